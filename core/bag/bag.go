@@ -1,0 +1,66 @@
+// Package bag judges a vacuum bag: the leak check before cure and the vacuum
+// that the place above sea level allows.
+package bag
+
+import (
+	"fmt"
+	"math"
+	"time"
+)
+
+// Limit is what a leak check must meet: with the pump shut off, the vacuum may
+// fall by no more than Drop (Pa) over Over, from a start of at least Start (Pa
+// below the air outside).
+type Limit struct {
+	Start, Drop float64
+	Over        time.Duration
+}
+
+// LeakCheck is one measurement: vacuum in Pa below the air outside at the
+// start and at the end, and the time between.
+type LeakCheck struct {
+	Start, End float64
+	Took       time.Duration
+}
+
+// Verdict of a leak check. Rate is the fall in Pa per second.
+type Verdict struct {
+	Pass bool
+	Rate float64
+	Says string
+}
+
+// Judge holds a leak check against its limit. A check that lasted longer than
+// asked is judged by its rate, one that lasted shorter cannot pass. The error
+// says what cannot be a measurement.
+func Judge(c LeakCheck, l Limit) (Verdict, error) {
+	switch {
+	case c.Took <= 0:
+		return Verdict{}, fmt.Errorf("the time between start and end must be above zero")
+	case c.Start <= 0 || c.Start > 101325:
+		return Verdict{}, fmt.Errorf("the start vacuum of %.1f kPa is not possible", c.Start/1e3)
+	case c.End < 0 || c.End > c.Start:
+		return Verdict{}, fmt.Errorf("the end vacuum cannot be above the start with the pump shut off: read both gauges again")
+	}
+	v := Verdict{Rate: (c.Start - c.End) / c.Took.Seconds()}
+	fell := v.Rate * l.Over.Seconds()
+	say := fmt.Sprintf("%.1f kPa lost over %.0f min, limit %.1f kPa", fell/1e3, l.Over.Minutes(), l.Drop/1e3)
+	switch {
+	case c.Took < l.Over:
+		v.Says = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
+	case c.Start < l.Start:
+		v.Says = fmt.Sprintf("it started at %.1f kPa, at least %.1f kPa are asked for", c.Start/1e3, l.Start/1e3)
+	case fell > l.Drop+1e-9:
+		v.Says = say
+	default:
+		v.Pass, v.Says = true, say
+	}
+	return v, nil
+}
+
+// Atmosphere is the standard air pressure in Pa at an altitude in m, up to
+// 11 km: the deepest vacuum that any pump can draw there.
+// Source: ICAO Standard Atmosphere (Doc 7488), troposphere.
+func Atmosphere(altitude float64) float64 {
+	return 101325 * math.Pow(1-0.0065*altitude/288.15, 9.80665*0.0289644/(8.31432*0.0065))
+}

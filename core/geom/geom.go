@@ -1,0 +1,146 @@
+// Package geom is the plane geometry that every room shares: closed outlines
+// in metres. A [Ring] is a simple polygon without holes, its last point joined
+// to its first, not repeated.
+package geom
+
+import (
+	"fmt"
+	"math"
+
+	sf "github.com/peterstace/simplefeatures/geom"
+)
+
+// Point is a place in the plane, in metres.
+type Point struct{ X, Y float64 }
+
+// Ring is a closed outline: at least three points, not crossing itself.
+type Ring []Point
+
+// Box is an axis-parallel rectangle.
+type Box struct{ Min, Max Point }
+
+// Width is the extent of the box along x, in metres.
+func (b Box) Width() float64 { return b.Max.X - b.Min.X }
+
+// Height is the extent of the box along y, in metres.
+func (b Box) Height() float64 { return b.Max.Y - b.Min.Y }
+
+// Rect is the outline of a rectangle from the origin.
+func Rect(width, height float64) Ring {
+	return Ring{{0, 0}, {width, 0}, {width, height}, {0, height}}
+}
+
+// SignedArea is positive for an anticlockwise outline, in m².
+func (r Ring) SignedArea() float64 {
+	sum := 0.0
+	for i, p := range r {
+		q := r[(i+1)%len(r)]
+		sum += p.X*q.Y - q.X*p.Y
+	}
+	return sum / 2
+}
+
+// Area in m².
+func (r Ring) Area() float64 { return math.Abs(r.SignedArea()) }
+
+// Perimeter in m.
+func (r Ring) Perimeter() float64 {
+	sum := 0.0
+	for i, p := range r {
+		q := r[(i+1)%len(r)]
+		sum += math.Hypot(q.X-p.X, q.Y-p.Y)
+	}
+	return sum
+}
+
+// Bounds is the smallest box round the outline. An empty outline has the zero
+// box.
+func (r Ring) Bounds() Box {
+	if len(r) == 0 {
+		return Box{}
+	}
+	b := Box{r[0], r[0]}
+	for _, p := range r {
+		b.Min.X, b.Min.Y = math.Min(b.Min.X, p.X), math.Min(b.Min.Y, p.Y)
+		b.Max.X, b.Max.Y = math.Max(b.Max.X, p.X), math.Max(b.Max.Y, p.Y)
+	}
+	return b
+}
+
+// Rotate turns the outline about the origin by angle radians, anticlockwise.
+func (r Ring) Rotate(angle float64) Ring {
+	// Quarter turns are exact, so that a rectangle stays one to the last bit.
+	s, c := math.Sincos(angle)
+	if k := angle / (math.Pi / 2); math.Abs(k-math.Round(k)) < 1e-12 {
+		s, c = math.Round(s), math.Round(c)
+	}
+	return r.each(func(p Point) Point { return Point{c*p.X - s*p.Y, s*p.X + c*p.Y} })
+}
+
+// Move shifts the outline.
+func (r Ring) Move(dx, dy float64) Ring {
+	return r.each(func(p Point) Point { return Point{p.X + dx, p.Y + dy} })
+}
+
+// Flip mirrors the outline in the x axis and keeps its sense of rotation.
+func (r Ring) Flip() Ring {
+	out := make(Ring, len(r))
+	for i, p := range r {
+		out[len(r)-1-i] = Point{p.X, -p.Y}
+	}
+	return out
+}
+
+func (r Ring) each(f func(Point) Point) Ring {
+	out := make(Ring, len(r))
+	for i, p := range r {
+		out[i] = f(p)
+	}
+	return out
+}
+
+// Check says whether the outline encloses an area without crossing itself,
+// in a sentence that a drawing's author understands.
+func (r Ring) Check() error {
+	if len(r) < 3 {
+		return fmt.Errorf("the outline has %d points: it needs at least 3", len(r))
+	}
+	for i, p := range r {
+		if math.IsNaN(p.X+p.Y) || math.IsInf(p.X+p.Y, 0) {
+			return fmt.Errorf("point %d of the outline is not a number", i+1)
+		}
+	}
+	if r.Area() < 1e-8 {
+		return fmt.Errorf("the outline encloses no area")
+	}
+	if err := r.polygon().Validate(); err != nil {
+		return fmt.Errorf("the outline touches or crosses itself: %w", err)
+	}
+	return nil
+}
+
+// Overlap is the area that two outlines share, in m², by the overlay of the
+// geometry library.
+func Overlap(a, b Ring) (float64, error) {
+	shared, err := sf.Intersection(a.polygon().AsGeometry(), b.polygon().AsGeometry())
+	if err != nil {
+		return 0, fmt.Errorf("overlay of two outlines: %w", err)
+	}
+	return shared.Area(), nil
+}
+
+// Polygon is the outline as the geometry library's value.
+func (r Ring) Polygon() sf.Geometry { return r.polygon().AsGeometry() }
+
+func (r Ring) polygon() sf.Polygon {
+	if len(r) == 0 {
+		return sf.Polygon{}
+	}
+	flat := make([]float64, 0, 2*len(r)+2)
+	for _, p := range append(r[:len(r):len(r)], r[0]) {
+		// On whole micrometres: edges drawn to coincide then do, to the last
+		// bit, which the overlay needs.
+		flat = append(flat, math.Round(p.X*1e6)/1e6, math.Round(p.Y*1e6)/1e6)
+	}
+	return sf.NewPolygon([]sf.LineString{sf.NewLineString(sf.NewSequence(flat, sf.DimXY))})
+}

@@ -1,0 +1,250 @@
+package laminate
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"juxta/core/unit"
+)
+
+// Finding is one rule of the shop that a stack breaks, naming the plies.
+type Finding struct {
+	Rule  string // "symmetry", "balance", "share", "run"
+	Says  string
+	Plies []string
+}
+
+// Rules are the limits that a stack is held against; the zero value of a
+// limit switches its rule off. The defaults are common practice, no source.
+type Rules struct {
+	Symmetry bool
+	Balance  bool
+	MinShare float64 // least share of each of 0, ±45 and 90, by thickness
+	MaxRun   int     // most equal angles in a row
+}
+
+// DefaultRules are the shop's usual limits (common practice, no source).
+func DefaultRules() Rules { return Rules{Symmetry: true, Balance: true, MaxRun: 4} }
+
+// Share is the part of the thickness that lies at one angle.
+type Share struct {
+	AngleDeg float64 // in (-90, 90]
+	Part     float64
+}
+
+// Shares lists the angles of a stack with their share of its thickness, in
+// order of angle.
+func Shares(stack []Ply) []Share {
+	var shares []Share
+	total := 0.0
+	for _, p := range stack {
+		total += p.Lamina.Thickness
+		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
+		i := slices.IndexFunc(shares, func(s Share) bool { return s.AngleDeg == a })
+		if i < 0 {
+			shares, i = append(shares, Share{AngleDeg: a}), len(shares)
+		}
+		shares[i].Part += p.Lamina.Thickness
+	}
+	for i := range shares {
+		shares[i].Part /= total
+	}
+	slices.SortFunc(shares, func(a, b Share) int { return int(math.Copysign(1, a.AngleDeg-b.AngleDeg)) })
+	return shares
+}
+
+// Inspect holds a stack against the rules. Each finding names its plies.
+func Inspect(stack []Ply, r Rules) []Finding {
+	var found []Finding
+	if r.Symmetry {
+		if odd := unpaired(stack); len(odd) > 0 {
+			found = append(found, Finding{"symmetry", "not symmetric: " + plies(odd) + " without a partner across mid-plane", odd})
+		}
+	}
+	if r.Balance {
+		found = append(found, unbalanced(stack)...)
+	}
+	if r.MinShare > 0 {
+		found = append(found, scarce(stack, r.MinShare)...)
+	}
+	if r.MaxRun > 0 {
+		found = append(found, runs(stack, r.MaxRun)...)
+	}
+	return found
+}
+
+func sameDirection(a, b Ply) bool {
+	return math.Abs(unit.FoldAngle(unit.Deg(a.Angle-b.Angle))) < 1e-6
+}
+
+// mirrors says whether b is a's mirror image in mid-plane: same material and
+// direction, and for a weave with two faces the opposite face up.
+func mirrors(a, b Ply) bool {
+	return a.Material == b.Material && sameDirection(a, b) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
+}
+
+// unpaired names the plies that have no mirror partner. The stack is read as
+// two halves and the longest common sequence of partners is kept, so that one
+// added ply is named alone and not all that it has shifted.
+func unpaired(stack []Ply) []string {
+	n := len(stack)
+	if symmetric(stack) {
+		return nil
+	}
+	// best[i][j]: most partners among stack[i..j] read from both ends inward.
+	best := make([][]int, n+1)
+	for i := range best {
+		best[i] = make([]int, n+1)
+	}
+	for span := 1; span <= n; span++ {
+		for i := 0; i+span <= n; i++ {
+			j := i + span // stack[i:j]
+			if span == 1 {
+				if !stack[i].Lamina.AsymmetricWeave {
+					best[i][j] = 1 // a middle ply is its own partner
+				}
+				continue
+			}
+			best[i][j] = max(best[i+1][j], best[i][j-1])
+			if mirrors(stack[i], stack[j-1]) {
+				best[i][j] = max(best[i][j], best[i+1][j-1]+2)
+			}
+		}
+	}
+	var odd []string
+	i, j := 0, n
+	for i < j {
+		switch {
+		case j-i > 1 && mirrors(stack[i], stack[j-1]) && best[i][j] == best[i+1][j-1]+2:
+			i, j = i+1, j-1
+		case j-i == 1:
+			if best[i][j] == 0 {
+				odd = append(odd, stack[i].Name)
+			}
+			i++
+		case best[i][j] == best[i][j-1]:
+			j--
+			odd = append(odd, stack[j].Name)
+		default:
+			odd = append(odd, stack[i].Name)
+			i++
+		}
+	}
+	slices.SortFunc(odd, func(a, b string) int { return index(stack, a) - index(stack, b) })
+	return odd
+}
+
+func symmetric(stack []Ply) bool {
+	for i, j := 0, len(stack)-1; i <= j; i, j = i+1, j-1 {
+		if i == j {
+			return !stack[i].Lamina.AsymmetricWeave
+		}
+		if !mirrors(stack[i], stack[j]) {
+			return false
+		}
+	}
+	return true
+}
+
+func index(stack []Ply, name string) int {
+	return slices.IndexFunc(stack, func(p Ply) bool { return p.Name == name })
+}
+
+// unbalanced finds angles θ whose thickness differs from that at -θ, per
+// material. 0° and 90° are balanced in themselves, and so is a weave whose two
+// directions are equal at any 45°.
+func unbalanced(stack []Ply) []Finding {
+	type key struct {
+		material string
+		angle    float64
+	}
+	sum, names := map[key]float64{}, map[key][]string{}
+	var order []key
+	for _, p := range stack {
+		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
+		woven := math.Abs(p.Lamina.E1-p.Lamina.E2) < 1e-9*p.Lamina.E1
+		if a == 0 || a == 90 || (woven && math.Abs(a) == 45) {
+			continue
+		}
+		k := key{p.Material, math.Abs(a)}
+		if _, seen := sum[k]; !seen {
+			order = append(order, k)
+		}
+		sum[k] += math.Copysign(p.Lamina.Thickness, a)
+		names[k] = append(names[k], p.Name)
+	}
+	var found []Finding
+	for _, k := range order {
+		if d := sum[k]; math.Abs(d) > 1e-9 {
+			more := "+"
+			if d < 0 {
+				more = "−"
+			}
+			found = append(found, Finding{"balance", fmt.Sprintf("not balanced: %.2f mm more %s at %s%g°",
+				math.Abs(d)*1e3, k.material, more, k.angle), names[k]})
+		}
+	}
+	return found
+}
+
+// scarce finds which of 0, ±45 and 90 has less than its least share. A weave
+// counts half in each of its directions.
+func scarce(stack []Ply, least float64) []Finding {
+	var part [3]float64
+	total := 0.0
+	add := func(deg, t float64) {
+		total += t
+		switch a := math.Abs(unit.FoldAngle(deg)); {
+		case a < 15:
+			part[0] += t
+		case a > 75:
+			part[2] += t
+		case a > 30 && a < 60:
+			part[1] += t
+		}
+	}
+	for _, p := range stack {
+		d, t := unit.Deg(p.Angle), p.Lamina.Thickness
+		if math.Abs(p.Lamina.E1-p.Lamina.E2) < 1e-9*p.Lamina.E1 {
+			add(d, t/2)
+			add(d+90, t/2)
+		} else {
+			add(d, t)
+		}
+	}
+	var found []Finding
+	for i, name := range []string{"0°", "±45°", "90°"} {
+		if part[i] < least*total-1e-12 {
+			found = append(found, Finding{"share", fmt.Sprintf("only %.0f %% at %s: at least %.0f %% is the rule", 100*part[i]/total, name, 100*least), nil})
+		}
+	}
+	return found
+}
+
+func runs(stack []Ply, most int) []Finding {
+	var found []Finding
+	for i := 0; i < len(stack); {
+		j := i + 1
+		for j < len(stack) && sameDirection(stack[i], stack[j]) {
+			j++
+		}
+		if j-i > most {
+			var names []string
+			for _, p := range stack[i:j] {
+				names = append(names, p.Name)
+			}
+			found = append(found, Finding{"run", fmt.Sprintf("%d equal angles in a row, at most %d: %s", j-i, most, plies(names)), names})
+		}
+		i = j
+	}
+	return found
+}
+
+func plies(names []string) string {
+	if len(names) == 1 {
+		return "ply " + names[0]
+	}
+	return "plies " + strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
+}

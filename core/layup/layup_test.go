@@ -1,0 +1,73 @@
+package layup
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+)
+
+func debulksAfter(steps []Step) (plies []int) {
+	for _, s := range steps {
+		if s.Debulk {
+			plies = append(plies, s.Ply)
+		}
+	}
+	return plies
+}
+
+func TestDebulksFallDueAfterThePolicy(t *testing.T) {
+	for _, c := range []struct {
+		n      int
+		policy Policy
+		want   []int
+	}{
+		{10, Policy{First: true, Every: 4}, []int{1, 5, 9, 10}},
+		{8, Policy{Every: 4}, []int{4, 8}},
+		{3, Policy{Every: 4}, []int{3}},
+		{5, Policy{}, nil},
+		{1, Policy{First: true, Every: 6}, []int{1}},
+	} {
+		assert.Equal(t, c.want, debulksAfter(Steps(c.n, c.policy)), "%+v", c)
+	}
+}
+
+func TestNoMorePliesThanThePolicyLieUndebulked(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		p := Policy{First: rapid.Bool().Draw(t, "first"), Every: rapid.IntRange(1, 7).Draw(t, "every")}
+		n := rapid.IntRange(1, 96).Draw(t, "n")
+		done := Done{map[int]bool{}, map[int]bool{}}
+		for range 3 * n {
+			s, ok := Next(Steps(n, p), done)
+			if !ok {
+				break
+			}
+			if s.Debulk {
+				done.Debulks[s.Ply] = true
+			} else {
+				done.Laid[s.Ply] = true
+			}
+			require.LessOrEqual(t, Since(done), p.Every)
+		}
+		require.Len(t, done.Laid, n)
+		assert.Zero(t, Since(done), "the last plies are debulked before the bag")
+	})
+}
+
+func TestTakingAPlyBackMakesItNextAgain(t *testing.T) {
+	steps := Steps(4, Policy{Every: 4})
+	done := Done{map[int]bool{1: true, 2: true, 3: true}, nil}
+	delete(done.Laid, 3)
+	s, ok := Next(steps, done)
+	assert.True(t, ok)
+	assert.Equal(t, Step{Ply: 3}, s)
+}
+
+func TestShortOfPolicy(t *testing.T) {
+	p := Policy{Duration: 15 * time.Minute, Vacuum: 85e3}
+	assert.NoError(t, p.ShortOfPolicy(15*time.Minute, 85e3))
+	assert.ErrorContains(t, p.ShortOfPolicy(14*time.Minute, 90e3), "lasted 14.0 min")
+	assert.ErrorContains(t, p.ShortOfPolicy(20*time.Minute, 80e3), "80 kPa")
+}

@@ -1,0 +1,232 @@
+package nest
+
+import (
+	"fmt"
+	"math"
+
+	"juxta/core/geom"
+)
+
+// A shape is a piece in one turn, cut into scan rows: for every row the
+// intervals of x that cover the piece, so shapes whose intervals stay apart
+// cannot overlap. The moving piece is tried grown by the gap and then stored as
+// it is: growing both neighbours would leave twice the gap.
+type shape struct {
+	turned bool
+	width  float64
+	body   [][]interval // row r covers y from r·h to (r+1)·h
+	grown  [][]interval // row r covers y from (r-pad)·h to (r-pad+1)·h
+	pad    int          // rows below the piece that the gap reaches into
+}
+
+type interval struct{ lo, hi float64 }
+
+// table is the roll with its pieces prepared; place may be called again and
+// again with different orders.
+type table struct {
+	p      Problem
+	h      float64
+	rows   int
+	shapes [][]shape // per piece: one or two turns
+}
+
+func newTable(p Problem) (*table, error) {
+	if err := checkProblem(p); err != nil {
+		return nil, err
+	}
+	h := p.Precision
+	if h <= 0 {
+		h = 0.002
+	}
+	h = math.Max(micron(h), 1e-6)
+	t := &table{p: p, h: h, rows: int(math.Floor((p.Width-2*p.EdgeTrim)/h + 1e-9))}
+	for _, piece := range p.Pieces {
+		turns := []bool{false}
+		if piece.HalfTurn {
+			turns = append(turns, true)
+		}
+		var shapes []shape
+		for _, turned := range turns {
+			shapes = append(shapes, newShape(turn(piece.Outline, turned), turned, p.Gap, h))
+		}
+		t.shapes = append(t.shapes, shapes)
+	}
+	return t, nil
+}
+
+// Lay is a piece's outline as its placement puts it on the sheet, on whole
+// micrometres: the engine, the check and the cut file all speak of the same
+// points.
+func Lay(outline geom.Ring, at Placement) geom.Ring {
+	return turn(outline, at.Turned).Move(micron(at.X), micron(at.Y))
+}
+
+// turn gives the outline turned, its box at the origin, on whole micrometres.
+func turn(outline geom.Ring, turned bool) geom.Ring {
+	if turned {
+		outline = outline.Rotate(math.Pi)
+	}
+	low := outline.Bounds().Min
+	out := make(geom.Ring, len(outline))
+	for i, p := range outline {
+		out[i] = geom.Point{X: micron(p.X - low.X), Y: micron(p.Y - low.Y)}
+	}
+	return out
+}
+
+func micron(v float64) float64 { return math.Round(v*1e6) / 1e6 }
+
+func newShape(outline geom.Ring, turned bool, gap, h float64) shape {
+	box := outline.Bounds()
+	n := max(1, int(math.Ceil(box.Height()/h-1e-9)))
+	body := make([][]interval, n)
+	for r := range n {
+		body[r] = slab(outline, float64(r)*h, float64(r+1)*h)
+	}
+	pad := int(math.Ceil(gap/h - 1e-9))
+	s := shape{turned: turned, width: box.Width(), pad: pad, body: body, grown: make([][]interval, n+2*pad)}
+	for r := range s.grown {
+		for k := max(0, r-2*pad); k <= min(n-1, r); k++ {
+			for _, iv := range body[k] {
+				s.grown[r] = merge(s.grown[r], interval{iv.lo - gap, iv.hi + gap})
+			}
+		}
+	}
+	return s
+}
+
+// slab is the outline's extent within a band of y: the union of the x-ranges
+// of its edges there and of the inside between them.
+func slab(r geom.Ring, lo, hi float64) []interval {
+	var out []interval
+	for i, a := range r {
+		b := r[(i+1)%len(r)]
+		if math.Max(a.Y, b.Y) < lo || math.Min(a.Y, b.Y) > hi {
+			continue
+		}
+		x0, x1 := a.X, b.X
+		if a.Y != b.Y {
+			at := func(y float64) float64 {
+				f := math.Min(1, math.Max(0, (y-a.Y)/(b.Y-a.Y)))
+				return a.X + f*(b.X-a.X)
+			}
+			x0, x1 = at(lo), at(hi)
+		}
+		out = merge(out, interval{math.Min(x0, x1), math.Max(x0, x1)})
+	}
+	// Between the edges, what lies inside on either face of the band.
+	for _, y := range []float64{lo, (lo + hi) / 2, hi} {
+		for _, iv := range inside(r, y) {
+			out = merge(out, iv)
+		}
+	}
+	return out
+}
+
+// inside is where a horizontal line lies within the outline (even-odd).
+func inside(r geom.Ring, y float64) []interval {
+	var xs []float64
+	for i, a := range r {
+		b := r[(i+1)%len(r)]
+		if (a.Y <= y) != (b.Y <= y) {
+			xs = append(xs, a.X+(y-a.Y)/(b.Y-a.Y)*(b.X-a.X))
+		}
+	}
+	for i := 1; i < len(xs); i++ {
+		for j := i; j > 0 && xs[j] < xs[j-1]; j-- {
+			xs[j], xs[j-1] = xs[j-1], xs[j]
+		}
+	}
+	var out []interval
+	for i := 0; i+1 < len(xs); i += 2 {
+		out = append(out, interval{xs[i], xs[i+1]})
+	}
+	return out
+}
+
+// merge adds an interval to a sorted list of disjoint ones.
+func merge(list []interval, iv interval) []interval {
+	i := 0
+	for i < len(list) && list[i].hi < iv.lo {
+		i++
+	}
+	j := i
+	for j < len(list) && list[j].lo <= iv.hi {
+		iv.lo, iv.hi = math.Min(iv.lo, list[j].lo), math.Max(iv.hi, list[j].hi)
+		j++
+	}
+	return append(list[:i:i], append([]interval{iv}, list[j:]...)...)
+}
+
+// place lays the pieces one by one, each as far left as it goes over all rows
+// and turns, the lowest of equals.
+func (t *table) place(order []int) (candidate, error) {
+	taken := make([][]interval, t.rows)
+	for r := range taken {
+		for _, f := range t.p.Flaws {
+			taken[r] = merge(taken[r], interval{f.From, f.To})
+		}
+	}
+	c := candidate{placements: make([]Placement, len(order))}
+	for _, i := range order {
+		bestRight, bestX, bestRow, bestShape := math.Inf(1), 0.0, -1, 0
+		for k := range t.shapes[i] {
+			s := &t.shapes[i][k]
+			// A piece may be up to one row higher than the rows hold when the
+			// usable width is no multiple of the row: it then starts at row 0.
+			last := max(0, t.rows-len(s.body))
+			for row := 0; row <= last; row++ {
+				x := leftmost(taken, s, row, bestRight-s.width)
+				if x+s.width < bestRight-1e-12 {
+					bestRight, bestX, bestRow, bestShape = x+s.width, x, row, k
+				}
+			}
+		}
+		s := &t.shapes[i][bestShape]
+		if bestRight > t.p.Length+1e-9 {
+			return c, &FieldError{"length", fmt.Sprintf("%.2f m are left on the roll and piece %s would end at %.2f m", t.p.Length, t.p.Pieces[i].ID, bestRight)}
+		}
+		for r, row := range s.body {
+			if y := bestRow + r; y < t.rows {
+				for _, iv := range row {
+					taken[y] = merge(taken[y], interval{iv.lo + bestX, iv.hi + bestX})
+				}
+			}
+		}
+		c.placements[i] = Placement{ID: t.p.Pieces[i].ID, X: bestX, Y: micron(t.p.EdgeTrim + float64(bestRow)*t.h), Turned: s.turned}
+		c.length = math.Max(c.length, bestRight)
+		// The sheet's length rules; how far left all pieces lie breaks ties.
+		c.score += 1e-4 * bestRight / float64(len(order))
+	}
+	c.score += c.length
+	return c, nil
+}
+
+// leftmost is the least x ≥ 0, on whole micrometres, at which the grown shape
+// starting at row touches nothing taken; it gives up once x passes limit. Every
+// step jumps past a piece in the way, so no free place is missed.
+func leftmost(taken [][]interval, s *shape, row int, limit float64) float64 {
+	x := 0.0
+	for moved := true; moved && x < limit; {
+		moved = false
+		for r, ivs := range s.grown {
+			y := row + r - s.pad
+			if y < 0 || y >= len(taken) {
+				continue
+			}
+			for _, iv := range ivs {
+				for _, t := range taken[y] {
+					if iv.hi+x <= t.lo+1e-9 {
+						break
+					}
+					if iv.lo+x < t.hi-1e-9 {
+						if x, moved = math.Ceil((t.hi-iv.lo)*1e6-1e-3)/1e6, true; x >= limit {
+							return x
+						}
+					}
+				}
+			}
+		}
+	}
+	return x
+}

@@ -1,0 +1,35 @@
+package pattern
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+
+	"juxta/core/geom"
+)
+
+func TestOnRollLaysTheFibreAlongTheRoll(t *testing.T) {
+	// A strip 1 m × 0.1 m laid with its long side along 90°, fibre at 90°:
+	// on the roll its long side runs along the roll.
+	strip := geom.Rect(0.1, 1)
+	flat := OnRoll(strip, math.Pi/2, true).Bounds()
+	assert.InDelta(t, 1, flat.Width(), 1e-12)
+	assert.InDelta(t, 0.1, flat.Height(), 1e-12)
+	assert.Equal(t, geom.Point{}, flat.Min)
+}
+
+func TestFaceDownIsCutMirrored(t *testing.T) {
+	flag := geom.Ring{{X: 0, Y: 0}, {X: 2, Y: 0}, {X: 0, Y: 1}}
+	up, down := OnRoll(flag, 0, true), OnRoll(flag, 0, false)
+	assert.InDelta(t, up.Area(), down.Area(), 1e-12)
+	// The right angle sits at the bottom left face up, at the top left face down.
+	assert.Contains(t, up, geom.Point{X: 0, Y: 0})
+	assert.Contains(t, down, geom.Point{X: 0, Y: 1})
+	assert.NotContains(t, down, geom.Point{X: 2, Y: 0})
+	// Turning the mirror image over gives the ply that was drawn.
+	back := OnRoll(down, 0, false)
+	for _, p := range up {
+		assert.Contains(t, back, p)
+	}
+}

@@ -1,0 +1,87 @@
+// Package release holds a finished part against the limits of its revision.
+package release
+
+import (
+	"fmt"
+	"math"
+)
+
+// Disposition is what becomes of a part.
+type Disposition string
+
+// The three dispositions.
+const (
+	Good  Disposition = "good"
+	Refer Disposition = "refer" // to the engineer
+	Scrap Disposition = "scrap"
+)
+
+// Expected is what the master says: mass in kg, thickness in m, and how far
+// each may be off, as a fraction of it.
+type Expected struct {
+	Mass, MassTolerance           float64
+	Thickness, ThicknessTolerance float64
+}
+
+// Measured is what was found: mass in kg, thicknesses at each point in m.
+type Measured struct {
+	Mass      float64
+	Thickness []float64
+}
+
+// Line compares one quantity: what was expected, the limits and what was
+// found. Met says whether it lies within them.
+type Line struct {
+	What                       string
+	Expected, Low, High, Found float64
+	Met                        bool
+}
+
+// Compare gives one line for the mass and one for each thickness. The error
+// says which measurement cannot be one.
+func Compare(e Expected, m Measured) ([]Line, error) {
+	if m.Mass <= 0 || math.IsInf(m.Mass, 0) {
+		return nil, fmt.Errorf("the mass must be above zero")
+	}
+	if len(m.Thickness) == 0 {
+		return nil, fmt.Errorf("measure the thickness at one point at least")
+	}
+	lines := []Line{line("mass", e.Mass, e.MassTolerance, m.Mass)}
+	for i, t := range m.Thickness {
+		if t <= 0 || t > 1 {
+			return nil, fmt.Errorf("thickness %d of %.2f mm is not possible", i+1, t*1e3)
+		}
+		lines = append(lines, line(fmt.Sprintf("thickness %d", i+1), e.Thickness, e.ThicknessTolerance, t))
+	}
+	return lines, nil
+}
+
+func line(what string, expected, tolerance, found float64) Line {
+	l := Line{What: what, Expected: expected, Low: expected * (1 - tolerance), High: expected * (1 + tolerance), Found: found}
+	l.Met = found >= l.Low-1e-12 && found <= l.High+1e-12
+	return l
+}
+
+// Refusal says why a disposition cannot stand, or nil: a part with a limit
+// not met, or with something missing from its record, is not good, and refer
+// and scrap need a reason.
+func Refusal(d Disposition, lines []Line, missing []string, reason string) error {
+	switch d {
+	case Good:
+		for _, l := range lines {
+			if !l.Met {
+				return fmt.Errorf("the %s is outside its limits: refer it or scrap it", l.What)
+			}
+		}
+		if len(missing) > 0 {
+			return fmt.Errorf("the record is not complete: %s", missing[0])
+		}
+	case Refer, Scrap:
+		if reason == "" {
+			return fmt.Errorf("say why")
+		}
+	default:
+		return fmt.Errorf("%q is not a disposition: good, refer or scrap", d)
+	}
+	return nil
+}

@@ -1,0 +1,36 @@
+// Package unit turns people's units into the SI values that the core computes
+// with (metre, second, kelvin, pascal, kilogram, radian) and back.
+package unit
+
+import "math"
+
+// ZeroCelsius is 0 °C in kelvin (exact by definition of the Celsius scale).
+const ZeroCelsius = 273.15
+
+// GasConstant R in J/(mol K): CODATA 2018, exact since the 2019 SI.
+const GasConstant = 8.31446261815324
+
+// Rad turns degrees into radians.
+func Rad(deg float64) float64 { return deg * math.Pi / 180 }
+
+// Deg turns radians into degrees.
+func Deg(rad float64) float64 { return rad * 180 / math.Pi }
+
+// Kelvin turns degrees Celsius into kelvin.
+func Kelvin(celsius float64) float64 { return celsius + ZeroCelsius }
+
+// Celsius turns kelvin into degrees Celsius.
+func Celsius(kelvin float64) float64 { return kelvin - ZeroCelsius }
+
+// FoldAngle brings a fibre angle in degrees into (-90, 90]: a fibre has no
+// front end, so 135° and -45° are the same direction.
+func FoldAngle(deg float64) float64 {
+	a := math.Mod(deg, 180)
+	if a > 90 {
+		a -= 180
+	}
+	if a <= -90 {
+		a += 180
+	}
+	return a
+}
