@@ -1,0 +1,211 @@
+package cure
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"gonum.org/v1/gonum/integrate/quad"
+	"pgregory.net/rapid"
+
+	"juxta/core/unit"
+)
+
+func isothermal(temperature float64, until float64, steps int) []Point {
+	var h []Point
+	for i := range steps + 1 {
+		h = append(h, Point{until * float64(i) / float64(steps), temperature})
+	}
+	return h
+}
+
+// Closed forms of dα/dt = k αᵐ(1-α)ⁿ at constant temperature: first order, second
+// order, and the logistic curve for m = n = 1.
+func TestDegreeOfCureAgainstClosedForms(t *testing.T) {
+	const temp, until = 400.0, 5400.0
+	for name, c := range map[string]struct {
+		term   Term
+		alpha0 float64
+		want   func(kt, a0 float64) float64
+	}{
+		"first order":   {Term{1e5, 6e4, 0, 1}, 0, func(kt, a0 float64) float64 { return 1 - (1-a0)*math.Exp(-kt) }},
+		"second order":  {Term{3e5, 6e4, 0, 2}, 0.05, func(kt, a0 float64) float64 { return 1 - 1/(1/(1-a0)+kt) }},
+		"autocatalytic": {Term{2e5, 6e4, 1, 1}, 0.02, func(kt, a0 float64) float64 { return 1 / (1 + (1-a0)/a0*math.Exp(-kt)) }},
+	} {
+		k := Kinetics{[]Term{c.term}}
+		rate := c.term.A * math.Exp(-c.term.E/(unit.GasConstant*temp))
+		for _, steps := range []int{3, 540} {
+			alpha, err := k.Integrate(c.alpha0, isothermal(temp, until, steps))
+			require.NoError(t, err)
+			assert.InDelta(t, c.want(rate*until, c.alpha0), alpha[steps], 1e-6, "%s in %d steps", name, steps)
+		}
+	}
+}
+
+// A second method for a ramp: first-order cure is 1 - exp(-∫k dt), the integral
+// by Gauss-Legendre quadrature.
+func TestDegreeOfCureOnARampAgainstQuadrature(t *testing.T) {
+	term := Term{1e5, 6e4, 0, 1}
+	var ramp []Point
+	for i := range 121 {
+		ramp = append(ramp, Point{float64(i) * 60, 293 + float64(i)})
+	}
+	alpha, err := Kinetics{[]Term{term}}.Integrate(0, ramp)
+	require.NoError(t, err)
+	integral := quad.Fixed(func(s float64) float64 {
+		return term.A * math.Exp(-term.E/(unit.GasConstant*(293+s/60)))
+	}, 0, 7200, 60, nil, 0)
+	assert.InDelta(t, 1-math.Exp(-integral), alpha[120], 1e-6)
+}
+
+func TestCureNeverGoesBackNorPastOne(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		k := Kinetics{[]Term{{rapid.Float64Range(1, 1e7).Draw(t, "A"), rapid.Float64Range(3e4, 8e4).Draw(t, "E"), 0, 1.3}, {1e5, 5.5e4, 0.8, 1.7}}}
+		var h []Point
+		for i := range 30 {
+			h = append(h, Point{float64(i) * 120, rapid.Float64Range(280, 480).Draw(t, "T")})
+		}
+		alpha, err := k.Integrate(0.01, h)
+		require.NoError(t, err)
+		last := 0.01
+		for _, a := range alpha {
+			require.GreaterOrEqual(t, a, last)
+			require.LessOrEqual(t, a, 1.0)
+			last = a
+		}
+	})
+}
+
+var oven = Recipe{Name: "121", Start: 295, Tolerance: 5, Segments: []Segment{
+	{Target: 353, Rate: 2.0 / 60, Hold: 1800, WaitPart: 350},
+	{Target: 394, Rate: 2.0 / 60, Hold: 3600, WaitPart: 391},
+	{Target: 323, Rate: 3.0 / 60},
+}}
+
+func TestControllerTakesAsLongAsTheRecipeSays(t *testing.T) {
+	// Ramps (353-295) and (394-353) at 2 K/min, (394-323) at 3 K/min, two holds.
+	want := (58+41)*30.0 + 71*20 + 1800 + 3600
+	for _, dt := range []float64{1, 7, 600, 20000} {
+		c, elapsed := Begin(oven), 0.0
+		for !c.Done {
+			c = c.Step(oven, 1000, dt)
+			elapsed += dt
+		}
+		assert.InDelta(t, want, elapsed, dt, "in steps of %g s", dt)
+		assert.Equal(t, 323.0, c.SetPoint)
+	}
+}
+
+func TestHoldWaitsForTheLaggingSensor(t *testing.T) {
+	c := Begin(oven)
+	for range 5 {
+		c = c.Step(oven, 300, 3600)
+		assert.True(t, c.Waiting)
+		assert.Equal(t, 353.0, c.SetPoint)
+	}
+	c = c.Step(oven, 350, 100)
+	assert.False(t, c.Waiting)
+	assert.Equal(t, 100.0, c.Held)
+	c = c.Step(oven, 340, 100)
+	assert.Equal(t, 200.0, c.Held, "a hold that has begun goes on; the judgement sees the dip")
+}
+
+func TestPlanIsLongerForASlowerPart(t *testing.T) {
+	quick, slow := Plan(oven, 60, 30, 1e6), Plan(oven, 1200, 30, 1e6)
+	assert.Greater(t, slow[len(slow)-1].T, quick[len(quick)-1].T+1000)
+	for _, p := range slow {
+		assert.LessOrEqual(t, p.Part, 394.0)
+		assert.InDelta(t, 10, p.High-p.Low, 1e-9)
+	}
+}
+
+func TestRecipeNamesTheBadSegment(t *testing.T) {
+	for says, s := range map[string]Segment{
+		"segment 2: a target of 727": {Target: 1000, Rate: 1},
+		"segment 2: the ramp":        {Target: 350},
+		"segment 2: the hold":        {Target: 350, Rate: 1, Hold: -1},
+		"segment 2: the part":        {Target: 350, Rate: 1, WaitPart: 360},
+	} {
+		r := oven
+		r.Segments = []Segment{oven.Segments[0], s}
+		assert.ErrorContains(t, r.Check(), says)
+	}
+	assert.Error(t, Recipe{}.Check())
+}
+
+var (
+	limits   = Limits{SoakBelow: 4, MaxPart: 403, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 120}
+	kinetics = Kinetics{[]Term{{2e6, 7e4, 0, 1.2}}}
+)
+
+// goodRun is a log that meets every limit.
+func goodRun() []Sample {
+	var log []Sample
+	for _, p := range Plan(oven, 240, 30, 1e6) {
+		log = append(log, Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part + 1, Lag: p.Part, Vacuum: 92e3})
+	}
+	return log
+}
+
+func TestARunIsJudgedByEachLimit(t *testing.T) {
+	v, err := Judge(goodRun(), oven, limits, kinetics, 0.02)
+	require.NoError(t, err)
+	assert.True(t, v.Met, "%+v", v.Checks)
+	assert.Empty(t, v.Notes)
+	for what, spoil := range map[string]func([]Sample){
+		"hold 2 by the lagging sensor": func(log []Sample) {
+			for i := range log {
+				log[i].Lag = math.Min(log[i].Lag, 388)
+			}
+		},
+		"hottest part reading": func(log []Sample) {
+			for i := 200; i < 210; i++ {
+				log[i].Lead = 405
+			}
+		},
+		"least vacuum": func(log []Sample) { log[100].Vacuum = 70e3 },
+		"steepest heating of the part": func(log []Sample) {
+			for i := range log {
+				log[i].Lead = 295 + math.Min(float64(i)*2.1, 90)
+			}
+		},
+		"degree of cure by the lagging sensor": func(log []Sample) {
+			for i := range log {
+				log[i].Lag = math.Min(log[i].Lag, 330)
+			}
+		},
+		"longest silence in the log": func(log []Sample) {
+			for i := 50; i < 60; i++ {
+				log[i].Lag = math.NaN()
+			}
+		},
+	} {
+		log := goodRun()
+		spoil(log)
+		v, err := Judge(log, oven, limits, kinetics, 0.02)
+		require.NoError(t, err, what)
+		assert.False(t, v.Met, what)
+		failed := ""
+		for _, c := range v.Checks {
+			if !c.Met && c.What == what {
+				failed = c.What
+			}
+		}
+		assert.Equal(t, what, failed)
+	}
+}
+
+func TestASpikeAndADeadSensorAreSaid(t *testing.T) {
+	log := goodRun()
+	log[150].Lead = 800
+	v, err := Judge(log, oven, limits, kinetics, 0.02)
+	require.NoError(t, err)
+	assert.True(t, v.Met)
+	assert.Contains(t, v.Notes[0], "1 of")
+	for i := range log {
+		log[i].Lag = math.NaN()
+	}
+	_, err = Judge(log, oven, limits, kinetics, 0.02)
+	assert.ErrorContains(t, err, "cannot be judged")
+}

@@ -1,0 +1,175 @@
+package cure
+
+import (
+	"fmt"
+	"math"
+)
+
+// Sample is one line of a run's log. A sensor that failed reads NaN.
+type Sample struct {
+	T, SetPoint, Air, Tool, Lead, Lag, Vacuum float64
+}
+
+// Limits that a run is judged by, as entered in the revision.
+type Limits struct {
+	SoakBelow float64 // the lagging sensor may hold this far below the target, K
+	MaxPart   float64 // hottest that the leading sensor may get, K
+	MaxRamp   float64 // steepest heating of either part sensor, K/s over 5 min
+	MinVacuum float64 // Pa
+	MinCure   float64 // degree of cure at the end, by the lagging sensor
+	MaxGap    float64 // longest silence in the log, s
+}
+
+// Check is one limit and what the run did. At is when, in s from the start.
+type Check struct {
+	What         string
+	Limit, Found float64
+	Unit         string // "K", "s", "K/s", "Pa" or "" for a ratio
+	Met          bool
+	At           float64
+	Says         string
+}
+
+// Verdict is a run held against its limits. Met says that every check was met;
+// it never says that a part is good.
+type Verdict struct {
+	Met    bool
+	Checks []Check
+	Cure   float64   // degree of cure at the end
+	Alpha  []float64 // at every sample that counts
+	Notes  []string  // failed readings and the like, said and left out
+}
+
+// Judge holds a log against the recipe and its limits. Readings that are NaN
+// or lie outside -50 to 600 °C are left out and said; a spike of more than
+// 30 K that is gone in the next reading as well.
+func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdict, error) {
+	if err := r.Check(); err != nil {
+		return Verdict{}, err
+	}
+	if len(log) < 2 {
+		return Verdict{}, fmt.Errorf("the log has %d samples: there is nothing to judge", len(log))
+	}
+	v := Verdict{Met: true}
+	lag := clean(log, func(s Sample) float64 { return s.Lag })
+	lead := clean(log, func(s Sample) float64 { return s.Lead })
+	if n := len(log) - len(lag); n > 0 {
+		v.Notes = append(v.Notes, fmt.Sprintf("%d of %d readings of the lagging sensor were left out as failed", n, len(log)))
+	}
+	if n := len(log) - len(lead); n > 0 {
+		v.Notes = append(v.Notes, fmt.Sprintf("%d of %d readings of the leading sensor were left out as failed", n, len(log)))
+	}
+	if len(lag) < 2 || len(lead) < 2 {
+		return Verdict{}, fmt.Errorf("a part sensor gave no reading that counts: the run cannot be judged")
+	}
+	add := func(c Check) {
+		v.Met = v.Met && c.Met
+		v.Checks = append(v.Checks, c)
+	}
+	for i, s := range r.Segments {
+		if s.Hold > 0 && s.WaitPart > 0 {
+			held, at := longestAbove(lag, s.Target-l.SoakBelow)
+			add(Check{fmt.Sprintf("hold %d by the lagging sensor", i+1), s.Hold, held, "s", held >= s.Hold-1, at,
+				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, s.Target-l.SoakBelow-273.15, s.Hold/60)})
+		}
+	}
+	hottest := lead[0]
+	for _, p := range lead {
+		if p.Temperature > hottest.Temperature {
+			hottest = p
+		}
+	}
+	add(Check{"hottest part reading", l.MaxPart, hottest.Temperature, "K", hottest.Temperature <= l.MaxPart, hottest.T,
+		fmt.Sprintf("%.1f °C by the leading sensor, at most %.1f °C", hottest.Temperature-273.15, l.MaxPart-273.15)})
+	ramp, at := steepest(lead, 300)
+	if other, t := steepest(lag, 300); other > ramp {
+		ramp, at = other, t
+	}
+	add(Check{"steepest heating of the part", l.MaxRamp, ramp, "K/s", ramp <= l.MaxRamp, at,
+		fmt.Sprintf("%.2f K/min over 5 min, at most %.2f K/min", ramp*60, l.MaxRamp*60)})
+	least, when := math.Inf(1), 0.0
+	for _, s := range log {
+		if s.Vacuum < least { // false for NaN: a silent gauge is met by nothing
+			least, when = s.Vacuum, s.T
+		}
+	}
+	add(Check{"least vacuum", l.MinVacuum, least, "Pa", least >= l.MinVacuum && !math.IsInf(least, 0), when,
+		fmt.Sprintf("%.1f kPa, at least %.1f kPa", least/1e3, l.MinVacuum/1e3)})
+	gap, at := longestGap(lag)
+	add(Check{"longest silence in the log", l.MaxGap, gap, "s", gap <= l.MaxGap, at,
+		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
+	alpha, err := k.Integrate(alpha0, lag)
+	if err != nil {
+		return Verdict{}, err
+	}
+	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
+	add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", v.Cure >= l.MinCure, lag[len(lag)-1].T,
+		fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)})
+	return v, nil
+}
+
+// clean keeps the readings of one sensor that can be true.
+func clean(log []Sample, read func(Sample) float64) []Point {
+	var all []Point
+	for _, s := range log {
+		if t := read(s); t > 223 && t < 873 {
+			all = append(all, Point{s.T, t})
+		}
+	}
+	var out []Point
+	for i, p := range all {
+		if i > 0 && i+1 < len(all) {
+			a, b := p.Temperature-all[i-1].Temperature, p.Temperature-all[i+1].Temperature
+			if math.Abs(a) > 30 && math.Abs(b) > 30 && a*b > 0 {
+				continue
+			}
+		}
+		out = append(out, p)
+	}
+	return out
+}
+
+// longestAbove is the longest unbroken stretch at or above a temperature, and
+// when it began.
+func longestAbove(history []Point, limit float64) (longest, at float64) {
+	start := math.NaN()
+	for _, p := range history {
+		if p.Temperature < limit {
+			start = math.NaN()
+			continue
+		}
+		if math.IsNaN(start) {
+			start = p.T
+		}
+		if p.T-start > longest {
+			longest, at = p.T-start, start
+		}
+	}
+	return longest, at
+}
+
+// steepest is the fastest heating in K/s between readings at least window
+// seconds apart, which keeps noise out of it.
+func steepest(history []Point, window float64) (fastest, at float64) {
+	j := 0
+	for i, p := range history {
+		for j+1 < i && history[j+1].T <= p.T-window {
+			j++
+		}
+		if span := p.T - history[j].T; span >= window {
+			if rate := (p.Temperature - history[j].Temperature) / span; rate > fastest {
+				fastest, at = rate, history[j].T
+			}
+		}
+	}
+	return fastest, at
+}
+
+func longestGap(history []Point) (longest, at float64) {
+	for i := 1; i < len(history); i++ {
+		if d := history[i].T - history[i-1].T; d > longest {
+			longest, at = d, history[i-1].T
+		}
+	}
+	return longest, at
+}
