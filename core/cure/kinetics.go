@@ -99,7 +99,7 @@ func (k Kinetics) advance(alpha float64, from, to Point) float64 {
 		// The sum of the rate constants bounds how stiff the equation is: near
 		// the end the rate is small and the step must not grow with it.
 		if stiff := k.constants(math.Max(temp(t), temp(t+h))); stiff > 0 {
-			h = math.Min(h, math.Max(0.1/stiff, span*1e-6))
+			h = math.Min(h, math.Max(0.1/stiff, span*1e-3))
 		}
 		k1 := k.Rate(alpha, temp(t))
 		k2 := k.Rate(alpha+h/2*k1, temp(t+h/2))
