@@ -1,0 +1,170 @@
+package sim
+
+import (
+	"fmt"
+	"math"
+	"net"
+	"sync"
+	"time"
+
+	"github.com/simonvetter/modbus"
+
+	"juxta/core/unit"
+	"juxta/device"
+)
+
+// Server is a simulated oven that speaks Modbus TCP. Its clock runs Speed
+// times as fast as the wall's, at most 600.
+type Server struct {
+	Address string
+	server  *modbus.ModbusServer
+	quit    chan struct{}
+	done    chan struct{}
+
+	mu       sync.Mutex
+	oven     *Oven
+	setPoint float64
+	running  bool
+	clock    float64
+	speed    float64
+	failed   bool
+}
+
+// Serve starts a simulated oven on address (host:port; port 0 picks a free
+// one). Close it when done.
+func Serve(address string, speed float64, seed uint64) (*Server, error) {
+	if speed <= 0 || speed > 600 {
+		return nil, fmt.Errorf("the simulated oven runs at 1 to 600 times the wall clock, not %g", speed)
+	}
+	address, err := freePort(address)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{Address: address, quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed}
+	s.server, err = modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + address, MaxClients: 16}, s)
+	if err != nil {
+		return nil, fmt.Errorf("simulated oven: %w", err)
+	}
+	if err := s.server.Start(); err != nil {
+		return nil, fmt.Errorf("simulated oven on %s: %w", address, err)
+	}
+	go s.run()
+	return s, nil
+}
+
+// freePort turns port 0 into a port that is free now.
+func freePort(address string) (string, error) {
+	l, err := net.Listen("tcp", address)
+	if err != nil {
+		return "", fmt.Errorf("the simulated oven cannot listen on %s: %w", address, err)
+	}
+	defer l.Close()
+	return l.Addr().String(), nil
+}
+
+// Close stops the oven's clock and its server.
+func (s *Server) Close() error {
+	close(s.quit)
+	<-s.done
+	return s.server.Stop()
+}
+
+// FailLagSensor makes the lagging part sensor read as failed, or heals it.
+func (s *Server) FailLagSensor(failed bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.failed = failed
+}
+
+func (s *Server) run() {
+	defer close(s.done)
+	const tick = 20 * time.Millisecond
+	ticker := time.NewTicker(tick)
+	defer ticker.Stop()
+	last := time.Now()
+	for {
+		select {
+		case <-s.quit:
+			return
+		case now := <-ticker.C:
+			s.mu.Lock()
+			dt := now.Sub(last).Seconds() * s.speed
+			last = now
+			s.oven.Step(s.setPoint, s.running, dt)
+			if s.running {
+				s.clock += dt
+			}
+			s.mu.Unlock()
+		}
+	}
+}
+
+// HandleInputRegisters answers with the oven's readings.
+func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint16, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	lag := s.oven.Noisy(s.oven.Lag)
+	if s.failed {
+		lag = math.NaN()
+	}
+	state := uint16(device.StateIdle)
+	if s.running {
+		state = device.StateRunning
+	}
+	clock := uint32(s.clock)
+	all := []uint16{
+		device.RegAir: device.Tenths(s.oven.Noisy(s.oven.Air)), device.RegTool: device.Tenths(s.oven.Noisy(s.oven.Tool)),
+		device.RegLead: device.Tenths(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.Tenths(lag),
+		device.RegVacuum:  uint16(math.Max(0, s.oven.NoisyVacuum()/10)),
+		device.RegClockHi: uint16(clock >> 16), device.RegClockLo: uint16(clock), device.RegState: state,
+	}
+	if int(req.Addr)+int(req.Quantity) > len(all) {
+		return nil, modbus.ErrIllegalDataAddress
+	}
+	return all[req.Addr : req.Addr+req.Quantity], nil
+}
+
+// HandleHoldingRegisters takes the set point and the command, and tells them.
+func (s *Server) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]uint16, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if int(req.Addr)+int(req.Quantity) > 2 {
+		return nil, modbus.ErrIllegalDataAddress
+	}
+	for i, v := range req.Args {
+		if !req.IsWrite {
+			break
+		}
+		switch int(req.Addr) + i {
+		case device.RegSetPoint:
+			target := unit.Kelvin(float64(int16(v)) / 10)
+			if target > unit.Kelvin(250) {
+				return nil, modbus.ErrIllegalDataValue // the oven's own interlock
+			}
+			s.setPoint = target
+		case device.RegCommand:
+			if start := v == device.CommandStart; start != s.running {
+				s.running = start
+				if start {
+					s.clock = 0
+				}
+			}
+		}
+	}
+	command := uint16(device.CommandStop)
+	if s.running {
+		command = device.CommandStart
+	}
+	all := []uint16{device.RegSetPoint: device.Tenths(s.setPoint), device.RegCommand: command}
+	return all[req.Addr : req.Addr+req.Quantity], nil
+}
+
+// HandleCoils refuses: the oven has none.
+func (s *Server) HandleCoils(*modbus.CoilsRequest) ([]bool, error) {
+	return nil, modbus.ErrIllegalFunction
+}
+
+// HandleDiscreteInputs refuses: the oven has none.
+func (s *Server) HandleDiscreteInputs(*modbus.DiscreteInputsRequest) ([]bool, error) {
+	return nil, modbus.ErrIllegalFunction
+}

@@ -1,0 +1,77 @@
+package sim
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/unit"
+	"juxta/device"
+)
+
+func TestEverythingComesToTheSetPointAndTheMiddleLags(t *testing.T) {
+	o := NewOven(unit.Kelvin(20), 1)
+	o.Step(unit.Kelvin(120), true, 1200)
+	assert.Greater(t, o.Air, o.Lead)
+	assert.Greater(t, o.Lead, o.Lag)
+	o.Step(unit.Kelvin(120), true, 6*3600)
+	for _, temp := range []float64{o.Air, o.Tool, o.Lead, o.Lag} {
+		assert.InDelta(t, unit.Kelvin(120), temp, 0.1)
+	}
+	o.Step(0, false, 24*3600)
+	assert.InDelta(t, unit.Kelvin(20), o.Lag, 0.1)
+}
+
+func TestStepsOfAnySizeAgree(t *testing.T) {
+	whole, parts := NewOven(293, 1), NewOven(293, 1)
+	whole.Step(390, true, 3000)
+	for range 600 {
+		parts.Step(390, true, 5)
+	}
+	assert.InDelta(t, whole.Lag, parts.Lag, 1e-9)
+}
+
+// The driver and the simulated oven talk over a real socket.
+func TestDriverRunsTheSimulatedOvenOverModbusTCP(t *testing.T) {
+	server, err := Serve("127.0.0.1:0", 600, 1)
+	require.NoError(t, err)
+	defer server.Close()
+	oven, err := device.Dial(server.Address)
+	require.NoError(t, err)
+	defer oven.Close()
+
+	cold, err := oven.Read()
+	require.NoError(t, err)
+	assert.False(t, cold.Running)
+	assert.InDelta(t, unit.Kelvin(21), cold.Air, 1)
+	assert.InDelta(t, 91e3, cold.Vacuum, 1e3)
+
+	require.NoError(t, oven.Start(unit.Kelvin(80)))
+	require.Eventually(t, func() bool {
+		r, err := oven.Read()
+		return err == nil && r.Running && r.Clock > 1800 && r.Lag > unit.Kelvin(50)
+	}, 20*time.Second, 10*time.Millisecond)
+
+	server.FailLagSensor(true)
+	r, err := oven.Read()
+	require.NoError(t, err)
+	assert.True(t, math.IsNaN(r.Lag))
+
+	assert.Error(t, oven.SetPoint(unit.Kelvin(300)), "the oven's own interlock refuses")
+	require.NoError(t, oven.Stop())
+	r, err = oven.Read()
+	require.NoError(t, err)
+	assert.False(t, r.Running)
+}
+
+func TestUnreachableOvenIsASentence(t *testing.T) {
+	address, err := freePort("127.0.0.1:0")
+	require.NoError(t, err)
+	_, err = device.Dial(address)
+	assert.ErrorContains(t, err, "does not answer")
+	_, err = Serve("127.0.0.1:0", 601, 1)
+	assert.ErrorContains(t, err, "600")
+}
