@@ -1,0 +1,113 @@
+// Package calc makes the core's computations callable by name with JSON in and
+// JSON out, as juxta calc does: the input is validated against a schema made
+// from its Go type before anything is computed.
+package calc
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"reflect"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// Calculation is one computation of the core.
+type Calculation struct {
+	Name, About string
+	example     any
+	in          reflect.Type
+	run         func(ctx context.Context, raw []byte) (any, error)
+}
+
+// InputError is bad input: the field and a sentence.
+type InputError struct{ Field, Says string }
+
+func (e *InputError) Error() string {
+	if e.Field == "" {
+		return e.Says
+	}
+	return e.Field + ": " + e.Says
+}
+
+func define[In, Out any](name, about string, example In, run func(context.Context, In) (Out, error)) Calculation {
+	return Calculation{name, about, example, reflect.TypeFor[In](), func(ctx context.Context, raw []byte) (any, error) {
+		var in In
+		if err := json.Unmarshal(raw, &in); err != nil {
+			return nil, &InputError{"", "the input is not JSON of the right shape: " + err.Error()}
+		}
+		return run(ctx, in)
+	}}
+}
+
+// All lists the computations in order of name.
+func All() []Calculation {
+	return []Calculation{cureCalc, laminateCalc, nestCalc, outTimeCalc}
+}
+
+// Find gives the computation of a name.
+func Find(name string) (Calculation, error) {
+	all := All()
+	i := slices.IndexFunc(all, func(c Calculation) bool { return c.Name == name })
+	if i < 0 {
+		var names []string
+		for _, c := range all {
+			names = append(names, c.Name)
+		}
+		return Calculation{}, &InputError{"", fmt.Sprintf("there is no calculation %q: there are %s", name, strings.Join(names, ", "))}
+	}
+	return all[i], nil
+}
+
+// Example is an input that runs.
+func (c Calculation) Example() []byte { return indented(c.example) }
+
+// Schema is the JSON Schema of the input.
+func (c Calculation) Schema() []byte {
+	registry, schema := c.schema()
+	raw, _ := json.Marshal(schema)
+	var doc map[string]any
+	_ = json.Unmarshal(raw, &doc)
+	doc["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+	doc["$defs"] = registry.Map()
+	return indented(doc)
+}
+
+func (c Calculation) schema() (huma.Registry, *huma.Schema) {
+	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
+	return registry, huma.SchemaFromType(registry, c.in)
+}
+
+// Run validates the input and computes. Bad input is an *[InputError].
+func (c Calculation) Run(ctx context.Context, raw []byte) ([]byte, error) {
+	var value any
+	if err := json.Unmarshal(raw, &value); err != nil {
+		return nil, &InputError{"", "the input is not JSON: " + err.Error()}
+	}
+	registry, schema := c.schema()
+	result := &huma.ValidateResult{}
+	huma.Validate(registry, schema, huma.NewPathBuffer(nil, 0), huma.ModeWriteToServer, value, result)
+	if len(result.Errors) > 0 {
+		var detail *huma.ErrorDetail
+		if errors.As(result.Errors[0], &detail) {
+			return nil, &InputError{detail.Location, detail.Message}
+		}
+		return nil, &InputError{"", result.Errors[0].Error()}
+	}
+	out, err := c.run(ctx, raw)
+	if err != nil {
+		return nil, err
+	}
+	return indented(out), nil
+}
+
+func indented(v any) []byte {
+	raw, err := json.MarshalIndent(v, "", "  ")
+	if err != nil {
+		panic("calc: a result that is no JSON: " + err.Error()) // our own types only
+	}
+	return append(raw, '\n')
+}

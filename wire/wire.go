@@ -1,0 +1,261 @@
+// Package wire holds the shapes in which values of the core travel: in JSON
+// columns, through the HTTP contract and through juxta calc. SI throughout
+// (metre, second, kelvin, pascal, kilogram), angles in degrees. Each type
+// turns itself into the core's value and back; it has no rules of its own.
+package wire
+
+import (
+	"time"
+
+	"juxta/core/cure"
+	"juxta/core/geom"
+	"juxta/core/laminate"
+	"juxta/core/material"
+	"juxta/core/nest"
+	"juxta/core/unit"
+)
+
+// Outline is a closed outline, points in m.
+type Outline [][2]float64
+
+// Ring is the outline as the core's value.
+func (o Outline) Ring() geom.Ring {
+	r := make(geom.Ring, len(o))
+	for i, p := range o {
+		r[i] = geom.Point{X: p[0], Y: p[1]}
+	}
+	return r
+}
+
+// FromRing is the outline of a core value.
+func FromRing(r geom.Ring) Outline {
+	o := make(Outline, len(r))
+	for i, p := range r {
+		o[i] = [2]float64{p.X, p.Y}
+	}
+	return o
+}
+
+// Lamina is the cured material of a ply.
+type Lamina struct {
+	E1              float64 `json:"e1" doc:"Stiffness along the fibre or warp, Pa" exclusiveMinimum:"0"`
+	E2              float64 `json:"e2" doc:"Stiffness across, Pa" exclusiveMinimum:"0"`
+	Nu12            float64 `json:"nu12" doc:"Poisson's ratio"`
+	G12             float64 `json:"g12" doc:"Shear stiffness, Pa" exclusiveMinimum:"0"`
+	Alpha1          float64 `json:"alpha1,omitempty" doc:"Expansion along, 1/K"`
+	Alpha2          float64 `json:"alpha2,omitempty" doc:"Expansion across, 1/K"`
+	Thickness       float64 `json:"thickness" doc:"Cured ply thickness, m" exclusiveMinimum:"0"`
+	ArealMass       float64 `json:"arealMass,omitempty" doc:"Of the prepreg, kg/m²" minimum:"0"`
+	AsymmetricWeave bool    `json:"asymmetricWeave,omitempty" doc:"Warp face and weft face differ"`
+}
+
+// Core is the core's value.
+func (l Lamina) Core() laminate.Lamina { return laminate.Lamina(l) }
+
+// Share is the part of the thickness at one angle.
+type Share struct {
+	AngleDeg float64 `json:"angleDeg"`
+	Part     float64 `json:"part"`
+}
+
+// Finding is one rule that a stack breaks.
+type Finding struct {
+	Rule  string   `json:"rule"`
+	Says  string   `json:"says"`
+	Plies []string `json:"plies"`
+}
+
+// FromFindings turns the core's findings into their wire form.
+func FromFindings(found []laminate.Finding) []Finding {
+	out := make([]Finding, len(found))
+	for i, f := range found {
+		out[i] = Finding(f)
+	}
+	return out
+}
+
+// FromShares turns the core's shares into their wire form.
+func FromShares(shares []laminate.Share) []Share {
+	out := make([]Share, len(shares))
+	for i, s := range shares {
+		out[i] = Share(s)
+	}
+	return out
+}
+
+// Fuse is what is left of a material's life; durations in s.
+type Fuse struct {
+	Life     float64    `json:"life" doc:"Out-life, s"`
+	Spent    float64    `json:"spent" doc:"Out-time spent, s"`
+	Planned  float64    `json:"planned" doc:"That the plan will still use, s"`
+	Left     float64    `json:"left" doc:"What is over; negative: the plan passes the end, s"`
+	RunsOut  time.Time  `json:"runsOut" doc:"End of out-life if kept out from now"`
+	TackLeft *float64   `json:"tackLeft,omitempty" doc:"Tack life left, s"`
+	ShelfEnd *time.Time `json:"shelfEnd,omitempty"`
+	Out      bool       `json:"out" doc:"Outside the freezer now"`
+}
+
+// FromFuse is the wire form of a fuse.
+func FromFuse(f material.Fuse, hasTack bool) Fuse {
+	w := Fuse{Life: f.Life.Seconds(), Spent: f.Spent.Seconds(), Planned: f.Planned.Seconds(), Left: f.Left.Seconds(), RunsOut: f.RunsOut, Out: f.Out}
+	if hasTack {
+		tack := f.Tack.Seconds()
+		w.TackLeft = &tack
+	}
+	if !f.ShelfEnd.IsZero() {
+		w.ShelfEnd = &f.ShelfEnd
+	}
+	return w
+}
+
+// Flaw is a stretch of roll to leave out, m.
+type Flaw struct {
+	From float64 `json:"from" minimum:"0"`
+	To   float64 `json:"to"`
+}
+
+// Placement says where a piece lies on the sheet.
+type Placement struct {
+	ID     string  `json:"id"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Turned bool    `json:"turned"`
+}
+
+// NestResult is a nest as found so far.
+type NestResult struct {
+	Placements []Placement `json:"placements"`
+	Length     float64     `json:"length" doc:"Roll used, m"`
+	Yield      float64     `json:"yield" doc:"Area of the pieces over that of the roll used"`
+	Step       int         `json:"step" doc:"Orders tried"`
+}
+
+// FromNest is the wire form of a nest.
+func FromNest(r nest.Result) NestResult {
+	w := NestResult{Placements: make([]Placement, len(r.Placements)), Length: r.Length, Yield: r.Yield, Step: r.Step}
+	for i, p := range r.Placements {
+		w.Placements[i] = Placement(p)
+	}
+	return w
+}
+
+// Core is the nest as the core's value.
+func (w NestResult) Core() nest.Result {
+	r := nest.Result{Placements: make([]nest.Placement, len(w.Placements)), Length: w.Length, Yield: w.Yield, Step: w.Step}
+	for i, p := range w.Placements {
+		r.Placements[i] = nest.Placement(p)
+	}
+	return r
+}
+
+// Segment is one leg of a recipe.
+type Segment struct {
+	Target   float64 `json:"target" doc:"Set point to reach, K"`
+	Rate     float64 `json:"rate" doc:"Ramp, K/s" exclusiveMinimum:"0"`
+	Hold     float64 `json:"hold" doc:"s" minimum:"0"`
+	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
+}
+
+// Recipe is a cure cycle.
+type Recipe struct {
+	Name      string    `json:"name"`
+	Start     float64   `json:"start" doc:"Set point at the start, K"`
+	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
+	Segments  []Segment `json:"segments" minItems:"1"`
+}
+
+// Core is the recipe as the core's value.
+func (r Recipe) Core() cure.Recipe {
+	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance}
+	for _, s := range r.Segments {
+		c.Segments = append(c.Segments, cure.Segment(s))
+	}
+	return c
+}
+
+// RunLimits are what a run is judged by.
+type RunLimits struct {
+	SoakBelow float64 `json:"soakBelow" doc:"The lagging sensor may hold this far below the target, K"`
+	MaxPart   float64 `json:"maxPart" doc:"Hottest that the leading sensor may get, K"`
+	MaxRamp   float64 `json:"maxRamp" doc:"Steepest heating of the part, K/s over 5 min"`
+	MinVacuum float64 `json:"minVacuum" doc:"Pa below the air outside"`
+	MinCure   float64 `json:"minCure" doc:"Degree of cure at the end, 0 to 1"`
+	MaxGap    float64 `json:"maxGap" doc:"Longest silence in the log, s"`
+}
+
+// Core is the limits as the core's value.
+func (l RunLimits) Core() cure.Limits { return cure.Limits(l) }
+
+// Term is one Arrhenius term A exp(-E/RT) αᵐ (1-α)ⁿ.
+type Term struct {
+	A float64 `json:"a" doc:"1/s"`
+	E float64 `json:"e" doc:"J/mol"`
+	M float64 `json:"m"`
+	N float64 `json:"n"`
+}
+
+// Kinetics is the rate of cure as a sum of terms.
+type Kinetics struct {
+	Terms []Term `json:"terms" minItems:"1"`
+}
+
+// Core is the kinetics as the core's value.
+func (k Kinetics) Core() cure.Kinetics {
+	var c cure.Kinetics
+	for _, t := range k.Terms {
+		c.Terms = append(c.Terms, cure.Term(t))
+	}
+	return c
+}
+
+// PlanPoint is one point of a planned run.
+type PlanPoint struct {
+	T        float64 `json:"t"`
+	SetPoint float64 `json:"setPoint"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
+	Part     float64 `json:"part"`
+}
+
+// FromPlan is the wire form of a plan.
+func FromPlan(plan []cure.Planned) []PlanPoint {
+	out := make([]PlanPoint, len(plan))
+	for i, p := range plan {
+		out[i] = PlanPoint(p)
+	}
+	return out
+}
+
+// RunCheck is one limit and what the run did.
+type RunCheck struct {
+	What  string  `json:"what"`
+	Limit float64 `json:"limit"`
+	Found float64 `json:"found"`
+	Unit  string  `json:"unit"`
+	Met   bool    `json:"met"`
+	At    float64 `json:"at" doc:"s from the start"`
+	Says  string  `json:"says"`
+}
+
+// Verdict is a run held against its limits.
+type Verdict struct {
+	Met    bool       `json:"met"`
+	Checks []RunCheck `json:"checks"`
+	Cure   float64    `json:"cure" doc:"Degree of cure at the end by the lagging sensor"`
+	Notes  []string   `json:"notes"`
+}
+
+// FromVerdict is the wire form of a verdict.
+func FromVerdict(v cure.Verdict) Verdict {
+	w := Verdict{Met: v.Met, Cure: v.Cure, Notes: v.Notes, Checks: make([]RunCheck, len(v.Checks))}
+	if w.Notes == nil {
+		w.Notes = []string{}
+	}
+	for i, c := range v.Checks {
+		w.Checks[i] = RunCheck(c)
+	}
+	return w
+}
+
+// Degrees folds a fibre angle in degrees and turns it into radians.
+func Degrees(deg float64) float64 { return unit.Rad(unit.FoldAngle(deg)) }
