@@ -64,3 +64,11 @@ func Judge(c LeakCheck, l Limit) (Verdict, error) {
 func Atmosphere(altitude float64) float64 {
 	return 101325 * math.Pow(1-0.0065*altitude/288.15, 9.80665*0.0289644/(8.31432*0.0065))
 }
+
+// Stacks are the usual orders of consumables over a laminate, from the part
+// outwards (common practice, no source).
+var Stacks = map[string][]string{
+	"no bleed": {"peel ply", "solid release film", "breather", "bag film on sealant tape"},
+	"bleed":    {"peel ply", "perforated release film", "bleeder", "solid release film", "breather", "bag film on sealant tape"},
+	"caul":     {"peel ply", "solid release film", "caul plate", "breather", "bag film on sealant tape"},
+}

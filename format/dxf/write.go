@@ -1,0 +1,101 @@
+package dxf
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"strings"
+
+	"juxta/core/geom"
+)
+
+// Piece is one outline to write, with the label that is marked inside it.
+type Piece struct {
+	Outline geom.Ring
+	Label   string
+	At      geom.Point // where the label starts
+	Height  float64    // of its letters, m
+}
+
+// Write writes outlines as closed LWPOLYLINEs on layer CUT and labels as TEXT
+// on layer MARK, in mm.
+func Write(w io.Writer, pieces []Piece) error {
+	out := bufio.NewWriter(w)
+	put := func(code int, value any) { fmt.Fprintf(out, "%3d\n%v\n", code, value) }
+	mm := func(v float64) string { return fmt.Sprintf("%.3f", v*1e3) }
+	put(0, "SECTION")
+	put(2, "HEADER")
+	put(9, "$ACADVER") // the format's own name for its version
+	put(1, "AC1015")
+	put(9, "$INSUNITS")
+	put(70, 4)
+	put(0, "ENDSEC")
+	put(0, "SECTION")
+	put(2, "TABLES")
+	put(0, "TABLE")
+	put(2, "LAYER")
+	put(70, 2)
+	for _, layer := range []string{"CUT", "MARK"} {
+		put(0, "LAYER")
+		put(2, layer)
+		put(70, 0)
+		put(62, 7)
+		put(6, "CONTINUOUS")
+	}
+	put(0, "ENDTAB")
+	put(0, "ENDSEC")
+	put(0, "SECTION")
+	put(2, "ENTITIES")
+	handle := 0x100
+	begin := func(kind, layer string) {
+		handle++
+		put(0, kind)
+		put(5, fmt.Sprintf("%X", handle))
+		put(100, "AcDbEntity")
+		put(8, layer)
+	}
+	for _, p := range pieces {
+		begin("LWPOLYLINE", "CUT")
+		put(100, "AcDbPolyline")
+		put(90, len(p.Outline))
+		put(70, 1)
+		for _, c := range p.Outline {
+			put(10, mm(c.X))
+			put(20, mm(c.Y))
+		}
+		if p.Label == "" {
+			continue
+		}
+		begin("TEXT", "MARK")
+		put(100, "AcDbText")
+		put(10, mm(p.At.X))
+		put(20, mm(p.At.Y))
+		put(30, "0.0")
+		put(40, mm(p.Height))
+		put(1, oneLine(p.Label))
+		put(100, "AcDbText")
+	}
+	put(0, "ENDSEC")
+	put(0, "EOF")
+	if err := out.Flush(); err != nil {
+		return fmt.Errorf("write DXF: %w", err)
+	}
+	return nil
+}
+
+// oneLine keeps a label from breaking the file: controls become spaces, and
+// what lies outside ASCII is written as the format's \U+XXXX.
+func oneLine(s string) string {
+	var b strings.Builder
+	for _, r := range s {
+		switch {
+		case r < ' ':
+			b.WriteByte(' ')
+		case r < 127:
+			b.WriteRune(r)
+		default:
+			fmt.Fprintf(&b, `\U+%04X`, r)
+		}
+	}
+	return b.String()
+}

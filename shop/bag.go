@@ -1,0 +1,144 @@
+package shop
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/bag"
+)
+
+// BagView is the bag of a build: planned stack and limit beside what was done.
+type BagView struct {
+	Build    BuildLine  `json:"build"`
+	Process  Process    `json:"process"`
+	Planned  []string   `json:"planned" doc:"From the part outwards"`
+	Stacks   []BagStack `json:"stacks" doc:"To choose from"`
+	Closed   []string   `json:"closed,omitempty" doc:"The stack as closed"`
+	ClosedAt *time.Time `json:"closedAt,omitempty"`
+	ClosedBy string     `json:"closedBy,omitempty"`
+	Checks   []LeakView `json:"checks"`
+	Deepest  float64    `json:"deepest" doc:"Deepest vacuum at this altitude in the standard atmosphere, Pa"`
+	Altitude float64    `json:"altitude" doc:"m"`
+}
+
+// BagStack is one order of consumables.
+type BagStack struct {
+	Name   string   `json:"name"`
+	Layers []string `json:"layers"`
+}
+
+// LeakView is a leak check as recorded.
+type LeakView struct {
+	At      time.Time `json:"at"`
+	Person  string    `json:"person"`
+	Start   float64   `json:"start" doc:"Pa below the air outside"`
+	End     float64   `json:"end"`
+	Seconds float64   `json:"seconds"`
+	Pass    bool      `json:"pass"`
+	Says    string    `json:"says"`
+}
+
+// Bag is the bag of a build.
+func (s *Shop) Bag(ctx context.Context, code string) (BagView, error) {
+	return s.bagView(s.DB.Gorm.WithContext(ctx), code)
+}
+
+func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
+	b, err := s.build(db, code)
+	if err != nil {
+		return BagView{}, err
+	}
+	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+		return BagView{}, err
+	}
+	var r Revision
+	if err := db.Take(&r, b.RevisionID).Error; err != nil {
+		return BagView{}, err
+	}
+	v := BagView{Build: b.BuildLine, Process: r.Process, Planned: bag.Stacks[r.Process.BagStack], Checks: []LeakView{}, Deepest: bag.Atmosphere(s.Altitude), Altitude: s.Altitude}
+	for name, layers := range bag.Stacks {
+		v.Stacks = append(v.Stacks, BagStack{name, layers})
+	}
+	slices.SortFunc(v.Stacks, func(a, b BagStack) int { return len(a.Layers) - len(b.Layers) })
+	var closed Bag
+	if err := db.Where("build_id = ?", b.ID).Limit(1).Find(&closed).Error; err != nil {
+		return BagView{}, err
+	}
+	if closed.BuildID != 0 {
+		names, err := s.names(db)
+		if err != nil {
+			return BagView{}, err
+		}
+		v.Closed, v.ClosedAt, v.ClosedBy = closed.Stack, &closed.ClosedAt, names[closed.ClosedBy]
+	}
+	return v, db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass, c.says
+		from leak_checks c join people p on p.id = c.person_id where c.build_id = ? order by c.id`, b.ID).Scan(&v.Checks).Error
+}
+
+func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v BagView, b buildRow) error) (BagView, error) {
+	return write(ctx, s, by, what+" "+code, input, func(tx *Tx) (BagView, error) {
+		b, err := tx.held(code)
+		if err != nil {
+			return BagView{}, err
+		}
+		v, err := s.bagView(tx.DB, b.Code)
+		if err != nil {
+			return BagView{}, err
+		}
+		if err := do(tx, v, b); err != nil {
+			return BagView{}, err
+		}
+		return s.bagView(tx.DB, b.Code)
+	})
+}
+
+// CloseBag records the bag with the stack that was laid over the part.
+func (s *Shop) CloseBag(ctx context.Context, by By, code, stack string) (BagView, error) {
+	return s.changeBag(ctx, by, "close bag", code, stack, func(tx *Tx, v BagView, b buildRow) error {
+		layers, ok := bag.Stacks[stack]
+		switch {
+		case !ok:
+			return invalid("stack", "there is no bag stack %q", stack)
+		case v.ClosedAt != nil:
+			return conflict("the bag is already closed, by %s", v.ClosedBy)
+		case b.Stage != "bag":
+			return refused("the layup of this part is not complete")
+		}
+		if err := tx.Create(&Bag{BuildID: b.ID, Stack: layers, ClosedAt: tx.now, ClosedBy: tx.by.Person.ID}).Error; err != nil {
+			return err
+		}
+		return tx.log("bag closed", b.Code, "", map[string]any{"stack": stack, "planned": v.Process.BagStack})
+	})
+}
+
+// NewLeakCheck is a leak check as read off the gauge.
+type NewLeakCheck struct {
+	Start   float64 `json:"start" doc:"Vacuum at the start, Pa below the air outside" minimum:"0" maximum:"101325"`
+	End     float64 `json:"end" doc:"Vacuum at the end" minimum:"0" maximum:"101325"`
+	Seconds float64 `json:"seconds" exclusiveMinimum:"0" maximum:"86400"`
+}
+
+// CheckLeak records a leak check and judges it by the revision's limit.
+func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakCheck) (BagView, error) {
+	return s.changeBag(ctx, by, "leak check", code, in, func(tx *Tx, v BagView, b buildRow) error {
+		if v.ClosedAt == nil {
+			return refused("close the bag first")
+		}
+		if b.RunState == "running" || b.RunState == "finished" {
+			return conflict("this part is already in its cure run")
+		}
+		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
+			bag.Limit{Start: v.Process.LeakStart, Drop: v.Process.LeakDrop, Over: seconds(v.Process.LeakSeconds)})
+		if err != nil {
+			return invalid("end", "%s", err)
+		}
+		check := LeakCheck{BuildID: b.ID, At: tx.now, PersonID: tx.by.Person.ID, StartVacuum: in.Start, EndVacuum: in.End, Seconds: in.Seconds, Pass: verdict.Pass, Says: verdict.Says}
+		if err := tx.Create(&check).Error; err != nil {
+			return err
+		}
+		return tx.log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds})
+	})
+}

@@ -1,0 +1,383 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/cure"
+	"juxta/core/ident"
+	"juxta/wire"
+)
+
+// RunLine is a run in the list.
+type RunLine struct {
+	Code    string     `json:"code"`
+	State   string     `json:"state" enum:"queued,running,finished,stopped,failed"`
+	Recipe  string     `json:"recipe"`
+	Builds  []string   `json:"builds" doc:"Part and serial"`
+	At      time.Time  `json:"at"`
+	EndedAt *time.Time `json:"endedAt,omitempty"`
+	Met     *bool      `json:"met,omitempty" doc:"Every limit met"`
+}
+
+// RunView is a run: plan, record and verdict.
+type RunView struct {
+	RunLine
+	Oven      string           `json:"oven"`
+	Process   Process          `json:"process"`
+	Loaded    []BuildLine      `json:"loaded"`
+	Plan      []wire.PlanPoint `json:"plan"`
+	Samples   []Sample         `json:"samples"`
+	Cure      []CurePoint      `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Segment   int              `json:"segment" doc:"Present segment, from 1"`
+	Waiting   bool             `json:"waiting" doc:"For the lagging part sensor"`
+	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
+	Says      string           `json:"says,omitempty"`
+	StartedBy string           `json:"startedBy"`
+}
+
+// CurePoint is a degree of cure at a time.
+type CurePoint struct {
+	T     float64 `json:"t"`
+	Alpha float64 `json:"alpha"`
+}
+
+// RunUpdate is what a page hears while a run goes on.
+type RunUpdate struct {
+	State   string      `json:"state"`
+	Samples []Sample    `json:"samples" doc:"New since the last update"`
+	Cure    []CurePoint `json:"cure"`
+	Segment int         `json:"segment"`
+	Waiting bool        `json:"waiting"`
+	Says    string      `json:"says,omitempty"`
+}
+
+// Runs lists the newest runs.
+func (s *Shop) Runs(ctx context.Context) ([]RunLine, error) {
+	return s.runLines(s.DB.Gorm.WithContext(ctx), "true")
+}
+
+func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
+	var rows []struct {
+		RunLine
+		Loaded string
+	}
+	err := db.Raw(`select h.code, h.state, h.process->'recipe'->>'name' as recipe, h.created_at as at, h.ended_at, (h.verdict->>'met')::boolean as met,
+		(select coalesce(json_agg(t.number || ' · ' || b.serial order by b.id), '[]') from run_builds rb join builds b on b.id = rb.build_id
+		 join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id where rb.run_id = h.id) as loaded
+		from runs h where `+where+` order by h.id desc limit 50`, args...).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	out := make([]RunLine, len(rows))
+	for i, r := range rows {
+		out[i] = r.RunLine
+		if err := json.Unmarshal([]byte(r.Loaded), &out[i].Builds); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
+
+// Run is one run with all that was recorded.
+func (s *Shop) Run(ctx context.Context, code string) (RunView, error) {
+	return s.runView(s.DB.Gorm.WithContext(ctx), code)
+}
+
+func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
+	run, err := find[Run](db, ident.Run, code, "run")
+	if err != nil {
+		return RunView{}, err
+	}
+	lines, err := s.runLines(db, "h.id = ?", run.ID)
+	if err != nil {
+		return RunView{}, err
+	}
+	names, err := s.names(db)
+	if err != nil {
+		return RunView{}, err
+	}
+	v := RunView{RunLine: lines[0], Oven: run.Oven, Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
+		Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting,
+		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, planStep, planMost))}
+	if v.Loaded, err = s.buildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
+		return RunView{}, err
+	}
+	if err := db.Where("run_id = ?", run.ID).Order("t").Find(&v.Samples).Error; err != nil {
+		return RunView{}, err
+	}
+	v.Cure, err = run.degree(v.Samples)
+	return v, err
+}
+
+// degree integrates the degree of cure from the lagging sensor's readings.
+func (run Run) degree(samples []Sample) ([]CurePoint, error) {
+	var history []cure.Point
+	for _, x := range samples {
+		if x.Lag != nil {
+			history = append(history, cure.Point{T: x.T, Temperature: *x.Lag})
+		}
+	}
+	alpha, err := run.Kinetics.Core().Integrate(run.Alpha0, history)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]CurePoint, len(alpha))
+	for i, a := range alpha {
+		out[i] = CurePoint{history[i].T, a}
+	}
+	return out, nil
+}
+
+// RunSince is what is new in a run after time t.
+func (s *Shop) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	run, err := find[Run](db, ident.Run, code, "run")
+	if err != nil {
+		return RunUpdate{}, err
+	}
+	var all []Sample
+	if err := db.Where("run_id = ?", run.ID).Order("t").Find(&all).Error; err != nil {
+		return RunUpdate{}, err
+	}
+	degree, err := run.degree(all)
+	if err != nil {
+		return RunUpdate{}, err
+	}
+	u := RunUpdate{State: run.State, Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting, Says: run.Says, Samples: []Sample{}, Cure: []CurePoint{}}
+	for _, x := range all {
+		if x.T > t {
+			u.Samples = append(u.Samples, x)
+		}
+	}
+	for _, d := range degree {
+		if d.T > t {
+			u.Cure = append(u.Cure, d)
+		}
+	}
+	return u, nil
+}
+
+// StartRun loads builds into the oven and asks for the run to be recorded.
+func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, error) {
+	return write(ctx, s, by, "start run", codes, func(tx *Tx) (RunLine, error) {
+		if len(codes) == 0 {
+			return RunLine{}, invalid("builds", "choose what goes into the oven")
+		}
+		var busy int64
+		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
+			return RunLine{}, err
+		}
+		if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).Error; err != nil {
+			return RunLine{}, err
+		}
+		if busy > 0 {
+			return RunLine{}, conflict("the oven is running already")
+		}
+		var run Run
+		var first string
+		var ids []int64
+		for _, code := range codes {
+			b, err := tx.held(code)
+			if err != nil {
+				return RunLine{}, err
+			}
+			if b.Stage != "cure" {
+				return RunLine{}, refused("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
+			}
+			var r Revision
+			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
+				return RunLine{}, err
+			}
+			resin, err := tx.resin(b.RevisionID)
+			if err != nil {
+				return RunLine{}, err
+			}
+			same, _ := json.Marshal([]any{r.Process.Recipe, r.Process.RunLimits, resin.ID})
+			if first == "" {
+				first = string(same)
+				run.Process, run.Kinetics, run.Alpha0 = r.Process, resin.Kinetics, resin.Alpha0
+			} else if first != string(same) {
+				return RunLine{}, refused("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
+			}
+			ids = append(ids, b.ID)
+		}
+		id, code, err := nextCode(tx.DB, "runs", ident.Run)
+		if err != nil {
+			return RunLine{}, err
+		}
+		run.ID, run.Code, run.State, run.Oven, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, tx.now, tx.by.Person.ID
+		run.Controller = cure.Begin(run.Process.Recipe.Core())
+		if err := tx.Create(&run).Error; err != nil {
+			return RunLine{}, err
+		}
+		for _, b := range ids {
+			if err := tx.Create(&RunBuild{RunID: id, BuildID: b}).Error; err != nil {
+				return RunLine{}, err
+			}
+		}
+		if err := s.Queue.Record(tx.ctx, tx.SQL(), id); err != nil {
+			return RunLine{}, fmt.Errorf("queue the run: %w", err)
+		}
+		if err := tx.log("run started", code, "", map[string]any{"builds": codes, "recipe": run.Process.Recipe.Name}); err != nil {
+			return RunLine{}, err
+		}
+		lines, err := s.runLines(tx.DB, "h.id = ?", id)
+		if err != nil {
+			return RunLine{}, err
+		}
+		return lines[0], nil
+	})
+}
+
+func (tx *Tx) resin(revisionID int64) (Resin, error) {
+	var r Resin
+	return r, tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
+}
+
+// StopRun asks the recorder to turn the heat off and end the run.
+func (s *Shop) StopRun(ctx context.Context, by By, code, reason string) (RunLine, error) {
+	return write(ctx, s, by, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
+		run, err := find[Run](locked(tx.DB), ident.Run, code, "run")
+		if err != nil {
+			return RunLine{}, err
+		}
+		if run.State != "queued" && run.State != "running" {
+			return RunLine{}, conflict("this run is over")
+		}
+		if reason == "" {
+			return RunLine{}, invalid("reason", "say why the run is stopped")
+		}
+		if err := tx.Model(&Run{ID: run.ID}).Update("stop", true).Error; err != nil {
+			return RunLine{}, err
+		}
+		if err := tx.log("run stopped", run.Code, reason, nil); err != nil {
+			return RunLine{}, err
+		}
+		lines, err := s.runLines(tx.DB, "h.id = ?", run.ID)
+		if err != nil {
+			return RunLine{}, err
+		}
+		return lines[0], nil
+	})
+}
+
+// The recorder's side.
+
+// leaseFor is how long a silent recorder keeps its run to itself.
+const leaseFor = 10 * time.Second
+
+// LeaseRun makes recorder the one that records a run; ok is false while
+// another one does, or when the run is over.
+func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run, ok bool, err error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	now := time.Now().UTC() // leases live on the wall clock, also in tests
+	got := db.Exec(`update runs set recorder = ?, heartbeat = ?, started_at = coalesce(started_at, ?), state = 'running'
+		where id = ? and state in ('queued', 'running') and (recorder = '' or recorder = ? or heartbeat < ?)`,
+		recorder, now, s.Now().UTC(), id, recorder, now.Add(-leaseFor))
+	if got.Error != nil || got.RowsAffected == 0 {
+		return run, false, got.Error
+	}
+	return run, true, db.Take(&run, id).Error
+}
+
+// Abandoned lists runs whose recorder has fallen silent.
+func (s *Shop) Abandoned(ctx context.Context) ([]int64, error) {
+	var ids []int64
+	return ids, s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and heartbeat < ?`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
+}
+
+// ResumeRun puts a run back into the queue.
+func (s *Shop) ResumeRun(ctx context.Context, id int64) error {
+	return s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		tx := &Tx{DB: g}
+		return s.Queue.Record(ctx, tx.SQL(), id)
+	})
+}
+
+// AddSample stores one reading with the controller's state; stop says that
+// somebody asked the run to end. A recorder that lost its lease is refused.
+func (s *Shop) AddSample(ctx context.Context, id int64, recorder string, x cure.Sample, c cure.Controller) (stop bool, err error) {
+	state, err := json.Marshal(c)
+	if err != nil {
+		return false, err
+	}
+	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		got := g.Exec(`update runs set controller = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`, string(state), time.Now().UTC(), id, recorder)
+		if got.Error != nil {
+			return got.Error
+		}
+		if got.RowsAffected == 0 {
+			return conflict("another recorder has taken over this run")
+		}
+		known := func(v float64) *float64 {
+			if math.IsNaN(v) {
+				return nil
+			}
+			return &v
+		}
+		sample := Sample{RunID: id, T: x.T, SetPoint: x.SetPoint, Air: known(x.Air), Tool: known(x.Tool), Lead: known(x.Lead), Lag: known(x.Lag), Vacuum: known(x.Vacuum)}
+		if err := g.Create(&sample).Error; err != nil {
+			return err
+		}
+		return g.Raw(`select stop from runs where id = ?`, id).Scan(&stop).Error
+	})
+	return stop, err
+}
+
+// KeepLease says that a recorder is alive although it has nothing to store.
+func (s *Shop) KeepLease(ctx context.Context, id int64, recorder string) error {
+	got := s.DB.Gorm.WithContext(ctx).Exec(`update runs set heartbeat = ? where id = ? and recorder = ? and state = 'running'`, time.Now().UTC(), id, recorder)
+	if got.Error == nil && got.RowsAffected == 0 {
+		return conflict("another recorder has taken over this run")
+	}
+	return got.Error
+}
+
+// LastSample is the time of the newest sample of a run, -1 for none.
+func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
+	last := -1.0
+	return last, s.DB.Gorm.WithContext(ctx).Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).Scan(&last).Error
+}
+
+// EndRun closes a run and judges it. state is finished, stopped or failed.
+func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
+	_, err := write(ctx, s, By{}, "end run", id, func(tx *Tx) (struct{}, error) {
+		var run Run
+		if err := locked(tx.DB).Take(&run, id).Error; err != nil {
+			return struct{}{}, err
+		}
+		var samples []Sample
+		if err := tx.Where("run_id = ?", id).Order("t").Find(&samples).Error; err != nil {
+			return struct{}{}, err
+		}
+		log := make([]cure.Sample, len(samples))
+		value := func(v *float64) float64 {
+			if v == nil {
+				return math.NaN()
+			}
+			return *v
+		}
+		for i, x := range samples {
+			log[i] = cure.Sample{T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead), Lag: value(x.Lag), Vacuum: value(x.Vacuum)}
+		}
+		verdict, err := cure.Judge(log, run.Process.Recipe.Core(), run.Process.RunLimits.Core(), run.Kinetics.Core(), run.Alpha0)
+		if err != nil {
+			state, says = "failed", err.Error()
+		} else {
+			w := wire.FromVerdict(verdict)
+			run.Verdict = &w
+		}
+		run.State, run.Says, run.EndedAt = state, says, &tx.now
+		if err := tx.Save(&run).Error; err != nil {
+			return struct{}{}, err
+		}
+		return struct{}{}, tx.log("run "+state, run.Code, says, map[string]any{"samples": len(samples), "verdict": run.Verdict})
+	})
+	return err
+}

@@ -1,0 +1,469 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/calc"
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/core/nest"
+	"juxta/core/pattern"
+	"juxta/wire"
+)
+
+// CutDemand is what waits to be cut from one material, with the rolls weighed
+// for it.
+type CutDemand struct {
+	MaterialID int64        `json:"materialId"`
+	Material   string       `json:"material"`
+	Builds     []CutBuild   `json:"builds"`
+	Rolls      []RollChoice `json:"rolls" doc:"Best first"`
+}
+
+// CutBuild is a build with plies of a material still to cut.
+type CutBuild struct {
+	Code   string    `json:"code"`
+	Number string    `json:"number"`
+	Serial string    `json:"serial"`
+	Plies  int       `json:"plies" doc:"Still to cut from this material"`
+	Area   float64   `json:"area" doc:"m²"`
+	CureAt time.Time `json:"cureAt"`
+}
+
+// RollChoice is a roll weighed for a cut.
+type RollChoice struct {
+	Code   string    `json:"code"`
+	Batch  string    `json:"batch"`
+	Length float64   `json:"length"`
+	Fuse   wire.Fuse `json:"fuse"`
+	Passed string    `json:"passed,omitempty" doc:"Why it was passed over"`
+}
+
+// NestLine is a nest in the list.
+type NestLine struct {
+	Code     string    `json:"code"`
+	Roll     string    `json:"roll"`
+	Material string    `json:"material"`
+	State    string    `json:"state" enum:"queued,running,done,failed,cut"`
+	Pieces   int       `json:"pieces"`
+	Length   float64   `json:"length"`
+	Yield    float64   `json:"yield"`
+	At       time.Time `json:"at"`
+}
+
+// PieceView is one piece of a nest: which ply of which build, and its outline
+// as laid on the sheet.
+type PieceView struct {
+	ID      string       `json:"id"`
+	Build   string       `json:"build"`
+	Number  string       `json:"number"`
+	Serial  string       `json:"serial"`
+	Ply     int          `json:"ply"`
+	Outline wire.Outline `json:"outline" doc:"On the sheet, m"`
+	Label   string       `json:"label" doc:"What is written on the backing"`
+	CutPly  string       `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
+}
+
+// NestView is a nest as far as it has come.
+type NestView struct {
+	NestLine
+	Width     float64     `json:"width"`
+	RollLeft  float64     `json:"rollLeft" doc:"On the roll before the cut, m"`
+	EdgeTrim  float64     `json:"edgeTrim"`
+	Gap       float64     `json:"gap"`
+	Flaws     []wire.Flaw `json:"flaws"`
+	Placed    []PieceView `json:"placed"`
+	Builds    []BuildLine `json:"builds"`
+	Step      int         `json:"step"`
+	Steps     int         `json:"steps"`
+	Seconds   float64     `json:"seconds" doc:"Since it was started, or that it took"`
+	Says      string      `json:"says,omitempty"`
+	CutAt     *time.Time  `json:"cutAt,omitempty"`
+	RollFuse  wire.Fuse   `json:"rollFuse"`
+	Woven     bool        `json:"woven"`
+	Thickness float64     `json:"thickness"`
+}
+
+type openPly struct {
+	Ply
+	BuildID int64
+	Build   string
+	Part    string
+	Serial  string
+	CureAt  time.Time
+}
+
+// openPlies are the plies of builds not cut yet.
+func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
+	var rows []openPly
+	return rows, db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
+		Joins("join builds b on b.revision_id = p.revision_id").Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
+		Where("not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").Where(where, args...).
+		Order("b.id, p.number").Find(&rows).Error
+}
+
+// CutQueue lists what waits to be cut, by material, with the rolls ranked.
+func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	open, err := openPlies(db, "true")
+	if err != nil {
+		return nil, err
+	}
+	rolls, err := s.Rolls(ctx)
+	if err != nil {
+		return nil, err
+	}
+	out := []CutDemand{}
+	at := map[int64]int{}
+	for _, p := range open {
+		i, seen := at[p.MaterialID]
+		if !seen {
+			var m Material
+			if err := db.Take(&m, p.MaterialID).Error; err != nil {
+				return nil, err
+			}
+			i = len(out)
+			at[p.MaterialID] = i
+			out = append(out, CutDemand{MaterialID: m.ID, Material: m.Name, Builds: []CutBuild{}, Rolls: []RollChoice{}})
+		}
+		d := &out[i]
+		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
+			d.Builds = append(d.Builds, CutBuild{Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt})
+		}
+		b := &d.Builds[len(d.Builds)-1]
+		b.Plies++
+		b.Area += p.Outline.Ring().Area()
+	}
+	for i := range out {
+		out[i].Rolls = s.choose(rolls, out[i])
+	}
+	return out, nil
+}
+
+func (s *Shop) choose(rolls []RollView, d CutDemand) []RollChoice {
+	area := 0.0
+	for _, b := range d.Builds {
+		area += b.Area
+	}
+	views := map[string]RollView{}
+	var choices []material.Choice
+	width := 0.0
+	for _, r := range rolls {
+		if r.Material == d.Material {
+			views[r.Code] = r
+			width = r.Width
+			choices = append(choices, material.Choice{ID: r.Code, Fuse: coreFuse(r.Fuse), Length: r.Length})
+		}
+	}
+	out := []RollChoice{}
+	// No nest is shorter than its area over the roll's width.
+	for _, c := range material.Choose(choices, area/max(width, 1e-9), s.Now()) {
+		r := views[c.ID]
+		out = append(out, RollChoice{Code: r.Code, Batch: r.Batch, Length: r.Length, Fuse: r.Fuse, Passed: c.Passed})
+	}
+	return out
+}
+
+func coreFuse(f wire.Fuse) material.Fuse {
+	c := material.Fuse{Life: seconds(f.Life), Spent: seconds(f.Spent), Planned: seconds(f.Planned), Left: seconds(f.Left), RunsOut: f.RunsOut, Out: f.Out}
+	if f.ShelfEnd != nil {
+		c.ShelfEnd = *f.ShelfEnd
+	}
+	return c
+}
+
+// NewNest asks for a nest of some builds' open plies on a roll.
+type NewNest struct {
+	Roll     string   `json:"roll"`
+	Builds   []string `json:"builds" minItems:"1" maxItems:"50"`
+	Gap      float64  `json:"gap,omitempty" doc:"For the knife, m; 0 means 2 mm" minimum:"0" maximum:"0.05"`
+	EdgeTrim float64  `json:"edgeTrim,omitempty" doc:"m; 0 means 5 mm" minimum:"0" maximum:"0.2"`
+	Seed     uint64   `json:"seed,omitempty"`
+	Steps    int      `json:"steps,omitempty" doc:"Orders to try; 0 means 600" minimum:"0" maximum:"100000"`
+}
+
+// StartNest puts a nest into the queue.
+func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, error) {
+	return write(ctx, s, by, "start nest", in, func(tx *Tx) (NestLine, error) {
+		roll, err := find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
+		if err != nil {
+			return NestLine{}, err
+		}
+		var m Material
+		if err := tx.Take(&m, roll.MaterialID).Error; err != nil {
+			return NestLine{}, err
+		}
+		view, err := tx.rollView(roll)
+		if err != nil {
+			return NestLine{}, err
+		}
+		for i, code := range in.Builds {
+			b, err := find[Build](tx.DB, ident.Build, code, "build")
+			if err != nil {
+				return NestLine{}, err
+			}
+			in.Builds[i] = b.Code
+		}
+		open, err := openPlies(tx.DB, "p.material_id = ? and b.code in ?", m.ID, in.Builds)
+		if err != nil {
+			return NestLine{}, err
+		}
+		if len(open) == 0 {
+			return NestLine{}, invalid("builds", "nothing of these builds is left to cut from %s", m.Name)
+		}
+		orElse := func(v, usual float64) float64 {
+			if v == 0 {
+				return usual
+			}
+			return v
+		}
+		if in.Steps == 0 {
+			in.Steps = 600
+		}
+		problem := calc.NestIn{Width: roll.Width, Length: view.Length, Gap: orElse(in.Gap, 0.002), EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: roll.Flaws, Seed: in.Seed, Steps: in.Steps}
+		id, code, err := nextCode(tx.DB, "nests", ident.Nest)
+		if err != nil {
+			return NestLine{}, err
+		}
+		var pieces []NestPiece
+		for _, p := range open {
+			piece := fmt.Sprintf("%s/%d", p.Build, p.Number)
+			flat := pattern.OnRoll(p.Outline.Ring(), wire.Degrees(p.AngleDeg), p.FaceUp)
+			problem.Pieces = append(problem.Pieces, calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn})
+			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
+		}
+		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.now}
+		if err := tx.Create(&n).Error; err != nil {
+			return NestLine{}, err
+		}
+		if err := tx.Create(&pieces).Error; err != nil {
+			return NestLine{}, err
+		}
+		if err := s.Queue.Nest(tx.ctx, tx.SQL(), n.ID); err != nil {
+			return NestLine{}, fmt.Errorf("queue the nest: %w", err)
+		}
+		line := NestLine{Code: code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.now}
+		return line, tx.log("nest asked for", code, "", map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps})
+	})
+}
+
+// Nests lists the newest nests.
+func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	out := []NestLine{}
+	return out, db.Raw(`select n.code, r.code as roll, m.name as material, n.state, n.created_at as at,
+		(select count(*) from nest_pieces p where p.nest_id = n.id) as pieces,
+		coalesce((n.best->>'length')::float8, 0) as length, coalesce((n.best->>'yield')::float8, 0) as yield
+		from nests n join rolls r on r.id = n.roll_id join materials m on m.id = r.material_id order by n.id desc limit 50`).Scan(&out).Error
+}
+
+// Nest is one nest as far as it has come.
+func (s *Shop) Nest(ctx context.Context, code string) (NestView, error) {
+	return s.nestView(s.DB.Gorm.WithContext(ctx), code)
+}
+
+func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
+	n, err := find[Nest](db, ident.Nest, code, "nest")
+	if err != nil {
+		return NestView{}, err
+	}
+	var roll Roll
+	if err := db.Take(&roll, n.RollID).Error; err != nil {
+		return NestView{}, err
+	}
+	var m Material
+	if err := db.Take(&m, roll.MaterialID).Error; err != nil {
+		return NestView{}, err
+	}
+	views, err := s.rollViews(db, []Roll{roll})
+	if err != nil {
+		return NestView{}, err
+	}
+	p := n.Problem
+	v := NestView{NestLine: NestLine{Code: n.Code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(p.Pieces), At: n.CreatedAt},
+		Width: p.Width, RollLeft: p.Length, EdgeTrim: p.EdgeTrim, Gap: p.Gap, Flaws: p.Flaws, Step: n.StepsDone, Steps: p.Steps, Says: n.Says,
+		CutAt: n.CutAt, Placed: []PieceView{}, RollFuse: views[0].Fuse, Woven: m.Kind == "woven", Thickness: m.Thickness}
+	if v.Flaws == nil {
+		v.Flaws = []wire.Flaw{}
+	}
+	if n.StartedAt != nil {
+		end := s.Now()
+		if n.EndedAt != nil {
+			end = *n.EndedAt
+		}
+		v.Seconds = end.Sub(*n.StartedAt).Seconds()
+	}
+	if v.Builds, err = s.buildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
+		return NestView{}, err
+	}
+	if n.Best != nil {
+		v.Length, v.Yield = n.Best.Length, n.Best.Yield
+		if v.Placed, err = placed(db, n); err != nil {
+			return NestView{}, err
+		}
+	}
+	return v, nil
+}
+
+// placed says of every placed piece whose ply it is, and draws it.
+func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
+	var rows []struct {
+		Piece, Build, Part, Serial, CutPly string
+		Ply                                int
+	}
+	err := db.Raw(`select np.piece, b.code as build, t.number as part, b.serial, p.number as ply,
+		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id and c.ply_id = np.ply_id), '') as cut_ply
+		from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
+		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id where np.nest_id = ?`, n.ID).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	views := map[string]PieceView{}
+	for _, r := range rows {
+		views[r.Piece] = PieceView{ID: r.Piece, Build: r.Build, Number: r.Part, Serial: r.Serial, Ply: r.Ply, CutPly: r.CutPly,
+			Label: fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply)}
+	}
+	outlines := map[string]wire.Outline{}
+	for _, p := range n.Problem.Pieces {
+		outlines[p.ID] = p.Outline
+	}
+	out := make([]PieceView, len(n.Best.Placements))
+	for i, at := range n.Best.Placements {
+		v := views[at.ID]
+		v.Outline = wire.FromRing(nest.Lay(outlines[at.ID].Ring(), nest.Placement(at)))
+		out[i] = v
+	}
+	return out, nil
+}
+
+// StopNest asks a running nest to stop and keep its best.
+func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, error) {
+	return write(ctx, s, by, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
+		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
+		if err != nil {
+			return NestView{}, err
+		}
+		if n.State != "queued" && n.State != "running" {
+			return NestView{}, conflict("this nest is not being searched any more")
+		}
+		if err := tx.Model(&n).Update("stop", true).Error; err != nil {
+			return NestView{}, err
+		}
+		if err := tx.log("nest stopped", n.Code, "", nil); err != nil {
+			return NestView{}, err
+		}
+		return s.nestView(tx.DB, n.Code)
+	})
+}
+
+// ConfirmCut records that a nest was cut: the length comes off the roll, and
+// every ply gets its id and the roll's clock.
+func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, error) {
+	return write(ctx, s, by, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
+		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
+		if err != nil {
+			return NestView{}, err
+		}
+		switch {
+		case n.State == "cut":
+			return NestView{}, conflict("this nest is already cut")
+		case n.State != "done":
+			return NestView{}, conflict("this nest is not finished: stop it first, or wait")
+		}
+		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
+			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
+		}
+		var roll Roll
+		if err := locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
+			return NestView{}, err
+		}
+		before, err := tx.rollView(roll)
+		if err != nil {
+			return NestView{}, err
+		}
+		if !before.Fuse.Out {
+			return NestView{}, refused("%s is in the freezer: take it out before it is cut", roll.Code)
+		}
+		if before.Refusal != "" {
+			return NestView{}, refused("%s must not be cut: %s", roll.Code, before.Refusal)
+		}
+		var pieces []NestPiece
+		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
+			return NestView{}, err
+		}
+		for _, p := range pieces {
+			id, label, err := nextCode(tx.DB, "cut_plies", ident.CutPly)
+			if err != nil {
+				return NestView{}, err
+			}
+			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, CutAt: tx.now, Spent: before.Fuse.Spent}
+			if err := tx.Create(&c).Error; err != nil {
+				return NestView{}, err
+			}
+		}
+		if err := tx.rollEvent(roll, material.Used, tx.now, n.Best.Length, "nest "+n.Code); err != nil {
+			return NestView{}, err
+		}
+		n.State, n.CutAt = "cut", &tx.now
+		if err := tx.Save(&n).Error; err != nil {
+			return NestView{}, err
+		}
+		if err := tx.log("nest cut", n.Code, "", map[string]any{"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces)}); err != nil {
+			return NestView{}, err
+		}
+		return s.nestView(tx.DB, n.Code)
+	})
+}
+
+// The queue's side: what a worker does with a nest.
+
+// BeginNest marks a nest as being searched and gives its problem; ok is false
+// when it is already over.
+func (s *Shop) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok bool, err error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	var n Nest
+	if err := db.Take(&n, id).Error; err != nil {
+		return problem, false, err
+	}
+	if n.State != "queued" && n.State != "running" {
+		return problem, false, nil
+	}
+	now := s.Now().UTC()
+	return n.Problem, true, db.Model(&n).Updates(map[string]any{"state": "running", "started_at": now}).Error
+}
+
+// NestProgress keeps the best nest so far; stop says that somebody asked the
+// search to end.
+func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
+	var n Nest
+	db := s.DB.Gorm.WithContext(ctx)
+	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{Best: &best, StepsDone: step}).Error; err != nil {
+		return false, err
+	}
+	return n.Stop, db.Select("stop").Take(&n, id).Error
+}
+
+// EndNest keeps the final nest, or why there is none.
+func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
+	_, err := write(ctx, s, By{}, "end nest", id, func(tx *Tx) (struct{}, error) {
+		var n Nest
+		if err := locked(tx.DB).Take(&n, id).Error; err != nil {
+			return struct{}{}, err
+		}
+		n.State, n.EndedAt, n.Says = "done", &tx.now, says
+		if best == nil {
+			n.State = "failed"
+		} else {
+			n.Best, n.StepsDone = best, best.Step
+		}
+		if err := tx.Save(&n).Error; err != nil {
+			return struct{}{}, err
+		}
+		return struct{}{}, tx.log("nest "+n.State, n.Code, says, nil)
+	})
+	return err
+}

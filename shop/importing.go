@@ -1,0 +1,149 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/wire"
+)
+
+// ImportPly is one row of a ply table: its outline is named by layer.
+type ImportPly struct {
+	Row      int
+	Material string
+	AngleDeg float64
+	Layer    string
+	FaceUp   bool
+	X, Y     float64
+}
+
+// Import is a part read from files: a ply table and outlines by layer.
+type Import struct {
+	Number, Name string
+	Plies        []ImportPly
+	Outlines     map[string]wire.Outline
+}
+
+// ImportPart stores an imported part as a new part, or as a new draft of the
+// part with this number. Every fault of the rows is named, and nothing is
+// stored from files that have one.
+func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, error) {
+	return write(ctx, s, by, "import part", in, func(tx *Tx) (RevisionView, error) {
+		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
+		if number == "" {
+			return RevisionView{}, invalid("number", "the part needs a number")
+		}
+		plies, resinID, err := tx.matched(in)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		var part Part
+		letter := "A"
+		var process Process
+		err = locked(tx.DB).Where("number = ?", number).Take(&part).Error
+		switch {
+		case errors.Is(err, gorm.ErrRecordNotFound):
+			if name == "" {
+				return RevisionView{}, invalid("name", "a new part needs a name")
+			}
+			id, code, err := nextCode(tx.DB, "parts", ident.Part)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.now}
+			if err := tx.Create(&part).Error; err != nil {
+				return RevisionView{}, err
+			}
+			var resin Resin
+			if err := tx.Take(&resin, resinID).Error; err != nil {
+				return RevisionView{}, err
+			}
+			process = UsualProcess(resin)
+		case err != nil:
+			return RevisionView{}, err
+		default:
+			var last Revision
+			if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if last.State == "draft" {
+				return RevisionView{}, conflict("%s already has a draft, revision %s: release it first", number, last.Letter)
+			}
+			letter, process = nextLetter(last.Letter), last.Process
+		}
+		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, CreatedAt: tx.now}
+		if err := tx.Create(&r).Error; err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.storePlies(r.ID, plies); err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, letter)
+	})
+}
+
+// matched puts rows, materials and outlines together, or names every row that
+// does not fit.
+func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
+	var materials []Material
+	if err := tx.Find(&materials).Error; err != nil {
+		return nil, 0, err
+	}
+	byName := map[string]Material{}
+	for _, m := range materials {
+		byName[strings.ToLower(m.Name)] = m
+	}
+	layers := map[string]string{}
+	for layer := range in.Outlines {
+		layers[strings.ToLower(layer)] = layer
+	}
+	var faults []string
+	var plies []NewPly
+	var resinID int64
+	for _, row := range in.Plies {
+		m, ok := byName[strings.ToLower(row.Material)]
+		if !ok {
+			faults = append(faults, fmt.Sprintf("row %d: no material is called %q here", row.Row, row.Material))
+		}
+		layer, drawn := layers[strings.ToLower(row.Layer)]
+		if !drawn {
+			faults = append(faults, fmt.Sprintf("row %d: the drawing has no outline on a layer %q", row.Row, row.Layer))
+		}
+		if ok && drawn {
+			resinID = m.ResinID
+			plies = append(plies, NewPly{Shape: layer, MaterialID: m.ID, AngleDeg: row.AngleDeg, Outline: in.Outlines[layer], X: row.X, Y: row.Y, FaceUp: row.FaceUp})
+		}
+	}
+	if len(faults) > 0 {
+		return nil, 0, &Error{Kind: Invalid, Field: "plyTable", Says: "the ply table and the drawing do not fit: nothing was stored", Details: faults}
+	}
+	if len(plies) == 0 {
+		return nil, 0, invalid("plyTable", "the ply table has no rows")
+	}
+	return plies, resinID, nil
+}
+
+// UsualProcess is what the shop does unless a planner says otherwise: the
+// resin supplier's cycle, and the shop's habits (common practice, no source)
+// for debulk, leak check and limits.
+func UsualProcess(r Resin) Process {
+	hottest := 0.0
+	for _, s := range r.Recipe.Segments {
+		hottest = max(hottest, s.Target)
+	}
+	return Process{
+		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: 80e3,
+		BagStack: "no bleed", LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300,
+		Recipe: r.Recipe, PartLag: 600,
+		RunLimits:     wire.RunLimits{SoakBelow: 4, MaxPart: hottest + 8, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300},
+		MassTolerance: 0.04, ThicknessTolerance: 0.06,
+	}
+}

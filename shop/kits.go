@@ -1,0 +1,235 @@
+package shop
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+)
+
+// KitPly is one ply of a kit beside what was cut and counted for it.
+type KitPly struct {
+	PlyView
+	Cut     []CutView `json:"cut"`
+	Missing bool      `json:"missing" doc:"None counted"`
+	Doubled bool      `json:"doubled" doc:"More than one counted"`
+}
+
+// CutView is one cut ply.
+type CutView struct {
+	Code    string    `json:"code"`
+	Roll    string    `json:"roll"`
+	Nest    string    `json:"nest"`
+	CutAt   time.Time `json:"cutAt"`
+	Counted bool      `json:"counted"`
+}
+
+// KitView is the kit of a build.
+type KitView struct {
+	Build     BuildLine  `json:"build"`
+	Plies     []KitPly   `json:"plies"`
+	Missing   []int      `json:"missing" doc:"Ply numbers"`
+	Doubled   []int      `json:"doubled" doc:"Ply numbers"`
+	CountedAt *time.Time `json:"countedAt,omitempty"`
+	CountedBy string     `json:"countedBy,omitempty"`
+	InFreezer bool       `json:"inFreezer"`
+	Log       []LogLine  `json:"log"`
+}
+
+// Kit is the kit of a build as counted so far.
+func (s *Shop) Kit(ctx context.Context, code string) (KitView, error) {
+	return s.kitView(s.DB.Gorm.WithContext(ctx), code)
+}
+
+func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
+	b, err := s.build(db, code)
+	if err != nil {
+		return KitView{}, err
+	}
+	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+		return KitView{}, err
+	}
+	plies, materials, err := loadPlies(db, b.RevisionID)
+	if err != nil {
+		return KitView{}, err
+	}
+	var cut []struct {
+		CutView
+		PlyID int64
+	}
+	if err := db.Raw(`select c.code, r.code as roll, n.code as nest, c.cut_at, c.counted_at is not null as counted, c.ply_id
+		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ? order by c.id`, b.ID).Scan(&cut).Error; err != nil {
+		return KitView{}, err
+	}
+	v := KitView{Build: b.BuildLine, Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
+	for i, view := range plyViews(plies, materials) {
+		k := KitPly{PlyView: view, Cut: []CutView{}}
+		counted := 0
+		for _, c := range cut {
+			if c.PlyID == plies[i].ID {
+				k.Cut = append(k.Cut, c.CutView)
+				if c.Counted {
+					counted++
+				}
+			}
+		}
+		if k.Missing = counted == 0; k.Missing {
+			v.Missing = append(v.Missing, view.Number)
+		}
+		if k.Doubled = counted > 1; k.Doubled {
+			v.Doubled = append(v.Doubled, view.Number)
+		}
+		v.Plies = append(v.Plies, k)
+	}
+	var record Build
+	if err := db.Take(&record, b.ID).Error; err != nil {
+		return KitView{}, err
+	}
+	if record.KitCountedBy != nil {
+		names, err := s.names(db)
+		if err != nil {
+			return KitView{}, err
+		}
+		v.CountedAt, v.CountedBy = record.KitCountedAt, names[*record.KitCountedBy]
+	}
+	var last FreezerEvent
+	if err := db.Where("build_id = ?", b.ID).Order("at desc, id desc").Limit(1).Find(&last).Error; err != nil {
+		return KitView{}, err
+	}
+	v.InFreezer = last.Kind == string(material.In)
+	v.Log, err = s.logOf(db, b.Code)
+	return v, err
+}
+
+// change holds a build, does one thing to its kit and gives the kit as it then
+// is.
+func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, b buildRow) error) (KitView, error) {
+	return write(ctx, s, by, what+" "+code, input, func(tx *Tx) (KitView, error) {
+		b, err := tx.held(code)
+		if err != nil {
+			return KitView{}, err
+		}
+		if err := do(tx, b); err != nil {
+			return KitView{}, err
+		}
+		return s.kitView(tx.DB, b.Code)
+	})
+}
+
+// CountPly counts one cut ply into the kit by its label. A ply of another kit
+// and a label already counted are refused by name.
+func (s *Shop) CountPly(ctx context.Context, by By, code, label string) (KitView, error) {
+	return s.changeKit(ctx, by, "count ply", code, label, func(tx *Tx, b buildRow) error {
+		c, number, err := tx.cutPlyOf(b, label)
+		if err != nil {
+			return err
+		}
+		if b.KitCounted {
+			return conflict("this kit is already counted and closed")
+		}
+		if c.CountedAt != nil {
+			return conflict("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
+		}
+		c.CountedAt, c.CountedBy = &tx.now, tx.by.id()
+		if err := tx.Save(&c).Error; err != nil {
+			return err
+		}
+		return tx.log("ply counted", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+	})
+}
+
+// SetAside takes a counted ply out of the kit again, as when it was doubled.
+func (s *Shop) SetAside(ctx context.Context, by By, code, label string) (KitView, error) {
+	return s.changeKit(ctx, by, "set aside", code, label, func(tx *Tx, b buildRow) error {
+		c, number, err := tx.cutPlyOf(b, label)
+		if err != nil {
+			return err
+		}
+		if b.KitCounted {
+			return conflict("this kit is already counted and closed")
+		}
+		if c.CountedAt == nil {
+			return conflict("%s is not counted into this kit", c.Code)
+		}
+		c.CountedAt, c.CountedBy = nil, nil
+		if err := tx.Save(&c).Error; err != nil {
+			return err
+		}
+		return tx.log("ply set aside", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+	})
+}
+
+// cutPlyOf finds a cut ply by its label and makes sure it is this build's.
+func (tx *Tx) cutPlyOf(b buildRow, label string) (CutPly, int, error) {
+	c, err := find[CutPly](tx.DB, ident.CutPly, label, "cut ply")
+	if err != nil {
+		return c, 0, err
+	}
+	var at struct {
+		Number              int
+		Part, Serial, Build string
+	}
+	if err := tx.Raw(`select p.number, t.number as part, b.serial, b.code as build from plies p join revisions r on r.id = p.revision_id
+		join parts t on t.id = r.part_id join builds b on b.id = ? where p.id = ?`, c.BuildID, c.PlyID).Scan(&at).Error; err != nil {
+		return c, 0, err
+	}
+	if c.BuildID != b.ID {
+		return c, 0, conflict("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
+	}
+	return c, at.Number, nil
+}
+
+// CloseKit signs the count: every ply there, none twice.
+func (s *Shop) CloseKit(ctx context.Context, by By, code string) (KitView, error) {
+	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *Tx, b buildRow) error {
+		if b.KitCounted {
+			return conflict("this kit is already counted and closed")
+		}
+		v, err := s.kitView(tx.DB, b.Code)
+		if err != nil {
+			return err
+		}
+		if len(v.Missing) > 0 {
+			return refused("%s missing: find it or cut it again", plyList(v.Missing))
+		}
+		if len(v.Doubled) > 0 {
+			return refused("%s doubled: set one aside", plyList(v.Doubled))
+		}
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.now, "kit_counted_by": tx.by.id()}).Error; err != nil {
+			return err
+		}
+		return tx.log("kit counted", b.Code, "", map[string]any{"plies": len(v.Plies)})
+	})
+}
+
+// MoveKit puts a kit into the freezer or takes it out.
+func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.EventKind) (KitView, error) {
+	return s.changeKit(ctx, by, "move kit "+string(kind), code, nil, func(tx *Tx, b buildRow) error {
+		v, err := s.kitView(tx.DB, b.Code)
+		if err != nil {
+			return err
+		}
+		if b.Cut == 0 {
+			return conflict("nothing of this kit is cut yet")
+		}
+		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Stage) || b.Laid > 0 {
+			return conflict("plies of this kit are already on the tool")
+		}
+		if v.InFreezer == (kind == material.In) {
+			return conflict("the kit is already there")
+		}
+		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.now, EnteredAt: tx.now, PersonID: tx.by.Person.ID}
+		if err := tx.Create(&event).Error; err != nil {
+			return err
+		}
+		said := "kit taken out"
+		if kind == material.In {
+			said = "kit put back"
+		}
+		return tx.log(said, b.Code, "", nil)
+	})
+}

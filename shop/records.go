@@ -1,0 +1,282 @@
+package shop
+
+import (
+	"time"
+
+	"juxta/calc"
+	"juxta/core/cure"
+	"juxta/wire"
+)
+
+// The records as the database keeps them: one struct a table, SI units.
+
+// Person signs things.
+type Person struct {
+	ID          int64
+	Name        string
+	Role        string
+	PinHash     string
+	Failed      int
+	LockedUntil *time.Time
+	CreatedAt   time.Time
+}
+
+// Resin is a resin system with the supplier's cycle and its kinetics.
+type Resin struct {
+	ID       int64
+	Name     string
+	Kinetics wire.Kinetics `gorm:"serializer:json"`
+	Alpha0   float64       // degree of cure as received
+	Recipe   wire.Recipe   `gorm:"serializer:json"`
+}
+
+// Material is a prepreg as its data sheet describes it.
+type Material struct {
+	ID                   int64
+	Name, Kind           string
+	ResinID              int64
+	Width                float64
+	E1, E2, Nu12, G12    float64
+	Alpha1, Alpha2       float64
+	Thickness, ArealMass float64
+	AsymmetricWeave      bool
+	HalfTurn             bool
+	Films                int
+	OutLife, TackLife    float64 // s
+}
+
+// Lamina is the material as lamination theory sees it.
+func (m Material) Lamina() wire.Lamina {
+	return wire.Lamina{E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2,
+		Thickness: m.Thickness, ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave}
+}
+
+// Roll of a material.
+type Roll struct {
+	ID         int64
+	Code       string
+	MaterialID int64
+	Batch      string
+	Width      float64
+	ShelfEnd   *time.Time
+	Place      string
+	Flaws      []wire.Flaw `gorm:"serializer:json"`
+}
+
+// FreezerEvent is one line in the ledger of a roll or of a build's kit.
+type FreezerEvent struct {
+	ID        int64
+	RollID    *int64
+	BuildID   *int64
+	Kind      string
+	At        time.Time
+	EnteredAt time.Time
+	Length    float64
+	PersonID  int64
+	Note      string
+}
+
+// Part is a drawing number with its revisions.
+type Part struct {
+	ID           int64
+	Code         string
+	Number, Name string
+	CreatedAt    time.Time
+}
+
+// Revision of a part; released ones are frozen, also by the database.
+type Revision struct {
+	ID         int64
+	PartID     int64
+	Letter     string
+	State      string
+	Version    int
+	Process    Process `gorm:"serializer:json"`
+	ReleasedAt *time.Time
+	ReleasedBy *int64
+	CreatedAt  time.Time
+}
+
+// Process is how a revision is made and what it is held against.
+type Process struct {
+	Tool               string         `json:"tool"`
+	DebulkFirst        bool           `json:"debulkFirst" doc:"Debulk after ply 1"`
+	DebulkEvery        int            `json:"debulkEvery" doc:"Plies between debulks; 0: never" minimum:"0" maximum:"100"`
+	DebulkSeconds      float64        `json:"debulkSeconds" minimum:"0"`
+	DebulkVacuum       float64        `json:"debulkVacuum" doc:"Least vacuum, Pa" minimum:"0" maximum:"101325"`
+	BagStack           string         `json:"bagStack"`
+	LeakStart          float64        `json:"leakStart" doc:"Least vacuum at the start, Pa" minimum:"0" maximum:"101325"`
+	LeakDrop           float64        `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
+	LeakSeconds        float64        `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
+	Recipe             wire.Recipe    `json:"recipe"`
+	PartLag            float64        `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0"`
+	RunLimits          wire.RunLimits `json:"runLimits"`
+	MassTolerance      float64        `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
+	ThicknessTolerance float64        `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
+}
+
+// Ply of a revision. Outline is in the ply's own axes, X and Y its place on
+// the tool.
+type Ply struct {
+	ID         int64
+	RevisionID int64
+	Number     int
+	Shape      string
+	MaterialID int64
+	AngleDeg   float64
+	Outline    wire.Outline `gorm:"serializer:json"`
+	X, Y       float64
+	FaceUp     bool
+}
+
+// Build is one serial-numbered part to one revision.
+type Build struct {
+	ID           int64
+	Code         string
+	RevisionID   int64
+	Serial       string
+	CureAt       time.Time // planned
+	CreatedAt    time.Time
+	KitCountedAt *time.Time
+	KitCountedBy *int64
+}
+
+// Nest is a cut plan for one roll; Problem carries its seed and steps.
+type Nest struct {
+	ID        int64
+	Code      string
+	RollID    int64
+	State     string
+	Problem   calc.NestIn      `gorm:"serializer:json"`
+	Best      *wire.NestResult `gorm:"serializer:json"`
+	StepsDone int
+	Stop      bool
+	Says      string
+	CreatedAt time.Time
+	StartedAt *time.Time
+	EndedAt   *time.Time
+	CutAt     *time.Time
+}
+
+// NestPiece says which ply of which build a piece of a nest is.
+type NestPiece struct {
+	NestID  int64  `gorm:"primaryKey"`
+	Piece   string `gorm:"primaryKey"`
+	BuildID int64
+	PlyID   int64
+}
+
+// CutPly is a ply that was cut; Spent is the roll's out-time at the cut, s.
+type CutPly struct {
+	ID        int64
+	Code      string
+	BuildID   int64
+	PlyID     int64
+	NestID    int64
+	RollID    int64
+	CutAt     time.Time
+	Spent     float64
+	CountedAt *time.Time
+	CountedBy *int64
+}
+
+// PlyRecord is a signature for one ply laid.
+type PlyRecord struct {
+	ID          int64
+	BuildID     int64
+	PlyID       int64
+	CutPlyID    int64
+	PersonID    int64
+	At          time.Time
+	FilmsOff    int
+	TakenBackAt *time.Time
+	TakenBackBy *int64
+	Reason      string
+}
+
+// Debulk is one pressing of the stack under vacuum.
+type Debulk struct {
+	ID        int64
+	BuildID   int64
+	AfterPly  int
+	StartedAt time.Time
+	StartedBy int64
+	EndedAt   *time.Time
+	EndedBy   *int64
+	Vacuum    *float64
+	Counts    bool
+	Says      string
+}
+
+// Bag is the closed bag of a build.
+type Bag struct {
+	BuildID  int64    `gorm:"primaryKey"`
+	Stack    []string `gorm:"serializer:json"`
+	ClosedAt time.Time
+	ClosedBy int64
+}
+
+// LeakCheck is one leak check of a bag.
+type LeakCheck struct {
+	ID          int64
+	BuildID     int64
+	At          time.Time
+	PersonID    int64
+	StartVacuum float64
+	EndVacuum   float64
+	Seconds     float64
+	Pass        bool
+	Says        string
+}
+
+// Run is one cure run of an oven.
+type Run struct {
+	ID         int64
+	Code       string
+	State      string
+	Oven       string
+	Process    Process `gorm:"serializer:json"`
+	Alpha0     float64
+	Kinetics   wire.Kinetics   `gorm:"serializer:json"`
+	Controller cure.Controller `gorm:"serializer:json"`
+	Recorder   string
+	Heartbeat  *time.Time
+	CreatedAt  time.Time
+	StartedAt  *time.Time
+	EndedAt    *time.Time
+	StartedBy  int64
+	Stop       bool
+	Verdict    *wire.Verdict `gorm:"serializer:json"`
+	Says       string
+}
+
+// RunBuild puts a build into a run.
+type RunBuild struct {
+	RunID   int64 `gorm:"primaryKey"`
+	BuildID int64 `gorm:"primaryKey"`
+}
+
+// Sample is one reading of a run; a failed sensor is nil.
+type Sample struct {
+	RunID    int64    `json:"-" gorm:"primaryKey"`
+	T        float64  `json:"t" gorm:"primaryKey" doc:"s from the start by the oven's clock"`
+	SetPoint float64  `json:"setPoint" doc:"K"`
+	Air      *float64 `json:"air"`
+	Tool     *float64 `json:"tool"`
+	Lead     *float64 `json:"lead"`
+	Lag      *float64 `json:"lag"`
+	Vacuum   *float64 `json:"vacuum" doc:"Pa below the air outside"`
+}
+
+// Release is what became of a build.
+type Release struct {
+	ID          int64
+	BuildID     int64
+	Mass        float64
+	Thickness   []float64     `gorm:"serializer:json"`
+	Lines       []ReleaseLine `gorm:"serializer:json"`
+	Disposition string
+	Reason      string
+	PersonID    int64
+	At          time.Time
+}

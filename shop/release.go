@@ -1,0 +1,192 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/release"
+	"juxta/wire"
+)
+
+// ReleaseLine is one quantity beside its limits.
+type ReleaseLine struct {
+	What     string  `json:"what"`
+	Expected float64 `json:"expected"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
+	Found    float64 `json:"found"`
+	Met      bool    `json:"met"`
+}
+
+// ReleaseView is a build at inspection: expected beside found.
+type ReleaseView struct {
+	Build       BuildLine     `json:"build"`
+	Process     Process       `json:"process"`
+	Expected    Expected      `json:"expected"`
+	Missing     []string      `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
+	Verdict     *wire.Verdict `json:"verdict,omitempty" doc:"Of the cure run"`
+	Lines       []ReleaseLine `json:"lines" doc:"Empty before it is signed"`
+	Disposition string        `json:"disposition,omitempty"`
+	Reason      string        `json:"reason,omitempty"`
+	Person      string        `json:"person,omitempty"`
+	At          *time.Time    `json:"at,omitempty"`
+	Referred    []LogLine     `json:"referred" doc:"What was referred at the bench"`
+}
+
+// Expected is what the master says.
+type Expected struct {
+	Mass      float64 `json:"mass" doc:"kg"`
+	Thickness float64 `json:"thickness" doc:"Of the largest zone, m"`
+}
+
+// ReleaseOf is the inspection sheet of a build.
+func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
+	return s.releaseView(s.DB.Gorm.WithContext(ctx), code)
+}
+
+func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
+	b, err := s.build(db, code)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+		return ReleaseView{}, err
+	}
+	var r Revision
+	if err := db.Take(&r, b.RevisionID).Error; err != nil {
+		return ReleaseView{}, err
+	}
+	plies, materials, err := loadPlies(db, b.RevisionID)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	worked, err := workOut(plies, materials, r.Process.Recipe)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
+		Expected: Expected{Mass: worked.Mass, Thickness: worked.Zones[0].Worked.Thickness}}
+	var run Run
+	if b.Run != "" {
+		if err := db.Where("code = ?", b.Run).Take(&run).Error; err != nil {
+			return ReleaseView{}, err
+		}
+		v.Verdict = run.Verdict
+	}
+	lv, err := s.layupView(db, b.Code)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	lack := func(when bool, format string, args ...any) {
+		if when {
+			v.Missing = append(v.Missing, fmt.Sprintf(format, args...))
+		}
+	}
+	lack(b.RunState != "finished", "no finished cure run")
+	lack(v.Verdict != nil && !v.Verdict.Met, "the cure run did not meet every limit")
+	lack(!b.LeakPassed, "no leak check that passed")
+	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", plyList(lv.FilmsShort))
+	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
+	log, err := s.logOf(db, b.Code)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	for _, l := range log {
+		if l.What == "referred at the bench" {
+			v.Referred = append(v.Referred, l)
+		}
+	}
+	var done Release
+	if err := db.Where("build_id = ?", b.ID).Limit(1).Find(&done).Error; err != nil {
+		return ReleaseView{}, err
+	}
+	if done.ID != 0 {
+		names, err := s.names(db)
+		if err != nil {
+			return ReleaseView{}, err
+		}
+		v.Lines, v.Disposition, v.Reason, v.Person, v.At = done.Lines, done.Disposition, done.Reason, names[done.PersonID], &done.At
+	}
+	return v, nil
+}
+
+// Measured is what inspection found.
+type Measured struct {
+	Mass      float64   `json:"mass" doc:"kg"`
+	Thickness []float64 `json:"thickness" doc:"At each point, m" maxItems:"50"`
+}
+
+// Disposition is a signed decision on a build.
+type Disposition struct {
+	Measured
+	Disposition string `json:"disposition" enum:"good,refer,scrap"`
+	Reason      string `json:"reason,omitempty" maxLength:"500"`
+}
+
+// Compare holds measurements against the limits without storing anything.
+func (s *Shop) Compare(ctx context.Context, code string, m Measured) ([]ReleaseLine, error) {
+	v, err := s.ReleaseOf(ctx, code)
+	if err != nil {
+		return nil, err
+	}
+	return v.compare(m)
+}
+
+func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
+	lines, err := release.Compare(release.Expected{Mass: v.Expected.Mass, MassTolerance: v.Process.MassTolerance,
+		Thickness: v.Expected.Thickness, ThicknessTolerance: v.Process.ThicknessTolerance}, release.Measured(m))
+	if err != nil {
+		return nil, invalid("mass", "%s", err)
+	}
+	out := make([]ReleaseLine, len(lines))
+	for i, l := range lines {
+		out[i] = ReleaseLine(l)
+	}
+	return out, nil
+}
+
+// Dispose signs what becomes of a build.
+func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) (ReleaseView, error) {
+	if err := need(by, "signing a part off", "quality"); err != nil {
+		return ReleaseView{}, err
+	}
+	return write(ctx, s, by, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
+		b, err := tx.held(code)
+		if err != nil {
+			return ReleaseView{}, err
+		}
+		v, err := s.releaseView(tx.DB, b.Code)
+		if err != nil {
+			return ReleaseView{}, err
+		}
+		switch b.Stage {
+		case "finished":
+			return ReleaseView{}, conflict("%s already signed this part: %s", v.Person, v.Disposition)
+		case "release":
+		default:
+			return ReleaseView{}, refused("this part waits at %s", b.Stage)
+		}
+		lines, err := v.compare(in.Measured)
+		if err != nil {
+			return ReleaseView{}, err
+		}
+		core := make([]release.Line, len(lines))
+		for i, l := range lines {
+			core[i] = release.Line(l)
+		}
+		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
+			return ReleaseView{}, refused("%s", err)
+		}
+		record := Release{BuildID: b.ID, Mass: in.Mass, Thickness: in.Thickness, Lines: lines, Disposition: in.Disposition, Reason: in.Reason, PersonID: tx.by.Person.ID, At: tx.now}
+		if err := tx.Create(&record).Error; err != nil {
+			return ReleaseView{}, err
+		}
+		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness}); err != nil {
+			return ReleaseView{}, err
+		}
+		return s.releaseView(tx.DB, b.Code)
+	})
+}

@@ -1,0 +1,113 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+
+	"juxta/core/ident"
+)
+
+// StageCount is one stage of the route with what waits there.
+type StageCount struct {
+	Stage string `json:"stage"`
+	Says  string `json:"says" doc:"What waits, in a few words"`
+	Count int    `json:"count"`
+}
+
+// Route is the state of the shop in one line: every stage with what waits.
+func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	rows, err := s.buildRows(db, "not exists (select from releases x where x.build_id = b.id)")
+	if err != nil {
+		return nil, err
+	}
+	at := map[string]int{}
+	for _, r := range rows {
+		at[r.Stage]++
+	}
+	var sums struct{ Out, Drafts, Running int }
+	if err := db.Raw(`select
+		(select count(*) from (select distinct on (roll_id) kind from freezer_events where roll_id is not null and kind in ('in', 'out') order by roll_id, at desc, id desc) e where kind = 'out') as out,
+		(select count(*) from revisions where state = 'draft') as drafts,
+		(select count(*) from runs where state in ('queued', 'running')) as running`).Scan(&sums).Error; err != nil {
+		return nil, err
+	}
+	say := func(n int, one, many string) string {
+		switch n {
+		case 0:
+			return "nothing waits"
+		case 1:
+			return "1 " + one
+		}
+		return fmt.Sprintf("%d %s", n, many)
+	}
+	cure := say(at["cure"]-sums.Running, "to load", "to load")
+	if sums.Running > 0 {
+		cure = say(sums.Running, "running", "running")
+	}
+	freezer := "all put away"
+	if sums.Out > 0 {
+		freezer = say(sums.Out, "roll is out", "rolls are out")
+	}
+	return []StageCount{
+		{"freezer", freezer, sums.Out},
+		{"parts", say(sums.Drafts, "draft", "drafts"), sums.Drafts},
+		{"cut", say(at["cut"], "to cut", "to cut"), at["cut"]},
+		{"kits", say(at["kits"], "to count", "to count"), at["kits"]},
+		{"layup", say(at["layup"], "on a bench", "on benches"), at["layup"]},
+		{"bag", say(at["bag"], "to bag", "to bag"), at["bag"]},
+		{"cure", cure, at["cure"]},
+		{"release", say(at["release"], "to inspect", "to inspect"), at["release"]},
+		{"thread", "find anything", 0},
+	}, nil
+}
+
+// Scanned says what an id is and where it leads.
+type Scanned struct {
+	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run"`
+	ID   string `json:"id"`
+	Path string `json:"path" doc:"Page that shows it"`
+}
+
+// Scan finds the thing with this id.
+func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	kind, code, err := ident.Parse(id)
+	if err != nil {
+		return Scanned{}, invalid("id", "%s", err)
+	}
+	switch kind {
+	case ident.Roll:
+		_, err = find[Roll](db, kind, code, "roll")
+		return Scanned{"roll", code, "/freezer/" + code}, err
+	case ident.Part:
+		_, err = find[Part](db, kind, code, "part")
+		return Scanned{"part", code, "/parts/" + code}, err
+	case ident.Nest:
+		_, err = find[Nest](db, kind, code, "nest")
+		return Scanned{"nest", code, "/cut/" + code}, err
+	case ident.Run:
+		_, err = find[Run](db, kind, code, "run")
+		return Scanned{"run", code, "/cure/" + code}, err
+	case ident.CutPly:
+		c, err := find[CutPly](db, kind, code, "cut ply")
+		if err != nil {
+			return Scanned{}, err
+		}
+		var b Build
+		err = db.Take(&b, c.BuildID).Error
+		return Scanned{"cutPly", code, "/kits/" + b.Code}, err
+	}
+	b, err := s.build(db, code)
+	if err != nil {
+		return Scanned{}, err
+	}
+	path := b.Stage + "/" + code
+	if b.Stage == "finished" {
+		path = "thread/" + code
+	}
+	if b.Stage == "cut" || b.Stage == "cure" {
+		path = b.Stage
+	}
+	return Scanned{"build", code, "/" + path}, nil
+}

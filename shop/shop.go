@@ -1,0 +1,222 @@
+// Package shop is what the shop keeps: its records, their life and their
+// transactions, one file a room. Every verb that changes something runs in one
+// transaction with its entry in the log, may be repeated under the same
+// idempotency key, and is refused with an [*Error] that a technician
+// understands.
+package shop
+
+import (
+	"context"
+	"crypto/sha256"
+	"database/sql"
+	"encoding/hex"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"gorm.io/gorm"
+	"gorm.io/gorm/clause"
+
+	"juxta/core/ident"
+	"juxta/store"
+)
+
+// Queue puts long work into the queue, within the transaction that asks for it.
+type Queue interface {
+	Nest(ctx context.Context, tx *sql.Tx, nestID int64) error
+	Record(ctx context.Context, tx *sql.Tx, runID int64) error
+}
+
+// Shop is the door to all records.
+type Shop struct {
+	DB    *store.DB
+	Queue Queue
+	Oven  string           // host:port of the oven
+	Now   func() time.Time // the shop's clock
+	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
+	Altitude float64
+}
+
+// By says who asks for a change and under which idempotency key. A nil Person
+// is the system itself.
+type By struct {
+	Person *Person
+	Key    string
+}
+
+func (b By) id() *int64 {
+	if b.Person == nil {
+		return nil
+	}
+	return &b.Person.ID
+}
+
+// Kind of an error, for whoever turns it into a status.
+type Kind int
+
+// The kinds of error.
+const (
+	Invalid  Kind = iota // the input cannot be right
+	Missing              // there is no such thing
+	Conflict             // somebody else was first, or it is too late
+	Refused              // a rule of the shop or a role forbids it
+)
+
+// Error is a refusal in a plain sentence, at the field it is about. Details
+// name rows or entities of a file.
+type Error struct {
+	Kind    Kind
+	Field   string
+	Says    string
+	Details []string
+}
+
+func (e *Error) Error() string { return e.Says }
+
+func invalid(field, format string, args ...any) error {
+	return &Error{Kind: Invalid, Field: field, Says: fmt.Sprintf(format, args...)}
+}
+
+func missing(format string, args ...any) error {
+	return &Error{Kind: Missing, Says: fmt.Sprintf(format, args...)}
+}
+
+func conflict(format string, args ...any) error {
+	return &Error{Kind: Conflict, Says: fmt.Sprintf(format, args...)}
+}
+
+func refused(format string, args ...any) error {
+	return &Error{Kind: Refused, Says: fmt.Sprintf(format, args...)}
+}
+
+// Tx is one transaction in the making.
+type Tx struct {
+	*gorm.DB
+	ctx    context.Context
+	s      *Shop
+	by     By
+	now    time.Time
+	logged int
+}
+
+// SQL is the transaction as database/sql sees it, for the queue.
+func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
+
+// write runs one change. A repeated key gives the first answer again without
+// doing anything; the same key with other input is a conflict. A change that
+// wrote no log entry is a fault of ours and is rolled back.
+func write[T any](ctx context.Context, s *Shop, by By, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
+	var out T
+	asked, err := json.Marshal(input)
+	if err != nil {
+		return out, fmt.Errorf("%s: %w", what, err)
+	}
+	sum := sha256.Sum256(asked)
+	label := what + ":" + hex.EncodeToString(sum[:8])
+	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		tx := &Tx{DB: g, ctx: ctx, s: s, by: by, now: s.Now().UTC().Truncate(time.Microsecond)}
+		keyed := by.Key != "" && by.Person != nil
+		if keyed {
+			// A second request with the key waits here for the first to end.
+			first := g.Exec(`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
+				by.Key, by.Person.ID, label, tx.now)
+			if first.Error != nil {
+				return first.Error
+			}
+			if first.RowsAffected == 0 {
+				var done struct {
+					What   string
+					Result string
+				}
+				if err := g.Raw(`select what, result::text as result from writes where person_id = ? and key = ?`, by.Person.ID, by.Key).Scan(&done).Error; err != nil {
+					return err
+				}
+				if done.What != label {
+					return conflict("this request key was already used for something else: send it again with a new one")
+				}
+				return json.Unmarshal([]byte(done.Result), &out)
+			}
+		}
+		result, err := do(tx)
+		if err != nil {
+			return err
+		}
+		if tx.logged == 0 {
+			return fmt.Errorf("%s wrote no entry in the log", what)
+		}
+		if keyed {
+			raw, err := json.Marshal(result)
+			if err != nil {
+				return err
+			}
+			if err := g.Exec(`update writes set result = ? where person_id = ? and key = ?`, string(raw), by.Person.ID, by.Key).Error; err != nil {
+				return err
+			}
+		}
+		out = result
+		return nil
+	})
+	return out, err
+}
+
+// find loads the one record with this id as written on its label.
+func find[T any](db *gorm.DB, kind ident.Kind, code, called string) (T, error) {
+	var record T
+	got, id, err := ident.Parse(code)
+	if err != nil {
+		return record, invalid("id", "%s", err)
+	}
+	if got != kind {
+		return record, invalid("id", "%s is not the id of a %s", id, called)
+	}
+	err = db.Where("code = ?", id).Take(&record).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return record, missing("there is no %s %s here", called, id)
+	}
+	return record, err
+}
+
+// byID loads records of any table by their ids, as a map.
+func byID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, error) {
+	out := map[int64]T{}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	var all []T
+	if err := db.Where("id in ?", ids).Find(&all).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range all {
+		out[key(r)] = r
+	}
+	return out, nil
+}
+
+// locked makes the query hold its rows until the transaction ends.
+func locked(db *gorm.DB) *gorm.DB { return db.Clauses(clause.Locking{Strength: "UPDATE"}) }
+
+// nextCode draws the next number of a table and its label.
+func nextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error) {
+	var n int64
+	if err := db.Raw(`select nextval(pg_get_serial_sequence(?, 'id'))`, table).Scan(&n).Error; err != nil {
+		return 0, "", fmt.Errorf("next number of %s: %w", table, err)
+	}
+	return n, ident.Format(kind, n), nil
+}
+
+// names are the names of all people, by id.
+func (s *Shop) names(db *gorm.DB) (map[int64]string, error) {
+	var all []Person
+	if err := db.Select("id", "name").Find(&all).Error; err != nil {
+		return nil, err
+	}
+	out := make(map[int64]string, len(all))
+	for _, p := range all {
+		out[p.ID] = p.Name
+	}
+	return out, nil
+}
+
+// clock is a time as people in the shop say it, in the shop's zone.
+func clock(t time.Time) string { return t.Local().Format("Mon 15:04") }

@@ -1,0 +1,181 @@
+package shop
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Found is one hit of a search.
+type Found struct {
+	Kind string `json:"kind"`
+	ID   string `json:"id"`
+	Says string `json:"says"`
+	Path string `json:"path"`
+}
+
+// Find searches rolls, parts, builds and runs by id, number, name, serial or
+// batch.
+func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
+	out := []Found{}
+	q = strings.TrimSpace(q)
+	if q == "" {
+		return out, nil
+	}
+	like := "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(q) + "%"
+	return out, s.DB.Gorm.WithContext(ctx).Raw(`
+		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says, '/thread/' || b.code as path
+		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
+		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)
+		union all
+		(select 'roll', r.code, m.name || ', batch ' || r.batch, '/thread/' || r.code from rolls r join materials m on m.id = r.material_id
+		 where r.code ilike @q or r.batch ilike @q or m.name ilike @q order by r.id desc limit 12)
+		union all
+		(select 'part', code, number || ' · ' || name, '/parts/' || code from parts where code ilike @q or number ilike @q or name ilike @q order by number limit 12)
+		union all
+		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q order by id desc limit 12)`, map[string]any{"q": like}).Scan(&out).Error
+}
+
+// BuildThread leads from a part to everything that went into it.
+type BuildThread struct {
+	Build   BuildLine    `json:"build"`
+	Rolls   []ThreadRoll `json:"rolls"`
+	People  []ThreadWork `json:"people"`
+	Layup   LayupView    `json:"layup"`
+	Kit     KitView      `json:"kit"`
+	Bag     BagView      `json:"bag"`
+	Run     *RunLine     `json:"run,omitempty"`
+	Release ReleaseView  `json:"release"`
+	Log     []LogLine    `json:"log"`
+}
+
+// ThreadRoll is a roll and the plies of a build that came from it.
+type ThreadRoll struct {
+	Code     string    `json:"code"`
+	Material string    `json:"material"`
+	Batch    string    `json:"batch"`
+	Plies    []int     `json:"plies"`
+	CutAt    time.Time `json:"cutAt"`
+	Nest     string    `json:"nest"`
+}
+
+// ThreadWork is a person and what they signed.
+type ThreadWork struct {
+	Person string `json:"person"`
+	What   string `json:"what"`
+	Times  int    `json:"times"`
+}
+
+// ThreadOfBuild follows the thread back from a part.
+func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	var t BuildThread
+	var err error
+	if t.Layup, err = s.layupView(db, code); err != nil {
+		return t, err
+	}
+	t.Build = t.Layup.Build
+	code = t.Build.Code
+	if t.Kit, err = s.kitView(db, code); err != nil {
+		return t, err
+	}
+	if t.Bag, err = s.bagView(db, code); err != nil {
+		return t, err
+	}
+	if t.Release, err = s.releaseView(db, code); err != nil {
+		return t, err
+	}
+	if t.Build.Run != "" {
+		lines, err := s.runLines(db, "h.code = ?", t.Build.Run)
+		if err != nil {
+			return t, err
+		}
+		t.Run = &lines[0]
+	}
+	t.Rolls = []ThreadRoll{}
+	var rows []struct {
+		Code, Material, Batch, Nest string
+		Ply                         int
+		CutAt                       time.Time
+	}
+	if err := db.Raw(`select r.code, m.name as material, r.batch, n.code as nest, p.number as ply, c.cut_at from cut_plies c join builds b on b.id = c.build_id
+		join rolls r on r.id = c.roll_id join materials m on m.id = r.material_id join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
+		where b.code = ? order by n.id, p.number`, code).Scan(&rows).Error; err != nil {
+		return t, err
+	}
+	for _, r := range rows {
+		if n := len(t.Rolls); n == 0 || t.Rolls[n-1].Nest != r.Nest {
+			t.Rolls = append(t.Rolls, ThreadRoll{Code: r.Code, Material: r.Material, Batch: r.Batch, CutAt: r.CutAt, Nest: r.Nest})
+		}
+		last := &t.Rolls[len(t.Rolls)-1]
+		last.Plies = append(last.Plies, r.Ply)
+	}
+	t.People = []ThreadWork{}
+	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e join people p on p.id = e.person_id
+		where e.subject = ? or e.subject = ? or e.subject in (select n.code from nests n join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
+		group by p.name, e.what order by p.name, min(e.seq)`, code, t.Build.Run, code).Scan(&t.People).Error; err != nil {
+		return t, err
+	}
+	t.Log, err = s.logOf(db, code)
+	return t, err
+}
+
+// RollThread leads from a roll to every part it went into.
+type RollThread struct {
+	Roll   RollDetail        `json:"roll"`
+	Builds []RollThreadBuild `json:"builds"`
+}
+
+// RollThreadBuild is a build and the plies that this roll gave it.
+type RollThreadBuild struct {
+	BuildLine
+	FromRoll []RollThreadPly `json:"fromRoll"`
+}
+
+// RollThreadPly is one ply that a roll gave.
+type RollThreadPly struct {
+	Ply    int       `json:"ply"`
+	CutPly string    `json:"cutPly"`
+	CutAt  time.Time `json:"cutAt"`
+	Laid   bool      `json:"laid"`
+}
+
+// ThreadOfRoll follows the thread forward from a roll.
+func (s *Shop) ThreadOfRoll(ctx context.Context, code string) (RollThread, error) {
+	db := s.DB.Gorm.WithContext(ctx)
+	detail, err := s.Roll(ctx, code)
+	if err != nil {
+		return RollThread{}, err
+	}
+	t := RollThread{Roll: detail, Builds: []RollThreadBuild{}}
+	lines, err := s.buildLines(db, "b.id in (select c.build_id from cut_plies c join rolls r on r.id = c.roll_id where r.code = ?)", detail.Code)
+	if err != nil {
+		return t, err
+	}
+	plies, err := s.pliesFromRoll(db, detail.Code)
+	if err != nil {
+		return t, err
+	}
+	for _, l := range lines {
+		t.Builds = append(t.Builds, RollThreadBuild{l, plies[l.Code]})
+	}
+	return t, nil
+}
+
+func (s *Shop) pliesFromRoll(db *gorm.DB, roll string) (map[string][]RollThreadPly, error) {
+	var rows []struct {
+		RollThreadPly
+		Build string
+	}
+	err := db.Raw(`select b.code as build, p.number as ply, c.code as cut_ply, c.cut_at,
+		exists (select from ply_records l where l.cut_ply_id = c.id and l.taken_back_at is null) as laid
+		from cut_plies c join rolls r on r.id = c.roll_id join builds b on b.id = c.build_id join plies p on p.id = c.ply_id
+		where r.code = ? order by b.id, p.number`, roll).Scan(&rows).Error
+	out := map[string][]RollThreadPly{}
+	for _, r := range rows {
+		out[r.Build] = append(out[r.Build], r.RollThreadPly)
+	}
+	return out, err
+}

@@ -1,0 +1,167 @@
+package work
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"time"
+
+	"github.com/google/uuid"
+	"github.com/riverqueue/river"
+
+	"juxta/core/cure"
+	"juxta/device"
+	"juxta/shop"
+)
+
+type recordWorker struct {
+	river.WorkerDefaults[recordArgs]
+	shop *shop.Shop
+}
+
+// Timeout: a cure may last days.
+func (*recordWorker) Timeout(*river.Job[recordArgs]) time.Duration { return -1 }
+
+// A recorder reads the oven every pollEvery of the wall clock and keeps a
+// sample for every sampleEvery seconds of the oven's clock. An oven that stays
+// silent for giveUp ends the run as failed.
+const (
+	pollEvery   = 100 * time.Millisecond
+	sampleEvery = 15.0
+	giveUp      = 60 * time.Second
+)
+
+func (w *recordWorker) Work(ctx context.Context, job *river.Job[recordArgs]) error {
+	r := recorder{shop: w.shop, id: job.Args.RunID, name: uuid.NewString()}
+	run, ok, err := w.shop.LeaseRun(ctx, r.id, r.name)
+	if err != nil || !ok {
+		return err
+	}
+	r.run, r.controller = run, run.Controller
+	if r.last, err = w.shop.LastSample(ctx, r.id); err != nil {
+		return err
+	}
+	r.begun = r.last >= 0
+	state, says, err := r.record(ctx)
+	if ctx.Err() != nil {
+		return ctx.Err() // shutting down: another recorder picks the run up
+	}
+	if err != nil {
+		return err
+	}
+	return w.shop.EndRun(ctx, r.id, state, says)
+}
+
+// recorder walks one run: it reads the oven, moves the controller, writes the
+// set point and stores the sample.
+type recorder struct {
+	shop       *shop.Shop
+	id         int64
+	name       string
+	run        shop.Run
+	controller cure.Controller
+	oven       *device.Oven
+	last       float64 // time of the newest sample, -1 for none
+	begun      bool    // the oven has been started for this run
+	offset     float64 // added to the oven's clock after the oven restarted
+	says       string
+}
+
+func (r *recorder) record(ctx context.Context) (state, says string, err error) {
+	defer func() {
+		if r.oven != nil {
+			_ = r.oven.Close()
+		}
+	}()
+	ticker := time.NewTicker(pollEvery)
+	defer ticker.Stop()
+	heard := time.Now()
+	for {
+		stop, fault, err := r.poll(ctx)
+		switch {
+		case err != nil:
+			return "", "", err
+		case fault == nil:
+			heard = time.Now()
+		case time.Since(heard) <= giveUp:
+			// Silence is no reason for another recorder to step in.
+			if err := r.shop.KeepLease(ctx, r.id, r.name); err != nil {
+				return "", "", err
+			}
+		default:
+			return "failed", fmt.Sprintf("the oven was silent for %s: %v", giveUp, fault), nil
+		}
+		if stop || r.controller.Done {
+			if r.oven == nil || r.oven.Stop() != nil {
+				r.says = "the oven did not confirm that its heat is off: go and look"
+			}
+			if stop {
+				return "stopped", r.says, nil
+			}
+			return "finished", r.says, nil
+		}
+		select {
+		case <-ctx.Done():
+			return "", "", ctx.Err()
+		case <-ticker.C:
+		}
+	}
+}
+
+// poll does one round. fault is the oven's silence, err is ours.
+func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
+	if r.oven == nil {
+		if r.oven, fault = device.Dial(r.run.Oven); fault != nil {
+			r.oven = nil
+			return false, fault, nil
+		}
+	}
+	drop := func(fault error) (bool, error, error) {
+		_ = r.oven.Close()
+		r.oven = nil
+		return false, fault, nil
+	}
+	now, fault := r.oven.Read()
+	if fault != nil {
+		return drop(fault)
+	}
+	switch {
+	case !r.begun && now.Running:
+		// Somebody left it heating: our run begins with a start of its own.
+		if fault := r.oven.Stop(); fault != nil {
+			return drop(fault)
+		}
+		return false, nil, nil
+	case !now.Running:
+		if r.begun {
+			r.offset = r.last + 1
+			r.says = "the oven had lost the run and was started again where it was left"
+		}
+		if fault := r.oven.Start(r.controller.SetPoint); fault != nil {
+			return drop(fault)
+		}
+		r.begun = true
+		return false, nil, nil
+	}
+	t := r.offset + now.Clock
+	if t < r.last {
+		// Picked up by a new recorder after the oven's clock had begun anew.
+		r.offset = r.last + 1 - now.Clock
+		t = r.last + 1
+	}
+	if r.last >= 0 && t < r.last+sampleEvery {
+		return false, nil, nil
+	}
+	lag := now.Lag
+	if math.IsNaN(lag) {
+		lag = 0 // a blind sensor never starts a hold
+	}
+	r.controller = r.controller.Step(r.run.Process.Recipe.Core(), lag, t-math.Max(r.last, 0))
+	if fault := r.oven.SetPoint(r.controller.SetPoint); fault != nil {
+		return drop(fault)
+	}
+	r.last = t
+	sample := cure.Sample{T: t, SetPoint: r.controller.SetPoint, Air: now.Air, Tool: now.Tool, Lead: now.Lead, Lag: now.Lag, Vacuum: now.Vacuum}
+	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller)
+	return stop, nil, err
+}
