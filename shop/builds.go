@@ -30,7 +30,7 @@ type BuildLine struct {
 	CureAt  time.Time  `json:"cureAt" doc:"Planned start of cure"`
 	Run     string     `json:"run,omitempty"`
 	Outcome string     `json:"outcome,omitempty"`
-	Fuse    *wire.Fuse `json:"fuse,omitempty" doc:"Of the kit: its worst ply"`
+	Fuse    *wire.Fuse `gorm:"-" json:"fuse,omitempty" doc:"Of the kit: its worst ply"`
 }
 
 type buildRow struct {

@@ -19,7 +19,7 @@ type RunLine struct {
 	Code    string     `json:"code"`
 	State   string     `json:"state" enum:"queued,running,finished,stopped,failed"`
 	Recipe  string     `json:"recipe"`
-	Builds  []string   `json:"builds" doc:"Part and serial"`
+	Builds  []string   `gorm:"-" json:"builds" doc:"Part and serial"`
 	At      time.Time  `json:"at"`
 	EndedAt *time.Time `json:"endedAt,omitempty"`
 	Met     *bool      `json:"met,omitempty" doc:"Every limit met"`
@@ -272,14 +272,15 @@ func (s *Shop) StopRun(ctx context.Context, by By, code, reason string) (RunLine
 // leaseFor is how long a silent recorder keeps its run to itself.
 const leaseFor = 10 * time.Second
 
-// LeaseRun makes recorder the one that records a run; ok is false while
+// LeaseRun makes recorder the one that records a run, from where the oven
+// answers now; ok is false while
 // another one does, or when the run is over.
 func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run, ok bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	now := time.Now().UTC() // leases live on the wall clock, also in tests
-	got := db.Exec(`update runs set recorder = ?, heartbeat = ?, started_at = coalesce(started_at, ?), state = 'running'
+	got := db.Exec(`update runs set recorder = ?, heartbeat = ?, oven = ?, started_at = coalesce(started_at, ?), state = 'running'
 		where id = ? and state in ('queued', 'running') and (recorder = '' or recorder = ? or heartbeat < ?)`,
-		recorder, now, s.Now().UTC(), id, recorder, now.Add(-leaseFor))
+		recorder, now, s.Oven, s.Now().UTC(), id, recorder, now.Add(-leaseFor))
 	if got.Error != nil || got.RowsAffected == 0 {
 		return run, false, got.Error
 	}

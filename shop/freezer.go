@@ -159,9 +159,6 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		f := material.NewFuse(c, m.limits(r.ShelfEnd), planned, now)
 		v := RollView{Code: r.Code, Material: m.Name, Batch: r.Batch, Place: r.Place, Width: r.Width, Length: c.Length,
 			Flaws: r.Flaws, Fuse: wire.FromFuse(f, m.TackLife > 0), NeededFor: d.builds}
-		if v.Flaws == nil {
-			v.Flaws = []wire.Flaw{}
-		}
 		if v.NeededFor == nil {
 			v.NeededFor = []string{}
 		}
@@ -212,6 +209,9 @@ func (s *Shop) ReceiveRoll(ctx context.Context, by By, in NewRoll) (RollView, er
 		}
 		if strings.TrimSpace(in.Batch) == "" || in.Length <= 0 {
 			return RollView{}, invalid("batch", "the batch from the label and the length are needed")
+		}
+		if in.Flaws == nil {
+			in.Flaws = []wire.Flaw{}
 		}
 		id, code, err := nextCode(tx.DB, "rolls", ident.Roll)
 		if err != nil {

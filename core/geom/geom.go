@@ -6,6 +6,7 @@ package geom
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	sf "github.com/peterstace/simplefeatures/geom"
 )
@@ -97,6 +98,32 @@ func (r Ring) each(f func(Point) Point) Ring {
 		out[i] = f(p)
 	}
 	return out
+}
+
+// WidestAt is the widest stretch of a horizontal line that lies inside the
+// outline (even-odd); both ends are zero if none does.
+func (r Ring) WidestAt(y float64) (lo, hi float64) {
+	xs := r.Crossings(y)
+	for i := 0; i+1 < len(xs); i += 2 {
+		if xs[i+1]-xs[i] > hi-lo {
+			lo, hi = xs[i], xs[i+1]
+		}
+	}
+	return lo, hi
+}
+
+// Crossings are the x at which a horizontal line crosses the outline, sorted:
+// inside lies between the first and second, third and fourth, and so on.
+func (r Ring) Crossings(y float64) []float64 {
+	var xs []float64
+	for i, a := range r {
+		b := r[(i+1)%len(r)]
+		if (a.Y <= y) != (b.Y <= y) {
+			xs = append(xs, a.X+(y-a.Y)/(b.Y-a.Y)*(b.X-a.X))
+		}
+	}
+	slices.Sort(xs)
+	return xs
 }
 
 // Check says whether the outline encloses an area without crossing itself,

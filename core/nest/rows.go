@@ -125,18 +125,7 @@ func slab(r geom.Ring, lo, hi float64) []interval {
 
 // inside is where a horizontal line lies within the outline (even-odd).
 func inside(r geom.Ring, y float64) []interval {
-	var xs []float64
-	for i, a := range r {
-		b := r[(i+1)%len(r)]
-		if (a.Y <= y) != (b.Y <= y) {
-			xs = append(xs, a.X+(y-a.Y)/(b.Y-a.Y)*(b.X-a.X))
-		}
-	}
-	for i := 1; i < len(xs); i++ {
-		for j := i; j > 0 && xs[j] < xs[j-1]; j-- {
-			xs[j], xs[j-1] = xs[j-1], xs[j]
-		}
-	}
+	xs := r.Crossings(y)
 	var out []interval
 	for i := 0; i+1 < len(xs); i += 2 {
 		out = append(out, interval{xs[i], xs[i+1]})

@@ -1,0 +1,57 @@
+package api
+
+import (
+	"context"
+	"net/http"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
+
+	"juxta/shop"
+)
+
+func (r *routes) cure() {
+	get(r, "/api/runs", "runs", "Cure runs, newest first", func(ctx context.Context, _ *none) ([]shop.RunLine, error) {
+		return r.shop.Runs(ctx)
+	})
+	get(r, "/api/runs/{code}", "run", "A run with plan, record and verdict", func(ctx context.Context, in *byCode) (shop.RunView, error) {
+		return r.shop.Run(ctx, in.Code)
+	})
+	type builds struct {
+		Body struct {
+			Builds []string `json:"builds" minItems:"1" maxItems:"50"`
+		}
+	}
+	post(r, "/api/runs", "startRun", "Load builds and start the oven", func(ctx context.Context, by shop.By, in *builds) (shop.RunLine, error) {
+		return r.shop.StartRun(ctx, by, in.Body.Builds)
+	})
+	post(r, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by shop.By, in *with[because]) (shop.RunLine, error) {
+		return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
+	})
+	type since struct {
+		byCode
+		From float64 `query:"from" doc:"Only what came after this time of the run, s" default:"-1"`
+	}
+	sse.Register(r.api, huma.Operation{OperationID: "runEvents", Method: http.MethodGet, Path: "/api/runs/{code}/events", Summary: "A run while it is recorded"},
+		map[string]any{"run": shop.RunUpdate{}}, func(ctx context.Context, in *since, send sse.Sender) {
+			last, state := in.From, ""
+			for {
+				u, err := r.shop.RunSince(ctx, in.Code, last)
+				if err != nil {
+					return
+				}
+				if n := len(u.Samples); n > 0 {
+					last = u.Samples[n-1].T
+				}
+				if len(u.Samples) > 0 || u.State != state {
+					state = u.State
+					if send.Data(u) != nil {
+						return
+					}
+				}
+				if u.State != "queued" && u.State != "running" || !wait(ctx) {
+					return
+				}
+			}
+		})
+}

@@ -1,0 +1,156 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/sse"
+
+	"juxta/core/geom"
+	"juxta/format/dxf"
+	"juxta/format/svg"
+	"juxta/shop"
+)
+
+// pollEvery is how often a page that follows long work hears of it.
+const pollEvery = 400 * time.Millisecond
+
+func (r *routes) cut() {
+	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked", func(ctx context.Context, _ *none) ([]shop.CutDemand, error) {
+		return r.shop.CutQueue(ctx)
+	})
+	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]shop.NestLine, error) {
+		return r.shop.Nests(ctx)
+	})
+	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *byCode) (shop.NestView, error) {
+		return r.shop.Nest(ctx, in.Code)
+	})
+	type newNest struct{ Body shop.NewNest }
+	post(r, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by shop.By, in *newNest) (shop.NestLine, error) {
+		return r.shop.StartNest(ctx, by, in.Body)
+	})
+	post(r, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *byCode) (shop.NestView, error) {
+		return r.shop.StopNest(ctx, by, in.Code)
+	})
+	post(r, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *byCode) (shop.NestView, error) {
+		return r.shop.ConfirmCut(ctx, by, in.Code)
+	})
+	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
+		map[string]any{"nest": shop.NestView{}}, func(ctx context.Context, in *byCode, send sse.Sender) {
+			last := -1
+			for {
+				v, err := r.shop.Nest(ctx, in.Code)
+				if err != nil {
+					return
+				}
+				over := v.State != "queued" && v.State != "running"
+				if v.Step != last || over {
+					last = v.Step
+					if send.Data(v) != nil {
+						return
+					}
+				}
+				if over || !wait(ctx) {
+					return
+				}
+			}
+		})
+	r.download("/api/nests/{code}/cut.dxf", "nestDXF", "The cut file, DXF in mm", "image/vnd.dxf", func(ctx context.Context, code string) (string, []byte, error) {
+		v, pieces, err := r.sheet(ctx, code)
+		if err != nil {
+			return "", nil, err
+		}
+		var file bytes.Buffer
+		if err := dxf.Write(&file, pieces); err != nil {
+			return "", nil, err
+		}
+		return v.Code + ".dxf", file.Bytes(), nil
+	})
+	r.download("/api/nests/{code}/cut.svg", "nestSVG", "The nest at 1:1, SVG", "image/svg+xml", func(ctx context.Context, code string) (string, []byte, error) {
+		v, pieces, err := r.sheet(ctx, code)
+		if err != nil {
+			return "", nil, err
+		}
+		sheet := svg.Sheet{Width: v.Width, Length: v.Length, Title: fmt.Sprintf("Nest %s on roll %s, %s", v.Code, v.Roll, v.Material)}
+		for _, f := range v.Flaws {
+			if f.From < v.Length {
+				sheet.Flaws = append(sheet.Flaws, [2]float64{f.From, min(f.To, v.Length)})
+			}
+		}
+		var file bytes.Buffer
+		if err := svg.Write(&file, sheet, pieces); err != nil {
+			return "", nil, err
+		}
+		return v.Code + ".svg", file.Bytes(), nil
+	})
+}
+
+// wait pauses a stream; false when its reader has gone.
+func wait(ctx context.Context) bool {
+	select {
+	case <-ctx.Done():
+		return false
+	case <-time.After(pollEvery):
+		return true
+	}
+}
+
+// sheet is a nest as the drawing formats want it: outlines with labels inside.
+func (r *routes) sheet(ctx context.Context, code string) (shop.NestView, []dxf.Piece, error) {
+	v, err := r.shop.Nest(ctx, code)
+	if err != nil {
+		return v, nil, err
+	}
+	if len(v.Placed) == 0 {
+		return v, nil, &shop.Error{Kind: shop.Conflict, Says: "there is no nest to export yet"}
+	}
+	pieces := make([]dxf.Piece, len(v.Placed))
+	for i, p := range v.Placed {
+		label := p.Label
+		if p.CutPly != "" {
+			label += " " + p.CutPly
+		}
+		ring := p.Outline.Ring()
+		at, height := labelPlace(ring, len(label))
+		pieces[i] = dxf.Piece{Outline: ring, Label: label, At: at, Height: height}
+	}
+	return v, pieces, nil
+}
+
+// labelPlace puts a label of n letters inside an outline: on its widest level,
+// in letters of at most 12 mm.
+func labelPlace(ring geom.Ring, n int) (geom.Point, float64) {
+	box := ring.Bounds()
+	best, from, level := 0.0, box.Min.X, (box.Min.Y+box.Max.Y)/2
+	for k := 1; k < 12; k++ {
+		y := box.Min.Y + box.Height()*float64(k)/12
+		if lo, hi := ring.WidestAt(y); hi-lo > best*1.02 {
+			best, from, level = hi-lo, lo, y
+		}
+	}
+	height := min(0.012, 0.8*best/(0.62*float64(n)), 0.4*box.Height())
+	return geom.Point{X: from + 0.1*best, Y: level - height/2}, height
+}
+
+// download registers a route that gives a file.
+func (r *routes) download(path, id, summary, mime string, make func(ctx context.Context, code string) (string, []byte, error)) {
+	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
+		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
+		func(ctx context.Context, in *byCode) (*file, error) {
+			name, raw, err := make(ctx, in.Code)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			return &file{mime, `attachment; filename="` + name + `"`, raw}, nil
+		})
+}
+
+type file struct {
+	ContentType string `header:"Content-Type"`
+	Disposition string `header:"Content-Disposition"`
+	Body        []byte
+}

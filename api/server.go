@@ -1,0 +1,160 @@
+// Package api is the HTTP contract: one file a room, each route turning typed
+// input into one call of the shop and its answer into typed output. There are
+// no rules of the job here.
+package api
+
+import (
+	"context"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/alexedwards/scs/postgresstore"
+	"github.com/alexedwards/scs/v2"
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/danielgtaylor/huma/v2/adapters/humagin"
+	"github.com/gin-gonic/gin"
+	"github.com/prometheus/client_golang/prometheus/promhttp"
+
+	"juxta/shop"
+	"juxta/web"
+)
+
+// Server answers HTTP for one shop. It holds no state of its own: any number
+// of them may stand behind a load balancer on one database.
+type Server struct {
+	Handler http.Handler
+	cleanup func()
+}
+
+// Close ends what the server runs in the background.
+func (s *Server) Close() { s.cleanup() }
+
+// Version of the program, as /healthz tells it.
+const Version = "0.1.0"
+
+// New wires the routes. secure marks the session cookie for HTTPS only, for a
+// server behind TLS.
+func New(s *shop.Shop, secure bool) *Server {
+	store := postgresstore.NewWithCleanupInterval(s.DB.SQL, 10*time.Minute)
+	sessions := scs.New()
+	sessions.Store = store
+	sessions.HashTokenInStore = true
+	sessions.Lifetime = 12 * time.Hour // a shift
+	sessions.Cookie.Name = "juxta_session"
+	sessions.Cookie.HttpOnly = true
+	sessions.Cookie.SameSite = http.SameSiteStrictMode
+	sessions.Cookie.Secure = secure
+
+	gin.SetMode(gin.ReleaseMode)
+	engine := gin.New()
+	_ = engine.SetTrustedProxies(nil) // an empty list has nothing to get wrong
+	engine.Use(observe, recovered, secured)
+	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok", "version": Version}) })
+	engine.GET("/readyz", func(c *gin.Context) {
+		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
+		defer cancel()
+		if err := s.DB.Pool.Ping(ctx); err != nil {
+			slog.Warn("not ready", "error", err)
+			c.JSON(http.StatusServiceUnavailable, gin.H{"status": "the database does not answer"})
+			return
+		}
+		c.JSON(http.StatusOK, gin.H{"status": "ready"})
+	})
+	metrics := gin.WrapH(promhttp.Handler())
+	engine.GET("/metrics", func(c *gin.Context) {
+		if ip := c.RemoteIP(); ip != "127.0.0.1" && ip != "::1" {
+			c.Status(http.StatusNotFound)
+			return
+		}
+		metrics(c)
+	})
+	guard := &guard{shop: s, sessions: sessions}
+	group := engine.Group("/", guard.session)
+	contract(humagin.NewWithGroup(engine, group, config()), s, guard)
+	engine.NoRoute(page(web.Files()))
+	return &Server{http.NewCrossOriginProtection().Handler(engine), store.StopCleanup}
+}
+
+func config() huma.Config {
+	huma.DefaultArrayNullable = false
+	c := huma.DefaultConfig("Juxta", Version)
+	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", ""
+	c.CreateHooks = nil // no $schema links in answers
+	return c
+}
+
+// contract registers every route of the API.
+func contract(h huma.API, s *shop.Shop, g *guard) {
+	r := &routes{h, s}
+	g.routes(h)
+	r.freezer()
+	r.parts()
+	r.cut()
+	r.kits()
+	r.layup()
+	r.bag()
+	r.cure()
+	r.release()
+	r.thread()
+}
+
+// OpenAPI is the contract as an OpenAPI 3.1 document, without a database.
+func OpenAPI() ([]byte, error) {
+	engine := gin.New()
+	h := humagin.New(engine, config())
+	contract(h, nil, &guard{})
+	return h.OpenAPI().MarshalJSON()
+}
+
+type routes struct {
+	api  huma.API
+	shop *shop.Shop
+}
+
+// body is an answer with a JSON body.
+type body[T any] struct{ Body T }
+
+// answer wraps what the shop gave: a body, or the shop's error with its status.
+func answer[T any](ctx context.Context, v T, err error) (*body[T], error) {
+	if err != nil {
+		return nil, problem(ctx, err)
+	}
+	return &body[T]{v}, nil
+}
+
+// get registers a route that reads.
+func get[In, Out any](r *routes, path, id, summary string, do func(context.Context, *In) (Out, error)) {
+	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *In) (*body[Out], error) {
+		out, err := do(ctx, in)
+		return answer(ctx, out, err)
+	})
+}
+
+// post registers a route that changes something. It is sent with an
+// Idempotency-Key, and may be sent again with the same one.
+func post[In, Out any](r *routes, path, id, summary string, do func(context.Context, shop.By, *In) (Out, error)) {
+	huma.Register(r.api, operation(path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
+		out, err := do(ctx, by(ctx), in)
+		return answer(ctx, out, err)
+	})
+}
+
+func operation(path, id, summary string) huma.Operation {
+	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: 24 << 20,
+		Errors: []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
+}
+
+// byCode is the input of routes about one thing.
+type byCode struct {
+	Code string `path:"code" doc:"Id as on the label" maxLength:"20"`
+}
+
+// none is the input of routes that need none.
+type none struct{}
+
+// with is an id and a JSON body.
+type with[T any] struct {
+	byCode
+	Body T
+}
