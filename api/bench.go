@@ -7,57 +7,60 @@ import (
 	"juxta/shop"
 )
 
-type cutPlyLabel struct {
+// CutPlyLabel is a label as scanned.
+type CutPlyLabel struct {
 	CutPly string `json:"cutPly" maxLength:"20" doc:"Label as scanned"`
 }
 
-type because struct {
+// Because is a reason in words.
+type Because struct {
 	Reason string `json:"reason" minLength:"1" maxLength:"500"`
 }
 
-type plyNumber struct {
+// PlyNumber names a ply of a build.
+type PlyNumber struct {
 	Ply int `json:"ply" minimum:"1"`
 }
 
 func (r *routes) kits() {
-	get(r, "/api/kits/{code}", "kit", "The kit of a build", func(ctx context.Context, in *byCode) (shop.KitView, error) {
+	get(r, "/api/kits/{code}", "kit", "The kit of a build", func(ctx context.Context, in *ByCode) (shop.KitView, error) {
 		return r.shop.Kit(ctx, in.Code)
 	})
-	post(r, "/api/kits/{code}/count", "countPly", "Count a cut ply into the kit", func(ctx context.Context, by shop.By, in *with[cutPlyLabel]) (shop.KitView, error) {
+	post(r, "/api/kits/{code}/count", "countPly", "Count a cut ply into the kit", func(ctx context.Context, by shop.By, in *with[CutPlyLabel]) (shop.KitView, error) {
 		return r.shop.CountPly(ctx, by, in.Code, in.Body.CutPly)
 	})
-	post(r, "/api/kits/{code}/aside", "setAside", "Set a counted ply aside", func(ctx context.Context, by shop.By, in *with[cutPlyLabel]) (shop.KitView, error) {
+	post(r, "/api/kits/{code}/aside", "setAside", "Set a counted ply aside", func(ctx context.Context, by shop.By, in *with[CutPlyLabel]) (shop.KitView, error) {
 		return r.shop.SetAside(ctx, by, in.Code, in.Body.CutPly)
 	})
-	post(r, "/api/kits/{code}/close", "closeKit", "Sign the count", func(ctx context.Context, by shop.By, in *byCode) (shop.KitView, error) {
+	post(r, "/api/kits/{code}/close", "closeKit", "Sign the count", func(ctx context.Context, by shop.By, in *ByCode) (shop.KitView, error) {
 		return r.shop.CloseKit(ctx, by, in.Code)
 	})
-	post(r, "/api/kits/{code}/out", "kitOut", "Take the kit out of the freezer", func(ctx context.Context, by shop.By, in *byCode) (shop.KitView, error) {
+	post(r, "/api/kits/{code}/out", "kitOut", "Take the kit out of the freezer", func(ctx context.Context, by shop.By, in *ByCode) (shop.KitView, error) {
 		return r.shop.MoveKit(ctx, by, in.Code, material.Out)
 	})
-	post(r, "/api/kits/{code}/in", "kitIn", "Put the kit into the freezer", func(ctx context.Context, by shop.By, in *byCode) (shop.KitView, error) {
+	post(r, "/api/kits/{code}/in", "kitIn", "Put the kit into the freezer", func(ctx context.Context, by shop.By, in *ByCode) (shop.KitView, error) {
 		return r.shop.MoveKit(ctx, by, in.Code, material.In)
 	})
 }
 
 func (r *routes) layup() {
-	get(r, "/api/layup/{code}", "layup", "The bench: next step and what is laid", func(ctx context.Context, in *byCode) (shop.LayupView, error) {
+	get(r, "/api/layup/{code}", "layup", "The bench: next step and what is laid", func(ctx context.Context, in *ByCode) (shop.LayupView, error) {
 		return r.shop.Layup(ctx, in.Code)
 	})
 	post(r, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by shop.By, in *with[shop.SignPly]) (shop.LayupView, error) {
 		return r.shop.Sign(ctx, by, in.Code, in.Body)
 	})
 	type takeBack struct {
-		plyNumber
-		because
+		PlyNumber
+		Because
 	}
 	post(r, "/api/layup/{code}/take-back", "takeBack", "Take the last ply back", func(ctx context.Context, by shop.By, in *with[takeBack]) (shop.LayupView, error) {
 		return r.shop.TakeBack(ctx, by, in.Code, in.Body.Ply, in.Body.Reason)
 	})
-	post(r, "/api/layup/{code}/film", "foundFilm", "Account for a missing film", func(ctx context.Context, by shop.By, in *with[plyNumber]) (shop.LayupView, error) {
+	post(r, "/api/layup/{code}/film", "foundFilm", "Account for a missing film", func(ctx context.Context, by shop.By, in *with[PlyNumber]) (shop.LayupView, error) {
 		return r.shop.FoundFilm(ctx, by, in.Code, in.Body.Ply)
 	})
-	post(r, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by shop.By, in *byCode) (shop.LayupView, error) {
+	post(r, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by shop.By, in *ByCode) (shop.LayupView, error) {
 		return r.shop.StartDebulk(ctx, by, in.Code)
 	})
 	type vacuum struct {
@@ -66,13 +69,13 @@ func (r *routes) layup() {
 	post(r, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by shop.By, in *with[vacuum]) (shop.LayupView, error) {
 		return r.shop.EndDebulk(ctx, by, in.Code, in.Body.Vacuum)
 	})
-	post(r, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by shop.By, in *with[because]) (shop.LayupView, error) {
+	post(r, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by shop.By, in *with[Because]) (shop.LayupView, error) {
 		return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)
 	})
 }
 
 func (r *routes) bag() {
-	get(r, "/api/bag/{code}", "bag", "The bag of a build", func(ctx context.Context, in *byCode) (shop.BagView, error) {
+	get(r, "/api/bag/{code}", "bag", "The bag of a build", func(ctx context.Context, in *ByCode) (shop.BagView, error) {
 		return r.shop.Bag(ctx, in.Code)
 	})
 	type stack struct {
@@ -87,7 +90,7 @@ func (r *routes) bag() {
 }
 
 func (r *routes) release() {
-	get(r, "/api/release/{code}", "release", "The inspection sheet of a build", func(ctx context.Context, in *byCode) (shop.ReleaseView, error) {
+	get(r, "/api/release/{code}", "release", "The inspection sheet of a build", func(ctx context.Context, in *ByCode) (shop.ReleaseView, error) {
 		return r.shop.ReleaseOf(ctx, in.Code)
 	})
 	post(r, "/api/release/{code}/compare", "compare", "Hold measurements against the limits; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Measured]) ([]shop.ReleaseLine, error) {

@@ -14,7 +14,7 @@ func (r *routes) cure() {
 	get(r, "/api/runs", "runs", "Cure runs, newest first", func(ctx context.Context, _ *none) ([]shop.RunLine, error) {
 		return r.shop.Runs(ctx)
 	})
-	get(r, "/api/runs/{code}", "run", "A run with plan, record and verdict", func(ctx context.Context, in *byCode) (shop.RunView, error) {
+	get(r, "/api/runs/{code}", "run", "A run with plan, record and verdict", func(ctx context.Context, in *ByCode) (shop.RunView, error) {
 		return r.shop.Run(ctx, in.Code)
 	})
 	type builds struct {
@@ -25,11 +25,11 @@ func (r *routes) cure() {
 	post(r, "/api/runs", "startRun", "Load builds and start the oven", func(ctx context.Context, by shop.By, in *builds) (shop.RunLine, error) {
 		return r.shop.StartRun(ctx, by, in.Body.Builds)
 	})
-	post(r, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by shop.By, in *with[because]) (shop.RunLine, error) {
+	post(r, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by shop.By, in *with[Because]) (shop.RunLine, error) {
 		return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
 	})
 	type since struct {
-		byCode
+		ByCode
 		From float64 `query:"from" doc:"Only what came after this time of the run, s" default:"-1"`
 	}
 	sse.Register(r.api, huma.Operation{OperationID: "runEvents", Method: http.MethodGet, Path: "/api/runs/{code}/events", Summary: "A run while it is recorded"},

@@ -26,21 +26,21 @@ func (r *routes) cut() {
 	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]shop.NestLine, error) {
 		return r.shop.Nests(ctx)
 	})
-	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *byCode) (shop.NestView, error) {
+	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *ByCode) (shop.NestView, error) {
 		return r.shop.Nest(ctx, in.Code)
 	})
 	type newNest struct{ Body shop.NewNest }
 	post(r, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by shop.By, in *newNest) (shop.NestLine, error) {
 		return r.shop.StartNest(ctx, by, in.Body)
 	})
-	post(r, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *byCode) (shop.NestView, error) {
+	post(r, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.StopNest(ctx, by, in.Code)
 	})
-	post(r, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *byCode) (shop.NestView, error) {
+	post(r, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.ConfirmCut(ctx, by, in.Code)
 	})
 	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
-		map[string]any{"nest": shop.NestView{}}, func(ctx context.Context, in *byCode, send sse.Sender) {
+		map[string]any{"nest": shop.NestView{}}, func(ctx context.Context, in *ByCode, send sse.Sender) {
 			last := -1
 			for {
 				v, err := r.shop.Nest(ctx, in.Code)
@@ -140,7 +140,7 @@ func labelPlace(ring geom.Ring, n int) (geom.Point, float64) {
 func (r *routes) download(path, id, summary, mime string, make func(ctx context.Context, code string) (string, []byte, error)) {
 	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
 		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
-		func(ctx context.Context, in *byCode) (*file, error) {
+		func(ctx context.Context, in *ByCode) (*file, error) {
 			name, raw, err := make(ctx, in.Code)
 			if err != nil {
 				return nil, problem(ctx, err)

@@ -16,7 +16,7 @@ func (r *routes) freezer() {
 	get(r, "/api/rolls", "rolls", "Rolls with their fuses", func(ctx context.Context, _ *none) ([]shop.RollView, error) {
 		return r.shop.Rolls(ctx)
 	})
-	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *byCode) (shop.RollDetail, error) {
+	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *ByCode) (shop.RollDetail, error) {
 		return r.shop.Roll(ctx, in.Code)
 	})
 	type newRoll struct{ Body shop.NewRoll }

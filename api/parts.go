@@ -23,7 +23,7 @@ func (r *routes) parts() {
 		return r.shop.Parts(ctx)
 	})
 	type revision struct {
-		byCode
+		ByCode
 		Letter string `query:"letter" doc:"Empty for the newest"`
 	}
 	get(r, "/api/parts/{code}", "part", "A revision with what is worked out from it", func(ctx context.Context, in *revision) (shop.RevisionView, error) {
@@ -46,7 +46,7 @@ func (r *routes) parts() {
 	post(r, "/api/parts/{code}/release", "releaseRevision", "Release the draft: it is frozen", func(ctx context.Context, by shop.By, in *with[version]) (shop.RevisionView, error) {
 		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body.Version)
 	})
-	post(r, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *byCode) (shop.RevisionView, error) {
+	post(r, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
 	})
 	post(r, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {

@@ -101,6 +101,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 
 // OpenAPI is the contract as an OpenAPI 3.1 document, without a database.
 func OpenAPI() ([]byte, error) {
+	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
 	h := humagin.New(engine, config())
 	contract(h, nil, &guard{})
@@ -145,8 +146,8 @@ func operation(path, id, summary string) huma.Operation {
 		Errors: []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
 }
 
-// byCode is the input of routes about one thing.
-type byCode struct {
+// ByCode is the input of routes about one thing.
+type ByCode struct {
 	Code string `path:"code" doc:"Id as on the label" maxLength:"20"`
 }
 
@@ -155,6 +156,6 @@ type none struct{}
 
 // with is an id and a JSON body.
 type with[T any] struct {
-	byCode
+	ByCode
 	Body T
 }

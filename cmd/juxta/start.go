@@ -1,0 +1,219 @@
+package main
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"io"
+	"math/big"
+	"net"
+	"os"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"juxta/demo"
+	"juxta/device/sim"
+	"juxta/shop"
+	"juxta/store"
+	"juxta/store/cluster"
+	"juxta/work"
+)
+
+type startOptions struct {
+	port         int
+	fresh, empty bool
+	state, oven  string
+	ovenSpeed    float64
+	altitude     float64
+}
+
+func startCommand() *cobra.Command {
+	var o startOptions
+	cmd := &cobra.Command{Use: "start", Short: "Start everything: database, demo, oven, work and web page", Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return o.run(cmd.Context(), cmd.OutOrStdout()) }}
+	f := cmd.Flags()
+	f.IntVar(&o.port, "port", 8080, "port on 127.0.0.1")
+	f.BoolVar(&o.fresh, "fresh", false, "discard what is there and start from scratch")
+	f.BoolVar(&o.empty, "empty", false, "no demo: an empty shop with one administrator")
+	f.StringVar(&o.state, "state", "var", "folder for the database and its password")
+	f.StringVar(&o.oven, "oven", "", "address of a real oven (Modbus TCP); without it a simulated one is started")
+	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
+	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
+	return cmd
+}
+
+func (o startOptions) run(ctx context.Context, out io.Writer) error {
+	if o.port < 1 || o.port > 65535 {
+		return errors.New("--port is a number from 1 to 65535")
+	}
+	l, err := listenOn(net.JoinHostPort("127.0.0.1", strconv.Itoa(o.port)))
+	if err != nil {
+		return err
+	}
+	defer l.Close()
+	if err := os.MkdirAll(o.state, 0o711); err != nil {
+		return fmt.Errorf("the folder %s cannot be made: %w", o.state, err)
+	}
+	release, err := only(o.state)
+	if err != nil {
+		return err
+	}
+	defer release()
+
+	url, external := os.Getenv("JUXTA_DATABASE_URL"), true
+	if url == "" {
+		external = false
+		if o.fresh {
+			if err := discard(o.state); err != nil {
+				return err
+			}
+		}
+		c, err := cluster.Start(ctx, cluster.Options{Dir: o.state})
+		if err != nil {
+			return err
+		}
+		defer c.Stop()
+		url = c.URL("juxta")
+	} else if o.fresh {
+		return errors.New("--fresh never empties a database of JUXTA_DATABASE_URL: give an empty one instead")
+	}
+	db, err := store.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	if o.oven == "" {
+		oven, err := sim.Serve("127.0.0.1:0", o.ovenSpeed, uint64(time.Now().UnixNano()))
+		if err != nil {
+			return err
+		}
+		defer oven.Close()
+		o.oven = oven.Address
+	}
+	s, err := newShop(db, o.oven, o.altitude)
+	if err != nil {
+		return err
+	}
+	how, err := o.people(ctx, s, external)
+	if err != nil {
+		return err
+	}
+	w, err := work.Start(context.WithoutCancel(ctx), db, s)
+	if err != nil {
+		return err
+	}
+	defer w.Stop()
+	fmt.Fprintf(out, "Juxta is ready: http://127.0.0.1:%d\n%s\nCtrl-C stops everything.\n", o.port, how)
+	return serveHTTP(ctx, l, s, false)
+}
+
+// only makes sure that one juxta at a time runs on a state folder.
+func only(state string) (func(), error) {
+	f, err := os.OpenFile(filepath.Join(state, "lock"), os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, fmt.Errorf("the folder %s cannot be written: %w", state, err)
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, fmt.Errorf("a Juxta already runs from the folder %s: stop it first, or give another with --state", state)
+	}
+	return func() { _ = f.Close() }, nil
+}
+
+// discard removes the database and its password, stopping a server that was
+// left running.
+func discard(state string) error {
+	data, err := filepath.EvalSymlinks(filepath.Join(state, "data"))
+	if err == nil {
+		if raw, err := os.ReadFile(filepath.Join(data, "postmaster.pid")); err == nil {
+			if pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0]); err == nil && isPostgres(pid) {
+				_ = syscall.Kill(pid, syscall.SIGQUIT)
+				for range 100 {
+					if syscall.Kill(pid, 0) != nil {
+						break
+					}
+					time.Sleep(50 * time.Millisecond)
+				}
+			}
+		}
+		if err := os.RemoveAll(data); err != nil {
+			return fmt.Errorf("the old database cannot be removed: %w", err)
+		}
+	}
+	for _, name := range []string{"data", "password", "signin"} {
+		if err := os.RemoveAll(filepath.Join(state, name)); err != nil {
+			return fmt.Errorf("%s cannot be removed: %w", name, err)
+		}
+	}
+	return nil
+}
+
+// isPostgres guards against a stale process number that now is something else.
+func isPostgres(pid int) bool {
+	name, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", pid))
+	return err == nil && strings.HasPrefix(string(name), "postgres")
+}
+
+// people makes sure that somebody can sign in, and says how.
+func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (string, error) {
+	there, err := s.People(ctx)
+	if err != nil {
+		return "", err
+	}
+	file := filepath.Join(o.state, "signin")
+	if len(there) > 0 {
+		if o.empty {
+			return "", errors.New("--empty asks for an empty shop, and this one has people in it: add --fresh to discard it")
+		}
+		if pin, err := os.ReadFile(file); err == nil && !external {
+			return signInWith(there, strings.TrimSpace(string(pin))), nil
+		}
+		return "Sign in with your name and PIN.", nil
+	}
+	pin, err := newPIN()
+	if err != nil {
+		return "", err
+	}
+	if o.empty {
+		if _, err := s.AddPerson(ctx, shop.By{}, "Administrator", "administrator", pin); err != nil {
+			return "", err
+		}
+	} else {
+		fmt.Fprintln(os.Stderr, "Loading the demo shop …")
+		if err := demo.Load(ctx, s.DB, pin, time.Now()); err != nil {
+			return "", err
+		}
+	}
+	if err := os.WriteFile(file, []byte(pin+"\n"), 0o600); err != nil {
+		return "", fmt.Errorf("the PIN cannot be kept: %w", err)
+	}
+	if there, err = s.People(ctx); err != nil {
+		return "", err
+	}
+	return signInWith(there, pin), nil
+}
+
+func signInWith(people []shop.PersonView, pin string) string {
+	var names []string
+	for _, p := range people {
+		names = append(names, fmt.Sprintf("%s (%s)", p.Name, p.Role))
+	}
+	return fmt.Sprintf("Sign in as any of %s\nwith the PIN %s, made for this machine.", strings.Join(names, ", "), pin)
+}
+
+func newPIN() (string, error) {
+	n, err := rand.Int(rand.Reader, big.NewInt(900000))
+	if err != nil {
+		return "", err
+	}
+	return strconv.FormatInt(n.Int64()+100000, 10), nil
+}

@@ -1,0 +1,87 @@
+// The server's contract: types generated from Go, one client, and two ways to
+// call it: reading, and a change that may be sent again safely.
+import { QueryClient, useMutation, useQueryClient } from "@tanstack/react-query";
+import createFetch from "openapi-fetch";
+import createQueries from "openapi-react-query";
+import type { PathsWithMethod } from "openapi-typescript-helpers";
+import { useEffect, useState } from "react";
+import type { components, paths } from "./schema";
+
+export type Schemas = components["schemas"];
+
+/** A request that changes something keeps one key over all its tries. */
+async function send(request: Request): Promise<Response> {
+  if (request.method !== "GET" && !request.headers.has("Idempotency-Key")) {
+    request.headers.set("Idempotency-Key", crypto.randomUUID());
+  }
+  for (let left = 3; ; left--) {
+    try {
+      return await fetch(request.clone());
+    } catch (fault) {
+      if (left === 0) throw fault;
+      await new Promise((done) => setTimeout(done, 700));
+    }
+  }
+}
+
+export const client = createFetch<paths>({ baseUrl: "/", fetch: send });
+export const api = createQueries(client);
+export const queries = new QueryClient({
+  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
+});
+
+export type Problem = Schemas["ErrorModel"];
+
+/** What to show of an error: its sentence, and the lines that name rows or fields. */
+export function explain(error: unknown): { says: string; details: string[] } {
+  const problem = error as Problem | undefined;
+  if (problem && typeof problem.detail === "string") {
+    const details = (problem.errors ?? []).map((e) => e.message ?? "").filter((m) => m && m !== problem.detail);
+    return { says: problem.detail, details };
+  }
+  return { says: "The server cannot be reached. Nothing is lost: try again in a moment.", details: [] };
+}
+
+type PostPath = PathsWithMethod<paths, "post">;
+type Body<P extends PostPath> = paths[P] extends { post: { requestBody: { content: { "application/json": infer B } } } }
+  ? B
+  : undefined;
+type Answer<P extends PostPath> = paths[P] extends { post: { responses: { 200: { content: { "application/json": infer A } } } } }
+  ? A
+  : never;
+
+/** A change. Everything that was read is read again afterwards. */
+export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void) {
+  const cache = useQueryClient();
+  return useMutation<Answer<P>, unknown, { code?: string; body?: Body<P> }>({
+    mutationFn: async ({ code, body }) => {
+      const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
+      const { data, error } = await call(path, { params: { path: { code } }, body });
+      if (error !== undefined) throw error;
+      return data as Answer<P>;
+    },
+    onSuccess: async (answer) => {
+      await cache.invalidateQueries();
+      done?.(answer);
+    },
+    onError: () => void cache.invalidateQueries(),
+  });
+}
+
+/** Follows an event stream; hear is called with each event's data. */
+export function useEvents<T>(url: string | undefined, hear: (data: T) => void) {
+  const [gone, setGone] = useState(false);
+  useEffect(() => {
+    if (!url) return;
+    const source = new EventSource(url);
+    source.onmessage = (e) => hear(JSON.parse(e.data) as T);
+    for (const name of ["nest", "run"])
+      source.addEventListener(name, (e) => hear(JSON.parse((e as MessageEvent<string>).data) as T));
+    source.onopen = () => setGone(false);
+    source.onerror = () => setGone(true);
+    return () => source.close();
+    // hear is made anew on every render; the stream is not.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [url]);
+  return gone;
+}

@@ -1,0 +1,220 @@
+// Keys and scans for the whole application. A keyboard-wedge scanner types an
+// id and presses Enter; a person may type one as well. The first letter of an
+// id (R, P, B, C, N or H) starts reading it, anywhere but in a text field, so
+// no page uses those letters for anything else.
+import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import { useNavigate } from "react-router";
+import styled from "styled-components";
+import { client, explain } from "./api";
+
+export const stages = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
+
+type Action = { says: string; run: () => void; hold?: boolean; off?: boolean };
+type Actions = Record<string, Action>;
+/** Takes an id; true when the page knew what to do with it. */
+type Scanner = (id: string) => boolean;
+
+const Register = createContext<{
+  keys: (a: Actions) => () => void;
+  scan: (s: Scanner) => () => void;
+  say: (s: string) => void;
+} | null>(null);
+
+const Bar = styled.div<{ $stop?: boolean }>`
+  position: fixed;
+  left: 24px;
+  bottom: 20px;
+  z-index: 30;
+  background: var(--ink);
+  color: var(--paper);
+  padding: 10px 18px;
+  font-size: 20px;
+  max-width: calc(100vw - 48px);
+  border-left: 8px solid ${(p) => (p.$stop ? "var(--brick)" : "var(--blue)")};
+`;
+
+const Sheet = styled.div`
+  position: fixed;
+  inset: auto 24px 24px auto;
+  z-index: 40;
+  background: var(--paper);
+  border: 3px solid var(--ink);
+  padding: 16px 22px;
+  dl {
+    display: grid;
+    grid-template-columns: auto 1fr;
+    gap: 4px 18px;
+    margin: 0;
+  }
+  dt {
+    font-weight: 700;
+  }
+  dd {
+    margin: 0;
+  }
+`;
+
+const idStart = /^[rpbcnh]$/i;
+const writes = (t: EventTarget | null) =>
+  t instanceof HTMLElement && (t.matches("input, textarea, select") || t.isContentEditable);
+const presses = (t: EventTarget | null) => t instanceof HTMLElement && t.closest("button, a, [role=button], summary") !== null;
+
+export function Keys({ children, find }: { children: ReactNode; find: () => void }) {
+  const actions = useRef<Actions[]>([]);
+  const scanners = useRef<Scanner[]>([]);
+  const navigate = useNavigate();
+  const [reading, setReading] = useState("");
+  const [said, say] = useState("");
+  const [help, setHelp] = useState<Actions | null>(null);
+  const buffer = useRef("");
+  const holding = useRef<number | undefined>(undefined);
+
+  const open = useCallback(
+    async (id: string) => {
+      for (const scanner of scanners.current.toReversed()) if (scanner(id)) return;
+      const { data, error } = await client.GET("/api/scan/{code}", { params: { path: { code: id } } });
+      if (data) void navigate(data.path);
+      else say(explain(error).says);
+    },
+    [navigate],
+  );
+
+  useEffect(() => {
+    if (!said) return;
+    const t = setTimeout(() => say(""), 8000);
+    return () => clearTimeout(t);
+  }, [said]);
+
+  useEffect(() => {
+    let idle: number | undefined;
+    const read = (text: string) => {
+      buffer.current = text;
+      setReading(text);
+      clearTimeout(idle);
+      // A letter pressed by mistake is forgotten.
+      if (text) idle = window.setTimeout(() => read(""), 6000);
+    };
+    const down = (e: KeyboardEvent) => {
+      if (e.ctrlKey || e.metaKey || e.altKey || writes(e.target) || document.querySelector("[data-dialog]")) return;
+      if (buffer.current) {
+        if (e.key === "Enter") {
+          const id = buffer.current;
+          read("");
+          void open(id);
+        } else if (e.key === "Escape") read("");
+        else if (e.key === "Backspace") read(buffer.current.slice(0, -1));
+        else if (/^[0-9a-z-]$/i.test(e.key)) read((buffer.current + e.key.toUpperCase()).slice(0, 16));
+        else return;
+        e.preventDefault();
+        return;
+      }
+      const all: Actions = Object.assign({}, ...actions.current);
+      const action = all[e.key] ?? all[e.key.toLowerCase()];
+      if (e.key === "?") setHelp(all);
+      else if (e.key === "/") find();
+      else if (/^[1-9]$/.test(e.key)) void navigate(`/${stages[Number(e.key) - 1]}`);
+      else if (action && !action.off && !(e.key === "Enter" && presses(e.target))) {
+        if (action.hold) {
+          if (!e.repeat) holding.current = window.setTimeout(action.run, 800);
+        } else if (!e.repeat) action.run();
+      } else if (idStart.test(e.key)) read(e.key.toUpperCase());
+      else return;
+      e.preventDefault();
+    };
+    const up = (e: KeyboardEvent) => {
+      clearTimeout(holding.current);
+      if (e.key === "?" || e.key === "Shift") setHelp(null);
+    };
+    const away = () => setHelp(null);
+    window.addEventListener("keydown", down);
+    window.addEventListener("keyup", up);
+    window.addEventListener("blur", away);
+    return () => {
+      clearTimeout(idle);
+      window.removeEventListener("keydown", down);
+      window.removeEventListener("keyup", up);
+      window.removeEventListener("blur", away);
+    };
+  }, [find, navigate, open]);
+
+  const register = useMemo(() => {
+    const into =
+      <T,>(list: { current: T[] }) =>
+      (item: T) => {
+        list.current.push(item);
+        return () => void (list.current = list.current.filter((x) => x !== item));
+      };
+    return { keys: into(actions), scan: into(scanners), say };
+  }, []);
+
+  return (
+    <Register.Provider value={register}>
+      {children}
+      <div role="status" aria-live="polite">
+        {reading ? (
+          <Bar>
+            Reading id <b>{reading}</b> · Enter opens, Esc forgets
+          </Bar>
+        ) : (
+          said && <Bar $stop>{said}</Bar>
+        )}
+      </div>
+      {help && (
+        <Sheet>
+          <dl>
+            {Object.entries(help)
+              .filter(([, a]) => !a.off)
+              .map(([key, a]) => (
+                <div key={key} style={{ display: "contents" }}>
+                  <dt>{a.hold ? `hold ${key}` : key.toUpperCase()}</dt>
+                  <dd>{a.says}</dd>
+                </div>
+              ))}
+            <dt>1 – 9</dt>
+            <dd>go to a stage</dd>
+            <dt>/</dt>
+            <dd>find anything</dd>
+            <dt>scan</dt>
+            <dd>open it, or do the step that expects it</dd>
+          </dl>
+        </Sheet>
+      )}
+    </Register.Provider>
+  );
+}
+
+/** The keys of a page or of a part of it. */
+export function useKeys(actions: Actions) {
+  const register = useContext(Register);
+  const latest = useRef(actions);
+  useEffect(() => {
+    latest.current = actions;
+  });
+  const shape = Object.entries(actions)
+    .map(([k, a]) => `${k}:${a.says}:${a.off ?? false}:${a.hold ?? false}`)
+    .join("|");
+  useEffect(() => {
+    const wrapped = Object.fromEntries(
+      Object.entries(latest.current).map(([k, a]) => [k, { ...a, run: () => latest.current[k]?.run() }]),
+    );
+    return register?.keys(wrapped);
+  }, [register, shape]);
+}
+
+/** What a page does with a scanned id. */
+export function useScan(scanner: Scanner) {
+  const register = useContext(Register);
+  const latest = useRef(scanner);
+  useEffect(() => {
+    latest.current = scanner;
+  });
+  useEffect(() => register?.scan((id) => latest.current(id)), [register]);
+}
+
+/** Says something at the foot of the screen for a while. */
+export function useSay() {
+  return useContext(Register)?.say ?? (() => undefined);
+}
+
+/** Brings a typed or scanned id into its written form, as far as that goes without the server. */
+export const asLabel = (id: string) => (id.includes("-") ? id : `${id.slice(0, 1)}-${id.slice(1)}`);

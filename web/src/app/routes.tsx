@@ -1,0 +1,49 @@
+import { Navigate, Route, Routes as Paths } from "react-router";
+import { Page, Big } from "../ui/parts";
+import { Bag } from "../rooms/Bag";
+import { BuildList } from "../rooms/BuildList";
+import { CureRun, CureStart } from "../rooms/Cure";
+import { CutQueue } from "../rooms/CutQueue";
+import { Freezer } from "../rooms/Freezer";
+import { Kit } from "../rooms/Kit";
+import { Layup } from "../rooms/Layup";
+import { Nest } from "../rooms/Nest";
+import { PartPage } from "../rooms/Part";
+import { Parts } from "../rooms/Parts";
+import { Release } from "../rooms/Release";
+import { Thread } from "../rooms/Thread";
+import { Shell } from "./shell";
+
+export function Routes() {
+  return (
+    <Paths>
+      <Route element={<Shell />}>
+        <Route index element={<Navigate to="/freezer" replace />} />
+        <Route path="freezer/:code?" element={<Freezer />} />
+        <Route path="parts" element={<Parts />} />
+        <Route path="parts/:code" element={<PartPage />} />
+        <Route path="cut" element={<CutQueue />} />
+        <Route path="cut/:code" element={<Nest />} />
+        <Route path="kits" element={<BuildList stage="kits" />} />
+        <Route path="kits/:code" element={<Kit />} />
+        <Route path="layup" element={<BuildList stage="layup" />} />
+        <Route path="layup/:code" element={<Layup />} />
+        <Route path="bag" element={<BuildList stage="bag" />} />
+        <Route path="bag/:code" element={<Bag />} />
+        <Route path="cure" element={<CureStart />} />
+        <Route path="cure/:code" element={<CureRun />} />
+        <Route path="release" element={<BuildList stage="release" />} />
+        <Route path="release/:code" element={<Release />} />
+        <Route path="thread/:code?" element={<Thread />} />
+        <Route
+          path="*"
+          element={
+            <Page>
+              <Big>There is no such page. The route above leads everywhere.</Big>
+            </Page>
+          }
+        />
+      </Route>
+    </Paths>
+  );
+}

@@ -1,0 +1,234 @@
+// The frame round every page: the route across the top, keys and scans, and
+// finding anything.
+import { useCallback, useEffect, useState } from "react";
+import { Dialog, Modal, ModalOverlay } from "react-aria-components";
+import { Link, NavLink, Outlet, useNavigate } from "react-router";
+import styled from "styled-components";
+import { Button, Heading, Mark, TextField } from "../ui/parts";
+import { api } from "./api";
+import { Keys, stages } from "./keys";
+import { useSession } from "./session";
+
+const names: Record<(typeof stages)[number], string> = {
+  freezer: "Freezer",
+  parts: "Parts",
+  cut: "Cut",
+  kits: "Kits",
+  layup: "Layup",
+  bag: "Bag",
+  cure: "Cure",
+  release: "Release",
+  thread: "Thread",
+};
+
+const Frame = styled.div`
+  min-height: 100%;
+  display: flex;
+  flex-direction: column;
+`;
+
+const Route = styled.nav`
+  display: flex;
+  border-bottom: 3px solid var(--ink);
+  position: sticky;
+  top: 0;
+  background: var(--paper);
+  z-index: 10;
+  a {
+    flex: 1 1 0;
+    min-width: 0;
+    padding: 8px 4px 7px 12px;
+    border-left: 1px solid var(--g4);
+    color: var(--ink);
+    text-decoration: none;
+    line-height: 1.15;
+    min-height: 56px;
+  }
+  a b {
+    display: block;
+    font-size: 17px;
+  }
+  a small {
+    font-size: 13px;
+    white-space: nowrap;
+    color: var(--g1);
+  }
+  a.active {
+    background: var(--chosen);
+    color: var(--on-chosen);
+  }
+  a.active small {
+    color: inherit;
+  }
+  @media (max-width: 900px) {
+    flex-wrap: wrap;
+    a {
+      flex-basis: 19%;
+    }
+  }
+`;
+
+const Wordmark = styled(Link)`
+  && {
+    flex: 0 0 104px;
+    border-left: 0;
+    padding: 15px 0 0 24px;
+    font-weight: 800;
+    font-size: 20px;
+    letter-spacing: -0.02em;
+    position: relative;
+  }
+  &::after {
+    content: "";
+    position: absolute;
+    left: 50px;
+    top: 10px;
+    bottom: 10px;
+    width: 2px;
+    background: var(--blue);
+  }
+`;
+
+const Who = styled.div`
+  flex: 0 0 132px;
+  border-left: 1px solid var(--g4);
+  padding: 5px 14px;
+  text-align: right;
+  font-size: 14px;
+  line-height: 1.25;
+  b {
+    display: block;
+  }
+  button {
+    font: inherit;
+    background: none;
+    border: 0;
+    padding: 2px 0;
+    color: var(--blue);
+    text-decoration: underline;
+    text-underline-offset: 3px;
+    cursor: pointer;
+  }
+`;
+
+const Overlay = styled(ModalOverlay)`
+  position: fixed;
+  inset: 0;
+  background: #17191bb3;
+  display: grid;
+  justify-items: center;
+  align-items: start;
+  padding-top: 9vh;
+  z-index: 50;
+`;
+
+const Sheet = styled(Modal)`
+  background: var(--paper);
+  border: 3px solid var(--ink);
+  width: min(720px, 94vw);
+  max-height: 80vh;
+  overflow: auto;
+  padding: 20px 24px;
+  ul {
+    list-style: none;
+    margin: 12px 0 0;
+    padding: 0;
+  }
+  li a {
+    display: grid;
+    grid-template-columns: 90px 110px 1fr;
+    padding: 9px 4px;
+    border-bottom: 1px solid var(--g4);
+    color: var(--ink);
+    text-decoration: none;
+  }
+  li a:hover,
+  li a:focus-visible {
+    background: var(--wash);
+  }
+`;
+
+export function Shell() {
+  const { person, signOut } = useSession();
+  const route = api.useQuery("get", "/api/route", undefined, { refetchInterval: 10_000 });
+  const [finding, setFinding] = useState(false);
+  const find = useCallback(() => setFinding(true), []);
+  return (
+    <Keys find={find}>
+      <Frame>
+        <Route aria-label="Route">
+          <Wordmark to="/freezer" aria-label="Juxta, to the freezer">
+            juxta
+          </Wordmark>
+          {stages.map((s) => {
+            const at = route.data?.find((c) => c.stage === s);
+            return (
+              <NavLink key={s} to={`/${s}`}>
+                <b>{names[s]}</b>
+                <small>{at?.says ?? "…"}</small>
+              </NavLink>
+            );
+          })}
+          <Who>
+            <b>{person.name}</b>
+            <button type="button" onClick={signOut}>
+              change person
+            </button>
+          </Who>
+        </Route>
+        <Outlet />
+      </Frame>
+      {finding && <Find close={() => setFinding(false)} />}
+    </Keys>
+  );
+}
+
+function Find({ close }: { close: () => void }) {
+  const [q, setQ] = useState("");
+  const navigate = useNavigate();
+  const hits = api.useQuery("get", "/api/find", { params: { query: { q } } }, { enabled: q.trim() !== "" });
+  const first = hits.data?.[0];
+  return (
+    <Overlay isOpen isDismissable onOpenChange={(open) => !open && close()}>
+      <Sheet>
+        <Dialog aria-label="Find anything" data-dialog>
+          <form
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (first) {
+                close();
+                void navigate(first.path);
+              }
+            }}
+          >
+            <TextField label="Find by id, number, name, serial or batch" value={q} onChange={setQ} autoFocus />
+          </form>
+          <ul>
+            {hits.data?.map((h) => (
+              <li key={h.id}>
+                <Link to={h.path} onClick={close}>
+                  <Heading as="span">{h.kind}</Heading>
+                  <b>{h.id}</b>
+                  <span>{h.says}</span>
+                </Link>
+              </li>
+            ))}
+          </ul>
+          {hits.data?.length === 0 && q.trim() !== "" && <Mark tone="attend">Nothing here answers to “{q}”.</Mark>}
+          <p style={{ marginTop: 14 }}>
+            <Button $quiet onPress={close}>
+              Close
+            </Button>
+          </p>
+        </Dialog>
+      </Sheet>
+    </Overlay>
+  );
+}
+
+/** Names the page for the window and for screen readers. */
+export function useTitle(title: string) {
+  useEffect(() => {
+    document.title = `${title} · Juxta`;
+  }, [title]);
+}

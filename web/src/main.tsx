@@ -1,0 +1,23 @@
+import "./app/nonce";
+import "@fontsource-variable/atkinson-hyperlegible-next/wght.css";
+import { QueryClientProvider } from "@tanstack/react-query";
+import { StrictMode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter } from "react-router";
+import { queries } from "./app/api";
+import { Routes } from "./app/routes";
+import { SessionGate } from "./app/session";
+import { Global } from "./ui/theme";
+
+createRoot(document.getElementById("root")!).render(
+  <StrictMode>
+    <Global />
+    <QueryClientProvider client={queries}>
+      <BrowserRouter>
+        <SessionGate>
+          <Routes />
+        </SessionGate>
+      </BrowserRouter>
+    </QueryClientProvider>
+  </StrictMode>,
+);

@@ -1,0 +1,211 @@
+// Stage 6: the bag, its stack and its leak checks against the revision's limit.
+import { useState } from "react";
+import { Link, useParams } from "react-router";
+import styled from "styled-components";
+import { api, useChange, type Schemas } from "../app/api";
+import { useKeys } from "../app/keys";
+import { useTitle } from "../app/shell";
+import { Fuse } from "../ui/Fuse";
+import { clock, kPa, moment, spell } from "../ui/format";
+import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Rule, Stack, Table } from "../ui/parts";
+import { Seam, type Difference } from "../ui/Seam";
+
+const Layers = styled.ol`
+  list-style: none;
+  margin: 6px 0 0;
+  padding: 0;
+  max-width: 380px;
+  display: flex;
+  flex-direction: column-reverse;
+  li {
+    border: 1.5px solid var(--ink);
+    border-top-width: 0;
+    padding: 4px 10px;
+    font-size: 18px;
+  }
+  li:last-child {
+    border-top-width: 1.5px;
+  }
+  .part {
+    background: repeating-linear-gradient(115deg, var(--g4) 0 2px, transparent 2px 8px);
+  }
+`;
+
+/** The stack as it lies: the part below, the bag film on top. */
+function StackOf({ layers, part }: { layers: string[]; part: string }) {
+  return (
+    <Layers>
+      <li className="part">
+        <b>{part} on its tool</b>
+      </li>
+      {layers.map((l) => (
+        <li key={l}>{l}</li>
+      ))}
+    </Layers>
+  );
+}
+
+export function Bag() {
+  const { code = "" } = useParams();
+  const bag = api.useQuery("get", "/api/bag/{code}", { params: { path: { code } } });
+  const close = useChange("/api/bag/{code}/close");
+  const [stack, setStack] = useState("");
+  const v = bag.data;
+  useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
+  const chosen = stack || (v?.process.bagStack ?? "");
+  const ready = v?.build.stage === "bag" && !v.closedAt;
+  useKeys({ k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready } });
+  if (!v) return <Loading error={bag.error} />;
+  const b = v.build;
+  const passed = v.checks.at(-1)?.pass;
+  const differences: Difference[] = [];
+  if (v.closed)
+    differences.push(
+      v.closed.join() === v.planned.join() ? { says: "stack = plan", tone: "met" } : { says: "other stack", tone: "attend" },
+    );
+  for (const c of v.checks)
+    differences.push({
+      says: `${kPa(((c.start - c.end) / c.seconds) * v.process.leakSeconds)} kPa`,
+      tone: c.pass ? "met" : "stop",
+    });
+  return (
+    <Seam
+      names={["As planned", "As built"]}
+      differences={differences}
+      planned={
+        <Stack $gap={14}>
+          <div>
+            <Heading>
+              {b.number} · serial {b.serial} · revision {b.letter} · as planned
+            </Heading>
+            <Big>Bag “{v.process.bagStack}”</Big>
+          </div>
+          <StackOf layers={v.planned} part={b.number} />
+          <Rule />
+          <div style={{ fontSize: 20 }}>
+            Leak limit <b>{kPa(v.process.leakDrop)}</b> <small>kPa</small> lost in <b>{spell(v.process.leakSeconds)}</b>, pump
+            shut off, from <b>{kPa(v.process.leakStart, 0)}</b> <small>kPa</small> or deeper
+          </div>
+          <p>
+            At {v.altitude.toFixed(0)} m no pump draws deeper than about {kPa(v.deepest, 0)} kPa (standard atmosphere).
+          </p>
+          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          <Caution>
+            The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the oven’s
+            makers, and your local rules.
+          </Caution>
+        </Stack>
+      }
+      built={
+        <Stack $gap={14}>
+          <Heading>As built</Heading>
+          {v.closed ? (
+            <p style={{ fontSize: 18 }}>
+              Closed by {v.closedBy}, {v.closedAt && moment(v.closedAt)}: {v.closed.join(", ")}.
+            </p>
+          ) : ready ? (
+            <Stack $gap={10}>
+              <Heading>Which stack lies over the part?</Heading>
+              <Row role="radiogroup" aria-label="Stack">
+                {v.stacks.map((s) => (
+                  <Button
+                    key={s.name}
+                    $bench
+                    $quiet={s.name !== chosen}
+                    aria-pressed={s.name === chosen}
+                    onPress={() => setStack(s.name)}
+                  >
+                    {s.name}
+                  </Button>
+                ))}
+              </Row>
+              <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
+              <Button $bench onPress={() => close.mutate({ code, body: { stack: chosen } })} isDisabled={close.isPending}>
+                The bag is closed
+              </Button>
+            </Stack>
+          ) : (
+            <p style={{ fontSize: 18 }}>
+              Not yet: this build waits at <Link to={`/${b.stage}/${code}`}>{b.stage}</Link>.
+            </p>
+          )}
+          <Refusal error={close.error} />
+          <Checks v={v} />
+          {v.closedAt && b.stage === "bag" && <Check code={code} v={v} />}
+          {passed && b.stage === "cure" && (
+            <Link to="/cure">
+              <b style={{ fontSize: 20 }}>To the oven</b>
+            </Link>
+          )}
+        </Stack>
+      }
+    />
+  );
+}
+
+function Checks({ v }: { v: Schemas["BagView"] }) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Leak check</th>
+          <th className="n">Start kPa</th>
+          <th className="n">End kPa</th>
+          <th className="n">Over</th>
+          <th>By</th>
+          <th>Finding</th>
+        </tr>
+      </thead>
+      <tbody>
+        {v.checks.length === 0 && (
+          <tr>
+            <td colSpan={6}>None yet</td>
+          </tr>
+        )}
+        {v.checks.map((c) => (
+          <tr key={c.at}>
+            <td>{clock(c.at)}</td>
+            <td className="n">{kPa(c.start)}</td>
+            <td className="n">{kPa(c.end)}</td>
+            <td className="n">{spell(c.seconds)}</td>
+            <td>{c.person}</td>
+            <td>
+              <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
+              <br />
+              <small>{c.says}</small>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
+  const [start, setStart] = useState(NaN);
+  const [end, setEnd] = useState(NaN);
+  const [minutes, setMinutes] = useState(v.process.leakSeconds / 60);
+  const check = useChange("/api/bag/{code}/leak", () => (setStart(NaN), setEnd(NaN)));
+  const ready = start >= 0 && end >= 0 && minutes > 0;
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (ready) check.mutate({ code, body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60 } });
+      }}
+    >
+      <Stack $gap={10}>
+        <Heading>Leak check: pump shut off</Heading>
+        <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 12 }}>
+          <NumberField bench label="Vacuum at start, kPa" value={start} onChange={setStart} min={0} max={101.3} digits={1} />
+          <NumberField bench label="Vacuum at end, kPa" value={end} onChange={setEnd} min={0} max={101.3} digits={1} />
+          <NumberField bench label="Minutes between" value={minutes} onChange={setMinutes} min={0.1} digits={1} />
+        </div>
+        <Refusal error={check.error} />
+        <Button $bench type="submit" isDisabled={!ready || check.isPending}>
+          Record the leak check
+        </Button>
+      </Stack>
+    </form>
+  );
+}

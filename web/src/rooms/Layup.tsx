@@ -1,0 +1,448 @@
+// Stage 5: the bench. One step at a time on the left, what was laid on the
+// right. Readable from a metre away, worked with gloves, keys or a scanner.
+import { useEffect, useRef, useState } from "react";
+import { Link, useParams } from "react-router";
+import styled from "styled-components";
+import { api, explain, useChange, type Schemas } from "../app/api";
+import { asLabel, useKeys, useSay, useScan } from "../app/keys";
+import { useSession } from "../app/session";
+import { useTitle } from "../app/shell";
+import { Fuse } from "../ui/Fuse";
+import { angle, clock, kPa, plies as list, spell } from "../ui/format";
+import { Plan } from "../ui/Hatch";
+import { Button, Heading, Key, Loading, Mark, NumberField, Refusal, Row, Rule, Stack, Table, TextField } from "../ui/parts";
+import { Seam, type Difference } from "../ui/Seam";
+
+type Layup = Schemas["LayupView"];
+type Ply = Schemas["PlyView"];
+
+const Huge = styled.div`
+  font-size: 84px;
+  font-weight: 700;
+  line-height: 1;
+  letter-spacing: -0.03em;
+`;
+
+const Bench = styled.div`
+  font-size: 22px;
+  line-height: 1.3;
+`;
+
+const Foot = styled(Row)`
+  font-size: 18px;
+  b {
+    font-size: 20px;
+  }
+`;
+
+/** Seconds that a signature can be called back before it is written. */
+const grace = 2;
+
+type Pending = { ply: number; cutPly: string; filmsOff: number; left: number };
+
+export function Layup() {
+  const { code = "" } = useParams();
+  const { person } = useSession();
+  const say = useSay();
+  const layup = api.useQuery("get", "/api/layup/{code}", { params: { path: { code } } }, { refetchInterval: 15_000 });
+  const sign = useChange("/api/layup/{code}/sign");
+  const takeBack = useChange("/api/layup/{code}/take-back", () => setAsking(null));
+  const film = useChange("/api/layup/{code}/film");
+  const refer = useChange("/api/layup/{code}/refer", () => setAsking(null));
+  const [scanned, setScanned] = useState("");
+  const [short, setShort] = useState(0);
+  const [asking, setAsking] = useState<"back" | "refer" | null>(null);
+  const [pending, setPending] = useState<Pending | null>(null);
+  const v = layup.data;
+  const next = v?.next;
+  const ply = next && !next.debulk ? v.plies[next.ply - 1] : undefined;
+  useTitle(v ? `Layup ${v.build.number} ${v.build.serial}` : "Layup");
+
+  const send = useRef((p: Pending) => {
+    void p;
+  });
+  useEffect(() => {
+    send.current = (p) => {
+      setPending(null);
+      sign.mutate(
+        { code, body: { ply: p.ply, cutPly: p.cutPly, filmsOff: p.filmsOff } },
+        { onSuccess: () => (setScanned(""), setShort(0)) },
+      );
+    };
+  });
+  useEffect(() => {
+    if (!pending) return;
+    const t = setTimeout(
+      () => (pending.left <= 1 ? send.current(pending) : setPending({ ...pending, left: pending.left - 1 })),
+      1000,
+    );
+    return () => clearTimeout(t);
+  }, [pending]);
+
+  const label = scanned || (v?.nextCut ?? "");
+  const press = () => {
+    if (!ply || sign.isPending) return;
+    if (pending) return send.current(pending);
+    setPending({ ply: ply.number, cutPly: label, filmsOff: ply.films - short, left: grace });
+  };
+  useScan((id) => {
+    if (!id.startsWith("C")) return false;
+    const seen = asLabel(id);
+    sign.reset();
+    setScanned(seen);
+    if (v && seen !== v.nextCut) {
+      // The server knows which ply that label is, and refuses it by name.
+      if (ply)
+        sign.mutate(
+          { code, body: { ply: ply.number, cutPly: seen, filmsOff: ply.films } },
+          { onError: (e) => say(explain(e).says) },
+        );
+      else say("No ply is expected now.");
+    }
+    return true;
+  });
+  const last = v?.laid.at(-1);
+  useKeys({
+    Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || asking !== null },
+    f: { says: "one film is not off", run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)), off: !ply },
+    o: { says: "stop, refer", run: () => setAsking("refer"), off: !v },
+    Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last },
+    Escape: { says: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
+  });
+  if (!v) return <Loading error={layup.error} />;
+
+  const b = v.build;
+  const differences: Difference[] = v.laid
+    .filter((l) => l.filmsOff < l.films)
+    .map((l) => ({ says: `ply ${l.ply}: ${l.films - l.filmsOff} film short`, tone: "stop" }));
+  for (const t of v.takenBack.slice(-3)) differences.push({ says: `ply ${t.ply} taken back`, tone: "attend" });
+  if (last && !ply && !next) differences.push({ says: `${v.plies.length} = ${v.laid.length}`, tone: "met" });
+  else if (ply && label === v.nextCut) differences.push({ says: `${ply.number} = ${ply.number}`, tone: "met" });
+
+  return (
+    <Seam
+      names={["As planned", "As built"]}
+      differences={differences}
+      planned={
+        <>
+          <Heading>
+            {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
+          </Heading>
+          {ply ? <ToLay v={v} ply={ply} /> : next ? <ToDebulk v={v} code={code} after={next.ply} /> : <Whole v={v} />}
+        </>
+      }
+      built={
+        <Stack $gap={10} style={{ minHeight: "100%" }}>
+          <Heading>As built</Heading>
+          <Laid v={v} />
+          {v.filmsShort.length > 0 && (
+            <Row>
+              <Mark tone="stop">{list(v.filmsShort)}: a film is unaccounted for. Find it before the next debulk.</Mark>
+              <Button $quiet onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })}>
+                Film of ply {v.filmsShort[0]} found
+              </Button>
+            </Row>
+          )}
+          {ply && (
+            <Bench>
+              {scanned ? "Scanned" : "Expecting"} <b style={{ fontSize: 34 }}>ply {ply.number}</b>{" "}
+              <span style={{ color: "var(--g1)" }}>{label}</span>
+            </Bench>
+          )}
+          <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
+          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          <Foot $between>
+            <span>
+              Plies since debulk <b>{v.sinceDebulk}</b> of {v.process.debulkEvery}
+            </span>
+            <span>
+              Laid <b>{v.laid.length}</b> of {v.plies.length}
+            </span>
+          </Foot>
+          <div style={{ flex: 1 }} />
+          {asking ? (
+            <Why
+              key={asking}
+              title={asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"}
+              send={(reason) =>
+                asking === "back"
+                  ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
+                  : refer.mutate({ code, body: { reason } })
+              }
+              close={() => setAsking(null)}
+            />
+          ) : (
+            <>
+              <p style={{ fontSize: 17 }}>
+                Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
+              </p>
+              {pending && (
+                <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
+                  Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly}, {pending.filmsOff} of {ply?.films}{" "}
+                  films off, laid by {person.name}. <Key>Esc</Key> calls it back.
+                </div>
+              )}
+              <Row>
+                {ply && (
+                  <Button $bench style={{ flex: 2 }} onPress={press} isDisabled={sign.isPending || label === ""}>
+                    {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
+                  </Button>
+                )}
+                {ply && ply.films > 0 && !pending && (
+                  <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
+                    {short > 0 ? `${short} film missing` : "Film missing?"}
+                  </Button>
+                )}
+                {pending ? (
+                  <Button $bench $quiet onPress={() => setPending(null)}>
+                    Call back
+                  </Button>
+                ) : (
+                  <>
+                    {last && (
+                      <Button $bench $quiet onPress={() => setAsking("back")}>
+                        Take back
+                      </Button>
+                    )}
+                    <Button $bench $quiet onPress={() => setAsking("refer")}>
+                      Stop, refer
+                    </Button>
+                  </>
+                )}
+              </Row>
+            </>
+          )}
+        </Stack>
+      }
+    />
+  );
+}
+
+function films(ply: Ply, short: number) {
+  const off = ply.films - short;
+  if (ply.films === 0) return "no film";
+  if (off === ply.films) return ply.films === 1 ? "film off" : "both films off";
+  return `${off} of ${ply.films} films off`;
+}
+
+function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
+  const at = v.steps.findIndex((s) => !s.debulk && s.ply === ply.number);
+  const after = v.steps[at + 1];
+  const debulk = v.steps.slice(at).find((s) => s.debulk);
+  const then =
+    after &&
+    v.plies[(after.debulk ? v.steps[at + 2]?.ply : after.ply) ? (after.debulk ? v.steps[at + 2]!.ply : after.ply) - 1 : -1];
+  return (
+    <>
+      <Row $gap={28} style={{ marginTop: 6, alignItems: "flex-end", flexWrap: "nowrap" }}>
+        <Bench>
+          Lay ply
+          <Huge>{ply.number}</Huge>
+          <span style={{ color: "var(--g1)", fontSize: 18 }}>of {v.plies.length}</span>
+        </Bench>
+        <Bench>
+          <Huge style={{ fontSize: 72 }}>{angle(ply.angleDeg)}</Huge>
+          {ply.material}, {ply.shape}
+          <br />
+          {ply.woven ? "warp face" : "face"} <b>{ply.faceUp ? "up" : "down"}</b>,{" "}
+          {ply.films === 0 ? "no film" : ply.films === 1 ? "one film" : "two films"}
+        </Bench>
+      </Row>
+      <Plan
+        plies={v.plies}
+        shown={ply.number}
+        width={560}
+        height={370}
+        label={`Where ply ${ply.number} lies: ${ply.shape} at ${angle(ply.angleDeg)}`}
+      />
+      <Rule />
+      <Foot $between>
+        <span>{then ? `Next: ply ${then.number}, ${angle(then.angleDeg)}, ${then.material}` : "This is the last ply"}</span>
+        {debulk && (
+          <span>
+            <b>Debulk after ply {debulk.ply}</b> · {spell(v.process.debulkSeconds)}
+          </span>
+        )}
+      </Foot>
+    </>
+  );
+}
+
+function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number }) {
+  const start = useChange("/api/layup/{code}/debulk");
+  const end = useChange("/api/layup/{code}/debulk/end");
+  const [vacuum, setVacuum] = useState(NaN);
+  const [now, setNow] = useState(Date.now());
+  const session = api.useQuery("get", "/api/session");
+  // The shop's clock rules, not the tablet's.
+  const skew = session.data ? new Date(session.data.now).getTime() - session.dataUpdatedAt : 0;
+  useEffect(() => {
+    const t = setInterval(() => setNow(Date.now()), 500);
+    return () => clearInterval(t);
+  }, []);
+  const run = v.running;
+  const gone = run ? Math.max(0, (now + skew - new Date(run.startedAt).getTime()) / 1000) : 0;
+  const left = v.process.debulkSeconds - gone;
+  useKeys({
+    d: { says: "start the debulk", run: () => start.mutate({ code }), off: run !== undefined },
+    k: { says: "end the debulk", run: () => end.mutate({ code, body: { vacuum: vacuum * 1e3 } }), off: !run || !(vacuum >= 0) },
+  });
+  return (
+    <Stack $gap={16} style={{ marginTop: 8 }}>
+      <Bench>
+        Debulk after ply
+        <Huge>{after}</Huge>
+        {spell(v.process.debulkSeconds)} at {kPa(v.process.debulkVacuum, 0)} kPa of vacuum or deeper
+      </Bench>
+      {run ? (
+        <>
+          <Bench role="timer">
+            {left > 0 ? "Left" : "Long enough, for"}
+            <Huge style={{ fontSize: 72 }}>
+              {Math.floor(Math.abs(left) / 60)}:{String(Math.floor(Math.abs(left) % 60)).padStart(2, "0")}
+            </Huge>
+            started {clock(run.startedAt)} by {run.startedBy}
+          </Bench>
+          <div style={{ maxWidth: 300 }}>
+            <NumberField
+              bench
+              label="Vacuum read at the end, kPa"
+              value={vacuum}
+              onChange={setVacuum}
+              min={0}
+              max={101.3}
+              digits={1}
+            />
+          </div>
+          <Button
+            $bench
+            onPress={() => end.mutate({ code, body: { vacuum: vacuum * 1e3 } })}
+            isDisabled={!(vacuum >= 0) || end.isPending}
+          >
+            {left > 0 ? "End it now, too short to count" : "Debulk done"}
+          </Button>
+        </>
+      ) : (
+        <Button $bench onPress={() => start.mutate({ code })} isDisabled={start.isPending}>
+          Vacuum is on: start the debulk
+        </Button>
+      )}
+      <Refusal error={start.error ?? end.error} />
+      {v.debulks.filter((d) => d.endedAt && !d.counts).length > 0 && (
+        <p>
+          {v.debulks
+            .filter((d) => d.endedAt && !d.counts)
+            .slice(-2)
+            .map((d) => (
+              <Mark key={d.startedAt} tone="attend">
+                Debulk of {clock(d.startedAt)} does not count: {d.says}.{" "}
+              </Mark>
+            ))}
+        </p>
+      )}
+    </Stack>
+  );
+}
+
+function Whole({ v }: { v: Layup }) {
+  return (
+    <Stack $gap={16} style={{ marginTop: 8 }}>
+      <Bench>
+        Laid
+        <Huge>{v.laid.length}</Huge>
+        of {v.plies.length} plies, every debulk made
+      </Bench>
+      <Plan plies={v.plies} width={560} height={330} label="The whole part" />
+      <Link to={`/bag/${v.build.code}`}>
+        <b style={{ fontSize: 22 }}>To the bag</b>
+      </Link>
+    </Stack>
+  );
+}
+
+/** The newest rows, debulks among them. */
+function Laid({ v }: { v: Layup }) {
+  const rows = [
+    ...v.laid.map((l) => ({ at: l.at, l, d: undefined })),
+    ...v.debulks.filter((d) => d.endedAt).map((d) => ({ at: d.endedAt!, l: undefined, d })),
+  ].sort((a, b) => a.at.localeCompare(b.at));
+  if (rows.length === 0)
+    return (
+      <Table>
+        <tbody>
+          {Array.from({ length: 4 }, (_, i) => (
+            <tr key={i}>
+              <td>&nbsp;{i === 0 && "Nothing laid yet. The first signature stands here."}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    );
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Ply</th>
+          <th className="n">Angle</th>
+          <th>Cut ply, roll</th>
+          <th>Films off</th>
+          <th>Signed</th>
+          <th className="n">At</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.slice(-6).map(({ l, d, at }) =>
+          l ? (
+            <tr key={at + l.ply}>
+              <td>
+                <b>{l.ply}</b>
+              </td>
+              <td className="n">{angle(l.angleDeg)}</td>
+              <td>
+                {l.cutPly} <small>{l.roll}</small>
+              </td>
+              <td>
+                {l.filmsOff < l.films ? <Mark tone="stop">{`${l.filmsOff} of ${l.films}`}</Mark> : `${l.filmsOff} of ${l.films}`}
+              </td>
+              <td>{l.person}</td>
+              <td className="n">{clock(l.at)}</td>
+            </tr>
+          ) : (
+            <tr key={at}>
+              <td colSpan={4}>
+                debulk after ply {d!.afterPly}, {d!.vacuum !== undefined && `${kPa(d!.vacuum, 0)} kPa`}{" "}
+                {d!.counts ? <Mark tone="met">counts</Mark> : <Mark tone="attend">does not count</Mark>}
+              </td>
+              <td>{d!.endedBy}</td>
+              <td className="n">{clock(at)}</td>
+            </tr>
+          ),
+        )}
+      </tbody>
+    </Table>
+  );
+}
+
+function Why({ title, send, close }: { title: string; send: (reason: string) => void; close: () => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        send(reason);
+      }}
+    >
+      <Stack $gap={10}>
+        <TextField label={title} value={reason} onChange={setReason} autoFocus isRequired />
+        <Row>
+          <Button $bench type="submit" isDisabled={reason.trim() === ""}>
+            Write it down
+          </Button>
+          <Button $bench $quiet onPress={close}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

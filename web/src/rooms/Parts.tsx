@@ -1,0 +1,128 @@
+// Stage 2: the parts, and importing one from a ply table and a drawing.
+import { useState, type FormEvent } from "react";
+import { FileTrigger } from "react-aria-components";
+import { Link, useNavigate } from "react-router";
+import styled from "styled-components";
+import { api, useChange } from "../app/api";
+import { useKeys } from "../app/keys";
+import { useTitle } from "../app/shell";
+import { Big, Button, Empty, Heading, Loading, Refusal, Row, Select, Stack, Table, TextField } from "../ui/parts";
+import { Seam } from "../ui/Seam";
+
+const Name = styled(Link)`
+  font-size: 20px;
+  font-weight: 700;
+  color: var(--ink);
+`;
+
+export function Parts() {
+  useTitle("Parts");
+  const parts = api.useQuery("get", "/api/parts");
+  const navigate = useNavigate();
+  useKeys({
+    Enter: {
+      says: "open the first part",
+      run: () => parts.data?.[0] && void navigate(`/parts/${parts.data[0].code}`),
+      off: !parts.data?.length,
+    },
+  });
+  if (!parts.data) return <Loading error={parts.error} />;
+  return (
+    <Seam
+      left="minmax(0, 1.25fr)"
+      names={["Parts", "Import"]}
+      differences={[]}
+      planned={
+        <>
+          <Heading>Masters</Heading>
+          <Big>Parts</Big>
+          {parts.data.length === 0 ? (
+            <Empty>No part yet. Bring the first one in from its ply table and drawing, on the right.</Empty>
+          ) : (
+            <Table style={{ marginTop: 12 }}>
+              <thead>
+                <tr>
+                  <th>Part</th>
+                  <th>Released</th>
+                  <th>Draft</th>
+                  <th className="n">Plies</th>
+                  <th className="n">Builds</th>
+                </tr>
+              </thead>
+              <tbody>
+                {parts.data.map((p) => (
+                  <tr key={p.code}>
+                    <td>
+                      <Name to={`/parts/${p.code}`}>{p.number}</Name>
+                      <br />
+                      {p.name} <small>{p.code}</small>
+                    </td>
+                    <td>{p.released ?? "none"}</td>
+                    <td>{p.draft ?? "none"}</td>
+                    <td className="n">{p.plies}</td>
+                    <td className="n">{p.builds}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+          )}
+        </>
+      }
+      built={<Import />}
+    />
+  );
+}
+
+function Import() {
+  const navigate = useNavigate();
+  const importing = useChange("/api/parts", (r) => void navigate(`/parts/${r.part.code}`));
+  const [number, setNumber] = useState("");
+  const [name, setName] = useState("");
+  const [unit, setUnit] = useState<"" | "mm" | "inch">("");
+  const [table, setTable] = useState<File | null>(null);
+  const [drawing, setDrawing] = useState<File | null>(null);
+  const submit = async (e: FormEvent) => {
+    e.preventDefault();
+    if (!table || !drawing) return;
+    const [plyTable, text] = await Promise.all([table.text(), drawing.text()]);
+    importing.mutate({ body: { number, name, plyTable, drawing: text, ...(unit ? { unit } : {}) } });
+  };
+  return (
+    <form onSubmit={(e) => void submit(e)}>
+      <Stack $gap={14}>
+        <div>
+          <Heading>Import</Heading>
+          <Big>A part from its files</Big>
+        </div>
+        <p>
+          A ply table (CSV: material, angle, outline; also face, x, y in mm) and a drawing (DXF: LINE, LWPOLYLINE, ARC, CIRCLE).
+          Each outline lies on a layer of its own; the table names the layer. Nothing is stored from files that have a fault.
+        </p>
+        <TextField label="Drawing number" value={number} onChange={setNumber} isRequired />
+        <TextField label="Name (for a new part)" value={name} onChange={setName} />
+        <Row>
+          <FileTrigger acceptedFileTypes={[".csv", "text/csv"]} onSelect={(f) => setTable(f?.[0] ?? null)}>
+            <Button $quiet>{table ? `Ply table: ${table.name}` : "Choose the ply table"}</Button>
+          </FileTrigger>
+          <FileTrigger acceptedFileTypes={[".dxf"]} onSelect={(f) => setDrawing(f?.[0] ?? null)}>
+            <Button $quiet>{drawing ? `Drawing: ${drawing.name}` : "Choose the drawing"}</Button>
+          </FileTrigger>
+        </Row>
+        <label>
+          If the drawing does not say its unit{" "}
+          <Select value={unit} onChange={(e) => setUnit(e.target.value as typeof unit)}>
+            <option value="">refuse it</option>
+            <option value="mm">take mm</option>
+            <option value="inch">take inch</option>
+          </Select>
+        </label>
+        <Refusal error={importing.error} />
+        <Row>
+          <Button type="submit" isDisabled={importing.isPending || number === "" || !table || !drawing}>
+            Import as a draft
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

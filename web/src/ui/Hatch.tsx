@@ -1,0 +1,134 @@
+// The true hatch: lines at the ply's real fibre angle, their pitch growing
+// with its thickness; a weave shows both directions; the face that looks up is
+// drawn heavy, a face that looks down light.
+import { useId } from "react";
+import type { Schemas } from "../app/api";
+
+export type HatchOf = { angleDeg: number; woven: boolean; thickness: number; faceUp: boolean };
+
+/** A pattern to fill with; use it as url(#id). */
+export function HatchPattern({ id, of, scale = 1 }: { id: string; of: HatchOf; scale?: number }) {
+  const pitch = (4 + of.thickness * 1e3 * 22) * scale;
+  const weight = (of.faceUp ? 1.5 : 0.8) * scale;
+  return (
+    <pattern id={id} patternUnits="userSpaceOnUse" width={pitch} height={pitch} patternTransform={`rotate(${-of.angleDeg})`}>
+      <line x1={0} y1={pitch / 2} x2={pitch} y2={pitch / 2} stroke="var(--g1)" strokeWidth={weight} />
+      {of.woven && <line x1={pitch / 2} y1={0} x2={pitch / 2} y2={pitch} stroke="var(--g1)" strokeWidth={weight * 0.6} />}
+    </pattern>
+  );
+}
+
+export type Outline = Schemas["PlyView"]["outline"];
+
+export const path = (outline: Outline, x: (v: number) => number, y: (v: number) => number) =>
+  outline.map(([px, py], i) => `${i ? "L" : "M"}${x(px!).toFixed(2)},${y(py!).toFixed(2)}`).join("") + "Z";
+
+export function bounds(outlines: Outline[]) {
+  const xs = outlines.flatMap((o) => o.map((p) => p[0]!));
+  const ys = outlines.flatMap((o) => o.map((p) => p[1]!));
+  return { x0: Math.min(...xs), x1: Math.max(...xs), y0: Math.min(...ys), y1: Math.max(...ys) };
+}
+
+/** A round length for a scale bar, about a quarter of a width in m. */
+export function scaleBar(width: number) {
+  const want = width / 4;
+  const base = 10 ** Math.floor(Math.log10(want));
+  return [5, 2, 1].map((k) => k * base).find((v) => v <= want) ?? base;
+}
+
+/** The plan of a part to scale: its plies, one of them shown, from the datum. */
+export function Plan({
+  plies,
+  shown,
+  width,
+  height,
+  label,
+}: {
+  plies: Schemas["PlyView"][];
+  shown?: number;
+  width: number;
+  height: number;
+  label: string;
+}) {
+  const id = useId().replaceAll(":", "");
+  if (plies.length === 0) return null;
+  const b = bounds(plies.map((p) => p.outline));
+  const pad = 34;
+  const scale = Math.min((width - 2 * pad - 40) / (b.x1 - b.x0), (height - 2 * pad) / (b.y1 - b.y0));
+  const x = (v: number) => pad + (v - b.x0) * scale;
+  const y = (v: number) => height - pad - (v - b.y0) * scale;
+  const bar = scaleBar(b.x1 - b.x0);
+  // The largest first, so that what lies on it is seen.
+  const drawn = shown === undefined ? [...plies].sort((p, q) => q.area - p.area) : plies.filter((p) => p.number !== shown);
+  const on = plies.find((p) => p.number === shown);
+  const seen = new Set<string>();
+  const layers = drawn.filter((p) => {
+    const key = JSON.stringify(p.outline);
+    return !seen.has(key) && seen.add(key);
+  });
+  return (
+    <svg viewBox={`0 0 ${width} ${height}`} width="100%" role="img" aria-label={label}>
+      <defs>
+        {plies.map((p) => (
+          <HatchPattern key={p.number} id={`${id}${p.number}`} of={p} />
+        ))}
+      </defs>
+      {layers.map((p) => (
+        <g key={p.number}>
+          {shown === undefined && <path d={path(p.outline, x, y)} fill="var(--paper)" />}
+          <path
+            d={path(p.outline, x, y)}
+            fill={shown === undefined ? `url(#${id}${p.number})` : "none"}
+            stroke={shown === undefined ? "var(--ink)" : "var(--g3)"}
+            strokeWidth={2}
+          />
+        </g>
+      ))}
+      {on && (
+        <>
+          <path d={path(on.outline, x, y)} fill={`url(#${id}${on.number})`} stroke="var(--ink)" strokeWidth={3} />
+          <Offset on={on} x={x} y={y} />
+        </>
+      )}
+      <g stroke="var(--blue)" strokeWidth={2} fill="none">
+        <circle cx={x(0)} cy={y(0)} r={6} />
+        <path d={`M${x(0) - 11},${y(0)}h22M${x(0)},${y(0) - 11}v22`} />
+      </g>
+      <text x={x(0) + 12} y={y(0) + 22} fontSize={15} fontWeight={700} fill="var(--blue)">
+        datum
+      </text>
+      <path d={`M${x(b.x1) - bar * scale},${height - 16}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
+      <text x={x(b.x1) - bar * scale - 8} y={height - 11} fontSize={14} textAnchor="end" fill="var(--ink)">
+        {bar * 1000} mm
+      </text>
+      <g stroke="var(--ink)" strokeWidth={2} fill="none">
+        <path d={`M${width - 44},${24}h32M${width - 12},24l-9,-5M${width - 12},24l-9,5`} />
+      </g>
+      <text x={width - 44} y={44} fontSize={15} fill="var(--ink)">
+        0°
+      </text>
+    </svg>
+  );
+}
+
+/** How far the ply's nearest corner lies from the datum. */
+function Offset({ on, x, y }: { on: Schemas["PlyView"]; x: (v: number) => number; y: (v: number) => number }) {
+  const near = on.outline.reduce((a, p) => (Math.hypot(p[0]!, p[1]!) < Math.hypot(a[0]!, a[1]!) ? p : a));
+  const away = Math.hypot(near[0]!, near[1]!);
+  if (away * 1e3 < 40) return null;
+  return (
+    <g>
+      <path d={`M${x(0)},${y(0)}L${x(near[0]!)},${y(near[1]!)}`} stroke="var(--blue)" strokeWidth={2} />
+      <text
+        x={(x(0) + x(near[0]!)) / 2 - 8}
+        y={(y(0) + y(near[1]!)) / 2 - 8}
+        fontSize={18}
+        fontWeight={700}
+        fill="var(--blue)"
+        textAnchor="end"
+      >
+        {Math.round(away * 1e3)}
+      </text>
+    </g>
+  );
+}

@@ -1,0 +1,105 @@
+// A cure run: the plan as a band, the record as lines, by time of the oven's
+// clock. The lagging part sensor, which rules, is the heavy line.
+import { useEffect, useRef } from "react";
+import uPlot from "uplot";
+import "uplot/dist/uPlot.min.css";
+import type { Schemas } from "../app/api";
+
+type Props = {
+  plan: Schemas["PlanPoint"][];
+  samples: Schemas["Sample"][];
+  cure: Schemas["CurePoint"][];
+  width: number;
+  height: number;
+  label: string;
+};
+
+const degree = (k: number | null | undefined) => (k == null ? null : k - 273.15);
+
+/** All curves on one row of times; a curve without a value there is null. */
+function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">): uPlot.AlignedData {
+  const times = [...new Set([...plan.map((p) => p.t), ...samples.map((s) => s.t)])].sort((a, b) => a - b);
+  const planned = new Map(plan.map((p) => [p.t, p]));
+  const taken = new Map(samples.map((s) => [s.t, s]));
+  const alpha = new Map(cure.map((c) => [c.t, c.alpha]));
+  // undefined keeps a line going over it, null breaks it: a failed sensor breaks.
+  const record = (f: (s: Schemas["Sample"]) => number | null) => times.map((t) => (taken.has(t) ? f(taken.get(t)!) : undefined));
+  const band = (f: (p: Schemas["PlanPoint"]) => number) => times.map((t) => (planned.has(t) ? f(planned.get(t)!) : undefined));
+  return [
+    times.map((t) => t / 3600),
+    band((p) => degree(p.high)!),
+    band((p) => degree(p.low)!),
+    record((s) => degree(s.air)),
+    record((s) => degree(s.tool)),
+    record((s) => degree(s.lead)),
+    record((s) => degree(s.lag)),
+    times.map((t) => (alpha.has(t) ? alpha.get(t)! * 100 : undefined)),
+  ] as uPlot.AlignedData;
+}
+
+export function RunChart({ plan, samples, cure, width, height, label }: Props) {
+  const box = useRef<HTMLDivElement>(null);
+  const chart = useRef<uPlot | null>(null);
+  useEffect(() => {
+    const css = getComputedStyle(document.documentElement);
+    const colour = (name: string) => css.getPropertyValue(name).trim();
+    const ink = colour("--ink");
+    const g1 = colour("--g1");
+    const grid = { stroke: colour("--g4"), width: 1 };
+    const font = '14px "Atkinson Hyperlegible Next Variable", sans-serif';
+    const line = (name: string, stroke: string, w: number, dash?: number[]): uPlot.Series => ({
+      label: name,
+      stroke,
+      width: w,
+      dash,
+      spanGaps: false,
+      points: { show: false },
+    });
+    const u = new uPlot(
+      {
+        width,
+        height,
+        scales: {
+          x: { time: false },
+          C: { range: (_, lo, hi) => [Math.min(15, lo), Math.max(hi + 8, 60)] },
+          cure: { range: [0, 100] },
+        },
+        bands: [{ series: [1, 2], fill: colour("--g4") }],
+        axes: [
+          { label: "hours by the oven’s clock", labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 22 },
+          { scale: "C", label: "°C", labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 20 },
+          {
+            scale: "cure",
+            side: 1,
+            label: "degree of cure, %",
+            labelFont: font,
+            font,
+            stroke: g1,
+            grid: { show: false },
+            ticks: grid,
+            labelSize: 20,
+          },
+        ],
+        series: [
+          { label: "h", value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(2)) },
+          { ...line("plan, high", colour("--g3"), 1), scale: "C" },
+          { ...line("plan, low", colour("--g3"), 1), scale: "C" },
+          { ...line("air", g1, 1.2), scale: "C" },
+          { ...line("tool", g1, 1.4, [8, 5]), scale: "C" },
+          { ...line("part, leading", ink, 1.6, [2, 3]), scale: "C" },
+          { ...line("part, lagging", ink, 3), scale: "C" },
+          { ...line("degree of cure", colour("--blue"), 2, [14, 4]), scale: "cure" },
+        ].map((s, i) => (i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) })),
+        legend: { live: true },
+      },
+      [[], [], [], [], [], [], [], []],
+      box.current!,
+    );
+    chart.current = u;
+    return () => u.destroy();
+  }, [width, height]);
+  useEffect(() => {
+    chart.current?.setData(rows({ plan, samples, cure }));
+  }, [plan, samples, cure, width, height]);
+  return <div ref={box} role="img" aria-label={label} />;
+}

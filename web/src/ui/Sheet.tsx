@@ -1,0 +1,92 @@
+// A roll with the plies placed on it, to scale, with the true hatch: the fibre
+// runs along the roll.
+import { useId } from "react";
+import type { Schemas } from "../app/api";
+import { HatchPattern, path } from "./Hatch";
+
+type Nest = Pick<
+  Schemas["NestView"],
+  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces"
+>;
+
+export function Sheet({ nest, width }: { nest: Nest; width: number }) {
+  const id = useId().replaceAll(":", "");
+  const length = Math.max(nest.length * 1.02, nest.width * 1.6);
+  const scale = (width - 4) / length;
+  const height = nest.width * scale;
+  const x = (v: number) => 2 + v * scale;
+  const y = (v: number) => 4 + height - v * scale;
+  const tick = length > 6 ? 1 : length > 2.4 ? 0.5 : 0.2;
+  const ticks = Array.from({ length: Math.floor(length / tick) + 1 }, (_, i) => i * tick);
+  return (
+    <svg
+      viewBox={`0 0 ${width} ${height + 40}`}
+      width="100%"
+      role="img"
+      aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${nest.length.toFixed(2)} m of roll`}
+    >
+      <defs>
+        <HatchPattern id={id} of={{ angleDeg: 0, woven: nest.woven, thickness: nest.thickness, faceUp: true }} />
+      </defs>
+      <rect x={x(0)} y={4} width={length * scale} height={height} fill="none" stroke="var(--ink)" strokeWidth={2} />
+      {nest.placed.map((p) => {
+        const xs = p.outline.map((q) => q[0]!);
+        const ys = p.outline.map((q) => q[1]!);
+        const wide = (Math.max(...xs) - Math.min(...xs)) * scale;
+        const tall = (Math.max(...ys) - Math.min(...ys)) * scale;
+        const cx = x((Math.min(...xs) + Math.max(...xs)) / 2);
+        const cy = y((Math.min(...ys) + Math.max(...ys)) / 2);
+        const size = Math.min(15, (wide * 0.85) / (p.label.length * 0.52));
+        return (
+          <g key={p.id}>
+            <path d={path(p.outline, x, y)} fill={`url(#${id})`} stroke="var(--ink)" strokeWidth={1.5} />
+            {size > 6 && tall > 16 && (
+              <>
+                <rect
+                  x={cx - p.label.length * size * 0.28}
+                  y={cy - size * 0.75}
+                  width={p.label.length * size * 0.56}
+                  height={size * 1.45}
+                  fill="var(--paper)"
+                />
+                <text x={cx} y={cy + size * 0.34} fontSize={size} fontWeight={700} textAnchor="middle" fill="var(--ink)">
+                  {p.label}
+                </text>
+              </>
+            )}
+          </g>
+        );
+      })}
+      {nest.length > 0 && (
+        <path d={`M${x(nest.length)},0V${height + 12}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="7 4" />
+      )}
+      {nest.flaws
+        .filter((f) => f.from < length)
+        .map((f) => (
+          <g key={f.from}>
+            <rect
+              x={x(f.from)}
+              y={4}
+              width={(Math.min(f.to, length) - f.from) * scale}
+              height={height}
+              fill="var(--brick)"
+              fillOpacity={0.13}
+              stroke="var(--brick)"
+              strokeWidth={1.5}
+            />
+            <text x={x((f.from + f.to) / 2)} y={22} fontSize={13} textAnchor="middle" fill="var(--brick)" fontWeight={700}>
+              flaw
+            </text>
+          </g>
+        ))}
+      {ticks.map((t) => (
+        <g key={t}>
+          <path d={`M${x(t)},${height + 4}v7`} stroke="var(--ink)" />
+          <text x={x(t)} y={height + 28} fontSize={13} fill="var(--g1)">
+            {t.toFixed(tick < 1 ? 1 : 0)} m
+          </text>
+        </g>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,55 @@
+// People's units and words for the SI values that the server sends.
+
+export const mm = (m: number, digits = 1) => (m * 1e3).toFixed(digits);
+export const celsius = (k: number, digits = 0) => (k - 273.15).toFixed(digits);
+export const kPa = (pa: number, digits = 1) => (pa / 1e3).toFixed(digits);
+export const percent = (part: number, digits = 0) => (part * 100).toFixed(digits);
+export const metres = (m: number) => m.toFixed(2);
+
+/** Signed fibre angle as written on a label: 0°, +45°, −45°, 90°. */
+export function angle(deg: number) {
+  const sign = deg < 0 ? "−" : deg > 0 && deg < 90 ? "+" : "";
+  return `${sign}${Math.abs(deg)}°`;
+}
+
+/** A duration as people say it: "2 h 40", "35 min", "203 h". */
+export function spell(seconds: number) {
+  const m = Math.round(Math.abs(seconds) / 60);
+  if (m < 60) return `${m} min`;
+  const h = Math.floor(m / 60);
+  return m % 60 === 0 || h >= 100 ? `${h} h` : `${h} h ${String(m % 60).padStart(2, "0")}`;
+}
+
+const week = 6 * 24 * 3600e3;
+
+/** A moment as people say it: "Thu 14:20", or with its date when it is far. */
+export function moment(iso: string | Date) {
+  const t = new Date(iso);
+  const clock = t.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  if (Math.abs(t.getTime() - Date.now()) < week) return `${t.toLocaleDateString("en-GB", { weekday: "short" })} ${clock}`;
+  return `${date(t)} ${clock}`;
+}
+
+export function date(iso: string | Date) {
+  return new Date(iso).toLocaleDateString("en-GB", { day: "numeric", month: "short", year: "numeric" });
+}
+
+export const clock = (iso: string) => new Date(iso).toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+
+/** "ply 4", "plies 4 and 6", "plies 1, 2 and 3". */
+export function plies(numbers: number[]) {
+  if (numbers.length === 1) return `ply ${numbers[0]}`;
+  return `plies ${numbers.slice(0, -1).join(", ")} and ${numbers.at(-1)}`;
+}
+
+/** Runs of numbers written short: "1–3, 8". */
+export function ranges(numbers: number[]) {
+  const out: string[] = [];
+  for (let i = 0; i < numbers.length;) {
+    let j = i;
+    while (j + 1 < numbers.length && numbers[j + 1] === numbers[j]! + 1) j++;
+    out.push(j > i ? `${numbers[i]}–${numbers[j]}` : `${numbers[i]}`);
+    i = j + 1;
+  }
+  return out.join(", ");
+}

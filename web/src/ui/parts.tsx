@@ -1,0 +1,268 @@
+// Small parts of the look that every room uses: ruled paper, no cards.
+import type { ReactNode } from "react";
+import {
+  Button as AriaButton,
+  FieldError,
+  Input,
+  Label,
+  NumberField as AriaNumberField,
+  TextField as AriaTextField,
+} from "react-aria-components";
+import styled, { css } from "styled-components";
+import { explain } from "../app/api";
+
+const pressable = css`
+  font: inherit;
+  font-weight: 700;
+  border: 2px solid var(--blue);
+  background: var(--blue);
+  color: var(--on-blue);
+  min-height: 40px;
+  padding: 0 18px;
+  cursor: pointer;
+  &[data-disabled] {
+    background: transparent;
+    border-color: var(--g3);
+    color: var(--g2);
+    cursor: not-allowed;
+  }
+`;
+
+/** What can be pressed. quiet is the second choice beside a first. */
+export const Button = styled(AriaButton)<{ $quiet?: boolean; $bench?: boolean }>`
+  ${pressable}
+  ${(p) => p.$quiet && "&:not([data-disabled]) { background: transparent; color: var(--ink); border-color: var(--ink); }"}
+  ${(p) => p.$bench && "min-height: 68px; font-size: 22px; padding: 0 24px;"}
+`;
+
+export const LinkButton = styled.a`
+  ${pressable}
+  background: transparent;
+  color: var(--ink);
+  border-color: var(--ink);
+  display: inline-flex;
+  align-items: center;
+  text-decoration: none;
+`;
+
+export const Heading = styled.h2`
+  font-size: 15px;
+  font-weight: 600;
+  color: var(--g2);
+`;
+
+export const Big = styled.h1`
+  font-size: 30px;
+  font-weight: 700;
+  line-height: 1.15;
+  letter-spacing: -0.01em;
+`;
+
+export const Rule = styled.hr`
+  border: 0;
+  border-top: 1px solid var(--ink);
+  margin: 14px 0;
+`;
+
+export const Row = styled.div<{ $gap?: number; $between?: boolean; $top?: boolean }>`
+  display: flex;
+  flex-wrap: wrap;
+  align-items: ${(p) => (p.$top ? "flex-start" : "center")};
+  gap: ${(p) => p.$gap ?? 16}px;
+  ${(p) => p.$between && "justify-content: space-between;"}
+`;
+
+export const Stack = styled.div<{ $gap?: number }>`
+  display: flex;
+  flex-direction: column;
+  gap: ${(p) => p.$gap ?? 12}px;
+`;
+
+export const Table = styled.table`
+  border-collapse: collapse;
+  width: 100%;
+  th,
+  td {
+    padding: 6px 10px 6px 0;
+    border-bottom: 1px solid var(--g4);
+    text-align: left;
+    vertical-align: middle;
+  }
+  th {
+    font-size: 13.5px;
+    font-weight: 600;
+    color: var(--g2);
+    border-bottom-color: var(--ink);
+  }
+  th.n,
+  td.n {
+    text-align: right;
+    padding-right: 16px;
+    white-space: nowrap;
+  }
+  tr.on td {
+    background: var(--wash);
+  }
+`;
+
+/** A state in words with its mark; colour only goes along. */
+const tones = { met: ["✓", "--green"], attend: ["!", "--ochre"], stop: ["✕", "--brick"], plain: ["·", "--g1"] } as const;
+
+const Said = styled.span<{ $colour: string }>`
+  color: var(${(p) => p.$colour});
+  font-weight: 700;
+`;
+
+export function Mark({ tone, children }: { tone: keyof typeof tones; children: ReactNode }) {
+  const [sign, colour] = tones[tone];
+  return (
+    <Said $colour={colour}>
+      <span aria-hidden="true">{sign} </span>
+      {children}
+    </Said>
+  );
+}
+
+const Box = styled.div`
+  border: 2px solid var(--brick);
+  padding: 10px 14px;
+  max-height: 240px;
+  overflow: auto;
+  ul {
+    margin: 6px 0 0;
+    padding-left: 20px;
+  }
+`;
+
+/** Why something was refused, at the place where it was asked. */
+export function Refusal({ error }: { error: unknown }) {
+  if (!error) return null;
+  const { says, details } = explain(error);
+  return (
+    <Box role="alert">
+      <Mark tone="stop">{says}</Mark>
+      {details.length > 0 && (
+        <ul>
+          {details.map((d) => (
+            <li key={d}>{d}</li>
+          ))}
+        </ul>
+      )}
+    </Box>
+  );
+}
+
+const field = css`
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  label {
+    font-size: 14px;
+    font-weight: 600;
+    color: var(--g1);
+  }
+  input {
+    font: inherit;
+    font-variant-numeric: tabular-nums;
+    min-height: 40px;
+    padding: 0 10px;
+    border: 1.5px solid var(--ink);
+    background: transparent;
+    color: inherit;
+    width: 100%;
+  }
+`;
+
+const StyledText = styled(AriaTextField)`
+  ${field}
+`;
+const StyledNumber = styled(AriaNumberField)<{ $bench?: boolean }>`
+  ${field}
+  ${(p) => p.$bench && "input { min-height: 64px; font-size: 26px; }"}
+`;
+
+type TextProps = {
+  label: string;
+  value: string;
+  onChange: (v: string) => void;
+  type?: string;
+  autoFocus?: boolean;
+  isRequired?: boolean;
+};
+
+export function TextField({ label, ...rest }: TextProps) {
+  return (
+    <StyledText {...rest}>
+      <Label>{label}</Label>
+      <Input />
+      <FieldError />
+    </StyledText>
+  );
+}
+
+type NumberProps = {
+  label: string;
+  value: number;
+  onChange: (v: number) => void;
+  min?: number;
+  max?: number;
+  step?: number;
+  digits?: number;
+  bench?: boolean;
+};
+
+export function NumberField({ label, digits = 2, min, max, step, bench, ...rest }: NumberProps) {
+  return (
+    <StyledNumber
+      $bench={bench}
+      minValue={min}
+      maxValue={max}
+      step={step}
+      formatOptions={{ maximumFractionDigits: digits, useGrouping: false }}
+      {...rest}
+    >
+      <Label>{label}</Label>
+      <Input />
+    </StyledNumber>
+  );
+}
+
+export const Select = styled.select`
+  font: inherit;
+  min-height: 40px;
+  padding: 0 8px;
+  border: 1.5px solid var(--ink);
+  background: var(--paper);
+  color: inherit;
+`;
+
+/** Teaches what will stand here, with the one action that starts it. */
+export const Empty = styled.div`
+  border: 1px dashed var(--g3);
+  padding: 24px;
+  color: var(--g1);
+  font-size: 18px;
+  max-width: 60ch;
+`;
+
+export function Loading({ error }: { error?: unknown }) {
+  return error ? <Refusal error={error} /> : <p role="status">Fetching …</p>;
+}
+
+export const Caution = styled.p`
+  font-size: 14.5px;
+  color: var(--g1);
+  border-left: 4px solid var(--ochre);
+  padding-left: 10px;
+`;
+
+export const Key = styled.kbd`
+  font: inherit;
+  font-size: 13px;
+  border: 1px solid var(--g2);
+  padding: 0 6px;
+`;
+
+export const Page = styled.main`
+  padding: 16px 24px 32px;
+`;
