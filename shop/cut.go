@@ -224,7 +224,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 		if in.Steps == 0 {
 			in.Steps = 600
 		}
-		problem := calc.NestIn{Width: roll.Width, Length: view.Length, Gap: orElse(in.Gap, 0.002), EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: roll.Flaws, Seed: in.Seed, Steps: in.Steps}
+		problem := calc.NestIn{Width: roll.Width, Length: view.Length, Gap: orElse(in.Gap, 0.002), EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws, Seed: in.Seed, Steps: in.Steps}
 		id, code, err := nextCode(tx.DB, "nests", ident.Nest)
 		if err != nil {
 			return NestLine{}, err

@@ -22,7 +22,7 @@ type RollView struct {
 	Place     string      `json:"place"`
 	Width     float64     `json:"width" doc:"m"`
 	Length    float64     `json:"length" doc:"Left, m"`
-	Flaws     []wire.Flaw `json:"flaws"`
+	Flaws     []wire.Flaw `json:"flaws" doc:"m from the present end of the roll"`
 	Fuse      wire.Fuse   `json:"fuse"`
 	OutSince  *time.Time  `json:"outSince,omitempty"`
 	Refusal   string      `json:"refusal,omitempty" doc:"Why it must not be used now"`
@@ -158,7 +158,7 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		}
 		f := material.NewFuse(c, m.limits(r.ShelfEnd), planned, now)
 		v := RollView{Code: r.Code, Material: m.Name, Batch: r.Batch, Place: r.Place, Width: r.Width, Length: c.Length,
-			Flaws: r.Flaws, Fuse: wire.FromFuse(f, m.TackLife > 0), NeededFor: d.builds}
+			Flaws: flawsLeft(r.Flaws, ledgers[r.ID]), Fuse: wire.FromFuse(f, m.TackLife > 0), NeededFor: d.builds}
 		if v.NeededFor == nil {
 			v.NeededFor = []string{}
 		}
@@ -171,6 +171,24 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		views = append(views, v)
 	}
 	return views, nil
+}
+
+// flawsLeft are a roll's flaws, written down from its end as received, counted
+// from its end as it is now.
+func flawsLeft(flaws []wire.Flaw, ledger []FreezerEvent) []wire.Flaw {
+	used := 0.0
+	for _, e := range ledger {
+		if e.Kind == string(material.Used) {
+			used += e.Length
+		}
+	}
+	left := []wire.Flaw{}
+	for _, f := range flaws {
+		if f.To > used {
+			left = append(left, wire.Flaw{From: max(0, f.From-used), To: f.To - used})
+		}
+	}
+	return left
 }
 
 // Roll is one roll with its ledger.

@@ -73,7 +73,8 @@ type RevisionView struct {
 	Plan     []wire.PlanPoint `json:"plan" doc:"The recipe walked in time"`
 	Against  string           `json:"against,omitempty" doc:"Letter of the revision before"`
 	Before   *Worked          `json:"before,omitempty"`
-	Changed  []int            `json:"changed" doc:"Plies that differ from the revision before"`
+	Changed  []int            `json:"changed" doc:"Plies that the revision before did not have"`
+	Gone     int              `json:"gone" doc:"Plies of the revision before that are gone"`
 	Letters  []string         `json:"letters" doc:"All revisions, newest first"`
 	Builds   []BuildLine      `json:"builds"`
 	SignedBy string           `json:"signedBy,omitempty"`
@@ -149,7 +150,7 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 		if v.Before, err = workOut(old, oldMaterials, before.Process.Recipe); err != nil {
 			return RevisionView{}, err
 		}
-		v.Changed = changed(plies, old)
+		v.Changed, v.Gone = changed(plies, old)
 	}
 	if v.Builds, err = s.buildLines(db, "b.revision_id = ?", r.ID); err != nil {
 		return RevisionView{}, err
@@ -190,16 +191,39 @@ func plyViews(plies []Ply, materials map[int64]Material) []PlyView {
 	return out
 }
 
-func changed(now, before []Ply) []int {
-	out := []int{}
-	for i, p := range now {
-		same := i < len(before) && before[i].Shape == p.Shape && before[i].MaterialID == p.MaterialID && before[i].AngleDeg == p.AngleDeg &&
-			before[i].X == p.X && before[i].Y == p.Y && before[i].FaceUp == p.FaceUp && slices.Equal(before[i].Outline, p.Outline)
-		if !same {
-			out = append(out, p.Number)
+// changed are the plies of a stack that the one before did not have, by the
+// longest common sequence of the two, and how many of its plies are gone.
+func changed(now, before []Ply) (added []int, gone int) {
+	same := func(a, b Ply) bool {
+		return a.Shape == b.Shape && a.MaterialID == b.MaterialID && a.AngleDeg == b.AngleDeg && a.X == b.X && a.Y == b.Y && a.FaceUp == b.FaceUp && slices.Equal(a.Outline, b.Outline)
+	}
+	// common[i][j]: most plies in common of now[i:] and before[j:].
+	common := make([][]int, len(now)+1)
+	for i := range common {
+		common[i] = make([]int, len(before)+1)
+	}
+	for i := len(now) - 1; i >= 0; i-- {
+		for j := len(before) - 1; j >= 0; j-- {
+			common[i][j] = max(common[i+1][j], common[i][j+1])
+			if same(now[i], before[j]) {
+				common[i][j] = max(common[i][j], common[i+1][j+1]+1)
+			}
 		}
 	}
-	return out
+	added = []int{}
+	i, j := 0, 0
+	for i < len(now) {
+		switch {
+		case j < len(before) && same(now[i], before[j]) && common[i][j] == common[i+1][j+1]+1:
+			i, j = i+1, j+1
+		case j < len(before) && common[i][j] == common[i][j+1]:
+			j++
+		default:
+			added = append(added, now[i].Number)
+			i++
+		}
+	}
+	return added, len(before) - common[0][0]
 }
 
 // workOut asks the core about a stack of plies; nil for none.

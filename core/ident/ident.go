@@ -29,8 +29,10 @@ const alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
 
 // scatter is odd, so multiplying by it permutes the numbers below 2^20:
 // neighbours on the shelf get ids that do not look alike.
+// apart keeps the first roll from looking like the first part.
 const (
 	scatter = 635497
+	apart   = 174763
 	small   = 1 << 20
 )
 
@@ -39,17 +41,17 @@ const (
 func Format(k Kind, n int64) string {
 	digits, width := n, 7
 	if n < small {
-		digits, width = n*scatter%small, 4
+		digits, width = (n*scatter+int64(k)*apart)%small, 4
 	}
 	body := make([]byte, width)
 	for i := width - 1; i >= 0; i-- {
 		body[i] = alphabet[digits%32]
 		digits /= 32
 	}
-	return fmt.Sprintf("%c-%s%c", k, body, check(string(body)))
+	return fmt.Sprintf("%c-%s%c", k, body, check(string(k)+string(body)))
 }
 
-// check is the ISO 7064 MOD 33,32 check character of body.
+// check is the ISO 7064 MOD 33,32 check character of the kind and the digits.
 func check(body string) byte {
 	p := 32
 	for i := range len(body) {
@@ -84,7 +86,7 @@ func Parse(s string) (Kind, string, error) {
 		}
 	}
 	digits, last := body[:len(body)-1], body[len(body)-1]
-	if check(digits) != last {
+	if check(string(kind)+digits) != last {
 		return 0, "", fmt.Errorf("%q has a wrong check character: scan it again, or read it once more letter by letter", s)
 	}
 	return kind, fmt.Sprintf("%c-%s", kind, body), nil

@@ -47,6 +47,19 @@ func TestOneWrongCharacterIsAlwaysFound(t *testing.T) {
 	}
 }
 
+func TestThingsOfOtherKindsDoNotShareTheirDigits(t *testing.T) {
+	for n := int64(1); n < 3000; n++ {
+		digits := map[string]Kind{}
+		for _, k := range []Kind{Roll, Part, Build, CutPly, Nest, Run} {
+			id := Format(k, n)
+			require.Zero(t, digits[id[2:6]], id)
+			digits[id[2:6]] = k
+			_, _, err := Parse("H" + id[1:])
+			assert.Equal(t, k == Run, err == nil, "a wrong kind letter is found: %s", id)
+		}
+	}
+}
+
 func TestParseSaysWhatIsWrong(t *testing.T) {
 	for in, says := range map[string]string{
 		"":         "should look like",

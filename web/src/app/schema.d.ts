@@ -1632,8 +1632,13 @@ export interface components {
             against?: string;
             before?: components["schemas"]["Worked"];
             builds: components["schemas"]["BuildLine"][];
-            /** @description Plies that differ from the revision before */
+            /** @description Plies that the revision before did not have */
             changed: number[];
+            /**
+             * Format: int64
+             * @description Plies of the revision before that are gone
+             */
+            gone: number;
             letter: string;
             /** @description All revisions, newest first */
             letters: string[];
@@ -1663,6 +1668,7 @@ export interface components {
         RollDetail: {
             batch: string;
             code: string;
+            /** @description m from the present end of the roll */
             flaws: components["schemas"]["Flaw"][];
             fuse: components["schemas"]["Fuse"];
             ledger: components["schemas"]["RollLine"][];
@@ -1740,6 +1746,7 @@ export interface components {
         RollView: {
             batch: string;
             code: string;
+            /** @description m from the present end of the roll */
             flaws: components["schemas"]["Flaw"][];
             fuse: components["schemas"]["Fuse"];
             /**

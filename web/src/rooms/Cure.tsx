@@ -187,7 +187,7 @@ export function CureRun() {
           samples={samples}
           cure={cure}
           width={1228}
-          height={330}
+          height={300}
           label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
         />
       </Page>
@@ -225,10 +225,12 @@ export function CureRun() {
                 <tbody>
                   {v.verdict.checks.map((c) => (
                     <tr key={c.what}>
-                      <td>{c.what}</td>
+                      <td style={{ whiteSpace: "nowrap" }}>
+                        {c.what.replace(" by the lagging sensor", "").replace(" of the part", "")}
+                      </td>
                       <td>{c.says}</td>
                       <td className="n">{spell(c.at)}</td>
-                      <td>
+                      <td style={{ whiteSpace: "nowrap" }}>
                         <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
                       </td>
                     </tr>

@@ -125,7 +125,7 @@ export function Layup() {
       differences={differences}
       planned={
         <>
-          <Heading>
+          <Heading as="h1">
             {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
           </Heading>
           {ply ? <ToLay v={v} ply={ply} /> : next ? <ToDebulk v={v} code={code} after={next.ply} /> : <Whole v={v} />}
@@ -182,12 +182,12 @@ export function Layup() {
                   films off, laid by {person.name}. <Key>Esc</Key> calls it back.
                 </div>
               )}
+              {ply && (
+                <Button $bench onPress={press} isDisabled={sign.isPending || label === ""}>
+                  {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
+                </Button>
+              )}
               <Row>
-                {ply && (
-                  <Button $bench style={{ flex: 2 }} onPress={press} isDisabled={sign.isPending || label === ""}>
-                    {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
-                  </Button>
-                )}
                 {ply && ply.films > 0 && !pending && (
                   <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
                     {short > 0 ? `${short} film missing` : "Film missing?"}

@@ -69,7 +69,7 @@ export function Nest() {
               <tr>
                 <th>Kit</th>
                 <th className="n">Plies</th>
-                <th>Clock if cut now</th>
+                <th>{n.cutAt ? "Clock of the kit" : "Clock if cut now"}</th>
               </tr>
             </thead>
             <tbody>

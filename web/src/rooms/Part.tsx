@@ -44,8 +44,11 @@ export function PartPage() {
     },
   });
   if (!v) return <Loading error={part.error} />;
-  const differences: Difference[] = v.changed.slice(0, 8).map((n) => ({ says: `ply ${n} changed`, tone: "plain" }));
+  const differences: Difference[] = v.changed.slice(0, 8).map((n) => ({ says: `+ ply ${n}`, tone: "plain" }));
   if (v.changed.length > 8) differences.push({ says: `${v.changed.length - 8} more`, tone: "plain" });
+  if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
+  for (const f of new Set(v.worked?.zones.flatMap((z) => z.worked.findings.map((x) => x.rule))))
+    differences.push({ says: f, tone: "stop" });
   const zones = v.worked?.zones ?? [];
   return (
     <Seam
@@ -94,7 +97,38 @@ export function PartPage() {
       built={
         <Stack $gap={12}>
           <Heading>{v.against ? `Against revision ${v.against}` : "First revision"}</Heading>
-          <Section plies={v.plies} changed={v.changed} width={600} height={190} label="The stack in section, ply 1 on the tool" />
+          <Refusal error={release.error ?? renew.error ?? change.error} />
+          {mode === "build" ? (
+            <StartBuild code={code} builds={v.builds} close={() => setMode("look")} />
+          ) : (
+            <Row>
+              {draft ? (
+                <>
+                  <Button onPress={() => release.mutate({ code, body: { version: v.version } })} isDisabled={release.isPending}>
+                    Release revision {v.letter}
+                  </Button>
+                  <Button $quiet onPress={() => setMode("edit")}>
+                    Edit plies
+                  </Button>
+                </>
+              ) : (
+                <span style={{ flex: 1 }}>
+                  Released by {v.signedBy}, {v.signedAt && moment(v.signedAt)}
+                </span>
+              )}
+              {!v.part.draft && (
+                <Button $quiet onPress={() => renew.mutate({ code })}>
+                  New revision
+                </Button>
+              )}
+              {v.part.released && (
+                <Button $quiet={draft} onPress={() => setMode("build")}>
+                  Start a build to {v.part.released}
+                </Button>
+              )}
+            </Row>
+          )}
+          <Section plies={v.plies} changed={v.changed} width={600} height={176} label="The stack in section, ply 1 on the tool" />
           <Table>
             <thead>
               <tr>
@@ -119,37 +153,6 @@ export function PartPage() {
             </tbody>
           </Table>
           <Process p={v.process} />
-          <Refusal error={release.error ?? renew.error ?? change.error} />
-          {mode === "build" ? (
-            <StartBuild code={code} builds={v.builds} close={() => setMode("look")} />
-          ) : (
-            <Row>
-              {draft ? (
-                <>
-                  <Button onPress={() => release.mutate({ code, body: { version: v.version } })} isDisabled={release.isPending}>
-                    Release revision {v.letter}
-                  </Button>
-                  <Button $quiet onPress={() => setMode("edit")}>
-                    Edit plies
-                  </Button>
-                </>
-              ) : (
-                <span>
-                  Released by {v.signedBy}, {v.signedAt && moment(v.signedAt)}
-                </span>
-              )}
-              {!v.part.draft && (
-                <Button $quiet onPress={() => renew.mutate({ code })}>
-                  New revision
-                </Button>
-              )}
-              {v.part.released && (
-                <Button $quiet={draft} onPress={() => setMode("build")}>
-                  Start a build to {v.part.released}
-                </Button>
-              )}
-            </Row>
-          )}
           {v.builds.length > 0 && (
             <p>
               Built to {v.letter}:{" "}
@@ -185,7 +188,7 @@ function Figure({
 }) {
   return (
     <tr>
-      <td>{name}</td>
+      <td style={{ whiteSpace: "nowrap" }}>{name}</td>
       {before !== undefined && <td className="n">{show(before)}</td>}
       <td className="n">{now === undefined ? "" : show(now)}</td>
       <td>{finding}</td>
@@ -199,7 +202,7 @@ function Zone({ z, before, has, span, name }: { z: ZoneView; before?: ZoneView; 
   const w = z.worked;
   const row = (label: string, show: (o: ZoneView) => string, finding?: React.ReactNode) => (
     <tr>
-      <td>{label}</td>
+      <td style={{ whiteSpace: "nowrap" }}>{label}</td>
       {has && <td className="n">{before ? show(before) : ""}</td>}
       <td className="n">{show(z)}</td>
       <td>{finding}</td>
@@ -211,7 +214,7 @@ function Zone({ z, before, has, span, name }: { z: ZoneView; before?: ZoneView; 
         `Thickness, ${name}`,
         (o) => `${mm(o.worked.thickness, 2)} mm`,
         <small>
-          plies {ranges(z.plies)}; {(z.area * 1e4).toFixed(0)} cm²
+          plies {ranges(z.plies)}, {(z.area * 1e4).toFixed(0)} cm²
         </small>,
       )}
       {row(
@@ -220,7 +223,7 @@ function Zone({ z, before, has, span, name }: { z: ZoneView; before?: ZoneView; 
         <small>at {w.shares.map((s) => angle(s.angleDeg)).join(" / ")}, %</small>,
       )}
       {row(
-        `Warp over ${span} m, ${name}`,
+        `Warp in ${span} m, ${name}`,
         (o) => `${mm(o.worked.bow)} mm`,
         w.findings.length === 0 ? (
           <Mark tone="met">symmetric, balanced</Mark>

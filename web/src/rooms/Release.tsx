@@ -2,6 +2,7 @@
 import { useEffect, useState } from "react";
 import { Link, useParams } from "react-router";
 import { api, client, useChange, type Schemas } from "../app/api";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { mm, moment, percent } from "../ui/format";
@@ -28,6 +29,7 @@ const show = (what: string, v: number) => (what === "mass" ? `${v.toFixed(3)} kg
 export function Release() {
   const { code = "" } = useParams();
   const sheet = api.useQuery("get", "/api/release/{code}", { params: { path: { code } } });
+  const { person } = useSession();
   const dispose = useChange("/api/release/{code}");
   const [mass, setMass] = useState(NaN);
   const [points, setPoints] = useState([NaN, NaN, NaN]);
@@ -171,7 +173,7 @@ export function Release() {
           <Table>
             <thead>
               <tr>
-                <th>Found</th>
+                <th>Quantity</th>
                 <th className="n">Found</th>
                 <th className="n">Limits</th>
                 <th>Verdict</th>
@@ -208,6 +210,9 @@ export function Release() {
             </p>
           ) : open ? (
             <>
+              {!["quality", "administrator"].includes(person.role) && (
+                <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
+              )}
               <TextField label="Reason (for refer and scrap)" value={reason} onChange={setReason} />
               <Row>
                 <Button $bench isDisabled={!ready || !allMet || dispose.isPending} onPress={() => sign("good")}>

@@ -61,7 +61,7 @@ export function Fuse({ fuse, tall, ended }: { fuse: Schemas["Fuse"]; tall?: bool
   const spent = Math.min(fuse.spent / total, 1);
   const planned = Math.max(0, Math.min(fuse.planned / total, 1 - spent));
   const until = ended
-    ? "cured in time"
+    ? "clock stopped at cure"
     : fuse.spent >= fuse.life
       ? `ran out ${moment(fuse.runsOut)}`
       : fuse.out

@@ -1,6 +1,7 @@
 // A cure run: the plan as a band, the record as lines, by time of the oven's
 // clock. The lagging part sensor, which rules, is the heavy line.
 import { useEffect, useRef } from "react";
+import styled from "styled-components";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../app/api";
@@ -90,7 +91,7 @@ export function RunChart({ plan, samples, cure, width, height, label }: Props) {
           { ...line("part, lagging", ink, 3), scale: "C" },
           { ...line("degree of cure", colour("--blue"), 2, [14, 4]), scale: "cure" },
         ].map((s, i) => (i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) })),
-        legend: { live: true },
+        legend: { show: false },
       },
       [[], [], [], [], [], [], [], []],
       box.current!,
@@ -101,5 +102,40 @@ export function RunChart({ plan, samples, cure, width, height, label }: Props) {
   useEffect(() => {
     chart.current?.setData(rows({ plan, samples, cure }));
   }, [plan, samples, cure, width, height]);
-  return <div ref={box} role="img" aria-label={label} />;
+  return (
+    <figure style={{ margin: 0 }}>
+      <div ref={box} role="img" aria-label={label} />
+      <Legend aria-hidden="true">
+        {lines.map(([says, stroke, w, dash]) => (
+          <span key={says}>
+            <svg width="44" height="12">
+              {dash === "band" ? (
+                <rect width="44" height="12" fill="var(--g4)" stroke="var(--g3)" />
+              ) : (
+                <path d="M0 6H44" stroke={stroke} strokeWidth={w} strokeDasharray={dash} />
+              )}
+            </svg>{" "}
+            {says}
+          </span>
+        ))}
+      </Legend>
+    </figure>
+  );
 }
+
+const lines: [says: string, stroke: string, w: number, dash?: string][] = [
+  ["plan of the air", "", 0, "band"],
+  ["air", "var(--g1)", 1.2],
+  ["tool", "var(--g1)", 1.4, "8 5"],
+  ["part, leading", "var(--ink)", 1.6, "2 3"],
+  ["part, lagging", "var(--ink)", 3],
+  ["degree of cure", "var(--blue)", 2, "14 4"],
+];
+
+const Legend = styled.figcaption`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 26px;
+  padding: 2px 0 0 52px;
+  font-size: 15px;
+`;

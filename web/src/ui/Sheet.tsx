@@ -36,21 +36,24 @@ export function Sheet({ nest, width }: { nest: Nest; width: number }) {
         const tall = (Math.max(...ys) - Math.min(...ys)) * scale;
         const cx = x((Math.min(...xs) + Math.max(...xs)) / 2);
         const cy = y((Math.min(...ys) + Math.max(...ys)) / 2);
-        const size = Math.min(15, (wide * 0.85) / (p.label.length * 0.52));
+        const fits = (text: string) => Math.min(15, (wide * 0.8) / (text.length * 0.56));
+        // Small pieces carry the end of the label only: serial and ply.
+        const label = fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`;
+        const size = fits(label);
         return (
           <g key={p.id}>
             <path d={path(p.outline, x, y)} fill={`url(#${id})`} stroke="var(--ink)" strokeWidth={1.5} />
             {size > 6 && tall > 16 && (
               <>
                 <rect
-                  x={cx - p.label.length * size * 0.28}
+                  x={cx - label.length * size * 0.29}
                   y={cy - size * 0.75}
-                  width={p.label.length * size * 0.56}
+                  width={label.length * size * 0.58}
                   height={size * 1.45}
                   fill="var(--paper)"
                 />
                 <text x={cx} y={cy + size * 0.34} fontSize={size} fontWeight={700} textAnchor="middle" fill="var(--ink)">
-                  {p.label}
+                  {label}
                 </text>
               </>
             )}

@@ -1,0 +1,56 @@
+# What ./start and ./test share. Sourced, not run. Everything it does is
+# skipped when it is already done.
+
+die() { printf '%s\n' "$*" >&2; exit 1; }
+
+need_tools() {
+  command -v go >/dev/null || { [ -x /usr/local/go/bin/go ] && PATH=$PATH:/usr/local/go/bin; } || die "Go is missing: install Go 1.26 or newer, then start again."
+  command -v node >/dev/null || die "Node.js is missing: install Node.js 20 or newer, then start again."
+  command -v npm >/dev/null || die "npm is missing: install it with Node.js, then start again."
+}
+
+# need_package NAME PATTERN: installs Debian's package NAME unless a file matches.
+need_package() {
+  compgen -G "$2" >/dev/null && return
+  local sudo=""
+  if [ "$(id -u)" != 0 ]; then
+    command -v sudo >/dev/null || die "$1 is missing: install it with 'apt-get install $1' as root (sudo is not here), then start again."
+    sudo=sudo
+  fi
+  command -v apt-get >/dev/null || die "$1 is missing and apt-get is not here: install $1, then start again."
+  echo "Installing Debian's $1 …" >&2
+  # The packaged default server is not wanted: Juxta runs one of its own.
+  if [ "$1" = postgresql ] && [ ! -e /etc/postgresql-common/createcluster.conf ]; then
+    $sudo mkdir -p /etc/postgresql-common
+    echo "create_main_cluster = false" | $sudo tee /etc/postgresql-common/createcluster.conf >/dev/null
+  fi
+  { $sudo apt-get update -qq && $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$1"; } >/tmp/juxta-apt.$$ 2>&1 ||
+    { tail -3 /tmp/juxta-apt.$$ >&2; die "$1 could not be installed: run 'apt-get install $1' as root and see why, then start again."; }
+  rm -f /tmp/juxta-apt.$$
+}
+
+# newer STAMP FILES…: whether any file is newer than the stamp, or it is missing.
+newer() {
+  local stamp=$1
+  shift
+  [ ! -e "$stamp" ] || [ -n "$(find "$@" -newer "$stamp" -print -quit)" ]
+}
+
+web_packages() {
+  newer web/node_modules/.juxta-stamp web/package.json web/package-lock.json || return 0
+  echo "Fetching the web packages …" >&2
+  (cd web && npm ci --no-audit --no-fund --loglevel=error) >&2 || die "The web packages could not be fetched: check the connection to the npm registry, then start again."
+  touch web/node_modules/.juxta-stamp
+}
+
+build_web() {
+  web_packages
+  newer web/dist/index.html web/src web/public web/index.html web/vite.config.ts web/package-lock.json || return 0
+  echo "Building the web pages …" >&2
+  (cd web && npx --no-install vite build --logLevel error) >&2 || die "The web pages could not be built: see above."
+}
+
+build_binary() {
+  mkdir -p bin
+  go build -o bin/juxta ./cmd/juxta || die "The program could not be built: see above."
+}

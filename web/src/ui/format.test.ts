@@ -1,0 +1,30 @@
+import { describe, expect, it } from "vitest";
+import { angle, plies, ranges, spell } from "./format";
+import { bounds, scaleBar } from "./Hatch";
+
+describe("words and units", () => {
+  it("writes fibre angles with their sign", () => {
+    expect([0, 45, -45, 90, -30].map(angle)).toEqual(["0°", "+45°", "−45°", "90°", "−30°"]);
+  });
+  it("spells durations as people say them", () => {
+    expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual(["35 min", "2 h 40", "2 h", "203 h", "30 min"]);
+  });
+  it("lists plies", () => {
+    expect(plies([4])).toBe("ply 4");
+    expect(plies([1, 2, 7])).toBe("plies 1, 2 and 7");
+    expect(ranges([1, 2, 3, 8, 10, 11])).toBe("1–3, 8, 10–11");
+    expect(ranges([])).toBe("");
+  });
+});
+
+describe("drawing", () => {
+  it("finds the box of outlines", () => {
+    const b = bounds([[[0, 0], [2, 1]], [[-1, 3]]]); // prettier-ignore
+    expect(b).toEqual({ x0: -1, x1: 2, y0: 0, y1: 3 });
+  });
+  it("picks a round scale bar of at most a quarter", () => {
+    expect(scaleBar(0.56)).toBeCloseTo(0.1);
+    expect(scaleBar(2.4)).toBeCloseTo(0.5);
+    expect(scaleBar(0.09)).toBeCloseTo(0.02);
+  });
+});
