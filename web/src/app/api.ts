@@ -4,7 +4,7 @@ import { QueryClient, useMutation, useQueryClient } from "@tanstack/react-query"
 import createFetch from "openapi-fetch";
 import createQueries from "openapi-react-query";
 import type { PathsWithMethod } from "openapi-typescript-helpers";
-import { useEffect, useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -50,10 +50,14 @@ type Answer<P extends PostPath> = paths[P] extends { post: { responses: { 200: {
   ? A
   : never;
 
+/** Counts the changes that went through: a refusal from before the last one is stale. */
+let through = 0;
+
 /** A change. Everything that was read is read again afterwards. */
 export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void) {
   const cache = useQueryClient();
-  return useMutation<Answer<P>, unknown, { code?: string; body?: Body<P> }>({
+  const refusedAt = useRef(0);
+  const mutation = useMutation<Answer<P>, unknown, { code?: string; body?: Body<P> }>({
     mutationFn: async ({ code, body }) => {
       const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
       const { data, error } = await call(path, { params: { path: { code } }, body });
@@ -61,11 +65,16 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
       return data as Answer<P>;
     },
     onSuccess: async (answer) => {
+      through++;
       await cache.invalidateQueries();
       done?.(answer);
     },
-    onError: () => void cache.invalidateQueries(),
+    onError: () => {
+      refusedAt.current = through;
+      void cache.invalidateQueries();
+    },
   });
+  return { ...mutation, error: refusedAt.current === through ? mutation.error : null };
 }
 
 /** Follows an event stream; hear is called with each event's data. */

@@ -1,0 +1,198 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/require"
+)
+
+// page drives one browser tab the way a person does: real key events, real
+// pointer clicks on what can be seen, and waiting for words to appear.
+type page struct {
+	t    *testing.T
+	ctx  context.Context
+	base string
+}
+
+const patience = 45 * time.Second
+
+func openPage(t *testing.T, base string) *page {
+	t.Helper()
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.WindowSize(1280, 800), chromedp.UserDataDir(t.TempDir()))
+	ctx, cancel := chromedp.NewExecAllocator(context.Background(), options...)
+	t.Cleanup(cancel)
+	ctx, cancel = chromedp.NewContext(ctx)
+	t.Cleanup(cancel)
+	// The first call starts the browser, which lives as long as its context:
+	// it must not be one with a deadline of a single step.
+	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
+	return &page{t, ctx, base}
+}
+
+func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		p.fail(err.Error())
+	}
+}
+
+// fail stops the test with what can be seen, as words and as a picture.
+func (p *page) fail(why string) {
+	p.t.Helper()
+	text, _ := chromedp.Run(p.ctx, chromedp.Evaluate[string](`location.pathname + "\n" + document.body.innerText`))
+	where := ""
+	if dir := os.Getenv("JUXTA_E2E_SHOTS"); dir != "" {
+		if png, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot()); err == nil {
+			where = filepath.Join(dir, strings.ReplaceAll(p.t.Name(), "/", "_")+".png")
+			_ = os.WriteFile(where, png, 0o644)
+		}
+	}
+	require.FailNow(p.t, why, "%s\nThe page says:\n%s", where, text)
+}
+
+// until waits for a JavaScript condition.
+func (p *page) until(what, condition string) {
+	p.t.Helper()
+	ctx, cancel := context.WithTimeout(p.ctx, patience)
+	defer cancel()
+	for {
+		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`Boolean(`+condition+`)`))
+		if err == nil && ok {
+			return
+		}
+		if ctx.Err() != nil {
+			p.fail("waited in vain for " + what)
+		}
+		_ = chromedp.Do(ctx, chromedp.Sleep(40*time.Millisecond))
+	}
+}
+
+func (p *page) see(words string) {
+	p.t.Helper()
+	p.until(fmt.Sprintf("%q", words), fmt.Sprintf(`document.body.innerText.replace(/\s+/g, " ").includes(%q)`, words))
+}
+
+func (p *page) notSee(words string) {
+	p.t.Helper()
+	p.until(fmt.Sprintf("%q to go", words), fmt.Sprintf(`!document.body.innerText.replace(/\s+/g, " ").includes(%q)`, words))
+}
+
+func (p *page) visit(path string) {
+	p.t.Helper()
+	p.do(chromedp.Navigate(p.base + path))
+}
+
+// press types keys to whatever has the focus.
+func (p *page) press(keys string) {
+	p.t.Helper()
+	p.do(chromedp.KeyEvent(keys))
+}
+
+// scan types an id and Enter, as a keyboard-wedge scanner does. A scanner needs
+// no field, so nothing has the focus.
+func (p *page) scan(id string) {
+	p.t.Helper()
+	p.do(chromedp.Evaluate[chromedp.Void](`document.activeElement?.blur()`))
+	p.press(id + "\r")
+}
+
+// find is JavaScript that gives the first visible, enabled control with these
+// words in its text or its accessible name.
+func find(words string) string {
+	return fmt.Sprintf(`[...document.querySelectorAll("button, a, label, [role=button], input[type=radio]")].find((e) =>
+		((e.innerText || "").replace(/\s+/g, " ").includes(%q) || (e.getAttribute("aria-label") || "").includes(%q)) &&
+		e.getClientRects().length > 0 && !e.disabled && !e.hasAttribute("data-disabled"))`, words, words)
+}
+
+// click presses the control with these words by pointer.
+func (p *page) click(words string) {
+	p.t.Helper()
+	p.until("the control "+words, find(words))
+	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const e = `+find(words)+`; e.scrollIntoView({ block: "center" });
+		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`))
+	require.NoError(p.t, err)
+	p.do(chromedp.MouseClickXY(at[0], at[1]))
+}
+
+// fill types into the field with this label.
+func (p *page) fill(label, text string) {
+	p.t.Helper()
+	field := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l && (l.control ?? document.getElementById(l.htmlFor)); })()`, label)
+	p.until("the field "+label, field)
+	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = `+field+`; f.focus(); f.select?.(); })()`), chromedp.KeyEvent(text), chromedp.KeyEvent("\t"))
+}
+
+// upload gives a file to the n-th file chooser of the page.
+func (p *page) upload(n int, file string) {
+	p.t.Helper()
+	p.until("a file chooser", fmt.Sprintf(`document.querySelectorAll("input[type=file]").length > %d`, n))
+	p.do(chromedp.SetUploadFiles(chromedp.JSPath(fmt.Sprintf(`document.querySelectorAll("input[type=file]")[%d]`, n)), []string{file}))
+}
+
+// axe runs the accessibility checks on the page as it stands: nothing serious
+// or critical may be found.
+func (p *page) axe(name string) {
+	p.t.Helper()
+	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
+	require.NoError(p.t, err, "run npm ci in web first, as ./test does")
+	p.do(chromedp.Evaluate[chromedp.Void](string(source) + `; undefined`))
+	found, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"] }).then((r) =>
+		r.violations.filter((v) => ["serious", "critical"].includes(v.impact)).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise))
+	require.NoError(p.t, err)
+	require.Empty(p.t, found, "axe on %s", name)
+}
+
+// text gives the text of the first element that a selector finds.
+func (p *page) text(selector string) string {
+	p.t.Helper()
+	p.until(selector, fmt.Sprintf(`document.querySelector(%q)`, selector))
+	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q).innerText`, selector)))
+	require.NoError(p.t, err)
+	return s
+}
+
+// fetched is the body of a download, asked for by the page itself with its own
+// session, as base64 would be wasteful for text: binary comes as latin-1.
+func (p *page) fetched(path string) string {
+	p.t.Helper()
+	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`fetch(%q).then((r) => r.ok ? r.arrayBuffer() : Promise.reject(new Error(String(r.status))))
+		.then((b) => { let s = ""; for (const c of new Uint8Array(b)) s += String.fromCharCode(c); return s; })`, path), chromedp.EvalAwaitPromise))
+	require.NoError(p.t, err)
+	raw := make([]byte, 0, len(s))
+	for _, r := range s {
+		raw = append(raw, byte(r))
+	}
+	return string(raw)
+}
+
+// signIn signs in on the sign-in page.
+func (p *page) signIn(name, pin string) {
+	p.t.Helper()
+	p.click(name)
+	p.fill("PIN", pin)
+	p.press("\r")
+	p.until("the route", `document.querySelector("nav")`)
+}
+
+// become hands the tablet to somebody else.
+func (p *page) become(name, pin string) {
+	p.t.Helper()
+	p.click("change person")
+	p.see("Who are you?")
+	p.signIn(name, pin)
+}
+
+func evaluate[T any](p *page, js string) (T, error) {
+	return chromedp.Run(p.ctx, chromedp.Evaluate[T](js))
+}
+
+func itoa(n int) string { return fmt.Sprint(n) }

@@ -1,0 +1,390 @@
+// Package e2e drives the real interface in headless Chromium, against the real
+// server, a real database and the simulated oven.
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"io"
+	"net/http/httptest"
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"sync/atomic"
+	"testing"
+	"time"
+
+	"github.com/ledongthuc/pdf"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/api"
+	"juxta/demo"
+	"juxta/device/sim"
+	"juxta/format/dxf"
+	"juxta/shop"
+	"juxta/store/storetest"
+	"juxta/work"
+)
+
+func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
+
+const pin = "271828"
+
+// house is a running shop with the demo in it and a clock that can be put
+// forward.
+type house struct {
+	shop   *shop.Shop
+	url    string
+	ahead  atomic.Int64
+	window *page
+}
+
+func (h *house) putForward(d time.Duration) { h.ahead.Add(int64(d)) }
+
+func openHouse(t *testing.T) *house {
+	t.Helper()
+	ctx := context.Background()
+	if _, err := os.Stat("../web/dist/index.html"); err != nil {
+		t.Fatal("the web pages are not built: run ./test, which builds them")
+	}
+	db := storetest.Open(t)
+	require.NoError(t, demo.Load(ctx, db, pin, time.Now()))
+	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = oven.Close() })
+	queue, err := work.NewInserter(db)
+	require.NoError(t, err)
+	h := &house{}
+	h.shop = &shop.Shop{DB: db, Queue: queue, Oven: oven.Address, Altitude: demo.Altitude, Now: func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) }}
+	worker, err := work.Start(ctx, db, h.shop)
+	require.NoError(t, err)
+	t.Cleanup(worker.Stop)
+	server := api.New(h.shop, false)
+	t.Cleanup(server.Close)
+	web := httptest.NewServer(server.Handler)
+	t.Cleanup(web.Close)
+	h.url = web.URL
+	return h
+}
+
+// One build from a frozen roll to a signed-off part, through all nine stages,
+// by keys, pointer and typed scans.
+func TestATechnicianWalksAllNineStages(t *testing.T) {
+	h := openHouse(t)
+	ctx := context.Background()
+	p := openPage(t, h.url)
+	p.visit("/")
+	p.see("Who are you?")
+	p.axe("sign-in")
+	p.signIn("Ines Falk", pin)
+
+	// 1. Freezer: a roll by scan and key, another by pointer.
+	rolls, err := h.shop.Rolls(ctx)
+	require.NoError(t, err)
+	var ud string
+	for _, r := range rolls {
+		if r.Batch == "SU-2291" {
+			ud = r.Code
+		}
+	}
+	p.see("1 out, 3 frozen")
+	p.axe("freezer")
+	p.scan(strings.ToLower(ud))
+	p.see("Ledger of roll")
+	p.press("t")
+	p.see("2 out, 2 frozen")
+	p.scan("R-0000Z")
+	p.see("wrong check character")
+
+	// 2. Parts: an import with a fault is refused by row, the mended one goes in.
+	p.press("2")
+	p.see("A part from its files")
+	p.axe("parts")
+	dir := t.TempDir()
+	table, err := demo.Files.ReadFile("files/hinge-panel-plies.csv")
+	require.NoError(t, err)
+	drawing, err := demo.Files.ReadFile("files/hinge-panel.dxf")
+	require.NoError(t, err)
+	write := func(name string, raw []byte) string {
+		path := filepath.Join(dir, name)
+		require.NoError(t, os.WriteFile(path, raw, 0o600))
+		return path
+	}
+	p.fill("Drawing number", "SP-20")
+	p.fill("Name (for a new part)", "Vent panel")
+	p.upload(0, write("bad.csv", bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1)))
+	p.upload(1, write("panel.dxf", drawing))
+	p.click("Import as a draft")
+	p.see(`ply table, row 4: "north" is not an angle in degrees`)
+	parts, err := h.shop.Parts(ctx)
+	require.NoError(t, err)
+	assert.Len(t, parts, 1, "nothing is stored from a file with a fault")
+	p.upload(0, write("good.csv", table))
+	p.click("Import as a draft")
+	p.see("Vent panel")
+	p.see("symmetric, balanced")
+	p.axe("part")
+	p.press("g")
+	p.see("releasing a revision is for planner or quality")
+	part := p.path()
+	p.become("Marek Orde", pin)
+	p.visit(part)
+	p.see("Release revision A")
+	p.press("g")
+	p.see("Released by Marek Orde")
+	p.press("s")
+	p.see("Cure planned to start")
+	p.fill("Serial", "0001")
+	p.click("Start the build")
+	p.see("Built to A:")
+	p.become("Ines Falk", pin)
+
+	// 3. Cut: the first-to-expire roll that fits is proposed; we choose ours.
+	p.press("3")
+	p.see("From which roll? First to expire that fits")
+	p.axe("cut")
+	p.cutAll(h, "Sable UD 150", ud)
+	p.press("3")
+	p.see("Sable twill 200")
+	p.cutAll(h, "Sable twill 200", "")
+
+	// 4. Kits: every label scanned; a stranger's label and a second scan are named.
+	p.press("4")
+	p.see("SP-20 · 0001")
+	p.axe("kits")
+	p.press("\r")
+	p.see("Scan each label")
+	build := filepath.Base(p.path())
+	kit, err := h.shop.Kit(ctx, build)
+	require.NoError(t, err)
+	p.scan(otherCut(t, h, build))
+	p.see("not of this kit")
+	for i, ply := range kit.Plies {
+		p.scan(ply.Cut[0].Code)
+		p.see("✓ " + ply.Cut[0].Code)
+		if i == 1 {
+			p.scan(ply.Cut[0].Code)
+			p.see("is already counted")
+			p.see("3 missing")
+		}
+	}
+	p.axe("kit")
+	p.see("Sign: 10 plies, none missing")
+	p.press("k")
+	p.see("Counted by Ines Falk")
+
+	// 5. Layup.
+	p.press("\r")
+	p.see("Lay ply")
+	p.axe("layup")
+	p.layUp(h, kit)
+
+	// 6. Bag: a leak that is too large, then one that meets the limit.
+	p.click("To the bag")
+	p.see("Which stack lies over the part?")
+	p.axe("bag")
+	p.press("k")
+	p.see("Closed by Ines Falk")
+	p.leakCheck("88", "80")
+	p.see("limit not met")
+	p.leakCheck("90", "89")
+	p.see("limit met")
+
+	// 7. Cure.
+	p.click("To the oven")
+	p.see("Start run with 1 part")
+	p.axe("cure")
+	p.press("s")
+	p.see("segment 1 of 3")
+	p.see("every limit met")
+	p.axe("run")
+	run, err := h.shop.Run(ctx, filepath.Base(p.path()))
+	require.NoError(t, err)
+	require.NotNil(t, run.Verdict)
+	assert.Greater(t, len(run.Samples), 100)
+	assert.True(t, run.Verdict.Met, "%+v", run.Verdict.Checks)
+	assert.Greater(t, run.Verdict.Cure, 0.9)
+
+	// 8. Release: the technician measures, quality signs.
+	p.click("to inspection")
+	p.see("Signing a part off is for quality")
+	p.become("Jonas Quist", pin)
+	p.visit("/release/" + build)
+	p.axe("release")
+	p.fill("Mass on the scale", "0.5")
+	p.fill("Thickness 1", "1.0")
+	p.see("not met")
+	p.fill("Mass on the scale", "0.345")
+	p.fill("Thickness 2", "0.985")
+	p.notSee("not met")
+	p.click("Sign: good")
+	p.see("signed by Jonas Quist")
+
+	// 9. Thread, both ways, and the record on paper.
+	p.scan(build)
+	p.see("As it happened, from the log")
+	p.axe("thread")
+	p.see("part signed good")
+	for _, ply := range []string{"ply taken back", "film found"} {
+		p.see(ply)
+	}
+	text := readPDF(t, p.fetched("/api/thread/builds/"+build+"/record.pdf"))
+	for _, says := range []string{"SP-20", build, "Ines Falk", "Jonas Quist", ud, "taken back", "NOT met", "degree of cure by the lagging sensor", "Disposition: good"} {
+		assert.Contains(t, text, says)
+	}
+	p.visit("/thread/" + ud)
+	p.see("Every part it went into")
+	p.see("signed good")
+	p.axe("thread of a roll")
+
+	n, err := h.shop.VerifyLog(ctx)
+	require.NoError(t, err)
+	assert.Greater(t, n, int64(100))
+}
+
+func (p *page) path() string {
+	p.t.Helper()
+	var path string
+	p.until("the page of one thing", `location.pathname.split("/").length > 2`)
+	path, err := evaluate[string](p, `location.pathname`)
+	require.NoError(p.t, err)
+	return path
+}
+
+// cutAll nests what waits of a material on a roll (the proposed one if none is
+// named) and records the cut. The cut file must hold every ply.
+func (p *page) cutAll(h *house, material, roll string) {
+	p.t.Helper()
+	p.see(material)
+	if roll != "" {
+		p.click(material)
+		p.click(roll)
+	}
+	p.click("Nest ")
+	p.see("Yield")
+	nest := filepath.Base(p.path())
+	p.see("All ")
+	v, err := h.shop.Nest(context.Background(), nest)
+	require.NoError(p.t, err)
+	assert.Equal(p.t, "done", v.State)
+	if out, err := h.shop.Roll(context.Background(), v.Roll); err == nil && !out.Fuse.Out {
+		p.press("k")
+		p.see("is in the freezer: take it out before it is cut")
+		p.scan(v.Roll)
+		p.see("Ledger of roll")
+		p.press("t")
+		p.see("Taken out")
+		p.visit("/cut/" + nest)
+		p.see("All ")
+	}
+	p.press("k")
+	p.see("carry the clock of")
+	p.axe("nest")
+	file := p.fetched("/api/nests/" + nest + "/cut.dxf")
+	assert.Equal(p.t, v.Pieces, strings.Count(file, "LWPOLYLINE"))
+	_, faults := dxf.Read([]byte(file), 0)
+	for _, f := range faults { // our reader wants one outline a layer; nothing else may be wrong
+		assert.Contains(p.t, f, "already has an outline")
+	}
+	drawing := p.fetched("/api/nests/" + nest + "/cut.svg")
+	assert.Equal(p.t, v.Pieces, strings.Count(drawing, `class="cut"`))
+	assert.Contains(p.t, drawing, "SP-20")
+}
+
+// layUp lays the whole kit: keys, one wrong scan, one missing film, one ply
+// taken back, and every debulk.
+func (p *page) layUp(h *house, kit shop.KitView) {
+	p.t.Helper()
+	label := func(ply int) string { return kit.Plies[ply-1].Cut[0].Code }
+	sign := func(ply int) {
+		p.t.Helper()
+		p.until("ply to lay", `document.body.innerText.includes("Lay ply")`)
+		p.see("Expecting ply " + itoa(ply))
+		p.press("\r")
+		p.see("Writing in")
+		p.press("\r")
+		p.see(label(ply) + " ")
+		p.notSee("Expecting ply " + itoa(ply) + " ")
+	}
+	debulk := func(after int) {
+		p.t.Helper()
+		p.see("Debulk after ply " + itoa(after) + " ")
+		p.press("d")
+		p.see("Vacuum read at the end")
+		h.putForward(16 * time.Minute)
+		p.visit(p.path()) // the page reads the shop's clock when it opens
+		p.fill("Vacuum read at the end", "90")
+		p.click("Debulk done")
+	}
+	// A wrong ply is refused by name.
+	p.scan(label(3))
+	p.see("expecting ply 1: you scanned ply 3")
+	p.press("\x1b")
+	sign(1)
+	debulk(1)
+	sign(2)
+	// A film that is not off is tallied, and stops the debulk until it is found.
+	p.see("Expecting ply 3")
+	p.press("f")
+	p.see("0 of 1 films off")
+	sign(3)
+	p.see("ply 3: a film is unaccounted for")
+	sign(4)
+	// The last ply comes off again with a reason, and goes on again.
+	p.click("Take back")
+	p.fill("Take back ply 4", "wrinkle at the edge")
+	p.click("Write it down")
+	p.see("ply 4 taken back")
+	sign(4)
+	sign(5)
+	p.see("Debulk after ply 5 ")
+	p.press("d")
+	p.see("a film is unaccounted for. Find it before the debulk")
+	p.click("Film of ply 3 found")
+	p.notSee("ply 3: a film is unaccounted")
+	debulk(5)
+	for ply := 6; ply <= 9; ply++ {
+		sign(ply)
+	}
+	debulk(9)
+	sign(10)
+	debulk(10)
+	p.see("every debulk made")
+}
+
+func (p *page) leakCheck(start, end string) {
+	p.t.Helper()
+	p.fill("Vacuum at start", start)
+	p.fill("Vacuum at end", end)
+	p.click("Record the leak check")
+}
+
+// otherCut is a label of another kit.
+func otherCut(t *testing.T, h *house, not string) string {
+	t.Helper()
+	builds, err := h.shop.Builds(context.Background(), "")
+	require.NoError(t, err)
+	for _, b := range builds {
+		if b.Code != not && b.Cut > 0 {
+			kit, err := h.shop.Kit(context.Background(), b.Code)
+			require.NoError(t, err)
+			return kit.Plies[0].Cut[0].Code
+		}
+	}
+	t.Fatal("the demo has no other kit")
+	return ""
+}
+
+// readPDF is the text of a PDF as an independent reader sees it.
+func readPDF(t *testing.T, file string) string {
+	t.Helper()
+	r, err := pdf.NewReader(strings.NewReader(file), int64(len(file)))
+	require.NoError(t, err)
+	text, err := r.GetPlainText()
+	require.NoError(t, err)
+	raw, err := io.ReadAll(text)
+	require.NoError(t, err)
+	return regexp.MustCompile(`\s+`).ReplaceAllString(string(raw), " ")
+}
