@@ -290,7 +290,7 @@ func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run
 // Abandoned lists runs whose recorder has fallen silent.
 func (s *Shop) Abandoned(ctx context.Context) ([]int64, error) {
 	var ids []int64
-	return ids, s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and heartbeat < ?`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
+	return ids, s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
 }
 
 // ResumeRun puts a run back into the queue.
@@ -338,6 +338,11 @@ func (s *Shop) KeepLease(ctx context.Context, id int64, recorder string) error {
 		return conflict("another recorder has taken over this run")
 	}
 	return got.Error
+}
+
+// LetGo gives the lease of a run back, for another recorder to take at once.
+func (s *Shop) LetGo(ctx context.Context, id int64, recorder string) error {
+	return s.DB.Gorm.WithContext(ctx).Exec(`update runs set recorder = '' where id = ? and recorder = ?`, id, recorder).Error
 }
 
 // LastSample is the time of the newest sample of a run, -1 for none.

@@ -2,6 +2,7 @@ package work
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"time"
@@ -43,8 +44,8 @@ func (w *recordWorker) Work(ctx context.Context, job *river.Job[recordArgs]) err
 	}
 	r.begun = r.last >= 0
 	state, says, err := r.record(ctx)
-	if ctx.Err() != nil {
-		return ctx.Err() // shutting down: another recorder picks the run up
+	if ctx.Err() != nil { // shutting down: another recorder picks the run up
+		return errors.Join(ctx.Err(), w.shop.LetGo(context.WithoutCancel(ctx), r.id, r.name))
 	}
 	if err != nil {
 		return err

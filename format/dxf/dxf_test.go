@@ -83,11 +83,11 @@ func TestTextAndOtherLayersDoNotDisturb(t *testing.T) {
 
 func TestFaultsNameTheEntity(t *testing.T) {
 	for says, raw := range map[string][]byte{
-		"this is not a DXF file":                               []byte("hello\nthere\n"),
-		"this is not a text DXF":                               []byte("AB\x00\x01"),
-		"does not say its unit":                                drawing("", square),
-		"line 8: the unit 3":                                   drawing("3", square),
-		"no outline":                                           drawing("4"),
+		"this is not a DXF file": []byte("hello\nthere\n"),
+		"this is not a text DXF": []byte("AB\x00\x01"),
+		"does not say its unit":  drawing("", square),
+		"line 8: the unit 3":     drawing("3", square),
+		"no outline":             drawing("4"),
 		`SPLINE on layer "full" (line 16): this entity is not`: drawing("4", "0 SPLINE|8 full"),
 		`LINE on layer "full"`:                                 drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),
 		"the outline does not close: it ends at (5.000, 5.000": drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),

@@ -20,9 +20,9 @@ var (
 	next    atomic.Int64
 )
 
-// Run is a package's TestMain: it starts the server, runs the tests, and
-// removes everything.
-func Run(m *testing.M) int {
+// Run is a package's TestMain: it starts the server, fills the template with
+// fill if there is one, runs the tests, and removes everything.
+func Run(m *testing.M, fill ...func(context.Context, *store.DB) error) int {
 	ctx := context.Background()
 	dir, err := os.MkdirTemp("", "juxta-test-")
 	if err != nil {
@@ -38,6 +38,11 @@ func Run(m *testing.M) int {
 	db, err := store.Open(ctx, running.URL("juxta"))
 	if err == nil {
 		err = db.Migrate(ctx)
+		for _, f := range fill {
+			if err == nil {
+				err = f(ctx, db)
+			}
+		}
 		db.Close()
 	}
 	if err != nil {
