@@ -135,10 +135,10 @@ func discard(state string) error {
 	data, err := filepath.EvalSymlinks(filepath.Join(state, "data"))
 	if err == nil {
 		if raw, err := os.ReadFile(filepath.Join(data, "postmaster.pid")); err == nil {
-			if pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0]); err == nil && isPostgres(pid) {
+			if pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0]); err == nil && cluster.Alive(pid) {
 				_ = syscall.Kill(pid, syscall.SIGQUIT)
 				for range 100 {
-					if syscall.Kill(pid, 0) != nil {
+					if !cluster.Alive(pid) {
 						break
 					}
 					time.Sleep(50 * time.Millisecond)
@@ -155,12 +155,6 @@ func discard(state string) error {
 		}
 	}
 	return nil
-}
-
-// isPostgres guards against a stale process number that now is something else.
-func isPostgres(pid int) bool {
-	name, err := os.ReadFile(fmt.Sprintf("/proc/%d/comm", pid))
-	return err == nil && strings.HasPrefix(string(name), "postgres")
 }
 
 // people makes sure that somebody can sign in, and says how.

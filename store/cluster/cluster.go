@@ -103,7 +103,7 @@ func (c *Cluster) Stop() {
 		return
 	}
 	for range 200 {
-		if syscall.Kill(pid, 0) != nil {
+		if !Alive(pid) {
 			return
 		}
 		time.Sleep(50 * time.Millisecond)
@@ -230,8 +230,7 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 }
 
 func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
-	if port := c.survivor(ctx, data); port != 0 {
-		c.port = port
+	if c.survivor(ctx, data) {
 		return nil
 	}
 	port, err := freePort()
@@ -271,21 +270,44 @@ func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Cred
 	}
 }
 
-// survivor is the port of a server of this data folder that still runs, or 0.
-func (c *Cluster) survivor(ctx context.Context, data string) int {
-	raw, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
+// survivor says whether a server of this data folder still runs and answers;
+// it is then ours. One that is going down is waited for. The lock file of one
+// that was killed is removed: where nobody reaps the dead, its number lives on
+// as a zombie, and PostgreSQL would take that for a running server.
+func (c *Cluster) survivor(ctx context.Context, data string) bool {
+	lock := filepath.Join(data, "postmaster.pid")
+	for range 200 {
+		raw, err := os.ReadFile(lock)
+		if err != nil {
+			return false
+		}
+		lines := strings.Split(string(raw), "\n")
+		pid, _ := strconv.Atoi(lines[0])
+		if !Alive(pid) {
+			_ = os.Remove(lock)
+			return false
+		}
+		if len(lines) > 3 {
+			c.port, _ = strconv.Atoi(lines[3])
+			if c.port != 0 && c.ping(ctx, superuser) == nil {
+				return true
+			}
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	return false
+}
+
+// Alive says whether a process number is a living PostgreSQL server.
+func Alive(pid int) bool {
+	stat, err := os.ReadFile(fmt.Sprintf("/proc/%d/stat", pid))
 	if err != nil {
-		return 0
+		return false
 	}
-	lines := strings.Split(string(raw), "\n")
-	if len(lines) < 4 {
-		return 0
-	}
-	c.port, _ = strconv.Atoi(lines[3])
-	if c.port == 0 || c.ping(ctx, superuser) != nil {
-		return 0
-	}
-	return c.port
+	// pid (name) state …
+	_, rest, _ := strings.Cut(string(stat), "(")
+	name, rest, _ := strings.Cut(rest, ") ")
+	return strings.HasPrefix(name, "postgres") && !strings.HasPrefix(rest, "Z")
 }
 
 func (c *Cluster) pid() int {

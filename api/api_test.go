@@ -1,0 +1,232 @@
+package api_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"net/http/httptest"
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/api"
+	"juxta/demo"
+	"juxta/shop"
+	"juxta/store"
+	"juxta/store/storetest"
+	"juxta/work"
+)
+
+const pin = "161803"
+
+func TestMain(m *testing.M) {
+	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error { return demo.Load(ctx, db, pin, time.Now()) }))
+}
+
+// browser is a client with a cookie jar against a server of its own.
+type browser struct {
+	*http.Client
+	t   *testing.T
+	url string
+}
+
+func open(t *testing.T) *browser {
+	t.Helper()
+	db := storetest.Open(t)
+	queue, err := work.NewInserter(db)
+	require.NoError(t, err)
+	server := api.New(&shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}, false)
+	t.Cleanup(server.Close)
+	web := httptest.NewServer(server.Handler)
+	t.Cleanup(web.Close)
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	return &browser{&http.Client{Jar: jar}, t, web.URL}
+}
+
+type answer struct {
+	*http.Response
+	body []byte
+}
+
+func (b *browser) send(method, path, body string, headers ...string) answer {
+	b.t.Helper()
+	req, err := http.NewRequest(method, b.url+path, strings.NewReader(body))
+	require.NoError(b.t, err)
+	if body != "" {
+		req.Header.Set("Content-Type", "application/json")
+	}
+	for i := 0; i+1 < len(headers); i += 2 {
+		req.Header.Set(headers[i], headers[i+1])
+	}
+	res, err := b.Do(req)
+	require.NoError(b.t, err)
+	defer res.Body.Close()
+	raw, err := io.ReadAll(res.Body)
+	require.NoError(b.t, err)
+	return answer{res, raw}
+}
+
+func (a answer) into(t *testing.T, v any) {
+	t.Helper()
+	require.Equal(t, http.StatusOK, a.StatusCode, string(a.body))
+	require.NoError(t, json.Unmarshal(a.body, v))
+}
+
+func (b *browser) signIn(name string) {
+	b.t.Helper()
+	var people []shop.PersonView
+	b.send("GET", "/api/people", "").into(b.t, &people)
+	for _, p := range people {
+		if p.Name == name {
+			raw, _ := json.Marshal(map[string]any{"personId": p.ID, "pin": pin})
+			require.Equal(b.t, http.StatusOK, b.send("POST", "/api/session", string(raw)).StatusCode)
+			return
+		}
+	}
+	b.t.Fatalf("nobody is called %s", name)
+}
+
+const key = "Idempotency-Key"
+
+func TestNothingIsToldOrChangedWithoutASession(t *testing.T) {
+	b := open(t)
+	raw, err := api.OpenAPI()
+	require.NoError(t, err)
+	var contract struct {
+		Paths map[string]map[string]any
+	}
+	require.NoError(t, json.Unmarshal(raw, &contract))
+	require.Greater(t, len(contract.Paths), 40)
+	for path, methods := range contract.Paths {
+		for method := range methods {
+			if path == "/api/session" || path == "/api/people" && method == "get" {
+				continue
+			}
+			got := b.send(strings.ToUpper(method), strings.NewReplacer("{code}", "B-00000").Replace(path), "", key, "12345678")
+			assert.Equal(t, http.StatusUnauthorized, got.StatusCode, "%s %s", method, path)
+		}
+	}
+}
+
+func TestAChangeNeedsAKeyAndItsOwnOrigin(t *testing.T) {
+	b := open(t)
+	b.signIn("Ines Falk")
+	var rolls []shop.RollView
+	b.send("GET", "/api/rolls", "").into(t, &rolls)
+	path := "/api/rolls/" + rolls[0].Code + "/out"
+	if rolls[0].Fuse.Out {
+		path = "/api/rolls/" + rolls[0].Code + "/in"
+	}
+	got := b.send("POST", path, "{}")
+	assert.Equal(t, http.StatusBadRequest, got.StatusCode)
+	assert.Contains(t, string(got.body), "Idempotency-Key")
+	got = b.send("POST", path, "{}", key, "12345678", "Sec-Fetch-Site", "cross-site")
+	assert.Equal(t, http.StatusForbidden, got.StatusCode, "another site cannot use our cookie")
+	first := b.send("POST", path, "{}", key, "12345678")
+	again := b.send("POST", path, "{}", key, "12345678")
+	var a, c shop.RollView
+	first.into(t, &a)
+	again.into(t, &c)
+	assert.Equal(t, a, c)
+	got = b.send("POST", path, "{}", key, "87654321")
+	assert.Equal(t, http.StatusConflict, got.StatusCode, "a new key is a new change, which the ledger refuses")
+	assert.Equal(t, "application/problem+json", got.Header.Get("Content-Type"))
+}
+
+func TestSessionsEndAndCookiesAreStrict(t *testing.T) {
+	b := open(t)
+	var people []shop.PersonView
+	b.send("GET", "/api/people", "").into(t, &people)
+	got := b.send("POST", "/api/session", `{"personId":1,"pin":"000000"}`)
+	assert.Equal(t, http.StatusForbidden, got.StatusCode)
+	assert.Empty(t, got.Cookies())
+	b.signIn("Jonas Quist")
+	res := b.send("POST", "/api/session", `{"personId":`+"4"+`,"pin":"`+pin+`"}`)
+	require.NotEmpty(t, res.Cookies())
+	cookie := res.Cookies()[0]
+	assert.True(t, cookie.HttpOnly)
+	assert.Equal(t, http.SameSiteStrictMode, cookie.SameSite)
+	assert.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
+	assert.Equal(t, http.StatusOK, b.send("DELETE", "/api/session", "").StatusCode)
+	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode)
+	// The old token is dead on the server, not only forgotten here.
+	req, _ := http.NewRequest("GET", b.url+"/api/rolls", nil)
+	req.AddCookie(cookie)
+	old, err := http.DefaultClient.Do(req)
+	require.NoError(t, err)
+	old.Body.Close()
+	assert.Equal(t, http.StatusUnauthorized, old.StatusCode)
+}
+
+func TestHeadersAreStrictAndEveryRequestHasAnID(t *testing.T) {
+	b := open(t)
+	got := b.send("GET", "/healthz", "")
+	assert.Equal(t, http.StatusOK, got.StatusCode)
+	assert.Contains(t, got.Header.Get("Content-Security-Policy"), "default-src 'none'")
+	assert.NotContains(t, got.Header.Get("Content-Security-Policy"), "unsafe")
+	assert.Equal(t, "nosniff", got.Header.Get("X-Content-Type-Options"))
+	assert.NotEqual(t, got.Header.Get("X-Request-Id"), b.send("GET", "/healthz", "").Header.Get("X-Request-Id"))
+	assert.Equal(t, http.StatusOK, b.send("GET", "/readyz", "").StatusCode)
+	assert.Contains(t, string(b.send("GET", "/metrics", "").body), "juxta_http_seconds")
+	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/nothing", "").StatusCode)
+}
+
+func TestBadInputNamesItsPlace(t *testing.T) {
+	b := open(t)
+	b.signIn("Ines Falk")
+	for _, c := range []struct {
+		path, body, says string
+		status           int
+	}{
+		{"/api/rolls", `{"materialId":1,"batch":"x","length":-1,"place":""}`, "body.length", 422},
+		{"/api/rolls", `{"materialId":1}`, "batch", 422},
+		{"/api/rolls", `{`, "", 400},
+		{"/api/rolls/R-4KD7Q/out", `{}`, "wrong check character", 422},
+		{"/api/parts", `{"number":"X","name":"Y","plyTable":"material,angle,outline\nA,north,f\n","drawing":"no"}`, "row 2", 422},
+		{"/api/bag/B-00000/leak", `{"start":200000,"end":1,"seconds":60}`, "body.start", 422},
+	} {
+		got := b.send("POST", c.path, c.body, key, "0123456789")
+		assert.Equal(t, c.status, got.StatusCode, "%s %s", c.path, got.body)
+		assert.Contains(t, string(got.body), c.says)
+	}
+	large := `{"number":"X","name":"Y","plyTable":"","drawing":"` + strings.Repeat("0\\n", 14<<20) + `"}`
+	got := b.send("POST", "/api/parts", large, key, "0123456789")
+	assert.Contains(t, []int{413, 422}, got.StatusCode, "a body over the bound is refused")
+}
+
+func TestTheContractDocumentFitsTheGoTypes(t *testing.T) {
+	kept, err := os.ReadFile("openapi.json")
+	require.NoError(t, err)
+	now, err := api.OpenAPI()
+	require.NoError(t, err)
+	assert.True(t, bytes.Equal(bytes.TrimSpace(kept), bytes.TrimSpace(now)), "run scripts/contract")
+}
+
+func TestDownloadsOpenInOtherHands(t *testing.T) {
+	b := open(t)
+	b.signIn("Ines Falk")
+	var nests []shop.NestLine
+	b.send("GET", "/api/nests", "").into(t, &nests)
+	require.NotEmpty(t, nests)
+	dxf := b.send("GET", "/api/nests/"+nests[0].Code+"/cut.dxf", "")
+	assert.Equal(t, http.StatusOK, dxf.StatusCode)
+	assert.Contains(t, dxf.Header.Get("Content-Disposition"), nests[0].Code+".dxf")
+	assert.Contains(t, string(dxf.body), "SP-11")
+	svg := b.send("GET", "/api/nests/"+nests[0].Code+"/cut.svg", "")
+	assert.Equal(t, "image/svg+xml", svg.Header.Get("Content-Type"))
+	var builds []shop.BuildLine
+	b.send("GET", "/api/builds", "").into(t, &builds)
+	for _, each := range builds { // one finished run, one without
+		pdf := b.send("GET", "/api/thread/builds/"+each.Code+"/record.pdf", "")
+		assert.Equal(t, http.StatusOK, pdf.StatusCode)
+		assert.True(t, bytes.HasPrefix(pdf.body, []byte("%PDF-")))
+	}
+}

@@ -1,0 +1,272 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strconv"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop"
+)
+
+var binary string
+
+func TestMain(m *testing.M) {
+	dir, err := os.MkdirTemp("", "juxta-bin-")
+	if err != nil {
+		panic(err)
+	}
+	binary = filepath.Join(dir, "juxta")
+	if out, err := exec.Command("go", "build", "-o", binary, ".").CombinedOutput(); err != nil {
+		fmt.Fprintln(os.Stderr, string(out))
+		os.Exit(1)
+	}
+	code := m.Run()
+	os.RemoveAll(dir)
+	os.Exit(code)
+}
+
+func TestCalcSpeaksJSONAndExitsTwoOnBadInput(t *testing.T) {
+	list, err := exec.Command(binary, "calc").Output()
+	require.NoError(t, err)
+	for _, name := range []string{"laminate", "outtime", "nest", "cure"} {
+		assert.Contains(t, string(list), name)
+		example, err := exec.Command(binary, "calc", name, "--example").Output()
+		require.NoError(t, err)
+		cmd := exec.Command(binary, "calc", name)
+		cmd.Stdin = bytes.NewReader(example)
+		out, err := cmd.Output()
+		require.NoError(t, err, name)
+		assert.True(t, json.Valid(out))
+		schema, err := exec.Command(binary, "calc", name, "--schema").Output()
+		require.NoError(t, err)
+		assert.True(t, json.Valid(schema))
+	}
+	bad := exec.Command(binary, "calc", "laminate")
+	bad.Stdin = strings.NewReader(`{"materials":{},"plies":[{"material":"x","angleDeg":0}]}`)
+	var says bytes.Buffer
+	bad.Stderr = &says
+	err = bad.Run()
+	var exit *exec.ExitError
+	require.ErrorAs(t, err, &exit)
+	assert.Equal(t, 2, exit.ExitCode())
+	assert.Equal(t, "plies[0].material: \"x\" is not among the materials\n", says.String())
+}
+
+// running is a started juxta: its process and how to sign in.
+type running struct {
+	cmd *exec.Cmd
+	url string
+	pin string
+}
+
+// stateDir is a folder that the database's own user can reach.
+func stateDir(t *testing.T) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "juxta-state-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	return dir
+}
+
+func freePort(t *testing.T) int {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	return l.Addr().(*net.TCPAddr).Port
+}
+
+func launch(t *testing.T, state string, more ...string) running {
+	t.Helper()
+	port := freePort(t)
+	cmd := exec.Command(binary, append([]string{"start", "--state", state, "--port", strconv.Itoa(port)}, more...)...)
+	cmd.Env = slicesWithout(os.Environ(), "JUXTA_DATABASE_URL")
+	out, err := cmd.StdoutPipe()
+	require.NoError(t, err)
+	cmd.Stderr = os.Stderr
+	require.NoError(t, cmd.Start())
+	t.Cleanup(func() { _ = cmd.Process.Signal(os.Interrupt); _, _ = cmd.Process.Wait() })
+	r := running{cmd: cmd}
+	for lines := bufio.NewScanner(out); lines.Scan(); {
+		if m := regexp.MustCompile(`http://\S+`).FindString(lines.Text()); m != "" {
+			r.url = m
+		}
+		if m := regexp.MustCompile(`PIN (\d+)`).FindStringSubmatch(lines.Text()); m != nil {
+			r.pin = m[1]
+		}
+		if strings.Contains(lines.Text(), "Ctrl-C") {
+			go func() { _, _ = io.Copy(io.Discard, out) }()
+			return r
+		}
+	}
+	t.Fatal("juxta did not start")
+	return r
+}
+
+func slicesWithout(env []string, name string) []string {
+	var out []string
+	for _, e := range env {
+		if !strings.HasPrefix(e, name+"=") {
+			out = append(out, e)
+		}
+	}
+	return out
+}
+
+// client is signed in as Ines Falk.
+func (r running) client(t *testing.T) *http.Client {
+	t.Helper()
+	jar, err := cookiejar.New(nil)
+	require.NoError(t, err)
+	c := &http.Client{Jar: jar, Timeout: 20 * time.Second}
+	res, err := c.Get(r.url + "/api/people")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var people []shop.PersonView
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
+	for _, p := range people {
+		if p.Name == "Ines Falk" {
+			in, err := c.Post(r.url+"/api/session", "application/json", strings.NewReader(fmt.Sprintf(`{"personId":%d,"pin":%q}`, p.ID, r.pin)))
+			require.NoError(t, err)
+			in.Body.Close()
+			require.Equal(t, http.StatusOK, in.StatusCode)
+		}
+	}
+	return c
+}
+
+func (r running) layup(t *testing.T, c *http.Client) shop.LayupView {
+	t.Helper()
+	res, err := c.Get(r.url + "/api/builds?stage=layup")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var builds []shop.BuildLine
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&builds))
+	require.Len(t, builds, 1)
+	res, err = c.Get(r.url + "/api/layup/" + builds[0].Code)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var v shop.LayupView
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&v))
+	return v
+}
+
+// sign signs the next ply and says whether that was acknowledged.
+func (r running) sign(t *testing.T, c *http.Client) int {
+	t.Helper()
+	v := r.layup(t, c)
+	raw, err := json.Marshal(shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: 1})
+	require.NoError(t, err)
+	req, err := http.NewRequest("POST", r.url+"/api/layup/"+v.Build.Code+"/sign", bytes.NewReader(raw))
+	require.NoError(t, err)
+	req.Header.Set("Content-Type", "application/json")
+	req.Header.Set("Idempotency-Key", fmt.Sprintf("sign-%d-of-test", v.Next.Ply))
+	res, err := c.Do(req)
+	require.NoError(t, err)
+	defer res.Body.Close()
+	require.Equal(t, http.StatusOK, res.StatusCode)
+	return v.Next.Ply
+}
+
+// killAll is kill -9 of juxta and of its whole database server.
+func (r running) killAll(t *testing.T, state string) {
+	t.Helper()
+	require.NoError(t, r.cmd.Process.Kill())
+	_, _ = r.cmd.Process.Wait()
+	data, err := filepath.EvalSymlinks(filepath.Join(state, "data"))
+	require.NoError(t, err)
+	raw, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
+	require.NoError(t, err)
+	pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0])
+	require.NoError(t, err)
+	require.NoError(t, syscall.Kill(-pid, syscall.SIGKILL)) // its group: it leads one
+}
+
+func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
+	state := stateDir(t)
+	r := launch(t, state)
+	var signed []int
+	for round := range 3 {
+		signed = append(signed, r.sign(t, r.client(t)))
+		if round == 1 { // once only juxta dies and the database lives on
+			require.NoError(t, r.cmd.Process.Kill())
+			_, _ = r.cmd.Process.Wait()
+		} else {
+			r.killAll(t, state)
+		}
+		r = launch(t, state)
+	}
+	v := r.layup(t, r.client(t))
+	var laid []int
+	for _, l := range v.Laid {
+		laid = append(laid, l.Ply)
+	}
+	assert.Subset(t, laid, signed)
+	assert.Equal(t, []int{7, 8, 9}, signed)
+
+	// Started twice, on a taken port, for an empty shop that is not empty: one
+	// sentence each, and the one that runs is not disturbed.
+	for says, args := range map[string][]string{
+		"already runs from the folder": {"--port", strconv.Itoa(freePort(t)), "--state", state},
+		"is taken or not allowed":      {"--port", r.url[strings.LastIndex(r.url, ":")+1:], "--state", stateDir(t)},
+		"a number from 1 to 65535":     {"--port", "99999"},
+	} {
+		out, err := exec.Command(binary, append([]string{"start"}, args...)...).CombinedOutput()
+		assert.Error(t, err)
+		assert.Contains(t, string(out), says)
+		assert.Equal(t, 1, strings.Count(strings.TrimSpace(string(out)), "\n")+1, "one sentence: %s", out)
+	}
+	res, err := http.Get(r.url + "/readyz")
+	require.NoError(t, err)
+	res.Body.Close()
+	assert.Equal(t, http.StatusOK, res.StatusCode)
+
+	for name, mode := range map[string]os.FileMode{"password": 0o600, "signin": 0o600} {
+		info, err := os.Stat(filepath.Join(state, name))
+		require.NoError(t, err)
+		assert.Equal(t, mode, info.Mode().Perm(), name)
+	}
+	require.NoError(t, r.cmd.Process.Signal(os.Interrupt))
+	done, err := r.cmd.Process.Wait()
+	require.NoError(t, err)
+	assert.True(t, done.Success(), "Ctrl-C is an orderly end")
+	_, err = os.Stat(filepath.Join(state, "data", "postmaster.pid"))
+	assert.ErrorIs(t, err, os.ErrNotExist, "and the database server has stopped as well")
+}
+
+func TestAnEmptyShopHasOneAdministrator(t *testing.T) {
+	state := stateDir(t)
+	r := launch(t, state, "--empty")
+	res, err := http.Get(r.url + "/api/people")
+	require.NoError(t, err)
+	defer res.Body.Close()
+	var people []shop.PersonView
+	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
+	require.Len(t, people, 1)
+	assert.Equal(t, "administrator", people[0].Role)
+	require.NoError(t, r.cmd.Process.Signal(os.Interrupt))
+	_, _ = r.cmd.Process.Wait()
+	out, err := exec.Command(binary, "start", "--state", state, "--empty", "--port", strconv.Itoa(freePort(t))).CombinedOutput()
+	assert.Error(t, err)
+	assert.Contains(t, string(out), "add --fresh to discard it")
+	again := launch(t, state, "--fresh", "--empty")
+	assert.NotEqual(t, r.pin, again.pin, "a new shop has a new PIN")
+}

@@ -1,0 +1,184 @@
+package work_test
+
+import (
+	"context"
+	"os"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/demo"
+	"juxta/device/sim"
+	"juxta/shop"
+	"juxta/store"
+	"juxta/store/storetest"
+	"juxta/work"
+)
+
+func TestMain(m *testing.M) {
+	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error { return demo.Load(ctx, db, "112358", time.Now()) }))
+}
+
+func open(t *testing.T, oven string) *shop.Shop {
+	t.Helper()
+	db := storetest.Open(t)
+	queue, err := work.NewInserter(db)
+	require.NoError(t, err)
+	return &shop.Shop{DB: db, Queue: queue, Oven: oven, Now: time.Now}
+}
+
+func start(t *testing.T, s *shop.Shop) *work.Worker {
+	t.Helper()
+	w, err := work.Start(context.Background(), s.DB, s)
+	require.NoError(t, err)
+	return w
+}
+
+func somebody(t *testing.T, s *shop.Shop) shop.By {
+	t.Helper()
+	p, err := s.PersonByID(context.Background(), 1)
+	require.NoError(t, err)
+	return shop.By{Person: p}
+}
+
+// eventually waits for a state, never for a time.
+func eventually(t *testing.T, what string, state func() bool) {
+	t.Helper()
+	require.Eventually(t, state, 60*time.Second, 20*time.Millisecond, what)
+}
+
+func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, "")
+	w := start(t, s)
+	defer w.Stop()
+	by := somebody(t, s)
+	parts, err := s.Parts(ctx)
+	require.NoError(t, err)
+	build, err := s.StartBuild(ctx, by, parts[0].Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(24 * time.Hour)})
+	require.NoError(t, err)
+	queue, err := s.CutQueue(ctx)
+	require.NoError(t, err)
+	var roll string
+	for _, d := range queue {
+		if d.Material == "Sable UD 150" {
+			roll = d.Rolls[0].Code
+		}
+	}
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: roll, Builds: []string{build.Code}, Steps: 100000})
+	require.NoError(t, err)
+	var v shop.NestView
+	eventually(t, "a first nest while it is searched", func() bool {
+		v, err = s.Nest(ctx, line.Code)
+		return err == nil && v.State == "running" && v.Length > 0 && v.Step > 0
+	})
+	assert.Len(t, v.Placed, 8)
+	_, err = s.StopNest(ctx, by, line.Code)
+	require.NoError(t, err)
+	eventually(t, "the stopped nest", func() bool {
+		v, err = s.Nest(ctx, line.Code)
+		return err == nil && v.State == "done"
+	})
+	assert.Positive(t, v.Length)
+	assert.Less(t, v.Step, 100000)
+	_, err = s.StopNest(ctx, by, line.Code)
+	assert.ErrorContains(t, err, "not being searched")
+}
+
+// ready makes the demo's second build wait for the oven, by its records alone.
+func ready(t *testing.T, s *shop.Shop) string {
+	t.Helper()
+	ctx := context.Background()
+	builds, err := s.Builds(ctx, "")
+	require.NoError(t, err)
+	code := builds[0].Code
+	for _, q := range []string{
+		`insert into ply_records (build_id, ply_id, cut_ply_id, person_id, at, films_off)
+			select c.build_id, c.ply_id, c.id, 1, now(), 0 from cut_plies c join builds b on b.id = c.build_id where b.code = ? on conflict do nothing`,
+		`insert into bags (build_id, stack, closed_at, closed_by) select id, '[]', now(), 1 from builds where code = ?`,
+		`insert into leak_checks (build_id, at, person_id, start_vacuum, end_vacuum, seconds, pass, says) select id, now(), 1, 9e4, 9e4, 300, true, '' from builds where code = ?`,
+	} {
+		require.NoError(t, s.DB.Gorm.Exec(q, code).Error)
+	}
+	return code
+}
+
+func TestARunIsPickedUpWhereItsRecorderLeftIt(t *testing.T) {
+	ctx := context.Background()
+	oven, err := sim.Serve("127.0.0.1:0", 600, 3)
+	require.NoError(t, err)
+	defer oven.Close()
+	s := open(t, oven.Address)
+	by := somebody(t, s)
+	code := ready(t, s)
+	first := start(t, s)
+	line, err := s.StartRun(ctx, by, []string{code})
+	require.NoError(t, err)
+	_, err = s.StartRun(ctx, by, []string{code})
+	assert.ErrorContains(t, err, "running already")
+	samples := func() int {
+		v, err := s.Run(ctx, line.Code)
+		require.NoError(t, err)
+		return len(v.Samples)
+	}
+	eventually(t, "samples of the first recorder", func() bool { return samples() >= 8 })
+	first.Stop()
+	left := samples()
+
+	// A sensor fails while nobody looks, and heals.
+	oven.FailLagSensor(true)
+	second := start(t, s)
+	defer second.Stop()
+	eventually(t, "samples of the second recorder", func() bool { return samples() >= left+4 })
+	oven.FailLagSensor(false)
+	var v shop.RunView
+	eventually(t, "the end of the run", func() bool {
+		v, err = s.Run(ctx, line.Code)
+		return err == nil && v.State == "finished"
+	})
+	last, failed := -1.0, 0
+	for _, x := range v.Samples {
+		assert.Greater(t, x.T, last)
+		last = x.T
+		if x.Lag == nil {
+			failed++
+		}
+	}
+	assert.Positive(t, failed, "a failed reading is kept as failed")
+	require.NotNil(t, v.Verdict)
+	assert.Contains(t, v.Verdict.Notes[0], "lagging sensor were left out as failed")
+	assert.Greater(t, v.Verdict.Cure, 0.9)
+}
+
+func TestARunCanBeStoppedWithAReason(t *testing.T) {
+	ctx := context.Background()
+	oven, err := sim.Serve("127.0.0.1:0", 600, 4)
+	require.NoError(t, err)
+	defer oven.Close()
+	s := open(t, oven.Address)
+	by := somebody(t, s)
+	line := func() shop.RunLine {
+		l, err := s.StartRun(ctx, by, []string{ready(t, s)})
+		require.NoError(t, err)
+		return l
+	}()
+	w := start(t, s)
+	defer w.Stop()
+	eventually(t, "the first samples", func() bool {
+		u, err := s.RunSince(ctx, line.Code, -1)
+		return err == nil && len(u.Samples) >= 4
+	})
+	_, err = s.StopRun(ctx, by, line.Code, "")
+	assert.ErrorContains(t, err, "say why")
+	_, err = s.StopRun(ctx, by, line.Code, "vacuum line burst")
+	require.NoError(t, err)
+	var v shop.RunView
+	eventually(t, "the stopped run", func() bool {
+		v, err = s.Run(ctx, line.Code)
+		return err == nil && v.State == "stopped"
+	})
+	require.NotNil(t, v.Verdict)
+	assert.False(t, v.Verdict.Met)
+}
