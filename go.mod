@@ -94,4 +94,6 @@ require (
 	honnef.co/go/tools v0.8.2 // indirect
 )
 
+ignore ./web/node_modules
+
 tool honnef.co/go/tools/cmd/staticcheck

@@ -151,15 +151,6 @@ func (p *page) axe(name string) {
 	require.Empty(p.t, found, "axe on %s", name)
 }
 
-// text gives the text of the first element that a selector finds.
-func (p *page) text(selector string) string {
-	p.t.Helper()
-	p.until(selector, fmt.Sprintf(`document.querySelector(%q)`, selector))
-	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`document.querySelector(%q).innerText`, selector)))
-	require.NoError(p.t, err)
-	return s
-}
-
 // fetched is the body of a download, asked for by the page itself with its own
 // session, as base64 would be wasteful for text: binary comes as latin-1.
 func (p *page) fetched(path string) string {

@@ -35,10 +35,9 @@ const pin = "271828"
 // house is a running shop with the demo in it and a clock that can be put
 // forward.
 type house struct {
-	shop   *shop.Shop
-	url    string
-	ahead  atomic.Int64
-	window *page
+	shop  *shop.Shop
+	url   string
+	ahead atomic.Int64
 }
 
 func (h *house) putForward(d time.Duration) { h.ahead.Add(int64(d)) }
