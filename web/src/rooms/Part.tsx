@@ -13,6 +13,12 @@ import { Seam, type Difference } from "../ui/Seam";
 import { Section } from "../ui/Section";
 
 type Revision = Schemas["RevisionView"];
+const rules: Record<string, string> = {
+  symmetry: "no mirror partner",
+  balance: "not balanced",
+  share: "share",
+  run: "too many in a row",
+};
 type Ply = Schemas["PlyView"];
 
 const Drawn = styled.div`
@@ -48,7 +54,7 @@ export function PartPage() {
   if (v.changed.length > 8) differences.push({ says: `${v.changed.length - 8} more`, tone: "plain" });
   if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
   for (const f of new Set(v.worked?.zones.flatMap((z) => z.worked.findings.map((x) => x.rule))))
-    differences.push({ says: f, tone: "stop" });
+    differences.push({ says: rules[f] ?? f, tone: "stop" });
   const zones = v.worked?.zones ?? [];
   return (
     <Seam
@@ -135,7 +141,6 @@ export function PartPage() {
                 <th>Worked out</th>
                 {v.before && <th className="n">{v.against}</th>}
                 <th className="n">{v.letter}</th>
-                <th>Finding</th>
               </tr>
             </thead>
             <tbody>
@@ -145,9 +150,9 @@ export function PartPage() {
                   key={i}
                   z={z}
                   before={v.before?.zones[i]}
-                  has={v.before !== undefined}
                   span={v.worked!.span}
-                  name={i === 0 ? "field" : `local ${i}`}
+                  name={i === 0 ? "Field" : `Reinforcement ${i}`}
+                  columns={v.before ? 3 : 2}
                 />
               ))}
             </tbody>
@@ -173,64 +178,64 @@ export function PartPage() {
   );
 }
 
-function Figure({
-  name,
-  before,
-  now,
-  show,
-  finding,
-}: {
-  name: string;
-  before?: number;
-  now?: number;
-  show: (v: number) => string;
-  finding?: React.ReactNode;
-}) {
+function Figure({ name, before, now, show }: { name: string; before?: number; now?: number; show: (v: number) => string }) {
   return (
     <tr>
-      <td style={{ whiteSpace: "nowrap" }}>{name}</td>
+      <td>{name}</td>
       {before !== undefined && <td className="n">{show(before)}</td>}
       <td className="n">{now === undefined ? "" : show(now)}</td>
-      <td>{finding}</td>
     </tr>
   );
 }
 
 type ZoneView = Schemas["ZoneView"];
 
-function Zone({ z, before, has, span, name }: { z: ZoneView; before?: ZoneView; has: boolean; span: number; name: string }) {
+function Zone({
+  z,
+  before,
+  span,
+  name,
+  columns,
+}: {
+  z: ZoneView;
+  before?: ZoneView;
+  span: number;
+  name: string;
+  columns: number;
+}) {
   const w = z.worked;
-  const row = (label: string, show: (o: ZoneView) => string, finding?: React.ReactNode) => (
+  const row = (label: string, show: (o: ZoneView) => string) => (
     <tr>
-      <td style={{ whiteSpace: "nowrap" }}>{label}</td>
-      {has && <td className="n">{before ? show(before) : ""}</td>}
+      <td>{label}</td>
+      {columns > 2 && <td className="n">{before ? show(before) : ""}</td>}
       <td className="n">{show(z)}</td>
-      <td>{finding}</td>
     </tr>
   );
   return (
     <>
+      <tr>
+        <td colSpan={columns} style={{ paddingTop: 12 }}>
+          <b>{name}</b>{" "}
+          <small>
+            plies {ranges(z.plies)}, {(z.area * 1e4).toFixed(0)} cm²
+          </small>{" "}
+          {w.findings.length === 0 ? (
+            <Mark tone="met">symmetric, balanced</Mark>
+          ) : (
+            w.findings.map((f) => (
+              <div key={f.says}>
+                <Mark tone="stop">{f.says}</Mark>
+              </div>
+            ))
+          )}
+        </td>
+      </tr>
+      {row("Cured thickness", (o) => `${mm(o.worked.thickness, 2)} mm`)}
       {row(
-        `Thickness, ${name}`,
-        (o) => `${mm(o.worked.thickness, 2)} mm`,
-        <small>
-          plies {ranges(z.plies)}, {(z.area * 1e4).toFixed(0)} cm²
-        </small>,
+        `Shares at ${w.shares.map((s) => angle(s.angleDeg)).join(" / ")}`,
+        (o) => `${o.worked.shares.map((s) => percent(s.part)).join(" / ")} %`,
       )}
-      {row(
-        `Shares, ${name}`,
-        (o) => o.worked.shares.map((s) => percent(s.part)).join(" / "),
-        <small>at {w.shares.map((s) => angle(s.angleDeg)).join(" / ")}, %</small>,
-      )}
-      {row(
-        `Warp in ${span} m, ${name}`,
-        (o) => `${mm(o.worked.bow)} mm`,
-        w.findings.length === 0 ? (
-          <Mark tone="met">symmetric, balanced</Mark>
-        ) : (
-          w.findings.map((f) => <div key={f.says}>{<Mark tone="stop">{f.says}</Mark>}</div>)
-        ),
-      )}
+      {row(`Warp over ${span} m`, (o) => `${mm(o.worked.bow)} mm`)}
     </>
   );
 }
@@ -247,7 +252,7 @@ function PlyTable({
   show: (n?: number) => void;
 }) {
   return (
-    <Table>
+    <Close>
       <thead>
         <tr>
           <th>Ply</th>
@@ -278,15 +283,22 @@ function PlyTable({
           </tr>
         ))}
       </tbody>
-    </Table>
+    </Close>
   );
 }
+
+const Close = styled(Table)`
+  td {
+    padding-top: 2px;
+    padding-bottom: 2px;
+  }
+`;
 
 const Show = styled.button`
   font: inherit;
   font-weight: 700;
   min-width: 40px;
-  min-height: 30px;
+  min-height: 32px;
   border: 1px solid var(--g3);
   background: transparent;
   color: inherit;
