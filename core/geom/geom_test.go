@@ -56,3 +56,29 @@ func TestOverlapOfShiftedSquares(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 0.125, area, 1e-12)
 }
+
+func TestCrossingsAndTheWidestStretch(t *testing.T) {
+	// A U: two legs of 1 and 2 wide over a common foot.
+	u := Ring{{0, 0}, {6, 0}, {6, 5}, {4, 5}, {4, 1}, {1, 1}, {1, 5}, {0, 5}}
+	assert.Equal(t, []float64{0, 1, 4, 6}, u.Crossings(3))
+	lo, hi := u.WidestAt(3)
+	assert.Equal(t, [2]float64{4, 6}, [2]float64{lo, hi})
+	lo, hi = u.WidestAt(0.5)
+	assert.Equal(t, [2]float64{0, 6}, [2]float64{lo, hi})
+	lo, hi = u.WidestAt(9)
+	assert.Equal(t, [2]float64{0, 0}, [2]float64{lo, hi})
+	assert.Empty(t, u.Crossings(-1))
+}
+
+func TestBoundsOfNothingAndOfAShape(t *testing.T) {
+	assert.Equal(t, Box{}, Ring(nil).Bounds())
+	b := Ring{{1, -2}, {3, 4}, {-5, 0}}.Bounds()
+	assert.Equal(t, 8.0, b.Width())
+	assert.Equal(t, 6.0, b.Height())
+}
+
+func TestFlippingTwiceGivesTheShapeBack(t *testing.T) {
+	r := Ring{{0, 0}, {3, 0}, {1, 2}}
+	assert.Equal(t, r, r.Flip().Flip())
+	assert.Greater(t, r.Flip().SignedArea(), 0.0, "the sense of rotation is kept")
+}

@@ -58,7 +58,7 @@ export function PartPage() {
   const zones = v.worked?.zones ?? [];
   return (
     <Seam
-      left="minmax(0, 1fr)"
+      left={mode === "edit" && draft ? "minmax(0, 1.7fr)" : "minmax(0, 1fr)"}
       names={["The master", "Worked out"]}
       differences={differences}
       planned={
@@ -376,7 +376,7 @@ function EditPlies({ v, code, close }: { v: Revision; code: string; close: () =>
   };
   return (
     <form onSubmit={submit}>
-      <Table>
+      <Close style={{ whiteSpace: "nowrap" }}>
         <thead>
           <tr>
             <th>Ply</th>
@@ -461,7 +461,7 @@ function EditPlies({ v, code, close }: { v: Revision; code: string; close: () =>
             </tr>
           ))}
         </tbody>
-      </Table>
+      </Close>
       <Refusal error={save.error} />
       <Row style={{ marginTop: 12 }}>
         <Button type="submit" isDisabled={save.isPending}>

@@ -1,0 +1,108 @@
+package cluster
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"syscall"
+	"testing"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+func state(t *testing.T) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("", "juxta-cluster-")
+	require.NoError(t, err)
+	require.NoError(t, os.Chmod(dir, 0o755))
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	return dir
+}
+
+func start(t *testing.T, dir string) *Cluster {
+	t.Helper()
+	c, err := Start(context.Background(), Options{Dir: dir, Throwaway: true})
+	require.NoError(t, err)
+	t.Cleanup(c.Stop)
+	return c
+}
+
+func query(t *testing.T, c *Cluster, q string) string {
+	t.Helper()
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, c.URL("juxta"))
+	require.NoError(t, err)
+	defer conn.Close(ctx)
+	var out string
+	require.NoError(t, conn.QueryRow(ctx, q).Scan(&out))
+	return out
+}
+
+func TestAClusterIsPrivateUnprivilegedAndOnLoopbackOnly(t *testing.T) {
+	dir := state(t)
+	c := start(t, dir)
+	assert.Equal(t, "127.0.0.1", query(t, c, "show listen_addresses"))
+	assert.Equal(t, "juxta", query(t, c, "select current_user::text"))
+	assert.Equal(t, "off", query(t, c, "select setting from pg_settings where name = 'fsync'"), "a throw-away one")
+	info, err := os.Stat(filepath.Join(dir, "password"))
+	require.NoError(t, err)
+	assert.Equal(t, os.FileMode(0o600), info.Mode().Perm())
+	if os.Getuid() == 0 {
+		status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", c.pid()))
+		require.NoError(t, err)
+		assert.NotContains(t, string(status), "Uid:\t0\t", "never as root")
+	}
+	ctx := context.Background()
+	_, err = pgx.Connect(ctx, strings.Replace(c.URL("juxta"), c.secret, "guess", 1))
+	assert.ErrorContains(t, err, "password authentication failed")
+}
+
+func TestAServerThatSurvivedIsTakenOver(t *testing.T) {
+	dir := state(t)
+	first := start(t, dir)
+	second := start(t, dir)
+	assert.Equal(t, first.port, second.port)
+	assert.Nil(t, second.process, "no second server was started")
+	second.Stop()
+	assert.False(t, Alive(first.pid()))
+}
+
+func TestALockFileOfTheDeadIsNoHindrance(t *testing.T) {
+	dir := state(t)
+	first := start(t, dir)
+	require.NoError(t, syscall.Kill(-first.pid(), syscall.SIGKILL))
+	<-first.exited
+	lock := filepath.Join(dir, "data", "postmaster.pid")
+	_, err := os.Stat(lock)
+	require.NoError(t, err, "it died without cleaning up")
+	second := start(t, dir)
+	assert.Equal(t, "1", query(t, second, "select '1'"))
+}
+
+func TestAliveKnowsPostgresFromOthersAndFromTheDead(t *testing.T) {
+	assert.False(t, Alive(os.Getpid()), "this is not a database server")
+	assert.False(t, Alive(0))
+	// A child that has ended and was not waited for is a zombie.
+	child := exec.Command("true")
+	require.NoError(t, child.Start())
+	defer func() { _ = child.Wait() }()
+	assert.False(t, Alive(child.Process.Pid))
+}
+
+func TestABrokenClusterIsASentenceThatSaysWhatToDo(t *testing.T) {
+	dir := state(t)
+	c := start(t, dir)
+	c.Stop()
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), []byte("shared_buffers = 'a lot'\n"), 0o600))
+	_, err := Start(context.Background(), Options{Dir: dir})
+	assert.ErrorContains(t, err, "--fresh")
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), nil, 0o600))
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "password"), []byte(strings.Repeat("0", 48)), 0o600))
+	_, err = Start(context.Background(), Options{Dir: dir, Throwaway: true})
+	require.Error(t, err)
+}
