@@ -152,7 +152,7 @@ func cureSection(run *shop.RunView) pdf.Section {
 	}
 	s.Heading = "Cure run " + run.Code
 	s.Columns = []pdf.Column{{Name: "Limit", Share: .34}, {Name: "Finding", Share: .44}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
-	s.Notes = []string{fmt.Sprintf("Recipe %s, oven at %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
+	s.Notes = []string{fmt.Sprintf("Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
 	if n := len(run.Samples); n > 0 && run.Samples[n-1].Lag != nil {
 		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %.1f °C.", run.Samples[n-1].T/3600, unit.Celsius(*run.Samples[n-1].Lag)))
 	}

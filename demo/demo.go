@@ -1,7 +1,7 @@
 // Package demo loads the made-up shop "Quillmere Observatory Works", 640 m
 // above sea level: one flat panel with a local reinforcement, two materials,
-// four rolls of differing age, and two builds at different stages. It is
-// written as a script of what the shop's people did in the last weeks, and runs
+// four rolls of differing age, and builds at the oven's far end, at the bench
+// and before the knife, so that every page has something to show. It is written as a script of what the shop's people did in the last weeks, and runs
 // through the same verbs as the real shop. All names and figures are invented.
 package demo
 
@@ -51,7 +51,7 @@ type script struct {
 // the shop's present.
 func Load(ctx context.Context, db *store.DB, pin string, end time.Time) error {
 	s := &script{ctx: ctx, who: map[string]shop.By{}}
-	s.shop = &shop.Shop{DB: db, Queue: noQueue{}, Oven: "demo", Altitude: Altitude, Now: func() time.Time { return s.now }}
+	s.shop = &shop.Shop{DB: db, Queue: noQueue{}, Oven: "the simulated oven", Altitude: Altitude, Now: func() time.Time { return s.now }}
 	s.now = end.Add(-44 * 24 * time.Hour)
 	s.people(pin)
 	s.materials()
@@ -59,6 +59,7 @@ func Load(ctx context.Context, db *store.DB, pin string, end time.Time) error {
 	part := s.part()
 	s.firstBuild(end, part, rolls)
 	s.secondBuild(end, part, rolls)
+	s.thirdBuild(end, part)
 	s.draft(end, part)
 	if s.err != nil {
 		return fmt.Errorf("load the demo: %w", s.err)
@@ -331,6 +332,14 @@ func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []shop
 	s.at(end.Add(-35 * time.Minute))
 	try(s, func() (shop.RollView, error) {
 		return s.shop.TakeOut(s.ctx, s.who[brandl], rolls[2].Code, shop.Moved{})
+	})
+}
+
+// thirdBuild waits to be cut.
+func (s *script) thirdBuild(end time.Time, part shop.RevisionView) {
+	s.at(end.Add(-2 * time.Hour))
+	try(s, func() (shop.BuildLine, error) {
+		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)})
 	})
 }
 

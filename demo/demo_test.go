@@ -34,12 +34,13 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 
 	builds, err := s.Builds(ctx, "")
 	require.NoError(t, err)
-	require.Len(t, builds, 2)
-	assert.Equal(t, "layup", builds[0].Stage)
-	assert.Equal(t, 6, builds[0].Laid)
-	assert.Equal(t, "release", builds[1].Stage)
+	require.Len(t, builds, 3)
+	assert.Equal(t, "cut", builds[0].Stage)
+	assert.Equal(t, "layup", builds[1].Stage)
+	assert.Equal(t, 6, builds[1].Laid)
+	assert.Equal(t, "release", builds[2].Stage)
 
-	run, err := s.Run(ctx, builds[1].Run)
+	run, err := s.Run(ctx, builds[2].Run)
 	require.NoError(t, err)
 	require.NotNil(t, run.Verdict)
 	assert.True(t, run.Verdict.Met, "%+v", run.Verdict)

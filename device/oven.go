@@ -20,7 +20,7 @@ const (
 	RegTool    = 1
 	RegLead    = 2 // leading part sensor
 	RegLag     = 3 // lagging part sensor
-	RegVacuum  = 4 // hundredths of a kPa below the air outside
+	RegVacuum  = 4 // hundredths of a kPa below the air outside; may read as failed
 	RegClockHi = 5 // oven clock since the run began, seconds, 32 bit
 	RegClockLo = 6
 	RegState   = 7
@@ -74,8 +74,15 @@ func (o *Oven) Read() (Reading, error) {
 	return Reading{
 		Clock: float64(uint32(regs[RegClockHi])<<16 | uint32(regs[RegClockLo])),
 		Air:   kelvin(regs[RegAir]), Tool: kelvin(regs[RegTool]), Lead: kelvin(regs[RegLead]), Lag: kelvin(regs[RegLag]),
-		Vacuum: float64(regs[RegVacuum]) * 10, Running: regs[RegState] == StateRunning,
+		Vacuum: vacuum(regs[RegVacuum]), Running: regs[RegState] == StateRunning,
 	}, nil
+}
+
+func vacuum(reg uint16) float64 {
+	if reg == FailedSensor {
+		return math.NaN()
+	}
+	return float64(reg) * 10
 }
 
 // Start begins a run: the oven sets its clock to zero and heats to setPoint.

@@ -43,7 +43,7 @@ type LeakView struct {
 
 // Bag is the bag of a build.
 func (s *Shop) Bag(ctx context.Context, code string) (BagView, error) {
-	return s.bagView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
 }
 
 func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {

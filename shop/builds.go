@@ -138,7 +138,7 @@ func (tx *Tx) held(code string) (buildRow, error) {
 
 // Builds lists builds, newest first; an empty stage means all.
 func (s *Shop) Builds(ctx context.Context, stage string) ([]BuildLine, error) {
-	lines, err := s.buildLines(s.DB.Gorm.WithContext(ctx), "true")
+	lines, err := view(ctx, s, func(db *gorm.DB) ([]BuildLine, error) { return s.buildLines(db, "true") })
 	if err != nil || stage == "" {
 		return lines, err
 	}

@@ -59,7 +59,7 @@ type RunUpdate struct {
 
 // Runs lists the newest runs.
 func (s *Shop) Runs(ctx context.Context) ([]RunLine, error) {
-	return s.runLines(s.DB.Gorm.WithContext(ctx), "true")
+	return view(ctx, s, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
 }
 
 func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
@@ -86,7 +86,7 @@ func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 
 // Run is one run with all that was recorded.
 func (s *Shop) Run(ctx context.Context, code string) (RunView, error) {
-	return s.runView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
 }
 
 func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
@@ -136,7 +136,10 @@ func (run Run) degree(samples []Sample) ([]CurePoint, error) {
 
 // RunSince is what is new in a run after time t.
 func (s *Shop) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
+}
+
+func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
 	run, err := find[Run](db, ident.Run, code, "run")
 	if err != nil {
 		return RunUpdate{}, err

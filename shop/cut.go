@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"fmt"
+	"math"
 	"time"
 
 	"gorm.io/gorm"
@@ -108,12 +109,15 @@ func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 
 // CutQueue lists what waits to be cut, by material, with the rolls ranked.
 func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, s.cutQueue)
+}
+
+func (s *Shop) cutQueue(db *gorm.DB) ([]CutDemand, error) {
 	open, err := openPlies(db, "true")
 	if err != nil {
 		return nil, err
 	}
-	rolls, err := s.Rolls(ctx)
+	rolls, err := s.rolls(db)
 	if err != nil {
 		return nil, err
 	}
@@ -263,7 +267,7 @@ func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
 
 // Nest is one nest as far as it has come.
 func (s *Shop) Nest(ctx context.Context, code string) (NestView, error) {
-	return s.nestView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
 }
 
 func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
@@ -384,6 +388,10 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		before, err := tx.rollView(roll)
 		if err != nil {
 			return NestView{}, err
+		}
+		// Another cut since has moved the roll's end, and the flaws with it.
+		if math.Abs(before.Length-n.Problem.Length) > 1e-6 {
+			return NestView{}, conflict("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
 		if !before.Fuse.Out {
 			return NestView{}, refused("%s is in the freezer: take it out before it is cut", roll.Code)

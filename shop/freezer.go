@@ -115,7 +115,10 @@ func (s *Shop) demands(db *gorm.DB) (map[int64]demand, error) {
 // Rolls lists the rolls with their fuses: what is out first, then the first to
 // expire. One query each for rolls, events, materials and demand.
 func (s *Shop) Rolls(ctx context.Context) ([]RollView, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, s.rolls)
+}
+
+func (s *Shop) rolls(db *gorm.DB) ([]RollView, error) {
 	var rolls []Roll
 	if err := db.Order("code").Find(&rolls).Error; err != nil {
 		return nil, err
@@ -193,7 +196,10 @@ func flawsLeft(flaws []wire.Flaw, ledger []FreezerEvent) []wire.Flaw {
 
 // Roll is one roll with its ledger.
 func (s *Shop) Roll(ctx context.Context, code string) (RollDetail, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
+}
+
+func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
 	r, err := find[Roll](db, ident.Roll, code, "roll")
 	if err != nil {
 		return RollDetail{}, err

@@ -42,7 +42,7 @@ type KitView struct {
 
 // Kit is the kit of a build as counted so far.
 func (s *Shop) Kit(ctx context.Context, code string) (KitView, error) {
-	return s.kitView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
 }
 
 func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {

@@ -95,7 +95,7 @@ func (p Process) policy() layup.Policy {
 
 // Layup is the bench view of a build.
 func (s *Shop) Layup(ctx context.Context, code string) (LayupView, error) {
-	return s.layupView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
 }
 
 func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {

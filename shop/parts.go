@@ -90,7 +90,7 @@ const (
 
 // Parts lists the parts by number.
 func (s *Shop) Parts(ctx context.Context) ([]PartLine, error) {
-	return s.partLines(s.DB.Gorm.WithContext(ctx), "")
+	return view(ctx, s, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
 }
 
 func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
@@ -105,7 +105,7 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 
 // Revision is one revision of a part; an empty letter means the newest.
 func (s *Shop) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return s.revisionView(s.DB.Gorm.WithContext(ctx), partCode, letter)
+	return view(ctx, s, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
 }
 
 func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView, error) {

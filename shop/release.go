@@ -44,7 +44,7 @@ type Expected struct {
 
 // ReleaseOf is the inspection sheet of a build.
 func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
-	return s.releaseView(s.DB.Gorm.WithContext(ctx), code)
+	return view(ctx, s, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
 }
 
 func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {

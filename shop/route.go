@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"gorm.io/gorm"
+
 	"juxta/core/ident"
 )
 
@@ -16,7 +18,10 @@ type StageCount struct {
 
 // Route is the state of the shop in one line: every stage with what waits.
 func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, s.route)
+}
+
+func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
 	rows, err := s.buildRows(db, "not exists (select from releases x where x.build_id = b.id)")
 	if err != nil {
 		return nil, err

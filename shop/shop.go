@@ -160,6 +160,17 @@ func write[T any](ctx context.Context, s *Shop, by By, what string, input any, d
 	return out, err
 }
 
+// view reads one consistent picture of the records, however many queries it
+// takes: what somebody changes meanwhile is in all of it or in none.
+func view[T any](ctx context.Context, s *Shop, do func(db *gorm.DB) (T, error)) (T, error) {
+	var out T
+	err := s.DB.Gorm.WithContext(ctx).Transaction(func(db *gorm.DB) (err error) {
+		out, err = do(db)
+		return err
+	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
+	return out, err
+}
+
 // find loads the one record with this id as written on its label.
 func find[T any](db *gorm.DB, kind ident.Kind, code, called string) (T, error) {
 	var record T

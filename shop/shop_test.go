@@ -310,7 +310,7 @@ func (h *house) newBuild(serial string) shop.BuildLine {
 func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	b, roll := h.newBuild("0003"), h.roll("SU-2207").Code
+	b, roll := h.newBuild("0030"), h.roll("SU-2207").Code
 	code := h.nested(b.Code, roll)
 	_, err := h.ConfirmCut(h.ctx, by, code)
 	refusal(t, err, shop.Refused, "in the freezer")
@@ -341,7 +341,7 @@ func TestFlawsMoveWithTheRoll(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.TakeOut(h.ctx, by, r.Code, shop.Moved{})
 	require.NoError(t, err)
-	v, err := h.ConfirmCut(h.ctx, by, h.nested(h.newBuild("0004").Code, r.Code))
+	v, err := h.ConfirmCut(h.ctx, by, h.nested(h.newBuild("0040").Code, r.Code))
 	require.NoError(t, err)
 	left := h.roll("flawed").Flaws
 	require.Len(t, left, 1)
@@ -351,7 +351,7 @@ func TestFlawsMoveWithTheRoll(t *testing.T) {
 func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	b, roll := h.newBuild("0003"), h.roll("ST-0418").Code
+	b, roll := h.newBuild("0030"), h.roll("ST-0418").Code
 	code := h.nested(b.Code, roll)
 	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
 	require.NoError(t, err)
@@ -367,19 +367,35 @@ func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 	}
 }
 
+func TestANestIsStaleOnceItsRollWasCut(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207").Code
+	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
+	require.NoError(t, err)
+	first, second := h.nested(h.newBuild("0030").Code, roll), h.nested(h.newBuild("0031").Code, roll)
+	_, err = h.ConfirmCut(h.ctx, by, first)
+	require.NoError(t, err)
+	before := h.roll("SU-2207").Length
+	_, err = h.ConfirmCut(h.ctx, by, second)
+	refusal(t, err, shop.Conflict, "has been cut since this nest was made")
+	assert.Equal(t, before, h.roll("SU-2207").Length, "nothing is taken off for a refused cut")
+	_, err = h.ConfirmCut(h.ctx, by, h.nested(h.build("0031").Code, roll))
+	assert.NoError(t, err, "a nest of what is left can be cut")
+}
+
 func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	b := h.newBuild("0003")
-	for _, r := range []shop.RollView{h.roll("SU-2291"), h.roll("ST-0455")} {
+	b := h.newBuild("0030")
+	for _, r := range []shop.RollView{h.roll("SU-2291"), h.roll("SU-2207"), h.roll("ST-0455")} {
 		if !r.Fuse.Out {
 			_, err := h.TakeOut(h.ctx, by, r.Code, shop.Moved{})
 			require.NoError(t, err)
 		}
 	}
 	// Two nests of the same plies, both cut: every unidirectional ply is there twice.
-	ud := h.roll("SU-2291").Code
-	first, second := h.nested(b.Code, ud), h.nested(b.Code, ud)
+	first, second := h.nested(b.Code, h.roll("SU-2291").Code), h.nested(b.Code, h.roll("SU-2207").Code)
 	for _, n := range []string{first, second, h.nested(b.Code, h.roll("ST-0455").Code)} {
 		_, err := h.ConfirmCut(h.ctx, by, n)
 		require.NoError(t, err)
@@ -415,7 +431,7 @@ func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 func TestAKitsClockStopsInTheFreezer(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	b := h.newBuild("0003")
+	b := h.newBuild("0030")
 	_, err := h.MoveKit(h.ctx, by, b.Code, "in")
 	refusal(t, err, shop.Conflict, "nothing of this kit is cut")
 	ud := h.roll("SU-2291").Code

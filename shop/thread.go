@@ -70,7 +70,10 @@ type ThreadWork struct {
 
 // ThreadOfBuild follows the thread back from a part.
 func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, error) {
-	db := s.DB.Gorm.WithContext(ctx)
+	return view(ctx, s, func(db *gorm.DB) (BuildThread, error) { return s.threadOfBuild(db, code) })
+}
+
+func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	var t BuildThread
 	var err error
 	if t.Layup, err = s.layupView(db, code); err != nil {
@@ -144,8 +147,11 @@ type RollThreadPly struct {
 
 // ThreadOfRoll follows the thread forward from a roll.
 func (s *Shop) ThreadOfRoll(ctx context.Context, code string) (RollThread, error) {
-	db := s.DB.Gorm.WithContext(ctx)
-	detail, err := s.Roll(ctx, code)
+	return view(ctx, s, func(db *gorm.DB) (RollThread, error) { return s.threadOfRoll(db, code) })
+}
+
+func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {
+	detail, err := s.roll(db, code)
 	if err != nil {
 		return RollThread{}, err
 	}

@@ -228,13 +228,14 @@ func FromPlan(plan []cure.Planned) []PlanPoint {
 
 // RunCheck is one limit and what the run did.
 type RunCheck struct {
-	What  string  `json:"what"`
-	Limit float64 `json:"limit"`
-	Found float64 `json:"found"`
-	Unit  string  `json:"unit"`
-	Met   bool    `json:"met"`
-	At    float64 `json:"at" doc:"s from the start"`
-	Says  string  `json:"says"`
+	What    string  `json:"what"`
+	Limit   float64 `json:"limit"`
+	Found   float64 `json:"found"`
+	Unit    string  `json:"unit" doc:"K, s, K/s, Pa, or empty for a ratio"`
+	AtLeast bool    `json:"atLeast" doc:"The limit is met at or above it; else at or below"`
+	Met     bool    `json:"met"`
+	At      float64 `json:"at" doc:"s from the start"`
+	Says    string  `json:"says"`
 }
 
 // Verdict is a run held against its limits.

@@ -91,8 +91,9 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 func ready(t *testing.T, s *shop.Shop) string {
 	t.Helper()
 	ctx := context.Background()
-	builds, err := s.Builds(ctx, "")
+	builds, err := s.Builds(ctx, "layup")
 	require.NoError(t, err)
+	require.Len(t, builds, 1)
 	code := builds[0].Code
 	for _, q := range []string{
 		`insert into ply_records (build_id, ply_id, cut_ply_id, person_id, at, films_off)

@@ -154,18 +154,18 @@ func TestARunIsJudgedByEachLimit(t *testing.T) {
 	assert.True(t, v.Met, "%+v", v.Checks)
 	assert.Empty(t, v.Notes)
 	for what, spoil := range map[string]func([]Sample){
-		"hold 2 by the lagging sensor": func(log []Sample) {
+		"hold 2 at 117 °C or above by the lagging sensor": func(log []Sample) {
 			for i := range log {
 				log[i].Lag = math.Min(log[i].Lag, 388)
 			}
 		},
-		"hottest part reading": func(log []Sample) {
+		"hottest reading of the leading sensor": func(log []Sample) {
 			for i := 200; i < 210; i++ {
 				log[i].Lead = 405
 			}
 		},
 		"least vacuum": func(log []Sample) { log[100].Vacuum = 70e3 },
-		"steepest heating of the part": func(log []Sample) {
+		"steepest heating of the part over 5 min": func(log []Sample) {
 			for i := range log {
 				log[i].Lead = 295 + math.Min(float64(i)*2.1, 90)
 			}

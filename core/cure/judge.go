@@ -3,6 +3,8 @@ package cure
 import (
 	"fmt"
 	"math"
+
+	"juxta/core/unit"
 )
 
 // Sample is one line of a run's log. A sensor that failed reads NaN.
@@ -20,11 +22,13 @@ type Limits struct {
 	MaxGap    float64 // longest silence in the log, s
 }
 
-// Check is one limit and what the run did. At is when, in s from the start.
+// Check is one limit and what the run did. AtLeast says which side of the
+// limit is met. At is when, in s from the start.
 type Check struct {
 	What         string
 	Limit, Found float64
 	Unit         string // "K", "s", "K/s", "Pa" or "" for a ratio
+	AtLeast      bool
 	Met          bool
 	At           float64
 	Says         string
@@ -69,8 +73,9 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	for i, s := range r.Segments {
 		if s.Hold > 0 && s.WaitPart > 0 {
 			held, at := longestAbove(lag, s.Target-l.SoakBelow)
-			add(Check{fmt.Sprintf("hold %d by the lagging sensor", i+1), s.Hold, held, "s", held >= s.Hold-1, at,
-				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, s.Target-l.SoakBelow-273.15, s.Hold/60)})
+			floor := unit.Celsius(s.Target - l.SoakBelow)
+			add(Check{fmt.Sprintf("hold %d at %.0f °C or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
+				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, floor, s.Hold/60)})
 		}
 	}
 	hottest := lead[0]
@@ -79,33 +84,43 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 			hottest = p
 		}
 	}
-	add(Check{"hottest part reading", l.MaxPart, hottest.Temperature, "K", hottest.Temperature <= l.MaxPart, hottest.T,
-		fmt.Sprintf("%.1f °C by the leading sensor, at most %.1f °C", hottest.Temperature-273.15, l.MaxPart-273.15)})
+	add(Check{"hottest reading of the leading sensor", l.MaxPart, hottest.Temperature, "K", false, hottest.Temperature <= l.MaxPart, hottest.T,
+		fmt.Sprintf("%.1f °C, at most %.1f °C", unit.Celsius(hottest.Temperature), unit.Celsius(l.MaxPart))})
 	ramp, at := steepest(lead, 300)
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
 	}
-	add(Check{"steepest heating of the part", l.MaxRamp, ramp, "K/s", ramp <= l.MaxRamp, at,
-		fmt.Sprintf("%.2f K/min over 5 min, at most %.2f K/min", ramp*60, l.MaxRamp*60)})
-	least, when := math.Inf(1), 0.0
-	for _, s := range log {
-		if s.Vacuum < least { // false for NaN: a silent gauge is met by nothing
-			least, when = s.Vacuum, s.T
-		}
-	}
-	add(Check{"least vacuum", l.MinVacuum, least, "Pa", least >= l.MinVacuum && !math.IsInf(least, 0), when,
-		fmt.Sprintf("%.1f kPa, at least %.1f kPa", least/1e3, l.MinVacuum/1e3)})
+	add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
+		fmt.Sprintf("%.2f K/min, at most %.2f K/min", ramp*60, l.MaxRamp*60)})
+	add(vacuum(log, l.MinVacuum))
 	gap, at := longestGap(lag)
-	add(Check{"longest silence in the log", l.MaxGap, gap, "s", gap <= l.MaxGap, at,
+	add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
 		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
 		return Verdict{}, err
 	}
 	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
-	add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", v.Cure >= l.MinCure, lag[len(lag)-1].T,
+	add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
 		fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)})
 	return v, nil
+}
+
+// vacuum judges the least reading of the vacuum gauge. A gauge that was silent
+// all the time has met nothing.
+func vacuum(log []Sample, limit float64) Check {
+	c := Check{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Says: "the vacuum gauge gave no reading"}
+	least := math.Inf(1)
+	for _, s := range log {
+		if s.Vacuum < least { // false for NaN
+			least, c.At = s.Vacuum, s.T
+		}
+	}
+	if !math.IsInf(least, 1) {
+		c.Found, c.Met = least, least >= limit
+		c.Says = fmt.Sprintf("%.1f kPa, at least %.1f kPa", least/1e3, limit/1e3)
+	}
+	return c
 }
 
 // clean keeps the readings of one sensor that can be true.

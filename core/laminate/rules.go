@@ -34,20 +34,38 @@ type Share struct {
 	Part     float64
 }
 
-// Shares lists the angles of a stack with their share of its thickness, in
-// order of angle.
+// even says whether warp and weft of a weave are alike: its two directions then
+// carry half its thickness each.
+func (l Lamina) even() bool { return math.Abs(l.E1-l.E2) < 1e-9*l.E1 }
+
+// eachDirection walks the fibre directions of a stack, in degrees in (-90, 90],
+// with the thickness that lies in each.
+func eachDirection(stack []Ply, do func(deg, thickness float64)) {
+	fold := func(deg float64) float64 { return math.Round(unit.FoldAngle(deg)*1e6) / 1e6 }
+	for _, p := range stack {
+		deg, t := unit.Deg(p.Angle), p.Lamina.Thickness
+		if p.Lamina.even() {
+			do(fold(deg), t/2)
+			do(fold(deg+90), t/2)
+			continue
+		}
+		do(fold(deg), t)
+	}
+}
+
+// Shares lists the fibre directions of a stack with their share of its
+// thickness, in order of angle.
 func Shares(stack []Ply) []Share {
 	var shares []Share
 	total := 0.0
-	for _, p := range stack {
-		total += p.Lamina.Thickness
-		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
-		i := slices.IndexFunc(shares, func(s Share) bool { return s.AngleDeg == a })
+	eachDirection(stack, func(deg, thickness float64) {
+		total += thickness
+		i := slices.IndexFunc(shares, func(s Share) bool { return s.AngleDeg == deg })
 		if i < 0 {
-			shares, i = append(shares, Share{AngleDeg: a}), len(shares)
+			shares, i = append(shares, Share{AngleDeg: deg}), len(shares)
 		}
-		shares[i].Part += p.Lamina.Thickness
-	}
+		shares[i].Part += thickness
+	})
 	for i := range shares {
 		shares[i].Part /= total
 	}
@@ -164,8 +182,7 @@ func unbalanced(stack []Ply) []Finding {
 	var order []key
 	for _, p := range stack {
 		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
-		woven := math.Abs(p.Lamina.E1-p.Lamina.E2) < 1e-9*p.Lamina.E1
-		if a == 0 || a == 90 || (woven && math.Abs(a) == 45) {
+		if a == 0 || a == 90 || (p.Lamina.even() && math.Abs(a) == 45) {
 			continue
 		}
 		k := key{p.Material, math.Abs(a)}
@@ -189,14 +206,13 @@ func unbalanced(stack []Ply) []Finding {
 	return found
 }
 
-// scarce finds which of 0, ±45 and 90 has less than its least share. A weave
-// counts half in each of its directions.
+// scarce finds which of 0, ±45 and 90 has less than its least share.
 func scarce(stack []Ply, least float64) []Finding {
 	var part [3]float64
 	total := 0.0
-	add := func(deg, t float64) {
+	eachDirection(stack, func(deg, t float64) {
 		total += t
-		switch a := math.Abs(unit.FoldAngle(deg)); {
+		switch a := math.Abs(deg); {
 		case a < 15:
 			part[0] += t
 		case a > 75:
@@ -204,16 +220,7 @@ func scarce(stack []Ply, least float64) []Finding {
 		case a > 30 && a < 60:
 			part[1] += t
 		}
-	}
-	for _, p := range stack {
-		d, t := unit.Deg(p.Angle), p.Lamina.Thickness
-		if math.Abs(p.Lamina.E1-p.Lamina.E2) < 1e-9*p.Lamina.E1 {
-			add(d, t/2)
-			add(d+90, t/2)
-		} else {
-			add(d, t)
-		}
-	}
+	})
 	var found []Finding
 	for i, name := range []string{"0°", "±45°", "90°"} {
 		if part[i] < least*total-1e-12 {

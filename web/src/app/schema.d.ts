@@ -1774,12 +1774,15 @@ export interface components {
              * @description s from the start
              */
             at: number;
+            /** @description The limit is met at or above it; else at or below */
+            atLeast: boolean;
             /** Format: double */
             found: number;
             /** Format: double */
             limit: number;
             met: boolean;
             says: string;
+            /** @description K, s, K/s, Pa, or empty for a ratio */
             unit: string;
             what: string;
         };

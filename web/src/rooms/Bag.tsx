@@ -7,8 +7,8 @@ import { useKeys } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { clock, kPa, moment, spell } from "../ui/format";
-import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Rule, Stack, Table } from "../ui/parts";
-import { Seam, type Difference } from "../ui/Seam";
+import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack } from "../ui/parts";
+import { Seam, type Pair } from "../ui/Seam";
 
 const Layers = styled.ol`
   list-style: none;
@@ -32,9 +32,9 @@ const Layers = styled.ol`
 `;
 
 /** The stack as it lies: the part below, the bag film on top. */
-function StackOf({ layers, part }: { layers: string[]; part: string }) {
+function StackOf({ layers, part, of }: { layers: string[]; part: string; of: string }) {
   return (
-    <Layers>
+    <Layers aria-label={of}>
       <li className="part">
         <b>{part} on its tool</b>
       </li>
@@ -58,20 +58,46 @@ export function Bag() {
   if (!v) return <Loading error={bag.error} />;
   const b = v.build;
   const passed = v.checks.at(-1)?.pass;
-  const differences: Difference[] = [];
-  if (v.closed)
-    differences.push(
-      v.closed.join() === v.planned.join() ? { says: "stack = plan", tone: "met" } : { says: "other stack", tone: "attend" },
-    );
-  for (const c of v.checks)
-    differences.push({
+  const limit = (
+    <>
+      Leak check {v.checks.length > 1 && "limit"}
+      <span>
+        at most <b>{kPa(v.process.leakDrop)}</b> <small>kPa</small> lost in <b>{spell(v.process.leakSeconds)}</b>, from{" "}
+        <b>{kPa(v.process.leakStart, 0)}</b> <small>kPa</small> or deeper
+      </span>
+    </>
+  );
+  const pairs: Pair[] = v.checks.map((c) => ({
+    key: c.at,
+    planned: limit,
+    difference: {
       says: `${kPa(((c.start - c.end) / c.seconds) * v.process.leakSeconds)} kPa`,
       tone: c.pass ? "met" : "stop",
-    });
+    },
+    built: (
+      <>
+        <span>
+          {clock(c.at)} <b>{kPa(c.start)}</b> to <b>{kPa(c.end)}</b> <small>kPa</small> in {spell(c.seconds)}
+        </span>
+        <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
+        <small>
+          {c.person}: {c.says}
+        </small>
+      </>
+    ),
+  }));
+  if (pairs.length === 0) pairs.push({ key: "none", planned: limit, built: "None yet" });
   return (
     <Seam
       names={["As planned", "As built"]}
-      differences={differences}
+      differences={
+        !v.closed
+          ? []
+          : v.closed.join() === v.planned.join()
+            ? [{ says: "stack = plan", tone: "met" }]
+            : [{ says: "other stack", tone: "attend" }]
+      }
+      pairs={pairs}
       planned={
         <Stack $gap={14}>
           <div>
@@ -80,29 +106,19 @@ export function Bag() {
             </Heading>
             <Big>Bag “{v.process.bagStack}”</Big>
           </div>
-          <StackOf layers={v.planned} part={b.number} />
-          <Rule />
-          <div style={{ fontSize: 20 }}>
-            Leak limit <b>{kPa(v.process.leakDrop)}</b> <small>kPa</small> lost in <b>{spell(v.process.leakSeconds)}</b>, pump
-            shut off, from <b>{kPa(v.process.leakStart, 0)}</b> <small>kPa</small> or deeper
-          </div>
-          <p>
-            At {v.altitude.toFixed(0)} m no pump draws deeper than about {kPa(v.deepest, 0)} kPa (standard atmosphere).
-          </p>
-          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
-          <Caution>
-            The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the oven’s
-            makers, and your local rules.
-          </Caution>
+          <StackOf layers={v.planned} part={b.number} of="The stack as planned, from the part outwards" />
         </Stack>
       }
       built={
         <Stack $gap={14}>
           <Heading>As built</Heading>
           {v.closed ? (
-            <p style={{ fontSize: 18 }}>
-              Closed by {v.closedBy}, {v.closedAt && moment(v.closedAt)}: {v.closed.join(", ")}.
-            </p>
+            <>
+              <p style={{ fontSize: 22, lineHeight: 1.35, minHeight: 34 }}>
+                Closed by {v.closedBy}, {v.closedAt && moment(v.closedAt)}
+              </p>
+              <StackOf layers={v.closed} part={b.number} of="The stack as closed, from the part outwards" />
+            </>
           ) : ready ? (
             <Stack $gap={10}>
               <Heading>Which stack lies over the part?</Heading>
@@ -130,54 +146,33 @@ export function Bag() {
             </p>
           )}
           <Refusal error={close.error} />
-          <Checks v={v} />
-          {v.closedAt && b.stage === "bag" && <Check code={code} v={v} />}
-          {passed && b.stage === "cure" && (
-            <Link to="/cure">
-              <b style={{ fontSize: 20 }}>To the oven</b>
-            </Link>
-          )}
         </Stack>
       }
+      below={{
+        planned: (
+          <Stack $gap={14}>
+            {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+            <p>
+              At {v.altitude.toFixed(0)} m no pump draws deeper than about {kPa(v.deepest, 0)} kPa (standard atmosphere).
+            </p>
+            <Caution>
+              The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the oven’s
+              makers, and your local rules.
+            </Caution>
+          </Stack>
+        ),
+        built: (
+          <>
+            {v.closedAt && b.stage === "bag" && <Check code={code} v={v} />}
+            {passed && b.stage === "cure" && (
+              <Link to="/cure">
+                <b style={{ fontSize: 20 }}>To the oven</b>
+              </Link>
+            )}
+          </>
+        ),
+      }}
     />
-  );
-}
-
-function Checks({ v }: { v: Schemas["BagView"] }) {
-  return (
-    <Table>
-      <thead>
-        <tr>
-          <th>Leak check</th>
-          <th className="n">Start kPa</th>
-          <th className="n">End kPa</th>
-          <th className="n">Over</th>
-          <th>By</th>
-          <th>Finding</th>
-        </tr>
-      </thead>
-      <tbody>
-        {v.checks.length === 0 && (
-          <tr>
-            <td colSpan={6}>None yet</td>
-          </tr>
-        )}
-        {v.checks.map((c) => (
-          <tr key={c.at}>
-            <td>{clock(c.at)}</td>
-            <td className="n">{kPa(c.start)}</td>
-            <td className="n">{kPa(c.end)}</td>
-            <td className="n">{spell(c.seconds)}</td>
-            <td>{c.person}</td>
-            <td>
-              <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
-              <br />
-              <small>{c.says}</small>
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
   );
 }
 

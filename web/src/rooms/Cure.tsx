@@ -10,7 +10,7 @@ import { Fuse } from "../ui/Fuse";
 import { celsius, kPa, moment, percent, spell } from "../ui/format";
 import { Big, Button, Caution, Empty, Heading, Loading, Mark, Page, Refusal, Row, Stack, Table, TextField } from "../ui/parts";
 import { RunChart } from "../ui/RunChart";
-import { Seam, type Difference } from "../ui/Seam";
+import { Seam, type Pair } from "../ui/Seam";
 
 export function CureStart() {
   useTitle("Cure");
@@ -28,7 +28,6 @@ export function CureStart() {
   return (
     <Seam
       names={["To cure", "Runs"]}
-      differences={[]}
       planned={
         <Stack $gap={14}>
           <div>
@@ -149,16 +148,32 @@ export function CureRun() {
   const cure = [...v.cure, ...(live.code === code ? live.cure.filter((c) => c.t > from) : [])];
   const now = samples.at(-1);
   const segment = live.code === code && live.at ? live.at : v;
-  const differences: Difference[] = v.verdict
-    ? v.verdict.checks.map((c) => ({ says: short(c), tone: c.met ? "met" : "stop" }))
-    : [];
+  const pairs: Pair[] = (v.verdict?.checks ?? []).map((c) => ({
+    key: c.what,
+    planned: (
+      <>
+        {c.what}
+        <b>
+          {c.atLeast ? "at least" : "at most"} {amount(c.unit, c.limit)}
+        </b>
+      </>
+    ),
+    difference: { says: margin(c), tone: c.met ? "met" : "stop" },
+    built: (
+      <>
+        <b style={{ minWidth: 110 }}>{amount(c.unit, c.found)}</b>
+        <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
+        <small>at {spell(c.at)}</small>
+      </>
+    ),
+  }));
   return (
     <>
       <Page style={{ paddingBottom: 0 }}>
         <Row $between>
           <div>
             <Heading>
-              Run {v.code} · {v.recipe} · oven at {v.oven}
+              Run {v.code} · {v.recipe} · {v.oven}
             </Heading>
             <Big>{v.builds.join(", ")}</Big>
           </div>
@@ -192,54 +207,28 @@ export function CureRun() {
         />
       </Page>
       <Seam
-        left="minmax(0, 0.8fr)"
         names={["As planned", "As run"]}
-        differences={differences}
+        pairs={pairs}
         planned={
           <>
             <Heading>Recipe</Heading>
-            <Table>
-              <tbody>
-                {v.process.recipe.segments.map((s, i) => (
-                  <tr key={i} className={going && i + 1 === segment.segment ? "on" : undefined}>
-                    <td>{i + 1}</td>
-                    <td>
-                      to <b>{celsius(s.target)} °C</b> at {(s.rate * 60).toFixed(1)} K/min
-                    </td>
-                    <td>{s.hold > 0 && `hold ${spell(s.hold)}`}</td>
-                    <td>
-                      {s.waitPart !== undefined && s.waitPart > 0 && `once the lagging part reads ${celsius(s.waitPart)} °C`}
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </Table>
+            <ol style={{ margin: 0, paddingLeft: 22 }}>
+              {v.process.recipe.segments.map((s, i) => (
+                <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
+                  to <b>{celsius(s.target)} °C</b> at {(s.rate * 60).toFixed(1)} K/min
+                  {s.hold > 0 && `, hold ${spell(s.hold)}`}
+                  {s.waitPart !== undefined && s.waitPart > 0 && ` once the lagging part reads ${celsius(s.waitPart)} °C`}
+                  {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
+                </li>
+              ))}
+            </ol>
           </>
         }
         built={
           <Stack $gap={10}>
-            <Heading>Held against the limits of the revision, by the lagging part sensor</Heading>
+            <Heading>Held against the limits of the revision</Heading>
             {v.says && <Mark tone="attend">{v.says}</Mark>}
-            {v.verdict ? (
-              <Table>
-                <tbody>
-                  {v.verdict.checks.map((c) => (
-                    <tr key={c.what}>
-                      <td style={{ whiteSpace: "nowrap" }}>
-                        {c.what.replace(" by the lagging sensor", "").replace(" of the part", "")}
-                      </td>
-                      <td>{c.says}</td>
-                      <td className="n">{spell(c.at)}</td>
-                      <td style={{ whiteSpace: "nowrap" }}>
-                        <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
-                      </td>
-                    </tr>
-                  ))}
-                </tbody>
-              </Table>
-            ) : (
-              <p>{going ? "The run is judged when it ends." : "This run was not judged."}</p>
-            )}
+            {!v.verdict && <p>{going ? "The run is judged when it ends." : "This run was not judged."}</p>}
             {v.verdict?.notes.map((n) => (
               <p key={n}>
                 <Mark tone="attend">{n}</Mark>
@@ -286,13 +275,26 @@ export function CureRun() {
   );
 }
 
-function short(c: Schemas["RunCheck"]) {
-  if (c.what.startsWith("hold")) return `hold ${spell(c.found)}`;
-  if (c.what.startsWith("degree")) return `cure ${percent(c.found)} %`;
-  if (c.what.startsWith("least vacuum")) return `${kPa(c.found, 0)} kPa`;
-  if (c.what.startsWith("hottest")) return `${celsius(c.found)} °C`;
-  if (c.what.startsWith("steepest")) return `${(c.found * 60).toFixed(1)} K/min`;
-  return `gap ${c.found.toFixed(0)} s`;
+/** A limit or a finding in people's units; a difference of temperatures stays in K. */
+function amount(unit: string, v: number, difference = false) {
+  switch (unit) {
+    case "K":
+      return difference ? `${v.toFixed(1)} K` : `${celsius(v, 1)} °C`;
+    case "K/s":
+      return `${(v * 60).toFixed(1)} K/min`;
+    case "Pa":
+      return `${kPa(v)} kPa`;
+    case "s":
+      return v < 600 ? `${v.toFixed(0)} s` : spell(v);
+    default:
+      return `${percent(v, 1)} %`;
+  }
+}
+
+/** How far a finding lies from its limit. */
+function margin(c: Schemas["RunCheck"]) {
+  const by = amount(c.unit, Math.abs(c.found - c.limit), true);
+  return `${by} ${c.met ? "spare" : c.atLeast ? "short" : "over"}`;
 }
 
 function Number({ says, value, unit }: { says: string; value: string; unit: string }) {

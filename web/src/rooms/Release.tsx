@@ -1,27 +1,13 @@
 // Stage 8: expected beside measured, the limits, and the decision.
-import { useEffect, useState } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import { api, client, useChange, type Schemas } from "../app/api";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { mm, moment, percent } from "../ui/format";
-import {
-  Big,
-  Button,
-  Caution,
-  Heading,
-  Loading,
-  Mark,
-  NumberField,
-  Refusal,
-  Row,
-  Rule,
-  Stack,
-  Table,
-  TextField,
-} from "../ui/parts";
-import { Seam, type Difference } from "../ui/Seam";
+import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack, TextField } from "../ui/parts";
+import { Seam, type Pair } from "../ui/Seam";
 
 type Line = Schemas["ReleaseLine"];
 const show = (what: string, v: number) => (what === "mass" ? `${v.toFixed(3)} kg` : `${mm(v, 2)} mm`);
@@ -56,210 +42,200 @@ export function Release() {
   const b = v.build;
   const lines = v.lines.length > 0 ? v.lines : ready ? trial.lines : [];
   const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0;
-  const differences: Difference[] = lines.map((l) => ({
-    says: `${l.found >= l.expected ? "+" : "−"}${percent(Math.abs(l.found / l.expected - 1), 1)} %`,
-    tone: l.met ? "met" : "stop",
-  }));
   const sign = (disposition: "good" | "refer" | "scrap") =>
     dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason } });
+  const pair = (
+    key: string,
+    name: string,
+    expected: number,
+    tolerance: number,
+    line: Line | undefined,
+    field: ReactNode,
+  ): Pair => ({
+    key,
+    planned: (
+      <>
+        <span>
+          {name} <small>±{percent(tolerance)} %</small>
+        </span>
+        <span>
+          <b>{show(key, expected)}</b>{" "}
+          <small>
+            {show(key, expected * (1 - tolerance))} to {show(key, expected * (1 + tolerance))}
+          </small>
+        </span>
+      </>
+    ),
+    difference: line && {
+      says: `${line.found >= line.expected ? "+" : "−"}${percent(Math.abs(line.found / line.expected - 1), 1)} %`,
+      tone: line.met ? "met" : "stop",
+    },
+    built: (
+      <>
+        {field ?? <b>{line ? show(key, line.found) : "not measured"}</b>}
+        {line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}
+      </>
+    ),
+  });
+  // An empty point is left out of what is sent: the n-th line is the n-th point filled.
+  const thickness = open ? points : v.lines.slice(1).map((l) => l.found * 1e3);
+  let filled = 0;
+  const pairs: Pair[] = [
+    pair(
+      "mass",
+      "Mass, nothing bled or trimmed",
+      v.expected.mass,
+      v.process.massTolerance,
+      lines[0],
+      open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />,
+    ),
+    ...thickness.map((p, i) =>
+      pair(
+        `thickness ${i + 1}`,
+        `Thickness in the field, point ${i + 1}`,
+        v.expected.thickness,
+        v.process.thicknessTolerance,
+        p > 0 ? lines[++filled] : undefined,
+        open && (
+          <NumberField
+            bench
+            label={`Thickness ${i + 1}, mm`}
+            value={p}
+            onChange={(n) => setPoints(points.map((q, k) => (k === i ? n : q)))}
+            min={0}
+            digits={3}
+          />
+        ),
+      ),
+    ),
+    {
+      key: "plies",
+      planned: (
+        <>
+          Plies of revision {b.letter} <b>{b.plies}</b>
+        </>
+      ),
+      difference: { says: `${b.plies} ${b.laid === b.plies ? "=" : "≠"} ${b.laid}`, tone: b.laid === b.plies ? "met" : "stop" },
+      built: (
+        <>
+          <b>{b.laid}</b> signed
+        </>
+      ),
+    },
+    {
+      key: "run",
+      planned: (
+        <>
+          Cure <b>{v.process.recipe.name}</b>
+        </>
+      ),
+      built: (
+        <>
+          {b.run && <Link to={`/cure/${b.run}`}>{b.run}</Link>}
+          {v.verdict ? (
+            <Mark tone={v.verdict.met ? "met" : "stop"}>
+              {v.verdict.met ? "every limit met" : "a limit not met"}, degree of cure {percent(v.verdict.cure)} %
+            </Mark>
+          ) : (
+            <Mark tone="stop">not judged</Mark>
+          )}
+        </>
+      ),
+    },
+    {
+      key: "record",
+      planned: "A whole record",
+      difference: v.missing.length > 0 ? { says: `${v.missing.length} open`, tone: "stop" } : { says: "whole", tone: "met" },
+      built: (
+        <Stack $gap={2}>
+          {v.missing.length === 0 && <Mark tone="met">nothing is missing from it</Mark>}
+          {v.missing.map((m) => (
+            <Mark key={m} tone="stop">
+              {m}
+            </Mark>
+          ))}
+          {v.referred.map((r) => (
+            <Mark key={r.seq} tone="attend">
+              referred at the bench by {r.person}: {r.why}
+            </Mark>
+          ))}
+        </Stack>
+      ),
+    },
+  ];
   return (
     <Seam
       names={["As planned", "As measured"]}
-      differences={differences}
+      pairs={pairs}
       planned={
-        <Stack $gap={14}>
-          <div>
-            <Heading>
-              {b.number} · serial {b.serial} · revision {b.letter} · as planned
-            </Heading>
-            <Big>{b.name}</Big>
-          </div>
-          <Table>
-            <thead>
-              <tr>
-                <th>Limit</th>
-                <th className="n">Low</th>
-                <th className="n">Expected</th>
-                <th className="n">High</th>
-              </tr>
-            </thead>
-            <tbody>
-              <Limit
-                what="mass"
-                name="Mass, nothing bled or trimmed"
-                expected={v.expected.mass}
-                tolerance={v.process.massTolerance}
-              />
-              <Limit
-                what="thickness"
-                name="Thickness in the field"
-                expected={v.expected.thickness}
-                tolerance={v.process.thicknessTolerance}
-              />
-            </tbody>
-          </Table>
-          <Rule />
-          <Heading>What the record says</Heading>
-          <Table>
-            <tbody>
-              <tr>
-                <td>Plies signed</td>
-                <td>
-                  <Mark tone={b.laid === b.plies ? "met" : "stop"}>
-                    {b.laid} of {b.plies}
-                  </Mark>
-                </td>
-              </tr>
-              <tr>
-                <td>Cure run {b.run && <Link to={`/cure/${b.run}`}>{b.run}</Link>}</td>
-                <td>
-                  {v.verdict ? (
-                    <Mark tone={v.verdict.met ? "met" : "stop"}>
-                      {v.verdict.met ? "every limit met" : "a limit not met"}, degree of cure {percent(v.verdict.cure)} %
-                    </Mark>
-                  ) : (
-                    <Mark tone="stop">not judged</Mark>
-                  )}
-                </td>
-              </tr>
-              {v.missing.map((m) => (
-                <tr key={m}>
-                  <td colSpan={2}>
-                    <Mark tone="stop">{m}</Mark>
-                  </td>
-                </tr>
-              ))}
-              {v.referred.map((r) => (
-                <tr key={r.seq}>
-                  <td colSpan={2}>
-                    <Mark tone="attend">
-                      referred at the bench by {r.person}: {r.why}
-                    </Mark>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
-          <Link to={`/thread/${code}`}>The whole thread of this part</Link>
-        </Stack>
+        <>
+          <Heading>
+            {b.number} · serial {b.serial} · revision {b.letter} · as planned
+          </Heading>
+          <Big>{b.name}</Big>
+        </>
       }
       built={
-        <Stack $gap={14}>
+        <>
           <Heading>As measured</Heading>
-          {open && (
-            <>
-              <div style={{ display: "grid", gridTemplateColumns: "1.3fr 1fr 1fr 1fr", gap: 12 }}>
-                <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />
-                {points.map((p, i) => (
-                  <NumberField
-                    key={i}
-                    bench
-                    label={`Thickness ${i + 1}, mm`}
-                    value={p}
-                    onChange={(n) => setPoints(points.map((q, k) => (k === i ? n : q)))}
-                    min={0}
-                    digits={3}
-                  />
-                ))}
-              </div>
-              <div>
-                <Button $quiet onPress={() => setPoints([...points, NaN])}>
-                  One more point
-                </Button>
-              </div>
-            </>
-          )}
-          <Table>
-            <thead>
-              <tr>
-                <th>Quantity</th>
-                <th className="n">Found</th>
-                <th className="n">Limits</th>
-                <th>Verdict</th>
-              </tr>
-            </thead>
-            <tbody>
-              {lines.length === 0 && (
-                <tr>
-                  <td colSpan={4}>Nothing measured yet</td>
-                </tr>
-              )}
-              {lines.map((l) => (
-                <tr key={l.what}>
-                  <td>{l.what}</td>
-                  <td className="n">
-                    <b>{show(l.what, l.found)}</b>
-                  </td>
-                  <td className="n">
-                    {show(l.what, l.low)} to {show(l.what, l.high)}
-                  </td>
-                  <td>
-                    <Mark tone={l.met ? "met" : "stop"}>{l.met ? "met" : "not met"}</Mark>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-          <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
           {v.disposition ? (
-            <p style={{ fontSize: 22 }}>
+            <p style={{ fontSize: 24 }}>
               <Mark tone={v.disposition === "good" ? "met" : "stop"}>{v.disposition}</Mark>, signed by {v.person},{" "}
               {v.at && moment(v.at)}
               {v.reason && `: ${v.reason}`}
             </p>
-          ) : open ? (
-            <>
-              {!["quality", "administrator"].includes(person.role) && (
-                <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
-              )}
-              <TextField label="Reason (for refer and scrap)" value={reason} onChange={setReason} />
-              <Row>
-                <Button $bench isDisabled={!ready || !allMet || dispose.isPending} onPress={() => sign("good")}>
-                  Sign: good
-                </Button>
-                <Button
-                  $bench
-                  $quiet
-                  isDisabled={!ready || reason.trim() === "" || dispose.isPending}
-                  onPress={() => sign("refer")}
-                >
-                  Refer
-                </Button>
-                <Button
-                  $bench
-                  $quiet
-                  isDisabled={!ready || reason.trim() === "" || dispose.isPending}
-                  onPress={() => sign("scrap")}
-                >
-                  Scrap
-                </Button>
-              </Row>
-            </>
           ) : (
-            <p>This build waits at {b.stage}.</p>
+            <Big>{open ? "Weigh it, measure it" : `This build waits at ${b.stage}`}</Big>
           )}
-          <Caution>
-            “Good” states that what was recorded met the limits entered. It does not state that the part is safe or fit for any
-            use: the engineer of record decides that.
-          </Caution>
-        </Stack>
+        </>
       }
+      below={{
+        planned: (
+          <Stack $gap={14}>
+            {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+            <Link to={`/thread/${code}`}>The whole thread of this part</Link>
+            <Caution>
+              “Good” states that what was recorded met the limits entered. It does not state that the part is safe or fit for any
+              use: the engineer of record decides that.
+            </Caution>
+          </Stack>
+        ),
+        built: open && (
+          <Stack $gap={14}>
+            <div>
+              <Button $quiet onPress={() => setPoints([...points, NaN])}>
+                One more point
+              </Button>
+            </div>
+            <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
+            {!["quality", "administrator"].includes(person.role) && (
+              <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
+            )}
+            <TextField label="Reason (for refer and scrap)" value={reason} onChange={setReason} />
+            <Row>
+              <Button $bench isDisabled={!ready || !allMet || dispose.isPending} onPress={() => sign("good")}>
+                Sign: good
+              </Button>
+              <Button
+                $bench
+                $quiet
+                isDisabled={!ready || reason.trim() === "" || dispose.isPending}
+                onPress={() => sign("refer")}
+              >
+                Refer
+              </Button>
+              <Button
+                $bench
+                $quiet
+                isDisabled={!ready || reason.trim() === "" || dispose.isPending}
+                onPress={() => sign("scrap")}
+              >
+                Scrap
+              </Button>
+            </Row>
+          </Stack>
+        ),
+      }}
     />
-  );
-}
-
-function Limit({ what, name, expected, tolerance }: { what: string; name: string; expected: number; tolerance: number }) {
-  return (
-    <tr>
-      <td>
-        {name} <small>±{percent(tolerance)} %</small>
-      </td>
-      <td className="n">{show(what, expected * (1 - tolerance))}</td>
-      <td className="n">
-        <b>{show(what, expected)}</b>
-      </td>
-      <td className="n">{show(what, expected * (1 + tolerance))}</td>
-    </tr>
   );
 }

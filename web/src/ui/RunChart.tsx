@@ -67,7 +67,17 @@ export function RunChart({ plan, samples, cure, width, height, label }: Props) {
         },
         bands: [{ series: [1, 2], fill: colour("--g4") }],
         axes: [
-          { label: "hours by the oven’s clock", labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 22 },
+          {
+            label: "hours by the oven’s clock",
+            labelFont: font,
+            font,
+            stroke: g1,
+            grid,
+            ticks: grid,
+            labelSize: 22,
+            incrs: [1 / 60, 1 / 12, 0.25, 0.5, 1, 2, 4, 6, 12, 24],
+            space: 60,
+          },
           { scale: "C", label: "°C", labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 20 },
           {
             scale: "cure",

@@ -1,24 +1,29 @@
 // The seam: left as planned, right as built, and on the line itself what
-// differs between the two.
+// differs between the two. Pairs are rows that line up across it.
 import type { ReactNode } from "react";
 import styled from "styled-components";
 
-const Sheet = styled.main<{ $left: string }>`
+const Sheet = styled.main<{ $left: string; $rows: string }>`
   display: grid;
   grid-template-columns: ${(p) => p.$left} 76px minmax(0, 1fr);
+  grid-template-rows: ${(p) => p.$rows};
   flex: 1;
   min-height: 0;
   > section {
     padding: 16px 20px 28px 24px;
     min-width: 0;
   }
-  > section:last-child {
+  > section.built {
     padding: 16px 24px 28px 6px;
+  }
+  > section.before-pairs {
+    padding-bottom: 8px;
   }
   @media (max-width: 900px) {
     grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: none;
     > section,
-    > section:last-child {
+    > section.built {
       padding: 14px 16px;
     }
   }
@@ -74,34 +79,114 @@ const Tag = styled.li<{ $colour: string }>`
   overflow-wrap: anywhere;
 `;
 
+/** The rows of a table that lie in the grid of the sheet. */
+const Contents = styled.div`
+  display: contents;
+`;
+
+const Cell = styled.div`
+  padding: 8px 20px 8px 0;
+  margin-left: 24px;
+  border-bottom: 1px solid var(--g4);
+  min-width: 0;
+  align-self: stretch;
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  justify-content: space-between;
+  gap: 4px 18px;
+  &.built {
+    margin: 0 24px 0 6px;
+    padding-right: 0;
+    justify-content: flex-start;
+  }
+  @media (max-width: 900px) {
+    &,
+    &.built {
+      margin: 0 16px;
+    }
+  }
+`;
+
+const Knot = styled(Line)`
+  display: grid;
+  place-items: center;
+  > span {
+    position: relative;
+  }
+`;
+
 export type Difference = { says: string; tone: keyof typeof colours };
+
+/** One thing as planned beside the same thing as built. */
+export type Pair = { key: string; planned: ReactNode; built: ReactNode; difference?: Difference };
 
 export function Seam({
   planned,
   built,
-  differences,
+  differences = [],
+  pairs = [],
+  below,
   left = "minmax(0, 1fr)",
   names = ["As planned", "As built"],
 }: {
   planned: ReactNode;
   built: ReactNode;
-  differences: Difference[];
+  differences?: Difference[];
+  pairs?: Pair[];
+  /** What stands under the pairs. */
+  below?: { planned: ReactNode; built: ReactNode };
   left?: string;
   names?: [string, string];
 }) {
+  const above = pairs.length > 0 ? "before-pairs" : "";
   return (
-    <Sheet $left={left}>
-      <section aria-label={names[0]}>{planned}</section>
+    <Sheet $left={left} $rows={below ? `repeat(${pairs.length + 1}, auto) 1fr` : "1fr"}>
+      <section aria-label={names[0]} className={above}>
+        {planned}
+      </section>
       <Line>
-        <Notes aria-label="Where the two differ">
-          {differences.map((d) => (
-            <Tag key={d.says} $colour={colours[d.tone]}>
-              {d.says}
-            </Tag>
-          ))}
-        </Notes>
+        {differences.length > 0 && (
+          <Notes aria-label="Where the two differ">
+            {differences.map((d) => (
+              <Tag key={d.says} $colour={colours[d.tone]}>
+                {d.says}
+              </Tag>
+            ))}
+          </Notes>
+        )}
       </Line>
-      <section aria-label={names[1]}>{built}</section>
+      <section aria-label={names[1]} className={`built ${above}`}>
+        {built}
+      </section>
+      {pairs.length > 0 && (
+        <Contents role="table" aria-label={`${names[0]}, the difference, ${names[1].toLowerCase()}`}>
+          {pairs.map((p) => (
+            <Contents role="row" key={p.key}>
+              <Cell role="rowheader">{p.planned}</Cell>
+              <Knot role="cell">
+                {p.difference && (
+                  <Tag as="span" $colour={colours[p.difference.tone]}>
+                    {p.difference.says}
+                  </Tag>
+                )}
+              </Knot>
+              <Cell role="cell" className="built">
+                {p.built}
+              </Cell>
+            </Contents>
+          ))}
+        </Contents>
+      )}
+      {below && (
+        <>
+          <section aria-label={`${names[0]}, more`}>{below.planned}</section>
+          <Line />
+          <section aria-label={`${names[1]}, more`} className="built">
+            {below.built}
+          </section>
+        </>
+      )}
     </Sheet>
   );
 }

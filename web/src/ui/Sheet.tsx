@@ -85,7 +85,13 @@ export function Sheet({ nest, width }: { nest: Nest; width: number }) {
       {ticks.map((t) => (
         <g key={t}>
           <path d={`M${x(t)},${height + 4}v7`} stroke="var(--ink)" />
-          <text x={x(t)} y={height + 28} fontSize={13} fill="var(--g1)">
+          <text
+            x={x(t)}
+            y={height + 28}
+            fontSize={13}
+            fill="var(--g1)"
+            textAnchor={t === 0 ? "start" : x(t) > width - 30 ? "end" : "middle"}
+          >
             {t.toFixed(tick < 1 ? 1 : 0)} m
           </text>
         </g>
