@@ -111,14 +111,16 @@ export function Bag() {
       }
       built={
         <Stack $gap={14}>
-          <Heading>As built</Heading>
-          {v.closed ? (
-            <>
-              <p style={{ fontSize: 22, lineHeight: 1.35, minHeight: 34 }}>
+          <div>
+            <Heading>As built</Heading>
+            {v.closed && (
+              <Big as="p">
                 Closed by {v.closedBy}, {v.closedAt && moment(v.closedAt)}
-              </p>
-              <StackOf layers={v.closed} part={b.number} of="The stack as closed, from the part outwards" />
-            </>
+              </Big>
+            )}
+          </div>
+          {v.closed ? (
+            <StackOf layers={v.closed} part={b.number} of="The stack as closed, from the part outwards" />
           ) : ready ? (
             <Stack $gap={10}>
               <Heading>Which stack lies over the part?</Heading>

@@ -291,10 +291,9 @@ function amount(unit: string, v: number, difference = false) {
   }
 }
 
-/** How far a finding lies from its limit. */
+/** How far a finding lies from its limit: + on the side that is met. */
 function margin(c: Schemas["RunCheck"]) {
-  const by = amount(c.unit, Math.abs(c.found - c.limit), true);
-  return `${by} ${c.met ? "spare" : c.atLeast ? "short" : "over"}`;
+  return `${c.met ? "+" : "−"}${amount(c.unit, Math.abs(c.found - c.limit), true)}`;
 }
 
 function Number({ says, value, unit }: { says: string; value: string; unit: string }) {

@@ -44,70 +44,70 @@ export function Release() {
   const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0;
   const sign = (disposition: "good" | "refer" | "scrap") =>
     dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason } });
-  const pair = (
-    key: string,
-    name: string,
-    expected: number,
-    tolerance: number,
-    line: Line | undefined,
-    field: ReactNode,
-  ): Pair => ({
-    key,
-    planned: (
-      <>
-        <span>
-          {name} <small>±{percent(tolerance)} %</small>
-        </span>
-        <span>
-          <b>{show(key, expected)}</b>{" "}
-          <small>
-            {show(key, expected * (1 - tolerance))} to {show(key, expected * (1 + tolerance))}
-          </small>
-        </span>
-      </>
-    ),
-    difference: line && {
-      says: `${line.found >= line.expected ? "+" : "−"}${percent(Math.abs(line.found / line.expected - 1), 1)} %`,
-      tone: line.met ? "met" : "stop",
-    },
-    built: (
-      <>
-        {field ?? <b>{line ? show(key, line.found) : "not measured"}</b>}
-        {line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}
-      </>
-    ),
-  });
-  // An empty point is left out of what is sent: the n-th line is the n-th point filled.
-  const thickness = open ? points : v.lines.slice(1).map((l) => l.found * 1e3);
-  let filled = 0;
+  const expectation = (what: string, name: string, expected: number, tolerance: number) => (
+    <>
+      <span>
+        {name} <small>±{percent(tolerance)} %</small>
+      </span>
+      <span>
+        <b>{show(what, expected)}</b>{" "}
+        <small>
+          {show(what, expected * (1 - tolerance))} to {show(what, expected * (1 + tolerance))}
+        </small>
+      </span>
+    </>
+  );
+  const off = (l: Line) => l.found / l.expected - 1;
+  const farthest = (of: Line[]) => {
+    const worst = of.toSorted((p, q) => Math.abs(off(q)) - Math.abs(off(p)))[0];
+    if (!worst) return undefined;
+    const says = `${off(worst) < 0 ? "−" : "+"}${percent(Math.abs(off(worst)), 1)} %`;
+    return { says, tone: of.every((l) => l.met) ? ("met" as const) : ("stop" as const) };
+  };
+  // What was left empty is not sent: the n-th line is that of the n-th point filled.
+  const line = (i: number) => (points[i]! > 0 ? lines[1 + points.slice(0, i).filter((p) => p > 0).length] : undefined);
   const pairs: Pair[] = [
-    pair(
-      "mass",
-      "Mass, nothing bled or trimmed",
-      v.expected.mass,
-      v.process.massTolerance,
-      lines[0],
-      open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />,
-    ),
-    ...thickness.map((p, i) =>
-      pair(
-        `thickness ${i + 1}`,
-        `Thickness in the field, point ${i + 1}`,
-        v.expected.thickness,
-        v.process.thicknessTolerance,
-        p > 0 ? lines[++filled] : undefined,
-        open && (
-          <NumberField
-            bench
-            label={`Thickness ${i + 1}, mm`}
-            value={p}
-            onChange={(n) => setPoints(points.map((q, k) => (k === i ? n : q)))}
-            min={0}
-            digits={3}
-          />
-        ),
+    {
+      key: "mass",
+      planned: expectation("mass", "Mass, nothing bled or trimmed", v.expected.mass, v.process.massTolerance),
+      difference: farthest(lines.slice(0, 1)),
+      built: (
+        <Measured
+          line={lines[0]}
+          field={open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />}
+        />
       ),
-    ),
+    },
+    {
+      key: "thickness",
+      planned: expectation("thickness", "Thickness in the field", v.expected.thickness, v.process.thicknessTolerance),
+      difference: farthest(lines.slice(1)),
+      built: open ? (
+        <>
+          {points.map((p, i) => (
+            <Measured
+              key={i}
+              line={line(i)}
+              field={
+                <NumberField
+                  bench
+                  label={`Thickness ${i + 1}, mm`}
+                  value={p}
+                  onChange={(n) => setPoints(points.map((q, k) => (k === i ? n : q)))}
+                  min={0}
+                  digits={3}
+                />
+              }
+            />
+          ))}
+          <Button $quiet onPress={() => setPoints([...points, NaN])}>
+            One more point
+          </Button>
+        </>
+      ) : (
+        v.lines.slice(1).map((l) => <Measured key={l.what} line={l} />)
+      ),
+    },
     {
       key: "plies",
       planned: (
@@ -202,11 +202,6 @@ export function Release() {
         ),
         built: open && (
           <Stack $gap={14}>
-            <div>
-              <Button $quiet onPress={() => setPoints([...points, NaN])}>
-                One more point
-              </Button>
-            </div>
             <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
             {!["quality", "administrator"].includes(person.role) && (
               <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
@@ -237,5 +232,15 @@ export function Release() {
         ),
       }}
     />
+  );
+}
+
+/** A measurement, or the field for it, with whether it meets its limits. */
+function Measured({ line, field }: { line?: Line; field?: ReactNode }) {
+  return (
+    <div style={{ width: 140 }}>
+      {field || <b>{line ? show(line.what, line.found) : "not measured"}</b>}
+      <div style={{ minHeight: 22 }}>{line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}</div>
+    </div>
   );
 }
