@@ -22,6 +22,7 @@ import (
 	"time"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 )
 
 // Cluster is a running server.
@@ -29,8 +30,9 @@ type Cluster struct {
 	dir     string
 	port    int
 	secret  string
-	process *exec.Cmd // nil when a server from before was found running
-	exited  chan error
+	process *exec.Cmd     // nil when a server from before was found running
+	exited  chan struct{} // closed when the process has ended, exit then says how
+	exit    error
 }
 
 // Options for a server. Throwaway trades durability for speed, for tests.
@@ -56,7 +58,7 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the state folder cannot be made: %w", err)
 	}
-	c := &Cluster{dir: dir, exited: make(chan error, 1)}
+	c := &Cluster{dir: dir, exited: make(chan struct{})}
 	if c.secret, err = secret(filepath.Join(dir, "password")); err != nil {
 		return nil, err
 	}
@@ -92,6 +94,13 @@ func (c *Cluster) Stop() {
 	pid := c.pid()
 	if pid == 0 {
 		return
+	}
+	if c.process != nil {
+		select {
+		case <-c.exited:
+			return
+		default:
+		}
 	}
 	_ = syscall.Kill(pid, syscall.SIGINT) // fast shutdown: clients are let go
 	if c.process != nil {
@@ -230,8 +239,8 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 }
 
 func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
-	if c.survivor(ctx, data) {
-		return nil
+	if running, err := c.survivor(ctx, data); running || err != nil {
+		return err
 	}
 	port, err := freePort()
 	if err != nil {
@@ -253,15 +262,22 @@ func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Cred
 		return fmt.Errorf("the database server could not be started: %w", err)
 	}
 	c.process = cmd
-	go func() { c.exited <- cmd.Wait() }()
+	go func() {
+		c.exit = cmd.Wait()
+		close(c.exited)
+	}()
 	for {
-		if err := c.ping(ctx, superuser); err == nil {
+		switch err := c.ping(ctx, superuser); {
+		case err == nil:
 			return nil
+		case errors.Is(err, errPassword):
+			c.Stop()
+			return err
 		}
 		select {
-		case err := <-c.exited:
+		case <-c.exited:
 			raw, _ := os.ReadFile(log.Name())
-			return fmt.Errorf("the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)", lastLine(raw, err), log.Name())
+			return fmt.Errorf("the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)", lastLine(raw, c.exit), log.Name())
 		case <-ctx.Done():
 			c.Stop()
 			return ctx.Err()
@@ -274,28 +290,30 @@ func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Cred
 // it is then ours. One that is going down is waited for. The lock file of one
 // that was killed is removed: where nobody reaps the dead, its number lives on
 // as a zombie, and PostgreSQL would take that for a running server.
-func (c *Cluster) survivor(ctx context.Context, data string) bool {
+func (c *Cluster) survivor(ctx context.Context, data string) (bool, error) {
 	lock := filepath.Join(data, "postmaster.pid")
 	for range 200 {
 		raw, err := os.ReadFile(lock)
 		if err != nil {
-			return false
+			return false, nil
 		}
 		lines := strings.Split(string(raw), "\n")
 		pid, _ := strconv.Atoi(lines[0])
 		if !Alive(pid) {
 			_ = os.Remove(lock)
-			return false
+			return false, nil
 		}
 		if len(lines) > 3 {
 			c.port, _ = strconv.Atoi(lines[3])
-			if c.port != 0 && c.ping(ctx, superuser) == nil {
-				return true
+			if c.port != 0 {
+				if err := c.ping(ctx, superuser); err == nil || errors.Is(err, errPassword) {
+					return err == nil, err
+				}
 			}
 		}
 		time.Sleep(50 * time.Millisecond)
 	}
-	return false
+	return false, nil
 }
 
 // Alive says whether a process number is a living PostgreSQL server.
@@ -326,11 +344,19 @@ func (c *Cluster) pid() int {
 	return pid
 }
 
+// errPassword says that the server runs and does not take our password: no
+// waiting mends that.
+var errPassword = errors.New("the database refuses the password kept beside it: put the old file back, or use --fresh, which makes a new database and discards what is there")
+
 func (c *Cluster) ping(ctx context.Context, role string) error {
 	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
 	defer cancel()
 	conn, err := pgx.Connect(ctx, c.address(role, "postgres"))
 	if err != nil {
+		var refusal *pgconn.PgError
+		if errors.As(err, &refusal) && strings.HasPrefix(refusal.Code, "28") { // invalid authorization
+			return errPassword
+		}
 		return err
 	}
 	return conn.Close(ctx)
@@ -339,7 +365,7 @@ func (c *Cluster) ping(ctx context.Context, role string) error {
 func (c *Cluster) ensureDatabase(ctx context.Context) error {
 	conn, err := pgx.Connect(ctx, c.address(superuser, "postgres"))
 	if err != nil {
-		return fmt.Errorf("the database refuses its own password: %w (--fresh makes a new one and discards what is there)", err)
+		return fmt.Errorf("the database does not answer: %w", err)
 	}
 	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }()
 	var role, database bool

@@ -104,5 +104,15 @@ func TestABrokenClusterIsASentenceThatSaysWhatToDo(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), nil, 0o600))
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "password"), []byte(strings.Repeat("0", 48)), 0o600))
 	_, err = Start(context.Background(), Options{Dir: dir, Throwaway: true})
-	require.Error(t, err)
+	assert.ErrorContains(t, err, "refuses the password kept beside it")
+	_, err = os.Stat(filepath.Join(dir, "data", "postmaster.pid"))
+	assert.ErrorIs(t, err, os.ErrNotExist, "the server that could not be used was stopped again")
+}
+
+func TestAServerThatSurvivedWithAnotherPasswordIsSaidSo(t *testing.T) {
+	dir := state(t)
+	start(t, dir)
+	require.NoError(t, os.WriteFile(filepath.Join(dir, "password"), []byte(strings.Repeat("1", 48)), 0o600))
+	_, err := Start(context.Background(), Options{Dir: dir, Throwaway: true})
+	assert.ErrorContains(t, err, "refuses the password kept beside it")
 }
