@@ -4,6 +4,7 @@
 package geom
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -137,13 +138,22 @@ func (r Ring) Check() error {
 			return fmt.Errorf("point %d of the outline is not a number", i+1)
 		}
 	}
-	if r.Area() < 1e-8 {
+	if r.straight() {
 		return fmt.Errorf("the outline encloses no area")
 	}
 	if err := r.polygon().Validate(); err != nil {
 		return fmt.Errorf("the outline touches or crosses itself: %w", err)
 	}
 	return nil
+}
+
+// straight says whether all points lie on one line, but for triangles of
+// 1e-8 m² with the two that lie far apart.
+func (r Ring) straight() bool {
+	far := slices.MaxFunc(r, func(a, b Point) int {
+		return cmp.Compare(math.Hypot(a.X-r[0].X, a.Y-r[0].Y), math.Hypot(b.X-r[0].X, b.Y-r[0].Y))
+	})
+	return !slices.ContainsFunc(r, func(p Point) bool { return Ring{r[0], far, p}.Area() > 1e-8 })
 }
 
 // Overlap is the area that two outlines share, in m², by the overlay of the

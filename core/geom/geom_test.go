@@ -43,6 +43,8 @@ func TestCheckNamesTheFault(t *testing.T) {
 	}{
 		"too few":  {Ring{{0, 0}, {1, 1}}, "2 points"},
 		"bow tie":  {Ring{{0, 0}, {1, 1}, {1, 0}, {0, 0.9}}, "crosses itself"},
+		"even bow": {Ring{{0, 0}, {1, 1}, {1, 0}, {0, 1}}, "crosses itself"},
+		"slanted":  {Ring{{0, 0}, {1, 1}, {3, 3}, {2, 2}}, "no area"},
 		"flat":     {Ring{{0, 0}, {1, 0}, {2, 0}}, "no area"},
 		"infinite": {Ring{{0, 0}, {math.Inf(1), 0}, {2, 1}}, "point 2"},
 	} {

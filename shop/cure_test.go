@@ -1,0 +1,169 @@
+package shop_test
+
+import (
+	"encoding/json"
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/cure"
+	"juxta/shop"
+)
+
+// bagged brings the half-laid build to the oven's door.
+func (h *house) bagged() string {
+	h.t.Helper()
+	by, build := h.as("Ines Falk"), h.build("0002").Code
+	h.layAll(build)
+	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
+	require.NoError(h.t, err)
+	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	require.NoError(h.t, err)
+	return build
+}
+
+// running starts a run and leases it for a recorder.
+func (h *house) running(build, recorder string) shop.Run {
+	h.t.Helper()
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
+	require.NoError(h.t, err)
+	var run shop.Run
+	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
+	run, ok, err := h.LeaseRun(h.ctx, run.ID, recorder)
+	require.NoError(h.t, err)
+	require.True(h.t, ok)
+	return run
+}
+
+// sample is a reading of a part that is at temp kelvin all through.
+func sample(t, temp, vacuum float64) cure.Sample {
+	return cure.Sample{T: t, SetPoint: temp, Air: temp, Tool: temp, Lead: temp, Lag: temp, Vacuum: vacuum}
+}
+
+func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
+	h := open(t)
+	by := h.as("Ines Falk")
+	_, err := h.StartRun(h.ctx, by, nil)
+	refusal(t, err, shop.Invalid, "choose what goes into the oven")
+	_, err = h.StartRun(h.ctx, by, []string{h.build("0003").Code})
+	refusal(t, err, shop.Refused, "not ready for the oven: it waits at cut")
+	_, err = h.StartRun(h.ctx, by, []string{h.build("0001").Code})
+	refusal(t, err, shop.Refused, "it waits at release")
+	build := h.bagged()
+	_, err = h.StartRun(h.ctx, by, []string{build, h.build("0001").Code})
+	refusal(t, err, shop.Refused, "it waits at release")
+	assert.Zero(t, h.count(`select count(*) from run_builds rb join builds b on b.id = rb.build_id where b.code = ?`, build), "nothing of a refused load is stored")
+	h.running(build, "one")
+	_, err = h.StartRun(h.ctx, by, []string{build})
+	refusal(t, err, shop.Conflict, "the oven is running already")
+	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	refusal(t, err, shop.Conflict, "already in its cure run")
+	assert.InDelta(t, 0, h.build("0002").Fuse.Planned, 1e-9, "the clock stops at the start of cure")
+}
+
+func TestOneRecorderAtATime(t *testing.T) {
+	h := open(t)
+	run := h.running(h.bagged(), "one")
+	_, ok, err := h.LeaseRun(h.ctx, run.ID, "two")
+	require.NoError(t, err)
+	assert.False(t, ok, "while one records, two does not")
+	_, err = h.AddSample(h.ctx, run.ID, "two", sample(0, 300, 9e4), run.Controller)
+	refusal(t, err, shop.Conflict, "another recorder")
+	refusal(t, h.KeepLease(h.ctx, run.ID, "two"), shop.Conflict, "another recorder")
+	require.NoError(t, h.KeepLease(h.ctx, run.ID, "one"))
+	_, err = h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller)
+	require.NoError(t, err)
+	abandoned := func() []int64 {
+		ids, err := h.Abandoned(h.ctx)
+		require.NoError(t, err)
+		return ids
+	}
+	assert.Empty(t, abandoned())
+	// One falls silent.
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set heartbeat = ? where id = ?`, time.Now().Add(-time.Minute), run.ID).Error)
+	assert.Equal(t, []int64{run.ID}, abandoned())
+	_, ok, err = h.LeaseRun(h.ctx, run.ID, "two")
+	require.NoError(t, err)
+	assert.True(t, ok)
+	_, err = h.AddSample(h.ctx, run.ID, "one", sample(15, 300, 9e4), run.Controller)
+	refusal(t, err, shop.Conflict, "another recorder")
+	last, err := h.LastSample(h.ctx, run.ID)
+	require.NoError(t, err)
+	assert.Zero(t, last, "what the old one wrote too late is not there")
+	// Two ends in order: its lease is free at once.
+	require.NoError(t, h.LetGo(h.ctx, run.ID, "two"))
+	assert.Equal(t, []int64{run.ID}, abandoned())
+}
+
+func TestAPageHearsOnlyWhatIsNew(t *testing.T) {
+	h := open(t)
+	run := h.running(h.bagged(), "one")
+	for i := range 5 {
+		x := sample(float64(15*i), 330, 9e4)
+		if i == 3 {
+			x.Lag = math.NaN()
+		}
+		_, err := h.AddSample(h.ctx, run.ID, "one", x, run.Controller)
+		require.NoError(t, err)
+	}
+	u, err := h.RunSince(h.ctx, run.Code, 15)
+	require.NoError(t, err)
+	require.Len(t, u.Samples, 3)
+	assert.Equal(t, 30.0, u.Samples[0].T)
+	assert.Nil(t, u.Samples[1].Lag, "a failed reading is told as none")
+	assert.Len(t, u.Cure, 2, "and no degree of cure is made up for it")
+	whole, err := h.Run(h.ctx, run.Code)
+	require.NoError(t, err)
+	assert.Len(t, whole.Samples, 5)
+	assert.Equal(t, whole.Cure[len(whole.Cure)-1], u.Cure[len(u.Cure)-1], "both tell the same degree of cure")
+	lines, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	assert.Equal(t, []string{"SP-11 · 0002"}, lines[0].Builds)
+	assert.Equal(t, "running", lines[0].State)
+}
+
+func TestARunThatCannotBeJudgedHasFailedAndSaysWhy(t *testing.T) {
+	h := open(t)
+	build := h.bagged()
+	run := h.running(build, "one")
+	_, err := h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller)
+	require.NoError(t, err)
+	require.NoError(t, h.EndRun(h.ctx, run.ID, "finished", ""))
+	v, err := h.Run(h.ctx, run.Code)
+	require.NoError(t, err)
+	assert.Equal(t, "failed", v.State)
+	assert.Contains(t, v.Says, "there is nothing to judge")
+	assert.Nil(t, v.Verdict)
+	assert.Equal(t, "cure", h.build("0002").Stage, "the part still waits for its cure")
+	again, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
+	require.NoError(t, err, "and may be loaded again")
+	assert.NotEqual(t, run.Code, again.Code)
+}
+
+func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
+	h := open(t)
+	run := h.running(h.bagged(), "one")
+	for i := range 4 {
+		_, err := h.AddSample(h.ctx, run.ID, "one", sample(float64(60*i), 300, math.NaN()), run.Controller)
+		require.NoError(t, err)
+	}
+	require.NoError(t, h.EndRun(h.ctx, run.ID, "stopped", "somebody stopped it"))
+	v, err := h.Run(h.ctx, run.Code)
+	require.NoError(t, err)
+	require.NotNil(t, v.Verdict)
+	assert.False(t, v.Verdict.Met)
+	for _, c := range v.Verdict.Checks {
+		if c.What == "least vacuum" {
+			assert.Equal(t, "the vacuum gauge gave no reading", c.Says)
+			assert.False(t, c.Met)
+		}
+	}
+	raw, err := json.Marshal(v)
+	require.NoError(t, err, "no reading is no number, not an endless one")
+	assert.Contains(t, string(raw), `"vacuum":null`)
+	_, err = h.StopRun(h.ctx, h.as("Ines Falk"), run.Code, "again")
+	refusal(t, err, shop.Conflict, "this run is over")
+}

@@ -1,0 +1,117 @@
+package shop_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/nest"
+	"juxta/shop"
+	"juxta/wire"
+)
+
+// nested starts a build, nests its plies of one material on a roll and finds
+// the nest.
+func (h *house) nested(build, roll string) string {
+	h.t.Helper()
+	line, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), shop.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
+	require.NoError(h.t, err)
+	var n shop.Nest
+	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
+	problem, ok, err := h.BeginNest(h.ctx, n.ID)
+	require.NoError(h.t, err)
+	require.True(h.t, ok)
+	found, err := nest.Nest(h.ctx, problem.Problem(), nest.Options{Steps: problem.Steps})
+	require.NoError(h.t, err)
+	best := wire.FromNest(found)
+	require.NoError(h.t, h.EndNest(h.ctx, n.ID, &best, ""))
+	return line.Code
+}
+
+func (h *house) newBuild(serial string) shop.BuildLine {
+	h.t.Helper()
+	parts, err := h.Parts(h.ctx)
+	require.NoError(h.t, err)
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.NewBuild{Serial: serial, CureAt: h.at.Add(30 * time.Hour)})
+	require.NoError(h.t, err)
+	return b
+}
+
+func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	b, roll := h.newBuild("0030"), h.roll("SU-2207").Code
+	code := h.nested(b.Code, roll)
+	_, err := h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, shop.Refused, "in the freezer")
+	out, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
+	require.NoError(t, err)
+	h.at = h.at.Add(2 * time.Hour)
+	v, err := h.ConfirmCut(h.ctx, by, code)
+	require.NoError(t, err)
+	after := h.roll("SU-2207")
+	assert.InDelta(t, out.Length-v.Length, after.Length, 1e-9)
+	assert.Empty(t, after.Flaws, "the flaw was on the length that is gone")
+	var spent []float64
+	require.NoError(t, h.DB.Gorm.Raw(`select spent from cut_plies c join builds b on b.id = c.build_id where b.code = ?`, b.Code).Scan(&spent).Error)
+	require.Len(t, spent, 8)
+	for _, s := range spent {
+		assert.InDelta(t, out.Fuse.Spent+2*3600, s, 1)
+	}
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, shop.Conflict, "already cut")
+}
+
+func TestFlawsMoveWithTheRoll(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	var m struct{ ID int64 }
+	require.NoError(t, h.DB.Gorm.Raw(`select id from materials where name = 'Sable UD 150'`).Scan(&m).Error)
+	r, err := h.ReceiveRoll(h.ctx, by, shop.NewRoll{MaterialID: m.ID, Batch: "flawed", Length: 30, Flaws: []wire.Flaw{{From: 5, To: 5.2}}})
+	require.NoError(t, err)
+	_, err = h.TakeOut(h.ctx, by, r.Code, shop.Moved{})
+	require.NoError(t, err)
+	v, err := h.ConfirmCut(h.ctx, by, h.nested(h.newBuild("0040").Code, r.Code))
+	require.NoError(t, err)
+	left := h.roll("flawed").Flaws
+	require.Len(t, left, 1)
+	assert.InDelta(t, 5-v.Length, left[0].From, 1e-9)
+}
+
+func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	b, roll := h.newBuild("0030"), h.roll("ST-0418").Code
+	code := h.nested(b.Code, roll)
+	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
+	require.NoError(t, err)
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, shop.Refused, "pass the end of its out-life by")
+	queue, err := h.CutQueue(h.ctx)
+	require.NoError(t, err)
+	for _, d := range queue {
+		if d.Material == "Sable twill 200" {
+			assert.Equal(t, h.roll("ST-0455").Code, d.Rolls[0].Code, "the fresher roll is proposed")
+			assert.Contains(t, d.Rolls[1].Passed, "out-life")
+		}
+	}
+}
+
+func TestANestIsStaleOnceItsRollWasCut(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207").Code
+	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
+	require.NoError(t, err)
+	first, second := h.nested(h.newBuild("0030").Code, roll), h.nested(h.newBuild("0031").Code, roll)
+	_, err = h.ConfirmCut(h.ctx, by, first)
+	require.NoError(t, err)
+	before := h.roll("SU-2207").Length
+	_, err = h.ConfirmCut(h.ctx, by, second)
+	refusal(t, err, shop.Conflict, "has been cut since this nest was made")
+	assert.Equal(t, before, h.roll("SU-2207").Length, "nothing is taken off for a refused cut")
+	_, err = h.ConfirmCut(h.ctx, by, h.nested(h.build("0031").Code, roll))
+	assert.NoError(t, err, "a nest of what is left can be cut")
+}

@@ -1,0 +1,165 @@
+package shop_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/material"
+	"juxta/shop"
+)
+
+// nextPly is the signature that the bench of a build waits for.
+func (h *house) nextPly(build string) shop.SignPly {
+	h.t.Helper()
+	v, err := h.Layup(h.ctx, build)
+	require.NoError(h.t, err)
+	require.NotNil(h.t, v.Next)
+	require.False(h.t, v.Next.Debulk)
+	return shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films}
+}
+
+func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
+	h := open(t)
+	by := h.as("Ines Falk")
+	build := h.build("0002").Code
+	in := h.nextPly(build)
+	kit, err := h.Kit(h.ctx, build)
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
+	refusal(t, err, shop.Conflict, "expecting ply 7: you scanned ply 8")
+	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 9, CutPly: kit.Plies[8].Cut[0].Code, FilmsOff: 1})
+	refusal(t, err, shop.Conflict, "ply 7 comes next, not ply 9")
+	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
+	refusal(t, err, shop.Invalid, "has 1 films")
+	_, err = h.StartDebulk(h.ctx, by, build)
+	refusal(t, err, shop.Conflict, "no debulk is due")
+	for range 3 {
+		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
+		require.NoError(t, err)
+	}
+	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 10, CutPly: kit.Plies[9].Cut[0].Code, FilmsOff: 2})
+	refusal(t, err, shop.Refused, "debulk first: it falls due after ply 9")
+}
+
+func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
+	h := open(t)
+	by := h.as("Ines Falk")
+	build := h.build("0002").Code
+	for range 3 {
+		_, err := h.Sign(h.ctx, by, build, h.nextPly(build))
+		require.NoError(t, err)
+	}
+	debulk := func(d time.Duration, vacuum float64) shop.LayupView {
+		_, err := h.StartDebulk(h.ctx, by, build)
+		require.NoError(t, err)
+		h.at = h.at.Add(d)
+		v, err := h.EndDebulk(h.ctx, by, build, vacuum)
+		require.NoError(t, err)
+		return v
+	}
+	v := debulk(5*time.Minute, 90e3)
+	assert.True(t, v.Next.Debulk, "still due")
+	assert.Contains(t, v.Debulks[len(v.Debulks)-1].Says, "lasted 5.0 min")
+	v = debulk(16*time.Minute, 70e3)
+	assert.True(t, v.Next.Debulk)
+	assert.Contains(t, v.Debulks[len(v.Debulks)-1].Says, "70 kPa")
+	v = debulk(16*time.Minute, 88e3)
+	assert.False(t, v.Next.Debulk)
+	v, err := h.TakeBack(h.ctx, by, build, 9, "bridged in the corner")
+	require.NoError(t, err)
+	assert.False(t, v.Debulks[len(v.Debulks)-1].Counts, "a debulk on a ply that came off counts no more")
+	assert.Len(t, v.TakenBack, 1)
+}
+
+func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
+	h := open(t)
+	by, build := h.as("Ines Falk"), h.build("0002").Code
+	short := h.nextPly(build)
+	short.FilmsOff--
+	v, err := h.Sign(h.ctx, by, build, short)
+	require.NoError(t, err)
+	assert.Equal(t, []int{7}, v.FilmsShort)
+	for range 2 {
+		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
+		require.NoError(t, err)
+	}
+	_, err = h.StartDebulk(h.ctx, by, build)
+	refusal(t, err, shop.Refused, "ply 7: a film is unaccounted for")
+	_, err = h.FoundFilm(h.ctx, by, build, 8)
+	refusal(t, err, shop.Conflict, "every film of ply 8 is accounted for")
+	_, err = h.FoundFilm(h.ctx, by, build, 10)
+	refusal(t, err, shop.Conflict, "ply 10 is not laid")
+	v, err = h.FoundFilm(h.ctx, h.as("Tilda Brandl"), build, 7)
+	require.NoError(t, err)
+	assert.Empty(t, v.FilmsShort)
+	_, err = h.StartDebulk(h.ctx, by, build)
+	require.NoError(t, err)
+	_, err = h.StartDebulk(h.ctx, h.as("Tilda Brandl"), build)
+	refusal(t, err, shop.Conflict, "already running, started by Ines Falk")
+	_, err = h.TakeBack(h.ctx, by, build, 9, "bubble")
+	refusal(t, err, shop.Conflict, "a debulk is running")
+	_, err = h.EndDebulk(h.ctx, by, build, 200e3)
+	refusal(t, err, shop.Invalid, "a vacuum of 200 kPa is not possible")
+}
+
+func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
+	h := open(t)
+	by, build := h.as("Ines Falk"), h.build("0002").Code
+	_, err := h.TakeBack(h.ctx, by, build, 6, "   ")
+	refusal(t, err, shop.Invalid, "say why the ply comes off")
+	for ply := 6; ply >= 1; ply-- {
+		v, err := h.TakeBack(h.ctx, by, build, ply, "laid on the wrong tool")
+		require.NoError(t, err)
+		assert.Len(t, v.Laid, ply-1)
+		assert.Equal(t, ply, v.Next.Ply, "it comes next again")
+		assert.False(t, v.Next.Debulk)
+	}
+	_, err = h.TakeBack(h.ctx, by, build, 1, "again")
+	refusal(t, err, shop.Conflict, "no ply is laid yet")
+	v, err := h.Layup(h.ctx, build)
+	require.NoError(t, err)
+	assert.Len(t, v.TakenBack, 6, "what came off stays on record")
+	assert.Zero(t, v.SinceDebulk)
+	h.layAll(build)
+	assert.Equal(t, "bag", h.build("0002").Stage)
+}
+
+func TestAReferralStaysWithThePartToItsRelease(t *testing.T) {
+	h := open(t)
+	by, build := h.as("Ines Falk"), h.build("0002").Code
+	_, err := h.ReferBuild(h.ctx, by, build, " ")
+	refusal(t, err, shop.Invalid, "say what is to be looked at")
+	_, err = h.ReferBuild(h.ctx, by, build, "fold near the hinge pad")
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
+	require.NoError(t, err, "it forbids nothing")
+	v, err := h.ReleaseOf(h.ctx, build)
+	require.NoError(t, err)
+	require.Len(t, v.Referred, 1)
+	assert.Equal(t, "fold near the hinge pad", v.Referred[0].Why)
+	assert.Contains(t, v.Missing, "no finished cure run")
+	assert.Contains(t, v.Missing, "no leak check that passed")
+}
+
+func TestAKitInTheFreezerOrSpentIsNotLaid(t *testing.T) {
+	h := open(t)
+	by, build := h.as("Ines Falk"), h.build("0002").Code
+	for ply := 6; ply >= 1; ply-- {
+		_, err := h.TakeBack(h.ctx, by, build, ply, "start again tomorrow")
+		require.NoError(t, err)
+	}
+	_, err := h.MoveKit(h.ctx, by, build, material.In)
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
+	refusal(t, err, shop.Refused, "the kit is in the freezer")
+	_, err = h.MoveKit(h.ctx, by, build, material.In)
+	refusal(t, err, shop.Conflict, "already there")
+	_, err = h.MoveKit(h.ctx, by, build, material.Out)
+	require.NoError(t, err)
+	h.at = h.at.Add(11 * 24 * time.Hour)
+	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
+	refusal(t, err, shop.Refused, "out-life of 240 h is spent")
+}

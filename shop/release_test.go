@@ -1,0 +1,66 @@
+package shop_test
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop"
+)
+
+func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
+	h := open(t)
+	build := h.build("0001").Code
+	v, err := h.ReleaseOf(h.ctx, build)
+	require.NoError(t, err)
+	good := shop.Disposition{Measured: shop.Measured{Mass: v.Expected.Mass, Thickness: []float64{v.Expected.Thickness}}, Disposition: "good"}
+	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
+	refusal(t, err, shop.Refused, "for quality")
+	heavy := good
+	heavy.Mass *= 1.05
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, heavy)
+	refusal(t, err, shop.Refused, "mass is outside its limits")
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), h.build("0002").Code, good)
+	refusal(t, err, shop.Refused, "waits at layup")
+	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
+	require.NoError(t, err)
+	assert.Equal(t, "finished", done.Build.Stage)
+	_, err = h.Dispose(h.ctx, h.as("Ada Wren"), build, good)
+	refusal(t, err, shop.Conflict, "Jonas Quist already signed")
+}
+
+func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
+	h := open(t)
+	build := h.build("0001").Code
+	v, err := h.ReleaseOf(h.ctx, build)
+	require.NoError(t, err)
+	entries := h.count(`select count(*) from entries`)
+	lines, err := h.Compare(h.ctx, build, shop.Measured{Mass: v.Expected.Mass * 1.03, Thickness: []float64{v.Expected.Thickness * 0.9, v.Expected.Thickness}})
+	require.NoError(t, err)
+	require.Len(t, lines, 3)
+	assert.True(t, lines[0].Met, "3 % of 4 % allowed")
+	assert.False(t, lines[1].Met, "10 % of 6 % allowed")
+	assert.True(t, lines[2].Met)
+	_, err = h.Compare(h.ctx, build, shop.Measured{Mass: -1, Thickness: []float64{1e-3}})
+	refusal(t, err, shop.Invalid, "above zero")
+	assert.Equal(t, entries, h.count(`select count(*) from entries`))
+
+	off := shop.Disposition{Measured: shop.Measured{Mass: v.Expected.Mass * 1.2, Thickness: []float64{v.Expected.Thickness}}, Disposition: "scrap"}
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
+	refusal(t, err, shop.Refused, "say why")
+	off.Reason = "resin rich, 20 % over"
+	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
+	require.NoError(t, err)
+	assert.Equal(t, "scrap", done.Disposition)
+	assert.Equal(t, "resin rich, 20 % over", done.Reason)
+	require.Len(t, done.Lines, 2)
+	assert.False(t, done.Lines[0].Met, "the limit not met is kept as not met")
+	assert.Equal(t, "finished", h.build("0001").Stage)
+	thread, err := h.ThreadOfBuild(h.ctx, build)
+	require.NoError(t, err)
+	assert.Equal(t, "part signed scrap", thread.Log[len(thread.Log)-1].What)
+	hit, err := h.Scan(h.ctx, build)
+	require.NoError(t, err)
+	assert.Equal(t, "/thread/"+build, hit.Path)
+}
