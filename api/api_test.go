@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"log/slog"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -27,6 +28,7 @@ import (
 const pin = "161803"
 
 func TestMain(m *testing.M) {
+	slog.SetLogLoggerLevel(slog.LevelWarn)
 	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error { return demo.Load(ctx, db, pin, time.Now()) }))
 }
 

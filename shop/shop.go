@@ -15,6 +15,7 @@ import (
 	"fmt"
 	"time"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -157,7 +158,7 @@ func write[T any](ctx context.Context, s *Shop, by By, what string, input any, d
 		out = result
 		return nil
 	})
-	return out, err
+	return out, plain(err)
 }
 
 // view reads one consistent picture of the records, however many queries it
@@ -168,7 +169,17 @@ func view[T any](ctx context.Context, s *Shop, do func(db *gorm.DB) (T, error)) 
 		out, err = do(db)
 		return err
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-	return out, err
+	return out, plain(err)
+}
+
+// plain says in a sentence what the database alone finds wrong with a text: it
+// keeps every character but NUL.
+func plain(err error) error {
+	var fault *pgconn.PgError
+	if errors.As(err, &fault) && (fault.Code == "22021" || fault.Code == "22P05") {
+		return invalid("", "a text holds a character that cannot be kept: scan it again, or type it")
+	}
+	return err
 }
 
 // find loads the one record with this id as written on its label.
