@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"context"
 	"io"
+	"log/slog"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
@@ -28,7 +29,10 @@ import (
 	"juxta/work"
 )
 
-func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
+func TestMain(m *testing.M) {
+	slog.SetLogLoggerLevel(slog.LevelWarn)
+	os.Exit(storetest.Run(m))
+}
 
 const pin = "271828"
 

@@ -92,7 +92,7 @@ const Wordmark = styled(Link)`
 const Who = styled.div`
   flex: 0 0 132px;
   border-left: 1px solid var(--g4);
-  padding: 5px 14px;
+  padding: 5px 14px 0;
   text-align: right;
   font-size: 14px;
   line-height: 1.25;
@@ -103,7 +103,8 @@ const Who = styled.div`
     font: inherit;
     background: none;
     border: 0;
-    padding: 2px 0;
+    padding: 0;
+    min-height: 32px;
     color: var(--blue);
     text-decoration: underline;
     text-underline-offset: 3px;

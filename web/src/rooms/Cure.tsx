@@ -201,7 +201,6 @@ export function CureRun() {
           plan={v.plan}
           samples={samples}
           cure={cure}
-          width={1228}
           height={300}
           label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
         />

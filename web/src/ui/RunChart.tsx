@@ -10,7 +10,6 @@ type Props = {
   plan: Schemas["PlanPoint"][];
   samples: Schemas["Sample"][];
   cure: Schemas["CurePoint"][];
-  width: number;
   height: number;
   label: string;
 };
@@ -38,7 +37,8 @@ function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">)
   ] as uPlot.AlignedData;
 }
 
-export function RunChart({ plan, samples, cure, width, height, label }: Props) {
+/** The chart takes the width it is given by the page. */
+export function RunChart({ plan, samples, cure, height, label }: Props) {
   const box = useRef<HTMLDivElement>(null);
   const chart = useRef<uPlot | null>(null);
   useEffect(() => {
@@ -58,7 +58,7 @@ export function RunChart({ plan, samples, cure, width, height, label }: Props) {
     });
     const u = new uPlot(
       {
-        width,
+        width: box.current!.clientWidth,
         height,
         scales: {
           x: { time: false },
@@ -107,14 +107,19 @@ export function RunChart({ plan, samples, cure, width, height, label }: Props) {
       box.current!,
     );
     chart.current = u;
-    return () => u.destroy();
-  }, [width, height]);
+    const resized = new ResizeObserver(([entry]) => u.setSize({ width: entry!.contentRect.width, height }));
+    resized.observe(box.current!);
+    return () => {
+      resized.disconnect();
+      u.destroy();
+    };
+  }, [height]);
   useEffect(() => {
     chart.current?.setData(rows({ plan, samples, cure }));
-  }, [plan, samples, cure, width, height]);
+  }, [plan, samples, cure, height]);
   return (
     <figure style={{ margin: 0 }}>
-      <div ref={box} role="img" aria-label={label} />
+      <div ref={box} role="img" aria-label={label} style={{ overflow: "hidden" }} />
       <Legend aria-hidden="true">
         {lines.map(([says, stroke, w, dash]) => (
           <span key={says}>

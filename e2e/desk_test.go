@@ -1,0 +1,269 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop"
+)
+
+func (h *house) as(t *testing.T, name string) shop.By {
+	t.Helper()
+	people, err := h.shop.People(context.Background())
+	require.NoError(t, err)
+	for _, p := range people {
+		if p.Name == name {
+			person, err := h.shop.PersonByID(context.Background(), p.ID)
+			require.NoError(t, err)
+			return shop.By{Person: person}
+		}
+	}
+	t.Fatalf("nobody is called %s", name)
+	return shop.By{}
+}
+
+func (h *house) build(t *testing.T, serial string) shop.BuildLine {
+	t.Helper()
+	builds, err := h.shop.Builds(context.Background(), "")
+	require.NoError(t, err)
+	for _, b := range builds {
+		if b.Serial == serial {
+			return b
+		}
+	}
+	t.Fatalf("no build %s", serial)
+	return shop.BuildLine{}
+}
+
+func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
+	h := openHouse(t)
+	build := h.build(t, "0002").Code
+	falk, brandl := openPage(t, h.url), openPage(t, h.url)
+	for p, name := range map[*page]string{falk: "Ines Falk", brandl: "Tilda Brandl"} {
+		p.visit("/")
+		p.signIn(name, pin)
+		p.visit("/layup/" + build)
+		p.see("Sign ply 7, film off")
+		p.press("\r")
+		p.see("Writing in")
+		p.see("laid by " + name)
+	}
+	falk.press("\r")
+	falk.see("Lay ply 8")
+	brandl.press("\r")
+	brandl.see("ply 7 is already signed, by Ines Falk at ")
+	brandl.see("Lay ply 8")
+	v, err := h.shop.Layup(context.Background(), build)
+	require.NoError(t, err)
+	assert.Len(t, v.Laid, 7)
+	// Called back before it is written: nothing is.
+	brandl.press("\r")
+	brandl.see("Writing in")
+	brandl.press("\x1b")
+	brandl.notSee("Writing in")
+	v, err = h.shop.Layup(context.Background(), build)
+	require.NoError(t, err)
+	assert.Len(t, v.Laid, 7)
+}
+
+func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/release")
+	p.click("Jonas Quist")
+	p.fill("PIN", "000000")
+	p.press("\r")
+	p.see("name and PIN do not belong together")
+	there, err := evaluate[bool](p, `document.querySelector("nav") !== null`)
+	require.NoError(t, err)
+	assert.False(t, there)
+	p.fill("PIN", pin)
+	p.press("\r")
+	p.see("Shutter hinge panel")
+}
+
+func TestKeysLeadEverywhere(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/")
+	p.signIn("Ines Falk", pin)
+	for key, sees := range map[string]string{"2": "A part from its files", "3": "From which roll?", "4": "Counted kits", "6": "To bag", "7": "To load", "8": "To inspect", "9": "Follow the thread", "1": "1 out, 3 frozen"} {
+		p.press(key)
+		p.see(sees)
+	}
+	p.press("5")
+	p.see("SP-11 · 0002")
+	p.press("\r")
+	p.see("Lay ply 7")
+	// Help shows this page's keys while ? is held.
+	p.do(chromedp.Evaluate[chromedp.Void](`window.dispatchEvent(new KeyboardEvent("keydown", { key: "?" }))`))
+	p.see("take back the last ply")
+	p.see("find anything")
+	p.do(chromedp.Evaluate[chromedp.Void](`window.dispatchEvent(new KeyboardEvent("keyup", { key: "?" }))`))
+	p.notSee("scan open it")
+	// Find by a batch, go with Enter.
+	p.press("/")
+	p.see("Find by id, number, name, serial or batch")
+	p.axe("find")
+	// The protocol sends the letter after the key that opened the field; a keyboard does not.
+	p.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`))
+	p.press("SU-2207")
+	p.see("Sable UD 150, batch SU-2207")
+	p.press("\r")
+	p.see("Every part it went into")
+	// An id is read letter by letter, and forgotten with Esc.
+	p.press("b-6")
+	p.see("Reading id B-6")
+	p.press("\x1b")
+	p.notSee("Reading id")
+}
+
+func TestAPlannerPutsTheDraftRight(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/parts")
+	p.signIn("Marek Orde", pin)
+	p.click("SP-11")
+	p.see("not symmetric: ply 8 without a partner across mid-plane")
+	p.see("+ ply 8")
+	p.press("e")
+	p.see("Keep the draft")
+	p.axe("the ply editor")
+	p.click("Repeat ply 4")
+	p.click("Ply 5 nearer the tool")
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[aria-label="Angle of ply 4"]').focus()`), chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), chromedp.KeyEvent("0"))
+	p.click("Keep the draft")
+	p.notSee("not symmetric")
+	v, err := h.shop.Revision(context.Background(), h.build(t, "0003").Part, "B")
+	require.NoError(t, err)
+	require.Len(t, v.Plies, 12)
+	for _, z := range v.Worked.Zones {
+		assert.Empty(t, z.Worked.Findings)
+		assert.Zero(t, z.Worked.Bow)
+	}
+	// Somebody else changes it while the editor is open: nothing is lost silently.
+	p.press("e")
+	p.see("Keep the draft")
+	plies := []shop.NewPly{}
+	for _, y := range v.Plies[:6] {
+		plies = append(plies, shop.NewPly{Shape: y.Shape, MaterialID: y.MaterialID, AngleDeg: y.AngleDeg, Outline: y.Outline, FaceUp: y.FaceUp})
+	}
+	_, err = h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Plies: &plies})
+	require.NoError(t, err)
+	p.click("Keep the draft")
+	p.see("somebody changed revision B of SP-11 in the meantime")
+}
+
+func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	rolls, err := h.shop.Rolls(context.Background())
+	require.NoError(t, err)
+	roll := ""
+	for _, r := range rolls {
+		if r.Batch == "SU-2291" {
+			roll = r.Code
+		}
+	}
+	line, err := h.shop.StartNest(context.Background(), h.as(t, "Tilda Brandl"), shop.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000})
+	require.NoError(t, err)
+	p.visit("/cut/" + line.Code)
+	p.signIn("Tilda Brandl", pin)
+	p.see("of 100000 orders tried")
+	p.until("the best so far, drawn", `document.querySelectorAll("svg path[fill^='url']").length === 8`)
+	p.click("Stop and keep")
+	p.see("All 8 plies are cut")
+	v, err := h.shop.Nest(context.Background(), line.Code)
+	require.NoError(t, err)
+	assert.Equal(t, "done", v.State)
+	assert.Len(t, v.Placed, 8)
+	assert.Less(t, v.Step, 100000)
+}
+
+func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
+	h := openHouse(t)
+	ctx := context.Background()
+	by, build := h.as(t, "Ines Falk"), h.build(t, "0002").Code
+	for {
+		v, err := h.shop.Layup(ctx, build)
+		require.NoError(t, err)
+		if v.Next == nil {
+			break
+		}
+		if v.Next.Debulk {
+			_, err = h.shop.StartDebulk(ctx, by, build)
+			require.NoError(t, err)
+			h.putForward(16 * time.Minute)
+			_, err = h.shop.EndDebulk(ctx, by, build, 90e3)
+		} else {
+			_, err = h.shop.Sign(ctx, by, build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films})
+		}
+		require.NoError(t, err)
+	}
+	_, err := h.shop.CloseBag(ctx, by, build, "no bleed")
+	require.NoError(t, err)
+	_, err = h.shop.CheckLeak(ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	require.NoError(t, err)
+	p := openPage(t, h.url)
+	p.visit("/cure")
+	p.signIn("Ines Falk", pin)
+	p.click("Start run with 1 part")
+	p.see("segment 1 of 3")
+	run := filepath.Base(p.path())
+	p.until("samples to arrive by themselves", `Number((document.body.innerText.match(/(\d+) min by the oven/) ?? [0, 0])[1]) >= 5`)
+	p.press("o")
+	p.fill("Why is the run stopped?", "smoke from the fan")
+	p.click("Turn the heat off")
+	p.see("stopped")
+	p.see("not met")
+	v, err := h.shop.Run(ctx, run)
+	require.NoError(t, err)
+	assert.Equal(t, "stopped", v.State)
+	assert.NotEmpty(t, v.Samples)
+	p.axe("a stopped run")
+	p.press("7")
+	p.see("Start run with 1 part")
+}
+
+// Every page on a 10-inch tablet held upright and in the dark of the oven room:
+// nothing lies outside the screen, and axe, which checks contrast too, is quiet.
+func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
+	h := openHouse(t)
+	ctx := context.Background()
+	p := openPage(t, h.url)
+	p.do(chromedp.EmulateViewport(800, 1280))
+	_, err := chromedp.Call(p.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+	require.NoError(t, err)
+	p.visit("/")
+	p.axe("sign-in, dark")
+	p.signIn("Ines Falk", pin)
+	nests, err := h.shop.Nests(ctx)
+	require.NoError(t, err)
+	rolls, err := h.shop.Rolls(ctx)
+	require.NoError(t, err)
+	laying, done, cut := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
+	for path, sees := range map[string]string{
+		"/freezer": "1 out, 3 frozen", "/freezer/" + rolls[0].Code: "Ledger of roll", "/parts": "Masters", "/parts/" + cut.Part: "Worked out",
+		"/cut": "From which roll?", "/cut/" + nests[0].Code: "carry the clock of", "/kits": "Counted kits", "/kits/" + laying.Code: "Counted by",
+		"/layup": "SP-11", "/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met", "/cure": "every limit met",
+		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it", "/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
+	} {
+		p.visit(path)
+		p.see(sees)
+		wide, err := evaluate[float64](p, `document.documentElement.scrollWidth`)
+		require.NoError(t, err)
+		assert.LessOrEqual(t, wide, 800.0, "%s is wider than the tablet", path)
+		p.axe(fmt.Sprintf("%s, dark, upright", path))
+		small, err := evaluate[[]string](p, `[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`)
+		require.NoError(t, err)
+		assert.Empty(t, small, "%s has targets under 32 px", path)
+	}
+}
