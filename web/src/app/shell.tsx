@@ -61,9 +61,10 @@ const Route = styled.nav`
     color: inherit;
   }
   @media (max-width: 900px) {
-    flex-wrap: wrap;
-    a {
-      flex-basis: 19%;
+    display: grid;
+    grid-template-columns: repeat(6, 1fr);
+    > div {
+      grid-column: span 2;
     }
   }
 `;

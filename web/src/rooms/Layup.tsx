@@ -35,6 +35,18 @@ const Foot = styled(Row)`
   }
 `;
 
+/** What is pressed at the bench: on a tablet upright it stays in reach. */
+const Hands = styled(Stack)`
+  gap: 10px;
+  @media (max-width: 900px) {
+    position: sticky;
+    bottom: 0;
+    background: var(--paper);
+    border-top: 2px solid var(--ink);
+    padding: 10px 0;
+  }
+`;
+
 /** Seconds that a signature can be called back before it is written. */
 const grace = 2;
 
@@ -160,58 +172,60 @@ export function Layup() {
             </span>
           </Foot>
           <div style={{ flex: 1 }} />
-          {asking ? (
-            <Why
-              key={asking}
-              title={asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"}
-              send={(reason) =>
-                asking === "back"
-                  ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
-                  : refer.mutate({ code, body: { reason } })
-              }
-              close={() => setAsking(null)}
-            />
-          ) : (
-            <>
-              <p style={{ fontSize: 17 }}>
-                Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
-              </p>
-              {pending && (
-                <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
-                  Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly}, {pending.filmsOff} of {ply?.films}{" "}
-                  films off, laid by {person.name}. <Key>Esc</Key> calls it back.
-                </div>
-              )}
-              {ply && (
-                <Button $bench onPress={press} isDisabled={sign.isPending || label === ""}>
-                  {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
-                </Button>
-              )}
-              <Row>
-                {ply && ply.films > 0 && !pending && (
-                  <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
-                    {short > 0 ? `${short} film missing` : "Film missing?"}
+          <Hands>
+            {asking ? (
+              <Why
+                key={asking}
+                title={asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"}
+                send={(reason) =>
+                  asking === "back"
+                    ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
+                    : refer.mutate({ code, body: { reason } })
+                }
+                close={() => setAsking(null)}
+              />
+            ) : (
+              <>
+                <p style={{ fontSize: 17 }}>
+                  Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
+                </p>
+                {pending && (
+                  <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
+                    Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly}, {pending.filmsOff} of{" "}
+                    {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
+                  </div>
+                )}
+                {ply && (
+                  <Button $bench onPress={press} isDisabled={sign.isPending || label === ""}>
+                    {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
                   </Button>
                 )}
-                {pending ? (
-                  <Button $bench $quiet onPress={() => setPending(null)}>
-                    Call back
-                  </Button>
-                ) : (
-                  <>
-                    {last && (
-                      <Button $bench $quiet onPress={() => setAsking("back")}>
-                        Take back
-                      </Button>
-                    )}
-                    <Button $bench $quiet onPress={() => setAsking("refer")}>
-                      Stop, refer
+                <Row>
+                  {ply && ply.films > 0 && !pending && (
+                    <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
+                      {short > 0 ? `${short} film missing` : "Film missing?"}
                     </Button>
-                  </>
-                )}
-              </Row>
-            </>
-          )}
+                  )}
+                  {pending ? (
+                    <Button $bench $quiet onPress={() => setPending(null)}>
+                      Call back
+                    </Button>
+                  ) : (
+                    <>
+                      {last && (
+                        <Button $bench $quiet onPress={() => setAsking("back")}>
+                          Take back
+                        </Button>
+                      )}
+                      <Button $bench $quiet onPress={() => setAsking("refer")}>
+                        Stop, refer
+                      </Button>
+                    </>
+                  )}
+                </Row>
+              </>
+            )}
+          </Hands>
         </Stack>
       }
     />

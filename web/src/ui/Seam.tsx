@@ -20,8 +20,14 @@ const Sheet = styled.main<{ $left: string; $rows: string }>`
     padding-bottom: 8px;
   }
   @media (max-width: 900px) {
-    grid-template-columns: minmax(0, 1fr);
+    grid-template-columns: minmax(0, 1fr) 76px minmax(0, 1fr);
     grid-template-rows: none;
+    align-content: start;
+    > section,
+    > section.built,
+    > div {
+      grid-column: 1 / -1;
+    }
     > section,
     > section.built {
       padding: 14px 16px;
@@ -40,7 +46,6 @@ const Line = styled.div`
     border-left: 2px solid var(--ink);
   }
   @media (max-width: 900px) {
-    min-height: 44px;
     border-top: 2px solid var(--ink);
     &::before {
       display: none;
@@ -101,9 +106,10 @@ const Cell = styled.div`
     justify-content: flex-start;
   }
   @media (max-width: 900px) {
-    &,
+    margin-left: 16px;
+    padding-right: 10px;
     &.built {
-      margin: 0 16px;
+      margin-right: 16px;
     }
   }
 `;
@@ -113,6 +119,12 @@ const Knot = styled(Line)`
   place-items: center;
   > span {
     position: relative;
+  }
+  @media (max-width: 900px) {
+    border-top: 0;
+    &::before {
+      display: block;
+    }
   }
 `;
 
