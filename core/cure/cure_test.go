@@ -209,3 +209,77 @@ func TestASpikeAndADeadSensorAreSaid(t *testing.T) {
 	_, err = Judge(log, oven, limits, kinetics, 0.02)
 	assert.ErrorContains(t, err, "cannot be judged")
 }
+
+func TestASilentGaugeMeetsNothing(t *testing.T) {
+	log := goodRun()
+	for i := range log {
+		log[i].Vacuum = math.NaN()
+	}
+	v, err := Judge(log, oven, limits, kinetics, 0.02)
+	require.NoError(t, err)
+	assert.False(t, v.Met)
+	for _, c := range v.Checks {
+		assert.False(t, math.IsInf(c.Found, 0) || math.IsNaN(c.Found), c.What)
+		assert.Equal(t, c.What != "least vacuum", c.Met, c.What)
+	}
+}
+
+// A limit moved past what was found turns its verdict and no other.
+func TestEachLimitTurnsItsOwnVerdict(t *testing.T) {
+	v, err := Judge(goodRun(), oven, limits, kinetics, 0.02)
+	require.NoError(t, err)
+	found := map[string]float64{}
+	for _, c := range v.Checks {
+		found[c.What] = c.Found
+	}
+	for what, move := range map[string]func(*Limits, float64){
+		"hottest reading of the leading sensor":   func(l *Limits, f float64) { l.MaxPart = f - 0.1 },
+		"steepest heating of the part over 5 min": func(l *Limits, f float64) { l.MaxRamp = f * 0.99 },
+		"least vacuum":                         func(l *Limits, f float64) { l.MinVacuum = f + 1 },
+		"longest silence in the log":           func(l *Limits, f float64) { l.MaxGap = f - 1 },
+		"degree of cure by the lagging sensor": func(l *Limits, f float64) { l.MinCure = f + 1e-6 },
+	} {
+		l := limits
+		move(&l, found[what])
+		v, err := Judge(goodRun(), oven, l, kinetics, 0.02)
+		require.NoError(t, err)
+		for _, c := range v.Checks {
+			assert.Equal(t, c.What != what, c.Met, "%s, with the limit of %s moved", c.What, what)
+		}
+	}
+}
+
+func TestARecipeTooLongForItsPartIsCutShort(t *testing.T) {
+	slow := Plan(oven, 1e9, 60, 7200)
+	assert.Equal(t, 7200.0, slow[len(slow)-1].T, "a part that never follows does not plan for ever")
+	for _, p := range slow {
+		assert.Equal(t, p.SetPoint-oven.Tolerance, p.Low)
+		assert.Equal(t, p.SetPoint+oven.Tolerance, p.High)
+		assert.LessOrEqual(t, p.Part, p.SetPoint+1e-9)
+	}
+}
+
+func TestKineticsThatCannotBeAreNamed(t *testing.T) {
+	for _, k := range []Kinetics{{}, {[]Term{{0, 1, 0, 1}}}, {[]Term{{1, -1, 0, 1}}}, {[]Term{{1, 1, 0, 0}}}, {[]Term{{1, 1, 0, 1}, {1, 1, -1, 1}}}} {
+		_, err := k.Integrate(0, isothermal(400, 60, 2))
+		assert.Error(t, err)
+	}
+	_, err := kinetics.Integrate(1, isothermal(400, 60, 2))
+	assert.ErrorContains(t, err, "from 0 to below 1")
+	_, err = kinetics.Integrate(0, []Point{{60, 400}, {0, 400}})
+	assert.ErrorContains(t, err, "goes back in time")
+}
+
+// Eight hours of log, a sample every 15 s: what ends a run, and what a page
+// that follows one asks for.
+func BenchmarkJudgeEightHours(b *testing.B) {
+	var log []Sample
+	for i := range 8 * 240 {
+		temp := 293 + math.Min(101, float64(i)*0.2)
+		log = append(log, Sample{T: float64(i) * 15, SetPoint: temp, Air: temp, Tool: temp, Lead: temp, Lag: temp, Vacuum: 9e4})
+	}
+	for b.Loop() {
+		_, err := Judge(log, oven, limits, kinetics, 0.02)
+		require.NoError(b, err)
+	}
+}

@@ -1,6 +1,7 @@
 package laminate
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -27,16 +28,25 @@ type Zone struct {
 const sliver = 1e-7
 
 // Zones splits a part into its regions of equal stack, the largest first. The
-// plies come in lay order and every stack keeps it. Each ply cuts every zone
-// found so far into what lies under it and what does not.
+// plies come in lay order and every stack keeps it. Each outline cuts every
+// region found so far into what lies under it and what does not; plies of one
+// outline, as most of a part are, cut once.
 func Zones(plies []Placed) ([]Zone, error) {
 	type region struct {
-		shape sf.Geometry
-		plies []int
+		shape    sf.Geometry
+		outlines []int // indices of the outlines over it
 	}
+	var outlines []geom.Ring
+	of := make([]int, len(plies)) // the outline of each ply
 	var regions []region
 	var covered sf.Geometry // all that some ply covers so far
 	for i, p := range plies {
+		of[i] = slices.IndexFunc(outlines, func(r geom.Ring) bool { return slices.Equal(r, p.Outline) })
+		if of[i] >= 0 {
+			continue
+		}
+		of[i] = len(outlines)
+		outlines = append(outlines, p.Outline)
 		if err := p.Outline.Check(); err != nil {
 			return nil, fmt.Errorf("ply %s: %w", p.Name, err)
 		}
@@ -64,13 +74,13 @@ func Zones(plies []Placed) ([]Zone, error) {
 			if math.Abs(under.Area()+beside.Area()-r.shape.Area()) > sliver {
 				return nil, fmt.Errorf("ply %s: its outline runs too close to another's edge to tell the two apart; let them coincide or lie apart", p.Name)
 			}
-			next = append(next, region{under, append(slices.Clone(r.plies), i)})
+			next = append(next, region{under, append(slices.Clone(r.outlines), of[i])})
 			if beside.Area() >= sliver {
-				next = append(next, region{beside, r.plies})
+				next = append(next, region{beside, r.outlines})
 			}
 		}
 		if fresh.Area() >= sliver {
-			next = append(next, region{fresh, []int{i}})
+			next = append(next, region{fresh, []int{of[i]}})
 		}
 		regions = next
 		if covered, err = sf.Union(covered, ply); err != nil {
@@ -79,9 +89,11 @@ func Zones(plies []Placed) ([]Zone, error) {
 	}
 	var zones []Zone
 	for _, r := range regions {
-		stack := make([]Ply, len(r.plies))
-		for k, i := range r.plies {
-			stack[k] = plies[i].Ply
+		var stack []Ply
+		for i, p := range plies {
+			if slices.Contains(r.outlines, of[i]) {
+				stack = append(stack, p.Ply)
+			}
 		}
 		same := slices.IndexFunc(zones, func(z Zone) bool {
 			return slices.EqualFunc(z.Stack, stack, func(a, b Ply) bool { return a.Name == b.Name })
@@ -92,12 +104,7 @@ func Zones(plies []Placed) ([]Zone, error) {
 		}
 		zones = append(zones, Zone{stack, r.shape.Area()})
 	}
-	slices.SortStableFunc(zones, func(a, b Zone) int {
-		if a.Area > b.Area {
-			return -1
-		}
-		return 1
-	})
+	slices.SortStableFunc(zones, func(a, b Zone) int { return cmp.Compare(b.Area, a.Area) })
 	return zones, nil
 }
 
@@ -107,15 +114,6 @@ func Mass(plies []Placed) float64 {
 	sum := 0.0
 	for _, p := range plies {
 		sum += p.Lamina.ArealMass * p.Outline.Area()
-	}
-	return sum
-}
-
-// Thickness is that of a stack, in m.
-func Thickness(stack []Ply) float64 {
-	sum := 0.0
-	for _, p := range stack {
-		sum += p.Lamina.Thickness
 	}
 	return sum
 }

@@ -1,0 +1,147 @@
+package work_test
+
+import (
+	"context"
+	"net"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/device/sim"
+	"juxta/shop"
+	"juxta/wire"
+)
+
+func freeAddress(t *testing.T) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	require.NoError(t, err)
+	defer l.Close()
+	return l.Addr().String()
+}
+
+func TestANestThatCannotBeSaysWhy(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, "")
+	w := start(t, s)
+	defer w.Stop()
+	by := somebody(t, s)
+	parts, err := s.Parts(ctx)
+	require.NoError(t, err)
+	build, err := s.StartBuild(ctx, by, parts[0].Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(24 * time.Hour)})
+	require.NoError(t, err)
+	materials, err := s.Materials(ctx)
+	require.NoError(t, err)
+	var id int64
+	for _, m := range materials {
+		if m.Name == "Sable UD 150" {
+			id = m.ID
+		}
+	}
+	stub, err := s.ReceiveRoll(ctx, by, shop.NewRoll{MaterialID: id, Batch: "a stub", Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}})
+	require.NoError(t, err)
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Code, Builds: []string{build.Code}})
+	require.NoError(t, err)
+	var v shop.NestView
+	eventually(t, "the nest that failed", func() bool {
+		v, err = s.Nest(ctx, line.Code)
+		return err == nil && v.State == "failed"
+	})
+	assert.Contains(t, v.Says, "0.40 m are left on the roll and piece ")
+	assert.Empty(t, v.Placed)
+	_, err = s.ConfirmCut(ctx, by, line.Code)
+	assert.ErrorContains(t, err, "not finished")
+}
+
+func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, "")
+	by := somebody(t, s)
+	builds, err := s.Builds(ctx, "cut")
+	require.NoError(t, err)
+	queue, err := s.CutQueue(ctx)
+	require.NoError(t, err)
+	roll := ""
+	for _, d := range queue {
+		if d.Material == "Sable UD 150" {
+			roll = d.Rolls[0].Code
+		}
+	}
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: roll, Builds: []string{builds[0].Code}, Steps: 100000, Seed: 5})
+	require.NoError(t, err)
+	first := start(t, s)
+	searched := func() int {
+		v, err := s.Nest(ctx, line.Code)
+		require.NoError(t, err)
+		return v.Step
+	}
+	eventually(t, "the first worker to search", func() bool { return searched() > 0 })
+	first.Stop()
+	v, err := s.Nest(ctx, line.Code)
+	require.NoError(t, err)
+	assert.Equal(t, "running", v.State, "its best so far stays to be seen")
+	assert.Len(t, v.Placed, 8)
+	before := v.Step
+	second := start(t, s)
+	defer second.Stop()
+	eventually(t, "the second worker to go on", func() bool { return searched() != before })
+	_, err = s.StopNest(ctx, by, line.Code)
+	require.NoError(t, err)
+	eventually(t, "the end", func() bool {
+		v, err = s.Nest(ctx, line.Code)
+		return err == nil && v.State == "done"
+	})
+	assert.Positive(t, v.Length)
+}
+
+func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
+	ctx := context.Background()
+	address := freeAddress(t)
+	s := open(t, address)
+	by := somebody(t, s)
+	line, err := s.StartRun(ctx, by, []string{ready(t, s)})
+	require.NoError(t, err)
+	w := start(t, s)
+	defer w.Stop()
+	var v shop.RunView
+	eventually(t, "the recorder that waits", func() bool {
+		v, err = s.Run(ctx, line.Code)
+		return err == nil && v.State == "running"
+	})
+	assert.Empty(t, v.Samples)
+	serve := func(seed uint64) *sim.Server {
+		var oven *sim.Server
+		eventually(t, "the oven's port", func() bool {
+			oven, err = sim.Serve(address, 600, seed)
+			return err == nil
+		})
+		return oven
+	}
+	samples := func() int {
+		v, err = s.Run(ctx, line.Code)
+		require.NoError(t, err)
+		return len(v.Samples)
+	}
+	oven := serve(1)
+	eventually(t, "samples once the oven is there", func() bool { return samples() >= 6 })
+	require.NoError(t, oven.Close())
+	left := samples()
+	oven = serve(2) // it has forgotten everything
+	defer func() { _ = oven.Close() }()
+	eventually(t, "samples after the oven came back", func() bool { return samples() >= left+4 })
+	_, err = s.StopRun(ctx, by, line.Code, "seen enough")
+	require.NoError(t, err)
+	eventually(t, "the stopped run", func() bool {
+		v, err = s.Run(ctx, line.Code)
+		return err == nil && v.State == "stopped"
+	})
+	assert.Contains(t, v.Says, "had lost the run and was started again where it was left")
+	last := -1.0
+	for _, x := range v.Samples {
+		assert.Greater(t, x.T, last, "time never goes back, whatever the oven's clock did")
+		last = x.T
+	}
+	require.NotNil(t, v.Verdict)
+}
