@@ -1,0 +1,88 @@
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"image/png"
+	"os"
+	"path/filepath"
+	"testing"
+
+	cdp "github.com/chromedp/cdproto/page"
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+)
+
+// watch collects what a browser would only whisper to its console: scripts that
+// fail, promises nobody kept, and anything that the content policy refused.
+const watch = `window.faults = [];
+for (const kind of ["error", "unhandledrejection", "securitypolicyviolation"])
+	addEventListener(kind, (e) => faults.push(kind + ": " + (e.message ?? e.reason ?? e.violatedDirective + " " + e.blockedURI)), true);
+const say = console.error;
+console.error = (...words) => { faults.push("console: " + words.join(" ")); say(...words); };`
+
+// Every main view of the demo shop, without a fault and with nothing loaded from
+// outside. With JUXTA_PICTURES=../docs/screenshots the pictures of the README
+// are taken anew.
+func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
+	h := openHouse(t)
+	ctx := context.Background()
+	p := openPage(t, h.url)
+	_, err := chromedp.Call(p.ctx, cdp.AddScriptToEvaluateOnNewDocument, cdp.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
+	require.NoError(t, err)
+	nests, err := h.shop.Nests(ctx)
+	require.NoError(t, err)
+	rolls, err := h.shop.Rolls(ctx)
+	require.NoError(t, err)
+	laying, done, waiting := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
+	into := os.Getenv("JUXTA_PICTURES")
+	shoot := func(name string) {
+		t.Helper()
+		faults, err := evaluate[[]string](p, `window.faults`)
+		require.NoError(t, err)
+		assert.Empty(t, faults, name)
+		outside, err := evaluate[[]string](p, `performance.getEntriesByType("resource").map((r) => r.name).filter((n) => !n.startsWith(location.origin) && !n.startsWith("data:"))`)
+		require.NoError(t, err)
+		assert.Empty(t, outside, "%s loads something from outside", name)
+		p.until("the fonts", `document.fonts.status === "loaded"`)
+		raw, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
+		require.NoError(t, err)
+		picture, err := png.DecodeConfig(bytes.NewReader(raw))
+		require.NoError(t, err)
+		assert.Equal(t, [2]int{1280, 800}, [2]int{picture.Width, picture.Height})
+		if into != "" {
+			require.NoError(t, os.WriteFile(filepath.Join(into, name+".png"), raw, 0o644))
+		}
+	}
+	p.visit("/")
+	p.see("Who are you?")
+	shoot("sign-in")
+	p.signIn("Ines Falk", pin)
+	for _, view := range []struct{ name, path, sees string }{
+		{"freezer", "/freezer", "To take out for the cut"},
+		{"roll", "/freezer/" + rolls[1].Code, "Ledger of roll"},
+		{"parts", "/parts", "A part from its files"},
+		{"part", "/parts/" + waiting.Part, "not symmetric: ply 8"},
+		{"cut", "/cut", "From which roll?"},
+		{"nest", "/cut/" + nests[3].Code, "is left out"},
+		{"kit", "/kits/" + laying.Code, "Counted by"},
+		{"layup", "/layup/" + laying.Code, "Sign ply 7"},
+		{"bag", "/bag/" + done.Code, "limit met"},
+		{"cure", "/cure/" + done.Run, "every limit met"},
+		{"release", "/release/" + done.Code, "Weigh it"},
+		{"thread", "/thread/" + done.Code, "from the log"},
+		{"thread-of-a-roll", "/thread/" + rolls[1].Code, "Every part it went into"},
+	} {
+		p.visit(view.path)
+		p.see(view.sees)
+		if view.name == "release" {
+			p.fill("Mass on the scale", "0.345")
+			p.fill("Thickness 1", "1.1")
+			p.see("not met")
+			p.fill("Thickness 2", "0.985")
+			p.until("a verdict on each", "document.body.innerText.match(/^✓ met$/gm)?.length === 2")
+		}
+		shoot(view.name)
+	}
+}
