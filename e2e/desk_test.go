@@ -47,11 +47,17 @@ func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
 	h := openHouse(t)
 	build := h.build(t, "0002").Code
 	falk, brandl := openPage(t, h.url), openPage(t, h.url)
+	// Brandl's tablet hears nothing new of the bench while it is held.
+	brandl.onEveryLoad(`const ask = window.fetch;
+window.fetch = async (r) => { while (window.held && r.method === "GET" && r.url.includes("/api/layup/")) await new Promise((go) => timeout(go, 20)); return ask(r); };`)
 	for p, name := range map[*page]string{falk: "Ines Falk", brandl: "Tilda Brandl"} {
 		p.visit("/")
 		p.signIn(name, pin)
 		p.visit("/layup/" + build)
 		p.see("Sign ply 7, film off")
+	}
+	brandl.do(chromedp.Evaluate[chromedp.Void](`window.held = true`))
+	for p, name := range map[*page]string{falk: "Ines Falk", brandl: "Tilda Brandl"} {
 		p.press("\r")
 		p.see("Writing in")
 		p.see("laid by " + name)
@@ -60,18 +66,36 @@ func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
 	falk.see("Lay ply 8")
 	brandl.press("\r")
 	brandl.see("ply 7 is already signed, by Ines Falk at ")
+	brandl.do(chromedp.Evaluate[chromedp.Void](`window.held = false`))
 	brandl.see("Lay ply 8")
-	v, err := h.shop.Layup(context.Background(), build)
-	require.NoError(t, err)
-	assert.Len(t, v.Laid, 7)
+	laid := func() int {
+		v, err := h.shop.Layup(context.Background(), build)
+		require.NoError(t, err)
+		return len(v.Laid)
+	}
+	assert.Equal(t, 7, laid())
 	// Called back before it is written: nothing is.
 	brandl.press("\r")
 	brandl.see("Writing in")
 	brandl.press("\x1b")
 	brandl.notSee("Writing in")
-	v, err = h.shop.Layup(context.Background(), build)
-	require.NoError(t, err)
-	assert.Len(t, v.Laid, 7)
+	assert.Equal(t, 7, laid())
+	// What somebody else has signed meanwhile is not written again either.
+	brandl.press("\r")
+	brandl.see("Writing in")
+	falk.press("\r")
+	falk.see("Writing in")
+	falk.press("\r")
+	falk.see("Lay ply 9")
+	brandl.press("\x1b")
+	brandl.visit("/layup/" + build)
+	brandl.see("Lay ply 9")
+	assert.Equal(t, 8, laid())
+	// Left alone, it is written by itself.
+	brandl.do(chromedp.Evaluate[chromedp.Void](`window.pace = 1`))
+	brandl.press("\r")
+	brandl.see("Vacuum is on: start the debulk")
+	assert.Equal(t, 9, laid())
 }
 
 func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {

@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	cdp "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/require"
 )
@@ -33,7 +34,22 @@ func openPage(t *testing.T, base string) *page {
 	// The first call starts the browser, which lives as long as its context:
 	// it must not be one with a deadline of a single step.
 	require.NoError(t, chromedp.Do(ctx, chromedp.EmulateViewport(1280, 800)))
-	return &page{t, ctx, base}
+	p := &page{t, ctx, base}
+	p.onEveryLoad(patient)
+	return p
+}
+
+// patient makes the seconds in which a signature can be called back last
+// longer, so that a slow machine sees what a person sees. window.pace = 1 gives
+// them their own length again.
+const patient = `const timeout = window.setTimeout;
+window.setTimeout = (f, ms, ...more) => timeout(f, ms === 1000 ? ms * (window.pace ?? 30) : ms, ...more);`
+
+// onEveryLoad runs a script in every page before its own.
+func (p *page) onEveryLoad(script string) {
+	p.t.Helper()
+	_, err := chromedp.Call(p.ctx, cdp.AddScriptToEvaluateOnNewDocument, cdp.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+	require.NoError(p.t, err)
 }
 
 func (p *page) do(steps ...chromedp.Action[chromedp.Void]) {
@@ -65,7 +81,7 @@ func (p *page) until(what, condition string) {
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
 	defer cancel()
 	for {
-		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`Boolean(`+condition+`)`))
+		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`Promise.resolve(`+condition+`).then(Boolean)`, chromedp.EvalAwaitPromise))
 		if err == nil && ok {
 			return
 		}
@@ -113,12 +129,21 @@ func find(words string) string {
 		e.getClientRects().length > 0 && !e.disabled && !e.hasAttribute("data-disabled"))`, words, words)
 }
 
-// click presses the control with these words by pointer.
+// click presses the control with these words by pointer, once it has come to
+// rest: it lies where it lay a frame ago, and nothing lies over it.
 func (p *page) click(words string) {
 	p.t.Helper()
-	p.until("the control "+words, find(words))
-	at, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]float64](`(() => { const e = `+find(words)+`; e.scrollIntoView({ block: "center" });
-		const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`))
+	p.until("the control "+words+" at rest", `(async () => {
+		const e = `+find(words)+`;
+		if (!e) return false;
+		e.scrollIntoView({ block: "center" });
+		const place = () => { const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; };
+		const before = place();
+		await new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)));
+		const [x, y] = (window.target = place());
+		return e.isConnected && x === before[0] && y === before[1] && e.contains(document.elementFromPoint(x, y));
+	})()`)
+	at, err := evaluate[[]float64](p, `window.target`)
 	require.NoError(p.t, err)
 	p.do(chromedp.MouseClickXY(at[0], at[1]))
 }

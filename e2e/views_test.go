@@ -8,7 +8,6 @@ import (
 	"path/filepath"
 	"testing"
 
-	cdp "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -29,8 +28,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
-	_, err := chromedp.Call(p.ctx, cdp.AddScriptToEvaluateOnNewDocument, cdp.AddScriptToEvaluateOnNewDocumentParams{Source: watch})
-	require.NoError(t, err)
+	p.onEveryLoad(watch)
 	nests, err := h.shop.Nests(ctx)
 	require.NoError(t, err)
 	rolls, err := h.shop.Rolls(ctx)

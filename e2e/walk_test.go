@@ -150,7 +150,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.axe("cut")
 	p.cutAll(h, "Sable UD 150", ud)
 	p.press("3")
-	p.see("Sable twill 200")
+	p.until("twill to be all that is left", `document.querySelector("main [aria-pressed]") === null`)
 	p.cutAll(h, "Sable twill 200", "")
 
 	// 4. Kits: every label scanned; a stranger's label and a second scan are named.

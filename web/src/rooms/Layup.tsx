@@ -91,6 +91,9 @@ export function Layup() {
     return () => clearTimeout(t);
   }, [pending]);
 
+  // Somebody else was first: there is nothing left to write.
+  if (pending && v && pending.ply !== ply?.number) setPending(null);
+
   const label = scanned || (v?.nextCut ?? "");
   const press = () => {
     if (!ply || sign.isPending) return;
