@@ -105,12 +105,12 @@ func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
 		}
 		debulks = append(debulks, []string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Says})
 	}
-	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Debulks", Rows: debulks, Columns: []pdf.Column{{Name: "After ply", Share: .1, Right: true}, {Name: " Started", Share: .2}, {Name: "Lasted", Share: .12}, {Name: "Vacuum", Share: .13}, {Name: "By", Share: .15}, {Name: "Counts", Share: .08}, {Name: "Remark", Share: .22}}})
+	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Debulks", Rows: debulks, Columns: []pdf.Column{{Name: "After ply", Share: .1, Right: true}, {Name: " Started", Share: .2}, {Name: "Lasted", Share: .12}, {Name: "Vacuum", Share: .13}, {Name: "By", Share: .15}, {Name: "Counts", Share: .1}, {Name: "Remark", Share: .2}}})
 	var checks [][]string
 	for _, c := range t.Bag.Checks {
 		checks = append(checks, []string{stamp(c.At), fmt.Sprintf("%.1f kPa", c.Start/1e3), fmt.Sprintf("%.1f kPa", c.End/1e3), fmt.Sprintf("%.1f min", c.Seconds/60), c.Person, met(c.Pass), c.Says})
 	}
-	bag := pdf.Section{Heading: "Bag and leak checks", Rows: checks, Columns: []pdf.Column{{Name: "At", Share: .18}, {Name: "Start", Share: .1}, {Name: "End", Share: .1}, {Name: "Over", Share: .1}, {Name: "By", Share: .13}, {Name: "Limit", Share: .09}, {Name: "Finding", Share: .3}}}
+	bag := pdf.Section{Heading: "Bag and leak checks", Rows: checks, Columns: []pdf.Column{{Name: "At", Share: .18}, {Name: "Start", Share: .1}, {Name: "End", Share: .1}, {Name: "Over", Share: .1}, {Name: "By", Share: .13}, {Name: "Limit", Share: .11}, {Name: "Finding", Share: .28}}}
 	if t.Bag.ClosedAt != nil {
 		bag.Notes = []string{fmt.Sprintf("Closed by %s, %s. From the part outwards: %s.", t.Bag.ClosedBy, stamp(*t.Bag.ClosedAt), strings.Join(t.Bag.Closed, ", "))}
 	}
@@ -151,7 +151,7 @@ func cureSection(run *shop.RunView) pdf.Section {
 		return s
 	}
 	s.Heading = "Cure run " + run.Code
-	s.Columns = []pdf.Column{{Name: "Limit", Share: .34}, {Name: "Finding", Share: .44}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
+	s.Columns = []pdf.Column{{Name: "Limit", Share: .4}, {Name: "Finding", Share: .38}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
 	s.Notes = []string{fmt.Sprintf("Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
 	if n := len(run.Samples); n > 0 && run.Samples[n-1].Lag != nil {
 		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %.1f °C.", run.Samples[n-1].T/3600, unit.Celsius(*run.Samples[n-1].Lag)))

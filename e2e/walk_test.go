@@ -5,18 +5,15 @@ package e2e
 import (
 	"bytes"
 	"context"
-	"io"
 	"log/slog"
 	"net/http/httptest"
 	"os"
 	"path/filepath"
-	"regexp"
 	"strings"
 	"sync/atomic"
 	"testing"
 	"time"
 
-	"github.com/ledongthuc/pdf"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -24,6 +21,7 @@ import (
 	"juxta/demo"
 	"juxta/device/sim"
 	"juxta/format/dxf"
+	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -233,7 +231,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	for _, ply := range []string{"ply taken back", "film found"} {
 		p.see(ply)
 	}
-	text := readPDF(t, p.fetched("/api/thread/builds/"+build+"/record.pdf"))
+	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+build+"/record.pdf")))
 	for _, says := range []string{"SP-20", build, "Ines Falk", "Jonas Quist", ud, "taken back", "NOT met", "degree of cure by the lagging sensor", "Disposition: good"} {
 		assert.Contains(t, text, says)
 	}
@@ -378,16 +376,4 @@ func otherCut(t *testing.T, h *house, not string) string {
 	}
 	t.Fatal("the demo has no other kit")
 	return ""
-}
-
-// readPDF is the text of a PDF as an independent reader sees it.
-func readPDF(t *testing.T, file string) string {
-	t.Helper()
-	r, err := pdf.NewReader(strings.NewReader(file), int64(len(file)))
-	require.NoError(t, err)
-	text, err := r.GetPlainText()
-	require.NoError(t, err)
-	raw, err := io.ReadAll(text)
-	require.NoError(t, err)
-	return regexp.MustCompile(`\s+`).ReplaceAllString(string(raw), " ")
 }

@@ -1,5 +1,7 @@
 // Package pdf sets records as PDF pages: headings, tables and notes on ruled
-// paper, with a running foot on every page.
+// paper, with a running foot on every page. Nothing of a record is cut short:
+// what is too long for its column goes on in the next line. The Go fonts are
+// embedded, which carry Latin, Greek and Cyrillic names.
 package pdf
 
 import (
@@ -7,6 +9,8 @@ import (
 	"io"
 
 	"github.com/go-pdf/fpdf"
+	"golang.org/x/image/font/gofont/gobold"
+	"golang.org/x/image/font/gofont/goregular"
 )
 
 // Record is a document to set.
@@ -32,12 +36,18 @@ type Column struct {
 	Right bool
 }
 
-const margin, width, row = 16.0, 178.0, 5.6
+const (
+	margin, width = 16.0, 178.0
+	line          = 4.4 // mm a line of a table
+	lowest        = 275.0
+	family        = "Go"
+)
 
 // Write sets the record on A4 pages.
 func Write(w io.Writer, r Record) error {
 	doc := fpdf.New("P", "mm", "A4", "")
-	text := doc.UnicodeTranslatorFromDescriptor("") // cp1252, which the built-in fonts carry
+	doc.AddUTF8FontFromBytes(family, "", goregular.TTF)
+	doc.AddUTF8FontFromBytes(family, "B", gobold.TTF)
 	doc.SetTitle(r.Title, true)
 	doc.SetCreator("Juxta", true)
 	doc.SetMargins(margin, margin, margin)
@@ -45,17 +55,17 @@ func Write(w io.Writer, r Record) error {
 	doc.AliasNbPages("")
 	doc.SetFooterFunc(func() {
 		doc.SetY(-14)
-		doc.SetFont("Helvetica", "", 8)
-		doc.CellFormat(width-30, 5, text(r.Foot), "T", 0, "L", false, 0, "")
+		doc.SetFont(family, "", 8)
+		doc.CellFormat(width-30, 5, r.Foot, "T", 0, "L", false, 0, "")
 		doc.CellFormat(30, 5, fmt.Sprintf("%d / {nb}", doc.PageNo()), "T", 0, "R", false, 0, "")
 	})
 	doc.AddPage()
-	doc.SetFont("Helvetica", "B", 18)
-	doc.CellFormat(width, 9, text(r.Title), "", 1, "L", false, 0, "")
-	doc.SetFont("Helvetica", "", 10.5)
-	doc.MultiCell(width, 5.5, text(r.Subtitle), "", "L", false)
+	doc.SetFont(family, "B", 18)
+	doc.MultiCell(width, 9, r.Title, "", "L", false)
+	doc.SetFont(family, "", 10.5)
+	doc.MultiCell(width, 5.5, r.Subtitle, "", "L", false)
 	for _, s := range r.Sections {
-		section(doc, text, s)
+		section(doc, s)
 	}
 	if err := doc.Output(w); err != nil {
 		return fmt.Errorf("write PDF: %w", err)
@@ -63,61 +73,74 @@ func Write(w io.Writer, r Record) error {
 	return nil
 }
 
-func section(doc *fpdf.Fpdf, text func(string) string, s Section) {
+func section(doc *fpdf.Fpdf, s Section) {
 	if doc.GetY() > 250 {
 		doc.AddPage()
 	}
 	doc.Ln(3)
-	doc.SetFont("Helvetica", "B", 11.5)
-	doc.CellFormat(width, 7, text(s.Heading), "B", 1, "L", false, 0, "")
-	doc.SetFont("Helvetica", "", 9.5)
+	doc.SetFont(family, "B", 11.5)
+	doc.CellFormat(width, 7, s.Heading, "B", 1, "L", false, 0, "")
+	doc.SetFont(family, "", 9.5)
 	for _, n := range s.Notes {
-		doc.MultiCell(width, 5, text(n), "", "L", false)
+		doc.MultiCell(width, 5, n, "", "L", false)
 	}
 	if len(s.Columns) == 0 {
 		return
 	}
 	head := func() {
-		doc.SetFont("Helvetica", "B", 8.5)
-		cells(doc, text, s.Columns, names(s.Columns), "B")
-		doc.SetFont("Helvetica", "", 9)
+		names := make([]string, len(s.Columns))
+		for i, c := range s.Columns {
+			names[i] = c.Name
+		}
+		doc.SetFont(family, "B", 8.5)
+		row(doc, s.Columns, names)
+		y := doc.GetY()
+		doc.Line(margin, y, margin+width, y)
+		doc.SetFont(family, "", 8.5)
 	}
 	head()
 	for _, r := range s.Rows {
-		if doc.GetY()+row > 275 {
+		if doc.GetY()+height(doc, s.Columns, r) > lowest {
 			doc.AddPage()
 			head()
 		}
-		cells(doc, text, s.Columns, r, "")
+		row(doc, s.Columns, r)
 	}
 	if len(s.Rows) == 0 {
-		doc.CellFormat(width, row, "nothing recorded", "", 1, "L", false, 0, "")
+		doc.CellFormat(width, line+1.2, "nothing recorded", "", 1, "L", false, 0, "")
 	}
 }
 
-func names(columns []Column) []string {
-	out := make([]string, len(columns))
+// lines breaks each value of a row to the width of its column.
+func lines(doc *fpdf.Fpdf, columns []Column, values []string) [][]string {
+	out := make([][]string, len(columns))
 	for i, c := range columns {
-		out[i] = c.Name
+		out[i] = doc.SplitText(values[i], width*c.Share-2)
 	}
 	return out
 }
 
-// cells sets one row; text too wide for its column is cut with an ellipsis.
-func cells(doc *fpdf.Fpdf, text func(string) string, columns []Column, values []string, border string) {
-	for i, c := range columns {
-		w, align := width*c.Share, "L"
-		if c.Right {
+func height(doc *fpdf.Fpdf, columns []Column, values []string) float64 {
+	most := 1
+	for _, l := range lines(doc, columns, values) {
+		most = max(most, len(l))
+	}
+	return float64(most)*line + 1.2
+}
+
+// row sets one row from where the pen is and moves the pen below it.
+func row(doc *fpdf.Fpdf, columns []Column, values []string) {
+	x, y, h := margin, doc.GetY(), height(doc, columns, values)
+	for i, text := range lines(doc, columns, values) {
+		w, align := width*columns[i].Share, "L"
+		if columns[i].Right {
 			align = "R"
 		}
-		v := []rune(values[i])
-		for len(v) > 1 && doc.GetStringWidth(text(string(v))) > w-2 {
-			v = append(v[:len(v)-2], '…')
+		for k, l := range text {
+			doc.SetXY(x, y+0.6+float64(k)*line)
+			doc.CellFormat(w, line, l, "", 0, align, false, 0, "")
 		}
-		ln := 0
-		if i == len(columns)-1 {
-			ln = 1
-		}
-		doc.CellFormat(w, row, text(string(v)), border, ln, align, false, 0, "")
+		x += w
 	}
+	doc.SetXY(margin, y+h)
 }

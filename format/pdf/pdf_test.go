@@ -3,10 +3,10 @@ package pdf
 import (
 	"bytes"
 	"fmt"
-	"io"
 	"testing"
 
-	reader "github.com/ledongthuc/pdf"
+	"juxta/format/pdf/pdftest"
+
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 )
@@ -19,16 +19,28 @@ func TestARecordOpensInAnotherReaderWithAllItsRows(t *testing.T) {
 	for i := range 120 {
 		r.Sections[0].Rows = append(r.Sections[0].Rows, []string{fmt.Sprint(i + 1), fmt.Sprintf("hand %d", i+1)})
 	}
+	plain := text(t, r, 3)
+	for _, says := range []string{"As-built record", "hand 1", "hand 120", "nothing recorded", "B-4KD7Q", "3 / 3"} {
+		assert.Contains(t, plain, says)
+	}
+}
+
+// Nobody's reason is cut short, and nobody's name is written with question marks.
+func TestWhatIsLongOrForeignStandsWhole(t *testing.T) {
+	reason := "the third ply bridged over the radius at the hinge pad and was lifted, warmed and laid down again before the next one went on"
+	r := Record{Title: "Zażółć gęślą jaźń", Foot: "Ψηφίο", Sections: []Section{{Heading: "Layup", Columns: []Column{{Name: "Why", Share: 0.25}, {Name: "Who", Share: 0.75}}, Rows: [][]string{{reason, "Дарья Őri"}}}}}
+	plain := text(t, r, 1)
+	for _, says := range []string{reason, "Zażółć gęślą jaźń", "Ψηφίο", "Дарья Őri"} {
+		assert.Contains(t, plain, says)
+	}
+}
+
+// text sets a record and gives what an independent reader reads in it.
+func text(t *testing.T, r Record, pages int) string {
+	t.Helper()
 	var file bytes.Buffer
 	require.NoError(t, Write(&file, r))
-	doc, err := reader.NewReader(bytes.NewReader(file.Bytes()), int64(file.Len()))
-	require.NoError(t, err)
-	assert.Equal(t, 3, doc.NumPage())
-	plain, err := doc.GetPlainText()
-	require.NoError(t, err)
-	raw, err := io.ReadAll(plain)
-	require.NoError(t, err)
-	for _, says := range []string{"As-built record", "hand 1", "hand 120", "nothing recorded", "B-4KD7Q", "3 / 3"} {
-		assert.Contains(t, string(raw), says)
-	}
+	n, read := pdftest.Read(t, file.Bytes())
+	assert.Equal(t, pages, n)
+	return read
 }
