@@ -11,15 +11,19 @@ import (
 // intervals of x that cover the piece, so shapes whose intervals stay apart
 // cannot overlap. The moving piece is tried grown by the gap and then stored as
 // it is: growing both neighbours would leave twice the gap.
+//
+// All along the roll is counted in whole micrometres, and the intervals are
+// rounded outwards to them: no sum or comparison of theirs is ever off, so two
+// pieces that the rows keep apart are apart to the exact check as well.
 type shape struct {
 	turned bool
-	width  float64
+	width  int64
 	body   [][]interval // row r covers y from r·h to (r+1)·h
 	grown  [][]interval // row r covers y from (r-pad)·h to (r-pad+1)·h
 	pad    int          // rows below the piece that the gap reaches into
 }
 
-type interval struct{ lo, hi float64 }
+type interval struct{ lo, hi int64 } // µm
 
 // table is the roll with its pieces prepared; place may be called again and
 // again with different orders.
@@ -27,6 +31,7 @@ type table struct {
 	p      Problem
 	h      float64
 	rows   int
+	length int64     // left on the roll, µm
 	shapes [][]shape // per piece: one or two turns
 }
 
@@ -39,7 +44,7 @@ func newTable(p Problem) (*table, error) {
 		h = 0.002
 	}
 	h = math.Max(micron(h), 1e-6)
-	t := &table{p: p, h: h, rows: int(math.Floor((p.Width-2*p.EdgeTrim)/h + 1e-9))}
+	t := &table{p: p, h: h, rows: int(math.Floor((p.Width-2*p.EdgeTrim)/h + 1e-9)), length: inward(p.Length)}
 	for _, piece := range p.Pieces {
 		turns := []bool{false}
 		if piece.HalfTurn {
@@ -76,6 +81,18 @@ func turn(outline geom.Ring, turned bool) geom.Ring {
 
 func micron(v float64) float64 { return math.Round(v*1e6) / 1e6 }
 
+// noise is what may be left of a whole number of micrometres by arithmetic in
+// metres over the size of a piece; a hundredth of what the exact check can see.
+const noise = 1e-8
+
+func inward(v float64) int64  { return int64(math.Floor(v*1e6 + noise)) }
+func outward(v float64) int64 { return int64(math.Ceil(v*1e6 - noise)) }
+
+// span is the interval from a to b, rounded outwards.
+func span(a, b float64) interval { return interval{inward(math.Min(a, b)), outward(math.Max(a, b))} }
+
+func metres(µm int64) float64 { return float64(µm) / 1e6 }
+
 func newShape(outline geom.Ring, turned bool, gap, h float64) shape {
 	box := outline.Bounds()
 	n := max(1, int(math.Ceil(box.Height()/h-1e-9)))
@@ -84,11 +101,11 @@ func newShape(outline geom.Ring, turned bool, gap, h float64) shape {
 		body[r] = slab(outline, float64(r)*h, float64(r+1)*h)
 	}
 	pad := int(math.Ceil(gap/h - 1e-9))
-	s := shape{turned: turned, width: box.Width(), pad: pad, body: body, grown: make([][]interval, n+2*pad)}
+	s := shape{turned: turned, width: outward(box.Width()), pad: pad, body: body, grown: make([][]interval, n+2*pad)}
 	for r := range s.grown {
 		for k := max(0, r-2*pad); k <= min(n-1, r); k++ {
 			for _, iv := range body[k] {
-				s.grown[r] = merge(s.grown[r], interval{iv.lo - gap, iv.hi + gap})
+				s.grown[r] = merge(s.grown[r], interval{iv.lo - outward(gap), iv.hi + outward(gap)})
 			}
 		}
 	}
@@ -112,7 +129,7 @@ func slab(r geom.Ring, lo, hi float64) []interval {
 			}
 			x0, x1 = at(lo), at(hi)
 		}
-		out = merge(out, interval{math.Min(x0, x1), math.Max(x0, x1)})
+		out = merge(out, span(x0, x1))
 	}
 	// Between the edges, what lies inside on either face of the band.
 	for _, y := range []float64{lo, (lo + hi) / 2, hi} {
@@ -128,7 +145,7 @@ func inside(r geom.Ring, y float64) []interval {
 	xs := r.Crossings(y)
 	var out []interval
 	for i := 0; i+1 < len(xs); i += 2 {
-		out = append(out, interval{xs[i], xs[i+1]})
+		out = append(out, span(xs[i], xs[i+1]))
 	}
 	return out
 }
@@ -141,7 +158,7 @@ func merge(list []interval, iv interval) []interval {
 	}
 	j := i
 	for j < len(list) && list[j].lo <= iv.hi {
-		iv.lo, iv.hi = math.Min(iv.lo, list[j].lo), math.Max(iv.hi, list[j].hi)
+		iv.lo, iv.hi = min(iv.lo, list[j].lo), max(iv.hi, list[j].hi)
 		j++
 	}
 	return append(list[:i:i], append([]interval{iv}, list[j:]...)...)
@@ -153,12 +170,12 @@ func (t *table) place(order []int) (candidate, error) {
 	taken := make([][]interval, t.rows)
 	for r := range taken {
 		for _, f := range t.p.Flaws {
-			taken[r] = merge(taken[r], interval{f.From, f.To})
+			taken[r] = merge(taken[r], span(f.From, f.To))
 		}
 	}
 	c := candidate{placements: make([]Placement, len(order))}
 	for _, i := range order {
-		bestRight, bestX, bestRow, bestShape := math.Inf(1), 0.0, -1, 0
+		bestRight, bestX, bestRow, bestShape := int64(math.MaxInt64), int64(0), -1, 0
 		for k := range t.shapes[i] {
 			s := &t.shapes[i][k]
 			// A piece may be up to one row higher than the rows hold when the
@@ -166,14 +183,14 @@ func (t *table) place(order []int) (candidate, error) {
 			last := max(0, t.rows-len(s.body))
 			for row := 0; row <= last; row++ {
 				x := leftmost(taken, s, row, bestRight-s.width)
-				if x+s.width < bestRight-1e-12 {
+				if x+s.width < bestRight {
 					bestRight, bestX, bestRow, bestShape = x+s.width, x, row, k
 				}
 			}
 		}
 		s := &t.shapes[i][bestShape]
-		if bestRight > t.p.Length+1e-9 {
-			return c, &FieldError{"length", fmt.Sprintf("%.2f m are left on the roll and piece %s would end at %.2f m", t.p.Length, t.p.Pieces[i].ID, bestRight)}
+		if bestRight > t.length {
+			return c, &FieldError{"length", fmt.Sprintf("%.2f m are left on the roll and piece %s would end at %.2f m", t.p.Length, t.p.Pieces[i].ID, metres(bestRight))}
 		}
 		for r, row := range s.body {
 			if y := bestRow + r; y < t.rows {
@@ -182,20 +199,20 @@ func (t *table) place(order []int) (candidate, error) {
 				}
 			}
 		}
-		c.placements[i] = Placement{ID: t.p.Pieces[i].ID, X: bestX, Y: micron(t.p.EdgeTrim + float64(bestRow)*t.h), Turned: s.turned}
-		c.length = math.Max(c.length, bestRight)
+		c.placements[i] = Placement{ID: t.p.Pieces[i].ID, X: metres(bestX), Y: micron(t.p.EdgeTrim + float64(bestRow)*t.h), Turned: s.turned}
+		c.length = math.Max(c.length, metres(bestRight))
 		// The sheet's length rules; how far left all pieces lie breaks ties.
-		c.score += 1e-4 * bestRight / float64(len(order))
+		c.score += 1e-4 * metres(bestRight) / float64(len(order))
 	}
 	c.score += c.length
 	return c, nil
 }
 
-// leftmost is the least x ≥ 0, on whole micrometres, at which the grown shape
-// starting at row touches nothing taken; it gives up once x passes limit. Every
-// step jumps past a piece in the way, so no free place is missed.
-func leftmost(taken [][]interval, s *shape, row int, limit float64) float64 {
-	x := 0.0
+// leftmost is the least x ≥ 0 at which the grown shape starting at row lies over
+// nothing taken; it gives up once x passes limit. Every step jumps past a piece
+// in the way, so no free place is missed.
+func leftmost(taken [][]interval, s *shape, row int, limit int64) int64 {
+	x := int64(0)
 	for moved := true; moved && x < limit; {
 		moved = false
 		for r, ivs := range s.grown {
@@ -205,11 +222,11 @@ func leftmost(taken [][]interval, s *shape, row int, limit float64) float64 {
 			}
 			for _, iv := range ivs {
 				for _, t := range taken[y] {
-					if iv.hi+x <= t.lo+1e-9 {
+					if iv.hi+x <= t.lo {
 						break
 					}
-					if iv.lo+x < t.hi-1e-9 {
-						if x, moved = math.Ceil((t.hi-iv.lo)*1e6-1e-3)/1e6, true; x >= limit {
+					if iv.lo+x < t.hi {
+						if x, moved = t.hi-iv.lo, true; x >= limit {
 							return x
 						}
 					}
