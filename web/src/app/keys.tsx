@@ -2,7 +2,17 @@
 // id and presses Enter; a person may type one as well. The first letter of an
 // id (R, P, B, C, N or H) starts reading it, anywhere but in a text field, so
 // no page uses those letters for anything else.
-import { createContext, useCallback, useContext, useEffect, useMemo, useRef, useState, type ReactNode } from "react";
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ReactNode,
+} from "react";
 import { useNavigate } from "react-router";
 import styled from "styled-components";
 import { client, explain } from "./api";
@@ -183,17 +193,20 @@ export function Keys({ children, find }: { children: ReactNode; find: () => void
   );
 }
 
-/** The keys of a page or of a part of it. */
+/**
+ * The keys of a page or of a part of it. They are there in the moment in which
+ * the page is seen, not a moment later.
+ */
 export function useKeys(actions: Actions) {
   const register = useContext(Register);
   const latest = useRef(actions);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = actions;
   });
   const shape = Object.entries(actions)
     .map(([k, a]) => `${k}:${a.says}:${a.off ?? false}:${a.hold ?? false}`)
     .join("|");
-  useEffect(() => {
+  useLayoutEffect(() => {
     const wrapped = Object.fromEntries(
       Object.entries(latest.current).map(([k, a]) => [k, { ...a, run: () => latest.current[k]?.run() }]),
     );
@@ -205,10 +218,10 @@ export function useKeys(actions: Actions) {
 export function useScan(scanner: Scanner) {
   const register = useContext(Register);
   const latest = useRef(scanner);
-  useEffect(() => {
+  useLayoutEffect(() => {
     latest.current = scanner;
   });
-  useEffect(() => register?.scan((id) => latest.current(id)), [register]);
+  useLayoutEffect(() => register?.scan((id) => latest.current(id)), [register]);
 }
 
 /** Says something at the foot of the screen for a while. */
