@@ -4,7 +4,6 @@ import (
 	"context"
 	"net"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -28,21 +27,10 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 	w := start(t, s)
 	defer w.Stop()
 	by := somebody(t, s)
-	parts, err := s.Parts(ctx)
+	d := toCut(t, s)
+	stub, err := s.ReceiveRoll(ctx, by, shop.NewRoll{MaterialID: d.MaterialID, Batch: "a stub", Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}})
 	require.NoError(t, err)
-	build, err := s.StartBuild(ctx, by, parts[0].Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(24 * time.Hour)})
-	require.NoError(t, err)
-	materials, err := s.Materials(ctx)
-	require.NoError(t, err)
-	var id int64
-	for _, m := range materials {
-		if m.Name == "Sable UD 150" {
-			id = m.ID
-		}
-	}
-	stub, err := s.ReceiveRoll(ctx, by, shop.NewRoll{MaterialID: id, Batch: "a stub", Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}})
-	require.NoError(t, err)
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Code, Builds: []string{build.Code}})
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Code, Builds: []string{d.Builds[0].Code}})
 	require.NoError(t, err)
 	var v shop.NestView
 	eventually(t, "the nest that failed", func() bool {
@@ -59,17 +47,8 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	ctx := context.Background()
 	s := open(t, "")
 	by := somebody(t, s)
-	builds, err := s.Builds(ctx, "cut")
-	require.NoError(t, err)
-	queue, err := s.CutQueue(ctx)
-	require.NoError(t, err)
-	roll := ""
-	for _, d := range queue {
-		if d.Material == "Sable UD 150" {
-			roll = d.Rolls[0].Code
-		}
-	}
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: roll, Builds: []string{builds[0].Code}, Steps: 100000, Seed: 5})
+	d := toCut(t, s)
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5})
 	require.NoError(t, err)
 	first := start(t, s)
 	searched := func() int {

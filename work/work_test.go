@@ -3,6 +3,7 @@ package work_test
 import (
 	"context"
 	"os"
+	"slices"
 	"testing"
 	"time"
 
@@ -55,19 +56,8 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 	w := start(t, s)
 	defer w.Stop()
 	by := somebody(t, s)
-	parts, err := s.Parts(ctx)
-	require.NoError(t, err)
-	build, err := s.StartBuild(ctx, by, parts[0].Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(24 * time.Hour)})
-	require.NoError(t, err)
-	queue, err := s.CutQueue(ctx)
-	require.NoError(t, err)
-	var roll string
-	for _, d := range queue {
-		if d.Material == "Sable UD 150" {
-			roll = d.Rolls[0].Code
-		}
-	}
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: roll, Builds: []string{build.Code}, Steps: 100000})
+	d := toCut(t, s)
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000})
 	require.NoError(t, err)
 	var v shop.NestView
 	eventually(t, "a first nest while it is searched", func() bool {
@@ -85,6 +75,17 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 	assert.Less(t, v.Step, 100000)
 	_, err = s.StopNest(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not being searched")
+}
+
+// toCut is what the demo's third build waits for from the unidirectional
+// material: eight plies.
+func toCut(t *testing.T, s *shop.Shop) shop.CutDemand {
+	t.Helper()
+	queue, err := s.CutQueue(context.Background())
+	require.NoError(t, err)
+	i := slices.IndexFunc(queue, func(d shop.CutDemand) bool { return d.Material == "Sable UD 150" })
+	require.GreaterOrEqual(t, i, 0)
+	return queue[i]
 }
 
 // ready makes the demo's second build wait for the oven, by its records alone.
