@@ -119,6 +119,10 @@ const Knot = styled(Line)`
   place-items: center;
   > span {
     position: relative;
+    width: 76px;
+    padding: 2px 0;
+    font-size: 12.5px;
+    white-space: nowrap;
   }
   @media (max-width: 900px) {
     border-top: 0;
