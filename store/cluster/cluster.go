@@ -58,7 +58,7 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the state folder cannot be made: %w", err)
 	}
-	c := &Cluster{dir: dir, exited: make(chan struct{})}
+	c := &Cluster{dir: dir}
 	if c.secret, err = secret(filepath.Join(dir, "password")); err != nil {
 		return nil, err
 	}
@@ -233,15 +233,48 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 		"--auth=scram-sha-256", "--pwfile="+file.Name(), "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions", "--no-sync")
 	if out, err := cmd.CombinedOutput(); err != nil {
 		_ = os.RemoveAll(filepath.Join(data, "PG_VERSION"))
-		return fmt.Errorf("the database cluster could not be made: %s", lastLine(out, err))
+		return fmt.Errorf("the database cluster could not be made: %s", reason(string(out), err))
 	}
 	return nil
 }
 
+// run starts the server, or takes over one that survived. What passes by itself
+// is tried again: a port that somebody else took a moment before, and memory
+// that the dying processes of a killed server still hold.
 func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
 	if running, err := c.survivor(ctx, data); running || err != nil {
 		return err
 	}
+	for tries := 20; ; tries-- {
+		err := c.launch(ctx, bin, data, owner, throwaway)
+		var failed *startError
+		if err == nil || tries == 0 || !errors.As(err, &failed) || !failed.passes() {
+			return err
+		}
+		select {
+		case <-ctx.Done():
+			return ctx.Err()
+		case <-time.After(150 * time.Millisecond):
+		}
+	}
+}
+
+// startError is a server that ended before it answered, with its log.
+type startError struct {
+	log, path string
+	exit      error
+}
+
+func (e *startError) Error() string {
+	return fmt.Sprintf("the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)", reason(e.log, e.exit), e.path)
+}
+
+func (e *startError) passes() bool {
+	return strings.Contains(e.log, "Address already in use") || strings.Contains(e.log, "is still in use")
+}
+
+// launch starts a server on a free port and waits until it answers.
+func (c *Cluster) launch(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
 	port, err := freePort()
 	if err != nil {
 		return err
@@ -261,23 +294,29 @@ func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Cred
 	if err := cmd.Start(); err != nil {
 		return fmt.Errorf("the database server could not be started: %w", err)
 	}
-	c.process = cmd
+	exited := make(chan struct{})
+	c.process, c.exited = cmd, exited
 	go func() {
 		c.exit = cmd.Wait()
-		close(c.exited)
+		close(exited)
 	}()
 	for {
 		switch err := c.ping(ctx, superuser); {
 		case err == nil:
 			return nil
 		case errors.Is(err, errPassword):
-			c.Stop()
-			return err
+			// Is it ours that answers? One that found its port taken ends at once.
+			select {
+			case <-exited:
+			case <-time.After(2 * time.Second):
+				c.Stop()
+				return err
+			}
 		}
 		select {
-		case <-c.exited:
+		case <-exited:
 			raw, _ := os.ReadFile(log.Name())
-			return fmt.Errorf("the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)", lastLine(raw, c.exit), log.Name())
+			return &startError{string(raw), log.Name(), c.exit}
 		case <-ctx.Done():
 			c.Stop()
 			return ctx.Err()
@@ -395,8 +434,15 @@ func freePort() (int, error) {
 	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
-func lastLine(out []byte, err error) string {
-	lines := strings.Split(strings.TrimSpace(string(out)), "\n")
+// reason is the line of a program's words that says why it ended: its last
+// fatal one, or its last.
+func reason(words string, err error) string {
+	lines := strings.Split(strings.TrimSpace(words), "\n")
+	for _, l := range slices.Backward(lines) {
+		if strings.Contains(l, "FATAL") {
+			return strings.TrimSpace(l)
+		}
+	}
 	if last := strings.TrimSpace(lines[len(lines)-1]); last != "" {
 		return last
 	}

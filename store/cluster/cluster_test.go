@@ -2,6 +2,7 @@ package cluster
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"os"
 	"os/exec"
@@ -115,4 +116,21 @@ func TestAServerThatSurvivedWithAnotherPasswordIsSaidSo(t *testing.T) {
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "password"), []byte(strings.Repeat("1", 48)), 0o600))
 	_, err := Start(context.Background(), Options{Dir: dir, Throwaway: true})
 	assert.ErrorContains(t, err, "refuses the password kept beside it")
+}
+
+func TestWhatPassesByItselfIsTriedAgainAndTheRestIsSaid(t *testing.T) {
+	for log, want := range map[string]struct {
+		passes bool
+		says   string
+	}{
+		"LOG:  could not bind IPv4 address \"127.0.0.1\": Address already in use\nFATAL:  could not create any TCP/IP sockets\nLOG:  database system is shut down": {true, "could not create any TCP/IP sockets"},
+		"FATAL:  pre-existing shared memory block (key 1, ID 2) is still in use\nHINT:  Terminate any old server processes\nLOG:  shut down":                       {true, "pre-existing shared memory block"},
+		"FATAL:  configuration file contains errors": {false, "configuration file contains errors"},
+		"": {false, "exit status 2"},
+	} {
+		e := &startError{log, "postgres.log", errors.New("exit status 2")}
+		assert.Equal(t, want.passes, e.passes(), log)
+		assert.ErrorContains(t, e, want.says)
+		assert.ErrorContains(t, e, "--fresh")
+	}
 }
