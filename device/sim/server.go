@@ -36,20 +36,33 @@ func Serve(address string, speed float64, seed uint64) (*Server, error) {
 	if speed <= 0 || speed > 600 {
 		return nil, fmt.Errorf("the simulated oven runs at 1 to 600 times the wall clock, not %g", speed)
 	}
-	address, err := freePort(address)
-	if err != nil {
-		return nil, err
+	s := &Server{quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed}
+	for tries := 5; ; tries-- {
+		err := s.listen(address)
+		if err == nil {
+			go s.run()
+			return s, nil
+		}
+		// A port that was free a moment ago may be taken; there are others.
+		if s.Address == address || tries == 0 {
+			return nil, err
+		}
 	}
-	s := &Server{Address: address, quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed}
-	s.server, err = modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + address, MaxClients: 16}, s)
+}
+
+func (s *Server) listen(address string) (err error) {
+	if s.Address, err = freePort(address); err != nil {
+		s.Address = address
+		return err
+	}
+	s.server, err = modbus.NewServer(&modbus.ServerConfiguration{URL: "tcp://" + s.Address, MaxClients: 16}, s)
 	if err != nil {
-		return nil, fmt.Errorf("simulated oven: %w", err)
+		return fmt.Errorf("simulated oven: %w", err)
 	}
 	if err := s.server.Start(); err != nil {
-		return nil, fmt.Errorf("simulated oven on %s: %w", address, err)
+		return fmt.Errorf("simulated oven on %s: %w", s.Address, err)
 	}
-	go s.run()
-	return s, nil
+	return nil
 }
 
 // freePort turns port 0 into a port that is free now.
