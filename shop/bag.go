@@ -37,6 +37,7 @@ type LeakView struct {
 	Start   float64   `json:"start" doc:"Pa below the air outside"`
 	End     float64   `json:"end"`
 	Seconds float64   `json:"seconds"`
+	Lost    float64   `gorm:"-" json:"lost" doc:"Over the time of the limit, Pa"`
 	Pass    bool      `json:"pass"`
 	Says    string    `json:"says"`
 }
@@ -74,8 +75,23 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 		}
 		v.Closed, v.ClosedAt, v.ClosedBy = closed.Stack, &closed.ClosedAt, names[closed.ClosedBy]
 	}
-	return v, db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass, c.says
-		from leak_checks c join people p on p.id = c.person_id where c.build_id = ? order by c.id`, b.ID).Scan(&v.Checks).Error
+	if err := db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass, c.says
+		from leak_checks c join people p on p.id = c.person_id where c.build_id = ? order by c.id`, b.ID).Scan(&v.Checks).Error; err != nil {
+		return BagView{}, err
+	}
+	for i := range v.Checks {
+		c := &v.Checks[i]
+		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: seconds(c.Seconds)}, v.Process.leakLimit())
+		if err != nil {
+			return BagView{}, err
+		}
+		c.Lost = verdict.Lost
+	}
+	return v, nil
+}
+
+func (p Process) leakLimit() bag.Limit {
+	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: seconds(p.LeakSeconds)}
 }
 
 func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v BagView, b buildRow) error) (BagView, error) {
@@ -131,7 +147,7 @@ func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakChec
 			return conflict("this part is already in its cure run")
 		}
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
-			bag.Limit{Start: v.Process.LeakStart, Drop: v.Process.LeakDrop, Over: seconds(v.Process.LeakSeconds)})
+			v.Process.leakLimit())
 		if err != nil {
 			return invalid("end", "%s", err)
 		}

@@ -76,6 +76,7 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		last := v.Checks[len(v.Checks)-1]
 		assert.Equal(t, c.pass, last.Pass, c.says)
 		assert.Contains(t, last.Says, c.says)
+		assert.InDelta(t, (c.start-c.end)*300/c.seconds, last.Lost, 1e-6, "what it makes over the five minutes of the limit")
 		stage := map[bool]string{true: "cure", false: "bag"}[c.pass]
 		assert.Equal(t, stage, v.Build.Stage, "%s: a failed check after a good one takes the part back", c.says)
 	}

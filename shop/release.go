@@ -25,7 +25,8 @@ type ReleaseLine struct {
 type ReleaseView struct {
 	Build       BuildLine     `json:"build"`
 	Process     Process       `json:"process"`
-	Expected    Expected      `json:"expected"`
+	Mass        Limit         `json:"mass" doc:"kg"`
+	Thickness   Limit         `json:"thickness" doc:"Of the largest zone, m"`
 	Missing     []string      `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
 	Verdict     *wire.Verdict `json:"verdict,omitempty" doc:"Of the cure run"`
 	Lines       []ReleaseLine `json:"lines" doc:"Empty before it is signed"`
@@ -34,12 +35,15 @@ type ReleaseView struct {
 	Person      string        `json:"person,omitempty"`
 	At          *time.Time    `json:"at,omitempty"`
 	Referred    []LogLine     `json:"referred" doc:"What was referred at the bench"`
+
+	expected release.Expected
 }
 
-// Expected is what the master says.
-type Expected struct {
-	Mass      float64 `json:"mass" doc:"kg"`
-	Thickness float64 `json:"thickness" doc:"Of the largest zone, m"`
+// Limit is what the master expects of a quantity, and within what it may lie.
+type Limit struct {
+	Expected float64 `json:"expected"`
+	Low      float64 `json:"low"`
+	High     float64 `json:"high"`
 }
 
 // ReleaseOf is the inspection sheet of a build.
@@ -68,7 +72,10 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		return ReleaseView{}, err
 	}
 	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
-		Expected: Expected{Mass: worked.Mass, Thickness: worked.Zones[0].Worked.Thickness}}
+		expected: release.Expected{Mass: worked.Mass, MassTolerance: r.Process.MassTolerance,
+			Thickness: worked.Zones[0].Worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance}}
+	mass, thickness := v.expected.Limits()
+	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
 	var run Run
 	if b.Run != "" {
 		if err := db.Where("code = ?", b.Run).Take(&run).Error; err != nil {
@@ -136,8 +143,7 @@ func (s *Shop) Compare(ctx context.Context, code string, m Measured) ([]ReleaseL
 }
 
 func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
-	lines, err := release.Compare(release.Expected{Mass: v.Expected.Mass, MassTolerance: v.Process.MassTolerance,
-		Thickness: v.Expected.Thickness, ThicknessTolerance: v.Process.ThicknessTolerance}, release.Measured(m))
+	lines, err := release.Compare(v.expected, release.Measured(m))
 	if err != nil {
 		return nil, invalid("mass", "%s", err)
 	}

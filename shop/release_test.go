@@ -14,7 +14,7 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	good := shop.Disposition{Measured: shop.Measured{Mass: v.Expected.Mass, Thickness: []float64{v.Expected.Thickness}}, Disposition: "good"}
+	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}}, Disposition: "good"}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
 	refusal(t, err, shop.Refused, "for quality")
 	heavy := good
@@ -35,8 +35,11 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
+	// By hand: 4 % of the mass, 6 % of the thickness.
+	assert.InDelta(t, 0.96*v.Mass.Expected, v.Mass.Low, 1e-12)
+	assert.InDelta(t, 1.06*v.Thickness.Expected, v.Thickness.High, 1e-12)
 	entries := h.count(`select count(*) from entries`)
-	lines, err := h.Compare(h.ctx, build, shop.Measured{Mass: v.Expected.Mass * 1.03, Thickness: []float64{v.Expected.Thickness * 0.9, v.Expected.Thickness}})
+	lines, err := h.Compare(h.ctx, build, shop.Measured{Mass: v.Mass.Expected * 1.03, Thickness: []float64{v.Thickness.Expected * 0.9, v.Thickness.Expected}})
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.True(t, lines[0].Met, "3 % of 4 % allowed")
@@ -46,7 +49,7 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	refusal(t, err, shop.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
-	off := shop.Disposition{Measured: shop.Measured{Mass: v.Expected.Mass * 1.2, Thickness: []float64{v.Expected.Thickness}}, Disposition: "scrap"}
+	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}}, Disposition: "scrap"}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	refusal(t, err, shop.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"

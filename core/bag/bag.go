@@ -23,11 +23,12 @@ type LeakCheck struct {
 	Took       time.Duration
 }
 
-// Verdict of a leak check. Rate is the fall in Pa per second.
+// Verdict of a leak check. Rate is the fall in Pa per second, Lost what that
+// makes over the time of the limit, in Pa.
 type Verdict struct {
-	Pass bool
-	Rate float64
-	Says string
+	Pass       bool
+	Rate, Lost float64
+	Says       string
 }
 
 // Judge holds a leak check against its limit. A check that lasted longer than
@@ -43,14 +44,14 @@ func Judge(c LeakCheck, l Limit) (Verdict, error) {
 		return Verdict{}, fmt.Errorf("the end vacuum cannot be above the start with the pump shut off: read both gauges again")
 	}
 	v := Verdict{Rate: (c.Start - c.End) / c.Took.Seconds()}
-	fell := v.Rate * l.Over.Seconds()
-	say := fmt.Sprintf("%.1f kPa lost over %.0f min, limit %.1f kPa", fell/1e3, l.Over.Minutes(), l.Drop/1e3)
+	v.Lost = v.Rate * l.Over.Seconds()
+	say := fmt.Sprintf("%.1f kPa lost over %.0f min, limit %.1f kPa", v.Lost/1e3, l.Over.Minutes(), l.Drop/1e3)
 	switch {
 	case c.Took < l.Over:
 		v.Says = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
 	case c.Start < l.Start:
 		v.Says = fmt.Sprintf("it started at %.1f kPa, at least %.1f kPa are asked for", c.Start/1e3, l.Start/1e3)
-	case fell > l.Drop+1e-9:
+	case v.Lost > l.Drop+1e-9:
 		v.Says = say
 	default:
 		v.Pass, v.Says = true, say

@@ -46,20 +46,28 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 	if len(m.Thickness) == 0 {
 		return nil, fmt.Errorf("measure the thickness at one point at least")
 	}
-	lines := []Line{line("mass", e.Mass, e.MassTolerance, m.Mass)}
+	mass, thickness := e.Limits()
+	lines := []Line{mass.hold("mass", m.Mass)}
 	for i, t := range m.Thickness {
 		if t <= 0 || t > 1 {
 			return nil, fmt.Errorf("thickness %d of %.2f mm is not possible", i+1, t*1e3)
 		}
-		lines = append(lines, line(fmt.Sprintf("thickness %d", i+1), e.Thickness, e.ThicknessTolerance, t))
+		lines = append(lines, thickness.hold(fmt.Sprintf("thickness %d", i+1), t))
 	}
 	return lines, nil
 }
 
-func line(what string, expected, tolerance, found float64) Line {
-	l := Line{What: what, Expected: expected, Low: expected * (1 - tolerance), High: expected * (1 + tolerance), Found: found}
-	l.Met = found >= l.Low-1e-12 && found <= l.High+1e-12
-	return l
+// Limit is what is expected of a quantity and how far it may be off.
+type Limit struct{ Expected, Low, High float64 }
+
+// Limits are those of the mass in kg and of the thickness in m.
+func (e Expected) Limits() (mass, thickness Limit) {
+	about := func(v, tolerance float64) Limit { return Limit{v, v * (1 - tolerance), v * (1 + tolerance)} }
+	return about(e.Mass, e.MassTolerance), about(e.Thickness, e.ThicknessTolerance)
+}
+
+func (l Limit) hold(what string, found float64) Line {
+	return Line{What: what, Expected: l.Expected, Low: l.Low, High: l.High, Found: found, Met: found >= l.Low-1e-12 && found <= l.High+1e-12}
 }
 
 // Refusal says why a disposition cannot stand, or nil: a part with a limit

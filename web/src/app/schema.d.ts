@@ -1058,18 +1058,6 @@ export interface components {
              */
             type: string;
         };
-        Expected: {
-            /**
-             * Format: double
-             * @description kg
-             */
-            mass: number;
-            /**
-             * Format: double
-             * @description Of the largest zone, m
-             */
-            thickness: number;
-        };
         Finding: {
             plies: string[];
             rule: string;
@@ -1259,6 +1247,11 @@ export interface components {
             at: string;
             /** Format: double */
             end: number;
+            /**
+             * Format: double
+             * @description Over the time of the limit, Pa
+             */
+            lost: number;
             pass: boolean;
             person: string;
             says: string;
@@ -1269,6 +1262,14 @@ export interface components {
              * @description Pa below the air outside
              */
             start: number;
+        };
+        Limit: {
+            /** Format: double */
+            expected: number;
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
         };
         LogLine: {
             /** Format: date-time */
@@ -1614,9 +1615,10 @@ export interface components {
             at?: string;
             build: components["schemas"]["BuildLine"];
             disposition?: string;
-            expected: components["schemas"]["Expected"];
             /** @description Empty before it is signed */
             lines: components["schemas"]["ReleaseLine"][];
+            /** @description kg */
+            mass: components["schemas"]["Limit"];
             /** @description What the record lacks, or where it did not meet a limit */
             missing: string[];
             person?: string;
@@ -1624,6 +1626,8 @@ export interface components {
             reason?: string;
             /** @description What was referred at the bench */
             referred: components["schemas"]["LogLine"][];
+            /** @description Of the largest zone, m */
+            thickness: components["schemas"]["Limit"];
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
         };

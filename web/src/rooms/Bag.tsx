@@ -71,7 +71,7 @@ export function Bag() {
     key: c.at,
     planned: limit,
     difference: {
-      says: `${kPa(((c.start - c.end) / c.seconds) * v.process.leakSeconds)} kPa`,
+      says: `${kPa(c.lost)} kPa`,
       tone: c.pass ? "met" : "stop",
     },
     built: (

@@ -38,7 +38,6 @@ export function CutQueue() {
   return (
     <Seam
       names={["To cut", "Nests"]}
-      differences={[]}
       planned={
         <>
           <Heading>As planned</Heading>

@@ -31,7 +31,6 @@ export function Parts() {
     <Seam
       left="minmax(0, 1.25fr)"
       names={["Parts", "Import"]}
-      differences={[]}
       planned={
         <>
           <Heading>Masters</Heading>

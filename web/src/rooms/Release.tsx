@@ -44,15 +44,15 @@ export function Release() {
   const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0;
   const sign = (disposition: "good" | "refer" | "scrap") =>
     dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason } });
-  const expectation = (what: string, name: string, expected: number, tolerance: number) => (
+  const expectation = (what: string, name: string, limit: Schemas["Limit"], tolerance: number) => (
     <>
       <span>
         {name} <small>±{percent(tolerance)} %</small>
       </span>
       <span>
-        <b>{show(what, expected)}</b>{" "}
+        <b>{show(what, limit.expected)}</b>{" "}
         <small>
-          {show(what, expected * (1 - tolerance))} to {show(what, expected * (1 + tolerance))}
+          {show(what, limit.low)} to {show(what, limit.high)}
         </small>
       </span>
     </>
@@ -69,7 +69,7 @@ export function Release() {
   const pairs: Pair[] = [
     {
       key: "mass",
-      planned: expectation("mass", "Mass, nothing bled or trimmed", v.expected.mass, v.process.massTolerance),
+      planned: expectation("mass", "Mass, nothing bled or trimmed", v.mass, v.process.massTolerance),
       difference: farthest(lines.slice(0, 1)),
       built: (
         <Measured
@@ -80,7 +80,7 @@ export function Release() {
     },
     {
       key: "thickness",
-      planned: expectation("thickness", "Thickness in the field", v.expected.thickness, v.process.thicknessTolerance),
+      planned: expectation("thickness", "Thickness in the field", v.thickness, v.process.thicknessTolerance),
       difference: farthest(lines.slice(1)),
       built: open ? (
         <>

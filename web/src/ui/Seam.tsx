@@ -157,7 +157,7 @@ export function Seam({
 }) {
   const above = pairs.length > 0 ? "before-pairs" : "";
   return (
-    <Sheet $left={left} $rows={below ? `repeat(${pairs.length + 1}, auto) 1fr` : "1fr"}>
+    <Sheet $left={left} $rows={pairs.length > 0 || below ? `repeat(${pairs.length + 1}, auto) 1fr` : "1fr"}>
       <section aria-label={names[0]} className={above}>
         {planned}
       </section>
@@ -194,6 +194,7 @@ export function Seam({
           ))}
         </Contents>
       )}
+      {pairs.length > 0 && !below && <Line style={{ gridColumn: 2 }} />}
       {below && (
         <>
           <section aria-label={`${names[0]}, more`}>{below.planned}</section>

@@ -71,13 +71,13 @@ export function Section({
   const floor = height - 24;
   const up = (floor - 4) / thickest;
   const factor = Math.round(up / across);
-  const level0 = stretches.map(() => floor); // how high the stack already is, per stretch
+  const heights = stretches.map(() => floor); // how high the stack already is, per stretch
   const drawn = plies.map((p, i) => {
     const mine = stretches.filter((k) => under(extents[i], k));
     if (mine.length === 0) return { p, d: "", end: undefined };
-    const bottom = mine.map((k) => level0[k]!);
-    for (const k of mine) level0[k]! -= p.thickness * up;
-    const top = mine.map((k) => level0[k]! + 1.5);
+    const bottom = mine.map((k) => heights[k]!);
+    for (const k of mine) heights[k]! -= p.thickness * up;
+    const top = mine.map((k) => heights[k]! + 1.5);
     const at = [...mine.map((k) => cuts[k]!), cuts[mine.at(-1)! + 1]!];
     const outline = [...edge(at, bottom), ...edge(at, top).reverse()];
     const d = outline.map(([x, y], n) => `${n ? "L" : "M"}${x.toFixed(1)},${y.toFixed(1)}`).join("") + "Z";
