@@ -15,23 +15,38 @@ type Fuse struct {
 	// RunsOut is when the out-life ends if the material stays out from now
 	// on: for material in the freezer, if it were taken out now.
 	RunsOut time.Time
-	// Tack is the tack life left, if one was entered.
-	Tack time.Duration
+	// Tack is the tack life left; meaningless unless HasTack.
+	Tack    time.Duration
+	HasTack bool
 	// ShelfEnd is when the shelf life in the freezer ends; zero if not entered.
 	ShelfEnd time.Time
 	Out      bool
 }
 
 // NewFuse draws up the fuse of a clock against its limits. planned is how long
-// the plan will still keep the material warm, from now to the start of cure.
+// the plan will still keep the material warm, from now to the start of cure. A
+// re-test adds to the life and moves the end of shelf life.
 func NewFuse(c Clock, l Limits, planned time.Duration, now time.Time) Fuse {
 	planned = max(planned, 0)
-	f := Fuse{Life: l.OutLife, Spent: c.Spent, Planned: planned, Left: l.OutLife - c.Spent - planned,
-		RunsOut: now.Add(l.OutLife - c.Spent), ShelfEnd: l.ShelfEnd, Out: c.Out}
+	life := l.OutLife + c.More
+	f := Fuse{Life: life, Spent: c.Spent, Planned: planned, Left: life - c.Spent - planned,
+		RunsOut: now.Add(life - c.Spent), ShelfEnd: l.ShelfEnd, Out: c.Out}
+	if !c.Until.IsZero() {
+		f.ShelfEnd = c.Until
+	}
 	if l.TackLife > 0 {
-		f.Tack = l.TackLife - c.Spent
+		f.Tack, f.HasTack = l.TackLife-c.Spent, true
 	}
 	return f
+}
+
+// Ends is when the material expires at the latest: by its out-life if it were
+// out from now on, or by its shelf life.
+func (f Fuse) Ends() time.Time {
+	if !f.ShelfEnd.IsZero() && f.ShelfEnd.Before(f.RunsOut) {
+		return f.ShelfEnd
+	}
+	return f.RunsOut
 }
 
 // Refusal says why material with this fuse must not be used now, or nil.
@@ -43,8 +58,18 @@ func (f Fuse) Refusal(now time.Time) error {
 		return fmt.Errorf("its shelf life ended on %s", f.ShelfEnd.Format("2 Jan 2006"))
 	case f.Left < 0:
 		return fmt.Errorf("the plan would pass the end of its out-life by %s", Hours(-f.Left))
+	case f.HasTack && f.Tack <= 0:
+		return fmt.Errorf("its tack life ended %s ago", Hours(-f.Tack))
 	}
 	return nil
+}
+
+// Warning says what to keep an eye on although the material may be used, or "".
+func (f Fuse) Warning() string {
+	if f.HasTack && f.Tack < f.Planned {
+		return fmt.Sprintf("tack ends %s before the planned cure: lay it in time", Hours(f.Planned-f.Tack))
+	}
+	return ""
 }
 
 // Hours writes a duration as people in the shop say it: "2 h 40", "35 min".
@@ -66,41 +91,4 @@ func Worst(fuses []Fuse) Fuse {
 		return Fuse{}
 	}
 	return slices.MinFunc(fuses, func(a, b Fuse) int { return cmp.Compare(a.Left, b.Left) })
-}
-
-// Choice is one roll weighed for a job.
-type Choice struct {
-	ID      string
-	Fuse    Fuse
-	Length  float64 // metres left
-	Passed  string  // why it was passed over; empty if it fits
-	expires time.Time
-}
-
-// Choose ranks rolls for a job that needs length metres: those that fit first,
-// the first to expire at the front; then the rest with the reason why not.
-func Choose(rolls []Choice, length float64, now time.Time) []Choice {
-	out := slices.Clone(rolls)
-	for i := range out {
-		c := &out[i]
-		c.expires = c.Fuse.RunsOut
-		if !c.Fuse.ShelfEnd.IsZero() && c.Fuse.ShelfEnd.Before(c.expires) {
-			c.expires = c.Fuse.ShelfEnd
-		}
-		if err := c.Fuse.Refusal(now); err != nil {
-			c.Passed = err.Error()
-		} else if c.Length < length {
-			c.Passed = fmt.Sprintf("%.2f m left, at least %.2f m needed", c.Length, length)
-		}
-	}
-	slices.SortStableFunc(out, func(a, b Choice) int {
-		if (a.Passed == "") != (b.Passed == "") {
-			if a.Passed == "" {
-				return -1
-			}
-			return 1
-		}
-		return a.expires.Compare(b.expires)
-	})
-	return out
 }

@@ -1,5 +1,6 @@
 // Package material keeps the clock of ageing material: how long a roll, a cut
-// ply or a kit has been outside the freezer and when its life runs out.
+// ply or a kit has been outside the freezer and when its life runs out; when a
+// thawing roll may be opened; and which roll serves a job.
 //
 // The resin and its hardener are already mixed, so it ages whenever it is
 // warm. Out-time adds up from the moment the material leaves the freezer,
@@ -7,6 +8,7 @@
 package material
 
 import (
+	"cmp"
 	"fmt"
 	"slices"
 	"time"
@@ -20,16 +22,49 @@ const (
 	Received EventKind = "received" // into the freezer, frozen
 	Out      EventKind = "out"      // left the freezer
 	In       EventKind = "in"       // back in the freezer
-	Used     EventKind = "used"     // length cut off, measured in metres
+	Opened   EventKind = "opened"   // its sealed bag was opened
+	Sealed   EventKind = "sealed"   // its bag was sealed again
+	Used     EventKind = "used"     // length cut off
+	Scrapped EventKind = "scrapped" // length thrown away
+	Retested EventKind = "retested" // a re-test extended its life
+	Counter  EventKind = "counter"  // counter-entry: another line was wrong
 )
 
+// order in which events at the same moment are read.
+var order = []EventKind{Received, Sealed, In, Out, Opened, Used, Scrapped, Retested, Counter}
+
 // Event is one line of a ledger. At is when it happened, not when it was
-// written down. Length matters for Received (what the roll holds) and Used
-// (what was taken off), in metres.
+// written down.
 type Event struct {
-	Kind   EventKind
-	At     time.Time
+	Kind EventKind
+	At   time.Time
+	// Length in m: what a received roll holds, or what was used or scrapped.
 	Length float64
+	// ID names the line for counter-entries; 0 if nothing refers to it.
+	ID int64
+	// Cancels is the ID of the line that a counter-entry takes back.
+	Cancels int64
+	// Freezer is where Received or In put it; 0 if nobody said.
+	Freezer int64
+	// Until is the new end of shelf life, More the added out-life of a re-test.
+	Until time.Time
+	More  time.Duration
+}
+
+// Warm is a time in which a freezer was above its limit: everything inside
+// aged as if it had been out. A zero To means that it still is.
+type Warm struct {
+	Freezer  int64
+	From, To time.Time
+}
+
+// History is all that is known of one piece of material. Base is out-time
+// already spent before the first event, which is how a cut ply or an off-cut
+// carries its roll's clock. Events may come in any order.
+type History struct {
+	Base   time.Duration
+	Events []Event
+	Warm   []Warm
 }
 
 // Limits are the supplier's lives of a material, as entered from its data
@@ -40,12 +75,38 @@ type Limits struct {
 	ShelfEnd time.Time
 }
 
-// Clock is the state of a ledger at one moment.
+// Clock is the state of a history at one moment. Spent = base + Bench + Warm.
 type Clock struct {
-	Spent  time.Duration // outside the freezer so far
-	Out    bool          // outside the freezer now
-	Since  time.Time     // of the present stay, out or in
-	Length float64       // metres left on the roll
+	Spent time.Duration // out-time so far
+	Bench time.Duration // of it: out of the freezer
+	Warm  time.Duration // of it: in a freezer that was too warm
+	// Ageing says that it ages now: it is out, or its freezer is too warm.
+	Ageing  bool
+	Out     bool          // outside the freezer now
+	Open    bool          // its bag is open
+	Since   time.Time     // of the present stay, out or in
+	Freezer int64         // where it lies, if it is in
+	Length  float64       // metres left on the roll
+	Until   time.Time     // end of shelf life by the last re-test; zero: none
+	More    time.Duration // out-life that re-tests added
+	At      time.Time     // the moment of this state
+}
+
+// Later is the clock at a later moment if nothing happens in between.
+func (c Clock) Later(now time.Time) Clock {
+	d := now.Sub(c.At)
+	if d <= 0 {
+		return c
+	}
+	switch {
+	case !c.Ageing:
+	case c.Out:
+		c.Spent, c.Bench = c.Spent+d, c.Bench+d
+	default:
+		c.Spent, c.Warm = c.Spent+d, c.Warm+d
+	}
+	c.At = now
+	return c
 }
 
 // Error says which event cannot have happened as written.
@@ -56,27 +117,24 @@ type Error struct {
 
 func (e *Error) Error() string { return e.Says }
 
-// Ledger adds up the events that happened up to now. Events may come in any
-// order; those at the same moment are read as received, in, out, used. base is
-// out-time already spent before the first event, which is how a cut ply
-// carries its roll's clock.
+// Clock adds up the events that happened up to now. Those at the same moment
+// are read as received, sealed, in, out, opened, used, scrapped. A line taken
+// back by a counter-entry counts as if it had never been written.
 //
 // It is an *[Error] when the events contradict each other: taken out twice,
-// put back without having been out, used before received, in the future, or
-// more used than there was.
-func Ledger(base time.Duration, events []Event, now time.Time) (Clock, error) {
-	sorted := slices.Clone(events)
-	slices.SortStableFunc(sorted, func(a, b Event) int {
-		if d := a.At.Compare(b.At); d != 0 {
-			return d
-		}
-		return order(a.Kind) - order(b.Kind)
-	})
-	clock := Clock{Spent: base}
+// put back without having been out, used while frozen or before it was
+// received, in the future, or more used than there was. Time is
+// O(n log n + n w) for n events and w warm times.
+func (h History) Clock(now time.Time) (Clock, error) {
+	valid, err := counted(h.Events)
+	if err != nil {
+		return Clock{}, err
+	}
+	clock := Clock{Spent: h.Base, At: now}
 	refuse := func(e Event, format string, args ...any) (Clock, error) {
 		return Clock{}, &Error{e, fmt.Sprintf(format, args...)}
 	}
-	for i, e := range sorted {
+	for i, e := range valid {
 		if e.At.After(now) {
 			return refuse(e, "%q lies in the future", e.Kind)
 		}
@@ -88,33 +146,139 @@ func Ledger(base time.Duration, events []Event, now time.Time) (Clock, error) {
 			if i > 0 {
 				return refuse(e, "it was received after something else had happened to it")
 			}
-			clock.Length = e.Length
+			if e.Length < 0 {
+				return refuse(e, "a length received must not be below zero")
+			}
+			clock.Length, clock.Freezer = e.Length, e.Freezer
 		case Out:
 			if clock.Out {
 				return refuse(e, "it was already out of the freezer")
 			}
+			clock.Warm += h.warmth(clock.Freezer, clock.Since, e.At)
 			clock.Out, clock.Since = true, e.At
 		case In:
 			if !clock.Out {
 				return refuse(e, "it was put back without having been taken out")
 			}
-			clock.Spent += e.At.Sub(clock.Since)
-			clock.Out, clock.Since = false, e.At
-		case Used:
+			clock.Bench += e.At.Sub(clock.Since)
+			clock.Out, clock.Since, clock.Freezer = false, e.At, e.Freezer
+		case Opened:
+			if !clock.Out {
+				return refuse(e, "its bag was opened inside the freezer")
+			}
+			if clock.Open {
+				return refuse(e, "its bag was already open")
+			}
+			clock.Open = true
+		case Sealed:
+			if !clock.Open {
+				return refuse(e, "its bag was sealed although it was not open")
+			}
+			clock.Open = false
+		case Used, Scrapped:
 			if e.Length <= 0 {
 				return refuse(e, "a length taken off must be above zero")
 			}
-			if clock.Length -= e.Length; clock.Length < -1e-9 {
-				return refuse(e, "%.2f m were taken off and only %.2f m were left", e.Length, clock.Length+e.Length)
+			if e.Kind == Used && !clock.Out {
+				return refuse(e, "it was cut while it lay in the freezer")
 			}
+			if clock.Length -= e.Length; clock.Length < -1e-9 {
+				return refuse(e, "%.2f m were taken off and only %.2f m were left", e.Length, max(0, clock.Length+e.Length))
+			}
+			clock.Length = max(0, clock.Length)
+		case Retested:
+			if e.Until.IsZero() && e.More <= 0 {
+				return refuse(e, "a re-test must give a new shelf life or more out-life")
+			}
+			if !e.Until.IsZero() && !e.Until.After(e.At) {
+				return refuse(e, "a re-test must extend the shelf life beyond its own day")
+			}
+			if !e.Until.IsZero() {
+				clock.Until = e.Until
+			}
+			clock.More += max(0, e.More)
 		default:
 			return refuse(e, "%q is not an event of a ledger", e.Kind)
 		}
 	}
 	if clock.Out {
-		clock.Spent += now.Sub(clock.Since)
+		clock.Bench += now.Sub(clock.Since)
+		clock.Ageing = true
+	} else {
+		clock.Warm += h.warmth(clock.Freezer, clock.Since, now)
+		clock.Ageing = slices.ContainsFunc(h.Warm, func(w Warm) bool {
+			return w.To.IsZero() && w.Freezer == clock.Freezer && clock.Freezer != 0 && !w.From.After(now)
+		})
 	}
+	clock.Spent += clock.Bench + clock.Warm
 	return clock, nil
 }
 
-func order(k EventKind) int { return slices.Index([]EventKind{Received, In, Out, Used}, k) }
+// warmth is how long a freezer was too warm between two moments; times that
+// overlap count once.
+func (h History) warmth(freezer int64, from, to time.Time) time.Duration {
+	if freezer == 0 || !to.After(from) {
+		return 0
+	}
+	spells := []Warm{}
+	for _, w := range h.Warm {
+		if w.Freezer == freezer {
+			spells = append(spells, w)
+		}
+	}
+	slices.SortFunc(spells, func(a, b Warm) int { return a.From.Compare(b.From) })
+	total, seen := time.Duration(0), from
+	for _, w := range spells {
+		end := w.To
+		if end.IsZero() || end.After(to) {
+			end = to
+		}
+		start := w.From
+		if start.Before(seen) {
+			start = seen
+		}
+		if end.After(start) {
+			total += end.Sub(start)
+			seen = end
+		}
+	}
+	return total
+}
+
+// counted sorts events and drops those that a counter-entry took back,
+// together with the counter-entries.
+func counted(events []Event) ([]Event, error) {
+	byID := map[int64]Event{}
+	for _, e := range events {
+		if e.ID != 0 {
+			byID[e.ID] = e
+		}
+	}
+	gone := map[int64]bool{}
+	for _, e := range events {
+		if e.Kind != Counter {
+			continue
+		}
+		target, known := byID[e.Cancels]
+		switch {
+		case !known:
+			return nil, &Error{e, "a counter-entry takes back a line that is not in this ledger"}
+		case target.Kind == Counter:
+			return nil, &Error{e, "a counter-entry cannot be taken back: enter the line again"}
+		case gone[e.Cancels]:
+			return nil, &Error{e, "this line was already taken back"}
+		}
+		gone[e.Cancels] = true
+	}
+	valid := make([]Event, 0, len(events))
+	for _, e := range events {
+		if e.Kind != Counter && (e.ID == 0 || !gone[e.ID]) {
+			valid = append(valid, e)
+		}
+	}
+	slices.SortStableFunc(valid, func(a, b Event) int {
+		return cmp.Or(a.At.Compare(b.At), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)),
+			cmp.Compare(a.ID, b.ID), cmp.Compare(a.Length, b.Length))
+	})
+	return valid, nil
+}

@@ -1,0 +1,144 @@
+package material
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"time"
+)
+
+// Stretch is a length along a roll, in m from its present end.
+type Stretch struct{ From, To float64 }
+
+// Job is what is to be cut: its whole area in m², the longest piece along the
+// roll and the widest across, in m.
+type Job struct {
+	Area, Longest, Widest float64
+}
+
+// Choice is one roll or off-cut weighed for a job.
+type Choice struct {
+	ID            string
+	Fuse          Fuse
+	Length, Width float64 // m
+	Left          []Stretch
+	OffCut        bool
+	Blocked       string // why its batch must not be cut, if so
+	Passed        string // why it was passed over; empty if it fits
+	Warns         string // what to keep an eye on
+}
+
+// Clear are the stretches of a roll of some length that hold none of its flaws.
+func Clear(length float64, flaws []Stretch) []Stretch {
+	sorted := slices.Clone(flaws)
+	slices.SortFunc(sorted, func(a, b Stretch) int { return cmp.Compare(a.From, b.From) })
+	clear, from := []Stretch{}, 0.0
+	for _, f := range sorted {
+		if f.From > from {
+			clear = append(clear, Stretch{from, min(f.From, length)})
+		}
+		if from = max(from, f.To); from >= length {
+			return clear
+		}
+	}
+	return append(clear, Stretch{from, length})
+}
+
+// Choose ranks rolls for a job: those that fit first, off-cuts before rolls,
+// then the first to expire; then the rest with the reason why not. No nest is
+// shorter than its area over the roll's width, so a roll that is passed over
+// for its length could not have served; one that fits may still prove short.
+func Choose(rolls []Choice, job Job, now time.Time) []Choice {
+	out := slices.Clone(rolls)
+	for i := range out {
+		out[i].Passed, out[i].Warns = out[i].passed(job, now), out[i].Fuse.Warning()
+	}
+	rank := func(c Choice) int {
+		switch {
+		case c.Passed != "":
+			return 2
+		case c.OffCut:
+			return 0
+		}
+		return 1
+	}
+	slices.SortStableFunc(out, func(a, b Choice) int {
+		return cmp.Or(rank(a)-rank(b), a.Fuse.Ends().Compare(b.Fuse.Ends()), cmp.Compare(a.ID, b.ID))
+	})
+	return out
+}
+
+func (c Choice) passed(job Job, now time.Time) string {
+	if c.Blocked != "" {
+		return c.Blocked
+	}
+	if err := c.Fuse.Refusal(now); err != nil {
+		return err.Error()
+	}
+	if c.Width < job.Widest-1e-9 {
+		return fmt.Sprintf("%.0f mm wide, the widest piece needs %.0f mm", c.Width*1e3, job.Widest*1e3)
+	}
+	usable, longest := 0.0, 0.0
+	for _, s := range Clear(c.Length, c.Left) {
+		usable += s.To - s.From
+		longest = max(longest, s.To-s.From)
+	}
+	if need := job.Area / max(c.Width, 1e-9); usable < need {
+		if usable < c.Length-1e-9 {
+			return fmt.Sprintf("%.2f m left, %.2f m of it clear of flaws, at least %.2f m needed", c.Length, usable, need)
+		}
+		return fmt.Sprintf("%.2f m left, at least %.2f m needed", c.Length, need)
+	}
+	if longest < job.Longest-1e-9 {
+		return fmt.Sprintf("its longest stretch without a flaw is %.2f m, the longest piece needs %.2f m", longest, job.Longest)
+	}
+	return ""
+}
+
+// Need is area of one material that a build wants by its planned cure.
+type Need struct {
+	Build string
+	By    time.Time
+	Area  float64 // m² of plies
+}
+
+// Stock is area of the material on hand and when it expires.
+type Stock struct {
+	ID   string
+	Area float64 // m²
+	Ends time.Time
+}
+
+// Shortage is the first need that the stock does not cover.
+type Shortage struct {
+	Need
+	Short float64 // m² of roll that are missing for it
+}
+
+// Scarce says which needs the stock cannot cover, in the order of their dates.
+// Each need takes from what expires first and still lives on its day; an area
+// of plies takes area/yield of roll (0 < yield ≤ 1).
+func Scarce(needs []Need, stock []Stock, yield float64) []Shortage {
+	byDate := slices.Clone(needs)
+	slices.SortStableFunc(byDate, func(a, b Need) int { return cmp.Or(a.By.Compare(b.By), cmp.Compare(a.Build, b.Build)) })
+	left := slices.Clone(stock)
+	slices.SortStableFunc(left, func(a, b Stock) int { return cmp.Or(a.Ends.Compare(b.Ends), cmp.Compare(a.ID, b.ID)) })
+	short := []Shortage{}
+	for _, n := range byDate {
+		want := n.Area / yield
+		for i := range left {
+			if left[i].Ends.Before(n.By) {
+				continue
+			}
+			took := min(want, left[i].Area)
+			left[i].Area -= took
+			if want -= took; want <= 1e-12 {
+				break
+			}
+		}
+		if want > 1e-9 {
+			short = append(short, Shortage{n, want})
+		}
+	}
+	return short
+}
