@@ -30,13 +30,13 @@ func (r *routes) cut() {
 		return r.shop.Nest(ctx, in.Code)
 	})
 	type newNest struct{ Body shop.NewNest }
-	post(r, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by shop.By, in *newNest) (shop.NestLine, error) {
+	post(r, shop.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by shop.By, in *newNest) (shop.NestLine, error) {
 		return r.shop.StartNest(ctx, by, in.Body)
 	})
-	post(r, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
+	post(r, shop.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.StopNest(ctx, by, in.Code)
 	})
-	post(r, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
+	post(r, shop.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.ConfirmCut(ctx, by, in.Code)
 	})
 	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},

@@ -1,32 +1,130 @@
 package api
 
 import (
+	"bytes"
 	"context"
+	"fmt"
+	"strconv"
+	"strings"
 
+	"juxta/format/pdf"
 	"juxta/shop"
+	"juxta/wire"
 )
 
 func (r *routes) freezer() {
 	get(r, "/api/route", "route", "The stages with what waits at each", func(ctx context.Context, _ *none) ([]shop.StageCount, error) {
 		return r.shop.Route(ctx)
 	})
-	get(r, "/api/materials", "materials", "Materials", func(ctx context.Context, _ *none) ([]shop.MaterialView, error) {
-		return r.shop.Materials(ctx)
-	})
-	get(r, "/api/rolls", "rolls", "Rolls with their fuses", func(ctx context.Context, _ *none) ([]shop.RollView, error) {
-		return r.shop.Rolls(ctx)
+	type rolls struct {
+		Find   string `query:"find" maxLength:"80" doc:"In id, lot, material or place"`
+		Family int64  `query:"family" doc:"Of a material"`
+		State  string `query:"state" enum:"hand,out,finished,all" doc:"Missing: hand"`
+		Offset int    `query:"offset" minimum:"0"`
+		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"Missing: 60"`
+	}
+	get(r, "/api/rolls", "rolls", "Rolls with their fuses, a page at a time", func(ctx context.Context, in *rolls) (shop.Stock, error) {
+		return r.shop.Rolls(ctx, shop.RollQuery{Find: in.Find, Family: in.Family, State: in.State, Offset: in.Offset, Limit: in.Limit})
 	})
 	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *ByCode) (shop.RollDetail, error) {
 		return r.shop.Roll(ctx, in.Code)
 	})
-	type newRoll struct{ Body shop.NewRoll }
-	post(r, "/api/rolls", "receiveRoll", "Receive a roll into the freezer", func(ctx context.Context, by shop.By, in *newRoll) (shop.RollView, error) {
-		return r.shop.ReceiveRoll(ctx, by, in.Body)
+	post(r, shop.HandleMaterial, "/api/rolls/out", "takeOut", "Take rolls out", func(ctx context.Context, by shop.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+		return r.shop.TakeOut(ctx, by, in.Body)
 	})
-	post(r, "/api/rolls/{code}/out", "takeOut", "Take a roll out", func(ctx context.Context, by shop.By, in *with[shop.Moved]) (shop.RollView, error) {
-		return r.shop.TakeOut(ctx, by, in.Code, in.Body)
+	post(r, shop.HandleMaterial, "/api/rolls/in", "putBack", "Put rolls back", func(ctx context.Context, by shop.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+		return r.shop.PutBack(ctx, by, in.Body)
 	})
-	post(r, "/api/rolls/{code}/in", "putBack", "Put a roll back", func(ctx context.Context, by shop.By, in *with[shop.Moved]) (shop.RollView, error) {
-		return r.shop.PutBack(ctx, by, in.Code, in.Body)
+	post(r, shop.HandleMaterial, "/api/rolls/{code}/open", "openBag", "Open the bag of a roll, above the dew point", func(ctx context.Context, by shop.By, in *with[shop.OpenBag]) (shop.RollView, error) {
+		return r.shop.Open(ctx, by, in.Code, in.Body)
 	})
+	post(r, shop.HandleMaterial, "/api/rolls/{code}/seal", "sealBag", "Seal the bag of a roll", func(ctx context.Context, by shop.By, in *with[shop.At]) (shop.RollView, error) {
+		return r.shop.Seal(ctx, by, in.Code, in.Body)
+	})
+	type flaws struct {
+		Flaws []wire.Flaw `json:"flaws" maxItems:"200"`
+	}
+	post(r, shop.HandleMaterial, "/api/rolls/{code}/flaws", "setFlaws", "Write the flaw map of a roll", func(ctx context.Context, by shop.By, in *with[flaws]) (shop.RollView, error) {
+		return r.shop.SetFlaws(ctx, by, in.Code, in.Body.Flaws)
+	})
+	post(r, shop.CutPlies, "/api/rolls/{code}/use", "useLength", "Take length off a roll by hand", func(ctx context.Context, by shop.By, in *with[shop.TakeLength]) (shop.RollView, error) {
+		return r.shop.UseLength(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.ScrapMaterial, "/api/rolls/{code}/scrap", "scrapLength", "Throw length of a roll away", func(ctx context.Context, by shop.By, in *with[shop.ScrapLength]) (shop.RollView, error) {
+		return r.shop.Scrap(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.CutPlies, "/api/rolls/{code}/offcut", "keepOffCut", "Keep a piece of a roll", func(ctx context.Context, by shop.By, in *with[shop.NewOffCut]) (shop.RollView, error) {
+		return r.shop.KeepOffCut(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.CorrectLedger, "/api/rolls/{code}/correct", "correctLedger", "Take a line of a ledger back by a counter-entry", func(ctx context.Context, by shop.By, in *with[shop.Correction]) (shop.RollView, error) {
+		return r.shop.Correct(ctx, by, in.Code, in.Body)
+	})
+	type which struct {
+		ByCode
+		Plies string `query:"plies" maxLength:"400" doc:"Ply numbers with commas; missing: all that is not cut"`
+	}
+	get(r, "/api/builds/{code}/which-roll", "whichRoll", "The rolls weighed for what is still to be cut of a build", func(ctx context.Context, in *which) ([]shop.CutDemand, error) {
+		plies := []int{}
+		for _, text := range strings.Split(in.Plies, ",") {
+			if text = strings.TrimSpace(text); text == "" {
+				continue
+			}
+			n, err := strconv.Atoi(text)
+			if err != nil {
+				return nil, &shop.Error{Kind: shop.Invalid, Field: "plies", Says: fmt.Sprintf("%q is not a ply number", text)}
+			}
+			plies = append(plies, n)
+		}
+		return r.shop.WhichRoll(ctx, in.Code, plies)
+	})
+	get(r, "/api/scarcity", "scarcity", "What is on hand against what open builds need, by date", func(ctx context.Context, _ *none) ([]shop.ScarceView, error) {
+		return r.shop.Scarcity(ctx)
+	})
+	r.download("/api/rolls/{code}/label.pdf", "rollLabel", "The label of a roll, PDF", "application/pdf", func(ctx context.Context, code string) (string, []byte, error) {
+		d, err := r.shop.Roll(ctx, code)
+		if err != nil {
+			return "", nil, err
+		}
+		raw, err := labels([]pdf.Label{rollLabel(d.RollView)}, false)
+		return d.Code + ".pdf", raw, err
+	})
+	r.download("/api/batches/{code}/labels.pdf", "batchLabels", "The labels of a batch's rolls on a sheet, PDF", "application/pdf", func(ctx context.Context, code string) (string, []byte, error) {
+		b, err := r.shop.Batch(ctx, code)
+		if err != nil {
+			return "", nil, err
+		}
+		all := []pdf.Label{}
+		for _, roll := range b.Rolls {
+			d, err := r.shop.Roll(ctx, roll.Code)
+			if err != nil {
+				return "", nil, err
+			}
+			all = append(all, rollLabel(d.RollView))
+		}
+		if len(all) == 0 {
+			return "", nil, &shop.Error{Kind: shop.Conflict, Says: "this batch has no rolls"}
+		}
+		raw, err := labels(all, true)
+		return b.Code + "-labels.pdf", raw, err
+	})
+}
+
+func labels(all []pdf.Label, sheet bool) ([]byte, error) {
+	var file bytes.Buffer
+	err := pdf.Labels(&file, all, sheet)
+	return file.Bytes(), err
+}
+
+func rollLabel(v shop.RollView) pdf.Label {
+	lines := []string{"lot " + v.Batch, fmt.Sprintf("%.0f mm wide, %.2f %s as printed", v.Width*1e3, v.Length, v.Unit)}
+	if v.Fuse.ShelfEnd != nil {
+		lines = append(lines, "shelf life until "+v.Fuse.ShelfEnd.Local().Format("2 Jan 2006"))
+	}
+	if v.Fuse.Ages {
+		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", v.Fuse.Life/3600, v.Fuse.Spent/3600))
+	}
+	if v.Kind == "off-cut" {
+		lines = append(lines, "off-cut of "+v.Parent)
+	}
+	return pdf.Label{ID: v.Code, Big: v.Material, Lines: lines}
 }

@@ -50,12 +50,15 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 	bodies := []string{"", "null", "[]", `"text"`, "{}", "{", `{"x":1}`, `{"builds":[]}`, `{"builds":[null]}`, `{"builds":["'","` + ident.Format(ident.Build, 1) + `"],"roll":"R"}`,
 		`{"ply":-1,"cutPly":"","filmsOff":99}`, `{"ply":1e99}`, `{"vacuum":"NaN"}`, `{"version":0,"plies":[{"shape":"","materialId":0,"angleDeg":1e9,"outline":[[0,0]],"x":0,"y":0,"faceUp":true}]}`,
 		`{"version":1,"plies":[{"shape":"a","materialId":1,"angleDeg":0,"outline":[[1e300,0],[0,1e300],[-1e300,1]],"x":0,"y":0,"faceUp":true}]}`,
-		`{"mass":1e308,"thickness":[1e308,-1],"disposition":"good"}`, `{"start":1,"end":1,"seconds":1e300}`, `{"materialId":-9,"batch":"\u0000","length":1,"place":""}`,
-		`{"number":"\u0000","name":"n","plyTable":"material,angle,outline\nSable UD 150,0,f\n","drawing":"0\nSECTION"}`, `{"reason":"\u202e"}`, `{"serial":"x","cureAt":"9999-12-31T23:59:59Z"}`, `{"stack":"no bleed"}`, `{"personId":1,"pin":"1"}`}
+		`{"mass":1e308,"thickness":[1e308,-1],"disposition":"good"}`, `{"start":1,"end":1,"seconds":1e300}`, `{"materialId":-9,"lot":"\u0000","rolls":[{"length":1}]}`,
+		`{"number":"\u0000","name":"n","plyTable":"material,angle,outline\nSable UD 150,0,f\n","drawing":"0\nSECTION"}`, `{"reason":"\u202e"}`, `{"serial":"x","cureAt":"9999-12-31T23:59:59Z"}`, `{"stack":"no bleed"}`, `{"personId":1,"secret":"1"}`, `{"rolls":["",null]}`, `{"rolls":[],"at":"0000-01-01T00:00:00Z"}`, `{"from":"2026-01-01T00:00:00Z","to":"1999-01-01T00:00:00Z","reason":"x"}`,
+		`{"name":"x","kind":"woven","width":1e308,"sheet":{"resinShare":1,"fibreMass":1}}`, `{"name":"x","content":"AAAA"}`, `{"line":-1,"reason":"x","instead":{"at":"9999-12-31T23:59:59Z","length":1e308}}`,
+		`{"outline":[[0,0],[1e300,0],[0,1e300]],"take":1e300}`, `{"do":"accept","pin":"161803"}`, `{"more":1e308,"evidence":"x","pin":"161803"}`, `{"flaws":[{"from":0,"to":1e308}]}`,
+		`{"materialId":1,"lot":"x","rolls":[{"length":4999,"spent":1e308}]}`, `{"room":1e308,"humidity":1,"coldest":-1e308}`, `{"name":"f","limitTemp":1,"places":["\u0000"]}`}
 	rng := rand.New(rand.NewPCG(1, 1))
 	tried := map[int]int{}
 	for path, methods := range routesOf(t) {
-		if strings.HasSuffix(path, "/events") || path == "/api/session" {
+		if strings.HasSuffix(path, "/events") || path == "/api/session" || path == "/api/sign-out" {
 			continue
 		}
 		for _, method := range methods {
@@ -64,7 +67,7 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 					if method == "GET" && body != "" || method == "POST" && rng.IntN(3) > 0 {
 						continue
 					}
-					url := strings.ReplaceAll(path, "{code}", code)
+					url := strings.NewReplacer("{code}", code, "{id}", fmt.Sprint(i*i-2), "{table}", []string{"life", "scrap", "nothing"}[i%3]).Replace(path)
 					req, err := http.NewRequest(method, b.url+strings.ReplaceAll(url, " ", "%20"), strings.NewReader(body))
 					if err != nil {
 						continue // no client could send it
@@ -90,15 +93,13 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 		}
 	}
 	assert.Greater(t, tried[4], 1000)
-	for path, body := range map[string]string{"/api/rolls": `{"materialId":1,"batch":"a\u0000b","length":1,"place":""}`, "/api/people": `{"name":"a\u0000b","role":"planner","pin":"123456"}`} {
+	for path, body := range map[string]string{"/api/batches": `{"materialId":1,"lot":"a\u0000b","rolls":[{"length":1}]}`, "/api/people": `{"name":"a\u0000b","role":"viewer","pin":"135798"}`} {
 		got := b.send("POST", path, body, key, "hostile-nul")
 		assert.Equal(t, 422, got.StatusCode)
 		assert.Contains(t, string(got.body), "a character that cannot be kept")
 	}
 	assert.Equal(t, 422, b.send("GET", "/api/find?q=%00", "").StatusCode)
-	var rolls []shop.RollView
-	b.send("GET", "/api/rolls", "").into(t, &rolls)
-	assert.NotEmpty(t, rolls, "the shop is still there")
+	assert.NotEmpty(t, b.rolls(), "the shop is still there")
 }
 
 func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {

@@ -32,6 +32,7 @@ const (
 	requestKey contextKey = iota
 	personKey
 	idempotencyKey
+	addressKey
 )
 
 func requestID(ctx context.Context) string {

@@ -30,26 +30,23 @@ func (r *routes) parts() {
 		return r.shop.Revision(ctx, in.Code, in.Letter)
 	})
 	type importing struct{ Body importBody }
-	post(r, "/api/parts", "importPart", "Import a part from a ply table and a drawing", func(ctx context.Context, by shop.By, in *importing) (shop.RevisionView, error) {
+	post(r, shop.WriteMaster, "/api/parts", "importPart", "Import a part from a ply table and a drawing", func(ctx context.Context, by shop.By, in *importing) (shop.RevisionView, error) {
 		read, err := readPart(in.Body)
 		if err != nil {
 			return shop.RevisionView{}, err
 		}
 		return r.shop.ImportPart(ctx, by, read)
 	})
-	post(r, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by shop.By, in *with[shop.DraftChange]) (shop.RevisionView, error) {
+	post(r, shop.WriteMaster, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by shop.By, in *with[shop.DraftChange]) (shop.RevisionView, error) {
 		return r.shop.ChangeDraft(ctx, by, in.Code, in.Body)
 	})
-	type version struct {
-		Version int `json:"version"`
-	}
-	post(r, "/api/parts/{code}/release", "releaseRevision", "Release the draft: it is frozen", func(ctx context.Context, by shop.By, in *with[version]) (shop.RevisionView, error) {
-		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body.Version)
+	post(r, shop.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the draft: it is frozen", func(ctx context.Context, by shop.By, in *with[shop.ReleaseSign]) (shop.RevisionView, error) {
+		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body)
 	})
-	post(r, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
+	post(r, shop.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
 	})
-	post(r, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
+	post(r, shop.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
 		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
 	})
 	type byStage struct {

@@ -40,7 +40,8 @@ func New(s *shop.Shop, secure bool) *Server {
 	sessions := scs.New()
 	sessions.Store = store
 	sessions.HashTokenInStore = true
-	sessions.Lifetime = 12 * time.Hour // a shift
+	sessions.Lifetime = 12 * time.Hour // a shift, whatever is done
+	sessions.IdleTimeout = idle
 	sessions.Cookie.Name = "juxta_session"
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteStrictMode
@@ -84,11 +85,18 @@ func config() huma.Config {
 	return c
 }
 
+// idle is how long a session lasts without anybody at the screen.
+const idle = 15 * time.Minute
+
 // contract registers every route of the API.
 func contract(h huma.API, s *shop.Shop, g *guard) {
 	r := &routes{h, s}
-	g.routes(h)
+	g.routes(r)
+	r.people()
 	r.freezer()
+	r.material()
+	r.climate()
+	r.logbook()
 	r.parts()
 	r.cut()
 	r.kits()
@@ -132,24 +140,48 @@ func get[In, Out any](r *routes, path, id, summary string, do func(context.Conte
 	})
 }
 
-// post registers a route that changes something. It is sent with an
-// Idempotency-Key, and may be sent again with the same one.
-func post[In, Out any](r *routes, path, id, summary string, do func(context.Context, shop.By, *In) (Out, error)) {
-	huma.Register(r.api, operation(path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
+// post registers a route that changes something: an act that the matrix knows.
+// It is sent with an Idempotency-Key, and may be sent again with the same one.
+func post[In, Out any](r *routes, act shop.Act, path, id, summary string, do func(context.Context, shop.By, *In) (Out, error)) {
+	huma.Register(r.api, operation(r.api, act, path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
 		out, err := do(ctx, by(ctx), in)
 		return answer(ctx, out, err)
 	})
 }
 
-func operation(path, id, summary string) huma.Operation {
-	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: 24 << 20,
-		Errors: []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
+// operation is a POST of an act. Who may not do it is told so before their
+// input is looked at; the shop itself looks once more.
+func operation(api huma.API, act shop.Act, path, id, summary string) huma.Operation {
+	may := func(ctx huma.Context, next func(huma.Context)) {
+		if err := shop.May(by(ctx.Context()).Person, act); err != nil {
+			_ = huma.WriteErr(api, ctx, http.StatusForbidden, err.Error())
+			return
+		}
+		next(ctx)
+	}
+	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: 24 << 20, Middlewares: huma.Middlewares{may},
+		Extensions: map[string]any{"x-act": string(act)},
+		Errors:     []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
 }
 
 // ByCode is the input of routes about one thing.
 type ByCode struct {
 	Code string `path:"code" doc:"Id as on the label" maxLength:"20"`
 }
+
+// ByID is the input of routes about what has no label.
+type ByID struct {
+	ID int64 `path:"id" minimum:"0"`
+}
+
+// withID is a number and a JSON body.
+type withID[T any] struct {
+	ByID
+	Body T
+}
+
+// a JSON body alone.
+type a[T any] struct{ Body T }
 
 // none is the input of routes that need none.
 type none struct{}

@@ -20,12 +20,26 @@ type guard struct {
 	sessions *scs.SessionManager
 }
 
-const personID = "person"
-
 // open are the routes that need no session.
 func open(method, path string) bool {
-	return path == "/api/session" || path == "/api/people" && method == http.MethodGet || strings.HasPrefix(path, "/api/openapi")
+	switch path {
+	case "/api/session", "/api/badge", "/api/first":
+		return true
+	case "/api/people":
+		return method == http.MethodGet
+	}
+	return strings.HasPrefix(path, "/api/openapi")
 }
+
+// What a session remembers.
+const (
+	personID  = "person"
+	epochID   = "epoch" // of the person when it began
+	touchedAt = "touched"
+)
+
+// touchEvery is how often a session is told that somebody is there.
+const touchEvery = time.Minute
 
 func (g *guard) session(c *gin.Context) {
 	token, _ := c.Cookie(g.sessions.Cookie.Name)
@@ -36,10 +50,15 @@ func (g *guard) session(c *gin.Context) {
 		return
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
-		if person, err := g.shop.PersonByID(ctx, id); err == nil {
+		// Whoever left, or signed out everywhere, has no session any more.
+		if person, err := g.shop.PersonByID(ctx, id); err == nil && person.Epoch == g.sessions.GetInt(ctx, epochID) {
 			ctx = context.WithValue(ctx, personKey, person)
+			if err := g.touch(ctx, c); err != nil {
+				_ = c.Error(err)
+			}
 		}
 	}
+	ctx = context.WithValue(ctx, addressKey, c.ClientIP())
 	changes := c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead
 	if !open(c.Request.Method, c.Request.URL.Path) {
 		if ctx.Value(personKey) == nil {
@@ -57,24 +76,38 @@ func (g *guard) session(c *gin.Context) {
 	c.Next()
 }
 
+// touch keeps a session alive while somebody is at the screen: pages that only
+// look for news do not count, or a tablet left alone would never lock.
+func (g *guard) touch(ctx context.Context, c *gin.Context) error {
+	there := c.GetHeader("Juxta-Present") == "yes" || c.Request.Method != http.MethodGet
+	now := g.shop.Now()
+	if !there || now.Sub(time.Unix(g.sessions.GetInt64(ctx, touchedAt), 0)) < touchEvery {
+		return nil
+	}
+	g.sessions.Put(ctx, touchedAt, now.Unix())
+	_, _, err := g.sessions.Commit(ctx)
+	return err
+}
+
 // by is who asks for a change.
 func by(ctx context.Context) shop.By {
 	person, _ := ctx.Value(personKey).(*shop.Person)
 	key, _ := ctx.Value(idempotencyKey).(string)
-	return shop.By{Person: person, Key: key}
+	return shop.By{Person: person, Key: key, Address: address(ctx)}
+}
+
+func address(ctx context.Context) string {
+	from, _ := ctx.Value(addressKey).(string)
+	return from
 }
 
 // sessionView is who is signed in; Person is missing for nobody.
 type sessionView struct {
 	Person *shop.PersonView `json:"person,omitempty"`
+	May    []shop.Act       `json:"may" doc:"Acts that the matrix grants the role"`
+	Empty  bool             `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
+	Idle   float64          `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
 	Now    time.Time        `json:"now" doc:"The shop's clock"`
-}
-
-type signIn struct {
-	Body struct {
-		PersonID int64  `json:"personId"`
-		PIN      string `json:"pin" minLength:"1" maxLength:"40"`
-	}
 }
 
 type withCookie struct {
@@ -82,52 +115,80 @@ type withCookie struct {
 	Body      sessionView
 }
 
-func (g *guard) routes(api huma.API) {
-	r := &routes{api, g.shop}
+func (g *guard) view(p *shop.Person) sessionView {
+	v := sessionView{Now: g.shop.Now(), Idle: idle.Seconds(), May: []shop.Act{}}
+	if p == nil {
+		return v
+	}
+	person := p.View()
+	v.Person = &person
+	for _, line := range shop.Matrix {
+		if shop.May(p, line.Act) == nil {
+			v.May = append(v.May, line.Act)
+		}
+	}
+	return v
+}
+
+// begin starts a session for somebody, with a token of its own.
+func (g *guard) begin(ctx context.Context, p *shop.Person) (*withCookie, error) {
+	if err := g.sessions.RenewToken(ctx); err != nil {
+		return nil, problem(ctx, err)
+	}
+	g.sessions.Put(ctx, personID, p.ID)
+	g.sessions.Put(ctx, epochID, p.Epoch)
+	g.sessions.Put(ctx, touchedAt, g.shop.Now().Unix())
+	token, expiry, err := g.sessions.Commit(ctx)
+	if err != nil {
+		return nil, problem(ctx, err)
+	}
+	return &withCookie{[]*http.Cookie{g.cookie(token, expiry)}, g.view(p)}, nil
+}
+
+func (g *guard) routes(r *routes) {
 	get(r, "/api/people", "people", "Who may sign in", func(ctx context.Context, _ *none) ([]shop.PersonView, error) {
 		return g.shop.People(ctx)
 	})
-	get(r, "/api/session", "session", "Who is signed in", func(ctx context.Context, _ *none) (sessionView, error) {
-		v := sessionView{Now: g.shop.Now()}
-		if p := by(ctx).Person; p != nil {
-			view := p.View()
-			v.Person = &view
+	get(r, "/api/session", "session", "Who is signed in, and what they may do", func(ctx context.Context, _ *none) (sessionView, error) {
+		v := g.view(by(ctx).Person)
+		if v.Person != nil {
+			return v, nil
 		}
-		return v, nil
+		var err error
+		v.Empty, err = g.shop.Empty(ctx)
+		return v, err
 	})
-	huma.Register(api, operation("/api/session", "signIn", "Sign in by name and PIN"), func(ctx context.Context, in *signIn) (*withCookie, error) {
-		person, err := g.shop.SignIn(ctx, in.Body.PersonID, in.Body.PIN)
+	type badge struct {
+		Badge string `json:"badge" maxLength:"20" doc:"As scanned"`
+	}
+	post(r, shop.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ shop.By, in *a[badge]) (shop.PersonView, error) {
+		return g.shop.WhoseBadge(ctx, in.Body.Badge)
+	})
+	huma.Register(r.api, operation(r.api, shop.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[shop.Credentials]) (*withCookie, error) {
+		person, err := g.shop.SignIn(ctx, address(ctx), in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		if err := g.sessions.RenewToken(ctx); err != nil {
-			return nil, problem(ctx, err)
-		}
-		g.sessions.Put(ctx, personID, person.ID)
-		token, expiry, err := g.sessions.Commit(ctx)
+		return g.begin(ctx, person)
+	})
+	huma.Register(r.api, operation(r.api, shop.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[shop.First]) (*withCookie, error) {
+		view, err := g.shop.FirstAdministrator(ctx, in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		view := person.View()
-		return &withCookie{[]*http.Cookie{g.cookie(token, expiry)}, sessionView{&view, g.shop.Now()}}, nil
+		person, err := g.shop.PersonByID(ctx, view.ID)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		return g.begin(ctx, person)
 	})
-	signOut := operation("/api/session", "signOut", "Sign out")
+	signOut := operation(r.api, shop.OwnAccount, "/api/session", "signOut", "Sign out")
 	signOut.Method = http.MethodDelete
-	huma.Register(api, signOut, func(ctx context.Context, _ *none) (*withCookie, error) {
+	huma.Register(r.api, signOut, func(ctx context.Context, _ *none) (*withCookie, error) {
 		if err := g.sessions.Destroy(ctx); err != nil {
 			return nil, problem(ctx, err)
 		}
-		return &withCookie{[]*http.Cookie{g.cookie("", time.Unix(1, 0))}, sessionView{Now: g.shop.Now()}}, nil
-	})
-	type newPerson struct {
-		Body struct {
-			Name string `json:"name" minLength:"1" maxLength:"80"`
-			Role string `json:"role" enum:"technician,planner,quality,administrator"`
-			PIN  string `json:"pin" minLength:"6" maxLength:"12"`
-		}
-	}
-	post(r, "/api/people", "addPerson", "Let somebody sign in", func(ctx context.Context, by shop.By, in *newPerson) (shop.PersonView, error) {
-		return g.shop.AddPerson(ctx, by, in.Body.Name, in.Body.Role, in.Body.PIN)
+		return &withCookie{[]*http.Cookie{g.cookie("", time.Unix(1, 0))}, g.view(nil)}, nil
 	})
 }
 

@@ -34,7 +34,7 @@ func (in NestIn) Problem() nest.Problem {
 		p.Pieces = append(p.Pieces, nest.Piece{ID: piece.ID, Outline: piece.Outline.Ring(), HalfTurn: piece.HalfTurn})
 	}
 	for _, f := range in.Flaws {
-		p.Flaws = append(p.Flaws, nest.Flaw(f))
+		p.Flaws = append(p.Flaws, nest.Flaw{From: f.From, To: f.To})
 	}
 	return p
 }

@@ -1,8 +1,10 @@
 // Package demo loads the made-up shop "Quillmere Observatory Works", 640 m
-// above sea level: one flat panel with a local reinforcement, two materials,
-// four rolls of differing age, and builds at the oven's far end, at the bench
-// and before the knife, so that every page has something to show. It is written as a script of what the shop's people did in the last weeks, and runs
-// through the same verbs as the real shop. All names and figures are invented.
+// above sea level: one flat panel with a local reinforcement, a stock of rolls
+// of differing age in two measured freezers, and builds at the oven's far end,
+// at the bench and before the knife, so that every page has something to show.
+// It is written as a script of what the shop's people did in the last weeks,
+// and runs through the same verbs as the real shop. All names and figures are
+// invented.
 package demo
 
 import (
@@ -44,22 +46,30 @@ type script struct {
 	shop *shop.Shop
 	now  time.Time
 	who  map[string]shop.By
+	pin  string
 	err  error
 }
 
-// Load fills an empty shop with the demo. Everybody signs in with pin. end is
-// the shop's present.
-func Load(ctx context.Context, db *store.DB, pin string, end time.Time) error {
-	s := &script{ctx: ctx, who: map[string]shop.By{}}
+// Secrets are what the demo's people sign in with: all with the same PIN,
+// planners and administrators with the same password.
+type Secrets struct{ PIN, Password string }
+
+// Load fills an empty shop with the demo. end is the shop's present.
+func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
+	s := &script{ctx: ctx, who: map[string]shop.By{}, pin: secrets.PIN}
 	s.shop = &shop.Shop{DB: db, Queue: noQueue{}, Oven: "the simulated oven", Altitude: Altitude, Now: func() time.Time { return s.now }}
 	s.now = end.Add(-44 * 24 * time.Hour)
-	s.people(pin)
-	s.materials()
-	rolls := s.rolls(end)
+	s.people(secrets.Password)
+	s.qualifications(end)
+	stock := s.materials()
+	s.freezers()
+	rolls := s.rolls(end, stock)
 	part := s.part()
 	s.firstBuild(end, part, rolls)
+	s.readings(end)
 	s.secondBuild(end, part, rolls)
 	s.thirdBuild(end, part)
+	s.lateStock(end, stock, rolls)
 	s.draft(end, part)
 	if s.err != nil {
 		return fmt.Errorf("load the demo: %w", s.err)
@@ -88,87 +98,8 @@ const (
 	orde   = "Marek Orde"
 	quist  = "Jonas Quist"
 	wren   = "Ada Wren"
+	solm   = "Hedda Solm"
 )
-
-func (s *script) people(pin string) {
-	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}} {
-		view := try(s, func() (shop.PersonView, error) { return s.shop.AddPerson(s.ctx, shop.By{}, p[0], p[1], pin) })
-		person := try(s, func() (*shop.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })
-		s.who[p[0]] = shop.By{Person: person}
-	}
-}
-
-// Ember is the demo's resin; its cycle and kinetics are invented.
-func Ember() shop.Resin {
-	return shop.Resin{Name: "Ember 120", Alpha0: 0.02,
-		Kinetics: wire.Kinetics{Terms: []wire.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
-		Recipe: wire.Recipe{Name: "Ember 120, vacuum oven", Start: unit.Kelvin(21), Tolerance: 5, Segments: []wire.Segment{
-			{Target: unit.Kelvin(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: unit.Kelvin(77)},
-			{Target: unit.Kelvin(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: unit.Kelvin(117)},
-			{Target: unit.Kelvin(55), Rate: 2.0 / 60},
-		}}}
-}
-
-// Sable are the demo's two prepregs; their figures are invented.
-func Sable(resin int64) []shop.Material {
-	return []shop.Material{
-		{Name: "Sable UD 150", Kind: "unidirectional", ResinID: resin, Width: 0.6, E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6,
-			Thickness: 143e-6, ArealMass: 0.234, HalfTurn: true, Films: 1, OutLife: 240 * 3600, TackLife: 120 * 3600},
-		{Name: "Sable twill 200", Kind: "woven", ResinID: resin, Width: 1.0, E1: 58e9, E2: 58e9, Nu12: 0.05, G12: 4e9, Alpha1: 3e-6, Alpha2: 3e-6,
-			Thickness: 210e-6, ArealMass: 0.345, AsymmetricWeave: true, HalfTurn: true, Films: 2, OutLife: 240 * 3600, TackLife: 120 * 3600},
-	}
-}
-
-func (s *script) materials() {
-	if s.err == nil {
-		s.err = Materials(s.ctx, s.shop)
-	}
-}
-
-// Materials stores the demo's resin and prepregs.
-func Materials(ctx context.Context, s *shop.Shop) error {
-	resin := Ember()
-	if err := s.DB.Gorm.WithContext(ctx).Create(&resin).Error; err != nil {
-		return err
-	}
-	materials := Sable(resin.ID)
-	return s.DB.Gorm.WithContext(ctx).Create(&materials).Error
-}
-
-// rolls receives four rolls and gives them a past.
-func (s *script) rolls(end time.Time) []shop.RollView {
-	day := 24 * time.Hour
-	shelf := func(d time.Duration) *time.Time { t := end.Add(d); return &t }
-	var ud, twill shop.Material
-	if s.err == nil {
-		s.err = s.shop.DB.Gorm.Where("name = ?", "Sable UD 150").Take(&ud).Error
-	}
-	if s.err == nil {
-		s.err = s.shop.DB.Gorm.Where("name = ?", "Sable twill 200").Take(&twill).Error
-	}
-	receive := func(material int64, batch string, length float64, place string, until *time.Time, flaws ...wire.Flaw) shop.RollView {
-		return try(s, func() (shop.RollView, error) {
-			return s.shop.ReceiveRoll(s.ctx, s.who[brandl], shop.NewRoll{MaterialID: material, Batch: batch, Length: length, Place: place, ShelfEnd: until, Flaws: flaws})
-		})
-	}
-	stay := func(r shop.RollView, from time.Time, d time.Duration) {
-		s.at(from)
-		try(s, func() (shop.RollView, error) { return s.shop.TakeOut(s.ctx, s.who[brandl], r.Code, shop.Moved{}) })
-		s.wait(d)
-		try(s, func() (shop.RollView, error) { return s.shop.PutBack(s.ctx, s.who[brandl], r.Code, shop.Moved{}) })
-	}
-	old := receive(ud.ID, "SU-2207", 62, "Freezer 1, shelf 2", shelf(96*day), wire.Flaw{From: 0.62, To: 0.7})
-	worn := receive(twill.ID, "ST-0418", 35, "Freezer 1, shelf 1", shelf(60*day))
-	for k := range 6 {
-		stay(old, end.Add(-time.Duration(40-5*k)*day), 11*time.Hour)
-		stay(worn, end.Add(-time.Duration(39-5*k)*day), 36*time.Hour)
-	}
-	s.at(end.Add(-9 * day))
-	fresh := receive(ud.ID, "SU-2291", 80, "Freezer 2, shelf 1", shelf(340*day))
-	mid := receive(twill.ID, "ST-0455", 48, "Freezer 2, shelf 3", shelf(200*day))
-	stay(mid, end.Add(-8*day), 30*time.Hour)
-	return []shop.RollView{old, fresh, mid, worn}
-}
 
 func (s *script) part() shop.RevisionView {
 	in := try(s, Panel)
@@ -181,7 +112,7 @@ func (s *script) part() shop.RevisionView {
 	})
 	s.wait(time.Hour)
 	return try(s, func() (shop.RevisionView, error) {
-		return s.shop.ReleaseRevision(s.ctx, s.who[orde], v.Part.Code, v.Version)
+		return s.shop.ReleaseRevision(s.ctx, s.who[quist], v.Part.Code, shop.ReleaseSign{Version: v.Version, PIN: s.pin})
 	})
 }
 
@@ -210,21 +141,24 @@ func Panel() (shop.Import, error) {
 	return in, nil
 }
 
-// cut nests a build on a roll and cuts it: the roll is out from an hour before
-// to a quarter after.
-func (s *script) cut(build string, r shop.RollView) {
-	try(s, func() (shop.RollView, error) { return s.shop.TakeOut(s.ctx, s.who[brandl], r.Code, shop.Moved{}) })
-	s.wait(70 * time.Minute)
-	line := try(s, func() (shop.NestLine, error) {
-		return s.shop.StartNest(s.ctx, s.who[brandl], shop.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40})
-	})
-	if s.err == nil {
-		s.err = s.search(line.Code)
+// cut nests a build on each of its rolls and cuts it. The rolls are out from
+// some hours before, until they are thawed, to a quarter after.
+func (s *script) cut(build string, rolls ...shop.RollView) {
+	s.take(rolls...)
+	s.wait(thawed)
+	for _, r := range rolls {
+		s.open(r)
+		line := try(s, func() (shop.NestLine, error) {
+			return s.shop.StartNest(s.ctx, s.who[brandl], shop.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40})
+		})
+		if s.err == nil {
+			s.err = s.search(line.Code)
+		}
+		s.wait(20 * time.Minute)
+		try(s, func() (shop.NestView, error) { return s.shop.ConfirmCut(s.ctx, s.who[brandl], line.Code) })
 	}
-	s.wait(20 * time.Minute)
-	try(s, func() (shop.NestView, error) { return s.shop.ConfirmCut(s.ctx, s.who[brandl], line.Code) })
 	s.wait(15 * time.Minute)
-	try(s, func() (shop.RollView, error) { return s.shop.PutBack(s.ctx, s.who[brandl], r.Code, shop.Moved{}) })
+	s.back(rolls...)
 }
 
 func (s *script) search(code string) error {
@@ -248,8 +182,7 @@ func (s *script) search(code string) error {
 // lay cuts, counts and lays a build up to and with ply last.
 func (s *script) lay(build string, from time.Time, rolls []shop.RollView, last int) {
 	s.at(from)
-	s.cut(build, rolls[0])
-	s.cut(build, rolls[2])
+	s.cut(build, rolls[0], rolls[2])
 	kit := try(s, func() (shop.KitView, error) { return s.shop.Kit(s.ctx, build) })
 	for _, p := range kit.Plies {
 		s.wait(8 * time.Second)
@@ -328,11 +261,9 @@ func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []shop
 	b := try(s, func() (shop.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})
 	})
-	s.lay(b.Code, end.Add(-6*time.Hour), rolls, 6)
+	s.lay(b.Code, end.Add(-7*time.Hour), rolls, 6)
 	s.at(end.Add(-35 * time.Minute))
-	try(s, func() (shop.RollView, error) {
-		return s.shop.TakeOut(s.ctx, s.who[brandl], rolls[2].Code, shop.Moved{})
-	})
+	s.take(rolls[2])
 }
 
 // thirdBuild waits to be cut.

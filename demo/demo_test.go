@@ -19,18 +19,42 @@ func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
 func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 	ctx, end := context.Background(), time.Now()
 	db := storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, db, "246810", end))
+	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: "246813", Password: "twelve letters"}, end))
 	s := &shop.Shop{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude}
 
-	rolls, err := s.Rolls(ctx)
+	stock, err := s.Rolls(ctx, shop.RollQuery{})
 	require.NoError(t, err)
-	require.Len(t, rolls, 4)
-	ages := map[float64]bool{}
-	for _, r := range rolls {
+	assert.Equal(t, 1, stock.Out)
+	assert.Equal(t, 8, stock.Frozen)
+	ages, refused := map[float64]bool{}, map[string]string{}
+	for _, r := range stock.Rolls {
 		ages[r.Fuse.Spent] = true
+		refused[r.Batch] = r.Refusal
 		assert.Positive(t, r.Length)
 	}
-	assert.Len(t, ages, 4, "four rolls of differing age")
+	assert.Greater(t, len(ages), 4, "rolls of differing age")
+	assert.Contains(t, refused["SU-2304"], "not accepted yet")
+	assert.Contains(t, refused["ST-0460"], "quarantine: it arrived at -11.5 °C")
+	assert.Empty(t, refused["SU-2291"])
+	n, err := s.VerifyClocks(ctx)
+	require.NoError(t, err)
+	assert.Equal(t, 9, n)
+
+	alarms, err := s.Alarms(ctx, false)
+	require.NoError(t, err)
+	require.Len(t, alarms, 1)
+	assert.Equal(t, "Freezer 1", alarms[0].Freezer)
+	assert.NotNil(t, alarms[0].EndedAt, "the door was closed again")
+	sensors, err := s.Sensors(ctx)
+	require.NoError(t, err)
+	require.Len(t, sensors, 3)
+	for _, n := range sensors {
+		assert.Greater(t, len(n.Readings), 280)
+		assert.False(t, n.Silent)
+	}
+	short, err := s.Scarcity(ctx)
+	require.NoError(t, err)
+	assert.Len(t, short, 2)
 
 	builds, err := s.Builds(ctx, "")
 	require.NoError(t, err)
@@ -61,7 +85,7 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 	assert.NotEmpty(t, b.Changed)
 	assert.Greater(t, b.Worked.Zones[1].Worked.Bow, 0.0, "the added pad ply has no partner")
 
-	n, err := s.VerifyLog(ctx)
+	entries, err := s.VerifyLog(ctx)
 	require.NoError(t, err)
-	assert.Greater(t, n, int64(60))
+	assert.Greater(t, entries, int64(60))
 }

@@ -191,20 +191,24 @@ func (p *page) fetched(path string) string {
 }
 
 // signIn signs in on the sign-in page.
-func (p *page) signIn(name, pin string) {
+func (p *page) signIn(name, secret string) {
 	p.t.Helper()
 	p.click(name)
-	p.fill("PIN", pin)
+	field := "PIN"
+	if secret == password {
+		field = "password"
+	}
+	p.fill(field, secret)
 	p.press("\r")
 	p.until("the route", `document.querySelector("nav")`)
 }
 
 // become hands the tablet to somebody else.
-func (p *page) become(name, pin string) {
+func (p *page) become(name, secret string) {
 	p.t.Helper()
 	p.click("change person")
 	p.see("Who are you?")
-	p.signIn(name, pin)
+	p.signIn(name, secret)
 }
 
 func evaluate[T any](p *page, js string) (T, error) {

@@ -31,8 +31,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	p.onEveryLoad(watch)
 	nests, err := h.shop.Nests(ctx)
 	require.NoError(t, err)
-	rolls, err := h.shop.Rolls(ctx)
-	require.NoError(t, err)
+	roll := h.roll(t, "SU-2207").Code
 	laying, done, waiting := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
 	into := os.Getenv("JUXTA_PICTURES")
 	shoot := func(name string) {
@@ -59,7 +58,12 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 	for _, view := range []struct{ name, path, sees string }{
 		{"freezer", "/freezer", "To take out for the cut"},
-		{"roll", "/freezer/" + rolls[1].Code, "Ledger of roll"},
+		{"roll", "/freezer/" + roll, "As recorded"},
+		{"which-roll", "/freezer/which", "take this one"},
+		{"batch", "/freezer/batches/" + h.roll(t, "SU-2304").BatchCode, "Must not be cut"},
+		{"climate", "/freezer/climate", "What you found and did"},
+		{"materials", "/freezer/materials", "Resin systems"},
+		{"people", "/shop", "work here"},
 		{"parts", "/parts", "A part from its files"},
 		{"part", "/parts/" + waiting.Part, "not symmetric: ply 8"},
 		{"cut", "/cut", "From which roll?"},
@@ -70,7 +74,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"cure", "/cure/" + done.Run, "every limit met"},
 		{"release", "/release/" + done.Code, "Weigh it"},
 		{"thread", "/thread/" + done.Code, "from the log"},
-		{"thread-of-a-roll", "/thread/" + rolls[1].Code, "Every part it went into"},
+		{"thread-of-a-roll", "/thread/" + roll, "Every part it went into"},
 	} {
 		p.visit(view.path)
 		p.see(view.sees)

@@ -32,7 +32,7 @@ func TestMain(m *testing.M) {
 	os.Exit(storetest.Run(m))
 }
 
-const pin = "271828"
+const pin, password = "271828", "twelve letters"
 
 // house is a running shop with the demo in it and a clock that can be put
 // forward.
@@ -51,7 +51,7 @@ func openHouse(t *testing.T) *house {
 		t.Fatal("the web pages are not built: run ./test, which builds them")
 	}
 	db := storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, db, pin, time.Now()))
+	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now()))
 	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = oven.Close() })
@@ -82,23 +82,30 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 
 	// 1. Freezer: a roll by scan and key, another by pointer.
-	rolls, err := h.shop.Rolls(ctx)
-	require.NoError(t, err)
-	var ud string
-	for _, r := range rolls {
-		if r.Batch == "SU-2291" {
-			ud = r.Code
-		}
-	}
-	p.see("1 out, 3 frozen")
+	ud := h.roll(t, "SU-2291").Code
+	p.see("1 out, 8 frozen")
 	p.axe("freezer")
 	p.scan(strings.ToLower(ud))
-	p.see("Ledger of roll")
+	p.see("In your hands 1 roll")
 	p.press("t")
-	p.see("2 out, 2 frozen")
+	p.see("2 out, 7 frozen")
+	p.see("sealed: keep shut until")
+	// Too cold to be opened; warm enough some hours later.
+	p.visit("/freezer/" + ud)
+	p.see("Its coldest place should be at")
+	p.axe("a roll")
+	p.press("o")
+	p.click("Bag opened")
+	p.see("water would condense on it")
+	h.putForward(5 * time.Hour)
+	p.fill("Room, °C", "21")
+	p.fill("Humidity, %", "45")
+	p.click("Bag opened")
+	p.see("Bag sealed: put back")
 	p.scan("R-0000Z")
 	p.see("wrong check character")
 
+	p.become("Marek Orde", password)
 	// 2. Parts: an import with a fault is refused by row, the mended one goes in.
 	p.press("2")
 	p.see("A part from its files")
@@ -127,14 +134,24 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("Vent panel")
 	p.see("symmetric, balanced")
 	p.axe("part")
-	p.press("g")
-	p.see("releasing a revision is for planner or quality")
 	part := p.path()
-	p.become("Marek Orde", pin)
+	// Who wrote the draft does not release it; a second person does.
+	p.see("Release revision A")
+	p.fill("Your PIN again", pin)
+	p.click("Release revision A")
+	p.see("you wrote this draft: a second person has to look at it and sign")
+	p.become("Jonas Quist", pin)
 	p.visit(part)
 	p.see("Release revision A")
-	p.press("g")
-	p.see("Released by Marek Orde")
+	p.fill("Your PIN again", "000000")
+	p.click("Release revision A")
+	p.see("this is not your PIN: nothing was signed")
+	p.fill("Your PIN again", pin)
+	p.click("Release revision A")
+	p.see("Released by Jonas Quist")
+	p.become("Marek Orde", password)
+	p.visit(part)
+	p.see("Start a build to A")
 	p.press("s")
 	p.see("Cure planned to start")
 	p.fill("Serial", "0001")
@@ -220,6 +237,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.fill("Mass on the scale", "0.345")
 	p.fill("Thickness 2", "0.985")
 	p.notSee("not met")
+	p.fill("Your PIN again", pin)
 	p.click("Sign: good")
 	p.see("signed by Jonas Quist")
 
@@ -270,13 +288,16 @@ func (p *page) cutAll(h *house, material, roll string) {
 	v, err := h.shop.Nest(context.Background(), nest)
 	require.NoError(p.t, err)
 	assert.Equal(p.t, "done", v.State)
-	if out, err := h.shop.Roll(context.Background(), v.Roll); err == nil && !out.Fuse.Out {
+	if out, err := h.shop.Roll(context.Background(), v.Roll); err == nil && !out.Open {
 		p.press("k")
-		p.see("is in the freezer: take it out before it is cut")
+		p.see("is sealed: open it, above the dew point, before it is cut")
 		p.scan(v.Roll)
-		p.see("Ledger of roll")
-		p.press("t")
-		p.see("Taken out")
+		p.see("As recorded")
+		p.press("o")
+		p.fill("Room, °C", "21")
+		p.fill("Humidity, %", "45")
+		p.click("Bag opened")
+		p.see("Bag sealed: put back")
 		p.visit("/cut/" + nest)
 		p.see("All ")
 	}

@@ -95,7 +95,7 @@ func (p Process) leakLimit() bag.Limit {
 }
 
 func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v BagView, b buildRow) error) (BagView, error) {
-	return write(ctx, s, by, what+" "+code, input, func(tx *Tx) (BagView, error) {
+	return write(ctx, s, by, BagPart, what+" "+code, input, func(tx *Tx) (BagView, error) {
 		b, err := tx.held(code)
 		if err != nil {
 			return BagView{}, err

@@ -47,7 +47,7 @@ func TestABagIsClosedOnceOverAWholeLayup(t *testing.T) {
 	assert.NotEqual(t, v.Planned, v.Closed, "what was done is kept beside what was planned")
 	assert.Equal(t, "bleeder", v.Closed[2])
 	assert.Equal(t, "Ines Falk", v.ClosedBy)
-	_, err = h.CloseBag(h.ctx, h.as("Tilda Brandl"), build, "no bleed")
+	_, err = h.CloseBag(h.ctx, h.as("Ines Falk"), build, "no bleed")
 	refusal(t, err, shop.Conflict, "already closed, by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 10, "crease")
 	refusal(t, err, shop.Conflict, "already closed")

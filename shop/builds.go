@@ -163,17 +163,17 @@ func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
 	if err := db.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
 		return nil, err
 	}
-	var limits []struct {
-		ID       int64
-		OutLife  float64
-		TackLife float64
+	materialIDs := make([]int64, len(cut))
+	for i, c := range cut {
+		materialIDs[i] = c.MaterialID
 	}
-	if err := db.Raw(`select y.id, m.out_life, m.tack_life from plies y join materials m on m.id = y.material_id where y.revision_id = ?`, b.RevisionID).Scan(&limits).Error; err != nil {
+	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	if err != nil {
 		return nil, err
 	}
-	lives := map[int64]material.Limits{}
-	for _, l := range limits {
-		lives[l.ID] = material.Limits{OutLife: seconds(l.OutLife), TackLife: seconds(l.TackLife)}
+	warm, err := s.warm(db)
+	if err != nil {
+		return nil, err
 	}
 	now, planned := s.Now(), time.Duration(0)
 	if b.RunStarted != nil {
@@ -191,15 +191,15 @@ func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
 				continue
 			}
 			out = e.Kind == "out"
-			ledger = append(ledger, material.Event{Kind: material.EventKind(e.Kind), At: e.At})
+			ledger = append(ledger, coreEvents([]FreezerEvent{e})...)
 		}
-		clock, err := material.Ledger(seconds(c.Spent), ledger, now)
+		clock, err := material.History{Base: seconds(c.Spent), Events: ledger, Warm: warm}.Clock(now)
 		if err != nil {
 			return nil, err
 		}
-		fuses = append(fuses, material.NewFuse(clock, lives[c.PlyID], planned, now))
+		fuses = append(fuses, material.NewFuse(clock, materials[c.MaterialID].limits(nil), planned, now))
 	}
-	worst := wire.FromFuse(material.Worst(fuses), true)
+	worst := wire.FromFuse(material.Worst(fuses))
 	return &worst, nil
 }
 
@@ -211,7 +211,7 @@ type NewBuild struct {
 
 // StartBuild opens a build to the newest released revision of a part.
 func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBuild) (BuildLine, error) {
-	return write(ctx, s, by, "start build "+partCode, in, func(tx *Tx) (BuildLine, error) {
+	return write(ctx, s, by, OpenBuild, "start build "+partCode, in, func(tx *Tx) (BuildLine, error) {
 		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return BuildLine{}, err

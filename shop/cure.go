@@ -168,7 +168,7 @@ func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 
 // StartRun loads builds into the oven and asks for the run to be recorded.
 func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, error) {
-	return write(ctx, s, by, "start run", codes, func(tx *Tx) (RunLine, error) {
+	return write(ctx, s, by, RunOven, "start run", codes, func(tx *Tx) (RunLine, error) {
 		if len(codes) == 0 {
 			return RunLine{}, invalid("builds", "choose what goes into the oven")
 		}
@@ -245,7 +245,7 @@ func (tx *Tx) resin(revisionID int64) (Resin, error) {
 
 // StopRun asks the recorder to turn the heat off and end the run.
 func (s *Shop) StopRun(ctx context.Context, by By, code, reason string) (RunLine, error) {
-	return write(ctx, s, by, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
+	return write(ctx, s, by, StopOven, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
 		run, err := find[Run](locked(tx.DB), ident.Run, code, "run")
 		if err != nil {
 			return RunLine{}, err
@@ -356,7 +356,7 @@ func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
 
 // EndRun closes a run and judges it. state is finished, stopped or failed.
 func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
-	_, err := write(ctx, s, By{}, "end run", id, func(tx *Tx) (struct{}, error) {
+	_, err := write(ctx, s, By{}, RunOven, "end run", id, func(tx *Tx) (struct{}, error) {
 		var run Run
 		if err := locked(tx.DB).Take(&run, id).Error; err != nil {
 			return struct{}{}, err

@@ -16,34 +16,6 @@ import (
 	"juxta/wire"
 )
 
-// CutDemand is what waits to be cut from one material, with the rolls weighed
-// for it.
-type CutDemand struct {
-	MaterialID int64        `json:"materialId"`
-	Material   string       `json:"material"`
-	Builds     []CutBuild   `json:"builds"`
-	Rolls      []RollChoice `json:"rolls" doc:"Best first"`
-}
-
-// CutBuild is a build with plies of a material still to cut.
-type CutBuild struct {
-	Code   string    `json:"code"`
-	Number string    `json:"number"`
-	Serial string    `json:"serial"`
-	Plies  int       `json:"plies" doc:"Still to cut from this material"`
-	Area   float64   `json:"area" doc:"m²"`
-	CureAt time.Time `json:"cureAt"`
-}
-
-// RollChoice is a roll weighed for a cut.
-type RollChoice struct {
-	Code   string    `json:"code"`
-	Batch  string    `json:"batch"`
-	Length float64   `json:"length"`
-	Fuse   wire.Fuse `json:"fuse"`
-	Passed string    `json:"passed,omitempty" doc:"Why it was passed over"`
-}
-
 // NestLine is a nest in the list.
 type NestLine struct {
 	Code     string    `json:"code"`
@@ -107,79 +79,6 @@ func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 		Order("b.id, p.number").Find(&rows).Error
 }
 
-// CutQueue lists what waits to be cut, by material, with the rolls ranked.
-func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
-	return view(ctx, s, s.cutQueue)
-}
-
-func (s *Shop) cutQueue(db *gorm.DB) ([]CutDemand, error) {
-	open, err := openPlies(db, "true")
-	if err != nil {
-		return nil, err
-	}
-	rolls, err := s.rolls(db)
-	if err != nil {
-		return nil, err
-	}
-	out := []CutDemand{}
-	at := map[int64]int{}
-	for _, p := range open {
-		i, seen := at[p.MaterialID]
-		if !seen {
-			var m Material
-			if err := db.Take(&m, p.MaterialID).Error; err != nil {
-				return nil, err
-			}
-			i = len(out)
-			at[p.MaterialID] = i
-			out = append(out, CutDemand{MaterialID: m.ID, Material: m.Name, Builds: []CutBuild{}, Rolls: []RollChoice{}})
-		}
-		d := &out[i]
-		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
-			d.Builds = append(d.Builds, CutBuild{Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt})
-		}
-		b := &d.Builds[len(d.Builds)-1]
-		b.Plies++
-		b.Area += p.Outline.Ring().Area()
-	}
-	for i := range out {
-		out[i].Rolls = s.choose(rolls, out[i])
-	}
-	return out, nil
-}
-
-func (s *Shop) choose(rolls []RollView, d CutDemand) []RollChoice {
-	area := 0.0
-	for _, b := range d.Builds {
-		area += b.Area
-	}
-	views := map[string]RollView{}
-	var choices []material.Choice
-	width := 0.0
-	for _, r := range rolls {
-		if r.Material == d.Material {
-			views[r.Code] = r
-			width = r.Width
-			choices = append(choices, material.Choice{ID: r.Code, Fuse: coreFuse(r.Fuse), Length: r.Length})
-		}
-	}
-	out := []RollChoice{}
-	// No nest is shorter than its area over the roll's width.
-	for _, c := range material.Choose(choices, area/max(width, 1e-9), s.Now()) {
-		r := views[c.ID]
-		out = append(out, RollChoice{Code: r.Code, Batch: r.Batch, Length: r.Length, Fuse: r.Fuse, Passed: c.Passed})
-	}
-	return out
-}
-
-func coreFuse(f wire.Fuse) material.Fuse {
-	c := material.Fuse{Life: seconds(f.Life), Spent: seconds(f.Spent), Planned: seconds(f.Planned), Left: seconds(f.Left), RunsOut: f.RunsOut, Out: f.Out}
-	if f.ShelfEnd != nil {
-		c.ShelfEnd = *f.ShelfEnd
-	}
-	return c
-}
-
 // NewNest asks for a nest of some builds' open plies on a roll.
 type NewNest struct {
 	Roll     string   `json:"roll"`
@@ -192,7 +91,7 @@ type NewNest struct {
 
 // StartNest puts a nest into the queue.
 func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, error) {
-	return write(ctx, s, by, "start nest", in, func(tx *Tx) (NestLine, error) {
+	return write(ctx, s, by, CutPlies, "start nest", in, func(tx *Tx) (NestLine, error) {
 		roll, err := find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
 		if err != nil {
 			return NestLine{}, err
@@ -212,7 +111,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 			}
 			in.Builds[i] = b.Code
 		}
-		open, err := openPlies(tx.DB, "p.material_id = ? and b.code in ?", m.ID, in.Builds)
+		open, err := openPlies(tx.DB, "p.material_id in (select id from materials where family = ?) and b.code in ?", m.Family, in.Builds)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -346,7 +245,7 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 
 // StopNest asks a running nest to stop and keep its best.
 func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s, by, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
+	return write(ctx, s, by, CutPlies, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
 		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
@@ -367,7 +266,7 @@ func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, erro
 // ConfirmCut records that a nest was cut: the length comes off the roll, and
 // every ply gets its id and the roll's clock.
 func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s, by, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
+	return write(ctx, s, by, CutPlies, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
 		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
@@ -393,11 +292,8 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		if math.Abs(before.Length-n.Problem.Length) > 1e-6 {
 			return NestView{}, conflict("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
-		if !before.Fuse.Out {
-			return NestView{}, refused("%s is in the freezer: take it out before it is cut", roll.Code)
-		}
-		if before.Refusal != "" {
-			return NestView{}, refused("%s must not be cut: %s", roll.Code, before.Refusal)
+		if err := tx.mayCut(roll); err != nil {
+			return NestView{}, err
 		}
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
@@ -408,12 +304,12 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 			if err != nil {
 				return NestView{}, err
 			}
-			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, CutAt: tx.now, Spent: before.Fuse.Spent}
+			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.now, Spent: before.Fuse.Spent}
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err
 			}
 		}
-		if err := tx.rollEvent(roll, material.Used, tx.now, n.Best.Length, "nest "+n.Code); err != nil {
+		if err := tx.rollEvent(&roll, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
 			return NestView{}, err
 		}
 		n.State, n.CutAt = "cut", &tx.now
@@ -457,7 +353,7 @@ func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult,
 
 // EndNest keeps the final nest, or why there is none.
 func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
-	_, err := write(ctx, s, By{}, "end nest", id, func(tx *Tx) (struct{}, error) {
+	_, err := write(ctx, s, By{}, CutPlies, "end nest", id, func(tx *Tx) (struct{}, error) {
 		var n Nest
 		if err := locked(tx.DB).Take(&n, id).Error; err != nil {
 			return struct{}{}, err

@@ -46,14 +46,19 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 	code := h.nested(b.Code, roll)
 	_, err := h.ConfirmCut(h.ctx, by, code)
 	refusal(t, err, shop.Refused, "in the freezer")
-	out, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
+	all, err := h.TakeOut(h.ctx, by, moved(roll))
 	require.NoError(t, err)
+	out := all[0]
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, shop.Refused, "is sealed")
 	h.at = h.at.Add(2 * time.Hour)
+	h.ready(roll)
 	v, err := h.ConfirmCut(h.ctx, by, code)
 	require.NoError(t, err)
 	after := h.roll("SU-2207")
 	assert.InDelta(t, out.Length-v.Length, after.Length, 1e-9)
-	assert.Empty(t, after.Flaws, "the flaw was on the length that is gone")
+	require.Len(t, after.Flaws, 1, "the flaw was on the length that is gone, the splice is not")
+	assert.Equal(t, "splice", after.Flaws[0].Kind)
 	var spent []float64
 	require.NoError(t, h.DB.Gorm.Raw(`select spent from cut_plies c join builds b on b.id = c.build_id where b.code = ?`, b.Code).Scan(&spent).Error)
 	require.Len(t, spent, 8)
@@ -67,12 +72,8 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 func TestFlawsMoveWithTheRoll(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	var m struct{ ID int64 }
-	require.NoError(t, h.DB.Gorm.Raw(`select id from materials where name = 'Sable UD 150'`).Scan(&m).Error)
-	r, err := h.ReceiveRoll(h.ctx, by, shop.NewRoll{MaterialID: m.ID, Batch: "flawed", Length: 30, Flaws: []wire.Flaw{{From: 5, To: 5.2}}})
-	require.NoError(t, err)
-	_, err = h.TakeOut(h.ctx, by, r.Code, shop.Moved{})
-	require.NoError(t, err)
+	r := h.received("Sable UD 150", "flawed", 30, wire.Flaw{From: 5, To: 5.2})
+	h.ready(r.Code)
 	v, err := h.ConfirmCut(h.ctx, by, h.nested(h.newBuild("0040").Code, r.Code))
 	require.NoError(t, err)
 	left := h.roll("flawed").Flaws
@@ -85,16 +86,21 @@ func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	b, roll := h.newBuild("0030"), h.roll("ST-0418").Code
 	code := h.nested(b.Code, roll)
-	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
-	require.NoError(t, err)
-	_, err = h.ConfirmCut(h.ctx, by, code)
+	h.ready(roll)
+	_, err := h.ConfirmCut(h.ctx, by, code)
 	refusal(t, err, shop.Refused, "pass the end of its out-life by")
 	queue, err := h.CutQueue(h.ctx)
 	require.NoError(t, err)
 	for _, d := range queue {
 		if d.Material == "Sable twill 200" {
 			assert.Equal(t, h.roll("ST-0455").Code, d.Rolls[0].Code, "the fresher roll is proposed")
-			assert.Contains(t, d.Rolls[1].Passed, "out-life")
+			passed := map[string]string{}
+			for _, r := range d.Rolls[1:] {
+				passed[r.Batch+" "+r.Kind] = r.Passed
+			}
+			assert.Contains(t, passed["ST-0418 roll"], "out-life")
+			assert.Contains(t, passed["ST-0460 roll"], "quarantine")
+			assert.Contains(t, passed["ST-0455 off-cut"], "mm wide")
 		}
 	}
 }
@@ -103,10 +109,9 @@ func TestANestIsStaleOnceItsRollWasCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	roll := h.roll("SU-2207").Code
-	_, err := h.TakeOut(h.ctx, by, roll, shop.Moved{})
-	require.NoError(t, err)
+	h.ready(roll)
 	first, second := h.nested(h.newBuild("0030").Code, roll), h.nested(h.newBuild("0031").Code, roll)
-	_, err = h.ConfirmCut(h.ctx, by, first)
+	_, err := h.ConfirmCut(h.ctx, by, first)
 	require.NoError(t, err)
 	before := h.roll("SU-2207").Length
 	_, err = h.ConfirmCut(h.ctx, by, second)

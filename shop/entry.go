@@ -6,8 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"time"
-
-	"gorm.io/gorm"
 )
 
 // Entry is one line of the append-only log.
@@ -34,15 +32,19 @@ func (e Entry) digest() []byte {
 // logLock serialises appending: the chain has one end.
 const logLock = 0x6a6c6f67
 
+// pending is an entry that is about to be written.
+type pending struct {
+	what, subject, why string
+	detail             any
+}
+
 // log appends an entry within the transaction.
 func (tx *Tx) log(what, subject, why string, detail any) error {
-	if detail == nil {
-		detail = struct{}{}
-	}
-	raw, err := json.Marshal(detail)
-	if err != nil {
-		return fmt.Errorf("log %s: %w", what, err)
-	}
+	return tx.logAll([]pending{{what, subject, why, detail}})
+}
+
+// logAll appends entries within the transaction.
+func (tx *Tx) logAll(all []pending) error {
 	if err := tx.Exec(`select pg_advisory_xact_lock(?)`, logLock).Error; err != nil {
 		return err
 	}
@@ -50,14 +52,32 @@ func (tx *Tx) log(what, subject, why string, detail any) error {
 	if err := tx.Order("seq desc").Limit(1).Find(&last).Error; err != nil {
 		return err
 	}
-	e := Entry{Seq: last.Seq + 1, At: tx.now, PersonID: tx.by.id(), What: what, Subject: subject, Why: why, Detail: string(raw), Prev: last.Hash}
-	if e.Prev == nil {
-		e.Prev = []byte{}
+	seq, prev, entries := last.Seq, last.Hash, make([]Entry, len(all))
+	if prev == nil {
+		prev = []byte{}
 	}
-	e.Hash = e.digest()
-	tx.logged++
-	return tx.Create(&e).Error
+	for i, p := range all {
+		if p.detail == nil {
+			p.detail = struct{}{}
+		}
+		raw, err := json.Marshal(p.detail)
+		if err != nil {
+			return fmt.Errorf("log %s: %w", p.what, err)
+		}
+		seq++
+		e := Entry{Seq: seq, At: tx.now, PersonID: tx.by.id(), What: p.what, Subject: p.subject, Why: p.why, Detail: string(raw), Prev: prev}
+		e.Hash = e.digest()
+		entries[i], prev = e, e.Hash
+	}
+	tx.logged += len(all)
+	return tx.CreateInBatches(&entries, 500).Error
 }
+
+// BrokenLog names the first entry whose hash, or whose place in the chain, does
+// not fit.
+type BrokenLog struct{ Entry int64 }
+
+func (e *BrokenLog) Error() string { return fmt.Sprintf("the log is broken at entry %d", e.Entry) }
 
 // VerifyLog walks the chain and gives the number of entries, or the first that
 // does not fit.
@@ -75,25 +95,9 @@ func (s *Shop) VerifyLog(ctx context.Context) (int64, error) {
 		}
 		n++
 		if e.Seq != n || string(e.Prev) != string(prev) || string(e.digest()) != string(e.Hash) {
-			return n, fmt.Errorf("the log is broken at entry %d", n)
+			return n, &BrokenLog{n}
 		}
 		prev = e.Hash
 	}
 	return n, rows.Err()
-}
-
-// LogLine is an entry as people read it.
-type LogLine struct {
-	Seq    int64     `json:"seq"`
-	At     time.Time `json:"at"`
-	Person string    `json:"person"`
-	What   string    `json:"what"`
-	Why    string    `json:"why,omitempty"`
-}
-
-// logOf lists the entries about one thing, oldest first.
-func (s *Shop) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
-	lines := []LogLine{}
-	return lines, db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why
-		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).Scan(&lines).Error
 }

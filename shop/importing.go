@@ -33,7 +33,7 @@ type Import struct {
 // part with this number. Every fault of the rows is named, and nothing is
 // stored from files that have one.
 func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, error) {
-	return write(ctx, s, by, "import part", in, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "import part", in, func(tx *Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
 			return RevisionView{}, invalid("number", "the part needs a number")
@@ -76,7 +76,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 			}
 			letter, process = nextLetter(last.Letter), last.Process
 		}
-		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
 		if err := tx.Create(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
@@ -94,7 +94,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 // does not fit.
 func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
 	var materials []Material
-	if err := tx.Find(&materials).Error; err != nil {
+	if err := tx.Where("superseded_at is null").Find(&materials).Error; err != nil {
 		return nil, 0, err
 	}
 	byName := map[string]Material{}
@@ -110,15 +110,19 @@ func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
 	var resinID int64
 	for _, row := range in.Plies {
 		m, ok := byName[strings.ToLower(row.Material)]
-		if !ok {
+		switch {
+		case !ok:
 			faults = append(faults, fmt.Sprintf("row %d: no material is called %q here", row.Row, row.Material))
+		case !plyKind(m.Kind):
+			ok = false
+			faults = append(faults, fmt.Sprintf("row %d: %s is %s: a ply is unidirectional or woven", row.Row, m.Name, m.Kind))
 		}
 		layer, drawn := layers[strings.ToLower(row.Layer)]
 		if !drawn {
 			faults = append(faults, fmt.Sprintf("row %d: the drawing has no outline on a layer %q", row.Row, row.Layer))
 		}
 		if ok && drawn {
-			resinID = m.ResinID
+			resinID = *m.ResinID
 			plies = append(plies, NewPly{Shape: layer, MaterialID: m.ID, AngleDeg: row.AngleDeg, Outline: in.Outlines[layer], X: row.X, Y: row.Y, FaceUp: row.FaceUp})
 		}
 	}

@@ -108,7 +108,7 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 // change holds a build, does one thing to its kit and gives the kit as it then
 // is.
 func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, b buildRow) error) (KitView, error) {
-	return write(ctx, s, by, what+" "+code, input, func(tx *Tx) (KitView, error) {
+	return write(ctx, s, by, CountKit, what+" "+code, input, func(tx *Tx) (KitView, error) {
 		b, err := tx.held(code)
 		if err != nil {
 			return KitView{}, err
@@ -206,9 +206,10 @@ func (s *Shop) CloseKit(ctx context.Context, by By, code string) (KitView, error
 	})
 }
 
-// MoveKit puts a kit into the freezer or takes it out.
-func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.EventKind) (KitView, error) {
-	return s.changeKit(ctx, by, "move kit "+string(kind), code, nil, func(tx *Tx, b buildRow) error {
+// MoveKit puts a kit into a freezer or takes it out. freezer may be 0 where
+// there is only one.
+func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.EventKind, freezer int64) (KitView, error) {
+	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *Tx, b buildRow) error {
 		v, err := s.kitView(tx.DB, b.Code)
 		if err != nil {
 			return err
@@ -223,6 +224,23 @@ func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.Ev
 			return conflict("the kit is already there")
 		}
 		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.now, EnteredAt: tx.now, PersonID: tx.by.Person.ID}
+		if kind == material.In {
+			if err := tx.knowsFreezer(freezer); err != nil {
+				return err
+			}
+			var all []Freezer
+			if err := tx.Select("id").Find(&all).Error; err != nil {
+				return err
+			}
+			switch {
+			case freezer != 0:
+				event.FreezerID = &freezer
+			case len(all) == 1:
+				event.FreezerID = &all[0].ID
+			case len(all) > 1:
+				return invalid("freezerId", "say in which freezer the kit lies")
+			}
+		}
 		if err := tx.Create(&event).Error; err != nil {
 			return err
 		}

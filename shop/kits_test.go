@@ -15,10 +15,7 @@ func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	b := h.newBuild("0030")
 	for _, r := range []shop.RollView{h.roll("SU-2291"), h.roll("SU-2207"), h.roll("ST-0455")} {
-		if !r.Fuse.Out {
-			_, err := h.TakeOut(h.ctx, by, r.Code, shop.Moved{})
-			require.NoError(t, err)
-		}
+		h.ready(r.Code)
 	}
 	// Two nests of the same plies, both cut: every unidirectional ply is there twice.
 	first, second := h.nested(b.Code, h.roll("SU-2291").Code), h.nested(b.Code, h.roll("SU-2207").Code)
@@ -58,23 +55,31 @@ func TestAKitsClockStopsInTheFreezer(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	b := h.newBuild("0030")
-	_, err := h.MoveKit(h.ctx, by, b.Code, "in")
+	_, err := h.MoveKit(h.ctx, by, b.Code, "in", 1)
 	refusal(t, err, shop.Conflict, "nothing of this kit is cut")
 	ud := h.roll("SU-2291").Code
-	_, err = h.TakeOut(h.ctx, by, ud, shop.Moved{})
-	require.NoError(t, err)
+	h.ready(ud)
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(b.Code, ud))
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Hour)
-	kit, err := h.MoveKit(h.ctx, by, b.Code, "in")
+	_, err = h.MoveKit(h.ctx, by, b.Code, "in", 0)
+	refusal(t, err, shop.Invalid, "say in which freezer")
+	kit, err := h.MoveKit(h.ctx, by, b.Code, "in", 2)
 	require.NoError(t, err)
 	assert.InDelta(t, 3600, kit.Build.Fuse.Spent, 1)
 	h.at = h.at.Add(10 * time.Hour)
-	kit, err = h.MoveKit(h.ctx, by, b.Code, "out")
+	kit, err = h.MoveKit(h.ctx, by, b.Code, "out", 0)
 	require.NoError(t, err)
 	assert.InDelta(t, 3600, kit.Build.Fuse.Spent, 1, "ten hours in the freezer cost nothing")
 	h.at = h.at.Add(time.Hour)
 	kit, err = h.Kit(h.ctx, b.Code)
 	require.NoError(t, err)
 	assert.InDelta(t, 2*3600, kit.Build.Fuse.Spent, 1)
+	// The freezer was too warm for half an hour while the kit lay in it.
+	from, to := h.at.Add(-3*time.Hour), h.at.Add(-150*time.Minute)
+	_, err = h.ReportFailure(h.ctx, by, 2, shop.NewFailure{From: from, To: &to, Reason: "fuse blown"})
+	require.NoError(t, err)
+	kit, err = h.Kit(h.ctx, b.Code)
+	require.NoError(t, err)
+	assert.InDelta(t, 2.5*3600, kit.Build.Fuse.Spent, 1)
 }

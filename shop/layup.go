@@ -162,8 +162,8 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	return v, nil
 }
 
-func (s *Shop) changeLayup(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v LayupView, b buildRow) error) (LayupView, error) {
-	return write(ctx, s, by, what+" "+code, input, func(tx *Tx) (LayupView, error) {
+func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, v LayupView, b buildRow) error) (LayupView, error) {
+	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (LayupView, error) {
 		b, err := tx.held(code)
 		if err != nil {
 			return LayupView{}, err
@@ -195,7 +195,7 @@ type SignPly struct {
 // Sign records that a ply was laid. Only the next ply can be signed, only from
 // its own label, and only by one person.
 func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (LayupView, error) {
-	return s.changeLayup(ctx, by, "sign ply", code, in, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, LayPlies, "sign ply", code, in, func(tx *Tx, v LayupView, b buildRow) error {
 		for _, l := range v.Laid {
 			if l.Ply == in.Ply {
 				return conflict("ply %d is already signed, by %s at %s", l.Ply, l.Person, clock(l.At))
@@ -228,7 +228,7 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (LayupV
 			return refused("the kit is in the freezer: take it out first")
 		}
 		if v.Build.Fuse != nil {
-			if f := coreFuse(*v.Build.Fuse); f.Spent >= f.Life {
+			if f := v.Build.Fuse.Core(); f.Spent >= f.Life {
 				return refused("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
 			}
 		}
@@ -239,7 +239,7 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (LayupV
 			}
 			return err
 		}
-		return tx.log("ply signed", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code, "filmsOff": in.FilmsOff})
+		return tx.log("ply signed", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.role()})
 	})
 }
 
@@ -252,7 +252,7 @@ func lastEvent(db *gorm.DB, buildID int64) string {
 // TakeBack undoes the last signature, with a reason; both stay on record. A
 // debulk made on the ply counts no more.
 func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, "take back", code, []any{ply, reason}, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, LayPlies, "take back", code, []any{ply, reason}, func(tx *Tx, v LayupView, b buildRow) error {
 		if len(v.Laid) == 0 {
 			return conflict("no ply is laid yet")
 		}
@@ -280,7 +280,7 @@ func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason
 
 // FoundFilm accounts for one film that was missing from the tally of a ply.
 func (s *Shop) FoundFilm(ctx context.Context, by By, code string, ply int) (LayupView, error) {
-	return s.changeLayup(ctx, by, "found film", code, ply, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, LayPlies, "found film", code, ply, func(tx *Tx, v LayupView, b buildRow) error {
 		for _, l := range v.Laid {
 			if l.Ply != ply {
 				continue
@@ -301,7 +301,7 @@ func (s *Shop) FoundFilm(ctx context.Context, by By, code string, ply int) (Layu
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
 func (s *Shop) StartDebulk(ctx context.Context, by By, code string) (LayupView, error) {
-	return s.changeLayup(ctx, by, "start debulk", code, nil, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, LayPlies, "start debulk", code, nil, func(tx *Tx, v LayupView, b buildRow) error {
 		switch {
 		case v.Running != nil:
 			return conflict("a debulk is already running, started by %s", v.Running.StartedBy)
@@ -321,7 +321,7 @@ func (s *Shop) StartDebulk(ctx context.Context, by By, code string) (LayupView, 
 // EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
 // too short or too weak stays on record and does not count.
 func (s *Shop) EndDebulk(ctx context.Context, by By, code string, vacuum float64) (LayupView, error) {
-	return s.changeLayup(ctx, by, "end debulk", code, vacuum, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, LayPlies, "end debulk", code, vacuum, func(tx *Tx, v LayupView, b buildRow) error {
 		if v.Running == nil {
 			return conflict("no debulk is running")
 		}
@@ -343,7 +343,7 @@ func (s *Shop) EndDebulk(ctx context.Context, by By, code string, vacuum float64
 // ReferBuild writes into the record of a build that somebody has to look at
 // it, and why. It stays visible with the build; it forbids nothing.
 func (s *Shop) ReferBuild(ctx context.Context, by By, code, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, "refer", code, reason, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, ReferPart, "refer", code, reason, func(tx *Tx, v LayupView, b buildRow) error {
 		if strings.TrimSpace(reason) == "" {
 			return invalid("reason", "say what is to be looked at")
 		}

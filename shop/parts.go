@@ -285,7 +285,7 @@ func (tx *Tx) storePlies(revisionID int64, plies []NewPly) error {
 			return invalid(fmt.Sprintf("plies[%d].outline", i), "ply %d: %s", i+1, err)
 		}
 		var known int64
-		if err := tx.Model(&Material{}).Where("id = ?", p.MaterialID).Count(&known).Error; err != nil {
+		if err := tx.Model(&Material{}).Where("id = ? and kind in ('unidirectional', 'woven')", p.MaterialID).Count(&known).Error; err != nil {
 			return err
 		}
 		if known == 0 {
@@ -333,7 +333,7 @@ type DraftChange struct {
 
 // ChangeDraft stores a change to the draft of a part.
 func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in DraftChange) (RevisionView, error) {
-	return write(ctx, s, by, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
 		part, r, err := tx.draft(partCode, in.Version)
 		if err != nil {
 			return RevisionView{}, err
@@ -350,6 +350,7 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			r.Process = *in.Process
 		}
 		r.Version++
+		r.ChangedBy = tx.by.id()
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
@@ -374,15 +375,28 @@ func (p Process) check() error {
 	return nil
 }
 
-// ReleaseRevision freezes the draft of a part.
-func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, version int) (RevisionView, error) {
-	if err := need(by, "releasing a revision", "planner", "quality"); err != nil {
+// ReleaseSign signs a draft as released.
+type ReleaseSign struct {
+	Version int    `json:"version" doc:"That was looked at"`
+	PIN     string `json:"pin" maxLength:"12" doc:"Of who signs"`
+}
+
+// ReleaseRevision freezes the draft of a part. Who wrote it last does not sign
+// it.
+func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in ReleaseSign) (RevisionView, error) {
+	if err := May(by.Person, ReleaseMaster); err != nil {
 		return RevisionView{}, err
 	}
-	return write(ctx, s, by, "release revision "+partCode, version, func(tx *Tx) (RevisionView, error) {
-		part, r, err := tx.draft(partCode, version)
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return RevisionView{}, err
+	}
+	return write(ctx, s, by, ReleaseMaster, "release revision "+partCode, in.Version, func(tx *Tx) (RevisionView, error) {
+		part, r, err := tx.draft(partCode, in.Version)
 		if err != nil {
 			return RevisionView{}, err
+		}
+		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
+			return RevisionView{}, refused("you wrote this draft: a second person has to look at it and sign")
 		}
 		plies, materials, err := loadPlies(tx.DB, r.ID)
 		if err != nil {
@@ -391,9 +405,9 @@ func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, vers
 		if len(plies) == 0 {
 			return RevisionView{}, invalid("plies", "a revision without plies cannot be released")
 		}
-		resin := materials[plies[0].MaterialID].ResinID
+		resin := *materials[plies[0].MaterialID].ResinID
 		for _, p := range plies {
-			if m := materials[p.MaterialID]; m.ResinID != resin {
+			if m := materials[p.MaterialID]; *m.ResinID != resin {
 				return RevisionView{}, invalid("plies", "ply %d has another resin than ply 1: one cure needs one resin", p.Number)
 			}
 		}
@@ -401,7 +415,7 @@ func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, vers
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("revision released", part.Code, "", map[string]string{"letter": r.Letter}); err != nil {
+		if err := tx.log("revision released", part.Code, "", map[string]string{"letter": r.Letter, "meaning": "released", "role": tx.role()}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -410,7 +424,7 @@ func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, vers
 
 // NewRevision starts a draft as a copy of the newest released revision.
 func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (RevisionView, error) {
-	return write(ctx, s, by, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
 		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return RevisionView{}, err
@@ -426,11 +440,15 @@ func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (Revisio
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), State: "draft", Version: 1, Process: last.Process, CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), State: "draft", Version: 1, Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
 		if err := tx.Create(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
 		for _, p := range plies {
+			// A new draft is made of what is bought today.
+			if err := tx.Raw(`select id from materials where superseded_at is null and family = (select family from materials where id = ?)`, p.MaterialID).Scan(&p.MaterialID).Error; err != nil {
+				return RevisionView{}, err
+			}
 			p.ID, p.RevisionID = 0, r.ID
 			if err := tx.Create(&p).Error; err != nil {
 				return RevisionView{}, err

@@ -21,11 +21,11 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from plies where revision_id = (select min(id) from revisions)`).Error, "frozen")
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, draft.Version)
-	refusal(t, err, shop.Refused, "for planner or quality")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), part, draft.Version-1)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.ReleaseSign{Version: draft.Version, PIN: pin})
+	refusal(t, err, shop.Refused, "ask a planner or a quality person")
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.ReleaseSign{Version: draft.Version - 1, PIN: pin})
 	refusal(t, err, shop.Conflict, "in the meantime")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), part, draft.Version)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.ReleaseSign{Version: draft.Version, PIN: pin})
 	require.NoError(t, err)
 	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, shop.DraftChange{Version: draft.Version + 1})
 	refusal(t, err, shop.Conflict, "released and frozen")
@@ -129,12 +129,14 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 
 func TestOneCureNeedsOneResin(t *testing.T) {
 	h := open(t)
-	other := demo.Ember()
-	other.Name = "Kiln 180"
-	require.NoError(t, h.DB.Gorm.Create(&other).Error)
-	hot := demo.Sable(other.ID)[0]
-	hot.Name = "Sable UD 150 K"
-	require.NoError(t, h.DB.Gorm.Create(&hot).Error)
+	kiln := demo.Ember()
+	kiln.Name = "Kiln 180"
+	other, err := h.SaveResin(h.ctx, h.as("Marek Orde"), 0, kiln)
+	require.NoError(t, err)
+	in := demo.Sable(other.ID)[0]
+	in.Name = "Sable UD 150 K"
+	hot, err := h.AddMaterial(h.ctx, h.as("Marek Orde"), in)
+	require.NoError(t, err)
 	parts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
 	mixed := []shop.NewPly{h.square(), h.square()}
@@ -143,13 +145,13 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	require.NoError(t, err)
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Plies: &mixed})
 	require.NoError(t, err)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), parts[0].Code, draft.Version)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.ReleaseSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "ply 2 has another resin than ply 1")
 	none := []shop.NewPly{}
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Plies: &none})
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), parts[0].Code, draft.Version)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.ReleaseSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "without plies")
 }
 
@@ -164,7 +166,7 @@ func TestAnImportUnderAKnownNumberIsTheNextRevision(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.NewRevision(h.ctx, by, h.part())
 	refusal(t, err, shop.Conflict, "already has a draft")
-	_, err = h.ReleaseRevision(h.ctx, by, h.part(), draft.Version)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), h.part(), shop.ReleaseSign{Version: draft.Version, PIN: pin})
 	require.NoError(t, err)
 	v, err := h.ImportPart(h.ctx, by, in)
 	require.NoError(t, err)

@@ -2,39 +2,141 @@ package shop
 
 import (
 	"context"
+	"crypto/rand"
 	"errors"
-	"fmt"
+	"math/big"
 	"regexp"
+	"slices"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
 	"gorm.io/gorm"
+
+	"juxta/core/ident"
 )
 
-// PersonView is a person as shown.
+// PersonView is a person as shown to everybody.
 type PersonView struct {
-	ID   int64  `json:"id"`
-	Name string `json:"name"`
-	Role string `json:"role"`
+	ID     int64  `json:"id"`
+	Name   string `json:"name"`
+	Role   string `json:"role"`
+	Secret string `json:"secret" enum:"PIN,password" doc:"What signs them in"`
 }
 
 // View is the person without what is secret.
-func (p Person) View() PersonView { return PersonView{p.ID, p.Name, p.Role} }
+func (p Person) View() PersonView { return PersonView{p.ID, p.Name, p.Role, secretOf(p.Role)} }
+
+// secretOf is what signs a role in. Who plans or rules sits at a keyboard and
+// has a password; who stands at a bench has a PIN. Signatures ask for the PIN
+// of either.
+func secretOf(role string) string {
+	if role == "planner" || role == "administrator" {
+		return "password"
+	}
+	return "PIN"
+}
 
 // People lists everybody who may sign in, by name.
 func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
-	people := []PersonView{}
-	return people, s.DB.Gorm.WithContext(ctx).Model(&Person{}).Order("name").Find(&people).Error
+	var all []Person
+	err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Order("name").Find(&all).Error
+	people := make([]PersonView, len(all))
+	for i, p := range all {
+		people[i] = p.View()
+	}
+	return people, err
 }
 
 // PersonByID is who a session belongs to.
 func (s *Shop) PersonByID(ctx context.Context, id int64) (*Person, error) {
 	var p Person
-	if err := s.DB.Gorm.WithContext(ctx).Take(&p, id).Error; err != nil {
+	if err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error; err != nil {
 		return nil, err
 	}
 	return &p, nil
+}
+
+// PersonFile is a person as the people's page shows them.
+type PersonFile struct {
+	PersonView
+	HasBadge       bool                `json:"hasBadge"`
+	LeftAt         *time.Time          `json:"leftAt,omitempty"`
+	Qualifications []QualificationView `json:"qualifications"`
+	LastSeen       *time.Time          `json:"lastSeen,omitempty" doc:"Last right sign-in"`
+}
+
+// QualificationView is a qualification with what it is worth today.
+type QualificationView struct {
+	ID         int64     `json:"id"`
+	Kind       string    `json:"kind"`
+	ValidFrom  time.Time `json:"validFrom"`
+	ValidUntil time.Time `json:"validUntil"`
+	Evidence   string    `json:"evidence"`
+	GivenBy    string    `json:"givenBy"`
+	State      string    `json:"state" enum:"in date,not yet,ends soon,ended,withdrawn"`
+}
+
+// endsSoon is how long before its end a qualification is shown as ending.
+const endsSoon = 30 * 24 * time.Hour
+
+func (q Qualification) state(now time.Time) string {
+	switch {
+	case q.WithdrawnAt != nil:
+		return "withdrawn"
+	case now.Before(q.ValidFrom):
+		return "not yet"
+	case !now.Before(q.ValidUntil):
+		return "ended"
+	case q.ValidUntil.Sub(now) < endsSoon:
+		return "ends soon"
+	}
+	return "in date"
+}
+
+// PeopleFiles lists everybody with their qualifications; who left comes last.
+func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]PersonFile, error) {
+		var all []Person
+		if err := db.Order("left_at is not null, name").Find(&all).Error; err != nil {
+			return nil, err
+		}
+		var held []Qualification
+		if err := db.Order("kind, valid_until desc").Find(&held).Error; err != nil {
+			return nil, err
+		}
+		names, err := s.names(db)
+		if err != nil {
+			return nil, err
+		}
+		var seen []struct {
+			PersonID int64
+			At       time.Time
+		}
+		if err := db.Raw(`select person_id, max(good_at) as at from sign_in_tries where good_at is not null group by 1`).Scan(&seen).Error; err != nil {
+			return nil, err
+		}
+		files := make([]PersonFile, len(all))
+		for i, p := range all {
+			files[i] = PersonFile{PersonView: p.View(), HasBadge: p.Badge != nil, LeftAt: p.LeftAt, Qualifications: []QualificationView{}}
+			for _, q := range held {
+				if q.PersonID == p.ID {
+					v := QualificationView{ID: q.ID, Kind: q.Kind, ValidFrom: q.ValidFrom, ValidUntil: q.ValidUntil, Evidence: q.Evidence, State: q.state(s.Now())}
+					if q.GivenBy != nil {
+						v.GivenBy = names[*q.GivenBy]
+					}
+					files[i].Qualifications = append(files[i].Qualifications, v)
+				}
+			}
+			for _, x := range seen {
+				if x.PersonID == p.ID {
+					files[i].LastSeen = &x.At
+				}
+			}
+		}
+		return files, nil
+	})
 }
 
 // pinParams follow OWASP's advice for argon2id (19 MiB, 2 passes, 1 lane), as
@@ -43,104 +145,242 @@ var pinParams = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 
 
 var pinShape = regexp.MustCompile(`^\d{6,12}$`)
 
-// AddPerson lets somebody sign in. A PIN has 6 to 12 digits.
-func (s *Shop) AddPerson(ctx context.Context, by By, name, role, pin string) (PersonView, error) {
-	if by.Person != nil && by.Person.Role != "administrator" {
-		return PersonView{}, refused("only an administrator adds people")
+// NewPerson is somebody who is to sign in.
+type NewPerson struct {
+	Name     string `json:"name" minLength:"1" maxLength:"80"`
+	Role     string `json:"role" enum:"technician,planner,quality,administrator,viewer"`
+	PIN      string `json:"pin" minLength:"6" maxLength:"12" doc:"6 to 12 digits, for signatures and at the bench"`
+	Password string `json:"password,omitempty" maxLength:"200" doc:"Planners and administrators: at least 12 characters"`
+}
+
+// hashes checks and hashes what signs a role in. An empty secret stays empty
+// where it is not needed.
+func hashes(role, pin, password string) (pinHash, passwordHash string, err error) {
+	if !pinShape.MatchString(pin) {
+		return "", "", invalid("pin", "a PIN has 6 to 12 digits")
 	}
-	name = strings.TrimSpace(name)
-	if name == "" || len(name) > 80 {
+	if strings.Count(pin, pin[:1]) == len(pin) || strings.Contains("0123456789876543210", pin) {
+		return "", "", invalid("pin", "this PIN is one of the first that anybody tries: choose another")
+	}
+	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {
+		return "", "", invalid("password", "%s signs in with a password of at least 12 characters", article(role))
+	}
+	if pinHash, err = argon2id.CreateHash(pin, pinParams); err != nil {
+		return "", "", err
+	}
+	if password != "" {
+		passwordHash, err = argon2id.CreateHash(password, pinParams)
+	}
+	return pinHash, passwordHash, err
+}
+
+// AddPerson lets somebody sign in.
+func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, error) {
+	if err := May(by.Person, KeepPeople); err != nil {
+		return PersonView{}, err
+	}
+	in.Name = strings.TrimSpace(in.Name)
+	if in.Name == "" || utf8.RuneCountInString(in.Name) > 80 {
 		return PersonView{}, invalid("name", "a name of 1 to 80 letters is needed")
 	}
-	if !pinShape.MatchString(pin) {
-		return PersonView{}, invalid("pin", "a PIN has 6 to 12 digits")
+	if !slices.Contains(Roles, in.Role) {
+		return PersonView{}, invalid("role", "the role is %s", strings.Join(Roles, ", "))
 	}
-	hash, err := argon2id.CreateHash(pin, pinParams)
+	pin, password, err := hashes(in.Role, in.PIN, in.Password)
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s, by, "add person", []string{name, role}, func(tx *Tx) (PersonView, error) {
-		p := Person{Name: name, Role: role, PinHash: hash, CreatedAt: tx.now}
+	return write(ctx, s, by, KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *Tx) (PersonView, error) {
+		p := Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.now}
 		if err := tx.Create(&p).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return PersonView{}, conflict("there is already somebody called %s", name)
-			}
-			if errors.Is(err, gorm.ErrCheckConstraintViolated) {
-				return PersonView{}, invalid("role", "the role is technician, planner, quality or administrator")
+				return PersonView{}, conflict("there is already somebody called %s", in.Name)
 			}
 			return PersonView{}, err
 		}
-		return p.View(), tx.log("person added", name, "", map[string]string{"role": role})
+		return p.View(), tx.log("person added", in.Name, "", map[string]string{"role": in.Role})
 	})
 }
 
-// lockAfter wrong PINs in a row make a person wait, longer each time, at most
-// lockMost: long enough to stop guessing, short enough that nobody can keep a
-// colleague out.
-const (
-	lockAfter = 5
-	lockMost  = 5 * time.Minute
-)
+// PersonChange is what an administrator changes about somebody. What is empty
+// stays.
+type PersonChange struct {
+	Role     string `json:"role,omitempty" enum:"technician,planner,quality,administrator,viewer"`
+	NewPIN   string `json:"newPin,omitempty" maxLength:"12"`
+	Password string `json:"password,omitempty" maxLength:"200"`
+	Left     *bool  `json:"left,omitempty" doc:"They left the shop, or came back"`
+	Reason   string `json:"reason,omitempty" maxLength:"300"`
+	PIN      string `json:"pin" doc:"Of who signs the change" maxLength:"12"`
+}
 
-// SignIn checks a PIN. Every wrong one is counted and logged. The check runs
-// outside the transaction's lock on nobody but this person.
-func (s *Shop) SignIn(ctx context.Context, personID int64, pin string) (*Person, error) {
-	var refusal error
-	p, err := write(ctx, s, By{}, "sign in", personID, func(tx *Tx) (*Person, error) {
-		var p Person
-		if err := locked(tx.DB).Take(&p, personID).Error; err != nil {
-			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return nil, refused("name and PIN do not belong together")
-			}
-			return nil, err
-		}
-		tx.by.Person = &p
-		if p.LockedUntil != nil && tx.now.Before(*p.LockedUntil) {
-			wait := p.LockedUntil.Sub(tx.now).Round(time.Second)
-			return nil, refused("too many wrong PINs for %s: try again in %s", p.Name, wait)
-		}
-		match, err := argon2id.ComparePasswordAndHash(pin, p.PinHash)
+// ChangePerson changes somebody's role, secret or place in the shop. All their
+// sessions end with it.
+func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChange) (PersonView, error) {
+	if err := May(by.Person, KeepPeople); err != nil {
+		return PersonView{}, err
+	}
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return PersonView{}, err
+	}
+	secrets := in.NewPIN != "" || in.Password != ""
+	in.PIN = ""
+	return write(ctx, s, by, KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *Tx) (PersonView, error) {
+		p, err := tx.person(id)
 		if err != nil {
-			return nil, fmt.Errorf("check the PIN: %w", err)
+			return PersonView{}, err
 		}
-		if match {
-			err := tx.Model(&p).Updates(map[string]any{"failed": 0, "locked_until": nil}).Error
-			if err != nil {
-				return nil, err
+		detail := map[string]any{}
+		if in.Role != "" && in.Role != p.Role {
+			detail["role"] = [2]string{p.Role, in.Role}
+			p.Role = in.Role
+		}
+		if in.NewPIN != "" {
+			if p.PinHash, _, err = hashes("viewer", in.NewPIN, ""); err != nil {
+				return PersonView{}, err
 			}
-			return &p, tx.log("signed in", p.Name, "", nil)
+			detail["pin"] = "changed"
 		}
-		p.Failed++
-		if p.Failed >= lockAfter {
-			wait := min(30*time.Second<<min(p.Failed-lockAfter, 5), lockMost)
-			until := tx.now.Add(wait)
-			p.LockedUntil = &until
+		if in.Password != "" || secretOf(p.Role) == "password" && p.PasswordHash == "" {
+			if _, p.PasswordHash, err = hashes(p.Role, "482913", in.Password); err != nil {
+				return PersonView{}, err
+			}
+			detail["password"] = "changed"
 		}
-		if err := tx.Model(&p).Updates(map[string]any{"failed": p.Failed, "locked_until": p.LockedUntil}).Error; err != nil {
-			return nil, err
+		if in.Left != nil {
+			p.LeftAt = nil
+			if *in.Left {
+				p.LeftAt, p.Badge = &tx.now, nil
+			}
+			detail["left"] = *in.Left
 		}
-		// The count must be kept, so the refusal does not roll back.
-		refusal = refused("name and PIN do not belong together")
-		return &p, tx.log("wrong PIN", p.Name, "", nil)
+		if len(detail) == 0 {
+			return PersonView{}, invalid("role", "nothing is changed")
+		}
+		p.Epoch++
+		if err := tx.Save(&p).Error; err != nil {
+			return PersonView{}, err
+		}
+		if err := tx.someoneKeepsPeople(); err != nil {
+			return PersonView{}, err
+		}
+		return p.View(), tx.log("person changed", p.Name, in.Reason, detail)
 	})
-	if err != nil {
-		return nil, err
-	}
-	if refusal != nil {
-		return nil, refusal
-	}
-	return p, nil
 }
 
-// need refuses when the person's role is none of these.
-func need(by By, what string, roles ...string) error {
-	if by.Person == nil {
-		return nil
+func (tx *Tx) person(id int64) (Person, error) {
+	var p Person
+	err := locked(tx.DB).Take(&p, id).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		return p, missing("there is no such person here")
 	}
-	for _, r := range append(roles, "administrator") {
-		if by.Person.Role == r {
-			return nil
+	return p, err
+}
+
+// someoneKeepsPeople keeps the last administrator from locking the shop.
+func (tx *Tx) someoneKeepsPeople() error {
+	var left int64
+	if err := tx.Model(&Person{}).Where("role = 'administrator' and left_at is null").Count(&left).Error; err != nil {
+		return err
+	}
+	if left == 0 {
+		return refused("somebody must stay an administrator: make another one first")
+	}
+	return nil
+}
+
+// IssuedBadge is a badge as printed, shown once.
+type IssuedBadge struct {
+	Person PersonView `json:"person"`
+	Badge  string     `json:"badge" doc:"The id to print and scan"`
+}
+
+// IssueBadge gives somebody a badge; an earlier one opens nothing any more.
+func (s *Shop) IssueBadge(ctx context.Context, by By, id int64) (IssuedBadge, error) {
+	n, err := rand.Int(rand.Reader, big.NewInt(1<<35-1<<21))
+	if err != nil {
+		return IssuedBadge{}, err
+	}
+	badge := ident.Format(ident.Badge, 1<<21+n.Int64())
+	return write(ctx, s, by, KeepPeople, "issue badge", id, func(tx *Tx) (IssuedBadge, error) {
+		p, err := tx.person(id)
+		if err != nil {
+			return IssuedBadge{}, err
 		}
-	}
-	return refused("%s is for %s: ask one of them to sign", what, strings.Join(append(roles, "administrator"), " or "))
+		if p.LeftAt != nil {
+			return IssuedBadge{}, conflict("%s has left the shop", p.Name)
+		}
+		p.Badge = &badge
+		if err := tx.Save(&p).Error; err != nil {
+			return IssuedBadge{}, err
+		}
+		return IssuedBadge{p.View(), badge}, tx.log("badge issued", p.Name, "", nil)
+	})
+}
+
+// NewQualification gives somebody a qualification.
+type NewQualification struct {
+	Kind       string    `json:"kind" enum:"laminating,bagging,oven,bonding,inspection"`
+	ValidFrom  time.Time `json:"validFrom"`
+	ValidUntil time.Time `json:"validUntil"`
+	Evidence   string    `json:"evidence" minLength:"1" maxLength:"200" doc:"Course, test piece, number of the paper"`
+}
+
+// Qualify enters a qualification for somebody else.
+func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualification) (QualificationView, error) {
+	return write(ctx, s, by, Qualify, "qualify", []any{personID, in}, func(tx *Tx) (QualificationView, error) {
+		p, err := tx.person(personID)
+		if err != nil {
+			return QualificationView{}, err
+		}
+		if by.Person != nil && p.ID == by.Person.ID {
+			return QualificationView{}, refused("nobody qualifies themselves: ask another quality person")
+		}
+		if !slices.Contains(Qualifications, in.Kind) {
+			return QualificationView{}, invalid("kind", "the qualification is one of %s", strings.Join(Qualifications, ", "))
+		}
+		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
+			return QualificationView{}, invalid("evidence", "say what shows the qualification")
+		}
+		if !in.ValidUntil.After(in.ValidFrom) {
+			return QualificationView{}, invalid("validUntil", "it must end after it begins")
+		}
+		q := Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.by.id()}
+		if err := tx.Create(&q).Error; err != nil {
+			return QualificationView{}, err
+		}
+		given := ""
+		if by.Person != nil {
+			given = by.Person.Name
+		}
+		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, q.state(tx.now)},
+			tx.log("qualification given", p.Name, in.Evidence, map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil})
+	})
+}
+
+// WithdrawQualification takes a qualification away, from now on.
+func (s *Shop) WithdrawQualification(ctx context.Context, by By, id int64, reason string) (struct{}, error) {
+	return write(ctx, s, by, Qualify, "withdraw qualification", []any{id, reason}, func(tx *Tx) (struct{}, error) {
+		var q Qualification
+		if err := locked(tx.DB).Take(&q, id).Error; err != nil {
+			if errors.Is(err, gorm.ErrRecordNotFound) {
+				return struct{}{}, missing("there is no such qualification")
+			}
+			return struct{}{}, err
+		}
+		if q.WithdrawnAt != nil {
+			return struct{}{}, conflict("it was already withdrawn")
+		}
+		if reason = strings.TrimSpace(reason); reason == "" {
+			return struct{}{}, invalid("reason", "say why it is withdrawn")
+		}
+		p, err := tx.person(q.PersonID)
+		if err != nil {
+			return struct{}{}, err
+		}
+		q.WithdrawnAt, q.WithdrawnBy = &tx.now, tx.by.id()
+		if err := tx.Save(&q).Error; err != nil {
+			return struct{}{}, err
+		}
+		return struct{}{}, tx.log("qualification withdrawn", p.Name, reason, map[string]string{"kind": q.Kind})
+	})
 }

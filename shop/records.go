@@ -10,31 +10,76 @@ import (
 
 // The records as the database keeps them: one struct a table, SI units.
 
-// Person signs things.
+// Person signs things. Epoch counts the times that all their sessions were
+// ended at once; LeftAt is when they left the shop.
 type Person struct {
+	ID           int64
+	Name         string
+	Role         string
+	PinHash      string
+	PasswordHash string
+	Badge        *string
+	Epoch        int
+	CreatedAt    time.Time
+	LeftAt       *time.Time
+}
+
+// SignInTry counts wrong tries for a person from one address.
+type SignInTry struct {
+	PersonID int64  `gorm:"primaryKey"`
+	Address  string `gorm:"primaryKey"`
+	Failed   int
+	FailedAt *time.Time
+	Until    *time.Time // no try before
+	GoodAt   *time.Time // the last right one
+}
+
+// Qualification says what somebody may do, from when until when, and on what
+// evidence.
+type Qualification struct {
 	ID          int64
-	Name        string
-	Role        string
-	PinHash     string
-	Failed      int
-	LockedUntil *time.Time
-	CreatedAt   time.Time
+	PersonID    int64
+	Kind        string
+	ValidFrom   time.Time
+	ValidUntil  time.Time
+	Evidence    string
+	GivenBy     *int64
+	WithdrawnAt *time.Time
+	WithdrawnBy *int64
 }
 
-// Resin is a resin system with the supplier's cycle and its kinetics.
+// File is a paper that is kept: a data sheet, a certificate, a transport log.
+type File struct {
+	ID        int64
+	Name      string
+	MediaType string
+	Size      int64
+	Sha256    []byte
+	Content   []byte
+	PersonID  *int64
+	At        time.Time
+}
+
+// Resin is a resin system with the supplier's cycle, its kinetics and, if
+// known, its viscosity.
 type Resin struct {
-	ID       int64
-	Name     string
-	Kinetics wire.Kinetics `gorm:"serializer:json"`
-	Alpha0   float64       // degree of cure as received
-	Recipe   wire.Recipe   `gorm:"serializer:json"`
+	ID        int64
+	Name      string
+	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
+	Viscosity *wire.Viscosity `gorm:"serializer:json"`
+	Alpha0    float64         // degree of cure as received
+	Recipe    wire.Recipe     `gorm:"serializer:json"`
 }
 
-// Material is a prepreg as its data sheet describes it.
+// Material is one version of a material as its data sheet describes it. Family
+// is the id of the first version.
 type Material struct {
 	ID                   int64
+	Family               int64
+	Version              int
+	SupersededAt         *time.Time
 	Name, Kind           string
-	ResinID              int64
+	ResinID              *int64
 	Width                float64
 	E1, E2, Nu12, G12    float64
 	Alpha1, Alpha2       float64
@@ -42,7 +87,9 @@ type Material struct {
 	AsymmetricWeave      bool
 	HalfTurn             bool
 	Films                int
-	OutLife, TackLife    float64 // s
+	OutLife, TackLife    float64       // s; an OutLife of 0 does not age
+	Sheet                MaterialSheet `gorm:"serializer:json"`
+	DataSheetID          *int64
 }
 
 // Lamina is the material as lamination theory sees it.
@@ -51,16 +98,67 @@ func (m Material) Lamina() wire.Lamina {
 		Thickness: m.Thickness, ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave}
 }
 
-// Roll of a material.
+// Batch is a lot of a material as a supplier sent it.
+type Batch struct {
+	ID            int64
+	Code          string
+	MaterialID    int64
+	Lot           string
+	MadeOn        *time.Time
+	ReceivedAt    time.Time
+	ReceivedBy    *int64
+	ArrivalTemp   *float64 // K
+	ShelfEnd      *time.Time
+	State         string
+	DecidedAt     *time.Time
+	DecidedBy     *int64
+	Decision      string
+	Quarantine    string // why; empty: it is not
+	OverrideAt    *time.Time
+	OverrideBy    *int64
+	OverrideWhy   string
+	CertificateID *int64
+	TransportID   *int64
+}
+
+// AcceptanceTest is one value that a batch is accepted by.
+type AcceptanceTest struct {
+	ID          int64
+	BatchID     int64
+	What, Unit  string
+	Least, Most *float64
+	Value       *float64
+	PersonID    *int64
+	At          *time.Time
+}
+
+// Roll of a material, or an off-cut of one. From Spent on, its columns are the
+// clock of its ledger at ClockAt (durations in s).
 type Roll struct {
 	ID         int64
 	Code       string
 	MaterialID int64
-	Batch      string
+	BatchID    int64
+	Kind       string
+	ParentID   *int64
+	Outline    wire.Outline `gorm:"serializer:json"`
 	Width      float64
-	ShelfEnd   *time.Time
+	FreezerID  *int64
 	Place      string
 	Flaws      []wire.Flaw `gorm:"serializer:json"`
+	BaseSpent  float64
+
+	Spent, Bench, Warm float64
+	Ageing, Out, Open  bool
+	Since              *time.Time
+	FullLength         float64 // as received
+	Length             float64 // m left, or kg
+	ExtUntil           *time.Time
+	ExtMore            float64
+	Life               float64    // s, with what re-tests added
+	LifeLeft           float64    // s at ClockAt, for the order of the list; material that does not age comes last
+	DewAt, RoomAt      *time.Time // when a roll that is out and sealed is past the dew point, and at the room's temperature
+	ClockAt            *time.Time
 }
 
 // FreezerEvent is one line in the ledger of a roll or of a build's kit.
@@ -74,6 +172,72 @@ type FreezerEvent struct {
 	Length    float64
 	PersonID  int64
 	Note      string
+	Cancels   *int64
+	FreezerID *int64
+	Until     *time.Time
+	More      float64
+	Detail    EventDetail `gorm:"serializer:json"`
+}
+
+// EventDetail is what was known when a bag was opened.
+type EventDetail struct {
+	Room     *float64 `json:"room,omitempty" doc:"K"`
+	Humidity *float64 `json:"humidity,omitempty" doc:"0 to 1"`
+	DewPoint *float64 `json:"dewPoint,omitempty" doc:"K"`
+	Coldest  *float64 `json:"coldest,omitempty" doc:"Of the roll, K"`
+	Source   string   `json:"source,omitempty" doc:"Where room and roll temperature came from"`
+	Override string   `json:"override,omitempty" doc:"Why it was opened although it was too cold"`
+}
+
+// Freezer with the warmest that it may be, and its places.
+type Freezer struct {
+	ID        int64
+	Name      string
+	LimitTemp float64  // K
+	Places    []string `gorm:"serializer:json"`
+}
+
+// FreezerFailure is a time in which a freezer was too warm; without ToAt it
+// still is.
+type FreezerFailure struct {
+	ID          int64
+	FreezerID   int64
+	FromAt      time.Time
+	ToAt        *time.Time
+	Reason      string
+	PersonID    int64
+	EnteredAt   time.Time
+	WithdrawnAt *time.Time
+	WithdrawnBy *int64
+}
+
+// Sensor of a freezer, or of the room when FreezerID is nil.
+type Sensor struct {
+	ID        int64
+	Topic     string
+	Name      string
+	FreezerID *int64
+}
+
+// SensorReading is what a sensor said; a value it did not give is nil.
+type SensorReading struct {
+	SensorID    int64     `gorm:"primaryKey"`
+	At          time.Time `gorm:"primaryKey"`
+	Temperature *float64  // K
+	Humidity    *float64  // 0 to 1
+}
+
+// Alarm of a sensor that must be acknowledged by a person.
+type Alarm struct {
+	ID       int64
+	SensorID int64
+	Kind     string
+	RaisedAt time.Time
+	EndedAt  *time.Time
+	Worst    *float64
+	SeenAt   *time.Time
+	SeenBy   *int64
+	Note     string
 }
 
 // Part is a drawing number with its revisions.
@@ -94,6 +258,7 @@ type Revision struct {
 	Process    Process `gorm:"serializer:json"`
 	ReleasedAt *time.Time
 	ReleasedBy *int64
+	ChangedBy  *int64 // who wrote the draft last
 	CreatedAt  time.Time
 }
 
@@ -168,16 +333,18 @@ type NestPiece struct {
 
 // CutPly is a ply that was cut; Spent is the roll's out-time at the cut, s.
 type CutPly struct {
-	ID        int64
-	Code      string
-	BuildID   int64
-	PlyID     int64
-	NestID    int64
-	RollID    int64
-	CutAt     time.Time
-	Spent     float64
-	CountedAt *time.Time
-	CountedBy *int64
+	ID      int64
+	Code    string
+	BuildID int64
+	PlyID   int64
+	NestID  int64
+	RollID  int64
+	// MaterialID is the version of the material that it was cut from.
+	MaterialID int64
+	CutAt      time.Time
+	Spent      float64
+	CountedAt  *time.Time
+	CountedBy  *int64
 }
 
 // PlyRecord is a signature for one ply laid.

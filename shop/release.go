@@ -131,6 +131,7 @@ type Disposition struct {
 	Measured
 	Disposition string `json:"disposition" enum:"good,refer,scrap"`
 	Reason      string `json:"reason,omitempty" maxLength:"500"`
+	PIN         string `json:"pin" maxLength:"12" doc:"Of who signs"`
 }
 
 // Compare holds measurements against the limits without storing anything.
@@ -156,10 +157,14 @@ func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 
 // Dispose signs what becomes of a build.
 func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) (ReleaseView, error) {
-	if err := need(by, "signing a part off", "quality"); err != nil {
+	if err := May(by.Person, InspectPart); err != nil {
 		return ReleaseView{}, err
 	}
-	return write(ctx, s, by, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return ReleaseView{}, err
+	}
+	in.PIN = ""
+	return write(ctx, s, by, InspectPart, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
 		b, err := tx.held(code)
 		if err != nil {
 			return ReleaseView{}, err
@@ -174,6 +179,13 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		case "release":
 		default:
 			return ReleaseView{}, refused("this part waits at %s", b.Stage)
+		}
+		var laid int64
+		if err := tx.Model(&PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.by.Person.ID).Count(&laid).Error; err != nil {
+			return ReleaseView{}, err
+		}
+		if laid > 0 {
+			return ReleaseView{}, refused("you laid plies of this part: a second person has to inspect and sign it")
 		}
 		lines, err := v.compare(in.Measured)
 		if err != nil {
@@ -190,7 +202,7 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		if err := tx.Create(&record).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness}); err != nil {
+		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "meaning": "inspected", "role": tx.role()}); err != nil {
 			return ReleaseView{}, err
 		}
 		return s.releaseView(tx.DB, b.Code)

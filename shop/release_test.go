@@ -14,9 +14,16 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}}, Disposition: "good"}
+	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}}, Disposition: "good", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
-	refusal(t, err, shop.Refused, "for quality")
+	refusal(t, err, shop.Refused, "ask a quality person")
+	wrong := good
+	wrong.PIN = "000000"
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)
+	refusal(t, err, shop.Refused, "not your PIN")
+	wrong.PIN = ""
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)
+	refusal(t, err, shop.Invalid, "asks for your PIN again")
 	heavy := good
 	heavy.Mass *= 1.05
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, heavy)
@@ -26,7 +33,7 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
 	require.NoError(t, err)
 	assert.Equal(t, "finished", done.Build.Stage)
-	_, err = h.Dispose(h.ctx, h.as("Ada Wren"), build, good)
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
 	refusal(t, err, shop.Conflict, "Jonas Quist already signed")
 }
 
@@ -49,7 +56,7 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	refusal(t, err, shop.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
-	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}}, Disposition: "scrap"}
+	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}}, Disposition: "scrap", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	refusal(t, err, shop.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"

@@ -69,7 +69,7 @@ func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
 
 // Scanned says what an id is and where it leads.
 type Scanned struct {
-	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run"`
+	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run,batch,badge"`
 	ID   string `json:"id"`
 	Path string `json:"path" doc:"Page that shows it"`
 }
@@ -85,6 +85,13 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 	case ident.Roll:
 		_, err = find[Roll](db, kind, code, "roll")
 		return Scanned{"roll", code, "/freezer/" + code}, err
+	case ident.Batch:
+		_, err = find[Batch](db, kind, code, "batch")
+		return Scanned{"batch", code, "/freezer/batches/" + code}, err
+	case ident.Badge:
+		// Whoever scans a badge wants to sign in; the page sees to it.
+		_, err = s.WhoseBadge(ctx, code)
+		return Scanned{"badge", code, ""}, err
 	case ident.Part:
 		_, err = find[Part](db, kind, code, "part")
 		return Scanned{"part", code, "/parts/" + code}, err

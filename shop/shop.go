@@ -39,11 +39,12 @@ type Shop struct {
 	Altitude float64
 }
 
-// By says who asks for a change and under which idempotency key. A nil Person
-// is the system itself.
+// By says who asks for a change, from where, and under which idempotency key. A
+// nil Person is the system itself.
 type By struct {
-	Person *Person
-	Key    string
+	Person  *Person
+	Key     string
+	Address string // of the tablet or desk
 }
 
 func (b By) id() *int64 {
@@ -104,11 +105,14 @@ type Tx struct {
 // SQL is the transaction as database/sql sees it, for the queue.
 func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
 
-// write runs one change. A repeated key gives the first answer again without
+// write runs one change: an act that the person may do. A repeated key gives the first answer again without
 // doing anything; the same key with other input is a conflict. A change that
 // wrote no log entry is a fault of ours and is rolled back.
-func write[T any](ctx context.Context, s *Shop, by By, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
+func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
 	var out T
+	if err := May(by.Person, act); err != nil {
+		return out, err
+	}
 	asked, err := json.Marshal(input)
 	if err != nil {
 		return out, fmt.Errorf("%s: %w", what, err)
@@ -138,6 +142,9 @@ func write[T any](ctx context.Context, s *Shop, by By, what string, input any, d
 				}
 				return json.Unmarshal([]byte(done.Result), &out)
 			}
+		}
+		if err := qualified(g, by.Person, act, tx.now); err != nil {
+			return err
 		}
 		result, err := do(tx)
 		if err != nil {

@@ -15,15 +15,18 @@ import (
 	"juxta/shop"
 	"juxta/store"
 	"juxta/store/storetest"
+	"juxta/wire"
 )
 
-const pin = "314159"
+const pin, password = "314158", "twelve letters"
 
 var now = time.Now().UTC().Truncate(time.Second)
 
 // Every test has a copy of the demo shop.
 func TestMain(m *testing.M) {
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error { return demo.Load(ctx, db, pin, now) }))
+	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
+		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, now)
+	}))
 }
 
 type noQueue struct{}
@@ -75,17 +78,73 @@ func (h *house) build(serial string) shop.BuildLine {
 	return shop.BuildLine{}
 }
 
-func (h *house) roll(batch string) shop.RollView {
+// rolls are all that are on hand.
+func (h *house) rolls() []shop.RollView {
 	h.t.Helper()
-	rolls, err := h.Rolls(h.ctx)
+	stock, err := h.Rolls(h.ctx, shop.RollQuery{Limit: 200})
 	require.NoError(h.t, err)
-	for _, r := range rolls {
-		if r.Batch == batch {
+	require.Equal(h.t, stock.Total, len(stock.Rolls))
+	return stock.Rolls
+}
+
+// roll is the roll of a lot; not an off-cut of it.
+func (h *house) roll(lot string) shop.RollView {
+	h.t.Helper()
+	for _, r := range h.rolls() {
+		if r.Batch == lot && r.Kind == "roll" {
 			return r
 		}
 	}
-	h.t.Fatalf("no roll of batch %s", batch)
+	h.t.Fatalf("no roll of lot %s", lot)
 	return shop.RollView{}
+}
+
+func moved(codes ...string) shop.Moved { return shop.Moved{Rolls: codes} }
+
+// gauge is a room and a roll that is warm enough to be opened.
+func gauge() shop.OpenBag {
+	room, humidity, cold := 294.15, 0.45, 290.0
+	return shop.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold}
+}
+
+// ready takes a roll out and opens its bag, as far as that is still to do.
+func (h *house) ready(code string) shop.RollView {
+	h.t.Helper()
+	by := h.as("Tilda Brandl")
+	d, err := h.Roll(h.ctx, code)
+	require.NoError(h.t, err)
+	v := d.RollView
+	if !v.Fuse.Out {
+		all, err := h.TakeOut(h.ctx, by, moved(code))
+		require.NoError(h.t, err)
+		v = all[0]
+	}
+	if !v.Open {
+		v, err = h.Open(h.ctx, by, code, gauge())
+		require.NoError(h.t, err)
+	}
+	return v
+}
+
+// received takes a delivery of one roll in and accepts it.
+func (h *house) received(material, lot string, length float64, flaws ...wire.Flaw) shop.RollView {
+	h.t.Helper()
+	b, err := h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material(material), Lot: lot, FreezerID: 1, Rolls: []shop.NewRoll{{Length: length, Flaws: flaws}}})
+	require.NoError(h.t, err)
+	h.accept(b)
+	d, err := h.Roll(h.ctx, b.Rolls[0].Code)
+	require.NoError(h.t, err)
+	return d.RollView
+}
+
+func (h *house) accept(b shop.BatchView) {
+	h.t.Helper()
+	for _, t := range b.Tests {
+		_, err := h.RecordTest(h.ctx, h.as("Tilda Brandl"), b.Code, shop.TestValue{Test: t.ID, Value: (*t.Least + *t.Most) / 2})
+		require.NoError(h.t, err)
+	}
+	_, err := h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, shop.BatchDecision{Do: "accept", PIN: pin})
+	require.NoError(h.t, err)
 }
 
 func (h *house) count(query string, args ...any) int {

@@ -24,18 +24,21 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 	if q == "" {
 		return out, nil
 	}
-	like := "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(q) + "%"
+	pattern := like(q)
 	return out, plain(s.DB.Gorm.WithContext(ctx).Raw(`
 		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says, '/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)
 		union all
-		(select 'roll', r.code, m.name || ', batch ' || r.batch, '/thread/' || r.code from rolls r join materials m on m.id = r.material_id
-		 where r.code ilike @q or r.batch ilike @q or m.name ilike @q order by r.id desc limit 12)
+		(select r.kind, r.code, m.name || ', batch ' || l.lot, '/thread/' || r.code from rolls r join materials m on m.id = r.material_id join batches l on l.id = r.batch_id
+		 where r.code ilike @q or l.lot ilike @q or m.name ilike @q order by r.id desc limit 12)
+		union all
+		(select 'batch', l.code, m.name || ', lot ' || l.lot, '/freezer/batches/' || l.code from batches l join materials m on m.id = l.material_id
+		 where l.code ilike @q or l.lot ilike @q or m.name ilike @q order by l.id desc limit 12)
 		union all
 		(select 'part', code, number || ' · ' || name, '/parts/' || code from parts where code ilike @q or number ilike @q or name ilike @q order by number limit 12)
 		union all
-		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q order by id desc limit 12)`, map[string]any{"q": like}).Scan(&out).Error)
+		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q order by id desc limit 12)`, map[string]any{"q": pattern}).Scan(&out).Error)
 }
 
 // BuildThread leads from a part to everything that went into it.
@@ -103,8 +106,8 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		Ply                         int
 		CutAt                       time.Time
 	}
-	if err := db.Raw(`select r.code, m.name as material, r.batch, n.code as nest, p.number as ply, c.cut_at from cut_plies c join builds b on b.id = c.build_id
-		join rolls r on r.id = c.roll_id join materials m on m.id = r.material_id join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
+	if err := db.Raw(`select r.code, m.name as material, l.lot as batch, n.code as nest, p.number as ply, c.cut_at from cut_plies c join builds b on b.id = c.build_id
+		join rolls r on r.id = c.roll_id join batches l on l.id = r.batch_id join materials m on m.id = c.material_id join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
 		where b.code = ? order by n.id, p.number`, code).Scan(&rows).Error; err != nil {
 		return t, err
 	}

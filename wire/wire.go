@@ -93,12 +93,13 @@ type Fuse struct {
 	TackLeft *float64   `json:"tackLeft,omitempty" doc:"Tack life left, s"`
 	ShelfEnd *time.Time `json:"shelfEnd,omitempty"`
 	Out      bool       `json:"out" doc:"Outside the freezer now"`
+	Ages     bool       `json:"ages" doc:"It has an out-life at all"`
 }
 
 // FromFuse is the wire form of a fuse.
-func FromFuse(f material.Fuse, hasTack bool) Fuse {
-	w := Fuse{Life: f.Life.Seconds(), Spent: f.Spent.Seconds(), Planned: f.Planned.Seconds(), Left: f.Left.Seconds(), RunsOut: f.RunsOut, Out: f.Out}
-	if hasTack {
+func FromFuse(f material.Fuse) Fuse {
+	w := Fuse{Life: f.Life.Seconds(), Spent: f.Spent.Seconds(), Planned: f.Planned.Seconds(), Left: f.Left.Seconds(), RunsOut: f.RunsOut, Out: f.Out, Ages: f.Ages}
+	if f.HasTack {
 		tack := f.Tack.Seconds()
 		w.TackLeft = &tack
 	}
@@ -108,10 +109,26 @@ func FromFuse(f material.Fuse, hasTack bool) Fuse {
 	return w
 }
 
-// Flaw is a stretch of roll to leave out, m.
+// Core is the fuse as the core's value.
+func (w Fuse) Core() material.Fuse {
+	seconds := func(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
+	f := material.Fuse{Life: seconds(w.Life), Spent: seconds(w.Spent), Planned: seconds(w.Planned), Left: seconds(w.Left), RunsOut: w.RunsOut, Out: w.Out, Ages: w.Ages}
+	if w.TackLeft != nil {
+		f.Tack, f.HasTack = seconds(*w.TackLeft), true
+	}
+	if w.ShelfEnd != nil {
+		f.ShelfEnd = *w.ShelfEnd
+	}
+	return f
+}
+
+// Flaw is a stretch of roll to leave out, m: a flaw of the supplier's map or
+// found in the shop, or a splice.
 type Flaw struct {
 	From float64 `json:"from" minimum:"0"`
-	To   float64 `json:"to"`
+	To   float64 `json:"to" minimum:"0"`
+	Kind string  `json:"kind,omitempty" enum:"flaw,splice" doc:"Missing: flaw"`
+	Note string  `json:"note,omitempty" maxLength:"120"`
 }
 
 // Placement says where a piece lies on the sheet.
@@ -207,6 +224,19 @@ func (k Kinetics) Core() cure.Kinetics {
 	}
 	return c
 }
+
+// Viscosity of a resin: Arrhenius with cure, or Castro–Macosko when Gel > 0.
+type Viscosity struct {
+	Mu    float64 `json:"mu" doc:"At infinite temperature, Pa s" exclusiveMinimum:"0"`
+	U     float64 `json:"u" doc:"J/mol" minimum:"0"`
+	Kappa float64 `json:"kappa,omitempty"`
+	Gel   float64 `json:"gel,omitempty" doc:"Degree of cure at gelation; 0: Arrhenius with cure" minimum:"0" maximum:"1"`
+	A     float64 `json:"a,omitempty"`
+	B     float64 `json:"b,omitempty"`
+}
+
+// Core is the viscosity as the core's value.
+func (v Viscosity) Core() cure.Viscosity { return cure.Viscosity(v) }
 
 // PlanPoint is one point of a planned run.
 type PlanPoint struct {

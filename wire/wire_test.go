@@ -60,7 +60,7 @@ func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 	now := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 	shelf := now.Add(90 * 24 * time.Hour)
 	f := material.NewFuse(material.Clock{Spent: 90 * time.Minute, Out: true}, material.Limits{OutLife: 240 * time.Hour, TackLife: 100 * time.Hour, ShelfEnd: shelf}, 30*time.Hour, now)
-	w := through(t, FromFuse(f, true))
+	w := through(t, FromFuse(f))
 	assert.Equal(t, 864000.0, w.Life)
 	assert.Equal(t, 5400.0, w.Spent)
 	assert.Equal(t, 108000.0, w.Planned)
@@ -69,7 +69,7 @@ func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 	require.NotNil(t, w.TackLeft)
 	assert.Equal(t, 98.5*3600, *w.TackLeft)
 	assert.True(t, w.ShelfEnd.Equal(shelf))
-	bare := FromFuse(material.NewFuse(material.Clock{}, material.Limits{OutLife: time.Hour}, 0, now), false)
+	bare := FromFuse(material.NewFuse(material.Clock{}, material.Limits{OutLife: time.Hour}, 0, now))
 	assert.Nil(t, bare.TackLeft, "a life that was not entered is not made up")
 	assert.Nil(t, bare.ShelfEnd)
 }

@@ -28,9 +28,9 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 	defer w.Stop()
 	by := somebody(t, s)
 	d := toCut(t, s)
-	stub, err := s.ReceiveRoll(ctx, by, shop.NewRoll{MaterialID: d.MaterialID, Batch: "a stub", Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}})
+	stub, err := s.ReceiveBatch(ctx, by, shop.NewBatch{MaterialID: d.MaterialID, Lot: "a stub", Rolls: []shop.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}}})
 	require.NoError(t, err)
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Code, Builds: []string{d.Builds[0].Code}})
+	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Rolls[0].Code, Builds: []string{d.Builds[0].Code}})
 	require.NoError(t, err)
 	var v shop.NestView
 	eventually(t, "the nest that failed", func() bool {

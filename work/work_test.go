@@ -19,7 +19,9 @@ import (
 )
 
 func TestMain(m *testing.M) {
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error { return demo.Load(ctx, db, "112358", time.Now()) }))
+	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
+		return demo.Load(ctx, db, demo.Secrets{PIN: "112358", Password: "twelve letters"}, time.Now())
+	}))
 }
 
 func open(t *testing.T, oven string) *shop.Shop {

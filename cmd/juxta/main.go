@@ -42,7 +42,7 @@ func root() *cobra.Command {
 			slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
 		}}
 	cmd.PersistentFlags().BoolVarP(&verbose, "verbose", "v", false, "log every request")
-	cmd.AddCommand(startCommand(), serveCommand(), workCommand(), migrateCommand(), calcCommand(), verifyCommand(), ovenCommand(), openAPICommand())
+	cmd.AddCommand(startCommand(), serveCommand(), workCommand(), migrateCommand(), calcCommand(), verifyCommand(), ovenCommand(), loggerCommand(), openAPICommand())
 	return cmd
 }
 

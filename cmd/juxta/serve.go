@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
@@ -83,6 +84,20 @@ func serveCommand() *cobra.Command {
 			return err
 		}
 		defer s.DB.Close()
+		if err := s.Settle(cmd.Context()); err != nil {
+			return err
+		}
+		empty, err := s.Empty(cmd.Context())
+		if err != nil {
+			return err
+		}
+		if empty {
+			code, err := s.NewSetupCode(cmd.Context())
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: %s\n", code)
+		}
 		l, err := listenOn(listen)
 		if err != nil {
 			return err
@@ -106,7 +121,7 @@ func listenOn(address string) (net.Listener, error) {
 }
 
 func workCommand() *cobra.Command {
-	var oven string
+	var oven, broker string
 	cmd := &cobra.Command{Use: "work", Short: "Do queued work on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		s, err := openShop(cmd.Context(), oven, 0)
 		if err != nil {
@@ -117,11 +132,15 @@ func workCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		if broker != "" {
+			defer work.Climate(context.WithoutCancel(cmd.Context()), s, broker)()
+		}
 		<-cmd.Context().Done()
 		w.Stop()
 		return nil
 	}}
 	cmd.Flags().StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+	cmd.Flags().StringVar(&broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883")
 	return cmd
 }
 
@@ -141,7 +160,7 @@ func migrateCommand() *cobra.Command {
 }
 
 func verifyCommand() *cobra.Command {
-	return &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		s, err := openShop(cmd.Context(), "", 0)
 		if err != nil {
 			return err
@@ -151,9 +170,34 @@ func verifyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(cmd.OutOrStdout(), "%d entries, the chain holds\n", n)
+		rolls, err := s.VerifyClocks(cmd.Context())
+		if err != nil {
+			return err
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "%d entries, the chain holds; %d rolls, every clock is that of its ledger\n", n, rolls)
 		return nil
 	}}
+}
+
+func loggerCommand() *cobra.Command {
+	var listen, fault string
+	var every time.Duration
+	cmd := &cobra.Command{Use: "sim-logger", Short: "Run the simulated climate logger alone (an MQTT broker that publishes)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()))
+		if err != nil {
+			return err
+		}
+		if topic, what, given := strings.Cut(fault, "="); given {
+			logger.Fail(topic, sim.Fault(what))
+		}
+		fmt.Fprintf(cmd.OutOrStdout(), "simulated logger on tcp://%s, a reading each %s on juxta/room, juxta/freezer-1 and juxta/freezer-2\n", logger.Address, every)
+		<-cmd.Context().Done()
+		return logger.Close()
+	}}
+	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:1883", "address to listen on")
+	cmd.Flags().DurationVar(&every, "every", 20*time.Second, "time between readings")
+	cmd.Flags().StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, garbage and warm are known")
+	return cmd
 }
 
 func ovenCommand() *cobra.Command {

@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"crypto/rand"
+	"encoding/base32"
 	"errors"
 	"fmt"
 	"io"
@@ -29,6 +30,7 @@ type startOptions struct {
 	port         int
 	fresh, empty bool
 	state, oven  string
+	broker       string
 	ovenSpeed    float64
 	altitude     float64
 }
@@ -40,9 +42,10 @@ func startCommand() *cobra.Command {
 	f := cmd.Flags()
 	f.IntVar(&o.port, "port", 8080, "port on 127.0.0.1")
 	f.BoolVar(&o.fresh, "fresh", false, "discard what is there and start from scratch")
-	f.BoolVar(&o.empty, "empty", false, "no demo: an empty shop with one administrator")
+	f.BoolVar(&o.empty, "empty", false, "no demo: an empty shop, whose first administrator is entered with a one-time code")
 	f.StringVar(&o.state, "state", "var", "folder for the database and its password")
 	f.StringVar(&o.oven, "oven", "", "address of a real oven (Modbus TCP); without it a simulated one is started")
+	f.StringVar(&o.broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started")
 	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
 	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
 	return cmd
@@ -107,6 +110,19 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 	if err != nil {
 		return err
 	}
+	if err := s.Settle(ctx); err != nil {
+		return err
+	}
+	if o.broker == "" {
+		logger, err := sim.ServeLogger("127.0.0.1:0", 20*time.Second, 1, uint64(time.Now().UnixNano()))
+		if err != nil {
+			return err
+		}
+		defer logger.Close()
+		o.broker = "tcp://" + logger.Address
+	}
+	deaf := work.Climate(context.WithoutCancel(ctx), s, o.broker)
+	defer deaf()
 	w, err := work.Start(context.WithoutCancel(ctx), db, s)
 	if err != nil {
 		return err
@@ -168,42 +184,55 @@ func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (
 		if o.empty {
 			return "", errors.New("--empty asks for an empty shop, and this one has people in it: add --fresh to discard it")
 		}
-		if pin, err := os.ReadFile(file); err == nil && !external {
-			return signInWith(there, strings.TrimSpace(string(pin))), nil
+		if raw, err := os.ReadFile(file); err == nil && !external {
+			if secrets := strings.Fields(string(raw)); len(secrets) == 2 {
+				return signInWith(there, demo.Secrets{PIN: secrets[0], Password: secrets[1]}), nil
+			}
 		}
-		return "Sign in with your name and PIN.", nil
+		return "Sign in with your name and PIN or password.", nil
 	}
-	pin, err := newPIN()
+	if o.empty {
+		code, err := s.NewSetupCode(ctx)
+		return "The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: " + code, err
+	}
+	secrets, err := newSecrets()
 	if err != nil {
 		return "", err
 	}
-	if o.empty {
-		if _, err := s.AddPerson(ctx, shop.By{}, "Administrator", "administrator", pin); err != nil {
-			return "", err
-		}
-	} else {
-		fmt.Fprintln(os.Stderr, "Loading the demo shop …")
-		if err := demo.Load(ctx, s.DB, pin, time.Now()); err != nil {
-			return "", err
-		}
+	fmt.Fprintln(os.Stderr, "Loading the demo shop …")
+	if err := demo.Load(ctx, s.DB, secrets, time.Now()); err != nil {
+		return "", err
 	}
-	if err := os.WriteFile(file, []byte(pin+"\n"), 0o600); err != nil {
+	if err := os.WriteFile(file, []byte(secrets.PIN+"\n"+secrets.Password+"\n"), 0o600); err != nil {
 		return "", fmt.Errorf("the PIN cannot be kept: %w", err)
 	}
 	if there, err = s.People(ctx); err != nil {
 		return "", err
 	}
-	return signInWith(there, pin), nil
+	return signInWith(there, secrets), nil
 }
 
-func signInWith(people []shop.PersonView, pin string) string {
-	var names []string
+func signInWith(people []shop.PersonView, secrets demo.Secrets) string {
+	with := map[string][]string{}
 	for _, p := range people {
-		names = append(names, fmt.Sprintf("%s (%s)", p.Name, p.Role))
+		with[p.Secret] = append(with[p.Secret], fmt.Sprintf("%s (%s)", p.Name, p.Role))
 	}
-	return fmt.Sprintf("Sign in as any of %s\nwith the PIN %s, made for this machine.", strings.Join(names, ", "), pin)
+	return fmt.Sprintf("Sign in as %s\nwith the PIN %s, or as %s\nwith the password %s. Both were made for this machine; signatures ask for the PIN.",
+		strings.Join(with["PIN"], ", "), secrets.PIN, strings.Join(with["password"], ", "), secrets.Password)
 }
 
+// newSecrets makes a PIN and a password for the demo's people.
+func newSecrets() (demo.Secrets, error) {
+	pin, err := newPIN()
+	if err != nil {
+		return demo.Secrets{}, err
+	}
+	raw := make([]byte, 10)
+	_, _ = rand.Read(raw) // never fails
+	return demo.Secrets{PIN: pin, Password: strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw))}, nil
+}
+
+// newPIN draws six digits that nobody tries first.
 func newPIN() (string, error) {
 	n, err := rand.Int(rand.Reader, big.NewInt(900000))
 	if err != nil {

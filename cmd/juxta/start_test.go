@@ -74,6 +74,8 @@ type running struct {
 	cmd *exec.Cmd
 	url string
 	pin string
+	// code is what an empty shop asks for.
+	code string
 }
 
 // stateDir is a folder that the database's own user can reach.
@@ -112,6 +114,9 @@ func launch(t *testing.T, state string, more ...string) running {
 		if m := regexp.MustCompile(`PIN (\d+)`).FindStringSubmatch(lines.Text()); m != nil {
 			r.pin = m[1]
 		}
+		if m := regexp.MustCompile(`for a day: (\S+)`).FindStringSubmatch(lines.Text()); m != nil {
+			r.code = m[1]
+		}
 		if strings.Contains(lines.Text(), "Ctrl-C") {
 			go func() { _, _ = io.Copy(io.Discard, out) }()
 			return r
@@ -144,7 +149,7 @@ func (r running) client(t *testing.T) *http.Client {
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
 	for _, p := range people {
 		if p.Name == "Ines Falk" {
-			in, err := c.Post(r.url+"/api/session", "application/json", strings.NewReader(fmt.Sprintf(`{"personId":%d,"pin":%q}`, p.ID, r.pin)))
+			in, err := c.Post(r.url+"/api/session", "application/json", strings.NewReader(fmt.Sprintf(`{"personId":%d,"secret":%q}`, p.ID, r.pin)))
 			require.NoError(t, err)
 			in.Body.Close()
 			require.Equal(t, http.StatusOK, in.StatusCode)
@@ -252,9 +257,19 @@ func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
 	assert.ErrorIs(t, err, os.ErrNotExist, "and the database server has stopped as well")
 }
 
-func TestAnEmptyShopHasOneAdministrator(t *testing.T) {
+func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {
 	state := stateDir(t)
 	r := launch(t, state, "--empty")
+	require.NotEmpty(t, r.code, "the code stands on the terminal")
+	first := func(code string) int {
+		res, err := http.Post(r.url+"/api/first", "application/json", strings.NewReader(fmt.Sprintf(`{"code":%q,"name":"First Hand","pin":"135798","password":"a long password"}`, code)))
+		require.NoError(t, err)
+		res.Body.Close()
+		return res.StatusCode
+	}
+	assert.Equal(t, http.StatusForbidden, first("aaaa-bbbb-cccc-dddd"))
+	assert.Equal(t, http.StatusOK, first(r.code))
+	assert.Equal(t, http.StatusConflict, first(r.code), "it works once")
 	res, err := http.Get(r.url + "/api/people")
 	require.NoError(t, err)
 	defer res.Body.Close()
@@ -268,5 +283,5 @@ func TestAnEmptyShopHasOneAdministrator(t *testing.T) {
 	assert.Error(t, err)
 	assert.Contains(t, string(out), "add --fresh to discard it")
 	again := launch(t, state, "--fresh", "--empty")
-	assert.NotEqual(t, r.pin, again.pin, "a new shop has a new PIN")
+	assert.NotEqual(t, r.code, again.code, "a new shop has a new code")
 }

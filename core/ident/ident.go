@@ -23,6 +23,8 @@ const (
 	CutPly Kind = 'C'
 	Nest   Kind = 'N'
 	Run    Kind = 'H' // a heat: one cure run
+	Batch  Kind = 'M' // a supplier's batch of material
+	Badge  Kind = 'W' // somebody who works here
 )
 
 const alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
@@ -73,8 +75,8 @@ func Parse(s string) (Kind, string, error) {
 		return 0, "", fmt.Errorf("%q is not an id: it should look like R-4KD7Q", s)
 	}
 	kind := Kind(raw[0])
-	if !strings.ContainsRune("RPBCNH", rune(kind)) {
-		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N or H", s)
+	if !strings.ContainsRune("RPBCNHMW", rune(kind)) {
+		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N, H, M or W", s)
 	}
 	body := strings.NewReplacer("O", "0", "I", "1", "L", "1").Replace(strings.TrimPrefix(raw[1:], "-"))
 	if len(body) != 5 && len(body) != 8 {

@@ -63,9 +63,20 @@ func Choose(rolls []Choice, job Job, now time.Time) []Choice {
 		return 1
 	}
 	slices.SortStableFunc(out, func(a, b Choice) int {
-		return cmp.Or(rank(a)-rank(b), a.Fuse.Ends().Compare(b.Fuse.Ends()), cmp.Compare(a.ID, b.ID))
+		return cmp.Or(rank(a)-rank(b), sooner(a.Fuse.Ends(), b.Fuse.Ends()), cmp.Compare(a.ID, b.ID))
 	})
 	return out
+}
+
+// sooner compares ends, of which a zero one never comes.
+func sooner(a, b time.Time) int {
+	if a.IsZero() != b.IsZero() {
+		if a.IsZero() {
+			return 1
+		}
+		return -1
+	}
+	return a.Compare(b)
 }
 
 func (c Choice) passed(job Job, now time.Time) string {
@@ -102,7 +113,7 @@ type Need struct {
 	Area  float64 // m² of plies
 }
 
-// Stock is area of the material on hand and when it expires.
+// Stock is area of the material on hand and when it expires; zero is never.
 type Stock struct {
 	ID   string
 	Area float64 // m²
@@ -122,12 +133,12 @@ func Scarce(needs []Need, stock []Stock, yield float64) []Shortage {
 	byDate := slices.Clone(needs)
 	slices.SortStableFunc(byDate, func(a, b Need) int { return cmp.Or(a.By.Compare(b.By), cmp.Compare(a.Build, b.Build)) })
 	left := slices.Clone(stock)
-	slices.SortStableFunc(left, func(a, b Stock) int { return cmp.Or(a.Ends.Compare(b.Ends), cmp.Compare(a.ID, b.ID)) })
+	slices.SortStableFunc(left, func(a, b Stock) int { return cmp.Or(sooner(a.Ends, b.Ends), cmp.Compare(a.ID, b.ID)) })
 	short := []Shortage{}
 	for _, n := range byDate {
 		want := n.Area / yield
 		for i := range left {
-			if left[i].Ends.Before(n.By) {
+			if !left[i].Ends.IsZero() && left[i].Ends.Before(n.By) {
 				continue
 			}
 			took := min(want, left[i].Area)

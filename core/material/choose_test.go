@@ -11,8 +11,8 @@ import (
 )
 
 func TestKitClockIsItsWorstPly(t *testing.T) {
-	fresh, tired := Fuse{Left: 50 * time.Hour}, Fuse{Left: -2 * time.Hour}
-	assert.Equal(t, tired, Worst([]Fuse{fresh, tired}))
+	fresh, tired := Fuse{Ages: true, Left: 50 * time.Hour}, Fuse{Ages: true, Left: -2 * time.Hour}
+	assert.Equal(t, tired, Worst([]Fuse{fresh, {}, tired}), "what does not age is never the worst")
 	assert.Equal(t, Fuse{}, Worst(nil))
 }
 
@@ -37,6 +37,9 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	flawed.Length, flawed.Left = 2.5, []Stretch{{0.2, 2.4}}
 	holed.Length, holed.Left = 4, []Stretch{{0.9, 1}, {1.9, 2}, {2.9, 3}}
 	piece.OffCut, piece.Length = true, 2.5
+	core := NewFuse(Clock{Spent: 9000 * time.Hour}, Limits{}, time.Hour, day0)
+	assert.NoError(t, core.Refusal(day0), "core does not age")
+	assert.True(t, core.Ends().IsZero())
 	got := Choose([]Choice{
 		roll("fresh", aged(time.Hour, 0)), roll("spent", aged(101*time.Hour, 0)), roll("older", aged(60*time.Hour, 30*time.Hour)),
 		short, roll("plan too long", aged(75*time.Hour, 30*time.Hour)), roll("no tack", aged(85*time.Hour, 0)), blocked, narrow, flawed, holed, piece,

@@ -21,6 +21,9 @@ type Fuse struct {
 	// ShelfEnd is when the shelf life in the freezer ends; zero if not entered.
 	ShelfEnd time.Time
 	Out      bool
+	// Ages says that the material has an out-life at all: core, dry fabric and
+	// consumables have none, and their Life, Left and RunsOut mean nothing.
+	Ages bool
 }
 
 // NewFuse draws up the fuse of a clock against its limits. planned is how long
@@ -30,7 +33,7 @@ func NewFuse(c Clock, l Limits, planned time.Duration, now time.Time) Fuse {
 	planned = max(planned, 0)
 	life := l.OutLife + c.More
 	f := Fuse{Life: life, Spent: c.Spent, Planned: planned, Left: life - c.Spent - planned,
-		RunsOut: now.Add(life - c.Spent), ShelfEnd: l.ShelfEnd, Out: c.Out}
+		RunsOut: now.Add(life - c.Spent), ShelfEnd: l.ShelfEnd, Out: c.Out, Ages: l.OutLife > 0}
 	if !c.Until.IsZero() {
 		f.ShelfEnd = c.Until
 	}
@@ -41,8 +44,11 @@ func NewFuse(c Clock, l Limits, planned time.Duration, now time.Time) Fuse {
 }
 
 // Ends is when the material expires at the latest: by its out-life if it were
-// out from now on, or by its shelf life.
+// out from now on, or by its shelf life; zero if it never does.
 func (f Fuse) Ends() time.Time {
+	if !f.Ages {
+		return f.ShelfEnd
+	}
 	if !f.ShelfEnd.IsZero() && f.ShelfEnd.Before(f.RunsOut) {
 		return f.ShelfEnd
 	}
@@ -52,11 +58,11 @@ func (f Fuse) Ends() time.Time {
 // Refusal says why material with this fuse must not be used now, or nil.
 func (f Fuse) Refusal(now time.Time) error {
 	switch {
-	case f.Spent >= f.Life:
+	case f.Ages && f.Spent >= f.Life:
 		return fmt.Errorf("its out-life of %s is spent", Hours(f.Life))
 	case !f.ShelfEnd.IsZero() && now.After(f.ShelfEnd):
 		return fmt.Errorf("its shelf life ended on %s", f.ShelfEnd.Format("2 Jan 2006"))
-	case f.Left < 0:
+	case f.Ages && f.Left < 0:
 		return fmt.Errorf("the plan would pass the end of its out-life by %s", Hours(-f.Left))
 	case f.HasTack && f.Tack <= 0:
 		return fmt.Errorf("its tack life ended %s ago", Hours(-f.Tack))
@@ -85,8 +91,9 @@ func Hours(d time.Duration) string {
 }
 
 // Worst is the fuse that ends first: the clock of a kit is that of its worst
-// ply. The zero Fuse for no plies.
+// ply that ages. The zero Fuse if there is none.
 func Worst(fuses []Fuse) Fuse {
+	fuses = slices.DeleteFunc(slices.Clone(fuses), func(f Fuse) bool { return !f.Ages })
 	if len(fuses) == 0 {
 		return Fuse{}
 	}

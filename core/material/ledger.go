@@ -30,7 +30,7 @@ const (
 	Counter  EventKind = "counter"  // counter-entry: another line was wrong
 )
 
-// order in which events at the same moment are read.
+// order in which events at the same moment are read where nobody numbered them.
 var order = []EventKind{Received, Sealed, In, Out, Opened, Used, Scrapped, Retested, Counter}
 
 // Event is one line of a ledger. At is when it happened, not when it was
@@ -68,7 +68,8 @@ type History struct {
 }
 
 // Limits are the supplier's lives of a material, as entered from its data
-// sheet. A zero TackLife or ShelfEnd means that none was entered.
+// sheet. A zero OutLife is material that does not age outside the freezer; a
+// zero TackLife or ShelfEnd means that none was entered.
 type Limits struct {
 	OutLife  time.Duration
 	TackLife time.Duration
@@ -118,8 +119,8 @@ type Error struct {
 func (e *Error) Error() string { return e.Says }
 
 // Clock adds up the events that happened up to now. Those at the same moment
-// are read as received, sealed, in, out, opened, used, scrapped. A line taken
-// back by a counter-entry counts as if it had never been written.
+// are read in the order of their IDs, and without IDs as received, sealed, in,
+// out, opened, used, scrapped. A line taken back by a counter-entry counts as if it had never been written.
 //
 // It is an *[Error] when the events contradict each other: taken out twice,
 // put back without having been out, used while frozen or before it was
@@ -245,6 +246,13 @@ func (h History) warmth(freezer int64, from, to time.Time) time.Duration {
 	return total
 }
 
+func first(e Event) int {
+	if e.Kind == Received {
+		return 0
+	}
+	return 1
+}
+
 // counted sorts events and drops those that a counter-entry took back,
 // together with the counter-entries.
 func counted(events []Event) ([]Event, error) {
@@ -277,8 +285,63 @@ func counted(events []Event) ([]Event, error) {
 		}
 	}
 	slices.SortStableFunc(valid, func(a, b Event) int {
-		return cmp.Or(a.At.Compare(b.At), cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)),
-			cmp.Compare(a.ID, b.ID), cmp.Compare(a.Length, b.Length))
+		return cmp.Or(a.At.Compare(b.At), first(a)-first(b), cmp.Compare(a.ID, b.ID),
+			cmp.Compare(slices.Index(order, a.Kind), slices.Index(order, b.Kind)), cmp.Compare(a.Length, b.Length))
 	})
 	return valid, nil
+}
+
+// Moment is a point of the line of a life: the out-time spent at a time. The
+// line is straight between moments.
+type Moment struct {
+	At    time.Time
+	Spent time.Duration
+	Out   bool // from here on
+}
+
+// Line is the life of a history as a line, from its first event to now. Time
+// is O(n²) for n events and warm times.
+func (h History) Line(now time.Time) ([]Moment, error) {
+	valid, err := counted(h.Events)
+	if err != nil || len(valid) == 0 {
+		return nil, err
+	}
+	var times []time.Time
+	for _, e := range valid {
+		if e.Kind == Received || e.Kind == Out || e.Kind == In {
+			times = append(times, e.At)
+		}
+	}
+	for _, w := range h.Warm {
+		times = append(times, w.From)
+		if !w.To.IsZero() {
+			times = append(times, w.To)
+		}
+	}
+	times = append(times, now)
+	slices.SortFunc(times, time.Time.Compare)
+	times = slices.CompactFunc(times, time.Time.Equal)
+	var line []Moment
+	for _, at := range times {
+		if at.Before(valid[0].At) || at.After(now) {
+			continue
+		}
+		until := History{Base: h.Base}
+		for _, e := range valid {
+			if !e.At.After(at) {
+				until.Events = append(until.Events, e)
+			}
+		}
+		for _, w := range h.Warm {
+			if !w.From.After(at) {
+				until.Warm = append(until.Warm, w)
+			}
+		}
+		c, err := until.Clock(at)
+		if err != nil {
+			return nil, err
+		}
+		line = append(line, Moment{at, c.Spent, c.Out})
+	}
+	return line, nil
 }

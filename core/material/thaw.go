@@ -175,3 +175,10 @@ func (w Wound) warm(see func(s, cold float64) bool, exactly float64) error {
 	}
 	return errors.New("the roll takes too long to warm to be foretold")
 }
+
+// Flat is a sheet of this thickness and areal mass that lies flat and warms
+// from its upper face only.
+func Flat(thickness, arealMass float64) Wound {
+	// A solid cylinder of radius 2t has the volume over surface of the sheet.
+	return Wound{Outer: 2 * thickness, Conductivity: usualConductivity, Density: arealMass / thickness, SpecificHeat: usualSpecificHeat, Film: usualFilm}
+}

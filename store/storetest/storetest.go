@@ -55,6 +55,25 @@ func Run(m *testing.M, fill ...func(context.Context, *store.DB) error) int {
 // URL clones the template and gives the address of the clone.
 func URL(t testing.TB) string {
 	t.Helper()
+	return create(t, "template juxta")
+}
+
+// OpenBare gives a test a migrated database without what fills the template.
+func OpenBare(t testing.TB) *store.DB {
+	t.Helper()
+	db, err := store.Open(context.Background(), create(t, ""))
+	if err == nil {
+		err = db.Migrate(context.Background())
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(db.Close)
+	return db
+}
+
+func create(t testing.TB, how string) string {
+	t.Helper()
 	ctx := context.Background()
 	name := fmt.Sprintf("test_%d", next.Add(1))
 	conn, err := pgx.Connect(ctx, running.URL("postgres"))
@@ -63,7 +82,7 @@ func URL(t testing.TB) string {
 	}
 	defer conn.Close(ctx)
 	// Names are no parameters; this one is ours.
-	if _, err := conn.Exec(ctx, fmt.Sprintf(`create database %s template juxta`, name)); err != nil {
+	if _, err := conn.Exec(ctx, fmt.Sprintf(`create database %s %s`, name, how)); err != nil {
 		t.Fatal(err)
 	}
 	return running.URL(name)

@@ -9,11 +9,20 @@ import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
 
+/** When somebody last touched the screen, a key or a scanner. */
+let touched = Date.now();
+for (const what of ["pointerdown", "keydown", "wheel"])
+  window.addEventListener(what, () => (touched = Date.now()), { passive: true });
+export const untouched = () => (Date.now() - touched) / 1000;
+const somebodyThere = () => untouched() < 60;
+
 /** A request that changes something keeps one key over all its tries. */
 async function send(request: Request): Promise<Response> {
   if (request.method !== "GET" && !request.headers.has("Idempotency-Key")) {
     request.headers.set("Idempotency-Key", crypto.randomUUID());
   }
+  // A page that only looks for news does not keep its session alive.
+  if (somebodyThere()) request.headers.set("Juxta-Present", "yes");
   for (let left = 3; ; left--) {
     try {
       return await fetch(request.clone());
@@ -57,10 +66,10 @@ let through = 0;
 export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void) {
   const cache = useQueryClient();
   const refusedAt = useRef(0);
-  const mutation = useMutation<Answer<P>, unknown, { code?: string; body?: Body<P> }>({
-    mutationFn: async ({ code, body }) => {
+  const mutation = useMutation<Answer<P>, unknown, { code?: string; id?: number; body?: Body<P> }>({
+    mutationFn: async ({ code, id, body }) => {
       const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
-      const { data, error } = await call(path, { params: { path: { code } }, body });
+      const { data, error } = await call(path, { params: { path: { code, id } }, body });
       if (error !== undefined) throw error;
       return data as Answer<P>;
     },
@@ -75,6 +84,17 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
     },
   });
   return { ...mutation, error: refusedAt.current === through ? mutation.error : null };
+}
+
+/** Reads a chosen file as base64, which is how files travel. */
+export async function base64(file: File) {
+  const url = await new Promise<string>((done, failed) => {
+    const reader = new FileReader();
+    reader.onload = () => done(reader.result as string);
+    reader.onerror = () => failed(new Error("the file cannot be read"));
+    reader.readAsDataURL(file);
+  });
+  return url.slice(url.indexOf(",") + 1);
 }
 
 /** Follows an event stream; hear is called with each event's data. */

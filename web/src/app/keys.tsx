@@ -1,6 +1,6 @@
 // Keys and scans for the whole application. A keyboard-wedge scanner types an
 // id and presses Enter; a person may type one as well. The first letter of an
-// id (R, P, B, C, N or H) starts reading it, anywhere but in a text field, so
+// id (R, P, B, C, N, H, M or W) starts reading it, anywhere but in a text field, so
 // no page uses those letters for anything else.
 import {
   createContext,
@@ -64,12 +64,21 @@ const Sheet = styled.div`
   }
 `;
 
-const idStart = /^[rpbcnh]$/i;
+const idStart = /^[rpbcnhmw]$/i;
 const writes = (t: EventTarget | null) =>
   t instanceof HTMLElement && (t.matches("input, textarea, select") || t.isContentEditable);
 const presses = (t: EventTarget | null) => t instanceof HTMLElement && t.closest("button, a, [role=button], summary") !== null;
 
-export function Keys({ children, find }: { children: ReactNode; find: () => void }) {
+export function Keys({
+  children,
+  find,
+  switchTo,
+}: {
+  children: ReactNode;
+  find: () => void;
+  /** Somebody scanned a badge: they take over the screen. */
+  switchTo: (badge: string) => void;
+}) {
   const actions = useRef<Actions[]>([]);
   const scanners = useRef<Scanner[]>([]);
   const navigate = useNavigate();
@@ -83,10 +92,11 @@ export function Keys({ children, find }: { children: ReactNode; find: () => void
     async (id: string) => {
       for (const scanner of scanners.current.toReversed()) if (scanner(id)) return;
       const { data, error } = await client.GET("/api/scan/{code}", { params: { path: { code: id } } });
-      if (data) void navigate(data.path);
+      if (data?.kind === "badge") switchTo(data.id);
+      else if (data) void navigate(data.path);
       else say(explain(error).says);
     },
-    [navigate],
+    [navigate, switchTo],
   );
 
   useEffect(() => {

@@ -4,13 +4,25 @@ import { Bag } from "../rooms/Bag";
 import { BuildList } from "../rooms/BuildList";
 import { CureRun, CureStart } from "../rooms/Cure";
 import { CutQueue } from "../rooms/CutQueue";
-import { Freezer } from "../rooms/Freezer";
+import { BatchPage, Batches } from "../rooms/freezer/Batches";
+import { ClimatePage } from "../rooms/freezer/Climate";
+import { Materials } from "../rooms/freezer/Materials";
+import { Receive } from "../rooms/freezer/Receive";
+import { RollPage } from "../rooms/freezer/Roll";
+import { Rolls } from "../rooms/freezer/Rolls";
+import { StockList } from "../rooms/freezer/StockList";
+import { UsagePage } from "../rooms/freezer/Usage";
+import { WhichRoll } from "../rooms/freezer/Which";
 import { Kit } from "../rooms/Kit";
 import { Layup } from "../rooms/Layup";
 import { Nest } from "../rooms/Nest";
 import { PartPage } from "../rooms/Part";
 import { Parts } from "../rooms/Parts";
 import { Release } from "../rooms/Release";
+import { Log } from "../rooms/shop/Log";
+import { MatrixPage } from "../rooms/shop/Matrix";
+import { Mine } from "../rooms/shop/Mine";
+import { People } from "../rooms/shop/People";
 import { Thread } from "../rooms/Thread";
 import { Shell } from "./shell";
 
@@ -19,7 +31,20 @@ export function Routes() {
     <Paths>
       <Route element={<Shell />}>
         <Route index element={<Navigate to="/freezer" replace />} />
-        <Route path="freezer/:code?" element={<Freezer />} />
+        <Route path="freezer" element={<Rolls />} />
+        <Route path="freezer/batches" element={<Batches />} />
+        <Route path="freezer/batches/:code" element={<BatchPage />} />
+        <Route path="freezer/receive" element={<Receive />} />
+        <Route path="freezer/which" element={<WhichRoll />} />
+        <Route path="freezer/climate" element={<ClimatePage />} />
+        <Route path="freezer/materials/:id?" element={<Materials />} />
+        <Route path="freezer/usage" element={<UsagePage />} />
+        <Route path="freezer/list" element={<StockList />} />
+        <Route path="freezer/:code" element={<RollPage />} />
+        <Route path="shop" element={<People />} />
+        <Route path="shop/matrix" element={<MatrixPage />} />
+        <Route path="shop/log" element={<Log />} />
+        <Route path="shop/mine" element={<Mine />} />
         <Route path="parts" element={<Parts />} />
         <Route path="parts/:code" element={<PartPage />} />
         <Route path="cut" element={<CutQueue />} />

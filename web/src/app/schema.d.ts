@@ -4,6 +4,57 @@
  */
 
 export interface paths {
+    "/api/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Alarms that nobody has seen, or that go on */
+        get: operations["alarms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/alarms/{id}/seen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Acknowledge an alarm */
+        post: operations["seeAlarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/badge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whose badge this is; stores nothing */
+        post: operations["badge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/bag/{code}": {
         parameters: {
             query?: never;
@@ -55,6 +106,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Batches, those that wait for a decision first */
+        get: operations["batches"];
+        put?: never;
+        /** Take a delivery in */
+        post: operations["receiveBatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One batch with its log */
+        get: operations["batch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign a decision about a batch */
+        post: operations["decideBatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels of a batch's rolls on a sheet, PDF */
+        get: operations["batchLabels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}/retest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Extend the life of a batch by a re-test */
+        post: operations["retestBatch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}/rolls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take one more roll of a batch in */
+        post: operations["addRoll"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/batches/{code}/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write down what an acceptance test found */
+        post: operations["recordTest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/builds": {
         parameters: {
             query?: never;
@@ -64,6 +235,40 @@ export interface paths {
         };
         /** Builds, newest first */
         get: operations["builds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{code}/which-roll": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rolls weighed for what is still to be cut of a build */
+        get: operations["whichRoll"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/climate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Freezers, sensors with their last day, alarms and failures */
+        get: operations["climate"];
         put?: never;
         post?: never;
         delete?: never;
@@ -89,6 +294,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/failures/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a failure, or withdraw it */
+        post: operations["changeFailure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a paper */
+        post: operations["keepFile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/files/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A paper that is kept */
+        get: operations["file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/find": {
         parameters: {
             query?: never;
@@ -100,6 +356,74 @@ export interface paths {
         get: operations["find"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/first": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter the first administrator of an empty shop */
+        post: operations["first"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/freezers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Freezers with what is in them */
+        get: operations["freezers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/freezers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a freezer (id 0) or change one */
+        post: operations["saveFreezer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/freezers/{id}/failure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say that a freezer was too warm: everything inside aged */
+        post: operations["reportFailure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -183,7 +507,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put the kit into the freezer */
+        /** Put the kit into a freezer */
         post: operations["kitIn"];
         delete?: never;
         options?: never;
@@ -327,6 +651,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Entries of the log, newest first */
+        get: operations["log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the hash chain of the log holds */
+        get: operations["checkLog"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/log/entries.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log as CSV, oldest first */
+        get: operations["logFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -334,8 +709,60 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Materials */
+        /** Materials in their present version */
         get: operations["materials"];
+        put?: never;
+        /** Enter a material */
+        post: operations["addMaterial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change a material; one in use gets a new version */
+        post: operations["changeMaterial"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/materials/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All versions of a material, newest first */
+        get: operations["materialVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/matrix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who may do what */
+        get: operations["matrix"];
         put?: never;
         post?: never;
         delete?: never;
@@ -585,6 +1012,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody with their qualifications */
+        get: operations["peopleFiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change somebody's role, secret or place in the shop */
+        post: operations["changePerson"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}/badge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give somebody a badge; the answer is its label, PDF */
+        post: operations["issueBadge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}/qualify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a qualification */
+        post: operations["qualify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{id}/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End all sessions of somebody */
+        post: operations["endSessions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/qualifications/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Withdraw a qualification */
+        post: operations["withdrawQualification"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release/{code}": {
         parameters: {
             query?: never;
@@ -620,6 +1149,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/resins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Resin systems */
+        get: operations["resins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/resins/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a resin system (id 0) or change one */
+        post: operations["saveResin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/rolls": {
         parameters: {
             query?: never;
@@ -627,11 +1190,44 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Rolls with their fuses */
+        /** Rolls with their fuses, a page at a time */
         get: operations["rolls"];
         put?: never;
-        /** Receive a roll into the freezer */
-        post: operations["receiveRoll"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put rolls back */
+        post: operations["putBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take rolls out */
+        post: operations["takeOut"];
         delete?: never;
         options?: never;
         head?: never;
@@ -655,7 +1251,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/rolls/{code}/in": {
+    "/api/rolls/{code}/correct": {
         parameters: {
             query?: never;
             header?: never;
@@ -664,15 +1260,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Put a roll back */
-        post: operations["putBack"];
+        /** Take a line of a ledger back by a counter-entry */
+        post: operations["correctLedger"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/rolls/{code}/out": {
+    "/api/rolls/{code}/flaws": {
         parameters: {
             query?: never;
             header?: never;
@@ -681,8 +1277,127 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Take a roll out */
-        post: operations["takeOut"];
+        /** Write the flaw map of a roll */
+        post: operations["setFlaws"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The label of a roll, PDF */
+        get: operations["rollLabel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/offcut": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a piece of a roll */
+        post: operations["keepOffCut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Open the bag of a roll, above the dew point */
+        post: operations["openBag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/scrap": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Throw length of a roll away */
+        post: operations["scrapLength"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/seal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Seal the bag of a roll */
+        post: operations["sealBag"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/rolls/{code}/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take length off a roll by hand */
+        post: operations["useLength"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/room": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The air of the room as measured last */
+        get: operations["room"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -792,6 +1507,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/scarcity": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is on hand against what open builds need, by date */
+        get: operations["scarcity"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/secret": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change one's own PIN or password */
+        post: operations["changeSecret"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a sensor (id 0) or change one */
+        post: operations["saveSensor"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -799,13 +1565,47 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who is signed in */
+        /** Who is signed in, and what they may do */
         get: operations["session"];
         put?: never;
-        /** Sign in by name and PIN */
+        /** Sign in by name or badge, and PIN or password */
         post: operations["signIn"];
         /** Sign out */
         delete: operations["signOut"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sign-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End all of one's own sessions */
+        post: operations["signOutEverywhere"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring a stock list in, or see what it would do */
+        post: operations["stockList"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -862,10 +1662,136 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/usage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What expires soon, what life was spent on, what was thrown away */
+        get: operations["usage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/usage/{table}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One table as CSV, or all as an XLSX workbook */
+        get: operations["usageFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        AcceptanceLimit: {
+            /** Format: double */
+            least?: number;
+            /** Format: double */
+            most?: number;
+            unit: string;
+            what: string;
+        };
+        AcceptanceLine: {
+            /** Format: date-time */
+            at?: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: double */
+            least?: number;
+            /** @description Missing: not tested yet */
+            met?: boolean;
+            /** Format: double */
+            most?: number;
+            person?: string;
+            unit: string;
+            /** Format: double */
+            value?: number;
+            what: string;
+        };
+        AlarmView: {
+            /** Format: date-time */
+            endedAt?: string;
+            freezer?: string;
+            /** Format: int64 */
+            freezerId?: number;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "too warm" | "silent";
+            /**
+             * Format: double
+             * @description K
+             */
+            limitTemp?: number;
+            note?: string;
+            /** Format: date-time */
+            raisedAt: string;
+            /**
+             * Format: int64
+             * @description In this freezer now
+             */
+            rolls: number;
+            /** Format: date-time */
+            seenAt?: string;
+            seenBy?: string;
+            sensor: string;
+            /**
+             * Format: double
+             * @description Warmest reading, K
+             */
+            worst?: number;
+        };
+        AnotherRoll: {
+            flaws?: components["schemas"]["Flaw"][];
+            /** Format: int64 */
+            freezerId?: number;
+            /**
+             * Format: double
+             * @description m, or kg
+             */
+            length: number;
+            /** @description If not the delivery's */
+            place?: string;
+            /**
+             * Format: double
+             * @description Out-time spent before it came, s
+             */
+            spent?: number;
+            /**
+             * Format: double
+             * @description m; 0: the material's
+             */
+            width?: number;
+        };
+        At: {
+            /**
+             * Format: date-time
+             * @description When it happened, if not now
+             */
+            at?: string;
+            note?: string;
+        };
+        Badge: {
+            /** @description As scanned */
+            badge: string;
+        };
         BagStack: {
             layers: string[];
             name: string;
@@ -893,6 +1819,71 @@ export interface components {
             process: components["schemas"]["Process"];
             /** @description To choose from */
             stacks: components["schemas"]["BagStack"][];
+        };
+        BatchDecision: {
+            /**
+             * @description lift ends a quarantine; override lets it be cut although it is blocked
+             * @enum {string}
+             */
+            do: "accept" | "reject" | "quarantine" | "lift" | "override";
+            /** @description Of who signs */
+            pin: string;
+            reason?: string;
+        };
+        BatchRoll: {
+            code: string;
+            kind: string;
+            /** Format: double */
+            length: number;
+            out: boolean;
+        };
+        BatchView: {
+            /**
+             * Format: double
+             * @description K
+             */
+            arrivalTemp?: number;
+            /** @description Why it must not be cut */
+            blocked?: string;
+            certificate?: components["schemas"]["FileView"];
+            code: string;
+            /** Format: date-time */
+            decidedAt?: string;
+            decidedBy?: string;
+            decision?: string;
+            log?: components["schemas"]["LogLine"][];
+            lot: string;
+            /** Format: date-time */
+            madeOn?: string;
+            material: string;
+            /** Format: int64 */
+            materialId: number;
+            /** Format: date-time */
+            overrideAt?: string;
+            overrideBy?: string;
+            overrideWhy?: string;
+            /** @description Why it is in quarantine */
+            quarantine?: string;
+            /** Format: date-time */
+            receivedAt: string;
+            receivedBy?: string;
+            rolls: components["schemas"]["BatchRoll"][];
+            /** Format: date-time */
+            shelfEnd?: string;
+            /** @enum {string} */
+            state: "pending" | "passed" | "failed";
+            /**
+             * Format: double
+             * @description Warmest storage by the data sheet, K
+             */
+            storageMax?: number;
+            tests: components["schemas"]["AcceptanceLine"][];
+            transport?: components["schemas"]["FileView"];
+            /**
+             * Format: int64
+             * @description Of the material
+             */
+            version: number;
         };
         Because: {
             reason: string;
@@ -939,6 +1930,35 @@ export interface components {
         BuildsBody: {
             builds: string[];
         };
+        Climate: {
+            /** @description The last hundred */
+            alarms: components["schemas"]["AlarmView"][];
+            failures: components["schemas"]["FailureView"][];
+            freezers: components["schemas"]["FreezerView"][];
+            sensors: components["schemas"]["SensorView"][];
+        };
+        CorrectEvent: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            length?: number;
+        };
+        Correction: {
+            instead?: components["schemas"]["CorrectEvent"];
+            /**
+             * Format: int64
+             * @description Id of the line that is wrong
+             */
+            line: number;
+            reason: string;
+        };
+        Credentials: {
+            badge?: string;
+            /** Format: int64 */
+            personId?: number;
+            /** @description PIN or password */
+            secret: string;
+        };
         CurePoint: {
             /** Format: double */
             alpha: number;
@@ -963,12 +1983,33 @@ export interface components {
             serial: string;
         };
         CutDemand: {
+            /**
+             * Format: double
+             * @description Of the plies, m²
+             */
+            area: number;
             builds: components["schemas"]["CutBuild"][];
+            /**
+             * Format: double
+             * @description Longest piece along the roll, m
+             */
+            longest: number;
             material: string;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Family of the material
+             */
             materialId: number;
+            /** Format: int64 */
+            plies: number;
             /** @description Best first */
             rolls: components["schemas"]["RollChoice"][];
+            unit: string;
+            /**
+             * Format: double
+             * @description Widest piece across the roll, m
+             */
+            widest: number;
         };
         CutPlyLabel: {
             /** @description Label as scanned */
@@ -1004,6 +2045,8 @@ export interface components {
              * @description kg
              */
             mass: number;
+            /** @description Of who signs */
+            pin: string;
             reason?: string;
             /** @description At each point, m */
             thickness: number[];
@@ -1016,6 +2059,33 @@ export interface components {
              * @description That the change was made from
              */
             version: number;
+        };
+        EquivalentStay: {
+            /**
+             * Format: double
+             * @description Part of the stay that was logged, 0 to 1
+             */
+            covered: number;
+            /**
+             * Format: double
+             * @description Activation energy of the resin's first reaction, J/mol
+             */
+            energy: number;
+            /**
+             * Format: double
+             * @description At the reference temperature, s
+             */
+            equivalent: number;
+            /**
+             * Format: double
+             * @description By the clock, s
+             */
+            out: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            reference: number;
         };
         ErrorDetail: {
             /** @description Where the error occurred, e.g. 'body.items[3].tags' or 'path.thing-id' */
@@ -1058,16 +2128,126 @@ export interface components {
              */
             type: string;
         };
+        EventDetail: {
+            /**
+             * Format: double
+             * @description Of the roll, K
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            dewPoint?: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            humidity?: number;
+            /** @description Why it was opened although it was too cold */
+            override?: string;
+            /**
+             * Format: double
+             * @description K
+             */
+            room?: number;
+            /** @description Where room and roll temperature came from */
+            source?: string;
+        };
+        ExpiringRoll: {
+            /**
+             * Format: double
+             * @description Left, m²
+             */
+            area: number;
+            code: string;
+            /**
+             * Format: double
+             * @description Of its out-life, s
+             */
+            left: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            life: number;
+            lot: string;
+            material: string;
+            says: string;
+            /** Format: date-time */
+            shelfEnd?: string;
+        };
+        FailureChange: {
+            reason?: string;
+            /**
+             * Format: date-time
+             * @description When it ended
+             */
+            to?: string;
+            /** @description It was none */
+            withdraw?: boolean;
+        };
+        FailureView: {
+            /** Format: date-time */
+            enteredAt: string;
+            freezer: string;
+            /** Format: int64 */
+            freezerId: number;
+            /** Format: date-time */
+            fromAt: string;
+            /** Format: int64 */
+            id: number;
+            person: string;
+            reason: string;
+            /**
+             * Format: int64
+             * @description On hand that aged by it
+             */
+            rolls: number;
+            /**
+             * Format: date-time
+             * @description Missing: it goes on
+             */
+            toAt?: string;
+            withdrawn: boolean;
+        };
+        FileView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            mediaType: string;
+            name: string;
+            sha256: string;
+            /** Format: int64 */
+            size: number;
+        };
         Finding: {
             plies: string[];
             rule: string;
             says: string;
         };
+        First: {
+            /** @description As printed on the server's terminal */
+            code: string;
+            name: string;
+            password: string;
+            pin: string;
+        };
         Flaw: {
             /** Format: double */
             from: number;
+            /**
+             * @description Missing: flaw
+             * @enum {string}
+             */
+            kind?: "flaw" | "splice";
+            note?: string;
             /** Format: double */
             to: number;
+        };
+        Flaws: {
+            flaws: components["schemas"]["Flaw"][];
         };
         Found: {
             id: string;
@@ -1075,7 +2255,47 @@ export interface components {
             path: string;
             says: string;
         };
+        FreezerIn: {
+            /**
+             * Format: double
+             * @description K
+             */
+            limitTemp: number;
+            name: string;
+            places: string[];
+        };
+        FreezerView: {
+            /**
+             * Format: date-time
+             * @description When that was
+             */
+            at?: string;
+            /** @description A failure is entered and goes on */
+            failing: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: double
+             * @description Warmest that it may be, K
+             */
+            limitTemp: number;
+            name: string;
+            /**
+             * Format: double
+             * @description K, as last measured
+             */
+            now?: number;
+            places: string[];
+            /**
+             * Format: int64
+             * @description In it now
+             */
+            rolls: number;
+            sensor?: string;
+        };
         Fuse: {
+            /** @description It has an out-life at all */
+            ages: boolean;
             /**
              * Format: double
              * @description What is over; negative: the plan passes the end, s
@@ -1124,6 +2344,16 @@ export interface components {
              * @enum {string}
              */
             unit?: "mm" | "inch";
+        };
+        Into: {
+            /**
+             * Format: int64
+             * @description May be left out where there is only one
+             */
+            freezerId?: number;
+        };
+        Kinetics: {
+            terms: components["schemas"]["Term"][];
         };
         KitPly: {
             /** Format: double */
@@ -1263,6 +2493,37 @@ export interface components {
              */
             start: number;
         };
+        LifePoint: {
+            /** Format: date-time */
+            at: string;
+            /** @description Outside the freezer from here on */
+            out: boolean;
+            /**
+             * Format: double
+             * @description Out-time, s
+             */
+            spent: number;
+        };
+        LifeUse: {
+            /**
+             * Format: double
+             * @description Before it came, or on the roll that an off-cut is of
+             */
+            before: number;
+            /**
+             * Format: double
+             * @description Mean of the rolls, s
+             */
+            bench: number;
+            material: string;
+            /** Format: int64 */
+            rolls: number;
+            /**
+             * Format: double
+             * @description In freezers that were too warm
+             */
+            warm: number;
+        };
         Limit: {
             /** Format: double */
             expected: number;
@@ -1270,6 +2531,20 @@ export interface components {
             high: number;
             /** Format: double */
             low: number;
+        };
+        LogEntry: {
+            /** Format: date-time */
+            at: string;
+            /** @description JSON */
+            detail: string;
+            /** @description SHA-256 over the entry and the hash of the one before, hex */
+            hash: string;
+            person: string;
+            /** Format: int64 */
+            seq: number;
+            subject: string;
+            what: string;
+            why?: string;
         };
         LogLine: {
             /** Format: date-time */
@@ -1280,19 +2555,309 @@ export interface components {
             what: string;
             why?: string;
         };
-        MaterialView: {
+        LogState: {
+            /**
+             * Format: int64
+             * @description First entry that does not fit
+             */
+            broken?: number;
+            /**
+             * Format: int64
+             * @description Looked at
+             */
+            entries: number;
+            holds: boolean;
+        };
+        MaterialChange: {
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha1?: number;
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha2?: number;
+            /**
+             * Format: double
+             * @description kg/m²
+             */
+            arealMass?: number;
+            /** @description Warp face and weft face differ */
+            asymmetricWeave?: boolean;
             /** Format: int64 */
-            films: number;
+            dataSheetId?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e1?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e2?: number;
             /** Format: int64 */
-            id: number;
-            kind: string;
+            films?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            g12?: number;
+            /** @description Pieces may be cut turned by 180° */
+            halfTurn?: boolean;
+            /** @enum {string} */
+            kind: "unidirectional" | "woven" | "film adhesive" | "core" | "paste adhesive" | "sleeve" | "dry fabric" | "liquid resin" | "consumable";
             name: string;
             /** Format: double */
-            outLife: number;
-            resin: string;
+            nu12?: number;
+            /**
+             * Format: double
+             * @description s; 0: does not age
+             */
+            outLife?: number;
+            /** Format: int64 */
+            resinId?: number;
+            sheet: components["schemas"]["MaterialSheet"];
+            /** @description Rolls on hand and drafts follow the new version; without it only what comes later does */
+            stock?: boolean;
+            /**
+             * Format: double
+             * @description s; 0: not given
+             */
+            tackLife?: number;
+            /**
+             * Format: double
+             * @description Cured, m
+             */
+            thickness?: number;
+            /**
+             * Format: int64
+             * @description That the change was made from
+             */
+            version: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            width: number;
+        };
+        MaterialIn: {
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha1?: number;
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha2?: number;
+            /**
+             * Format: double
+             * @description kg/m²
+             */
+            arealMass?: number;
+            /** @description Warp face and weft face differ */
+            asymmetricWeave?: boolean;
+            /** Format: int64 */
+            dataSheetId?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e1?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e2?: number;
+            /** Format: int64 */
+            films?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            g12?: number;
+            /** @description Pieces may be cut turned by 180° */
+            halfTurn?: boolean;
+            /** @enum {string} */
+            kind: "unidirectional" | "woven" | "film adhesive" | "core" | "paste adhesive" | "sleeve" | "dry fabric" | "liquid resin" | "consumable";
+            name: string;
             /** Format: double */
-            tackLife: number;
+            nu12?: number;
+            /**
+             * Format: double
+             * @description s; 0: does not age
+             */
+            outLife?: number;
+            /** Format: int64 */
+            resinId?: number;
+            sheet: components["schemas"]["MaterialSheet"];
+            /**
+             * Format: double
+             * @description s; 0: not given
+             */
+            tackLife?: number;
+            /**
+             * Format: double
+             * @description Cured, m
+             */
+            thickness?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            width: number;
+        };
+        MaterialSheet: {
+            /** @description Tests that a batch must pass before it is cut */
+            acceptance?: components["schemas"]["AcceptanceLimit"][];
+            /**
+             * Format: double
+             * @description Thickness as laid over thickness as cured
+             */
+            bulkFactor?: number;
+            /** @description Handling, as the supplier words it */
+            caution?: string;
+            /**
+             * Format: double
+             * @description Core: pressure in cure that it stands, Pa
+             */
+            compressionLimit?: number;
+            /**
+             * Format: double
+             * @description Radius of the tube that it is wound on, m
+             */
+            coreTube?: number;
+            /**
+             * Format: double
+             * @description Core: kg/m³
+             */
+            density?: number;
+            /**
+             * Format: double
+             * @description Areal mass of the fibre, kg/m²
+             */
+            fibreMass?: number;
+            /** @description Backing on the lower face */
+            filmDown?: string;
+            /** @description Backing on the upper face as wound */
+            filmUp?: string;
+            /** @description Resin pair: parts by mass */
+            mixRatio?: string;
+            /**
+             * Format: double
+             * @description Mixed, s
+             */
+            potLife?: number;
+            /**
+             * Format: double
+             * @description Of the mass of the prepreg, 0 to 1
+             */
+            resinShare?: number;
+            /**
+             * Format: double
+             * @description In storage, from the day it was made, s
+             */
+            shelfLife?: number;
+            /**
+             * Format: double
+             * @description Warmest storage, K
+             */
+            storageMax?: number;
+            warpEqualsWeft?: boolean;
+            /** @description Plain, 2/2 twill, 5-harness satin … */
+            weave?: string;
+            /** @description Widths in which it is sold, m */
+            widths?: number[];
+        };
+        MaterialView: {
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha1?: number;
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alpha2?: number;
+            /**
+             * Format: double
+             * @description kg/m²
+             */
+            arealMass?: number;
+            /** @description Warp face and weft face differ */
+            asymmetricWeave?: boolean;
+            dataSheet?: components["schemas"]["FileView"];
+            /** Format: int64 */
+            dataSheetId?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e1?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            e2?: number;
+            /** Format: int64 */
+            family: number;
+            /** Format: int64 */
+            films?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            g12?: number;
+            /** @description Pieces may be cut turned by 180° */
+            halfTurn?: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description A roll or a ply refers to this version: a change makes a new one */
+            inUse: boolean;
+            /** @enum {string} */
+            kind: "unidirectional" | "woven" | "film adhesive" | "core" | "paste adhesive" | "sleeve" | "dry fabric" | "liquid resin" | "consumable";
+            name: string;
             /** Format: double */
+            nu12?: number;
+            /**
+             * Format: int64
+             * @description Rolls with something left, of this version
+             */
+            onHand: number;
+            /**
+             * Format: double
+             * @description s; 0: does not age
+             */
+            outLife?: number;
+            resin?: string;
+            /** Format: int64 */
+            resinId?: number;
+            sheet: components["schemas"]["MaterialSheet"];
+            /** Format: date-time */
+            supersededAt?: string;
+            /**
+             * Format: double
+             * @description s; 0: not given
+             */
+            tackLife?: number;
+            /**
+             * Format: double
+             * @description Cured, m
+             */
+            thickness?: number;
+            /** @enum {string} */
+            unit: "m" | "kg";
+            /** Format: int64 */
+            version: number;
+            /**
+             * Format: double
+             * @description m
+             */
             width: number;
         };
         Measured: {
@@ -1310,7 +2875,16 @@ export interface components {
              * @description When it happened, if not now
              */
             at?: string;
+            /**
+             * Format: int64
+             * @description Putting back: into which freezer; 0: where it belongs
+             */
+            freezerId?: number;
             note?: string;
+            place?: string;
+            rolls: string[];
+            /** @description Putting back: its bag was sealed again */
+            sealed?: boolean;
         };
         NestLine: {
             /** Format: date-time */
@@ -1372,6 +2946,36 @@ export interface components {
             /** Format: double */
             yield: number;
         };
+        NewBatch: {
+            /**
+             * Format: double
+             * @description Warmest that it had on arrival, K
+             */
+            arrivalTemp?: number;
+            /** Format: int64 */
+            certificateId?: number;
+            /** Format: int64 */
+            freezerId?: number;
+            lot: string;
+            /** Format: date-time */
+            madeOn?: string;
+            /** Format: int64 */
+            materialId: number;
+            place?: string;
+            /**
+             * Format: date-time
+             * @description If not now
+             */
+            receivedAt?: string;
+            rolls: components["schemas"]["NewRoll"][];
+            /**
+             * Format: date-time
+             * @description By the label; without it from the day it was made
+             */
+            shelfEnd?: string;
+            /** Format: int64 */
+            transportId?: number;
+        };
         NewBuild: {
             /**
              * Format: date-time
@@ -1379,6 +2983,21 @@ export interface components {
              */
             cureAt: string;
             serial: string;
+        };
+        NewFailure: {
+            /** Format: date-time */
+            from: string;
+            reason: string;
+            /**
+             * Format: date-time
+             * @description Missing: it still is
+             */
+            to?: string;
+        };
+        NewFile: {
+            /** @description base64 */
+            content: string;
+            name: string;
         };
         NewLeakCheck: {
             /**
@@ -1415,11 +3034,26 @@ export interface components {
              */
             steps?: number;
         };
-        NewPersonBody: {
+        NewOffCut: {
+            /** Format: int64 */
+            freezerId?: number;
+            /** @description m, x along the roll */
+            outline: number[][];
+            place?: string;
+            /**
+             * Format: double
+             * @description Length that it takes off the roll; 0: it lay beside plies already cut, m
+             */
+            take?: number;
+        };
+        NewPerson: {
             name: string;
+            /** @description Planners and administrators: at least 12 characters */
+            password?: string;
+            /** @description 6 to 12 digits, for signatures and at the bench */
             pin: string;
             /** @enum {string} */
-            role: "technician" | "planner" | "quality" | "administrator";
+            role: "technician" | "planner" | "quality" | "administrator" | "viewer";
         };
         NewPly: {
             /** Format: double */
@@ -1440,19 +3074,63 @@ export interface components {
              */
             y: number;
         };
+        NewQualification: {
+            /** @description Course, test piece, number of the paper */
+            evidence: string;
+            /** @enum {string} */
+            kind: "laminating" | "bagging" | "oven" | "bonding" | "inspection";
+            /** Format: date-time */
+            validFrom: string;
+            /** Format: date-time */
+            validUntil: string;
+        };
         NewRoll: {
-            batch: string;
             flaws?: components["schemas"]["Flaw"][];
             /**
              * Format: double
-             * @description m
+             * @description m, or kg
              */
             length: number;
-            /** Format: int64 */
-            materialId: number;
-            place: string;
+            /** @description If not the delivery's */
+            place?: string;
+            /**
+             * Format: double
+             * @description Out-time spent before it came, s
+             */
+            spent?: number;
+            /**
+             * Format: double
+             * @description m; 0: the material's
+             */
+            width?: number;
+        };
+        NewSecret: {
+            newPin?: string;
+            password?: string;
+            /** @description The present PIN */
+            pin: string;
+        };
+        OpenBag: {
             /** Format: date-time */
-            shelfEnd?: string;
+            at?: string;
+            /**
+             * Format: double
+             * @description Measured at the coldest place of the roll, K
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description Of the air, 0 to 1
+             */
+            humidity?: number;
+            note?: string;
+            /** @description Why it is opened although it is too cold, or nobody knows */
+            override?: string;
+            /**
+             * Format: double
+             * @description Of the air, K
+             */
+            room?: number;
         };
         PartLine: {
             /** Format: int64 */
@@ -1467,11 +3145,59 @@ export interface components {
             /** @description Letter of the newest released revision */
             released?: string;
         };
+        Permit: {
+            act: string;
+            /** @description The PIN is asked again with the signature */
+            pin: boolean;
+            /** @description Demanded of everybody, in date on the day */
+            qualification?: string;
+            roles: string[];
+            /** @description Who must not sign it: the second person differs from the first */
+            second?: string;
+            /** @description Where on the route it is done, or shop */
+            stage: string;
+        };
+        PersonChange: {
+            /** @description They left the shop, or came back */
+            left?: boolean;
+            newPin?: string;
+            password?: string;
+            /** @description Of who signs the change */
+            pin: string;
+            reason?: string;
+            /** @enum {string} */
+            role?: "technician" | "planner" | "quality" | "administrator" | "viewer";
+        };
+        PersonFile: {
+            hasBadge: boolean;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description Last right sign-in
+             */
+            lastSeen?: string;
+            /** Format: date-time */
+            leftAt?: string;
+            name: string;
+            qualifications: components["schemas"]["QualificationView"][];
+            role: string;
+            /**
+             * @description What signs them in
+             * @enum {string}
+             */
+            secret: "PIN" | "password";
+        };
         PersonView: {
             /** Format: int64 */
             id: number;
             name: string;
             role: string;
+            /**
+             * @description What signs them in
+             * @enum {string}
+             */
+            secret: "PIN" | "password";
         };
         PieceView: {
             build: string;
@@ -1584,6 +3310,19 @@ export interface components {
             thicknessTolerance: number;
             tool: string;
         };
+        QualificationView: {
+            evidence: string;
+            givenBy: string;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** @enum {string} */
+            state: "in date" | "not yet" | "ends soon" | "ended" | "withdrawn";
+            /** Format: date-time */
+            validFrom: string;
+            /** Format: date-time */
+            validUntil: string;
+        };
         Recipe: {
             name: string;
             segments: components["schemas"]["Segment"][];
@@ -1610,6 +3349,15 @@ export interface components {
             met: boolean;
             what: string;
         };
+        ReleaseSign: {
+            /** @description Of who signs */
+            pin: string;
+            /**
+             * Format: int64
+             * @description That was looked at
+             */
+            version: number;
+        };
         ReleaseView: {
             /** Format: date-time */
             at?: string;
@@ -1630,6 +3378,47 @@ export interface components {
             thickness: components["schemas"]["Limit"];
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
+        };
+        ResinIn: {
+            /**
+             * Format: double
+             * @description Degree of cure as received
+             */
+            alpha0: number;
+            kinetics: components["schemas"]["Kinetics"];
+            name: string;
+            /** @description The supplier's cycle */
+            recipe: components["schemas"]["Recipe"];
+            viscosity?: components["schemas"]["Viscosity"];
+        };
+        ResinView: {
+            /**
+             * Format: double
+             * @description Degree of cure as received
+             */
+            alpha0: number;
+            /** Format: int64 */
+            id: number;
+            kinetics: components["schemas"]["Kinetics"];
+            name: string;
+            /** @description The supplier's cycle */
+            recipe: components["schemas"]["Recipe"];
+            viscosity?: components["schemas"]["Viscosity"];
+        };
+        Retest: {
+            /** @description Number of the report */
+            evidence: string;
+            /**
+             * Format: double
+             * @description Added out-life, s
+             */
+            more?: number;
+            pin: string;
+            /**
+             * Format: date-time
+             * @description New end of shelf life
+             */
+            until?: string;
         };
         RevisionView: {
             /** @description Letter of the revision before */
@@ -1664,31 +3453,106 @@ export interface components {
             batch: string;
             code: string;
             fuse: components["schemas"]["Fuse"];
+            /** @enum {string} */
+            kind: "roll" | "off-cut";
             /** Format: double */
             length: number;
+            open: boolean;
             /** @description Why it was passed over */
             passed?: string;
+            place: string;
+            /** @description What to keep an eye on */
+            warns?: string;
+            /** Format: double */
+            width: number;
         };
         RollDetail: {
+            /** @description The present stay by the room's logged temperature */
+            ageing?: components["schemas"]["EquivalentStay"];
+            /** @description Lot */
             batch: string;
+            batchCode: string;
+            /**
+             * Format: double
+             * @description Out-time before its first event, s
+             */
+            before: number;
+            /**
+             * Format: double
+             * @description Out-time on the bench, s
+             */
+            bench: number;
+            /** @description Why its batch must not be cut */
+            blocked?: string;
+            /** @description Of the data sheet */
+            caution?: string;
             code: string;
+            /**
+             * Format: double
+             * @description Foretold temperature of its coldest place now, K
+             */
+            coldest?: number;
+            /**
+             * Format: date-time
+             * @description Sealed and thawing: when all of it is above the dew point
+             */
+            dewAt?: string;
+            /**
+             * Format: int64
+             * @description Of the material
+             */
+            family: number;
             /** @description m from the present end of the roll */
             flaws: components["schemas"]["Flaw"][];
+            /** Format: int64 */
+            freezerId?: number;
             fuse: components["schemas"]["Fuse"];
+            /** @enum {string} */
+            kind: "roll" | "off-cut";
             ledger: components["schemas"]["RollLine"][];
             /**
              * Format: double
-             * @description Left, m
+             * @description Left, m or kg
              */
             length: number;
+            life: components["schemas"]["LifePoint"][];
             material: string;
             /** @description Builds waiting to be cut from this material */
             neededFor: string[];
+            offCuts: components["schemas"]["RollView"][];
+            /** @description Its bag is open */
+            open: boolean;
             /** Format: date-time */
             outSince?: string;
+            /** @description Off-cut: m */
+            outline?: number[][];
+            /** @description Off-cut: of which roll */
+            parent?: string;
+            /** @description Freezer and place where it lies, or belongs */
             place: string;
             /** @description Why it must not be used now */
             refusal?: string;
+            /** @description As measured now */
+            room?: components["schemas"]["RoomConditions"];
+            /**
+             * Format: date-time
+             * @description Thawing: when all of it is at the room's temperature
+             */
+            roomAt?: string;
+            /** @enum {string} */
+            unit: "m" | "kg";
+            /**
+             * Format: int64
+             * @description Of the material
+             */
+            version: number;
+            /**
+             * Format: double
+             * @description Out-time in a freezer that was too warm, s
+             */
+            warm: number;
+            /** @description Failures of freezers that it lay in */
+            warmths: components["schemas"]["FailureView"][];
             /**
              * Format: double
              * @description m
@@ -1698,13 +3562,33 @@ export interface components {
         RollLine: {
             /** Format: date-time */
             at: string;
+            /**
+             * Format: int64
+             * @description Counter-entry: the line that it takes back
+             */
+            cancels?: number;
+            detail: components["schemas"]["EventDetail"];
             /** Format: date-time */
             enteredAt: string;
+            /** Format: int64 */
+            id: number;
             kind: string;
             /** Format: double */
             length: number;
+            /**
+             * Format: double
+             * @description Re-test: added out-life, s
+             */
+            more?: number;
             note?: string;
             person: string;
+            /** @description A counter-entry took it back */
+            takenBack: boolean;
+            /**
+             * Format: date-time
+             * @description Re-test: new end of shelf life
+             */
+            until?: string;
         };
         RollThread: {
             builds: components["schemas"]["RollThreadBuild"][];
@@ -1748,29 +3632,87 @@ export interface components {
             ply: number;
         };
         RollView: {
+            /** @description Lot */
             batch: string;
+            batchCode: string;
             code: string;
+            /**
+             * Format: date-time
+             * @description Sealed and thawing: when all of it is above the dew point
+             */
+            dewAt?: string;
+            /**
+             * Format: int64
+             * @description Of the material
+             */
+            family: number;
             /** @description m from the present end of the roll */
             flaws: components["schemas"]["Flaw"][];
+            /** Format: int64 */
+            freezerId?: number;
             fuse: components["schemas"]["Fuse"];
+            /** @enum {string} */
+            kind: "roll" | "off-cut";
             /**
              * Format: double
-             * @description Left, m
+             * @description Left, m or kg
              */
             length: number;
             material: string;
             /** @description Builds waiting to be cut from this material */
             neededFor: string[];
+            /** @description Its bag is open */
+            open: boolean;
             /** Format: date-time */
             outSince?: string;
+            /** @description Off-cut: m */
+            outline?: number[][];
+            /** @description Off-cut: of which roll */
+            parent?: string;
+            /** @description Freezer and place where it lies, or belongs */
             place: string;
             /** @description Why it must not be used now */
             refusal?: string;
+            /**
+             * Format: date-time
+             * @description Thawing: when all of it is at the room's temperature
+             */
+            roomAt?: string;
+            /** @enum {string} */
+            unit: "m" | "kg";
+            /**
+             * Format: int64
+             * @description Of the material
+             */
+            version: number;
             /**
              * Format: double
              * @description m
              */
             width: number;
+        };
+        RoomConditions: {
+            /** Format: date-time */
+            at: string;
+            /**
+             * Format: double
+             * @description K
+             */
+            dewPoint?: number;
+            /**
+             * Format: double
+             * @description 0 to 1
+             */
+            humidity?: number;
+            sensor: string;
+            /**
+             * Format: double
+             * @description K
+             */
+            temperature?: number;
+        };
+        RoomState: {
+            room?: components["schemas"]["RoomConditions"];
         };
         RunCheck: {
             /**
@@ -1905,9 +3847,65 @@ export interface components {
         Scanned: {
             id: string;
             /** @enum {string} */
-            kind: "roll" | "part" | "build" | "cutPly" | "nest" | "run";
+            kind: "roll" | "part" | "build" | "cutPly" | "nest" | "run" | "batch" | "badge";
             /** @description Page that shows it */
             path: string;
+        };
+        ScarceView: {
+            /** Format: int64 */
+            family: number;
+            material: string;
+            /** @description The yield is the shop's own */
+            measured: boolean;
+            /**
+             * Format: double
+             * @description Area of plies that open builds still want, m²
+             */
+            needed: number;
+            /**
+             * Format: double
+             * @description Area of roll that may be cut, m²
+             */
+            onHand: number;
+            short: components["schemas"]["ShortageView"][];
+            /**
+             * Format: double
+             * @description Area of roll whose batch is not accepted, m²
+             */
+            waiting: number;
+            /**
+             * Format: double
+             * @description Area of plies from area of roll, by past nests
+             */
+            yield: number;
+        };
+        ScrapLength: {
+            /** Format: date-time */
+            at?: string;
+            /**
+             * Format: double
+             * @description m, or kg; 0: all that is left
+             */
+            length?: number;
+            note?: string;
+            /** @enum {string} */
+            reason: "expired" | "contaminated" | "damaged" | "wrongly cut" | "too short to use" | "failed test" | "other";
+        };
+        ScrapUse: {
+            /**
+             * Format: double
+             * @description m²
+             */
+            area: number;
+            material: string;
+            /** @description used: what became parts */
+            reason: string;
+            /** Format: int64 */
+            times: number;
+        };
+        Seen: {
+            /** @description What was found and done */
+            note: string;
         };
         Segment: {
             /**
@@ -1931,7 +3929,55 @@ export interface components {
              */
             waitPart?: number;
         };
+        SensorIn: {
+            /**
+             * Format: int64
+             * @description 0: the room
+             */
+            freezerId?: number;
+            name: string;
+            /** @description MQTT topic, such as juxta/freezer-1 */
+            topic: string;
+        };
+        SensorPoint: {
+            /** Format: date-time */
+            at: string;
+            /** Format: double */
+            humidity: number | null;
+            /** Format: double */
+            temperature: number | null;
+        };
+        SensorView: {
+            freezer?: string;
+            /**
+             * Format: int64
+             * @description 0: the room
+             */
+            freezerId?: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            limitTemp?: number;
+            name: string;
+            /** @description The last day, at most one each 5 min: the warmest of them */
+            readings: components["schemas"]["SensorPoint"][];
+            /** @description Nothing heard for longer than it may be silent */
+            silent: boolean;
+            topic: string;
+        };
         SessionView: {
+            /** @description Nobody can sign in yet: the first administrator is to be entered */
+            empty: boolean;
+            /**
+             * Format: double
+             * @description A session ends after this time without anybody at the screen, s
+             */
+            idle: number;
+            /** @description Acts that the matrix grants the role */
+            may: string[];
             /**
              * Format: date-time
              * @description The shop's clock
@@ -1945,10 +3991,17 @@ export interface components {
             /** Format: double */
             part: number;
         };
-        SignInBody: {
-            /** Format: int64 */
-            personId: number;
-            pin: string;
+        ShortageView: {
+            build: string;
+            /** Format: date-time */
+            by: string;
+            number: string;
+            serial: string;
+            /**
+             * Format: double
+             * @description Area of roll that is missing, m²
+             */
+            short: number;
         };
         SignPly: {
             /** @description Label as scanned */
@@ -1976,10 +4029,81 @@ export interface components {
             /** Format: int64 */
             ply: number;
         };
+        Stock: {
+            /** Format: int64 */
+            frozen: number;
+            /** Format: int64 */
+            out: number;
+            /** @description What is out first, then what has least life left */
+            rolls: components["schemas"]["RollView"][];
+            /**
+             * Format: int64
+             * @description That answer the question
+             */
+            total: number;
+        };
+        StockFile: {
+            /** @description CSV or XLSX, base64 */
+            content: string;
+            name: string;
+            /** @description Without it: a dry run */
+            store?: boolean;
+        };
+        StockImport: {
+            /** Format: int64 */
+            batches: number;
+            /** Format: int64 */
+            faults: number;
+            lines: components["schemas"]["StockLine"][];
+            /** Format: int64 */
+            rolls: number;
+            stored: boolean;
+        };
+        StockLine: {
+            fault: boolean;
+            /** Format: int64 */
+            line: number;
+            /** @description Its id, once stored */
+            roll?: string;
+            says: string;
+        };
         TakeBack: {
             /** Format: int64 */
             ply: number;
             reason: string;
+        };
+        TakeLength: {
+            /** Format: date-time */
+            at?: string;
+            /**
+             * Format: double
+             * @description m, or kg
+             */
+            length: number;
+            /** @description What for */
+            note: string;
+        };
+        Term: {
+            /**
+             * Format: double
+             * @description 1/s
+             */
+            a: number;
+            /**
+             * Format: double
+             * @description J/mol
+             */
+            e: number;
+            /** Format: double */
+            m: number;
+            /** Format: double */
+            n: number;
+        };
+        TestValue: {
+            /** Format: int64 */
+            test: number;
+            /** Format: double */
+            value: number;
         };
         ThreadRoll: {
             batch: string;
@@ -1995,6 +4119,16 @@ export interface components {
             /** Format: int64 */
             times: number;
             what: string;
+        };
+        Usage: {
+            /** @description On hand, the first to expire first */
+            expiring: components["schemas"]["ExpiringRoll"][];
+            /** Format: date-time */
+            from: string;
+            life: components["schemas"]["LifeUse"][];
+            scrap: components["schemas"]["ScrapUse"][];
+            /** Format: date-time */
+            to: string;
         };
         Vacuum: {
             /**
@@ -2013,9 +4147,28 @@ export interface components {
             met: boolean;
             notes: string[];
         };
-        Version: {
-            /** Format: int64 */
-            version: number;
+        Viscosity: {
+            /** Format: double */
+            a?: number;
+            /** Format: double */
+            b?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at gelation; 0: Arrhenius with cure
+             */
+            gel?: number;
+            /** Format: double */
+            kappa?: number;
+            /**
+             * Format: double
+             * @description At infinite temperature, Pa s
+             */
+            mu: number;
+            /**
+             * Format: double
+             * @description J/mol
+             */
+            u: number;
         };
         Worked: {
             /**
@@ -2051,6 +4204,175 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    alarms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    seeAlarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Seen"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    badge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Badge"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     bag: {
         parameters: {
             query?: never;
@@ -2227,6 +4549,461 @@ export interface operations {
             };
         };
     };
+    batches: {
+        parameters: {
+            query?: {
+                /** @description Also those that are decided and used up */
+                all?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    receiveBatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBatch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    batch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    decideBatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchDecision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    batchLabels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The labels of a batch's rolls on a sheet, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    retestBatch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Retest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addRoll: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnotherRoll"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recordTest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestValue"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     builds: {
         parameters: {
             query?: {
@@ -2245,6 +5022,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildLine"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    whichRoll: {
+        parameters: {
+            query?: {
+                /** @description Ply numbers with commas; missing: all that is not cut */
+                plies?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutDemand"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    climate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Climate"];
                 };
             };
             /** @description Error */
@@ -2287,6 +5128,179 @@ export interface operations {
             };
         };
     };
+    changeFailure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FailureChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    keepFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     find: {
         parameters: {
             query?: {
@@ -2309,6 +5323,247 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    first: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["First"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    freezers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreezerView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    saveFreezer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreezerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreezerView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    reportFailure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFailure"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FailureView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2572,7 +5827,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Into"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -3158,6 +6417,102 @@ export interface operations {
             };
         };
     };
+    log: {
+        parameters: {
+            query?: {
+                /** @description Entries before this number */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogEntry"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    checkLog: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogState"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    logFile: {
+        parameters: {
+            query?: {
+                person?: number;
+                what?: string;
+                subject?: string;
+                from?: string;
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     materials: {
         parameters: {
             query?: never;
@@ -3174,6 +6529,206 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MaterialView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addMaterial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeMaterial: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MaterialChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    materialVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MaterialView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    matrix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Permit"][];
                 };
             };
             /** @description Error */
@@ -3853,7 +7408,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Version"];
+                "application/json": components["schemas"]["ReleaseSign"];
             };
         };
         responses: {
@@ -4019,7 +7574,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewPersonBody"];
+                "application/json": components["schemas"]["NewPerson"];
             };
         };
         responses: {
@@ -4031,6 +7586,382 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PersonView"];
                 };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    peopleFiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonFile"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changePerson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    issueBadge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    qualify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewQualification"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["QualificationView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endSessions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    withdrawQualification: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Because"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Forbidden */
             403: {
@@ -4255,7 +8186,7 @@ export interface operations {
             };
         };
     };
-    rolls: {
+    resins: {
         parameters: {
             query?: never;
             header?: never;
@@ -4270,7 +8201,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RollView"][];
+                    "application/json": components["schemas"]["ResinView"][];
                 };
             };
             /** @description Error */
@@ -4284,16 +8215,18 @@ export interface operations {
             };
         };
     };
-    receiveRoll: {
+    saveResin: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                id: number;
+            };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NewRoll"];
+                "application/json": components["schemas"]["ResinIn"];
             };
         };
         responses: {
@@ -4303,7 +8236,184 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RollView"];
+                    "application/json": components["schemas"]["ResinView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    rolls: {
+        parameters: {
+            query?: {
+                /** @description In id, lot, material or place */
+                find?: string;
+                /** @description Of a material */
+                family?: number;
+                /** @description Missing: hand */
+                state?: "hand" | "out" | "finished" | "all";
+                offset?: number;
+                /** @description Missing: 60 */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stock"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    takeOut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Moved"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"][];
                 };
             };
             /** @description Forbidden */
@@ -4385,7 +8495,7 @@ export interface operations {
             };
         };
     };
-    putBack: {
+    correctLedger: {
         parameters: {
             query?: never;
             header?: never;
@@ -4397,7 +8507,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved"];
+                "application/json": components["schemas"]["Correction"];
             };
         };
         responses: {
@@ -4457,7 +8567,7 @@ export interface operations {
             };
         };
     };
-    takeOut: {
+    setFlaws: {
         parameters: {
             query?: never;
             header?: never;
@@ -4469,7 +8579,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Moved"];
+                "application/json": components["schemas"]["Flaws"];
             };
         };
         responses: {
@@ -4520,6 +8630,429 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    rollLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The label of a roll, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    keepOffCut: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewOffCut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    openBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenBag"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    scrapLength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScrapLength"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    sealBag: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["At"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    useLength: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeLength"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RollView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    room: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RoomState"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -4838,6 +9371,175 @@ export interface operations {
             };
         };
     };
+    scarcity: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScarceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeSecret: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSecret"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    saveSensor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensorIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorIn"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -4876,7 +9578,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignInBody"];
+                "application/json": components["schemas"]["Credentials"];
             };
         };
         responses: {
@@ -4954,6 +9656,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    signOutEverywhere: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stockList: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StockFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockImport"];
                 };
             };
             /** @description Forbidden */
@@ -5088,6 +9924,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RollThread"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    usage: {
+        parameters: {
+            query?: {
+                /** @description Missing: 90 days ago */
+                from?: string;
+                /** @description Missing: now */
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Usage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    usageFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                table: "expiring" | "life" | "scrap" | "all";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Error */

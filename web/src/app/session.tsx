@@ -1,11 +1,30 @@
-// Who is signed in, and the page to sign in by name and PIN.
+// Who is signed in, and the page to sign in: by badge or name, and PIN or
+// password. A screen that nobody touches locks itself.
 import { useQueryClient } from "@tanstack/react-query";
-import { createContext, useContext, useEffect, useState, type FormEvent, type ReactNode } from "react";
+import {
+  createContext,
+  useCallback,
+  useContext,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+  type FormEvent,
+  type ReactNode,
+} from "react";
 import styled from "styled-components";
 import { Big, Button, Heading, Loading, Refusal, Stack, TextField } from "../ui/parts";
-import { api, client, type Schemas } from "./api";
+import { api, client, untouched, type Schemas } from "./api";
 
-type Session = { person: Schemas["PersonView"]; signOut: () => void };
+type Person = Schemas["PersonView"];
+type Session = {
+  person: Person;
+  /** Whether the matrix grants an act to the role. */
+  may: (act: string) => boolean;
+  signOut: () => void;
+  /** Somebody else takes over: the screen asks for their secret. */
+  switchTo: (badge: string) => void;
+};
 const Current = createContext<Session | null>(null);
 
 export function useSession() {
@@ -74,38 +93,118 @@ const Pin = styled.form`
   }
 `;
 
+/** What the sign-in page begins with: a badge that was scanned, or who was here. */
+type Begin = { badge?: string; person?: Person };
+
 export function SessionGate({ children }: { children: ReactNode }) {
   const cache = useQueryClient();
-  const session = api.useQuery("get", "/api/session", undefined, { refetchInterval: 5 * 60_000 });
+  const session = api.useQuery("get", "/api/session", undefined, { refetchInterval: 60_000 });
+  const [begin, setBegin] = useState<Begin>({});
+  const person = session.data?.person;
+  const leave = useCallback(
+    (next: Begin) => {
+      setBegin(next);
+      void client.DELETE("/api/session").then(() => {
+        cache.clear();
+        if (!next.badge && !next.person) window.location.assign("/");
+        else void cache.invalidateQueries();
+      });
+    },
+    [cache],
+  );
+  const idle = session.data?.idle ?? 0;
+  useEffect(() => {
+    if (!person || idle === 0) return;
+    const t = setInterval(() => untouched() > idle && leave({ person }), 5000);
+    return () => clearInterval(t);
+  }, [person, idle, leave]);
+  const may = session.data?.may;
+  const value = useMemo<Session | null>(
+    () =>
+      person && may
+        ? { person, may: (act) => may.includes(act as never), signOut: () => leave({}), switchTo: (badge) => leave({ badge }) }
+        : null,
+    [person, may, leave],
+  );
   if (!session.data) return <Gate>{<section>{<Loading error={session.error} />}</section>}</Gate>;
-  const { person } = session.data;
-  if (!person) return <SignIn />;
-  const signOut = () => {
-    void client.DELETE("/api/session").then(() => {
-      cache.clear();
-      window.location.assign("/");
-    });
-  };
-  return <Current.Provider value={{ person, signOut }}>{children}</Current.Provider>;
+  if (session.data.empty) return <First />;
+  if (!value) return <SignIn key={begin.badge ?? begin.person?.id ?? ""} begin={begin} />;
+  return <Current.Provider value={value}>{children}</Current.Provider>;
 }
 
-function SignIn() {
+/** Scans on the sign-in page: a badge begins with W and ends with Enter. */
+function useBadge(read: (badge: string) => void) {
+  const latest = useRef(read);
+  useEffect(() => {
+    latest.current = read;
+  });
+  useEffect(() => {
+    let text = "";
+    let idle: number | undefined;
+    const down = (e: KeyboardEvent) => {
+      clearTimeout(idle);
+      idle = window.setTimeout(() => (text = ""), 2000);
+      if (e.key === "Enter" && text.length > 5) {
+        e.preventDefault();
+        e.stopPropagation();
+        latest.current(text);
+        text = "";
+      } else if (text || /^w$/i.test(e.key)) {
+        if (/^[0-9a-z-]$/i.test(e.key)) {
+          text += e.key.toUpperCase();
+          e.preventDefault();
+          e.stopPropagation();
+        }
+      }
+    };
+    // A password may begin with a w as well: only fields for a PIN hear badges.
+    const filtered = (e: KeyboardEvent) => {
+      const field = e.target instanceof HTMLInputElement ? e.target : null;
+      if (!field || field.dataset.pin) down(e);
+    };
+    window.addEventListener("keydown", filtered, true);
+    return () => window.removeEventListener("keydown", filtered, true);
+  }, []);
+}
+
+function SignIn({ begin }: { begin: Begin }) {
   const cache = useQueryClient();
   const people = api.useQuery("get", "/api/people");
-  const [who, setWho] = useState<Schemas["PersonView"] | null>(null);
-  const [pin, setPin] = useState("");
+  const [who, setWho] = useState<Person | null>(begin.person ?? null);
+  const [badge, setBadge] = useState("");
+  const [secret, setSecret] = useState("");
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   useEffect(() => {
     document.title = "Sign in · Juxta";
   }, []);
+  const readBadge = useCallback(async (code: string) => {
+    const { data, error } = await client.POST("/api/badge", { body: { badge: code } });
+    setError(error ?? null);
+    setSecret("");
+    if (data) {
+      setBadge(code);
+      setWho(data);
+    }
+  }, []);
+  useBadge((code) => void readBadge(code));
+  useEffect(() => {
+    // The badge that was scanned while somebody else was signed in.
+    if (begin.badge) void readBadge(begin.badge);
+  }, [begin.badge, readBadge]);
+  const choose = (p: Person) => {
+    setWho(p);
+    setBadge("");
+    setSecret("");
+    setError(null);
+  };
   const submit = async (e: FormEvent) => {
     e.preventDefault();
     if (!who || busy) return;
     setBusy(true);
     try {
-      const { error } = await client.POST("/api/session", { body: { personId: who.id, pin } });
-      setPin("");
+      const { error } = await client.POST("/api/session", { body: badge ? { badge, secret } : { personId: who.id, secret } });
+      setSecret("");
       setError(error ?? null);
       if (!error) await cache.invalidateQueries();
     } catch (fault) {
@@ -118,13 +217,14 @@ function SignIn() {
     <Gate>
       <section aria-label="Who are you">
         <Big>Who are you?</Big>
+        <p style={{ marginTop: 6 }}>Scan your badge, or press your name.</p>
         {!people.data ? (
           <Loading error={people.error} />
         ) : (
           <Names>
             {people.data.map((p) => (
               <li key={p.id}>
-                <Button $quiet={p.id !== who?.id} aria-pressed={p.id === who?.id} onPress={() => setWho(p)}>
+                <Button $quiet={p.id !== who?.id} aria-pressed={p.id === who?.id} onPress={() => choose(p)}>
                   {p.name} <small>{p.role}</small>
                 </Button>
               </li>
@@ -133,22 +233,90 @@ function SignIn() {
         )}
       </section>
       <i />
-      <section aria-label="PIN">
+      <section aria-label={who?.secret ?? "PIN"}>
         <Heading>Juxta · planned left, built right</Heading>
         {who ? (
           <Pin onSubmit={(e) => void submit(e)}>
             <Stack $gap={16}>
               <Big>{who.name}</Big>
-              <TextField key={who.id} label="PIN" type="password" value={pin} onChange={setPin} autoFocus isRequired />
-              <Button $bench type="submit" isDisabled={busy || pin === ""}>
+              <TextField
+                key={`${who.id} ${badge}`}
+                label={who.secret}
+                type="password"
+                pin={who.secret === "PIN"}
+                value={secret}
+                onChange={setSecret}
+                autoFocus
+                isRequired
+              />
+              <Button type="submit" $bench isDisabled={secret === "" || busy}>
                 Sign in
               </Button>
               <Refusal error={error} />
             </Stack>
           </Pin>
         ) : (
-          <p style={{ marginTop: 12, fontSize: 20 }}>Choose your name, then type your PIN. What you sign carries your name.</p>
+          <Stack $gap={16}>
+            <Big>Choose your name, then type your PIN or password.</Big>
+            <Refusal error={error} />
+          </Stack>
         )}
+      </section>
+    </Gate>
+  );
+}
+
+/** An empty shop: the first administrator, with the code from the server's terminal. */
+function First() {
+  const cache = useQueryClient();
+  const [form, setForm] = useState({ code: "", name: "", pin: "", password: "" });
+  const [error, setError] = useState<unknown>(null);
+  const set = (key: keyof typeof form) => (v: string) => setForm({ ...form, [key]: v });
+  const submit = async (e: FormEvent) => {
+    e.preventDefault();
+    const { error } = await client.POST("/api/first", { body: form });
+    setError(error ?? null);
+    if (!error) await cache.invalidateQueries();
+  };
+  useEffect(() => {
+    document.title = "The first administrator · Juxta";
+  }, []);
+  return (
+    <Gate>
+      <section aria-label="An empty shop">
+        <Heading>Juxta · planned left, built right</Heading>
+        <Big>This shop is empty</Big>
+        <p style={{ marginTop: 12, maxWidth: "46ch" }}>
+          Its first administrator lets everybody else in. The server printed a code on its terminal when it started: it works
+          once, and for a day. Whoever has no sight of that terminal gets no further here.
+        </p>
+      </section>
+      <i />
+      <section aria-label="The first administrator">
+        <form onSubmit={(e) => void submit(e)} style={{ maxWidth: 420 }}>
+          <Stack $gap={14}>
+            <TextField label="Code from the terminal" value={form.code} onChange={set("code")} autoFocus isRequired />
+            <TextField label="Your name" value={form.name} onChange={set("name")} isRequired />
+            <TextField
+              label="PIN, 6 to 12 digits, for signatures"
+              type="password"
+              value={form.pin}
+              onChange={set("pin")}
+              isRequired
+            />
+            <TextField
+              label="Password, at least 12 characters, to sign in"
+              type="password"
+              value={form.password}
+              onChange={set("password")}
+              isRequired
+            />
+            <Refusal error={error} />
+            <Button type="submit" $bench isDisabled={Object.values(form).some((v) => v === "")}>
+              Enter as administrator
+            </Button>
+          </Stack>
+        </form>
       </section>
     </Gate>
   );

@@ -5,7 +5,8 @@ import { Dialog, Modal, ModalOverlay } from "react-aria-components";
 import { Link, NavLink, Outlet, useNavigate } from "react-router";
 import styled from "styled-components";
 import { Button, Heading, Mark, TextField } from "../ui/parts";
-import { api } from "./api";
+import { moment } from "../ui/format";
+import { api, type Schemas } from "./api";
 import { Keys, stages } from "./keys";
 import { useSession } from "./session";
 
@@ -93,12 +94,19 @@ const Wordmark = styled(Link)`
 const Who = styled.div`
   flex: 0 0 132px;
   border-left: 1px solid var(--g4);
-  padding: 5px 14px 0;
+  padding: 0 14px;
   text-align: right;
   font-size: 14px;
   line-height: 1.25;
-  b {
-    display: block;
+  && a {
+    display: grid;
+    align-items: center;
+    padding: 0;
+    border: 0;
+    min-height: 32px;
+  }
+  && b {
+    font-size: 15px;
   }
   button {
     font: inherit;
@@ -151,12 +159,13 @@ const Sheet = styled(Modal)`
 `;
 
 export function Shell() {
-  const { person, signOut } = useSession();
+  const { person, signOut, switchTo } = useSession();
   const route = api.useQuery("get", "/api/route", undefined, { refetchInterval: 10_000 });
+  const alarms = api.useQuery("get", "/api/alarms", undefined, { refetchInterval: 20_000 });
   const [finding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
   return (
-    <Keys find={find}>
+    <Keys find={find} switchTo={switchTo}>
       <Frame>
         <Route aria-label="Route">
           <Wordmark to="/freezer" aria-label="Juxta, to the freezer">
@@ -172,16 +181,50 @@ export function Shell() {
             );
           })}
           <Who>
-            <b>{person.name}</b>
+            <Link to="/shop" aria-label={`${person.name}: people, log and your own secret`}>
+              <b>{person.name}</b>
+            </Link>
             <button type="button" onClick={signOut}>
               change person
             </button>
           </Who>
         </Route>
-        <Outlet />
+        {/* The page waits for the alarms, or it would jump under somebody's finger. */}
+        {(alarms.data ?? alarms.error) && (
+          <>
+            <Alarms alarms={alarms.data ?? []} />
+            <Outlet />
+          </>
+        )}
       </Frame>
       {finding && <Find close={() => setFinding(false)} />}
     </Keys>
+  );
+}
+
+const Bell = styled.div`
+  background: var(--brick);
+  padding: 8px 24px;
+  font-weight: 700;
+  font-size: 18px;
+  a {
+    color: var(--paper);
+  }
+`;
+
+/** A freezer that is too warm is told on every page until a person has seen it. */
+function Alarms({ alarms }: { alarms: Schemas["AlarmView"][] }) {
+  const unseen = alarms.filter((a) => !a.seenAt);
+  const first = unseen[0];
+  if (!first) return null;
+  return (
+    <Bell role="alert">
+      <Link to="/freezer/climate">
+        ✕ {first.kind === "silent" ? `${first.sensor} is silent` : `${first.freezer} was too warm`} since {moment(first.raisedAt)}
+        {first.endedAt ? `, over at ${moment(first.endedAt)}` : ", still"}
+        {unseen.length > 1 && `, and ${unseen.length - 1} more`}: look and acknowledge
+      </Link>
+    </Bell>
   );
 }
 

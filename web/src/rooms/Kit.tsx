@@ -7,7 +7,7 @@ import { asLabel, useKeys, useSay, useScan } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, moment, plies } from "../ui/format";
-import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Stack, Table } from "../ui/parts";
+import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table } from "../ui/parts";
 import { Seam, type Difference } from "../ui/Seam";
 
 type KitPly = Schemas["KitPly"];
@@ -42,12 +42,16 @@ export function Kit() {
   });
   const whole = k !== undefined && k.missing.length === 0 && k.doubled.length === 0;
   const open = k !== undefined && !k.countedAt;
+  const freezers = api.useQuery("get", "/api/freezers");
+  const [freezer, setFreezer] = useState(0);
+  const into = freezer || (freezers.data?.[0]?.id ?? 0);
   const move = k?.inFreezer ? out : back;
+  const moveIt = () => (k?.inFreezer ? out.mutate({ code }) : back.mutate({ code, body: { freezerId: into } }));
   useKeys({
     k: { says: "sign the count", run: () => (whole ? close.mutate({ code }) : say("The kit is not whole yet.")), off: !open },
     u: {
       says: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
-      run: () => move.mutate({ code }),
+      run: moveIt,
       off: !k || k.build.laid > 0,
     },
     Enter: { says: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
@@ -81,9 +85,18 @@ export function Kit() {
           {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
           <Row>
             {b.laid === 0 && b.cut > 0 && (
-              <Button $quiet onPress={() => move.mutate({ code })}>
-                {k.inFreezer ? "Take the kit out" : "Put the kit into the freezer"}
+              <Button $quiet onPress={moveIt}>
+                {k.inFreezer ? "Take the kit out" : "Put the kit into"}
               </Button>
+            )}
+            {!k.inFreezer && b.laid === 0 && b.cut > 0 && (
+              <Select aria-label="Which freezer" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
+                {freezers.data?.map((f) => (
+                  <option key={f.id} value={f.id}>
+                    {f.name}
+                  </option>
+                ))}
+              </Select>
             )}
             {k.inFreezer && <Mark tone="attend">in the freezer</Mark>}
           </Row>

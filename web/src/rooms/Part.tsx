@@ -5,12 +5,14 @@ import { Link, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../app/api";
 import { useKeys } from "../app/keys";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { angle, kPa, mm, moment, percent, ranges, spell } from "../ui/format";
 import { Plan } from "../ui/Hatch";
 import { Big, Button, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table, TextField } from "../ui/parts";
 import { Seam, type Difference } from "../ui/Seam";
 import { Section } from "../ui/Section";
+import { Sign } from "../ui/Sign";
 
 type Revision = Schemas["RevisionView"];
 const rules: Record<string, string> = {
@@ -30,6 +32,7 @@ export function PartPage() {
   const [query, setQuery] = useSearchParams();
   const letter = query.get("revision") ?? undefined;
   const part = api.useQuery("get", "/api/parts/{code}", { params: { path: { code }, query: { letter } } });
+  const { may } = useSession();
   const release = useChange("/api/parts/{code}/release");
   const renew = useChange("/api/parts/{code}/revisions", () => setQuery({}));
   const change = useChange("/api/parts/{code}/draft");
@@ -39,8 +42,7 @@ export function PartPage() {
   const draft = v?.state === "draft";
   useTitle(v ? `${v.part.number} ${v.letter}` : "Part");
   useKeys({
-    g: { says: "release the draft", run: () => release.mutate({ code, body: { version: v!.version } }), off: !draft },
-    w: { says: "start a new revision", run: () => renew.mutate({ code }), off: !v || v.part.draft !== undefined },
+    v: { says: "start a new revision", run: () => renew.mutate({ code }), off: !v || v.part.draft !== undefined },
     s: { says: "start a build", run: () => setMode("build"), off: !v?.part.released },
     e: { says: "edit the plies of the draft", run: () => setMode("edit"), off: !draft },
     Escape: {
@@ -110,9 +112,13 @@ export function PartPage() {
             <Row>
               {draft ? (
                 <>
-                  <Button onPress={() => release.mutate({ code, body: { version: v.version } })} isDisabled={release.isPending}>
-                    Release revision {v.letter}
-                  </Button>
+                  {may("release a revision") && (
+                    <Sign
+                      says={`Release revision ${v.letter}`}
+                      busy={release.isPending}
+                      sign={(pin) => release.mutate({ code, body: { version: v.version, pin } })}
+                    />
+                  )}
                   <Button $quiet onPress={() => setMode("edit")}>
                     Edit plies
                   </Button>
@@ -169,8 +175,8 @@ export function PartPage() {
             </p>
           )}
           <p style={{ color: "var(--g1)", fontSize: 15 }}>
-            Rules follow the shop’s list; the engineer of record decides. <Key>G</Key> release · <Key>E</Key> edit · <Key>S</Key>{" "}
-            start a build
+            Rules follow the shop’s list; the engineer of record decides. A second person releases. <Key>E</Key> edit ·{" "}
+            <Key>S</Key> start a build
           </p>
         </Stack>
       }

@@ -15,11 +15,12 @@ const show = (what: string, v: number) => (what === "mass" ? `${v.toFixed(3)} kg
 export function Release() {
   const { code = "" } = useParams();
   const sheet = api.useQuery("get", "/api/release/{code}", { params: { path: { code } } });
-  const { person } = useSession();
+  const { may } = useSession();
   const dispose = useChange("/api/release/{code}");
   const [mass, setMass] = useState(NaN);
   const [points, setPoints] = useState([NaN, NaN, NaN]);
   const [reason, setReason] = useState("");
+  const [pin, setPin] = useState("");
   const [trial, setTrial] = useState<{ lines: Line[]; error: unknown }>({ lines: [], error: null });
   const v = sheet.data;
   useTitle(v ? `Release ${v.build.number} ${v.build.serial}` : "Release");
@@ -42,8 +43,10 @@ export function Release() {
   const b = v.build;
   const lines = v.lines.length > 0 ? v.lines : ready ? trial.lines : [];
   const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0;
-  const sign = (disposition: "good" | "refer" | "scrap") =>
-    dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason } });
+  const sign = (disposition: "good" | "refer" | "scrap") => {
+    dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason, pin } });
+    setPin("");
+  };
   const expectation = (what: string, name: string, limit: Schemas["Limit"], tolerance: number) => (
     <>
       <span>
@@ -203,18 +206,21 @@ export function Release() {
         built: open && (
           <Stack $gap={14}>
             <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
-            {!["quality", "administrator"].includes(person.role) && (
+            {!may("inspect and sign off") && (
               <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
             )}
             <TextField label="Reason (for refer and scrap)" value={reason} onChange={setReason} />
+            <div style={{ width: 180 }}>
+              <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
+            </div>
             <Row>
-              <Button $bench isDisabled={!ready || !allMet || dispose.isPending} onPress={() => sign("good")}>
+              <Button $bench isDisabled={!ready || !allMet || pin === "" || dispose.isPending} onPress={() => sign("good")}>
                 Sign: good
               </Button>
               <Button
                 $bench
                 $quiet
-                isDisabled={!ready || reason.trim() === "" || dispose.isPending}
+                isDisabled={!ready || reason.trim() === "" || pin === "" || dispose.isPending}
                 onPress={() => sign("refer")}
               >
                 Refer
@@ -222,7 +228,7 @@ export function Release() {
               <Button
                 $bench
                 $quiet
-                isDisabled={!ready || reason.trim() === "" || dispose.isPending}
+                isDisabled={!ready || reason.trim() === "" || pin === "" || dispose.isPending}
                 onPress={() => sign("scrap")}
               >
                 Scrap

@@ -69,7 +69,11 @@ function Search() {
           <section style={{ flex: 1 }}>
             <Heading>From a roll to every part</Heading>
             {list(
-              (rolls.data ?? []).map((r) => ({ id: r.code, says: `${r.material}, batch ${r.batch}`, path: `/thread/${r.code}` })),
+              (rolls.data?.rolls ?? []).map((r) => ({
+                id: r.code,
+                says: `${r.material}, batch ${r.batch}`,
+                path: `/thread/${r.code}`,
+              })),
             )}
           </section>
         </Row>

@@ -55,7 +55,19 @@ const Words = styled.div<{ $tall?: boolean }>`
   }
 `;
 
-export function Fuse({ fuse, tall, ended }: { fuse: Schemas["Fuse"]; tall?: boolean; ended?: boolean }) {
+export function Fuse({
+  fuse,
+  tall,
+  ended,
+  of = "Kit out-time",
+}: {
+  fuse: Schemas["Fuse"];
+  tall?: boolean;
+  ended?: boolean;
+  /** What the tall fuse is called. */
+  of?: string;
+}) {
+  if (!fuse.ages) return <small>does not age</small>;
   const over = fuse.left < 0;
   const total = Math.max(fuse.life, 1);
   const spent = Math.min(fuse.spent / total, 1);
@@ -80,7 +92,7 @@ export function Fuse({ fuse, tall, ended }: { fuse: Schemas["Fuse"]; tall?: bool
     <div>
       {tall && (
         <Words $tall>
-          <span>Kit out-time</span>
+          <span>{of}</span>
           <b>{until}</b>
         </Words>
       )}

@@ -29,9 +29,10 @@ const pressable = css`
 `;
 
 /** What can be pressed. quiet is the second choice beside a first. */
-export const Button = styled(AriaButton)<{ $quiet?: boolean; $bench?: boolean }>`
+export const Button = styled(AriaButton)<{ $quiet?: boolean; $bench?: boolean; $small?: boolean }>`
   ${pressable}
   ${(p) => p.$quiet && "&:not([data-disabled]) { background: transparent; color: var(--ink); border-color: var(--ink); }"}
+  ${(p) => p.$small && "min-height: 32px; font-size: 14px; padding: 0 10px; border-width: 1.5px;"}
   ${(p) => p.$bench && "min-height: 68px; font-size: 22px; padding: 0 24px;"}
 `;
 
@@ -186,15 +187,17 @@ type TextProps = {
   value: string;
   onChange: (v: string) => void;
   type?: string;
+  /** A field for a PIN: digits, and a scanner may still be read beside it. */
+  pin?: boolean;
   autoFocus?: boolean;
   isRequired?: boolean;
 };
 
-export function TextField({ label, ...rest }: TextProps) {
+export function TextField({ label, pin, ...rest }: TextProps) {
   return (
     <StyledText {...rest}>
       <Label>{label}</Label>
-      <Input />
+      {pin ? <Input inputMode="numeric" autoComplete="off" data-pin="yes" /> : <Input />}
       <FieldError />
     </StyledText>
   );
@@ -261,6 +264,27 @@ export const Key = styled.kbd`
   font-size: 13px;
   border: 1px solid var(--g2);
   padding: 0 6px;
+`;
+
+/** Pages of one room, as words on a rule. */
+export const Tabs = styled.nav`
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 4px;
+  border-bottom: 1px solid var(--ink);
+  padding: 6px 24px 0;
+  a {
+    padding: 8px 14px 9px;
+    min-height: 44px;
+    font-weight: 600;
+    color: var(--g1);
+    text-decoration: none;
+    border-bottom: 4px solid transparent;
+  }
+  a.active {
+    color: var(--ink);
+    border-bottom-color: var(--ink);
+  }
 `;
 
 export const Page = styled.main`

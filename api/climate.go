@@ -1,0 +1,58 @@
+package api
+
+import (
+	"context"
+
+	"juxta/shop"
+)
+
+// Climate is all that is measured: freezers, sensors, alarms and failures.
+type Climate struct {
+	Freezers []shop.FreezerView `json:"freezers"`
+	Sensors  []shop.SensorView  `json:"sensors"`
+	Alarms   []shop.AlarmView   `json:"alarms" doc:"The last hundred"`
+	Failures []shop.FailureView `json:"failures"`
+}
+
+func (r *routes) climate() {
+	get(r, "/api/freezers", "freezers", "Freezers with what is in them", func(ctx context.Context, _ *none) ([]shop.FreezerView, error) {
+		return r.shop.Freezers(ctx)
+	})
+	get(r, "/api/room", "room", "The air of the room as measured last", func(ctx context.Context, _ *none) (shop.RoomState, error) {
+		return r.shop.Room(ctx)
+	})
+	get(r, "/api/alarms", "alarms", "Alarms that nobody has seen, or that go on", func(ctx context.Context, _ *none) ([]shop.AlarmView, error) {
+		return r.shop.Alarms(ctx, false)
+	})
+	get(r, "/api/climate", "climate", "Freezers, sensors with their last day, alarms and failures", func(ctx context.Context, _ *none) (c Climate, err error) {
+		if c.Freezers, err = r.shop.Freezers(ctx); err != nil {
+			return c, err
+		}
+		if c.Sensors, err = r.shop.Sensors(ctx); err != nil {
+			return c, err
+		}
+		if c.Alarms, err = r.shop.Alarms(ctx, true); err != nil {
+			return c, err
+		}
+		c.Failures, err = r.shop.Failures(ctx)
+		return c, err
+	})
+	post(r, shop.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.FreezerIn]) (shop.FreezerView, error) {
+		return r.shop.SaveFreezer(ctx, by, in.ID, in.Body)
+	})
+	post(r, shop.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.SensorIn]) (shop.SensorIn, error) {
+		return r.shop.SaveSensor(ctx, by, in.ID, in.Body)
+	})
+	post(r, shop.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by shop.By, in *withID[shop.NewFailure]) (shop.FailureView, error) {
+		return r.shop.ReportFailure(ctx, by, in.ID, in.Body)
+	})
+	post(r, shop.TellFailure, "/api/failures/{id}", "changeFailure", "End a failure, or withdraw it", func(ctx context.Context, by shop.By, in *withID[shop.FailureChange]) (shop.FailureView, error) {
+		return r.shop.ChangeFailure(ctx, by, in.ID, in.Body)
+	})
+	type seen struct {
+		Note string `json:"note" minLength:"1" maxLength:"300" doc:"What was found and done"`
+	}
+	post(r, shop.SeeAlarm, "/api/alarms/{id}/seen", "seeAlarm", "Acknowledge an alarm", func(ctx context.Context, by shop.By, in *withID[seen]) (shop.AlarmView, error) {
+		return r.shop.SeeAlarm(ctx, by, in.ID, in.Body.Note)
+	})
+}

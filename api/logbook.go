@@ -1,0 +1,56 @@
+package api
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/format/sheet"
+	"juxta/shop"
+)
+
+type logQuery struct {
+	Person  int64     `query:"person"`
+	What    string    `query:"what" maxLength:"80"`
+	Subject string    `query:"subject" maxLength:"80"`
+	From    time.Time `query:"from"`
+	To      time.Time `query:"to"`
+}
+
+func (q logQuery) shop() shop.LogQuery {
+	return shop.LogQuery{Person: q.Person, What: q.What, Subject: q.Subject, From: q.From, To: q.To}
+}
+
+func (r *routes) logbook() {
+	type page struct {
+		logQuery
+		Before int64 `query:"before" doc:"Entries before this number"`
+	}
+	get(r, "/api/log", "log", "Entries of the log, newest first", func(ctx context.Context, in *page) ([]shop.LogEntry, error) {
+		q := in.shop()
+		q.Before = in.Before
+		return r.shop.Log(ctx, q)
+	})
+	get(r, "/api/log/check", "checkLog", "Whether the hash chain of the log holds", func(ctx context.Context, _ *none) (shop.LogState, error) {
+		return r.shop.CheckLog(ctx)
+	})
+	huma.Register(r.api, huma.Operation{OperationID: "logFile", Method: http.MethodGet, Path: "/api/log/entries.csv", Summary: "The log as CSV, oldest first",
+		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
+		func(_ context.Context, in *logQuery) (*huma.StreamResponse, error) {
+			return &huma.StreamResponse{Body: func(ctx huma.Context) {
+				ctx.SetHeader("Content-Type", "text/csv; charset=utf-8")
+				ctx.SetHeader("Content-Disposition", `attachment; filename="log.csv"`)
+				out := sheet.NewCSV(ctx.BodyWriter(), "entry", "at", "person", "what", "subject", "why", "detail", "hash")
+				err := r.shop.EachEntry(ctx.Context(), in.shop(), func(e shop.LogEntry) error {
+					return out.Row(e.Seq, e.At.UTC(), e.Person, e.What, e.Subject, e.Why, e.Detail, e.Hash)
+				})
+				// The answer has begun: what can be said is said in the file.
+				if err != nil {
+					_ = out.Row("the file breaks off here")
+				}
+				_ = out.Close()
+			}}, nil
+		})
+}

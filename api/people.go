@@ -1,0 +1,54 @@
+package api
+
+import (
+	"context"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/format/pdf"
+	"juxta/shop"
+)
+
+func (r *routes) people() {
+	get(r, "/api/people/files", "peopleFiles", "Everybody with their qualifications", func(ctx context.Context, _ *none) ([]shop.PersonFile, error) {
+		return r.shop.PeopleFiles(ctx)
+	})
+	get(r, "/api/matrix", "matrix", "Who may do what", func(context.Context, *none) ([]shop.Permit, error) {
+		return shop.Matrix, nil
+	})
+	post(r, shop.KeepPeople, "/api/people", "addPerson", "Let somebody sign in", func(ctx context.Context, by shop.By, in *a[shop.NewPerson]) (shop.PersonView, error) {
+		return r.shop.AddPerson(ctx, by, in.Body)
+	})
+	post(r, shop.KeepPeople, "/api/people/{id}", "changePerson", "Change somebody's role, secret or place in the shop", func(ctx context.Context, by shop.By, in *withID[shop.PersonChange]) (shop.PersonView, error) {
+		return r.shop.ChangePerson(ctx, by, in.ID, in.Body)
+	})
+	huma.Register(r.api, operation(r.api, shop.KeepPeople, "/api/people/{id}/badge", "issueBadge", "Give somebody a badge; the answer is its label, PDF"), func(ctx context.Context, in *ByID) (*file, error) {
+		b, err := r.shop.IssueBadge(ctx, by(ctx), in.ID)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		raw, err := labels([]pdf.Label{{ID: b.Badge, Big: b.Person.Name, Lines: []string{b.Person.Role, "opens nothing without the PIN"}}}, false)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		return &file{"application/pdf", `attachment; filename="badge.pdf"`, raw}, nil
+	})
+	post(r, shop.Qualify, "/api/people/{id}/qualify", "qualify", "Enter a qualification", func(ctx context.Context, by shop.By, in *withID[shop.NewQualification]) (shop.QualificationView, error) {
+		return r.shop.Qualify(ctx, by, in.ID, in.Body)
+	})
+	huma.Register(r.api, operation(r.api, shop.Qualify, "/api/qualifications/{id}/withdraw", "withdrawQualification", "Withdraw a qualification"), func(ctx context.Context, in *withID[Because]) (*struct{}, error) {
+		if _, err := r.shop.WithdrawQualification(ctx, by(ctx), in.ID, in.Body.Reason); err != nil {
+			return nil, problem(ctx, err)
+		}
+		return nil, nil
+	})
+	post(r, shop.OwnAccount, "/api/sign-out", "signOutEverywhere", "End all of one's own sessions", func(ctx context.Context, by shop.By, _ *none) (shop.PersonView, error) {
+		return r.shop.EndSessions(ctx, by, by.Person.ID)
+	})
+	post(r, shop.KeepPeople, "/api/people/{id}/sign-out", "endSessions", "End all sessions of somebody", func(ctx context.Context, by shop.By, in *ByID) (shop.PersonView, error) {
+		return r.shop.EndSessions(ctx, by, in.ID)
+	})
+	post(r, shop.OwnAccount, "/api/secret", "changeSecret", "Change one's own PIN or password", func(ctx context.Context, by shop.By, in *a[shop.NewSecret]) (shop.PersonView, error) {
+		return r.shop.ChangeSecret(ctx, by, in.Body)
+	})
+}

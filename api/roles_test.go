@@ -1,0 +1,125 @@
+package api_test
+
+import (
+	"encoding/json"
+	"net/http"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/api"
+	"juxta/format/pdf/pdftest"
+	"juxta/shop"
+)
+
+// somebodyOf is a person of the demo with each role.
+var somebodyOf = map[string]string{"technician": "Ines Falk", "planner": "Marek Orde", "quality": "Jonas Quist", "administrator": "Ada Wren", "viewer": "Hedda Solm"}
+
+// acts are the acts of the contract's routes that change something.
+func acts(t *testing.T) map[string]shop.Act {
+	t.Helper()
+	raw, err := api.OpenAPI()
+	require.NoError(t, err)
+	var contract struct {
+		Paths map[string]map[string]struct {
+			Act shop.Act `json:"x-act"`
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &contract))
+	out := map[string]shop.Act{}
+	for path, methods := range contract.Paths {
+		for method, operation := range methods {
+			if method == "get" {
+				assert.Empty(t, operation.Act, path)
+				continue
+			}
+			assert.NotEmpty(t, operation.Act, "%s %s has no act of the matrix", method, path)
+			if method == "post" {
+				out[path] = operation.Act
+			}
+		}
+	}
+	return out
+}
+
+// Every role on every route: refused exactly where the matrix refuses, before
+// the input is looked at; and what reads is open to everybody.
+func TestEveryRouteAsEveryRole(t *testing.T) {
+	routes, used := acts(t), map[shop.Act]bool{}
+	require.Greater(t, len(routes), 50)
+	for _, role := range shop.Roles {
+		t.Run(role, func(t *testing.T) {
+			b := open(t)
+			b.signIn(somebodyOf[role])
+			refusals := 0
+			for path, act := range routes {
+				if path == "/api/session" || path == "/api/first" || path == "/api/sign-out" {
+					continue
+				}
+				used[act] = true
+				i := slices.IndexFunc(shop.Matrix, func(p shop.Permit) bool { return p.Act == act })
+				require.GreaterOrEqual(t, i, 0, "%s: %q stands in no line of the matrix", path, act)
+				got := b.send("POST", somewhere(path), "{}", key, "role-"+role+"-"+path[len(path)-6:])
+				denied := got.StatusCode == http.StatusForbidden && strings.Contains(string(got.body), "is not for a")
+				assert.Equal(t, !slices.Contains(shop.Matrix[i].Roles, role), denied, "%s as %s: %d %s", path, role, got.StatusCode, got.body)
+				if denied {
+					refusals++
+				} else {
+					assert.Less(t, got.StatusCode, 500, "%s: %s", path, got.body)
+				}
+			}
+			if role == "viewer" {
+				assert.Greater(t, refusals, 45, "a viewer changes nothing but what is their own")
+			}
+			for path, methods := range routesOf(t) {
+				if slices.Contains(methods, "GET") && !strings.HasSuffix(path, "/events") {
+					got := b.send("GET", somewhere(path), "")
+					assert.NotContains(t, []int{http.StatusUnauthorized, http.StatusForbidden}, got.StatusCode, "%s as %s", path, role)
+				}
+			}
+		})
+	}
+	for _, p := range shop.Matrix {
+		assert.True(t, used[p.Act], "no route does %q", p.Act)
+		assert.NotEmpty(t, p.Roles)
+	}
+}
+
+func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
+	b := open(t)
+	b.signIn("Ines Falk")
+	var session struct {
+		Person shop.PersonView
+		May    []shop.Act
+	}
+	b.send("GET", "/api/session", "").into(t, &session)
+	assert.Equal(t, "Ines Falk", session.Person.Name)
+	assert.Contains(t, session.May, shop.LayPlies)
+	assert.NotContains(t, session.May, shop.DecideBatch)
+	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
+	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode, "the cookie is worth nothing any more")
+}
+
+func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
+	b := open(t)
+	b.signIn("Ada Wren")
+	var people []shop.PersonView
+	b.send("GET", "/api/people", "").into(t, &people)
+	id := slices.IndexFunc(people, func(p shop.PersonView) bool { return p.Name == "Tilda Brandl" })
+	raw, _ := json.Marshal(people[id].ID)
+	got := b.send("POST", "/api/people/"+string(raw)+"/badge", "{}", key, "badge-1234")
+	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
+	assert.Equal(t, "application/pdf", got.Header.Get("Content-Type"))
+	_, text := pdftest.Read(t, got.body)
+	badge := text[strings.Index(text, "W-"):][:10]
+	b.send("DELETE", "/api/session", "")
+	var whose shop.PersonView
+	b.send("POST", "/api/badge", `{"badge":"`+badge+`"}`).into(t, &whose)
+	assert.Equal(t, "Tilda Brandl", whose.Name)
+	assert.Equal(t, http.StatusForbidden, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"000000"}`).StatusCode)
+	assert.Equal(t, http.StatusOK, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"`+pin+`"}`).StatusCode)
+	assert.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
+}

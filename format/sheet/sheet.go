@@ -1,0 +1,200 @@
+// Package sheet writes and reads tables as CSV and XLSX. A cell of a table that
+// a spreadsheet would run as a formula is written as text.
+package sheet
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+	"time"
+	"unicode/utf8"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// Table is a table with a name, a header row and cells that are text, numbers
+// or times.
+type Table struct {
+	Name    string
+	Columns []string
+	Rows    [][]any
+}
+
+// MaxRows and MaxCells bound what is read.
+const (
+	MaxRows = 20_000
+	maxCols = 60
+)
+
+// CSV writes rows as they come, so that a long table is never in memory whole.
+type CSV struct{ out *csv.Writer }
+
+// NewCSV begins a CSV file with its header row: commas, UTF-8.
+func NewCSV(w io.Writer, columns ...string) *CSV {
+	c := &CSV{csv.NewWriter(w)}
+	_ = c.out.Write(columns) // Close tells of it
+	return c
+}
+
+// Row writes one row.
+func (c *CSV) Row(cells ...any) error {
+	row := make([]string, len(cells))
+	for i, cell := range cells {
+		row[i] = Text(cell)
+	}
+	if err := c.out.Write(row); err != nil {
+		return fmt.Errorf("write CSV: %w", err)
+	}
+	return nil
+}
+
+// Close writes what is left.
+func (c *CSV) Close() error {
+	c.out.Flush()
+	return c.out.Error()
+}
+
+// WriteCSV writes one table.
+func WriteCSV(w io.Writer, t Table) error {
+	c := NewCSV(w, t.Columns...)
+	for _, cells := range t.Rows {
+		if err := c.Row(cells...); err != nil {
+			return err
+		}
+	}
+	return c.Close()
+}
+
+// Text is a cell as CSV holds it.
+func Text(cell any) string {
+	switch v := cell.(type) {
+	case nil:
+		return ""
+	case time.Time:
+		return v.Format(time.RFC3339)
+	case float64:
+		return fmt.Sprintf("%g", v)
+	case string:
+		// A spreadsheet runs what begins like this.
+		if v != "" && strings.ContainsRune("=+-@\t\r", rune(v[0])) {
+			return "'" + v
+		}
+		return v
+	}
+	return fmt.Sprint(cell)
+}
+
+// WriteXLSX writes tables as the sheets of one workbook.
+func WriteXLSX(w io.Writer, tables ...Table) error {
+	book := excelize.NewFile()
+	defer book.Close()
+	bold, err := book.NewStyle(&excelize.Style{Font: &excelize.Font{Bold: true}})
+	if err != nil {
+		return fmt.Errorf("write XLSX: %w", err)
+	}
+	for i, t := range tables {
+		if i == 0 {
+			err = book.SetSheetName("Sheet1", t.Name)
+		} else {
+			_, err = book.NewSheet(t.Name)
+		}
+		if err != nil {
+			return fmt.Errorf("write XLSX: %w", err)
+		}
+		out, err := book.NewStreamWriter(t.Name)
+		if err != nil {
+			return fmt.Errorf("write XLSX: %w", err)
+		}
+		header := make([]any, len(t.Columns))
+		for k, c := range t.Columns {
+			header[k] = excelize.Cell{StyleID: bold, Value: c}
+		}
+		if err := out.SetRow("A1", header); err != nil {
+			return fmt.Errorf("write XLSX: %w", err)
+		}
+		for k, cells := range t.Rows {
+			at, err := excelize.CoordinatesToCellName(1, k+2)
+			if err != nil {
+				return fmt.Errorf("write XLSX: %w", err)
+			}
+			if err := out.SetRow(at, cells); err != nil {
+				return fmt.Errorf("write XLSX: %w", err)
+			}
+		}
+		if err := out.Flush(); err != nil {
+			return fmt.Errorf("write XLSX: %w", err)
+		}
+	}
+	if err := book.Write(w); err != nil {
+		return fmt.Errorf("write XLSX: %w", err)
+	}
+	return nil
+}
+
+// ErrNotATable says that a file is neither CSV nor XLSX.
+var ErrNotATable = errors.New("this is neither a CSV text file nor an XLSX workbook")
+
+// Read reads a CSV file (commas, semicolons or tabs) or the first sheet of an
+// XLSX workbook as rows of text. Which of the two it is shows in its content.
+func Read(raw []byte) ([][]string, error) {
+	if bytes.HasPrefix(raw, []byte("PK\x03\x04")) {
+		return readXLSX(raw)
+	}
+	raw = bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))
+	if len(raw) == 0 || bytes.IndexByte(raw, 0) >= 0 || !utf8.Valid(raw) {
+		return nil, ErrNotATable
+	}
+	first, _, _ := bytes.Cut(raw, []byte("\n"))
+	in := csv.NewReader(bytes.NewReader(raw))
+	in.FieldsPerRecord, in.TrimLeadingSpace = -1, true
+	for _, c := range []rune{';', '\t'} {
+		if bytes.ContainsRune(first, c) && bytes.Count(first, []byte(string(c))) > bytes.Count(first, []byte(",")) {
+			in.Comma = c
+		}
+	}
+	rows := [][]string{}
+	for {
+		row, err := in.Read()
+		if errors.Is(err, io.EOF) {
+			return rows, nil
+		}
+		if err != nil {
+			return nil, fmt.Errorf("the CSV breaks off: %w", err)
+		}
+		if rows = append(rows, row); len(rows) > MaxRows || len(row) > maxCols {
+			return nil, fmt.Errorf("the table is larger than %d rows of %d columns", MaxRows, maxCols)
+		}
+	}
+}
+
+func readXLSX(raw []byte) ([][]string, error) {
+	// An archive that unpacks to far more than it holds is refused.
+	book, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: 200 << 20, UnzipXMLSizeLimit: 60 << 20, RawCellValue: false})
+	if err != nil {
+		return nil, ErrNotATable
+	}
+	defer book.Close()
+	names := book.GetSheetList()
+	if len(names) == 0 {
+		return nil, ErrNotATable
+	}
+	in, err := book.Rows(names[0])
+	if err != nil {
+		return nil, ErrNotATable
+	}
+	defer in.Close()
+	rows := [][]string{}
+	for in.Next() {
+		row, err := in.Columns()
+		if err != nil {
+			return nil, fmt.Errorf("row %d of the workbook cannot be read", len(rows)+1)
+		}
+		if rows = append(rows, row); len(rows) > MaxRows || len(row) > maxCols {
+			return nil, fmt.Errorf("the table is larger than %d rows of %d columns", MaxRows, maxCols)
+		}
+	}
+	return rows, nil
+}

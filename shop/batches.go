@@ -1,0 +1,453 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/wire"
+)
+
+// AcceptanceLine is one test of a batch: its limits and what was found.
+type AcceptanceLine struct {
+	ID     int64      `json:"id"`
+	What   string     `json:"what"`
+	Unit   string     `json:"unit"`
+	Least  *float64   `json:"least,omitempty"`
+	Most   *float64   `json:"most,omitempty"`
+	Value  *float64   `json:"value,omitempty"`
+	Met    *bool      `json:"met,omitempty" doc:"Missing: not tested yet"`
+	Person string     `json:"person,omitempty"`
+	At     *time.Time `json:"at,omitempty"`
+}
+
+// BatchView is a batch as received beside what was decided about it.
+type BatchView struct {
+	Code        string           `json:"code"`
+	Material    string           `json:"material"`
+	MaterialID  int64            `json:"materialId"`
+	Version     int              `json:"version" doc:"Of the material"`
+	Lot         string           `json:"lot"`
+	MadeOn      *time.Time       `json:"madeOn,omitempty"`
+	ReceivedAt  time.Time        `json:"receivedAt"`
+	ReceivedBy  string           `json:"receivedBy,omitempty"`
+	ArrivalTemp *float64         `json:"arrivalTemp,omitempty" doc:"K"`
+	StorageMax  float64          `json:"storageMax,omitempty" doc:"Warmest storage by the data sheet, K"`
+	ShelfEnd    *time.Time       `json:"shelfEnd,omitempty"`
+	State       string           `json:"state" enum:"pending,passed,failed"`
+	Decision    string           `json:"decision,omitempty"`
+	DecidedBy   string           `json:"decidedBy,omitempty"`
+	DecidedAt   *time.Time       `json:"decidedAt,omitempty"`
+	Quarantine  string           `json:"quarantine,omitempty" doc:"Why it is in quarantine"`
+	OverrideWhy string           `json:"overrideWhy,omitempty"`
+	OverrideBy  string           `json:"overrideBy,omitempty"`
+	OverrideAt  *time.Time       `json:"overrideAt,omitempty"`
+	Blocked     string           `json:"blocked,omitempty" doc:"Why it must not be cut"`
+	Certificate *FileView        `json:"certificate,omitempty"`
+	Transport   *FileView        `json:"transport,omitempty"`
+	Tests       []AcceptanceLine `json:"tests"`
+	Rolls       []BatchRoll      `json:"rolls"`
+	Log         []LogLine        `json:"log,omitempty"`
+}
+
+// BatchRoll is a roll of a batch.
+type BatchRoll struct {
+	Code   string  `json:"code"`
+	Kind   string  `json:"kind"`
+	Length float64 `json:"length"`
+	Out    bool    `json:"out"`
+}
+
+// blocked says why a batch must not be cut, "" if it may.
+func (b Batch) blocked() string {
+	why := ""
+	switch {
+	case b.Quarantine != "":
+		why = fmt.Sprintf("batch %s is in quarantine: %s", b.Lot, b.Quarantine)
+	case b.State == "pending":
+		why = fmt.Sprintf("batch %s is not accepted yet", b.Lot)
+	case b.State == "failed":
+		why = fmt.Sprintf("batch %s failed its acceptance", b.Lot)
+	}
+	if b.OverrideAt != nil {
+		return ""
+	}
+	return why
+}
+
+// Batches lists batches that have something on hand or are not decided, those
+// that wait for a decision first.
+func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]BatchView, error) {
+		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id and r.length > 0)"
+		if all {
+			where = "true"
+		}
+		return s.batchViews(db, where)
+	})
+}
+
+// Batch is one batch with its log.
+func (s *Shop) Batch(ctx context.Context, code string) (BatchView, error) {
+	return view(ctx, s, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
+}
+
+func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
+	b, err := find[Batch](db, ident.Batch, code, "batch")
+	if err != nil {
+		return BatchView{}, err
+	}
+	views, err := s.batchViews(db, "b.id = ?", b.ID)
+	if err != nil {
+		return BatchView{}, err
+	}
+	views[0].Log, err = s.logOf(db, b.Code)
+	return views[0], err
+}
+
+func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, error) {
+	var all []Batch
+	if err := db.Raw(`select b.* from batches b where `+where+` order by b.quarantine = '' and b.state <> 'pending', b.received_at desc, b.id desc limit 500`, args...).Scan(&all).Error; err != nil {
+		return nil, err
+	}
+	ids, materialIDs := make([]int64, len(all)), make([]int64, len(all))
+	for i, b := range all {
+		ids[i], materialIDs[i] = b.ID, b.MaterialID
+	}
+	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	if err != nil {
+		return nil, err
+	}
+	names, err := s.names(db)
+	if err != nil {
+		return nil, err
+	}
+	called := func(id *int64) string {
+		if id == nil {
+			return ""
+		}
+		return names[*id]
+	}
+	var tests []AcceptanceTest
+	if err := db.Where("batch_id in ?", ids).Order("id").Find(&tests).Error; err != nil {
+		return nil, err
+	}
+	var rolls []Roll
+	if err := db.Select("id", "code", "kind", "length", "out", "batch_id").Where("batch_id in ?", ids).Order("id").Find(&rolls).Error; err != nil {
+		return nil, err
+	}
+	files, err := fileViews(db, "id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)", ids, ids)
+	if err != nil {
+		return nil, err
+	}
+	views := make([]BatchView, len(all))
+	at := map[int64]*BatchView{}
+	for i, b := range all {
+		m := materials[b.MaterialID]
+		views[i] = BatchView{Code: b.Code, Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
+			ArrivalTemp: b.ArrivalTemp, StorageMax: m.Sheet.StorageMax, ShelfEnd: b.ShelfEnd, State: b.State, Decision: b.Decision, DecidedBy: called(b.DecidedBy), DecidedAt: b.DecidedAt,
+			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
+		for _, paper := range []struct {
+			id *int64
+			to **FileView
+		}{{b.CertificateID, &views[i].Certificate}, {b.TransportID, &views[i].Transport}} {
+			if paper.id != nil {
+				f := files[*paper.id]
+				*paper.to = &f
+			}
+		}
+		at[b.ID] = &views[i]
+	}
+	for _, t := range tests {
+		line := AcceptanceLine{ID: t.ID, What: t.What, Unit: t.Unit, Least: t.Least, Most: t.Most, Value: t.Value, Person: called(t.PersonID), At: t.At}
+		if t.Value != nil {
+			met := t.met()
+			line.Met = &met
+		}
+		at[t.BatchID].Tests = append(at[t.BatchID].Tests, line)
+	}
+	for _, r := range rolls {
+		at[r.BatchID].Rolls = append(at[r.BatchID].Rolls, BatchRoll{r.Code, r.Kind, r.Length, r.Out})
+	}
+	return views, nil
+}
+
+func (t AcceptanceTest) met() bool {
+	return t.Value != nil && (t.Least == nil || *t.Value >= *t.Least) && (t.Most == nil || *t.Value <= *t.Most)
+}
+
+// NewBatch is a delivery: one lot of a material with its rolls.
+type NewBatch struct {
+	MaterialID    int64      `json:"materialId"`
+	Lot           string     `json:"lot" minLength:"1" maxLength:"60"`
+	MadeOn        *time.Time `json:"madeOn,omitempty"`
+	ReceivedAt    *time.Time `json:"receivedAt,omitempty" doc:"If not now"`
+	ArrivalTemp   *float64   `json:"arrivalTemp,omitempty" doc:"Warmest that it had on arrival, K"`
+	ShelfEnd      *time.Time `json:"shelfEnd,omitempty" doc:"By the label; without it from the day it was made"`
+	CertificateID int64      `json:"certificateId,omitempty"`
+	TransportID   int64      `json:"transportId,omitempty"`
+	FreezerID     int64      `json:"freezerId,omitempty"`
+	Place         string     `json:"place,omitempty" maxLength:"60"`
+	Rolls         []NewRoll  `json:"rolls" minItems:"1" maxItems:"60"`
+}
+
+// NewRoll is one roll of a delivery.
+type NewRoll struct {
+	Length float64     `json:"length" doc:"m, or kg" exclusiveMinimum:"0" maximum:"5000"`
+	Width  float64     `json:"width,omitempty" doc:"m; 0: the material's" minimum:"0" maximum:"10"`
+	Place  string      `json:"place,omitempty" maxLength:"60" doc:"If not the delivery's"`
+	Spent  float64     `json:"spent,omitempty" doc:"Out-time spent before it came, s" minimum:"0" maximum:"1000000000"`
+	Flaws  []wire.Flaw `json:"flaws,omitempty" maxItems:"200"`
+}
+
+// ReceiveBatch takes a delivery into the freezer. It waits for its acceptance,
+// and goes into quarantine at once if it arrived too warm.
+func (s *Shop) ReceiveBatch(ctx context.Context, by By, in NewBatch) (BatchView, error) {
+	return write(ctx, s, by, ReceiveStock, "receive batch", in, func(tx *Tx) (BatchView, error) {
+		b, err := tx.receive(in)
+		if err != nil {
+			return BatchView{}, err
+		}
+		return s.batchView(tx.DB, b.Code)
+	})
+}
+
+func (tx *Tx) receive(in NewBatch) (Batch, error) {
+	var m Material
+	if err := tx.Where("superseded_at is null").Take(&m, in.MaterialID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+		return Batch{}, invalid("materialId", "this material is not known here")
+	} else if err != nil {
+		return Batch{}, err
+	}
+	if in.Lot = strings.TrimSpace(in.Lot); in.Lot == "" {
+		return Batch{}, invalid("lot", "the lot number from the label is needed")
+	}
+	at := tx.now
+	if in.ReceivedAt != nil {
+		at = *in.ReceivedAt
+	}
+	if at.After(tx.now) {
+		return Batch{}, invalid("receivedAt", "it cannot have come in the future")
+	}
+	if in.MadeOn != nil && in.MadeOn.After(at) {
+		return Batch{}, invalid("madeOn", "it cannot have been made after it came")
+	}
+	// Two people at the same delivery: the second sees the first one's lot.
+	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(in.Lot)).Error; err != nil {
+		return Batch{}, err
+	}
+	var twins int64
+	if err := tx.Raw(`select count(*) from batches b join materials m on m.id = b.material_id where lower(b.lot) = lower(?) and m.family = ?`, in.Lot, m.Family).Scan(&twins).Error; err != nil {
+		return Batch{}, err
+	}
+	if twins > 0 {
+		return Batch{}, conflict("lot %s of %s was received already: add its roll to that batch", in.Lot, m.Name)
+	}
+	if err := tx.knowsFile("certificateId", in.CertificateID); err != nil {
+		return Batch{}, err
+	}
+	if err := tx.knowsFile("transportId", in.TransportID); err != nil {
+		return Batch{}, err
+	}
+	shelf := in.ShelfEnd
+	if shelf == nil && in.MadeOn != nil && m.Sheet.ShelfLife > 0 {
+		end := in.MadeOn.Add(seconds(m.Sheet.ShelfLife))
+		shelf = &end
+	}
+	id, code, err := nextCode(tx.DB, "batches", ident.Batch)
+	if err != nil {
+		return Batch{}, err
+	}
+	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.by.id(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
+	if in.CertificateID != 0 {
+		b.CertificateID = &in.CertificateID
+	}
+	if in.TransportID != 0 {
+		b.TransportID = &in.TransportID
+	}
+	if t := in.ArrivalTemp; t != nil {
+		if !(*t > 0) || math.IsInf(*t, 0) {
+			return Batch{}, invalid("arrivalTemp", "the temperature on arrival is not possible")
+		}
+		if m.Sheet.StorageMax > 0 && *t > m.Sheet.StorageMax {
+			b.Quarantine = fmt.Sprintf("it arrived at %s, its storage limit is %s", celsius(*t), celsius(m.Sheet.StorageMax))
+		}
+	}
+	if err := tx.Create(&b).Error; err != nil {
+		return Batch{}, err
+	}
+	for _, a := range m.Sheet.Acceptance {
+		if err := tx.Create(&AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most}).Error; err != nil {
+			return Batch{}, err
+		}
+	}
+	if err := tx.log("batch received", b.Code, b.Quarantine, map[string]any{"lot": b.Lot, "material": m.Name, "version": m.Version, "at": at, "rolls": len(in.Rolls)}); err != nil {
+		return Batch{}, err
+	}
+	for i, r := range in.Rolls {
+		if r.Place == "" {
+			r.Place = in.Place
+		}
+		if _, err := tx.receiveRoll(b, m, in.FreezerID, r, at); err != nil {
+			var wrong *Error
+			if errors.As(err, &wrong) && wrong.Field != "" {
+				wrong.Field = fmt.Sprintf("rolls[%d].%s", i, wrong.Field)
+			}
+			return Batch{}, err
+		}
+	}
+	return b, nil
+}
+
+func celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
+
+// AddRoll takes one more roll of a batch into the freezer.
+func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, in NewRoll) (RollView, error) {
+	return write(ctx, s, by, ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *Tx) (RollView, error) {
+		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
+		if err != nil {
+			return RollView{}, err
+		}
+		var m Material
+		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
+			return RollView{}, err
+		}
+		r, err := tx.receiveRoll(b, m, freezer, in, tx.now)
+		if err != nil {
+			return RollView{}, err
+		}
+		return tx.rollView(r)
+	})
+}
+
+// changeBatch holds a batch, does one thing to it and gives it as it then is.
+func (s *Shop) changeBatch(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, b *Batch) error) (BatchView, error) {
+	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (BatchView, error) {
+		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
+		if err != nil {
+			return BatchView{}, err
+		}
+		if err := do(tx, &b); err != nil {
+			return BatchView{}, err
+		}
+		if err := tx.Save(&b).Error; err != nil {
+			return BatchView{}, err
+		}
+		return s.batchView(tx.DB, b.Code)
+	})
+}
+
+// TestValue is what an acceptance test found.
+type TestValue struct {
+	Test  int64   `json:"test"`
+	Value float64 `json:"value"`
+}
+
+// RecordTest writes down what an acceptance test found. Until the batch is
+// decided it may be written again; the log keeps both.
+func (s *Shop) RecordTest(ctx context.Context, by By, code string, in TestValue) (BatchView, error) {
+	return s.changeBatch(ctx, by, RecordTests, "record test", code, in, func(tx *Tx, b *Batch) error {
+		if b.State != "pending" {
+			return conflict("batch %s is decided already: %s", b.Lot, b.State)
+		}
+		var t AcceptanceTest
+		if err := tx.Where("batch_id = ?", b.ID).Take(&t, in.Test).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+			return missing("there is no such test of this batch")
+		} else if err != nil {
+			return err
+		}
+		if math.IsNaN(in.Value) || math.IsInf(in.Value, 0) {
+			return invalid("value", "the value must be a number")
+		}
+		before := t.Value
+		t.Value, t.PersonID, t.At = &in.Value, tx.by.id(), &tx.now
+		if err := tx.Save(&t).Error; err != nil {
+			return err
+		}
+		return tx.log("acceptance test recorded", b.Code, "", map[string]any{"what": t.What, "value": in.Value, "before": before})
+	})
+}
+
+// BatchDecision is what a quality person signs about a batch.
+type BatchDecision struct {
+	Do     string `json:"do" enum:"accept,reject,quarantine,lift,override" doc:"lift ends a quarantine; override lets it be cut although it is blocked"`
+	Reason string `json:"reason,omitempty" maxLength:"400"`
+	PIN    string `json:"pin" doc:"Of who signs" maxLength:"12"`
+}
+
+// DecideBatch signs a decision about a batch.
+func (s *Shop) DecideBatch(ctx context.Context, by By, code string, in BatchDecision) (BatchView, error) {
+	if err := May(by.Person, DecideBatch); err != nil {
+		return BatchView{}, err
+	}
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return BatchView{}, err
+	}
+	in.PIN = ""
+	return s.changeBatch(ctx, by, DecideBatch, "decide batch", code, in, func(tx *Tx, b *Batch) error {
+		reason := strings.TrimSpace(in.Reason)
+		if reason == "" && in.Do != "accept" {
+			return invalid("reason", "say why")
+		}
+		// Taking material out of use is never a matter of two persons.
+		if in.Do != "reject" && in.Do != "quarantine" && by.Person != nil && b.ReceivedBy != nil && *b.ReceivedBy == by.Person.ID {
+			return refused("you received this batch: another quality person has to sign")
+		}
+		said := ""
+		switch in.Do {
+		case "accept":
+			var tests []AcceptanceTest
+			if err := tx.Where("batch_id = ?", b.ID).Order("id").Find(&tests).Error; err != nil {
+				return err
+			}
+			if b.State == "passed" {
+				return conflict("batch %s is accepted already", b.Lot)
+			}
+			for _, t := range tests {
+				if t.Value == nil {
+					return refused("%s is not tested yet", t.What)
+				}
+				if !t.met() {
+					return refused("%s is outside its limits: reject the batch, or override with a reason", t.What)
+				}
+			}
+			b.State, b.Decision, said = "passed", reason, "batch accepted"
+		case "reject":
+			b.State, b.Decision, said = "failed", reason, "batch rejected"
+			b.OverrideAt, b.OverrideBy, b.OverrideWhy = nil, nil, ""
+		case "quarantine":
+			b.Quarantine, said = reason, "batch put into quarantine"
+			b.OverrideAt, b.OverrideBy, b.OverrideWhy = nil, nil, ""
+		case "lift":
+			if b.Quarantine == "" {
+				return conflict("batch %s is not in quarantine", b.Lot)
+			}
+			b.Quarantine, said = "", "quarantine lifted"
+		case "override":
+			if b.blocked() == "" {
+				return conflict("nothing keeps batch %s from being cut", b.Lot)
+			}
+			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.now, tx.by.id(), reason, "batch released by override"
+		default:
+			return invalid("do", "%q is no decision", in.Do)
+		}
+		if in.Do == "accept" || in.Do == "reject" {
+			b.DecidedAt, b.DecidedBy = &tx.now, tx.by.id()
+		}
+		return tx.log(said, b.Code, reason, map[string]any{"meaning": in.Do, "lot": b.Lot, "role": tx.role()})
+	})
+}
+
+// role of who signs, as it is at the signature.
+func (tx *Tx) role() string {
+	if tx.by.Person == nil {
+		return "system"
+	}
+	return tx.by.Person.Role
+}

@@ -1,0 +1,277 @@
+package shop
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/core/pattern"
+	"juxta/wire"
+)
+
+// CutDemand is what waits to be cut from one material, with the rolls weighed
+// for it.
+type CutDemand struct {
+	MaterialID int64        `json:"materialId" doc:"Family of the material"`
+	Material   string       `json:"material"`
+	Unit       string       `json:"unit"`
+	Builds     []CutBuild   `json:"builds"`
+	Plies      int          `json:"plies"`
+	Area       float64      `json:"area" doc:"Of the plies, m²"`
+	Longest    float64      `json:"longest" doc:"Longest piece along the roll, m"`
+	Widest     float64      `json:"widest" doc:"Widest piece across the roll, m"`
+	Rolls      []RollChoice `json:"rolls" doc:"Best first"`
+}
+
+// CutBuild is a build with plies of a material still to cut.
+type CutBuild struct {
+	Code   string    `json:"code"`
+	Number string    `json:"number"`
+	Serial string    `json:"serial"`
+	Plies  int       `json:"plies" doc:"Still to cut from this material"`
+	Area   float64   `json:"area" doc:"m²"`
+	CureAt time.Time `json:"cureAt"`
+}
+
+// RollChoice is a roll weighed for a cut.
+type RollChoice struct {
+	Code   string    `json:"code"`
+	Kind   string    `json:"kind" enum:"roll,off-cut"`
+	Batch  string    `json:"batch"`
+	Place  string    `json:"place"`
+	Width  float64   `json:"width"`
+	Length float64   `json:"length"`
+	Open   bool      `json:"open"`
+	Fuse   wire.Fuse `json:"fuse"`
+	Passed string    `json:"passed,omitempty" doc:"Why it was passed over"`
+	Warns  string    `json:"warns,omitempty" doc:"What to keep an eye on"`
+}
+
+// CutQueue lists what waits to be cut, by material, with the rolls ranked.
+func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) { return s.cutDemands(db, "true") })
+}
+
+// WhichRoll weighs the rolls for what is still to be cut of one build, or for
+// some of its plies.
+func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
+		b, err := find[Build](db, ident.Build, code, "build")
+		if err != nil {
+			return nil, err
+		}
+		if len(plies) > 0 {
+			return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
+		}
+		return s.cutDemands(db, "b.id = ?", b.ID)
+	})
+}
+
+// cutDemands are the demands of some open plies with the rolls weighed for
+// each.
+func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
+	demands, err := cutAreas(db, where, args...)
+	if err != nil {
+		return nil, err
+	}
+	for i := range demands {
+		d, until := &demands[i], time.Time{}
+		for _, b := range d.Builds {
+			if b.CureAt.After(until) {
+				until = b.CureAt
+			}
+		}
+		if d.Rolls, err = s.choices(db, *d, until); err != nil {
+			return nil, err
+		}
+	}
+	return demands, nil
+}
+
+// cutAreas are the demands of some open plies, without rolls.
+func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
+	open, err := openPlies(db, where, args...)
+	if err != nil {
+		return nil, err
+	}
+	materialIDs := make([]int64, len(open))
+	for i, p := range open {
+		materialIDs[i] = p.MaterialID
+	}
+	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	if err != nil {
+		return nil, err
+	}
+	out := []CutDemand{}
+	at := map[int64]int{}
+	for _, p := range open {
+		m := materials[p.MaterialID]
+		i, seen := at[m.Family]
+		if !seen {
+			i = len(out)
+			at[m.Family] = i
+			out = append(out, CutDemand{MaterialID: m.Family, Material: m.Name, Unit: unitOf(m.Kind), Builds: []CutBuild{}, Rolls: []RollChoice{}})
+		}
+		d := &out[i]
+		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
+			d.Builds = append(d.Builds, CutBuild{Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt})
+		}
+		b, ring := &d.Builds[len(d.Builds)-1], p.Outline.Ring()
+		box := pattern.OnRoll(ring, wire.Degrees(p.AngleDeg), p.FaceUp).Bounds()
+		b.Plies++
+		b.Area += ring.Area()
+		d.Plies++
+		d.Area += ring.Area()
+		d.Longest, d.Widest = max(d.Longest, box.Width()), max(d.Widest, box.Height())
+	}
+	return out, nil
+}
+
+// onHand is what choosing needs to know of a roll, in one row.
+type onHand struct {
+	Roll  `gorm:"embedded"`
+	Batch Batch `gorm:"embedded;embeddedPrefix:b_"`
+}
+
+// stock loads the rolls on hand of a family, with what decides about their
+// batch.
+func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
+	var rows []onHand
+	err := db.Raw(`select r.*, b.lot as b_lot, b.state as b_state, b.quarantine as b_quarantine, b.override_at as b_override_at, b.shelf_end as b_shelf_end
+		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?) order by r.id`, family).Scan(&rows).Error
+	if err != nil {
+		return nil, nil, err
+	}
+	var versions []Material
+	if err := db.Where("family = ?", family).Find(&versions).Error; err != nil {
+		return nil, nil, err
+	}
+	materials := map[int64]Material{}
+	for _, m := range versions {
+		materials[m.ID] = m
+	}
+	return rows, materials, nil
+}
+
+func (s *Shop) choices(db *gorm.DB, d CutDemand, until time.Time) ([]RollChoice, error) {
+	rows, materials, err := stock(db, d.MaterialID)
+	if err != nil {
+		return nil, err
+	}
+	freezers, err := s.freezerNames(db)
+	if err != nil {
+		return nil, err
+	}
+	now := s.Now()
+	weighed, byCode := make([]material.Choice, len(rows)), map[string]onHand{}
+	for i, r := range rows {
+		byCode[r.Code] = r
+		f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), until.Sub(now), now)
+		weighed[i] = material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.blocked()}
+		for _, flaw := range r.flawsLeft() {
+			weighed[i].Left = append(weighed[i].Left, material.Stretch{From: flaw.From, To: flaw.To})
+		}
+	}
+	out := make([]RollChoice, len(rows))
+	for i, c := range material.Choose(weighed, material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}, now) {
+		r := byCode[c.ID]
+		out[i] = RollChoice{Code: r.Code, Kind: r.Kind, Batch: r.Batch.Lot, Place: r.Place, Width: r.Width, Length: r.Length, Open: r.Open, Fuse: wire.FromFuse(c.Fuse), Passed: c.Passed, Warns: c.Warns}
+		if r.FreezerID != nil {
+			out[i].Place = freezers[*r.FreezerID] + ", " + r.Place
+		}
+	}
+	return out, nil
+}
+
+// usualYield is the area of plies from an area of roll where the shop has cut
+// nothing of a material yet (common practice, no source).
+const usualYield = 0.7
+
+// ScarceView is what is on hand of a material against what open builds need.
+type ScarceView struct {
+	Family   int64          `json:"family"`
+	Material string         `json:"material"`
+	OnHand   float64        `json:"onHand" doc:"Area of roll that may be cut, m²"`
+	Waiting  float64        `json:"waiting" doc:"Area of roll whose batch is not accepted, m²"`
+	Needed   float64        `json:"needed" doc:"Area of plies that open builds still want, m²"`
+	Yield    float64        `json:"yield" doc:"Area of plies from area of roll, by past nests"`
+	Measured bool           `json:"measured" doc:"The yield is the shop's own"`
+	Short    []ShortageView `json:"short"`
+}
+
+// ShortageView is a build that the stock does not reach.
+type ShortageView struct {
+	Build  string    `json:"build"`
+	Number string    `json:"number"`
+	Serial string    `json:"serial"`
+	By     time.Time `json:"by"`
+	Short  float64   `json:"short" doc:"Area of roll that is missing, m²"`
+}
+
+// Scarcity holds what is on hand against what open builds need, by date.
+func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]ScarceView, error) {
+		demands, err := cutAreas(db, "true")
+		if err != nil {
+			return nil, err
+		}
+		out := []ScarceView{}
+		for _, d := range demands {
+			rows, materials, err := stock(db, d.MaterialID)
+			if err != nil {
+				return nil, err
+			}
+			v := ScarceView{Family: d.MaterialID, Material: d.Material, Yield: usualYield, Needed: d.Area, Short: []ShortageView{}}
+			var past struct{ Plies, Roll float64 }
+			if err := db.Raw(`select coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
+				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8), 0) as roll from nests n join rolls r on r.id = n.roll_id
+				where n.state = 'cut' and r.material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&past).Error; err != nil {
+				return nil, err
+			}
+			if past.Roll > 0 && past.Plies > 0 {
+				v.Yield, v.Measured = past.Plies/past.Roll, true
+			}
+			now := s.Now()
+			var have []material.Stock
+			for _, r := range rows {
+				usable := 0.0
+				flaws := []material.Stretch{}
+				for _, f := range r.flawsLeft() {
+					flaws = append(flaws, material.Stretch{From: f.From, To: f.To})
+				}
+				for _, c := range material.Clear(r.Length, flaws) {
+					usable += c.To - c.From
+				}
+				f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), 0, now)
+				switch {
+				case f.Refusal(now) != nil:
+					continue
+				case r.Batch.blocked() != "":
+					v.Waiting += usable * r.Width
+					continue
+				}
+				ends := f.ShelfEnd // frozen, it lives as long as its shelf life
+				if r.Ageing {
+					ends = f.Ends()
+				}
+				v.OnHand += usable * r.Width
+				have = append(have, material.Stock{ID: r.Code, Area: usable * r.Width, Ends: ends})
+			}
+			var needs []material.Need
+			called := map[string]CutBuild{}
+			for _, b := range d.Builds {
+				needs = append(needs, material.Need{Build: b.Code, By: b.CureAt, Area: b.Area})
+				called[b.Code] = b
+			}
+			for _, short := range material.Scarce(needs, have, v.Yield) {
+				b := called[short.Build]
+				v.Short = append(v.Short, ShortageView{b.Code, b.Number, b.Serial, short.By, short.Short})
+			}
+			out = append(out, v)
+		}
+		return out, nil
+	})
+}

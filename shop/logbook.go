@@ -1,0 +1,113 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// LogLine is an entry as people read it.
+type LogLine struct {
+	Seq    int64     `json:"seq"`
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	What   string    `json:"what"`
+	Why    string    `json:"why,omitempty"`
+}
+
+// logOf lists the entries about one thing, oldest first.
+func (s *Shop) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
+	lines := []LogLine{}
+	return lines, db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why
+		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).Scan(&lines).Error
+}
+
+// LogQuery asks for entries, newest first.
+type LogQuery struct {
+	Person  int64     // 0: anybody
+	What    string    // part of the verb
+	Subject string    // part of the id or name
+	From    time.Time // zero: no bound
+	To      time.Time
+	Before  int64 // entries before this number; 0: from the newest
+	Limit   int   // 0 means 100, at most 500
+}
+
+// LogEntry is an entry with all that it says.
+type LogEntry struct {
+	LogLine
+	Subject string `json:"subject"`
+	Detail  string `json:"detail" doc:"JSON"`
+	Hash    string `json:"hash" doc:"SHA-256 over the entry and the hash of the one before, hex"`
+}
+
+func (q LogQuery) clause() (string, []any) {
+	where, args := []string{"true"}, []any{}
+	add := func(when bool, clause string, arg any) {
+		if when {
+			where, args = append(where, clause), append(args, arg)
+		}
+	}
+	add(q.Person != 0, "e.person_id = ?", q.Person)
+	add(q.What != "", "e.what ilike ?", like(q.What))
+	add(q.Subject != "", "e.subject ilike ?", like(q.Subject))
+	add(!q.From.IsZero(), "e.at >= ?", q.From)
+	add(!q.To.IsZero(), "e.at < ?", q.To)
+	add(q.Before > 0, "e.seq < ?", q.Before)
+	return strings.Join(where, " and "), args
+}
+
+const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, e.subject, e.detail, encode(e.hash, 'hex') as hash
+	from entries e left join people p on p.id = e.person_id where `
+
+// Log lists entries, newest first.
+func (s *Shop) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
+	if q.Limit <= 0 {
+		q.Limit = 100
+	}
+	where, args := q.clause()
+	out := []LogEntry{}
+	return out, plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
+}
+
+// EachEntry walks the entries that answer a question, oldest first, however
+// many there are.
+func (s *Shop) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) error) error {
+	where, args := q.clause()
+	db := s.DB.Gorm.WithContext(ctx)
+	rows, err := db.Raw(logSelect+where+` order by e.seq`, args...).Rows()
+	if err != nil {
+		return plain(err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var e LogEntry
+		if err := db.ScanRows(rows, &e); err != nil {
+			return err
+		}
+		if err := see(e); err != nil {
+			return err
+		}
+	}
+	return rows.Err()
+}
+
+// LogState says whether the chain of the log holds.
+type LogState struct {
+	Entries int64 `json:"entries" doc:"Looked at"`
+	Holds   bool  `json:"holds"`
+	Broken  int64 `json:"broken,omitempty" doc:"First entry that does not fit"`
+}
+
+// CheckLog walks the whole chain.
+func (s *Shop) CheckLog(ctx context.Context) (LogState, error) {
+	n, err := s.VerifyLog(ctx)
+	var broken *BrokenLog
+	if errors.As(err, &broken) {
+		return LogState{Entries: n, Broken: broken.Entry}, nil
+	}
+	return LogState{Entries: n, Holds: err == nil}, err
+}

@@ -1,0 +1,426 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/material"
+	"juxta/wire"
+)
+
+// Kinds of material, in the order in which they are offered.
+var Kinds = []string{"unidirectional", "woven", "film adhesive", "core", "paste adhesive", "sleeve", "dry fabric", "liquid resin", "consumable"}
+
+// plyKinds can be plies of a laminate.
+func plyKind(kind string) bool { return kind == "unidirectional" || kind == "woven" }
+
+// unitOf is what an amount of a kind is counted in.
+func unitOf(kind string) string {
+	if kind == "paste adhesive" || kind == "liquid resin" {
+		return "kg"
+	}
+	return "m"
+}
+
+// MaterialSheet is what a data sheet says besides what the computation of a
+// ply needs. SI; zero or empty means that the sheet does not say.
+type MaterialSheet struct {
+	FibreMass        float64           `json:"fibreMass,omitempty" doc:"Areal mass of the fibre, kg/m²" minimum:"0"`
+	ResinShare       float64           `json:"resinShare,omitempty" doc:"Of the mass of the prepreg, 0 to 1" minimum:"0" maximum:"1"`
+	Weave            string            `json:"weave,omitempty" doc:"Plain, 2/2 twill, 5-harness satin …" maxLength:"40"`
+	WarpEqualsWeft   bool              `json:"warpEqualsWeft,omitempty"`
+	FilmUp           string            `json:"filmUp,omitempty" doc:"Backing on the upper face as wound" maxLength:"60"`
+	FilmDown         string            `json:"filmDown,omitempty" doc:"Backing on the lower face" maxLength:"60"`
+	Widths           []float64         `json:"widths,omitempty" doc:"Widths in which it is sold, m" maxItems:"20"`
+	BulkFactor       float64           `json:"bulkFactor,omitempty" doc:"Thickness as laid over thickness as cured" minimum:"0" maximum:"10"`
+	StorageMax       float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
+	ShelfLife        float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`
+	CoreTube         float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`
+	Density          float64           `json:"density,omitempty" doc:"Core: kg/m³" minimum:"0"`
+	CompressionLimit float64           `json:"compressionLimit,omitempty" doc:"Core: pressure in cure that it stands, Pa" minimum:"0"`
+	MixRatio         string            `json:"mixRatio,omitempty" doc:"Resin pair: parts by mass" maxLength:"40"`
+	PotLife          float64           `json:"potLife,omitempty" doc:"Mixed, s" minimum:"0"`
+	Caution          string            `json:"caution,omitempty" doc:"Handling, as the supplier words it" maxLength:"600"`
+	Acceptance       []AcceptanceLimit `json:"acceptance,omitempty" doc:"Tests that a batch must pass before it is cut" maxItems:"20"`
+}
+
+// AcceptanceLimit is a test that every batch of a material must pass.
+type AcceptanceLimit struct {
+	What  string   `json:"what" minLength:"1" maxLength:"80"`
+	Unit  string   `json:"unit" maxLength:"20"`
+	Least *float64 `json:"least,omitempty"`
+	Most  *float64 `json:"most,omitempty"`
+}
+
+// MaterialIn is a material as entered, new or changed.
+type MaterialIn struct {
+	Name            string        `json:"name" minLength:"1" maxLength:"80"`
+	Kind            string        `json:"kind" enum:"unidirectional,woven,film adhesive,core,paste adhesive,sleeve,dry fabric,liquid resin,consumable"`
+	ResinID         int64         `json:"resinId,omitempty"`
+	Width           float64       `json:"width" doc:"m" minimum:"0" maximum:"10"`
+	E1              float64       `json:"e1,omitempty" doc:"Pa" minimum:"0"`
+	E2              float64       `json:"e2,omitempty" doc:"Pa" minimum:"0"`
+	Nu12            float64       `json:"nu12,omitempty" minimum:"-1" maximum:"1"`
+	G12             float64       `json:"g12,omitempty" doc:"Pa" minimum:"0"`
+	Alpha1          float64       `json:"alpha1,omitempty" doc:"1/K"`
+	Alpha2          float64       `json:"alpha2,omitempty" doc:"1/K"`
+	Thickness       float64       `json:"thickness,omitempty" doc:"Cured, m" minimum:"0" maximum:"1"`
+	ArealMass       float64       `json:"arealMass,omitempty" doc:"kg/m²" minimum:"0"`
+	AsymmetricWeave bool          `json:"asymmetricWeave,omitempty" doc:"Warp face and weft face differ"`
+	HalfTurn        bool          `json:"halfTurn,omitempty" doc:"Pieces may be cut turned by 180°"`
+	Films           int           `json:"films,omitempty" minimum:"0" maximum:"2"`
+	OutLife         float64       `json:"outLife,omitempty" doc:"s; 0: does not age" minimum:"0" maximum:"1000000000"`
+	TackLife        float64       `json:"tackLife,omitempty" doc:"s; 0: not given" minimum:"0" maximum:"1000000000"`
+	Sheet           MaterialSheet `json:"sheet"`
+	DataSheetID     int64         `json:"dataSheetId,omitempty"`
+}
+
+// MaterialView is a version of a material.
+type MaterialView struct {
+	MaterialIn
+	ID           int64      `json:"id"`
+	Family       int64      `json:"family"`
+	Version      int        `json:"version"`
+	SupersededAt *time.Time `json:"supersededAt,omitempty"`
+	Resin        string     `json:"resin,omitempty"`
+	Unit         string     `json:"unit" enum:"m,kg"`
+	DataSheet    *FileView  `json:"dataSheet,omitempty"`
+	InUse        bool       `json:"inUse" doc:"A roll or a ply refers to this version: a change makes a new one"`
+	OnHand       int        `json:"onHand" doc:"Rolls with something left, of this version"`
+}
+
+func (m Material) view() MaterialView {
+	v := MaterialView{ID: m.ID, Family: m.Family, Version: m.Version, SupersededAt: m.SupersededAt, Unit: unitOf(m.Kind), MaterialIn: MaterialIn{
+		Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2, Thickness: m.Thickness,
+		ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films, OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet}}
+	if m.ResinID != nil {
+		v.ResinID = *m.ResinID
+	}
+	if m.DataSheetID != nil {
+		v.DataSheetID = *m.DataSheetID
+	}
+	return v
+}
+
+func (m *Material) take(in MaterialIn) {
+	m.Name, m.Kind, m.Width, m.E1, m.E2, m.Nu12, m.G12 = in.Name, in.Kind, in.Width, in.E1, in.E2, in.Nu12, in.G12
+	m.Alpha1, m.Alpha2, m.Thickness, m.ArealMass, m.AsymmetricWeave, m.HalfTurn = in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.AsymmetricWeave, in.HalfTurn
+	m.Films, m.OutLife, m.TackLife, m.Sheet, m.ResinID, m.DataSheetID = in.Films, in.OutLife, in.TackLife, in.Sheet, nil, nil
+	if in.ResinID != 0 {
+		m.ResinID = &in.ResinID
+	}
+	if in.DataSheetID != 0 {
+		m.DataSheetID = &in.DataSheetID
+	}
+}
+
+func (m Material) limits(shelfEnd *time.Time) material.Limits {
+	l := material.Limits{OutLife: seconds(m.OutLife), TackLife: seconds(m.TackLife)}
+	if shelfEnd != nil {
+		l.ShelfEnd = *shelfEnd
+	}
+	return l
+}
+
+// wound is a roll of the material as a body that warms.
+func (m Material) wound(length float64) material.Wound {
+	thickness := m.Thickness * max(1, m.Sheet.BulkFactor)
+	// Backing papers and films are about 0.1 mm each (common practice, no source).
+	thickness += 1e-4 * float64(m.Films)
+	tube := m.Sheet.CoreTube
+	if tube == 0 {
+		tube = 0.038 // a 3 in tube (common practice, no source)
+	}
+	return material.Roll(length, thickness, m.ArealMass+0.08*float64(m.Films), tube)
+}
+
+// check says what cannot be right about a material.
+func (in *MaterialIn) check() error {
+	in.Name = strings.TrimSpace(in.Name)
+	if in.Name == "" {
+		return invalid("name", "the material needs a name")
+	}
+	if !slices.Contains(Kinds, in.Kind) {
+		return invalid("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
+	}
+	for _, x := range []float64{in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife, in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor} {
+		if math.IsNaN(x) || math.IsInf(x, 0) {
+			return invalid("", "every figure of a material must be a number")
+		}
+	}
+	const least = "a ply of it cannot be worked out without it"
+	if plyKind(in.Kind) {
+		for _, need := range []struct {
+			field, called string
+			have          bool
+		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0}, {"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
+			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0}, {"outLife", "its out-life", in.OutLife > 0}} {
+			if !need.have {
+				return invalid(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
+			}
+		}
+		if in.Nu12*in.Nu12 >= in.E1/in.E2 {
+			return invalid("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
+		}
+	}
+	if in.TackLife > in.OutLife && in.OutLife > 0 {
+		return invalid("tackLife", "tack life is part of out-life: it cannot be longer")
+	}
+	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
+		// The three say the same thing twice; data sheets round each.
+		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
+			return invalid("sheet.resinShare", "%.0f g/m² of fibre with %.0f %% resin makes %.0f g/m², not %.0f: check which is right", f*1e3, w*100, implied*1e3, in.ArealMass*1e3)
+		}
+	}
+	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
+		return invalid("sheet.bulkFactor", "a stack is never thinner before cure than after: the bulk factor is at least 1")
+	}
+	for _, a := range in.Sheet.Acceptance {
+		if a.Least == nil && a.Most == nil {
+			return invalid("sheet.acceptance", "the test %q needs a limit", a.What)
+		}
+		if a.Least != nil && a.Most != nil && *a.Least > *a.Most {
+			return invalid("sheet.acceptance", "the limits of %q leave nothing between them", a.What)
+		}
+	}
+	return nil
+}
+
+// Materials lists the present version of every material, by name.
+func (s *Shop) Materials(ctx context.Context) ([]MaterialView, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]MaterialView, error) {
+		return s.materialViews(db, "superseded_at is null")
+	})
+}
+
+// MaterialVersions lists every version of a family, newest first.
+func (s *Shop) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
+	all, err := view(ctx, s, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
+	if err == nil && len(all) == 0 {
+		return nil, missing("there is no such material")
+	}
+	return all, err
+}
+
+func (s *Shop) materialViews(db *gorm.DB, where string, args ...any) ([]MaterialView, error) {
+	var all []Material
+	if err := db.Where(where, args...).Order("lower(name), version desc").Find(&all).Error; err != nil {
+		return nil, err
+	}
+	var resins []Resin
+	if err := db.Find(&resins).Error; err != nil {
+		return nil, err
+	}
+	names := map[int64]string{}
+	for _, r := range resins {
+		names[r.ID] = r.Name
+	}
+	var uses []struct {
+		ID     int64
+		InUse  bool
+		OnHand int
+	}
+	if err := db.Raw(`select m.id, exists (select from rolls r where r.material_id = m.id) or exists (select from plies p where p.material_id = m.id)
+		or exists (select from batches b where b.material_id = m.id) as in_use,
+		(select count(*) from rolls r where r.material_id = m.id and r.length > 0) as on_hand from materials m`).Scan(&uses).Error; err != nil {
+		return nil, err
+	}
+	files, err := fileViews(db, `id in (select data_sheet_id from materials)`)
+	if err != nil {
+		return nil, err
+	}
+	views := make([]MaterialView, len(all))
+	for i, m := range all {
+		v := m.view()
+		v.Resin = names[v.ResinID]
+		for _, u := range uses {
+			if u.ID == m.ID {
+				v.InUse, v.OnHand = u.InUse, u.OnHand
+			}
+		}
+		if f, ok := files[v.DataSheetID]; ok {
+			v.DataSheet = &f
+		}
+		views[i] = v
+	}
+	return views, nil
+}
+
+// MaterialChange is a change to the present version of a material.
+type MaterialChange struct {
+	MaterialIn
+	Version int  `json:"version" doc:"That the change was made from"`
+	Stock   bool `json:"stock,omitempty" doc:"Rolls on hand and drafts follow the new version; without it only what comes later does"`
+}
+
+// AddMaterial enters a material.
+func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialView, error) {
+	return write(ctx, s, by, KeepMaterials, "add material", in, func(tx *Tx) (MaterialView, error) {
+		if err := tx.checkMaterial(&in); err != nil {
+			return MaterialView{}, err
+		}
+		m := Material{Version: 1}
+		m.take(in)
+		if err := tx.Raw(`select nextval(pg_get_serial_sequence('materials', 'id'))`).Scan(&m.ID).Error; err != nil {
+			return MaterialView{}, err
+		}
+		m.Family = m.ID
+		if err := tx.Create(&m).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+			return MaterialView{}, conflict("there is already a material called %s", m.Name)
+		} else if err != nil {
+			return MaterialView{}, err
+		}
+		return tx.materialView(m, "material entered", "", in)
+	})
+}
+
+func (tx *Tx) checkMaterial(in *MaterialIn) error {
+	if err := in.check(); err != nil {
+		return err
+	}
+	var n int64
+	if in.ResinID != 0 {
+		if err := tx.Model(&Resin{}).Where("id = ?", in.ResinID).Count(&n).Error; err != nil {
+			return err
+		}
+		if n == 0 {
+			return invalid("resinId", "this resin is not known here")
+		}
+	}
+	return tx.knowsFile("dataSheetId", in.DataSheetID)
+}
+
+func (tx *Tx) materialView(m Material, said, why string, detail any) (MaterialView, error) {
+	if err := tx.log(said, m.Name, why, detail); err != nil {
+		return MaterialView{}, err
+	}
+	views, err := tx.s.materialViews(tx.DB, "id = ?", m.ID)
+	if err != nil {
+		return MaterialView{}, err
+	}
+	return views[0], nil
+}
+
+// ChangeMaterial changes a material. One in use gets a new version; what was
+// built keeps the old one.
+func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in MaterialChange) (MaterialView, error) {
+	return write(ctx, s, by, KeepMaterials, "change material", []any{family, in}, func(tx *Tx) (MaterialView, error) {
+		var old Material
+		err := locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return MaterialView{}, missing("there is no such material")
+		} else if err != nil {
+			return MaterialView{}, err
+		}
+		if old.Version != in.Version {
+			return MaterialView{}, conflict("somebody changed %s in the meantime: look at it again", old.Name)
+		}
+		if err := tx.checkMaterial(&in.MaterialIn); err != nil {
+			return MaterialView{}, err
+		}
+		before, err := s.materialViews(tx.DB, "id = ?", old.ID)
+		if err != nil {
+			return MaterialView{}, err
+		}
+		if before[0].InUse && old.Kind != in.Kind {
+			return MaterialView{}, invalid("kind", "%s is in use as %s: enter the other kind as a new material", old.Name, old.Kind)
+		}
+		next := Material{Family: old.Family, Version: old.Version + 1}
+		if before[0].InUse {
+			if err := tx.Model(&Material{ID: old.ID}).Update("superseded_at", tx.now).Error; err != nil {
+				return MaterialView{}, err
+			}
+		} else {
+			next.ID = old.ID
+		}
+		next.take(in.MaterialIn)
+		if err := tx.Save(&next).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+			return MaterialView{}, conflict("there is already a material called %s", next.Name)
+		} else if err != nil {
+			return MaterialView{}, err
+		}
+		if in.Stock {
+			if err := tx.Exec(`update plies p set material_id = ? from revisions r where r.id = p.revision_id and r.state = 'draft'
+				and p.material_id in (select id from materials where family = ?)`, next.ID, old.Family).Error; err != nil {
+				return MaterialView{}, err
+			}
+			if err := tx.followMaterial(old.Family, next.ID); err != nil {
+				return MaterialView{}, err
+			}
+		}
+		return tx.materialView(next, "material changed", "", map[string]any{"from": before[0].MaterialIn, "to": in.MaterialIn, "stock": in.Stock})
+	})
+}
+
+// ResinIn is a resin system as entered.
+type ResinIn struct {
+	Name      string          `json:"name" minLength:"1" maxLength:"80"`
+	Kinetics  wire.Kinetics   `json:"kinetics"`
+	Viscosity *wire.Viscosity `json:"viscosity,omitempty"`
+	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
+	Recipe    wire.Recipe     `json:"recipe" doc:"The supplier's cycle"`
+}
+
+// ResinView is a resin system.
+type ResinView struct {
+	ResinIn
+	ID int64 `json:"id"`
+}
+
+// Resins lists the resin systems by name.
+func (s *Shop) Resins(ctx context.Context) ([]ResinView, error) {
+	var all []Resin
+	if err := s.DB.Gorm.WithContext(ctx).Order("name").Find(&all).Error; err != nil {
+		return nil, err
+	}
+	views := make([]ResinView, len(all))
+	for i, r := range all {
+		views[i] = ResinView{ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}, r.ID}
+	}
+	return views, nil
+}
+
+// SaveResin enters a resin system, or changes the one with this id. Runs and
+// revisions keep their own copies of cycle and kinetics.
+func (s *Shop) SaveResin(ctx context.Context, by By, id int64, in ResinIn) (ResinView, error) {
+	return write(ctx, s, by, KeepMaterials, "save resin", []any{id, in}, func(tx *Tx) (ResinView, error) {
+		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+			return ResinView{}, invalid("name", "the resin needs a name")
+		}
+		if err := in.Kinetics.Core().Check(); err != nil {
+			return ResinView{}, invalid("kinetics", "%s", err)
+		}
+		if err := in.Recipe.Core().Check(); err != nil {
+			return ResinView{}, invalid("recipe", "%s", err)
+		}
+		if in.Viscosity != nil {
+			if err := in.Viscosity.Core().Check(); err != nil {
+				return ResinView{}, invalid("viscosity", "%s", err)
+			}
+		}
+		r := Resin{ID: id}
+		detail := map[string]any{"to": in}
+		if id != 0 {
+			if err := locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return ResinView{}, missing("there is no such resin")
+			} else if err != nil {
+				return ResinView{}, err
+			}
+			detail["from"] = ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}
+		}
+		r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
+		if err := tx.Save(&r).Error; err != nil {
+			if errors.Is(err, gorm.ErrDuplicatedKey) {
+				return ResinView{}, conflict("there is already a resin called %s", in.Name)
+			}
+			return ResinView{}, err
+		}
+		return ResinView{in, r.ID}, tx.log("resin saved", r.Name, "", detail)
+	})
+}

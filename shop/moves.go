@@ -1,0 +1,594 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/core/unit"
+	"juxta/wire"
+)
+
+// What is written into the ledgers of rolls.
+
+// Moved says that rolls left the freezer or came back, several at once. At is
+// when it happened; nil means now.
+type Moved struct {
+	Rolls     []string   `json:"rolls" minItems:"1" maxItems:"60"`
+	At        *time.Time `json:"at,omitempty" doc:"When it happened, if not now"`
+	Note      string     `json:"note,omitempty" maxLength:"200"`
+	FreezerID int64      `json:"freezerId,omitempty" doc:"Putting back: into which freezer; 0: where it belongs"`
+	Place     string     `json:"place,omitempty" maxLength:"60"`
+	Sealed    bool       `json:"sealed,omitempty" doc:"Putting back: its bag was sealed again"`
+}
+
+// TakeOut takes rolls out of the freezer.
+func (s *Shop) TakeOut(ctx context.Context, by By, in Moved) ([]RollView, error) {
+	return s.moveRolls(ctx, by, material.Out, in)
+}
+
+// PutBack puts rolls back into a freezer. One whose bag is open must be sealed
+// first: frost would settle on it.
+func (s *Shop) PutBack(ctx context.Context, by By, in Moved) ([]RollView, error) {
+	return s.moveRolls(ctx, by, material.In, in)
+}
+
+func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in Moved) ([]RollView, error) {
+	return write(ctx, s, by, HandleMaterial, "move rolls "+string(kind), in, func(tx *Tx) ([]RollView, error) {
+		// Always in the same order, so that two people with the same rolls wait
+		// for each other instead of for ever.
+		codes := slices.Clone(in.Rolls)
+		slices.Sort(codes)
+		codes = slices.Compact(codes)
+		if len(codes) == 0 {
+			return nil, invalid("rolls", "scan or choose the rolls first")
+		}
+		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+			return nil, err
+		}
+		rolls := make([]Roll, 0, len(codes))
+		for _, code := range codes {
+			r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+			if err != nil {
+				return nil, err
+			}
+			if err := tx.moveRoll(&r, kind, in); err != nil {
+				return nil, err
+			}
+			rolls = append(rolls, r)
+		}
+		return s.rollViews(tx.DB, rolls)
+	})
+}
+
+func (tx *Tx) moveRoll(r *Roll, kind material.EventKind, in Moved) error {
+	event := FreezerEvent{Kind: string(kind), At: tx.when(in.At), Note: in.Note}
+	if kind == material.Out {
+		if err := tx.foretell(r, event.At); err != nil {
+			return err
+		}
+		return tx.rollEvent(r, event)
+	}
+	if in.FreezerID != 0 {
+		r.FreezerID = &in.FreezerID
+	}
+	if in.Place != "" {
+		r.Place = in.Place
+	}
+	event.FreezerID = r.FreezerID
+	if r.Open {
+		if !in.Sealed {
+			return refused("the bag of %s is open: seal it, then put it back", r.Code)
+		}
+		if err := tx.rollEvent(r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
+			return err
+		}
+	}
+	r.DewAt, r.RoomAt = nil, nil
+	return tx.rollEvent(r, event)
+}
+
+func (tx *Tx) when(at *time.Time) time.Time {
+	if at == nil {
+		return tx.now
+	}
+	return at.UTC().Truncate(time.Microsecond)
+}
+
+// receiveRoll takes one roll of a batch into a freezer.
+func (tx *Tx) receiveRoll(b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
+	if !(in.Length > 0) || in.Length > 5000 {
+		return Roll{}, invalid("length", "the length on the roll is above 0 and up to 5000 %s", unitOf(m.Kind))
+	}
+	if !(in.Spent >= 0 && in.Spent <= 1e9) {
+		return Roll{}, invalid("spent", "the out-time spent before it came is not possible")
+	}
+	if err := tx.knowsFreezer(freezer); err != nil {
+		return Roll{}, err
+	}
+	width := in.Width
+	if width == 0 {
+		width = m.Width
+	}
+	flaws, err := checkFlaws(in.Flaws, in.Length)
+	if err != nil {
+		return Roll{}, err
+	}
+	id, code, err := nextCode(tx.DB, "rolls", ident.Roll)
+	if err != nil {
+		return Roll{}, err
+	}
+	r := Roll{ID: id, Code: code, MaterialID: m.ID, BatchID: b.ID, Kind: "roll", Width: width, Place: strings.TrimSpace(in.Place), Flaws: flaws, BaseSpent: in.Spent}
+	if freezer != 0 {
+		r.FreezerID = &freezer
+	}
+	if err := tx.Create(&r).Error; err != nil {
+		return Roll{}, err
+	}
+	return r, tx.rollEvent(&r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+}
+
+func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
+	out := []wire.Flaw{}
+	for _, f := range flaws {
+		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
+			return nil, invalid("flaws", "a flaw from %.2f to %.2f m does not lie on a roll of %.2f m", f.From, f.To, length)
+		}
+		if f.Kind == "" {
+			f.Kind = "flaw"
+		}
+		out = append(out, f)
+	}
+	return out, nil
+}
+
+// SetFlaws writes the flaw map of a roll anew, in m from its present end. What
+// was cut off keeps its own.
+func (s *Shop) SetFlaws(ctx context.Context, by By, code string, flaws []wire.Flaw) (RollView, error) {
+	return s.changeRoll(ctx, by, HandleMaterial, "set flaws", code, flaws, func(tx *Tx, r *Roll) error {
+		checked, err := checkFlaws(flaws, r.Length)
+		if err != nil {
+			return err
+		}
+		used := r.FullLength - r.Length
+		next := []wire.Flaw{}
+		for _, f := range r.Flaws {
+			if f.To <= used+1e-9 {
+				next = append(next, f)
+			}
+		}
+		for _, f := range checked {
+			f.From, f.To = f.From+used, f.To+used
+			next = append(next, f)
+		}
+		before := r.flawsLeft()
+		r.Flaws = next
+		if err := tx.Save(r).Error; err != nil {
+			return err
+		}
+		return tx.log("flaw map changed", r.Code, "", map[string]any{"from": before, "to": checked})
+	})
+}
+
+// changeRoll holds a roll, does one thing to it and gives it as it then is.
+func (s *Shop) changeRoll(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, r *Roll) error) (RollView, error) {
+	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (RollView, error) {
+		r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+		if err != nil {
+			return RollView{}, err
+		}
+		if err := do(tx, &r); err != nil {
+			return RollView{}, err
+		}
+		return tx.rollView(r)
+	})
+}
+
+// OpenBag says that the sealed bag of a roll was opened, and what was known of
+// room and roll. What is missing comes from the room's sensor and from the
+// thaw as foretold.
+type OpenBag struct {
+	At       *time.Time `json:"at,omitempty"`
+	Room     *float64   `json:"room,omitempty" doc:"Of the air, K"`
+	Humidity *float64   `json:"humidity,omitempty" doc:"Of the air, 0 to 1" exclusiveMinimum:"0" maximum:"1"`
+	Coldest  *float64   `json:"coldest,omitempty" doc:"Measured at the coldest place of the roll, K"`
+	Override string     `json:"override,omitempty" doc:"Why it is opened although it is too cold, or nobody knows" maxLength:"300"`
+	Note     string     `json:"note,omitempty" maxLength:"200"`
+}
+
+// Open opens the bag of a roll, above the dew point of the room.
+func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollView, error) {
+	return s.changeRoll(ctx, by, HandleMaterial, "open bag", code, in, func(tx *Tx, r *Roll) error {
+		at := tx.when(in.At)
+		var m Material
+		if err := tx.Take(&m, r.MaterialID).Error; err != nil {
+			return err
+		}
+		detail := EventDetail{Room: in.Room, Humidity: in.Humidity, Coldest: in.Coldest, Override: strings.TrimSpace(in.Override), Source: "entered"}
+		if in.Room == nil || in.Humidity == nil {
+			room, err := tx.s.room(tx.DB, at)
+			if err != nil {
+				return err
+			}
+			if room != nil {
+				detail.Room, detail.Humidity, detail.Source = room.Temperature, room.Humidity, "sensor "+room.Sensor
+			}
+		}
+		if detail.Coldest == nil && detail.Room != nil && r.Out {
+			if cold, ok := tx.s.coldest(tx.DB, *r, m, *detail.Room, at); ok {
+				detail.Coldest = &cold
+				detail.Source += ", roll as foretold"
+			}
+		}
+		refusal := ""
+		if detail.Room == nil || detail.Humidity == nil {
+			refusal = "the temperature and humidity of the room are not known: enter them from a gauge"
+		} else {
+			dew, err := material.DewPoint(*detail.Room, *detail.Humidity)
+			if err != nil {
+				return invalid("room", "%s", err)
+			}
+			detail.DewPoint = &dew
+			switch {
+			case detail.Coldest == nil:
+				refusal = "nobody knows how cold the roll is: measure it at its core tube and enter it"
+			case *detail.Coldest <= dew:
+				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, celsius(*detail.Coldest), celsius(dew))
+				if r.DewAt != nil && in.Coldest == nil {
+					refusal += ". It should be past it at " + clock(*r.DewAt)
+				}
+			}
+		}
+		if refusal != "" && detail.Override == "" {
+			return refused("%s. Wait, or open it with a reason", refusal)
+		}
+		if refusal == "" {
+			detail.Override = ""
+		}
+		note := in.Note
+		if detail.Override != "" {
+			note = strings.TrimSuffix("although "+refusal+": "+detail.Override+". "+note, " ")
+		}
+		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Opened), At: at, Note: note, Detail: detail})
+	})
+}
+
+// Seal says that an open bag was sealed again.
+func (s *Shop) Seal(ctx context.Context, by By, code string, in At) (RollView, error) {
+	return s.changeRoll(ctx, by, HandleMaterial, "seal bag", code, in, func(tx *Tx, r *Roll) error {
+		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Sealed), At: tx.when(in.At), Note: in.Note})
+	})
+}
+
+// At is when something happened, with a note.
+type At struct {
+	At   *time.Time `json:"at,omitempty" doc:"When it happened, if not now"`
+	Note string     `json:"note,omitempty" maxLength:"200"`
+}
+
+// TakeLength is length taken off a roll without a nest, as for a test piece.
+type TakeLength struct {
+	At     *time.Time `json:"at,omitempty"`
+	Length float64    `json:"length" doc:"m, or kg" exclusiveMinimum:"0"`
+	Note   string     `json:"note" minLength:"1" maxLength:"200" doc:"What for"`
+}
+
+// UseLength takes length off a roll by hand. The batch and the clock are held
+// to what holds for a nest.
+func (s *Shop) UseLength(ctx context.Context, by By, code string, in TakeLength) (RollView, error) {
+	return s.changeRoll(ctx, by, CutPlies, "use length", code, in, func(tx *Tx, r *Roll) error {
+		if strings.TrimSpace(in.Note) == "" {
+			return invalid("note", "say what it was used for")
+		}
+		if err := tx.mayCut(*r); err != nil {
+			return err
+		}
+		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Used), At: tx.when(in.At), Length: in.Length, Note: in.Note})
+	})
+}
+
+// mayCut refuses to cut a roll that is frozen, sealed, blocked or spent.
+func (tx *Tx) mayCut(r Roll) error {
+	v, err := tx.rollView(r)
+	switch {
+	case err != nil:
+		return err
+	case !r.Out:
+		return refused("%s is in the freezer: take it out before it is cut", r.Code)
+	case !r.Open:
+		return refused("the bag of %s is sealed: open it, above the dew point, before it is cut", r.Code)
+	case v.Refusal != "":
+		return refused("%s must not be cut: %s", r.Code, v.Refusal)
+	}
+	return nil
+}
+
+// ScrapReasons are why material is thrown away.
+var ScrapReasons = []string{"expired", "contaminated", "damaged", "wrongly cut", "too short to use", "failed test", "other"}
+
+// ScrapLength is length of a roll that is thrown away.
+type ScrapLength struct {
+	At     *time.Time `json:"at,omitempty"`
+	Length float64    `json:"length,omitempty" doc:"m, or kg; 0: all that is left" minimum:"0"`
+	Reason string     `json:"reason" enum:"expired,contaminated,damaged,wrongly cut,too short to use,failed test,other"`
+	Note   string     `json:"note,omitempty" maxLength:"200"`
+}
+
+// Scrap throws length away, with its reason.
+func (s *Shop) Scrap(ctx context.Context, by By, code string, in ScrapLength) (RollView, error) {
+	return s.changeRoll(ctx, by, ScrapMaterial, "scrap", code, in, func(tx *Tx, r *Roll) error {
+		if !slices.Contains(ScrapReasons, in.Reason) {
+			return invalid("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
+		}
+		if in.Reason == "other" && strings.TrimSpace(in.Note) == "" {
+			return invalid("note", "say what happened to it")
+		}
+		if in.Length == 0 {
+			in.Length = r.Length
+		}
+		note := in.Reason
+		if in.Note != "" {
+			note += ": " + strings.TrimSpace(in.Note)
+		}
+		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Scrapped), At: tx.when(in.At), Length: in.Length, Note: note})
+	})
+}
+
+// Retest is a re-test of a batch that extends the life of what is left of it.
+type Retest struct {
+	Until    *time.Time `json:"until,omitempty" doc:"New end of shelf life"`
+	More     float64    `json:"more,omitempty" doc:"Added out-life, s" minimum:"0" maximum:"1000000000"`
+	Evidence string     `json:"evidence" minLength:"1" maxLength:"200" doc:"Number of the report"`
+	PIN      string     `json:"pin" maxLength:"12"`
+}
+
+// RetestBatch extends the life of every roll of a batch that has something
+// left.
+func (s *Shop) RetestBatch(ctx context.Context, by By, code string, in Retest) (BatchView, error) {
+	if err := May(by.Person, DecideBatch); err != nil {
+		return BatchView{}, err
+	}
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return BatchView{}, err
+	}
+	in.PIN = ""
+	return s.changeBatch(ctx, by, DecideBatch, "re-test batch", code, in, func(tx *Tx, b *Batch) error {
+		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
+			return invalid("evidence", "give the number of the test report")
+		}
+		if in.Until != nil && b.ShelfEnd != nil && !in.Until.After(*b.ShelfEnd) {
+			return invalid("until", "the new shelf life ends no later than the old one")
+		}
+		var rolls []Roll
+		if err := locked(tx.DB).Where("batch_id = ? and length > 0", b.ID).Order("id").Find(&rolls).Error; err != nil {
+			return err
+		}
+		if len(rolls) == 0 {
+			return conflict("nothing of batch %s is left", b.Lot)
+		}
+		for _, r := range rolls {
+			if err := tx.rollEvent(&r, FreezerEvent{Kind: string(material.Retested), At: tx.now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
+				return err
+			}
+		}
+		return tx.log("batch re-tested", b.Code, in.Evidence, map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.role()})
+	})
+}
+
+// Correction takes a line of a ledger back, and may put a right one in its
+// place. Both stay on record.
+type Correction struct {
+	Line    int64         `json:"line" doc:"Id of the line that is wrong"`
+	Reason  string        `json:"reason" minLength:"1" maxLength:"300"`
+	Instead *CorrectEvent `json:"instead,omitempty"`
+}
+
+// CorrectEvent is how it really was: the same kind of event at another time or
+// with another length.
+type CorrectEvent struct {
+	At     time.Time `json:"at"`
+	Length float64   `json:"length,omitempty" minimum:"0"`
+}
+
+// Correct enters a counter-entry.
+func (s *Shop) Correct(ctx context.Context, by By, code string, in Correction) (RollView, error) {
+	return s.changeRoll(ctx, by, CorrectLedger, "correct", code, in, func(tx *Tx, r *Roll) error {
+		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
+			return invalid("reason", "say what was wrong")
+		}
+		var lines []FreezerEvent
+		if err := tx.Where("roll_id = ? and (id = ? or cancels = ?)", r.ID, in.Line, in.Line).Find(&lines).Error; err != nil {
+			return err
+		}
+		i := slices.IndexFunc(lines, func(e FreezerEvent) bool { return e.ID == in.Line })
+		if i < 0 {
+			return missing("there is no such line in the ledger of %s", r.Code)
+		}
+		wrong := lines[i]
+		switch {
+		case len(lines) > 1:
+			return conflict("this line was already taken back")
+		case wrong.Kind == string(material.Counter):
+			return refused("a counter-entry cannot be taken back: enter the line again")
+		case strings.HasPrefix(wrong.Note, "nest "):
+			return refused("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
+		case by.Person != nil && by.Person.Role == "technician" && wrong.PersonID != by.Person.ID:
+			return refused("this line is not yours: ask its writer or a quality person")
+		case wrong.Kind == string(material.Received) && in.Instead == nil:
+			return refused("a roll that was never received is no roll: correct its length or time, or scrap it")
+		}
+		counter := FreezerEvent{Kind: string(material.Counter), At: tx.now, Cancels: &wrong.ID, Note: in.Reason}
+		if in.Instead == nil {
+			return tx.rollEvents(r, counter)
+		}
+		right := wrong
+		right.ID, right.At, right.Detail = 0, in.Instead.At.UTC().Truncate(time.Microsecond), EventDetail{}
+		if in.Instead.Length > 0 {
+			right.Length = in.Instead.Length
+		}
+		return tx.rollEvents(r, counter, right)
+	})
+}
+
+// rollEvent adds a line to a roll's ledger. The roll must be held.
+func (tx *Tx) rollEvent(r *Roll, e FreezerEvent) error { return tx.rollEvents(r, e) }
+
+// said is what an event is called in the log.
+var said = map[material.EventKind]string{material.Received: "roll received", material.Out: "roll taken out", material.In: "roll put back", material.Opened: "bag opened",
+	material.Sealed: "bag sealed", material.Used: "length taken off", material.Scrapped: "length scrapped", material.Retested: "roll re-tested", material.Counter: "line taken back"}
+
+// rollEvents adds lines to a roll's ledger, if the ledger still adds up with
+// all of them, and logs each.
+func (tx *Tx) rollEvents(r *Roll, events ...FreezerEvent) error {
+	for _, e := range events {
+		if e.At.After(tx.now) {
+			return invalid("at", "it cannot have happened in the future")
+		}
+		e.RollID, e.EnteredAt, e.PersonID = &r.ID, tx.now, tx.by.Person.ID
+		if err := tx.Create(&e).Error; err != nil {
+			return err
+		}
+		if err := tx.log(said[material.EventKind(e.Kind)], r.Code, e.Note, map[string]any{"at": e.At, "length": e.Length, "line": e.ID, "cancels": e.Cancels}); err != nil {
+			return err
+		}
+	}
+	return tx.settle(r)
+}
+
+// refusedBy turns what the core says of a ledger into a refusal.
+func refusedBy(code string, err error) error {
+	var wrong *material.Error
+	if errors.As(err, &wrong) {
+		return conflict("%s: %s", code, wrong.Says)
+	}
+	return err
+}
+
+func (tx *Tx) rollView(r Roll) (RollView, error) {
+	views, err := tx.s.rollViews(tx.DB, []Roll{r})
+	if err != nil {
+		return RollView{}, err
+	}
+	return views[0], nil
+}
+
+// NewOffCut is a piece worth keeping.
+type NewOffCut struct {
+	Outline   wire.Outline `json:"outline" doc:"m, x along the roll" minItems:"3" maxItems:"200"`
+	Take      float64      `json:"take,omitempty" doc:"Length that it takes off the roll; 0: it lay beside plies already cut, m" minimum:"0"`
+	FreezerID int64        `json:"freezerId,omitempty"`
+	Place     string       `json:"place,omitempty" maxLength:"60"`
+}
+
+// KeepOffCut keeps a piece of a roll with an id of its own. It is out, open,
+// and carries its roll's clock.
+func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut) (RollView, error) {
+	return s.changeRoll(ctx, by, CutPlies, "keep off-cut", code, in, func(tx *Tx, r *Roll) error {
+		ring := in.Outline.Ring()
+		if err := ring.Check(); err != nil {
+			return invalid("outline", "the outline of the off-cut: %s", err)
+		}
+		// Its own frame: x along from 0, y across from 0.
+		box := ring.Bounds()
+		for i := range in.Outline {
+			in.Outline[i][0] -= box.Min.X
+			in.Outline[i][1] -= box.Min.Y
+		}
+		if box.Height() > r.Width+1e-6 {
+			return invalid("outline", "an off-cut %.0f mm across does not come from a roll of %.0f mm", box.Height()*1e3, r.Width*1e3)
+		}
+		if !r.Out {
+			return refused("%s is in the freezer: take it out before it is cut", r.Code)
+		}
+		if in.Take > 0 {
+			if err := tx.mayCut(*r); err != nil {
+				return err
+			}
+			if box.Width() > in.Take+1e-6 {
+				return invalid("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
+			}
+		}
+		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+			return err
+		}
+		id, label, err := nextCode(tx.DB, "rolls", ident.Roll)
+		if err != nil {
+			return err
+		}
+		usable, parent := ring.Inscribed(), r.ID
+		c := r.clock().Later(tx.now)
+		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
+			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}, BaseSpent: c.Spent.Seconds()}
+		if in.FreezerID != 0 {
+			off.FreezerID = &in.FreezerID
+		}
+		if err := tx.Create(&off).Error; err != nil {
+			return err
+		}
+		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.now}, {Kind: string(material.Opened), At: tx.now}}
+		// It inherits what re-tests gave its roll.
+		if !c.Until.IsZero() || c.More > 0 {
+			inherited := FreezerEvent{Kind: string(material.Retested), At: tx.now, More: c.More.Seconds(), Note: "as its roll"}
+			if !c.Until.IsZero() {
+				inherited.Until = &c.Until
+			}
+			lines = append(lines, inherited)
+		}
+		if err := tx.rollEvents(&off, lines...); err != nil {
+			return err
+		}
+		if in.Take > 0 {
+			if err := tx.rollEvent(r, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+				return err
+			}
+		}
+		if err := tx.log("off-cut kept", r.Code, "", map[string]any{"offCut": off.Code, "take": in.Take}); err != nil {
+			return err
+		}
+		*r = off
+		return nil
+	})
+}
+
+// foretell works out when a roll that was taken out is past the dew point and
+// at the temperature of the room, if the room is measured.
+func (tx *Tx) foretell(r *Roll, at time.Time) error {
+	r.DewAt, r.RoomAt = nil, nil
+	var m Material
+	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
+		return err
+	}
+	room, err := tx.s.room(tx.DB, tx.now)
+	if err != nil || room == nil || room.Temperature == nil {
+		return err
+	}
+	w, frozen, ok := tx.s.body(tx.DB, *r, m)
+	if !ok {
+		return nil
+	}
+	if d, err := w.Thaw(frozen, *room.Temperature, *room.Temperature-workable); err == nil {
+		at := at.Add(d)
+		r.RoomAt = &at
+	}
+	if room.DewPoint != nil {
+		// At the dew point itself water condenses still.
+		if d, err := w.Thaw(frozen, *room.Temperature, *room.DewPoint+0.1); err == nil {
+			at := at.Add(d)
+			r.DewAt = &at
+		}
+	}
+	return nil
+}
+
+// workable is how far below the room a roll may be to count as warm, K (common
+// practice, no source).
+const workable = 2.0
+
+// usuallyFrozen is how cold a roll is taken to be if nobody measures (common
+// practice, no source).
+var usuallyFrozen = unit.Kelvin(-18)

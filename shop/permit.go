@@ -1,0 +1,157 @@
+package shop
+
+import (
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Act is one thing that somebody may do, as it stands in the matrix.
+type Act string
+
+// The acts. Reading is open to everybody who is signed in.
+const (
+	HandleMaterial Act = "handle material"
+	ReceiveStock   Act = "receive material"
+	ScrapMaterial  Act = "scrap material"
+	CorrectLedger  Act = "correct the ledger"
+	RecordTests    Act = "record acceptance tests"
+	DecideBatch    Act = "decide on batches"
+	KeepFreezers   Act = "keep freezers and sensors"
+	TellFailure    Act = "report a freezer failure"
+	SeeAlarm       Act = "acknowledge alarms"
+	KeepMaterials  Act = "keep materials and resins"
+	WriteMaster    Act = "write the master"
+	ReleaseMaster  Act = "release a revision"
+	OpenBuild      Act = "open a build"
+	CutPlies       Act = "nest and cut"
+	CountKit       Act = "count a kit"
+	LayPlies       Act = "lay and debulk"
+	BagPart        Act = "bag and check for leaks"
+	RunOven        Act = "run the oven"
+	StopOven       Act = "stop a run"
+	InspectPart    Act = "inspect and sign off"
+	ReferPart      Act = "refer a part"
+	KeepPeople     Act = "keep people"
+	Qualify        Act = "give and withdraw qualifications"
+	OwnAccount     Act = "change one's own PIN and sessions"
+)
+
+// Roles in the order of the matrix.
+var Roles = []string{"technician", "planner", "quality", "administrator", "viewer"}
+
+// Qualifications that a step can demand.
+var Qualifications = []string{"laminating", "bagging", "oven", "bonding", "inspection"}
+
+// Permit is one line of the matrix: who may do an act, by role, and the
+// qualification that it demands besides, of whatever role.
+type Permit struct {
+	Act           Act      `json:"act"`
+	Stage         string   `json:"stage" doc:"Where on the route it is done, or shop"`
+	Roles         []string `json:"roles"`
+	Qualification string   `json:"qualification,omitempty" doc:"Demanded of everybody, in date on the day"`
+	Second        string   `json:"second,omitempty" doc:"Who must not sign it: the second person differs from the first"`
+	PIN           bool     `json:"pin" doc:"The PIN is asked again with the signature"`
+}
+
+// everybody are those who work with their hands or plan for those who do.
+var everybody = []string{"technician", "planner", "quality", "administrator"}
+
+// Matrix says who may do what. It is the one place that does.
+var Matrix = []Permit{
+	{Act: HandleMaterial, Stage: "freezer", Roles: everybody},
+	{Act: ReceiveStock, Stage: "freezer", Roles: everybody},
+	{Act: ScrapMaterial, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: CorrectLedger, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}, Second: "a technician corrects only lines of their own"},
+	{Act: RecordTests, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: DecideBatch, Stage: "freezer", Roles: []string{"quality"}, Second: "not who received the batch", PIN: true},
+	{Act: TellFailure, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: SeeAlarm, Stage: "freezer", Roles: everybody},
+	{Act: KeepFreezers, Stage: "freezer", Roles: []string{"quality", "administrator"}},
+	{Act: KeepMaterials, Stage: "freezer", Roles: []string{"planner", "quality"}},
+	{Act: WriteMaster, Stage: "parts", Roles: []string{"planner", "administrator"}},
+	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
+	{Act: OpenBuild, Stage: "parts", Roles: []string{"planner", "administrator"}},
+	{Act: CutPlies, Stage: "cut", Roles: []string{"technician", "planner", "administrator"}},
+	{Act: CountKit, Stage: "kits", Roles: []string{"technician", "planner", "quality", "administrator"}},
+	{Act: LayPlies, Stage: "layup", Roles: []string{"technician", "administrator"}, Qualification: "laminating"},
+	{Act: ReferPart, Stage: "layup", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: BagPart, Stage: "bag", Roles: []string{"technician", "administrator"}, Qualification: "bagging"},
+	{Act: RunOven, Stage: "cure", Roles: []string{"technician", "administrator"}, Qualification: "oven"},
+	// Whoever sees a reason to stop may do so.
+	{Act: StopOven, Stage: "cure", Roles: everybody},
+	{Act: InspectPart, Stage: "release", Roles: []string{"quality"}, Qualification: "inspection", Second: "not who laid a ply of the part", PIN: true},
+	{Act: KeepPeople, Stage: "shop", Roles: []string{"administrator"}, PIN: true},
+	{Act: Qualify, Stage: "shop", Roles: []string{"quality", "administrator"}, Second: "nobody qualifies themselves"},
+	{Act: OwnAccount, Stage: "shop", Roles: Roles},
+}
+
+func permit(act Act) (Permit, bool) {
+	i := slices.IndexFunc(Matrix, func(p Permit) bool { return p.Act == act })
+	if i < 0 {
+		return Permit{}, false
+	}
+	return Matrix[i], true
+}
+
+// May refuses an act to a role. Work of the system itself has no person and is
+// never refused.
+func May(person *Person, act Act) error {
+	if person == nil {
+		return nil
+	}
+	p, known := permit(act)
+	if known && slices.Contains(p.Roles, person.Role) {
+		return nil
+	}
+	return refused("to %s is not for %s: ask %s", act, article(person.Role), oneOf(p.Roles))
+}
+
+func oneOf(roles []string) string {
+	switch len(roles) {
+	case 0:
+		return "an administrator"
+	case 1:
+		return article(roles[0])
+	}
+	parts := make([]string, len(roles))
+	for i, r := range roles {
+		parts[i] = article(r)
+	}
+	return strings.Join(parts[:len(parts)-1], ", ") + " or " + parts[len(parts)-1]
+}
+
+func article(role string) string {
+	switch role {
+	case "administrator":
+		return "an administrator"
+	case "quality":
+		return "a quality person"
+	}
+	return "a " + role
+}
+
+// qualified refuses an act to somebody whose qualification for it is missing or
+// out of date. It is read where the act happens, so one that was withdrawn a
+// moment ago counts no more.
+func qualified(db *gorm.DB, person *Person, act Act, now time.Time) error {
+	p, _ := permit(act)
+	if person == nil || p.Qualification == "" {
+		return nil
+	}
+	var held []Qualification
+	if err := db.Where("person_id = ? and kind = ? and withdrawn_at is null", person.ID, p.Qualification).Order("valid_until desc").Limit(1).Find(&held).Error; err != nil {
+		return err
+	}
+	switch {
+	case len(held) == 0:
+		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", act, p.Qualification, person.Name)
+	case now.Before(held[0].ValidFrom):
+		return refused("the qualification %q of %s begins on %s", p.Qualification, person.Name, held[0].ValidFrom.Local().Format("2 Jan 2006"))
+	case !now.Before(held[0].ValidUntil):
+		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", p.Qualification, person.Name, held[0].ValidUntil.Local().Format("2 Jan 2006"))
+	}
+	return nil
+}

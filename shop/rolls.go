@@ -1,0 +1,513 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/wire"
+)
+
+// RollView is a roll or an off-cut with its fuse.
+type RollView struct {
+	Code      string       `json:"code"`
+	Kind      string       `json:"kind" enum:"roll,off-cut"`
+	Parent    string       `json:"parent,omitempty" doc:"Off-cut: of which roll"`
+	Outline   wire.Outline `json:"outline,omitempty" doc:"Off-cut: m"`
+	Material  string       `json:"material"`
+	Family    int64        `json:"family" doc:"Of the material"`
+	Version   int          `json:"version" doc:"Of the material"`
+	Unit      string       `json:"unit" enum:"m,kg"`
+	Batch     string       `json:"batch" doc:"Lot"`
+	BatchCode string       `json:"batchCode"`
+	FreezerID int64        `json:"freezerId,omitempty"`
+	Place     string       `json:"place" doc:"Freezer and place where it lies, or belongs"`
+	Width     float64      `json:"width" doc:"m"`
+	Length    float64      `json:"length" doc:"Left, m or kg"`
+	Flaws     []wire.Flaw  `json:"flaws" doc:"m from the present end of the roll"`
+	Fuse      wire.Fuse    `json:"fuse"`
+	Open      bool         `json:"open" doc:"Its bag is open"`
+	OutSince  *time.Time   `json:"outSince,omitempty"`
+	DewAt     *time.Time   `json:"dewAt,omitempty" doc:"Sealed and thawing: when all of it is above the dew point"`
+	RoomAt    *time.Time   `json:"roomAt,omitempty" doc:"Thawing: when all of it is at the room's temperature"`
+	Refusal   string       `json:"refusal,omitempty" doc:"Why it must not be used now"`
+	NeededFor []string     `json:"neededFor" doc:"Builds waiting to be cut from this material"`
+}
+
+// RollLine is one line of a roll's ledger.
+type RollLine struct {
+	ID        int64       `json:"id"`
+	Kind      string      `json:"kind"`
+	At        time.Time   `json:"at"`
+	EnteredAt time.Time   `json:"enteredAt"`
+	Length    float64     `json:"length"`
+	Person    string      `json:"person"`
+	Note      string      `json:"note,omitempty"`
+	Until     *time.Time  `json:"until,omitempty" doc:"Re-test: new end of shelf life"`
+	More      float64     `json:"more,omitempty" doc:"Re-test: added out-life, s"`
+	Cancels   int64       `json:"cancels,omitempty" doc:"Counter-entry: the line that it takes back"`
+	TakenBack bool        `json:"takenBack" doc:"A counter-entry took it back"`
+	Detail    EventDetail `json:"detail"`
+}
+
+// LifePoint is a point of the line of a life.
+type LifePoint struct {
+	At    time.Time `json:"at"`
+	Spent float64   `json:"spent" doc:"Out-time, s"`
+	Out   bool      `json:"out" doc:"Outside the freezer from here on"`
+}
+
+// RollDetail is a roll with its ledger and its life as a line.
+type RollDetail struct {
+	RollView
+	Blocked string          `json:"blocked,omitempty" doc:"Why its batch must not be cut"`
+	Bench   float64         `json:"bench" doc:"Out-time on the bench, s"`
+	Warm    float64         `json:"warm" doc:"Out-time in a freezer that was too warm, s"`
+	Before  float64         `json:"before" doc:"Out-time before its first event, s"`
+	Ledger  []RollLine      `json:"ledger"`
+	Life    []LifePoint     `json:"life"`
+	Warmths []FailureView   `json:"warmths" doc:"Failures of freezers that it lay in"`
+	OffCuts []RollView      `json:"offCuts"`
+	Ageing  *EquivalentStay `json:"ageing,omitempty" doc:"The present stay by the room's logged temperature"`
+	Caution string          `json:"caution,omitempty" doc:"Of the data sheet"`
+	Room    *RoomConditions `json:"room,omitempty" doc:"As measured now"`
+	Coldest *float64        `json:"coldest,omitempty" doc:"Foretold temperature of its coldest place now, K"`
+}
+
+// RollQuery asks for a page of the stock.
+type RollQuery struct {
+	Find   string
+	Family int64  // of a material; 0: any
+	State  string // hand (the default), out, finished or all
+	Offset int
+	Limit  int // 0 means 60, at most 200
+}
+
+// Stock is a page of the rolls with the counts of all.
+type Stock struct {
+	Out    int        `json:"out"`
+	Frozen int        `json:"frozen"`
+	Total  int        `json:"total" doc:"That answer the question"`
+	Rolls  []RollView `json:"rolls" doc:"What is out first, then what has least life left"`
+}
+
+// Rolls lists rolls with their fuses, a page at a time. It reads the clock of
+// each roll as it was added up at its last event, so that its cost grows with
+// the page and not with the ledgers.
+func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
+	return view(ctx, s, func(db *gorm.DB) (Stock, error) {
+		where, args := []string{}, []any{}
+		switch q.State {
+		case "", "hand":
+			where = append(where, "r.length > 0")
+		case "out":
+			where = append(where, "r.length > 0 and r.out")
+		case "finished":
+			where = append(where, "r.length <= 0")
+		case "all":
+		default:
+			return Stock{}, invalid("state", "the state is hand, out, finished or all")
+		}
+		if q.Family != 0 {
+			where, args = append(where, "r.material_id in (select id from materials where family = ?)"), append(args, q.Family)
+		}
+		if find := strings.TrimSpace(q.Find); find != "" {
+			like := like(find)
+			where = append(where, "(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or r.material_id in (select id from materials where name ilike ?))")
+			args = append(args, like, like, like, like)
+		}
+		if q.Limit <= 0 {
+			q.Limit = 60
+		}
+		clause := strings.Join(append(where, "true"), " and ")
+		var out Stock
+		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen from rolls where length > 0`).Row().Scan(&out.Out, &out.Frozen); err != nil {
+			return out, err
+		}
+		out.Total = out.Out + out.Frozen
+		if len(args) > 0 || q.State != "" && q.State != "hand" {
+			if err := db.Raw(`select count(*) from rolls r where `+clause, args...).Scan(&out.Total).Error; err != nil {
+				return out, err
+			}
+		}
+		var rolls []Roll
+		if err := db.Raw(`select r.* from rolls r where `+clause+` order by r.out desc, r.life_left, r.id offset ? limit ?`, append(args, max(0, q.Offset), min(q.Limit, 200))...).Scan(&rolls).Error; err != nil {
+			return out, err
+		}
+		var err error
+		out.Rolls, err = s.rollViews(db, rolls)
+		return out, err
+	})
+}
+
+// like is a pattern that finds a text anywhere.
+func like(text string) string {
+	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"
+}
+
+// clock is the roll's ledger as added up at its last event.
+func (r Roll) clock() material.Clock {
+	c := material.Clock{Spent: seconds(r.Spent), Bench: seconds(r.Bench), Warm: seconds(r.Warm), Ageing: r.Ageing, Out: r.Out, Open: r.Open, Length: r.Length, More: seconds(r.ExtMore)}
+	if r.Since != nil {
+		c.Since = *r.Since
+	}
+	if r.FreezerID != nil {
+		c.Freezer = *r.FreezerID
+	}
+	if r.ExtUntil != nil {
+		c.Until = *r.ExtUntil
+	}
+	if r.ClockAt != nil {
+		c.At = *r.ClockAt
+	}
+	return c
+}
+
+// demand is what is waiting to be cut from a material: the builds, and until
+// when the plan keeps their plies warm.
+type demand struct {
+	builds []string
+	until  time.Time
+}
+
+// demands are the demands of all materials, by family.
+func (s *Shop) demands(db *gorm.DB) (map[int64]demand, error) {
+	var rows []struct {
+		Family int64
+		Code   string
+		CureAt time.Time
+	}
+	err := db.Raw(`select distinct m.family, b.code, b.cure_at from builds b join plies p on p.revision_id = b.revision_id join materials m on m.id = p.material_id
+		where b.kit_counted_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id) order by b.code`).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	out := map[int64]demand{}
+	for _, r := range rows {
+		d := out[r.Family]
+		d.builds = append(d.builds, r.Code)
+		if r.CureAt.After(d.until) {
+			d.until = r.CureAt
+		}
+		out[r.Family] = d
+	}
+	return out, nil
+}
+
+// rollViews draws up rolls in one query each for materials, batches, freezers
+// and demand.
+func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
+	now := s.Now()
+	materialIDs, batchIDs, parents := make([]int64, len(rolls)), make([]int64, len(rolls)), []int64{}
+	for i, r := range rolls {
+		materialIDs[i], batchIDs[i] = r.MaterialID, r.BatchID
+		if r.ParentID != nil {
+			parents = append(parents, *r.ParentID)
+		}
+	}
+	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	if err != nil {
+		return nil, err
+	}
+	batches, err := byID(db, batchIDs, func(b Batch) int64 { return b.ID })
+	if err != nil {
+		return nil, err
+	}
+	parentRolls, err := byID(db, parents, func(r Roll) int64 { return r.ID })
+	if err != nil {
+		return nil, err
+	}
+	freezers, err := s.freezerNames(db)
+	if err != nil {
+		return nil, err
+	}
+	demands, err := s.demands(db)
+	if err != nil {
+		return nil, err
+	}
+	views := make([]RollView, 0, len(rolls))
+	for _, r := range rolls {
+		m, b := materials[r.MaterialID], batches[r.BatchID]
+		d := demands[m.Family]
+		planned := time.Duration(0)
+		if !d.until.IsZero() {
+			planned = d.until.Sub(now)
+		}
+		c := r.clock().Later(now)
+		f := material.NewFuse(c, m.limits(b.ShelfEnd), planned, now)
+		v := RollView{Code: r.Code, Kind: r.Kind, Outline: r.Outline, Material: m.Name, Family: m.Family, Version: m.Version, Unit: unitOf(m.Kind), Batch: b.Lot, BatchCode: b.Code,
+			Place: r.Place, Width: r.Width, Length: r.Length, Flaws: r.flawsLeft(), Fuse: wire.FromFuse(f), Open: r.Open, NeededFor: d.builds}
+		if r.ParentID != nil {
+			v.Parent = parentRolls[*r.ParentID].Code
+		}
+		if r.FreezerID != nil {
+			v.FreezerID = *r.FreezerID
+			v.Place = strings.TrimSuffix(freezers[*r.FreezerID]+", "+r.Place, ", ")
+		}
+		if v.NeededFor == nil {
+			v.NeededFor = []string{}
+		}
+		if c.Out {
+			v.OutSince = &c.Since
+			v.RoomAt = r.RoomAt
+			if !r.Open {
+				v.DewAt = r.DewAt
+			}
+		}
+		if v.Refusal = b.blocked(); v.Refusal == "" {
+			if err := f.Refusal(now); err != nil {
+				v.Refusal = err.Error()
+			}
+		}
+		views = append(views, v)
+	}
+	return views, nil
+}
+
+// flawsLeft are a roll's flaws, kept from its end as received, counted from its
+// end as it is now.
+func (r Roll) flawsLeft() []wire.Flaw {
+	used := max(0, r.FullLength-r.Length)
+	left := []wire.Flaw{}
+	for _, f := range r.Flaws {
+		if f.To > used+1e-9 {
+			f.From, f.To = max(0, f.From-used), f.To-used
+			left = append(left, f)
+		}
+	}
+	return left
+}
+
+// Roll is one roll with its ledger.
+func (s *Shop) Roll(ctx context.Context, code string) (RollDetail, error) {
+	return view(ctx, s, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
+}
+
+func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
+	r, err := find[Roll](db, ident.Roll, code, "roll")
+	if err != nil {
+		return RollDetail{}, err
+	}
+	views, err := s.rollViews(db, []Roll{r})
+	if err != nil {
+		return RollDetail{}, err
+	}
+	now := s.Now()
+	c := r.clock().Later(now)
+	d := RollDetail{RollView: views[0], Bench: c.Bench.Seconds(), Warm: c.Warm.Seconds(), Before: r.BaseSpent, Ledger: []RollLine{}, Life: []LifePoint{}, OffCuts: []RollView{}}
+	var b Batch
+	if err := db.Take(&b, r.BatchID).Error; err != nil {
+		return d, err
+	}
+	d.Blocked = b.blocked()
+	h, events, err := s.history(db, r)
+	if err != nil {
+		return d, err
+	}
+	names, err := s.names(db)
+	if err != nil {
+		return d, err
+	}
+	back := map[int64]bool{}
+	for _, e := range events {
+		if e.Cancels != nil {
+			back[*e.Cancels] = true
+		}
+	}
+	for _, e := range events {
+		line := RollLine{ID: e.ID, Kind: e.Kind, At: e.At, EnteredAt: e.EnteredAt, Length: e.Length, Person: names[e.PersonID], Note: e.Note, Until: e.Until, More: e.More, TakenBack: back[e.ID], Detail: e.Detail}
+		if e.Cancels != nil {
+			line.Cancels = *e.Cancels
+		}
+		d.Ledger = append(d.Ledger, line)
+	}
+	life, err := h.Line(now)
+	if err != nil {
+		return d, fmt.Errorf("life of %s: %w", r.Code, err)
+	}
+	for _, m := range life {
+		d.Life = append(d.Life, LifePoint{m.At, m.Spent.Seconds(), m.Out})
+	}
+	lain := map[int64]bool{}
+	for _, e := range h.Events {
+		lain[e.Freezer] = e.Freezer != 0 || lain[e.Freezer]
+	}
+	if d.Warmths, err = s.failures(db, "f.withdrawn_at is null and f.freezer_id in ?", keys(lain)); err != nil {
+		return d, err
+	}
+	var offCuts []Roll
+	if err := db.Where("parent_id = ?", r.ID).Order("id").Find(&offCuts).Error; err != nil {
+		return d, err
+	}
+	if d.OffCuts, err = s.rollViews(db, offCuts); err != nil {
+		return d, err
+	}
+	var m Material
+	if err := db.Take(&m, r.MaterialID).Error; err != nil {
+		return d, err
+	}
+	d.Caution = m.Sheet.Caution
+	if d.Room, err = s.room(db, now); err != nil {
+		return d, err
+	}
+	if c.Out {
+		if d.Ageing, err = s.equivalent(db, m, c.Since, now); err != nil {
+			return d, err
+		}
+		if d.Room != nil && d.Room.Temperature != nil {
+			if cold, ok := s.coldest(db, r, m, *d.Room.Temperature, now); ok {
+				d.Coldest = &cold
+			}
+		}
+	}
+	return d, nil
+}
+
+func keys(set map[int64]bool) []int64 {
+	out := []int64{}
+	for k, in := range set {
+		if in {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+func coreEvents(events []FreezerEvent) []material.Event {
+	out := make([]material.Event, len(events))
+	for i, e := range events {
+		out[i] = material.Event{Kind: material.EventKind(e.Kind), At: e.At, Length: e.Length, ID: e.ID, More: seconds(e.More)}
+		if e.Cancels != nil {
+			out[i].Cancels = *e.Cancels
+		}
+		if e.FreezerID != nil {
+			out[i].Freezer = *e.FreezerID
+		}
+		if e.Until != nil {
+			out[i].Until = *e.Until
+		}
+	}
+	return out
+}
+
+func seconds(s float64) time.Duration { return time.Duration(math.Round(s * float64(time.Second))) }
+
+// history is all that is recorded of a roll.
+func (s *Shop) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, error) {
+	var events []FreezerEvent
+	if err := db.Where("roll_id = ?", r.ID).Order("at, id").Find(&events).Error; err != nil {
+		return material.History{}, nil, err
+	}
+	warm, err := s.warm(db)
+	return material.History{Base: seconds(r.BaseSpent), Events: coreEvents(events), Warm: warm}, events, err
+}
+
+// settle adds a roll's ledger up and keeps the result beside it. The roll must
+// be held. It refuses, with the sentence of the core, a ledger that cannot be.
+func (tx *Tx) settle(r *Roll) error {
+	h, _, err := tx.s.history(tx.DB, *r)
+	if err != nil {
+		return err
+	}
+	c, err := h.Clock(tx.now)
+	if err != nil {
+		return refusedBy(r.Code, err)
+	}
+	for _, e := range h.Events {
+		if e.Kind == material.Received {
+			r.FullLength = e.Length
+		}
+	}
+	var m Material
+	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
+		return err
+	}
+	r.Spent, r.Bench, r.Warm = c.Spent.Seconds(), c.Bench.Seconds(), c.Warm.Seconds()
+	r.Ageing, r.Out, r.Open, r.Since, r.Length, r.ClockAt = c.Ageing, c.Out, c.Open, &c.Since, c.Length, &tx.now
+	r.ExtUntil, r.ExtMore, r.Life, r.LifeLeft = nil, c.More.Seconds(), m.OutLife+c.More.Seconds(), 1e12
+	if !c.Until.IsZero() {
+		r.ExtUntil = &c.Until
+	}
+	if m.OutLife > 0 {
+		r.LifeLeft = r.Life - r.Spent
+	}
+	if !c.Out && c.Freezer != 0 {
+		r.FreezerID = &c.Freezer
+	}
+	return tx.Save(r).Error
+}
+
+// Settle adds up the ledgers of rolls that have none yet, as after a change of
+// the schema, and gives batches of before their labels.
+func (s *Shop) Settle(ctx context.Context) error {
+	var waiting []Roll
+	db := s.DB.Gorm.WithContext(ctx)
+	if err := db.Where("clock_at is null").Find(&waiting).Error; err != nil || len(waiting) == 0 {
+		return err
+	}
+	return db.Transaction(func(g *gorm.DB) error {
+		tx := &Tx{DB: g, ctx: ctx, s: s, now: s.Now().UTC().Truncate(time.Microsecond)}
+		for _, r := range waiting {
+			if err := tx.settle(&r); err != nil {
+				return err
+			}
+		}
+		var old []Batch
+		if err := g.Where("code like 'old-%'").Find(&old).Error; err != nil {
+			return err
+		}
+		for _, b := range old {
+			if err := g.Model(&b).Update("code", ident.Format(ident.Batch, b.ID)).Error; err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}
+
+// VerifyClocks adds up every ledger anew and names the first roll whose kept
+// clock says something else.
+func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
+	return view(ctx, s, func(db *gorm.DB) (int, error) {
+		var rolls []Roll
+		if err := db.Order("id").Find(&rolls).Error; err != nil {
+			return 0, err
+		}
+		for i, r := range rolls {
+			h, _, err := s.history(db, r)
+			if err != nil {
+				return i, err
+			}
+			want, err := h.Clock(s.Now())
+			if err != nil {
+				return i, fmt.Errorf("the ledger of %s does not add up: %w", r.Code, err)
+			}
+			got := r.clock().Later(s.Now())
+			if (got.Spent-want.Spent).Abs() > time.Millisecond || math.Abs(got.Length-want.Length) > 1e-6 || got.Out != want.Out || got.Open != want.Open || got.Ageing != want.Ageing {
+				return i, fmt.Errorf("the kept clock of %s differs from its ledger: %s spent instead of %s", r.Code, material.Hours(got.Spent), material.Hours(want.Spent))
+			}
+		}
+		return len(rolls), nil
+	})
+}
+
+// followMaterial makes the rolls on hand of a family follow a version of it.
+func (tx *Tx) followMaterial(family, version int64) error {
+	var rolls []Roll
+	if err := locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
+		return err
+	}
+	for _, r := range rolls {
+		r.MaterialID = version
+		if err := tx.settle(&r); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,265 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/wire"
+)
+
+// StockRow is one roll of a stock list.
+type StockRow struct {
+	Line                          int
+	Material, Lot, Freezer, Place string
+	Length, Width, Spent          float64
+	Made, ShelfEnd                *time.Time
+	Accepted                      bool
+}
+
+// StockFault is a row that cannot be read.
+type StockFault struct {
+	Line int    `json:"line"`
+	Says string `json:"says"`
+}
+
+// StockLine says what becomes of a row of a stock list.
+type StockLine struct {
+	Line  int    `json:"line"`
+	Says  string `json:"says"`
+	Fault bool   `json:"fault"`
+	Roll  string `json:"roll,omitempty" doc:"Its id, once stored"`
+}
+
+// StockImport is what an import would do, or did.
+type StockImport struct {
+	Stored  bool        `json:"stored"`
+	Rolls   int         `json:"rolls"`
+	Batches int         `json:"batches"`
+	Faults  int         `json:"faults"`
+	Lines   []StockLine `json:"lines"`
+}
+
+// lotKey names a batch within an import.
+type lotKey struct {
+	family int64
+	lot    string
+}
+
+// plan works out what every row would do.
+func (s *Shop) planStock(db *gorm.DB, by By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
+	out := StockImport{Lines: []StockLine{}}
+	lots := map[lotKey]Material{}
+	var materials []Material
+	if err := db.Where("superseded_at is null").Find(&materials).Error; err != nil {
+		return out, nil, err
+	}
+	byName := map[string]Material{}
+	for _, m := range materials {
+		byName[strings.ToLower(m.Name)] = m
+	}
+	names, err := s.freezerNames(db)
+	if err != nil {
+		return out, nil, err
+	}
+	freezers := map[string]bool{"": true}
+	for _, n := range names {
+		freezers[strings.ToLower(n)] = true
+	}
+	var held []struct {
+		Family int64
+		Lot    string
+	}
+	if err := db.Raw(`select m.family, lower(b.lot) as lot from batches b join materials m on m.id = b.material_id`).Scan(&held).Error; err != nil {
+		return out, nil, err
+	}
+	taken := map[lotKey]bool{}
+	for _, h := range held {
+		taken[lotKey{h.Family, h.Lot}] = true
+	}
+	for _, f := range faults {
+		out.Lines = append(out.Lines, StockLine{Line: f.Line, Says: f.Says, Fault: true})
+	}
+	now := s.Now()
+	for _, r := range rows {
+		m, known := byName[strings.ToLower(r.Material)]
+		key := lotKey{m.Family, strings.ToLower(r.Lot)}
+		wrong := ""
+		switch {
+		case !known:
+			wrong = fmt.Sprintf("no material is called %q here: enter it first", r.Material)
+		case len(r.Lot) > 60:
+			wrong = "the lot number is longer than 60 letters"
+		case taken[key]:
+			wrong = fmt.Sprintf("lot %s of %s is here already", r.Lot, m.Name)
+		case !freezers[strings.ToLower(r.Freezer)]:
+			wrong = fmt.Sprintf("no freezer is called %q here", r.Freezer)
+		case r.Length > 5000:
+			wrong = fmt.Sprintf("%g %s on one roll is not possible", r.Length, unitOf(m.Kind))
+		case r.Width > 10:
+			wrong = fmt.Sprintf("%.0f mm wide is not possible", r.Width*1e3)
+		case m.OutLife > 0 && r.Spent >= m.OutLife:
+			wrong = fmt.Sprintf("its out-life of %s is spent already", material.Hours(seconds(m.OutLife)))
+		case r.Made != nil && r.Made.After(now):
+			wrong = "it cannot have been made in the future"
+		case r.Accepted && by.Person != nil && by.Person.Role != "quality":
+			wrong = "only a quality person brings in what is accepted already"
+		}
+		if wrong != "" {
+			out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: wrong, Fault: true})
+			continue
+		}
+		says := fmt.Sprintf("one more roll of lot %s: %g %s", r.Lot, r.Length, unitOf(m.Kind))
+		if _, seen := lots[key]; !seen {
+			lots[key] = m
+			state := "waits for acceptance"
+			if r.Accepted {
+				state = "accepted"
+			}
+			says = fmt.Sprintf("new batch %s of %s, %s; a roll of %g %s", r.Lot, m.Name, state, r.Length, unitOf(m.Kind))
+		}
+		if r.Spent > 0 {
+			says += fmt.Sprintf(", %s of its out-life spent", material.Hours(seconds(r.Spent)))
+		}
+		out.Rolls++
+		out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: says})
+	}
+	for _, l := range out.Lines {
+		if l.Fault {
+			out.Faults++
+		}
+	}
+	out.Batches = len(lots)
+	return out, lots, nil
+}
+
+// PlanStock is the dry run of a stock list: row by row what would happen.
+func (s *Shop) PlanStock(ctx context.Context, by By, rows []StockRow, faults []StockFault) (StockImport, error) {
+	if err := May(by.Person, ReceiveStock); err != nil {
+		return StockImport{}, err
+	}
+	return view(ctx, s, func(db *gorm.DB) (StockImport, error) {
+		plan, _, err := s.planStock(db, by, rows, faults)
+		return plan, err
+	})
+}
+
+// StoreStock brings a stock list in. One row that is wrong keeps all of it out.
+// Every roll begins its ledger with the import; out-time of before counts from
+// the list.
+func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []StockFault) (StockImport, error) {
+	return write(ctx, s, by, ReceiveStock, "import stock", []any{rows, faults}, func(tx *Tx) (StockImport, error) {
+		// One import at a time: lots that two lists share must not come twice.
+		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
+			return StockImport{}, err
+		}
+		plan, lots, err := s.planStock(tx.DB, by, rows, faults)
+		if err != nil {
+			return StockImport{}, err
+		}
+		if plan.Faults > 0 {
+			refusal := &Error{Kind: Invalid, Field: "file", Says: fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults)}
+			for _, l := range plan.Lines {
+				if l.Fault && len(refusal.Details) < 50 {
+					refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Says))
+				}
+			}
+			return StockImport{}, refusal
+		}
+		if err := tx.bringIn(rows, lots, &plan); err != nil {
+			return StockImport{}, err
+		}
+		plan.Stored = true
+		return plan, nil
+	})
+}
+
+// bringIn stores batches, rolls and their first lines, many at a time.
+func (tx *Tx) bringIn(rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
+	names, err := tx.s.freezerNames(tx.DB)
+	if err != nil {
+		return err
+	}
+	freezers := map[string]int64{}
+	for id, n := range names {
+		freezers[strings.ToLower(n)] = id
+	}
+	byName := map[string]Material{}
+	for _, m := range lots {
+		byName[strings.ToLower(m.Name)] = m
+	}
+	batchIDs, err := tx.numbers("batches", len(lots))
+	if err != nil {
+		return err
+	}
+	rollIDs, err := tx.numbers("rolls", len(rows))
+	if err != nil {
+		return err
+	}
+	batches, tests, at := []Batch{}, []AcceptanceTest{}, map[lotKey]int{}
+	rolls, events, said := make([]Roll, len(rows)), make([]FreezerEvent, len(rows)), []pending{}
+	for i, r := range rows {
+		m := byName[strings.ToLower(r.Material)]
+		key := lotKey{m.Family, strings.ToLower(r.Lot)}
+		k, seen := at[key]
+		if !seen {
+			k = len(batches)
+			at[key] = k
+			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.now, ReceivedBy: tx.by.id(), ShelfEnd: r.ShelfEnd, State: "pending"}
+			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
+				end := r.Made.Add(seconds(m.Sheet.ShelfLife))
+				b.ShelfEnd = &end
+			}
+			if r.Accepted {
+				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.now, tx.by.id(), "accepted before it came into the list"
+			}
+			batches = append(batches, b)
+			if b.State == "pending" {
+				for _, a := range m.Sheet.Acceptance {
+					tests = append(tests, AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most})
+				}
+			}
+			said = append(said, pending{"batch received", b.Code, "stock list", map[string]any{"lot": b.Lot, "material": m.Name, "state": b.State}})
+		}
+		width := r.Width
+		if width == 0 {
+			width = m.Width
+		}
+		id := rollIDs[i]
+		roll := Roll{ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batches[k].ID, Kind: "roll", Width: width, Place: r.Place, Flaws: []wire.Flaw{}, BaseSpent: r.Spent,
+			Spent: r.Spent, Since: &tx.now, FullLength: r.Length, Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.now}
+		if m.OutLife > 0 {
+			roll.LifeLeft = m.OutLife - r.Spent
+		}
+		if f, in := freezers[strings.ToLower(r.Freezer)]; in {
+			roll.FreezerID = &f
+		}
+		rolls[i] = roll
+		events[i] = FreezerEvent{RollID: &rolls[i].ID, Kind: string(material.Received), At: tx.now, EnteredAt: tx.now, Length: r.Length, PersonID: tx.by.Person.ID, Note: fmt.Sprintf("stock list, row %d", r.Line), FreezerID: roll.FreezerID}
+		said = append(said, pending{"roll received", roll.Code, "stock list", map[string]any{"length": r.Length, "spent": r.Spent, "row": r.Line}})
+		plan.Lines[i].Roll = roll.Code
+	}
+	const many = 400 // rows a statement: parameters are limited to 65535
+	for _, step := range []func() error{
+		func() error { return tx.CreateInBatches(&batches, many).Error },
+		func() error { return tx.CreateInBatches(&tests, many).Error },
+		func() error { return tx.CreateInBatches(&rolls, many).Error },
+		func() error { return tx.CreateInBatches(&events, many).Error },
+	} {
+		if err := step(); err != nil {
+			return err
+		}
+	}
+	return tx.logAll(said)
+}
+
+// numbers draws the next n numbers of a table.
+func (tx *Tx) numbers(table string, n int) ([]int64, error) {
+	ids := []int64{}
+	return ids, tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
+}

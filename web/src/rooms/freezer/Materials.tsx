@@ -1,0 +1,480 @@
+// Materials: what the data sheets say, in versions; and the resin systems.
+import { useState, type FormEvent, type ReactNode } from "react";
+import { useParams, useNavigate, Link } from "react-router";
+import { api, useChange, type Schemas } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { celsius, date, mm } from "../../ui/format";
+import {
+  Big,
+  Button,
+  Caution,
+  Empty,
+  Heading,
+  Loading,
+  Mark,
+  NumberField,
+  Refusal,
+  Row,
+  Rule,
+  Select,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
+import { Paper } from "./Receive";
+import { Resins } from "./Resins";
+import { FreezerTabs } from "./tabs";
+
+type Material = Schemas["MaterialView"];
+type In = Schemas["MaterialIn"];
+
+const kinds: In["kind"][] = [
+  "unidirectional",
+  "woven",
+  "film adhesive",
+  "core",
+  "paste adhesive",
+  "sleeve",
+  "dry fabric",
+  "liquid resin",
+  "consumable",
+];
+
+export function Materials() {
+  useTitle("Materials");
+  const { id } = useParams();
+  const navigate = useNavigate();
+  const { may } = useSession();
+  const materials = api.useQuery("get", "/api/materials");
+  const resins = api.useQuery("get", "/api/resins");
+  const [editing, setEditing] = useState<"new" | "old" | null>(null);
+  if (!materials.data || !resins.data) return <Loading error={materials.error ?? resins.error} />;
+  const chosen = materials.data.find((m) => String(m.family) === id) ?? materials.data[0];
+  const keep = may("keep materials and resins");
+  return (
+    <>
+      <FreezerTabs />
+      <Seam
+        left="minmax(0, 0.5fr)"
+        names={["Materials", "Its data sheet"]}
+        planned={
+          <Stack $gap={10}>
+            <Row $between>
+              <div>
+                <Heading>By name</Heading>
+                <Big>Materials</Big>
+              </div>
+              {keep && (
+                <Button $quiet onPress={() => setEditing("new")}>
+                  A new material
+                </Button>
+              )}
+            </Row>
+            {materials.data.length === 0 && (
+              <Empty>No material yet. Enter the resins below first, then what is made with them.</Empty>
+            )}
+            <Table>
+              <tbody>
+                {materials.data.map((m) => (
+                  <tr key={m.id} className={m === chosen && editing !== "new" ? "on" : undefined}>
+                    <td>
+                      <Link to={`/freezer/materials/${m.family}`} onClick={() => setEditing(null)}>
+                        <b style={{ fontSize: 18 }}>{m.name}</b>
+                      </Link>
+                      <br />
+                      <small>
+                        {m.kind}
+                        {m.version > 1 && `, version ${m.version}`}
+                      </small>
+                    </td>
+                    <td className="n">{m.width > 0 && `${mm(m.width, 0)} mm`}</td>
+                    <td className="n">{m.onHand} on hand</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            <Rule />
+            <Resins resins={resins.data} keep={keep} />
+          </Stack>
+        }
+        built={
+          editing ? (
+            <Edit
+              key={editing === "new" ? "new" : chosen?.id}
+              m={editing === "old" ? chosen : undefined}
+              resins={resins.data}
+              done={(family) => {
+                setEditing(null);
+                if (family) void navigate(`/freezer/materials/${family}`);
+              }}
+            />
+          ) : chosen ? (
+            <Look m={chosen} keep={keep} edit={() => setEditing("old")} />
+          ) : null
+        }
+      />
+    </>
+  );
+}
+
+function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void }) {
+  const versions = api.useQuery("get", "/api/materials/{id}/versions", { params: { path: { id: m.family } } });
+  const s = m.sheet;
+  const row = (says: string, value: ReactNode, show: unknown = value) =>
+    show ? (
+      <tr>
+        <td>{says}</td>
+        <td>{value}</td>
+      </tr>
+    ) : null;
+  const h = (sec?: number) => sec && `${Math.round(sec / 3600)} h`;
+  return (
+    <Stack $gap={10}>
+      <Row $between>
+        <div>
+          <Heading>
+            {m.kind}, version {m.version}
+          </Heading>
+          <Big>{m.name}</Big>
+        </div>
+        {keep && (
+          <Button $quiet onPress={edit}>
+            Change it
+          </Button>
+        )}
+      </Row>
+      <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fit, minmax(260px, 1fr))", gap: "0 28px" }}>
+        <Table>
+          <tbody>
+            {row("Resin", m.resin)}
+            {row("Width", `${mm(m.width, 0)} mm`, m.width)}
+            {row("Sold in widths of", s.widths?.map((w) => mm(w, 0)).join(", ") + " mm", s.widths?.length)}
+            {row("Cured thickness", `${mm(m.thickness ?? 0, 3)} mm`, m.thickness)}
+            {row("Bulk factor before cure", s.bulkFactor)}
+            {row("Areal mass", `${((m.arealMass ?? 0) * 1e3).toFixed(0)} g/m²`, m.arealMass)}
+            {row("of it fibre", `${((s.fibreMass ?? 0) * 1e3).toFixed(0)} g/m²`, s.fibreMass)}
+            {row("Resin share", `${((s.resinShare ?? 0) * 100).toFixed(0)} %`, s.resinShare)}
+            {row(
+              "Weave",
+              `${s.weave}${s.warpEqualsWeft ? ", warp equals weft" : ""}${m.asymmetricWeave ? ", faces differ" : ""}`,
+              s.weave,
+            )}
+            {row("Backing", [s.filmUp && `up: ${s.filmUp}`, s.filmDown && `down: ${s.filmDown}`].filter(Boolean).join(", "))}
+            {row(
+              "In a nest",
+              m.halfTurn ? "may be turned by 180°" : "never turned",
+              m.kind === "unidirectional" || m.kind === "woven",
+            )}
+            {row("Density", `${s.density} kg/m³`, s.density)}
+            {row("Stands in cure", `${((s.compressionLimit ?? 0) / 1e3).toFixed(0)} kPa`, s.compressionLimit)}
+            {row("Mix ratio", s.mixRatio)}
+            {row("Pot life", `${Math.round((s.potLife ?? 0) / 60)} min`, s.potLife)}
+          </tbody>
+        </Table>
+        <Table>
+          <tbody>
+            {row("Out-life", h(m.outLife), m.outLife)}
+            {row("Tack life", h(m.tackLife), m.tackLife)}
+            {row("Storage", `${celsius(s.storageMax ?? 0)} °C or colder`, s.storageMax)}
+            {row("Shelf life", `${Math.round((s.shelfLife ?? 0) / 86400)} days`, s.shelfLife)}
+            {row("E1, E2", `${((m.e1 ?? 0) / 1e9).toFixed(1)}, ${((m.e2 ?? 0) / 1e9).toFixed(1)} GPa`, m.e1)}
+            {row("G12, ν12", `${((m.g12 ?? 0) / 1e9).toFixed(2)} GPa, ${m.nu12}`, m.g12)}
+            {row("Expansion", `${((m.alpha1 ?? 0) * 1e6).toFixed(1)}, ${((m.alpha2 ?? 0) * 1e6).toFixed(1)} µm/(m K)`, m.e1)}
+            {s.acceptance?.map((a) => (
+              <tr key={a.what}>
+                <td>Accepted by {a.what}</td>
+                <td>
+                  {a.least} to {a.most} {a.unit}
+                </td>
+              </tr>
+            ))}
+            {row("Data sheet", m.dataSheet && <a href={`/api/files/${m.dataSheet.id}`}>{m.dataSheet.name}</a>)}
+          </tbody>
+        </Table>
+      </div>
+      {s.caution && <Caution>{s.caution}</Caution>}
+      {m.inUse && <p>In use: a change makes a new version, and what was built keeps this one.</p>}
+      {(versions.data?.length ?? 0) > 1 && (
+        <Table>
+          <thead>
+            <tr>
+              <th>Version</th>
+              <th>Out-life</th>
+              <th>Thickness</th>
+              <th>Until</th>
+              <th className="n">Rolls on hand</th>
+            </tr>
+          </thead>
+          <tbody>
+            {versions.data?.map((v) => (
+              <tr key={v.id}>
+                <td>
+                  {v.version} <small>{v.name}</small>
+                </td>
+                <td>{h(v.outLife)}</td>
+                <td>{mm(v.thickness ?? 0, 3)} mm</td>
+                <td>{v.supersededAt ? date(v.supersededAt) : <Mark tone="met">present</Mark>}</td>
+                <td className="n">{v.onHand}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+    </Stack>
+  );
+}
+
+/** A figure with its unit at the edge: value in the form, SI on the wire. */
+type Field = {
+  label: string;
+  scale: number;
+  offset?: number;
+  digits?: number;
+  get: (i: In) => number | undefined;
+  set: (i: In, v: number) => In;
+};
+
+const own =
+  (key: keyof In) =>
+  (i: In, v: number): In => ({ ...i, [key]: v });
+const sheet =
+  (key: keyof In["sheet"]) =>
+  (i: In, v: number): In => ({ ...i, sheet: { ...i.sheet, [key]: v } });
+
+const ply: Field[] = [
+  { label: "Width, mm", scale: 1e3, digits: 1, get: (i) => i.width, set: own("width") },
+  { label: "Cured thickness, mm", scale: 1e3, digits: 4, get: (i) => i.thickness, set: own("thickness") },
+  { label: "Areal mass, g/m²", scale: 1e3, digits: 1, get: (i) => i.arealMass, set: own("arealMass") },
+  { label: "of it fibre, g/m²", scale: 1e3, digits: 1, get: (i) => i.sheet.fibreMass, set: sheet("fibreMass") },
+  { label: "Resin share, %", scale: 100, digits: 1, get: (i) => i.sheet.resinShare, set: sheet("resinShare") },
+  { label: "Bulk factor", scale: 1, get: (i) => i.sheet.bulkFactor, set: sheet("bulkFactor") },
+  { label: "Films to take off", scale: 1, digits: 0, get: (i) => i.films, set: own("films") },
+  { label: "Radius of its tube, mm", scale: 1e3, digits: 1, get: (i) => i.sheet.coreTube, set: sheet("coreTube") },
+];
+const lives: Field[] = [
+  { label: "Out-life, h", scale: 1 / 3600, digits: 1, get: (i) => i.outLife, set: own("outLife") },
+  { label: "Tack life, h", scale: 1 / 3600, digits: 1, get: (i) => i.tackLife, set: own("tackLife") },
+  { label: "Shelf life, days", scale: 1 / 86400, digits: 0, get: (i) => i.sheet.shelfLife, set: sheet("shelfLife") },
+  {
+    label: "Storage at most, °C",
+    scale: 1,
+    offset: -273.15,
+    digits: 1,
+    get: (i) => i.sheet.storageMax,
+    set: sheet("storageMax"),
+  },
+  { label: "Pot life, min", scale: 1 / 60, digits: 0, get: (i) => i.sheet.potLife, set: sheet("potLife") },
+];
+const stiff: Field[] = [
+  { label: "E1, GPa", scale: 1e-9, get: (i) => i.e1, set: own("e1") },
+  { label: "E2, GPa", scale: 1e-9, get: (i) => i.e2, set: own("e2") },
+  { label: "ν12", scale: 1, digits: 3, get: (i) => i.nu12, set: own("nu12") },
+  { label: "G12, GPa", scale: 1e-9, get: (i) => i.g12, set: own("g12") },
+  { label: "α1, µm/(m K)", scale: 1e6, get: (i) => i.alpha1, set: own("alpha1") },
+  { label: "α2, µm/(m K)", scale: 1e6, get: (i) => i.alpha2, set: own("alpha2") },
+  { label: "Core: density, kg/m³", scale: 1, digits: 1, get: (i) => i.sheet.density, set: sheet("density") },
+  {
+    label: "Core: stands in cure, kPa",
+    scale: 1e-3,
+    digits: 0,
+    get: (i) => i.sheet.compressionLimit,
+    set: sheet("compressionLimit"),
+  },
+];
+
+function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][]; done: (family?: number) => void }) {
+  const add = useChange("/api/materials", (v) => done(v.family));
+  const change = useChange("/api/materials/{id}", (v) => done(v.family));
+  const [form, setForm] = useState<In>(
+    m
+      ? {
+          name: m.name,
+          kind: m.kind,
+          resinId: m.resinId,
+          width: m.width,
+          e1: m.e1,
+          e2: m.e2,
+          nu12: m.nu12,
+          g12: m.g12,
+          alpha1: m.alpha1,
+          alpha2: m.alpha2,
+          thickness: m.thickness,
+          arealMass: m.arealMass,
+          asymmetricWeave: m.asymmetricWeave,
+          halfTurn: m.halfTurn,
+          films: m.films,
+          outLife: m.outLife,
+          tackLife: m.tackLife,
+          sheet: m.sheet,
+          dataSheetId: m.dataSheetId,
+        }
+      : { name: "", kind: "unidirectional", width: 0, halfTurn: true, sheet: {}, resinId: resins[0]?.id },
+  );
+  const [stock, setStock] = useState(false);
+  const [tests, setTests] = useState(
+    (m?.sheet.acceptance ?? []).map((a) => [a.what, a.least ?? "", a.most ?? "", a.unit].join("; ")).join("\n"),
+  );
+  const [file, setFile] = useState<{ id: number; name: string } | null>(m?.dataSheet ?? null);
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    const acceptance = tests
+      .split("\n")
+      .map((l) => l.split(";").map((x) => x.trim()))
+      .filter((l) => l[0])
+      .map(([what = "", least = "", most = "", unit = ""]) => ({
+        what,
+        unit,
+        ...(least !== "" ? { least: Number(least) } : {}),
+        ...(most !== "" ? { most: Number(most) } : {}),
+      }));
+    const body = { ...form, sheet: { ...form.sheet, acceptance }, ...(file ? { dataSheetId: file.id } : {}) };
+    if (m) change.mutate({ id: m.family, body: { ...body, version: m.version, stock } });
+    else add.mutate({ body });
+  };
+  const figures = (of: Field[]) => (
+    <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(150px, 1fr))", gap: 10 }}>
+      {of.map((f) => {
+        const v = f.get(form);
+        return (
+          <NumberField
+            key={f.label}
+            label={f.label}
+            digits={f.digits ?? 2}
+            value={v ? v * f.scale + (f.offset ?? 0) : NaN}
+            onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : (x - (f.offset ?? 0)) / f.scale))}
+          />
+        );
+      })}
+    </div>
+  );
+  const text = (key: "weave" | "filmUp" | "filmDown" | "mixRatio" | "caution", label: string) => (
+    <TextField
+      label={label}
+      value={form.sheet[key] ?? ""}
+      onChange={(v) => setForm({ ...form, sheet: { ...form.sheet, [key]: v } })}
+    />
+  );
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={12}>
+        <Big>{m ? `Change ${m.name}` : "A new material"}</Big>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
+          <div style={{ flex: 1, minWidth: 200 }}>
+            <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
+          </div>
+          <label>
+            Kind
+            <br />
+            <Select value={form.kind} onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}>
+              {kinds.map((k) => (
+                <option key={k}>{k}</option>
+              ))}
+            </Select>
+          </label>
+          <label>
+            Resin
+            <br />
+            <Select value={form.resinId ?? 0} onChange={(e) => setForm({ ...form, resinId: Number(e.target.value) })}>
+              <option value={0}>none</option>
+              {resins.map((r) => (
+                <option key={r.id} value={r.id}>
+                  {r.name}
+                </option>
+              ))}
+            </Select>
+          </label>
+        </Row>
+        {figures(ply)}
+        <Heading>Lives</Heading>
+        {figures(lives)}
+        <Heading>Stiffness and expansion</Heading>
+        {figures(stiff)}
+        <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))", gap: 10 }}>
+          {text("weave", "Weave")}
+          {text("filmUp", "Backing, upper face")}
+          {text("filmDown", "Backing, lower face")}
+          {text("mixRatio", "Mix ratio, by mass")}
+          <TextField
+            label="Widths in which it is sold, mm"
+            value={(form.sheet.widths ?? []).map((w) => mm(w, 0)).join(", ")}
+            onChange={(v) =>
+              setForm({
+                ...form,
+                sheet: {
+                  ...form.sheet,
+                  widths: v
+                    .split(",")
+                    .map((x) => Number(x) / 1e3)
+                    .filter((x) => x > 0),
+                },
+              })
+            }
+          />
+        </div>
+        <Row $gap={18}>
+          <label>
+            <input
+              type="checkbox"
+              checked={form.asymmetricWeave ?? false}
+              onChange={(e) => setForm({ ...form, asymmetricWeave: e.target.checked })}
+            />{" "}
+            its two faces differ
+          </label>
+          <label>
+            <input
+              type="checkbox"
+              checked={form.sheet.warpEqualsWeft ?? false}
+              onChange={(e) => setForm({ ...form, sheet: { ...form.sheet, warpEqualsWeft: e.target.checked } })}
+            />{" "}
+            warp equals weft
+          </label>
+          <label>
+            <input
+              type="checkbox"
+              checked={form.halfTurn ?? false}
+              onChange={(e) => setForm({ ...form, halfTurn: e.target.checked })}
+            />{" "}
+            may be turned by 180° in a nest
+          </label>
+        </Row>
+        <label>
+          Acceptance tests, one a line: what; least; most; unit
+          <br />
+          <textarea
+            value={tests}
+            onChange={(e) => setTests(e.target.value)}
+            rows={3}
+            placeholder="resin share; 33; 39; %"
+            style={{
+              width: "100%",
+              font: "inherit",
+              padding: 8,
+              background: "transparent",
+              color: "inherit",
+              border: "1.5px solid var(--ink)",
+            }}
+          />
+        </label>
+        {text("caution", "Handling, as the supplier words it")}
+        <Paper label="Data sheet" kept={file} keep={setFile} />
+        {m?.inUse && (
+          <label>
+            <input type="checkbox" checked={stock} onChange={(e) => setStock(e.target.checked)} /> rolls on hand and drafts follow
+            the new version (without it, only what comes later does)
+          </label>
+        )}
+        <Refusal error={add.error ?? change.error} />
+        <Row>
+          <Button type="submit" isDisabled={form.name.trim() === "" || add.isPending || change.isPending}>
+            {m ? (m.inUse ? `Keep as version ${m.version + 1}` : "Keep the change") : "Enter the material"}
+          </Button>
+          <Button $quiet onPress={() => done()}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

@@ -1,0 +1,242 @@
+// A delivery: one lot of a material with its rolls, papers and temperature.
+import { useState, type FormEvent } from "react";
+import { useNavigate } from "react-router";
+import { api, base64, client, explain, useChange } from "../../app/api";
+import { useTitle } from "../../app/shell";
+import { mm } from "../../ui/format";
+import {
+  Big,
+  Button,
+  Caution,
+  Heading,
+  Loading,
+  Mark,
+  NumberField,
+  Refusal,
+  Row,
+  Select,
+  Stack,
+  TextField,
+} from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
+import { FreezerTabs } from "./tabs";
+
+type NewRoll = { length: number; place: string; spent: number };
+const none: NewRoll = { length: NaN, place: "", spent: NaN };
+
+export function Receive() {
+  useTitle("Receive a delivery");
+  const materials = api.useQuery("get", "/api/materials");
+  const freezers = api.useQuery("get", "/api/freezers");
+  const navigate = useNavigate();
+  const receive = useChange("/api/batches", (b) => void navigate(`/freezer/batches/${b.code}`));
+  const [material, setMaterial] = useState(0);
+  const [lot, setLot] = useState("");
+  const [made, setMade] = useState("");
+  const [shelf, setShelf] = useState("");
+  const [cold, setCold] = useState(NaN);
+  const [freezer, setFreezer] = useState(-1);
+  const [rolls, setRolls] = useState<NewRoll[]>([none]);
+  const [certificate, setCertificate] = useState<{ id: number; name: string } | null>(null);
+  const [transport, setTransport] = useState<{ id: number; name: string } | null>(null);
+  if (!materials.data || !freezers.data) return <Loading error={materials.error ?? freezers.error} />;
+  const chosen = materials.data.find((m) => m.id === material) ?? materials.data[0];
+  const into = freezer >= 0 ? freezer : (freezers.data[0]?.id ?? 0);
+  const places = freezers.data.find((f) => f.id === into)?.places ?? [];
+  const ready = chosen && lot.trim() !== "" && rolls.length > 0 && rolls.every((r) => r.length > 0) && !receive.isPending;
+  const day = (d: string) => new Date(d).toISOString();
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (!ready) return;
+    receive.mutate({
+      body: {
+        materialId: chosen.id,
+        lot,
+        ...(made ? { madeOn: day(made) } : {}),
+        ...(shelf ? { shelfEnd: day(shelf) } : {}),
+        ...(Number.isNaN(cold) ? {} : { arrivalTemp: cold + 273.15 }),
+        ...(into ? { freezerId: into } : {}),
+        ...(certificate ? { certificateId: certificate.id } : {}),
+        ...(transport ? { transportId: transport.id } : {}),
+        rolls: rolls.map((r) => ({
+          length: r.length,
+          ...(r.place ? { place: r.place } : {}),
+          ...(r.spent > 0 ? { spent: r.spent * 3600 } : {}),
+        })),
+      },
+    });
+  };
+  const set = (i: number, change: Partial<NewRoll>) => setRolls(rolls.map((r, k) => (k === i ? { ...r, ...change } : r)));
+  const sheet = chosen?.sheet;
+  return (
+    <>
+      <FreezerTabs />
+      <Seam
+        left="minmax(0, 0.6fr)"
+        names={["What the data sheet asks", "What came"]}
+        planned={
+          <Stack $gap={12}>
+            <Heading>What the data sheet asks</Heading>
+            <Big>{chosen ? chosen.name : "No material is entered yet"}</Big>
+            {chosen && (
+              <>
+                <p>
+                  {chosen.kind}, {mm(chosen.width, 0)} mm wide
+                  {chosen.resin && `, resin ${chosen.resin}`}.
+                </p>
+                {sheet?.storageMax ? (
+                  <p>
+                    Storage at <b>{(sheet.storageMax - 273.15).toFixed(0)} °C</b> or colder. Warmer on arrival goes into
+                    quarantine.
+                  </p>
+                ) : null}
+                {sheet?.shelfLife ? (
+                  <p>
+                    Shelf life <b>{Math.round(sheet.shelfLife / 86400)} days</b> from the day it was made.
+                  </p>
+                ) : null}
+                {chosen.outLife ? (
+                  <p>
+                    Out-life <b>{Math.round(chosen.outLife / 3600)} h</b>
+                    {chosen.tackLife ? `, tack life ${Math.round(chosen.tackLife / 3600)} h` : ""}.
+                  </p>
+                ) : null}
+                <p>
+                  {sheet?.acceptance?.length
+                    ? `Before it is cut it is tested for ${sheet.acceptance.map((a) => a.what).join(", ")}.`
+                    : "No acceptance test is asked; a quality person accepts it by its certificate."}
+                </p>
+                {sheet?.caution && <Caution>{sheet.caution}</Caution>}
+              </>
+            )}
+          </Stack>
+        }
+        built={
+          <form onSubmit={submit}>
+            <Stack $gap={12}>
+              <Heading>What came</Heading>
+              <Big>Receive a delivery</Big>
+              <Row $gap={12} style={{ alignItems: "flex-end" }}>
+                <label>
+                  Material
+                  <br />
+                  <Select value={chosen?.id} onChange={(e) => setMaterial(Number(e.target.value))}>
+                    {materials.data.map((m) => (
+                      <option key={m.id} value={m.id}>
+                        {m.name}
+                      </option>
+                    ))}
+                  </Select>
+                </label>
+                <div style={{ width: 200 }}>
+                  <TextField label="Lot, as on the label" value={lot} onChange={setLot} isRequired />
+                </div>
+                <div style={{ width: 150 }}>
+                  <NumberField label="Warmest on arrival, °C" value={cold} onChange={setCold} digits={1} />
+                </div>
+              </Row>
+              <Row $gap={12} style={{ alignItems: "flex-end" }}>
+                <TextField label="Made on" type="date" value={made} onChange={setMade} />
+                <TextField label="Shelf life until, by the label" type="date" value={shelf} onChange={setShelf} />
+                <label>
+                  Into
+                  <br />
+                  <Select value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
+                    {freezers.data.map((f) => (
+                      <option key={f.id} value={f.id}>
+                        {f.name}
+                      </option>
+                    ))}
+                    <option value={0}>no freezer</option>
+                  </Select>
+                </label>
+              </Row>
+              <Row $gap={24}>
+                <Paper label="Certificate" kept={certificate} keep={setCertificate} />
+                <Paper label="Transport log" kept={transport} keep={setTransport} />
+              </Row>
+              {rolls.map((r, i) => (
+                <Row key={i} $gap={12} style={{ alignItems: "flex-end" }}>
+                  <b style={{ width: 60, paddingBottom: 8 }}>Roll {i + 1}</b>
+                  <div style={{ width: 120 }}>
+                    <NumberField
+                      label={`Length, ${chosen?.unit ?? "m"}`}
+                      value={r.length}
+                      onChange={(length) => set(i, { length })}
+                      min={0.01}
+                    />
+                  </div>
+                  <label>
+                    Place
+                    <br />
+                    <Select value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
+                      <option value=""> </option>
+                      {places.map((p) => (
+                        <option key={p}>{p}</option>
+                      ))}
+                    </Select>
+                  </label>
+                  <div style={{ width: 170 }}>
+                    <NumberField
+                      label="Out-time already spent, h"
+                      value={r.spent}
+                      onChange={(spent) => set(i, { spent })}
+                      min={0}
+                      digits={1}
+                    />
+                  </div>
+                  {rolls.length > 1 && (
+                    <Button $quiet onPress={() => setRolls(rolls.filter((_, k) => k !== i))}>
+                      Leave
+                    </Button>
+                  )}
+                </Row>
+              ))}
+              <Refusal error={receive.error} />
+              <Row>
+                <Button type="submit" $bench isDisabled={!ready}>
+                  Receive {rolls.length} {rolls.length === 1 ? "roll" : "rolls"}
+                </Button>
+                <Button $quiet onPress={() => setRolls([...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }])}>
+                  One more roll
+                </Button>
+              </Row>
+            </Stack>
+          </form>
+        }
+      />
+    </>
+  );
+}
+
+/** A paper that is kept: chosen, sent, checked, and named once it is here. */
+export function Paper({
+  label,
+  kept,
+  keep,
+}: {
+  label: string;
+  kept: { id: number; name: string } | null;
+  keep: (f: { id: number; name: string } | null) => void;
+}) {
+  const [says, setSays] = useState("");
+  const choose = async (file: File | undefined) => {
+    if (!file) return;
+    setSays("sending …");
+    const { data, error } = await client.POST("/api/files", { body: { name: file.name, content: await base64(file) } });
+    setSays(error ? explain(error).says : "");
+    keep(data ?? null);
+  };
+  return (
+    <label>
+      <span style={{ fontSize: 14, fontWeight: 600, color: "var(--g1)" }}>
+        {label} (PDF, picture, text or sheet, at most 10 MB)
+      </span>
+      <br />
+      <input type="file" onChange={(e) => void choose(e.target.files?.[0])} style={{ minHeight: 40, font: "inherit" }} />
+      <br />
+      {kept && <Mark tone="met">kept: {kept.name}</Mark>}
+      {says && <Mark tone={says === "sending …" ? "plain" : "stop"}>{says}</Mark>}
+    </label>
+  );
+}

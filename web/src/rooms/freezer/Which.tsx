@@ -1,0 +1,158 @@
+// Which roll? For one build or some of its plies: the ranked answer, and for
+// every roll that was passed over the reason.
+import { Link, useSearchParams } from "react-router";
+import { api } from "../../app/api";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { date, metres, mm, moment } from "../../ui/format";
+import { Big, Empty, Heading, Loading, Mark, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
+import { FreezerTabs } from "./tabs";
+
+export function WhichRoll() {
+  useTitle("Which roll?");
+  const [query, setQuery] = useSearchParams();
+  const builds = api.useQuery("get", "/api/builds", {});
+  const waiting = builds.data?.filter((b) => b.cut < b.plies) ?? [];
+  const code = query.get("build") ?? waiting[0]?.code ?? "";
+  const plies = query.get("plies") ?? "";
+  const answer = api.useQuery(
+    "get",
+    "/api/builds/{code}/which-roll",
+    { params: { path: { code }, query: { plies } } },
+    { enabled: code !== "", placeholderData: (before) => before },
+  );
+  const short = api.useQuery("get", "/api/scarcity");
+  const build = builds.data?.find((b) => b.code === code);
+  if (!builds.data) return <Loading error={builds.error} />;
+  return (
+    <>
+      <FreezerTabs />
+      <Seam
+        left="minmax(0, 0.62fr)"
+        names={["What is to be cut", "Rolls weighed for it"]}
+        planned={
+          <Stack $gap={12}>
+            <Heading>What is to be cut</Heading>
+            <Big>Which roll?</Big>
+            {waiting.length === 0 && !build ? (
+              <Empty>Nothing waits to be cut. A build that does stands here, with the rolls weighed for it.</Empty>
+            ) : (
+              <>
+                <label>
+                  Build
+                  <br />
+                  <Select value={code} onChange={(e) => setQuery({ build: e.target.value })}>
+                    {!waiting.some((b) => b.code === code) && build && <option value={code}>{build.number}</option>}
+                    {waiting.map((b) => (
+                      <option key={b.code} value={b.code}>
+                        {b.number} · {b.serial}, cure {moment(b.cureAt)}
+                      </option>
+                    ))}
+                  </Select>
+                </label>
+                <TextField
+                  label="Only plies (numbers with commas; empty for all that is not cut)"
+                  value={plies}
+                  onChange={(v) => setQuery(v ? { build: code, plies: v } : { build: code })}
+                />
+              </>
+            )}
+            {answer.data?.map((d) => (
+              <p key={d.material}>
+                <b>{d.material}</b>: {d.plies} plies, {d.area.toFixed(2)} m²; longest piece {metres(d.longest)} m along the roll,
+                widest {mm(d.widest, 0)} mm across.
+              </p>
+            ))}
+            {answer.data?.length === 0 && <Mark tone="met">Everything of this is cut.</Mark>}
+            <Heading>On hand against all open builds</Heading>
+            <Table>
+              <thead>
+                <tr>
+                  <th>Material</th>
+                  <th className="n">On hand m²</th>
+                  <th className="n">Needed m²</th>
+                  <th>Runs short</th>
+                </tr>
+              </thead>
+              <tbody>
+                {short.data?.map((s) => (
+                  <tr key={s.family}>
+                    <td>{s.material}</td>
+                    <td className="n">{s.onHand.toFixed(1)}</td>
+                    <td className="n">{(s.needed / s.yield).toFixed(1)}</td>
+                    <td>
+                      {s.short[0] ? (
+                        <Mark tone="stop">
+                          {date(s.short[0].by)}, {s.short[0].number} · {s.short[0].serial}
+                        </Mark>
+                      ) : (
+                        <Mark tone="met">no</Mark>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            <small>
+              Needed roll at a yield of{" "}
+              {short.data?.map((s) => `${Math.round(s.yield * 100)} %${s.measured ? "" : " (assumed)"}`).join(", ") ?? "…"}, by
+              past nests.
+            </small>
+          </Stack>
+        }
+        built={
+          <Stack $gap={14}>
+            <Heading>Off-cuts first where they fit, then the first to expire</Heading>
+            {answer.data?.map((d) => (
+              <div key={d.material}>
+                <Big style={{ fontSize: 24 }}>{d.material}</Big>
+                {d.rolls.length === 0 && <Mark tone="stop">no roll of it on hand</Mark>}
+                <ol style={{ listStyle: "none", padding: 0, margin: "6px 0 0", borderTop: "1px solid var(--ink)" }}>
+                  {d.rolls.map((r, i) => (
+                    <li
+                      key={r.code}
+                      style={{
+                        display: "grid",
+                        gridTemplateColumns: "40px 150px minmax(0, 1fr)",
+                        gap: 12,
+                        padding: "8px 0",
+                        borderBottom: "1px solid var(--g4)",
+                        alignItems: "center",
+                      }}
+                    >
+                      <b style={{ fontSize: 26 }}>{r.passed ? "" : i + 1}</b>
+                      <span>
+                        <Link to={`/freezer/${r.code}`}>
+                          <b>{r.code}</b>
+                        </Link>
+                        <br />
+                        <small>
+                          {r.kind === "off-cut" && "off-cut, "}
+                          {metres(r.length)} m · {mm(r.width, 0)} mm
+                          <br />
+                          {r.place}
+                        </small>
+                      </span>
+                      <span>
+                        <Fuse fuse={r.fuse} />
+                        <Row $gap={8}>
+                          {r.passed ? (
+                            <Mark tone="stop">passed over: {r.passed}</Mark>
+                          ) : (
+                            <Mark tone="met">{i === 0 ? "take this one" : "fits"}</Mark>
+                          )}
+                          {!r.passed && r.warns && <Mark tone="attend">{r.warns}</Mark>}
+                        </Row>
+                      </span>
+                    </li>
+                  ))}
+                </ol>
+              </div>
+            ))}
+          </Stack>
+        }
+      />
+    </>
+  );
+}

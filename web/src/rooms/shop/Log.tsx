@@ -1,0 +1,142 @@
+// The log: every change, who made it and why; and whether its chain holds.
+import { useState } from "react";
+import { api } from "../../app/api";
+import { useTitle } from "../../app/shell";
+import { clock, date } from "../../ui/format";
+import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, Select, Table, TextField } from "../../ui/parts";
+import { ShopTabs } from "./tabs";
+
+export function Log() {
+  useTitle("Log");
+  const people = api.useQuery("get", "/api/people/files");
+  const [person, setPerson] = useState(0);
+  const [what, setWhat] = useState("");
+  const [subject, setSubject] = useState("");
+  const [from, setFrom] = useState("");
+  const [to, setTo] = useState("");
+  const [before, setBefore] = useState<number[]>([]);
+  const [checking, setChecking] = useState(false);
+  const [open, setOpen] = useState<number | null>(null);
+  const filter = {
+    ...(person ? { person } : {}),
+    ...(what ? { what } : {}),
+    ...(subject ? { subject } : {}),
+    ...(from ? { from: new Date(from).toISOString() } : {}),
+    ...(to ? { to: new Date(new Date(to).getTime() + 86400e3).toISOString() } : {}),
+  };
+  const log = api.useQuery(
+    "get",
+    "/api/log",
+    { params: { query: { ...filter, ...(before.length ? { before: before.at(-1) } : {}) } } },
+    { placeholderData: (b) => b },
+  );
+  const check = api.useQuery("get", "/api/log/check", undefined, { enabled: checking, staleTime: Infinity });
+  if (!log.data) return <Loading error={log.error} />;
+  const set = (f: (v: string) => void) => (v: string) => {
+    f(v);
+    setBefore([]);
+  };
+  const csv = new URLSearchParams(Object.entries(filter).map(([k, v]) => [k, String(v)]));
+  return (
+    <>
+      <ShopTabs />
+      <Page>
+        <Row $between>
+          <div>
+            <Heading>Append-only; each entry carries the hash of the one before</Heading>
+            <Big>Log</Big>
+          </div>
+          <Row>
+            {check.data ? (
+              check.data.holds ? (
+                <Mark tone="met">the chain of {check.data.entries} entries holds</Mark>
+              ) : (
+                <Mark tone="stop">the chain is broken at entry {check.data.broken}</Mark>
+              )
+            ) : (
+              <Button $quiet isDisabled={checking && check.isFetching} onPress={() => setChecking(true)}>
+                {checking && check.isFetching ? "Walking the chain …" : "Check the chain"}
+              </Button>
+            )}
+            <a href={`/api/log/entries.csv?${csv}`}>These entries as CSV</a>
+          </Row>
+        </Row>
+        <Refusal error={check.error} />
+        <Row $gap={12} style={{ alignItems: "flex-end", marginTop: 8 }}>
+          <label>
+            Who
+            <br />
+            <Select value={person} onChange={(e) => (setPerson(Number(e.target.value)), setBefore([]))}>
+              <option value={0}>anybody</option>
+              {people.data?.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </Select>
+          </label>
+          <TextField label="What" value={what} onChange={set(setWhat)} />
+          <TextField label="About (id or name)" value={subject} onChange={set(setSubject)} />
+          <TextField label="From" type="date" value={from} onChange={set(setFrom)} />
+          <TextField label="To" type="date" value={to} onChange={set(setTo)} />
+        </Row>
+        <Table style={{ marginTop: 12 }}>
+          <thead>
+            <tr>
+              <th className="n">Entry</th>
+              <th>When</th>
+              <th>Who</th>
+              <th>What</th>
+              <th>About</th>
+              <th>Why</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {log.data.flatMap((e) => [
+              <tr key={e.seq}>
+                <td className="n">{e.seq}</td>
+                <td style={{ whiteSpace: "nowrap" }}>
+                  {date(e.at)} {clock(e.at)}
+                </td>
+                <td>{e.person}</td>
+                <td>
+                  <b>{e.what}</b>
+                </td>
+                <td>{e.subject}</td>
+                <td>{e.why}</td>
+                <td>
+                  <Button
+                    $quiet
+                    onPress={() => setOpen(open === e.seq ? null : e.seq)}
+                    aria-label={`${open === e.seq ? "Less" : "More"} of entry ${e.seq}`}
+                  >
+                    {open === e.seq ? "Less" : "More"}
+                  </Button>
+                </td>
+              </tr>,
+              open === e.seq && (
+                <tr key={`${e.seq} full`} className="on">
+                  <td />
+                  <td colSpan={6} style={{ overflowWrap: "anywhere", fontSize: 14 }}>
+                    {e.detail}
+                    <br />
+                    <small>hash {e.hash}</small>
+                  </td>
+                </tr>
+              ),
+            ])}
+          </tbody>
+        </Table>
+        <Row style={{ marginTop: 12 }}>
+          <Button $quiet isDisabled={before.length === 0} onPress={() => setBefore(before.slice(0, -1))}>
+            Newer
+          </Button>
+          <Button $quiet isDisabled={log.data.length < 100} onPress={() => setBefore([...before, log.data.at(-1)!.seq])}>
+            Older
+          </Button>
+        </Row>
+      </Page>
+    </>
+  );
+}

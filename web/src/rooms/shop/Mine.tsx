@@ -1,0 +1,51 @@
+// One's own PIN, password and sessions.
+import { useState, type FormEvent } from "react";
+import { useQueryClient } from "@tanstack/react-query";
+import { useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Big, Button, Heading, Page, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { ShopTabs } from "./tabs";
+
+export function Mine() {
+  useTitle("My PIN and sessions");
+  const { person } = useSession();
+  const cache = useQueryClient();
+  const again = () => void cache.invalidateQueries();
+  const change = useChange("/api/secret", again);
+  const out = useChange("/api/sign-out", again);
+  const [pin, setPin] = useState("");
+  const [newPin, setNewPin] = useState("");
+  const [password, setPassword] = useState("");
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    change.mutate({ body: { pin, ...(newPin ? { newPin } : {}), ...(password ? { password } : {}) } });
+  };
+  return (
+    <>
+      <ShopTabs />
+      <Page style={{ maxWidth: 620 }}>
+        <Heading>{person.role}</Heading>
+        <Big>{person.name}</Big>
+        <form onSubmit={submit}>
+          <Stack $gap={12} style={{ marginTop: 14 }}>
+            <TextField label="Your present PIN" type="password" pin value={pin} onChange={setPin} />
+            <TextField label="New PIN, 6 to 12 digits" type="password" pin value={newPin} onChange={setNewPin} />
+            {person.secret === "password" && (
+              <TextField label="New password, at least 12 characters" type="password" value={password} onChange={setPassword} />
+            )}
+            <Refusal error={change.error ?? out.error} />
+            <Row>
+              <Button type="submit" isDisabled={pin === "" || (newPin === "" && password === "") || change.isPending}>
+                Change it, and sign in again
+              </Button>
+              <Button $quiet onPress={() => out.mutate({})}>
+                Sign me out everywhere
+              </Button>
+            </Row>
+          </Stack>
+        </form>
+      </Page>
+    </>
+  );
+}

@@ -1,0 +1,305 @@
+// People: who works here, with which role and which qualifications in date.
+import { useState, type FormEvent } from "react";
+import { api, client, explain, useChange, type Schemas } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { date, moment } from "../../ui/format";
+import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import { Sign } from "../../ui/Sign";
+import { ShopTabs } from "./tabs";
+
+type Person = Schemas["PersonFile"];
+type Role = Schemas["NewPerson"]["role"];
+
+const roles: Role[] = ["technician", "planner", "quality", "administrator", "viewer"];
+const kinds = ["laminating", "bagging", "oven", "bonding", "inspection"] as const;
+
+export function People() {
+  useTitle("People");
+  const people = api.useQuery("get", "/api/people/files");
+  const { may, person } = useSession();
+  const [chosen, setChosen] = useState<number | null>(null);
+  const [adding, setAdding] = useState(false);
+  if (!people.data) return <Loading error={people.error} />;
+  const keep = may("keep people");
+  const qualify = may("give and withdraw qualifications");
+  return (
+    <>
+      <ShopTabs />
+      <Page>
+        <Row $between>
+          <div>
+            <Heading>{people.data.filter((p) => !p.leftAt).length} work here</Heading>
+            <Big>People</Big>
+          </div>
+          {keep && (
+            <Button $quiet onPress={() => setAdding(!adding)}>
+              Let somebody in
+            </Button>
+          )}
+        </Row>
+        {adding && <Add done={() => setAdding(false)} />}
+        <Table style={{ marginTop: 12 }}>
+          <thead>
+            <tr>
+              <th>Name</th>
+              <th>Role</th>
+              {kinds.map((k) => (
+                <th key={k} style={{ textTransform: "capitalize" }}>
+                  {k}
+                </th>
+              ))}
+              <th>Badge</th>
+              <th>Last here</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {people.data.map((p) => (
+              <tr key={p.id} className={p.id === chosen ? "on" : undefined}>
+                <td>
+                  <b style={{ fontSize: 18 }}>{p.name}</b>
+                  {p.leftAt && (
+                    <>
+                      <br />
+                      <small>left {date(p.leftAt)}</small>
+                    </>
+                  )}
+                </td>
+                <td>{p.role}</td>
+                {kinds.map((k) => (
+                  <td key={k}>
+                    <Held p={p} kind={k} />
+                  </td>
+                ))}
+                <td>{p.hasBadge ? "yes" : "none"}</td>
+                <td>{p.lastSeen ? moment(p.lastSeen) : ""}</td>
+                <td>
+                  {(keep || (qualify && p.id !== person.id)) && (
+                    <Button $quiet onPress={() => setChosen(p.id === chosen ? null : p.id)} aria-label={`Change ${p.name}`}>
+                      Change
+                    </Button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+        {people.data
+          .filter((p) => p.id === chosen)
+          .map((p) => (
+            <One key={p.id} p={p} keep={keep} qualify={qualify && p.id !== person.id} done={() => setChosen(null)} />
+          ))}
+      </Page>
+    </>
+  );
+}
+
+const tones = { "in date": "met", "ends soon": "attend", "not yet": "plain", ended: "stop", withdrawn: "stop" } as const;
+
+function Held({ p, kind }: { p: Person; kind: string }) {
+  const q = p.qualifications.find((x) => x.kind === kind && x.state !== "withdrawn");
+  if (!q) return <span aria-label="none">–</span>;
+  return (
+    <span title={q.evidence}>
+      <Mark tone={tones[q.state]}>{q.state}</Mark>
+      <br />
+      <small>{date(q.validUntil)}</small>
+    </span>
+  );
+}
+
+function Add({ done }: { done: () => void }) {
+  const add = useChange("/api/people", done);
+  const [form, setForm] = useState<Schemas["NewPerson"]>({ name: "", role: "technician", pin: "", password: "" });
+  const needs = form.role === "planner" || form.role === "administrator";
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    add.mutate({ body: { name: form.name, role: form.role, pin: form.pin, ...(needs ? { password: form.password } : {}) } });
+  };
+  return (
+    <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} autoFocus />
+        <label>
+          Role
+          <br />
+          <Select value={form.role} onChange={(e) => setForm({ ...form, role: e.target.value as Role })}>
+            {roles.map((r) => (
+              <option key={r}>{r}</option>
+            ))}
+          </Select>
+        </label>
+        <TextField
+          label="PIN, 6 to 12 digits"
+          type="password"
+          pin
+          value={form.pin}
+          onChange={(pin) => setForm({ ...form, pin })}
+        />
+        {needs && (
+          <TextField
+            label="Password, at least 12 characters"
+            type="password"
+            value={form.password ?? ""}
+            onChange={(password) => setForm({ ...form, password })}
+          />
+        )}
+        <Button type="submit" isDisabled={form.name.trim() === "" || form.pin === "" || add.isPending}>
+          Let them in
+        </Button>
+        <Button $quiet onPress={done}>
+          Leave it
+        </Button>
+      </Row>
+      <Refusal error={add.error} />
+    </form>
+  );
+}
+
+function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: boolean; done: () => void }) {
+  const change = useChange("/api/people/{id}", done);
+  const give = useChange("/api/people/{id}/qualify");
+  const withdraw = useChange("/api/qualifications/{id}/withdraw");
+  const out = useChange("/api/people/{id}/sign-out");
+  const [role, setRole] = useState<Role>(p.role as Role);
+  const [pin, setPin] = useState("");
+  const [password, setPassword] = useState("");
+  const [left, setLeft] = useState(p.leftAt !== undefined);
+  const [reason, setReason] = useState("");
+  const [kind, setKind] = useState<(typeof kinds)[number]>("laminating");
+  const [until, setUntil] = useState("");
+  const [evidence, setEvidence] = useState("");
+  const [badge, setBadge] = useState<unknown>(null);
+  const issue = async () => {
+    const answer = await client.POST("/api/people/{id}/badge", { params: { path: { id: p.id } }, parseAs: "blob" });
+    if (answer.error) return setBadge(answer.error);
+    const url = URL.createObjectURL(answer.data as unknown as Blob);
+    const link = document.createElement("a");
+    link.href = url;
+    link.download = `badge-${p.name}.pdf`;
+    link.click();
+    setBadge(null);
+  };
+  const changed = role !== p.role || pin !== "" || password !== "" || left !== (p.leftAt !== undefined);
+  return (
+    <div style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
+      <Row $between>
+        <Big style={{ fontSize: 24 }}>{p.name}</Big>
+        <Button $quiet onPress={done}>
+          Close
+        </Button>
+      </Row>
+      <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fit, minmax(420px, 1fr))", gap: "12px 40px" }}>
+        {keep && (
+          <Stack $gap={10}>
+            <Heading>Role and secret; every change ends their sessions</Heading>
+            <Row $gap={10} style={{ alignItems: "flex-end" }}>
+              <label>
+                Role
+                <br />
+                <Select value={role} onChange={(e) => setRole(e.target.value as Role)}>
+                  {roles.map((r) => (
+                    <option key={r}>{r}</option>
+                  ))}
+                </Select>
+              </label>
+              <TextField label="New PIN" type="password" pin value={pin} onChange={setPin} />
+              <TextField label="New password" type="password" value={password} onChange={setPassword} />
+            </Row>
+            <label>
+              <input type="checkbox" checked={left} onChange={(e) => setLeft(e.target.checked)} /> has left the shop
+            </label>
+            <TextField label="Reason" value={reason} onChange={setReason} />
+            <Refusal error={change.error ?? out.error ?? badge} />
+            <Sign
+              says="Sign the change"
+              ready={changed}
+              busy={change.isPending}
+              sign={(mine) =>
+                change.mutate({
+                  id: p.id,
+                  body: {
+                    pin: mine,
+                    ...(role !== p.role ? { role } : {}),
+                    ...(pin ? { newPin: pin } : {}),
+                    ...(password ? { password } : {}),
+                    ...(left !== (p.leftAt !== undefined) ? { left } : {}),
+                    ...(reason ? { reason } : {}),
+                  },
+                })
+              }
+            />
+            <Row $gap={8}>
+              <Button $quiet onPress={() => void issue().catch((e: unknown) => setBadge(e))}>
+                {p.hasBadge ? "Issue a new badge, PDF" : "Issue a badge, PDF"}
+              </Button>
+              <Button $quiet onPress={() => out.mutate({ id: p.id })}>
+                Sign them out everywhere
+              </Button>
+            </Row>
+            {badge !== null && <small>{explain(badge).says}</small>}
+          </Stack>
+        )}
+        {qualify && (
+          <Stack $gap={10}>
+            <Heading>Qualifications</Heading>
+            <Row $gap={10} style={{ alignItems: "flex-end" }}>
+              <Select aria-label="Qualification" value={kind} onChange={(e) => setKind(e.target.value as typeof kind)}>
+                {kinds.map((k) => (
+                  <option key={k}>{k}</option>
+                ))}
+              </Select>
+              <TextField label="Valid until" type="date" value={until} onChange={setUntil} />
+              <div style={{ flex: 1, minWidth: 150 }}>
+                <TextField label="What shows it" value={evidence} onChange={setEvidence} />
+              </div>
+              <Button
+                isDisabled={until === "" || evidence.trim() === "" || give.isPending}
+                onPress={() =>
+                  give.mutate({
+                    id: p.id,
+                    body: { kind, evidence, validFrom: new Date().toISOString(), validUntil: new Date(until).toISOString() },
+                  })
+                }
+              >
+                Give it
+              </Button>
+            </Row>
+            <Refusal error={give.error ?? withdraw.error} />
+            <Table>
+              <tbody>
+                {p.qualifications.map((q) => (
+                  <tr key={q.id}>
+                    <td>
+                      {q.kind} <small>{q.evidence}</small>
+                    </td>
+                    <td>
+                      <Mark tone={tones[q.state]}>{q.state}</Mark>{" "}
+                      <small>
+                        until {date(q.validUntil)}, by {q.givenBy || "the system"}
+                      </small>
+                    </td>
+                    <td>
+                      {q.state !== "withdrawn" && q.state !== "ended" && (
+                        <Button
+                          $quiet
+                          isDisabled={evidence.trim() === ""}
+                          onPress={() => withdraw.mutate({ id: q.id, body: { reason: evidence } })}
+                          aria-label={`Withdraw ${q.kind}`}
+                        >
+                          Withdraw
+                        </Button>
+                      )}
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            <small>To withdraw one, write the reason above first.</small>
+          </Stack>
+        )}
+      </div>
+    </div>
+  );
+}

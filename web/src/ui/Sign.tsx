@@ -1,0 +1,38 @@
+// A signature that asks for the PIN again: what is signed, the PIN, one press.
+import { useState, type FormEvent } from "react";
+import { Button, Row, TextField } from "./parts";
+
+export function Sign({
+  says,
+  ready = true,
+  busy,
+  quiet,
+  sign,
+}: {
+  /** What the press says and means: "Accept the batch". */
+  says: string;
+  ready?: boolean;
+  busy?: boolean;
+  quiet?: boolean;
+  sign: (pin: string) => void;
+}) {
+  const [pin, setPin] = useState("");
+  const go = (e: FormEvent) => {
+    e.preventDefault();
+    if (!ready || busy || pin === "") return;
+    sign(pin);
+    setPin("");
+  };
+  return (
+    <form onSubmit={go}>
+      <Row $gap={10} style={{ alignItems: "flex-end" }}>
+        <div style={{ width: 130 }}>
+          <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
+        </div>
+        <Button type="submit" $quiet={quiet} isDisabled={!ready || busy || pin === ""}>
+          {says}
+        </Button>
+      </Row>
+    </form>
+  );
+}
