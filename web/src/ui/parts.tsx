@@ -1,5 +1,5 @@
 // Small parts of the look that every room uses: ruled paper, no cards.
-import type { ReactNode } from "react";
+import type { ReactNode, SelectHTMLAttributes } from "react";
 import {
   Button as AriaButton,
   FieldError,
@@ -238,6 +238,27 @@ export const Select = styled.select`
   background: var(--paper);
   color: inherit;
 `;
+
+const StyledSelect = styled.label`
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  > span {
+    font-size: 14px;
+    font-weight: 600;
+    color: var(--g1);
+  }
+`;
+
+/** A choice with its label above it, like every other field. */
+export function SelectField({ label, ...rest }: { label: string } & SelectHTMLAttributes<HTMLSelectElement>) {
+  return (
+    <StyledSelect>
+      <span>{label}</span>
+      <Select {...rest} />
+    </StyledSelect>
+  );
+}
 
 /** Teaches what will stand here, with the one action that starts it. */
 export const Empty = styled.div`

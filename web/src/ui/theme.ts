@@ -22,6 +22,7 @@ export const Global = createGlobalStyle`
   h1, h2, h3, p { margin: 0; }
   a { color: var(--blue); text-underline-offset: 3px; }
   small { font-size: 0.85em; color: var(--g2); }
+  input[type="file"]::file-selector-button { font: inherit; font-weight: 700; min-height: 38px; border: 2px solid var(--ink); background: transparent; color: inherit; padding: 0 14px; margin-right: 10px; }
   :focus-visible { outline: 3px solid var(--blue); outline-offset: 2px; }
   @media (prefers-reduced-motion: reduce) { * { animation: none !important; transition: none !important; } }
   @media print { nav, button { display: none !important; } }

@@ -156,7 +156,7 @@ export function BatchPage() {
       key: String(t.id),
       planned: (
         <>
-          <span style={{ textTransform: "capitalize" }}>{t.what}</span>
+          <span>{t.what[0]?.toUpperCase() + t.what.slice(1)}</span>
           <b>{limits(t)}</b>
         </>
       ),

@@ -17,7 +17,7 @@ import {
   Refusal,
   Row,
   Rule,
-  Select,
+  SelectField,
   Stack,
   Table,
   TextField,
@@ -122,7 +122,7 @@ export function Materials() {
 function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void }) {
   const versions = api.useQuery("get", "/api/materials/{id}/versions", { params: { path: { id: m.family } } });
   const s = m.sheet;
-  const row = (says: string, value: ReactNode, show: unknown = value) =>
+  const row = (says: string, value: ReactNode, show: unknown) =>
     show ? (
       <tr>
         <td>{says}</td>
@@ -145,14 +145,21 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
           </Button>
         )}
       </Row>
-      <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fit, minmax(260px, 1fr))", gap: "0 28px" }}>
+      <div
+        style={{
+          display: "grid",
+          gridTemplateColumns: "repeat(auto-fit, minmax(260px, 1fr))",
+          gap: "0 28px",
+          alignItems: "start",
+        }}
+      >
         <Table>
           <tbody>
-            {row("Resin", m.resin)}
+            {row("Resin", m.resin, m.resin)}
             {row("Width", `${mm(m.width, 0)} mm`, m.width)}
             {row("Sold in widths of", s.widths?.map((w) => mm(w, 0)).join(", ") + " mm", s.widths?.length)}
             {row("Cured thickness", `${mm(m.thickness ?? 0, 3)} mm`, m.thickness)}
-            {row("Bulk factor before cure", s.bulkFactor)}
+            {row("Bulk factor before cure", s.bulkFactor, s.bulkFactor)}
             {row("Areal mass", `${((m.arealMass ?? 0) * 1e3).toFixed(0)} g/m²`, m.arealMass)}
             {row("of it fibre", `${((s.fibreMass ?? 0) * 1e3).toFixed(0)} g/m²`, s.fibreMass)}
             {row("Resin share", `${((s.resinShare ?? 0) * 100).toFixed(0)} %`, s.resinShare)}
@@ -161,7 +168,11 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
               `${s.weave}${s.warpEqualsWeft ? ", warp equals weft" : ""}${m.asymmetricWeave ? ", faces differ" : ""}`,
               s.weave,
             )}
-            {row("Backing", [s.filmUp && `up: ${s.filmUp}`, s.filmDown && `down: ${s.filmDown}`].filter(Boolean).join(", "))}
+            {row(
+              "Backing",
+              [s.filmUp && `up: ${s.filmUp}`, s.filmDown && `down: ${s.filmDown}`].filter(Boolean).join(", "),
+              s.filmUp || s.filmDown,
+            )}
             {row(
               "In a nest",
               m.halfTurn ? "may be turned by 180°" : "never turned",
@@ -169,7 +180,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
             )}
             {row("Density", `${s.density} kg/m³`, s.density)}
             {row("Stands in cure", `${((s.compressionLimit ?? 0) / 1e3).toFixed(0)} kPa`, s.compressionLimit)}
-            {row("Mix ratio", s.mixRatio)}
+            {row("Mix ratio", s.mixRatio, s.mixRatio)}
             {row("Pot life", `${Math.round((s.potLife ?? 0) / 60)} min`, s.potLife)}
           </tbody>
         </Table>
@@ -190,7 +201,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
                 </td>
               </tr>
             ))}
-            {row("Data sheet", m.dataSheet && <a href={`/api/files/${m.dataSheet.id}`}>{m.dataSheet.name}</a>)}
+            {row("Data sheet", m.dataSheet && <a href={`/api/files/${m.dataSheet.id}`}>{m.dataSheet.name}</a>, m.dataSheet)}
           </tbody>
         </Table>
       </div>
@@ -364,27 +375,23 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
           <div style={{ flex: 1, minWidth: 200 }}>
             <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
           </div>
-          <label>
-            Kind
-            <br />
-            <Select value={form.kind} onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}>
-              {kinds.map((k) => (
-                <option key={k}>{k}</option>
-              ))}
-            </Select>
-          </label>
-          <label>
-            Resin
-            <br />
-            <Select value={form.resinId ?? 0} onChange={(e) => setForm({ ...form, resinId: Number(e.target.value) })}>
-              <option value={0}>none</option>
-              {resins.map((r) => (
-                <option key={r.id} value={r.id}>
-                  {r.name}
-                </option>
-              ))}
-            </Select>
-          </label>
+          <SelectField label="Kind" value={form.kind} onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}>
+            {kinds.map((k) => (
+              <option key={k}>{k}</option>
+            ))}
+          </SelectField>
+          <SelectField
+            label="Resin"
+            value={form.resinId ?? 0}
+            onChange={(e) => setForm({ ...form, resinId: Number(e.target.value) })}
+          >
+            <option value={0}>none</option>
+            {resins.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </SelectField>
         </Row>
         {figures(ply)}
         <Heading>Lives</Heading>

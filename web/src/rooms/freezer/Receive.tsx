@@ -14,7 +14,7 @@ import {
   NumberField,
   Refusal,
   Row,
-  Select,
+  SelectField,
   Stack,
   TextField,
 } from "../../ui/parts";
@@ -117,17 +117,13 @@ export function Receive() {
               <Heading>What came</Heading>
               <Big>Receive a delivery</Big>
               <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <label>
-                  Material
-                  <br />
-                  <Select value={chosen?.id} onChange={(e) => setMaterial(Number(e.target.value))}>
-                    {materials.data.map((m) => (
-                      <option key={m.id} value={m.id}>
-                        {m.name}
-                      </option>
-                    ))}
-                  </Select>
-                </label>
+                <SelectField label="Material" value={chosen?.id} onChange={(e) => setMaterial(Number(e.target.value))}>
+                  {materials.data.map((m) => (
+                    <option key={m.id} value={m.id}>
+                      {m.name}
+                    </option>
+                  ))}
+                </SelectField>
                 <div style={{ width: 200 }}>
                   <TextField label="Lot, as on the label" value={lot} onChange={setLot} isRequired />
                 </div>
@@ -138,18 +134,14 @@ export function Receive() {
               <Row $gap={12} style={{ alignItems: "flex-end" }}>
                 <TextField label="Made on" type="date" value={made} onChange={setMade} />
                 <TextField label="Shelf life until, by the label" type="date" value={shelf} onChange={setShelf} />
-                <label>
-                  Into
-                  <br />
-                  <Select value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
-                    {freezers.data.map((f) => (
-                      <option key={f.id} value={f.id}>
-                        {f.name}
-                      </option>
-                    ))}
-                    <option value={0}>no freezer</option>
-                  </Select>
-                </label>
+                <SelectField label="Into" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
+                  {freezers.data.map((f) => (
+                    <option key={f.id} value={f.id}>
+                      {f.name}
+                    </option>
+                  ))}
+                  <option value={0}>no freezer</option>
+                </SelectField>
               </Row>
               <Row $gap={24}>
                 <Paper label="Certificate" kept={certificate} keep={setCertificate} />
@@ -166,16 +158,12 @@ export function Receive() {
                       min={0.01}
                     />
                   </div>
-                  <label>
-                    Place
-                    <br />
-                    <Select value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
-                      <option value=""> </option>
-                      {places.map((p) => (
-                        <option key={p}>{p}</option>
-                      ))}
-                    </Select>
-                  </label>
+                  <SelectField label="Place" value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
+                    <option value=""> </option>
+                    {places.map((p) => (
+                      <option key={p}>{p}</option>
+                    ))}
+                  </SelectField>
                   <div style={{ width: 170 }}>
                     <NumberField
                       label="Out-time already spent, h"

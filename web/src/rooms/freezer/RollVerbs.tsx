@@ -2,7 +2,7 @@
 import { useState, type FormEvent, type ReactNode } from "react";
 import { useChange, type Schemas } from "../../app/api";
 import { celsius, metres } from "../../ui/format";
-import { Button, Heading, NumberField, Refusal, Row, Select, Stack, TextField } from "../../ui/parts";
+import { Button, Heading, NumberField, Refusal, Row, Select, SelectField, Stack, TextField } from "../../ui/parts";
 
 type Detail = Schemas["RollDetail"];
 type Props = { r: Detail; done: () => void };
@@ -134,15 +134,11 @@ export function ScrapLength({ r, done }: Props) {
       done={done}
     >
       <NumberField label={`Length, ${r.unit}; empty for all ${metres(r.length)}`} value={length} onChange={setLength} min={0} />
-      <label>
-        Why
-        <br />
-        <Select value={reason} onChange={(e) => setReason(e.target.value as typeof reason)}>
-          {reasons.map((x) => (
-            <option key={x}>{x}</option>
-          ))}
-        </Select>
-      </label>
+      <SelectField label="Why" value={reason} onChange={(e) => setReason(e.target.value as typeof reason)}>
+        {reasons.map((x) => (
+          <option key={x}>{x}</option>
+        ))}
+      </SelectField>
       <TextField label="What happened" value={note} onChange={setNote} />
     </Form>
   );

@@ -5,7 +5,7 @@ import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { date, metres, mm, moment } from "../../ui/format";
-import { Big, Empty, Heading, Loading, Mark, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import { Big, Empty, Heading, Loading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
 
@@ -39,18 +39,14 @@ export function WhichRoll() {
               <Empty>Nothing waits to be cut. A build that does stands here, with the rolls weighed for it.</Empty>
             ) : (
               <>
-                <label>
-                  Build
-                  <br />
-                  <Select value={code} onChange={(e) => setQuery({ build: e.target.value })}>
-                    {!waiting.some((b) => b.code === code) && build && <option value={code}>{build.number}</option>}
-                    {waiting.map((b) => (
-                      <option key={b.code} value={b.code}>
-                        {b.number} · {b.serial}, cure {moment(b.cureAt)}
-                      </option>
-                    ))}
-                  </Select>
-                </label>
+                <SelectField label="Build" value={code} onChange={(e) => setQuery({ build: e.target.value })}>
+                  {!waiting.some((b) => b.code === code) && build && <option value={code}>{build.number}</option>}
+                  {waiting.map((b) => (
+                    <option key={b.code} value={b.code}>
+                      {b.number} · {b.serial}, cure {moment(b.cureAt)}
+                    </option>
+                  ))}
+                </SelectField>
                 <TextField
                   label="Only plies (numbers with commas; empty for all that is not cut)"
                   value={plies}

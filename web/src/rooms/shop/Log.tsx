@@ -3,7 +3,7 @@ import { useState } from "react";
 import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { clock, date } from "../../ui/format";
-import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, Select, Table, TextField } from "../../ui/parts";
+import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { ShopTabs } from "./tabs";
 
 export function Log() {
@@ -63,18 +63,14 @@ export function Log() {
         </Row>
         <Refusal error={check.error} />
         <Row $gap={12} style={{ alignItems: "flex-end", marginTop: 8 }}>
-          <label>
-            Who
-            <br />
-            <Select value={person} onChange={(e) => (setPerson(Number(e.target.value)), setBefore([]))}>
-              <option value={0}>anybody</option>
-              {people.data?.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
-            </Select>
-          </label>
+          <SelectField label="Who" value={person} onChange={(e) => (setPerson(Number(e.target.value)), setBefore([]))}>
+            <option value={0}>anybody</option>
+            {people.data?.map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </SelectField>
           <TextField label="What" value={what} onChange={set(setWhat)} />
           <TextField label="About (id or name)" value={subject} onChange={set(setSubject)} />
           <TextField label="From" type="date" value={from} onChange={set(setFrom)} />
@@ -108,6 +104,7 @@ export function Log() {
                 <td>
                   <Button
                     $quiet
+                    $small
                     onPress={() => setOpen(open === e.seq ? null : e.seq)}
                     aria-label={`${open === e.seq ? "Less" : "More"} of entry ${e.seq}`}
                   >

@@ -4,7 +4,21 @@ import { api, client, explain, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { date, moment } from "../../ui/format";
-import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Heading,
+  Loading,
+  Mark,
+  Page,
+  Refusal,
+  Row,
+  Select,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
 import { ShopTabs } from "./tabs";
 
@@ -121,15 +135,11 @@ function Add({ done }: { done: () => void }) {
     <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} autoFocus />
-        <label>
-          Role
-          <br />
-          <Select value={form.role} onChange={(e) => setForm({ ...form, role: e.target.value as Role })}>
-            {roles.map((r) => (
-              <option key={r}>{r}</option>
-            ))}
-          </Select>
-        </label>
+        <SelectField label="Role" value={form.role} onChange={(e) => setForm({ ...form, role: e.target.value as Role })}>
+          {roles.map((r) => (
+            <option key={r}>{r}</option>
+          ))}
+        </SelectField>
         <TextField
           label="PIN, 6 to 12 digits"
           type="password"
@@ -195,15 +205,11 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
           <Stack $gap={10}>
             <Heading>Role and secret; every change ends their sessions</Heading>
             <Row $gap={10} style={{ alignItems: "flex-end" }}>
-              <label>
-                Role
-                <br />
-                <Select value={role} onChange={(e) => setRole(e.target.value as Role)}>
-                  {roles.map((r) => (
-                    <option key={r}>{r}</option>
-                  ))}
-                </Select>
-              </label>
+              <SelectField label="Role" value={role} onChange={(e) => setRole(e.target.value as Role)}>
+                {roles.map((r) => (
+                  <option key={r}>{r}</option>
+                ))}
+              </SelectField>
               <TextField label="New PIN" type="password" pin value={pin} onChange={setPin} />
               <TextField label="New password" type="password" value={password} onChange={setPassword} />
             </Row>
