@@ -105,6 +105,9 @@ func (s *Shop) SaveFreezer(ctx context.Context, by By, id int64, in FreezerIn) (
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return FreezerView{}, invalid("name", "the freezer needs a name")
 		}
+		if in.Places == nil {
+			in.Places = []string{}
+		}
 		f := Freezer{ID: id}
 		detail := map[string]any{"to": in}
 		if id != 0 {

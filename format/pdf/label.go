@@ -64,40 +64,58 @@ func Labels(w io.Writer, labels []Label, sheet bool) error {
 	return nil
 }
 
-func label(doc *fpdf.Fpdf, l Label, x, y float64) error {
-	// Medium error correction: a label lives in a freezer.
-	code, err := qr.Encode(l.ID, qr.M, qr.Auto)
+// code is a PNG of the QR code of an id, with medium error correction: a label
+// lives in a freezer.
+func code(id string) (*bytes.Buffer, error) {
+	small, err := qr.Encode(id, qr.M, qr.Auto)
 	if err != nil {
-		return fmt.Errorf("code of %s: %w", l.ID, err)
+		return nil, fmt.Errorf("code of %s: %w", id, err)
 	}
-	big, err := barcode.Scale(code, 12*code.Bounds().Dx(), 12*code.Bounds().Dy())
+	big, err := barcode.Scale(small, 12*small.Bounds().Dx(), 12*small.Bounds().Dy())
 	if err != nil {
-		return fmt.Errorf("code of %s: %w", l.ID, err)
+		return nil, fmt.Errorf("code of %s: %w", id, err)
 	}
 	var image bytes.Buffer
 	if err := png.Encode(&image, big); err != nil {
-		return fmt.Errorf("code of %s: %w", l.ID, err)
+		return nil, fmt.Errorf("code of %s: %w", id, err)
+	}
+	return &image, nil
+}
+
+func label(doc *fpdf.Fpdf, l Label, x, y float64) error {
+	image, err := code(l.ID)
+	if err != nil {
+		return err
 	}
 	name := "qr " + l.ID
-	doc.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "PNG"}, &image)
+	doc.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "PNG"}, image)
 	// Four modules of quiet zone about the code, as ISO/IEC 18004 asks.
 	doc.ImageOptions(name, x+7, y+9, 32, 32, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
+	at := y + 13
 	doc.SetFont(family, "B", 15)
-	fit(doc, l.ID, x+44, y+13, 42, 15)
-	fit(doc, l.Big, x+44, y+21, 42, 12)
+	at = fit(doc, l.ID, x+46, at, 40, 15)
+	at = fit(doc, l.Big, x+46, at+2, 40, 12)
 	doc.SetFont(family, "", 8.5)
-	for k, text := range l.Lines {
-		fit(doc, text, x+44, y+27+float64(k)*4.2, 42, 8.5)
+	for _, text := range l.Lines {
+		at = fit(doc, text, x+46, at+0.8, 40, 8.5)
 	}
 	return nil
 }
 
-// fit writes a line, in smaller letters where it would run over.
-func fit(doc *fpdf.Fpdf, text string, x, y, wide, size float64) {
-	doc.SetFontSize(size)
-	for size > 5 && doc.GetStringWidth(text) > wide {
+// least is the smallest letter of a label, pt.
+const least = 7.0
+
+// fit writes a text from a height on, in smaller letters where it would run
+// over and on more lines where that is not enough. It gives the height of the
+// next line.
+func fit(doc *fpdf.Fpdf, text string, x, y, wide, size float64) float64 {
+	for doc.SetFontSize(size); size > least && doc.GetStringWidth(text) > wide; doc.SetFontSize(size) {
 		size -= 0.5
-		doc.SetFontSize(size)
 	}
-	doc.Text(x, y, text)
+	high := size * 0.42 // mm a line
+	for _, line := range doc.SplitText(text, wide) {
+		doc.Text(x, y, line)
+		y += high
+	}
+	return y
 }
