@@ -3,6 +3,8 @@ package pdf
 import (
 	"bytes"
 	"fmt"
+	"image"
+	"image/draw"
 	"image/png"
 	"io"
 
@@ -75,20 +77,23 @@ func code(id string) (*bytes.Buffer, error) {
 	if err != nil {
 		return nil, fmt.Errorf("code of %s: %w", id, err)
 	}
-	var image bytes.Buffer
-	if err := png.Encode(&image, big); err != nil {
+	// Eight bits a pixel: a PDF holds no finer grey.
+	grey := image.NewGray(big.Bounds())
+	draw.Draw(grey, grey.Bounds(), big, image.Point{}, draw.Src)
+	var out bytes.Buffer
+	if err := png.Encode(&out, grey); err != nil {
 		return nil, fmt.Errorf("code of %s: %w", id, err)
 	}
-	return &image, nil
+	return &out, nil
 }
 
 func label(doc *fpdf.Fpdf, l Label, x, y float64) error {
-	image, err := code(l.ID)
+	picture, err := code(l.ID)
 	if err != nil {
 		return err
 	}
 	name := "qr " + l.ID
-	doc.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "PNG"}, image)
+	doc.RegisterImageOptionsReader(name, fpdf.ImageOptions{ImageType: "PNG"}, picture)
 	// Four modules of quiet zone about the code, as ISO/IEC 18004 asks.
 	doc.ImageOptions(name, x+7, y+9, 32, 32, false, fpdf.ImageOptions{ImageType: "PNG"}, 0, "")
 	at := y + 13

@@ -29,7 +29,7 @@ func TestAnotherReaderReadsTheCodes(t *testing.T) {
 		draw.Draw(picture, bare.Bounds().Add(stdimage.Pt(48, 48)), bare, stdimage.Point{}, draw.Src)
 		bits, err := gozxing.NewBinaryBitmapFromImage(picture)
 		require.NoError(t, err)
-		read, err := qrcode.NewQRCodeReader().Decode(bits, nil)
+		read, err := qrcode.NewQRCodeReader().Decode(bits, map[gozxing.DecodeHintType]interface{}{gozxing.DecodeHintType_PURE_BARCODE: true})
 		require.NoError(t, err)
 		assert.Equal(t, id, read.GetText())
 	}
