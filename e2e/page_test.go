@@ -215,4 +215,8 @@ func evaluate[T any](p *page, js string) (T, error) {
 	return chromedp.Run(p.ctx, chromedp.Evaluate[T](js))
 }
 
+func evaluateAwait[T any](p *page, js string) (T, error) {
+	return chromedp.Run(p.ctx, chromedp.Evaluate[T](js, chromedp.EvalAwaitPromise))
+}
+
 func itoa(n int) string { return fmt.Sprint(n) }

@@ -105,9 +105,9 @@ export function SessionGate({ children }: { children: ReactNode }) {
     (next: Begin) => {
       setBegin(next);
       void client.DELETE("/api/session").then(() => {
-        cache.clear();
-        if (!next.badge && !next.person) window.location.assign("/");
-        else void cache.invalidateQueries();
+        // Nothing that the one person read is shown to the next.
+        if (next.badge || next.person) void cache.resetQueries();
+        else window.location.assign("/");
       });
     },
     [cache],

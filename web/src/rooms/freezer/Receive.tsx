@@ -221,7 +221,14 @@ export function Paper({
         {label} (PDF, picture, text or sheet, at most 10 MB)
       </span>
       <br />
-      <input type="file" onChange={(e) => void choose(e.target.files?.[0])} style={{ minHeight: 40, font: "inherit" }} />
+      <input
+        type="file"
+        onChange={(e) => {
+          void choose(e.target.files?.[0]);
+          e.target.value = ""; // or the same file, put right, could not be chosen again
+        }}
+        style={{ minHeight: 40, font: "inherit" }}
+      />
       <br />
       {kept && <Mark tone="met">kept: {kept.name}</Mark>}
       {says && <Mark tone={says === "sending …" ? "plain" : "stop"}>{says}</Mark>}

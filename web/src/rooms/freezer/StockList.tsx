@@ -47,7 +47,10 @@ export function StockList() {
                 type="file"
                 aria-label="Stock list"
                 accept=".csv,.xlsx,.txt"
-                onChange={(e) => void choose(e.target.files?.[0])}
+                onChange={(e) => {
+                  void choose(e.target.files?.[0]);
+                  e.target.value = ""; // or the same list, put right, could not be chosen again
+                }}
                 style={{ font: "inherit", minHeight: 44 }}
               />
             ) : (
@@ -57,7 +60,7 @@ export function StockList() {
             {plan && file && !plan.stored && (
               <>
                 <p style={{ fontSize: 20 }}>
-                  <b>{plan.rolls}</b> rolls in <b>{plan.batches}</b> new batches
+                  {file.name}: <b>{plan.rolls}</b> rolls in <b>{plan.batches}</b> new batches
                   {plan.faults > 0 && (
                     <>
                       ; <Mark tone="stop">{plan.faults} rows are wrong</Mark>
