@@ -39,22 +39,41 @@ func TestMain(m *testing.M) {
 // browser is a client with a cookie jar against a server of its own.
 type browser struct {
 	*http.Client
-	t   *testing.T
+	t   testing.TB
 	url string
 }
 
 func open(t *testing.T) *browser {
 	t.Helper()
+	b, _ := serve(t)
+	return b
+}
+
+func serve(t testing.TB) (*browser, *shop.Shop) {
+	t.Helper()
 	db := storetest.Open(t)
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	server := api.New(&shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}, false)
+	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}
+	server := api.New(s, false)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
 	t.Cleanup(web.Close)
 	jar, err := cookiejar.New(nil)
 	require.NoError(t, err)
-	return &browser{&http.Client{Jar: jar}, t, web.URL}
+	return &browser{&http.Client{Jar: jar}, t, web.URL}, s
+}
+
+func (b *browser) builds() (all []shop.BuildLine) {
+	b.t.Helper()
+	b.signIn("Ines Falk")
+	b.send("GET", "/api/builds", "").into(b.t, &all)
+	return all
+}
+
+func discard(res *http.Response) (int64, error) {
+	defer res.Body.Close()
+	return io.Copy(io.Discard, res.Body)
 }
 
 type answer struct {
@@ -80,7 +99,7 @@ func (b *browser) send(method, path, body string, headers ...string) answer {
 	return answer{res, raw}
 }
 
-func (a answer) into(t *testing.T, v any) {
+func (a answer) into(t testing.TB, v any) {
 	t.Helper()
 	require.Equal(t, http.StatusOK, a.StatusCode, string(a.body))
 	require.NoError(t, json.Unmarshal(a.body, v))

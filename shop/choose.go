@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"encoding/json"
 	"time"
 
 	"gorm.io/gorm"
@@ -23,7 +24,9 @@ type CutDemand struct {
 	Area       float64      `json:"area" doc:"Of the plies, m²"`
 	Longest    float64      `json:"longest" doc:"Longest piece along the roll, m"`
 	Widest     float64      `json:"widest" doc:"Widest piece across the roll, m"`
-	Rolls      []RollChoice `json:"rolls" doc:"Best first"`
+	Rolls      []RollChoice `json:"rolls" doc:"Best first, then those passed over"`
+	MoreFit    int          `json:"moreFit" doc:"Rolls that would fit as well and are not told of"`
+	MorePassed int          `json:"morePassed" doc:"Rolls that were passed over and are not told of"`
 }
 
 // CutBuild is a build with plies of a material still to cut.
@@ -84,7 +87,7 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 				until = b.CureAt
 			}
 		}
-		if d.Rolls, err = s.choices(db, *d, until); err != nil {
+		if err := s.choices(db, d, until); err != nil {
 			return nil, err
 		}
 	}
@@ -130,19 +133,39 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 	return out, nil
 }
 
-// onHand is what choosing needs to know of a roll, in one row.
+// onHand is what choosing needs to know of a roll: few columns, for there may
+// be hundreds.
 type onHand struct {
-	Roll  `gorm:"embedded"`
-	Batch Batch `gorm:"embedded;embeddedPrefix:b_"`
+	Roll
+	Batch Batch
 }
 
 // stock loads the rolls on hand of a family, with what decides about their
 // batch.
 func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
-	var rows []onHand
-	err := db.Raw(`select r.*, b.lot as b_lot, b.state as b_state, b.quarantine as b_quarantine, b.override_at as b_override_at, b.shelf_end as b_shelf_end
-		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?) order by r.id`, family).Scan(&rows).Error
+	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, r.flaws::text, r.open, r.out, r.ageing, r.since,
+		r.spent, r.bench, r.warm, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
+		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?) order by r.id`, family).Rows()
 	if err != nil {
+		return nil, nil, err
+	}
+	defer rows.Close()
+	var out []onHand
+	for rows.Next() {
+		var r onHand
+		var flaws string
+		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing, &r.Since,
+			&r.Spent, &r.Bench, &r.Warm, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
+			return nil, nil, err
+		}
+		if flaws != "[]" {
+			if err := json.Unmarshal([]byte(flaws), &r.Flaws); err != nil {
+				return nil, nil, err
+			}
+		}
+		out = append(out, r)
+	}
+	if err := rows.Err(); err != nil {
 		return nil, nil, err
 	}
 	var versions []Material
@@ -153,21 +176,31 @@ func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
 	for _, m := range versions {
 		materials[m.ID] = m
 	}
-	return rows, materials, nil
+	return out, materials, nil
 }
 
-func (s *Shop) choices(db *gorm.DB, d CutDemand, until time.Time) ([]RollChoice, error) {
+// shownFits is how many rolls that fit are told of; nobody reads on when there
+// are hundreds. Those passed over are told of as far as shownPassed.
+const (
+	shownFits   = 12
+	shownPassed = 200
+)
+
+// choices ranks the rolls on hand for a demand, and says how many more would
+// fit, or were passed over, than are told of.
+func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time) error {
 	rows, materials, err := stock(db, d.MaterialID)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	freezers, err := s.freezerNames(db)
 	if err != nil {
-		return nil, err
+		return err
 	}
 	now := s.Now()
-	weighed, byCode := make([]material.Choice, len(rows)), map[string]onHand{}
-	for i, r := range rows {
+	weighed, byCode := make([]material.Choice, len(rows)), make(map[string]*onHand, len(rows))
+	for i := range rows {
+		r := &rows[i]
 		byCode[r.Code] = r
 		f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), until.Sub(now), now)
 		weighed[i] = material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.blocked()}
@@ -175,15 +208,25 @@ func (s *Shop) choices(db *gorm.DB, d CutDemand, until time.Time) ([]RollChoice,
 			weighed[i].Left = append(weighed[i].Left, material.Stretch{From: flaw.From, To: flaw.To})
 		}
 	}
-	out := make([]RollChoice, len(rows))
-	for i, c := range material.Choose(weighed, material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}, now) {
-		r := byCode[c.ID]
-		out[i] = RollChoice{Code: r.Code, Kind: r.Kind, Batch: r.Batch.Lot, Place: r.Place, Width: r.Width, Length: r.Length, Open: r.Open, Fuse: wire.FromFuse(c.Fuse), Passed: c.Passed, Warns: c.Warns}
-		if r.FreezerID != nil {
-			out[i].Place = freezers[*r.FreezerID] + ", " + r.Place
+	fits, passed := 0, 0
+	for _, c := range material.Choose(weighed, material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}, now) {
+		if c.Passed == "" {
+			if fits++; fits > shownFits {
+				d.MoreFit++
+				continue
+			}
+		} else if passed++; passed > shownPassed {
+			d.MorePassed++
+			continue
 		}
+		r := byCode[c.ID]
+		choice := RollChoice{Code: r.Code, Kind: r.Kind, Batch: r.Batch.Lot, Place: r.Place, Width: r.Width, Length: r.Length, Open: r.Open, Fuse: wire.FromFuse(c.Fuse), Passed: c.Passed, Warns: c.Warns}
+		if r.FreezerID != nil {
+			choice.Place = freezers[*r.FreezerID] + ", " + r.Place
+		}
+		d.Rolls = append(d.Rolls, choice)
 	}
-	return out, nil
+	return nil
 }
 
 // usualYield is the area of plies from an area of roll where the shop has cut

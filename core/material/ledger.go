@@ -215,33 +215,46 @@ func (h History) Clock(now time.Time) (Clock, error) {
 	return clock, nil
 }
 
-// warmth is how long a freezer was too warm between two moments; times that
-// overlap count once.
-func (h History) warmth(freezer int64, from, to time.Time) time.Duration {
+// spells are the times between two moments in which a freezer was too warm, in
+// order; times that overlap are one.
+func (h History) spells(freezer int64, from, to time.Time) []Warm {
 	if freezer == 0 || !to.After(from) {
-		return 0
+		return nil
 	}
-	spells := []Warm{}
+	found := []Warm{}
 	for _, w := range h.Warm {
-		if w.Freezer == freezer {
-			spells = append(spells, w)
+		if w.Freezer != freezer {
+			continue
+		}
+		if w.To.IsZero() || w.To.After(to) {
+			w.To = to
+		}
+		if w.From.Before(from) {
+			w.From = from
+		}
+		if w.To.After(w.From) {
+			found = append(found, w)
 		}
 	}
-	slices.SortFunc(spells, func(a, b Warm) int { return a.From.Compare(b.From) })
-	total, seen := time.Duration(0), from
-	for _, w := range spells {
-		end := w.To
-		if end.IsZero() || end.After(to) {
-			end = to
+	slices.SortFunc(found, func(a, b Warm) int { return a.From.Compare(b.From) })
+	joined := found[:0]
+	for _, w := range found {
+		if n := len(joined); n > 0 && !w.From.After(joined[n-1].To) {
+			if w.To.After(joined[n-1].To) {
+				joined[n-1].To = w.To
+			}
+			continue
 		}
-		start := w.From
-		if start.Before(seen) {
-			start = seen
-		}
-		if end.After(start) {
-			total += end.Sub(start)
-			seen = end
-		}
+		joined = append(joined, w)
+	}
+	return joined
+}
+
+// warmth is how long a freezer was too warm between two moments.
+func (h History) warmth(freezer int64, from, to time.Time) time.Duration {
+	total := time.Duration(0)
+	for _, w := range h.spells(freezer, from, to) {
+		total += w.To.Sub(w.From)
 	}
 	return total
 }
@@ -300,48 +313,45 @@ type Moment struct {
 }
 
 // Line is the life of a history as a line, from its first event to now. Time
-// is O(n²) for n events and warm times.
+// is that of Clock.
 func (h History) Line(now time.Time) ([]Moment, error) {
+	if _, err := h.Clock(now); err != nil {
+		return nil, err
+	}
 	valid, err := counted(h.Events)
 	if err != nil || len(valid) == 0 {
 		return nil, err
 	}
-	var times []time.Time
-	for _, e := range valid {
-		if e.Kind == Received || e.Kind == Out || e.Kind == In {
-			times = append(times, e.At)
+	line := []Moment{{At: valid[0].At, Spent: h.Base, Out: valid[0].Kind == Out}}
+	// to draws the present stay as far as a moment.
+	freezer := int64(0)
+	to := func(at time.Time, out bool) {
+		last := &line[len(line)-1]
+		if last.Out {
+			line = append(line, Moment{at, last.Spent + at.Sub(last.At), out})
+			return
 		}
+		spent := last.Spent
+		for _, w := range h.spells(freezer, last.At, at) {
+			line = append(line, Moment{At: w.From, Spent: spent})
+			spent += w.To.Sub(w.From)
+			line = append(line, Moment{At: w.To, Spent: spent})
+		}
+		line = append(line, Moment{at, spent, out})
 	}
-	for _, w := range h.Warm {
-		times = append(times, w.From)
-		if !w.To.IsZero() {
-			times = append(times, w.To)
-		}
-	}
-	times = append(times, now)
-	slices.SortFunc(times, time.Time.Compare)
-	times = slices.CompactFunc(times, time.Time.Equal)
-	var line []Moment
-	for _, at := range times {
-		if at.Before(valid[0].At) || at.After(now) {
-			continue
-		}
-		until := History{Base: h.Base}
-		for _, e := range valid {
-			if !e.At.After(at) {
-				until.Events = append(until.Events, e)
+	for i, e := range valid {
+		switch e.Kind {
+		case Received:
+			freezer = e.Freezer
+		case Out:
+			if i > 0 {
+				to(e.At, true)
 			}
+		case In:
+			to(e.At, false)
+			freezer = e.Freezer
 		}
-		for _, w := range h.Warm {
-			if !w.From.After(at) {
-				until.Warm = append(until.Warm, w)
-			}
-		}
-		c, err := until.Clock(at)
-		if err != nil {
-			return nil, err
-		}
-		line = append(line, Moment{at, c.Spent, c.Out})
 	}
-	return line, nil
+	to(now, line[len(line)-1].Out)
+	return slices.CompactFunc(line, func(a, b Moment) bool { return a.At.Equal(b.At) && a.Spent == b.Spent && a.Out == b.Out }), nil
 }

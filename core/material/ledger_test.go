@@ -215,6 +215,29 @@ func TestTheClockNeverRunsBackwardAndLaterAgrees(t *testing.T) {
 	})
 }
 
+func TestTheLineOfALifeIsItsClockAtEveryMoment(t *testing.T) {
+	each(t, func(rng *rand.Rand, l life) error {
+		line, err := l.Line(l.end)
+		if err != nil {
+			return err
+		}
+		c, err := l.Clock(l.end)
+		if err != nil {
+			return err
+		}
+		if last := line[len(line)-1]; last.Spent != c.Spent || last.Out != c.Out || !last.At.Equal(l.end) || !line[0].At.Equal(day0) {
+			return fmt.Errorf("it ends at %+v, the clock says %v", last, c.Spent)
+		}
+		for i, m := range line[1:] {
+			rose, took := m.Spent-line[i].Spent, m.At.Sub(line[i].At)
+			if took < 0 || rose != 0 && rose != took {
+				return fmt.Errorf("%v of out-time in %v", rose, took)
+			}
+		}
+		return nil
+	})
+}
+
 func TestSplittingAStayChangesNothing(t *testing.T) {
 	each(t, func(rng *rand.Rand, l life) error {
 		want, err := l.Clock(l.end)
@@ -395,16 +418,25 @@ func TestEventsOfOneMomentAreReadInTheOrderInWhichTheyCanHappen(t *testing.T) {
 	assert.InDelta(t, 2, c.Length, 1e-12)
 }
 
-func BenchmarkClock200Events(b *testing.B) {
+func BenchmarkLedger200Events(b *testing.B) {
 	h := History{Events: []Event{{Kind: Received, At: day0, Length: 500}}}
 	for k := range 99 {
 		at := day0.Add(time.Duration(k*10) * time.Hour)
 		h.Events = append(h.Events, Event{Kind: Out, At: at.Add(time.Hour), ID: int64(2*k + 1)}, Event{Kind: In, At: at.Add(5 * time.Hour), ID: int64(2*k + 2)})
 	}
 	now := day0.Add(2000 * time.Hour)
-	for b.Loop() {
-		if _, err := h.Clock(now); err != nil {
-			b.Fatal(err)
+	b.Run("clock", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := h.Clock(now); err != nil {
+				b.Fatal(err)
+			}
 		}
-	}
+	})
+	b.Run("line", func(b *testing.B) {
+		for b.Loop() {
+			if _, err := h.Line(now); err != nil {
+				b.Fatal(err)
+			}
+		}
+	})
 }

@@ -2000,9 +2000,19 @@ export interface components {
              * @description Family of the material
              */
             materialId: number;
+            /**
+             * Format: int64
+             * @description Rolls that would fit as well and are not told of
+             */
+            moreFit: number;
+            /**
+             * Format: int64
+             * @description Rolls that were passed over and are not told of
+             */
+            morePassed: number;
             /** Format: int64 */
             plies: number;
-            /** @description Best first */
+            /** @description Best first, then those passed over */
             rolls: components["schemas"]["RollChoice"][];
             unit: string;
             /**

@@ -144,6 +144,8 @@ export function WhichRoll() {
                     </li>
                   ))}
                 </ol>
+                {d.moreFit > 0 && <p>{d.moreFit} more rolls would fit.</p>}
+                {d.morePassed > 0 && <p>{d.morePassed} more were passed over.</p>}
               </div>
             ))}
           </Stack>
