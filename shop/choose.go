@@ -143,9 +143,9 @@ type onHand struct {
 // stock loads the rolls on hand of a family, with what decides about their
 // batch.
 func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
-	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, r.flaws::text, r.open, r.out, r.ageing, r.since,
-		r.spent, r.bench, r.warm, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
-		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?) order by r.id`, family).Rows()
+	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
+		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
+		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)`, family).Rows()
 	if err != nil {
 		return nil, nil, err
 	}
@@ -154,11 +154,11 @@ func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
 	for rows.Next() {
 		var r onHand
 		var flaws string
-		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing, &r.Since,
-			&r.Spent, &r.Bench, &r.Warm, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
+		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing,
+			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
 			return nil, nil, err
 		}
-		if flaws != "[]" {
+		if flaws != "" {
 			if err := json.Unmarshal([]byte(flaws), &r.Flaws); err != nil {
 				return nil, nil, err
 			}

@@ -130,15 +130,28 @@ func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
 		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen from rolls where length > 0`).Row().Scan(&out.Out, &out.Frozen); err != nil {
 			return out, err
 		}
+		// The whole stock is counted already; a part of it is counted as it is read.
 		out.Total = out.Out + out.Frozen
-		if len(args) > 0 || q.State != "" && q.State != "hand" {
-			if err := db.Raw(`select count(*) from rolls r where `+clause, args...).Scan(&out.Total).Error; err != nil {
-				return out, err
-			}
+		total, part := "0", len(args) > 0 || q.State != "" && q.State != "hand"
+		if part {
+			total = "count(*) over ()"
 		}
-		var rolls []Roll
-		if err := db.Raw(`select r.* from rolls r where `+clause+` order by r.out desc, r.life_left, r.id offset ? limit ?`, append(args, max(0, q.Offset), min(q.Limit, 200))...).Scan(&rolls).Error; err != nil {
+		var rows []struct {
+			Roll  `gorm:"embedded"`
+			Found int
+		}
+		if err := db.Raw(`select r.*, `+total+` as found from rolls r where `+clause+` order by r.out desc, r.life_left, r.id offset ? limit ?`, append(args, max(0, q.Offset), min(q.Limit, 200))...).Scan(&rows).Error; err != nil {
 			return out, err
+		}
+		rolls := make([]Roll, len(rows))
+		for i, r := range rows {
+			rolls[i] = r.Roll
+		}
+		if part {
+			out.Total = 0
+			if len(rows) > 0 {
+				out.Total = rows[0].Found
+			}
 		}
 		var err error
 		out.Rolls, err = s.rollViews(db, rolls)

@@ -49,22 +49,32 @@ func Clear(length float64, flaws []Stretch) []Stretch {
 // shorter than its area over the roll's width, so a roll that is passed over
 // for its length could not have served; one that fits may still prove short.
 func Choose(rolls []Choice, job Job, now time.Time) []Choice {
-	out := slices.Clone(rolls)
-	for i := range out {
-		out[i].Passed, out[i].Warns = out[i].passed(job, now), out[i].Fuse.Warning()
+	// Sorted by small keys: there may be hundreds of rolls, and a Choice is large.
+	type key struct {
+		rank, at int
+		ends     time.Time
 	}
-	rank := func(c Choice) int {
+	keys := make([]key, len(rolls))
+	passed := make([]string, len(rolls))
+	for i := range rolls {
+		c := &rolls[i]
+		passed[i] = c.passed(job, now)
+		keys[i] = key{rank: 1, at: i, ends: c.Fuse.Ends()}
 		switch {
-		case c.Passed != "":
-			return 2
+		case passed[i] != "":
+			keys[i].rank = 2
 		case c.OffCut:
-			return 0
+			keys[i].rank = 0
 		}
-		return 1
 	}
-	slices.SortStableFunc(out, func(a, b Choice) int {
-		return cmp.Or(rank(a)-rank(b), sooner(a.Fuse.Ends(), b.Fuse.Ends()), cmp.Compare(a.ID, b.ID))
+	slices.SortFunc(keys, func(a, b key) int {
+		return cmp.Or(a.rank-b.rank, sooner(a.ends, b.ends), cmp.Compare(rolls[a.at].ID, rolls[b.at].ID))
 	})
+	out := make([]Choice, len(rolls))
+	for i, k := range keys {
+		out[i] = rolls[k.at]
+		out[i].Passed, out[i].Warns = passed[k.at], rolls[k.at].Fuse.Warning()
+	}
 	return out
 }
 
@@ -79,7 +89,7 @@ func sooner(a, b time.Time) int {
 	return a.Compare(b)
 }
 
-func (c Choice) passed(job Job, now time.Time) string {
+func (c *Choice) passed(job Job, now time.Time) string {
 	if c.Blocked != "" {
 		return c.Blocked
 	}
