@@ -16,12 +16,15 @@ type LogLine struct {
 	Person string    `json:"person"`
 	What   string    `json:"what"`
 	Why    string    `json:"why,omitempty"`
+	// A signature says more: what it means, and the role in which it was given.
+	Meaning string `json:"meaning,omitempty" doc:"Signature: what it means, such as laid or inspected"`
+	Role    string `json:"role,omitempty" doc:"Signature: role of who signed, at the time"`
 }
 
 // logOf lists the entries about one thing, oldest first.
 func (s *Shop) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
-	return lines, db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why
+	return lines, db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning, coalesce(e.detail->>'role', '') as role
 		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).Scan(&lines).Error
 }
 
@@ -60,7 +63,7 @@ func (q LogQuery) clause() (string, []any) {
 	return strings.Join(where, " and "), args
 }
 
-const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, e.subject, e.detail, encode(e.hash, 'hex') as hash
+const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning, coalesce(e.detail->>'role', '') as role, e.subject, e.detail, encode(e.hash, 'hex') as hash
 	from entries e left join people p on p.id = e.person_id where `
 
 // Log lists entries, newest first.

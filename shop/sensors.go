@@ -43,40 +43,6 @@ func (s *Shop) room(db *gorm.DB, at time.Time) (*RoomConditions, error) {
 	return &r, nil
 }
 
-// body is a roll as a body that warms, and how cold it was when it was taken
-// out; ok is false for what is not wound, such as paste.
-func (s *Shop) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen float64, ok bool) {
-	if m.Thickness <= 0 || m.ArealMass <= 0 || r.Length <= 0 {
-		return w, 0, false
-	}
-	frozen = usuallyFrozen
-	if r.FreezerID != nil {
-		var f Freezer
-		if db.Limit(1).Find(&f, *r.FreezerID).Error == nil && f.ID != 0 {
-			// A freezer may be colder than its limit: a cold start errs towards waiting.
-			frozen = min(frozen, f.LimitTemp)
-		}
-	}
-	if r.Kind == "off-cut" {
-		// It lies flat: one thickness that warms from one side.
-		return material.Flat(m.Thickness*max(1, m.Sheet.BulkFactor), m.ArealMass), frozen, true
-	}
-	return m.wound(r.Length), frozen, true
-}
-
-// coldest is how cold the coldest place of a roll that is out should be.
-func (s *Shop) coldest(db *gorm.DB, r Roll, m Material, room float64, at time.Time) (float64, bool) {
-	w, frozen, ok := s.body(db, r, m)
-	if !ok || r.Since == nil || !r.Out {
-		return 0, false
-	}
-	share, err := w.Warmed(max(0, at.Sub(*r.Since)))
-	if err != nil {
-		return 0, false
-	}
-	return frozen + share*(room-frozen), true
-}
-
 // EquivalentStay is the present stay of a roll on the bench by the room's
 // logged temperature.
 type EquivalentStay struct {

@@ -58,10 +58,16 @@ func URL(t testing.TB) string {
 	return create(t, "template juxta")
 }
 
+// Bare gives the address of an empty database, without any schema.
+func Bare(t testing.TB) string {
+	t.Helper()
+	return create(t, "")
+}
+
 // OpenBare gives a test a migrated database without what fills the template.
 func OpenBare(t testing.TB) *store.DB {
 	t.Helper()
-	db, err := store.Open(context.Background(), create(t, ""))
+	db, err := store.Open(context.Background(), Bare(t))
 	if err == nil {
 		err = db.Migrate(context.Background())
 	}

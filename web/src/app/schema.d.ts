@@ -2549,7 +2549,11 @@ export interface components {
             detail: string;
             /** @description SHA-256 over the entry and the hash of the one before, hex */
             hash: string;
+            /** @description Signature: what it means, such as laid or inspected */
+            meaning?: string;
             person: string;
+            /** @description Signature: role of who signed, at the time */
+            role?: string;
             /** Format: int64 */
             seq: number;
             subject: string;
@@ -2559,7 +2563,11 @@ export interface components {
         LogLine: {
             /** Format: date-time */
             at: string;
+            /** @description Signature: what it means, such as laid or inspected */
+            meaning?: string;
             person: string;
+            /** @description Signature: role of who signed, at the time */
+            role?: string;
             /** Format: int64 */
             seq: number;
             what: string;

@@ -6,7 +6,7 @@ import { api } from "../app/api";
 import { asLabel, useScan } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
-import { date, clock, kPa, metres, moment, ranges } from "../ui/format";
+import { date, clock, kPa, metres, moment, ranges, signature } from "../ui/format";
 import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../ui/parts";
 import { Seam, type Difference } from "../ui/Seam";
 import { RunState } from "./Cure";
@@ -204,7 +204,8 @@ function OfBuild({ code }: { code: string }) {
                   </td>
                   <td>{l.person}</td>
                   <td>
-                    {l.what} {l.why && <small>{l.why}</small>}
+                    {l.what} {signature(l) && <small>{signature(l)} </small>}
+                    {l.why && <small>{l.why}</small>}
                   </td>
                 </tr>
               ))}

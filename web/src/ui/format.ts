@@ -53,3 +53,14 @@ export function ranges(numbers: number[]) {
   }
   return out.join(", ");
 }
+
+/** Local time as a datetime-local field wants it; empty for no time. */
+export const fieldTime = (iso: string) => {
+  if (!iso) return "";
+  const t = new Date(iso);
+  return new Date(t.getTime() - t.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
+};
+
+/** What a signature in the log says besides: "as inspected, by a quality person". */
+export const signature = (l: { meaning?: string; role?: string }) =>
+  l.meaning ? `signed as ${l.meaning}${l.role ? `, ${l.role}` : ""}` : "";

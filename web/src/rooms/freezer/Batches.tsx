@@ -4,7 +4,7 @@ import { Link, useParams } from "react-router";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { celsius, date, metres, moment } from "../../ui/format";
+import { celsius, date, metres, moment, signature } from "../../ui/format";
 import {
   Big,
   Button,
@@ -279,7 +279,8 @@ export function BatchPage() {
                     <tr key={l.seq}>
                       <td style={{ whiteSpace: "nowrap" }}>{moment(l.at)}</td>
                       <td>
-                        {l.what} {l.why && <small>{l.why}</small>}
+                        {l.what} {signature(l) && <small>{signature(l)} </small>}
+                        {l.why && <small>{l.why}</small>}
                       </td>
                       <td>{l.person}</td>
                     </tr>

@@ -5,7 +5,7 @@ import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { DayLine } from "../../ui/DayLine";
-import { celsius, moment, spell } from "../../ui/format";
+import { celsius, fieldTime, moment, spell } from "../../ui/format";
 import {
   Big,
   Button,
@@ -239,12 +239,6 @@ function OneFailure({ f }: { f: Schemas["FailureView"] }) {
   );
 }
 
-const local = (iso: string) => {
-  if (!iso) return "";
-  const t = new Date(iso);
-  return new Date(t.getTime() - t.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
-};
-
 function Failure({
   freezers,
   begin,
@@ -256,8 +250,8 @@ function Failure({
 }) {
   const report = useChange("/api/freezers/{id}/failure", done);
   const [freezer, setFreezer] = useState(begin.freezer);
-  const [from, setFrom] = useState(local(begin.from));
-  const [to, setTo] = useState(local(begin.to));
+  const [from, setFrom] = useState(fieldTime(begin.from));
+  const [to, setTo] = useState(fieldTime(begin.to));
   const [reason, setReason] = useState("");
   return (
     <Stack $gap={8}>

@@ -217,7 +217,8 @@ export function RollPage() {
 
 /** The roll from its present end, to scale, with what is left out of nests. */
 function FlawMap({ r }: { r: Detail }) {
-  if (r.kind === "off-cut" || r.length <= 0) return null;
+  if (r.length <= 0) return null;
+  if (r.kind === "off-cut") return <Shape r={r} />;
   const x = (m: number) => `${(100 * m) / r.length}%`;
   return (
     <div>
@@ -242,6 +243,36 @@ function FlawMap({ r }: { r: Detail }) {
               .map((f) => `${f.kind ?? "flaw"} at ${metres(f.from)} to ${metres(f.to)} m${f.note ? `, ${f.note}` : ""}`)
               .join("; ")}
         {r.flaws.length > 0 && ". Left out of every nest."}
+      </small>
+    </div>
+  );
+}
+
+/** An off-cut to scale, with the rectangle of it that a nest uses. */
+function Shape({ r }: { r: Detail }) {
+  const outline = r.outline ?? [];
+  const wide = Math.max(...outline.map((p) => p[0]!));
+  const high = Math.max(...outline.map((p) => p[1]!));
+  return (
+    <div>
+      <Heading>Its outline, along the roll from left to right</Heading>
+      <svg
+        viewBox={`-0.01 -0.01 ${wide + 0.02} ${high + 0.02}`}
+        width="100%"
+        style={{ maxHeight: 160 }}
+        role="img"
+        aria-label={`Off-cut of ${mm(wide, 0)} by ${mm(high, 0)} mm; a nest uses ${mm(r.length, 0)} by ${mm(r.width, 0)} mm of it`}
+      >
+        <polygon
+          points={outline.map((p) => `${p[0]},${high - p[1]!}`).join(" ")}
+          fill="var(--wash)"
+          stroke="var(--ink)"
+          strokeWidth="2"
+          vectorEffect="non-scaling-stroke"
+        />
+      </svg>
+      <small>
+        {mm(wide, 0)} × {mm(high, 0)} mm; a nest uses a rectangle of {mm(r.length, 0)} × {mm(r.width, 0)} mm of it.
       </small>
     </div>
   );

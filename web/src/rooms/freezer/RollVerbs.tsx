@@ -1,7 +1,7 @@
 // What can be done to one roll, each a short form in its place.
 import { useState, type FormEvent, type ReactNode } from "react";
 import { useChange, type Schemas } from "../../app/api";
-import { celsius, metres } from "../../ui/format";
+import { celsius, fieldTime, metres } from "../../ui/format";
 import { Button, Heading, NumberField, Refusal, Row, Select, SelectField, Stack, TextField } from "../../ui/parts";
 
 type Detail = Schemas["RollDetail"];
@@ -247,12 +247,6 @@ export function AddFlaw({ r, done }: Props) {
   );
 }
 
-/** Local time as a datetime-local field wants it. */
-const local = (iso: string) => {
-  const t = new Date(iso);
-  return new Date(t.getTime() - t.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
-};
-
 export function CorrectForm({
   line,
   done,
@@ -266,7 +260,7 @@ export function CorrectForm({
 }) {
   const [reason, setReason] = useState("");
   const [instead, setInstead] = useState(line.kind === "received");
-  const [at, setAt] = useState(local(line.at));
+  const [at, setAt] = useState(fieldTime(line.at));
   const [length, setLength] = useState(line.length || NaN);
   const body = {
     line: line.id,

@@ -1,0 +1,87 @@
+package shop
+
+import (
+	"context"
+
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/wire"
+)
+
+// NewOffCut is a piece worth keeping.
+type NewOffCut struct {
+	Outline   wire.Outline `json:"outline" doc:"m, x along the roll" minItems:"3" maxItems:"200"`
+	Take      float64      `json:"take,omitempty" doc:"Length that it takes off the roll; 0: it lay beside plies already cut, m" minimum:"0"`
+	FreezerID int64        `json:"freezerId,omitempty"`
+	Place     string       `json:"place,omitempty" maxLength:"60"`
+}
+
+// KeepOffCut keeps a piece of a roll with an id of its own. It is out, open,
+// and carries its roll's clock.
+func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut) (RollView, error) {
+	return s.changeRoll(ctx, by, CutPlies, "keep off-cut", code, in, func(tx *Tx, r *Roll) error {
+		ring := in.Outline.Ring()
+		if err := ring.Check(); err != nil {
+			return invalid("outline", "the outline of the off-cut: %s", err)
+		}
+		// Its own frame: x along from 0, y across from 0.
+		box := ring.Bounds()
+		for i := range in.Outline {
+			in.Outline[i][0] -= box.Min.X
+			in.Outline[i][1] -= box.Min.Y
+		}
+		if box.Height() > r.Width+1e-6 {
+			return invalid("outline", "an off-cut %.0f mm across does not come from a roll of %.0f mm", box.Height()*1e3, r.Width*1e3)
+		}
+		if !r.Out {
+			return refused("%s is in the freezer: take it out before it is cut", r.Code)
+		}
+		if in.Take > 0 {
+			if err := tx.mayCut(*r); err != nil {
+				return err
+			}
+			if box.Width() > in.Take+1e-6 {
+				return invalid("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
+			}
+		}
+		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+			return err
+		}
+		id, label, err := nextCode(tx.DB, "rolls", ident.Roll)
+		if err != nil {
+			return err
+		}
+		usable, parent := ring.Inscribed(), r.ID
+		c := r.clock().Later(tx.now)
+		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
+			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}, BaseSpent: c.Spent.Seconds()}
+		if in.FreezerID != 0 {
+			off.FreezerID = &in.FreezerID
+		}
+		if err := tx.Create(&off).Error; err != nil {
+			return err
+		}
+		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.now}, {Kind: string(material.Opened), At: tx.now}}
+		// It inherits what re-tests gave its roll.
+		if !c.Until.IsZero() || c.More > 0 {
+			inherited := FreezerEvent{Kind: string(material.Retested), At: tx.now, More: c.More.Seconds(), Note: "as its roll"}
+			if !c.Until.IsZero() {
+				inherited.Until = &c.Until
+			}
+			lines = append(lines, inherited)
+		}
+		if err := tx.rollEvents(&off, lines...); err != nil {
+			return err
+		}
+		if in.Take > 0 {
+			if err := tx.rollEvent(r, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+				return err
+			}
+		}
+		if err := tx.log("off-cut kept", r.Code, "", map[string]any{"offCut": off.Code, "take": in.Take}); err != nil {
+			return err
+		}
+		*r = off
+		return nil
+	})
+}
