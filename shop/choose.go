@@ -26,7 +26,7 @@ type CutDemand struct {
 	Widest     float64      `json:"widest" doc:"Widest piece across the roll, m"`
 	Rolls      []RollChoice `json:"rolls" doc:"Best first, then those passed over"`
 	MoreFit    int          `json:"moreFit" doc:"Rolls that would fit as well and are not told of"`
-	MorePassed int          `json:"morePassed" doc:"Rolls that were passed over and are not told of"`
+	NotWeighed int          `json:"notWeighed" doc:"Rolls that expire later than those weighed"`
 }
 
 // CutBuild is a build with plies of a material still to cut.
@@ -140,14 +140,18 @@ type onHand struct {
 	Batch Batch
 }
 
-// stock loads the rolls on hand of a family, with what decides about their
-// batch.
-func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
+// stock loads rolls on hand of a family, with what decides about their batch:
+// off-cuts first, then the first to expire, as the core ranks them. A limit of
+// 0 means all.
+func stock(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
 	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
 		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
-		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)`, family).Rows()
+		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)
+		order by r.kind = 'roll', least(coalesce(r.ext_until, b.shelf_end), case when r.life > 0 then
+			?::timestamptz + (r.life_left - case when r.ageing then extract(epoch from ?::timestamptz - r.clock_at) else 0 end) * interval '1 second' end), r.code
+		offset ? limit nullif(?, 0)`, family, now, now, offset, limit).Rows()
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
 	defer rows.Close()
 	var out []onHand
@@ -156,40 +160,45 @@ func stock(db *gorm.DB, family int64) ([]onHand, map[int64]Material, error) {
 		var flaws string
 		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing,
 			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
-			return nil, nil, err
+			return nil, err
 		}
 		if flaws != "" {
 			if err := json.Unmarshal([]byte(flaws), &r.Flaws); err != nil {
-				return nil, nil, err
+				return nil, err
 			}
 		}
 		out = append(out, r)
 	}
 	if err := rows.Err(); err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	var versions []Material
-	if err := db.Where("family = ?", family).Find(&versions).Error; err != nil {
-		return nil, nil, err
-	}
-	materials := map[int64]Material{}
-	for _, m := range versions {
-		materials[m.ID] = m
-	}
-	return out, materials, nil
+	return out, nil
 }
 
-// shownFits is how many rolls that fit are told of; nobody reads on when there
-// are hundreds. Those passed over are told of as far as shownPassed.
+// versions are the versions of a family, by id.
+func versions(db *gorm.DB, family int64) (map[int64]Material, error) {
+	var all []Material
+	if err := db.Where("family = ?", family).Find(&all).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64]Material{}
+	for _, m := range all {
+		out[m.ID] = m
+	}
+	return out, nil
+}
+
+// shownFits is how many rolls that fit are told of: nobody reads on when there
+// are hundreds. Rolls are weighed in steps of atOnce, in the order in which
+// they expire, until so many are found.
 const (
-	shownFits   = 12
-	shownPassed = 200
+	shownFits = 12
+	atOnce    = 150
 )
 
-// choices ranks the rolls on hand for a demand, and says how many more would
-// fit, or were passed over, than are told of.
+// choices ranks the rolls on hand for a demand.
 func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time) error {
-	rows, materials, err := stock(db, d.MaterialID)
+	materials, err := versions(db, d.MaterialID)
 	if err != nil {
 		return err
 	}
@@ -198,26 +207,46 @@ func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time) error {
 		return err
 	}
 	now := s.Now()
-	weighed, byCode := make([]material.Choice, len(rows)), make(map[string]*onHand, len(rows))
-	for i := range rows {
-		r := &rows[i]
-		byCode[r.Code] = r
-		f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), until.Sub(now), now)
-		weighed[i] = material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.blocked()}
-		for _, flaw := range r.flawsLeft() {
-			weighed[i].Left = append(weighed[i].Left, material.Stretch{From: flaw.From, To: flaw.To})
+	job := material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}
+	weighed, byCode := []material.Choice{}, map[string]onHand{}
+	var ranked []material.Choice
+	for found := 0; found < shownFits; {
+		rows, err := stock(db, d.MaterialID, now, len(weighed), atOnce)
+		if err != nil {
+			return err
+		}
+		for _, r := range rows {
+			byCode[r.Code] = r
+			f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), until.Sub(now), now)
+			c := material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.blocked()}
+			for _, flaw := range r.flawsLeft() {
+				c.Left = append(c.Left, material.Stretch{From: flaw.From, To: flaw.To})
+			}
+			weighed = append(weighed, c)
+		}
+		ranked = material.Choose(weighed, job, now)
+		found = 0
+		for _, c := range ranked {
+			if c.Passed == "" {
+				found++
+			}
+		}
+		if len(rows) < atOnce {
+			break
 		}
 	}
-	fits, passed := 0, 0
-	for _, c := range material.Choose(weighed, material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}, now) {
+	var onHand int
+	if err := db.Raw(`select count(*) from rolls where length > 0 and material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&onHand).Error; err != nil {
+		return err
+	}
+	d.NotWeighed = onHand - len(weighed)
+	fits := 0
+	for _, c := range ranked {
 		if c.Passed == "" {
 			if fits++; fits > shownFits {
 				d.MoreFit++
 				continue
 			}
-		} else if passed++; passed > shownPassed {
-			d.MorePassed++
-			continue
 		}
 		r := byCode[c.ID]
 		choice := RollChoice{Code: r.Code, Kind: r.Kind, Batch: r.Batch.Lot, Place: r.Place, Width: r.Width, Length: r.Length, Open: r.Open, Fuse: wire.FromFuse(c.Fuse), Passed: c.Passed, Warns: c.Warns}
@@ -263,7 +292,12 @@ func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
 		}
 		out := []ScarceView{}
 		for _, d := range demands {
-			rows, materials, err := stock(db, d.MaterialID)
+			now := s.Now()
+			rows, err := stock(db, d.MaterialID, now, 0, 0)
+			if err != nil {
+				return nil, err
+			}
+			materials, err := versions(db, d.MaterialID)
 			if err != nil {
 				return nil, err
 			}
@@ -277,7 +311,6 @@ func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			if past.Roll > 0 && past.Plies > 0 {
 				v.Yield, v.Measured = past.Plies/past.Roll, true
 			}
-			now := s.Now()
 			var have []material.Stock
 			for _, r := range rows {
 				usable := 0.0

@@ -2007,9 +2007,9 @@ export interface components {
             moreFit: number;
             /**
              * Format: int64
-             * @description Rolls that were passed over and are not told of
+             * @description Rolls that expire later than those weighed
              */
-            morePassed: number;
+            notWeighed: number;
             /** Format: int64 */
             plies: number;
             /** @description Best first, then those passed over */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { angle, plies, ranges, spell } from "./format";
+import { angle, fieldTime, plies, ranges, signature, spell } from "./format";
 import { bounds, scaleBar } from "./Hatch";
 
 describe("words and units", () => {
@@ -26,5 +26,21 @@ describe("drawing", () => {
     expect(scaleBar(0.56)).toBeCloseTo(0.1);
     expect(scaleBar(2.4)).toBeCloseTo(0.5);
     expect(scaleBar(0.09)).toBeCloseTo(0.02);
+  });
+});
+
+describe("times in fields", () => {
+  it("goes through a datetime-local field to the minute", () => {
+    const iso = "2026-11-25T03:15:00.000Z";
+    expect(new Date(fieldTime(iso)).toISOString()).toBe(iso);
+    expect(fieldTime("")).toBe("");
+  });
+});
+
+describe("signatures", () => {
+  it("says what a signature means and in which role it was given", () => {
+    expect(signature({ meaning: "inspected", role: "quality" })).toBe("signed as inspected, quality");
+    expect(signature({ meaning: "laid" })).toBe("signed as laid");
+    expect(signature({})).toBe("");
   });
 });

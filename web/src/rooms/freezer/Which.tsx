@@ -145,7 +145,7 @@ export function WhichRoll() {
                   ))}
                 </ol>
                 {d.moreFit > 0 && <p>{d.moreFit} more rolls would fit.</p>}
-                {d.morePassed > 0 && <p>{d.morePassed} more were passed over.</p>}
+                {d.notWeighed > 0 && <p>{d.notWeighed} more expire later and were not weighed.</p>}
               </div>
             ))}
           </Stack>
