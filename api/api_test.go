@@ -274,6 +274,16 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	book, err := sheet.Read(b.send("GET", "/api/usage/all", "").body)
 	require.NoError(t, err)
 	assert.Equal(t, "roll", book[0][0])
+	nothing, err := sheet.Read(b.send("GET", "/api/usage/scrap?from=2001-01-01T00:00:00Z&to=2001-02-01T00:00:00Z", "").body)
+	require.NoError(t, err)
+	assert.Len(t, nothing, 1, "another time, another report")
+	var page []shop.LogEntry
+	b.send("GET", "/api/log?what=roll+received&before=120", "").into(t, &page)
+	require.NotEmpty(t, page)
+	for _, e := range page {
+		assert.Equal(t, "roll received", e.What)
+		assert.Less(t, e.Seq, int64(120))
+	}
 	log, err := sheet.Read(b.send("GET", "/api/log/entries.csv?what=roll+received", "").body)
 	require.NoError(t, err)
 	require.Len(t, log, 10)

@@ -11,7 +11,9 @@ import (
 	"juxta/shop"
 )
 
-type logQuery struct {
+// LogQuery asks for entries. It is exported because only then its fields are
+// seen where it is embedded.
+type LogQuery struct {
 	Person  int64     `query:"person"`
 	What    string    `query:"what" maxLength:"80"`
 	Subject string    `query:"subject" maxLength:"80"`
@@ -19,13 +21,13 @@ type logQuery struct {
 	To      time.Time `query:"to"`
 }
 
-func (q logQuery) shop() shop.LogQuery {
+func (q LogQuery) shop() shop.LogQuery {
 	return shop.LogQuery{Person: q.Person, What: q.What, Subject: q.Subject, From: q.From, To: q.To}
 }
 
 func (r *routes) logbook() {
 	type page struct {
-		logQuery
+		LogQuery
 		Before int64 `query:"before" doc:"Entries before this number"`
 	}
 	get(r, "/api/log", "log", "Entries of the log, newest first", func(ctx context.Context, in *page) ([]shop.LogEntry, error) {
@@ -38,7 +40,7 @@ func (r *routes) logbook() {
 	})
 	huma.Register(r.api, huma.Operation{OperationID: "logFile", Method: http.MethodGet, Path: "/api/log/entries.csv", Summary: "The log as CSV, oldest first",
 		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
-		func(_ context.Context, in *logQuery) (*huma.StreamResponse, error) {
+		func(_ context.Context, in *LogQuery) (*huma.StreamResponse, error) {
 			return &huma.StreamResponse{Body: func(ctx huma.Context) {
 				ctx.SetHeader("Content-Type", "text/csv; charset=utf-8")
 				ctx.SetHeader("Content-Disposition", `attachment; filename="log.csv"`)

@@ -99,11 +99,7 @@ func (r *routes) material() {
 		}
 		return r.shop.PlanStock(ctx, by, rows, faults)
 	})
-	type period struct {
-		From time.Time `query:"from" doc:"Missing: 90 days ago"`
-		To   time.Time `query:"to" doc:"Missing: now"`
-	}
-	usage := func(ctx context.Context, in *period) (shop.Usage, error) {
+	usage := func(ctx context.Context, in *Period) (shop.Usage, error) {
 		if in.To.IsZero() {
 			in.To = r.shop.Now()
 		}
@@ -114,13 +110,13 @@ func (r *routes) material() {
 	}
 	get(r, "/api/usage", "usage", "What expires soon, what life was spent on, what was thrown away", usage)
 	type tablePeriod struct {
-		period
+		Period
 		Table string `path:"table" enum:"expiring,life,scrap,all"`
 	}
 	huma.Register(r.api, huma.Operation{OperationID: "usageFile", Method: http.MethodGet, Path: "/api/usage/{table}", Summary: "One table as CSV, or all as an XLSX workbook",
 		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
 		func(ctx context.Context, in *tablePeriod) (*file, error) {
-			u, err := usage(ctx, &in.period)
+			u, err := usage(ctx, &in.Period)
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
@@ -141,6 +137,12 @@ func (r *routes) material() {
 			}
 			return &file{"text/csv; charset=utf-8", `attachment; filename="` + in.Table + `.csv"`, out.Bytes()}, nil
 		})
+}
+
+// Period is a time to report on.
+type Period struct {
+	From time.Time `query:"from" doc:"Missing: 90 days ago"`
+	To   time.Time `query:"to" doc:"Missing: now"`
 }
 
 // plainName keeps a file name from ending its header.

@@ -6438,6 +6438,11 @@ export interface operations {
     log: {
         parameters: {
             query?: {
+                person?: number;
+                what?: string;
+                subject?: string;
+                from?: string;
+                to?: string;
                 /** @description Entries before this number */
                 before?: number;
             };
@@ -9991,7 +9996,12 @@ export interface operations {
     };
     usageFile: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Missing: 90 days ago */
+                from?: string;
+                /** @description Missing: now */
+                to?: string;
+            };
             header?: never;
             path: {
                 table: "expiring" | "life" | "scrap" | "all";
