@@ -81,10 +81,19 @@ export function LifeLine({ life, fuse, warmths, label }: Props) {
       )}
       <path d={`M${x(now)} ${top}V${base}`} stroke="var(--ink)" strokeWidth="1" strokeDasharray="2 3" />
       <path d={`M${left} ${base}H${wide - 10}`} stroke="var(--ink)" />
-      <text x={left} y={high - 8} fontSize="12" fill="var(--g1)">
-        {date(first.at)}
-      </text>
-      <text x={Math.min(x(now), wide - 60)} y={high - 8} fontSize="12" textAnchor="middle" fill="var(--ink)" fontWeight="700">
+      {x(now) - left > 110 && (
+        <text x={left} y={high - 8} fontSize="12" fill="var(--g1)">
+          {date(first.at)}
+        </text>
+      )}
+      <text
+        x={Math.max(left + 14, Math.min(x(now), wide - 60))}
+        y={high - 8}
+        fontSize="12"
+        textAnchor="middle"
+        fill="var(--ink)"
+        fontWeight="700"
+      >
         now
       </text>
       {planned && fuse.planned > 0 && planned.x - x(now) > 90 && (
