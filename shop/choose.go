@@ -80,6 +80,10 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 	if err != nil {
 		return nil, err
 	}
+	freezers, err := s.freezerNames(db)
+	if err != nil {
+		return nil, err
+	}
 	for i := range demands {
 		d, until := &demands[i], time.Time{}
 		for _, b := range d.Builds {
@@ -87,7 +91,7 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 				until = b.CureAt
 			}
 		}
-		if err := s.choices(db, d, until); err != nil {
+		if err := s.choices(db, d, until, freezers); err != nil {
 			return nil, err
 		}
 	}
@@ -138,6 +142,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 type onHand struct {
 	Roll
 	Batch Batch
+	Of    int // how many rolls of the family there are on hand
 }
 
 // stock loads rolls on hand of a family, with what decides about their batch:
@@ -145,7 +150,7 @@ type onHand struct {
 // 0 means all.
 func stock(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
 	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
-		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
+		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end, count(*) over ()
 		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)
 		order by r.kind = 'roll', least(coalesce(r.ext_until, b.shelf_end), case when r.life > 0 then
 			?::timestamptz + (r.life_left - case when r.ageing then extract(epoch from ?::timestamptz - r.clock_at) else 0 end) * interval '1 second' end), r.code
@@ -159,7 +164,7 @@ func stock(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHan
 		var r onHand
 		var flaws string
 		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing,
-			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
+			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd, &r.Of); err != nil {
 			return nil, err
 		}
 		if flaws != "" {
@@ -197,12 +202,8 @@ const (
 )
 
 // choices ranks the rolls on hand for a demand.
-func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time) error {
+func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[int64]string) error {
 	materials, err := versions(db, d.MaterialID)
-	if err != nil {
-		return err
-	}
-	freezers, err := s.freezerNames(db)
 	if err != nil {
 		return err
 	}
@@ -235,11 +236,9 @@ func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time) error {
 			break
 		}
 	}
-	var onHand int
-	if err := db.Raw(`select count(*) from rolls where length > 0 and material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&onHand).Error; err != nil {
-		return err
+	if len(weighed) > 0 {
+		d.NotWeighed = byCode[weighed[0].ID].Of - len(weighed)
 	}
-	d.NotWeighed = onHand - len(weighed)
 	fits := 0
 	for _, c := range ranked {
 		if c.Passed == "" {
