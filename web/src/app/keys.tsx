@@ -65,8 +65,10 @@ const Sheet = styled.div`
 `;
 
 const idStart = /^[rpbcnhmw]$/i;
+// A tick or a choice takes no letters: after one, the keys of the page go on working.
 const writes = (t: EventTarget | null) =>
-  t instanceof HTMLElement && (t.matches("input, textarea, select") || t.isContentEditable);
+  t instanceof HTMLElement &&
+  (t.matches("input:not([type=checkbox]):not([type=radio]):not([type=file]), textarea, select") || t.isContentEditable);
 const presses = (t: EventTarget | null) => t instanceof HTMLElement && t.closest("button, a, [role=button], summary") !== null;
 
 export function Keys({

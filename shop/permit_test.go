@@ -1,0 +1,60 @@
+package shop_test
+
+import (
+	"slices"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop"
+)
+
+func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
+	seen := map[shop.Act]bool{}
+	stages := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "shop"}
+	last := 0
+	for _, p := range shop.Matrix {
+		assert.False(t, seen[p.Act], "%q stands there twice", p.Act)
+		seen[p.Act] = true
+		at := slices.Index(stages, p.Stage)
+		assert.GreaterOrEqual(t, at, last, "%q stands in the order of the route", p.Act)
+		last = at
+		for _, r := range p.Roles {
+			assert.Contains(t, shop.Roles, r)
+		}
+		if p.Qualification != "" {
+			assert.Contains(t, shop.Qualifications, p.Qualification)
+		}
+		if p.Act != shop.OwnAccount {
+			assert.NotContains(t, p.Roles, "viewer", "a viewer changes nothing: %q", p.Act)
+		}
+	}
+}
+
+func TestARefusalNamesWhoMay(t *testing.T) {
+	viewer, technician := &shop.Person{Role: "viewer"}, &shop.Person{Role: "technician"}
+	refusal(t, shop.May(viewer, shop.DecideBatch), shop.Refused, "to decide on batches is not for a viewer: ask a quality person")
+	refusal(t, shop.May(technician, shop.ReleaseMaster), shop.Refused, "ask a planner or a quality person")
+	refusal(t, shop.May(viewer, shop.StopOven), shop.Refused, "ask a technician, a planner, a quality person or an administrator")
+	refusal(t, shop.May(technician, "fly"), shop.Refused, "ask an administrator")
+	assert.NoError(t, shop.May(technician, shop.LayPlies))
+	assert.NoError(t, shop.May(nil, shop.LayPlies), "the system itself is nobody")
+}
+
+func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
+	h := open(t)
+	falk := h.as("Ines Falk")
+	_, err := h.TakeOut(h.ctx, falk, moved(h.roll("SU-2291").Code))
+	require.NoError(t, err)
+	_, err = h.ChangePerson(h.ctx, h.as("Ada Wren"), falk.Person.ID, shop.PersonChange{Role: "viewer", Reason: "on leave", PIN: pin})
+	require.NoError(t, err)
+	h.at = h.at.Add(time.Minute)
+	_, err = h.PutBack(h.ctx, h.as("Ines Falk"), moved(h.roll("SU-2291").Code))
+	refusal(t, err, shop.Refused, "not for a viewer")
+	log, err := h.Log(h.ctx, shop.LogQuery{What: "person changed", Limit: 1})
+	require.NoError(t, err)
+	assert.Contains(t, log[0].Detail, `["technician","viewer"]`, "the log keeps both")
+	assert.Equal(t, "on leave", log[0].Why)
+}
