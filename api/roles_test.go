@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -101,6 +102,30 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	assert.NotContains(t, session.May, shop.DecideBatch)
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
 	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode, "the cookie is worth nothing any more")
+}
+
+// Who is at the screen stays signed in for a shift; a page that only looks for
+// news keeps nobody signed in.
+func TestASessionLivesByWhoIsThere(t *testing.T) {
+	b, s := serve(t)
+	b.signIn("Ines Falk")
+	res := b.send("POST", "/api/session", `{"personId":1,"secret":"`+pin+`"}`)
+	require.NotEmpty(t, res.Cookies())
+	assert.WithinDuration(t, time.Now().Add(12*time.Hour), res.Cookies()[0].Expires, time.Minute, "the cookie outlives a short pause")
+	expiry := func() (at time.Time) {
+		require.NoError(t, s.DB.Gorm.Raw(`select max(expiry) from sessions`).Scan(&at).Error)
+		return at
+	}
+	first := expiry()
+	assert.WithinDuration(t, time.Now().Add(20*time.Minute), first, time.Minute)
+	now := time.Now()
+	s.Now = func() time.Time { return now.Add(3 * time.Minute) }
+	require.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
+	assert.Equal(t, first, expiry(), "polling is nobody")
+	require.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "", "Juxta-Present", "yes").StatusCode)
+	assert.True(t, expiry().After(first), "somebody was there")
+	require.NoError(t, s.DB.Gorm.Exec(`update sessions set expiry = now() - interval '1 second'`).Error)
+	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode)
 }
 
 func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {

@@ -85,8 +85,9 @@ func config() huma.Config {
 	return c
 }
 
-// idle is how long a session lasts without anybody at the screen.
-const idle = 15 * time.Minute
+// idle is how long a session lasts without anybody at the screen: a little
+// longer than a usual debulk, during which nobody touches it.
+const idle = 20 * time.Minute
 
 // contract registers every route of the API.
 func contract(h huma.API, s *shop.Shop, g *guard) {

@@ -138,11 +138,13 @@ func (g *guard) begin(ctx context.Context, p *shop.Person) (*withCookie, error) 
 	g.sessions.Put(ctx, personID, p.ID)
 	g.sessions.Put(ctx, epochID, p.Epoch)
 	g.sessions.Put(ctx, touchedAt, g.shop.Now().Unix())
-	token, expiry, err := g.sessions.Commit(ctx)
+	token, _, err := g.sessions.Commit(ctx)
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
-	return &withCookie{[]*http.Cookie{g.cookie(token, expiry)}, g.view(p)}, nil
+	// The cookie lives as long as a session may at most; when nobody is at the
+	// screen, it is the server that ends it.
+	return &withCookie{[]*http.Cookie{g.cookie(token, time.Now().Add(g.sessions.Lifetime))}, g.view(p)}, nil
 }
 
 func (g *guard) routes(r *routes) {

@@ -235,7 +235,7 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 	p.visit("/layup")
 	p.signIn("Ines Falk", pin)
 	p.see("On the benches")
-	p.do(chromedp.Evaluate[chromedp.Void](`window.later = 16 * 60e3`))
+	p.do(chromedp.Evaluate[chromedp.Void](`window.later = 21 * 60e3`))
 	p.see("Who are you?")
 	p.until("her name, ready for the PIN", `document.querySelector("form h1")?.innerText === "Ines Falk"`)
 	// It is locked on the server, not only covered up.
