@@ -1,5 +1,6 @@
 // People: who works here, with which role and which qualifications in date.
 import { useState, type FormEvent } from "react";
+import { useQueryClient } from "@tanstack/react-query";
 import { api, client, explain, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
@@ -181,6 +182,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
   const [until, setUntil] = useState("");
   const [evidence, setEvidence] = useState("");
   const [badge, setBadge] = useState<unknown>(null);
+  const cache = useQueryClient();
   const issue = async () => {
     const answer = await client.POST("/api/people/{id}/badge", { params: { path: { id: p.id } }, parseAs: "blob" });
     if (answer.error) return setBadge(answer.error);
@@ -190,6 +192,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
     link.download = `badge-${p.name}.pdf`;
     link.click();
     setBadge(null);
+    await cache.invalidateQueries();
   };
   const changed = role !== p.role || pin !== "" || password !== "" || left !== (p.leftAt !== undefined);
   return (
