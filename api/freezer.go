@@ -93,13 +93,13 @@ func (r *routes) freezer() {
 		if err != nil {
 			return "", nil, err
 		}
-		all := []pdf.Label{}
-		for _, roll := range b.Rolls {
-			d, err := r.shop.Roll(ctx, roll.Code)
-			if err != nil {
-				return "", nil, err
-			}
-			all = append(all, rollLabel(d.RollView))
+		rolls, err := r.shop.RollsOf(ctx, b.Code)
+		if err != nil {
+			return "", nil, err
+		}
+		all := make([]pdf.Label, len(rolls))
+		for i, roll := range rolls {
+			all[i] = rollLabel(roll)
 		}
 		if len(all) == 0 {
 			return "", nil, &shop.Error{Kind: shop.Conflict, Says: "this batch has no rolls"}

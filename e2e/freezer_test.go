@@ -91,8 +91,7 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 	p.see("1 out, 8 frozen")
 	p.press("a")
 	p.see("What came")
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const s = [...document.querySelectorAll("select")].find((s) => [...s.options].some((o) => o.text === "Sable twill 200"));
-		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, [...s.options].find((o) => o.text === "Sable twill 200").value); s.dispatchEvent(new Event("change", { bubbles: true })); })()`))
+	p.set("Material", "Sable twill 200")
 	p.see("Before it is cut it is tested for resin share")
 	p.fill("Lot, as on the label", "ST-0777")
 	p.fill("Warmest on arrival", "-20.5")
@@ -185,8 +184,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	p.click("Report a failure")
 	from, to := time.Now().Add(-3*time.Hour), time.Now().Add(-time.Hour)
 	for label, at := range map[string]time.Time{"Too warm from": from, "Until; empty": to} {
-		p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const f = document.getElementById([...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)).htmlFor);
-			Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(f, %q); f.dispatchEvent(new Event("input", { bubbles: true })); })()`, label, at.Format("2006-01-02T15:04"))))
+		p.set(label, at.Format("2006-01-02T15:04"))
 	}
 	p.fill("What happened", "compressor tripped")
 	p.click("Report the failure")

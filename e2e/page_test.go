@@ -156,6 +156,18 @@ func (p *page) fill(label, text string) {
 	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = `+field+`; f.focus(); f.select?.(); })()`), chromedp.KeyEvent(text), chromedp.KeyEvent("\t"))
 }
 
+// set puts a value into a field that takes no typing in one row everywhere, such
+// as a date, or chooses the option with this text. The field is found by its
+// label, its accessible name or, for a choice, by the option.
+func (p *page) set(label, value string) {
+	p.t.Helper()
+	field := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%[1]q));
+		return document.querySelector('[aria-label=' + JSON.stringify(%[1]q) + ']') ?? (l && (l.control ?? document.getElementById(l.htmlFor))); })()`, label)
+	p.until("the field "+label, field)
+	p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const f = %s, choice = f instanceof HTMLSelectElement, value = choice ? [...f.options].find((o) => o.text === %[2]q).value : %[2]q;
+		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, value); f.dispatchEvent(new Event(choice ? "change" : "input", { bubbles: true })); })()`, field, value)))
+}
+
 // upload gives a file to the n-th file chooser of the page.
 func (p *page) upload(n int, file string) {
 	p.t.Helper()

@@ -23,6 +23,7 @@ type AcceptanceLine struct {
 	Most   *float64   `json:"most,omitempty"`
 	Value  *float64   `json:"value,omitempty"`
 	Met    *bool      `json:"met,omitempty" doc:"Missing: not tested yet"`
+	Off    float64    `json:"off,omitempty" doc:"How far the value lies above (or, negative, below) its limits"`
 	Person string     `json:"person,omitempty"`
 	At     *time.Time `json:"at,omitempty"`
 }
@@ -39,6 +40,7 @@ type BatchView struct {
 	ReceivedBy  string           `json:"receivedBy,omitempty"`
 	ArrivalTemp *float64         `json:"arrivalTemp,omitempty" doc:"K"`
 	StorageMax  float64          `json:"storageMax,omitempty" doc:"Warmest storage by the data sheet, K"`
+	TooWarm     float64          `json:"tooWarm,omitempty" doc:"How far above that it arrived, K"`
 	ShelfEnd    *time.Time       `json:"shelfEnd,omitempty"`
 	State       string           `json:"state" enum:"pending,passed,failed"`
 	Decision    string           `json:"decision,omitempty"`
@@ -153,6 +155,9 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		views[i] = BatchView{Code: b.Code, Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
 			ArrivalTemp: b.ArrivalTemp, StorageMax: m.Sheet.StorageMax, ShelfEnd: b.ShelfEnd, State: b.State, Decision: b.Decision, DecidedBy: called(b.DecidedBy), DecidedAt: b.DecidedAt,
 			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
+		if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {
+			views[i].TooWarm = max(0, *b.ArrivalTemp-m.Sheet.StorageMax)
+		}
 		for _, paper := range []struct {
 			id *int64
 			to **FileView
@@ -168,7 +173,7 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		line := AcceptanceLine{ID: t.ID, What: t.What, Unit: t.Unit, Least: t.Least, Most: t.Most, Value: t.Value, Person: called(t.PersonID), At: t.At}
 		if t.Value != nil {
 			met := t.met()
-			line.Met = &met
+			line.Met, line.Off = &met, t.off()
 		}
 		at[t.BatchID].Tests = append(at[t.BatchID].Tests, line)
 	}
@@ -178,8 +183,17 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	return views, nil
 }
 
-func (t AcceptanceTest) met() bool {
-	return t.Value != nil && (t.Least == nil || *t.Value >= *t.Least) && (t.Most == nil || *t.Value <= *t.Most)
+func (t AcceptanceTest) met() bool { return t.Value != nil && t.off() == 0 }
+
+// off is how far a value lies above, or below, its limits; 0 between them.
+func (t AcceptanceTest) off() float64 {
+	switch {
+	case t.Least != nil && *t.Value < *t.Least:
+		return *t.Value - *t.Least
+	case t.Most != nil && *t.Value > *t.Most:
+		return *t.Value - *t.Most
+	}
+	return 0
 }
 
 // NewBatch is a delivery: one lot of a material with its rolls.

@@ -46,6 +46,7 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	}
 	record(1, 150)
 	record(2, 19)
+	assert.InDelta(t, 5, h.batch("SU-2304").Tests[2].Off, 1e-9, "19 % where 14 are the most")
 	refusal(t, decide(quist, "accept", ""), shop.Refused, "flow is outside its limits: reject the batch, or override")
 	refusal(t, decide(quist, "override", " "), shop.Invalid, "say why")
 	require.NoError(t, decide(quist, "override", "flow is high, the part bleeds by plan"))
@@ -62,6 +63,7 @@ func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
 	h := open(t)
 	quist := h.as("Jonas Quist")
 	warm := h.batch("ST-0460")
+	assert.InDelta(t, 6.5, warm.TooWarm, 1e-9)
 	assert.Contains(t, warm.Blocked, "it arrived at -11.5 °C, its storage limit is -18.0 °C")
 	_, err := h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, shop.BatchDecision{Do: "quarantine", Reason: "pinholes seen", PIN: pin})
 	require.NoError(t, err)

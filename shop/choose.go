@@ -268,6 +268,7 @@ type ScarceView struct {
 	OnHand   float64        `json:"onHand" doc:"Area of roll that may be cut, m²"`
 	Waiting  float64        `json:"waiting" doc:"Area of roll whose batch is not accepted, m²"`
 	Needed   float64        `json:"needed" doc:"Area of plies that open builds still want, m²"`
+	Roll     float64        `json:"roll" doc:"Area of roll that this takes at the yield, m²"`
 	Yield    float64        `json:"yield" doc:"Area of plies from area of roll, by past nests"`
 	Measured bool           `json:"measured" doc:"The yield is the shop's own"`
 	Short    []ShortageView `json:"short"`
@@ -310,6 +311,7 @@ func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			if past.Roll > 0 && past.Plies > 0 {
 				v.Yield, v.Measured = past.Plies/past.Roll, true
 			}
+			v.Roll = v.Needed / v.Yield
 			var have []material.Stock
 			for _, r := range rows {
 				usable := 0.0

@@ -158,6 +158,21 @@ func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
 	})
 }
 
+// RollsOf lists all rolls of a batch.
+func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
+	return view(ctx, s, func(db *gorm.DB) ([]RollView, error) {
+		b, err := find[Batch](db, ident.Batch, batch, "batch")
+		if err != nil {
+			return nil, err
+		}
+		var rolls []Roll
+		if err := db.Where("batch_id = ?", b.ID).Order("id").Find(&rolls).Error; err != nil {
+			return nil, err
+		}
+		return s.rollViews(db, rolls)
+	})
+}
+
 // like is a pattern that finds a text anywhere.
 func like(text string) string {
 	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"

@@ -1719,6 +1719,11 @@ export interface components {
             met?: boolean;
             /** Format: double */
             most?: number;
+            /**
+             * Format: double
+             * @description How far the value lies above (or, negative, below) its limits
+             */
+            off?: number;
             person?: string;
             unit: string;
             /** Format: double */
@@ -1878,6 +1883,11 @@ export interface components {
              */
             storageMax?: number;
             tests: components["schemas"]["AcceptanceLine"][];
+            /**
+             * Format: double
+             * @description How far above that it arrived, K
+             */
+            tooWarm?: number;
             transport?: components["schemas"]["FileView"];
             /**
              * Format: int64
@@ -3885,6 +3895,11 @@ export interface components {
              * @description Area of roll that may be cut, m²
              */
             onHand: number;
+            /**
+             * Format: double
+             * @description Area of roll that this takes at the yield, m²
+             */
+            roll: number;
             short: components["schemas"]["ShortageView"][];
             /**
              * Format: double

@@ -147,10 +147,7 @@ export function BatchPage() {
         </>
       ),
       built: <b>{b.arrivalTemp !== undefined ? `${celsius(b.arrivalTemp, 1)} °C` : "not measured"}</b>,
-      difference:
-        b.storageMax && b.arrivalTemp !== undefined && b.arrivalTemp > b.storageMax
-          ? { says: `+${(b.arrivalTemp - b.storageMax).toFixed(1)} K`, tone: "stop" }
-          : undefined,
+      difference: b.tooWarm ? { says: `+${b.tooWarm.toFixed(1)} K`, tone: "stop" } : undefined,
     },
     ...b.tests.map((t): Pair => ({
       key: String(t.id),
@@ -295,11 +292,8 @@ export function BatchPage() {
   );
 }
 
-function outside(t: Test): Difference | undefined {
-  if (t.met !== false || t.value === undefined) return undefined;
-  const by = t.least !== undefined && t.value < t.least ? t.value - t.least : t.value - (t.most ?? t.value);
-  return { says: `${by > 0 ? "+" : "−"}${Number(Math.abs(by).toPrecision(3))} ${t.unit}`, tone: "stop" };
-}
+const outside = (t: Test): Difference | undefined =>
+  t.off ? { says: `${t.off > 0 ? "+" : "−"}${Number(Math.abs(t.off).toPrecision(3))} ${t.unit}`, tone: "stop" } : undefined;
 
 function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number) => void }) {
   const [value, setValue] = useState(t.value ?? NaN);

@@ -90,7 +90,7 @@ export function Rolls() {
   const [state, setState] = useState<"hand" | "out" | "finished">("hand");
   const [page, setPage] = useState(0);
   const [hands, setHands] = useState<Roll[]>([]);
-  const [receiving, setReceiving] = useState(false);
+  const [late, setLate] = useState(false);
   const size = 40;
   const rolls = api.useQuery(
     "get",
@@ -146,8 +146,8 @@ export function Rolls() {
               clear={() => setHands([])}
               takeOut={out}
               putBack={back}
-              said={setReceiving}
-              late={receiving}
+              setLate={setLate}
+              late={late}
             />
           ) : (
             <Asked />
@@ -286,7 +286,7 @@ function Hands({
   takeOut,
   putBack,
   late,
-  said,
+  setLate,
 }: {
   frozen: Roll[];
   gone: Roll[];
@@ -295,7 +295,7 @@ function Hands({
   takeOut: Move;
   putBack: Move;
   late: boolean;
-  said: (late: boolean) => void;
+  setLate: (late: boolean) => void;
 }) {
   const freezers = api.useQuery("get", "/api/freezers");
   const [at, setAt] = useState("");
@@ -377,7 +377,7 @@ function Hands({
         </>
       )}
       <label>
-        <input type="checkbox" checked={late} onChange={(e) => said(e.target.checked)} /> It happened earlier
+        <input type="checkbox" checked={late} onChange={(e) => setLate(e.target.checked)} /> It happened earlier
       </label>
       {late && <TextField label="When" type="datetime-local" value={at} onChange={setAt} />}
       <TextField label="Note" value={note} onChange={setNote} />
@@ -427,7 +427,7 @@ function Asked() {
             {scarce && scarce.short.length === 0 && (
               <div>
                 <small>
-                  {scarce.onHand.toFixed(0)} m² on hand, open builds need {(scarce.needed / scarce.yield).toFixed(1)} m² of roll
+                  {scarce.onHand.toFixed(0)} m² on hand, open builds need {scarce.roll.toFixed(1)} m² of roll
                   {scarce.waiting > 0 && `; ${scarce.waiting.toFixed(0)} m² more wait for acceptance`}
                 </small>
               </div>

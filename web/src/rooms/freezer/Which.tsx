@@ -1,5 +1,6 @@
 // Which roll? For one build or some of its plies: the ranked answer, and for
 // every roll that was passed over the reason.
+import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
@@ -15,7 +16,8 @@ export function WhichRoll() {
   const builds = api.useQuery("get", "/api/builds", {});
   const waiting = builds.data?.filter((b) => b.cut < b.plies) ?? [];
   const code = query.get("build") ?? waiting[0]?.code ?? "";
-  const plies = query.get("plies") ?? "";
+  // Typed text lives here and not in the address, which follows too late for a quick hand.
+  const [plies, setPlies] = useState("");
   const answer = api.useQuery(
     "get",
     "/api/builds/{code}/which-roll",
@@ -39,7 +41,14 @@ export function WhichRoll() {
               <Empty>Nothing waits to be cut. A build that does stands here, with the rolls weighed for it.</Empty>
             ) : (
               <>
-                <SelectField label="Build" value={code} onChange={(e) => setQuery({ build: e.target.value })}>
+                <SelectField
+                  label="Build"
+                  value={code}
+                  onChange={(e) => {
+                    setPlies("");
+                    setQuery({ build: e.target.value });
+                  }}
+                >
                   {!waiting.some((b) => b.code === code) && build && <option value={code}>{build.number}</option>}
                   {waiting.map((b) => (
                     <option key={b.code} value={b.code}>
@@ -50,7 +59,7 @@ export function WhichRoll() {
                 <TextField
                   label="Only plies (numbers with commas; empty for all that is not cut)"
                   value={plies}
-                  onChange={(v) => setQuery(v ? { build: code, plies: v } : { build: code })}
+                  onChange={setPlies}
                 />
               </>
             )}
@@ -76,7 +85,7 @@ export function WhichRoll() {
                   <tr key={s.family}>
                     <td>{s.material}</td>
                     <td className="n">{s.onHand.toFixed(1)}</td>
-                    <td className="n">{(s.needed / s.yield).toFixed(1)}</td>
+                    <td className="n">{s.roll.toFixed(1)}</td>
                     <td>
                       {s.short[0] ? (
                         <Mark tone="stop">
