@@ -33,6 +33,7 @@ const (
 	personKey
 	idempotencyKey
 	addressKey
+	headOf // where the session store writes the end of the log
 )
 
 func requestID(ctx context.Context) string {

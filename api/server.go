@@ -38,7 +38,7 @@ const Version = "0.1.0"
 func New(s *shop.Shop, secure bool) *Server {
 	store := postgresstore.NewWithCleanupInterval(s.DB.SQL, 10*time.Minute)
 	sessions := scs.New()
-	sessions.Store = store
+	sessions.Store = sessionStore{store, s.DB.Pool}
 	sessions.HashTokenInStore = true
 	sessions.Lifetime = 12 * time.Hour // a shift, whatever is done
 	sessions.IdleTimeout = idle

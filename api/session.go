@@ -2,13 +2,17 @@ package api
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"strings"
 	"time"
 
+	"github.com/alexedwards/scs/postgresstore"
 	"github.com/alexedwards/scs/v2"
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gin-gonic/gin"
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgxpool"
 
 	"juxta/shop"
 )
@@ -41,13 +45,46 @@ const (
 // touchEvery is how often a session is told that somebody is there.
 const touchEvery = time.Minute
 
+// sessionStore keeps sessions in the database. With a session it finds where the
+// log ends, in the same query: every request needs both.
+type sessionStore struct {
+	*postgresstore.PostgresStore
+	pool *pgxpool.Pool
+}
+
+// FindCtx gives the data of a session, and tells the request the end of the log.
+func (s sessionStore) FindCtx(ctx context.Context, token string) (data []byte, found bool, err error) {
+	var head int64
+	err = s.pool.QueryRow(ctx, `select data, (select coalesce(max(seq), 0) from entries) from sessions where token = $1 and current_timestamp < expiry`, token).Scan(&data, &head)
+	if errors.Is(err, pgx.ErrNoRows) {
+		return nil, false, nil
+	}
+	if to, ok := ctx.Value(headOf).(*int64); ok {
+		*to = head
+	}
+	return data, err == nil, err
+}
+
+// CommitCtx stores a session.
+func (s sessionStore) CommitCtx(_ context.Context, token string, data []byte, expiry time.Time) error {
+	return s.Commit(token, data, expiry)
+}
+
+// DeleteCtx ends a session.
+func (s sessionStore) DeleteCtx(_ context.Context, token string) error { return s.Delete(token) }
+
 func (g *guard) session(c *gin.Context) {
 	token, _ := c.Cookie(g.sessions.Cookie.Name)
-	ctx, err := g.sessions.Load(c.Request.Context(), token)
+	changes := c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead
+	head := new(int64)
+	ctx, err := g.sessions.Load(context.WithValue(c.Request.Context(), headOf, head), token)
 	if err != nil {
 		_ = c.Error(err)
 		c.AbortWithStatusJSON(http.StatusServiceUnavailable, huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."))
 		return
+	}
+	if *head > 0 && !changes {
+		ctx = shop.AsOf(ctx, *head)
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
 		// Whoever left, or signed out everywhere, has no session any more.
@@ -59,7 +96,6 @@ func (g *guard) session(c *gin.Context) {
 		}
 	}
 	ctx = context.WithValue(ctx, addressKey, c.ClientIP())
-	changes := c.Request.Method != http.MethodGet && c.Request.Method != http.MethodHead
 	if !open(c.Request.Method, c.Request.URL.Path) {
 		if ctx.Value(personKey) == nil {
 			c.AbortWithStatusJSON(http.StatusUnauthorized, huma.NewError(http.StatusUnauthorized, "Sign in first."))

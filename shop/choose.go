@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -55,21 +56,25 @@ type RollChoice struct {
 
 // CutQueue lists what waits to be cut, by material, with the rolls ranked.
 func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) { return s.cutDemands(db, "true") })
+	return recall(ctx, s, "cut queue", func(ctx context.Context) ([]CutDemand, error) {
+		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) { return s.cutDemands(db, "true") })
+	})
 }
 
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
 func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
-		b, err := find[Build](db, ident.Build, code, "build")
-		if err != nil {
-			return nil, err
-		}
-		if len(plies) > 0 {
-			return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
-		}
-		return s.cutDemands(db, "b.id = ?", b.ID)
+	return recall(ctx, s, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
+		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
+			b, err := find[Build](db, ident.Build, code, "build")
+			if err != nil {
+				return nil, err
+			}
+			if len(plies) > 0 {
+				return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
+			}
+			return s.cutDemands(db, "b.id = ?", b.ID)
+		})
 	})
 }
 

@@ -4,6 +4,7 @@ import (
 	"context"
 	"crypto/rand"
 	"errors"
+	"fmt"
 	"math/big"
 	"regexp"
 	"slices"
@@ -51,8 +52,12 @@ func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
 
 // PersonByID is who a session belongs to.
 func (s *Shop) PersonByID(ctx context.Context, id int64) (*Person, error) {
-	var p Person
-	if err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error; err != nil {
+	p, err := recall(ctx, s, fmt.Sprint("person ", id), func(ctx context.Context) (Person, error) {
+		var p Person
+		err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error
+		return p, err
+	})
+	if err != nil {
 		return nil, err
 	}
 	return &p, nil

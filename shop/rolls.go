@@ -100,6 +100,10 @@ type Stock struct {
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
 func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
+	return recall(ctx, s, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
+}
+
+func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 	return view(ctx, s, func(db *gorm.DB) (Stock, error) {
 		where, args := []string{}, []any{}
 		switch q.State {

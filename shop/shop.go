@@ -37,6 +37,8 @@ type Shop struct {
 	Now   func() time.Time // the shop's clock
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
+
+	memo memo
 }
 
 // By says who asks for a change, from where, and under which idempotency key. A

@@ -1,0 +1,75 @@
+package shop_test
+
+import (
+	"context"
+	"errors"
+	"sync"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop"
+)
+
+// Answers that are kept must never be older than the last change, whichever
+// process made it.
+func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
+	h := open(t)
+	other := &shop.Shop{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now}
+	var roll shop.RollView
+	for _, r := range h.rolls() {
+		if !r.Fuse.Out && r.Fuse.Ages {
+			roll = r
+		}
+	}
+	_, err := h.TakeOut(h.ctx, h.as("Tilda Brandl"), moved(roll.Code))
+	require.NoError(t, err)
+	page := func(s *shop.Shop) shop.RollView {
+		t.Helper()
+		stock, err := s.Rolls(h.ctx, shop.RollQuery{Find: roll.Code, State: "all"})
+		require.NoError(t, err)
+		require.Len(t, stock.Rolls, 1)
+		return stock.Rolls[0]
+	}
+	before := page(h.Shop)
+	require.Equal(t, before, page(h.Shop), "nothing happened")
+	require.NoError(t, h.DB.Gorm.Exec(`update rolls set place = 'elsewhere' where code = ?`, roll.Code).Error)
+	assert.Equal(t, before.Place, page(h.Shop).Place, "kept: a change that no entry tells of is not one of ours")
+
+	require.NotNil(t, before.OutSince)
+	h.at = h.at.Add(time.Hour)
+	later := page(h.Shop)
+	assert.InDelta(t, before.Fuse.Spent+3600, later.Fuse.Spent, 1, "the clock ends an answer, too")
+	_, err = other.PutBack(h.ctx, h.as("Tilda Brandl"), moved(roll.Code))
+	require.NoError(t, err)
+	assert.Nil(t, page(h.Shop).OutSince, "another process put it back within the life of an answer")
+}
+
+// Whoever goes away while an answer is worked out takes it from nobody.
+func TestManyAskAtOnceAndOneLeaves(t *testing.T) {
+	h := open(t)
+	build := h.build("0003").Code
+	want, err := h.WhichRoll(h.ctx, build, nil)
+	require.NoError(t, err)
+	h.at = h.at.Add(2 * time.Second)
+	var all sync.WaitGroup
+	for i := range 20 {
+		all.Go(func() {
+			ctx, leave := context.WithCancel(h.ctx)
+			if i == 0 {
+				leave()
+			}
+			defer leave()
+			got, err := h.WhichRoll(ctx, build, nil)
+			if i == 0 && errors.Is(err, context.Canceled) {
+				return
+			}
+			if assert.NoError(t, err) && assert.Len(t, got, len(want)) {
+				assert.Equal(t, want[0].Plies, got[0].Plies)
+			}
+		})
+	}
+	all.Wait()
+}
