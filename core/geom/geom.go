@@ -27,6 +27,11 @@ func (b Box) Width() float64 { return b.Max.X - b.Min.X }
 // Height is the extent of the box along y, in metres.
 func (b Box) Height() float64 { return b.Max.Y - b.Min.Y }
 
+// Holds says whether a place lies in the box.
+func (b Box) Holds(p Point) bool {
+	return b.Min.X <= p.X && p.X <= b.Max.X && b.Min.Y <= p.Y && p.Y <= b.Max.Y
+}
+
 // Rect is the outline of a rectangle from the origin.
 func Rect(width, height float64) Ring {
 	return Ring{{0, 0}, {width, 0}, {width, height}, {0, height}}
@@ -99,6 +104,32 @@ func (r Ring) each(f func(Point) Point) Ring {
 		out[i] = f(p)
 	}
 	return out
+}
+
+// Holds says whether a place lies inside the outline (even-odd).
+func (r Ring) Holds(p Point) bool {
+	in := false
+	for i, a := range r {
+		b := r[(i+1)%len(r)]
+		if (a.Y <= p.Y) != (b.Y <= p.Y) && p.X < a.X+(p.Y-a.Y)/(b.Y-a.Y)*(b.X-a.X) {
+			in = !in
+		}
+	}
+	return in
+}
+
+// Centroid is the centre of the area.
+func (r Ring) Centroid() Point {
+	// From the first point, so that nothing is lost to far coordinates.
+	var sx, sy, sum float64
+	for i, a := range r {
+		b := r[(i+1)%len(r)]
+		ax, ay, bx, by := a.X-r[0].X, a.Y-r[0].Y, b.X-r[0].X, b.Y-r[0].Y
+		cross := ax*by - bx*ay
+		sum += cross
+		sx, sy = sx+cross*(ax+bx), sy+cross*(ay+by)
+	}
+	return Point{r[0].X + sx/sum/3, r[0].Y + sy/sum/3}
 }
 
 // WidestAt is the widest stretch of a horizontal line that lies inside the

@@ -9,24 +9,52 @@ import (
 	"juxta/core/unit"
 )
 
-// Finding is one rule of the shop that a stack breaks, naming the plies.
+// Finding is one rule of the shop that a stack or a plan breaks, naming the
+// plies.
 type Finding struct {
-	Rule  string // "symmetry", "balance", "share", "run"
+	Rule  string // one of the names of [RuleNames]
 	Says  string
 	Plies []string
 }
 
-// Rules are the limits that a stack is held against; the zero value of a
-// limit switches its rule off. The defaults are common practice, no source.
+// Rules are the limits that a part is held against; the zero value of a limit
+// switches its rule off.
 type Rules struct {
-	Symmetry bool
-	Balance  bool
-	MinShare float64 // least share of each of 0, ±45 and 90, by thickness
-	MaxRun   int     // most equal angles in a row
+	Symmetry  bool
+	Balance   bool
+	MinShare  float64 // least share of each of 0, ±45 and 90, by thickness
+	MaxRun    int     // most equal angles in a row
+	MaxStep   float64 // largest angle between neighbours, radians
+	Outer45   bool    // outer plies at ±45
+	DropSlope float64 // least distance between two drops, over the thickness dropped
+	MaxDrop   int     // most plies that end at one line
+	MaxRamp   float64 // steepest chamfer of a core, radians
+	CoreResin float64 // least resin share of a ply that bonds a core without film adhesive
+	Galvanic  bool    // nothing that conducts touches metal
+}
+
+// RuleAbout says what a rule asks for and why.
+type RuleAbout struct{ Name, Asks, Why, Source string }
+
+// RuleNames are the rules in the order in which they are shown. All but the
+// first two, which lamination theory gives, are the trade's.
+var RuleNames = []RuleAbout{
+	{"symmetry", "every ply has a partner across mid-plane", "a stack that is not symmetric bends and twists as it cools", "lamination theory: B = 0"},
+	{"balance", "as much at −θ as at +θ", "an unbalanced stack shears when it is pulled", "lamination theory: A16 = A26 = 0"},
+	{"share", "a least share of 0°, ±45° and 90°", "without plies in a direction the resin carries the load there", "common practice, no source"},
+	{"run", "few equal angles in a row", "thick blocks of one angle crack between themselves as they cool", "common practice, no source"},
+	{"step", "small angle steps between neighbours", "large steps shear the resin between two plies", "common practice, no source"},
+	{"outer", "outer plies at ±45°", "they take knocks and spread them", "common practice, no source"},
+	{"drop", "drops of plies apart from each other", "the load needs length to leave a ply that ends", "common practice, no source"},
+	{"ramp", "a shallow chamfer at a core's edge", "a steep one lets skins bridge, and the pressure push the core in", "common practice, no source"},
+	{"core bond", "film adhesive or a resin-rich ply at both faces of a core", "a dry core face does not hold", "common practice, no source"},
+	{"galvanic", "something between carbon and metal", "carbon eats metal that it touches", "common practice, no source"},
 }
 
 // DefaultRules are the shop's usual limits (common practice, no source).
-func DefaultRules() Rules { return Rules{Symmetry: true, Balance: true, MaxRun: 4} }
+func DefaultRules() Rules {
+	return Rules{Symmetry: true, Balance: true, MaxRun: 4, DropSlope: 20, MaxDrop: 4, MaxRamp: unit.Rad(30), CoreResin: 0.42, Galvanic: true}
+}
 
 // Share is the part of the thickness that lies at one angle.
 type Share struct {
@@ -43,6 +71,9 @@ func (l Lamina) even() bool { return math.Abs(l.E1-l.E2) < 1e-9*l.E1 }
 func eachDirection(stack []Ply, do func(deg, thickness float64)) {
 	fold := func(deg float64) float64 { return math.Round(unit.FoldAngle(deg)*1e6) / 1e6 }
 	for _, p := range stack {
+		if !p.laminated() {
+			continue
+		}
 		deg, t := unit.Deg(p.Angle), p.Lamina.Thickness
 		if p.Lamina.even() {
 			do(fold(deg), t/2)
@@ -90,6 +121,15 @@ func Inspect(stack []Ply, r Rules) []Finding {
 	if r.MaxRun > 0 {
 		found = append(found, runs(stack, r.MaxRun)...)
 	}
+	if r.MaxStep > 0 {
+		found = append(found, steps(stack, r.MaxStep)...)
+	}
+	if r.Outer45 {
+		found = append(found, outer(stack)...)
+	}
+	if r.CoreResin > 0 {
+		found = append(found, bonds(stack, r.CoreResin)...)
+	}
 	return found
 }
 
@@ -100,6 +140,9 @@ func sameDirection(a, b Ply) bool {
 // mirrors says whether b is a's mirror image in mid-plane: same material and
 // direction, and for a weave with two faces the opposite face up.
 func mirrors(a, b Ply) bool {
+	if !a.laminated() {
+		return a.Material == b.Material
+	}
 	return a.Material == b.Material && sameDirection(a, b) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
 }
 
@@ -120,7 +163,7 @@ func unpaired(stack []Ply) []string {
 		for i := 0; i+span <= n; i++ {
 			j := i + span // stack[i:j]
 			if span == 1 {
-				if !stack[i].Lamina.AsymmetricWeave {
+				if !lopsided(stack[i]) {
 					best[i][j] = 1 // a middle ply is its own partner
 				}
 				continue
@@ -154,10 +197,13 @@ func unpaired(stack []Ply) []string {
 	return odd
 }
 
+// lopsided says whether a ply is not even its own mirror image.
+func lopsided(p Ply) bool { return p.laminated() && p.Lamina.AsymmetricWeave }
+
 func symmetric(stack []Ply) bool {
 	for i, j := 0, len(stack)-1; i <= j; i, j = i+1, j-1 {
 		if i == j {
-			return !stack[i].Lamina.AsymmetricWeave
+			return !lopsided(stack[i])
 		}
 		if !mirrors(stack[i], stack[j]) {
 			return false
@@ -182,7 +228,7 @@ func unbalanced(stack []Ply) []Finding {
 	var order []key
 	for _, p := range stack {
 		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
-		if a == 0 || a == 90 || (p.Lamina.even() && math.Abs(a) == 45) {
+		if !p.laminated() || a == 0 || a == 90 || (p.Lamina.even() && math.Abs(a) == 45) {
 			continue
 		}
 		k := key{p.Material, math.Abs(a)}
@@ -234,7 +280,7 @@ func runs(stack []Ply, most int) []Finding {
 	var found []Finding
 	for i := 0; i < len(stack); {
 		j := i + 1
-		for j < len(stack) && sameDirection(stack[i], stack[j]) {
+		for j < len(stack) && stack[i].laminated() && stack[j].laminated() && sameDirection(stack[i], stack[j]) {
 			j++
 		}
 		if j-i > most {

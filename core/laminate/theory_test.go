@@ -81,7 +81,9 @@ func TestResponseBalancesTheLoad(t *testing.T) {
 		for i := range 3 {
 			force[i], moment[i] = rapid.Float64Range(-1e4, 1e4).Draw(rt, "N"), rapid.Float64Range(-10, 10).Draw(rt, "M")
 		}
-		strain, k, err := s.Response(force, moment)
+		inverse, err := s.Invert()
+		require.NoError(rt, err)
+		strain, k := inverse.Response(force, moment)
 		require.NoError(rt, err)
 		for i := range 3 {
 			n, m := 0.0, 0.0
@@ -110,7 +112,9 @@ func TestBendingStiffnessOfAnIsotropicPlate(t *testing.T) {
 		h := 0.5e-3 * float64(n)
 		assert.InEpsilon(t, e*h*h*h/12/(1-nu*nu), s.D[0][0], 1e-9)
 		assert.InDelta(t, 0, s.B[0][0], 1e-9*s.A[0][0]*h)
-		c, err := s.Engineering()
+		inverse, err := s.Invert()
+		require.NoError(t, err)
+		c := s.Engineering(inverse)
 		require.NoError(t, err)
 		assert.InEpsilon(t, e, c.Ex, 1e-9)
 		assert.InEpsilon(t, nu, c.Nuxy, 1e-9)
@@ -137,7 +141,9 @@ func TestBendingStiffnessOfASandwich(t *testing.T) {
 func TestEngineeringConstantsOfACrossPly(t *testing.T) {
 	s, err := Stiff(stackOf(graphiteEpoxy, 0, 90, 90, 0))
 	require.NoError(t, err)
-	c, err := s.Engineering()
+	inverse, err := s.Invert()
+	require.NoError(t, err)
+	c := s.Engineering(inverse)
 	require.NoError(t, err)
 	assert.InEpsilon(t, (graphiteEpoxy.E1+graphiteEpoxy.E2)/2, c.Ex, 0.01)
 	assert.InEpsilon(t, c.Ex, c.Ey, 1e-12)
@@ -205,10 +211,10 @@ func BenchmarkStackOf200Plies(b *testing.B) {
 	for b.Loop() {
 		s, err := Stiff(stack)
 		require.NoError(b, err)
-		_, err = s.Engineering()
+		inverse, err := s.Invert()
 		require.NoError(b, err)
-		_, err = Warped(stack, -100, 1)
-		require.NoError(b, err)
+		s.Engineering(inverse)
+		s.Warp(inverse, -100, 1)
 	}
 }
 

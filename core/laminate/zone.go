@@ -3,117 +3,140 @@ package laminate
 import (
 	"cmp"
 	"fmt"
-	"math"
+	"maps"
 	"slices"
-
-	sf "github.com/peterstace/simplefeatures/geom"
 
 	"juxta/core/geom"
 )
 
-// Placed is a ply with its outline on the tool.
+// Placed is a layer with its outline on the tool.
 type Placed struct {
 	Ply
 	Outline geom.Ring
 }
 
-// Zone is a region of the part with one and the same stack all over.
+// Zone is what of the part has one and the same stack, in one piece or more.
 type Zone struct {
-	Stack []Ply
-	Area  float64 // m²
+	Plies    []int // indices into the plies it was cut from, in lay order
+	Area     float64
+	Centroid geom.Point
+	At       geom.Point // a place inside it, for the largest hundred
+	Beside   []int      // zones that share an edge with it
 }
 
-// sliver is the area in m² below which a zone is a rounding of two edges that
-// were meant to coincide.
-const sliver = 1e-7
+// thin is the mean width in m below which a zone is a rounding of two edges
+// that were meant to coincide: it is given to the neighbour that it shares the
+// longest edge with.
+const thin = 5e-6
 
-// Zones splits a part into its regions of equal stack, the largest first. The
-// plies come in lay order and every stack keeps it. Each outline cuts every
-// region found so far into what lies under it and what does not; plies of one
-// outline, as most of a part are, cut once.
+// named is how many zones are told a place inside: more are not drawn.
+const named = 100
+
+// Zones cuts a part into its regions of equal stack, the largest first. The
+// plies come in lay order and every stack keeps it. The areas of all zones add
+// up to that of the part, and those under a ply to that of the ply, to some
+// 1e-10 of them. The error names a ply whose outline is none.
 func Zones(plies []Placed) ([]Zone, error) {
-	type region struct {
-		shape    sf.Geometry
-		outlines []int // indices of the outlines over it
-	}
 	var outlines []geom.Ring
-	of := make([]int, len(plies)) // the outline of each ply
-	var regions []region
-	var covered sf.Geometry // all that some ply covers so far
+	over := [][]int{} // plies of each outline
 	for i, p := range plies {
-		of[i] = slices.IndexFunc(outlines, func(r geom.Ring) bool { return slices.Equal(r, p.Outline) })
-		if of[i] >= 0 {
-			continue
-		}
-		of[i] = len(outlines)
-		outlines = append(outlines, p.Outline)
-		if err := p.Outline.Check(); err != nil {
-			return nil, fmt.Errorf("ply %s: %w", p.Name, err)
-		}
-		ply := p.Outline.Polygon()
-		fresh, err := sf.Difference(ply, covered)
-		if err != nil {
-			return nil, fmt.Errorf("ply %s: %w", p.Name, err)
-		}
-		var next []region
-		for _, r := range regions {
-			under, err := sf.Intersection(r.shape, ply)
-			if err != nil {
+		k := slices.IndexFunc(outlines, func(r geom.Ring) bool { return slices.Equal(r, p.Outline) })
+		if k < 0 {
+			if err := p.Outline.Check(); err != nil {
 				return nil, fmt.Errorf("ply %s: %w", p.Name, err)
 			}
-			if under.Area() < sliver {
-				next = append(next, r)
+			k = len(outlines)
+			outlines, over = append(outlines, p.Outline), append(over, nil)
+		}
+		over[k] = append(over[k], i)
+	}
+	regions, err := overlay(outlines)
+	if err != nil {
+		return nil, err
+	}
+	into := merged(regions)
+	keys := slices.SortedFunc(maps.Keys(regions), func(a, b uint64) int {
+		return cmp.Or(cmp.Compare(regions[b].area, regions[a].area), cmp.Compare(a, b))
+	})
+	boxes := make([]geom.Box, len(outlines))
+	for i, o := range outlines {
+		boxes[i] = o.Bounds()
+	}
+	at, zones := map[uint64]int{}, []Zone{}
+	for _, k := range keys {
+		if into[k] != k {
+			continue
+		}
+		at[k] = len(zones)
+		r, z := regions[k], Zone{}
+		for o := range outlines {
+			if r.in.has(o) {
+				z.Plies = append(z.Plies, over[o]...)
+			}
+		}
+		slices.Sort(z.Plies)
+		if len(zones) < named {
+			z.At = r.place(outlines, boxes)
+		}
+		zones = append(zones, z)
+	}
+	sx, sy := make([]float64, len(zones)), make([]float64, len(zones))
+	for _, k := range keys {
+		if into[k] == 0 {
+			continue
+		}
+		i, r := at[into[k]], regions[k]
+		zones[i].Area += r.area
+		sx[i], sy[i] = sx[i]+r.sx, sy[i]+r.sy
+		for b := range r.beside {
+			if b == 0 || into[b] == 0 || at[into[b]] == i {
 				continue
 			}
-			beside, err := sf.Difference(r.shape, ply)
-			if err != nil {
-				return nil, fmt.Errorf("ply %s: %w", p.Name, err)
+			if j := at[into[b]]; !slices.Contains(zones[i].Beside, j) {
+				zones[i].Beside = append(zones[i].Beside, j)
 			}
-			// Nothing may be lost or made where the overlay meets nearly
-			// coincident edges.
-			if math.Abs(under.Area()+beside.Area()-r.shape.Area()) > sliver {
-				return nil, fmt.Errorf("ply %s: its outline runs too close to another's edge to tell the two apart; let them coincide or lie apart", p.Name)
-			}
-			next = append(next, region{under, append(slices.Clone(r.outlines), of[i])})
-			if beside.Area() >= sliver {
-				next = append(next, region{beside, r.outlines})
-			}
-		}
-		if fresh.Area() >= sliver {
-			next = append(next, region{fresh, []int{of[i]}})
-		}
-		regions = next
-		if covered, err = sf.Union(covered, ply); err != nil {
-			return nil, fmt.Errorf("ply %s: %w", p.Name, err)
 		}
 	}
-	var zones []Zone
-	for _, r := range regions {
-		var stack []Ply
-		for i, p := range plies {
-			if slices.Contains(r.outlines, of[i]) {
-				stack = append(stack, p.Ply)
-			}
-		}
-		same := slices.IndexFunc(zones, func(z Zone) bool {
-			return slices.EqualFunc(z.Stack, stack, func(a, b Ply) bool { return a.Name == b.Name })
-		})
-		if same >= 0 {
-			zones[same].Area += r.shape.Area()
-			continue
-		}
-		zones = append(zones, Zone{stack, r.shape.Area()})
+	for i := range zones {
+		zones[i].Centroid = geom.Point{X: sx[i] / zones[i].Area, Y: sy[i] / zones[i].Area}
+		slices.Sort(zones[i].Beside)
 	}
-	slices.SortStableFunc(zones, func(a, b Zone) int { return cmp.Compare(b.Area, a.Area) })
 	return zones, nil
 }
 
-// Mass is that of the plies as laid, in kg: areal mass times area. No resin is
-// bled, nothing is trimmed.
-func Mass(plies []Placed) float64 {
-	sum := 0.0
-	for _, p := range plies {
-		sum += p.Lamina.ArealMass * p.Outline.Area()
+// merged says which region each region is counted with: itself, or, for a
+// sliver, the neighbour at its longest edge; 0 where a sliver borders nothing.
+func merged(regions map[uint64]*region) map[uint64]uint64 {
+	into := map[uint64]uint64{}
+	sliver := func(k uint64) bool { return regions[k].area < thin*regions[k].perimeter/2 }
+	for k := range regions {
+		at := k
+		// A sliver beside a sliver follows it, a few steps at most.
+		for range 8 {
+			if at == 0 || !sliver(at) {
+				break
+			}
+			next, longest := uint64(0), 0.0
+			for b, long := range regions[at].beside {
+				if b != 0 && (long > longest || long == longest && b < next) && (!sliver(b) || regions[b].area > regions[at].area) {
+					next, longest = b, long
+				}
+			}
+			at = next
+		}
+		if at != 0 && sliver(at) {
+			at = 0
+		}
+		into[k] = at
 	}
-	return sum
+	return into
+}
+
+// Stack is the stack of a zone.
+func (z Zone) Stack(plies []Placed) []Ply {
+	stack := make([]Ply, len(z.Plies))
+	for i, k := range z.Plies {
+		stack[i] = plies[k].Ply
+	}
+	return stack
 }

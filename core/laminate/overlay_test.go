@@ -1,0 +1,155 @@
+package laminate
+
+import (
+	"fmt"
+	"math"
+	"testing"
+
+	sf "github.com/peterstace/simplefeatures/geom"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"juxta/core/geom"
+)
+
+// star is a ring round a place, on a coarse grid so that edges and corners of
+// several often coincide.
+func star(rt *rapid.T) geom.Ring {
+	for {
+		var r geom.Ring
+		n := rapid.IntRange(3, 9).Draw(rt, "corners")
+		for k := range n {
+			a := 2 * math.Pi * float64(k) / float64(n)
+			d := float64(rapid.IntRange(1, 6).Draw(rt, "far")) / 20
+			r = append(r, geom.Point{X: math.Round(20*d*math.Cos(a)) / 20, Y: math.Round(20*d*math.Sin(a)) / 20})
+		}
+		r = r.Move(float64(rapid.IntRange(0, 4).Draw(rt, "x"))/20, float64(rapid.IntRange(0, 4).Draw(rt, "y"))/20)
+		if r.Check() == nil {
+			return r
+		}
+	}
+}
+
+// The geometry library's own overlay is the second method: the area that lies
+// in exactly one set of outlines, by intersections and differences.
+func TestZonesAgainstTheGeometryLibrary(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		var plies []Placed
+		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
+			plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, star(rt)})
+		}
+		zones, err := Zones(plies)
+		require.NoError(rt, err)
+		var all sf.Geometry
+		for _, p := range plies {
+			all, err = sf.Union(all, p.Outline.Polygon())
+			require.NoError(rt, err)
+		}
+		sum := 0.0
+		for _, z := range zones {
+			shape := plies[z.Plies[0]].Outline.Polygon()
+			under := map[int]bool{}
+			for _, i := range z.Plies {
+				under[i] = true
+				shape, err = sf.Intersection(shape, plies[i].Outline.Polygon())
+				require.NoError(rt, err)
+			}
+			for i, p := range plies {
+				if !under[i] {
+					shape, err = sf.Difference(shape, p.Outline.Polygon())
+					require.NoError(rt, err)
+				}
+			}
+			// One in some thousand times the library loses a piece where edges of
+			// three outlines meet: then a count over a fine grid decides.
+			if want, off := shape.Area(), 1e-7; math.Abs(want-z.Area) > off {
+				want, off = counted(plies, under), 4e-4
+				assert.InDelta(rt, want, z.Area, off, "zone of plies %v", z.Plies)
+			}
+			for i, p := range plies {
+				assert.Equal(rt, under[i], p.Outline.Holds(z.At), "the place of the zone lies in its plies alone")
+			}
+			sum += z.Area
+		}
+		assert.InEpsilon(rt, all.Area(), sum, 1e-9)
+		// And under every ply lies what the ply covers.
+		for i, p := range plies {
+			covered := 0.0
+			for _, z := range zones {
+				for _, k := range z.Plies {
+					if k == i {
+						covered += z.Area
+					}
+				}
+			}
+			assert.InDelta(rt, p.Outline.Area(), covered, 1e-7)
+		}
+	})
+}
+
+// counted is the area that lies under some plies and no others, by a grid of
+// 1.5 mm.
+func counted(plies []Placed, under map[int]bool) float64 {
+	const cell = 1.5e-3
+	n := 0
+	for x := -0.4; x < 0.8; x += cell {
+		for y := -0.4; y < 0.8; y += cell {
+			ok := true
+			for i, p := range plies {
+				ok = ok && p.Outline.Holds(geom.Point{X: x, Y: y}) == under[i]
+			}
+			if ok {
+				n++
+			}
+		}
+	}
+	return float64(n) * cell * cell
+}
+
+func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
+	a := geom.Rect(0.4, 0.3)
+	b := geom.Ring{{X: 0, Y: 0}, {X: 0.2, Y: 2e-6}, {X: 0.4, Y: 0}, {X: 0.4, Y: 0.3}, {X: 0, Y: 0.3}}
+	zones, err := Zones([]Placed{{Ply{Name: "1", Lamina: graphiteEpoxy}, a}, {Ply{Name: "2", Lamina: graphiteEpoxy}, b}})
+	require.NoError(t, err)
+	require.Len(t, zones, 1)
+	assert.Equal(t, []int{0, 1}, zones[0].Plies)
+	assert.InEpsilon(t, a.Area(), zones[0].Area, 1e-9)
+}
+
+func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
+	zones, err := Zones([]Placed{{Ply{Name: "1"}, geom.Rect(1, 1)}, {Ply{Name: "2"}, geom.Rect(0.5, 0.5).Move(0.25, 0.25)}, {Ply{Name: "3"}, geom.Rect(1, 1).Move(3, 0)}})
+	require.NoError(t, err)
+	require.Len(t, zones, 3)
+	assert.InDelta(t, 1, zones[0].Area, 1e-9, "the piece apart")
+	assert.InDelta(t, 0.75, zones[1].Area, 1e-9)
+	assert.InDelta(t, 0.5, zones[1].Centroid.X, 1e-9)
+	_, err = Zones([]Placed{{Ply{Name: "7"}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}}}})
+	assert.ErrorContains(t, err, "ply 7")
+}
+
+// Three hundred plies with 60 corners each, none like another: a stack that
+// drops off in steps of 1 mm, with 100 patches spread over it.
+func BenchmarkZonesOf300Plies(b *testing.B) {
+	var plies []Placed
+	for i := range 300 {
+		var ring geom.Ring
+		for k := range 60 {
+			s, c := math.Sincos(2 * math.Pi * float64(k) / 60)
+			r := 0.5 - 0.001*float64(i)
+			x, y := 0.0, 0.0
+			if i >= 200 {
+				r, x, y = 0.03, 0.08*float64(i%10)-0.36, 0.08*float64(i/10%10)-0.36
+			}
+			ring = append(ring, geom.Point{X: x + r*c, Y: y + r*s})
+		}
+		plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, ring})
+	}
+	n := 0
+	for b.Loop() {
+		zones, err := Zones(plies)
+		require.NoError(b, err)
+		n = len(zones)
+	}
+	b.ReportMetric(float64(n), "zones")
+}
