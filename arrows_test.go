@@ -29,9 +29,9 @@ var may = map[string][]string{
 	"cmd":    {"api", "calc", "demo", "device", "shop", "store", "work"},
 }
 
-// coreOnly are the outside packages that the core may use: numbers and
-// geometry.
-var coreOnly = []string{"gonum.org/v1/gonum/", "github.com/peterstace/simplefeatures/geom"}
+// coreOnly are the outside packages that the core may use: numbers, geometry,
+// and the expressions of families.
+var coreOnly = []string{"gonum.org/v1/gonum/", "github.com/peterstace/simplefeatures/geom", "github.com/peterstace/simplefeatures/rtree", "github.com/expr-lang/expr"}
 
 func TestArrowsPointOneWay(t *testing.T) {
 	out, err := exec.Command("go", "list", "-json=ImportPath,Imports", "./...").Output()

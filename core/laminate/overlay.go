@@ -48,7 +48,7 @@ type side struct {
 	mid, way geom.Point
 }
 
-const sidesKept = 12
+const sidesKept = 6
 
 type edge struct {
 	ring int
@@ -176,23 +176,34 @@ func add(regions map[uint64]*region, key uint64, in set, p, q geom.Point, left f
 	}
 }
 
-// place is somewhere inside the region, as far from an edge as is easily found.
-func (r *region) place(outlines []geom.Ring, boxes []geom.Box) geom.Point {
-	for away := 5e-3; away > 1e-8; away /= 3 {
-		for _, s := range r.sides {
-			p := geom.Point{X: s.mid.X + away*s.way.X, Y: s.mid.Y + away*s.way.Y}
-			inside := true
+// place is somewhere inside the region: the middle of the widest stretch that
+// level lines beside some of its edges have in it.
+func (r *region) place(outlines []geom.Ring) geom.Point {
+	type crossing struct {
+		x  float64
+		of int
+	}
+	best, widest := r.sides[0].mid, 0.0
+	for _, s := range r.sides {
+		for _, away := range []float64{5e-3, 4e-4, 3e-5} {
+			y := s.mid.Y + away*s.way.Y
+			var all []crossing
 			for i, o := range outlines {
-				if inside = (boxes[i].Holds(p) && o.Holds(p)) == r.in.has(i); !inside {
-					break
+				for _, x := range o.Crossings(y) {
+					all = append(all, crossing{x, i})
 				}
 			}
-			if inside {
-				return p
+			slices.SortFunc(all, func(a, b crossing) int { return cmp.Compare(a.x, b.x) })
+			in := make(set, len(r.in))
+			for k, c := range all {
+				if k > 0 && c.x-all[k-1].x > widest && slices.Equal(in, r.in) {
+					widest, best = c.x-all[k-1].x, geom.Point{X: (c.x + all[k-1].x) / 2, Y: y}
+				}
+				in.flip(c.of)
 			}
 		}
 	}
-	return r.sides[0].mid
+	return best
 }
 
 // crossings are all edges, cut where those of different rings cross, and the

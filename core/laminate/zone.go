@@ -20,7 +20,7 @@ type Zone struct {
 	Plies    []int // indices into the plies it was cut from, in lay order
 	Area     float64
 	Centroid geom.Point
-	At       geom.Point // a place inside it, for the largest hundred
+	At       geom.Point // a place inside it, for the largest forty
 	Beside   []int      // zones that share an edge with it
 }
 
@@ -30,7 +30,7 @@ type Zone struct {
 const thin = 5e-6
 
 // named is how many zones are told a place inside: more are not drawn.
-const named = 100
+const named = 40
 
 // Zones cuts a part into its regions of equal stack, the largest first. The
 // plies come in lay order and every stack keeps it. The areas of all zones add
@@ -58,10 +58,6 @@ func Zones(plies []Placed) ([]Zone, error) {
 	keys := slices.SortedFunc(maps.Keys(regions), func(a, b uint64) int {
 		return cmp.Or(cmp.Compare(regions[b].area, regions[a].area), cmp.Compare(a, b))
 	})
-	boxes := make([]geom.Box, len(outlines))
-	for i, o := range outlines {
-		boxes[i] = o.Bounds()
-	}
 	at, zones := map[uint64]int{}, []Zone{}
 	for _, k := range keys {
 		if into[k] != k {
@@ -76,7 +72,7 @@ func Zones(plies []Placed) ([]Zone, error) {
 		}
 		slices.Sort(z.Plies)
 		if len(zones) < named {
-			z.At = r.place(outlines, boxes)
+			z.At = r.place(outlines)
 		}
 		zones = append(zones, z)
 	}
