@@ -118,6 +118,31 @@ func (r Ring) Holds(p Point) bool {
 	return in
 }
 
+// Distance is how far a place lies from the outline's edge, in m.
+func (r Ring) Distance(p Point) float64 {
+	d := math.Inf(1)
+	for i, a := range r {
+		d = min(d, p.To(a, r[(i+1)%len(r)]))
+	}
+	return d
+}
+
+// Nearest is the place on the straight line from a to b that lies nearest.
+func (p Point) Nearest(a, b Point) Point {
+	dx, dy := b.X-a.X, b.Y-a.Y
+	t := 0.0
+	if l := dx*dx + dy*dy; l > 0 {
+		t = min(1, max(0, ((p.X-a.X)*dx+(p.Y-a.Y)*dy)/l))
+	}
+	return Point{a.X + t*dx, a.Y + t*dy}
+}
+
+// To is how far the straight line from a to b is, in m.
+func (p Point) To(a, b Point) float64 {
+	n := p.Nearest(a, b)
+	return math.Hypot(n.X-p.X, n.Y-p.Y)
+}
+
 // Centroid is the centre of the area.
 func (r Ring) Centroid() Point {
 	// From the first point, so that nothing is lost to far coordinates.

@@ -2,7 +2,6 @@ package laminate
 
 import (
 	"fmt"
-	"math"
 	"slices"
 
 	"github.com/peterstace/simplefeatures/rtree"
@@ -80,7 +79,7 @@ func Drops(layers []Placed, r Rules) []Finding {
 	for _, p := range pieces {
 		reach := r.DropSlope * thickness(p.of)
 		for _, at := range []geom.Point{p.a, {X: (p.a.X + p.b.X) / 2, Y: (p.a.Y + p.b.Y) / 2}} {
-			if fromRing(edge, at) < 1e-6 {
+			if edge.Distance(at) < 1e-6 {
 				continue
 			}
 			_ = tree.RangeSearch(rtree.Box{MinX: at.X - reach, MinY: at.Y - reach, MaxX: at.X + reach, MaxY: at.Y + reach}, func(i int) error {
@@ -88,9 +87,9 @@ func Drops(layers []Placed, r Rules) []Finding {
 				if q.of == p.of {
 					return nil
 				}
-				d := fromSegment(q.a, q.b, at)
+				d := at.To(q.a, q.b)
 				// Under 1 µm they end together, which the other rule counts.
-				if d > 1e-6 && d < reach && fromRing(edge, nearestOn(q.a, q.b, at)) > 1e-6 {
+				if d > 1e-6 && d < reach && edge.Distance(at.Nearest(q.a, q.b)) > 1e-6 {
 					key := pair{min(p.of, q.of), max(p.of, q.of)}
 					if old, seen := nearest[key]; !seen || d < old {
 						nearest[key] = d
@@ -111,26 +110,4 @@ func Drops(layers []Placed, r Rules) []Finding {
 		found = append(found, Finding{"drop", fmt.Sprintf("%s end %.1f mm apart, at least %.1f mm", plies(n), nearest[k]*1e3, need*1e3), n})
 	}
 	return found
-}
-
-func nearestOn(a, b, p geom.Point) geom.Point {
-	dx, dy := b.X-a.X, b.Y-a.Y
-	t := 0.0
-	if l := dx*dx + dy*dy; l > 0 {
-		t = min(1, max(0, ((p.X-a.X)*dx+(p.Y-a.Y)*dy)/l))
-	}
-	return geom.Point{X: a.X + t*dx, Y: a.Y + t*dy}
-}
-
-func fromSegment(a, b, p geom.Point) float64 {
-	n := nearestOn(a, b, p)
-	return math.Hypot(n.X-p.X, n.Y-p.Y)
-}
-
-func fromRing(r geom.Ring, p geom.Point) float64 {
-	d := math.Inf(1)
-	for i, a := range r {
-		d = min(d, fromSegment(a, r[(i+1)%len(r)], p))
-	}
-	return d
 }

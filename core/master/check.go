@@ -1,0 +1,146 @@
+package master
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+)
+
+// Fault is what cannot be right about a document, at its place: the key of an
+// item or stage or the name of an outline, and the field.
+type Fault struct {
+	Key   string `json:"key"`
+	Field string `json:"field"`
+	Says  string `json:"says"`
+}
+
+// MaxItems is the most that one master holds.
+const MaxItems = 500
+
+// Check finds what cannot be right about a document. Materials are those that
+// are known, by id.
+func (d Document) Check(materials map[int64]Material) []Fault {
+	faults := []Fault{}
+	add := func(key, field, format string, args ...any) {
+		if len(faults) < 50 {
+			faults = append(faults, Fault{key, field, fmt.Sprintf(format, args...)})
+		}
+	}
+	if d.Format != Format {
+		add("", "format", "the format is %q, this program reads %q", d.Format, Format)
+	}
+	shapes := map[string]bool{}
+	for _, o := range d.Outlines {
+		switch {
+		case strings.TrimSpace(o.Name) == "":
+			add(o.Name, "name", "an outline needs a name")
+		case shapes[o.Name]:
+			add(o.Name, "name", "two outlines are called %q", o.Name)
+		}
+		shapes[o.Name] = true
+		if len(o.Expr) > 0 {
+			continue // its variants draw it
+		}
+		ring, err := o.Ring()
+		if err == nil {
+			err = ring.Check()
+		}
+		if err != nil {
+			add(o.Name, "outline", "outline %q: %s", o.Name, err)
+		}
+	}
+	if d.Trim != "" && !shapes[d.Trim] {
+		add("", "trim", "the trim line %q is none of the outlines", d.Trim)
+	}
+	keys, labels, n := map[string]bool{}, d.Labels(), 0
+	for _, s := range d.Stages {
+		if keys[s.Key] || s.Key == "" {
+			add(s.Key, "key", "two stages or items have the key %q", s.Key)
+		}
+		keys[s.Key] = true
+		if !slices.Contains(StageKinds, s.Kind) {
+			add(s.Key, "kind", "a stage is one of %s", strings.Join(StageKinds, ", "))
+		}
+		for _, i := range s.Items {
+			n++
+			if keys[i.Key] || i.Key == "" {
+				add(i.Key, "key", "two stages or items have the key %q", i.Key)
+			}
+			keys[i.Key] = true
+			i.check(labels[i.Key], shapes, materials, add)
+		}
+	}
+	if n > MaxItems {
+		add("", "stages", "%d items are more than the %d that one master holds", n, MaxItems)
+	}
+	d.checkFamily(add)
+	for k, l := range d.Loads {
+		for _, v := range append(append([]float64{l.DeltaT}, l.N[:]...), l.M[:]...) {
+			if math.IsNaN(v) || math.IsInf(v, 0) {
+				add("", fmt.Sprintf("loads[%d]", k), "load case %q: every figure must be a number", l.Name)
+				break
+			}
+		}
+	}
+	return faults
+}
+
+// kindOf says which kinds of material an item may be made of.
+var kindOf = map[string][]string{
+	Ply: {"unidirectional", "woven", "dry fabric", "sleeve"}, Film: {"film adhesive"}, Core: {"core"}, PeelPly: {"consumable"},
+	Potting: {"paste adhesive", "liquid resin"}, Fillet: {"paste adhesive", "unidirectional", "woven", "film adhesive"},
+}
+
+func (i Item) check(label string, shapes map[string]bool, materials map[int64]Material, add func(key, field, format string, args ...any)) {
+	called := label
+	if i.Kind == Ply {
+		called = "ply " + label
+	}
+	fault := func(field, format string, args ...any) { add(i.Key, field, called+": "+format, args...) }
+	for _, v := range []float64{i.AngleDeg, i.X, i.Y, i.TurnDeg, i.JoinWidth, i.Stagger, i.Chamfer, i.Mass} {
+		if math.IsNaN(v) || math.IsInf(v, 0) {
+			fault("angleDeg", "every figure must be a number")
+		}
+	}
+	kinds, needs := kindOf[i.Kind]
+	switch {
+	case i.Kind != Insert && !needs:
+		fault("kind", "%q is no kind of item", i.Kind)
+		return
+	case needs && i.MaterialID == 0 && i.Kind != PeelPly:
+		fault("materialId", "no material is chosen")
+	case i.MaterialID != 0:
+		m, known := materials[i.MaterialID]
+		if !known {
+			fault("materialId", "this material is not known here")
+		} else if needs && !slices.Contains(kinds, m.Kind) {
+			fault("materialId", "%s is %s: a %s is made of %s", m.Name, m.Kind, i.Kind, strings.Join(kinds, " or "))
+		}
+	}
+	switch {
+	case !i.Layer():
+	case i.Outline == "":
+		fault("outline", "no outline is chosen")
+	case !shapes[i.Outline]:
+		fault("outline", "there is no outline %q", i.Outline)
+	}
+	switch {
+	case i.Join != "" && i.Join != "butt" && i.Join != "overlap":
+		fault("join", "seams are butt or overlap, not %q", i.Join)
+	case i.Join == "overlap" && i.JoinWidth <= 0:
+		fault("joinWidth", "an overlap needs a width")
+	case i.Join != "overlap" && i.JoinWidth > 0:
+		fault("joinWidth", "a width of overlap stands beside a seam that does not overlap")
+	case i.Stagger > 0 && i.Join == "":
+		fault("stagger", "a stagger stands beside no seam")
+	case i.Stagger > 0 && i.Join == "overlap" && i.Stagger < i.JoinWidth:
+		fault("stagger", "seams %.0f mm apart that overlap by %.0f mm lie on each other", i.Stagger*1e3, i.JoinWidth*1e3)
+	}
+	if i.Chamfer > 0 && i.Kind != Core {
+		fault("chamfer", "only a core has a chamfer")
+	}
+	if i.Layer() && i.Mass > 0 {
+		fault("mass", "the mass of a layer follows from its area")
+	}
+}

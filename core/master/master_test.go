@@ -1,0 +1,322 @@
+package master
+
+import (
+	"encoding/json"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"juxta/core/geom"
+	"juxta/core/laminate"
+	"juxta/core/unit"
+)
+
+var materials = map[int64]Material{
+	1: {Name: "UD", Kind: "unidirectional", Films: 1, Lamina: laminate.Lamina{E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Thickness: 0.15e-3, ArealMass: 0.23, ResinShare: 0.35, Conducts: true}},
+	2: {Name: "film", Kind: "film adhesive", Lamina: laminate.Lamina{E1: 3e9, E2: 3e9, G12: 1e9, Nu12: 0.3, Thickness: 0.2e-3, ArealMass: 0.25}},
+	3: {Name: "core", Kind: "core", Lamina: laminate.Lamina{Thickness: 4e-3, ArealMass: 0.19, G13: 30e6, G23: 18e6}},
+	4: {Name: "paste", Kind: "paste adhesive"},
+}
+
+func panel() Document {
+	return Document{Format: Format,
+		Outlines: []Outline{
+			{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.4, "width": 0.3}},
+			{Name: "core", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}},
+		},
+		Stages: []Stage{
+			{Key: "s1", Kind: "skin", Items: []Item{{Key: "a", Kind: Ply, MaterialID: 1, Outline: "full"}, {Key: "b", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 90}}},
+			{Key: "s2", Kind: "core", Items: []Item{{Key: "f", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05}, {Key: "k", Kind: Core, MaterialID: 3, Outline: "core", X: 0.05, Y: 0.05, Chamfer: 20},
+				{Key: "i", Kind: Insert, Name: "bush", X: 0.2, Y: 0.15, Mass: 0.02, Metal: true}, {Key: "g", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05}}},
+			{Key: "s3", Kind: "second skin", Rosette: 45, Items: []Item{{Key: "c", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 45}, {Key: "d", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: -45}}},
+		}}
+}
+
+func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
+	require.Empty(t, panel().Check(materials))
+	assert.Equal(t, map[string]string{"a": "1", "b": "2", "f": "film adhesive 1", "k": "core 1", "i": "insert 1", "g": "film adhesive 2", "c": "3", "d": "4"}, panel().Labels())
+	for says, change := range map[string]func(*Document){
+		"the format is":                          func(d *Document) { d.Format = "other" },
+		"ply 1: this material is not known":      func(d *Document) { d.Stages[0].Items[0].MaterialID = 9 },
+		"ply 2: no material is chosen":           func(d *Document) { d.Stages[0].Items[1].MaterialID = 0 },
+		"ply 1: film is film adhesive: a ply is": func(d *Document) { d.Stages[0].Items[0].MaterialID = 2 },
+		`ply 2: there is no outline "half"`:      func(d *Document) { d.Stages[0].Items[1].Outline = "half" },
+		"ply 1: no outline is chosen":            func(d *Document) { d.Stages[0].Items[0].Outline = "" },
+		"ply 1: an overlap needs a width":        func(d *Document) { d.Stages[0].Items[0].Join = "overlap" },
+		"a seam that does not overlap":           func(d *Document) { d.Stages[0].Items[0].Join, d.Stages[0].Items[0].JoinWidth = "butt", 0.01 },
+		"seams 5 mm apart that overlap by 10 mm": func(d *Document) { i := &d.Stages[0].Items[0]; i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01, 0.005 },
+		"a stagger stands beside no seam":        func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
+		"only a core has a chamfer":              func(d *Document) { d.Stages[0].Items[0].Chamfer = 10 },
+		"every figure must be a number":          func(d *Document) { d.Stages[0].Items[0].AngleDeg = math.NaN() },
+		`"tape" is no kind of item`:              func(d *Document) { d.Stages[0].Items[0].Kind = "tape" },
+		`have the key "a"`:                       func(d *Document) { d.Stages[2].Items[0].Key = "a" },
+		`two outlines are called "full"`:         func(d *Document) { d.Outlines[1].Name = "full" },
+		`outline "core": the width along y`:      func(d *Document) { d.Outlines[1].Dims = map[string]float64{"length": 1} },
+		"encloses no area": func(d *Document) {
+			d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: []Corner{{}, {X: 1}, {X: 2}}}
+		},
+		"touches or crosses itself": func(d *Document) {
+			d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: []Corner{{}, {X: 1, Y: 1}, {X: 1}, {Y: 1}}}
+		},
+		`the trim line "net" is none`:              func(d *Document) { d.Trim = "net" },
+		"a stage is one of":                        func(d *Document) { d.Stages[0].Kind = "third skin" },
+		`load case "gust": every figure`:           func(d *Document) { d.Loads = []Load{{Name: "gust", N: [3]float64{math.Inf(1)}}} },
+		"parameter A depends on itself: A → B → A": func(d *Document) { d.Parameters = []Parameter{{Name: "A", Expr: "B+1"}, {Name: "B", Expr: "A*2"}} },
+		"variant 60: variant 60 sets Q":            func(d *Document) { d.Variants = []Variant{{Name: "60", Values: map[string]float64{"Q": 1}}} },
+		"501 items are more than": func(d *Document) {
+			for k := range 493 {
+				d.Stages[0].Items = append(d.Stages[0].Items, Item{Key: fmt.Sprint("x", k), Kind: Ply, MaterialID: 1, Outline: "full"})
+			}
+		},
+	} {
+		d := panel()
+		change(&d)
+		faults := d.Check(materials)
+		if assert.NotEmpty(t, faults, says) {
+			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(f.Says, says) })
+			assert.True(t, found, "%s: %v", says, faults)
+		}
+	}
+}
+
+func TestLayersLieOnTheToolInTheStagesRosette(t *testing.T) {
+	layers, err := panel().Layers(materials)
+	require.NoError(t, err)
+	require.Len(t, layers, 7)
+	assert.Equal(t, 90.0, layers[5].AngleDeg, "45° from a rosette at 45°")
+	assert.InDelta(t, 0, unit.FoldAngle(unit.Deg(layers[6].Angle)), 1e-9)
+	assert.Equal(t, geom.Point{X: 0.05, Y: 0.05}, layers[2].Outline[0])
+	assert.True(t, layers[2].Lamina.Soft(), "film adhesive carries nothing")
+	assert.Equal(t, []laminate.Lump{{Mass: 0.02, At: geom.Point{X: 0.2, Y: 0.15}}}, panel().Lumps())
+	zones, err := laminate.Zones([]laminate.Placed{layers[0].Placed, layers[3].Placed})
+	require.NoError(t, err)
+	assert.InDelta(t, 0.06, zones[0].Area, 1e-9)
+}
+
+func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
+	d := panel()
+	layers, err := d.Layers(materials)
+	require.NoError(t, err)
+	assert.Empty(t, d.Inspect(layers, laminate.DefaultRules()), "the insert lies between core and film")
+	d.Stages[1].Items[2].Metal = true
+	d.Stages[1].Items[1].Chamfer = 45
+	// The bush now pokes through the skin: laid after the last ply.
+	d.Stages[2].Items = append(d.Stages[2].Items, d.Stages[1].Items[2])
+	d.Stages[1].Items = slices.Delete(d.Stages[1].Items, 2, 3)
+	layers, err = d.Layers(materials)
+	require.NoError(t, err)
+	found := d.Inspect(layers, laminate.DefaultRules())
+	require.Len(t, found, 2)
+	assert.Equal(t, "core 1 is chamfered at 45°, at most 30° is the rule", found[0].Says)
+	assert.Equal(t, "insert 1 is of metal and touches what conducts: isolate it from ply 4", found[1].Says)
+}
+
+func TestASectionDropsAndRamps(t *testing.T) {
+	layers, err := panel().Layers(materials)
+	require.NoError(t, err)
+	s, err := Cut(layers, geom.Point{X: -0.1, Y: 0.15}, geom.Point{X: 0.5, Y: 0.15})
+	require.NoError(t, err)
+	assert.InDelta(t, 0.6, s.Length, 1e-12)
+	assert.InDelta(t, 4*0.15e-3+2*0.2e-3+4e-3, s.Height, 1e-12)
+	ramp := 4e-3 / math.Tan(unit.Rad(20))
+	var core []Piece
+	for _, p := range s.Pieces {
+		if p.Key == "k" {
+			core = append(core, p)
+		}
+	}
+	require.Len(t, core, 3)
+	assert.InDelta(t, 0.15, core[0].From, 1e-9, "0.05 from the datum, which lies 0.1 in")
+	assert.InDelta(t, 0.15+ramp, core[0].To, 1e-9)
+	assert.InDelta(t, 0.5e-3, core[0].High[0], 1e-9, "nothing at its edge but what lies below")
+	assert.InDelta(t, 4.5e-3, core[0].High[1], 1e-9)
+	// The area that the section shows of every ply is length times thickness.
+	area := map[string]float64{}
+	for _, p := range s.Pieces {
+		area[p.Key] += (p.To - p.From) * (p.High[0] - p.Low[0] + p.High[1] - p.Low[1]) / 2
+	}
+	assert.InDelta(t, 0.4*0.15e-3, area["a"], 1e-12)
+	assert.InDelta(t, 0.4*0.15e-3, area["d"], 1e-12)
+	assert.InDelta(t, (0.3-ramp)*4e-3, area["k"], 1e-9)
+	_, err = Cut(layers, geom.Point{}, geom.Point{})
+	assert.ErrorContains(t, err, "needs a length")
+}
+
+func TestAFamilyMakesItsVariants(t *testing.T) {
+	d := Document{Format: Format,
+		Parameters: []Parameter{{Name: "L", Unit: "mm", Value: 600}, {Name: "W", Unit: "mm", Expr: "L/2+15"}, {Name: "n", Unit: "number", Value: 2}, {Name: "a", Unit: "°", Value: 30}},
+		Variants:   []Variant{{Name: "60", Values: nil}, {Name: "90", Values: map[string]float64{"L": 900, "n": 3}}, {Name: "bare", Values: map[string]float64{"n": 0}}},
+		Outlines:   []Outline{{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "min(W, 400)"}}},
+		Stages: []Stage{{Key: "s", Kind: "skin", Items: []Item{
+			{Key: "p", Kind: Ply, MaterialID: 1, Outline: "full", Expr: map[string]string{"angleDeg": "-a", "count": "n", "x": "L/10"}}, {Key: "q", Kind: Ply, MaterialID: 1, Outline: "full"}}}}}
+	require.Empty(t, d.Check(materials))
+	got, err := d.Of(d.Variants[1])
+	require.NoError(t, err)
+	require.Empty(t, got.Check(materials))
+	assert.Equal(t, map[string]float64{"length": 0.9, "width": 0.4}, got.Outlines[0].Dims)
+	items := got.Items()
+	require.Len(t, items, 4)
+	assert.Equal(t, []string{"p", "p.2", "p.3", "q"}, []string{items[0].Key, items[1].Key, items[2].Key, items[3].Key})
+	assert.Equal(t, -30.0, items[2].AngleDeg)
+	assert.InDelta(t, 0.09, items[2].X, 1e-12)
+	narrow := d
+	narrow.Outlines = []Outline{{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "L-900"}}}
+	faults := narrow.Check(materials)
+	require.Len(t, faults, 3)
+	assert.Contains(t, faults[1].Says, `variant 90: outline "full": the width`)
+	got, err = d.Of(d.Variants[2])
+	require.NoError(t, err)
+	assert.Len(t, got.Items(), 1, "an option left out")
+	assert.InDelta(t, 0.315, got.Outlines[0].Dims["width"], 1e-12)
+	for code, says := range map[string]string{
+		"L/": "is no expression", "len([1])": "cannot be used here", `"a"`: "cannot be used here", "Z+1": "names Z, which is no parameter", "L > 3": "makes a number", "1/(n-n)": "makes no number", "1e9*n": "more than 500 items",
+	} {
+		d.Stages[0].Items[0].Expr = map[string]string{"count": code}
+		_, err := d.Of(d.Variants[0])
+		assert.ErrorContains(t, err, says, code)
+	}
+}
+
+func TestDifferenceNamesWhatChanged(t *testing.T) {
+	before, after := panel(), panel()
+	after.Stages[0].Items[1].AngleDeg = 45
+	after.Stages[2].Items = append(after.Stages[2].Items[:1:1], Item{Key: "new", Kind: Ply, MaterialID: 1, Outline: "full"})
+	after.Outlines[1].Dims = map[string]float64{"length": 0.3, "width": 0.21}
+	said := map[string]string{}
+	for _, c := range Difference(before, after) {
+		switch {
+		case c.Was == nil:
+			said[c.Is.Key] = "new"
+		case c.Is == nil:
+			said[c.Was.Key] = "gone"
+		default:
+			said[c.Is.Key] = fmt.Sprint(c.Fields)
+		}
+	}
+	assert.Equal(t, map[string]string{"a": "[]", "b": "[angleDeg]", "f": "[outline]", "k": "[outline]", "i": "[]", "g": "[outline]", "c": "[]", "d": "gone", "new": "new"}, said)
+	// Another key for everything, as from a file: paired by what they say.
+	other := panel()
+	for s := range other.Stages {
+		for i := range other.Stages[s].Items {
+			other.Stages[s].Items[i].Key = "z" + other.Stages[s].Items[i].Key
+		}
+	}
+	for _, c := range Difference(before, other) {
+		assert.False(t, c.Differs())
+	}
+	moved := panel()
+	items := moved.Stages[0].Items
+	items[0], items[1] = items[1], items[0]
+	n := 0
+	for _, c := range Difference(before, moved) {
+		if c.Differs() {
+			n++
+			assert.Equal(t, []string{"place in the stack"}, c.Fields)
+		}
+	}
+	assert.Equal(t, 1, n, "of two that change places one moved")
+}
+
+// edit makes a change or two to a document.
+func edit(rt *rapid.T, d Document, who string) Document {
+	raw, err := json.Marshal(d)
+	require.NoError(rt, err)
+	var out Document
+	require.NoError(rt, json.Unmarshal(raw, &out))
+	for n := range rapid.IntRange(0, 3).Draw(rt, who+" changes") {
+		s := &out.Stages[rapid.IntRange(0, len(out.Stages)-1).Draw(rt, "stage")]
+		if len(s.Items) == 0 {
+			continue
+		}
+		k := rapid.IntRange(0, len(s.Items)-1).Draw(rt, "item")
+		switch rapid.SampledFrom([]string{"angle", "remove", "insert", "move", "trim"}).Draw(rt, "what") {
+		case "angle":
+			s.Items[k].AngleDeg = float64(rapid.IntRange(-80, 80).Draw(rt, "angle"))
+		case "remove":
+			s.Items = slices.Delete(s.Items, k, k+1)
+		case "insert":
+			s.Items = slices.Insert(s.Items, k, Item{Key: fmt.Sprint(who, n), Kind: Ply, MaterialID: 1, Outline: "full"})
+		case "move":
+			i := s.Items[k]
+			s.Items = slices.Delete(s.Items, k, k+1)
+			to := &out.Stages[rapid.IntRange(0, len(out.Stages)-1).Draw(rt, "to")]
+			to.Items = append(to.Items, i)
+		case "trim":
+			out.Trim = "full"
+		}
+	}
+	return out.Normal()
+}
+
+func TestMergingKeepsWhatBothDid(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		base := panel().Normal()
+		mine, theirs := edit(rt, base, "m"), edit(rt, base, "t")
+		alone, conflicts := Merge(base, base, mine)
+		require.Empty(rt, conflicts)
+		assert.True(rt, same(mine, alone), "only I changed something")
+		alone, conflicts = Merge(base, theirs, base)
+		require.Empty(rt, conflicts)
+		assert.True(rt, same(theirs, alone), "only they did")
+		both, conflicts := Merge(base, theirs, mine)
+		other, again := Merge(base, mine, theirs)
+		assert.Equal(rt, len(conflicts), len(again), "it does not matter who was first")
+		if len(conflicts) > 0 {
+			return
+		}
+		at := func(d Document) map[string]Item {
+			m := map[string]Item{}
+			for _, i := range d.Items() {
+				_, twice := m[i.Key]
+				assert.False(rt, twice, "nothing is doubled")
+				m[i.Key] = i
+			}
+			return m
+		}
+		b, m, th, got := at(base), at(mine), at(theirs), at(both)
+		assert.Equal(rt, got, at(other))
+		for key, i := range got {
+			was, before := b[key]
+			my, iHave := m[key]
+			their, theyHave := th[key]
+			switch {
+			case before:
+				require.True(rt, iHave && theyHave, "what one took away is gone")
+				if !same(my, was) {
+					assert.Equal(rt, my, i)
+				} else {
+					assert.Equal(rt, their, i)
+				}
+			case iHave:
+				assert.Equal(rt, my, i)
+			default:
+				assert.Equal(rt, their, i)
+			}
+		}
+		for _, d := range []map[string]Item{m, th} {
+			for key := range d {
+				if _, before := b[key]; !before {
+					assert.Contains(rt, got, key, "what one added is there")
+				}
+			}
+		}
+	})
+}
+
+func TestTwoWhoChangeTheSamePlyAreTold(t *testing.T) {
+	base, mine, theirs := panel(), panel(), panel()
+	mine.Stages[0].Items[1].AngleDeg = 30
+	theirs.Stages[0].Items[1].AngleDeg = 60
+	_, conflicts := Merge(base, theirs, mine)
+	assert.Equal(t, []string{"item 2 was changed by both"}, conflicts)
+	theirs = panel()
+	theirs.Stages[0].Items = theirs.Stages[0].Items[:1]
+	_, conflicts = Merge(base, theirs, mine)
+	assert.Equal(t, []string{"item 2 was changed by one and taken away by the other"}, conflicts)
+}
