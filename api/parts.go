@@ -2,7 +2,12 @@ package api
 
 import (
 	"context"
+	"errors"
+	"net/http"
 
+	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/core/laminate"
 	"juxta/format/dxf"
 	"juxta/format/plytable"
 	"juxta/shop"
@@ -40,8 +45,54 @@ func (r *routes) parts() {
 	post(r, shop.WriteMaster, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by shop.By, in *with[shop.DraftChange]) (shop.RevisionView, error) {
 		return r.shop.ChangeDraft(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the draft: it is frozen", func(ctx context.Context, by shop.By, in *with[shop.ReleaseSign]) (shop.RevisionView, error) {
+	get(r, "/api/parts/{code}/difference", "difference", "Two revisions of a part beside each other", func(ctx context.Context, in *struct {
+		ByCode
+		From string `query:"from" required:"true" maxLength:"4"`
+		To   string `query:"to" required:"true" maxLength:"4"`
+	}) (shop.DifferenceView, error) {
+		return r.shop.Difference(ctx, in.Code, in.From, in.To)
+	})
+	// It is a question, though it is sent: a document does not fit into an address.
+	ask := huma.Operation{OperationID: "ask", Method: http.MethodPost, Path: "/api/parts/{code}/ask", Summary: "Work out a master as it stands on the page; stores nothing", MaxBodyBytes: 4 << 20}
+	huma.Register(r.api, ask, func(ctx context.Context, in *with[shop.Question]) (*body[shop.Reply], error) {
+		out, err := r.shop.Ask(ctx, in.Code, in.Body)
+		return answer(ctx, out, err)
+	})
+	type code struct {
+		Code string `query:"code" maxLength:"400"`
+	}
+	get(r, "/api/stack", "readCode", "Plies of a stacking code", func(_ context.Context, in *code) (stackRead, error) {
+		return readStack(in.Code), nil
+	})
+	post(r, shop.CheckMaster, "/api/parts/{code}/check", "checkRevision", "Sign that the draft was checked", func(ctx context.Context, by shop.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
+		return r.shop.CheckRevision(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the checked draft: it is frozen", func(ctx context.Context, by shop.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
 		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.WaiveRule, "/api/parts/{code}/waivers", "waive", "Let a finding of the draft stand", func(ctx context.Context, by shop.By, in *with[shop.NewWaiver]) (shop.RevisionView, error) {
+		return r.shop.Waive(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.WaiveRule, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by shop.By, in *ByID) (shop.RevisionView, error) {
+		return r.shop.WithdrawWaiver(ctx, by, in.ID)
+	})
+	post(r, shop.WriteMaster, "/api/parts/{code}/variants", "makeVariants", "Make the parts of a family, or bring them up to date", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
+		return r.shop.MakeVariants(ctx, by, in.Code)
+	})
+	get(r, "/api/rules", "rules", "The shop's rules for laminates", func(ctx context.Context, _ *none) (shop.RuleView, error) {
+		return r.shop.Rules(ctx)
+	})
+	post(r, shop.KeepRules, "/api/rules", "changeRules", "Change the shop's rules", func(ctx context.Context, by shop.By, in *a[shop.RulesIn]) (shop.RuleView, error) {
+		return r.shop.ChangeRules(ctx, by, in.Body)
+	})
+	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]shop.ToolView, error) {
+		return r.shop.Tools(ctx)
+	})
+	post(r, shop.KeepTools, "/api/tools/{id}", "saveTool", "Enter a tool (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.ToolIn]) (shop.ToolView, error) {
+		return r.shop.SaveTool(ctx, by, in.ID, in.Body)
+	})
+	post(r, shop.LogTool, "/api/tools/{id}/events", "logTool", "Log work on a tool", func(ctx context.Context, by shop.By, in *withID[shop.NewToolEvent]) (shop.ToolView, error) {
+		return r.shop.LogToolWork(ctx, by, in.ID, in.Body)
 	})
 	post(r, shop.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
@@ -55,6 +106,31 @@ func (r *routes) parts() {
 	get(r, "/api/builds", "builds", "Builds, newest first", func(ctx context.Context, in *byStage) ([]shop.BuildLine, error) {
 		return r.shop.Builds(ctx, in.Stage)
 	})
+}
+
+// stackRead is what a stacking code says, or where it does not.
+type stackRead struct {
+	Plies []codedPly `json:"plies"`
+	At    *int       `json:"at,omitempty" doc:"Character that is wrong, from 0"`
+	Says  string     `json:"says,omitempty"`
+}
+
+type codedPly struct {
+	AngleDeg float64 `json:"angleDeg"`
+	Mirrored bool    `json:"mirrored"`
+}
+
+func readStack(code string) stackRead {
+	out := stackRead{Plies: []codedPly{}}
+	plies, err := laminate.ReadCode(code)
+	var fault *laminate.CodeError
+	if errors.As(err, &fault) {
+		out.At, out.Says = &fault.At, fault.Says
+	}
+	for _, p := range plies {
+		out.Plies = append(out.Plies, codedPly(p))
+	}
+	return out
 }
 
 // readPart reads both files; the faults of both come together, each with the

@@ -35,11 +35,25 @@ type LaminateOut struct {
 	Ey        float64        `json:"ey"`
 	Gxy       float64        `json:"gxy"`
 	Nuxy      float64        `json:"nuxy"`
+	Efx       float64        `json:"efx" doc:"In bending"`
+	Efy       float64        `json:"efy"`
+	AlphaX    float64        `json:"alphaX" doc:"Expansion, 1/K"`
+	AlphaY    float64        `json:"alphaY"`
+	Sandwich  *Sandwich      `json:"sandwich,omitempty"`
 	Shares    []wire.Share   `json:"shares"`
 	Curvature [3]float64     `json:"curvature"`
 	Bow       float64        `json:"bow" doc:"Worst bow over the span, m"`
 	BowAlong  float64        `json:"bowAlongDeg"`
 	Findings  []wire.Finding `json:"findings"`
+}
+
+// Sandwich is the shear of a stack with one core.
+type Sandwich struct {
+	Core     string  `json:"core"`
+	Apart    float64 `json:"apart" doc:"Distance of the skins' middles, m"`
+	ShearX   float64 `json:"shearX" doc:"Shear stiffness, N/m"`
+	ShearY   float64 `json:"shearY"`
+	Deflects float64 `json:"deflects" doc:"Deflection from shear over that from bending, a strip along x over the span"`
 }
 
 var laminateCalc = define("laminate", "thickness, mass, stiffness, warp and rules of a stack", LaminateIn{
@@ -51,7 +65,6 @@ var laminateCalc = define("laminate", "thickness, mass, stiffness, warp and rule
 // Laminate works out a stack.
 func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 	stack := make([]laminate.Ply, len(in.Plies))
-	mass := 0.0
 	for i, p := range in.Plies {
 		l, ok := in.Materials[p.Material]
 		if !ok {
@@ -61,32 +74,33 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 			return LaminateOut{}, &InputError{"materials." + p.Material, err.Error()}
 		}
 		stack[i] = laminate.Ply{Name: fmt.Sprint(i + 1), Material: p.Material, Lamina: l.Core(), Angle: wire.Degrees(p.AngleDeg), FaceUp: p.FaceUp}
-		mass += l.ArealMass
 	}
-	out, err := Stack(stack, in.DeltaT, in.Span)
-	out.ArealMass = mass
-	return out, err
+	return Stack(stack, in.DeltaT, in.Span, laminate.DefaultRules())
 }
 
 // Stack works out a stack of the core's plies: what Laminate does, for callers
-// that have them already.
-func Stack(stack []laminate.Ply, deltaT, span float64) (LaminateOut, error) {
+// that have them already. Something in it must be stiff.
+func Stack(stack []laminate.Ply, deltaT, span float64, rules laminate.Rules) (LaminateOut, error) {
 	if span == 0 {
 		span = 1
 	}
-	s, err := laminate.Stiff(stack)
+	st, err := laminate.Stiff(stack)
 	if err != nil {
 		return LaminateOut{}, err
 	}
-	k, err := s.Engineering()
+	inverse, err := st.Invert()
 	if err != nil {
 		return LaminateOut{}, err
 	}
-	w, err := laminate.Warped(stack, deltaT, span)
-	if err != nil {
-		return LaminateOut{}, err
-	}
-	return LaminateOut{Thickness: s.Thickness, A: s.A, B: s.B, D: s.D, Ex: k.Ex, Ey: k.Ey, Gxy: k.Gxy, Nuxy: k.Nuxy,
+	k, w := st.Engineering(inverse), st.Warp(inverse, deltaT, span)
+	out := LaminateOut{Thickness: st.Thickness, A: st.A, B: st.B, D: st.D, Ex: k.Ex, Ey: k.Ey, Gxy: k.Gxy, Nuxy: k.Nuxy, Efx: k.Efx, Efy: k.Efy, AlphaX: k.Alphax, AlphaY: k.Alphay,
 		Shares: wire.FromShares(laminate.Shares(stack)), Curvature: w.Curvature, Bow: w.Bow, BowAlong: unit.Deg(w.Along),
-		Findings: wire.FromFindings(laminate.Inspect(stack, laminate.DefaultRules()))}, nil
+		Findings: wire.FromFindings(laminate.Inspect(stack, rules))}
+	if s, ok := laminate.Sandwiched(stack, st, inverse, span); ok {
+		out.Sandwich = &Sandwich{s.Core, s.Apart, s.Shearx, s.Sheary, s.Deflects}
+	}
+	for _, p := range stack {
+		out.ArealMass += p.Lamina.ArealMass
+	}
+	return out, nil
 }

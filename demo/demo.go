@@ -12,6 +12,7 @@ import (
 	"database/sql"
 	"embed"
 	"fmt"
+	"slices"
 	"time"
 
 	"juxta/core/cure"
@@ -110,9 +111,19 @@ func (s *script) part() shop.RevisionView {
 	v = try(s, func() (shop.RevisionView, error) {
 		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Process: &process})
 	})
-	s.wait(time.Hour)
+	return s.release(v)
+}
+
+// release lets two look at a draft and sign it.
+func (s *script) release(v shop.RevisionView) shop.RevisionView {
+	s.wait(40 * time.Minute)
+	sign := shop.RevisionSign{Version: v.Version, PIN: s.pin}
+	try(s, func() (shop.RevisionView, error) {
+		return s.shop.CheckRevision(s.ctx, s.who[quist], v.Part.Code, sign)
+	})
+	s.wait(20 * time.Minute)
 	return try(s, func() (shop.RevisionView, error) {
-		return s.shop.ReleaseRevision(s.ctx, s.who[quist], v.Part.Code, shop.ReleaseSign{Version: v.Version, PIN: s.pin})
+		return s.shop.ReleaseRevision(s.ctx, s.who[quist], v.Part.Code, sign)
 	})
 }
 
@@ -278,18 +289,14 @@ func (s *script) thirdBuild(end time.Time, part shop.RevisionView) {
 func (s *script) draft(end time.Time, part shop.RevisionView) {
 	s.at(end.Add(-30 * time.Minute))
 	v := try(s, func() (shop.RevisionView, error) { return s.shop.NewRevision(s.ctx, s.who[orde], part.Part.Code) })
-	in := try(s, Panel)
-	var plies []shop.NewPly
-	for i, p := range v.Plies {
-		plies = append(plies, shop.NewPly{Shape: p.Shape, MaterialID: p.MaterialID, AngleDeg: p.AngleDeg, Outline: in.Outlines[p.Shape], X: p.X, Y: p.Y, FaceUp: p.FaceUp})
-		if i == 6 {
-			more := plies[i]
-			more.AngleDeg = 0
-			plies = append(plies, more)
-		}
+	if s.err == nil {
+		items := v.Document.Stages[0].Items
+		more := items[6]
+		more.Key, more.AngleDeg = "pad-more", 0
+		v.Document.Stages[0].Items = slices.Insert(items, 7, more)
 	}
 	try(s, func() (shop.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Plies: &plies})
+		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Document: &v.Document})
 	})
 	s.at(end)
 }

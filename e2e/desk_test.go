@@ -185,21 +185,10 @@ func TestAPlannerPutsTheDraftRight(t *testing.T) {
 	v, err := h.shop.Revision(context.Background(), h.build(t, "0003").Part, "B")
 	require.NoError(t, err)
 	require.Len(t, v.Plies, 12)
+	assert.Empty(t, v.Worked.Findings)
 	for _, z := range v.Worked.Zones {
-		assert.Empty(t, z.Worked.Findings)
 		assert.Zero(t, z.Worked.Bow)
 	}
-	// Somebody else changes it while the editor is open: nothing is lost silently.
-	p.press("e")
-	p.see("Keep the draft")
-	plies := []shop.NewPly{}
-	for _, y := range v.Plies[:6] {
-		plies = append(plies, shop.NewPly{Shape: y.Shape, MaterialID: y.MaterialID, AngleDeg: y.AngleDeg, Outline: y.Outline, FaceUp: y.FaceUp})
-	}
-	_, err = h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Plies: &plies})
-	require.NoError(t, err)
-	p.click("Keep the draft")
-	p.see("somebody changed revision B of SP-11 in the meantime")
 }
 
 func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {

@@ -71,16 +71,13 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 			if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
 				return RevisionView{}, err
 			}
-			if last.State == "draft" {
+			if last.State == "draft" || last.State == "checked" {
 				return RevisionView{}, conflict("%s already has a draft, revision %s: release it first", number, last.Letter)
 			}
 			letter, process = nextLetter(last.Letter), last.Process
 		}
 		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.Create(&r).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if err := tx.storePlies(r.ID, plies); err != nil {
+		if err := tx.startDraft(&r, documentOf(plies)); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
@@ -92,7 +89,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 
 // matched puts rows, materials and outlines together, or names every row that
 // does not fit.
-func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
+func (tx *Tx) matched(in Import) ([]Ply, int64, error) {
 	var materials []Material
 	if err := tx.Where("superseded_at is null").Find(&materials).Error; err != nil {
 		return nil, 0, err
@@ -106,7 +103,7 @@ func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
 		layers[strings.ToLower(layer)] = layer
 	}
 	var faults []string
-	var plies []NewPly
+	var plies []Ply
 	var resinID int64
 	for _, row := range in.Plies {
 		m, ok := byName[strings.ToLower(row.Material)]
@@ -123,7 +120,7 @@ func (tx *Tx) matched(in Import) ([]NewPly, int64, error) {
 		}
 		if ok && drawn {
 			resinID = *m.ResinID
-			plies = append(plies, NewPly{Shape: layer, MaterialID: m.ID, AngleDeg: row.AngleDeg, Outline: in.Outlines[layer], X: row.X, Y: row.Y, FaceUp: row.FaceUp})
+			plies = append(plies, Ply{Number: len(plies) + 1, Shape: layer, MaterialID: m.ID, AngleDeg: row.AngleDeg, Outline: in.Outlines[layer], X: row.X, Y: row.Y, FaceUp: row.FaceUp})
 		}
 	}
 	if len(faults) > 0 {

@@ -44,6 +44,15 @@ type MaterialSheet struct {
 	CoreTube         float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`
 	Density          float64           `json:"density,omitempty" doc:"Core: kg/m³" minimum:"0"`
 	CompressionLimit float64           `json:"compressionLimit,omitempty" doc:"Core: pressure in cure that it stands, Pa" minimum:"0"`
+	Fibre            string            `json:"fibre,omitempty" doc:"What it is made of: carbon conducts" enum:"carbon,glass,aramid,other"`
+	FaceShift        float64           `json:"faceShift,omitempty" doc:"Asymmetric weave: share by which warp prevails on the warp face" minimum:"0" maximum:"1"`
+	G13              float64           `json:"g13,omitempty" doc:"Core: shear stiffness along its ribbon, Pa" minimum:"0"`
+	G23              float64           `json:"g23,omitempty" doc:"Core: shear stiffness across, Pa" minimum:"0"`
+	XT               float64           `json:"xt,omitempty" doc:"Strength in tension along, Pa" minimum:"0"`
+	XC               float64           `json:"xc,omitempty" doc:"In compression along, Pa" minimum:"0"`
+	YT               float64           `json:"yt,omitempty" doc:"In tension across, Pa" minimum:"0"`
+	YC               float64           `json:"yc,omitempty" doc:"In compression across, Pa" minimum:"0"`
+	S                float64           `json:"s,omitempty" doc:"In shear, Pa" minimum:"0"`
 	MixRatio         string            `json:"mixRatio,omitempty" doc:"Resin pair: parts by mass" maxLength:"40"`
 	PotLife          float64           `json:"potLife,omitempty" doc:"Mixed, s" minimum:"0"`
 	Caution          string            `json:"caution,omitempty" doc:"Handling, as the supplier words it" maxLength:"600"`
@@ -348,6 +357,9 @@ func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in Mater
 		if in.Stock {
 			if err := tx.Exec(`update plies p set material_id = ? from revisions r where r.id = p.revision_id and r.state = 'draft'
 				and p.material_id in (select id from materials where family = ?)`, next.ID, old.Family).Error; err != nil {
+				return MaterialView{}, err
+			}
+			if err := tx.followInDrafts(old.Family, next.ID); err != nil {
 				return MaterialView{}, err
 			}
 			if err := tx.followMaterial(old.Family, next.ID); err != nil {

@@ -1,12 +1,14 @@
 package shop_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/master"
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/wire"
@@ -21,12 +23,15 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from plies where revision_id = (select min(id) from revisions)`).Error, "frozen")
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.ReleaseSign{Version: draft.Version, PIN: pin})
+	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Refused, "ask a planner or a quality person")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.ReleaseSign{Version: draft.Version - 1, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version - 1, PIN: pin})
 	refusal(t, err, shop.Conflict, "in the meantime")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.ReleaseSign{Version: draft.Version, PIN: pin})
-	require.NoError(t, err)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	refusal(t, err, shop.Conflict, "has to be checked before it is released")
+	released := h.release(draft)
+	assert.Equal(t, "Jonas Quist", released.CheckedBy)
+	assert.Equal(t, []shop.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
 	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, shop.DraftChange{Version: draft.Version + 1})
 	refusal(t, err, shop.Conflict, "released and frozen")
 	next, err := h.NewRevision(h.ctx, h.as("Marek Orde"), part)
@@ -41,7 +46,7 @@ func TestDifferencesOfRevisionsNameOnlyWhatIsNew(t *testing.T) {
 	require.NoError(t, err)
 	v, err := h.Revision(h.ctx, parts[0].Code, "B")
 	require.NoError(t, err)
-	assert.Equal(t, []int{8}, v.Changed, "one ply was put in; what it shifted is not new")
+	assert.Equal(t, []string{"pad-more"}, v.Changed, "one ply was put in; what it shifted is not new")
 	assert.Zero(t, v.Gone)
 	assert.Equal(t, "A", v.Against)
 }
@@ -63,10 +68,26 @@ func TestAnImportWithAFaultNamesEveryRowAndStoresNothing(t *testing.T) {
 	assert.Equal(t, before, h.count(`select count(*) from parts`)+h.count(`select count(*) from plies`))
 }
 
-// square is a 100 mm square ply of the demo's unidirectional material.
-func (h *house) square() shop.NewPly {
+// release has a draft checked and released by quality.
+func (h *house) release(v shop.RevisionView) shop.RevisionView {
 	h.t.Helper()
-	return shop.NewPly{Shape: "square", MaterialID: h.material("Sable UD 150"), Outline: wire.Outline{{0, 0}, {0.1, 0}, {0.1, 0.1}, {0, 0.1}}, FaceUp: true}
+	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	_, err := h.CheckRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
+	require.NoError(h.t, err)
+	v, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
+	require.NoError(h.t, err)
+	return v
+}
+
+// squares is a master of plies of 100 mm square, of the demo's materials.
+func (h *house) squares(materials ...string) *master.Document {
+	h.t.Helper()
+	d := &master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "square", Kind: "rectangle", Dims: map[string]float64{"length": 0.1, "width": 0.1}}},
+		Stages: []master.Stage{{Key: "s", Kind: "skin", Items: []master.Item{}}}}
+	for k, m := range materials {
+		d.Stages[0].Items = append(d.Stages[0].Items, master.Item{Key: fmt.Sprint("q", k+1), Kind: master.Ply, MaterialID: h.material(m), Outline: "square", FaceUp: true})
+	}
+	return d
 }
 
 func (h *house) material(name string) int64 {
@@ -90,20 +111,20 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	part := parts[0].Code
 	before, err := h.Revision(h.ctx, part, "B")
 	require.NoError(t, err)
-	good := h.square()
-	crossed, strange, far := good, good, good
-	crossed.Outline = wire.Outline{{0, 0}, {0.1, 0.1}, {0.1, 0}, {0, 0.1}}
-	strange.MaterialID = 4711
-	far.Outline = wire.Outline{{0, 0}, {0.1, 0}}
+	ud := "Sable UD 150"
+	crossed, strange, far := h.squares(ud, ud), h.squares(ud), h.squares(ud)
+	crossed.Outlines[0] = master.Outline{Name: "square", Kind: "points", Points: []master.Corner{{}, {X: 0.1, Y: 0.1}, {X: 0.1}, {Y: 0.1}}}
+	strange.Stages[0].Items[0].MaterialID = 4711
+	far.Outlines[0] = master.Outline{Name: "square", Kind: "points", Points: []master.Corner{{}, {X: 0.1}}}
 	process := before.Process
 	bagless, endless, cold := process, process, process
 	bagless.BagStack = "none"
 	endless.PartLag = 1e9
 	cold.Recipe = wire.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []wire.Segment{{Target: 20, Rate: 1}}}
 	for says, in := range map[string]shop.DraftChange{
-		"ply 2: the outline touches or crosses itself": {Plies: &[]shop.NewPly{good, crossed}},
-		"ply 1: this material is not known here":       {Plies: &[]shop.NewPly{strange}},
-		"ply 3: the outline has 2 points":              {Plies: &[]shop.NewPly{good, good, far}},
+		`outline "square": the outline touches or crosses itself`: {Document: crossed},
+		"ply 1: this material is not known here":                   {Document: strange},
+		"the outline has 2 points":                                 {Document: far},
 		`there is no bag stack "none"`:                 {Process: &bagless},
 		"would not reach the recipe's holds":           {Process: &endless},
 		"segment 1: a target of -253 °C":               {Process: &cold},
@@ -116,14 +137,14 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
 
-	two, err := h.ChangeDraft(h.ctx, by, part, shop.DraftChange{Version: before.Version, Plies: &[]shop.NewPly{good, good}})
+	two, err := h.ChangeDraft(h.ctx, by, part, shop.DraftChange{Version: before.Version, Document: h.squares(ud, ud)})
 	require.NoError(t, err)
 	assert.Equal(t, before.Version+1, two.Version)
 	// By hand: two plies of 0.01 m² at 0.234 kg/m².
 	assert.InDelta(t, 2*0.01*0.234, two.Worked.Mass, 1e-12)
 	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Worked.Thickness, 1e-12)
 	assert.Equal(t, 10, two.Gone, "every ply of A")
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, shop.DraftChange{Version: before.Version, Plies: &[]shop.NewPly{good}})
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, shop.DraftChange{Version: before.Version + 7, Document: h.squares(ud)})
 	refusal(t, err, shop.Conflict, "somebody changed revision B")
 }
 
@@ -139,19 +160,17 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	require.NoError(t, err)
 	parts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
-	mixed := []shop.NewPly{h.square(), h.square()}
-	mixed[1].MaterialID = hot.ID
+	mixed := h.squares("Sable UD 150", hot.Name)
 	draft, err := h.Revision(h.ctx, parts[0].Code, "")
 	require.NoError(t, err)
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Plies: &mixed})
+	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: mixed})
 	require.NoError(t, err)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.ReleaseSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "ply 2 has another resin than ply 1")
-	none := []shop.NewPly{}
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Plies: &none})
+	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: h.squares()})
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.ReleaseSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "without plies")
 }
 
@@ -166,8 +185,7 @@ func TestAnImportUnderAKnownNumberIsTheNextRevision(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.NewRevision(h.ctx, by, h.part())
 	refusal(t, err, shop.Conflict, "already has a draft")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), h.part(), shop.ReleaseSign{Version: draft.Version, PIN: pin})
-	require.NoError(t, err)
+	h.release(draft)
 	v, err := h.ImportPart(h.ctx, by, in)
 	require.NoError(t, err)
 	assert.Equal(t, "C", v.Letter)

@@ -25,6 +25,11 @@ const (
 	KeepMaterials  Act = "keep materials and resins"
 	WriteMaster    Act = "write the master"
 	ReleaseMaster  Act = "release a revision"
+	CheckMaster    Act = "check a revision"
+	WaiveRule      Act = "waive a rule"
+	KeepRules      Act = "keep the shop's rules"
+	KeepTools      Act = "keep tools"
+	LogTool        Act = "log work on a tool"
 	OpenBuild      Act = "open a build"
 	CutPlies       Act = "nest and cut"
 	CountKit       Act = "count a kit"
@@ -72,7 +77,12 @@ var Matrix = []Permit{
 	{Act: KeepFreezers, Stage: "freezer", Roles: []string{"quality", "administrator"}},
 	{Act: KeepMaterials, Stage: "freezer", Roles: []string{"planner", "quality"}},
 	{Act: WriteMaster, Stage: "parts", Roles: []string{"planner", "administrator"}},
+	{Act: CheckMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
+	{Act: WaiveRule, Stage: "parts", Roles: []string{"quality"}, Second: "not who wrote the draft last", PIN: true},
+	{Act: KeepRules, Stage: "parts", Roles: []string{"quality", "administrator"}},
+	{Act: KeepTools, Stage: "parts", Roles: []string{"planner", "quality", "administrator"}},
+	{Act: LogTool, Stage: "parts", Roles: everybody},
 	{Act: OpenBuild, Stage: "parts", Roles: []string{"planner", "administrator"}},
 	{Act: CutPlies, Stage: "cut", Roles: []string{"technician", "planner", "administrator"}},
 	{Act: CountKit, Stage: "kits", Roles: []string{"technician", "planner", "quality", "administrator"}},

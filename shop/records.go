@@ -5,6 +5,7 @@ import (
 
 	"juxta/calc"
 	"juxta/core/cure"
+	"juxta/core/master"
 	"juxta/wire"
 )
 
@@ -245,6 +246,8 @@ type Part struct {
 	ID           int64
 	Code         string
 	Number, Name string
+	FamilyID     *int64 // the part that it is a variant of
+	Variant      string
 	CreatedAt    time.Time
 }
 
@@ -255,7 +258,10 @@ type Revision struct {
 	Letter     string
 	State      string
 	Version    int
-	Process    Process `gorm:"serializer:json"`
+	Process    Process          `gorm:"serializer:json"`
+	Doc        *master.Document `gorm:"serializer:json"` // nil: of before there were documents
+	CheckedAt  *time.Time
+	CheckedBy  *int64
 	ReleasedAt *time.Time
 	ReleasedBy *int64
 	ChangedBy  *int64 // who wrote the draft last
@@ -278,6 +284,25 @@ type Process struct {
 	RunLimits          wire.RunLimits `json:"runLimits"`
 	MassTolerance      float64        `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 	ThicknessTolerance float64        `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
+
+	Bleed          float64      `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
+	PressureMax    float64      `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
+	PressForce     float64      `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+	Demould        string       `json:"demould,omitempty" maxLength:"600"`
+	Trimming       string       `json:"trimming,omitempty" maxLength:"600"`
+	Bonding        string       `json:"bonding,omitempty" maxLength:"600"`
+	Inspections    []Inspection `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
+	Qualifications []string     `json:"qualifications,omitempty" doc:"That its work demands besides those of the steps" maxItems:"10"`
+}
+
+// Inspection is a value that is measured and its limits.
+type Inspection struct {
+	What       string   `json:"what" minLength:"1" maxLength:"80"`
+	Unit       string   `json:"unit" maxLength:"20"`
+	Least      *float64 `json:"least,omitempty"`
+	Most       *float64 `json:"most,omitempty"`
+	Target     *float64 `json:"target,omitempty"`
+	Instrument string   `json:"instrument,omitempty" maxLength:"80"`
 }
 
 // Ply of a revision. Outline is in the ply's own axes, X and Y its place on
@@ -286,12 +311,54 @@ type Ply struct {
 	ID         int64
 	RevisionID int64
 	Number     int
+	ItemKey    string // of the document
 	Shape      string
 	MaterialID int64
 	AngleDeg   float64
 	Outline    wire.Outline `gorm:"serializer:json"`
 	X, Y       float64
 	FaceUp     bool
+}
+
+// Tool is a mould, mandrel or press tool.
+type Tool struct {
+	ID         int64
+	Name, Kind string
+	Sheet      ToolSheet `gorm:"serializer:json"`
+	Version    int
+	CreatedAt  time.Time
+}
+
+// ToolEvent is a line in the log of a tool.
+type ToolEvent struct {
+	ID        int64
+	ToolID    int64
+	Kind      string
+	At        time.Time
+	EnteredAt time.Time
+	PersonID  int64
+	Note      string
+}
+
+// Waiver lets a finding of a revision stand.
+type Waiver struct {
+	ID          int64
+	RevisionID  int64
+	Rule, Says  string
+	Reason      string
+	PersonID    int64
+	At          time.Time
+	WithdrawnAt *time.Time
+	WithdrawnBy *int64
+}
+
+// Setting is one of the shop's own.
+type Setting struct {
+	Key       string `gorm:"primaryKey"`
+	Value     string // JSON
+	Version   int
+	ChangedAt time.Time
+	ChangedBy *int64
 }
 
 // Build is one serial-numbered part to one revision.

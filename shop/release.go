@@ -63,16 +63,16 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return ReleaseView{}, err
 	}
-	plies, materials, err := loadPlies(db, b.RevisionID)
+	m, err := s.master(db, r)
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	worked, err := workOut(plies, materials, r.Process.Recipe)
+	worked, err := m.work(nil)
 	if err != nil {
 		return ReleaseView{}, err
 	}
 	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
-		expected: release.Expected{Mass: worked.Mass, MassTolerance: r.Process.MassTolerance,
+		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
 			Thickness: worked.Zones[0].Worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance}}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)

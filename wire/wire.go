@@ -47,6 +47,11 @@ type Lamina struct {
 	Thickness       float64 `json:"thickness" doc:"Cured ply thickness, m" exclusiveMinimum:"0"`
 	ArealMass       float64 `json:"arealMass,omitempty" doc:"Of the prepreg, kg/m²" minimum:"0"`
 	AsymmetricWeave bool    `json:"asymmetricWeave,omitempty" doc:"Warp face and weft face differ"`
+	FaceShift       float64 `json:"faceShift,omitempty" doc:"Asymmetric weave: share by which warp prevails on the warp face" minimum:"0" maximum:"1"`
+	G13             float64 `json:"g13,omitempty" doc:"Core: shear stiffness through its thickness, Pa"`
+	G23             float64 `json:"g23,omitempty"`
+	ResinShare      float64 `json:"resinShare,omitempty" doc:"Of the prepreg's mass"`
+	Conducts        bool    `json:"conducts,omitempty" doc:"Carbon"`
 }
 
 // Core is the core's value.

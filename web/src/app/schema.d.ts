@@ -926,6 +926,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Work out a master as it stands on the page; stores nothing */
+        post: operations["ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/builds": {
         parameters: {
             query?: never;
@@ -937,6 +954,40 @@ export interface paths {
         put?: never;
         /** Start a build */
         post: operations["startBuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign that the draft was checked */
+        post: operations["checkRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/difference": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two revisions of a part beside each other */
+        get: operations["difference"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -969,7 +1020,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Release the draft: it is frozen */
+        /** Release the checked draft: it is frozen */
         post: operations["releaseRevision"];
         delete?: never;
         options?: never;
@@ -988,6 +1039,40 @@ export interface paths {
         put?: never;
         /** Start a new revision as a copy */
         post: operations["newRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/variants": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the parts of a family, or bring them up to date */
+        post: operations["makeVariants"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/waivers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let a finding of the draft stand */
+        post: operations["waive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1421,6 +1506,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shop's rules for laminates */
+        get: operations["rules"];
+        put?: never;
+        /** Change the shop's rules */
+        post: operations["changeRules"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs": {
         parameters: {
             query?: never;
@@ -1594,6 +1697,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Plies of a stacking code */
+        get: operations["readCode"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/stock-list": {
         parameters: {
             query?: never;
@@ -1662,6 +1782,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tools": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tools with their logs */
+        get: operations["tools"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Enter a tool (id 0) or change one */
+        post: operations["saveTool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tools/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Log work on a tool */
+        post: operations["logTool"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/usage": {
         parameters: {
             query?: never;
@@ -1690,6 +1861,23 @@ export interface paths {
         get: operations["usageFile"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/waivers/{id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a waiver of a draft back */
+        post: operations["withdrawWaiver"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1940,12 +2128,32 @@ export interface components {
         BuildsBody: {
             builds: string[];
         };
+        ChangeView: {
+            fields: string[];
+            is?: components["schemas"]["Item"];
+            isLabel?: string;
+            was?: components["schemas"]["Item"];
+            wasLabel?: string;
+        };
         Climate: {
             /** @description The last hundred */
             alarms: components["schemas"]["AlarmView"][];
             failures: components["schemas"]["FailureView"][];
             freezers: components["schemas"]["FreezerView"][];
             sensors: components["schemas"]["SensorView"][];
+        };
+        CodedPly: {
+            /** Format: double */
+            angleDeg: number;
+            mirrored: boolean;
+        };
+        Corner: {
+            /** Format: double */
+            bulge?: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         CorrectEvent: {
             /** Format: date-time */
@@ -2043,6 +2251,13 @@ export interface components {
             nest: string;
             roll: string;
         };
+        Datum: {
+            name: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         DebulkView: {
             /** Format: int64 */
             afterPly: number;
@@ -2056,6 +2271,17 @@ export interface components {
             startedBy: string;
             /** Format: double */
             vacuum?: number;
+        };
+        DifferenceView: {
+            from: string;
+            fromWorked?: components["schemas"]["Worked"];
+            lines: components["schemas"]["ChangeView"][];
+            /** @description Builds to the older one that are not finished */
+            open: components["schemas"]["BuildLine"][];
+            /** @description Fields of the process that differ */
+            process: string[];
+            to: string;
+            toWorked?: components["schemas"]["Worked"];
         };
         Disposition: {
             /** @enum {string} */
@@ -2071,8 +2297,22 @@ export interface components {
             /** @description At each point, m */
             thickness: number[];
         };
+        Document: {
+            /** @enum {string} */
+            format: "juxta master 1";
+            /** @description Load cases for the shop's check */
+            loads?: components["schemas"]["Load"][];
+            outlines: components["schemas"]["Outline"][];
+            /** @description Of a family */
+            parameters?: components["schemas"]["Parameter"][];
+            stages: components["schemas"]["Stage"][];
+            /** @description Name of the outline that the cured part is trimmed to */
+            trim?: string;
+            /** @description Sizes and options of a family */
+            variants?: components["schemas"]["Variant"][];
+        };
         DraftChange: {
-            plies?: components["schemas"]["NewPly"][];
+            document?: components["schemas"]["Document"];
             process?: components["schemas"]["Process"];
             /**
              * Format: int64
@@ -2231,6 +2471,11 @@ export interface components {
             toAt?: string;
             withdrawn: boolean;
         };
+        Fault: {
+            field: string;
+            key: string;
+            says: string;
+        };
         FileView: {
             /** Format: date-time */
             at: string;
@@ -2246,6 +2491,16 @@ export interface components {
             plies: string[];
             rule: string;
             says: string;
+        };
+        FindingView: {
+            /** @description Keys */
+            items: string[];
+            rule: string;
+            says: string;
+            /** @description Who lets it stand, and why */
+            waived?: string;
+            /** @description Among the zones listed; empty: in plan */
+            zones: number[];
         };
         First: {
             /** @description As printed on the server's terminal */
@@ -2365,12 +2620,106 @@ export interface components {
              */
             unit?: "mm" | "inch";
         };
+        Inspection: {
+            instrument?: string;
+            /** Format: double */
+            least?: number;
+            /** Format: double */
+            most?: number;
+            /** Format: double */
+            target?: number;
+            unit: string;
+            what: string;
+        };
         Into: {
             /**
              * Format: int64
              * @description May be left out where there is only one
              */
             freezerId?: number;
+        };
+        Item: {
+            /**
+             * Format: double
+             * @description Fibre angle from the stage's rosette
+             */
+            angleDeg: number;
+            caution?: string;
+            /**
+             * Format: double
+             * @description Core: angle of its edge from the tool, degrees; 0: square
+             */
+            chamfer?: number;
+            /** @description Family: expressions for angleDeg, x, y, turnDeg, joinWidth and count, in mm and degrees */
+            expr?: {
+                [key: string]: string;
+            };
+            /** @description Warp face, or the face that was up on the roll, away from the tool */
+            faceUp: boolean;
+            /**
+             * Format: int64
+             * @description Backing to remove, where it is not all that the material has
+             */
+            filmsOff?: number;
+            /** @description Hold point: work stops until this is done */
+            hold?: string;
+            /**
+             * @description Where its pieces or wraps meet
+             * @enum {string}
+             */
+            join?: "butt" | "overlap";
+            /**
+             * Format: double
+             * @description Overlap, m
+             */
+            joinWidth?: number;
+            /** @description Its own for good: edits and differences go by it */
+            key: string;
+            /** @enum {string} */
+            kind: "ply" | "film adhesive" | "core" | "peel ply" | "insert" | "potting" | "fillet";
+            /**
+             * Format: double
+             * @description Lump: kg each
+             */
+            mass?: number;
+            /**
+             * Format: int64
+             * @description Version of the material; a file names it in its materials
+             */
+            materialId?: number;
+            /** @description Lump: it is of metal */
+            metal?: boolean;
+            /** @description What a lump is */
+            name?: string;
+            note?: string;
+            /** @description Name among the outlines */
+            outline?: string;
+            /**
+             * Format: int64
+             * @description A kept file
+             */
+            pictureId?: number;
+            /** @description A second person checks it */
+            second?: boolean;
+            /** @description May be spliced along the fibre */
+            splice?: boolean;
+            /**
+             * Format: double
+             * @description Step between seams of neighbours, m
+             */
+            stagger?: number;
+            /**
+             * Format: double
+             * @description Outline turned on the tool
+             */
+            turnDeg?: number;
+            /**
+             * Format: double
+             * @description Place of the outline's origin from the datum, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         Kinetics: {
             terms: components["schemas"]["Term"][];
@@ -2424,6 +2773,10 @@ export interface components {
             missing: number[];
             plies: components["schemas"]["KitPly"][];
         };
+        LabelView: {
+            key: string;
+            label: string;
+        };
         LaidPly: {
             /** Format: double */
             angleDeg: number;
@@ -2448,6 +2801,13 @@ export interface components {
         };
         LaminateOut: {
             a: number[][];
+            /**
+             * Format: double
+             * @description Expansion, 1/K
+             */
+            alphaX: number;
+            /** Format: double */
+            alphaY: number;
             /** Format: double */
             arealMass: number;
             b: number[][];
@@ -2460,6 +2820,13 @@ export interface components {
             bowAlongDeg: number;
             curvature: number[];
             d: number[][];
+            /**
+             * Format: double
+             * @description In bending
+             */
+            efx: number;
+            /** Format: double */
+            efy: number;
             /** Format: double */
             ex: number;
             /** Format: double */
@@ -2469,9 +2836,43 @@ export interface components {
             gxy: number;
             /** Format: double */
             nuxy: number;
+            sandwich?: components["schemas"]["Sandwich"];
             shares: components["schemas"]["Share"][];
             /** Format: double */
             thickness: number;
+        };
+        LayerView: {
+            /**
+             * Format: double
+             * @description From the tool's rosette
+             */
+            angleDeg: number;
+            /**
+             * Format: double
+             * @description m²
+             */
+            area: number;
+            faceUp: boolean;
+            /** Format: int64 */
+            films: number;
+            key: string;
+            kind: string;
+            label: string;
+            material: string;
+            /** Format: int64 */
+            materialId: number;
+            /** @description On the tool, m from the datum */
+            outline: number[][];
+            /**
+             * Format: double
+             * @description Sum of the thicknesses up to and with it, where all lie on each other, m
+             */
+            running: number;
+            /** @description Key */
+            stage: string;
+            /** Format: double */
+            thickness: number;
+            woven: boolean;
         };
         LayupView: {
             build: components["schemas"]["BuildLine"];
@@ -2551,6 +2952,18 @@ export interface components {
             high: number;
             /** Format: double */
             low: number;
+        };
+        Load: {
+            /**
+             * Format: double
+             * @description K
+             */
+            deltaT: number;
+            /** @description Mx, My, Mxy in N */
+            m: number[];
+            /** @description Nx, Ny, Nxy in N/m */
+            n: number[];
+            name: string;
         };
         LogEntry: {
             /** Format: date-time */
@@ -2766,6 +3179,16 @@ export interface components {
             density?: number;
             /**
              * Format: double
+             * @description Asymmetric weave: share by which warp prevails on the warp face
+             */
+            faceShift?: number;
+            /**
+             * @description What it is made of: carbon conducts
+             * @enum {string}
+             */
+            fibre?: "carbon" | "glass" | "aramid" | "other";
+            /**
+             * Format: double
              * @description Areal mass of the fibre, kg/m²
              */
             fibreMass?: number;
@@ -2773,6 +3196,16 @@ export interface components {
             filmDown?: string;
             /** @description Backing on the upper face as wound */
             filmUp?: string;
+            /**
+             * Format: double
+             * @description Core: shear stiffness along its ribbon, Pa
+             */
+            g13?: number;
+            /**
+             * Format: double
+             * @description Core: shear stiffness across, Pa
+             */
+            g23?: number;
             /** @description Resin pair: parts by mass */
             mixRatio?: string;
             /**
@@ -2785,6 +3218,11 @@ export interface components {
              * @description Of the mass of the prepreg, 0 to 1
              */
             resinShare?: number;
+            /**
+             * Format: double
+             * @description In shear, Pa
+             */
+            s?: number;
             /**
              * Format: double
              * @description In storage, from the day it was made, s
@@ -2800,6 +3238,26 @@ export interface components {
             weave?: string;
             /** @description Widths in which it is sold, m */
             widths?: number[];
+            /**
+             * Format: double
+             * @description In compression along, Pa
+             */
+            xc?: number;
+            /**
+             * Format: double
+             * @description Strength in tension along, Pa
+             */
+            xt?: number;
+            /**
+             * Format: double
+             * @description In compression across, Pa
+             */
+            yc?: number;
+            /**
+             * Format: double
+             * @description In tension across, Pa
+             */
+            yt?: number;
         };
         MaterialView: {
             /**
@@ -3083,25 +3541,6 @@ export interface components {
             /** @enum {string} */
             role: "technician" | "planner" | "quality" | "administrator" | "viewer";
         };
-        NewPly: {
-            /** Format: double */
-            angleDeg: number;
-            faceUp: boolean;
-            /** Format: int64 */
-            materialId: number;
-            outline: number[][];
-            shape: string;
-            /**
-             * Format: double
-             * @description m
-             */
-            x: number;
-            /**
-             * Format: double
-             * @description m
-             */
-            y: number;
-        };
         NewQualification: {
             /** @description Course, test piece, number of the paper */
             evidence: string;
@@ -3138,6 +3577,23 @@ export interface components {
             /** @description The present PIN */
             pin: string;
         };
+        NewToolEvent: {
+            /**
+             * Format: date-time
+             * @description Missing: now
+             */
+            at?: string;
+            /** @enum {string} */
+            kind: "cleaned" | "release coat" | "cured" | "stripped" | "checked" | "repaired";
+            note?: string;
+        };
+        NewWaiver: {
+            pin: string;
+            reason: string;
+            rule: string;
+            /** @description The finding, word for word */
+            says: string;
+        };
         OpenBag: {
             /** Format: date-time */
             at?: string;
@@ -3160,18 +3616,48 @@ export interface components {
              */
             room?: number;
         };
+        Outline: {
+            /** @description By name: m; angles in degrees; sides as a number */
+            dims?: {
+                [key: string]: number;
+            };
+            /** @description Family: expressions for dimensions, in mm and degrees */
+            expr?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            kind: "points" | "rectangle" | "strip" | "ring sector" | "circle" | "ellipse" | "patch" | "taper" | "regular";
+            name: string;
+            /** @description Set where the outline stands for one that a later stage derives: from what */
+            placeholder?: string;
+            /** @description Of an outline of points */
+            points?: components["schemas"]["Corner"][];
+        };
+        Parameter: {
+            called?: string;
+            expr?: string;
+            /** @description As expressions call it */
+            name: string;
+            /** @enum {string} */
+            unit: "mm" | "°" | "number";
+            /** Format: double */
+            value: number;
+        };
         PartLine: {
             /** Format: int64 */
             builds: number;
             code: string;
             /** @description Letter of the draft, if there is one */
             draft?: string;
+            /** @description Variant: number of its family */
+            family?: string;
             name: string;
             number: string;
             /** Format: int64 */
             plies: number;
             /** @description Letter of the newest released revision */
             released?: string;
+            variant?: string;
         };
         Permit: {
             act: string;
@@ -3257,6 +3743,30 @@ export interface components {
             /** Format: int64 */
             ply: number;
         };
+        PlyStressView: {
+            /** @description It fails first */
+            first: boolean;
+            key: string;
+            /**
+             * Format: double
+             * @description Index by maximum stress: failure at 1
+             */
+            maxStress?: number;
+            mode?: string;
+            ply: string;
+            /**
+             * Format: double
+             * @description Factor on the load until Tsai–Wu reaches 1; missing: without bound
+             */
+            reserve?: number;
+            /** @description Along, across, shear, Pa */
+            stress: number[];
+            /**
+             * Format: double
+             * @description Index after Tsai and Wu: failure at 1
+             */
+            tsaiWu?: number;
+        };
         PlyView: {
             /** Format: double */
             angleDeg: number;
@@ -3291,6 +3801,12 @@ export interface components {
         Process: {
             bagStack: string;
             /**
+             * Format: double
+             * @description Share of the plies' resin that the bag takes out
+             */
+            bleed?: number;
+            bonding?: string;
+            /**
              * Format: int64
              * @description Plies between debulks; 0: never
              */
@@ -3304,6 +3820,9 @@ export interface components {
              * @description Least vacuum, Pa
              */
             debulkVacuum: number;
+            demould?: string;
+            /** @description Values that are measured on the finished part */
+            inspections?: components["schemas"]["Inspection"][];
             /**
              * Format: double
              * @description Vacuum that may be lost, Pa
@@ -3329,6 +3848,18 @@ export interface components {
              * @description Expected time constant of the part behind the air, s
              */
             partLag: number;
+            /**
+             * Format: double
+             * @description Press: closing force, N
+             */
+            pressForce?: number;
+            /**
+             * Format: double
+             * @description Most pressure in cure, Pa; 0: vacuum alone
+             */
+            pressureMax?: number;
+            /** @description That its work demands besides those of the steps */
+            qualifications?: string[];
             recipe: components["schemas"]["Recipe"];
             runLimits: components["schemas"]["RunLimits"];
             /**
@@ -3337,6 +3868,7 @@ export interface components {
              */
             thicknessTolerance: number;
             tool: string;
+            trimming?: string;
         };
         QualificationView: {
             evidence: string;
@@ -3350,6 +3882,41 @@ export interface components {
             validFrom: string;
             /** Format: date-time */
             validUntil: string;
+        };
+        Question: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description To hold the largest zone's plies against */
+            load?: components["schemas"]["Load"];
+            /**
+             * Format: double
+             * @description Tolerance of all angles for the range of the warp, degrees
+             */
+            off?: number;
+            /** @description Line x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
+            section?: number[];
+            whatIf?: components["schemas"]["WhatIf"];
+            /**
+             * Format: int64
+             * @description That the load and the tolerance are about
+             */
+            zone?: number;
+        };
+        RangeView: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            middle: number;
+            /**
+             * Format: double
+             * @description Degrees
+             */
+            off: number;
+            /** Format: double */
+            worst: number;
         };
         Recipe: {
             name: string;
@@ -3377,15 +3944,6 @@ export interface components {
             met: boolean;
             what: string;
         };
-        ReleaseSign: {
-            /** @description Of who signs */
-            pin: string;
-            /**
-             * Format: int64
-             * @description That was looked at
-             */
-            version: number;
-        };
         ReleaseView: {
             /** Format: date-time */
             at?: string;
@@ -3406,6 +3964,15 @@ export interface components {
             thickness: components["schemas"]["Limit"];
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
+        };
+        Reply: {
+            /** @description While there are any, nothing is worked out */
+            faults: components["schemas"]["Fault"][];
+            load?: components["schemas"]["PlyStressView"][];
+            range?: components["schemas"]["RangeView"];
+            section?: components["schemas"]["SectionView"];
+            whatIf?: components["schemas"]["Worked"];
+            worked?: components["schemas"]["Worked"];
         };
         ResinIn: {
             /**
@@ -3448,21 +4015,42 @@ export interface components {
              */
             until?: string;
         };
+        RevisionLine: {
+            letter: string;
+            state: string;
+        };
+        RevisionSign: {
+            /** @description Of who signs */
+            pin: string;
+            /**
+             * Format: int64
+             * @description That was looked at
+             */
+            version: number;
+        };
         RevisionView: {
             /** @description Letter of the revision before */
             against?: string;
             before?: components["schemas"]["Worked"];
             builds: components["schemas"]["BuildLine"][];
-            /** @description Plies that the revision before did not have */
-            changed: number[];
+            /** @description Keys of items that differ from the revision before, or are new */
+            changed: string[];
+            /** @description Who wrote the draft last */
+            changedBy?: string;
+            /** Format: date-time */
+            checkedAt?: string;
+            checkedBy?: string;
+            document: components["schemas"]["Document"];
             /**
              * Format: int64
-             * @description Plies of the revision before that are gone
+             * @description Items of the revision before that are gone
              */
             gone: number;
+            /** @description Of the document and the process: SHA-256, hexadecimal */
+            hash: string;
             letter: string;
             /** @description All revisions, newest first */
-            letters: string[];
+            letters: components["schemas"]["RevisionLine"][];
             part: components["schemas"]["PartLine"];
             /** @description The recipe walked in time */
             plan: components["schemas"]["PlanPoint"][];
@@ -3472,9 +4060,12 @@ export interface components {
             signedAt?: string;
             signedBy?: string;
             /** @enum {string} */
-            state: "draft" | "released";
+            state: "draft" | "checked" | "released" | "superseded";
+            /** @description Family: the parts of its variants */
+            variants: components["schemas"]["VariantPart"][];
             /** Format: int64 */
             version: number;
+            waivers: components["schemas"]["WaiverView"][];
             worked?: components["schemas"]["Worked"];
         };
         RollChoice: {
@@ -3742,6 +4333,77 @@ export interface components {
         RoomState: {
             room?: components["schemas"]["RoomConditions"];
         };
+        Rosette: {
+            /** Format: double */
+            angleDeg: number;
+            name: string;
+        };
+        RuleLine: {
+            asks: string;
+            name: string;
+            source: string;
+            why: string;
+        };
+        RuleSettings: {
+            balance: boolean;
+            /**
+             * Format: double
+             * @description Least resin share of a ply that bonds a core without film adhesive
+             */
+            coreResin: number;
+            /**
+             * Format: double
+             * @description Distance of two drops over the thickness dropped
+             */
+            dropSlope: number;
+            /** @description Nothing that conducts touches metal */
+            galvanic: boolean;
+            /**
+             * Format: int64
+             * @description Most plies that end at one line
+             */
+            maxDrop: number;
+            /**
+             * Format: double
+             * @description Steepest chamfer of a core, degrees
+             */
+            maxRamp: number;
+            /**
+             * Format: int64
+             * @description Most equal angles in a row
+             */
+            maxRun: number;
+            /**
+             * Format: double
+             * @description Largest angle between neighbours, degrees
+             */
+            maxStep: number;
+            /**
+             * Format: double
+             * @description Least share of each of 0°, ±45° and 90°
+             */
+            minShare: number;
+            /** @description Outer plies at ±45° */
+            outer45: boolean;
+            symmetry: boolean;
+        };
+        RuleView: {
+            /** Format: date-time */
+            changedAt?: string;
+            limits: components["schemas"]["RuleSettings"];
+            rules: components["schemas"]["RuleLine"][];
+            /**
+             * Format: int64
+             * @description 0: the usual ones, nobody has changed them
+             */
+            version: number;
+        };
+        RulesIn: {
+            limits: components["schemas"]["RuleSettings"];
+            reason: string;
+            /** Format: int64 */
+            version: number;
+        };
         RunCheck: {
             /**
              * Format: double
@@ -3872,6 +4534,60 @@ export interface components {
              */
             vacuum: number | null;
         };
+        Sandwich: {
+            /**
+             * Format: double
+             * @description Distance of the skins' middles, m
+             */
+            apart: number;
+            core: string;
+            /**
+             * Format: double
+             * @description Deflection from shear over that from bending, a strip along x over the span
+             */
+            deflects: number;
+            /**
+             * Format: double
+             * @description Shear stiffness, N/m
+             */
+            shearX: number;
+            /** Format: double */
+            shearY: number;
+        };
+        ScaleView: {
+            /**
+             * Format: double
+             * @description Less the resin that is bled
+             */
+            cured: number;
+            /**
+             * Format: double
+             * @description Films off
+             */
+            laid: number;
+            /**
+             * Format: double
+             * @description Inserts and the like
+             */
+            lumps: number;
+            /**
+             * Format: double
+             * @description In what is laid
+             */
+            resin: number;
+            /**
+             * Format: double
+             * @description Less what lies outside the trim line
+             */
+            trimmed: number;
+            /**
+             * Format: double
+             * @description Centre of mass from the datum, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         Scanned: {
             id: string;
             /** @enum {string} */
@@ -3935,6 +4651,24 @@ export interface components {
             reason: string;
             /** Format: int64 */
             times: number;
+        };
+        SectionPiece: {
+            /** Format: double */
+            from: number;
+            high: number[];
+            key: string;
+            low: number[];
+            /** Format: double */
+            to: number;
+        };
+        SectionView: {
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            length: number;
+            /** @description m */
+            line: number[];
+            pieces: components["schemas"]["SectionPiece"][];
         };
         Seen: {
             /** @description What was found and done */
@@ -4050,6 +4784,28 @@ export interface components {
         Stack: {
             stack: string;
         };
+        StackRead: {
+            /**
+             * Format: int64
+             * @description Character that is wrong, from 0
+             */
+            at?: number;
+            plies: components["schemas"]["CodedPly"][];
+            says?: string;
+        };
+        Stage: {
+            items: components["schemas"]["Item"][];
+            key: string;
+            /** @enum {string} */
+            kind: "skin" | "core" | "second skin" | "pre-form" | "co-cure" | "bond" | "over-wrap" | "wet layup";
+            name: string;
+            note?: string;
+            /**
+             * Format: double
+             * @description Its 0° from the tool's, degrees
+             */
+            rosette?: number;
+        };
         StageCount: {
             /** Format: int64 */
             count: number;
@@ -4153,6 +4909,89 @@ export interface components {
             times: number;
             what: string;
         };
+        ToolEventView: {
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            note?: string;
+            person: string;
+        };
+        ToolIn: {
+            /** @enum {string} */
+            kind: "flat tool" | "female tool" | "split female tool" | "male mandrel" | "bladder" | "press tool";
+            name: string;
+            sheet: components["schemas"]["ToolSheet"];
+            /**
+             * Format: int64
+             * @description Of a tool that is changed: what the person saw
+             */
+            version?: number;
+        };
+        ToolSheet: {
+            /**
+             * Format: int64
+             * @description Cures that release coats last for; 0: not said
+             */
+            coatsLast?: number;
+            datums?: components["schemas"]["Datum"][];
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            expansion?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            height?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            length?: number;
+            material?: string;
+            note?: string;
+            rosettes?: components["schemas"]["Rosette"][];
+            /**
+             * Format: double
+             * @description J/K
+             */
+            thermalMass?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            width?: number;
+        };
+        ToolView: {
+            /**
+             * Format: int64
+             * @description Release coats since it was last stripped or cleaned
+             */
+            coats: number;
+            /**
+             * Format: int64
+             * @description Since the last release coat
+             */
+            cures: number;
+            /** @description Its coats have lasted as long as they do */
+            due: boolean;
+            /** @description Newest first */
+            events: components["schemas"]["ToolEventView"][];
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "flat tool" | "female tool" | "split female tool" | "male mandrel" | "bladder" | "press tool";
+            name: string;
+            /** @description Numbers of parts whose newest revision is made on it */
+            parts: string[];
+            sheet: components["schemas"]["ToolSheet"];
+            /**
+             * Format: int64
+             * @description Of a tool that is changed: what the person saw
+             */
+            version?: number;
+        };
         Usage: {
             /** @description On hand, the first to expire first */
             expiring: components["schemas"]["ExpiringRoll"][];
@@ -4169,6 +5008,24 @@ export interface components {
              * @description Pa below the air outside
              */
             vacuum: number;
+        };
+        Variant: {
+            /** @description Added to the part number */
+            name: string;
+            /** @description By parameter, in its unit */
+            values: {
+                [key: string]: number;
+            };
+        };
+        VariantPart: {
+            /** @description Missing: no part was made of it yet */
+            code?: string;
+            letter?: string;
+            number: string;
+            state?: string;
+            /** @description Its newest revision says what the family says */
+            upToDate: boolean;
+            variant: string;
         };
         Verdict: {
             checks: components["schemas"]["RunCheck"][];
@@ -4203,17 +5060,53 @@ export interface components {
              */
             u: number;
         };
+        WaiverView: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            id: number;
+            person: string;
+            reason: string;
+            rule: string;
+            says: string;
+        };
+        WhatIf: {
+            /** @description Left out */
+            drop?: string[];
+            /** @description Keys of layers turned over */
+            flip?: string[];
+            /** @description Turned by degrees, by key */
+            turn?: {
+                [key: string]: number;
+            };
+        };
         Worked: {
+            /**
+             * Format: double
+             * @description Of all zones, m²
+             */
+            area: number;
             /**
              * Format: double
              * @description From the hottest hold to the room, K
              */
             deltaT: number;
+            findings: components["schemas"]["FindingView"][];
+            /** @description Of all items in lay order */
+            labels: components["schemas"]["LabelView"][];
+            /** @description In lay order, on the tool */
+            layers: components["schemas"]["LayerView"][];
             /**
              * Format: double
              * @description As laid, kg
              */
             mass: number;
+            /**
+             * Format: int64
+             * @description Smaller zones that are not listed; their findings are
+             */
+            more: number;
+            scale: components["schemas"]["ScaleView"];
             /**
              * Format: double
              * @description Over which the bow is told, m
@@ -4225,8 +5118,19 @@ export interface components {
         ZoneView: {
             /** Format: double */
             area: number;
-            plies: number[];
-            worked: components["schemas"]["LaminateOut"];
+            beside: number[];
+            /** @description Keys in lay order */
+            items: string[];
+            /** @description Its layers, such as plies 1 to 4, core 1 */
+            says: string;
+            worked?: components["schemas"]["LaminateOut"];
+            /**
+             * Format: double
+             * @description A place inside it, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
         };
     };
     responses: never;
@@ -7290,6 +8194,42 @@ export interface operations {
             };
         };
     };
+    ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Question"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reply"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     startBuild: {
         parameters: {
             query?: never;
@@ -7353,6 +8293,113 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    checkRevision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RevisionSign"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    difference: {
+        parameters: {
+            query: {
+                from: string;
+                to: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DifferenceView"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -7446,7 +8493,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReleaseSign"];
+                "application/json": components["schemas"]["RevisionSign"];
             };
         };
         responses: {
@@ -7517,6 +8564,146 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    makeVariants: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    waive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewWaiver"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -9129,6 +10316,104 @@ export interface operations {
             };
         };
     };
+    rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeRules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RulesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     runs: {
         parameters: {
             query?: never;
@@ -9808,6 +11093,37 @@ export interface operations {
             };
         };
     };
+    readCode: {
+        parameters: {
+            query?: {
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StackRead"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     stockList: {
         parameters: {
             query?: never;
@@ -9975,6 +11291,177 @@ export interface operations {
             };
         };
     };
+    tools: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    saveTool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ToolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    logTool: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewToolEvent"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ToolView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     usage: {
         parameters: {
             query?: {
@@ -10038,6 +11525,73 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    withdrawWaiver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

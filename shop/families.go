@@ -1,0 +1,279 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/master"
+)
+
+// VariantPart is a variant of a family and the part that it is built as.
+type VariantPart struct {
+	Variant  string `json:"variant"`
+	Code     string `json:"code,omitempty" doc:"Missing: no part was made of it yet"`
+	Number   string `json:"number"`
+	Letter   string `json:"letter,omitempty"`
+	State    string `json:"state,omitempty"`
+	UpToDate bool   `json:"upToDate" doc:"Its newest revision says what the family says"`
+}
+
+func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]VariantPart, error) {
+	out := []VariantPart{}
+	if !doc.Family() {
+		return out, nil
+	}
+	var parts []Part
+	if err := db.Where("family_id = ?", family.ID).Find(&parts).Error; err != nil {
+		return nil, err
+	}
+	for _, v := range doc.Variants {
+		line := VariantPart{Variant: v.Name, Number: family.Number + "-" + v.Name}
+		k := slices.IndexFunc(parts, func(p Part) bool { return p.Variant == v.Name })
+		if k >= 0 {
+			var last Revision
+			if err := db.Where("part_id = ?", parts[k].ID).Order("id desc").Take(&last).Error; err != nil {
+				return nil, err
+			}
+			line.Code, line.Number, line.Letter, line.State = parts[k].Code, parts[k].Number, last.Letter, last.State
+			one, err := doc.Of(v)
+			line.UpToDate = err == nil && last.Doc != nil && same(one, last.Doc.Normal())
+		}
+		out = append(out, line)
+	}
+	return out, nil
+}
+
+// MakeVariants makes a part of every variant of a family that has none, and a
+// new draft where the family says something else than a part's newest
+// revision. A draft that somebody is at is replaced, and the log keeps that.
+func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "make variants "+partCode, nil, func(tx *Tx) (RevisionView, error) {
+		family, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
+		if err != nil {
+			return RevisionView{}, err
+		}
+		var from Revision
+		if err := tx.Where("part_id = ?", family.ID).Order("id desc").Take(&from).Error; err != nil {
+			return RevisionView{}, err
+		}
+		m, err := s.master(tx.DB, from)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		if !m.doc.Family() {
+			return RevisionView{}, conflict("%s is no family: it has no variants", family.Number)
+		}
+		made := []string{}
+		for _, v := range m.doc.Variants {
+			doc, err := m.doc.Of(v)
+			if err != nil {
+				return RevisionView{}, invalid("document", "variant %s: %s", v.Name, err)
+			}
+			changed, err := tx.makeVariant(family, v, doc, from.Process)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			if changed != "" {
+				made = append(made, changed)
+			}
+		}
+		if len(made) == 0 {
+			return RevisionView{}, conflict("every variant of %s is up to date", family.Number)
+		}
+		if err := tx.log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, family.Code, from.Letter)
+	})
+}
+
+// makeVariant brings the part of one variant up to date and says what it did.
+func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, process Process) (string, error) {
+	var parts []Part
+	if err := locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
+		return "", err
+	}
+	number := family.Number + "-" + v.Name
+	r := Revision{Letter: "A", State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+	if len(parts) == 0 {
+		var taken int64
+		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
+			return "", err
+		}
+		if taken > 0 {
+			return "", conflict("there is a part %s that is no variant of %s", number, family.Number)
+		}
+		id, code, err := nextCode(tx.DB, "parts", ident.Part)
+		if err != nil {
+			return "", err
+		}
+		part := Part{ID: id, Code: code, Number: number, Name: fmt.Sprintf("%s, %s", family.Name, v.Name), FamilyID: &family.ID, Variant: v.Name, CreatedAt: tx.now}
+		if err := tx.Create(&part).Error; err != nil {
+			return "", err
+		}
+		r.PartID = part.ID
+		return number + " is new", tx.startDraft(&r, doc)
+	}
+	var last Revision
+	if err := locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
+		return "", err
+	}
+	if last.Doc != nil && same(doc, last.Doc.Normal()) && same(process, last.Process) {
+		return "", nil
+	}
+	if last.State == "draft" || last.State == "checked" {
+		if err := tx.storeDocument(&last, doc); err != nil {
+			return "", err
+		}
+		last.State, last.CheckedAt, last.CheckedBy, last.Process, last.ChangedBy = "draft", nil, nil, process, tx.by.id()
+		last.Version++
+		if err := tx.Save(&last).Error; err != nil {
+			return "", err
+		}
+		return fmt.Sprintf("%s %s is changed", number, last.Letter), tx.keepVersion(last)
+	}
+	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
+	return fmt.Sprintf("%s %s is begun", number, r.Letter), tx.startDraft(&r, doc)
+}
+
+// followInDrafts puts a material's new version into the documents of drafts.
+func (tx *Tx) followInDrafts(family, present int64) error {
+	var versions []int64
+	if err := tx.Raw(`select id from materials where family = ?`, family).Scan(&versions).Error; err != nil {
+		return err
+	}
+	next := map[int64]int64{}
+	for _, id := range versions {
+		next[id] = present
+	}
+	var drafts []Revision
+	if err := locked(tx.DB).Where("state in ('draft', 'checked') and doc is not null").Find(&drafts).Error; err != nil {
+		return err
+	}
+	for _, r := range drafts {
+		doc := withMaterials(*r.Doc, next)
+		if same(doc, *r.Doc) {
+			continue
+		}
+		raw, err := json.Marshal(doc)
+		if err != nil {
+			return err
+		}
+		// Also a check was of other material.
+		if err := tx.Exec(`update revisions set doc = ?, version = version + 1, state = 'draft', checked_at = null, checked_by = null where id = ?`, string(raw), r.ID).Error; err != nil {
+			return err
+		}
+		r.Doc, r.Version = &doc, r.Version+1
+		if err := tx.keepVersion(r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// ChangeView is one line of the difference between two revisions.
+type ChangeView struct {
+	Was      *master.Item `json:"was,omitempty"`
+	Is       *master.Item `json:"is,omitempty"`
+	WasLabel string       `json:"wasLabel,omitempty"`
+	IsLabel  string       `json:"isLabel,omitempty"`
+	Fields   []string     `json:"fields"`
+}
+
+// DifferenceView is two revisions of a part beside each other.
+type DifferenceView struct {
+	From       string       `json:"from"`
+	To         string       `json:"to"`
+	Lines      []ChangeView `json:"lines"`
+	Process    []string     `json:"process" doc:"Fields of the process that differ"`
+	FromWorked *Worked      `json:"fromWorked,omitempty"`
+	ToWorked   *Worked      `json:"toWorked,omitempty"`
+	Open       []BuildLine  `json:"open" doc:"Builds to the older one that are not finished"`
+}
+
+// Difference lines two revisions of a part up, and names the open builds that a
+// change touches.
+func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
+	return view(ctx, s, func(db *gorm.DB) (DifferenceView, error) {
+		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}, Open: []BuildLine{}}
+		part, err := find[Part](db, ident.Part, partCode, "part")
+		if err != nil {
+			return v, err
+		}
+		var pair [2]masterOf
+		for k, letter := range []string{from, to} {
+			var r []Revision
+			if err := db.Where("part_id = ? and letter = ?", part.ID, letter).Find(&r).Error; err != nil {
+				return v, err
+			}
+			if len(r) == 0 {
+				return v, missing("%s has no revision %s", part.Number, letter)
+			}
+			if pair[k], err = s.master(db, r[0]); err != nil {
+				return v, err
+			}
+			if k == 0 {
+				all, err := s.buildLines(db, "b.revision_id = ?", r[0].ID)
+				if err != nil {
+					return v, err
+				}
+				for _, b := range all {
+					if b.Stage != "finished" {
+						v.Open = append(v.Open, b)
+					}
+				}
+			}
+		}
+		if v.FromWorked, err = pair[0].work(nil); err != nil {
+			return v, err
+		}
+		if v.ToWorked, err = pair[1].work(nil); err != nil {
+			return v, err
+		}
+		was, is := pair[0].doc.Labels(), pair[1].doc.Labels()
+		for _, c := range master.Difference(pair[0].doc, pair[1].doc) {
+			line := ChangeView{Was: c.Was, Is: c.Is, Fields: c.Fields}
+			if line.Fields == nil {
+				line.Fields = []string{}
+			}
+			if c.Was != nil {
+				line.WasLabel = was[c.Was.Key]
+			}
+			if c.Is != nil {
+				line.IsLabel = is[c.Is.Key]
+			}
+			v.Lines = append(v.Lines, line)
+		}
+		v.Process = differing(pair[0].process, pair[1].process)
+		return v, nil
+	})
+}
+
+// differing are the names of the fields in which two processes differ.
+func differing(a, b Process) []string {
+	members := func(p Process) map[string]json.RawMessage {
+		raw, _ := json.Marshal(p)
+		m := map[string]json.RawMessage{}
+		_ = json.Unmarshal(raw, &m)
+		return m
+	}
+	x, y := members(a), members(b)
+	out := []string{}
+	for k := range y {
+		if string(x[k]) != string(y[k]) {
+			out = append(out, k)
+		}
+	}
+	for k := range x {
+		if _, there := y[k]; !there {
+			out = append(out, k)
+		}
+	}
+	slices.Sort(out)
+	return out
+}

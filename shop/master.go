@@ -1,0 +1,283 @@
+package shop
+
+import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"juxta/calc"
+	"juxta/core/geom"
+	"juxta/core/laminate"
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/wire"
+)
+
+// masterOf is a revision's document with all that its computation needs.
+type masterOf struct {
+	doc       master.Document
+	process   Process
+	materials map[int64]master.Material
+	records   map[int64]Material
+	rules     laminate.Rules
+	waivers   []Waiver
+}
+
+// master loads what a revision is worked out from.
+func (s *Shop) master(db *gorm.DB, r Revision) (masterOf, error) {
+	m := masterOf{process: r.Process}
+	if r.Doc != nil {
+		m.doc = r.Doc.Normal()
+	} else {
+		// A revision of before there were documents has plies alone.
+		plies, _, err := loadPlies(db, r.ID)
+		if err != nil {
+			return m, err
+		}
+		m.doc = documentOf(plies)
+	}
+	if err := db.Where("revision_id = ? and withdrawn_at is null", r.ID).Order("id").Find(&m.waivers).Error; err != nil {
+		return m, err
+	}
+	return m, s.equip(db, &m)
+}
+
+// equip loads the materials of a document and the shop's rules.
+func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
+	ids := []int64{}
+	for _, i := range m.doc.Items() {
+		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {
+			ids = append(ids, i.MaterialID)
+		}
+	}
+	var err error
+	if m.records, err = byID(db, ids, func(m Material) int64 { return m.ID }); err != nil {
+		return err
+	}
+	m.materials = map[int64]master.Material{}
+	for id, r := range m.records {
+		m.materials[id] = r.forMaster()
+	}
+	settings, err := s.rules(db)
+	m.rules = settings.Core()
+	return err
+}
+
+// forMaster is the material as a master sees it.
+func (m Material) forMaster() master.Material {
+	lamina := m.Lamina().Core()
+	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
+	lamina.Conducts = m.Sheet.Fibre == "carbon"
+	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor),
+		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
+}
+
+// documentOf is the document of plies that were kept without one.
+func documentOf(plies []Ply) master.Document {
+	d := master.Document{Format: master.Format, Stages: []master.Stage{{Key: "stage", Name: "Skin", Kind: "skin"}}}
+	at := func(name string, o wire.Outline) string {
+		for n := 1; ; n++ {
+			called := name
+			if n > 1 {
+				called = fmt.Sprintf("%s %d", name, n)
+			}
+			k := slices.IndexFunc(d.Outlines, func(x master.Outline) bool { return x.Name == called })
+			if k < 0 {
+				out := master.Outline{Name: called, Kind: "points"}
+				for _, p := range o {
+					out.Points = append(out.Points, master.Corner{X: p[0], Y: p[1]})
+				}
+				d.Outlines = append(d.Outlines, out)
+				return called
+			}
+			if slices.EqualFunc(d.Outlines[k].Points, o, func(c master.Corner, p [2]float64) bool { return c.X == p[0] && c.Y == p[1] }) {
+				return called
+			}
+		}
+	}
+	for _, p := range plies {
+		key := p.ItemKey
+		if key == "" {
+			key = fmt.Sprintf("p%d", p.Number)
+		}
+		d.Stages[0].Items = append(d.Stages[0].Items, master.Item{Key: key, Kind: master.Ply, MaterialID: p.MaterialID, Outline: at(p.Shape, p.Outline), AngleDeg: p.AngleDeg, X: p.X, Y: p.Y, FaceUp: p.FaceUp})
+	}
+	return d.Normal()
+}
+
+// hash is that of what the revision says: its document and its process.
+func (m masterOf) hash() string {
+	return hex.EncodeToString(sha([]any{m.doc, m.process}))
+}
+
+func sha(v any) []byte {
+	raw, _ := json.Marshal(v)
+	sum := sha256.Sum256(raw)
+	return sum[:]
+}
+
+func same(a, b any) bool { return bytes.Equal(sha(a), sha(b)) }
+
+// faulty is the refusal of a document with faults: the first one's place and
+// sentence, and all of them in detail.
+func faulty(faults []master.Fault) error {
+	e := &Error{Kind: Invalid, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
+	if len(faults) > 1 {
+		e.Says = fmt.Sprintf("the master has %d faults: nothing was stored", len(faults))
+		for _, f := range faults {
+			e.Details = append(e.Details, f.Says)
+		}
+	}
+	return e
+}
+
+// storeDocument makes a document that of a draft, and its plies the plies that
+// kits, nests and the bench go by. The revision itself is still to be saved.
+func (tx *Tx) storeDocument(r *Revision, doc master.Document) error {
+	m := masterOf{doc: doc, process: r.Process}
+	if err := tx.s.equip(tx.DB, &m); err != nil {
+		return err
+	}
+	if faults := doc.Check(m.materials); len(faults) > 0 {
+		return faulty(faults)
+	}
+	// What cannot be worked out is not stored either.
+	if _, err := m.work(nil); err != nil {
+		return err
+	}
+	r.Doc = &doc
+	if err := tx.Where("revision_id = ?", r.ID).Delete(&Ply{}).Error; err != nil {
+		return err
+	}
+	if doc.Family() {
+		return nil // its variants have plies
+	}
+	layers, err := doc.Layers(m.materials)
+	if err != nil {
+		return invalid("document", "%s", err)
+	}
+	var plies []Ply
+	for _, l := range layers {
+		if l.Item.Kind != master.Ply {
+			continue
+		}
+		own, err := doc.Ring(l.Item.Outline)
+		if err != nil {
+			return invalid("document", "%s", err)
+		}
+		plies = append(plies, Ply{RevisionID: r.ID, Number: len(plies) + 1, ItemKey: l.Key, Shape: l.Item.Outline, MaterialID: l.Item.MaterialID, AngleDeg: unit.FoldAngle(l.AngleDeg),
+			Outline: wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg))), X: l.Item.X, Y: l.Item.Y, FaceUp: l.Item.FaceUp})
+	}
+	if len(plies) == 0 {
+		return nil
+	}
+	return tx.CreateInBatches(&plies, 200).Error
+}
+
+// startDraft stores a new revision with its document.
+func (tx *Tx) startDraft(r *Revision, doc master.Document) error {
+	doc = doc.Normal()
+	r.Doc = &doc
+	if err := tx.Create(r).Error; err != nil {
+		return err
+	}
+	if err := tx.storeDocument(r, doc); err != nil {
+		return err
+	}
+	return tx.keepVersion(*r)
+}
+
+// present is a document with the present version of every material.
+func (tx *Tx) present(doc master.Document) (master.Document, error) {
+	var rows []struct{ ID, Present int64 }
+	if err := tx.Raw(`select m.id, n.id as present from materials m join materials n on n.family = m.family and n.superseded_at is null`).Scan(&rows).Error; err != nil {
+		return doc, err
+	}
+	next := map[int64]int64{}
+	for _, r := range rows {
+		next[r.ID] = r.Present
+	}
+	return withMaterials(doc, next), nil
+}
+
+func withMaterials(doc master.Document, next map[int64]int64) master.Document {
+	doc.Stages = slices.Clone(doc.Stages)
+	for k := range doc.Stages {
+		doc.Stages[k].Items = slices.Clone(doc.Stages[k].Items)
+		for n := range doc.Stages[k].Items {
+			i := &doc.Stages[k].Items[n]
+			if id, ok := next[i.MaterialID]; ok {
+				i.MaterialID = id
+			}
+		}
+	}
+	return doc
+}
+
+// releasable says whether parts can be built from the master.
+func (m masterOf) releasable() error {
+	if faults := m.doc.Check(m.materials); len(faults) > 0 {
+		return faulty(faults)
+	}
+	if m.doc.Family() {
+		return nil
+	}
+	labels, first, resin := m.doc.Labels(), "", int64(0)
+	for _, i := range m.doc.Items() {
+		if i.Kind != master.Ply {
+			continue
+		}
+		r := m.records[i.MaterialID]
+		if r.ResinID == nil {
+			return invalid(i.Key+"/materialId", "ply %s is of %s, which has no resin: it cannot be cured", labels[i.Key], r.Name)
+		}
+		if first == "" {
+			first, resin = labels[i.Key], *r.ResinID
+		}
+		if *r.ResinID != resin {
+			return invalid(i.Key+"/materialId", "ply %s has another resin than ply %s: one cure needs one resin", labels[i.Key], first)
+		}
+	}
+	if first == "" {
+		return invalid("document", "a revision without plies cannot be released")
+	}
+	return nil
+}
+
+// ringOf is the trim line, or nil.
+func (m masterOf) trim() (geom.Ring, error) {
+	if m.doc.Trim == "" {
+		return nil, nil
+	}
+	return m.doc.Ring(m.doc.Trim)
+}
+
+// hottest is the highest hold of the recipe, K.
+func (m masterOf) hottest() float64 {
+	hottest := room
+	for _, s := range m.process.Recipe.Segments {
+		hottest = max(hottest, s.Target)
+	}
+	return hottest
+}
+
+// stack works a zone's stack out; nothing where nothing in it is stiff.
+func stacked(stack []laminate.Ply, deltaT float64, rules laminate.Rules) *calc.LaminateOut {
+	if !slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
+		return nil
+	}
+	out, err := calc.Stack(stack, deltaT, bowSpan, rules)
+	if err != nil {
+		return nil
+	}
+	return &out
+}
+
+// named are the labels of several things in a sentence.
+func named(labels []string) string { return strings.Join(labels, ", ") }

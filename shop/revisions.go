@@ -1,0 +1,290 @@
+package shop
+
+import (
+	"context"
+	"encoding/hex"
+	"encoding/json"
+	"fmt"
+	"strings"
+
+	"juxta/core/bag"
+	"juxta/core/cure"
+	"juxta/core/ident"
+	"juxta/core/master"
+)
+
+// draft finds and holds the draft of a part, at the version the person saw.
+func (tx *Tx) draft(partCode string) (Part, Revision, error) {
+	part, err := find[Part](tx.DB, ident.Part, partCode, "part")
+	if err != nil {
+		return part, Revision{}, err
+	}
+	var r Revision
+	if err := locked(tx.DB).Where("part_id = ?", part.ID).Order("id desc").Take(&r).Error; err != nil {
+		return part, r, err
+	}
+	if r.State != "draft" && r.State != "checked" {
+		return part, r, conflict("revision %s of %s is released and frozen: start a new revision", r.Letter, part.Number)
+	}
+	return part, r, nil
+}
+
+// seen refuses a signature under something else than the person looked at.
+func (r Revision) seen(part Part, version int) error {
+	if r.Version != version {
+		return conflict("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+	}
+	return nil
+}
+
+// DraftChange is a new document, a new process, or both, for a draft.
+type DraftChange struct {
+	Version  int              `json:"version" doc:"That the change was made from"`
+	Document *master.Document `json:"document,omitempty"`
+	Process  *Process         `json:"process,omitempty"`
+}
+
+// ChangeDraft stores a change to the draft of a part. A document made from an
+// older version is merged with what others changed meanwhile, item by item;
+// where both touched the same thing it is refused, and says which.
+func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in DraftChange) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
+		part, r, err := tx.draft(partCode)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		before, err := s.master(tx.DB, r)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		said := map[string]any{"letter": r.Letter, "version": r.Version + 1}
+		if in.Document != nil {
+			doc := in.Document.Normal()
+			if in.Version != r.Version {
+				if doc, err = tx.merged(part, r, before.doc, doc, in.Version); err != nil {
+					return RevisionView{}, err
+				}
+			}
+			if err := tx.storeDocument(&r, doc); err != nil {
+				return RevisionView{}, err
+			}
+			said["items"], said["hash"] = summary(before.doc, doc), hex.EncodeToString(sha(doc))
+		}
+		if in.Process != nil {
+			if in.Version != r.Version && !same(*in.Process, r.Process) {
+				return RevisionView{}, conflict("somebody changed revision %s of %s in the meantime: look at its process again", r.Letter, part.Number)
+			}
+			if err := in.Process.check(); err != nil {
+				return RevisionView{}, err
+			}
+			r.Process = *in.Process
+			said["process"] = *in.Process
+		}
+		// A change undoes the check: what is signed is what was looked at.
+		r.Version++
+		r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
+		r.ChangedBy = tx.by.id()
+		if err := tx.Save(&r).Error; err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.keepVersion(r); err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("draft changed", part.Code, "", said); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, r.Letter)
+	})
+}
+
+// keptVersions is how many versions of a draft are kept to merge from.
+const keptVersions = 100
+
+func (tx *Tx) keepVersion(r Revision) error {
+	raw, err := json.Marshal(r.Doc)
+	if err != nil {
+		return err
+	}
+	if err := tx.Exec(`insert into draft_versions (revision_id, version, doc) values (?, ?, ?)`, r.ID, r.Version, string(raw)).Error; err != nil {
+		return err
+	}
+	return tx.Exec(`delete from draft_versions where revision_id = ? and version <= ?`, r.ID, r.Version-keptVersions).Error
+}
+
+// merged brings a change made from an older version together with the present.
+func (tx *Tx) merged(part Part, r Revision, present, mine master.Document, version int) (master.Document, error) {
+	var raw []string
+	if err := tx.Raw(`select doc::text from draft_versions where revision_id = ? and version = ?`, r.ID, version).Scan(&raw).Error; err != nil {
+		return mine, err
+	}
+	if len(raw) == 0 {
+		return mine, conflict("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+	}
+	var base master.Document
+	if err := json.Unmarshal([]byte(raw[0]), &base); err != nil {
+		return mine, err
+	}
+	both, conflicts := master.Merge(base.Normal(), present, mine)
+	if len(conflicts) > 0 {
+		return mine, &Error{Kind: Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still here, compare it with theirs", r.Letter, part.Number), Details: conflicts}
+	}
+	return both, nil
+}
+
+// summary says in a few words what changed between two documents, for the log.
+func summary(before, after master.Document) []string {
+	was, is := before.Labels(), after.Labels()
+	said := []string{}
+	for _, c := range master.Difference(before, after) {
+		switch {
+		case !c.Differs():
+			continue
+		case len(said) == 20:
+			return append(said, "and more")
+		case c.Was == nil:
+			said = append(said, is[c.Is.Key]+" is new")
+		case c.Is == nil:
+			said = append(said, was[c.Was.Key]+" is gone")
+		default:
+			said = append(said, is[c.Is.Key]+": "+strings.Join(c.Fields, ", "))
+		}
+	}
+	return said
+}
+
+// check says whether parts can be made by this process.
+func (p Process) check() error {
+	if err := p.Recipe.Core().Check(); err != nil {
+		return invalid("process.recipe", "%s", err)
+	}
+	if _, ok := bag.Stacks[p.BagStack]; !ok {
+		return invalid("process.bagStack", "there is no bag stack %q", p.BagStack)
+	}
+	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, planStep, planMost); plan[len(plan)-1].T >= planMost {
+		return invalid("process.partLag", "the part would not reach the recipe's holds within three days")
+	}
+	return nil
+}
+
+// RevisionSign signs a draft as checked or released.
+type RevisionSign struct {
+	Version int    `json:"version" doc:"That was looked at"`
+	PIN     string `json:"pin" maxLength:"12" doc:"Of who signs"`
+}
+
+// signRevision lets a second person sign a draft.
+func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string, in RevisionSign, from, to string, do func(tx *Tx, r *Revision) error) (RevisionView, error) {
+	if err := May(by.Person, act); err != nil {
+		return RevisionView{}, err
+	}
+	if err := s.signature(ctx, by, in.PIN); err != nil {
+		return RevisionView{}, err
+	}
+	return write(ctx, s, by, act, to+" revision "+partCode, in.Version, func(tx *Tx) (RevisionView, error) {
+		part, r, err := tx.draft(partCode)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		if err := r.seen(part, in.Version); err != nil {
+			return RevisionView{}, err
+		}
+		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
+			return RevisionView{}, refused("you wrote this draft: a second person has to look at it and sign")
+		}
+		if r.State != from {
+			if r.State == to {
+				return RevisionView{}, conflict("revision %s of %s is %s already", r.Letter, part.Number, to)
+			}
+			return RevisionView{}, conflict("revision %s of %s has to be checked before it is released", r.Letter, part.Number)
+		}
+		m, err := s.master(tx.DB, r)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		if err := m.releasable(); err != nil {
+			return RevisionView{}, err
+		}
+		if err := do(tx, &r); err != nil {
+			return RevisionView{}, err
+		}
+		r.State = to
+		if err := tx.Save(&r).Error; err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.role(), "hash": m.hash()}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, r.Letter)
+	})
+}
+
+// CheckRevision signs that the draft of a part was checked. Who wrote it last
+// does not sign it.
+func (s *Shop) CheckRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
+	return s.signRevision(ctx, by, CheckMaster, partCode, in, "draft", "checked", func(tx *Tx, r *Revision) error {
+		r.CheckedAt, r.CheckedBy = &tx.now, tx.by.id()
+		return nil
+	})
+}
+
+// ReleaseRevision freezes a checked draft; the revision that was released
+// before is superseded. Who wrote it last does not sign it.
+func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
+	return s.signRevision(ctx, by, ReleaseMaster, partCode, in, "checked", "released", func(tx *Tx, r *Revision) error {
+		r.ReleasedAt, r.ReleasedBy = &tx.now, tx.by.id()
+		if err := tx.Exec(`delete from draft_versions where revision_id = ?`, r.ID).Error; err != nil {
+			return err
+		}
+		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
+	})
+}
+
+// NewRevision starts a draft as a copy of the newest released revision.
+func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
+		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
+		if err != nil {
+			return RevisionView{}, err
+		}
+		var last Revision
+		if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
+			return RevisionView{}, err
+		}
+		if last.State == "draft" || last.State == "checked" {
+			return RevisionView{}, conflict("%s already has a draft, revision %s", part.Number, last.Letter)
+		}
+		old, err := s.master(tx.DB, last)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		// A new draft is made of what is bought today.
+		doc, err := tx.present(old.doc)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), State: "draft", Version: 1, Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.startDraft(&r, doc); err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, r.Letter)
+	})
+}
+
+// nextLetter counts A, B … Z, AA, AB, leaving out I, O and Q, which drawings
+// avoid (common practice, no source).
+func nextLetter(letter string) string {
+	const letters = "ABCDEFGHJKLMNPRSTUVWXYZ"
+	b := []byte(letter)
+	for i := len(b) - 1; i >= 0; i-- {
+		at := strings.IndexByte(letters, b[i])
+		if at+1 < len(letters) {
+			b[i] = letters[at+1]
+			return string(b)
+		}
+		b[i] = letters[0]
+	}
+	return "A" + string(b)
+}
