@@ -16,14 +16,17 @@ import (
 
 // importBody carries the two files as text.
 type importBody struct {
-	Number   string `json:"number" minLength:"1" maxLength:"40" doc:"Drawing number"`
-	Name     string `json:"name" maxLength:"80"`
-	PlyTable string `json:"plyTable" maxLength:"1000000" doc:"CSV"`
-	Drawing  string `json:"drawing" maxLength:"20000000" doc:"DXF in text form"`
-	Unit     string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a drawing that does not say its own"`
+	Number       string `json:"number" minLength:"1" maxLength:"40" doc:"Drawing number"`
+	Name         string `json:"name" maxLength:"80"`
+	PlyTable     string `json:"plyTable,omitempty" maxLength:"1000000" doc:"CSV"`
+	PlyTableXLSX string `json:"plyTableXlsx,omitempty" maxLength:"8000000" doc:"XLSX in base64, instead of the CSV"`
+	Drawing      string `json:"drawing" maxLength:"20000000" doc:"DXF in text form"`
+	Unit         string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a drawing that does not say its own"`
 }
 
 func (r *routes) parts() {
+	r.exchange()
+	r.book()
 	get(r, "/api/parts", "parts", "Parts", func(ctx context.Context, _ *none) ([]shop.PartLine, error) {
 		return r.shop.Parts(ctx)
 	})
@@ -136,7 +139,11 @@ func readStack(code string) stackRead {
 // readPart reads both files; the faults of both come together, each with the
 // file it is in.
 func readPart(in importBody) (shop.Import, error) {
-	rows, faults := plytable.Read([]byte(in.PlyTable))
+	table, err := tableOf(in)
+	if err != nil {
+		return shop.Import{}, err
+	}
+	rows, faults := plytable.Read(table)
 	for i := range faults {
 		faults[i] = "ply table, " + faults[i]
 	}

@@ -135,7 +135,7 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 		if err := tx.Save(&last).Error; err != nil {
 			return "", err
 		}
-		return fmt.Sprintf("%s %s is changed", number, last.Letter), tx.keepVersion(last)
+		return fmt.Sprintf("%s %s is changed", number, last.Letter), nil
 	}
 	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
 	return fmt.Sprintf("%s %s is begun", number, r.Letter), tx.startDraft(&r, doc)
@@ -166,10 +166,6 @@ func (tx *Tx) followInDrafts(family, present int64) error {
 		}
 		// Also a check was of other material.
 		if err := tx.Exec(`update revisions set doc = ?, version = version + 1, state = 'draft', checked_at = null, checked_by = null where id = ?`, string(raw), r.ID).Error; err != nil {
-			return err
-		}
-		r.Doc, r.Version = &doc, r.Version+1
-		if err := tx.keepVersion(r); err != nil {
 			return err
 		}
 	}

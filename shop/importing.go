@@ -2,13 +2,9 @@ package shop
 
 import (
 	"context"
-	"errors"
 	"fmt"
 	"strings"
 
-	"gorm.io/gorm"
-
-	"juxta/core/ident"
 	"juxta/wire"
 )
 
@@ -42,39 +38,23 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 		if err != nil {
 			return RevisionView{}, err
 		}
-		var part Part
-		letter := "A"
+		part, letter, err := tx.nextRevision(number, name)
+		if err != nil {
+			return RevisionView{}, err
+		}
 		var process Process
-		err = locked(tx.DB).Where("number = ?", number).Take(&part).Error
-		switch {
-		case errors.Is(err, gorm.ErrRecordNotFound):
-			if name == "" {
-				return RevisionView{}, invalid("name", "a new part needs a name")
-			}
-			id, code, err := nextCode(tx.DB, "parts", ident.Part)
-			if err != nil {
-				return RevisionView{}, err
-			}
-			part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.now}
-			if err := tx.Create(&part).Error; err != nil {
-				return RevisionView{}, err
-			}
+		if letter == "A" {
 			var resin Resin
 			if err := tx.Take(&resin, resinID).Error; err != nil {
 				return RevisionView{}, err
 			}
 			process = UsualProcess(resin)
-		case err != nil:
-			return RevisionView{}, err
-		default:
+		} else {
 			var last Revision
 			if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
 				return RevisionView{}, err
 			}
-			if last.State == "draft" || last.State == "checked" {
-				return RevisionView{}, conflict("%s already has a draft, revision %s: release it first", number, last.Letter)
-			}
-			letter, process = nextLetter(last.Letter), last.Process
+			process = last.Process
 		}
 		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
 		if err := tx.startDraft(&r, documentOf(plies)); err != nil {

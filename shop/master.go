@@ -7,7 +7,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
-	"strings"
 
 	"gorm.io/gorm"
 
@@ -187,10 +186,7 @@ func (tx *Tx) startDraft(r *Revision, doc master.Document) error {
 	if err := tx.Create(r).Error; err != nil {
 		return err
 	}
-	if err := tx.storeDocument(r, doc); err != nil {
-		return err
-	}
-	return tx.keepVersion(*r)
+	return tx.storeDocument(r, doc)
 }
 
 // present is a document with the present version of every material.
@@ -278,6 +274,3 @@ func stacked(stack []laminate.Ply, deltaT float64, rules laminate.Rules) *calc.L
 	}
 	return &out
 }
-
-// named are the labels of several things in a sentence.
-func named(labels []string) string { return strings.Join(labels, ", ") }

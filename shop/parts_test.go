@@ -123,11 +123,11 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	cold.Recipe = wire.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []wire.Segment{{Target: 20, Rate: 1}}}
 	for says, in := range map[string]shop.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},
-		"ply 1: this material is not known here":                   {Document: strange},
-		"the outline has 2 points":                                 {Document: far},
-		`there is no bag stack "none"`:                 {Process: &bagless},
-		"would not reach the recipe's holds":           {Process: &endless},
-		"segment 1: a target of -253 °C":               {Process: &cold},
+		"ply 1: this material is not known here":                  {Document: strange},
+		"the outline has 2 points":                                {Document: far},
+		`there is no bag stack "none"`:                            {Process: &bagless},
+		"would not reach the recipe's holds":                      {Process: &endless},
+		"segment 1: a target of -253 °C":                          {Process: &cold},
 	} {
 		in.Version = before.Version
 		_, err := h.ChangeDraft(h.ctx, by, part, in)

@@ -3,7 +3,6 @@ package shop
 import (
 	"context"
 	"encoding/hex"
-	"encoding/json"
 	"fmt"
 	"strings"
 
@@ -40,6 +39,7 @@ func (r Revision) seen(part Part, version int) error {
 // DraftChange is a new document, a new process, or both, for a draft.
 type DraftChange struct {
 	Version  int              `json:"version" doc:"That the change was made from"`
+	Base     *master.Document `json:"base,omitempty" doc:"The document that it was made from: what others changed meanwhile is merged from there"`
 	Document *master.Document `json:"document,omitempty"`
 	Process  *Process         `json:"process,omitempty"`
 }
@@ -60,10 +60,8 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 		said := map[string]any{"letter": r.Letter, "version": r.Version + 1}
 		if in.Document != nil {
 			doc := in.Document.Normal()
-			if in.Version != r.Version {
-				if doc, err = tx.merged(part, r, before.doc, doc, in.Version); err != nil {
-					return RevisionView{}, err
-				}
+			if doc, err = merged(part, r, before.doc, doc, in); err != nil {
+				return RevisionView{}, err
 			}
 			if err := tx.storeDocument(&r, doc); err != nil {
 				return RevisionView{}, err
@@ -87,9 +85,6 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.keepVersion(r); err != nil {
-			return RevisionView{}, err
-		}
 		if err := tx.log("draft changed", part.Code, "", said); err != nil {
 			return RevisionView{}, err
 		}
@@ -97,36 +92,19 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 	})
 }
 
-// keptVersions is how many versions of a draft are kept to merge from.
-const keptVersions = 100
-
-func (tx *Tx) keepVersion(r Revision) error {
-	raw, err := json.Marshal(r.Doc)
-	if err != nil {
-		return err
-	}
-	if err := tx.Exec(`insert into draft_versions (revision_id, version, doc) values (?, ?, ?)`, r.ID, r.Version, string(raw)).Error; err != nil {
-		return err
-	}
-	return tx.Exec(`delete from draft_versions where revision_id = ? and version <= ?`, r.ID, r.Version-keptVersions).Error
-}
-
-// merged brings a change made from an older version together with the present.
-func (tx *Tx) merged(part Part, r Revision, present, mine master.Document, version int) (master.Document, error) {
-	var raw []string
-	if err := tx.Raw(`select doc::text from draft_versions where revision_id = ? and version = ?`, r.ID, version).Scan(&raw).Error; err != nil {
-		return mine, err
-	}
-	if len(raw) == 0 {
+// merged brings a change made from another document together with the present.
+func merged(part Part, r Revision, present, mine master.Document, in DraftChange) (master.Document, error) {
+	switch {
+	case in.Base != nil && same(in.Base.Normal(), present):
+		return mine, nil
+	case in.Base == nil && in.Version == r.Version:
+		return mine, nil
+	case in.Base == nil:
 		return mine, conflict("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
 	}
-	var base master.Document
-	if err := json.Unmarshal([]byte(raw[0]), &base); err != nil {
-		return mine, err
-	}
-	both, conflicts := master.Merge(base.Normal(), present, mine)
+	both, conflicts := master.Merge(in.Base.Normal(), present, mine)
 	if len(conflicts) > 0 {
-		return mine, &Error{Kind: Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still here, compare it with theirs", r.Letter, part.Number), Details: conflicts}
+		return mine, &Error{Kind: Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs", r.Letter, part.Number), Details: conflicts}
 	}
 	return both, nil
 }
@@ -232,9 +210,6 @@ func (s *Shop) CheckRevision(ctx context.Context, by By, partCode string, in Rev
 func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
 	return s.signRevision(ctx, by, ReleaseMaster, partCode, in, "checked", "released", func(tx *Tx, r *Revision) error {
 		r.ReleasedAt, r.ReleasedBy = &tx.now, tx.by.id()
-		if err := tx.Exec(`delete from draft_versions where revision_id = ?`, r.ID).Error; err != nil {
-			return err
-		}
 		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
 	})
 }

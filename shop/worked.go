@@ -256,12 +256,19 @@ type WhatIf struct {
 
 // Reply is what the core makes of the question.
 type Reply struct {
-	Faults  []master.Fault  `json:"faults" doc:"While there are any, nothing is worked out"`
-	Worked  *Worked         `json:"worked,omitempty"`
-	Section *SectionView    `json:"section,omitempty"`
-	WhatIf  *Worked         `json:"whatIf,omitempty"`
-	Load    []PlyStressView `json:"load,omitempty"`
-	Range   *RangeView      `json:"range,omitempty"`
+	Faults   []master.Fault  `json:"faults" doc:"While there are any, nothing is worked out"`
+	Outlines []OutlineView   `json:"outlines" doc:"In their own axes, those that can be drawn"`
+	Worked   *Worked         `json:"worked,omitempty"`
+	Section  *SectionView    `json:"section,omitempty"`
+	WhatIf   *Worked         `json:"whatIf,omitempty"`
+	Load     []PlyStressView `json:"load,omitempty"`
+	Range    *RangeView      `json:"range,omitempty"`
+}
+
+// OutlineView is an outline as drawn.
+type OutlineView struct {
+	Name    string       `json:"name"`
+	Outline wire.Outline `json:"outline" doc:"m"`
 }
 
 // SectionView is the stack along a line.
@@ -338,16 +345,21 @@ func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 }
 
 func (m masterOf) reply(q Question) (Reply, error) {
-	out := Reply{Faults: m.doc.Check(m.materials)}
-	if len(out.Faults) > 0 {
-		return out, nil
-	}
-	if m.doc.Family() {
+	out := Reply{Faults: m.doc.Check(m.materials), Outlines: []OutlineView{}}
+	if m.doc.Family() && len(out.Faults) == 0 {
 		one, err := m.doc.Of(m.doc.Variants[0])
 		if err != nil {
 			return out, invalid("document", "%s", err)
 		}
 		m.doc = one
+	}
+	for _, o := range m.doc.Outlines {
+		if ring, err := o.Ring(); err == nil {
+			out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.FromRing(ring)})
+		}
+	}
+	if len(out.Faults) > 0 {
+		return out, nil
 	}
 	var err error
 	if out.Worked, err = m.work(nil); err != nil || out.Worked == nil {

@@ -4,6 +4,7 @@ import (
 	"bufio"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"juxta/core/geom"
@@ -15,10 +16,11 @@ type Piece struct {
 	Label   string
 	At      geom.Point // where the label starts
 	Height  float64    // of its letters, m
+	Layer   string     // of the outline; empty: CUT
 }
 
-// Write writes outlines as closed LWPOLYLINEs on layer CUT and labels as TEXT
-// on layer MARK, in mm.
+// Write writes outlines as closed LWPOLYLINEs, on layer CUT unless they say
+// another, and labels as TEXT on layer MARK, in mm.
 func Write(w io.Writer, pieces []Piece) error {
 	out := bufio.NewWriter(w)
 	put := func(code int, value any) { fmt.Fprintf(out, "%3d\n%v\n", code, value) }
@@ -34,8 +36,14 @@ func Write(w io.Writer, pieces []Piece) error {
 	put(2, "TABLES")
 	put(0, "TABLE")
 	put(2, "LAYER")
-	put(70, 2)
-	for _, layer := range []string{"CUT", "MARK"} {
+	layers := []string{"CUT", "MARK"}
+	for _, p := range pieces {
+		if l := layerName(p.Layer); !slices.Contains(layers, l) {
+			layers = append(layers, l)
+		}
+	}
+	put(70, len(layers))
+	for _, layer := range layers {
 		put(0, "LAYER")
 		put(2, layer)
 		put(70, 0)
@@ -55,7 +63,7 @@ func Write(w io.Writer, pieces []Piece) error {
 		put(8, layer)
 	}
 	for _, p := range pieces {
-		begin("LWPOLYLINE", "CUT")
+		begin("LWPOLYLINE", layerName(p.Layer))
 		put(100, "AcDbPolyline")
 		put(90, len(p.Outline))
 		put(70, 1)
@@ -81,6 +89,20 @@ func Write(w io.Writer, pieces []Piece) error {
 		return fmt.Errorf("write DXF: %w", err)
 	}
 	return nil
+}
+
+// layerName is a name that the format takes: without the characters that it
+// keeps for itself.
+func layerName(s string) string {
+	if s == "" {
+		return "CUT"
+	}
+	return oneLine(strings.Map(func(r rune) rune {
+		if strings.ContainsRune("<>/\\\":;?*|=`,", r) {
+			return '_'
+		}
+		return r
+	}, s))
 }
 
 // oneLine keeps a label from breaking the file: controls become spaces, and

@@ -1,5 +1,5 @@
--- The master as one document: states of a revision, versions of a draft for
--- merging, tools with their log, families, waivers and the shop's settings.
+-- The master as one document: states of a revision, tools with their log,
+-- families, waivers and the shop's settings.
 
 -- +goose Up
 alter table revisions add column doc jsonb;
@@ -39,15 +39,6 @@ update revisions r set state = 'superseded' where state = 'released' and exists 
 
 -- Which item of the document a ply is.
 alter table plies add column item_key text not null default '';
-
--- The document of a draft as each version left it: two who write at once are
--- merged from the version that both began with. The last hundred are kept.
-create table draft_versions (
-    revision_id bigint not null references revisions,
-    version     int not null,
-    doc         jsonb not null,
-    primary key (revision_id, version)
-);
 
 alter table parts add column family_id bigint references parts;
 alter table parts add column variant text not null default '';

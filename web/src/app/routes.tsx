@@ -16,8 +16,10 @@ import { WhichRoll } from "../rooms/freezer/Which";
 import { Kit } from "../rooms/Kit";
 import { Layup } from "../rooms/Layup";
 import { Nest } from "../rooms/Nest";
-import { PartPage } from "../rooms/Part";
-import { Parts } from "../rooms/Parts";
+import { PartPage } from "../rooms/parts/Part";
+import { Parts } from "../rooms/parts/Parts";
+import { RulesPage } from "../rooms/parts/Rules";
+import { ToolsPage } from "../rooms/parts/Tools";
 import { Release } from "../rooms/Release";
 import { Log } from "../rooms/shop/Log";
 import { MatrixPage } from "../rooms/shop/Matrix";
@@ -46,6 +48,8 @@ export function Routes() {
         <Route path="shop/log" element={<Log />} />
         <Route path="shop/mine" element={<Mine />} />
         <Route path="parts" element={<Parts />} />
+        <Route path="parts/tools" element={<ToolsPage />} />
+        <Route path="parts/rules" element={<RulesPage />} />
         <Route path="parts/:code" element={<PartPage />} />
         <Route path="cut" element={<CutQueue />} />
         <Route path="cut/:code" element={<Nest />} />

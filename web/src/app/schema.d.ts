@@ -702,6 +702,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/master.schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** JSON Schema of a master file */
+        get: operations["masterSchema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/masters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Import a whole master from its file */
+        post: operations["importMaster"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/materials": {
         parameters: {
             query?: never;
@@ -943,6 +977,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/book": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ply book of a revision, PDF */
+        get: operations["plyBook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/builds": {
         parameters: {
             query?: never;
@@ -1005,6 +1056,108 @@ export interface paths {
         put?: never;
         /** Change the draft of a part */
         post: operations["changeDraft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/master.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole master as one file */
+        get: operations["masterFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/outlines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Outlines of a drawing; stores nothing */
+        post: operations["readOutlines"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/outlines.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The outlines in their own axes, dxf */
+        get: operations["outlinesdxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/outlines.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The outlines in their own axes, svg */
+        get: operations["outlinessvg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/plies.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ply table, csv */
+        get: operations["plyTablecsv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/plies.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The ply table, xlsx */
+        get: operations["plyTablexlsx"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2312,6 +2465,8 @@ export interface components {
             variants?: components["schemas"]["Variant"][];
         };
         DraftChange: {
+            /** @description The document that it was made from: what others changed meanwhile is merged from there */
+            base?: components["schemas"]["Document"];
             document?: components["schemas"]["Document"];
             process?: components["schemas"]["Process"];
             /**
@@ -2319,6 +2474,16 @@ export interface components {
              * @description That the change was made from
              */
             version: number;
+        };
+        DrawingBody: {
+            content: string;
+            /** @description Of the file: its ending says what it is */
+            name: string;
+            /**
+             * @description Of a DXF that does not say its own
+             * @enum {string}
+             */
+            unit?: "mm" | "inch";
         };
         EquivalentStay: {
             /**
@@ -2476,6 +2641,14 @@ export interface components {
             key: string;
             says: string;
         };
+        FileMaterial: {
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            name: string;
+            /** Format: int64 */
+            version?: number;
+        };
         FileView: {
             /** Format: date-time */
             at: string;
@@ -2613,7 +2786,9 @@ export interface components {
             /** @description Drawing number */
             number: string;
             /** @description CSV */
-            plyTable: string;
+            plyTable?: string;
+            /** @description XLSX in base64, instead of the CSV */
+            plyTableXlsx?: string;
             /**
              * @description Of a drawing that does not say its own
              * @enum {string}
@@ -3008,6 +3183,20 @@ export interface components {
              */
             entries: number;
             holds: boolean;
+        };
+        MasterFile: {
+            document: components["schemas"]["Document"];
+            /** @enum {string} */
+            format: "juxta master file 1";
+            /** @description Of the revision that was written out */
+            hash?: string;
+            /** @description Of the revision that was written out */
+            letter?: string;
+            /** @description What the items' materialId refers to */
+            materials: components["schemas"]["FileMaterial"][];
+            name: string;
+            number: string;
+            process?: components["schemas"]["Process"];
         };
         MaterialChange: {
             /**
@@ -3633,6 +3822,11 @@ export interface components {
             /** @description Of an outline of points */
             points?: components["schemas"]["Corner"][];
         };
+        OutlineView: {
+            name: string;
+            /** @description m */
+            outline: number[][];
+        };
         Parameter: {
             called?: string;
             expr?: string;
@@ -3969,6 +4163,8 @@ export interface components {
             /** @description While there are any, nothing is worked out */
             faults: components["schemas"]["Fault"][];
             load?: components["schemas"]["PlyStressView"][];
+            /** @description In their own axes, those that can be drawn */
+            outlines: components["schemas"]["OutlineView"][];
             range?: components["schemas"]["RangeView"];
             section?: components["schemas"]["SectionView"];
             whatIf?: components["schemas"]["Worked"];
@@ -7455,6 +7651,106 @@ export interface operations {
             };
         };
     };
+    masterSchema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    importMaster: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MasterFile"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     materials: {
         parameters: {
             query?: never;
@@ -8230,6 +8526,47 @@ export interface operations {
             };
         };
     };
+    plyBook: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+                /** @description Empty: A4 */
+                paper?: "a4" | "letter" | "";
+                /** @description With templates at 1:1 for hand cutting */
+                templates?: "yes" | "no" | "";
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The ply book */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     startBuild: {
         parameters: {
             query?: never;
@@ -8472,6 +8809,227 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    masterFile: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The whole master as one file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    readOutlines: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outline"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    outlinesdxf: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outlines in their own axes, dxf */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/vnd.dxf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    outlinessvg: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outlines in their own axes, svg */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    plyTablecsv: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The ply table, csv */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    plyTablexlsx: {
+        parameters: {
+            query?: {
+                /** @description Empty for the newest */
+                letter?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The ply table, xlsx */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,15 +1,34 @@
 // The true hatch: lines at the ply's real fibre angle, their pitch growing
 // with its thickness; a weave shows both directions; the face that looks up is
-// drawn heavy, a face that looks down light.
+// drawn heavy, a face that looks down light. Film adhesive is dotted, core drawn
+// in cells.
 import { useId } from "react";
 import type { Schemas } from "../app/api";
 
-export type HatchOf = { angleDeg: number; woven: boolean; thickness: number; faceUp: boolean };
+export type HatchOf = { angleDeg: number; woven: boolean; thickness: number; faceUp: boolean; kind?: string };
 
 /** A pattern to fill with; use it as url(#id). */
 export function HatchPattern({ id, of, scale = 1 }: { id: string; of: HatchOf; scale?: number }) {
   const pitch = (4 + of.thickness * 1e3 * 22) * scale;
   const weight = (of.faceUp ? 1.5 : 0.8) * scale;
+  if (of.kind === "film adhesive" || of.kind === "peel ply")
+    return (
+      <pattern id={id} patternUnits="userSpaceOnUse" width={7 * scale} height={7 * scale}>
+        <circle cx={2 * scale} cy={2 * scale} r={(of.kind === "peel ply" ? 0.7 : 1.4) * scale} fill="var(--g1)" />
+      </pattern>
+    );
+  if (of.kind === "core")
+    return (
+      <pattern id={id} patternUnits="userSpaceOnUse" width={18 * scale} height={10.4 * scale}>
+        <path
+          d="M0,5.2H3L6,0H12L15,5.2H18M3,5.2L6,10.4H12L15,5.2"
+          transform={`scale(${scale})`}
+          fill="none"
+          stroke="var(--g1)"
+          strokeWidth={0.9}
+        />
+      </pattern>
+    );
   return (
     <pattern id={id} patternUnits="userSpaceOnUse" width={pitch} height={pitch} patternTransform={`rotate(${-of.angleDeg})`}>
       <line x1={0} y1={pitch / 2} x2={pitch} y2={pitch / 2} stroke="var(--g1)" strokeWidth={weight} />

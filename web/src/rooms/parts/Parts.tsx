@@ -3,11 +3,11 @@ import { useState, type FormEvent } from "react";
 import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
-import { api, useChange } from "../app/api";
-import { useKeys } from "../app/keys";
-import { useTitle } from "../app/shell";
-import { Big, Button, Empty, Heading, Loading, Refusal, Row, Select, Stack, Table, TextField } from "../ui/parts";
-import { Seam } from "../ui/Seam";
+import { api, useChange } from "../../app/api";
+import { useKeys } from "../../app/keys";
+import { useTitle } from "../../app/shell";
+import { Big, Button, Empty, Heading, Loading, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
 
 const Name = styled(Link)`
   font-size: 20px;

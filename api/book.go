@@ -1,0 +1,262 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"maps"
+	"net/http"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/core/geom"
+	"juxta/core/layup"
+	"juxta/core/master"
+	"juxta/core/pattern"
+	"juxta/core/unit"
+	"juxta/format/pdf"
+	"juxta/shop"
+	"juxta/wire"
+)
+
+// BookQuery asks for a ply book.
+type BookQuery struct {
+	ByCode
+	Letter    string `query:"letter" maxLength:"4" doc:"Empty for the newest"`
+	Paper     string `query:"paper" enum:"a4,letter," doc:"Empty: A4"`
+	Templates string `query:"templates" enum:"yes,no," doc:"With templates at 1:1 for hand cutting"`
+}
+
+func (r *routes) book() {
+	huma.Register(r.api, huma.Operation{OperationID: "plyBook", Method: http.MethodGet, Path: "/api/parts/{code}/book", Summary: "The ply book of a revision, PDF",
+		Responses: map[string]*huma.Response{"200": {Description: "The ply book", Content: map[string]*huma.MediaType{"application/pdf": {}}}}},
+		func(ctx context.Context, in *BookQuery) (*file, error) {
+			v, err := r.shop.Revision(ctx, in.Code, in.Letter)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			reply, err := r.shop.Ask(ctx, in.Code, shop.Question{Letter: v.Letter})
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			tools, err := r.shop.Tools(ctx)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			if reply.Worked == nil {
+				return nil, problem(ctx, &shop.Error{Kind: shop.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
+			}
+			var out bytes.Buffer
+			b := bookOf(v, reply, tools, in.Templates == "yes")
+			b.Letterpaper = in.Paper == "letter"
+			if err := pdf.WriteBook(&out, b); err != nil {
+				return nil, problem(ctx, err)
+			}
+			return &file{"application/pdf", fmt.Sprintf(`inline; filename="%s-%s-plies.pdf"`, v.Part.Number, v.Letter), out.Bytes()}, nil
+		})
+}
+
+func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, templates bool) pdf.Book {
+	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, reply, tools)}
+	layers := map[string]shop.LayerView{}
+	for _, l := range reply.Worked.Layers {
+		layers[l.Key] = l
+	}
+	debulks := map[int]bool{}
+	for _, s := range layup.Steps(len(v.Plies), layup.Policy{First: v.Process.DebulkFirst, Every: v.Process.DebulkEvery}) {
+		if s.Debulk {
+			debulks[s.Ply] = true
+		}
+	}
+	var ghosts []geom.Ring
+	seen := map[string]bool{}
+	ply := 0
+	for _, label := range reply.Worked.Labels {
+		item, ok := itemOf(v.Document, label.Key)
+		if !ok {
+			continue // a counted copy of a family's item
+		}
+		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
+		if item.Kind == master.Ply {
+			ply++
+			page.Title = "Ply " + label.Label
+		}
+		l, layer := layers[label.Key]
+		if layer {
+			page.Outline = l.Outline.Ring()
+			page.Fill = fillOf(l)
+			page.Facts = append(page.Facts, [2]string{"Material", l.Material})
+			if item.Kind == master.Ply {
+				angle := l.AngleDeg
+				page.Angle = &angle
+				page.Facts = append(page.Facts, [2]string{"Angle", fmt.Sprintf("%+g° from the tool's 0°", angle)}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
+			}
+			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%.3f mm cured, %.2f mm with all below", l.Thickness*1e3, l.Running*1e3)})
+			if item.X != 0 || item.Y != 0 {
+				page.Place = &geom.Point{X: item.X, Y: item.Y}
+				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("x %.1f mm, y %.1f mm", item.X*1e3, item.Y*1e3)})
+			}
+		} else {
+			page.At = geom.Point{X: item.X, Y: item.Y}
+			page.Place = &page.At
+			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", fmt.Sprintf("%.1f g", item.Mass*1e3)})
+		}
+		if item.Join != "" {
+			page.Facts = append(page.Facts, [2]string{"Pieces meet", fmt.Sprintf("%s, %.0f mm; seams %.0f mm apart", item.Join, item.JoinWidth*1e3, item.Stagger*1e3)})
+		}
+		if item.Chamfer > 0 {
+			page.Facts = append(page.Facts, [2]string{"Chamfer", fmt.Sprintf("%g° from the tool", item.Chamfer)})
+		}
+		if item.Note != "" {
+			page.Facts = append(page.Facts, [2]string{"Note", item.Note})
+		}
+		if item.Kind == master.Ply && debulks[ply] {
+			page.Facts = append(page.Facts, [2]string{"Then", fmt.Sprintf("debulk for %.0f min at %.0f kPa or more", v.Process.DebulkSeconds/60, v.Process.DebulkVacuum/1e3)})
+		}
+		if item.Caution != "" {
+			page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
+		}
+		if item.Hold != "" {
+			page.Warnings = append(page.Warnings, "Hold point: "+item.Hold)
+			page.Signs = append(page.Signs, "Hold released")
+		}
+		if item.Second {
+			page.Signs = append(page.Signs, "Checked by a second person")
+		}
+		b.Items = append(b.Items, page)
+		if layer {
+			if key := fmt.Sprint(l.Outline); !seen[key] {
+				seen[key] = true
+				ghosts = append(slices.Clone(ghosts), page.Outline)
+			}
+		}
+	}
+	if s := reply.Section; s != nil {
+		cut := pdf.BookCut{Title: fmt.Sprintf("Section from %.0f, %.0f to %.0f, %.0f mm", s.Line[0]*1e3, s.Line[1]*1e3, s.Line[2]*1e3, s.Line[3]*1e3), Length: s.Length, Height: s.Height}
+		in := map[string]bool{}
+		for _, p := range s.Pieces {
+			in[p.Key] = true
+			cut.Pieces = append(cut.Pieces, pdf.BookPiece{From: p.From, To: p.To, Low: p.Low, High: p.High, Fill: fillOf(layers[p.Key])})
+		}
+		for _, l := range reply.Worked.Layers {
+			if in[l.Key] {
+				cut.Names = append(cut.Names, nameOf(l))
+			}
+		}
+		b.Cuts = append(b.Cuts, cut)
+	}
+	if templates {
+		b.Templates = templatesOf(reply.Worked.Layers)
+	}
+	return b
+}
+
+// templatesOf are the shapes to cut by hand, each once, with the fibre along
+// the sheet and the face as on the roll.
+func templatesOf(layers []shop.LayerView) []pdf.BookTemplate {
+	type shape struct{ ring, material string }
+	var out []pdf.BookTemplate
+	at := map[shape]int{}
+	for _, l := range layers {
+		ring := pattern.OnRoll(l.Outline.Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
+		rounded := make([]string, len(ring))
+		for i, p := range ring {
+			rounded[i] = fmt.Sprintf("%.5f %.5f", p.X, p.Y)
+		}
+		key := shape{strings.Join(rounded, " "), l.Material}
+		name := l.Label
+		if l.Kind == master.Ply {
+			name = "ply " + l.Label
+		}
+		if k, ok := at[key]; ok {
+			out[k].Title += ", " + name
+			continue
+		}
+		at[key] = len(out)
+		out = append(out, pdf.BookTemplate{Title: l.Material + ": " + name, Outline: ring})
+	}
+	return out
+}
+
+func itemOf(d master.Document, key string) (master.Item, bool) {
+	for _, i := range d.Items() {
+		if i.Key == key {
+			return i, true
+		}
+	}
+	return master.Item{}, false
+}
+
+func fillOf(l shop.LayerView) pdf.Fill {
+	return pdf.Fill{Kind: l.Kind, AngleDeg: l.AngleDeg, Woven: l.Woven, FaceUp: l.FaceUp, Thickness: l.Thickness}
+}
+
+func faceOf(l shop.LayerView) string {
+	side := "down, to the tool"
+	if l.FaceUp {
+		side = "up, away from the tool"
+	}
+	if l.Woven {
+		return "warp face " + side
+	}
+	return "the face that was up on the roll: " + side
+}
+
+func nameOf(l shop.LayerView) string {
+	if l.Kind != master.Ply {
+		return l.Label + " " + l.Material
+	}
+	return fmt.Sprintf("%s · %+g° %s", l.Label, l.AngleDeg, l.Material)
+}
+
+// cover is what stands on a book's first page.
+func cover(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView) []pdf.Section {
+	area, count := map[string]float64{}, map[string]int{}
+	for _, l := range reply.Worked.Layers {
+		area[l.Material] += l.Area
+		count[l.Material]++
+	}
+	materials := pdf.Section{Heading: "Materials", Columns: []pdf.Column{{Name: "Material", Share: 0.5}, {Name: "Layers", Share: 0.2, Right: true}, {Name: "Area, m²", Share: 0.3, Right: true}}}
+	for _, name := range slices.Sorted(maps.Keys(area)) {
+		materials.Rows = append(materials.Rows, []string{name, fmt.Sprint(count[name]), fmt.Sprintf("%.3f", area[name])})
+	}
+	tool := pdf.Section{Heading: "Tool", Notes: []string{v.Process.Tool}}
+	for _, t := range tools {
+		if t.Name == v.Process.Tool {
+			tool.Notes = append(tool.Notes, fmt.Sprintf("%s, %.0f × %.0f mm, %s; %d release coats, %d cures since", t.Kind, t.Sheet.Length*1e3, t.Sheet.Width*1e3, t.Sheet.Material, t.Coats, t.Cures))
+			for _, d := range t.Sheet.Datums {
+				tool.Notes = append(tool.Notes, fmt.Sprintf("Datum %s at x %.1f, y %.1f mm", d.Name, d.X*1e3, d.Y*1e3))
+			}
+		}
+	}
+	w := reply.Worked
+	expects := pdf.Section{Heading: "The scale should say", Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "kg", Share: 0.25, Right: true}},
+		Rows: [][]string{{"As laid, films off", fmt.Sprintf("%.3f", w.Scale.Laid)}, {"Cured", fmt.Sprintf("%.3f", w.Scale.Cured)}, {"Trimmed", fmt.Sprintf("%.3f", w.Scale.Trimmed)}}}
+	process := pdf.Section{Heading: "Process", Notes: []string{
+		fmt.Sprintf("Debulk every %d plies for %.0f min at %.0f kPa or more; bag: %s; leak at most %.1f kPa in %.0f min.", v.Process.DebulkEvery, v.Process.DebulkSeconds/60, v.Process.DebulkVacuum/1e3, v.Process.BagStack, v.Process.LeakDrop/1e3, v.Process.LeakSeconds/60),
+		"Cure: " + v.Process.Recipe.Name + "."}}
+	for _, s := range v.Process.Recipe.Segments {
+		process.Notes = append(process.Notes, fmt.Sprintf("to %.0f °C at %.1f K/min, hold %.0f min", s.Target-unit.Kelvin(0), s.Rate*60, s.Hold/60))
+	}
+	signed := pdf.Section{Heading: "Signed", Notes: []string{}}
+	if v.CheckedAt != nil {
+		signed.Notes = append(signed.Notes, "Checked by "+v.CheckedBy+", "+stamp(*v.CheckedAt))
+	}
+	if v.SignedAt != nil {
+		signed.Notes = append(signed.Notes, "Released by "+v.SignedBy+", "+stamp(*v.SignedAt))
+	}
+	for _, x := range v.Waivers {
+		signed.Notes = append(signed.Notes, fmt.Sprintf("Let stand by %s: %s. %s", x.Person, x.Says, x.Reason))
+	}
+	cautions := pdf.Section{Heading: "Cautions", Notes: []string{
+		"Nitrile gloves: resin sensitises the skin, and skin oil and powder spoil the bond. Blades and heat guns: mind hands.",
+		"Vacuum, pressure and hot tools: only with the interlocks of their makers. Suppliers' data sheets, local codes and licensed practice come first."}}
+	for _, o := range v.Document.Outlines {
+		if o.Placeholder != "" {
+			cautions.Notes = append(cautions.Notes, fmt.Sprintf("The outline %q is a placeholder for %s: do not cut from it.", o.Name, o.Placeholder))
+		}
+	}
+	return []pdf.Section{materials, tool, expects, process, signed, cautions}
+}

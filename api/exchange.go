@@ -1,0 +1,211 @@
+package api
+
+import (
+	"bytes"
+	"context"
+	"encoding/base64"
+	"encoding/csv"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"math"
+	"net/http"
+	"reflect"
+	"slices"
+	"strings"
+
+	"github.com/danielgtaylor/huma/v2"
+
+	"juxta/core/master"
+	"juxta/format/dxf"
+	"juxta/format/plytable"
+	"juxta/format/sheet"
+	"juxta/format/svg"
+	"juxta/shop"
+)
+
+// drawingBody is a drawing as text.
+type drawingBody struct {
+	Name    string `json:"name" maxLength:"200" doc:"Of the file: its ending says what it is"`
+	Content string `json:"content" maxLength:"20000000"`
+	Unit    string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a DXF that does not say its own"`
+}
+
+// RevisionFile asks for a file about a revision.
+type RevisionFile struct {
+	ByCode
+	Letter string `query:"letter" maxLength:"4" doc:"Empty for the newest"`
+}
+
+// exchange registers the ways in and out of a master.
+func (r *routes) exchange() {
+	post(r, shop.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by shop.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
+		return r.shop.ImportMaster(ctx, by, in.Body)
+	})
+	read := huma.Operation{OperationID: "readOutlines", Method: http.MethodPost, Path: "/api/parts/{code}/outlines", Summary: "Outlines of a drawing; stores nothing", MaxBodyBytes: 24 << 20}
+	huma.Register(r.api, read, func(ctx context.Context, in *with[drawingBody]) (*body[[]master.Outline], error) {
+		out, err := readOutlines(in.Body)
+		return answer(ctx, out, err)
+	})
+	r.revisionFile("/api/parts/{code}/master.json", "masterFile", "The whole master as one file", "application/json", func(ctx context.Context, code, letter string) (string, []byte, error) {
+		m, err := r.shop.ExportMaster(ctx, code, letter)
+		if err != nil {
+			return "", nil, err
+		}
+		raw, err := json.MarshalIndent(m, "", "  ")
+		return m.Number + "-" + m.Letter + ".json", append(raw, '\n'), err
+	})
+	for ending, mime := range map[string]string{"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"} {
+		r.revisionFile("/api/parts/{code}/plies."+ending, "plyTable"+ending, "The ply table, "+ending, mime, func(ctx context.Context, code, letter string) (string, []byte, error) {
+			v, table, err := r.plyTable(ctx, code, letter)
+			if err != nil {
+				return "", nil, err
+			}
+			var out bytes.Buffer
+			if ending == "csv" {
+				err = sheet.WriteCSV(&out, table)
+			} else {
+				err = sheet.WriteXLSX(&out, table)
+			}
+			return v.Part.Number + "-" + v.Letter + "-plies." + ending, out.Bytes(), err
+		})
+	}
+	for ending, mime := range map[string]string{"dxf": "image/vnd.dxf", "svg": "image/svg+xml"} {
+		r.revisionFile("/api/parts/{code}/outlines."+ending, "outlines"+ending, "The outlines in their own axes, "+ending, mime, func(ctx context.Context, code, letter string) (string, []byte, error) {
+			v, err := r.shop.Revision(ctx, code, letter)
+			if err != nil {
+				return "", nil, err
+			}
+			raw, err := drawn(v, ending)
+			return v.Part.Number + "-" + v.Letter + "-outlines." + ending, raw, err
+		})
+	}
+	huma.Register(r.api, huma.Operation{OperationID: "masterSchema", Method: http.MethodGet, Path: "/api/master.schema.json", Summary: "JSON Schema of a master file"},
+		func(context.Context, *none) (*file, error) {
+			raw, err := MasterSchema()
+			return &file{"application/schema+json", `inline; filename="master.schema.json"`, raw}, err
+		})
+}
+
+// MasterSchema is the JSON Schema of a master file, made from its Go type.
+func MasterSchema() ([]byte, error) {
+	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
+	root := registry.Schema(reflect.TypeFor[shop.MasterFile](), true, "MasterFile")
+	out := map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "A Juxta master file", "$ref": root.Ref, "$defs": registry.Map()}
+	return json.MarshalIndent(out, "", "  ")
+}
+
+// revisionFile registers a route that gives a file about a revision.
+func (r *routes) revisionFile(path, id, summary, mime string, make func(ctx context.Context, code, letter string) (string, []byte, error)) {
+	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
+		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
+		func(ctx context.Context, in *RevisionFile) (*file, error) {
+			name, raw, err := make(ctx, in.Code, in.Letter)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			return &file{mime, `attachment; filename="` + name + `"`, raw}, nil
+		})
+}
+
+// plyTable is a revision's plies as the import reads them.
+func (r *routes) plyTable(ctx context.Context, code, letter string) (shop.RevisionView, sheet.Table, error) {
+	v, err := r.shop.Revision(ctx, code, letter)
+	t := sheet.Table{Name: "plies", Columns: []string{"ply", "material", "angle", "outline", "face", "x", "y"}}
+	for _, p := range v.Plies {
+		face := "down"
+		if p.FaceUp {
+			face = "up"
+		}
+		t.Rows = append(t.Rows, []any{p.Number, p.Material, p.AngleDeg, p.Shape, face, exactMM(p.X), exactMM(p.Y)})
+	}
+	return v, t, err
+}
+
+// exactMM is a length in mm without what binary fractions add to it: a
+// thousandth of a micrometre is kept.
+func exactMM(m float64) float64 { return math.Round(m*1e9) / 1e6 }
+
+func drawn(v shop.RevisionView, ending string) ([]byte, error) {
+	var out bytes.Buffer
+	var pieces []dxf.Piece
+	var outlines []svg.Outline
+	for _, o := range v.Document.Outlines {
+		ring, err := o.Ring()
+		if err != nil {
+			continue // a family's outlines are drawn by its variants
+		}
+		pieces = append(pieces, dxf.Piece{Outline: ring, Layer: o.Name})
+		outlines = append(outlines, svg.Outline{Name: o.Name, Ring: ring})
+	}
+	if len(outlines) == 0 {
+		return nil, &shop.Error{Kind: shop.Conflict, Says: "there is no outline to write yet"}
+	}
+	if ending == "dxf" {
+		err := dxf.Write(&out, pieces)
+		return out.Bytes(), err
+	}
+	err := svg.WriteOutlines(&out, v.Part.Number+" "+v.Letter, outlines)
+	return out.Bytes(), err
+}
+
+func readOutlines(in drawingBody) ([]master.Outline, error) {
+	out := []master.Outline{}
+	var faults []string
+	add := func(name string, points int, at func(int) (float64, float64)) {
+		o := master.Outline{Name: name, Kind: "points"}
+		for i := range points {
+			x, y := at(i)
+			o.Points = append(o.Points, master.Corner{X: x, Y: y})
+		}
+		out = append(out, o)
+	}
+	switch {
+	case strings.HasSuffix(strings.ToLower(in.Name), ".svg"):
+		all, wrong := svg.ReadOutlines([]byte(in.Content))
+		faults = wrong
+		for _, o := range all {
+			add(o.Name, len(o.Ring), func(i int) (float64, float64) { return o.Ring[i].X, o.Ring[i].Y })
+		}
+	case strings.HasSuffix(strings.ToLower(in.Name), ".dxf"):
+		read, wrong := dxf.Read([]byte(in.Content), map[string]float64{"mm": 1e-3, "inch": 0.0254}[in.Unit])
+		faults = wrong
+		if read != nil {
+			for _, layer := range slices.Sorted(maps.Keys(read.Outlines)) {
+				ring := read.Outlines[layer]
+				add(layer, len(ring), func(i int) (float64, float64) { return ring[i].X, ring[i].Y })
+			}
+		}
+	default:
+		faults = []string{"a drawing ends in .dxf or .svg"}
+	}
+	if len(faults) > 0 {
+		return nil, &shop.Error{Kind: shop.Invalid, Field: "drawing", Says: "the drawing has faults: nothing was taken from it", Details: faults}
+	}
+	return out, nil
+}
+
+// tableOf is a ply table as CSV text, from CSV text or from an XLSX file in
+// base64.
+func tableOf(in importBody) ([]byte, error) {
+	if in.PlyTableXLSX == "" {
+		return []byte(in.PlyTable), nil
+	}
+	raw, err := base64.StdEncoding.DecodeString(in.PlyTableXLSX)
+	if err != nil {
+		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: "the ply table did not arrive whole: choose it again"}
+	}
+	rows, err := sheet.Read(raw)
+	if err != nil {
+		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: "the ply table cannot be read: " + err.Error()}
+	}
+	if len(rows) > plytable.MaxRows+1 {
+		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows)}
+	}
+	var out bytes.Buffer
+	w := csv.NewWriter(&out)
+	if err := w.WriteAll(rows); err != nil {
+		return nil, err
+	}
+	return out.Bytes(), nil
+}

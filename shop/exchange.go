@@ -1,0 +1,153 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/master"
+)
+
+// MasterFile is a whole master as one file: it says nothing that only this
+// database knows. Items refer to the file's own list of materials.
+type MasterFile struct {
+	Format    string          `json:"format" enum:"juxta master file 1"`
+	Number    string          `json:"number" minLength:"1" maxLength:"40"`
+	Name      string          `json:"name" maxLength:"80"`
+	Letter    string          `json:"letter,omitempty" doc:"Of the revision that was written out" maxLength:"4"`
+	Hash      string          `json:"hash,omitempty" doc:"Of the revision that was written out" maxLength:"80"`
+	Materials []FileMaterial  `json:"materials" doc:"What the items' materialId refers to" maxItems:"500"`
+	Document  master.Document `json:"document"`
+	Process   *Process        `json:"process,omitempty"`
+}
+
+// FileMaterial names a material of a master file.
+type FileMaterial struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name" maxLength:"80"`
+	Kind    string `json:"kind" maxLength:"40"`
+	Version int    `json:"version,omitempty"`
+}
+
+const fileFormat = "juxta master file 1"
+
+// ExportMaster writes a revision out as one file.
+func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
+	return view(ctx, s, func(db *gorm.DB) (MasterFile, error) {
+		v, err := s.revisionView(db, partCode, letter)
+		if err != nil {
+			return MasterFile{}, err
+		}
+		out := MasterFile{Format: fileFormat, Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, Hash: v.Hash, Document: v.Document, Process: &v.Process, Materials: []FileMaterial{}}
+		m := masterOf{doc: v.Document}
+		if err := s.equip(db, &m); err != nil {
+			return out, err
+		}
+		for _, r := range m.records {
+			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
+		}
+		slices.SortFunc(out.Materials, func(a, b FileMaterial) int { return strings.Compare(a.Name, b.Name) })
+		return out, nil
+	})
+}
+
+// ImportMaster stores a master file as a new part, or as a new draft of the part
+// with this number. Materials are found by their names; every one that is not
+// known here is named, and then nothing is stored.
+func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "import master", in, func(tx *Tx) (RevisionView, error) {
+		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
+		if number == "" {
+			return RevisionView{}, invalid("number", "the part needs a number")
+		}
+		var known []Material
+		if err := tx.Where("superseded_at is null").Find(&known).Error; err != nil {
+			return RevisionView{}, err
+		}
+		next, faults := map[int64]int64{}, []string{}
+		for _, f := range in.Materials {
+			k := slices.IndexFunc(known, func(m Material) bool { return strings.EqualFold(m.Name, f.Name) })
+			if k < 0 {
+				faults = append(faults, fmt.Sprintf("no material is called %q here", f.Name))
+				continue
+			}
+			next[f.ID] = known[k].ID
+		}
+		labels := in.Document.Labels()
+		for _, i := range in.Document.Items() {
+			if i.MaterialID != 0 && !slices.ContainsFunc(in.Materials, func(f FileMaterial) bool { return f.ID == i.MaterialID }) {
+				faults = append(faults, fmt.Sprintf("%s is of material %d, which the file does not name", labels[i.Key], i.MaterialID))
+			}
+		}
+		if len(faults) > 0 {
+			return RevisionView{}, &Error{Kind: Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
+		}
+		doc := withMaterials(in.Document, next)
+		var resin Resin
+		for _, i := range doc.Items() {
+			k := slices.IndexFunc(known, func(m Material) bool { return m.ID == i.MaterialID })
+			if i.Kind == master.Ply && k >= 0 && known[k].ResinID != nil && resin.ID == 0 {
+				if err := tx.Take(&resin, *known[k].ResinID).Error; err != nil {
+					return RevisionView{}, err
+				}
+			}
+		}
+		process := in.Process
+		if process == nil {
+			if resin.ID == 0 {
+				return RevisionView{}, invalid("process", "the file has neither a process nor a ply whose resin suggests one")
+			}
+			usual := UsualProcess(resin)
+			process = &usual
+		}
+		if err := process.check(); err != nil {
+			return RevisionView{}, err
+		}
+		part, letter, err := tx.nextRevision(number, name)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: *process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.startDraft(&r, doc); err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, letter)
+	})
+}
+
+// nextRevision is the part with a number, made if there is none, and the letter
+// of its next revision.
+func (tx *Tx) nextRevision(number, name string) (Part, string, error) {
+	var part Part
+	err := locked(tx.DB).Where("number = ?", number).Take(&part).Error
+	if errors.Is(err, gorm.ErrRecordNotFound) {
+		if name == "" {
+			return part, "", invalid("name", "a new part needs a name")
+		}
+		id, code, err := nextCode(tx.DB, "parts", ident.Part)
+		if err != nil {
+			return part, "", err
+		}
+		part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.now}
+		return part, "A", tx.Create(&part).Error
+	}
+	if err != nil {
+		return part, "", err
+	}
+	var last Revision
+	if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
+		return part, "", err
+	}
+	if last.State == "draft" || last.State == "checked" {
+		return part, "", conflict("%s already has a draft, revision %s: release it first", number, last.Letter)
+	}
+	return part, nextLetter(last.Letter), nil
+}

@@ -1,0 +1,154 @@
+// One item in full: what the sheet has no column for.
+import { useState } from "react";
+import type { Schemas } from "../../app/api";
+import { Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { withItem, type Item, type Master } from "./edits";
+
+type Field = { label: string; scale: number; field: "turnDeg" | "joinWidth" | "stagger" | "chamfer" | "mass" };
+
+/** A number that is kept when it is left, in people's units. */
+export function Figure({
+  label,
+  value,
+  scale,
+  set,
+  off,
+}: {
+  label: string;
+  value?: number;
+  scale: number;
+  set: (v: number | undefined) => void;
+  off?: boolean;
+}) {
+  const shown = value === undefined ? "" : String(+(value * scale).toFixed(4));
+  const [text, setText] = useState<string | null>(null);
+  const [wrong, setWrong] = useState("");
+  const keep = () => {
+    if (text === null) return;
+    const v = Number(text.replace(",", ".").replace("−", "-"));
+    if (text.trim() === "") set(undefined);
+    else if (Number.isFinite(v)) set(v / scale);
+    else {
+      setWrong(`“${text}” is not a number`);
+      return;
+    }
+    setText(null);
+    setWrong("");
+  };
+  return (
+    <div style={{ width: 132 }} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation">
+      <TextField label={label} value={text ?? shown} onChange={off ? () => undefined : setText} />
+      {wrong && (
+        <small role="alert" style={{ color: "var(--brick)" }}>
+          {wrong}
+        </small>
+      )}
+    </div>
+  );
+}
+
+export function Detail({ doc, item, label, change }: { doc: Master; item: Item; label: string; change?: (m: Master) => void }) {
+  const set = (part: Partial<Item>) => change?.(withItem(doc, item.key, part));
+  const layer = ["ply", "film adhesive", "core", "peel ply"].includes(item.kind);
+  const off = !change;
+  const fields: Field[] = layer
+    ? [
+        { label: "Outline turned, °", scale: 1, field: "turnDeg" },
+        ...(item.kind === "core" ? [{ label: "Chamfer, °", scale: 1, field: "chamfer" } as Field] : []),
+        ...(item.join === "overlap" ? [{ label: "Overlap, mm", scale: 1e3, field: "joinWidth" } as Field] : []),
+        ...(item.join ? [{ label: "Seams stagger, mm", scale: 1e3, field: "stagger" } as Field] : []),
+      ]
+    : [{ label: "Mass each, g", scale: 1e3, field: "mass" }];
+  const text = (name: "name" | "hold" | "note" | "caution", says: string) => (
+    <div style={{ flex: "1 1 220px" }}>
+      <TextField
+        label={says}
+        value={item[name] ?? ""}
+        onChange={off ? () => undefined : (v) => set({ [name]: v || undefined })}
+      />
+    </div>
+  );
+  const tick = (name: "splice" | "second" | "metal", says: string) => (
+    <label style={{ minHeight: 32, display: "inline-flex", alignItems: "center", gap: 8 }}>
+      <input
+        type="checkbox"
+        checked={item[name] ?? false}
+        disabled={off}
+        onChange={(e) => set({ [name]: e.target.checked || undefined })}
+      />
+      {says}
+    </label>
+  );
+  return (
+    <Stack
+      $gap={8}
+      style={{ borderTop: "2px solid var(--ink)", paddingTop: 8, marginTop: 10 }}
+      role="group"
+      aria-label={`More of ${label}`}
+    >
+      <b>
+        {item.kind === "ply" ? `Ply ${label}` : label}
+        {item.name ? `, ${item.name}` : ""}
+      </b>
+      <Row $gap={12} $top>
+        {!layer && text("name", "What it is")}
+        {fields.map((f) => (
+          <Figure
+            key={item.key + f.field}
+            label={f.label}
+            scale={f.scale}
+            value={item[f.field]}
+            off={off}
+            set={(v) => set({ [f.field]: v })}
+          />
+        ))}
+        {item.kind === "ply" && (
+          <SelectField
+            label="Where pieces meet"
+            value={item.join ?? ""}
+            disabled={off}
+            onChange={(e) =>
+              set(
+                e.target.value === ""
+                  ? { join: undefined, joinWidth: undefined, stagger: undefined }
+                  : e.target.value === "butt"
+                    ? { join: "butt", joinWidth: undefined }
+                    : { join: "overlap", joinWidth: item.joinWidth ?? 0.015 },
+              )
+            }
+          >
+            <option value="">in one piece</option>
+            <option value="butt">butt</option>
+            <option value="overlap">overlap</option>
+          </SelectField>
+        )}
+        {item.kind === "ply" && (
+          <SelectField
+            label="Films to take off"
+            value={item.filmsOff ?? ""}
+            disabled={off}
+            onChange={(e) => set({ filmsOff: e.target.value === "" ? undefined : Number(e.target.value) })}
+          >
+            <option value="">all it has</option>
+            {[0, 1, 2].map((n) => (
+              <option key={n}>{n}</option>
+            ))}
+          </SelectField>
+        )}
+      </Row>
+      <Row $gap={16}>
+        {item.kind === "ply" && tick("splice", "may be spliced along the fibre")}
+        {tick("second", "a second person checks it")}
+        {!layer && tick("metal", "of metal")}
+      </Row>
+      <Row $gap={12} $top>
+        {text("note", "Note")}
+        {text("caution", "Caution")}
+        {text("hold", "Hold point: until this is done")}
+      </Row>
+    </Stack>
+  );
+}
+
+/** Adds kinds of item that a stack needs. */
+export const kindNames: Schemas["Item"]["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];

@@ -1,0 +1,149 @@
+// Two revisions beside each other, item by item, in the drawing and in what is
+// worked out; and the open builds that the change touches.
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, type Schemas } from "../../app/api";
+import { angle } from "../../ui/format";
+import { Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";
+import { PlanView } from "./PlanView";
+import { Figures } from "./Worked";
+
+type Item = Schemas["Item"];
+
+const words: Record<string, string> = {
+  angleDeg: "angle",
+  faceUp: "face",
+  materialId: "material",
+  turnDeg: "turn",
+  joinWidth: "overlap",
+};
+
+export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
+  const [from, setFrom] = useState(v.against ?? v.letter);
+  const [to, setTo] = useState(v.letter);
+  const d = api.useQuery("get", "/api/parts/{code}/difference", { params: { path: { code: v.part.code }, query: { from, to } } });
+  const materials = api.useQuery("get", "/api/materials");
+  const named = (i: Item) =>
+    [...(d.data?.fromWorked?.layers ?? []), ...(d.data?.toWorked?.layers ?? [])].find((l) => l.materialId === i.materialId)
+      ?.material ??
+    materials.data?.find((m) => m.id === i.materialId)?.name ??
+    "";
+  const cells = (i: Item | undefined, label: string | undefined) =>
+    i ? (
+      <>
+        <td>
+          <b>{label}</b>
+        </td>
+        <td>{named(i) || i.name}</td>
+        <td className="n">{i.kind === "ply" ? angle(i.angleDeg) : ""}</td>
+        <td>{i.outline}</td>
+        <td>{i.kind === "ply" ? (i.faceUp ? "up" : "down") : ""}</td>
+      </>
+    ) : (
+      <td colSpan={5} />
+    );
+  const touched = (side: "was" | "is") =>
+    (d.data?.lines ?? []).filter((l) => (!l.was || !l.is || l.fields.length > 0) && l[side]).map((l) => l[side]!.key);
+  const lines = d.data?.lines ?? [];
+  const differing = lines.filter((l) => !l.was || !l.is || l.fields.length > 0).length;
+  return (
+    <Stack $gap={14}>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField label="Revision" value={from} onChange={(e) => setFrom(e.target.value)}>
+          {v.letters.map((l) => (
+            <option key={l.letter}>{l.letter}</option>
+          ))}
+        </SelectField>
+        <SelectField label="against" value={to} onChange={(e) => setTo(e.target.value)}>
+          {v.letters.map((l) => (
+            <option key={l.letter}>{l.letter}</option>
+          ))}
+        </SelectField>
+        <b role="status">
+          {d.data && (differing === 0 ? "Their stacks are the same" : `${differing} of ${lines.length} items differ`)}
+        </b>
+        {(d.data?.process.length ?? 0) > 0 && <span>Process: {d.data!.process.join(", ")}</span>}
+      </Row>
+      {!d.data ? (
+        <Loading error={d.error} />
+      ) : (
+        <>
+          {d.data.open.length > 0 && (
+            <p>
+              <Mark tone="attend">Open builds to {from}, which a new revision does not change:</Mark>{" "}
+              {d.data.open.map((b) => (
+                <span key={b.code}>
+                  <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
+                </span>
+              ))}
+            </p>
+          )}
+          <Row $gap={20} $top>
+            {(
+              [
+                [from, d.data.fromWorked, "was"],
+                [to, d.data.toWorked, "is"],
+              ] as const
+            ).map(([letter, worked, side]) => (
+              <div key={side} style={{ flex: "1 1 300px" }}>
+                <b>{letter}</b>
+                <PlanView
+                  layers={worked?.layers ?? []}
+                  chosen={touched(side)}
+                  found={new Set()}
+                  width={480}
+                  height={220}
+                  label={`Plan of revision ${letter}, what differs filled`}
+                />
+              </div>
+            ))}
+          </Row>
+          <Table>
+            <thead>
+              <tr>
+                <th>{from}</th>
+                <th>Material</th>
+                <th className="n">Angle</th>
+                <th>Outline</th>
+                <th>Face</th>
+                <th>differs</th>
+                <th>{to}</th>
+                <th>Material</th>
+                <th className="n">Angle</th>
+                <th>Outline</th>
+                <th>Face</th>
+              </tr>
+            </thead>
+            <tbody>
+              {lines.map((l) => {
+                const differs = !l.was || !l.is || l.fields.length > 0;
+                return (
+                  <tr key={(l.was?.key ?? "") + "/" + (l.is?.key ?? "")} className={differs ? "on" : undefined}>
+                    {cells(l.was, l.wasLabel)}
+                    <td>
+                      {!l.was ? (
+                        <Mark tone="plain">new</Mark>
+                      ) : !l.is ? (
+                        <Mark tone="plain">gone</Mark>
+                      ) : (
+                        l.fields.map((f) => words[f] ?? f).join(", ")
+                      )}
+                    </td>
+                    {cells(l.is, l.isLabel)}
+                  </tr>
+                );
+              })}
+            </tbody>
+          </Table>
+          <Heading>Worked out</Heading>
+          <Figures
+            columns={[
+              { name: from, of: d.data.fromWorked },
+              { name: to, of: d.data.toWorked },
+            ]}
+          />
+        </>
+      )}
+    </Stack>
+  );
+}

@@ -1,0 +1,218 @@
+// A part in sizes or options: parameters, their values by variant, and the
+// parts that are made of them.
+import { useState } from "react";
+import { Link } from "react-router";
+import { useChange, type Schemas } from "../../app/api";
+import { Button, Heading, Mark, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+import type { Master } from "./edits";
+
+type Parameter = Schemas["Parameter"];
+
+export function Family({
+  v,
+  doc,
+  faults,
+  change,
+  kept,
+}: {
+  v: Schemas["RevisionView"];
+  doc: Master;
+  faults: Schemas["Fault"][];
+  change?: (m: Master) => void;
+  /** The page's document is the kept one: parts can be made of it. */
+  kept: boolean;
+}) {
+  const make = useChange("/api/parts/{code}/variants");
+  const [field, setField] = useState("");
+  const parameters = doc.parameters ?? [];
+  const variants = doc.variants ?? [];
+  const put = (k: number, part: Partial<Parameter>) =>
+    change?.({ ...doc, parameters: parameters.map((p, n) => (n === k ? { ...p, ...part } : p)) });
+  const outlines = doc.outlines.flatMap((o) => Object.keys(o.dims ?? {}).map((d) => ({ outline: o.name, dim: d })));
+  const ofOutline = (name: string, dim: string) => doc.outlines.find((o) => o.name === name)?.expr?.[dim] ?? "";
+  const setExpr = (name: string, dim: string, text: string) =>
+    change?.({
+      ...doc,
+      outlines: doc.outlines.map((o) => {
+        if (o.name !== name) return o;
+        const rest = Object.fromEntries(Object.entries(o.expr ?? {}).filter(([k]) => k !== dim));
+        const expr = text.trim() === "" ? rest : { ...rest, [dim]: text };
+        return { ...o, expr: Object.keys(expr).length > 0 ? expr : undefined };
+      }),
+    });
+  return (
+    <Stack $gap={14}>
+      <Heading>Parameters of the family</Heading>
+      <p>
+        Cells of the stack for angle, x and y, and dimensions of outlines below, take expressions of these names, in mm and
+        degrees, such as L/2+15. A family itself is not built: its variants are.
+      </p>
+      <Table>
+        <thead>
+          <tr>
+            <th>Name</th>
+            <th>What it is</th>
+            <th>Unit</th>
+            <th>Value</th>
+            <th>or an expression of others</th>
+            {variants.map((x) => (
+              <th key={x.name}>{x.name}</th>
+            ))}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {parameters.map((p, k) => (
+            <tr key={k}>
+              <td>
+                <b>{p.name}</b>
+              </td>
+              <td>
+                <TextField label="What it is" value={p.called ?? ""} onChange={(called) => put(k, { called })} />
+              </td>
+              <td>
+                <Select
+                  aria-label={`Unit of ${p.name}`}
+                  value={p.unit}
+                  disabled={!change}
+                  onChange={(e) => put(k, { unit: e.target.value as Parameter["unit"] })}
+                >
+                  {["mm", "°", "number"].map((u) => (
+                    <option key={u}>{u}</option>
+                  ))}
+                </Select>
+              </td>
+              <td>
+                <Figure
+                  label={`${p.name} =`}
+                  scale={1}
+                  value={p.value}
+                  off={!change}
+                  set={(value) => put(k, { value: value ?? 0 })}
+                />
+              </td>
+              <td>
+                <TextField label="Expression" value={p.expr ?? ""} onChange={(expr) => put(k, { expr: expr || undefined })} />
+              </td>
+              {variants.map((x, n) => (
+                <td key={x.name}>
+                  <Figure
+                    label={x.name}
+                    scale={1}
+                    value={x.values[p.name]}
+                    off={!change}
+                    set={(value) =>
+                      change?.({
+                        ...doc,
+                        variants: variants.map((y, j) => {
+                          if (j !== n) return y;
+                          const rest = Object.fromEntries(Object.entries(y.values).filter(([key]) => key !== p.name));
+                          return { ...y, values: value === undefined ? rest : { ...rest, [p.name]: value } };
+                        }),
+                      })
+                    }
+                  />
+                </td>
+              ))}
+              <td>
+                {change && (
+                  <Button
+                    $quiet
+                    $small
+                    aria-label={`Take ${p.name} out`}
+                    onPress={() => change({ ...doc, parameters: parameters.filter((_, n) => n !== k) })}
+                  >
+                    Take out
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      {faults
+        .filter((f) => f.field === "variants" || f.field === "parameters")
+        .map((f) => (
+          <p key={f.says} role="alert">
+            <Mark tone="stop">{f.says}</Mark>
+          </p>
+        ))}
+      {change && (
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          <div style={{ width: 160 }}>
+            <TextField label="A new name" value={field} onChange={setField} />
+          </div>
+          <Button
+            $quiet
+            isDisabled={!/^[A-Za-z]\w*$/.test(field)}
+            onPress={() => {
+              change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
+              setField("");
+            }}
+          >
+            Add a parameter
+          </Button>
+          <Button
+            $quiet
+            isDisabled={field.trim() === "" || variants.some((x) => x.name === field)}
+            onPress={() => {
+              change({ ...doc, variants: [...variants, { name: field.trim(), values: {} }] });
+              setField("");
+            }}
+          >
+            Add a variant
+          </Button>
+          {variants.length > 0 && (
+            <Button $quiet onPress={() => change({ ...doc, variants: variants.slice(0, -1) })}>
+              Take the last variant out
+            </Button>
+          )}
+        </Row>
+      )}
+      {parameters.length > 0 && (
+        <>
+          <Heading>Dimensions by expression</Heading>
+          <Row $gap={12} $top>
+            {outlines.map(({ outline, dim }) => (
+              <div key={outline + dim} style={{ width: 200 }}>
+                <TextField
+                  label={`${outline}: ${dim}`}
+                  value={ofOutline(outline, dim)}
+                  onChange={(t) => setExpr(outline, dim, t)}
+                />
+              </div>
+            ))}
+          </Row>
+        </>
+      )}
+      {v.variants.length > 0 && (
+        <>
+          <Heading>Parts of the variants</Heading>
+          <Table>
+            <tbody>
+              {v.variants.map((x) => (
+                <tr key={x.variant}>
+                  <td>{x.code ? <Link to={`/parts/${x.code}`}>{x.number}</Link> : x.number}</td>
+                  <td>{x.code ? `${x.letter}, ${x.state}` : "not made yet"}</td>
+                  <td>{x.upToDate ? <Mark tone="met">as the family</Mark> : <Mark tone="attend">not as the family</Mark>}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          <Refusal error={make.error} />
+          {change && (
+            <Row>
+              <Button
+                isDisabled={make.isPending || !kept || faults.length > 0}
+                onPress={() => make.mutate({ code: v.part.code })}
+              >
+                Make the parts of its variants
+              </Button>
+            </Row>
+          )}
+        </>
+      )}
+    </Stack>
+  );
+}

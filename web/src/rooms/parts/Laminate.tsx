@@ -1,0 +1,329 @@
+// The laminate in full: its zones, what another choice would do, what a load
+// does to the plies, how far the warp may stray.
+import { useState, type FormEvent } from "react";
+import type { Schemas } from "../../app/api";
+import { angle, mm } from "../../ui/format";
+import { Button, Caution, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { useLabels } from "./StackPage";
+import type { Master } from "./edits";
+import type { Asked, Reply } from "./useMaster";
+import { Figures, zoneName, zoneSays } from "./Worked";
+
+export function Laminate({
+  doc,
+  reply,
+  asked,
+  ask,
+}: {
+  doc: Master;
+  reply: Reply | null;
+  asked: Asked;
+  ask: (a: Asked) => void;
+}) {
+  const worked = reply?.worked;
+  const labels = useLabels(doc);
+  if (!worked) return <p>Nothing to work out yet: the stack is empty, or has a fault.</p>;
+  const zone = asked.zone ?? 0;
+  return (
+    <Stack $gap={18}>
+      <div>
+        <Heading>Zones of one stack each</Heading>
+        <Table>
+          <thead>
+            <tr>
+              <th>Zone</th>
+              <th>Layers</th>
+              <th className="n">cm²</th>
+              <th className="n">mm</th>
+              <th className="n">kg/m²</th>
+              <th className="n">Ex / Ey / Gxy, GPa</th>
+              <th className="n">Ex / Ey in bending</th>
+              <th className="n">Warp, mm</th>
+            </tr>
+          </thead>
+          <tbody>
+            {worked.zones.map((z, k) => (
+              <tr key={k} className={k === zone ? "on" : undefined}>
+                <td>
+                  <Button $quiet $small onPress={() => ask({ ...asked, zone: k })} aria-pressed={k === zone}>
+                    {zoneName(k)}
+                  </Button>
+                </td>
+                <td>{z.says}</td>
+                <td className="n">{(z.area * 1e4).toFixed(0)}</td>
+                <td className="n">{z.worked ? mm(z.worked.thickness, 2) : ""}</td>
+                <td className="n">{z.worked?.arealMass.toFixed(2)}</td>
+                <td className="n">
+                  {z.worked && [z.worked.ex, z.worked.ey, z.worked.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+                </td>
+                <td className="n">{z.worked && [z.worked.efx, z.worked.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}</td>
+                <td className="n">{z.worked && mm(z.worked.bow, 2)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+        <small>
+          {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
+          Areas add up to {(worked.area * 1e4).toFixed(1)} cm². Warp over {worked.span} m from {-worked.deltaT.toFixed(0)} K of
+          cooling, each zone as a plate of its own; the part follows its largest.
+        </small>
+        {worked.zones[zone]?.worked?.sandwich && (
+          <p>
+            <b>Sandwich.</b> Skins {mm(worked.zones[zone]!.worked!.sandwich!.apart, 2)} mm apart; shear stiffness{" "}
+            {(worked.zones[zone]!.worked!.sandwich!.shearX / 1e3).toFixed(0)} and{" "}
+            {(worked.zones[zone]!.worked!.sandwich!.shearY / 1e3).toFixed(0)} kN/m; over {worked.span} m shear deflects{" "}
+            {worked.zones[zone]!.worked!.sandwich!.deflects.toFixed(2)} times as far as bending.
+          </p>
+        )}
+        <Matrices of={worked.zones[zone]?.worked} />
+      </div>
+      <WhatIf doc={doc} labels={labels} reply={reply} asked={asked} ask={ask} />
+      <LoadCase zone={worked.zones[zone]} name={zoneName(zone)} reply={reply} asked={asked} ask={ask} />
+    </Stack>
+  );
+}
+
+function Matrices({ of }: { of?: Schemas["LaminateOut"] }) {
+  if (!of) return null;
+  const cell = (v: number) => (Math.abs(v) < 1e-9 ? "0" : v.toPrecision(4));
+  return (
+    <details>
+      <summary style={{ cursor: "pointer", padding: "6px 0" }}>A in kN/mm, B in kN, D in N m</summary>
+      <Row $gap={28} $top>
+        {(
+          [
+            ["A", of.a, 1e-6],
+            ["B", of.b, 1e-3],
+            ["D", of.d, 1],
+          ] as const
+        ).map(([name, m, scale]) => {
+          const size = Math.max(...m.flat().map((v) => Math.abs(v)));
+          return (
+            <table
+              key={name}
+              aria-label={name}
+              style={{ borderLeft: "2px solid var(--ink)", borderRight: "2px solid var(--ink)" }}
+            >
+              <tbody>
+                {m.map((r, i) => (
+                  <tr key={i}>
+                    {r.map((v, j) => (
+                      <td key={j} style={{ textAlign: "right", padding: "2px 10px" }}>
+                        {Math.abs(v) < 1e-9 * size ? "0" : cell(v * scale)}
+                      </td>
+                    ))}
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          );
+        })}
+      </Row>
+    </details>
+  );
+}
+
+/** A change that is only asked about, beside the present. */
+function WhatIf({
+  doc,
+  labels,
+  reply,
+  asked,
+  ask,
+}: {
+  doc: Master;
+  labels: Map<string, string>;
+  reply: Reply;
+  asked: Asked;
+  ask: (a: Asked) => void;
+}) {
+  const plies = doc.stages.flatMap((s) => s.items).filter((i) => i.kind === "ply");
+  const [key, setKey] = useState("");
+  const [by, setBy] = useState("2");
+  const chosen = key || plies[0]?.key || "";
+  const w = asked.whatIf ?? {};
+  const says = [
+    ...(w.flip ?? []).map((k) => `ply ${labels.get(k)} turned over`),
+    ...(w.drop ?? []).map((k) => `ply ${labels.get(k)} left out`),
+    ...Object.entries(w.turn ?? {}).map(([k, v]) => `ply ${labels.get(k)} off by ${angle(v)}`),
+  ];
+  return (
+    <div>
+      <Heading>What if</Heading>
+      <Row $gap={10} style={{ alignItems: "flex-end" }}>
+        <SelectField label="Ply" value={chosen} onChange={(e) => setKey(e.target.value)}>
+          {plies.map((p) => (
+            <option key={p.key} value={p.key}>
+              {labels.get(p.key)} · {angle(p.angleDeg)}
+            </option>
+          ))}
+        </SelectField>
+        <Button $quiet onPress={() => ask({ ...asked, whatIf: { ...w, flip: [...(w.flip ?? []), chosen] } })}>
+          were turned over
+        </Button>
+        <Button $quiet onPress={() => ask({ ...asked, whatIf: { ...w, drop: [...(w.drop ?? []), chosen] } })}>
+          were left out
+        </Button>
+        <div style={{ width: 84 }}>
+          <TextField label="Off by, °" value={by} onChange={setBy} />
+        </div>
+        <Button
+          $quiet
+          isDisabled={!Number.isFinite(Number(by)) || by === ""}
+          onPress={() => ask({ ...asked, whatIf: { ...w, turn: { ...w.turn, [chosen]: Number(by) } } })}
+        >
+          lay off its angle
+        </Button>
+        {says.length > 0 && (
+          <Button $quiet onPress={() => ask({ ...asked, whatIf: undefined })}>
+            Forget it
+          </Button>
+        )}
+      </Row>
+      {says.length > 0 && (
+        <>
+          <p role="status">
+            Asked: {says.join("; ")}. Nothing is changed by it.
+            {reply.whatIf && reply.worked && <Broken now={reply.worked} then={reply.whatIf} />}
+          </p>
+          <Figures
+            zones={2}
+            columns={[
+              { name: "as written", of: reply.worked ?? undefined },
+              { name: "if so", of: reply.whatIf ?? undefined },
+            ]}
+          />
+        </>
+      )}
+    </div>
+  );
+}
+
+function Broken({ now, then }: { now: Schemas["Worked"]; then: Schemas["Worked"] }) {
+  const more = then.findings.filter((f) => !now.findings.some((g) => g.says === f.says));
+  return more.map((f) => (
+    <span key={f.says}>
+      <br />
+      <Mark tone="stop">{f.says}</Mark>
+    </span>
+  ));
+}
+
+const parts = ["Nx, N/mm", "Ny, N/mm", "Nxy, N/mm", "Mx, N", "My, N", "Mxy, N", "ΔT, K"] as const;
+
+/** A load on a zone: stresses of its plies, and which fails first. */
+function LoadCase({
+  zone,
+  name,
+  reply,
+  asked,
+  ask,
+}: {
+  zone?: Schemas["ZoneView"];
+  name: string;
+  reply: Reply;
+  asked: Asked;
+  ask: (a: Asked) => void;
+}) {
+  const [values, setValues] = useState<string[]>(["100", "0", "0", "0", "0", "0", "0"]);
+  const [off, setOff] = useState("2");
+  const numbers = values.map((v) => Number(v.replace(",", ".").replace("−", "-")));
+  const bad = values.some((v, i) => v.trim() === "" || !Number.isFinite(numbers[i]));
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (bad) return;
+    ask({
+      ...asked,
+      load: {
+        name: "asked",
+        n: [numbers[0]! * 1e3, numbers[1]! * 1e3, numbers[2]! * 1e3],
+        m: [numbers[3]!, numbers[4]!, numbers[5]!],
+        deltaT: numbers[6]!,
+      },
+    });
+  };
+  const first = reply.load?.find((p) => p.first);
+  return (
+    <div>
+      <Heading>
+        Load on {name}
+        {zone ? `, ${zoneSays(zone)}` : ""}
+      </Heading>
+      <form onSubmit={submit}>
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          {parts.map((p, i) => (
+            <div key={p} style={{ width: 88 }}>
+              <TextField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
+            </div>
+          ))}
+          <Button type="submit" $quiet isDisabled={bad}>
+            Work it out
+          </Button>
+        </Row>
+      </form>
+      {reply.load && (
+        <>
+          <p role="status">
+            {first ? (
+              <>
+                Ply {first.ply} would fail first
+                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu {first.tsaiWu?.toFixed(3)},
+                maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
+              </>
+            ) : (
+              "The strength of these materials is not entered: stresses only."
+            )}
+          </p>
+          <Table>
+            <thead>
+              <tr>
+                <th>Ply</th>
+                <th className="n">along, MPa</th>
+                <th className="n">across, MPa</th>
+                <th className="n">shear, MPa</th>
+                <th className="n">max. stress</th>
+                <th>governed by</th>
+                <th className="n">Tsai–Wu</th>
+                <th className="n">times the load</th>
+              </tr>
+            </thead>
+            <tbody>
+              {reply.load.map((p) => (
+                <tr key={p.key} className={p.first ? "on" : undefined}>
+                  <td>{p.ply}</td>
+                  {p.stress.map((s, k) => (
+                    <td key={k} className="n">
+                      {(s / 1e6).toFixed(1)}
+                    </td>
+                  ))}
+                  <td className="n">{p.maxStress?.toFixed(3)}</td>
+                  <td>{p.mode}</td>
+                  <td className="n">{p.tsaiWu?.toFixed(3)}</td>
+                  <td className="n">{p.reserve?.toFixed(2) ?? ""}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          <Caution>
+            A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The engineer of
+            record decides.
+          </Caution>
+        </>
+      )}
+      <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
+        <div style={{ width: 150 }}>
+          <TextField label="All angles within ±, °" value={off} onChange={setOff} />
+        </div>
+        <Button $quiet isDisabled={!(Number(off) > 0 && Number(off) <= 20)} onPress={() => ask({ ...asked, off: Number(off) })}>
+          How far may it warp?
+        </Button>
+        {reply.range && (
+          <span role="status">
+            Bow of {name} over {reply.worked?.span} m: likely {mm(reply.range.low, 2)} to {mm(reply.range.high, 2)} mm, in the
+            middle {mm(reply.range.middle, 2)}; the worst of 200 layups {mm(reply.range.worst, 2)} mm.
+          </span>
+        )}
+      </Row>
+    </div>
+  );
+}

@@ -1,0 +1,302 @@
+// The outlines of a part: from the library by their dimensions, by typed
+// points with arcs, or from a drawing.
+import { useState } from "react";
+import { FileTrigger } from "react-aria-components";
+import { client, explain, type Schemas } from "../../app/api";
+import { bounds, path } from "../../ui/Hatch";
+import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+import { items, type Master } from "./edits";
+
+type Outline = Schemas["Outline"];
+type Kind = Outline["kind"];
+
+/** The library as Go has it: dimensions by kind, lengths in m on the wire. */
+const library: Record<Exclude<Kind, "points">, { dim: string; called: string; scale: number }[]> = {
+  rectangle: [
+    { dim: "length", called: "Length along x, mm", scale: 1e3 },
+    { dim: "width", called: "Width along y, mm", scale: 1e3 },
+  ],
+  strip: [
+    { dim: "length", called: "Length over all, mm", scale: 1e3 },
+    { dim: "width", called: "Width, mm", scale: 1e3 },
+  ],
+  "ring sector": [
+    { dim: "inner", called: "Inner radius, mm", scale: 1e3 },
+    { dim: "outer", called: "Outer radius, mm", scale: 1e3 },
+    { dim: "angle", called: "Angle, °", scale: 1 },
+  ],
+  circle: [{ dim: "diameter", called: "Diameter, mm", scale: 1e3 }],
+  ellipse: [
+    { dim: "length", called: "Length along x, mm", scale: 1e3 },
+    { dim: "width", called: "Width along y, mm", scale: 1e3 },
+  ],
+  patch: [
+    { dim: "length", called: "Length along x, mm", scale: 1e3 },
+    { dim: "width", called: "Width along y, mm", scale: 1e3 },
+    { dim: "radius", called: "Corner radius, mm", scale: 1e3 },
+  ],
+  taper: [
+    { dim: "length", called: "Length along x, mm", scale: 1e3 },
+    { dim: "first", called: "First width, mm", scale: 1e3 },
+    { dim: "last", called: "Last width, mm", scale: 1e3 },
+  ],
+  regular: [
+    { dim: "sides", called: "Sides", scale: 1 },
+    { dim: "across", called: "Across corners, mm", scale: 1e3 },
+  ],
+};
+
+const usual: Record<string, number> = {
+  length: 0.3,
+  width: 0.2,
+  inner: 0.2,
+  outer: 0.3,
+  angle: 60,
+  diameter: 0.2,
+  radius: 0.02,
+  first: 0.2,
+  last: 0.1,
+  sides: 6,
+  across: 0.2,
+};
+
+export function Outlines({
+  doc,
+  faults,
+  drawn,
+  change,
+  code,
+}: {
+  doc: Master;
+  faults: Schemas["Fault"][];
+  /** Outlines as the server drew them, by name, m. */
+  drawn: Map<string, number[][]>;
+  change?: (m: Master) => void;
+  code: string;
+}) {
+  const [at, setAt] = useState(0);
+  const [error, setError] = useState<string[]>([]);
+  const one = doc.outlines[Math.min(at, doc.outlines.length - 1)];
+  const used = (name: string) => items(doc).filter((i) => i.outline === name).length;
+  const set = (part: Partial<Outline>) =>
+    change?.({ ...doc, outlines: doc.outlines.map((o) => (o === one ? { ...o, ...part } : o)) });
+  const rename = (name: string) =>
+    one &&
+    change?.({
+      ...doc,
+      trim: doc.trim === one.name ? name : doc.trim,
+      outlines: doc.outlines.map((o) => (o === one ? { ...o, name } : o)),
+      stages: doc.stages.map((s) => ({
+        ...s,
+        items: s.items.map((i) => (i.outline === one.name ? { ...i, outline: name } : i)),
+      })),
+    });
+  const add = (kind: Kind) => {
+    let name = kind === "points" ? "outline" : kind;
+    for (let n = 2; doc.outlines.some((o) => o.name === name); n++) name = `${kind} ${n}`;
+    const dims = kind === "points" ? undefined : Object.fromEntries(library[kind].map((d) => [d.dim, usual[d.dim]!]));
+    const points =
+      kind === "points"
+        ? [
+            { x: 0, y: 0 },
+            { x: 0.3, y: 0 },
+            { x: 0.3, y: 0.2 },
+            { x: 0, y: 0.2 },
+          ]
+        : undefined;
+    change?.({ ...doc, outlines: [...doc.outlines, { name, kind, dims, points }] });
+    setAt(doc.outlines.length);
+  };
+  const read = async (file: File) => {
+    const { data, error: fault } = await client.POST("/api/parts/{code}/outlines", {
+      params: { path: { code } },
+      body: { name: file.name, content: await file.text() },
+    });
+    if (!data) {
+      const { says, details } = explain(fault);
+      setError([says, ...details]);
+      return;
+    }
+    setError([]);
+    const rest = doc.outlines.filter((o) => !data.some((n) => n.name === o.name));
+    change?.({ ...doc, outlines: [...rest, ...data] });
+    setAt(rest.length);
+  };
+  return (
+    <Stack $gap={12}>
+      <Heading>Outlines, shared by all items that use them</Heading>
+      <Row $gap={24} $top>
+        <Table style={{ width: "auto", flex: "1 1 300px" }}>
+          <thead>
+            <tr>
+              <th>Outline</th>
+              <th>Kind</th>
+              <th className="n">Items</th>
+            </tr>
+          </thead>
+          <tbody>
+            {doc.outlines.map((o, k) => (
+              <tr key={k} className={o === one ? "on" : undefined}>
+                <td>
+                  <Button $quiet $small onPress={() => setAt(k)} aria-pressed={o === one}>
+                    {o.name || "(no name)"}
+                  </Button>{" "}
+                  {o.placeholder && <small>stands for: {o.placeholder}</small>}
+                  {faults
+                    .filter((f) => f.key === o.name && f.field === "outline")
+                    .map((f) => (
+                      <div key={f.says} role="alert">
+                        <Mark tone="stop">{f.says}</Mark>
+                      </div>
+                    ))}
+                </td>
+                <td>{o.kind}</td>
+                <td className="n">{used(o.name)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+        {one && <Drawn ring={drawn.get(one.name)} name={one.name} />}
+      </Row>
+      {change && (
+        <Row $gap={10}>
+          <SelectField label="New outline" value="" onChange={(e) => e.target.value && add(e.target.value as Kind)}>
+            <option value="">from the library …</option>
+            {[...Object.keys(library), "points"].map((k) => (
+              <option key={k}>{k}</option>
+            ))}
+          </SelectField>
+          <FileTrigger acceptedFileTypes={[".dxf", ".svg"]} onSelect={(f) => f?.[0] && void read(f[0])}>
+            <Button $quiet>From a drawing (DXF, SVG)</Button>
+          </FileTrigger>
+          <SelectField
+            label="Trimmed to"
+            value={doc.trim ?? ""}
+            onChange={(e) => change({ ...doc, trim: e.target.value || undefined })}
+          >
+            <option value="">as laid</option>
+            {doc.outlines.map((o) => (
+              <option key={o.name}>{o.name}</option>
+            ))}
+          </SelectField>
+        </Row>
+      )}
+      {error.length > 0 && (
+        <ul role="alert">
+          {error.map((e) => (
+            <li key={e}>
+              <Mark tone="stop">{e}</Mark>
+            </li>
+          ))}
+        </ul>
+      )}
+      {one && change && (
+        <Stack $gap={8} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
+          <Row $gap={12} $top>
+            <div style={{ width: 200 }}>
+              <TextField label="Name" value={one.name} onChange={rename} />
+            </div>
+            {one.kind !== "points" &&
+              library[one.kind].map((d) => (
+                <Figure
+                  key={one.name + d.dim}
+                  label={d.called}
+                  scale={d.scale}
+                  value={one.dims?.[d.dim]}
+                  set={(v) => set({ dims: { ...one.dims, [d.dim]: v ?? 0 } })}
+                />
+              ))}
+            <div style={{ flex: "1 1 240px" }}>
+              <TextField
+                label="Placeholder for (empty: it is the real one)"
+                value={one.placeholder ?? ""}
+                onChange={(v) => set({ placeholder: v || undefined })}
+              />
+            </div>
+          </Row>
+          {one.kind === "points" && <Points key={one.name} one={one} set={set} />}
+          <Row>
+            <Button
+              $quiet
+              $small
+              isDisabled={used(one.name) > 0}
+              onPress={() => change({ ...doc, outlines: doc.outlines.filter((o) => o !== one) })}
+            >
+              Take it out
+            </Button>
+            {used(one.name) > 0 && <small>{used(one.name)} items use it</small>}
+          </Row>
+        </Stack>
+      )}
+    </Stack>
+  );
+}
+
+/** Points typed as lines "x, y" or "x, y, arc", mm; the arc is its bulge. */
+function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void }) {
+  const shown = (one.points ?? [])
+    .map((p) => [p.x * 1e3, p.y * 1e3, ...(p.bulge ? [p.bulge] : [])].map((v) => +v.toFixed(5)).join(", "))
+    .join("\n");
+  const [text, setText] = useState(shown);
+  const [wrong, setWrong] = useState("");
+  const keep = () => {
+    const points = [];
+    for (const [k, line] of text.split("\n").entries()) {
+      if (line.trim() === "") continue;
+      const v = line
+        .split(/[,;\s]+/)
+        .filter(Boolean)
+        .map(Number);
+      if (v.length < 2 || v.length > 3 || v.some((x) => !Number.isFinite(x))) {
+        setWrong(`line ${k + 1}: “${line}” is not x, y in mm, with the bulge of an arc after them if there is one`);
+        return;
+      }
+      points.push({ x: v[0]! / 1e3, y: v[1]! / 1e3, ...(v[2] ? { bulge: v[2] } : {}) });
+    }
+    setWrong("");
+    set({ points });
+  };
+  return (
+    <label>
+      Points, one a line: x, y in mm; a third number makes an arc to the next point (its bulge: tangent of a quarter of the angle,
+      1 for a half circle anticlockwise)
+      <br />
+      <textarea
+        value={text}
+        rows={8}
+        onChange={(e) => setText(e.target.value)}
+        onBlur={keep}
+        style={{ font: "inherit", width: 320, background: "transparent", color: "inherit", border: "1.5px solid var(--ink)" }}
+      />
+      {wrong && (
+        <div role="alert">
+          <Mark tone="stop">{wrong}</Mark>
+        </div>
+      )}
+    </label>
+  );
+}
+
+function Drawn({ ring, name }: { ring?: number[][]; name: string }) {
+  if (!ring || ring.length === 0) return <p>Not drawn yet.</p>;
+  const b = bounds([ring]);
+  const scale = Math.min(260 / (b.x1 - b.x0), 180 / (b.y1 - b.y0));
+  return (
+    <svg viewBox="0 0 300 220" width={300} role="img" aria-label={`Outline ${name}`}>
+      <path
+        d={path(
+          ring,
+          (v) => 20 + (v - b.x0) * scale,
+          (v) => 200 - (v - b.y0) * scale,
+        )}
+        fill="var(--wash)"
+        stroke="var(--ink)"
+        strokeWidth={2}
+      />
+      <text x={20} y={216} fontSize={13} fill="var(--ink)">
+        {((b.x1 - b.x0) * 1e3).toFixed(1)} × {((b.y1 - b.y0) * 1e3).toFixed(1)} mm
+      </text>
+    </svg>
+  );
+}

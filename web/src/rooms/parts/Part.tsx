@@ -1,0 +1,456 @@
+// A part's revision: the stack as it is written on the left, what is worked out
+// from it on the right. A draft is written in place; everything else is read.
+import { useState, type FormEvent } from "react";
+import { Link, useParams, useSearchParams } from "react-router";
+import { api, useChange, type Schemas } from "../../app/api";
+import { useKeys } from "../../app/keys";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { moment } from "../../ui/format";
+import {
+  Big,
+  Button,
+  Heading,
+  Key,
+  LinkButton,
+  Loading,
+  Mark,
+  Page,
+  Refusal,
+  Row,
+  Select,
+  Stack,
+  Tabs,
+  TextField,
+} from "../../ui/parts";
+import { Seam, type Difference } from "../../ui/Seam";
+import { Sign } from "../../ui/Sign";
+import { DifferencePage } from "./Difference";
+import { withItem } from "./edits";
+import { Family } from "./Family";
+import { Laminate } from "./Laminate";
+import { Outlines } from "./Outlines";
+import { PlanView, type Line } from "./PlanView";
+import { ProcessForm, ProcessRead } from "./ProcessForm";
+import { SectionView } from "./SectionView";
+import { StackPage } from "./StackPage";
+import { PartTabs } from "./Tabs";
+import { useMaster, type Asked, type Writing } from "./useMaster";
+import { Figures, Findings } from "./Worked";
+
+type Revision = Schemas["RevisionView"];
+
+const marks = { draft: "attend", checked: "attend", released: "met", superseded: "plain" } as const;
+const rules: Record<string, string> = {
+  symmetry: "no mirror partner",
+  balance: "not balanced",
+  share: "share",
+  run: "too many in a row",
+  step: "angle step",
+  outer: "outer ply",
+  drop: "drop-off",
+  ramp: "core edge",
+  "core bond": "core bond",
+  galvanic: "metal on carbon",
+};
+
+export function PartPage() {
+  const { code = "" } = useParams();
+  const [query] = useSearchParams();
+  const letter = query.get("revision") ?? undefined;
+  const part = api.useQuery("get", "/api/parts/{code}", { params: { path: { code }, query: { letter } } });
+  const v = part.data;
+  useTitle(v ? `${v.part.number} ${v.letter}` : "Part");
+  if (!v) return <Loading error={part.error} />;
+  return (
+    <>
+      <PartTabs />
+      <Master key={v.part.code + v.letter + v.state} v={v} code={code} />
+    </>
+  );
+}
+
+const views = ["stack", "outlines", "laminate", "process", "difference", "family"] as const;
+type View = (typeof views)[number];
+
+function Master({ v, code }: { v: Revision; code: string }) {
+  const [query, setQuery] = useSearchParams();
+  const { may } = useSession();
+  const view = (views as readonly string[]).includes(query.get("view") ?? "") ? (query.get("view") as View) : "stack";
+  const open = v.state === "draft" || v.state === "checked";
+  const writes = open && v.letters[0]?.letter === v.letter && may("write the master");
+  const [asked, ask] = useState<Asked>({});
+  const w = useMaster(code, v, writes, asked);
+  const [chosen, choose] = useState<string[]>([]);
+  const go = (next: View) =>
+    setQuery({
+      ...(query.get("revision") ? { revision: query.get("revision")! } : {}),
+      ...(next === "stack" ? {} : { view: next }),
+    });
+  useKeys({
+    Escape: { says: "choose nothing", run: () => choose([]), off: chosen.length === 0 },
+  });
+  return (
+    <>
+      <Tabs as="div" role="tablist" aria-label="Views of the master" style={{ borderBottom: 0, paddingTop: 0 }}>
+        {views.map((x) => (
+          <a
+            key={x}
+            href={`?view=${x}`}
+            role="tab"
+            aria-selected={x === view}
+            className={x === view ? "active" : undefined}
+            onClick={(e) => {
+              e.preventDefault();
+              go(x);
+            }}
+          >
+            {x[0]!.toUpperCase() + x.slice(1)}
+          </a>
+        ))}
+        <span style={{ marginLeft: "auto", alignSelf: "center" }}>{writes && <Keeping w={w} />}</span>
+      </Tabs>
+      {view === "stack" ? (
+        <StackSeam v={v} code={code} w={w} writes={writes} asked={asked} ask={ask} chosen={chosen} choose={choose} />
+      ) : (
+        <Page>
+          <Row $between>
+            <Big>
+              {v.part.number} {v.letter}, {v.part.name}
+            </Big>
+            <Mark tone={marks[v.state]}>{v.state}</Mark>
+          </Row>
+          <div style={{ marginTop: 12 }}>
+            {view === "outlines" && (
+              <Outlines
+                doc={w.doc}
+                code={code}
+                faults={w.faults}
+                drawn={new Map((w.reply?.outlines ?? []).map((o) => [o.name, o.outline]))}
+                {...(writes ? { change: w.change } : {})}
+              />
+            )}
+            {view === "laminate" && <Laminate doc={w.doc} reply={w.reply} asked={asked} ask={ask} />}
+            {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} />}
+            {view === "difference" && <DifferencePage v={v} />}
+            {view === "family" && (
+              <Family v={v} doc={w.doc} faults={w.faults} kept={w.keeping === "kept"} {...(writes ? { change: w.change } : {})} />
+            )}
+          </div>
+        </Page>
+      )}
+    </>
+  );
+}
+
+/** Whether what stands on the page is kept. */
+function Keeping({ w }: { w: Writing }) {
+  const says = {
+    kept: "Kept",
+    waiting: w.faults.length > 0 ? "Not kept: put the faults right first" : "Keeping …",
+    keeping: "Keeping …",
+    refused: "Not kept",
+  }[w.keeping];
+  return (
+    <span role="status">
+      <Mark tone={w.keeping === "kept" ? "met" : w.keeping === "refused" || w.faults.length > 0 ? "stop" : "plain"}>{says}</Mark>
+    </span>
+  );
+}
+
+function StackSeam({
+  v,
+  code,
+  w,
+  writes,
+  asked,
+  ask,
+  chosen,
+  choose,
+}: {
+  v: Revision;
+  code: string;
+  w: Writing;
+  writes: boolean;
+  asked: Asked;
+  ask: (a: Asked) => void;
+  chosen: string[];
+  choose: (keys: string[]) => void;
+}) {
+  const [, setQuery] = useSearchParams();
+  const { may } = useSession();
+  const check = useChange("/api/parts/{code}/check");
+  const release = useChange("/api/parts/{code}/release");
+  const renew = useChange("/api/parts/{code}/revisions", () => setQuery({}));
+  const waive = useChange("/api/parts/{code}/waivers");
+  const [building, setBuilding] = useState(false);
+  const open = v.state === "draft" || v.state === "checked";
+  useKeys({
+    v: {
+      says: "start a new revision",
+      run: () => renew.mutate({ code }),
+      off: v.part.draft !== undefined || !may("write the master"),
+    },
+    s: { says: "start a build", run: () => setBuilding(true), off: !v.part.released || !may("open a build") },
+    z: { says: "undo", run: w.undo, off: !writes || w.done === 0 },
+    y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
+  });
+  const worked = w.reply?.worked ?? (writes ? undefined : v.worked);
+  const layers = worked?.layers ?? [];
+  const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
+  const differences: Difference[] = [];
+  const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);
+  for (const n of fresh.slice(0, 6)) differences.push({ says: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
+  if (fresh.length > 6) differences.push({ says: `${fresh.length - 6} more`, tone: "plain" });
+  if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
+  for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
+    differences.push({ says: rules[f] ?? f, tone: "stop" });
+  const one = w.doc.stages.flatMap((s) => s.items).find((i) => i.key === chosen.at(-1));
+  const line = (asked.section ?? w.reply?.section?.line) as Line | undefined;
+  const stands = w.doc.outlines.filter((o) => o.placeholder);
+  return (
+    <Seam
+      left="minmax(0, 1.25fr)"
+      names={["The master", "Worked out"]}
+      differences={differences}
+      planned={
+        <>
+          <Row $between $top>
+            <div>
+              <Heading>
+                {v.part.number}
+                {v.part.family && `, variant ${v.part.variant} of ${v.part.family}`}, made on {v.process.tool}
+              </Heading>
+              <Big>{v.part.name}</Big>
+            </div>
+            <label>
+              Revision{" "}
+              <Select value={v.letter} onChange={(e) => setQuery({ revision: e.target.value })}>
+                {v.letters.map((l) => (
+                  <option key={l.letter} value={l.letter}>
+                    {l.letter}
+                  </option>
+                ))}
+              </Select>{" "}
+              <Mark tone={marks[v.state]}>{v.state}</Mark>
+            </label>
+          </Row>
+          {stands.length > 0 && (
+            <p>
+              <Mark tone="attend">{stands.map((o) => `“${o.name}” stands for ${o.placeholder}`).join("; ")}</Mark>
+            </p>
+          )}
+          {w.error !== null && (
+            <div style={{ margin: "8px 0" }}>
+              <Refusal error={w.error} />
+              <Row $gap={10} style={{ paddingTop: 8 }}>
+                <Button $quiet $small onPress={() => void w.retry()}>
+                  Try to keep it again
+                </Button>
+                <Button $quiet $small onPress={() => void w.takeTheirs()}>
+                  Take theirs, give mine up
+                </Button>
+              </Row>
+            </div>
+          )}
+          <StackPage w={w} writes={writes} changed={new Set(v.changed)} chosen={chosen} choose={choose} />
+        </>
+      }
+      built={
+        <Stack $gap={10}>
+          <Refusal error={check.error ?? release.error ?? renew.error ?? waive.error} />
+          {building ? (
+            <StartBuild code={code} builds={v.builds} close={() => setBuilding(false)} />
+          ) : (
+            <Actions
+              v={v}
+              busy={check.isPending || release.isPending || w.keeping !== "kept"}
+              check={(pin) => check.mutate({ code, body: { version: v.version, pin } })}
+              release={(pin) => release.mutate({ code, body: { version: v.version, pin } })}
+              renew={() => renew.mutate({ code })}
+              build={() => setBuilding(true)}
+            />
+          )}
+          {layers.length > 0 && (
+            <PlanView
+              layers={layers}
+              chosen={chosen}
+              found={found}
+              width={560}
+              height={230}
+              label={`Plan of ${v.part.name}: ${layers.length} layers from the datum`}
+              pick={(key) => choose([key])}
+              {...(line ? { line, setLine: (section: Line) => ask({ ...asked, section }) } : {})}
+              {...(writes && one
+                ? { place: { x: one.x, y: one.y, set: (x: number, y: number) => w.change(withItem(w.doc, one.key, { x, y })) } }
+                : {})}
+            />
+          )}
+          {w.reply?.section && (
+            <>
+              <SectionView
+                section={w.reply.section}
+                layers={layers}
+                chosen={chosen}
+                found={found}
+                width={560}
+                height={170}
+                label="Section along the line in the plan, ply 1 on the tool"
+                pick={(key) => choose([key])}
+              />
+              {line && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
+            </>
+          )}
+          <Findings
+            {...(worked ? { worked } : {})}
+            point={choose}
+            {...(open && may("waive a rule")
+              ? {
+                  waive: (f, reason, pin) => waive.mutate({ code, body: { rule: f.rule, says: f.says, reason, pin } }),
+                }
+              : {})}
+          />
+          <Figures
+            columns={[
+              ...(v.before ? [{ name: v.against!, of: v.before }] : []),
+              { name: v.letter, ...(worked ? { of: worked } : {}) },
+            ]}
+          />
+          <ProcessRead p={v.process} />
+          {v.builds.length > 0 && (
+            <p>
+              Built to {v.letter}:{" "}
+              {v.builds.map((b) => (
+                <span key={b.code}>
+                  <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
+                </span>
+              ))}
+            </p>
+          )}
+          <Row $gap={8}>
+            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}`}>Ply book (PDF)</LinkButton>
+            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}&templates=yes`}>with templates 1:1</LinkButton>
+            <LinkButton href={`/api/parts/${code}/master.json?letter=${v.letter}`}>Master (JSON)</LinkButton>
+            <LinkButton href={`/api/parts/${code}/plies.csv?letter=${v.letter}`}>CSV</LinkButton>
+            <LinkButton href={`/api/parts/${code}/plies.xlsx?letter=${v.letter}`}>XLSX</LinkButton>
+            <LinkButton href={`/api/parts/${code}/outlines.dxf?letter=${v.letter}`}>DXF</LinkButton>
+            <LinkButton href={`/api/parts/${code}/outlines.svg?letter=${v.letter}`}>SVG</LinkButton>
+          </Row>
+          <p style={{ color: "var(--g1)", fontSize: 15 }}>
+            Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a draft: who
+            wrote it last signs neither.{" "}
+            {writes && (
+              <>
+                In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat · <Key>Ctrl M</Key>{" "}
+                mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key> undo
+              </>
+            )}
+          </p>
+        </Stack>
+      }
+    />
+  );
+}
+
+/** The line of the section, typed in mm. */
+function LineFields({ line, set }: { line: Line; set: (l: Line) => void }) {
+  const [text, setText] = useState<string | null>(null);
+  const shown = line.map((v) => +(v * 1e3).toFixed(1)).join(", ");
+  const keep = () => {
+    const v = (text ?? "")
+      .split(/[,;\s]+/)
+      .filter(Boolean)
+      .map(Number);
+    if (v.length === 4 && v.every(Number.isFinite)) set(v.map((x) => x / 1e3) as Line);
+    setText(null);
+  };
+  return (
+    <div onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation" style={{ maxWidth: 320 }}>
+      <TextField label="Line of the section: x, y to x, y in mm" value={text ?? shown} onChange={setText} />
+    </div>
+  );
+}
+
+function Actions({
+  v,
+  busy,
+  check,
+  release,
+  renew,
+  build,
+}: {
+  v: Revision;
+  busy: boolean;
+  check: (pin: string) => void;
+  release: (pin: string) => void;
+  renew: () => void;
+  build: () => void;
+}) {
+  const { may } = useSession();
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      {v.state === "draft" && (
+        <span style={{ flex: 1 }}>
+          {v.changedBy ? `Written by ${v.changedBy}. ` : ""}
+          {may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
+        </span>
+      )}
+      {v.state === "checked" && (
+        <span style={{ flex: 1 }}>
+          Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}
+          {may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
+        </span>
+      )}
+      {(v.state === "released" || v.state === "superseded") && (
+        <span style={{ flex: 1 }}>
+          Released by {v.signedBy}, {v.signedAt && moment(v.signedAt)}
+          <br />
+          <small title={v.hash}>hash {v.hash.slice(0, 12)}</small>
+        </span>
+      )}
+      {!v.part.draft && may("write the master") && (
+        <Button $quiet onPress={renew}>
+          New revision
+        </Button>
+      )}
+      {v.part.released && may("open a build") && (
+        <Button $quiet={v.state !== "released"} onPress={build}>
+          Start a build to {v.part.released}
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+function StartBuild({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
+  const start = useChange("/api/parts/{code}/builds", close);
+  const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");
+  const [serial, setSerial] = useState(next);
+  const tomorrow = new Date(Date.now() + 30 * 3600e3);
+  tomorrow.setMinutes(0, 0, 0);
+  const local = new Date(tomorrow.getTime() - tomorrow.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
+  const [cureAt, setCureAt] = useState(local);
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    start.mutate({ code, body: { serial, cureAt: new Date(cureAt).toISOString() } });
+  };
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={10}>
+        <Row $top>
+          <TextField label="Serial" value={serial} onChange={setSerial} autoFocus isRequired />
+          <TextField label="Cure planned to start" type="datetime-local" value={cureAt} onChange={setCureAt} isRequired />
+        </Row>
+        <Refusal error={start.error} />
+        <Row>
+          <Button type="submit" isDisabled={start.isPending}>
+            Start the build
+          </Button>
+          <Button $quiet onPress={close}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

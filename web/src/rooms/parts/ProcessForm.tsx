@@ -1,0 +1,193 @@
+// How a revision is made and what it is held against.
+import { useState, type FormEvent } from "react";
+import { api, useChange, type Schemas } from "../../app/api";
+import { kPa, percent, spell } from "../../ui/format";
+import { Button, Heading, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+
+type Process = Schemas["Process"];
+type Inspection = Schemas["Inspection"];
+
+export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes: boolean }) {
+  const tools = api.useQuery("get", "/api/tools");
+  const save = useChange("/api/parts/{code}/draft");
+  const [p, setP] = useState(v.process);
+  const [tests, setTests] = useState(v.process.inspections ?? []);
+  const set = (part: Partial<Process>) => setP({ ...p, ...part });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate({
+      code: v.part.code,
+      body: { version: v.version, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
+    });
+  };
+  if (!writes) return <ProcessRead p={v.process} />;
+  const text = (name: "demould" | "trimming" | "bonding", says: string) => (
+    <div style={{ flex: "1 1 240px" }}>
+      <TextField label={says} value={p[name] ?? ""} onChange={(x) => set({ [name]: x || undefined })} />
+    </div>
+  );
+  const figure = (label: string, name: keyof Process, scale: number) => (
+    <Figure label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
+  );
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={14}>
+        <Heading>Tool, debulk, bag</Heading>
+        <Row $gap={12} $top>
+          <SelectField label="Tool" value={p.tool} onChange={(e) => set({ tool: e.target.value })}>
+            {!tools.data?.some((t) => t.name === p.tool) && <option>{p.tool}</option>}
+            {tools.data?.map((t) => (
+              <option key={t.id}>{t.name}</option>
+            ))}
+          </SelectField>
+          <SelectField
+            label="First debulk after ply 1"
+            value={String(p.debulkFirst)}
+            onChange={(e) => set({ debulkFirst: e.target.value === "true" })}
+          >
+            <option value="true">yes</option>
+            <option value="false">no</option>
+          </SelectField>
+          {figure("then every … plies", "debulkEvery", 1)}
+          {figure("Debulk, min", "debulkSeconds", 1 / 60)}
+          {figure("at least, kPa", "debulkVacuum", 1e-3)}
+        </Row>
+        <Row $gap={12} $top>
+          <SelectField label="Bag" value={p.bagStack} onChange={(e) => set({ bagStack: e.target.value })}>
+            {["no bleed", "bleed", "caul"].map((b) => (
+              <option key={b}>{b}</option>
+            ))}
+          </SelectField>
+          {figure("Bleeds, % of resin", "bleed", 100)}
+          {figure("Leak: starts at, kPa", "leakStart", 1e-3)}
+          {figure("loses at most, kPa", "leakDrop", 1e-3)}
+          {figure("in, min", "leakSeconds", 1 / 60)}
+        </Row>
+        <Heading>Cure ({p.recipe.name}), demould, trim, bond</Heading>
+        <Row $gap={12} $top>
+          {figure("Part lags air by, min", "partLag", 1 / 60)}
+          {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
+          {figure("Press closes with, kN", "pressForce", 1e-3)}
+          {text("demould", "Demould")}
+          {text("trimming", "Trim")}
+          {text("bonding", "Bond")}
+        </Row>
+        <Heading>Inspection</Heading>
+        <Row $gap={12}>
+          {figure("Mass within ±, %", "massTolerance", 100)}
+          {figure("Thickness within ±, %", "thicknessTolerance", 100)}
+        </Row>
+        <Table>
+          <thead>
+            <tr>
+              <th>What is measured</th>
+              <th>Least</th>
+              <th>Target</th>
+              <th>Most</th>
+              <th>Unit</th>
+              <th>Instrument</th>
+              <th />
+            </tr>
+          </thead>
+          <tbody>
+            {tests.map((t, k) => {
+              const put = (part: Partial<Inspection>) => setTests(tests.map((x, n) => (n === k ? { ...x, ...part } : x)));
+              return (
+                <tr key={k}>
+                  <td>
+                    <TextField label="What" value={t.what} onChange={(what) => put({ what })} />
+                  </td>
+                  {(["least", "target", "most"] as const).map((f) => (
+                    <td key={f}>
+                      <Figure label={f} scale={1} value={t[f]} set={(x) => put({ [f]: x })} />
+                    </td>
+                  ))}
+                  <td>
+                    <TextField label="Unit" value={t.unit} onChange={(unit) => put({ unit })} />
+                  </td>
+                  <td>
+                    <TextField
+                      label="Instrument"
+                      value={t.instrument ?? ""}
+                      onChange={(x) => put({ instrument: x || undefined })}
+                    />
+                  </td>
+                  <td>
+                    <Button
+                      $quiet
+                      $small
+                      onPress={() => setTests(tests.filter((_, n) => n !== k))}
+                      aria-label={`Take ${t.what} out`}
+                    >
+                      Take out
+                    </Button>
+                  </td>
+                </tr>
+              );
+            })}
+          </tbody>
+        </Table>
+        <Row $gap={12}>
+          <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
+            Add a value to measure
+          </Button>
+          {["laminating", "bagging", "oven", "bonding", "inspection"].map((q) => (
+            <label key={q} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
+              <input
+                type="checkbox"
+                checked={p.qualifications?.includes(q) ?? false}
+                onChange={(e) =>
+                  set({
+                    qualifications: e.target.checked
+                      ? [...(p.qualifications ?? []), q]
+                      : p.qualifications?.filter((x) => x !== q),
+                  })
+                }
+              />
+              demands {q}
+            </label>
+          ))}
+        </Row>
+        <Refusal error={save.error} />
+        <Row>
+          <Button type="submit" isDisabled={save.isPending}>
+            Keep the process
+          </Button>
+          {save.isSuccess && <span role="status">Kept.</span>}
+        </Row>
+      </Stack>
+    </form>
+  );
+}
+
+/** The process in a few lines. */
+export function ProcessRead({ p }: { p: Process }) {
+  return (
+    <Stack $gap={6}>
+      <p style={{ fontSize: 15.5 }}>
+        <b>Made by:</b> debulk {p.debulkFirst ? "after ply 1, then " : ""}every {p.debulkEvery} plies, {spell(p.debulkSeconds)} at{" "}
+        {kPa(p.debulkVacuum, 0)} kPa · bag “{p.bagStack}”, leak at most {kPa(p.leakDrop)} kPa in {spell(p.leakSeconds)} ·{" "}
+        {p.recipe.name} {p.pressureMax ? `· pressure at most ${kPa(p.pressureMax, 0)} kPa ` : ""}· mass ±
+        {percent(p.massTolerance)} %, thickness ±{percent(p.thicknessTolerance)} %
+      </p>
+      {[
+        ["Demould", p.demould],
+        ["Trim", p.trimming],
+        ["Bond", p.bonding],
+      ].map(
+        ([k, v]) =>
+          v && (
+            <p key={k}>
+              <b>{k}:</b> {v}
+            </p>
+          ),
+      )}
+      {(p.inspections ?? []).map((i) => (
+        <p key={i.what}>
+          <b>{i.what}:</b> {[i.least, i.target, i.most].map((x) => x ?? "–").join(" / ")} {i.unit} <small>{i.instrument}</small>
+        </p>
+      ))}
+    </Stack>
+  );
+}

@@ -1,0 +1,126 @@
+// The shop's rules for laminates: limit, reason and source of each.
+import { useState, type FormEvent } from "react";
+import { api, useChange, type Schemas } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Big, Button, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+import { PartTabs } from "./Tabs";
+
+type Limits = Schemas["RuleSettings"];
+
+/** Which setting belongs to which rule, and in what unit it is shown. */
+const settings: Record<string, { key: keyof Limits; says: string; scale?: number }[]> = {
+  symmetry: [{ key: "symmetry", says: "asked for" }],
+  balance: [{ key: "balance", says: "asked for" }],
+  share: [{ key: "minShare", says: "at least, %", scale: 100 }],
+  run: [{ key: "maxRun", says: "at most in a row", scale: 1 }],
+  step: [{ key: "maxStep", says: "at most, °", scale: 1 }],
+  outer: [{ key: "outer45", says: "asked for" }],
+  drop: [
+    { key: "dropSlope", says: "apart, × thickness", scale: 1 },
+    { key: "maxDrop", says: "plies at one line", scale: 1 },
+  ],
+  ramp: [{ key: "maxRamp", says: "at most, °", scale: 1 }],
+  "core bond": [{ key: "coreResin", says: "resin at least, %", scale: 100 }],
+  galvanic: [{ key: "galvanic", says: "asked for" }],
+};
+
+export function RulesPage() {
+  useTitle("Laminate rules");
+  const rules = api.useQuery("get", "/api/rules");
+  if (!rules.data) return <Loading error={rules.error} />;
+  return <RulesForm key={rules.data.version} v={rules.data} />;
+}
+
+function RulesForm({ v }: { v: Schemas["RuleView"] }) {
+  const { may } = useSession();
+  const save = useChange("/api/rules");
+  const [limits, setLimits] = useState(v.limits);
+  const [reason, setReason] = useState("");
+  const writes = may("keep the shop's rules");
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate({ body: { version: v.version, limits, reason } });
+  };
+  return (
+    <>
+      <PartTabs />
+      <Page>
+        <form onSubmit={submit}>
+          <Stack $gap={12}>
+            <Big>Laminate rules</Big>
+            <p>
+              A limit of 0, or a rule that is not asked for, is switched off. A finding may be let stand for one revision by a
+              quality person, with a reason. The engineer of record decides.
+            </p>
+            <Table>
+              <thead>
+                <tr>
+                  <th>Rule</th>
+                  <th>Asks for</th>
+                  <th>Limit</th>
+                  <th>Why</th>
+                  <th>Source</th>
+                </tr>
+              </thead>
+              <tbody>
+                {v.rules.map((r) => (
+                  <tr key={r.name}>
+                    <td>
+                      <b>{r.name}</b>
+                    </td>
+                    <td>{r.asks}</td>
+                    <td>
+                      <Row $gap={10}>
+                        {settings[r.name]?.map((s) =>
+                          s.scale === undefined ? (
+                            <label key={s.key} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
+                              <input
+                                type="checkbox"
+                                aria-label={`${r.name}: ${s.says}`}
+                                checked={limits[s.key] as boolean}
+                                disabled={!writes}
+                                onChange={(e) => setLimits({ ...limits, [s.key]: e.target.checked })}
+                              />
+                              {s.says}
+                            </label>
+                          ) : (
+                            <Figure
+                              key={s.key}
+                              label={s.says}
+                              scale={s.scale}
+                              value={limits[s.key] as number}
+                              off={!writes}
+                              set={(x) => setLimits({ ...limits, [s.key]: x ?? 0 })}
+                            />
+                          ),
+                        )}
+                      </Row>
+                    </td>
+                    <td>{r.why}</td>
+                    <td>
+                      <small>{r.source}</small>
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            {writes && (
+              <Row $gap={12} style={{ alignItems: "flex-end" }}>
+                <div style={{ flex: "1 1 300px" }}>
+                  <TextField label="Why they change" value={reason} onChange={setReason} />
+                </div>
+                <Button type="submit" isDisabled={reason.trim() === "" || save.isPending}>
+                  Keep the rules
+                </Button>
+                {save.isSuccess && <span role="status">Kept.</span>}
+              </Row>
+            )}
+            <Refusal error={save.error} />
+          </Stack>
+        </form>
+      </Page>
+    </>
+  );
+}

@@ -1,0 +1,328 @@
+// The stack as it is written: the sheet on the left, the stacking code that
+// fills it, one item in full.
+import { useRef, useState, type FormEvent } from "react";
+import { api, client, type Schemas } from "../../app/api";
+import { useSay } from "../../app/keys";
+import { mm } from "../../ui/format";
+import { Button, Mark, Row, Select, SelectField, TextField } from "../../ui/parts";
+import { Detail, kindNames } from "./Detail";
+import { coded, freshKey, inserted, items, mirrored, repeated, without, type Item, type Master } from "./edits";
+import { StackTable } from "./Table";
+import type { Writing } from "./useMaster";
+
+const stageKinds: Schemas["Stage"]["kind"][] = [
+  "skin",
+  "core",
+  "second skin",
+  "pre-form",
+  "co-cure",
+  "bond",
+  "over-wrap",
+  "wet layup",
+];
+
+export function StackPage({
+  w,
+  writes,
+  changed,
+  chosen,
+  choose,
+}: {
+  w: Writing;
+  writes: boolean;
+  changed: Set<string>;
+  chosen: string[];
+  choose: (keys: string[]) => void;
+}) {
+  const materials = api.useQuery("get", "/api/materials");
+  const say = useSay();
+  const doc = w.doc;
+  const worked = w.reply?.worked;
+  const labels = useLabels(doc);
+  const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
+  const one = items(doc).find((i) => i.key === chosen.at(-1));
+  return (
+    <div>
+      {writes && (
+        <CodeLine
+          doc={doc}
+          at={chosen[0] ?? null}
+          materials={(materials.data ?? []).filter((m) => m.kind === "unidirectional" || m.kind === "woven")}
+          lay={(next, keys) => {
+            w.change(next);
+            choose(keys);
+          }}
+        />
+      )}
+      <div style={{ maxHeight: writes ? 330 : 420, overflow: "auto" }}>
+        <StackTable
+          doc={doc}
+          labels={labels}
+          materials={materials.data ?? []}
+          faults={w.faults}
+          found={found}
+          changed={changed}
+          chosen={chosen}
+          choose={choose}
+          {...(writes ? { change: w.change } : {})}
+          undo={w.undo}
+          redo={w.redo}
+          says={say}
+        />
+      </div>
+      {items(doc).length === 0 && <p>An empty stack: type a stacking code above, or add an item.</p>}
+      {writes && (
+        <Row $gap={8} style={{ paddingTop: 8 }}>
+          <Add doc={doc} after={chosen.at(-1) ?? null} materials={materials.data ?? []} change={w.change} choose={choose} />
+          <Button
+            $quiet
+            $small
+            isDisabled={chosen.length === 0}
+            onPress={() => act(w, choose, repeated(doc, ordered(doc, chosen)))}
+          >
+            Repeat
+          </Button>
+          <Button
+            $quiet
+            $small
+            isDisabled={chosen.length === 0}
+            onPress={() => act(w, choose, mirrored(doc, ordered(doc, chosen)))}
+          >
+            Mirror
+          </Button>
+          <Button $quiet $small isDisabled={chosen.length === 0} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
+            Take out
+          </Button>
+          <Button $quiet $small isDisabled={w.done === 0} onPress={w.undo}>
+            Undo
+          </Button>
+          <Button $quiet $small isDisabled={w.undone === 0} onPress={w.redo}>
+            Redo
+          </Button>
+          <small>
+            {worked && `${worked.layers.length} layers, ${mm(worked.layers.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}
+          </small>
+        </Row>
+      )}
+      {w.faults.filter((f) => !items(doc).some((i) => i.key === f.key)).length > 0 && (
+        <ul role="alert" style={{ margin: "8px 0", paddingLeft: 18 }}>
+          {w.faults
+            .filter((f) => !items(doc).some((i) => i.key === f.key))
+            .map((f) => (
+              <li key={f.key + f.field + f.says}>
+                <Mark tone="stop">{f.says}</Mark>
+              </li>
+            ))}
+        </ul>
+      )}
+      {one && (
+        <Detail key={one.key} doc={doc} item={one} label={labels.get(one.key) ?? ""} {...(writes ? { change: w.change } : {})} />
+      )}
+      {writes && one && <StageOf doc={doc} item={one} change={w.change} />}
+    </div>
+  );
+}
+
+const act = (w: Writing, choose: (k: string[]) => void, [next, keys]: [Master, string[]]) => {
+  w.change(next);
+  choose(keys);
+};
+
+const ordered = (m: Master, keys: string[]) =>
+  items(m)
+    .filter((i) => keys.includes(i.key))
+    .map((i) => i.key);
+
+/** Labels as the server gives them: plies counted through, others by kind. */
+export function useLabels(doc: Master) {
+  const count: Record<string, number> = {};
+  const out = new Map<string, string>();
+  for (const i of items(doc)) {
+    count[i.kind] = (count[i.kind] ?? 0) + 1;
+    out.set(i.key, i.kind === "ply" ? String(count[i.kind]) : `${i.kind} ${count[i.kind]}`);
+  }
+  return out;
+}
+
+/** A stacking code that fills the stack. */
+function CodeLine({
+  doc,
+  at,
+  materials,
+  lay,
+}: {
+  doc: Master;
+  at: string | null;
+  materials: Schemas["MaterialView"][];
+  lay: (m: Master, keys: string[]) => void;
+}) {
+  const [code, setCode] = useState("");
+  const [material, setMaterial] = useState("");
+  const [wrong, setWrong] = useState<{ at: number; says: string } | null>(null);
+  const field = useRef<HTMLDivElement>(null);
+  const empty = items(doc).length === 0;
+  const submit = async (e: FormEvent) => {
+    e.preventDefault();
+    const { data } = await client.GET("/api/stack", { params: { query: { code } } });
+    if (!data) return;
+    if (data.says) {
+      const place = data.at ?? 0;
+      setWrong({ at: place, says: data.says });
+      const input = field.current?.querySelector("input");
+      input?.focus();
+      input?.setSelectionRange(place, Math.min(place + 1, code.length));
+      return;
+    }
+    setWrong(null);
+    const like = { materialId: Number(material) || materials[0]?.id };
+    const stages = doc.stages.length > 0 ? doc.stages : [{ key: freshKey(doc), name: "Skin", kind: "skin" as const, items: [] }];
+    const [next, keys] = coded({ ...doc, stages }, null, like, data.plies);
+    lay(next, keys);
+    setCode("");
+  };
+  return (
+    <form onSubmit={(e) => void submit(e)} ref={field as never}>
+      <Row $gap={10} style={{ alignItems: "flex-end", padding: "6px 0" }}>
+        <div style={{ flex: "1 1 200px" }}>
+          <TextField
+            label={`Stacking code, such as [(0/90)2/±45]s, added ${empty ? "as the stack" : "at the end"}`}
+            value={code}
+            onChange={setCode}
+          />
+        </div>
+        <SelectField label="of" value={material} onChange={(e) => setMaterial(e.target.value)}>
+          {materials.map((m) => (
+            <option key={m.id} value={m.id}>
+              {m.name}
+            </option>
+          ))}
+        </SelectField>
+        <Button type="submit" $quiet isDisabled={code.trim() === ""}>
+          Lay
+        </Button>
+      </Row>
+      {wrong && (
+        <p role="alert">
+          <Mark tone="stop">
+            {code.slice(0, wrong.at)}▸{code.slice(wrong.at)}: {wrong.says}
+          </Mark>
+        </p>
+      )}
+      {at && !wrong && <small>In a cell of the column Angle a code takes the place of that row.</small>}
+    </form>
+  );
+}
+
+/** A new item of some kind after the chosen one. */
+function Add({
+  doc,
+  after,
+  materials,
+  change,
+  choose,
+}: {
+  doc: Master;
+  after: string | null;
+  materials: Schemas["MaterialView"][];
+  change: (m: Master) => void;
+  choose: (keys: string[]) => void;
+}) {
+  const made: Partial<Record<Item["kind"], string[]>> = {
+    ply: ["unidirectional", "woven"],
+    "film adhesive": ["film adhesive"],
+    core: ["core"],
+    potting: ["paste adhesive", "liquid resin"],
+    fillet: ["paste adhesive", "film adhesive"],
+  };
+  return (
+    <Select
+      aria-label="Add an item after the chosen one"
+      value=""
+      onChange={(e) => {
+        const kind = e.target.value as Item["kind"];
+        const like = items(doc).find((i) => i.key === after);
+        const fits = materials.find((m) => made[kind]?.includes(m.kind));
+        const stages =
+          doc.stages.length > 0 ? doc.stages : [{ key: freshKey(doc), name: "Skin", kind: "skin" as const, items: [] }];
+        const [next, key] = inserted(
+          { ...doc, stages },
+          after,
+          {
+            materialId: like?.kind === kind ? like.materialId : fits?.id,
+            outline: like?.outline ?? doc.outlines[0]?.name,
+            x: like?.x ?? 0,
+            y: like?.y ?? 0,
+          },
+          kind,
+        );
+        change(next);
+        choose([key]);
+      }}
+    >
+      <option value="">Add …</option>
+      {kindNames.map((k) => (
+        <option key={k}>{k}</option>
+      ))}
+    </Select>
+  );
+}
+
+/** The stage of the chosen item; a new one may begin at it. */
+function StageOf({ doc, item, change }: { doc: Master; item: Item; change: (m: Master) => void }) {
+  const k = doc.stages.findIndex((s) => s.items.some((i) => i.key === item.key));
+  const stage = doc.stages[k];
+  if (!stage) return null;
+  const set = (part: Partial<Schemas["Stage"]>) =>
+    change({ ...doc, stages: doc.stages.map((s, n) => (n === k ? { ...s, ...part } : s)) });
+  const split = () => {
+    const at = stage.items.findIndex((i) => i.key === item.key);
+    const rest = { key: freshKey(doc), name: "", kind: stage.kind, items: stage.items.slice(at) };
+    change({
+      ...doc,
+      stages: [
+        ...doc.stages.slice(0, k),
+        ...(at > 0 ? [{ ...stage, items: stage.items.slice(0, at) }] : []),
+        rest,
+        ...doc.stages.slice(k + 1),
+      ],
+    });
+  };
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end", paddingTop: 8 }} role="group" aria-label="Stage of the chosen item">
+      <div style={{ width: 180 }}>
+        <TextField label="Its stage" value={stage.name} onChange={(name) => set({ name })} />
+      </div>
+      <SelectField label="Kind of stage" value={stage.kind} onChange={(e) => set({ kind: e.target.value as never })}>
+        {stageKinds.map((s) => (
+          <option key={s}>{s}</option>
+        ))}
+      </SelectField>
+      <div style={{ width: 120 }}>
+        <TextField
+          label="Rosette, °"
+          value={String(stage.rosette ?? 0)}
+          onChange={(v) => Number.isFinite(Number(v)) && set({ rosette: Number(v) || undefined })}
+        />
+      </div>
+      <Button $quiet $small onPress={split}>
+        Begin a stage here
+      </Button>
+      {k > 0 && (
+        <Button
+          $quiet
+          $small
+          onPress={() =>
+            change({
+              ...doc,
+              stages: doc.stages
+                .map((s, n) => (n === k - 1 ? { ...s, items: [...s.items, ...stage.items] } : s))
+                .filter((_, n) => n !== k),
+            })
+          }
+        >
+          Join with the stage before
+        </Button>
+      )}
+    </Row>
+  );
+}

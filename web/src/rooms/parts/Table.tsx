@@ -1,0 +1,573 @@
+// The stack as a sheet: one row an item, edited in place and all by keyboard.
+// Arrows walk the cells, typing writes, Enter keeps; Alt with arrows moves rows,
+// Shift with arrows chooses several. What the server finds wrong stands in the
+// row that it is about.
+import { memo, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent } from "react";
+import styled from "styled-components";
+import { client, type Schemas } from "../../app/api";
+import { angle } from "../../ui/format";
+import {
+  coded,
+  dropped,
+  filledDown,
+  inserted,
+  mirrored,
+  moved,
+  repeated,
+  withItem,
+  without,
+  type Item,
+  type Master,
+} from "./edits";
+
+type Material = Schemas["MaterialView"];
+type Field = "kind" | "materialId" | "angleDeg" | "outline" | "x" | "y" | "faceUp";
+
+const columns: { field: Field; head: string; number?: boolean }[] = [
+  { field: "kind", head: "Kind" },
+  { field: "materialId", head: "Material" },
+  { field: "angleDeg", head: "Angle", number: true },
+  { field: "outline", head: "Outline" },
+  { field: "x", head: "x mm", number: true },
+  { field: "y", head: "y mm", number: true },
+  { field: "faceUp", head: "Face" },
+];
+
+const kinds: Item["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];
+const layered = (i: Item) => ["ply", "film adhesive", "core", "peel ply"].includes(i.kind);
+
+const Grid = styled.table`
+  border-collapse: collapse;
+  width: 100%;
+  font-size: 15.5px;
+  th {
+    font-size: 13px;
+    font-weight: 600;
+    color: var(--g2);
+    text-align: left;
+    padding: 4px 8px 4px 0;
+    border-bottom: 1px solid var(--ink);
+    position: sticky;
+    top: 0;
+    background: var(--paper);
+    z-index: 1;
+  }
+  td {
+    padding: 3px 8px 3px 0;
+    border-bottom: 1px solid var(--g4);
+    height: 32px;
+    white-space: nowrap;
+  }
+  th.n,
+  td.n {
+    text-align: right;
+  }
+  td[role="gridcell"] {
+    cursor: cell;
+  }
+  td:focus {
+    outline: 3px solid var(--blue);
+    outline-offset: -3px;
+  }
+  tr[aria-selected="true"] td {
+    background: var(--wash);
+  }
+  tr.fault td {
+    border-bottom-color: var(--brick);
+  }
+  tr.stage td {
+    font-weight: 700;
+    padding-top: 8px;
+    border-bottom-color: var(--ink);
+    white-space: normal;
+  }
+  td.says {
+    white-space: normal;
+    color: var(--brick);
+    font-weight: 600;
+  }
+  input,
+  select {
+    font: inherit;
+    font-variant-numeric: tabular-nums;
+    min-height: 30px;
+    width: 100%;
+    min-width: 64px;
+    border: 1.5px solid var(--ink);
+    background: var(--paper);
+    color: inherit;
+  }
+`;
+
+const Grip = styled.span`
+  cursor: grab;
+  user-select: none;
+  color: var(--g2);
+  padding-right: 4px;
+`;
+
+function shown(i: Item, field: Field, materials: Material[]): string {
+  switch (field) {
+    case "materialId":
+      return materials.find((m) => m.id === i.materialId)?.name ?? i.name ?? "";
+    case "angleDeg":
+      return i.kind === "ply" ? (i.expr?.angleDeg ?? angle(i.angleDeg)) : "";
+    case "outline":
+      return layered(i) ? (i.outline ?? "") : "";
+    case "x":
+    case "y":
+      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+    case "faceUp":
+      return i.kind === "ply" ? (i.faceUp ? "up" : "down") : "";
+    default:
+      return i.kind;
+  }
+}
+
+/** What a typed text puts into a field, or a sentence that says why it cannot. */
+function read(i: Item, field: Field, text: string, names: string[]): Partial<Item> | string {
+  const t = text.trim().replace("−", "-").replace("°", "").replace(",", ".");
+  switch (field) {
+    case "angleDeg":
+    case "x":
+    case "y": {
+      const v = Number(t);
+      if (t === "" || !Number.isFinite(v)) {
+        // A family's item takes an expression of the parameters instead.
+        if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
+        return `“${text}” is not a number`;
+      }
+      const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));
+      const expr = Object.keys(rest).length > 0 ? rest : undefined;
+      return field === "angleDeg" ? { angleDeg: v, expr } : { [field]: v / 1e3, expr };
+    }
+    case "materialId":
+      return { materialId: Number(text) || undefined };
+    case "faceUp":
+      return { faceUp: text === "up" };
+    case "kind":
+      return { kind: text as Item["kind"] };
+    default:
+      return { outline: text };
+  }
+}
+
+type At = { key: string; field: Field };
+
+export function StackTable({
+  doc,
+  labels,
+  materials,
+  faults,
+  found,
+  changed,
+  chosen,
+  choose,
+  change,
+  undo,
+  redo,
+  says,
+}: {
+  doc: Master;
+  labels: Map<string, string>;
+  materials: Material[];
+  faults: Schemas["Fault"][];
+  /** Keys that a finding is about. */
+  found: Set<string>;
+  changed: Set<string>;
+  chosen: string[];
+  choose: (keys: string[]) => void;
+  /** Missing: the sheet is read only. */
+  change?: (m: Master) => void;
+  undo: () => void;
+  redo: () => void;
+  says: (text: string) => void;
+}) {
+  const [at, setAt] = useState<At | null>(null);
+  const [typing, setTyping] = useState<string | null>(null);
+  const [wrong, setWrong] = useState<{ key: string; says: string } | null>(null);
+  const dragged = useRef<string[]>([]);
+  const grid = useRef<HTMLTableElement>(null);
+  const list = doc.stages.flatMap((s) => s.items);
+  const names = (doc.parameters ?? []).map((p) => p.name);
+  const active: At | null =
+    at && list.some((i) => i.key === at.key) ? at : list[0] ? { key: list[0].key, field: "angleDeg" } : null;
+
+  // The focus follows the cell that is at, while the sheet has it.
+  const wants = useRef(false);
+  useEffect(() => {
+    if (!wants.current || !active || typing !== null) return;
+    wants.current = false;
+    grid.current?.querySelector<HTMLElement>(`[data-cell="${active.key}/${active.field}"]`)?.focus();
+  });
+
+  const go = (to: At, extend = false) => {
+    wants.current = true;
+    setAt(to);
+    setWrong(null);
+    if (extend && chosen.length > 0 && active) {
+      const anchor = list.findIndex((i) => i.key === (chosen[0] === to.key ? chosen.at(-1) : chosen[0]));
+      const end = list.findIndex((i) => i.key === to.key);
+      const span = list.slice(Math.min(anchor, end), Math.max(anchor, end) + 1).map((i) => i.key);
+      choose(end < anchor ? span.reverse() : span);
+    } else choose([to.key]);
+  };
+  const set = (key: string, part: Partial<Item>) => change?.(withItem(doc, key, part));
+
+  const lay = async (key: string, code: string) => {
+    const { data } = await client.GET("/api/stack", { params: { query: { code } } });
+    if (!data) return;
+    if (data.says) {
+      const place = data.at ?? 0;
+      setWrong({ key, says: `${code.slice(0, place)}▸${code.slice(place)} — ${data.says}` });
+      return;
+    }
+    const [next, keys] = coded(doc, key, {}, data.plies);
+    change?.(next);
+    wants.current = true;
+    setTyping(null);
+    setAt({ key: keys.at(-1) ?? key, field: "angleDeg" });
+    choose(keys);
+    says(`${data.plies.length} plies laid`);
+  };
+
+  const commit = (text: string, then?: At) => {
+    if (!active) return;
+    const item = list.find((i) => i.key === active.key)!;
+    if (active.field === "angleDeg" && /[/[(_±∓,]/.test(text) && item.kind === "ply") {
+      void lay(active.key, text);
+      return;
+    }
+    const part = read(item, active.field, text, names);
+    if (typeof part === "string") {
+      setWrong({ key: active.key, says: part });
+      return;
+    }
+    set(active.key, part);
+    setTyping(null);
+    go(then ?? active);
+  };
+
+  const neighbour = (dRow: number, dColumn: number): At | null => {
+    if (!active) return null;
+    const r = list.findIndex((i) => i.key === active.key);
+    const c = columns.findIndex((x) => x.field === active.field);
+    const row = list[Math.min(list.length - 1, Math.max(0, r + dRow))];
+    const column = columns[Math.min(columns.length - 1, Math.max(0, c + dColumn))]!;
+    return row ? { key: row.key, field: column.field } : null;
+  };
+
+  const keys = (e: KeyboardEvent) => {
+    if (!active || typing !== null) return;
+    const command = e.ctrlKey || e.metaKey;
+    const all = chosen.length > 0 && chosen.includes(active.key) ? chosen : [active.key];
+    const arrows: Record<string, [number, number]> = {
+      ArrowUp: [-1, 0],
+      ArrowDown: [1, 0],
+      ArrowLeft: [0, -1],
+      ArrowRight: [0, 1],
+    };
+    const arrow = arrows[e.key];
+    let used = true;
+    if (e.altKey && change && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
+      change(moved(doc, all, e.key === "ArrowUp" ? -1 : 1));
+      wants.current = true;
+    } else if (arrow && !e.altKey) {
+      const to = neighbour(...arrow);
+      if (to) go(to, e.shiftKey);
+    } else if (e.key === "Home") go({ key: list[0]!.key, field: active.field }, e.shiftKey);
+    else if (e.key === "End") go({ key: list.at(-1)!.key, field: active.field }, e.shiftKey);
+    else if (command && e.key.toLowerCase() === "a") choose(list.map((i) => i.key));
+    else if (!change) used = false;
+    else if (command && e.key.toLowerCase() === "z") (e.shiftKey ? redo : undo)();
+    else if (command && e.key.toLowerCase() === "y") redo();
+    else if (command && e.key.toLowerCase() === "d") change(filledDown(doc, inOrder(list, all), active.field));
+    else if (command && e.key === "Enter") {
+      const [next, key] = inserted(doc, active.key, list.find((i) => i.key === active.key) ?? {});
+      change(next);
+      go({ key, field: "angleDeg" });
+    } else if (command && e.key.toLowerCase() === "e") {
+      const [next, added] = repeated(doc, all);
+      change(next);
+      choose(added);
+    } else if (command && e.key.toLowerCase() === "m") {
+      const [next, added] = mirrored(doc, all);
+      change(next);
+      choose(added);
+    } else if (e.key === "Delete" || (command && e.key === "Backspace")) {
+      const r = list.findIndex((i) => i.key === all[0]);
+      const rest = list.filter((i) => !all.includes(i.key));
+      change(without(doc, all));
+      const next = rest[Math.min(r, rest.length - 1)];
+      if (next) go({ key: next.key, field: active.field });
+    } else if (e.key === "Enter" || e.key === "F2")
+      setTyping(
+        edited(
+          list.find((i) => i.key === active.key)!,
+          active.field,
+        ),
+      );
+    else if (e.key.length === 1 && !command && !e.altKey) {
+      if (active.field === "faceUp" && /[ud]/i.test(e.key)) set(active.key, { faceUp: e.key.toLowerCase() === "u" });
+      else
+        setTyping(
+          choice(active.field)
+            ? edited(
+                list.find((i) => i.key === active.key)!,
+                active.field,
+              )
+            : e.key,
+        );
+    } else used = false;
+    if (used) {
+      e.preventDefault();
+      e.stopPropagation();
+    }
+  };
+
+  // Rows that did not change are not drawn anew, so their verbs are the same
+  // ones for good and do what the present render would do.
+  const live = useRef<Verbs>(null);
+  useLayoutEffect(() => {
+    live.current = {
+      press: (key, field, extend) => (setTyping(null), go({ key, field }, extend)),
+      open: (key, field) => {
+        const item = list.find((i) => i.key === key);
+        if (!change || !item) return;
+        setAt({ key, field });
+        setTyping(edited(item, field));
+      },
+      type: setTyping,
+      commit,
+      next: (dRow, dColumn) => neighbour(dRow, dColumn) ?? undefined,
+      leave: () => {
+        wants.current = true;
+        setTyping(null);
+        setWrong(null);
+      },
+      grab: (key) => void (dragged.current = chosen.includes(key) ? inOrder(list, chosen) : [key]),
+      drop: (key) => {
+        const stage = doc.stages.find((s) => s.items.some((i) => i.key === key));
+        if (stage) change?.(dropped(doc, dragged.current, key, stage.key));
+      },
+    };
+  });
+  const [verbs] = useState<Verbs>(() => ({
+    press: (...a) => live.current?.press(...a),
+    open: (...a) => live.current?.open(...a),
+    type: (...a) => live.current?.type(...a),
+    commit: (...a) => live.current?.commit(...a),
+    next: (...a) => live.current?.next(...a),
+    leave: () => live.current?.leave(),
+    grab: (...a) => live.current?.grab(...a),
+    drop: (...a) => live.current?.drop(...a),
+  }));
+
+  return (
+    <Grid ref={grid} role="grid" aria-label="Stack, ply 1 on the tool" aria-multiselectable="true" onKeyDown={keys}>
+      <thead>
+        <tr>
+          <th>Item</th>
+          {columns.map((c) => (
+            <th key={c.field} className={c.number ? "n" : undefined}>
+              {c.head}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {doc.stages.map((s) => (
+          <StageRows key={s.key}>
+            {doc.stages.length > 1 && (
+              <tr
+                className="stage"
+                onDragOver={(e) => change && e.preventDefault()}
+                onDrop={() => change?.(dropped(doc, dragged.current, s.items[0]?.key ?? null, s.key))}
+              >
+                <td colSpan={columns.length + 1}>
+                  {s.name || s.kind}{" "}
+                  <small>{[s.kind, s.rosette ? `rosette at ${s.rosette}°` : "", s.note].filter(Boolean).join(" · ")}</small>
+                </td>
+              </tr>
+            )}
+            {s.items.map((i) => (
+              <Row
+                key={i.key}
+                item={i}
+                label={labels.get(i.key) ?? ""}
+                materials={materials}
+                chosen={chosen.includes(i.key)}
+                marked={found.has(i.key) ? "found" : changed.has(i.key) ? "changed" : ""}
+                fault={wrong?.key === i.key ? wrong.says : faults.find((f) => f.key === i.key)?.says}
+                at={active?.key === i.key ? active.field : undefined}
+                typing={active?.key === i.key ? typing : null}
+                outlines={doc.outlines}
+                writes={change !== undefined}
+                verbs={verbs}
+              />
+            ))}
+          </StageRows>
+        ))}
+      </tbody>
+    </Grid>
+  );
+}
+
+const StageRows = ({ children }: { children: React.ReactNode }) => <>{children}</>;
+
+const inOrder = (list: Item[], keys: string[]) => list.filter((i) => keys.includes(i.key)).map((i) => i.key);
+
+const choice = (f: Field) => f === "kind" || f === "materialId" || f === "outline" || f === "faceUp";
+
+function edited(i: Item, field: Field): string {
+  switch (field) {
+    case "materialId":
+      return String(i.materialId ?? "");
+    case "faceUp":
+      return i.faceUp ? "up" : "down";
+    case "x":
+    case "y":
+      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+    case "angleDeg":
+      return i.expr?.angleDeg ?? String(i.angleDeg);
+    default:
+      return i[field] ?? "";
+  }
+}
+
+type RowProps = {
+  item: Item;
+  label: string;
+  materials: Material[];
+  chosen: boolean;
+  marked: string;
+  fault?: string;
+  at?: Field;
+  typing: string | null;
+  outlines: Master["outlines"];
+  writes: boolean;
+  verbs: Verbs;
+};
+
+type Verbs = {
+  press: (key: string, f: Field, extend: boolean) => void;
+  open: (key: string, f: Field) => void;
+  type: (text: string) => void;
+  commit: (text: string, then?: At) => void;
+  next: (dRow: number, dColumn: number) => At | undefined;
+  leave: () => void;
+  grab: (key: string) => void;
+  drop: (key: string) => void;
+};
+
+// A row is drawn anew only when something of it changed: a stack has hundreds.
+const Row = memo(RowOf);
+
+function RowOf(p: RowProps) {
+  const { item: i, verbs } = p;
+  const select = (options: { value: string; says: string }[], field: Field) => (
+    <select
+      autoFocus
+      aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
+      value={p.typing ?? ""}
+      onChange={(e) => verbs.commit(e.target.value)}
+      onBlur={verbs.leave}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Escape" || e.key === "Enter") verbs.leave();
+      }}
+    >
+      <option value="">choose</option>
+      {options.map((o) => (
+        <option key={o.value} value={o.value}>
+          {o.says}
+        </option>
+      ))}
+    </select>
+  );
+  const editor = (field: Field) => {
+    switch (field) {
+      case "kind":
+        return select(
+          kinds.map((k) => ({ value: k, says: k })),
+          field,
+        );
+      case "materialId":
+        return select(
+          p.materials.map((m) => ({ value: String(m.id), says: m.name })),
+          field,
+        );
+      case "outline":
+        return select(
+          p.outlines.map((o) => ({ value: o.name, says: o.name })),
+          field,
+        );
+      case "faceUp":
+        return select(
+          ["up", "down"].map((v) => ({ value: v, says: v })),
+          field,
+        );
+      default:
+        return (
+          <input
+            autoFocus
+            aria-label={`${field === "angleDeg" ? "Angle, or a stacking code," : field} of ${p.label}`}
+            value={p.typing ?? ""}
+            onChange={(e) => verbs.type(e.target.value)}
+            onBlur={(e) => p.typing !== null && !p.fault && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === "Escape") verbs.leave();
+              else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
+              else if (e.key === "Tab") verbs.commit(p.typing ?? "", verbs.next(0, e.shiftKey ? -1 : 1));
+              else return;
+              e.preventDefault();
+            }}
+          />
+        );
+    }
+  };
+  return (
+    <>
+      <tr
+        aria-selected={p.chosen}
+        className={p.fault ? "fault" : undefined}
+        onDragOver={(e) => p.writes && e.preventDefault()}
+        onDrop={() => verbs.drop(i.key)}
+      >
+        <td>
+          {p.writes && (
+            <Grip draggable onDragStart={() => verbs.grab(i.key)} aria-hidden="true">
+              ⠿
+            </Grip>
+          )}
+          <b>{p.label}</b>
+          {p.marked === "found" && <b style={{ color: "var(--brick)" }}> ✕</b>}
+          {p.marked === "changed" && <small> new</small>}
+        </td>
+        {columns.map((c) => (
+          <td
+            key={c.field}
+            role="gridcell"
+            className={c.number ? "n" : undefined}
+            data-cell={`${i.key}/${c.field}`}
+            tabIndex={p.at === c.field && p.typing === null ? 0 : -1}
+            aria-label={`${c.head} of ${p.label}: ${shown(i, c.field, p.materials) || "none"}`}
+            onClick={(e) => p.typing === null && verbs.press(i.key, c.field, e.shiftKey)}
+            onDoubleClick={() => verbs.open(i.key, c.field)}
+          >
+            {p.at === c.field && p.typing !== null ? editor(c.field) : shown(i, c.field, p.materials)}
+          </td>
+        ))}
+      </tr>
+      {p.fault && (
+        <tr>
+          <td />
+          <td className="says" colSpan={columns.length} role="alert">
+            {p.fault}
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,148 @@
+// What the laminate says at once: the rules it breaks, what it weighs, how it
+// bends and warps.
+import { useState } from "react";
+import type { Schemas } from "../../app/api";
+import { angle, mm, percent } from "../../ui/format";
+import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Sign } from "../../ui/Sign";
+
+type Worked = Schemas["Worked"];
+type Zone = Schemas["ZoneView"];
+
+/** Findings with the items they point at; quality may let one stand. */
+export function Findings({
+  worked,
+  point,
+  waive,
+}: {
+  worked?: Worked;
+  point: (keys: string[]) => void;
+  waive?: (f: Schemas["FindingView"], reason: string, pin: string) => void;
+}) {
+  const [open, setOpen] = useState<string | null>(null);
+  const [reason, setReason] = useState("");
+  if (!worked) return null;
+  if (worked.findings.length === 0)
+    return (
+      <p>
+        <Mark tone="met">symmetric, balanced, no rule broken</Mark>
+      </p>
+    );
+  return (
+    <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
+      {worked.findings.map((f) => {
+        const id = f.rule + f.says;
+        return (
+          <li key={id} style={{ borderBottom: "1px solid var(--g4)", padding: "4px 0" }}>
+            <Row $gap={10} $between>
+              <span style={{ flex: 1 }}>
+                <Mark tone={f.waived ? "attend" : "stop"}>{f.says}</Mark>
+                {f.waived && <small> let stand: {f.waived}</small>}
+              </span>
+              {f.items.length > 0 && (
+                <Button $quiet $small onPress={() => point(f.items)} aria-label={`Show: ${f.says}`}>
+                  Show
+                </Button>
+              )}
+              {waive && !f.waived && (
+                <Button $quiet $small onPress={() => setOpen(open === id ? null : id)} aria-label={`Let stand: ${f.says}`}>
+                  Let stand
+                </Button>
+              )}
+            </Row>
+            {waive && open === id && (
+              <Stack $gap={8} style={{ padding: "8px 0" }}>
+                <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
+                <Sign
+                  says="Waive the finding"
+                  ready={reason.trim() !== ""}
+                  sign={(pin) => {
+                    waive(f, reason, pin);
+                    setOpen(null);
+                    setReason("");
+                  }}
+                />
+              </Stack>
+            )}
+          </li>
+        );
+      })}
+    </ul>
+  );
+}
+
+type Column = { name: string; of?: Worked };
+
+/** Figures of several states of a part beside each other. */
+export function Figures({ columns, zones = 3 }: { columns: Column[]; zones?: number }) {
+  const now = columns.at(-1)!.of;
+  const row = (label: string, show: (w: Worked) => string) => (
+    <tr key={label}>
+      <td>{label}</td>
+      {columns.map((c) => (
+        <td key={c.name} className="n">
+          {c.of ? show(c.of) : ""}
+        </td>
+      ))}
+    </tr>
+  );
+  const zoneRow = (k: number, label: string, show: (z: Schemas["LaminateOut"], span: number) => string) =>
+    row(label, (w) => {
+      const z = w.zones[k]?.worked;
+      return z ? show(z, w.span) : "";
+    });
+  if (!now) return null;
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Worked out</th>
+          {columns.map((c) => (
+            <th key={c.name} className="n">
+              {c.name}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {row("Scale: as laid", (w) => `${w.scale.laid.toFixed(3)} kg`)}
+        {now.scale.cured !== now.scale.laid && row("Scale: cured", (w) => `${w.scale.cured.toFixed(3)} kg`)}
+        {now.scale.trimmed !== now.scale.cured && row("Scale: trimmed", (w) => `${w.scale.trimmed.toFixed(3)} kg`)}
+        {row("Resin in it", (w) => `${w.scale.resin.toFixed(3)} kg`)}
+        {row("Centre of mass, mm", (w) => `${mm(w.scale.x)}, ${mm(w.scale.y)}`)}
+        {now.zones.slice(0, zones).map((z, k) => [
+          <tr key={k}>
+            <td colSpan={columns.length + 1} style={{ paddingTop: 10 }}>
+              <b>{zoneName(k)}</b> <small>{zoneSays(z)}</small>
+            </td>
+          </tr>,
+          zoneRow(k, "Thickness", (o) => `${mm(o.thickness, 2)} mm`),
+          zoneRow(k, `Shares at ${z.worked?.shares.map((s) => angle(s.angleDeg)).join(" / ") ?? ""}`, (o) =>
+            o.shares.length === z.worked?.shares.length
+              ? `${o.shares.map((s) => percent(s.part)).join(" / ")} %`
+              : o.shares.map((s) => `${angle(s.angleDeg)} ${percent(s.part)} %`).join(", "),
+          ),
+          zoneRow(k, "Ex / Ey / Gxy", (o) => [o.ex, o.ey, o.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ") + " GPa"),
+          zoneRow(
+            k,
+            `Warp over ${now.span} m`,
+            (o) => `${mm(o.bow)} mm${o.bow > 5e-5 ? ` at ${o.bowAlongDeg.toFixed(0)}°` : ""}`,
+          ),
+        ])}
+        {(now.zones.length > zones || now.more > 0) && (
+          <tr>
+            <td colSpan={columns.length + 1}>
+              <small>
+                {now.zones.length + now.more - zones} smaller zones: see Laminate. Warp is told of the largest zone as a plate of
+                its own.
+              </small>
+            </td>
+          </tr>
+        )}
+      </tbody>
+    </Table>
+  );
+}
+
+export const zoneName = (k: number) => (k === 0 ? "Field" : `Zone ${k + 1}`);
+export const zoneSays = (z: Zone) => `${z.says} · ${(z.area * 1e4).toFixed(0)} cm²`;

@@ -1,0 +1,156 @@
+// The document of a draft while somebody writes it: every change is worked out
+// by the server as it stands, kept by itself after a moment without a change,
+// and can be undone without limit as long as the page is open.
+import { useQueryClient } from "@tanstack/react-query";
+import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { client, type Schemas } from "../../app/api";
+import type { Master } from "./edits";
+
+export type Reply = Schemas["Reply"];
+export type Revision = Schemas["RevisionView"];
+/** What is asked besides the document itself. */
+export type Asked = Omit<Schemas["Question"], "document" | "letter">;
+
+type History = { past: Master[]; now: Master; future: Master[] };
+type Move = { to: Master } | { take: Master } | "undo" | "redo";
+
+function step(h: History, m: Move): History {
+  if (m === "undo") {
+    const last = h.past.at(-1);
+    return last ? { past: h.past.slice(0, -1), now: last, future: [h.now, ...h.future] } : h;
+  }
+  if (m === "redo") {
+    const next = h.future[0];
+    return next ? { past: [...h.past, h.now], now: next, future: h.future.slice(1) } : h;
+  }
+  // What the server merged in is no step of one's own.
+  if ("take" in m) return { ...h, now: m.take };
+  return { past: [...h.past, h.now], now: m.to, future: [] };
+}
+
+/** Waits until nothing changed for a moment. */
+const quiet = 700;
+
+export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked) {
+  const cache = useQueryClient();
+  const [history, move] = useReducer(step, v.document, (now) => ({ past: [], now, future: [] }));
+  const doc = history.now;
+  const [reply, setReply] = useState<Reply | null>(null);
+  const [working, setWorking] = useState(false);
+  const [keeping, setKeeping] = useState<"kept" | "waiting" | "keeping" | "refused">("kept");
+  const [error, setError] = useState<unknown>(null);
+  // The document that the kept one was made from by this page.
+  const base = useRef(v.document);
+  const version = useRef(v.version);
+  const latest = useRef(doc);
+  useEffect(() => {
+    latest.current = doc;
+  }, [doc]);
+
+  // Somebody else's change arrives with the page's own reading: it is taken
+  // over while nothing of one's own waits.
+  useEffect(() => {
+    if (v.version <= version.current || keeping !== "kept") return;
+    version.current = v.version;
+    base.current = v.document;
+    move({ take: v.document });
+  }, [v, keeping]);
+
+  const question = JSON.stringify(asked);
+  useEffect(() => {
+    const stop = new AbortController();
+    // Not at once: while a key is held down only the last state matters.
+    const timer = setTimeout(() => {
+      setWorking(true);
+      const body = { ...(JSON.parse(question) as Asked), letter: v.letter, ...(writes ? { document: doc } : {}) };
+      void client
+        .POST("/api/parts/{code}/ask", { params: { path: { code } }, body, signal: stop.signal })
+        .then(({ data, error: fault }) => {
+          if (stop.signal.aborted) return;
+          setWorking(false);
+          if (data) setReply(data);
+          else setError(fault);
+        })
+        .catch(() => undefined);
+    }, 15);
+    return () => {
+      clearTimeout(timer);
+      stop.abort();
+    };
+  }, [code, doc, question, v.letter, writes]);
+
+  const faults = reply?.faults ?? [];
+  const keep = useCallback(async () => {
+    const sent = latest.current;
+    setKeeping("keeping");
+    const { data, error: fault } = await client
+      .POST("/api/parts/{code}/draft", {
+        params: { path: { code } },
+        body: { version: version.current, base: base.current, document: sent },
+      })
+      .catch((e: unknown) => ({ data: undefined, error: e }));
+    if (!data) {
+      setError(fault);
+      setKeeping("refused");
+      return;
+    }
+    setError(null);
+    version.current = data.version;
+    if (latest.current === sent) {
+      base.current = data.document;
+      if (JSON.stringify(data.document) !== JSON.stringify(sent)) move({ take: data.document });
+      setKeeping("kept");
+    } else {
+      base.current = sent;
+      setKeeping("waiting");
+    }
+    await cache.invalidateQueries();
+  }, [cache, code]);
+
+  // Keeps by itself: when it is whole, and the server has looked at this state.
+  const whole = writes && !working && reply !== null && faults.length === 0;
+  useEffect(() => {
+    if (keeping !== "waiting" || !whole) return;
+    const timer = setTimeout(() => void keep(), quiet);
+    return () => clearTimeout(timer);
+  }, [keeping, whole, keep, doc]);
+
+  const change = useCallback((next: Master | ((m: Master) => Master)) => {
+    const to = typeof next === "function" ? next(latest.current) : next;
+    latest.current = to;
+    move({ to });
+    setKeeping("waiting");
+    setWorking(true);
+  }, []);
+  const undo = useCallback(() => (move("undo"), setKeeping("waiting"), setWorking(true)), []);
+  const redo = useCallback(() => (move("redo"), setKeeping("waiting"), setWorking(true)), []);
+  /** Gives one's own up for what is kept. */
+  const takeTheirs = useCallback(async () => {
+    await cache.invalidateQueries();
+    const { data } = await client.GET("/api/parts/{code}", { params: { path: { code }, query: {} } });
+    if (!data) return;
+    version.current = data.version;
+    base.current = data.document;
+    move({ to: data.document });
+    setError(null);
+    setKeeping("kept");
+  }, [cache, code]);
+
+  return {
+    doc,
+    change,
+    undo,
+    redo,
+    undone: history.future.length,
+    done: history.past.length,
+    reply,
+    working,
+    faults,
+    keeping,
+    error,
+    takeTheirs,
+    retry: keep,
+  };
+}
+
+export type Writing = ReturnType<typeof useMaster>;
