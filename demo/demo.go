@@ -1,6 +1,7 @@
 // Package demo loads the made-up shop "Quillmere Observatory Works", 640 m
-// above sea level: one flat panel with a local reinforcement, a stock of rolls
-// of differing age in two measured freezers, and builds at the oven's far end,
+// above sea level: a flat panel with a local reinforcement that is built, the
+// masters of its other parts, a stock of rolls of differing age in two measured
+// freezers, and builds at the oven's far end,
 // at the bench and before the knife, so that every page has something to show.
 // It is written as a script of what the shop's people did in the last weeks,
 // and runs through the same verbs as the real shop. All names and figures are
@@ -66,6 +67,7 @@ func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) err
 	s.freezers()
 	rolls := s.rolls(end, stock)
 	part := s.part()
+	s.masters(stock)
 	s.firstBuild(end, part, rolls)
 	s.readings(end)
 	s.secondBuild(end, part, rolls)

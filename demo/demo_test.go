@@ -72,11 +72,11 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 
 	parts, err := s.Parts(ctx)
 	require.NoError(t, err)
-	require.Len(t, parts, 1)
+	require.Len(t, parts, 11)
 	a, err := s.Revision(ctx, parts[0].Code, "A")
 	require.NoError(t, err)
+	assert.Empty(t, a.Worked.Findings, "revision A is symmetric and balanced")
 	for _, z := range a.Worked.Zones {
-		assert.Empty(t, z.Worked.Findings, "revision A is symmetric and balanced")
 		assert.Zero(t, z.Worked.Bow)
 	}
 	b, err := s.Revision(ctx, parts[0].Code, "B")
@@ -84,6 +84,27 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 	assert.Equal(t, "draft", b.State)
 	assert.NotEmpty(t, b.Changed)
 	assert.Greater(t, b.Worked.Zones[1].Worked.Bow, 0.0, "the added pad ply has no partner")
+
+	// The masters of the other parts: what the rules say of each, and of which
+	// outlines they say that they are placeholders.
+	findings, placeholders := map[string][]string{}, 0
+	for _, p := range parts[1:] {
+		v, err := s.Revision(ctx, p.Code, "")
+		require.NoError(t, err)
+		require.NotNil(t, v.Worked, p.Number)
+		for _, f := range v.Worked.Findings {
+			findings[p.Number] = append(findings[p.Number], f.Says)
+		}
+		for _, o := range v.Document.Outlines {
+			if o.Placeholder != "" {
+				placeholders++
+			}
+		}
+	}
+	assert.Equal(t, map[string][]string{
+		"SP-28": {"insert 1 is of metal and touches what conducts: isolate it from ply 6", "insert 2 is of metal and touches what conducts: isolate it from ply 6"},
+	}, findings, "one deliberate fault")
+	assert.GreaterOrEqual(t, placeholders, 6)
 
 	entries, err := s.VerifyLog(ctx)
 	require.NoError(t, err)

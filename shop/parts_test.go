@@ -151,7 +151,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 func TestOneCureNeedsOneResin(t *testing.T) {
 	h := open(t)
 	kiln := demo.Ember()
-	kiln.Name = "Kiln 180"
+	kiln.Name = "Kiln 185"
 	other, err := h.SaveResin(h.ctx, h.as("Marek Orde"), 0, kiln)
 	require.NoError(t, err)
 	in := demo.Sable(other.ID)[0]

@@ -144,6 +144,10 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	w.Mass = mass.Laid
 	w.Scale = ScaleView{mass.Laid, mass.Cured, mass.Trimmed, mass.Resin, mass.Lumps, mass.Centre.X, mass.Centre.Y}
+	apart := map[string]bool{} // stages laid on what is cured already
+	for _, s := range m.doc.Stages {
+		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
+	}
 	for n, z := range zones {
 		w.Area += z.Area
 		worked := stacked(z.Stack(placed), w.Delta, m.rules)
@@ -169,7 +173,7 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		if worked == nil {
 			continue
 		}
-		for _, f := range worked.Findings {
+		for _, f := range wire.FromFindings(laminate.Inspect(together(z, layers, apart), m.rules)) {
 			w.find(m, f, keyOf, shown)
 		}
 		worked.Findings = nil
@@ -178,6 +182,18 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		w.find(m, f, keyOf, []int{})
 	}
 	return w, nil
+}
+
+// together is the part of a zone's stack that cools together from one cure: the
+// rules of a stack are not for what is laid over it later.
+func together(z laminate.Zone, layers []master.Layer, apart map[string]bool) []laminate.Ply {
+	var stack []laminate.Ply
+	for _, k := range z.Plies {
+		if !apart[layers[k].Stage] {
+			stack = append(stack, layers[k].Ply)
+		}
+	}
+	return stack
 }
 
 // find adds a finding; the same one in several zones is told once.

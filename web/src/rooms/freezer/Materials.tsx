@@ -285,6 +285,14 @@ const stiff: Field[] = [
   { label: "G12, GPa", scale: 1e-9, get: (i) => i.g12, set: own("g12") },
   { label: "α1, µm/(m K)", scale: 1e6, get: (i) => i.alpha1, set: own("alpha1") },
   { label: "α2, µm/(m K)", scale: 1e6, get: (i) => i.alpha2, set: own("alpha2") },
+  { label: "Warp prevails on its face by, %", scale: 100, digits: 1, get: (i) => i.sheet.faceShift, set: sheet("faceShift") },
+  { label: "Strength: tension along, MPa", scale: 1e-6, digits: 0, get: (i) => i.sheet.xt, set: sheet("xt") },
+  { label: "compression along, MPa", scale: 1e-6, digits: 0, get: (i) => i.sheet.xc, set: sheet("xc") },
+  { label: "tension across, MPa", scale: 1e-6, digits: 0, get: (i) => i.sheet.yt, set: sheet("yt") },
+  { label: "compression across, MPa", scale: 1e-6, digits: 0, get: (i) => i.sheet.yc, set: sheet("yc") },
+  { label: "shear, MPa", scale: 1e-6, digits: 0, get: (i) => i.sheet.s, set: sheet("s") },
+  { label: "Core: G13, MPa", scale: 1e-6, digits: 1, get: (i) => i.sheet.g13, set: sheet("g13") },
+  { label: "Core: G23, MPa", scale: 1e-6, digits: 1, get: (i) => i.sheet.g23, set: sheet("g23") },
   { label: "Core: density, kg/m³", scale: 1, digits: 1, get: (i) => i.sheet.density, set: sheet("density") },
   {
     label: "Core: stands in cure, kPa",
@@ -396,9 +404,21 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         {figures(ply)}
         <Heading>Lives</Heading>
         {figures(lives)}
-        <Heading>Stiffness and expansion</Heading>
+        <Heading>Stiffness, expansion, strength</Heading>
         {figures(stiff)}
         <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(190px, 1fr))", gap: 10 }}>
+          <SelectField
+            label="Made of"
+            value={form.sheet.fibre ?? ""}
+            onChange={(e) =>
+              setForm({ ...form, sheet: { ...form.sheet, fibre: (e.target.value || undefined) as In["sheet"]["fibre"] } })
+            }
+          >
+            <option value="">not said</option>
+            {["carbon", "glass", "aramid", "other"].map((f) => (
+              <option key={f}>{f}</option>
+            ))}
+          </SelectField>
           {text("weave", "Weave")}
           {text("filmUp", "Backing, upper face")}
           {text("filmDown", "Backing, lower face")}

@@ -293,7 +293,7 @@ function LoadCase({
                   <td>{p.ply}</td>
                   {p.stress.map((s, k) => (
                     <td key={k} className="n">
-                      {(s / 1e6).toFixed(1)}
+                      {(Math.round(s / 1e5) / 10 + 0).toFixed(1)}
                     </td>
                   ))}
                   <td className="n">{p.maxStress?.toFixed(3)}</td>

@@ -34,7 +34,6 @@ import { PlanView, type Line } from "./PlanView";
 import { ProcessForm, ProcessRead } from "./ProcessForm";
 import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
-import { PartTabs } from "./Tabs";
 import { useMaster, type Asked, type Writing } from "./useMaster";
 import { Figures, Findings } from "./Worked";
 
@@ -62,12 +61,7 @@ export function PartPage() {
   const v = part.data;
   useTitle(v ? `${v.part.number} ${v.letter}` : "Part");
   if (!v) return <Loading error={part.error} />;
-  return (
-    <>
-      <PartTabs />
-      <Master key={v.part.code + v.letter + v.state} v={v} code={code} />
-    </>
-  );
+  return <Master key={v.part.code + v.letter + v.state} v={v} code={code} />;
 }
 
 const views = ["stack", "outlines", "laminate", "process", "difference", "family"] as const;
@@ -92,13 +86,13 @@ function Master({ v, code }: { v: Revision; code: string }) {
   });
   return (
     <>
-      <Tabs as="div" role="tablist" aria-label="Views of the master" style={{ borderBottom: 0, paddingTop: 0 }}>
+      <Tabs aria-label="Views of the master">
+        <Link to="/parts">‹ Parts</Link>
         {views.map((x) => (
           <a
             key={x}
             href={`?view=${x}`}
-            role="tab"
-            aria-selected={x === view}
+            aria-current={x === view ? "page" : undefined}
             className={x === view ? "active" : undefined}
             onClick={(e) => {
               e.preventDefault();

@@ -151,14 +151,14 @@ export function PlanView({
   return (
     <Frame>
       {/* A drawing that is moved and zoomed is a widget of its own. */}
-      {/* eslint-disable-next-line jsx-a11y/no-noninteractive-element-interactions */}
+      {}
       <svg
         ref={svg}
         viewBox={`0 0 ${width} ${height}`}
         width="100%"
         role="application"
         aria-label={`${label}. Plus, minus and 0 zoom, arrows move it.`}
-        // eslint-disable-next-line jsx-a11y/no-noninteractive-tabindex
+
         tabIndex={0}
         onWheel={wheel}
         onPointerDown={down}

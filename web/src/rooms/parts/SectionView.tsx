@@ -45,7 +45,7 @@ export function SectionView({
         const on = chosen.includes(p.key);
         return (
           // The table and its keys choose as well.
-          // eslint-disable-next-line jsx-a11y/click-events-have-key-events, jsx-a11y/no-static-element-interactions
+
           <path
             key={k}
             onClick={() => pick?.(p.key)}

@@ -54,7 +54,9 @@ export function StackPage({
           }}
         />
       )}
-      <div style={{ maxHeight: writes ? 330 : 420, overflow: "auto" }}>
+      <div
+        style={{ maxHeight: writes ? "max(330px, calc(100vh - 440px))" : "max(420px, calc(100vh - 300px))", overflow: "auto" }}
+      >
         <StackTable
           doc={doc}
           labels={labels}

