@@ -42,10 +42,8 @@ func (r *routes) exchange() {
 	post(r, shop.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by shop.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
 		return r.shop.ImportMaster(ctx, by, in.Body)
 	})
-	read := huma.Operation{OperationID: "readOutlines", Method: http.MethodPost, Path: "/api/parts/{code}/outlines", Summary: "Outlines of a drawing; stores nothing", MaxBodyBytes: 24 << 20}
-	huma.Register(r.api, read, func(ctx context.Context, in *with[drawingBody]) (*body[[]master.Outline], error) {
-		out, err := readOutlines(in.Body)
-		return answer(ctx, out, err)
+	post(r, shop.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ shop.By, in *with[drawingBody]) ([]master.Outline, error) {
+		return readOutlines(in.Body)
 	})
 	r.revisionFile("/api/parts/{code}/master.json", "masterFile", "The whole master as one file", "application/json", func(ctx context.Context, code, letter string) (string, []byte, error) {
 		m, err := r.shop.ExportMaster(ctx, code, letter)

@@ -3,9 +3,6 @@ package api
 import (
 	"context"
 	"errors"
-	"net/http"
-
-	"github.com/danielgtaylor/huma/v2"
 
 	"juxta/core/laminate"
 	"juxta/format/dxf"
@@ -56,10 +53,8 @@ func (r *routes) parts() {
 		return r.shop.Difference(ctx, in.Code, in.From, in.To)
 	})
 	// It is a question, though it is sent: a document does not fit into an address.
-	ask := huma.Operation{OperationID: "ask", Method: http.MethodPost, Path: "/api/parts/{code}/ask", Summary: "Work out a master as it stands on the page; stores nothing", MaxBodyBytes: 4 << 20}
-	huma.Register(r.api, ask, func(ctx context.Context, in *with[shop.Question]) (*body[shop.Reply], error) {
-		out, err := r.shop.Ask(ctx, in.Code, in.Body)
-		return answer(ctx, out, err)
+	post(r, shop.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Question]) (shop.Reply, error) {
+		return r.shop.Ask(ctx, in.Code, in.Body)
 	})
 	type code struct {
 		Code string `query:"code" maxLength:"400"`

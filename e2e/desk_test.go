@@ -166,31 +166,6 @@ func TestKeysLeadEverywhere(t *testing.T) {
 	p.notSee("Reading id")
 }
 
-func TestAPlannerPutsTheDraftRight(t *testing.T) {
-	h := openHouse(t)
-	p := openPage(t, h.url)
-	p.visit("/parts")
-	p.signIn("Marek Orde", password)
-	p.click("SP-11")
-	p.see("not symmetric: ply 8 without a partner across mid-plane")
-	p.see("+ ply 8")
-	p.press("e")
-	p.see("Keep the draft")
-	p.axe("the ply editor")
-	p.click("Repeat ply 4")
-	p.click("Ply 5 nearer the tool")
-	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('[aria-label="Angle of ply 4"]').focus()`), chromedp.Evaluate[chromedp.Void](`document.activeElement.select()`), chromedp.KeyEvent("0"))
-	p.click("Keep the draft")
-	p.notSee("not symmetric")
-	v, err := h.shop.Revision(context.Background(), h.build(t, "0003").Part, "B")
-	require.NoError(t, err)
-	require.Len(t, v.Plies, 12)
-	assert.Empty(t, v.Worked.Findings)
-	for _, z := range v.Worked.Zones {
-		assert.Zero(t, z.Worked.Bow)
-	}
-}
-
 func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	h := openHouse(t)
 	p := openPage(t, h.url)

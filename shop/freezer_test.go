@@ -335,7 +335,7 @@ func TestTheRouteCountsWhatWaits(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, map[string]string{"freezer": "1 roll is out", "parts": "1 draft", "cut": "1 to cut", "kits": "nothing waits", "layup": "1 on a bench",
+	assert.Equal(t, map[string]string{"freezer": "1 roll is out", "parts": "8 drafts", "cut": "1 to cut", "kits": "nothing waits", "layup": "1 on a bench",
 		"bag": "nothing waits", "cure": "nothing waits", "release": "1 to inspect", "thread": "find anything"}, says())
 	by := h.as("Tilda Brandl")
 	_, err := h.PutBack(h.ctx, by, moved(h.roll("ST-0455").Code))

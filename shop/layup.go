@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/layup"
+	"juxta/core/master"
 	"juxta/core/material"
 )
 
@@ -60,6 +61,46 @@ type LayupView struct {
 	Running     *DebulkView  `json:"running,omitempty"`
 	SinceDebulk int          `json:"sinceDebulk"`
 	FilmsShort  []int        `json:"filmsShort" doc:"Plies with a film unaccounted for"`
+	Notes       []BenchNote  `json:"notes" doc:"Of the master, by the ply that they stand before"`
+}
+
+// BenchNote is what the master says at a ply besides the ply itself.
+type BenchNote struct {
+	Ply  int    `json:"ply" doc:"That it stands before, or is about; one more than there are: after the last"`
+	Kind string `json:"kind" enum:"first,note,caution,hold,second"`
+	Says string `json:"says"`
+}
+
+// benchNotes are the items between the plies, which come first, and what the
+// plies' own items say.
+func (m masterOf) benchNotes() []BenchNote {
+	out, ply, labels := []BenchNote{}, 1, m.doc.Labels()
+	for _, i := range m.doc.Items() {
+		add := func(kind, says string) {
+			if says != "" {
+				out = append(out, BenchNote{ply, kind, says})
+			}
+		}
+		if i.Kind != master.Ply {
+			says := labels[i.Key]
+			for _, part := range []string{i.Name, m.records[i.MaterialID].Name} {
+				if part != "" {
+					says += ", " + part
+				}
+			}
+			add("first", fmt.Sprintf("%s at x %.1f, y %.1f mm", says, i.X*1e3, i.Y*1e3))
+		}
+		add("note", i.Note)
+		add("caution", i.Caution)
+		add("hold", i.Hold)
+		if i.Second {
+			add("second", "a second person checks it")
+		}
+		if i.Kind == master.Ply {
+			ply++
+		}
+	}
+	return out
 }
 
 // layupState is the plan of a build's layup and what counts as done.
@@ -120,6 +161,11 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	}
 	v := LayupView{Build: b.BuildLine, Process: r.Process, Plies: plyViews(plies, materials), Laid: []LaidPly{}, TakenBack: []LaidPly{},
 		Debulks: []DebulkView{}, FilmsShort: []int{}, SinceDebulk: layup.Since(done)}
+	m, err := s.master(db, r)
+	if err != nil {
+		return LayupView{}, err
+	}
+	v.Notes = m.benchNotes()
 	for _, st := range steps {
 		v.Steps = append(v.Steps, StepView(st))
 	}

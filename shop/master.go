@@ -263,12 +263,13 @@ func (m masterOf) hottest() float64 {
 	return hottest
 }
 
-// stack works a zone's stack out; nothing where nothing in it is stiff.
-func stacked(stack []laminate.Ply, deltaT float64, rules laminate.Rules) *calc.LaminateOut {
+// stacked works a zone's stack out, without rules; nothing where nothing in it
+// is stiff.
+func stacked(stack []laminate.Ply, deltaT float64) *calc.LaminateOut {
 	if !slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
 		return nil
 	}
-	out, err := calc.Stack(stack, deltaT, bowSpan, rules)
+	out, err := calc.Stack(stack, deltaT, bowSpan, laminate.Rules{})
 	if err != nil {
 		return nil
 	}

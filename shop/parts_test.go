@@ -232,11 +232,12 @@ func TestABuildNeedsAReleasedRevisionAndASerialOfItsOwn(t *testing.T) {
 func TestTheDatabaseKeepsAReleasedRevisionAsItIs(t *testing.T) {
 	h := open(t)
 	for _, change := range []string{
-		`update revisions set process = '{}' where letter = 'A'`,
-		`update revisions set state = 'draft' where letter = 'A'`,
-		`delete from revisions where letter = 'A'`,
-		`update plies set revision_id = (select id from revisions where letter = 'B'), number = 99 where number = 1 and revision_id = (select id from revisions where letter = 'A')`,
-		`update plies set revision_id = (select id from revisions where letter = 'A'), number = 99 where number = 1 and revision_id = (select id from revisions where letter = 'B')`,
+		`update revisions set process = '{}' where id = (select min(id) from revisions)`,
+		`update revisions set state = 'draft' where id = (select min(id) from revisions)`,
+		`update revisions set state = 'superseded', letter = 'Z' where id = (select min(id) from revisions)`,
+		`delete from revisions where id = (select min(id) from revisions)`,
+		`update plies set revision_id = (select id from revisions where letter = 'B'), number = 99 where number = 1 and revision_id = (select min(id) from revisions)`,
+		`update plies set revision_id = (select min(id) from revisions), number = 99 where number = 1 and revision_id = (select id from revisions where letter = 'B')`,
 	} {
 		assert.ErrorContains(t, h.DB.Gorm.Exec(change).Error, "frozen", change)
 	}

@@ -25,6 +25,7 @@ const (
 	KeepMaterials  Act = "keep materials and resins"
 	WriteMaster    Act = "write the master"
 	ReleaseMaster  Act = "release a revision"
+	AskMaster      Act = "ask what a master makes"
 	CheckMaster    Act = "check a revision"
 	WaiveRule      Act = "waive a rule"
 	KeepRules      Act = "keep the shop's rules"
@@ -77,6 +78,7 @@ var Matrix = []Permit{
 	{Act: KeepFreezers, Stage: "freezer", Roles: []string{"quality", "administrator"}},
 	{Act: KeepMaterials, Stage: "freezer", Roles: []string{"planner", "quality"}},
 	{Act: WriteMaster, Stage: "parts", Roles: []string{"planner", "administrator"}},
+	{Act: AskMaster, Stage: "parts", Roles: Roles},
 	{Act: CheckMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: WaiveRule, Stage: "parts", Roles: []string{"quality"}, Second: "not who wrote the draft last", PIN: true},

@@ -150,7 +150,7 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	for n, z := range zones {
 		w.Area += z.Area
-		worked := stacked(z.Stack(placed), w.Delta, m.rules)
+		worked := stacked(z.Stack(placed), w.Delta)
 		shown := []int{}
 		if n < shownZones {
 			shown = []int{n}
@@ -176,7 +176,6 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		for _, f := range wire.FromFindings(laminate.Inspect(together(z, layers, apart), m.rules)) {
 			w.find(m, f, keyOf, shown)
 		}
-		worked.Findings = nil
 	}
 	for _, f := range wire.FromFindings(m.doc.Inspect(layers, m.rules)) {
 		w.find(m, f, keyOf, []int{})

@@ -79,9 +79,7 @@ func Drops(layers []Placed, r Rules) []Finding {
 	for _, p := range pieces {
 		reach := r.DropSlope * thickness(p.of)
 		for _, at := range []geom.Point{p.a, {X: (p.a.X + p.b.X) / 2, Y: (p.a.Y + p.b.Y) / 2}} {
-			if edge.Distance(at) < 1e-6 {
-				continue
-			}
+			onEdge := 0 // not known yet: it is looked at only where something is near
 			_ = tree.RangeSearch(rtree.Box{MinX: at.X - reach, MinY: at.Y - reach, MaxX: at.X + reach, MaxY: at.Y + reach}, func(i int) error {
 				q := pieces[i]
 				if q.of == p.of {
@@ -89,11 +87,18 @@ func Drops(layers []Placed, r Rules) []Finding {
 				}
 				d := at.To(q.a, q.b)
 				// Under 1 µm they end together, which the other rule counts.
-				if d > 1e-6 && d < reach && edge.Distance(at.Nearest(q.a, q.b)) > 1e-6 {
-					key := pair{min(p.of, q.of), max(p.of, q.of)}
-					if old, seen := nearest[key]; !seen || d < old {
-						nearest[key] = d
+				key := pair{min(p.of, q.of), max(p.of, q.of)}
+				if old, seen := nearest[key]; d <= 1e-6 || d >= reach || seen && d >= old {
+					return nil
+				}
+				if onEdge == 0 {
+					onEdge = 1
+					if edge.Distance(at) > 1e-6 {
+						onEdge = 2
 					}
+				}
+				if onEdge == 2 && edge.Distance(at.Nearest(q.a, q.b)) > 1e-6 {
+					nearest[key] = d
 				}
 				return nil
 			})

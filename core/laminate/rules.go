@@ -148,53 +148,72 @@ func mirrors(a, b Ply) bool {
 
 // unpaired names the plies that have no mirror partner. The stack is read as
 // two halves and the longest common sequence of partners is kept, so that one
-// added ply is named alone and not all that it has shifted.
+// added ply is named alone and not all that it has shifted. Time and space are
+// O(n²).
 func unpaired(stack []Ply) []string {
-	n := len(stack)
 	if symmetric(stack) {
 		return nil
 	}
-	// best[i][j]: most partners among stack[i..j] read from both ends inward.
-	best := make([][]int, n+1)
-	for i := range best {
-		best[i] = make([]int, n+1)
+	n := len(stack)
+	// The kind of each ply, and the kind of its mirror image, as numbers.
+	kind, image, single := make([]int, n), make([]int, n), make([]bool, n)
+	var kinds []Ply
+	of := func(p Ply, turned bool) int {
+		k := slices.IndexFunc(kinds, func(q Ply) bool {
+			return q.Material == p.Material && (!p.laminated() || sameDirection(q, p) && (!p.Lamina.AsymmetricWeave || (q.FaceUp == p.FaceUp) != turned))
+		})
+		if k < 0 {
+			k = len(kinds)
+			if turned {
+				p.FaceUp = !p.FaceUp
+			}
+			kinds = append(kinds, p)
+		}
+		return k
 	}
-	for span := 1; span <= n; span++ {
-		for i := 0; i+span <= n; i++ {
-			j := i + span // stack[i:j]
-			if span == 1 {
-				if !lopsided(stack[i]) {
-					best[i][j] = 1 // a middle ply is its own partner
-				}
-				continue
+	for i, p := range stack {
+		kind[i], image[i], single[i] = of(p, false), of(p, true), !lopsided(p)
+	}
+	// best[i*(n+1)+j]: most plies with partners in stack[i:j].
+	wide := n + 1
+	best := make([]int16, wide*wide)
+	for i := n - 1; i >= 0; i-- {
+		if single[i] {
+			best[i*wide+i+1] = 1 // a middle ply is its own partner
+		}
+		row, below := best[i*wide:(i+1)*wide], best[(i+1)*wide:]
+		for j := i + 2; j <= n; j++ {
+			m := max(below[j], row[j-1])
+			if image[i] == kind[j-1] {
+				m = max(m, below[j-1]+2)
 			}
-			best[i][j] = max(best[i+1][j], best[i][j-1])
-			if mirrors(stack[i], stack[j-1]) {
-				best[i][j] = max(best[i][j], best[i+1][j-1]+2)
-			}
+			row[j] = m
 		}
 	}
-	var odd []string
-	i, j := 0, n
-	for i < j {
+	odd := make([]bool, n)
+	for i, j := 0, n; i < j; {
+		at := best[i*wide+j]
 		switch {
-		case j-i > 1 && mirrors(stack[i], stack[j-1]) && best[i][j] == best[i+1][j-1]+2:
+		case j-i > 1 && image[i] == kind[j-1] && at == best[(i+1)*wide+j-1]+2:
 			i, j = i+1, j-1
 		case j-i == 1:
-			if best[i][j] == 0 {
-				odd = append(odd, stack[i].Name)
-			}
+			odd[i] = at == 0
 			i++
-		case best[i][j] == best[i][j-1]:
+		case at == best[i*wide+j-1]:
 			j--
-			odd = append(odd, stack[j].Name)
+			odd[j] = true
 		default:
-			odd = append(odd, stack[i].Name)
+			odd[i] = true
 			i++
 		}
 	}
-	slices.SortFunc(odd, func(a, b string) int { return index(stack, a) - index(stack, b) })
-	return odd
+	var names []string
+	for i, o := range odd {
+		if o {
+			names = append(names, stack[i].Name)
+		}
+	}
+	return names
 }
 
 // lopsided says whether a ply is not even its own mirror image.
@@ -210,10 +229,6 @@ func symmetric(stack []Ply) bool {
 		}
 	}
 	return true
-}
-
-func index(stack []Ply, name string) int {
-	return slices.IndexFunc(stack, func(p Ply) bool { return p.Name == name })
 }
 
 // unbalanced finds angles θ whose thickness differs from that at -θ, per

@@ -2239,6 +2239,16 @@ export interface components {
         Because: {
             reason: string;
         };
+        BenchNote: {
+            /** @enum {string} */
+            kind: "first" | "note" | "caution" | "hold" | "second";
+            /**
+             * Format: int64
+             * @description That it stands before, or is about; one more than there are: after the last
+             */
+            ply: number;
+            says: string;
+        };
         BuildLine: {
             code: string;
             /** Format: int64 */
@@ -3060,6 +3070,8 @@ export interface components {
             next?: components["schemas"]["StepView"];
             /** @description Label of the counted ply that comes next */
             nextCut?: string;
+            /** @description Of the master, by the ply that they stand before */
+            notes: components["schemas"]["BenchNote"][];
             plies: components["schemas"]["PlyView"][];
             process: components["schemas"]["Process"];
             running?: components["schemas"]["DebulkView"];
@@ -8515,8 +8527,44 @@ export interface operations {
                     "application/json": components["schemas"]["Reply"];
                 };
             };
-            /** @description Error */
-            default: {
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -8880,8 +8928,44 @@ export interface operations {
                     "application/json": components["schemas"]["Outline"][];
                 };
             };
-            /** @description Error */
-            default: {
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

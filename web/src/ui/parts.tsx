@@ -32,7 +32,7 @@ const pressable = css`
 export const Button = styled(AriaButton)<{ $quiet?: boolean; $bench?: boolean; $small?: boolean }>`
   ${pressable}
   ${(p) => p.$quiet && "&:not([data-disabled]) { background: transparent; color: var(--ink); border-color: var(--ink); }"}
-  ${(p) => p.$small && "min-height: 32px; font-size: 14px; padding: 0 10px; border-width: 1.5px;"}
+  ${(p) => p.$small && "min-height: 32px; font-size: 14px; padding: 0 10px; border-width: 1.5px; white-space: nowrap;"}
   ${(p) => p.$bench && "min-height: 68px; font-size: 22px; padding: 0 24px;"}
 `;
 

@@ -200,6 +200,10 @@ function StackSeam({
   for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
     differences.push({ says: rules[f] ?? f, tone: "stop" });
   const one = w.doc.stages.flatMap((s) => s.items).find((i) => i.key === chosen.at(-1));
+  const lumps = w.doc.stages
+    .flatMap((s) => s.items)
+    .filter((i) => ["insert", "potting", "fillet"].includes(i.kind))
+    .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind }));
   const line = (asked.section ?? w.reply?.section?.line) as Line | undefined;
   const stands = w.doc.outlines.filter((o) => o.placeholder);
   return (
@@ -273,6 +277,7 @@ function StackSeam({
               width={560}
               height={230}
               label={`Plan of ${v.part.name}: ${layers.length} layers from the datum`}
+              lumps={lumps}
               pick={(key) => choose([key])}
               {...(line ? { line, setLine: (section: Line) => ask({ ...asked, section }) } : {})}
               {...(writes && one

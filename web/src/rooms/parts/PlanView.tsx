@@ -45,6 +45,7 @@ export function PlanView({
   setLine,
   pick,
   place,
+  lumps = [],
 }: {
   layers: Layer[];
   chosen: string[];
@@ -57,6 +58,8 @@ export function PlanView({
   pick?: (key: string) => void;
   /** Moves the chosen item to a place, m from the datum; missing: it cannot. */
   place?: { x: number; y: number; set: (x: number, y: number) => void };
+  /** Inserts and the like, at their places. */
+  lumps?: { key: string; label: string; x: number; y: number }[];
 }) {
   const id = useId().replaceAll(":", "");
   const [view, setView] = useState<View>({ x: 0, y: 0, zoom: 1 });
@@ -206,6 +209,20 @@ export function PlanView({
             ))}
           </g>
         )}
+        {lumps.map((l) => {
+          const on = chosen.includes(l.key);
+          return (
+            <g key={l.key} stroke={found.has(l.key) ? "var(--brick)" : "var(--ink)"} strokeWidth={on ? 3 : 1.6}>
+              <path d={`M${x(l.x) - 8},${y(l.y)}l8,-8l8,8l-8,8Z`} fill="var(--paper)" />
+              <path d={`M${x(l.x) - 3},${y(l.y)}h6M${x(l.x)},${y(l.y) - 3}v6`} />
+              {on && (
+                <text x={x(l.x) + 12} y={y(l.y) + 5} fontSize={14} fontWeight={700} fill="var(--ink)" stroke="none">
+                  {l.label}
+                </text>
+              )}
+            </g>
+          );
+        })}
         {corner && (
           <g stroke="var(--blue)" strokeWidth={1.5}>
             <path d={`M${x(0)},${y(0)}H${x(corner[0]!)}V${y(corner[1]!)}`} fill="none" strokeDasharray="4 3" />

@@ -27,6 +27,7 @@ export function ToolsPage() {
     <>
       <PartTabs />
       <Seam
+        left="minmax(0, 1.4fr)"
         names={["Tools", "One tool"]}
         planned={
           <Stack $gap={12}>
@@ -50,7 +51,7 @@ export function ToolsPage() {
                         {t.name}
                       </Button>
                     </td>
-                    <td>{t.kind}</td>
+                    <td style={{ whiteSpace: "nowrap" }}>{t.kind}</td>
                     <td className="n">
                       {[t.sheet.length, t.sheet.width, t.sheet.height]
                         .filter(Boolean)
@@ -59,11 +60,9 @@ export function ToolsPage() {
                     </td>
                     <td>
                       {t.due ? (
-                        <Mark tone="attend">{t.coats === 0 ? "no coat recorded" : `${t.cures} cures: coat it`}</Mark>
+                        <Mark tone="attend">{t.coats === 0 ? "no coat" : `${t.cures} cures: coat`}</Mark>
                       ) : (
-                        <Mark tone="met">
-                          {t.coats} coats, {t.cures} cures since
-                        </Mark>
+                        <Mark tone="met">{t.cures === 0 ? "fresh" : `${t.cures} cures`}</Mark>
                       )}
                     </td>
                     <td>{t.parts.join(", ")}</td>

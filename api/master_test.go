@@ -1,0 +1,188 @@
+package api_test
+
+import (
+	"encoding/base64"
+	"encoding/json"
+	"fmt"
+	"net/http"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/shop"
+)
+
+// partCode is the code of the part with a number.
+func (b *browser) partCode(number string) string {
+	b.t.Helper()
+	var parts []shop.PartLine
+	b.send("GET", "/api/parts", "").into(b.t, &parts)
+	for _, p := range parts {
+		if p.Number == number {
+			return p.Code
+		}
+	}
+	b.t.Fatalf("no part %s", number)
+	return ""
+}
+
+// big brings a master of n plies in, with a patch on each tenth.
+func (b *browser) big(n int) shop.RevisionView {
+	b.t.Helper()
+	var file shop.MasterFile
+	b.send("GET", "/api/parts/"+b.partCode("SP-11")+"/master.json?letter=A", "").into(b.t, &file)
+	like := file.Document.Stages[0].Items[1]
+	file.Number, file.Name = fmt.Sprintf("BIG-%d", n), "Many plies"
+	file.Document.Stages[0].Items = nil
+	for k := range n {
+		i := like
+		i.Key, i.AngleDeg = fmt.Sprintf("big%d", k), float64(k*45%180)
+		if k%10 == 9 {
+			name := fmt.Sprintf("patch %d", k)
+			file.Document.Outlines = append(file.Document.Outlines, master.Outline{Name: name, Kind: "patch", Dims: map[string]float64{"length": 0.2 - 0.0003*float64(k), "width": 0.1, "radius": 0.02}})
+			i.Outline, i.X, i.Y = name, 0.25, 0.18
+		}
+		file.Document.Stages[0].Items = append(file.Document.Stages[0].Items, i)
+	}
+	raw, err := json.Marshal(file)
+	require.NoError(b.t, err)
+	var v shop.RevisionView
+	got := b.send("POST", "/api/masters", string(raw), key, fmt.Sprintf("big-master-%d", n))
+	require.Equal(b.t, http.StatusOK, got.StatusCode, string(got.body))
+	got.into(b.t, &v)
+	return v
+}
+
+func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
+	b := open(t)
+	b.signIn("Marek Orde")
+	code := b.partCode("SP-25")
+	var v shop.RevisionView
+	b.send("GET", "/api/parts/"+code, "").into(t, &v)
+	change := func(edit func(d map[string]any)) answer {
+		raw, err := json.Marshal(v.Document)
+		require.NoError(t, err)
+		var d map[string]any
+		require.NoError(t, json.Unmarshal(raw, &d))
+		edit(d)
+		body, err := json.Marshal(map[string]any{"version": v.Version, "document": d})
+		require.NoError(t, err)
+		return b.send("POST", "/api/parts/"+code+"/draft", string(body), key, "bad-master-"+fmt.Sprint(len(body)))
+	}
+	item := func(d map[string]any) map[string]any {
+		return d["stages"].([]any)[0].(map[string]any)["items"].([]any)[0].(map[string]any)
+	}
+	for says, edit := range map[string]func(d map[string]any){
+		"angleDeg":                          func(d map[string]any) { item(d)["angleDeg"] = "north" },
+		"ply 1: this material is not known": func(d map[string]any) { item(d)["materialId"] = 999 },
+		"ply 1: there is no outline":        func(d map[string]any) { item(d)["outline"] = "nowhere" },
+		"crosses itself": func(d map[string]any) {
+			d["outlines"].([]any)[0] = map[string]any{"name": "shell", "kind": "points", "points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 1}, {"x": 1, "y": 0}, {"x": 0, "y": 1}}}
+		},
+		"encloses no area": func(d map[string]any) {
+			d["outlines"].([]any)[0] = map[string]any{"name": "shell", "kind": "points", "points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 0}, {"x": 2, "y": 0}}}
+		},
+		"more than the 500": func(d map[string]any) {
+			all := []any{}
+			for k := range 501 {
+				i := map[string]any{}
+				for f, x := range item(d) {
+					i[f] = x
+				}
+				i["key"] = fmt.Sprint("many", k)
+				all = append(all, i)
+			}
+			d["stages"].([]any)[0].(map[string]any)["items"] = all
+		},
+		"maxItems": func(d map[string]any) { d["stages"].([]any)[0].(map[string]any)["items"] = make([]any, 2001) },
+	} {
+		got := change(edit)
+		assert.Equal(t, http.StatusUnprocessableEntity, got.StatusCode, says)
+		if says != "maxItems" {
+			assert.Contains(t, string(got.body), says)
+		}
+	}
+	var after shop.RevisionView
+	b.send("GET", "/api/parts/"+code, "").into(t, &after)
+	assert.Equal(t, v, after, "nothing is stored")
+	var read struct {
+		Plies []struct{ AngleDeg float64 }
+		At    *int
+		Says  string
+	}
+	b.send("GET", "/api/stack?code=0/45s", "").into(t, &read)
+	assert.Len(t, read.Plies, 4)
+	b.send("GET", "/api/stack?code=0/x", "").into(t, &read)
+	assert.Equal(t, 2, *read.At)
+	assert.Contains(t, read.Says, "is not an angle")
+}
+
+// What goes out as files comes in again: table and outlines by DXF make the same
+// plies, the schema names every member of the file.
+func TestTablesAndOutlinesComeBack(t *testing.T) {
+	b := open(t)
+	b.signIn("Marek Orde")
+	code := b.partCode("SP-11")
+	var v, back shop.RevisionView
+	b.send("GET", "/api/parts/"+code+"?letter=A", "").into(t, &v)
+	table := b.send("GET", "/api/parts/"+code+"/plies.xlsx?letter=A", "").body
+	drawing := b.send("GET", "/api/parts/"+code+"/outlines.dxf?letter=A", "").body
+	body, err := json.Marshal(map[string]string{"number": "SP-90", "name": "Back again", "drawing": string(drawing), "plyTableXlsx": base64.StdEncoding.EncodeToString(table)})
+	require.NoError(t, err)
+	got := b.send("POST", "/api/parts", string(body), key, "back-again-xlsx")
+	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
+	got.into(t, &back)
+	require.Len(t, back.Plies, len(v.Plies))
+	for i, p := range back.Plies {
+		w := v.Plies[i]
+		assert.Equal(t, []any{w.Material, w.AngleDeg, w.Shape, w.FaceUp}, []any{p.Material, p.AngleDeg, p.Shape, p.FaceUp})
+		assert.InDelta(t, w.Area, p.Area, 1e-7)
+	}
+	svg := b.send("GET", "/api/parts/"+code+"/outlines.svg?letter=A", "").body
+	body, err = json.Marshal(map[string]string{"name": "a.svg", "content": string(svg)})
+	require.NoError(t, err)
+	var outlines []master.Outline
+	b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "outlines-svg").into(t, &outlines)
+	require.Len(t, outlines, len(v.Document.Outlines))
+	for _, o := range outlines {
+		ring, err := o.Ring()
+		require.NoError(t, err)
+		want, err := v.Document.Ring(o.Name)
+		require.NoError(t, err)
+		assert.InDelta(t, want.Area(), ring.Area(), 1e-7)
+	}
+	for name, content := range map[string]string{"a.txt": "x", "a.dxf": "x", "a.svg": "<html/>"} {
+		body, _ = json.Marshal(map[string]string{"name": name, "content": content})
+		assert.Equal(t, http.StatusUnprocessableEntity, b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "bad-"+name+"-drawing").StatusCode)
+	}
+	schema := string(b.send("GET", "/api/master.schema.json", "").body)
+	for _, member := range []string{"materials", "document", "process", "stages", "angleDeg", "placeholder", "bulge", "variants", "inspections"} {
+		assert.Contains(t, schema, `"`+member+`"`)
+	}
+}
+
+// A master of 500 plies and 51 outlines: what its page asks for when it is
+// opened, and what it asks at every key. Over HTTP, JSON and all.
+//
+//	go test ./api -run '^$' -bench Master500
+func BenchmarkMaster500Plies(b *testing.B) {
+	web, _ := serve(b)
+	web.signIn("Marek Orde")
+	v := web.big(500)
+	require.Len(b, v.Plies, 500)
+	question, err := json.Marshal(shop.Question{Document: &v.Document})
+	require.NoError(b, err)
+	b.Run("open", func(b *testing.B) {
+		for b.Loop() {
+			require.Equal(b, http.StatusOK, web.send("GET", "/api/parts/"+v.Part.Code, "").StatusCode)
+		}
+	})
+	b.Run("every-key", func(b *testing.B) {
+		for b.Loop() {
+			got := web.send("POST", "/api/parts/"+v.Part.Code+"/ask", string(question), key, "every-key-asks")
+			require.Equal(b, http.StatusOK, got.StatusCode, string(got.body))
+		}
+	})
+}

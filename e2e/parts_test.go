@@ -1,0 +1,238 @@
+package e2e
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"fmt"
+	"os"
+	"path/filepath"
+	"testing"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/format/pdf/pdftest"
+	"juxta/shop"
+)
+
+// with types a key together with a modifier.
+func (p *page) with(m chromedp.Modifier, key string) {
+	p.t.Helper()
+	p.do(chromedp.KeyEvent(key, chromedp.KeyModifiers(m)))
+}
+
+// cell puts the focus into a cell of the sheet.
+func (p *page) cell(key, field string) {
+	p.t.Helper()
+	at := fmt.Sprintf(`document.querySelector('[data-cell="%s/%s"]')`, key, field)
+	p.until("the cell", at)
+	p.do(chromedp.Evaluate[chromedp.Void](at+`.click()`), chromedp.Evaluate[chromedp.Void](at+`.focus()`))
+}
+
+// named is the newest revision of the part with a number.
+func (h *house) named(t *testing.T, number string) shop.RevisionView {
+	t.Helper()
+	parts, err := h.shop.Parts(context.Background())
+	require.NoError(t, err)
+	for _, p := range parts {
+		if p.Number == number {
+			v, err := h.shop.Revision(context.Background(), p.Code, "")
+			require.NoError(t, err)
+			return v
+		}
+	}
+	t.Fatalf("no part %s", number)
+	return shop.RevisionView{}
+}
+
+func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/parts")
+	p.signIn("Marek Orde", password)
+	p.click("SP-11")
+	p.see("not symmetric: ply 8 without a partner across mid-plane")
+	p.see("± ply 8")
+	p.axe("the stack")
+	// A wrong text stays in its cell with a sentence; a wrong code points at its character.
+	p.cell("p4", "angleDeg")
+	p.press("north\r")
+	p.see("“north” is not a number")
+	p.press("\x1b")
+	p.cell("p4", "angleDeg")
+	p.press("0/4x\r")
+	p.see("0/4▸x")
+	p.press("\x1b")
+	p.notSee("0/4▸x")
+	// The pad gets a partner for ply 8: repeat ply 4, set it to 0°, move it down to the tool.
+	p.cell("p4", "angleDeg")
+	p.with(chromedp.ModifierCtrl, "e")
+	p.see("13 layers")
+	p.press("\x1b")
+	p.until("the copy chosen", `document.querySelectorAll('tr[aria-selected="true"]').length === 0`)
+	p.with(chromedp.ModifierCtrl, "z")
+	p.see("12 layers")
+	p.click("Stack")
+	// By typing a code into the cell: 0 and +45 take the place of ply 4.
+	p.cell("p4", "angleDeg")
+	p.press("0/45\r")
+	p.see("13 layers")
+	p.notSee("not symmetric")
+	p.see("6 plies end at one line, at most 4")
+	p.see("Kept")
+	v := h.named(t, "SP-11")
+	require.Len(t, v.Plies, 12)
+	assert.Equal(t, 0.0, v.Plies[3].AngleDeg)
+	assert.Equal(t, 45.0, v.Plies[4].AngleDeg)
+	// Undone and kept again; then the rule is let stand by quality, and two sign.
+	p.click("Undo")
+	p.see("not symmetric: ply 8")
+	p.click("Redo")
+	p.notSee("not symmetric")
+	p.see("Kept")
+	p.until("the draft kept with 12 plies", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 12 && v.plies[3].angleDeg === 0)`)
+	p.become("Jonas Quist", pin)
+	p.visit("/parts/" + v.Part.Code)
+	p.click("Let stand: 6 plies end at one line")
+	p.fill("Why it may stand", "pad tested, report 31")
+	p.fill("Your PIN again", pin)
+	p.see("let stand: pad tested, report 31")
+	h.signAs(t, v.Part.Code)
+	p.visit("/parts/" + v.Part.Code)
+	p.see("Released by Jonas Quist")
+	p.see("superseded")
+}
+
+// signAs has quality check and release the draft of a part.
+func (h *house) signAs(t *testing.T, code string) {
+	t.Helper()
+	v, err := h.shop.Revision(context.Background(), code, "")
+	require.NoError(t, err)
+	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	_, err = h.shop.CheckRevision(context.Background(), h.as(t, "Jonas Quist"), code, sign)
+	require.NoError(t, err)
+	_, err = h.shop.ReleaseRevision(context.Background(), h.as(t, "Jonas Quist"), code, sign)
+	require.NoError(t, err)
+}
+
+func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	v := h.named(t, "SP-27")
+	keys := v.Document.Stages[0].Items
+	p.visit("/parts/" + v.Part.Code)
+	p.signIn("Marek Orde", password)
+	p.see("Yoke arm, hollow")
+	p.cell(keys[1].Key, "angleDeg")
+	// Somebody else turns ply 1 while the page is open.
+	theirs := v.Document
+	theirs.Stages = append([]master.Stage{}, v.Document.Stages...)
+	theirs.Stages[0].Items = append([]master.Item{}, keys...)
+	theirs.Stages[0].Items[0].AngleDeg = 40
+	_, err := h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: &theirs})
+	require.NoError(t, err)
+	p.press("10\r")
+	p.see("Kept")
+	p.until("both changes kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies[0].angleDeg === 40 && v.plies[1].angleDeg === 10)`)
+	p.until("theirs on the page", fmt.Sprintf(`document.querySelector('[data-cell="%s/angleDeg"]').innerText === "+40°"`, keys[0].Key))
+}
+
+func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	panel := h.named(t, "SP-26")
+	p.visit("/parts/" + panel.Part.Code + "?view=laminate")
+	p.signIn("Hedda Solm", pin)
+	p.see("1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6")
+	p.see("Sandwich.")
+	p.axe("laminate")
+	p.click("were turned over")
+	p.see("ply 1 turned over. Nothing is changed by it.")
+	p.see("not symmetric")
+	p.fill("Mx, N", "60")
+	p.click("Work it out")
+	p.see("would fail first")
+	p.see("A check for the shop, not a certification")
+	p.click("How far may it warp?")
+	p.see("the worst of 200 layups")
+	p.visit("/parts/" + panel.Part.Code + "?view=difference")
+	p.see("Their stacks are the same")
+	p.axe("difference")
+	p.visit("/parts/" + panel.Part.Code + "?view=process")
+	p.see("pressure at most 170 kPa")
+	p.axe("process read")
+
+	p.become("Marek Orde", password)
+	petal := h.named(t, "SP-25")
+	p.visit("/parts/" + petal.Part.Code + "?view=outlines")
+	p.see("stands for: the draped outline")
+	p.set("New outline", "circle")
+	p.fill("Diameter, mm", "80")
+	p.see("Kept")
+	p.axe("outlines")
+	path := filepath.Join(t.TempDir(), "lug.svg")
+	require.NoError(t, os.WriteFile(path, []byte(`<svg width="40mm" viewBox="0 0 40 20"><path id="lug" d="M0 0h40v20h-40z"/></svg>`), 0o600))
+	p.upload(0, path)
+	p.see("lug")
+	p.see("40.0 × 20.0 mm")
+	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bent" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
+	p.upload(0, path)
+	p.see("a curve that is not read")
+	p.until("the outlines kept", `fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.outlines.some((o) => o.name === "lug") && v.document.outlines.some((o) => o.dims?.diameter === 0.08))`)
+
+	p.visit("/parts/" + petal.Part.Code + "?view=process")
+	p.fill("then every … plies", "3")
+	p.fill("Demould", "cool first")
+	p.click("Keep the process")
+	p.see("Kept.")
+	p.axe("process")
+	assert.Equal(t, 3, h.named(t, "SP-25").Process.DebulkEvery)
+
+	family := h.named(t, "SP-21")
+	p.visit("/parts/" + family.Part.Code + "?view=family")
+	p.see("as the family")
+	p.axe("family")
+	p.fill("L =", "700")
+	p.see("not as the family")
+	p.click("Make the parts of its variants")
+	p.notSee("not as the family")
+	small := h.named(t, "SP-21-600")
+	assert.InDelta(t, 0.74, small.Document.Outlines[0].Dims["length"], 1e-9)
+
+	p.visit("/parts/rules")
+	p.see("common practice, no source")
+	p.axe("rules")
+	p.visit("/parts/tools")
+	p.click("mandrel M-40")
+	p.click("cured")
+	p.see("1 cures")
+	p.axe("tools")
+}
+
+func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	v := h.named(t, "SP-26")
+	p.visit("/parts/" + v.Part.Code)
+	p.signIn("Tilda Brandl", pin)
+	p.see("Ply book (PDF)")
+	base := "/api/parts/" + v.Part.Code
+	pages, text := pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A")))
+	assert.Equal(t, 1+12+1, pages, "a cover, a page an item, a section")
+	for _, says := range []string{"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard", "warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600"} {
+		assert.Contains(t, text, says)
+	}
+	pages, _ = pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A&templates=yes&paper=letter")))
+	assert.Greater(t, pages, 40, "900 mm plies tiled over letter pages")
+	var file shop.MasterFile
+	require.NoError(t, json.Unmarshal([]byte(p.fetched(base+"/master.json")), &file))
+	assert.Equal(t, v.Document, file.Document)
+	assert.Contains(t, p.fetched(base+"/plies.csv"), "1,Sable twill 200,45,full,down,0,0")
+	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/plies.xlsx")), []byte("PK")))
+	assert.Contains(t, p.fetched(base+"/outlines.dxf"), "net")
+	assert.Contains(t, p.fetched(base+"/outlines.svg"), `id="core"`)
+	assert.Contains(t, p.fetched("/api/master.schema.json"), `"$schema"`)
+}

@@ -1,0 +1,398 @@
+package shop_test
+
+import (
+	"encoding/json"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/shop"
+)
+
+// named is the newest revision of the part with a number.
+func (h *house) named(number string) shop.RevisionView {
+	h.t.Helper()
+	parts, err := h.Parts(h.ctx)
+	require.NoError(h.t, err)
+	for _, p := range parts {
+		if p.Number == number {
+			v, err := h.Revision(h.ctx, p.Code, "")
+			require.NoError(h.t, err)
+			return v
+		}
+	}
+	h.t.Fatalf("no part %s", number)
+	return shop.RevisionView{}
+}
+
+// copied is a document that shares nothing with another.
+func copied(d master.Document) *master.Document {
+	raw, _ := json.Marshal(d)
+	var out master.Document
+	_ = json.Unmarshal(raw, &out)
+	return &out
+}
+
+func TestTwoPlannersAtOneDraft(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-28")
+	mine, theirs := copied(v.Document), copied(v.Document)
+	mine.Stages[0].Items[0].AngleDeg = 5
+	theirs.Stages[0].Items[1].AngleDeg = 25
+	_, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: theirs})
+	require.NoError(t, err)
+	both, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: mine})
+	require.NoError(t, err)
+	assert.Equal(t, []float64{5, 25}, []float64{both.Document.Stages[0].Items[0].AngleDeg, both.Document.Stages[0].Items[1].AngleDeg}, "both changes are there")
+	assert.Equal(t, "Marek Orde", both.ChangedBy)
+	// The same ply by both: told, and nothing is lost or stored.
+	other := copied(v.Document)
+	other.Stages[0].Items[0].AngleDeg = 7
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	var told *shop.Error
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, shop.Conflict, told.Kind)
+	assert.Equal(t, []string{"item 1 was changed by both"}, told.Details)
+	assert.Equal(t, both.Document, h.named("SP-28").Document)
+	// Without a base only the newest version may be changed.
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: other})
+	refusal(t, err, shop.Conflict, "in the meantime")
+}
+
+func TestAChangeUndoesTheCheck(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-25")
+	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	checked, err := h.CheckRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
+	require.NoError(t, err)
+	assert.Equal(t, "checked", checked.State)
+	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
+	refusal(t, err, shop.Conflict, "is checked already")
+	_, err = h.NewRevision(h.ctx, h.as("Marek Orde"), v.Part.Code)
+	refusal(t, err, shop.Conflict, "already has a draft")
+	doc := copied(v.Document)
+	doc.Stages[0].Items[0].AngleDeg = 40
+	changed, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	require.NoError(t, err)
+	assert.Equal(t, "draft", changed.State)
+	assert.Empty(t, changed.CheckedBy)
+	assert.NotEqual(t, v.Hash, changed.Hash)
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, shop.RevisionSign{Version: changed.Version, PIN: pin})
+	refusal(t, err, shop.Conflict, "has to be checked")
+}
+
+func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-26")
+	before := h.count(`select count(*) from entries`)
+	ask := func(q shop.Question) shop.Reply {
+		t.Helper()
+		r, err := h.Ask(h.ctx, v.Part.Code, q)
+		require.NoError(t, err)
+		return r
+	}
+	plain := ask(shop.Question{})
+	require.Len(t, plain.Worked.Zones, 2)
+	assert.Equal(t, "1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6", plain.Worked.Zones[0].Says)
+	assert.InDelta(t, 0.9*0.6, plain.Worked.Area, 1e-9)
+	assert.InDelta(t, 0.84*0.54, plain.Worked.Zones[0].Area, 1e-9)
+	// By hand: 2 twill of 0.345 and 4 unidirectional of 0.234 kg/m² on 0.54 m²,
+	// 2 films of 0.25 and a core of 0.192 kg/m² on 0.4536 m², lumps of 66 g.
+	laid := (2*0.345+4*0.234)*0.54 + (2*0.25+0.192)*0.4536 + 0.066
+	assert.InDelta(t, laid, plain.Worked.Scale.Laid, 1e-9)
+	resin := (2*0.345*0.42 + 4*0.234*0.36) * 0.54
+	assert.InDelta(t, laid-0.02*resin, plain.Worked.Scale.Cured, 1e-9, "two percent of the plies' resin are bled")
+	assert.Less(t, plain.Worked.Scale.Trimmed, plain.Worked.Scale.Cured)
+	assert.InDelta(t, 0.45, plain.Worked.Scale.X, 1e-3)
+	require.NotNil(t, plain.Worked.Zones[0].Worked.Sandwich)
+	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Worked.Sandwich.ShearX, 0.05e6)
+	assert.Zero(t, plain.Worked.Zones[0].Worked.Bow)
+	assert.NotEmpty(t, plain.Section.Pieces)
+
+	first := v.Document.Stages[0].Items[0].Key
+	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2, Section: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
+	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
+	assert.InDelta(t, 0.8, reply.Section.Length, 1e-12)
+	require.Len(t, reply.Load, 6)
+	failing := 0
+	for _, p := range reply.Load {
+		require.NotNil(t, p.TsaiWu)
+		if p.First {
+			failing++
+			assert.Greater(t, *p.Reserve, 1.0)
+		}
+	}
+	assert.Equal(t, 1, failing)
+	assert.Greater(t, reply.Range.High, reply.Range.Low)
+
+	bad := copied(v.Document)
+	bad.Stages[0].Items[1].Outline = "nowhere"
+	bad.Stages[0].Items[2].MaterialID = 4711
+	faulty := ask(shop.Question{Document: bad})
+	require.Len(t, faulty.Faults, 2)
+	assert.Equal(t, master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`}, faulty.Faults[0])
+	assert.Nil(t, faulty.Worked)
+	assert.Len(t, faulty.Outlines, 3, "what can be drawn is")
+	empty := ask(shop.Question{Document: &master.Document{Format: master.Format}})
+	assert.Empty(t, empty.Faults)
+	assert.Nil(t, empty.Worked)
+	_, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Section: &[4]float64{}})
+	refusal(t, err, shop.Invalid, "needs a length")
+	_, err = h.Ask(h.ctx, v.Part.Code, shop.Question{Letter: "X"})
+	refusal(t, err, shop.Missing, "no revision X")
+	assert.Equal(t, before, h.count(`select count(*) from entries`))
+}
+
+func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-28")
+	f := v.Worked.Findings[0]
+	in := shop.NewWaiver{Rule: f.Rule, Says: f.Says, Reason: "the fitting is anodised and sealed, drawing note 7", PIN: pin}
+	_, err := h.Waive(h.ctx, h.as("Marek Orde"), v.Part.Code, in)
+	refusal(t, err, shop.Refused, "a quality person")
+	wrong := in
+	wrong.PIN = "000000"
+	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, wrong)
+	refusal(t, err, shop.Refused, "not your PIN")
+	strange := in
+	strange.Says = "something else"
+	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, strange)
+	refusal(t, err, shop.Conflict, "no such finding")
+	waived, err := h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, in)
+	require.NoError(t, err)
+	assert.Equal(t, in.Reason, waived.Worked.Findings[0].Waived)
+	require.Len(t, waived.Waivers, 1)
+	assert.Equal(t, "Jonas Quist", waived.Waivers[0].Person)
+	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, in)
+	refusal(t, err, shop.Conflict, "waived already")
+	back, err := h.WithdrawWaiver(h.ctx, h.as("Jonas Quist"), waived.Waivers[0].ID)
+	require.NoError(t, err)
+	assert.Empty(t, back.Worked.Findings[0].Waived)
+	assert.Empty(t, back.Waivers)
+}
+
+func TestTheShopsRulesAreItsOwn(t *testing.T) {
+	h := open(t)
+	rules, err := h.Rules(h.ctx)
+	require.NoError(t, err)
+	assert.Zero(t, rules.Version)
+	assert.Len(t, rules.Rules, 10)
+	before := h.named("SP-11")
+	require.NotEmpty(t, before.Worked.Findings)
+	limits := rules.Limits
+	limits.Symmetry, limits.MaxDrop, limits.MaxStep = false, 0, 30
+	in := shop.RulesIn{Version: 0, Limits: limits, Reason: "engineering note 12"}
+	_, err = h.ChangeRules(h.ctx, h.as("Marek Orde"), in)
+	refusal(t, err, shop.Refused, "keep the shop's rules")
+	blank := in
+	blank.Reason = " "
+	_, err = h.ChangeRules(h.ctx, h.as("Jonas Quist"), blank)
+	refusal(t, err, shop.Invalid, "say why")
+	changed, err := h.ChangeRules(h.ctx, h.as("Jonas Quist"), in)
+	require.NoError(t, err)
+	assert.Equal(t, 1, changed.Version)
+	for _, f := range h.named("SP-11").Worked.Findings {
+		assert.Equal(t, "step", f.Rule)
+	}
+	_, err = h.ChangeRules(h.ctx, h.as("Ada Wren"), in)
+	refusal(t, err, shop.Conflict, "in the meantime")
+}
+
+func TestAFamilyIsMadeIntoParts(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	v := h.named("SP-21")
+	require.Len(t, v.Variants, 2)
+	assert.True(t, v.Variants[0].UpToDate && v.Variants[1].UpToDate)
+	long := h.named("SP-21-900")
+	assert.Equal(t, "SP-21", long.Part.Family)
+	assert.Len(t, long.Plies, 10, "two of each wrap")
+	assert.InDelta(t, 0.94, long.Plies[0].Outline[1][0]-long.Plies[0].Outline[0][0], 1e-9)
+	_, err := h.MakeVariants(h.ctx, by, v.Part.Code)
+	refusal(t, err, shop.Conflict, "every variant of SP-21 is up to date")
+	_, err = h.MakeVariants(h.ctx, by, long.Part.Code)
+	refusal(t, err, shop.Conflict, "is no family")
+	// The 900 is released; then the family changes and gets a third size.
+	h.release(long)
+	doc := copied(v.Document)
+	doc.Parameters[1].Value = 42
+	doc.Variants = append(doc.Variants, master.Variant{Name: "1200", Values: map[string]float64{"L": 1200}})
+	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	require.NoError(t, err)
+	assert.False(t, v.Variants[0].UpToDate)
+	v, err = h.MakeVariants(h.ctx, by, v.Part.Code)
+	require.NoError(t, err)
+	got := map[string]string{}
+	for _, x := range v.Variants {
+		assert.True(t, x.UpToDate)
+		got[x.Number] = x.Letter + " " + x.State
+	}
+	assert.Equal(t, map[string]string{"SP-21-600": "A draft", "SP-21-900": "B draft", "SP-21-1200": "A draft"}, got)
+	// A variant that cannot be is refused with its name, and nothing changes.
+	doc.Parameters[0].Expr = "D*2"
+	doc.Parameters[1].Expr = "L/2"
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	var told *shop.Error
+	require.ErrorAs(t, err, &told)
+	assert.Contains(t, told.Error(), "variant 600: parameter L depends on itself: L → D → L")
+}
+
+func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
+	h := open(t)
+	d, err := h.Difference(h.ctx, h.part(), "A", "B")
+	require.NoError(t, err)
+	changed := 0
+	for _, l := range d.Lines {
+		if l.Was == nil {
+			changed++
+			assert.Equal(t, "8", l.IsLabel)
+		} else {
+			assert.Empty(t, l.Fields)
+		}
+	}
+	assert.Equal(t, 1, changed)
+	assert.Empty(t, d.Process)
+	assert.Len(t, d.Open, 3, "all three builds to A are still open")
+	assert.NotNil(t, d.FromWorked)
+	_, err = h.Difference(h.ctx, h.part(), "A", "Q")
+	refusal(t, err, shop.Missing, "no revision Q")
+	draft := h.named("SP-11")
+	process := draft.Process
+	process.DebulkEvery = 6
+	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), h.part(), shop.DraftChange{Version: draft.Version, Process: &process})
+	require.NoError(t, err)
+	d, err = h.Difference(h.ctx, h.part(), "A", "B")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"debulkEvery"}, d.Process)
+}
+
+func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	parts, err := h.Parts(h.ctx)
+	require.NoError(t, err)
+	for k, p := range parts {
+		file, err := h.ExportMaster(h.ctx, p.Code, "")
+		require.NoError(t, err)
+		raw, err := json.Marshal(file)
+		require.NoError(t, err)
+		var in shop.MasterFile
+		require.NoError(t, json.Unmarshal(raw, &in))
+		in.Number, in.Name = "CP-"+p.Number, "Copy"
+		v, err := h.ImportMaster(h.ctx, by, in)
+		require.NoError(t, err, p.Number)
+		assert.Equal(t, file.Hash, v.Hash, "%s: document and process are the same to the last character", p.Number)
+		if k == 0 {
+			// The same file where a material has another name.
+			in.Number, in.Materials[0].Name = "CP-0", "Sabel"
+			_, err = h.ImportMaster(h.ctx, by, in)
+			refusal(t, err, shop.Invalid, "nothing was stored")
+		}
+	}
+	file, err := h.ExportMaster(h.ctx, parts[0].Code, "A")
+	require.NoError(t, err)
+	file.Materials = file.Materials[:1]
+	_, err = h.ImportMaster(h.ctx, by, file)
+	var told *shop.Error
+	require.ErrorAs(t, err, &told)
+	assert.Contains(t, told.Details[0], "which the file does not name")
+	file.Materials, file.Document = nil, master.Document{Format: master.Format}
+	_, err = h.ImportMaster(h.ctx, by, file)
+	refusal(t, err, shop.Conflict, "already has a draft")
+	file.Process = nil
+	_, err = h.ImportMaster(h.ctx, by, file)
+	refusal(t, err, shop.Invalid, "neither a process")
+}
+
+func TestDraftsFollowAMaterialThatIsInStock(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-25")
+	twill := h.view("Sable twill 200")
+	in := twill.MaterialIn
+	in.Thickness = 215e-6
+	next, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), twill.ID, shop.MaterialChange{MaterialIn: in, Version: twill.Version, Stock: true})
+	require.NoError(t, err)
+	require.NotEqual(t, twill.ID, next.ID)
+	after := h.named("SP-25")
+	assert.Equal(t, next.ID, after.Document.Stages[0].Items[0].MaterialID)
+	assert.Equal(t, v.Version+1, after.Version)
+	assert.Equal(t, twill.ID, h.named("SP-26").Document.Stages[0].Items[0].MaterialID, "what is released keeps the old")
+}
+
+func TestAToolKeepsItsLog(t *testing.T) {
+	h := open(t)
+	tools, err := h.Tools(h.ctx)
+	require.NoError(t, err)
+	require.Len(t, tools, 8)
+	tool := tools[0]
+	for _, x := range tools {
+		if x.Name == "mandrel M-40" {
+			tool = x
+		}
+	}
+	assert.Equal(t, []string{"SP-21", "SP-21-600", "SP-21-900"}, tool.Parts)
+	assert.Equal(t, 3, tool.Coats)
+	by := h.as("Ines Falk")
+	for n := range 3 {
+		h.at = h.at.Add(time.Minute)
+		tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "cured"})
+		require.NoError(t, err)
+		assert.Equal(t, n+1, tool.Cures)
+	}
+	assert.True(t, tool.Due, "its coats last for three cures")
+	h.at = h.at.Add(time.Minute)
+	tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "release coat", Note: "wiped on, 15 min"})
+	require.NoError(t, err)
+	assert.False(t, tool.Due)
+	assert.Equal(t, 4, tool.Coats)
+	h.at = h.at.Add(time.Minute)
+	tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "stripped"})
+	require.NoError(t, err)
+	assert.True(t, tool.Due && tool.Coats == 0)
+	late := h.at.Add(time.Hour)
+	_, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "checked", At: &late})
+	refusal(t, err, shop.Invalid, "in the future")
+	_, err = h.LogToolWork(h.ctx, by, 4711, shop.NewToolEvent{Kind: "checked"})
+	refusal(t, err, shop.Missing, "no such tool")
+	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from tool_events`).Error, "append-only")
+
+	planner := h.as("Marek Orde")
+	in := tool.ToolIn
+	in.Sheet.Length = 1.2
+	saved, err := h.SaveTool(h.ctx, planner, tool.ID, in)
+	require.NoError(t, err)
+	assert.Equal(t, 1.2, saved.Sheet.Length)
+	_, err = h.SaveTool(h.ctx, planner, tool.ID, in)
+	refusal(t, err, shop.Conflict, "in the meantime")
+	in.Name, in.Version = "flat tool T-18", saved.Version
+	_, err = h.SaveTool(h.ctx, planner, tool.ID, in)
+	refusal(t, err, shop.Conflict, "already a tool called")
+	_, err = h.SaveTool(h.ctx, planner, 0, shop.ToolIn{Name: " ", Kind: "flat tool"})
+	refusal(t, err, shop.Invalid, "needs a name")
+}
+
+func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-26")
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)})
+	require.NoError(t, err)
+	bench, err := h.Layup(h.ctx, b.Code)
+	require.NoError(t, err)
+	require.Len(t, bench.Plies, 6)
+	before4 := []string{}
+	for _, n := range bench.Notes {
+		if n.Ply == 4 {
+			before4 = append(before4, n.Kind+": "+n.Says)
+		}
+	}
+	assert.Equal(t, []string{
+		"first: film adhesive 1, Ember film 250 at x 30.0, y 30.0 mm", "first: core 1, Lattice 48 core, 4 mm at x 30.0, y 30.0 mm", "note: ribbon along x; dry, dust blown off",
+		"first: insert 1, hinge insert, glass-filled at x 100.0, y 300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0, y 300.0 mm",
+		"first: potting 1, Ember paste 20 at x 450.0, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0, y 30.0 mm",
+	}, before4)
+	assert.Equal(t, shop.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"}, bench.Notes[len(bench.Notes)-1])
+}
