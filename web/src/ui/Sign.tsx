@@ -7,6 +7,7 @@ export function Sign({
   ready = true,
   busy,
   quiet,
+  label = "Your PIN again",
   sign,
 }: {
   /** What the press says and means: "Accept the batch". */
@@ -14,6 +15,8 @@ export function Sign({
   ready?: boolean;
   busy?: boolean;
   quiet?: boolean;
+  /** Where two signatures stand on a page, each field says what for. */
+  label?: string;
   sign: (pin: string) => void;
 }) {
   const [pin, setPin] = useState("");
@@ -27,7 +30,7 @@ export function Sign({
     <form onSubmit={go}>
       <Row $gap={10} style={{ alignItems: "flex-end" }}>
         <div style={{ width: 130 }}>
-          <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
+          <TextField label={label} type="password" pin value={pin} onChange={setPin} />
         </div>
         <Button type="submit" $quiet={quiet} isDisabled={!ready || busy || pin === ""}>
           {says}

@@ -3,6 +3,7 @@
 // Shift with arrows chooses several. What the server finds wrong stands in the
 // row that it is about.
 import { memo, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent } from "react";
+import { flushSync } from "react-dom";
 import styled from "styled-components";
 import { client, type Schemas } from "../../app/api";
 import { angle } from "../../ui/format";
@@ -309,15 +310,19 @@ export function StackTable({
       );
     else if (e.key.length === 1 && !command && !e.altKey) {
       if (active.field === "faceUp" && /[ud]/i.test(e.key)) set(active.key, { faceUp: e.key.toLowerCase() === "u" });
-      else
+      else if (choice(active.field))
         setTyping(
-          choice(active.field)
-            ? edited(
-                list.find((i) => i.key === active.key)!,
-                active.field,
-              )
-            : e.key,
+          edited(
+            list.find((i) => i.key === active.key)!,
+            active.field,
+          ),
         );
+      else {
+        // The field is there before the browser writes the letter, which then goes into it.
+        flushSync(() => setTyping(""));
+        e.stopPropagation();
+        return;
+      }
     } else used = false;
     if (used) {
       e.preventDefault();

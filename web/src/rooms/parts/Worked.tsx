@@ -55,6 +55,7 @@ export function Findings({
                 <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
                 <Sign
                   says="Waive the finding"
+                  label="PIN, to waive it"
                   ready={reason.trim() !== ""}
                   sign={(pin) => {
                     waive(f, reason, pin);

@@ -57,6 +57,8 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   }, [v, keeping]);
 
   const question = JSON.stringify(asked);
+  // What is kept beside the document changes the answer as well: waivers, the process.
+  const beside = JSON.stringify([v.waivers, v.process, writes ? 0 : v.version]);
   useEffect(() => {
     const stop = new AbortController();
     // Not at once: while a key is held down only the last state matters.
@@ -77,7 +79,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
       clearTimeout(timer);
       stop.abort();
     };
-  }, [code, doc, question, v.letter, writes]);
+  }, [code, doc, question, beside, v.letter, writes]);
 
   const faults = reply?.faults ?? [];
   const keep = useCallback(async () => {
