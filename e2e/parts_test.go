@@ -101,6 +101,7 @@ func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	h.signAs(t, v.Part.Code)
 	p.visit("/parts/" + v.Part.Code)
 	p.see("Released by Jonas Quist")
+	p.visit("/parts/" + v.Part.Code + "?revision=A")
 	p.see("superseded")
 }
 

@@ -285,21 +285,24 @@ function StackSeam({
                 : {})}
             />
           )}
-          {w.reply?.section && (
-            <>
-              <SectionView
-                section={w.reply.section}
-                layers={layers}
-                chosen={chosen}
-                found={found}
-                width={560}
-                height={170}
-                label="Section along the line in the plan, ply 1 on the tool"
-                pick={(key) => choose([key])}
-              />
-              {line && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
-            </>
+          {layers.length > 0 && (
+            // Its place is kept until the server has cut it: nothing moves under the hand.
+            <div style={{ aspectRatio: "560 / 170" }}>
+              {w.reply?.section && (
+                <SectionView
+                  section={w.reply.section}
+                  layers={layers}
+                  chosen={chosen}
+                  found={found}
+                  width={560}
+                  height={170}
+                  label="Section along the line in the plan, ply 1 on the tool"
+                  pick={(key) => choose([key])}
+                />
+              )}
+            </div>
           )}
+          {layers.length > 0 && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}
@@ -352,9 +355,9 @@ function StackSeam({
 }
 
 /** The line of the section, typed in mm. */
-function LineFields({ line, set }: { line: Line; set: (l: Line) => void }) {
+function LineFields({ line, set }: { line: Line | undefined; set: (l: Line) => void }) {
   const [text, setText] = useState<string | null>(null);
-  const shown = line.map((v) => +(v * 1e3).toFixed(1)).join(", ");
+  const shown = (line ?? []).map((v) => +(v * 1e3).toFixed(1)).join(", ");
   const keep = () => {
     const v = (text ?? "")
       .split(/[,;\s]+/)
