@@ -42,6 +42,9 @@ func (r *routes) exchange() {
 	post(r, shop.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by shop.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
 		return r.shop.ImportMaster(ctx, by, in.Body)
 	})
+	post(r, shop.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by shop.By, in *a[shop.NewPart]) (shop.RevisionView, error) {
+		return r.shop.BeginPart(ctx, by, in.Body)
+	})
 	post(r, shop.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ shop.By, in *with[drawingBody]) ([]master.Outline, error) {
 		return readOutlines(in.Body)
 	})

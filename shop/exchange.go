@@ -123,6 +123,53 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 	})
 }
 
+// NewPart is a part that is begun from nothing.
+type NewPart struct {
+	Number  string `json:"number" minLength:"1" maxLength:"40"`
+	Name    string `json:"name" minLength:"1" maxLength:"80"`
+	ResinID int64  `json:"resinId" doc:"Its supplier's cycle begins the process"`
+}
+
+// BeginPart begins a part: an empty stack on one outline, and the shop's usual
+// process with the resin's cycle.
+func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, error) {
+	return write(ctx, s, by, WriteMaster, "begin part", in, func(tx *Tx) (RevisionView, error) {
+		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
+		if number == "" || name == "" {
+			return RevisionView{}, invalid("number", "a new part needs a number and a name")
+		}
+		var taken int64
+		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
+			return RevisionView{}, err
+		}
+		if taken > 0 {
+			return RevisionView{}, conflict("there is already a part %s: start a new revision of it", number)
+		}
+		var resin Resin
+		err := tx.Take(&resin, in.ResinID).Error
+		if errors.Is(err, gorm.ErrRecordNotFound) {
+			return RevisionView{}, invalid("resinId", "this resin is not known here")
+		}
+		if err != nil {
+			return RevisionView{}, err
+		}
+		part, letter, err := tx.nextRevision(number, name)
+		if err != nil {
+			return RevisionView{}, err
+		}
+		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
+			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
+		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: UsualProcess(resin), ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.startDraft(&r, doc); err != nil {
+			return RevisionView{}, err
+		}
+		if err := tx.log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {
+			return RevisionView{}, err
+		}
+		return s.revisionView(tx.DB, part.Code, letter)
+	})
+}
+
 // nextRevision is the part with a number, made if there is none, and the letter
 // of its next revision.
 func (tx *Tx) nextRevision(number, name string) (Part, string, error) {

@@ -308,6 +308,29 @@ func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 	refusal(t, err, shop.Invalid, "neither a process")
 }
 
+func TestAPartBeginsEmptyAndIsFilled(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	resins, err := h.Resins(h.ctx)
+	require.NoError(t, err)
+	in := shop.NewPart{Number: "SP-40", Name: "Bracket", ResinID: resins[0].ID}
+	v, err := h.BeginPart(h.ctx, by, in)
+	require.NoError(t, err)
+	assert.Nil(t, v.Worked)
+	assert.Equal(t, resins[0].Recipe.Name, v.Process.Recipe.Name)
+	_, err = h.BeginPart(h.ctx, by, in)
+	refusal(t, err, shop.Conflict, "already a part SP-40")
+	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: "SP-41", Name: "x", ResinID: 4711})
+	refusal(t, err, shop.Invalid, "this resin is not known")
+	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: " ", Name: "x", ResinID: resins[0].ID})
+	refusal(t, err, shop.Invalid, "a number and a name")
+	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
+	refusal(t, err, shop.Invalid, "without plies")
+	filled, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")})
+	require.NoError(t, err)
+	h.release(filled)
+}
+
 func TestDraftsFollowAMaterialThatIsInStock(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")

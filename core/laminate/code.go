@@ -200,11 +200,10 @@ func (r *reader) item() ([]Coded, error) {
 			signs = []float64{-1, 1}
 		}
 	}
-	start := r.at
 	if r.end() {
 		return nil, r.fault("an angle is missing here")
 	}
-	start = r.at
+	start := r.at
 	for r.at < len(r.text) && (r.text[r.at] >= '0' && r.text[r.at] <= '9' || r.text[r.at] == '.') {
 		r.at++
 	}

@@ -3,11 +3,26 @@ import { useState, type FormEvent } from "react";
 import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
-import { api, useChange } from "../../app/api";
+import { api, base64, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { useTitle } from "../../app/shell";
-import { Big, Button, Empty, Heading, Loading, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Empty,
+  Heading,
+  Loading,
+  Mark,
+  Refusal,
+  Row,
+  Select,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
+import { PartTabs } from "./Tabs";
 
 const Name = styled(Link)`
   font-size: 20px;
@@ -28,47 +43,132 @@ export function Parts() {
   });
   if (!parts.data) return <Loading error={parts.error} />;
   return (
-    <Seam
-      left="minmax(0, 1.25fr)"
-      names={["Parts", "Import"]}
-      planned={
-        <>
-          <Heading>Masters</Heading>
-          <Big>Parts</Big>
-          {parts.data.length === 0 ? (
-            <Empty>No part yet. Bring the first one in from its ply table and drawing, on the right.</Empty>
-          ) : (
-            <Table style={{ marginTop: 12 }}>
-              <thead>
-                <tr>
-                  <th>Part</th>
-                  <th>Released</th>
-                  <th>Draft</th>
-                  <th className="n">Plies</th>
-                  <th className="n">Builds</th>
-                </tr>
-              </thead>
-              <tbody>
-                {parts.data.map((p) => (
-                  <tr key={p.code}>
-                    <td>
-                      <Name to={`/parts/${p.code}`}>{p.number}</Name>
-                      <br />
-                      {p.name} <small>{p.code}</small>
-                    </td>
-                    <td>{p.released ?? "none"}</td>
-                    <td>{p.draft ?? "none"}</td>
-                    <td className="n">{p.plies}</td>
-                    <td className="n">{p.builds}</td>
+    <>
+      <PartTabs />
+      <Seam
+        left="minmax(0, 1.25fr)"
+        names={["Parts", "Import"]}
+        planned={
+          <>
+            <Heading>Masters</Heading>
+            <Big>Parts</Big>
+            {parts.data.length === 0 ? (
+              <Empty>No part yet. Bring the first one in from its ply table and drawing, on the right.</Empty>
+            ) : (
+              <Table style={{ marginTop: 12 }}>
+                <thead>
+                  <tr>
+                    <th>Part</th>
+                    <th>Released</th>
+                    <th>Draft</th>
+                    <th className="n">Plies</th>
+                    <th className="n">Builds</th>
                   </tr>
-                ))}
-              </tbody>
-            </Table>
-          )}
-        </>
-      }
-      built={<Import />}
-    />
+                </thead>
+                <tbody>
+                  {parts.data.map((p) => (
+                    <tr key={p.code}>
+                      <td>
+                        <Name to={`/parts/${p.code}`}>{p.number}</Name>
+                        <br />
+                        {p.name} <small>{p.code}</small>
+                      </td>
+                      <td>{p.released ?? "none"}</td>
+                      <td>{p.draft ?? "none"}</td>
+                      <td className="n">{p.plies}</td>
+                      <td className="n">{p.builds}</td>
+                    </tr>
+                  ))}
+                </tbody>
+              </Table>
+            )}
+          </>
+        }
+        built={
+          <Stack $gap={26}>
+            <Begin />
+            <Import />
+            <MasterFile />
+          </Stack>
+        }
+      />
+    </>
+  );
+}
+
+/** A part begun from nothing. */
+function Begin() {
+  const navigate = useNavigate();
+  const resins = api.useQuery("get", "/api/resins");
+  const begin = useChange("/api/parts/new", (r) => void navigate(`/parts/${r.part.code}`));
+  const [number, setNumber] = useState("");
+  const [name, setName] = useState("");
+  const [resin, setResin] = useState(0);
+  const chosen = resin || resins.data?.[0]?.id || 0;
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    begin.mutate({ body: { number, name, resinId: chosen } });
+  };
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={10}>
+        <Big>Begin a part</Big>
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          <div style={{ width: 130 }}>
+            <TextField label="Its number" value={number} onChange={setNumber} />
+          </div>
+          <div style={{ flex: "1 1 160px" }}>
+            <TextField label="What it is called" value={name} onChange={setName} />
+          </div>
+          <SelectField label="Resin" value={chosen} onChange={(e) => setResin(Number(e.target.value))}>
+            {resins.data?.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </SelectField>
+          <Button type="submit" $quiet isDisabled={begin.isPending || !number.trim() || !name.trim() || chosen === 0}>
+            Begin
+          </Button>
+        </Row>
+        <Refusal error={begin.error} />
+      </Stack>
+    </form>
+  );
+}
+
+/** A whole master from its JSON file. */
+function MasterFile() {
+  const navigate = useNavigate();
+  const importing = useChange("/api/masters", (r) => void navigate(`/parts/${r.part.code}`));
+  const [wrong, setWrong] = useState("");
+  const read = async (file: File) => {
+    setWrong("");
+    try {
+      importing.mutate({ body: JSON.parse(await file.text()) as Schemas["MasterFile"] });
+    } catch {
+      setWrong(`${file.name} is not a master file: it is not JSON`);
+    }
+  };
+  return (
+    <Stack $gap={10}>
+      <Big>A whole master</Big>
+      <p>
+        One JSON file with stack, outlines, process and family, as any revision gives it. Its{" "}
+        <a href="/api/master.schema.json">schema</a> is published.
+      </p>
+      <Row>
+        <FileTrigger acceptedFileTypes={[".json"]} onSelect={(f) => f?.[0] && void read(f[0])}>
+          <Button $quiet>Choose the master file</Button>
+        </FileTrigger>
+      </Row>
+      {wrong && (
+        <p role="alert">
+          <Mark tone="stop">{wrong}</Mark>
+        </p>
+      )}
+      <Refusal error={importing.error} />
+    </Stack>
   );
 }
 
@@ -83,8 +183,11 @@ function Import() {
   const submit = async (e: FormEvent) => {
     e.preventDefault();
     if (!table || !drawing) return;
-    const [plyTable, text] = await Promise.all([table.text(), drawing.text()]);
-    importing.mutate({ body: { number, name, plyTable, drawing: text, ...(unit ? { unit } : {}) } });
+    const sheet = /\.xlsx$/i.test(table.name);
+    const [plyTable, text] = await Promise.all([sheet ? base64(table) : table.text(), drawing.text()]);
+    importing.mutate({
+      body: { number, name, drawing: text, ...(sheet ? { plyTableXlsx: plyTable } : { plyTable }), ...(unit ? { unit } : {}) },
+    });
   };
   return (
     <form onSubmit={(e) => void submit(e)}>
@@ -94,13 +197,14 @@ function Import() {
           <Big>A part from its files</Big>
         </div>
         <p>
-          A ply table (CSV: material, angle, outline; also face, x, y in mm) and a drawing (DXF: LINE, LWPOLYLINE, ARC, CIRCLE).
-          Each outline lies on a layer of its own; the table names the layer. Nothing is stored from files that have a fault.
+          A ply table (CSV or XLSX: material, angle, outline; also face, x, y in mm) and a drawing (DXF: LINE, LWPOLYLINE, ARC,
+          CIRCLE). Each outline lies on a layer of its own; the table names the layer. Nothing is stored from files that have a
+          fault.
         </p>
         <TextField label="Drawing number" value={number} onChange={setNumber} isRequired />
         <TextField label="Name (for a new part)" value={name} onChange={setName} />
         <Row>
-          <FileTrigger acceptedFileTypes={[".csv", "text/csv"]} onSelect={(f) => setTable(f?.[0] ?? null)}>
+          <FileTrigger acceptedFileTypes={[".csv", ".xlsx", "text/csv"]} onSelect={(f) => setTable(f?.[0] ?? null)}>
             <Button $quiet>{table ? `Ply table: ${table.name}` : "Choose the ply table"}</Button>
           </FileTrigger>
           <FileTrigger acceptedFileTypes={[".dxf"]} onSelect={(f) => setDrawing(f?.[0] ?? null)}>

@@ -141,13 +141,15 @@ export function PlanView({
   const on = layers.filter((l) => chosen.includes(l.key));
   const rest = layers.filter((l) => !chosen.includes(l.key));
   // The largest first, so that what lies on it is seen; one of each outline.
-  const seen = new Set<string>();
-  const ghosts = [...rest]
-    .sort((p, q) => q.area - p.area)
-    .filter((l) => {
-      const key = JSON.stringify(l.outline);
-      return !seen.has(key) && seen.add(key);
-    });
+  const groups = new Map<string, Layer[]>();
+  for (const l of rest) {
+    const key = JSON.stringify(l.outline);
+    groups.set(key, [...(groups.get(key) ?? []), l]);
+  }
+  // An outline is marked when a finding is about any of the layers that have it.
+  const ghosts = [...groups.values()]
+    .map((g) => ({ ...g[0]!, marked: g.some((l) => found.has(l.key)) }))
+    .sort((p, q) => q.area - p.area);
   const top = on.at(-1);
   const corner = top?.outline.reduce((a, p) => (Math.hypot(p[0]!, p[1]!) < Math.hypot(a[0]!, a[1]!) ? p : a));
   const barLength = scaleBar((width - 2 * pad) / scale);
@@ -180,8 +182,8 @@ export function PlanView({
             key={l.key}
             d={path(l.outline, x, y)}
             fill={on.length > 0 ? "none" : `url(#${id}${l.key})`}
-            stroke={found.has(l.key) ? "var(--brick)" : on.length > 0 ? "var(--g3)" : "var(--ink)"}
-            strokeWidth={found.has(l.key) ? 3 : 1.6}
+            stroke={l.marked ? "var(--brick)" : on.length > 0 ? "var(--g3)" : "var(--ink)"}
+            strokeWidth={l.marked ? 3 : 1.6}
             onDoubleClick={() => pick?.(l.key)}
           />
         ))}
