@@ -49,7 +49,15 @@ func (r *routes) book() {
 				return nil, problem(ctx, &shop.Error{Kind: shop.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
 			}
 			var out bytes.Buffer
-			b := bookOf(v, reply, tools, in.Templates == "yes")
+			pictures := map[int64][]byte{}
+			for _, i := range v.Document.Items() {
+				if i.PictureID != 0 && pictures[i.PictureID] == nil {
+					if _, pictures[i.PictureID], err = r.shop.File(ctx, i.PictureID); err != nil {
+						return nil, problem(ctx, err)
+					}
+				}
+			}
+			b := bookOf(v, reply, tools, pictures, in.Templates == "yes")
 			b.Letterpaper = in.Paper == "letter"
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
@@ -58,7 +66,7 @@ func (r *routes) book() {
 		})
 }
 
-func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, templates bool) pdf.Book {
+func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
 	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, reply, tools)}
 	layers := map[string]shop.LayerView{}
 	for _, l := range reply.Worked.Layers {
@@ -78,7 +86,7 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, templa
 		if !ok {
 			continue // a counted copy of a family's item
 		}
-		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
+		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Picture: pictures[item.PictureID], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
 		if item.Kind == master.Ply {
 			ply++
 			page.Title = "Ply " + label.Label

@@ -57,7 +57,7 @@ func (r *routes) parts() {
 		return r.shop.Ask(ctx, in.Code, in.Body)
 	})
 	type code struct {
-		Code string `query:"code" maxLength:"400"`
+		Code string `query:"code" maxLength:"16000" doc:"As laminate.ReadCode documents it"`
 	}
 	get(r, "/api/stack", "readCode", "Plies of a stacking code", func(_ context.Context, in *code) (stackRead, error) {
 		return readStack(in.Code), nil

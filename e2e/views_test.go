@@ -48,7 +48,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		picture, err := png.DecodeConfig(bytes.NewReader(raw))
 		require.NoError(t, err)
 		assert.Equal(t, [2]int{1280, 800}, [2]int{picture.Width, picture.Height})
-		if into != "" {
+		if into != "" && !unpictured[name] {
 			require.NoError(t, os.WriteFile(filepath.Join(into, name+".png"), raw, 0o644))
 		}
 	}
@@ -65,7 +65,8 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"materials", "/freezer/materials", "Resin systems"},
 		{"people", "/shop", "work here"},
 		{"parts", "/parts", "A part from its files"},
-		{"part", "/parts/" + waiting.Part, "not symmetric: ply 8"},
+		{"tools", "/parts/tools", "Its log"},
+		{"rules", "/parts/rules", "Laminate rules"},
 		{"cut", "/cut", "From which roll?"},
 		{"nest", "/cut/" + nests[3].Code, "is left out"},
 		{"kit", "/kits/" + laying.Code, "Counted by"},
@@ -87,4 +88,19 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		}
 		shoot(view.name)
 	}
+	// A draft as who writes it sees it.
+	p.become("Marek Orde", password)
+	for _, view := range []struct{ name, path, sees string }{
+		{"part", "/parts/" + waiting.Part, "not symmetric: ply 8"},
+		{"laminate", "/parts/" + h.named(t, "SP-26").Part.Code + "?view=laminate", "Sandwich."},
+		{"difference", "/parts/" + waiting.Part + "?view=difference", "1 of 11 items differ"},
+	} {
+		p.visit(view.path)
+		p.see(view.sees)
+		shoot(view.name)
+	}
 }
+
+// unpictured are views that are looked at for faults alone: the README shows
+// fewer than twenty.
+var unpictured = map[string]bool{"thread-of-a-roll": true, "tools": true, "rules": true, "difference": true}

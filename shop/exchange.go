@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"crypto/sha256"
 	"errors"
 	"fmt"
 	"slices"
@@ -24,6 +25,14 @@ type MasterFile struct {
 	Materials []FileMaterial  `json:"materials" doc:"What the items' materialId refers to" maxItems:"500"`
 	Document  master.Document `json:"document"`
 	Process   *Process        `json:"process,omitempty"`
+	Pictures  []FilePicture   `json:"pictures,omitempty" doc:"What the items' pictureId refers to" maxItems:"200"`
+}
+
+// FilePicture is a picture of a master file.
+type FilePicture struct {
+	ID      int64  `json:"id"`
+	Name    string `json:"name" maxLength:"120"`
+	Content []byte `json:"content" doc:"base64"`
 }
 
 // FileMaterial names a material of a master file.
@@ -50,6 +59,13 @@ func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 		}
 		for _, r := range m.records {
 			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
+		}
+		for _, id := range pictures(v.Document) {
+			var f File
+			if err := db.Take(&f, id).Error; err != nil {
+				return out, err
+			}
+			out.Pictures = append(out.Pictures, FilePicture{f.ID, f.Name, f.Content})
 		}
 		slices.SortFunc(out.Materials, func(a, b FileMaterial) int { return strings.Compare(a.Name, b.Name) })
 		return out, nil
@@ -88,6 +104,9 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 			return RevisionView{}, &Error{Kind: Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
 		}
 		doc := withMaterials(in.Document, next)
+		if err := tx.bringPictures(&doc, in.Pictures); err != nil {
+			return RevisionView{}, err
+		}
 		var resin Resin
 		for _, i := range doc.Items() {
 			k := slices.IndexFunc(known, func(m Material) bool { return m.ID == i.MaterialID })
@@ -121,6 +140,56 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		}
 		return s.revisionView(tx.DB, part.Code, letter)
 	})
+}
+
+// pictures are the ids of the pictures that a document refers to.
+func pictures(d master.Document) []int64 {
+	out := []int64{}
+	for _, i := range d.Items() {
+		if i.PictureID != 0 && !slices.Contains(out, i.PictureID) {
+			out = append(out, i.PictureID)
+		}
+	}
+	return out
+}
+
+// bringPictures keeps the pictures of a file, those that are here already as
+// they are, and puts their ids into the document.
+func (tx *Tx) bringPictures(doc *master.Document, brought []FilePicture) error {
+	next := map[int64]int64{}
+	for _, p := range brought {
+		is, err := sniff(p.Name, p.Content)
+		if err != nil {
+			return err
+		}
+		sum := sha256.Sum256(p.Content)
+		var here []File
+		if err := tx.Omit("content").Where("sha256 = ? and name = ?", sum[:], p.Name).Limit(1).Find(&here).Error; err != nil {
+			return err
+		}
+		if len(here) == 0 {
+			f := File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.by.id(), At: tx.now}
+			if err := tx.Create(&f).Error; err != nil {
+				return err
+			}
+			here = append(here, f)
+		}
+		next[p.ID] = here[0].ID
+	}
+	for k := range doc.Stages {
+		for n := range doc.Stages[k].Items {
+			i := &doc.Stages[k].Items[n]
+			if i.PictureID == 0 {
+				continue
+			}
+			id, ok := next[i.PictureID]
+			if !ok {
+				return invalid("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
+			}
+			i.PictureID = id
+		}
+	}
+	return nil
 }
 
 // NewPart is a part that is begun from nothing.

@@ -146,6 +146,15 @@ func (tx *Tx) storeDocument(r *Revision, doc master.Document) error {
 	if faults := doc.Check(m.materials); len(faults) > 0 {
 		return faulty(faults)
 	}
+	for _, id := range pictures(doc) {
+		var n int64
+		if err := tx.Model(&File{}).Where("id = ? and media_type in ('image/png', 'image/jpeg')", id).Count(&n).Error; err != nil {
+			return err
+		}
+		if n == 0 {
+			return invalid("document", "a picture of an item is not here, or is no PNG or JPEG")
+		}
+	}
 	// What cannot be worked out is not stored either.
 	if _, err := m.work(nil); err != nil {
 		return err

@@ -73,6 +73,32 @@ func TestTurningTheWholeStackTurnsItsStiffness(t *testing.T) {
 	})
 }
 
+// The mirror image of a stack in its own mid-plane has the same A and D, and B
+// with its sign turned round.
+func TestTheMirrorImageOfAStack(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		stack := randomStack(rt)
+		mirror := make([]Ply, len(stack))
+		for i, p := range stack {
+			p.FaceUp = !p.FaceUp
+			mirror[len(stack)-1-i] = p
+		}
+		a, err := Stiff(stack)
+		require.NoError(rt, err)
+		b, err := Stiff(mirror)
+		require.NoError(rt, err)
+		h := a.Thickness
+		for i := range 3 {
+			for j := range 3 {
+				assert.InDelta(rt, a.A[i][j], b.A[i][j], 1e-9*a.A[0][0]+1)
+				assert.InDelta(rt, a.B[i][j], -b.B[i][j], 1e-9*a.A[0][0]*h+1e-3)
+				assert.InDelta(rt, a.D[i][j], b.D[i][j], 1e-9*a.A[0][0]*h*h+1e-6)
+			}
+			assert.InDelta(rt, a.MT[i], -b.MT[i], 1e-6)
+		}
+	})
+}
+
 func TestResponseBalancesTheLoad(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		s, err := Stiff(randomStack(rt))

@@ -320,3 +320,36 @@ func TestTwoWhoChangeTheSamePlyAreTold(t *testing.T) {
 	_, conflicts = Merge(base, theirs, mine)
 	assert.Equal(t, []string{"item 2 was changed by one and taken away by the other"}, conflicts)
 }
+
+// Whatever a file holds, it has faults that are told, or it can be laid and cut.
+func FuzzDocument(f *testing.F) {
+	raw, err := json.Marshal(panel())
+	require.NoError(f, err)
+	f.Add(raw)
+	f.Add([]byte(`{"format":"juxta master 1","outlines":[{"name":"a","kind":"circle","dims":{"diameter":1e300}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","materialId":1,"outline":"a"}]}]}`))
+	f.Add([]byte(`{"format":"juxta master 1","parameters":[{"name":"n","unit":"number","value":3}],"variants":[{"name":"v","values":{}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","expr":{"count":"n*n"}}]}]}`))
+	f.Fuzz(func(t *testing.T, raw []byte) {
+		var d Document
+		if json.Unmarshal(raw, &d) != nil || len(d.Items()) > 40 {
+			return
+		}
+		if len(d.Check(materials)) > 0 {
+			return
+		}
+		for _, v := range append(d.Variants, Variant{}) {
+			one, err := d.Of(v)
+			if err != nil || len(one.Check(materials)) > 0 {
+				continue
+			}
+			layers, err := one.Layers(materials)
+			require.NoError(t, err)
+			_, err = Cut(layers, geom.Point{X: -1}, geom.Point{X: 1, Y: 0.1})
+			require.NoError(t, err)
+			one.Inspect(layers, laminate.DefaultRules())
+			Difference(d, one)
+		}
+		both, conflicts := Merge(d, d, d)
+		require.Empty(t, conflicts)
+		require.True(t, same(d.Normal(), both))
+	})
+}

@@ -1,7 +1,13 @@
 package pdf
 
 import (
+	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"fmt"
+	"image"
+	"image/jpeg"
+	_ "image/png" // pictures of items may be
 	"io"
 	"math"
 
@@ -35,6 +41,7 @@ type BookItem struct {
 	Place    *geom.Point // of the outline's origin from the datum
 	Warnings []string
 	Signs    []string // boxes to sign
+	Picture  []byte   // PNG or JPEG; nil: none
 }
 
 // Fill is the true hatch of a layer.
@@ -149,6 +156,10 @@ func (d *book) item(i BookItem) {
 	d.SetFont(family, "B", 22)
 	d.CellFormat(d.wide-40, 11, i.Title, "", 1, "L", false, 0, "")
 	top, high := d.GetY()+2, d.height*0.46
+	if i.Angle != nil {
+		d.rosette(margin+d.wide-16, top, *i.Angle)
+		top, high = top+14, high-14
+	}
 	all := append(geom.Ring{{X: 0, Y: 0}}, i.Outline...)
 	for _, g := range i.Ghosts {
 		all = append(all, g...)
@@ -177,9 +188,6 @@ func (d *book) item(i BookItem) {
 		d.Line(p.X, p.Y-5, p.X, p.Y+5)
 	}
 	d.datum(f, i)
-	if i.Angle != nil {
-		d.rosette(margin+d.wide-16, top+2, *i.Angle)
-	}
 	d.scaleBar(margin, top+high+2, scale)
 	d.SetY(top + high + 8)
 	for _, w := range i.Warnings {
@@ -197,6 +205,9 @@ func (d *book) item(i BookItem) {
 			return // the page broke: the rest follows there
 		}
 	}
+	if len(i.Picture) > 0 {
+		d.picture(i.Picture)
+	}
 	d.Ln(2)
 	d.SetFont(family, "", 9)
 	wide := d.wide / float64(max(1, len(i.Signs)))
@@ -206,6 +217,33 @@ func (d *book) item(i BookItem) {
 		d.Text(x+1.5, y+3.6, s)
 		x += wide
 	}
+}
+
+// mostPixels bounds a picture that is set: more would only cost memory.
+const mostPixels = 40e6
+
+// picture sets a picture under the facts, in what height is left over the
+// boxes, as a JPEG, which every reader shows; one that cannot be read is left
+// out.
+func (d *book) picture(raw []byte) {
+	config, _, err := image.DecodeConfig(bytes.NewReader(raw))
+	high := d.height - 22 - 18 - d.GetY()
+	if err != nil || high < 20 || config.Width == 0 || config.Height == 0 || float64(config.Width)*float64(config.Height) > mostPixels {
+		return
+	}
+	read, _, err := image.Decode(bytes.NewReader(raw))
+	if err != nil {
+		return
+	}
+	var out bytes.Buffer
+	if err := jpeg.Encode(&out, read, &jpeg.Options{Quality: 85}); err != nil {
+		return
+	}
+	sum := sha256.Sum256(raw)
+	name, options := hex.EncodeToString(sum[:8]), fpdf.ImageOptions{ImageType: "JPG"}
+	d.RegisterImageOptionsReader(name, options, &out)
+	wide := min(d.wide, high*float64(config.Width)/float64(config.Height))
+	d.ImageOptions(name, margin, d.GetY()+2, wide, 0, true, options, 0, "")
 }
 
 // hatch fills a polygon with lines at the fibre angle; weaves in both

@@ -3,6 +3,8 @@ package pdf
 import (
 	"bytes"
 	"fmt"
+	"image"
+	"image/png"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -42,6 +44,18 @@ func TestAPlyBookIsReadByAnotherReader(t *testing.T) {
 		assert.GreaterOrEqual(t, bytes.Count([]byte(text), []byte("0123456789abcdef")), pages, "the hash on every page")
 		assert.NotContains(t, text, "do not build from it")
 	}
+	// A picture is set; one that is none is left out and spoils nothing.
+	var photo bytes.Buffer
+	require.NoError(t, png.Encode(&photo, image.NewGray16(image.Rect(0, 0, 60, 40))))
+	size := func(picture []byte) int {
+		b.Items[0].Picture = picture
+		var out bytes.Buffer
+		require.NoError(t, WriteBook(&out, b))
+		return bytes.Count(out.Bytes(), []byte("/Subtype /Image"))
+	}
+	assert.Equal(t, 1, size(photo.Bytes()))
+	assert.Equal(t, 0, size(photo.Bytes()[:40]))
+	assert.Equal(t, 0, size([]byte("no picture")))
 	b.State = "draft"
 	var out bytes.Buffer
 	require.NoError(t, WriteBook(&out, b))

@@ -2676,6 +2676,13 @@ export interface components {
             /** Format: int64 */
             version?: number;
         };
+        FilePicture: {
+            /** @description base64 */
+            content: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         FileView: {
             /** Format: date-time */
             at: string;
@@ -3225,6 +3232,8 @@ export interface components {
             materials: components["schemas"]["FileMaterial"][];
             name: string;
             number: string;
+            /** @description What the items' pictureId refers to */
+            pictures?: components["schemas"]["FilePicture"][];
             process?: components["schemas"]["Process"];
         };
         MaterialChange: {
@@ -11833,6 +11842,7 @@ export interface operations {
     readCode: {
         parameters: {
             query?: {
+                /** @description As laminate.ReadCode documents it */
                 code?: string;
             };
             header?: never;

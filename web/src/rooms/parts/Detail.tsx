@@ -1,7 +1,8 @@
 // One item in full: what the sheet has no column for.
 import { useState } from "react";
-import type { Schemas } from "../../app/api";
-import { Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { FileTrigger } from "react-aria-components";
+import { base64, client, type Schemas } from "../../app/api";
+import { Button, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { withItem, type Item, type Master } from "./edits";
 
 type Field = { label: string; scale: number; field: "turnDeg" | "joinWidth" | "stagger" | "chamfer" | "mass" };
@@ -146,7 +147,43 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
         {text("caution", "Caution")}
         {text("hold", "Hold point: until this is done")}
       </Row>
+      <Picture id={item.pictureId} {...(off ? {} : { set: (pictureId?: number) => set({ pictureId }) })} />
     </Stack>
+  );
+}
+
+/** A picture of how it lies: kept as a file, shown here and in the ply book. */
+function Picture({ id, set }: { id?: number | undefined; set?: (id?: number) => void }) {
+  const [error, setError] = useState<unknown>(null);
+  const keep = async (file: File) => {
+    const { data, error: fault } = await client.POST("/api/files", { body: { name: file.name, content: await base64(file) } });
+    setError(fault ?? null);
+    if (data) set?.(data.id);
+  };
+  if (!id && !set) return null;
+  return (
+    <Row $gap={12} $top>
+      {id && (
+        <img
+          src={`/api/files/${id}`}
+          alt="How the item lies"
+          style={{ maxWidth: 220, maxHeight: 160, border: "1px solid var(--ink)" }}
+        />
+      )}
+      {set && (
+        <FileTrigger acceptedFileTypes={["image/png", "image/jpeg"]} onSelect={(f) => f?.[0] && void keep(f[0])}>
+          <Button $quiet $small>
+            {id ? "Another picture" : "Add a picture"}
+          </Button>
+        </FileTrigger>
+      )}
+      {set && id && (
+        <Button $quiet $small onPress={() => set(undefined)}>
+          Take the picture off
+        </Button>
+      )}
+      <Refusal error={error} />
+    </Row>
   );
 }
 

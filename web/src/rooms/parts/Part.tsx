@@ -332,6 +332,7 @@ function StackSeam({
           <Row $gap={8}>
             <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}`}>Ply book (PDF)</LinkButton>
             <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}&templates=yes`}>with templates 1:1</LinkButton>
+            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}&paper=letter`}>on letter paper</LinkButton>
             <LinkButton href={`/api/parts/${code}/master.json?letter=${v.letter}`}>Master (JSON)</LinkButton>
             <LinkButton href={`/api/parts/${code}/plies.csv?letter=${v.letter}`}>CSV</LinkButton>
             <LinkButton href={`/api/parts/${code}/plies.xlsx?letter=${v.letter}`}>XLSX</LinkButton>

@@ -10,6 +10,7 @@ type Inspection = Schemas["Inspection"];
 
 export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes: boolean }) {
   const tools = api.useQuery("get", "/api/tools");
+  const resins = api.useQuery("get", "/api/resins");
   const save = useChange("/api/parts/{code}/draft");
   const [p, setP] = useState(v.process);
   const [tests, setTests] = useState(v.process.inspections ?? []);
@@ -29,6 +30,14 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
   );
   const figure = (label: string, name: keyof Process, scale: number) => (
     <Figure label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
+  );
+  const limit = (label: string, name: "maxPart" | "maxRamp" | "minVacuum" | "minCure", scale: number, offset = 0) => (
+    <Figure
+      label={label}
+      scale={scale}
+      value={p.runLimits[name] + offset}
+      set={(x) => x !== undefined && set({ runLimits: { ...p.runLimits, [name]: x - offset } })}
+    />
   );
   return (
     <form onSubmit={submit}>
@@ -65,6 +74,27 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {figure("in, min", "leakSeconds", 1 / 60)}
         </Row>
         <Heading>Cure ({p.recipe.name}), demould, trim, bond</Heading>
+        <Row $gap={12} $top>
+          <SelectField
+            label="Recipe of"
+            value=""
+            onChange={(e) => {
+              const r = resins.data?.find((x) => x.id === Number(e.target.value));
+              if (r) set({ recipe: r.recipe });
+            }}
+          >
+            <option value="">{p.recipe.name}</option>
+            {resins.data?.map((r) => (
+              <option key={r.id} value={r.id}>
+                {r.name}
+              </option>
+            ))}
+          </SelectField>
+          {limit("Part at most, °C", "maxPart", 1, -273.15)}
+          {limit("Ramps at most, K/min", "maxRamp", 60)}
+          {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
+          {limit("Degree of cure at least, %", "minCure", 100)}
+        </Row>
         <Row $gap={12} $top>
           {figure("Part lags air by, min", "partLag", 1 / 60)}
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}

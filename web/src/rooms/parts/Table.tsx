@@ -2,10 +2,10 @@
 // Arrows walk the cells, typing writes, Enter keeps; Alt with arrows moves rows,
 // Shift with arrows chooses several. What the server finds wrong stands in the
 // row that it is about.
-import { memo, useEffect, useLayoutEffect, useRef, useState, type KeyboardEvent } from "react";
+import { memo, useEffect, useLayoutEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import { flushSync } from "react-dom";
 import styled from "styled-components";
-import { client, type Schemas } from "../../app/api";
+import { client, explain, type Schemas } from "../../app/api";
 import { angle } from "../../ui/format";
 import {
   coded,
@@ -216,8 +216,11 @@ export function StackTable({
   const set = (key: string, part: Partial<Item>) => change?.(withItem(doc, key, part));
 
   const lay = async (key: string, code: string) => {
-    const { data } = await client.GET("/api/stack", { params: { query: { code } } });
-    if (!data) return;
+    const { data, error } = await client.GET("/api/stack", { params: { query: { code } } });
+    if (!data) {
+      setWrong({ key, says: explain(error).says });
+      return;
+    }
     if (data.says) {
       const place = data.at ?? 0;
       setWrong({ key, says: `${code.slice(0, place)}▸${code.slice(place)} — ${data.says}` });
@@ -330,6 +333,16 @@ export function StackTable({
     }
   };
 
+  // A code, or a column of angles from another sheet, takes the place of the row.
+  const paste = (e: ClipboardEvent) => {
+    if (!change || typing !== null || !active) return;
+    const text = e.clipboardData.getData("text").trim();
+    if (text === "") return;
+    e.preventDefault();
+    const column = text.split(/\r?\n/).map((l) => l.split("\t")[0]!.trim());
+    void lay(active.key, column.length > 1 ? column.join("/") : text);
+  };
+
   // Rows that did not change are not drawn anew, so their verbs are the same
   // ones for good and do what the present render would do.
   const live = useRef<Verbs>(null);
@@ -371,7 +384,14 @@ export function StackTable({
   }));
 
   return (
-    <Grid ref={grid} role="grid" aria-label="Stack, ply 1 on the tool" aria-multiselectable="true" onKeyDown={keys}>
+    <Grid
+      ref={grid}
+      role="grid"
+      aria-label="Stack, ply 1 on the tool"
+      aria-multiselectable="true"
+      onKeyDown={keys}
+      onPaste={paste}
+    >
       <thead>
         <tr>
           <th>Item</th>
