@@ -79,7 +79,7 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictur
 		}
 	}
 	var ghosts []geom.Ring
-	seen := map[string]bool{}
+	seen := map[int]bool{}
 	ply := 0
 	for _, label := range reply.Worked.Labels {
 		item, ok := itemOf(v.Document, label.Key)
@@ -93,7 +93,7 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictur
 		}
 		l, layer := layers[label.Key]
 		if layer {
-			page.Outline = l.Outline.Ring()
+			page.Outline = reply.Worked.Outline(l).Ring()
 			page.Fill = fillOf(l)
 			page.Facts = append(page.Facts, [2]string{"Material", l.Material})
 			if item.Kind == master.Ply {
@@ -135,8 +135,8 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictur
 		}
 		b.Items = append(b.Items, page)
 		if layer {
-			if key := fmt.Sprint(l.Outline); !seen[key] {
-				seen[key] = true
+			if !seen[l.Shape] {
+				seen[l.Shape] = true
 				ghosts = append(slices.Clone(ghosts), page.Outline)
 			}
 		}
@@ -156,19 +156,19 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictur
 		b.Cuts = append(b.Cuts, cut)
 	}
 	if templates {
-		b.Templates = templatesOf(reply.Worked.Layers)
+		b.Templates = templatesOf(reply.Worked)
 	}
 	return b
 }
 
 // templatesOf are the shapes to cut by hand, each once, with the fibre along
 // the sheet and the face as on the roll.
-func templatesOf(layers []shop.LayerView) []pdf.BookTemplate {
+func templatesOf(w *shop.Worked) []pdf.BookTemplate {
 	type shape struct{ ring, material string }
 	var out []pdf.BookTemplate
 	at := map[shape]int{}
-	for _, l := range layers {
-		ring := pattern.OnRoll(l.Outline.Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
+	for _, l := range w.Layers {
+		ring := pattern.OnRoll(w.Outline(l).Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
 		rounded := make([]string, len(ring))
 		for i, p := range ring {
 			rounded[i] = fmt.Sprintf("%.5f %.5f", p.X, p.Y)

@@ -177,6 +177,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.upload(0, path)
 	p.see("lug")
 	p.see("40.0 × 20.0 mm")
+	path = filepath.Join(t.TempDir(), "bent.svg")
 	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bent" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
 	p.upload(0, path)
 	p.see("a curve that is not read")

@@ -211,7 +211,7 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	long := h.named("SP-21-900")
 	assert.Equal(t, "SP-21", long.Part.Family)
 	assert.Len(t, long.Plies, 10, "two of each wrap")
-	assert.InDelta(t, 0.94, long.Plies[0].Outline[1][0]-long.Plies[0].Outline[0][0], 1e-9)
+	assert.InDelta(t, 0.94, long.Document.Outlines[0].Dims["length"], 1e-9)
 	_, err := h.MakeVariants(h.ctx, by, v.Part.Code)
 	refusal(t, err, shop.Conflict, "every variant of SP-21 is up to date")
 	_, err = h.MakeVariants(h.ctx, by, long.Part.Code)

@@ -53,7 +53,7 @@ type RevisionView struct {
 	Hash      string           `json:"hash" doc:"Of the document and the process: SHA-256, hexadecimal"`
 	Document  master.Document  `json:"document"`
 	Process   Process          `json:"process"`
-	Plies     []PlyView        `json:"plies"`
+	Plies     []PlyView        `json:"plies" doc:"Without their outlines: those are in the document, and worked out"`
 	Worked    *Worked          `json:"worked,omitempty"`
 	Plan      []wire.PlanPoint `json:"plan" doc:"The recipe walked in time"`
 	Against   string           `json:"against,omitempty" doc:"Letter of the revision before"`
@@ -135,6 +135,9 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 	}
 	v := RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.doc, Hash: m.hash(),
 		Plies: plyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, planStep, planMost))}
+	for k := range v.Plies {
+		v.Plies[k].Outline = wire.Outline{}
+	}
 	for _, each := range revisions {
 		v.Letters = append(v.Letters, RevisionLine{each.Letter, each.State})
 	}

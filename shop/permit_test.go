@@ -27,7 +27,7 @@ func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
 		if p.Qualification != "" {
 			assert.Contains(t, shop.Qualifications, p.Qualification)
 		}
-		if p.Act != shop.OwnAccount {
+		if p.Act != shop.OwnAccount && p.Act != shop.AskMaster {
 			assert.NotContains(t, p.Roles, "viewer", "a viewer changes nothing: %q", p.Act)
 		}
 	}

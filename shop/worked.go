@@ -19,16 +19,17 @@ import (
 
 // Worked is what the core makes of a master.
 type Worked struct {
-	Mass     float64       `json:"mass" doc:"As laid, kg"`
-	Scale    ScaleView     `json:"scale"`
-	Zones    []ZoneView    `json:"zones" doc:"Largest first"`
-	More     int           `json:"more" doc:"Smaller zones that are not listed; their findings are"`
-	Area     float64       `json:"area" doc:"Of all zones, m²"`
-	Findings []FindingView `json:"findings"`
-	Span     float64       `json:"span" doc:"Over which the bow is told, m"`
-	Delta    float64       `json:"deltaT" doc:"From the hottest hold to the room, K"`
-	Layers   []LayerView   `json:"layers" doc:"In lay order, on the tool"`
-	Labels   []LabelView   `json:"labels" doc:"Of all items in lay order"`
+	Mass     float64        `json:"mass" doc:"As laid, kg"`
+	Scale    ScaleView      `json:"scale"`
+	Zones    []ZoneView     `json:"zones" doc:"Largest first"`
+	More     int            `json:"more" doc:"Smaller zones that are not listed; their findings are"`
+	Area     float64        `json:"area" doc:"Of all zones, m²"`
+	Findings []FindingView  `json:"findings"`
+	Span     float64        `json:"span" doc:"Over which the bow is told, m"`
+	Delta    float64        `json:"deltaT" doc:"From the hottest hold to the room, K"`
+	Layers   []LayerView    `json:"layers" doc:"In lay order, on the tool"`
+	Shapes   []wire.Outline `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
+	Labels   []LabelView    `json:"labels" doc:"Of all items in lay order"`
 }
 
 // ScaleView is what a scale should say at each stage, kg.
@@ -63,22 +64,25 @@ type FindingView struct {
 	Waived string   `json:"waived,omitempty" doc:"Who lets it stand, and why"`
 }
 
+// Outline is where a layer lies on the tool, m from the datum.
+func (w *Worked) Outline(l LayerView) wire.Outline { return w.Shapes[l.Shape] }
+
 // LayerView is a layer on the tool.
 type LayerView struct {
-	Key        string       `json:"key"`
-	Label      string       `json:"label"`
-	Kind       string       `json:"kind"`
-	Stage      string       `json:"stage" doc:"Key"`
-	Material   string       `json:"material"`
-	MaterialID int64        `json:"materialId"`
-	Woven      bool         `json:"woven"`
-	AngleDeg   float64      `json:"angleDeg" doc:"From the tool's rosette"`
-	Outline    wire.Outline `json:"outline" doc:"On the tool, m from the datum"`
-	FaceUp     bool         `json:"faceUp"`
-	Films      int          `json:"films"`
-	Thickness  float64      `json:"thickness"`
-	Running    float64      `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
-	Area       float64      `json:"area" doc:"m²"`
+	Key        string  `json:"key"`
+	Label      string  `json:"label"`
+	Kind       string  `json:"kind"`
+	Stage      string  `json:"stage" doc:"Key"`
+	Material   string  `json:"material"`
+	MaterialID int64   `json:"materialId"`
+	Woven      bool    `json:"woven"`
+	AngleDeg   float64 `json:"angleDeg" doc:"From the tool's rosette"`
+	Shape      int     `json:"shape" doc:"Its outline on the tool, among the shapes"`
+	FaceUp     bool    `json:"faceUp"`
+	Films      int     `json:"films"`
+	Thickness  float64 `json:"thickness"`
+	Running    float64 `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
+	Area       float64 `json:"area" doc:"m²"`
 }
 
 // LabelView is what an item is called.
@@ -114,6 +118,7 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	placed, keyOf := make([]laminate.Placed, len(layers)), map[string]string{}
 	w := &Worked{Span: bowSpan, Delta: room - m.hottest(), Zones: []ZoneView{}, Findings: []FindingView{}}
+	shapes := map[*geom.Point]int{} // layers that lie alike share one ring
 	labels, running := m.doc.Labels(), 0.0
 	for _, i := range m.doc.Items() {
 		w.Labels = append(w.Labels, LabelView{i.Key, labels[i.Key]})
@@ -127,8 +132,12 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		if l.Item.FilmsOff != nil {
 			films = *l.Item.FilmsOff
 		}
+		if _, known := shapes[&l.Outline[0]]; !known {
+			shapes[&l.Outline[0]] = len(w.Shapes)
+			w.Shapes = append(w.Shapes, wire.FromRing(l.Outline))
+		}
 		w.Layers = append(w.Layers, LayerView{Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage, Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
-			AngleDeg: unit.FoldAngle(l.AngleDeg), Outline: wire.FromRing(l.Outline), FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
+			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: shapes[&l.Outline[0]], FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
 	}
 	zones, err := laminate.Zones(placed)
 	if err != nil {

@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-func spelled(plies []Coded) string {
+func inWords(plies []Coded) string {
 	var parts []string
 	for _, p := range plies {
 		s := fmt.Sprint(p.AngleDeg)
@@ -37,7 +37,7 @@ func TestStackingCodes(t *testing.T) {
 	} {
 		got, err := ReadCode(code)
 		if assert.NoError(t, err, code) {
-			assert.Equal(t, want, spelled(got), code)
+			assert.Equal(t, want, inWords(got), code)
 		}
 	}
 }

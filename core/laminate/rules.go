@@ -310,9 +310,15 @@ func runs(stack []Ply, most int) []Finding {
 	return found
 }
 
+// spelled is how many plies a sentence names; the finding itself names all.
+const spelled = 12
+
 func plies(names []string) string {
 	if len(names) == 1 {
 		return "ply " + names[0]
+	}
+	if len(names) > spelled {
+		return fmt.Sprintf("plies %s and %d more", strings.Join(names[:spelled], ", "), len(names)-spelled)
 	}
 	return "plies " + strings.Join(names[:len(names)-1], ", ") + " and " + names[len(names)-1]
 }

@@ -3070,13 +3070,16 @@ export interface components {
             material: string;
             /** Format: int64 */
             materialId: number;
-            /** @description On the tool, m from the datum */
-            outline: number[][];
             /**
              * Format: double
              * @description Sum of the thicknesses up to and with it, where all lie on each other, m
              */
             running: number;
+            /**
+             * Format: int64
+             * @description Its outline on the tool, among the shapes
+             */
+            shape: number;
             /** @description Key */
             stage: string;
             /** Format: double */
@@ -4297,6 +4300,7 @@ export interface components {
             part: components["schemas"]["PartLine"];
             /** @description The recipe walked in time */
             plan: components["schemas"]["PlanPoint"][];
+            /** @description Without their outlines: those are in the document, and worked out */
             plies: components["schemas"]["PlyView"][];
             process: components["schemas"]["Process"];
             /** Format: date-time */
@@ -5350,6 +5354,8 @@ export interface components {
              */
             more: number;
             scale: components["schemas"]["ScaleView"];
+            /** @description Outlines on the tool, m from the datum; layers that lie alike share one */
+            shapes: number[][][];
             /**
              * Format: double
              * @description Over which the bow is told, m

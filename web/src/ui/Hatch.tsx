@@ -37,6 +37,16 @@ export function HatchPattern({ id, of, scale = 1 }: { id: string; of: HatchOf; s
   );
 }
 
+/** What makes two hatches the same. */
+export const hatchKey = (of: HatchOf) =>
+  [of.angleDeg, of.woven, of.thickness, of.faceUp, of.kind ?? ""].join("_").replace(/[^\w.-]/g, "");
+
+/** One pattern for all layers that are hatched alike; use it as url(#prefix + hatchKey). */
+export function Hatches({ prefix, of }: { prefix: string; of: HatchOf[] }) {
+  const all = new Map(of.map((l) => [hatchKey(l), l]));
+  return [...all].map(([key, l]) => <HatchPattern key={key} id={prefix + key} of={l} />);
+}
+
 export type Outline = Schemas["PlyView"]["outline"];
 
 export const path = (outline: Outline, x: (v: number) => number, y: (v: number) => number) =>

@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api, type Schemas } from "../../app/api";
 import { angle } from "../../ui/format";
+import { layersOf } from "../../ui/layers";
 import { Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { PlanView } from "./PlanView";
 import { Figures } from "./Worked";
@@ -88,7 +89,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
               <div key={side} style={{ flex: "1 1 300px" }}>
                 <b>{letter}</b>
                 <PlanView
-                  layers={worked?.layers ?? []}
+                  layers={layersOf(worked)}
                   chosen={touched(side)}
                   found={new Set()}
                   width={480}

@@ -23,6 +23,7 @@ import {
   Tabs,
   TextField,
 } from "../../ui/parts";
+import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
 import { Sign } from "../../ui/Sign";
 import { DifferencePage } from "./Difference";
@@ -190,7 +191,7 @@ function StackSeam({
     y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
   });
   const worked = w.reply?.worked ?? (writes ? undefined : v.worked);
-  const layers = worked?.layers ?? [];
+  const layers = layersOf(worked);
   const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
   const differences: Difference[] = [];
   const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);

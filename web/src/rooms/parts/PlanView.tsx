@@ -1,9 +1,9 @@
 // The plan: every layer on the tool in its true hatch, the chosen one filled,
 // the line of the section, dimensions from the datum that can be typed. Wheel,
 // pinch, drag and keys zoom and move it.
-import { useId, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import { useId, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
 import styled from "styled-components";
-import { bounds, HatchPattern, path, scaleBar } from "../../ui/Hatch";
+import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
 import type { Layer } from "../../ui/layers";
 
 const Frame = styled.div`
@@ -66,6 +66,8 @@ export function PlanView({
   const svg = useRef<SVGSVGElement>(null);
   const pointers = useRef(new Map<number, { x: number; y: number }>());
   const end = useRef<0 | 1 | null>(null);
+  // Which layers have one outline is worked out once for a stack of hundreds.
+  const alike = useMemo(() => new Map(layers.map((l) => [l, JSON.stringify(l.outline)])), [layers]);
   if (layers.length === 0) return null;
   const b = bounds(layers.map((l) => l.outline));
   const pad = 40;
@@ -143,8 +145,9 @@ export function PlanView({
   // The largest first, so that what lies on it is seen; one of each outline.
   const groups = new Map<string, Layer[]>();
   for (const l of rest) {
-    const key = JSON.stringify(l.outline);
-    groups.set(key, [...(groups.get(key) ?? []), l]);
+    const group = groups.get(alike.get(l)!);
+    if (group) group.push(l);
+    else groups.set(alike.get(l)!, [l]);
   }
   // An outline is marked when a finding is about any of the layers that have it.
   const ghosts = [...groups.values()]
@@ -173,22 +176,20 @@ export function PlanView({
         onKeyDown={keys}
       >
         <defs>
-          {layers.map((l) => (
-            <HatchPattern key={l.key} id={`${id}${l.key}`} of={l} />
-          ))}
+          <Hatches prefix={id} of={[...ghosts, ...on]} />
         </defs>
         {ghosts.map((l) => (
           <path
             key={l.key}
             d={path(l.outline, x, y)}
-            fill={on.length > 0 ? "none" : `url(#${id}${l.key})`}
+            fill={on.length > 0 ? "none" : `url(#${id}${hatchKey(l)})`}
             stroke={l.marked ? "var(--brick)" : on.length > 0 ? "var(--g3)" : "var(--ink)"}
             strokeWidth={l.marked ? 3 : 1.6}
             onDoubleClick={() => pick?.(l.key)}
           />
         ))}
         {on.map((l) => (
-          <path key={l.key} d={path(l.outline, x, y)} fill={`url(#${id}${l.key})`} stroke="var(--ink)" strokeWidth={3} />
+          <path key={l.key} d={path(l.outline, x, y)} fill={`url(#${id}${hatchKey(l)})`} stroke="var(--ink)" strokeWidth={3} />
         ))}
         {line && (
           <g stroke="var(--brick)" strokeWidth={2}>

@@ -2,7 +2,7 @@
 // Thickness is drawn larger than length by a stated factor.
 import { useId } from "react";
 import type { Schemas } from "../../app/api";
-import { HatchPattern } from "../../ui/Hatch";
+import { Hatches, hatchKey } from "../../ui/Hatch";
 import { angle } from "../../ui/format";
 import type { Layer } from "../../ui/layers";
 
@@ -32,14 +32,14 @@ export function SectionView({
   const up = (floor - 6) / Math.max(section.height, 1e-9);
   const x = (v: number) => 2 + v * across;
   const y = (v: number) => floor - v * up;
-  const shown = layers.filter((l) => section.pieces.some((p) => p.key === l.key));
+  const fills = new Map(layers.map((l) => [l.key, hatchKey(l)]));
+  const last = new Map(section.pieces.map((p) => [p.key, p]));
+  const shown = layers.filter((l) => last.has(l.key));
   const line = Math.min(17, (floor - 4) / Math.max(1, shown.length));
   return (
     <svg viewBox={`0 0 ${width} ${height}`} width="100%" role="img" aria-label={label}>
       <defs>
-        {layers.map((l) => (
-          <HatchPattern key={l.key} id={`${id}${l.key}`} of={l} />
-        ))}
+        <Hatches prefix={id} of={layers} />
       </defs>
       {section.pieces.map((p, k) => {
         const on = chosen.includes(p.key);
@@ -50,21 +50,21 @@ export function SectionView({
             key={k}
             onClick={() => pick?.(p.key)}
             d={`M${x(p.from)},${y(p.low[0]!)}L${x(p.to)},${y(p.low[1]!)}L${x(p.to)},${y(p.high[1]!)}L${x(p.from)},${y(p.high[0]!)}Z`}
-            fill={`url(#${id}${p.key})`}
+            fill={`url(#${id}${fills.get(p.key)})`}
             stroke={found.has(p.key) ? "var(--brick)" : "var(--ink)"}
             strokeWidth={on ? 3.5 : found.has(p.key) ? 2.2 : 1}
           />
         );
       })}
       {shown.map((l, i) => {
-        const last = section.pieces.findLast((p) => p.key === l.key)!;
+        const end = last.get(l.key)!;
         const ty = floor - (i + 0.5) * ((floor - 4) / shown.length);
         const on = chosen.includes(l.key);
         if (line < 9 && !on) return null;
         return (
           <g key={l.key}>
             <path
-              d={`M${x(last.to)},${y((last.low[1]! + last.high[1]!) / 2)}L${width - names + 4},${ty}`}
+              d={`M${x(end.to)},${y((end.low[1]! + end.high[1]!) / 2)}L${width - names + 4},${ty}`}
               stroke="var(--g3)"
               strokeWidth={0.8}
             />
