@@ -30,8 +30,12 @@ func (r *routes) parts() {
 	type revision struct {
 		ByCode
 		Letter string `query:"letter" doc:"Empty for the newest"`
+		Only   string `query:"only" enum:"written," doc:"written: nothing is worked out, for a page that asks for that next"`
 	}
 	get(r, "/api/parts/{code}", "part", "A revision with what is worked out from it", func(ctx context.Context, in *revision) (shop.RevisionView, error) {
+		if in.Only == "written" {
+			return r.shop.Written(ctx, in.Code, in.Letter)
+		}
 		return r.shop.Revision(ctx, in.Code, in.Letter)
 	})
 	type importing struct{ Body importBody }

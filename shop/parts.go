@@ -105,35 +105,59 @@ func (s *Shop) Revision(ctx context.Context, partCode, letter string) (RevisionV
 	return view(ctx, s, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
 }
 
+// Written is a revision as it is written, with nothing worked out: a page shows
+// it at once and asks for the rest.
+func (s *Shop) Written(ctx context.Context, partCode, letter string) (RevisionView, error) {
+	return view(ctx, s, func(db *gorm.DB) (RevisionView, error) {
+		v, _, _, err := s.written(db, partCode, letter)
+		return v, err
+	})
+}
+
 func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView, error) {
+	v, m, before, err := s.written(db, partCode, letter)
+	if err != nil {
+		return v, err
+	}
+	if v.Worked, err = m.work(nil); err != nil {
+		return v, err
+	}
+	if before != nil {
+		v.Before, err = before.work(nil)
+	}
+	return v, err
+}
+
+// written is a revision without what is worked out, its master, and that of the
+// revision before it, if there is one.
+func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m masterOf, before *masterOf, err error) {
 	part, err := find[Part](db, ident.Part, partCode, "part")
 	if err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	var revisions []Revision
 	if err := db.Where("part_id = ?", part.ID).Order("id desc").Find(&revisions).Error; err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	at := 0
 	if letter != "" {
 		if at = slices.IndexFunc(revisions, func(r Revision) bool { return r.Letter == letter }); at < 0 {
-			return RevisionView{}, missing("%s has no revision %s", part.Number, letter)
+			return v, m, nil, missing("%s has no revision %s", part.Number, letter)
 		}
 	}
 	r := revisions[at]
 	lines, err := s.partLines(db, part.Code)
 	if err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
-	m, err := s.master(db, r)
-	if err != nil {
-		return RevisionView{}, err
+	if m, err = s.master(db, r); err != nil {
+		return v, m, nil, err
 	}
 	plies, materials, err := loadPlies(db, r.ID)
 	if err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
-	v := RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.doc, Hash: m.hash(),
+	v = RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.doc, Hash: m.hash(),
 		Plies: plyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, planStep, planMost))}
 	for k := range v.Plies {
 		v.Plies[k].Outline = wire.Outline{}
@@ -142,20 +166,14 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 		v.Letters = append(v.Letters, RevisionLine{each.Letter, each.State})
 	}
 	if v.Waivers, err = s.waivers(db, r.ID); err != nil {
-		return RevisionView{}, err
-	}
-	if v.Worked, err = m.work(nil); err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	if at+1 < len(revisions) {
 		old, err := s.master(db, revisions[at+1])
 		if err != nil {
-			return RevisionView{}, err
+			return v, m, nil, err
 		}
-		v.Against = revisions[at+1].Letter
-		if v.Before, err = old.work(nil); err != nil {
-			return RevisionView{}, err
-		}
+		v.Against, before = revisions[at+1].Letter, &old
 		for _, c := range master.Difference(old.doc, m.doc) {
 			switch {
 			case c.Is == nil:
@@ -166,14 +184,14 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 		}
 	}
 	if v.Builds, err = s.buildLines(db, "b.revision_id = ?", r.ID); err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	if v.Variants, err = s.variantParts(db, part, m.doc); err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	names, err := s.names(db)
 	if err != nil {
-		return RevisionView{}, err
+		return v, m, nil, err
 	}
 	named := func(id *int64) string {
 		if id == nil {
@@ -183,7 +201,7 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 	}
 	v.ChangedBy, v.CheckedBy, v.SignedBy = named(r.ChangedBy), named(r.CheckedBy), named(r.ReleasedBy)
 	v.CheckedAt, v.SignedAt = r.CheckedAt, r.ReleasedAt
-	return v, nil
+	return v, m, before, nil
 }
 
 func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]Material, error) {

@@ -266,6 +266,7 @@ type Question struct {
 	Letter   string           `json:"letter,omitempty"`
 	Section  *[4]float64      `json:"section,omitempty" doc:"Line x1, y1, x2, y2 in m; missing: through the middle of the smallest layer"`
 	WhatIf   *WhatIf          `json:"whatIf,omitempty"`
+	Before   bool             `json:"before,omitempty" doc:"Also what the revision before is"`
 	Load     *master.Load     `json:"load,omitempty" doc:"To hold the largest zone's plies against"`
 	Zone     int              `json:"zone,omitempty" doc:"That the load and the tolerance are about" minimum:"0"`
 	Off      float64          `json:"off,omitempty" doc:"Tolerance of all angles for the range of the warp, degrees" minimum:"0" maximum:"20"`
@@ -284,6 +285,7 @@ type Reply struct {
 	Outlines []OutlineView   `json:"outlines" doc:"In their own axes, those that can be drawn"`
 	Worked   *Worked         `json:"worked,omitempty"`
 	Section  *SectionView    `json:"section,omitempty"`
+	Before   *Worked         `json:"before,omitempty" doc:"The revision before"`
 	WhatIf   *Worked         `json:"whatIf,omitempty"`
 	Load     []PlyStressView `json:"load,omitempty"`
 	Range    *RangeView      `json:"range,omitempty"`
@@ -364,7 +366,20 @@ func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 				return Reply{}, err
 			}
 		}
-		return m.reply(q)
+		out, err := m.reply(q)
+		if err != nil || !q.Before {
+			return out, err
+		}
+		var before []Revision
+		if err := db.Where("part_id = ? and id < ?", part.ID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil || len(before) == 0 {
+			return out, err
+		}
+		old, err := s.master(db, before[0])
+		if err != nil {
+			return out, err
+		}
+		out.Before, err = old.work(nil)
+		return out, err
 	})
 }
 

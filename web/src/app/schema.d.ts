@@ -4128,6 +4128,8 @@ export interface components {
             validUntil: string;
         };
         Question: {
+            /** @description Also what the revision before is */
+            before?: boolean;
             /** @description As it stands on the page; missing: as kept */
             document?: components["schemas"]["Document"];
             letter?: string;
@@ -4210,6 +4212,8 @@ export interface components {
             verdict?: components["schemas"]["Verdict"];
         };
         Reply: {
+            /** @description The revision before */
+            before?: components["schemas"]["Worked"];
             /** @description While there are any, nothing is worked out */
             faults: components["schemas"]["Fault"][];
             load?: components["schemas"]["PlyStressView"][];
@@ -8582,6 +8586,8 @@ export interface operations {
             query?: {
                 /** @description Empty for the newest */
                 letter?: string;
+                /** @description written: nothing is worked out, for a page that asks for that next */
+                only?: "written" | "";
             };
             header?: never;
             path: {

@@ -58,7 +58,7 @@ export function PartPage() {
   const { code = "" } = useParams();
   const [query] = useSearchParams();
   const letter = query.get("revision") ?? undefined;
-  const part = api.useQuery("get", "/api/parts/{code}", { params: { path: { code }, query: { letter } } });
+  const part = api.useQuery("get", "/api/parts/{code}", { params: { path: { code }, query: { letter, only: "written" } } });
   const v = part.data;
   useTitle(v ? `${v.part.number} ${v.letter}` : "Part");
   if (!v) return <Loading error={part.error} />;
@@ -190,7 +190,7 @@ function StackSeam({
     z: { says: "undo", run: w.undo, off: !writes || w.done === 0 },
     y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
   });
-  const worked = w.reply?.worked ?? (writes ? undefined : v.worked);
+  const worked = w.reply?.worked;
   const layers = layersOf(worked);
   const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
   const differences: Difference[] = [];
@@ -205,6 +205,7 @@ function StackSeam({
     .flatMap((s) => s.items)
     .filter((i) => ["insert", "potting", "fillet"].includes(i.kind))
     .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind }));
+  const any = w.doc.stages.some((s) => s.items.length > 0);
   const line = (asked.section ?? w.reply?.section?.line) as Line | undefined;
   const stands = w.doc.outlines.filter((o) => o.placeholder);
   return (
@@ -270,24 +271,26 @@ function StackSeam({
               build={() => setBuilding(true)}
             />
           )}
-          {layers.length > 0 && (
-            <PlanView
-              layers={layers}
-              chosen={chosen}
-              found={found}
-              width={560}
-              height={230}
-              label={`Plan of ${v.part.name}: ${layers.length} layers from the datum`}
-              lumps={lumps}
-              pick={(key) => choose([key])}
-              {...(line ? { line, setLine: (section: Line) => ask({ ...asked, section }) } : {})}
-              {...(writes && one
-                ? { place: { x: one.x, y: one.y, set: (x: number, y: number) => w.change(withItem(w.doc, one.key, { x, y })) } }
-                : {})}
-            />
+          {/* Places are kept until the server has answered: nothing moves under the hand. */}
+          {any && (
+            <div style={{ aspectRatio: "560 / 230" }}>
+              <PlanView
+                layers={layers}
+                chosen={chosen}
+                found={found}
+                width={560}
+                height={230}
+                label={`Plan of ${v.part.name}: ${layers.length} layers from the datum`}
+                lumps={lumps}
+                pick={(key) => choose([key])}
+                {...(line ? { line, setLine: (section: Line) => ask({ ...asked, section }) } : {})}
+                {...(writes && one
+                  ? { place: { x: one.x, y: one.y, set: (x: number, y: number) => w.change(withItem(w.doc, one.key, { x, y })) } }
+                  : {})}
+              />
+            </div>
           )}
-          {layers.length > 0 && (
-            // Its place is kept until the server has cut it: nothing moves under the hand.
+          {any && (
             <div style={{ aspectRatio: "560 / 170" }}>
               {w.reply?.section && (
                 <SectionView
@@ -303,7 +306,7 @@ function StackSeam({
               )}
             </div>
           )}
-          {layers.length > 0 && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
+          {any && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}
@@ -315,7 +318,7 @@ function StackSeam({
           />
           <Figures
             columns={[
-              ...(v.before ? [{ name: v.against!, of: v.before }] : []),
+              ...(w.reply?.before ? [{ name: v.against!, of: w.reply.before }] : []),
               { name: v.letter, ...(worked ? { of: worked } : {}) },
             ]}
           />

@@ -9,7 +9,7 @@ import type { Master } from "./edits";
 export type Reply = Schemas["Reply"];
 export type Revision = Schemas["RevisionView"];
 /** What is asked besides the document itself. */
-export type Asked = Omit<Schemas["Question"], "document" | "letter">;
+export type Asked = Omit<Schemas["Question"], "document" | "letter" | "before">;
 
 type History = { past: Master[]; now: Master; future: Master[] };
 type Move = { to: Master } | { take: Master } | "undo" | "redo";
@@ -43,6 +43,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const base = useRef(v.document);
   const version = useRef(v.version);
   const latest = useRef(doc);
+  const before = useRef<Schemas["Worked"]>(undefined);
   useEffect(() => {
     latest.current = doc;
   }, [doc]);
@@ -64,14 +65,30 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     // Not at once: while a key is held down only the last state matters.
     const timer = setTimeout(() => {
       setWorking(true);
-      const body = { ...(JSON.parse(question) as Asked), letter: v.letter, ...(writes ? { document: doc } : {}) };
+      const body = {
+        ...(JSON.parse(question) as Asked),
+        letter: v.letter,
+        // What came before is frozen: once is enough.
+        before: before.current === undefined,
+        ...(writes ? { document: doc } : {}),
+      };
       void client
         .POST("/api/parts/{code}/ask", { params: { path: { code } }, body, signal: stop.signal })
         .then(({ data, error: fault }) => {
           if (stop.signal.aborted) return;
           setWorking(false);
-          if (data) setReply(data);
-          else setError(fault);
+          if (!data) {
+            setError(fault);
+            return;
+          }
+          before.current ??= data.before;
+          const mine = { ...data, ...(before.current ? { before: before.current } : {}) };
+          // While a fault stands, the last state that could be worked out stays in sight.
+          setReply((last) =>
+            data.faults.length > 0 && last
+              ? { ...mine, ...(last.worked ? { worked: last.worked } : {}), ...(last.section ? { section: last.section } : {}) }
+              : mine,
+          );
         })
         .catch(() => undefined);
     }, 15);
