@@ -320,47 +320,6 @@ type Ply struct {
 	FaceUp     bool
 }
 
-// Tool is a mould, mandrel or press tool.
-type Tool struct {
-	ID         int64
-	Name, Kind string
-	Sheet      ToolSheet `gorm:"serializer:json"`
-	Version    int
-	CreatedAt  time.Time
-}
-
-// ToolEvent is a line in the log of a tool.
-type ToolEvent struct {
-	ID        int64
-	ToolID    int64
-	Kind      string
-	At        time.Time
-	EnteredAt time.Time
-	PersonID  int64
-	Note      string
-}
-
-// Waiver lets a finding of a revision stand.
-type Waiver struct {
-	ID          int64
-	RevisionID  int64
-	Rule, Says  string
-	Reason      string
-	PersonID    int64
-	At          time.Time
-	WithdrawnAt *time.Time
-	WithdrawnBy *int64
-}
-
-// Setting is one of the shop's own.
-type Setting struct {
-	Key       string `gorm:"primaryKey"`
-	Value     string // JSON
-	Version   int
-	ChangedAt time.Time
-	ChangedBy *int64
-}
-
 // Build is one serial-numbered part to one revision.
 type Build struct {
 	ID           int64

@@ -13,6 +13,27 @@ import (
 	"juxta/core/unit"
 )
 
+// Waiver lets a finding of a revision stand.
+type Waiver struct {
+	ID          int64
+	RevisionID  int64
+	Rule, Says  string
+	Reason      string
+	PersonID    int64
+	At          time.Time
+	WithdrawnAt *time.Time
+	WithdrawnBy *int64
+}
+
+// Setting is one of the shop's own.
+type Setting struct {
+	Key       string `gorm:"primaryKey"`
+	Value     string // JSON
+	Version   int
+	ChangedAt time.Time
+	ChangedBy *int64
+}
+
 // RuleSettings are the shop's limits for laminates. A limit of 0, or a switch
 // that is off, turns its rule off.
 type RuleSettings struct {

@@ -10,6 +10,26 @@ import (
 	"gorm.io/gorm"
 )
 
+// Tool is a mould, mandrel or press tool.
+type Tool struct {
+	ID         int64
+	Name, Kind string
+	Sheet      ToolSheet `gorm:"serializer:json"`
+	Version    int
+	CreatedAt  time.Time
+}
+
+// ToolEvent is a line in the log of a tool.
+type ToolEvent struct {
+	ID        int64
+	ToolID    int64
+	Kind      string
+	At        time.Time
+	EnteredAt time.Time
+	PersonID  int64
+	Note      string
+}
+
 // ToolKinds are the kinds of tool.
 var ToolKinds = []string{"flat tool", "female tool", "split female tool", "male mandrel", "bladder", "press tool"}
 

@@ -4,9 +4,9 @@
 // row that it is about.
 import { memo, useEffect, useLayoutEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import { flushSync } from "react-dom";
-import styled from "styled-components";
+import { choice, columns, edited, kinds, read, shown, type Field } from "./cells";
+import { Grid, Grip } from "./TableLook";
 import { client, explain, type Schemas } from "../../app/api";
-import { angle } from "../../ui/format";
 import {
   coded,
   dropped,
@@ -22,137 +22,6 @@ import {
 } from "./edits";
 
 type Material = Schemas["MaterialView"];
-type Field = "kind" | "materialId" | "angleDeg" | "outline" | "x" | "y" | "faceUp";
-
-const columns: { field: Field; head: string; number?: boolean }[] = [
-  { field: "kind", head: "Kind" },
-  { field: "materialId", head: "Material" },
-  { field: "angleDeg", head: "Angle", number: true },
-  { field: "outline", head: "Outline" },
-  { field: "x", head: "x mm", number: true },
-  { field: "y", head: "y mm", number: true },
-  { field: "faceUp", head: "Face" },
-];
-
-const kinds: Item["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];
-const layered = (i: Item) => ["ply", "film adhesive", "core", "peel ply"].includes(i.kind);
-
-const Grid = styled.table`
-  border-collapse: collapse;
-  width: 100%;
-  font-size: 15.5px;
-  th {
-    font-size: 13px;
-    font-weight: 600;
-    color: var(--g2);
-    text-align: left;
-    padding: 4px 8px 4px 0;
-    border-bottom: 1px solid var(--ink);
-    position: sticky;
-    top: 0;
-    background: var(--paper);
-    z-index: 1;
-  }
-  td {
-    padding: 3px 8px 3px 0;
-    border-bottom: 1px solid var(--g4);
-    height: 32px;
-    white-space: nowrap;
-  }
-  th.n,
-  td.n {
-    text-align: right;
-  }
-  td[role="gridcell"] {
-    cursor: cell;
-  }
-  td:focus {
-    outline: 3px solid var(--blue);
-    outline-offset: -3px;
-  }
-  tr[aria-selected="true"] td {
-    background: var(--wash);
-  }
-  tr.fault td {
-    border-bottom-color: var(--brick);
-  }
-  tr.stage td {
-    font-weight: 700;
-    padding-top: 8px;
-    border-bottom-color: var(--ink);
-    white-space: normal;
-  }
-  td.says {
-    white-space: normal;
-    color: var(--brick);
-    font-weight: 600;
-  }
-  input,
-  select {
-    font: inherit;
-    font-variant-numeric: tabular-nums;
-    min-height: 30px;
-    width: 100%;
-    min-width: 64px;
-    border: 1.5px solid var(--ink);
-    background: var(--paper);
-    color: inherit;
-  }
-`;
-
-const Grip = styled.span`
-  cursor: grab;
-  user-select: none;
-  color: var(--g2);
-  padding-right: 4px;
-`;
-
-function shown(i: Item, field: Field, materials: Material[]): string {
-  switch (field) {
-    case "materialId":
-      return materials.find((m) => m.id === i.materialId)?.name ?? i.name ?? "";
-    case "angleDeg":
-      return i.kind === "ply" ? (i.expr?.angleDeg ?? angle(i.angleDeg)) : "";
-    case "outline":
-      return layered(i) ? (i.outline ?? "") : "";
-    case "x":
-    case "y":
-      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
-    case "faceUp":
-      return i.kind === "ply" ? (i.faceUp ? "up" : "down") : "";
-    default:
-      return i.kind;
-  }
-}
-
-/** What a typed text puts into a field, or a sentence that says why it cannot. */
-function read(i: Item, field: Field, text: string, names: string[]): Partial<Item> | string {
-  const t = text.trim().replace("−", "-").replace("°", "").replace(",", ".");
-  switch (field) {
-    case "angleDeg":
-    case "x":
-    case "y": {
-      const v = Number(t);
-      if (t === "" || !Number.isFinite(v)) {
-        // A family's item takes an expression of the parameters instead.
-        if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
-        return `“${text}” is not a number`;
-      }
-      const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));
-      const expr = Object.keys(rest).length > 0 ? rest : undefined;
-      return field === "angleDeg" ? { angleDeg: v, expr } : { [field]: v / 1e3, expr };
-    }
-    case "materialId":
-      return { materialId: Number(text) || undefined };
-    case "faceUp":
-      return { faceUp: text === "up" };
-    case "kind":
-      return { kind: text as Item["kind"] };
-    default:
-      return { outline: text };
-  }
-}
-
 type At = { key: string; field: Field };
 
 export function StackTable({
@@ -446,24 +315,6 @@ const inOrder = (list: Item[], keys: string[]) => list.filter((i) => keys.includ
 
 /** Puts the focus into a field in the moment in which it appears. */
 const focused = (el: HTMLElement | null) => el?.focus();
-
-const choice = (f: Field) => f === "kind" || f === "materialId" || f === "outline" || f === "faceUp";
-
-function edited(i: Item, field: Field): string {
-  switch (field) {
-    case "materialId":
-      return String(i.materialId ?? "");
-    case "faceUp":
-      return i.faceUp ? "up" : "down";
-    case "x":
-    case "y":
-      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
-    case "angleDeg":
-      return i.expr?.angleDeg ?? String(i.angleDeg);
-    default:
-      return i[field] ?? "";
-  }
-}
 
 type RowProps = {
   item: Item;

@@ -1,0 +1,273 @@
+package shop
+
+import (
+	"context"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"juxta/core/geom"
+	"juxta/core/ident"
+	"juxta/core/laminate"
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/wire"
+)
+
+// Question is what somebody wants to know of a master while they write it.
+type Question struct {
+	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
+	Letter   string           `json:"letter,omitempty"`
+	Section  *[4]float64      `json:"section,omitempty" doc:"Line x1, y1, x2, y2 in m; missing: through the middle of the smallest layer"`
+	WhatIf   *WhatIf          `json:"whatIf,omitempty"`
+	Before   bool             `json:"before,omitempty" doc:"Also what the revision before is"`
+	Load     *master.Load     `json:"load,omitempty" doc:"To hold the largest zone's plies against"`
+	Zone     int              `json:"zone,omitempty" doc:"That the load and the tolerance are about" minimum:"0"`
+	Off      float64          `json:"off,omitempty" doc:"Tolerance of all angles for the range of the warp, degrees" minimum:"0" maximum:"20"`
+}
+
+// WhatIf is a change that is only asked about.
+type WhatIf struct {
+	Flip []string           `json:"flip,omitempty" doc:"Keys of layers turned over" maxItems:"500"`
+	Drop []string           `json:"drop,omitempty" doc:"Left out" maxItems:"500"`
+	Turn map[string]float64 `json:"turn,omitempty" doc:"Turned by degrees, by key"`
+}
+
+// Reply is what the core makes of the question.
+type Reply struct {
+	Faults   []master.Fault  `json:"faults" doc:"While there are any, nothing is worked out"`
+	Outlines []OutlineView   `json:"outlines" doc:"In their own axes, those that can be drawn"`
+	Worked   *Worked         `json:"worked,omitempty"`
+	Section  *SectionView    `json:"section,omitempty"`
+	Before   *Worked         `json:"before,omitempty" doc:"The revision before"`
+	WhatIf   *Worked         `json:"whatIf,omitempty"`
+	Load     []PlyStressView `json:"load,omitempty"`
+	Range    *RangeView      `json:"range,omitempty"`
+}
+
+// OutlineView is an outline as drawn.
+type OutlineView struct {
+	Name    string       `json:"name"`
+	Outline wire.Outline `json:"outline" doc:"m"`
+}
+
+// SectionView is the stack along a line.
+type SectionView struct {
+	Line   [4]float64     `json:"line" doc:"m"`
+	Length float64        `json:"length"`
+	Height float64        `json:"height"`
+	Pieces []SectionPiece `json:"pieces"`
+}
+
+// SectionPiece is a piece of a layer in a section; faces in m from the tool at
+// both ends.
+type SectionPiece struct {
+	Key  string     `json:"key"`
+	From float64    `json:"from"`
+	To   float64    `json:"to"`
+	Low  [2]float64 `json:"low"`
+	High [2]float64 `json:"high"`
+}
+
+// PlyStressView is what a load does to a ply. The indices are missing where
+// the material's strength is not known.
+type PlyStressView struct {
+	Key       string     `json:"key"`
+	Ply       string     `json:"ply"`
+	Stress    [3]float64 `json:"stress" doc:"Along, across, shear, Pa"`
+	MaxStress *float64   `json:"maxStress,omitempty" doc:"Index by maximum stress: failure at 1"`
+	Mode      string     `json:"mode,omitempty"`
+	TsaiWu    *float64   `json:"tsaiWu,omitempty" doc:"Index after Tsai and Wu: failure at 1"`
+	Reserve   *float64   `json:"reserve,omitempty" doc:"Factor on the load until Tsai–Wu reaches 1; missing: without bound"`
+	First     bool       `json:"first" doc:"It fails first"`
+}
+
+// RangeView is a range of the bow, m: the middle 90 % and the worst seen.
+type RangeView struct {
+	Off    float64 `json:"off" doc:"Degrees"`
+	Low    float64 `json:"low"`
+	Middle float64 `json:"middle"`
+	High   float64 `json:"high"`
+	Worst  float64 `json:"worst"`
+}
+
+// Ask answers a question about a part's master, kept or as it stands on a page.
+// It stores nothing.
+func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
+	return view(ctx, s, func(db *gorm.DB) (Reply, error) {
+		part, err := find[Part](db, ident.Part, partCode, "part")
+		if err != nil {
+			return Reply{}, err
+		}
+		var r Revision
+		where := db.Where("part_id = ?", part.ID).Order("id desc")
+		if q.Letter != "" {
+			where = where.Where("letter = ?", q.Letter)
+		}
+		if err := where.Limit(1).Find(&r).Error; err != nil {
+			return Reply{}, err
+		}
+		if r.ID == 0 {
+			return Reply{}, missing("%s has no revision %s", part.Number, q.Letter)
+		}
+		m, err := s.master(db, r)
+		if err != nil {
+			return Reply{}, err
+		}
+		if q.Document != nil {
+			m.doc = q.Document.Normal()
+			if err := s.equip(db, &m); err != nil {
+				return Reply{}, err
+			}
+		}
+		out, err := m.reply(q)
+		if err != nil || !q.Before {
+			return out, err
+		}
+		var before []Revision
+		if err := db.Where("part_id = ? and id < ?", part.ID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil || len(before) == 0 {
+			return out, err
+		}
+		old, err := s.master(db, before[0])
+		if err != nil {
+			return out, err
+		}
+		out.Before, err = old.work(nil)
+		return out, err
+	})
+}
+
+func (m masterOf) reply(q Question) (Reply, error) {
+	out := Reply{Faults: m.doc.Check(m.materials), Outlines: []OutlineView{}}
+	if m.doc.Family() && len(out.Faults) == 0 {
+		one, err := m.doc.Of(m.doc.Variants[0])
+		if err != nil {
+			return out, invalid("document", "%s", err)
+		}
+		m.doc = one
+	}
+	for _, o := range m.doc.Outlines {
+		if ring, err := o.Ring(); err == nil {
+			out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.FromRing(ring)})
+		}
+	}
+	if len(out.Faults) > 0 {
+		return out, nil
+	}
+	var err error
+	if out.Worked, err = m.work(nil); err != nil || out.Worked == nil {
+		return out, err
+	}
+	layers, err := m.doc.Layers(m.materials)
+	if err != nil {
+		return out, invalid("document", "%s", err)
+	}
+	if out.Section, err = sectioned(layers, q.Section); err != nil {
+		return out, err
+	}
+	if q.WhatIf != nil {
+		if out.WhatIf, err = m.work(q.WhatIf.apply); err != nil {
+			return out, err
+		}
+	}
+	if q.Zone >= len(out.Worked.Zones) || q.Load == nil && q.Off == 0 {
+		return out, nil
+	}
+	var stack []laminate.Ply
+	for _, l := range layers {
+		if slices.Contains(out.Worked.Zones[q.Zone].Items, l.Key) {
+			stack = append(stack, l.Ply)
+		}
+	}
+	if out.Worked.Zones[q.Zone].Worked == nil {
+		return out, nil
+	}
+	if q.Load != nil {
+		if out.Load, err = m.stresses(stack, *q.Load); err != nil {
+			return out, invalid("load", "%s", err)
+		}
+	}
+	if q.Off > 0 {
+		b, err := laminate.BowRange(stack, unit.Rad(q.Off), out.Worked.Delta, bowSpan, 1)
+		if err != nil {
+			return out, invalid("off", "%s", err)
+		}
+		out.Range = &RangeView{q.Off, b.Low, b.Middle, b.High, b.Worst}
+	}
+	return out, nil
+}
+
+func (w WhatIf) apply(layers []master.Layer) []master.Layer {
+	out := []master.Layer{}
+	for _, l := range layers {
+		if slices.Contains(w.Drop, l.Key) {
+			continue
+		}
+		if slices.Contains(w.Flip, l.Key) {
+			// Turned over about the tool's x: the fibre that ran at θ runs at −θ.
+			l.FaceUp, l.Angle, l.AngleDeg = !l.FaceUp, -l.Angle, -l.AngleDeg
+		}
+		if by := w.Turn[l.Key]; by != 0 {
+			l.Angle += unit.Rad(by)
+			l.AngleDeg += by
+		}
+		out = append(out, l)
+	}
+	return out
+}
+
+func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
+	if line == nil {
+		smallest, all := layers[0].Outline, geom.Ring{}
+		for _, l := range layers {
+			if l.Outline.Area() < smallest.Area() {
+				smallest = l.Outline
+			}
+			all = append(all, l.Outline...)
+		}
+		// A little off the middle, where outlines like to have corners.
+		in, b := smallest.Bounds(), all.Bounds()
+		y := (in.Min.Y+in.Max.Y)/2 + in.Height()*1e-3
+		if c := smallest.Crossings(y); len(c) == 0 {
+			y = (in.Min.Y + in.Max.Y) / 2
+		}
+		pad := b.Width() * 0.02
+		line = &[4]float64{b.Min.X - pad, y, b.Max.X + pad, y}
+	}
+	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
+	if err != nil {
+		return nil, invalid("section", "%s", err)
+	}
+	v := &SectionView{Line: *line, Length: cut.Length, Height: cut.Height, Pieces: []SectionPiece{}}
+	for _, p := range cut.Pieces {
+		v.Pieces = append(v.Pieces, SectionPiece(p))
+	}
+	return v, nil
+}
+
+func (m masterOf) stresses(stack []laminate.Ply, load master.Load) ([]PlyStressView, error) {
+	strengths, keyOf := map[string]laminate.Strength{}, map[string]string{}
+	for _, mat := range m.materials {
+		strengths[mat.Name] = mat.Strength
+	}
+	for key, label := range m.doc.Labels() {
+		keyOf[label] = key
+	}
+	all, err := laminate.Stresses(stack, strengths, laminate.Load{N: load.N, M: load.M, DeltaT: load.DeltaT})
+	if err != nil {
+		return nil, err
+	}
+	first, any := laminate.FirstPly(all)
+	out := []PlyStressView{}
+	for _, p := range all {
+		v := PlyStressView{Key: keyOf[p.Ply], Ply: p.Ply, Stress: p.Stress, Mode: p.Mode, First: any && p.Ply == first.Ply}
+		if p.Mode != "" {
+			v.MaxStress, v.TsaiWu = &p.MaxStress, &p.TsaiWu
+			if p.Reserve < 1e9 {
+				v.Reserve = &p.Reserve
+			}
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}

@@ -1,0 +1,85 @@
+// What stands in a cell of the sheet, what a typed text makes of it, and what is
+// offered: pure functions of an item and a column.
+import type { Schemas } from "../../app/api";
+import { angle } from "../../ui/format";
+import type { Item } from "./edits";
+
+type Material = Pick<Schemas["MaterialView"], "id" | "name">;
+export type Field = "kind" | "materialId" | "angleDeg" | "outline" | "x" | "y" | "faceUp";
+
+export const columns: { field: Field; head: string; number?: boolean }[] = [
+  { field: "kind", head: "Kind" },
+  { field: "materialId", head: "Material" },
+  { field: "angleDeg", head: "Angle", number: true },
+  { field: "outline", head: "Outline" },
+  { field: "x", head: "x mm", number: true },
+  { field: "y", head: "y mm", number: true },
+  { field: "faceUp", head: "Face" },
+];
+
+export const kinds: Item["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];
+const layered = (i: Item) => ["ply", "film adhesive", "core", "peel ply"].includes(i.kind);
+
+export function shown(i: Item, field: Field, materials: Material[]): string {
+  switch (field) {
+    case "materialId":
+      return materials.find((m) => m.id === i.materialId)?.name ?? i.name ?? "";
+    case "angleDeg":
+      return i.kind === "ply" ? (i.expr?.angleDeg ?? angle(i.angleDeg)) : "";
+    case "outline":
+      return layered(i) ? (i.outline ?? "") : "";
+    case "x":
+    case "y":
+      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+    case "faceUp":
+      return i.kind === "ply" ? (i.faceUp ? "up" : "down") : "";
+    default:
+      return i.kind;
+  }
+}
+
+/** What a typed text puts into a field, or a sentence that says why it cannot. */
+export function read(i: Item, field: Field, text: string, names: string[]): Partial<Item> | string {
+  const t = text.trim().replace("−", "-").replace("°", "").replace(",", ".");
+  switch (field) {
+    case "angleDeg":
+    case "x":
+    case "y": {
+      const v = Number(t);
+      if (t === "" || !Number.isFinite(v)) {
+        // A family's item takes an expression of the parameters instead.
+        if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
+        return `“${text}” is not a number`;
+      }
+      const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));
+      const expr = Object.keys(rest).length > 0 ? rest : undefined;
+      return field === "angleDeg" ? { angleDeg: v, expr } : { [field]: v / 1e3, expr };
+    }
+    case "materialId":
+      return { materialId: Number(text) || undefined };
+    case "faceUp":
+      return { faceUp: text === "up" };
+    case "kind":
+      return { kind: text as Item["kind"] };
+    default:
+      return { outline: text };
+  }
+}
+
+export const choice = (f: Field) => f === "kind" || f === "materialId" || f === "outline" || f === "faceUp";
+
+export function edited(i: Item, field: Field): string {
+  switch (field) {
+    case "materialId":
+      return String(i.materialId ?? "");
+    case "faceUp":
+      return i.faceUp ? "up" : "down";
+    case "x":
+    case "y":
+      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+    case "angleDeg":
+      return i.expr?.angleDeg ?? String(i.angleDeg);
+    default:
+      return i[field] ?? "";
+  }
+}
