@@ -187,7 +187,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
 	p.click("Keep the process")
-	p.see("Kept.")
+	p.see("The process is kept.")
 	p.axe("process")
 	assert.Equal(t, 3, h.named(t, "SP-25").Process.DebulkEvery)
 

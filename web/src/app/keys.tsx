@@ -27,7 +27,7 @@ type Scanner = (id: string) => boolean;
 const Register = createContext<{
   keys: (a: Actions) => () => void;
   scan: (s: Scanner) => () => void;
-  say: (s: string) => void;
+  say: (s: string, good?: boolean) => void;
 } | null>(null);
 
 const Bar = styled.div<{ $stop?: boolean }>`
@@ -85,7 +85,8 @@ export function Keys({
   const scanners = useRef<Scanner[]>([]);
   const navigate = useNavigate();
   const [reading, setReading] = useState("");
-  const [said, say] = useState("");
+  const [said, setSaid] = useState({ text: "", good: false });
+  const say = useCallback((text: string, good = false) => setSaid({ text, good }), []);
   const [help, setHelp] = useState<Actions | null>(null);
   const buffer = useRef("");
   const holding = useRef<number | undefined>(undefined);
@@ -98,14 +99,14 @@ export function Keys({
       else if (data) void navigate(data.path);
       else say(explain(error).says);
     },
-    [navigate, switchTo],
+    [navigate, say, switchTo],
   );
 
   useEffect(() => {
-    if (!said) return;
+    if (!said.text) return;
     const t = setTimeout(() => say(""), 8000);
     return () => clearTimeout(t);
-  }, [said]);
+  }, [said, say]);
 
   useEffect(() => {
     let idle: number | undefined;
@@ -167,7 +168,7 @@ export function Keys({
         return () => void (list.current = list.current.filter((x) => x !== item));
       };
     return { keys: into(actions), scan: into(scanners), say };
-  }, []);
+  }, [say]);
 
   return (
     <Register.Provider value={register}>
@@ -178,7 +179,7 @@ export function Keys({
             Reading id <b>{reading}</b> · Enter opens, Esc forgets
           </Bar>
         ) : (
-          said && <Bar $stop>{said}</Bar>
+          said.text && <Bar $stop={!said.good}>{said.text}</Bar>
         )}
       </div>
       {help && (
@@ -236,7 +237,7 @@ export function useScan(scanner: Scanner) {
   useLayoutEffect(() => register?.scan((id) => latest.current(id)), [register]);
 }
 
-/** Says something at the foot of the screen for a while. */
+/** Says something at the foot of the screen for a while: a refusal, or that it went well. */
 export function useSay() {
   return useContext(Register)?.say ?? (() => undefined);
 }

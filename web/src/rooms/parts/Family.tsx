@@ -120,7 +120,7 @@ export function Family({
                   <Button
                     $quiet
                     $small
-                    aria-label={`Take ${p.name} out`}
+                    aria-label={`Take out ${p.name}`}
                     onPress={() => change({ ...doc, parameters: parameters.filter((_, n) => n !== k) })}
                   >
                     Take out

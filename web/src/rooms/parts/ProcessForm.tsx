@@ -1,6 +1,7 @@
 // How a revision is made and what it is held against.
 import { useState, type FormEvent } from "react";
 import { api, useChange, type Schemas } from "../../app/api";
+import { useSay } from "../../app/keys";
 import { kPa, percent, spell } from "../../ui/format";
 import { Button, Heading, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
@@ -11,7 +12,9 @@ type Inspection = Schemas["Inspection"];
 export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes: boolean }) {
   const tools = api.useQuery("get", "/api/tools");
   const resins = api.useQuery("get", "/api/resins");
-  const save = useChange("/api/parts/{code}/draft");
+  // The form begins anew from what is kept, so it is the page that says so.
+  const say = useSay();
+  const save = useChange("/api/parts/{code}/draft", () => say("The process is kept.", true));
   const [p, setP] = useState(v.process);
   const [tests, setTests] = useState(v.process.inspections ?? []);
   const set = (part: Partial<Process>) => setP({ ...p, ...part });
@@ -148,7 +151,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
                       $quiet
                       $small
                       onPress={() => setTests(tests.filter((_, n) => n !== k))}
-                      aria-label={`Take ${t.what} out`}
+                      aria-label={`Take out ${t.what}`}
                     >
                       Take out
                     </Button>
@@ -184,7 +187,6 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           <Button type="submit" isDisabled={save.isPending}>
             Keep the process
           </Button>
-          {save.isSuccess && <span role="status">Kept.</span>}
         </Row>
       </Stack>
     </form>

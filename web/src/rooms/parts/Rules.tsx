@@ -1,6 +1,7 @@
 // The shop's rules for laminates: limit, reason and source of each.
 import { useState, type FormEvent } from "react";
 import { api, useChange, type Schemas } from "../../app/api";
+import { useSay } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Button, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
@@ -35,7 +36,8 @@ export function RulesPage() {
 
 function RulesForm({ v }: { v: Schemas["RuleView"] }) {
   const { may } = useSession();
-  const save = useChange("/api/rules");
+  const say = useSay();
+  const save = useChange("/api/rules", () => say("The rules are kept.", true));
   const [limits, setLimits] = useState(v.limits);
   const [reason, setReason] = useState("");
   const writes = may("keep the shop's rules");
@@ -114,7 +116,6 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
                 <Button type="submit" isDisabled={reason.trim() === "" || save.isPending}>
                   Keep the rules
                 </Button>
-                {save.isSuccess && <span role="status">Kept.</span>}
               </Row>
             )}
             <Refusal error={save.error} />

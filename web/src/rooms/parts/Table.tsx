@@ -51,7 +51,7 @@ export function StackTable({
   change?: (m: Master) => void;
   undo: () => void;
   redo: () => void;
-  says: (text: string) => void;
+  says: (text: string, good?: boolean) => void;
 }) {
   const [at, setAt] = useState<At | null>(null);
   const [typing, setTyping] = useState<string | null>(null);
@@ -101,7 +101,7 @@ export function StackTable({
     setTyping(null);
     setAt({ key: keys.at(-1) ?? key, field: "angleDeg" });
     choose(keys);
-    says(`${data.plies.length} plies laid`);
+    says(`${data.plies.length} plies laid`, true);
   };
 
   const commit = (text: string, then?: At) => {
