@@ -353,3 +353,53 @@ func FuzzDocument(f *testing.F) {
 		require.True(t, same(d.Normal(), both))
 	})
 }
+
+// However the line runs, the section shows of every layer without a chamfer as
+// much as the line has of it: counted along the line as the second method.
+func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
+	layers, err := panel().Layers(materials)
+	require.NoError(t, err)
+	rapid.Check(t, func(rt *rapid.T) {
+		at := func(name string) geom.Point {
+			// A little off round numbers: along an edge either answer is right.
+			return geom.Point{X: rapid.Float64Range(-0.1, 0.5).Draw(rt, name+"x") + 1.234e-4, Y: rapid.Float64Range(-0.1, 0.4).Draw(rt, name+"y") + 1.234e-4}
+		}
+		p, q := at("p"), at("q")
+		if math.Hypot(q.X-p.X, q.Y-p.Y) < 0.01 {
+			return
+		}
+		s, err := Cut(layers, p, q)
+		require.NoError(rt, err)
+		const steps = 4000
+		for _, l := range layers {
+			shown, area := 0.0, 0.0
+			for _, piece := range s.Pieces {
+				if piece.Key == l.Key {
+					shown += piece.To - piece.From
+					area += (piece.To - piece.From) * (piece.High[0] - piece.Low[0] + piece.High[1] - piece.Low[1]) / 2
+				}
+			}
+			inside := 0
+			for k := range steps {
+				f := (float64(k) + 0.5) / steps
+				if l.Outline.Holds(geom.Point{X: p.X + f*(q.X-p.X), Y: p.Y + f*(q.Y-p.Y)}) {
+					inside++
+				}
+			}
+			assert.InDelta(rt, s.Length*float64(inside)/steps, shown, 3*s.Length/steps, l.Key)
+			if l.Item.Chamfer == 0 {
+				assert.InDelta(rt, shown*l.Lamina.Thickness, area, 1e-12, "%s at its thickness", l.Key)
+			} else {
+				assert.LessOrEqual(rt, area, shown*l.Lamina.Thickness+1e-12, "a chamfer takes away")
+			}
+		}
+		// Nothing hangs in the air: each piece stands on the tool or on another.
+		for _, piece := range s.Pieces {
+			stands := piece.Low[0] < 1e-12 && piece.Low[1] < 1e-12
+			for _, below := range s.Pieces {
+				stands = stands || below.From == piece.From && math.Abs(below.High[0]-piece.Low[0]) < 1e-12 && math.Abs(below.High[1]-piece.Low[1]) < 1e-12
+			}
+			assert.True(rt, stands, "%s from %g", piece.Key, piece.From)
+		}
+	})
+}
