@@ -98,7 +98,7 @@ func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool) {
 		far := nudge * (1 + math.Mod(k*math.Sqrt2, 1))
 		ring := make(geom.Ring, 0, len(o))
 		for _, p := range o {
-			q := geom.Point{X: math.Round(p.X*1e6)/1e6 - from.X + far*c, Y: math.Round(p.Y*1e6)/1e6 - from.Y + far*s}
+			q := geom.Point{X: p.X - from.X + far*c, Y: p.Y - from.Y + far*s}
 			if len(ring) == 0 || ring[len(ring)-1] != q {
 				ring = append(ring, q)
 			}

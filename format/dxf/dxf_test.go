@@ -189,3 +189,17 @@ func FuzzRead(f *testing.F) {
 		}
 	})
 }
+
+// Outlines on layers of their own come back under the layers' names, but for
+// characters that the format keeps for itself.
+func TestOutlinesComeBackOnTheirLayers(t *testing.T) {
+	var out bytes.Buffer
+	require.NoError(t, Write(&out, []Piece{{Outline: geom.Rect(0.4, 0.3), Layer: "full"}, {Outline: geom.Rect(0.1, 0.05).Move(0.2, -0.1), Layer: "pad: 2/3"}, {Outline: geom.Rect(0.02, 0.02)}}))
+	read, faults := Read(out.Bytes(), 0)
+	require.Empty(t, faults)
+	require.Len(t, read.Outlines, 3)
+	assert.InDelta(t, 0.12, read.Outlines["full"].Area(), 1e-9)
+	assert.InDelta(t, 0.005, read.Outlines["pad_ 2_3"].Area(), 1e-9)
+	assert.InDelta(t, 0.0004, read.Outlines["CUT"].Area(), 1e-9)
+	assert.InDelta(t, -0.1, read.Outlines["pad_ 2_3"].Bounds().Min.Y, 1e-9)
+}

@@ -1,0 +1,196 @@
+package shop_test
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/shop"
+)
+
+// What must hold of every master of the demo, whatever it is of.
+func TestEveryMasterAddsUp(t *testing.T) {
+	h := open(t)
+	parts, err := h.Parts(h.ctx)
+	require.NoError(t, err)
+	for _, p := range parts {
+		t.Run(p.Number, func(t *testing.T) {
+			v, err := h.Revision(h.ctx, p.Code, "")
+			require.NoError(t, err)
+			w := v.Worked
+			layers := map[string]shop.LayerView{}
+			for _, l := range w.Layers {
+				layers[l.Key] = l
+			}
+			// Areas by zones are those of the layers, and so is the thickness.
+			under, total := map[string]float64{}, 0.0
+			for _, z := range w.Zones {
+				total += z.Area
+				thick := 0.0
+				for _, key := range z.Items {
+					under[key] += z.Area
+					thick += layers[key].Thickness
+				}
+				if z.Worked != nil {
+					assert.InDelta(t, thick, z.Worked.Thickness, 1e-12)
+					// Work is positive: the stiffness is that of a body.
+					assert.Positive(t, z.Worked.A[0][0])
+					assert.Positive(t, z.Worked.D[0][0])
+					assert.Positive(t, z.Worked.A[0][0]*z.Worked.A[1][1]-z.Worked.A[0][1]*z.Worked.A[0][1])
+				}
+			}
+			assert.InDelta(t, w.Area, total, 1e-9, "every zone is listed")
+			for key, l := range layers {
+				assert.InEpsilon(t, l.Area, under[key], 1e-9, "under layer %s", l.Label)
+			}
+			assert.GreaterOrEqual(t, w.Scale.Laid, w.Scale.Cured)
+			assert.GreaterOrEqual(t, w.Scale.Cured, w.Scale.Trimmed)
+			// Shares are whole.
+			for _, z := range w.Zones {
+				if z.Worked == nil {
+					continue
+				}
+				sum := 0.0
+				for _, s := range z.Worked.Shares {
+					sum += s.Part
+				}
+				assert.InDelta(t, 1, sum, 1e-9)
+			}
+			// The same turned on the tool: masses, areas, warp and findings stay.
+			doc := copied(v.Document)
+			if !doc.Family() {
+				for k := range doc.Stages {
+					doc.Stages[k].Rosette += 30
+				}
+				turned, err := h.Ask(h.ctx, p.Code, shop.Question{Document: doc})
+				require.NoError(t, err)
+				assert.InDelta(t, w.Scale.Laid, turned.Worked.Scale.Laid, 1e-12)
+				for k, z := range turned.Worked.Zones {
+					if z.Worked != nil {
+						assert.InDelta(t, w.Zones[k].Worked.Bow, z.Worked.Bow, 1e-9)
+						// A11 + A22 + 2 A12 does not turn (Tsai & Hahn).
+						a, b := w.Zones[k].Worked.A, z.Worked.A
+						assert.InEpsilon(t, a[0][0]+a[1][1]+2*a[0][1], b[0][0]+b[1][1]+2*b[0][1], 1e-9)
+					}
+				}
+			}
+			// A revision does not differ from itself, and its hash is its own.
+			d, err := h.Difference(h.ctx, p.Code, v.Letter, v.Letter)
+			require.NoError(t, err)
+			for _, l := range d.Lines {
+				assert.Empty(t, l.Fields)
+			}
+			again, err := h.Revision(h.ctx, p.Code, "")
+			require.NoError(t, err)
+			assert.Equal(t, v.Hash, again.Hash)
+		})
+	}
+}
+
+// Turning every ply over and the stack round is the same part seen from the
+// other side: the warp is the same, the other way.
+func TestAPartSeenFromTheOtherSide(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-11")
+	doc := copied(v.Document)
+	items := doc.Stages[0].Items
+	for i, j := 0, len(items)-1; i < j; i, j = i+1, j-1 {
+		items[i], items[j] = items[j], items[i]
+	}
+	for i := range items {
+		items[i].FaceUp = !items[i].FaceUp
+	}
+	other, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Document: doc})
+	require.NoError(t, err)
+	for k, z := range other.Worked.Zones {
+		was := v.Worked.Zones[k].Worked
+		assert.InDelta(t, was.Bow, z.Worked.Bow, 1e-9)
+		for i := range 3 {
+			assert.InDelta(t, was.Curvature[i], -z.Worked.Curvature[i], 1e-9)
+			assert.InDelta(t, was.B[i][i], -z.Worked.B[i][i], 1e-3+1e-9*math.Abs(was.A[0][0]))
+		}
+	}
+}
+
+// A change sent again with its key is made once, also when it was merged.
+func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-27")
+	by := h.as("Marek Orde")
+	by.Key = "a-change-sent-twice"
+	doc := copied(v.Document)
+	doc.Stages[0].Items[0].AngleDeg = 41
+	in := shop.DraftChange{Version: v.Version, Base: &v.Document, Document: doc}
+	first, err := h.ChangeDraft(h.ctx, by, v.Part.Code, in)
+	require.NoError(t, err)
+	second, err := h.ChangeDraft(h.ctx, by, v.Part.Code, in)
+	require.NoError(t, err)
+	assert.Equal(t, first.Version, second.Version)
+	assert.Equal(t, first.Version, h.named("SP-27").Version)
+	other := copied(v.Document)
+	other.Stages[0].Items[0].AngleDeg = 42
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	refusal(t, err, shop.Conflict, "already used for something else")
+}
+
+// Pictures travel with a master and are kept once.
+func TestAPictureTravelsWithItsMaster(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	png := []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00:~\x9bU")
+	file, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.png", Content: png})
+	require.NoError(t, err)
+	text, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.txt", Content: []byte("no picture")})
+	require.NoError(t, err)
+	v := h.named("SP-25")
+	doc := copied(v.Document)
+	doc.Stages[0].Items[0].PictureID = text.ID
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	refusal(t, err, shop.Invalid, "is no PNG or JPEG")
+	doc.Stages[0].Items[0].PictureID = file.ID
+	kept, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	require.NoError(t, err)
+	out, err := h.ExportMaster(h.ctx, v.Part.Code, "")
+	require.NoError(t, err)
+	require.Len(t, out.Pictures, 1)
+	assert.Equal(t, png, out.Pictures[0].Content)
+	before := h.count(`select count(*) from files`)
+	out.Number = "CP-25"
+	back, err := h.ImportMaster(h.ctx, by, out)
+	require.NoError(t, err)
+	assert.Equal(t, kept.Hash, back.Hash)
+	assert.Equal(t, before, h.count(`select count(*) from files`), "the picture is here already")
+	out.Number, out.Pictures[0].Name, out.Pictures[0].Content = "CP-26", "other.png", append([]byte{}, png...)
+	other, err := h.ImportMaster(h.ctx, by, out)
+	require.NoError(t, err)
+	assert.NotEqual(t, file.ID, other.Document.Stages[0].Items[0].PictureID)
+	out.Number, out.Pictures = "CP-27", nil
+	_, err = h.ImportMaster(h.ctx, by, out)
+	refusal(t, err, shop.Invalid, "which the file does not hold")
+}
+
+// A draft may be left with a whole working week between two changes; the log
+// tells what each changed in words.
+func TestTheLogSaysWhatADraftChanged(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	v := h.named("SP-23")
+	doc := copied(v.Document)
+	doc.Stages[0].Items[0].AngleDeg = 3
+	doc.Stages[0].Items = append(doc.Stages[0].Items[:5], doc.Stages[0].Items[6:]...)
+	doc.Stages[0].Items = append(doc.Stages[0].Items, master.Item{Key: "extra", Kind: master.Ply, MaterialID: doc.Stages[0].Items[0].MaterialID, Outline: doc.Stages[0].Items[0].Outline})
+	h.at = h.at.Add(5 * 24 * time.Hour)
+	_, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	require.NoError(t, err)
+	var detail string
+	require.NoError(t, h.DB.Gorm.Raw(`select detail from entries where what = 'draft changed' order by seq desc limit 1`).Scan(&detail).Error)
+	for _, says := range []string{`"1: angleDeg"`, `"6 is gone"`, `"8 is new"`, `"hash"`} {
+		assert.Contains(t, detail, says)
+	}
+	_, err = h.VerifyLog(h.ctx)
+	require.NoError(t, err)
+}
