@@ -108,7 +108,8 @@ export function Keys({
     return () => clearTimeout(t);
   }, [said, say]);
 
-  useEffect(() => {
+  // They listen in the moment in which the page is seen, not a moment later.
+  useLayoutEffect(() => {
     let idle: number | undefined;
     const read = (text: string) => {
       buffer.current = text;
