@@ -200,7 +200,7 @@ function CodeLine({
           ))}
         </SelectField>
         <Button type="submit" $quiet isDisabled={code.trim() === ""}>
-          Lay
+          Lay the code
         </Button>
       </Row>
       {wrong && (
