@@ -33,7 +33,7 @@ func (r *routes) book() {
 	huma.Register(r.api, huma.Operation{OperationID: "plyBook", Method: http.MethodGet, Path: "/api/parts/{code}/book", Summary: "The ply book of a revision, PDF",
 		Responses: map[string]*huma.Response{"200": {Description: "The ply book", Content: map[string]*huma.MediaType{"application/pdf": {}}}}},
 		func(ctx context.Context, in *BookQuery) (*file, error) {
-			v, err := r.shop.Revision(ctx, in.Code, in.Letter)
+			v, err := r.shop.Written(ctx, in.Code, in.Letter)
 			if err != nil {
 				return nil, problem(ctx, err)
 			}

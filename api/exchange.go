@@ -73,7 +73,7 @@ func (r *routes) exchange() {
 	}
 	for ending, mime := range map[string]string{"dxf": "image/vnd.dxf", "svg": "image/svg+xml"} {
 		r.revisionFile("/api/parts/{code}/outlines."+ending, "outlines"+ending, "The outlines in their own axes, "+ending, mime, func(ctx context.Context, code, letter string) (string, []byte, error) {
-			v, err := r.shop.Revision(ctx, code, letter)
+			v, err := r.shop.Written(ctx, code, letter)
 			if err != nil {
 				return "", nil, err
 			}
@@ -111,7 +111,7 @@ func (r *routes) revisionFile(path, id, summary, mime string, make func(ctx cont
 
 // plyTable is a revision's plies as the import reads them.
 func (r *routes) plyTable(ctx context.Context, code, letter string) (shop.RevisionView, sheet.Table, error) {
-	v, err := r.shop.Revision(ctx, code, letter)
+	v, err := r.shop.Written(ctx, code, letter)
 	t := sheet.Table{Name: "plies", Columns: []string{"ply", "material", "angle", "outline", "face", "x", "y"}}
 	for _, p := range v.Plies {
 		face := "down"

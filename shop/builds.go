@@ -223,6 +223,9 @@ func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBui
 		if r.ID == 0 {
 			return BuildLine{}, conflict("%s has no released revision yet: release one first", part.Number)
 		}
+		if r.Doc != nil && r.Doc.Family() {
+			return BuildLine{}, conflict("%s is a family: start a build of one of its variants", part.Number)
+		}
 		serial := strings.TrimSpace(in.Serial)
 		var taken int64
 		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ? and b.serial = ?`, part.ID, serial).Scan(&taken).Error; err != nil {

@@ -48,15 +48,11 @@ const fileFormat = "juxta master file 1"
 // ExportMaster writes a revision out as one file.
 func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
 	return view(ctx, s, func(db *gorm.DB) (MasterFile, error) {
-		v, err := s.revisionView(db, partCode, letter)
+		v, m, _, err := s.written(db, partCode, letter)
 		if err != nil {
 			return MasterFile{}, err
 		}
 		out := MasterFile{Format: fileFormat, Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, Hash: v.Hash, Document: v.Document, Process: &v.Process, Materials: []FileMaterial{}}
-		m := masterOf{doc: v.Document}
-		if err := s.equip(db, &m); err != nil {
-			return out, err
-		}
 		for _, r := range m.records {
 			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
 		}

@@ -31,14 +31,15 @@ func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 	if err := db.Where("family_id = ?", family.ID).Find(&parts).Error; err != nil {
 		return nil, err
 	}
+	var newest []Revision
+	if err := db.Raw(`select distinct on (part_id) * from revisions where part_id in (select id from parts where family_id = ?) order by part_id, id desc`, family.ID).Scan(&newest).Error; err != nil {
+		return nil, err
+	}
 	for _, v := range doc.Variants {
 		line := VariantPart{Variant: v.Name, Number: family.Number + "-" + v.Name}
 		k := slices.IndexFunc(parts, func(p Part) bool { return p.Variant == v.Name })
 		if k >= 0 {
-			var last Revision
-			if err := db.Where("part_id = ?", parts[k].ID).Order("id desc").Take(&last).Error; err != nil {
-				return nil, err
-			}
+			last := newest[slices.IndexFunc(newest, func(r Revision) bool { return r.PartID == parts[k].ID })]
 			line.Code, line.Number, line.Letter, line.State = parts[k].Code, parts[k].Number, last.Letter, last.State
 			one, err := doc.Of(v)
 			line.UpToDate = err == nil && last.Doc != nil && same(one, last.Doc.Normal())

@@ -216,6 +216,12 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	refusal(t, err, shop.Conflict, "every variant of SP-21 is up to date")
 	_, err = h.MakeVariants(h.ctx, by, long.Part.Code)
 	refusal(t, err, shop.Conflict, "is no family")
+	// The family itself is not built, whatever its state.
+	h.release(v)
+	_, err = h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
+	refusal(t, err, shop.Conflict, "SP-21 is a family: start a build of one of its variants")
+	v, err = h.NewRevision(h.ctx, by, v.Part.Code)
+	require.NoError(t, err)
 	// The 900 is released; then the family changes and gets a third size.
 	h.release(long)
 	doc := copied(v.Document)

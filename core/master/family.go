@@ -176,6 +176,7 @@ func (d Document) Of(v Variant) (Document, error) {
 		items := []Item{}
 		for _, i := range s.Items {
 			count := 1.0
+			targets := map[string]*float64{"angleDeg": &i.AngleDeg, "turnDeg": &i.TurnDeg, "x": &i.X, "y": &i.Y, "joinWidth": &i.JoinWidth, "stagger": &i.Stagger, "count": &count}
 			for _, field := range slices.Sorted(maps.Keys(i.Expr)) {
 				scale, ok := fieldsOf[field]
 				if !ok {
@@ -186,23 +187,9 @@ func (d Document) Of(v Variant) (Document, error) {
 					return Document{}, fmt.Errorf("%s, %s: %w", labels[i.Key], field, err)
 				}
 				value *= scale
-				switch field {
-				case "angleDeg":
-					i.AngleDeg = value
-				case "turnDeg":
-					i.TurnDeg = value
-				case "x":
-					i.X = value
-				case "y":
-					i.Y = value
-				case "joinWidth":
-					i.JoinWidth = value
-				case "stagger":
-					i.Stagger = value
-				case "count":
-					count = math.Round(value)
-				}
+				*targets[field] = value
 			}
+			count = math.Round(count)
 			i.Expr = nil
 			if total += int(max(0, count)); total > MaxItems || count > MaxItems {
 				return Document{}, fmt.Errorf("%s: the variant would have more than %d items", labels[i.Key], MaxItems)

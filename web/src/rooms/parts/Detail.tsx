@@ -1,8 +1,9 @@
 // One item in full: what the sheet has no column for.
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { base64, client, type Schemas } from "../../app/api";
+import { base64, client } from "../../app/api";
 import { Button, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { layered } from "./cells";
 import { withItem, type Item, type Master } from "./edits";
 
 type Field = { label: string; scale: number; field: "turnDeg" | "joinWidth" | "stagger" | "chamfer" | "mass" };
@@ -50,7 +51,7 @@ export function Figure({
 
 export function Detail({ doc, item, label, change }: { doc: Master; item: Item; label: string; change?: (m: Master) => void }) {
   const set = (part: Partial<Item>) => change?.(withItem(doc, item.key, part));
-  const layer = ["ply", "film adhesive", "core", "peel ply"].includes(item.kind);
+  const layer = layered(item);
   const off = !change;
   const fields: Field[] = layer
     ? [
@@ -186,6 +187,3 @@ function Picture({ id, set }: { id?: number | undefined; set?: (id?: number) => 
     </Row>
   );
 }
-
-/** Adds kinds of item that a stack needs. */
-export const kindNames: Schemas["Item"]["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];

@@ -27,6 +27,7 @@ import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
 import { Sign } from "../../ui/Sign";
 import { DifferencePage } from "./Difference";
+import { layered } from "./cells";
 import { withItem } from "./edits";
 import { Family } from "./Family";
 import { Laminate } from "./Laminate";
@@ -203,7 +204,7 @@ function StackSeam({
   const one = w.doc.stages.flatMap((s) => s.items).find((i) => i.key === chosen.at(-1));
   const lumps = w.doc.stages
     .flatMap((s) => s.items)
-    .filter((i) => ["insert", "potting", "fillet"].includes(i.kind))
+    .filter((i) => !layered(i))
     .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind }));
   const any = w.doc.stages.some((s) => s.items.length > 0);
   const line = (asked.section ?? w.reply?.section?.line) as Line | undefined;

@@ -5,7 +5,8 @@ import { api, client, type Schemas } from "../../app/api";
 import { useSay } from "../../app/keys";
 import { mm } from "../../ui/format";
 import { Button, Mark, Row, Select, SelectField, TextField } from "../../ui/parts";
-import { Detail, kindNames } from "./Detail";
+import { kinds } from "./cells";
+import { Detail } from "./Detail";
 import { coded, freshKey, inserted, items, mirrored, repeated, without, type Item, type Master } from "./edits";
 import { StackTable } from "./Table";
 import type { Writing } from "./useMaster";
@@ -262,7 +263,7 @@ function Add({
       }}
     >
       <option value="">Add …</option>
-      {kindNames.map((k) => (
+      {kinds.map((k) => (
         <option key={k}>{k}</option>
       ))}
     </Select>

@@ -18,7 +18,8 @@ export const columns: { field: Field; head: string; number?: boolean }[] = [
 ];
 
 export const kinds: Item["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];
-const layered = (i: Item) => ["ply", "film adhesive", "core", "peel ply"].includes(i.kind);
+/** Items that cover an area; the others are lumps at a place. */
+export const layered = (i: Item) => ["ply", "film adhesive", "core", "peel ply"].includes(i.kind);
 
 export function shown(i: Item, field: Field, materials: Material[]): string {
   switch (field) {

@@ -146,7 +146,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   /** Gives one's own up for what is kept. */
   const takeTheirs = useCallback(async () => {
     await cache.invalidateQueries();
-    const { data } = await client.GET("/api/parts/{code}", { params: { path: { code }, query: {} } });
+    const { data } = await client.GET("/api/parts/{code}", { params: { path: { code }, query: { only: "written" } } });
     if (!data) return;
     version.current = data.version;
     base.current = data.document;
