@@ -46,7 +46,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
     <form onSubmit={submit}>
       <Stack $gap={14}>
         <Heading>Tool, debulk, bag</Heading>
-        <Row $gap={12} $top>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <SelectField label="Tool" value={p.tool} onChange={(e) => set({ tool: e.target.value })}>
             {!tools.data?.some((t) => t.name === p.tool) && <option>{p.tool}</option>}
             {tools.data?.map((t) => (
@@ -65,7 +65,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {figure("Debulk, min", "debulkSeconds", 1 / 60)}
           {figure("at least, kPa", "debulkVacuum", 1e-3)}
         </Row>
-        <Row $gap={12} $top>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <SelectField label="Bag" value={p.bagStack} onChange={(e) => set({ bagStack: e.target.value })}>
             {["no bleed", "bleed", "caul"].map((b) => (
               <option key={b}>{b}</option>
@@ -77,7 +77,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {figure("in, min", "leakSeconds", 1 / 60)}
         </Row>
         <Heading>Cure ({p.recipe.name}), demould, trim, bond</Heading>
-        <Row $gap={12} $top>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <SelectField
             label="Recipe of"
             value=""
@@ -98,7 +98,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
           {limit("Degree of cure at least, %", "minCure", 100)}
         </Row>
-        <Row $gap={12} $top>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Part lags air by, min", "partLag", 1 / 60)}
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
           {figure("Press closes with, kN", "pressForce", 1e-3)}
@@ -107,7 +107,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {text("bonding", "Bond")}
         </Row>
         <Heading>Inspection</Heading>
-        <Row $gap={12}>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Mass within ±, %", "massTolerance", 100)}
           {figure("Thickness within ±, %", "thicknessTolerance", 100)}
         </Row>
@@ -161,7 +161,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
             })}
           </tbody>
         </Table>
-        <Row $gap={12}>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
             Add a value to measure
           </Button>
