@@ -48,6 +48,10 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(ctx, &shop.Error{Kind: shop.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
 			}
+			section, err := r.shop.Section(ctx, in.Code, shop.Cutting{Letter: v.Letter})
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
 			var out bytes.Buffer
 			pictures := map[int64][]byte{}
 			for _, i := range v.Document.Items() {
@@ -57,7 +61,7 @@ func (r *routes) book() {
 					}
 				}
 			}
-			b := bookOf(v, reply, tools, pictures, in.Templates == "yes")
+			b := bookOf(v, reply, section, tools, pictures, in.Templates == "yes")
 			b.Letterpaper = in.Paper == "letter"
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
@@ -66,7 +70,7 @@ func (r *routes) book() {
 		})
 }
 
-func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
+func bookOf(v shop.RevisionView, reply shop.Reply, s shop.SectionView, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
 	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, reply, tools)}
 	layers := map[string]shop.LayerView{}
 	for _, l := range reply.Worked.Layers {
@@ -141,12 +145,12 @@ func bookOf(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView, pictur
 			}
 		}
 	}
-	if s := reply.Section; s != nil {
+	if len(s.Courses) > 0 {
 		cut := pdf.BookCut{Title: fmt.Sprintf("Section from %.0f, %.0f to %.0f, %.0f mm", s.Line[0]*1e3, s.Line[1]*1e3, s.Line[2]*1e3, s.Line[3]*1e3), Length: s.Length, Height: s.Height}
 		in := map[string]bool{}
-		for _, p := range s.Pieces {
-			in[p.Key] = true
-			cut.Pieces = append(cut.Pieces, pdf.BookPiece{From: p.From, To: p.To, Low: p.Low, High: p.High, Fill: fillOf(layers[p.Key])})
+		for _, c := range s.Courses {
+			in[c.Key] = true
+			cut.Courses = append(cut.Courses, pdf.BookCourse{At: c.At, Fill: fillOf(layers[c.Key])})
 		}
 		for _, l := range reply.Worked.Layers {
 			if in[l.Key] {

@@ -119,6 +119,37 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 	assert.Contains(t, read.Says, "is not an angle")
 }
 
+// An outline of every kind of the library, as the page begins it, is one that can
+// be drawn: in the units of a document.
+func TestEveryShapeOfTheLibraryCanBeBegun(t *testing.T) {
+	b := open(t)
+	b.signIn("Marek Orde")
+	var kinds []struct {
+		Kind, Called string
+		Dims         []struct {
+			Name, Unit string
+			Usual      float64
+		}
+	}
+	b.send("GET", "/api/shapes", "").into(t, &kinds)
+	require.Len(t, kinds, 8)
+	d := master.Document{Format: master.Format, Stages: []master.Stage{}}
+	for _, k := range kinds {
+		o := master.Outline{Name: k.Called, Kind: k.Kind, Dims: map[string]float64{}}
+		for _, dim := range k.Dims {
+			assert.Contains(t, []string{"m", "°", "number"}, dim.Unit)
+			o.Dims[dim.Name] = dim.Usual
+		}
+		d.Outlines = append(d.Outlines, o)
+	}
+	body, err := json.Marshal(shop.Question{Document: &d})
+	require.NoError(t, err)
+	var reply shop.Reply
+	b.send("POST", "/api/parts/"+b.partCode("SP-25")+"/ask", string(body), key, "all-shapes").into(t, &reply)
+	assert.Empty(t, reply.Faults)
+	assert.Len(t, reply.Outlines, 8)
+}
+
 // What goes out as files comes in again: table and outlines by DXF make the same
 // plies, the schema names every member of the file.
 func TestTablesAndOutlinesComeBack(t *testing.T) {
@@ -163,26 +194,34 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	}
 }
 
-// A master of 500 plies and 51 outlines: what its page asks for when it is
-// opened, and what it asks at every key. Over HTTP, JSON and all.
+// Masters of 100 plies on 11 outlines and of 500 plies on 51: what their page asks
+// for when it is opened, what it asks at every key, and the section that follows.
+// Over HTTP, JSON and all.
 //
-//	go test ./api -run '^$' -bench Master500
-func BenchmarkMaster500Plies(b *testing.B) {
+//	go test ./api -run '^$' -bench BigMaster
+func BenchmarkBigMaster(b *testing.B) {
 	web, _ := serve(b)
 	web.signIn("Marek Orde")
-	v := web.big(500)
-	require.Len(b, v.Plies, 500)
-	question, err := json.Marshal(shop.Question{Document: &v.Document})
-	require.NoError(b, err)
-	b.Run("open", func(b *testing.B) {
-		for b.Loop() {
-			require.Equal(b, http.StatusOK, web.send("GET", "/api/parts/"+v.Part.Code+"?only=written", "").StatusCode)
+	for _, n := range []int{100, 500} {
+		v := web.big(n)
+		require.Len(b, v.Plies, n)
+		at := "/api/parts/" + v.Part.Code
+		question, err := json.Marshal(shop.Question{Document: &v.Document})
+		require.NoError(b, err)
+		cutting, err := json.Marshal(shop.Cutting{Document: &v.Document})
+		require.NoError(b, err)
+		b.Run(fmt.Sprintf("open-%d", n), func(b *testing.B) {
+			for b.Loop() {
+				require.Equal(b, http.StatusOK, web.send("GET", at+"?only=written", "").StatusCode)
+			}
+		})
+		for name, body := range map[string]string{"ask": string(question), "section": string(cutting)} {
+			b.Run(fmt.Sprintf("%s-%d", name, n), func(b *testing.B) {
+				for b.Loop() {
+					got := web.send("POST", at+"/"+name, body, key, "every-key-asks-"+name)
+					require.Equal(b, http.StatusOK, got.StatusCode, string(got.body))
+				}
+			})
 		}
-	})
-	b.Run("every-key", func(b *testing.B) {
-		for b.Loop() {
-			got := web.send("POST", "/api/parts/"+v.Part.Code+"/ask", string(question), key, "every-key-asks")
-			require.Equal(b, http.StatusOK, got.StatusCode, string(got.body))
-		}
-	})
+	}
 }

@@ -3,8 +3,11 @@ package api
 import (
 	"context"
 	"errors"
+	"math"
 
 	"juxta/core/laminate"
+	"juxta/core/pattern"
+	"juxta/core/unit"
 	"juxta/format/dxf"
 	"juxta/format/plytable"
 	"juxta/shop"
@@ -60,6 +63,15 @@ func (r *routes) parts() {
 	post(r, shop.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Question]) (shop.Reply, error) {
 		return r.shop.Ask(ctx, in.Code, in.Body)
 	})
+	post(r, shop.AskMaster, "/api/parts/{code}/section", "section", "Cut a master as it stands on the page along a line; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Cutting]) (shop.SectionView, error) {
+		return r.shop.Section(ctx, in.Code, in.Body)
+	})
+	post(r, shop.AskMaster, "/api/parts/{code}/foresee", "foresee", "Walk a process's recipe and hold it against its limits; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.ProcessQuestion]) (shop.Foreseen, error) {
+		return r.shop.Foresee(ctx, in.Code, in.Body)
+	})
+	get(r, "/api/shapes", "shapes", "Kinds of shapes that an outline can be drawn by", func(context.Context, *none) ([]shapeKind, error) {
+		return shapeKinds(), nil
+	})
 	type code struct {
 		Code string `query:"code" maxLength:"16000" doc:"As laminate.ReadCode documents it"`
 	}
@@ -108,6 +120,39 @@ func (r *routes) parts() {
 	get(r, "/api/builds", "builds", "Builds, newest first", func(ctx context.Context, in *byStage) ([]shop.BuildLine, error) {
 		return r.shop.Builds(ctx, in.Stage)
 	})
+}
+
+// shapeKind is a kind of outline that takes dimensions.
+type shapeKind struct {
+	Kind   string     `json:"kind" enum:"rectangle,strip,ring sector,circle,ellipse,patch,taper,regular"`
+	Called string     `json:"called"`
+	Dims   []shapeDim `json:"dims"`
+}
+
+type shapeDim struct {
+	Name   string  `json:"name"`
+	Called string  `json:"called"`
+	Unit   string  `json:"unit" enum:"m,°,number"`
+	Usual  float64 `json:"usual" doc:"What a new outline has"`
+}
+
+// shapeKinds is the library of shapes in the units of a document.
+func shapeKinds() []shapeKind {
+	out := make([]shapeKind, len(pattern.Library))
+	for i, k := range pattern.Library {
+		out[i] = shapeKind{Kind: k.Kind, Called: k.Called}
+		for _, d := range k.Dims {
+			dim := shapeDim{d.Name, d.Called, d.Unit, d.Usual}
+			switch d.Unit {
+			case "rad":
+				dim.Unit, dim.Usual = "°", math.Round(unit.Deg(d.Usual))
+			case "":
+				dim.Unit = "number"
+			}
+			out[i].Dims = append(out[i].Dims, dim)
+		}
+	}
+	return out
 }
 
 // stackRead is what a stacking code says, or where it does not.

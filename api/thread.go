@@ -117,11 +117,18 @@ func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
 	doc.Sections = append(doc.Sections, bag, cureSection(run))
 	inspection := pdf.Section{Heading: "Inspection", Columns: []pdf.Column{{Name: "Quantity", Share: .25}, {Name: "Expected", Share: .17, Right: true}, {Name: "Low", Share: .17, Right: true}, {Name: "High", Share: .17, Right: true}, {Name: "Found", Share: .14, Right: true}, {Name: "  Limit", Share: .1}}}
 	for _, l := range t.Release.Lines {
-		show := func(v float64) string { return fmt.Sprintf("%.2f mm", v*1e3) }
-		if l.What == "mass" {
-			show = func(v float64) string { return fmt.Sprintf("%.3f kg", v) }
+		show := func(v *float64) string {
+			switch {
+			case v == nil:
+				return "–"
+			case l.Value:
+				return strings.TrimSpace(fmt.Sprintf("%g %s", *v, l.Unit))
+			case l.What == "mass":
+				return fmt.Sprintf("%.3f kg", *v)
+			}
+			return fmt.Sprintf("%.2f mm", *v*1e3)
 		}
-		inspection.Rows = append(inspection.Rows, []string{l.What, show(l.Expected), show(l.Low), show(l.High), show(l.Found), "  " + met(l.Met)})
+		inspection.Rows = append(inspection.Rows, []string{l.What, show(l.Expected), show(l.Low), show(l.High), show(&l.Found), "  " + met(l.Met)})
 	}
 	if t.Release.At != nil {
 		said := fmt.Sprintf("Disposition: %s. Signed by %s, %s.", t.Release.Disposition, t.Release.Person, stamp(*t.Release.At))

@@ -65,15 +65,15 @@ func TestBadInputNamesTheField(t *testing.T) {
 		return string(c.Example())
 	}
 	for says, c := range map[string]struct{ name, input string }{
-		"not JSON":               {"laminate", "{"},
-		"plies":                  {"laminate", `{"materials":{},"plies":[]}`},
-		"plies[0].material":      {"laminate", `{"materials":{},"plies":[{"material":"x","angleDeg":0}]}`},
-		"outLife":                {"outtime", strings.Replace(example("outtime"), "864000", "-1", 1)},
-		"events[2]":              {"outtime", strings.Replace(example("outtime"), "8.62", "99", 1)},
-		"pieces[1].outline":      {"nest", strings.Replace(example("nest"), "0.15,", "0.15, 7,", 1)},
-		"width":                  {"nest", strings.Replace(example("nest"), `"width": 0.6`, `"width": "wide"`, 1)},
-		"recipe: segment 2":      {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
-		"recipe.segments[0].rat": {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
+		"not JSON":                    {"laminate", "{"},
+		"plies":                       {"laminate", `{"materials":{},"plies":[]}`},
+		"plies[0].material":           {"laminate", `{"materials":{},"plies":[{"material":"x","angleDeg":0}]}`},
+		"outLife":                     {"outtime", strings.Replace(example("outtime"), "864000", "-1", 1)},
+		"events[2]":                   {"outtime", strings.Replace(example("outtime"), "8.62", "99", 1)},
+		"pieces[1].outline":           {"nest", strings.Replace(example("nest"), "0.15,", "0.15, 7,", 1)},
+		"width":                       {"nest", strings.Replace(example("nest"), `"width": 0.6`, `"width": "wide"`, 1)},
+		"recipe: segment 2":           {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
+		"recipe: segment 1: the ramp": {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
 	} {
 		_, err := run(t, c.name, c.input)
 		var wrong *InputError

@@ -110,6 +110,7 @@ func (s *script) part() shop.RevisionView {
 	process := v.Process
 	process.Tool = "flat tool T-18"
 	process.DebulkEvery = 4
+	process.Inspections = []shop.Inspection{{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"}}
 	v = try(s, func() (shop.RevisionView, error) {
 		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Process: &process})
 	})

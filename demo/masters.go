@@ -131,7 +131,6 @@ func (s *script) masters(ids map[string]int64) {
 		return p
 	}
 	const ud, twill, glass, film, core, paste, udK = "Sable UD 150", "Sable twill 200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
-	number := func(v float64) *float64 { return &v }
 
 	rolled := "a wrap as it is developed from the mandrel"
 	strut := s.sketch(ids, stands(master.Outline{Name: "wrap", Kind: "rectangle", Dims: map[string]float64{"length": 0.6, "width": 0.14}, Expr: map[string]string{"length": "L+40", "width": "3.1416*(D+0.3*n)+15"}}, rolled))
@@ -241,3 +240,6 @@ func (s *script) enter(number, name string, doc master.Document, process shop.Pr
 		try(s, func() (shop.RevisionView, error) { return s.shop.MakeVariants(s.ctx, s.who[orde], v.Part.Code) })
 	}
 }
+
+// number is a limit that there is.
+func number(v float64) *float64 { return &v }

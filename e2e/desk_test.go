@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 )
 
@@ -263,4 +264,28 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 		require.NoError(t, err)
 		assert.Empty(t, small, "%s has targets under 32 px", path)
 	}
+}
+
+// A part is good when everything that its process asks for is measured and met.
+func TestAPartIsMeasuredForAllThatIsAsked(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	build := h.build(t, "0001").Code
+	p.visit("/release/" + build)
+	p.signIn("Jonas Quist", pin)
+	p.see("plate and feeler")
+	p.fill("Mass on the scale", "0.342")
+	p.fill("Thickness 1", "0.985")
+	p.fill("Your PIN again", pin)
+	p.until("no good without its flatness", `[...document.querySelectorAll("button")].find((b) => b.innerText === "Sign: good").disabled`)
+	p.fill("flatness, mm", "0.31")
+	p.see("✕ not met")
+	p.fill("flatness, mm", "0.3")
+	p.notSee("not met")
+	p.click("Sign: good")
+	p.see("signed by Jonas Quist")
+	p.see("0.3 mm")
+	p.axe("release signed")
+	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+build+"/record.pdf")))
+	assert.Contains(t, text, "flatness – – 0.3 mm 0.3 mm met")
 }

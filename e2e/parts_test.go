@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -117,6 +118,71 @@ func (h *house) signAs(t *testing.T, code string) {
 	require.NoError(t, err)
 }
 
+// By mouse as by keys: the section's line is drawn by its end, the plan zooms and
+// moves, a row is dropped on another.
+func TestTheStackIsWorkedByMouse(t *testing.T) {
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	v := h.named(t, "SP-11")
+	p.visit("/parts/" + v.Part.Code)
+	p.signIn("Marek Orde", password)
+	p.see("not symmetric: ply 8")
+	places := func(js string) []float64 {
+		p.until("the drawing at rest", js)
+		at, err := evaluate[[]float64](p, js)
+		require.NoError(t, err)
+		return at
+	}
+	middle := func(e string) string {
+		return `(() => { const e = ` + e + `; if (!e) return null; const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`
+	}
+	drag := func(from, to []float64) {
+		p.do(chromedp.MouseEvent(chromedp.MousePressed, from[0], from[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
+			chromedp.MouseEvent(chromedp.MouseMoved, (from[0]+to[0])/2, (from[1]+to[1])/2, chromedp.ButtonLeft),
+			chromedp.MouseEvent(chromedp.MouseMoved, to[0], to[1], chromedp.ButtonLeft),
+			chromedp.MouseEvent(chromedp.MouseReleased, to[0], to[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	}
+	const end = `document.querySelectorAll("svg circle[r='8']")[1]`
+	const line = `[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Line of the section")).control.value`
+	p.until("the line", `document.querySelectorAll("svg circle[r='8']").length === 2`)
+	before, err := evaluate[string](p, line)
+	require.NoError(t, err)
+	from := places(middle(end))
+	drag(from, []float64{from[0] - 60, from[1] + 30})
+	p.until("another line", line+` !== `+fmt.Sprintf("%q", before))
+	now := places(middle(end))
+	assert.InDelta(t, from[0]-60, now[0], 2, "the end lies where it was let go")
+	assert.InDelta(t, from[1]+30, now[1], 2)
+	after, err := evaluate[string](p, line)
+	require.NoError(t, err)
+	assert.Equal(t, strings.Join(strings.Split(before, ",")[:2], ","), strings.Join(strings.Split(after, ",")[:2], ","), "the other end stays")
+	// A line without a length is told at the line, and the drawing stays.
+	p.fill("Line of the section", "10, 10, 10, 10")
+	p.see("the line of the section needs a length")
+	p.notSee("Try to keep it again")
+	p.fill("Line of the section", after)
+	p.notSee("needs a length")
+	// The field that was written in has scrolled the page.
+	now, other := places(middle(end)), places(middle(`document.querySelector("svg circle[r='8']")`))
+	// The wheel zooms about the pointer: what lies under it stays there.
+	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const svg = ` + end + `.closest("svg"); svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(now[0]) + `, clientY: ` + fmt.Sprint(now[1]) + `, bubbles: true })); })()`))
+	p.until("larger", `document.querySelector("svg circle[r='8']").getBoundingClientRect().x < `+fmt.Sprint(other[0]-100))
+	zoomed := places(middle(end))
+	assert.InDelta(t, now[0], zoomed[0], 2)
+	assert.InDelta(t, now[1], zoomed[1], 2)
+	// A row that is dragged onto another lies before it.
+	first := h.named(t, "SP-11").Document.Stages[0].Items
+	p.do(chromedp.Evaluate[chromedp.Void](`(() => {
+		const rows = [...document.querySelectorAll("[role=grid] tbody tr")], data = new DataTransfer();
+		rows[3].querySelector("[draggable=true]").dispatchEvent(new DragEvent("dragstart", { bubbles: true, dataTransfer: data }));
+		rows[0].dispatchEvent(new DragEvent("dragover", { bubbles: true, cancelable: true, dataTransfer: data }));
+		rows[0].dispatchEvent(new DragEvent("drop", { bubbles: true, dataTransfer: data }));
+	})()`))
+	p.until("the row moved", fmt.Sprintf(`document.querySelector("[data-cell$='/angleDeg']").dataset.cell === "%s/angleDeg"`, first[3].Key))
+	p.see("Kept")
+	p.until("kept so", fmt.Sprintf(`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items[0].key === %q)`, v.Part.Code, first[3].Key))
+}
+
 func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 	h := openHouse(t)
 	p := openPage(t, h.url)
@@ -154,6 +220,10 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("Mx, N", "60")
 	p.click("Work it out")
 	p.see("would fail first")
+	// A case of the master fills the fields and is worked out.
+	p.set("Load cases of the master", panel.Document.Loads[0].Name)
+	p.until("the case in the fields", fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Ny, N/mm")).control.value === "%g"`, panel.Document.Loads[0].N[1]/1e3))
+	p.see("would fail first")
 	p.see("A check for the shop, not a certification")
 	p.click("How far may it warp?")
 	p.see("the worst of 200 layups")
@@ -168,7 +238,8 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	petal := h.named(t, "SP-25")
 	p.visit("/parts/" + petal.Part.Code + "?view=outlines")
 	p.see("stands for: the draped outline")
-	p.set("New outline", "circle")
+	p.see("circle, from its middle")
+	p.set("New outline", "circle, from its middle")
 	p.fill("Diameter, mm", "80")
 	p.see("Kept")
 	p.axe("outlines")
@@ -183,13 +254,51 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.see("a curve that is not read")
 	p.until("the outlines kept", `fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.outlines.some((o) => o.name === "lug") && v.document.outlines.some((o) => o.dims?.diameter === 0.08))`)
 
+	// A load that is needed again is kept in the master.
+	p.visit("/parts/" + petal.Part.Code + "?view=laminate")
+	p.see("none yet")
+	p.fill("Nxy, N/mm", "12.5")
+	p.fill("Name of the case", "wind from the side")
+	p.click("Keep it in the master")
+	p.see("Keep it as it is now")
+	p.see("Kept")
+	p.until("the case kept", `fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500)`)
+
 	p.visit("/parts/" + petal.Part.Code + "?view=process")
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
+	// A recipe is written segment by segment, and foreseen before it is kept.
+	p.see("If it runs as planned: 4 h 10")
+	p.fill("2: hold, min", "5")
+	p.fill("2: part has, °C", "110")
+	p.fill("Name of the recipe", "Too short")
+	p.see("✕ degree of cure by the lagging sensor")
+	p.click("Insert a segment below 2")
+	p.fill("3: to, °C", "135")
+	p.fill("3: hold, min", "40")
+	p.fill("3: part has, °C", "131")
+	p.fill("Name of the recipe", "Two steps and a last one")
+	p.see("✕ hottest reading of the leading sensor: 13")
+	p.fill("Part at most, °C", "140")
+	p.fill("3: at K/min", "0")
+	p.fill("Name of the recipe", "Two steps and a last")
+	p.see("segment 3: the ramp must be above zero")
+	p.fill("3: at K/min", "2")
+	p.until("who lays it is asked for a qualification", `(() => { const box = [...document.querySelectorAll("label")].find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`)
+	p.until("every limit met as planned", `(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")].map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`)
 	p.click("Keep the process")
 	p.see("The process is kept.")
 	p.axe("process")
-	assert.Equal(t, 3, h.named(t, "SP-25").Process.DebulkEvery)
+	p.visit("/parts/" + petal.Part.Code)
+	p.see("Whoever lays or bags it must hold: bonding")
+	kept := h.named(t, "SP-25").Process
+	assert.Equal(t, 3, kept.DebulkEvery)
+	require.Len(t, kept.Recipe.Segments, 4)
+	assert.InDelta(t, 408.15, kept.Recipe.Segments[2].Target, 1e-9)
+	assert.InDelta(t, 2.0/60, kept.Recipe.Segments[2].Rate, 1e-12)
+	assert.Equal(t, 2400.0, kept.Recipe.Segments[2].Hold)
+	assert.InDelta(t, 404.15, kept.Recipe.Segments[2].WaitPart, 1e-9)
+	assert.Equal(t, []string{"bonding"}, kept.Qualifications)
 
 	family := h.named(t, "SP-21")
 	p.visit("/parts/" + family.Part.Code + "?view=family")

@@ -6,7 +6,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/laminate"
 	"juxta/core/master"
@@ -18,7 +17,6 @@ import (
 type Question struct {
 	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
 	Letter   string           `json:"letter,omitempty"`
-	Section  *[4]float64      `json:"section,omitempty" doc:"Line x1, y1, x2, y2 in m; missing: through the middle of the smallest layer"`
 	WhatIf   *WhatIf          `json:"whatIf,omitempty"`
 	Before   bool             `json:"before,omitempty" doc:"Also what the revision before is"`
 	Load     *master.Load     `json:"load,omitempty" doc:"To hold the largest zone's plies against"`
@@ -38,7 +36,6 @@ type Reply struct {
 	Faults   []master.Fault  `json:"faults" doc:"While there are any, nothing is worked out"`
 	Outlines []OutlineView   `json:"outlines" doc:"In their own axes, those that can be drawn"`
 	Worked   *Worked         `json:"worked,omitempty"`
-	Section  *SectionView    `json:"section,omitempty"`
 	Before   *Worked         `json:"before,omitempty" doc:"The revision before"`
 	WhatIf   *Worked         `json:"whatIf,omitempty"`
 	Load     []PlyStressView `json:"load,omitempty"`
@@ -49,24 +46,6 @@ type Reply struct {
 type OutlineView struct {
 	Name    string       `json:"name"`
 	Outline wire.Outline `json:"outline" doc:"m"`
-}
-
-// SectionView is the stack along a line.
-type SectionView struct {
-	Line   [4]float64     `json:"line" doc:"m"`
-	Length float64        `json:"length"`
-	Height float64        `json:"height"`
-	Pieces []SectionPiece `json:"pieces"`
-}
-
-// SectionPiece is a piece of a layer in a section; faces in m from the tool at
-// both ends.
-type SectionPiece struct {
-	Key  string     `json:"key"`
-	From float64    `json:"from"`
-	To   float64    `json:"to"`
-	Low  [2]float64 `json:"low"`
-	High [2]float64 `json:"high"`
 }
 
 // PlyStressView is what a load does to a ply. The indices are missing where
@@ -95,37 +74,16 @@ type RangeView struct {
 // It stores nothing.
 func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
 	return view(ctx, s, func(db *gorm.DB) (Reply, error) {
-		part, err := find[Part](db, ident.Part, partCode, "part")
+		m, r, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Reply{}, err
-		}
-		var r Revision
-		where := db.Where("part_id = ?", part.ID).Order("id desc")
-		if q.Letter != "" {
-			where = where.Where("letter = ?", q.Letter)
-		}
-		if err := where.Limit(1).Find(&r).Error; err != nil {
-			return Reply{}, err
-		}
-		if r.ID == 0 {
-			return Reply{}, missing("%s has no revision %s", part.Number, q.Letter)
-		}
-		m, err := s.master(db, r)
-		if err != nil {
-			return Reply{}, err
-		}
-		if q.Document != nil {
-			m.doc = q.Document.Normal()
-			if err := s.equip(db, &m); err != nil {
-				return Reply{}, err
-			}
 		}
 		out, err := m.reply(q)
 		if err != nil || !q.Before {
 			return out, err
 		}
 		var before []Revision
-		if err := db.Where("part_id = ? and id < ?", part.ID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil || len(before) == 0 {
+		if err := db.Where("part_id = ? and id < ?", r.PartID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil || len(before) == 0 {
 			return out, err
 		}
 		old, err := s.master(db, before[0])
@@ -137,32 +95,48 @@ func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 	})
 }
 
+// asked is the master that a question is about, with its revision: as kept, or
+// as doc has it.
+func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document) (masterOf, Revision, error) {
+	var r Revision
+	part, err := find[Part](db, ident.Part, partCode, "part")
+	if err != nil {
+		return masterOf{}, r, err
+	}
+	where := db.Where("part_id = ?", part.ID).Order("id desc")
+	if letter != "" {
+		where = where.Where("letter = ?", letter)
+	}
+	if err := where.Limit(1).Find(&r).Error; err != nil {
+		return masterOf{}, r, err
+	}
+	if r.ID == 0 {
+		return masterOf{}, r, missing("%s has no revision %s", part.Number, letter)
+	}
+	if doc != nil {
+		r.Doc = doc
+	}
+	m, err := s.master(db, r)
+	return m, r, err
+}
+
 func (m masterOf) reply(q Question) (Reply, error) {
 	out := Reply{Faults: m.doc.Check(m.materials), Outlines: []OutlineView{}}
-	if m.doc.Family() && len(out.Faults) == 0 {
-		one, err := m.doc.Of(m.doc.Variants[0])
-		if err != nil {
-			return out, invalid("document", "%s", err)
+	var err error
+	if len(out.Faults) == 0 {
+		if m, err = m.shown(); err != nil {
+			return out, err
 		}
-		m.doc = one
 	}
 	for _, o := range m.doc.Outlines {
 		if ring, err := o.Ring(); err == nil {
-			out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.FromRing(ring)})
+			out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.Drawn(ring)})
 		}
 	}
 	if len(out.Faults) > 0 {
 		return out, nil
 	}
-	var err error
 	if out.Worked, err = m.work(nil); err != nil || out.Worked == nil {
-		return out, err
-	}
-	layers, err := m.doc.Layers(m.materials)
-	if err != nil {
-		return out, invalid("document", "%s", err)
-	}
-	if out.Section, err = sectioned(layers, q.Section); err != nil {
 		return out, err
 	}
 	if q.WhatIf != nil {
@@ -172,6 +146,10 @@ func (m masterOf) reply(q Question) (Reply, error) {
 	}
 	if q.Zone >= len(out.Worked.Zones) || q.Load == nil && q.Off == 0 {
 		return out, nil
+	}
+	layers, err := m.doc.Layers(m.materials)
+	if err != nil {
+		return out, invalid("document", "%s", err)
 	}
 	var stack []laminate.Ply
 	for _, l := range layers {
@@ -214,35 +192,6 @@ func (w WhatIf) apply(layers []master.Layer) []master.Layer {
 		out = append(out, l)
 	}
 	return out
-}
-
-func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
-	if line == nil {
-		smallest, all := layers[0].Outline, geom.Ring{}
-		for _, l := range layers {
-			if l.Outline.Area() < smallest.Area() {
-				smallest = l.Outline
-			}
-			all = append(all, l.Outline...)
-		}
-		// A little off the middle, where outlines like to have corners.
-		in, b := smallest.Bounds(), all.Bounds()
-		y := (in.Min.Y+in.Max.Y)/2 + in.Height()*1e-3
-		if c := smallest.Crossings(y); len(c) == 0 {
-			y = (in.Min.Y + in.Max.Y) / 2
-		}
-		pad := b.Width() * 0.02
-		line = &[4]float64{b.Min.X - pad, y, b.Max.X + pad, y}
-	}
-	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
-	if err != nil {
-		return nil, invalid("section", "%s", err)
-	}
-	v := &SectionView{Line: *line, Length: cut.Length, Height: cut.Height, Pieces: []SectionPiece{}}
-	for _, p := range cut.Pieces {
-		v.Pieces = append(v.Pieces, SectionPiece(p))
-	}
-	return v, nil
 }
 
 func (m masterOf) stresses(stack []laminate.Ply, load master.Load) ([]PlyStressView, error) {

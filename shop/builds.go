@@ -128,12 +128,17 @@ func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
 }
 
 // held loads a build and holds it until the transaction ends: two people who
-// sign for the same build wait for each other.
+// sign for the same build wait for each other. It refuses it to somebody who
+// does not hold what its master demands of this work.
 func (tx *Tx) held(code string) (buildRow, error) {
 	if _, err := find[Build](locked(tx.DB), ident.Build, code, "build"); err != nil {
 		return buildRow{}, err
 	}
-	return tx.s.build(tx.DB, code)
+	b, err := tx.s.build(tx.DB, code)
+	if err != nil {
+		return b, err
+	}
+	return b, tx.demanded(b)
 }
 
 // Builds lists builds, newest first; an empty stage means all.

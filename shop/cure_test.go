@@ -3,6 +3,7 @@ package shop_test
 import (
 	"encoding/json"
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -166,4 +167,38 @@ func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
 	assert.Contains(t, string(raw), `"vacuum":null`)
 	_, err = h.StopRun(h.ctx, h.as("Ines Falk"), run.Code, "again")
 	refusal(t, err, shop.Conflict, "this run is over")
+}
+
+func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-25")
+	entries := h.count(`select count(*) from entries`)
+	seen, err := h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: v.Process})
+	require.NoError(t, err)
+	require.NotNil(t, seen.Verdict)
+	assert.True(t, seen.Verdict.Met, "%+v", seen.Verdict.Checks)
+	assert.Len(t, seen.Cure, len(seen.Plan))
+	assert.Equal(t, seen.Plan[len(seen.Plan)-1].T, seen.Duration)
+	assert.InDelta(t, seen.Verdict.Cure, seen.Cure[len(seen.Cure)-1].Alpha, 1e-15)
+	// A minute's hold does not cure it, and the page is told so.
+	p := v.Process
+	p.Recipe.Segments = slices.Clone(p.Recipe.Segments)
+	for i := range p.Recipe.Segments {
+		p.Recipe.Segments[i].Hold = min(p.Recipe.Segments[i].Hold, 60)
+	}
+	seen, err = h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: p})
+	require.NoError(t, err)
+	assert.False(t, seen.Verdict.Met)
+	assert.Less(t, seen.Verdict.Cure, 0.9)
+	p.Recipe.Segments[0].Rate = 0
+	_, err = h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: p})
+	refusal(t, err, shop.Invalid, "segment 1: the ramp must be above zero")
+	// Without a ply nobody knows the resin: the plan is drawn, nothing is judged.
+	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), shop.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
+	require.NoError(t, err)
+	seen, err = h.Foresee(h.ctx, begun.Part.Code, shop.ProcessQuestion{Process: begun.Process})
+	require.NoError(t, err)
+	assert.Nil(t, seen.Verdict)
+	assert.NotEmpty(t, seen.Plan)
+	assert.Equal(t, entries+1, h.count(`select count(*) from entries`), "the part that was begun, and nothing else")
 }

@@ -137,11 +137,13 @@ func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
 	refusal(t, err, shop.Conflict, "already used for something else")
 }
 
+// png is the beginning of a picture, enough to be known as one.
+var png = []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00:~\x9bU")
+
 // Pictures travel with a master and are kept once.
 func TestAPictureTravelsWithItsMaster(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	png := []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x00\x01\x08\x00\x00\x00\x00:~\x9bU")
 	file, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.png", Content: png})
 	require.NoError(t, err)
 	text, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.txt", Content: []byte("no picture")})
@@ -171,6 +173,64 @@ func TestAPictureTravelsWithItsMaster(t *testing.T) {
 	out.Number, out.Pictures = "CP-27", nil
 	_, err = h.ImportMaster(h.ctx, by, out)
 	refusal(t, err, shop.Invalid, "which the file does not hold")
+}
+
+// What an item shows and says stands at the bench before the ply that it is about,
+// and what its part demands of who lays it.
+func TestPicturesStandAtTheBench(t *testing.T) {
+	h := open(t)
+	by := h.as("Marek Orde")
+	file, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "fold.png", Content: png})
+	require.NoError(t, err)
+	v := h.named("SP-25")
+	doc := copied(v.Document)
+	doc.Stages[0].Items[1].PictureID, doc.Stages[0].Items[1].Caution = file.ID, "mind the lip"
+	process := v.Process
+	process.Qualifications = []string{"bonding"}
+	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc, Process: &process})
+	require.NoError(t, err)
+	v = h.release(v)
+	b, err := h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
+	require.NoError(t, err)
+	bench, err := h.Layup(h.ctx, b.Code)
+	require.NoError(t, err)
+	assert.Contains(t, bench.Notes, shop.BenchNote{Ply: 2, Kind: "picture", Says: "2", Picture: file.ID})
+	assert.Contains(t, bench.Notes, shop.BenchNote{Ply: 2, Kind: "caution", Says: "mind the lip"})
+	assert.Equal(t, []string{"bonding"}, bench.Process.Qualifications)
+	_, content, err := h.File(h.ctx, file.ID)
+	require.NoError(t, err)
+	assert.Equal(t, png, content)
+}
+
+// Zones are worked out side by side; the answer is one and the same.
+func TestTheSameMasterGivesTheSameAnswer(t *testing.T) {
+	h := open(t)
+	for _, number := range []string{"SP-24", "SP-26", "SP-28"} {
+		v := h.named(number)
+		first, err := h.Ask(h.ctx, v.Part.Code, shop.Question{})
+		require.NoError(t, err)
+		cut, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+		require.NoError(t, err)
+		for range 5 {
+			again, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Document: &v.Document})
+			require.NoError(t, err)
+			require.Equal(t, first, again, number)
+			same, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &v.Document, Line: &cut.Line})
+			require.NoError(t, err)
+			require.Equal(t, cut, same, number)
+		}
+		// The section reaches as high as the layers do that lie under its line, and
+		// no layer is shown where it does not lie.
+		for _, c := range cut.Courses {
+			for i, a := range c.At {
+				assert.LessOrEqual(t, a[1], a[2]+1e-12, "%s of %s has its faces the right way round", c.Key, number)
+				assert.LessOrEqual(t, a[2], cut.Height+1e-7)
+				if i > 0 {
+					assert.GreaterOrEqual(t, a[0], c.At[i-1][0])
+				}
+			}
+		}
+	}
 }
 
 // A draft may be left with a whole working week between two changes; the log

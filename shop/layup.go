@@ -67,8 +67,10 @@ type LayupView struct {
 // BenchNote is what the master says at a ply besides the ply itself.
 type BenchNote struct {
 	Ply  int    `json:"ply" doc:"That it stands before, or is about; one more than there are: after the last"`
-	Kind string `json:"kind" enum:"first,note,caution,hold,second"`
+	Kind string `json:"kind" enum:"first,note,caution,hold,second,picture"`
 	Says string `json:"says"`
+
+	Picture int64 `json:"picture,omitempty" doc:"File"`
 }
 
 // benchNotes are the items between the plies, which come first, and what the
@@ -78,7 +80,7 @@ func (m masterOf) benchNotes() []BenchNote {
 	for _, i := range m.doc.Items() {
 		add := func(kind, says string) {
 			if says != "" {
-				out = append(out, BenchNote{ply, kind, says})
+				out = append(out, BenchNote{Ply: ply, Kind: kind, Says: says})
 			}
 		}
 		if i.Kind != master.Ply {
@@ -95,6 +97,9 @@ func (m masterOf) benchNotes() []BenchNote {
 		add("hold", i.Hold)
 		if i.Second {
 			add("second", "a second person checks it")
+		}
+		if i.PictureID != 0 {
+			out = append(out, BenchNote{ply, "picture", labels[i.Key], i.PictureID})
 		}
 		if i.Kind == master.Ply {
 			ply++

@@ -1,6 +1,7 @@
 package shop_test
 
 import (
+	"encoding/json"
 	"testing"
 	"time"
 
@@ -162,4 +163,32 @@ func TestAKitInTheFreezerOrSpentIsNotLaid(t *testing.T) {
 	h.at = h.at.Add(11 * 24 * time.Hour)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 	refusal(t, err, shop.Refused, "out-life of 240 h is spent")
+}
+
+// A master that demands a qualification is laid and bagged by who holds it; cut,
+// counted and inspected by others.
+func TestAMasterDemandsItsQualifications(t *testing.T) {
+	h := open(t)
+	b := h.build("0002")
+	v, err := h.Revision(h.ctx, b.Part, b.Letter)
+	require.NoError(t, err)
+	v.Process.Qualifications = []string{"bonding"}
+	raw, err := json.Marshal(v.Process)
+	require.NoError(t, err)
+	// A released revision is frozen: the demand is put where it would have been.
+	for _, do := range []string{`alter table revisions disable trigger user`, `update revisions set process = '` + string(raw) + `' where letter = 'A' and part_id = (select id from parts where number = 'SP-11')`, `alter table revisions enable trigger user`} {
+		require.NoError(t, h.DB.Gorm.Exec(do).Error)
+	}
+	sign := h.nextPly(b.Code)
+	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
+	refusal(t, err, shop.Refused, `to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`)
+	_, err = h.Sign(h.ctx, h.as("Tilda Brandl"), b.Code, sign)
+	refusal(t, err, shop.Refused, `the qualification "bonding" of Tilda Brandl ended on`)
+	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, shop.NewQualification{Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "course B1, paper 140"})
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
+	require.NoError(t, err)
+	h.at = h.at.Add(2 * time.Hour)
+	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, h.nextPly(b.Code))
+	refusal(t, err, shop.Refused, `"bonding" of Ines Falk ended on`)
 }

@@ -110,13 +110,18 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.NotNil(t, plain.Worked.Zones[0].Worked.Sandwich)
 	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Worked.Sandwich.ShearX, 0.05e6)
 	assert.Zero(t, plain.Worked.Zones[0].Worked.Bow)
-	assert.NotEmpty(t, plain.Section.Pieces)
+	section, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+	require.NoError(t, err)
+	require.Len(t, section.Courses, len(plain.Worked.Layers), "through the middle of the smallest layer, all are met")
+	assert.Equal(t, plain.Worked.Layers[0].Key, section.Courses[0].Key)
 
 	first := v.Document.Stages[0].Items[0].Key
-	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2, Section: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
 	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
 	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
-	assert.InDelta(t, 0.8, reply.Section.Length, 1e-12)
+	section, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	require.NoError(t, err)
+	assert.InDelta(t, 0.8, section.Length, 1e-12)
 	require.Len(t, reply.Load, 6)
 	failing := 0
 	for _, p := range reply.Load {
@@ -140,8 +145,13 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	empty := ask(shop.Question{Document: &master.Document{Format: master.Format}})
 	assert.Empty(t, empty.Faults)
 	assert.Nil(t, empty.Worked)
-	_, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Section: &[4]float64{}})
+	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Line: &[4]float64{}})
 	refusal(t, err, shop.Invalid, "needs a length")
+	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: bad})
+	refusal(t, err, shop.Invalid, "the master has 2 faults")
+	section, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &master.Document{Format: master.Format}})
+	require.NoError(t, err)
+	assert.Empty(t, section.Courses)
 	_, err = h.Ask(h.ctx, v.Part.Code, shop.Question{Letter: "X"})
 	refusal(t, err, shop.Missing, "no revision X")
 	assert.Equal(t, before, h.count(`select count(*) from entries`))
@@ -424,4 +434,21 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		"first: potting 1, Ember paste 20 at x 450.0, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0, y 30.0 mm",
 	}, before4)
 	assert.Equal(t, shop.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"}, bench.Notes[len(bench.Notes)-1])
+}
+
+// A family is cut as its first variant, as it is drawn.
+func TestTheSectionOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-21")
+	require.True(t, v.Document.Family())
+	section, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+	require.NoError(t, err)
+	one, err := v.Document.Of(v.Document.Variants[0])
+	require.NoError(t, err)
+	alone, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &one})
+	require.NoError(t, err)
+	assert.Equal(t, alone, section)
+	assert.NotEmpty(t, section.Courses)
+	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Letter: "Q"})
+	refusal(t, err, shop.Missing, "no revision Q")
 }

@@ -208,7 +208,7 @@ func TestASecondPersonSigns(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}}, Disposition: "good", PIN: pin})
+	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin})
 	refusal(t, err, shop.Refused, "you laid plies of this part")
 	// Who wrote the draft last does not release it.
 	part := h.part()

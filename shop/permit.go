@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -150,20 +151,46 @@ func article(role string) string {
 // moment ago counts no more.
 func qualified(db *gorm.DB, person *Person, act Act, now time.Time) error {
 	p, _ := permit(act)
-	if person == nil || p.Qualification == "" {
+	if p.Qualification == "" {
+		return nil
+	}
+	return holds(db, person, p.Qualification, string(act), now)
+}
+
+// holds refuses work to somebody who does not hold a qualification today.
+func holds(db *gorm.DB, person *Person, kind, work string, now time.Time) error {
+	if person == nil {
 		return nil
 	}
 	var held []Qualification
-	if err := db.Where("person_id = ? and kind = ? and withdrawn_at is null", person.ID, p.Qualification).Order("valid_until desc").Limit(1).Find(&held).Error; err != nil {
+	if err := db.Where("person_id = ? and kind = ? and withdrawn_at is null", person.ID, kind).Order("valid_until desc").Limit(1).Find(&held).Error; err != nil {
 		return err
 	}
 	switch {
 	case len(held) == 0:
-		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", act, p.Qualification, person.Name)
+		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
 	case now.Before(held[0].ValidFrom):
-		return refused("the qualification %q of %s begins on %s", p.Qualification, person.Name, held[0].ValidFrom.Local().Format("2 Jan 2006"))
+		return refused("the qualification %q of %s begins on %s", kind, person.Name, held[0].ValidFrom.Local().Format("2 Jan 2006"))
 	case !now.Before(held[0].ValidUntil):
-		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", p.Qualification, person.Name, held[0].ValidUntil.Local().Format("2 Jan 2006"))
+		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[0].ValidUntil.Local().Format("2 Jan 2006"))
+	}
+	return nil
+}
+
+// demanded refuses work on a part to somebody who does not hold what its master
+// demands besides the step's own qualification: whoever lays it or bags it.
+func (tx *Tx) demanded(b buildRow) error {
+	if tx.act != LayPlies && tx.act != BagPart {
+		return nil
+	}
+	var r Revision
+	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
+		return err
+	}
+	for _, kind := range r.Process.Qualifications {
+		if err := holds(tx.DB, tx.by.Person, kind, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now); err != nil {
+			return err
+		}
 	}
 	return nil
 }

@@ -292,7 +292,7 @@ type Process struct {
 	Trimming       string       `json:"trimming,omitempty" maxLength:"600"`
 	Bonding        string       `json:"bonding,omitempty" maxLength:"600"`
 	Inspections    []Inspection `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
-	Qualifications []string     `json:"qualifications,omitempty" doc:"That its work demands besides those of the steps" maxItems:"10"`
+	Qualifications []string     `json:"qualifications,omitempty" doc:"That whoever lays or bags it must hold besides those of the steps" maxItems:"10"`
 }
 
 // Inspection is a value that is measured and its limits.

@@ -13,12 +13,14 @@ import (
 
 // ReleaseLine is one quantity beside its limits.
 type ReleaseLine struct {
-	What     string  `json:"what"`
-	Expected float64 `json:"expected"`
-	Low      float64 `json:"low"`
-	High     float64 `json:"high"`
-	Found    float64 `json:"found"`
-	Met      bool    `json:"met"`
+	What     string   `json:"what"`
+	Value    bool     `json:"value,omitempty" doc:"Neither mass, kg, nor a thickness, m: an inspection of the process"`
+	Unit     string   `json:"unit,omitempty" doc:"Of a value"`
+	Expected *float64 `json:"expected,omitempty"`
+	Low      *float64 `json:"low,omitempty"`
+	High     *float64 `json:"high,omitempty"`
+	Found    float64  `json:"found"`
+	Met      bool     `json:"met"`
 }
 
 // ReleaseView is a build at inspection: expected beside found.
@@ -71,9 +73,13 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err != nil {
 		return ReleaseView{}, err
 	}
+	values := make([]release.Value, len(r.Process.Inspections))
+	for i, x := range r.Process.Inspections {
+		values[i] = release.Value{What: x.What, Unit: x.Unit, Least: x.Least, Target: x.Target, Most: x.Most}
+	}
 	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
-			Thickness: worked.Zones[0].Worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance}}
+			Thickness: worked.Zones[0].Worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
 	var run Run
@@ -122,8 +128,9 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 
 // Measured is what inspection found.
 type Measured struct {
-	Mass      float64   `json:"mass" doc:"kg"`
-	Thickness []float64 `json:"thickness" doc:"At each point, m" maxItems:"50"`
+	Mass      float64    `json:"mass" doc:"kg"`
+	Thickness []float64  `json:"thickness" doc:"At each point, m" maxItems:"50"`
+	Values    []*float64 `json:"values,omitempty" doc:"Of the process's inspections in their order, in their units; null: not measured" maxItems:"60"`
 }
 
 // Disposition is a signed decision on a build.
@@ -195,6 +202,9 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		for i, l := range lines {
 			core[i] = release.Line(l)
 		}
+		for _, what := range v.expected.Unmeasured(release.Measured(in.Measured)) {
+			v.Missing = append(v.Missing, what+" is not measured")
+		}
 		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
 			return ReleaseView{}, refused("%s", err)
 		}
@@ -202,7 +212,7 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		if err := tx.Create(&record).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "meaning": "inspected", "role": tx.role()}); err != nil {
+		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.role()}); err != nil {
 			return ReleaseView{}, err
 		}
 		return s.releaseView(tx.DB, b.Code)

@@ -9,12 +9,15 @@ import (
 	"juxta/shop"
 )
 
+// flat is what the demo's panel is measured for: its flatness in mm.
+var flat = []*float64{new(float64)}
+
 func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	h := open(t)
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}}, Disposition: "good", PIN: pin}
+	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
 	refusal(t, err, shop.Refused, "ask a quality person")
 	wrong := good
@@ -24,6 +27,14 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	wrong.PIN = ""
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)
 	refusal(t, err, shop.Invalid, "asks for your PIN again")
+	unmeasured := good
+	unmeasured.Values = []*float64{nil}
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, unmeasured)
+	refusal(t, err, shop.Refused, "the record is not complete: flatness is not measured")
+	bent := 0.31
+	unmeasured.Values = []*float64{&bent}
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, unmeasured)
+	refusal(t, err, shop.Refused, "the flatness is outside its limits")
 	heavy := good
 	heavy.Mass *= 1.05
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, heavy)
@@ -56,7 +67,7 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	refusal(t, err, shop.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
-	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}}, Disposition: "scrap", PIN: pin}
+	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "scrap", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	refusal(t, err, shop.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"
@@ -64,7 +75,9 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "scrap", done.Disposition)
 	assert.Equal(t, "resin rich, 20 % over", done.Reason)
-	require.Len(t, done.Lines, 2)
+	require.Len(t, done.Lines, 3)
+	assert.Equal(t, "mm", done.Lines[2].Unit)
+	assert.Nil(t, done.Lines[2].Low, "flatness has no least")
 	assert.False(t, done.Lines[0].Met, "the limit not met is kept as not met")
 	assert.Equal(t, "finished", h.build("0001").Stage)
 	thread, err := h.ThreadOfBuild(h.ctx, build)

@@ -100,6 +100,7 @@ type Tx struct {
 	ctx    context.Context
 	s      *Shop
 	by     By
+	act    Act
 	now    time.Time
 	logged int
 }
@@ -122,7 +123,7 @@ func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, inp
 	sum := sha256.Sum256(asked)
 	label := what + ":" + hex.EncodeToString(sum[:8])
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-		tx := &Tx{DB: g, ctx: ctx, s: s, by: by, now: s.Now().UTC().Truncate(time.Microsecond)}
+		tx := &Tx{DB: g, ctx: ctx, s: s, by: by, act: act, now: s.Now().UTC().Truncate(time.Microsecond)}
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
 			// A second request with the key waits here for the first to end.

@@ -2,8 +2,12 @@ package shop
 
 import (
 	"fmt"
+	"runtime"
+	"runtime/debug"
 	"slices"
 	"strconv"
+
+	"golang.org/x/sync/errgroup"
 
 	"juxta/calc"
 	"juxta/core/geom"
@@ -42,7 +46,7 @@ type ScaleView struct {
 // ZoneView is a region with one stack all over. Worked is missing where
 // nothing in the stack is stiff.
 type ZoneView struct {
-	Items  []string          `json:"items" doc:"Keys in lay order"`
+	Items  []string          `json:"-"` // keys in lay order
 	Says   string            `json:"says" doc:"Its layers, such as plies 1 to 4, core 1"`
 	Area   float64           `json:"area"`
 	X      float64           `json:"x" doc:"A place inside it, m"`
@@ -90,17 +94,26 @@ type LabelView struct {
 // shownZones is how many zones are listed.
 const shownZones = 60
 
+// shown is the master that is worked out: of a family, its first variant.
+func (m masterOf) shown() (masterOf, error) {
+	if !m.doc.Family() {
+		return m, nil
+	}
+	one, err := m.doc.Of(m.doc.Variants[0])
+	if err != nil {
+		return m, invalid("document", "%s", err)
+	}
+	m.doc = one
+	return m, nil
+}
+
 // work asks the core about a master; nil for one without layers. changed are
 // layers that a question turns over, drops or turns, before they are worked
 // out.
 func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, error) {
-	if m.doc.Family() {
-		// A family is shown as its first variant.
-		one, err := m.doc.Of(m.doc.Variants[0])
-		if err != nil {
-			return nil, invalid("document", "%s", err)
-		}
-		m.doc = one
+	m, err := m.shown()
+	if err != nil {
+		return nil, err
 	}
 	layers, err := m.doc.Layers(m.materials)
 	if err != nil {
@@ -130,11 +143,18 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		}
 		if _, known := shapes[&l.Outline[0]]; !known {
 			shapes[&l.Outline[0]] = len(w.Shapes)
-			w.Shapes = append(w.Shapes, wire.FromRing(l.Outline))
+			w.Shapes = append(w.Shapes, wire.Drawn(l.Outline))
 		}
 		w.Layers = append(w.Layers, LayerView{Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage, Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
 			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: shapes[&l.Outline[0]], FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
 	}
+	// What needs the plan alone is looked at while it is cut into zones, and zones
+	// know nothing of each other: each processor takes some.
+	var all errgroup.Group
+	all.SetLimit(runtime.GOMAXPROCS(0))
+	var inPlan []wire.Finding
+	all.Go(calmly(func() { inPlan = wire.FromFindings(m.doc.Inspect(layers, m.rules)) }))
+	defer func() { _ = all.Wait() }()
 	zones, err := laminate.Zones(placed)
 	if err != nil {
 		return nil, invalid("document", "%s", err)
@@ -153,51 +173,80 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	for _, s := range m.doc.Stages {
 		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
 	}
+	worked, found := make([]*calc.LaminateOut, len(zones)), make([][]wire.Finding, len(zones))
+	for n, z := range zones {
+		all.Go(calmly(func() {
+			stack := z.Stack(placed)
+			if worked[n] = stacked(stack, w.Delta); worked[n] != nil {
+				found[n] = wire.FromFindings(laminate.Inspect(together(z, stack, layers, apart), m.rules))
+			}
+		}))
+	}
+	if err := all.Wait(); err != nil {
+		return nil, err
+	}
 	for n, z := range zones {
 		w.Area += z.Area
-		worked := stacked(z.Stack(placed), w.Delta)
 		shown := []int{}
 		if n < shownZones {
 			shown = []int{n}
-			view := ZoneView{Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Worked: worked}
-			var in []master.Layer
-			for _, k := range z.Plies {
-				view.Items = append(view.Items, layers[k].Key)
-				in = append(in, layers[k])
-			}
-			view.Says = layersSaid(in)
-			for _, b := range z.Beside {
-				if b < shownZones {
-					view.Beside = append(view.Beside, b)
-				}
-			}
-			w.Zones = append(w.Zones, view)
+			w.Zones = append(w.Zones, zoneView(z, layers, worked[n]))
 		} else {
 			w.More++
 		}
-		if worked == nil {
-			continue
-		}
-		for _, f := range wire.FromFindings(laminate.Inspect(together(z, layers, apart), m.rules)) {
+		for _, f := range found[n] {
 			w.find(m, f, keyOf, shown)
 		}
 	}
-	for _, f := range wire.FromFindings(m.doc.Inspect(layers, m.rules)) {
+	for _, f := range inPlan {
 		w.find(m, f, keyOf, []int{})
 	}
 	return w, nil
 }
 
-// together is the part of a zone's stack that cools together from one cure: the
-// rules of a stack are not for what is laid over it later.
-func together(z laminate.Zone, layers []master.Layer, apart map[string]bool) []laminate.Ply {
-	var stack []laminate.Ply
-	for _, k := range z.Plies {
-		if !apart[layers[k].Stage] {
-			stack = append(stack, layers[k].Ply)
+// calmly makes a panic an error of its group: nobody else would catch it beside
+// the request's own goroutine, and it would take the server with it.
+func calmly(do func()) func() error {
+	return func() (err error) {
+		defer func() {
+			if p := recover(); p != nil {
+				err = fmt.Errorf("panic: %v\n%s", p, debug.Stack())
+			}
+		}()
+		do()
+		return nil
+	}
+}
+
+func zoneView(z laminate.Zone, layers []master.Layer, worked *calc.LaminateOut) ZoneView {
+	v := ZoneView{Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Worked: worked}
+	names := make([]string, len(z.Plies))
+	for i, k := range z.Plies {
+		v.Items = append(v.Items, layers[k].Key)
+		names[i] = layers[k].Name
+	}
+	v.Says = layersSaid(names)
+	for _, b := range z.Beside {
+		if b < shownZones {
+			v.Beside = append(v.Beside, b)
 		}
 	}
-	return stack
+	return v
+}
+
+// together is the part of a zone's stack that cools together from one cure: the
+// rules of a stack are not for what is laid over it later.
+func together(z laminate.Zone, stack []laminate.Ply, layers []master.Layer, apart map[string]bool) []laminate.Ply {
+	if !slices.ContainsFunc(z.Plies, func(k int) bool { return apart[layers[k].Stage] }) {
+		return stack
+	}
+	var out []laminate.Ply
+	for i, k := range z.Plies {
+		if !apart[layers[k].Stage] {
+			out = append(out, stack[i])
+		}
+	}
+	return out
 }
 
 // find adds a finding; the same one in several zones is told once.
@@ -220,7 +269,7 @@ func (w *Worked) find(m masterOf, f wire.Finding, keyOf map[string]string, zones
 }
 
 // layersSaid names layers shortly: runs of ply numbers, and the others.
-func layersSaid(layers []master.Layer) string {
+func layersSaid(names []string) string {
 	said, from, last := "", 0, 0
 	flush := func() {
 		if from == 0 {
@@ -237,8 +286,8 @@ func layersSaid(layers []master.Layer) string {
 		}
 		from = 0
 	}
-	for _, l := range layers {
-		if n, err := strconv.Atoi(l.Name); err == nil {
+	for _, name := range names {
+		if n, err := strconv.Atoi(name); err == nil {
 			if from == 0 || n != last+1 {
 				flush()
 				from = n
@@ -250,7 +299,7 @@ func layersSaid(layers []master.Layer) string {
 		if said != "" {
 			said += ", "
 		}
-		said += l.Name
+		said += name
 	}
 	flush()
 	return said

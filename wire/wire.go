@@ -5,6 +5,7 @@
 package wire
 
 import (
+	"math"
 	"time"
 
 	"juxta/core/cure"
@@ -35,6 +36,19 @@ func FromRing(r geom.Ring) Outline {
 	}
 	return o
 }
+
+// Drawn is an outline for a picture, to the tenth of a micrometre: a third of
+// the digits to send. What is cut or kept goes by [FromRing].
+func Drawn(r geom.Ring) Outline {
+	o := make(Outline, len(r))
+	for i, p := range r {
+		o[i] = [2]float64{Fine(p.X), Fine(p.Y)}
+	}
+	return o
+}
+
+// Fine is a length to the tenth of a micrometre.
+func Fine(metres float64) float64 { return math.Round(metres*1e7) / 1e7 }
 
 // Lamina is the cured material of a ply.
 type Lamina struct {
@@ -173,8 +187,8 @@ func (w NestResult) Core() nest.Result {
 // Segment is one leg of a recipe.
 type Segment struct {
 	Target   float64 `json:"target" doc:"Set point to reach, K"`
-	Rate     float64 `json:"rate" doc:"Ramp, K/s" exclusiveMinimum:"0"`
-	Hold     float64 `json:"hold" doc:"s" minimum:"0"`
+	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
+	Hold     float64 `json:"hold" doc:"s"`
 	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
 }
 
@@ -183,7 +197,7 @@ type Recipe struct {
 	Name      string    `json:"name"`
 	Start     float64   `json:"start" doc:"Set point at the start, K"`
 	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
-	Segments  []Segment `json:"segments" minItems:"1"`
+	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
 }
 
 // Core is the recipe as the core's value.

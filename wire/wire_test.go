@@ -106,3 +106,18 @@ func TestDegreesNameAFibreDirectionOnce(t *testing.T) {
 		assert.InDelta(t, want, Degrees(deg), 1e-12, "%g°", deg)
 	}
 }
+
+// What is drawn is as short as it can be on the wire and nowhere off by more than
+// half a tenth of a micrometre; what is kept is untouched.
+func TestDrawnOutlinesAreShort(t *testing.T) {
+	ring := geom.Ring{{X: 1.0 / 3, Y: -2.0 / 3}, {X: 0.1234567891, Y: 1e-9}, {X: math.Pi, Y: 0}}
+	drawn := Drawn(ring)
+	for i, p := range ring {
+		assert.InDelta(t, p.X, drawn[i][0], 0.5e-7+1e-15)
+		assert.InDelta(t, p.Y, drawn[i][1], 0.5e-7+1e-15)
+	}
+	raw, err := json.Marshal(drawn)
+	require.NoError(t, err)
+	assert.JSONEq(t, `[[0.3333333,-0.6666667],[0.1234568,0],[3.1415927,0]]`, string(raw))
+	assert.Equal(t, ring, FromRing(ring).Ring())
+}

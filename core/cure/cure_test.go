@@ -283,3 +283,60 @@ func BenchmarkJudgeEightHours(b *testing.B) {
 		require.NoError(b, err)
 	}
 }
+
+// What a recipe is expected to do is what a run does that goes as planned: the
+// same log, judged by the other way.
+func TestARecipeForeseenIsJudgedAsItsRun(t *testing.T) {
+	r := Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []Segment{{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15}, {Target: 323.15, Rate: 0.05}}}
+	k := Kinetics{[]Term{{2.2e8, 85e3, 0, 1.2}}}
+	l := Limits{SoakBelow: 4, MaxPart: 401, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300}
+	plan, v, err := Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)
+	require.NoError(t, err)
+	var log []Sample
+	for _, p := range plan {
+		log = append(log, Sample{p.T, p.SetPoint, p.SetPoint, p.Part, p.Part, p.Part, 90e3})
+	}
+	run, err := Judge(log, r, l, k, 0.02)
+	require.NoError(t, err)
+	assert.True(t, v.Met)
+	assert.Equal(t, run.Alpha, v.Alpha)
+	assert.Equal(t, run.Checks[:len(v.Checks)], v.Checks, "all but vacuum and silence, which are not planned")
+	assert.Len(t, run.Checks, len(v.Checks)+2)
+	// A tighter limit than the recipe keeps is told before anything is heated.
+	l.MaxPart = 390
+	_, v, err = Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)
+	require.NoError(t, err)
+	assert.False(t, v.Met)
+	_, _, err = Foresee(r, l, k, 0.02, 1e7, 60, 24*3600)
+	assert.ErrorContains(t, err, "within 24 h")
+	_, _, err = Foresee(Recipe{Name: "none", Start: 295, Tolerance: 5}, l, k, 0.02, 600, 60, 24*3600)
+	assert.ErrorContains(t, err, "no segment")
+}
+
+// A longer hold and a hotter one cure further, and never take less time; a slower
+// part waits longer at its holds, and is judged by what it then gets.
+func TestForesightFollowsTheRecipe(t *testing.T) {
+	k := Kinetics{[]Term{{2.2e8, 85e3, 0, 1.2}}}
+	l := Limits{SoakBelow: 4, MaxPart: 500, MaxRamp: 1, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300}
+	rapid.Check(t, func(rt *rapid.T) {
+		target := rapid.Float64Range(370, 420).Draw(rt, "target")
+		hold := rapid.Float64Range(600, 7200).Draw(rt, "hold")
+		lag := rapid.Float64Range(60, 2400).Draw(rt, "lag")
+		see := func(target, hold, lag float64) (float64, float64, Verdict) {
+			r := Recipe{Name: "one step", Start: 295, Tolerance: 5, Segments: []Segment{{Target: target, Rate: 0.03, Hold: hold, WaitPart: target - 3}, {Target: 320, Rate: 0.05}}}
+			plan, v, err := Foresee(r, l, k, 0.02, lag, 30, 3*24*3600)
+			require.NoError(rt, err)
+			return plan[len(plan)-1].T, v.Cure, v
+		}
+		took, cured, v := see(target, hold, lag)
+		longer, further, _ := see(target, hold+1800, lag)
+		assert.Greater(rt, longer, took)
+		assert.GreaterOrEqual(rt, further, cured)
+		_, hotter, _ := see(target+8, hold, lag)
+		assert.GreaterOrEqual(rt, hotter, cured)
+		slow, _, _ := see(target, hold, lag+600)
+		assert.Greater(rt, slow, took, "a slower part is waited for")
+		assert.True(rt, v.Checks[0].Met, "a hold that waits for the part is held long enough: %s", v.Checks[0].Says)
+		assert.Equal(rt, v.Cure >= l.MinCure, v.Met, "nothing else can fail here")
+	})
+}

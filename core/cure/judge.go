@@ -3,6 +3,7 @@ package cure
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"juxta/core/unit"
 )
@@ -54,7 +55,7 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if len(log) < 2 {
 		return Verdict{}, fmt.Errorf("the log has %d samples: there is nothing to judge", len(log))
 	}
-	v := Verdict{Met: true}
+	var v Verdict
 	lag := clean(log, func(s Sample) float64 { return s.Lag })
 	lead := clean(log, func(s Sample) float64 { return s.Lead })
 	if n := len(log) - len(lag); n > 0 {
@@ -66,15 +67,56 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if len(lag) < 2 || len(lead) < 2 {
 		return Verdict{}, fmt.Errorf("a part sensor gave no reading that counts: the run cannot be judged")
 	}
-	add := func(c Check) {
-		v.Met = v.Met && c.Met
-		v.Checks = append(v.Checks, c)
+	if err := v.heat(lead, lag, r, l, k, alpha0); err != nil {
+		return Verdict{}, err
 	}
+	v.add(vacuum(log, l.MinVacuum))
+	gap, at := longestGap(lag)
+	v.add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
+		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
+	v.met()
+	return v, nil
+}
+
+// Foresee holds a recipe as planned against its limits: what a run would do
+// whose part follows the set point with a time constant of lag seconds, in
+// steps of dt, as [Plan] walks it. Vacuum is not planned and not judged. The
+// error says why it cannot be run, or that a part so slow takes longer than
+// longest seconds.
+func Foresee(r Recipe, l Limits, k Kinetics, alpha0, lag, dt, longest float64) ([]Planned, Verdict, error) {
+	if err := r.Check(); err != nil {
+		return nil, Verdict{}, err
+	}
+	plan := Plan(r, lag, dt, longest)
+	if plan[len(plan)-1].T >= longest {
+		return plan, Verdict{}, fmt.Errorf("the part would not reach the recipe's holds within %.0f h", longest/3600)
+	}
+	part := make([]Point, len(plan))
+	for i, p := range plan {
+		part[i] = Point{p.T, p.Part}
+	}
+	var v Verdict
+	if err := v.heat(part, part, r, l, k, alpha0); err != nil {
+		return plan, Verdict{}, err
+	}
+	v.met()
+	return plan, v, nil
+}
+
+func (v *Verdict) add(c Check) { v.Checks = append(v.Checks, c) }
+
+func (v *Verdict) met() {
+	v.Met = !slices.ContainsFunc(v.Checks, func(c Check) bool { return !c.Met })
+}
+
+// heat judges what the part's temperatures did: holds, the hottest reading, the
+// steepest heating, the degree of cure.
+func (v *Verdict) heat(lead, lag []Point, r Recipe, l Limits, k Kinetics, alpha0 float64) error {
 	for i, s := range r.Segments {
 		if s.Hold > 0 && s.WaitPart > 0 {
 			held, at := longestAbove(lag, s.Target-l.SoakBelow)
 			floor := unit.Celsius(s.Target - l.SoakBelow)
-			add(Check{fmt.Sprintf("hold %d at %.0f °C or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
+			v.add(Check{fmt.Sprintf("hold %d at %.0f °C or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
 				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, floor, s.Hold/60)})
 		}
 	}
@@ -84,26 +126,22 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 			hottest = p
 		}
 	}
-	add(Check{"hottest reading of the leading sensor", l.MaxPart, hottest.Temperature, "K", false, hottest.Temperature <= l.MaxPart, hottest.T,
+	v.add(Check{"hottest reading of the leading sensor", l.MaxPart, hottest.Temperature, "K", false, hottest.Temperature <= l.MaxPart, hottest.T,
 		fmt.Sprintf("%.1f °C, at most %.1f °C", unit.Celsius(hottest.Temperature), unit.Celsius(l.MaxPart))})
 	ramp, at := steepest(lead, 300)
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
 	}
-	add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
+	v.add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
 		fmt.Sprintf("%.2f K/min, at most %.2f K/min", ramp*60, l.MaxRamp*60)})
-	add(vacuum(log, l.MinVacuum))
-	gap, at := longestGap(lag)
-	add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
-		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
-		return Verdict{}, err
+		return err
 	}
 	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
-	add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
+	v.add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
 		fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)})
-	return v, nil
+	return nil
 }
 
 // vacuum judges the least reading of the vacuum gauge. A gauge that was silent

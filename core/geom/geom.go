@@ -137,10 +137,14 @@ func (p Point) Nearest(a, b Point) Point {
 	return Point{a.X + t*dx, a.Y + t*dy}
 }
 
+// Middle is halfway to another place.
+func (p Point) Middle(q Point) Point { return Point{(p.X + q.X) / 2, (p.Y + q.Y) / 2} }
+
 // To is how far the straight line from a to b is, in m.
 func (p Point) To(a, b Point) float64 {
 	n := p.Nearest(a, b)
-	return math.Hypot(n.X-p.X, n.Y-p.Y)
+	// No place on a part overflows when squared: Hypot's care is not needed.
+	return math.Sqrt((n.X-p.X)*(n.X-p.X) + (n.Y-p.Y)*(n.Y-p.Y))
 }
 
 // Centroid is the centre of the area.

@@ -177,33 +177,50 @@ func add(regions map[uint64]*region, key uint64, in set, p, q geom.Point, left f
 }
 
 // place is somewhere inside the region: the middle of the widest stretch that
-// level lines beside some of its edges have in it.
+// level lines beside its longest edges have in it. Two edges have to do: it
+// carries a number on a drawing.
 func (r *region) place(outlines []geom.Ring) geom.Point {
+	best, widest, tried := r.sides[0].mid, 0.0, 0
+	for _, s := range r.sides {
+		for _, away := range []float64{5e-3, 4e-4, 3e-5} {
+			at, wide := r.stretch(outlines, s.mid.Y+away*s.way.Y)
+			if wide > widest {
+				best, widest = at, wide
+			}
+			if wide > 10*thin { // else it may be between two edges that coincide
+				tried++
+				break
+			}
+		}
+		if tried == 2 {
+			break
+		}
+	}
+	return best
+}
+
+// stretch is the middle of the widest stretch of a level line that lies in the
+// region, and its width; 0 where none does.
+func (r *region) stretch(outlines []geom.Ring, y float64) (at geom.Point, wide float64) {
 	type crossing struct {
 		x  float64
 		of int
 	}
-	best, widest := r.sides[0].mid, 0.0
-	for _, s := range r.sides {
-		for _, away := range []float64{5e-3, 4e-4, 3e-5} {
-			y := s.mid.Y + away*s.way.Y
-			var all []crossing
-			for i, o := range outlines {
-				for _, x := range o.Crossings(y) {
-					all = append(all, crossing{x, i})
-				}
-			}
-			slices.SortFunc(all, func(a, b crossing) int { return cmp.Compare(a.x, b.x) })
-			in := make(set, len(r.in))
-			for k, c := range all {
-				if k > 0 && c.x-all[k-1].x > widest && slices.Equal(in, r.in) {
-					widest, best = c.x-all[k-1].x, geom.Point{X: (c.x + all[k-1].x) / 2, Y: y}
-				}
-				in.flip(c.of)
-			}
+	var all []crossing
+	for i, o := range outlines {
+		for _, x := range o.Crossings(y) {
+			all = append(all, crossing{x, i})
 		}
 	}
-	return best
+	slices.SortFunc(all, func(a, b crossing) int { return cmp.Compare(a.x, b.x) })
+	in := make(set, len(r.in))
+	for k, c := range all {
+		if k > 0 && c.x-all[k-1].x > wide && slices.Equal(in, r.in) {
+			wide, at = c.x-all[k-1].x, geom.Point{X: (c.x + all[k-1].x) / 2, Y: y}
+		}
+		in.flip(c.of)
+	}
+	return at, wide
 }
 
 // crossings are all edges, cut where those of different rings cross, and the

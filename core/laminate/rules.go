@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"sync"
 
 	"juxta/core/unit"
 )
@@ -146,6 +147,9 @@ func mirrors(a, b Ply) bool {
 	return a.Material == b.Material && sameDirection(a, b) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
 }
 
+// tables are what [unpaired] works on: large, and asked for at every key.
+var tables = sync.Pool{New: func() any { return new([]int16) }}
+
 // unpaired names the plies that have no mirror partner. The stack is read as
 // two halves and the longest common sequence of partners is kept, so that one
 // added ply is named alone and not all that it has shifted. Time and space are
@@ -156,9 +160,9 @@ func unpaired(stack []Ply) []string {
 	}
 	n := len(stack)
 	// The kind of each ply, and the kind of its mirror image, as numbers.
-	kind, image, single := make([]int, n), make([]int, n), make([]bool, n)
+	kind, image, single := make([]int16, n), make([]int16, n), make([]bool, n)
 	var kinds []Ply
-	of := func(p Ply, turned bool) int {
+	of := func(p Ply, turned bool) int16 {
 		k := slices.IndexFunc(kinds, func(q Ply) bool {
 			return q.Material == p.Material && (!p.laminated() || sameDirection(q, p) && (!p.Lamina.AsymmetricWeave || (q.FaceUp == p.FaceUp) != turned))
 		})
@@ -169,25 +173,44 @@ func unpaired(stack []Ply) []string {
 			}
 			kinds = append(kinds, p)
 		}
-		return k
+		return int16(k)
 	}
 	for i, p := range stack {
 		kind[i], image[i], single[i] = of(p, false), of(p, true), !lopsided(p)
 	}
-	// best[i*(n+1)+j]: most plies with partners in stack[i:j].
+	// Outermost partners are partners in the best reading, too.
+	from, to := 0, n
+	for to-from > 1 && image[from] == kind[to-1] {
+		from, to = from+1, to-1
+	}
+	// best[i*wide+j]: most plies with partners in the rest's [i:j].
+	n, stack = to-from, stack[from:to]
+	kind, image, single = kind[from:to], image[from:to], single[from:to]
 	wide := n + 1
-	best := make([]int16, wide*wide)
+	table := tables.Get().(*[]int16)
+	defer tables.Put(table)
+	*table = slices.Grow((*table)[:0], wide*wide)[:wide*wide]
+	best := *table
 	for i := n - 1; i >= 0; i-- {
+		best[i*wide+i], best[(i+1)*wide+i+1], best[i*wide+i+1] = 0, 0, 0
 		if single[i] {
 			best[i*wide+i+1] = 1 // a middle ply is its own partner
 		}
-		row, below := best[i*wide:(i+1)*wide], best[(i+1)*wide:]
-		for j := i + 2; j <= n; j++ {
-			m := max(below[j], row[j-1])
-			if image[i] == kind[j-1] {
-				m = max(m, below[j-1]+2)
+		// From here the row and the one below it side by side, without looking
+		// the bounds up: it is walked n²/2 times at every key.
+		others := kind[i+1:]
+		row := best[i*wide+i+1 : (i+1)*wide][:len(others)+1]
+		if len(others) == 0 {
+			continue
+		}
+		below := best[(i+1)*wide+i+1 : (i+2)*wide][:len(others)+1]
+		mine, left := image[i], row[0]
+		for t, k := range others {
+			left = max(left, below[t+1])
+			if k == mine {
+				left = max(left, below[t]+2)
 			}
-			row[j] = m
+			row[t+1] = left
 		}
 	}
 	odd := make([]bool, n)

@@ -34,8 +34,9 @@ const named = 40
 
 // Zones cuts a part into its regions of equal stack, the largest first. The
 // plies come in lay order and every stack keeps it. The areas of all zones add
-// up to that of the part, and those under a ply to that of the ply, to some
-// 1e-10 of them. The error names a ply whose outline is none.
+// up to that of the part to some 1e-10 of it; those under a ply to that of the
+// ply, but for zones thinner than [thin], which are counted with a neighbour.
+// The error names a ply whose outline is none.
 func Zones(plies []Placed) ([]Zone, error) {
 	var outlines []geom.Ring
 	over := [][]int{} // plies of each outline
@@ -104,7 +105,9 @@ func Zones(plies []Placed) ([]Zone, error) {
 // sliver, the neighbour at its longest edge; 0 where a sliver borders nothing.
 func merged(regions map[uint64]*region) map[uint64]uint64 {
 	into := map[uint64]uint64{}
-	sliver := func(k uint64) bool { return regions[k].area < thin*regions[k].perimeter/2 }
+	// Where three edges meet nearly, what is left between them is so small that its
+	// area is nothing but rounding, whatever its perimeter.
+	sliver := func(k uint64) bool { return regions[k].area < max(thin*thin, thin*regions[k].perimeter/2) }
 	for k := range regions {
 		at := k
 		// A sliver beside a sliver follows it, a few steps at most.

@@ -125,22 +125,19 @@ func TestASectionDropsAndRamps(t *testing.T) {
 	assert.InDelta(t, 0.6, s.Length, 1e-12)
 	assert.InDelta(t, 4*0.15e-3+2*0.2e-3+4e-3, s.Height, 1e-12)
 	ramp := 4e-3 / math.Tan(unit.Rad(20))
-	var core []Piece
-	for _, p := range s.Pieces {
-		if p.Key == "k" {
-			core = append(core, p)
+	area, core := map[string]float64{}, Course{}
+	for _, c := range s.Courses {
+		area[c.Key] += c.area()
+		if c.Key == "k" {
+			core = c
 		}
 	}
-	require.Len(t, core, 3)
-	assert.InDelta(t, 0.15, core[0].From, 1e-9, "0.05 from the datum, which lies 0.1 in")
-	assert.InDelta(t, 0.15+ramp, core[0].To, 1e-9)
-	assert.InDelta(t, 0.5e-3, core[0].High[0], 1e-9, "nothing at its edge but what lies below")
-	assert.InDelta(t, 4.5e-3, core[0].High[1], 1e-9)
+	require.Len(t, core.At, 4)
+	assert.InDelta(t, 0.15, core.At[0].X, 1e-9, "0.05 from the datum, which lies 0.1 in")
+	assert.InDelta(t, 0.15+ramp, core.At[1].X, 1e-9)
+	assert.InDelta(t, 0.5e-3, core.At[0].High, 1e-9, "nothing at its edge but what lies below")
+	assert.InDelta(t, 4.5e-3, core.At[1].High, 1e-9)
 	// The area that the section shows of every ply is length times thickness.
-	area := map[string]float64{}
-	for _, p := range s.Pieces {
-		area[p.Key] += (p.To - p.From) * (p.High[0] - p.Low[0] + p.High[1] - p.Low[1]) / 2
-	}
 	assert.InDelta(t, 0.4*0.15e-3, area["a"], 1e-12)
 	assert.InDelta(t, 0.4*0.15e-3, area["d"], 1e-12)
 	assert.InDelta(t, (0.3-ramp)*4e-3, area["k"], 1e-9)
@@ -373,10 +370,10 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 		const steps = 4000
 		for _, l := range layers {
 			shown, area := 0.0, 0.0
-			for _, piece := range s.Pieces {
-				if piece.Key == l.Key {
-					shown += piece.To - piece.From
-					area += (piece.To - piece.From) * (piece.High[0] - piece.Low[0] + piece.High[1] - piece.Low[1]) / 2
+			for _, c := range s.Courses {
+				if c.Key == l.Key {
+					shown += c.At[len(c.At)-1].X - c.At[0].X
+					area += c.area()
 				}
 			}
 			inside := 0
@@ -393,13 +390,38 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 				assert.LessOrEqual(rt, area, shown*l.Lamina.Thickness+1e-12, "a chamfer takes away")
 			}
 		}
-		// Nothing hangs in the air: each piece stands on the tool or on another.
-		for _, piece := range s.Pieces {
-			stands := piece.Low[0] < 1e-12 && piece.Low[1] < 1e-12
-			for _, below := range s.Pieces {
-				stands = stands || below.From == piece.From && math.Abs(below.High[0]-piece.Low[0]) < 1e-12 && math.Abs(below.High[1]-piece.Low[1]) < 1e-12
+		// Nothing hangs in the air: wherever one looks, each layer stands on the
+		// one below it, the lowest on the tool.
+		for k := range 50 {
+			x, floor := s.Length*(float64(k)+rapid.Float64Range(0, 1).Draw(rt, "within"))/50, 0.0
+			for _, c := range s.Courses {
+				if low, high, ok := c.faces(x); ok {
+					assert.InDelta(rt, floor, low, 1e-9, "%s at %g", c.Key, x)
+					floor = high
+				}
 			}
-			assert.True(rt, stands, "%s from %g", piece.Key, piece.From)
+			assert.LessOrEqual(rt, floor, s.Height+1e-12)
 		}
 	})
+}
+
+// area is what a section shows of a course, m².
+func (c Course) area() (sum float64) {
+	for i := 1; i < len(c.At); i++ {
+		a, b := c.At[i-1], c.At[i]
+		sum += (b.X - a.X) * (a.High - a.Low + b.High - b.Low) / 2
+	}
+	return sum
+}
+
+// faces are a course's lower and upper face at a place along the line.
+func (c Course) faces(x float64) (low, high float64, ok bool) {
+	for i := 1; i < len(c.At); i++ {
+		a, b := c.At[i-1], c.At[i]
+		if a.X < x && x < b.X {
+			f := (x - a.X) / (b.X - a.X)
+			return a.Low + f*(b.Low-a.Low), a.High + f*(b.High-a.High), true
+		}
+	}
+	return 0, 0, false
 }

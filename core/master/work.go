@@ -2,8 +2,6 @@ package master
 
 import (
 	"fmt"
-	"math"
-	"slices"
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
@@ -147,87 +145,4 @@ func (d Document) galvanic(layers []Layer, labels map[string]string) []laminate.
 		}
 	}
 	return found
-}
-
-// Section is the stack along a line from P to Q: the pieces of each layer, and
-// how far up the whole reaches.
-type Section struct {
-	P, Q   geom.Point
-	Length float64
-	Height float64
-	Pieces []Piece
-}
-
-// Piece is a layer between two places of a section: its lower and upper face
-// at both ends, m from the tool, in between straight.
-type Piece struct {
-	Key       string
-	From, To  float64    // m along the line
-	Low, High [2]float64 // at From and at To
-}
-
-// Cut cuts the layers along a line: what lies above a layer that ends comes
-// down behind it, cores have their chamfer. Stations lie where the line meets
-// an outline and where a chamfer reaches full height; between them everything
-// is straight but the foot of a chamfer that the line meets at a slant, which
-// is drawn straight as well.
-func Cut(layers []Layer, p, q geom.Point) (Section, error) {
-	s := Section{P: p, Q: q, Length: math.Hypot(q.X-p.X, q.Y-p.Y)}
-	if s.Length < 1e-4 {
-		return s, fmt.Errorf("the line of the section needs a length")
-	}
-	turn := math.Atan2(q.Y-p.Y, q.X-p.X)
-	flat := make([]geom.Ring, len(layers)) // the line along x from the origin
-	stations := []float64{0, s.Length}
-	for k, l := range layers {
-		flat[k] = l.Outline.Move(-p.X, -p.Y).Rotate(-turn)
-		cross := flat[k].Crossings(0)
-		for _, x := range cross {
-			stations = append(stations, x)
-			if ramp := l.ramp(); ramp > 0 {
-				stations = append(stations, x-ramp, x+ramp)
-			}
-		}
-	}
-	slices.Sort(stations)
-	kept := stations[:0]
-	for _, x := range stations {
-		if x >= 0 && x <= s.Length && (len(kept) == 0 || x > kept[len(kept)-1]+1e-7) {
-			kept = append(kept, x)
-		}
-	}
-	low := make([][2]float64, len(kept))
-	for k, l := range layers {
-		for i := 0; i+1 < len(kept); i++ {
-			a, b := kept[i], kept[i+1]
-			if !flat[k].Holds(geom.Point{X: (a + b) / 2}) {
-				continue
-			}
-			piece := Piece{Key: l.Key, From: a, To: b, Low: low[i]}
-			for end, x := range []float64{a, b} {
-				piece.High[end] = piece.Low[end] + l.thickAt(flat[k], x)
-				s.Height = max(s.Height, piece.High[end])
-			}
-			low[i] = piece.High
-			s.Pieces = append(s.Pieces, piece)
-		}
-	}
-	return s, nil
-}
-
-// ramp is how far a core's chamfer reaches in from its edge, m.
-func (l Layer) ramp() float64 {
-	if l.Item.Kind != Core || l.Item.Chamfer <= 0 || l.Item.Chamfer >= 90 {
-		return 0
-	}
-	return l.Lamina.Thickness / math.Tan(unit.Rad(l.Item.Chamfer))
-}
-
-// thickAt is the layer's thickness at a place on the line.
-func (l Layer) thickAt(ring geom.Ring, x float64) float64 {
-	ramp := l.ramp()
-	if ramp == 0 {
-		return l.Lamina.Thickness
-	}
-	return l.Lamina.Thickness * min(1, ring.Distance(geom.Point{X: x})/ramp)
 }

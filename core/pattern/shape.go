@@ -20,27 +20,31 @@ type Shape struct {
 // anticlockwise, as drawing files have it.
 type Corner struct{ X, Y, Bulge float64 }
 
-// Dim is a dimension of a shape: its name, what it is called, and whether it
-// is an angle.
+// Dim is a dimension of a shape: its name, what it is called, its unit, and what
+// a new shape has.
 type Dim struct {
 	Name, Called string
-	Angle        bool
+	Unit         string // "m", "rad" or, for a number, none
+	Usual        float64
 }
 
-// Library is the shapes that take dimensions instead of points, each with its
-// first corner, or its middle, at the origin.
-var Library = []struct {
+// Known is a kind of shape that takes dimensions instead of points.
+type Known struct {
 	Kind, Called string
 	Dims         []Dim
-}{
-	{"rectangle", "rectangle, from its lower left corner", []Dim{{"length", "length along x", false}, {"width", "width along y", false}}},
-	{"strip", "strip with round ends, from its middle", []Dim{{"length", "length over all", false}, {"width", "width", false}}},
-	{"ring sector", "ring sector, from the ring's middle, either side of x", []Dim{{"inner", "inner radius", false}, {"outer", "outer radius", false}, {"angle", "angle", true}}},
-	{"circle", "circle, from its middle", []Dim{{"diameter", "diameter", false}}},
-	{"ellipse", "ellipse, from its middle", []Dim{{"length", "length along x", false}, {"width", "width along y", false}}},
-	{"patch", "patch with rounded corners, from its middle", []Dim{{"length", "length along x", false}, {"width", "width along y", false}, {"radius", "corner radius", false}}},
-	{"taper", "tapered strip, from the middle of its first end", []Dim{{"length", "length along x", false}, {"first", "first width", false}, {"last", "last width", false}}},
-	{"regular", "regular polygon, from its middle, a corner on x", []Dim{{"sides", "number of sides", false}, {"across", "across corners", false}}},
+}
+
+// Library is the kinds of shapes there are, each with its first corner, or its
+// middle, at the origin.
+var Library = []Known{
+	{"rectangle", "rectangle, from its lower left corner", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}}},
+	{"strip", "strip with round ends, from its middle", []Dim{{"length", "length over all", "m", 0.3}, {"width", "width", "m", 0.2}}},
+	{"ring sector", "ring sector, from the ring's middle, either side of x", []Dim{{"inner", "inner radius", "m", 0.2}, {"outer", "outer radius", "m", 0.3}, {"angle", "angle", "rad", math.Pi / 3}}},
+	{"circle", "circle, from its middle", []Dim{{"diameter", "diameter", "m", 0.2}}},
+	{"ellipse", "ellipse, from its middle", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}}},
+	{"patch", "patch with rounded corners, from its middle", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}, {"radius", "corner radius", "m", 0.02}}},
+	{"taper", "tapered strip, from the middle of its first end", []Dim{{"length", "length along x", "m", 0.3}, {"first", "first width", "m", 0.2}, {"last", "last width", "m", 0.1}}},
+	{"regular", "regular polygon, from its middle, a corner on x", []Dim{{"sides", "number of sides", "", 6}, {"across", "across corners", "m", 0.2}}},
 }
 
 // Points is the kind of a shape that is given by its points.
@@ -62,8 +66,11 @@ func (s Shape) Outline() (geom.Ring, error) {
 		d := map[string]float64{}
 		for _, dim := range known.Dims {
 			v := s.Dims[dim.Name]
-			if !(v > 0) || math.IsInf(v, 0) || !dim.Angle && dim.Name != "sides" && v > 100 {
-				return nil, fmt.Errorf("the %s of a %s must be above zero and no more than 100 m", dim.Called, s.Kind)
+			if !(v > 0) || math.IsInf(v, 0) {
+				return nil, fmt.Errorf("the %s of a %s must be above zero", dim.Called, s.Kind)
+			}
+			if dim.Unit == "m" && v > 100 {
+				return nil, fmt.Errorf("the %s of a %s can be no more than 100 m", dim.Called, s.Kind)
 			}
 			d[dim.Name] = v
 		}

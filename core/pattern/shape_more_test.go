@@ -57,6 +57,30 @@ func TestShapesGrowWithTheirDimensions(t *testing.T) {
 	}
 }
 
+// A shape that is begun from the library can be drawn as it is.
+func TestNewShapesCanBeDrawn(t *testing.T) {
+	for _, k := range Library {
+		s := Shape{Kind: k.Kind, Dims: map[string]float64{}}
+		for _, d := range k.Dims {
+			s.Dims[d.Name] = d.Usual
+		}
+		ring, err := s.Outline()
+		require.NoError(t, err, k.Kind)
+		assert.Greater(t, ring.Area(), 0.01, k.Kind)
+		for _, d := range k.Dims {
+			for v, says := range map[float64]string{0: "must be above zero", -1: "must be above zero", 101: "no more than 100 m"} {
+				if d.Unit != "m" && v > 0 {
+					continue
+				}
+				s.Dims[d.Name] = v
+				_, err := s.Outline()
+				assert.ErrorContains(t, err, says, "%s of %s", d.Name, k.Kind)
+			}
+			s.Dims[d.Name] = d.Usual
+		}
+	}
+}
+
 // An arc by its bulge ends where it should and keeps its distance from its
 // middle, for arcs of any size either way round.
 func TestArcsByTheirBulge(t *testing.T) {

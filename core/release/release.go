@@ -16,29 +16,43 @@ const (
 	Scrap Disposition = "scrap"
 )
 
-// Expected is what the master says: mass in kg, thickness in m, and how far
-// each may be off, as a fraction of it.
+// Expected is what the master says: mass in kg, thickness in m, how far each
+// may be off, as a fraction of it, and the values that are measured besides.
 type Expected struct {
 	Mass, MassTolerance           float64
 	Thickness, ThicknessTolerance float64
+	Values                        []Value
 }
 
-// Measured is what was found: mass in kg, thicknesses at each point in m.
+// Value is something that is measured in a unit of its own. A limit that is nil
+// is none.
+type Value struct {
+	What, Unit          string
+	Least, Target, Most *float64
+}
+
+// Measured is what was found: mass in kg, thicknesses at each point in m, and
+// the expected values in their order, nil where one was not measured.
 type Measured struct {
 	Mass      float64
 	Thickness []float64
+	Values    []*float64
 }
 
 // Line compares one quantity: what was expected, the limits and what was
-// found. Met says whether it lies within them.
+// found. Met says whether it lies within them. Value marks one that is neither
+// mass nor thickness; its Unit is its own, and what is nil is not asked for.
 type Line struct {
-	What                       string
-	Expected, Low, High, Found float64
-	Met                        bool
+	What                string
+	Value               bool
+	Unit                string
+	Expected, Low, High *float64
+	Found               float64
+	Met                 bool
 }
 
-// Compare gives one line for the mass and one for each thickness. The error
-// says which measurement cannot be one.
+// Compare gives one line for the mass, one for each thickness and one for each
+// other value that was measured. The error says which measurement cannot be one.
 func Compare(e Expected, m Measured) ([]Line, error) {
 	if m.Mass <= 0 || math.IsInf(m.Mass, 0) {
 		return nil, fmt.Errorf("the mass must be above zero")
@@ -54,7 +68,28 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 		}
 		lines = append(lines, thickness.hold(fmt.Sprintf("thickness %d", i+1), t))
 	}
+	if len(m.Values) > len(e.Values) {
+		return nil, fmt.Errorf("%d values were measured, the master asks for %d", len(m.Values), len(e.Values))
+	}
+	for i, found := range m.Values {
+		if found == nil {
+			continue
+		}
+		v := e.Values[i]
+		lines = append(lines, Line{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
+			Met: (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)})
+	}
 	return lines, nil
+}
+
+// Unmeasured are the values that the master asks for and nobody measured.
+func (e Expected) Unmeasured(m Measured) (what []string) {
+	for i, v := range e.Values {
+		if i >= len(m.Values) || m.Values[i] == nil {
+			what = append(what, v.What)
+		}
+	}
+	return what
 }
 
 // Limit is what is expected of a quantity and how far it may be off.
@@ -67,7 +102,7 @@ func (e Expected) Limits() (mass, thickness Limit) {
 }
 
 func (l Limit) hold(what string, found float64) Line {
-	return Line{What: what, Expected: l.Expected, Low: l.Low, High: l.High, Found: found, Met: found >= l.Low-1e-12 && found <= l.High+1e-12}
+	return Line{What: what, Expected: &l.Expected, Low: &l.Low, High: &l.High, Found: found, Met: found >= l.Low-1e-12 && found <= l.High+1e-12}
 }
 
 // Refusal says why a disposition cannot stand, or nil: a part with a limit

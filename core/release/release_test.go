@@ -13,8 +13,8 @@ func TestLimitsAreAsEntered(t *testing.T) {
 	lines, err := Compare(panel, Measured{Mass: 1.300, Thickness: []float64{1.58e-3, 1.57e-3}})
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
-	assert.InDelta(t, 1.2, lines[0].Low, 1e-12)
-	assert.InDelta(t, 1.3, lines[0].High, 1e-12)
+	assert.InDelta(t, 1.2, *lines[0].Low, 1e-12)
+	assert.InDelta(t, 1.3, *lines[0].High, 1e-12)
 	assert.True(t, lines[0].Met, "on the limit is within it")
 	assert.True(t, lines[1].Met)
 	assert.False(t, lines[2].Met)
@@ -37,4 +37,26 @@ func TestImpossibleMeasurements(t *testing.T) {
 	assert.ErrorContains(t, err, "one point")
 	_, err = Compare(panel, Measured{Mass: 1, Thickness: []float64{1e-3, -1}})
 	assert.ErrorContains(t, err, "thickness 2")
+}
+
+func TestValuesHaveTheLimitsOfTheirOwn(t *testing.T) {
+	n := func(v float64) *float64 { return &v }
+	e := panel
+	e.Values = []Value{{What: "length", Unit: "mm", Least: n(599.7), Target: n(600), Most: n(600.3)}, {What: "flatness", Unit: "mm", Most: n(0.15)}, {What: "hardness", Unit: "Barcol", Least: n(45)}, {What: "colour", Target: n(3)}}
+	found := func(values ...*float64) []bool {
+		lines, err := Compare(e, Measured{Mass: 1.25, Thickness: []float64{1.68e-3}, Values: values})
+		require.NoError(t, err)
+		var met []bool
+		for _, l := range lines[2:] {
+			assert.True(t, l.Value)
+			met = append(met, l.Met)
+		}
+		return met
+	}
+	assert.Equal(t, []bool{true, true, true, true}, found(n(600.3), n(0.15), n(45), n(9)), "on a limit is within it; a target alone is no limit")
+	assert.Equal(t, []bool{false, false, false}, found(n(599.69), n(0.16), n(44.9)))
+	assert.Equal(t, []bool{true}, found(nil, n(-0.1)), "what was not measured has no line")
+	assert.Equal(t, []string{"length", "hardness", "colour"}, e.Unmeasured(Measured{Values: []*float64{nil, n(0.1)}}))
+	_, err := Compare(e, Measured{Mass: 1, Thickness: []float64{1e-3}, Values: make([]*float64, 5)})
+	assert.ErrorContains(t, err, "the master asks for 4")
 }

@@ -10,6 +10,7 @@ import (
 	_ "image/png" // pictures of items may be
 	"io"
 	"math"
+	"slices"
 
 	"github.com/go-pdf/fpdf"
 	"golang.org/x/image/font/gofont/gobold"
@@ -55,18 +56,18 @@ type Fill struct {
 
 // BookCut is a section: polygons in m along the line and up from the tool.
 type BookCut struct {
-	Title  string
-	Length float64
-	Height float64
-	Pieces []BookPiece
-	Names  []string // from the tool up
+	Title   string
+	Length  float64
+	Height  float64
+	Courses []BookCourse
+	Names   []string // from the tool up
 }
 
-// BookPiece is a piece of a layer in a section.
-type BookPiece struct {
-	From, To  float64
-	Low, High [2]float64
-	Fill      Fill
+// BookCourse is a layer along a section without a gap: place along the line,
+// lower and upper face, m, in between straight.
+type BookCourse struct {
+	At   [][3]float64
+	Fill Fill
 }
 
 // BookTemplate is an outline to be cut by hand, as it is cut: fibre along the
@@ -355,9 +356,15 @@ func (d *book) cut(c BookCut) {
 	top, high, names := d.GetY()+4, d.height*0.5, 46.0
 	x, y := (d.wide-names)/c.Length, high/max(c.Height, 1e-6)
 	at := func(s, z float64) fpdf.PointType { return fpdf.PointType{X: margin + s*x, Y: top + high - z*y} }
-	for _, p := range c.Pieces {
-		poly := []fpdf.PointType{at(p.From, p.Low[0]), at(p.To, p.Low[1]), at(p.To, p.High[1]), at(p.From, p.High[0])}
-		d.hatch(poly, p.Fill)
+	for _, l := range c.Courses {
+		var poly []fpdf.PointType
+		for _, a := range l.At {
+			poly = append(poly, at(a[0], a[1]))
+		}
+		for _, a := range slices.Backward(l.At) {
+			poly = append(poly, at(a[0], a[2]))
+		}
+		d.hatch(poly, l.Fill)
 		d.SetLineWidth(0.15)
 		d.Polygon(poly, "D")
 	}

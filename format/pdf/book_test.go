@@ -28,7 +28,7 @@ func sample(items int) Book {
 func TestAPlyBookIsReadByAnotherReader(t *testing.T) {
 	b := sample(3)
 	b.Items = append(b.Items, BookItem{Title: "Insert 1", At: geom.Point{X: 0.1, Y: 0.1}, Signs: []string{"Placed"}})
-	b.Cuts = []BookCut{{Title: "Section A", Length: 0.4, Height: 0.001, Pieces: []BookPiece{{0, 0.4, [2]float64{}, [2]float64{0.001, 0.001}, Fill{Kind: "core"}}}, Names: []string{"1 · +45°"}}}
+	b.Cuts = []BookCut{{Title: "Section A", Length: 0.4, Height: 0.001, Courses: []BookCourse{{[][3]float64{{0, 0, 0.001}, {0.4, 0, 0.001}}, Fill{Kind: "core"}}}, Names: []string{"1 · +45°"}}}
 	b.Templates = []BookTemplate{{"Ply 1 full", geom.Rect(0.4, 0.3)}, {"Ply 2 pad", geom.Rect(0.1, 0.1)}}
 	for _, letter := range []bool{false, true} {
 		b.Letterpaper = letter

@@ -9,6 +9,10 @@ import { Routes } from "./app/routes";
 import { SessionGate } from "./app/session";
 import { Global } from "./ui/theme";
 
+// The house's door is the freezer, before anything listens: a redirect that is drawn
+// could overtake the first key.
+if (location.pathname === "/") history.replaceState(null, "", "/freezer");
+
 createRoot(document.getElementById("root")!).render(
   <StrictMode>
     <Global />

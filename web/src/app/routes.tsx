@@ -1,4 +1,4 @@
-import { Navigate, Route, Routes as Paths } from "react-router";
+import { Route, Routes as Paths } from "react-router";
 import { Page, Big } from "../ui/parts";
 import { Bag } from "../rooms/Bag";
 import { BuildList } from "../rooms/BuildList";
@@ -32,7 +32,6 @@ export function Routes() {
   return (
     <Paths>
       <Route element={<Shell />}>
-        <Route index element={<Navigate to="/freezer" replace />} />
         <Route path="freezer" element={<Rolls />} />
         <Route path="freezer/batches" element={<Batches />} />
         <Route path="freezer/batches/:code" element={<BatchPage />} />

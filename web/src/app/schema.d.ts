@@ -1079,6 +1079,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/foresee": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Walk a process's recipe and hold it against its limits; stores nothing */
+        post: operations["foresee"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/master.json": {
         parameters: {
             query?: never;
@@ -1209,6 +1226,23 @@ export interface paths {
         put?: never;
         /** Start a new revision as a copy */
         post: operations["newRevision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/section": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cut a master as it stands on the page along a line; stores nothing */
+        post: operations["section"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1850,6 +1884,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kinds of shapes that an outline can be drawn by */
+        get: operations["shapes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sign-out": {
         parameters: {
             query?: never;
@@ -2258,7 +2309,12 @@ export interface components {
         };
         BenchNote: {
             /** @enum {string} */
-            kind: "first" | "note" | "caution" | "hold" | "second";
+            kind: "first" | "note" | "caution" | "hold" | "second" | "picture";
+            /**
+             * Format: int64
+             * @description File
+             */
+            picture?: number;
             /**
              * Format: int64
              * @description That it stands before, or is about; one more than there are: after the last
@@ -2350,6 +2406,11 @@ export interface components {
             line: number;
             reason: string;
         };
+        CourseView: {
+            /** @description m along the line, lower and upper face, m from the tool, in between straight; two at one place are a step */
+            at: number[][];
+            key: string;
+        };
         Credentials: {
             badge?: string;
             /** Format: int64 */
@@ -2431,6 +2492,13 @@ export interface components {
             nest: string;
             roll: string;
         };
+        Cutting: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
+            line?: number[];
+        };
         Datum: {
             name: string;
             /** Format: double */
@@ -2476,6 +2544,8 @@ export interface components {
             reason?: string;
             /** @description At each point, m */
             thickness: number[];
+            /** @description Of the process's inspections in their order, in their units; null: not measured */
+            values?: (number | null)[];
         };
         Document: {
             /** @enum {string} */
@@ -2730,6 +2800,18 @@ export interface components {
         };
         Flaws: {
             flaws: components["schemas"]["Flaw"][];
+        };
+        Foreseen: {
+            /** @description Degree of cure along the plan */
+            cure: components["schemas"]["CurePoint"][];
+            /**
+             * Format: double
+             * @description s
+             */
+            duration: number;
+            plan: components["schemas"]["PlanPoint"][];
+            /** @description The plan held against the limits of a run; missing: no ply says which resin it is */
+            verdict?: components["schemas"]["Verdict"];
         };
         Found: {
             id: string;
@@ -3584,6 +3666,8 @@ export interface components {
             mass: number;
             /** @description At each point, m */
             thickness: number[];
+            /** @description Of the process's inspections in their order, in their units; null: not measured */
+            values?: (number | null)[];
         };
         Moved: {
             /**
@@ -4102,7 +4186,7 @@ export interface components {
              * @description Most pressure in cure, Pa; 0: vacuum alone
              */
             pressureMax?: number;
-            /** @description That its work demands besides those of the steps */
+            /** @description That whoever lays or bags it must hold besides those of the steps */
             qualifications?: string[];
             recipe: components["schemas"]["Recipe"];
             runLimits: components["schemas"]["RunLimits"];
@@ -4113,6 +4197,11 @@ export interface components {
             thicknessTolerance: number;
             tool: string;
             trimming?: string;
+        };
+        ProcessQuestion: {
+            letter?: string;
+            /** @description As it stands on the page */
+            process: components["schemas"]["Process"];
         };
         QualificationView: {
             evidence: string;
@@ -4140,8 +4229,6 @@ export interface components {
              * @description Tolerance of all angles for the range of the warp, degrees
              */
             off?: number;
-            /** @description Line x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
-            section?: number[];
             whatIf?: components["schemas"]["WhatIf"];
             /**
              * Format: int64
@@ -4180,14 +4267,18 @@ export interface components {
         };
         ReleaseLine: {
             /** Format: double */
-            expected: number;
+            expected?: number;
             /** Format: double */
             found: number;
             /** Format: double */
-            high: number;
+            high?: number;
             /** Format: double */
-            low: number;
+            low?: number;
             met: boolean;
+            /** @description Of a value */
+            unit?: string;
+            /** @description Neither mass, kg, nor a thickness, m: an inspection of the process */
+            value?: boolean;
             what: string;
         };
         ReleaseView: {
@@ -4220,7 +4311,6 @@ export interface components {
             /** @description In their own axes, those that can be drawn */
             outlines: components["schemas"]["OutlineView"][];
             range?: components["schemas"]["RangeView"];
-            section?: components["schemas"]["SectionView"];
             whatIf?: components["schemas"]["Worked"];
             worked?: components["schemas"]["Worked"];
         };
@@ -4903,23 +4993,15 @@ export interface components {
             /** Format: int64 */
             times: number;
         };
-        SectionPiece: {
-            /** Format: double */
-            from: number;
-            high: number[];
-            key: string;
-            low: number[];
-            /** Format: double */
-            to: number;
-        };
         SectionView: {
+            /** @description In lay order */
+            courses: components["schemas"]["CourseView"][];
             /** Format: double */
             height: number;
             /** Format: double */
             length: number;
             /** @description m */
             line: number[];
-            pieces: components["schemas"]["SectionPiece"][];
         };
         Seen: {
             /** @description What was found and done */
@@ -5002,6 +5084,23 @@ export interface components {
              */
             now: string;
             person?: components["schemas"]["PersonView"];
+        };
+        ShapeDim: {
+            called: string;
+            name: string;
+            /** @enum {string} */
+            unit: "m" | "°" | "number";
+            /**
+             * Format: double
+             * @description What a new outline has
+             */
+            usual: number;
+        };
+        ShapeKind: {
+            called: string;
+            dims: components["schemas"]["ShapeDim"][];
+            /** @enum {string} */
+            kind: "rectangle" | "strip" | "ring sector" | "circle" | "ellipse" | "patch" | "taper" | "regular";
         };
         Share: {
             /** Format: double */
@@ -5372,8 +5471,6 @@ export interface components {
             /** Format: double */
             area: number;
             beside: number[];
-            /** @description Keys in lay order */
-            items: string[];
             /** @description Its layers, such as plies 1 to 4, core 1 */
             says: string;
             worked?: components["schemas"]["LaminateOut"];
@@ -8982,6 +9079,78 @@ export interface operations {
             };
         };
     };
+    foresee: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProcessQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Foreseen"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     masterFile: {
         parameters: {
             query?: {
@@ -9330,6 +9499,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    section: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Cutting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SectionView"];
                 };
             };
             /** @description Forbidden */
@@ -11777,6 +12018,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    shapes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShapeKind"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

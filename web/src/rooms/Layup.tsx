@@ -7,6 +7,7 @@ import { api, explain, useChange, type Schemas } from "../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../app/keys";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
+import { BenchNotes } from "./BenchNotes";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, kPa, plies as list, spell } from "../ui/format";
 import { Plan } from "../ui/Hatch";
@@ -143,7 +144,7 @@ export function Layup() {
           <Heading as="h1">
             {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
           </Heading>
-          <Notes v={v} at={ply?.number ?? (next ? undefined : v.plies.length + 1)} />
+          <BenchNotes v={v} at={ply?.number ?? (next ? undefined : v.plies.length + 1)} />
           {ply ? <ToLay v={v} ply={ply} /> : next ? <ToDebulk v={v} code={code} after={next.ply} /> : <Whole v={v} />}
         </>
       }
@@ -241,31 +242,6 @@ function films(ply: Ply, short: number) {
   if (ply.films === 0) return "no film";
   if (off === ply.films) return ply.films === 1 ? "film off" : "both films off";
   return `${off} of ${ply.films} films off`;
-}
-
-const noteWords = {
-  first: "First place",
-  note: "Note",
-  caution: "Caution",
-  hold: "Hold: stop until",
-  second: "Two people:",
-} as const;
-
-/** What the master says at this ply besides the ply. */
-function Notes({ v, at }: { v: Schemas["LayupView"]; at?: number }) {
-  const mine = v.notes.filter((n) => n.ply === at);
-  if (mine.length === 0) return null;
-  return (
-    <ul aria-label="Before and with this ply" style={{ listStyle: "none", margin: "6px 0", padding: 0, fontSize: 20 }}>
-      {mine.map((n) => (
-        <li key={n.kind + n.says}>
-          <Mark tone={n.kind === "note" || n.kind === "first" ? "plain" : "attend"}>
-            {noteWords[n.kind]} {n.says}
-          </Mark>
-        </li>
-      ))}
-    </ul>
-  );
 }
 
 function ToLay({ v, ply }: { v: Layup; ply: Ply }) {

@@ -11,6 +11,7 @@ import { Seam, type Pair } from "../ui/Seam";
 
 type Line = Schemas["ReleaseLine"];
 const show = (what: string, v: number) => (what === "mass" ? `${v.toFixed(3)} kg` : `${mm(v, 2)} mm`);
+const valued = (v: number, unit?: string) => `${+v.toPrecision(6)} ${unit ?? ""}`.trim();
 
 export function Release() {
   const { code = "" } = useParams();
@@ -19,6 +20,7 @@ export function Release() {
   const dispose = useChange("/api/release/{code}");
   const [mass, setMass] = useState(NaN);
   const [points, setPoints] = useState([NaN, NaN, NaN]);
+  const [values, setValues] = useState<number[]>([]);
   const [reason, setReason] = useState("");
   const [pin, setPin] = useState("");
   const [trial, setTrial] = useState<{ lines: Line[]; error: unknown }>({ lines: [], error: null });
@@ -26,14 +28,17 @@ export function Release() {
   useTitle(v ? `Release ${v.build.number} ${v.build.serial}` : "Release");
   const measured = points.filter((p) => p > 0).map((p) => p / 1e3);
   const ready = mass > 0 && measured.length > 0;
-  const key = JSON.stringify([mass, measured]);
+  const asked = v?.process.inspections ?? [];
+  // A field left empty is a value that was not measured.
+  const found = asked.map((_, i) => (Number.isFinite(values[i]) ? values[i]! : null));
+  const key = JSON.stringify([mass, measured, found]);
   const open = v?.build.stage === "release";
   useEffect(() => {
     if (!ready || !open) return;
     let stale = false;
-    const [m, thickness] = JSON.parse(key) as [number, number[]];
+    const [m, thickness, others] = JSON.parse(key) as [number, number[], (number | null)[]];
     void client
-      .POST("/api/release/{code}/compare", { params: { path: { code } }, body: { mass: m, thickness } })
+      .POST("/api/release/{code}/compare", { params: { path: { code } }, body: { mass: m, thickness, values: others } })
       .then(({ data, error }) => {
         if (!stale) setTrial({ lines: data ?? [], error: error ?? null });
       });
@@ -42,9 +47,10 @@ export function Release() {
   if (!v) return <Loading error={sheet.error} />;
   const b = v.build;
   const lines = v.lines.length > 0 ? v.lines : ready ? trial.lines : [];
-  const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0;
+  const main = lines.filter((l) => !l.value);
+  const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0 && !found.includes(null);
   const sign = (disposition: "good" | "refer" | "scrap") => {
-    dispose.mutate({ code, body: { mass, thickness: measured, disposition, reason, pin } });
+    dispose.mutate({ code, body: { mass, thickness: measured, values: found, disposition, reason, pin } });
     setPin("");
   };
   const expectation = (what: string, name: string, limit: Schemas["Limit"], tolerance: number) => (
@@ -60,7 +66,7 @@ export function Release() {
       </span>
     </>
   );
-  const off = (l: Line) => l.found / l.expected - 1;
+  const off = (l: Line) => l.found / l.expected! - 1;
   const farthest = (of: Line[]) => {
     const worst = of.toSorted((p, q) => Math.abs(off(q)) - Math.abs(off(p)))[0];
     if (!worst) return undefined;
@@ -68,15 +74,15 @@ export function Release() {
     return { says, tone: of.every((l) => l.met) ? ("met" as const) : ("stop" as const) };
   };
   // What was left empty is not sent: the n-th line is that of the n-th point filled.
-  const line = (i: number) => (points[i]! > 0 ? lines[1 + points.slice(0, i).filter((p) => p > 0).length] : undefined);
+  const line = (i: number) => (points[i]! > 0 ? main[1 + points.slice(0, i).filter((p) => p > 0).length] : undefined);
   const pairs: Pair[] = [
     {
       key: "mass",
-      planned: expectation("mass", "Mass, nothing bled or trimmed", v.mass, v.process.massTolerance),
-      difference: farthest(lines.slice(0, 1)),
+      planned: expectation("mass", "Mass, bled and trimmed as planned", v.mass, v.process.massTolerance),
+      difference: farthest(main.slice(0, 1)),
       built: (
         <Measured
-          line={lines[0]}
+          line={main[0]}
           field={open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />}
         />
       ),
@@ -84,7 +90,7 @@ export function Release() {
     {
       key: "thickness",
       planned: expectation("thickness", "Thickness in the field", v.thickness, v.process.thicknessTolerance),
-      difference: farthest(lines.slice(1)),
+      difference: farthest(main.slice(1)),
       built: open ? (
         <>
           {points.map((p, i) => (
@@ -108,9 +114,53 @@ export function Release() {
           </Button>
         </>
       ) : (
-        v.lines.slice(1).map((l) => <Measured key={l.what} line={l} />)
+        main.slice(1).map((l) => <Measured key={l.what} line={l} />)
       ),
     },
+    ...asked.map((x, i): Pair => {
+      const its = lines.filter((l) => l.value);
+      // What was not measured has no line: the n-th line is that of the n-th value found.
+      const l = v.disposition
+        ? its.find((y) => y.what === x.what)
+        : found[i] !== null
+          ? its[found.slice(0, i).filter((y) => y !== null).length]
+          : undefined;
+      const limits = [
+        x.least !== undefined && `at least ${valued(x.least, x.unit)}`,
+        x.most !== undefined && `at most ${valued(x.most, x.unit)}`,
+      ].filter(Boolean);
+      return {
+        key: `value ${i}`,
+        planned: (
+          <>
+            <span>
+              {x.what} {x.instrument && <small>by {x.instrument}</small>}
+            </span>
+            <span>
+              {x.target !== undefined && <b>{valued(x.target, x.unit)} </b>}
+              <small>{limits.join(", ") || "recorded, no limit"}</small>
+            </span>
+          </>
+        ),
+        ...(l ? { difference: { says: l.met ? "met" : "not met", tone: l.met ? "met" : "stop" } } : {}),
+        built: (
+          <Measured
+            line={l}
+            field={
+              open && (
+                <NumberField
+                  bench
+                  label={`${x.what}, ${x.unit || "no unit"}`}
+                  value={values[i] ?? NaN}
+                  onChange={(n) => setValues(asked.map((_, k) => (k === i ? n : (values[k] ?? NaN))))}
+                  digits={4}
+                />
+              )
+            }
+          />
+        ),
+      };
+    }),
     {
       key: "plies",
       planned: (
@@ -245,7 +295,7 @@ export function Release() {
 function Measured({ line, field }: { line?: Line; field?: ReactNode }) {
   return (
     <div style={{ width: 140 }}>
-      {field || <b>{line ? show(line.what, line.found) : "not measured"}</b>}
+      {field || <b>{line ? (line.value ? valued(line.found, line.unit) : show(line.what, line.found)) : "not measured"}</b>}
       <div style={{ minHeight: 22 }}>{line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}</div>
     </div>
   );

@@ -15,12 +15,14 @@ export function Figure({
   scale,
   set,
   off,
+  narrow,
 }: {
   label: string;
   value?: number;
   scale: number;
   set: (v: number | undefined) => void;
   off?: boolean;
+  narrow?: boolean;
 }) {
   const shown = value === undefined ? "" : String(+(value * scale).toFixed(4));
   const [text, setText] = useState<string | null>(null);
@@ -38,7 +40,7 @@ export function Figure({
     setWrong("");
   };
   return (
-    <div style={{ width: 132 }} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation">
+    <div style={{ width: narrow ? 92 : 132 }} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation">
       <TextField label={label} value={text ?? shown} onChange={off ? () => undefined : setText} />
       {wrong && (
         <small role="alert" style={{ color: "var(--brick)" }}>

@@ -1,21 +1,24 @@
 // The laminate in full: its zones, what another choice would do, what a load
 // does to the plies, how far the warp may stray.
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import type { Schemas } from "../../app/api";
 import { angle, mm } from "../../ui/format";
-import { Button, Caution, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
-import { useLabels } from "./StackPage";
+import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import type { Master } from "./edits";
+import { LoadCase } from "./LoadCase";
+import { useLabels } from "./StackPage";
 import type { Asked, Reply } from "./useMaster";
-import { Figures, zoneName, zoneSays } from "./Worked";
+import { Figures, zoneName } from "./Worked";
 
 export function Laminate({
   doc,
+  change,
   reply,
   asked,
   ask,
 }: {
   doc: Master;
+  change?: (m: Master) => void;
   reply: Reply | null;
   asked: Asked;
   ask: (a: Asked) => void;
@@ -78,7 +81,15 @@ export function Laminate({
         <Matrices of={worked.zones[zone]?.worked} />
       </div>
       <WhatIf doc={doc} labels={labels} reply={reply} asked={asked} ask={ask} />
-      <LoadCase zone={worked.zones[zone]} name={zoneName(zone)} reply={reply} asked={asked} ask={ask} />
+      <LoadCase
+        doc={doc}
+        {...(change ? { change } : {})}
+        zone={worked.zones[zone]}
+        name={zoneName(zone)}
+        reply={reply}
+        asked={asked}
+        ask={ask}
+      />
     </Stack>
   );
 }
@@ -207,123 +218,4 @@ function Broken({ now, then }: { now: Schemas["Worked"]; then: Schemas["Worked"]
       <Mark tone="stop">{f.says}</Mark>
     </span>
   ));
-}
-
-const parts = ["Nx, N/mm", "Ny, N/mm", "Nxy, N/mm", "Mx, N", "My, N", "Mxy, N", "ΔT, K"] as const;
-
-/** A load on a zone: stresses of its plies, and which fails first. */
-function LoadCase({
-  zone,
-  name,
-  reply,
-  asked,
-  ask,
-}: {
-  zone?: Schemas["ZoneView"];
-  name: string;
-  reply: Reply;
-  asked: Asked;
-  ask: (a: Asked) => void;
-}) {
-  const [values, setValues] = useState<string[]>(["100", "0", "0", "0", "0", "0", "0"]);
-  const [off, setOff] = useState("2");
-  const numbers = values.map((v) => Number(v.replace(",", ".").replace("−", "-")));
-  const bad = values.some((v, i) => v.trim() === "" || !Number.isFinite(numbers[i]));
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    if (bad) return;
-    ask({
-      ...asked,
-      load: {
-        name: "asked",
-        n: [numbers[0]! * 1e3, numbers[1]! * 1e3, numbers[2]! * 1e3],
-        m: [numbers[3]!, numbers[4]!, numbers[5]!],
-        deltaT: numbers[6]!,
-      },
-    });
-  };
-  const first = reply.load?.find((p) => p.first);
-  return (
-    <div>
-      <Heading>
-        Load on {name}
-        {zone ? `, ${zoneSays(zone)}` : ""}
-      </Heading>
-      <form onSubmit={submit}>
-        <Row $gap={10} style={{ alignItems: "flex-end" }}>
-          {parts.map((p, i) => (
-            <div key={p} style={{ width: 88 }}>
-              <TextField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
-            </div>
-          ))}
-          <Button type="submit" $quiet isDisabled={bad}>
-            Work it out
-          </Button>
-        </Row>
-      </form>
-      {reply.load && (
-        <>
-          <p role="status">
-            {first ? (
-              <>
-                Ply {first.ply} would fail first
-                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu {first.tsaiWu?.toFixed(3)},
-                maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
-              </>
-            ) : (
-              "The strength of these materials is not entered: stresses only."
-            )}
-          </p>
-          <Table>
-            <thead>
-              <tr>
-                <th>Ply</th>
-                <th className="n">along, MPa</th>
-                <th className="n">across, MPa</th>
-                <th className="n">shear, MPa</th>
-                <th className="n">max. stress</th>
-                <th>governed by</th>
-                <th className="n">Tsai–Wu</th>
-                <th className="n">times the load</th>
-              </tr>
-            </thead>
-            <tbody>
-              {reply.load.map((p) => (
-                <tr key={p.key} className={p.first ? "on" : undefined}>
-                  <td>{p.ply}</td>
-                  {p.stress.map((s, k) => (
-                    <td key={k} className="n">
-                      {(Math.round(s / 1e5) / 10 + 0).toFixed(1)}
-                    </td>
-                  ))}
-                  <td className="n">{p.maxStress?.toFixed(3)}</td>
-                  <td>{p.mode}</td>
-                  <td className="n">{p.tsaiWu?.toFixed(3)}</td>
-                  <td className="n">{p.reserve?.toFixed(2) ?? ""}</td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-          <Caution>
-            A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The engineer of
-            record decides.
-          </Caution>
-        </>
-      )}
-      <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
-        <div style={{ width: 150 }}>
-          <TextField label="All angles within ±, °" value={off} onChange={setOff} />
-        </div>
-        <Button $quiet isDisabled={!(Number(off) > 0 && Number(off) <= 20)} onPress={() => ask({ ...asked, off: Number(off) })}>
-          How far may it warp?
-        </Button>
-        {reply.range && (
-          <span role="status">
-            Bow of {name} over {reply.worked?.span} m: likely {mm(reply.range.low, 2)} to {mm(reply.range.high, 2)} mm, in the
-            middle {mm(reply.range.middle, 2)}; the worst of 200 layups {mm(reply.range.worst, 2)} mm.
-          </span>
-        )}
-      </Row>
-    </div>
-  );
 }

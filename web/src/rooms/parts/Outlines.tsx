@@ -2,7 +2,7 @@
 // points with arcs, or from a drawing.
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { client, explain, type Schemas } from "../../app/api";
+import { api, client, explain, type Schemas } from "../../app/api";
 import { bounds, path } from "../../ui/Hatch";
 import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
@@ -11,54 +11,11 @@ import { items, type Master } from "./edits";
 type Outline = Schemas["Outline"];
 type Kind = Outline["kind"];
 
-/** The library as Go has it: dimensions by kind, lengths in m on the wire. */
-const library: Record<Exclude<Kind, "points">, { dim: string; called: string; scale: number }[]> = {
-  rectangle: [
-    { dim: "length", called: "Length along x, mm", scale: 1e3 },
-    { dim: "width", called: "Width along y, mm", scale: 1e3 },
-  ],
-  strip: [
-    { dim: "length", called: "Length over all, mm", scale: 1e3 },
-    { dim: "width", called: "Width, mm", scale: 1e3 },
-  ],
-  "ring sector": [
-    { dim: "inner", called: "Inner radius, mm", scale: 1e3 },
-    { dim: "outer", called: "Outer radius, mm", scale: 1e3 },
-    { dim: "angle", called: "Angle, °", scale: 1 },
-  ],
-  circle: [{ dim: "diameter", called: "Diameter, mm", scale: 1e3 }],
-  ellipse: [
-    { dim: "length", called: "Length along x, mm", scale: 1e3 },
-    { dim: "width", called: "Width along y, mm", scale: 1e3 },
-  ],
-  patch: [
-    { dim: "length", called: "Length along x, mm", scale: 1e3 },
-    { dim: "width", called: "Width along y, mm", scale: 1e3 },
-    { dim: "radius", called: "Corner radius, mm", scale: 1e3 },
-  ],
-  taper: [
-    { dim: "length", called: "Length along x, mm", scale: 1e3 },
-    { dim: "first", called: "First width, mm", scale: 1e3 },
-    { dim: "last", called: "Last width, mm", scale: 1e3 },
-  ],
-  regular: [
-    { dim: "sides", called: "Sides", scale: 1 },
-    { dim: "across", called: "Across corners, mm", scale: 1e3 },
-  ],
-};
-
-const usual: Record<string, number> = {
-  length: 0.3,
-  width: 0.2,
-  inner: 0.2,
-  outer: 0.3,
-  angle: 60,
-  diameter: 0.2,
-  radius: 0.02,
-  first: 0.2,
-  last: 0.1,
-  sides: 6,
-  across: 0.2,
+/** How a dimension is typed: lengths in mm. */
+const typed = {
+  m: { scale: 1e3, unit: ", mm" },
+  "°": { scale: 1, unit: ", °" },
+  number: { scale: 1, unit: "" },
 };
 
 export function Outlines({
@@ -77,6 +34,9 @@ export function Outlines({
 }) {
   const [at, setAt] = useState(0);
   const [error, setError] = useState<string[]>([]);
+  const shapes = api.useQuery("get", "/api/shapes");
+  const library = shapes.data ?? [];
+  const dims = (kind: Kind) => library.find((k) => k.kind === kind)?.dims;
   const one = doc.outlines[Math.min(at, doc.outlines.length - 1)];
   const used = (name: string) => items(doc).filter((i) => i.outline === name).length;
   const set = (part: Partial<Outline>) =>
@@ -95,7 +55,7 @@ export function Outlines({
   const add = (kind: Kind) => {
     let name = kind === "points" ? "outline" : kind;
     for (let n = 2; doc.outlines.some((o) => o.name === name); n++) name = `${kind} ${n}`;
-    const dims = kind === "points" ? undefined : Object.fromEntries(library[kind].map((d) => [d.dim, usual[d.dim]!]));
+    const begins = dims(kind);
     const points =
       kind === "points"
         ? [
@@ -105,7 +65,13 @@ export function Outlines({
             { x: 0, y: 0.2 },
           ]
         : undefined;
-    change?.({ ...doc, outlines: [...doc.outlines, { name, kind, dims, points }] });
+    change?.({
+      ...doc,
+      outlines: [
+        ...doc.outlines,
+        { name, kind, points, dims: begins && Object.fromEntries(begins.map((d) => [d.name, d.usual])) },
+      ],
+    });
     setAt(doc.outlines.length);
   };
   const read = async (file: File) => {
@@ -163,9 +129,12 @@ export function Outlines({
         <Row $gap={10}>
           <SelectField label="New outline" value="" onChange={(e) => e.target.value && add(e.target.value as Kind)}>
             <option value="">from the library …</option>
-            {[...Object.keys(library), "points"].map((k) => (
-              <option key={k}>{k}</option>
+            {library.map((k) => (
+              <option key={k.kind} value={k.kind}>
+                {k.called}
+              </option>
             ))}
+            <option value="points">by its points, with arcs</option>
           </SelectField>
           <FileTrigger acceptedFileTypes={[".dxf", ".svg"]} onSelect={(f) => f?.[0] && void read(f[0])}>
             <Button $quiet>From a drawing (DXF, SVG)</Button>
@@ -197,16 +166,15 @@ export function Outlines({
             <div style={{ width: 200 }}>
               <TextField label="Name" value={one.name} onChange={rename} />
             </div>
-            {one.kind !== "points" &&
-              library[one.kind].map((d) => (
-                <Figure
-                  key={one.name + d.dim}
-                  label={d.called}
-                  scale={d.scale}
-                  value={one.dims?.[d.dim]}
-                  set={(v) => set({ dims: { ...one.dims, [d.dim]: v ?? 0 } })}
-                />
-              ))}
+            {dims(one.kind)?.map((d) => (
+              <Figure
+                key={one.name + d.name}
+                label={d.called[0]!.toUpperCase() + d.called.slice(1) + typed[d.unit].unit}
+                scale={typed[d.unit].scale}
+                value={one.dims?.[d.name]}
+                set={(v) => set({ dims: { ...one.dims, [d.name]: v ?? 0 } })}
+              />
+            ))}
             <div style={{ flex: "1 1 240px" }}>
               <TextField
                 label="Placeholder for (empty: it is the real one)"

@@ -1,6 +1,6 @@
 // A part's revision: the stack as it is written on the left, what is worked out
 // from it on the right. A draft is written in place; everything else is read.
-import { useState, type FormEvent } from "react";
+import { useCallback, useDeferredValue, useMemo, useState, type FormEvent } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
@@ -76,7 +76,8 @@ function Master({ v, code }: { v: Revision; code: string }) {
   const open = v.state === "draft" || v.state === "checked";
   const writes = open && v.letters[0]?.letter === v.letter && may("write the master");
   const [asked, ask] = useState<Asked>({});
-  const w = useMaster(code, v, writes, asked);
+  const [line, setLine] = useState<Line>();
+  const w = useMaster(code, v, writes, asked, view === "stack", line);
   const [chosen, choose] = useState<string[]>([]);
   const go = (next: View) =>
     setQuery({
@@ -107,7 +108,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
         <span style={{ marginLeft: "auto", alignSelf: "center" }}>{writes && <Keeping w={w} />}</span>
       </Tabs>
       {view === "stack" ? (
-        <StackSeam v={v} code={code} w={w} writes={writes} asked={asked} ask={ask} chosen={chosen} choose={choose} />
+        <StackSeam v={v} code={code} w={w} writes={writes} given={line} setLine={setLine} chosen={chosen} choose={choose} />
       ) : (
         <Page>
           <Row $between>
@@ -126,7 +127,9 @@ function Master({ v, code }: { v: Revision; code: string }) {
                 {...(writes ? { change: w.change } : {})}
               />
             )}
-            {view === "laminate" && <Laminate doc={w.doc} reply={w.reply} asked={asked} ask={ask} />}
+            {view === "laminate" && (
+              <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
+            )}
             {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} />}
             {view === "difference" && <DifferencePage v={v} />}
             {view === "family" && (
@@ -159,8 +162,8 @@ function StackSeam({
   code,
   w,
   writes,
-  asked,
-  ask,
+  given,
+  setLine,
   chosen,
   choose,
 }: {
@@ -168,8 +171,8 @@ function StackSeam({
   code: string;
   w: Writing;
   writes: boolean;
-  asked: Asked;
-  ask: (a: Asked) => void;
+  given: Line | undefined;
+  setLine: (line: Line) => void;
   chosen: string[];
   choose: (keys: string[]) => void;
 }) {
@@ -179,6 +182,12 @@ function StackSeam({
   const release = useChange("/api/parts/{code}/release");
   const renew = useChange("/api/parts/{code}/revisions", () => setQuery({}));
   const waive = useChange("/api/parts/{code}/waivers");
+  const { mutate: mutateWaiver } = waive;
+  const letStand = useCallback(
+    (f: Schemas["FindingView"], reason: string, pin: string) =>
+      mutateWaiver({ code, body: { rule: f.rule, says: f.says, reason, pin } }),
+    [mutateWaiver, code],
+  );
   const [building, setBuilding] = useState(false);
   const open = v.state === "draft" || v.state === "checked";
   useKeys({
@@ -193,7 +202,7 @@ function StackSeam({
   });
   const worked = w.reply?.worked;
   const layers = layersOf(worked);
-  const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
+  const found = useMemo(() => new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items)), [worked]);
   const differences: Difference[] = [];
   const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);
   for (const n of fresh.slice(0, 6)) differences.push({ says: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
@@ -202,12 +211,27 @@ function StackSeam({
   for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
     differences.push({ says: rules[f] ?? f, tone: "stop" });
   const one = w.doc.stages.flatMap((s) => s.items).find((i) => i.key === chosen.at(-1));
-  const lumps = w.doc.stages
-    .flatMap((s) => s.items)
-    .filter((i) => !layered(i))
-    .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind }));
+  const lumps = useMemo(
+    () =>
+      w.doc.stages
+        .flatMap((s) => s.items)
+        .filter((i) => !layered(i))
+        .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind })),
+    [w.doc, worked],
+  );
+  const { doc, change } = w;
+  const place = useMemo(
+    () =>
+      writes && one ? { x: one.x, y: one.y, set: (x: number, y: number) => change(withItem(doc, one.key, { x, y })) } : undefined,
+    [writes, one, doc, change],
+  );
+  const pick = useCallback((key: string) => choose([key]), [choose]);
   const any = w.doc.stages.some((s) => s.items.length > 0);
-  const line = (asked.section ?? w.reply?.section?.line) as Line | undefined;
+  // Findings first: the drawing follows when they stand on the page.
+  const drawn = useDeferredValue(layers);
+  const marked = useDeferredValue(found);
+  const section = useDeferredValue(w.section);
+  const line = given ?? (w.section?.line as Line | undefined);
   const stands = w.doc.outlines.filter((o) => o.placeholder);
   return (
     <Seam
@@ -254,7 +278,7 @@ function StackSeam({
               </Row>
             </div>
           )}
-          <StackPage w={w} writes={writes} changed={new Set(v.changed)} chosen={chosen} choose={choose} />
+          <StackPage w={w} writes={writes} found={found} changed={new Set(v.changed)} chosen={chosen} choose={choose} />
         </>
       }
       built={
@@ -276,46 +300,41 @@ function StackSeam({
           {any && (
             <div style={{ aspectRatio: "560 / 230" }}>
               <PlanView
-                layers={layers}
+                layers={drawn}
                 chosen={chosen}
-                found={found}
+                found={marked}
                 width={560}
                 height={230}
-                label={`Plan of ${v.part.name}: ${layers.length} layers from the datum`}
+                label={`Plan of ${v.part.name}: ${drawn.length} layers from the datum`}
                 lumps={lumps}
-                pick={(key) => choose([key])}
-                {...(line ? { line, setLine: (section: Line) => ask({ ...asked, section }) } : {})}
-                {...(writes && one
-                  ? { place: { x: one.x, y: one.y, set: (x: number, y: number) => w.change(withItem(w.doc, one.key, { x, y })) } }
-                  : {})}
+                pick={pick}
+                {...(line ? { line, setLine } : {})}
+                {...(place ? { place } : {})}
               />
             </div>
           )}
           {any && (
             <div style={{ aspectRatio: "560 / 170" }}>
-              {w.reply?.section && (
+              {section && section.courses.length > 0 && (
                 <SectionView
-                  section={w.reply.section}
-                  layers={layers}
+                  section={section}
+                  layers={drawn}
                   chosen={chosen}
-                  found={found}
+                  found={marked}
                   width={560}
                   height={170}
                   label="Section along the line in the plan, ply 1 on the tool"
-                  pick={(key) => choose([key])}
+                  pick={pick}
                 />
               )}
             </div>
           )}
-          {any && <LineFields line={line} set={(section) => ask({ ...asked, section })} />}
+          {any && <LineFields line={line} set={setLine} />}
+          <Refusal error={w.cutError} />
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}
-            {...(open && may("waive a rule")
-              ? {
-                  waive: (f, reason, pin) => waive.mutate({ code, body: { rule: f.rule, says: f.says, reason, pin } }),
-                }
-              : {})}
+            {...(open && may("waive a rule") ? { waive: letStand } : {})}
           />
           <Figures
             columns={[

@@ -1,7 +1,7 @@
 // The plan: every layer on the tool in its true hatch, the chosen one filled,
 // the line of the section, dimensions from the datum that can be typed. Wheel,
 // pinch, drag and keys zoom and move it.
-import { useId, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import { memo, useId, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
 import styled from "styled-components";
 import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
 import type { Layer } from "../../ui/layers";
@@ -34,7 +34,10 @@ const Frame = styled.div`
 type View = { x: number; y: number; zoom: number };
 export type Line = [number, number, number, number];
 
-export function PlanView({
+// It is drawn anew only when something of it changed.
+export const PlanView = memo(PlanOf);
+
+function PlanOf({
   layers,
   chosen,
   found,
@@ -67,9 +70,13 @@ export function PlanView({
   const pointers = useRef(new Map<number, { x: number; y: number }>());
   const end = useRef<0 | 1 | null>(null);
   // Which layers have one outline is worked out once for a stack of hundreds.
-  const alike = useMemo(() => new Map(layers.map((l) => [l, JSON.stringify(l.outline)])), [layers]);
+  const alike = useMemo(() => {
+    const names = new Map<Layer["outline"], string>();
+    for (const l of layers) if (!names.has(l.outline)) names.set(l.outline, JSON.stringify(l.outline));
+    return new Map(layers.map((l) => [l, names.get(l.outline)!]));
+  }, [layers]);
+  const b = useMemo(() => bounds([...new Set(layers.map((l) => l.outline))]), [layers]);
   if (layers.length === 0) return null;
-  const b = bounds(layers.map((l) => l.outline));
   const pad = 40;
   const fit = Math.min((width - 2 * pad) / (b.x1 - b.x0), (height - 2 * pad) / (b.y1 - b.y0));
   const scale = fit * view.zoom;

@@ -1,10 +1,12 @@
 // How a revision is made and what it is held against.
 import { useState, type FormEvent } from "react";
+import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useSay } from "../../app/keys";
 import { kPa, percent, spell } from "../../ui/format";
 import { Button, Heading, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
+import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
 
 type Process = Schemas["Process"];
 type Inspection = Schemas["Inspection"];
@@ -25,7 +27,16 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
       body: { version: v.version, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
     });
   };
-  if (!writes) return <ProcessRead p={v.process} />;
+  if (!writes)
+    return (
+      <Stack $gap={14}>
+        <ProcessRead p={v.process} />
+        <Halves>
+          <RecipeRead recipe={v.process.recipe} />
+          <Foreseen code={v.part.code} letter={v.letter} process={v.process} />
+        </Halves>
+      </Stack>
+    );
   const text = (name: "demould" | "trimming" | "bonding", says: string) => (
     <div style={{ flex: "1 1 240px" }}>
       <TextField label={says} value={p[name] ?? ""} onChange={(x) => set({ [name]: x || undefined })} />
@@ -34,7 +45,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
   const figure = (label: string, name: keyof Process, scale: number) => (
     <Figure label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
   );
-  const limit = (label: string, name: "maxPart" | "maxRamp" | "minVacuum" | "minCure", scale: number, offset = 0) => (
+  const limit = (label: string, name: keyof Process["runLimits"], scale: number, offset = 0) => (
     <Figure
       label={label}
       scale={scale}
@@ -76,32 +87,41 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           {figure("loses at most, kPa", "leakDrop", 1e-3)}
           {figure("in, min", "leakSeconds", 1 / 60)}
         </Row>
-        <Heading>Cure ({p.recipe.name}), demould, trim, bond</Heading>
+        <Heading>Cure</Heading>
+        <Halves>
+          <RecipeForm recipe={p.recipe} set={(recipe) => set({ recipe })} />
+          <Foreseen code={v.part.code} letter={v.letter} process={p} />
+        </Halves>
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <SelectField
-            label="Recipe of"
+            label="Begin anew from the cycle of"
             value=""
             onChange={(e) => {
               const r = resins.data?.find((x) => x.id === Number(e.target.value));
               if (r) set({ recipe: r.recipe });
             }}
           >
-            <option value="">{p.recipe.name}</option>
+            <option value="">choose a resin</option>
             {resins.data?.map((r) => (
               <option key={r.id} value={r.id}>
                 {r.name}
               </option>
             ))}
           </SelectField>
+          {figure("Part lags air by, min", "partLag", 1 / 60)}
           {limit("Part at most, °C", "maxPart", 1, -273.15)}
           {limit("Ramps at most, K/min", "maxRamp", 60)}
           {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
           {limit("Degree of cure at least, %", "minCure", 100)}
+          {limit("Holds count from, K below", "soakBelow", 1)}
+          {limit("Log silent at most, s", "maxGap", 1)}
         </Row>
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          {figure("Part lags air by, min", "partLag", 1 / 60)}
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
           {figure("Press closes with, kN", "pressForce", 1e-3)}
+        </Row>
+        <Heading>Demould, trim, bond</Heading>
+        <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {text("demould", "Demould")}
           {text("trimming", "Trim")}
           {text("bonding", "Bond")}
@@ -165,6 +185,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           <Button $quiet $small onPress={() => setTests([...tests, { what: "", unit: "mm" }])}>
             Add a value to measure
           </Button>
+          <span>Whoever lays or bags it must hold:</span>
           {["laminating", "bagging", "oven", "bonding", "inspection"].map((q) => (
             <label key={q} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
               <input
@@ -178,7 +199,7 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
                   })
                 }
               />
-              demands {q}
+              {q}
             </label>
           ))}
         </Row>
@@ -192,6 +213,13 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
     </form>
   );
 }
+
+const Halves = styled.div`
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(min(100%, 520px), 1fr));
+  gap: 16px 32px;
+  align-items: start;
+`;
 
 /** The process in a few lines. */
 export function ProcessRead({ p }: { p: Process }) {
@@ -207,6 +235,7 @@ export function ProcessRead({ p }: { p: Process }) {
         ["Demould", p.demould],
         ["Trim", p.trimming],
         ["Bond", p.bonding],
+        ["Whoever lays or bags it must hold", p.qualifications?.join(", ")],
       ].map(
         ([k, v]) =>
           v && (

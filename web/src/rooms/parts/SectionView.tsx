@@ -1,12 +1,31 @@
 // The stack along a line, as the server cut it: drop-offs, pads, core ramps.
 // Thickness is drawn larger than length by a stated factor.
-import { useId } from "react";
+import { memo, useId, useMemo } from "react";
 import type { Schemas } from "../../app/api";
 import { Hatches, hatchKey } from "../../ui/Hatch";
 import { angle } from "../../ui/format";
 import type { Layer } from "../../ui/layers";
 
-export function SectionView({
+/** The outline of a course on the drawing: what turns by less than half a unit is left out. */
+function outlined(at: number[][], x: (v: number) => number, y: (v: number) => number): string {
+  const side = (face: 1 | 2, stations: number[][]) => {
+    const kept: string[] = [];
+    let [px, py] = [Infinity, Infinity];
+    stations.forEach((a, k) => {
+      const [ax, ay] = [x(a[0]!), y(a[face]!)];
+      if (k > 0 && k < stations.length - 1 && Math.abs(ax - px) < 0.5 && Math.abs(ay - py) < 0.5) return;
+      [px, py] = [ax, ay];
+      kept.push(`${Math.round(ax * 10) / 10},${Math.round(ay * 10) / 10}`);
+    });
+    return kept.join("L");
+  };
+  return `M${side(1, at)}L${side(2, at.toReversed())}Z`;
+}
+
+// It is drawn anew only when something of it changed: a stack has hundreds of courses.
+export const SectionView = memo(SectionOf);
+
+function SectionOf({
   section,
   layers,
   chosen,
@@ -32,8 +51,21 @@ export function SectionView({
   const up = (floor - 6) / Math.max(section.height, 1e-9);
   const x = (v: number) => 2 + v * across;
   const y = (v: number) => floor - v * up;
-  const fills = new Map(layers.map((l) => [l.key, hatchKey(l)]));
-  const last = new Map(section.pieces.map((p) => [p.key, p]));
+  const paths = useMemo(
+    () =>
+      section.courses.map((c) =>
+        outlined(
+          c.at,
+          (v) => 2 + v * across,
+          (v) => floor - v * up,
+        ),
+      ),
+    [section, across, floor, up],
+  );
+  // Where hundreds of layers are thinner than a line, lines are thinner still.
+  const fine = useMemo(() => new Map(layers.map((l) => [l.key, Math.min(1, (l.thickness * up) / 4)])), [layers, up]);
+  const fills = useMemo(() => new Map(layers.map((l) => [l.key, hatchKey(l)])), [layers]);
+  const last = new Map(section.courses.map((c) => [c.key, c.at.at(-1)!]));
   const shown = layers.filter((l) => last.has(l.key));
   const line = Math.min(17, (floor - 4) / Math.max(1, shown.length));
   return (
@@ -41,18 +73,18 @@ export function SectionView({
       <defs>
         <Hatches prefix={id} of={layers} />
       </defs>
-      {section.pieces.map((p, k) => {
-        const on = chosen.includes(p.key);
+      {section.courses.map((c, k) => {
+        const on = chosen.includes(c.key);
         return (
           // The table and its keys choose as well.
 
           <path
             key={k}
-            onClick={() => pick?.(p.key)}
-            d={`M${x(p.from)},${y(p.low[0]!)}L${x(p.to)},${y(p.low[1]!)}L${x(p.to)},${y(p.high[1]!)}L${x(p.from)},${y(p.high[0]!)}Z`}
-            fill={`url(#${id}${fills.get(p.key)})`}
-            stroke={found.has(p.key) ? "var(--brick)" : "var(--ink)"}
-            strokeWidth={on ? 3.5 : found.has(p.key) ? 2.2 : 1}
+            onClick={() => pick?.(c.key)}
+            d={paths[k]}
+            fill={`url(#${id}${fills.get(c.key)})`}
+            stroke={found.has(c.key) ? "var(--brick)" : "var(--ink)"}
+            strokeWidth={on ? Math.max(1.2, 3.5 * (fine.get(c.key) ?? 1)) : (found.has(c.key) ? 2.2 : 1) * (fine.get(c.key) ?? 1)}
           />
         );
       })}
@@ -64,7 +96,7 @@ export function SectionView({
         return (
           <g key={l.key}>
             <path
-              d={`M${x(end.to)},${y((end.low[1]! + end.high[1]!) / 2)}L${width - names + 4},${ty}`}
+              d={`M${x(end[0]!)},${y((end[1]! + end[2]!) / 2)}L${width - names + 4},${ty}`}
               stroke="var(--g3)"
               strokeWidth={0.8}
             />

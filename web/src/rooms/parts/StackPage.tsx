@@ -25,12 +25,15 @@ const stageKinds: Schemas["Stage"]["kind"][] = [
 export function StackPage({
   w,
   writes,
+  found,
   changed,
   chosen,
   choose,
 }: {
   w: Writing;
   writes: boolean;
+  /** Keys that a finding is about. */
+  found: Set<string>;
   changed: Set<string>;
   chosen: string[];
   choose: (keys: string[]) => void;
@@ -40,7 +43,6 @@ export function StackPage({
   const doc = w.doc;
   const worked = w.reply?.worked;
   const labels = useLabels(doc);
-  const found = new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items) ?? []);
   const one = items(doc).find((i) => i.key === chosen.at(-1));
   return (
     <div>
@@ -55,24 +57,21 @@ export function StackPage({
           }}
         />
       )}
-      <div
-        style={{ maxHeight: writes ? "max(330px, calc(100vh - 440px))" : "max(420px, calc(100vh - 300px))", overflow: "auto" }}
-      >
-        <StackTable
-          doc={doc}
-          labels={labels}
-          materials={materials.data ?? []}
-          faults={w.faults}
-          found={found}
-          changed={changed}
-          chosen={chosen}
-          choose={choose}
-          {...(writes ? { change: w.change } : {})}
-          undo={w.undo}
-          redo={w.redo}
-          says={say}
-        />
-      </div>
+      <StackTable
+        tall={writes ? "max(330px, calc(100vh - 440px))" : "max(420px, calc(100vh - 300px))"}
+        doc={doc}
+        labels={labels}
+        materials={materials.data ?? []}
+        faults={w.faults}
+        found={found}
+        changed={changed}
+        chosen={chosen}
+        choose={choose}
+        {...(writes ? { change: w.change } : {})}
+        undo={w.undo}
+        redo={w.redo}
+        says={say}
+      />
       {items(doc).length === 0 && <p>An empty stack: type a stacking code above, or add an item.</p>}
       {writes && (
         <Row $gap={8} style={{ paddingTop: 8 }}>

@@ -2,10 +2,12 @@
 // Arrows walk the cells, typing writes, Enter keeps; Alt with arrows moves rows,
 // Shift with arrows chooses several. What the server finds wrong stands in the
 // row that it is about.
-import { memo, useEffect, useLayoutEffect, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
+import { useVirtualizer, defaultRangeExtractor } from "@tanstack/react-virtual";
+import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import { flushSync } from "react-dom";
-import { choice, columns, edited, kinds, read, shown, type Field } from "./cells";
-import { Grid, Grip } from "./TableLook";
+import { choice, columns, edited, read } from "./cells";
+import { Grid } from "./TableLook";
+import { SheetRow, type At, type Verbs } from "./TableRow";
 import { client, explain, type Schemas } from "../../app/api";
 import {
   coded,
@@ -22,8 +24,9 @@ import {
 } from "./edits";
 
 type Material = Schemas["MaterialView"];
-type At = { key: string; field: Field };
+type Line = { stage: Master["stages"][number]; item?: Item };
 
+const rowHigh = 39; // until it is measured
 export function StackTable({
   doc,
   labels,
@@ -37,6 +40,7 @@ export function StackTable({
   undo,
   redo,
   says,
+  tall,
 }: {
   doc: Master;
   labels: Map<string, string>;
@@ -52,6 +56,8 @@ export function StackTable({
   undo: () => void;
   redo: () => void;
   says: (text: string, good?: boolean) => void;
+  /** How high it may become before it scrolls. */
+  tall: string;
 }) {
   const [at, setAt] = useState<At | null>(null);
   const [typing, setTyping] = useState<string | null>(null);
@@ -62,6 +68,34 @@ export function StackTable({
   const names = (doc.parameters ?? []).map((p) => p.name);
   const active: At | null =
     at && list.some((i) => i.key === at.key) ? at : list[0] ? { key: list[0].key, field: "angleDeg" } : null;
+
+  // Of hundreds of rows those in sight stand in the page, and the one that is at.
+  const scroller = useRef<HTMLDivElement>(null);
+  const lines = useMemo(
+    () =>
+      doc.stages.flatMap((stage): Line[] => [
+        ...(doc.stages.length > 1 ? [{ stage }] : []),
+        ...stage.items.map((item) => ({ stage, item })),
+      ]),
+    [doc],
+  );
+  const here = lines.findIndex((l) => l.item && l.item.key === active?.key);
+  const rows = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => rowHigh,
+    getItemKey: (k) => lines[k]!.item?.key ?? `stage ${lines[k]!.stage.key}`,
+    overscan: 10,
+    scrollPaddingStart: rowHigh,
+    rangeExtractor: (range) =>
+      [...new Set([...defaultRangeExtractor(range), ...(here >= 0 ? [here] : [])])].sort((a, b) => a - b),
+  });
+  // What is chosen elsewhere, on the plan or by a finding, is brought into sight.
+  const first = lines.findIndex((l) => l.item && l.item.key === chosen[0]);
+  const elsewhere = first >= 0 && !chosen.includes(active?.key ?? "");
+  useEffect(() => {
+    if (elsewhere) rows.scrollToIndex(first);
+  }, [elsewhere, first, rows]);
 
   // The focus follows the cell that is at, while the sheet has it.
   const wants = useRef(false);
@@ -252,203 +286,80 @@ export function StackTable({
     drop: (...a) => live.current?.drop(...a),
   }));
 
-  return (
-    <Grid
-      ref={grid}
-      role="grid"
-      aria-label="Stack, ply 1 on the tool"
-      aria-multiselectable="true"
-      onKeyDown={keys}
-      onPaste={paste}
-    >
-      <thead>
+  let end = 0;
+  const gap = (to: number, key: string) =>
+    to > end && (
+      <tbody key={`before ${key}`} aria-hidden="true">
         <tr>
-          <th>Item</th>
-          {columns.map((c) => (
-            <th key={c.field} className={c.number ? "n" : undefined}>
-              {c.head}
-            </th>
-          ))}
+          <td colSpan={columns.length + 1} style={{ height: to - end, padding: 0, border: 0 }} />
         </tr>
-      </thead>
-      <tbody>
-        {doc.stages.map((s) => (
-          <StageRows key={s.key}>
-            {doc.stages.length > 1 && (
-              <tr
-                className="stage"
-                onDragOver={(e) => change && e.preventDefault()}
-                onDrop={() => change?.(dropped(doc, dragged.current, s.items[0]?.key ?? null, s.key))}
-              >
-                <td colSpan={columns.length + 1}>
-                  {s.name || s.kind}{" "}
-                  <small>{[s.kind, s.rosette ? `rosette at ${s.rosette}°` : "", s.note].filter(Boolean).join(" · ")}</small>
-                </td>
-              </tr>
-            )}
-            {s.items.map((i) => (
-              <Row
-                key={i.key}
-                item={i}
-                label={labels.get(i.key) ?? ""}
-                materials={materials}
-                chosen={chosen.includes(i.key)}
-                marked={found.has(i.key) ? "found" : changed.has(i.key) ? "changed" : ""}
-                fault={wrong?.key === i.key ? wrong.says : faults.find((f) => f.key === i.key)?.says}
-                at={active?.key === i.key ? active.field : undefined}
-                typing={active?.key === i.key ? typing : null}
-                outlines={doc.outlines}
-                writes={change !== undefined}
-                verbs={verbs}
-              />
-            ))}
-          </StageRows>
-        ))}
       </tbody>
-    </Grid>
+    );
+  return (
+    <div ref={scroller} style={{ maxHeight: tall, overflow: "auto" }}>
+      <Grid
+        ref={grid}
+        role="grid"
+        aria-label="Stack, ply 1 on the tool"
+        aria-multiselectable="true"
+        aria-rowcount={lines.length + 1}
+        onKeyDown={keys}
+        onPaste={paste}
+      >
+        <thead>
+          <tr aria-rowindex={1}>
+            <th>Item</th>
+            {columns.map((c) => (
+              <th key={c.field} className={c.number ? "n" : undefined} style={{ width: c.width }}>
+                {c.head}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        {rows.getVirtualItems().map((at) => {
+          const { stage: s, item: i } = lines[at.index]!;
+          const before = gap(at.start, String(at.key));
+          end = at.end;
+          return (
+            <Fragment key={at.key}>
+              {before}
+              <tbody data-index={at.index} ref={rows.measureElement}>
+                {i ? (
+                  <SheetRow
+                    item={i}
+                    index={at.index + 2}
+                    label={labels.get(i.key) ?? ""}
+                    materials={materials}
+                    chosen={chosen.includes(i.key)}
+                    marked={found.has(i.key) ? "found" : changed.has(i.key) ? "changed" : ""}
+                    fault={wrong?.key === i.key ? wrong.says : faults.find((f) => f.key === i.key)?.says}
+                    at={active?.key === i.key ? active.field : undefined}
+                    typing={active?.key === i.key ? typing : null}
+                    outlines={doc.outlines}
+                    writes={change !== undefined}
+                    verbs={verbs}
+                  />
+                ) : (
+                  <tr
+                    className="stage"
+                    aria-rowindex={at.index + 2}
+                    onDragOver={(e) => change && e.preventDefault()}
+                    onDrop={() => change?.(dropped(doc, dragged.current, s.items[0]?.key ?? null, s.key))}
+                  >
+                    <td colSpan={columns.length + 1}>
+                      {s.name || s.kind}{" "}
+                      <small>{[s.kind, s.rosette ? `rosette at ${s.rosette}°` : "", s.note].filter(Boolean).join(" · ")}</small>
+                    </td>
+                  </tr>
+                )}
+              </tbody>
+            </Fragment>
+          );
+        })}
+        {gap(rows.getTotalSize(), "the end")}
+      </Grid>
+    </div>
   );
 }
-
-const StageRows = ({ children }: { children: React.ReactNode }) => <>{children}</>;
 
 const inOrder = (list: Item[], keys: string[]) => list.filter((i) => keys.includes(i.key)).map((i) => i.key);
-
-/** Puts the focus into a field in the moment in which it appears. */
-const focused = (el: HTMLElement | null) => el?.focus();
-
-type RowProps = {
-  item: Item;
-  label: string;
-  materials: Material[];
-  chosen: boolean;
-  marked: string;
-  fault?: string;
-  at?: Field;
-  typing: string | null;
-  outlines: Master["outlines"];
-  writes: boolean;
-  verbs: Verbs;
-};
-
-type Verbs = {
-  press: (key: string, f: Field, extend: boolean) => void;
-  open: (key: string, f: Field) => void;
-  type: (text: string) => void;
-  commit: (text: string, then?: At) => void;
-  next: (dRow: number, dColumn: number) => At | undefined;
-  leave: () => void;
-  grab: (key: string) => void;
-  drop: (key: string) => void;
-};
-
-// A row is drawn anew only when something of it changed: a stack has hundreds.
-const Row = memo(RowOf);
-
-function RowOf(p: RowProps) {
-  const { item: i, verbs } = p;
-  const select = (options: { value: string; says: string }[], field: Field) => (
-    <select
-      ref={focused}
-      aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
-      value={p.typing ?? ""}
-      onChange={(e) => verbs.commit(e.target.value)}
-      onBlur={verbs.leave}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Escape" || e.key === "Enter") verbs.leave();
-      }}
-    >
-      <option value="">choose</option>
-      {options.map((o) => (
-        <option key={o.value} value={o.value}>
-          {o.says}
-        </option>
-      ))}
-    </select>
-  );
-  const editor = (field: Field) => {
-    switch (field) {
-      case "kind":
-        return select(
-          kinds.map((k) => ({ value: k, says: k })),
-          field,
-        );
-      case "materialId":
-        return select(
-          p.materials.map((m) => ({ value: String(m.id), says: m.name })),
-          field,
-        );
-      case "outline":
-        return select(
-          p.outlines.map((o) => ({ value: o.name, says: o.name })),
-          field,
-        );
-      case "faceUp":
-        return select(
-          ["up", "down"].map((v) => ({ value: v, says: v })),
-          field,
-        );
-      default:
-        return (
-          <input
-            ref={focused}
-            aria-label={`${field === "angleDeg" ? "Angle, or a stacking code," : field} of ${p.label}`}
-            value={p.typing ?? ""}
-            onChange={(e) => verbs.type(e.target.value)}
-            onBlur={(e) => p.typing !== null && !p.fault && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation();
-              if (e.key === "Escape") verbs.leave();
-              else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
-              else if (e.key === "Tab") verbs.commit(p.typing ?? "", verbs.next(0, e.shiftKey ? -1 : 1));
-              else return;
-              e.preventDefault();
-            }}
-          />
-        );
-    }
-  };
-  return (
-    <>
-      <tr
-        aria-selected={p.chosen}
-        className={p.fault ? "fault" : undefined}
-        onDragOver={(e) => p.writes && e.preventDefault()}
-        onDrop={() => verbs.drop(i.key)}
-      >
-        <td>
-          {p.writes && (
-            <Grip draggable onDragStart={() => verbs.grab(i.key)} aria-hidden="true">
-              ⠿
-            </Grip>
-          )}
-          <b>{p.label}</b>
-          {p.marked === "found" && <b style={{ color: "var(--brick)" }}> ✕</b>}
-          {p.marked === "changed" && <small> new</small>}
-        </td>
-        {columns.map((c) => (
-          <td
-            key={c.field}
-            role="gridcell"
-            className={c.number ? "n" : undefined}
-            data-cell={`${i.key}/${c.field}`}
-            tabIndex={p.at === c.field && p.typing === null ? 0 : -1}
-            aria-label={`${c.head} of ${p.label}: ${shown(i, c.field, p.materials) || "none"}`}
-            onClick={(e) => p.typing === null && verbs.press(i.key, c.field, e.shiftKey)}
-            onDoubleClick={() => verbs.open(i.key, c.field)}
-          >
-            {p.at === c.field && p.typing !== null ? editor(c.field) : shown(i, c.field, p.materials)}
-          </td>
-        ))}
-      </tr>
-      {p.fault && (
-        <tr>
-          <td />
-          <td className="says" colSpan={columns.length}>
-            <div role="alert">{p.fault}</div>
-          </td>
-        </tr>
-      )}
-    </>
-  );
-}

@@ -4,6 +4,7 @@ import styled from "styled-components";
 export const Grid = styled.table`
   border-collapse: collapse;
   width: 100%;
+  table-layout: fixed;
   font-size: 15.5px;
   th {
     font-size: 13px;
@@ -21,7 +22,11 @@ export const Grid = styled.table`
     padding: 3px 8px 3px 0;
     border-bottom: 1px solid var(--g4);
     height: 32px;
-    white-space: nowrap;
+    overflow-wrap: anywhere;
+    scroll-margin-top: 34px;
+  }
+  th:first-child {
+    width: 78px;
   }
   th.n,
   td.n {

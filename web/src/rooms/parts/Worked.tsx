@@ -1,6 +1,6 @@
 // What the laminate says at once: the rules it breaks, what it weighs, how it
 // bends and warps.
-import { useState } from "react";
+import { memo, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { angle, mm, percent } from "../../ui/format";
 import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
@@ -9,18 +9,11 @@ import { Sign } from "../../ui/Sign";
 type Worked = Schemas["Worked"];
 type Zone = Schemas["ZoneView"];
 
+type Finding = Schemas["FindingView"];
+type Waive = (f: Finding, reason: string, pin: string) => void;
+
 /** Findings with the items they point at; quality may let one stand. */
-export function Findings({
-  worked,
-  point,
-  waive,
-}: {
-  worked?: Worked;
-  point: (keys: string[]) => void;
-  waive?: (f: Schemas["FindingView"], reason: string, pin: string) => void;
-}) {
-  const [open, setOpen] = useState<string | null>(null);
-  const [reason, setReason] = useState("");
+export function Findings({ worked, point, waive }: { worked?: Worked; point: (keys: string[]) => void; waive?: Waive }) {
   if (!worked) return null;
   if (worked.findings.length === 0)
     return (
@@ -30,45 +23,62 @@ export function Findings({
     );
   return (
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
-      {worked.findings.map((f) => {
-        const id = f.rule + f.says;
-        return (
-          <li key={id} style={{ borderBottom: "1px solid var(--g4)", padding: "4px 0" }}>
-            <Row $gap={10} $between>
-              <span style={{ flex: 1 }}>
-                <Mark tone={f.waived ? "attend" : "stop"}>{f.says}</Mark>
-                {f.waived && <small> let stand: {f.waived}</small>}
-              </span>
-              {f.items.length > 0 && (
-                <Button $quiet $small onPress={() => point(f.items)} aria-label={`Show: ${f.says}`}>
-                  Show
-                </Button>
-              )}
-              {waive && !f.waived && (
-                <Button $quiet $small onPress={() => setOpen(open === id ? null : id)} aria-label={`Let stand: ${f.says}`}>
-                  Let stand
-                </Button>
-              )}
-            </Row>
-            {waive && open === id && (
-              <Stack $gap={8} style={{ padding: "8px 0" }}>
-                <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
-                <Sign
-                  says="Waive the finding"
-                  label="PIN, to waive it"
-                  ready={reason.trim() !== ""}
-                  sign={(pin) => {
-                    waive(f, reason, pin);
-                    setOpen(null);
-                    setReason("");
-                  }}
-                />
-              </Stack>
-            )}
-          </li>
-        );
-      })}
+      {worked.findings.map((f) => (
+        <FindingLine key={f.rule + f.says} f={f} point={point} {...(waive ? { waive } : {})} />
+      ))}
     </ul>
+  );
+}
+
+// Every key brings all findings anew: those that say the same are not drawn again.
+const FindingLine = memo(
+  FindingOf,
+  (a, b) =>
+    a.point === b.point &&
+    a.waive === b.waive &&
+    a.f.says === b.f.says &&
+    a.f.waived === b.f.waived &&
+    a.f.items.length === b.f.items.length &&
+    a.f.items.every((k, i) => k === b.f.items[i]),
+);
+
+function FindingOf({ f, point, waive }: { f: Finding; point: (keys: string[]) => void; waive?: Waive }) {
+  const [open, setOpen] = useState(false);
+  const [reason, setReason] = useState("");
+  return (
+    <li style={{ borderBottom: "1px solid var(--g4)", padding: "4px 0" }}>
+      <Row $gap={10} $between>
+        <span style={{ flex: 1 }}>
+          <Mark tone={f.waived ? "attend" : "stop"}>{f.says}</Mark>
+          {f.waived && <small> let stand: {f.waived}</small>}
+        </span>
+        {f.items.length > 0 && (
+          <Button $quiet $small onPress={() => point(f.items)} aria-label={`Show: ${f.says}`}>
+            Show
+          </Button>
+        )}
+        {waive && !f.waived && (
+          <Button $quiet $small onPress={() => setOpen(!open)} aria-label={`Let stand: ${f.says}`}>
+            Let stand
+          </Button>
+        )}
+      </Row>
+      {waive && open && (
+        <Stack $gap={8} style={{ padding: "8px 0" }}>
+          <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
+          <Sign
+            says="Waive the finding"
+            label="PIN, to waive it"
+            ready={reason.trim() !== ""}
+            sign={(pin) => {
+              waive(f, reason, pin);
+              setOpen(false);
+              setReason("");
+            }}
+          />
+        </Stack>
+      )}
+    </li>
   );
 }
 

@@ -7,14 +7,15 @@ import type { Item } from "./edits";
 type Material = Pick<Schemas["MaterialView"], "id" | "name">;
 export type Field = "kind" | "materialId" | "angleDeg" | "outline" | "x" | "y" | "faceUp";
 
-export const columns: { field: Field; head: string; number?: boolean }[] = [
-  { field: "kind", head: "Kind" },
-  { field: "materialId", head: "Material" },
-  { field: "angleDeg", head: "Angle", number: true },
+/** The columns of the sheet; those without a width share what is left. */
+export const columns: { field: Field; head: string; number?: boolean; width?: number }[] = [
+  { field: "kind", width: 92, head: "Kind" },
+  { field: "materialId", width: 134, head: "Material" },
+  { field: "angleDeg", width: 58, head: "Angle", number: true },
   { field: "outline", head: "Outline" },
-  { field: "x", head: "x mm", number: true },
-  { field: "y", head: "y mm", number: true },
-  { field: "faceUp", head: "Face" },
+  { field: "x", width: 52, head: "x mm", number: true },
+  { field: "y", width: 52, head: "y mm", number: true },
+  { field: "faceUp", width: 50, head: "Face" },
 ];
 
 export const kinds: Item["kind"][] = ["ply", "film adhesive", "core", "peel ply", "insert", "potting", "fillet"];

@@ -2,14 +2,17 @@
 // by the server as it stands, kept by itself after a moment without a change,
 // and can be undone without limit as long as the page is open.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
 import { client, type Schemas } from "../../app/api";
 import type { Master } from "./edits";
+import type { Line } from "./PlanView";
 
 export type Reply = Schemas["Reply"];
 export type Revision = Schemas["RevisionView"];
 /** What is asked besides the document itself. */
 export type Asked = Omit<Schemas["Question"], "document" | "letter" | "before">;
+
+export type Section = Schemas["SectionView"];
 
 type History = { past: Master[]; now: Master; future: Master[] };
 type Move = { to: Master } | { take: Master } | "undo" | "redo";
@@ -28,15 +31,20 @@ function step(h: History, m: Move): History {
   return { past: [...h.past, h.now], now: m.to, future: [] };
 }
 
+/** What an answer is about. */
+type State = { doc: Master; question: string; beside: string };
+const same = (a: State, b: State) => a.doc === b.doc && a.question === b.question && a.beside === b.beside;
+
 /** Waits until nothing changed for a moment. */
 const quiet = 700;
 
-export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked) {
+/** line is that of the section, m; it is cut only while it is looked at. */
+export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked, cut: boolean, line?: Line) {
   const cache = useQueryClient();
   const [history, move] = useReducer(step, v.document, (now) => ({ past: [], now, future: [] }));
   const doc = history.now;
   const [reply, setReply] = useState<Reply | null>(null);
-  const [working, setWorking] = useState(false);
+  const [working, setWorking] = useState(true);
   const [keeping, setKeeping] = useState<"kept" | "waiting" | "keeping" | "refused">("kept");
   const [error, setError] = useState<unknown>(null);
   // The document that the kept one was made from by this page.
@@ -44,6 +52,10 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const version = useRef(v.version);
   const latest = useRef(doc);
   const before = useRef<Schemas["Worked"]>(undefined);
+  // The last document that could be worked out, and its section.
+  const [sound, setSound] = useState<Master | null>(null);
+  const [section, setSection] = useState<Section | null>(null);
+  const [cutError, setCutError] = useState<unknown>(null);
   useEffect(() => {
     latest.current = doc;
   }, [doc]);
@@ -60,23 +72,30 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const question = JSON.stringify(asked);
   // What is kept beside the document changes the answer as well: waivers, the process.
   const beside = JSON.stringify([v.waivers, v.process, writes ? 0 : v.version]);
-  useEffect(() => {
-    const stop = new AbortController();
-    // Not at once: while a key is held down only the last state matters.
-    const timer = setTimeout(() => {
-      setWorking(true);
+  const state = useMemo(() => ({ doc, question, beside }), [doc, question, beside]);
+  const newest = useRef(state);
+  const asking = useRef(false);
+  const [turn, askAgain] = useReducer((n: number) => n + 1, 0);
+  const ask = useCallback(
+    (what: State) => {
+      // One question at a time: while a key is held down, the next is about the state
+      // that there is when this one is answered.
+      if (asking.current) return;
+      asking.current = true;
       const body = {
-        ...(JSON.parse(question) as Asked),
+        ...(JSON.parse(what.question) as Asked),
         letter: v.letter,
         // What came before is frozen: once is enough.
         before: before.current === undefined,
-        ...(writes ? { document: doc } : {}),
+        ...(writes ? { document: what.doc } : {}),
       };
       void client
-        .POST("/api/parts/{code}/ask", { params: { path: { code } }, body, signal: stop.signal })
+        .POST("/api/parts/{code}/ask", { params: { path: { code } }, body })
+        .catch((e: unknown) => ({ data: undefined, error: e }))
         .then(({ data, error: fault }) => {
-          if (stop.signal.aborted) return;
-          setWorking(false);
+          asking.current = false;
+          if (same(newest.current, what)) setWorking(false);
+          else askAgain();
           if (!data) {
             setError(fault);
             return;
@@ -84,19 +103,32 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
           before.current ??= data.before;
           const mine = { ...data, ...(before.current ? { before: before.current } : {}) };
           // While a fault stands, the last state that could be worked out stays in sight.
-          setReply((last) =>
-            data.faults.length > 0 && last
-              ? { ...mine, ...(last.worked ? { worked: last.worked } : {}), ...(last.section ? { section: last.section } : {}) }
-              : mine,
-          );
-        })
-        .catch(() => undefined);
-    }, 15);
-    return () => {
-      clearTimeout(timer);
-      stop.abort();
-    };
-  }, [code, doc, question, beside, v.letter, writes]);
+          setReply((last) => (data.faults.length > 0 && last?.worked ? { ...mine, worked: last.worked } : mine));
+          if (data.faults.length === 0) setSound(what.doc);
+        });
+    },
+    [code, v.letter, writes],
+  );
+  useEffect(() => {
+    newest.current = state;
+    ask(state);
+  }, [ask, state, turn]);
+
+  // The section is drawn after the findings: they do not wait for a drawing.
+  useEffect(() => {
+    if (!sound || !cut) return;
+    const stop = new AbortController();
+    const body = { letter: v.letter, ...(line ? { line } : {}), ...(writes ? { document: sound } : {}) };
+    void client
+      .POST("/api/parts/{code}/section", { params: { path: { code } }, body, signal: stop.signal })
+      .then(({ data, error: fault }) => {
+        if (stop.signal.aborted) return;
+        setCutError(fault ?? null);
+        if (data) setSection(data);
+      })
+      .catch(() => undefined);
+    return () => stop.abort();
+  }, [code, sound, cut, line, v.letter, writes]);
 
   const faults = reply?.faults ?? [];
   const keep = useCallback(async () => {
@@ -134,13 +166,20 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     return () => clearTimeout(timer);
   }, [keeping, whole, keep, doc]);
 
-  const change = useCallback((next: Master | ((m: Master) => Master)) => {
-    const to = typeof next === "function" ? next(latest.current) : next;
-    latest.current = to;
-    move({ to });
-    setKeeping("waiting");
-    setWorking(true);
-  }, []);
+  const change = useCallback(
+    (next: Master | ((m: Master) => Master)) => {
+      const to = typeof next === "function" ? next(latest.current) : next;
+      if (to === latest.current) return; // nothing to ask or to keep
+      latest.current = to;
+      // Asked before the page is drawn anew: both take as long as the longer one.
+      newest.current = { ...newest.current, doc: to };
+      ask(newest.current);
+      move({ to });
+      setKeeping("waiting");
+      setWorking(true);
+    },
+    [ask],
+  );
   const undo = useCallback(() => (move("undo"), setKeeping("waiting"), setWorking(true)), []);
   const redo = useCallback(() => (move("redo"), setKeeping("waiting"), setWorking(true)), []);
   /** Gives one's own up for what is kept. */
@@ -163,6 +202,8 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     undone: history.future.length,
     done: history.past.length,
     reply,
+    section,
+    cutError,
     working,
     faults,
     keeping,

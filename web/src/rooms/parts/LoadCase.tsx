@@ -1,0 +1,181 @@
+// A load on a zone: what it does to each ply, which fails first, and how far the
+// zone may warp when angles are off. Cases that are needed again stand in the
+// master.
+import { useState, type FormEvent } from "react";
+import type { Schemas } from "../../app/api";
+import { mm } from "../../ui/format";
+import { Button, Caution, Heading, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import type { Master } from "./edits";
+import type { Asked, Reply } from "./useMaster";
+import { zoneSays } from "./Worked";
+
+type Load = Schemas["Load"];
+
+const parts = ["Nx, N/mm", "Ny, N/mm", "Nxy, N/mm", "Mx, N", "My, N", "Mxy, N", "ΔT, K"] as const;
+
+/** What a load's fields show, and the load that they make. */
+const shownAs = (l: Load) => [...l.n.map((v) => v / 1e3), ...l.m, l.deltaT].map((v) => String(+v.toPrecision(9)));
+const made = (name: string, v: number[]): Load => ({
+  name,
+  n: [v[0]! * 1e3, v[1]! * 1e3, v[2]! * 1e3],
+  m: [v[3]!, v[4]!, v[5]!],
+  deltaT: v[6]!,
+});
+
+export function LoadCase({
+  doc,
+  change,
+  zone,
+  name,
+  reply,
+  asked,
+  ask,
+}: {
+  doc: Master;
+  /** Missing: the master cannot be written. */
+  change?: (m: Master) => void;
+  zone?: Schemas["ZoneView"];
+  name: string;
+  reply: Reply;
+  asked: Asked;
+  ask: (a: Asked) => void;
+}) {
+  const [values, setValues] = useState<string[]>(["100", "0", "0", "0", "0", "0", "0"]);
+  const [called, setCalled] = useState("");
+  const [off, setOff] = useState("2");
+  const numbers = values.map((v) => Number(v.replace(",", ".").replace("−", "-")));
+  const bad = values.some((v, i) => v.trim() === "" || !Number.isFinite(numbers[i]));
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (bad) return;
+    ask({ ...asked, load: made("asked", numbers) });
+  };
+  const kept = doc.loads ?? [];
+  const choose = (called: string) => {
+    const l = kept.find((x) => x.name === called);
+    setCalled(called);
+    if (!l) return;
+    setValues(shownAs(l));
+    ask({ ...asked, load: l });
+  };
+  const others = kept.filter((l) => l.name !== called.trim());
+  const first = reply.load?.find((p) => p.first);
+  return (
+    <Stack $gap={8}>
+      <Heading>
+        Load on {name}
+        {zone ? `, ${zoneSays(zone)}` : ""}
+      </Heading>
+      {(kept.length > 0 || change) && (
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          <SelectField
+            label="Load cases of the master"
+            value={kept.some((l) => l.name === called) ? called : ""}
+            onChange={(e) => choose(e.target.value)}
+          >
+            <option value="">{kept.length > 0 ? "choose one" : "none yet"}</option>
+            {kept.map((l) => (
+              <option key={l.name}>{l.name}</option>
+            ))}
+          </SelectField>
+          {change && (
+            <>
+              <div style={{ width: 200 }}>
+                <TextField label="Name of the case" value={called} onChange={setCalled} />
+              </div>
+              <Button
+                $quiet
+                isDisabled={bad || called.trim() === ""}
+                onPress={() => change({ ...doc, loads: [...others, made(called.trim(), numbers)] })}
+              >
+                {others.length < kept.length ? "Keep it as it is now" : "Keep it in the master"}
+              </Button>
+              <Button
+                $quiet
+                isDisabled={others.length === kept.length}
+                onPress={() => (change({ ...doc, loads: others.length > 0 ? others : undefined }), setCalled(""))}
+              >
+                Take the case out
+              </Button>
+            </>
+          )}
+        </Row>
+      )}
+      <form onSubmit={submit}>
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          {parts.map((p, i) => (
+            <div key={p} style={{ width: 88 }}>
+              <TextField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
+            </div>
+          ))}
+          <Button type="submit" $quiet isDisabled={bad}>
+            Work it out
+          </Button>
+        </Row>
+      </form>
+      {reply.load && (
+        <>
+          <p role="status">
+            {first ? (
+              <>
+                Ply {first.ply} would fail first
+                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu {first.tsaiWu?.toFixed(3)},
+                maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
+              </>
+            ) : (
+              "The strength of these materials is not entered: stresses only."
+            )}
+          </p>
+          <Table>
+            <thead>
+              <tr>
+                <th>Ply</th>
+                <th className="n">along, MPa</th>
+                <th className="n">across, MPa</th>
+                <th className="n">shear, MPa</th>
+                <th className="n">max. stress</th>
+                <th>governed by</th>
+                <th className="n">Tsai–Wu</th>
+                <th className="n">times the load</th>
+              </tr>
+            </thead>
+            <tbody>
+              {reply.load.map((p) => (
+                <tr key={p.key} className={p.first ? "on" : undefined}>
+                  <td>{p.ply}</td>
+                  {p.stress.map((s, k) => (
+                    <td key={k} className="n">
+                      {(Math.round(s / 1e5) / 10 + 0).toFixed(1)}
+                    </td>
+                  ))}
+                  <td className="n">{p.maxStress?.toFixed(3)}</td>
+                  <td>{p.mode}</td>
+                  <td className="n">{p.tsaiWu?.toFixed(3)}</td>
+                  <td className="n">{p.reserve?.toFixed(2) ?? ""}</td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          <Caution>
+            A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The engineer of
+            record decides.
+          </Caution>
+        </>
+      )}
+      <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
+        <div style={{ width: 150 }}>
+          <TextField label="All angles within ±, °" value={off} onChange={setOff} />
+        </div>
+        <Button $quiet isDisabled={!(Number(off) > 0 && Number(off) <= 20)} onPress={() => ask({ ...asked, off: Number(off) })}>
+          How far may it warp?
+        </Button>
+        {reply.range && (
+          <span role="status">
+            Bow of {name} over {reply.worked?.span} m: likely {mm(reply.range.low, 2)} to {mm(reply.range.high, 2)} mm, in the
+            middle {mm(reply.range.middle, 2)}; the worst of 200 layups {mm(reply.range.worst, 2)} mm.
+          </span>
+        )}
+      </Row>
+    </Stack>
+  );
+}

@@ -1,0 +1,165 @@
+// The cure recipe segment by segment, and what a run that goes as planned would
+// do: the server walks it, integrates the cure and holds it against the limits.
+import { keepPreviousData } from "@tanstack/react-query";
+import { useMemo } from "react";
+import { api, type Schemas } from "../../app/api";
+import { celsius, spell } from "../../ui/format";
+import { Button, Heading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { RunChart } from "../../ui/RunChart";
+import { Figure } from "./Detail";
+
+type Recipe = Schemas["Recipe"];
+type Segment = Schemas["Segment"];
+
+const zero = 273.15;
+const nothing = { air: null, tool: null, lead: null, vacuum: null };
+
+export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) => void }) {
+  const put = (k: number, part: Partial<Segment>) =>
+    set({ ...recipe, segments: recipe.segments.map((s, n) => (n === k ? { ...s, ...part } : s)) });
+  const insert = (k: number) => {
+    const like = recipe.segments[k]!;
+    set({ ...recipe, segments: [...recipe.segments.slice(0, k + 1), { ...like, hold: 0 }, ...recipe.segments.slice(k + 1)] });
+  };
+  return (
+    <Stack $gap={10}>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <div style={{ flex: "1 1 180px" }}>
+          <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
+        </div>
+        <Figure
+          label="Starts at, °C"
+          scale={1}
+          value={recipe.start - zero}
+          set={(x) => x !== undefined && set({ ...recipe, start: x + zero })}
+        />
+        <Figure
+          label="Air within ±, K"
+          scale={1}
+          value={recipe.tolerance}
+          set={(x) => x !== undefined && set({ ...recipe, tolerance: x })}
+        />
+      </Row>
+      <Table>
+        <tbody>
+          {recipe.segments.map((s, k) => (
+            <tr key={k}>
+              <td>
+                <Figure
+                  narrow
+                  label={`${k + 1}: to, °C`}
+                  scale={1}
+                  value={s.target - zero}
+                  set={(x) => x !== undefined && put(k, { target: x + zero })}
+                />
+              </td>
+              <td>
+                <Figure narrow label={`${k + 1}: at K/min`} scale={60} value={s.rate} set={(x) => put(k, { rate: x ?? 0 })} />
+              </td>
+              <td>
+                <Figure
+                  narrow
+                  label={`${k + 1}: part has, °C`}
+                  scale={1}
+                  {...(s.waitPart ? { value: s.waitPart - zero } : {})}
+                  set={(x) => put(k, { waitPart: x === undefined ? 0 : x + zero })}
+                />
+              </td>
+              <td>
+                <Figure
+                  narrow
+                  label={`${k + 1}: hold, min`}
+                  scale={1 / 60}
+                  value={s.hold}
+                  set={(x) => put(k, { hold: x ?? 0 })}
+                />
+              </td>
+              <td>
+                <Row $gap={6}>
+                  <Button $quiet $small onPress={() => insert(k)} aria-label={`Insert a segment below ${k + 1}`}>
+                    Insert
+                  </Button>
+                  <Button
+                    $quiet
+                    $small
+                    isDisabled={recipe.segments.length === 1}
+                    onPress={() => set({ ...recipe, segments: recipe.segments.filter((_, n) => n !== k) })}
+                    aria-label={`Take out segment ${k + 1}`}
+                  >
+                    Take out
+                  </Button>
+                </Row>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <small>
+        A segment ramps the air to its temperature, waits until the lagging part sensor has the temperature given (empty: it does
+        not wait), then holds.
+      </small>
+    </Stack>
+  );
+}
+
+/** The recipe in words. */
+export function RecipeRead({ recipe }: { recipe: Recipe }) {
+  return (
+    <ol aria-label="Segments of the recipe" style={{ margin: 0, paddingLeft: 22 }}>
+      {recipe.segments.map((s, k) => (
+        <li key={k}>
+          to <b>{celsius(s.target)} °C</b> at {+(s.rate * 60).toFixed(2)} K/min
+          {s.waitPart ? `, until the part has ${celsius(s.waitPart)} °C` : ""}
+          {s.hold > 0 && (
+            <>
+              , hold <b>{spell(s.hold)}</b>
+            </>
+          )}
+        </li>
+      ))}
+    </ol>
+  );
+}
+
+/** The recipe as a run that goes as planned, and the limits that it would meet. */
+export function Foreseen({ code, letter, process }: { code: string; letter: string; process: Schemas["Process"] }) {
+  const asked = api.useQuery(
+    "post",
+    "/api/parts/{code}/foresee",
+    { params: { path: { code } }, body: { letter, process } },
+    { placeholderData: keepPreviousData, retry: false },
+  );
+  const seen = asked.data;
+  const expected = useMemo(
+    () => (seen?.plan ?? []).map((p) => ({ ...nothing, t: p.t, setPoint: p.setPoint, lag: p.part })),
+    [seen],
+  );
+  return (
+    <Stack $gap={8}>
+      <Refusal error={asked.error} />
+      {seen && (
+        <>
+          <Heading>If it runs as planned: {spell(seen.duration)}</Heading>
+          <RunChart
+            plan={seen.plan}
+            samples={expected}
+            cure={seen.cure}
+            height={220}
+            expected
+            label={`Plan of ${process.recipe.name} over ${spell(seen.duration)}, part and degree of cure as expected`}
+          />
+          <ul aria-label="Limits as planned" style={{ listStyle: "none", margin: 0, padding: 0 }}>
+            {seen.verdict?.checks.map((c) => (
+              <li key={c.what}>
+                <Mark tone={c.met ? "met" : "stop"}>
+                  {c.what}: {c.says}
+                </Mark>
+              </li>
+            ))}
+          </ul>
+          {!seen.verdict && <small>No ply yet says which resin cures: nothing is held against the limits.</small>}
+        </>
+      )}
+    </Stack>
+  );
+}

@@ -1,0 +1,154 @@
+// One row of the sheet: its cells, the editor of the one that is written in, and
+// what is wrong with it.
+import { memo } from "react";
+import type { Schemas } from "../../app/api";
+import { columns, edited, kinds, shown, type Field } from "./cells";
+import type { Item, Master } from "./edits";
+import { Grip } from "./TableLook";
+
+type Material = Schemas["MaterialView"];
+export type At = { key: string; field: Field };
+
+/** Puts the focus into a field in the moment in which it appears. */
+const focused = (el: HTMLElement | null) => el?.focus();
+
+type RowProps = {
+  item: Item;
+  /** Among all rows of the sheet, from 1; the heading is the first. */
+  index: number;
+  label: string;
+  materials: Material[];
+  chosen: boolean;
+  marked: string;
+  fault?: string;
+  at?: Field;
+  typing: string | null;
+  outlines: Master["outlines"];
+  writes: boolean;
+  verbs: Verbs;
+};
+
+/** What a row does; they stay the same ones for good. */
+export type Verbs = {
+  press: (key: string, f: Field, extend: boolean) => void;
+  open: (key: string, f: Field) => void;
+  type: (text: string) => void;
+  commit: (text: string, then?: At) => void;
+  next: (dRow: number, dColumn: number) => At | undefined;
+  leave: () => void;
+  grab: (key: string) => void;
+  drop: (key: string) => void;
+};
+
+// A row is drawn anew only when something of it changed: a stack has hundreds.
+export const SheetRow = memo(RowOf);
+
+function RowOf(p: RowProps) {
+  const { item: i, verbs } = p;
+  const select = (options: { value: string; says: string }[], field: Field) => (
+    <select
+      ref={focused}
+      aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
+      value={p.typing ?? ""}
+      onChange={(e) => verbs.commit(e.target.value)}
+      onBlur={verbs.leave}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === "Escape" || e.key === "Enter") verbs.leave();
+      }}
+    >
+      <option value="">choose</option>
+      {options.map((o) => (
+        <option key={o.value} value={o.value}>
+          {o.says}
+        </option>
+      ))}
+    </select>
+  );
+  const editor = (field: Field) => {
+    switch (field) {
+      case "kind":
+        return select(
+          kinds.map((k) => ({ value: k, says: k })),
+          field,
+        );
+      case "materialId":
+        return select(
+          p.materials.map((m) => ({ value: String(m.id), says: m.name })),
+          field,
+        );
+      case "outline":
+        return select(
+          p.outlines.map((o) => ({ value: o.name, says: o.name })),
+          field,
+        );
+      case "faceUp":
+        return select(
+          ["up", "down"].map((v) => ({ value: v, says: v })),
+          field,
+        );
+      default:
+        return (
+          <input
+            ref={focused}
+            aria-label={`${field === "angleDeg" ? "Angle, or a stacking code," : field} of ${p.label}`}
+            value={p.typing ?? ""}
+            onChange={(e) => verbs.type(e.target.value)}
+            onBlur={(e) => p.typing !== null && !p.fault && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
+            onKeyDown={(e) => {
+              e.stopPropagation();
+              if (e.key === "Escape") verbs.leave();
+              else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
+              else if (e.key === "Tab") verbs.commit(p.typing ?? "", verbs.next(0, e.shiftKey ? -1 : 1));
+              else return;
+              e.preventDefault();
+            }}
+          />
+        );
+    }
+  };
+  return (
+    <>
+      <tr
+        aria-selected={p.chosen}
+        aria-rowindex={p.index}
+        className={p.fault ? "fault" : undefined}
+        onDragOver={(e) => p.writes && e.preventDefault()}
+        onDrop={() => verbs.drop(i.key)}
+      >
+        <td>
+          {p.writes && (
+            <Grip draggable onDragStart={() => verbs.grab(i.key)} aria-hidden="true">
+              ⠿
+            </Grip>
+          )}
+          <b>{p.label}</b>
+          {p.marked === "found" && <b style={{ color: "var(--brick)" }}> ✕</b>}
+          {p.marked === "changed" && <small> new</small>}
+        </td>
+        {columns.map((c) => (
+          <td
+            key={c.field}
+            role="gridcell"
+            className={c.number ? "n" : undefined}
+            data-cell={`${i.key}/${c.field}`}
+            tabIndex={p.at === c.field && p.typing === null ? 0 : -1}
+            aria-label={`${c.head} of ${p.label}: ${shown(i, c.field, p.materials) || "none"}`}
+            onClick={(e) => p.typing === null && verbs.press(i.key, c.field, e.shiftKey)}
+            onDoubleClick={() => verbs.open(i.key, c.field)}
+          >
+            {p.at === c.field && p.typing !== null ? editor(c.field) : shown(i, c.field, p.materials)}
+          </td>
+        ))}
+      </tr>
+      {p.fault && (
+        <tr>
+          <td />
+          <td className="says" colSpan={columns.length}>
+            <div role="alert">{p.fault}</div>
+          </td>
+        </tr>
+      )}
+    </>
+  );
+}
