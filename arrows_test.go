@@ -23,7 +23,7 @@ var may = map[string][]string{
 	"format": {"core", "format"},
 	"device": {"core", "device"},
 	"store":  {"store"},
-	"shop":   {"calc", "core", "store", "wire"},
+	"shop":   {"calc", "core", "shop", "store", "wire"},
 	"work":   {"core", "device", "shop", "store", "wire"},
 	"api":    {"core", "format", "shop", "web", "wire"},
 	"demo":   {"core", "device", "format", "shop", "store", "wire"},

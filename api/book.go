@@ -48,7 +48,7 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(ctx, &shop.Error{Kind: shop.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
 			}
-			section, err := r.shop.Section(ctx, in.Code, shop.Cutting{Letter: v.Letter})
+			drawing, err := r.shop.Drawing(ctx, in.Code, shop.DrawingQuestion{Letter: v.Letter})
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
@@ -61,7 +61,7 @@ func (r *routes) book() {
 					}
 				}
 			}
-			b := bookOf(v, reply, section, tools, pictures, in.Templates == "yes")
+			b := bookOf(v, *reply.Worked, drawing, tools, pictures, in.Templates == "yes")
 			b.Letterpaper = in.Paper == "letter"
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
@@ -70,10 +70,10 @@ func (r *routes) book() {
 		})
 }
 
-func bookOf(v shop.RevisionView, reply shop.Reply, s shop.SectionView, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
-	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, reply, tools)}
+func bookOf(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
+	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, w, d, tools)}
 	layers := map[string]shop.LayerView{}
-	for _, l := range reply.Worked.Layers {
+	for _, l := range d.Layers {
 		layers[l.Key] = l
 	}
 	debulks := map[int]bool{}
@@ -85,7 +85,7 @@ func bookOf(v shop.RevisionView, reply shop.Reply, s shop.SectionView, tools []s
 	var ghosts []geom.Ring
 	seen := map[int]bool{}
 	ply := 0
-	for _, label := range reply.Worked.Labels {
+	for _, label := range w.Labels {
 		item, ok := itemOf(v.Document, label.Key)
 		if !ok {
 			continue // a counted copy of a family's item
@@ -97,7 +97,7 @@ func bookOf(v shop.RevisionView, reply shop.Reply, s shop.SectionView, tools []s
 		}
 		l, layer := layers[label.Key]
 		if layer {
-			page.Outline = reply.Worked.Outline(l).Ring()
+			page.Outline = d.Outline(l).Ring()
 			page.Fill = fillOf(l)
 			page.Facts = append(page.Facts, [2]string{"Material", l.Material})
 			if item.Kind == master.Ply {
@@ -145,34 +145,34 @@ func bookOf(v shop.RevisionView, reply shop.Reply, s shop.SectionView, tools []s
 			}
 		}
 	}
-	if len(s.Courses) > 0 {
+	if s := d.Section; s != nil && len(s.Courses) > 0 {
 		cut := pdf.BookCut{Title: fmt.Sprintf("Section from %.0f, %.0f to %.0f, %.0f mm", s.Line[0]*1e3, s.Line[1]*1e3, s.Line[2]*1e3, s.Line[3]*1e3), Length: s.Length, Height: s.Height}
-		in := map[string]bool{}
+		met := map[int]bool{}
 		for _, c := range s.Courses {
-			in[c.Key] = true
-			cut.Courses = append(cut.Courses, pdf.BookCourse{At: c.At, Fill: fillOf(layers[c.Key])})
+			met[c.Layer] = true
+			cut.Courses = append(cut.Courses, pdf.BookCourse{At: c.At, Fill: fillOf(d.Layers[c.Layer])})
 		}
-		for _, l := range reply.Worked.Layers {
-			if in[l.Key] {
+		for k, l := range d.Layers {
+			if met[k] {
 				cut.Names = append(cut.Names, nameOf(l))
 			}
 		}
 		b.Cuts = append(b.Cuts, cut)
 	}
 	if templates {
-		b.Templates = templatesOf(reply.Worked)
+		b.Templates = templatesOf(d)
 	}
 	return b
 }
 
 // templatesOf are the shapes to cut by hand, each once, with the fibre along
 // the sheet and the face as on the roll.
-func templatesOf(w *shop.Worked) []pdf.BookTemplate {
+func templatesOf(d shop.Drawing) []pdf.BookTemplate {
 	type shape struct{ ring, material string }
 	var out []pdf.BookTemplate
 	at := map[shape]int{}
-	for _, l := range w.Layers {
-		ring := pattern.OnRoll(w.Outline(l).Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
+	for _, l := range d.Layers {
+		ring := pattern.OnRoll(d.Outline(l).Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
 		rounded := make([]string, len(ring))
 		for i, p := range ring {
 			rounded[i] = fmt.Sprintf("%.5f %.5f", p.X, p.Y)
@@ -224,9 +224,9 @@ func nameOf(l shop.LayerView) string {
 }
 
 // cover is what stands on a book's first page.
-func cover(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView) []pdf.Section {
+func cover(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.ToolView) []pdf.Section {
 	area, count := map[string]float64{}, map[string]int{}
-	for _, l := range reply.Worked.Layers {
+	for _, l := range d.Layers {
 		area[l.Material] += l.Area
 		count[l.Material]++
 	}
@@ -243,7 +243,6 @@ func cover(v shop.RevisionView, reply shop.Reply, tools []shop.ToolView) []pdf.S
 			}
 		}
 	}
-	w := reply.Worked
 	expects := pdf.Section{Heading: "The scale should say", Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "kg", Share: 0.25, Right: true}},
 		Rows: [][]string{{"As laid, films off", fmt.Sprintf("%.3f", w.Scale.Laid)}, {"Cured", fmt.Sprintf("%.3f", w.Scale.Cured)}, {"Trimmed", fmt.Sprintf("%.3f", w.Scale.Trimmed)}}}
 	process := pdf.Section{Heading: "Process", Notes: []string{

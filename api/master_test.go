@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/shoptest"
 )
 
 // partCode is the code of the part with a number.
@@ -33,20 +34,7 @@ func (b *browser) big(n int) shop.RevisionView {
 	b.t.Helper()
 	var file shop.MasterFile
 	b.send("GET", "/api/parts/"+b.partCode("SP-11")+"/master.json?letter=A", "").into(b.t, &file)
-	like := file.Document.Stages[0].Items[1]
-	file.Number, file.Name = fmt.Sprintf("BIG-%d", n), "Many plies"
-	file.Document.Stages[0].Items = nil
-	for k := range n {
-		i := like
-		i.Key, i.AngleDeg = fmt.Sprintf("big%d", k), float64(k*45%180)
-		if k%10 == 9 {
-			name := fmt.Sprintf("patch %d", k)
-			file.Document.Outlines = append(file.Document.Outlines, master.Outline{Name: name, Kind: "patch", Dims: map[string]float64{"length": 0.2 - 0.0003*float64(k), "width": 0.1, "radius": 0.02}})
-			i.Outline, i.X, i.Y = name, 0.25, 0.18
-		}
-		file.Document.Stages[0].Items = append(file.Document.Stages[0].Items, i)
-	}
-	raw, err := json.Marshal(file)
+	raw, err := json.Marshal(shoptest.Many(file, n))
 	require.NoError(b.t, err)
 	var v shop.RevisionView
 	got := b.send("POST", "/api/masters", string(raw), key, fmt.Sprintf("big-master-%d", n))
@@ -142,7 +130,7 @@ func TestEveryShapeOfTheLibraryCanBeBegun(t *testing.T) {
 		}
 		d.Outlines = append(d.Outlines, o)
 	}
-	body, err := json.Marshal(shop.Question{Document: &d})
+	body, err := json.Marshal(shop.Question{Document: &d, Outlines: true})
 	require.NoError(t, err)
 	var reply shop.Reply
 	b.send("POST", "/api/parts/"+b.partCode("SP-25")+"/ask", string(body), key, "all-shapes").into(t, &reply)
@@ -195,7 +183,7 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 }
 
 // Masters of 100 plies on 11 outlines and of 500 plies on 51: what their page asks
-// for when it is opened, what it asks at every key, and the section that follows.
+// for when it is opened, what it asks at every key, and the drawing that follows.
 // Over HTTP, JSON and all.
 //
 //	go test ./api -run '^$' -bench BigMaster
@@ -208,14 +196,14 @@ func BenchmarkBigMaster(b *testing.B) {
 		at := "/api/parts/" + v.Part.Code
 		question, err := json.Marshal(shop.Question{Document: &v.Document})
 		require.NoError(b, err)
-		cutting, err := json.Marshal(shop.Cutting{Document: &v.Document})
+		drawing, err := json.Marshal(shop.DrawingQuestion{Document: &v.Document})
 		require.NoError(b, err)
 		b.Run(fmt.Sprintf("open-%d", n), func(b *testing.B) {
 			for b.Loop() {
 				require.Equal(b, http.StatusOK, web.send("GET", at+"?only=written", "").StatusCode)
 			}
 		})
-		for name, body := range map[string]string{"ask": string(question), "section": string(cutting)} {
+		for name, body := range map[string]string{"ask": string(question), "drawing": string(drawing)} {
 			b.Run(fmt.Sprintf("%s-%d", name, n), func(b *testing.B) {
 				for b.Loop() {
 					got := web.send("POST", at+"/"+name, body, key, "every-key-asks-"+name)

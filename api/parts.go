@@ -63,8 +63,8 @@ func (r *routes) parts() {
 	post(r, shop.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Question]) (shop.Reply, error) {
 		return r.shop.Ask(ctx, in.Code, in.Body)
 	})
-	post(r, shop.AskMaster, "/api/parts/{code}/section", "section", "Cut a master as it stands on the page along a line; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Cutting]) (shop.SectionView, error) {
-		return r.shop.Section(ctx, in.Code, in.Body)
+	post(r, shop.AskMaster, "/api/parts/{code}/drawing", "drawing", "Draw a master as it stands on the page and cut it along a line; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.DrawingQuestion]) (shop.Drawing, error) {
+		return r.shop.Drawing(ctx, in.Code, in.Body)
 	})
 	post(r, shop.AskMaster, "/api/parts/{code}/foresee", "foresee", "Walk a process's recipe and hold it against its limits; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.ProcessQuestion]) (shop.Foreseen, error) {
 		return r.shop.Foresee(ctx, in.Code, in.Body)

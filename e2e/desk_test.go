@@ -16,7 +16,7 @@ import (
 	"juxta/shop"
 )
 
-func (h *house) as(t *testing.T, name string) shop.By {
+func (h *house) as(t testing.TB, name string) shop.By {
 	t.Helper()
 	people, err := h.shop.People(context.Background())
 	require.NoError(t, err)

@@ -17,14 +17,14 @@ import (
 // page drives one browser tab the way a person does: real key events, real
 // pointer clicks on what can be seen, and waiting for words to appear.
 type page struct {
-	t    *testing.T
+	t    testing.TB
 	ctx  context.Context
 	base string
 }
 
 const patience = 45 * time.Second
 
-func openPage(t *testing.T, base string) *page {
+func openPage(t testing.TB, base string) *page {
 	t.Helper()
 	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.WindowSize(1280, 800), chromedp.UserDataDir(t.TempDir()))
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), options...)

@@ -34,7 +34,7 @@ func (p *page) cell(key, field string) {
 }
 
 // named is the newest revision of the part with a number.
-func (h *house) named(t *testing.T, number string) shop.RevisionView {
+func (h *house) named(t testing.TB, number string) shop.RevisionView {
 	t.Helper()
 	parts, err := h.shop.Parts(context.Background())
 	require.NoError(t, err)

@@ -44,7 +44,7 @@ type house struct {
 
 func (h *house) putForward(d time.Duration) { h.ahead.Add(int64(d)) }
 
-func openHouse(t *testing.T) *house {
+func openHouse(t testing.TB) *house {
 	t.Helper()
 	ctx := context.Background()
 	if _, err := os.Stat("../web/dist/index.html"); err != nil {

@@ -19,6 +19,7 @@ type Question struct {
 	Letter   string           `json:"letter,omitempty"`
 	WhatIf   *WhatIf          `json:"whatIf,omitempty"`
 	Before   bool             `json:"before,omitempty" doc:"Also what the revision before is"`
+	Outlines bool             `json:"outlines,omitempty" doc:"Also its outlines as drawn, faults or not"`
 	Load     *master.Load     `json:"load,omitempty" doc:"To hold the largest zone's plies against"`
 	Zone     int              `json:"zone,omitempty" doc:"That the load and the tolerance are about" minimum:"0"`
 	Off      float64          `json:"off,omitempty" doc:"Tolerance of all angles for the range of the warp, degrees" minimum:"0" maximum:"20"`
@@ -121,16 +122,18 @@ func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 }
 
 func (m masterOf) reply(q Question) (Reply, error) {
-	out := Reply{Faults: m.doc.Check(m.materials), Outlines: []OutlineView{}}
+	out := Reply{Faults: m.doc.Check(m.materials)}
 	var err error
 	if len(out.Faults) == 0 {
 		if m, err = m.shown(); err != nil {
 			return out, err
 		}
 	}
-	for _, o := range m.doc.Outlines {
-		if ring, err := o.Ring(); err == nil {
-			out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.Drawn(ring)})
+	if q.Outlines {
+		for _, o := range m.doc.Outlines {
+			if ring, err := o.Ring(); err == nil {
+				out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.Drawn(ring)})
+			}
 		}
 	}
 	if len(out.Faults) > 0 {

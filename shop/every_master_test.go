@@ -22,8 +22,10 @@ func TestEveryMasterAddsUp(t *testing.T) {
 			v, err := h.Revision(h.ctx, p.Code, "")
 			require.NoError(t, err)
 			w := v.Worked
+			drawing, err := h.Drawing(h.ctx, p.Code, shop.DrawingQuestion{})
+			require.NoError(t, err)
 			layers := map[string]shop.LayerView{}
-			for _, l := range w.Layers {
+			for _, l := range drawing.Layers {
 				layers[l.Key] = l
 			}
 			// Areas by zones are those of the layers, and so is the thickness.
@@ -209,22 +211,22 @@ func TestTheSameMasterGivesTheSameAnswer(t *testing.T) {
 		v := h.named(number)
 		first, err := h.Ask(h.ctx, v.Part.Code, shop.Question{})
 		require.NoError(t, err)
-		cut, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+		drawn, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
 		require.NoError(t, err)
 		for range 5 {
 			again, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Document: &v.Document})
 			require.NoError(t, err)
 			require.Equal(t, first, again, number)
-			same, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &v.Document, Line: &cut.Line})
+			same, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &v.Document, Line: &drawn.Section.Line})
 			require.NoError(t, err)
-			require.Equal(t, cut, same, number)
+			require.Equal(t, drawn, same, number)
 		}
 		// The section reaches as high as the layers do that lie under its line, and
 		// no layer is shown where it does not lie.
-		for _, c := range cut.Courses {
+		for _, c := range drawn.Section.Courses {
 			for i, a := range c.At {
-				assert.LessOrEqual(t, a[1], a[2]+1e-12, "%s of %s has its faces the right way round", c.Key, number)
-				assert.LessOrEqual(t, a[2], cut.Height+1e-7)
+				assert.LessOrEqual(t, a[1], a[2]+1e-12, "%s of %s has its faces the right way round", drawn.Layers[c.Layer].Key, number)
+				assert.LessOrEqual(t, a[2], drawn.Section.Height+1e-7)
 				if i > 0 {
 					assert.GreaterOrEqual(t, a[0], c.At[i-1][0])
 				}

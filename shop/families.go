@@ -190,6 +190,8 @@ type DifferenceView struct {
 	Process    []string     `json:"process" doc:"Fields of the process that differ"`
 	FromWorked *Worked      `json:"fromWorked,omitempty"`
 	ToWorked   *Worked      `json:"toWorked,omitempty"`
+	FromDrawn  Drawing      `json:"fromDrawn" doc:"In plan"`
+	ToDrawn    Drawing      `json:"toDrawn"`
 	Open       []BuildLine  `json:"open" doc:"Builds to the older one that are not finished"`
 }
 
@@ -230,6 +232,12 @@ func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			return v, err
 		}
 		if v.ToWorked, err = pair[1].work(nil); err != nil {
+			return v, err
+		}
+		if v.FromDrawn, _, err = pair[0].drawn(); err != nil {
+			return v, err
+		}
+		if v.ToDrawn, _, err = pair[1].drawn(); err != nil {
 			return v, err
 		}
 		was, is := pair[0].doc.Labels(), pair[1].doc.Labels()

@@ -110,18 +110,24 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.NotNil(t, plain.Worked.Zones[0].Worked.Sandwich)
 	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Worked.Sandwich.ShearX, 0.05e6)
 	assert.Zero(t, plain.Worked.Zones[0].Worked.Bow)
-	section, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+	drawing, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
 	require.NoError(t, err)
-	require.Len(t, section.Courses, len(plain.Worked.Layers), "through the middle of the smallest layer, all are met")
-	assert.Equal(t, plain.Worked.Layers[0].Key, section.Courses[0].Key)
+	require.Len(t, drawing.Layers, 9, "lumps are no layers")
+	assert.Equal(t, v.Document.Stages[0].Items[0].Key, drawing.Layers[0].Key)
+	require.Len(t, drawing.Section.Courses, len(drawing.Layers), "through the middle of the smallest layer, all are met")
+	for k, c := range drawing.Section.Courses {
+		assert.Equal(t, k, c.Layer)
+	}
+	assert.InDelta(t, drawing.Section.Height, drawing.Layers[8].Running, 1e-7)
+	assert.Len(t, drawing.Shapes, 2, "the skins share one, core and films the other")
 
 	first := v.Document.Stages[0].Items[0].Key
 	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
 	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
 	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
-	section, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
 	require.NoError(t, err)
-	assert.InDelta(t, 0.8, section.Length, 1e-12)
+	assert.InDelta(t, 0.8, drawing.Section.Length, 1e-12)
 	require.Len(t, reply.Load, 6)
 	failing := 0
 	for _, p := range reply.Load {
@@ -137,7 +143,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	bad := copied(v.Document)
 	bad.Stages[0].Items[1].Outline = "nowhere"
 	bad.Stages[0].Items[2].MaterialID = 4711
-	faulty := ask(shop.Question{Document: bad})
+	faulty := ask(shop.Question{Document: bad, Outlines: true})
 	require.Len(t, faulty.Faults, 2)
 	assert.Equal(t, master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`}, faulty.Faults[0])
 	assert.Nil(t, faulty.Worked)
@@ -145,13 +151,14 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	empty := ask(shop.Question{Document: &master.Document{Format: master.Format}})
 	assert.Empty(t, empty.Faults)
 	assert.Nil(t, empty.Worked)
-	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Line: &[4]float64{}})
+	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Line: &[4]float64{}})
 	refusal(t, err, shop.Invalid, "needs a length")
-	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: bad})
+	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: bad})
 	refusal(t, err, shop.Invalid, "the master has 2 faults")
-	section, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &master.Document{Format: master.Format}})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &master.Document{Format: master.Format}})
 	require.NoError(t, err)
-	assert.Empty(t, section.Courses)
+	assert.Empty(t, drawing.Layers)
+	assert.Nil(t, drawing.Section)
 	_, err = h.Ask(h.ctx, v.Part.Code, shop.Question{Letter: "X"})
 	refusal(t, err, shop.Missing, "no revision X")
 	assert.Equal(t, before, h.count(`select count(*) from entries`))
@@ -437,18 +444,18 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 }
 
 // A family is cut as its first variant, as it is drawn.
-func TestTheSectionOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
+func TestTheDrawingOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-21")
 	require.True(t, v.Document.Family())
-	section, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{})
+	drawing, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
 	require.NoError(t, err)
 	one, err := v.Document.Of(v.Document.Variants[0])
 	require.NoError(t, err)
-	alone, err := h.Section(h.ctx, v.Part.Code, shop.Cutting{Document: &one})
+	alone, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &one})
 	require.NoError(t, err)
-	assert.Equal(t, alone, section)
-	assert.NotEmpty(t, section.Courses)
-	_, err = h.Section(h.ctx, v.Part.Code, shop.Cutting{Letter: "Q"})
+	assert.Equal(t, alone, drawing)
+	assert.NotEmpty(t, drawing.Section.Courses)
+	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Letter: "Q"})
 	refusal(t, err, shop.Missing, "no revision Q")
 }

@@ -10,26 +10,22 @@ import (
 	"golang.org/x/sync/errgroup"
 
 	"juxta/calc"
-	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/master"
-	"juxta/core/unit"
 	"juxta/wire"
 )
 
 // Worked is what the core makes of a master.
 type Worked struct {
-	Mass     float64        `json:"mass" doc:"As laid, kg"`
-	Scale    ScaleView      `json:"scale"`
-	Zones    []ZoneView     `json:"zones" doc:"Largest first"`
-	More     int            `json:"more" doc:"Smaller zones that are not listed; their findings are"`
-	Area     float64        `json:"area" doc:"Of all zones, m²"`
-	Findings []FindingView  `json:"findings"`
-	Span     float64        `json:"span" doc:"Over which the bow is told, m"`
-	Delta    float64        `json:"deltaT" doc:"From the hottest hold to the room, K"`
-	Layers   []LayerView    `json:"layers" doc:"In lay order, on the tool"`
-	Shapes   []wire.Outline `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
-	Labels   []LabelView    `json:"labels" doc:"Of all items in lay order"`
+	Mass     float64       `json:"mass" doc:"As laid, kg"`
+	Scale    ScaleView     `json:"scale"`
+	Zones    []ZoneView    `json:"zones" doc:"Largest first"`
+	More     int           `json:"more" doc:"Smaller zones that are not listed; their findings are"`
+	Area     float64       `json:"area" doc:"Of all zones, m²"`
+	Findings []FindingView `json:"findings"`
+	Span     float64       `json:"span" doc:"Over which the bow is told, m"`
+	Delta    float64       `json:"deltaT" doc:"From the hottest hold to the room, K"`
+	Labels   []LabelView   `json:"labels" doc:"Of all items in lay order"`
 }
 
 // ScaleView is what a scale should say at each stage, kg.
@@ -57,32 +53,11 @@ type ZoneView struct {
 
 // FindingView is a broken rule with the items that it is about.
 type FindingView struct {
-	Rule   string   `json:"rule"`
-	Says   string   `json:"says"`
-	Items  []string `json:"items" doc:"Keys"`
-	Zones  []int    `json:"zones" doc:"Among the zones listed; empty: in plan"`
-	Waived string   `json:"waived,omitempty" doc:"Who lets it stand, and why"`
-}
-
-// Outline is where a layer lies on the tool, m from the datum.
-func (w *Worked) Outline(l LayerView) wire.Outline { return w.Shapes[l.Shape] }
-
-// LayerView is a layer on the tool.
-type LayerView struct {
-	Key        string  `json:"key"`
-	Label      string  `json:"label"`
-	Kind       string  `json:"kind"`
-	Stage      string  `json:"stage" doc:"Key"`
-	Material   string  `json:"material"`
-	MaterialID int64   `json:"materialId"`
-	Woven      bool    `json:"woven"`
-	AngleDeg   float64 `json:"angleDeg" doc:"From the tool's rosette"`
-	Shape      int     `json:"shape" doc:"Its outline on the tool, among the shapes"`
-	FaceUp     bool    `json:"faceUp"`
-	Films      int     `json:"films"`
-	Thickness  float64 `json:"thickness"`
-	Running    float64 `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
-	Area       float64 `json:"area" doc:"m²"`
+	Rule   string `json:"rule"`
+	Says   string `json:"says"`
+	Items  []int  `json:"items" doc:"Among the labels: a stack of hundreds has findings about hundreds"`
+	Zones  []int  `json:"zones" doc:"Among the zones listed; empty: in plan"`
+	Waived string `json:"waived,omitempty" doc:"Who lets it stand, and why"`
 }
 
 // LabelView is what an item is called.
@@ -125,28 +100,15 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	if len(layers) == 0 {
 		return nil, nil
 	}
-	placed, keyOf := make([]laminate.Placed, len(layers)), map[string]string{}
 	w := &Worked{Span: bowSpan, Delta: room - m.hottest(), Zones: []ZoneView{}, Findings: []FindingView{}}
-	shapes := map[*geom.Point]int{} // layers that lie alike share one ring
-	labels, running := m.doc.Labels(), 0.0
-	for _, i := range m.doc.Items() {
+	labels, at := m.doc.Labels(), map[string]int{} // the place of each label
+	for k, i := range m.doc.Items() {
 		w.Labels = append(w.Labels, LabelView{i.Key, labels[i.Key]})
-		keyOf[labels[i.Key]] = i.Key
+		at[labels[i.Key]] = k
 	}
+	placed := make([]laminate.Placed, len(layers))
 	for k, l := range layers {
 		placed[k] = l.Placed
-		running += l.Lamina.Thickness
-		mat := m.materials[l.Item.MaterialID]
-		films := mat.Films
-		if l.Item.FilmsOff != nil {
-			films = *l.Item.FilmsOff
-		}
-		if _, known := shapes[&l.Outline[0]]; !known {
-			shapes[&l.Outline[0]] = len(w.Shapes)
-			w.Shapes = append(w.Shapes, wire.Drawn(l.Outline))
-		}
-		w.Layers = append(w.Layers, LayerView{Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage, Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
-			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: shapes[&l.Outline[0]], FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
 	}
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
@@ -195,11 +157,11 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 			w.More++
 		}
 		for _, f := range found[n] {
-			w.find(m, f, keyOf, shown)
+			w.find(m, f, at, shown)
 		}
 	}
 	for _, f := range inPlan {
-		w.find(m, f, keyOf, []int{})
+		w.find(m, f, at, []int{})
 	}
 	return w, nil
 }
@@ -250,15 +212,15 @@ func together(z laminate.Zone, stack []laminate.Ply, layers []master.Layer, apar
 }
 
 // find adds a finding; the same one in several zones is told once.
-func (w *Worked) find(m masterOf, f wire.Finding, keyOf map[string]string, zones []int) {
+func (w *Worked) find(m masterOf, f wire.Finding, at map[string]int, zones []int) {
 	k := slices.IndexFunc(w.Findings, func(v FindingView) bool { return v.Rule == f.Rule && v.Says == f.Says })
 	if k >= 0 {
 		w.Findings[k].Zones = append(w.Findings[k].Zones, zones...)
 		return
 	}
-	v := FindingView{Rule: f.Rule, Says: f.Says, Items: []string{}, Zones: zones}
-	for _, label := range f.Plies {
-		v.Items = append(v.Items, keyOf[label])
+	v := FindingView{Rule: f.Rule, Says: f.Says, Items: make([]int, len(f.Plies)), Zones: zones}
+	for i, label := range f.Plies {
+		v.Items[i] = at[label]
 	}
 	for _, waiver := range m.waivers {
 		if waiver.Rule == f.Rule && waiver.Says == f.Says {

@@ -79,43 +79,24 @@ func Drops(layers []Placed, r Rules) []Finding {
 func neighbours(ends []end, edge geom.Ring, slope float64) map[[2]int]float64 {
 	const touching = 1e-6 // so near they end together, or at the part's edge
 	onEdge := along(edge, touching)
-	type piece struct {
-		of   int
-		a, b geom.Point
-	}
 	var pieces []piece
 	var items []rtree.BulkItem
 	for k, e := range ends {
-		for i, a := range e.ring {
-			b := e.ring[(i+1)%len(e.ring)]
+		ring := e.ring
+		if ring.SignedArea() < 0 {
+			ring = slices.Clone(ring)
+			slices.Reverse(ring)
+		}
+		for i, a := range ring {
+			b := ring[(i+1)%len(ring)]
 			if onEdge(a) && onEdge(b) && onEdge(a.Middle(b)) {
 				continue
 			}
 			items = append(items, rtree.BulkItem{Box: boxed(a, b), RecordID: len(pieces)})
-			pieces = append(pieces, piece{k, a, b})
+			pieces = append(pieces, piece{k, ring[(i+len(ring)-1)%len(ring)], a, b})
 		}
 	}
 	tree := rtree.BulkLoad(items)
-	// Whether a place on one end lies inside another: told at once where all of
-	// its corners lie on one side.
-	const inside, outside, both = 1, 2, 3
-	sides := make([]int, len(ends)*len(ends))
-	lies := func(in, of int, n geom.Point) bool {
-		known := &sides[in*len(ends)+of]
-		if *known == 0 {
-			for _, c := range ends[of].ring {
-				if ends[in].ring.Holds(c) {
-					*known |= inside
-				} else {
-					*known |= outside
-				}
-				if *known == both {
-					break
-				}
-			}
-		}
-		return *known == inside || *known == both && ends[in].ring.Holds(n)
-	}
 	// The nearest other end outside of a piece's own and inside of it.
 	type found struct {
 		of int
@@ -133,10 +114,11 @@ func neighbours(ends []end, edge geom.Ring, slope float64) map[[2]int]float64 {
 				return nil
 			}
 			n, side := at.Nearest(q.a, q.b), 0
-			if lies(p.of, q.of, n) {
+			if p.inside(at, n) {
 				side = 1
 			}
-			if away < sides[side].d && !onEdge(n) {
+			// Where it lies on this end's own line they end together, or cross.
+			if away < sides[side].d && n.To(p.before, p.a) > touching && n.To(p.a, p.b) > touching && !onEdge(n) {
 				sides[side] = found{q.of, away}
 			}
 			return nil
@@ -175,6 +157,26 @@ func neighbours(ends []end, edge geom.Ring, slope float64) map[[2]int]float64 {
 		}
 	}
 	return near
+}
+
+// piece is a side of an end from a to b, counter-clockwise; before is the corner
+// before a.
+type piece struct {
+	of           int
+	before, a, b geom.Point
+}
+
+// inside says whether one goes into the outline on the way from a place on the
+// piece to n: at its corner a, or between its corners.
+func (p piece) inside(at, n geom.Point) bool {
+	left := orient(p.a, p.b, n) > 0
+	if at != p.a {
+		return left
+	}
+	if orient(p.before, p.a, p.b) > 0 {
+		return left && orient(p.before, p.a, n) > 0
+	}
+	return left || orient(p.before, p.a, n) > 0
 }
 
 // along tells of places whether they lie within a distance of an outline.

@@ -5,7 +5,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"sync"
 
 	"juxta/core/unit"
 )
@@ -70,18 +69,18 @@ func (l Lamina) even() bool { return math.Abs(l.E1-l.E2) < 1e-9*l.E1 }
 // eachDirection walks the fibre directions of a stack, in degrees in (-90, 90],
 // with the thickness that lies in each.
 func eachDirection(stack []Ply, do func(deg, thickness float64)) {
-	fold := func(deg float64) float64 { return math.Round(unit.FoldAngle(deg)*1e6) / 1e6 }
-	for _, p := range stack {
+	for i := range stack {
+		p := &stack[i]
 		if !p.laminated() {
 			continue
 		}
-		deg, t := unit.Deg(p.Angle), p.Lamina.Thickness
+		t := p.Lamina.Thickness
 		if p.Lamina.even() {
-			do(fold(deg), t/2)
-			do(fold(deg+90), t/2)
+			do(direction(p.Angle), t/2)
+			do(direction(p.Angle+math.Pi/2), t/2)
 			continue
 		}
-		do(fold(deg), t)
+		do(direction(p.Angle), t)
 	}
 }
 
@@ -134,126 +133,6 @@ func Inspect(stack []Ply, r Rules) []Finding {
 	return found
 }
 
-func sameDirection(a, b Ply) bool {
-	return math.Abs(unit.FoldAngle(unit.Deg(a.Angle-b.Angle))) < 1e-6
-}
-
-// mirrors says whether b is a's mirror image in mid-plane: same material and
-// direction, and for a weave with two faces the opposite face up.
-func mirrors(a, b Ply) bool {
-	if !a.laminated() {
-		return a.Material == b.Material
-	}
-	return a.Material == b.Material && sameDirection(a, b) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
-}
-
-// tables are what [unpaired] works on: large, and asked for at every key.
-var tables = sync.Pool{New: func() any { return new([]int16) }}
-
-// unpaired names the plies that have no mirror partner. The stack is read as
-// two halves and the longest common sequence of partners is kept, so that one
-// added ply is named alone and not all that it has shifted. Time and space are
-// O(n²).
-func unpaired(stack []Ply) []string {
-	if symmetric(stack) {
-		return nil
-	}
-	n := len(stack)
-	// The kind of each ply, and the kind of its mirror image, as numbers.
-	kind, image, single := make([]int16, n), make([]int16, n), make([]bool, n)
-	var kinds []Ply
-	of := func(p Ply, turned bool) int16 {
-		k := slices.IndexFunc(kinds, func(q Ply) bool {
-			return q.Material == p.Material && (!p.laminated() || sameDirection(q, p) && (!p.Lamina.AsymmetricWeave || (q.FaceUp == p.FaceUp) != turned))
-		})
-		if k < 0 {
-			k = len(kinds)
-			if turned {
-				p.FaceUp = !p.FaceUp
-			}
-			kinds = append(kinds, p)
-		}
-		return int16(k)
-	}
-	for i, p := range stack {
-		kind[i], image[i], single[i] = of(p, false), of(p, true), !lopsided(p)
-	}
-	// Outermost partners are partners in the best reading, too.
-	from, to := 0, n
-	for to-from > 1 && image[from] == kind[to-1] {
-		from, to = from+1, to-1
-	}
-	// best[i*wide+j]: most plies with partners in the rest's [i:j].
-	n, stack = to-from, stack[from:to]
-	kind, image, single = kind[from:to], image[from:to], single[from:to]
-	wide := n + 1
-	table := tables.Get().(*[]int16)
-	defer tables.Put(table)
-	*table = slices.Grow((*table)[:0], wide*wide)[:wide*wide]
-	best := *table
-	for i := n - 1; i >= 0; i-- {
-		best[i*wide+i], best[(i+1)*wide+i+1], best[i*wide+i+1] = 0, 0, 0
-		if single[i] {
-			best[i*wide+i+1] = 1 // a middle ply is its own partner
-		}
-		// From here the row and the one below it side by side, without looking
-		// the bounds up: it is walked n²/2 times at every key.
-		others := kind[i+1:]
-		row := best[i*wide+i+1 : (i+1)*wide][:len(others)+1]
-		if len(others) == 0 {
-			continue
-		}
-		below := best[(i+1)*wide+i+1 : (i+2)*wide][:len(others)+1]
-		mine, left := image[i], row[0]
-		for t, k := range others {
-			left = max(left, below[t+1])
-			if k == mine {
-				left = max(left, below[t]+2)
-			}
-			row[t+1] = left
-		}
-	}
-	odd := make([]bool, n)
-	for i, j := 0, n; i < j; {
-		at := best[i*wide+j]
-		switch {
-		case j-i > 1 && image[i] == kind[j-1] && at == best[(i+1)*wide+j-1]+2:
-			i, j = i+1, j-1
-		case j-i == 1:
-			odd[i] = at == 0
-			i++
-		case at == best[i*wide+j-1]:
-			j--
-			odd[j] = true
-		default:
-			odd[i] = true
-			i++
-		}
-	}
-	var names []string
-	for i, o := range odd {
-		if o {
-			names = append(names, stack[i].Name)
-		}
-	}
-	return names
-}
-
-// lopsided says whether a ply is not even its own mirror image.
-func lopsided(p Ply) bool { return p.laminated() && p.Lamina.AsymmetricWeave }
-
-func symmetric(stack []Ply) bool {
-	for i, j := 0, len(stack)-1; i <= j; i, j = i+1, j-1 {
-		if i == j {
-			return !lopsided(stack[i])
-		}
-		if !mirrors(stack[i], stack[j]) {
-			return false
-		}
-	}
-	return true
-}
-
 // unbalanced finds angles θ whose thickness differs from that at -θ, per
 // material. 0° and 90° are balanced in themselves, and so is a weave whose two
 // directions are equal at any 45°.
@@ -264,8 +143,9 @@ func unbalanced(stack []Ply) []Finding {
 	}
 	sum, names := map[key]float64{}, map[key][]string{}
 	var order []key
-	for _, p := range stack {
-		a := math.Round(unit.FoldAngle(unit.Deg(p.Angle))*1e6) / 1e6
+	for i := range stack {
+		p := &stack[i]
+		a := direction(p.Angle)
 		if !p.laminated() || a == 0 || a == 90 || (p.Lamina.even() && math.Abs(a) == 45) {
 			continue
 		}
@@ -318,7 +198,7 @@ func runs(stack []Ply, most int) []Finding {
 	var found []Finding
 	for i := 0; i < len(stack); {
 		j := i + 1
-		for j < len(stack) && stack[i].laminated() && stack[j].laminated() && sameDirection(stack[i], stack[j]) {
+		for j < len(stack) && stack[i].laminated() && stack[j].laminated() && direction(stack[i].Angle) == direction(stack[j].Angle) {
 			j++
 		}
 		if j-i > most {

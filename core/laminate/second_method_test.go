@@ -14,6 +14,21 @@ import (
 	"juxta/core/unit"
 )
 
+// mirrors says whether b is a's mirror image in mid-plane.
+func mirrors(a, b Ply) bool {
+	turned := math.Mod(unit.Deg(a.Angle-b.Angle)+720, 180)
+	return a.Material == b.Material && (turned < 1e-6 || turned > 180-1e-6) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
+}
+
+func symmetric(stack []Ply) bool {
+	for i := range stack {
+		if !mirrors(stack[i], stack[len(stack)-1-i]) {
+			return false
+		}
+	}
+	return true
+}
+
 // Every way to leave plies out is tried: the fewest that make the rest its own
 // mirror image are as many as the rule names, and without those it is one.
 func TestUnpairedPliesAgainstEveryChoice(t *testing.T) {
@@ -48,6 +63,54 @@ func TestUnpairedPliesAgainstEveryChoice(t *testing.T) {
 				rest = append(rest, p)
 			}
 		}
+		assert.True(rt, symmetric(rest), "without %v it is symmetric", odd)
+	})
+}
+
+// Long stacks, which are read 64 plies at a time, against the plain table of all
+// intervals.
+func TestUnpairedPliesOfLongStacks(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		var stack []Ply
+		angles := rapid.SliceOfN(rapid.SampledFrom([]float64{0, 45, 90, -45, 30}), 1, 120).Draw(rt, "half")
+		for _, a := range angles {
+			stack = append(stack, Ply{Material: "ud", Lamina: graphiteEpoxy, Angle: unit.Rad(a)})
+		}
+		if rapid.Bool().Draw(rt, "whole") {
+			for k := len(angles) - 1; k >= 0; k-- {
+				stack = append(stack, stack[k])
+			}
+		}
+		// Some are taken away, some turned.
+		for range rapid.IntRange(0, 6).Draw(rt, "faults") {
+			k := rapid.IntRange(0, len(stack)-1).Draw(rt, "at")
+			if rapid.Bool().Draw(rt, "gone") && len(stack) > 1 {
+				stack = slices.Delete(stack, k, k+1)
+				continue
+			}
+			stack[k].Angle += unit.Rad(15)
+		}
+		n := len(stack)
+		for k := range stack {
+			stack[k].Name = fmt.Sprint(k + 1)
+		}
+		most := make([][]int, n+1) // plies with partners in [i:j]
+		for i := n; i >= 0; i-- {
+			most[i] = make([]int, n+1)
+			for j := i + 1; j <= n; j++ {
+				if j == i+1 {
+					most[i][j] = 1
+					continue
+				}
+				most[i][j] = max(most[i+1][j], most[i][j-1])
+				if mirrors(stack[i], stack[j-1]) {
+					most[i][j] = max(most[i][j], most[i+1][j-1]+2)
+				}
+			}
+		}
+		odd := unpaired(stack)
+		require.Len(rt, odd, n-most[0][n])
+		rest := slices.DeleteFunc(stack, func(p Ply) bool { return slices.Contains(odd, p.Name) })
 		assert.True(rt, symmetric(rest), "without %v it is symmetric", odd)
 	})
 }
@@ -95,6 +158,35 @@ func TestDropsOfNestedSquares(t *testing.T) {
 			layers[i].Outline = layers[i].Outline.Rotate(0.3).Move(1, -2)
 		}
 		assert.Len(rt, Drops(layers, rules), len(want))
+	})
+}
+
+// Strips that lie on each other along three edges and end one before the other:
+// told are neighbours along the fourth, by the gap between them, whichever way
+// round their outlines run.
+func TestDropsOfStripsWithSharedEdges(t *testing.T) {
+	thin := graphiteEpoxy
+	thin.Thickness = 0.15e-3
+	rapid.Check(t, func(rt *rapid.T) {
+		layers := []Placed{{Ply{Name: "0", Material: "m", Lamina: thin}, geom.Rect(0.5, 0.4)}}
+		long, turn := 0.3, rapid.Float64Range(0, math.Pi/2).Draw(rt, "turn")
+		var want []string
+		for k := range rapid.IntRange(2, 8).Draw(rt, "strips") {
+			gap := 0.03e-3 + 0.1e-3*float64(rapid.IntRange(2, 60).Draw(rt, "tenths"))
+			if long -= gap; k > 0 && gap < 3e-3 {
+				want = append(want, fmt.Sprintf("plies %d and %d end %.1f mm apart, at least 3.0 mm", k, k+1, gap*1e3))
+			}
+			ring := geom.Rect(long, 0.06).Rotate(turn).Move(0.1, 0.05)
+			if rapid.Bool().Draw(rt, "clockwise") {
+				slices.Reverse(ring)
+			}
+			layers = append(layers, Placed{Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, ring})
+		}
+		var says []string
+		for _, f := range Drops(layers, Rules{DropSlope: 20}) {
+			says = append(says, f.Says)
+		}
+		assert.Equal(rt, want, says)
 	})
 }
 

@@ -127,8 +127,8 @@ func TestASectionDropsAndRamps(t *testing.T) {
 	ramp := 4e-3 / math.Tan(unit.Rad(20))
 	area, core := map[string]float64{}, Course{}
 	for _, c := range s.Courses {
-		area[c.Key] += c.area()
-		if c.Key == "k" {
+		area[layers[c.Layer].Key] += c.area()
+		if layers[c.Layer].Key == "k" {
 			core = c
 		}
 	}
@@ -368,10 +368,10 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 		s, err := Cut(layers, p, q)
 		require.NoError(rt, err)
 		const steps = 4000
-		for _, l := range layers {
+		for k, l := range layers {
 			shown, area := 0.0, 0.0
 			for _, c := range s.Courses {
-				if c.Key == l.Key {
+				if c.Layer == k {
 					shown += c.At[len(c.At)-1].X - c.At[0].X
 					area += c.area()
 				}
@@ -396,7 +396,7 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 			x, floor := s.Length*(float64(k)+rapid.Float64Range(0, 1).Draw(rt, "within"))/50, 0.0
 			for _, c := range s.Courses {
 				if low, high, ok := c.faces(x); ok {
-					assert.InDelta(rt, floor, low, 1e-9, "%s at %g", c.Key, x)
+					assert.InDelta(rt, floor, low, 1e-9, "%s at %g", layers[c.Layer].Key, x)
 					floor = high
 				}
 			}

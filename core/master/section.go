@@ -22,8 +22,8 @@ type Section struct {
 // from station to station, in between straight. Two stations at one place are
 // a step.
 type Course struct {
-	Key string
-	At  []Station
+	Layer int // of those that were cut
+	At    []Station
 }
 
 // Station is a place along a section and where a layer's faces lie there, m
@@ -98,11 +98,11 @@ func Cut(layers []Layer, p, q geom.Point) (Section, error) {
 	}
 	low := make([][2]float64, len(kept)) // of the next layer, at both ends of each stretch
 	for k, l := range layers {
-		course := Course{Key: l.Key}
+		course := Course{Layer: k}
 		for i := 0; i+1 < len(kept); i++ {
 			if !of[k].holds[i] {
 				if len(course.At) > 0 {
-					s.Courses, course = append(s.Courses, course), Course{Key: l.Key}
+					s.Courses, course = append(s.Courses, course), Course{Layer: k}
 				}
 				continue
 			}

@@ -1079,6 +1079,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Draw a master as it stands on the page and cut it along a line; stores nothing */
+        post: operations["drawing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/foresee": {
         parameters: {
             query?: never;
@@ -1226,23 +1243,6 @@ export interface paths {
         put?: never;
         /** Start a new revision as a copy */
         post: operations["newRevision"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/parts/{code}/section": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Cut a master as it stands on the page along a line; stores nothing */
-        post: operations["section"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2409,7 +2409,11 @@ export interface components {
         CourseView: {
             /** @description m along the line, lower and upper face, m from the tool, in between straight; two at one place are a step */
             at: number[][];
-            key: string;
+            /**
+             * Format: int64
+             * @description Among the layers
+             */
+            layer: number;
         };
         Credentials: {
             badge?: string;
@@ -2492,13 +2496,6 @@ export interface components {
             nest: string;
             roll: string;
         };
-        Cutting: {
-            /** @description As it stands on the page; missing: as kept */
-            document?: components["schemas"]["Document"];
-            letter?: string;
-            /** @description x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
-            line?: number[];
-        };
         Datum: {
             name: string;
             /** Format: double */
@@ -2522,6 +2519,8 @@ export interface components {
         };
         DifferenceView: {
             from: string;
+            /** @description In plan */
+            fromDrawn: components["schemas"]["Drawing"];
             fromWorked?: components["schemas"]["Worked"];
             lines: components["schemas"]["ChangeView"][];
             /** @description Builds to the older one that are not finished */
@@ -2529,6 +2528,7 @@ export interface components {
             /** @description Fields of the process that differ */
             process: string[];
             to: string;
+            toDrawn: components["schemas"]["Drawing"];
             toWorked?: components["schemas"]["Worked"];
         };
         Disposition: {
@@ -2572,6 +2572,13 @@ export interface components {
              */
             version: number;
         };
+        Drawing: {
+            /** @description In lay order, on the tool */
+            layers: components["schemas"]["LayerView"][];
+            section?: components["schemas"]["SectionView"];
+            /** @description Outlines on the tool, m from the datum; layers that lie alike share one */
+            shapes: number[][][];
+        };
         DrawingBody: {
             content: string;
             /** @description Of the file: its ending says what it is */
@@ -2581,6 +2588,13 @@ export interface components {
              * @enum {string}
              */
             unit?: "mm" | "inch";
+        };
+        DrawingQuestion: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description Of the section: x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
+            line?: number[];
         };
         EquivalentStay: {
             /**
@@ -2770,8 +2784,8 @@ export interface components {
             says: string;
         };
         FindingView: {
-            /** @description Keys */
-            items: string[];
+            /** @description Among the labels: a stack of hundreds has findings about hundreds */
+            items: number[];
             rule: string;
             says: string;
             /** @description Who lets it stand, and why */
@@ -4229,6 +4243,8 @@ export interface components {
              * @description Tolerance of all angles for the range of the warp, degrees
              */
             off?: number;
+            /** @description Also its outlines as drawn, faults or not */
+            outlines?: boolean;
             whatIf?: components["schemas"]["WhatIf"];
             /**
              * Format: int64
@@ -5444,8 +5460,6 @@ export interface components {
             findings: components["schemas"]["FindingView"][];
             /** @description Of all items in lay order */
             labels: components["schemas"]["LabelView"][];
-            /** @description In lay order, on the tool */
-            layers: components["schemas"]["LayerView"][];
             /**
              * Format: double
              * @description As laid, kg
@@ -5457,8 +5471,6 @@ export interface components {
              */
             more: number;
             scale: components["schemas"]["ScaleView"];
-            /** @description Outlines on the tool, m from the datum; layers that lie alike share one */
-            shapes: number[][][];
             /**
              * Format: double
              * @description Over which the bow is told, m
@@ -9079,6 +9091,78 @@ export interface operations {
             };
         };
     };
+    drawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawingQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Drawing"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     foresee: {
         parameters: {
             query?: never;
@@ -9499,78 +9583,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
-    section: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id as on the label */
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Cutting"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["SectionView"];
                 };
             };
             /** @description Forbidden */

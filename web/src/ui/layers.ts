@@ -7,12 +7,13 @@ export type Layer = Pick<
   "key" | "label" | "kind" | "material" | "woven" | "angleDeg" | "faceUp" | "thickness" | "area"
 > & { outline: number[][] };
 
-const drawn = new WeakMap<Schemas["Worked"], Layer[]>();
+const outlined = new WeakMap<Schemas["Drawing"], Layer[]>();
+const none: Layer[] = [];
 
 /** The layers of a master with their outlines; the same list for the same answer. */
-export function layersOf(w: Schemas["Worked"] | undefined): Layer[] {
-  if (!w) return [];
-  let all = drawn.get(w);
-  if (!all) drawn.set(w, (all = w.layers.map((l) => ({ ...l, outline: w.shapes[l.shape]! }))));
+export function layersOf(d: Schemas["Drawing"] | null): Layer[] {
+  if (!d) return none;
+  let all = outlined.get(d);
+  if (!all) outlined.set(d, (all = d.layers.map((l) => ({ ...l, outline: d.shapes[l.shape]! }))));
   return all;
 }

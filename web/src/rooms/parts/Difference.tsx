@@ -25,7 +25,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
   const d = api.useQuery("get", "/api/parts/{code}/difference", { params: { path: { code: v.part.code }, query: { from, to } } });
   const materials = api.useQuery("get", "/api/materials");
   const named = (i: Item) =>
-    [...(d.data?.fromWorked?.layers ?? []), ...(d.data?.toWorked?.layers ?? [])].find((l) => l.materialId === i.materialId)
+    [...(d.data?.fromDrawn.layers ?? []), ...(d.data?.toDrawn.layers ?? [])].find((l) => l.materialId === i.materialId)
       ?.material ??
     materials.data?.find((m) => m.id === i.materialId)?.name ??
     "";
@@ -82,14 +82,14 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
           <Row $gap={20} $top>
             {(
               [
-                [from, d.data.fromWorked, "was"],
-                [to, d.data.toWorked, "is"],
+                [from, d.data.fromDrawn, "was"],
+                [to, d.data.toDrawn, "is"],
               ] as const
-            ).map(([letter, worked, side]) => (
+            ).map(([letter, drawing, side]) => (
               <div key={side} style={{ flex: "1 1 300px" }}>
                 <b>{letter}</b>
                 <PlanView
-                  layers={layersOf(worked)}
+                  layers={layersOf(drawing)}
                   chosen={touched(side)}
                   found={new Set()}
                   width={480}

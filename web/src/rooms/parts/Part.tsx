@@ -68,6 +68,8 @@ export function PartPage() {
 
 const views = ["stack", "outlines", "laminate", "process", "difference", "family"] as const;
 type View = (typeof views)[number];
+/** What a view asks besides. */
+const besides: Partial<Record<View, Asked>> = { outlines: { outlines: true } };
 
 function Master({ v, code }: { v: Revision; code: string }) {
   const [query, setQuery] = useSearchParams();
@@ -77,7 +79,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
   const writes = open && v.letters[0]?.letter === v.letter && may("write the master");
   const [asked, ask] = useState<Asked>({});
   const [line, setLine] = useState<Line>();
-  const w = useMaster(code, v, writes, asked, view === "stack", line);
+  const w = useMaster(code, v, writes, view === "laminate" ? asked : (besides[view] ?? {}), view === "stack", line);
   const [chosen, choose] = useState<string[]>([]);
   const go = (next: View) =>
     setQuery({
@@ -201,8 +203,11 @@ function StackSeam({
     y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
   });
   const worked = w.reply?.worked;
-  const layers = layersOf(worked);
-  const found = useMemo(() => new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items)), [worked]);
+  const keys = useMemo(() => worked?.labels.map((l) => l.key) ?? [], [worked]);
+  const found = useMemo(
+    () => new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items.map((k) => keys[k]!))),
+    [worked, keys],
+  );
   const differences: Difference[] = [];
   const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);
   for (const n of fresh.slice(0, 6)) differences.push({ says: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
@@ -228,10 +233,11 @@ function StackSeam({
   const pick = useCallback((key: string) => choose([key]), [choose]);
   const any = w.doc.stages.some((s) => s.items.length > 0);
   // Findings first: the drawing follows when they stand on the page.
-  const drawn = useDeferredValue(layers);
+  const drawing = useDeferredValue(w.drawing);
   const marked = useDeferredValue(found);
-  const section = useDeferredValue(w.section);
-  const line = given ?? (w.section?.line as Line | undefined);
+  const drawn = layersOf(drawing);
+  const section = drawing?.section;
+  const line = given ?? (section?.line as Line | undefined);
   const stands = w.doc.outlines.filter((o) => o.placeholder);
   return (
     <Seam
@@ -330,7 +336,7 @@ function StackSeam({
             </div>
           )}
           {any && <LineFields line={line} set={setLine} />}
-          <Refusal error={w.cutError} />
+          <Refusal error={w.drawError} />
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}

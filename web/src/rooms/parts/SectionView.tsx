@@ -36,6 +36,7 @@ function SectionOf({
   pick,
 }: {
   section: Schemas["SectionView"];
+  /** Those that the courses are of. */
   layers: Layer[];
   chosen: string[];
   found: Set<string>;
@@ -63,10 +64,11 @@ function SectionOf({
     [section, across, floor, up],
   );
   // Where hundreds of layers are thinner than a line, lines are thinner still.
-  const fine = useMemo(() => new Map(layers.map((l) => [l.key, Math.min(1, (l.thickness * up) / 4)])), [layers, up]);
-  const fills = useMemo(() => new Map(layers.map((l) => [l.key, hatchKey(l)])), [layers]);
-  const last = new Map(section.courses.map((c) => [c.key, c.at.at(-1)!]));
+  const fine = useMemo(() => layers.map((l) => Math.min(1, (l.thickness * up) / 4)), [layers, up]);
+  const fills = useMemo(() => layers.map(hatchKey), [layers]);
+  const last = new Map(section.courses.map((c) => [layers[c.layer]!.key, c.at.at(-1)!]));
   const shown = layers.filter((l) => last.has(l.key));
+  const on = new Set(chosen);
   const line = Math.min(17, (floor - 4) / Math.max(1, shown.length));
   return (
     <svg viewBox={`0 0 ${width} ${height}`} width="100%" role="img" aria-label={label}>
@@ -74,25 +76,26 @@ function SectionOf({
         <Hatches prefix={id} of={layers} />
       </defs>
       {section.courses.map((c, k) => {
-        const on = chosen.includes(c.key);
+        const { key } = layers[c.layer]!;
+        const thin = fine[c.layer]!;
         return (
           // The table and its keys choose as well.
 
           <path
             key={k}
-            onClick={() => pick?.(c.key)}
+            onClick={() => pick?.(key)}
             d={paths[k]}
-            fill={`url(#${id}${fills.get(c.key)})`}
-            stroke={found.has(c.key) ? "var(--brick)" : "var(--ink)"}
-            strokeWidth={on ? Math.max(1.2, 3.5 * (fine.get(c.key) ?? 1)) : (found.has(c.key) ? 2.2 : 1) * (fine.get(c.key) ?? 1)}
+            fill={`url(#${id}${fills[c.layer]})`}
+            stroke={found.has(key) ? "var(--brick)" : "var(--ink)"}
+            strokeWidth={on.has(key) ? Math.max(1.2, 3.5 * thin) : (found.has(key) ? 2.2 : 1) * thin}
           />
         );
       })}
       {shown.map((l, i) => {
         const end = last.get(l.key)!;
         const ty = floor - (i + 0.5) * ((floor - 4) / shown.length);
-        const on = chosen.includes(l.key);
-        if (line < 9 && !on) return null;
+        const bold = on.has(l.key);
+        if (line < 9 && !bold) return null;
         return (
           <g key={l.key}>
             <path
@@ -103,8 +106,8 @@ function SectionOf({
             <text
               x={width - names + 8}
               y={ty + 4.5}
-              fontSize={on ? 14 : Math.min(13, Math.max(10, line))}
-              fontWeight={on ? 700 : 400}
+              fontSize={bold ? 14 : Math.min(13, Math.max(10, line))}
+              fontWeight={bold ? 700 : 400}
               fill="var(--ink)"
             >
               {l.kind === "ply" ? `${l.label} · ${angle(l.angleDeg)} ` : `${l.label} `}

@@ -41,7 +41,7 @@ export function StackPage({
   const materials = api.useQuery("get", "/api/materials");
   const say = useSay();
   const doc = w.doc;
-  const worked = w.reply?.worked;
+  const laid = w.drawing?.layers;
   const labels = useLabels(doc);
   const one = items(doc).find((i) => i.key === chosen.at(-1));
   return (
@@ -101,9 +101,7 @@ export function StackPage({
           <Button $quiet $small isDisabled={w.undone === 0} onPress={w.redo}>
             Redo
           </Button>
-          <small>
-            {worked && `${worked.layers.length} layers, ${mm(worked.layers.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}
-          </small>
+          <small>{laid && `${laid.length} layers, ${mm(laid.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}</small>
         </Row>
       )}
       {w.faults.filter((f) => !items(doc).some((i) => i.key === f.key)).length > 0 && (

@@ -1,6 +1,6 @@
 // What the laminate says at once: the rules it breaks, what it weighs, how it
 // bends and warps.
-import { memo, useState } from "react";
+import { memo, useMemo, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { angle, mm, percent } from "../../ui/format";
 import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
@@ -14,6 +14,7 @@ type Waive = (f: Finding, reason: string, pin: string) => void;
 
 /** Findings with the items they point at; quality may let one stand. */
 export function Findings({ worked, point, waive }: { worked?: Worked; point: (keys: string[]) => void; waive?: Waive }) {
+  const keysOf = useMemo(() => worked?.findings.map((f) => f.items.map((k) => worked.labels[k]!.key)) ?? [], [worked]);
   if (!worked) return null;
   if (worked.findings.length === 0)
     return (
@@ -23,8 +24,8 @@ export function Findings({ worked, point, waive }: { worked?: Worked; point: (ke
     );
   return (
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
-      {worked.findings.map((f) => (
-        <FindingLine key={f.rule + f.says} f={f} point={point} {...(waive ? { waive } : {})} />
+      {worked.findings.map((f, k) => (
+        <FindingLine key={f.rule + f.says} f={f} keys={keysOf[k]!} point={point} {...(waive ? { waive } : {})} />
       ))}
     </ul>
   );
@@ -38,11 +39,22 @@ const FindingLine = memo(
     a.waive === b.waive &&
     a.f.says === b.f.says &&
     a.f.waived === b.f.waived &&
-    a.f.items.length === b.f.items.length &&
-    a.f.items.every((k, i) => k === b.f.items[i]),
+    a.keys.length === b.keys.length &&
+    a.keys.every((k, i) => k === b.keys[i]),
 );
 
-function FindingOf({ f, point, waive }: { f: Finding; point: (keys: string[]) => void; waive?: Waive }) {
+function FindingOf({
+  f,
+  keys,
+  point,
+  waive,
+}: {
+  f: Finding;
+  /** Of the items that it is about. */
+  keys: string[];
+  point: (keys: string[]) => void;
+  waive?: Waive;
+}) {
   const [open, setOpen] = useState(false);
   const [reason, setReason] = useState("");
   return (
@@ -52,8 +64,8 @@ function FindingOf({ f, point, waive }: { f: Finding; point: (keys: string[]) =>
           <Mark tone={f.waived ? "attend" : "stop"}>{f.says}</Mark>
           {f.waived && <small> let stand: {f.waived}</small>}
         </span>
-        {f.items.length > 0 && (
-          <Button $quiet $small onPress={() => point(f.items)} aria-label={`Show: ${f.says}`}>
+        {keys.length > 0 && (
+          <Button $quiet $small onPress={() => point(keys)} aria-label={`Show: ${f.says}`}>
             Show
           </Button>
         )}

@@ -12,7 +12,7 @@ export type Revision = Schemas["RevisionView"];
 /** What is asked besides the document itself. */
 export type Asked = Omit<Schemas["Question"], "document" | "letter" | "before">;
 
-export type Section = Schemas["SectionView"];
+export type Drawing = Schemas["Drawing"];
 
 type History = { past: Master[]; now: Master; future: Master[] };
 type Move = { to: Master } | { take: Master } | "undo" | "redo";
@@ -38,8 +38,8 @@ const same = (a: State, b: State) => a.doc === b.doc && a.question === b.questio
 /** Waits until nothing changed for a moment. */
 const quiet = 700;
 
-/** line is that of the section, m; it is cut only while it is looked at. */
-export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked, cut: boolean, line?: Line) {
+/** line is that of the section, m; the master is drawn only while it is looked at. */
+export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked, draws: boolean, line?: Line) {
   const cache = useQueryClient();
   const [history, move] = useReducer(step, v.document, (now) => ({ past: [], now, future: [] }));
   const doc = history.now;
@@ -52,10 +52,10 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const version = useRef(v.version);
   const latest = useRef(doc);
   const before = useRef<Schemas["Worked"]>(undefined);
-  // The last document that could be worked out, and its section.
+  // The last document that could be worked out, and its drawing.
   const [sound, setSound] = useState<Master | null>(null);
-  const [section, setSection] = useState<Section | null>(null);
-  const [cutError, setCutError] = useState<unknown>(null);
+  const [drawing, setDrawing] = useState<Drawing | null>(null);
+  const [drawError, setDrawError] = useState<unknown>(null);
   useEffect(() => {
     latest.current = doc;
   }, [doc]);
@@ -114,21 +114,21 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     ask(state);
   }, [ask, state, turn]);
 
-  // The section is drawn after the findings: they do not wait for a drawing.
+  // Drawn after the findings: they do not wait for a drawing.
   useEffect(() => {
-    if (!sound || !cut) return;
+    if (!sound || !draws) return;
     const stop = new AbortController();
     const body = { letter: v.letter, ...(line ? { line } : {}), ...(writes ? { document: sound } : {}) };
     void client
-      .POST("/api/parts/{code}/section", { params: { path: { code } }, body, signal: stop.signal })
+      .POST("/api/parts/{code}/drawing", { params: { path: { code } }, body, signal: stop.signal })
       .then(({ data, error: fault }) => {
         if (stop.signal.aborted) return;
-        setCutError(fault ?? null);
-        if (data) setSection(data);
+        setDrawError(fault ?? null);
+        if (data) setDrawing(data);
       })
       .catch(() => undefined);
     return () => stop.abort();
-  }, [code, sound, cut, line, v.letter, writes]);
+  }, [code, sound, draws, line, v.letter, writes]);
 
   const faults = reply?.faults ?? [];
   const keep = useCallback(async () => {
@@ -202,8 +202,8 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     undone: history.future.length,
     done: history.past.length,
     reply,
-    section,
-    cutError,
+    drawing,
+    drawError,
     working,
     faults,
     keeping,

@@ -1,0 +1,145 @@
+package shop
+
+import (
+	"context"
+
+	"gorm.io/gorm"
+
+	"juxta/core/geom"
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/wire"
+)
+
+// DrawingQuestion asks how a master is drawn.
+type DrawingQuestion struct {
+	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
+	Letter   string           `json:"letter,omitempty"`
+	Line     *[4]float64      `json:"line,omitempty" doc:"Of the section: x1, y1, x2, y2 in m; missing: through the middle of the smallest layer"`
+}
+
+// Drawing is where the layers of a master lie, in plan and along a line.
+type Drawing struct {
+	Layers  []LayerView    `json:"layers" doc:"In lay order, on the tool"`
+	Shapes  []wire.Outline `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
+	Section *SectionView   `json:"section,omitempty"`
+}
+
+// Outline is where a layer lies on the tool, m from the datum.
+func (d Drawing) Outline(l LayerView) wire.Outline { return d.Shapes[l.Shape] }
+
+// LayerView is a layer on the tool.
+type LayerView struct {
+	Key        string  `json:"key"`
+	Label      string  `json:"label"`
+	Kind       string  `json:"kind"`
+	Stage      string  `json:"stage" doc:"Key"`
+	Material   string  `json:"material"`
+	MaterialID int64   `json:"materialId"`
+	Woven      bool    `json:"woven"`
+	AngleDeg   float64 `json:"angleDeg" doc:"From the tool's rosette"`
+	Shape      int     `json:"shape" doc:"Its outline on the tool, among the shapes"`
+	FaceUp     bool    `json:"faceUp"`
+	Films      int     `json:"films"`
+	Thickness  float64 `json:"thickness"`
+	Running    float64 `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
+	Area       float64 `json:"area" doc:"m²"`
+}
+
+// SectionView is the stack along a line.
+type SectionView struct {
+	Line    [4]float64   `json:"line" doc:"m"`
+	Length  float64      `json:"length"`
+	Height  float64      `json:"height"`
+	Courses []CourseView `json:"courses" doc:"In lay order"`
+}
+
+// CourseView is a layer along a section without a gap.
+type CourseView struct {
+	Layer int          `json:"layer" doc:"Among the layers"`
+	At    [][3]float64 `json:"at" doc:"m along the line, lower and upper face, m from the tool, in between straight; two at one place are a step"`
+}
+
+// Drawing draws a part's master, kept or as it stands on a page, and cuts it.
+// It stores nothing. It is asked apart from what is worked out: findings do not
+// wait for a drawing.
+func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) (Drawing, error) {
+	return view(ctx, s, func(db *gorm.DB) (Drawing, error) {
+		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
+		if err != nil {
+			return Drawing{}, err
+		}
+		if faults := m.doc.Check(m.materials); len(faults) > 0 {
+			return Drawing{}, faulty(faults)
+		}
+		d, layers, err := m.drawn()
+		if err != nil || len(layers) == 0 {
+			return d, err
+		}
+		d.Section, err = sectioned(layers, q.Line)
+		return d, err
+	})
+}
+
+// drawn is the plan of a master, without a section, and its layers.
+func (m masterOf) drawn() (Drawing, []master.Layer, error) {
+	d := Drawing{Layers: []LayerView{}, Shapes: []wire.Outline{}}
+	m, err := m.shown()
+	if err != nil {
+		return d, nil, err
+	}
+	layers, err := m.doc.Layers(m.materials)
+	if err != nil {
+		return d, nil, invalid("document", "%s", err)
+	}
+	shapes, running := map[*geom.Point]int{}, 0.0 // layers that lie alike share one ring
+	for _, l := range layers {
+		running += l.Lamina.Thickness
+		mat := m.materials[l.Item.MaterialID]
+		films := mat.Films
+		if l.Item.FilmsOff != nil {
+			films = *l.Item.FilmsOff
+		}
+		if _, known := shapes[&l.Outline[0]]; !known {
+			shapes[&l.Outline[0]] = len(d.Shapes)
+			d.Shapes = append(d.Shapes, wire.Drawn(l.Outline))
+		}
+		d.Layers = append(d.Layers, LayerView{Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage, Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
+			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: shapes[&l.Outline[0]], FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
+	}
+	return d, layers, nil
+}
+
+// sectioned cuts layers, of which there is at least one, along a line.
+func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
+	if line == nil {
+		smallest, all := layers[0].Outline, geom.Ring{}
+		for _, l := range layers {
+			if l.Outline.Area() < smallest.Area() {
+				smallest = l.Outline
+			}
+			all = append(all, l.Outline...)
+		}
+		// A little off the middle, where outlines like to have corners.
+		in, b := smallest.Bounds(), all.Bounds()
+		y := (in.Min.Y+in.Max.Y)/2 + in.Height()*1e-3
+		if c := smallest.Crossings(y); len(c) == 0 {
+			y = (in.Min.Y + in.Max.Y) / 2
+		}
+		pad := b.Width() * 0.02
+		line = &[4]float64{b.Min.X - pad, y, b.Max.X + pad, y}
+	}
+	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
+	if err != nil {
+		return nil, invalid("line", "%s", err)
+	}
+	v := &SectionView{*line, cut.Length, cut.Height, []CourseView{}}
+	for _, c := range cut.Courses {
+		course := CourseView{Layer: c.Layer, At: make([][3]float64, len(c.At))}
+		for i, a := range c.At {
+			course.At[i] = [3]float64{wire.Fine(a.X), wire.Fine(a.Low), wire.Fine(a.High)}
+		}
+		v.Courses = append(v.Courses, course)
+	}
+	return v, nil
+}
