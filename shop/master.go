@@ -26,6 +26,7 @@ type masterOf struct {
 	records   map[int64]Material
 	rules     laminate.Rules
 	waivers   []Waiver
+	plans     *plans
 }
 
 // master loads what a revision is worked out from.
@@ -49,6 +50,7 @@ func (s *Shop) master(db *gorm.DB, r Revision) (masterOf, error) {
 
 // equip loads the materials of a document and the shop's rules.
 func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
+	m.plans = &s.plans
 	ids := []int64{}
 	for _, i := range m.doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {

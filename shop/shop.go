@@ -38,7 +38,8 @@ type Shop struct {
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
 
-	memo memo
+	memo  memo
+	plans plans
 }
 
 // By says who asks for a change, from where, and under which idempotency key. A

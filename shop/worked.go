@@ -106,18 +106,16 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		w.Labels = append(w.Labels, LabelView{i.Key, labels[i.Key]})
 		at[labels[i.Key]] = k
 	}
-	placed := make([]laminate.Placed, len(layers))
-	for k, l := range layers {
-		placed[k] = l.Placed
-	}
+	placed := master.Placed(layers)
+	plan := m.plans.of(placed)
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
 	var all errgroup.Group
 	all.SetLimit(runtime.GOMAXPROCS(0))
 	var inPlan []wire.Finding
-	all.Go(calmly(func() { inPlan = wire.FromFindings(m.doc.Inspect(layers, m.rules)) }))
+	all.Go(calmly(func() { inPlan = wire.FromFindings(m.doc.Inspect(layers, plan, m.rules)) }))
 	defer func() { _ = all.Wait() }()
-	zones, err := laminate.Zones(placed)
+	zones, err := plan.Zones(placed)
 	if err != nil {
 		return nil, invalid("document", "%s", err)
 	}

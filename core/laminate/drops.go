@@ -1,8 +1,8 @@
 package laminate
 
 import (
+	"cmp"
 	"fmt"
-	"maps"
 	"math"
 	"slices"
 
@@ -13,7 +13,7 @@ import (
 
 // end is where plies end: those with one outline end together.
 type end struct {
-	ring      geom.Ring
+	outline   int // of the plan
 	plies     []int
 	thickness float64 // of all of them, m
 }
@@ -25,64 +25,89 @@ type end struct {
 // each other: that one is told. With n corners in all it takes O(n log n), and
 // for two ends that come near each other the corners of one times those of the
 // other.
-func Drops(layers []Placed, r Rules) []Finding {
-	var ends []end
-	var edge geom.Ring // of the part: the largest outline
-	for i, p := range layers {
-		if !p.laminated() {
-			continue
-		}
-		k := slices.IndexFunc(ends, func(e end) bool { return slices.Equal(e.ring, p.Outline) })
-		if k < 0 {
-			k, ends = len(ends), append(ends, end{ring: p.Outline})
-			if p.Outline.Area() > edge.Area() {
-				edge = p.Outline
+func Drops(layers []Placed, r Rules) []Finding { return NewPlan(layers).Drops(layers, r) }
+
+// Drops are those of layers on the plan's outlines: see [Drops].
+func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
+	var ends []end // in the order in which they are laid
+	edge := -1     // of the part: the largest outline
+	for o, over := range p.over(layers) {
+		e := end{outline: o}
+		for _, i := range over {
+			if layers[i].laminated() {
+				e.plies = append(e.plies, i)
+				e.thickness += layers[i].Lamina.Thickness
 			}
 		}
-		ends[k].plies = append(ends[k].plies, i)
-		ends[k].thickness += p.Lamina.Thickness
-	}
-	names := func(k ...int) (out []string) {
-		var all []int
-		for _, e := range k {
-			all = append(all, ends[e].plies...)
+		if len(e.plies) == 0 {
+			continue
 		}
-		slices.Sort(all)
-		for _, i := range all {
+		if edge < 0 || p.outlines[o].Area() > p.outlines[edge].Area() {
+			edge = o
+		}
+		ends = append(ends, e)
+	}
+	slices.SortFunc(ends, func(a, b end) int { return cmp.Compare(a.plies[0], b.plies[0]) })
+	names := func(all []int) (out []string) {
+		for _, i := range slices.Sorted(slices.Values(all)) {
 			out = append(out, layers[i].Name)
 		}
 		return out
 	}
 	var found []Finding
+	at, reach := make([]int, len(p.outlines)), make([]float64, len(p.outlines))
 	for k, e := range ends {
-		if r.MaxDrop > 0 && len(e.plies) > r.MaxDrop && !slices.Equal(e.ring, edge) {
-			n := names(k)
+		at[e.outline], reach[e.outline] = k, r.DropSlope*e.thickness
+		if r.MaxDrop > 0 && len(e.plies) > r.MaxDrop && e.outline != edge {
+			n := names(e.plies)
 			found = append(found, Finding{"drop", fmt.Sprintf("%d plies end at one line, at most %d: %s", len(n), r.MaxDrop, plies(n)), n})
 		}
 	}
-	if r.DropSlope <= 0 {
+	if r.DropSlope <= 0 || edge < 0 {
 		return found
 	}
-	near := neighbours(ends, edge, r.DropSlope)
-	for _, k := range slices.SortedFunc(maps.Keys(near), func(a, b [2]int) int { return slices.Compare(a[:], b[:]) }) {
-		need := r.DropSlope * max(ends[k[0]].thickness, ends[k[1]].thickness)
-		n := names(k[0], k[1])
-		found = append(found, Finding{"drop", fmt.Sprintf("%s end %.1f mm apart, at least %.1f mm", plies(n), near[k]*1e3, need*1e3), n})
+	type pair struct {
+		a, b  int
+		apart float64
+	}
+	var pairs []pair
+	for k, apart := range p.neighbours(reach, edge) {
+		a, b := at[k[0]], at[k[1]]
+		pairs = append(pairs, pair{min(a, b), max(a, b), apart})
+	}
+	slices.SortFunc(pairs, func(p, q pair) int { return cmp.Or(cmp.Compare(p.a, q.a), cmp.Compare(p.b, q.b)) })
+	for _, k := range pairs {
+		a, b := ends[k.a], ends[k.b]
+		n := names(slices.Concat(a.plies, b.plies))
+		found = append(found, Finding{"drop", fmt.Sprintf("%s end %.1f mm apart, at least %.1f mm", plies(n), k.apart*1e3, r.DropSlope*max(a.thickness, b.thickness)*1e3), n})
 	}
 	return found
 }
 
-// neighbours are pairs of ends with the distance in m at which they lie beside
-// each other, where that is less than slope times the thickness that ends: from
-// every corner and middle of an end to the nearest other one outside of it and
-// inside.
-func neighbours(ends []end, edge geom.Ring, slope float64) map[[2]int]float64 {
+// neighbours are those of the last time where reach is the same.
+func (p *Plan) neighbours(reach []float64, edge int) map[[2]int]float64 {
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	same := func(a, b float64) bool { return math.Abs(a-b) < 1e-12 }
+	if p.near == nil || !slices.EqualFunc(p.reach, reach, same) {
+		p.reach, p.near = reach, neighbours(p.outlines, reach, p.outlines[edge])
+	}
+	return p.near
+}
+
+// neighbours are pairs of outlines with the distance in m at which they lie
+// beside each other, where that is less than either reaches: from every corner
+// and middle of an outline to the nearest other one outside of it and inside. An
+// outline without reach is none at which plies end.
+func neighbours(outlines []geom.Ring, reach []float64, edge geom.Ring) map[[2]int]float64 {
 	const touching = 1e-6 // so near they end together, or at the part's edge
 	onEdge := along(edge, touching)
 	var pieces []piece
 	var items []rtree.BulkItem
-	for k, e := range ends {
-		ring := e.ring
+	for k, ring := range outlines {
+		if reach[k] <= 0 {
+			continue
+		}
 		if ring.SignedArea() < 0 {
 			ring = slices.Clone(ring)
 			slices.Reverse(ring)
@@ -129,7 +154,7 @@ func neighbours(ends []end, edge geom.Ring, slope float64) map[[2]int]float64 {
 	var last [2]found
 	from, of := geom.Point{}, -1
 	for _, p := range pieces {
-		reach := slope * ends[p.of].thickness
+		reach := reach[p.of]
 		for _, at := range []geom.Point{p.a, p.a.Middle(p.b)} {
 			if onEdge(at) {
 				continue

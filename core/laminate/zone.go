@@ -2,6 +2,7 @@ package laminate
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"maps"
 	"slices"
@@ -37,19 +38,50 @@ const named = 40
 // up to that of the part to some 1e-10 of it; those under a ply to that of the
 // ply, but for zones thinner than [thin], which are counted with a neighbour.
 // The error names a ply whose outline is none.
-func Zones(plies []Placed) ([]Zone, error) {
-	var outlines []geom.Ring
-	over := [][]int{} // plies of each outline
-	for i, p := range plies {
-		k := slices.IndexFunc(outlines, func(r geom.Ring) bool { return slices.Equal(r, p.Outline) })
-		if k < 0 {
-			if err := p.Outline.Check(); err != nil {
-				return nil, fmt.Errorf("ply %s: %w", p.Name, err)
-			}
-			k = len(outlines)
-			outlines, over = append(outlines, p.Outline), append(over, nil)
+func Zones(plies []Placed) ([]Zone, error) { return NewPlan(plies).Zones(plies) }
+
+// Zones are those of plies on the plan's outlines: see [Zones].
+func (p *Plan) Zones(plies []Placed) ([]Zone, error) {
+	over := p.over(plies)
+	covers, err := p.cut()
+	if bad := (*badOutline)(nil); errors.As(err, &bad) {
+		return nil, fmt.Errorf("ply %s: %w", plies[over[bad.outline][0]].Name, bad.err)
+	}
+	if err != nil {
+		return nil, err
+	}
+	zones := make([]Zone, len(covers))
+	for k, c := range covers {
+		zones[k] = c.Zone
+		zones[k].Plies = nil
+		for _, o := range c.outlines {
+			zones[k].Plies = append(zones[k].Plies, over[o]...)
 		}
-		over[k] = append(over[k], i)
+		slices.Sort(zones[k].Plies)
+	}
+	return zones, nil
+}
+
+// cover is a zone that knows its outlines, and no plies yet.
+type cover struct {
+	Zone
+	outlines []int
+}
+
+// badOutline is what is wrong with an outline.
+type badOutline struct {
+	outline int
+	err     error
+}
+
+func (b *badOutline) Error() string { return b.err.Error() }
+
+// cutInto cuts the plane by outlines, the largest zone first.
+func cutInto(outlines []geom.Ring) ([]cover, error) {
+	for k, o := range outlines {
+		if err := o.Check(); err != nil {
+			return nil, &badOutline{k, err}
+		}
 	}
 	regions, err := overlay(outlines)
 	if err != nil {
@@ -59,19 +91,18 @@ func Zones(plies []Placed) ([]Zone, error) {
 	keys := slices.SortedFunc(maps.Keys(regions), func(a, b uint64) int {
 		return cmp.Or(cmp.Compare(regions[b].area, regions[a].area), cmp.Compare(a, b))
 	})
-	at, zones := map[uint64]int{}, []Zone{}
+	at, zones := map[uint64]int{}, []cover{}
 	for _, k := range keys {
 		if into[k] != k {
 			continue
 		}
 		at[k] = len(zones)
-		r, z := regions[k], Zone{}
+		r, z := regions[k], cover{}
 		for o := range outlines {
 			if r.in.has(o) {
-				z.Plies = append(z.Plies, over[o]...)
+				z.outlines = append(z.outlines, o)
 			}
 		}
-		slices.Sort(z.Plies)
 		if len(zones) < named {
 			z.At = r.place(outlines)
 		}

@@ -80,14 +80,20 @@ func (d Document) Lumps() []laminate.Lump {
 	return out
 }
 
-// Inspect holds the items against the rules that need more than a stack: drops
-// in plan, chamfers of cores, metal beside what conducts.
-func (d Document) Inspect(layers []Layer, rules laminate.Rules) []laminate.Finding {
-	plan := make([]laminate.Placed, len(layers))
+// Placed are layers as the laminate sees them.
+func Placed(layers []Layer) []laminate.Placed {
+	placed := make([]laminate.Placed, len(layers))
 	for k, l := range layers {
-		plan[k] = l.Placed
+		placed[k] = l.Placed
 	}
-	found := laminate.Drops(plan, rules)
+	return placed
+}
+
+// Inspect holds the items, with their layers and the plan of these, against the
+// rules that need more than a stack: drops in plan, chamfers of cores, metal
+// beside what conducts.
+func (d Document) Inspect(layers []Layer, plan *laminate.Plan, rules laminate.Rules) []laminate.Finding {
+	found := plan.Drops(Placed(layers), rules)
 	labels := d.Labels()
 	var largest float64
 	for _, l := range layers {

@@ -2,6 +2,7 @@
 // from it on the right. A draft is written in place; everything else is read.
 import { useCallback, useDeferredValue, useMemo, useState, type FormEvent } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
+import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
@@ -208,6 +209,7 @@ function StackSeam({
     () => new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items.map((k) => keys[k]!))),
     [worked, keys],
   );
+  const changed = useMemo(() => new Set(v.changed), [v.changed]);
   const differences: Difference[] = [];
   const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);
   for (const n of fresh.slice(0, 6)) differences.push({ says: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
@@ -232,9 +234,10 @@ function StackSeam({
   );
   const pick = useCallback((key: string) => choose([key]), [choose]);
   const any = w.doc.stages.some((s) => s.items.length > 0);
-  // Findings first: the drawing follows when they stand on the page.
-  const drawing = useDeferredValue(w.drawing);
-  const marked = useDeferredValue(found);
+  // Findings first: the drawings follow when they stand on the page.
+  const drawing = useDeferredValue(useStill(w.drawing, w.working));
+  const marked = useDeferredValue(useStill(found, w.working));
+  const shown = useDeferredValue(useStill(chosen, w.working));
   const drawn = layersOf(drawing);
   const section = drawing?.section;
   const line = given ?? (section?.line as Line | undefined);
@@ -284,7 +287,7 @@ function StackSeam({
               </Row>
             </div>
           )}
-          <StackPage w={w} writes={writes} found={found} changed={new Set(v.changed)} chosen={chosen} choose={choose} />
+          <StackPage w={w} writes={writes} found={found} changed={changed} chosen={chosen} shown={shown} choose={choose} />
         </>
       }
       built={
@@ -304,10 +307,10 @@ function StackSeam({
           )}
           {/* Places are kept until the server has answered: nothing moves under the hand. */}
           {any && (
-            <div style={{ aspectRatio: "560 / 230" }}>
+            <Drawn style={{ aspectRatio: "560 / 230" }}>
               <PlanView
                 layers={drawn}
-                chosen={chosen}
+                chosen={shown}
                 found={marked}
                 width={560}
                 height={230}
@@ -317,15 +320,15 @@ function StackSeam({
                 {...(line ? { line, setLine } : {})}
                 {...(place ? { place } : {})}
               />
-            </div>
+            </Drawn>
           )}
           {any && (
-            <div style={{ aspectRatio: "560 / 170" }}>
+            <Drawn style={{ aspectRatio: "560 / 170" }}>
               {section && section.courses.length > 0 && (
                 <SectionView
                   section={section}
                   layers={drawn}
-                  chosen={chosen}
+                  chosen={shown}
                   found={marked}
                   width={560}
                   height={170}
@@ -333,7 +336,7 @@ function StackSeam({
                   pick={pick}
                 />
               )}
-            </div>
+            </Drawn>
           )}
           {any && <LineFields line={line} set={setLine} />}
           <Refusal error={w.drawError} />
@@ -383,6 +386,18 @@ function StackSeam({
       }
     />
   );
+}
+
+/** A drawing: painted for itself, so that a word beside it does not paint hundreds of hatches anew. */
+const Drawn = styled.div`
+  will-change: transform;
+`;
+
+/** A value that stays as it was while an answer is awaited. */
+function useStill<T>(value: T, awaited: boolean): T {
+  const [kept, keep] = useState(value);
+  if (!awaited && kept !== value) keep(value);
+  return awaited ? kept : value;
 }
 
 /** The line of the section, typed in mm. */

@@ -22,6 +22,9 @@ function outlined(at: number[][], x: (v: number) => number, y: (v: number) => nu
   return `M${side(1, at)}L${side(2, at.toReversed())}Z`;
 }
 
+/** Of a stroke's full width: in a course drawn thinner than twice that no hatch is seen. */
+const hatched = 0.5;
+
 // It is drawn anew only when something of it changed: a stack has hundreds of courses.
 export const SectionView = memo(SectionOf);
 
@@ -85,7 +88,7 @@ function SectionOf({
             key={k}
             onClick={() => pick?.(key)}
             d={paths[k]}
-            fill={`url(#${id}${fills[c.layer]})`}
+            fill={thin < hatched ? "var(--g4)" : `url(#${id}${fills[c.layer]})`}
             stroke={found.has(key) ? "var(--brick)" : "var(--ink)"}
             strokeWidth={on.has(key) ? Math.max(1.2, 3.5 * thin) : (found.has(key) ? 2.2 : 1) * thin}
           />

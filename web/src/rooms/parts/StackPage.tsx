@@ -28,6 +28,7 @@ export function StackPage({
   found,
   changed,
   chosen,
+  shown,
   choose,
 }: {
   w: Writing;
@@ -36,6 +37,8 @@ export function StackPage({
   found: Set<string>;
   changed: Set<string>;
   chosen: string[];
+  /** The chosen ones, a moment later: the last of them stands in full. */
+  shown: string[];
   choose: (keys: string[]) => void;
 }) {
   const materials = api.useQuery("get", "/api/materials");
@@ -43,7 +46,7 @@ export function StackPage({
   const doc = w.doc;
   const laid = w.drawing?.layers;
   const labels = useLabels(doc);
-  const one = items(doc).find((i) => i.key === chosen.at(-1));
+  const one = items(doc).find((i) => i.key === shown.at(-1));
   return (
     <div>
       {writes && (

@@ -13,8 +13,13 @@ type Finding = Schemas["FindingView"];
 type Waive = (f: Finding, reason: string, pin: string) => void;
 
 /** Findings with the items they point at; quality may let one stand. */
-export function Findings({ worked, point, waive }: { worked?: Worked; point: (keys: string[]) => void; waive?: Waive }) {
+export const Findings = memo(FindingsOf);
+
+function FindingsOf({ worked, point, waive }: { worked?: Worked; point: (keys: string[]) => void; waive?: Waive }) {
   const keysOf = useMemo(() => worked?.findings.map((f) => f.items.map((k) => worked.labels[k]!.key)) ?? [], [worked]);
+  // What is being let stand, by what it says: its line stays its own, the others
+  // are used again for whatever is found next.
+  const [waiving, setWaiving] = useState<string | null>(null);
   if (!worked) return null;
   if (worked.findings.length === 0)
     return (
@@ -25,7 +30,15 @@ export function Findings({ worked, point, waive }: { worked?: Worked; point: (ke
   return (
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
       {worked.findings.map((f, k) => (
-        <FindingLine key={f.rule + f.says} f={f} keys={keysOf[k]!} point={point} {...(waive ? { waive } : {})} />
+        <FindingLine
+          key={waiving === f.says ? f.says : k}
+          f={f}
+          keys={keysOf[k]!}
+          point={point}
+          {...(waive ? { waive } : {})}
+          open={waiving === f.says}
+          setOpen={setWaiving}
+        />
       ))}
     </ul>
   );
@@ -37,6 +50,7 @@ const FindingLine = memo(
   (a, b) =>
     a.point === b.point &&
     a.waive === b.waive &&
+    a.open === b.open &&
     a.f.says === b.f.says &&
     a.f.waived === b.f.waived &&
     a.keys.length === b.keys.length &&
@@ -48,15 +62,17 @@ function FindingOf({
   keys,
   point,
   waive,
+  open,
+  setOpen,
 }: {
   f: Finding;
   /** Of the items that it is about. */
   keys: string[];
   point: (keys: string[]) => void;
   waive?: Waive;
+  open: boolean;
+  setOpen: (says: string | null) => void;
 }) {
-  const [open, setOpen] = useState(false);
-  const [reason, setReason] = useState("");
   return (
     <li style={{ borderBottom: "1px solid var(--g4)", padding: "4px 0" }}>
       <Row $gap={10} $between>
@@ -70,27 +86,30 @@ function FindingOf({
           </Button>
         )}
         {waive && !f.waived && (
-          <Button $quiet $small onPress={() => setOpen(!open)} aria-label={`Let stand: ${f.says}`}>
+          <Button $quiet $small onPress={() => setOpen(open ? null : f.says)} aria-label={`Let stand: ${f.says}`}>
             Let stand
           </Button>
         )}
       </Row>
       {waive && open && (
-        <Stack $gap={8} style={{ padding: "8px 0" }}>
-          <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
-          <Sign
-            says="Waive the finding"
-            label="PIN, to waive it"
-            ready={reason.trim() !== ""}
-            sign={(pin) => {
-              waive(f, reason, pin);
-              setOpen(false);
-              setReason("");
-            }}
-          />
-        </Stack>
+        <LetStand
+          stand={(reason, pin) => {
+            waive(f, reason, pin);
+            setOpen(null);
+          }}
+        />
       )}
     </li>
+  );
+}
+
+function LetStand({ stand }: { stand: (reason: string, pin: string) => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <Stack $gap={8} style={{ padding: "8px 0" }}>
+      <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
+      <Sign says="Waive the finding" label="PIN, to waive it" ready={reason.trim() !== ""} sign={(pin) => stand(reason, pin)} />
+    </Stack>
   );
 }
 
