@@ -108,6 +108,9 @@ func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 	if letter != "" {
 		where = where.Where("letter = ?", letter)
 	}
+	if doc != nil {
+		where = where.Omit("doc")
+	}
 	if err := where.Limit(1).Find(&r).Error; err != nil {
 		return masterOf{}, r, err
 	}

@@ -111,7 +111,6 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
 	var all errgroup.Group
-	all.SetLimit(runtime.GOMAXPROCS(0))
 	var inPlan []wire.Finding
 	all.Go(calmly(func() { inPlan = wire.FromFindings(m.doc.Inspect(layers, plan, m.rules)) }))
 	defer func() { _ = all.Wait() }()
@@ -134,11 +133,14 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
 	}
 	worked, found := make([]*calc.LaminateOut, len(zones)), make([][]wire.Finding, len(zones))
-	for n, z := range zones {
+	for first := range runtime.GOMAXPROCS(0) {
 		all.Go(calmly(func() {
-			stack := z.Stack(placed)
-			if worked[n] = stacked(stack, w.Delta); worked[n] != nil {
-				found[n] = wire.FromFindings(laminate.Inspect(together(z, stack, layers, apart), m.rules))
+			var stack []laminate.Ply // one for all: hundreds of plies are much to fetch for each zone
+			for n := first; n < len(zones); n += runtime.GOMAXPROCS(0) {
+				stack = zones[n].Stack(stack[:0], placed)
+				if worked[n] = stacked(stack, w.Delta); worked[n] != nil {
+					found[n] = wire.FromFindings(laminate.Inspect(together(zones[n], stack, layers, apart), m.rules))
+				}
 			}
 		}))
 	}
@@ -179,11 +181,10 @@ func calmly(do func()) func() error {
 }
 
 func zoneView(z laminate.Zone, layers []master.Layer, worked *calc.LaminateOut) ZoneView {
-	v := ZoneView{Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Worked: worked}
+	v := ZoneView{Items: make([]string, len(z.Plies)), Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Worked: worked}
 	names := make([]string, len(z.Plies))
 	for i, k := range z.Plies {
-		v.Items = append(v.Items, layers[k].Key)
-		names[i] = layers[k].Name
+		v.Items[i], names[i] = layers[k].Key, layers[k].Name
 	}
 	v.Says = layersSaid(names)
 	for _, b := range z.Beside {

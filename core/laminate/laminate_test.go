@@ -244,7 +244,7 @@ func TestZoneAreasTimesStacksMakeTheMass(t *testing.T) {
 		require.NoError(t, err)
 		sum := 0.0
 		for _, z := range zones {
-			for _, p := range z.Stack(plies) {
+			for _, p := range z.Stack(nil, plies) {
 				sum += z.Area * p.Lamina.ArealMass
 			}
 		}

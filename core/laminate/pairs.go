@@ -4,6 +4,7 @@ import (
 	"math"
 	"math/bits"
 	"slices"
+	"sync"
 
 	"juxta/core/unit"
 )
@@ -26,7 +27,11 @@ func unpaired(stack []Ply) []string {
 	}
 	stack, kind, image = stack[from:to], kind[from:to], image[from:to]
 	n, words := len(stack), (len(stack)+63)/64
-	common := commonRows(kind, image)
+	table := tables.Get().(*[]uint64)
+	defer tables.Put(table)
+	*table = slices.Grow((*table)[:0], (n+1)*words)[:(n+1)*words]
+	common := *table
+	fill(common, kind, image)
 	// The partners of the i outermost plies below with the j outermost above.
 	pairs := func(i, j int) int {
 		row, ones := common[j*words:], 0
@@ -120,17 +125,18 @@ func direction(angle float64) float64 {
 	return unit.FoldAngle(math.Round(unit.Deg(angle)*1e6) / 1e6)
 }
 
-// commonRows is the table of longest common sequences of a stack from below
-// with its mirror image from above, a row for each number of plies from above:
-// a bit of a row is 0 where one ply more from below makes the sequence one
-// longer.
-func commonRows(kind, image []int) []uint64 {
+// tables are what [unpaired] works on: large, and asked for at every key.
+var tables = sync.Pool{New: func() any { return new([]uint64) }}
+
+// fill writes the table of longest common sequences of a stack from below with
+// its mirror image from above, a row for each number of plies from above: a bit
+// of a row is 0 where one ply more from below makes the sequence one longer.
+func fill(rows []uint64, kind, image []int) {
 	n, words := len(kind), (len(kind)+63)/64
 	at := make([]uint64, (slices.Max(append(slices.Clone(kind), image...))+1)*words) // where each kind lies
 	for i, k := range kind {
 		at[k*words+i/64] |= 1 << (i % 64)
 	}
-	rows := make([]uint64, (n+1)*words)
 	for w := range words {
 		rows[w] = ^uint64(0)
 	}
@@ -144,7 +150,6 @@ func commonRows(kind, image []int) []uint64 {
 			next[w] = sum | v&^u
 		}
 	}
-	return rows
 }
 
 // lopsided says whether a ply is not even its own mirror image.

@@ -162,11 +162,10 @@ func merged(regions map[uint64]*region) map[uint64]uint64 {
 	return into
 }
 
-// Stack is the stack of a zone.
-func (z Zone) Stack(plies []Placed) []Ply {
-	stack := make([]Ply, len(z.Plies))
-	for i, k := range z.Plies {
-		stack[i] = plies[k].Ply
+// Stack appends the stack of a zone.
+func (z Zone) Stack(stack []Ply, plies []Placed) []Ply {
+	for _, k := range z.Plies {
+		stack = append(stack, plies[k].Ply)
 	}
 	return stack
 }

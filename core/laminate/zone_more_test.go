@@ -20,7 +20,7 @@ func sums(t *rapid.T, plies []Placed) map[string]float64 {
 	out := map[string]float64{}
 	for _, z := range zones {
 		var names []string
-		for _, p := range z.Stack(plies) {
+		for _, p := range z.Stack(nil, plies) {
 			names = append(names, p.Name)
 		}
 		slices.Sort(names)

@@ -1,6 +1,6 @@
 // A part's revision: the stack as it is written on the left, what is worked out
 // from it on the right. A draft is written in place; everything else is read.
-import { useCallback, useDeferredValue, useMemo, useState, type FormEvent } from "react";
+import { memo, useCallback, useDeferredValue, useMemo, useState, type FormEvent } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
@@ -29,7 +29,7 @@ import { Seam, type Difference } from "../../ui/Seam";
 import { Sign } from "../../ui/Sign";
 import { DifferencePage } from "./Difference";
 import { layered } from "./cells";
-import { withItem } from "./edits";
+import { items, withItem } from "./edits";
 import { Family } from "./Family";
 import { Laminate } from "./Laminate";
 import { Outlines } from "./Outlines";
@@ -217,27 +217,32 @@ function StackSeam({
   if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
   for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
     differences.push({ says: rules[f] ?? f, tone: "stop" });
-  const one = w.doc.stages.flatMap((s) => s.items).find((i) => i.key === chosen.at(-1));
-  const lumps = useMemo(
-    () =>
-      w.doc.stages
-        .flatMap((s) => s.items)
-        .filter((i) => !layered(i))
-        .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind })),
-    [w.doc, worked],
-  );
-  const { doc, change } = w;
-  const place = useMemo(
-    () =>
-      writes && one ? { x: one.x, y: one.y, set: (x: number, y: number) => change(withItem(doc, one.key, { x, y })) } : undefined,
-    [writes, one, doc, change],
-  );
-  const pick = useCallback((key: string) => choose([key]), [choose]);
-  const any = w.doc.stages.some((s) => s.items.length > 0);
-  // Findings first: the drawings follow when they stand on the page.
+  // Findings first: what is drawn follows when they stand on the page.
   const drawing = useDeferredValue(useStill(w.drawing, w.working));
   const marked = useDeferredValue(useStill(found, w.working));
   const shown = useDeferredValue(useStill(chosen, w.working));
+  const doc = useDeferredValue(useStill(w.doc, w.working));
+  const { change } = w;
+  const lumps = useMemo(
+    () =>
+      items(doc)
+        .filter((i) => !layered(i))
+        .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind })),
+    [doc, worked],
+  );
+  const place = useMemo(() => {
+    const one = items(doc).find((i) => i.key === shown.at(-1));
+    return writes && one
+      ? { x: one.x, y: one.y, set: (x: number, y: number) => change((m) => withItem(m, one.key, { x, y })) }
+      : undefined;
+  }, [writes, doc, shown, change]);
+  const before = w.reply?.before;
+  const columns = useMemo(
+    () => [...(before ? [{ name: v.against!, of: before }] : []), { name: v.letter, ...(worked ? { of: worked } : {}) }],
+    [before, worked, v.against, v.letter],
+  );
+  const pick = useCallback((key: string) => choose([key]), [choose]);
+  const any = w.doc.stages.some((s) => s.items.length > 0);
   const drawn = layersOf(drawing);
   const section = drawing?.section;
   const line = given ?? (section?.line as Line | undefined);
@@ -345,12 +350,7 @@ function StackSeam({
             point={choose}
             {...(open && may("waive a rule") ? { waive: letStand } : {})}
           />
-          <Figures
-            columns={[
-              ...(w.reply?.before ? [{ name: v.against!, of: w.reply.before }] : []),
-              { name: v.letter, ...(worked ? { of: worked } : {}) },
-            ]}
-          />
+          <Figures columns={columns} />
           <ProcessRead p={v.process} />
           {v.builds.length > 0 && (
             <p>
@@ -362,16 +362,7 @@ function StackSeam({
               ))}
             </p>
           )}
-          <Row $gap={8}>
-            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}`}>Ply book (PDF)</LinkButton>
-            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}&templates=yes`}>with templates 1:1</LinkButton>
-            <LinkButton href={`/api/parts/${code}/book?letter=${v.letter}&paper=letter`}>on letter paper</LinkButton>
-            <LinkButton href={`/api/parts/${code}/master.json?letter=${v.letter}`}>Master (JSON)</LinkButton>
-            <LinkButton href={`/api/parts/${code}/plies.csv?letter=${v.letter}`}>CSV</LinkButton>
-            <LinkButton href={`/api/parts/${code}/plies.xlsx?letter=${v.letter}`}>XLSX</LinkButton>
-            <LinkButton href={`/api/parts/${code}/outlines.dxf?letter=${v.letter}`}>DXF</LinkButton>
-            <LinkButton href={`/api/parts/${code}/outlines.svg?letter=${v.letter}`}>SVG</LinkButton>
-          </Row>
+          <Files code={code} letter={v.letter} />
           <p style={{ color: "var(--g1)", fontSize: 15 }}>
             Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a draft: who
             wrote it last signs neither.{" "}
@@ -387,6 +378,22 @@ function StackSeam({
     />
   );
 }
+
+/** The master as files. */
+const Files = memo(function Files({ code, letter }: { code: string; letter: string }) {
+  return (
+    <Row $gap={8}>
+      <LinkButton href={`/api/parts/${code}/book?letter=${letter}`}>Ply book (PDF)</LinkButton>
+      <LinkButton href={`/api/parts/${code}/book?letter=${letter}&templates=yes`}>with templates 1:1</LinkButton>
+      <LinkButton href={`/api/parts/${code}/book?letter=${letter}&paper=letter`}>on letter paper</LinkButton>
+      <LinkButton href={`/api/parts/${code}/master.json?letter=${letter}`}>Master (JSON)</LinkButton>
+      <LinkButton href={`/api/parts/${code}/plies.csv?letter=${letter}`}>CSV</LinkButton>
+      <LinkButton href={`/api/parts/${code}/plies.xlsx?letter=${letter}`}>XLSX</LinkButton>
+      <LinkButton href={`/api/parts/${code}/outlines.dxf?letter=${letter}`}>DXF</LinkButton>
+      <LinkButton href={`/api/parts/${code}/outlines.svg?letter=${letter}`}>SVG</LinkButton>
+    </Row>
+  );
+});
 
 /** A drawing: painted for itself, so that a word beside it does not paint hundreds of hatches anew. */
 const Drawn = styled.div`

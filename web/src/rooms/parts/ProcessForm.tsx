@@ -1,5 +1,5 @@
 // How a revision is made and what it is held against.
-import { useState, type FormEvent } from "react";
+import { memo, useState, type FormEvent } from "react";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useSay } from "../../app/keys";
@@ -222,7 +222,9 @@ const Halves = styled.div`
 `;
 
 /** The process in a few lines. */
-export function ProcessRead({ p }: { p: Process }) {
+export const ProcessRead = memo(ProcessReadOf);
+
+function ProcessReadOf({ p }: { p: Process }) {
   return (
     <Stack $gap={6}>
       <p style={{ fontSize: 15.5 }}>

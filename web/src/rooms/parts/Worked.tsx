@@ -116,7 +116,9 @@ function LetStand({ stand }: { stand: (reason: string, pin: string) => void }) {
 type Column = { name: string; of?: Worked };
 
 /** Figures of several states of a part beside each other. */
-export function Figures({ columns, zones = 3 }: { columns: Column[]; zones?: number }) {
+export const Figures = memo(FiguresOf);
+
+function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }) {
   const now = columns.at(-1)!.of;
   const row = (label: string, show: (w: Worked) => string) => (
     <tr key={label}>
