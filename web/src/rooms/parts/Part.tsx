@@ -38,24 +38,11 @@ import { ProcessForm, ProcessRead } from "./ProcessForm";
 import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
 import { useMaster, type Asked, type Writing } from "./useMaster";
-import { Figures, Findings } from "./Worked";
+import { Figures, Findings, ruleName } from "./Worked";
 
 type Revision = Schemas["RevisionView"];
 
 const marks = { draft: "attend", checked: "attend", released: "met", superseded: "plain" } as const;
-const rules: Record<string, string> = {
-  symmetry: "no mirror partner",
-  balance: "not balanced",
-  share: "share",
-  run: "too many in a row",
-  step: "angle step",
-  outer: "outer ply",
-  drop: "drop-off",
-  ramp: "core edge",
-  "core bond": "core bond",
-  galvanic: "metal on carbon",
-};
-
 export function PartPage() {
   const { code = "" } = useParams();
   const [query] = useSearchParams();
@@ -216,7 +203,7 @@ function StackSeam({
   if (fresh.length > 6) differences.push({ says: `${fresh.length - 6} more`, tone: "plain" });
   if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
   for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
-    differences.push({ says: rules[f] ?? f, tone: "stop" });
+    differences.push({ says: ruleName(f), tone: "stop" });
   // Findings first: what is drawn follows when they stand on the page.
   const drawing = useDeferredValue(useStill(w.drawing, w.working));
   const marked = useDeferredValue(useStill(found, w.working));

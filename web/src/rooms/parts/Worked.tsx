@@ -1,6 +1,6 @@
 // What the laminate says at once: the rules it breaks, what it weighs, how it
 // bends and warps.
-import { memo, useMemo, useState } from "react";
+import { Fragment, memo, useMemo, useState } from "react";
 import type { Schemas } from "../../app/api";
 import { angle, mm, percent } from "../../ui/format";
 import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
@@ -12,6 +12,25 @@ type Zone = Schemas["ZoneView"];
 type Finding = Schemas["FindingView"];
 type Waive = (f: Finding, reason: string, pin: string) => void;
 
+const names: Record<string, string> = {
+  symmetry: "no mirror partner",
+  balance: "not balanced",
+  share: "share",
+  run: "too many in a row",
+  step: "angle step",
+  outer: "outer ply",
+  drop: "drop-off",
+  ramp: "core edge",
+  "core bond": "core bond",
+  galvanic: "metal on carbon",
+};
+
+/** What a broken rule is called in a word. */
+export const ruleName = (rule: string) => names[rule] ?? rule;
+
+/** Of one rule shown at once: a stack of hundreds can break one in every zone. */
+const few = 4;
+
 /** Findings with the items they point at; quality may let one stand. */
 export const Findings = memo(FindingsOf);
 
@@ -20,6 +39,7 @@ function FindingsOf({ worked, point, waive }: { worked?: Worked; point: (keys: s
   // What is being let stand, by what it says: its line stays its own, the others
   // are used again for whatever is found next.
   const [waiving, setWaiving] = useState<string | null>(null);
+  const [whole, setWhole] = useState<string[]>([]); // rules of which all is shown
   if (!worked) return null;
   if (worked.findings.length === 0)
     return (
@@ -27,18 +47,37 @@ function FindingsOf({ worked, point, waive }: { worked?: Worked; point: (keys: s
         <Mark tone="met">symmetric, balanced, no rule broken</Mark>
       </p>
     );
+  const lines = worked.findings.map((f, k) => ({ f, keys: keysOf[k]! }));
+  const groups = [...new Set(lines.map(({ f }) => f.rule))].map(
+    (rule) => [rule, lines.filter(({ f }) => f.rule === rule)] as const,
+  );
   return (
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
-      {worked.findings.map((f, k) => (
-        <FindingLine
-          key={waiving === f.says ? f.says : k}
-          f={f}
-          keys={keysOf[k]!}
-          point={point}
-          {...(waive ? { waive } : {})}
-          open={waiving === f.says}
-          setOpen={setWaiving}
-        />
+      {groups.map(([rule, all]) => (
+        <Fragment key={rule}>
+          {(whole.includes(rule) ? all : all.filter((x, k) => k < few || x.f.says === waiving)).map(({ f, keys }, k) => (
+            <FindingLine
+              key={waiving === f.says ? f.says : k}
+              f={f}
+              keys={keys}
+              point={point}
+              {...(waive ? { waive } : {})}
+              open={waiving === f.says}
+              setOpen={setWaiving}
+            />
+          ))}
+          {all.length > few && (
+            <li>
+              <Button
+                $quiet
+                $small
+                onPress={() => setWhole(whole.includes(rule) ? whole.filter((r) => r !== rule) : [...whole, rule])}
+              >
+                {whole.includes(rule) ? `Fewer: ${ruleName(rule)}` : `${all.length - few} more: ${ruleName(rule)}`}
+              </Button>
+            </li>
+          )}
+        </Fragment>
       ))}
     </ul>
   );
