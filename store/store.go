@@ -5,6 +5,7 @@ import (
 	"context"
 	"database/sql"
 	"embed"
+	"errors"
 	"fmt"
 	"io/fs"
 	"log/slog"
@@ -49,7 +50,7 @@ func Open(ctx context.Context, url string) (*DB, error) {
 	}
 	conn := stdlib.OpenDBFromPool(pool)
 	g, err := gorm.Open(postgres.New(postgres.Config{Conn: conn}), &gorm.Config{
-		Logger:                 logger.NewSlogLogger(slog.Default(), logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true}),
+		Logger:                 patient{logger.NewSlogLogger(slog.Default(), logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true})},
 		SkipDefaultTransaction: true,
 		TranslateError:         true,
 		NowFunc:                func() time.Time { return time.Now().UTC() },
@@ -59,6 +60,20 @@ func Open(ctx context.Context, url string) (*DB, error) {
 		return nil, fmt.Errorf("open the database: %w", err)
 	}
 	return &DB{Gorm: g, SQL: conn, Pool: pool}, nil
+}
+
+// patient does not call it a fault that somebody went away before the answer.
+type patient struct{ logger.Interface }
+
+func (p patient) Trace(ctx context.Context, begin time.Time, about func() (string, int64), err error) {
+	if !errors.Is(err, context.Canceled) {
+		p.Interface.Trace(ctx, begin, about, err)
+	}
+}
+
+// LogMode keeps it patient.
+func (p patient) LogMode(level logger.LogLevel) logger.Interface {
+	return patient{p.Interface.LogMode(level)}
 }
 
 // Close gives all connections back.

@@ -1,9 +1,12 @@
 package store_test
 
 import (
+	"bytes"
 	"context"
+	"log/slog"
 	"os"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -49,4 +52,26 @@ func TestABadAddressIsASentence(t *testing.T) {
 	assert.ErrorContains(t, err, "does not answer")
 	_, err = store.Open(context.Background(), "::")
 	assert.ErrorContains(t, err, "cannot be read")
+}
+
+// Whoever goes away before the answer leaves no fault in the log; a true fault
+// is written there.
+func TestSomebodyWhoGoesAwayIsNoFault(t *testing.T) {
+	var log bytes.Buffer
+	before := slog.Default()
+	slog.SetDefault(slog.New(slog.NewTextHandler(&log, nil)))
+	t.Cleanup(func() { slog.SetDefault(before) })
+	db := storetest.Open(t)
+	ctx, leave := context.WithCancel(context.Background())
+	gone := make(chan error)
+	go func() { gone <- db.Gorm.WithContext(ctx).Exec(`select pg_sleep(60)`).Error }()
+	require.Eventually(t, func() bool {
+		var asleep int
+		return db.Gorm.Raw(`select count(*) from pg_stat_activity where datname = current_database() and state = 'active' and query like 'select pg_sleep%'`).Scan(&asleep).Error == nil && asleep == 1
+	}, 20*time.Second, 10*time.Millisecond)
+	leave()
+	require.ErrorIs(t, <-gone, context.Canceled)
+	assert.Empty(t, log.String())
+	require.Error(t, db.Gorm.Exec(`select * from nowhere`).Error)
+	assert.Contains(t, log.String(), "nowhere")
 }
