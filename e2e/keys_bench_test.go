@@ -30,14 +30,9 @@ new MutationObserver(() => {
 // atRest waits until the draft is kept and nothing else is to be done.
 const atRest = `document.body.innerText.includes("Kept") && new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`
 
-// From the key that enters an angle to the changed findings on the page, with server,
-// database and browser on this machine: masters of 100 plies on 11 outlines, of
-// 500 on 51, and the demo's own. The first key after the page has opened is told
-// apart, the median of the others as well.
-//
-//	go test ./e2e -run '^$' -bench KeyToFindings -benchtime 10x
-func BenchmarkKeyToFindings(b *testing.B) {
-	h := openHouse(b)
+// masters are those that are measured: two of the demo's, one of 100 plies on 11
+// outlines, one of 500 on 51.
+func masters(b *testing.B, h *house) []string {
 	ctx := context.Background()
 	file, err := h.shop.ExportMaster(ctx, h.named(b, "SP-11").Part.Code, "A")
 	require.NoError(b, err)
@@ -48,7 +43,57 @@ func BenchmarkKeyToFindings(b *testing.B) {
 		require.NoError(b, err)
 		parts = append(parts, many.Number)
 	}
-	for _, number := range parts {
+	return parts
+}
+
+const told = `(document.querySelector("[aria-label=Findings] li") || document.body.innerText.includes("no rule broken"))`
+
+// From the click on a part in the list until its rows stand and can be written
+// in, and until its findings do.
+//
+//	go test ./e2e -run '^$' -bench OpenAMaster -benchtime 8x
+func BenchmarkOpenAMaster(b *testing.B) {
+	h := openHouse(b)
+	for _, number := range masters(b, h) {
+		b.Run(number, func(b *testing.B) {
+			p := openPage(b, h.url)
+			p.visit("/parts")
+			p.signIn("Marek Orde", password)
+			var rows, findings []float64
+			for b.Loop() {
+				link := `[...document.querySelectorAll("a")].find((a) => a.innerText.includes("` + number + `"))`
+				p.until("the list", link+` && new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`)
+				took, err := evaluateAwait[[]float64](p, `new Promise((done) => {
+					const from = performance.now(); let rows = 0;
+					new MutationObserver((_, o) => {
+						if (!rows && document.querySelector("[data-cell]")) rows = performance.now() - from;
+						if (rows && `+told+`) { o.disconnect(); done([rows, performance.now() - from]); }
+					}).observe(document, { subtree: true, childList: true });
+					`+link+`.click();
+				})`)
+				require.NoError(b, err)
+				rows, findings = append(rows, took[0]), append(findings, took[1])
+				p.until("the section", `document.querySelector("[aria-label^=Section]")`)
+				p.visit("/parts") // with nothing remembered
+			}
+			slices.Sort(rows)
+			slices.Sort(findings)
+			b.ReportMetric(rows[len(rows)/2], "ms/rows")
+			b.ReportMetric(rows[len(rows)-1], "ms/slowest")
+			b.ReportMetric(findings[len(findings)/2], "ms/findings")
+			b.ReportMetric(0, "ns/op")
+		})
+	}
+}
+
+// From the key that enters an angle to the changed findings on the page, with
+// server, database and browser on this machine. The first key after the page has
+// opened is told apart, the median of the others as well.
+//
+//	go test ./e2e -run '^$' -bench KeyToFindings -benchtime 10x
+func BenchmarkKeyToFindings(b *testing.B) {
+	h := openHouse(b)
+	for _, number := range masters(b, h) {
 		b.Run(number, func(b *testing.B) {
 			v := h.named(b, number)
 			items := v.Document.Items()
@@ -57,7 +102,7 @@ func BenchmarkKeyToFindings(b *testing.B) {
 			p.onEveryLoad(clock)
 			p.visit("/parts/" + v.Part.Code)
 			p.signIn("Marek Orde", password)
-			p.until("the findings", `document.querySelector("[aria-label=Findings] li") || document.body.innerText.includes("no rule broken")`)
+			p.until("the findings", told)
 			p.until("the section", `document.querySelector("[aria-label^=Section]")`)
 			p.until("rest", atRest)
 			for n := 0; b.Loop(); n++ {
