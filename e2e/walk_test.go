@@ -29,6 +29,7 @@ import (
 
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
+	api.Unhurried() // as the command is
 	os.Exit(storetest.Run(m))
 }
 

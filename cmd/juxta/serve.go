@@ -54,6 +54,7 @@ func newShop(db *store.DB, oven string, altitude float64) (*shop.Shop, error) {
 
 // serveHTTP answers until ctx is done, then lets running requests end.
 func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, secure bool) error {
+	api.Unhurried()
 	server := api.New(s, secure)
 	defer server.Close()
 	streams, end := context.WithCancel(context.Background())
