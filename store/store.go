@@ -65,6 +65,12 @@ func Open(ctx context.Context, url string) (*DB, error) {
 // patient does not call it a fault that somebody went away before the answer.
 type patient struct{ logger.Interface }
 
+// ParamsFilter keeps parameters out of the log, as what it wraps does: it must be
+// seen to.
+func (p patient) ParamsFilter(ctx context.Context, sql string, params ...any) (string, []any) {
+	return p.Interface.(gorm.ParamsFilter).ParamsFilter(ctx, sql, params...)
+}
+
 func (p patient) Trace(ctx context.Context, begin time.Time, about func() (string, int64), err error) {
 	if !errors.Is(err, context.Canceled) {
 		p.Interface.Trace(ctx, begin, about, err)
