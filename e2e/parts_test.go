@@ -169,11 +169,30 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	// The field that was written in has scrolled the page.
 	now, other := places(middle(end)), places(middle(`document.querySelector("svg circle[r='8']")`))
 	// The wheel zooms about the pointer: what lies under it stays there.
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const svg = ` + end + `.closest("svg"); svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(now[0]) + `, clientY: ` + fmt.Sprint(now[1]) + `, bubbles: true })); })()`))
+	wheel := func(focus string) {
+		p.do(chromedp.Evaluate[chromedp.Void](`(() => { const svg = ` + end + `.closest("svg"); ` + focus + `; svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(now[0]) + `, clientY: ` + fmt.Sprint(now[1]) + `, bubbles: true, cancelable: true })); })()`))
+	}
+	wheel("document.activeElement?.blur()")
+	assert.Equal(t, now, places(middle(end)), "without the focus the wheel is the page's")
+	wheel("svg.focus({ preventScroll: true })")
 	p.until("larger", `document.querySelector("svg circle[r='8']").getBoundingClientRect().x < `+fmt.Sprint(other[0]-100))
 	zoomed := places(middle(end))
 	assert.InDelta(t, now[0], zoomed[0], 2)
 	assert.InDelta(t, now[1], zoomed[1], 2)
+	// The tool that the part is made on; the section zoomed until its courses carry
+	// their names, and back.
+	p.click("Whole tool")
+	p.until("the tool", `[...document.querySelectorAll("svg text")].some((e) => e.textContent === "flat tool T-18")`)
+	p.click("Part alone")
+	const cut = `document.querySelector("svg[aria-label^=Section]")`
+	const names = `[...` + cut + `.querySelectorAll("text[text-anchor=middle]")].filter((e) => e.textContent.includes("Sable")).length`
+	p.until("no names within", names+` === 0`)
+	p.do(chromedp.Evaluate[chromedp.Void](cut + `.focus()`))
+	p.press("++++")
+	p.until("names within", names+` > 0`)
+	p.axe("the section zoomed")
+	p.press("0")
+	p.until("all of it", names+` === 0`)
 	// A row that is dragged onto another lies before it.
 	first := h.named(t, "SP-11").Document.Stages[0].Items
 	p.do(chromedp.Evaluate[chromedp.Void](`(() => {

@@ -23,6 +23,16 @@ type Drawing struct {
 	Layers  []LayerView    `json:"layers" doc:"In lay order, on the tool"`
 	Shapes  []wire.Outline `json:"shapes" doc:"Outlines on the tool, m from the datum; layers that lie alike share one"`
 	Section *SectionView   `json:"section,omitempty"`
+	Tool    *ToolOutline   `json:"tool,omitempty"`
+}
+
+// ToolOutline is where the tool's working face lies, as a rectangle of its length
+// and width: of a curved tool that is its footprint. It is told of tools that
+// have a datum; a mandrel is wrapped, so it has none.
+type ToolOutline struct {
+	Name    string       `json:"name"`
+	Datum   string       `json:"datum" doc:"That places are measured from: the tool's first"`
+	Outline wire.Outline `json:"outline" doc:"m from the datum"`
 }
 
 // Outline is where a layer lies on the tool, m from the datum.
@@ -73,12 +83,32 @@ func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) 
 			return Drawing{}, faulty(faults)
 		}
 		d, layers, err := m.drawn()
-		if err != nil || len(layers) == 0 {
+		if err != nil {
 			return d, err
+		}
+		var tools []Tool
+		if err := db.Where("name = ?", m.process.Tool).Limit(1).Find(&tools).Error; err != nil {
+			return d, err
+		}
+		if len(tools) > 0 {
+			d.Tool = tools[0].outline()
+		}
+		if len(layers) == 0 {
+			return d, nil
 		}
 		d.Section, err = sectioned(layers, q.Line)
 		return d, err
 	})
+}
+
+// outline is where the tool lies about its first datum, or nil.
+func (t Tool) outline() *ToolOutline {
+	s := t.Sheet
+	if len(s.Datums) == 0 || s.Length <= 0 || s.Width <= 0 || t.Kind == "male mandrel" || t.Kind == "bladder" {
+		return nil
+	}
+	d := s.Datums[0]
+	return &ToolOutline{t.Name, d.Name, wire.Drawn(geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y))}
 }
 
 // drawn is the plan of a master, without a section, and its layers.

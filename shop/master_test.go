@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/wire"
 )
 
 // named is the newest revision of the part with a number.
@@ -120,6 +121,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	}
 	assert.InDelta(t, drawing.Section.Height, drawing.Layers[8].Running, 1e-7)
 	assert.Len(t, drawing.Shapes, 2, "the skins share one, core and films the other")
+	assert.Equal(t, &shop.ToolOutline{Name: "flat tool T-19", Datum: "corner pin", Outline: wire.Outline{{-0.12, -0.12}, {1.48, -0.12}, {1.48, 1.08}, {-0.12, 1.08}}}, drawing.Tool)
 
 	first := v.Document.Stages[0].Items[0].Key
 	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
@@ -456,6 +458,7 @@ func TestTheDrawingOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, alone, drawing)
 	assert.NotEmpty(t, drawing.Section.Courses)
+	assert.Nil(t, drawing.Tool, "a mandrel is wrapped")
 	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Letter: "Q"})
 	refusal(t, err, shop.Missing, "no revision Q")
 }

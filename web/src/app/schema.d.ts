@@ -2578,6 +2578,7 @@ export interface components {
             section?: components["schemas"]["SectionView"];
             /** @description Outlines on the tool, m from the datum; layers that lie alike share one */
             shapes: number[][][];
+            tool?: components["schemas"]["ToolOutline"];
         };
         DrawingBody: {
             content: string;
@@ -5292,6 +5293,13 @@ export interface components {
              * @description Of a tool that is changed: what the person saw
              */
             version?: number;
+        };
+        ToolOutline: {
+            /** @description That places are measured from: the tool's first */
+            datum: string;
+            name: string;
+            /** @description m from the datum */
+            outline: number[][];
         };
         ToolSheet: {
             /**

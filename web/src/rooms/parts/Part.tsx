@@ -308,6 +308,7 @@ function StackSeam({
                 height={230}
                 label={`Plan of ${v.part.name}: ${drawn.length} layers from the datum`}
                 lumps={lumps}
+                {...(drawing?.tool ? { tool: drawing.tool } : {})}
                 pick={pick}
                 {...(line ? { line, setLine } : {})}
                 {...(place ? { place } : {})}

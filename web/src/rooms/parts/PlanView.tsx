@@ -1,10 +1,13 @@
 // The plan: every layer on the tool in its true hatch, the chosen one filled,
 // the line of the section, dimensions from the datum that can be typed. Wheel,
 // pinch, drag and keys zoom and move it.
-import { memo, useId, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent, type WheelEvent } from "react";
+import { memo, useId, useMemo, useState } from "react";
 import styled from "styled-components";
 import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
+import type { Schemas } from "../../app/api";
 import type { Layer } from "../../ui/layers";
+import { Button } from "../../ui/parts";
+import { useZoom } from "../../ui/zoom";
 
 const Frame = styled.div`
   position: relative;
@@ -31,7 +34,6 @@ const Frame = styled.div`
   }
 `;
 
-type View = { x: number; y: number; zoom: number };
 export type Line = [number, number, number, number];
 
 // It is drawn anew only when something of it changed.
@@ -49,6 +51,7 @@ function PlanOf({
   pick,
   place,
   lumps = [],
+  tool,
 }: {
   layers: Layer[];
   chosen: string[];
@@ -63,90 +66,39 @@ function PlanOf({
   place?: { x: number; y: number; set: (x: number, y: number) => void };
   /** Inserts and the like, at their places. */
   lumps?: { key: string; label: string; x: number; y: number }[];
+  tool?: Schemas["ToolOutline"];
 }) {
   const id = useId().replaceAll(":", "");
-  const [view, setView] = useState<View>({ x: 0, y: 0, zoom: 1 });
-  const svg = useRef<SVGSVGElement>(null);
-  const pointers = useRef(new Map<number, { x: number; y: number }>());
-  const end = useRef<0 | 1 | null>(null);
+  const [far, setFar] = useState(false); // the whole tool is in sight, not the part alone
   // Which layers have one outline is worked out once for a stack of hundreds.
   const alike = useMemo(() => {
     const names = new Map<Layer["outline"], string>();
     for (const l of layers) if (!names.has(l.outline)) names.set(l.outline, JSON.stringify(l.outline));
     return new Map(layers.map((l) => [l, names.get(l.outline)!]));
   }, [layers]);
-  const b = useMemo(() => bounds([...new Set(layers.map((l) => l.outline))]), [layers]);
-  if (layers.length === 0) return null;
+  const b = useMemo(
+    () => bounds([...new Set(layers.map((l) => l.outline)), ...(far && tool ? [tool.outline] : [])]),
+    [layers, far, tool],
+  );
   const pad = 40;
   const fit = Math.min((width - 2 * pad) / (b.x1 - b.x0), (height - 2 * pad) / (b.y1 - b.y0));
+  // Of the section's line an end can be taken hold of.
+  const { view, on: moves } = useZoom(width, height, (at) => {
+    const k = ([0, 1] as const).find((k) => line && Math.hypot(x(line[2 * k]!) - at.x, y(line[2 * k + 1]!) - at.y) < 22);
+    if (!line || !setLine || k === undefined) return null;
+    return (to) => {
+      const next = [...line] as Line;
+      next[2 * k] = Math.round((cx + (to.x - width / 2 - view.x) / scale) * 1e4) / 1e4;
+      next[2 * k + 1] = Math.round((cy - (to.y - height / 2 - view.y) / scale) * 1e4) / 1e4;
+      setLine(next);
+    };
+  });
   const scale = fit * view.zoom;
   const cx = (b.x0 + b.x1) / 2;
   const cy = (b.y0 + b.y1) / 2;
   const x = (v: number) => width / 2 + (v - cx) * scale + view.x;
   const y = (v: number) => height / 2 - (v - cy) * scale + view.y;
-  const back = (px: number, py: number): [number, number] => [
-    cx + (px - width / 2 - view.x) / scale,
-    cy - (py - height / 2 - view.y) / scale,
-  ];
-  const inside = (e: { clientX: number; clientY: number }) => {
-    const r = svg.current!.getBoundingClientRect();
-    return { x: ((e.clientX - r.left) / r.width) * width, y: ((e.clientY - r.top) / r.height) * height };
-  };
-  const zoomAt = (factor: number, px: number, py: number) =>
-    setView((v) => {
-      const zoom = Math.min(200, Math.max(0.5, v.zoom * factor));
-      const k = zoom / v.zoom;
-      return { zoom, x: px - width / 2 - (px - width / 2 - v.x) * k, y: py - height / 2 - (py - height / 2 - v.y) * k };
-    });
-  const wheel = (e: WheelEvent) => {
-    const p = inside(e);
-    zoomAt(Math.exp(-e.deltaY * 0.0015), p.x, p.y);
-  };
-  const down = (e: PointerEvent) => {
-    svg.current!.setPointerCapture(e.pointerId);
-    const p = inside(e);
-    pointers.current.set(e.pointerId, p);
-    end.current = null;
-    if (line && setLine)
-      ([0, 1] as const).forEach((k) => {
-        if (Math.hypot(x(line[2 * k]!) - p.x, y(line[2 * k + 1]!) - p.y) < 22) end.current = k;
-      });
-  };
-  const move = (e: PointerEvent) => {
-    const was = pointers.current.get(e.pointerId);
-    if (!was) return;
-    const p = inside(e);
-    const others = [...pointers.current.entries()].filter(([k]) => k !== e.pointerId).map(([, v]) => v);
-    if (others[0]) {
-      const o = others[0];
-      zoomAt(Math.hypot(p.x - o.x, p.y - o.y) / Math.max(1, Math.hypot(was.x - o.x, was.y - o.y)), o.x, o.y);
-    } else if (end.current !== null && line && setLine) {
-      const next = [...line] as Line;
-      const [mx, my] = back(p.x, p.y);
-      next[2 * end.current] = Math.round(mx * 1e4) / 1e4;
-      next[2 * end.current + 1] = Math.round(my * 1e4) / 1e4;
-      setLine(next);
-    } else setView((v) => ({ ...v, x: v.x + p.x - was.x, y: v.y + p.y - was.y }));
-    pointers.current.set(e.pointerId, p);
-  };
-  const up = (e: PointerEvent) => void pointers.current.delete(e.pointerId);
-  const keys = (e: KeyboardEvent) => {
-    const by = 40;
-    const does: Record<string, () => void> = {
-      "+": () => zoomAt(1.25, width / 2, height / 2),
-      "=": () => zoomAt(1.25, width / 2, height / 2),
-      "-": () => zoomAt(0.8, width / 2, height / 2),
-      "0": () => setView({ x: 0, y: 0, zoom: 1 }),
-      ArrowLeft: () => setView((v) => ({ ...v, x: v.x + by })),
-      ArrowRight: () => setView((v) => ({ ...v, x: v.x - by })),
-      ArrowUp: () => setView((v) => ({ ...v, y: v.y + by })),
-      ArrowDown: () => setView((v) => ({ ...v, y: v.y - by })),
-    };
-    if (!does[e.key]) return;
-    does[e.key]!();
-    e.preventDefault();
-    e.stopPropagation();
-  };
+  if (layers.length === 0) return null;
   const on = layers.filter((l) => chosen.includes(l.key));
   const rest = layers.filter((l) => !chosen.includes(l.key));
   // The largest first, so that what lies on it is seen; one of each outline.
@@ -166,25 +118,31 @@ function PlanOf({
   return (
     <Frame>
       {/* A drawing that is moved and zoomed is a widget of its own. */}
-      {}
       <svg
-        ref={svg}
+        {...moves}
         viewBox={`0 0 ${width} ${height}`}
         width="100%"
         role="application"
-        aria-label={`${label}. Plus, minus and 0 zoom, arrows move it.`}
-
-        tabIndex={0}
-        onWheel={wheel}
-        onPointerDown={down}
-        onPointerMove={move}
-        onPointerUp={up}
-        onPointerCancel={up}
-        onKeyDown={keys}
+        aria-label={`${label}. Plus, minus, 0 and the wheel zoom, arrows move it.`}
       >
         <defs>
           <Hatches prefix={id} of={[...ghosts, ...on]} />
         </defs>
+        {tool && (
+          <g>
+            <path d={path(tool.outline, x, y)} fill="none" stroke="var(--g2)" strokeWidth={1.6} strokeDasharray="10 5" />
+            {far && (
+              <text
+                x={x(Math.min(...tool.outline.map((p) => p[0]!))) + 8}
+                y={y(Math.max(...tool.outline.map((p) => p[1]!))) + 17}
+                fontSize={14}
+                fill="var(--g1)"
+              >
+                {tool.name}
+              </text>
+            )}
+          </g>
+        )}
         {ghosts.map((l) => (
           <path
             key={l.key}
@@ -243,7 +201,7 @@ function PlanOf({
           <path d={`M${x(0) - 11},${y(0)}h22M${x(0)},${y(0) - 11}v22`} />
         </g>
         <text x={x(0) + 12} y={y(0) + 22} fontSize={15} fontWeight={700} fill="var(--blue)">
-          datum
+          {tool?.datum ?? "datum"}
         </text>
         <path d={`M${width - pad - barLength * scale},${height - 14}h${barLength * scale}`} stroke="var(--ink)" strokeWidth={3} />
         <text x={width - pad - barLength * scale - 8} y={height - 9} fontSize={14} textAnchor="end" fill="var(--ink)">
@@ -256,6 +214,13 @@ function PlanOf({
           0°
         </text>
       </svg>
+      {tool && (
+        <div style={{ position: "absolute", left: 0, top: 0 }}>
+          <Button $quiet $small onPress={() => setFar(!far)}>
+            {far ? "Part alone" : "Whole tool"}
+          </Button>
+        </div>
+      )}
       {place && corner && (
         <>
           <Dimension

@@ -1,10 +1,12 @@
 // The stack along a line, as the server cut it: drop-offs, pads, core ramps.
-// Thickness is drawn larger than length by a stated factor.
+// Thickness is drawn larger than length by a stated factor. Wheel, pinch, drag
+// and keys zoom and move it; courses that are thick enough then carry their names.
 import { memo, useId, useMemo } from "react";
 import type { Schemas } from "../../app/api";
 import { Hatches, hatchKey } from "../../ui/Hatch";
 import { angle } from "../../ui/format";
 import type { Layer } from "../../ui/layers";
+import { useZoom } from "../../ui/zoom";
 
 /** The outline of a course on the drawing: what turns by less than half a unit is left out. */
 function outlined(at: number[][], x: (v: number) => number, y: (v: number) => number): string {
@@ -20,6 +22,31 @@ function outlined(at: number[][], x: (v: number) => number, y: (v: number) => nu
     return kept.join("L");
   };
   return `M${side(1, at)}L${side(2, at.toReversed())}Z`;
+}
+
+const named = (l: Layer) => (l.kind === "ply" ? `${l.label} · ${angle(l.angleDeg)} ${l.material}` : l.label);
+const halo = { fill: "var(--ink)", stroke: "var(--paper)", strokeWidth: 4, paintOrder: "stroke" } as const;
+
+/** Where courses of which something is in sight carry their names: in the middle of what is seen of them. */
+function inSight(
+  section: Schemas["SectionView"],
+  x: (v: number) => number,
+  y: (v: number) => number,
+  width: number,
+  height: number,
+) {
+  return section.courses.flatMap((c, course) => {
+    const [from, to] = [Math.max(0, x(c.at[0]![0]!)), Math.min(width, x(c.at.at(-1)![0]!))];
+    if (to - from < 60) return [];
+    const middle = (from + to) / 2;
+    const k = c.at.findIndex((a) => x(a[0]!) >= middle);
+    const [p, q] = [c.at[Math.max(0, k - 1)]!, c.at[k]!];
+    const part = q[0]! > p[0]! ? (middle - x(p[0]!)) / (x(q[0]!) - x(p[0]!)) : 0;
+    const [low, high] = [1, 2].map((f) => y(p[f]! + part * (q[f]! - p[f]!))) as [number, number];
+    const size = Math.min(15, (low - high) * 0.8);
+    if (size < 9 || high > height - 6 || low < 6) return [];
+    return [{ course, at: { x: middle, y: (low + high) / 2 + size * 0.35, size } }];
+  });
 }
 
 /** Of a stroke's full width: in a course drawn thinner than twice that no hatch is seen. */
@@ -50,21 +77,23 @@ function SectionOf({
 }) {
   const id = useId().replaceAll(":", "");
   const names = 168;
-  const across = (width - names - 8) / section.length;
-  const floor = height - 24;
-  const up = (floor - 6) / Math.max(section.height, 1e-9);
-  const x = (v: number) => 2 + v * across;
+  const { view, on: moves } = useZoom(width, height);
+  const still = view.x === 0 && view.y === 0 && view.zoom === 1;
+  const [left, floor] = [width / 2 + (2 - width / 2) * view.zoom + view.x, height / 2 + (height / 2 - 24) * view.zoom + view.y];
+  const across = ((width - names - 8) / section.length) * view.zoom;
+  const up = ((height - 30) / Math.max(section.height, 1e-9)) * view.zoom;
+  const x = (v: number) => left + v * across;
   const y = (v: number) => floor - v * up;
   const paths = useMemo(
     () =>
       section.courses.map((c) =>
         outlined(
           c.at,
-          (v) => 2 + v * across,
+          (v) => left + v * across,
           (v) => floor - v * up,
         ),
       ),
-    [section, across, floor, up],
+    [section, across, left, floor, up],
   );
   // Where hundreds of layers are thinner than a line, lines are thinner still.
   const fine = useMemo(() => layers.map((l) => Math.min(1, (l.thickness * up) / 4)), [layers, up]);
@@ -74,7 +103,14 @@ function SectionOf({
   const on = new Set(chosen);
   const line = Math.min(17, (floor - 4) / Math.max(1, shown.length));
   return (
-    <svg viewBox={`0 0 ${width} ${height}`} width="100%" role="img" aria-label={label}>
+    <svg
+      {...moves}
+      viewBox={`0 0 ${width} ${height}`}
+      width="100%"
+      role="application"
+      aria-label={`${label}. Plus, minus, 0 and the wheel zoom, arrows move it.`}
+      style={{ display: "block", touchAction: "none" }}
+    >
       <defs>
         <Hatches prefix={id} of={layers} />
       </defs>
@@ -94,7 +130,13 @@ function SectionOf({
           />
         );
       })}
-      {shown.map((l, i) => {
+      {!still &&
+        inSight(section, x, y, width, height).map(({ course, at }) => (
+          <text key={course} x={at.x} y={at.y} fontSize={at.size} fontWeight={700} textAnchor="middle" {...halo}>
+            {named(layers[section.courses[course]!.layer]!)}
+          </text>
+        ))}
+      {(still ? shown : []).map((l, i) => {
         const end = last.get(l.key)!;
         const ty = floor - (i + 0.5) * ((floor - 4) / shown.length);
         const bold = on.has(l.key);
@@ -113,14 +155,17 @@ function SectionOf({
               fontWeight={bold ? 700 : 400}
               fill="var(--ink)"
             >
-              {l.kind === "ply" ? `${l.label} · ${angle(l.angleDeg)} ` : `${l.label} `}
-              {l.kind === "ply" ? l.material : ""}
+              {named(l)}
             </text>
           </g>
         );
       })}
-      <path d={`M0,${floor + 2}H${width - names}`} stroke="var(--ink)" strokeWidth={4} />
-      <text x={0} y={height - 5} fontSize={13} fill="var(--g2)">
+      <path
+        d={`M${still ? 0 : x(0)},${floor + 2}H${still ? width - names : x(section.length)}`}
+        stroke="var(--ink)"
+        strokeWidth={4}
+      />
+      <text x={0} y={height - 5} fontSize={13} {...halo} fill="var(--g2)">
         tool · {+(section.length * 1e3).toFixed(0)} mm long, thickness drawn ×{Math.max(1, Math.round(up / across))}
       </text>
     </svg>
