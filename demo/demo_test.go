@@ -87,13 +87,19 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 
 	// The masters of the other parts: what the rules say of each, and of which
 	// outlines they say that they are placeholders.
-	findings, placeholders := map[string][]string{}, 0
+	findings, placeholders, tools := map[string][]string{}, 0, 0
 	for _, p := range parts[1:] {
 		v, err := s.Revision(ctx, p.Code, "")
 		require.NoError(t, err)
 		require.NotNil(t, v.Worked, p.Number)
 		for _, f := range v.Worked.Findings {
 			findings[p.Number] = append(findings[p.Number], f.Says)
+		}
+		drawing, err := s.Drawing(ctx, p.Code, shop.DrawingQuestion{})
+		require.NoError(t, err)
+		if drawing.Tool != nil {
+			tools++
+			assert.Empty(t, drawing.Tool.Beyond, "%s lies on its tool", p.Number)
 		}
 		for _, o := range v.Document.Outlines {
 			if o.Placeholder != "" {
@@ -105,6 +111,7 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 		"SP-28": {"insert 1 is of metal and touches what conducts: isolate it from ply 6", "insert 2 is of metal and touches what conducts: isolate it from ply 6"},
 	}, findings, "one deliberate fault")
 	assert.GreaterOrEqual(t, placeholders, 6)
+	assert.GreaterOrEqual(t, tools, 3, "flat tools and the petal's are drawn")
 
 	entries, err := s.VerifyLog(ctx)
 	require.NoError(t, err)

@@ -44,7 +44,7 @@ func tools() []shop.ToolIn {
 	flat := []shop.Rosette{{Name: "edge", AngleDeg: 0}}
 	return []shop.ToolIn{
 		{Name: "flat tool T-18", Kind: "flat tool", Sheet: shop.ToolSheet{Length: 1.2, Width: 0.8, Height: 0.02, Material: "tooling aluminium", Expansion: 23e-6, ThermalMass: 47e3, Rosettes: flat, Datums: datum, CoatsLast: 8}},
-		{Name: "flat tool T-19", Kind: "flat tool", Sheet: shop.ToolSheet{Length: 1.6, Width: 1.2, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 85e3, Rosettes: flat, Datums: datum, CoatsLast: 10}},
+		{Name: "flat tool T-19", Kind: "flat tool", Sheet: shop.ToolSheet{Length: 1.6, Width: 1.2, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 85e3, Rosettes: flat, Datums: []shop.Datum{{Name: "pin", X: 0.3, Y: 0.5}}, CoatsLast: 10}},
 		{Name: "mandrel M-40", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 1.1, Width: 0.04, Height: 0.04, Material: "steel", Expansion: 12e-6, ThermalMass: 4.9e3, CoatsLast: 3}},
 		{Name: "hexagon mandrel M-6", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 1.4, Width: 0.06, Height: 0.052, Material: "aluminium", Expansion: 23e-6, ThermalMass: 9.8e3, CoatsLast: 3}},
 		{Name: "vane mandrel M-9", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 0.9, Width: 0.05, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 1.9e3, CoatsLast: 3}},

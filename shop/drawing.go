@@ -33,6 +33,7 @@ type ToolOutline struct {
 	Name    string       `json:"name"`
 	Datum   string       `json:"datum" doc:"That places are measured from: the tool's first"`
 	Outline wire.Outline `json:"outline" doc:"m from the datum"`
+	Beyond  string       `json:"beyond,omitempty" doc:"Layers that reach over its edge, such as 1 to 4, core 1"`
 }
 
 // Outline is where a layer lies on the tool, m from the datum.
@@ -91,7 +92,7 @@ func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) 
 			return d, err
 		}
 		if len(tools) > 0 {
-			d.Tool = tools[0].outline()
+			d.Tool = tools[0].outline(layers)
 		}
 		if len(layers) == 0 {
 			return d, nil
@@ -102,13 +103,21 @@ func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) 
 }
 
 // outline is where the tool lies about its first datum, or nil.
-func (t Tool) outline() *ToolOutline {
+func (t Tool) outline(layers []master.Layer) *ToolOutline {
 	s := t.Sheet
 	if len(s.Datums) == 0 || s.Length <= 0 || s.Width <= 0 || t.Kind == "male mandrel" || t.Kind == "bladder" {
 		return nil
 	}
 	d := s.Datums[0]
-	return &ToolOutline{t.Name, d.Name, wire.Drawn(geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y))}
+	face := geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y)
+	on, beyond := face.Bounds(), []string{}
+	for _, l := range layers {
+		const tight = 1e-6 // m
+		if b := l.Outline.Bounds(); b.Min.X < on.Min.X-tight || b.Min.Y < on.Min.Y-tight || b.Max.X > on.Max.X+tight || b.Max.Y > on.Max.Y+tight {
+			beyond = append(beyond, l.Name)
+		}
+	}
+	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), layersSaid(beyond)}
 }
 
 // drawn is the plan of a master, without a section, and its layers.

@@ -121,7 +121,16 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	}
 	assert.InDelta(t, drawing.Section.Height, drawing.Layers[8].Running, 1e-7)
 	assert.Len(t, drawing.Shapes, 2, "the skins share one, core and films the other")
-	assert.Equal(t, &shop.ToolOutline{Name: "flat tool T-19", Datum: "corner pin", Outline: wire.Outline{{-0.12, -0.12}, {1.48, -0.12}, {1.48, 1.08}, {-0.12, 1.08}}}, drawing.Tool)
+	assert.Equal(t, &shop.ToolOutline{Name: "flat tool T-19", Datum: "pin", Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}}}, drawing.Tool)
+	over := copied(v.Document)
+	over.Stages[0].Items[1].X = 0.4 // 0.9 m long, so its end lies where the tool ends
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: over})
+	require.NoError(t, err)
+	assert.Empty(t, drawing.Tool.Beyond)
+	over.Stages[0].Items[1].X = 0.401
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: over})
+	require.NoError(t, err)
+	assert.Equal(t, "2", drawing.Tool.Beyond)
 
 	first := v.Document.Stages[0].Items[0].Key
 	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})

@@ -5295,6 +5295,8 @@ export interface components {
             version?: number;
         };
         ToolOutline: {
+            /** @description Layers that reach over its edge, such as 1 to 4, core 1 */
+            beyond?: string;
             /** @description That places are measured from: the tool's first */
             datum: string;
             name: string;

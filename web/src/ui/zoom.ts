@@ -7,6 +7,9 @@ import { useCallback, useRef, useState, type KeyboardEvent, type PointerEvent } 
 export type View = { x: number; y: number; zoom: number };
 type Place = { x: number; y: number };
 
+/** What the pointer is told over such a drawing. */
+export const hint = "Press it: the wheel, + and − zoom, drag and arrows move it, 0 shows all.";
+
 export const whole: View = { x: 0, y: 0, zoom: 1 };
 
 /** What zooming by a factor about a place makes of a view; the place stays where it is. */

@@ -1,13 +1,12 @@
 // A part's revision: the stack as it is written on the left, what is worked out
 // from it on the right. A draft is written in place; everything else is read.
-import { memo, useCallback, useDeferredValue, useMemo, useState, type FormEvent } from "react";
+import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { moment } from "../../ui/format";
 import {
   Big,
   Button,
@@ -26,7 +25,7 @@ import {
 } from "../../ui/parts";
 import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
-import { Sign } from "../../ui/Sign";
+import { Actions, StartBuild } from "./Actions";
 import { DifferencePage } from "./Difference";
 import { layered } from "./cells";
 import { items, withItem } from "./edits";
@@ -315,6 +314,14 @@ function StackSeam({
               />
             </Drawn>
           )}
+          {drawing?.tool?.beyond && (
+            <p>
+              <Mark tone="attend">
+                Beyond the edge of {drawing.tool.name}: {/^\d/.test(drawing.tool.beyond) ? "plies " : ""}
+                {drawing.tool.beyond}
+              </Mark>
+            </p>
+          )}
           {any && (
             <Drawn style={{ aspectRatio: "560 / 170" }}>
               {section && section.courses.length > 0 && (
@@ -411,89 +418,5 @@ function LineFields({ line, set }: { line: Line | undefined; set: (l: Line) => v
     <div onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation" style={{ maxWidth: 320 }}>
       <TextField label="Line of the section: x, y to x, y in mm" value={text ?? shown} onChange={setText} />
     </div>
-  );
-}
-
-function Actions({
-  v,
-  busy,
-  check,
-  release,
-  renew,
-  build,
-}: {
-  v: Revision;
-  busy: boolean;
-  check: (pin: string) => void;
-  release: (pin: string) => void;
-  renew: () => void;
-  build: () => void;
-}) {
-  const { may } = useSession();
-  return (
-    <Row $gap={10} style={{ alignItems: "flex-end" }}>
-      {v.state === "draft" && (
-        <span style={{ flex: 1 }}>
-          {v.changedBy ? `Written by ${v.changedBy}. ` : ""}
-          {may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
-        </span>
-      )}
-      {v.state === "checked" && (
-        <span style={{ flex: 1 }}>
-          Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}
-          {may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
-        </span>
-      )}
-      {(v.state === "released" || v.state === "superseded") && (
-        <span style={{ flex: 1 }}>
-          Released by {v.signedBy}, {v.signedAt && moment(v.signedAt)}
-          <br />
-          <small title={v.hash}>hash {v.hash.slice(0, 12)}</small>
-        </span>
-      )}
-      {!v.part.draft && may("write the master") && (
-        <Button $quiet onPress={renew}>
-          New revision
-        </Button>
-      )}
-      {v.part.released && may("open a build") && (
-        <Button $quiet={v.state !== "released"} onPress={build}>
-          Start a build to {v.part.released}
-        </Button>
-      )}
-    </Row>
-  );
-}
-
-function StartBuild({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
-  const start = useChange("/api/parts/{code}/builds", close);
-  const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");
-  const [serial, setSerial] = useState(next);
-  const tomorrow = new Date(Date.now() + 30 * 3600e3);
-  tomorrow.setMinutes(0, 0, 0);
-  const local = new Date(tomorrow.getTime() - tomorrow.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
-  const [cureAt, setCureAt] = useState(local);
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    start.mutate({ code, body: { serial, cureAt: new Date(cureAt).toISOString() } });
-  };
-  return (
-    <form onSubmit={submit}>
-      <Stack $gap={10}>
-        <Row $top>
-          <TextField label="Serial" value={serial} onChange={setSerial} autoFocus isRequired />
-          <TextField label="Cure planned to start" type="datetime-local" value={cureAt} onChange={setCureAt} isRequired />
-        </Row>
-        <Refusal error={start.error} />
-        <Row>
-          <Button type="submit" isDisabled={start.isPending}>
-            Start the build
-          </Button>
-          <Button $quiet onPress={close}>
-            Leave it
-          </Button>
-        </Row>
-      </Stack>
-    </form>
   );
 }

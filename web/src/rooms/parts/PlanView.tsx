@@ -7,7 +7,7 @@ import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
 import type { Schemas } from "../../app/api";
 import type { Layer } from "../../ui/layers";
 import { Button } from "../../ui/parts";
-import { useZoom } from "../../ui/zoom";
+import { hint, useZoom } from "../../ui/zoom";
 
 const Frame = styled.div`
   position: relative;
@@ -125,6 +125,7 @@ function PlanOf({
         role="application"
         aria-label={`${label}. Plus, minus, 0 and the wheel zoom, arrows move it.`}
       >
+        <title>{hint}</title>
         <defs>
           <Hatches prefix={id} of={[...ghosts, ...on]} />
         </defs>

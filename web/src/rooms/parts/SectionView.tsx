@@ -6,7 +6,7 @@ import type { Schemas } from "../../app/api";
 import { Hatches, hatchKey } from "../../ui/Hatch";
 import { angle } from "../../ui/format";
 import type { Layer } from "../../ui/layers";
-import { useZoom } from "../../ui/zoom";
+import { hint, useZoom } from "../../ui/zoom";
 
 /** The outline of a course on the drawing: what turns by less than half a unit is left out. */
 function outlined(at: number[][], x: (v: number) => number, y: (v: number) => number): string {
@@ -111,6 +111,7 @@ function SectionOf({
       aria-label={`${label}. Plus, minus, 0 and the wheel zoom, arrows move it.`}
       style={{ display: "block", touchAction: "none" }}
     >
+      <title>{hint}</title>
       <defs>
         <Hatches prefix={id} of={layers} />
       </defs>
@@ -165,8 +166,10 @@ function SectionOf({
         stroke="var(--ink)"
         strokeWidth={4}
       />
-      <text x={0} y={height - 5} fontSize={13} {...halo} fill="var(--g2)">
-        tool · {+(section.length * 1e3).toFixed(0)} mm long, thickness drawn ×{Math.max(1, Math.round(up / across))}
+      {!still && <rect y={height - 20} width={width} height={20} fill="var(--paper)" />}
+      <text x={0} y={height - 5} fontSize={13} fill="var(--g2)">
+        {still ? `tool · ${+(section.length * 1e3).toFixed(0)} mm long` : `zoomed ×${+view.zoom.toPrecision(2)}, 0 shows all`},
+        thickness drawn ×{Math.max(1, Math.round(up / across))}
       </text>
     </svg>
   );

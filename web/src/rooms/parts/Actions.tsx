@@ -1,0 +1,95 @@
+// What is done with a revision: it is checked, released, followed by the next, and
+// built to.
+import { useState, type FormEvent } from "react";
+import { useChange, type Schemas } from "../../app/api";
+import { useSession } from "../../app/session";
+import { moment } from "../../ui/format";
+import { Button, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Sign } from "../../ui/Sign";
+
+type Revision = Schemas["RevisionView"];
+
+/** Who wrote, checked and released a revision, and what can be done with it next. */
+export function Actions({
+  v,
+  busy,
+  check,
+  release,
+  renew,
+  build,
+}: {
+  v: Revision;
+  busy: boolean;
+  check: (pin: string) => void;
+  release: (pin: string) => void;
+  renew: () => void;
+  build: () => void;
+}) {
+  const { may } = useSession();
+  return (
+    <Row $gap={10} style={{ alignItems: "flex-end" }}>
+      {v.state === "draft" && (
+        <span style={{ flex: 1 }}>
+          {v.changedBy ? `Written by ${v.changedBy}. ` : ""}
+          {may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
+        </span>
+      )}
+      {v.state === "checked" && (
+        <span style={{ flex: 1 }}>
+          Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}
+          {may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
+        </span>
+      )}
+      {(v.state === "released" || v.state === "superseded") && (
+        <span style={{ flex: 1 }}>
+          Released by {v.signedBy}, {v.signedAt && moment(v.signedAt)}
+          <br />
+          <small title={v.hash}>hash {v.hash.slice(0, 12)}</small>
+        </span>
+      )}
+      {!v.part.draft && may("write the master") && (
+        <Button $quiet onPress={renew}>
+          New revision
+        </Button>
+      )}
+      {v.part.released && may("open a build") && (
+        <Button $quiet={v.state !== "released"} onPress={build}>
+          Start a build to {v.part.released}
+        </Button>
+      )}
+    </Row>
+  );
+}
+
+export function StartBuild({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
+  const start = useChange("/api/parts/{code}/builds", close);
+  const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");
+  const [serial, setSerial] = useState(next);
+  const tomorrow = new Date(Date.now() + 30 * 3600e3);
+  tomorrow.setMinutes(0, 0, 0);
+  const local = new Date(tomorrow.getTime() - tomorrow.getTimezoneOffset() * 60e3).toISOString().slice(0, 16);
+  const [cureAt, setCureAt] = useState(local);
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    start.mutate({ code, body: { serial, cureAt: new Date(cureAt).toISOString() } });
+  };
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={10}>
+        <Row $top>
+          <TextField label="Serial" value={serial} onChange={setSerial} autoFocus isRequired />
+          <TextField label="Cure planned to start" type="datetime-local" value={cureAt} onChange={setCureAt} isRequired />
+        </Row>
+        <Refusal error={start.error} />
+        <Row>
+          <Button type="submit" isDisabled={start.isPending}>
+            Start the build
+          </Button>
+          <Button $quiet onPress={close}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}
