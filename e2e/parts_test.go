@@ -153,12 +153,13 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	require.NoError(t, err)
 	from := places(middle(end))
 	drag(from, []float64{from[0] - 60, from[1] + 30})
-	p.until("another line", line+` !== `+fmt.Sprintf("%q", before))
+	p.until("the end where it was let go", fmt.Sprintf(`Math.abs(%s.getBoundingClientRect().x + %[1]s.getBoundingClientRect().width / 2 - %g) < 2`, end, from[0]-60))
 	now := places(middle(end))
 	assert.InDelta(t, from[0]-60, now[0], 2, "the end lies where it was let go")
 	assert.InDelta(t, from[1]+30, now[1], 2)
 	after, err := evaluate[string](p, line)
 	require.NoError(t, err)
+	assert.NotEqual(t, before, after)
 	assert.Equal(t, strings.Join(strings.Split(before, ",")[:2], ","), strings.Join(strings.Split(after, ",")[:2], ","), "the other end stays")
 	// A line without a length is told at the line, and the drawing stays.
 	p.fill("Line of the section", "10, 10, 10, 10")
@@ -184,6 +185,11 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	p.click("Whole tool")
 	p.until("the tool", `[...document.querySelectorAll("svg text")].some((e) => e.textContent === "flat tool T-18")`)
 	p.click("Part alone")
+	p.cell("p8", "x")
+	p.press("900\r")
+	p.see("Layers beyond the edge of flat tool T-18: 9")
+	p.with(chromedp.ModifierCtrl, "z")
+	p.notSee("Layers beyond the edge")
 	const cut = `document.querySelector("svg[aria-label^=Section]")`
 	const names = `[...` + cut + `.querySelectorAll("text[text-anchor=middle]")].filter((e) => e.textContent.includes("Sable")).length`
 	p.until("no names within", names+` === 0`)

@@ -68,6 +68,7 @@ export function useZoom(width: number, height: number, grab?: (at: Place) => ((t
     onPointerMove: (e: PointerEvent) => {
       const was = pointers.current.get(e.pointerId);
       if (!was) return;
+      if (e.buttons === 0) return up(e); // let go outside
       const at = inside(e);
       if (!svg.current!.hasPointerCapture(e.pointerId)) {
         // A press that hardly moves is a press on what lies there.

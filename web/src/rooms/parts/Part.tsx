@@ -314,14 +314,6 @@ function StackSeam({
               />
             </Drawn>
           )}
-          {drawing?.tool?.beyond && (
-            <p>
-              <Mark tone="attend">
-                Beyond the edge of {drawing.tool.name}: {/^\d/.test(drawing.tool.beyond) ? "plies " : ""}
-                {drawing.tool.beyond}
-              </Mark>
-            </p>
-          )}
           {any && (
             <Drawn style={{ aspectRatio: "560 / 170" }}>
               {section && section.courses.length > 0 && (
@@ -340,6 +332,13 @@ function StackSeam({
           )}
           {any && <LineFields line={line} set={setLine} />}
           <Refusal error={w.drawError} />
+          {drawing?.tool?.beyond && (
+            <p style={{ margin: 0 }}>
+              <Mark tone="attend">
+                Layers beyond the edge of {drawing.tool.name}: {drawing.tool.beyond}
+              </Mark>
+            </p>
+          )}
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}
