@@ -92,7 +92,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	// A draft as who writes it sees it.
 	p.become("Marek Orde", password)
 	for _, view := range []struct{ name, path, sees string }{
-		{"part", "/parts/" + waiting.Part, "not symmetric: ply 8"},
+		{"part", "/parts/" + waiting.Part, "thickness drawn ×"},
 		{"laminate", "/parts/" + h.named(t, "SP-26").Part.Code + "?view=laminate", "Sandwich."},
 		{"difference", "/parts/" + waiting.Part + "?view=difference", "1 of 11 items differ"},
 	} {
