@@ -86,16 +86,16 @@ func unpaired(stack []Ply) []string {
 // opposite face up. A ply's partner is one whose kind is its image.
 func kindsOf(stack []Ply) (kind, image []int) {
 	type looks struct {
-		material string
 		deg      float64
 		face     bool
+		material string
 	}
-	kinds := map[looks]int{}
+	var kinds []looks // a handful, however many plies
 	of := func(l looks) int {
-		k, known := kinds[l]
-		if !known {
+		k := slices.Index(kinds, l)
+		if k < 0 {
 			k = len(kinds)
-			kinds[l] = k
+			kinds = append(kinds, l)
 		}
 		return k
 	}

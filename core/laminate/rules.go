@@ -137,34 +137,36 @@ func Inspect(stack []Ply, r Rules) []Finding {
 // material. 0° and 90° are balanced in themselves, and so is a weave whose two
 // directions are equal at any 45°.
 func unbalanced(stack []Ply) []Finding {
-	type key struct {
+	type group struct {
+		angle    float64 // without its sign
 		material string
-		angle    float64
+		more     float64 // thickness at +θ less that at −θ
+		names    []string
 	}
-	sum, names := map[key]float64{}, map[key][]string{}
-	var order []key
+	var groups []group // a handful, however many plies
 	for i := range stack {
 		p := &stack[i]
 		a := direction(p.Angle)
 		if !p.laminated() || a == 0 || a == 90 || (p.Lamina.even() && math.Abs(a) == 45) {
 			continue
 		}
-		k := key{p.Material, math.Abs(a)}
-		if _, seen := sum[k]; !seen {
-			order = append(order, k)
+		k := slices.IndexFunc(groups, func(g group) bool { return g.angle == math.Abs(a) && g.material == p.Material })
+		if k < 0 {
+			k = len(groups)
+			groups = append(groups, group{angle: math.Abs(a), material: p.Material})
 		}
-		sum[k] += math.Copysign(p.Lamina.Thickness, a)
-		names[k] = append(names[k], p.Name)
+		groups[k].more += math.Copysign(p.Lamina.Thickness, a)
+		groups[k].names = append(groups[k].names, p.Name)
 	}
 	var found []Finding
-	for _, k := range order {
-		if d := sum[k]; math.Abs(d) > 1e-9 {
-			more := "+"
-			if d < 0 {
-				more = "−"
+	for _, g := range groups {
+		if math.Abs(g.more) > 1e-9 {
+			sign := "+"
+			if g.more < 0 {
+				sign = "−"
 			}
 			found = append(found, Finding{"balance", fmt.Sprintf("not balanced: %.2f mm more %s at %s%g°",
-				math.Abs(d)*1e3, k.material, more, k.angle), names[k]})
+				math.Abs(g.more)*1e3, g.material, sign, g.angle), g.names})
 		}
 	}
 	return found

@@ -25,6 +25,9 @@ func Celsius(kelvin float64) float64 { return kelvin - ZeroCelsius }
 // FoldAngle brings a fibre angle in degrees into (-90, 90]: a fibre has no
 // front end, so 135° and -45° are the same direction.
 func FoldAngle(deg float64) float64 {
+	if deg > -90 && deg <= 90 {
+		return deg // mostly, and at every ply of every zone
+	}
 	a := math.Mod(deg, 180)
 	if a > 90 {
 		a -= 180
