@@ -101,6 +101,7 @@ function SectionOf({
   const last = new Map(section.courses.map((c) => [layers[c.layer]!.key, c.at.at(-1)!]));
   const shown = layers.filter((l) => last.has(l.key));
   const on = new Set(chosen);
+  const order = shown.map((_, i) => i).sort((a, b) => Number(on.has(shown[a]!.key)) - Number(on.has(shown[b]!.key)));
   const line = Math.min(17, (floor - 4) / Math.max(1, shown.length));
   return (
     <svg
@@ -137,7 +138,9 @@ function SectionOf({
             {named(layers[section.courses[course]!.layer]!)}
           </text>
         ))}
-      {(still ? shown : []).map((l, i) => {
+      {/* The chosen ones last, over the names beside them. */}
+      {(still ? order : []).map((i) => {
+        const l = shown[i]!;
         const end = last.get(l.key)!;
         const ty = floor - (i + 0.5) * ((floor - 4) / shown.length);
         const bold = on.has(l.key);
@@ -154,7 +157,7 @@ function SectionOf({
               y={ty + 4.5}
               fontSize={bold ? 14 : Math.min(13, Math.max(10, line))}
               fontWeight={bold ? 700 : 400}
-              fill="var(--ink)"
+              {...(bold ? halo : { fill: "var(--ink)" })}
             >
               {named(l)}
             </text>
