@@ -5,13 +5,10 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"image"
-	"image/png"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
@@ -20,7 +17,6 @@ import (
 	"juxta/core/master"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
-	"juxta/shop/shoptest"
 )
 
 // with types a key together with a modifier.
@@ -447,73 +443,4 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.visit("/parts")
 	p.upload(2, path)
 	p.see("none.json is not a master file")
-}
-
-// What a master says of its plies is read at the bench: demands, a caution, a
-// picture that grows when it is pressed.
-func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
-	h := openHouse(t)
-	ctx, by := context.Background(), h.as(t, "Marek Orde")
-	var picture bytes.Buffer
-	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 400, 300))))
-	file, err := h.shop.KeepFile(ctx, by, shop.NewFile{Name: "lip.png", Content: picture.Bytes()})
-	require.NoError(t, err)
-	v := h.named(t, "SP-25")
-	doc, process := v.Document, v.Process
-	first := &doc.Stages[0].Items[0]
-	first.PictureID, first.Caution, first.Second = file.ID, "mind the lip", true
-	process.Qualifications = []string{"bonding"}
-	_, err = h.shop.ChangeDraft(ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc, Process: &process})
-	require.NoError(t, err)
-	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)})
-	require.NoError(t, err)
-	p := openPage(t, h.url)
-	p.visit("/layup/" + b.Code)
-	p.signIn("Ines Falk", pin)
-	p.see("must hold: bonding")
-	p.see("Caution: mind the lip")
-	p.see("Two people: a second person checks it")
-	const high = `document.querySelector('img[alt="Of ply 1"]').getBoundingClientRect().height`
-	p.until("a small picture", high+` > 50 && `+high+` < 110`)
-	p.axe("the bench with a picture")
-	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector('img[alt="Of ply 1"]').closest("button").focus()`))
-	p.press("\r")
-	p.until("a large picture", high+` > 250`)
-	p.press("\r")
-	p.until("a small picture", high+` < 110`)
-	laid, err := h.shop.Layup(ctx, b.Code)
-	require.NoError(t, err)
-	assert.Empty(t, laid.Laid, "Enter on the picture signs no ply")
-}
-
-// Of one rule that is broken in every zone four findings stand at once.
-func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
-	h := openHouse(t)
-	file, err := h.shop.ExportMaster(context.Background(), h.named(t, "SP-11").Part.Code, "A")
-	require.NoError(t, err)
-	v, err := h.shop.ImportMaster(context.Background(), h.as(t, "Marek Orde"), shoptest.Many(file, 100))
-	require.NoError(t, err)
-	rule := 0
-	for _, f := range v.Worked.Findings {
-		if f.Rule == "symmetry" {
-			rule++
-		}
-	}
-	require.Greater(t, rule, 4)
-	p := openPage(t, h.url)
-	p.visit("/parts/" + v.Part.Code)
-	p.signIn("Jonas Quist", pin)
-	shown := func(n int) {
-		p.until(fmt.Sprintf("%d findings of symmetry", n), fmt.Sprintf(`[...document.querySelectorAll("[aria-label=Findings] li")].filter((l) => l.innerText.includes("not symmetric")).length === %d`, n))
-	}
-	shown(4)
-	p.click(fmt.Sprintf("%d more: no mirror partner", rule-4))
-	shown(rule)
-	// A reason that is being written keeps its line when the others are folded.
-	p.click("Let stand: " + v.Worked.Findings[rule-1].Says)
-	p.fill("Why it may stand", "a trial part")
-	p.click("Fewer: no mirror partner")
-	shown(5)
-	p.until("the reason", `[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`)
 }

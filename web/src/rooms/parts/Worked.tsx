@@ -48,9 +48,11 @@ function FindingsOf({ worked, point, waive }: { worked?: Worked; point: (keys: s
       </p>
     );
   const lines = worked.findings.map((f, k) => ({ f, keys: keysOf[k]! }));
-  const groups = [...new Set(lines.map(({ f }) => f.rule))].map(
-    (rule) => [rule, lines.filter(({ f }) => f.rule === rule)] as const,
-  );
+  // Of each rule what nobody has let stand comes first: it is what is shown when
+  // the rest is folded.
+  const ofRule = (rule: string) =>
+    lines.filter(({ f }) => f.rule === rule).sort((a, b) => Number(Boolean(a.f.waived)) - Number(Boolean(b.f.waived)));
+  const groups = [...new Set(lines.map(({ f }) => f.rule))].map((rule) => [rule, ofRule(rule)] as const);
   return (
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
       {groups.map(([rule, all]) => (
