@@ -69,7 +69,7 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 			events[i].Until = *e.Until
 		}
 	}
-	history := material.History{Base: seconds(in.Spent), Events: events}
+	history := material.History{Base: material.Carried{Spent: seconds(in.Spent)}, Events: events}
 	for _, w := range in.Warm {
 		warm := material.Warm{Freezer: w.Freezer, From: w.From}
 		if w.To != nil {

@@ -186,19 +186,10 @@ func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
 	} else if b.Outcome == "" {
 		planned = b.CureAt.Sub(now)
 	}
+	moves := coreEvents(events)
 	var fuses []material.Fuse
 	for _, c := range cut {
-		ledger := []material.Event{{Kind: material.Out, At: c.CutAt}}
-		out := true
-		for _, e := range events {
-			// A kit that is put back takes along only what is out already.
-			if at := e.At; at.Before(c.CutAt) || at.After(now) || (e.Kind == "out") == out {
-				continue
-			}
-			out = e.Kind == "out"
-			ledger = append(ledger, coreEvents([]FreezerEvent{e})...)
-		}
-		clock, err := material.History{Base: seconds(c.Spent), Events: ledger, Warm: warm}.Clock(now)
+		clock, err := c.carried().Piece(c.CutAt, now, moves, warm).Clock(now)
 		if err != nil {
 			return nil, err
 		}

@@ -284,17 +284,17 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		if err := locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
-		before, err := tx.rollView(roll)
-		if err != nil {
-			return NestView{}, err
-		}
 		// Another cut since has moved the roll's end, and the flaws with it.
-		if math.Abs(before.Length-n.Problem.Length) > 1e-6 {
+		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
 			return NestView{}, conflict("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
 		if err := tx.mayCut(roll); err != nil {
 			return NestView{}, err
 		}
+		if err := roll.stillFits(n); err != nil {
+			return NestView{}, err
+		}
+		along := roll.clock().Later(tx.now).Carry()
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
 			return NestView{}, err
@@ -304,7 +304,8 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 			if err != nil {
 				return NestView{}, err
 			}
-			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.now, Spent: before.Fuse.Spent}
+			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.now}
+			c.Spent, c.More, c.Until = columns(along)
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err
 			}
@@ -321,6 +322,17 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		}
 		return s.nestView(tx.DB, n.Code)
 	})
+}
+
+// stillFits holds a nest against the roll as it is now: what was mapped or put
+// right since the nest was made lies on the table all the same.
+func (r Roll) stillFits(n Nest) error {
+	p := n.Problem
+	p.Width, p.Flaws = r.Width, r.flawsLeft()
+	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
+		return conflict("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
+	}
+	return nil
 }
 
 // The queue's side: what a worker does with a nest.

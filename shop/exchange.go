@@ -127,8 +127,8 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: *process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.startDraft(&r, doc); err != nil {
+		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.storeDraft(&r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
@@ -224,8 +224,8 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 		}
 		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
 			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
-		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: UsualProcess(resin), ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.startDraft(&r, doc); err != nil {
+		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin), ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.storeDraft(&r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {

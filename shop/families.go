@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 
@@ -100,7 +101,7 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 		return "", err
 	}
 	number := family.Number + "-" + v.Name
-	r := Revision{Letter: "A", State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+	r := Revision{Letter: "A", Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
 	if len(parts) == 0 {
 		var taken int64
 		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
@@ -118,7 +119,7 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 			return "", err
 		}
 		r.PartID = part.ID
-		return number + " is new", tx.startDraft(&r, doc)
+		return number + " is new", tx.storeDraft(&r, &doc)
 	}
 	var last Revision
 	if err := locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
@@ -128,18 +129,14 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 		return "", nil
 	}
 	if last.State == "draft" || last.State == "checked" {
-		if err := tx.storeDocument(&last, doc); err != nil {
-			return "", err
-		}
-		last.State, last.CheckedAt, last.CheckedBy, last.Process, last.ChangedBy = "draft", nil, nil, process, tx.by.id()
-		last.Version++
-		if err := tx.Save(&last).Error; err != nil {
+		last.Process, last.ChangedBy = process, tx.by.id()
+		if err := tx.storeDraft(&last, &doc); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("%s %s is changed", number, last.Letter), nil
 	}
 	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
-	return fmt.Sprintf("%s %s is begun", number, r.Letter), tx.startDraft(&r, doc)
+	return fmt.Sprintf("%s %s is begun", number, r.Letter), tx.storeDraft(&r, &doc)
 }
 
 // followInDrafts puts a material's new version into the documents of drafts.
@@ -161,16 +158,25 @@ func (tx *Tx) followInDrafts(family, present int64) error {
 		if same(doc, *r.Doc) {
 			continue
 		}
-		raw, err := json.Marshal(doc)
-		if err != nil {
-			return err
-		}
 		// Also a check was of other material.
-		if err := tx.Exec(`update revisions set doc = ?, version = version + 1, state = 'draft', checked_at = null, checked_by = null where id = ?`, string(raw), r.ID).Error; err != nil {
-			return err
+		if err := tx.storeDraft(&r, &doc); err != nil {
+			return tx.inDraft(r, err)
 		}
 	}
 	return nil
+}
+
+// inDraft says of a refusal which draft it is about.
+func (tx *Tx) inDraft(r Revision, err error) error {
+	var says *Error
+	if !errors.As(err, &says) {
+		return err
+	}
+	var part Part
+	if err := tx.Take(&part, r.PartID).Error; err != nil {
+		return err
+	}
+	return conflict("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
 }
 
 // ChangeView is one line of the difference between two revisions.

@@ -56,8 +56,9 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 			}
 			process = last.Process
 		}
-		r := Revision{PartID: part.ID, Letter: letter, State: "draft", Version: 1, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.startDraft(&r, documentOf(plies)); err != nil {
+		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		doc := documentOf(plies)
+		if err := tx.storeDraft(&r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {

@@ -32,6 +32,29 @@ func (r Roll) clock() material.Clock {
 	return c
 }
 
+// carried is what an off-cut brought along of its roll, or a roll of before it
+// came here.
+func (r Roll) carried() material.Carried { return carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
+
+// carried is what a cut ply brought along of its roll.
+func (c CutPly) carried() material.Carried { return carried(c.Spent, c.More, c.Until) }
+
+func carried(spent, more float64, until *time.Time) material.Carried {
+	c := material.Carried{Spent: seconds(spent), More: seconds(more)}
+	if until != nil {
+		c.Until = *until
+	}
+	return c
+}
+
+// columns are what a piece takes along, in s.
+func columns(c material.Carried) (spent, more float64, until *time.Time) {
+	if !c.Until.IsZero() {
+		until = &c.Until
+	}
+	return c.Spent.Seconds(), c.More.Seconds(), until
+}
+
 func coreEvents(events []FreezerEvent) []material.Event {
 	out := make([]material.Event, len(events))
 	for i, e := range events {
@@ -58,7 +81,7 @@ func (s *Shop) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, e
 		return material.History{}, nil, err
 	}
 	warm, err := s.warm(db)
-	return material.History{Base: seconds(r.BaseSpent), Events: coreEvents(events), Warm: warm}, events, err
+	return material.History{Base: r.carried(), Events: coreEvents(events), Warm: warm}, events, err
 }
 
 // settle adds a roll's ledger up and keeps the result beside it. The roll must

@@ -138,9 +138,33 @@ func faulty(faults []master.Fault) error {
 	return e
 }
 
-// storeDocument makes a document that of a draft, and its plies the plies that
-// kits, nests and the bench go by. The revision itself is still to be saved.
-func (tx *Tx) storeDocument(r *Revision, doc master.Document) error {
+// storeDraft is the one way in which a draft is written: its document, and with
+// it the plies that kits, nests and the bench go by. It counts the version and
+// undoes the check, for what is signed is what was looked at. A nil document
+// leaves the one that there is; a revision without an id is a new one.
+func (tx *Tx) storeDraft(r *Revision, doc *master.Document) error {
+	r.Version++
+	r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
+	if doc != nil {
+		normal := doc.Normal()
+		r.Doc = &normal
+	}
+	if err := tx.Save(r).Error; err != nil {
+		return err
+	}
+	if doc == nil {
+		return nil
+	}
+	return tx.derivePlies(*r)
+}
+
+// derivePlies makes the rows of plies those of a revision's document. Nothing
+// else writes them.
+func (tx *Tx) derivePlies(r Revision) error {
+	if r.Doc == nil {
+		return nil // of before there were documents: its plies are all that there is
+	}
+	doc := *r.Doc
 	m := masterOf{doc: doc, process: r.Process}
 	if err := tx.s.equip(tx.DB, &m); err != nil {
 		return err
@@ -161,7 +185,6 @@ func (tx *Tx) storeDocument(r *Revision, doc master.Document) error {
 	if _, err := m.work(nil); err != nil {
 		return err
 	}
-	r.Doc = &doc
 	if err := tx.Where("revision_id = ?", r.ID).Delete(&Ply{}).Error; err != nil {
 		return err
 	}
@@ -188,16 +211,6 @@ func (tx *Tx) storeDocument(r *Revision, doc master.Document) error {
 		return nil
 	}
 	return tx.CreateInBatches(&plies, 200).Error
-}
-
-// startDraft stores a new revision with its document.
-func (tx *Tx) startDraft(r *Revision, doc master.Document) error {
-	doc = doc.Normal()
-	r.Doc = &doc
-	if err := tx.Create(r).Error; err != nil {
-		return err
-	}
-	return tx.storeDocument(r, doc)
 }
 
 // present is a document with the present version of every material.

@@ -52,9 +52,9 @@ func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut)
 			return err
 		}
 		usable, parent := ring.Inscribed(), r.ID
-		c := r.clock().Later(tx.now)
 		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
-			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}, BaseSpent: c.Spent.Seconds()}
+			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}}
+		off.BaseSpent, off.BaseMore, off.BaseUntil = columns(r.clock().Later(tx.now).Carry())
 		if in.FreezerID != 0 {
 			off.FreezerID = &in.FreezerID
 		}
@@ -62,14 +62,6 @@ func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut)
 			return err
 		}
 		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.now}, {Kind: string(material.Opened), At: tx.now}}
-		// It inherits what re-tests gave its roll.
-		if !c.Until.IsZero() || c.More > 0 {
-			inherited := FreezerEvent{Kind: string(material.Retested), At: tx.now, More: c.More.Seconds(), Note: "as its roll"}
-			if !c.Until.IsZero() {
-				inherited.Until = &c.Until
-			}
-			lines = append(lines, inherited)
-		}
 		if err := tx.rollEvents(&off, lines...); err != nil {
 			return err
 		}

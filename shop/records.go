@@ -147,7 +147,9 @@ type Roll struct {
 	FreezerID  *int64
 	Place      string
 	Flaws      []wire.Flaw `gorm:"serializer:json"`
-	BaseSpent  float64
+	BaseSpent  float64     // what it brought along: out-time in s,
+	BaseMore   float64     // and what re-tests gave the roll that it is of
+	BaseUntil  *time.Time
 
 	Spent, Bench, Warm float64
 	Ageing, Out, Open  bool
@@ -368,9 +370,11 @@ type CutPly struct {
 	// MaterialID is the version of the material that it was cut from.
 	MaterialID int64
 	CutAt      time.Time
-	Spent      float64
-	CountedAt  *time.Time
-	CountedBy  *int64
+	// What it took along of its roll: out-time spent, and what re-tests gave, s.
+	Spent, More float64
+	Until       *time.Time
+	CountedAt   *time.Time
+	CountedBy   *int64
 }
 
 // PlyRecord is a signature for one ply laid.

@@ -28,7 +28,7 @@ type ReleaseView struct {
 	Build       BuildLine     `json:"build"`
 	Process     Process       `json:"process"`
 	Mass        Limit         `json:"mass" doc:"kg"`
-	Thickness   Limit         `json:"thickness" doc:"Of the largest zone, m"`
+	Thickness   Limit         `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
 	Missing     []string      `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
 	Verdict     *wire.Verdict `json:"verdict,omitempty" doc:"Of the cure run"`
 	Lines       []ReleaseLine `json:"lines" doc:"Empty before it is signed"`
@@ -73,13 +73,16 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err != nil {
 		return ReleaseView{}, err
 	}
+	if worked == nil {
+		return ReleaseView{}, conflict("revision %s of %s has no plies: there is nothing to hold a part against", b.Letter, b.Number)
+	}
 	values := make([]release.Value, len(r.Process.Inspections))
 	for i, x := range r.Process.Inspections {
 		values[i] = release.Value{What: x.What, Unit: x.Unit, Least: x.Least, Target: x.Target, Most: x.Most}
 	}
 	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
-			Thickness: worked.Zones[0].Worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
+			Thickness: worked.thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
 	var run Run

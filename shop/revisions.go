@@ -58,14 +58,13 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			return RevisionView{}, err
 		}
 		said := map[string]any{"letter": r.Letter, "version": r.Version + 1}
+		var stored *master.Document
 		if in.Document != nil {
 			doc := in.Document.Normal()
 			if doc, err = merged(part, r, before.doc, doc, in); err != nil {
 				return RevisionView{}, err
 			}
-			if err := tx.storeDocument(&r, doc); err != nil {
-				return RevisionView{}, err
-			}
+			stored = &doc
 			said["items"], said["hash"] = summary(before.doc, doc), hex.EncodeToString(sha(doc))
 		}
 		if in.Process != nil {
@@ -78,11 +77,8 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			r.Process = *in.Process
 			said["process"] = *in.Process
 		}
-		// A change undoes the check: what is signed is what was looked at.
-		r.Version++
-		r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
 		r.ChangedBy = tx.by.id()
-		if err := tx.Save(&r).Error; err != nil {
+		if err := tx.storeDraft(&r, stored); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("draft changed", part.Code, "", said); err != nil {
@@ -182,6 +178,11 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 		if err := m.releasable(); err != nil {
 			return RevisionView{}, err
 		}
+		// What is signed is what the document says now, also of a draft that an
+		// older program left apart from its plies.
+		if err := tx.derivePlies(r); err != nil {
+			return RevisionView{}, err
+		}
 		if err := do(tx, &r); err != nil {
 			return RevisionView{}, err
 		}
@@ -237,8 +238,8 @@ func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (Revisio
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), State: "draft", Version: 1, Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.startDraft(&r, doc); err != nil {
+		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		if err := tx.storeDraft(&r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {

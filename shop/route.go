@@ -32,7 +32,7 @@ func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
 	}
 	var sums struct{ Out, Drafts, Running int }
 	if err := db.Raw(`select
-		(select count(*) from (select distinct on (roll_id) kind from freezer_events where roll_id is not null and kind in ('in', 'out') order by roll_id, at desc, id desc) e where kind = 'out') as out,
+		(select count(*) from rolls where length > 0 and out) as out,
 		(select count(*) from revisions where state = 'draft') as drafts,
 		(select count(*) from runs where state in ('queued', 'running')) as running`).Scan(&sums).Error; err != nil {
 		return nil, err

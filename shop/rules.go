@@ -115,6 +115,9 @@ type RulesIn struct {
 // findings of all are those of the present rules.
 func (s *Shop) ChangeRules(ctx context.Context, by By, in RulesIn) (RuleView, error) {
 	return write(ctx, s, by, KeepRules, "change rules", in, func(tx *Tx) (RuleView, error) {
+		if err := tx.alone(rulesKey); err != nil {
+			return RuleView{}, err
+		}
 		before, err := ruleView(tx.DB)
 		if err != nil {
 			return before, err

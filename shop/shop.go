@@ -229,6 +229,12 @@ func byID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, erro
 // locked makes the query hold its rows until the transaction ends.
 func locked(db *gorm.DB) *gorm.DB { return db.Clauses(clause.Locking{Strength: "UPDATE"}) }
 
+// alone makes whoever else changes the thing of this name wait until the
+// transaction ends, also where there is no row yet that could be held.
+func (tx *Tx) alone(name string) error {
+	return tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, name).Error
+}
+
 // nextCode draws the next number of a table and its label.
 func nextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error) {
 	var n int64

@@ -26,6 +26,10 @@ type Worked struct {
 	Span     float64       `json:"span" doc:"Over which the bow is told, m"`
 	Delta    float64       `json:"deltaT" doc:"From the hottest hold to the room, K"`
 	Labels   []LabelView   `json:"labels" doc:"Of all items in lay order"`
+
+	// thickness of the largest zone in which something is stiff, m: a film that
+	// reaches beyond the plies is not what a caliper measures.
+	thickness float64
 }
 
 // ScaleView is what a scale should say at each stage, kg.
@@ -133,10 +137,11 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
 	}
 	worked, found := make([]*calc.LaminateOut, len(zones)), make([][]wire.Finding, len(zones))
-	for first := range runtime.GOMAXPROCS(0) {
+	workers := runtime.GOMAXPROCS(0) // asked once: it may change meanwhile
+	for first := range workers {
 		all.Go(calmly(func() {
 			var stack []laminate.Ply // one for all: hundreds of plies are much to fetch for each zone
-			for n := first; n < len(zones); n += runtime.GOMAXPROCS(0) {
+			for n := first; n < len(zones); n += workers {
 				stack = zones[n].Stack(stack[:0], placed)
 				if worked[n] = stacked(stack, w.Delta); worked[n] != nil {
 					found[n] = wire.FromFindings(laminate.Inspect(together(zones[n], stack, layers, apart), m.rules))
@@ -149,6 +154,9 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	for n, z := range zones {
 		w.Area += z.Area
+		if w.thickness == 0 && worked[n] != nil {
+			w.thickness = worked[n].Thickness
+		}
 		shown := []int{}
 		if n < shownZones {
 			shown = []int{n}

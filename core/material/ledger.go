@@ -58,11 +58,10 @@ type Warm struct {
 	From, To time.Time
 }
 
-// History is all that is known of one piece of material. Base is out-time
-// already spent before the first event, which is how a cut ply or an off-cut
-// carries its roll's clock. Events may come in any order.
+// History is all that is known of one piece of material. Base is what it
+// brought along before its first event. Events may come in any order.
 type History struct {
-	Base   time.Duration
+	Base   Carried
 	Events []Event
 	Warm   []Warm
 }
@@ -131,7 +130,7 @@ func (h History) Clock(now time.Time) (Clock, error) {
 	if err != nil {
 		return Clock{}, err
 	}
-	clock := Clock{Spent: h.Base, At: now}
+	clock := Clock{Spent: h.Base.Spent, More: h.Base.More, Until: h.Base.Until, At: now}
 	refuse := func(e Event, format string, args ...any) (Clock, error) {
 		return Clock{}, &Error{e, fmt.Sprintf(format, args...)}
 	}
@@ -322,7 +321,7 @@ func (h History) Line(now time.Time) ([]Moment, error) {
 	if err != nil || len(valid) == 0 {
 		return nil, err
 	}
-	line := []Moment{{At: valid[0].At, Spent: h.Base, Out: valid[0].Kind == Out}}
+	line := []Moment{{At: valid[0].At, Spent: h.Base.Spent, Out: valid[0].Kind == Out}}
 	// to draws the present stay as far as a moment.
 	freezer := int64(0)
 	to := func(at time.Time, out bool) {

@@ -34,7 +34,7 @@ func lives(seed uint64) life {
 	rng := rand.New(rand.NewPCG(seed, 7))
 	minutes := func(most int) time.Duration { return time.Duration(1+rng.IntN(most)) * time.Minute }
 	l := life{end: day0, length: 50}
-	l.Base = time.Duration(rng.IntN(2)) * minutes(300)
+	l.Base = Carried{Spent: time.Duration(rng.IntN(2)) * minutes(300), More: time.Duration(rng.IntN(2)) * minutes(500)}
 	id := int64(0)
 	add := func(e Event) {
 		id++
@@ -112,7 +112,7 @@ func lives(seed uint64) life {
 			}
 		}
 	}
-	l.spent = l.Base + l.bench + l.warm
+	l.spent = l.Base.Spent + l.bench + l.warm
 	return l
 }
 
@@ -270,7 +270,7 @@ func TestACutPlyIsNeverFresherThanItsRoll(t *testing.T) {
 			return err
 		}
 		later := cutAt.Add(time.Duration(rng.IntN(1000)) * time.Minute)
-		ply, err := History{Base: roll.Spent, Events: []Event{{Kind: Out, At: cutAt}}}.Clock(later)
+		ply, err := roll.Carry().Piece(cutAt, later, nil, nil).Clock(later)
 		if err != nil {
 			return err
 		}
