@@ -17,6 +17,11 @@ type Because struct {
 	Reason string `json:"reason" minLength:"1" maxLength:"500"`
 }
 
+// ItemKey names an item of a master.
+type ItemKey struct {
+	Key string `json:"key" minLength:"1" maxLength:"24"`
+}
+
 // PlyNumber names a ply of a build.
 type PlyNumber struct {
 	Ply int `json:"ply" minimum:"1"`
@@ -50,8 +55,26 @@ func (r *routes) layup() {
 	get(r, "/api/layup/{code}", "layup", "The bench: next step and what is laid", func(ctx context.Context, in *ByCode) (shop.LayupView, error) {
 		return r.shop.Layup(ctx, in.Code)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by shop.By, in *with[shop.SignPly]) (shop.LayupView, error) {
+	post(r, shop.LayPlies, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by shop.By, in *with[shop.SignPly]) (shop.Signed, error) {
 		return r.shop.Sign(ctx, by, in.Code, in.Body)
+	})
+	type scanned struct {
+		ByCode
+		Label string `query:"label" maxLength:"20" doc:"As scanned"`
+	}
+	get(r, "/api/layup/{code}/expecting", "expecting", "Whose label was scanned, and whether it comes next; signs nothing", func(ctx context.Context, in *scanned) (shop.Expected, error) {
+		return r.shop.Expecting(ctx, in.Code, in.Label)
+	})
+	post(r, shop.LayPlies, "/api/layup/{code}/hold", "meetHold", "Sign that a hold point is done", func(ctx context.Context, by shop.By, in *with[ItemKey]) (shop.LayupView, error) {
+		return r.shop.Meet(ctx, by, in.Code, shop.MeetDemand{Kind: "hold", Key: in.Body.Key})
+	})
+	type looked struct {
+		ItemKey
+		PersonID int64  `json:"personId" doc:"Who looked"`
+		PIN      string `json:"pin" maxLength:"12" doc:"Theirs"`
+	}
+	post(r, shop.SecondLook, "/api/layup/{code}/second", "meetSecond", "Sign that a second person looked", func(ctx context.Context, by shop.By, in *with[looked]) (shop.LayupView, error) {
+		return r.shop.Meet(ctx, by, in.Code, shop.MeetDemand{Kind: "second", Key: in.Body.Key, PersonID: in.Body.PersonID, PIN: in.Body.PIN})
 	})
 	type takeBack struct {
 		PlyNumber
@@ -66,11 +89,8 @@ func (r *routes) layup() {
 	post(r, shop.LayPlies, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by shop.By, in *ByCode) (shop.LayupView, error) {
 		return r.shop.StartDebulk(ctx, by, in.Code)
 	})
-	type vacuum struct {
-		Vacuum float64 `json:"vacuum" doc:"Pa below the air outside" minimum:"0" maximum:"101325"`
-	}
-	post(r, shop.LayPlies, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by shop.By, in *with[vacuum]) (shop.LayupView, error) {
-		return r.shop.EndDebulk(ctx, by, in.Code, in.Body.Vacuum)
+	post(r, shop.LayPlies, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by shop.By, in *with[shop.DebulkEnd]) (shop.LayupView, error) {
+		return r.shop.EndDebulk(ctx, by, in.Code, in.Body)
 	})
 	post(r, shop.ReferPart, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by shop.By, in *with[Because]) (shop.LayupView, error) {
 		return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)

@@ -99,6 +99,12 @@ func (r *routes) parts() {
 	post(r, shop.KeepRules, "/api/rules", "changeRules", "Change the shop's rules", func(ctx context.Context, by shop.By, in *a[shop.RulesIn]) (shop.RuleView, error) {
 		return r.shop.ChangeRules(ctx, by, in.Body)
 	})
+	get(r, "/api/habits", "habits", "What the shop has decided", func(ctx context.Context, _ *none) (shop.HabitsView, error) {
+		return r.shop.Habits(ctx)
+	})
+	post(r, shop.KeepRules, "/api/habits", "changeHabits", "Change what the shop has decided", func(ctx context.Context, by shop.By, in *struct{ Body shop.HabitsIn }) (shop.HabitsView, error) {
+		return r.shop.ChangeHabits(ctx, by, in.Body)
+	})
 	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]shop.ToolView, error) {
 		return r.shop.Tools(ctx)
 	})
@@ -114,11 +120,24 @@ func (r *routes) parts() {
 	post(r, shop.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
 		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
 	})
-	type byStage struct {
-		Stage string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished,"`
+	type whichBuilds struct {
+		Stage  string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
+		Passed bool   `query:"passed" doc:"Those that have passed the stage instead"`
+		Find   string `query:"find" maxLength:"60" doc:"Part of number, serial or id"`
+		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
+		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`
 	}
-	get(r, "/api/builds", "builds", "Builds, newest first", func(ctx context.Context, in *byStage) ([]shop.BuildLine, error) {
-		return r.shop.Builds(ctx, in.Stage)
+	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (shop.BuildPage, error) {
+		return r.shop.Builds(ctx, shop.BuildQuery(*in))
+	})
+	post(r, shop.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by shop.By, in *with[shop.Ending]) (shop.BuildLine, error) {
+		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by shop.By, in *with[shop.Ending]) (shop.PartLine, error) {
+		return r.shop.PutAway(ctx, by, in.Code, in.Body)
+	})
+	post(r, shop.WriteMaster, "/api/parts/{code}/bring-back", "bringBack", "Bring back a part that was put away", func(ctx context.Context, by shop.By, in *ByCode) (shop.PartLine, error) {
+		return r.shop.BringBack(ctx, by, in.Code)
 	})
 }
 

@@ -102,6 +102,7 @@ const (
 	quist  = "Jonas Quist"
 	wren   = "Ada Wren"
 	solm   = "Hedda Solm"
+	vold   = "Hanne Vold"
 )
 
 func (s *script) part() shop.RevisionView {
@@ -122,7 +123,7 @@ func (s *script) release(v shop.RevisionView) shop.RevisionView {
 	s.wait(40 * time.Minute)
 	sign := shop.RevisionSign{Version: v.Version, PIN: s.pin}
 	try(s, func() (shop.RevisionView, error) {
-		return s.shop.CheckRevision(s.ctx, s.who[quist], v.Part.Code, sign)
+		return s.shop.CheckRevision(s.ctx, s.who[vold], v.Part.Code, sign)
 	})
 	s.wait(20 * time.Minute)
 	return try(s, func() (shop.RevisionView, error) {
@@ -212,13 +213,15 @@ func (s *script) lay(build string, from time.Time, rolls []shop.RollView, last i
 		if v.Next.Debulk {
 			try(s, func() (shop.LayupView, error) { return s.shop.StartDebulk(s.ctx, s.who[falk], build) })
 			s.wait(16 * time.Minute)
-			try(s, func() (shop.LayupView, error) { return s.shop.EndDebulk(s.ctx, s.who[falk], build, 88.2e3) })
+			try(s, func() (shop.LayupView, error) {
+				return s.shop.EndDebulk(s.ctx, s.who[falk], build, shop.DebulkEnd{Vacuum: 88.2e3})
+			})
 			continue
 		}
 		s.wait(7 * time.Minute)
 		films := v.Plies[v.Next.Ply-1].Films
-		try(s, func() (shop.LayupView, error) {
-			return s.shop.Sign(s.ctx, s.who[falk], build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: films})
+		try(s, func() (shop.Signed, error) {
+			return s.shop.Sign(s.ctx, s.who[falk], build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films})
 		})
 	}
 }

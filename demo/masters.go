@@ -126,7 +126,7 @@ func (s *script) masters(ids map[string]int64) {
 	}
 	resin := map[string]shop.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
 	process := func(tool, of string) shop.Process {
-		p := shop.UsualProcess(shop.Resin{Recipe: resin[of].Recipe})
+		p := shop.UsualProcess(shop.Resin{Recipe: resin[of].Recipe}, Altitude)
 		p.Tool = tool
 		return p
 	}

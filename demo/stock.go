@@ -13,7 +13,7 @@ import (
 const day = 24 * time.Hour
 
 func (s *script) people(password string) {
-	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}, {solm, "viewer"}} {
+	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}, {solm, "viewer"}, {vold, "planner"}} {
 		in := shop.NewPerson{Name: p[0], Role: p[1], PIN: s.pin, Password: password}
 		view := try(s, func() (shop.PersonView, error) { return s.shop.AddPerson(s.ctx, shop.By{}, in) })
 		person := try(s, func() (*shop.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })

@@ -33,9 +33,9 @@ func (h *house) as(t testing.TB, name string) shop.By {
 
 func (h *house) build(t *testing.T, serial string) shop.BuildLine {
 	t.Helper()
-	builds, err := h.shop.Builds(context.Background(), "")
+	builds, err := h.shop.Builds(context.Background(), shop.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(t, err)
-	for _, b := range builds {
+	for _, b := range builds.Builds {
 		if b.Serial == serial {
 			return b
 		}
@@ -200,7 +200,7 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 			_, err = h.shop.StartDebulk(ctx, by, build)
 			require.NoError(t, err)
 			h.putForward(16 * time.Minute)
-			_, err = h.shop.EndDebulk(ctx, by, build, 90e3)
+			_, err = h.shop.EndDebulk(ctx, by, build, shop.DebulkEnd{Vacuum: 90e3})
 		} else {
 			_, err = h.shop.Sign(ctx, by, build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films})
 		}

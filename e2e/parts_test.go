@@ -112,7 +112,7 @@ func (h *house) signAs(t *testing.T, code string) {
 	v, err := h.shop.Revision(context.Background(), code, "")
 	require.NoError(t, err)
 	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
-	_, err = h.shop.CheckRevision(context.Background(), h.as(t, "Jonas Quist"), code, sign)
+	_, err = h.shop.CheckRevision(context.Background(), h.as(t, "Hanne Vold"), code, sign)
 	require.NoError(t, err)
 	_, err = h.shop.ReleaseRevision(context.Background(), h.as(t, "Jonas Quist"), code, sign)
 	require.NoError(t, err)

@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"time"
 
@@ -135,6 +136,16 @@ type NewLeakCheck struct {
 	Start   float64 `json:"start" doc:"Vacuum at the start, Pa below the air outside" minimum:"0" maximum:"101325"`
 	End     float64 `json:"end" doc:"Vacuum at the end" minimum:"0" maximum:"101325"`
 	Seconds float64 `json:"seconds" exclusiveMinimum:"0" maximum:"86400"`
+	Sure    bool    `json:"sure,omitempty" doc:"It was read so, although no pump can draw it at this altitude"`
+}
+
+// drawn asks whether a vacuum was read right that no pump can draw here: a
+// slip of the unit is likelier than a gauge that reads deeper.
+func (s *Shop) drawn(vacuum float64, sure bool) error {
+	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
+		return &Error{Kind: Refused, Field: "sure", Says: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err)}
+	}
+	return nil
 }
 
 // CheckLeak records a leak check and judges it by the revision's limit.
@@ -146,6 +157,9 @@ func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakChec
 		if b.RunState == "running" || b.RunState == "finished" {
 			return conflict("this part is already in its cure run")
 		}
+		if err := s.drawn(in.Start, in.Sure); err != nil {
+			return err
+		}
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
 			v.Process.leakLimit())
 		if err != nil {
@@ -155,6 +169,6 @@ func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakChec
 		if err := tx.Create(&check).Error; err != nil {
 			return err
 		}
-		return tx.log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds})
+		return tx.log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure})
 	})
 }

@@ -24,7 +24,7 @@ func (h *house) layAll(build string) {
 			_, err = h.StartDebulk(h.ctx, by, build)
 			require.NoError(h.t, err)
 			h.at = h.at.Add(16 * time.Minute)
-			_, err = h.EndDebulk(h.ctx, by, build, 88e3)
+			_, err = h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: 88e3})
 		default:
 			_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 		}

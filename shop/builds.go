@@ -2,6 +2,8 @@ package shop
 
 import (
 	"context"
+	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -22,7 +24,7 @@ type BuildLine struct {
 	Name    string     `json:"name"`
 	Serial  string     `json:"serial"`
 	Letter  string     `json:"letter"`
-	Stage   string     `json:"stage" enum:"cut,kits,layup,bag,cure,release,finished"`
+	Stage   string     `json:"stage" enum:"cut,kits,layup,bag,cure,release,finished,ended"`
 	Plies   int        `json:"plies"`
 	Cut     int        `json:"cut"`
 	Counted int        `json:"counted"`
@@ -30,23 +32,29 @@ type BuildLine struct {
 	CureAt  time.Time  `json:"cureAt" doc:"Planned start of cure"`
 	Run     string     `json:"run,omitempty"`
 	Outcome string     `json:"outcome,omitempty"`
+	Ended   string     `json:"ended,omitempty" doc:"Why it was ended before its time"`
 	Fuse    *wire.Fuse `gorm:"-" json:"fuse,omitempty" doc:"Of the kit: its worst ply"`
 }
 
 type buildRow struct {
 	BuildLine
-	ID           int64
-	RevisionID   int64
-	KitCounted   bool
-	LeakPassed   bool
-	BagClosed    bool
-	RunState     string
-	RunStarted   *time.Time
-	CountedPlies int
+	ID         int64
+	RevisionID int64
+	KitCounted bool
+	LeakPassed bool
+	BagClosed  bool
+	RunState   string
+	RunStarted *time.Time
+	EndedAt    *time.Time
+	DoneAt     *time.Time
 }
 
-// buildRows loads builds with the sums of what is recorded, in one query.
+// buildRows loads builds with the sums of what is recorded, in one query, newest
+// first. The condition may end in an order and a limit of its own.
 func (s *Shop) buildRows(db *gorm.DB, where string, args ...any) ([]buildRow, error) {
+	if !strings.Contains(where, "order by") {
+		where += " order by b.id desc"
+	}
 	rows := []buildRow{}
 	err := db.Raw(`select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
 		b.kit_counted_at is not null as kit_counted,
@@ -57,21 +65,21 @@ func (s *Shop) buildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		exists (select from bags g where g.build_id = b.id) as bag_closed,
 		coalesce((select k.pass from leak_checks k where k.build_id = b.id order by k.id desc limit 1), false) as leak_passed,
 		coalesce(h.code, '') as run, coalesce(h.state, '') as run_state, h.started_at as run_started,
-		coalesce(x.disposition, '') as outcome
+		coalesce(x.disposition, '') as outcome, b.ended_at, b.ended_why as ended, b.done_at
 		from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id
 		left join lateral (select h.* from runs h join run_builds rb on rb.run_id = h.id where rb.build_id = b.id order by h.id desc limit 1) h on true
 		left join releases x on x.build_id = b.id
-		where `+where+` order by b.id desc`, args...).Scan(&rows).Error
+		where `+where, args...).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
 	for i := range rows {
 		r := &rows[i]
-		done, err := s.layupDone(db, *r)
+		done, err := s.wholeLayup(db, *r)
 		if err != nil {
 			return nil, err
 		}
-		progress := route.Progress{Plies: r.Plies, Cut: r.Cut, KitCounted: r.KitCounted, LayupDone: done, LeakPassed: r.LeakPassed, RunFinished: r.RunState == "finished"}
+		progress := route.Progress{Plies: r.Plies, Cut: r.Cut, KitCounted: r.KitCounted, LayupDone: done, LeakPassed: r.LeakPassed, RunFinished: r.RunState == "finished", Ended: r.EndedAt != nil}
 		if r.Outcome != "" {
 			progress.Dispositions = 1
 		}
@@ -80,20 +88,24 @@ func (s *Shop) buildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	return rows, nil
 }
 
-// layupDone says whether every step of the layup is recorded. Most builds are
+// wholeLayup says whether every step of the layup is recorded. Most builds are
 // settled by their counts alone.
-func (s *Shop) layupDone(db *gorm.DB, r buildRow) (bool, error) {
+func (s *Shop) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	if !r.KitCounted || r.Laid < r.Plies {
 		return false, nil
 	}
 	if r.BagClosed {
 		return true, nil
 	}
-	steps, done, err := s.layupState(db, r.ID, r.RevisionID)
+	var revision Revision
+	if err := db.Select("process", "doc").Take(&revision, r.RevisionID).Error; err != nil {
+		return false, err
+	}
+	done, err := layupDone(db, r.ID)
 	if err != nil {
 		return false, err
 	}
-	_, open := layup.Next(steps, done)
+	_, open := layup.Next(planOf(revision, r.Plies).steps, done)
 	return !open, nil
 }
 
@@ -102,14 +114,20 @@ func (s *Shop) buildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, 
 	if err != nil {
 		return nil, err
 	}
+	return s.withFuses(db, rows)
+}
+
+// withFuses draws builds up with the fuses of their kits, in a few queries for
+// all of them.
+func (s *Shop) withFuses(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
+	fuses, err := s.kitFuses(db, rows)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]BuildLine, len(rows))
 	for i, r := range rows {
-		fuse, err := s.kitFuse(db, r)
-		if err != nil {
-			return nil, err
-		}
 		out[i] = r.BuildLine
-		out[i].Fuse = fuse
+		out[i].Fuse = fuses[r.ID]
 	}
 	return out, nil
 }
@@ -131,8 +149,12 @@ func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
 // sign for the same build wait for each other. It refuses it to somebody who
 // does not hold what its master demands of this work.
 func (tx *Tx) held(code string) (buildRow, error) {
-	if _, err := find[Build](locked(tx.DB), ident.Build, code, "build"); err != nil {
+	record, err := find[Build](locked(tx.DB), ident.Build, code, "build")
+	if err != nil {
 		return buildRow{}, err
+	}
+	if record.EndedAt != nil {
+		return buildRow{}, conflict("this build was ended: %s", record.EndedWhy)
 	}
 	b, err := tx.s.build(tx.DB, code)
 	if err != nil {
@@ -141,62 +163,146 @@ func (tx *Tx) held(code string) (buildRow, error) {
 	return b, tx.demanded(b)
 }
 
-// Builds lists builds, newest first; an empty stage means all.
-func (s *Shop) Builds(ctx context.Context, stage string) ([]BuildLine, error) {
-	lines, err := view(ctx, s, func(db *gorm.DB) ([]BuildLine, error) { return s.buildLines(db, "true") })
-	if err != nil || stage == "" {
-		return lines, err
-	}
-	out := []BuildLine{}
-	for _, l := range lines {
-		if l.Stage == stage {
-			out = append(out, l)
-		}
-	}
-	return out, nil
+// BuildQuery asks for a page of builds.
+type BuildQuery struct {
+	Stage  string // where they wait; "" for all, of whatever stage
+	Passed bool   // those that have passed the stage instead
+	Find   string // part of number, serial or id
+	Before int64  // builds before this one, as the last page said; 0: from the newest
+	Limit  int    // 0 means 60, at most 200
 }
 
-// kitFuse is the fuse of a build's kit, nil before anything is cut. Every ply
-// carries its roll's clock from the cut, then the kit's own stays; cure ends
-// it.
-func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
-	var cut []CutPly
-	if err := db.Where("build_id = ?", b.ID).Find(&cut).Error; err != nil || len(cut) == 0 {
+// BuildPage is a page of builds, newest first.
+type BuildPage struct {
+	Builds []BuildLine `json:"builds"`
+	Next   int64       `json:"next,omitempty" doc:"Ask for those before this one; missing: there are no more"`
+}
+
+// Builds lists a page of builds. What waits somewhere is found among the builds
+// that are not done, however many were made before.
+func (s *Shop) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
+	return recall(ctx, s, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
+		return view(ctx, s, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
+	})
+}
+
+func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
+	limit := q.Limit
+	if limit <= 0 {
+		limit = 60
+	}
+	limit = min(limit, 200)
+	where, args := "true", []any{}
+	add := func(clause string, arg ...any) { where, args = where+" and "+clause, append(args, arg...) }
+	if find := strings.TrimSpace(q.Find); find != "" {
+		add("(b.code ilike ? or b.serial ilike ? or p.number ilike ?)", like(find), like(find), like(find))
+	}
+	var rows []buildRow
+	at := slices.Index(route.Order, route.Stage(q.Stage))
+	if at >= 0 && (q.Stage != string(route.Finished)) && q.Before == 0 {
+		open, err := s.buildRows(db, where+" and b.done_at is null", args...)
+		if err != nil {
+			return BuildPage{}, err
+		}
+		for _, r := range open {
+			if k := slices.Index(route.Order, route.Stage(r.Stage)); k == at && !q.Passed || k > at && q.Passed {
+				rows = append(rows, r)
+			}
+		}
+	}
+	page := BuildPage{}
+	if at < 0 || q.Passed || q.Stage == string(route.Finished) {
+		if at >= 0 {
+			add("b.done_at is not null")
+		}
+		if q.Before > 0 {
+			add("b.id < ?", q.Before)
+		}
+		more, err := s.buildRows(db, where+" order by b.id desc limit ?", append(args, limit+1)...)
+		if err != nil {
+			return page, err
+		}
+		if len(more) > limit {
+			more = more[:limit]
+			page.Next = more[limit-1].ID
+		}
+		rows = append(rows, more...)
+	}
+	var err error
+	page.Builds, err = s.withFuses(db, rows)
+	return page, err
+}
+
+// kitFuses are the fuses of the kits of builds, by build; none before anything is
+// cut. Every ply carries its roll's clock from the cut, then the kit's own stays;
+// cure ends it.
+func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, error) {
+	out := map[int64]*wire.Fuse{}
+	ids := []int64{}
+	for _, r := range rows {
+		if r.Cut > 0 {
+			ids = append(ids, r.ID)
+		}
+	}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	var cut []struct {
+		CutPly   `gorm:"embedded"`
+		OutLife  float64
+		TackLife float64
+	}
+	if err := db.Raw(`select c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life
+		from cut_plies c join materials m on m.id = c.material_id where c.build_id in ?`, ids).Scan(&cut).Error; err != nil {
 		return nil, err
 	}
 	var events []FreezerEvent
-	if err := db.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
-		return nil, err
-	}
-	materialIDs := make([]int64, len(cut))
-	for i, c := range cut {
-		materialIDs[i] = c.MaterialID
-	}
-	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
-	if err != nil {
+	if err := db.Where("build_id in ?", ids).Order("at, id").Find(&events).Error; err != nil {
 		return nil, err
 	}
 	warm, err := s.warm(db)
 	if err != nil {
 		return nil, err
 	}
-	now, planned := s.Now(), time.Duration(0)
-	if b.RunStarted != nil {
-		now = *b.RunStarted
-	} else if b.Outcome == "" {
-		planned = b.CureAt.Sub(now)
+	moves, plies := map[int64][]FreezerEvent{}, map[int64][]int{}
+	for _, e := range events {
+		moves[*e.BuildID] = append(moves[*e.BuildID], e)
 	}
-	moves := coreEvents(events)
-	var fuses []material.Fuse
-	for _, c := range cut {
-		clock, err := c.carried().Piece(c.CutAt, now, moves, warm).Clock(now)
-		if err != nil {
-			return nil, err
+	for i, c := range cut {
+		plies[c.BuildID] = append(plies[c.BuildID], i)
+	}
+	for _, r := range rows {
+		now, planned := s.Now(), time.Duration(0)
+		switch {
+		case r.RunStarted != nil:
+			now = *r.RunStarted
+		case r.DoneAt != nil:
+			now = *r.DoneAt
+		default:
+			planned = r.CureAt.Sub(now)
 		}
-		fuses = append(fuses, material.NewFuse(clock, materials[c.MaterialID].limits(nil), planned, now))
+		moved := coreEvents(moves[r.ID])
+		var fuses []material.Fuse
+		for _, i := range plies[r.ID] {
+			c := cut[i]
+			clock, err := c.carried().Piece(c.CutAt, now, moved, warm).Clock(now)
+			if err != nil {
+				return nil, err
+			}
+			fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife), TackLife: seconds(c.TackLife)}, planned, now))
+		}
+		if len(fuses) > 0 {
+			worst := wire.FromFuse(material.Worst(fuses))
+			out[r.ID] = &worst
+		}
 	}
-	worst := wire.FromFuse(material.Worst(fuses))
-	return &worst, nil
+	return out, nil
+}
+
+// kitFuse is the fuse of one build's kit.
+func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
+	fuses, err := s.kitFuses(db, []buildRow{b})
+	return fuses[b.ID], err
 }
 
 // NewBuild asks for one more of a released revision.
@@ -218,6 +324,9 @@ func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBui
 		}
 		if r.ID == 0 {
 			return BuildLine{}, conflict("%s has no released revision yet: release one first", part.Number)
+		}
+		if part.PutAwayAt != nil {
+			return BuildLine{}, conflict("%s is put away: bring it back first", part.Number)
 		}
 		if r.Doc != nil && r.Doc.Family() {
 			return BuildLine{}, conflict("%s is a family: start a build of one of its variants", part.Number)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -75,7 +76,7 @@ func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 	var rows []openPly
 	return rows, db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
 		Joins("join builds b on b.revision_id = p.revision_id").Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
-		Where("not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").Where(where, args...).
+		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").Where(where, args...).
 		Order("b.id, p.number").Find(&rows).Error
 }
 
@@ -298,6 +299,13 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
 			return NestView{}, err
+		}
+		var given []string
+		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ? and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
+			return NestView{}, err
+		}
+		if len(given) > 0 {
+			return NestView{}, conflict("build %s is not under way any more: nest again without it", strings.Join(given, ", "))
 		}
 		for _, p := range pieces {
 			id, label, err := nextCode(tx.DB, "cut_plies", ident.CutPly)

@@ -117,10 +117,10 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 			if resin.ID == 0 {
 				return RevisionView{}, invalid("process", "the file has neither a process nor a ply whose resin suggests one")
 			}
-			usual := UsualProcess(resin)
+			usual := UsualProcess(resin, s.Altitude)
 			process = &usual
 		}
-		if err := process.check(); err != nil {
+		if err := process.check(s.Altitude); err != nil {
 			return RevisionView{}, err
 		}
 		part, letter, err := tx.nextRevision(number, name)
@@ -224,7 +224,7 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 		}
 		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
 			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
-		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin), ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.by.id(), CreatedAt: tx.now}
 		if err := tx.storeDraft(&r, &doc); err != nil {
 			return RevisionView{}, err
 		}
@@ -249,7 +249,12 @@ func (tx *Tx) nextRevision(number, name string) (Part, string, error) {
 			return part, "", err
 		}
 		part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.now}
-		return part, "A", tx.Create(&part).Error
+		if err := tx.Create(&part).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+			return part, "", conflict("somebody entered %s a moment ago: look at it there", number)
+		} else if err != nil {
+			return part, "", err
+		}
+		return part, "A", nil
 	}
 	if err != nil {
 		return part, "", err

@@ -32,7 +32,7 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 		if err != nil {
 			return Foreseen{}, err
 		}
-		if err := in.Process.check(); err != nil {
+		if err := in.Process.check(s.Altitude); err != nil {
 			return Foreseen{}, err
 		}
 		recipe, lag := in.Process.Recipe.Core(), in.Process.PartLag

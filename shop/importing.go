@@ -3,8 +3,10 @@ package shop
 import (
 	"context"
 	"fmt"
+	"math"
 	"strings"
 
+	"juxta/core/bag"
 	"juxta/wire"
 )
 
@@ -48,7 +50,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 			if err := tx.Take(&resin, resinID).Error; err != nil {
 				return RevisionView{}, err
 			}
-			process = UsualProcess(resin)
+			process = UsualProcess(resin, s.Altitude)
 		} else {
 			var last Revision
 			if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
@@ -116,16 +118,17 @@ func (tx *Tx) matched(in Import) ([]Ply, int64, error) {
 // UsualProcess is what the shop does unless a planner says otherwise: the
 // resin supplier's cycle, and the shop's habits (common practice, no source)
 // for debulk, leak check and limits.
-func UsualProcess(r Resin) Process {
+func UsualProcess(r Resin, altitude float64) Process {
+	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)
 	hottest := 0.0
 	for _, s := range r.Recipe.Segments {
 		hottest = max(hottest, s.Target)
 	}
 	return Process{
-		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: 80e3,
-		BagStack: "no bleed", LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300,
+		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: vacuum,
+		BagStack: "no bleed", LeakStart: vacuum, LeakDrop: 3e3, LeakSeconds: 300,
 		Recipe: r.Recipe, PartLag: 600,
-		RunLimits:     wire.RunLimits{SoakBelow: 4, MaxPart: hottest + 8, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300},
+		RunLimits:     wire.RunLimits{SoakBelow: 4, MaxPart: hottest + 8, MaxRamp: 3.0 / 60, MinVacuum: vacuum, MinCure: 0.9, MaxGap: 300},
 		MassTolerance: 0.04, ThicknessTolerance: 0.06,
 	}
 }

@@ -2,8 +2,8 @@ package shop
 
 import (
 	"context"
-	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -11,7 +11,6 @@ import (
 
 	"juxta/core/layup"
 	"juxta/core/master"
-	"juxta/core/material"
 )
 
 // LaidPly is a signature beside its ply.
@@ -22,6 +21,7 @@ type LaidPly struct {
 	Roll        string     `json:"roll"`
 	FilmsOff    int        `json:"filmsOff"`
 	Films       int        `json:"films" doc:"That there are to take off"`
+	How         string     `json:"how,omitempty" enum:"scanned,chosen" doc:"How its label was identified; missing: not recorded"`
 	Person      string     `json:"person"`
 	At          time.Time  `json:"at"`
 	TakenBackAt *time.Time `json:"takenBackAt,omitempty"`
@@ -41,10 +41,24 @@ type DebulkView struct {
 	Says      string     `json:"says,omitempty"`
 }
 
-// StepView is one step of the plan.
+// StepView is one step of the plan: a ply, a debulk after it, or a demand of the
+// master that stands there.
 type StepView struct {
-	Ply    int  `json:"ply"`
-	Debulk bool `json:"debulk"`
+	Ply    int    `json:"ply"`
+	Debulk bool   `json:"debulk"`
+	Demand string `json:"demand,omitempty" enum:"hold,second"`
+	Key    string `json:"key,omitempty" doc:"Demand: of the item"`
+	Says   string `json:"says,omitempty" doc:"Demand: what is to be done"`
+}
+
+// MarkView is a demand of the master that somebody signed as met.
+type MarkView struct {
+	Kind   string    `json:"kind" enum:"hold,second"`
+	Ply    int       `json:"ply"`
+	Says   string    `json:"says"`
+	Person string    `json:"person"`
+	At     time.Time `json:"at"`
+	Void   bool      `json:"void,omitempty" doc:"Its ply came off afterwards"`
 }
 
 // LayupView is the bench: what to do next, and what was done.
@@ -61,7 +75,16 @@ type LayupView struct {
 	Running     *DebulkView  `json:"running,omitempty"`
 	SinceDebulk int          `json:"sinceDebulk"`
 	FilmsShort  []int        `json:"filmsShort" doc:"Plies with a film unaccounted for"`
+	Marks       []MarkView   `json:"marks" doc:"Hold points and second looks, as signed"`
+	Unmet       []StepView   `json:"unmet" doc:"Those that nobody has signed"`
+	Seconds     []Named      `json:"seconds" doc:"Who may look as the second person"`
 	Notes       []BenchNote  `json:"notes" doc:"Of the master, by the ply that they stand before"`
+}
+
+// Named is a person by name.
+type Named struct {
+	ID   int64  `json:"id"`
+	Name string `json:"name"`
 }
 
 // BenchNote is what the master says at a ply besides the ply itself.
@@ -108,31 +131,73 @@ func (m masterOf) benchNotes() []BenchNote {
 	return out
 }
 
-// layupState is the plan of a build's layup and what counts as done.
-func (s *Shop) layupState(db *gorm.DB, buildID, revisionID int64) ([]layup.Step, layup.Done, error) {
-	var r Revision
-	if err := db.Take(&r, revisionID).Error; err != nil {
-		return nil, layup.Done{}, err
+// demands are what the master asks for at its items besides laying them.
+func demandsOf(doc master.Document) (demands []layup.Demand, says map[layup.Met]string) {
+	says = map[layup.Met]string{}
+	ply, labels := 1, doc.Labels()
+	for _, i := range doc.Items() {
+		laid := i.Kind == master.Ply
+		called := labels[i.Key]
+		if laid {
+			called = "ply " + called
+		}
+		if i.Hold != "" {
+			demands = append(demands, layup.Demand{Kind: layup.Hold, Key: i.Key, Ply: ply, Laid: laid})
+			says[layup.Met{Kind: layup.Hold, Key: i.Key}] = i.Hold
+		}
+		if i.Second {
+			demands = append(demands, layup.Demand{Kind: layup.Second, Key: i.Key, Ply: ply, Laid: laid})
+			says[layup.Met{Kind: layup.Second, Key: i.Key}] = "a second person checks " + called
+		}
+		if laid {
+			ply++
+		}
 	}
-	var n int64
-	if err := db.Model(&Ply{}).Where("revision_id = ?", revisionID).Count(&n).Error; err != nil {
-		return nil, layup.Done{}, err
+	return demands, says
+}
+
+// layupPlan is what the bench of a revision has to do.
+type layupPlan struct {
+	steps []layup.Step
+	says  map[layup.Met]string
+}
+
+func planOf(r Revision, plies int) layupPlan {
+	p := layupPlan{}
+	var demands []layup.Demand
+	if r.Doc != nil {
+		demands, p.says = demandsOf(*r.Doc)
 	}
-	done := layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}}
-	var laid, debulked []int
-	if err := db.Raw(`select p.number from ply_records l join plies p on p.id = l.ply_id where l.build_id = ? and l.taken_back_at is null`, buildID).Scan(&laid).Error; err != nil {
-		return nil, done, err
+	p.steps = layup.Steps(plies, r.Process.policy(), demands...)
+	return p
+}
+
+func (p layupPlan) view(s layup.Step) StepView {
+	return StepView{Ply: s.Ply, Debulk: s.Debulk, Demand: s.Kind, Key: s.Key, Says: p.says[layup.Met{Kind: s.Kind, Key: s.Key}]}
+}
+
+// layupDone is what counts as done of a build's layup.
+func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
+	done := layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.Met]bool{}}
+	var rows []struct {
+		What, Key string
+		Ply       int
 	}
-	if err := db.Raw(`select after_ply from debulks where build_id = ? and counts`, buildID).Scan(&debulked).Error; err != nil {
-		return nil, done, err
+	err := db.Raw(`select 'laid' as what, '' as key, p.number as ply from ply_records l join plies p on p.id = l.ply_id
+			where l.build_id = @b and l.taken_back_at is null
+		union all select 'debulk', '', after_ply from debulks where build_id = @b and counts
+		union all select kind, item_key, ply from marks where build_id = @b and void_at is null`, map[string]any{"b": buildID}).Scan(&rows).Error
+	for _, r := range rows {
+		switch r.What {
+		case "laid":
+			done.Laid[r.Ply] = true
+		case "debulk":
+			done.Debulks[r.Ply] = true
+		default:
+			done.Met[layup.Met{Kind: r.What, Key: r.Key}] = true
+		}
 	}
-	for _, ply := range laid {
-		done.Laid[ply] = true
-	}
-	for _, ply := range debulked {
-		done.Debulks[ply] = true
-	}
-	return layup.Steps(int(n), r.Process.policy()), done, nil
+	return done, err
 }
 
 func (p Process) policy() layup.Policy {
@@ -160,23 +225,28 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	steps, done, err := s.layupState(db, b.ID, b.RevisionID)
+	plan := planOf(r, len(plies))
+	done, err := layupDone(db, b.ID)
 	if err != nil {
 		return LayupView{}, err
 	}
 	v := LayupView{Build: b.BuildLine, Process: r.Process, Plies: plyViews(plies, materials), Laid: []LaidPly{}, TakenBack: []LaidPly{},
-		Debulks: []DebulkView{}, FilmsShort: []int{}, SinceDebulk: layup.Since(done)}
+		Debulks: []DebulkView{}, FilmsShort: []int{}, SinceDebulk: layup.Since(done), Marks: []MarkView{}, Unmet: []StepView{}, Seconds: []Named{}}
 	m, err := s.master(db, r)
 	if err != nil {
 		return LayupView{}, err
 	}
 	v.Notes = m.benchNotes()
-	for _, st := range steps {
-		v.Steps = append(v.Steps, StepView(st))
+	for _, st := range plan.steps {
+		v.Steps = append(v.Steps, plan.view(st))
 	}
-	if next, open := layup.Next(steps, done); open {
-		v.Next = &StepView{next.Ply, next.Debulk}
-		if !next.Debulk {
+	for _, st := range layup.Unmet(plan.steps, done) {
+		v.Unmet = append(v.Unmet, plan.view(st))
+	}
+	if next, open := layup.Next(plan.steps, done); open {
+		step := plan.view(next)
+		v.Next = &step
+		if !next.Debulk && next.Kind == "" {
 			if err := db.Raw(`select coalesce((select c.code from cut_plies c join plies p on p.id = c.ply_id
 				where c.build_id = ? and p.number = ? and c.counted_at is not null order by c.id limit 1), '')`, b.ID, next.Ply).Scan(&v.NextCut).Error; err != nil {
 				return LayupView{}, err
@@ -184,7 +254,7 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 		}
 	}
 	var laid []LaidPly
-	if err := db.Raw(`select p.number as ply, p.angle_deg, c.code as cut_ply, r.code as roll, l.films_off, m.films, w.name as person, l.at,
+	if err := db.Raw(`select p.number as ply, p.angle_deg, c.code as cut_ply, r.code as roll, l.films_off, m.films, l.how, w.name as person, l.at,
 		l.taken_back_at, coalesce(x.name, '') as taken_back_by, l.reason
 		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id join cut_plies c on c.id = l.cut_ply_id
 		join rolls r on r.id = c.roll_id join people w on w.id = l.person_id left join people x on x.id = l.taken_back_by
@@ -204,6 +274,15 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	if err := db.Raw(`select d.after_ply, d.started_at, s.name as started_by, d.ended_at, coalesce(e.name, '') as ended_by, d.vacuum, d.counts, d.says
 		from debulks d join people s on s.id = d.started_by left join people e on e.id = d.ended_by where d.build_id = ? order by d.id`, b.ID).Scan(&v.Debulks).Error; err != nil {
 		return LayupView{}, err
+	}
+	if err := db.Raw(`select k.kind, k.ply, k.says, p.name as person, k.at, k.void_at is not null as void
+		from marks k join people p on p.id = k.person_id where k.build_id = ? order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
+		return LayupView{}, err
+	}
+	if slices.ContainsFunc(v.Unmet, func(u StepView) bool { return u.Demand == layup.Second }) {
+		if v.Seconds, err = mayBe(db, SecondLook); err != nil {
+			return LayupView{}, err
+		}
 	}
 	for i := range v.Debulks {
 		if v.Debulks[i].EndedAt == nil {
@@ -236,70 +315,6 @@ func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code strin
 	})
 }
 
-// SignPly is a signature for one ply laid.
-type SignPly struct {
-	Ply      int    `json:"ply" doc:"Number that the person saw" minimum:"1"`
-	CutPly   string `json:"cutPly" doc:"Label as scanned"`
-	FilmsOff int    `json:"filmsOff" minimum:"0" maximum:"2"`
-}
-
-// Sign records that a ply was laid. Only the next ply can be signed, only from
-// its own label, and only by one person.
-func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (LayupView, error) {
-	return s.changeLayup(ctx, by, LayPlies, "sign ply", code, in, func(tx *Tx, v LayupView, b buildRow) error {
-		for _, l := range v.Laid {
-			if l.Ply == in.Ply {
-				return conflict("ply %d is already signed, by %s at %s", l.Ply, l.Person, clock(l.At))
-			}
-		}
-		if v.Next == nil {
-			return conflict("every ply of this part is laid")
-		}
-		if v.Next.Debulk {
-			return refused("debulk first: it falls due after ply %d", v.Next.Ply)
-		}
-		if in.Ply != v.Next.Ply {
-			return conflict("ply %d comes next, not ply %d", v.Next.Ply, in.Ply)
-		}
-		c, number, err := tx.cutPlyOf(b, in.CutPly)
-		if err != nil {
-			return err
-		}
-		if number != v.Next.Ply {
-			return conflict("expecting ply %d: you scanned ply %d", v.Next.Ply, number)
-		}
-		if c.CountedAt == nil {
-			return refused("%s was not counted into this kit", c.Code)
-		}
-		ply := v.Plies[number-1]
-		if in.FilmsOff > ply.Films {
-			return invalid("filmsOff", "this material has %d films, not %d", ply.Films, in.FilmsOff)
-		}
-		if last := lastEvent(tx.DB, b.ID); last == string(material.In) {
-			return refused("the kit is in the freezer: take it out first")
-		}
-		if v.Build.Fuse != nil {
-			if f := v.Build.Fuse.Core(); f.Spent >= f.Life {
-				return refused("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
-			}
-		}
-		record := PlyRecord{BuildID: b.ID, PlyID: c.PlyID, CutPlyID: c.ID, PersonID: tx.by.Person.ID, At: tx.now, FilmsOff: in.FilmsOff}
-		if err := tx.Create(&record).Error; err != nil {
-			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return conflict("ply %d was signed by somebody else at the same moment", number)
-			}
-			return err
-		}
-		return tx.log("ply signed", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.role()})
-	})
-}
-
-func lastEvent(db *gorm.DB, buildID int64) string {
-	var kind string
-	db.Raw(`select kind from freezer_events where build_id = ? order by at desc, id desc limit 1`, buildID).Scan(&kind)
-	return kind
-}
-
 // TakeBack undoes the last signature, with a reason; both stay on record. A
 // debulk made on the ply counts no more.
 func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason string) (LayupView, error) {
@@ -323,6 +338,11 @@ func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason
 		}
 		if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ? and counts`,
 			fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, ply).Error; err != nil {
+			return err
+		}
+		// Who looked at it looked at what is no longer there.
+		if err := tx.Exec(`update marks set void_at = ? where build_id = ? and kind = 'second' and ply = ? and void_at is null
+			and item_key = (select item_key from plies where revision_id = ? and number = ?)`, tx.now, b.ID, ply, b.RevisionID, ply).Error; err != nil {
 			return err
 		}
 		return tx.log("ply taken back", b.Code, reason, map[string]any{"ply": ply})
@@ -357,7 +377,7 @@ func (s *Shop) StartDebulk(ctx context.Context, by By, code string) (LayupView, 
 		case v.Running != nil:
 			return conflict("a debulk is already running, started by %s", v.Running.StartedBy)
 		case v.Next == nil || !v.Next.Debulk:
-			return conflict("no debulk is due")
+			return conflict("no debulk is due%s", v.Next.first())
 		case len(v.FilmsShort) > 0:
 			return refused("%s: a film is unaccounted for. Find it before the debulk", plyList(v.FilmsShort))
 		}
@@ -369,15 +389,25 @@ func (s *Shop) StartDebulk(ctx context.Context, by By, code string) (LayupView, 
 	})
 }
 
+// DebulkEnd is what was read when a debulk ended.
+type DebulkEnd struct {
+	Vacuum float64 `json:"vacuum" doc:"Pa below the air outside" minimum:"0" maximum:"101325"`
+	Sure   bool    `json:"sure,omitempty" doc:"It was read so, although no pump can draw it at this altitude"`
+}
+
 // EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
 // too short or too weak stays on record and does not count.
-func (s *Shop) EndDebulk(ctx context.Context, by By, code string, vacuum float64) (LayupView, error) {
-	return s.changeLayup(ctx, by, LayPlies, "end debulk", code, vacuum, func(tx *Tx, v LayupView, b buildRow) error {
+func (s *Shop) EndDebulk(ctx context.Context, by By, code string, in DebulkEnd) (LayupView, error) {
+	vacuum := in.Vacuum
+	return s.changeLayup(ctx, by, LayPlies, "end debulk", code, in, func(tx *Tx, v LayupView, b buildRow) error {
 		if v.Running == nil {
 			return conflict("no debulk is running")
 		}
 		if vacuum < 0 || vacuum > 101325 {
 			return invalid("vacuum", "a vacuum of %.0f kPa is not possible", vacuum/1e3)
+		}
+		if err := s.drawn(vacuum, in.Sure); err != nil {
+			return err
 		}
 		counts, says := true, ""
 		if err := v.Process.policy().ShortOfPolicy(tx.now.Sub(v.Running.StartedAt), vacuum); err != nil {
@@ -387,7 +417,7 @@ func (s *Shop) EndDebulk(ctx context.Context, by By, code string, vacuum float64
 			Updates(map[string]any{"ended_at": tx.now, "ended_by": tx.by.Person.ID, "vacuum": vacuum, "counts": counts, "says": says}).Error; err != nil {
 			return err
 		}
-		return tx.log("debulk ended", b.Code, says, map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts})
+		return tx.log("debulk ended", b.Code, says, map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure})
 	})
 }
 

@@ -30,7 +30,7 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 	kit, err := h.Kit(h.ctx, build)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
-	refusal(t, err, shop.Conflict, "expecting ply 7: you scanned ply 8")
+	refusal(t, err, shop.Conflict, "is ply 8: ply 7 comes next")
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 9, CutPly: kit.Plies[8].Cut[0].Code, FilmsOff: 1})
 	refusal(t, err, shop.Conflict, "ply 7 comes next, not ply 9")
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
@@ -57,7 +57,7 @@ func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
 		_, err := h.StartDebulk(h.ctx, by, build)
 		require.NoError(t, err)
 		h.at = h.at.Add(d)
-		v, err := h.EndDebulk(h.ctx, by, build, vacuum)
+		v, err := h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: vacuum})
 		require.NoError(t, err)
 		return v
 	}
@@ -80,7 +80,9 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	short := h.nextPly(build)
 	short.FilmsOff--
-	v, err := h.Sign(h.ctx, by, build, short)
+	_, err := h.Sign(h.ctx, by, build, short)
+	require.NoError(t, err)
+	v, err := h.Layup(h.ctx, build)
 	require.NoError(t, err)
 	assert.Equal(t, []int{7}, v.FilmsShort)
 	for range 2 {
@@ -102,7 +104,7 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 	refusal(t, err, shop.Conflict, "already running, started by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 9, "bubble")
 	refusal(t, err, shop.Conflict, "a debulk is running")
-	_, err = h.EndDebulk(h.ctx, by, build, 200e3)
+	_, err = h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: 200e3})
 	refusal(t, err, shop.Invalid, "a vacuum of 200 kPa is not possible")
 }
 

@@ -47,7 +47,7 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
 	quist := h.as("Jonas Quist")
-	_, err := h.CheckRevision(h.ctx, quist, v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
+	_, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
 	require.NoError(t, err)
 	all, err := h.Materials(h.ctx)
 	require.NoError(t, err)
@@ -77,7 +77,7 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	agree(after)
 	// A database in which an older program left the two apart.
 	require.NoError(t, h.DB.Gorm.Exec(`update plies set material_id = ? where revision_id = (select max(id) from revisions where part_id = (select id from parts where number = 'SP-25'))`, old).Error)
-	_, err = h.CheckRevision(h.ctx, quist, v.Part.Code, shop.RevisionSign{Version: after.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)
 	r, err := h.ReleaseRevision(h.ctx, quist, v.Part.Code, shop.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)

@@ -25,12 +25,12 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Refused, "ask a planner or a quality person")
-	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version - 1, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), part, shop.RevisionSign{Version: draft.Version - 1, PIN: pin})
 	refusal(t, err, shop.Conflict, "in the meantime")
 	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Conflict, "has to be checked before it is released")
 	released := h.release(draft)
-	assert.Equal(t, "Jonas Quist", released.CheckedBy)
+	assert.Equal(t, "Hanne Vold", released.CheckedBy)
 	assert.Equal(t, []shop.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
 	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, shop.DraftChange{Version: draft.Version + 1})
 	refusal(t, err, shop.Conflict, "released and frozen")
@@ -72,7 +72,7 @@ func TestAnImportWithAFaultNamesEveryRowAndStoresNothing(t *testing.T) {
 func (h *house) release(v shop.RevisionView) shop.RevisionView {
 	h.t.Helper()
 	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
-	_, err := h.CheckRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
+	_, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, sign)
 	require.NoError(h.t, err)
 	v, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
 	require.NoError(h.t, err)
@@ -165,12 +165,12 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	require.NoError(t, err)
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: mixed})
 	require.NoError(t, err)
-	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "ply 2 has another resin than ply 1")
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: h.squares()})
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
-	_, err = h.CheckRevision(h.ctx, h.as("Jonas Quist"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, shop.Invalid, "without plies")
 }
 

@@ -36,6 +36,8 @@ const (
 	CutPlies       Act = "nest and cut"
 	CountKit       Act = "count a kit"
 	LayPlies       Act = "lay and debulk"
+	SecondLook     Act = "look as the second person"
+	GiveUpBuild    Act = "end a build"
 	BagPart        Act = "bag and check for leaks"
 	RunOven        Act = "run the oven"
 	StopOven       Act = "stop a run"
@@ -81,15 +83,17 @@ var Matrix = []Permit{
 	{Act: WriteMaster, Stage: "parts", Roles: []string{"planner", "administrator"}},
 	{Act: AskMaster, Stage: "parts", Roles: Roles},
 	{Act: CheckMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
-	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
+	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last, nor, unless the shop decides otherwise, who checked it", PIN: true},
 	{Act: WaiveRule, Stage: "parts", Roles: []string{"quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: KeepRules, Stage: "parts", Roles: []string{"quality", "administrator"}},
 	{Act: KeepTools, Stage: "parts", Roles: []string{"planner", "quality", "administrator"}},
 	{Act: LogTool, Stage: "parts", Roles: everybody},
 	{Act: OpenBuild, Stage: "parts", Roles: []string{"planner", "administrator"}},
+	{Act: GiveUpBuild, Stage: "parts", Roles: []string{"planner", "quality"}},
 	{Act: CutPlies, Stage: "cut", Roles: []string{"technician", "planner", "administrator"}},
 	{Act: CountKit, Stage: "kits", Roles: []string{"technician", "planner", "quality", "administrator"}},
 	{Act: LayPlies, Stage: "layup", Roles: []string{"technician", "administrator"}, Qualification: "laminating"},
+	{Act: SecondLook, Stage: "layup", Roles: []string{"technician", "quality", "administrator"}, Second: "not who laid it", PIN: true},
 	{Act: ReferPart, Stage: "layup", Roles: []string{"technician", "quality", "administrator"}},
 	{Act: BagPart, Stage: "bag", Roles: []string{"technician", "administrator"}, Qualification: "bagging"},
 	{Act: RunOven, Stage: "cure", Roles: []string{"technician", "administrator"}, Qualification: "oven"},
@@ -159,20 +163,30 @@ func qualified(db *gorm.DB, person *Person, act Act, now time.Time) error {
 
 // holds refuses work to somebody who does not hold a qualification today.
 func holds(db *gorm.DB, person *Person, kind, work string, now time.Time) error {
-	if person == nil {
+	return holdsAll(db, person, []string{kind}, work, now)
+}
+
+// holdsAll refuses work to somebody who does not hold every one of some
+// qualifications today, in one query.
+func holdsAll(db *gorm.DB, person *Person, kinds []string, work string, now time.Time) error {
+	if person == nil || len(kinds) == 0 {
 		return nil
 	}
 	var held []Qualification
-	if err := db.Where("person_id = ? and kind = ? and withdrawn_at is null", person.ID, kind).Order("valid_until desc").Limit(1).Find(&held).Error; err != nil {
+	if err := db.Raw(`select distinct on (kind) * from qualifications where person_id = ? and kind in ? and withdrawn_at is null order by kind, valid_until desc`,
+		person.ID, kinds).Scan(&held).Error; err != nil {
 		return err
 	}
-	switch {
-	case len(held) == 0:
-		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
-	case now.Before(held[0].ValidFrom):
-		return refused("the qualification %q of %s begins on %s", kind, person.Name, held[0].ValidFrom.Local().Format("2 Jan 2006"))
-	case !now.Before(held[0].ValidUntil):
-		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[0].ValidUntil.Local().Format("2 Jan 2006"))
+	for _, kind := range kinds {
+		k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
+		switch {
+		case k < 0:
+			return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
+		case now.Before(held[k].ValidFrom):
+			return refused("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
+		case !now.Before(held[k].ValidUntil):
+			return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
+		}
 	}
 	return nil
 }
@@ -187,10 +201,5 @@ func (tx *Tx) demanded(b buildRow) error {
 	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
 		return err
 	}
-	for _, kind := range r.Process.Qualifications {
-		if err := holds(tx.DB, tx.by.Person, kind, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now); err != nil {
-			return err
-		}
-	}
-	return nil
+	return holdsAll(tx.DB, tx.by.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
 }

@@ -53,9 +53,9 @@ func (w *wanderer) act() bool {
 	w.t.Helper()
 	w.at = w.at.Add(time.Duration(w.rng.IntN(40)) * time.Minute)
 	by := w.as(one(w, []string{"Ines Falk", "Ines Falk", "Ines Falk", "Tilda Brandl", "Jonas Quist", "Marek Orde"}))
-	builds, err := w.Builds(w.ctx, "")
+	builds, err := w.Builds(w.ctx, shop.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(w.t, err)
-	build := one(w, builds).Code
+	build := one(w, builds.Builds).Code
 	roll := one(w, w.rolls()).Code
 	verb := w.choose(by, build, roll)
 	entries := w.count(`select count(*) from entries`)
@@ -145,7 +145,10 @@ func (w *wanderer) choose(by shop.By, build, roll string) func() error {
 		return func() error { _, err := w.TakeBack(w.ctx, by, build, ply, reason); return err }
 	case 12:
 		if bench.Running != nil {
-			return func() error { _, err := w.EndDebulk(w.ctx, by, build, 75e3+20e3*w.rng.Float64()); return err }
+			return func() error {
+				_, err := w.EndDebulk(w.ctx, by, build, shop.DebulkEnd{Vacuum: 75e3 + 20e3*w.rng.Float64()})
+				return err
+			}
 		}
 		return func() error { _, err := w.StartDebulk(w.ctx, by, build); return err }
 	default:
@@ -186,9 +189,9 @@ func (w *wanderer) look() {
 	w.may = map[string]bool{}
 	_, err := w.VerifyClocks(w.ctx)
 	require.NoError(w.t, err, "every ledger adds up, and the kept clock is that of the ledger")
-	builds, err := w.Builds(w.ctx, "")
+	builds, err := w.Builds(w.ctx, shop.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(w.t, err)
-	for _, b := range builds {
+	for _, b := range builds.Builds {
 		v, err := w.Layup(w.ctx, b.Code)
 		require.NoError(w.t, err)
 		for i, l := range v.Laid {

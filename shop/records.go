@@ -251,6 +251,9 @@ type Part struct {
 	FamilyID     *int64 // the part that it is a variant of
 	Variant      string
 	CreatedAt    time.Time
+	PutAwayAt    *time.Time // begun by mistake
+	PutAwayBy    *int64
+	PutAwayWhy   string
 }
 
 // Revision of a part; released ones are frozen, also by the database.
@@ -332,6 +335,24 @@ type Build struct {
 	CreatedAt    time.Time
 	KitCountedAt *time.Time
 	KitCountedBy *int64
+	EndedAt      *time.Time // before its time
+	EndedBy      *int64
+	EndedWhy     string
+	DoneAt       *time.Time // signed off, or ended
+}
+
+// Mark is a demand of the master that somebody signed as met.
+type Mark struct {
+	ID        int64
+	BuildID   int64
+	Kind      string // hold or second
+	ItemKey   string
+	Ply       int
+	Says      string
+	PersonID  int64 // who signed
+	EnteredBy int64 // at whose session
+	At        time.Time
+	VoidAt    *time.Time
 }
 
 // Nest is a cut plan for one roll; Problem carries its seed and steps.
@@ -386,6 +407,7 @@ type PlyRecord struct {
 	PersonID    int64
 	At          time.Time
 	FilmsOff    int
+	How         string // it was identified: scanned or chosen
 	TakenBackAt *time.Time
 	TakenBackBy *int64
 	Reason      string

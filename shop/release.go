@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/layup"
 	"juxta/core/release"
 	"juxta/wire"
 )
@@ -104,6 +105,13 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	lack(b.RunState != "finished", "no finished cure run")
 	lack(v.Verdict != nil && !v.Verdict.Met, "the cure run did not meet every limit")
 	lack(!b.LeakPassed, "no leak check that passed")
+	for _, u := range lv.Unmet {
+		if u.Demand == layup.Hold {
+			lack(true, "the hold point at ply %d is not signed as done (%s)", u.Ply, u.Says)
+		} else {
+			lack(true, "%s: nobody has signed that", u.Says)
+		}
+	}
 	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", plyList(lv.FilmsShort))
 	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
 	log, err := s.logOf(db, b.Code)
@@ -213,6 +221,9 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		}
 		record := Release{BuildID: b.ID, Mass: in.Mass, Thickness: in.Thickness, Lines: lines, Disposition: in.Disposition, Reason: in.Reason, PersonID: tx.by.Person.ID, At: tx.now}
 		if err := tx.Create(&record).Error; err != nil {
+			return ReleaseView{}, err
+		}
+		if err := tx.Model(&Build{ID: b.ID}).Update("done_at", tx.now).Error; err != nil {
 			return ReleaseView{}, err
 		}
 		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.role()}); err != nil {

@@ -71,7 +71,7 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			if in.Version != r.Version && !same(*in.Process, r.Process) {
 				return RevisionView{}, conflict("somebody changed revision %s of %s in the meantime: look at its process again", r.Letter, part.Number)
 			}
-			if err := in.Process.check(); err != nil {
+			if err := in.Process.check(s.Altitude); err != nil {
 				return RevisionView{}, err
 			}
 			r.Process = *in.Process
@@ -126,13 +126,22 @@ func summary(before, after master.Document) []string {
 	return said
 }
 
-// check says whether parts can be made by this process.
-func (p Process) check() error {
+// check says whether parts can be made by this process in a shop at an altitude
+// in m.
+func (p Process) check(altitude float64) error {
 	if err := p.Recipe.Core().Check(); err != nil {
 		return invalid("process.recipe", "%s", err)
 	}
 	if _, ok := bag.Stacks[p.BagStack]; !ok {
 		return invalid("process.bagStack", "there is no bag stack %q", p.BagStack)
+	}
+	for _, v := range []struct {
+		field, says string
+		vacuum      float64
+	}{{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum}, {"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum}} {
+		if err := bag.Possible(v.vacuum, altitude); err != nil {
+			return invalid("process."+v.field, "%s %.1f kPa of vacuum: %s", v.says, v.vacuum/1e3, err)
+		}
 	}
 	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, planStep, planMost); plan[len(plan)-1].T >= planMost {
 		return invalid("process.partLag", "the part would not reach the recipe's holds within three days")
@@ -210,6 +219,15 @@ func (s *Shop) CheckRevision(ctx context.Context, by By, partCode string, in Rev
 // before is superseded. Who wrote it last does not sign it.
 func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
 	return s.signRevision(ctx, by, ReleaseMaster, partCode, in, "checked", "released", func(tx *Tx, r *Revision) error {
+		if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
+			v, err := habits(tx.DB)
+			if err != nil {
+				return err
+			}
+			if !v.Habits.OneReleases {
+				return refused("you checked this revision: somebody else has to release it, unless the shop decides otherwise")
+			}
+		}
 		r.ReleasedAt, r.ReleasedBy = &tx.now, tx.by.id()
 		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
 	})

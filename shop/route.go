@@ -18,11 +18,11 @@ type StageCount struct {
 
 // Route is the state of the shop in one line: every stage with what waits.
 func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
-	return view(ctx, s, s.route)
+	return recall(ctx, s, "route", func(ctx context.Context) ([]StageCount, error) { return view(ctx, s, s.route) })
 }
 
 func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
-	rows, err := s.buildRows(db, "not exists (select from releases x where x.build_id = b.id)")
+	rows, err := s.buildRows(db, "b.done_at is null")
 	if err != nil {
 		return nil, err
 	}

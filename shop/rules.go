@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"encoding/json"
 	"slices"
 	"strings"
 	"time"
@@ -23,15 +22,6 @@ type Waiver struct {
 	At          time.Time
 	WithdrawnAt *time.Time
 	WithdrawnBy *int64
-}
-
-// Setting is one of the shop's own.
-type Setting struct {
-	Key       string `gorm:"primaryKey"`
-	Value     string // JSON
-	Version   int
-	ChangedAt time.Time
-	ChangedBy *int64
 }
 
 // RuleSettings are the shop's limits for laminates. A limit of 0, or a switch
@@ -91,12 +81,9 @@ func ruleView(db *gorm.DB) (RuleView, error) {
 	for _, r := range laminate.RuleNames {
 		v.Rules = append(v.Rules, RuleLine(r))
 	}
-	var kept []Setting
-	if err := db.Where("key = ?", rulesKey).Find(&kept).Error; err != nil || len(kept) == 0 {
-		return v, err
-	}
-	v.Version, v.ChangedAt = kept[0].Version, &kept[0].ChangedAt
-	return v, json.Unmarshal([]byte(kept[0].Value), &v.Limits)
+	var err error
+	v.Version, v.ChangedAt, err = setting(db, rulesKey, &v.Limits)
+	return v, err
 }
 
 // Rules are the shop's rules for laminates.
@@ -115,29 +102,8 @@ type RulesIn struct {
 // findings of all are those of the present rules.
 func (s *Shop) ChangeRules(ctx context.Context, by By, in RulesIn) (RuleView, error) {
 	return write(ctx, s, by, KeepRules, "change rules", in, func(tx *Tx) (RuleView, error) {
-		if err := tx.alone(rulesKey); err != nil {
+		if err := changeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
 			return RuleView{}, err
-		}
-		before, err := ruleView(tx.DB)
-		if err != nil {
-			return before, err
-		}
-		if before.Version != in.Version {
-			return before, conflict("somebody changed the rules in the meantime: look at them again")
-		}
-		if strings.TrimSpace(in.Reason) == "" {
-			return before, invalid("reason", "say why the rules change")
-		}
-		raw, err := json.Marshal(in.Limits)
-		if err != nil {
-			return before, err
-		}
-		kept := Setting{Key: rulesKey, Value: string(raw), Version: in.Version + 1, ChangedAt: tx.now, ChangedBy: tx.by.id()}
-		if err := tx.Save(&kept).Error; err != nil {
-			return before, err
-		}
-		if err := tx.log("rules changed", "rules", in.Reason, map[string]any{"from": before.Limits, "to": in.Limits}); err != nil {
-			return before, err
 		}
 		return ruleView(tx.DB)
 	})

@@ -190,6 +190,10 @@ func plain(err error) error {
 	if errors.As(err, &fault) && (fault.Code == "22021" || fault.Code == "22P05") {
 		return invalid("", "a text holds a character that cannot be kept: scan it again, or type it")
 	}
+	// Two who do the same at once, or one who presses twice: the second finds it done.
+	if errors.Is(err, gorm.ErrDuplicatedKey) {
+		return conflict("somebody entered the same a moment ago: look at it again")
+	}
 	return err
 }
 

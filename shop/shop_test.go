@@ -42,6 +42,14 @@ type house struct {
 	at  time.Time
 }
 
+// all are the newest 200 builds.
+func (h *house) all() []shop.BuildLine {
+	h.t.Helper()
+	page, err := h.Builds(h.ctx, shop.BuildQuery{Limit: 200})
+	require.NoError(h.t, err)
+	return page.Builds
+}
+
 func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), at: now}
@@ -67,9 +75,7 @@ func (h *house) as(name string) shop.By {
 
 func (h *house) build(serial string) shop.BuildLine {
 	h.t.Helper()
-	builds, err := h.Builds(h.ctx, "")
-	require.NoError(h.t, err)
-	for _, b := range builds {
+	for _, b := range h.all() {
 		if b.Serial == serial {
 			return b
 		}
@@ -190,7 +196,7 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	by.Key = "a-key-of-the-tablet"
 	entries := h.count(`select count(*) from entries`)
 	var all sync.WaitGroup
-	answers := make([]shop.LayupView, 8)
+	answers := make([]shop.Signed, 8)
 	for i := range answers {
 		all.Go(func() {
 			var err error
@@ -200,7 +206,9 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	}
 	all.Wait()
 	for _, a := range answers {
-		assert.Len(t, a.Laid, 7, "every try gets the first answer")
+		assert.Equal(t, 7, a.Ply, "every try gets the first answer")
+		require.NotNil(t, a.Next)
+		assert.Equal(t, 8, a.Next.Ply)
 	}
 	assert.Equal(t, entries+1, h.count(`select count(*) from entries`))
 	assert.Equal(t, 1, h.count(`select count(*) from writes`))

@@ -94,10 +94,10 @@ func toCut(t *testing.T, s *shop.Shop) shop.CutDemand {
 func ready(t *testing.T, s *shop.Shop) string {
 	t.Helper()
 	ctx := context.Background()
-	builds, err := s.Builds(ctx, "layup")
+	builds, err := s.Builds(ctx, shop.BuildQuery{Stage: "layup", Limit: 200})
 	require.NoError(t, err)
-	require.Len(t, builds, 1)
-	code := builds[0].Code
+	require.Len(t, builds.Builds, 1)
+	code := builds.Builds[0].Code
 	for _, q := range []string{
 		`insert into ply_records (build_id, ply_id, cut_ply_id, person_id, at, films_off)
 			select c.build_id, c.ply_id, c.id, 1, now(), 0 from cut_plies c join builds b on b.id = c.build_id where b.code = ? on conflict do nothing`,

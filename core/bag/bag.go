@@ -66,6 +66,17 @@ func Atmosphere(altitude float64) float64 {
 	return 101325 * math.Pow(1-0.0065*altitude/288.15, 9.80665*0.0289644/(8.31432*0.0065))
 }
 
+// Possible says why a vacuum in Pa below the air outside cannot be drawn at an
+// altitude in m by any pump, or nil. A day of high pressure allows some three
+// parts in a hundred more than the standard atmosphere (common practice, no
+// source): nothing may be planned on that, and whoever reads it is asked.
+func Possible(vacuum, altitude float64) error {
+	if deepest := Atmosphere(altitude); vacuum > deepest {
+		return fmt.Errorf("no pump draws %.1f kPa at %.0f m: the air outside has about %.1f kPa there", vacuum/1e3, altitude, deepest/1e3)
+	}
+	return nil
+}
+
 // Stacks are the usual orders of consumables over a laminate, from the part
 // outwards (common practice, no source).
 var Stacks = map[string][]string{

@@ -38,7 +38,7 @@ func TestNoMorePliesThanThePolicyLieUndebulked(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		p := Policy{First: rapid.Bool().Draw(t, "first"), Every: rapid.IntRange(1, 7).Draw(t, "every")}
 		n := rapid.IntRange(1, 96).Draw(t, "n")
-		done := Done{map[int]bool{}, map[int]bool{}}
+		done := Done{Laid: map[int]bool{}, Debulks: map[int]bool{}}
 		for range 3 * n {
 			s, ok := Next(Steps(n, p), done)
 			if !ok {
@@ -58,7 +58,7 @@ func TestNoMorePliesThanThePolicyLieUndebulked(t *testing.T) {
 
 func TestTakingAPlyBackMakesItNextAgain(t *testing.T) {
 	steps := Steps(4, Policy{Every: 4})
-	done := Done{map[int]bool{1: true, 2: true, 3: true}, nil}
+	done := Done{Laid: map[int]bool{1: true, 2: true, 3: true}}
 	delete(done.Laid, 3)
 	s, ok := Next(steps, done)
 	assert.True(t, ok)
@@ -70,4 +70,28 @@ func TestShortOfPolicy(t *testing.T) {
 	assert.NoError(t, p.ShortOfPolicy(15*time.Minute, 85e3))
 	assert.ErrorContains(t, p.ShortOfPolicy(14*time.Minute, 90e3), "lasted 14.0 min")
 	assert.ErrorContains(t, p.ShortOfPolicy(20*time.Minute, 80e3), "80 kPa")
+}
+
+func TestDemandsStandWhereTheyFallDue(t *testing.T) {
+	steps := Steps(3, Policy{First: true, Every: 3},
+		Demand{Hold, "core", 2, false}, Demand{Second, "core", 2, false}, Demand{Hold, "b", 2, true}, Demand{Second, "a", 1, true},
+		Demand{Second, "c", 3, true}, Demand{Second, "insert", 4, false})
+	want := []Step{
+		{Ply: 1}, {Ply: 1, Kind: Second, Key: "a"}, {Ply: 1, Debulk: true},
+		{Ply: 2, Kind: Hold, Key: "core"}, {Ply: 2, Kind: Second, Key: "core"}, {Ply: 2, Kind: Hold, Key: "b"}, {Ply: 2},
+		{Ply: 3}, {Ply: 3, Kind: Second, Key: "c"}, {Ply: 3, Debulk: true}, {Ply: 4, Kind: Second, Key: "insert"},
+	}
+	assert.Equal(t, want, steps)
+	done := Done{Laid: map[int]bool{1: true}, Met: map[Met]bool{}}
+	next, _ := Next(steps, done)
+	assert.Equal(t, Step{Ply: 1, Kind: Second, Key: "a"}, next, "before the debulk covers it")
+	done.Met[Met{Second, "a"}] = true
+	assert.Len(t, Unmet(steps, done), 5)
+	for _, s := range steps {
+		done.Met[Met{s.Kind, s.Key}] = true
+		done.Laid[s.Ply], done.Debulks = true, map[int]bool{1: true, 3: true}
+	}
+	_, open := Next(steps, done)
+	assert.False(t, open)
+	assert.Empty(t, Unmet(steps, done))
 }

@@ -14,7 +14,11 @@ const (
 	Cure     Stage = "cure"
 	Release  Stage = "release"
 	Finished Stage = "finished"
+	Ended    Stage = "ended" // before its time
 )
+
+// Order is the stages in the order of work.
+var Order = []Stage{Cut, Kit, Layup, Bag, Cure, Release, Finished}
 
 // Progress is what has been recorded of a build.
 type Progress struct {
@@ -24,12 +28,15 @@ type Progress struct {
 	LeakPassed   bool
 	RunFinished  bool
 	Dispositions int
+	Ended        bool
 }
 
 // StageOf is the stage at which the build waits: the first whose record is not
 // complete.
 func StageOf(p Progress) Stage {
 	switch {
+	case p.Ended:
+		return Ended
 	case p.Dispositions > 0:
 		return Finished
 	case p.RunFinished:

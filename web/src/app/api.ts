@@ -4,7 +4,8 @@ import { QueryClient, useMutation, useQueryClient } from "@tanstack/react-query"
 import createFetch from "openapi-fetch";
 import createQueries from "openapi-react-query";
 import type { PathsWithMethod } from "openapi-typescript-helpers";
-import { useEffect, useRef, useState } from "react";
+import { useCallback, useEffect, useRef, useState } from "react";
+import { mayStore } from "./holds";
 import type { components, paths } from "./schema";
 
 export type Schemas = components["schemas"];
@@ -66,8 +67,11 @@ let through = 0;
 export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void) {
   const cache = useQueryClient();
   const refusedAt = useRef(0);
+  const onItsWay = useRef(new Set<string>());
   const mutation = useMutation<Answer<P>, unknown, { code?: string; id?: number; body?: Body<P> }>({
+    onSettled: (_answer, _error, what) => void onItsWay.current.delete(JSON.stringify(what)),
     mutationFn: async ({ code, id, body }) => {
+      mayStore();
       const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
       const { data, error } = await call(path, { params: { path: { code, id } }, body });
       if (error !== undefined) throw error;
@@ -83,7 +87,18 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
       void cache.invalidateQueries();
     },
   });
-  return { ...mutation, error: refusedAt.current === through ? mutation.error : null };
+  // A button pressed twice asks once: the same change is not sent again while it is on its way.
+  const { mutate: send } = mutation;
+  const mutate = useCallback<typeof send>(
+    (what, then) => {
+      const same = JSON.stringify(what);
+      if (onItsWay.current.has(same)) return;
+      onItsWay.current.add(same);
+      send(what, then);
+    },
+    [send],
+  );
+  return { ...mutation, mutate, error: refusedAt.current === through ? mutation.error : null };
 }
 
 /** Reads a chosen file as base64, which is how files travel. */

@@ -233,10 +233,27 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Builds, newest first */
+        /** A page of builds, newest first */
         get: operations["builds"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/builds/{code}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a build before its time */
+        post: operations["endBuild"];
         delete?: never;
         options?: never;
         head?: never;
@@ -430,6 +447,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/habits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the shop has decided */
+        get: operations["habits"];
+        put?: never;
+        /** Change what the shop has decided */
+        post: operations["changeHabits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits/{code}": {
         parameters: {
             query?: never;
@@ -583,6 +618,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/layup/{code}/expecting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whose label was scanned, and whether it comes next; signs nothing */
+        get: operations["expecting"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/layup/{code}/film": {
         parameters: {
             query?: never;
@@ -600,6 +652,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/layup/{code}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign that a hold point is done */
+        post: operations["meetHold"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/layup/{code}/refer": {
         parameters: {
             query?: never;
@@ -611,6 +680,23 @@ export interface paths {
         put?: never;
         /** Write down that somebody has to look */
         post: operations["referBuild"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layup/{code}/second": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign that a second person looked */
+        post: operations["meetSecond"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1011,6 +1097,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Bring back a part that was put away */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/builds": {
         parameters: {
             query?: never;
@@ -1209,6 +1312,23 @@ export interface paths {
         get: operations["plyTablexlsx"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a part away that was begun by mistake */
+        post: operations["putAway"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2333,6 +2453,8 @@ export interface components {
             cureAt: string;
             /** Format: int64 */
             cut: number;
+            /** @description Why it was ended before its time */
+            ended?: string;
             /** @description Of the kit: its worst ply */
             fuse?: components["schemas"]["Fuse"];
             /** Format: int64 */
@@ -2348,7 +2470,15 @@ export interface components {
             run?: string;
             serial: string;
             /** @enum {string} */
-            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished";
+            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
+        };
+        BuildPage: {
+            builds: components["schemas"]["BuildLine"][];
+            /**
+             * Format: int64
+             * @description Ask for those before this one; missing: there are no more
+             */
+            next?: number;
         };
         BuildThread: {
             bag: components["schemas"]["BagView"];
@@ -2503,6 +2633,15 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        DebulkEnd: {
+            /** @description It was read so, although no pump can draw it at this altitude */
+            sure?: boolean;
+            /**
+             * Format: double
+             * @description Pa below the air outside
+             */
+            vacuum: number;
+        };
         DebulkView: {
             /** Format: int64 */
             afterPly: number;
@@ -2597,6 +2736,9 @@ export interface components {
             /** @description Of the section: x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
             line?: number[];
         };
+        Ending: {
+            reason: string;
+        };
         EquivalentStay: {
             /**
              * Format: double
@@ -2690,6 +2832,23 @@ export interface components {
             room?: number;
             /** @description Where room and roll temperature came from */
             source?: string;
+        };
+        Expected: {
+            cutPly: string;
+            /** @description It is the next ply's label, and counted into this kit */
+            fits: boolean;
+            /**
+             * Format: int64
+             * @description Ply that comes next; 0: something else, or nothing
+             */
+            next?: number;
+            /**
+             * Format: int64
+             * @description That the label is of
+             */
+            ply: number;
+            /** @description What the label is, and why it does not fit */
+            says: string;
         };
         ExpiringRoll: {
             /**
@@ -2910,6 +3069,31 @@ export interface components {
              */
             tackLeft?: number;
         };
+        Habits: {
+            /** @description The sign-in page tells the people's names to every tablet that asks, not only to those that are registered */
+            namesToAll: boolean;
+            /** @description Who checked a revision may release it as well */
+            oneReleases: boolean;
+        };
+        HabitsIn: {
+            habits: components["schemas"]["Habits"];
+            reason: string;
+            /**
+             * Format: int64
+             * @description That was seen
+             */
+            version: number;
+        };
+        HabitsView: {
+            /** Format: date-time */
+            changedAt?: string;
+            habits: components["schemas"]["Habits"];
+            /**
+             * Format: int64
+             * @description 0: the usual ones
+             */
+            version: number;
+        };
         ImportBody: {
             /** @description DXF in text form */
             drawing: string;
@@ -3027,6 +3211,9 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        ItemKey: {
+            key: string;
+        };
         Kinetics: {
             terms: components["schemas"]["Term"][];
         };
@@ -3096,6 +3283,11 @@ export interface components {
             films: number;
             /** Format: int64 */
             filmsOff: number;
+            /**
+             * @description How its label was identified; missing: not recorded
+             * @enum {string}
+             */
+            how?: "scanned" | "chosen";
             person: string;
             /** Format: int64 */
             ply: number;
@@ -3190,6 +3382,8 @@ export interface components {
             filmsShort: number[];
             /** @description In order, without those taken back */
             laid: components["schemas"]["LaidPly"][];
+            /** @description Hold points and second looks, as signed */
+            marks: components["schemas"]["MarkView"][];
             /** @description Nothing when the layup is complete */
             next?: components["schemas"]["StepView"];
             /** @description Label of the counted ply that comes next */
@@ -3199,10 +3393,14 @@ export interface components {
             plies: components["schemas"]["PlyView"][];
             process: components["schemas"]["Process"];
             running?: components["schemas"]["DebulkView"];
+            /** @description Who may look as the second person */
+            seconds: components["schemas"]["Named"][];
             /** Format: int64 */
             sinceDebulk: number;
             steps: components["schemas"]["StepView"][];
             takenBack: components["schemas"]["LaidPly"][];
+            /** @description Those that nobody has signed */
+            unmet: components["schemas"]["StepView"][];
         };
         LeakView: {
             /** Format: date-time */
@@ -3319,6 +3517,28 @@ export interface components {
              */
             entries: number;
             holds: boolean;
+        };
+        Looked: {
+            key: string;
+            /**
+             * Format: int64
+             * @description Who looked
+             */
+            personId: number;
+            /** @description Theirs */
+            pin: string;
+        };
+        MarkView: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "hold" | "second";
+            person: string;
+            /** Format: int64 */
+            ply: number;
+            says: string;
+            /** @description Its ply came off afterwards */
+            void?: boolean;
         };
         MasterFile: {
             document: components["schemas"]["Document"];
@@ -3701,6 +3921,11 @@ export interface components {
             /** @description Putting back: its bag was sealed again */
             sealed?: boolean;
         };
+        Named: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+        };
         NestLine: {
             /** Format: date-time */
             at: string;
@@ -3827,6 +4052,8 @@ export interface components {
              * @description Vacuum at the start, Pa below the air outside
              */
             start: number;
+            /** @description It was read so, although no pump can draw it at this altitude */
+            sure?: boolean;
         };
         NewNest: {
             builds: string[];
@@ -3989,6 +4216,8 @@ export interface components {
         PartLine: {
             /** Format: int64 */
             builds: number;
+            /** @description Who checked it */
+            checked?: string;
             code: string;
             /** @description Letter of the draft, if there is one */
             draft?: string;
@@ -3998,9 +4227,22 @@ export interface components {
             number: string;
             /** Format: int64 */
             plies: number;
+            /** @description Why it was put away */
+            putAway?: string;
             /** @description Letter of the newest released revision */
             released?: string;
             variant?: string;
+            /**
+             * @description What the newest revision waits for
+             * @enum {string}
+             */
+            waits?: "check" | "release";
+            wrote?: string;
+            /**
+             * Format: int64
+             * @description Who wrote it last
+             */
+            wroteId?: number;
         };
         Permit: {
             act: string;
@@ -4314,7 +4556,7 @@ export interface components {
             reason?: string;
             /** @description What was referred at the bench */
             referred: components["schemas"]["LogLine"][];
-            /** @description Of the largest zone, m */
+            /** @description Of the largest zone with a ply in it, m */
             thickness: components["schemas"]["Limit"];
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
@@ -4582,6 +4824,8 @@ export interface components {
             cureAt: string;
             /** Format: int64 */
             cut: number;
+            /** @description Why it was ended before its time */
+            ended?: string;
             fromRoll: components["schemas"]["RollThreadPly"][];
             /** @description Of the kit: its worst ply */
             fuse?: components["schemas"]["Fuse"];
@@ -4598,7 +4842,7 @@ export interface components {
             run?: string;
             serial: string;
             /** @enum {string} */
-            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished";
+            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
         };
         RollThreadPly: {
             /** Format: date-time */
@@ -5138,14 +5382,25 @@ export interface components {
             short: number;
         };
         SignPly: {
-            /** @description Label as scanned */
+            /** @description Its label */
             cutPly: string;
             /** Format: int64 */
             filmsOff: number;
             /**
+             * @description How the label was identified: scanned or typed from the backing, or the one that the page expected; missing: chosen
+             * @enum {string}
+             */
+            how?: "scanned" | "chosen";
+            /**
              * Format: int64
              * @description Number that the person saw
              */
+            ply: number;
+        };
+        Signed: {
+            /** @description Nothing when the layup is complete */
+            next?: components["schemas"]["StepView"];
+            /** Format: int64 */
             ply: number;
         };
         Stack: {
@@ -5182,8 +5437,14 @@ export interface components {
         };
         StepView: {
             debulk: boolean;
+            /** @enum {string} */
+            demand?: "hold" | "second";
+            /** @description Demand: of the item */
+            key?: string;
             /** Format: int64 */
             ply: number;
+            /** @description Demand: what is to be done */
+            says?: string;
         };
         Stock: {
             /** Format: int64 */
@@ -5377,13 +5638,6 @@ export interface components {
             scrap: components["schemas"]["ScrapUse"][];
             /** Format: date-time */
             to: string;
-        };
-        Vacuum: {
-            /**
-             * Format: double
-             * @description Pa below the air outside
-             */
-            vacuum: number;
         };
         Variant: {
             /** @description Added to the part number */
@@ -6316,7 +6570,16 @@ export interface operations {
     builds: {
         parameters: {
             query?: {
+                /** @description Where they wait; empty: all */
                 stage?: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "";
+                /** @description Those that have passed the stage instead */
+                passed?: boolean;
+                /** @description Part of number, serial or id */
+                find?: string;
+                /** @description The last page's next */
+                before?: number;
+                /** @description 0: 60 */
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -6330,11 +6593,83 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BuildLine"][];
+                    "application/json": components["schemas"]["BuildPage"];
                 };
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endBuild: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6882,6 +7217,104 @@ export interface operations {
             };
         };
     };
+    habits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeHabits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HabitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HabitsView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     kit: {
         parameters: {
             query?: never;
@@ -7378,7 +7811,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Vacuum"];
+                "application/json": components["schemas"]["DebulkEnd"];
             };
         };
         responses: {
@@ -7438,6 +7871,41 @@ export interface operations {
             };
         };
     };
+    expecting: {
+        parameters: {
+            query?: {
+                /** @description As scanned */
+                label?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Expected"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     foundFilm: {
         parameters: {
             query?: never;
@@ -7451,6 +7919,78 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlyNumber"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayupView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    meetHold: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ItemKey"];
             };
         };
         responses: {
@@ -7582,6 +8122,78 @@ export interface operations {
             };
         };
     };
+    meetSecond: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Looked"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayupView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     signPly: {
         parameters: {
             query?: never;
@@ -7604,7 +8216,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LayupView"];
+                    "application/json": components["schemas"]["Signed"];
                 };
             };
             /** @description Forbidden */
@@ -8850,6 +9462,74 @@ export interface operations {
             };
         };
     };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     startBuild: {
         parameters: {
             query?: never;
@@ -9493,6 +10173,78 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putAway: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ending"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartLine"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -15,6 +15,7 @@ import {
 import styled from "styled-components";
 import { Big, Button, Heading, Loading, Refusal, Stack, TextField } from "../ui/parts";
 import { api, client, untouched, type Schemas } from "./api";
+import { keepFor } from "./kept";
 
 type Person = Schemas["PersonView"];
 type Session = {
@@ -119,6 +120,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
     return () => clearInterval(t);
   }, [person, idle, leave]);
   const may = session.data?.may;
+  keepFor(person?.id ?? 0); // before any page of theirs is drawn
   const value = useMemo<Session | null>(
     () =>
       person && may

@@ -9,6 +9,7 @@ import { Fuse } from "../ui/Fuse";
 import { clock, kPa, moment, spell } from "../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack } from "../ui/parts";
 import { Seam, type Pair } from "../ui/Seam";
+import { Sure } from "../ui/Sure";
 
 const Layers = styled.ol`
   list-style: none;
@@ -166,6 +167,12 @@ export function Bag() {
         built: (
           <>
             {v.closedAt && b.stage === "bag" && <Check code={code} v={v} />}
+            {v.closedAt && b.stage === "cure" && !b.run && (
+              <details style={{ marginBottom: 14 }}>
+                <summary style={{ minHeight: 44, fontSize: 18 }}>Check again: the last check decides</summary>
+                <Check code={code} v={v} />
+              </details>
+            )}
             {passed && b.stage === "cure" && (
               <Link to="/cure">
                 <b style={{ fontSize: 20 }}>To the oven</b>
@@ -184,21 +191,24 @@ function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
   const [minutes, setMinutes] = useState(v.process.leakSeconds / 60);
   const check = useChange("/api/bag/{code}/leak", () => (setStart(NaN), setEnd(NaN)));
   const ready = start >= 0 && end >= 0 && minutes > 0;
+  const send = (sure = false) =>
+    check.mutate({ code, body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60, ...(sure ? { sure } : {}) } });
   return (
     <form
       onSubmit={(e) => {
         e.preventDefault();
-        if (ready) check.mutate({ code, body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60 } });
+        if (ready) send();
       }}
     >
       <Stack $gap={10}>
         <Heading>Leak check: pump shut off</Heading>
         <div style={{ display: "grid", gridTemplateColumns: "1fr 1fr 1fr", gap: 12 }}>
-          <NumberField bench label="Vacuum at start, kPa" value={start} onChange={setStart} min={0} max={101.3} digits={1} />
-          <NumberField bench label="Vacuum at end, kPa" value={end} onChange={setEnd} min={0} max={101.3} digits={1} />
-          <NumberField bench label="Minutes between" value={minutes} onChange={setMinutes} min={0.1} digits={1} />
+          <NumberField bench label="Vacuum at start, kPa" value={start} onChange={setStart} min={0} max={101.325} />
+          <NumberField bench label="Vacuum at end, kPa" value={end} onChange={setEnd} min={0} max={101.325} />
+          <NumberField bench label="Minutes between" value={minutes} onChange={setMinutes} min={0.1} />
         </div>
         <Refusal error={check.error} />
+        <Sure error={check.error} sure={() => send(true)} />
         <Button $bench type="submit" isDisabled={!ready || check.isPending}>
           Record the leak check
         </Button>

@@ -1,4 +1,5 @@
 // The list of builds at one stage: what waits here, and what has passed.
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, type Schemas } from "../app/api";
@@ -6,10 +7,9 @@ import { useKeys } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { moment } from "../ui/format";
-import { Big, Empty, Heading, Key, Loading, Page, Rule } from "../ui/parts";
+import { Big, Button, Empty, Heading, Key, Loading, Page, Row, Rule } from "../ui/parts";
 
 type Stage = "kits" | "layup" | "bag" | "release";
-const order = ["cut", "kits", "layup", "bag", "cure", "release", "finished"];
 
 const words: Record<Stage, { title: string; waits: string; empty: string; passed: string }> = {
   kits: {
@@ -65,10 +65,9 @@ const Item = styled(Link)<{ $big?: boolean }>`
 export function BuildList({ stage }: { stage: Stage }) {
   const w = words[stage];
   useTitle(w.title);
-  const builds = api.useQuery("get", "/api/builds", {}, { refetchInterval: 15_000 });
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage } } }, { refetchInterval: 15_000 });
   const navigate = useNavigate();
-  const here = builds.data?.filter((b) => b.stage === stage) ?? [];
-  const passed = builds.data?.filter((b) => order.indexOf(b.stage) > order.indexOf(stage)) ?? [];
+  const here = builds.data?.builds ?? [];
   useKeys({
     Enter: {
       says: "open the first that waits",
@@ -93,16 +92,40 @@ export function BuildList({ stage }: { stage: Stage }) {
           <Key>Enter</Key> opens the first. Scanning a build opens it anywhere.
         </p>
       )}
-      {passed.length > 0 && (
-        <>
-          <Rule style={{ marginTop: 28 }} />
-          <Heading>{w.passed}</Heading>
-          {passed.map((b) => (
-            <Line key={b.code} b={b} stage={stage} />
-          ))}
-        </>
-      )}
+      <Passed stage={stage} title={w.passed} />
     </Page>
+  );
+}
+
+/** What has passed here, a page at a time. */
+function Passed({ stage, title }: { stage: Stage; title: string }) {
+  const [before, setBefore] = useState<number[]>([]);
+  const at = before.at(-1);
+  const page = api.useQuery("get", "/api/builds", {
+    params: { query: { stage, passed: true, limit: 20, ...(at ? { before: at } : {}) } },
+  });
+  const next = page.data?.next;
+  if (!page.data || (page.data.builds.length === 0 && !at)) return null;
+  return (
+    <>
+      <Rule style={{ marginTop: 28 }} />
+      <Heading>{title}</Heading>
+      {page.data.builds.map((b) => (
+        <Line key={b.code} b={b} stage={stage} />
+      ))}
+      <Row style={{ marginTop: 10 }}>
+        {at && (
+          <Button $quiet $small onPress={() => setBefore(before.slice(0, -1))}>
+            Newer
+          </Button>
+        )}
+        {next && (
+          <Button $quiet $small onPress={() => setBefore([...before, next])}>
+            Older
+          </Button>
+        )}
+      </Row>
+    </>
   );
 }
 
@@ -114,7 +137,9 @@ function Line({ b, stage, big }: { b: Schemas["BuildLine"]; stage: Stage; big?: 
         ? `${b.laid} of ${b.plies} plies laid`
         : b.stage === "finished"
           ? `signed ${b.outcome}`
-          : `waits at ${b.stage}`;
+          : b.stage === "ended"
+            ? `ended: ${b.ended}`
+            : `waits at ${b.stage}`;
   return (
     <Item to={`/${stage}/${b.code}`} $big={big}>
       <span>
@@ -132,7 +157,7 @@ function Line({ b, stage, big }: { b: Schemas["BuildLine"]; stage: Stage; big?: 
         <small>{b.code}</small>
       </span>
       <span>{b.fuse && <Fuse fuse={b.fuse} ended={b.run !== undefined} />}</span>
-      <span>{b.stage === "finished" || b.run ? "" : <>cure planned {moment(b.cureAt)}</>}</span>
+      <span>{b.stage === "finished" || b.stage === "ended" || b.run ? "" : <>cure planned {moment(b.cureAt)}</>}</span>
     </Item>
   );
 }

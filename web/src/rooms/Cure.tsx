@@ -20,7 +20,7 @@ export function CureStart() {
   const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
   const [left, setLeft] = useState<string[]>([]);
   const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
-  const waiting = builds.data?.filter((b) => !busy || b.run !== busy.code) ?? [];
+  const waiting = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
   const load = waiting.filter((b) => !left.includes(b.code)).map((b) => b.code);
   const ready = load.length > 0 && !busy && !start.isPending;
   useKeys({ s: { says: "start the run", run: () => start.mutate({ body: { builds: load } }), off: !ready } });

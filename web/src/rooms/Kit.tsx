@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
-import { api, useChange, type Schemas } from "../app/api";
+import { api, explain, useChange, type Schemas } from "../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
@@ -33,8 +33,10 @@ export function Kit() {
   useTitle(k ? `Kit ${k.build.number} ${k.build.serial}` : "Kit");
   const countOne = (label: string) => {
     setLast(label);
-    count.mutate({ code, body: { cutPly: label } });
+    // Refusals are said at the foot of the screen: nothing moves under the next tap.
+    count.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
   };
+  const uncount = (label: string) => aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
   useScan((id) => {
     if (!id.startsWith("C")) return false;
     countOne(asLabel(id));
@@ -111,7 +113,6 @@ export function Kit() {
             <Heading>As counted</Heading>
             <span>Scan each label, or press its id.</span>
           </Row>
-          <Refusal error={count.error ?? aside.error ?? close.error ?? move.error} />
           <Table>
             <thead>
               <tr>
@@ -124,17 +125,11 @@ export function Kit() {
             </thead>
             <tbody>
               {k.plies.map((p) => (
-                <Ply
-                  key={p.number}
-                  p={p}
-                  open={open}
-                  last={last}
-                  count={countOne}
-                  aside={(label) => aside.mutate({ code, body: { cutPly: label } })}
-                />
+                <Ply key={p.number} p={p} open={open} last={last} count={countOne} aside={uncount} />
               ))}
             </tbody>
           </Table>
+          <Refusal error={close.error ?? move.error} />
           {k.countedAt ? (
             <Row>
               <Mark tone="met">
@@ -196,9 +191,9 @@ function Ply({
             c.counted ? (
               <span key={c.code}>
                 <Mark tone={p.doubled ? "stop" : "met"}>{c.code}</Mark>{" "}
-                {p.doubled && open && (
-                  <Button $quiet onPress={() => aside(c.code)}>
-                    Set {c.code} aside
+                {open && (
+                  <Button $quiet $small={!p.doubled} onPress={() => aside(c.code)} aria-label={`Set ${c.code} aside again`}>
+                    {p.doubled ? `Set ${c.code} aside` : "Not counted"}
                   </Button>
                 )}
               </span>

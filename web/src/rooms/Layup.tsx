@@ -3,7 +3,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Link, useParams } from "react-router";
 import styled from "styled-components";
-import { api, explain, useChange, type Schemas } from "../app/api";
+import { api, client, explain, useChange, type Schemas } from "../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../app/keys";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
@@ -11,7 +11,23 @@ import { BenchNotes } from "./BenchNotes";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, kPa, plies as list, spell } from "../ui/format";
 import { Plan } from "../ui/Hatch";
-import { Button, Heading, Key, Loading, Mark, NumberField, Refusal, Row, Rule, Stack, Table, TextField } from "../ui/parts";
+import {
+  Button,
+  Heading,
+  Key,
+  Loading,
+  Mark,
+  NumberField,
+  Refusal,
+  Row,
+  Rule,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../ui/parts";
+import { Sign } from "../ui/Sign";
+import { Sure } from "../ui/Sure";
 import { Seam, type Difference } from "../ui/Seam";
 
 type Layup = Schemas["LayupView"];
@@ -51,7 +67,7 @@ const Hands = styled(Stack)`
 /** Seconds that a signature can be called back before it is written. */
 const grace = 2;
 
-type Pending = { ply: number; cutPly: string; filmsOff: number; left: number };
+type Pending = { ply: number; cutPly: string; how: "scanned" | "chosen"; filmsOff: number; left: number };
 
 export function Layup() {
   const { code = "" } = useParams();
@@ -62,13 +78,14 @@ export function Layup() {
   const takeBack = useChange("/api/layup/{code}/take-back", () => setAsking(null));
   const film = useChange("/api/layup/{code}/film");
   const refer = useChange("/api/layup/{code}/refer", () => setAsking(null));
+  // The label that was scanned, and that the server knows as the next ply's.
   const [scanned, setScanned] = useState("");
   const [short, setShort] = useState(0);
   const [asking, setAsking] = useState<"back" | "refer" | null>(null);
   const [pending, setPending] = useState<Pending | null>(null);
   const v = layup.data;
   const next = v?.next;
-  const ply = next && !next.debulk ? v.plies[next.ply - 1] : undefined;
+  const ply = next && !next.debulk && !next.demand ? v.plies[next.ply - 1] : undefined;
   useTitle(v ? `Layup ${v.build.number} ${v.build.serial}` : "Layup");
 
   const send = useRef((p: Pending) => {
@@ -77,10 +94,8 @@ export function Layup() {
   useEffect(() => {
     send.current = (p) => {
       setPending(null);
-      sign.mutate(
-        { code, body: { ply: p.ply, cutPly: p.cutPly, filmsOff: p.filmsOff } },
-        { onSuccess: () => (setScanned(""), setShort(0)) },
-      );
+      const { ply, cutPly, how, filmsOff } = p;
+      sign.mutate({ code, body: { ply, cutPly, how, filmsOff } }, { onSuccess: () => (setScanned(""), setShort(0)) });
     };
   });
   useEffect(() => {
@@ -91,6 +106,27 @@ export function Layup() {
     );
     return () => clearTimeout(t);
   }, [pending]);
+  // Who leaves within the two seconds has signed: it is written, and said.
+  const waiting = useRef<Pending | null>(null);
+  useEffect(() => {
+    waiting.current = pending;
+  }, [pending]);
+  useEffect(() => {
+    const flush = () => {
+      const p = waiting.current;
+      waiting.current = null;
+      if (!p) return;
+      const { ply, cutPly, how, filmsOff } = p;
+      void client
+        .POST("/api/layup/{code}/sign", { params: { path: { code } }, body: { ply, cutPly, how, filmsOff }, keepalive: true })
+        .then(({ error }) => say(error ? `Ply ${ply} is not signed: ${explain(error).says}` : `Ply ${ply} is signed.`, !error));
+    };
+    window.addEventListener("pagehide", flush);
+    return () => {
+      window.removeEventListener("pagehide", flush);
+      flush();
+    };
+  }, [code, say]);
 
   // Somebody else was first: there is nothing left to write.
   if (pending && v && pending.ply !== ply?.number) setPending(null);
@@ -99,22 +135,32 @@ export function Layup() {
   const press = () => {
     if (!ply || sign.isPending) return;
     if (pending) return send.current(pending);
-    setPending({ ply: ply.number, cutPly: label, filmsOff: ply.films - short, left: grace });
+    setPending({
+      ply: ply.number,
+      cutPly: label,
+      how: scanned ? "scanned" : "chosen",
+      filmsOff: ply.films - short,
+      left: grace,
+    });
   };
   useScan((id) => {
     if (!id.startsWith("C")) return false;
-    const seen = asLabel(id);
     sign.reset();
-    setScanned(seen);
-    if (v && seen !== v.nextCut) {
-      // The server knows which ply that label is, and refuses it by name.
-      if (ply)
-        sign.mutate(
-          { code, body: { ply: ply.number, cutPly: seen, filmsOff: ply.films } },
-          { onError: (e) => say(explain(e).says) },
-        );
-      else say("No ply is expected now.");
-    }
+    // The server knows whose label that is: it is asked, and nothing is signed yet.
+    void client
+      .GET("/api/layup/{code}/expecting", { params: { path: { code }, query: { label: asLabel(id) } } })
+      .then(({ data, error }) => {
+        if (!data || !data.fits) {
+          setScanned("");
+          setPending(null);
+          say(data ? data.says : explain(error).says);
+          return;
+        }
+        setScanned(data.cutPly);
+        const films = v?.plies[data.ply - 1]?.films ?? 0;
+        setPending({ ply: data.ply, cutPly: data.cutPly, how: "scanned", filmsOff: films - short, left: grace });
+      })
+      .catch((fault: unknown) => say(explain(fault).says));
     return true;
   });
   const last = v?.laid.at(-1);
@@ -132,8 +178,8 @@ export function Layup() {
     .filter((l) => l.filmsOff < l.films)
     .map((l) => ({ says: `ply ${l.ply}: ${l.films - l.filmsOff} film short`, tone: "stop" }));
   for (const t of v.takenBack.slice(-3)) differences.push({ says: `ply ${t.ply} taken back`, tone: "attend" });
-  if (last && !ply && !next) differences.push({ says: `${v.plies.length} = ${v.laid.length}`, tone: "met" });
-  else if (ply && label === v.nextCut) differences.push({ says: `${ply.number} = ${ply.number}`, tone: "met" });
+  // What is not laid yet does not equal anything.
+  if (last) differences.push({ says: `ply ${last.ply} = ${last.ply}`, tone: "met" });
 
   return (
     <Seam
@@ -145,7 +191,15 @@ export function Layup() {
             {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
           </Heading>
           <BenchNotes v={v} at={ply?.number ?? (next ? undefined : v.plies.length + 1)} />
-          {ply ? <ToLay v={v} ply={ply} /> : next ? <ToDebulk v={v} code={code} after={next.ply} /> : <Whole v={v} />}
+          {ply ? (
+            <ToLay v={v} ply={ply} />
+          ) : next?.demand ? (
+            <ToMeet key={next.demand + next.key} v={v} code={code} step={next} />
+          ) : next ? (
+            <ToDebulk v={v} code={code} after={next.ply} />
+          ) : (
+            <Whole v={v} />
+          )}
         </>
       }
       built={
@@ -163,7 +217,10 @@ export function Layup() {
           {ply && (
             <Bench>
               {scanned ? "Scanned" : "Expecting"} <b style={{ fontSize: 34 }}>ply {ply.number}</b>{" "}
-              <span style={{ color: "var(--g1)" }}>{label}</span>
+              <span style={{ color: "var(--g1)" }}>
+                {label}
+                {!scanned && ", not scanned"}
+              </span>
             </Bench>
           )}
           <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
@@ -196,8 +253,8 @@ export function Layup() {
                 </p>
                 {pending && (
                   <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
-                    Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly}, {pending.filmsOff} of{" "}
-                    {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
+                    Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly} ({pending.how}),{" "}
+                    {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
                   </div>
                 )}
                 {ply && (
@@ -291,6 +348,7 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
   const start = useChange("/api/layup/{code}/debulk");
   const end = useChange("/api/layup/{code}/debulk/end");
   const [vacuum, setVacuum] = useState(NaN);
+  const finish = (sure = false) => end.mutate({ code, body: { vacuum: vacuum * 1e3, ...(sure ? { sure } : {}) } });
   const [now, setNow] = useState(Date.now());
   const session = api.useQuery("get", "/api/session");
   // The shop's clock rules, not the tablet's.
@@ -304,7 +362,7 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
   const left = v.process.debulkSeconds - gone;
   useKeys({
     d: { says: "start the debulk", run: () => start.mutate({ code }), off: run !== undefined },
-    k: { says: "end the debulk", run: () => end.mutate({ code, body: { vacuum: vacuum * 1e3 } }), off: !run || !(vacuum >= 0) },
+    k: { says: "end the debulk", run: () => finish(), off: !run || !(vacuum >= 0) },
   });
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
@@ -323,21 +381,9 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
             started {clock(run.startedAt)} by {run.startedBy}
           </Bench>
           <div style={{ maxWidth: 300 }}>
-            <NumberField
-              bench
-              label="Vacuum read at the end, kPa"
-              value={vacuum}
-              onChange={setVacuum}
-              min={0}
-              max={101.3}
-              digits={1}
-            />
+            <NumberField bench label="Vacuum read at the end, kPa" value={vacuum} onChange={setVacuum} min={0} max={101.3} />
           </div>
-          <Button
-            $bench
-            onPress={() => end.mutate({ code, body: { vacuum: vacuum * 1e3 } })}
-            isDisabled={!(vacuum >= 0) || end.isPending}
-          >
+          <Button $bench onPress={() => finish()} isDisabled={!(vacuum >= 0) || end.isPending}>
             {left > 0 ? "End it now, too short to count" : "Debulk done"}
           </Button>
         </>
@@ -347,6 +393,7 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
         </Button>
       )}
       <Refusal error={start.error ?? end.error} />
+      <Sure error={end.error} sure={() => finish(true)} />
       {v.debulks.filter((d) => d.endedAt && !d.counts).length > 0 && (
         <p>
           {v.debulks
@@ -359,6 +406,50 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
             ))}
         </p>
       )}
+    </Stack>
+  );
+}
+
+/** A demand of the master that stands at this step: it stops the work until it is signed. */
+function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schemas["StepView"] }) {
+  const hold = useChange("/api/layup/{code}/hold");
+  const second = useChange("/api/layup/{code}/second");
+  const [who, setWho] = useState(0);
+  const laid = v.laid.find((l) => l.ply === step.ply && step.demand === "second");
+  const others = v.seconds.filter((p) => p.name !== laid?.person);
+  const chosen = who || (others[0]?.id ?? 0);
+  const done = () => hold.mutate({ code, body: { key: step.key! } });
+  useKeys({ k: { says: "the hold point is done", run: done, off: step.demand !== "hold" } });
+  return (
+    <Stack $gap={16} style={{ marginTop: 8 }}>
+      <Bench>
+        {step.demand === "hold" ? `Hold point at ply ${step.ply}: work stops until` : "Two people"}
+        <Huge style={{ fontSize: 40, lineHeight: 1.1, letterSpacing: 0 }}>{step.says}</Huge>
+      </Bench>
+      {step.demand === "hold" ? (
+        <Button $bench onPress={done} isDisabled={hold.isPending}>
+          It is done: sign
+        </Button>
+      ) : (
+        <Stack $gap={12} style={{ fontSize: 20 }}>
+          <p>Somebody else than who laid it looks at it, and signs with their own PIN.</p>
+          <SelectField label="Who looked" value={chosen} onChange={(e) => setWho(Number(e.target.value))}>
+            {others.map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.name}
+              </option>
+            ))}
+          </SelectField>
+          <Sign
+            label="Their PIN"
+            says="I looked at it"
+            ready={chosen !== 0}
+            busy={second.isPending}
+            sign={(pin) => second.mutate({ code, body: { key: step.key!, personId: chosen, pin } })}
+          />
+        </Stack>
+      )}
+      <Refusal error={hold.error ?? second.error} />
     </Stack>
   );
 }
@@ -382,8 +473,9 @@ function Whole({ v }: { v: Layup }) {
 /** The newest rows, debulks among them. */
 function Laid({ v }: { v: Layup }) {
   const rows = [
-    ...v.laid.map((l) => ({ at: l.at, l, d: undefined })),
-    ...v.debulks.filter((d) => d.endedAt).map((d) => ({ at: d.endedAt!, l: undefined, d })),
+    ...v.laid.map((l) => ({ at: l.at, l, d: undefined, m: undefined })),
+    ...v.debulks.filter((d) => d.endedAt).map((d) => ({ at: d.endedAt!, l: undefined, d, m: undefined })),
+    ...v.marks.map((m) => ({ at: m.at, l: undefined, d: undefined, m })),
   ].sort((a, b) => a.at.localeCompare(b.at));
   if (rows.length === 0)
     return (
@@ -410,7 +502,7 @@ function Laid({ v }: { v: Layup }) {
         </tr>
       </thead>
       <tbody>
-        {rows.slice(-6).map(({ l, d, at }) =>
+        {rows.slice(-6).map(({ l, d, m, at }) =>
           l ? (
             <tr key={at + l.ply}>
               <td>
@@ -418,13 +510,22 @@ function Laid({ v }: { v: Layup }) {
               </td>
               <td className="n">{angle(l.angleDeg)}</td>
               <td>
-                {l.cutPly} <small>{l.roll}</small>
+                {l.cutPly} <small>{[l.roll, l.how].filter(Boolean).join(", ")}</small>
               </td>
               <td>
                 {l.filmsOff < l.films ? <Mark tone="stop">{`${l.filmsOff} of ${l.films}`}</Mark> : `${l.filmsOff} of ${l.films}`}
               </td>
               <td>{l.person}</td>
               <td className="n">{clock(l.at)}</td>
+            </tr>
+          ) : m ? (
+            <tr key={at + m.kind}>
+              <td colSpan={4}>
+                {m.kind === "hold" ? `hold point at ply ${m.ply}: ` : ""}
+                {m.says} {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
+              </td>
+              <td>{m.person}</td>
+              <td className="n">{clock(m.at)}</td>
             </tr>
           ) : (
             <tr key={at}>

@@ -2,11 +2,13 @@
 import { useEffect, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import { api, client, useChange, type Schemas } from "../app/api";
+import { useKept } from "../app/kept";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { mm, moment, percent } from "../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack, TextField } from "../ui/parts";
+import { Returned } from "../ui/Returned";
 import { Seam, type Pair } from "../ui/Seam";
 
 type Line = Schemas["ReleaseLine"];
@@ -17,11 +19,10 @@ export function Release() {
   const { code = "" } = useParams();
   const sheet = api.useQuery("get", "/api/release/{code}", { params: { path: { code } } });
   const { may } = useSession();
-  const dispose = useChange("/api/release/{code}");
-  const [mass, setMass] = useState(NaN);
-  const [points, setPoints] = useState([NaN, NaN, NaN]);
-  const [values, setValues] = useState<number[]>([]);
-  const [reason, setReason] = useState("");
+  const typed = useKept(`release ${code}`, { mass: NaN, points: [NaN, NaN, NaN], values: [] as number[], reason: "" });
+  const dispose = useChange("/api/release/{code}", typed.done);
+  const { mass, points, values, reason } = typed.value;
+  const put = (part: Partial<typeof typed.value>) => typed.set((t) => ({ ...t, ...part }));
   const [pin, setPin] = useState("");
   const [trial, setTrial] = useState<{ lines: Line[]; error: unknown }>({ lines: [], error: null });
   const v = sheet.data;
@@ -83,7 +84,9 @@ export function Release() {
       built: (
         <Measured
           line={main[0]}
-          field={open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={setMass} min={0} digits={4} />}
+          field={
+            open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={(n) => put({ mass: n })} min={0} />
+          }
         />
       ),
     },
@@ -102,14 +105,13 @@ export function Release() {
                   bench
                   label={`Thickness ${i + 1}, mm`}
                   value={p}
-                  onChange={(n) => setPoints(points.map((q, k) => (k === i ? n : q)))}
+                  onChange={(n) => put({ points: points.map((q, k) => (k === i ? n : q)) })}
                   min={0}
-                  digits={3}
                 />
               }
             />
           ))}
-          <Button $quiet onPress={() => setPoints([...points, NaN])}>
+          <Button $quiet onPress={() => put({ points: [...points, NaN] })}>
             One more point
           </Button>
         </>
@@ -152,8 +154,7 @@ export function Release() {
                   bench
                   label={`${x.what}, ${x.unit || "no unit"}`}
                   value={values[i] ?? NaN}
-                  onChange={(n) => setValues(asked.map((_, k) => (k === i ? n : (values[k] ?? NaN))))}
-                  digits={4}
+                  onChange={(n) => put({ values: asked.map((_, k) => (k === i ? n : (values[k] ?? NaN))) })}
                 />
               )
             }
@@ -238,8 +239,11 @@ export function Release() {
               {v.reason && `: ${v.reason}`}
             </p>
           ) : (
-            <Big>{open ? "Weigh it, measure it" : `This build waits at ${b.stage}`}</Big>
+            <Big>
+              {open ? "Weigh it, measure it" : b.stage === "ended" ? "This build was ended" : `This build waits at ${b.stage}`}
+            </Big>
           )}
+          {open && <Returned since={typed.since} forget={typed.done} />}
         </>
       }
       below={{
@@ -259,7 +263,7 @@ export function Release() {
             {!may("inspect and sign off") && (
               <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
             )}
-            <TextField label="Reason (for refer and scrap)" value={reason} onChange={setReason} />
+            <TextField label="Reason (for refer and scrap)" value={reason} onChange={(r) => put({ reason: r })} />
             <div style={{ width: 180 }}>
               <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
             </div>

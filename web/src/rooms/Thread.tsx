@@ -2,12 +2,13 @@
 // to every part it went into.
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api } from "../app/api";
+import { api, useChange, type Schemas } from "../app/api";
 import { asLabel, useScan } from "../app/keys";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { date, clock, kPa, metres, moment, ranges, signature } from "../ui/format";
-import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../ui/parts";
+import { Big, Button, Empty, Heading, LinkButton, Loading, Mark, Page, Refusal, Row, Stack, Table, TextField } from "../ui/parts";
 import { Seam, type Difference } from "../ui/Seam";
 import { RunState } from "./Cure";
 
@@ -59,7 +60,7 @@ function Search() {
           <section style={{ flex: 1 }}>
             <Heading>From a part back to its material</Heading>
             {list(
-              (builds.data ?? []).map((b) => ({
+              (builds.data?.builds ?? []).map((b) => ({
                 id: b.code,
                 says: `${b.number} · ${b.serial}, ${b.name}, ${b.stage}`,
                 path: `/thread/${b.code}`,
@@ -79,6 +80,48 @@ function Search() {
         </Row>
       )}
     </Page>
+  );
+}
+
+const standing = (b: Schemas["BuildLine"]) =>
+  b.stage === "finished" ? `signed ${b.outcome}` : b.stage === "ended" ? `ended: ${b.ended}` : `waits at ${b.stage}`;
+
+/** A build that is given up: it leaves every queue and stays on record. */
+function EndBuild({ b }: { b: Schemas["BuildLine"] }) {
+  const { may } = useSession();
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  const end = useChange("/api/builds/{code}/end", () => setAsking(false));
+  if (b.stage === "finished" || b.stage === "ended" || !may("end a build")) return null;
+  if (!asking)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setAsking(true)}>
+          End this build …
+        </Button>
+      </div>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        end.mutate({ code: b.code, body: { reason } });
+      }}
+    >
+      <Stack $gap={8}>
+        <TextField label={`End ${b.number} · ${b.serial}: why?`} value={reason} onChange={setReason} autoFocus isRequired />
+        <p>It leaves queues and demand. What is recorded of it stays.</p>
+        <Refusal error={end.error} />
+        <Row>
+          <Button type="submit" isDisabled={reason.trim() === "" || end.isPending}>
+            End the build
+          </Button>
+          <Button $quiet onPress={() => setAsking(false)}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
   );
 }
 
@@ -109,8 +152,9 @@ function OfBuild({ code }: { code: string }) {
             <Big>
               {b.number} · {b.serial}
             </Big>
-            {b.name}, {b.stage === "finished" ? `signed ${b.outcome}` : `waits at ${b.stage}`}
+            {b.name}, {standing(b)}
           </div>
+          <EndBuild b={b} />
           <div>
             <LinkButton href={`/api/thread/builds/${code}/record.pdf`}>As-built record, PDF</LinkButton>
           </div>
@@ -265,7 +309,7 @@ function OfRoll({ code }: { code: string }) {
                     {b.stage === "finished" ? (
                       <Mark tone={b.outcome === "good" ? "met" : "stop"}>signed {b.outcome}</Mark>
                     ) : (
-                      `waits at ${b.stage}`
+                      standing(b)
                     )}
                   </td>
                 </tr>

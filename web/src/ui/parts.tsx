@@ -1,15 +1,11 @@
 // Small parts of the look that every room uses: ruled paper, no cards.
 import type { ReactNode, SelectHTMLAttributes } from "react";
-import {
-  Button as AriaButton,
-  FieldError,
-  Input,
-  Label,
-  NumberField as AriaNumberField,
-  TextField as AriaTextField,
-} from "react-aria-components";
+import { Button as AriaButton, FieldError, Input, Label, TextField as AriaTextField } from "react-aria-components";
 import styled, { css } from "styled-components";
 import { explain } from "../app/api";
+import { field } from "./field";
+
+export { NumberField, NumbersField } from "./NumberField";
 
 const pressable = css`
   font: inherit;
@@ -153,35 +149,9 @@ export function Refusal({ error }: { error: unknown }) {
   );
 }
 
-const field = css`
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-  label {
-    font-size: 14px;
-    font-weight: 600;
-    color: var(--g1);
-  }
-  input {
-    font: inherit;
-    font-variant-numeric: tabular-nums;
-    min-height: 40px;
-    padding: 0 10px;
-    border: 1.5px solid var(--ink);
-    background: transparent;
-    color: inherit;
-    width: 100%;
-  }
-`;
-
 const StyledText = styled(AriaTextField)`
   ${field}
 `;
-const StyledNumber = styled(AriaNumberField)<{ $bench?: boolean }>`
-  ${field}
-  ${(p) => p.$bench && "input { min-height: 64px; font-size: 26px; }"}
-`;
-
 type TextProps = {
   label: string;
   value: string;
@@ -200,33 +170,6 @@ export function TextField({ label, pin, ...rest }: TextProps) {
       {pin ? <Input inputMode="numeric" autoComplete="off" data-pin="yes" /> : <Input />}
       <FieldError />
     </StyledText>
-  );
-}
-
-type NumberProps = {
-  label: string;
-  value: number;
-  onChange: (v: number) => void;
-  min?: number;
-  max?: number;
-  step?: number;
-  digits?: number;
-  bench?: boolean;
-};
-
-export function NumberField({ label, digits = 2, min, max, step, bench, ...rest }: NumberProps) {
-  return (
-    <StyledNumber
-      $bench={bench}
-      minValue={min}
-      maxValue={max}
-      step={step}
-      formatOptions={{ maximumFractionDigits: digits, useGrouping: false }}
-      {...rest}
-    >
-      <Label>{label}</Label>
-      <Input />
-    </StyledNumber>
   );
 }
 

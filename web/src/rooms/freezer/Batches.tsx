@@ -311,7 +311,7 @@ function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number
   return (
     <Row $gap={8} style={{ alignItems: "flex-end" }}>
       <div style={{ width: 100 }}>
-        <NumberField label={`Found, ${t.unit}`} value={value} onChange={setValue} digits={3} />
+        <NumberField label={`Found, ${t.unit}`} value={value} onChange={setValue} />
       </div>
       <Button
         $quiet
@@ -378,7 +378,7 @@ function Decide({ b }: { b: Batch }) {
         <Row $gap={10}>
           <TextField label="Shelf life now until" type="date" value={until} onChange={setUntil} />
           <div style={{ width: 160 }}>
-            <NumberField label="More out-life, h" value={more} onChange={setMore} min={0} digits={0} />
+            <NumberField label="More out-life, h" value={more} onChange={setMore} min={0} />
           </div>
         </Row>
       )}

@@ -299,7 +299,7 @@ function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
       <Row $gap={10} style={{ alignItems: "flex-end" }}>
         <TextField label="Name" value={name} onChange={setName} />
         <div style={{ width: 120 }}>
-          <NumberField label="At most, °C" value={limit} onChange={setLimit} digits={1} />
+          <NumberField label="At most, °C" value={limit} onChange={setLimit} />
         </div>
       </Row>
       <TextField label="Places, with commas" value={places} onChange={setPlaces} />

@@ -6,6 +6,7 @@ import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { celsius, date, mm } from "../../ui/format";
+import { readNumber } from "../../ui/number";
 import {
   Big,
   Button,
@@ -15,6 +16,7 @@ import {
   Loading,
   Mark,
   NumberField,
+  NumbersField,
   Refusal,
   Row,
   Rule,
@@ -271,18 +273,22 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
     (m?.sheet.acceptance ?? []).map((a) => [a.what, a.least ?? "", a.most ?? "", a.unit].join("; ")).join("\n"),
   );
   const [file, setFile] = useState<{ id: number; name: string } | null>(m?.dataSheet ?? null);
+  const [wrong, setWrong] = useState("");
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    const acceptance = tests
-      .split("\n")
-      .map((l) => l.split(";").map((x) => x.trim()))
-      .filter((l) => l[0])
-      .map(([what = "", least = "", most = "", unit = ""]) => ({
-        what,
-        unit,
-        ...(least !== "" ? { least: Number(least) } : {}),
-        ...(most !== "" ? { most: Number(most) } : {}),
-      }));
+    const acceptance: Schemas["AcceptanceLimit"][] = [];
+    for (const line of tests.split("\n").map((l) => l.split(";").map((x) => x.trim()))) {
+      const [what = "", least = "", most = "", unit = "", ...rest] = line;
+      if (line.every((x) => x === "")) continue;
+      const [l, m] = [readNumber(least), readNumber(most)];
+      const fault = "says" in l ? l.says : "says" in m ? m.says : rest.length > 0 || what === "" ? "what; least; most; unit" : "";
+      if (fault) {
+        setWrong(`Acceptance test “${line.join("; ")}”: ${fault}`);
+        return;
+      }
+      acceptance.push({ what, unit, ...("value" in l ? { least: l.value } : {}), ...("value" in m ? { most: m.value } : {}) });
+    }
+    setWrong("");
     const body = { ...form, sheet: { ...form.sheet, acceptance }, ...(file ? { dataSheetId: file.id } : {}) };
     if (m) change.mutate({ id: m.family, body: { ...body, version: m.version, stock } });
     else add.mutate({ body });
@@ -295,7 +301,6 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
           <NumberField
             key={f.label}
             label={f.label}
-            digits={f.digits ?? 2}
             value={v ? v * f.scale + (f.offset ?? 0) : NaN}
             onChange={(x) => setForm(f.set(form, Number.isNaN(x) ? 0 : (x - (f.offset ?? 0)) / f.scale))}
           />
@@ -358,21 +363,10 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
           {text("filmUp", "Backing, upper face")}
           {text("filmDown", "Backing, lower face")}
           {text("mixRatio", "Mix ratio, by mass")}
-          <TextField
+          <NumbersField
             label="Widths in which it is sold, mm"
-            value={(form.sheet.widths ?? []).map((w) => mm(w, 0)).join(", ")}
-            onChange={(v) =>
-              setForm({
-                ...form,
-                sheet: {
-                  ...form.sheet,
-                  widths: v
-                    .split(",")
-                    .map((x) => Number(x) / 1e3)
-                    .filter((x) => x > 0),
-                },
-              })
-            }
+            values={(form.sheet.widths ?? []).map((w) => w * 1e3)}
+            onChange={(all) => setForm({ ...form, sheet: { ...form.sheet, widths: all.map((w) => w / 1e3) } })}
           />
         </div>
         <Row $gap={18}>
@@ -427,6 +421,7 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
             the new version (without it, only what comes later does)
           </label>
         )}
+        {wrong && <Mark tone="stop">{wrong}</Mark>}
         <Refusal error={add.error ?? change.error} />
         <Row>
           <Button type="submit" isDisabled={form.name.trim() === "" || add.isPending || change.isPending}>

@@ -2,6 +2,7 @@
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
 import { api, base64, client, explain, useChange } from "../../app/api";
+import { useKept } from "../../app/kept";
 import { useTitle } from "../../app/shell";
 import { mm } from "../../ui/format";
 import {
@@ -18,27 +19,35 @@ import {
   Stack,
   TextField,
 } from "../../ui/parts";
+import { Returned } from "../../ui/Returned";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
 
-type NewRoll = { length: number; place: string; spent: number };
-const none: NewRoll = { length: NaN, place: "", spent: NaN };
+type NewRoll = { length: number; place: string; spent: number; width: number };
+const none: NewRoll = { length: NaN, place: "", spent: NaN, width: 0 };
 
 export function Receive() {
   useTitle("Receive a delivery");
   const materials = api.useQuery("get", "/api/materials");
   const freezers = api.useQuery("get", "/api/freezers");
   const navigate = useNavigate();
-  const receive = useChange("/api/batches", (b) => void navigate(`/freezer/batches/${b.code}`));
-  const [material, setMaterial] = useState(0);
-  const [lot, setLot] = useState("");
-  const [made, setMade] = useState("");
-  const [shelf, setShelf] = useState("");
-  const [cold, setCold] = useState(NaN);
-  const [freezer, setFreezer] = useState(-1);
-  const [rolls, setRolls] = useState<NewRoll[]>([none]);
-  const [certificate, setCertificate] = useState<{ id: number; name: string } | null>(null);
-  const [transport, setTransport] = useState<{ id: number; name: string } | null>(null);
+  const typed = useKept("receive", {
+    material: 0,
+    lot: "",
+    made: "",
+    shelf: "",
+    cold: NaN,
+    freezer: -1,
+    rolls: [none],
+    certificate: null as { id: number; name: string } | null,
+    transport: null as { id: number; name: string } | null,
+  });
+  const receive = useChange("/api/batches", (b) => {
+    typed.done();
+    void navigate(`/freezer/batches/${b.code}`);
+  });
+  const { material, lot, made, shelf, cold, freezer, rolls, certificate, transport } = typed.value;
+  const put = (part: Partial<typeof typed.value>) => typed.set((t) => ({ ...t, ...part }));
   if (!materials.data || !freezers.data) return <Loading error={materials.error ?? freezers.error} />;
   const chosen = materials.data.find((m) => m.id === material) ?? materials.data[0];
   const into = freezer >= 0 ? freezer : (freezers.data[0]?.id ?? 0);
@@ -60,14 +69,16 @@ export function Receive() {
         ...(transport ? { transportId: transport.id } : {}),
         rolls: rolls.map((r) => ({
           length: r.length,
+          ...(r.width ? { width: r.width } : {}),
           ...(r.place ? { place: r.place } : {}),
           ...(r.spent > 0 ? { spent: r.spent * 3600 } : {}),
         })),
       },
     });
   };
-  const set = (i: number, change: Partial<NewRoll>) => setRolls(rolls.map((r, k) => (k === i ? { ...r, ...change } : r)));
+  const set = (i: number, change: Partial<NewRoll>) => put({ rolls: rolls.map((r, k) => (k === i ? { ...r, ...change } : r)) });
   const sheet = chosen?.sheet;
+  const widths = [...new Set([...(chosen?.width ? [chosen.width] : []), ...(sheet?.widths ?? [])])].sort((a, b) => a - b);
   return (
     <>
       <FreezerTabs />
@@ -116,8 +127,9 @@ export function Receive() {
             <Stack $gap={12}>
               <Heading>What came</Heading>
               <Big>Receive a delivery</Big>
+              <Returned since={typed.since} forget={typed.done} />
               <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <SelectField label="Material" value={chosen?.id} onChange={(e) => setMaterial(Number(e.target.value))}>
+                <SelectField label="Material" value={chosen?.id} onChange={(e) => put({ material: Number(e.target.value) })}>
                   {materials.data.map((m) => (
                     <option key={m.id} value={m.id}>
                       {m.name}
@@ -125,16 +137,21 @@ export function Receive() {
                   ))}
                 </SelectField>
                 <div style={{ width: 200 }}>
-                  <TextField label="Lot, as on the label" value={lot} onChange={setLot} isRequired />
+                  <TextField label="Lot, as on the label" value={lot} onChange={(lot) => put({ lot })} isRequired />
                 </div>
                 <div style={{ width: 150 }}>
-                  <NumberField label="Warmest on arrival, °C" value={cold} onChange={setCold} digits={1} />
+                  <NumberField label="Warmest on arrival, °C" value={cold} onChange={(cold) => put({ cold })} />
                 </div>
               </Row>
               <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <TextField label="Made on" type="date" value={made} onChange={setMade} />
-                <TextField label="Shelf life until, by the label" type="date" value={shelf} onChange={setShelf} />
-                <SelectField label="Into" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
+                <TextField label="Made on" type="date" value={made} onChange={(made) => put({ made })} />
+                <TextField
+                  label="Shelf life until, by the label"
+                  type="date"
+                  value={shelf}
+                  onChange={(shelf) => put({ shelf })}
+                />
+                <SelectField label="Into" value={into} onChange={(e) => put({ freezer: Number(e.target.value) })}>
                   {freezers.data.map((f) => (
                     <option key={f.id} value={f.id}>
                       {f.name}
@@ -144,8 +161,8 @@ export function Receive() {
                 </SelectField>
               </Row>
               <Row $gap={24}>
-                <Paper label="Certificate" kept={certificate} keep={setCertificate} />
-                <Paper label="Transport log" kept={transport} keep={setTransport} />
+                <Paper label="Certificate" kept={certificate} keep={(certificate) => put({ certificate })} />
+                <Paper label="Transport log" kept={transport} keep={(transport) => put({ transport })} />
               </Row>
               {rolls.map((r, i) => (
                 <Row key={i} $gap={12} style={{ alignItems: "flex-end" }}>
@@ -158,6 +175,19 @@ export function Receive() {
                       min={0.01}
                     />
                   </div>
+                  {widths.length > 0 && (
+                    <SelectField
+                      label="Width, mm"
+                      value={r.width || chosen?.width}
+                      onChange={(e) => set(i, { width: Number(e.target.value) })}
+                    >
+                      {widths.map((w) => (
+                        <option key={w} value={w}>
+                          {mm(w, 0)}
+                        </option>
+                      ))}
+                    </SelectField>
+                  )}
                   <SelectField label="Place" value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
                     <option value=""> </option>
                     {places.map((p) => (
@@ -170,11 +200,10 @@ export function Receive() {
                       value={r.spent}
                       onChange={(spent) => set(i, { spent })}
                       min={0}
-                      digits={1}
                     />
                   </div>
                   {rolls.length > 1 && (
-                    <Button $quiet onPress={() => setRolls(rolls.filter((_, k) => k !== i))}>
+                    <Button $quiet onPress={() => put({ rolls: rolls.filter((_, k) => k !== i) })}>
                       Leave
                     </Button>
                   )}
@@ -185,7 +214,7 @@ export function Receive() {
                 <Button type="submit" $bench isDisabled={!ready}>
                   Receive {rolls.length} {rolls.length === 1 ? "roll" : "rolls"}
                 </Button>
-                <Button $quiet onPress={() => setRolls([...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }])}>
+                <Button $quiet onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}>
                   One more roll
                 </Button>
               </Row>

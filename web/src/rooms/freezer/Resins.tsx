@@ -93,10 +93,10 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         <Heading>Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ</Heading>
         {terms.map((t, i) => (
           <div key={i} style={small}>
-            <NumberField label="log₁₀ A, 1/s" value={Math.log10(t.a)} onChange={(x) => term(i, { a: 10 ** x })} digits={3} />
-            <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} digits={2} />
-            <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} digits={3} />
-            <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} digits={3} />
+            <NumberField label="log₁₀ A, 1/s" value={Math.log10(t.a)} onChange={(x) => term(i, { a: 10 ** x })} />
+            <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
+            <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
+            <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
           </div>
         ))}
         <Row $gap={8}>
@@ -111,34 +111,23 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         </Row>
         <Heading>Viscosity; gelation 0 for the form with κ</Heading>
         <div style={small}>
-          <NumberField
-            label="log₁₀ µ∞, Pa s"
-            value={visc ? Math.log10(visc.mu) : NaN}
-            onChange={(x) => v({ mu: 10 ** x })}
-            digits={3}
-          />
-          <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} digits={2} />
-          <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} digits={2} />
-          <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} digits={3} />
-          <NumberField label="a" value={visc?.a ?? NaN} onChange={(a) => v({ a })} digits={2} />
-          <NumberField label="b" value={visc?.b ?? NaN} onChange={(b) => v({ b })} digits={2} />
+          <NumberField label="log₁₀ µ∞, Pa s" value={visc ? Math.log10(visc.mu) : NaN} onChange={(x) => v({ mu: 10 ** x })} />
+          <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} />
+          <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} />
+          <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} />
+          <NumberField label="a" value={visc?.a ?? NaN} onChange={(a) => v({ a })} />
+          <NumberField label="b" value={visc?.b ?? NaN} onChange={(b) => v({ b })} />
         </div>
         <Heading>The supplier’s cycle</Heading>
         {segments.map((s, i) => (
           <div key={i} style={small}>
-            <NumberField
-              label="To, °C"
-              value={s.target - 273.15}
-              onChange={(x) => segment(i, { target: x + 273.15 })}
-              digits={1}
-            />
-            <NumberField label="K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} digits={2} />
-            <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} digits={0} />
+            <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
+            <NumberField label="K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
+            <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
             <NumberField
               label="Part at, °C"
               value={s.waitPart ? s.waitPart - 273.15 : NaN}
               onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x + 273.15 })}
-              digits={1}
             />
           </div>
         ))}
@@ -155,12 +144,7 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
             </Button>
           )}
         </Row>
-        <NumberField
-          label="Degree of cure as received"
-          value={form.alpha0}
-          onChange={(alpha0) => setForm({ ...form, alpha0 })}
-          digits={3}
-        />
+        <NumberField label="Degree of cure as received" value={form.alpha0} onChange={(alpha0) => setForm({ ...form, alpha0 })} />
         <Refusal error={save.error} />
         <Row>
           <Button type="submit" isDisabled={form.name.trim() === "" || save.isPending}>

@@ -84,13 +84,13 @@ export function OpenBag({ r, done }: Props) {
       </p>
       <Row $gap={10}>
         <div style={{ width: 110 }}>
-          <NumberField label="Room, °C" value={room} onChange={setRoom} digits={1} />
+          <NumberField label="Room, °C" value={room} onChange={setRoom} />
         </div>
         <div style={{ width: 110 }}>
           <NumberField label="Humidity, %" value={humidity} onChange={setHumidity} min={1} max={100} />
         </div>
         <div style={{ width: 150 }}>
-          <NumberField label="Roll at its tube, °C" value={coldest} onChange={setColdest} digits={1} />
+          <NumberField label="Roll at its tube, °C" value={coldest} onChange={setColdest} />
         </div>
       </Row>
       <TextField label="Reason, if it is opened although it is too cold" value={override} onChange={setOverride} />
@@ -181,10 +181,10 @@ export function KeepOffCut({ r, done }: Props) {
     >
       <Row $gap={10}>
         <div style={{ width: 130 }}>
-          <NumberField label="Along the roll, mm" value={along} onChange={setAlong} min={0} digits={0} />
+          <NumberField label="Along the roll, mm" value={along} onChange={setAlong} min={0} />
         </div>
         <div style={{ width: 130 }}>
-          <NumberField label="Across, mm" value={across} onChange={setAcross} min={0} digits={0} />
+          <NumberField label="Across, mm" value={across} onChange={setAcross} min={0} />
         </div>
         <div style={{ width: 190 }}>
           <NumberField label="Length it takes off the roll, m" value={take} onChange={setTake} min={0} />

@@ -13,8 +13,8 @@ import { FreezerTabs } from "./tabs";
 export function WhichRoll() {
   useTitle("Which roll?");
   const [query, setQuery] = useSearchParams();
-  const builds = api.useQuery("get", "/api/builds", {});
-  const waiting = builds.data?.filter((b) => b.cut < b.plies) ?? [];
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage: "cut", limit: 200 } } });
+  const waiting = builds.data?.builds ?? [];
   const code = query.get("build") ?? waiting[0]?.code ?? "";
   // Typed text lives here and not in the address, which follows too late for a quick hand.
   const [plies, setPlies] = useState("");
@@ -25,7 +25,7 @@ export function WhichRoll() {
     { enabled: code !== "", placeholderData: (before) => before },
   );
   const short = api.useQuery("get", "/api/scarcity");
-  const build = builds.data?.find((b) => b.code === code);
+  const build = builds.data?.builds.find((b) => b.code === code);
   if (!builds.data) return <Loading error={builds.error} />;
   return (
     <>

@@ -1,10 +1,11 @@
 // What is done with a revision: it is checked, released, followed by the next, and
 // built to.
 import { useState, type FormEvent } from "react";
+import { useNavigate } from "react-router";
 import { useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
-import { Button, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
 
 type Revision = Schemas["RevisionView"];
@@ -52,7 +53,7 @@ export function Actions({
           New revision
         </Button>
       )}
-      {v.part.released && may("open a build") && (
+      {v.part.released && may("open a build") && !v.part.putAway && (
         <Button $quiet={v.state !== "released"} onPress={build}>
           Start a build to {v.part.released}
         </Button>
@@ -62,7 +63,8 @@ export function Actions({
 }
 
 export function StartBuild({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
-  const start = useChange("/api/parts/{code}/builds", close);
+  const navigate = useNavigate();
+  const start = useChange("/api/parts/{code}/builds", (b) => void navigate(`/thread/${b.code}`));
   const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");
   const [serial, setSerial] = useState(next);
   const tomorrow = new Date(Date.now() + 30 * 3600e3);
@@ -86,6 +88,56 @@ export function StartBuild({ code, builds, close }: { code: string; builds: Sche
             Start the build
           </Button>
           <Button $quiet onPress={close}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}
+
+/** A part that was begun by mistake leaves the list of parts, with a reason, and may come back. */
+export function PutAway({ v }: { v: Revision }) {
+  const { may } = useSession();
+  const away = useChange("/api/parts/{code}/put-away", () => setAsking(false));
+  const back = useChange("/api/parts/{code}/bring-back");
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  const { code } = v.part;
+  if (!may("write the master")) return null;
+  if (v.part.putAway)
+    return (
+      <Row $gap={10}>
+        <Mark tone="attend">Put away: {v.part.putAway}</Mark>
+        <Button $quiet $small onPress={() => back.mutate({ code })}>
+          Bring it back
+        </Button>
+        <Refusal error={back.error} />
+      </Row>
+    );
+  if (!asking)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setAsking(true)}>
+          Put this part away …
+        </Button>
+      </div>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        away.mutate({ code, body: { reason } });
+      }}
+    >
+      <Stack $gap={8}>
+        <TextField label={`Put ${v.part.number} away: why?`} value={reason} onChange={setReason} autoFocus isRequired />
+        <Refusal error={away.error} />
+        <Row>
+          <Button type="submit" isDisabled={reason.trim() === "" || away.isPending}>
+            Put it away
+          </Button>
+          <Button $quiet onPress={() => setAsking(false)}>
             Leave it
           </Button>
         </Row>

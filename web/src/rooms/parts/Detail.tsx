@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
 import { base64, client } from "../../app/api";
-import { Button, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Button, NumberField, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { layered } from "./cells";
 import { withItem, type Item, type Master } from "./edits";
 
@@ -16,37 +16,33 @@ export function Figure({
   set,
   off,
   narrow,
+  need,
+  min,
+  max,
 }: {
   label: string;
-  value?: number;
+  value?: number | undefined;
   scale: number;
   set: (v: number | undefined) => void;
   off?: boolean;
   narrow?: boolean;
+  /** It may not be left empty. */
+  need?: boolean;
+  /** In people's units. */
+  min?: number;
+  max?: number;
 }) {
-  const shown = value === undefined ? "" : String(+(value * scale).toFixed(4));
-  const [text, setText] = useState<string | null>(null);
-  const [wrong, setWrong] = useState("");
-  const keep = () => {
-    if (text === null) return;
-    const v = Number(text.replace(",", ".").replace("−", "-"));
-    if (text.trim() === "") set(undefined);
-    else if (Number.isFinite(v)) set(v / scale);
-    else {
-      setWrong(`“${text}” is not a number`);
-      return;
-    }
-    setText(null);
-    setWrong("");
-  };
   return (
-    <div style={{ width: narrow ? 92 : 132 }} onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation">
-      <TextField label={label} value={text ?? shown} onChange={off ? () => undefined : setText} />
-      {wrong && (
-        <small role="alert" style={{ color: "var(--brick)" }}>
-          {wrong}
-        </small>
-      )}
+    <div style={{ width: narrow ? 92 : 132 }}>
+      <NumberField
+        late
+        {...{ need: need ?? false, off: off ?? false }}
+        {...(min === undefined ? {} : { min })}
+        {...(max === undefined ? {} : { max })}
+        label={label}
+        value={value === undefined ? NaN : value * scale}
+        onChange={(v) => set(Number.isNaN(v) ? undefined : v / scale)}
+      />
     </div>
   );
 }

@@ -85,6 +85,7 @@ export function Family({
               </td>
               <td>
                 <Figure
+                  need
                   label={`${p.name} =`}
                   scale={1}
                   value={p.value}

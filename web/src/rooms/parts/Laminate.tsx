@@ -3,7 +3,7 @@
 import { useState } from "react";
 import type { Schemas } from "../../app/api";
 import { angle, mm } from "../../ui/format";
-import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Heading, Mark, NumberField, Row, SelectField, Stack, Table } from "../../ui/parts";
 import type { Master } from "./edits";
 import { LoadCase } from "./LoadCase";
 import { useLabels } from "./StackPage";
@@ -150,7 +150,7 @@ function WhatIf({
 }) {
   const plies = doc.stages.flatMap((s) => s.items).filter((i) => i.kind === "ply");
   const [key, setKey] = useState("");
-  const [by, setBy] = useState("2");
+  const [by, setBy] = useState(2);
   const chosen = key || plies[0]?.key || "";
   const w = asked.whatIf ?? {};
   const says = [
@@ -176,12 +176,12 @@ function WhatIf({
           were left out
         </Button>
         <div style={{ width: 84 }}>
-          <TextField label="Off by, °" value={by} onChange={setBy} />
+          <NumberField label="Off by, °" value={by} onChange={setBy} min={-180} max={180} />
         </div>
         <Button
           $quiet
-          isDisabled={!Number.isFinite(Number(by)) || by === ""}
-          onPress={() => ask({ ...asked, whatIf: { ...w, turn: { ...w.turn, [chosen]: Number(by) } } })}
+          isDisabled={Number.isNaN(by)}
+          onPress={() => ask({ ...asked, whatIf: { ...w, turn: { ...w.turn, [chosen]: by } } })}
         >
           lay off its angle
         </Button>

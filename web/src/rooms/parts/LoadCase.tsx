@@ -4,7 +4,7 @@
 import { useState, type FormEvent } from "react";
 import type { Schemas } from "../../app/api";
 import { mm } from "../../ui/format";
-import { Button, Caution, Heading, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Caution, Heading, NumberField, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import type { Master } from "./edits";
 import type { Asked, Reply } from "./useMaster";
 import { zoneSays } from "./Worked";
@@ -14,7 +14,7 @@ type Load = Schemas["Load"];
 const parts = ["Nx, N/mm", "Ny, N/mm", "Nxy, N/mm", "Mx, N", "My, N", "Mxy, N", "ΔT, K"] as const;
 
 /** What a load's fields show, and the load that they make. */
-const shownAs = (l: Load) => [...l.n.map((v) => v / 1e3), ...l.m, l.deltaT].map((v) => String(+v.toPrecision(9)));
+const shownAs = (l: Load) => [...l.n.map((v) => v / 1e3), ...l.m, l.deltaT];
 const made = (name: string, v: number[]): Load => ({
   name,
   n: [v[0]! * 1e3, v[1]! * 1e3, v[2]! * 1e3],
@@ -40,15 +40,14 @@ export function LoadCase({
   asked: Asked;
   ask: (a: Asked) => void;
 }) {
-  const [values, setValues] = useState<string[]>(["100", "0", "0", "0", "0", "0", "0"]);
+  const [values, setValues] = useState([100, 0, 0, 0, 0, 0, 0]);
   const [called, setCalled] = useState("");
-  const [off, setOff] = useState("2");
-  const numbers = values.map((v) => Number(v.replace(",", ".").replace("−", "-")));
-  const bad = values.some((v, i) => v.trim() === "" || !Number.isFinite(numbers[i]));
+  const [off, setOff] = useState(2);
+  const bad = values.some(Number.isNaN);
   const submit = (e: FormEvent) => {
     e.preventDefault();
     if (bad) return;
-    ask({ ...asked, load: made("asked", numbers) });
+    ask({ ...asked, load: made("asked", values) });
   };
   const kept = doc.loads ?? [];
   const choose = (called: string) => {
@@ -86,7 +85,7 @@ export function LoadCase({
               <Button
                 $quiet
                 isDisabled={bad || called.trim() === ""}
-                onPress={() => change({ ...doc, loads: [...others, made(called.trim(), numbers)] })}
+                onPress={() => change({ ...doc, loads: [...others, made(called.trim(), values)] })}
               >
                 {others.length < kept.length ? "Keep it as it is now" : "Keep it in the master"}
               </Button>
@@ -105,7 +104,7 @@ export function LoadCase({
         <Row $gap={10} style={{ alignItems: "flex-end" }}>
           {parts.map((p, i) => (
             <div key={p} style={{ width: 88 }}>
-              <TextField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
+              <NumberField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
             </div>
           ))}
           <Button type="submit" $quiet isDisabled={bad}>
@@ -164,9 +163,9 @@ export function LoadCase({
       )}
       <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 10 }}>
         <div style={{ width: 150 }}>
-          <TextField label="All angles within ±, °" value={off} onChange={setOff} />
+          <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
         </div>
-        <Button $quiet isDisabled={!(Number(off) > 0 && Number(off) <= 20)} onPress={() => ask({ ...asked, off: Number(off) })}>
+        <Button $quiet isDisabled={!(off > 0)} onPress={() => ask({ ...asked, off })}>
           How far may it warp?
         </Button>
         {reply.range && (

@@ -168,6 +168,7 @@ export function Outlines({
             </div>
             {dims(one.kind)?.map((d) => (
               <Figure
+                need
                 key={one.name + d.name}
                 label={d.called[0]!.toUpperCase() + d.called.slice(1) + typed[d.unit].unit}
                 scale={typed[d.unit].scale}

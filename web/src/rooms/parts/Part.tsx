@@ -15,17 +15,18 @@ import {
   LinkButton,
   Loading,
   Mark,
+  NumbersField,
   Page,
   Refusal,
   Row,
   Select,
   Stack,
   Tabs,
-  TextField,
 } from "../../ui/parts";
+import { moment } from "../../ui/format";
 import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
-import { Actions, StartBuild } from "./Actions";
+import { Actions, PutAway, StartBuild } from "./Actions";
 import { DifferencePage } from "./Difference";
 import { layered } from "./cells";
 import { items, withItem } from "./edits";
@@ -34,6 +35,7 @@ import { Laminate } from "./Laminate";
 import { Outlines } from "./Outlines";
 import { PlanView, type Line } from "./PlanView";
 import { ProcessForm, ProcessRead } from "./ProcessForm";
+import { Remarks } from "./Remarks";
 import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
 import { useMaster, type Asked, type Writing } from "./useMaster";
@@ -68,6 +70,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
   const [line, setLine] = useState<Line>();
   const w = useMaster(code, v, writes, view === "laminate" ? asked : (besides[view] ?? {}), view === "stack", line);
   const [chosen, choose] = useState<string[]>([]);
+  const [processOpen, setProcessOpen] = useState(false);
   const go = (next: View) =>
     setQuery({
       ...(query.get("revision") ? { revision: query.get("revision")! } : {}),
@@ -94,7 +97,9 @@ function Master({ v, code }: { v: Revision; code: string }) {
             {x[0]!.toUpperCase() + x.slice(1)}
           </a>
         ))}
-        <span style={{ marginLeft: "auto", alignSelf: "center" }}>{writes && <Keeping w={w} />}</span>
+        <span style={{ marginLeft: "auto", alignSelf: "center" }}>
+          {writes && (processOpen ? <Mark tone="attend">Process changed, not kept yet</Mark> : <Keeping w={w} />)}
+        </span>
       </Tabs>
       {view === "stack" ? (
         <StackSeam v={v} code={code} w={w} writes={writes} given={line} setLine={setLine} chosen={chosen} choose={choose} />
@@ -119,7 +124,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
             {view === "laminate" && (
               <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
             )}
-            {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} />}
+            {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={setProcessOpen} />}
             {view === "difference" && <DifferencePage v={v} />}
             {view === "family" && (
               <Family v={v} doc={w.doc} faults={w.faults} kept={w.keeping === "kept"} {...(writes ? { change: w.change } : {})} />
@@ -228,6 +233,7 @@ function StackSeam({
     [before, worked, v.against, v.letter],
   );
   const pick = useCallback((key: string) => choose([key]), [choose]);
+  const labelled = useMemo(() => new Map(worked?.labels.map((l) => [l.key, l.label]) ?? []), [worked]);
   const any = w.doc.stages.some((s) => s.items.length > 0);
   const drawn = layersOf(drawing);
   const section = drawing?.section;
@@ -263,6 +269,14 @@ function StackSeam({
           {stands.length > 0 && (
             <p>
               <Mark tone="attend">{stands.map((o) => `“${o.name}” stands for ${o.placeholder}`).join("; ")}</Mark>
+            </p>
+          )}
+          {w.returned && (
+            <p role="status">
+              <Mark tone="attend">Your changes of {moment(w.returned)} are here again: the shop has not kept them yet. </Mark>
+              <Button $quiet $small onPress={() => void w.takeTheirs()}>
+                Give them up
+              </Button>
             </p>
           )}
           {w.error !== null && (
@@ -344,6 +358,7 @@ function StackSeam({
             point={choose}
             {...(open && may("waive a rule") ? { waive: letStand } : {})}
           />
+          <Remarks doc={doc} labels={labelled} point={choose} />
           <Figures columns={columns} />
           <ProcessRead p={v.process} />
           {v.builds.length > 0 && (
@@ -357,9 +372,10 @@ function StackSeam({
             </p>
           )}
           <Files code={code} letter={v.letter} />
+          <PutAway v={v} />
           <p style={{ color: "var(--g1)", fontSize: 15 }}>
             Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a draft: who
-            wrote it last signs neither.{" "}
+            wrote it last signs neither, and who checked it does not release it unless the shop decides otherwise.{" "}
             {writes && (
               <>
                 In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat · <Key>Ctrl M</Key>{" "}
@@ -403,19 +419,14 @@ function useStill<T>(value: T, awaited: boolean): T {
 
 /** The line of the section, typed in mm. */
 function LineFields({ line, set }: { line: Line | undefined; set: (l: Line) => void }) {
-  const [text, setText] = useState<string | null>(null);
-  const shown = (line ?? []).map((v) => +(v * 1e3).toFixed(1)).join(", ");
-  const keep = () => {
-    const v = (text ?? "")
-      .split(/[,;\s]+/)
-      .filter(Boolean)
-      .map(Number);
-    if (v.length === 4 && v.every(Number.isFinite)) set(v.map((x) => x / 1e3) as Line);
-    setText(null);
-  };
   return (
-    <div onBlur={keep} onKeyDown={(e) => e.key === "Enter" && keep()} role="presentation" style={{ maxWidth: 320 }}>
-      <TextField label="Line of the section: x, y to x, y in mm" value={text ?? shown} onChange={setText} />
+    <div style={{ maxWidth: 320 }}>
+      <NumbersField
+        label="Line of the section: x y to x y in mm"
+        count={4}
+        values={(line ?? []).map((v) => +(v * 1e3).toFixed(1))}
+        onChange={(v) => set(v.map((x) => x / 1e3) as Line)}
+      />
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, base64, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
+import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import {
   Big,
@@ -41,7 +42,18 @@ export function Parts() {
       off: !parts.data?.length,
     },
   });
+  const { person, may } = useSession();
+  const [away, setAway] = useState(false);
   if (!parts.data) return <Loading error={parts.error} />;
+  const shown = parts.data.filter((p) => (p.putAway !== undefined) === away);
+  const put = parts.data.filter((p) => p.putAway !== undefined).length;
+  // What waits for a signature that this person may give.
+  const mine = parts.data.filter(
+    (p) =>
+      p.putAway === undefined &&
+      p.wroteId !== person.id &&
+      ((p.waits === "check" && may("check a revision")) || (p.waits === "release" && may("release a revision"))),
+  );
   return (
     <>
       <PartTabs />
@@ -52,8 +64,33 @@ export function Parts() {
           <>
             <Heading>Masters</Heading>
             <Big>Parts</Big>
-            {parts.data.length === 0 ? (
-              <Empty>No part yet. Bring the first one in from its ply table and drawing, on the right.</Empty>
+            {mine.length > 0 && (
+              <section
+                aria-label="Waits for your signature"
+                style={{ borderLeft: "4px solid var(--ochre)", padding: "4px 12px" }}
+              >
+                <Heading as="h2">Waits for your signature</Heading>
+                <ul style={{ margin: 0, paddingLeft: 18 }}>
+                  {mine.map((p) => (
+                    <li key={p.code} style={{ minHeight: 28 }}>
+                      <Link to={`/parts/${p.code}`}>
+                        <b>
+                          {p.number} {p.draft}
+                        </b>
+                      </Link>{" "}
+                      to {p.waits}, written by {p.wrote ?? "nobody who is named"}
+                      {p.checked && `, checked by ${p.checked}`}
+                    </li>
+                  ))}
+                </ul>
+              </section>
+            )}
+            {shown.length === 0 ? (
+              <Empty>
+                {away
+                  ? "No part is put away."
+                  : "No part yet. Bring the first one in from its ply table and drawing, on the right."}
+              </Empty>
             ) : (
               <Table style={{ marginTop: 12 }}>
                 <thead>
@@ -66,12 +103,18 @@ export function Parts() {
                   </tr>
                 </thead>
                 <tbody>
-                  {parts.data.map((p) => (
+                  {shown.map((p) => (
                     <tr key={p.code}>
                       <td>
                         <Name to={`/parts/${p.code}`}>{p.number}</Name>
                         <br />
                         {p.name} <small>{p.code}</small>
+                        {p.putAway && (
+                          <>
+                            <br />
+                            <Mark tone="attend">put away: {p.putAway}</Mark>
+                          </>
+                        )}
                       </td>
                       <td>{p.released ?? "none"}</td>
                       <td>{p.draft ?? "none"}</td>
@@ -81,6 +124,13 @@ export function Parts() {
                   ))}
                 </tbody>
               </Table>
+            )}
+            {(put > 0 || away) && (
+              <p style={{ marginTop: 10 }}>
+                <Button $quiet $small onPress={() => setAway(!away)}>
+                  {away ? "Back to the parts" : `${put} put away`}
+                </Button>
+              </p>
             )}
           </>
         }

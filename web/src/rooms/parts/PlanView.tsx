@@ -6,7 +6,7 @@ import styled from "styled-components";
 import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
 import type { Schemas } from "../../app/api";
 import type { Layer } from "../../ui/layers";
-import { Button } from "../../ui/parts";
+import { Button, NumberField } from "../../ui/parts";
 import { hint, useZoom } from "../../ui/zoom";
 
 const Frame = styled.div`
@@ -19,9 +19,11 @@ const Frame = styled.div`
   svg:focus {
     outline: 3px solid var(--blue);
   }
-  input {
+  .dimension {
     position: absolute;
     width: 86px;
+  }
+  .dimension input {
     font: inherit;
     font-weight: 700;
     font-variant-numeric: tabular-nums;
@@ -262,21 +264,16 @@ function Dimension({
   value: number;
   set: (v: number) => void;
 }) {
-  const [text, setText] = useState(String(+(value * 1e3).toFixed(3)));
-  const keep = () => {
-    const v = Number(text.replace(",", ".").replace("−", "-"));
-    if (text.trim() !== "" && Number.isFinite(v)) {
-      if (v / 1e3 !== value) set(v / 1e3);
-    } else setText(String(+(value * 1e3).toFixed(3)));
-  };
   return (
-    <input
-      aria-label={`${name} of the chosen item from the datum, mm`}
-      style={{ left, top }}
-      value={text}
-      onChange={(e) => setText(e.target.value)}
-      onBlur={keep}
-      onKeyDown={(e) => e.key === "Enter" && keep()}
-    />
+    <div style={{ left, top }} className="dimension">
+      <NumberField
+        plain
+        late
+        need
+        label={`${name} of the chosen item from the datum, mm`}
+        value={value * 1e3}
+        onChange={(v) => set(v / 1e3)}
+      />
+    </div>
   );
 }

@@ -1,30 +1,53 @@
 // How a revision is made and what it is held against.
-import { memo, useState, type FormEvent } from "react";
+import { memo, useEffect, useEffectEvent, type FormEvent } from "react";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
+import { useKept } from "../../app/kept";
 import { useSay } from "../../app/keys";
 import { kPa, percent, spell } from "../../ui/format";
-import { Button, Heading, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
 import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
 
 type Process = Schemas["Process"];
 type Inspection = Schemas["Inspection"];
 
-export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes: boolean }) {
+export function ProcessForm({
+  v,
+  writes,
+  open,
+}: {
+  v: Schemas["RevisionView"];
+  writes: boolean;
+  /** Told whether something is typed that is not kept yet. */
+  open?: (changed: boolean) => void;
+}) {
   const tools = api.useQuery("get", "/api/tools");
   const resins = api.useQuery("get", "/api/resins");
   // The form begins anew from what is kept, so it is the page that says so.
   const say = useSay();
-  const save = useChange("/api/parts/{code}/draft", () => say("The process is kept.", true));
-  const [p, setP] = useState(v.process);
-  const [tests, setTests] = useState(v.process.inspections ?? []);
-  const set = (part: Partial<Process>) => setP({ ...p, ...part });
+  // What is not kept yet survives the page, with the version that it was made from.
+  const typed = useKept(`process ${v.part.code} ${v.letter}`, () => ({
+    p: v.process,
+    tests: v.process.inspections ?? [],
+    version: v.version,
+    changed: false,
+  }));
+  const save = useChange("/api/parts/{code}/draft", () => (typed.done(), say("The process is kept.", true)));
+  const { p, tests, version, changed } = typed.value;
+  const setTests = (next: Inspection[]) => typed.set((t) => ({ ...t, tests: next, changed: true }));
+  const set = (part: Partial<Process>) => typed.set((t) => ({ ...t, p: { ...t.p, ...part }, changed: true }));
+  const tell = useEffectEvent(open ?? (() => undefined));
+  useEffect(() => {
+    tell(changed);
+    return () => tell(false);
+  }, [changed]);
   const submit = (e: FormEvent) => {
     e.preventDefault();
     save.mutate({
       code: v.part.code,
-      body: { version: v.version, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
+      body: { version, process: { ...p, inspections: tests.length > 0 ? tests : undefined } },
     });
   };
   if (!writes)
@@ -43,10 +66,11 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
     </div>
   );
   const figure = (label: string, name: keyof Process, scale: number) => (
-    <Figure label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
+    <Figure need label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
   );
   const limit = (label: string, name: keyof Process["runLimits"], scale: number, offset = 0) => (
     <Figure
+      need
       label={label}
       scale={scale}
       value={p.runLimits[name] + offset}
@@ -204,10 +228,12 @@ export function ProcessForm({ v, writes }: { v: Schemas["RevisionView"]; writes:
           ))}
         </Row>
         <Refusal error={save.error} />
+        <Returned since={typed.since} forget={typed.done} />
         <Row>
           <Button type="submit" isDisabled={save.isPending}>
             Keep the process
           </Button>
+          {changed && <Mark tone="attend">changed, not kept yet</Mark>}
         </Row>
       </Stack>
     </form>

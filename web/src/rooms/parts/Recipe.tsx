@@ -28,12 +28,14 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
           <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
         </div>
         <Figure
+          need
           label="Starts at, °C"
           scale={1}
           value={recipe.start - zero}
           set={(x) => x !== undefined && set({ ...recipe, start: x + zero })}
         />
         <Figure
+          need
           label="Air within ±, K"
           scale={1}
           value={recipe.tolerance}
@@ -46,6 +48,7 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
             <tr key={k}>
               <td>
                 <Figure
+                  need
                   narrow
                   label={`${k + 1}: to, °C`}
                   scale={1}
@@ -54,7 +57,14 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
                 />
               </td>
               <td>
-                <Figure narrow label={`${k + 1}: at K/min`} scale={60} value={s.rate} set={(x) => put(k, { rate: x ?? 0 })} />
+                <Figure
+                  need
+                  narrow
+                  label={`${k + 1}: at K/min`}
+                  scale={60}
+                  value={s.rate}
+                  set={(x) => put(k, { rate: x ?? 0 })}
+                />
               </td>
               <td>
                 <Figure
@@ -67,6 +77,7 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
               </td>
               <td>
                 <Figure
+                  need
                   narrow
                   label={`${k + 1}: hold, min`}
                   scale={1 / 60}

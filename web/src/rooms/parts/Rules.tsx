@@ -31,7 +31,68 @@ export function RulesPage() {
   useTitle("Laminate rules");
   const rules = api.useQuery("get", "/api/rules");
   if (!rules.data) return <Loading error={rules.error} />;
-  return <RulesForm key={rules.data.version} v={rules.data} />;
+  return (
+    <>
+      <RulesForm key={rules.data.version} v={rules.data} />
+      <HabitsForm />
+    </>
+  );
+}
+
+/** What shops decide differently, and this one has decided. */
+function HabitsForm() {
+  const kept = api.useQuery("get", "/api/habits");
+  return kept.data ? <Habits key={kept.data.version} v={kept.data} /> : <Loading error={kept.error} />;
+}
+
+function Habits({ v }: { v: Schemas["HabitsView"] }) {
+  const { may } = useSession();
+  const say = useSay();
+  const save = useChange("/api/habits", () => say("It is decided so.", true));
+  const [habits, setHabits] = useState(v.habits);
+  const [reason, setReason] = useState("");
+  const writes = may("keep the shop's rules");
+  const tick = (key: keyof typeof habits, says: string) => (
+    <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
+      <input
+        type="checkbox"
+        checked={habits[key]}
+        disabled={!writes}
+        onChange={(e) => setHabits({ ...habits, [key]: e.target.checked })}
+      />
+      {says}
+    </label>
+  );
+  return (
+    <section aria-label="What this shop decides" style={{ padding: "0 24px 32px", maxWidth: 900 }}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate({ body: { version: v.version, habits, reason } });
+        }}
+      >
+        <Stack $gap={8}>
+          <h2 style={{ fontSize: 22 }}>What this shop decides</h2>
+          {tick("oneReleases", "Who checked a revision may release it as well (usually somebody else does)")}
+          {tick(
+            "namesToAll",
+            "The sign-in page tells the people’s names to any tablet that asks (usually to registered ones only)",
+          )}
+          {writes && (
+            <Row $gap={12} style={{ alignItems: "flex-end" }}>
+              <div style={{ flex: "1 1 300px" }}>
+                <TextField label="Why it is decided so" value={reason} onChange={setReason} />
+              </div>
+              <Button type="submit" isDisabled={reason.trim() === "" || save.isPending}>
+                Decide so
+              </Button>
+            </Row>
+          )}
+          <Refusal error={save.error} />
+        </Stack>
+      </form>
+    </section>
+  );
 }
 
 function RulesForm({ v }: { v: Schemas["RuleView"] }) {
@@ -89,6 +150,7 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
                             </label>
                           ) : (
                             <Figure
+                              need
                               key={s.key}
                               label={s.says}
                               scale={s.scale}

@@ -4,7 +4,7 @@ import { useRef, useState, type FormEvent } from "react";
 import { api, client, type Schemas } from "../../app/api";
 import { useSay } from "../../app/keys";
 import { mm } from "../../ui/format";
-import { Button, Mark, Row, Select, SelectField, TextField } from "../../ui/parts";
+import { Button, Mark, NumberField, Row, Select, SelectField, TextField } from "../../ui/parts";
 import { kinds } from "./cells";
 import { Detail } from "./Detail";
 import { coded, freshKey, inserted, items, mirrored, repeated, without, type Item, type Master } from "./edits";
@@ -301,10 +301,13 @@ function StageOf({ doc, item, change }: { doc: Master; item: Item; change: (m: M
         ))}
       </SelectField>
       <div style={{ width: 120 }}>
-        <TextField
+        <NumberField
+          late
           label="Rosette, °"
-          value={String(stage.rosette ?? 0)}
-          onChange={(v) => Number.isFinite(Number(v)) && set({ rosette: Number(v) || undefined })}
+          value={stage.rosette ?? 0}
+          min={-180}
+          max={180}
+          onChange={(v) => set({ rosette: Number.isNaN(v) || v === 0 ? undefined : v })}
         />
       </div>
       <Button $quiet $small onPress={split}>

@@ -4,6 +4,7 @@ import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { mm, moment } from "../../ui/format";
+import { readNumber } from "../../ui/number";
 import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { Figure } from "./Detail";
@@ -194,7 +195,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         .filter((l) => l.trim() !== "")
         .map((l) => {
           const [name, ...rest] = l.split(";").map((x) => x.trim());
-          const v = rest.map(Number);
+          const v = rest.map((x) => readNumber(x)).map((x) => ("value" in x ? x.value : NaN));
           return { name: name ?? "", v, fine: !!name && v.length === n && v.every(Number.isFinite) };
         });
     const r = parse(rosettes, 1);

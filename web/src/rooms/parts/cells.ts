@@ -2,6 +2,7 @@
 // offered: pure functions of an item and a column.
 import type { Schemas } from "../../app/api";
 import { angle } from "../../ui/format";
+import { readNumber } from "../../ui/number";
 import type { Item } from "./edits";
 
 type Material = Pick<Schemas["MaterialView"], "id" | "name">;
@@ -42,17 +43,18 @@ export function shown(i: Item, field: Field, materials: Material[]): string {
 
 /** What a typed text puts into a field, or a sentence that says why it cannot. */
 export function read(i: Item, field: Field, text: string, names: string[]): Partial<Item> | string {
-  const t = text.trim().replace("−", "-").replace("°", "").replace(",", ".");
   switch (field) {
     case "angleDeg":
     case "x":
     case "y": {
-      const v = Number(t);
-      if (t === "" || !Number.isFinite(v)) {
+      const read = readNumber(text, field === "angleDeg" ? "°" : "mm");
+      if (!("value" in read)) {
         // A family's item takes an expression of the parameters instead.
+        const t = text.trim().replace("−", "-").replace("°", "");
         if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
-        return `“${text}” is not a number`;
+        return "says" in read ? read.says : `“${text}” is not a number`;
       }
+      const v = read.value;
       const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));
       const expr = Object.keys(rest).length > 0 ? rest : undefined;
       return field === "angleDeg" ? { angleDeg: v, expr } : { [field]: v / 1e3, expr };

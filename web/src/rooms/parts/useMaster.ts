@@ -2,8 +2,10 @@
 // by the server as it stands, kept by itself after a moment without a change,
 // and can be undone without limit as long as the page is open.
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useMemo, useReducer, useRef, useState } from "react";
+import { useCallback, useEffect, useEffectEvent, useMemo, useReducer, useRef, useState } from "react";
 import { client, type Schemas } from "../../app/api";
+import { kept, put } from "../../app/kept";
+import { useSay } from "../../app/keys";
 import type { Master } from "./edits";
 import type { Line } from "./PlanView";
 
@@ -38,18 +40,28 @@ const same = (a: State, b: State) => a.doc === b.doc && a.question === b.questio
 /** Waits until nothing changed for a moment. */
 const quiet = 700;
 
+/** What is kept on this device of a draft that could not be kept by the shop yet. */
+type Unkept = { doc: Master; base: Master; version: number };
+
 /** line is that of the section, m; the master is drawn only while it is looked at. */
 export function useMaster(code: string, v: Revision, writes: boolean, asked: Asked, draws: boolean, line?: Line) {
   const cache = useQueryClient();
-  const [history, move] = useReducer(step, v.document, (now) => ({ past: [], now, future: [] }));
+  const place = `master ${code} ${v.letter}`;
+  // What an earlier visit could not keep is here again, made from what it was made from.
+  const [returned, setReturned] = useState(() => (writes ? kept<Unkept>(place) : null));
+  const [history, move] = useReducer(step, returned?.value.doc ?? v.document, (now) => ({
+    past: returned ? [v.document] : [],
+    now,
+    future: [],
+  }));
   const doc = history.now;
   const [reply, setReply] = useState<Reply | null>(null);
   const [working, setWorking] = useState(true);
-  const [keeping, setKeeping] = useState<"kept" | "waiting" | "keeping" | "refused">("kept");
+  const [keeping, setKeeping] = useState<"kept" | "waiting" | "keeping" | "refused">(returned ? "waiting" : "kept");
   const [error, setError] = useState<unknown>(null);
   // The document that the kept one was made from by this page.
-  const base = useRef(v.document);
-  const version = useRef(v.version);
+  const base = useRef(returned?.value.base ?? v.document);
+  const version = useRef(returned?.value.version ?? v.version);
   const latest = useRef(doc);
   const before = useRef<Schemas["Worked"]>(undefined);
   // The last document that could be worked out, and its drawing.
@@ -59,6 +71,14 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   useEffect(() => {
     latest.current = doc;
   }, [doc]);
+  // It stays on this device until the shop has it, whatever leads away from the page.
+  useEffect(() => {
+    if (!writes) return;
+    if (keeping === "kept") {
+      put(place, undefined);
+      setReturned(null);
+    } else put<Unkept>(place, { doc, base: base.current, version: version.current });
+  }, [writes, place, doc, keeping]);
 
   // Somebody else's change arrives with the page's own reading: it is taken
   // over while nothing of one's own waits.
@@ -148,6 +168,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     setError(null);
     version.current = data.version;
     if (latest.current === sent) {
+      put(place, undefined); // also when the page is left already
       base.current = data.document;
       if (JSON.stringify(data.document) !== JSON.stringify(sent)) move({ take: data.document });
       setKeeping("kept");
@@ -156,7 +177,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
       setKeeping("waiting");
     }
     await cache.invalidateQueries();
-  }, [cache, code]);
+  }, [cache, code, place]);
 
   // Keeps by itself: when it is whole, and the server has looked at this state.
   const whole = writes && !working && reply !== null && faults.length === 0;
@@ -165,6 +186,16 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     const timer = setTimeout(() => void keep(), quiet);
     return () => clearTimeout(timer);
   }, [keeping, whole, keep, doc]);
+
+  // Who leaves within the moment keeps what is whole; what is not stays on the device.
+  const say = useSay();
+  const leaving = useEffectEvent(() => {
+    if (!writes || keeping === "kept") return;
+    if (faults.length > 0 || keeping === "refused")
+      say(`Your changes of revision ${v.letter} are not kept by the shop yet: they stay on this device until you come back.`);
+    else void keep();
+  });
+  useEffect(() => () => leaving(), []);
 
   const change = useCallback(
     (next: Master | ((m: Master) => Master)) => {
@@ -208,6 +239,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
     faults,
     keeping,
     error,
+    returned: returned?.at,
     takeTheirs,
     retry: keep,
   };

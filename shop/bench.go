@@ -1,0 +1,392 @@
+package shop
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/layup"
+	"juxta/core/material"
+)
+
+// The signatures at the bench: what is done most often, by people with gloves
+// on. Each loads what it needs and answers what changed.
+
+// bench is a build as its bench needs it, held until the transaction ends.
+type bench struct {
+	ID             int64
+	Code           string
+	RevisionID     int64
+	Number, Letter string
+	KitCounted     bool
+	BagClosed      bool
+	EndedWhy       string
+	Ended          bool
+	Plies          int
+	Revision       Revision `gorm:"embedded;embeddedPrefix:r_"`
+}
+
+// bench loads and holds a build, and refuses it to somebody who does not hold
+// what its master demands.
+func (tx *Tx) bench(code string) (bench, error) {
+	kind, id, err := ident.Parse(code)
+	if err != nil {
+		return bench{}, invalid("id", "%s", err)
+	}
+	if kind != ident.Build {
+		return bench{}, invalid("id", "%s is not the id of a build", id)
+	}
+	var found []bench
+	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as kit_counted,
+			exists (select from bags g where g.build_id = b.id) as bag_closed, b.ended_at is not null as ended, b.ended_why,
+			(select count(*) from plies y where y.revision_id = b.revision_id) as plies, r.process as r_process, r.doc as r_doc
+		from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
+		where b.code = ? for update of b`, id).Scan(&found).Error; err != nil {
+		return bench{}, err
+	}
+	if len(found) == 0 {
+		return bench{}, missing("there is no build %s here", id)
+	}
+	b := found[0]
+	if b.Ended {
+		return b, conflict("this build was ended: %s", b.EndedWhy)
+	}
+	return b, holdsAll(tx.DB, tx.by.Person, b.Revision.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
+}
+
+// open refuses work on the plies of a bench whose kit is not whole or whose bag
+// is closed.
+func (b bench) open() error {
+	if !b.KitCounted {
+		return refused("count the kit first: nothing may be laid from a kit that is not whole")
+	}
+	if b.BagClosed {
+		return conflict("the bag of this part is already closed")
+	}
+	return nil
+}
+
+// benchPly is a cut ply of a build with what the bench asks of it.
+type benchPly struct {
+	CutPly   `gorm:"embedded"`
+	Number   int
+	Films    int
+	OutLife  float64
+	TackLife float64
+}
+
+// benchPlies are all cut plies of a build.
+func benchPlies(db *gorm.DB, buildID int64) ([]benchPly, error) {
+	var out []benchPly
+	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c join plies p on p.id = c.ply_id
+		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ? order by c.id`, buildID).Scan(&out).Error
+	return out, err
+}
+
+// SignPly is a signature for one ply laid.
+type SignPly struct {
+	Ply      int    `json:"ply" doc:"Number that the person saw" minimum:"1"`
+	CutPly   string `json:"cutPly" doc:"Its label" maxLength:"20"`
+	How      string `json:"how,omitempty" enum:"scanned,chosen" doc:"How the label was identified: scanned or typed from the backing, or the one that the page expected; missing: chosen"`
+	FilmsOff int    `json:"filmsOff" minimum:"0" maximum:"2"`
+}
+
+// Signed is what a signature changed.
+type Signed struct {
+	Ply  int       `json:"ply"`
+	Next *StepView `json:"next,omitempty" doc:"Nothing when the layup is complete"`
+}
+
+// Sign records that a ply was laid. Only the next ply can be signed, only from
+// its own label, and only by one person.
+func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed, error) {
+	return write(ctx, s, by, LayPlies, "sign ply "+code, in, func(tx *Tx) (Signed, error) {
+		b, err := tx.bench(code)
+		if err != nil {
+			return Signed{}, err
+		}
+		if err := b.open(); err != nil {
+			return Signed{}, err
+		}
+		done, err := layupDone(tx.DB, b.ID)
+		if err != nil {
+			return Signed{}, err
+		}
+		if done.Laid[in.Ply] {
+			return Signed{}, tx.alreadySigned(b, in.Ply)
+		}
+		plan := planOf(b.Revision, b.Plies)
+		next, open := layup.Next(plan.steps, done)
+		switch {
+		case !open:
+			return Signed{}, conflict("every ply of this part is laid")
+		case next.Debulk:
+			return Signed{}, refused("debulk first: it falls due after ply %d", next.Ply)
+		case next.Kind != "":
+			step := plan.view(next)
+			return Signed{}, refused("ply %d waits%s", in.Ply, step.first())
+		case in.Ply != next.Ply:
+			return Signed{}, conflict("ply %d comes next, not ply %d", next.Ply, in.Ply)
+		}
+		all, err := benchPlies(tx.DB, b.ID)
+		if err != nil {
+			return Signed{}, err
+		}
+		c, err := tx.labelled(b, all, in.CutPly, next.Ply)
+		if err != nil {
+			return Signed{}, err
+		}
+		if in.FilmsOff > c.Films {
+			return Signed{}, invalid("filmsOff", "this material has %d films, not %d", c.Films, in.FilmsOff)
+		}
+		if err := tx.warmKit(b, all); err != nil {
+			return Signed{}, err
+		}
+		how := in.How
+		if how == "" {
+			how = "chosen"
+		}
+		record := PlyRecord{BuildID: b.ID, PlyID: c.PlyID, CutPlyID: c.ID, PersonID: tx.by.Person.ID, At: tx.now, FilmsOff: in.FilmsOff, How: how}
+		if err := tx.Create(&record).Error; err != nil {
+			if errors.Is(err, gorm.ErrDuplicatedKey) {
+				return Signed{}, conflict("ply %d was signed by somebody else at the same moment", next.Ply)
+			}
+			return Signed{}, err
+		}
+		done.Laid[next.Ply] = true
+		out := Signed{Ply: next.Ply}
+		if then, open := layup.Next(plan.steps, done); open {
+			step := plan.view(then)
+			out.Next = &step
+		}
+		return out, tx.log("ply signed", b.Code, "", map[string]any{"ply": next.Ply, "cutPly": c.Code, "how": how, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.role()})
+	})
+}
+
+// labelled finds the cut ply with a label among those of a build, and refuses
+// one that is not the next ply's.
+func (tx *Tx) labelled(b bench, all []benchPly, label string, next int) (benchPly, error) {
+	_, id, err := ident.Parse(label)
+	if err != nil {
+		return benchPly{}, invalid("cutPly", "%s", err)
+	}
+	k := slices.IndexFunc(all, func(c benchPly) bool { return c.Code == id })
+	if k < 0 {
+		// Of another kit, or of none: say which.
+		_, _, err := tx.cutPlyOf(buildRow{ID: b.ID}, label)
+		if err == nil {
+			err = fmt.Errorf("cut ply %s is of build %s and was not found there", id, b.Code)
+		}
+		return benchPly{}, err
+	}
+	c := all[k]
+	switch {
+	case c.Number != next:
+		return c, conflict("%s is ply %d: ply %d comes next", c.Code, c.Number, next)
+	case c.CountedAt == nil:
+		return c, refused("%s was not counted into this kit", c.Code)
+	}
+	return c, nil
+}
+
+// warmKit refuses a kit that lies in the freezer, or whose life is spent.
+func (tx *Tx) warmKit(b bench, all []benchPly) error {
+	var events []FreezerEvent
+	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
+		return err
+	}
+	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
+		return refused("the kit is in the freezer: take it out first")
+	}
+	warm, err := tx.s.warm(tx.DB)
+	if err != nil {
+		return err
+	}
+	var fuses []material.Fuse
+	for _, c := range all {
+		clock, err := c.carried().Piece(c.CutAt, tx.now, coreEvents(events), warm).Clock(tx.now)
+		if err != nil {
+			return err
+		}
+		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife)}, 0, tx.now))
+	}
+	if f := material.Worst(fuses); f.Ages && f.Spent >= f.Life {
+		return refused("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
+	}
+	return nil
+}
+
+// alreadySigned says who was first.
+func (tx *Tx) alreadySigned(b bench, ply int) error {
+	var first LaidPly
+	if err := tx.Raw(`select p.name as person, l.at from ply_records l join people p on p.id = l.person_id join plies y on y.id = l.ply_id
+		where l.build_id = ? and y.number = ? and l.taken_back_at is null`, b.ID, ply).Scan(&first).Error; err != nil {
+		return err
+	}
+	return conflict("ply %d is already signed, by %s at %s", ply, first.Person, clock(first.At))
+}
+
+// first says what has to be done before, as the end of a refusal.
+func (s *StepView) first() string {
+	switch {
+	case s == nil:
+		return ""
+	case s.Demand == layup.Hold:
+		return fmt.Sprintf(": the hold point at ply %d is not signed as done (%s)", s.Ply, s.Says)
+	case s.Demand == layup.Second:
+		return ": " + s.Says + " first, and signs"
+	}
+	return ""
+}
+
+// Expected is what the bench waits for, beside a label that somebody scanned.
+type Expected struct {
+	CutPly string `json:"cutPly"`
+	Ply    int    `json:"ply" doc:"That the label is of"`
+	Next   int    `json:"next,omitempty" doc:"Ply that comes next; 0: something else, or nothing"`
+	Fits   bool   `json:"fits" doc:"It is the next ply's label, and counted into this kit"`
+	Says   string `json:"says" doc:"What the label is, and why it does not fit"`
+}
+
+// Expecting says whose label was scanned at the bench of a build, and whether it
+// is the one that comes next. It signs nothing.
+func (s *Shop) Expecting(ctx context.Context, code, label string) (Expected, error) {
+	return view(ctx, s, func(db *gorm.DB) (Expected, error) {
+		tx := &Tx{DB: db, ctx: ctx, s: s}
+		row, err := s.build(db, code)
+		if err != nil {
+			return Expected{}, err
+		}
+		c, number, err := tx.cutPlyOf(row, label)
+		if err != nil {
+			return Expected{}, err
+		}
+		var r Revision
+		if err := db.Take(&r, row.RevisionID).Error; err != nil {
+			return Expected{}, err
+		}
+		done, err := layupDone(db, row.ID)
+		if err != nil {
+			return Expected{}, err
+		}
+		out := Expected{CutPly: c.Code, Ply: number}
+		next, open := layup.Next(planOf(r, row.Plies).steps, done)
+		if open && !next.Debulk && next.Kind == "" {
+			out.Next = next.Ply
+		}
+		switch {
+		case done.Laid[number]:
+			out.Says = fmt.Sprintf("%s is ply %d, which is laid already", c.Code, number)
+		case c.CountedAt == nil:
+			out.Says = fmt.Sprintf("%s is ply %d and was not counted into this kit", c.Code, number)
+		case out.Next == 0:
+			out.Says = fmt.Sprintf("%s is ply %d: no ply is expected now", c.Code, number)
+		case out.Next != number:
+			out.Says = fmt.Sprintf("%s is ply %d: ply %d comes next", c.Code, number, out.Next)
+		default:
+			out.Fits, out.Says = true, fmt.Sprintf("%s is ply %d, which comes next", c.Code, number)
+		}
+		return out, nil
+	})
+}
+
+// MeetDemand signs that a demand of the master is met: a hold point by whoever
+// lays, a second look by the second person, with their own PIN.
+type MeetDemand struct {
+	Kind     string `json:"kind" enum:"hold,second"`
+	Key      string `json:"key" maxLength:"24" doc:"Of the item, as the step says"`
+	PersonID int64  `json:"personId,omitempty" doc:"Second look: who looked"`
+	PIN      string `json:"pin,omitempty" maxLength:"12" doc:"Second look: their PIN"`
+}
+
+// Meet signs a demand of the master as met, in its turn, or afterwards where it
+// was passed over before it was asked for at its step.
+func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (LayupView, error) {
+	act, signs := LayPlies, by
+	if in.Kind == layup.Second {
+		act = SecondLook
+		if by.Person != nil {
+			p, err := s.PersonByID(ctx, in.PersonID)
+			if err != nil {
+				return LayupView{}, invalid("personId", "say who looked")
+			}
+			signs.Person = p
+			if err := May(p, SecondLook); err != nil {
+				return LayupView{}, err
+			}
+			if err := s.signature(ctx, signs, in.PIN); err != nil {
+				return LayupView{}, err
+			}
+		}
+	}
+	in.PIN = ""
+	return write(ctx, s, by, act, "meet demand "+code, in, func(tx *Tx) (LayupView, error) {
+		b, err := tx.bench(code)
+		if err != nil {
+			return LayupView{}, err
+		}
+		done, err := layupDone(tx.DB, b.ID)
+		if err != nil {
+			return LayupView{}, err
+		}
+		plan, met := planOf(b.Revision, b.Plies), layup.Met{Kind: in.Kind, Key: in.Key}
+		k := slices.IndexFunc(plan.steps, func(s layup.Step) bool { return s.Kind == in.Kind && s.Key == in.Key })
+		if k < 0 {
+			return LayupView{}, missing("the master asks for nothing of the kind there")
+		}
+		if done.Met[met] {
+			return LayupView{}, conflict("this is signed already")
+		}
+		step := plan.view(plan.steps[k])
+		if !b.KitCounted {
+			return LayupView{}, refused("count the kit first: nothing may be laid from a kit that is not whole")
+		}
+		// Its turn comes when everything before it is done.
+		if next, _ := layup.Next(plan.steps[:k], done); next != (layup.Step{}) {
+			early := plan.view(next)
+			if early.Demand != "" {
+				return LayupView{}, refused("this comes later%s", early.first())
+			}
+			return LayupView{}, refused("this comes after ply %d", next.Ply)
+		}
+		signer := tx.by.Person.ID
+		if in.Kind == layup.Second {
+			signer = signs.Person.ID
+			var layer int64
+			if err := tx.Raw(`select count(*) from ply_records l join plies p on p.id = l.ply_id where l.build_id = ? and p.item_key = ? and l.person_id = ? and l.taken_back_at is null`,
+				b.ID, in.Key, signer).Scan(&layer).Error; err != nil {
+				return LayupView{}, err
+			}
+			if layer > 0 {
+				return LayupView{}, refused("%s laid it: somebody else has to look", signs.Person.Name)
+			}
+		}
+		mark := Mark{BuildID: b.ID, Kind: in.Kind, ItemKey: in.Key, Ply: step.Ply, Says: step.Says, PersonID: signer, EnteredBy: tx.by.Person.ID, At: tx.now}
+		if err := tx.Create(&mark).Error; err != nil {
+			if errors.Is(err, gorm.ErrDuplicatedKey) {
+				return LayupView{}, conflict("this is signed already")
+			}
+			return LayupView{}, err
+		}
+		what := "hold point done"
+		if in.Kind == layup.Second {
+			what = "second person looked"
+		}
+		if err := tx.log(what, b.Code, step.Says, map[string]any{"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role}); err != nil {
+			return LayupView{}, err
+		}
+		return s.layupView(tx.DB, b.Code)
+	})
+}
+
+// mayBe are the people who may do an act, by name.
+func mayBe(db *gorm.DB, act Act) ([]Named, error) {
+	p, _ := permit(act)
+	out := []Named{}
+	err := db.Raw(`select id, name from people where left_at is null and role in ? order by name`, p.Roles).Scan(&out).Error
+	return out, err
+}

@@ -1,0 +1,97 @@
+package shop
+
+import (
+	"context"
+	"strings"
+
+	"juxta/core/ident"
+)
+
+// What is given up before its time: a build, a part begun by mistake. Both stay
+// in the record with their reason, and leave every queue and demand.
+
+// Ending is why something is given up.
+type Ending struct {
+	Reason string `json:"reason" minLength:"1" maxLength:"400"`
+}
+
+// EndBuild ends a build before its time, wherever it stands. What was cut for it
+// stays cut; a run that it lies in goes on.
+func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (BuildLine, error) {
+	return write(ctx, s, by, GiveUpBuild, "end build "+code, in, func(tx *Tx) (BuildLine, error) {
+		b, err := tx.held(code)
+		if err != nil {
+			return BuildLine{}, err
+		}
+		reason := strings.TrimSpace(in.Reason)
+		switch {
+		case reason == "":
+			return BuildLine{}, invalid("reason", "say why the build ends")
+		case b.Outcome != "":
+			return BuildLine{}, conflict("this part is signed off already: %s", b.Outcome)
+		case b.RunState == "queued" || b.RunState == "running":
+			return BuildLine{}, conflict("this part is in the oven: stop its run %s, or let it end", b.Run)
+		}
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"ended_at": tx.now, "ended_by": tx.by.id(), "ended_why": reason, "done_at": tx.now}).Error; err != nil {
+			return BuildLine{}, err
+		}
+		if err := tx.log("build ended", b.Code, reason, map[string]any{"stage": b.Stage, "laid": b.Laid, "role": tx.role(), "meaning": "ended"}); err != nil {
+			return BuildLine{}, err
+		}
+		return tx.line(b.Code)
+	})
+}
+
+// PutAway puts a part away that was begun by mistake: it leaves the list of
+// parts, and may be brought back. One that has builds under way stays.
+func (s *Shop) PutAway(ctx context.Context, by By, code string, in Ending) (PartLine, error) {
+	return s.keepPart(ctx, by, code, "put away", in, func(tx *Tx, p *Part) error {
+		reason := strings.TrimSpace(in.Reason)
+		if reason == "" {
+			return invalid("reason", "say why the part is put away")
+		}
+		if p.PutAwayAt != nil {
+			return conflict("%s is put away already", p.Number)
+		}
+		var open int64
+		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ? and b.done_at is null`, p.ID).Scan(&open).Error; err != nil {
+			return err
+		}
+		if open > 0 {
+			return conflict("%s has builds under way: end them first", p.Number)
+		}
+		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = &tx.now, tx.by.id(), reason
+		return tx.log("part put away", p.Code, reason, nil)
+	})
+}
+
+// BringBack brings a part back that was put away.
+func (s *Shop) BringBack(ctx context.Context, by By, code string) (PartLine, error) {
+	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *Tx, p *Part) error {
+		if p.PutAwayAt == nil {
+			return conflict("%s is not put away", p.Number)
+		}
+		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = nil, nil, ""
+		return tx.log("part brought back", p.Code, "", nil)
+	})
+}
+
+func (s *Shop) keepPart(ctx context.Context, by By, code, what string, in any, do func(tx *Tx, p *Part) error) (PartLine, error) {
+	return write(ctx, s, by, WriteMaster, what+" "+code, in, func(tx *Tx) (PartLine, error) {
+		p, err := find[Part](locked(tx.DB), ident.Part, code, "part")
+		if err != nil {
+			return PartLine{}, err
+		}
+		if err := do(tx, &p); err != nil {
+			return PartLine{}, err
+		}
+		if err := tx.Save(&p).Error; err != nil {
+			return PartLine{}, err
+		}
+		lines, err := s.partLines(tx.DB, p.Code)
+		if err != nil {
+			return PartLine{}, err
+		}
+		return lines[0], nil
+	})
+}

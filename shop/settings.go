@@ -1,0 +1,99 @@
+package shop
+
+import (
+	"context"
+	"encoding/json"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+)
+
+// Setting is one of the shop's own.
+type Setting struct {
+	Key       string `gorm:"primaryKey"`
+	Value     string // JSON
+	Version   int
+	ChangedAt time.Time
+	ChangedBy *int64
+}
+
+// setting reads one of the shop's own settings into what holds the usual one;
+// version 0: nobody has changed it.
+func setting[T any](db *gorm.DB, key string, usual *T) (version int, at *time.Time, err error) {
+	var kept []Setting
+	if err := db.Where("key = ?", key).Find(&kept).Error; err != nil || len(kept) == 0 {
+		return 0, nil, err
+	}
+	return kept[0].Version, &kept[0].ChangedAt, json.Unmarshal([]byte(kept[0].Value), usual)
+}
+
+// changeSetting stores one of the shop's own settings, made from the version that
+// the person saw, with its reason. Whoever else changes it waits.
+func changeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reason string) error {
+	if err := tx.alone(key); err != nil {
+		return err
+	}
+	before := usual
+	version, _, err := setting(tx.DB, key, &before)
+	if err != nil {
+		return err
+	}
+	if version != seen {
+		return conflict("somebody changed the %s in the meantime: look at them again", what)
+	}
+	if strings.TrimSpace(reason) == "" {
+		return invalid("reason", "say why the %s change", what)
+	}
+	raw, err := json.Marshal(to)
+	if err != nil {
+		return err
+	}
+	kept := Setting{Key: key, Value: string(raw), Version: seen + 1, ChangedAt: tx.now, ChangedBy: tx.by.id()}
+	if err := tx.Save(&kept).Error; err != nil {
+		return err
+	}
+	return tx.log(what+" changed", what, reason, map[string]any{"from": before, "to": to})
+}
+
+// Habits are what shops decide differently.
+type Habits struct {
+	OneReleases bool `json:"oneReleases" doc:"Who checked a revision may release it as well"`
+	NamesToAll  bool `json:"namesToAll" doc:"The sign-in page tells the people's names to every tablet that asks, not only to those that are registered"`
+}
+
+// HabitsView is the shop's habits as they are.
+type HabitsView struct {
+	Version   int        `json:"version" doc:"0: the usual ones"`
+	Habits    Habits     `json:"habits"`
+	ChangedAt *time.Time `json:"changedAt,omitempty"`
+}
+
+const habitsKey = "habits"
+
+func habits(db *gorm.DB) (v HabitsView, err error) {
+	v.Version, v.ChangedAt, err = setting(db, habitsKey, &v.Habits)
+	return v, err
+}
+
+// Habits are what the shop has decided.
+func (s *Shop) Habits(ctx context.Context) (HabitsView, error) {
+	return view(ctx, s, habits)
+}
+
+// HabitsIn is a change of the shop's habits.
+type HabitsIn struct {
+	Version int    `json:"version" doc:"That was seen"`
+	Habits  Habits `json:"habits"`
+	Reason  string `json:"reason" minLength:"1" maxLength:"400"`
+}
+
+// ChangeHabits sets the shop's habits.
+func (s *Shop) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
+	return write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
+		if err := changeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
+			return HabitsView{}, err
+		}
+		return habits(tx.DB)
+	})
+}

@@ -1,0 +1,176 @@
+// The fields for numbers: one, and several in a line.
+import { useEffect, useRef, useState, type RefObject } from "react";
+import { Input, Label, TextField } from "react-aria-components";
+import styled from "styled-components";
+import { hold } from "../app/holds";
+import { field } from "./field";
+import { beyond, readNumber, readNumbers, shownNumber, unitOf } from "./number";
+
+const Styled = styled(TextField)<{ $bench?: boolean | undefined }>`
+  ${field}
+  ${(p) => p.$bench && "input { min-height: 64px; font-size: 26px; }"}
+  &[data-invalid] input {
+    border-color: var(--brick);
+    border-width: 2.5px;
+  }
+`;
+
+const Says = styled.span`
+  color: var(--brick);
+  font-size: 14px;
+  font-weight: 600;
+`;
+
+/** Holds every save of the page while an entry is wrong, and leads to it. */
+export function useHold(label: string, says: string, show: () => void) {
+  const by = useRef({});
+  const shown = useRef(show);
+  useEffect(() => {
+    shown.current = show;
+  });
+  useEffect(() => {
+    const key = by.current;
+    hold(key, says ? { label, says, show: () => shown.current() } : null);
+    return () => hold(key, null);
+  }, [says, label]);
+}
+
+type Look = {
+  label: string;
+  text: string;
+  says: string;
+  onChange: (typed: string) => void;
+  onLeave: () => void;
+  onForget: () => void;
+  bench?: boolean | undefined;
+  off?: boolean | undefined;
+  plain?: boolean | undefined;
+  input: RefObject<HTMLInputElement | null>;
+};
+
+function Typed({ label, text, says, onChange, onLeave, onForget, bench, off, plain, input }: Look) {
+  return (
+    <Styled
+      $bench={bench}
+      value={text}
+      isReadOnly={off ?? false}
+      isInvalid={says !== ""}
+      {...(plain ? { "aria-label": label } : {})}
+      onChange={onChange}
+      onBlur={onLeave}
+      onKeyDown={(e) => {
+        if (e.key === "Enter") onLeave();
+        if (e.key === "Escape") onForget();
+      }}
+    >
+      {!plain && <Label>{label}</Label>}
+      <Input ref={input} inputMode="decimal" autoComplete="off" />
+      {says && <Says role="alert">{says}</Says>}
+    </Styled>
+  );
+}
+
+type Props = {
+  /** Ends in the unit where there is one: "Length, m". */
+  label: string;
+  /** In that unit; NaN: nothing is entered. */
+  value: number;
+  onChange: (v: number) => void;
+  min?: number;
+  max?: number;
+  bench?: boolean;
+  /** Tells the value when the field is left or Enter is pressed, not at every key. */
+  late?: boolean;
+  /** It may not be left empty. */
+  need?: boolean;
+  off?: boolean;
+  /** The label is read out only: it stands elsewhere. */
+  plain?: boolean;
+};
+
+/**
+ * A number as somebody types it. What cannot be read stays as it was typed, with
+ * its sentence, and holds every save of the page; the value is then NaN, so that
+ * nothing goes on with an old one.
+ */
+export function NumberField({ label, value, onChange, min, max, bench, late, need, off, plain }: Props) {
+  const [text, setText] = useState<string | null>(null);
+  const [left, setLeft] = useState(true);
+  const input = useRef<HTMLInputElement>(null);
+  const unit = unitOf(label);
+  const judge = (typed: string | null) => {
+    const r = typed !== null ? readNumber(typed, unit) : Number.isNaN(value) ? { empty: true as const } : { value };
+    if ("says" in r) return { says: r.says, value: NaN };
+    if ("empty" in r) return { says: need ? "a number is needed here" : "", value: NaN };
+    // What came from the record is shown as it is, also beyond today's limits.
+    return { says: typed === null ? "" : beyond(r.value, unit, min, max), value: r.value };
+  };
+  const now = judge(text);
+  useHold(label, now.says, () => {
+    setText((t) => t ?? "");
+    setLeft(true);
+    input.current?.focus();
+  });
+  const tell = (typed: string) => {
+    const { says, value: v } = judge(typed);
+    if (late && says) return; // what is kept stays until this is put right
+    const next = says ? NaN : v;
+    if (!Object.is(next, value)) onChange(next);
+  };
+  return (
+    <Typed
+      {...{ label, bench, off, plain, input }}
+      text={text ?? shownNumber(value)}
+      says={left && text !== null ? now.says : ""}
+      onChange={(typed) => {
+        setText(typed);
+        setLeft(false);
+        if (!late) tell(typed);
+      }}
+      onLeave={() => {
+        setLeft(true);
+        if (text === null) return;
+        if (late) tell(text);
+        if (!now.says) setText(null);
+      }}
+      onForget={() => {
+        setText(null);
+        setLeft(true);
+      }}
+    />
+  );
+}
+
+/** Several numbers in a line, told when the field is left. */
+export function NumbersField({
+  label,
+  values,
+  onChange,
+  count,
+}: {
+  label: string;
+  values: number[];
+  onChange: (v: number[]) => void;
+  /** As many as that, and no other number of them. */
+  count?: number;
+}) {
+  const [text, setText] = useState<string | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const read = text === null ? { values } : readNumbers(text, unitOf(label));
+  const off = "values" in read && count !== undefined && text !== null && read.values.length !== count;
+  const says = "says" in read ? read.says : off ? `${count} numbers are needed here` : "";
+  useHold(label, says, () => input.current?.focus());
+  return (
+    <Typed
+      {...{ label, input, says }}
+      text={text ?? values.map(shownNumber).join("; ")}
+      onChange={setText}
+      onLeave={() => {
+        if (says || !("values" in read) || text === null) return;
+        onChange(read.values);
+        setText(null);
+      }}
+      onForget={() => setText(null)}
+    />
+  );
+}
