@@ -67,8 +67,9 @@ func serve(t testing.TB) (*browser, *shop.Shop) {
 func (b *browser) builds() (all []shop.BuildLine) {
 	b.t.Helper()
 	b.signIn("Ines Falk")
-	b.send("GET", "/api/builds", "").into(b.t, &all)
-	return all
+	var page shop.BuildPage
+	b.send("GET", "/api/builds", "").into(b.t, &page)
+	return page.Builds
 }
 
 func discard(res *http.Response) (int64, error) {
@@ -288,9 +289,9 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, log, 10)
 	assert.Equal(t, "roll received", log[9][3])
-	var builds []shop.BuildLine
+	var builds shop.BuildPage
 	b.send("GET", "/api/builds", "").into(t, &builds)
-	for _, each := range builds { // one finished run, one without
+	for _, each := range builds.Builds { // one finished run, one without
 		pdf := b.send("GET", "/api/thread/builds/"+each.Code+"/record.pdf", "")
 		assert.Equal(t, http.StatusOK, pdf.StatusCode)
 		assert.True(t, bytes.HasPrefix(pdf.body, []byte("%PDF-")))

@@ -66,7 +66,7 @@ func (r *routes) book() {
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &file{"application/pdf", fmt.Sprintf(`inline; filename="%s-%s-plies.pdf"`, v.Part.Number, v.Letter), out.Bytes()}, nil
+			return &file{"application/pdf", disposed("inline", v.Part.Number+"-"+v.Letter+"-plies.pdf"), out.Bytes()}, nil
 		})
 }
 

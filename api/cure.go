@@ -34,8 +34,8 @@ func (r *routes) cure() {
 	}
 	sse.Register(r.api, huma.Operation{OperationID: "runEvents", Method: http.MethodGet, Path: "/api/runs/{code}/events", Summary: "A run while it is recorded"},
 		map[string]any{"run": shop.RunUpdate{}}, func(ctx context.Context, in *since, send sse.Sender) {
-			last, state := in.From, ""
-			for {
+			last, state, still := in.From, "", stillIn(ctx)
+			for still() {
 				u, err := r.shop.RunSince(ctx, in.Code, last)
 				if err != nil {
 					return

@@ -5,6 +5,8 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"net/url"
+	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -41,8 +43,8 @@ func (r *routes) cut() {
 	})
 	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
 		map[string]any{"nest": shop.NestView{}}, func(ctx context.Context, in *ByCode, send sse.Sender) {
-			last := -1
-			for {
+			last, still := -1, stillIn(ctx)
+			for still() {
 				v, err := r.shop.Nest(ctx, in.Code)
 				if err != nil {
 					return
@@ -145,8 +147,33 @@ func (r *routes) download(path, id, summary, mime string, make func(ctx context.
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &file{mime, `attachment; filename="` + name + `"`, raw}, nil
+			return &file{mime, attachment(name), raw}, nil
 		})
+}
+
+// attachment and inline are how a file is named in its header: in plain letters,
+// and in its own beside them (RFC 6266, RFC 8187), so that no name can end the
+// header's text and begin another.
+func attachment(name string) string { return disposed("attachment", name) }
+
+func disposed(how, name string) string {
+	name = strings.Map(func(r rune) rune {
+		if r < ' ' || r == 0x7f || strings.ContainsRune(`/\\`, r) {
+			return '_'
+		}
+		return r
+	}, name)
+	plain := strings.Map(func(r rune) rune {
+		if r > '~' || strings.ContainsRune(`"'%;*`, r) {
+			return '_'
+		}
+		return r
+	}, name)
+	header := how + `; filename="` + plain + `"`
+	if plain != name {
+		header += "; filename*=UTF-8''" + strings.ReplaceAll(url.QueryEscape(name), "+", "%20")
+	}
+	return header
 }
 
 type file struct {

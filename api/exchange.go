@@ -105,7 +105,7 @@ func (r *routes) revisionFile(path, id, summary, mime string, make func(ctx cont
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &file{mime, `attachment; filename="` + name + `"`, raw}, nil
+			return &file{mime, attachment(name), raw}, nil
 		})
 }
 

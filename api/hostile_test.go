@@ -93,7 +93,7 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 		}
 	}
 	assert.Greater(t, tried[4], 1000)
-	for path, body := range map[string]string{"/api/batches": `{"materialId":1,"lot":"a\u0000b","rolls":[{"length":1}]}`, "/api/people": `{"name":"a\u0000b","role":"viewer","pin":"135798"}`} {
+	for path, body := range map[string]string{"/api/batches": `{"materialId":1,"lot":"a\u0000b","rolls":[{"length":1}]}`, "/api/people": `{"name":"a\u0000b","role":"viewer","pin":"135798","sign":"` + pin + `"}`} {
 		got := b.send("POST", path, body, key, "hostile-nul")
 		assert.Equal(t, 422, got.StatusCode)
 		assert.Contains(t, string(got.body), "a character that cannot be kept")

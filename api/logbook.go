@@ -2,6 +2,7 @@ package api
 
 import (
 	"context"
+	"errors"
 	"net/http"
 	"time"
 
@@ -25,6 +26,11 @@ func (q LogQuery) shop() shop.LogQuery {
 	return shop.LogQuery{Person: q.Person, What: q.What, Subject: q.Subject, From: q.From, To: q.To}
 }
 
+var errSignedOut = errors.New("signed out meanwhile")
+
+// patience is how long a stream waits for its reader to take what is written.
+var patience = 20 * time.Second
+
 func (r *routes) logbook() {
 	type page struct {
 		LogQuery
@@ -44,8 +50,19 @@ func (r *routes) logbook() {
 			return &huma.StreamResponse{Body: func(ctx huma.Context) {
 				ctx.SetHeader("Content-Type", "text/csv; charset=utf-8")
 				ctx.SetHeader("Content-Disposition", `attachment; filename="log.csv"`)
-				out := sheet.NewCSV(ctx.BodyWriter(), "entry", "at", "person", "what", "subject", "why", "detail", "hash")
+				w := ctx.BodyWriter()
+				out := sheet.NewCSV(w, "entry", "at", "person", "what", "subject", "why", "detail", "hash")
+				n, still := 0, stillIn(ctx.Context())
 				err := r.shop.EachEntry(ctx.Context(), in.shop(), func(e shop.LogEntry) error {
+					// Who does not read, or has signed out, is let go.
+					if n++; n%100 == 1 {
+						if !still() {
+							return errSignedOut
+						}
+						if to, ok := w.(http.ResponseWriter); ok {
+							_ = http.NewResponseController(to).SetWriteDeadline(time.Now().Add(patience))
+						}
+					}
 					return out.Row(e.Seq, e.At.UTC(), e.Person, e.What, e.Subject, e.Why, e.Detail, e.Hash)
 				})
 				// The answer has begun: what can be said is said in the file.

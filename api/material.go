@@ -80,7 +80,7 @@ func (r *routes) material() {
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			return &file{v.MediaType, `attachment; filename="` + plainName(v.Name) + `"`, raw}, nil
+			return &file{v.MediaType, attachment(v.Name), raw}, nil
 		})
 	post(r, shop.ReceiveStock, "/api/stock-list", "stockList", "Bring a stock list in, or see what it would do", func(ctx context.Context, by shop.By, in *a[stockFile]) (shop.StockImport, error) {
 		if len(in.Body.Content) == 0 || len(in.Body.Content) > shop.FileMost {
@@ -135,7 +135,7 @@ func (r *routes) material() {
 					}
 				}
 			}
-			return &file{"text/csv; charset=utf-8", `attachment; filename="` + in.Table + `.csv"`, out.Bytes()}, nil
+			return &file{"text/csv; charset=utf-8", attachment(in.Table + ".csv"), out.Bytes()}, nil
 		})
 }
 

@@ -33,7 +33,9 @@ const (
 	personKey
 	idempotencyKey
 	addressKey
-	headOf // where the session store writes the end of the log
+	hereKey
+	stillKey // for streams: whether the session still lives
+	headOf   // where the session store writes the end of the log
 )
 
 func requestID(ctx context.Context) string {
@@ -81,6 +83,11 @@ func ourFault(ctx context.Context) string {
 // problem turns an error of the shop into an answer with a status.
 func problem(ctx context.Context, err error) error {
 	var refusal *shop.Error
+	var unknown *shop.Unknown
+	if errors.As(err, &unknown) {
+		slog.Error("commit without an answer", "id", requestID(ctx), "error", err)
+		return huma.NewError(http.StatusServiceUnavailable, "The database broke off at the very end, and it is not known whether this was stored. Send it again as it is: it is stored once.")
+	}
 	if !errors.As(err, &refusal) {
 		if errors.Is(err, context.Canceled) {
 			return huma.NewError(499, "the request was given up")

@@ -9,7 +9,18 @@ import (
 	"juxta/shop"
 )
 
+// ownPIN signs a change.
+type ownPIN struct {
+	PIN string `json:"pin" maxLength:"12" doc:"Of who signs the change"`
+}
+
 func (r *routes) people() {
+	get(r, "/api/tablets", "tablets", "Devices that are told the people's names", func(ctx context.Context, _ *none) ([]shop.TabletView, error) {
+		return r.shop.Tablets(ctx)
+	})
+	post(r, shop.KeepTablets, "/api/tablets/{id}/end", "endTablet", "Make a device a stranger again", func(ctx context.Context, by shop.By, in *ByID) (shop.TabletView, error) {
+		return r.shop.EndTablet(ctx, by, in.ID)
+	})
 	get(r, "/api/people/files", "peopleFiles", "Everybody with their qualifications", func(ctx context.Context, _ *none) ([]shop.PersonFile, error) {
 		return r.shop.PeopleFiles(ctx)
 	})
@@ -22,8 +33,8 @@ func (r *routes) people() {
 	post(r, shop.KeepPeople, "/api/people/{id}", "changePerson", "Change somebody's role, secret or place in the shop", func(ctx context.Context, by shop.By, in *withID[shop.PersonChange]) (shop.PersonView, error) {
 		return r.shop.ChangePerson(ctx, by, in.ID, in.Body)
 	})
-	huma.Register(r.api, operation(r.api, shop.KeepPeople, "/api/people/{id}/badge", "issueBadge", "Give somebody a badge; the answer is its label, PDF"), func(ctx context.Context, in *ByID) (*file, error) {
-		b, err := r.shop.IssueBadge(ctx, by(ctx), in.ID)
+	huma.Register(r.api, operation(r.api, shop.KeepPeople, "/api/people/{id}/badge", "issueBadge", "Give somebody a badge; the answer is its label, PDF"), func(ctx context.Context, in *withID[ownPIN]) (*file, error) {
+		b, err := r.shop.IssueBadge(ctx, by(ctx), in.ID, in.Body.PIN)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
@@ -43,10 +54,10 @@ func (r *routes) people() {
 		return nil, nil
 	})
 	post(r, shop.OwnAccount, "/api/sign-out", "signOutEverywhere", "End all of one's own sessions", func(ctx context.Context, by shop.By, _ *none) (shop.PersonView, error) {
-		return r.shop.EndSessions(ctx, by, by.Person.ID)
+		return r.shop.EndSessions(ctx, by, by.Person.ID, "")
 	})
-	post(r, shop.KeepPeople, "/api/people/{id}/sign-out", "endSessions", "End all sessions of somebody", func(ctx context.Context, by shop.By, in *ByID) (shop.PersonView, error) {
-		return r.shop.EndSessions(ctx, by, in.ID)
+	post(r, shop.KeepPeople, "/api/people/{id}/sign-out", "endSessions", "End all sessions of somebody", func(ctx context.Context, by shop.By, in *withID[ownPIN]) (shop.PersonView, error) {
+		return r.shop.EndSessions(ctx, by, in.ID, in.Body.PIN)
 	})
 	post(r, shop.OwnAccount, "/api/secret", "changeSecret", "Change one's own PIN or password", func(ctx context.Context, by shop.By, in *a[shop.NewSecret]) (shop.PersonView, error) {
 		return r.shop.ChangeSecret(ctx, by, in.Body)

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"os"
 	"runtime/debug"
+	"strings"
 	"time"
 
 	"github.com/alexedwards/scs/postgresstore"
@@ -173,9 +174,23 @@ func operation(api huma.API, act shop.Act, path, id, summary string) huma.Operat
 		}
 		next(ctx)
 	}
-	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: 24 << 20, Middlewares: huma.Middlewares{may},
+	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: most(path), Middlewares: huma.Middlewares{may},
 		Extensions: map[string]any{"x-act": string(act)},
 		Errors:     []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
+}
+
+// most is how large the input of a route may be, in bytes: a secret is short, a
+// form is not long, a document of hundreds of plies is, and files are larger.
+func most(path string) int64 {
+	switch {
+	case path == "/api/session" || path == "/api/badge" || path == "/api/first":
+		return 8 << 10
+	case path == "/api/files" || path == "/api/parts" || path == "/api/masters" || path == "/api/stocklist" || strings.HasSuffix(path, "/outlines"):
+		return 24 << 20
+	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") || strings.HasSuffix(path, "/foresee"):
+		return 8 << 20
+	}
+	return 512 << 10
 }
 
 // ByCode is the input of routes about one thing.

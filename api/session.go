@@ -3,6 +3,7 @@ package api
 import (
 	"context"
 	"errors"
+	"net"
 	"net/http"
 	"strings"
 	"time"
@@ -87,8 +88,15 @@ func (g *guard) session(c *gin.Context) {
 		ctx = shop.AsOf(ctx, *head)
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
+		person, err := g.shop.PersonByID(ctx, id)
+		if err != nil && !shop.Gone(err) {
+			// A database that fails is no reason to call somebody a stranger.
+			_ = c.Error(err)
+			c.AbortWithStatusJSON(http.StatusServiceUnavailable, huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."))
+			return
+		}
 		// Whoever left, or signed out everywhere, has no session any more.
-		if person, err := g.shop.PersonByID(ctx, id); err == nil && person.Epoch == g.sessions.GetInt(ctx, epochID) {
+		if err == nil && person.Epoch == g.sessions.GetInt(ctx, epochID) {
 			ctx = context.WithValue(ctx, personKey, person)
 			if err := g.touch(ctx, c); err != nil {
 				_ = c.Error(err)
@@ -96,6 +104,9 @@ func (g *guard) session(c *gin.Context) {
 		}
 	}
 	ctx = context.WithValue(ctx, addressKey, c.ClientIP())
+	// What somebody forwarded comes from elsewhere, whatever machine sent it on.
+	ip := net.ParseIP(c.ClientIP())
+	ctx = context.WithValue(ctx, hereKey, ip != nil && ip.IsLoopback() && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == "")
 	if !open(c.Request.Method, c.Request.URL.Path) {
 		if ctx.Value(personKey) == nil {
 			c.AbortWithStatusJSON(http.StatusUnauthorized, huma.NewError(http.StatusUnauthorized, "Sign in first."))
@@ -108,9 +119,38 @@ func (g *guard) session(c *gin.Context) {
 		}
 		ctx = context.WithValue(ctx, idempotencyKey, key)
 	}
+	// Streams ask from time to time whether their session still lives.
+	ctx = context.WithValue(ctx, stillKey, func(ctx context.Context) bool {
+		fresh, err := g.sessions.Load(context.WithoutCancel(ctx), token)
+		if err != nil {
+			return true // a database that fails signs nobody out
+		}
+		id := g.sessions.GetInt64(fresh, personID)
+		if id == 0 {
+			return false
+		}
+		p, err := g.shop.PersonByID(context.WithoutCancel(ctx), id)
+		return err != nil && !shop.Gone(err) || err == nil && p.Epoch == g.sessions.GetInt(fresh, epochID)
+	})
 	c.Request = c.Request.WithContext(ctx)
 	c.Next()
 }
+
+// stillIn gives a question for streams: whether whoever reads is still signed in.
+// It looks every few seconds and answers what it saw last in between.
+func stillIn(ctx context.Context) func() bool {
+	ask, _ := ctx.Value(stillKey).(func(context.Context) bool)
+	looked, is := time.Now(), true
+	return func() bool {
+		if ask != nil && is && time.Since(looked) > lookAgain {
+			looked, is = time.Now(), ask(ctx)
+		}
+		return is
+	}
+}
+
+// lookAgain is how long a stream may outlive its session.
+var lookAgain = 3 * time.Second
 
 // touch keeps a session alive while somebody is at the screen: pages that only
 // look for news do not count, or a tablet left alone would never lock.
@@ -144,6 +184,24 @@ type sessionView struct {
 	Empty  bool             `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
 	Idle   float64          `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
 	Now    time.Time        `json:"now" doc:"The shop's clock"`
+}
+
+const tabletCookie = "juxta_tablet"
+
+// device is what a request says of the device that it comes from.
+type device struct {
+	Token string `cookie:"juxta_tablet" hidden:"true"`
+}
+
+type withTablet struct {
+	SetCookie []*http.Cookie `header:"Set-Cookie"`
+	Body      shop.TabletView
+}
+
+// here says that a request comes from the machine that the server runs on.
+func here(ctx context.Context) bool {
+	is, _ := ctx.Value(hereKey).(bool)
+	return is
 }
 
 type withCookie struct {
@@ -184,8 +242,22 @@ func (g *guard) begin(ctx context.Context, p *shop.Person) (*withCookie, error) 
 }
 
 func (g *guard) routes(r *routes) {
-	get(r, "/api/people", "people", "Who may sign in", func(ctx context.Context, _ *none) ([]shop.PersonView, error) {
+	get(r, "/api/people", "people", "Who may sign in; nobody is told to a device that is not the shop's", func(ctx context.Context, in *device) ([]shop.PersonView, error) {
+		if by(ctx).Person == nil && !here(ctx) {
+			if knows, err := g.shop.KnowsNames(ctx, in.Token); err != nil || !knows {
+				return []shop.PersonView{}, err
+			}
+		}
 		return g.shop.People(ctx)
+	})
+	huma.Register(r.api, operation(r.api, shop.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[shop.NewTablet]) (*withTablet, error) {
+		v, token, err := g.shop.RegisterTablet(ctx, by(ctx), in.Body)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		c := g.cookie(token, time.Now().Add(10*365*24*time.Hour))
+		c.Name = tabletCookie
+		return &withTablet{[]*http.Cookie{c}, v}, nil
 	})
 	get(r, "/api/session", "session", "Who is signed in, and what they may do", func(ctx context.Context, _ *none) (sessionView, error) {
 		v := g.view(by(ctx).Person)

@@ -197,7 +197,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	h := openHouse(t)
 	ctx := context.Background()
-	badge, err := h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID)
+	badge, err := h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID, pin)
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/layup")
@@ -220,7 +220,7 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	p.scan("W-00000000")
 	p.see("wrong check character")
 	// A badge that was issued anew opens nothing; a broken one says so.
-	_, err = h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID)
+	_, err = h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID, pin)
 	require.NoError(t, err)
 	p.scan(badge.Badge)
 	p.see("this badge opens nothing here")

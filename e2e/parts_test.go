@@ -156,7 +156,7 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	after, err := evaluate[string](p, line)
 	require.NoError(t, err)
 	assert.NotEqual(t, before, after)
-	assert.Equal(t, strings.Join(strings.Split(before, ",")[:2], ","), strings.Join(strings.Split(after, ",")[:2], ","), "the other end stays")
+	assert.Equal(t, strings.Join(strings.Split(before, ";")[:2], ";"), strings.Join(strings.Split(after, ";")[:2], ";"), "the other end stays")
 	// A line without a length is told at the line, and the drawing stays.
 	p.fill("Line of the section", "10, 10, 10, 10")
 	p.see("the line of the section needs a length")

@@ -14,7 +14,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p := openPage(t, h.url)
 	p.visit("/shop")
 	p.signIn("Jonas Quist", pin)
-	p.see("6 work here")
+	p.see("7 work here")
 	p.axe("people")
 	// A quality person gives and withdraws qualifications, not their own, and no roles.
 	p.click("Change Ines Falk")

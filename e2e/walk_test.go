@@ -154,7 +154,16 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("Checked by Jonas Quist")
 	p.fill("Your PIN again", pin)
 	p.click("Release revision A")
-	p.see("Released by Jonas Quist")
+	p.see("you checked this revision: somebody else has to release it")
+	// Whoever has to sign finds what waits.
+	p.become("Hanne Vold", password)
+	p.visit("/parts")
+	p.see("Waits for your signature")
+	p.visit(part)
+	p.see("Release revision A")
+	p.fill("Your PIN again", pin)
+	p.click("Release revision A")
+	p.see("Released by Hanne Vold")
 	p.become("Marek Orde", password)
 	p.visit(part)
 	p.see("Start a build to A")
@@ -162,7 +171,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("Cure planned to start")
 	p.fill("Serial", "0001")
 	p.click("Start the build")
-	p.see("Built to A:")
+	p.see("waits at cut")
 	p.become("Ines Falk", pin)
 
 	// 3. Cut: the first-to-expire roll that fits is proposed; we choose ours.

@@ -155,16 +155,17 @@ func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
 		if err := db.Order("id").Find(&rolls).Error; err != nil {
 			return 0, err
 		}
+		now := s.Now() // one moment for all: clocks run on while they are compared
 		for i, r := range rolls {
 			h, _, err := s.history(db, r)
 			if err != nil {
 				return i, err
 			}
-			want, err := h.Clock(s.Now())
+			want, err := h.Clock(now)
 			if err != nil {
 				return i, fmt.Errorf("the ledger of %s does not add up: %w", r.Code, err)
 			}
-			got := r.clock().Later(s.Now())
+			got := r.clock().Later(now)
 			if (got.Spent-want.Spent).Abs() > time.Millisecond || math.Abs(got.Length-want.Length) > 1e-6 || got.Out != want.Out || got.Open != want.Open || got.Ageing != want.Ageing {
 				return i, fmt.Errorf("the kept clock of %s differs from its ledger: %s spent instead of %s", r.Code, material.Hours(got.Spent), material.Hours(want.Spent))
 			}

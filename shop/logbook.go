@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"errors"
+	"slices"
 	"strings"
 	"time"
 
@@ -76,26 +77,30 @@ func (s *Shop) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	return out, plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
 }
 
+// atATime is how many entries are read at once: between them no connection is
+// held, however slowly somebody takes them.
+const atATime = 500
+
 // EachEntry walks the entries that answer a question, oldest first, however
 // many there are.
 func (s *Shop) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) error) error {
 	where, args := q.clause()
-	db := s.DB.Gorm.WithContext(ctx)
-	rows, err := db.Raw(logSelect+where+` order by e.seq`, args...).Rows()
-	if err != nil {
-		return plain(err)
-	}
-	defer rows.Close()
-	for rows.Next() {
-		var e LogEntry
-		if err := db.ScanRows(rows, &e); err != nil {
-			return err
+	for last := int64(0); ; {
+		var some []LogEntry
+		err := s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` and e.seq > ? order by e.seq limit ?`, append(slices.Clone(args), last, atATime)...).Scan(&some).Error
+		if err != nil {
+			return plain(err)
 		}
-		if err := see(e); err != nil {
-			return err
+		for _, e := range some {
+			if err := see(e); err != nil {
+				return err
+			}
+			last = e.Seq
+		}
+		if len(some) < atATime {
+			return nil
 		}
 	}
-	return rows.Err()
 }
 
 // LogState says whether the chain of the log holds.

@@ -6,13 +6,11 @@ import (
 	"errors"
 	"fmt"
 	"math/big"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
 	"unicode/utf8"
 
-	"github.com/alexedwards/argon2id"
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
@@ -62,6 +60,9 @@ func (s *Shop) PersonByID(ctx context.Context, id int64) (*Person, error) {
 	}
 	return &p, nil
 }
+
+// Gone says that there is no such record, which is no fault of the database.
+func Gone(err error) bool { return errors.Is(err, gorm.ErrRecordNotFound) }
 
 // PersonFile is a person as the people's page shows them.
 type PersonFile struct {
@@ -144,39 +145,13 @@ func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
 	})
 }
 
-// pinParams follow OWASP's advice for argon2id (19 MiB, 2 passes, 1 lane), as
-// read from memory.
-var pinParams = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
-
-var pinShape = regexp.MustCompile(`^\d{6,12}$`)
-
 // NewPerson is somebody who is to sign in.
 type NewPerson struct {
 	Name     string `json:"name" minLength:"1" maxLength:"80"`
 	Role     string `json:"role" enum:"technician,planner,quality,administrator,viewer"`
 	PIN      string `json:"pin" minLength:"6" maxLength:"12" doc:"6 to 12 digits, for signatures and at the bench"`
 	Password string `json:"password,omitempty" maxLength:"200" doc:"Planners and administrators: at least 12 characters"`
-}
-
-// hashes checks and hashes what signs a role in. An empty secret stays empty
-// where it is not needed.
-func hashes(role, pin, password string) (pinHash, passwordHash string, err error) {
-	if !pinShape.MatchString(pin) {
-		return "", "", invalid("pin", "a PIN has 6 to 12 digits")
-	}
-	if strings.Count(pin, pin[:1]) == len(pin) || strings.Contains("0123456789876543210", pin) {
-		return "", "", invalid("pin", "this PIN is one of the first that anybody tries: choose another")
-	}
-	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {
-		return "", "", invalid("password", "%s signs in with a password of at least 12 characters", article(role))
-	}
-	if pinHash, err = argon2id.CreateHash(pin, pinParams); err != nil {
-		return "", "", err
-	}
-	if password != "" {
-		passwordHash, err = argon2id.CreateHash(password, pinParams)
-	}
-	return pinHash, passwordHash, err
+	Sign     string `json:"sign" maxLength:"12" doc:"PIN of who signs the change"`
 }
 
 // AddPerson lets somebody sign in.
@@ -191,7 +166,13 @@ func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, 
 	if !slices.Contains(Roles, in.Role) {
 		return PersonView{}, invalid("role", "the role is %s", strings.Join(Roles, ", "))
 	}
-	pin, password, err := hashes(in.Role, in.PIN, in.Password)
+	if err := sound(in.Role, in.PIN, in.Password); err != nil {
+		return PersonView{}, err
+	}
+	if err := s.signature(ctx, by, in.Sign); err != nil {
+		return PersonView{}, err
+	}
+	pin, password, err := hashes(ctx, in.Role, in.PIN, in.Password)
 	if err != nil {
 		return PersonView{}, err
 	}
@@ -229,6 +210,21 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 	}
 	secrets := in.NewPIN != "" || in.Password != ""
 	in.PIN = ""
+	// Hashed before a connection is held; what is not given stays.
+	var pinHash, passwordHash string
+	if secrets {
+		pin, role := in.NewPIN, "planner"
+		if pin == "" {
+			pin = "482913" // not used
+		}
+		if in.Password == "" {
+			role = "viewer"
+		}
+		var err error
+		if pinHash, passwordHash, err = hashes(ctx, role, pin, in.Password); err != nil {
+			return PersonView{}, err
+		}
+	}
 	return write(ctx, s, by, KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *Tx) (PersonView, error) {
 		p, err := tx.person(id)
 		if err != nil {
@@ -240,16 +236,13 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 			p.Role = in.Role
 		}
 		if in.NewPIN != "" {
-			if p.PinHash, _, err = hashes("viewer", in.NewPIN, ""); err != nil {
-				return PersonView{}, err
-			}
-			detail["pin"] = "changed"
+			p.PinHash, detail["pin"] = pinHash, "changed"
 		}
-		if in.Password != "" || secretOf(p.Role) == "password" && p.PasswordHash == "" {
-			if _, p.PasswordHash, err = hashes(p.Role, "482913", in.Password); err != nil {
-				return PersonView{}, err
-			}
-			detail["password"] = "changed"
+		if in.Password != "" {
+			p.PasswordHash, detail["password"] = passwordHash, "changed"
+		}
+		if secretOf(p.Role) == "password" && p.PasswordHash == "" {
+			return PersonView{}, invalid("password", "%s signs in with a password of at least 12 characters: give one", article(p.Role))
 		}
 		if in.Left != nil {
 			p.LeftAt = nil
@@ -300,7 +293,13 @@ type IssuedBadge struct {
 }
 
 // IssueBadge gives somebody a badge; an earlier one opens nothing any more.
-func (s *Shop) IssueBadge(ctx context.Context, by By, id int64) (IssuedBadge, error) {
+func (s *Shop) IssueBadge(ctx context.Context, by By, id int64, pin string) (IssuedBadge, error) {
+	if err := May(by.Person, KeepPeople); err != nil {
+		return IssuedBadge{}, err
+	}
+	if err := s.signature(ctx, by, pin); err != nil {
+		return IssuedBadge{}, err
+	}
 	n, err := rand.Int(rand.Reader, big.NewInt(1<<35-1<<21))
 	if err != nil {
 		return IssuedBadge{}, err

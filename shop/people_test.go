@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -63,7 +64,7 @@ func TestPlannersAndAdministratorsSignInWithAPassword(t *testing.T) {
 func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	h := open(t)
 	wren, falk := h.as("Ada Wren"), h.as("Ines Falk")
-	first, err := h.IssueBadge(h.ctx, wren, falk.Person.ID)
+	first, err := h.IssueBadge(h.ctx, wren, falk.Person.ID, pin)
 	require.NoError(t, err)
 	who, err := h.WhoseBadge(h.ctx, first.Badge)
 	require.NoError(t, err)
@@ -73,7 +74,7 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	p, err := h.SignIn(h.ctx, "bench", shop.Credentials{Badge: first.Badge, Secret: pin})
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", p.Name)
-	second, err := h.IssueBadge(h.ctx, wren, falk.Person.ID)
+	second, err := h.IssueBadge(h.ctx, wren, falk.Person.ID, pin)
 	require.NoError(t, err)
 	assert.NotEqual(t, first.Badge, second.Badge)
 	_, err = h.WhoseBadge(h.ctx, first.Badge)
@@ -82,16 +83,16 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	refusal(t, err, shop.Missing, "opens nothing here")
 	_, err = h.WhoseBadge(h.ctx, "W-00000000")
 	refusal(t, err, shop.Invalid, "check character")
-	_, err = h.IssueBadge(h.ctx, falk, falk.Person.ID)
+	_, err = h.IssueBadge(h.ctx, falk, falk.Person.ID, pin)
 	refusal(t, err, shop.Refused, "ask an administrator")
 }
 
 func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	h := open(t)
-	in := shop.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828"}
+	in := shop.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828", Sign: pin}
 	_, err := h.AddPerson(h.ctx, h.as("Ines Falk"), in)
 	refusal(t, err, shop.Refused, "ask an administrator")
-	for bad, says := range map[string]string{"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries", "777777": "anybody tries", "987654": "anybody tries"} {
+	for bad, says := range map[string]string{"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries", "777777": "anybody tries", "987654": "anybody tries", "123123": "anybody tries", "112233": "anybody tries", "240389": "anybody tries", "19890324": "anybody tries", "121212": "anybody tries", "135791": "anybody tries", "123321": "anybody tries"} {
 		in.PIN = bad
 		_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), in)
 		refusal(t, err, shop.Invalid, says)
@@ -101,6 +102,18 @@ func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	planner.Role, planner.Password = "planner", "too short"
 	_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
 	refusal(t, err, shop.Invalid, "a planner signs in with a password of at least 12 characters")
+	for _, easy := range []string{"passwordpassword", "Administrator1!", "qwertyuiop123", "aaaaaaaaaaaa", "abcabcabcabc"} {
+		planner.Password = easy
+		_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
+		refusal(t, err, shop.Invalid, "one of the first that anybody tries")
+	}
+	planner.Password = strings.Repeat("long enough ", 20)
+	_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
+	refusal(t, err, shop.Invalid, "at most 200 characters")
+	unsigned := in
+	unsigned.Sign = ""
+	_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), unsigned)
+	refusal(t, err, shop.Invalid, "asks for your PIN again")
 	planner.Role = "owner"
 	_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), planner)
 	refusal(t, err, shop.Invalid, "the role is technician")
@@ -147,12 +160,12 @@ func TestOnesOwnSecretAndSessions(t *testing.T) {
 	assert.NoError(t, h.signIn("bench", falk.Person.ID, "135798"))
 	refusal(t, h.signIn("bench", falk.Person.ID, pin), shop.Refused, "do not belong together")
 	before := h.as("Ines Falk").Person.Epoch
-	_, err = h.EndSessions(h.ctx, falk, falk.Person.ID)
+	_, err = h.EndSessions(h.ctx, falk, falk.Person.ID, "")
 	require.NoError(t, err)
 	assert.Equal(t, before+1, h.as("Ines Falk").Person.Epoch)
-	_, err = h.EndSessions(h.ctx, falk, h.as("Tilda Brandl").Person.ID)
+	_, err = h.EndSessions(h.ctx, falk, h.as("Tilda Brandl").Person.ID, pin)
 	refusal(t, err, shop.Refused, "ask an administrator")
-	_, err = h.EndSessions(h.ctx, h.as("Ada Wren"), falk.Person.ID)
+	_, err = h.EndSessions(h.ctx, h.as("Ada Wren"), falk.Person.ID, pin)
 	assert.NoError(t, err)
 }
 

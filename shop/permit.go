@@ -44,6 +44,7 @@ const (
 	InspectPart    Act = "inspect and sign off"
 	ReferPart      Act = "refer a part"
 	KeepPeople     Act = "keep people"
+	KeepTablets    Act = "register tablets"
 	Qualify        Act = "give and withdraw qualifications"
 	OwnAccount     Act = "change one's own PIN and sessions"
 )
@@ -101,6 +102,7 @@ var Matrix = []Permit{
 	{Act: StopOven, Stage: "cure", Roles: everybody},
 	{Act: InspectPart, Stage: "release", Roles: []string{"quality"}, Qualification: "inspection", Second: "not who laid a ply of the part", PIN: true},
 	{Act: KeepPeople, Stage: "shop", Roles: []string{"administrator"}, PIN: true},
+	{Act: KeepTablets, Stage: "shop", Roles: []string{"quality", "administrator"}, PIN: true},
 	{Act: Qualify, Stage: "shop", Roles: []string{"quality", "administrator"}, Second: "nobody qualifies themselves"},
 	{Act: OwnAccount, Stage: "shop", Roles: Roles},
 }

@@ -123,7 +123,9 @@ func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, inp
 	}
 	sum := sha256.Sum256(asked)
 	label := what + ":" + hex.EncodeToString(sum[:8])
+	whole := false
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
+		whole = false
 		tx := &Tx{DB: g, ctx: ctx, s: s, by: by, act: act, now: s.Now().UTC().Truncate(time.Microsecond)}
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
@@ -167,9 +169,31 @@ func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, inp
 			}
 		}
 		out = result
+		whole = true
 		return nil
 	})
+	if err != nil && whole {
+		// The connection broke at the very end: the database may have stored it.
+		return out, &Unknown{err}
+	}
 	return out, plain(err)
+}
+
+// Unknown is a change of which nobody knows whether it was stored: the answer of
+// the database to its commit was lost. Sent again under its key it is stored
+// once, whatever happened.
+type Unknown struct{ err error }
+
+func (e *Unknown) Error() string { return "the answer to a commit was lost: " + e.err.Error() }
+func (e *Unknown) Unwrap() error { return e.err }
+
+// keptFor is how long the answer to a change may be asked for again.
+const keptFor = 7 * 24 * time.Hour
+
+// Prune forgets the keys of changes that nobody sends again.
+func (s *Shop) Prune(ctx context.Context) (int64, error) {
+	done := s.DB.Gorm.WithContext(ctx).Exec(`delete from writes where ctid = any (array(select ctid from writes where at < ? limit 20000))`, s.Now().UTC().Add(-keptFor))
+	return done.RowsAffected, done.Error
 }
 
 // view reads one consistent picture of the records, however many queries it

@@ -5,11 +5,9 @@ import (
 	"crypto/rand"
 	"encoding/base32"
 	"errors"
-	"fmt"
 	"strings"
 	"time"
 
-	"github.com/alexedwards/argon2id"
 	"gorm.io/gorm"
 	"gorm.io/gorm/clause"
 
@@ -20,11 +18,13 @@ import (
 // that address waits, longer each time, at most lockMost; a colleague at
 // another address signs in meanwhile. Somebody who tries from many addresses
 // is slowed as well: after manyTries in an hour only addresses from which the
-// person signed in within knownFor may try.
+// person signed in within knownFor may try. An address that tries many people is
+// slowed as a whole.
 const (
 	lockAfter = 5
 	lockMost  = 5 * time.Minute
 	manyTries = 30
+	manyHere  = 60 // of all people from one address in an hour
 	knownFor  = 30 * 24 * time.Hour
 )
 
@@ -32,6 +32,7 @@ const (
 type Credentials struct {
 	PersonID int64  `json:"personId,omitempty"`
 	Badge    string `json:"badge,omitempty" maxLength:"20"`
+	Name     string `json:"name,omitempty" maxLength:"80" doc:"Typed, where the page does not know the names"`
 	Secret   string `json:"secret" minLength:"1" maxLength:"200" doc:"PIN or password"`
 }
 
@@ -61,6 +62,16 @@ func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*Per
 		}
 		in.PersonID, via = p.ID, "badge"
 	}
+	if in.PersonID == 0 && in.Name != "" {
+		var ids []int64
+		if err := s.DB.Gorm.WithContext(ctx).Raw(`select id from people where lower(name) = lower(?) and left_at is null`, strings.TrimSpace(in.Name)).Scan(&ids).Error; err != nil {
+			return nil, plain(err)
+		}
+		if len(ids) != 1 {
+			return nil, notTogether
+		}
+		in.PersonID = ids[0]
+	}
 	hash := func(p Person) string {
 		if secretOf(p.Role) == "password" {
 			return p.PasswordHash
@@ -80,7 +91,9 @@ func (s *Shop) signature(ctx context.Context, by By, pin string) error {
 	if pin == "" {
 		return invalid("pin", "this signature asks for your PIN again")
 	}
-	_, err := s.try(ctx, by.Address, by.Person.ID, pin, func(p Person) string { return p.PinHash }, "", nil)
+	// Counted apart from sign-ins: who tries a colleague's name at the same address
+	// does not keep them from signing.
+	_, err := s.try(ctx, "signature at "+by.Address, by.Person.ID, pin, func(p Person) string { return p.PinHash }, "", nil)
 	var wrong *Error
 	if errors.As(err, &wrong) && wrong == notTogether {
 		return refused("this is not your PIN: nothing was signed")
@@ -89,53 +102,72 @@ func (s *Shop) signature(ctx context.Context, by By, pin string) error {
 }
 
 // try holds a secret against a person's hash. says is the entry of a right
-// try; "" writes none.
+// try; "" writes none. A try is counted as a wrong one before it is looked at, so
+// that many at once are counted as well, and no connection is held meanwhile.
 func (s *Shop) try(ctx context.Context, address string, personID int64, secret string, hash func(Person) string, says string, detail any) (*Person, error) {
-	var refusal error
-	p, err := write(ctx, s, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (*Person, error) {
+	p, err := s.countTry(ctx, address, personID)
+	if err != nil {
+		return nil, err
+	}
+	match, err := matches(ctx, secret, hash(p))
+	if err != nil {
+		return nil, err
+	}
+	_, err = write(ctx, s, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (struct{}, error) {
 		tx.logged++ // a right signature is logged with what it signs
+		tx.by.Person = &p
+		if !match {
+			return struct{}{}, tx.log("wrong secret", p.Name, "", map[string]string{"from": address})
+		}
+		if err := tx.keepTry(SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.now}); err != nil {
+			return struct{}{}, err
+		}
+		if says == "" {
+			return struct{}{}, nil
+		}
+		return struct{}{}, tx.log(says, p.Name, "", detail)
+	})
+	if err != nil {
+		return nil, err
+	}
+	if !match {
+		return nil, notTogether
+	}
+	return &p, nil
+}
+
+// countTry counts one more try for a person at an address, and refuses it where
+// there were too many wrong ones.
+func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Person, error) {
+	return write(ctx, s, By{}, OwnAccount, "count a try", personID, func(tx *Tx) (Person, error) {
+		tx.logged++ // how it ended is logged
 		var p Person
 		err := tx.Where("left_at is null").Take(&p, personID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return nil, notTogether
+			return p, notTogether
 		} else if err != nil {
-			return nil, err
+			return p, err
 		}
-		tx.by.Person = &p
 		t := SignInTry{PersonID: p.ID, Address: address}
 		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
-			return nil, err
+			return p, err
 		}
 		if err := locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
-			return nil, err
+			return p, err
 		}
 		if t.Until != nil && tx.now.Before(*t.Until) {
-			return nil, refused("too many wrong tries for %s here: try again in %s", p.Name, t.Until.Sub(tx.now).Round(time.Second))
+			return p, refused("too many wrong tries for %s here: try again in %s", p.Name, t.Until.Sub(tx.now).Round(time.Second))
 		}
-		if t.GoodAt == nil || tx.now.Sub(*t.GoodAt) > knownFor {
-			var many int64
-			if err := tx.Raw(`select coalesce(sum(failed), 0) from sign_in_tries where person_id = ? and failed_at > ?`, p.ID, tx.now.Add(-time.Hour)).Scan(&many).Error; err != nil {
-				return nil, err
-			}
-			if many >= manyTries {
-				return nil, refused("too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour", p.Name, p.Name)
-			}
+		var many struct{ Person, Here int64 }
+		if err := tx.Raw(`select coalesce(sum(failed) filter (where person_id = ?), 0) as person, coalesce(sum(failed) filter (where address = ?), 0) as here
+			from sign_in_tries where failed_at > ? and (person_id = ? or address = ?)`, p.ID, address, tx.now.Add(-time.Hour), p.ID, address).Scan(&many).Error; err != nil {
+			return p, err
 		}
-		match := false
-		if h := hash(p); h != "" {
-			if match, err = argon2id.ComparePasswordAndHash(secret, h); err != nil {
-				return nil, fmt.Errorf("check the secret: %w", err)
-			}
+		if known := t.GoodAt != nil && tx.now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
+			return p, refused("too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour", p.Name, p.Name)
 		}
-		if match {
-			t.Failed, t.FailedAt, t.Until, t.GoodAt = 0, nil, nil, &tx.now
-			if err := tx.keepTry(t); err != nil {
-				return nil, err
-			}
-			if says == "" {
-				return &p, nil
-			}
-			return &p, tx.log(says, p.Name, "", detail)
+		if many.Here >= manyHere {
+			return p, refused("too many wrong tries from this address, for several people: try again in an hour, or elsewhere")
 		}
 		t.Failed++
 		t.FailedAt = &tx.now
@@ -143,20 +175,8 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 			until := tx.now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
 			t.Until = &until
 		}
-		if err := tx.keepTry(t); err != nil {
-			return nil, err
-		}
-		// The count must be kept, so the refusal does not roll back.
-		refusal = notTogether
-		return &p, tx.log("wrong secret", p.Name, "", map[string]string{"from": address})
+		return p, tx.keepTry(t)
 	})
-	if err != nil {
-		return nil, err
-	}
-	if refusal != nil {
-		return nil, refusal
-	}
-	return p, nil
 }
 
 func (tx *Tx) keepTry(t SignInTry) error {
@@ -166,10 +186,16 @@ func (tx *Tx) keepTry(t SignInTry) error {
 
 // EndSessions ends every session of a person, on every tablet: one's own, or
 // anybody's for an administrator.
-func (s *Shop) EndSessions(ctx context.Context, by By, personID int64) (PersonView, error) {
+func (s *Shop) EndSessions(ctx context.Context, by By, personID int64, pin string) (PersonView, error) {
 	act := OwnAccount
 	if by.Person != nil && by.Person.ID != personID {
 		act = KeepPeople
+		if err := May(by.Person, act); err != nil {
+			return PersonView{}, err
+		}
+		if err := s.signature(ctx, by, pin); err != nil {
+			return PersonView{}, err
+		}
 	}
 	return write(ctx, s, by, act, "end sessions", personID, func(tx *Tx) (PersonView, error) {
 		p, err := tx.person(personID)
@@ -201,12 +227,12 @@ func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonVie
 		return PersonView{}, invalid("newPin", "give a new PIN or a new password")
 	}
 	if pin == "" {
-		pin = in.PIN
+		pin = "482913" // the PIN stays as it is
 	}
 	if password == "" {
 		role = "technician" // the password stays as it is
 	}
-	pinHash, passwordHash, err := hashes(role, pin, password)
+	pinHash, passwordHash, err := hashes(ctx, role, pin, password)
 	if err != nil {
 		return PersonView{}, err
 	}
@@ -239,13 +265,17 @@ type SetupCode struct {
 
 // Empty says that nobody can sign in yet.
 func (s *Shop) Empty(ctx context.Context) (bool, error) {
+	return nobody(s.DB.Gorm.WithContext(ctx))
+}
+
+func nobody(db *gorm.DB) (bool, error) {
 	var n int64
-	err := s.DB.Gorm.WithContext(ctx).Model(&Person{}).Limit(1).Count(&n).Error
+	err := db.Model(&Person{}).Limit(1).Count(&n).Error
 	return n == 0, err
 }
 
 func (tx *Tx) nobodyYet() error {
-	empty, err := tx.s.Empty(tx.ctx)
+	empty, err := nobody(tx.DB)
 	if err == nil && !empty {
 		err = conflict("this shop has people in it already: ask an administrator")
 	}
@@ -259,7 +289,7 @@ func (s *Shop) NewSetupCode(ctx context.Context) (string, error) {
 	_, _ = rand.Read(raw) // never fails
 	text := strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw))
 	code := text[:4] + "-" + text[4:8] + "-" + text[8:12] + "-" + text[12:]
-	hash, err := argon2id.CreateHash(code, pinParams)
+	hash, err := hashed(ctx, code)
 	if err != nil {
 		return "", err
 	}
@@ -287,35 +317,51 @@ type First struct {
 }
 
 // FirstAdministrator enters the first administrator. The code works once, for a
-// day.
+// day. Nothing is hashed for somebody who has no code that could be right.
 func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
 		return PersonView{}, invalid("name", "a name of 1 to 80 letters is needed")
 	}
-	pin, password, err := hashes("administrator", in.PIN, in.Password)
+	if err := sound("administrator", in.PIN, in.Password); err != nil {
+		return PersonView{}, err
+	}
+	wrong := refused("this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one")
+	present := func(db *gorm.DB, now time.Time) (code SetupCode, err error) {
+		err = db.Where("used_at is null and created_at > ?", now.Add(-24*time.Hour)).Order("id desc").Limit(1).Find(&code).Error
+		return code, err
+	}
+	if empty, err := s.Empty(ctx); err != nil {
+		return PersonView{}, err
+	} else if !empty {
+		return PersonView{}, conflict("this shop has people in it already: ask an administrator")
+	}
+	code, err := present(s.DB.Gorm.WithContext(ctx), s.Now().UTC())
+	if err != nil {
+		return PersonView{}, err
+	}
+	if match, err := matches(ctx, strings.ToLower(strings.TrimSpace(in.Code)), code.Hash); err != nil {
+		return PersonView{}, err
+	} else if !match {
+		return PersonView{}, wrong
+	}
+	pin, password, err := hashes(ctx, "administrator", in.PIN, in.Password)
 	if err != nil {
 		return PersonView{}, err
 	}
 	return write(ctx, s, By{}, KeepPeople, "first administrator", in.Name, func(tx *Tx) (PersonView, error) {
-		var code SetupCode
-		if err := locked(tx.DB).Where("used_at is null and created_at > ?", tx.now.Add(-24*time.Hour)).Order("id desc").Limit(1).Find(&code).Error; err != nil {
+		still, err := present(locked(tx.DB), tx.now)
+		if err != nil {
 			return PersonView{}, err
 		}
 		if err := tx.nobodyYet(); err != nil {
 			return PersonView{}, err
 		}
-		match := false
-		if code.ID != 0 {
-			if match, err = argon2id.ComparePasswordAndHash(strings.ToLower(strings.TrimSpace(in.Code)), code.Hash); err != nil {
-				return PersonView{}, err
-			}
+		if still.ID != code.ID {
+			return PersonView{}, wrong
 		}
-		if !match {
-			return PersonView{}, refused("this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one")
-		}
-		code.UsedAt = &tx.now
-		if err := tx.Save(&code).Error; err != nil {
+		still.UsedAt = &tx.now
+		if err := tx.Save(&still).Error; err != nil {
 			return PersonView{}, err
 		}
 		p := Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.now}

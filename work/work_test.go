@@ -20,7 +20,7 @@ import (
 
 func TestMain(m *testing.M) {
 	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		return demo.Load(ctx, db, demo.Secrets{PIN: "112358", Password: "twelve letters"}, time.Now())
+		return demo.Load(ctx, db, demo.Secrets{PIN: "628318", Password: "twelve letters"}, time.Now())
 	}))
 }
 

@@ -59,7 +59,7 @@ func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, secure bool) e
 	defer server.Close()
 	streams, end := context.WithCancel(context.Background())
 	defer end()
-	h := &http.Server{Handler: server.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, IdleTimeout: 2 * time.Minute,
+	h := &http.Server{Handler: server.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, WriteTimeout: 3 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		BaseContext: func(net.Listener) context.Context { return streams },
 		ErrorLog:    slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
 	failed := make(chan error, 1)

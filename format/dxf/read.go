@@ -21,8 +21,11 @@ type Drawing struct{ Outlines map[string]geom.Ring }
 
 // Limits on what is read.
 const (
+	maxSize     = 8 << 20
 	maxEntities = 20000
 	maxPoints   = 5000
+	maxAll      = 60000 // points of all outlines
+	maxFaults   = 50
 	// sag is how far an arc's chords may lie inside it, m.
 	sag = 50e-6
 	// joint is how far apart two ends may lie and still be one corner, m.
@@ -52,6 +55,9 @@ func (e entity) name() string {
 // that do not say theirs; 0 means that such a file is a fault. The faults name
 // the entity and its line; there is a drawing only if there are none.
 func Read(raw []byte, unit float64) (*Drawing, []string) {
+	if len(raw) > maxSize {
+		return nil, []string{fmt.Sprintf("the drawing has %.1f MB, at most %d MB are read: leave out what is no outline", float64(len(raw))/(1<<20), maxSize>>20)}
+	}
 	pairs, fault := tokens(raw)
 	if fault != "" {
 		return nil, []string{fault}
@@ -69,8 +75,15 @@ func Read(raw []byte, unit float64) (*Drawing, []string) {
 	layers := map[string][]path{}
 	first := map[string]entity{}
 	var order []string
+	points := 0
 	for _, e := range entities {
+		if len(faults) >= maxFaults {
+			return nil, append(faults[:maxFaults], "and more: put these right first")
+		}
 		p, fault := e.path(unit)
+		if points += len(p); points > maxAll {
+			return nil, []string{fmt.Sprintf("the drawing has more than %d points", maxAll)}
+		}
 		if fault != "" {
 			faults = append(faults, e.name()+": "+fault)
 			continue

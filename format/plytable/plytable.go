@@ -16,6 +16,9 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
+	"juxta/format/number"
+	"juxta/format/sheet"
 )
 
 // Row is one ply. Line is its line in the file; X and Y are in m.
@@ -27,15 +30,18 @@ type Row struct {
 	X, Y              float64
 }
 
-// MaxRows bounds a table.
-const MaxRows = 500
+// Bounds of a table, and of the faults that are named.
+const (
+	MaxRows   = 500
+	MaxFaults = 50
+)
 
 // Read reads a whole table, separated by commas, semicolons or tabs. The
 // faults name their rows by line; there are rows only if there are no faults.
 func Read(raw []byte) (rows []Row, faults []string) {
-	raw = bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))
-	if bytes.IndexByte(raw, 0) >= 0 {
-		return nil, []string{"this is not a CSV text file"}
+	raw, err := sheet.PlainText(raw)
+	if err != nil {
+		return nil, []string{err.Error()}
 	}
 	r := csv.NewReader(bytes.NewReader(raw))
 	r.Comma = separator(raw)
@@ -92,6 +98,9 @@ func Read(raw []byte) (rows []Row, faults []string) {
 		for _, w := range wrong {
 			faults = append(faults, fmt.Sprintf("row %d: %s", line, w))
 		}
+		if len(faults) > MaxFaults {
+			return nil, append(faults[:MaxFaults], "and more: put these right first")
+		}
 		rows = append(rows, row)
 	}
 	if len(rows) == 0 {
@@ -103,7 +112,7 @@ func Read(raw []byte) (rows []Row, faults []string) {
 	return rows, nil
 }
 
-func read(line, number int, cell func(string) string) (row Row, wrong []string) {
+func read(line, ply int, cell func(string) string) (row Row, wrong []string) {
 	row = Row{Line: line, Material: cell("material"), Outline: cell("outline"), FaceUp: true}
 	fault := func(format string, args ...any) { wrong = append(wrong, fmt.Sprintf(format, args...)) }
 	if row.Material == "" {
@@ -112,11 +121,14 @@ func read(line, number int, cell func(string) string) (row Row, wrong []string) 
 	if row.Outline == "" {
 		fault("no outline")
 	}
-	if p := cell("ply"); p != "" && p != strconv.Itoa(number) {
-		fault("this is ply %d, the table calls it %q", number, p)
+	if p := cell("ply"); p != "" && p != strconv.Itoa(ply) {
+		fault("this is ply %d, the table calls it %q", ply, p)
 	}
-	angle, err := strconv.ParseFloat(strings.TrimSuffix(cell("angle"), "°"), 64)
-	if err != nil || math.IsNaN(angle) || math.Abs(angle) > 360 {
+	angle, err := number.Read(strings.TrimSuffix(cell("angle"), "°"))
+	switch {
+	case err != nil:
+		fault("angle: %s", err)
+	case math.Abs(angle) > 360:
 		fault("%q is not an angle in degrees", cell("angle"))
 	}
 	row.AngleDeg = angle
@@ -131,8 +143,11 @@ func read(line, number int, cell func(string) string) (row Row, wrong []string) 
 		if cell(name) == "" {
 			continue
 		}
-		mm, err := strconv.ParseFloat(cell(name), 64)
-		if err != nil || math.IsNaN(mm) || math.Abs(mm) > 100e3 {
+		mm, err := number.Read(cell(name))
+		switch {
+		case err != nil:
+			fault("%s: %s", name, err)
+		case math.Abs(mm) > 100e3:
 			fault("%s %q is not a place in mm", name, cell(name))
 		}
 		*v = mm / 1e3

@@ -8,7 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"strings"
+	"regexp"
 	"time"
 	"unicode/utf8"
 
@@ -78,14 +78,18 @@ func Text(cell any) string {
 	case float64:
 		return fmt.Sprintf("%g", v)
 	case string:
-		// A spreadsheet runs what begins like this.
-		if v != "" && strings.ContainsRune("=+-@\t\r", rune(v[0])) {
-			return "'" + v
-		}
-		return v
+		return inert(v)
 	}
 	return fmt.Sprint(cell)
 }
+
+// runs finds what a spreadsheet would run as a formula: at the begin of a cell,
+// and after a mark that some take for the end of one.
+var runs = regexp.MustCompile(`(^|[;,|\t\r\n][ "']*)([=+\-@\t\r])`)
+
+// inert is a text that no spreadsheet runs: an apostrophe stands before what
+// would.
+func inert(v string) string { return runs.ReplaceAllString(v, "${1}'${2}") }
 
 // WriteXLSX writes tables as the sheets of one workbook.
 func WriteXLSX(w io.Writer, tables ...Table) error {
@@ -137,15 +141,35 @@ func WriteXLSX(w io.Writer, tables ...Table) error {
 // ErrNotATable says that a file is neither CSV nor XLSX.
 var ErrNotATable = errors.New("this is neither a CSV text file nor an XLSX workbook")
 
+// PlainText is a text file's content in UTF-8. What is another encoding, or a
+// workbook that only a spreadsheet can open, is refused with its own sentence:
+// read wrongly, names would change without a word.
+func PlainText(raw []byte) ([]byte, error) {
+	switch {
+	case bytes.HasPrefix(raw, []byte{0xd0, 0xcf, 0x11, 0xe0, 0xa1, 0xb1, 0x1a, 0xe1}):
+		return nil, errors.New("this workbook is protected by a password, or of the old XLS kind: save it without one as XLSX")
+	case bytes.HasPrefix(raw, []byte{0xff, 0xfe}), bytes.HasPrefix(raw, []byte{0xfe, 0xff}):
+		return nil, errors.New("this text is in UTF-16: save it as CSV in UTF-8")
+	}
+	raw = bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))
+	if len(raw) == 0 || bytes.IndexByte(raw, 0) >= 0 {
+		return nil, ErrNotATable
+	}
+	if !utf8.Valid(raw) {
+		return nil, errors.New("this text is not in UTF-8, as where an older spreadsheet wrote it (Windows-1252): save it as CSV in UTF-8, or its letters change")
+	}
+	return raw, nil
+}
+
 // Read reads a CSV file (commas, semicolons or tabs) or the first sheet of an
 // XLSX workbook as rows of text. Which of the two it is shows in its content.
 func Read(raw []byte) ([][]string, error) {
 	if bytes.HasPrefix(raw, []byte("PK\x03\x04")) {
 		return readXLSX(raw)
 	}
-	raw = bytes.TrimPrefix(raw, []byte("\xef\xbb\xbf"))
-	if len(raw) == 0 || bytes.IndexByte(raw, 0) >= 0 || !utf8.Valid(raw) {
-		return nil, ErrNotATable
+	raw, err := PlainText(raw)
+	if err != nil {
+		return nil, err
 	}
 	first, _, _ := bytes.Cut(raw, []byte("\n"))
 	in := csv.NewReader(bytes.NewReader(raw))
@@ -168,33 +192,4 @@ func Read(raw []byte) ([][]string, error) {
 			return nil, fmt.Errorf("the table is larger than %d rows of %d columns", MaxRows, maxCols)
 		}
 	}
-}
-
-func readXLSX(raw []byte) ([][]string, error) {
-	// An archive that unpacks to far more than it holds is refused.
-	book, err := excelize.OpenReader(bytes.NewReader(raw), excelize.Options{UnzipSizeLimit: 200 << 20, UnzipXMLSizeLimit: 60 << 20, RawCellValue: false})
-	if err != nil {
-		return nil, ErrNotATable
-	}
-	defer book.Close()
-	names := book.GetSheetList()
-	if len(names) == 0 {
-		return nil, ErrNotATable
-	}
-	in, err := book.Rows(names[0])
-	if err != nil {
-		return nil, ErrNotATable
-	}
-	defer in.Close()
-	rows := [][]string{}
-	for in.Next() {
-		row, err := in.Columns()
-		if err != nil {
-			return nil, fmt.Errorf("row %d of the workbook cannot be read", len(rows)+1)
-		}
-		if rows = append(rows, row); len(rows) > MaxRows || len(row) > maxCols {
-			return nil, fmt.Errorf("the table is larger than %d rows of %d columns", MaxRows, maxCols)
-		}
-	}
-	return rows, nil
 }

@@ -9,14 +9,16 @@ package stocklist
 
 import (
 	"fmt"
-	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
+	"juxta/format/number"
 	"juxta/format/sheet"
 )
+
+// maxFaults is how many faults are named.
+const maxFaults = 100
 
 // Row is one roll. Line is its row in the file; lengths in m, times in s.
 type Row struct {
@@ -92,7 +94,9 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 			Length: p.number("length", true), Width: p.number("width", false) / 1e3, Spent: p.number("out time", false) * 3600,
 			Made: p.date("made"), ShelfEnd: p.date("shelf end"), Accepted: p.yes("accepted")}
 		if p.fault != "" {
-			faults = append(faults, Fault{p.line, p.fault})
+			if faults = append(faults, Fault{p.line, p.fault}); len(faults) >= maxFaults {
+				return rows, append(faults, Fault{p.line, "and more: put these right first"})
+			}
 			continue
 		}
 		rows = append(rows, row)
@@ -133,10 +137,10 @@ func (p *parser) number(c string, needed bool) float64 {
 		}
 		return 0
 	}
-	v, err := strconv.ParseFloat(strings.Replace(text, ",", ".", 1), 64)
+	v, err := number.Read(text)
 	switch {
-	case err != nil || math.IsNaN(v) || math.IsInf(v, 0):
-		p.wrong("%s %q is not a number", c, text)
+	case err != nil:
+		p.wrong("%s: %s", c, err)
 	case v < 0 || needed && v == 0:
 		p.wrong("%s %q is not possible", c, text)
 	}
@@ -148,12 +152,13 @@ func (p *parser) date(c string) *time.Time {
 	if text == "" {
 		return nil
 	}
-	for _, layout := range []string{"2006-01-02", "2.1.2006", "01-02-06", "2006-01-02 15:04:05", time.RFC3339} {
+	for _, layout := range []string{"2006-01-02", "2.1.2006", "2006-01-02 15:04:05", time.RFC3339} {
 		if t, err := time.ParseInLocation(layout, text, p.zone); err == nil {
 			return &t
 		}
 	}
-	p.wrong("%s %q is not a date: write it as 2026-11-25", c, text)
+	// 03/04/2026 is a day in March to one reader and in April to another.
+	p.wrong("%s %q is not a date that can mean one day only: write it as 2026-11-25", c, text)
 	return nil
 }
 

@@ -46,7 +46,7 @@ func TestTenThousandRowsOfWhichThreeAreBad(t *testing.T) {
 	}
 	rows, faults := Read([]byte(list.String()), time.UTC)
 	assert.Len(t, rows, 9_997)
-	assert.Equal(t, []Fault{{12, `length "a lot" is not a number`}, {5_002, "the lot is missing"}, {10_001, `length "-4" is not possible`}}, faults)
+	assert.Equal(t, []Fault{{12, `length: "a lot" is not a number`}, {5_002, "the lot is missing"}, {10_001, `length "-4" is not possible`}}, faults)
 }
 
 func TestTheSameListAsAWorkbook(t *testing.T) {

@@ -19,8 +19,17 @@ type Outline struct {
 	Ring geom.Ring
 }
 
-// MaxOutlines bounds a drawing.
-const MaxOutlines = 500
+// Bounds of a drawing that is read: its size in bytes, elements, outlines, points
+// of all of them and of one, and the faults that are named. Whether an outline
+// crosses itself is asked of all pairs of its sides.
+const (
+	MaxSize     = 4 << 20
+	MaxElements = 20_000
+	MaxOutlines = 500
+	MaxPoints   = 60_000
+	MaxCorners  = 5_000
+	MaxFaults   = 50
+)
 
 // WriteOutlines writes outlines as paths with their names as ids, 1:1 in mm.
 func WriteOutlines(w io.Writer, title string, all []Outline) error {
@@ -57,6 +66,10 @@ func WriteOutlines(w io.Writer, title string, all []Outline) error {
 // y is turned up. Transforms, and curves by control points, are refused by
 // name. The faults name elements; there are outlines only without faults.
 func ReadOutlines(raw []byte) (all []Outline, faults []string) {
+	if len(raw) > MaxSize {
+		return nil, []string{fmt.Sprintf("the drawing has %.1f MB, at most %d MB are read: leave out what is no outline", float64(len(raw))/(1<<20), MaxSize>>20)}
+	}
+	elements, points := 0, 0
 	dec := xml.NewDecoder(bytes.NewReader(raw))
 	dec.Entity = map[string]string{}
 	scale, n, root := 1e-3, 0, false
@@ -71,6 +84,12 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 		start, ok := token.(xml.StartElement)
 		if !ok {
 			continue
+		}
+		if elements++; elements > MaxElements {
+			return nil, []string{fmt.Sprintf("the drawing has more than %d elements", MaxElements)}
+		}
+		if len(faults) >= MaxFaults {
+			return nil, append(faults[:MaxFaults], "and more: put these right first")
 		}
 		a := map[string]string{}
 		for _, at := range start.Attr {
@@ -88,7 +107,7 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 			continue
 		}
 		if a["transform"] != "" {
-			faults = append(faults, fmt.Sprintf("%s %q has a transform: draw it in place", kind, a["id"]))
+			faults = append(faults, fmt.Sprintf("%s %q has a transform: draw it in place", kind, short(a["id"])))
 			continue
 		}
 		rings, err := element(kind, a)
@@ -96,7 +115,7 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 			continue
 		}
 		n++
-		name := a["id"]
+		name := short(a["id"])
 		if name == "" {
 			name = fmt.Sprintf("%s %d", kind, n)
 		}
@@ -105,6 +124,13 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 			continue
 		}
 		for k, r := range rings {
+			if points += len(r); points > MaxPoints || len(all) >= MaxOutlines {
+				return nil, []string{fmt.Sprintf("the drawing has more than %d outlines or %d points", MaxOutlines, MaxPoints)}
+			}
+			if len(r) > MaxCorners {
+				faults = append(faults, fmt.Sprintf("%s %q has %d points, at most %d are read", kind, name, len(r), MaxCorners))
+				continue
+			}
 			for i, p := range r {
 				r[i] = geom.Point{X: p.X * scale, Y: -p.Y * scale}
 			}
@@ -118,9 +144,6 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 			}
 			all = append(all, Outline{called, r})
 		}
-		if len(all) > MaxOutlines {
-			return nil, []string{fmt.Sprintf("the drawing has more than %d outlines", MaxOutlines)}
-		}
 	}
 	if !root {
 		return nil, []string{"this is not an SVG drawing"}
@@ -132,6 +155,14 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 		return nil, faults
 	}
 	return all, nil
+}
+
+// short is a name as long as one can be.
+func short(name string) string {
+	if r := []rune(name); len(r) > 60 {
+		return string(r[:60])
+	}
+	return name
 }
 
 // unitOf is how many metres a unit of the drawing is.
@@ -288,8 +319,8 @@ func paths(data string) ([]geom.Ring, error) {
 		default:
 			return nil, fmt.Errorf("%q is a curve that is not read: draw it with lines and arcs", string(command))
 		}
-		if len(ring) > 20_000 {
-			return nil, fmt.Errorf("it has more than 20000 points")
+		if len(ring) > MaxCorners || len(rings) > MaxOutlines {
+			return nil, fmt.Errorf("it has more than %d points, or more than %d outlines", MaxCorners, MaxOutlines)
 		}
 	}
 	closed()

@@ -26,11 +26,13 @@ async function send(request: Request): Promise<Response> {
   if (somebodyThere()) request.headers.set("Juxta-Present", "yes");
   for (let left = 3; ; left--) {
     try {
-      return await fetch(request.clone());
+      const answer = await fetch(request.clone());
+      // The database broke off or starts again: the same key is stored once, whatever happened.
+      if (answer.status !== 503 || left === 0) return answer;
     } catch (fault) {
-      if (left === 0) throw fault;
-      await new Promise((done) => setTimeout(done, 700));
+      if (left === 0 || request.signal.aborted) throw fault;
     }
+    await new Promise((done) => setTimeout(done, 700));
   }
 }
 

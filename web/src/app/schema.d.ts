@@ -1410,7 +1410,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Who may sign in */
+        /** Who may sign in; nobody is told to a device that is not the shop's */
         get: operations["people"];
         put?: never;
         /** Let somebody sign in */
@@ -2072,6 +2072,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tablets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Devices that are told the people's names */
+        get: operations["tablets"];
+        put?: never;
+        /** Make this device one of the shop's */
+        post: operations["registerTablet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tablets/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make a device a stranger again */
+        post: operations["endTablet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/thread/builds/{code}": {
         parameters: {
             query?: never;
@@ -2547,6 +2582,8 @@ export interface components {
         };
         Credentials: {
             badge?: string;
+            /** @description Typed, where the page does not know the names */
+            name?: string;
             /** Format: int64 */
             personId?: number;
             /** @description PIN or password */
@@ -4105,6 +4142,8 @@ export interface components {
             pin: string;
             /** @enum {string} */
             role: "technician" | "planner" | "quality" | "administrator" | "viewer";
+            /** @description PIN of who signs the change */
+            sign: string;
         };
         NewQualification: {
             /** @description Course, test piece, number of the paper */
@@ -4140,6 +4179,12 @@ export interface components {
             newPin?: string;
             password?: string;
             /** @description The present PIN */
+            pin: string;
+        };
+        NewTablet: {
+            /** @description What the shop calls it, such as bench 2 */
+            name: string;
+            /** @description Of who registers it */
             pin: string;
         };
         NewToolEvent: {
@@ -4202,6 +4247,10 @@ export interface components {
             name: string;
             /** @description m */
             outline: number[][];
+        };
+        OwnPIN: {
+            /** @description Of who signs the change */
+            pin: string;
         };
         Parameter: {
             called?: string;
@@ -5483,6 +5532,14 @@ export interface components {
             /** @description Its id, once stored */
             roll?: string;
             says: string;
+        };
+        TabletView: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** Format: date-time */
+            registeredAt: string;
+            registeredBy: string;
         };
         TakeBack: {
             /** Format: int64 */
@@ -10741,7 +10798,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPIN"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -10881,7 +10942,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPIN"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -12947,6 +13012,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockImport"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    tablets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TabletView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    registerTablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewTablet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TabletView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    endTablet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TabletView"];
                 };
             };
             /** @description Forbidden */

@@ -174,6 +174,7 @@ function SignIn({ begin }: { begin: Begin }) {
   const people = api.useQuery("get", "/api/people");
   const [who, setWho] = useState<Person | null>(begin.person ?? null);
   const [badge, setBadge] = useState("");
+  const [typed, setTyped] = useState("");
   const [secret, setSecret] = useState("");
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
@@ -205,7 +206,9 @@ function SignIn({ begin }: { begin: Begin }) {
     if (!who || busy) return;
     setBusy(true);
     try {
-      const { error } = await client.POST("/api/session", { body: badge ? { badge, secret } : { personId: who.id, secret } });
+      const { error } = await client.POST("/api/session", {
+        body: badge ? { badge, secret } : who.id ? { personId: who.id, secret } : { name: who.name, secret },
+      });
       setSecret("");
       setError(error ?? null);
       if (!error) await cache.invalidateQueries();
@@ -222,6 +225,22 @@ function SignIn({ begin }: { begin: Begin }) {
         <p style={{ marginTop: 6 }}>Scan your badge, or press your name.</p>
         {!people.data ? (
           <Loading error={people.error} />
+        ) : people.data.length === 0 ? (
+          <form
+            style={{ maxWidth: 360, marginTop: 14 }}
+            onSubmit={(e) => {
+              e.preventDefault();
+              if (typed.trim()) choose({ id: 0, name: typed.trim(), role: "", secret: "PIN or password" as never });
+            }}
+          >
+            <Stack $gap={12}>
+              <p>This device is not one of the shop’s tablets: type your name.</p>
+              <TextField label="Your name" value={typed} onChange={setTyped} autoFocus isRequired />
+              <Button type="submit" $quiet isDisabled={typed.trim() === ""}>
+                Go on
+              </Button>
+            </Stack>
+          </form>
         ) : (
           <Names>
             {people.data.map((p) => (

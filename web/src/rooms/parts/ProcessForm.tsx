@@ -65,8 +65,15 @@ export function ProcessForm({
       <TextField label={says} value={p[name] ?? ""} onChange={(x) => set({ [name]: x || undefined })} />
     </div>
   );
+  const optional: (keyof Process)[] = ["bleed", "pressureMax", "pressForce"];
   const figure = (label: string, name: keyof Process, scale: number) => (
-    <Figure need label={label} scale={scale} value={p[name] as number | undefined} set={(x) => set({ [name]: x ?? 0 })} />
+    <Figure
+      label={label}
+      scale={scale}
+      need={!optional.includes(name)}
+      value={p[name] as number | undefined}
+      set={(x) => set({ [name]: x ?? 0 })}
+    />
   );
   const limit = (label: string, name: keyof Process["runLimits"], scale: number, offset = 0) => (
     <Figure

@@ -1,5 +1,5 @@
 // People: who works here, with which role and which qualifications in date.
-import { useState, type FormEvent } from "react";
+import { useState } from "react";
 import { useQueryClient } from "@tanstack/react-query";
 import { api, client, explain, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
@@ -37,6 +37,7 @@ export function People() {
   const [adding, setAdding] = useState(false);
   if (!people.data) return <Loading error={people.error} />;
   const keep = may("keep people");
+  const tablets = may("register tablets");
   const qualify = may("give and withdraw qualifications");
   return (
     <>
@@ -105,6 +106,7 @@ export function People() {
           .map((p) => (
             <One key={p.id} p={p} keep={keep} qualify={qualify && p.id !== person.id} done={() => setChosen(null)} />
           ))}
+        {tablets && <Tablets />}
       </Page>
     </>
   );
@@ -126,14 +128,14 @@ function Held({ p, kind }: { p: Person; kind: string }) {
 
 function Add({ done }: { done: () => void }) {
   const add = useChange("/api/people", done);
-  const [form, setForm] = useState<Schemas["NewPerson"]>({ name: "", role: "technician", pin: "", password: "" });
+  const [form, setForm] = useState<Schemas["NewPerson"]>({ name: "", role: "technician", pin: "", password: "", sign: "" });
   const needs = form.role === "planner" || form.role === "administrator";
-  const submit = (e: FormEvent) => {
-    e.preventDefault();
-    add.mutate({ body: { name: form.name, role: form.role, pin: form.pin, ...(needs ? { password: form.password } : {}) } });
-  };
+  const send = (sign: string) =>
+    add.mutate({
+      body: { name: form.name, role: form.role, pin: form.pin, sign, ...(needs ? { password: form.password } : {}) },
+    });
   return (
-    <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
+    <div style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} autoFocus />
         <SelectField label="Role" value={form.role} onChange={(e) => setForm({ ...form, role: e.target.value as Role })}>
@@ -142,7 +144,7 @@ function Add({ done }: { done: () => void }) {
           ))}
         </SelectField>
         <TextField
-          label="PIN, 6 to 12 digits"
+          label="Their PIN, 6 to 12 digits"
           type="password"
           pin
           value={form.pin}
@@ -150,21 +152,69 @@ function Add({ done }: { done: () => void }) {
         />
         {needs && (
           <TextField
-            label="Password, at least 12 characters"
+            label="Their password, at least 12 characters"
             type="password"
             value={form.password ?? ""}
             onChange={(password) => setForm({ ...form, password })}
           />
         )}
-        <Button type="submit" isDisabled={form.name.trim() === "" || form.pin === "" || add.isPending}>
-          Let them in
-        </Button>
+        <Sign says="Let them in" ready={form.name.trim() !== "" && form.pin !== ""} busy={add.isPending} sign={send} />
         <Button $quiet onPress={done}>
           Leave it
         </Button>
       </Row>
       <Refusal error={add.error} />
-    </form>
+    </div>
+  );
+}
+
+/** Devices of the shop: those that are told the names of who may sign in. */
+function Tablets() {
+  const tablets = api.useQuery("get", "/api/tablets");
+  const register = useChange("/api/tablets");
+  const end = useChange("/api/tablets/{id}/end");
+  const [name, setName] = useState("");
+  return (
+    <section aria-label="Tablets of the shop" style={{ marginTop: 24, maxWidth: 760 }}>
+      <Heading>Tablets of the shop: their sign-in page shows the people’s names</Heading>
+      <Table>
+        <tbody>
+          {tablets.data?.length === 0 && (
+            <tr>
+              <td>None yet. Other devices ask for a name to be typed, or a badge.</td>
+            </tr>
+          )}
+          {tablets.data?.map((t) => (
+            <tr key={t.id}>
+              <td>
+                <b>{t.name}</b>
+              </td>
+              <td>
+                <small>
+                  registered by {t.registeredBy}, {moment(t.registeredAt)}
+                </small>
+              </td>
+              <td>
+                <Button $quiet $small onPress={() => end.mutate({ id: t.id })} aria-label={`Give up ${t.name}`}>
+                  Give it up
+                </Button>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <Row $gap={12} style={{ alignItems: "flex-end", marginTop: 8 }}>
+        <TextField label="Register this device as" value={name} onChange={setName} />
+        <Sign
+          label="Your PIN, to register it"
+          says="Register it"
+          ready={name.trim() !== ""}
+          busy={register.isPending}
+          sign={(pin) => register.mutate({ body: { name, pin } })}
+        />
+      </Row>
+      <Refusal error={register.error ?? end.error} />
+    </section>
   );
 }
 
@@ -183,8 +233,14 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
   const [evidence, setEvidence] = useState("");
   const [badge, setBadge] = useState<unknown>(null);
   const cache = useQueryClient();
+  const [mine, setMine] = useState("");
   const issue = async () => {
-    const answer = await client.POST("/api/people/{id}/badge", { params: { path: { id: p.id } }, parseAs: "blob" });
+    const answer = await client.POST("/api/people/{id}/badge", {
+      params: { path: { id: p.id } },
+      body: { pin: mine },
+      parseAs: "blob",
+    });
+    setMine("");
     if (answer.error) return setBadge(answer.error);
     const url = URL.createObjectURL(answer.data as unknown as Blob);
     const link = document.createElement("a");
@@ -221,29 +277,37 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
             </label>
             <TextField label="Reason" value={reason} onChange={setReason} />
             <Refusal error={change.error ?? out.error ?? badge} />
-            <Sign
-              says="Sign the change"
-              ready={changed}
-              busy={change.isPending}
-              sign={(mine) =>
-                change.mutate({
-                  id: p.id,
-                  body: {
-                    pin: mine,
-                    ...(role !== p.role ? { role } : {}),
-                    ...(pin ? { newPin: pin } : {}),
-                    ...(password ? { password } : {}),
-                    ...(left !== (p.leftAt !== undefined) ? { left } : {}),
-                    ...(reason ? { reason } : {}),
-                  },
-                })
-              }
-            />
+            <div style={{ width: 150 }}>
+              <TextField label="Your PIN again" type="password" pin value={mine} onChange={setMine} />
+            </div>
             <Row $gap={8}>
-              <Button $quiet onPress={() => void issue().catch((e: unknown) => setBadge(e))}>
+              <Button
+                isDisabled={!changed || mine === "" || change.isPending}
+                onPress={() => {
+                  change.mutate({
+                    id: p.id,
+                    body: {
+                      pin: mine,
+                      ...(role !== p.role ? { role } : {}),
+                      ...(pin ? { newPin: pin } : {}),
+                      ...(password ? { password } : {}),
+                      ...(left !== (p.leftAt !== undefined) ? { left } : {}),
+                      ...(reason ? { reason } : {}),
+                    },
+                  });
+                  setMine("");
+                }}
+              >
+                Sign the change
+              </Button>
+              <Button $quiet isDisabled={mine === ""} onPress={() => void issue().catch((e: unknown) => setBadge(e))}>
                 {p.hasBadge ? "Issue a new badge, PDF" : "Issue a badge, PDF"}
               </Button>
-              <Button $quiet onPress={() => out.mutate({ id: p.id })}>
+              <Button
+                $quiet
+                isDisabled={mine === ""}
+                onPress={() => (out.mutate({ id: p.id, body: { pin: mine } }), setMine(""))}
+              >
                 Sign them out everywhere
               </Button>
             </Row>
