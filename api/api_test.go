@@ -55,7 +55,8 @@ func serve(t testing.TB) (*browser, *shop.Shop) {
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
 	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}
-	server := api.New(s, false)
+	server, err := api.New(s, api.Options{})
+	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
 	t.Cleanup(web.Close)
@@ -208,7 +209,7 @@ func TestHeadersAreStrictAndEveryRequestHasAnID(t *testing.T) {
 	assert.Equal(t, "nosniff", got.Header.Get("X-Content-Type-Options"))
 	assert.NotEqual(t, got.Header.Get("X-Request-Id"), b.send("GET", "/healthz", "").Header.Get("X-Request-Id"))
 	assert.Equal(t, http.StatusOK, b.send("GET", "/readyz", "").StatusCode)
-	assert.Contains(t, string(b.send("GET", "/metrics", "").body), "juxta_http_seconds")
+	assert.NotContains(t, string(b.send("GET", "/metrics", "").body), "juxta_http_seconds", "metrics have a listener of their own")
 	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/nothing", "").StatusCode)
 }
 

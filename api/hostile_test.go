@@ -104,7 +104,8 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 
 func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 	db := storetest.Open(t)
-	server := api.New(&shop.Shop{DB: db, Now: time.Now}, false)
+	server, err := api.New(&shop.Shop{DB: db, Now: time.Now}, api.Options{})
+	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
 	t.Cleanup(web.Close)
@@ -127,7 +128,8 @@ func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 
 func TestReadyzTellsWhenTheDatabaseIsGone(t *testing.T) {
 	db := storetest.Open(t)
-	server := api.New(&shop.Shop{DB: db, Now: time.Now}, false)
+	server, err := api.New(&shop.Shop{DB: db, Now: time.Now}, api.Options{})
+	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
 	t.Cleanup(web.Close)

@@ -7,8 +7,10 @@ import (
 	"errors"
 	"io/fs"
 	"log/slog"
+	"net"
 	"net/http"
 	"runtime/debug"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -56,7 +58,7 @@ func observe(c *gin.Context) {
 	}
 	latency.WithLabelValues(route, strconv.Itoa(c.Writer.Status())).Observe(took.Seconds())
 	level := slog.LevelInfo
-	if route == "page" || route == "/healthz" || route == "/readyz" || route == "/metrics" {
+	if route == "page" || route == "/healthz" || route == "/readyz" {
 		level = slog.LevelDebug
 	}
 	slog.Log(c.Request.Context(), level, "request", "id", id, "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "ms", float64(took.Microseconds())/1e3)
@@ -93,6 +95,9 @@ func problem(ctx context.Context, err error) error {
 			return huma.NewError(499, "the request was given up")
 		}
 		slog.Error("request failed", "id", requestID(ctx), "error", err)
+		if shop.Down(err) {
+			return huma.NewError(http.StatusServiceUnavailable, "The database does not answer: nothing was stored. Try again in a moment.")
+		}
 		return huma.NewError(http.StatusInternalServerError, ourFault(ctx))
 	}
 	status := map[shop.Kind]int{shop.Invalid: http.StatusUnprocessableEntity, shop.Missing: http.StatusNotFound,
@@ -109,9 +114,37 @@ func problem(ctx context.Context, err error) error {
 
 type nonceKey struct{}
 
+// hosts refuses requests under a name that is not the server's: a page of
+// somebody else's whose name was made to lead here would be of our origin to the
+// browser.
+func hosts(names []string) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		host := c.Request.Host
+		if name, _, err := net.SplitHostPort(host); err == nil {
+			host = name
+		}
+		host = strings.ToLower(strings.Trim(host, "[]"))
+		ip := net.ParseIP(host)
+		if host == "localhost" || ip != nil && ip.IsLoopback() || slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, host) }) {
+			c.Next()
+			return
+		}
+		c.AbortWithStatusJSON(http.StatusMisdirectedRequest, huma.NewError(http.StatusMisdirectedRequest, "This server does not answer under that name."))
+	}
+}
+
 // secured sets strict headers: everything from here, nothing inline but the
-// styles that carry this page's nonce.
-func secured(c *gin.Context) {
+// styles that carry this page's nonce. Behind TLS browsers come back by TLS only.
+func secured(tls bool) gin.HandlerFunc {
+	return func(c *gin.Context) {
+		if tls {
+			c.Header("Strict-Transport-Security", "max-age=31536000; includeSubDomains")
+		}
+		strict(c)
+	}
+}
+
+func strict(c *gin.Context) {
 	b := make([]byte, 16)
 	_, _ = rand.Read(b) // never fails
 	nonce := base64.RawStdEncoding.EncodeToString(b)

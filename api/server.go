@@ -5,6 +5,7 @@ package api
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"net/http"
 	"os"
@@ -27,7 +28,15 @@ import (
 // of them may stand behind a load balancer on one database.
 type Server struct {
 	Handler http.Handler
+	Metrics http.Handler // for a listener of its own
 	cleanup func()
+}
+
+// Options are how a server is reached.
+type Options struct {
+	Secure  bool     // behind TLS
+	Hosts   []string // names under which browsers reach it; those of loopback always
+	Proxies []string // addresses or networks whose X-Forwarded-For is believed
 }
 
 // Close ends what the server runs in the background.
@@ -47,9 +56,8 @@ func Unhurried() {
 	}
 }
 
-// New wires the routes. secure marks the session cookie for HTTPS only, for a
-// server behind TLS.
-func New(s *shop.Shop, secure bool) *Server {
+// New wires the routes. The error says which option cannot be.
+func New(s *shop.Shop, o Options) (*Server, error) {
 	store := postgresstore.NewWithCleanupInterval(s.DB.SQL, 10*time.Minute)
 	sessions := scs.New()
 	sessions.Store = sessionStore{store, s.DB.Pool}
@@ -59,12 +67,15 @@ func New(s *shop.Shop, secure bool) *Server {
 	sessions.Cookie.Name = "juxta_session"
 	sessions.Cookie.HttpOnly = true
 	sessions.Cookie.SameSite = http.SameSiteStrictMode
-	sessions.Cookie.Secure = secure
+	sessions.Cookie.Secure = o.Secure
 
 	gin.SetMode(gin.ReleaseMode)
 	engine := gin.New()
-	_ = engine.SetTrustedProxies(nil) // an empty list has nothing to get wrong
-	engine.Use(observe, recovered, secured)
+	engine.RemoteIPHeaders = []string{"X-Forwarded-For"}
+	if err := engine.SetTrustedProxies(o.Proxies); err != nil {
+		return nil, fmt.Errorf("the proxy to trust: %w", err)
+	}
+	engine.Use(observe, recovered, hosts(o.Hosts), secured(o.Secure))
 	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok", "version": Version}) })
 	engine.GET("/readyz", func(c *gin.Context) {
 		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
@@ -76,19 +87,11 @@ func New(s *shop.Shop, secure bool) *Server {
 		}
 		c.JSON(http.StatusOK, gin.H{"status": "ready"})
 	})
-	metrics := gin.WrapH(promhttp.Handler())
-	engine.GET("/metrics", func(c *gin.Context) {
-		if ip := c.RemoteIP(); ip != "127.0.0.1" && ip != "::1" {
-			c.Status(http.StatusNotFound)
-			return
-		}
-		metrics(c)
-	})
 	guard := &guard{shop: s, sessions: sessions}
 	group := engine.Group("/", guard.session)
 	contract(humagin.NewWithGroup(engine, group, config()), s, guard)
 	engine.NoRoute(page(web.Files()))
-	return &Server{http.NewCrossOriginProtection().Handler(engine), store.StopCleanup}
+	return &Server{http.NewCrossOriginProtection().Handler(engine), promhttp.Handler(), store.StopCleanup}, nil
 }
 
 func config() huma.Config {

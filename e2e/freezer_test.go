@@ -244,7 +244,8 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 
 func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	s := &shop.Shop{DB: storetest.OpenBare(t), Now: time.Now}
-	server := api.New(s, false)
+	server, err := api.New(s, api.Options{})
+	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
 	t.Cleanup(web.Close)

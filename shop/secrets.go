@@ -71,9 +71,9 @@ var common = func() map[string]bool {
 
 var pinShape = regexp.MustCompile(`^\d{6,12}$`)
 
-// easyPIN says whether a PIN is one of those that are tried first: one that
+// EasyPIN says whether a PIN is one of those that are tried first: one that
 // repeats itself, pairs and runs of digits, a date.
-func easyPIN(pin string) bool {
+func EasyPIN(pin string) bool {
 	n := len(pin)
 	for period := 1; period <= n/2; period++ {
 		repeats := true
@@ -135,7 +135,7 @@ func sound(role, pin, password string) error {
 	if !pinShape.MatchString(pin) {
 		return invalid("pin", "a PIN has 6 to 12 digits")
 	}
-	if easyPIN(pin) {
+	if EasyPIN(pin) {
 		return invalid("pin", "this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose another")
 	}
 	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/store/storetest"
 )
 
 // hears lets a sensor say temperatures, one a minute, ending now.
@@ -177,8 +178,9 @@ func TestTheLogIsBrowsedFilteredAndChecked(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, state.Holds)
 	assert.Equal(t, int64(n), state.Entries)
-	require.NoError(t, h.DB.Gorm.Exec(`alter table entries disable trigger entries_append_only`).Error)
-	require.NoError(t, h.DB.Gorm.Exec(`update entries set why = 'never mind' where seq = 40`).Error)
+	owner := storetest.Owner(t, h.DB).Gorm
+	require.NoError(t, owner.Exec(`alter table entries disable trigger entries_append_only`).Error)
+	require.NoError(t, owner.Exec(`update entries set why = 'never mind' where seq = 40`).Error)
 	state, err = h.CheckLog(h.ctx)
 	require.NoError(t, err)
 	assert.Equal(t, shop.LogState{Entries: 40, Broken: 40}, state)

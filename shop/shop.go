@@ -187,6 +187,9 @@ type Unknown struct{ err error }
 func (e *Unknown) Error() string { return "the answer to a commit was lost: " + e.err.Error() }
 func (e *Unknown) Unwrap() error { return e.err }
 
+// Down says that an error is of a database that does not answer.
+func Down(err error) bool { return store.Down(err) }
+
 // keptFor is how long the answer to a change may be asked for again.
 const keptFor = 7 * 24 * time.Hour
 

@@ -4,13 +4,19 @@ package store
 import (
 	"context"
 	"database/sql"
+	"database/sql/driver"
 	"embed"
 	"errors"
 	"fmt"
+	"io"
 	"io/fs"
 	"log/slog"
+	"net"
+	"strings"
 	"time"
 
+	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/pgxpool"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/pressly/goose/v3"
@@ -39,7 +45,9 @@ func Open(ctx context.Context, url string) (*DB, error) {
 	if err != nil {
 		return nil, fmt.Errorf("the database address cannot be read: %w", err)
 	}
-	config.MaxConns = max(config.MaxConns, 12)
+	if !strings.Contains(url, "pool_max_conns") {
+		config.MaxConns = max(config.MaxConns, 12)
+	}
 	pool, err := pgxpool.NewWithConfig(ctx, config)
 	if err != nil {
 		return nil, fmt.Errorf("open the database: %w", err)
@@ -86,6 +94,59 @@ func (p patient) LogMode(level logger.LogLevel) logger.Interface {
 func (db *DB) Close() {
 	_ = db.SQL.Close()
 	db.Pool.Close()
+}
+
+// Down says that an error is of a database that does not answer, and not of what
+// it was asked.
+func Down(err error) bool {
+	var connect *pgconn.ConnectError
+	var said *pgconn.PgError
+	var network net.Error
+	switch {
+	case errors.As(err, &said):
+		// Shut down by somebody, crashed, starting up; too many connections.
+		return strings.HasPrefix(said.Code, "57P") || strings.HasPrefix(said.Code, "08") || said.Code == "53300"
+	case errors.As(err, &connect), errors.As(err, &network), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF), errors.Is(err, driver.ErrBadConn), errors.Is(err, sql.ErrConnDone):
+		return true
+	}
+	return err != nil && strings.Contains(err.Error(), "conn closed")
+}
+
+// Role is who an address connects as.
+func Role(url string) (string, error) {
+	config, err := pgx.ParseConfig(url)
+	if err != nil {
+		return "", fmt.Errorf("the database address cannot be read: %w", err)
+	}
+	return config.User, nil
+}
+
+// kept are the tables whose rows are written once: nobody who works with them, the
+// application included, may change or remove one.
+var kept = []string{"entries", "freezer_events", "tool_events", "leak_checks", "releases", "samples"}
+
+// Grant lets a role work with the tables, and with those of logs and ledgers only
+// by reading and adding. It is asked by the owner of the tables, after every
+// migration; the owner itself needs no grant.
+func (db *DB) Grant(ctx context.Context, role string) error {
+	var owns bool
+	if err := db.Pool.QueryRow(ctx, `select current_user = $1`, role).Scan(&owns); err != nil || owns {
+		return err
+	}
+	to := pgx.Identifier{role}.Sanitize()
+	for _, do := range []string{
+		`grant usage on schema public to ` + to,
+		`grant select, insert, update, delete on all tables in schema public to ` + to,
+		`grant usage, select on all sequences in schema public to ` + to,
+		`grant execute on all functions in schema public to ` + to,
+		`revoke update, delete, truncate on ` + strings.Join(kept, ", ") + ` from ` + to,
+		`revoke insert, update, delete on goose_db_version from ` + to,
+	} {
+		if _, err := db.Pool.Exec(ctx, do); err != nil {
+			return fmt.Errorf("grant what the application needs: %w", err)
+		}
+	}
+	return nil
 }
 
 // Migrate brings the schema forward: ours with goose, the queue's with its own

@@ -18,7 +18,7 @@ import (
 func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
 
 func TestMigratingTwiceChangesNothing(t *testing.T) {
-	db := storetest.Open(t)
+	db := storetest.Owner(t, storetest.Open(t))
 	require.NoError(t, db.Migrate(context.Background()))
 	var tables int64
 	require.NoError(t, db.Gorm.Raw(`select count(*) from information_schema.tables where table_schema = 'public'`).Scan(&tables).Error)
@@ -27,8 +27,8 @@ func TestMigratingTwiceChangesNothing(t *testing.T) {
 
 func TestTestsDoNotShareADatabase(t *testing.T) {
 	a, b := storetest.Open(t), storetest.Open(t)
-	require.NoError(t, a.Gorm.Exec(`create table only_here (x int)`).Error)
-	assert.Error(t, b.Gorm.Exec(`select * from only_here`).Error)
+	require.NoError(t, storetest.Owner(t, a).Gorm.Exec(`create table only_here (x int)`).Error)
+	assert.Error(t, storetest.Owner(t, b).Gorm.Exec(`select * from only_here`).Error)
 }
 
 func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
@@ -36,7 +36,12 @@ func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
 	insert := `insert into entries (seq, at, what, subject, why, detail, prev, hash) values (1, now(), 'x', 'y', '', '{}', '', '')`
 	require.NoError(t, db.Gorm.Exec(insert).Error)
 	for _, change := range []string{`update entries set why = 'better'`, `delete from entries`, `truncate entries`} {
-		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "append-only", change)
+		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "permission denied", change)
+		assert.ErrorContains(t, storetest.Owner(t, db).Gorm.Exec(change).Error, "append-only", change+", as the owner")
+	}
+	// What is written once is not for the application to change.
+	for _, change := range []string{`delete from freezer_events`, `update releases set mass = 1`, `update leak_checks set pass = true`, `delete from samples`, `alter table entries disable trigger all`, `drop table entries`, `delete from goose_db_version`} {
+		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "SQLSTATE 42501", change)
 	}
 }
 

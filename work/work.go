@@ -68,11 +68,13 @@ func Start(ctx context.Context, db *store.DB, s *shop.Shop) (*Worker, error) {
 	river.AddWorker(workers, &nestWorker{shop: s})
 	river.AddWorker(workers, &recordWorker{shop: s})
 	client, err := river.NewClient(riverpgxv5.New(db.Pool), &river.Config{
-		Logger:            quiet(),
-		Workers:           workers,
-		Queues:            map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, "record": {MaxWorkers: 16}},
-		FetchCooldown:     50 * time.Millisecond,
-		FetchPollInterval: 300 * time.Millisecond,
+		Logger:  quiet(),
+		Workers: workers,
+		Queues:  map[string]river.QueueConfig{river.QueueDefault: {MaxWorkers: 2}, "record": {MaxWorkers: 16}},
+		// Indexes belong to the owner of the tables.
+		ReindexerIndexNames: []string{},
+		FetchCooldown:       50 * time.Millisecond,
+		FetchPollInterval:   300 * time.Millisecond,
 	})
 	if err != nil {
 		return nil, fmt.Errorf("queue: %w", err)
@@ -103,7 +105,13 @@ func (w *Worker) resume(ctx context.Context, s *shop.Shop) {
 	defer close(w.done)
 	ticker := time.NewTicker(3 * time.Second)
 	defer ticker.Stop()
-	for {
+	for n := 0; ; n++ {
+		// Every twenty minutes, and at the start.
+		if n%400 == 0 {
+			if _, err := s.Prune(ctx); err != nil && ctx.Err() == nil {
+				slog.Warn("old keys could not be pruned", "error", err)
+			}
+		}
 		ids, err := s.Abandoned(ctx)
 		for _, id := range ids {
 			if err == nil {

@@ -52,18 +52,36 @@ func newShop(db *store.DB, oven string, altitude float64) (*shop.Shop, error) {
 	return &shop.Shop{DB: db, Queue: queue, Oven: oven, Altitude: altitude, Now: time.Now}, nil
 }
 
+// serveOptions are how a server is reached.
+type serveOptions struct {
+	api.Options
+	metrics string // address of their own listener; empty: none
+}
+
 // serveHTTP answers until ctx is done, then lets running requests end.
-func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, secure bool) error {
+func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, o serveOptions) error {
 	api.Unhurried()
-	server := api.New(s, secure)
+	server, err := api.New(s, o.Options)
+	if err != nil {
+		return err
+	}
 	defer server.Close()
 	streams, end := context.WithCancel(context.Background())
 	defer end()
 	h := &http.Server{Handler: server.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, WriteTimeout: 3 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
 		BaseContext: func(net.Listener) context.Context { return streams },
 		ErrorLog:    slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
-	failed := make(chan error, 1)
+	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
+	if o.metrics != "" {
+		ml, err := listenOn(o.metrics)
+		if err != nil {
+			return err
+		}
+		m := &http.Server{Handler: server.Metrics, ReadHeaderTimeout: 10 * time.Second, WriteTimeout: time.Minute}
+		defer m.Close()
+		go func() { failed <- m.Serve(ml) }()
+	}
 	select {
 	case err := <-failed:
 		return fmt.Errorf("serve: %w", err)
@@ -75,11 +93,24 @@ func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, secure bool) e
 	return h.Shutdown(stop)
 }
 
+// loopback says whether an address can be reached from this machine only.
+func loopback(address string) bool {
+	host, _, err := net.SplitHostPort(address)
+	if err != nil {
+		return false
+	}
+	ip := net.ParseIP(host)
+	return host == "localhost" || ip != nil && ip.IsLoopback()
+}
+
 func serveCommand() *cobra.Command {
-	var listen, oven string
+	var listen, oven, heads string
 	var altitude float64
-	var secure bool
+	var o serveOptions
 	cmd := &cobra.Command{Use: "serve", Short: "Answer HTTP on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+		if !loopback(listen) && !o.Secure {
+			return fmt.Errorf("%s can be reached from other machines: put TLS before the server and give --secure, or listen on 127.0.0.1", listen)
+		}
 		s, err := openShop(cmd.Context(), oven, altitude)
 		if err != nil {
 			return err
@@ -99,16 +130,27 @@ func serveCommand() *cobra.Command {
 			}
 			fmt.Fprintf(cmd.OutOrStdout(), "The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: %s\n", code)
 		}
+		if heads != "" {
+			if err := checkHeads(cmd.Context(), s, heads, cmd.OutOrStdout()); err != nil {
+				return err
+			}
+			go keepHeads(cmd.Context(), s, heads)
+		}
 		l, err := listenOn(listen)
 		if err != nil {
 			return err
 		}
-		return serveHTTP(cmd.Context(), l, s, secure)
+		return serveHTTP(cmd.Context(), l, s, o)
 	}}
-	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on")
-	cmd.Flags().StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
-	cmd.Flags().Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
-	cmd.Flags().BoolVar(&secure, "secure", false, "session cookies for HTTPS only (behind TLS)")
+	f := cmd.Flags()
+	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on; beyond loopback only with --secure")
+	f.StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+	f.Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
+	f.BoolVar(&o.Secure, "secure", false, "behind TLS: session cookies for HTTPS only, and HSTS")
+	f.StringSliceVar(&o.Hosts, "host", nil, "names under which browsers reach the server, such as juxta.example; those of loopback always")
+	f.StringSliceVar(&o.Proxies, "trust-proxy", nil, "addresses of the proxy whose X-Forwarded-For is believed, such as 10.0.0.0/8")
+	f.StringVar(&o.metrics, "metrics", "", "address on which metrics are told (Prometheus), such as 127.0.0.1:9090; without it nowhere")
+	f.StringVar(&heads, "heads", "", "folder in which ends of the log are kept, a file a day")
 	return cmd
 }
 
@@ -145,23 +187,47 @@ func workCommand() *cobra.Command {
 	return cmd
 }
 
+// ownerOr is the address of the database as the role that owns its tables
+// (JUXTA_OWNER_URL), or what is given: one role for both works, and can then do
+// more than it needs.
+func ownerOr(url string) string {
+	if owner := os.Getenv("JUXTA_OWNER_URL"); owner != "" {
+		return owner
+	}
+	return url
+}
+
+// migrate brings a database forward as its owner, and lets the application's role
+// work with it.
+func migrate(ctx context.Context, ownerURL, url string) error {
+	db, err := store.Open(ctx, ownerURL)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	role, err := store.Role(url)
+	if err != nil {
+		return err
+	}
+	return db.Grant(ctx, role)
+}
+
 func migrateCommand() *cobra.Command {
-	return &cobra.Command{Use: "migrate", Short: "Bring a database to the present schema (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	return &cobra.Command{Use: "migrate", Short: "Bring a database to the present schema (JUXTA_OWNER_URL) and grant the application's role (JUXTA_DATABASE_URL) what it needs", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		url, err := databaseURL()
 		if err != nil {
 			return err
 		}
-		db, err := store.Open(cmd.Context(), url)
-		if err != nil {
-			return err
-		}
-		defer db.Close()
-		return db.Migrate(cmd.Context())
+		return migrate(cmd.Context(), ownerOr(url), url)
 	}}
 }
 
 func verifyCommand() *cobra.Command {
-	return &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
+	var dir string
+	cmd := &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log, its kept ends, and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		s, err := openShop(cmd.Context(), "", 0)
 		if err != nil {
 			return err
@@ -171,13 +237,22 @@ func verifyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
+		heads, err := readHeads(dir)
+		if err != nil {
+			return err
+		}
+		if err := s.VerifyHeads(cmd.Context(), heads); err != nil {
+			return err
+		}
 		rolls, err := s.VerifyClocks(cmd.Context())
 		if err != nil {
 			return err
 		}
-		fmt.Fprintf(cmd.OutOrStdout(), "%d entries, the chain holds; %d rolls, every clock is that of its ledger\n", n, rolls)
+		fmt.Fprintf(cmd.OutOrStdout(), "%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its ledger\n", n, len(heads), rolls)
 		return nil
 	}}
+	cmd.Flags().StringVar(&dir, "heads", "var/heads", "folder with the ends of the log that were kept")
+	return cmd
 }
 
 func loggerCommand() *cobra.Command {

@@ -7,12 +7,14 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"log/slog"
 	"math/big"
 	"net"
 	"os"
 	"path/filepath"
 	"strconv"
 	"strings"
+	"sync/atomic"
 	"syscall"
 	"time"
 
@@ -70,6 +72,8 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 	defer release()
 
 	url, external := os.Getenv("JUXTA_DATABASE_URL"), true
+	ownerURL := ownerOr(url)
+	var open atomic.Pointer[store.DB]
 	if url == "" {
 		external = false
 		if o.fresh {
@@ -82,18 +86,28 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 			return err
 		}
 		defer c.Stop()
-		url = c.URL("juxta")
+		url, ownerURL = c.URL("juxta"), c.OwnerURL("juxta")
+		watching, stop := context.WithCancel(context.WithoutCancel(ctx))
+		defer stop() // before the server is stopped
+		go c.Watch(watching, func(event string, err error) {
+			slog.Error(event, "error", err)
+			// Connections to the one before are of no use to anybody.
+			if db := open.Load(); db != nil && err == nil {
+				db.Pool.Reset()
+			}
+		})
 	} else if o.fresh {
 		return errors.New("--fresh never empties a database of JUXTA_DATABASE_URL: give an empty one instead")
+	}
+	if err := migrate(ctx, ownerURL, url); err != nil {
+		return err
 	}
 	db, err := store.Open(ctx, url)
 	if err != nil {
 		return err
 	}
 	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
-		return err
-	}
+	open.Store(db)
 	if o.oven == "" {
 		oven, err := sim.Serve("127.0.0.1:0", o.ovenSpeed, uint64(time.Now().UnixNano()))
 		if err != nil {
@@ -113,6 +127,16 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 	if err := s.Settle(ctx); err != nil {
 		return err
 	}
+	heads := filepath.Join(o.state, "heads")
+	if err := checkHeads(ctx, s, heads, out); err != nil {
+		return err
+	}
+	kept := make(chan struct{})
+	go func() {
+		defer close(kept)
+		keepHeads(ctx, s, heads)
+	}()
+	defer func() { <-kept }()
 	if o.broker == "" {
 		logger, err := sim.ServeLogger("127.0.0.1:0", 20*time.Second, 1, uint64(time.Now().UnixNano()))
 		if err != nil {
@@ -129,7 +153,7 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 	}
 	defer w.Stop()
 	fmt.Fprintf(out, "Juxta is ready: http://127.0.0.1:%d\n%s\nCtrl-C stops everything.\n", o.port, how)
-	return serveHTTP(ctx, l, s, false)
+	return serveHTTP(ctx, l, s, serveOptions{})
 }
 
 // only makes sure that one juxta at a time runs on a state folder.
@@ -165,7 +189,7 @@ func discard(state string) error {
 			return fmt.Errorf("the old database cannot be removed: %w", err)
 		}
 	}
-	for _, name := range []string{"data", "password", "signin"} {
+	for _, name := range []string{"data", "password", "password-owner", "password-app", "signin", "heads"} {
 		if err := os.RemoveAll(filepath.Join(state, name)); err != nil {
 			return fmt.Errorf("%s cannot be removed: %w", name, err)
 		}
@@ -234,9 +258,31 @@ func newSecrets() (demo.Secrets, error) {
 
 // newPIN draws six digits that nobody tries first.
 func newPIN() (string, error) {
-	n, err := rand.Int(rand.Reader, big.NewInt(900000))
-	if err != nil {
-		return "", err
+	for {
+		n, err := rand.Int(rand.Reader, big.NewInt(900000))
+		if err != nil {
+			return "", err
+		}
+		if pin := strconv.FormatInt(n.Int64()+100000, 10); !shop.EasyPIN(pin) {
+			return pin, nil
+		}
 	}
-	return strconv.FormatInt(n.Int64()+100000, 10), nil
+}
+
+// checkHeads holds the log against the ends of it that were kept, and says loudly
+// where it was rewritten: the shop goes on, for its records are needed more than
+// ever.
+func checkHeads(ctx context.Context, s *shop.Shop, dir string, out io.Writer) error {
+	heads, err := readHeads(dir)
+	if err != nil {
+		return err
+	}
+	err = s.VerifyHeads(ctx, heads)
+	var rewritten *shop.RewrittenLog
+	if errors.As(err, &rewritten) {
+		slog.Error("the log was rewritten", "entry", rewritten.Head.Entry)
+		fmt.Fprintf(out, "ATTENTION: %s. Keep the folder %s and ask who had access to the database.\n", rewritten, dir)
+		return nil
+	}
+	return err
 }

@@ -76,6 +76,7 @@ type running struct {
 	pin string
 	// code is what an empty shop asks for.
 	code string
+	said string // on its standard output until it was ready
 }
 
 // stateDir is a folder that the database's own user can reach.
@@ -108,6 +109,7 @@ func launch(t *testing.T, state string, more ...string) running {
 	t.Cleanup(func() { _ = cmd.Process.Signal(os.Interrupt); _, _ = cmd.Process.Wait() })
 	r := running{cmd: cmd}
 	for lines := bufio.NewScanner(out); lines.Scan(); {
+		r.said += lines.Text() + "\n"
 		if m := regexp.MustCompile(`http://\S+`).FindString(lines.Text()); m != "" {
 			r.url = m
 		}
@@ -160,18 +162,25 @@ func (r running) client(t *testing.T) *http.Client {
 
 func (r running) layup(t *testing.T, c *http.Client) shop.LayupView {
 	t.Helper()
-	res, err := c.Get(r.url + "/api/builds?stage=layup")
-	require.NoError(t, err)
-	defer res.Body.Close()
-	var builds []shop.BuildLine
-	require.NoError(t, json.NewDecoder(res.Body).Decode(&builds))
-	require.Len(t, builds, 1)
-	res, err = c.Get(r.url + "/api/layup/" + builds[0].Code)
-	require.NoError(t, err)
-	defer res.Body.Close()
+	var builds shop.BuildPage
+	r.read(t, c, "/api/builds?stage=layup", &builds)
+	require.Len(t, builds.Builds, 1)
 	var v shop.LayupView
-	require.NoError(t, json.NewDecoder(res.Body).Decode(&v))
+	r.read(t, c, "/api/layup/"+builds.Builds[0].Code, &v)
 	return v
+}
+
+// read asks as a page does: again, while the database does not answer.
+func (r running) read(t *testing.T, c *http.Client, path string, into any) {
+	t.Helper()
+	require.Eventually(t, func() bool {
+		res, err := c.Get(r.url + path)
+		if err != nil {
+			return false
+		}
+		defer res.Body.Close()
+		return res.StatusCode == http.StatusOK && json.NewDecoder(res.Body).Decode(into) == nil
+	}, 30*time.Second, 20*time.Millisecond)
 }
 
 // sign signs the next ply and says whether that was acknowledged.
@@ -180,14 +189,20 @@ func (r running) sign(t *testing.T, c *http.Client) int {
 	v := r.layup(t, c)
 	raw, err := json.Marshal(shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: 1})
 	require.NoError(t, err)
-	req, err := http.NewRequest("POST", r.url+"/api/layup/"+v.Build.Code+"/sign", bytes.NewReader(raw))
-	require.NoError(t, err)
-	req.Header.Set("Content-Type", "application/json")
-	req.Header.Set("Idempotency-Key", fmt.Sprintf("sign-%d-of-test", v.Next.Ply))
-	res, err := c.Do(req)
-	require.NoError(t, err)
-	defer res.Body.Close()
-	require.Equal(t, http.StatusOK, res.StatusCode)
+	// Sent again under its key, as a page does, while the database does not answer.
+	require.Eventually(t, func() bool {
+		req, err := http.NewRequest("POST", r.url+"/api/layup/"+v.Build.Code+"/sign", bytes.NewReader(raw))
+		require.NoError(t, err)
+		req.Header.Set("Content-Type", "application/json")
+		req.Header.Set("Idempotency-Key", fmt.Sprintf("sign-%d-of-test", v.Next.Ply))
+		res, err := c.Do(req)
+		if err != nil {
+			return false
+		}
+		res.Body.Close()
+		require.Contains(t, []int{http.StatusOK, http.StatusServiceUnavailable}, res.StatusCode)
+		return res.StatusCode == http.StatusOK
+	}, 30*time.Second, 20*time.Millisecond)
 	return v.Next.Ply
 }
 
@@ -244,7 +259,7 @@ func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
 	res.Body.Close()
 	assert.Equal(t, http.StatusOK, res.StatusCode)
 
-	for name, mode := range map[string]os.FileMode{"password": 0o600, "signin": 0o600} {
+	for name, mode := range map[string]os.FileMode{"password": 0o600, "password-owner": 0o600, "password-app": 0o600, "signin": 0o600} {
 		info, err := os.Stat(filepath.Join(state, name))
 		require.NoError(t, err)
 		assert.Equal(t, mode, info.Mode().Perm(), name)
@@ -255,6 +270,59 @@ func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
 	assert.True(t, done.Success(), "Ctrl-C is an orderly end")
 	_, err = os.Stat(filepath.Join(state, "data", "postmaster.pid"))
 	assert.ErrorIs(t, err, os.ErrNotExist, "and the database server has stopped as well")
+}
+
+// A database server that dies alone is started again, the pages go on, and what
+// was said meanwhile was the truth. The end of the log is written down.
+func TestADatabaseThatDiesIsStartedAgain(t *testing.T) {
+	state := stateDir(t)
+	r := launch(t, state)
+	c := r.client(t)
+	status := func(path string) int {
+		res, err := c.Get(r.url + path)
+		if err != nil {
+			return 0
+		}
+		res.Body.Close()
+		return res.StatusCode
+	}
+	for range 2 {
+		data, err := filepath.EvalSymlinks(filepath.Join(state, "data"))
+		require.NoError(t, err)
+		raw, err := os.ReadFile(filepath.Join(data, "postmaster.pid"))
+		require.NoError(t, err)
+		pid, err := strconv.Atoi(strings.SplitN(string(raw), "\n", 2)[0])
+		require.NoError(t, err)
+		require.NoError(t, syscall.Kill(-pid, syscall.SIGKILL))
+		require.Eventually(t, func() bool {
+			got := status("/api/kits/B-0")
+			assert.NotEqual(t, http.StatusUnauthorized, got, "a fault of the database signs nobody out")
+			return status("/readyz") == http.StatusOK && got != http.StatusServiceUnavailable
+		}, 60*time.Second, 20*time.Millisecond)
+		r.sign(t, c)
+	}
+	require.NoError(t, r.cmd.Process.Signal(os.Interrupt))
+	_, _ = r.cmd.Process.Wait()
+	files, err := os.ReadDir(filepath.Join(state, "heads"))
+	require.NoError(t, err)
+	require.NotEmpty(t, files)
+	name := filepath.Join(state, "heads", files[len(files)-1].Name())
+	raw, err := os.ReadFile(name)
+	require.NoError(t, err)
+	lines := strings.Fields(strings.TrimSpace(string(raw)))
+	require.GreaterOrEqual(t, len(lines), 3)
+	// As if somebody had rewritten the log since.
+	require.NoError(t, os.WriteFile(name, []byte(strings.Replace(string(raw), lines[1], strings.Repeat("0", 64), 1)), 0o600))
+	out := launch(t, state)
+	assert.Contains(t, out.said, "ATTENTION: the log was rewritten: entry "+lines[0])
+}
+
+func TestASecondAddressAsksForTLS(t *testing.T) {
+	cmd := exec.Command(binary, "serve", "--listen", "0.0.0.0:0")
+	cmd.Env = append(os.Environ(), "JUXTA_DATABASE_URL=postgres://nobody@127.0.0.1:1/none")
+	out, err := cmd.CombinedOutput()
+	assert.Error(t, err)
+	assert.Contains(t, string(out), "put TLS before the server and give --secure")
 }
 
 func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {

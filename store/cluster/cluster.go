@@ -15,9 +15,11 @@ import (
 	"os/exec"
 	"os/user"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -29,10 +31,17 @@ import (
 type Cluster struct {
 	dir     string
 	port    int
-	secret  string
-	process *exec.Cmd     // nil when a server from before was found running
-	exited  chan struct{} // closed when the process has ended, exit then says how
-	exit    error
+	secrets map[string]string // by role
+	data    string
+	bin     string
+	owner   *syscall.Credential
+	options Options
+
+	mu       sync.Mutex
+	stopping bool
+	process  *exec.Cmd     // nil when a server from before was found running
+	exited   chan struct{} // closed when the process has ended, exit then says how
+	exit     error
 }
 
 // Options for a server. Throwaway trades durability for speed, for tests.
@@ -41,11 +50,20 @@ type Options struct {
 	Throwaway bool
 }
 
-const superuser, app = "juxta_admin", "juxta"
+// The roles, each with a secret of its own: the superuser makes databases and
+// nothing else; the owner of the tables migrates them; the application works
+// with what it is granted, which is no update and no delete on logs and ledgers.
+const superuser, owner, app = "juxta_admin", "juxta_owner", "juxta"
 
-// Start makes the cluster if dir holds none, starts it, and makes the
-// database "juxta" owned by the unprivileged role "juxta" if it is not there.
-// A server of this cluster that survived its juxta is taken over.
+// files are where the secrets of the roles are kept.
+var files = map[string]string{superuser: "password", owner: "password-owner", app: "password-app"}
+
+// App is the role that the application connects as.
+const App = app
+
+// Start makes the cluster if dir holds none, starts it, and makes the roles and
+// the database "juxta" if they are not there. A server of this cluster that
+// survived its juxta is taken over.
 func Start(ctx context.Context, o Options) (*Cluster, error) {
 	bin, err := binaries()
 	if err != nil {
@@ -58,20 +76,21 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return nil, fmt.Errorf("the state folder cannot be made: %w", err)
 	}
-	c := &Cluster{dir: dir}
-	if c.secret, err = secret(filepath.Join(dir, "password")); err != nil {
-		return nil, err
-	}
-	data, owner, err := c.dataDir()
-	if err != nil {
-		return nil, err
-	}
-	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
-		if err := c.initialise(ctx, bin, data, owner); err != nil {
+	c := &Cluster{dir: dir, bin: bin, options: o, secrets: map[string]string{}}
+	for role, file := range files {
+		if c.secrets[role], err = secret(filepath.Join(dir, file)); err != nil {
 			return nil, err
 		}
 	}
-	if err := c.run(ctx, bin, data, owner, o.Throwaway); err != nil {
+	if c.data, c.owner, err = c.dataDir(); err != nil {
+		return nil, err
+	}
+	if _, err := os.Stat(filepath.Join(c.data, "PG_VERSION")); errors.Is(err, os.ErrNotExist) {
+		if err := c.initialise(ctx); err != nil {
+			return nil, err
+		}
+	}
+	if err := c.run(ctx); err != nil {
 		return nil, err
 	}
 	if err := c.ensureDatabase(ctx); err != nil {
@@ -81,31 +100,54 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	return c, nil
 }
 
-// URL is the address of a database of the cluster, as the unprivileged role.
+// URL is the address of a database of the cluster, as the application's role.
 func (c *Cluster) URL(database string) string { return c.address(app, database) }
 
+// OwnerURL is the address of a database as the role that owns its tables.
+func (c *Cluster) OwnerURL(database string) string { return c.address(owner, database) }
+
+// Create makes another database, as a copy of a template or empty, that belongs
+// to the owner of the tables. It is for tests.
+func (c *Cluster) Create(ctx context.Context, name, template string) error {
+	conn, err := pgx.Connect(ctx, c.address(superuser, "postgres"))
+	if err != nil {
+		return fmt.Errorf("the database does not answer: %w", err)
+	}
+	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }()
+	how := ""
+	if template != "" {
+		how = "template " + pgx.Identifier{template}.Sanitize()
+	}
+	_, err = conn.Exec(ctx, fmt.Sprintf(`create database %s owner %s %s`, pgx.Identifier{name}.Sanitize(), owner, how))
+	return err
+}
+
 func (c *Cluster) address(role, database string) string {
-	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, c.secret), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), Path: database, RawQuery: "sslmode=disable"}
+	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, c.secrets[role]), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), Path: database, RawQuery: "sslmode=disable"}
 	return u.String()
 }
 
 // Stop shuts the server down in order and waits for it.
 func (c *Cluster) Stop() {
+	c.mu.Lock()
+	c.stopping = true
+	process, exited := c.process, c.exited
+	c.mu.Unlock()
 	pid := c.pid()
 	if pid == 0 {
 		return
 	}
-	if c.process != nil {
+	if process != nil {
 		select {
-		case <-c.exited:
+		case <-exited:
 			return
 		default:
 		}
 	}
 	_ = syscall.Kill(pid, syscall.SIGINT) // fast shutdown: clients are let go
-	if c.process != nil {
+	if process != nil {
 		select {
-		case <-c.exited:
+		case <-exited:
 		case <-time.After(20 * time.Second):
 			_ = syscall.Kill(pid, syscall.SIGQUIT)
 		}
@@ -210,7 +252,8 @@ func (c *Cluster) command(ctx context.Context, owner *syscall.Credential, path s
 	return cmd
 }
 
-func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *syscall.Credential) error {
+func (c *Cluster) initialise(ctx context.Context) error {
+	bin, data, owner := c.bin, c.data, c.owner
 	// initdb runs as the server's user and reads the password from a file of
 	// its own, gone right after.
 	file, err := os.CreateTemp("", "juxta-initdb-")
@@ -218,7 +261,7 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 		return err
 	}
 	defer os.Remove(file.Name())
-	if _, err := file.WriteString(c.secret + "\n"); err != nil {
+	if _, err := file.WriteString(c.secrets[superuser] + "\n"); err != nil {
 		return err
 	}
 	if err := file.Close(); err != nil {
@@ -230,7 +273,7 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 		}
 	}
 	cmd := c.command(ctx, owner, filepath.Join(bin, "initdb"), "-D", data, "-U", superuser,
-		"--auth=scram-sha-256", "--pwfile="+file.Name(), "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions", "--no-sync")
+		"--auth=scram-sha-256", "--pwfile="+file.Name(), "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions", "--no-sync", "--data-checksums")
 	if out, err := cmd.CombinedOutput(); err != nil {
 		_ = os.RemoveAll(filepath.Join(data, "PG_VERSION"))
 		return fmt.Errorf("the database cluster could not be made: %s", reason(string(out), err))
@@ -241,12 +284,13 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 // run starts the server, or takes over one that survived. What passes by itself
 // is tried again: a port that somebody else took a moment before, and memory
 // that the dying processes of a killed server still hold.
-func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
-	if running, err := c.survivor(ctx, data); running || err != nil {
+func (c *Cluster) run(ctx context.Context) error {
+	if running, err := c.survivor(ctx, c.data); running || err != nil {
 		return err
 	}
+	c.checksums(ctx)
 	for tries := 20; ; tries-- {
-		err := c.launch(ctx, bin, data, owner, throwaway)
+		err := c.launch(ctx, 0)
 		var failed *startError
 		if err == nil || tries == 0 || !errors.As(err, &failed) || !failed.passes() {
 			return err
@@ -257,6 +301,73 @@ func (c *Cluster) run(ctx context.Context, bin, data string, owner *syscall.Cred
 		case <-time.After(150 * time.Millisecond):
 		}
 	}
+}
+
+// checksums turns the checksums of data pages on where an older Juxta made the
+// cluster without them. What was not shut down in order has to recover first, and
+// gets them at the next start.
+func (c *Cluster) checksums(ctx context.Context) {
+	out, err := c.command(ctx, c.owner, filepath.Join(c.bin, "pg_controldata"), "-D", c.data).Output()
+	if err == nil && regexp.MustCompile(`checksum version:\s+0\b`).Match(out) {
+		_ = c.command(ctx, c.owner, filepath.Join(c.bin, "pg_checksums"), "--enable", "-D", c.data).Run()
+	}
+}
+
+// Watch starts the server again, on its port, when it ends without having been
+// told to, until ctx is done; told hears of it.
+func (c *Cluster) Watch(ctx context.Context, told func(event string, err error)) {
+	for wait := 200 * time.Millisecond; ; {
+		if !c.ended(ctx) {
+			return
+		}
+		told("the database server ended and is started again", c.exit)
+		for {
+			_ = os.Remove(filepath.Join(c.data, "postmaster.pid"))
+			err := c.launch(ctx, c.port)
+			if err == nil {
+				told("the database server answers again", nil)
+				wait = 200 * time.Millisecond
+				break
+			}
+			if ctx.Err() != nil {
+				return
+			}
+			told("the database server does not start", err)
+			select {
+			case <-ctx.Done():
+				return
+			case <-time.After(wait):
+			}
+			wait = min(2*wait, 5*time.Second)
+		}
+	}
+}
+
+// ended waits until the server has ended by itself; false when that is no more of
+// interest.
+func (c *Cluster) ended(ctx context.Context) bool {
+	c.mu.Lock()
+	exited := c.exited
+	c.mu.Unlock()
+	if exited != nil {
+		select {
+		case <-ctx.Done():
+			return false
+		case <-exited:
+		}
+	} else {
+		// One that was taken over is no child: it is looked at.
+		for pid := c.pid(); Alive(pid); {
+			select {
+			case <-ctx.Done():
+				return false
+			case <-time.After(500 * time.Millisecond):
+			}
+		}
+	}
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return !c.stopping && ctx.Err() == nil
 }
 
 // startError is a server that ended before it answered, with its log.
@@ -273,29 +384,35 @@ func (e *startError) passes() bool {
 	return strings.Contains(e.log, "Address already in use") || strings.Contains(e.log, "is still in use")
 }
 
-// launch starts a server on a free port and waits until it answers.
-func (c *Cluster) launch(ctx context.Context, bin, data string, owner *syscall.Credential, throwaway bool) error {
-	port, err := freePort()
-	if err != nil {
-		return err
+// launch starts a server, on a free port or on one that is known already, and
+// waits until it answers.
+func (c *Cluster) launch(ctx context.Context, port int) error {
+	if port == 0 {
+		free, err := freePort()
+		if err != nil {
+			return err
+		}
+		port = free
 	}
 	c.port = port
-	log, err := os.OpenFile(filepath.Join(c.dir, "postgres.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o600)
+	log, from, err := c.log()
 	if err != nil {
 		return err
 	}
 	defer log.Close()
-	args := []string{"-D", data, "-p", strconv.Itoa(port), "-h", "127.0.0.1", "-c", "unix_socket_directories=", "-c", "max_connections=120"}
-	if throwaway {
+	args := []string{"-D", c.data, "-p", strconv.Itoa(port), "-h", "127.0.0.1", "-c", "unix_socket_directories=", "-c", "max_connections=120", "-c", "log_line_prefix=%m [%p] "}
+	if c.options.Throwaway {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "shared_buffers=64MB")
 	}
-	cmd := c.command(context.WithoutCancel(ctx), owner, filepath.Join(bin, "postgres"), args...)
+	cmd := c.command(context.WithoutCancel(ctx), c.owner, filepath.Join(c.bin, "postgres"), args...)
 	cmd.Stdout, cmd.Stderr = log, log
 	if err := cmd.Start(); err != nil {
 		return fmt.Errorf("the database server could not be started: %w", err)
 	}
 	exited := make(chan struct{})
+	c.mu.Lock()
 	c.process, c.exited = cmd, exited
+	c.mu.Unlock()
 	go func() {
 		c.exit = cmd.Wait()
 		close(exited)
@@ -316,13 +433,38 @@ func (c *Cluster) launch(ctx context.Context, bin, data string, owner *syscall.C
 		select {
 		case <-exited:
 			raw, _ := os.ReadFile(log.Name())
-			return &startError{string(raw), log.Name(), c.exit}
+			return &startError{string(raw[min(from, len(raw)):]), log.Name(), c.exit}
 		case <-ctx.Done():
 			c.Stop()
 			return ctx.Err()
 		case <-time.After(30 * time.Millisecond):
 		}
 	}
+}
+
+// largestLog is how large the server's log grows before a new one is begun; the
+// one before is kept beside it.
+const largestLog = 8 << 20
+
+// log opens the server's log, which is kept over starts, and says where what
+// comes now begins.
+func (c *Cluster) log() (*os.File, int, error) {
+	path := filepath.Join(c.dir, "postgres.log")
+	if info, err := os.Stat(path); err == nil && info.Size() > largestLog {
+		if err := os.Rename(path, path+".1"); err != nil {
+			return nil, 0, err
+		}
+	}
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o600)
+	if err != nil {
+		return nil, 0, err
+	}
+	info, err := f.Stat()
+	if err != nil {
+		f.Close()
+		return nil, 0, err
+	}
+	return f, int(info.Size()), nil
 }
 
 // survivor says whether a server of this data folder still runs and answers;
@@ -407,19 +549,41 @@ func (c *Cluster) ensureDatabase(ctx context.Context) error {
 		return fmt.Errorf("the database does not answer: %w", err)
 	}
 	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }()
-	var role, database bool
-	if err := conn.QueryRow(ctx, `select exists(select from pg_roles where rolname = $1), exists(select from pg_database where datname = $1)`, app).Scan(&role, &database); err != nil {
-		return err
-	}
-	if !role {
-		// A role is no parameter; the secret is hex of our own making.
-		if _, err := conn.Exec(ctx, fmt.Sprintf(`create role %s login createdb password '%s'`, app, c.secret)); err != nil {
+	for _, role := range []string{owner, app} {
+		var there bool
+		if err := conn.QueryRow(ctx, `select exists (select from pg_roles where rolname = $1)`, role).Scan(&there); err != nil {
+			return err
+		}
+		how := "alter"
+		if !there {
+			how = "create"
+		}
+		// A role is no parameter; the secret is hex of our own making. A role of
+		// before, which could make databases and knew the superuser's secret, is
+		// put right.
+		if _, err := conn.Exec(ctx, fmt.Sprintf(`%s role %s login nosuperuser nocreatedb nocreaterole password '%s'`, how, role, c.secrets[role])); err != nil {
 			return fmt.Errorf("make the database role: %w", err)
 		}
 	}
-	if !database {
-		if _, err := conn.Exec(ctx, fmt.Sprintf(`create database %s owner %s`, app, app)); err != nil {
-			return fmt.Errorf("make the database: %w", err)
+	var of string
+	switch err := conn.QueryRow(ctx, `select pg_get_userbyid(datdba) from pg_database where datname = $1`, app).Scan(&of); {
+	case errors.Is(err, pgx.ErrNoRows):
+		_, err := conn.Exec(ctx, fmt.Sprintf(`create database %s owner %s`, app, owner))
+		return err
+	case err != nil:
+		return err
+	case of == owner:
+		return nil
+	}
+	// Until now the application owned its tables.
+	in, err := pgx.Connect(ctx, c.address(superuser, app))
+	if err != nil {
+		return err
+	}
+	defer func() { _ = in.Close(context.WithoutCancel(ctx)) }()
+	for _, do := range []string{`reassign owned by %s to %s`, `alter database %s owner to %s`} {
+		if _, err := in.Exec(ctx, fmt.Sprintf(do, app, owner)); err != nil {
+			return fmt.Errorf("give the tables to their owner: %w", err)
 		}
 	}
 	return nil

@@ -59,8 +59,79 @@ func TestAClusterIsPrivateUnprivilegedAndOnLoopbackOnly(t *testing.T) {
 		assert.NotContains(t, string(status), "Uid:\t0\t", "never as root")
 	}
 	ctx := context.Background()
-	_, err = pgx.Connect(ctx, strings.Replace(c.URL("juxta"), c.secret, "guess", 1))
+	_, err = pgx.Connect(ctx, strings.Replace(c.URL("juxta"), c.secrets[app], "guess", 1))
 	assert.ErrorContains(t, err, "password authentication failed")
+}
+
+// The application cannot make databases, does not own its tables, and its secret
+// opens nothing else. Data pages have checksums.
+func TestRolesHaveWhatTheyNeed(t *testing.T) {
+	dir := state(t)
+	c := start(t, dir)
+	assert.Equal(t, "on", query(t, c, "show data_checksums"))
+	assert.Equal(t, "false false false", query(t, c, "select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = current_user"))
+	assert.Equal(t, "juxta_owner", query(t, c, "select pg_get_userbyid(datdba)::text from pg_database where datname = 'juxta'"))
+	ctx := context.Background()
+	for _, role := range []string{superuser, owner} {
+		_, err := pgx.Connect(ctx, strings.Replace(c.URL("juxta"), "//"+app+":", "//"+role+":", 1))
+		assert.ErrorContains(t, err, "password authentication failed", role)
+	}
+	conn, err := pgx.Connect(ctx, c.URL("juxta"))
+	require.NoError(t, err)
+	defer conn.Close(ctx)
+	_, err = conn.Exec(ctx, `copy (select 1) to program 'true'`)
+	assert.ErrorContains(t, err, "SQLSTATE 42501")
+	_, err = conn.Exec(ctx, `create table mine (x int)`)
+	assert.ErrorContains(t, err, "permission denied")
+}
+
+// A cluster of before, in which the application owned its tables and knew the
+// superuser's secret, is put right at the next start.
+func TestAnOlderClusterIsPutRight(t *testing.T) {
+	dir := state(t)
+	c := start(t, dir)
+	ctx := context.Background()
+	conn, err := pgx.Connect(ctx, c.address(superuser, "juxta"))
+	require.NoError(t, err)
+	for _, do := range []string{`alter database juxta owner to juxta`, `alter role juxta createdb password '` + c.secrets[superuser] + `'`, `set role juxta`, `create table old (x int)`} {
+		_, err := conn.Exec(ctx, do)
+		require.NoError(t, err, do)
+	}
+	require.NoError(t, conn.Close(ctx))
+	c.Stop()
+	require.NoError(t, os.Remove(filepath.Join(dir, "password-app")))
+	again := start(t, dir)
+	assert.Equal(t, "juxta_owner", query(t, again, "select tableowner::text from pg_tables where tablename = 'old'"))
+	_, err = pgx.Connect(ctx, strings.Replace(again.URL("juxta"), again.secrets[app], again.secrets[superuser], 1))
+	assert.ErrorContains(t, err, "password authentication failed")
+}
+
+// A server that is killed is started again on its port; its log is kept.
+func TestAServerThatDiesIsStartedAgain(t *testing.T) {
+	dir := state(t)
+	c := start(t, dir)
+	ctx, cancel := context.WithCancel(context.Background())
+	events, over := make(chan string, 20), make(chan struct{})
+	go func() {
+		defer close(over)
+		c.Watch(ctx, func(event string, _ error) { events <- event })
+	}()
+	port := c.port
+	for range 2 {
+		require.NoError(t, syscall.Kill(-c.pid(), syscall.SIGKILL))
+		assert.Equal(t, "the database server ended and is started again", <-events)
+		for e := <-events; e != "the database server answers again"; e = <-events {
+		}
+		assert.Equal(t, "1", query(t, c, "select '1'"))
+		assert.Equal(t, port, c.port)
+	}
+	raw, err := os.ReadFile(filepath.Join(dir, "postgres.log"))
+	require.NoError(t, err)
+	assert.GreaterOrEqual(t, strings.Count(string(raw), "ready to accept connections"), 3)
+	cancel()
+	<-over
+	c.Stop()
+	assert.False(t, Alive(c.pid()), "one that is told to stop is not started again")
 }
 
 func TestAServerThatSurvivedIsTakenOver(t *testing.T) {

@@ -9,8 +9,6 @@ import (
 	"sync/atomic"
 	"testing"
 
-	"github.com/jackc/pgx/v5"
-
 	"juxta/store"
 	"juxta/store/cluster"
 )
@@ -35,69 +33,103 @@ func Run(m *testing.M, fill ...func(context.Context, *store.DB) error) int {
 		return 1
 	}
 	defer running.Stop()
-	db, err := store.Open(ctx, running.URL("juxta"))
-	if err == nil {
-		err = db.Migrate(ctx)
-		for _, f := range fill {
-			if err == nil {
-				err = f(ctx, db)
-			}
-		}
-		db.Close()
-	}
-	if err != nil {
+	if err := fillTemplate(ctx, fill); err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
 	return m.Run()
 }
 
+func fillTemplate(ctx context.Context, fill []func(context.Context, *store.DB) error) error {
+	if err := migrate(ctx, "juxta"); err != nil {
+		return err
+	}
+	db, err := store.Open(ctx, running.URL("juxta"))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	for _, f := range fill {
+		if err := f(ctx, db); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// migrate brings a database forward as its owner.
+func migrate(ctx context.Context, name string) error {
+	db, err := store.Open(ctx, running.OwnerURL(name))
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if err := db.Migrate(ctx); err != nil {
+		return err
+	}
+	return db.Grant(ctx, cluster.App)
+}
+
+// Owner opens the database of a test as the role that owns its tables, for what
+// the application itself may not do.
+func Owner(t testing.TB, db *store.DB) *store.DB {
+	t.Helper()
+	owner, err := store.Open(context.Background(), running.OwnerURL(db.Pool.Config().ConnConfig.Database))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(owner.Close)
+	return owner
+}
+
 // URL clones the template and gives the address of the clone.
 func URL(t testing.TB) string {
 	t.Helper()
-	return create(t, "template juxta")
+	return running.URL(create(t, "juxta"))
 }
 
-// Bare gives the address of an empty database, without any schema.
+// Bare gives the address of an empty database, without any schema, as the role
+// that owns it.
 func Bare(t testing.TB) string {
 	t.Helper()
-	return create(t, "")
+	return running.OwnerURL(create(t, ""))
 }
 
 // OpenBare gives a test a migrated database without what fills the template.
 func OpenBare(t testing.TB) *store.DB {
 	t.Helper()
-	db, err := store.Open(context.Background(), Bare(t))
-	if err == nil {
-		err = db.Migrate(context.Background())
-	}
+	name := create(t, "")
+	err := migrate(context.Background(), name)
 	if err != nil {
 		t.Fatal(err)
 	}
-	t.Cleanup(db.Close)
-	return db
+	return open(t, running.URL(name))
 }
 
-func create(t testing.TB, how string) string {
+func create(t testing.TB, template string) string {
 	t.Helper()
-	ctx := context.Background()
 	name := fmt.Sprintf("test_%d", next.Add(1))
-	conn, err := pgx.Connect(ctx, running.URL("postgres"))
-	if err != nil {
+	if err := running.Create(context.Background(), name, template); err != nil {
 		t.Fatal(err)
 	}
-	defer conn.Close(ctx)
-	// Names are no parameters; this one is ours.
-	if _, err := conn.Exec(ctx, fmt.Sprintf(`create database %s %s`, name, how)); err != nil {
-		t.Fatal(err)
-	}
-	return running.URL(name)
+	return name
 }
 
-// Open gives a test its own migrated, empty database.
+// Open gives a test its own migrated database.
 func Open(t testing.TB) *store.DB {
 	t.Helper()
-	db, err := store.Open(context.Background(), URL(t))
+	return open(t, URL(t))
+}
+
+// OpenNarrow gives a test its own database with a pool of so many connections.
+func OpenNarrow(t testing.TB, connections int) *store.DB {
+	t.Helper()
+	return open(t, fmt.Sprintf("%s&pool_max_conns=%d", URL(t), connections))
+}
+
+func open(t testing.TB, url string) *store.DB {
+	t.Helper()
+	db, err := store.Open(context.Background(), url)
 	if err != nil {
 		t.Fatal(err)
 	}
