@@ -51,11 +51,15 @@ func open(t *testing.T) *browser {
 
 func serve(t testing.TB) (*browser, *shop.Shop) {
 	t.Helper()
-	db := storetest.Open(t)
+	return serveOn(t, storetest.Open(t), api.Options{})
+}
+
+func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
+	t.Helper()
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
 	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}
-	server, err := api.New(s, api.Options{})
+	server, err := api.New(s, o)
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)

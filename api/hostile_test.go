@@ -113,7 +113,7 @@ func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 	before := slog.Default()
 	slog.SetDefault(slog.New(slog.NewJSONHandler(&log, nil)))
 	t.Cleanup(func() { slog.SetDefault(before) })
-	require.NoError(t, db.Gorm.Exec(`alter table people rename to hidden`).Error)
+	require.NoError(t, storetest.Owner(t, db).Gorm.Exec(`alter table people rename to hidden`).Error)
 	res, err := http.Get(web.URL + "/api/people")
 	require.NoError(t, err)
 	defer res.Body.Close()

@@ -121,10 +121,17 @@ func Open(t testing.TB) *store.DB {
 	return open(t, URL(t))
 }
 
-// OpenNarrow gives a test its own database with a pool of so many connections.
-func OpenNarrow(t testing.TB, connections int) *store.DB {
+// OpenNarrow gives a test its own database, with what fills the template or bare,
+// and a pool of one connection: whoever takes a second one waits for ever.
+func OpenNarrow(t testing.TB, bare bool) *store.DB {
 	t.Helper()
-	return open(t, fmt.Sprintf("%s&pool_max_conns=%d", URL(t), connections))
+	name := create(t, map[bool]string{false: "juxta"}[bare])
+	if bare {
+		if err := migrate(context.Background(), name); err != nil {
+			t.Fatal(err)
+		}
+	}
+	return open(t, running.URL(name)+"&pool_max_conns=1")
 }
 
 func open(t testing.TB, url string) *store.DB {
