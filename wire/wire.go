@@ -217,6 +217,7 @@ type RunLimits struct {
 	MinVacuum float64 `json:"minVacuum" doc:"Pa below the air outside"`
 	MinCure   float64 `json:"minCure" doc:"Degree of cure at the end, 0 to 1"`
 	MaxGap    float64 `json:"maxGap" doc:"Longest silence in the log, s"`
+	MaxAirOut float64 `json:"maxAirOut,omitempty" doc:"How long the air may lie outside its band at a stretch while the set point stands, s; 0: 600" minimum:"0"`
 }
 
 // Core is the limits as the core's value.

@@ -300,8 +300,8 @@ func TestARecipeForeseenIsJudgedAsItsRun(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, v.Met)
 	assert.Equal(t, run.Alpha, v.Alpha)
-	assert.Equal(t, run.Checks[:len(v.Checks)], v.Checks, "all but vacuum and silence, which are not planned")
-	assert.Len(t, run.Checks, len(v.Checks)+2)
+	assert.Equal(t, run.Checks[:len(v.Checks)], v.Checks, "all but vacuum, air and silence, which are not planned")
+	assert.Len(t, run.Checks, len(v.Checks)+3)
 	// A tighter limit than the recipe keeps is told before anything is heated.
 	l.MaxPart = 390
 	_, v, err = Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)

@@ -1,6 +1,7 @@
 package cure
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -21,6 +22,21 @@ type Limits struct {
 	MinVacuum float64 // Pa
 	MinCure   float64 // degree of cure at the end, by the lagging sensor
 	MaxGap    float64 // longest silence in the log, s
+	// MaxAirOut is how long the air may lie outside its band at a stretch while the
+	// set point stands, s; 0 means [UsualAirOut].
+	MaxAirOut float64
+}
+
+// UsualAirOut is how long the air may lie outside its band where nobody entered
+// another time: a door that was opened for a look is over by then (common
+// practice, no source).
+const UsualAirOut = 600.0
+
+func (l Limits) airOut() float64 {
+	if l.MaxAirOut == 0 {
+		return UsualAirOut
+	}
+	return l.MaxAirOut
 }
 
 // Check is one limit and what the run did. AtLeast says which side of the
@@ -67,10 +83,15 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if len(lag) < 2 || len(lead) < 2 {
 		return Verdict{}, fmt.Errorf("a part sensor gave no reading that counts: the run cannot be judged")
 	}
-	if err := v.heat(lead, lag, r, l, k, alpha0); err != nil {
+	set := make([]Point, len(log))
+	for i, s := range log {
+		set[i] = Point{s.T, s.SetPoint}
+	}
+	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
 	v.add(vacuum(log, l.MinVacuum))
+	v.add(airBand(log, r, l.airOut()))
 	gap, at := longestGap(lag)
 	v.add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
 		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
@@ -91,12 +112,12 @@ func Foresee(r Recipe, l Limits, k Kinetics, alpha0, lag, dt, longest float64) (
 	if plan[len(plan)-1].T >= longest {
 		return plan, Verdict{}, fmt.Errorf("the part would not reach the recipe's holds within %.0f h", longest/3600)
 	}
-	part := make([]Point, len(plan))
+	part, set := make([]Point, len(plan)), make([]Point, len(plan))
 	for i, p := range plan {
-		part[i] = Point{p.T, p.Part}
+		part[i], set[i] = Point{p.T, p.Part}, Point{p.T, p.SetPoint}
 	}
 	var v Verdict
-	if err := v.heat(part, part, r, l, k, alpha0); err != nil {
+	if err := v.heat(set, part, part, r, l, k, alpha0); err != nil {
 		return plan, Verdict{}, err
 	}
 	v.met()
@@ -111,10 +132,11 @@ func (v *Verdict) met() {
 
 // heat judges what the part's temperatures did: holds, the hottest reading, the
 // steepest heating, the degree of cure.
-func (v *Verdict) heat(lead, lag []Point, r Recipe, l Limits, k Kinetics, alpha0 float64) error {
-	for i, s := range r.Segments {
+func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, alpha0 float64) error {
+	for i, at := range holds(set, r) {
+		s := r.Segments[i]
 		if s.Hold > 0 && s.WaitPart > 0 {
-			held, at := longestAbove(lag, s.Target-l.SoakBelow)
+			held, at := longestAbove(between(lag, at.from, at.to), s.Target-l.SoakBelow)
 			floor := unit.Celsius(s.Target - l.SoakBelow)
 			v.add(Check{fmt.Sprintf("hold %d at %.0f °C or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
 				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, floor, s.Hold/60)})
@@ -180,6 +202,109 @@ func clean(log []Sample, read func(Sample) float64) []Point {
 		out = append(out, p)
 	}
 	return out
+}
+
+// stay is the time in which the set point stands at a segment's target.
+type stay struct{ from, to float64 }
+
+// setPointWithin is how far the set point may lie from its target and stand at it:
+// an oven takes it in tenths of a kelvin.
+const setPointWithin = 0.06
+
+// holds are the stays of a recipe's segments, so that what one hold lacks is not
+// made up for by another that is hotter. When the set point comes and goes is told
+// by the ramps before and after, between samples as well. Segments that follow
+// each other at one target share its time: each has what those before it leave.
+func holds(set []Point, r Recipe) []stay {
+	out := make([]stay, len(r.Segments))
+	next := 0
+	for i, s := range r.Segments {
+		if i > 0 && s.Target == r.Segments[i-1].Target {
+			before := out[i-1]
+			out[i] = stay{math.Min(before.from+r.Segments[i-1].Hold, before.to), before.to}
+			continue
+		}
+		first := next
+		for first < len(set) && math.Abs(set[first].Temperature-s.Target) > setPointWithin {
+			first++
+		}
+		if first == len(set) {
+			continue // the run ended before it, or passed it between two samples
+		}
+		last := first
+		for last+1 < len(set) && math.Abs(set[last+1].Temperature-s.Target) <= setPointWithin {
+			last++
+		}
+		out[i] = stay{set[first].T, set[last].T}
+		if first > 0 {
+			out[i].from = math.Min(set[first].T, set[first-1].T+math.Abs(s.Target-set[first-1].Temperature)/s.Rate)
+		}
+		// It leaves by the ramp of the next segment that leads elsewhere.
+		for k := i + 1; k < len(r.Segments) && last+1 < len(set); k++ {
+			if n := r.Segments[k]; n.Target != s.Target {
+				out[i].to = math.Max(set[last].T, set[last+1].T-math.Abs(set[last+1].Temperature-s.Target)/n.Rate)
+				break
+			}
+		}
+		next = last + 1
+	}
+	return out
+}
+
+// between is the part of a history that lies in a time, with its ends put in.
+func between(history []Point, from, to float64) []Point {
+	at := func(t float64) (Point, bool) {
+		k, exact := slices.BinarySearchFunc(history, t, func(p Point, t float64) int { return cmp.Compare(p.T, t) })
+		switch {
+		case exact:
+			return history[k], true
+		case k == 0 || k == len(history):
+			return Point{}, false
+		}
+		a, b := history[k-1], history[k]
+		return Point{t, a.Temperature + (b.Temperature-a.Temperature)*(t-a.T)/(b.T-a.T)}, true
+	}
+	var out []Point
+	if p, ok := at(from); ok {
+		out = append(out, p)
+	}
+	for _, p := range history {
+		if p.T > from && p.T < to {
+			out = append(out, p)
+		}
+	}
+	if p, ok := at(to); ok && to > from {
+		out = append(out, p)
+	}
+	return out
+}
+
+// airBand judges the air against the band about its set point that the plan draws,
+// while the set point stands: on ramps the air lags, and the part is what counts.
+func airBand(log []Sample, r Recipe, most float64) Check {
+	c := Check{What: fmt.Sprintf("longest time of the air outside ±%.0f K while it holds", r.Tolerance), Limit: most, Unit: "s", Says: "the air sensor gave no reading"}
+	air := clean(log, func(s Sample) float64 { return s.Air })
+	if len(air) == 0 {
+		// Nobody knows: it counts as outside all the time.
+		c.Found = math.Max(log[len(log)-1].T-log[0].T, most+1)
+		return c
+	}
+	set := make([]Point, len(log))
+	for i, s := range log {
+		set[i] = Point{s.T, s.SetPoint}
+	}
+	for i, at := range holds(set, r) {
+		off := between(air, at.from, at.to)
+		for k := range off {
+			off[k].Temperature = math.Abs(off[k].Temperature - r.Segments[i].Target)
+		}
+		if out, from := longestAbove(off, r.Tolerance+1e-9); out > c.Found {
+			c.Found, c.At = out, from
+		}
+	}
+	c.Met = c.Found <= most
+	c.Says = fmt.Sprintf("%.0f min, at most %.0f min", c.Found/60, most/60)
+	return c
 }
 
 // longestAbove is the longest unbroken stretch at or above a temperature, and

@@ -97,8 +97,10 @@ func (c Controller) Step(r Recipe, lag, dt float64) Controller {
 type Planned struct{ T, SetPoint, Low, High, Part float64 }
 
 // Plan walks the recipe with a part that follows the set point with a time
-// constant of lag seconds, in steps of dt, for at most longest seconds. It
-// needs a recipe that passes [Recipe.Check].
+// constant of lag seconds, for at most longest seconds, and tells every dt
+// seconds where both are. Ramps, waits and holds are integrated exactly (a first-
+// order lag has a closed form on each), so that dt changes nothing but how many
+// points there are. It needs a recipe that passes [Recipe.Check].
 func Plan(r Recipe, lag, dt, longest float64) []Planned {
 	c, part := Begin(r), r.Start
 	var out []Planned
@@ -107,7 +109,58 @@ func Plan(r Recipe, lag, dt, longest float64) []Planned {
 		if c.Done || t >= longest {
 			return out
 		}
-		part += (c.SetPoint - part) * (1 - math.Exp(-dt/math.Max(lag, 1e-9)))
-		c = c.Step(r, part, dt)
+		c, part = c.glide(r, part, math.Max(lag, 1e-9), dt)
 	}
+}
+
+// glide moves on by dt seconds with a part that follows the set point with a time
+// constant.
+func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64) {
+	for dt > 0 && !c.Done {
+		s := r.Segments[c.Segment]
+		if gap := s.Target - c.SetPoint; gap != 0 {
+			whole := math.Abs(gap) / s.Rate
+			slope, move := math.Copysign(s.Rate, gap), math.Min(dt, whole)
+			part = follow(part, c.SetPoint, slope, lag, move)
+			if c.SetPoint += slope * move; move == whole {
+				c.SetPoint = s.Target
+			}
+			dt -= move
+			continue
+		}
+		if c.Held == 0 && s.WaitPart > 0 && part < s.WaitPart {
+			c.Waiting = true
+			until := math.Inf(1)
+			if c.SetPoint > s.WaitPart {
+				until = lag * math.Log((c.SetPoint-part)/(c.SetPoint-s.WaitPart))
+			}
+			if until > dt {
+				return c, follow(part, c.SetPoint, 0, lag, dt)
+			}
+			part = s.WaitPart
+			dt -= until
+		}
+		c.Waiting = false
+		hold := math.Min(dt, s.Hold-c.Held)
+		part = follow(part, c.SetPoint, 0, lag, hold)
+		c.Held += hold
+		dt -= hold
+		if c.Held < s.Hold {
+			return c, part
+		}
+		c.Held = 0
+		if c.Segment+1 == len(r.Segments) {
+			c.Done = true
+		} else {
+			c.Segment++
+		}
+	}
+	return c, part
+}
+
+// follow is where a first-order lag is after t seconds behind a set point that
+// begins at from and moves by slope: the solution of lag·dp/dt = s(t) − p.
+func follow(p, from, slope, lag, t float64) float64 {
+	behind := slope * lag
+	return from + slope*t - behind + (p-from+behind)*math.Exp(-t/lag)
 }

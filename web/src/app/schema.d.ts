@@ -5076,6 +5076,11 @@ export interface components {
         RunLimits: {
             /**
              * Format: double
+             * @description How long the air may lie outside its band at a stretch while the set point stands, s; 0: 600
+             */
+            maxAirOut?: number;
+            /**
+             * Format: double
              * @description Longest silence in the log, s
              */
             maxGap: number;

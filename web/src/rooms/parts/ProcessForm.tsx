@@ -80,7 +80,7 @@ export function ProcessForm({
       need
       label={label}
       scale={scale}
-      value={p.runLimits[name] + offset}
+      value={(p.runLimits[name] ?? 0) + offset}
       set={(x) => x !== undefined && set({ runLimits: { ...p.runLimits, [name]: x - offset } })}
     />
   );
@@ -146,6 +146,12 @@ export function ProcessForm({
           {limit("Degree of cure at least, %", "minCure", 100)}
           {limit("Holds count from, K below", "soakBelow", 1)}
           {limit("Log silent at most, s", "maxGap", 1)}
+          <Figure
+            label="Air off its band at most, min"
+            scale={1 / 60}
+            value={p.runLimits.maxAirOut || 600}
+            set={(x) => set({ runLimits: { ...p.runLimits, maxAirOut: x ?? 0 } })}
+          />
         </Row>
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
