@@ -22,8 +22,11 @@ import (
 const pollEvery = 400 * time.Millisecond
 
 func (r *routes) cut() {
-	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked", func(ctx context.Context, _ *none) ([]shop.CutDemand, error) {
-		return r.shop.CutQueue(ctx)
+	type chosen struct {
+		Builds []string `query:"builds" maxItems:"50" doc:"Only these; missing: all that wait"`
+	}
+	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked for it", func(ctx context.Context, in *chosen) ([]shop.CutDemand, error) {
+		return r.shop.CutQueue(ctx, in.Builds...)
 	})
 	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]shop.NestLine, error) {
 		return r.shop.Nests(ctx)

@@ -67,6 +67,9 @@ func (r *routes) material() {
 	post(r, shop.DecideBatch, "/api/batches/{code}/decide", "decideBatch", "Sign a decision about a batch", func(ctx context.Context, by shop.By, in *with[shop.BatchDecision]) (shop.BatchView, error) {
 		return r.shop.DecideBatch(ctx, by, in.Code, in.Body)
 	})
+	post(r, shop.CorrectLedger, "/api/batches/{code}/correct", "correctReceipt", "Put right what was entered when a batch came", func(ctx context.Context, by shop.By, in *with[shop.ReceiptChange]) (shop.BatchView, error) {
+		return r.shop.CorrectReceipt(ctx, by, in.Code, in.Body)
+	})
 	post(r, shop.DecideBatch, "/api/batches/{code}/retest", "retestBatch", "Extend the life of a batch by a re-test", func(ctx context.Context, by shop.By, in *with[shop.Retest]) (shop.BatchView, error) {
 		return r.shop.RetestBatch(ctx, by, in.Code, in.Body)
 	})

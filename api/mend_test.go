@@ -16,6 +16,7 @@ import (
 
 	"juxta/api"
 	"juxta/demo"
+	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/store/storetest"
 )
@@ -240,4 +241,27 @@ func TestTheSecondPressIsNoFault(t *testing.T) {
 		seen[<-codes]++
 	}
 	assert.Equal(t, map[int]int{http.StatusOK: 1, http.StatusConflict: 3}, seen)
+}
+
+// The record is what an auditor reads: everything that was signed, by whom, and
+// the curves, in another reader's words.
+func TestTheRecordIsWhole(t *testing.T) {
+	b, s := serve(t)
+	var build string
+	require.NoError(t, s.DB.Gorm.Raw(`select code from builds where serial = '0001'`).Scan(&build).Error)
+	b.signIn("Jonas Quist")
+	got := b.send("GET", "/api/thread/builds/"+build+"/record.pdf", "")
+	require.Equal(t, http.StatusOK, got.StatusCode)
+	var thread shop.BuildThread
+	b.send("GET", "/api/thread/builds/"+build, "").into(t, &thread)
+	_, text := pdftest.Read(t, got.body)
+	for _, says := range []string{
+		thread.Revision.Hash, "Checked by Hanne Vold", "Released by Jonas Quist", "Made on flat tool", "Started by Ines Falk", "Batches and their tests", "Sable UD 150",
+		"part, lagging", "vacuum, kPa", "the band of the air as planned", "Identified", "scanned", "Hold points and second persons", "ply signed, ply 3", thread.LogHead.Hash,
+	} {
+		assert.Contains(t, text, says)
+	}
+	require.NotEmpty(t, thread.Batches)
+	require.NotEmpty(t, thread.Batches[0].Tests)
+	assert.Contains(t, text, thread.Batches[0].Tests[0].What)
 }

@@ -249,8 +249,8 @@ func (tx *Tx) receive(in NewBatch) (Batch, error) {
 	if at.After(tx.now) {
 		return Batch{}, invalid("receivedAt", "it cannot have come in the future")
 	}
-	if in.MadeOn != nil && in.MadeOn.After(at) {
-		return Batch{}, invalid("madeOn", "it cannot have been made after it came")
+	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
+		return Batch{}, err
 	}
 	// Two people at the same delivery: the second sees the first one's lot.
 	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(in.Lot)).Error; err != nil {
@@ -285,13 +285,8 @@ func (tx *Tx) receive(in NewBatch) (Batch, error) {
 	if in.TransportID != 0 {
 		b.TransportID = &in.TransportID
 	}
-	if t := in.ArrivalTemp; t != nil {
-		if !(*t > 0) || math.IsInf(*t, 0) {
-			return Batch{}, invalid("arrivalTemp", "the temperature on arrival is not possible")
-		}
-		if m.Sheet.StorageMax > 0 && *t > m.Sheet.StorageMax {
-			b.Quarantine = fmt.Sprintf("it arrived at %s, its storage limit is %s", celsius(*t), celsius(m.Sheet.StorageMax))
-		}
+	if err := b.arrived(m); err != nil {
+		return Batch{}, err
 	}
 	if err := tx.Create(&b).Error; err != nil {
 		return Batch{}, err

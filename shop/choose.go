@@ -38,6 +38,9 @@ type CutBuild struct {
 	Plies  int       `json:"plies" doc:"Still to cut from this material"`
 	Area   float64   `json:"area" doc:"m²"`
 	CureAt time.Time `json:"cureAt"`
+	Misfit string    `json:"misfit,omitempty" doc:"Why no roll on hand can be cut for it: the rolls are weighed without it"`
+
+	longest, widest float64
 }
 
 // RollChoice is a roll weighed for a cut.
@@ -54,10 +57,16 @@ type RollChoice struct {
 	Warns  string    `json:"warns,omitempty" doc:"What to keep an eye on"`
 }
 
-// CutQueue lists what waits to be cut, by material, with the rolls ranked.
-func (s *Shop) CutQueue(ctx context.Context) ([]CutDemand, error) {
-	return recall(ctx, s, "cut queue", func(ctx context.Context) ([]CutDemand, error) {
-		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) { return s.cutDemands(db, "true") })
+// CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
+// for all builds, or for some.
+func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
+	return recall(ctx, s, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
+		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
+			if len(builds) > 0 {
+				return s.cutDemands(db, "b.code in ?", builds)
+			}
+			return s.cutDemands(db, "true")
+		})
 	})
 }
 
@@ -91,8 +100,11 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 	}
 	for i := range demands {
 		d, until := &demands[i], time.Time{}
+		if err := misfits(db, d); err != nil {
+			return nil, err
+		}
 		for _, b := range d.Builds {
-			if b.CureAt.After(until) {
+			if b.Misfit == "" && b.CureAt.After(until) {
 				until = b.CureAt
 			}
 		}
@@ -101,6 +113,32 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 		}
 	}
 	return demands, nil
+}
+
+// misfits marks the builds that no roll on hand is wide enough for, and leaves them
+// out of what the rolls are weighed for: one of them would pass over every roll for
+// all others.
+func misfits(db *gorm.DB, d *CutDemand) error {
+	var widest float64
+	if err := db.Raw(`select coalesce(max(width), 0) from rolls where length > 0 and material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&widest).Error; err != nil {
+		return err
+	}
+	fit := *d
+	fit.Plies, fit.Area, fit.Longest, fit.Widest = 0, 0, 0, 0
+	for i := range d.Builds {
+		b := &d.Builds[i]
+		if widest > 0 && b.widest > widest+1e-9 {
+			b.Misfit = fmt.Sprintf("it needs %.0f mm across the roll, the widest on hand has %.0f", b.widest*1e3, widest*1e3)
+			continue
+		}
+		fit.Plies += b.Plies
+		fit.Area += b.Area
+		fit.Longest, fit.Widest = max(fit.Longest, b.longest), max(fit.Widest, b.widest)
+	}
+	if fit.Plies > 0 { // else there is nothing to spoil
+		d.Plies, d.Area, d.Longest, d.Widest = fit.Plies, fit.Area, fit.Longest, fit.Widest
+	}
+	return nil
 }
 
 // cutAreas are the demands of some open plies, without rolls.
@@ -135,6 +173,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 		box := pattern.OnRoll(ring, wire.Degrees(p.AngleDeg), p.FaceUp).Bounds()
 		b.Plies++
 		b.Area += ring.Area()
+		b.longest, b.widest = max(b.longest, box.Width()), max(b.widest, box.Height())
 		d.Plies++
 		d.Area += ring.Area()
 		d.Longest, d.Widest = max(d.Longest, box.Width()), max(d.Widest, box.Height())

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"regexp"
+	"slices"
 	"strings"
 	"time"
 
@@ -56,6 +58,7 @@ type NestView struct {
 	Steps     int         `json:"steps"`
 	Seconds   float64     `json:"seconds" doc:"Since it was started, or that it took"`
 	Says      string      `json:"says,omitempty"`
+	Advice    string      `json:"advice,omitempty" doc:"Failed: what can be done"`
 	CutAt     *time.Time  `json:"cutAt,omitempty"`
 	RollFuse  wire.Fuse   `json:"rollFuse"`
 	Woven     bool        `json:"woven"`
@@ -204,6 +207,11 @@ func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
 	if v.Builds, err = s.buildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
 		return NestView{}, err
 	}
+	if n.State == "failed" {
+		if v.Says, v.Advice, err = whyFailed(db, n); err != nil {
+			return NestView{}, err
+		}
+	}
 	if n.Best != nil {
 		v.Length, v.Yield = n.Best.Length, n.Best.Yield
 		if v.Placed, err = placed(db, n); err != nil {
@@ -213,23 +221,40 @@ func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
 	return v, nil
 }
 
+var place = regexp.MustCompile(`^[a-zA-Z]+(\[\d+\])?(\.[a-zA-Z]+)?: `)
+
+// whyFailed says why there is no nest in the words of the shop, and what can be
+// done about it.
+func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
+	says = place.ReplaceAllString(n.Says, "")
+	called, err := called(db, n.ID)
+	if err != nil {
+		return "", "", err
+	}
+	for id, v := range called {
+		says = strings.ReplaceAll(says, "piece "+id+" ", fmt.Sprintf("ply %d of %s · %s ", v.Ply, v.Number, v.Serial))
+	}
+	usable, needs := n.Problem.Width-2*n.Problem.EdgeTrim, 0.0
+	var wide []string
+	for _, p := range n.Problem.Pieces {
+		if h := p.Outline.Ring().Bounds().Height(); h > usable+1e-9 {
+			needs = max(needs, h+2*n.Problem.EdgeTrim)
+			if kit := called[p.ID].Number + " · " + called[p.ID].Serial; !slices.Contains(wide, kit) {
+				wide = append(wide, kit)
+			}
+		}
+	}
+	if needs > 0 {
+		return says, fmt.Sprintf("Take a roll of %.0f mm or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.", math.Ceil(needs*1e3), strings.Join(wide, ", ")), nil
+	}
+	return says, "Take a longer roll, or one with fewer flaws; or nest fewer kits at once.", nil
+}
+
 // placed says of every placed piece whose ply it is, and draws it.
 func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
-	var rows []struct {
-		Piece, Build, Part, Serial, CutPly string
-		Ply                                int
-	}
-	err := db.Raw(`select np.piece, b.code as build, t.number as part, b.serial, p.number as ply,
-		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id and c.ply_id = np.ply_id), '') as cut_ply
-		from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
-		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id where np.nest_id = ?`, n.ID).Scan(&rows).Error
+	views, err := called(db, n.ID)
 	if err != nil {
 		return nil, err
-	}
-	views := map[string]PieceView{}
-	for _, r := range rows {
-		views[r.Piece] = PieceView{ID: r.Piece, Build: r.Build, Number: r.Part, Serial: r.Serial, Ply: r.Ply, CutPly: r.CutPly,
-			Label: fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply)}
 	}
 	outlines := map[string]wire.Outline{}
 	for _, p := range n.Problem.Pieces {
@@ -242,6 +267,27 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 		out[i] = v
 	}
 	return out, nil
+}
+
+// called says whose plies the pieces of a nest are, by piece.
+func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
+	var rows []struct {
+		Piece, Build, Part, Serial, CutPly string
+		Ply                                int
+	}
+	err := db.Raw(`select np.piece, b.code as build, t.number as part, b.serial, p.number as ply,
+		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id and c.ply_id = np.ply_id), '') as cut_ply
+		from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
+		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id where np.nest_id = ?`, nestID).Scan(&rows).Error
+	if err != nil {
+		return nil, err
+	}
+	views := map[string]PieceView{}
+	for _, r := range rows {
+		views[r.Piece] = PieceView{ID: r.Piece, Build: r.Build, Number: r.Part, Serial: r.Serial, Ply: r.Ply, CutPly: r.CutPly,
+			Label: fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply)}
+	}
+	return views, nil
 }
 
 // StopNest asks a running nest to stop and keep its best.

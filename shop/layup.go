@@ -17,6 +17,8 @@ import (
 type LaidPly struct {
 	Ply         int        `json:"ply"`
 	AngleDeg    float64    `json:"angleDeg"`
+	Material    string     `json:"material" doc:"As cut"`
+	FaceUp      bool       `json:"faceUp"`
 	CutPly      string     `json:"cutPly"`
 	Roll        string     `json:"roll"`
 	FilmsOff    int        `json:"filmsOff"`
@@ -27,6 +29,8 @@ type LaidPly struct {
 	TakenBackAt *time.Time `json:"takenBackAt,omitempty"`
 	TakenBackBy string     `json:"takenBackBy,omitempty"`
 	Reason      string     `json:"reason,omitempty"`
+	FilmFoundAt *time.Time `gorm:"-" json:"filmFoundAt,omitempty" doc:"A film of it was missing until then"`
+	FilmFoundBy string     `gorm:"-" json:"filmFoundBy,omitempty"`
 }
 
 // DebulkView is a debulk as recorded.
@@ -254,9 +258,13 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 		}
 	}
 	var laid []LaidPly
-	if err := db.Raw(`select p.number as ply, p.angle_deg, c.code as cut_ply, r.code as roll, l.films_off, m.films, l.how, w.name as person, l.at,
+	found, err := filmsFound(db, b.Code)
+	if err != nil {
+		return LayupView{}, err
+	}
+	if err := db.Raw(`select p.number as ply, p.angle_deg, p.face_up, k.name as material, c.code as cut_ply, r.code as roll, l.films_off, m.films, l.how, w.name as person, l.at,
 		l.taken_back_at, coalesce(x.name, '') as taken_back_by, l.reason
-		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id join cut_plies c on c.id = l.cut_ply_id
+		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id join cut_plies c on c.id = l.cut_ply_id join materials k on k.id = c.material_id
 		join rolls r on r.id = c.roll_id join people w on w.id = l.person_id left join people x on x.id = l.taken_back_by
 		where l.build_id = ? order by p.number, l.id`, b.ID).Scan(&laid).Error; err != nil {
 		return LayupView{}, err
@@ -265,6 +273,9 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 		if l.TakenBackAt != nil {
 			v.TakenBack = append(v.TakenBack, l)
 			continue
+		}
+		if f, was := found[l.Ply]; was && f.At.After(l.At) {
+			l.FilmFoundAt, l.FilmFoundBy = &f.At, f.Person
 		}
 		v.Laid = append(v.Laid, l)
 		if l.FilmsOff < l.Films {
@@ -290,6 +301,19 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 		}
 	}
 	return v, nil
+}
+
+// filmsFound are the films that were missing for a while, by ply: when the last of
+// them was found, as the log says.
+func filmsFound(db *gorm.DB, code string) (map[int]LogLine, error) {
+	var rows []LogLine
+	err := db.Raw(`select e.at, p.name as person, (e.detail->>'ply')::int as ply from entries e join people p on p.id = e.person_id
+		where e.subject = ? and e.what = 'film found' order by e.seq`, code).Scan(&rows).Error
+	out := map[int]LogLine{}
+	for _, r := range rows {
+		out[r.Ply] = r
+	}
+	return out, err
 }
 
 func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, v LayupView, b buildRow) error) (LayupView, error) {

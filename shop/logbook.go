@@ -20,13 +20,16 @@ type LogLine struct {
 	// A signature says more: what it means, and the role in which it was given.
 	Meaning string `json:"meaning,omitempty" doc:"Signature: what it means, such as laid or inspected"`
 	Role    string `json:"role,omitempty" doc:"Signature: role of who signed, at the time"`
+	Ply     int    `json:"ply,omitempty" doc:"That it is about"`
 }
 
 // logOf lists the entries about one thing, oldest first.
 func (s *Shop) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
-	return lines, db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning, coalesce(e.detail->>'role', '') as role
+	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning,
+		coalesce(e.detail->>'role', '') as role, coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
 		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).Scan(&lines).Error
+	return lines, err
 }
 
 // LogQuery asks for entries, newest first.

@@ -75,8 +75,17 @@ func (m Material) forMaster() master.Material {
 	lamina := m.Lamina().Core()
 	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
 	lamina.Conducts = m.Sheet.Fibre == "carbon"
-	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor),
+	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.soldIn(),
 		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
+}
+
+// soldIn are the widths in which the material can be had, m.
+func (m Material) soldIn() []float64 {
+	widths := slices.Clone(m.Sheet.Widths)
+	if m.Width > 0 && !slices.Contains(widths, m.Width) {
+		widths = append(widths, m.Width)
+	}
+	return widths
 }
 
 // documentOf is the document of plies that were kept without one.

@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/material"
+	"juxta/core/unit"
 	"juxta/wire"
 )
 
@@ -194,8 +195,8 @@ func (in *MaterialIn) check() error {
 		if a.Least == nil && a.Most == nil {
 			return invalid("sheet.acceptance", "the test %q needs a limit", a.What)
 		}
-		if a.Least != nil && a.Most != nil && *a.Least > *a.Most {
-			return invalid("sheet.acceptance", "the limits of %q leave nothing between them", a.What)
+		if err := unit.Between(a.Least, nil, a.Most); err != nil {
+			return invalid("sheet.acceptance", "%s: %s", a.What, err)
 		}
 	}
 	return nil

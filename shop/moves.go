@@ -113,6 +113,8 @@ func (tx *Tx) receiveRoll(b Batch, m Material, freezer int64, in NewRoll, at tim
 	width := in.Width
 	if width == 0 {
 		width = m.Width
+	} else if err := m.sells(width); err != nil {
+		return Roll{}, err
 	}
 	flaws, err := checkFlaws(in.Flaws, in.Length)
 	if err != nil {

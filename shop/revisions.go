@@ -10,6 +10,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/core/unit"
 )
 
 // draft finds and holds the draft of a part, at the version the person saw.
@@ -134,6 +135,19 @@ func (p Process) check(altitude float64) error {
 	}
 	if _, ok := bag.Stacks[p.BagStack]; !ok {
 		return invalid("process.bagStack", "there is no bag stack %q", p.BagStack)
+	}
+	for i, x := range p.Inspections {
+		if err := unit.Between(x.Least, x.Target, x.Most); err != nil {
+			return invalid(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
+		}
+	}
+	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
+		return invalid("process.leakDrop", "a leak check that starts at %.1f kPa cannot lose %.1f kPa", p.LeakStart/1e3, p.LeakDrop/1e3)
+	}
+	for i, s := range p.Recipe.Segments {
+		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
+			return invalid("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, celsius(s.Target), celsius(p.RunLimits.MaxPart))
+		}
 	}
 	for _, v := range []struct {
 		field, says string

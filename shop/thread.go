@@ -52,6 +52,34 @@ type BuildThread struct {
 	Run     *RunLine     `json:"run,omitempty"`
 	Release ReleaseView  `json:"release"`
 	Log     []LogLine    `json:"log"`
+
+	Revision SignedRevision `json:"revision"`
+	Batches  []ThreadBatch  `json:"batches" doc:"That its plies are of, with the tests that they were accepted by"`
+	LogHead  Head           `json:"logHead" doc:"End of the whole log when this was read"`
+}
+
+// SignedRevision is who wrote, checked and released what a build is held against.
+type SignedRevision struct {
+	Tool       string     `json:"tool"`
+	Hash       string     `json:"hash" doc:"Of the document and the process: SHA-256, hexadecimal"`
+	WrittenBy  string     `json:"writtenBy,omitempty"`
+	CheckedBy  string     `json:"checkedBy,omitempty"`
+	CheckedAt  *time.Time `json:"checkedAt,omitempty"`
+	ReleasedBy string     `json:"releasedBy,omitempty"`
+	ReleasedAt *time.Time `json:"releasedAt,omitempty"`
+}
+
+// ThreadBatch is a batch with how it was accepted.
+type ThreadBatch struct {
+	Code      string           `json:"code"`
+	Lot       string           `json:"lot"`
+	Material  string           `json:"material"`
+	State     string           `json:"state"`
+	DecidedBy string           `json:"decidedBy,omitempty"`
+	DecidedAt *time.Time       `json:"decidedAt,omitempty"`
+	Decision  string           `json:"decision,omitempty"`
+	Override  string           `json:"override,omitempty" doc:"Why it was cut although it was blocked"`
+	Tests     []AcceptanceLine `json:"tests"`
 }
 
 // ThreadRoll is a roll and the plies of a build that came from it.
@@ -124,8 +152,44 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		group by p.name, e.what order by p.name, min(e.seq)`, code, t.Build.Run, code).Scan(&t.People).Error; err != nil {
 		return t, err
 	}
+	if t.Revision, err = s.signedRevision(db, code); err != nil {
+		return t, err
+	}
+	t.Batches = []ThreadBatch{}
+	views, err := s.batchViews(db, "b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)", code)
+	if err != nil {
+		return t, err
+	}
+	for _, b := range views {
+		t.Batches = append(t.Batches, ThreadBatch{b.Code, b.Lot, b.Material, b.State, b.DecidedBy, b.DecidedAt, b.Decision, b.OverrideWhy, b.Tests})
+	}
+	if t.LogHead, err = logHead(db); err != nil {
+		return t, err
+	}
 	t.Log, err = s.logOf(db, code)
 	return t, err
+}
+
+func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) {
+	var r Revision
+	if err := db.Where("id = (select revision_id from builds where code = ?)", code).Take(&r).Error; err != nil {
+		return SignedRevision{}, err
+	}
+	m, err := s.master(db, r)
+	if err != nil {
+		return SignedRevision{}, err
+	}
+	names, err := s.names(db)
+	if err != nil {
+		return SignedRevision{}, err
+	}
+	named := func(id *int64) string {
+		if id == nil {
+			return ""
+		}
+		return names[*id]
+	}
+	return SignedRevision{r.Process.Tool, m.hash(), named(r.ChangedBy), named(r.CheckedBy), r.CheckedAt, named(r.ReleasedBy), r.ReleasedAt}, nil
 }
 
 // RollThread leads from a roll to every part it went into.

@@ -116,7 +116,9 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	// know nothing of each other: each processor takes some.
 	var all errgroup.Group
 	var inPlan []wire.Finding
-	all.Go(calmly(func() { inPlan = wire.FromFindings(m.doc.Inspect(layers, plan, m.rules)) }))
+	all.Go(calmly(func() {
+		inPlan = wire.FromFindings(append(m.doc.Inspect(layers, plan, m.rules), m.doc.Widths(layers, m.materials)...))
+	}))
 	defer func() { _ = all.Wait() }()
 	zones, err := plan.Zones(placed)
 	if err != nil {

@@ -48,6 +48,7 @@ var RuleNames = []RuleAbout{
 	{"drop", "drops of plies apart from each other", "the load needs length to leave a ply that ends", "common practice, no source"},
 	{"ramp", "a shallow chamfer at a core's edge", "a steep one lets skins bridge, and the pressure push the core in", "common practice, no source"},
 	{"core bond", "film adhesive or a resin-rich ply at both faces of a core", "a dry core face does not hold", "common practice, no source"},
+	{"width", "a roll that each ply can be cut from", "what is wider across the fibre than every roll has to be made of pieces", "geometry: the widths in which the material is sold"},
 	{"galvanic", "something between carbon and metal", "carbon eats metal that it touches", "common practice, no source"},
 }
 

@@ -15,6 +15,7 @@ type Material struct {
 	Strength   laminate.Strength
 	Films      int
 	BulkFactor float64
+	Widths     []float64 // in which it is sold, m; none: not said
 }
 
 // Layer is an item that covers an area, as it lies on the tool.

@@ -19,3 +19,17 @@ func TestConversionsRoundTrip(t *testing.T) {
 	assert.InDelta(t, 121.0, Celsius(Kelvin(121)), 1e-12)
 	assert.InDelta(t, 394.15, Kelvin(121), 1e-12)
 }
+
+func TestLimitsThatContradictEachOther(t *testing.T) {
+	v := func(x float64) *float64 { return &x }
+	for says, c := range map[string][3]*float64{
+		"the least, 5, is above the most, 3":    {v(5), nil, v(3)},
+		"the target, 1, is below the least, 2":  {v(2), v(1), nil},
+		"the target, 9, is above the most, 8.5": {nil, v(9), v(8.5)},
+	} {
+		assert.EqualError(t, Between(c[0], c[1], c[2]), says)
+	}
+	for _, c := range [][3]*float64{{}, {v(1), nil, v(1)}, {v(1), v(2), v(3)}, {nil, v(2), nil}} {
+		assert.NoError(t, Between(c[0], c[1], c[2]))
+	}
+}

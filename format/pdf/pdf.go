@@ -21,10 +21,11 @@ type Record struct {
 	Sections []Section
 }
 
-// Section is a heading with notes and a table; either may be empty.
+// Section is a heading with notes, charts and a table; each may be empty.
 type Section struct {
 	Heading string
 	Notes   []string
+	Charts  []Chart
 	Columns []Column
 	Rows    [][]string
 }
@@ -83,6 +84,9 @@ func section(doc *fpdf.Fpdf, s Section) {
 	doc.SetFont(family, "", 9.5)
 	for _, n := range s.Notes {
 		doc.MultiCell(width, 5, n, "", "L", false)
+	}
+	for _, c := range s.Charts {
+		chart(doc, c)
 	}
 	if len(s.Columns) == 0 {
 		return

@@ -141,6 +141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/batches/{code}/correct": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put right what was entered when a batch came */
+        post: operations["correctReceipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/batches/{code}/decide": {
         parameters: {
             query?: never;
@@ -301,7 +318,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What waits to be cut, with the rolls ranked */
+        /** What waits to be cut, with the rolls ranked for it */
         get: operations["cutQueue"];
         put?: never;
         post?: never;
@@ -2517,12 +2534,17 @@ export interface components {
         };
         BuildThread: {
             bag: components["schemas"]["BagView"];
+            /** @description That its plies are of, with the tests that they were accepted by */
+            batches: components["schemas"]["ThreadBatch"][];
             build: components["schemas"]["BuildLine"];
             kit: components["schemas"]["KitView"];
             layup: components["schemas"]["LayupView"];
             log: components["schemas"]["LogLine"][];
+            /** @description End of the whole log when this was read */
+            logHead: components["schemas"]["Head"];
             people: components["schemas"]["ThreadWork"][];
             release: components["schemas"]["ReleaseView"];
+            revision: components["schemas"]["SignedRevision"];
             rolls: components["schemas"]["ThreadRoll"][];
             run?: components["schemas"]["RunLine"];
         };
@@ -2604,6 +2626,8 @@ export interface components {
             code: string;
             /** Format: date-time */
             cureAt: string;
+            /** @description Why no roll on hand can be cut for it: the rolls are weighed without it */
+            misfit?: string;
             number: string;
             /**
              * Format: int64
@@ -3131,6 +3155,14 @@ export interface components {
              */
             version: number;
         };
+        Head: {
+            /** Format: date-time */
+            at: string;
+            /** Format: int64 */
+            entry: number;
+            /** @description SHA-256, hex */
+            hash: string;
+        };
         ImportBody: {
             /** @description DXF in text form */
             drawing: string;
@@ -3313,6 +3345,13 @@ export interface components {
             /** Format: date-time */
             at: string;
             cutPly: string;
+            faceUp: boolean;
+            /**
+             * Format: date-time
+             * @description A film of it was missing until then
+             */
+            filmFoundAt?: string;
+            filmFoundBy?: string;
             /**
              * Format: int64
              * @description That there are to take off
@@ -3325,6 +3364,8 @@ export interface components {
              * @enum {string}
              */
             how?: "scanned" | "chosen";
+            /** @description As cut */
+            material: string;
             person: string;
             /** Format: int64 */
             ply: number;
@@ -3521,6 +3562,11 @@ export interface components {
             /** @description Signature: what it means, such as laid or inspected */
             meaning?: string;
             person: string;
+            /**
+             * Format: int64
+             * @description That it is about
+             */
+            ply?: number;
             /** @description Signature: role of who signed, at the time */
             role?: string;
             /** Format: int64 */
@@ -3535,6 +3581,11 @@ export interface components {
             /** @description Signature: what it means, such as laid or inspected */
             meaning?: string;
             person: string;
+            /**
+             * Format: int64
+             * @description That it is about
+             */
+            ply?: number;
             /** @description Signature: role of who signed, at the time */
             role?: string;
             /** Format: int64 */
@@ -3979,6 +4030,8 @@ export interface components {
             yield: number;
         };
         NestView: {
+            /** @description Failed: what can be done */
+            advice?: string;
             /** Format: date-time */
             at: string;
             builds: components["schemas"]["BuildLine"][];
@@ -4558,6 +4611,23 @@ export interface components {
             off: number;
             /** Format: double */
             worst: number;
+        };
+        ReceiptChange: {
+            /**
+             * Format: double
+             * @description K
+             */
+            arrivalTemp?: number;
+            lot?: string;
+            /** Format: date-time */
+            madeOn?: string;
+            reason: string;
+            /** Format: date-time */
+            shelfEnd?: string;
+            /** @description Of rolls, by their id, m */
+            widths?: {
+                [key: string]: number;
+            };
         };
         Recipe: {
             name: string;
@@ -5457,6 +5527,18 @@ export interface components {
             /** Format: int64 */
             ply: number;
         };
+        SignedRevision: {
+            /** Format: date-time */
+            checkedAt?: string;
+            checkedBy?: string;
+            /** @description Of the document and the process: SHA-256, hexadecimal */
+            hash: string;
+            /** Format: date-time */
+            releasedAt?: string;
+            releasedBy?: string;
+            tool: string;
+            writtenBy?: string;
+        };
         Stack: {
             stack: string;
         };
@@ -5583,6 +5665,19 @@ export interface components {
             test: number;
             /** Format: double */
             value: number;
+        };
+        ThreadBatch: {
+            code: string;
+            /** Format: date-time */
+            decidedAt?: string;
+            decidedBy?: string;
+            decision?: string;
+            lot: string;
+            material: string;
+            /** @description Why it was cut although it was blocked */
+            override?: string;
+            state: string;
+            tests: components["schemas"]["AcceptanceLine"][];
         };
         ThreadRoll: {
             batch: string;
@@ -6307,6 +6402,78 @@ export interface operations {
             };
         };
     };
+    correctReceipt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiptChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     decideBatch: {
         parameters: {
             query?: never;
@@ -6807,7 +6974,10 @@ export interface operations {
     };
     cutQueue: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Only these; missing: all that wait */
+                builds?: string[];
+            };
             header?: never;
             path?: never;
             cookie?: never;

@@ -121,12 +121,22 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
   return <Mark tone={tone}>{says}</Mark>;
 }
 
-function Ask({ demand }: { demand: Demand }) {
+function Ask({ demand: all }: { demand: Demand }) {
   const navigate = useNavigate();
   const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));
-  const [builds, setBuilds] = useState(demand.builds.map((b) => b.code));
+  const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit).map((b) => b.code));
+  // The rolls are weighed for what is ticked: another width, other hours to cure.
+  const some = api.useQuery(
+    "get",
+    "/api/cut",
+    { params: { query: { builds } } },
+    { enabled: builds.length > 0 && builds.length < all.builds.length, placeholderData: (before) => before },
+  );
+  const ticked = builds.length < all.builds.length ? some.data?.find((d) => d.materialId === all.materialId) : undefined;
+  const demand = { ...all, rolls: (ticked ?? all).rolls };
   const fits = demand.rolls.filter((r) => !r.passed);
-  const [roll, setRoll] = useState(fits[0]?.code ?? "");
+  const [chosen, setRoll] = useState("");
+  const roll = demand.rolls.some((r) => r.code === chosen) ? chosen : (fits[0]?.code ?? "");
   const go = () => start.mutate({ body: { roll, builds } });
   const ready = roll !== "" && builds.length > 0 && !start.isPending;
   useKeys({ Enter: { says: "search for the nest", run: go, off: !ready } });
@@ -155,6 +165,12 @@ function Ask({ demand }: { demand: Demand }) {
                     {b.number} · {b.serial}
                   </b>
                 </label>
+                {b.misfit && (
+                  <>
+                    <br />
+                    <Mark tone="attend">{b.misfit}</Mark>
+                  </>
+                )}
               </td>
               <td className="n">{b.plies}</td>
               <td className="n">{b.area.toFixed(2)}</td>

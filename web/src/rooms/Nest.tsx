@@ -40,9 +40,18 @@ export function Nest() {
             Nest {n.code} · {n.material} · roll {n.roll}, {mm(n.width, 0)} mm wide, {metres(n.rollLeft)} m before the cut
           </Heading>
           <Big>
-            {n.length ? `${metres(n.length)} m of roll` : "Searching"} for {n.builds.length}{" "}
+            {n.state === "failed" ? "No nest" : n.length ? `${metres(n.length)} m of roll` : "Searching"} for {n.builds.length}{" "}
             {n.builds.length === 1 ? "kit" : "kits"}
           </Big>
+          {n.state === "failed" && (
+            <div role="alert" style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}>
+              <Mark tone="stop">{n.says}</Mark>
+              <p style={{ margin: "6px 0 0" }}>{n.advice}</p>
+              <Link to="/cut">
+                <b>Back to what waits to be cut</b>
+              </Link>
+            </div>
+          )}
         </div>
         <div style={{ textAlign: "right" }} role="status">
           Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b>
@@ -58,9 +67,11 @@ export function Nest() {
           )}
         </div>
       </Row>
-      <div style={{ margin: "8px 0 4px" }}>
-        <Sheet nest={n} width={1232} />
-      </div>
+      {n.state !== "failed" && (
+        <div style={{ margin: "8px 0 4px" }}>
+          <Sheet nest={n} width={1232} />
+        </div>
+      )}
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
           <Heading>As planned</Heading>
@@ -97,13 +108,15 @@ export function Nest() {
         </section>
         <section aria-label="As cut" style={{ flex: "1 1 420px" }}>
           <Heading>As cut</Heading>
-          {n.says && <Mark tone="stop">{n.says}</Mark>}
+          {n.says && n.state !== "failed" && <Mark tone="stop">{n.says}</Mark>}
           {n.cutAt ? (
             <p style={{ fontSize: 18, margin: "8px 0" }}>
               <Mark tone="met">Cut {moment(n.cutAt)}</Mark>: {n.placed.length} plies carry the clock of {n.roll}.
             </p>
           ) : (
-            <p style={{ margin: "8px 0" }}>Nothing cut yet. The nest is checked once more before it is recorded.</p>
+            <p style={{ margin: "8px 0" }}>
+              Nothing cut yet.{n.state !== "failed" && " The nest is checked once more before it is recorded."}
+            </p>
           )}
           <Refusal error={stop.error ?? cut.error} />
           <Row style={{ marginTop: 10 }}>

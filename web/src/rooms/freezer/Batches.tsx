@@ -1,10 +1,10 @@
 // Batches: what was delivered, and what was decided about it.
-import { useState } from "react";
+import { useState, type FormEvent } from "react";
 import { Link, useParams } from "react-router";
 import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { celsius, date, metres, moment, signature } from "../../ui/format";
+import { celsius, date, fieldTime, metres, moment, signature } from "../../ui/format";
 import {
   Big,
   Button,
@@ -257,6 +257,7 @@ export function BatchPage() {
                   {b.decision && `: ${b.decision}`}
                 </p>
               )}
+              {may("correct the ledger") && <CorrectReceipt b={b} />}
               {may("decide on batches") ? (
                 <Decide b={b} />
               ) : (
@@ -409,5 +410,63 @@ function Decide({ b }: { b: Batch }) {
         />
       )}
     </Stack>
+  );
+}
+
+/** What was entered wrongly when it came, put right with a reason. */
+function CorrectReceipt({ b }: { b: Batch }) {
+  const [open, setOpen] = useState(false);
+  const correct = useChange("/api/batches/{code}/correct", () => setOpen(false));
+  const day = (t?: string) => (t ? fieldTime(t).slice(0, 10) : "");
+  const [lot, setLot] = useState(b.lot);
+  const [made, setMade] = useState(day(b.madeOn));
+  const [shelf, setShelf] = useState(day(b.shelfEnd));
+  const [cold, setCold] = useState(b.arrivalTemp === undefined ? NaN : b.arrivalTemp - 273.15);
+  const [reason, setReason] = useState("");
+  if (!open)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setOpen(true)}>
+          Correct the receipt …
+        </Button>
+      </div>
+    );
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    correct.mutate({
+      code: b.code,
+      body: {
+        reason,
+        ...(lot !== b.lot ? { lot } : {}),
+        ...(made !== day(b.madeOn) && made ? { madeOn: new Date(made).toISOString() } : {}),
+        ...(shelf !== day(b.shelfEnd) && shelf ? { shelfEnd: new Date(shelf).toISOString() } : {}),
+        ...(Number.isNaN(cold) || cold + 273.15 === b.arrivalTemp ? {} : { arrivalTemp: cold + 273.15 }),
+      },
+    });
+  };
+  return (
+    <form onSubmit={submit}>
+      <Stack $gap={10}>
+        <Heading>What came, put right: lengths are corrected in the ledgers of the rolls</Heading>
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          <TextField label="Lot" value={lot} onChange={setLot} />
+          <TextField label="Made on" type="date" value={made} onChange={setMade} />
+          <TextField label="Shelf life until" type="date" value={shelf} onChange={setShelf} />
+          <div style={{ width: 160 }}>
+            <NumberField label="Warmest on arrival, °C" value={cold} onChange={setCold} />
+          </div>
+        </Row>
+        <TextField label="What was wrong" value={reason} onChange={setReason} isRequired />
+        <Refusal error={correct.error} />
+        <Row>
+          <Button type="submit" isDisabled={reason.trim() === "" || correct.isPending}>
+            Correct it
+          </Button>
+          <Button $quiet onPress={() => setOpen(false)}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
   );
 }

@@ -137,7 +137,7 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
         )}
       </Row>
       <Row $gap={16}>
-        {item.kind === "ply" && tick("splice", "may be spliced along the fibre")}
+        {item.kind === "ply" && tick("splice", "may be spliced along the fibre (recorded; nothing reads it yet)")}
         {tick("second", "a second person checks it")}
         {!layer && tick("metal", "of metal")}
       </Row>

@@ -22,6 +22,7 @@ const names: Record<string, string> = {
   drop: "drop-off",
   ramp: "core edge",
   "core bond": "core bond",
+  width: "wider than its rolls",
   galvanic: "metal on carbon",
 };
 

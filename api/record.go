@@ -1,0 +1,274 @@
+package api
+
+import (
+	"fmt"
+	"math"
+	"strings"
+	"time"
+
+	"juxta/core/unit"
+	"juxta/format/pdf"
+	"juxta/shop"
+)
+
+func stamp(t time.Time) string { return t.Local().Format("2006-01-02 15:04") }
+
+func met(ok bool) string {
+	if ok {
+		return "met"
+	}
+	return "NOT met"
+}
+
+// asBuilt lays the record of a build out as a document.
+func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
+	b := t.Build
+	doc := pdf.Record{
+		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
+		Subtitle: fmt.Sprintf("%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' data sheets and the codes that apply.",
+			b.Name, b.Letter, b.Code),
+		Foot: fmt.Sprintf("%s %s · %s · printed %s", b.Number, b.Serial, b.Code, stamp(now)),
+	}
+	doc.Sections = append(doc.Sections, revisionSection(t), batchSection(t))
+	var rolls [][]string
+	for _, r := range t.Rolls {
+		rolls = append(rolls, []string{r.Code, r.Material, r.Batch, numbers(r.Plies), r.Nest, stamp(r.CutAt)})
+	}
+	material := pdf.Section{Heading: "Material", Columns: []pdf.Column{{Name: "Roll", Share: .12}, {Name: "Material", Share: .2}, {Name: "Batch", Share: .16}, {Name: "Plies", Share: .22}, {Name: "Nest", Share: .12}, {Name: "Cut", Share: .18}}, Rows: rolls}
+	if f := b.Fuse; f != nil {
+		material.Notes = append(material.Notes, fmt.Sprintf("Out-time of the kit (worst ply) at cure start or now: %.1f h spent of %.0f h.", f.Spent/3600, f.Life/3600))
+	}
+	if t.Kit.CountedAt != nil {
+		material.Notes = append(material.Notes, fmt.Sprintf("Kit of %d plies counted by %s, %s.", len(t.Kit.Plies), t.Kit.CountedBy, stamp(*t.Kit.CountedAt)))
+	}
+	doc.Sections = append(doc.Sections, material)
+	var laid [][]string
+	for _, l := range append(append([]shop.LaidPly{}, t.Layup.Laid...), t.Layup.TakenBack...) {
+		remark := ""
+		if l.TakenBackAt != nil {
+			remark = fmt.Sprintf("taken back by %s: %s", l.TakenBackBy, l.Reason)
+		} else if l.FilmsOff < l.Films {
+			remark = "film unaccounted for"
+		} else if l.FilmFoundAt != nil {
+			remark = fmt.Sprintf("a film was missing, found by %s, %s", l.FilmFoundBy, stamp(*l.FilmFoundAt))
+		}
+		face, how := "down", l.How
+		if l.FaceUp {
+			face = "up"
+		}
+		if how == "" {
+			how = "not recorded"
+		}
+		laid = append(laid, []string{fmt.Sprint(l.Ply), l.Material, fmt.Sprintf("%g°", l.AngleDeg), face, l.CutPly + ", " + l.Roll, how, fmt.Sprintf("%d of %d", l.FilmsOff, l.Films), l.Person, stamp(l.At), remark})
+	}
+	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Layup", Rows: laid,
+		Notes: []string{"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the label of the ply was: scanned, or chosen on the page."},
+		Columns: []pdf.Column{{Name: "Ply", Share: .05, Right: true}, {Name: " Material", Share: .14}, {Name: "Angle", Share: .06, Right: true}, {Name: " Face", Share: .06}, {Name: "Cut ply, roll", Share: .13},
+			{Name: "Identified", Share: .09}, {Name: "Films off", Share: .07}, {Name: "Signed", Share: .11}, {Name: "At", Share: .1}, {Name: "Remark", Share: .19}}}, marksSection(t))
+	var debulks [][]string
+	for _, d := range t.Layup.Debulks {
+		ended, vacuum, counts := "running", "", "no"
+		if d.EndedAt != nil {
+			ended = fmt.Sprintf("%.0f min", d.EndedAt.Sub(d.StartedAt).Minutes())
+		}
+		if d.Vacuum != nil {
+			vacuum = fmt.Sprintf("%.1f kPa", *d.Vacuum/1e3)
+		}
+		if d.Counts {
+			counts = "yes"
+		}
+		debulks = append(debulks, []string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Says})
+	}
+	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Debulks", Rows: debulks, Columns: []pdf.Column{{Name: "After ply", Share: .1, Right: true}, {Name: " Started", Share: .2}, {Name: "Lasted", Share: .12}, {Name: "Vacuum", Share: .13}, {Name: "By", Share: .15}, {Name: "Counts", Share: .1}, {Name: "Remark", Share: .2}}})
+	var checks [][]string
+	for _, c := range t.Bag.Checks {
+		checks = append(checks, []string{stamp(c.At), fmt.Sprintf("%.1f kPa", c.Start/1e3), fmt.Sprintf("%.1f kPa", c.End/1e3), fmt.Sprintf("%.1f min", c.Seconds/60), c.Person, met(c.Pass), c.Says})
+	}
+	bag := pdf.Section{Heading: "Bag and leak checks", Rows: checks, Columns: []pdf.Column{{Name: "At", Share: .18}, {Name: "Start", Share: .1}, {Name: "End", Share: .1}, {Name: "Over", Share: .1}, {Name: "By", Share: .13}, {Name: "Limit", Share: .11}, {Name: "Finding", Share: .28}}}
+	if t.Bag.ClosedAt != nil {
+		bag.Notes = []string{fmt.Sprintf("Closed by %s, %s. From the part outwards: %s.", t.Bag.ClosedBy, stamp(*t.Bag.ClosedAt), strings.Join(t.Bag.Closed, ", "))}
+	}
+	doc.Sections = append(doc.Sections, bag, cureSection(run))
+	inspection := pdf.Section{Heading: "Inspection", Columns: []pdf.Column{{Name: "Quantity", Share: .25}, {Name: "Expected", Share: .17, Right: true}, {Name: "Low", Share: .17, Right: true}, {Name: "High", Share: .17, Right: true}, {Name: "Found", Share: .14, Right: true}, {Name: "  Limit", Share: .1}}}
+	for _, l := range t.Release.Lines {
+		show := func(v *float64) string {
+			switch {
+			case v == nil:
+				return "–"
+			case l.Value:
+				return strings.TrimSpace(fmt.Sprintf("%g %s", *v, l.Unit))
+			case l.What == "mass":
+				return fmt.Sprintf("%.3f kg", *v)
+			}
+			return fmt.Sprintf("%.2f mm", *v*1e3)
+		}
+		inspection.Rows = append(inspection.Rows, []string{l.What, show(l.Expected), show(l.Low), show(l.High), show(&l.Found), "  " + met(l.Met)})
+	}
+	if t.Release.At != nil {
+		said := fmt.Sprintf("Disposition: %s. Signed by %s, %s.", t.Release.Disposition, t.Release.Person, stamp(*t.Release.At))
+		if t.Release.Reason != "" {
+			said += " Reason: " + t.Release.Reason
+		}
+		inspection.Notes = append(inspection.Notes, said)
+	} else {
+		inspection.Notes = append(inspection.Notes, "Not signed off yet.")
+	}
+	var log [][]string
+	for _, l := range t.Log {
+		what := l.What
+		if l.Ply > 0 {
+			what += fmt.Sprintf(", ply %d", l.Ply)
+		}
+		log = append(log, []string{fmt.Sprint(l.Seq), stamp(l.At), l.Person, what, l.Why})
+	}
+	return withSections(doc, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
+		Notes:   []string{fmt.Sprintf("The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was rewritten since.", t.LogHead.Entry, t.LogHead.Hash)},
+		Columns: []pdf.Column{{Name: "Entry", Share: .08, Right: true}, {Name: " At", Share: .19}, {Name: "Who", Share: .16}, {Name: "What", Share: .22}, {Name: "Why", Share: .35}}})
+}
+
+func withSections(doc pdf.Record, more ...pdf.Section) pdf.Record {
+	doc.Sections = append(doc.Sections, more...)
+	return doc
+}
+
+func cureSection(run *shop.RunView) pdf.Section {
+	s := pdf.Section{Heading: "Cure"}
+	if run == nil {
+		s.Notes = []string{"No cure run yet."}
+		return s
+	}
+	s.Heading = "Cure run " + run.Code
+	s.Columns = []pdf.Column{{Name: "Limit", Share: .4}, {Name: "Finding", Share: .38}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
+	s.Notes = []string{fmt.Sprintf("Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
+	if n := len(run.Samples); n > 0 && run.Samples[n-1].Lag != nil {
+		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %.1f °C.", run.Samples[n-1].T/3600, unit.Celsius(*run.Samples[n-1].Lag)))
+	}
+	s.Notes = append(s.Notes, fmt.Sprintf("Started by %s, %s.", run.StartedBy, stamp(run.At)))
+	s.Charts = runCharts(run)
+	if run.Says != "" {
+		s.Notes = append(s.Notes, "Note: "+run.Says)
+	}
+	if run.Verdict == nil {
+		return s
+	}
+	s.Notes = append(s.Notes, run.Verdict.Notes...)
+	for _, c := range run.Verdict.Checks {
+		s.Rows = append(s.Rows, []string{c.What, c.Says, fmt.Sprintf("%.0f min", c.At/60), "  " + met(c.Met)})
+	}
+	return s
+}
+
+func numbers(plies []int) string {
+	return strings.Trim(strings.ReplaceAll(fmt.Sprint(plies), " ", ", "), "[]")
+}
+
+// revisionSection says what the build is held against, and who signed it.
+func revisionSection(t shop.BuildThread) pdf.Section {
+	r := t.Revision
+	s := pdf.Section{Heading: "Revision " + t.Build.Letter, Notes: []string{"Made on " + r.Tool + ".", "Hash of the document and the process (SHA-256): " + r.Hash}}
+	signed := func(how, who string, at *time.Time) {
+		if who != "" && at != nil {
+			s.Notes = append(s.Notes, fmt.Sprintf("%s by %s, %s.", how, who, stamp(*at)))
+		}
+	}
+	if r.WrittenBy != "" {
+		s.Notes = append(s.Notes, "Written last by "+r.WrittenBy+".")
+	}
+	signed("Checked", r.CheckedBy, r.CheckedAt)
+	signed("Released", r.ReleasedBy, r.ReleasedAt)
+	if t.Build.Ended != "" {
+		s.Notes = append(s.Notes, "This build was ended before its time: "+t.Build.Ended)
+	}
+	return s
+}
+
+// batchSection lists the batches of the material with the values that they were
+// accepted by.
+func batchSection(t shop.BuildThread) pdf.Section {
+	s := pdf.Section{Heading: "Batches and their tests", Columns: []pdf.Column{{Name: "Batch", Share: .14}, {Name: "Material", Share: .17}, {Name: "Test", Share: .2}, {Name: "Limits", Share: .17}, {Name: "Found", Share: .12}, {Name: "Limit", Share: .08}, {Name: "By", Share: .12}}}
+	for _, b := range t.Batches {
+		decided := fmt.Sprintf("%s: %s", b.Lot, b.State)
+		if b.DecidedBy != "" && b.DecidedAt != nil {
+			decided += fmt.Sprintf(", by %s, %s", b.DecidedBy, stamp(*b.DecidedAt))
+		}
+		if b.Decision != "" {
+			decided += ": " + b.Decision
+		}
+		if b.Override != "" {
+			decided += ". Cut although it was blocked: " + b.Override
+		}
+		s.Notes = append(s.Notes, decided+".")
+		for _, x := range b.Tests {
+			limits, found, verdict := "", "not measured", ""
+			if x.Least != nil {
+				limits = fmt.Sprintf("at least %g", *x.Least)
+			}
+			if x.Most != nil {
+				limits = strings.TrimPrefix(fmt.Sprintf("%s, at most %g", limits, *x.Most), ", ")
+			}
+			if x.Value != nil {
+				found, verdict = strings.TrimSpace(fmt.Sprintf("%g %s", *x.Value, x.Unit)), met(x.Met != nil && *x.Met)
+			}
+			s.Rows = append(s.Rows, []string{b.Lot, b.Material, x.What, strings.TrimSpace(limits + " " + x.Unit), found, verdict, x.Person})
+		}
+	}
+	return s
+}
+
+// marksSection lists hold points and second looks, and what was not signed.
+func marksSection(t shop.BuildThread) pdf.Section {
+	s := pdf.Section{Heading: "Hold points and second persons", Columns: []pdf.Column{{Name: "At ply", Share: .08, Right: true}, {Name: " What", Share: .5}, {Name: "Signed by", Share: .18}, {Name: "At", Share: .24}}}
+	for _, m := range t.Layup.Marks {
+		says, at := m.Says, stamp(m.At)
+		if m.Kind == "hold" {
+			says = "hold until " + says
+		}
+		if m.Void {
+			at += ", its ply came off again"
+		}
+		s.Rows = append(s.Rows, []string{fmt.Sprint(m.Ply), says, m.Person, at})
+	}
+	for _, u := range t.Layup.Unmet {
+		s.Rows = append(s.Rows, []string{fmt.Sprint(u.Ply), u.Says, "NOT signed", ""})
+	}
+	return s
+}
+
+// runCharts draws a run beside its plan: temperatures, then vacuum and degree of
+// cure. Long logs are thinned to what paper shows.
+func runCharts(run *shop.RunView) []pdf.Chart {
+	if len(run.Samples) < 2 {
+		return nil
+	}
+	const most = 700
+	step := 1 + len(run.Samples)/most
+	var hours, set, air, tool, lead, lag, vacuum []float64
+	read := func(v *float64, of func(float64) float64) float64 {
+		if v == nil {
+			return math.NaN()
+		}
+		return of(*v)
+	}
+	kPa := func(v float64) float64 { return v / 1e3 }
+	for i := 0; i < len(run.Samples); i += step {
+		x := run.Samples[i]
+		hours, set = append(hours, x.T/3600), append(set, unit.Celsius(x.SetPoint))
+		air, tool = append(air, read(x.Air, unit.Celsius)), append(tool, read(x.Tool, unit.Celsius))
+		lead, lag = append(lead, read(x.Lead, unit.Celsius)), append(lag, read(x.Lag, unit.Celsius))
+		vacuum = append(vacuum, read(x.Vacuum, kPa))
+	}
+	band := pdf.Band{Name: "the band of the air as planned"}
+	for _, p := range run.Plan {
+		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, unit.Celsius(p.Low)), append(band.Up, unit.Celsius(p.High))
+	}
+	cured := pdf.Curve{Name: "cure, %", Dash: []float64{2, 1}}
+	for i := 0; i < len(run.Cure); i += step {
+		cured.X, cured.Y = append(cured.X, run.Cure[i].T/3600), append(cured.Y, run.Cure[i].Alpha*100)
+	}
+	return []pdf.Chart{
+		{X: "h from the start of the run", Y: "°C", Band: &band, Lines: []pdf.Curve{
+			{Name: "set point", X: hours, Y: set, Dash: []float64{0.4, 0.8}}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{3, 1, 0.5, 1}},
+			{Name: "part, leading", X: hours, Y: lead, Dash: []float64{1, 0.5}}, {Name: "part, lagging", X: hours, Y: lag}}},
+		{X: "h from the start of the run", Y: "kPa of vacuum; degree of cure in %", Lines: []pdf.Curve{{Name: "vacuum, kPa", X: hours, Y: vacuum}, cured}},
+	}
+}

@@ -1,0 +1,71 @@
+package master
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+
+	"juxta/core/laminate"
+	"juxta/core/pattern"
+)
+
+// edgeTrim is what is left at either edge of a roll (common practice, no source).
+const edgeTrim = 0.005
+
+// Widths finds plies that no width of their material can be cut for: across the
+// fibre they are wider than the widest roll less its edges. Cut in pieces, a ply
+// may still be made of it; that is for somebody to say, and not for the knife to
+// find out. Lengths in m.
+func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminate.Finding {
+	type kind struct {
+		outline string
+		turned  float64 // outline against the fibre, degrees
+		up      bool
+	}
+	across := map[kind]float64{}
+	type broken struct {
+		material int64
+		needs    int // mm
+	}
+	plies := map[broken][]string{}
+	var order []broken
+	for _, l := range layers {
+		m := materials[l.Item.MaterialID]
+		if l.Item.Kind != Ply || len(m.Widths) == 0 {
+			continue
+		}
+		k := kind{l.Item.Outline, math.Mod(l.Item.TurnDeg-l.AngleDeg, 360), l.Item.FaceUp}
+		w, known := across[k]
+		if !known {
+			w = pattern.OnRoll(l.Outline, l.Angle, l.Item.FaceUp).Bounds().Height()
+			across[k] = w
+		}
+		if w+2*edgeTrim <= slices.Max(m.Widths)+1e-9 {
+			continue
+		}
+		b := broken{l.Item.MaterialID, int(math.Ceil((w+2*edgeTrim)*1e3 - 1e-6))}
+		if plies[b] == nil {
+			order = append(order, b)
+		}
+		plies[b] = append(plies[b], l.Name)
+	}
+	var found []laminate.Finding
+	for _, b := range order {
+		m := materials[b.material]
+		sold := slices.Sorted(slices.Values(m.Widths))
+		said := make([]string, len(sold))
+		for i, w := range slices.Compact(sold) {
+			said[i] = strconv.FormatFloat(math.Round(w*1e4)/10, 'f', -1, 64)
+		}
+		said = slices.DeleteFunc(said, func(s string) bool { return s == "" })
+		what := "ply " + plies[b][0]
+		if len(plies[b]) > 1 {
+			what = "plies " + strings.Join(plies[b], ", ")
+		}
+		found = append(found, laminate.Finding{Rule: "width", Plies: plies[b],
+			Says: fmt.Sprintf("%s of %s: needs %d mm across the fibre with its edges, sold in %s", what, m.Name, b.needs, strings.Join(said, ", "))})
+	}
+	return found
+}

@@ -1,0 +1,163 @@
+package pdf
+
+import (
+	"fmt"
+	"math"
+
+	"github.com/go-pdf/fpdf"
+)
+
+// Chart is a drawing of curves over time beside the table of a section. Curves are
+// told apart by their dashes and by their names at their ends, not by colour.
+type Chart struct {
+	X, Y  string // what the axes carry, with their units
+	Band  *Band  // behind the curves: as planned
+	Lines []Curve
+}
+
+// Band lies between two curves with the same X.
+type Band struct {
+	Name    string
+	X       []float64
+	Low, Up []float64
+}
+
+// Curve is one line. Where a Y is NaN it has a gap.
+type Curve struct {
+	Name string
+	X, Y []float64
+	Dash []float64 // mm on and off; none: a whole line
+}
+
+const (
+	chartHigh = 62.0
+	chartWide = width - 42
+)
+
+// chart draws a chart where the pen is and moves the pen below it.
+func chart(doc *fpdf.Fpdf, c Chart) {
+	if doc.GetY()+chartHigh+14 > lowest {
+		doc.AddPage()
+	}
+	left, top := margin+12.0, doc.GetY()+4
+	x0, x1, y0, y1 := c.bounds()
+	px := func(x float64) float64 { return left + (x-x0)/(x1-x0)*chartWide }
+	py := func(y float64) float64 { return top + chartHigh - (y-y0)/(y1-y0)*chartHigh }
+	doc.SetFont(family, "", 7)
+	doc.SetLineWidth(0.1)
+	doc.SetDrawColor(190, 190, 190)
+	for _, v := range ticks(y0, y1) {
+		doc.Line(left, py(v), left+chartWide, py(v))
+		doc.Text(left-2-doc.GetStringWidth(figure(v)), py(v)+0.9, figure(v))
+	}
+	for _, v := range ticks(x0, x1) {
+		doc.Line(px(v), top, px(v), top+chartHigh)
+		doc.Text(px(v)-doc.GetStringWidth(figure(v))/2, top+chartHigh+3.4, figure(v))
+	}
+	if b := c.Band; b != nil && len(b.X) > 1 {
+		var outline []fpdf.PointType
+		for i := range b.X {
+			outline = append(outline, fpdf.PointType{X: px(b.X[i]), Y: py(clamp(b.Up[i], y0, y1))})
+		}
+		for i := len(b.X) - 1; i >= 0; i-- {
+			outline = append(outline, fpdf.PointType{X: px(b.X[i]), Y: py(clamp(b.Low[i], y0, y1))})
+		}
+		doc.SetFillColor(228, 228, 226)
+		doc.Polygon(outline, "F")
+	}
+	doc.SetDrawColor(23, 25, 27)
+	doc.SetLineWidth(0.1)
+	doc.Rect(left, top, chartWide, chartHigh, "D")
+	names := []float64{}
+	for _, l := range c.Lines {
+		doc.SetDashPattern(l.Dash, 0)
+		doc.SetLineWidth(0.35)
+		last := -1
+		for i := range l.X {
+			if math.IsNaN(l.Y[i]) {
+				last = -1
+				continue
+			}
+			if last >= 0 {
+				doc.Line(px(l.X[last]), py(clamp(l.Y[last], y0, y1)), px(l.X[i]), py(clamp(l.Y[i], y0, y1)))
+			}
+			last = i
+		}
+		doc.SetDashPattern(nil, 0)
+		if last < 0 {
+			continue
+		}
+		// Names stand at the ends of their curves, below each other where these meet.
+		at := py(clamp(l.Y[last], y0, y1))
+		for moved := true; moved; {
+			moved = false
+			for _, n := range names {
+				if math.Abs(n-at) < 3 {
+					at, moved = n+3, true
+				}
+			}
+		}
+		names = append(names, at)
+		doc.SetDashPattern(l.Dash, 0)
+		doc.Line(left+chartWide+1, at-0.9, left+chartWide+7, at-0.9)
+		doc.SetDashPattern(nil, 0)
+		doc.Text(left+chartWide+8, at, l.Name)
+	}
+	doc.SetLineWidth(0.2)
+	doc.Text(left, top-1.2, c.Y)
+	caption := c.X
+	if c.Band != nil {
+		caption += ". Grey: " + c.Band.Name
+	}
+	doc.Text(left, top+chartHigh+7, caption)
+	doc.SetXY(margin, top+chartHigh+10)
+}
+
+func (c Chart) bounds() (x0, x1, y0, y1 float64) {
+	x0, x1, y0, y1 = math.Inf(1), math.Inf(-1), math.Inf(1), math.Inf(-1)
+	see := func(xs, ys []float64) {
+		for i, x := range xs {
+			if y := ys[i]; !math.IsNaN(y) && !math.IsInf(y, 0) {
+				x0, x1, y0, y1 = min(x0, x), max(x1, x), min(y0, y), max(y1, y)
+			}
+		}
+	}
+	for _, l := range c.Lines {
+		see(l.X, l.Y)
+	}
+	if c.Band != nil {
+		see(c.Band.X, c.Band.Low)
+		see(c.Band.X, c.Band.Up)
+	}
+	if math.IsInf(x0, 1) {
+		return 0, 1, 0, 1
+	}
+	if x1 <= x0 {
+		x1 = x0 + 1
+	}
+	if y1-y0 < 1e-9 {
+		y0, y1 = y0-1, y1+1
+	}
+	return x0, x1, y0, y1
+}
+
+func clamp(v, lo, hi float64) float64 { return min(max(v, lo), hi) }
+
+// ticks are round values between two bounds, five or so.
+func ticks(lo, hi float64) []float64 {
+	raw := (hi - lo) / 5
+	step := math.Pow(10, math.Floor(math.Log10(raw)))
+	for _, m := range []float64{1, 2, 5, 10} {
+		if step*m >= raw {
+			step *= m
+			break
+		}
+	}
+	var out []float64
+	for v := math.Ceil(lo/step) * step; v <= hi+step*1e-6 && len(out) < 20; v += step {
+		out = append(out, v)
+	}
+	return out
+}
+
+func figure(v float64) string { return fmt.Sprintf("%g", math.Round(v*1e6)/1e6) }

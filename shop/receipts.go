@@ -1,0 +1,127 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"juxta/core/ident"
+)
+
+// lifeInOrder refuses dates of a batch that cannot follow each other.
+func lifeInOrder(made, shelf *time.Time, received time.Time) error {
+	switch {
+	case made != nil && made.After(received):
+		return invalid("madeOn", "it cannot have been made after it came")
+	case made != nil && shelf != nil && !shelf.After(*made):
+		return invalid("shelfEnd", "its shelf life cannot end before it was made, on %s", made.Local().Format("2 Jan 2006"))
+	}
+	return nil
+}
+
+// ReceiptChange puts right what was entered when a batch came. What is missing
+// stays as it is.
+type ReceiptChange struct {
+	Lot         string             `json:"lot,omitempty" maxLength:"60"`
+	MadeOn      *time.Time         `json:"madeOn,omitempty"`
+	ShelfEnd    *time.Time         `json:"shelfEnd,omitempty"`
+	ArrivalTemp *float64           `json:"arrivalTemp,omitempty" doc:"K"`
+	Widths      map[string]float64 `json:"widths,omitempty" doc:"Of rolls, by their id, m"`
+	Reason      string             `json:"reason" minLength:"1" maxLength:"400"`
+}
+
+// CorrectReceipt puts a receipt right, with a reason; what was entered first stays
+// in the log. A technician corrects what they received themselves, until the batch
+// is decided on; then it is for quality. Lengths are corrected in the ledgers.
+func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in ReceiptChange) (BatchView, error) {
+	return s.changeBatch(ctx, by, CorrectLedger, "correct receipt", code, in, func(tx *Tx, b *Batch) error {
+		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
+			return invalid("reason", "say what was wrong")
+		}
+		if p := by.Person; p != nil && p.Role == "technician" && (b.State != "pending" || b.ReceivedBy == nil || *b.ReceivedBy != p.ID) {
+			return refused("this receipt is not yours, or its batch is decided on: ask a quality person")
+		}
+		was := map[string]any{"lot": b.Lot, "madeOn": b.MadeOn, "shelfEnd": b.ShelfEnd, "arrivalTemp": b.ArrivalTemp}
+		if lot := strings.TrimSpace(in.Lot); lot != "" {
+			b.Lot = lot
+		}
+		if in.MadeOn != nil {
+			b.MadeOn = in.MadeOn
+		}
+		if in.ShelfEnd != nil {
+			b.ShelfEnd = in.ShelfEnd
+		}
+		if err := lifeInOrder(b.MadeOn, b.ShelfEnd, b.ReceivedAt); err != nil {
+			return err
+		}
+		var m Material
+		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
+			return err
+		}
+		if in.ArrivalTemp != nil {
+			b.ArrivalTemp = in.ArrivalTemp
+			if err := b.arrived(m); err != nil {
+				return err
+			}
+		}
+		for code, width := range in.Widths {
+			r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+			if err != nil {
+				return err
+			}
+			if r.BatchID != b.ID || r.Kind != "roll" {
+				return invalid("widths", "%s is no roll of this batch", r.Code)
+			}
+			if err := m.sells(width); err != nil {
+				return err
+			}
+			was["width of "+r.Code] = r.Width
+			r.Width = width
+			if err := tx.Save(&r).Error; err != nil {
+				return err
+			}
+		}
+		if err := tx.Save(b).Error; err != nil {
+			return err
+		}
+		return tx.log("receipt corrected", b.Code, in.Reason, map[string]any{"from": was, "to": in})
+	})
+}
+
+// arrived puts a batch into quarantine that came too warm, and takes it out where
+// only a wrong reading had put it there.
+func (b *Batch) arrived(m Material) error {
+	const warm = "it arrived at "
+	t := b.ArrivalTemp
+	if t == nil {
+		return nil
+	}
+	if !(*t > 0) || math.IsInf(*t, 0) {
+		return invalid("arrivalTemp", "the temperature on arrival is not possible")
+	}
+	switch limit := m.Sheet.StorageMax; {
+	case limit > 0 && *t > limit:
+		if b.Quarantine == "" || strings.HasPrefix(b.Quarantine, warm) {
+			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, celsius(*t), celsius(limit))
+		}
+	case strings.HasPrefix(b.Quarantine, warm):
+		b.Quarantine = ""
+	}
+	return nil
+}
+
+// sells refuses a width in which a material is not sold.
+func (m Material) sells(width float64) error {
+	sold := m.soldIn()
+	if len(sold) == 0 || slices.ContainsFunc(sold, func(w float64) bool { return math.Abs(w-width) < 5e-4 }) {
+		return nil
+	}
+	said := make([]string, len(sold))
+	for i, w := range sold {
+		said[i] = fmt.Sprintf("%.0f", w*1e3)
+	}
+	return invalid("width", "%s is sold %s mm wide, not %.0f: change the material if there is another width now", m.Name, strings.Join(said, ", "), width*1e3)
+}
