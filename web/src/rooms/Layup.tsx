@@ -10,7 +10,7 @@ import { useTitle } from "../app/shell";
 import { BenchNotes } from "./BenchNotes";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, kPa, plies as list, spell } from "../ui/format";
-import { Plan } from "../ui/Hatch";
+import { Plan, placed } from "../ui/Hatch";
 import {
   Button,
   Heading,
@@ -322,6 +322,15 @@ function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
           <br />
           {ply.woven ? "warp face" : "face"} <b>{ply.faceUp ? "up" : "down"}</b>,{" "}
           {ply.films === 0 ? "no film" : ply.films === 1 ? "one film" : "two films"}
+          {(ply.x !== 0 || ply.y !== 0) && (
+            <>
+              <br />
+              from the datum{" "}
+              <b style={{ fontSize: 30, whiteSpace: "nowrap" }}>
+                x {placed(ply.x)} <small>mm</small> · y {placed(ply.y)} <small>mm</small>
+              </b>
+            </>
+          )}
         </Bench>
       </Row>
       <Plan

@@ -140,24 +140,29 @@ export function Plan({
   );
 }
 
-/** How far the ply's nearest corner lies from the datum. */
+/** Where the origin of the ply's outline lies from the datum: along and across, as on the plan and in the ply book. */
 function Offset({ on, x, y }: { on: Schemas["PlyView"]; x: (v: number) => number; y: (v: number) => number }) {
-  const near = on.outline.reduce((a, p) => (Math.hypot(p[0]!, p[1]!) < Math.hypot(a[0]!, a[1]!) ? p : a));
-  const away = Math.hypot(near[0]!, near[1]!);
-  if (away * 1e3 < 40) return null;
+  if (on.x === 0 && on.y === 0) return null;
+  const [px, py] = [x(on.x), y(on.y)];
   return (
     <g>
-      <path d={`M${x(0)},${y(0)}L${x(near[0]!)},${y(near[1]!)}`} stroke="var(--blue)" strokeWidth={2} />
-      <text
-        x={(x(0) + x(near[0]!)) / 2 - 8}
-        y={(y(0) + y(near[1]!)) / 2 - 8}
-        fontSize={18}
-        fontWeight={700}
-        fill="var(--blue)"
-        textAnchor="end"
-      >
-        {Math.round(away * 1e3)}
-      </text>
+      <path d={`M${x(0)},${y(0)}H${px}V${py}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="6 4" fill="none" />
+      <path d={`M${px - 9},${py}h18M${px},${py - 9}v18`} stroke="var(--blue)" strokeWidth={3} />
+      <g fontSize={22} fontWeight={700} fill="var(--blue)" stroke="var(--paper)" strokeWidth={5} paintOrder="stroke">
+        {on.x !== 0 && (
+          <text x={(x(0) + px) / 2} y={y(0) - 8} textAnchor="middle">
+            x {placed(on.x)}
+          </text>
+        )}
+        {on.y !== 0 && (
+          <text x={px + 8} y={(y(0) + py) / 2 + 7}>
+            y {placed(on.y)}
+          </text>
+        )}
+      </g>
     </g>
   );
 }
+
+/** A place from the datum as it is written at the bench: mm, to the tenth where there is one. */
+export const placed = (m: number) => String(Math.round(m * 1e4) / 10).replace("-", "−");

@@ -223,9 +223,9 @@ function StackSeam({
   );
   const place = useMemo(() => {
     const one = items(doc).find((i) => i.key === shown.at(-1));
-    return writes && one
-      ? { x: one.x, y: one.y, set: (x: number, y: number) => change((m) => withItem(m, one.key, { x, y })) }
-      : undefined;
+    if (!one) return undefined;
+    const move = (x: number, y: number) => change((m) => withItem(m, one.key, { x, y }));
+    return { x: one.x, y: one.y, ...(writes ? { set: move } : {}) };
   }, [writes, doc, shown, change]);
   const before = w.reply?.before;
   const columns = useMemo(

@@ -3,7 +3,7 @@
 // pinch, drag and keys zoom and move it.
 import { memo, useId, useMemo, useState } from "react";
 import styled from "styled-components";
-import { bounds, Hatches, hatchKey, path, scaleBar } from "../../ui/Hatch";
+import { bounds, Hatches, hatchKey, path, placed, scaleBar } from "../../ui/Hatch";
 import type { Schemas } from "../../app/api";
 import type { Layer } from "../../ui/layers";
 import { Button, NumberField } from "../../ui/parts";
@@ -64,8 +64,8 @@ function PlanOf({
   line?: Line;
   setLine?: (l: Line) => void;
   pick?: (key: string) => void;
-  /** Moves the chosen item to a place, m from the datum; missing: it cannot. */
-  place?: { x: number; y: number; set: (x: number, y: number) => void };
+  /** Where the chosen item's outline has its origin, m from the datum; set moves it, where it may be moved. */
+  place?: { x: number; y: number; set?: (x: number, y: number) => void };
   /** Inserts and the like, at their places. */
   lumps?: { key: string; label: string; x: number; y: number }[];
   tool?: Schemas["ToolOutline"];
@@ -114,8 +114,7 @@ function PlanOf({
   const ghosts = [...groups.values()]
     .map((g) => ({ ...g[0]!, marked: g.some((l) => found.has(l.key)) }))
     .sort((p, q) => q.area - p.area);
-  const top = on.at(-1);
-  const corner = top?.outline.reduce((a, p) => (Math.hypot(p[0]!, p[1]!) < Math.hypot(a[0]!, a[1]!) ? p : a));
+  const set = place?.set;
   const barLength = scaleBar((width - 2 * pad) / scale);
   return (
     <Frame>
@@ -194,9 +193,24 @@ function PlanOf({
             </g>
           );
         })}
-        {corner && (
+        {place && (
           <g stroke="var(--blue)" strokeWidth={1.5}>
-            <path d={`M${x(0)},${y(0)}H${x(corner[0]!)}V${y(corner[1]!)}`} fill="none" strokeDasharray="4 3" />
+            <path d={`M${x(0)},${y(0)}H${x(place.x)}V${y(place.y)}`} fill="none" strokeDasharray="4 3" />
+            <path d={`M${x(place.x) - 7},${y(place.y)}h14M${x(place.x)},${y(place.y) - 7}v14`} strokeWidth={2.5} />
+            {!place.set && (
+              <g fontSize={17} fontWeight={700} fill="var(--blue)" stroke="none">
+                {place.x !== 0 && (
+                  <text x={(x(0) + x(place.x)) / 2} y={y(0) - 6} textAnchor="middle">
+                    x {placed(place.x)}
+                  </text>
+                )}
+                {place.y !== 0 && (
+                  <text x={x(place.x) + 8} y={(y(0) + y(place.y)) / 2 + 5}>
+                    y {placed(place.y)}
+                  </text>
+                )}
+              </g>
+            )}
           </g>
         )}
         <g stroke="var(--blue)" strokeWidth={2} fill="none">
@@ -224,23 +238,24 @@ function PlanOf({
           </Button>
         </div>
       )}
-      {place && corner && (
+      {set && place && (
         <>
+          {/* One under the leg along x, the other beside the leg along y and above the first. */}
           <Dimension
             key={`x${place.x}`}
             name="x"
-            left={`${clamp(((x(0) + x(corner[0]!)) / 2 / width) * 100)}%`}
-            top={`${clamp((y(0) / height) * 100)}%`}
+            left={`${clamp(((x(0) + x(place.x)) / 2 / width) * 100 - 8)}%`}
+            top={`${clamp((y(0) / height) * 100 + 3)}%`}
             value={place.x}
-            set={(v) => place.set(v, place.y)}
+            set={(v) => set(v, place.y)}
           />
           <Dimension
             key={`y${place.y}`}
             name="y"
-            left={`${clamp((x(corner[0]!) / width) * 100)}%`}
-            top={`${clamp(((y(0) + y(corner[1]!)) / 2 / height) * 100 - 8)}%`}
+            left={`${clamp((x(place.x) / width) * 100 + 2)}%`}
+            top={`${Math.max(0, Math.min(((y(0) + y(place.y)) / 2 / height) * 100 - 7, clamp((y(0) / height) * 100 + 3) - 17))}%`}
             value={place.y}
-            set={(v) => place.set(place.x, v)}
+            set={(v) => set(place.x, v)}
           />
         </>
       )}
