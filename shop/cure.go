@@ -240,7 +240,8 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 
 func (tx *Tx) resin(revisionID int64) (Resin, error) {
 	var r Resin
-	return r, tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
+	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
+	return r, err
 }
 
 // StopRun asks the recorder to turn the heat off and end the run.
@@ -287,13 +288,15 @@ func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run
 	if got.Error != nil || got.RowsAffected == 0 {
 		return run, false, got.Error
 	}
-	return run, true, db.Take(&run, id).Error
+	err = db.Take(&run, id).Error
+	return run, true, err
 }
 
 // Abandoned lists runs whose recorder has fallen silent.
 func (s *Shop) Abandoned(ctx context.Context) ([]int64, error) {
 	var ids []int64
-	return ids, s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
+	err := s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
+	return ids, err
 }
 
 // ResumeRun puts a run back into the queue.
@@ -351,7 +354,8 @@ func (s *Shop) LetGo(ctx context.Context, id int64, recorder string) error {
 // LastSample is the time of the newest sample of a run, -1 for none.
 func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
 	last := -1.0
-	return last, s.DB.Gorm.WithContext(ctx).Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).Scan(&last).Error
+	err := s.DB.Gorm.WithContext(ctx).Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).Scan(&last).Error
+	return last, err
 }
 
 // EndRun closes a run and judges it. state is finished, stopped or failed.

@@ -77,10 +77,11 @@ type openPly struct {
 // openPlies are the plies of builds not cut yet.
 func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 	var rows []openPly
-	return rows, db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
+	err := db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
 		Joins("join builds b on b.revision_id = p.revision_id").Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
 		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").Where(where, args...).
 		Order("b.id, p.number").Find(&rows).Error
+	return rows, err
 }
 
 // NewNest asks for a nest of some builds' open plies on a roll.
@@ -162,10 +163,11 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	out := []NestLine{}
-	return out, db.Raw(`select n.code, r.code as roll, m.name as material, n.state, n.created_at as at,
+	err := db.Raw(`select n.code, r.code as roll, m.name as material, n.state, n.created_at as at,
 		(select count(*) from nest_pieces p where p.nest_id = n.id) as pieces,
 		coalesce((n.best->>'length')::float8, 0) as length, coalesce((n.best->>'yield')::float8, 0) as yield
 		from nests n join rolls r on r.id = n.roll_id join materials m on m.id = r.material_id order by n.id desc limit 50`).Scan(&out).Error
+	return out, err
 }
 
 // Nest is one nest as far as it has come.
@@ -403,7 +405,8 @@ func (s *Shop) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok
 		return problem, false, nil
 	}
 	now := s.Now().UTC()
-	return n.Problem, true, db.Model(&n).Updates(map[string]any{"state": "running", "started_at": now}).Error
+	err = db.Model(&n).Updates(map[string]any{"state": "running", "started_at": now}).Error
+	return n.Problem, true, err
 }
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the
@@ -414,7 +417,8 @@ func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult,
 	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{Best: &best, StepsDone: step}).Error; err != nil {
 		return false, err
 	}
-	return n.Stop, db.Select("stop").Take(&n, id).Error
+	err = db.Select("stop").Take(&n, id).Error
+	return n.Stop, err
 }
 
 // EndNest keeps the final nest, or why there is none.

@@ -136,7 +136,8 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 		return fmt.Sprintf("%s %s is changed", number, last.Letter), nil
 	}
 	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
-	return fmt.Sprintf("%s %s is begun", number, r.Letter), tx.storeDraft(&r, &doc)
+	err := tx.storeDraft(&r, &doc)
+	return fmt.Sprintf("%s %s is begun", number, r.Letter), err
 }
 
 // followInDrafts puts a material's new version into the documents of drafts.

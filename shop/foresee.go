@@ -61,7 +61,8 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 func (m masterOf) resin(db *gorm.DB) (r Resin, ok bool, err error) {
 	for _, i := range m.doc.Items() {
 		if id := m.records[i.MaterialID].ResinID; i.Kind == master.Ply && id != nil {
-			return r, true, db.Take(&r, *id).Error
+			err := db.Take(&r, *id).Error
+			return r, true, err
 		}
 	}
 	return r, false, nil

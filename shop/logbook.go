@@ -77,7 +77,8 @@ func (s *Shop) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	}
 	where, args := q.clause()
 	out := []LogEntry{}
-	return out, plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
+	err := plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
+	return out, err
 }
 
 // atATime is how many entries are read at once: between them no connection is

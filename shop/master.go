@@ -45,7 +45,8 @@ func (s *Shop) master(db *gorm.DB, r Revision) (masterOf, error) {
 	if err := db.Where("revision_id = ? and withdrawn_at is null", r.ID).Order("id").Find(&m.waivers).Error; err != nil {
 		return m, err
 	}
-	return m, s.equip(db, &m)
+	err := s.equip(db, &m)
+	return m, err
 }
 
 // equip loads the materials of a document and the shop's rules.

@@ -131,7 +131,8 @@ func (tx *Tx) receiveRoll(b Batch, m Material, freezer int64, in NewRoll, at tim
 	if err := tx.Create(&r).Error; err != nil {
 		return Roll{}, err
 	}
-	return r, tx.rollEvent(&r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+	err = tx.rollEvent(&r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+	return r, err
 }
 
 func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {

@@ -97,7 +97,7 @@ func (s *Shop) Parts(ctx context.Context) ([]PartLine, error) {
 
 func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 	out := []PartLine{}
-	return out, db.Raw(`select p.code, p.number, p.name,
+	err := db.Raw(`select p.code, p.number, p.name,
 		coalesce((select letter from revisions r where r.part_id = p.id and r.state = 'released' order by r.id desc limit 1), '') as released,
 		coalesce((select letter from revisions r where r.part_id = p.id and r.state in ('draft', 'checked') order by r.id desc limit 1), '') as draft,
 		(select count(*) from plies y where y.revision_id = (select max(id) from revisions r where r.part_id = p.id)) as plies,
@@ -107,6 +107,7 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 		coalesce(d.changed_by, 0) as wrote_id, coalesce(w.name, '') as wrote, coalesce(k.name, '') as checked
 		from parts p left join lateral (select state, changed_by, checked_by from revisions r where r.part_id = p.id and r.state in ('draft', 'checked') order by r.id desc limit 1) d on true
 		left join people w on w.id = d.changed_by left join people k on k.id = d.checked_by where ? = '' or p.code = ? order by p.number`, code, code).Scan(&out).Error
+	return out, err
 }
 
 // Revision is one revision of a part; an empty letter means the newest.

@@ -121,8 +121,9 @@ type WaiverView struct {
 
 func (s *Shop) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
 	out := []WaiverView{}
-	return out, db.Raw(`select w.id, w.rule, w.says, w.reason, p.name as person, w.at from waivers w join people p on p.id = w.person_id
+	err := db.Raw(`select w.id, w.rule, w.says, w.reason, p.name as person, w.at from waivers w join people p on p.id = w.person_id
 		where w.revision_id = ? and w.withdrawn_at is null order by w.id`, revisionID).Scan(&out).Error
+	return out, err
 }
 
 // NewWaiver lets a finding of the draft stand.

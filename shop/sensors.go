@@ -195,11 +195,12 @@ func (s *Shop) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
 
 func (s *Shop) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, error) {
 	out := []AlarmView{}
-	return out, db.Raw(`select a.id, a.kind, n.name as sensor, coalesce(f.id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
+	err := db.Raw(`select a.id, a.kind, n.name as sensor, coalesce(f.id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
 		a.raised_at, a.ended_at, a.worst, a.seen_at, coalesce(p.name, '') as seen_by, a.note,
 		(select count(*) from rolls r where r.freezer_id = f.id and r.length > 0 and not r.out) as rolls
 		from alarms a join sensors n on n.id = a.sensor_id left join freezers f on f.id = n.freezer_id left join people p on p.id = a.seen_by
 		where `+where+` order by a.seen_at is not null, a.raised_at desc limit 100`, args...).Scan(&out).Error
+	return out, err
 }
 
 // SeeAlarm acknowledges an alarm.

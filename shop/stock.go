@@ -261,5 +261,6 @@ func (tx *Tx) bringIn(rows []StockRow, lots map[lotKey]Material, plan *StockImpo
 // numbers draws the next n numbers of a table.
 func (tx *Tx) numbers(table string, n int) ([]int64, error) {
 	ids := []int64{}
-	return ids, tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
+	err := tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
+	return ids, err
 }

@@ -25,7 +25,7 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 		return out, nil
 	}
 	pattern := like(q)
-	return out, plain(s.DB.Gorm.WithContext(ctx).Raw(`
+	err := plain(s.DB.Gorm.WithContext(ctx).Raw(`
 		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says, '/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)
@@ -39,6 +39,7 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 		(select 'part', code, number || ' · ' || name, '/parts/' || code from parts where code ilike @q or number ilike @q or name ilike @q order by number limit 12)
 		union all
 		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q order by id desc limit 12)`, map[string]any{"q": pattern}).Scan(&out).Error)
+	return out, err
 }
 
 // BuildThread leads from a part to everything that went into it.
