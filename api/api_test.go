@@ -12,7 +12,6 @@ import (
 	"os"
 	"strings"
 	"testing"
-	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -32,7 +31,7 @@ const pin, password = "161803", "twelve letters"
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
 	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
+		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, storetest.Now)
 	}))
 }
 
@@ -58,7 +57,7 @@ func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
 	t.Helper()
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: time.Now}
+	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock}
 	server, err := api.New(s, o)
 	require.NoError(t, err)
 	t.Cleanup(server.Close)

@@ -58,7 +58,7 @@ func TestNoPathTakesASecondConnection(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, empty.send("POST", "/api/first", first).StatusCode, "no code was made")
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
 	defer cancel()
-	require.NoError(t, demo.Load(ctx, storetest.OpenNarrow(t, true), demo.Secrets{PIN: pin, Password: password}, time.Now()))
+	require.NoError(t, demo.Load(ctx, storetest.OpenNarrow(t, true), demo.Secrets{PIN: pin, Password: password}, storetest.Now))
 }
 
 // Names are told to the shop's own devices, and to others where it has decided so.

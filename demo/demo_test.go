@@ -16,9 +16,27 @@ import (
 
 func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
 
+// The demo tells the same story on any day, also when its last night, or its
+// 44 days, hold a change of the clocks.
 func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
-	ctx, end := context.Background(), time.Now()
-	db := storetest.Open(t)
+	zone, err := time.LoadLocation("Europe/Vienna")
+	require.NoError(t, err)
+	local := time.Local
+	time.Local = zone
+	defer func() { time.Local = local }()
+	for _, end := range []time.Time{
+		storetest.Now,
+		time.Date(2026, 10, 25, 2, 30, 0, 0, zone), // the first of the two 02:30 of this night
+		time.Date(2026, 10, 25, 7, 0, 0, 0, zone),
+		time.Date(2027, 3, 28, 3, 0, 0, 0, zone), // one second after 01:59:59
+		time.Date(2027, 3, 28, 23, 59, 59, 0, zone),
+	} {
+		t.Run(end.Format(time.RFC3339), func(t *testing.T) { everyPage(t, end) })
+	}
+}
+
+func everyPage(t *testing.T, end time.Time) {
+	ctx, db := context.Background(), storetest.Open(t)
 	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: "246813", Password: "twelve letters"}, end))
 	s := &shop.Shop{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude}
 

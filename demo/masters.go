@@ -30,7 +30,7 @@ func more(ember, kiln int64) []shop.MaterialIn {
 	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
 	return []shop.MaterialIn{
 		{Name: "Sable UD 200 K", Kind: "unidirectional", ResinID: kiln, Width: 0.6, E1: 138e9, E2: 8.9e9, Nu12: 0.31, G12: 4.7e9, Alpha1: -0.1e-6, Alpha2: 29e-6, Thickness: 190e-6, ArealMass: 0.305, HalfTurn: true,
-			Films: 1, OutLife: 480 * 3600, TackLife: 360 * 3600, Sheet: shop.MaterialSheet{FibreMass: 0.2, ResinShare: 0.344, Fibre: "carbon", BulkFactor: 1.12, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
+			Films: 1, OutLife: 480 * 3600, TackLife: 360 * 3600, Sheet: shop.MaterialSheet{FibreMass: 0.2, ResinShare: 0.344, Fibre: "carbon", Widths: []float64{0.6, 1.2}, BulkFactor: 1.12, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
 				XT: 2100e6, XC: 1250e6, YT: 52e6, YC: 210e6, S: 88e6, Caution: caution}},
 		{Name: "Frost glass 80", Kind: "woven", ResinID: ember, Width: 1.0, E1: 21e9, E2: 21e9, Nu12: 0.12, G12: 3.6e9, Alpha1: 14e-6, Alpha2: 14e-6, Thickness: 80e-6, ArealMass: 0.148, HalfTurn: true,
 			Films: 2, OutLife: 240 * 3600, Sheet: shop.MaterialSheet{FibreMass: 0.08, ResinShare: 0.46, Fibre: "glass", Weave: "plain", WarpEqualsWeft: true, BulkFactor: 1.2, StorageMax: unit.Kelvin(-18), Caution: caution}},

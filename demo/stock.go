@@ -63,11 +63,11 @@ func Sable(resin int64) []shop.MaterialIn {
 	return []shop.MaterialIn{
 		{Name: "Sable UD 150", Kind: "unidirectional", ResinID: resin, Width: 0.6, E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6,
 			Thickness: 143e-6, ArealMass: 0.234, HalfTurn: true, Films: 1, OutLife: 240 * 3600, TackLife: 192 * 3600,
-			Sheet: shop.MaterialSheet{FibreMass: 0.15, ResinShare: 0.36, Fibre: "carbon", XT: 1900e6, XC: 1100e6, YT: 48e6, YC: 190e6, S: 80e6, FilmDown: "white paper", Widths: []float64{0.3, 0.6}, BulkFactor: 1.15, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
+			Sheet: shop.MaterialSheet{FibreMass: 0.15, ResinShare: 0.36, Fibre: "carbon", XT: 1900e6, XC: 1100e6, YT: 48e6, YC: 190e6, S: 80e6, FilmDown: "white paper", Widths: []float64{0.3, 0.6, 1.2}, BulkFactor: 1.15, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
 				CoreTube: 0.038, Caution: caution, Acceptance: of(145, 155)}},
 		{Name: "Sable twill 200", Kind: "woven", ResinID: resin, Width: 1.0, E1: 58e9, E2: 58e9, Nu12: 0.05, G12: 4e9, Alpha1: 3e-6, Alpha2: 3e-6,
 			Thickness: 210e-6, ArealMass: 0.345, AsymmetricWeave: true, HalfTurn: true, Films: 2, OutLife: 240 * 3600, TackLife: 192 * 3600,
-			Sheet: shop.MaterialSheet{FibreMass: 0.2, ResinShare: 0.42, Fibre: "carbon", FaceShift: 0.06, XT: 720e6, XC: 560e6, YT: 720e6, YC: 560e6, S: 95e6, Weave: "2/2 twill", WarpEqualsWeft: true, FilmUp: "blue film", FilmDown: "white paper", Widths: []float64{1.0}, BulkFactor: 1.2,
+			Sheet: shop.MaterialSheet{FibreMass: 0.2, ResinShare: 0.42, Fibre: "carbon", FaceShift: 0.06, XT: 720e6, XC: 560e6, YT: 720e6, YC: 560e6, S: 95e6, Weave: "2/2 twill", WarpEqualsWeft: true, FilmUp: "blue film", FilmDown: "white paper", Widths: []float64{1.0, 1.27}, BulkFactor: 1.2,
 				StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400, CoreTube: 0.038, Caution: caution, Acceptance: of(194, 206)}},
 	}
 }

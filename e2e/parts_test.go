@@ -399,8 +399,8 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	// The place of a ply is typed into the drawing, the section's line under it.
 	first := v.Document.Stages[0].Items[0].Key
 	p.cell(first, "angleDeg")
-	p.until("the dimension", `document.querySelector('[aria-label^="x of the chosen item"]')`)
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('[aria-label^="x of the chosen item"]'); f.focus(); f.select(); })()`), chromedp.KeyEvent("12.5"), chromedp.KeyEvent("\r"))
+	p.until("the dimension", `document.querySelector('[aria-label^="x of ply 1 from"]')`)
+	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('[aria-label^="x of ply 1 from"]'); f.focus(); f.select(); })()`), chromedp.KeyEvent("12.5"), chromedp.KeyEvent("\r"))
 	p.until("the place kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.document.stages[0].items[0].x === 0.0125)`)
 	p.see("not symmetric")
 	p.click("Undo")

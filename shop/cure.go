@@ -28,7 +28,7 @@ type RunLine struct {
 // RunView is a run: plan, record and verdict.
 type RunView struct {
 	RunLine
-	Oven      string           `json:"oven"`
+	Oven      string           `json:"oven" doc:"What people call it"`
 	Process   Process          `json:"process"`
 	Loaded    []BuildLine      `json:"loaded"`
 	Plan      []wire.PlanPoint `json:"plan"`
@@ -39,6 +39,14 @@ type RunView struct {
 	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
 	Says      string           `json:"says,omitempty"`
 	StartedBy string           `json:"startedBy"`
+}
+
+// oven is what people call the oven of a run; early runs know its address only.
+func (r Run) oven() string {
+	if r.OvenName != "" {
+		return r.OvenName
+	}
+	return "oven at " + r.Oven
 }
 
 // CurePoint is a degree of cure at a time.
@@ -102,7 +110,7 @@ func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
 	if err != nil {
 		return RunView{}, err
 	}
-	v := RunView{RunLine: lines[0], Oven: run.Oven, Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
+	v := RunView{RunLine: lines[0], Oven: run.oven(), Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
 		Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting,
 		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, planStep, planMost))}
 	if v.Loaded, err = s.buildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
@@ -214,7 +222,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 		if err != nil {
 			return RunLine{}, err
 		}
-		run.ID, run.Code, run.State, run.Oven, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, tx.now, tx.by.Person.ID
+		run.ID, run.Code, run.State, run.Oven, run.OvenName, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, s.OvenName, tx.now, tx.by.Person.ID
 		run.Controller = cure.Begin(run.Process.Recipe.Core())
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err

@@ -208,7 +208,7 @@ func TestTheShopsRulesAreItsOwn(t *testing.T) {
 	rules, err := h.Rules(h.ctx)
 	require.NoError(t, err)
 	assert.Zero(t, rules.Version)
-	assert.Len(t, rules.Rules, 10)
+	assert.Len(t, rules.Rules, 11)
 	before := h.named("SP-11")
 	require.NotEmpty(t, before.Worked.Findings)
 	limits := rules.Limits

@@ -1,9 +1,6 @@
 package shop_test
 
 import (
-	"context"
-	"errors"
-	"sync"
 	"testing"
 	"time"
 
@@ -45,31 +42,4 @@ func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	_, err = other.PutBack(h.ctx, h.as("Tilda Brandl"), moved(roll.Code))
 	require.NoError(t, err)
 	assert.Nil(t, page(h.Shop).OutSince, "another process put it back within the life of an answer")
-}
-
-// Whoever goes away while an answer is worked out takes it from nobody.
-func TestManyAskAtOnceAndOneLeaves(t *testing.T) {
-	h := open(t)
-	build := h.build("0003").Code
-	want, err := h.WhichRoll(h.ctx, build, nil)
-	require.NoError(t, err)
-	h.at = h.at.Add(2 * time.Second)
-	var all sync.WaitGroup
-	for i := range 20 {
-		all.Go(func() {
-			ctx, leave := context.WithCancel(h.ctx)
-			if i == 0 {
-				leave()
-			}
-			defer leave()
-			got, err := h.WhichRoll(ctx, build, nil)
-			if i == 0 && errors.Is(err, context.Canceled) {
-				return
-			}
-			if assert.NoError(t, err) && assert.Len(t, got, len(want)) {
-				assert.Equal(t, want[0].Plies, got[0].Plies)
-			}
-		})
-	}
-	all.Wait()
 }

@@ -453,7 +453,8 @@ type Run struct {
 	ID         int64
 	Code       string
 	State      string
-	Oven       string
+	Oven       string // host:port
+	OvenName   string
 	Process    Process `gorm:"serializer:json"`
 	Alpha0     float64
 	Kinetics   wire.Kinetics   `gorm:"serializer:json"`

@@ -31,10 +31,11 @@ type Queue interface {
 
 // Shop is the door to all records.
 type Shop struct {
-	DB    *store.DB
-	Queue Queue
-	Oven  string           // host:port of the oven
-	Now   func() time.Time // the shop's clock
+	DB       *store.DB
+	Queue    Queue
+	Oven     string           // host:port of the oven
+	OvenName string           // what people call it
+	Now      func() time.Time // the shop's clock
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
 

@@ -20,7 +20,7 @@ import (
 
 const pin, password = "314158", "twelve letters"
 
-var now = time.Now().UTC().Truncate(time.Second)
+var now = storetest.Now
 
 // Every test has a copy of the demo shop.
 func TestMain(m *testing.M) {
@@ -53,7 +53,7 @@ func (h *house) all() []shop.BuildLine {
 func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), at: now}
-	h.Shop = &shop.Shop{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", Altitude: 640, Now: func() time.Time { return h.at }}
+	h.Shop = &shop.Shop{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }}
 	return h
 }
 

@@ -37,7 +37,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
 	})
-	assert.Contains(t, v.Says, "0.40 m are left on the roll and piece ")
+	assert.Contains(t, v.Says, "0.40 m are left on the roll and ply ")
 	assert.Empty(t, v.Placed)
 	_, err = s.ConfirmCut(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not finished")

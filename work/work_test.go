@@ -20,6 +20,7 @@ import (
 
 func TestMain(m *testing.M) {
 	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
+		// The devices of these tests keep the time of the wall, and so do the records.
 		return demo.Load(ctx, db, demo.Secrets{PIN: "628318", Password: "twelve letters"}, time.Now())
 	}))
 }

@@ -31,7 +31,7 @@ func databaseURL() (string, error) {
 }
 
 // openShop opens the database named by the environment and the shop on it.
-func openShop(ctx context.Context, oven string, altitude float64) (*shop.Shop, error) {
+func openShop(ctx context.Context, oven, ovenName string, altitude float64) (*shop.Shop, error) {
 	url, err := databaseURL()
 	if err != nil {
 		return nil, err
@@ -40,16 +40,16 @@ func openShop(ctx context.Context, oven string, altitude float64) (*shop.Shop, e
 	if err != nil {
 		return nil, err
 	}
-	return newShop(db, oven, altitude)
+	return newShop(db, oven, ovenName, altitude)
 }
 
-func newShop(db *store.DB, oven string, altitude float64) (*shop.Shop, error) {
+func newShop(db *store.DB, oven, ovenName string, altitude float64) (*shop.Shop, error) {
 	queue, err := work.NewInserter(db)
 	if err != nil {
 		db.Close()
 		return nil, err
 	}
-	return &shop.Shop{DB: db, Queue: queue, Oven: oven, Altitude: altitude, Now: time.Now}, nil
+	return &shop.Shop{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}, nil
 }
 
 // serveOptions are how a server is reached.
@@ -104,14 +104,14 @@ func loopback(address string) bool {
 }
 
 func serveCommand() *cobra.Command {
-	var listen, oven, heads string
+	var listen, oven, ovenName, heads string
 	var altitude float64
 	var o serveOptions
 	cmd := &cobra.Command{Use: "serve", Short: "Answer HTTP on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
 		if !loopback(listen) && !o.Secure {
 			return fmt.Errorf("%s can be reached from other machines: put TLS before the server and give --secure, or listen on 127.0.0.1", listen)
 		}
-		s, err := openShop(cmd.Context(), oven, altitude)
+		s, err := openShop(cmd.Context(), oven, ovenName, altitude)
 		if err != nil {
 			return err
 		}
@@ -145,6 +145,7 @@ func serveCommand() *cobra.Command {
 	f := cmd.Flags()
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on; beyond loopback only with --secure")
 	f.StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
+	f.StringVar(&ovenName, "oven-name", "Oven 1", "what people call the oven")
 	f.Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
 	f.BoolVar(&o.Secure, "secure", false, "behind TLS: session cookies for HTTPS only, and HSTS")
 	f.StringSliceVar(&o.Hosts, "host", nil, "names under which browsers reach the server, such as juxta.example; those of loopback always")
@@ -166,7 +167,7 @@ func listenOn(address string) (net.Listener, error) {
 func workCommand() *cobra.Command {
 	var oven, broker string
 	cmd := &cobra.Command{Use: "work", Short: "Do queued work on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		s, err := openShop(cmd.Context(), oven, 0)
+		s, err := openShop(cmd.Context(), oven, "", 0)
 		if err != nil {
 			return err
 		}
@@ -228,7 +229,7 @@ func migrateCommand() *cobra.Command {
 func verifyCommand() *cobra.Command {
 	var dir string
 	cmd := &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log, its kept ends, and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		s, err := openShop(cmd.Context(), "", 0)
+		s, err := openShop(cmd.Context(), "", "", 0)
 		if err != nil {
 			return err
 		}

@@ -29,12 +29,12 @@ import (
 )
 
 type startOptions struct {
-	port         int
-	fresh, empty bool
-	state, oven  string
-	broker       string
-	ovenSpeed    float64
-	altitude     float64
+	port                  int
+	fresh, empty          bool
+	state, oven, ovenName string
+	broker                string
+	ovenSpeed             float64
+	altitude              float64
 }
 
 func startCommand() *cobra.Command {
@@ -47,6 +47,7 @@ func startCommand() *cobra.Command {
 	f.BoolVar(&o.empty, "empty", false, "no demo: an empty shop, whose first administrator is entered with a one-time code")
 	f.StringVar(&o.state, "state", "var", "folder for the database and its password")
 	f.StringVar(&o.oven, "oven", "", "address of a real oven (Modbus TCP); without it a simulated one is started")
+	f.StringVar(&o.ovenName, "oven-name", "Oven 1", "what people call the oven")
 	f.StringVar(&o.broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started")
 	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
 	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
@@ -114,9 +115,9 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 			return err
 		}
 		defer oven.Close()
-		o.oven = oven.Address
+		o.oven, o.ovenName = oven.Address, o.ovenName+", simulated"
 	}
-	s, err := newShop(db, o.oven, o.altitude)
+	s, err := newShop(db, o.oven, o.ovenName, o.altitude)
 	if err != nil {
 		return err
 	}

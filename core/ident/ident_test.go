@@ -75,7 +75,14 @@ func TestParseSaysWhatIsWrong(t *testing.T) {
 
 func FuzzParse(f *testing.F) {
 	f.Add("R-4KD7Q")
-	f.Add("b00001")
+	for k, n := range []Kind{Roll, Part, Build, CutPly, Nest, Run} {
+		id := Format(n, int64(k*k*997+1))
+		_, _, err := Parse(id)
+		require.NoError(f, err, "a seed that is an id")
+		f.Add(id)
+		f.Add(strings.ToLower(id))
+		f.Add(id[:1] + id[2:])
+	}
 	f.Fuzz(func(t *testing.T, s string) {
 		kind, id, err := Parse(s)
 		if err != nil {

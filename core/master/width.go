@@ -54,12 +54,10 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 	var found []laminate.Finding
 	for _, b := range order {
 		m := materials[b.material]
-		sold := slices.Sorted(slices.Values(m.Widths))
-		said := make([]string, len(sold))
-		for i, w := range slices.Compact(sold) {
-			said[i] = strconv.FormatFloat(math.Round(w*1e4)/10, 'f', -1, 64)
+		var said []string
+		for _, w := range slices.Compact(slices.Sorted(slices.Values(m.Widths))) {
+			said = append(said, strconv.FormatFloat(math.Round(w*1e4)/10, 'f', -1, 64))
 		}
-		said = slices.DeleteFunc(said, func(s string) bool { return s == "" })
 		what := "ply " + plies[b][0]
 		if len(plies[b]) > 1 {
 			what = "plies " + strings.Join(plies[b], ", ")

@@ -63,6 +63,9 @@ create table tablets (
     ended_at      timestamptz
 );
 
+-- What people call the oven that a run was made in.
+alter table runs add column oven_name text not null default '';
+
 -- Keys of changes are needed while their answer may be lost, no longer.
 create index writes_at on writes (at);
 

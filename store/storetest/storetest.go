@@ -8,6 +8,7 @@ import (
 	"os"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"juxta/store"
 	"juxta/store/cluster"
@@ -16,7 +17,25 @@ import (
 var (
 	running *cluster.Cluster
 	next    atomic.Int64
+	began   = time.Now()
 )
+
+// Now is the moment at which the tests of a process begin: the same at every
+// run, so that none passes in the morning only. JUXTA_TEST_AT (RFC 3339) moves
+// it, such as to a night in which the clocks are changed.
+var Now = func() time.Time {
+	at := time.Date(2026, 6, 10, 9, 30, 0, 0, time.UTC)
+	if other := os.Getenv("JUXTA_TEST_AT"); other != "" {
+		var err error
+		if at, err = time.Parse(time.RFC3339, other); err != nil {
+			panic("JUXTA_TEST_AT: " + err.Error())
+		}
+	}
+	return at.UTC()
+}()
+
+// Clock runs as the clock on the wall does, from [Now].
+func Clock() time.Time { return Now.Add(time.Since(began)).Round(0) }
 
 // Run is a package's TestMain: it starts the server, fills the template with
 // fill if there is one, runs the tests, and removes everything.

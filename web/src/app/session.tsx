@@ -14,6 +14,7 @@ import {
 } from "react";
 import styled from "styled-components";
 import { Big, Button, Heading, Loading, Refusal, Stack, TextField } from "../ui/parts";
+import { arriving } from "../ui/arrival";
 import { api, client, untouched, type Schemas } from "./api";
 import { keepFor } from "./kept";
 
@@ -106,9 +107,10 @@ export function SessionGate({ children }: { children: ReactNode }) {
     (next: Begin) => {
       setBegin(next);
       void client.DELETE("/api/session").then(() => {
-        // Nothing that the one person read is shown to the next.
+        // Nothing that the one person read is shown to the next, who comes to
+        // the page that they were called to.
         if (next.badge || next.person) void cache.resetQueries();
-        else window.location.assign("/");
+        else window.location.reload();
       });
     },
     [cache],
@@ -130,7 +132,10 @@ export function SessionGate({ children }: { children: ReactNode }) {
   );
   if (!session.data) return <Gate>{<section>{<Loading error={session.error} />}</section>}</Gate>;
   if (session.data.empty) return <First />;
-  if (!value) return <SignIn key={begin.badge ?? begin.person?.id ?? ""} begin={begin} />;
+  if (!value) {
+    arriving();
+    return <SignIn key={begin.badge ?? begin.person?.id ?? ""} begin={begin} />;
+  }
   return <Current.Provider value={value}>{children}</Current.Provider>;
 }
 

@@ -3,6 +3,7 @@ import { useEffect, useRef, useState, type RefObject } from "react";
 import { Input, Label, TextField } from "react-aria-components";
 import styled from "styled-components";
 import { hold } from "../app/holds";
+import { useSay } from "../app/keys";
 import { field } from "./field";
 import { beyond, readNumber, readNumbers, shownNumber, unitOf } from "./number";
 
@@ -22,7 +23,14 @@ const Says = styled.span`
 `;
 
 /** Holds every save of the page while an entry is wrong, and leads to it. */
-export function useHold(label: string, says: string, show: () => void) {
+export function useHold(label: string, typed: string | null, says: string, show: () => void) {
+  const say = useSay();
+  // What takes a field away while its entry is wrong says what went with it.
+  const entry = useRef("");
+  useEffect(() => {
+    entry.current = says && typed?.trim() ? `${label}: “${typed}” was not kept: ${says}` : "";
+  });
+  useEffect(() => () => void (entry.current && say(entry.current)), [say]);
   const by = useRef({});
   const shown = useRef(show);
   useEffect(() => {
@@ -106,7 +114,7 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
     return { says: typed === null ? "" : beyond(r.value, unit, min, max), value: r.value };
   };
   const now = judge(text);
-  useHold(label, now.says, () => {
+  useHold(label, text, now.says, () => {
     setText((t) => t ?? "");
     setLeft(true);
     input.current?.focus();
@@ -159,7 +167,7 @@ export function NumbersField({
   const read = text === null ? { values } : readNumbers(text, unitOf(label));
   const off = "values" in read && count !== undefined && text !== null && read.values.length !== count;
   const says = "says" in read ? read.says : off ? `${count} numbers are needed here` : "";
-  useHold(label, says, () => input.current?.focus());
+  useHold(label, text, says, () => input.current?.focus());
   return (
     <Typed
       {...{ label, input, says }}

@@ -2,8 +2,10 @@
 // differs between the two. Pairs are rows that line up across it.
 import type { ReactNode } from "react";
 import styled from "styled-components";
+import { arrived } from "./arrival";
 
-const Sheet = styled.main<{ $left: string; $rows: string }>`
+const Sheet = styled.main.attrs({ tabIndex: -1, ref: arrived })<{ $left: string; $rows: string }>`
+  outline: none;
   display: grid;
   grid-template-columns: ${(p) => p.$left} 76px minmax(0, 1fr);
   grid-template-rows: ${(p) => p.$rows};

@@ -3,6 +3,7 @@ import type { ReactNode, SelectHTMLAttributes } from "react";
 import { Button as AriaButton, FieldError, Input, Label, TextField as AriaTextField } from "react-aria-components";
 import styled, { css } from "styled-components";
 import { explain } from "../app/api";
+import { arrived } from "./arrival";
 import { field } from "./field";
 
 export { NumberField, NumbersField } from "./NumberField";
@@ -251,6 +252,7 @@ export const Tabs = styled.nav`
   }
 `;
 
-export const Page = styled.main`
+export const Page = styled.main.attrs({ tabIndex: -1, ref: arrived })`
+  outline: none;
   padding: 16px 24px 32px;
 `;

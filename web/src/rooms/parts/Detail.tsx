@@ -4,7 +4,7 @@ import { FileTrigger } from "react-aria-components";
 import { base64, client } from "../../app/api";
 import { Button, NumberField, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { layered } from "./cells";
-import { withItem, type Item, type Master } from "./edits";
+import { withItems, type Item, type Master } from "./edits";
 
 type Field = { label: string; scale: number; field: "turnDeg" | "joinWidth" | "stagger" | "chamfer" | "mass" };
 
@@ -47,9 +47,39 @@ export function Figure({
   );
 }
 
-export function Detail({ doc, item, label, change }: { doc: Master; item: Item; label: string; change?: (m: Master) => void }) {
-  const set = (part: Partial<Item>) => change?.(withItem(doc, item.key, part));
+/** The chosen items in full: what is entered goes to all of them that have such a field. */
+export function Detail({
+  doc,
+  item,
+  all,
+  labels,
+  change,
+}: {
+  doc: Master;
+  /** The last of the chosen; its values are shown. */
+  item: Item;
+  all: Item[];
+  labels: Map<string, string>;
+  change?: (m: Master) => void;
+}) {
   const layer = layered(item);
+  const has: Record<string, (i: Item) => boolean> = {
+    ...Object.fromEntries(["splice", "join", "joinWidth", "stagger", "filmsOff"].map((f) => [f, (i: Item) => i.kind === "ply"])),
+    ...Object.fromEntries(["name", "mass", "metal"].map((f) => [f, (i: Item) => !layered(i)])),
+    turnDeg: layered,
+    chamfer: (i) => i.kind === "core",
+  };
+  const fits = (field: string) => all.filter(has[field] ?? (() => true));
+  const set = (part: Partial<Item>) =>
+    change?.(
+      withItems(
+        doc,
+        fits(Object.keys(part)[0] ?? "").map((i) => i.key),
+        part,
+      ),
+    );
+  const differs = (field: keyof Item) => (fits(field).some((i) => i[field] !== item[field]) ? ", not alike" : "");
+  const label = labels.get(item.key) ?? "";
   const off = !change;
   const fields: Field[] = layer
     ? [
@@ -62,7 +92,7 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
   const text = (name: "name" | "hold" | "note" | "caution", says: string) => (
     <div style={{ flex: "1 1 220px" }}>
       <TextField
-        label={says}
+        label={says + differs(name)}
         value={item[name] ?? ""}
         onChange={off ? () => undefined : (v) => set({ [name]: v || undefined })}
       />
@@ -76,7 +106,7 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
         disabled={off}
         onChange={(e) => set({ [name]: e.target.checked || undefined })}
       />
-      {says}
+      {says + differs(name)}
     </label>
   );
   return (
@@ -84,18 +114,22 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
       $gap={8}
       style={{ borderTop: "2px solid var(--ink)", paddingTop: 8, marginTop: 10 }}
       role="group"
-      aria-label={`More of ${label}`}
+      aria-label={all.length > 1 ? `More of the ${all.length} chosen` : `More of ${label}`}
     >
       <b>
-        {item.kind === "ply" ? `Ply ${label}` : label}
-        {item.name ? `, ${item.name}` : ""}
+        {all.length > 1
+          ? `All ${all.length} chosen: ${all.map((i) => labels.get(i.key)).join(", ")}`
+          : item.kind === "ply"
+            ? `Ply ${label}`
+            : label}
+        {all.length === 1 && item.name ? `, ${item.name}` : ""}
       </b>
       <Row $gap={12} $top>
         {!layer && text("name", "What it is")}
         {fields.map((f) => (
           <Figure
             key={item.key + f.field}
-            label={f.label}
+            label={f.label + differs(f.field)}
             scale={f.scale}
             value={item[f.field]}
             off={off}
@@ -104,7 +138,7 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
         ))}
         {item.kind === "ply" && (
           <SelectField
-            label="Where pieces meet"
+            label={"Where pieces meet" + differs("join")}
             value={item.join ?? ""}
             disabled={off}
             onChange={(e) =>
@@ -124,7 +158,7 @@ export function Detail({ doc, item, label, change }: { doc: Master; item: Item; 
         )}
         {item.kind === "ply" && (
           <SelectField
-            label="Films to take off"
+            label={"Films to take off" + differs("filmsOff")}
             value={item.filmsOff ?? ""}
             disabled={off}
             onChange={(e) => set({ filmsOff: e.target.value === "" ? undefined : Number(e.target.value) })}

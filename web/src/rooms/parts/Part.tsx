@@ -225,8 +225,10 @@ function StackSeam({
     const one = items(doc).find((i) => i.key === shown.at(-1));
     if (!one) return undefined;
     const move = (x: number, y: number) => change((m) => withItem(m, one.key, { x, y }));
-    return { x: one.x, y: one.y, ...(writes ? { set: move } : {}) };
-  }, [writes, doc, shown, change]);
+    const label = worked?.labels.find((l) => l.key === one.key)?.label;
+    const of = label ? (one.kind === "ply" ? `ply ${label}` : label) : "the chosen item";
+    return { x: one.x, y: one.y, of, ...(writes ? { set: move } : {}) };
+  }, [writes, doc, shown, change, worked]);
   const before = w.reply?.before;
   const columns = useMemo(
     () => [...(before ? [{ name: v.against!, of: before }] : []), { name: v.letter, ...(worked ? { of: worked } : {}) }],

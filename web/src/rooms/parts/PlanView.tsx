@@ -65,7 +65,7 @@ function PlanOf({
   setLine?: (l: Line) => void;
   pick?: (key: string) => void;
   /** Where the chosen item's outline has its origin, m from the datum; set moves it, where it may be moved. */
-  place?: { x: number; y: number; set?: (x: number, y: number) => void };
+  place?: { x: number; y: number; of?: string; set?: (x: number, y: number) => void };
   /** Inserts and the like, at their places. */
   lumps?: { key: string; label: string; x: number; y: number }[];
   tool?: Schemas["ToolOutline"];
@@ -242,16 +242,18 @@ function PlanOf({
         <>
           {/* One under the leg along x, the other beside the leg along y and above the first. */}
           <Dimension
-            key={`x${place.x}`}
+            key={`x ${place.of} ${place.x}`}
             name="x"
+            of={place.of}
             left={`${clamp(((x(0) + x(place.x)) / 2 / width) * 100 - 8)}%`}
             top={`${clamp((y(0) / height) * 100 + 3)}%`}
             value={place.x}
             set={(v) => set(v, place.y)}
           />
           <Dimension
-            key={`y${place.y}`}
+            key={`y ${place.of} ${place.y}`}
             name="y"
+            of={place.of}
             left={`${clamp((x(place.x) / width) * 100 + 2)}%`}
             top={`${Math.max(0, Math.min(((y(0) + y(place.y)) / 2 / height) * 100 - 7, clamp((y(0) / height) * 100 + 3) - 17))}%`}
             value={place.y}
@@ -268,12 +270,14 @@ const clamp = (v: number) => Math.min(82, Math.max(2, v));
 /** A dimension on the drawing that takes a typed value, mm. */
 function Dimension({
   name,
+  of = "the chosen item",
   left,
   top,
   value,
   set,
 }: {
   name: string;
+  of?: string | undefined;
   left: string;
   top: string;
   value: number;
@@ -285,7 +289,7 @@ function Dimension({
         plain
         late
         need
-        label={`${name} of the chosen item from the datum, mm`}
+        label={`${name} of ${of} from the datum, mm`}
         value={value * 1e3}
         onChange={(v) => set(v / 1e3)}
       />

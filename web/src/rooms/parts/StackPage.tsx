@@ -46,7 +46,8 @@ export function StackPage({
   const doc = w.doc;
   const laid = w.drawing?.layers;
   const labels = useLabels(doc);
-  const one = items(doc).find((i) => i.key === shown.at(-1));
+  const all = items(doc).filter((i) => shown.includes(i.key));
+  const one = all.find((i) => i.key === shown.at(-1));
   return (
     <div>
       {writes && (
@@ -118,10 +119,8 @@ export function StackPage({
             ))}
         </ul>
       )}
-      {one && (
-        <Detail key={one.key} doc={doc} item={one} label={labels.get(one.key) ?? ""} {...(writes ? { change: w.change } : {})} />
-      )}
-      {writes && one && <StageOf doc={doc} item={one} change={w.change} />}
+      {one && <Detail key={one.key} doc={doc} item={one} all={all} labels={labels} {...(writes ? { change: w.change } : {})} />}
+      {writes && one && <StageOf doc={doc} item={one} all={all} change={w.change} />}
     </div>
   );
 }
@@ -230,6 +229,7 @@ function Add({
   change: (m: Master) => void;
   choose: (keys: string[]) => void;
 }) {
+  const [kind, setKind] = useState<Item["kind"]>("ply");
   const made: Partial<Record<Item["kind"], string[]>> = {
     ply: ["unidirectional", "woven"],
     "film adhesive": ["film adhesive"],
@@ -238,11 +238,10 @@ function Add({
     fillet: ["paste adhesive", "film adhesive"],
   };
   return (
-    <Select
-      aria-label="Add an item after the chosen one"
-      value=""
-      onChange={(e) => {
-        const kind = e.target.value as Item["kind"];
+    <form
+      style={{ display: "flex", gap: 6 }}
+      onSubmit={(e) => {
+        e.preventDefault();
         const like = items(doc).find((i) => i.key === after);
         const fits = materials.find((m) => made[kind]?.includes(m.kind));
         const stages =
@@ -262,21 +261,31 @@ function Add({
         choose([key]);
       }}
     >
-      <option value="">Add …</option>
-      {kinds.map((k) => (
-        <option key={k}>{k}</option>
-      ))}
-    </Select>
+      <Select
+        aria-label="Kind of item to add after the chosen one"
+        value={kind}
+        onChange={(e) => setKind(e.target.value as Item["kind"])}
+      >
+        {kinds.map((k) => (
+          <option key={k}>{k}</option>
+        ))}
+      </Select>
+      <Button $quiet $small type="submit">
+        Add it
+      </Button>
+    </form>
   );
 }
 
-/** The stage of the chosen item; a new one may begin at it. */
-function StageOf({ doc, item, change }: { doc: Master; item: Item; change: (m: Master) => void }) {
+/** The stages of the chosen items; a new one may begin at the first of them. */
+function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; all: Item[]; change: (m: Master) => void }) {
+  const item = all[0] ?? last;
+  const of = doc.stages.filter((s) => s.items.some((i) => all.includes(i)));
   const k = doc.stages.findIndex((s) => s.items.some((i) => i.key === item.key));
   const stage = doc.stages[k];
   if (!stage) return null;
   const set = (part: Partial<Schemas["Stage"]>) =>
-    change({ ...doc, stages: doc.stages.map((s, n) => (n === k ? { ...s, ...part } : s)) });
+    change({ ...doc, stages: doc.stages.map((s) => (of.includes(s) ? { ...s, ...part } : s)) });
   const split = () => {
     const at = stage.items.findIndex((i) => i.key === item.key);
     const rest = { key: freshKey(doc), name: "", kind: stage.kind, items: stage.items.slice(at) };
@@ -291,9 +300,13 @@ function StageOf({ doc, item, change }: { doc: Master; item: Item; change: (m: M
     });
   };
   return (
-    <Row $gap={12} style={{ alignItems: "flex-end", paddingTop: 8 }} role="group" aria-label="Stage of the chosen item">
+    <Row $gap={12} style={{ alignItems: "flex-end", paddingTop: 8 }} role="group" aria-label="Stage of what is chosen">
       <div style={{ width: 180 }}>
-        <TextField label="Its stage" value={stage.name} onChange={(name) => set({ name })} />
+        <TextField
+          label={of.length > 1 ? `Their ${of.length} stages` : "Its stage"}
+          value={stage.name}
+          onChange={(name) => set({ name })}
+        />
       </div>
       <SelectField label="Kind of stage" value={stage.kind} onChange={(e) => set({ kind: e.target.value as never })}>
         {stageKinds.map((s) => (

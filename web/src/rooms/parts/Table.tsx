@@ -138,21 +138,22 @@ export function StackTable({
     says(`${data.plies.length} plies laid`, true);
   };
 
-  const commit = (text: string, then?: At) => {
-    if (!active) return;
+  const commit = (text: string, then?: At): boolean => {
+    if (!active) return false;
     const item = list.find((i) => i.key === active.key)!;
     if (active.field === "angleDeg" && /[/[(_±∓,]/.test(text) && item.kind === "ply") {
       void lay(active.key, text);
-      return;
+      return false;
     }
     const part = read(item, active.field, text, names);
     if (typeof part === "string") {
       setWrong({ key: active.key, says: part });
-      return;
+      return false;
     }
-    set(active.key, part);
+    if (text !== edited(item, active.field)) set(active.key, part);
     setTyping(null);
     go(then ?? active);
+    return true;
   };
 
   const neighbour = (dRow: number, dColumn: number): At | null => {
@@ -279,7 +280,7 @@ export function StackTable({
     press: (...a) => live.current?.press(...a),
     open: (...a) => live.current?.open(...a),
     type: (...a) => live.current?.type(...a),
-    commit: (...a) => live.current?.commit(...a),
+    commit: (...a) => live.current?.commit(...a) ?? false,
     next: (...a) => live.current?.next(...a),
     leave: () => live.current?.leave(),
     grab: (...a) => live.current?.grab(...a),

@@ -1,6 +1,6 @@
 // One row of the sheet: its cells, the editor of the one that is written in, and
 // what is wrong with it.
-import { memo } from "react";
+import { memo, useRef, type KeyboardEvent } from "react";
 import type { Schemas } from "../../app/api";
 import { columns, edited, kinds, shown, type Field } from "./cells";
 import type { Item, Master } from "./edits";
@@ -33,7 +33,8 @@ export type Verbs = {
   press: (key: string, f: Field, extend: boolean) => void;
   open: (key: string, f: Field) => void;
   type: (text: string) => void;
-  commit: (text: string, then?: At) => void;
+  /** False when the text was refused, or is still being read. */
+  commit: (text: string, then?: At) => boolean;
   next: (dRow: number, dColumn: number) => At | undefined;
   leave: () => void;
   grab: (key: string) => void;
@@ -45,19 +46,34 @@ export const SheetRow = memo(RowOf);
 
 function RowOf(p: RowProps) {
   const { item: i, verbs } = p;
+  const byKey = useRef(true);
+  // Enter and Tab keep the entry; at the end of the row Tab leaves the sheet.
+  const keys = (e: KeyboardEvent) => {
+    e.stopPropagation();
+    if (e.key === "Escape") verbs.leave();
+    else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
+    else if (e.key === "Tab") {
+      const to = verbs.next(0, e.shiftKey ? -1 : 1);
+      const stays = to?.field !== p.at;
+      if (verbs.commit(p.typing ?? "", stays ? to : undefined) && !stays) return;
+    } else return;
+    e.preventDefault();
+  };
   const select = (options: { value: string; says: string }[], field: Field) => (
     <select
       ref={focused}
       aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
       value={p.typing ?? ""}
-      onChange={(e) => verbs.commit(e.target.value)}
-      onBlur={verbs.leave}
+      onPointerDown={() => (byKey.current = false)}
+      // What the mouse picks is meant; a key only walks through the choices.
+      onChange={(e) => (byKey.current ? verbs.type(e.target.value) : verbs.commit(e.target.value))}
+      onBlur={(e) => p.typing !== null && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
       onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === "Escape" || e.key === "Enter") verbs.leave();
+        byKey.current = e.key !== "Enter";
+        keys(e);
       }}
     >
-      <option value="">choose</option>
+      {p.typing === "" && <option value="">choose</option>}
       {options.map((o) => (
         <option key={o.value} value={o.value}>
           {o.says}
@@ -95,14 +111,7 @@ function RowOf(p: RowProps) {
             value={p.typing ?? ""}
             onChange={(e) => verbs.type(e.target.value)}
             onBlur={(e) => p.typing !== null && !p.fault && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
-            onKeyDown={(e) => {
-              e.stopPropagation();
-              if (e.key === "Escape") verbs.leave();
-              else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
-              else if (e.key === "Tab") verbs.commit(p.typing ?? "", verbs.next(0, e.shiftKey ? -1 : 1));
-              else return;
-              e.preventDefault();
-            }}
+            onKeyDown={keys}
           />
         );
     }

@@ -27,6 +27,10 @@ export function withItem(m: Master, key: string, part: Partial<Item>): Master {
   };
 }
 
+/** The document with several items changed alike. */
+export const withItems = (m: Master, keys: string[], part: Partial<Item>): Master =>
+  keys.reduce((all, key) => withItem(all, key, part), m);
+
 type Rows = { stage: number; item: Item }[];
 
 const rows = (m: Master): Rows => m.stages.flatMap((s, stage) => s.items.map((item) => ({ stage, item })));
