@@ -252,16 +252,8 @@ func (tx *Tx) receive(in NewBatch) (Batch, error) {
 	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
 		return Batch{}, err
 	}
-	// Two people at the same delivery: the second sees the first one's lot.
-	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(in.Lot)).Error; err != nil {
+	if err := tx.newLot(m, in.Lot); err != nil {
 		return Batch{}, err
-	}
-	var twins int64
-	if err := tx.Raw(`select count(*) from batches b join materials m on m.id = b.material_id where lower(b.lot) = lower(?) and m.family = ?`, in.Lot, m.Family).Scan(&twins).Error; err != nil {
-		return Batch{}, err
-	}
-	if twins > 0 {
-		return Batch{}, conflict("lot %s of %s was received already: add its roll to that batch", in.Lot, m.Name)
 	}
 	if err := tx.knowsFile("certificateId", in.CertificateID); err != nil {
 		return Batch{}, err

@@ -22,6 +22,22 @@ func lifeInOrder(made, shelf *time.Time, received time.Time) error {
 	return nil
 }
 
+// newLot refuses the lot of a material that is here already. Of two people at the
+// same delivery the second sees the first one's lot.
+func (tx *Tx) newLot(m Material, lot string) error {
+	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(lot)).Error; err != nil {
+		return err
+	}
+	var twins int64
+	if err := tx.Raw(`select count(*) from batches b join materials m on m.id = b.material_id where lower(b.lot) = lower(?) and m.family = ?`, lot, m.Family).Scan(&twins).Error; err != nil {
+		return err
+	}
+	if twins > 0 {
+		return conflict("lot %s of %s was received already: add its roll to that batch", lot, m.Name)
+	}
+	return nil
+}
+
 // ReceiptChange puts right what was entered when a batch came. What is missing
 // stays as it is.
 type ReceiptChange struct {
@@ -45,7 +61,16 @@ func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in Receip
 			return refused("this receipt is not yours, or its batch is decided on: ask a quality person")
 		}
 		was := map[string]any{"lot": b.Lot, "madeOn": b.MadeOn, "shelfEnd": b.ShelfEnd, "arrivalTemp": b.ArrivalTemp}
-		if lot := strings.TrimSpace(in.Lot); lot != "" {
+		var m Material
+		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
+			return err
+		}
+		if lot := strings.TrimSpace(in.Lot); lot != "" && lot != b.Lot {
+			if !strings.EqualFold(lot, b.Lot) {
+				if err := tx.newLot(m, lot); err != nil {
+					return err
+				}
+			}
 			b.Lot = lot
 		}
 		if in.MadeOn != nil {
@@ -55,10 +80,6 @@ func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in Receip
 			b.ShelfEnd = in.ShelfEnd
 		}
 		if err := lifeInOrder(b.MadeOn, b.ShelfEnd, b.ReceivedAt); err != nil {
-			return err
-		}
-		var m Material
-		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
 			return err
 		}
 		if in.ArrivalTemp != nil {
