@@ -71,6 +71,14 @@ func (o *Oven) Read() (Reading, error) {
 	if err != nil {
 		return Reading{}, fmt.Errorf("read the oven: %w", err)
 	}
+	return readingOf(regs)
+}
+
+// readingOf reads the input registers.
+func readingOf(regs []uint16) (Reading, error) {
+	if len(regs) != inputs {
+		return Reading{}, fmt.Errorf("read the oven: %d registers came instead of %d", len(regs), inputs)
+	}
 	return Reading{
 		Clock: float64(uint32(regs[RegClockHi])<<16 | uint32(regs[RegClockLo])),
 		Air:   kelvin(regs[RegAir]), Tool: kelvin(regs[RegTool]), Lead: kelvin(regs[RegLead]), Lag: kelvin(regs[RegLag]),

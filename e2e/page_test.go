@@ -183,7 +183,7 @@ func (p *page) axe(name string) {
 	require.NoError(p.t, err, "run npm ci in web first, as ./test does")
 	p.do(chromedp.Evaluate[chromedp.Void](string(source) + `; undefined`))
 	found, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"] }).then((r) =>
-		r.violations.filter((v) => ["serious", "critical"].includes(v.impact)).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise))
+		r.violations.filter((v) => ["serious", "critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise))
 	require.NoError(p.t, err)
 	require.Empty(p.t, found, "axe on %s", name)
 }

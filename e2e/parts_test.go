@@ -303,7 +303,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("3: hold, min", "40")
 	p.fill("3: part has, °C", "131")
 	p.fill("Name of the recipe", "Two steps and a last one")
-	p.see("✕ hottest reading of the leading sensor: 13")
+	p.see("segment 3 holds at 135.0 °C, and the part may have 128.0 °C at most")
 	p.fill("Part at most, °C", "140")
 	p.fill("3: at K/min", "0")
 	p.fill("Name of the recipe", "Two steps and a last")

@@ -39,6 +39,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.click("Change Tilda Brandl")
 	p.see("Role and secret")
 	p.see("Issue a badge, PDF")
+	p.fill("Your PIN again", pin)
 	p.click("Issue a badge, PDF")
 	p.see("Issue a new badge, PDF")
 	p.fill("New PIN", "909192")

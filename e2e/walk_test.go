@@ -129,7 +129,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.upload(0, write("bad.csv", bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1)))
 	p.upload(1, write("panel.dxf", drawing))
 	p.click("Import as a draft")
-	p.see(`ply table, row 4: "north" is not an angle in degrees`)
+	p.see(`ply table, row 4: angle: "north" is not a number`)
 	after, err := h.shop.Parts(ctx)
 	require.NoError(t, err)
 	assert.Equal(t, parts, after, "nothing is stored from a file with a fault")

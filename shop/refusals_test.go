@@ -27,7 +27,7 @@ func TestRefusalsOfBatches(t *testing.T) {
 	}
 	made, early, soon := h.at.Add(-48*time.Hour), h.at.Add(-72*time.Hour), h.at.Add(time.Hour)
 	refusal(t, receive(shop.NewBatch{Lot: "su-2291"}), shop.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
-	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), shop.Invalid, "its shelf life cannot end before it was made, on 8 Jun 2026")
+	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), shop.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
 	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &soon}), shop.Invalid, "it cannot have been made after it came")
 	wide := shop.NewBatch{MaterialID: h.material("Sable UD 150"), FreezerID: 1, Lot: "L", Rolls: []shop.NewRoll{{Length: 20, Width: 0.5}}}
 	refusal(t, second(h.ReceiveBatch(h.ctx, by, wide)), shop.Invalid, "Sable UD 150 is sold 300, 600, 1200 mm wide, not 500: change the material if there is another width now")
@@ -262,6 +262,23 @@ func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	withdraw := shop.FailureChange{Withdraw: true, Reason: "the sensor lay outside"}
 	require.NoError(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)))
 	refusal(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)), shop.Conflict, "this failure was withdrawn")
+}
+
+// A slip of the hand in a year is asked about, wherever a date is entered.
+func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
+	h := open(t)
+	says := "9999 is no year for this: a date from 1970 to 2199 is needed"
+	far := time.Date(9999, 12, 31, 23, 59, 59, 0, time.UTC)
+	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), shop.NewBuild{Serial: "1", CureAt: far})), shop.Invalid, says)
+	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []shop.NewRoll{{Length: 20}}})), shop.Invalid, says)
+	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), shop.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), shop.Invalid, says)
+	refusal(t, second(h.Usage(h.ctx, h.at, far)), shop.Invalid, says)
+	long := time.Date(1200, 1, 1, 0, 0, 0, 0, time.UTC)
+	err := second(h.ReportFailure(h.ctx, h.as("Jonas Quist"), 1, shop.NewFailure{From: long, Reason: "door"}))
+	refusal(t, err, shop.Invalid, "1200 is no year for this")
+	var told *shop.Error
+	require.ErrorAs(t, err, &told)
+	assert.Equal(t, "from", told.Field)
 }
 
 func TestRefusalsOfRelease(t *testing.T) {

@@ -118,6 +118,9 @@ func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, inp
 	if err := May(by.Person, act); err != nil {
 		return out, err
 	}
+	if err := datesIn(input); err != nil {
+		return out, err
+	}
 	asked, err := json.Marshal(input)
 	if err != nil {
 		return out, fmt.Errorf("%s: %w", what, err)

@@ -53,6 +53,9 @@ func (s *Shop) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 	return view(ctx, s, func(db *gorm.DB) (Usage, error) {
 		now := s.Now()
 		u := Usage{From: from, To: to, Expiring: []ExpiringRoll{}, Life: []LifeUse{}, Scrap: []ScrapUse{}}
+		if err := datesIn(u); err != nil {
+			return u, err
+		}
 		if !to.After(from) {
 			return u, invalid("to", "the end lies before the beginning")
 		}

@@ -5217,6 +5217,7 @@ export interface components {
             loaded: components["schemas"]["BuildLine"][];
             /** @description Every limit met */
             met?: boolean;
+            /** @description What people call it */
             oven: string;
             plan: components["schemas"]["PlanPoint"][];
             process: components["schemas"]["Process"];
