@@ -111,6 +111,7 @@ func asked(b *testing.B, web *browser, pause time.Duration, path func(rng *rand.
 	all.Wait()
 	b.StopTimer()
 	flat := slices.Concat(waits...)
+	require.NotEmpty(b, flat)
 	slices.Sort(flat)
 	at := func(p float64) float64 { return float64(flat[int(p*float64(len(flat)-1))].Microseconds()) / 1e3 }
 	b.ReportMetric(at(0.5), "ms-median")

@@ -124,12 +124,16 @@ func (s *Shop) withFuses(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
 	if err != nil {
 		return nil, err
 	}
+	return drawn(rows, fuses), nil
+}
+
+func drawn(rows []buildRow, fuses map[int64]*wire.Fuse) []BuildLine {
 	out := make([]BuildLine, len(rows))
 	for i, r := range rows {
 		out[i] = r.BuildLine
 		out[i].Fuse = fuses[r.ID]
 	}
-	return out, nil
+	return out
 }
 
 // build loads one build by its code.
@@ -218,7 +222,13 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		if q.Before > 0 {
 			add("b.id < ?", q.Before)
 		}
-		more, err := s.buildRows(db, where+" order by b.id desc limit ?", append(args, limit+1)...)
+		// The page first, then what each of it needs: the database would work out
+		// the state of every build there ever was otherwise.
+		ids := []int64{}
+		if err := db.Raw(`select b.id from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id where `+where+` order by b.id desc limit ?`, append(args, limit+1)...).Scan(&ids).Error; err != nil {
+			return page, err
+		}
+		more, err := s.buildRows(db, "b.id in ? order by b.id desc", ids)
 		if err != nil {
 			return page, err
 		}
@@ -228,9 +238,13 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		}
 		rows = append(rows, more...)
 	}
-	var err error
-	page.Builds, err = s.withFuses(db, rows)
-	return page, err
+	// What the kit of a finished build had spent stands in its thread.
+	fuses, err := s.kitFuses(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	if err != nil {
+		return page, err
+	}
+	page.Builds = drawn(rows, fuses)
+	return page, nil
 }
 
 // kitFuses are the fuses of the kits of builds, by build; none before anything is
@@ -252,7 +266,7 @@ func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 		OutLife  float64
 		TackLife float64
 	}
-	if err := db.Raw(`select c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life
+	if err := db.Raw(`select distinct c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life
 		from cut_plies c join materials m on m.id = c.material_id where c.build_id in ?`, ids).Scan(&cut).Error; err != nil {
 		return nil, err
 	}
