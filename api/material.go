@@ -4,7 +4,6 @@ import (
 	"bytes"
 	"context"
 	"net/http"
-	"strings"
 	"time"
 
 	"github.com/danielgtaylor/huma/v2"
@@ -146,16 +145,6 @@ func (r *routes) material() {
 type Period struct {
 	From time.Time `query:"from" doc:"Missing: 90 days ago"`
 	To   time.Time `query:"to" doc:"Missing: now"`
-}
-
-// plainName keeps a file name from ending its header.
-func plainName(name string) string {
-	return strings.Map(func(c rune) rune {
-		if c < ' ' || c > '~' || c == '"' || c == '\\' {
-			return '_'
-		}
-		return c
-	}, name)
 }
 
 // usageTables are the three tables in people's units.

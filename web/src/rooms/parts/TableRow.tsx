@@ -47,10 +47,12 @@ export const SheetRow = memo(RowOf);
 function RowOf(p: RowProps) {
   const { item: i, verbs } = p;
   const byKey = useRef(true);
+  const left = useRef(false); // by Escape: then losing the focus keeps nothing
   // Enter and Tab keep the entry; at the end of the row Tab leaves the sheet.
   const keys = (e: KeyboardEvent) => {
     e.stopPropagation();
-    if (e.key === "Escape") verbs.leave();
+    left.current = e.key === "Escape";
+    if (left.current) verbs.leave();
     else if (e.key === "Enter") verbs.commit(p.typing ?? "", verbs.next(1, 0));
     else if (e.key === "Tab") {
       const to = verbs.next(0, e.shiftKey ? -1 : 1);
@@ -67,7 +69,9 @@ function RowOf(p: RowProps) {
       onPointerDown={() => (byKey.current = false)}
       // What the mouse picks is meant; a key only walks through the choices.
       onChange={(e) => (byKey.current ? verbs.type(e.target.value) : verbs.commit(e.target.value))}
-      onBlur={(e) => p.typing !== null && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
+      onBlur={(e) => {
+        if (!left.current && p.typing !== null && e.target.value !== edited(i, field)) verbs.commit(e.target.value);
+      }}
       onKeyDown={(e) => {
         byKey.current = e.key !== "Enter";
         keys(e);
@@ -110,7 +114,10 @@ function RowOf(p: RowProps) {
             aria-label={`${field === "angleDeg" ? "Angle, or a stacking code," : field} of ${p.label}`}
             value={p.typing ?? ""}
             onChange={(e) => verbs.type(e.target.value)}
-            onBlur={(e) => p.typing !== null && !p.fault && e.target.value !== edited(i, field) && verbs.commit(e.target.value)}
+            onBlur={(e) => {
+              if (!left.current && p.typing !== null && !p.fault && e.target.value !== edited(i, field))
+                verbs.commit(e.target.value);
+            }}
             onKeyDown={keys}
           />
         );
