@@ -209,7 +209,7 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	p.press("\r")
 	p.until("the route", `document.querySelector("nav")`)
 	p.become("Ines Falk", pin)
-	p.see("To take out for the cut")
+	p.see("On the benches")
 	// In the middle of somebody else's work it hands the tablet over.
 	started := time.Now()
 	p.scan(badge.Badge)

@@ -295,7 +295,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	// A recipe is written segment by segment, and foreseen before it is kept.
 	p.see("If it runs as planned: 4 h 10")
 	p.fill("2: hold, min", "5")
-	p.fill("2: part has, °C", "110")
+	p.fill("2: part has, °C", "117")
 	p.fill("Name of the recipe", "Too short")
 	p.see("✕ degree of cure by the lagging sensor")
 	p.click("Insert a segment below 2")

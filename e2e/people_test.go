@@ -51,7 +51,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.click("Sign the change")
 	p.notSee("Role and secret")
 	p.become("Tilda Brandl", "909192")
-	p.see("To take out for the cut")
+	p.see("7 work here")
 	// All of it stands in the log, which anybody may read and filter.
 	p.visit("/shop/log")
 	p.fill("What", "qualification")

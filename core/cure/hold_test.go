@@ -113,8 +113,32 @@ func TestThePlanDoesNotDependOnItsStep(t *testing.T) {
 	}
 	coarse := Plan(oven, 900, 60, 1e6)
 	require.Greater(t, len(coarse), 100)
+	met := 0
 	for _, p := range coarse[:len(coarse)-1] {
+		if _, both := fine[p.T]; !both {
+			met++ // where a wait ends
+			continue
+		}
 		assert.InDelta(t, fine[p.T].SetPoint, p.SetPoint, 1e-6, "set point at %g s", p.T)
 		assert.InDelta(t, fine[p.T].Part, p.Part, 1e-6, "part at %g s", p.T)
+	}
+	assert.LessOrEqual(t, met, len(oven.Segments))
+}
+
+// A recipe that waits until the part has what its soak is counted from holds as
+// long as it says, however coarse the steps of the plan are.
+func TestAHoldThatBeginsWhereTheSoakIsCountedFrom(t *testing.T) {
+	l := Limits{SoakBelow: 4, MaxRamp: 5.0 / 60, MaxPart: 500}
+	for _, dt := range []float64{7, 60, 300} {
+		r := Recipe{Start: 295, Tolerance: 5, Segments: []Segment{{Target: 390, Rate: 3.0 / 60, WaitPart: 386, Hold: 2400}}}
+		plan := Plan(r, 900, dt, 1e6)
+		part, set := make([]Point, len(plan)), make([]Point, len(plan))
+		for i, p := range plan {
+			part[i], set[i] = Point{p.T, p.Part}, Point{p.T, p.SetPoint}
+		}
+		var v Verdict
+		require.NoError(t, v.heat(set, part, part, r, l, Kinetics{Terms: []Term{{A: 1e3, E: 6e4, N: 1}}}, 0.01))
+		assert.True(t, v.Checks[0].Met, "steps of %v s: %s", dt, v.Checks[0].Says)
+		assert.InDelta(t, 2400, v.Checks[0].Found, dt, "the run ends by the end of a step of %v s", dt)
 	}
 }

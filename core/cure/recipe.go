@@ -100,22 +100,31 @@ type Planned struct{ T, SetPoint, Low, High, Part float64 }
 // constant of lag seconds, for at most longest seconds, and tells every dt
 // seconds where both are. Ramps, waits and holds are integrated exactly (a first-
 // order lag has a closed form on each), so that dt changes nothing but how many
-// points there are. It needs a recipe that passes [Recipe.Check].
+// points there are; where a wait ends in between stands a point of its own, for
+// that is where its hold begins. It needs a recipe that passes [Recipe.Check].
 func Plan(r Recipe, lag, dt, longest float64) []Planned {
 	c, part := Begin(r), r.Start
 	var out []Planned
-	for t := 0.0; ; t += dt {
+	tell := func(t float64) {
 		out = append(out, Planned{t, c.SetPoint, c.SetPoint - r.Tolerance, c.SetPoint + r.Tolerance, part})
+	}
+	for t := 0.0; ; t += dt {
+		tell(t)
 		if c.Done || t >= longest {
 			return out
 		}
-		c, part = c.glide(r, part, math.Max(lag, 1e-9), dt)
+		for left := dt; left > 0 && !c.Done; {
+			c, part, left = c.glide(r, part, math.Max(lag, 1e-9), left)
+			if left > 0 && !c.Done {
+				tell(t + dt - left)
+			}
+		}
 	}
 }
 
 // glide moves on by dt seconds with a part that follows the set point with a time
-// constant.
-func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64) {
+// constant, or to the end of a wait: what is left of dt then comes back.
+func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64, float64) {
 	for dt > 0 && !c.Done {
 		s := r.Segments[c.Segment]
 		if gap := s.Target - c.SetPoint; gap != 0 {
@@ -135,10 +144,11 @@ func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64)
 				until = lag * math.Log((c.SetPoint-part)/(c.SetPoint-s.WaitPart))
 			}
 			if until > dt {
-				return c, follow(part, c.SetPoint, 0, lag, dt)
+				return c, follow(part, c.SetPoint, 0, lag, dt), 0
 			}
 			part = s.WaitPart
-			dt -= until
+			c.Waiting = false
+			return c, part, dt - until
 		}
 		c.Waiting = false
 		hold := math.Min(dt, s.Hold-c.Held)
@@ -146,7 +156,7 @@ func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64)
 		c.Held += hold
 		dt -= hold
 		if c.Held < s.Hold {
-			return c, part
+			return c, part, 0
 		}
 		c.Held = 0
 		if c.Segment+1 == len(r.Segments) {
@@ -155,7 +165,7 @@ func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64)
 			c.Segment++
 		}
 	}
-	return c, part
+	return c, part, dt
 }
 
 // follow is where a first-order lag is after t seconds behind a set point that

@@ -8,7 +8,7 @@ import { useKeys } from "../app/keys";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { celsius, kPa, moment, percent, spell } from "../ui/format";
-import { Big, Button, Caution, Empty, Heading, Loading, Mark, Page, Refusal, Row, Stack, Table, TextField } from "../ui/parts";
+import { Big, Button, Caution, Empty, Heading, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../ui/parts";
 import { RunChart } from "../ui/RunChart";
 import { Seam, type Pair } from "../ui/Seam";
 
@@ -169,7 +169,7 @@ export function CureRun() {
   }));
   return (
     <>
-      <Page style={{ paddingBottom: 0 }}>
+      <div style={{ padding: "16px 24px 0" }}>
         <Row $between>
           <div>
             <Heading>
@@ -204,7 +204,7 @@ export function CureRun() {
           height={300}
           label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
         />
-      </Page>
+      </div>
       <Seam
         names={["As planned", "As run"]}
         pairs={pairs}

@@ -192,7 +192,12 @@ function Ply({
               <span key={c.code}>
                 <Mark tone={p.doubled ? "stop" : "met"}>{c.code}</Mark>{" "}
                 {open && (
-                  <Button $quiet $small={!p.doubled} onPress={() => aside(c.code)} aria-label={`Set ${c.code} aside again`}>
+                  <Button
+                    $quiet
+                    $small={!p.doubled}
+                    onPress={() => aside(c.code)}
+                    aria-label={p.doubled ? `Set ${c.code} aside` : `Not counted: ${c.code}`}
+                  >
                     {p.doubled ? `Set ${c.code} aside` : "Not counted"}
                   </Button>
                 )}

@@ -306,6 +306,10 @@ export function StackTable({
         aria-rowcount={lines.length + 1}
         onKeyDown={keys}
         onPaste={paste}
+        // Whoever has gone elsewhere is not called back by the next render.
+        onBlur={(e) => {
+          if (e.relatedTarget && !e.currentTarget.contains(e.relatedTarget)) wants.current = false;
+        }}
       >
         <thead>
           <tr aria-rowindex={1}>
