@@ -138,7 +138,8 @@ export function StackTable({
     says(`${data.plies.length} plies laid`, true);
   };
 
-  const commit = (text: string, then?: At): boolean => {
+  // then: null leaves the sheet.
+  const commit = (text: string, then?: At | null): boolean => {
     if (!active) return false;
     const item = list.find((i) => i.key === active.key)!;
     if (active.field === "angleDeg" && /[/[(_±∓,]/.test(text) && item.kind === "ply") {
@@ -152,7 +153,8 @@ export function StackTable({
     }
     if (text !== edited(item, active.field)) set(active.key, part);
     setTyping(null);
-    go(then ?? active);
+    if (then === null) wants.current = false;
+    else go(then ?? active);
     return true;
   };
 

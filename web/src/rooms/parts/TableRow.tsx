@@ -34,7 +34,7 @@ export type Verbs = {
   open: (key: string, f: Field) => void;
   type: (text: string) => void;
   /** False when the text was refused, or is still being read. */
-  commit: (text: string, then?: At) => boolean;
+  commit: (text: string, then?: At | null) => boolean;
   next: (dRow: number, dColumn: number) => At | undefined;
   leave: () => void;
   grab: (key: string) => void;
@@ -57,7 +57,7 @@ function RowOf(p: RowProps) {
     else if (e.key === "Tab") {
       const to = verbs.next(0, e.shiftKey ? -1 : 1);
       const stays = to?.field !== p.at;
-      if (verbs.commit(p.typing ?? "", stays ? to : undefined) && !stays) return;
+      if (verbs.commit(p.typing ?? "", stays ? to : null) && !stays) return;
     } else return;
     e.preventDefault();
   };
