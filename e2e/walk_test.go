@@ -358,7 +358,7 @@ func (p *page) layUp(h *house, kit shop.KitView) {
 	}
 	// A wrong ply is refused by name.
 	p.scan(label(3))
-	p.see("expecting ply 1: you scanned ply 3")
+	p.see("is ply 3: ply 1 comes next")
 	p.press("\x1b")
 	sign(1)
 	debulk(1)
