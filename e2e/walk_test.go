@@ -246,6 +246,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("Signing a part off is for quality")
 	p.become("Jonas Quist", pin)
 	p.visit("/release/" + build)
+	p.see("Mass on the scale")
 	p.axe("release")
 	p.fill("Mass on the scale", "0.5")
 	p.fill("Thickness 1", "1.0")
