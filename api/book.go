@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"maps"
+	"math"
 	"net/http"
 	"slices"
 	"strings"
@@ -28,6 +29,9 @@ type BookQuery struct {
 	Paper     string `query:"paper" enum:"a4,letter," doc:"Empty: A4"`
 	Templates string `query:"templates" enum:"yes,no," doc:"With templates at 1:1 for hand cutting"`
 }
+
+// aTenth of a millimetre, halved: less than that is not written.
+const aTenth = 5e-5
 
 func (r *routes) book() {
 	huma.Register(r.api, huma.Operation{OperationID: "plyBook", Method: http.MethodGet, Path: "/api/parts/{code}/book", Summary: "The ply book of a revision, PDF",
@@ -106,9 +110,11 @@ func bookOf(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.Too
 				page.Facts = append(page.Facts, [2]string{"Angle", fmt.Sprintf("%+g° from the tool's 0°", angle)}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
 			}
 			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%.3f mm cured, %.2f mm with all below", l.Thickness*1e3, l.Running*1e3)})
-			if item.X != 0 || item.Y != 0 {
-				page.Place = &geom.Point{X: item.X, Y: item.Y}
-				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("x %.1f mm, y %.1f mm", item.X*1e3, item.Y*1e3)})
+			// The edges are what can be measured on the tool, whatever origin the
+			// outline was drawn from.
+			if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
+				page.Place = &edge
+				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("left edge x %.1f mm, lower edge y %.1f mm", edge.X*1e3, edge.Y*1e3)})
 			}
 		} else {
 			page.At = geom.Point{X: item.X, Y: item.Y}

@@ -37,6 +37,9 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 				assert.Contains(t, text, "is a placeholder for "+o.Placeholder, p.Number)
 			}
 		}
+		if p.Number == "SP-11" {
+			assert.Contains(t, text, "left edge x 30.0 mm, lower edge y 120.0 mm", "what lies away from the datum says where, also when its outline was drawn there")
+		}
 		for _, i := range v.Document.Items() {
 			if i.Caution != "" {
 				assert.Contains(t, text, i.Caution, p.Number)

@@ -39,7 +39,7 @@ type BookItem struct {
 	Fill     Fill
 	Ghosts   []geom.Ring // what lies below already
 	Angle    *float64    // degrees from the tool's 0°
-	Place    *geom.Point // of the outline's origin from the datum
+	Place    *geom.Point // of its left and its lower edge from the datum, or of a lump; nil: at it
 	Warnings []string
 	Signs    []string // boxes to sign
 	Picture  []byte   // PNG or JPEG; nil: none

@@ -10,7 +10,7 @@ import { useTitle } from "../app/shell";
 import { BenchNotes } from "./BenchNotes";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, kPa, plies as list, spell } from "../ui/format";
-import { Plan, placed } from "../ui/Hatch";
+import { edges, Plan, placed } from "../ui/Hatch";
 import {
   Button,
   Heading,
@@ -302,6 +302,7 @@ function films(ply: Ply, short: number) {
 }
 
 function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
+  const edge = edges(ply.outline);
   const at = v.steps.findIndex((s) => !s.debulk && s.ply === ply.number);
   const after = v.steps[at + 1];
   const debulk = v.steps.slice(at).find((s) => s.debulk);
@@ -322,12 +323,12 @@ function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
           <br />
           {ply.woven ? "warp face" : "face"} <b>{ply.faceUp ? "up" : "down"}</b>,{" "}
           {ply.films === 0 ? "no film" : ply.films === 1 ? "one film" : "two films"}
-          {(ply.x !== 0 || ply.y !== 0) && (
+          {(edge.x !== 0 || edge.y !== 0) && (
             <>
               <br />
-              from the datum{" "}
+              left edge <b style={{ fontSize: 30, whiteSpace: "nowrap" }}>x {placed(edge.x)}</b>, lower edge{" "}
               <b style={{ fontSize: 30, whiteSpace: "nowrap" }}>
-                x {placed(ply.x)} <small>mm</small> · y {placed(ply.y)} <small>mm</small>
+                y {placed(edge.y)} <small>mm</small>
               </b>
             </>
           )}

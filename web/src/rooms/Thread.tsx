@@ -8,7 +8,8 @@ import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { date, clock, kPa, metres, moment, ranges, signature } from "../ui/format";
-import { Big, Button, Empty, Heading, LinkButton, Loading, Mark, Page, Refusal, Row, Stack, Table, TextField } from "../ui/parts";
+import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../ui/parts";
+import { Reasoned } from "../ui/Reasoned";
 import { Seam, type Difference } from "../ui/Seam";
 import { RunState } from "./Cure";
 
@@ -89,39 +90,17 @@ const standing = (b: Schemas["BuildLine"]) =>
 /** A build that is given up: it leaves every queue and stays on record. */
 function EndBuild({ b }: { b: Schemas["BuildLine"] }) {
   const { may } = useSession();
-  const [asking, setAsking] = useState(false);
-  const [reason, setReason] = useState("");
-  const end = useChange("/api/builds/{code}/end", () => setAsking(false));
+  const end = useChange("/api/builds/{code}/end");
   if (b.stage === "finished" || b.stage === "ended" || !may("end a build")) return null;
-  if (!asking)
-    return (
-      <div>
-        <Button $quiet $small onPress={() => setAsking(true)}>
-          End this build …
-        </Button>
-      </div>
-    );
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        end.mutate({ code: b.code, body: { reason } });
-      }}
+    <Reasoned
+      opens="End this build …"
+      why={`End ${b.number} · ${b.serial}: why?`}
+      does="End the build"
+      run={{ ...end, mutate: (reason) => end.mutate({ code: b.code, body: { reason } }) }}
     >
-      <Stack $gap={8}>
-        <TextField label={`End ${b.number} · ${b.serial}: why?`} value={reason} onChange={setReason} autoFocus isRequired />
-        <p>It leaves queues and demand. What is recorded of it stays.</p>
-        <Refusal error={end.error} />
-        <Row>
-          <Button type="submit" isDisabled={reason.trim() === "" || end.isPending}>
-            End the build
-          </Button>
-          <Button $quiet onPress={() => setAsking(false)}>
-            Leave it
-          </Button>
-        </Row>
-      </Stack>
-    </form>
+      <p>It leaves queues and demand. What is recorded of it stays.</p>
+    </Reasoned>
   );
 }
 
@@ -248,7 +227,9 @@ function OfBuild({ code }: { code: string }) {
                   </td>
                   <td>{l.person}</td>
                   <td>
-                    {l.what} {signature(l) && <small>{signature(l)} </small>}
+                    {l.what}
+                    {l.ply ? `, ply ${l.ply} ` : " "}
+                    {signature(l) && <small>{signature(l)} </small>}
                     {l.why && <small>{l.why}</small>}
                   </td>
                 </tr>

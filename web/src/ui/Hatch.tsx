@@ -116,7 +116,7 @@ export function Plan({
       {on && (
         <>
           <path d={path(on.outline, x, y)} fill={`url(#${id}${on.number})`} stroke="var(--ink)" strokeWidth={3} />
-          <Offset on={on} x={x} y={y} />
+          <Offset at={edges(on.outline)} x={x} y={y} />
         </>
       )}
       <g stroke="var(--blue)" strokeWidth={2} fill="none">
@@ -140,23 +140,33 @@ export function Plan({
   );
 }
 
-/** Where the origin of the ply's outline lies from the datum: along and across, as on the plan and in the ply book. */
-function Offset({ on, x, y }: { on: Schemas["PlyView"]; x: (v: number) => number; y: (v: number) => number }) {
-  if (on.x === 0 && on.y === 0) return null;
-  const [px, py] = [x(on.x), y(on.y)];
+/**
+ * Where an outline's left and lower edge lie from the datum, to the tenth of a
+ * millimetre: what can be measured on the tool, whatever origin it was drawn from.
+ */
+export function edges(outline: Outline) {
+  const b = bounds([outline]);
+  const tenth = (m: number) => Math.round(m * 1e4) / 1e4 || 0;
+  return { x: tenth(b.x0), y: tenth(b.y0) };
+}
+
+/** The edges of a ply from the datum: along and across, as on the plan and in the ply book. */
+function Offset({ at, x, y }: { at: { x: number; y: number }; x: (v: number) => number; y: (v: number) => number }) {
+  if (at.x === 0 && at.y === 0) return null;
+  const [px, py] = [x(at.x), y(at.y)];
   return (
     <g>
       <path d={`M${x(0)},${y(0)}H${px}V${py}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="6 4" fill="none" />
       <path d={`M${px - 9},${py}h18M${px},${py - 9}v18`} stroke="var(--blue)" strokeWidth={3} />
       <g fontSize={22} fontWeight={700} fill="var(--blue)" stroke="var(--paper)" strokeWidth={5} paintOrder="stroke">
-        {on.x !== 0 && (
+        {at.x !== 0 && (
           <text x={(x(0) + px) / 2} y={y(0) - 8} textAnchor="middle">
-            x {placed(on.x)}
+            x {placed(at.x)}
           </text>
         )}
-        {on.y !== 0 && (
+        {at.y !== 0 && (
           <text x={px + 8} y={(y(0) + py) / 2 + 7}>
-            y {placed(on.y)}
+            y {placed(at.y)}
           </text>
         )}
       </g>

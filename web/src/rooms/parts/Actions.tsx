@@ -6,6 +6,7 @@ import { useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
 import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Reasoned } from "../../ui/Reasoned";
 import { Sign } from "../../ui/Sign";
 
 type Revision = Schemas["RevisionView"];
@@ -99,10 +100,8 @@ export function StartBuild({ code, builds, close }: { code: string; builds: Sche
 /** A part that was begun by mistake leaves the list of parts, with a reason, and may come back. */
 export function PutAway({ v }: { v: Revision }) {
   const { may } = useSession();
-  const away = useChange("/api/parts/{code}/put-away", () => setAsking(false));
+  const away = useChange("/api/parts/{code}/put-away");
   const back = useChange("/api/parts/{code}/bring-back");
-  const [asking, setAsking] = useState(false);
-  const [reason, setReason] = useState("");
   const { code } = v.part;
   if (!may("write the master")) return null;
   if (v.part.putAway)
@@ -115,33 +114,12 @@ export function PutAway({ v }: { v: Revision }) {
         <Refusal error={back.error} />
       </Row>
     );
-  if (!asking)
-    return (
-      <div>
-        <Button $quiet $small onPress={() => setAsking(true)}>
-          Put this part away …
-        </Button>
-      </div>
-    );
   return (
-    <form
-      onSubmit={(e) => {
-        e.preventDefault();
-        away.mutate({ code, body: { reason } });
-      }}
-    >
-      <Stack $gap={8}>
-        <TextField label={`Put ${v.part.number} away: why?`} value={reason} onChange={setReason} autoFocus isRequired />
-        <Refusal error={away.error} />
-        <Row>
-          <Button type="submit" isDisabled={reason.trim() === "" || away.isPending}>
-            Put it away
-          </Button>
-          <Button $quiet onPress={() => setAsking(false)}>
-            Leave it
-          </Button>
-        </Row>
-      </Stack>
-    </form>
+    <Reasoned
+      opens="Put this part away …"
+      why={`Put ${v.part.number} away: why?`}
+      does="Put it away"
+      run={{ ...away, mutate: (reason) => away.mutate({ code, body: { reason } }) }}
+    />
   );
 }

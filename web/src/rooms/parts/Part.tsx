@@ -24,6 +24,7 @@ import {
   Tabs,
 } from "../../ui/parts";
 import { moment } from "../../ui/format";
+import { edges } from "../../ui/Hatch";
 import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
 import { Actions, PutAway, StartBuild } from "./Actions";
@@ -227,8 +228,11 @@ function StackSeam({
     const move = (x: number, y: number) => change((m) => withItem(m, one.key, { x, y }));
     const label = worked?.labels.find((l) => l.key === one.key)?.label;
     const of = label ? (one.kind === "ply" ? `ply ${label}` : label) : "the chosen item";
-    return { x: one.x, y: one.y, of, ...(writes ? { set: move } : {}) };
-  }, [writes, doc, shown, change, worked]);
+    // Who writes sees what they wrote; who reads sees what the bench sees.
+    if (writes) return { x: one.x, y: one.y, of, set: move };
+    const layer = layersOf(drawing).find((l) => l.key === one.key);
+    return layer ? edges(layer.outline) : { x: one.x, y: one.y };
+  }, [writes, doc, shown, change, worked, drawing]);
   const before = w.reply?.before;
   const columns = useMemo(
     () => [...(before ? [{ name: v.against!, of: before }] : []), { name: v.letter, ...(worked ? { of: worked } : {}) }],

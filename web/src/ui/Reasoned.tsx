@@ -1,0 +1,52 @@
+// Something that is asked for a reason before it is done, and may be left.
+import { useState, type ReactNode } from "react";
+import { Button, Refusal, Row, Stack, TextField } from "./parts";
+
+export function Reasoned({
+  opens,
+  why,
+  does,
+  run,
+  children,
+}: {
+  /** The button that begins it, and the one that does it. */
+  opens: string;
+  does: string;
+  /** What is asked. */
+  why: string;
+  run: { mutate: (reason: string) => void; isPending: boolean; error: unknown };
+  children?: ReactNode;
+}) {
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  if (!asking)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setAsking(true)}>
+          {opens}
+        </Button>
+      </div>
+    );
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        run.mutate(reason);
+      }}
+    >
+      <Stack $gap={8}>
+        <TextField label={why} value={reason} onChange={setReason} autoFocus isRequired />
+        {children}
+        <Refusal error={run.error} />
+        <Row>
+          <Button type="submit" isDisabled={reason.trim() === "" || run.isPending}>
+            {does}
+          </Button>
+          <Button $quiet onPress={() => setAsking(false)}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}
