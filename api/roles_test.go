@@ -2,7 +2,11 @@ package api_test
 
 import (
 	"encoding/json"
+	"io/fs"
 	"net/http"
+	"os"
+	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"testing"
@@ -90,17 +94,40 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 	}
 }
 
+// The pages ask the matrix by the names of its acts: a slip of the pen would
+// offer something to nobody.
+func TestThePagesAskForActsOfTheMatrix(t *testing.T) {
+	asks := regexp.MustCompile(`(?:\b(?:may|mayNot)\(|<Offer act=)"([^"]+)"`)
+	named := map[string]bool{}
+	for _, p := range shop.Matrix {
+		named[string(p.Act)] = true
+	}
+	asked := 0
+	require.NoError(t, filepath.WalkDir("../web/src", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || filepath.Ext(path) != ".tsx" {
+			return err
+		}
+		page, err := os.ReadFile(path)
+		for _, m := range asks.FindAllSubmatch(page, -1) {
+			asked++
+			assert.True(t, named[string(m[1])], "%s asks for %q", path, m[1])
+		}
+		return err
+	}))
+	assert.Greater(t, asked, 40)
+}
+
 func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	b := open(t)
 	b.signIn("Ines Falk")
 	var session struct {
 		Person shop.PersonView
-		May    []shop.Act
+		Acts   []shop.Permitted
 	}
 	b.send("GET", "/api/session", "").into(t, &session)
 	assert.Equal(t, "Ines Falk", session.Person.Name)
-	assert.Contains(t, session.May, shop.LayPlies)
-	assert.NotContains(t, session.May, shop.DecideBatch)
+	assert.Contains(t, session.Acts, shop.Permitted{Act: shop.LayPlies})
+	assert.Contains(t, session.Acts, shop.Permitted{Act: shop.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"})
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
 	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode, "the cookie is worth nothing any more")
 }

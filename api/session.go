@@ -180,7 +180,7 @@ func address(ctx context.Context) string {
 // sessionView is who is signed in; Person is missing for nobody.
 type sessionView struct {
 	Person *shop.PersonView `json:"person,omitempty"`
-	May    []shop.Act       `json:"may" doc:"Acts that the matrix grants the role"`
+	Acts   []shop.Permitted `json:"acts" doc:"What they may do, and why not what they may not"`
 	Empty  bool             `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
 	Idle   float64          `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
 	Now    time.Time        `json:"now" doc:"The shop's clock"`
@@ -209,19 +209,15 @@ type withCookie struct {
 	Body      sessionView
 }
 
-func (g *guard) view(p *shop.Person) sessionView {
-	v := sessionView{Now: g.shop.Now(), Idle: idle.Seconds(), May: []shop.Act{}}
+func (g *guard) view(ctx context.Context, p *shop.Person) (v sessionView, err error) {
+	v = sessionView{Now: g.shop.Now(), Idle: idle.Seconds(), Acts: []shop.Permitted{}}
 	if p == nil {
-		return v
+		return v, nil
 	}
 	person := p.View()
 	v.Person = &person
-	for _, line := range shop.Matrix {
-		if shop.May(p, line.Act) == nil {
-			v.May = append(v.May, line.Act)
-		}
-	}
-	return v
+	v.Acts, err = g.shop.Permits(ctx, p)
+	return v, err
 }
 
 // begin starts a session for somebody, with a token of its own.
@@ -236,9 +232,13 @@ func (g *guard) begin(ctx context.Context, p *shop.Person) (*withCookie, error) 
 	if err != nil {
 		return nil, problem(ctx, err)
 	}
+	v, err := g.view(ctx, p)
+	if err != nil {
+		return nil, problem(ctx, err)
+	}
 	// The cookie lives as long as a session may at most; when nobody is at the
 	// screen, it is the server that ends it.
-	return &withCookie{[]*http.Cookie{g.cookie(token, time.Now().Add(g.sessions.Lifetime))}, g.view(p)}, nil
+	return &withCookie{[]*http.Cookie{g.cookie(token, time.Now().Add(g.sessions.Lifetime))}, v}, nil
 }
 
 func (g *guard) routes(r *routes) {
@@ -260,11 +260,10 @@ func (g *guard) routes(r *routes) {
 		return &withTablet{[]*http.Cookie{c}, v}, nil
 	})
 	get(r, "/api/session", "session", "Who is signed in, and what they may do", func(ctx context.Context, _ *none) (sessionView, error) {
-		v := g.view(by(ctx).Person)
-		if v.Person != nil {
-			return v, nil
+		v, err := g.view(ctx, by(ctx).Person)
+		if err != nil || v.Person != nil {
+			return v, err
 		}
-		var err error
 		v.Empty, err = g.shop.Empty(ctx)
 		return v, err
 	})
@@ -298,7 +297,8 @@ func (g *guard) routes(r *routes) {
 		if err := g.sessions.Destroy(ctx); err != nil {
 			return nil, problem(ctx, err)
 		}
-		return &withCookie{[]*http.Cookie{g.cookie("", time.Unix(1, 0))}, g.view(nil)}, nil
+		v, err := g.view(ctx, nil)
+		return &withCookie{[]*http.Cookie{g.cookie("", time.Unix(1, 0))}, v}, err
 	})
 }
 

@@ -124,7 +124,7 @@ func (p *page) scan(id string) {
 // find is JavaScript that gives the first visible, enabled control with these
 // words in its text or its accessible name.
 func find(words string) string {
-	return fmt.Sprintf(`[...document.querySelectorAll("button, a, label, [role=button], input[type=radio]")].find((e) =>
+	return fmt.Sprintf(`[...document.querySelectorAll("button, a, label, summary, [role=button], input[type=radio]")].find((e) =>
 		((e.innerText || "").replace(/\s+/g, " ").includes(%q) || (e.getAttribute("aria-label") || "").includes(%q)) &&
 		e.getClientRects().length > 0 && !e.disabled && !e.hasAttribute("data-disabled"))`, words, words)
 }

@@ -27,10 +27,11 @@ type PartLine struct {
 	Variant  string `json:"variant,omitempty"`
 	PutAway  string `json:"putAway,omitempty" doc:"Why it was put away"`
 	// What waits for a signature, and who must not give it.
-	Waits   string `json:"waits,omitempty" enum:"check,release" doc:"What the newest revision waits for"`
-	WroteID int64  `json:"wroteId,omitempty" doc:"Who wrote it last"`
-	Wrote   string `json:"wrote,omitempty"`
-	Checked string `json:"checked,omitempty" doc:"Who checked it"`
+	Waits     string `json:"waits,omitempty" enum:"check,release" doc:"What the newest revision waits for"`
+	WroteID   int64  `json:"wroteId,omitempty" doc:"Who wrote it last"`
+	Wrote     string `json:"wrote,omitempty"`
+	CheckedID int64  `json:"checkedId,omitempty" doc:"Who checked it"`
+	Checked   string `json:"checked,omitempty" doc:"Who checked it"`
 }
 
 // PlyView is a ply as drawn; its outline is in place on the tool.
@@ -104,7 +105,8 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 		(select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = p.id) as builds,
 		coalesce((select f.number from parts f where f.id = p.family_id), '') as family, p.variant, p.put_away_why as put_away,
 		case d.state when 'draft' then 'check' when 'checked' then 'release' else '' end as waits,
-		coalesce(d.changed_by, 0) as wrote_id, coalesce(w.name, '') as wrote, coalesce(k.name, '') as checked
+		coalesce(d.changed_by, 0) as wrote_id, coalesce(w.name, '') as wrote,
+		coalesce(d.checked_by, 0) as checked_id, coalesce(k.name, '') as checked
 		from parts p left join lateral (select state, changed_by, checked_by from revisions r where r.part_id = p.id and r.state in ('draft', 'checked') order by r.id desc limit 1) d on true
 		left join people w on w.id = d.changed_by left join people k on k.id = d.checked_by where ? = '' or p.code = ? order by p.number`, code, code).Scan(&out).Error
 	return out, err

@@ -1,6 +1,7 @@
 package shop
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -174,23 +175,64 @@ func holdsAll(db *gorm.DB, person *Person, kinds []string, work string, now time
 	if person == nil || len(kinds) == 0 {
 		return nil
 	}
-	var held []Qualification
-	if err := db.Raw(`select distinct on (kind) * from qualifications where person_id = ? and kind in ? and withdrawn_at is null order by kind, valid_until desc`,
-		person.ID, kinds).Scan(&held).Error; err != nil {
+	held, err := heldBy(db, person, kinds)
+	if err != nil {
 		return err
 	}
 	for _, kind := range kinds {
-		k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
-		switch {
-		case k < 0:
-			return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
-		case now.Before(held[k].ValidFrom):
-			return refused("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
-		case !now.Before(held[k].ValidUntil):
-			return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
+		if err := lacks(held, person, kind, work, now); err != nil {
+			return err
 		}
 	}
 	return nil
+}
+
+// heldBy is, of each kind, the qualification of a person that lasts longest.
+func heldBy(db *gorm.DB, person *Person, kinds []string) (held []Qualification, err error) {
+	err = db.Raw(`select distinct on (kind) * from qualifications where person_id = ? and kind in ? and withdrawn_at is null order by kind, valid_until desc`,
+		person.ID, kinds).Scan(&held).Error
+	return held, err
+}
+
+// lacks refuses work to somebody who does not hold a qualification today.
+func lacks(held []Qualification, person *Person, kind, work string, now time.Time) error {
+	k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
+	switch {
+	case k < 0:
+		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
+	case now.Before(held[k].ValidFrom):
+		return refused("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
+	case !now.Before(held[k].ValidUntil):
+		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
+	}
+	return nil
+}
+
+// Permitted is a line of the matrix as it stands for one person today.
+type Permitted struct {
+	Act Act    `json:"act"`
+	Not string `json:"not,omitempty" doc:"Why this person may not do it, in the words in which it would be refused; missing: they may"`
+}
+
+// Permits says of every act of the matrix whether somebody may do it today, so
+// that a page offers nothing that would be refused for who they are.
+func (s *Shop) Permits(ctx context.Context, person *Person) ([]Permitted, error) {
+	held, err := heldBy(s.DB.Gorm.WithContext(ctx), person, Qualifications)
+	if err != nil {
+		return nil, err
+	}
+	permits := make([]Permitted, len(Matrix))
+	for i, p := range Matrix {
+		why := May(person, p.Act)
+		if why == nil && p.Qualification != "" {
+			why = lacks(held, person, p.Qualification, string(p.Act), s.Now())
+		}
+		permits[i].Act = p.Act
+		if why != nil {
+			permits[i].Not = why.Error()
+		}
+	}
+	return permits, nil
 }
 
 // demanded refuses work on a part to somebody who does not hold what its master

@@ -58,3 +58,35 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 	assert.Contains(t, log[0].Detail, `["technician","viewer"]`, "the log keeps both")
 	assert.Equal(t, "on leave", log[0].Why)
 }
+
+// What a person may do today is told beforehand in the words in which it would
+// be refused.
+func TestWhatIsPermittedIsToldBeforehand(t *testing.T) {
+	h := open(t)
+	of := func(name string) map[shop.Act]string {
+		permits, err := h.Permits(h.ctx, h.as(name).Person)
+		require.NoError(t, err)
+		require.Len(t, permits, len(shop.Matrix))
+		not := map[shop.Act]string{}
+		for _, p := range permits {
+			not[p.Act] = p.Not
+		}
+		return not
+	}
+	build := h.build("0002").Code
+	for _, name := range []string{"Ines Falk", "Hedda Solm", "Marek Orde"} {
+		_, err := h.FoundFilm(h.ctx, h.as(name), build, 99)
+		if not := of(name)[shop.LayPlies]; not == "" {
+			require.Error(t, err)
+			assert.NotContains(t, err.Error(), "lay and debulk", name)
+		} else {
+			refusal(t, err, shop.Refused, not)
+		}
+	}
+	assert.Empty(t, of("Ines Falk")[shop.LayPlies])
+	assert.Equal(t, "to lay and debulk is not for a planner: ask a technician or an administrator", of("Marek Orde")[shop.LayPlies])
+	h.at = h.at.AddDate(3, 0, 0)
+	_, err := h.FoundFilm(h.ctx, h.as("Ines Falk"), build, 99)
+	refusal(t, err, shop.Refused, of("Ines Falk")[shop.LayPlies])
+	assert.Contains(t, of("Ines Falk")[shop.LayPlies], `the qualification "laminating" of Ines Falk ended on`)
+}

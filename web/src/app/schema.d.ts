@@ -4320,6 +4320,11 @@ export interface components {
             builds: number;
             /** @description Who checked it */
             checked?: string;
+            /**
+             * Format: int64
+             * @description Who checked it
+             */
+            checkedId?: number;
             code: string;
             /** @description Letter of the draft, if there is one */
             draft?: string;
@@ -4357,6 +4362,11 @@ export interface components {
             second?: string;
             /** @description Where on the route it is done, or shop */
             stage: string;
+        };
+        Permitted: {
+            act: string;
+            /** @description Why this person may not do it, in the words in which it would be refused; missing: they may */
+            not?: string;
         };
         PersonChange: {
             /** @description They left the shop, or came back */
@@ -5455,6 +5465,8 @@ export interface components {
             topic: string;
         };
         SessionView: {
+            /** @description What they may do, and why not what they may not */
+            acts: components["schemas"]["Permitted"][];
             /** @description Nobody can sign in yet: the first administrator is to be entered */
             empty: boolean;
             /**
@@ -5462,8 +5474,6 @@ export interface components {
              * @description A session ends after this time without anybody at the screen, s
              */
             idle: number;
-            /** @description Acts that the matrix grants the role */
-            may: string[];
             /**
              * Format: date-time
              * @description The shop's clock

@@ -21,8 +21,10 @@ import { keepFor } from "./kept";
 type Person = Schemas["PersonView"];
 type Session = {
   person: Person;
-  /** Whether the matrix grants an act to the role. */
+  /** Whether this person may do an act of the matrix today. */
   may: (act: string) => boolean;
+  /** Why they may not, in the words in which it would be refused; empty: they may. */
+  mayNot: (act: string) => string;
   signOut: () => void;
   /** Somebody else takes over: the screen asks for their secret. */
   switchTo: (badge: string) => void;
@@ -121,15 +123,20 @@ export function SessionGate({ children }: { children: ReactNode }) {
     const t = setInterval(() => untouched() > idle && leave({ person }), 5000);
     return () => clearInterval(t);
   }, [person, idle, leave]);
-  const may = session.data?.may;
+  const acts = session.data?.acts;
   keepFor(person?.id ?? 0); // before any page of theirs is drawn
-  const value = useMemo<Session | null>(
-    () =>
-      person && may
-        ? { person, may: (act) => may.includes(act as never), signOut: () => leave({}), switchTo: (badge) => leave({ badge }) }
-        : null,
-    [person, may, leave],
-  );
+  const value = useMemo<Session | null>(() => {
+    if (!person || !acts) return null;
+    const of = new Map(acts.map((a) => [a.act, a.not ?? ""]));
+    const mayNot = (act: string) => of.get(act) ?? `nobody may ${act}`;
+    return {
+      person,
+      mayNot,
+      may: (act) => mayNot(act) === "",
+      signOut: () => leave({}),
+      switchTo: (badge) => leave({ badge }),
+    };
+  }, [person, acts, leave]);
   if (!session.data) return <Gate>{<section>{<Loading error={session.error} />}</section>}</Gate>;
   if (session.data.empty) return <First />;
   if (!value) {
@@ -241,7 +248,7 @@ function SignIn({ begin }: { begin: Begin }) {
             <Stack $gap={12}>
               <p>This device is not one of the shop’s tablets: type your name.</p>
               <TextField label="Your name" value={typed} onChange={setTyped} autoFocus isRequired />
-              <Button type="submit" $quiet isDisabled={typed.trim() === ""}>
+              <Button type="submit" $quiet why={typed.trim() === "" ? "Type your name." : ""}>
                 Go on
               </Button>
             </Stack>
@@ -275,7 +282,7 @@ function SignIn({ begin }: { begin: Begin }) {
                 autoFocus
                 isRequired
               />
-              <Button type="submit" $bench isDisabled={secret === "" || busy}>
+              <Button type="submit" $bench why={secret === "" ? `Type your ${who.secret}.` : ""} isDisabled={busy}>
                 Sign in
               </Button>
               <Refusal error={error} />
@@ -338,7 +345,7 @@ function First() {
               isRequired
             />
             <Refusal error={error} />
-            <Button type="submit" $bench isDisabled={Object.values(form).some((v) => v === "")}>
+            <Button type="submit" $bench why={Object.values(form).some((v) => v === "") ? "All four are needed." : ""}>
               Enter as administrator
             </Button>
           </Stack>

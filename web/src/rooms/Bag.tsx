@@ -4,6 +4,8 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../app/api";
 import { useKeys } from "../app/keys";
+import { Offer } from "../app/Offer";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { clock, kPa, moment, spell } from "../ui/format";
@@ -50,12 +52,13 @@ export function Bag() {
   const { code = "" } = useParams();
   const bag = api.useQuery("get", "/api/bag/{code}", { params: { path: { code } } });
   const close = useChange("/api/bag/{code}/close");
+  const bags = useSession().may("bag and check for leaks");
   const [stack, setStack] = useState("");
   const v = bag.data;
   useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
   const chosen = stack || (v?.process.bagStack ?? "");
   const ready = v?.build.stage === "bag" && !v.closedAt;
-  useKeys({ k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready } });
+  useKeys({ k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready || !bags } });
   if (!v) return <Loading error={bag.error} />;
   const b = v.build;
   const passed = v.checks.at(-1)?.pass;
@@ -123,26 +126,28 @@ export function Bag() {
           {v.closed ? (
             <StackOf layers={v.closed} part={b.number} of="The stack as closed, from the part outwards" />
           ) : ready ? (
-            <Stack $gap={10}>
-              <Heading>Which stack lies over the part?</Heading>
-              <Row role="radiogroup" aria-label="Stack">
-                {v.stacks.map((s) => (
-                  <Button
-                    key={s.name}
-                    $bench
-                    $quiet={s.name !== chosen}
-                    aria-pressed={s.name === chosen}
-                    onPress={() => setStack(s.name)}
-                  >
-                    {s.name}
-                  </Button>
-                ))}
-              </Row>
-              <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
-              <Button $bench onPress={() => close.mutate({ code, body: { stack: chosen } })} isDisabled={close.isPending}>
-                The bag is closed
-              </Button>
-            </Stack>
+            <Offer act="bag and check for leaks">
+              <Stack $gap={10}>
+                <Heading>Which stack lies over the part?</Heading>
+                <Row role="radiogroup" aria-label="Stack">
+                  {v.stacks.map((s) => (
+                    <Button
+                      key={s.name}
+                      $bench
+                      $quiet={s.name !== chosen}
+                      aria-pressed={s.name === chosen}
+                      onPress={() => setStack(s.name)}
+                    >
+                      {s.name}
+                    </Button>
+                  ))}
+                </Row>
+                <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
+                <Button $bench onPress={() => close.mutate({ code, body: { stack: chosen } })} isDisabled={close.isPending}>
+                  The bag is closed
+                </Button>
+              </Stack>
+            </Offer>
           ) : (
             <p style={{ fontSize: 18 }}>
               Not yet: this build waits at <Link to={`/${b.stage}/${code}`}>{b.stage}</Link>.
@@ -166,8 +171,12 @@ export function Bag() {
         ),
         built: (
           <>
-            {v.closedAt && b.stage === "bag" && <Check code={code} v={v} />}
-            {v.closedAt && b.stage === "cure" && !b.run && (
+            {v.closedAt && b.stage === "bag" && (
+              <Offer act="bag and check for leaks">
+                <Check code={code} v={v} />
+              </Offer>
+            )}
+            {v.closedAt && b.stage === "cure" && !b.run && bags && (
               <details style={{ marginBottom: 14 }}>
                 <summary style={{ minHeight: 44, fontSize: 18 }}>Check again: the last check decides</summary>
                 <Check code={code} v={v} />
@@ -191,6 +200,7 @@ function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
   const [minutes, setMinutes] = useState(v.process.leakSeconds / 60);
   const check = useChange("/api/bag/{code}/leak", () => (setStart(NaN), setEnd(NaN)));
   const ready = start >= 0 && end >= 0 && minutes > 0;
+  const why = !(start >= 0) ? "Type the vacuum at start." : !(end >= 0) ? "Type the vacuum at end." : "Type the minutes between.";
   const send = (sure = false) =>
     check.mutate({ code, body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60, ...(sure ? { sure } : {}) } });
   return (
@@ -209,7 +219,7 @@ function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
         </div>
         <Refusal error={check.error} />
         <Sure error={check.error} sure={() => send(true)} />
-        <Button $bench type="submit" isDisabled={!ready || check.isPending}>
+        <Button $bench type="submit" why={ready ? "" : why} isDisabled={check.isPending}>
           Record the leak check
         </Button>
       </Stack>

@@ -5,6 +5,8 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, useChange, useEvents, type Schemas } from "../app/api";
 import { useKeys } from "../app/keys";
+import { Offer } from "../app/Offer";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { celsius, kPa, moment, percent, spell } from "../ui/format";
@@ -17,13 +19,15 @@ export function CureStart() {
   const builds = api.useQuery("get", "/api/builds", { params: { query: { stage: "cure" } } }, { refetchInterval: 10_000 });
   const runs = api.useQuery("get", "/api/runs", undefined, { refetchInterval: 10_000 });
   const navigate = useNavigate();
+  const ovens = useSession().may("run the oven");
   const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
   const [left, setLeft] = useState<string[]>([]);
   const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
   const waiting = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
   const load = waiting.filter((b) => !left.includes(b.code)).map((b) => b.code);
-  const ready = load.length > 0 && !busy && !start.isPending;
-  useKeys({ s: { says: "start the run", run: () => start.mutate({ body: { builds: load } }), off: !ready } });
+  const why = busy ? "One run at a time." : load.length === 0 ? "Tick a part first." : "";
+  const go = () => start.mutate({ body: { builds: load } });
+  useKeys({ s: { says: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
   if (!builds.data || !runs.data) return <Loading error={builds.error ?? runs.error} />;
   return (
     <Seam
@@ -60,9 +64,11 @@ export function CureStart() {
           ))}
           <Refusal error={start.error} />
           {waiting.length > 0 && (
-            <Button $bench isDisabled={!ready} onPress={() => start.mutate({ body: { builds: load } })}>
-              {busy ? "The oven is running" : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
-            </Button>
+            <Offer act="run the oven">
+              <Button $bench why={why} isDisabled={start.isPending} onPress={go}>
+                {busy ? "The oven is running" : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
+              </Button>
+            </Offer>
           )}
           <Caution>
             Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and pressure vessels
@@ -120,6 +126,7 @@ export function CureRun() {
     cure: Schemas["CurePoint"][];
     at?: Schemas["RunUpdate"];
   }>({ code: "", samples: [], cure: [] });
+  const { may } = useSession();
   const stop = useChange("/api/runs/{code}/stop", () => setAsking(false));
   const [asking, setAsking] = useState(false);
   const [reason, setReason] = useState("");
@@ -141,7 +148,7 @@ export function CureRun() {
     if (u.state !== "queued" && u.state !== "running") void cache.invalidateQueries();
   });
   useTitle(`Run ${code}`);
-  useKeys({ o: { says: "stop the run", run: () => setAsking(true), off: !going } });
+  useKeys({ o: { says: "stop the run", run: () => setAsking(true), off: !going || !may("stop a run") } });
   if (!v) return <Loading error={run.error} />;
   const more = live.code === code ? live.samples.filter((s) => s.t > from) : [];
   const samples = [...v.samples, ...more];
@@ -235,6 +242,7 @@ export function CureRun() {
             ))}
             <Refusal error={stop.error} />
             {going &&
+              may("stop a run") &&
               (asking ? (
                 <form
                   onSubmit={(e) => {
@@ -244,7 +252,7 @@ export function CureRun() {
                 >
                   <Row $top>
                     <TextField label="Why is the run stopped?" value={reason} onChange={setReason} autoFocus isRequired />
-                    <Button $bench type="submit" isDisabled={reason.trim() === ""}>
+                    <Button $bench type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={stop.isPending}>
                       Turn the heat off
                     </Button>
                     <Button $bench $quiet onPress={() => setAsking(false)}>

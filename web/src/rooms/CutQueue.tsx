@@ -4,6 +4,8 @@ import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../app/api";
 import { useKeys } from "../app/keys";
+import { Offer } from "../app/Offer";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { metres, moment, percent } from "../ui/format";
@@ -123,6 +125,7 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
 
 function Ask({ demand: all }: { demand: Demand }) {
   const navigate = useNavigate();
+  const { may } = useSession();
   const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));
   const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit).map((b) => b.code));
   // The rolls are weighed for what is ticked: another width, other hours to cure.
@@ -138,8 +141,8 @@ function Ask({ demand: all }: { demand: Demand }) {
   const [chosen, setRoll] = useState("");
   const roll = demand.rolls.some((r) => r.code === chosen) ? chosen : (fits[0]?.code ?? "");
   const go = () => start.mutate({ body: { roll, builds } });
-  const ready = roll !== "" && builds.length > 0 && !start.isPending;
-  useKeys({ Enter: { says: "search for the nest", run: go, off: !ready } });
+  const why = builds.length === 0 ? "Tick a kit first." : roll === "" ? "No roll fits: choose one, or tick other kits." : "";
+  useKeys({ Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") } });
   return (
     <>
       <Table style={{ marginTop: 12 }}>
@@ -199,9 +202,12 @@ function Ask({ demand: all }: { demand: Demand }) {
       </div>
       <Refusal error={start.error} />
       <Row style={{ marginTop: 14 }}>
-        <Button $bench onPress={go} isDisabled={!ready}>
-          Nest {demand.builds.filter((b) => builds.includes(b.code)).reduce((n, b) => n + b.plies, 0)} plies on {roll || "a roll"}
-        </Button>
+        <Offer act="nest and cut">
+          <Button $bench onPress={go} why={why} isDisabled={start.isPending}>
+            Nest {demand.builds.filter((b) => builds.includes(b.code)).reduce((n, b) => n + b.plies, 0)} plies on{" "}
+            {roll || "a roll"}
+          </Button>
+        </Offer>
       </Row>
     </>
   );

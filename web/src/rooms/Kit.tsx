@@ -4,6 +4,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";
 import { api, explain, useChange, type Schemas } from "../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../app/keys";
+import { Offer } from "../app/Offer";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { angle, clock, moment, plies } from "../ui/format";
@@ -22,6 +24,7 @@ export function Kit() {
   const { code = "" } = useParams();
   const navigate = useNavigate();
   const say = useSay();
+  const counts = useSession().may("count a kit");
   const kit = api.useQuery("get", "/api/kits/{code}", { params: { path: { code } } });
   const [last, setLast] = useState<string>("");
   const count = useChange("/api/kits/{code}/count");
@@ -50,11 +53,15 @@ export function Kit() {
   const move = k?.inFreezer ? out : back;
   const moveIt = () => (k?.inFreezer ? out.mutate({ code }) : back.mutate({ code, body: { freezerId: into } }));
   useKeys({
-    k: { says: "sign the count", run: () => (whole ? close.mutate({ code }) : say("The kit is not whole yet.")), off: !open },
+    k: {
+      says: "sign the count",
+      run: () => (whole ? close.mutate({ code }) : say("The kit is not whole yet.")),
+      off: !open || !counts,
+    },
     u: {
       says: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
       run: moveIt,
-      off: !k || k.build.laid > 0,
+      off: !k || k.build.laid > 0 || !counts,
     },
     Enter: { says: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
   });
@@ -86,12 +93,12 @@ export function Kit() {
           </div>
           {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
           <Row>
-            {b.laid === 0 && b.cut > 0 && (
-              <Button $quiet onPress={moveIt}>
+            {counts && b.laid === 0 && b.cut > 0 && (
+              <Button $quiet onPress={moveIt} isDisabled={move.isPending}>
                 {k.inFreezer ? "Take the kit out" : "Put the kit into"}
               </Button>
             )}
-            {!k.inFreezer && b.laid === 0 && b.cut > 0 && (
+            {counts && !k.inFreezer && b.laid === 0 && b.cut > 0 && (
               <Select aria-label="Which freezer" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
                 {freezers.data?.map((f) => (
                   <option key={f.id} value={f.id}>
@@ -111,7 +118,7 @@ export function Kit() {
         <Stack $gap={10}>
           <Row $between>
             <Heading>As counted</Heading>
-            <span>Scan each label, or press its id.</span>
+            {open && counts && <span>Scan each label, or press its id.</span>}
           </Row>
           <Table>
             <thead>
@@ -125,7 +132,7 @@ export function Kit() {
             </thead>
             <tbody>
               {k.plies.map((p) => (
-                <Ply key={p.number} p={p} open={open} last={last} count={countOne} aside={uncount} />
+                <Ply key={p.number} p={p} open={open && counts} signed={!open} last={last} count={countOne} aside={uncount} />
               ))}
             </tbody>
           </Table>
@@ -140,18 +147,20 @@ export function Kit() {
               </Link>
             </Row>
           ) : (
-            <Row>
-              <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code })}>
-                {whole
-                  ? `Sign: ${k.plies.length} plies, none missing`
-                  : k.missing.length > 0
-                    ? `${sentence(plies(k.missing))} missing`
-                    : `${sentence(plies(k.doubled))} doubled`}
-              </Button>
-              <span>
-                <Key>K</Key> signs
-              </span>
-            </Row>
+            <Offer act="count a kit">
+              <Row>
+                <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code })}>
+                  {whole
+                    ? `Sign: ${k.plies.length} plies, none missing`
+                    : k.missing.length > 0
+                      ? `${sentence(plies(k.missing))} missing`
+                      : `${sentence(plies(k.doubled))} doubled`}
+                </Button>
+                <span>
+                  <Key>K</Key> signs
+                </span>
+              </Row>
+            </Offer>
           )}
         </Stack>
       }
@@ -164,12 +173,15 @@ const sentence = (s: string) => (s.length > 40 ? "Plies" : s[0]!.toUpperCase() +
 function Ply({
   p,
   open,
+  signed,
   last,
   count,
   aside,
 }: {
   p: KitPly;
+  /** The count is open, and whoever looks at it may count. */
   open: boolean;
+  signed: boolean;
   last: string;
   count: (label: string) => void;
   aside: (label: string) => void;
@@ -208,7 +220,7 @@ function Ply({
               </Tick>
             ) : (
               <small key={c.code}>
-                {c.code} cut {clock(c.cutAt)}, not in the kit
+                {c.code} cut {clock(c.cutAt)}, not {signed ? "in the kit" : "counted yet"}
               </small>
             ),
           )}

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import styled from "styled-components";
 import { api, client, explain, useChange, type Schemas } from "../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../app/keys";
+import { Offer } from "../app/Offer";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { BenchNotes } from "./BenchNotes";
@@ -71,7 +72,8 @@ type Pending = { ply: number; cutPly: string; how: "scanned" | "chosen"; filmsOf
 
 export function Layup() {
   const { code = "" } = useParams();
-  const { person } = useSession();
+  const { person, may, mayNot } = useSession();
+  const lays = may("lay and debulk");
   const say = useSay();
   const layup = api.useQuery("get", "/api/layup/{code}", { params: { path: { code } } }, { refetchInterval: 15_000 });
   const sign = useChange("/api/layup/{code}/sign");
@@ -145,6 +147,7 @@ export function Layup() {
   };
   useScan((id) => {
     if (!id.startsWith("C")) return false;
+    if (!lays) return (say(mayNot("lay and debulk")), true);
     sign.reset();
     // The server knows whose label that is: it is asked, and nothing is signed yet.
     void client
@@ -165,10 +168,10 @@ export function Layup() {
   });
   const last = v?.laid.at(-1);
   useKeys({
-    Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || asking !== null },
-    f: { says: "one film is not off", run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)), off: !ply },
-    o: { says: "stop, refer", run: () => setAsking("refer"), off: !v },
-    Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last },
+    Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
+    f: { says: "one film is not off", run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)), off: !ply || !lays },
+    o: { says: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
+    Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
     Escape: { says: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
   });
   if (!v) return <Loading error={layup.error} />;
@@ -209,9 +212,11 @@ export function Layup() {
           {v.filmsShort.length > 0 && (
             <Row>
               <Mark tone="stop">{list(v.filmsShort)}: a film is unaccounted for. Find it before the next debulk.</Mark>
-              <Button $quiet onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })}>
-                Film of ply {v.filmsShort[0]} found
-              </Button>
+              {lays && (
+                <Button $quiet onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })} isDisabled={film.isPending}>
+                  Film of ply {v.filmsShort[0]} found
+                </Button>
+              )}
             </Row>
           )}
           {ply && (
@@ -248,22 +253,31 @@ export function Layup() {
               />
             ) : (
               <>
-                <p style={{ fontSize: 17 }}>
-                  Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
-                </p>
+                <Offer act="lay and debulk">
+                  {ply && (
+                    <p style={{ fontSize: 17 }}>
+                      Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
+                    </p>
+                  )}
+                </Offer>
                 {pending && (
                   <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
                     Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly} ({pending.how}),{" "}
                     {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
                   </div>
                 )}
-                {ply && (
-                  <Button $bench onPress={press} isDisabled={sign.isPending || label === ""}>
+                {ply && lays && (
+                  <Button
+                    $bench
+                    onPress={press}
+                    why={label === "" ? "No cut ply of it is counted: scan its label." : undefined}
+                    isDisabled={sign.isPending}
+                  >
                     {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
                   </Button>
                 )}
                 <Row>
-                  {ply && ply.films > 0 && !pending && (
+                  {ply && lays && ply.films > 0 && !pending && (
                     <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
                       {short > 0 ? `${short} film missing` : "Film missing?"}
                     </Button>
@@ -274,14 +288,16 @@ export function Layup() {
                     </Button>
                   ) : (
                     <>
-                      {last && (
+                      {last && lays && (
                         <Button $bench $quiet onPress={() => setAsking("back")}>
                           Take back
                         </Button>
                       )}
-                      <Button $bench $quiet onPress={() => setAsking("refer")}>
-                        Stop, refer
-                      </Button>
+                      {may("refer a part") && (
+                        <Button $bench $quiet onPress={() => setAsking("refer")}>
+                          Stop, refer
+                        </Button>
+                      )}
                     </>
                   )}
                 </Row>
@@ -357,6 +373,7 @@ function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
 function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number }) {
   const start = useChange("/api/layup/{code}/debulk");
   const end = useChange("/api/layup/{code}/debulk/end");
+  const lays = useSession().may("lay and debulk");
   const [vacuum, setVacuum] = useState(NaN);
   const finish = (sure = false) => end.mutate({ code, body: { vacuum: vacuum * 1e3, ...(sure ? { sure } : {}) } });
   const [now, setNow] = useState(Date.now());
@@ -371,8 +388,8 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
   const gone = run ? Math.max(0, (now + skew - new Date(run.startedAt).getTime()) / 1000) : 0;
   const left = v.process.debulkSeconds - gone;
   useKeys({
-    d: { says: "start the debulk", run: () => start.mutate({ code }), off: run !== undefined },
-    k: { says: "end the debulk", run: () => finish(), off: !run || !(vacuum >= 0) },
+    d: { says: "start the debulk", run: () => start.mutate({ code }), off: run !== undefined || !lays },
+    k: { says: "end the debulk", run: () => finish(), off: !run || !lays || !(vacuum >= 0) },
   });
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
@@ -390,17 +407,28 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
             </Huge>
             started {clock(run.startedAt)} by {run.startedBy}
           </Bench>
-          <div style={{ maxWidth: 300 }}>
-            <NumberField bench label="Vacuum read at the end, kPa" value={vacuum} onChange={setVacuum} min={0} max={101.3} />
-          </div>
-          <Button $bench onPress={() => finish()} isDisabled={!(vacuum >= 0) || end.isPending}>
-            {left > 0 ? "End it now, too short to count" : "Debulk done"}
-          </Button>
+          {lays && (
+            <>
+              <div style={{ maxWidth: 300 }}>
+                <NumberField bench label="Vacuum read at the end, kPa" value={vacuum} onChange={setVacuum} min={0} max={101.3} />
+              </div>
+              <Button
+                $bench
+                onPress={() => finish()}
+                why={vacuum >= 0 ? "" : "Type the vacuum that the gauge reads."}
+                isDisabled={end.isPending}
+              >
+                {left > 0 ? "End it now, too short to count" : "Debulk done"}
+              </Button>
+            </>
+          )}
         </>
       ) : (
-        <Button $bench onPress={() => start.mutate({ code })} isDisabled={start.isPending}>
-          Vacuum is on: start the debulk
-        </Button>
+        lays && (
+          <Button $bench onPress={() => start.mutate({ code })} isDisabled={start.isPending}>
+            Vacuum is on: start the debulk
+          </Button>
+        )
       )}
       <Refusal error={start.error ?? end.error} />
       <Sure error={end.error} sure={() => finish(true)} />
@@ -424,12 +452,13 @@ function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number })
 function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schemas["StepView"] }) {
   const hold = useChange("/api/layup/{code}/hold");
   const second = useChange("/api/layup/{code}/second");
+  const lays = useSession().may("lay and debulk");
   const [who, setWho] = useState(0);
   const laid = v.laid.find((l) => l.ply === step.ply && step.demand === "second");
   const others = v.seconds.filter((p) => p.name !== laid?.person);
   const chosen = who || (others[0]?.id ?? 0);
   const done = () => hold.mutate({ code, body: { key: step.key! } });
-  useKeys({ k: { says: "the hold point is done", run: done, off: step.demand !== "hold" } });
+  useKeys({ k: { says: "the hold point is done", run: done, off: step.demand !== "hold" || !lays } });
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
       <Bench>
@@ -437,9 +466,11 @@ function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schemas["Step
         <Huge style={{ fontSize: 40, lineHeight: 1.1, letterSpacing: 0 }}>{step.says}</Huge>
       </Bench>
       {step.demand === "hold" ? (
-        <Button $bench onPress={done} isDisabled={hold.isPending}>
-          It is done: sign
-        </Button>
+        lays && (
+          <Button $bench onPress={done} isDisabled={hold.isPending}>
+            It is done: sign
+          </Button>
+        )
       ) : (
         <Stack $gap={12} style={{ fontSize: 20 }}>
           <p>Somebody else than who laid it looks at it, and signs with their own PIN.</p>
@@ -453,13 +484,14 @@ function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schemas["Step
           <Sign
             label="Their PIN"
             says="I looked at it"
-            ready={chosen !== 0}
+            why={chosen === 0 ? "Nobody else may look at it." : ""}
             busy={second.isPending}
             sign={(pin) => second.mutate({ code, body: { key: step.key!, personId: chosen, pin } })}
           />
         </Stack>
       )}
       <Refusal error={hold.error ?? second.error} />
+      <Plan plies={v.plies} shown={step.ply} width={560} height={300} label={`Where ply ${step.ply} lies`} />
     </Stack>
   );
 }
@@ -565,7 +597,7 @@ function Why({ title, send, close }: { title: string; send: (reason: string) => 
       <Stack $gap={10}>
         <TextField label={title} value={reason} onChange={setReason} autoFocus isRequired />
         <Row>
-          <Button $bench type="submit" isDisabled={reason.trim() === ""}>
+          <Button $bench type="submit" why={reason.trim() === "" ? "Say why first." : ""}>
             Write it down
           </Button>
           <Button $bench $quiet onPress={close}>

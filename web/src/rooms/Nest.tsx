@@ -5,6 +5,8 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, useChange, useEvents, type Schemas } from "../app/api";
 import { useKeys } from "../app/keys";
+import { Offer } from "../app/Offer";
+import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
 import { metres, mm, moment, percent } from "../ui/format";
@@ -15,6 +17,7 @@ export function Nest() {
   const { code = "" } = useParams();
   const navigate = useNavigate();
   const cache = useQueryClient();
+  const cuts = useSession().may("nest and cut");
   const nest = api.useQuery("get", "/api/nests/{code}", { params: { path: { code } } });
   const [live, setLive] = useState<Schemas["NestView"] | undefined>();
   const stop = useChange("/api/nests/{code}/stop");
@@ -27,8 +30,8 @@ export function Nest() {
   const n = searching && live?.code === nest.data?.code ? live : nest.data;
   useTitle(`Nest ${code}`);
   useKeys({
-    s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching },
-    k: { says: "record the cut", run: () => cut.mutate({ code }), off: n?.state !== "done" },
+    s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
+    k: { says: "record the cut", run: () => cut.mutate({ code }), off: n?.state !== "done" || !cuts },
     Enter: { says: "count the first kit", run: () => n && void navigate(`/kits/${n.builds[0]?.code}`), off: n?.state !== "cut" },
   });
   if (!n) return <Loading error={nest.error} />;
@@ -120,15 +123,18 @@ export function Nest() {
           )}
           <Refusal error={stop.error ?? cut.error} />
           <Row style={{ marginTop: 10 }}>
-            {searching && (
-              <Button $bench onPress={() => stop.mutate({ code })}>
-                Stop and keep
-              </Button>
-            )}
-            {n.state === "done" && (
-              <Button $bench onPress={() => cut.mutate({ code })} isDisabled={cut.isPending}>
-                All {n.placed.length} plies are cut
-              </Button>
+            {(searching || n.state === "done") && (
+              <Offer act="nest and cut">
+                {searching ? (
+                  <Button $bench onPress={() => stop.mutate({ code })} isDisabled={stop.isPending}>
+                    Stop and keep
+                  </Button>
+                ) : (
+                  <Button $bench onPress={() => cut.mutate({ code })} isDisabled={cut.isPending}>
+                    All {n.placed.length} plies are cut
+                  </Button>
+                )}
+              </Offer>
             )}
             {n.state === "cut" && (
               <Link to={`/kits/${n.builds[0]?.code}`}>
@@ -144,7 +150,13 @@ export function Nest() {
           </Row>
           <Caution style={{ marginTop: 14 }}>
             Gloves on: resin sensitises skin. Keep hands off the knife while it is powered, as the cutter’s maker and your local
-            rules say. <Key>K</Key> records the cut.
+            rules say.
+            {n.state === "done" && cuts && (
+              <>
+                {" "}
+                <Key>K</Key> records the cut.
+              </>
+            )}
           </Caution>
         </section>
       </Row>

@@ -3,6 +3,7 @@ import { useEffect, useState, type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 import { api, client, useChange, type Schemas } from "../app/api";
 import { useKept } from "../app/kept";
+import { Offer } from "../app/Offer";
 import { useSession } from "../app/session";
 import { useTitle } from "../app/shell";
 import { Fuse } from "../ui/Fuse";
@@ -49,7 +50,23 @@ export function Release() {
   const b = v.build;
   const lines = v.lines.length > 0 ? v.lines : ready ? trial.lines : [];
   const main = lines.filter((l) => !l.value);
-  const allMet = lines.length > 0 && lines.every((l) => l.met) && v.missing.length === 0 && !found.includes(null);
+  // Why a decision cannot be signed yet, or empty.
+  const unmeasured = !(mass > 0) ? "Weigh it first." : measured.length === 0 ? "Measure its thickness first." : "";
+  const unmet =
+    v.missing.length > 0
+      ? "Its record is not whole."
+      : found.includes(null)
+        ? `Measure first: ${asked
+            .filter((_, i) => found[i] === null)
+            .map((x) => x.what)
+            .join(", ")}.`
+        : !lines.every((l) => l.met)
+          ? "A limit is not met: refer it, or scrap it."
+          : lines.length === 0
+            ? "It is being compared."
+            : "";
+  const unreasoned = reason.trim() === "" ? "Give the reason first." : "";
+  const unsigned = pin === "" ? "Type your PIN." : "";
   const sign = (disposition: "good" | "refer" | "scrap") => {
     dispose.mutate({ code, body: { mass, thickness: measured, values: found, disposition, reason, pin } });
     setPin("");
@@ -260,34 +277,36 @@ export function Release() {
         built: open && (
           <Stack $gap={14}>
             <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
-            {!may("inspect and sign off") && (
-              <Mark tone="attend">Signing a part off is for quality. You may measure; one of them signs.</Mark>
-            )}
-            <TextField label="Reason (for refer and scrap)" value={reason} onChange={(r) => put({ reason: r })} />
-            <div style={{ width: 180 }}>
-              <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
-            </div>
-            <Row>
-              <Button $bench isDisabled={!ready || !allMet || pin === "" || dispose.isPending} onPress={() => sign("good")}>
-                Sign: good
-              </Button>
-              <Button
-                $bench
-                $quiet
-                isDisabled={!ready || reason.trim() === "" || pin === "" || dispose.isPending}
-                onPress={() => sign("refer")}
-              >
-                Refer
-              </Button>
-              <Button
-                $bench
-                $quiet
-                isDisabled={!ready || reason.trim() === "" || pin === "" || dispose.isPending}
-                onPress={() => sign("scrap")}
-              >
-                Scrap
-              </Button>
-            </Row>
+            {!may("inspect and sign off") && <p style={{ fontSize: 18 }}>You may measure; who may sign it off signs.</p>}
+            <Offer act="inspect and sign off">
+              <TextField label="Reason (for refer and scrap)" value={reason} onChange={(r) => put({ reason: r })} />
+              <div style={{ width: 180 }}>
+                <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
+              </div>
+              <Row>
+                <Button $bench why={unmeasured || unmet || unsigned} isDisabled={dispose.isPending} onPress={() => sign("good")}>
+                  Sign: good
+                </Button>
+                <Button
+                  $bench
+                  $quiet
+                  why={unmeasured || unreasoned || unsigned}
+                  isDisabled={dispose.isPending}
+                  onPress={() => sign("refer")}
+                >
+                  Refer
+                </Button>
+                <Button
+                  $bench
+                  $quiet
+                  why={unmeasured || unreasoned || unsigned}
+                  isDisabled={dispose.isPending}
+                  onPress={() => sign("scrap")}
+                >
+                  Scrap
+                </Button>
+              </Row>
+            </Offer>
           </Stack>
         ),
       }}

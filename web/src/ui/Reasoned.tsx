@@ -39,7 +39,7 @@ export function Reasoned({
         {children}
         <Refusal error={run.error} />
         <Row>
-          <Button type="submit" isDisabled={reason.trim() === "" || run.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={run.isPending}>
             {does}
           </Button>
           <Button $quiet onPress={() => setAsking(false)}>

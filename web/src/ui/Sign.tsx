@@ -4,7 +4,7 @@ import { Button, Row, TextField } from "./parts";
 
 export function Sign({
   says,
-  ready = true,
+  why = "",
   busy,
   quiet,
   label = "Your PIN again",
@@ -12,7 +12,8 @@ export function Sign({
 }: {
   /** What the press says and means: "Accept the batch". */
   says: string;
-  ready?: boolean;
+  /** What has to be done before it can be signed. */
+  why?: string | undefined;
   busy?: boolean;
   quiet?: boolean;
   /** Where two signatures stand on a page, each field says what for. */
@@ -22,7 +23,7 @@ export function Sign({
   const [pin, setPin] = useState("");
   const go = (e: FormEvent) => {
     e.preventDefault();
-    if (!ready || busy || pin === "") return;
+    if (why || busy || pin === "") return;
     sign(pin);
     setPin("");
   };
@@ -32,7 +33,7 @@ export function Sign({
         <div style={{ width: 130 }}>
           <TextField label={label} type="password" pin value={pin} onChange={setPin} />
         </div>
-        <Button type="submit" $quiet={quiet} isDisabled={!ready || busy || pin === ""}>
+        <Button type="submit" $quiet={quiet} why={why || (pin === "" ? "Type the PIN." : "")} isDisabled={busy}>
           {says}
         </Button>
       </Row>

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { angle, fieldTime, plies, ranges, signature, spell } from "./format";
+import { angle, celsius, fieldTime, kPa, mm, percent, plies, ranges, signature, spell } from "./format";
 import { bounds, scaleBar } from "./Hatch";
 
 describe("words and units", () => {
@@ -8,6 +8,9 @@ describe("words and units", () => {
   });
   it("spells durations as people say them", () => {
     expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual(["35 min", "2 h 40", "2 h", "203 h", "30 min"]);
+  });
+  it("gives no sign to what rounds to nothing", () => {
+    expect([mm(-1e-6), mm(-1e-6, 0), mm(-1e-3), kPa(-4), celsius(273.1), percent(-0.001)]).toEqual(["0.0", "0", "-1.0", "0.0", "0", "0"]);
   });
   it("lists plies", () => {
     expect(plies([4])).toBe("ply 4");

@@ -1,9 +1,11 @@
 // People's units and words for the SI values that the server sends.
 
-export const mm = (m: number, digits = 1) => (m * 1e3).toFixed(digits);
-export const celsius = (k: number, digits = 0) => (k - 273.15).toFixed(digits);
-export const kPa = (pa: number, digits = 1) => (pa / 1e3).toFixed(digits);
-export const percent = (part: number, digits = 0) => (part * 100).toFixed(digits);
+/** Rounded; what rounds to nothing has no sign. */
+const fixed = (v: number, digits: number) => v.toFixed(digits).replace(/^-(0(\.0*)?)$/, "$1");
+export const mm = (m: number, digits = 1) => fixed(m * 1e3, digits);
+export const celsius = (k: number, digits = 0) => fixed(k - 273.15, digits);
+export const kPa = (pa: number, digits = 1) => fixed(pa / 1e3, digits);
+export const percent = (part: number, digits = 0) => fixed(part * 100, digits);
 export const metres = (m: number) => m.toFixed(2);
 
 /** Signed fibre angle as written on a label: 0°, +45°, −45°, 90°. */

@@ -1,6 +1,13 @@
 // Small parts of the look that every room uses: ruled paper, no cards.
-import type { ReactNode, SelectHTMLAttributes } from "react";
-import { Button as AriaButton, FieldError, Input, Label, TextField as AriaTextField } from "react-aria-components";
+import type { CSSProperties, ReactNode, SelectHTMLAttributes } from "react";
+import {
+  Button as AriaButton,
+  type ButtonProps,
+  FieldError,
+  Input,
+  Label,
+  TextField as AriaTextField,
+} from "react-aria-components";
 import styled, { css } from "styled-components";
 import { explain } from "../app/api";
 import { arrived } from "./arrival";
@@ -23,15 +30,43 @@ const pressable = css`
     color: var(--g2);
     cursor: not-allowed;
   }
+  line-height: 1.15;
+  > small {
+    display: block;
+    font-size: max(0.68em, 12px);
+    font-weight: 400;
+    color: var(--g1);
+  }
 `;
 
-/** What can be pressed. quiet is the second choice beside a first. */
-export const Button = styled(AriaButton)<{ $quiet?: boolean; $bench?: boolean; $small?: boolean }>`
+const Pressed = styled(AriaButton)<Looks>`
   ${pressable}
   ${(p) => p.$quiet && "&:not([data-disabled]) { background: transparent; color: var(--ink); border-color: var(--ink); }"}
   ${(p) => p.$small && "min-height: 32px; font-size: 14px; padding: 0 10px; border-width: 1.5px; white-space: nowrap;"}
   ${(p) => p.$bench && "min-height: 68px; font-size: 22px; padding: 0 24px;"}
 `;
+
+type Looks = { $quiet?: boolean | undefined; $bench?: boolean | undefined; $small?: boolean | undefined };
+
+/**
+ * What can be pressed. quiet is the second choice beside a first. why is what
+ * has to be done before it can be pressed: while it is there, the button is
+ * grey and says so in a second line, which does not make it higher.
+ */
+export function Button({ why, isDisabled = false, children, ...rest }: PressedProps & Looks & { why?: string | undefined }) {
+  return (
+    <Pressed isDisabled={isDisabled || !!why} {...rest}>
+      {children}
+      {why && <small>{why}</small>}
+    </Pressed>
+  );
+}
+
+type PressedProps = Omit<ButtonProps, "children" | "className" | "style"> & {
+  children?: ReactNode;
+  className?: string;
+  style?: CSSProperties;
+};
 
 export const LinkButton = styled.a`
   ${pressable}

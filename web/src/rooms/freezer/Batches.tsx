@@ -316,7 +316,7 @@ function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number
       </div>
       <Button
         $quiet
-        isDisabled={Number.isNaN(value) || value === t.value}
+        why={Number.isNaN(value) ? "what was found?" : value === t.value ? "is written down" : ""}
         onPress={() => keep(value)}
         aria-label={`Write down ${t.what}`}
       >
@@ -387,7 +387,13 @@ function Decide({ b }: { b: Batch }) {
       {retesting ? (
         <Sign
           says="Sign the re-test"
-          ready={reason.trim() !== "" && (until !== "" || more > 0)}
+          why={
+            reason.trim() === ""
+              ? "Give the reason first."
+              : until === "" && !(more > 0)
+                ? "Say until when, or how much more."
+                : ""
+          }
           busy={retest.isPending}
           sign={(pin) =>
             retest.mutate({
@@ -404,7 +410,7 @@ function Decide({ b }: { b: Batch }) {
       ) : (
         <Sign
           says={`Sign: ${words[what].toLowerCase()}`}
-          ready={what === "accept" || reason.trim() !== ""}
+          why={what !== "accept" && reason.trim() === "" ? "Give the reason first." : ""}
           busy={decide.isPending}
           sign={(pin) => decide.mutate({ code: b.code, body: { do: what, pin, ...(reason ? { reason } : {}) } })}
         />
@@ -459,7 +465,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
         <TextField label="What was wrong" value={reason} onChange={setReason} isRequired />
         <Refusal error={correct.error} />
         <Row>
-          <Button type="submit" isDisabled={reason.trim() === "" || correct.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={correct.isPending}>
             Correct it
           </Button>
           <Button $quiet onPress={() => setOpen(false)}>

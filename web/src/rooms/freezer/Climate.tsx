@@ -181,7 +181,11 @@ function OneAlarm({ a, failure }: { a: Alarm; failure: () => void }) {
             <div style={{ flex: 1, minWidth: 200 }}>
               <TextField label="What you found and did" value={note} onChange={setNote} />
             </div>
-            <Button isDisabled={note.trim() === "" || see.isPending} onPress={() => see.mutate({ id: a.id, body: { note } })}>
+            <Button
+              why={note.trim() === "" ? "Say what you found." : ""}
+              isDisabled={see.isPending}
+              onPress={() => see.mutate({ id: a.id, body: { note } })}
+            >
               I have seen it
             </Button>
             {a.kind === "too warm" && may("report a freezer failure") && (
@@ -225,7 +229,8 @@ function OneFailure({ f }: { f: Schemas["FailureView"] }) {
             <>
               <TextField label="Why it was no failure" value={reason} onChange={setReason} />
               <Button
-                isDisabled={reason.trim() === ""}
+                why={reason.trim() === "" ? "Say why first." : ""}
+                isDisabled={change.isPending}
                 onPress={() => change.mutate({ id: f.id, body: { withdraw: true, reason } })}
               >
                 Withdraw it
@@ -271,7 +276,8 @@ function Failure({
       <Refusal error={report.error} />
       <Row $gap={8}>
         <Button
-          isDisabled={from === "" || reason.trim() === "" || report.isPending}
+          why={from === "" ? "Say since when." : reason.trim() === "" ? "Say what happened." : ""}
+          isDisabled={report.isPending}
           onPress={() =>
             report.mutate({
               id: freezer,
@@ -306,7 +312,8 @@ function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
       <Refusal error={save.error} />
       <Row $gap={8}>
         <Button
-          isDisabled={name.trim() === "" || Number.isNaN(limit)}
+          why={name.trim() === "" ? "Give its name." : Number.isNaN(limit) ? "Give its limit." : ""}
+          isDisabled={save.isPending}
           onPress={() =>
             save.mutate({
               id: f?.id ?? 0,
@@ -353,7 +360,8 @@ function NewSensor({ freezers, done }: { freezers: Freezer[]; done: () => void }
       <Refusal error={save.error} />
       <Row $gap={8}>
         <Button
-          isDisabled={name.trim() === "" || topic.trim() === ""}
+          why={topic.trim() === "" ? "Give its topic." : name.trim() === "" ? "Give its name." : ""}
+          isDisabled={save.isPending}
           onPress={() => save.mutate({ id: 0, body: { topic, name, ...(freezer ? { freezerId: freezer } : {}) } })}
         >
           Keep the sensor

@@ -424,7 +424,11 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         {wrong && <Mark tone="stop">{wrong}</Mark>}
         <Refusal error={add.error ?? change.error} />
         <Row>
-          <Button type="submit" isDisabled={form.name.trim() === "" || add.isPending || change.isPending}>
+          <Button
+            type="submit"
+            why={form.name.trim() === "" ? "Give its name." : ""}
+            isDisabled={add.isPending || change.isPending}
+          >
             {m ? (m.inUse ? `Keep as version ${m.version + 1}` : "Keep the change") : "Enter the material"}
           </Button>
           <Button $quiet onPress={() => done()}>

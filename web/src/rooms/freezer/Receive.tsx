@@ -3,6 +3,7 @@ import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
 import { api, base64, client, explain, useChange } from "../../app/api";
 import { useKept } from "../../app/kept";
+import { Offer } from "../../app/Offer";
 import { useTitle } from "../../app/shell";
 import { mm } from "../../ui/format";
 import {
@@ -52,11 +53,17 @@ export function Receive() {
   const chosen = materials.data.find((m) => m.id === material) ?? materials.data[0];
   const into = freezer >= 0 ? freezer : (freezers.data[0]?.id ?? 0);
   const places = freezers.data.find((f) => f.id === into)?.places ?? [];
-  const ready = chosen && lot.trim() !== "" && rolls.length > 0 && rolls.every((r) => r.length > 0) && !receive.isPending;
+  const why = !chosen
+    ? "Choose the material."
+    : lot.trim() === ""
+      ? "Give the lot number."
+      : !rolls.every((r) => r.length > 0)
+        ? "Give the length of each roll."
+        : "";
   const day = (d: string) => new Date(d).toISOString();
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (!ready) return;
+    if (why || receive.isPending || !chosen) return;
     receive.mutate({
       body: {
         materialId: chosen.id,
@@ -123,103 +130,105 @@ export function Receive() {
           </Stack>
         }
         built={
-          <form onSubmit={submit}>
-            <Stack $gap={12}>
-              <Heading>What came</Heading>
-              <Big>Receive a delivery</Big>
-              <Returned since={typed.since} forget={typed.done} />
-              <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <SelectField label="Material" value={chosen?.id} onChange={(e) => put({ material: Number(e.target.value) })}>
-                  {materials.data.map((m) => (
-                    <option key={m.id} value={m.id}>
-                      {m.name}
-                    </option>
-                  ))}
-                </SelectField>
-                <div style={{ width: 200 }}>
-                  <TextField label="Lot, as on the label" value={lot} onChange={(lot) => put({ lot })} isRequired />
-                </div>
-                <div style={{ width: 150 }}>
-                  <NumberField label="Warmest on arrival, °C" value={cold} onChange={(cold) => put({ cold })} />
-                </div>
-              </Row>
-              <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <TextField label="Made on" type="date" value={made} onChange={(made) => put({ made })} />
-                <TextField
-                  label="Shelf life until, by the label"
-                  type="date"
-                  value={shelf}
-                  onChange={(shelf) => put({ shelf })}
-                />
-                <SelectField label="Into" value={into} onChange={(e) => put({ freezer: Number(e.target.value) })}>
-                  {freezers.data.map((f) => (
-                    <option key={f.id} value={f.id}>
-                      {f.name}
-                    </option>
-                  ))}
-                  <option value={0}>no freezer</option>
-                </SelectField>
-              </Row>
-              <Row $gap={24}>
-                <Paper label="Certificate" kept={certificate} keep={(certificate) => put({ certificate })} />
-                <Paper label="Transport log" kept={transport} keep={(transport) => put({ transport })} />
-              </Row>
-              {rolls.map((r, i) => (
-                <Row key={i} $gap={12} style={{ alignItems: "flex-end" }}>
-                  <b style={{ width: 60, paddingBottom: 8 }}>Roll {i + 1}</b>
-                  <div style={{ width: 120 }}>
-                    <NumberField
-                      label={`Length, ${chosen?.unit ?? "m"}`}
-                      value={r.length}
-                      onChange={(length) => set(i, { length })}
-                      min={0.01}
-                    />
-                  </div>
-                  {widths.length > 0 && (
-                    <SelectField
-                      label="Width, mm"
-                      value={r.width || chosen?.width}
-                      onChange={(e) => set(i, { width: Number(e.target.value) })}
-                    >
-                      {widths.map((w) => (
-                        <option key={w} value={w}>
-                          {mm(w, 0)}
-                        </option>
-                      ))}
-                    </SelectField>
-                  )}
-                  <SelectField label="Place" value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
-                    <option value=""> </option>
-                    {places.map((p) => (
-                      <option key={p}>{p}</option>
+          <Offer act="receive material">
+            <form onSubmit={submit}>
+              <Stack $gap={12}>
+                <Heading>What came</Heading>
+                <Big>Receive a delivery</Big>
+                <Returned since={typed.since} forget={typed.done} />
+                <Row $gap={12} style={{ alignItems: "flex-end" }}>
+                  <SelectField label="Material" value={chosen?.id} onChange={(e) => put({ material: Number(e.target.value) })}>
+                    {materials.data.map((m) => (
+                      <option key={m.id} value={m.id}>
+                        {m.name}
+                      </option>
                     ))}
                   </SelectField>
-                  <div style={{ width: 170 }}>
-                    <NumberField
-                      label="Out-time already spent, h"
-                      value={r.spent}
-                      onChange={(spent) => set(i, { spent })}
-                      min={0}
-                    />
+                  <div style={{ width: 200 }}>
+                    <TextField label="Lot, as on the label" value={lot} onChange={(lot) => put({ lot })} isRequired />
                   </div>
-                  {rolls.length > 1 && (
-                    <Button $quiet onPress={() => put({ rolls: rolls.filter((_, k) => k !== i) })}>
-                      Leave
-                    </Button>
-                  )}
+                  <div style={{ width: 150 }}>
+                    <NumberField label="Warmest on arrival, °C" value={cold} onChange={(cold) => put({ cold })} />
+                  </div>
                 </Row>
-              ))}
-              <Refusal error={receive.error} />
-              <Row>
-                <Button type="submit" $bench isDisabled={!ready}>
-                  Receive {rolls.length} {rolls.length === 1 ? "roll" : "rolls"}
-                </Button>
-                <Button $quiet onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}>
-                  One more roll
-                </Button>
-              </Row>
-            </Stack>
-          </form>
+                <Row $gap={12} style={{ alignItems: "flex-end" }}>
+                  <TextField label="Made on" type="date" value={made} onChange={(made) => put({ made })} />
+                  <TextField
+                    label="Shelf life until, by the label"
+                    type="date"
+                    value={shelf}
+                    onChange={(shelf) => put({ shelf })}
+                  />
+                  <SelectField label="Into" value={into} onChange={(e) => put({ freezer: Number(e.target.value) })}>
+                    {freezers.data.map((f) => (
+                      <option key={f.id} value={f.id}>
+                        {f.name}
+                      </option>
+                    ))}
+                    <option value={0}>no freezer</option>
+                  </SelectField>
+                </Row>
+                <Row $gap={24}>
+                  <Paper label="Certificate" kept={certificate} keep={(certificate) => put({ certificate })} />
+                  <Paper label="Transport log" kept={transport} keep={(transport) => put({ transport })} />
+                </Row>
+                {rolls.map((r, i) => (
+                  <Row key={i} $gap={12} style={{ alignItems: "flex-end" }}>
+                    <b style={{ width: 60, paddingBottom: 8 }}>Roll {i + 1}</b>
+                    <div style={{ width: 120 }}>
+                      <NumberField
+                        label={`Length, ${chosen?.unit ?? "m"}`}
+                        value={r.length}
+                        onChange={(length) => set(i, { length })}
+                        min={0.01}
+                      />
+                    </div>
+                    {widths.length > 0 && (
+                      <SelectField
+                        label="Width, mm"
+                        value={r.width || chosen?.width}
+                        onChange={(e) => set(i, { width: Number(e.target.value) })}
+                      >
+                        {widths.map((w) => (
+                          <option key={w} value={w}>
+                            {mm(w, 0)}
+                          </option>
+                        ))}
+                      </SelectField>
+                    )}
+                    <SelectField label="Place" value={r.place} onChange={(e) => set(i, { place: e.target.value })}>
+                      <option value=""> </option>
+                      {places.map((p) => (
+                        <option key={p}>{p}</option>
+                      ))}
+                    </SelectField>
+                    <div style={{ width: 170 }}>
+                      <NumberField
+                        label="Out-time already spent, h"
+                        value={r.spent}
+                        onChange={(spent) => set(i, { spent })}
+                        min={0}
+                      />
+                    </div>
+                    {rolls.length > 1 && (
+                      <Button $quiet onPress={() => put({ rolls: rolls.filter((_, k) => k !== i) })}>
+                        Leave
+                      </Button>
+                    )}
+                  </Row>
+                ))}
+                <Refusal error={receive.error} />
+                <Row>
+                  <Button type="submit" $bench why={why} isDisabled={receive.isPending}>
+                    Receive {rolls.length} {rolls.length === 1 ? "roll" : "rolls"}
+                  </Button>
+                  <Button $quiet onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}>
+                    One more roll
+                  </Button>
+                </Row>
+              </Stack>
+            </form>
+          </Offer>
         }
       />
     </>

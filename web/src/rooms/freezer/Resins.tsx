@@ -147,7 +147,7 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         <NumberField label="Degree of cure as received" value={form.alpha0} onChange={(alpha0) => setForm({ ...form, alpha0 })} />
         <Refusal error={save.error} />
         <Row>
-          <Button type="submit" isDisabled={form.name.trim() === "" || save.isPending}>
+          <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>
             Keep the resin
           </Button>
           <Button $quiet onPress={done}>

@@ -341,5 +341,13 @@ function Ledger({ r }: { r: Detail }) {
 
 function Correct({ r, line, done }: { r: Detail; line: Line; done: () => void }) {
   const correct = useChange("/api/rolls/{code}/correct", done);
-  return <CorrectForm line={line} done={done} send={(body) => correct.mutate({ code: r.code, body })} error={correct.error} />;
+  return (
+    <CorrectForm
+      line={line}
+      done={done}
+      send={(body) => correct.mutate({ code: r.code, body })}
+      busy={correct.isPending}
+      error={correct.error}
+    />
+  );
 }

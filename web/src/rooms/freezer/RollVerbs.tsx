@@ -10,7 +10,8 @@ type Props = { r: Detail; done: () => void };
 function Form({
   title,
   says,
-  ready,
+  why = "",
+  busy,
   error,
   go,
   done,
@@ -18,7 +19,9 @@ function Form({
 }: {
   title: string;
   says: string;
-  ready: boolean;
+  /** What is missing yet. */
+  why?: string;
+  busy: boolean;
   error: unknown;
   go: () => void;
   done: () => void;
@@ -26,7 +29,7 @@ function Form({
 }) {
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    if (ready) go();
+    if (!why && !busy) go();
   };
   return (
     <form
@@ -38,7 +41,7 @@ function Form({
         {children}
         <Refusal error={error} />
         <Row>
-          <Button type="submit" $bench isDisabled={!ready}>
+          <Button type="submit" $bench why={why} isDisabled={busy}>
             {says}
           </Button>
           <Button $quiet onPress={done}>
@@ -72,7 +75,7 @@ export function OpenBag({ r, done }: Props) {
     <Form
       title="Open the bag, above the dew point"
       says="Bag opened"
-      ready={!open.isPending}
+      busy={open.isPending}
       error={open.error}
       go={go}
       done={done}
@@ -106,7 +109,8 @@ export function UseLength({ r, done }: Props) {
     <Form
       title="Cut by hand"
       says="Taken off"
-      ready={length > 0 && note.trim() !== "" && !use.isPending}
+      why={!(length > 0) ? "Give the length." : note.trim() === "" ? "Say what for." : ""}
+      busy={use.isPending}
       error={use.error}
       go={() => use.mutate({ code: r.code, body: { length, note } })}
       done={done}
@@ -128,7 +132,8 @@ export function ScrapLength({ r, done }: Props) {
     <Form
       title="Throw away"
       says={length > 0 ? `Scrap ${metres(length)} ${r.unit}` : "Scrap all of it"}
-      ready={!scrap.isPending && (reason !== "other" || note.trim() !== "")}
+      why={reason === "other" && note.trim() === "" ? "Say what it is." : ""}
+      busy={scrap.isPending}
       error={scrap.error}
       go={() => scrap.mutate({ code: r.code, body: { reason, ...(length > 0 ? { length } : {}), ...(note ? { note } : {}) } })}
       done={done}
@@ -174,7 +179,8 @@ export function KeepOffCut({ r, done }: Props) {
     <Form
       title="Keep an off-cut, with an id of its own"
       says="Keep it"
-      ready={outline !== null && !keep.isPending}
+      why={outline === null ? "Give its length and width." : ""}
+      busy={keep.isPending}
       error={keep.error}
       go={() => outline && keep.mutate({ code: r.code, body: { outline, ...(take > 0 ? { take } : {}) } })}
       done={done}
@@ -211,7 +217,8 @@ export function AddFlaw({ r, done }: Props) {
     <Form
       title="Flaws and splices, in m from the present end"
       says="Write the map"
-      ready={(adds || dropped.length > 0) && !set.isPending}
+      why={adds || dropped.length > 0 ? "" : "Say from where to where, or drop one."}
+      busy={set.isPending}
       error={set.error}
       go={() =>
         set.mutate({ code: r.code, body: { flaws: [...kept, ...(adds ? [{ from, to, kind, ...(note ? { note } : {}) }] : [])] } })
@@ -251,11 +258,13 @@ export function CorrectForm({
   line,
   done,
   send,
+  busy,
   error,
 }: {
   line: Schemas["RollLine"];
   done: () => void;
   send: (body: Schemas["Correction"]) => void;
+  busy: boolean;
   error: unknown;
 }) {
   const [reason, setReason] = useState("");
@@ -271,7 +280,8 @@ export function CorrectForm({
     <Form
       title="Take this line back by a counter-entry; both stay on record"
       says={instead ? "Correct it" : "Take it back"}
-      ready={reason.trim() !== ""}
+      why={reason.trim() === "" ? "Say what was wrong." : ""}
+      busy={busy}
       error={error}
       go={() => send(body)}
       done={done}

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, useChange, type Schemas } from "../../app/api";
 import { asLabel, useKeys, useSay, useScan } from "../../app/keys";
+import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
@@ -298,6 +299,7 @@ function Hands({
   setLate: (late: boolean) => void;
 }) {
   const freezers = api.useQuery("get", "/api/freezers");
+  const handle = useSession().may("handle material");
   const [at, setAt] = useState("");
   const [note, setNote] = useState("");
   const [freezer, setFreezer] = useState(0);
@@ -332,12 +334,13 @@ function Hands({
           </li>
         ))}
       </ul>
-      {frozen.length > 0 && (
+      {frozen.length + gone.length > 0 && <Offer act="handle material">{null}</Offer>}
+      {handle && frozen.length > 0 && (
         <Button $bench onPress={() => takeOut.mutate({ body: { rolls: frozen.map((r) => r.code), ...when } })}>
           Take out {frozen.length === 1 ? frozen[0]!.code : `${frozen.length} rolls`}
         </Button>
       )}
-      {gone.length > 0 && (
+      {handle && gone.length > 0 && (
         <>
           <Row $gap={10}>
             <Select aria-label="Into which freezer" value={freezer} onChange={(e) => setFreezer(Number(e.target.value))}>

@@ -70,7 +70,8 @@ export function StockList() {
                 <Row>
                   <Button
                     $bench
-                    isDisabled={plan.faults > 0 || plan.rolls === 0 || send.isPending}
+                    why={plan.faults > 0 ? "Put the wrong rows right first." : plan.rolls === 0 ? "It holds no roll." : ""}
+                    isDisabled={send.isPending}
                     onPress={() => send.mutate({ body: { ...file, store: true } })}
                   >
                     Bring {plan.rolls} rolls in

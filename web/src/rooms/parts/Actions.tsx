@@ -2,7 +2,7 @@
 // built to.
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
-import { useChange, type Schemas } from "../../app/api";
+import { api, useChange, type Schemas } from "../../app/api";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
 import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
@@ -27,19 +27,28 @@ export function Actions({
   renew: () => void;
   build: () => void;
 }) {
-  const { may } = useSession();
+  const { may, person } = useSession();
+  const habits = api.useQuery("get", "/api/habits");
+  // Whose signature would be refused reads why, and is asked for none.
+  const not =
+    v.part.wroteId === person.id
+      ? "You wrote it: a second person has to look at it and sign."
+      : v.state === "checked" && v.part.checkedId === person.id && !habits.data?.habits.oneReleases
+        ? "You checked it: somebody else has to release it."
+        : "";
   return (
     <Row $gap={10} style={{ alignItems: "flex-end" }}>
       {v.state === "draft" && (
         <span style={{ flex: 1 }}>
           {v.changedBy ? `Written by ${v.changedBy}. ` : ""}
-          {may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
+          {not}
+          {!not && may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
         </span>
       )}
       {v.state === "checked" && (
         <span style={{ flex: 1 }}>
-          Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}
-          {may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
+          Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}. {not}
+          {!not && may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
         </span>
       )}
       {(v.state === "released" || v.state === "superseded") && (

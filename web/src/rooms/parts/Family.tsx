@@ -146,7 +146,7 @@ export function Family({
           </div>
           <Button
             $quiet
-            isDisabled={!/^[A-Za-z]\w*$/.test(field)}
+            why={/^[A-Za-z]\w*$/.test(field) ? "" : field === "" ? "Name it first." : "A letter, then letters and digits."}
             onPress={() => {
               change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
               setField("");
@@ -156,7 +156,7 @@ export function Family({
           </Button>
           <Button
             $quiet
-            isDisabled={field.trim() === "" || variants.some((x) => x.name === field)}
+            why={field.trim() === "" ? "Name it first." : variants.some((x) => x.name === field.trim()) ? "There is one." : ""}
             onPress={() => {
               change({ ...doc, variants: [...variants, { name: field.trim(), values: {} }] });
               setField("");
@@ -205,7 +205,8 @@ export function Family({
           {change && (
             <Row>
               <Button
-                isDisabled={make.isPending || !kept || faults.length > 0}
+                why={faults.length > 0 ? "Put the faults right first." : !kept ? "The draft is being kept." : ""}
+                isDisabled={make.isPending}
                 onPress={() => make.mutate({ code: v.part.code })}
               >
                 Make the parts of its variants

@@ -180,7 +180,7 @@ function WhatIf({
         </div>
         <Button
           $quiet
-          isDisabled={Number.isNaN(by)}
+          why={Number.isNaN(by) ? "By how much?" : ""}
           onPress={() => ask({ ...asked, whatIf: { ...w, turn: { ...w.turn, [chosen]: by } } })}
         >
           lay off its angle

@@ -84,14 +84,14 @@ export function LoadCase({
               </div>
               <Button
                 $quiet
-                isDisabled={bad || called.trim() === ""}
+                why={bad ? "Give every load." : called.trim() === "" ? "Give it a name." : ""}
                 onPress={() => change({ ...doc, loads: [...others, made(called.trim(), values)] })}
               >
                 {others.length < kept.length ? "Keep it as it is now" : "Keep it in the master"}
               </Button>
               <Button
                 $quiet
-                isDisabled={others.length === kept.length}
+                why={others.length === kept.length ? "Choose a case first." : ""}
                 onPress={() => (change({ ...doc, loads: others.length > 0 ? others : undefined }), setCalled(""))}
               >
                 Take the case out
@@ -107,7 +107,7 @@ export function LoadCase({
               <NumberField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
             </div>
           ))}
-          <Button type="submit" $quiet isDisabled={bad}>
+          <Button type="submit" $quiet why={bad ? "Give every load." : ""}>
             Work it out
           </Button>
         </Row>
@@ -165,7 +165,7 @@ export function LoadCase({
         <div style={{ width: 150 }}>
           <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
         </div>
-        <Button $quiet isDisabled={!(off > 0)} onPress={() => ask({ ...asked, off })}>
+        <Button $quiet why={off > 0 ? "" : "Give an angle."} onPress={() => ask({ ...asked, off })}>
           How far may it warp?
         </Button>
         {reply.range && (

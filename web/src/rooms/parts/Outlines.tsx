@@ -189,12 +189,11 @@ export function Outlines({
             <Button
               $quiet
               $small
-              isDisabled={used(one.name) > 0}
+              why={used(one.name) > 0 ? `${used(one.name)} items use it` : ""}
               onPress={() => change({ ...doc, outlines: doc.outlines.filter((o) => o !== one) })}
             >
               Take it out
             </Button>
-            {used(one.name) > 0 && <small>{used(one.name)} items use it</small>}
           </Row>
         </Stack>
       )}

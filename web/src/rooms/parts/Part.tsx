@@ -172,7 +172,7 @@ function StackSeam({
   choose: (keys: string[]) => void;
 }) {
   const [, setQuery] = useSearchParams();
-  const { may } = useSession();
+  const { may, person } = useSession();
   const check = useChange("/api/parts/{code}/check");
   const release = useChange("/api/parts/{code}/release");
   const renew = useChange("/api/parts/{code}/revisions", () => setQuery({}));
@@ -191,7 +191,11 @@ function StackSeam({
       run: () => renew.mutate({ code }),
       off: v.part.draft !== undefined || !may("write the master"),
     },
-    s: { says: "start a build", run: () => setBuilding(true), off: !v.part.released || !may("open a build") },
+    s: {
+      says: "start a build",
+      run: () => setBuilding(true),
+      off: !v.part.released || v.part.putAway !== undefined || !may("open a build"),
+    },
     z: { says: "undo", run: w.undo, off: !writes || w.done === 0 },
     y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
   });
@@ -362,7 +366,7 @@ function StackSeam({
           <Findings
             {...(worked ? { worked } : {})}
             point={choose}
-            {...(open && may("waive a rule") ? { waive: letStand } : {})}
+            {...(open && may("waive a rule") && v.part.wroteId !== person.id ? { waive: letStand } : {})}
           />
           <Remarks doc={doc} labels={labelled} point={choose} />
           <Figures columns={columns} />

@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, base64, useChange, type Schemas } from "../../app/api";
 import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import {
@@ -43,6 +44,7 @@ export function Parts() {
     },
   });
   const { person, may } = useSession();
+  const habits = api.useQuery("get", "/api/habits");
   const [away, setAway] = useState(false);
   if (!parts.data) return <Loading error={parts.error} />;
   const shown = parts.data.filter((p) => (p.putAway !== undefined) === away);
@@ -52,7 +54,10 @@ export function Parts() {
     (p) =>
       p.putAway === undefined &&
       p.wroteId !== person.id &&
-      ((p.waits === "check" && may("check a revision")) || (p.waits === "release" && may("release a revision"))),
+      ((p.waits === "check" && may("check a revision")) ||
+        (p.waits === "release" &&
+          may("release a revision") &&
+          (p.checkedId !== person.id || habits.data?.habits.oneReleases === true))),
   );
   return (
     <>
@@ -136,9 +141,11 @@ export function Parts() {
         }
         built={
           <Stack $gap={26}>
-            <Begin />
-            <Import />
-            <MasterFile />
+            <Offer act="write the master">
+              <Begin />
+              <Import />
+              <MasterFile />
+            </Offer>
           </Stack>
         }
       />
@@ -177,7 +184,14 @@ function Begin() {
               </option>
             ))}
           </SelectField>
-          <Button type="submit" $quiet isDisabled={begin.isPending || !number.trim() || !name.trim() || chosen === 0}>
+          <Button
+            type="submit"
+            $quiet
+            why={
+              !number.trim() ? "Give its number." : !name.trim() ? "Give its name." : chosen === 0 ? "No resin yet: add one." : ""
+            }
+            isDisabled={begin.isPending}
+          >
             Begin
           </Button>
         </Row>
@@ -271,7 +285,19 @@ function Import() {
         </label>
         <Refusal error={importing.error} />
         <Row>
-          <Button type="submit" isDisabled={importing.isPending || number === "" || !table || !drawing}>
+          <Button
+            type="submit"
+            why={
+              number === ""
+                ? "Give the drawing number."
+                : !table
+                  ? "Choose the ply table."
+                  : !drawing
+                    ? "Choose the drawing."
+                    : ""
+            }
+            isDisabled={importing.isPending}
+          >
             Import as a draft
           </Button>
         </Row>

@@ -93,7 +93,7 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
                   <Button
                     $quiet
                     $small
-                    isDisabled={recipe.segments.length === 1}
+                    why={recipe.segments.length === 1 ? "the only one" : ""}
                     onPress={() => set({ ...recipe, segments: recipe.segments.filter((_, n) => n !== k) })}
                     aria-label={`Take out segment ${k + 1}`}
                   >

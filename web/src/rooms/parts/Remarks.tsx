@@ -32,7 +32,9 @@ export const Remarks = memo(function Remarks({
   if (said.length === 0) return null;
   return (
     <section aria-label="Holds, cautions and notes">
-      <Heading>Holds, cautions, notes: {said.length} items</Heading>
+      <Heading>
+        Holds, cautions, notes: {said.length} {said.length === 1 ? "item" : "items"}
+      </Heading>
       <ul style={{ listStyle: "none", margin: "4px 0 0", padding: 0, maxHeight: 220, overflow: "auto", fontSize: 15.5 }}>
         {said.map((x) => (
           <li key={x.key} style={{ padding: "3px 0", borderBottom: "1px solid var(--g4)" }}>

@@ -43,6 +43,7 @@ export function StackPage({
 }) {
   const materials = api.useQuery("get", "/api/materials");
   const say = useSay();
+  const none = chosen.length === 0 ? "choose rows" : "";
   const doc = w.doc;
   const laid = w.drawing?.layers;
   const labels = useLabels(doc);
@@ -80,29 +81,19 @@ export function StackPage({
       {writes && (
         <Row $gap={8} style={{ paddingTop: 8 }}>
           <Add doc={doc} after={chosen.at(-1) ?? null} materials={materials.data ?? []} change={w.change} choose={choose} />
-          <Button
-            $quiet
-            $small
-            isDisabled={chosen.length === 0}
-            onPress={() => act(w, choose, repeated(doc, ordered(doc, chosen)))}
-          >
+          <Button $quiet $small why={none} onPress={() => act(w, choose, repeated(doc, ordered(doc, chosen)))}>
             Repeat
           </Button>
-          <Button
-            $quiet
-            $small
-            isDisabled={chosen.length === 0}
-            onPress={() => act(w, choose, mirrored(doc, ordered(doc, chosen)))}
-          >
+          <Button $quiet $small why={none} onPress={() => act(w, choose, mirrored(doc, ordered(doc, chosen)))}>
             Mirror
           </Button>
-          <Button $quiet $small isDisabled={chosen.length === 0} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
+          <Button $quiet $small why={none} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
             Take out
           </Button>
-          <Button $quiet $small isDisabled={w.done === 0} onPress={w.undo}>
+          <Button $quiet $small why={w.done === 0 ? "nothing to" : ""} onPress={w.undo}>
             Undo
           </Button>
-          <Button $quiet $small isDisabled={w.undone === 0} onPress={w.redo}>
+          <Button $quiet $small why={w.undone === 0 ? "nothing to" : ""} onPress={w.redo}>
             Redo
           </Button>
           <small>{laid && `${laid.length} layers, ${mm(laid.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}</small>
@@ -199,7 +190,7 @@ function CodeLine({
             </option>
           ))}
         </SelectField>
-        <Button type="submit" $quiet isDisabled={code.trim() === ""}>
+        <Button type="submit" $quiet why={code.trim() === "" ? "Type a code." : ""}>
           Lay the code
         </Button>
       </Row>

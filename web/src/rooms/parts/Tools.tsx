@@ -262,7 +262,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         )}
         <Refusal error={save.error} />
         <Row>
-          <Button type="submit" isDisabled={save.isPending || form.name.trim() === ""}>
+          <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>
             Keep the tool
           </Button>
           <Button $quiet onPress={() => done(tool?.id ?? 0)}>

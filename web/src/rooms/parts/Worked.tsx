@@ -150,7 +150,12 @@ function LetStand({ stand }: { stand: (reason: string, pin: string) => void }) {
   return (
     <Stack $gap={8} style={{ padding: "8px 0" }}>
       <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
-      <Sign says="Waive the finding" label="PIN, to waive it" ready={reason.trim() !== ""} sign={(pin) => stand(reason, pin)} />
+      <Sign
+        says="Waive the finding"
+        label="PIN, to waive it"
+        why={reason.trim() === "" ? "Give the reason first." : ""}
+        sign={(pin) => stand(reason, pin)}
+      />
     </Stack>
   );
 }

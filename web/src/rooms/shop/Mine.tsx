@@ -36,7 +36,11 @@ export function Mine() {
             )}
             <Refusal error={change.error ?? out.error} />
             <Row>
-              <Button type="submit" isDisabled={pin === "" || (newPin === "" && password === "") || change.isPending}>
+              <Button
+                type="submit"
+                why={pin === "" ? "Type your present PIN." : newPin === "" && password === "" ? "Type a new one." : ""}
+                isDisabled={change.isPending}
+              >
                 Change it, and sign in again
               </Button>
               <Button $quiet onPress={() => out.mutate({})}>

@@ -158,7 +158,12 @@ function Add({ done }: { done: () => void }) {
             onChange={(password) => setForm({ ...form, password })}
           />
         )}
-        <Sign says="Let them in" ready={form.name.trim() !== "" && form.pin !== ""} busy={add.isPending} sign={send} />
+        <Sign
+          says="Let them in"
+          why={form.name.trim() === "" ? "Give the name first." : form.pin === "" ? "Give their PIN first." : ""}
+          busy={add.isPending}
+          sign={send}
+        />
         <Button $quiet onPress={done}>
           Leave it
         </Button>
@@ -208,7 +213,7 @@ function Tablets() {
         <Sign
           label="Your PIN, to register it"
           says="Register it"
-          ready={name.trim() !== ""}
+          why={name.trim() === "" ? "Name the tablet first." : ""}
           busy={register.isPending}
           sign={(pin) => register.mutate({ body: { name, pin } })}
         />
@@ -282,7 +287,8 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
             </div>
             <Row $gap={8}>
               <Button
-                isDisabled={!changed || mine === "" || change.isPending}
+                why={!changed ? "Nothing is changed." : mine === "" ? "Type your PIN." : ""}
+                isDisabled={change.isPending}
                 onPress={() => {
                   change.mutate({
                     id: p.id,
@@ -300,12 +306,16 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
               >
                 Sign the change
               </Button>
-              <Button $quiet isDisabled={mine === ""} onPress={() => void issue().catch((e: unknown) => setBadge(e))}>
+              <Button
+                $quiet
+                why={mine === "" ? "Type your PIN." : ""}
+                onPress={() => void issue().catch((e: unknown) => setBadge(e))}
+              >
                 {p.hasBadge ? "Issue a new badge, PDF" : "Issue a badge, PDF"}
               </Button>
               <Button
                 $quiet
-                isDisabled={mine === ""}
+                why={mine === "" ? "Type your PIN." : ""}
                 onPress={() => (out.mutate({ id: p.id, body: { pin: mine } }), setMine(""))}
               >
                 Sign them out everywhere
@@ -328,7 +338,8 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                 <TextField label="What shows it" value={evidence} onChange={setEvidence} />
               </div>
               <Button
-                isDisabled={until === "" || evidence.trim() === "" || give.isPending}
+                why={until === "" ? "Say until when." : evidence.trim() === "" ? "Say what shows it." : ""}
+                isDisabled={give.isPending}
                 onPress={() =>
                   give.mutate({
                     id: p.id,
@@ -357,7 +368,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                       {q.state !== "withdrawn" && q.state !== "ended" && (
                         <Button
                           $quiet
-                          isDisabled={evidence.trim() === ""}
+                          why={evidence.trim() === "" ? "Write the reason above." : ""}
                           onPress={() => withdraw.mutate({ id: q.id, body: { reason: evidence } })}
                           aria-label={`Withdraw ${q.kind}`}
                         >
@@ -369,7 +380,6 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                 ))}
               </tbody>
             </Table>
-            <small>To withdraw one, write the reason above first.</small>
           </Stack>
         )}
       </div>
