@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"math"
 	"net/http"
 	"testing"
 
@@ -83,6 +84,24 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 				all = append(all, i)
 			}
 			d["stages"].([]any)[0].(map[string]any)["items"] = all
+		},
+		"cross each other so often": func(d map[string]any) {
+			for k := range 130 {
+				points := []map[string]float64{}
+				for i := range 100 {
+					s, c := math.Sincos(2 * math.Pi * float64(i) / 100)
+					r := 1 + 0.1*math.Sin(2*math.Pi*9*float64(i)/100+float64(k))
+					points = append(points, map[string]float64{"x": r*c + 1e-3*float64(k), "y": r * s})
+				}
+				name := fmt.Sprint("wave", k)
+				d["outlines"] = append(d["outlines"].([]any), map[string]any{"name": name, "kind": "points", "points": points})
+				i := map[string]any{}
+				for f, x := range item(d) {
+					i[f] = x
+				}
+				i["key"], i["outline"] = name, name
+				d["stages"].([]any)[0].(map[string]any)["items"] = append(d["stages"].([]any)[0].(map[string]any)["items"].([]any), i)
+			}
 		},
 		"maxItems": func(d map[string]any) { d["stages"].([]any)[0].(map[string]any)["items"] = make([]any, 2001) },
 	} {

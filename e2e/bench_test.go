@@ -87,6 +87,7 @@ func typed(label string) string {
 // A demand of the master stops the bench until it is met: a second person looks
 // before the work goes on, and a hold point is signed.
 func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	code := h.readied(t, func(first *master.Item) {
 		first.Second, first.Hold = true, "the lip is measured"
@@ -125,6 +126,7 @@ func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
 // What a gauge says is stored as it was read, in whatever unit, or it is refused
 // in words and stays where it was typed.
 func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx, code := context.Background(), h.build(t, "0002").Code
 	h.laid(t, code)
@@ -172,6 +174,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 // What was typed and not stored is there again after leaving, for whoever typed
 // it: measurements, a delivery, a draft with a fault in it.
 func TestEntriesOutliveTheirPage(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	release := "/release/" + h.build(t, "0001").Code
@@ -226,6 +229,7 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 
 // Whoever may not do a thing is offered no button for it, and reads who may.
 func TestWhoMayNotIsOfferedNothing(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	nests, err := h.shop.Nests(ctx)

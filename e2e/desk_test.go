@@ -59,6 +59,7 @@ func (h *house) roll(t *testing.T, lot string) shop.RollView {
 }
 
 func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	build := h.build(t, "0002").Code
 	falk, brandl := openPage(t, h.url), openPage(t, h.url)
@@ -114,6 +115,7 @@ window.fetch = async (r) => { while (window.held && r.method === "GET" && r.url.
 }
 
 func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/release")
@@ -130,13 +132,14 @@ func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
 }
 
 func TestKeysLeadEverywhere(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/")
 	p.signIn("Ines Falk", pin)
 	// What each page must show is on no other page, or a key would be pressed on the page before.
 	for _, k := range []struct{ key, sees string }{
-		{"2", "A part from its files"}, {"3", "From which roll?"}, {"4", "Counted kits"}, {"6", "To bag"}, {"7", "To load"},
+		{"2", "Masters"}, {"3", "From which roll?"}, {"4", "Counted kits"}, {"6", "To bag"}, {"7", "To load"},
 		{"8", "To inspect"}, {"9", "Follow the thread"}, {"1", "1 out, 8 frozen"}, {"5", "On the benches"},
 	} {
 		p.press(k.key)
@@ -168,6 +171,7 @@ func TestKeysLeadEverywhere(t *testing.T) {
 }
 
 func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	roll := h.roll(t, "SU-2291").Code
@@ -187,6 +191,7 @@ func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 }
 
 func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	by, build := h.as(t, "Ines Falk"), h.build(t, "0002").Code
@@ -234,6 +239,7 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 // Every page on a 10-inch tablet held upright and in the dark of the oven room:
 // nothing lies outside the screen, and axe, which checks contrast too, is quiet.
 func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
@@ -268,6 +274,7 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 
 // A part is good when everything that its process asks for is measured and met.
 func TestAPartIsMeasuredForAllThatIsAsked(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	build := h.build(t, "0001").Code

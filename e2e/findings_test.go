@@ -20,6 +20,7 @@ import (
 // What a master says of its plies is read at the bench: demands, a caution, a
 // picture that grows when it is pressed.
 func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx, by := context.Background(), h.as(t, "Marek Orde")
 	var picture bytes.Buffer
@@ -57,6 +58,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 
 // Of one rule that is broken in every zone four findings stand at once.
 func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	file, err := h.shop.ExportMaster(context.Background(), h.named(t, "SP-11").Part.Code, "A")
 	require.NoError(t, err)

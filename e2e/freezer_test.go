@@ -20,6 +20,7 @@ import (
 )
 
 func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	one, two := h.roll(t, "SU-2291"), h.roll(t, "SU-2207")
@@ -84,6 +85,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 }
 
 func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/freezer")
@@ -136,6 +138,7 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 }
 
 func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/freezer/list")
@@ -168,6 +171,7 @@ func (h *house) onHand(t *testing.T) int {
 }
 
 func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/parts")
@@ -195,6 +199,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 }
 
 func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	badge, err := h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID, pin)
@@ -227,6 +232,7 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 }
 
 func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.onEveryLoad(`const now = Date.now; window.later = 0; Date.now = () => now.call(Date) + window.later;`)
@@ -243,6 +249,7 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 }
 
 func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
+	t.Parallel()
 	s := &shop.Shop{DB: storetest.OpenBare(t), Now: time.Now}
 	server, err := api.New(s, api.Options{})
 	require.NoError(t, err)

@@ -13,6 +13,7 @@ import (
 // Tab leaves the sheet, a field below it goes to all chosen rows, and a wrong
 // entry stays where it is and holds the save.
 func TestTheSheetByKeyboard(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	v := h.named(t, "SP-25")

@@ -130,8 +130,25 @@ func find(words string) string {
 }
 
 // click presses the control with these words by pointer, once it has come to
-// rest: it lies where it lay a frame ago, and nothing lies over it.
+// rest: it lies where it lay a frame ago, and nothing lies over it. Where the
+// page moved under the pointer all the same it is pressed again, as a hand does.
 func (p *page) click(words string) {
+	p.t.Helper()
+	for until := time.Now().Add(patience); ; {
+		p.pressAt(words)
+		// undefined: the press led to another page.
+		hit, err := evaluate[bool](p, `window.hit !== false`)
+		require.NoError(p.t, err)
+		if hit {
+			return
+		}
+		if time.Now().After(until) {
+			p.fail("pressed " + words + " in vain: it moves")
+		}
+	}
+}
+
+func (p *page) pressAt(words string) {
 	p.t.Helper()
 	p.until("the control "+words+" at rest", `(async () => {
 		const e = `+find(words)+`;
@@ -141,7 +158,11 @@ func (p *page) click(words string) {
 		const before = place();
 		await new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)));
 		const [x, y] = (window.target = place());
-		return e.isConnected && x === before[0] && y === before[1] && e.contains(document.elementFromPoint(x, y));
+		if (!e.isConnected || x !== before[0] || y !== before[1] || !e.contains(document.elementFromPoint(x, y))) return false;
+		window.hit = false;
+		const heard = { once: true, capture: true };
+		window.addEventListener("pointerdown", (down) => window.addEventListener("pointerup", (up) => (window.hit = e.contains(down.target) && e.contains(up.target)), heard), heard);
+		return true;
 	})()`)
 	at, err := evaluate[[]float64](p, `window.target`)
 	require.NoError(p.t, err)

@@ -50,6 +50,7 @@ func (h *house) named(t testing.TB, number string) shop.RevisionView {
 }
 
 func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/parts")
@@ -121,6 +122,7 @@ func (h *house) signAs(t *testing.T, code string) {
 // By mouse as by keys: the section's line is drawn by its end, the plan zooms and
 // moves, a row is dropped on another.
 func TestTheStackIsWorkedByMouse(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	v := h.named(t, "SP-11")
@@ -209,6 +211,7 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 }
 
 func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	v := h.named(t, "SP-27")
@@ -231,6 +234,7 @@ func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 }
 
 func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	panel := h.named(t, "SP-26")
@@ -347,6 +351,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 }
 
 func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	v := h.named(t, "SP-26")
@@ -372,6 +377,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 }
 
 func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/parts")

@@ -9,6 +9,7 @@ import (
 )
 
 func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
@@ -79,6 +80,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 }
 
 func TestAPlannerKeepsMaterialsAndResins(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	p.visit("/freezer/materials")

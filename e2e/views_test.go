@@ -25,6 +25,7 @@ console.error = (...words) => { faults.push("console: " + words.join(" ")); say(
 // outside. With JUXTA_PICTURES=../docs/screenshots the pictures of the README
 // are taken anew.
 func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
@@ -64,7 +65,6 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"climate", "/freezer/climate", "What you found and did"},
 		{"materials", "/freezer/materials", "Resin systems"},
 		{"people", "/shop", "work here"},
-		{"parts", "/parts", "A part from its files"},
 		{"tools", "/parts/tools", "Its log"},
 		{"rules", "/parts/rules", "Laminate rules"},
 		{"cut", "/cut", "From which roll?"},
@@ -92,6 +92,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	// A draft as who writes it sees it.
 	p.become("Marek Orde", password)
 	for _, view := range []struct{ name, path, sees string }{
+		{"parts", "/parts", "A part from its files"},
 		{"part", "/parts/" + waiting.Part, "thickness drawn ×"},
 		{"laminate", "/parts/" + h.named(t, "SP-26").Part.Code + "?view=laminate", "Sandwich."},
 		{"difference", "/parts/" + waiting.Part + "?view=difference", "1 of 11 items differ"},

@@ -75,6 +75,7 @@ func openHouse(t testing.TB) *house {
 // One build from a frozen roll to a signed-off part, through all nine stages,
 // by keys, pointer and typed scans.
 func TestATechnicianWalksAllNineStages(t *testing.T) {
+	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)

@@ -81,6 +81,9 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		if err := tx.Where("superseded_at is null").Find(&known).Error; err != nil {
 			return RevisionView{}, err
 		}
+		if n := len(in.Document.Items()); n > master.MaxItems {
+			return RevisionView{}, invalid("document/stages", "%d items are more than the %d that one master holds", n, master.MaxItems)
+		}
 		next, faults := map[int64]int64{}, []string{}
 		for _, f := range in.Materials {
 			k := slices.IndexFunc(known, func(m Material) bool { return strings.EqualFold(m.Name, f.Name) })

@@ -334,6 +334,14 @@ func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 	var told *shop.Error
 	require.ErrorAs(t, err, &told)
 	assert.Contains(t, told.Details[0], "which the file does not name")
+	// Its faults are no more than a page holds, however long the file.
+	long := file
+	long.Document.Stages = make([]master.Stage, 10)
+	for k := range long.Document.Stages {
+		long.Document.Stages[k].Items = make([]master.Item, 2000)
+	}
+	_, err = h.ImportMaster(h.ctx, by, long)
+	refusal(t, err, shop.Invalid, "20000 items are more than the 500 that one master holds")
 	file.Materials, file.Document = nil, master.Document{Format: master.Format}
 	_, err = h.ImportMaster(h.ctx, by, file)
 	refusal(t, err, shop.Conflict, "already has a draft")

@@ -66,8 +66,9 @@ type cut struct {
 // region outside of all is not among them.
 func overlay(outlines []geom.Ring) (map[uint64]*region, error) {
 	for try := range 4 {
-		if regions, ok := overlayed(outlines, try); ok {
-			return regions, nil
+		regions, ok, err := overlayed(outlines, try)
+		if ok || err != nil {
+			return regions, err
 		}
 	}
 	return nil, fmt.Errorf("two outlines run too close to each other's edge to tell them apart; let them coincide or lie apart")
@@ -81,7 +82,16 @@ func member(i int) uint64 {
 	return z ^ z>>31
 }
 
-func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool) {
+// Bounds of one overlay: far beyond any part that is made of plies, and so that
+// a drawing that is a tangle is refused before it keeps a processor busy.
+const (
+	mostRegions   = 20_000
+	mostCrossings = 200_000
+)
+
+var errTangle = fmt.Errorf("the outlines cross each other so often that they cut the part into more than %d regions of different stacks: let edges that are meant to be one lie on each other", mostRegions)
+
+func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool, error) {
 	// From a place among them, so that nothing is lost to far coordinates.
 	all := geom.Box{Min: geom.Point{X: math.Inf(1), Y: math.Inf(1)}, Max: geom.Point{X: math.Inf(-1), Y: math.Inf(-1)}}
 	for _, o := range outlines {
@@ -108,7 +118,10 @@ func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool) {
 		}
 		rings[i], boxes[i] = ring, ring.Bounds()
 	}
-	edges, first := crossings(rings)
+	edges, first, err := crossings(rings)
+	if err != nil {
+		return nil, false, err
+	}
 	regions := map[uint64]*region{}
 	words := (len(rings) + 63) / 64
 	for i, ring := range rings {
@@ -144,11 +157,14 @@ func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool) {
 			}
 		}
 		if key != start {
-			return nil, false // a crossing was missed or counted twice
+			return nil, false, nil // a crossing was missed or counted twice
+		}
+		if len(regions) > mostRegions {
+			return nil, false, errTangle
 		}
 	}
 	delete(regions, 0)
-	return regions, true
+	return regions, true, nil
 }
 
 // add counts a piece of an edge for the region to its left (1) or right (-1).
@@ -225,7 +241,7 @@ func (r *region) stretch(outlines []geom.Ring, y float64) (at geom.Point, wide f
 
 // crossings are all edges, cut where those of different rings cross, and the
 // place of each ring's first edge among them.
-func crossings(rings []geom.Ring) (edges []edge, first []int) {
+func crossings(rings []geom.Ring) (edges []edge, first []int, err error) {
 	for i, ring := range rings {
 		first = append(first, len(edges))
 		for k, p := range ring {
@@ -242,6 +258,7 @@ func crossings(rings []geom.Ring) (edges []edge, first []int) {
 	}
 	slices.SortFunc(spans, func(a, b span) int { return cmp.Compare(a.lo, b.lo) })
 	var open []span
+	found := 0
 	for _, s := range spans {
 		kept := open[:0]
 		for _, o := range open {
@@ -262,11 +279,14 @@ func crossings(rings []geom.Ring) (edges []edge, first []int) {
 			if (a0 > 0) != (a1 > 0) && (b0 > 0) != (b1 > 0) {
 				e.cuts = append(e.cuts, cut{a0 / (a0 - a1), f.ring})
 				f.cuts = append(f.cuts, cut{b0 / (b0 - b1), e.ring})
+				if found++; found > mostCrossings {
+					return nil, nil, errTangle
+				}
 			}
 		}
 		open = append(kept, s)
 	}
-	return edges, first
+	return edges, first, nil
 }
 
 // orient is positive where p lies to the left of a → b.

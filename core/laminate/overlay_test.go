@@ -173,3 +173,27 @@ func BenchmarkZonesOf300Plies(b *testing.B) {
 	}
 	b.ReportMetric(float64(n), "zones")
 }
+
+// A drawing that is a tangle is refused before it is worked out: two hundred
+// outlines would make some 300,000 zones.
+func TestATangleIsRefusedInWords(t *testing.T) {
+	wavy := func(k int) geom.Ring {
+		ring := make(geom.Ring, 100)
+		for i := range ring {
+			s, c := math.Sincos(2 * math.Pi * float64(i) / 100)
+			r := 1 + 0.1*math.Sin(2*math.Pi*9*float64(i)/100+float64(k))
+			ring[i] = geom.Point{X: r*c + 1e-3*float64(k), Y: r * s}
+		}
+		return ring
+	}
+	for _, n := range []int{120, 200} { // regions too many, crossings too many
+		plies := make([]Placed, n)
+		for k := range plies {
+			plies[k].Outline = wavy(k)
+		}
+		_, err := Zones(plies)
+		require.ErrorIs(t, err, errTangle, n)
+	}
+	_, err := Zones([]Placed{{Outline: wavy(0)}, {Outline: wavy(1)}})
+	require.NoError(t, err)
+}

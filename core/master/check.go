@@ -5,6 +5,8 @@ import (
 	"math"
 	"slices"
 	"strings"
+
+	"juxta/core/pattern"
 )
 
 // Fault is what cannot be right about a document, at its place: the key of an
@@ -15,8 +17,15 @@ type Fault struct {
 	Says  string `json:"says"`
 }
 
-// MaxItems is the most that one master holds.
-const MaxItems = 500
+// MaxItems is the most that one master holds, and MaxPoints how many points
+// its outlines may have together once their arcs are drawn, each counted in
+// every place where it lies.
+const (
+	MaxItems  = 500
+	MaxPoints = 50_000
+)
+
+const tooMany = "the outlines have more than %d points together, in all places where they lie, once their arcs are drawn: leave out points that lie closer than the knife cuts"
 
 // Check finds what cannot be right about a document. Materials are those that
 // are known, by id.
@@ -30,7 +39,7 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 	if d.Format != Format {
 		add("", "format", "the format is %q, this program reads %q", d.Format, Format)
 	}
-	shapes := map[string]bool{}
+	shapes, points, sizes := map[string]bool{}, 0, map[string]int{}
 	for _, o := range d.Outlines {
 		switch {
 		case strings.TrimSpace(o.Name) == "":
@@ -42,9 +51,17 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 		if len(o.Expr) > 0 {
 			continue // its variants draw it
 		}
+		if points > MaxPoints {
+			continue // each is looked at for some time: enough was said
+		}
 		ring, err := o.Ring()
-		if err == nil {
-			err = ring.Check()
+		sizes[o.Name] = len(ring)
+		if points += len(ring); points > MaxPoints {
+			add("", "outlines", tooMany, MaxPoints)
+			continue
+		}
+		if err == nil && o.Kind != pattern.Points {
+			err = ring.Check() // one of points was looked at when it was drawn
 		}
 		if err != nil {
 			add(o.Name, "outline", "outline %q: %s", o.Name, err)
@@ -54,6 +71,11 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 		add("", "trim", "the trim line %q is none of the outlines", d.Trim)
 	}
 	keys, labels, n := map[string]bool{}, d.Labels(), 0
+	type place struct {
+		outline    string
+		x, y, turn float64
+	}
+	places, placed := map[place]bool{}, 0
 	for _, s := range d.Stages {
 		if keys[s.Key] || s.Key == "" {
 			add(s.Key, "key", "two stages or items have the key %q", s.Key)
@@ -68,8 +90,15 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 				add(i.Key, "key", "two stages or items have the key %q", i.Key)
 			}
 			keys[i.Key] = true
+			if at := (place{i.Outline, i.X, i.Y, i.TurnDeg}); !places[at] {
+				places[at] = true
+				placed += sizes[i.Outline]
+			}
 			i.check(labels[i.Key], shapes, materials, add)
 		}
+	}
+	if placed > MaxPoints && points <= MaxPoints {
+		add("", "outlines", tooMany, MaxPoints)
 	}
 	if n > MaxItems {
 		add("", "stages", "%d items are more than the %d that one master holds", n, MaxItems)

@@ -425,3 +425,49 @@ func (c Course) faces(x float64) (low, high float64, ok bool) {
 	}
 	return 0, 0, false
 }
+
+// What is worked out grows with the points of all outlines in all places: there
+// is a bound, and it is told once.
+func TestPointsAreBounded(t *testing.T) {
+	round := func(n int, bulge float64) []Corner {
+		points := make([]Corner, n)
+		for i := range points {
+			s, c := math.Sincos(2 * math.Pi * float64(i) / float64(n))
+			points[i] = Corner{X: c, Y: s, Bulge: bulge}
+		}
+		return points
+	}
+	says := func(d Document) (out []string) {
+		for _, f := range d.Check(materials) {
+			out = append(out, f.Says)
+		}
+		return out
+	}
+	d := panel()
+	d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: round(300, 0)}
+	require.Empty(t, says(d))
+	d.Outlines[1].Points = round(5000, 0.9)
+	for k := range d.Outlines[1].Points {
+		d.Outlines[1].Points[k].X *= 90 // arcs that long are drawn with many points
+	}
+	assert.Contains(t, strings.Join(says(d), "; "), `outline "core": the outline has more than 20000 points once its arcs are drawn`)
+
+	many := panel()
+	for k := range 60 {
+		many.Outlines = append(many.Outlines, Outline{Name: fmt.Sprint("o", k), Kind: "points", Points: round(1000, 0)})
+	}
+	assert.Equal(t, []string{fmt.Sprintf(tooMany, MaxPoints)}, says(many))
+
+	moved := panel()
+	moved.Outlines[1] = Outline{Name: "core", Kind: "points", Points: round(1000, 0)}
+	ply := Item{Kind: Ply, MaterialID: 1, Outline: "core"}
+	for k := range 60 {
+		ply.Key = fmt.Sprint("p", k)
+		moved.Stages[0].Items = append(moved.Stages[0].Items, ply)
+	}
+	assert.Empty(t, says(moved), "plies on each other are one outline")
+	for k := range moved.Stages[0].Items {
+		moved.Stages[0].Items[k].X = 1e-3 * float64(k)
+	}
+	assert.Equal(t, []string{fmt.Sprintf(tooMany, MaxPoints)}, says(moved))
+}

@@ -160,6 +160,10 @@ func arc(c geom.Point, r, from, sweep float64) geom.Ring {
 	return ring
 }
 
+// MostPoints is how many points an outline may have once its arcs are drawn:
+// what is worked out of it grows with them.
+const MostPoints = 20_000
+
 // drawn joins the points, arcs among them.
 func (s Shape) drawn() (geom.Ring, error) {
 	if len(s.Points) < 2 {
@@ -184,6 +188,9 @@ func (s Shape) drawn() (geom.Ring, error) {
 		c := geom.Point{X: (p.X+q.X)/2 - k*dy, Y: (p.Y+q.Y)/2 + k*dx}
 		pieces := arc(c, math.Hypot(p.X-c.X, p.Y-c.Y), math.Atan2(p.Y-c.Y, p.X-c.X), 4*math.Atan(p.Bulge))
 		ring = append(ring, pieces[1:len(pieces)-1]...)
+		if len(ring) > MostPoints {
+			return nil, fmt.Errorf("the outline has more than %d points once its arcs are drawn: leave out those that lie closer than the knife cuts", MostPoints)
+		}
 	}
 	if err := ring.Check(); err != nil {
 		return nil, err

@@ -10,7 +10,14 @@ describe("words and units", () => {
     expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual(["35 min", "2 h 40", "2 h", "203 h", "30 min"]);
   });
   it("gives no sign to what rounds to nothing", () => {
-    expect([mm(-1e-6), mm(-1e-6, 0), mm(-1e-3), kPa(-4), celsius(273.1), percent(-0.001)]).toEqual(["0.0", "0", "-1.0", "0.0", "0", "0"]);
+    expect([mm(-1e-6), mm(-1e-6, 0), mm(-1e-3), kPa(-4), celsius(273.1), percent(-0.001)]).toEqual([
+      "0.0",
+      "0",
+      "-1.0",
+      "0.0",
+      "0",
+      "0",
+    ]);
   });
   it("lists plies", () => {
     expect(plies([4])).toBe("ply 4");

@@ -54,10 +54,19 @@ type Looks = { $quiet?: boolean | undefined; $bench?: boolean | undefined; $smal
  * grey and says so in a second line, which does not make it higher.
  */
 export function Button({ why, isDisabled = false, children, ...rest }: PressedProps & Looks & { why?: string | undefined }) {
+  if (!why)
+    return (
+      <Pressed isDisabled={isDisabled} {...rest}>
+        {children}
+      </Pressed>
+    );
+  // What is read out is then what is seen: a name of its own would hide the reason.
+  const seen = { ...rest };
+  delete seen["aria-label"];
   return (
-    <Pressed isDisabled={isDisabled || !!why} {...rest}>
+    <Pressed isDisabled {...seen}>
       {children}
-      {why && <small>{why}</small>}
+      <small>{why}</small>
     </Pressed>
   );
 }
