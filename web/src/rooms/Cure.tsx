@@ -252,7 +252,7 @@ export function CureRun() {
                 >
                   <Row $top>
                     <TextField label="Why is the run stopped?" value={reason} onChange={setReason} autoFocus isRequired />
-                    <Button $bench type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={stop.isPending}>
+                    <Button $bench type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={stop.isPending}>
                       Turn the heat off
                     </Button>
                     <Button $bench $quiet onPress={() => setAsking(false)}>

@@ -65,7 +65,7 @@ export function Release() {
           : lines.length === 0
             ? "It is being compared."
             : "";
-  const unreasoned = reason.trim() === "" ? "Give the reason first." : "";
+  const unreasoned = reason.trim() === "" ? "Give the reason." : "";
   const unsigned = pin === "" ? "Type your PIN." : "";
   const sign = (disposition: "good" | "refer" | "scrap") => {
     dispose.mutate({ code, body: { mass, thickness: measured, values: found, disposition, reason, pin } });

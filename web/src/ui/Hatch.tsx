@@ -81,7 +81,8 @@ export function Plan({
 }) {
   const id = useId().replaceAll(":", "");
   if (plies.length === 0) return null;
-  const b = bounds(plies.map((p) => p.outline));
+  // The datum is in the picture, however far from it the part lies.
+  const b = bounds([...plies.map((p) => p.outline), [[0, 0]]]);
   const pad = 34;
   const scale = Math.min((width - 2 * pad - 40) / (b.x1 - b.x0), (height - 2 * pad) / (b.y1 - b.y0));
   const x = (v: number) => pad + (v - b.x0) * scale;
@@ -126,8 +127,8 @@ export function Plan({
       <text x={x(0) + 12} y={y(0) + 22} fontSize={15} fontWeight={700} fill="var(--blue)">
         datum
       </text>
-      <path d={`M${x(b.x1) - bar * scale},${height - 16}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
-      <text x={x(b.x1) - bar * scale - 8} y={height - 11} fontSize={14} textAnchor="end" fill="var(--ink)">
+      <path d={`M${width - 12 - bar * scale},${height - 16}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
+      <text x={width - 20 - bar * scale} y={height - 11} fontSize={14} textAnchor="end" fill="var(--ink)">
         {bar * 1000} mm
       </text>
       <g stroke="var(--ink)" strokeWidth={2} fill="none">

@@ -39,7 +39,7 @@ export function Reasoned({
         {children}
         <Refusal error={run.error} />
         <Row>
-          <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={run.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={run.isPending}>
             {does}
           </Button>
           <Button $quiet onPress={() => setAsking(false)}>

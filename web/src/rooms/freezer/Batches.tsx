@@ -387,13 +387,7 @@ function Decide({ b }: { b: Batch }) {
       {retesting ? (
         <Sign
           says="Sign the re-test"
-          why={
-            reason.trim() === ""
-              ? "Give the reason first."
-              : until === "" && !(more > 0)
-                ? "Say until when, or how much more."
-                : ""
-          }
+          why={reason.trim() === "" ? "Give the reason." : until === "" && !(more > 0) ? "Say until when, or how much more." : ""}
           busy={retest.isPending}
           sign={(pin) =>
             retest.mutate({
@@ -410,7 +404,7 @@ function Decide({ b }: { b: Batch }) {
       ) : (
         <Sign
           says={`Sign: ${words[what].toLowerCase()}`}
-          why={what !== "accept" && reason.trim() === "" ? "Give the reason first." : ""}
+          why={what !== "accept" && reason.trim() === "" ? "Give the reason." : ""}
           busy={decide.isPending}
           sign={(pin) => decide.mutate({ code: b.code, body: { do: what, pin, ...(reason ? { reason } : {}) } })}
         />
@@ -465,7 +459,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
         <TextField label="What was wrong" value={reason} onChange={setReason} isRequired />
         <Refusal error={correct.error} />
         <Row>
-          <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={correct.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={correct.isPending}>
             Correct it
           </Button>
           <Button $quiet onPress={() => setOpen(false)}>

@@ -229,7 +229,7 @@ function OneFailure({ f }: { f: Schemas["FailureView"] }) {
             <>
               <TextField label="Why it was no failure" value={reason} onChange={setReason} />
               <Button
-                why={reason.trim() === "" ? "Say why first." : ""}
+                why={reason.trim() === "" ? "Say why." : ""}
                 isDisabled={change.isPending}
                 onPress={() => change.mutate({ id: f.id, body: { withdraw: true, reason } })}
               >

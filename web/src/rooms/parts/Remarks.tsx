@@ -1,7 +1,8 @@
 // What the items say besides the sheet's columns: everything that somebody who
 // checks the master has to see, without opening each row.
 import { memo } from "react";
-import { Heading, Mark } from "../../ui/parts";
+import { ranges } from "../../ui/format";
+import { Button, Heading, Mark } from "../../ui/parts";
 import { items, type Master } from "./edits";
 
 export const Remarks = memo(function Remarks({
@@ -13,10 +14,11 @@ export const Remarks = memo(function Remarks({
   labels: Map<string, string>;
   point: (keys: string[]) => void;
 }) {
-  const said = items(doc)
+  const each = items(doc)
     .map((i) => ({
       key: i.key,
-      label: i.kind === "ply" ? `Ply ${labels.get(i.key) ?? ""}` : (labels.get(i.key) ?? i.kind),
+      label: labels.get(i.key) ?? "",
+      ply: i.kind === "ply",
       says: [
         i.hold && { tone: "attend" as const, says: `hold until ${i.hold}` },
         i.caution && { tone: "attend" as const, says: `caution: ${i.caution}` },
@@ -29,18 +31,27 @@ export const Remarks = memo(function Remarks({
       ].filter((x) => !!x),
     }))
     .filter((x) => x.says.length > 0);
+  // What is said of many alike is said once.
+  const said = [...Map.groupBy(each, (x) => JSON.stringify([x.ply, x.says])).entries()].map(([key, alike]) => ({
+    key,
+    keys: alike.map((x) => x.key),
+    says: alike[0]!.says,
+    label: !alike[0]!.ply
+      ? alike.map((x) => x.label).join(", ")
+      : `${alike.length === 1 ? "Ply" : "Plies"} ${ranges(alike.map((x) => Number(x.label)))}`,
+  }));
   if (said.length === 0) return null;
   return (
     <section aria-label="Holds, cautions and notes">
       <Heading>
-        Holds, cautions, notes: {said.length} {said.length === 1 ? "item" : "items"}
+        Holds, cautions, notes: {each.length} {each.length === 1 ? "item" : "items"}
       </Heading>
       <ul style={{ listStyle: "none", margin: "4px 0 0", padding: 0, maxHeight: 220, overflow: "auto", fontSize: 15.5 }}>
         {said.map((x) => (
           <li key={x.key} style={{ padding: "3px 0", borderBottom: "1px solid var(--g4)" }}>
-            <button type="button" className="plain" onClick={() => point([x.key])}>
+            <Button $quiet $small onPress={() => point(x.keys)}>
               {x.label}
-            </button>{" "}
+            </Button>{" "}
             {x.says.map((s) => (
               <span key={s.says} style={{ marginRight: 10 }}>
                 <Mark tone={s.tone}>{s.says}</Mark>

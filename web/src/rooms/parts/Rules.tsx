@@ -83,7 +83,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
               <div style={{ flex: "1 1 300px" }}>
                 <TextField label="Why it is decided so" value={reason} onChange={setReason} />
               </div>
-              <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={save.isPending}>
+              <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={save.isPending}>
                 Decide so
               </Button>
             </Row>
@@ -175,7 +175,7 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
                 <div style={{ flex: "1 1 300px" }}>
                   <TextField label="Why they change" value={reason} onChange={setReason} />
                 </div>
-                <Button type="submit" why={reason.trim() === "" ? "Say why first." : ""} isDisabled={save.isPending}>
+                <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={save.isPending}>
                   Keep the rules
                 </Button>
               </Row>

@@ -90,10 +90,10 @@ export function StackPage({
           <Button $quiet $small why={none} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
             Take out
           </Button>
-          <Button $quiet $small why={w.done === 0 ? "nothing to" : ""} onPress={w.undo}>
+          <Button $quiet $small why={w.done === 0 ? "nothing yet" : ""} onPress={w.undo}>
             Undo
           </Button>
-          <Button $quiet $small why={w.undone === 0 ? "nothing to" : ""} onPress={w.redo}>
+          <Button $quiet $small why={w.undone === 0 ? "nothing yet" : ""} onPress={w.redo}>
             Redo
           </Button>
           <small>{laid && `${laid.length} layers, ${mm(laid.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}</small>

@@ -153,7 +153,7 @@ function LetStand({ stand }: { stand: (reason: string, pin: string) => void }) {
       <Sign
         says="Waive the finding"
         label="PIN, to waive it"
-        why={reason.trim() === "" ? "Give the reason first." : ""}
+        why={reason.trim() === "" ? "Give the reason." : ""}
         sign={(pin) => stand(reason, pin)}
       />
     </Stack>
