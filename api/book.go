@@ -107,7 +107,7 @@ func bookOf(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.Too
 			if item.Kind == master.Ply {
 				angle := l.AngleDeg
 				page.Angle = &angle
-				page.Facts = append(page.Facts, [2]string{"Angle", fmt.Sprintf("%+g° from the tool's 0°", angle)}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
+				page.Facts = append(page.Facts, [2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
 			}
 			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%.3f mm cured, %.2f mm with all below", l.Thickness*1e3, l.Running*1e3)})
 			// The edges are what can be measured on the tool, whatever origin the
@@ -226,7 +226,7 @@ func nameOf(l shop.LayerView) string {
 	if l.Kind != master.Ply {
 		return l.Label + " " + l.Material
 	}
-	return fmt.Sprintf("%s · %+g° %s", l.Label, l.AngleDeg, l.Material)
+	return fmt.Sprintf("%s · %s %s", l.Label, pdf.Degrees(l.AngleDeg), l.Material)
 }
 
 // cover is what stands on a book's first page.

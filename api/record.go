@@ -59,12 +59,12 @@ func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
 		if how == "" {
 			how = "not recorded"
 		}
-		laid = append(laid, []string{fmt.Sprint(l.Ply), l.Material, fmt.Sprintf("%g°", l.AngleDeg), face, l.CutPly + ", " + l.Roll, how, fmt.Sprintf("%d of %d", l.FilmsOff, l.Films), l.Person, stamp(l.At), remark})
+		laid = append(laid, []string{fmt.Sprint(l.Ply), " " + l.Material, pdf.Degrees(l.AngleDeg), "  " + face, l.CutPly + ", " + l.Roll, how, fmt.Sprintf("%d of %d", l.FilmsOff, l.Films), l.Person, stamp(l.At), remark})
 	}
 	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Layup", Rows: laid,
 		Notes: []string{"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the label of the ply was: scanned, or chosen on the page."},
-		Columns: []pdf.Column{{Name: "Ply", Share: .05, Right: true}, {Name: " Material", Share: .14}, {Name: "Angle", Share: .06, Right: true}, {Name: " Face", Share: .06}, {Name: "Cut ply, roll", Share: .13},
-			{Name: "Identified", Share: .09}, {Name: "Films off", Share: .07}, {Name: "Signed", Share: .11}, {Name: "At", Share: .1}, {Name: "Remark", Share: .19}}}, marksSection(t))
+		Columns: []pdf.Column{{Name: "Ply", Share: .05, Right: true}, {Name: " Material", Share: .14}, {Name: "Angle", Share: .07, Right: true}, {Name: "  Face", Share: .07}, {Name: "Cut ply, roll", Share: .1},
+			{Name: "Identified", Share: .1}, {Name: "Films off", Share: .08}, {Name: "Signed", Share: .11}, {Name: "At", Share: .15}, {Name: "Remark", Share: .13}}}, marksSection(t))
 	var debulks [][]string
 	for _, d := range t.Layup.Debulks {
 		ended, vacuum, counts := "running", "", "no"

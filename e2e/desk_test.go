@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"path/filepath"
 	"testing"
-	"time"
 
 	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/chromedp"
@@ -195,25 +194,8 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	h := openHouse(t)
 	ctx := context.Background()
 	by, build := h.as(t, "Ines Falk"), h.build(t, "0002").Code
-	for {
-		v, err := h.shop.Layup(ctx, build)
-		require.NoError(t, err)
-		if v.Next == nil {
-			break
-		}
-		if v.Next.Debulk {
-			_, err = h.shop.StartDebulk(ctx, by, build)
-			require.NoError(t, err)
-			h.putForward(16 * time.Minute)
-			_, err = h.shop.EndDebulk(ctx, by, build, shop.DebulkEnd{Vacuum: 90e3})
-		} else {
-			_, err = h.shop.Sign(ctx, by, build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films})
-		}
-		require.NoError(t, err)
-	}
-	_, err := h.shop.CloseBag(ctx, by, build, "no bleed")
-	require.NoError(t, err)
-	_, err = h.shop.CheckLeak(ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	h.laid(t, build)
+	_, err := h.shop.CheckLeak(ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/cure")

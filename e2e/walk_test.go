@@ -23,6 +23,7 @@ import (
 	"juxta/format/dxf"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
 )
@@ -30,7 +31,9 @@ import (
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
 	api.Unhurried() // as the command is
-	os.Exit(storetest.Run(m))
+	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
+		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
+	}))
 }
 
 const pin, password = "271828", "twelve letters"
@@ -52,7 +55,6 @@ func openHouse(t testing.TB) *house {
 		t.Fatal("the web pages are not built: run ./test, which builds them")
 	}
 	db := storetest.Open(t)
-	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now()))
 	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = oven.Close() })

@@ -331,7 +331,7 @@ func (d *book) rosette(x, y, deg float64) {
 	d.SetLineWidth(0.9)
 	d.Line(x-9*c, y-9*s, x+9*c, y+9*s)
 	d.SetFont(family, "B", 11)
-	d.Text(x-9, y+14, fmt.Sprintf("%+g°", math.Round(deg*10)/10))
+	d.Text(x-9, y+14, Degrees(math.Round(deg*10)/10))
 }
 
 // scaleBar draws a round length.

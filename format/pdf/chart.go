@@ -72,17 +72,22 @@ func chart(doc *fpdf.Fpdf, c Chart) {
 	for _, l := range c.Lines {
 		doc.SetDashPattern(l.Dash, 0)
 		doc.SetLineWidth(0.35)
+		// One path: a dash goes on over the points, which lie closer than it is long.
 		last := -1
 		for i := range l.X {
 			if math.IsNaN(l.Y[i]) {
 				last = -1
 				continue
 			}
-			if last >= 0 {
-				doc.Line(px(l.X[last]), py(clamp(l.Y[last], y0, y1)), px(l.X[i]), py(clamp(l.Y[i], y0, y1)))
+			x, y := px(l.X[i]), py(clamp(l.Y[i], y0, y1))
+			if last < 0 {
+				doc.MoveTo(x, y)
+			} else {
+				doc.LineTo(x, y)
 			}
 			last = i
 		}
+		doc.DrawPath("D")
 		doc.SetDashPattern(nil, 0)
 		if last < 0 {
 			continue

@@ -3,6 +3,7 @@ package pdf
 import (
 	"bytes"
 	"math"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -75,4 +76,34 @@ func follows(p pdftest.Page, deg float64) float64 {
 		}
 	}
 	return float64(again) / float64(max(1, inked))
+}
+
+// Curves are told apart by their dashes, however close their points lie.
+func TestACurveOfManyPointsKeepsItsDashes(t *testing.T) {
+	const perMM, n = 8, 2000
+	level := func(at float64, dash ...float64) Curve {
+		c := Curve{Name: "c", Dash: dash, X: make([]float64, n), Y: make([]float64, n)}
+		for i := range c.X {
+			c.X[i], c.Y[i] = float64(i)/n, at
+		}
+		return c
+	}
+	var out bytes.Buffer
+	require.NoError(t, Write(&out, Record{Sections: []Section{{Heading: "Run", Charts: []Chart{{X: "h", Y: "K", Lines: []Curve{level(0), level(1), level(0.37), level(0.63, 3, 3)}}}}}}))
+	page := pdftest.Draw(t, out.Bytes(), 1, perMM)[0]
+	var shares []float64 // of ink in the rows between 60 and 120 mm, where the curves run
+	for y := range page.Bounds().Dy() {
+		dark := 0
+		for x := 60 * perMM; x < 120*perMM; x++ {
+			if page.GrayAt(x, y).Y < 160 {
+				dark++
+			}
+		}
+		if share := float64(dark) / (60 * perMM); share > 0.2 {
+			shares = append(shares, share)
+		}
+	}
+	assert.Contains(t, shares, 1.0, "a whole line")
+	slices.Sort(shares)
+	assert.InDelta(t, 0.5, shares[0], 0.1, "3 mm on, 3 mm off")
 }

@@ -21,6 +21,17 @@ type Record struct {
 	Sections []Section
 }
 
+// Degrees writes a fibre angle as the pages do: signed, but for 0° and 90°.
+func Degrees(deg float64) string {
+	switch {
+	case deg == 0 || deg == 90:
+		return fmt.Sprintf("%g°", deg)
+	case deg < 0:
+		return fmt.Sprintf("−%g°", -deg)
+	}
+	return fmt.Sprintf("+%g°", deg)
+}
+
 // Section is a heading with notes, charts and a table; each may be empty.
 type Section struct {
 	Heading string

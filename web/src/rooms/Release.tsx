@@ -287,24 +287,18 @@ export function Release() {
                 <Button $bench why={unmeasured || unmet || unsigned} isDisabled={dispose.isPending} onPress={() => sign("good")}>
                   Sign: good
                 </Button>
-                <Button
-                  $bench
-                  $quiet
-                  why={unmeasured || unreasoned || unsigned}
-                  isDisabled={dispose.isPending}
-                  onPress={() => sign("refer")}
-                >
-                  Refer
-                </Button>
-                <Button
-                  $bench
-                  $quiet
-                  why={unmeasured || unreasoned || unsigned}
-                  isDisabled={dispose.isPending}
-                  onPress={() => sign("scrap")}
-                >
-                  Scrap
-                </Button>
+                {(["refer", "scrap"] as const).map((d) => (
+                  <Button
+                    key={d}
+                    $bench
+                    $quiet
+                    why={unmeasured || unreasoned || unsigned}
+                    isDisabled={dispose.isPending}
+                    onPress={() => sign(d)}
+                  >
+                    {d === "refer" ? "Refer" : "Scrap"}
+                  </Button>
+                ))}
               </Row>
             </Offer>
           </Stack>

@@ -90,10 +90,10 @@ export function StackPage({
           <Button $quiet $small why={none} onPress={() => (w.change(without(doc, chosen)), choose([]))}>
             Take out
           </Button>
-          <Button $quiet $small why={w.done === 0 ? "nothing yet" : ""} onPress={w.undo}>
+          <Button $quiet $small why={w.done === 0 ? "none yet" : ""} onPress={w.undo}>
             Undo
           </Button>
-          <Button $quiet $small why={w.undone === 0 ? "nothing yet" : ""} onPress={w.redo}>
+          <Button $quiet $small why={w.undone === 0 ? "none yet" : ""} onPress={w.redo}>
             Redo
           </Button>
           <small>{laid && `${laid.length} layers, ${mm(laid.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}</small>
@@ -277,17 +277,13 @@ function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; al
   if (!stage) return null;
   const set = (part: Partial<Schemas["Stage"]>) =>
     change({ ...doc, stages: doc.stages.map((s) => (of.includes(s) ? { ...s, ...part } : s)) });
+  const at = stage.items.findIndex((i) => i.key === item.key);
   const split = () => {
-    const at = stage.items.findIndex((i) => i.key === item.key);
-    const rest = { key: freshKey(doc), name: "", kind: stage.kind, items: stage.items.slice(at) };
+    // Its own 0° goes on: nothing turns because a stage begins.
+    const rest = { ...stage, key: freshKey(doc), name: "", items: stage.items.slice(at) };
     change({
       ...doc,
-      stages: [
-        ...doc.stages.slice(0, k),
-        ...(at > 0 ? [{ ...stage, items: stage.items.slice(0, at) }] : []),
-        rest,
-        ...doc.stages.slice(k + 1),
-      ],
+      stages: [...doc.stages.slice(0, k), { ...stage, items: stage.items.slice(0, at) }, rest, ...doc.stages.slice(k + 1)],
     });
   };
   return (
@@ -314,9 +310,11 @@ function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; al
           onChange={(v) => set({ rosette: Number.isNaN(v) || v === 0 ? undefined : v })}
         />
       </div>
-      <Button $quiet $small onPress={split}>
-        Begin a stage here
-      </Button>
+      {at > 0 && (
+        <Button $quiet $small onPress={split}>
+          Begin a stage here
+        </Button>
+      )}
       {k > 0 && (
         <Button
           $quiet
