@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -302,4 +303,43 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 	p.see("To lay and debulk asks for the qualification \"laminating\", which Ines Falk does not hold")
 	p.see("Stop, refer")
 	p.notSee("Sign ply 7")
+}
+
+// Without a network a signature is not written and says so; once it is there
+// again, the same press writes it once.
+func TestWithoutANetworkTheBenchSaysSo(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	code := h.build(t, "0002").Code
+	p := openPage(t, h.url)
+	p.visit("/layup/" + code)
+	p.signIn("Ines Falk", pin)
+	p.see("Sign ply 7")
+	offline := func(is bool) {
+		_, err := chromedp.Call(p.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
+			MatchedNetworkConditions: []*network.Conditions{{Offline: is, DownloadThroughput: -1, UploadThroughput: -1}}})
+		require.NoError(t, err)
+		_, err = chromedp.Call(p.ctx, network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: is, DownloadThroughput: -1, UploadThroughput: -1})
+		require.NoError(t, err)
+		p.until("the network", fmt.Sprintf(`navigator.onLine === %v`, !is))
+	}
+	laid := func() int {
+		v, err := h.shop.Layup(context.Background(), code)
+		require.NoError(t, err)
+		return len(v.Laid)
+	}
+	offline(true)
+	p.press("\r")
+	p.see("Writing in")
+	p.press("\r")
+	p.see("Writing ply 7 …")
+	p.see("The server cannot be reached. Nothing is lost: try again in a moment.")
+	p.see("Lay ply 7")
+	assert.Equal(t, 6, laid())
+	offline(false)
+	p.press("\r")
+	p.see("Writing in")
+	p.press("\r")
+	p.see("Lay ply 8")
+	assert.Equal(t, 7, laid())
 }

@@ -39,7 +39,11 @@ async function send(request: Request): Promise<Response> {
 export const client = createFetch<paths>({ baseUrl: "/", fetch: send });
 export const api = createQueries(client);
 export const queries = new QueryClient({
-  defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000 } },
+  defaultOptions: {
+    // Without a network it is said at once that there is none: nothing waits in secret to be sent later.
+    queries: { retry: 1, refetchOnWindowFocus: true, staleTime: 2000, networkMode: "always" },
+    mutations: { networkMode: "always" },
+  },
 });
 
 export type Problem = Schemas["ErrorModel"];

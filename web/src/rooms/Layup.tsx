@@ -238,7 +238,11 @@ export function Layup() {
                     why={label === "" ? "No cut ply of it is counted: scan its label." : undefined}
                     isDisabled={sign.isPending}
                   >
-                    {pending ? "Write it now" : `Sign ply ${ply.number}, ${films(ply, short)}`}
+                    {sign.isPending
+                      ? `Writing ply ${ply.number} …`
+                      : pending
+                        ? "Write it now"
+                        : `Sign ply ${ply.number}, ${films(ply, short)}`}
                   </Button>
                 )}
                 <Row>
