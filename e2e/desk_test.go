@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -277,4 +278,27 @@ func TestAPartIsMeasuredForAllThatIsAsked(t *testing.T) {
 	p.axe("release signed")
 	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+build+"/record.pdf")))
 	assert.Contains(t, text, "flatness – – 0.3 mm 0.3 mm met")
+}
+
+// A page whose script does not come is not a blank screen: the route goes on
+// working, and the page is loaded again by a press.
+func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	_, err := chromedp.Call(p.ctx, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/parts-*", Block: true}}})
+	require.NoError(t, err)
+	p.visit("/")
+	p.signIn("Ines Falk", pin)
+	p.see("To take out for the cut")
+	p.press("2")
+	p.see("This page could not be shown.")
+	p.axe("a page that did not come")
+	p.press("3")
+	p.see("From which roll?")
+	_, err = chromedp.Call(p.ctx, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/*"}}})
+	require.NoError(t, err)
+	p.press("2")
+	p.click("Load it again")
+	p.see("Masters")
 }

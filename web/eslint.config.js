@@ -3,12 +3,30 @@ import hooks from "eslint-plugin-react-hooks";
 import ts from "typescript-eslint";
 
 export default ts.config(
-  { ignores: ["dist", "src/app/schema.d.ts"] },
+  { ignores: ["dist", "src/contract/schema.d.ts"] },
   ...ts.configs.recommended,
   a11y.flatConfigs.recommended,
+  // The arrows: contract ← ui ← app ← rooms ← the page's beginning.
+  ...[
+    ["src/contract", ["ui", "app", "rooms"]],
+    ["src/ui", ["app", "rooms"]],
+    ["src/app", ["rooms"]],
+  ].map(([floor, above]) => ({
+    files: [`${floor}/**/*.{ts,tsx}`],
+    rules: {
+      "no-restricted-imports": [
+        "error",
+        { patterns: above.map((a) => ({ group: [`**/${a}/**`], message: `${floor} lies below ${a}` })) },
+      ],
+    },
+  })),
   {
     files: ["src/**/*.{ts,tsx}"],
     plugins: { "react-hooks": hooks },
-    rules: { "jsx-a11y/no-autofocus": ["error", { ignoreNonDOM: true }], "react-hooks/rules-of-hooks": "error", "react-hooks/exhaustive-deps": "error" },
+    rules: {
+      "jsx-a11y/no-autofocus": ["error", { ignoreNonDOM: true }],
+      "react-hooks/rules-of-hooks": "error",
+      "react-hooks/exhaustive-deps": "error",
+    },
   },
 );

@@ -3,6 +3,18 @@ import { defineConfig } from "vite";
 
 export default defineConfig({
   plugins: [react()],
-  build: { chunkSizeWarningLimit: 1500, assetsInlineLimit: 0 },
+  build: {
+    chunkSizeWarningLimit: 500,
+    assetsInlineLimit: 0,
+    rolldownOptions: {
+      // A room's script carries the room's name.
+      output: {
+        chunkFileNames: (chunk) => {
+          const room = /rooms\/(\w+)\/pages\.ts$/.exec(chunk.facadeModuleId ?? "");
+          return room ? `assets/${room[1]}-[hash].js` : "assets/[name]-[hash].js";
+        },
+      },
+    },
+  },
   server: { proxy: { "/api": "http://127.0.0.1:8080" } },
 });

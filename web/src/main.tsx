@@ -5,7 +5,7 @@ import { StrictMode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter } from "react-router";
 import { queries } from "./app/api";
-import { Routes } from "./app/routes";
+import { Routes } from "./routes";
 import { SessionGate } from "./app/session";
 import { Global } from "./ui/theme";
 

@@ -5,10 +5,8 @@ import createFetch from "openapi-fetch";
 import createQueries from "openapi-react-query";
 import type { PathsWithMethod } from "openapi-typescript-helpers";
 import { useCallback, useEffect, useRef, useState } from "react";
-import { mayStore } from "./holds";
-import type { components, paths } from "./schema";
-
-export type Schemas = components["schemas"];
+import { mayStore } from "../ui/holds";
+import type { paths } from "../contract/schema";
 
 /** When somebody last touched the screen, a key or a scanner. */
 let touched = Date.now();
@@ -45,18 +43,6 @@ export const queries = new QueryClient({
     mutations: { networkMode: "always" },
   },
 });
-
-export type Problem = Schemas["ErrorModel"];
-
-/** What to show of an error: its sentence, and the lines that name rows or fields. */
-export function explain(error: unknown): { says: string; details: string[] } {
-  const problem = error as Problem | undefined;
-  if (problem && typeof problem.detail === "string") {
-    const details = (problem.errors ?? []).map((e) => e.message ?? "").filter((m) => m && m !== problem.detail);
-    return { says: problem.detail, details };
-  }
-  return { says: "The server cannot be reached. Nothing is lost: try again in a moment.", details: [] };
-}
 
 type PostPath = PathsWithMethod<paths, "post">;
 type Body<P extends PostPath> = paths[P] extends { post: { requestBody: { content: { "application/json": infer B } } } }

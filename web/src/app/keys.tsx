@@ -15,7 +15,9 @@ import {
 } from "react";
 import { useNavigate } from "react-router";
 import styled from "styled-components";
-import { client, explain } from "./api";
+import { client } from "./api";
+import { explain } from "../contract/types";
+import { Say } from "../ui/say";
 
 export const stages = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
 
@@ -27,7 +29,6 @@ type Scanner = (id: string) => boolean;
 const Register = createContext<{
   keys: (a: Actions) => () => void;
   scan: (s: Scanner) => () => void;
-  say: (s: string, good?: boolean) => void;
 } | null>(null);
 
 const Bar = styled.div<{ $stop?: boolean }>`
@@ -168,41 +169,43 @@ export function Keys({
         list.current.push(item);
         return () => void (list.current = list.current.filter((x) => x !== item));
       };
-    return { keys: into(actions), scan: into(scanners), say };
-  }, [say]);
+    return { keys: into(actions), scan: into(scanners) };
+  }, []);
 
   return (
     <Register.Provider value={register}>
-      {children}
-      <div role="status" aria-live="polite">
-        {reading ? (
-          <Bar>
-            Reading id <b>{reading}</b> · Enter opens, Esc forgets
-          </Bar>
-        ) : (
-          said.text && <Bar $stop={!said.good}>{said.text}</Bar>
+      <Say.Provider value={say}>
+        {children}
+        <div role="status" aria-live="polite">
+          {reading ? (
+            <Bar>
+              Reading id <b>{reading}</b> · Enter opens, Esc forgets
+            </Bar>
+          ) : (
+            said.text && <Bar $stop={!said.good}>{said.text}</Bar>
+          )}
+        </div>
+        {help && (
+          <Sheet>
+            <dl>
+              {Object.entries(help)
+                .filter(([, a]) => !a.off)
+                .map(([key, a]) => (
+                  <div key={key} style={{ display: "contents" }}>
+                    <dt>{a.hold ? `hold ${key}` : key.toUpperCase()}</dt>
+                    <dd>{a.says}</dd>
+                  </div>
+                ))}
+              <dt>1 – 9</dt>
+              <dd>go to a stage</dd>
+              <dt>/</dt>
+              <dd>find anything</dd>
+              <dt>scan</dt>
+              <dd>open it, or do the step that expects it</dd>
+            </dl>
+          </Sheet>
         )}
-      </div>
-      {help && (
-        <Sheet>
-          <dl>
-            {Object.entries(help)
-              .filter(([, a]) => !a.off)
-              .map(([key, a]) => (
-                <div key={key} style={{ display: "contents" }}>
-                  <dt>{a.hold ? `hold ${key}` : key.toUpperCase()}</dt>
-                  <dd>{a.says}</dd>
-                </div>
-              ))}
-            <dt>1 – 9</dt>
-            <dd>go to a stage</dd>
-            <dt>/</dt>
-            <dd>find anything</dd>
-            <dt>scan</dt>
-            <dd>open it, or do the step that expects it</dd>
-          </dl>
-        </Sheet>
-      )}
+      </Say.Provider>
     </Register.Provider>
   );
 }
@@ -236,11 +239,6 @@ export function useScan(scanner: Scanner) {
     latest.current = scanner;
   });
   useLayoutEffect(() => register?.scan((id) => latest.current(id)), [register]);
-}
-
-/** Says something at the foot of the screen for a while: a refusal, or that it went well. */
-export function useSay() {
-  return useContext(Register)?.say ?? (() => undefined);
 }
 
 /** Brings a typed or scanned id into its written form, as far as that goes without the server. */

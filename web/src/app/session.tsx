@@ -15,7 +15,8 @@ import {
 import styled from "styled-components";
 import { Big, Button, Heading, Loading, Refusal, Stack, TextField } from "../ui/parts";
 import { arriving } from "../ui/arrival";
-import { api, client, untouched, type Schemas } from "./api";
+import { api, client, untouched } from "./api";
+import type { Schemas } from "../contract/types";
 import { keepFor } from "./kept";
 
 type Person = Schemas["PersonView"];

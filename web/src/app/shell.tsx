@@ -1,12 +1,15 @@
 // The frame round every page: the route across the top, keys and scans, and
 // finding anything.
-import { useCallback, useEffect, useState } from "react";
+import { Suspense, useCallback, useEffect, useState } from "react";
 import { Dialog, Modal, ModalOverlay } from "react-aria-components";
 import { Link, NavLink, Outlet, useNavigate } from "react-router";
 import styled from "styled-components";
-import { Button, Heading, Mark, TextField } from "../ui/parts";
+import { Button, Heading, Loading, Mark, Page, TextField } from "../ui/parts";
 import { moment } from "../ui/format";
-import { api, type Schemas } from "./api";
+import { api } from "./api";
+import { Catching } from "./Fallen";
+import { fetchRooms } from "./page";
+import type { Schemas } from "../contract/types";
 import { Keys, stages } from "./keys";
 import { useSession } from "./session";
 
@@ -164,6 +167,10 @@ export function Shell() {
   const alarms = api.useQuery("get", "/api/alarms", undefined, { refetchInterval: 20_000 });
   const [finding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
+  useEffect(() => {
+    const later = setTimeout(() => void fetchRooms(), 3000);
+    return () => clearTimeout(later);
+  }, []);
   return (
     <Keys find={find} switchTo={switchTo}>
       <Frame>
@@ -193,7 +200,17 @@ export function Shell() {
         {(alarms.data ?? alarms.error) && (
           <>
             <Alarms alarms={alarms.data ?? []} />
-            <Outlet />
+            <Catching>
+              <Suspense
+                fallback={
+                  <Page>
+                    <Loading />
+                  </Page>
+                }
+              >
+                <Outlet />
+              </Suspense>
+            </Catching>
           </>
         )}
       </Frame>

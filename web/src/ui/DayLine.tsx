@@ -1,6 +1,6 @@
 // The last day of a sensor: the limit as a rule, the record as a line. A silence
 // breaks the line.
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 import { celsius, clock } from "./format";
 import { Mark, Row } from "./parts";
 

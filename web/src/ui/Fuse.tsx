@@ -2,7 +2,7 @@
 // is over blank, and the moment it runs out as a clock time. It breaks when
 // the plan passes the end.
 import styled from "styled-components";
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 import { moment, spell } from "./format";
 
 const Bar = styled.div<{ $tall?: boolean }>`

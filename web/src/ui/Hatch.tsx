@@ -3,7 +3,7 @@
 // drawn heavy, a face that looks down light. Film adhesive is dotted, core drawn
 // in cells.
 import { useId } from "react";
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 
 export type HatchOf = { angleDeg: number; woven: boolean; thickness: number; faceUp: boolean; kind?: string };
 

@@ -1,7 +1,7 @@
 // The life of a piece of material as a line: out-time over the time it has been
 // here. Heavy where it was out, thin where it lay cold; the plan hatched beyond
 // now; the end of its life as a rule across.
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 import { date, moment, spell } from "./format";
 
 type Props = {

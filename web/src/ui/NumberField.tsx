@@ -2,8 +2,8 @@
 import { useEffect, useRef, useState, type RefObject } from "react";
 import { Input, Label, TextField } from "react-aria-components";
 import styled from "styled-components";
-import { hold } from "../app/holds";
-import { useSay } from "../app/keys";
+import { hold } from "./holds";
+import { useSay } from "./say";
 import { field } from "./field";
 import { beyond, readNumber, readNumbers, shownNumber, unitOf } from "./number";
 

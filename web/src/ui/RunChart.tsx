@@ -4,7 +4,7 @@ import { useEffect, useRef } from "react";
 import styled from "styled-components";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 
 type Props = {
   plan: Schemas["PlanPoint"][];

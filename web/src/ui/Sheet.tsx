@@ -1,7 +1,7 @@
 // A roll with the plies placed on it, to scale, with the true hatch: the fibre
 // runs along the roll.
 import { useId } from "react";
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 import { HatchPattern, path } from "./Hatch";
 
 type Nest = Pick<

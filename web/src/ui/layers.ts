@@ -1,6 +1,6 @@
 // What a drawing of layers needs, whether they come from a part's page or from
 // a kit.
-import type { Schemas } from "../app/api";
+import type { Schemas } from "../contract/types";
 
 export type Layer = Pick<
   Schemas["LayerView"],

@@ -9,7 +9,7 @@ import {
   TextField as AriaTextField,
 } from "react-aria-components";
 import styled, { css } from "styled-components";
-import { explain } from "../app/api";
+import { explain } from "../contract/types";
 import { arrived } from "./arrival";
 import { field } from "./field";
 

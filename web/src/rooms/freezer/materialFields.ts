@@ -1,5 +1,5 @@
 // The figures of a material as its form shows them.
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 
 type In = Schemas["MaterialIn"];
 

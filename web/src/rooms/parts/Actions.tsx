@@ -2,7 +2,8 @@
 // built to.
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
-import { api, useChange, type Schemas } from "../../app/api";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
 import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";

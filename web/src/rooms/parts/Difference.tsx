@@ -2,7 +2,8 @@
 // worked out; and the open builds that the change touches.
 import { useState } from "react";
 import { Link } from "react-router";
-import { api, type Schemas } from "../../app/api";
+import { api } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { angle } from "../../ui/format";
 import { layersOf } from "../../ui/layers";
 import { Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";

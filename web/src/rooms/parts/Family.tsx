@@ -2,7 +2,8 @@
 // parts that are made of them.
 import { useState } from "react";
 import { Link } from "react-router";
-import { useChange, type Schemas } from "../../app/api";
+import { useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { Button, Heading, Mark, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
 import type { Master } from "./edits";

@@ -1,7 +1,7 @@
 // The laminate in full: its zones, what another choice would do, what a load
 // does to the plies, how far the warp may stray.
 import { useState } from "react";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { angle, mm } from "../../ui/format";
 import { Button, Heading, Mark, NumberField, Row, SelectField, Stack, Table } from "../../ui/parts";
 import type { Master } from "./edits";

@@ -2,7 +2,7 @@
 // zone may warp when angles are off. Cases that are needed again stand in the
 // master.
 import { useState, type FormEvent } from "react";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { mm } from "../../ui/format";
 import { Button, Caution, Heading, NumberField, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import type { Master } from "./edits";

@@ -2,7 +2,8 @@
 // points with arcs, or from a drawing.
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { api, client, explain, type Schemas } from "../../app/api";
+import { api, client } from "../../app/api";
+import { explain, type Schemas } from "../../contract/types";
 import { bounds, path } from "../../ui/Hatch";
 import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";

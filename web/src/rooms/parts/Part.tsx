@@ -3,7 +3,8 @@
 import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import styled from "styled-components";
-import { api, useChange, type Schemas } from "../../app/api";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";

@@ -4,7 +4,7 @@
 import { memo, useId, useMemo, useState } from "react";
 import styled from "styled-components";
 import { bounds, Hatches, hatchKey, path, placed, scaleBar } from "../../ui/Hatch";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import type { Layer } from "../../ui/layers";
 import { Button, NumberField } from "../../ui/parts";
 import { hint, useZoom } from "../../ui/zoom";

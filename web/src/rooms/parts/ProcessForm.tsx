@@ -1,9 +1,10 @@
 // How a revision is made and what it is held against.
 import { memo, useEffect, useEffectEvent, type FormEvent } from "react";
 import styled from "styled-components";
-import { api, useChange, type Schemas } from "../../app/api";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { useKept } from "../../app/kept";
-import { useSay } from "../../app/keys";
+import { useSay } from "../../ui/say";
 import { kPa, percent, spell } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";

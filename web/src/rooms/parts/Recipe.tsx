@@ -2,7 +2,8 @@
 // do: the server walks it, integrates the cure and holds it against the limits.
 import { keepPreviousData } from "@tanstack/react-query";
 import { useMemo } from "react";
-import { api, type Schemas } from "../../app/api";
+import { api } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { celsius, spell } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";

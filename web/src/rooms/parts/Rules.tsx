@@ -1,7 +1,8 @@
 // The shop's rules for laminates: limit, reason and source of each.
 import { useState, type FormEvent } from "react";
-import { api, useChange, type Schemas } from "../../app/api";
-import { useSay } from "../../app/keys";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useSay } from "../../ui/say";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Button, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";

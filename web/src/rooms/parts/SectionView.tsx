@@ -2,7 +2,7 @@
 // Thickness is drawn larger than length by a stated factor. Wheel, pinch, drag
 // and keys zoom and move it; courses that are thick enough then carry their names.
 import { memo, useId, useMemo } from "react";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { Hatches, hatchKey } from "../../ui/Hatch";
 import { angle } from "../../ui/format";
 import type { Layer } from "../../ui/layers";

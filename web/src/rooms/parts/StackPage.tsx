@@ -1,8 +1,9 @@
 // The stack as it is written: the sheet on the left, the stacking code that
 // fills it, one item in full.
 import { useRef, useState, type FormEvent } from "react";
-import { api, client, type Schemas } from "../../app/api";
-import { useSay } from "../../app/keys";
+import { api, client } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useSay } from "../../ui/say";
 import { mm } from "../../ui/format";
 import { Button, Mark, NumberField, Row, Select, SelectField, TextField } from "../../ui/parts";
 import { kinds } from "./cells";

@@ -8,7 +8,8 @@ import { flushSync } from "react-dom";
 import { choice, columns, edited, read } from "./cells";
 import { Grid } from "./TableLook";
 import { SheetRow, type At, type Verbs } from "./TableRow";
-import { client, explain, type Schemas } from "../../app/api";
+import { client } from "../../app/api";
+import { explain, type Schemas } from "../../contract/types";
 import {
   coded,
   dropped,

@@ -1,7 +1,7 @@
 // One row of the sheet: its cells, the editor of the one that is written in, and
 // what is wrong with it.
 import { memo, useRef, type KeyboardEvent } from "react";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { columns, edited, kinds, shown, type Field } from "./cells";
 import type { Item, Master } from "./edits";
 import { Grip } from "./TableLook";

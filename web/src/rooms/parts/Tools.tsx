@@ -1,6 +1,7 @@
 // Tools: what they are, and what was done to them.
 import { useState, type FormEvent } from "react";
-import { api, useChange, type Schemas } from "../../app/api";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { mm, moment } from "../../ui/format";

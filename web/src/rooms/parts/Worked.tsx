@@ -1,7 +1,7 @@
 // What the laminate says at once: the rules it breaks, what it weighs, how it
 // bends and warps.
 import { Fragment, memo, useMemo, useState } from "react";
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { angle, mm, percent } from "../../ui/format";
 import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";

@@ -1,6 +1,6 @@
 // What stands in a cell of the sheet, what a typed text makes of it, and what is
 // offered: pure functions of an item and a column.
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { angle } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import type { Item } from "./edits";

@@ -1,6 +1,6 @@
 // Changes of a stack as a sheet knows them: pure functions from one document
 // to the next.
-import type { Schemas } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 
 export type Master = Schemas["Document"];
 export type Item = Schemas["Item"];

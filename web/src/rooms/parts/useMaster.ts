@@ -3,9 +3,10 @@
 // and can be undone without limit as long as the page is open.
 import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useEffect, useEffectEvent, useMemo, useReducer, useRef, useState } from "react";
-import { client, type Schemas } from "../../app/api";
+import { client } from "../../app/api";
+import type { Schemas } from "../../contract/types";
 import { kept, put } from "../../app/kept";
-import { useSay } from "../../app/keys";
+import { useSay } from "../../ui/say";
 import type { Master } from "./edits";
 import type { Line } from "./PlanView";
 

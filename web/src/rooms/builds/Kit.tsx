@@ -1,0 +1,233 @@
+// Stage 4: the plies of a kit, counted by scanning or clicking.
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import styled from "styled-components";
+import { api, useChange } from "../../app/api";
+import { explain, type Schemas } from "../../contract/types";
+import { asLabel, useKeys, useScan } from "../../app/keys";
+import { useSay } from "../../ui/say";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { angle, clock, moment, plies } from "../../ui/format";
+import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table } from "../../ui/parts";
+import { Seam, type Difference } from "../../ui/Seam";
+
+type KitPly = Schemas["KitPly"];
+
+const Tick = styled(Button)`
+  min-height: 44px;
+  min-width: 132px;
+  font-size: 17px;
+`;
+
+export function Kit() {
+  const { code = "" } = useParams();
+  const navigate = useNavigate();
+  const say = useSay();
+  const counts = useSession().may("count a kit");
+  const kit = api.useQuery("get", "/api/kits/{code}", { params: { path: { code } } });
+  const [last, setLast] = useState<string>("");
+  const count = useChange("/api/kits/{code}/count");
+  const aside = useChange("/api/kits/{code}/aside");
+  const close = useChange("/api/kits/{code}/close");
+  const out = useChange("/api/kits/{code}/out");
+  const back = useChange("/api/kits/{code}/in");
+  const k = kit.data;
+  useTitle(k ? `Kit ${k.build.number} ${k.build.serial}` : "Kit");
+  const countOne = (label: string) => {
+    setLast(label);
+    // Refusals are said at the foot of the screen: nothing moves under the next tap.
+    count.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
+  };
+  const uncount = (label: string) => aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
+  useScan((id) => {
+    if (!id.startsWith("C")) return false;
+    countOne(asLabel(id));
+    return true;
+  });
+  const whole = k !== undefined && k.missing.length === 0 && k.doubled.length === 0;
+  const open = k !== undefined && !k.countedAt;
+  const freezers = api.useQuery("get", "/api/freezers");
+  const [freezer, setFreezer] = useState(0);
+  const into = freezer || (freezers.data?.[0]?.id ?? 0);
+  const move = k?.inFreezer ? out : back;
+  const moveIt = () => (k?.inFreezer ? out.mutate({ code }) : back.mutate({ code, body: { freezerId: into } }));
+  useKeys({
+    k: {
+      says: "sign the count",
+      run: () => (whole ? close.mutate({ code }) : say("The kit is not whole yet.")),
+      off: !open || !counts,
+    },
+    u: {
+      says: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
+      run: moveIt,
+      off: !k || k.build.laid > 0 || !counts,
+    },
+    Enter: { says: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
+  });
+  if (!k) return <Loading error={kit.error} />;
+  const b = k.build;
+  const counted = k.plies.filter((p) => !p.missing).length;
+  const differences: Difference[] = [
+    ...(open && counted > 0 ? k.missing : []).slice(0, 7).map((n) => ({ says: `${n} missing`, tone: "stop" as const })),
+    ...k.doubled.map((n) => ({ says: `${n} doubled`, tone: "stop" as const })),
+    ...(k.countedAt ? [{ says: `${k.plies.length} = ${counted}`, tone: "met" as const }] : []),
+  ];
+  return (
+    <Seam
+      left="minmax(0, 0.55fr)"
+      names={["The kit as planned", "The kit as counted"]}
+      differences={differences}
+      planned={
+        <Stack $gap={14}>
+          <div>
+            <Heading>
+              {b.number} · serial {b.serial} · revision {b.letter}
+            </Heading>
+            <Big>{b.name}</Big>
+          </div>
+          <div style={{ fontSize: 22 }}>
+            Counted
+            <div style={{ fontSize: 76, fontWeight: 700, lineHeight: 1, letterSpacing: "-0.03em" }}>{counted}</div>
+            of {k.plies.length} plies
+          </div>
+          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          <Row>
+            {counts && b.laid === 0 && b.cut > 0 && (
+              <Button $quiet onPress={moveIt} isDisabled={move.isPending}>
+                {k.inFreezer ? "Take the kit out" : "Put the kit into"}
+              </Button>
+            )}
+            {counts && !k.inFreezer && b.laid === 0 && b.cut > 0 && (
+              <Select aria-label="Which freezer" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
+                {freezers.data?.map((f) => (
+                  <option key={f.id} value={f.id}>
+                    {f.name}
+                  </option>
+                ))}
+              </Select>
+            )}
+            {k.inFreezer && <Mark tone="attend">in the freezer</Mark>}
+          </Row>
+          <Caution>
+            Gloves on: skin oil and glove powder spoil the bond, resin sensitises skin. The supplier’s data sheet rules.
+          </Caution>
+        </Stack>
+      }
+      built={
+        <Stack $gap={10}>
+          <Row $between>
+            <Heading>As counted</Heading>
+            {open && counts && <span>Scan each label, or press its id.</span>}
+          </Row>
+          <Table>
+            <thead>
+              <tr>
+                <th>Ply</th>
+                <th>Material</th>
+                <th className="n">Angle</th>
+                <th>Roll</th>
+                <th>Counted</th>
+              </tr>
+            </thead>
+            <tbody>
+              {k.plies.map((p) => (
+                <Ply key={p.number} p={p} open={open && counts} signed={!open} last={last} count={countOne} aside={uncount} />
+              ))}
+            </tbody>
+          </Table>
+          <Refusal error={close.error ?? move.error} />
+          {k.countedAt ? (
+            <Row>
+              <Mark tone="met">
+                Counted by {k.countedBy}, {moment(k.countedAt)}
+              </Mark>
+              <Link to={`/layup/${code}`}>
+                <b>To the bench</b>
+              </Link>
+            </Row>
+          ) : (
+            <Offer act="count a kit">
+              <Row>
+                <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code })}>
+                  {whole
+                    ? `Sign: ${k.plies.length} plies, none missing`
+                    : k.missing.length > 0
+                      ? `${sentence(plies(k.missing))} missing`
+                      : `${sentence(plies(k.doubled))} doubled`}
+                </Button>
+                <span>
+                  <Key>K</Key> signs
+                </span>
+              </Row>
+            </Offer>
+          )}
+        </Stack>
+      }
+    />
+  );
+}
+
+const sentence = (s: string) => (s.length > 40 ? "Plies" : s[0]!.toUpperCase() + s.slice(1));
+
+function Ply({
+  p,
+  open,
+  signed,
+  last,
+  count,
+  aside,
+}: {
+  p: KitPly;
+  /** The count is open, and whoever looks at it may count. */
+  open: boolean;
+  signed: boolean;
+  last: string;
+  count: (label: string) => void;
+  aside: (label: string) => void;
+}) {
+  return (
+    <tr className={p.cut.some((c) => c.code === last) ? "on" : undefined}>
+      <td>
+        <b style={{ fontSize: 19 }}>{p.number}</b>
+      </td>
+      <td>
+        {p.material} <small>{p.shape}</small>
+      </td>
+      <td className="n">{angle(p.angleDeg)}</td>
+      <td>{[...new Set(p.cut.map((c) => c.roll))].join(", ")}</td>
+      <td>
+        <Row $gap={8}>
+          {p.cut.length === 0 && <Mark tone="attend">not cut yet</Mark>}
+          {p.cut.map((c) =>
+            c.counted ? (
+              <span key={c.code}>
+                <Mark tone={p.doubled ? "stop" : "met"}>{c.code}</Mark>{" "}
+                {open && (
+                  <Button
+                    $quiet
+                    $small={!p.doubled}
+                    onPress={() => aside(c.code)}
+                    aria-label={p.doubled ? `Set ${c.code} aside` : `Not counted: ${c.code}`}
+                  >
+                    {p.doubled ? `Set ${c.code} aside` : "Not counted"}
+                  </Button>
+                )}
+              </span>
+            ) : open ? (
+              <Tick key={c.code} $quiet onPress={() => count(c.code)} aria-label={`Count ${c.code}, ply ${p.number}`}>
+                {c.code}
+              </Tick>
+            ) : (
+              <small key={c.code}>
+                {c.code} cut {clock(c.cutAt)}, not {signed ? "in the kit" : "counted yet"}
+              </small>
+            ),
+          )}
+        </Row>
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,386 @@
+// Stage 5: the bench. One step at a time on the left, what was laid on the
+// right. Readable from a metre away, worked with gloves, keys or a scanner.
+import { useEffect, useRef, useState } from "react";
+import { useParams } from "react-router";
+import styled from "styled-components";
+import { api, client, useChange } from "../../app/api";
+import { explain, type Schemas } from "../../contract/types";
+import { asLabel, useKeys, useScan } from "../../app/keys";
+import { useSay } from "../../ui/say";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { BenchNotes } from "./BenchNotes";
+import { Bench, Foot, ToDebulk, ToLay, ToMeet, Whole } from "./LayupStep";
+import { Fuse } from "../../ui/Fuse";
+import { angle, clock, kPa, plies as list } from "../../ui/format";
+import { Button, Heading, Key, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Seam, type Difference } from "../../ui/Seam";
+
+type Layup = Schemas["LayupView"];
+type Ply = Schemas["PlyView"];
+
+/** What is pressed at the bench stays in reach, however much is to be read. */
+const Hands = styled(Stack)`
+  gap: 10px;
+  position: sticky;
+  bottom: 0;
+  background: var(--paper);
+  padding: 10px 0;
+  @media (max-width: 900px) {
+    border-top: 2px solid var(--ink);
+  }
+`;
+
+/** Seconds that a signature can be called back before it is written. */
+const grace = 2;
+
+type Pending = { ply: number; cutPly: string; how: "scanned" | "chosen"; filmsOff: number; left: number };
+
+export function Layup() {
+  const { code = "" } = useParams();
+  const { person, may, mayNot } = useSession();
+  const lays = may("lay and debulk");
+  const say = useSay();
+  const layup = api.useQuery("get", "/api/layup/{code}", { params: { path: { code } } }, { refetchInterval: 15_000 });
+  const sign = useChange("/api/layup/{code}/sign");
+  const takeBack = useChange("/api/layup/{code}/take-back", () => setAsking(null));
+  const film = useChange("/api/layup/{code}/film");
+  const refer = useChange("/api/layup/{code}/refer", () => setAsking(null));
+  // The label that was scanned, and that the server knows as the next ply's.
+  const [scanned, setScanned] = useState("");
+  const [short, setShort] = useState(0);
+  const [asking, setAsking] = useState<"back" | "refer" | null>(null);
+  const [pending, setPending] = useState<Pending | null>(null);
+  const v = layup.data;
+  const next = v?.next;
+  const ply = next && !next.debulk && !next.demand ? v.plies[next.ply - 1] : undefined;
+  useTitle(v ? `Layup ${v.build.number} ${v.build.serial}` : "Layup");
+
+  const send = useRef((p: Pending) => {
+    void p;
+  });
+  useEffect(() => {
+    send.current = (p) => {
+      setPending(null);
+      const { ply, cutPly, how, filmsOff } = p;
+      sign.mutate({ code, body: { ply, cutPly, how, filmsOff } }, { onSuccess: () => (setScanned(""), setShort(0)) });
+    };
+  });
+  useEffect(() => {
+    if (!pending) return;
+    const t = setTimeout(
+      () => (pending.left <= 1 ? send.current(pending) : setPending({ ...pending, left: pending.left - 1 })),
+      1000,
+    );
+    return () => clearTimeout(t);
+  }, [pending]);
+  // Who leaves within the two seconds has signed: it is written, and said.
+  const waiting = useRef<Pending | null>(null);
+  useEffect(() => {
+    waiting.current = pending;
+  }, [pending]);
+  useEffect(() => {
+    const flush = () => {
+      const p = waiting.current;
+      waiting.current = null;
+      if (!p) return;
+      const { ply, cutPly, how, filmsOff } = p;
+      void client
+        .POST("/api/layup/{code}/sign", { params: { path: { code } }, body: { ply, cutPly, how, filmsOff }, keepalive: true })
+        .then(({ error }) => say(error ? `Ply ${ply} is not signed: ${explain(error).says}` : `Ply ${ply} is signed.`, !error));
+    };
+    window.addEventListener("pagehide", flush);
+    return () => {
+      window.removeEventListener("pagehide", flush);
+      flush();
+    };
+  }, [code, say]);
+
+  // Somebody else was first: there is nothing left to write.
+  if (pending && v && pending.ply !== ply?.number) setPending(null);
+
+  const label = scanned || (v?.nextCut ?? "");
+  const press = () => {
+    if (!ply || sign.isPending) return;
+    if (pending) return send.current(pending);
+    setPending({
+      ply: ply.number,
+      cutPly: label,
+      how: scanned ? "scanned" : "chosen",
+      filmsOff: ply.films - short,
+      left: grace,
+    });
+  };
+  useScan((id) => {
+    if (!id.startsWith("C")) return false;
+    if (!lays) return (say(mayNot("lay and debulk")), true);
+    sign.reset();
+    // The server knows whose label that is: it is asked, and nothing is signed yet.
+    void client
+      .GET("/api/layup/{code}/expecting", { params: { path: { code }, query: { label: asLabel(id) } } })
+      .then(({ data, error }) => {
+        if (!data || !data.fits) {
+          setScanned("");
+          setPending(null);
+          say(data ? data.says : explain(error).says);
+          return;
+        }
+        setScanned(data.cutPly);
+        const films = v?.plies[data.ply - 1]?.films ?? 0;
+        setPending({ ply: data.ply, cutPly: data.cutPly, how: "scanned", filmsOff: films - short, left: grace });
+      })
+      .catch((fault: unknown) => say(explain(fault).says));
+    return true;
+  });
+  const last = v?.laid.at(-1);
+  useKeys({
+    Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
+    f: { says: "one film is not off", run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)), off: !ply || !lays },
+    o: { says: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
+    Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
+    Escape: { says: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
+  });
+  if (!v) return <Loading error={layup.error} />;
+
+  const b = v.build;
+  const differences: Difference[] = v.laid
+    .filter((l) => l.filmsOff < l.films)
+    .map((l) => ({ says: `ply ${l.ply}: ${l.films - l.filmsOff} film short`, tone: "stop" }));
+  for (const t of v.takenBack.slice(-3)) differences.push({ says: `ply ${t.ply} taken back`, tone: "attend" });
+  // What is not laid yet does not equal anything.
+  if (last) differences.push({ says: `ply ${last.ply} = ${last.ply}`, tone: "met" });
+
+  return (
+    <Seam
+      names={["As planned", "As built"]}
+      differences={differences}
+      planned={
+        <>
+          <Heading as="h1">
+            {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
+          </Heading>
+          <BenchNotes v={v} at={ply?.number ?? (next ? undefined : v.plies.length + 1)} />
+          {ply ? (
+            <ToLay v={v} ply={ply} />
+          ) : next?.demand ? (
+            <ToMeet key={next.demand + next.key} v={v} code={code} step={next} />
+          ) : next ? (
+            <ToDebulk v={v} code={code} after={next.ply} />
+          ) : (
+            <Whole v={v} />
+          )}
+        </>
+      }
+      built={
+        <Stack $gap={10} style={{ minHeight: "100%" }}>
+          <Heading>As built</Heading>
+          <Laid v={v} />
+          {v.filmsShort.length > 0 && (
+            <Row>
+              <Mark tone="stop">{list(v.filmsShort)}: a film is unaccounted for. Find it before the next debulk.</Mark>
+              {lays && (
+                <Button $quiet onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })} isDisabled={film.isPending}>
+                  Film of ply {v.filmsShort[0]} found
+                </Button>
+              )}
+            </Row>
+          )}
+          {ply && (
+            <Bench>
+              {scanned ? "Scanned" : "Expecting"} <b style={{ fontSize: 34 }}>ply {ply.number}</b>{" "}
+              <span style={{ color: "var(--g1)" }}>
+                {label}
+                {!scanned && ", not scanned"}
+              </span>
+            </Bench>
+          )}
+          <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
+          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          <Foot $between>
+            <span>
+              Plies since debulk <b>{v.sinceDebulk}</b> of {v.process.debulkEvery}
+            </span>
+            <span>
+              Laid <b>{v.laid.length}</b> of {v.plies.length}
+            </span>
+          </Foot>
+          <div style={{ flex: 1 }} />
+          <Hands>
+            {asking ? (
+              <Why
+                key={asking}
+                title={asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"}
+                send={(reason) =>
+                  asking === "back"
+                    ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
+                    : refer.mutate({ code, body: { reason } })
+                }
+                close={() => setAsking(null)}
+              />
+            ) : (
+              <>
+                <Offer act="lay and debulk">
+                  {ply && (
+                    <p style={{ fontSize: 17 }}>
+                      Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
+                    </p>
+                  )}
+                </Offer>
+                {pending && (
+                  <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
+                    Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly} ({pending.how}),{" "}
+                    {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
+                  </div>
+                )}
+                {ply && lays && (
+                  <Button
+                    $bench
+                    onPress={press}
+                    why={label === "" ? "No cut ply of it is counted: scan its label." : undefined}
+                    isDisabled={sign.isPending}
+                  >
+                    {sign.isPending
+                      ? `Writing ply ${ply.number} …`
+                      : pending
+                        ? "Write it now"
+                        : `Sign ply ${ply.number}, ${films(ply, short)}`}
+                  </Button>
+                )}
+                <Row>
+                  {ply && lays && ply.films > 0 && !pending && (
+                    <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
+                      {short > 0 ? `${short} film missing` : "Film missing?"}
+                    </Button>
+                  )}
+                  {pending ? (
+                    <Button $bench $quiet onPress={() => setPending(null)}>
+                      Call back
+                    </Button>
+                  ) : (
+                    <>
+                      {last && lays && (
+                        <Button $bench $quiet onPress={() => setAsking("back")}>
+                          Take back
+                        </Button>
+                      )}
+                      {may("refer a part") && (
+                        <Button $bench $quiet onPress={() => setAsking("refer")}>
+                          Stop, refer
+                        </Button>
+                      )}
+                    </>
+                  )}
+                </Row>
+              </>
+            )}
+          </Hands>
+        </Stack>
+      }
+    />
+  );
+}
+
+function films(ply: Ply, short: number) {
+  const off = ply.films - short;
+  if (ply.films === 0) return "no film";
+  if (off === ply.films) return ply.films === 1 ? "film off" : "both films off";
+  return `${off} of ${ply.films} films off`;
+}
+
+/** The newest rows, debulks among them. */
+function Laid({ v }: { v: Layup }) {
+  const rows = [
+    ...v.laid.map((l) => ({ at: l.at, l, d: undefined, m: undefined })),
+    ...v.debulks.filter((d) => d.endedAt).map((d) => ({ at: d.endedAt!, l: undefined, d, m: undefined })),
+    ...v.marks.map((m) => ({ at: m.at, l: undefined, d: undefined, m })),
+  ].sort((a, b) => a.at.localeCompare(b.at));
+  if (rows.length === 0)
+    return (
+      <Table>
+        <tbody>
+          {Array.from({ length: 4 }, (_, i) => (
+            <tr key={i}>
+              <td>&nbsp;{i === 0 && "Nothing laid yet. The first signature stands here."}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+    );
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Ply</th>
+          <th className="n">Angle</th>
+          <th>Cut ply, roll</th>
+          <th>Films off</th>
+          <th>Signed</th>
+          <th className="n">At</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.slice(-6).map(({ l, d, m, at }) =>
+          l ? (
+            <tr key={at + l.ply}>
+              <td>
+                <b>{l.ply}</b>
+              </td>
+              <td className="n">{angle(l.angleDeg)}</td>
+              <td>
+                {l.cutPly} <small>{[l.roll, l.how].filter(Boolean).join(", ")}</small>
+              </td>
+              <td>
+                {l.filmsOff < l.films ? <Mark tone="stop">{`${l.filmsOff} of ${l.films}`}</Mark> : `${l.filmsOff} of ${l.films}`}
+              </td>
+              <td>{l.person}</td>
+              <td className="n">{clock(l.at)}</td>
+            </tr>
+          ) : m ? (
+            <tr key={at + m.kind}>
+              <td colSpan={4}>
+                {m.kind === "hold" ? `hold point at ply ${m.ply}: ` : ""}
+                {m.says} {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
+              </td>
+              <td>{m.person}</td>
+              <td className="n">{clock(m.at)}</td>
+            </tr>
+          ) : (
+            <tr key={at}>
+              <td colSpan={4}>
+                debulk after ply {d!.afterPly}, {d!.vacuum !== undefined && `${kPa(d!.vacuum, 0)} kPa`}{" "}
+                {d!.counts ? <Mark tone="met">counts</Mark> : <Mark tone="attend">does not count</Mark>}
+              </td>
+              <td>{d!.endedBy}</td>
+              <td className="n">{clock(at)}</td>
+            </tr>
+          ),
+        )}
+      </tbody>
+    </Table>
+  );
+}
+
+function Why({ title, send, close }: { title: string; send: (reason: string) => void; close: () => void }) {
+  const [reason, setReason] = useState("");
+  return (
+    <form
+      onSubmit={(e) => {
+        e.preventDefault();
+        send(reason);
+      }}
+    >
+      <Stack $gap={10}>
+        <TextField label={title} value={reason} onChange={setReason} autoFocus isRequired />
+        <Row>
+          <Button $bench type="submit" why={reason.trim() === "" ? "Say why." : ""}>
+            Write it down
+          </Button>
+          <Button $bench $quiet onPress={close}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

@@ -1,0 +1,20 @@
+// Kits, layups and bags.
+import { Route } from "react-router";
+import { page } from "../../app/page";
+
+const room = () => import("./pages");
+const Kit = page(async () => (await room()).Kit);
+const Layup = page(async () => (await room()).Layup);
+const Bag = page(async () => (await room()).Bag);
+const BuildList = page(async () => (await room()).BuildList);
+
+export const builds = (
+  <>
+    <Route path="kits" element={<BuildList stage="kits" />} />
+    <Route path="kits/:code" element={<Kit />} />
+    <Route path="layup" element={<BuildList stage="layup" />} />
+    <Route path="layup/:code" element={<Layup />} />
+    <Route path="bag" element={<BuildList stage="bag" />} />
+    <Route path="bag/:code" element={<Bag />} />
+  </>
+);

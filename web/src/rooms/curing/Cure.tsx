@@ -1,0 +1,315 @@
+// Stage 7: loading the oven, and a run: the plan as a band, the record as it
+// comes, and how it was judged.
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, useChange, useEvents } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { celsius, kPa, moment, percent, spell } from "../../ui/format";
+import { Big, Button, Caution, Empty, Heading, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { RunChart } from "../../ui/RunChart";
+import { Seam, type Pair } from "../../ui/Seam";
+
+export function CureStart() {
+  useTitle("Cure");
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage: "cure" } } }, { refetchInterval: 10_000 });
+  const runs = api.useQuery("get", "/api/runs", undefined, { refetchInterval: 10_000 });
+  const navigate = useNavigate();
+  const ovens = useSession().may("run the oven");
+  const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
+  const [left, setLeft] = useState<string[]>([]);
+  const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
+  const waiting = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
+  const load = waiting.filter((b) => !left.includes(b.code)).map((b) => b.code);
+  const why = busy ? "One run at a time." : load.length === 0 ? "Tick a part first." : "";
+  const go = () => start.mutate({ body: { builds: load } });
+  useKeys({ s: { says: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
+  if (!builds.data || !runs.data) return <Loading error={builds.error ?? runs.error} />;
+  return (
+    <Seam
+      names={["To cure", "Runs"]}
+      planned={
+        <Stack $gap={14}>
+          <div>
+            <Heading>As planned</Heading>
+            <Big>To load</Big>
+          </div>
+          {waiting.length === 0 && (
+            <Empty>Nothing waits for the oven. A build comes here when its bag has passed the leak check.</Empty>
+          )}
+          {waiting.map((b) => (
+            <label
+              key={b.code}
+              style={{ display: "grid", gridTemplateColumns: "30px 220px 1fr", gap: 10, alignItems: "center", minHeight: 64 }}
+            >
+              <input
+                type="checkbox"
+                style={{ width: 24, height: 24 }}
+                checked={!left.includes(b.code)}
+                onChange={(e) => setLeft(e.target.checked ? left.filter((c) => c !== b.code) : [...left, b.code])}
+              />
+              <span>
+                <b style={{ fontSize: 20 }}>
+                  {b.number} · {b.serial}
+                </b>
+                <br />
+                <small>{b.name}</small>
+              </span>
+              {b.fuse && <Fuse fuse={b.fuse} />}
+            </label>
+          ))}
+          <Refusal error={start.error} />
+          {waiting.length > 0 && (
+            <Offer act="run the oven">
+              <Button $bench why={why} isDisabled={start.isPending} onPress={go}>
+                {busy ? "The oven is running" : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
+              </Button>
+            </Offer>
+          )}
+          <Caution>
+            Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and pressure vessels
+            keep their own interlocks; follow their maker, the resin supplier’s data sheet and local codes.
+          </Caution>
+        </Stack>
+      }
+      built={
+        <>
+          <Heading>As run</Heading>
+          <Big>Runs</Big>
+          {runs.data.length === 0 && <Empty style={{ marginTop: 14 }}>No run yet.</Empty>}
+          <Table style={{ marginTop: 10 }}>
+            <tbody>
+              {runs.data.map((r) => (
+                <tr key={r.code}>
+                  <td>
+                    <Link to={`/cure/${r.code}`}>
+                      <b style={{ fontSize: 19 }}>{r.code}</b>
+                    </Link>
+                    <br />
+                    <small>{moment(r.at)}</small>
+                  </td>
+                  <td>
+                    {r.builds.join(", ")}
+                    <br />
+                    <small>{r.recipe}</small>
+                  </td>
+                  <td>
+                    <RunState run={r} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </>
+      }
+    />
+  );
+}
+
+export function RunState({ run }: { run: Schemas["RunLine"] }) {
+  if (run.state === "queued" || run.state === "running") return <Mark tone="attend">running</Mark>;
+  if (run.state !== "finished") return <Mark tone="stop">{run.state}</Mark>;
+  return run.met ? <Mark tone="met">every limit met</Mark> : <Mark tone="stop">a limit not met</Mark>;
+}
+
+export function CureRun() {
+  const { code = "" } = useParams();
+  const cache = useQueryClient();
+  const run = api.useQuery("get", "/api/runs/{code}", { params: { path: { code } } }, { staleTime: Infinity });
+  const [live, setLive] = useState<{
+    code: string;
+    samples: Schemas["Sample"][];
+    cure: Schemas["CurePoint"][];
+    at?: Schemas["RunUpdate"];
+  }>({ code: "", samples: [], cure: [] });
+  const { may } = useSession();
+  const stop = useChange("/api/runs/{code}/stop", () => setAsking(false));
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  const v = run.data;
+  const going = v?.state === "queued" || v?.state === "running";
+  const from = v?.samples.at(-1)?.t ?? -1;
+  const gone = useEvents<Schemas["RunUpdate"]>(going ? `/api/runs/${code}/events?from=${from}` : undefined, (u) => {
+    setLive((l) => {
+      const mine = l.code === code ? l : { code, samples: [], cure: [] };
+      // A stream that was broken sends again what it had sent.
+      const newest = mine.samples.at(-1)?.t ?? from;
+      return {
+        code,
+        samples: [...mine.samples, ...u.samples.filter((s) => s.t > newest)],
+        cure: [...mine.cure, ...u.cure.filter((c) => c.t > newest)],
+        at: u,
+      };
+    });
+    if (u.state !== "queued" && u.state !== "running") void cache.invalidateQueries();
+  });
+  useTitle(`Run ${code}`);
+  useKeys({ o: { says: "stop the run", run: () => setAsking(true), off: !going || !may("stop a run") } });
+  if (!v) return <Loading error={run.error} />;
+  const more = live.code === code ? live.samples.filter((s) => s.t > from) : [];
+  const samples = [...v.samples, ...more];
+  const cure = [...v.cure, ...(live.code === code ? live.cure.filter((c) => c.t > from) : [])];
+  const now = samples.at(-1);
+  const segment = live.code === code && live.at ? live.at : v;
+  const pairs: Pair[] = (v.verdict?.checks ?? []).map((c) => ({
+    key: c.what,
+    planned: (
+      <>
+        {c.what}
+        <b>
+          {c.atLeast ? "at least" : "at most"} {amount(c.unit, c.limit)}
+        </b>
+      </>
+    ),
+    difference: { says: margin(c), tone: c.met ? "met" : "stop" },
+    built: (
+      <>
+        <b style={{ minWidth: 110 }}>{amount(c.unit, c.found)}</b>
+        <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
+        <small>at {spell(c.at)}</small>
+      </>
+    ),
+  }));
+  return (
+    <>
+      <div style={{ padding: "16px 24px 0" }}>
+        <Row $between>
+          <div>
+            <Heading>
+              Run {v.code} · {v.recipe} · {v.oven}
+            </Heading>
+            <Big>{v.builds.join(", ")}</Big>
+          </div>
+          <Row $gap={28} role="status">
+            <Number says="part, lagging" value={now?.lag == null ? "–" : celsius(now.lag)} unit="°C" />
+            <Number says="air" value={now?.air == null ? "–" : celsius(now.air)} unit="°C" />
+            <Number says="vacuum" value={now?.vacuum == null ? "–" : kPa(now.vacuum, 0)} unit="kPa" />
+            <Number says="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
+            <span style={{ fontSize: 18 }}>
+              {going ? (
+                <Mark tone="attend">
+                  segment {segment.segment} of {v.process.recipe.segments.length}
+                  {segment.waiting && ", waiting for the part"}
+                  {gone && ", connection lost"}
+                </Mark>
+              ) : (
+                <RunState run={v} />
+              )}
+              <br />
+              {now && `${spell(now.t)} by the oven’s clock`}
+            </span>
+          </Row>
+        </Row>
+        <RunChart
+          plan={v.plan}
+          samples={samples}
+          cure={cure}
+          height={300}
+          label={`Temperatures of run ${v.code} over ${now ? spell(now.t) : "no time yet"}, plan as a band`}
+        />
+      </div>
+      <Seam
+        names={["As planned", "As run"]}
+        pairs={pairs}
+        planned={
+          <>
+            <Heading>Recipe</Heading>
+            <ol style={{ margin: 0, paddingLeft: 22 }}>
+              {v.process.recipe.segments.map((s, i) => (
+                <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
+                  to <b>{celsius(s.target)} °C</b> at {(s.rate * 60).toFixed(1)} K/min
+                  {s.hold > 0 && `, hold ${spell(s.hold)}`}
+                  {s.waitPart !== undefined && s.waitPart > 0 && ` once the lagging part reads ${celsius(s.waitPart)} °C`}
+                  {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
+                </li>
+              ))}
+            </ol>
+          </>
+        }
+        built={
+          <Stack $gap={10}>
+            <Heading>Held against the limits of the revision</Heading>
+            {v.says && <Mark tone="attend">{v.says}</Mark>}
+            {!v.verdict && <p>{going ? "The run is judged when it ends." : "This run was not judged."}</p>}
+            {v.verdict?.notes.map((n) => (
+              <p key={n}>
+                <Mark tone="attend">{n}</Mark>
+              </p>
+            ))}
+            <Refusal error={stop.error} />
+            {going &&
+              may("stop a run") &&
+              (asking ? (
+                <form
+                  onSubmit={(e) => {
+                    e.preventDefault();
+                    stop.mutate({ code, body: { reason } });
+                  }}
+                >
+                  <Row $top>
+                    <TextField label="Why is the run stopped?" value={reason} onChange={setReason} autoFocus isRequired />
+                    <Button $bench type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={stop.isPending}>
+                      Turn the heat off
+                    </Button>
+                    <Button $bench $quiet onPress={() => setAsking(false)}>
+                      Leave it running
+                    </Button>
+                  </Row>
+                </form>
+              ) : (
+                <Row>
+                  <Button $bench $quiet onPress={() => setAsking(true)}>
+                    Stop the run
+                  </Button>
+                </Row>
+              ))}
+            {!going &&
+              v.loaded.map((b) => (
+                <Link key={b.code} to={b.stage === "release" ? `/release/${b.code}` : `/thread/${b.code}`}>
+                  <b>
+                    {b.number} · {b.serial}: {b.stage === "release" ? "to inspection" : b.stage}
+                  </b>
+                </Link>
+              ))}
+          </Stack>
+        }
+      />
+    </>
+  );
+}
+
+/** A limit or a finding in people's units; a difference of temperatures stays in K. */
+function amount(unit: string, v: number, difference = false) {
+  switch (unit) {
+    case "K":
+      return difference ? `${v.toFixed(1)} K` : `${celsius(v, 1)} °C`;
+    case "K/s":
+      return `${(v * 60).toFixed(1)} K/min`;
+    case "Pa":
+      return `${kPa(v)} kPa`;
+    case "s":
+      return v < 600 ? `${v.toFixed(0)} s` : spell(v);
+    default:
+      return `${percent(v, 1)} %`;
+  }
+}
+
+/** How far a finding lies from its limit: + on the side that is met. */
+function margin(c: Schemas["RunCheck"]) {
+  return `${c.met ? "+" : "−"}${amount(c.unit, Math.abs(c.found - c.limit), true)}`;
+}
+
+function Number({ says, value, unit }: { says: string; value: string; unit: string }) {
+  return (
+    <span style={{ lineHeight: 1.1 }}>
+      <small>{says}</small>
+      <br />
+      <b style={{ fontSize: 38, letterSpacing: "-0.02em" }}>{value}</b> <small>{unit}</small>
+    </span>
+  );
+}

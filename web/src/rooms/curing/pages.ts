@@ -1,0 +1,1 @@
+export { CureStart, CureRun } from "./Cure";

@@ -1,0 +1,215 @@
+// Stage 3: what waits to be cut, by material, with the rolls ranked for it.
+import { useState } from "react";
+import { Link, useNavigate } from "react-router";
+import styled from "styled-components";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { metres, moment, percent } from "../../ui/format";
+import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, Rule, Table } from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
+
+type Demand = Schemas["CutDemand"];
+
+const Choice = styled.label<{ $on: boolean; $passed: boolean }>`
+  display: grid;
+  grid-template-columns: 26px 110px 1fr;
+  gap: 10px;
+  align-items: center;
+  padding: 8px 6px;
+  min-height: 56px;
+  border-bottom: 1px solid var(--g4);
+  ${(p) => p.$on && "background: var(--wash);"}
+  input {
+    width: 22px;
+    height: 22px;
+    accent-color: var(--blue);
+  }
+`;
+
+export function CutQueue() {
+  useTitle("Cut");
+  const queue = api.useQuery("get", "/api/cut");
+  const nests = api.useQuery("get", "/api/nests");
+  const [at, setAt] = useState(0);
+  if (!queue.data) return <Loading error={queue.error} />;
+  const demand = queue.data[Math.min(at, queue.data.length - 1)];
+  return (
+    <Seam
+      names={["To cut", "Nests"]}
+      planned={
+        <>
+          <Heading>As planned</Heading>
+          <Big>To cut</Big>
+          {!demand && (
+            <Empty style={{ marginTop: 14 }}>
+              Nothing waits for the knife. Start a build on the page of a <Link to="/parts">part</Link>, and its plies stand here
+              by material.
+            </Empty>
+          )}
+          {queue.data.length > 1 && (
+            <Row style={{ marginTop: 12 }}>
+              {queue.data.map((d, i) => (
+                <Button key={d.material} $quiet={d !== demand} aria-pressed={d === demand} onPress={() => setAt(i)}>
+                  {d.material}
+                </Button>
+              ))}
+            </Row>
+          )}
+          {demand && <Ask key={demand.material} demand={demand} />}
+        </>
+      }
+      built={
+        <>
+          <Heading>As cut</Heading>
+          <Big>Nests</Big>
+          {nests.data?.length === 0 && <Empty style={{ marginTop: 14 }}>No nest yet.</Empty>}
+          {nests.data && nests.data.length > 0 && (
+            <Table style={{ marginTop: 12 }}>
+              <thead>
+                <tr>
+                  <th>Nest</th>
+                  <th>Roll</th>
+                  <th className="n">Plies</th>
+                  <th className="n">m</th>
+                  <th className="n">Yield</th>
+                  <th>State</th>
+                </tr>
+              </thead>
+              <tbody>
+                {nests.data.map((n) => (
+                  <tr key={n.code}>
+                    <td>
+                      <Link to={`/cut/${n.code}`}>
+                        <b>{n.code}</b>
+                      </Link>
+                      <br />
+                      <small>{moment(n.at)}</small>
+                    </td>
+                    <td>
+                      {n.roll}
+                      <br />
+                      <small>{n.material}</small>
+                    </td>
+                    <td className="n">{n.pieces}</td>
+                    <td className="n">{n.length ? metres(n.length) : ""}</td>
+                    <td className="n">{n.yield ? `${percent(n.yield, 1)} %` : ""}</td>
+                    <td>
+                      <State state={n.state} />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+          )}
+        </>
+      }
+    />
+  );
+}
+
+export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
+  const words = {
+    queued: ["plain", "waiting"],
+    running: ["attend", "searching"],
+    done: ["attend", "to cut"],
+    failed: ["stop", "no nest"],
+    cut: ["met", "cut"],
+  } as const;
+  const [tone, says] = words[state];
+  return <Mark tone={tone}>{says}</Mark>;
+}
+
+function Ask({ demand: all }: { demand: Demand }) {
+  const navigate = useNavigate();
+  const { may } = useSession();
+  const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));
+  const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit).map((b) => b.code));
+  // The rolls are weighed for what is ticked: another width, other hours to cure.
+  const some = api.useQuery(
+    "get",
+    "/api/cut",
+    { params: { query: { builds } } },
+    { enabled: builds.length > 0 && builds.length < all.builds.length, placeholderData: (before) => before },
+  );
+  const ticked = builds.length < all.builds.length ? some.data?.find((d) => d.materialId === all.materialId) : undefined;
+  const demand = { ...all, rolls: (ticked ?? all).rolls };
+  const fits = demand.rolls.filter((r) => !r.passed);
+  const [chosen, setRoll] = useState("");
+  const roll = demand.rolls.some((r) => r.code === chosen) ? chosen : (fits[0]?.code ?? "");
+  const go = () => start.mutate({ body: { roll, builds } });
+  const why = builds.length === 0 ? "Tick a kit first." : roll === "" ? "No roll fits: choose one, or tick other kits." : "";
+  useKeys({ Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") } });
+  return (
+    <>
+      <Table style={{ marginTop: 12 }}>
+        <thead>
+          <tr>
+            <th>Kit</th>
+            <th className="n">Plies</th>
+            <th className="n">Area m²</th>
+            <th>Cure planned</th>
+          </tr>
+        </thead>
+        <tbody>
+          {demand.builds.map((b) => (
+            <tr key={b.code}>
+              <td>
+                <label>
+                  <input
+                    type="checkbox"
+                    checked={builds.includes(b.code)}
+                    onChange={(e) => setBuilds(e.target.checked ? [...builds, b.code] : builds.filter((c) => c !== b.code))}
+                  />{" "}
+                  <b>
+                    {b.number} · {b.serial}
+                  </b>
+                </label>
+                {b.misfit && (
+                  <>
+                    <br />
+                    <Mark tone="attend">{b.misfit}</Mark>
+                  </>
+                )}
+              </td>
+              <td className="n">{b.plies}</td>
+              <td className="n">{b.area.toFixed(2)}</td>
+              <td>{moment(b.cureAt)}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <Rule />
+      <Heading>From which roll? First to expire that fits</Heading>
+      <div role="radiogroup" aria-label="Roll">
+        {demand.rolls.map((r) => (
+          <Choice key={r.code} $on={r.code === roll} $passed={r.passed !== undefined}>
+            <input type="radio" name="roll" checked={r.code === roll} onChange={() => setRoll(r.code)} />
+            <span>
+              <b>{r.code}</b>
+              <br />
+              <small>{metres(r.length)} m</small>
+            </span>
+            <span>
+              <Fuse fuse={r.fuse} />
+              {r.passed && <Mark tone="stop">passed over: {r.passed}</Mark>}
+            </span>
+          </Choice>
+        ))}
+      </div>
+      <Refusal error={start.error} />
+      <Row style={{ marginTop: 14 }}>
+        <Offer act="nest and cut">
+          <Button $bench onPress={go} why={why} isDisabled={start.isPending}>
+            Nest {demand.builds.filter((b) => builds.includes(b.code)).reduce((n, b) => n + b.plies, 0)} plies on{" "}
+            {roll || "a roll"}
+          </Button>
+        </Offer>
+      </Row>
+    </>
+  );
+}

@@ -1,0 +1,166 @@
+// One nest: the best found so far drawn while it is searched, then cut files
+// and the cut itself.
+import { useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, useChange, useEvents } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { metres, mm, moment, percent } from "../../ui/format";
+import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table } from "../../ui/parts";
+import { Sheet } from "../../ui/Sheet";
+
+export function Nest() {
+  const { code = "" } = useParams();
+  const navigate = useNavigate();
+  const cache = useQueryClient();
+  const cuts = useSession().may("nest and cut");
+  const nest = api.useQuery("get", "/api/nests/{code}", { params: { path: { code } } });
+  const [live, setLive] = useState<Schemas["NestView"] | undefined>();
+  const stop = useChange("/api/nests/{code}/stop");
+  const cut = useChange("/api/nests/{code}/cut");
+  const searching = nest.data?.state === "queued" || nest.data?.state === "running";
+  const gone = useEvents<Schemas["NestView"]>(searching ? `/api/nests/${code}/events` : undefined, (v) => {
+    setLive(v);
+    if (v.state !== "queued" && v.state !== "running") void cache.invalidateQueries();
+  });
+  const n = searching && live?.code === nest.data?.code ? live : nest.data;
+  useTitle(`Nest ${code}`);
+  useKeys({
+    s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
+    k: { says: "record the cut", run: () => cut.mutate({ code }), off: n?.state !== "done" || !cuts },
+    Enter: { says: "count the first kit", run: () => n && void navigate(`/kits/${n.builds[0]?.code}`), off: n?.state !== "cut" },
+  });
+  if (!n) return <Loading error={nest.error} />;
+  return (
+    <Page>
+      <Row $between>
+        <div>
+          <Heading>
+            Nest {n.code} · {n.material} · roll {n.roll}, {mm(n.width, 0)} mm wide, {metres(n.rollLeft)} m before the cut
+          </Heading>
+          <Big>
+            {n.state === "failed" ? "No nest" : n.length ? `${metres(n.length)} m of roll` : "Searching"} for {n.builds.length}{" "}
+            {n.builds.length === 1 ? "kit" : "kits"}
+          </Big>
+          {n.state === "failed" && (
+            <div role="alert" style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}>
+              <Mark tone="stop">{n.says}</Mark>
+              <p style={{ margin: "6px 0 0" }}>{n.advice}</p>
+              <Link to="/cut">
+                <b>Back to what waits to be cut</b>
+              </Link>
+            </div>
+          )}
+        </div>
+        <div style={{ textAlign: "right" }} role="status">
+          Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b>
+          <br />
+          {searching ? (
+            <>
+              {n.step} of {n.steps} orders tried, {n.seconds.toFixed(0)} s {gone && "· connection lost, trying again"}
+            </>
+          ) : (
+            <>
+              {n.step} orders tried in {n.seconds.toFixed(0)} s
+            </>
+          )}
+        </div>
+      </Row>
+      {n.state !== "failed" && (
+        <div style={{ margin: "8px 0 4px" }}>
+          <Sheet nest={n} width={1232} />
+        </div>
+      )}
+      <Row $top $gap={40}>
+        <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
+          <Heading>As planned</Heading>
+          <Table>
+            <thead>
+              <tr>
+                <th>Kit</th>
+                <th className="n">Plies</th>
+                <th>{n.cutAt ? "Clock of the kit" : "Clock if cut now"}</th>
+              </tr>
+            </thead>
+            <tbody>
+              {n.builds.map((b) => (
+                <tr key={b.code}>
+                  <td>
+                    <b>
+                      {b.number} · {b.serial}
+                    </b>{" "}
+                    <small>{b.code}</small>
+                  </td>
+                  <td className="n">{n.placed.filter((p) => p.build === b.code).length}</td>
+                  <td style={{ width: 260 }}>
+                    <Fuse fuse={b.fuse ?? n.rollFuse} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          {n.flaws.map((f) => (
+            <p key={f.from}>
+              Flaw on the roll at {metres(f.from)} to {metres(f.to)} m is left out.
+            </p>
+          ))}
+        </section>
+        <section aria-label="As cut" style={{ flex: "1 1 420px" }}>
+          <Heading>As cut</Heading>
+          {n.says && n.state !== "failed" && <Mark tone="stop">{n.says}</Mark>}
+          {n.cutAt ? (
+            <p style={{ fontSize: 18, margin: "8px 0" }}>
+              <Mark tone="met">Cut {moment(n.cutAt)}</Mark>: {n.placed.length} plies carry the clock of {n.roll}.
+            </p>
+          ) : (
+            <p style={{ margin: "8px 0" }}>
+              Nothing cut yet.{n.state !== "failed" && " The nest is checked once more before it is recorded."}
+            </p>
+          )}
+          <Refusal error={stop.error ?? cut.error} />
+          <Row style={{ marginTop: 10 }}>
+            {(searching || n.state === "done") && (
+              <Offer act="nest and cut">
+                {searching ? (
+                  <Button $bench onPress={() => stop.mutate({ code })} isDisabled={stop.isPending}>
+                    Stop and keep
+                  </Button>
+                ) : (
+                  <Button $bench onPress={() => cut.mutate({ code })} isDisabled={cut.isPending}>
+                    All {n.placed.length} plies are cut
+                  </Button>
+                )}
+              </Offer>
+            )}
+            {n.state === "cut" && (
+              <Link to={`/kits/${n.builds[0]?.code}`}>
+                <b style={{ fontSize: 20 }}>Count the kits</b>
+              </Link>
+            )}
+            {n.placed.length > 0 && !searching && (
+              <>
+                <LinkButton href={`/api/nests/${code}/cut.dxf`}>Cut file, DXF</LinkButton>
+                <LinkButton href={`/api/nests/${code}/cut.svg`}>Drawing, SVG</LinkButton>
+              </>
+            )}
+          </Row>
+          <Caution style={{ marginTop: 14 }}>
+            Gloves on: resin sensitises skin. Keep hands off the knife while it is powered, as the cutter’s maker and your local
+            rules say.
+            {n.state === "done" && cuts && (
+              <>
+                {" "}
+                <Key>K</Key> records the cut.
+              </>
+            )}
+          </Caution>
+        </section>
+      </Row>
+    </Page>
+  );
+}

@@ -1,0 +1,2 @@
+export { CutQueue } from "./CutQueue";
+export { Nest } from "./Nest";

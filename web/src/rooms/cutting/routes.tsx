@@ -1,0 +1,14 @@
+// What waits for the knife, and nests.
+import { Route } from "react-router";
+import { page } from "../../app/page";
+
+const room = () => import("./pages");
+const CutQueue = page(async () => (await room()).CutQueue);
+const Nest = page(async () => (await room()).Nest);
+
+export const cutting = (
+  <>
+    <Route path="cut" element={<CutQueue />} />
+    <Route path="cut/:code" element={<Nest />} />
+  </>
+);

@@ -1,0 +1,1 @@
+export { Release } from "./Release";

@@ -1,0 +1,161 @@
+// Resin systems: the supplier's cycle, kinetics and viscosity.
+import { useState, type FormEvent } from "react";
+import { useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { celsius } from "../../ui/format";
+import { Button, Heading, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
+
+type Resin = Schemas["ResinView"];
+type In = Schemas["ResinIn"];
+
+const start: In = {
+  name: "",
+  alpha0: 0.01,
+  kinetics: { terms: [{ a: 1e8, e: 85e3, m: 0, n: 1.2 }] },
+  recipe: {
+    name: "",
+    start: 294.15,
+    tolerance: 5,
+    segments: [
+      { target: 393.15, rate: 0.025, hold: 7200, waitPart: 390.15 },
+      { target: 328.15, rate: 0.033, hold: 0 },
+    ],
+  },
+};
+
+export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
+  const [editing, setEditing] = useState<Resin | "new" | null>(null);
+  return (
+    <Stack $gap={8}>
+      <Row $between>
+        <Heading>Resin systems</Heading>
+        {keep && (
+          <Button $quiet onPress={() => setEditing("new")}>
+            A new resin
+          </Button>
+        )}
+      </Row>
+      {resins.map((r) => (
+        <div key={r.id}>
+          <b>{r.name}</b>{" "}
+          {keep && (
+            <Button $quiet onPress={() => setEditing(r)}>
+              Change
+            </Button>
+          )}
+          <br />
+          <small>
+            {r.recipe.segments
+              .filter((s) => s.hold > 0)
+              .map((s) => `${celsius(s.target)} °C for ${(s.hold / 60).toFixed(0)} min`)
+              .join(", then ")}
+            ; {r.kinetics.terms.length} {r.kinetics.terms.length === 1 ? "reaction" : "reactions"}
+            {r.viscosity ? (r.viscosity.gel ? `, gels at ${r.viscosity.gel}` : ", viscosity known") : ", viscosity not known"}
+          </small>
+        </div>
+      ))}
+      {editing && (
+        <Edit key={editing === "new" ? 0 : editing.id} r={editing === "new" ? null : editing} done={() => setEditing(null)} />
+      )}
+    </Stack>
+  );
+}
+
+function Edit({ r, done }: { r: Resin | null; done: () => void }) {
+  const save = useChange("/api/resins/{id}", done);
+  const [form, setForm] = useState<In>(
+    r
+      ? {
+          name: r.name,
+          alpha0: r.alpha0,
+          kinetics: r.kinetics,
+          recipe: r.recipe,
+          ...(r.viscosity ? { viscosity: r.viscosity } : {}),
+        }
+      : start,
+  );
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    save.mutate({ id: r?.id ?? 0, body: { ...form, recipe: { ...form.recipe, name: form.recipe.name || form.name } } });
+  };
+  const terms = form.kinetics.terms;
+  const term = (i: number, change: Partial<Schemas["Term"]>) =>
+    setForm({ ...form, kinetics: { terms: terms.map((t, k) => (k === i ? { ...t, ...change } : t)) } });
+  const segments = form.recipe.segments;
+  const segment = (i: number, change: Partial<Schemas["Segment"]>) =>
+    setForm({ ...form, recipe: { ...form.recipe, segments: segments.map((s, k) => (k === i ? { ...s, ...change } : s)) } });
+  const visc = form.viscosity;
+  const v = (change: Partial<Schemas["Viscosity"]>) => setForm({ ...form, viscosity: { mu: 1e-9, u: 6e4, ...visc, ...change } });
+  const small = { display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(92px, 1fr))", gap: 8 } as const;
+  return (
+    <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
+      <Stack $gap={8}>
+        <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
+        <Heading>Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ</Heading>
+        {terms.map((t, i) => (
+          <div key={i} style={small}>
+            <NumberField label="log₁₀ A, 1/s" value={Math.log10(t.a)} onChange={(x) => term(i, { a: 10 ** x })} />
+            <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
+            <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
+            <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
+          </div>
+        ))}
+        <Row $gap={8}>
+          <Button $quiet onPress={() => setForm({ ...form, kinetics: { terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })}>
+            One more
+          </Button>
+          {terms.length > 1 && (
+            <Button $quiet onPress={() => setForm({ ...form, kinetics: { terms: terms.slice(0, -1) } })}>
+              One less
+            </Button>
+          )}
+        </Row>
+        <Heading>Viscosity; gelation 0 for the form with κ</Heading>
+        <div style={small}>
+          <NumberField label="log₁₀ µ∞, Pa s" value={visc ? Math.log10(visc.mu) : NaN} onChange={(x) => v({ mu: 10 ** x })} />
+          <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} />
+          <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} />
+          <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} />
+          <NumberField label="a" value={visc?.a ?? NaN} onChange={(a) => v({ a })} />
+          <NumberField label="b" value={visc?.b ?? NaN} onChange={(b) => v({ b })} />
+        </div>
+        <Heading>The supplier’s cycle</Heading>
+        {segments.map((s, i) => (
+          <div key={i} style={small}>
+            <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
+            <NumberField label="K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
+            <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
+            <NumberField
+              label="Part at, °C"
+              value={s.waitPart ? s.waitPart - 273.15 : NaN}
+              onChange={(x) => segment(i, { waitPart: Number.isNaN(x) ? 0 : x + 273.15 })}
+            />
+          </div>
+        ))}
+        <Row $gap={8}>
+          <Button
+            $quiet
+            onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: [...segments, segments.at(-1)!] } })}
+          >
+            One more leg
+          </Button>
+          {segments.length > 1 && (
+            <Button $quiet onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: segments.slice(0, -1) } })}>
+              One less
+            </Button>
+          )}
+        </Row>
+        <NumberField label="Degree of cure as received" value={form.alpha0} onChange={(alpha0) => setForm({ ...form, alpha0 })} />
+        <Refusal error={save.error} />
+        <Row>
+          <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>
+            Keep the resin
+          </Button>
+          <Button $quiet onPress={done}>
+            Leave it
+          </Button>
+        </Row>
+      </Stack>
+    </form>
+  );
+}

@@ -1,0 +1,305 @@
+// Stage 9: the thread. From a part to its rolls, people and run; from a roll
+// to every part it went into.
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { asLabel, useScan } from "../../app/keys";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import { Fuse } from "../../ui/Fuse";
+import { date, clock, kPa, metres, moment, ranges, signature } from "../../ui/format";
+import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Reasoned } from "../../ui/Reasoned";
+import { Seam, type Difference } from "../../ui/Seam";
+import { RunState } from "../curing/Cure";
+
+export function Thread() {
+  const { code } = useParams();
+  const navigate = useNavigate();
+  useTitle("Thread");
+  useScan((id) => {
+    if (!/^[RB]/.test(id)) return false;
+    void navigate(`/thread/${asLabel(id)}`);
+    return true;
+  });
+  if (!code) return <Search />;
+  return code.startsWith("R") ? <OfRoll code={code} /> : <OfBuild code={code} />;
+}
+
+function Search() {
+  const [q, setQ] = useState("");
+  const hits = api.useQuery("get", "/api/find", { params: { query: { q } } }, { enabled: q.trim() !== "" });
+  const builds = api.useQuery("get", "/api/builds", {});
+  const rolls = api.useQuery("get", "/api/rolls");
+  const list = (rows: { id: string; says: string; path: string }[]) => (
+    <Table>
+      <tbody>
+        {rows.map((r) => (
+          <tr key={r.id}>
+            <td style={{ width: 130 }}>
+              <Link to={r.path}>
+                <b>{r.id}</b>
+              </Link>
+            </td>
+            <td>{r.says}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+  return (
+    <Page>
+      <Heading>Thread</Heading>
+      <Big>Follow the thread, either way</Big>
+      <div style={{ maxWidth: 620, margin: "14px 0" }}>
+        <TextField label="A part, serial, batch or id; or scan a label" value={q} onChange={setQ} />
+      </div>
+      {q.trim() ? (
+        hits.data && (hits.data.length ? list(hits.data) : <Empty>Nothing here answers to “{q}”.</Empty>)
+      ) : (
+        <Row $top $gap={48}>
+          <section style={{ flex: 1 }}>
+            <Heading>From a part back to its material</Heading>
+            {list(
+              (builds.data?.builds ?? []).map((b) => ({
+                id: b.code,
+                says: `${b.number} · ${b.serial}, ${b.name}, ${b.stage}`,
+                path: `/thread/${b.code}`,
+              })),
+            )}
+          </section>
+          <section style={{ flex: 1 }}>
+            <Heading>From a roll to every part</Heading>
+            {list(
+              (rolls.data?.rolls ?? []).map((r) => ({
+                id: r.code,
+                says: `${r.material}, batch ${r.batch}`,
+                path: `/thread/${r.code}`,
+              })),
+            )}
+          </section>
+        </Row>
+      )}
+    </Page>
+  );
+}
+
+const standing = (b: Schemas["BuildLine"]) =>
+  b.stage === "finished" ? `signed ${b.outcome}` : b.stage === "ended" ? `ended: ${b.ended}` : `waits at ${b.stage}`;
+
+/** A build that is given up: it leaves every queue and stays on record. */
+function EndBuild({ b }: { b: Schemas["BuildLine"] }) {
+  const { may } = useSession();
+  const end = useChange("/api/builds/{code}/end");
+  if (b.stage === "finished" || b.stage === "ended" || !may("end a build")) return null;
+  return (
+    <Reasoned
+      opens="End this build …"
+      why={`End ${b.number} · ${b.serial}: why?`}
+      does="End the build"
+      run={{ ...end, mutate: (reason) => end.mutate({ code: b.code, body: { reason } }) }}
+    >
+      <p>It leaves queues and demand. What is recorded of it stays.</p>
+    </Reasoned>
+  );
+}
+
+function OfBuild({ code }: { code: string }) {
+  const thread = api.useQuery("get", "/api/thread/builds/{code}", { params: { path: { code } } });
+  if (!thread.data) return <Loading error={thread.error} />;
+  const t = thread.data;
+  const b = t.build;
+  const differences: Difference[] = [];
+  if (t.layup.takenBack.length) differences.push({ says: `${t.layup.takenBack.length} taken back`, tone: "attend" });
+  if (t.layup.filmsShort.length) differences.push({ says: "film short", tone: "stop" });
+  const failed = t.bag.checks.filter((c) => !c.pass).length;
+  if (failed) differences.push({ says: `${failed} leak ✕`, tone: "attend" });
+  if (t.run) differences.push({ says: t.run.met ? "run met" : t.run.state, tone: t.run.met ? "met" : "attend" });
+  if (t.release.disposition)
+    differences.push({ says: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
+  return (
+    <Seam
+      names={["What it is", "What happened"]}
+      left="minmax(0, 0.8fr)"
+      differences={differences}
+      planned={
+        <Stack $gap={12}>
+          <div>
+            <Heading>
+              Build {b.code} · revision {b.letter} · <Link to={`/parts/${b.part}?revision=${b.letter}`}>the master</Link>
+            </Heading>
+            <Big>
+              {b.number} · {b.serial}
+            </Big>
+            {b.name}, {standing(b)}
+          </div>
+          <EndBuild b={b} />
+          <div>
+            <LinkButton href={`/api/thread/builds/${code}/record.pdf`}>As-built record, PDF</LinkButton>
+          </div>
+          <Heading>Rolls</Heading>
+          <Table>
+            <tbody>
+              {t.rolls.length === 0 && (
+                <tr>
+                  <td>Nothing cut yet</td>
+                </tr>
+              )}
+              {t.rolls.map((r) => (
+                <tr key={r.nest}>
+                  <td>
+                    <Link to={`/thread/${r.code}`}>
+                      <b>{r.code}</b>
+                    </Link>
+                  </td>
+                  <td>
+                    {r.material}
+                    <br />
+                    <small>batch {r.batch}</small>
+                  </td>
+                  <td>
+                    plies {ranges(r.plies)}
+                    <br />
+                    <small>
+                      <Link to={`/cut/${r.nest}`}>{r.nest}</Link>, {moment(r.cutAt)}
+                    </small>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          <Heading>People</Heading>
+          <Table>
+            <tbody>
+              {[...new Set(t.people.map((p) => p.person))].map((name) => (
+                <tr key={name}>
+                  <td>
+                    <b>{name}</b>
+                  </td>
+                  <td>
+                    {t.people
+                      .filter((p) => p.person === name)
+                      .map((p) => `${p.what}${p.times > 1 ? ` ×${p.times}` : ""}`)
+                      .join(", ")}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+          <Heading>Run and bag</Heading>
+          <p>
+            {t.run ? (
+              <>
+                <Link to={`/cure/${t.run.code}`}>{t.run.code}</Link> <RunState run={t.run} />
+              </>
+            ) : (
+              "no cure run yet"
+            )}
+            {t.bag.checks.map((c) => (
+              <span key={c.at}>
+                <br />
+                leak check {kPa(c.start)} to {kPa(c.end)} kPa:{" "}
+                <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
+              </span>
+            ))}
+          </p>
+        </Stack>
+      }
+      built={
+        <Stack $gap={8}>
+          <Heading>As it happened, from the log</Heading>
+          <Table>
+            <thead>
+              <tr>
+                <th className="n">Entry</th>
+                <th>When</th>
+                <th>Who</th>
+                <th>What</th>
+              </tr>
+            </thead>
+            <tbody>
+              {t.log.toReversed().map((l) => (
+                <tr key={l.seq}>
+                  <td className="n">{l.seq}</td>
+                  <td>
+                    {date(l.at)} {clock(l.at)}
+                  </td>
+                  <td>{l.person}</td>
+                  <td>
+                    {l.what}
+                    {l.ply ? `, ply ${l.ply} ` : " "}
+                    {signature(l) && <small>{signature(l)} </small>}
+                    {l.why && <small>{l.why}</small>}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </Stack>
+      }
+    />
+  );
+}
+
+function OfRoll({ code }: { code: string }) {
+  const thread = api.useQuery("get", "/api/thread/rolls/{code}", { params: { path: { code } } });
+  if (!thread.data) return <Loading error={thread.error} />;
+  const { roll, builds } = thread.data;
+  return (
+    <Seam
+      names={["The roll", "Where it went"]}
+      left="minmax(0, 0.6fr)"
+      differences={builds.map((b) => ({ says: `${b.fromRoll.length} plies`, tone: "plain" }))}
+      planned={
+        <Stack $gap={12}>
+          <div>
+            <Heading>{roll.material}</Heading>
+            <Big>Roll {roll.code}</Big>
+            batch <b>{roll.batch}</b>, {metres(roll.length)} m left, {roll.place}
+          </div>
+          <Fuse fuse={roll.fuse} />
+          <Link to={`/freezer/${roll.code}`}>Its ledger</Link>
+        </Stack>
+      }
+      built={
+        <Stack $gap={12}>
+          <Heading>Every part it went into</Heading>
+          {builds.length === 0 && <Empty>Nothing was cut from this roll yet.</Empty>}
+          <Table>
+            <tbody>
+              {builds.map((b) => (
+                <tr key={b.code}>
+                  <td>
+                    <Link to={`/thread/${b.code}`}>
+                      <b style={{ fontSize: 20 }}>
+                        {b.number} · {b.serial}
+                      </b>
+                    </Link>
+                    <br />
+                    {b.name} <small>{b.code}</small>
+                  </td>
+                  <td>
+                    plies {ranges(b.fromRoll.map((p) => p.ply))}
+                    <br />
+                    <small>
+                      {b.fromRoll.filter((p) => p.laid).length} of them laid; cut {moment(b.fromRoll[0]!.cutAt)}
+                    </small>
+                  </td>
+                  <td>
+                    {b.stage === "finished" ? (
+                      <Mark tone={b.outcome === "good" ? "met" : "stop"}>signed {b.outcome}</Mark>
+                    ) : (
+                      standing(b)
+                    )}
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </Stack>
+      }
+    />
+  );
+}

@@ -1,0 +1,1 @@
+export { Thread } from "./Thread";
