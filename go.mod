@@ -61,6 +61,7 @@ require (
 	github.com/jinzhu/inflection v1.0.0 // indirect
 	github.com/jinzhu/now v1.1.5 // indirect
 	github.com/json-iterator/go v1.1.12 // indirect
+	github.com/kisielk/errcheck v1.30.0 // indirect
 	github.com/klauspost/cpuid/v2 v2.3.0 // indirect
 	github.com/leodido/go-urn v1.4.0 // indirect
 	github.com/lib/pq v1.12.3 // indirect
@@ -111,4 +112,7 @@ require (
 
 ignore ./web/node_modules
 
-tool honnef.co/go/tools/cmd/staticcheck
+tool (
+	github.com/kisielk/errcheck
+	honnef.co/go/tools/cmd/staticcheck
+)

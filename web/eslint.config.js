@@ -4,7 +4,8 @@ import ts from "typescript-eslint";
 
 export default ts.config(
   { ignores: ["dist", "src/contract/schema.d.ts"] },
-  ...ts.configs.recommended,
+  ...ts.configs.recommendedTypeChecked,
+  { languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } } },
   a11y.flatConfigs.recommended,
   // The arrows: contract ← ui ← app ← rooms ← the page's beginning.
   ...[

@@ -1,7 +1,6 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"errors"
 	"fmt"
@@ -9,6 +8,7 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
+	"strings"
 	"time"
 
 	"juxta/shop"
@@ -70,24 +70,23 @@ func readHeads(dir string) ([]shop.Head, error) {
 	}
 	var heads []shop.Head
 	for _, file := range files {
-		f, err := os.Open(filepath.Join(dir, file.Name()))
+		raw, err := os.ReadFile(filepath.Join(dir, file.Name()))
 		if err != nil {
 			return nil, err
 		}
-		for lines := bufio.NewScanner(f); lines.Scan(); {
+		for line := range strings.Lines(string(raw)) {
+			line = strings.TrimSpace(line)
 			var h shop.Head
 			var at string
-			if _, err := fmt.Sscan(lines.Text(), &h.Entry, &h.Hash, &at); err != nil {
-				f.Close()
-				return nil, fmt.Errorf("%s: %q is not an end of a log", file.Name(), lines.Text())
+			_, err := fmt.Sscan(line, &h.Entry, &h.Hash, &at)
+			if err == nil {
+				h.At, err = time.Parse(time.RFC3339Nano, at)
 			}
-			if h.At, err = time.Parse(time.RFC3339Nano, at); err != nil {
-				f.Close()
-				return nil, fmt.Errorf("%s: %q is not an end of a log", file.Name(), lines.Text())
+			if err != nil {
+				return nil, fmt.Errorf("%s: %q is not an end of a log", file.Name(), line)
 			}
 			heads = append(heads, h)
 		}
-		f.Close()
 	}
 	slices.SortFunc(heads, func(a, b shop.Head) int { return int(a.Entry - b.Entry) })
 	return heads, nil

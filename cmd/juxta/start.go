@@ -164,7 +164,7 @@ func only(state string) (func(), error) {
 		return nil, fmt.Errorf("the folder %s cannot be written: %w", state, err)
 	}
 	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
-		f.Close()
+		_ = f.Close()
 		return nil, fmt.Errorf("a Juxta already runs from the folder %s: stop it first, or give another with --state", state)
 	}
 	return func() { _ = f.Close() }, nil

@@ -97,7 +97,7 @@ func (c *Cluster) launch(ctx context.Context, port int) error {
 	if err != nil {
 		return err
 	}
-	defer log.Close()
+	defer func() { _ = log.Close() }() // the server has its own copy
 	args := []string{"-D", c.data, "-p", strconv.Itoa(port), "-h", "127.0.0.1", "-c", "unix_socket_directories=", "-c", "max_connections=120", "-c", "log_line_prefix=%m [%p] "}
 	if c.options.Throwaway {
 		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "shared_buffers=64MB")
@@ -159,7 +159,7 @@ func (c *Cluster) log() (*os.File, int, error) {
 	}
 	info, err := f.Stat()
 	if err != nil {
-		f.Close()
+		_ = f.Close()
 		return nil, 0, err
 	}
 	return f, int(info.Size()), nil

@@ -5,6 +5,7 @@ import createFetch from "openapi-fetch";
 import createQueries from "openapi-react-query";
 import type { PathsWithMethod } from "openapi-typescript-helpers";
 import { useCallback, useEffect, useRef, useState } from "react";
+import { Refused, type Problem } from "../contract/types";
 import { mayStore } from "../ui/holds";
 import type { paths } from "../contract/schema";
 
@@ -66,7 +67,7 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
       mayStore();
       const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
       const { data, error } = await call(path, { params: { path: { code, id } }, body });
-      if (error !== undefined) throw error;
+      if (error !== undefined) throw new Refused(error as Problem);
       return data as Answer<P>;
     },
     onSuccess: async (answer) => {
@@ -110,7 +111,7 @@ export function useEvents<T>(url: string | undefined, hear: (data: T) => void) {
   useEffect(() => {
     if (!url) return;
     const source = new EventSource(url);
-    source.onmessage = (e) => hear(JSON.parse(e.data) as T);
+    source.onmessage = (e) => hear(JSON.parse((e as MessageEvent<string>).data) as T);
     for (const name of ["nest", "run"])
       source.addEventListener(name, (e) => hear(JSON.parse((e as MessageEvent<string>).data) as T));
     source.onopen = () => setGone(false);

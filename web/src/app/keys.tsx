@@ -133,7 +133,7 @@ export function Keys({
         e.preventDefault();
         return;
       }
-      const all: Actions = Object.assign({}, ...actions.current);
+      const all = actions.current.reduce<Actions>((all, some) => ({ ...all, ...some }), {});
       const action = all[e.key] ?? all[e.key.toLowerCase()];
       if (e.key === "?") setHelp(all);
       else if (e.key === "/") find();

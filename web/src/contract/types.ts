@@ -4,9 +4,20 @@ import type { components } from "./schema";
 export type Schemas = components["schemas"];
 export type Problem = Schemas["ErrorModel"];
 
+/** What was refused, by the server or on the page, as an error that can be thrown. */
+export class Refused extends Error {
+  readonly detail: string | undefined;
+  readonly errors: Problem["errors"];
+  constructor(problem: Partial<Problem>) {
+    super(problem.detail ?? problem.title ?? "refused");
+    this.detail = problem.detail;
+    this.errors = problem.errors;
+  }
+}
+
 /** What to show of an error: its sentence, and the lines that name rows or fields. */
 export function explain(error: unknown): { says: string; details: string[] } {
-  const problem = error as Problem | undefined;
+  const problem = error as Refused | Problem | null | undefined;
   if (problem && typeof problem.detail === "string") {
     const details = (problem.errors ?? []).map((e) => e.message ?? "").filter((m) => m && m !== problem.detail);
     return { says: problem.detail, details };

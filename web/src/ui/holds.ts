@@ -1,6 +1,8 @@
 // What must be put right before anything of the page is stored: a wrong entry
 // stays where it is, and stops the save instead of being left out of it.
 
+import { Refused } from "../contract/types";
+
 type Hold = { label: string; says: string; show: () => void };
 const holds = new Map<object, Hold>();
 
@@ -15,5 +17,5 @@ export function mayStore() {
   const first = holds.values().next().value;
   if (!first) return;
   first.show();
-  throw { detail: `${first.label}: ${first.says}. Nothing was stored: put it right, or empty the field` };
+  throw new Refused({ detail: `${first.label}: ${first.says}. Nothing was stored: put it right, or empty the field` });
 }

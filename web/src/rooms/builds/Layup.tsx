@@ -348,10 +348,10 @@ function Laid({ v }: { v: Layup }) {
           ) : (
             <tr key={at}>
               <td colSpan={4}>
-                debulk after ply {d!.afterPly}, {d!.vacuum !== undefined && `${kPa(d!.vacuum, 0)} kPa`}{" "}
-                {d!.counts ? <Mark tone="met">counts</Mark> : <Mark tone="attend">does not count</Mark>}
+                debulk after ply {d.afterPly}, {d.vacuum !== undefined && `${kPa(d.vacuum, 0)} kPa`}{" "}
+                {d.counts ? <Mark tone="met">counts</Mark> : <Mark tone="attend">does not count</Mark>}
               </td>
-              <td>{d!.endedBy}</td>
+              <td>{d.endedBy}</td>
               <td className="n">{clock(at)}</td>
             </tr>
           ),

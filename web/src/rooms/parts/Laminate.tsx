@@ -67,15 +67,15 @@ export function Laminate({
         </Table>
         <small>
           {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
-          Areas add up to {(worked.area * 1e4).toFixed(1)} cm². Warp over {worked.span} m from {-worked.deltaT.toFixed(0)} K of
+          Areas add up to {(worked.area * 1e4).toFixed(1)} cm². Warp over {worked.span} m from {(-worked.deltaT).toFixed(0)} K of
           cooling, each zone as a plate of its own; the part follows its largest.
         </small>
         {worked.zones[zone]?.worked?.sandwich && (
           <p>
-            <b>Sandwich.</b> Skins {mm(worked.zones[zone]!.worked!.sandwich!.apart, 2)} mm apart; shear stiffness{" "}
-            {(worked.zones[zone]!.worked!.sandwich!.shearX / 1e3).toFixed(0)} and{" "}
-            {(worked.zones[zone]!.worked!.sandwich!.shearY / 1e3).toFixed(0)} kN/m; over {worked.span} m shear deflects{" "}
-            {worked.zones[zone]!.worked!.sandwich!.deflects.toFixed(2)} times as far as bending.
+            <b>Sandwich.</b> Skins {mm(worked.zones[zone].worked.sandwich.apart, 2)} mm apart; shear stiffness{" "}
+            {(worked.zones[zone].worked.sandwich.shearX / 1e3).toFixed(0)} and{" "}
+            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {worked.span} m shear deflects{" "}
+            {worked.zones[zone].worked.sandwich.deflects.toFixed(2)} times as far as bending.
           </p>
         )}
         <Matrices of={worked.zones[zone]?.worked} />

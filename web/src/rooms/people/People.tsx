@@ -248,7 +248,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
     });
     setMine("");
     if (answer.error) return setBadge(answer.error);
-    const url = URL.createObjectURL(answer.data as unknown as Blob);
+    const url = URL.createObjectURL(answer.data);
     const link = document.createElement("a");
     link.href = url;
     link.download = `badge-${p.name}.pdf`;
