@@ -200,6 +200,8 @@ func (p *page) upload(n int, file string) {
 // or critical may be found.
 func (p *page) axe(name string) {
 	p.t.Helper()
+	// What is still fetched is no page yet.
+	p.until("the page", `document.querySelector("main") && !document.body.innerText.includes("Fetching …")`)
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(p.t, err, "run npm ci in web first, as ./test does")
 	p.do(chromedp.Evaluate[chromedp.Void](string(source) + `; undefined`))

@@ -186,6 +186,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 
 	// 4. Kits: every label scanned; a stranger's label and a second scan are named.
 	p.press("4")
+	p.see("To count")
 	p.see("SP-20 · 0001")
 	p.axe("kits")
 	p.press("\r")
