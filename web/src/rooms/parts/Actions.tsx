@@ -2,12 +2,13 @@
 // built to.
 import { useState, type FormEvent } from "react";
 import { useNavigate } from "react-router";
-import { api, useChange } from "../../app/api";
+import { useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
 import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
 import { Reasoned } from "../../ui/Reasoned";
+import { useMayNotSign } from "./signing";
 import { Sign } from "../../ui/Sign";
 
 type Revision = Schemas["RevisionView"];
@@ -28,15 +29,9 @@ export function Actions({
   renew: () => void;
   build: () => void;
 }) {
-  const { may, person } = useSession();
-  const habits = api.useQuery("get", "/api/habits");
+  const { may } = useSession();
   // Whose signature would be refused reads why, and is asked for none.
-  const not =
-    v.part.wroteId === person.id
-      ? "You wrote it: a second person has to look at it and sign."
-      : v.state === "checked" && v.part.checkedId === person.id && !habits.data?.habits.oneReleases
-        ? "You checked it: somebody else has to release it."
-        : "";
+  const not = useMayNotSign()(v.part);
   return (
     <Row $gap={10} style={{ alignItems: "flex-end" }}>
       {v.state === "draft" && (

@@ -24,6 +24,7 @@ import {
   Table,
   TextField,
 } from "../../ui/parts";
+import { useMayNotSign } from "./signing";
 import { Seam } from "../../ui/Seam";
 import { PartTabs } from "./Tabs";
 
@@ -44,8 +45,8 @@ export function Parts() {
       off: !parts.data?.length,
     },
   });
-  const { person, may } = useSession();
-  const habits = api.useQuery("get", "/api/habits");
+  const { may } = useSession();
+  const mayNotSign = useMayNotSign();
   const [away, setAway] = useState(false);
   if (!parts.data) return <Loading error={parts.error} />;
   const shown = parts.data.filter((p) => (p.putAway !== undefined) === away);
@@ -54,11 +55,8 @@ export function Parts() {
   const mine = parts.data.filter(
     (p) =>
       p.putAway === undefined &&
-      p.wroteId !== person.id &&
-      ((p.waits === "check" && may("check a revision")) ||
-        (p.waits === "release" &&
-          may("release a revision") &&
-          (p.checkedId !== person.id || habits.data?.habits.oneReleases === true))),
+      mayNotSign(p) === "" &&
+      ((p.waits === "check" && may("check a revision")) || (p.waits === "release" && may("release a revision"))),
   );
   return (
     <>

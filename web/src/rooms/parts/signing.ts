@@ -1,0 +1,17 @@
+// Who must not give the signature that a part's newest revision waits for; the
+// shop refuses it as well.
+import { api } from "../../app/api";
+import { useSession } from "../../app/session";
+import type { Schemas } from "../../contract/types";
+
+/** Says of a part why the person at the screen does not sign it; empty: for who they are nothing speaks against it. */
+export function useMayNotSign() {
+  const { person } = useSession();
+  const habits = api.useQuery("get", "/api/habits");
+  return (part: Schemas["PartLine"]) => {
+    if (part.wroteId === person.id) return "You wrote it: a second person has to look at it and sign.";
+    if (part.waits === "release" && part.checkedId === person.id && habits.data?.habits.oneReleases !== true)
+      return "You checked it: somebody else has to release it.";
+    return "";
+  };
+}
