@@ -57,7 +57,7 @@ func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
 	t.Helper()
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	s := &shop.Shop{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock}
+	s := shop.New(&shop.Book{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock})
 	server, err := api.New(s, o)
 	require.NoError(t, err)
 	t.Cleanup(server.Close)

@@ -104,7 +104,7 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 
 func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 	db := storetest.Open(t)
-	server, err := api.New(&shop.Shop{DB: db, Now: storetest.Clock}, api.Options{})
+	server, err := api.New(shop.New(&shop.Book{DB: db, Now: storetest.Clock}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
@@ -128,7 +128,7 @@ func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 
 func TestReadyzTellsWhenTheDatabaseIsGone(t *testing.T) {
 	db := storetest.Open(t)
-	server, err := api.New(&shop.Shop{DB: db, Now: storetest.Clock}, api.Options{})
+	server, err := api.New(shop.New(&shop.Book{DB: db, Now: storetest.Clock}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)

@@ -117,6 +117,14 @@ func (r *routes) parts() {
 	post(r, shop.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
 	})
+	type buildsOf struct {
+		ByCode
+		Letter string `query:"letter" maxLength:"3"`
+		Open   bool   `query:"open" doc:"Only those that are not finished"`
+	}
+	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]shop.BuildLine, error) {
+		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
+	})
 	post(r, shop.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
 		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
 	})

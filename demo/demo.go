@@ -59,7 +59,7 @@ type Secrets struct{ PIN, Password string }
 // Load fills an empty shop with the demo. end is the shop's present.
 func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
 	s := &script{ctx: ctx, who: map[string]shop.By{}, pin: secrets.PIN}
-	s.shop = &shop.Shop{DB: db, Queue: noQueue{}, Oven: "the simulated oven", OvenName: "Oven 1, simulated", Altitude: Altitude, Now: func() time.Time { return s.now }}
+	s.shop = shop.New(&shop.Book{DB: db, Queue: noQueue{}, Oven: "the simulated oven", OvenName: "Oven 1, simulated", Altitude: Altitude, Now: func() time.Time { return s.now }})
 	s.now = end.Add(-44 * 24 * time.Hour)
 	s.people(secrets.Password)
 	s.qualifications(end)

@@ -250,7 +250,7 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 
 func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	t.Parallel()
-	s := &shop.Shop{DB: storetest.OpenBare(t), Now: time.Now}
+	s := shop.New(&shop.Book{DB: storetest.OpenBare(t), Now: time.Now})
 	server, err := api.New(s, api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)

@@ -74,7 +74,7 @@ type RangeView struct {
 // Ask answers a question about a part's master, kept or as it stands on a page.
 // It stores nothing.
 func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
-	return view(ctx, s, func(db *gorm.DB) (Reply, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (Reply, error) {
 		m, r, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Reply{}, err

@@ -45,7 +45,7 @@ type LeakView struct {
 
 // Bag is the bag of a build.
 func (s *Shop) Bag(ctx context.Context, code string) (BagView, error) {
-	return view(ctx, s, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
 }
 
 func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
@@ -96,8 +96,8 @@ func (p Process) leakLimit() bag.Limit {
 }
 
 func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v BagView, b buildRow) error) (BagView, error) {
-	return write(ctx, s, by, BagPart, what+" "+code, input, func(tx *Tx) (BagView, error) {
-		b, err := tx.held(code)
+	return write(ctx, s.Book, by, BagPart, what+" "+code, input, func(tx *Tx) (BagView, error) {
+		b, err := s.held(tx, code)
 		if err != nil {
 			return BagView{}, err
 		}

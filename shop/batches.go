@@ -86,7 +86,7 @@ func (b Batch) blocked() string {
 // Batches lists batches that have something on hand or are not decided, those
 // that wait for a decision first.
 func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]BatchView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]BatchView, error) {
 		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id and r.length > 0)"
 		if all {
 			where = "true"
@@ -97,7 +97,7 @@ func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
 
 // Batch is one batch with its log.
 func (s *Shop) Batch(ctx context.Context, code string) (BatchView, error) {
-	return view(ctx, s, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
 }
 
 func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
@@ -223,8 +223,8 @@ type NewRoll struct {
 // ReceiveBatch takes a delivery into the freezer. It waits for its acceptance,
 // and goes into quarantine at once if it arrived too warm.
 func (s *Shop) ReceiveBatch(ctx context.Context, by By, in NewBatch) (BatchView, error) {
-	return write(ctx, s, by, ReceiveStock, "receive batch", in, func(tx *Tx) (BatchView, error) {
-		b, err := tx.receive(in)
+	return write(ctx, s.Book, by, ReceiveStock, "receive batch", in, func(tx *Tx) (BatchView, error) {
+		b, err := s.receive(tx, in)
 		if err != nil {
 			return BatchView{}, err
 		}
@@ -232,7 +232,7 @@ func (s *Shop) ReceiveBatch(ctx context.Context, by By, in NewBatch) (BatchView,
 	})
 }
 
-func (tx *Tx) receive(in NewBatch) (Batch, error) {
+func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 	var m Material
 	if err := tx.Where("superseded_at is null").Take(&m, in.MaterialID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 		return Batch{}, invalid("materialId", "this material is not known here")
@@ -252,7 +252,7 @@ func (tx *Tx) receive(in NewBatch) (Batch, error) {
 	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
 		return Batch{}, err
 	}
-	if err := tx.newLot(m, in.Lot); err != nil {
+	if err := newLot(tx, m, in.Lot); err != nil {
 		return Batch{}, err
 	}
 	if err := tx.knowsFile("certificateId", in.CertificateID); err != nil {
@@ -295,7 +295,7 @@ func (tx *Tx) receive(in NewBatch) (Batch, error) {
 		if r.Place == "" {
 			r.Place = in.Place
 		}
-		if _, err := tx.receiveRoll(b, m, in.FreezerID, r, at); err != nil {
+		if _, err := s.receiveRoll(tx, b, m, in.FreezerID, r, at); err != nil {
 			var wrong *Error
 			if errors.As(err, &wrong) && wrong.Field != "" {
 				wrong.Field = fmt.Sprintf("rolls[%d].%s", i, wrong.Field)
@@ -310,7 +310,7 @@ func celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
 
 // AddRoll takes one more roll of a batch into the freezer.
 func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, in NewRoll) (RollView, error) {
-	return write(ctx, s, by, ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *Tx) (RollView, error) {
+	return write(ctx, s.Book, by, ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *Tx) (RollView, error) {
 		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
 			return RollView{}, err
@@ -319,17 +319,17 @@ func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, i
 		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
 			return RollView{}, err
 		}
-		r, err := tx.receiveRoll(b, m, freezer, in, tx.now)
+		r, err := s.receiveRoll(tx, b, m, freezer, in, tx.now)
 		if err != nil {
 			return RollView{}, err
 		}
-		return tx.rollView(r)
+		return s.rollView(tx, r)
 	})
 }
 
 // changeBatch holds a batch, does one thing to it and gives it as it then is.
 func (s *Shop) changeBatch(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, b *Batch) error) (BatchView, error) {
-	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (BatchView, error) {
+	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (BatchView, error) {
 		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
 			return BatchView{}, err
@@ -443,12 +443,4 @@ func (s *Shop) DecideBatch(ctx context.Context, by By, code string, in BatchDeci
 		}
 		return tx.log(said, b.Code, reason, map[string]any{"meaning": in.Do, "lot": b.Lot, "role": tx.role()})
 	})
-}
-
-// role of who signs, as it is at the signature.
-func (tx *Tx) role() string {
-	if tx.by.Person == nil {
-		return "system"
-	}
-	return tx.by.Person.Role
 }

@@ -32,7 +32,7 @@ type bench struct {
 
 // bench loads and holds a build, and refuses it to somebody who does not hold
 // what its master demands.
-func (tx *Tx) bench(code string) (bench, error) {
+func benchOf(tx *Tx, code string) (bench, error) {
 	kind, id, err := ident.Parse(code)
 	if err != nil {
 		return bench{}, invalid("id", "%s", err)
@@ -104,8 +104,8 @@ type Signed struct {
 // Sign records that a ply was laid. Only the next ply can be signed, only from
 // its own label, and only by one person.
 func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed, error) {
-	return write(ctx, s, by, LayPlies, "sign ply "+code, in, func(tx *Tx) (Signed, error) {
-		b, err := tx.bench(code)
+	return write(ctx, s.Book, by, LayPlies, "sign ply "+code, in, func(tx *Tx) (Signed, error) {
+		b, err := benchOf(tx, code)
 		if err != nil {
 			return Signed{}, err
 		}
@@ -117,7 +117,7 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 			return Signed{}, err
 		}
 		if done.Laid[in.Ply] {
-			return Signed{}, tx.alreadySigned(b, in.Ply)
+			return Signed{}, alreadySigned(tx, b, in.Ply)
 		}
 		plan := planOf(b.Revision, b.Plies)
 		next, open := layup.Next(plan.steps, done)
@@ -136,14 +136,14 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 		if err != nil {
 			return Signed{}, err
 		}
-		c, err := tx.labelled(b, all, in.CutPly, next.Ply)
+		c, err := labelled(tx, b, all, in.CutPly, next.Ply)
 		if err != nil {
 			return Signed{}, err
 		}
 		if in.FilmsOff > c.Films {
 			return Signed{}, invalid("filmsOff", "this material has %d films, not %d", c.Films, in.FilmsOff)
 		}
-		if err := tx.warmKit(b, all); err != nil {
+		if err := s.warmKit(tx, b, all); err != nil {
 			return Signed{}, err
 		}
 		how := in.How
@@ -169,7 +169,7 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 
 // labelled finds the cut ply with a label among those of a build, and refuses
 // one that is not the next ply's.
-func (tx *Tx) labelled(b bench, all []benchPly, label string, next int) (benchPly, error) {
+func labelled(tx *Tx, b bench, all []benchPly, label string, next int) (benchPly, error) {
 	_, id, err := ident.Parse(label)
 	if err != nil {
 		return benchPly{}, invalid("cutPly", "%s", err)
@@ -177,7 +177,7 @@ func (tx *Tx) labelled(b bench, all []benchPly, label string, next int) (benchPl
 	k := slices.IndexFunc(all, func(c benchPly) bool { return c.Code == id })
 	if k < 0 {
 		// Of another kit, or of none: say which.
-		_, _, err := tx.cutPlyOf(buildRow{ID: b.ID}, label)
+		_, _, err := cutPlyOf(tx, buildRow{ID: b.ID}, label)
 		if err == nil {
 			err = fmt.Errorf("cut ply %s is of build %s and was not found there", id, b.Code)
 		}
@@ -194,7 +194,7 @@ func (tx *Tx) labelled(b bench, all []benchPly, label string, next int) (benchPl
 }
 
 // warmKit refuses a kit that lies in the freezer, or whose life is spent.
-func (tx *Tx) warmKit(b bench, all []benchPly) error {
+func (s *Shop) warmKit(tx *Tx, b bench, all []benchPly) error {
 	var events []FreezerEvent
 	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
 		return err
@@ -202,7 +202,7 @@ func (tx *Tx) warmKit(b bench, all []benchPly) error {
 	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
 		return refused("the kit is in the freezer: take it out first")
 	}
-	warm, err := tx.s.warm(tx.DB)
+	warm, err := s.warm(tx.DB)
 	if err != nil {
 		return err
 	}
@@ -221,7 +221,7 @@ func (tx *Tx) warmKit(b bench, all []benchPly) error {
 }
 
 // alreadySigned says who was first.
-func (tx *Tx) alreadySigned(b bench, ply int) error {
+func alreadySigned(tx *Tx, b bench, ply int) error {
 	var first LaidPly
 	if err := tx.Raw(`select p.name as person, l.at from ply_records l join people p on p.id = l.person_id join plies y on y.id = l.ply_id
 		where l.build_id = ? and y.number = ? and l.taken_back_at is null`, b.ID, ply).Scan(&first).Error; err != nil {
@@ -255,13 +255,13 @@ type Expected struct {
 // Expecting says whose label was scanned at the bench of a build, and whether it
 // is the one that comes next. It signs nothing.
 func (s *Shop) Expecting(ctx context.Context, code, label string) (Expected, error) {
-	return view(ctx, s, func(db *gorm.DB) (Expected, error) {
-		tx := &Tx{DB: db, ctx: ctx, s: s}
+	return view(ctx, s.Book, func(db *gorm.DB) (Expected, error) {
+		tx := &Tx{DB: db, ctx: ctx}
 		row, err := s.build(db, code)
 		if err != nil {
 			return Expected{}, err
 		}
-		c, number, err := tx.cutPlyOf(row, label)
+		c, number, err := cutPlyOf(tx, row, label)
 		if err != nil {
 			return Expected{}, err
 		}
@@ -324,8 +324,8 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 		}
 	}
 	in.PIN = ""
-	return write(ctx, s, by, act, "meet demand "+code, in, func(tx *Tx) (LayupView, error) {
-		b, err := tx.bench(code)
+	return write(ctx, s.Book, by, act, "meet demand "+code, in, func(tx *Tx) (LayupView, error) {
+		b, err := benchOf(tx, code)
 		if err != nil {
 			return LayupView{}, err
 		}

@@ -152,7 +152,7 @@ func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
 // held loads a build and holds it until the transaction ends: two people who
 // sign for the same build wait for each other. It refuses it to somebody who
 // does not hold what its master demands of this work.
-func (tx *Tx) held(code string) (buildRow, error) {
+func (s *Shop) held(tx *Tx, code string) (buildRow, error) {
 	record, err := find[Build](locked(tx.DB), ident.Build, code, "build")
 	if err != nil {
 		return buildRow{}, err
@@ -160,11 +160,11 @@ func (tx *Tx) held(code string) (buildRow, error) {
 	if record.EndedAt != nil {
 		return buildRow{}, conflict("this build was ended: %s", record.EndedWhy)
 	}
-	b, err := tx.s.build(tx.DB, code)
+	b, err := s.build(tx.DB, code)
 	if err != nil {
 		return b, err
 	}
-	return b, tx.demanded(b)
+	return b, demanded(tx, b)
 }
 
 // BuildQuery asks for a page of builds.
@@ -185,8 +185,8 @@ type BuildPage struct {
 // Builds lists a page of builds. What waits somewhere is found among the builds
 // that are not done, however many were made before.
 func (s *Shop) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
-	return recall(ctx, s, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
-		return view(ctx, s, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
+	return recall(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
+		return view(ctx, s.Book, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
 	})
 }
 
@@ -327,7 +327,7 @@ type NewBuild struct {
 
 // StartBuild opens a build to the newest released revision of a part.
 func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBuild) (BuildLine, error) {
-	return write(ctx, s, by, OpenBuild, "start build "+partCode, in, func(tx *Tx) (BuildLine, error) {
+	return write(ctx, s.Book, by, OpenBuild, "start build "+partCode, in, func(tx *Tx) (BuildLine, error) {
 		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return BuildLine{}, err
@@ -367,14 +367,43 @@ func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBui
 		if err := tx.log("build started", code, "", map[string]any{"part": part.Number, "letter": r.Letter, "serial": serial}); err != nil {
 			return BuildLine{}, err
 		}
-		return tx.line(code)
+		return s.line(tx, code)
 	})
 }
 
-func (tx *Tx) line(code string) (BuildLine, error) {
-	lines, err := tx.s.buildLines(tx.DB, "b.code = ?", code)
+func (s *Shop) line(tx *Tx, code string) (BuildLine, error) {
+	lines, err := s.buildLines(tx.DB, "b.code = ?", code)
 	if err != nil {
 		return BuildLine{}, err
 	}
 	return lines[0], nil
+}
+
+// demanded refuses work on a part to somebody who does not hold what its master
+// demands besides the step's own qualification: whoever lays it or bags it.
+func demanded(tx *Tx, b buildRow) error {
+	if tx.act != LayPlies && tx.act != BagPart {
+		return nil
+	}
+	var r Revision
+	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
+		return err
+	}
+	return holdsAll(tx.DB, tx.by.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
+}
+
+// BuildsOf lists the builds to a revision of a part, newest first; with open,
+// those that are not finished: what a change of the master does not reach.
+func (s *Shop) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
+		part, err := find[Part](db, ident.Part, partCode, "part")
+		if err != nil {
+			return nil, err
+		}
+		all, err := s.buildLines(db, "p.id = ? and r.letter = ?", part.ID, letter)
+		if err != nil {
+			return nil, err
+		}
+		return slices.DeleteFunc(all, func(b BuildLine) bool { return open && b.Stage == string(route.Finished) }), nil
+	})
 }

@@ -60,8 +60,8 @@ type RollChoice struct {
 // CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
 // for all builds, or for some.
 func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
-	return recall(ctx, s, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
-		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
+	return recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
+		return view(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			if len(builds) > 0 {
 				return s.cutDemands(db, "b.code in ?", builds)
 			}
@@ -73,8 +73,8 @@ func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
 func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
-	return recall(ctx, s, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
-		return view(ctx, s, func(db *gorm.DB) ([]CutDemand, error) {
+	return recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
+		return view(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			b, err := find[Build](db, ident.Build, code, "build")
 			if err != nil {
 				return nil, err
@@ -329,7 +329,7 @@ type ShortageView struct {
 
 // Scarcity holds what is on hand against what open builds need, by date.
 func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]ScarceView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]ScarceView, error) {
 		demands, err := cutAreas(db, "true")
 		if err != nil {
 			return nil, err

@@ -33,7 +33,7 @@ type RunView struct {
 	Loaded    []BuildLine      `json:"loaded"`
 	Plan      []wire.PlanPoint `json:"plan"`
 	Samples   []Sample         `json:"samples"`
-	Cure      []CurePoint      `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Cure      []wire.CurePoint `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
 	Segment   int              `json:"segment" doc:"Present segment, from 1"`
 	Waiting   bool             `json:"waiting" doc:"For the lagging part sensor"`
 	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
@@ -49,25 +49,19 @@ func (r Run) oven() string {
 	return "oven at " + r.Oven
 }
 
-// CurePoint is a degree of cure at a time.
-type CurePoint struct {
-	T     float64 `json:"t"`
-	Alpha float64 `json:"alpha"`
-}
-
 // RunUpdate is what a page hears while a run goes on.
 type RunUpdate struct {
-	State   string      `json:"state"`
-	Samples []Sample    `json:"samples" doc:"New since the last update"`
-	Cure    []CurePoint `json:"cure"`
-	Segment int         `json:"segment"`
-	Waiting bool        `json:"waiting"`
-	Says    string      `json:"says,omitempty"`
+	State   string           `json:"state"`
+	Samples []Sample         `json:"samples" doc:"New since the last update"`
+	Cure    []wire.CurePoint `json:"cure"`
+	Segment int              `json:"segment"`
+	Waiting bool             `json:"waiting"`
+	Says    string           `json:"says,omitempty"`
 }
 
 // Runs lists the newest runs.
 func (s *Shop) Runs(ctx context.Context) ([]RunLine, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
+	return view(ctx, s.Book, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
 }
 
 func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
@@ -94,7 +88,7 @@ func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 
 // Run is one run with all that was recorded.
 func (s *Shop) Run(ctx context.Context, code string) (RunView, error) {
-	return view(ctx, s, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
 }
 
 func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
@@ -112,7 +106,7 @@ func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
 	}
 	v := RunView{RunLine: lines[0], Oven: run.oven(), Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
 		Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting,
-		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, planStep, planMost))}
+		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost))}
 	if v.Loaded, err = s.buildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
 		return RunView{}, err
 	}
@@ -124,7 +118,7 @@ func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
 }
 
 // degree integrates the degree of cure from the lagging sensor's readings.
-func (run Run) degree(samples []Sample) ([]CurePoint, error) {
+func (run Run) degree(samples []Sample) ([]wire.CurePoint, error) {
 	var history []cure.Point
 	for _, x := range samples {
 		if x.Lag != nil {
@@ -135,16 +129,16 @@ func (run Run) degree(samples []Sample) ([]CurePoint, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]CurePoint, len(alpha))
+	out := make([]wire.CurePoint, len(alpha))
 	for i, a := range alpha {
-		out[i] = CurePoint{history[i].T, a}
+		out[i] = wire.CurePoint{T: history[i].T, Alpha: a}
 	}
 	return out, nil
 }
 
 // RunSince is what is new in a run after time t.
 func (s *Shop) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
-	return view(ctx, s, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
 }
 
 func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
@@ -160,7 +154,7 @@ func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 	if err != nil {
 		return RunUpdate{}, err
 	}
-	u := RunUpdate{State: run.State, Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting, Says: run.Says, Samples: []Sample{}, Cure: []CurePoint{}}
+	u := RunUpdate{State: run.State, Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting, Says: run.Says, Samples: []Sample{}, Cure: []wire.CurePoint{}}
 	for _, x := range all {
 		if x.T > t {
 			u.Samples = append(u.Samples, x)
@@ -176,7 +170,7 @@ func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 
 // StartRun loads builds into the oven and asks for the run to be recorded.
 func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, error) {
-	return write(ctx, s, by, RunOven, "start run", codes, func(tx *Tx) (RunLine, error) {
+	return write(ctx, s.Book, by, RunOven, "start run", codes, func(tx *Tx) (RunLine, error) {
 		if len(codes) == 0 {
 			return RunLine{}, invalid("builds", "choose what goes into the oven")
 		}
@@ -194,7 +188,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 		var first string
 		var ids []int64
 		for _, code := range codes {
-			b, err := tx.held(code)
+			b, err := s.held(tx, code)
 			if err != nil {
 				return RunLine{}, err
 			}
@@ -205,7 +199,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
 				return RunLine{}, err
 			}
-			resin, err := tx.resin(b.RevisionID)
+			resin, err := resin(tx, b.RevisionID)
 			if err != nil {
 				return RunLine{}, err
 			}
@@ -246,7 +240,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 	})
 }
 
-func (tx *Tx) resin(revisionID int64) (Resin, error) {
+func resin(tx *Tx, revisionID int64) (Resin, error) {
 	var r Resin
 	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
 	return r, err
@@ -254,7 +248,7 @@ func (tx *Tx) resin(revisionID int64) (Resin, error) {
 
 // StopRun asks the recorder to turn the heat off and end the run.
 func (s *Shop) StopRun(ctx context.Context, by By, code, reason string) (RunLine, error) {
-	return write(ctx, s, by, StopOven, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
+	return write(ctx, s.Book, by, StopOven, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
 		run, err := find[Run](locked(tx.DB), ident.Run, code, "run")
 		if err != nil {
 			return RunLine{}, err
@@ -368,7 +362,7 @@ func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
 
 // EndRun closes a run and judges it. state is finished, stopped or failed.
 func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
-	_, err := write(ctx, s, By{}, RunOven, "end run", id, func(tx *Tx) (struct{}, error) {
+	_, err := write(ctx, s.Book, By{}, RunOven, "end run", id, func(tx *Tx) (struct{}, error) {
 		var run Run
 		if err := locked(tx.DB).Take(&run, id).Error; err != nil {
 			return struct{}{}, err

@@ -96,7 +96,7 @@ type NewNest struct {
 
 // StartNest puts a nest into the queue.
 func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, error) {
-	return write(ctx, s, by, CutPlies, "start nest", in, func(tx *Tx) (NestLine, error) {
+	return write(ctx, s.Book, by, CutPlies, "start nest", in, func(tx *Tx) (NestLine, error) {
 		roll, err := find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
 		if err != nil {
 			return NestLine{}, err
@@ -105,7 +105,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 		if err := tx.Take(&m, roll.MaterialID).Error; err != nil {
 			return NestLine{}, err
 		}
-		view, err := tx.rollView(roll)
+		view, err := s.rollView(tx, roll)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -172,7 +172,7 @@ func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
 
 // Nest is one nest as far as it has come.
 func (s *Shop) Nest(ctx context.Context, code string) (NestView, error) {
-	return view(ctx, s, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
 }
 
 func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
@@ -294,7 +294,7 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 
 // StopNest asks a running nest to stop and keep its best.
 func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s, by, CutPlies, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
+	return write(ctx, s.Book, by, CutPlies, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
 		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
@@ -315,7 +315,7 @@ func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, erro
 // ConfirmCut records that a nest was cut: the length comes off the roll, and
 // every ply gets its id and the roll's clock.
 func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s, by, CutPlies, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
+	return write(ctx, s.Book, by, CutPlies, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
 		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
@@ -337,7 +337,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
 			return NestView{}, conflict("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
-		if err := tx.mayCut(roll); err != nil {
+		if err := s.mayCut(tx, roll); err != nil {
 			return NestView{}, err
 		}
 		if err := roll.stillFits(n); err != nil {
@@ -366,7 +366,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 				return NestView{}, err
 			}
 		}
-		if err := tx.rollEvent(&roll, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
+		if err := s.rollEvent(tx, &roll, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
 			return NestView{}, err
 		}
 		n.State, n.CutAt = "cut", &tx.now
@@ -423,7 +423,7 @@ func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult,
 
 // EndNest keeps the final nest, or why there is none.
 func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
-	_, err := write(ctx, s, By{}, CutPlies, "end nest", id, func(tx *Tx) (struct{}, error) {
+	_, err := write(ctx, s.Book, By{}, CutPlies, "end nest", id, func(tx *Tx) (struct{}, error) {
 		var n Nest
 		if err := locked(tx.DB).Take(&n, id).Error; err != nil {
 			return struct{}{}, err

@@ -75,7 +75,7 @@ type CourseView struct {
 // It stores nothing. It is asked apart from what is worked out: findings do not
 // wait for a drawing.
 func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) (Drawing, error) {
-	return view(ctx, s, func(db *gorm.DB) (Drawing, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (Drawing, error) {
 		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Drawing{}, err

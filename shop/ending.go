@@ -18,8 +18,8 @@ type Ending struct {
 // EndBuild ends a build before its time, wherever it stands. What was cut for it
 // stays cut; a run that it lies in goes on.
 func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (BuildLine, error) {
-	return write(ctx, s, by, GiveUpBuild, "end build "+code, in, func(tx *Tx) (BuildLine, error) {
-		b, err := tx.held(code)
+	return write(ctx, s.Book, by, GiveUpBuild, "end build "+code, in, func(tx *Tx) (BuildLine, error) {
+		b, err := s.held(tx, code)
 		if err != nil {
 			return BuildLine{}, err
 		}
@@ -38,7 +38,7 @@ func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (Bui
 		if err := tx.log("build ended", b.Code, reason, map[string]any{"stage": b.Stage, "laid": b.Laid, "role": tx.role(), "meaning": "ended"}); err != nil {
 			return BuildLine{}, err
 		}
-		return tx.line(b.Code)
+		return s.line(tx, b.Code)
 	})
 }
 
@@ -77,7 +77,7 @@ func (s *Shop) BringBack(ctx context.Context, by By, code string) (PartLine, err
 }
 
 func (s *Shop) keepPart(ctx context.Context, by By, code, what string, in any, do func(tx *Tx, p *Part) error) (PartLine, error) {
-	return write(ctx, s, by, WriteMaster, what+" "+code, in, func(tx *Tx) (PartLine, error) {
+	return write(ctx, s.Book, by, WriteMaster, what+" "+code, in, func(tx *Tx) (PartLine, error) {
 		p, err := find[Part](locked(tx.DB), ident.Part, code, "part")
 		if err != nil {
 			return PartLine{}, err

@@ -81,7 +81,7 @@ func (e *BrokenLog) Error() string { return fmt.Sprintf("the log is broken at en
 
 // VerifyLog walks the chain and gives the number of entries, or the first that
 // does not fit.
-func (s *Shop) VerifyLog(ctx context.Context) (int64, error) {
+func (s *Book) VerifyLog(ctx context.Context) (int64, error) {
 	rows, err := s.DB.Gorm.WithContext(ctx).Model(&Entry{}).Order("seq").Rows()
 	if err != nil {
 		return 0, err

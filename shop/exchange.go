@@ -47,7 +47,7 @@ const fileFormat = "juxta master file 1"
 
 // ExportMaster writes a revision out as one file.
 func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
-	return view(ctx, s, func(db *gorm.DB) (MasterFile, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (MasterFile, error) {
 		v, m, _, err := s.written(db, partCode, letter)
 		if err != nil {
 			return MasterFile{}, err
@@ -72,7 +72,7 @@ func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 // with this number. Materials are found by their names; every one that is not
 // known here is named, and then nothing is stored.
 func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "import master", in, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WriteMaster, "import master", in, func(tx *Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
 			return RevisionView{}, invalid("number", "the part needs a number")
@@ -103,7 +103,7 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 			return RevisionView{}, &Error{Kind: Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
 		}
 		doc := withMaterials(in.Document, next)
-		if err := tx.bringPictures(&doc, in.Pictures); err != nil {
+		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
 			return RevisionView{}, err
 		}
 		var resin Resin
@@ -126,12 +126,12 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		if err := process.check(s.Altitude); err != nil {
 			return RevisionView{}, err
 		}
-		part, letter, err := tx.nextRevision(number, name)
+		part, letter, err := nextRevision(tx, number, name)
 		if err != nil {
 			return RevisionView{}, err
 		}
 		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.storeDraft(&r, &doc); err != nil {
+		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
@@ -154,7 +154,7 @@ func pictures(d master.Document) []int64 {
 
 // bringPictures keeps the pictures of a file, those that are here already as
 // they are, and puts their ids into the document.
-func (tx *Tx) bringPictures(doc *master.Document, brought []FilePicture) error {
+func bringPictures(tx *Tx, doc *master.Document, brought []FilePicture) error {
 	next := map[int64]int64{}
 	for _, p := range brought {
 		is, err := sniff(p.Name, p.Content)
@@ -201,7 +201,7 @@ type NewPart struct {
 // BeginPart begins a part: an empty stack on one outline, and the shop's usual
 // process with the resin's cycle.
 func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "begin part", in, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WriteMaster, "begin part", in, func(tx *Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" || name == "" {
 			return RevisionView{}, invalid("number", "a new part needs a number and a name")
@@ -221,14 +221,14 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 		if err != nil {
 			return RevisionView{}, err
 		}
-		part, letter, err := tx.nextRevision(number, name)
+		part, letter, err := nextRevision(tx, number, name)
 		if err != nil {
 			return RevisionView{}, err
 		}
 		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
 			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
 		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.storeDraft(&r, &doc); err != nil {
+		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {
@@ -240,7 +240,7 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 
 // nextRevision is the part with a number, made if there is none, and the letter
 // of its next revision.
-func (tx *Tx) nextRevision(number, name string) (Part, string, error) {
+func nextRevision(tx *Tx, number, name string) (Part, string, error) {
 	var part Part
 	err := locked(tx.DB).Where("number = ?", number).Take(&part).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {

@@ -54,7 +54,7 @@ func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 // new draft where the family says something else than a part's newest
 // revision. A draft that somebody is at is replaced, and the log keeps that.
 func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "make variants "+partCode, nil, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WriteMaster, "make variants "+partCode, nil, func(tx *Tx) (RevisionView, error) {
 		family, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return RevisionView{}, err
@@ -76,7 +76,7 @@ func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (Revisi
 			if err != nil {
 				return RevisionView{}, invalid("document", "variant %s: %s", v.Name, err)
 			}
-			changed, err := tx.makeVariant(family, v, doc, from.Process)
+			changed, err := s.makeVariant(tx, family, v, doc, from.Process)
 			if err != nil {
 				return RevisionView{}, err
 			}
@@ -95,7 +95,7 @@ func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (Revisi
 }
 
 // makeVariant brings the part of one variant up to date and says what it did.
-func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, process Process) (string, error) {
+func (s *Shop) makeVariant(tx *Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
 	var parts []Part
 	if err := locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
 		return "", err
@@ -119,7 +119,7 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 			return "", err
 		}
 		r.PartID = part.ID
-		return number + " is new", tx.storeDraft(&r, &doc)
+		return number + " is new", s.storeDraft(tx, &r, &doc)
 	}
 	var last Revision
 	if err := locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
@@ -130,18 +130,18 @@ func (tx *Tx) makeVariant(family Part, v master.Variant, doc master.Document, pr
 	}
 	if last.State == "draft" || last.State == "checked" {
 		last.Process, last.ChangedBy = process, tx.by.id()
-		if err := tx.storeDraft(&last, &doc); err != nil {
+		if err := s.storeDraft(tx, &last, &doc); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("%s %s is changed", number, last.Letter), nil
 	}
 	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
-	err := tx.storeDraft(&r, &doc)
+	err := s.storeDraft(tx, &r, &doc)
 	return fmt.Sprintf("%s %s is begun", number, r.Letter), err
 }
 
 // followInDrafts puts a material's new version into the documents of drafts.
-func (tx *Tx) followInDrafts(family, present int64) error {
+func (s *Shop) followInDrafts(tx *Tx, family, present int64) error {
 	var versions []int64
 	if err := tx.Raw(`select id from materials where family = ?`, family).Scan(&versions).Error; err != nil {
 		return err
@@ -160,15 +160,15 @@ func (tx *Tx) followInDrafts(family, present int64) error {
 			continue
 		}
 		// Also a check was of other material.
-		if err := tx.storeDraft(&r, &doc); err != nil {
-			return tx.inDraft(r, err)
+		if err := s.storeDraft(tx, &r, &doc); err != nil {
+			return inDraft(tx, r, err)
 		}
 	}
 	return nil
 }
 
 // inDraft says of a refusal which draft it is about.
-func (tx *Tx) inDraft(r Revision, err error) error {
+func inDraft(tx *Tx, r Revision, err error) error {
 	var says *Error
 	if !errors.As(err, &says) {
 		return err
@@ -199,14 +199,12 @@ type DifferenceView struct {
 	ToWorked   *Worked      `json:"toWorked,omitempty"`
 	FromDrawn  Drawing      `json:"fromDrawn" doc:"In plan"`
 	ToDrawn    Drawing      `json:"toDrawn"`
-	Open       []BuildLine  `json:"open" doc:"Builds to the older one that are not finished"`
 }
 
-// Difference lines two revisions of a part up, and names the open builds that a
-// change touches.
+// Difference lines two revisions of a part up.
 func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
-	return view(ctx, s, func(db *gorm.DB) (DifferenceView, error) {
-		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}, Open: []BuildLine{}}
+	return view(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
+		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}}
 		part, err := find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return v, err
@@ -223,17 +221,7 @@ func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			if pair[k], err = s.master(db, r[0]); err != nil {
 				return v, err
 			}
-			if k == 0 {
-				all, err := s.buildLines(db, "b.revision_id = ?", r[0].ID)
-				if err != nil {
-					return v, err
-				}
-				for _, b := range all {
-					if b.Stage != "finished" {
-						v.Open = append(v.Open, b)
-					}
-				}
-			}
+
 		}
 		if v.FromWorked, err = pair[0].work(nil); err != nil {
 			return v, err

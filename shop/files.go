@@ -74,7 +74,7 @@ func sniff(name string, content []byte) (string, error) {
 }
 
 // KeepFile stores a paper for who may keep any of those that papers belong to.
-func (s *Shop) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error) {
+func (s *Book) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error) {
 	in.Name = strings.TrimSpace(path.Base(strings.ReplaceAll(in.Name, `\`, "/")))
 	is, err := sniff(in.Name, in.Content)
 	if err != nil {
@@ -92,7 +92,7 @@ func (s *Shop) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error
 }
 
 // File gives a paper with its content.
-func (s *Shop) File(ctx context.Context, id int64) (FileView, []byte, error) {
+func (s *Book) File(ctx context.Context, id int64) (FileView, []byte, error) {
 	var f File
 	err := s.DB.Gorm.WithContext(ctx).Take(&f, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {

@@ -20,14 +20,14 @@ type ProcessQuestion struct {
 type Foreseen struct {
 	Plan     []wire.PlanPoint `json:"plan"`
 	Duration float64          `json:"duration" doc:"s"`
-	Cure     []CurePoint      `json:"cure" doc:"Degree of cure along the plan"`
+	Cure     []wire.CurePoint `json:"cure" doc:"Degree of cure along the plan"`
 	Verdict  *wire.Verdict    `json:"verdict,omitempty" doc:"The plan held against the limits of a run; missing: no ply says which resin it is"`
 }
 
 // Foresee walks a process's recipe with the resin of the part's first ply and
 // holds it against the process's own limits. It stores nothing.
 func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
-	return view(ctx, s, func(db *gorm.DB) (Foreseen, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (Foreseen, error) {
 		m, _, err := s.asked(db, partCode, in.Letter, nil)
 		if err != nil {
 			return Foreseen{}, err
@@ -41,17 +41,17 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 			return Foreseen{}, err
 		}
 		if !ok {
-			plan := cure.Plan(recipe, lag, planStep, planMost)
-			return Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Cure: []CurePoint{}}, nil
+			plan := cure.Plan(recipe, lag, cure.PlanStep, cure.PlanMost)
+			return Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Cure: []wire.CurePoint{}}, nil
 		}
-		plan, verdict, err := cure.Foresee(recipe, in.Process.RunLimits.Core(), resin.Kinetics.Core(), resin.Alpha0, lag, planStep, planMost)
+		plan, verdict, err := cure.Foresee(recipe, in.Process.RunLimits.Core(), resin.Kinetics.Core(), resin.Alpha0, lag, cure.PlanStep, cure.PlanMost)
 		if err != nil {
 			return Foreseen{}, invalid("process.recipe", "%s", err)
 		}
 		judged := wire.FromVerdict(verdict)
 		out := Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Verdict: &judged}
 		for i, a := range verdict.Alpha {
-			out.Cure = append(out.Cure, CurePoint{plan[i].T, a})
+			out.Cure = append(out.Cure, wire.CurePoint{T: plan[i].T, Alpha: a})
 		}
 		return out, nil
 	})

@@ -34,7 +34,7 @@ type FreezerIn struct {
 
 // Freezers lists the freezers by name.
 func (s *Shop) Freezers(ctx context.Context) ([]FreezerView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]FreezerView, error) { return s.freezerViews(db) })
+	return view(ctx, s.Book, func(db *gorm.DB) ([]FreezerView, error) { return s.freezerViews(db) })
 }
 
 func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
@@ -85,23 +85,9 @@ func (s *Shop) freezerNames(db *gorm.DB) (map[int64]string, error) {
 	return out, nil
 }
 
-func (tx *Tx) knowsFreezer(id int64) error {
-	if id == 0 {
-		return nil
-	}
-	var n int64
-	if err := tx.Model(&Freezer{}).Where("id = ?", id).Count(&n).Error; err != nil {
-		return err
-	}
-	if n == 0 {
-		return invalid("freezerId", "this freezer is not known here")
-	}
-	return nil
-}
-
 // SaveFreezer enters a freezer, or changes the one with this id.
 func (s *Shop) SaveFreezer(ctx context.Context, by By, id int64, in FreezerIn) (FreezerView, error) {
-	return write(ctx, s, by, KeepFreezers, "save freezer", []any{id, in}, func(tx *Tx) (FreezerView, error) {
+	return write(ctx, s.Book, by, KeepFreezers, "save freezer", []any{id, in}, func(tx *Tx) (FreezerView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return FreezerView{}, invalid("name", "the freezer needs a name")
 		}
@@ -157,7 +143,7 @@ type FailureView struct {
 
 // Failures lists the failures of freezers, newest first.
 func (s *Shop) Failures(ctx context.Context) ([]FailureView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]FailureView, error) { return s.failures(db, "true") })
+	return view(ctx, s.Book, func(db *gorm.DB) ([]FailureView, error) { return s.failures(db, "true") })
 }
 
 func (s *Shop) failures(db *gorm.DB, where string, args ...any) ([]FailureView, error) {
@@ -194,8 +180,8 @@ type NewFailure struct {
 // ReportFailure enters a freezer failure: everything that lay inside ages by
 // the time that it did.
 func (s *Shop) ReportFailure(ctx context.Context, by By, freezer int64, in NewFailure) (FailureView, error) {
-	return write(ctx, s, by, TellFailure, "report failure", []any{freezer, in}, func(tx *Tx) (FailureView, error) {
-		if err := tx.knowsFreezer(freezer); err != nil {
+	return write(ctx, s.Book, by, TellFailure, "report failure", []any{freezer, in}, func(tx *Tx) (FailureView, error) {
+		if err := knowsFreezer(tx, freezer); err != nil {
 			return FailureView{}, err
 		}
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
@@ -213,7 +199,7 @@ func (s *Shop) ReportFailure(ctx context.Context, by By, freezer int64, in NewFa
 		if err := tx.Create(&f).Error; err != nil {
 			return FailureView{}, err
 		}
-		return tx.failed(f, "freezer failure", in.Reason)
+		return s.failed(tx, f, "freezer failure", in.Reason)
 	})
 }
 
@@ -226,7 +212,7 @@ type FailureChange struct {
 
 // ChangeFailure ends or withdraws a failure.
 func (s *Shop) ChangeFailure(ctx context.Context, by By, id int64, in FailureChange) (FailureView, error) {
-	return write(ctx, s, by, TellFailure, "change failure", []any{id, in}, func(tx *Tx) (FailureView, error) {
+	return write(ctx, s.Book, by, TellFailure, "change failure", []any{id, in}, func(tx *Tx) (FailureView, error) {
 		var f FreezerFailure
 		if err := locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 			return FailureView{}, missing("there is no such failure")
@@ -249,7 +235,7 @@ func (s *Shop) ChangeFailure(ctx context.Context, by By, id int64, in FailureCha
 		case f.ToAt != nil:
 			return FailureView{}, conflict("this failure has ended already")
 		default:
-			end := tx.when(in.To)
+			end := when(tx, in.To)
 			if end.After(tx.now) || !end.After(f.FromAt) {
 				return FailureView{}, invalid("to", "it ended after it began, and not in the future")
 			}
@@ -258,22 +244,22 @@ func (s *Shop) ChangeFailure(ctx context.Context, by By, id int64, in FailureCha
 		if err := tx.Save(&f).Error; err != nil {
 			return FailureView{}, err
 		}
-		return tx.failed(f, said, in.Reason)
+		return s.failed(tx, f, said, in.Reason)
 	})
 }
 
 // failed adds up the clocks of all rolls that a failure may have touched.
-func (tx *Tx) failed(f FreezerFailure, said, why string) (FailureView, error) {
+func (s *Shop) failed(tx *Tx, f FreezerFailure, said, why string) (FailureView, error) {
 	var rolls []Roll
 	if err := locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e where e.roll_id = rolls.id and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
 		return FailureView{}, err
 	}
 	for _, r := range rolls {
-		if err := tx.settle(&r); err != nil {
+		if err := s.settle(tx, &r); err != nil {
 			return FailureView{}, err
 		}
 	}
-	views, err := tx.s.failures(tx.DB, "f.id = ?", f.ID)
+	views, err := s.failures(tx.DB, "f.id = ?", f.ID)
 	if err != nil {
 		return FailureView{}, err
 	}

@@ -20,7 +20,7 @@ type Head struct {
 }
 
 // Head is the end of the log now; entry 0 of an empty one.
-func (s *Shop) Head(ctx context.Context) (Head, error) { return logHead(s.DB.Gorm.WithContext(ctx)) }
+func (s *Book) Head(ctx context.Context) (Head, error) { return logHead(s.DB.Gorm.WithContext(ctx)) }
 
 func logHead(db *gorm.DB) (Head, error) {
 	var last Entry
@@ -39,7 +39,7 @@ func (e *RewrittenLog) Error() string {
 
 // VerifyHeads holds the log against ends of it that were kept outside, and names
 // the first that does not fit as a *[RewrittenLog].
-func (s *Shop) VerifyHeads(ctx context.Context, heads []Head) error {
+func (s *Book) VerifyHeads(ctx context.Context, heads []Head) error {
 	for _, h := range heads {
 		if h.Entry == 0 {
 			continue

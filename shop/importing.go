@@ -31,16 +31,16 @@ type Import struct {
 // part with this number. Every fault of the rows is named, and nothing is
 // stored from files that have one.
 func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "import part", in, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WriteMaster, "import part", in, func(tx *Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
 			return RevisionView{}, invalid("number", "the part needs a number")
 		}
-		plies, resinID, err := tx.matched(in)
+		plies, resinID, err := matched(tx, in)
 		if err != nil {
 			return RevisionView{}, err
 		}
-		part, letter, err := tx.nextRevision(number, name)
+		part, letter, err := nextRevision(tx, number, name)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -60,7 +60,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 		}
 		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
 		doc := documentOf(plies)
-		if err := tx.storeDraft(&r, &doc); err != nil {
+		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
@@ -72,7 +72,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 
 // matched puts rows, materials and outlines together, or names every row that
 // does not fit.
-func (tx *Tx) matched(in Import) ([]Ply, int64, error) {
+func matched(tx *Tx, in Import) ([]Ply, int64, error) {
 	var materials []Material
 	if err := tx.Where("superseded_at is null").Find(&materials).Error; err != nil {
 		return nil, 0, err

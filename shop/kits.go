@@ -42,7 +42,7 @@ type KitView struct {
 
 // Kit is the kit of a build as counted so far.
 func (s *Shop) Kit(ctx context.Context, code string) (KitView, error) {
-	return view(ctx, s, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
 }
 
 func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
@@ -108,8 +108,8 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 // change holds a build, does one thing to its kit and gives the kit as it then
 // is.
 func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, b buildRow) error) (KitView, error) {
-	return write(ctx, s, by, CountKit, what+" "+code, input, func(tx *Tx) (KitView, error) {
-		b, err := tx.held(code)
+	return write(ctx, s.Book, by, CountKit, what+" "+code, input, func(tx *Tx) (KitView, error) {
+		b, err := s.held(tx, code)
 		if err != nil {
 			return KitView{}, err
 		}
@@ -124,7 +124,7 @@ func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input an
 // and a label already counted are refused by name.
 func (s *Shop) CountPly(ctx context.Context, by By, code, label string) (KitView, error) {
 	return s.changeKit(ctx, by, "count ply", code, label, func(tx *Tx, b buildRow) error {
-		c, number, err := tx.cutPlyOf(b, label)
+		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
@@ -145,7 +145,7 @@ func (s *Shop) CountPly(ctx context.Context, by By, code, label string) (KitView
 // SetAside takes a counted ply out of the kit again, as when it was doubled.
 func (s *Shop) SetAside(ctx context.Context, by By, code, label string) (KitView, error) {
 	return s.changeKit(ctx, by, "set aside", code, label, func(tx *Tx, b buildRow) error {
-		c, number, err := tx.cutPlyOf(b, label)
+		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
@@ -164,7 +164,7 @@ func (s *Shop) SetAside(ctx context.Context, by By, code, label string) (KitView
 }
 
 // cutPlyOf finds a cut ply by its label and makes sure it is this build's.
-func (tx *Tx) cutPlyOf(b buildRow, label string) (CutPly, int, error) {
+func cutPlyOf(tx *Tx, b buildRow, label string) (CutPly, int, error) {
 	c, err := find[CutPly](tx.DB, ident.CutPly, label, "cut ply")
 	if err != nil {
 		return c, 0, err
@@ -225,7 +225,7 @@ func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.Ev
 		}
 		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.now, EnteredAt: tx.now, PersonID: tx.by.Person.ID}
 		if kind == material.In {
-			if err := tx.knowsFreezer(freezer); err != nil {
+			if err := knowsFreezer(tx, freezer); err != nil {
 				return err
 			}
 			var all []Freezer
@@ -251,3 +251,6 @@ func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.Ev
 		return tx.log(said, b.Code, "", nil)
 	})
 }
+
+// carried is what a cut ply brought along of its roll.
+func (c CutPly) carried() material.Carried { return carried(c.Spent, c.More, c.Until) }

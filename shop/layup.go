@@ -210,7 +210,7 @@ func (p Process) policy() layup.Policy {
 
 // Layup is the bench view of a build.
 func (s *Shop) Layup(ctx context.Context, code string) (LayupView, error) {
-	return view(ctx, s, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
 }
 
 func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
@@ -317,8 +317,8 @@ func filmsFound(db *gorm.DB, code string) (map[int]LogLine, error) {
 }
 
 func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, v LayupView, b buildRow) error) (LayupView, error) {
-	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (LayupView, error) {
-		b, err := tx.held(code)
+	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (LayupView, error) {
+		b, err := s.held(tx, code)
 		if err != nil {
 			return LayupView{}, err
 		}

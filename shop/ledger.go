@@ -36,9 +36,6 @@ func (r Roll) clock() material.Clock {
 // came here.
 func (r Roll) carried() material.Carried { return carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
 
-// carried is what a cut ply brought along of its roll.
-func (c CutPly) carried() material.Carried { return carried(c.Spent, c.More, c.Until) }
-
 func carried(spent, more float64, until *time.Time) material.Carried {
 	c := material.Carried{Spent: seconds(spent), More: seconds(more)}
 	if until != nil {
@@ -86,8 +83,8 @@ func (s *Shop) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, e
 
 // settle adds a roll's ledger up and keeps the result beside it. The roll must
 // be held. It refuses, with the sentence of the core, a ledger that cannot be.
-func (tx *Tx) settle(r *Roll) error {
-	h, _, err := tx.s.history(tx.DB, *r)
+func (s *Shop) settle(tx *Tx, r *Roll) error {
+	h, _, err := s.history(tx.DB, *r)
 	if err != nil {
 		return err
 	}
@@ -128,9 +125,9 @@ func (s *Shop) Settle(ctx context.Context) error {
 		return err
 	}
 	return db.Transaction(func(g *gorm.DB) error {
-		tx := &Tx{DB: g, ctx: ctx, s: s, now: s.Now().UTC().Truncate(time.Microsecond)}
+		tx := &Tx{DB: g, ctx: ctx, now: s.Now().UTC().Truncate(time.Microsecond)}
 		for _, r := range waiting {
-			if err := tx.settle(&r); err != nil {
+			if err := s.settle(tx, &r); err != nil {
 				return err
 			}
 		}
@@ -150,7 +147,7 @@ func (s *Shop) Settle(ctx context.Context) error {
 // VerifyClocks adds up every ledger anew and names the first roll whose kept
 // clock says something else.
 func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
-	return view(ctx, s, func(db *gorm.DB) (int, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (int, error) {
 		var rolls []Roll
 		if err := db.Order("id").Find(&rolls).Error; err != nil {
 			return 0, err
@@ -175,14 +172,14 @@ func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
 }
 
 // followMaterial makes the rolls on hand of a family follow a version of it.
-func (tx *Tx) followMaterial(family, version int64) error {
+func (s *Shop) followMaterial(tx *Tx, family, version int64) error {
 	var rolls []Roll
 	if err := locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
 		return err
 	}
 	for _, r := range rolls {
 		r.MaterialID = version
-		if err := tx.settle(&r); err != nil {
+		if err := s.settle(tx, &r); err != nil {
 			return err
 		}
 	}

@@ -24,7 +24,7 @@ type LogLine struct {
 }
 
 // logOf lists the entries about one thing, oldest first.
-func (s *Shop) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
+func (s *Book) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
 	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning,
 		coalesce(e.detail->>'role', '') as role, coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
@@ -71,7 +71,7 @@ const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.wh
 	from entries e left join people p on p.id = e.person_id where `
 
 // Log lists entries, newest first.
-func (s *Shop) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
+func (s *Book) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	if q.Limit <= 0 {
 		q.Limit = 100
 	}
@@ -87,7 +87,7 @@ const atATime = 500
 
 // EachEntry walks the entries that answer a question, oldest first, however
 // many there are.
-func (s *Shop) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) error) error {
+func (s *Book) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) error) error {
 	where, args := q.clause()
 	for last := int64(0); ; {
 		var some []LogEntry
@@ -115,11 +115,16 @@ type LogState struct {
 }
 
 // CheckLog walks the whole chain.
-func (s *Shop) CheckLog(ctx context.Context) (LogState, error) {
+func (s *Book) CheckLog(ctx context.Context) (LogState, error) {
 	n, err := s.VerifyLog(ctx)
 	var broken *BrokenLog
 	if errors.As(err, &broken) {
 		return LogState{Entries: n, Broken: broken.Entry}, nil
 	}
 	return LogState{Entries: n, Holds: err == nil}, err
+}
+
+// like is a pattern that finds a text anywhere.
+func like(text string) string {
+	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"
 }

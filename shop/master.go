@@ -80,15 +80,6 @@ func (m Material) forMaster() master.Material {
 		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
 }
 
-// soldIn are the widths in which the material can be had, m.
-func (m Material) soldIn() []float64 {
-	widths := slices.Clone(m.Sheet.Widths)
-	if m.Width > 0 && !slices.Contains(widths, m.Width) {
-		widths = append(widths, m.Width)
-	}
-	return widths
-}
-
 // documentOf is the document of plies that were kept without one.
 func documentOf(plies []Ply) master.Document {
 	d := master.Document{Format: master.Format, Stages: []master.Stage{{Key: "stage", Name: "Skin", Kind: "skin"}}}
@@ -152,7 +143,7 @@ func faulty(faults []master.Fault) error {
 // it the plies that kits, nests and the bench go by. It counts the version and
 // undoes the check, for what is signed is what was looked at. A nil document
 // leaves the one that there is; a revision without an id is a new one.
-func (tx *Tx) storeDraft(r *Revision, doc *master.Document) error {
+func (s *Shop) storeDraft(tx *Tx, r *Revision, doc *master.Document) error {
 	r.Version++
 	r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
 	if doc != nil {
@@ -165,18 +156,18 @@ func (tx *Tx) storeDraft(r *Revision, doc *master.Document) error {
 	if doc == nil {
 		return nil
 	}
-	return tx.derivePlies(*r)
+	return s.derivePlies(tx, *r)
 }
 
 // derivePlies makes the rows of plies those of a revision's document. Nothing
 // else writes them.
-func (tx *Tx) derivePlies(r Revision) error {
+func (s *Shop) derivePlies(tx *Tx, r Revision) error {
 	if r.Doc == nil {
 		return nil // of before there were documents: its plies are all that there is
 	}
 	doc := *r.Doc
 	m := masterOf{doc: doc, process: r.Process}
-	if err := tx.s.equip(tx.DB, &m); err != nil {
+	if err := s.equip(tx.DB, &m); err != nil {
 		return err
 	}
 	if faults := doc.Check(m.materials); len(faults) > 0 {
@@ -224,7 +215,7 @@ func (tx *Tx) derivePlies(r Revision) error {
 }
 
 // present is a document with the present version of every material.
-func (tx *Tx) present(doc master.Document) (master.Document, error) {
+func present(tx *Tx, doc master.Document) (master.Document, error) {
 	var rows []struct{ ID, Present int64 }
 	if err := tx.Raw(`select m.id, n.id as present from materials m join materials n on n.family = m.family and n.superseded_at is null`).Scan(&rows).Error; err != nil {
 		return doc, err

@@ -204,14 +204,14 @@ func (in *MaterialIn) check() error {
 
 // Materials lists the present version of every material, by name.
 func (s *Shop) Materials(ctx context.Context) ([]MaterialView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]MaterialView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) {
 		return s.materialViews(db, "superseded_at is null")
 	})
 }
 
 // MaterialVersions lists every version of a family, newest first.
 func (s *Shop) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
-	all, err := view(ctx, s, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
+	all, err := view(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
 	if err == nil && len(all) == 0 {
 		return nil, missing("there is no such material")
 	}
@@ -271,8 +271,8 @@ type MaterialChange struct {
 
 // AddMaterial enters a material.
 func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialView, error) {
-	return write(ctx, s, by, KeepMaterials, "add material", in, func(tx *Tx) (MaterialView, error) {
-		if err := tx.checkMaterial(&in); err != nil {
+	return write(ctx, s.Book, by, KeepMaterials, "add material", in, func(tx *Tx) (MaterialView, error) {
+		if err := checkMaterial(tx, &in); err != nil {
 			return MaterialView{}, err
 		}
 		m := Material{Version: 1}
@@ -286,11 +286,11 @@ func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialV
 		} else if err != nil {
 			return MaterialView{}, err
 		}
-		return tx.materialView(m, "material entered", "", in)
+		return s.materialView(tx, m, "material entered", "", in)
 	})
 }
 
-func (tx *Tx) checkMaterial(in *MaterialIn) error {
+func checkMaterial(tx *Tx, in *MaterialIn) error {
 	if err := in.check(); err != nil {
 		return err
 	}
@@ -306,11 +306,11 @@ func (tx *Tx) checkMaterial(in *MaterialIn) error {
 	return tx.knowsFile("dataSheetId", in.DataSheetID)
 }
 
-func (tx *Tx) materialView(m Material, said, why string, detail any) (MaterialView, error) {
+func (s *Shop) materialView(tx *Tx, m Material, said, why string, detail any) (MaterialView, error) {
 	if err := tx.log(said, m.Name, why, detail); err != nil {
 		return MaterialView{}, err
 	}
-	views, err := tx.s.materialViews(tx.DB, "id = ?", m.ID)
+	views, err := s.materialViews(tx.DB, "id = ?", m.ID)
 	if err != nil {
 		return MaterialView{}, err
 	}
@@ -320,7 +320,7 @@ func (tx *Tx) materialView(m Material, said, why string, detail any) (MaterialVi
 // ChangeMaterial changes a material. One in use gets a new version; what was
 // built keeps the old one.
 func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in MaterialChange) (MaterialView, error) {
-	return write(ctx, s, by, KeepMaterials, "change material", []any{family, in}, func(tx *Tx) (MaterialView, error) {
+	return write(ctx, s.Book, by, KeepMaterials, "change material", []any{family, in}, func(tx *Tx) (MaterialView, error) {
 		var old Material
 		err := locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -331,7 +331,7 @@ func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in Mater
 		if old.Version != in.Version {
 			return MaterialView{}, conflict("somebody changed %s in the meantime: look at it again", old.Name)
 		}
-		if err := tx.checkMaterial(&in.MaterialIn); err != nil {
+		if err := checkMaterial(tx, &in.MaterialIn); err != nil {
 			return MaterialView{}, err
 		}
 		before, err := s.materialViews(tx.DB, "id = ?", old.ID)
@@ -360,14 +360,14 @@ func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in Mater
 				and p.material_id in (select id from materials where family = ?)`, next.ID, old.Family).Error; err != nil {
 				return MaterialView{}, err
 			}
-			if err := tx.followInDrafts(old.Family, next.ID); err != nil {
+			if err := s.Follow(tx, old.Family, next.ID); err != nil {
 				return MaterialView{}, err
 			}
-			if err := tx.followMaterial(old.Family, next.ID); err != nil {
+			if err := s.followMaterial(tx, old.Family, next.ID); err != nil {
 				return MaterialView{}, err
 			}
 		}
-		return tx.materialView(next, "material changed", "", map[string]any{"from": before[0].MaterialIn, "to": in.MaterialIn, "stock": in.Stock})
+		return s.materialView(tx, next, "material changed", "", map[string]any{"from": before[0].MaterialIn, "to": in.MaterialIn, "stock": in.Stock})
 	})
 }
 
@@ -402,7 +402,7 @@ func (s *Shop) Resins(ctx context.Context) ([]ResinView, error) {
 // SaveResin enters a resin system, or changes the one with this id. Runs and
 // revisions keep their own copies of cycle and kinetics.
 func (s *Shop) SaveResin(ctx context.Context, by By, id int64, in ResinIn) (ResinView, error) {
-	return write(ctx, s, by, KeepMaterials, "save resin", []any{id, in}, func(tx *Tx) (ResinView, error) {
+	return write(ctx, s.Book, by, KeepMaterials, "save resin", []any{id, in}, func(tx *Tx) (ResinView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return ResinView{}, invalid("name", "the resin needs a name")
 		}
@@ -436,4 +436,13 @@ func (s *Shop) SaveResin(ctx context.Context, by By, id int64, in ResinIn) (Resi
 		}
 		return ResinView{in, r.ID}, tx.log("resin saved", r.Name, "", detail)
 	})
+}
+
+// soldIn are the widths in which the material can be had, m.
+func (m Material) soldIn() []float64 {
+	widths := slices.Clone(m.Sheet.Widths)
+	if m.Width > 0 && !slices.Contains(widths, m.Width) {
+		widths = append(widths, m.Width)
+	}
+	return widths
 }

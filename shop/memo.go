@@ -2,14 +2,11 @@ package shop
 
 import (
 	"context"
-	"crypto/sha256"
 	"fmt"
 	"sync"
 	"time"
 
 	"golang.org/x/sync/singleflight"
-
-	"juxta/core/laminate"
 )
 
 // memo keeps answers that many people ask for at once. An answer is given again
@@ -44,7 +41,7 @@ func AsOf(ctx context.Context, head int64) context.Context {
 }
 
 // head is the number of the last entry in the log.
-func (s *Shop) head(ctx context.Context) (int64, error) {
+func (s *Book) head(ctx context.Context) (int64, error) {
 	if head, ok := ctx.Value(headKey{}).(int64); ok {
 		return head, nil
 	}
@@ -55,7 +52,7 @@ func (s *Shop) head(ctx context.Context) (int64, error) {
 
 // recall gives the kept answer to a question, or works it out, once for all who
 // ask meanwhile. Whoever gets it must not change it.
-func recall[T any](ctx context.Context, s *Shop, question string, do func(context.Context) (T, error)) (T, error) {
+func recall[T any](ctx context.Context, s *Book, question string, do func(context.Context) (T, error)) (T, error) {
 	var none T
 	head, err := s.head(ctx)
 	if err != nil {
@@ -99,30 +96,4 @@ func (m *memo) put(head int64, question string, k answer) {
 		m.head, m.kept = head, map[string]answer{}
 	}
 	m.kept[question] = k
-}
-
-// plans keeps what the outlines of masters say of themselves, however their
-// plies are turned and moved: a master is asked about at every key of whoever
-// writes it.
-type plans struct {
-	mu   sync.Mutex
-	kept map[[sha256.Size]byte]*laminate.Plan
-}
-
-const plansMost = 50 // masters written at once, a few states of each
-
-// of is the plan of layers, as it was worked out before if it was.
-func (p *plans) of(layers []laminate.Placed) *laminate.Plan {
-	plan := laminate.NewPlan(layers)
-	key := plan.Key()
-	p.mu.Lock()
-	defer p.mu.Unlock()
-	if kept, ok := p.kept[key]; ok {
-		return kept
-	}
-	if p.kept == nil || len(p.kept) >= plansMost {
-		p.kept = map[[sha256.Size]byte]*laminate.Plan{}
-	}
-	p.kept[key] = plan
-	return plan
 }

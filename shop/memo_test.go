@@ -14,7 +14,7 @@ import (
 // process made it.
 func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	h := open(t)
-	other := &shop.Shop{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now}
+	other := shop.New(&shop.Book{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now})
 	var roll shop.RollView
 	for _, r := range h.rolls() {
 		if !r.Fuse.Out && r.Fuse.Ages {

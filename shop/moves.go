@@ -38,7 +38,7 @@ func (s *Shop) PutBack(ctx context.Context, by By, in Moved) ([]RollView, error)
 }
 
 func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in Moved) ([]RollView, error) {
-	return write(ctx, s, by, HandleMaterial, "move rolls "+string(kind), in, func(tx *Tx) ([]RollView, error) {
+	return write(ctx, s.Book, by, HandleMaterial, "move rolls "+string(kind), in, func(tx *Tx) ([]RollView, error) {
 		// Always in the same order, so that two people with the same rolls wait
 		// for each other instead of for ever.
 		codes := slices.Clone(in.Rolls)
@@ -47,7 +47,7 @@ func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in
 		if len(codes) == 0 {
 			return nil, invalid("rolls", "scan or choose the rolls first")
 		}
-		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return nil, err
 		}
 		rolls := make([]Roll, 0, len(codes))
@@ -56,7 +56,7 @@ func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in
 			if err != nil {
 				return nil, err
 			}
-			if err := tx.moveRoll(&r, kind, in); err != nil {
+			if err := s.moveRoll(tx, &r, kind, in); err != nil {
 				return nil, err
 			}
 			rolls = append(rolls, r)
@@ -65,13 +65,13 @@ func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in
 	})
 }
 
-func (tx *Tx) moveRoll(r *Roll, kind material.EventKind, in Moved) error {
-	event := FreezerEvent{Kind: string(kind), At: tx.when(in.At), Note: in.Note}
+func (s *Shop) moveRoll(tx *Tx, r *Roll, kind material.EventKind, in Moved) error {
+	event := FreezerEvent{Kind: string(kind), At: when(tx, in.At), Note: in.Note}
 	if kind == material.Out {
-		if err := tx.foretell(r, event.At); err != nil {
+		if err := s.foretell(tx, r, event.At); err != nil {
 			return err
 		}
-		return tx.rollEvent(r, event)
+		return s.rollEvent(tx, r, event)
 	}
 	if in.FreezerID != 0 {
 		r.FreezerID = &in.FreezerID
@@ -84,15 +84,15 @@ func (tx *Tx) moveRoll(r *Roll, kind material.EventKind, in Moved) error {
 		if !in.Sealed {
 			return refused("the bag of %s is open: seal it, then put it back", r.Code)
 		}
-		if err := tx.rollEvent(r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
+		if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
 			return err
 		}
 	}
 	r.DewAt, r.RoomAt = nil, nil
-	return tx.rollEvent(r, event)
+	return s.rollEvent(tx, r, event)
 }
 
-func (tx *Tx) when(at *time.Time) time.Time {
+func when(tx *Tx, at *time.Time) time.Time {
 	if at == nil {
 		return tx.now
 	}
@@ -100,14 +100,14 @@ func (tx *Tx) when(at *time.Time) time.Time {
 }
 
 // receiveRoll takes one roll of a batch into a freezer.
-func (tx *Tx) receiveRoll(b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
+func (s *Shop) receiveRoll(tx *Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
 	if !(in.Length > 0) || in.Length > 5000 {
 		return Roll{}, invalid("length", "the length on the roll is above 0 and up to 5000 %s", unitOf(m.Kind))
 	}
 	if !(in.Spent >= 0 && in.Spent <= 1e9) {
 		return Roll{}, invalid("spent", "the out-time spent before it came is not possible")
 	}
-	if err := tx.knowsFreezer(freezer); err != nil {
+	if err := knowsFreezer(tx, freezer); err != nil {
 		return Roll{}, err
 	}
 	width := in.Width
@@ -131,7 +131,7 @@ func (tx *Tx) receiveRoll(b Batch, m Material, freezer int64, in NewRoll, at tim
 	if err := tx.Create(&r).Error; err != nil {
 		return Roll{}, err
 	}
-	err = tx.rollEvent(&r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+	err = s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
 	return r, err
 }
 
@@ -179,7 +179,7 @@ func (s *Shop) SetFlaws(ctx context.Context, by By, code string, flaws []wire.Fl
 
 // changeRoll holds a roll, does one thing to it and gives it as it then is.
 func (s *Shop) changeRoll(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, r *Roll) error) (RollView, error) {
-	return write(ctx, s, by, act, what+" "+code, input, func(tx *Tx) (RollView, error) {
+	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (RollView, error) {
 		r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
 		if err != nil {
 			return RollView{}, err
@@ -187,7 +187,7 @@ func (s *Shop) changeRoll(ctx context.Context, by By, act Act, what, code string
 		if err := do(tx, &r); err != nil {
 			return RollView{}, err
 		}
-		return tx.rollView(r)
+		return s.rollView(tx, r)
 	})
 }
 
@@ -206,14 +206,14 @@ type OpenBag struct {
 // Open opens the bag of a roll, above the dew point of the room.
 func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollView, error) {
 	return s.changeRoll(ctx, by, HandleMaterial, "open bag", code, in, func(tx *Tx, r *Roll) error {
-		at := tx.when(in.At)
+		at := when(tx, in.At)
 		var m Material
 		if err := tx.Take(&m, r.MaterialID).Error; err != nil {
 			return err
 		}
 		detail := EventDetail{Room: in.Room, Humidity: in.Humidity, Coldest: in.Coldest, Override: strings.TrimSpace(in.Override), Source: "entered"}
 		if in.Room == nil || in.Humidity == nil {
-			room, err := tx.s.room(tx.DB, at)
+			room, err := s.room(tx.DB, at)
 			if err != nil {
 				return err
 			}
@@ -222,7 +222,7 @@ func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollVi
 			}
 		}
 		if detail.Coldest == nil && detail.Room != nil && r.Out {
-			if cold, ok := tx.s.coldest(tx.DB, *r, m, *detail.Room, at); ok {
+			if cold, ok := s.coldest(tx.DB, *r, m, *detail.Room, at); ok {
 				detail.Coldest = &cold
 				detail.Source += ", roll as foretold"
 			}
@@ -256,14 +256,14 @@ func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollVi
 		if detail.Override != "" {
 			note = strings.TrimSuffix("although "+refusal+": "+detail.Override+". "+note, " ")
 		}
-		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Opened), At: at, Note: note, Detail: detail})
+		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Opened), At: at, Note: note, Detail: detail})
 	})
 }
 
 // Seal says that an open bag was sealed again.
 func (s *Shop) Seal(ctx context.Context, by By, code string, in At) (RollView, error) {
 	return s.changeRoll(ctx, by, HandleMaterial, "seal bag", code, in, func(tx *Tx, r *Roll) error {
-		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Sealed), At: tx.when(in.At), Note: in.Note})
+		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: when(tx, in.At), Note: in.Note})
 	})
 }
 
@@ -287,16 +287,16 @@ func (s *Shop) UseLength(ctx context.Context, by By, code string, in TakeLength)
 		if strings.TrimSpace(in.Note) == "" {
 			return invalid("note", "say what it was used for")
 		}
-		if err := tx.mayCut(*r); err != nil {
+		if err := s.mayCut(tx, *r); err != nil {
 			return err
 		}
-		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Used), At: tx.when(in.At), Length: in.Length, Note: in.Note})
+		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: when(tx, in.At), Length: in.Length, Note: in.Note})
 	})
 }
 
 // mayCut refuses to cut a roll that is frozen, sealed, blocked or spent.
-func (tx *Tx) mayCut(r Roll) error {
-	v, err := tx.rollView(r)
+func (s *Shop) mayCut(tx *Tx, r Roll) error {
+	v, err := s.rollView(tx, r)
 	switch {
 	case err != nil:
 		return err
@@ -337,7 +337,7 @@ func (s *Shop) Scrap(ctx context.Context, by By, code string, in ScrapLength) (R
 		if in.Note != "" {
 			note += ": " + strings.TrimSpace(in.Note)
 		}
-		return tx.rollEvent(r, FreezerEvent{Kind: string(material.Scrapped), At: tx.when(in.At), Length: in.Length, Note: note})
+		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Scrapped), At: when(tx, in.At), Length: in.Length, Note: note})
 	})
 }
 
@@ -374,7 +374,7 @@ func (s *Shop) RetestBatch(ctx context.Context, by By, code string, in Retest) (
 			return conflict("nothing of batch %s is left", b.Lot)
 		}
 		for _, r := range rolls {
-			if err := tx.rollEvent(&r, FreezerEvent{Kind: string(material.Retested), At: tx.now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
+			if err := s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
 				return err
 			}
 		}
@@ -426,19 +426,19 @@ func (s *Shop) Correct(ctx context.Context, by By, code string, in Correction) (
 		}
 		counter := FreezerEvent{Kind: string(material.Counter), At: tx.now, Cancels: &wrong.ID, Note: in.Reason}
 		if in.Instead == nil {
-			return tx.rollEvents(r, counter)
+			return s.rollEvents(tx, r, counter)
 		}
 		right := wrong
 		right.ID, right.At, right.Detail = 0, in.Instead.At.UTC().Truncate(time.Microsecond), EventDetail{}
 		if in.Instead.Length > 0 {
 			right.Length = in.Instead.Length
 		}
-		return tx.rollEvents(r, counter, right)
+		return s.rollEvents(tx, r, counter, right)
 	})
 }
 
 // rollEvent adds a line to a roll's ledger. The roll must be held.
-func (tx *Tx) rollEvent(r *Roll, e FreezerEvent) error { return tx.rollEvents(r, e) }
+func (s *Shop) rollEvent(tx *Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
 
 // said is what an event is called in the log.
 var said = map[material.EventKind]string{material.Received: "roll received", material.Out: "roll taken out", material.In: "roll put back", material.Opened: "bag opened",
@@ -446,7 +446,7 @@ var said = map[material.EventKind]string{material.Received: "roll received", mat
 
 // rollEvents adds lines to a roll's ledger, if the ledger still adds up with
 // all of them, and logs each.
-func (tx *Tx) rollEvents(r *Roll, events ...FreezerEvent) error {
+func (s *Shop) rollEvents(tx *Tx, r *Roll, events ...FreezerEvent) error {
 	for _, e := range events {
 		if e.At.After(tx.now) {
 			return invalid("at", "it cannot have happened in the future")
@@ -459,7 +459,7 @@ func (tx *Tx) rollEvents(r *Roll, events ...FreezerEvent) error {
 			return err
 		}
 	}
-	return tx.settle(r)
+	return s.settle(tx, r)
 }
 
 // refusedBy turns what the core says of a ledger into a refusal.
@@ -471,8 +471,8 @@ func refusedBy(code string, err error) error {
 	return err
 }
 
-func (tx *Tx) rollView(r Roll) (RollView, error) {
-	views, err := tx.s.rollViews(tx.DB, []Roll{r})
+func (s *Shop) rollView(tx *Tx, r Roll) (RollView, error) {
+	views, err := s.rollViews(tx.DB, []Roll{r})
 	if err != nil {
 		return RollView{}, err
 	}

@@ -37,14 +37,14 @@ func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut)
 			return refused("%s is in the freezer: take it out before it is cut", r.Code)
 		}
 		if in.Take > 0 {
-			if err := tx.mayCut(*r); err != nil {
+			if err := s.mayCut(tx, *r); err != nil {
 				return err
 			}
 			if box.Width() > in.Take+1e-6 {
 				return invalid("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
 			}
 		}
-		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return err
 		}
 		id, label, err := nextCode(tx.DB, "rolls", ident.Roll)
@@ -62,11 +62,11 @@ func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut)
 			return err
 		}
 		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.now}, {Kind: string(material.Opened), At: tx.now}}
-		if err := tx.rollEvents(&off, lines...); err != nil {
+		if err := s.rollEvents(tx, &off, lines...); err != nil {
 			return err
 		}
 		if in.Take > 0 {
-			if err := tx.rollEvent(r, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+			if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
 				return err
 			}
 		}

@@ -68,7 +68,6 @@ type RevisionView struct {
 	Changed   []string         `json:"changed" doc:"Keys of items that differ from the revision before, or are new"`
 	Gone      int              `json:"gone" doc:"Items of the revision before that are gone"`
 	Letters   []RevisionLine   `json:"letters" doc:"All revisions, newest first"`
-	Builds    []BuildLine      `json:"builds"`
 	ChangedBy string           `json:"changedBy,omitempty" doc:"Who wrote the draft last"`
 	CheckedBy string           `json:"checkedBy,omitempty"`
 	CheckedAt *time.Time       `json:"checkedAt,omitempty"`
@@ -85,15 +84,13 @@ type RevisionLine struct {
 }
 
 const (
-	room     = 294.15 // K, 21 °C: where the part is measured after cure
-	bowSpan  = 1.0    // m over which a bow is told
-	planStep = 60.0
-	planMost = 3 * 24 * 3600.0
+	room    = 294.15 // K, 21 °C: where the part is measured after cure
+	bowSpan = 1.0    // m over which a bow is told
 )
 
 // Parts lists the parts by number.
 func (s *Shop) Parts(ctx context.Context) ([]PartLine, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
+	return view(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
 }
 
 func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
@@ -114,13 +111,13 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 
 // Revision is one revision of a part; an empty letter means the newest.
 func (s *Shop) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return view(ctx, s, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
 }
 
 // Written is a revision as it is written, with nothing worked out: a page shows
 // it at once and asks for the rest.
 func (s *Shop) Written(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return view(ctx, s, func(db *gorm.DB) (RevisionView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) {
 		v, _, _, err := s.written(db, partCode, letter)
 		return v, err
 	})
@@ -170,7 +167,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 		return v, m, nil, err
 	}
 	v = RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.doc, Hash: m.hash(),
-		Plies: plyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, planStep, planMost))}
+		Plies: plyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost))}
 	for k := range v.Plies {
 		v.Plies[k].Outline = wire.Outline{}
 	}
@@ -194,9 +191,6 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 				v.Changed = append(v.Changed, c.Is.Key)
 			}
 		}
-	}
-	if v.Builds, err = s.buildLines(db, "b.revision_id = ?", r.ID); err != nil {
-		return v, m, nil, err
 	}
 	if v.Variants, err = s.variantParts(db, part, m.doc); err != nil {
 		return v, m, nil, err

@@ -50,7 +50,7 @@ func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
 
 // PersonByID is who a session belongs to.
 func (s *Shop) PersonByID(ctx context.Context, id int64) (*Person, error) {
-	p, err := recall(ctx, s, fmt.Sprint("person ", id), func(ctx context.Context) (Person, error) {
+	p, err := recall(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (Person, error) {
 		var p Person
 		err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error
 		return p, err
@@ -103,7 +103,7 @@ func (q Qualification) state(now time.Time) string {
 
 // PeopleFiles lists everybody with their qualifications; who left comes last.
 func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]PersonFile, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]PersonFile, error) {
 		var all []Person
 		if err := db.Order("left_at is not null, name").Find(&all).Error; err != nil {
 			return nil, err
@@ -176,7 +176,7 @@ func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, 
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s, by, KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *Tx) (PersonView, error) {
+	return write(ctx, s.Book, by, KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *Tx) (PersonView, error) {
 		p := Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.now}
 		if err := tx.Create(&p).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
@@ -225,8 +225,8 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 			return PersonView{}, err
 		}
 	}
-	return write(ctx, s, by, KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *Tx) (PersonView, error) {
-		p, err := tx.person(id)
+	return write(ctx, s.Book, by, KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *Tx) (PersonView, error) {
+		p, err := person(tx, id)
 		if err != nil {
 			return PersonView{}, err
 		}
@@ -258,14 +258,14 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		if err := tx.someoneKeepsPeople(); err != nil {
+		if err := someoneKeepsPeople(tx); err != nil {
 			return PersonView{}, err
 		}
 		return p.View(), tx.log("person changed", p.Name, in.Reason, detail)
 	})
 }
 
-func (tx *Tx) person(id int64) (Person, error) {
+func person(tx *Tx, id int64) (Person, error) {
 	var p Person
 	err := locked(tx.DB).Take(&p, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -275,7 +275,7 @@ func (tx *Tx) person(id int64) (Person, error) {
 }
 
 // someoneKeepsPeople keeps the last administrator from locking the shop.
-func (tx *Tx) someoneKeepsPeople() error {
+func someoneKeepsPeople(tx *Tx) error {
 	var left int64
 	if err := tx.Model(&Person{}).Where("role = 'administrator' and left_at is null").Count(&left).Error; err != nil {
 		return err
@@ -305,8 +305,8 @@ func (s *Shop) IssueBadge(ctx context.Context, by By, id int64, pin string) (Iss
 		return IssuedBadge{}, err
 	}
 	badge := ident.Format(ident.Badge, 1<<21+n.Int64())
-	return write(ctx, s, by, KeepPeople, "issue badge", id, func(tx *Tx) (IssuedBadge, error) {
-		p, err := tx.person(id)
+	return write(ctx, s.Book, by, KeepPeople, "issue badge", id, func(tx *Tx) (IssuedBadge, error) {
+		p, err := person(tx, id)
 		if err != nil {
 			return IssuedBadge{}, err
 		}
@@ -331,8 +331,8 @@ type NewQualification struct {
 
 // Qualify enters a qualification for somebody else.
 func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualification) (QualificationView, error) {
-	return write(ctx, s, by, Qualify, "qualify", []any{personID, in}, func(tx *Tx) (QualificationView, error) {
-		p, err := tx.person(personID)
+	return write(ctx, s.Book, by, Qualify, "qualify", []any{personID, in}, func(tx *Tx) (QualificationView, error) {
+		p, err := person(tx, personID)
 		if err != nil {
 			return QualificationView{}, err
 		}
@@ -363,7 +363,7 @@ func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualifi
 
 // WithdrawQualification takes a qualification away, from now on.
 func (s *Shop) WithdrawQualification(ctx context.Context, by By, id int64, reason string) (struct{}, error) {
-	return write(ctx, s, by, Qualify, "withdraw qualification", []any{id, reason}, func(tx *Tx) (struct{}, error) {
+	return write(ctx, s.Book, by, Qualify, "withdraw qualification", []any{id, reason}, func(tx *Tx) (struct{}, error) {
 		var q Qualification
 		if err := locked(tx.DB).Take(&q, id).Error; err != nil {
 			if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -377,7 +377,7 @@ func (s *Shop) WithdrawQualification(ctx context.Context, by By, id int64, reaso
 		if reason = strings.TrimSpace(reason); reason == "" {
 			return struct{}{}, invalid("reason", "say why it is withdrawn")
 		}
-		p, err := tx.person(q.PersonID)
+		p, err := person(tx, q.PersonID)
 		if err != nil {
 			return struct{}{}, err
 		}

@@ -236,7 +236,7 @@ func TestASecondPersonSigns(t *testing.T) {
 
 func TestTheFirstAdministratorEntersWithAOneTimeCode(t *testing.T) {
 	h := &house{t: t, ctx: t.Context(), at: now}
-	h.Shop = &shop.Shop{DB: storetest.OpenBare(t), Now: func() time.Time { return h.at }}
+	h.Shop = shop.New(&shop.Book{DB: storetest.OpenBare(t), Now: func() time.Time { return h.at }})
 	empty, err := h.Empty(h.ctx)
 	require.NoError(t, err)
 	require.True(t, empty)

@@ -2,7 +2,6 @@ package shop
 
 import (
 	"context"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -216,7 +215,7 @@ type Permitted struct {
 
 // Permits says of every act of the matrix whether somebody may do it today, so
 // that a page offers nothing that would be refused for who they are.
-func (s *Shop) Permits(ctx context.Context, person *Person) ([]Permitted, error) {
+func (s *Book) Permits(ctx context.Context, person *Person) ([]Permitted, error) {
 	held, err := heldBy(s.DB.Gorm.WithContext(ctx), person, Qualifications)
 	if err != nil {
 		return nil, err
@@ -235,15 +234,10 @@ func (s *Shop) Permits(ctx context.Context, person *Person) ([]Permitted, error)
 	return permits, nil
 }
 
-// demanded refuses work on a part to somebody who does not hold what its master
-// demands besides the step's own qualification: whoever lays it or bags it.
-func (tx *Tx) demanded(b buildRow) error {
-	if tx.act != LayPlies && tx.act != BagPart {
-		return nil
+// role of who signs, as it is at the signature.
+func (tx *Tx) role() string {
+	if tx.by.Person == nil {
+		return "system"
 	}
-	var r Revision
-	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
-		return err
-	}
-	return holdsAll(tx.DB, tx.by.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
+	return tx.by.Person.Role
 }

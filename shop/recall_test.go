@@ -16,7 +16,7 @@ import (
 func TestManyAskAtOnceAndOneLeaves(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		at := time.Date(2026, 6, 10, 9, 30, 0, 0, time.UTC)
-		s := &Shop{Now: func() time.Time { return at }}
+		s := &Book{Now: func() time.Time { return at }}
 		begun, times := make(chan struct{}), 0
 		work := func(ctx context.Context) (int, error) {
 			times++
@@ -52,7 +52,7 @@ func TestManyAskAtOnceAndOneLeaves(t *testing.T) {
 
 // A fault is nobody's answer for longer than those who waited for it.
 func TestAFaultIsNotKept(t *testing.T) {
-	s := &Shop{Now: func() time.Time { return time.Date(2026, 6, 10, 9, 30, 0, 0, time.UTC) }}
+	s := &Book{Now: func() time.Time { return time.Date(2026, 6, 10, 9, 30, 0, 0, time.UTC) }}
 	times := 0
 	work := func(context.Context) (int, error) {
 		times++

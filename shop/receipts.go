@@ -24,7 +24,7 @@ func lifeInOrder(made, shelf *time.Time, received time.Time) error {
 
 // newLot refuses the lot of a material that is here already. Of two people at the
 // same delivery the second sees the first one's lot.
-func (tx *Tx) newLot(m Material, lot string) error {
+func newLot(tx *Tx, m Material, lot string) error {
 	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(lot)).Error; err != nil {
 		return err
 	}
@@ -67,7 +67,7 @@ func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in Receip
 		}
 		if lot := strings.TrimSpace(in.Lot); lot != "" && lot != b.Lot {
 			if !strings.EqualFold(lot, b.Lot) {
-				if err := tx.newLot(m, lot); err != nil {
+				if err := newLot(tx, m, lot); err != nil {
 					return err
 				}
 			}

@@ -51,7 +51,7 @@ type Limit struct {
 
 // ReleaseOf is the inspection sheet of a build.
 func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
-	return view(ctx, s, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
 }
 
 func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
@@ -182,8 +182,8 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		return ReleaseView{}, err
 	}
 	in.PIN = ""
-	return write(ctx, s, by, InspectPart, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
-		b, err := tx.held(code)
+	return write(ctx, s.Book, by, InspectPart, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
+		b, err := s.held(tx, code)
 		if err != nil {
 			return ReleaseView{}, err
 		}

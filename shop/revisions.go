@@ -14,7 +14,7 @@ import (
 )
 
 // draft finds and holds the draft of a part, at the version the person saw.
-func (tx *Tx) draft(partCode string) (Part, Revision, error) {
+func draft(tx *Tx, partCode string) (Part, Revision, error) {
 	part, err := find[Part](tx.DB, ident.Part, partCode, "part")
 	if err != nil {
 		return part, Revision{}, err
@@ -49,8 +49,8 @@ type DraftChange struct {
 // older version is merged with what others changed meanwhile, item by item;
 // where both touched the same thing it is refused, and says which.
 func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in DraftChange) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
-		part, r, err := tx.draft(partCode)
+	return write(ctx, s.Book, by, WriteMaster, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
+		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -79,7 +79,7 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			said["process"] = *in.Process
 		}
 		r.ChangedBy = tx.by.id()
-		if err := tx.storeDraft(&r, stored); err != nil {
+		if err := s.storeDraft(tx, &r, stored); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("draft changed", part.Code, "", said); err != nil {
@@ -157,7 +157,7 @@ func (p Process) check(altitude float64) error {
 			return invalid("process."+v.field, "%s %.1f kPa of vacuum: %s", v.says, v.vacuum/1e3, err)
 		}
 	}
-	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, planStep, planMost); plan[len(plan)-1].T >= planMost {
+	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, cure.PlanStep, cure.PlanMost); plan[len(plan)-1].T >= cure.PlanMost {
 		return invalid("process.partLag", "the part would not reach the recipe's holds within three days")
 	}
 	return nil
@@ -177,8 +177,8 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return RevisionView{}, err
 	}
-	return write(ctx, s, by, act, to+" revision "+partCode, in.Version, func(tx *Tx) (RevisionView, error) {
-		part, r, err := tx.draft(partCode)
+	return write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *Tx) (RevisionView, error) {
+		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -203,7 +203,7 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 		}
 		// What is signed is what the document says now, also of a draft that an
 		// older program left apart from its plies.
-		if err := tx.derivePlies(r); err != nil {
+		if err := s.derivePlies(tx, r); err != nil {
 			return RevisionView{}, err
 		}
 		if err := do(tx, &r); err != nil {
@@ -249,7 +249,7 @@ func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in R
 
 // NewRevision starts a draft as a copy of the newest released revision.
 func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (RevisionView, error) {
-	return write(ctx, s, by, WriteMaster, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WriteMaster, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
 		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return RevisionView{}, err
@@ -266,12 +266,12 @@ func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (Revisio
 			return RevisionView{}, err
 		}
 		// A new draft is made of what is bought today.
-		doc, err := tx.present(old.doc)
+		doc, err := present(tx, old.doc)
 		if err != nil {
 			return RevisionView{}, err
 		}
 		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
-		if err := tx.storeDraft(&r, &doc); err != nil {
+		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {

@@ -100,11 +100,11 @@ type Stock struct {
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
 func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
-	return recall(ctx, s, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
+	return recall(ctx, s.Book, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
 }
 
 func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
-	return view(ctx, s, func(db *gorm.DB) (Stock, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (Stock, error) {
 		where, args := []string{}, []any{}
 		switch q.State {
 		case "", "hand":
@@ -164,7 +164,7 @@ func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 
 // RollsOf lists all rolls of a batch.
 func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]RollView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]RollView, error) {
 		b, err := find[Batch](db, ident.Batch, batch, "batch")
 		if err != nil {
 			return nil, err
@@ -175,11 +175,6 @@ func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
 		}
 		return s.rollViews(db, rolls)
 	})
-}
-
-// like is a pattern that finds a text anywhere.
-func like(text string) string {
-	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"
 }
 
 // demand is what is waiting to be cut from a material: the builds, and until
@@ -299,7 +294,7 @@ func (r Roll) flawsLeft() []wire.Flaw {
 
 // Roll is one roll with its ledger.
 func (s *Shop) Roll(ctx context.Context, code string) (RollDetail, error) {
-	return view(ctx, s, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
 }
 
 func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {

@@ -18,7 +18,7 @@ type StageCount struct {
 
 // Route is the state of the shop in one line: every stage with what waits.
 func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
-	return recall(ctx, s, "route", func(ctx context.Context) ([]StageCount, error) { return view(ctx, s, s.route) })
+	return recall(ctx, s.Book, "route", func(ctx context.Context) ([]StageCount, error) { return view(ctx, s.Book, s.route) })
 }
 
 func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {

@@ -88,7 +88,7 @@ func ruleView(db *gorm.DB) (RuleView, error) {
 
 // Rules are the shop's rules for laminates.
 func (s *Shop) Rules(ctx context.Context) (RuleView, error) {
-	return view(ctx, s, func(db *gorm.DB) (RuleView, error) { return ruleView(db) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RuleView, error) { return ruleView(db) })
 }
 
 // RulesIn is a change of the shop's rules.
@@ -101,7 +101,7 @@ type RulesIn struct {
 // ChangeRules sets the shop's rules. Released revisions keep what they are; the
 // findings of all are those of the present rules.
 func (s *Shop) ChangeRules(ctx context.Context, by By, in RulesIn) (RuleView, error) {
-	return write(ctx, s, by, KeepRules, "change rules", in, func(tx *Tx) (RuleView, error) {
+	return write(ctx, s.Book, by, KeepRules, "change rules", in, func(tx *Tx) (RuleView, error) {
 		if err := changeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
 			return RuleView{}, err
 		}
@@ -144,8 +144,8 @@ func (s *Shop) Waive(ctx context.Context, by By, partCode string, in NewWaiver) 
 		return RevisionView{}, err
 	}
 	in.PIN = ""
-	return write(ctx, s, by, WaiveRule, "waive "+partCode, in, func(tx *Tx) (RevisionView, error) {
-		part, r, err := tx.draft(partCode)
+	return write(ctx, s.Book, by, WaiveRule, "waive "+partCode, in, func(tx *Tx) (RevisionView, error) {
+		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -178,7 +178,7 @@ func (s *Shop) Waive(ctx context.Context, by By, partCode string, in NewWaiver) 
 
 // WithdrawWaiver takes a waiver of a draft back.
 func (s *Shop) WithdrawWaiver(ctx context.Context, by By, id int64) (RevisionView, error) {
-	return write(ctx, s, by, WaiveRule, "withdraw waiver", id, func(tx *Tx) (RevisionView, error) {
+	return write(ctx, s.Book, by, WaiveRule, "withdraw waiver", id, func(tx *Tx) (RevisionView, error) {
 		var all []Waiver
 		if err := locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
 			return RevisionView{}, err
@@ -194,7 +194,7 @@ func (s *Shop) WithdrawWaiver(ctx context.Context, by By, id int64) (RevisionVie
 		if err := tx.Take(&part, r.PartID).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if _, _, err := tx.draft(part.Code); err != nil {
+		if _, _, err := draft(tx, part.Code); err != nil {
 			return RevisionView{}, err
 		}
 		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.now, tx.by.id()

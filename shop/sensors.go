@@ -103,7 +103,7 @@ type SensorPoint struct {
 
 // Sensors lists the sensors with their last day.
 func (s *Shop) Sensors(ctx context.Context) ([]SensorView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]SensorView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]SensorView, error) {
 		views := []SensorView{}
 		if err := db.Raw(`select n.id, n.topic, n.name, coalesce(n.freezer_id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp
 			from sensors n left join freezers f on f.id = n.freezer_id order by f.name nulls first, n.name`).Scan(&views).Error; err != nil {
@@ -132,7 +132,7 @@ type SensorIn struct {
 
 // SaveSensor enters a sensor, or changes the one with this id.
 func (s *Shop) SaveSensor(ctx context.Context, by By, id int64, in SensorIn) (SensorIn, error) {
-	return write(ctx, s, by, KeepFreezers, "save sensor", []any{id, in}, func(tx *Tx) (SensorIn, error) {
+	return write(ctx, s.Book, by, KeepFreezers, "save sensor", []any{id, in}, func(tx *Tx) (SensorIn, error) {
 		in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
 		if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
 			return in, invalid("topic", "the topic names one sensor: no # and no +")
@@ -140,7 +140,7 @@ func (s *Shop) SaveSensor(ctx context.Context, by By, id int64, in SensorIn) (Se
 		if in.Name == "" {
 			return in, invalid("name", "the sensor needs a name")
 		}
-		if err := tx.knowsFreezer(in.FreezerID); err != nil {
+		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return in, err
 		}
 		n := Sensor{ID: id}
@@ -185,7 +185,7 @@ type AlarmView struct {
 // Alarms lists the alarms that nobody has acknowledged or that go on, or the
 // last hundred.
 func (s *Shop) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]AlarmView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]AlarmView, error) {
 		if all {
 			return s.alarms(db, "true")
 		}
@@ -205,7 +205,7 @@ func (s *Shop) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, erro
 
 // SeeAlarm acknowledges an alarm.
 func (s *Shop) SeeAlarm(ctx context.Context, by By, id int64, note string) (AlarmView, error) {
-	return write(ctx, s, by, SeeAlarm, "see alarm", []any{id, note}, func(tx *Tx) (AlarmView, error) {
+	return write(ctx, s.Book, by, SeeAlarm, "see alarm", []any{id, note}, func(tx *Tx) (AlarmView, error) {
 		var a Alarm
 		if err := locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 			return AlarmView{}, missing("there is no such alarm")
@@ -313,7 +313,7 @@ func (s *Shop) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn b
 	}
 	switch {
 	case open.ID == 0 && raise:
-		_, err := write(ctx, s, By{}, SeeAlarm, "raise alarm", nil, func(tx *Tx) (struct{}, error) {
+		_, err := write(ctx, s.Book, By{}, SeeAlarm, "raise alarm", nil, func(tx *Tx) (struct{}, error) {
 			a := Alarm{SensorID: n.ID, Kind: kind, RaisedAt: since, Worst: worst}
 			made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&a)
 			if made.Error != nil || made.RowsAffected == 0 {
@@ -324,7 +324,7 @@ func (s *Shop) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn b
 		})
 		return err
 	case open.ID != 0 && !goesOn:
-		_, err := write(ctx, s, By{}, SeeAlarm, "end alarm", nil, func(tx *Tx) (struct{}, error) {
+		_, err := write(ctx, s.Book, By{}, SeeAlarm, "end alarm", nil, func(tx *Tx) (struct{}, error) {
 			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.now).Error; err != nil {
 				return struct{}{}, err
 			}
@@ -361,4 +361,18 @@ type RoomState struct {
 func (s *Shop) Room(ctx context.Context) (RoomState, error) {
 	r, err := s.room(s.DB.Gorm.WithContext(ctx), s.Now())
 	return RoomState{r}, err
+}
+
+func knowsFreezer(tx *Tx, id int64) error {
+	if id == 0 {
+		return nil
+	}
+	var n int64
+	if err := tx.Model(&Freezer{}).Where("id = ?", id).Count(&n).Error; err != nil {
+		return err
+	}
+	if n == 0 {
+		return invalid("freezerId", "this freezer is not known here")
+	}
+	return nil
 }

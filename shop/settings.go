@@ -77,7 +77,7 @@ func habits(db *gorm.DB) (v HabitsView, err error) {
 }
 
 // Habits are what the shop has decided.
-func (s *Shop) Habits(ctx context.Context) (HabitsView, error) {
+func (s *Book) Habits(ctx context.Context) (HabitsView, error) {
 	return view(ctx, s, habits)
 }
 
@@ -89,7 +89,7 @@ type HabitsIn struct {
 }
 
 // ChangeHabits sets the shop's habits.
-func (s *Shop) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
+func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
 	return write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
 		if err := changeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
 			return HabitsView{}, err

@@ -29,8 +29,9 @@ type Queue interface {
 	Record(ctx context.Context, tx *sql.Tx, runID int64) error
 }
 
-// Shop is the door to all records.
-type Shop struct {
+// Book is what everybody in the shop writes into: the database, the queue of long
+// work, and the clock. Its log is the one that every change ends in.
+type Book struct {
 	DB       *store.DB
 	Queue    Queue
 	Oven     string           // host:port of the oven
@@ -39,8 +40,7 @@ type Shop struct {
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
 
-	memo  memo
-	plans plans
+	memo memo
 }
 
 // By says who asks for a change, from where, and under which idempotency key. A
@@ -100,7 +100,6 @@ func refused(format string, args ...any) error {
 type Tx struct {
 	*gorm.DB
 	ctx    context.Context
-	s      *Shop
 	by     By
 	act    Act
 	now    time.Time
@@ -113,7 +112,7 @@ func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
 // write runs one change: an act that the person may do. A repeated key gives the first answer again without
 // doing anything; the same key with other input is a conflict. A change that
 // wrote no log entry is a fault of ours and is rolled back.
-func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
+func write[T any](ctx context.Context, s *Book, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
 	var out T
 	if err := May(by.Person, act); err != nil {
 		return out, err
@@ -130,7 +129,7 @@ func write[T any](ctx context.Context, s *Shop, by By, act Act, what string, inp
 	whole := false
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		whole = false
-		tx := &Tx{DB: g, ctx: ctx, s: s, by: by, act: act, now: s.Now().UTC().Truncate(time.Microsecond)}
+		tx := &Tx{DB: g, ctx: ctx, by: by, act: act, now: s.Now().UTC().Truncate(time.Microsecond)}
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
 			// A second request with the key waits here for the first to end.
@@ -198,14 +197,14 @@ func Down(err error) bool { return store.Down(err) }
 const keptFor = 7 * 24 * time.Hour
 
 // Prune forgets the keys of changes that nobody sends again.
-func (s *Shop) Prune(ctx context.Context) (int64, error) {
+func (s *Book) Prune(ctx context.Context) (int64, error) {
 	done := s.DB.Gorm.WithContext(ctx).Exec(`delete from writes where ctid = any (array(select ctid from writes where at < ? limit 20000))`, s.Now().UTC().Add(-keptFor))
 	return done.RowsAffected, done.Error
 }
 
 // view reads one consistent picture of the records, however many queries it
 // takes: what somebody changes meanwhile is in all of it or in none.
-func view[T any](ctx context.Context, s *Shop, do func(db *gorm.DB) (T, error)) (T, error) {
+func view[T any](ctx context.Context, s *Book, do func(db *gorm.DB) (T, error)) (T, error) {
 	var out T
 	err := s.DB.Gorm.WithContext(ctx).Transaction(func(db *gorm.DB) (err error) {
 		out, err = do(db)
@@ -280,7 +279,7 @@ func nextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error)
 }
 
 // names are the names of all people, by id.
-func (s *Shop) names(db *gorm.DB) (map[int64]string, error) {
+func (s *Book) names(db *gorm.DB) (map[int64]string, error) {
 	var all []Person
 	if err := db.Select("id", "name").Find(&all).Error; err != nil {
 		return nil, err

@@ -53,7 +53,7 @@ func (h *house) all() []shop.BuildLine {
 func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), at: now}
-	h.Shop = &shop.Shop{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }}
+	h.Shop = shop.New(&shop.Book{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }})
 	return h
 }
 

@@ -113,13 +113,13 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 	if err != nil {
 		return nil, err
 	}
-	_, err = write(ctx, s, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (struct{}, error) {
+	_, err = write(ctx, s.Book, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (struct{}, error) {
 		tx.logged++ // a right signature is logged with what it signs
 		tx.by.Person = &p
 		if !match {
 			return struct{}{}, tx.log("wrong secret", p.Name, "", map[string]string{"from": address})
 		}
-		if err := tx.keepTry(SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.now}); err != nil {
+		if err := keepTry(tx, SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.now}); err != nil {
 			return struct{}{}, err
 		}
 		if says == "" {
@@ -139,7 +139,7 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 // countTry counts one more try for a person at an address, and refuses it where
 // there were too many wrong ones.
 func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Person, error) {
-	return write(ctx, s, By{}, OwnAccount, "count a try", personID, func(tx *Tx) (Person, error) {
+	return write(ctx, s.Book, By{}, OwnAccount, "count a try", personID, func(tx *Tx) (Person, error) {
 		tx.logged++ // how it ended is logged
 		var p Person
 		err := tx.Where("left_at is null").Take(&p, personID).Error
@@ -175,11 +175,11 @@ func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Pe
 			until := tx.now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
 			t.Until = &until
 		}
-		return p, tx.keepTry(t)
+		return p, keepTry(tx, t)
 	})
 }
 
-func (tx *Tx) keepTry(t SignInTry) error {
+func keepTry(tx *Tx, t SignInTry) error {
 	return tx.Model(&SignInTry{}).Where("person_id = ? and address = ?", t.PersonID, t.Address).
 		Updates(map[string]any{"failed": t.Failed, "failed_at": t.FailedAt, "until": t.Until, "good_at": t.GoodAt}).Error
 }
@@ -197,8 +197,8 @@ func (s *Shop) EndSessions(ctx context.Context, by By, personID int64, pin strin
 			return PersonView{}, err
 		}
 	}
-	return write(ctx, s, by, act, "end sessions", personID, func(tx *Tx) (PersonView, error) {
-		p, err := tx.person(personID)
+	return write(ctx, s.Book, by, act, "end sessions", personID, func(tx *Tx) (PersonView, error) {
+		p, err := person(tx, personID)
 		if err != nil {
 			return PersonView{}, err
 		}
@@ -236,8 +236,8 @@ func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonVie
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s, by, OwnAccount, "change secret", nil, func(tx *Tx) (PersonView, error) {
-		p, err := tx.person(by.Person.ID)
+	return write(ctx, s.Book, by, OwnAccount, "change secret", nil, func(tx *Tx) (PersonView, error) {
+		p, err := person(tx, by.Person.ID)
 		if err != nil {
 			return PersonView{}, err
 		}
@@ -274,7 +274,7 @@ func nobody(db *gorm.DB) (bool, error) {
 	return n == 0, err
 }
 
-func (tx *Tx) nobodyYet() error {
+func nobodyYet(tx *Tx) error {
 	empty, err := nobody(tx.DB)
 	if err == nil && !empty {
 		err = conflict("this shop has people in it already: ask an administrator")
@@ -293,8 +293,8 @@ func (s *Shop) NewSetupCode(ctx context.Context) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	_, err = write(ctx, s, By{}, KeepPeople, "setup code", nil, func(tx *Tx) (struct{}, error) {
-		if err := tx.nobodyYet(); err != nil {
+	_, err = write(ctx, s.Book, By{}, KeepPeople, "setup code", nil, func(tx *Tx) (struct{}, error) {
+		if err := nobodyYet(tx); err != nil {
 			return struct{}{}, err
 		}
 		if err := tx.Exec(`delete from setup_codes where used_at is null`).Error; err != nil {
@@ -349,12 +349,12 @@ func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s, By{}, KeepPeople, "first administrator", in.Name, func(tx *Tx) (PersonView, error) {
+	return write(ctx, s.Book, By{}, KeepPeople, "first administrator", in.Name, func(tx *Tx) (PersonView, error) {
 		still, err := present(locked(tx.DB), tx.now)
 		if err != nil {
 			return PersonView{}, err
 		}
-		if err := tx.nobodyYet(); err != nil {
+		if err := nobodyYet(tx); err != nil {
 			return PersonView{}, err
 		}
 		if still.ID != code.ID {

@@ -143,7 +143,7 @@ func (s *Shop) PlanStock(ctx context.Context, by By, rows []StockRow, faults []S
 	if err := May(by.Person, ReceiveStock); err != nil {
 		return StockImport{}, err
 	}
-	return view(ctx, s, func(db *gorm.DB) (StockImport, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (StockImport, error) {
 		plan, _, err := s.planStock(db, by, rows, faults)
 		return plan, err
 	})
@@ -153,7 +153,7 @@ func (s *Shop) PlanStock(ctx context.Context, by By, rows []StockRow, faults []S
 // Every roll begins its ledger with the import; out-time of before counts from
 // the list.
 func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []StockFault) (StockImport, error) {
-	return write(ctx, s, by, ReceiveStock, "import stock", []any{rows, faults}, func(tx *Tx) (StockImport, error) {
+	return write(ctx, s.Book, by, ReceiveStock, "import stock", []any{rows, faults}, func(tx *Tx) (StockImport, error) {
 		// One import at a time: lots that two lists share must not come twice.
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
 			return StockImport{}, err
@@ -171,7 +171,7 @@ func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []
 			}
 			return StockImport{}, refusal
 		}
-		if err := tx.bringIn(rows, lots, &plan); err != nil {
+		if err := s.bringIn(tx, rows, lots, &plan); err != nil {
 			return StockImport{}, err
 		}
 		plan.Stored = true
@@ -180,8 +180,8 @@ func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []
 }
 
 // bringIn stores batches, rolls and their first lines, many at a time.
-func (tx *Tx) bringIn(rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
-	names, err := tx.s.freezerNames(tx.DB)
+func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
+	names, err := s.freezerNames(tx.DB)
 	if err != nil {
 		return err
 	}
@@ -193,11 +193,11 @@ func (tx *Tx) bringIn(rows []StockRow, lots map[lotKey]Material, plan *StockImpo
 	for _, m := range lots {
 		byName[strings.ToLower(m.Name)] = m
 	}
-	batchIDs, err := tx.numbers("batches", len(lots))
+	batchIDs, err := numbers(tx, "batches", len(lots))
 	if err != nil {
 		return err
 	}
-	rollIDs, err := tx.numbers("rolls", len(rows))
+	rollIDs, err := numbers(tx, "rolls", len(rows))
 	if err != nil {
 		return err
 	}
@@ -259,7 +259,7 @@ func (tx *Tx) bringIn(rows []StockRow, lots map[lotKey]Material, plan *StockImpo
 }
 
 // numbers draws the next n numbers of a table.
-func (tx *Tx) numbers(table string, n int) ([]int64, error) {
+func numbers(tx *Tx, table string, n int) ([]int64, error) {
 	ids := []int64{}
 	err := tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
 	return ids, err

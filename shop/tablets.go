@@ -32,7 +32,7 @@ type TabletView struct {
 
 // Tablets lists the registered devices.
 func (s *Shop) Tablets(ctx context.Context) ([]TabletView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]TabletView, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) ([]TabletView, error) {
 		out := []TabletView{}
 		err := db.Raw(`select t.id, t.name, p.name as registered_by, t.registered_at from tablets t join people p on p.id = t.registered_by
 			where t.ended_at is null order by t.name, t.id`).Scan(&out).Error
@@ -58,7 +58,7 @@ func (s *Shop) RegisterTablet(ctx context.Context, by By, in NewTablet) (TabletV
 	_, _ = rand.Read(raw) // never fails
 	token := base64.RawURLEncoding.EncodeToString(raw)
 	by.Key = "" // its token is told once
-	v, err := write(ctx, s, by, KeepTablets, "register tablet", in.Name, func(tx *Tx) (TabletView, error) {
+	v, err := write(ctx, s.Book, by, KeepTablets, "register tablet", in.Name, func(tx *Tx) (TabletView, error) {
 		name := strings.TrimSpace(in.Name)
 		if name == "" {
 			return TabletView{}, invalid("name", "say what the shop calls it")
@@ -74,7 +74,7 @@ func (s *Shop) RegisterTablet(ctx context.Context, by By, in NewTablet) (TabletV
 
 // EndTablet makes a device a stranger again.
 func (s *Shop) EndTablet(ctx context.Context, by By, id int64) (TabletView, error) {
-	return write(ctx, s, by, KeepTablets, "end tablet", id, func(tx *Tx) (TabletView, error) {
+	return write(ctx, s.Book, by, KeepTablets, "end tablet", id, func(tx *Tx) (TabletView, error) {
 		var all []Tablet
 		if err := locked(tx.DB).Where("id = ? and ended_at is null", id).Find(&all).Error; err != nil {
 			return TabletView{}, err
@@ -93,7 +93,7 @@ func (s *Shop) EndTablet(ctx context.Context, by By, id int64) (TabletView, erro
 // KnowsNames says whether a device is told who may sign in: one of the shop's, or
 // any where the shop has decided so.
 func (s *Shop) KnowsNames(ctx context.Context, token string) (bool, error) {
-	return view(ctx, s, func(db *gorm.DB) (bool, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (bool, error) {
 		v, err := habits(db)
 		if err != nil || v.Habits.NamesToAll {
 			return v.Habits.NamesToAll, err

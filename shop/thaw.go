@@ -11,17 +11,17 @@ import (
 
 // foretell works out when a roll that was taken out is past the dew point and
 // at the temperature of the room, if the room is measured.
-func (tx *Tx) foretell(r *Roll, at time.Time) error {
+func (s *Shop) foretell(tx *Tx, r *Roll, at time.Time) error {
 	r.DewAt, r.RoomAt = nil, nil
 	var m Material
 	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
 		return err
 	}
-	room, err := tx.s.room(tx.DB, tx.now)
+	room, err := s.room(tx.DB, tx.now)
 	if err != nil || room == nil || room.Temperature == nil {
 		return err
 	}
-	w, frozen, ok := tx.s.body(tx.DB, *r, m)
+	w, frozen, ok := s.body(tx.DB, *r, m)
 	if !ok {
 		return nil
 	}

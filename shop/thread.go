@@ -102,7 +102,7 @@ type ThreadWork struct {
 
 // ThreadOfBuild follows the thread back from a part.
 func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, error) {
-	return view(ctx, s, func(db *gorm.DB) (BuildThread, error) { return s.threadOfBuild(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (BuildThread, error) { return s.threadOfBuild(db, code) })
 }
 
 func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
@@ -215,7 +215,7 @@ type RollThreadPly struct {
 
 // ThreadOfRoll follows the thread forward from a roll.
 func (s *Shop) ThreadOfRoll(ctx context.Context, code string) (RollThread, error) {
-	return view(ctx, s, func(db *gorm.DB) (RollThread, error) { return s.threadOfRoll(db, code) })
+	return view(ctx, s.Book, func(db *gorm.DB) (RollThread, error) { return s.threadOfRoll(db, code) })
 }
 
 func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {

@@ -89,7 +89,7 @@ type ToolEventView struct {
 
 // Tools lists the tools by name.
 func (s *Shop) Tools(ctx context.Context) ([]ToolView, error) {
-	return view(ctx, s, func(db *gorm.DB) ([]ToolView, error) { return s.toolViews(db, "true") })
+	return view(ctx, s.Book, func(db *gorm.DB) ([]ToolView, error) { return s.toolViews(db, "true") })
 }
 
 func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, error) {
@@ -142,7 +142,7 @@ func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, er
 
 // SaveTool enters a tool (id 0) or changes one.
 func (s *Shop) SaveTool(ctx context.Context, by By, id int64, in ToolIn) (ToolView, error) {
-	return write(ctx, s, by, KeepTools, "save tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
+	return write(ctx, s.Book, by, KeepTools, "save tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
 		in.Name = strings.TrimSpace(in.Name)
 		if in.Name == "" || !slices.Contains(ToolKinds, in.Kind) {
 			return ToolView{}, invalid("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
@@ -187,7 +187,7 @@ type NewToolEvent struct {
 
 // LogToolWork writes a line into a tool's log.
 func (s *Shop) LogToolWork(ctx context.Context, by By, id int64, in NewToolEvent) (ToolView, error) {
-	return write(ctx, s, by, LogTool, "log tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
+	return write(ctx, s.Book, by, LogTool, "log tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
 		at := tx.now
 		if in.At != nil {
 			at = *in.At

@@ -50,7 +50,7 @@ type ScrapUse struct {
 
 // Usage adds up the material between two times.
 func (s *Shop) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
-	return view(ctx, s, func(db *gorm.DB) (Usage, error) {
+	return view(ctx, s.Book, func(db *gorm.DB) (Usage, error) {
 		now := s.Now()
 		u := Usage{From: from, To: to, Expiring: []ExpiringRoll{}, Life: []LifeUse{}, Scrap: []ScrapUse{}}
 		if err := datesIn(u); err != nil {

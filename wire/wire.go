@@ -310,3 +310,9 @@ func FromVerdict(v cure.Verdict) Verdict {
 
 // Degrees folds a fibre angle in degrees and turns it into radians.
 func Degrees(deg float64) float64 { return unit.Rad(unit.FoldAngle(deg)) }
+
+// CurePoint is a degree of cure at a time.
+type CurePoint struct {
+	T     float64 `json:"t"`
+	Alpha float64 `json:"alpha"`
+}

@@ -30,7 +30,7 @@ func open(t *testing.T, oven string) *shop.Shop {
 	db := storetest.Open(t)
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	return &shop.Shop{DB: db, Queue: queue, Oven: oven, Now: time.Now}
+	return shop.New(&shop.Book{DB: db, Queue: queue, Oven: oven, Now: time.Now})
 }
 
 func start(t *testing.T, s *shop.Shop) *work.Worker {

@@ -49,7 +49,7 @@ func newShop(db *store.DB, oven, ovenName string, altitude float64) (*shop.Shop,
 		db.Close()
 		return nil, err
 	}
-	return &shop.Shop{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}, nil
+	return shop.New(&shop.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}), nil
 }
 
 // serveOptions are how a server is reached.

@@ -96,6 +96,13 @@ func (c Controller) Step(r Recipe, lag, dt float64) Controller {
 // as it is expected to follow.
 type Planned struct{ T, SetPoint, Low, High, Part float64 }
 
+// PlanStep is how often a plan is told, and PlanMost how long a recipe is followed
+// at most, in s.
+const (
+	PlanStep = 60.0
+	PlanMost = 3 * 24 * 3600.0
+)
+
 // Plan walks the recipe with a part that follows the set point with a time
 // constant of lag seconds, for at most longest seconds, and tells every dt
 // seconds where both are. Ramps, waits and holds are integrated exactly (a first-

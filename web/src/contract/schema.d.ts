@@ -1138,7 +1138,8 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Builds to a revision */
+        get: operations["buildsOf"];
         put?: never;
         /** Start a build */
         post: operations["startBuild"];
@@ -2723,8 +2724,6 @@ export interface components {
             fromDrawn: components["schemas"]["Drawing"];
             fromWorked?: components["schemas"]["Worked"];
             lines: components["schemas"]["ChangeView"][];
-            /** @description Builds to the older one that are not finished */
-            open: components["schemas"]["BuildLine"][];
             /** @description Fields of the process that differ */
             process: string[];
             to: string;
@@ -4760,7 +4759,6 @@ export interface components {
             /** @description Letter of the revision before */
             against?: string;
             before?: components["schemas"]["Worked"];
-            builds: components["schemas"]["BuildLine"][];
             /** @description Keys of items that differ from the revision before, or are new */
             changed: string[];
             /** @description Who wrote the draft last */
@@ -9764,6 +9762,42 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    buildsOf: {
+        parameters: {
+            query?: {
+                letter?: string;
+                /** @description Only those that are not finished */
+                open?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BuildLine"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,12 +1,12 @@
 // What is done with a revision: it is checked, released, followed by the next, and
 // built to.
 import { useState, type FormEvent } from "react";
-import { useNavigate } from "react-router";
-import { useChange } from "../../app/api";
+import { Link, useNavigate } from "react-router";
+import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { moment } from "../../ui/format";
-import { Button, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Button, Loading, Mark, Refusal, Row, Stack, TextField } from "../../ui/parts";
 import { Reasoned } from "../../ui/Reasoned";
 import { useMayNotSign } from "./signing";
 import { Sign } from "../../ui/Sign";
@@ -68,7 +68,38 @@ export function Actions({
   );
 }
 
-export function StartBuild({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
+/** The builds to a revision; with open, those that a change of it does not reach any more. */
+export const useBuilds = (code: string, letter: string, open = false) =>
+  api.useQuery("get", "/api/parts/{code}/builds", { params: { path: { code }, query: { letter, open } } });
+
+export function BuildLinks({ builds }: { builds: Schemas["BuildLine"][] }) {
+  return builds.map((b) => (
+    <span key={b.code}>
+      <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
+    </span>
+  ));
+}
+
+export function BuiltTo({ v }: { v: Revision }) {
+  const { data = [], error } = useBuilds(v.part.code, v.letter);
+  if (error) return <Refusal error={error} />;
+  return (
+    data.length > 0 && (
+      <p>
+        Built to {v.letter}: <BuildLinks builds={data} />
+      </p>
+    )
+  );
+}
+
+/** It waits for the builds that there are, for the next serial follows from them. */
+export function StartBuild({ v, close }: { v: Revision; close: () => void }) {
+  const builds = useBuilds(v.part.code, v.letter);
+  if (!builds.data) return <Loading error={builds.error} />;
+  return <StartForm code={v.part.code} builds={builds.data} close={close} />;
+}
+
+function StartForm({ code, builds, close }: { code: string; builds: Schemas["BuildLine"][]; close: () => void }) {
   const navigate = useNavigate();
   const start = useChange("/api/parts/{code}/builds", (b) => void navigate(`/thread/${b.code}`));
   const next = String(Math.max(0, ...builds.map((b) => Number(b.serial) || 0)) + 1).padStart(4, "0");

@@ -1,12 +1,12 @@
 // Two revisions beside each other, item by item, in the drawing and in what is
 // worked out; and the open builds that the change touches.
 import { useState } from "react";
-import { Link } from "react-router";
 import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { angle } from "../../ui/format";
 import { layersOf } from "../../ui/layers";
-import { Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";
+import { Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
+import { BuildLinks, useBuilds } from "./Actions";
 import { PlanView } from "./PlanView";
 import { Figures } from "./Worked";
 
@@ -24,6 +24,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
   const [from, setFrom] = useState(v.against ?? v.letter);
   const [to, setTo] = useState(v.letter);
   const d = api.useQuery("get", "/api/parts/{code}/difference", { params: { path: { code: v.part.code }, query: { from, to } } });
+  const open = useBuilds(v.part.code, from, true);
   const materials = api.useQuery("get", "/api/materials");
   const named = (i: Item) =>
     [...(d.data?.fromDrawn.layers ?? []), ...(d.data?.toDrawn.layers ?? [])].find((l) => l.materialId === i.materialId)
@@ -70,14 +71,11 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
         <Loading error={d.error} />
       ) : (
         <>
-          {d.data.open.length > 0 && (
+          <Refusal error={open.error} />
+          {open.data && open.data.length > 0 && (
             <p>
               <Mark tone="attend">Open builds to {from}, which a new revision does not change:</Mark>{" "}
-              {d.data.open.map((b) => (
-                <span key={b.code}>
-                  <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
-                </span>
-              ))}
+              <BuildLinks builds={open.data} />
             </p>
           )}
           <Row $gap={20} $top>

@@ -28,7 +28,7 @@ import { moment } from "../../ui/format";
 import { edges } from "../../ui/Hatch";
 import { layersOf } from "../../ui/layers";
 import { Seam, type Difference } from "../../ui/Seam";
-import { Actions, PutAway, StartBuild } from "./Actions";
+import { Actions, BuiltTo, PutAway, StartBuild } from "./Actions";
 import { DifferencePage } from "./Difference";
 import { layered } from "./cells";
 import { items, withItem } from "./edits";
@@ -310,7 +310,7 @@ function StackSeam({
         <Stack $gap={10}>
           <Refusal error={check.error ?? release.error ?? renew.error ?? waive.error} />
           {building ? (
-            <StartBuild code={code} builds={v.builds} close={() => setBuilding(false)} />
+            <StartBuild v={v} close={() => setBuilding(false)} />
           ) : (
             <Actions
               v={v}
@@ -372,16 +372,7 @@ function StackSeam({
           <Remarks doc={doc} labels={labelled} point={choose} />
           <Figures columns={columns} />
           <ProcessRead p={v.process} />
-          {v.builds.length > 0 && (
-            <p>
-              Built to {v.letter}:{" "}
-              {v.builds.map((b) => (
-                <span key={b.code}>
-                  <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
-                </span>
-              ))}
-            </p>
-          )}
+          <BuiltTo v={v} />
           <Files code={code} letter={v.letter} />
           <PutAway v={v} />
           <p style={{ color: "var(--g1)", fontSize: 15 }}>

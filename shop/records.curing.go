@@ -1,0 +1,50 @@
+package shop
+
+import (
+	"time"
+
+	"juxta/core/cure"
+	"juxta/wire"
+)
+
+// The records as the database keeps them: one struct a table, SI units.
+
+// Run is one cure run of an oven.
+type Run struct {
+	ID         int64
+	Code       string
+	State      string
+	Oven       string // host:port
+	OvenName   string
+	Process    Process `gorm:"serializer:json"`
+	Alpha0     float64
+	Kinetics   wire.Kinetics   `gorm:"serializer:json"`
+	Controller cure.Controller `gorm:"serializer:json"`
+	Recorder   string
+	Heartbeat  *time.Time
+	CreatedAt  time.Time
+	StartedAt  *time.Time
+	EndedAt    *time.Time
+	StartedBy  int64
+	Stop       bool
+	Verdict    *wire.Verdict `gorm:"serializer:json"`
+	Says       string
+}
+
+// RunBuild puts a build into a run.
+type RunBuild struct {
+	RunID   int64 `gorm:"primaryKey"`
+	BuildID int64 `gorm:"primaryKey"`
+}
+
+// Sample is one reading of a run; a failed sensor is nil.
+type Sample struct {
+	RunID    int64    `json:"-" gorm:"primaryKey"`
+	T        float64  `json:"t" gorm:"primaryKey" doc:"s from the start by the oven's clock"`
+	SetPoint float64  `json:"setPoint" doc:"K"`
+	Air      *float64 `json:"air"`
+	Tool     *float64 `json:"tool"`
+	Lead     *float64 `json:"lead"`
+	Lag      *float64 `json:"lag"`
+	Vacuum   *float64 `json:"vacuum" doc:"Pa below the air outside"`
+}

@@ -1,0 +1,35 @@
+package shop
+
+import (
+	"time"
+
+	"juxta/calc"
+	"juxta/wire"
+)
+
+// The records as the database keeps them: one struct a table, SI units.
+
+// Nest is a cut plan for one roll; Problem carries its seed and steps.
+type Nest struct {
+	ID        int64
+	Code      string
+	RollID    int64
+	State     string
+	Problem   calc.NestIn      `gorm:"serializer:json"`
+	Best      *wire.NestResult `gorm:"serializer:json"`
+	StepsDone int
+	Stop      bool
+	Says      string
+	CreatedAt time.Time
+	StartedAt *time.Time
+	EndedAt   *time.Time
+	CutAt     *time.Time
+}
+
+// NestPiece says which ply of which build a piece of a nest is.
+type NestPiece struct {
+	NestID  int64  `gorm:"primaryKey"`
+	Piece   string `gorm:"primaryKey"`
+	BuildID int64
+	PlyID   int64
+}
