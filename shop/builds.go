@@ -393,17 +393,14 @@ func demanded(tx *Tx, b buildRow) error {
 }
 
 // BuildsOf lists the builds to a revision of a part, newest first; with open,
-// those that are not finished: what a change of the master does not reach.
+// those that are neither signed off nor ended: a change of the master does not
+// reach them any more.
 func (s *Shop) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
 	return view(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
 		part, err := find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return nil, err
 		}
-		all, err := s.buildLines(db, "p.id = ? and r.letter = ?", part.ID, letter)
-		if err != nil {
-			return nil, err
-		}
-		return slices.DeleteFunc(all, func(b BuildLine) bool { return open && b.Stage == string(route.Finished) }), nil
+		return s.buildLines(db, "p.id = ? and r.letter = ? and (b.done_at is null or not ?)", part.ID, letter, open)
 	})
 }
