@@ -276,9 +276,9 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 		require.NoError(t, err)
 		assert.Greater(t, len(read), 1, table)
 	}
-	book, err := sheet.Read(b.send("GET", "/api/usage/all", "").body)
+	whole, err := sheet.Read(b.send("GET", "/api/usage/all", "").body)
 	require.NoError(t, err)
-	assert.Equal(t, "roll", book[0][0])
+	assert.Equal(t, "roll", whole[0][0])
 	nothing, err := sheet.Read(b.send("GET", "/api/usage/scrap?from=2001-01-01T00:00:00Z&to=2001-02-01T00:00:00Z", "").body)
 	require.NoError(t, err)
 	assert.Len(t, nothing, 1, "another time, another report")

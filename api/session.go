@@ -214,7 +214,7 @@ func (g *guard) view(ctx context.Context, p *shop.Person) (v sessionView, err er
 	if p == nil {
 		return v, nil
 	}
-	person := p.View()
+	person := shop.ViewOf(*p)
 	v.Person = &person
 	v.Acts, err = g.shop.Permits(ctx, p)
 	return v, err

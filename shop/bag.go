@@ -82,7 +82,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 	}
 	for i := range v.Checks {
 		c := &v.Checks[i]
-		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: seconds(c.Seconds)}, v.Process.leakLimit())
+		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: seconds(c.Seconds)}, leakLimit(v.Process))
 		if err != nil {
 			return BagView{}, err
 		}
@@ -91,7 +91,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 	return v, nil
 }
 
-func (p Process) leakLimit() bag.Limit {
+func leakLimit(p Process) bag.Limit {
 	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: seconds(p.LeakSeconds)}
 }
 
@@ -161,7 +161,7 @@ func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakChec
 			return err
 		}
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
-			v.Process.leakLimit())
+			leakLimit(v.Process))
 		if err != nil {
 			return invalid("end", "%s", err)
 		}

@@ -340,7 +340,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		if err := s.mayCut(tx, roll); err != nil {
 			return NestView{}, err
 		}
-		if err := roll.stillFits(n); err != nil {
+		if err := stillFits(roll, n); err != nil {
 			return NestView{}, err
 		}
 		along := roll.clock().Later(tx.now).Carry()
@@ -382,7 +382,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 
 // stillFits holds a nest against the roll as it is now: what was mapped or put
 // right since the nest was made lies on the table all the same.
-func (r Roll) stillFits(n Nest) error {
+func stillFits(r Roll, n Nest) error {
 	p := n.Problem
 	p.Width, p.Flaws = r.Width, r.flawsLeft()
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {

@@ -73,6 +73,10 @@ func (tx *Tx) logAll(all []pending) error {
 	return tx.CreateInBatches(&entries, 500).Error
 }
 
+// loggedElsewhere says of a change that its entry is another's: what it signs, or
+// another process, writes it.
+func (tx *Tx) loggedElsewhere() { tx.logged++ }
+
 // BrokenLog names the first entry whose hash, or whose place in the chain, does
 // not fit.
 type BrokenLog struct{ Entry int64 }

@@ -102,7 +102,7 @@ type BenchNote struct {
 
 // benchNotes are the items between the plies, which come first, and what the
 // plies' own items say.
-func (m masterOf) benchNotes() []BenchNote {
+func benchNotes(m masterOf) []BenchNote {
 	out, ply, labels := []BenchNote{}, 1, m.doc.Labels()
 	for _, i := range m.doc.Items() {
 		add := func(kind, says string) {
@@ -172,7 +172,7 @@ func planOf(r Revision, plies int) layupPlan {
 	if r.Doc != nil {
 		demands, p.says = demandsOf(*r.Doc)
 	}
-	p.steps = layup.Steps(plies, r.Process.policy(), demands...)
+	p.steps = layup.Steps(plies, debulkPolicy(r.Process), demands...)
 	return p
 }
 
@@ -204,7 +204,7 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 	return done, err
 }
 
-func (p Process) policy() layup.Policy {
+func debulkPolicy(p Process) layup.Policy {
 	return layup.Policy{First: p.DebulkFirst, Every: p.DebulkEvery, Duration: seconds(p.DebulkSeconds), Vacuum: p.DebulkVacuum}
 }
 
@@ -240,7 +240,7 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	v.Notes = m.benchNotes()
+	v.Notes = benchNotes(m)
 	for _, st := range plan.steps {
 		v.Steps = append(v.Steps, plan.view(st))
 	}
@@ -434,7 +434,7 @@ func (s *Shop) EndDebulk(ctx context.Context, by By, code string, in DebulkEnd) 
 			return err
 		}
 		counts, says := true, ""
-		if err := v.Process.policy().ShortOfPolicy(tx.now.Sub(v.Running.StartedAt), vacuum); err != nil {
+		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.now.Sub(v.Running.StartedAt), vacuum); err != nil {
 			counts, says = false, err.Error()
 		}
 		if err := tx.Model(&Debulk{}).Where("build_id = ? and ended_at is null", b.ID).

@@ -64,15 +64,15 @@ func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
 	}
 	m.materials = map[int64]master.Material{}
 	for id, r := range m.records {
-		m.materials[id] = r.forMaster()
+		m.materials[id] = asMaster(r)
 	}
 	settings, err := s.rules(db)
 	m.rules = settings.Core()
 	return err
 }
 
-// forMaster is the material as a master sees it.
-func (m Material) forMaster() master.Material {
+// asMaster is the material as a master sees it.
+func asMaster(m Material) master.Material {
 	lamina := m.Lamina().Core()
 	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
 	lamina.Conducts = m.Sheet.Fibre == "carbon"

@@ -24,8 +24,8 @@ type PersonView struct {
 	Secret string `json:"secret" enum:"PIN,password" doc:"What signs them in"`
 }
 
-// View is the person without what is secret.
-func (p Person) View() PersonView { return PersonView{p.ID, p.Name, p.Role, secretOf(p.Role)} }
+// ViewOf is the person without what is secret.
+func ViewOf(p Person) PersonView { return PersonView{p.ID, p.Name, p.Role, secretOf(p.Role)} }
 
 // secretOf is what signs a role in. Who plans or rules sits at a keyboard and
 // has a password; who stands at a bench has a PIN. Signatures ask for the PIN
@@ -43,7 +43,7 @@ func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
 	err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Order("name").Find(&all).Error
 	people := make([]PersonView, len(all))
 	for i, p := range all {
-		people[i] = p.View()
+		people[i] = ViewOf(p)
 	}
 	return people, err
 }
@@ -87,7 +87,7 @@ type QualificationView struct {
 // endsSoon is how long before its end a qualification is shown as ending.
 const endsSoon = 30 * 24 * time.Hour
 
-func (q Qualification) state(now time.Time) string {
+func qualificationState(q Qualification, now time.Time) string {
 	switch {
 	case q.WithdrawnAt != nil:
 		return "withdrawn"
@@ -125,10 +125,10 @@ func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
 		}
 		files := make([]PersonFile, len(all))
 		for i, p := range all {
-			files[i] = PersonFile{PersonView: p.View(), HasBadge: p.Badge != nil, LeftAt: p.LeftAt, Qualifications: []QualificationView{}}
+			files[i] = PersonFile{PersonView: ViewOf(p), HasBadge: p.Badge != nil, LeftAt: p.LeftAt, Qualifications: []QualificationView{}}
 			for _, q := range held {
 				if q.PersonID == p.ID {
-					v := QualificationView{ID: q.ID, Kind: q.Kind, ValidFrom: q.ValidFrom, ValidUntil: q.ValidUntil, Evidence: q.Evidence, State: q.state(s.Now())}
+					v := QualificationView{ID: q.ID, Kind: q.Kind, ValidFrom: q.ValidFrom, ValidUntil: q.ValidUntil, Evidence: q.Evidence, State: qualificationState(q, s.Now())}
 					if q.GivenBy != nil {
 						v.GivenBy = names[*q.GivenBy]
 					}
@@ -184,7 +184,7 @@ func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, 
 			}
 			return PersonView{}, err
 		}
-		return p.View(), tx.log("person added", in.Name, "", map[string]string{"role": in.Role})
+		return ViewOf(p), tx.log("person added", in.Name, "", map[string]string{"role": in.Role})
 	})
 }
 
@@ -261,7 +261,7 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 		if err := someoneKeepsPeople(tx); err != nil {
 			return PersonView{}, err
 		}
-		return p.View(), tx.log("person changed", p.Name, in.Reason, detail)
+		return ViewOf(p), tx.log("person changed", p.Name, in.Reason, detail)
 	})
 }
 
@@ -317,7 +317,7 @@ func (s *Shop) IssueBadge(ctx context.Context, by By, id int64, pin string) (Iss
 		if err := tx.Save(&p).Error; err != nil {
 			return IssuedBadge{}, err
 		}
-		return IssuedBadge{p.View(), badge}, tx.log("badge issued", p.Name, "", nil)
+		return IssuedBadge{ViewOf(p), badge}, tx.log("badge issued", p.Name, "", nil)
 	})
 }
 
@@ -356,7 +356,7 @@ func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualifi
 		if by.Person != nil {
 			given = by.Person.Name
 		}
-		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, q.state(tx.now)},
+		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.now)},
 			tx.log("qualification given", p.Name, in.Evidence, map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil})
 	})
 }

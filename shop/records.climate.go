@@ -2,22 +2,9 @@ package shop
 
 import (
 	"time"
-
-	"juxta/wire"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
-
-// Resin is a resin system with the supplier's cycle, its kinetics and, if
-// known, its viscosity.
-type Resin struct {
-	ID        int64
-	Name      string
-	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
-	Viscosity *wire.Viscosity `gorm:"serializer:json"`
-	Alpha0    float64         // degree of cure as received
-	Recipe    wire.Recipe     `gorm:"serializer:json"`
-}
 
 // Freezer with the warmest that it may be, and its places.
 type Freezer struct {

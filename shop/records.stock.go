@@ -141,3 +141,14 @@ type FreezerFailure struct {
 	WithdrawnAt *time.Time
 	WithdrawnBy *int64
 }
+
+// Resin is a resin system with the supplier's cycle, its kinetics and, if
+// known, its viscosity.
+type Resin struct {
+	ID        int64
+	Name      string
+	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
+	Viscosity *wire.Viscosity `gorm:"serializer:json"`
+	Alpha0    float64         // degree of cure as received
+	Recipe    wire.Recipe     `gorm:"serializer:json"`
+}

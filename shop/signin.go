@@ -49,7 +49,7 @@ func (s *Shop) WhoseBadge(ctx context.Context, badge string) (PersonView, error)
 	if errors.Is(err, gorm.ErrRecordNotFound) || kind != ident.Badge {
 		return PersonView{}, missing("this badge opens nothing here: sign in by name, or have a new one issued")
 	}
-	return p.View(), err
+	return ViewOf(p), err
 }
 
 // SignIn checks a secret. Every try is logged with its address.
@@ -114,7 +114,7 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 		return nil, err
 	}
 	_, err = write(ctx, s.Book, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (struct{}, error) {
-		tx.logged++ // a right signature is logged with what it signs
+		tx.loggedElsewhere() // a right signature is logged with what it signs
 		tx.by.Person = &p
 		if !match {
 			return struct{}{}, tx.log("wrong secret", p.Name, "", map[string]string{"from": address})
@@ -140,7 +140,7 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 // there were too many wrong ones.
 func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Person, error) {
 	return write(ctx, s.Book, By{}, OwnAccount, "count a try", personID, func(tx *Tx) (Person, error) {
-		tx.logged++ // how it ended is logged
+		tx.loggedElsewhere() // how it ended is logged
 		var p Person
 		err := tx.Where("left_at is null").Take(&p, personID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
@@ -206,7 +206,7 @@ func (s *Shop) EndSessions(ctx context.Context, by By, personID int64, pin strin
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		return p.View(), tx.log("signed out everywhere", p.Name, "", nil)
+		return ViewOf(p), tx.log("signed out everywhere", p.Name, "", nil)
 	})
 }
 
@@ -251,7 +251,7 @@ func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonVie
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		return p.View(), tx.log("own secret changed", p.Name, "", map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""})
+		return ViewOf(p), tx.log("own secret changed", p.Name, "", map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""})
 	})
 }
 
@@ -369,6 +369,6 @@ func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 			return PersonView{}, err
 		}
 		tx.by.Person = &p
-		return p.View(), tx.log("first administrator entered", p.Name, "", nil)
+		return ViewOf(p), tx.log("first administrator entered", p.Name, "", nil)
 	})
 }

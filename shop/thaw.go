@@ -80,3 +80,42 @@ func (s *Shop) coldest(db *gorm.DB, r Roll, m Material, room float64, at time.Ti
 	}
 	return frozen + share*(room-frozen), true
 }
+
+// EquivalentStay is the present stay of a roll on the bench by the room's
+// logged temperature.
+type EquivalentStay struct {
+	Out        float64 `json:"out" doc:"By the clock, s"`
+	Equivalent float64 `json:"equivalent" doc:"At the reference temperature, s"`
+	Reference  float64 `json:"reference" doc:"K"`
+	Energy     float64 `json:"energy" doc:"Activation energy of the resin's first reaction, J/mol"`
+	Covered    float64 `json:"covered" doc:"Part of the stay that was logged, 0 to 1"`
+}
+
+// reference is the room temperature that out-lives are usually stated for
+// (common practice, no source).
+const reference = 294.15
+
+func (s *Shop) equivalent(db *gorm.DB, m Material, since, now time.Time) (*EquivalentStay, error) {
+	if m.ResinID == nil || !now.After(since) {
+		return nil, nil
+	}
+	var resin Resin
+	if err := db.Take(&resin, *m.ResinID).Error; err != nil {
+		return nil, err
+	}
+	var log []struct {
+		At          time.Time
+		Temperature float64
+	}
+	if err := db.Raw(`select g.at, avg(g.temperature) as temperature from sensor_readings g join sensors n on n.id = g.sensor_id
+		where n.freezer_id is null and g.temperature is not null and g.at between ? and ? group by g.at order by g.at`, since, now).Scan(&log).Error; err != nil || len(log) < 2 {
+		return nil, err
+	}
+	readings := make([]material.Reading, len(log))
+	for i, l := range log {
+		readings[i] = material.Reading{At: l.At.Sub(since).Seconds(), T: l.Temperature}
+	}
+	e := resin.Kinetics.Terms[0].E
+	span := readings[len(readings)-1].At - readings[0].At
+	return &EquivalentStay{Out: now.Sub(since).Seconds(), Equivalent: material.Equivalent(readings, e, reference), Reference: reference, Energy: e, Covered: span / now.Sub(since).Seconds()}, nil
+}
