@@ -21,6 +21,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/format/sheet"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -57,7 +58,7 @@ func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
 	t.Helper()
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	s := shop.New(&shop.Book{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock})
+	s := shop.New(&book.Book{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock})
 	server, err := api.New(s, o)
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
@@ -282,7 +283,7 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	nothing, err := sheet.Read(b.send("GET", "/api/usage/scrap?from=2001-01-01T00:00:00Z&to=2001-02-01T00:00:00Z", "").body)
 	require.NoError(t, err)
 	assert.Len(t, nothing, 1, "another time, another report")
-	var page []shop.LogEntry
+	var page []book.LogEntry
 	b.send("GET", "/api/log?what=roll+received&before=120", "").into(t, &page)
 	require.NotEmpty(t, page)
 	for _, e := range page {

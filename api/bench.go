@@ -5,6 +5,7 @@ import (
 
 	"juxta/core/material"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // CutPlyLabel is a label as scanned.
@@ -31,22 +32,22 @@ func (r *routes) kits() {
 	get(r, "/api/kits/{code}", "kit", "The kit of a build", func(ctx context.Context, in *ByCode) (shop.KitView, error) {
 		return r.shop.Kit(ctx, in.Code)
 	})
-	post(r, shop.CountKit, "/api/kits/{code}/count", "countPly", "Count a cut ply into the kit", func(ctx context.Context, by shop.By, in *with[CutPlyLabel]) (shop.KitView, error) {
+	post(r, book.CountKit, "/api/kits/{code}/count", "countPly", "Count a cut ply into the kit", func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (shop.KitView, error) {
 		return r.shop.CountPly(ctx, by, in.Code, in.Body.CutPly)
 	})
-	post(r, shop.CountKit, "/api/kits/{code}/aside", "setAside", "Set a counted ply aside", func(ctx context.Context, by shop.By, in *with[CutPlyLabel]) (shop.KitView, error) {
+	post(r, book.CountKit, "/api/kits/{code}/aside", "setAside", "Set a counted ply aside", func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (shop.KitView, error) {
 		return r.shop.SetAside(ctx, by, in.Code, in.Body.CutPly)
 	})
-	post(r, shop.CountKit, "/api/kits/{code}/close", "closeKit", "Sign the count", func(ctx context.Context, by shop.By, in *ByCode) (shop.KitView, error) {
+	post(r, book.CountKit, "/api/kits/{code}/close", "closeKit", "Sign the count", func(ctx context.Context, by book.By, in *ByCode) (shop.KitView, error) {
 		return r.shop.CloseKit(ctx, by, in.Code)
 	})
-	post(r, shop.CountKit, "/api/kits/{code}/out", "kitOut", "Take the kit out of the freezer", func(ctx context.Context, by shop.By, in *ByCode) (shop.KitView, error) {
+	post(r, book.CountKit, "/api/kits/{code}/out", "kitOut", "Take the kit out of the freezer", func(ctx context.Context, by book.By, in *ByCode) (shop.KitView, error) {
 		return r.shop.MoveKit(ctx, by, in.Code, material.Out, 0)
 	})
 	type into struct {
 		FreezerID int64 `json:"freezerId,omitempty" doc:"May be left out where there is only one"`
 	}
-	post(r, shop.CountKit, "/api/kits/{code}/in", "kitIn", "Put the kit into a freezer", func(ctx context.Context, by shop.By, in *with[into]) (shop.KitView, error) {
+	post(r, book.CountKit, "/api/kits/{code}/in", "kitIn", "Put the kit into a freezer", func(ctx context.Context, by book.By, in *with[into]) (shop.KitView, error) {
 		return r.shop.MoveKit(ctx, by, in.Code, material.In, in.Body.FreezerID)
 	})
 }
@@ -55,7 +56,7 @@ func (r *routes) layup() {
 	get(r, "/api/layup/{code}", "layup", "The bench: next step and what is laid", func(ctx context.Context, in *ByCode) (shop.LayupView, error) {
 		return r.shop.Layup(ctx, in.Code)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by shop.By, in *with[shop.SignPly]) (shop.Signed, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by book.By, in *with[shop.SignPly]) (shop.Signed, error) {
 		return r.shop.Sign(ctx, by, in.Code, in.Body)
 	})
 	type scanned struct {
@@ -65,7 +66,7 @@ func (r *routes) layup() {
 	get(r, "/api/layup/{code}/expecting", "expecting", "Whose label was scanned, and whether it comes next; signs nothing", func(ctx context.Context, in *scanned) (shop.Expected, error) {
 		return r.shop.Expecting(ctx, in.Code, in.Label)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/hold", "meetHold", "Sign that a hold point is done", func(ctx context.Context, by shop.By, in *with[ItemKey]) (shop.LayupView, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/hold", "meetHold", "Sign that a hold point is done", func(ctx context.Context, by book.By, in *with[ItemKey]) (shop.LayupView, error) {
 		return r.shop.Meet(ctx, by, in.Code, shop.MeetDemand{Kind: "hold", Key: in.Body.Key})
 	})
 	type looked struct {
@@ -73,26 +74,26 @@ func (r *routes) layup() {
 		PersonID int64  `json:"personId" doc:"Who looked"`
 		PIN      string `json:"pin" maxLength:"12" doc:"Theirs"`
 	}
-	post(r, shop.SecondLook, "/api/layup/{code}/second", "meetSecond", "Sign that a second person looked", func(ctx context.Context, by shop.By, in *with[looked]) (shop.LayupView, error) {
+	post(r, book.SecondLook, "/api/layup/{code}/second", "meetSecond", "Sign that a second person looked", func(ctx context.Context, by book.By, in *with[looked]) (shop.LayupView, error) {
 		return r.shop.Meet(ctx, by, in.Code, shop.MeetDemand{Kind: "second", Key: in.Body.Key, PersonID: in.Body.PersonID, PIN: in.Body.PIN})
 	})
 	type takeBack struct {
 		PlyNumber
 		Because
 	}
-	post(r, shop.LayPlies, "/api/layup/{code}/take-back", "takeBack", "Take the last ply back", func(ctx context.Context, by shop.By, in *with[takeBack]) (shop.LayupView, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/take-back", "takeBack", "Take the last ply back", func(ctx context.Context, by book.By, in *with[takeBack]) (shop.LayupView, error) {
 		return r.shop.TakeBack(ctx, by, in.Code, in.Body.Ply, in.Body.Reason)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/film", "foundFilm", "Account for a missing film", func(ctx context.Context, by shop.By, in *with[PlyNumber]) (shop.LayupView, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/film", "foundFilm", "Account for a missing film", func(ctx context.Context, by book.By, in *with[PlyNumber]) (shop.LayupView, error) {
 		return r.shop.FoundFilm(ctx, by, in.Code, in.Body.Ply)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by shop.By, in *ByCode) (shop.LayupView, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by book.By, in *ByCode) (shop.LayupView, error) {
 		return r.shop.StartDebulk(ctx, by, in.Code)
 	})
-	post(r, shop.LayPlies, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by shop.By, in *with[shop.DebulkEnd]) (shop.LayupView, error) {
+	post(r, book.LayPlies, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by book.By, in *with[shop.DebulkEnd]) (shop.LayupView, error) {
 		return r.shop.EndDebulk(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.ReferPart, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by shop.By, in *with[Because]) (shop.LayupView, error) {
+	post(r, book.ReferPart, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by book.By, in *with[Because]) (shop.LayupView, error) {
 		return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)
 	})
 }
@@ -104,10 +105,10 @@ func (r *routes) bag() {
 	type stack struct {
 		Stack string `json:"stack" maxLength:"40"`
 	}
-	post(r, shop.BagPart, "/api/bag/{code}/close", "closeBag", "Close the bag with a stack", func(ctx context.Context, by shop.By, in *with[stack]) (shop.BagView, error) {
+	post(r, book.BagPart, "/api/bag/{code}/close", "closeBag", "Close the bag with a stack", func(ctx context.Context, by book.By, in *with[stack]) (shop.BagView, error) {
 		return r.shop.CloseBag(ctx, by, in.Code, in.Body.Stack)
 	})
-	post(r, shop.BagPart, "/api/bag/{code}/leak", "checkLeak", "Record a leak check", func(ctx context.Context, by shop.By, in *with[shop.NewLeakCheck]) (shop.BagView, error) {
+	post(r, book.BagPart, "/api/bag/{code}/leak", "checkLeak", "Record a leak check", func(ctx context.Context, by book.By, in *with[shop.NewLeakCheck]) (shop.BagView, error) {
 		return r.shop.CheckLeak(ctx, by, in.Code, in.Body)
 	})
 }
@@ -116,10 +117,10 @@ func (r *routes) release() {
 	get(r, "/api/release/{code}", "release", "The inspection sheet of a build", func(ctx context.Context, in *ByCode) (shop.ReleaseView, error) {
 		return r.shop.ReleaseOf(ctx, in.Code)
 	})
-	post(r, shop.OwnAccount, "/api/release/{code}/compare", "compare", "Hold measurements against the limits; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Measured]) ([]shop.ReleaseLine, error) {
+	post(r, book.OwnAccount, "/api/release/{code}/compare", "compare", "Hold measurements against the limits; stores nothing", func(ctx context.Context, _ book.By, in *with[shop.Measured]) ([]shop.ReleaseLine, error) {
 		return r.shop.Compare(ctx, in.Code, in.Body)
 	})
-	post(r, shop.InspectPart, "/api/release/{code}", "dispose", "Sign what becomes of a part", func(ctx context.Context, by shop.By, in *with[shop.Disposition]) (shop.ReleaseView, error) {
+	post(r, book.InspectPart, "/api/release/{code}", "dispose", "Sign what becomes of a part", func(ctx context.Context, by book.By, in *with[shop.Disposition]) (shop.ReleaseView, error) {
 		return r.shop.Dispose(ctx, by, in.Code, in.Body)
 	})
 }

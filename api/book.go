@@ -19,6 +19,7 @@ import (
 	"juxta/core/unit"
 	"juxta/format/pdf"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -50,7 +51,7 @@ func (r *routes) book() {
 				return nil, problem(ctx, err)
 			}
 			if reply.Worked == nil {
-				return nil, problem(ctx, &shop.Error{Kind: shop.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
+				return nil, problem(ctx, &book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
 			}
 			drawing, err := r.shop.Drawing(ctx, in.Code, shop.DrawingQuestion{Letter: v.Letter})
 			if err != nil {

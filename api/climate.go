@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // Climate is all that is measured: freezers, sensors, alarms and failures.
@@ -37,22 +38,22 @@ func (r *routes) climate() {
 		c.Failures, err = r.shop.Failures(ctx)
 		return c, err
 	})
-	post(r, shop.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.FreezerIn]) (shop.FreezerView, error) {
+	post(r, book.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.FreezerIn]) (shop.FreezerView, error) {
 		return r.shop.SaveFreezer(ctx, by, in.ID, in.Body)
 	})
-	post(r, shop.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.SensorIn]) (shop.SensorIn, error) {
+	post(r, book.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.SensorIn]) (shop.SensorIn, error) {
 		return r.shop.SaveSensor(ctx, by, in.ID, in.Body)
 	})
-	post(r, shop.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by shop.By, in *withID[shop.NewFailure]) (shop.FailureView, error) {
+	post(r, book.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by book.By, in *withID[shop.NewFailure]) (shop.FailureView, error) {
 		return r.shop.ReportFailure(ctx, by, in.ID, in.Body)
 	})
-	post(r, shop.TellFailure, "/api/failures/{id}", "changeFailure", "End a failure, or withdraw it", func(ctx context.Context, by shop.By, in *withID[shop.FailureChange]) (shop.FailureView, error) {
+	post(r, book.TellFailure, "/api/failures/{id}", "changeFailure", "End a failure, or withdraw it", func(ctx context.Context, by book.By, in *withID[shop.FailureChange]) (shop.FailureView, error) {
 		return r.shop.ChangeFailure(ctx, by, in.ID, in.Body)
 	})
 	type seen struct {
 		Note string `json:"note" minLength:"1" maxLength:"300" doc:"What was found and done"`
 	}
-	post(r, shop.SeeAlarm, "/api/alarms/{id}/seen", "seeAlarm", "Acknowledge an alarm", func(ctx context.Context, by shop.By, in *withID[seen]) (shop.AlarmView, error) {
+	post(r, book.SeeAlarm, "/api/alarms/{id}/seen", "seeAlarm", "Acknowledge an alarm", func(ctx context.Context, by book.By, in *withID[seen]) (shop.AlarmView, error) {
 		return r.shop.SeeAlarm(ctx, by, in.ID, in.Body.Note)
 	})
 }

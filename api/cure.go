@@ -8,6 +8,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 func (r *routes) cure() {
@@ -22,10 +23,10 @@ func (r *routes) cure() {
 			Builds []string `json:"builds" minItems:"1" maxItems:"50"`
 		}
 	}
-	post(r, shop.RunOven, "/api/runs", "startRun", "Load builds and start the oven", func(ctx context.Context, by shop.By, in *builds) (shop.RunLine, error) {
+	post(r, book.RunOven, "/api/runs", "startRun", "Load builds and start the oven", func(ctx context.Context, by book.By, in *builds) (shop.RunLine, error) {
 		return r.shop.StartRun(ctx, by, in.Body.Builds)
 	})
-	post(r, shop.StopOven, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by shop.By, in *with[Because]) (shop.RunLine, error) {
+	post(r, book.StopOven, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by book.By, in *with[Because]) (shop.RunLine, error) {
 		return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
 	})
 	type since struct {

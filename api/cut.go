@@ -16,6 +16,7 @@ import (
 	"juxta/format/dxf"
 	"juxta/format/svg"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // pollEvery is how often a page that follows long work hears of it.
@@ -35,13 +36,13 @@ func (r *routes) cut() {
 		return r.shop.Nest(ctx, in.Code)
 	})
 	type newNest struct{ Body shop.NewNest }
-	post(r, shop.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by shop.By, in *newNest) (shop.NestLine, error) {
+	post(r, book.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by book.By, in *newNest) (shop.NestLine, error) {
 		return r.shop.StartNest(ctx, by, in.Body)
 	})
-	post(r, shop.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
+	post(r, book.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by book.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.StopNest(ctx, by, in.Code)
 	})
-	post(r, shop.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by shop.By, in *ByCode) (shop.NestView, error) {
+	post(r, book.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by book.By, in *ByCode) (shop.NestView, error) {
 		return r.shop.ConfirmCut(ctx, by, in.Code)
 	})
 	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
@@ -111,7 +112,7 @@ func (r *routes) sheet(ctx context.Context, code string) (shop.NestView, []dxf.P
 		return v, nil, err
 	}
 	if len(v.Placed) == 0 {
-		return v, nil, &shop.Error{Kind: shop.Conflict, Says: "there is no nest to export yet"}
+		return v, nil, &book.Error{Kind: book.Conflict, Says: "there is no nest to export yet"}
 	}
 	pieces := make([]dxf.Piece, len(v.Placed))
 	for i, p := range v.Placed {

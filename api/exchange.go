@@ -22,6 +22,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/format/svg"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // drawingBody is a drawing as text.
@@ -39,13 +40,13 @@ type RevisionFile struct {
 
 // exchange registers the ways in and out of a master.
 func (r *routes) exchange() {
-	post(r, shop.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by shop.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by book.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
 		return r.shop.ImportMaster(ctx, by, in.Body)
 	})
-	post(r, shop.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by shop.By, in *a[shop.NewPart]) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by book.By, in *a[shop.NewPart]) (shop.RevisionView, error) {
 		return r.shop.BeginPart(ctx, by, in.Body)
 	})
-	post(r, shop.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ shop.By, in *with[drawingBody]) ([]master.Outline, error) {
+	post(r, book.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ book.By, in *with[drawingBody]) ([]master.Outline, error) {
 		return readOutlines(in.Body)
 	})
 	r.revisionFile("/api/parts/{code}/master.json", "masterFile", "The whole master as one file", "application/json", func(ctx context.Context, code, letter string) (string, []byte, error) {
@@ -140,7 +141,7 @@ func drawn(v shop.RevisionView, ending string) ([]byte, error) {
 		outlines = append(outlines, svg.Outline{Name: o.Name, Ring: ring})
 	}
 	if len(outlines) == 0 {
-		return nil, &shop.Error{Kind: shop.Conflict, Says: "there is no outline to write yet"}
+		return nil, &book.Error{Kind: book.Conflict, Says: "there is no outline to write yet"}
 	}
 	if ending == "dxf" {
 		err := dxf.Write(&out, pieces)
@@ -181,7 +182,7 @@ func readOutlines(in drawingBody) ([]master.Outline, error) {
 		faults = []string{"a drawing ends in .dxf or .svg"}
 	}
 	if len(faults) > 0 {
-		return nil, &shop.Error{Kind: shop.Invalid, Field: "drawing", Says: "the drawing has faults: nothing was taken from it", Details: faults}
+		return nil, &book.Error{Kind: book.Invalid, Field: "drawing", Says: "the drawing has faults: nothing was taken from it", Details: faults}
 	}
 	return out, nil
 }
@@ -194,14 +195,14 @@ func tableOf(in importBody) ([]byte, error) {
 	}
 	raw, err := base64.StdEncoding.DecodeString(in.PlyTableXLSX)
 	if err != nil {
-		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: "the ply table did not arrive whole: choose it again"}
+		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: "the ply table did not arrive whole: choose it again"}
 	}
 	rows, err := sheet.Read(raw)
 	if err != nil {
-		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: "the ply table cannot be read: " + err.Error()}
+		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: "the ply table cannot be read: " + err.Error()}
 	}
 	if len(rows) > plytable.MaxRows+1 {
-		return nil, &shop.Error{Kind: shop.Invalid, Field: "plyTableXlsx", Says: fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows)}
+		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows)}
 	}
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)

@@ -9,6 +9,7 @@ import (
 
 	"juxta/format/pdf"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -29,34 +30,34 @@ func (r *routes) freezer() {
 	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *ByCode) (shop.RollDetail, error) {
 		return r.shop.Roll(ctx, in.Code)
 	})
-	post(r, shop.HandleMaterial, "/api/rolls/out", "takeOut", "Take rolls out", func(ctx context.Context, by shop.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/out", "takeOut", "Take rolls out", func(ctx context.Context, by book.By, in *a[shop.Moved]) ([]shop.RollView, error) {
 		return r.shop.TakeOut(ctx, by, in.Body)
 	})
-	post(r, shop.HandleMaterial, "/api/rolls/in", "putBack", "Put rolls back", func(ctx context.Context, by shop.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/in", "putBack", "Put rolls back", func(ctx context.Context, by book.By, in *a[shop.Moved]) ([]shop.RollView, error) {
 		return r.shop.PutBack(ctx, by, in.Body)
 	})
-	post(r, shop.HandleMaterial, "/api/rolls/{code}/open", "openBag", "Open the bag of a roll, above the dew point", func(ctx context.Context, by shop.By, in *with[shop.OpenBag]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/open", "openBag", "Open the bag of a roll, above the dew point", func(ctx context.Context, by book.By, in *with[shop.OpenBag]) (shop.RollView, error) {
 		return r.shop.Open(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.HandleMaterial, "/api/rolls/{code}/seal", "sealBag", "Seal the bag of a roll", func(ctx context.Context, by shop.By, in *with[shop.At]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/seal", "sealBag", "Seal the bag of a roll", func(ctx context.Context, by book.By, in *with[shop.At]) (shop.RollView, error) {
 		return r.shop.Seal(ctx, by, in.Code, in.Body)
 	})
 	type flaws struct {
 		Flaws []wire.Flaw `json:"flaws" maxItems:"200"`
 	}
-	post(r, shop.HandleMaterial, "/api/rolls/{code}/flaws", "setFlaws", "Write the flaw map of a roll", func(ctx context.Context, by shop.By, in *with[flaws]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/flaws", "setFlaws", "Write the flaw map of a roll", func(ctx context.Context, by book.By, in *with[flaws]) (shop.RollView, error) {
 		return r.shop.SetFlaws(ctx, by, in.Code, in.Body.Flaws)
 	})
-	post(r, shop.CutPlies, "/api/rolls/{code}/use", "useLength", "Take length off a roll by hand", func(ctx context.Context, by shop.By, in *with[shop.TakeLength]) (shop.RollView, error) {
+	post(r, book.CutPlies, "/api/rolls/{code}/use", "useLength", "Take length off a roll by hand", func(ctx context.Context, by book.By, in *with[shop.TakeLength]) (shop.RollView, error) {
 		return r.shop.UseLength(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.ScrapMaterial, "/api/rolls/{code}/scrap", "scrapLength", "Throw length of a roll away", func(ctx context.Context, by shop.By, in *with[shop.ScrapLength]) (shop.RollView, error) {
+	post(r, book.ScrapMaterial, "/api/rolls/{code}/scrap", "scrapLength", "Throw length of a roll away", func(ctx context.Context, by book.By, in *with[shop.ScrapLength]) (shop.RollView, error) {
 		return r.shop.Scrap(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.CutPlies, "/api/rolls/{code}/offcut", "keepOffCut", "Keep a piece of a roll", func(ctx context.Context, by shop.By, in *with[shop.NewOffCut]) (shop.RollView, error) {
+	post(r, book.CutPlies, "/api/rolls/{code}/offcut", "keepOffCut", "Keep a piece of a roll", func(ctx context.Context, by book.By, in *with[shop.NewOffCut]) (shop.RollView, error) {
 		return r.shop.KeepOffCut(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.CorrectLedger, "/api/rolls/{code}/correct", "correctLedger", "Take a line of a ledger back by a counter-entry", func(ctx context.Context, by shop.By, in *with[shop.Correction]) (shop.RollView, error) {
+	post(r, book.CorrectLedger, "/api/rolls/{code}/correct", "correctLedger", "Take a line of a ledger back by a counter-entry", func(ctx context.Context, by book.By, in *with[shop.Correction]) (shop.RollView, error) {
 		return r.shop.Correct(ctx, by, in.Code, in.Body)
 	})
 	type which struct {
@@ -71,7 +72,7 @@ func (r *routes) freezer() {
 			}
 			n, err := strconv.Atoi(text)
 			if err != nil {
-				return nil, &shop.Error{Kind: shop.Invalid, Field: "plies", Says: fmt.Sprintf("%q is not a ply number", text)}
+				return nil, &book.Error{Kind: book.Invalid, Field: "plies", Says: fmt.Sprintf("%q is not a ply number", text)}
 			}
 			plies = append(plies, n)
 		}
@@ -102,7 +103,7 @@ func (r *routes) freezer() {
 			all[i] = rollLabel(roll)
 		}
 		if len(all) == 0 {
-			return "", nil, &shop.Error{Kind: shop.Conflict, Says: "this batch has no rolls"}
+			return "", nil, &book.Error{Kind: book.Conflict, Says: "this batch has no rolls"}
 		}
 		raw, err := labels(all, true)
 		return b.Code + "-labels.pdf", raw, err

@@ -20,6 +20,7 @@ import (
 	"juxta/api"
 	"juxta/core/ident"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -104,7 +105,7 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 
 func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 	db := storetest.Open(t)
-	server, err := api.New(shop.New(&shop.Book{DB: db, Now: storetest.Clock}), api.Options{})
+	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
@@ -128,7 +129,7 @@ func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 
 func TestReadyzTellsWhenTheDatabaseIsGone(t *testing.T) {
 	db := storetest.Open(t)
-	server, err := api.New(shop.New(&shop.Book{DB: db, Now: storetest.Clock}), api.Options{})
+	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)

@@ -9,7 +9,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"juxta/format/sheet"
-	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // LogQuery asks for entries. It is exported because only then its fields are
@@ -22,8 +22,8 @@ type LogQuery struct {
 	To      time.Time `query:"to"`
 }
 
-func (q LogQuery) shop() shop.LogQuery {
-	return shop.LogQuery{Person: q.Person, What: q.What, Subject: q.Subject, From: q.From, To: q.To}
+func (q LogQuery) shop() book.LogQuery {
+	return book.LogQuery{Person: q.Person, What: q.What, Subject: q.Subject, From: q.From, To: q.To}
 }
 
 var errSignedOut = errors.New("signed out meanwhile")
@@ -36,12 +36,12 @@ func (r *routes) logbook() {
 		LogQuery
 		Before int64 `query:"before" doc:"Entries before this number"`
 	}
-	get(r, "/api/log", "log", "Entries of the log, newest first", func(ctx context.Context, in *page) ([]shop.LogEntry, error) {
+	get(r, "/api/log", "log", "Entries of the log, newest first", func(ctx context.Context, in *page) ([]book.LogEntry, error) {
 		q := in.shop()
 		q.Before = in.Before
 		return r.shop.Log(ctx, q)
 	})
-	get(r, "/api/log/check", "checkLog", "Whether the hash chain of the log holds", func(ctx context.Context, _ *none) (shop.LogState, error) {
+	get(r, "/api/log/check", "checkLog", "Whether the hash chain of the log holds", func(ctx context.Context, _ *none) (book.LogState, error) {
 		return r.shop.CheckLog(ctx)
 	})
 	huma.Register(r.api, huma.Operation{OperationID: "logFile", Method: http.MethodGet, Path: "/api/log/entries.csv", Summary: "The log as CSV, oldest first",
@@ -53,7 +53,7 @@ func (r *routes) logbook() {
 				w := ctx.BodyWriter()
 				out := sheet.NewCSV(w, "entry", "at", "person", "what", "subject", "why", "detail", "hash")
 				n, still := 0, stillIn(ctx.Context())
-				err := r.shop.EachEntry(ctx.Context(), in.shop(), func(e shop.LogEntry) error {
+				err := r.shop.EachEntry(ctx.Context(), in.shop(), func(e book.LogEntry) error {
 					// Who does not read, or has signed out, is let go.
 					if n++; n%100 == 1 {
 						if !still() {

@@ -11,6 +11,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/format/stocklist"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // anotherRoll is one more roll of a batch that is here already.
@@ -33,16 +34,16 @@ func (r *routes) material() {
 	get(r, "/api/materials/{id}/versions", "materialVersions", "All versions of a material, newest first", func(ctx context.Context, in *ByID) ([]shop.MaterialView, error) {
 		return r.shop.MaterialVersions(ctx, in.ID)
 	})
-	post(r, shop.KeepMaterials, "/api/materials", "addMaterial", "Enter a material", func(ctx context.Context, by shop.By, in *a[shop.MaterialIn]) (shop.MaterialView, error) {
+	post(r, book.KeepMaterials, "/api/materials", "addMaterial", "Enter a material", func(ctx context.Context, by book.By, in *a[shop.MaterialIn]) (shop.MaterialView, error) {
 		return r.shop.AddMaterial(ctx, by, in.Body)
 	})
-	post(r, shop.KeepMaterials, "/api/materials/{id}", "changeMaterial", "Change a material; one in use gets a new version", func(ctx context.Context, by shop.By, in *withID[shop.MaterialChange]) (shop.MaterialView, error) {
+	post(r, book.KeepMaterials, "/api/materials/{id}", "changeMaterial", "Change a material; one in use gets a new version", func(ctx context.Context, by book.By, in *withID[shop.MaterialChange]) (shop.MaterialView, error) {
 		return r.shop.ChangeMaterial(ctx, by, in.ID, in.Body)
 	})
 	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]shop.ResinView, error) {
 		return r.shop.Resins(ctx)
 	})
-	post(r, shop.KeepMaterials, "/api/resins/{id}", "saveResin", "Enter a resin system (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.ResinIn]) (shop.ResinView, error) {
+	post(r, book.KeepMaterials, "/api/resins/{id}", "saveResin", "Enter a resin system (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.ResinIn]) (shop.ResinView, error) {
 		return r.shop.SaveResin(ctx, by, in.ID, in.Body)
 	})
 	type batches struct {
@@ -54,25 +55,25 @@ func (r *routes) material() {
 	get(r, "/api/batches/{code}", "batch", "One batch with its log", func(ctx context.Context, in *ByCode) (shop.BatchView, error) {
 		return r.shop.Batch(ctx, in.Code)
 	})
-	post(r, shop.ReceiveStock, "/api/batches", "receiveBatch", "Take a delivery in", func(ctx context.Context, by shop.By, in *a[shop.NewBatch]) (shop.BatchView, error) {
+	post(r, book.ReceiveStock, "/api/batches", "receiveBatch", "Take a delivery in", func(ctx context.Context, by book.By, in *a[shop.NewBatch]) (shop.BatchView, error) {
 		return r.shop.ReceiveBatch(ctx, by, in.Body)
 	})
-	post(r, shop.ReceiveStock, "/api/batches/{code}/rolls", "addRoll", "Take one more roll of a batch in", func(ctx context.Context, by shop.By, in *with[anotherRoll]) (shop.RollView, error) {
+	post(r, book.ReceiveStock, "/api/batches/{code}/rolls", "addRoll", "Take one more roll of a batch in", func(ctx context.Context, by book.By, in *with[anotherRoll]) (shop.RollView, error) {
 		return r.shop.AddRoll(ctx, by, in.Code, in.Body.FreezerID, in.Body.NewRoll)
 	})
-	post(r, shop.RecordTests, "/api/batches/{code}/test", "recordTest", "Write down what an acceptance test found", func(ctx context.Context, by shop.By, in *with[shop.TestValue]) (shop.BatchView, error) {
+	post(r, book.RecordTests, "/api/batches/{code}/test", "recordTest", "Write down what an acceptance test found", func(ctx context.Context, by book.By, in *with[shop.TestValue]) (shop.BatchView, error) {
 		return r.shop.RecordTest(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.DecideBatch, "/api/batches/{code}/decide", "decideBatch", "Sign a decision about a batch", func(ctx context.Context, by shop.By, in *with[shop.BatchDecision]) (shop.BatchView, error) {
+	post(r, book.DecideBatch, "/api/batches/{code}/decide", "decideBatch", "Sign a decision about a batch", func(ctx context.Context, by book.By, in *with[shop.BatchDecision]) (shop.BatchView, error) {
 		return r.shop.DecideBatch(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.CorrectLedger, "/api/batches/{code}/correct", "correctReceipt", "Put right what was entered when a batch came", func(ctx context.Context, by shop.By, in *with[shop.ReceiptChange]) (shop.BatchView, error) {
+	post(r, book.CorrectLedger, "/api/batches/{code}/correct", "correctReceipt", "Put right what was entered when a batch came", func(ctx context.Context, by book.By, in *with[shop.ReceiptChange]) (shop.BatchView, error) {
 		return r.shop.CorrectReceipt(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.DecideBatch, "/api/batches/{code}/retest", "retestBatch", "Extend the life of a batch by a re-test", func(ctx context.Context, by shop.By, in *with[shop.Retest]) (shop.BatchView, error) {
+	post(r, book.DecideBatch, "/api/batches/{code}/retest", "retestBatch", "Extend the life of a batch by a re-test", func(ctx context.Context, by book.By, in *with[shop.Retest]) (shop.BatchView, error) {
 		return r.shop.RetestBatch(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.ReceiveStock, "/api/files", "keepFile", "Keep a paper", func(ctx context.Context, by shop.By, in *a[shop.NewFile]) (shop.FileView, error) {
+	post(r, book.ReceiveStock, "/api/files", "keepFile", "Keep a paper", func(ctx context.Context, by book.By, in *a[book.NewFile]) (book.FileView, error) {
 		return r.shop.KeepFile(ctx, by, in.Body)
 	})
 	huma.Register(r.api, huma.Operation{OperationID: "file", Method: http.MethodGet, Path: "/api/files/{id}", Summary: "A paper that is kept",
@@ -84,9 +85,9 @@ func (r *routes) material() {
 			}
 			return &file{v.MediaType, attachment(v.Name), raw}, nil
 		})
-	post(r, shop.ReceiveStock, "/api/stock-list", "stockList", "Bring a stock list in, or see what it would do", func(ctx context.Context, by shop.By, in *a[stockFile]) (shop.StockImport, error) {
-		if len(in.Body.Content) == 0 || len(in.Body.Content) > shop.FileMost {
-			return shop.StockImport{}, &shop.Error{Kind: shop.Invalid, Field: "content", Says: "the stock list is empty or larger than 10 MB"}
+	post(r, book.ReceiveStock, "/api/stock-list", "stockList", "Bring a stock list in, or see what it would do", func(ctx context.Context, by book.By, in *a[stockFile]) (shop.StockImport, error) {
+		if len(in.Body.Content) == 0 || len(in.Body.Content) > book.FileMost {
+			return shop.StockImport{}, &book.Error{Kind: book.Invalid, Field: "content", Says: "the stock list is empty or larger than 10 MB"}
 		}
 		read, wrong := stocklist.Read(in.Body.Content, time.Local)
 		rows, faults := make([]shop.StockRow, len(read)), make([]shop.StockFault, len(wrong))

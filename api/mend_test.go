@@ -18,6 +18,7 @@ import (
 	"juxta/demo"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -151,7 +152,7 @@ func TestTheServerKnowsItsNames(t *testing.T) {
 	}
 	assert.Contains(t, ask("juxta.example").Header.Get("Strict-Transport-Security"), "max-age=")
 	assert.Empty(t, open(t).send("GET", "/api/session", "").Header.Get("Strict-Transport-Security"))
-	_, err := api.New(shop.New(&shop.Book{DB: storetest.Open(t)}), api.Options{Proxies: []string{"somewhere"}})
+	_, err := api.New(shop.New(&book.Book{DB: storetest.Open(t)}), api.Options{Proxies: []string{"somewhere"}})
 	assert.ErrorContains(t, err, "the proxy to trust")
 }
 

@@ -21,7 +21,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus"
 	"github.com/prometheus/client_golang/prometheus/promauto"
 
-	"juxta/shop"
+	"juxta/shop/book"
 )
 
 var latency = promauto.NewHistogramVec(prometheus.HistogramOpts{
@@ -84,8 +84,8 @@ func ourFault(ctx context.Context) string {
 
 // problem turns an error of the shop into an answer with a status.
 func problem(ctx context.Context, err error) error {
-	var refusal *shop.Error
-	var unknown *shop.Unknown
+	var refusal *book.Error
+	var unknown *book.Unknown
 	if errors.As(err, &unknown) {
 		slog.Error("commit without an answer", "id", requestID(ctx), "error", err)
 		return huma.NewError(http.StatusServiceUnavailable, "The database broke off at the very end, and it is not known whether this was stored. Send it again as it is: it is stored once.")
@@ -95,13 +95,13 @@ func problem(ctx context.Context, err error) error {
 			return huma.NewError(499, "the request was given up")
 		}
 		slog.Error("request failed", "id", requestID(ctx), "error", err)
-		if shop.Down(err) {
+		if book.Down(err) {
 			return huma.NewError(http.StatusServiceUnavailable, "The database does not answer: nothing was stored. Try again in a moment.")
 		}
 		return huma.NewError(http.StatusInternalServerError, ourFault(ctx))
 	}
-	status := map[shop.Kind]int{shop.Invalid: http.StatusUnprocessableEntity, shop.Missing: http.StatusNotFound,
-		shop.Conflict: http.StatusConflict, shop.Refused: http.StatusForbidden}[refusal.Kind]
+	status := map[book.Kind]int{book.Invalid: http.StatusUnprocessableEntity, book.Missing: http.StatusNotFound,
+		book.Conflict: http.StatusConflict, book.Refused: http.StatusForbidden}[refusal.Kind]
 	var details []error
 	if refusal.Field != "" && len(refusal.Details) == 0 {
 		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: refusal.Says})

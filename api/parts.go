@@ -11,6 +11,7 @@ import (
 	"juxta/format/dxf"
 	"juxta/format/plytable"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -42,14 +43,14 @@ func (r *routes) parts() {
 		return r.shop.Revision(ctx, in.Code, in.Letter)
 	})
 	type importing struct{ Body importBody }
-	post(r, shop.WriteMaster, "/api/parts", "importPart", "Import a part from a ply table and a drawing", func(ctx context.Context, by shop.By, in *importing) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts", "importPart", "Import a part from a ply table and a drawing", func(ctx context.Context, by book.By, in *importing) (shop.RevisionView, error) {
 		read, err := readPart(in.Body)
 		if err != nil {
 			return shop.RevisionView{}, err
 		}
 		return r.shop.ImportPart(ctx, by, read)
 	})
-	post(r, shop.WriteMaster, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by shop.By, in *with[shop.DraftChange]) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by book.By, in *with[shop.DraftChange]) (shop.RevisionView, error) {
 		return r.shop.ChangeDraft(ctx, by, in.Code, in.Body)
 	})
 	get(r, "/api/parts/{code}/difference", "difference", "Two revisions of a part beside each other", func(ctx context.Context, in *struct {
@@ -60,13 +61,13 @@ func (r *routes) parts() {
 		return r.shop.Difference(ctx, in.Code, in.From, in.To)
 	})
 	// It is a question, though it is sent: a document does not fit into an address.
-	post(r, shop.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.Question]) (shop.Reply, error) {
+	post(r, book.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ book.By, in *with[shop.Question]) (shop.Reply, error) {
 		return r.shop.Ask(ctx, in.Code, in.Body)
 	})
-	post(r, shop.AskMaster, "/api/parts/{code}/drawing", "drawing", "Draw a master as it stands on the page and cut it along a line; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.DrawingQuestion]) (shop.Drawing, error) {
+	post(r, book.AskMaster, "/api/parts/{code}/drawing", "drawing", "Draw a master as it stands on the page and cut it along a line; stores nothing", func(ctx context.Context, _ book.By, in *with[shop.DrawingQuestion]) (shop.Drawing, error) {
 		return r.shop.Drawing(ctx, in.Code, in.Body)
 	})
-	post(r, shop.AskMaster, "/api/parts/{code}/foresee", "foresee", "Walk a process's recipe and hold it against its limits; stores nothing", func(ctx context.Context, _ shop.By, in *with[shop.ProcessQuestion]) (shop.Foreseen, error) {
+	post(r, book.AskMaster, "/api/parts/{code}/foresee", "foresee", "Walk a process's recipe and hold it against its limits; stores nothing", func(ctx context.Context, _ book.By, in *with[shop.ProcessQuestion]) (shop.Foreseen, error) {
 		return r.shop.Foresee(ctx, in.Code, in.Body)
 	})
 	get(r, "/api/shapes", "shapes", "Kinds of shapes that an outline can be drawn by", func(context.Context, *none) ([]shapeKind, error) {
@@ -78,43 +79,43 @@ func (r *routes) parts() {
 	get(r, "/api/stack", "readCode", "Plies of a stacking code", func(_ context.Context, in *code) (stackRead, error) {
 		return readStack(in.Code), nil
 	})
-	post(r, shop.CheckMaster, "/api/parts/{code}/check", "checkRevision", "Sign that the draft was checked", func(ctx context.Context, by shop.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
+	post(r, book.CheckMaster, "/api/parts/{code}/check", "checkRevision", "Sign that the draft was checked", func(ctx context.Context, by book.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
 		return r.shop.CheckRevision(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the checked draft: it is frozen", func(ctx context.Context, by shop.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
+	post(r, book.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the checked draft: it is frozen", func(ctx context.Context, by book.By, in *with[shop.RevisionSign]) (shop.RevisionView, error) {
 		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.WaiveRule, "/api/parts/{code}/waivers", "waive", "Let a finding of the draft stand", func(ctx context.Context, by shop.By, in *with[shop.NewWaiver]) (shop.RevisionView, error) {
+	post(r, book.WaiveRule, "/api/parts/{code}/waivers", "waive", "Let a finding of the draft stand", func(ctx context.Context, by book.By, in *with[shop.NewWaiver]) (shop.RevisionView, error) {
 		return r.shop.Waive(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.WaiveRule, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by shop.By, in *ByID) (shop.RevisionView, error) {
+	post(r, book.WaiveRule, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by book.By, in *ByID) (shop.RevisionView, error) {
 		return r.shop.WithdrawWaiver(ctx, by, in.ID)
 	})
-	post(r, shop.WriteMaster, "/api/parts/{code}/variants", "makeVariants", "Make the parts of a family, or bring them up to date", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/variants", "makeVariants", "Make the parts of a family, or bring them up to date", func(ctx context.Context, by book.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.MakeVariants(ctx, by, in.Code)
 	})
 	get(r, "/api/rules", "rules", "The shop's rules for laminates", func(ctx context.Context, _ *none) (shop.RuleView, error) {
 		return r.shop.Rules(ctx)
 	})
-	post(r, shop.KeepRules, "/api/rules", "changeRules", "Change the shop's rules", func(ctx context.Context, by shop.By, in *a[shop.RulesIn]) (shop.RuleView, error) {
+	post(r, book.KeepRules, "/api/rules", "changeRules", "Change the shop's rules", func(ctx context.Context, by book.By, in *a[shop.RulesIn]) (shop.RuleView, error) {
 		return r.shop.ChangeRules(ctx, by, in.Body)
 	})
-	get(r, "/api/habits", "habits", "What the shop has decided", func(ctx context.Context, _ *none) (shop.HabitsView, error) {
+	get(r, "/api/habits", "habits", "What the shop has decided", func(ctx context.Context, _ *none) (book.HabitsView, error) {
 		return r.shop.Habits(ctx)
 	})
-	post(r, shop.KeepRules, "/api/habits", "changeHabits", "Change what the shop has decided", func(ctx context.Context, by shop.By, in *struct{ Body shop.HabitsIn }) (shop.HabitsView, error) {
+	post(r, book.KeepRules, "/api/habits", "changeHabits", "Change what the shop has decided", func(ctx context.Context, by book.By, in *struct{ Body book.HabitsIn }) (book.HabitsView, error) {
 		return r.shop.ChangeHabits(ctx, by, in.Body)
 	})
 	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]shop.ToolView, error) {
 		return r.shop.Tools(ctx)
 	})
-	post(r, shop.KeepTools, "/api/tools/{id}", "saveTool", "Enter a tool (id 0) or change one", func(ctx context.Context, by shop.By, in *withID[shop.ToolIn]) (shop.ToolView, error) {
+	post(r, book.KeepTools, "/api/tools/{id}", "saveTool", "Enter a tool (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.ToolIn]) (shop.ToolView, error) {
 		return r.shop.SaveTool(ctx, by, in.ID, in.Body)
 	})
-	post(r, shop.LogTool, "/api/tools/{id}/events", "logTool", "Log work on a tool", func(ctx context.Context, by shop.By, in *withID[shop.NewToolEvent]) (shop.ToolView, error) {
+	post(r, book.LogTool, "/api/tools/{id}/events", "logTool", "Log work on a tool", func(ctx context.Context, by book.By, in *withID[shop.NewToolEvent]) (shop.ToolView, error) {
 		return r.shop.LogToolWork(ctx, by, in.ID, in.Body)
 	})
-	post(r, shop.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by shop.By, in *ByCode) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by book.By, in *ByCode) (shop.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
 	})
 	type buildsOf struct {
@@ -125,7 +126,7 @@ func (r *routes) parts() {
 	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]shop.BuildLine, error) {
 		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
 	})
-	post(r, shop.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by shop.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
+	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
 		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
 	})
 	type whichBuilds struct {
@@ -138,13 +139,13 @@ func (r *routes) parts() {
 	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (shop.BuildPage, error) {
 		return r.shop.Builds(ctx, shop.BuildQuery(*in))
 	})
-	post(r, shop.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by shop.By, in *with[shop.Ending]) (shop.BuildLine, error) {
+	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[shop.Ending]) (shop.BuildLine, error) {
 		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by shop.By, in *with[shop.Ending]) (shop.PartLine, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by book.By, in *with[shop.Ending]) (shop.PartLine, error) {
 		return r.shop.PutAway(ctx, by, in.Code, in.Body)
 	})
-	post(r, shop.WriteMaster, "/api/parts/{code}/bring-back", "bringBack", "Bring back a part that was put away", func(ctx context.Context, by shop.By, in *ByCode) (shop.PartLine, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/bring-back", "bringBack", "Bring back a part that was put away", func(ctx context.Context, by book.By, in *ByCode) (shop.PartLine, error) {
 		return r.shop.BringBack(ctx, by, in.Code)
 	})
 }
@@ -223,7 +224,7 @@ func readPart(in importBody) (shop.Import, error) {
 		faults = append(faults, "drawing, "+w)
 	}
 	if len(faults) > 0 {
-		return shop.Import{}, &shop.Error{Kind: shop.Invalid, Field: "files", Says: "the files have faults: nothing was stored", Details: faults}
+		return shop.Import{}, &book.Error{Kind: book.Invalid, Field: "files", Says: "the files have faults: nothing was stored", Details: faults}
 	}
 	out := shop.Import{Number: in.Number, Name: in.Name, Outlines: map[string]wire.Outline{}}
 	for _, row := range rows {

@@ -18,6 +18,7 @@ import (
 	"juxta/api"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -25,17 +26,17 @@ import (
 var somebodyOf = map[string]string{"technician": "Ines Falk", "planner": "Marek Orde", "quality": "Jonas Quist", "administrator": "Ada Wren", "viewer": "Hedda Solm"}
 
 // acts are the acts of the contract's routes that change something.
-func acts(t *testing.T) map[string]shop.Act {
+func acts(t *testing.T) map[string]book.Act {
 	t.Helper()
 	raw, err := api.OpenAPI()
 	require.NoError(t, err)
 	var contract struct {
 		Paths map[string]map[string]struct {
-			Act shop.Act `json:"x-act"`
+			Act book.Act `json:"x-act"`
 		}
 	}
 	require.NoError(t, json.Unmarshal(raw, &contract))
-	out := map[string]shop.Act{}
+	out := map[string]book.Act{}
 	for path, methods := range contract.Paths {
 		for method, operation := range methods {
 			if method == "get" {
@@ -54,9 +55,9 @@ func acts(t *testing.T) map[string]shop.Act {
 // Every role on every route: refused exactly where the matrix refuses, before
 // the input is looked at; and what reads is open to everybody.
 func TestEveryRouteAsEveryRole(t *testing.T) {
-	routes, used := acts(t), map[shop.Act]bool{}
+	routes, used := acts(t), map[book.Act]bool{}
 	require.Greater(t, len(routes), 50)
-	for _, role := range shop.Roles {
+	for _, role := range book.Roles {
 		t.Run(role, func(t *testing.T) {
 			b := open(t)
 			b.signIn(somebodyOf[role])
@@ -66,11 +67,11 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 					continue
 				}
 				used[act] = true
-				i := slices.IndexFunc(shop.Matrix, func(p shop.Permit) bool { return p.Act == act })
+				i := slices.IndexFunc(book.Matrix, func(p book.Permit) bool { return p.Act == act })
 				require.GreaterOrEqual(t, i, 0, "%s: %q stands in no line of the matrix", path, act)
 				got := b.send("POST", somewhere(path), "{}", key, "role-"+role+"-"+path[len(path)-6:])
 				denied := got.StatusCode == http.StatusForbidden && strings.Contains(string(got.body), "is not for a")
-				assert.Equal(t, !slices.Contains(shop.Matrix[i].Roles, role), denied, "%s as %s: %d %s", path, role, got.StatusCode, got.body)
+				assert.Equal(t, !slices.Contains(book.Matrix[i].Roles, role), denied, "%s as %s: %d %s", path, role, got.StatusCode, got.body)
 				if denied {
 					refusals++
 				} else {
@@ -88,7 +89,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 			}
 		})
 	}
-	for _, p := range shop.Matrix {
+	for _, p := range book.Matrix {
 		assert.True(t, used[p.Act], "no route does %q", p.Act)
 		assert.NotEmpty(t, p.Roles)
 	}
@@ -99,7 +100,7 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 func TestThePagesAskForActsOfTheMatrix(t *testing.T) {
 	asks := regexp.MustCompile(`(?:\b(?:may|mayNot)\(|<Offer act=)"([^"]+)"`)
 	named := map[string]bool{}
-	for _, p := range shop.Matrix {
+	for _, p := range book.Matrix {
 		named[string(p.Act)] = true
 	}
 	asked := 0
@@ -122,12 +123,12 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	b.signIn("Ines Falk")
 	var session struct {
 		Person shop.PersonView
-		Acts   []shop.Permitted
+		Acts   []book.Permitted
 	}
 	b.send("GET", "/api/session", "").into(t, &session)
 	assert.Equal(t, "Ines Falk", session.Person.Name)
-	assert.Contains(t, session.Acts, shop.Permitted{Act: shop.LayPlies})
-	assert.Contains(t, session.Acts, shop.Permitted{Act: shop.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"})
+	assert.Contains(t, session.Acts, book.Permitted{Act: book.LayPlies})
+	assert.Contains(t, session.Acts, book.Permitted{Act: book.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"})
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
 	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode, "the cookie is worth nothing any more")
 }

@@ -21,6 +21,7 @@ import (
 	"github.com/prometheus/client_golang/prometheus/promhttp"
 
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/web"
 )
 
@@ -160,7 +161,7 @@ func get[In, Out any](r *routes, path, id, summary string, do func(context.Conte
 
 // post registers a route that changes something: an act that the matrix knows.
 // It is sent with an Idempotency-Key, and may be sent again with the same one.
-func post[In, Out any](r *routes, act shop.Act, path, id, summary string, do func(context.Context, shop.By, *In) (Out, error)) {
+func post[In, Out any](r *routes, act book.Act, path, id, summary string, do func(context.Context, book.By, *In) (Out, error)) {
 	huma.Register(r.api, operation(r.api, act, path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
 		out, err := do(ctx, by(ctx), in)
 		return answer(ctx, out, err)
@@ -169,9 +170,9 @@ func post[In, Out any](r *routes, act shop.Act, path, id, summary string, do fun
 
 // operation is a POST of an act. Who may not do it is told so before their
 // input is looked at; the shop itself looks once more.
-func operation(api huma.API, act shop.Act, path, id, summary string) huma.Operation {
+func operation(api huma.API, act book.Act, path, id, summary string) huma.Operation {
 	may := func(ctx huma.Context, next func(huma.Context)) {
-		if err := shop.May(by(ctx.Context()).Person, act); err != nil {
+		if err := book.May(by(ctx.Context()).Person, act); err != nil {
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, err.Error())
 			return
 		}

@@ -16,6 +16,7 @@ import (
 	"github.com/jackc/pgx/v5/pgxpool"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // guard knows who is asking: it loads the session, and lets nobody but the
@@ -85,7 +86,7 @@ func (g *guard) session(c *gin.Context) {
 		return
 	}
 	if *head > 0 && !changes {
-		ctx = shop.AsOf(ctx, *head)
+		ctx = book.AsOf(ctx, *head)
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
 		person, err := g.shop.PersonByID(ctx, id)
@@ -166,10 +167,10 @@ func (g *guard) touch(ctx context.Context, c *gin.Context) error {
 }
 
 // by is who asks for a change.
-func by(ctx context.Context) shop.By {
-	person, _ := ctx.Value(personKey).(*shop.Person)
+func by(ctx context.Context) book.By {
+	person, _ := ctx.Value(personKey).(*book.Person)
 	key, _ := ctx.Value(idempotencyKey).(string)
-	return shop.By{Person: person, Key: key, Address: address(ctx)}
+	return book.By{Person: person, Key: key, Address: address(ctx)}
 }
 
 func address(ctx context.Context) string {
@@ -180,7 +181,7 @@ func address(ctx context.Context) string {
 // sessionView is who is signed in; Person is missing for nobody.
 type sessionView struct {
 	Person *shop.PersonView `json:"person,omitempty"`
-	Acts   []shop.Permitted `json:"acts" doc:"What they may do, and why not what they may not"`
+	Acts   []book.Permitted `json:"acts" doc:"What they may do, and why not what they may not"`
 	Empty  bool             `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
 	Idle   float64          `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
 	Now    time.Time        `json:"now" doc:"The shop's clock"`
@@ -209,8 +210,8 @@ type withCookie struct {
 	Body      sessionView
 }
 
-func (g *guard) view(ctx context.Context, p *shop.Person) (v sessionView, err error) {
-	v = sessionView{Now: g.shop.Now(), Idle: idle.Seconds(), Acts: []shop.Permitted{}}
+func (g *guard) view(ctx context.Context, p *book.Person) (v sessionView, err error) {
+	v = sessionView{Now: g.shop.Now(), Idle: idle.Seconds(), Acts: []book.Permitted{}}
 	if p == nil {
 		return v, nil
 	}
@@ -221,7 +222,7 @@ func (g *guard) view(ctx context.Context, p *shop.Person) (v sessionView, err er
 }
 
 // begin starts a session for somebody, with a token of its own.
-func (g *guard) begin(ctx context.Context, p *shop.Person) (*withCookie, error) {
+func (g *guard) begin(ctx context.Context, p *book.Person) (*withCookie, error) {
 	if err := g.sessions.RenewToken(ctx); err != nil {
 		return nil, problem(ctx, err)
 	}
@@ -250,7 +251,7 @@ func (g *guard) routes(r *routes) {
 		}
 		return g.shop.People(ctx)
 	})
-	huma.Register(r.api, operation(r.api, shop.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[shop.NewTablet]) (*withTablet, error) {
+	huma.Register(r.api, operation(r.api, book.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[shop.NewTablet]) (*withTablet, error) {
 		v, token, err := g.shop.RegisterTablet(ctx, by(ctx), in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
@@ -270,17 +271,17 @@ func (g *guard) routes(r *routes) {
 	type badge struct {
 		Badge string `json:"badge" maxLength:"20" doc:"As scanned"`
 	}
-	post(r, shop.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ shop.By, in *a[badge]) (shop.PersonView, error) {
+	post(r, book.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ book.By, in *a[badge]) (shop.PersonView, error) {
 		return g.shop.WhoseBadge(ctx, in.Body.Badge)
 	})
-	huma.Register(r.api, operation(r.api, shop.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[shop.Credentials]) (*withCookie, error) {
+	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[shop.Credentials]) (*withCookie, error) {
 		person, err := g.shop.SignIn(ctx, address(ctx), in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
 		return g.begin(ctx, person)
 	})
-	huma.Register(r.api, operation(r.api, shop.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[shop.First]) (*withCookie, error) {
+	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[shop.First]) (*withCookie, error) {
 		view, err := g.shop.FirstAdministrator(ctx, in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
@@ -291,7 +292,7 @@ func (g *guard) routes(r *routes) {
 		}
 		return g.begin(ctx, person)
 	})
-	signOut := operation(r.api, shop.OwnAccount, "/api/session", "signOut", "Sign out")
+	signOut := operation(r.api, book.OwnAccount, "/api/session", "signOut", "Sign out")
 	signOut.Method = http.MethodDelete
 	huma.Register(r.api, signOut, func(ctx context.Context, _ *none) (*withCookie, error) {
 		if err := g.sessions.Destroy(ctx); err != nil {

@@ -23,6 +23,7 @@ import (
 	"juxta/format/dxf"
 	"juxta/format/plytable"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/wire"
 )
@@ -47,7 +48,7 @@ type script struct {
 	ctx  context.Context
 	shop *shop.Shop
 	now  time.Time
-	who  map[string]shop.By
+	who  map[string]book.By
 	pin  string
 	err  error
 }
@@ -58,8 +59,8 @@ type Secrets struct{ PIN, Password string }
 
 // Load fills an empty shop with the demo. end is the shop's present.
 func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
-	s := &script{ctx: ctx, who: map[string]shop.By{}, pin: secrets.PIN}
-	s.shop = shop.New(&shop.Book{DB: db, Queue: noQueue{}, Oven: "the simulated oven", OvenName: "Oven 1, simulated", Altitude: Altitude, Now: func() time.Time { return s.now }})
+	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN}
+	s.shop = shop.New(&book.Book{DB: db, Queue: noQueue{}, Oven: "the simulated oven", OvenName: "Oven 1, simulated", Altitude: Altitude, Now: func() time.Time { return s.now }})
 	s.now = end.Add(-44 * 24 * time.Hour)
 	s.people(secrets.Password)
 	s.qualifications(end)

@@ -11,6 +11,7 @@ import (
 
 	"juxta/demo"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -38,7 +39,7 @@ func TestTheDemoGivesEveryPageSomethingToShow(t *testing.T) {
 func everyPage(t *testing.T, end time.Time) {
 	ctx, db := context.Background(), storetest.Open(t)
 	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: "246813", Password: "twelve letters"}, end))
-	s := shop.New(&shop.Book{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude})
+	s := shop.New(&book.Book{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude})
 
 	stock, err := s.Rolls(ctx, shop.RollQuery{})
 	require.NoError(t, err)

@@ -7,6 +7,7 @@ import (
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -15,9 +16,9 @@ const day = 24 * time.Hour
 func (s *script) people(password string) {
 	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}, {solm, "viewer"}, {vold, "planner"}} {
 		in := shop.NewPerson{Name: p[0], Role: p[1], PIN: s.pin, Password: password}
-		view := try(s, func() (shop.PersonView, error) { return s.shop.AddPerson(s.ctx, shop.By{}, in) })
-		person := try(s, func() (*shop.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })
-		s.who[p[0]] = shop.By{Person: person}
+		view := try(s, func() (shop.PersonView, error) { return s.shop.AddPerson(s.ctx, book.By{}, in) })
+		person := try(s, func() (*book.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })
+		s.who[p[0]] = book.By{Person: person}
 	}
 }
 
@@ -84,7 +85,7 @@ func besides(resin int64) []shop.MaterialIn {
 }
 
 // Materials enters the demo's resin and prepregs.
-func Materials(ctx context.Context, s *shop.Shop, by shop.By) ([]shop.MaterialView, error) {
+func Materials(ctx context.Context, s *shop.Shop, by book.By) ([]shop.MaterialView, error) {
 	resin, err := s.SaveResin(ctx, by, 0, Ember())
 	if err != nil {
 		return nil, err

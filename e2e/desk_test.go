@@ -14,9 +14,10 @@ import (
 
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
-func (h *house) as(t testing.TB, name string) shop.By {
+func (h *house) as(t testing.TB, name string) book.By {
 	t.Helper()
 	people, err := h.shop.People(context.Background())
 	require.NoError(t, err)
@@ -24,11 +25,11 @@ func (h *house) as(t testing.TB, name string) shop.By {
 		if p.Name == name {
 			person, err := h.shop.PersonByID(context.Background(), p.ID)
 			require.NoError(t, err)
-			return shop.By{Person: person}
+			return book.By{Person: person}
 		}
 	}
 	t.Fatalf("nobody is called %s", name)
-	return shop.By{}
+	return book.By{}
 }
 
 func (h *house) build(t *testing.T, serial string) shop.BuildLine {

@@ -14,6 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/shop/shoptest"
 )
 
@@ -25,7 +26,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	ctx, by := context.Background(), h.as(t, "Marek Orde")
 	var picture bytes.Buffer
 	require.NoError(t, png.Encode(&picture, image.NewGray(image.Rect(0, 0, 400, 300))))
-	file, err := h.shop.KeepFile(ctx, by, shop.NewFile{Name: "lip.png", Content: picture.Bytes()})
+	file, err := h.shop.KeepFile(ctx, by, book.NewFile{Name: "lip.png", Content: picture.Bytes()})
 	require.NoError(t, err)
 	v := h.named(t, "SP-25")
 	doc, process := v.Document, v.Process

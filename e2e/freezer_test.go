@@ -16,6 +16,7 @@ import (
 
 	"juxta/api"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -250,7 +251,7 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 
 func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	t.Parallel()
-	s := shop.New(&shop.Book{DB: storetest.OpenBare(t), Now: time.Now})
+	s := shop.New(&book.Book{DB: storetest.OpenBare(t), Now: time.Now})
 	server, err := api.New(s, api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)

@@ -23,6 +23,7 @@ import (
 	"juxta/format/dxf"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -61,7 +62,7 @@ func openHouse(t testing.TB) *house {
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
 	h := &house{}
-	h.shop = shop.New(&shop.Book{DB: db, Queue: queue, Oven: oven.Address, OvenName: "Oven 1, simulated", Altitude: demo.Altitude, Now: func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) }})
+	h.shop = shop.New(&book.Book{DB: db, Queue: queue, Oven: oven.Address, OvenName: "Oven 1, simulated", Altitude: demo.Altitude, Now: func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) }})
 	worker, err := work.Start(ctx, db, h.shop)
 	require.NoError(t, err)
 	t.Cleanup(worker.Stop)

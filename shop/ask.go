@@ -10,6 +10,7 @@ import (
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/unit"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -74,7 +75,7 @@ type RangeView struct {
 // Ask answers a question about a part's master, kept or as it stands on a page.
 // It stores nothing.
 func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Reply, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Reply, error) {
 		m, r, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Reply{}, err
@@ -100,7 +101,7 @@ func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 // as doc has it.
 func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document) (masterOf, Revision, error) {
 	var r Revision
-	part, err := find[Part](db, ident.Part, partCode, "part")
+	part, err := book.Find[Part](db, ident.Part, partCode, "part")
 	if err != nil {
 		return masterOf{}, r, err
 	}
@@ -115,7 +116,7 @@ func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 		return masterOf{}, r, err
 	}
 	if r.ID == 0 {
-		return masterOf{}, r, missing("%s has no revision %s", part.Number, letter)
+		return masterOf{}, r, book.Missingf("%s has no revision %s", part.Number, letter)
 	}
 	if doc != nil {
 		r.Doc = doc
@@ -155,7 +156,7 @@ func (m masterOf) reply(q Question) (Reply, error) {
 	}
 	layers, err := m.doc.Layers(m.materials)
 	if err != nil {
-		return out, invalid("document", "%s", err)
+		return out, book.Invalidf("document", "%s", err)
 	}
 	var stack []laminate.Ply
 	for _, l := range layers {
@@ -168,13 +169,13 @@ func (m masterOf) reply(q Question) (Reply, error) {
 	}
 	if q.Load != nil {
 		if out.Load, err = m.stresses(stack, *q.Load); err != nil {
-			return out, invalid("load", "%s", err)
+			return out, book.Invalidf("load", "%s", err)
 		}
 	}
 	if q.Off > 0 {
 		b, err := laminate.BowRange(stack, unit.Rad(q.Off), out.Worked.Delta, bowSpan, 1)
 		if err != nil {
-			return out, invalid("off", "%s", err)
+			return out, book.Invalidf("off", "%s", err)
 		}
 		out.Range = &RangeView{q.Off, b.Low, b.Middle, b.High, b.Worst}
 	}

@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/bag"
+	"juxta/shop/book"
 )
 
 // BagView is the bag of a build: planned stack and limit beside what was done.
@@ -45,7 +46,7 @@ type LeakView struct {
 
 // Bag is the bag of a build.
 func (s *Shop) Bag(ctx context.Context, code string) (BagView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
 }
 
 func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
@@ -70,7 +71,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 		return BagView{}, err
 	}
 	if closed.BuildID != 0 {
-		names, err := s.names(db)
+		names, err := s.Names(db)
 		if err != nil {
 			return BagView{}, err
 		}
@@ -95,8 +96,8 @@ func leakLimit(p Process) bag.Limit {
 	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: seconds(p.LeakSeconds)}
 }
 
-func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, v BagView, b buildRow) error) (BagView, error) {
-	return write(ctx, s.Book, by, BagPart, what+" "+code, input, func(tx *Tx) (BagView, error) {
+func (s *Shop) changeBag(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, v BagView, b buildRow) error) (BagView, error) {
+	return book.Write(ctx, s.Book, by, book.BagPart, what+" "+code, input, func(tx *book.Tx) (BagView, error) {
 		b, err := s.held(tx, code)
 		if err != nil {
 			return BagView{}, err
@@ -113,21 +114,21 @@ func (s *Shop) changeBag(ctx context.Context, by By, what, code string, input an
 }
 
 // CloseBag records the bag with the stack that was laid over the part.
-func (s *Shop) CloseBag(ctx context.Context, by By, code, stack string) (BagView, error) {
-	return s.changeBag(ctx, by, "close bag", code, stack, func(tx *Tx, v BagView, b buildRow) error {
+func (s *Shop) CloseBag(ctx context.Context, by book.By, code, stack string) (BagView, error) {
+	return s.changeBag(ctx, by, "close bag", code, stack, func(tx *book.Tx, v BagView, b buildRow) error {
 		layers, ok := bag.Stacks[stack]
 		switch {
 		case !ok:
-			return invalid("stack", "there is no bag stack %q", stack)
+			return book.Invalidf("stack", "there is no bag stack %q", stack)
 		case v.ClosedAt != nil:
-			return conflict("the bag is already closed, by %s", v.ClosedBy)
+			return book.Conflictf("the bag is already closed, by %s", v.ClosedBy)
 		case b.Stage != "bag":
-			return refused("the layup of this part is not complete")
+			return book.Refusedf("the layup of this part is not complete")
 		}
-		if err := tx.Create(&Bag{BuildID: b.ID, Stack: layers, ClosedAt: tx.now, ClosedBy: tx.by.Person.ID}).Error; err != nil {
+		if err := tx.Create(&Bag{BuildID: b.ID, Stack: layers, ClosedAt: tx.Now, ClosedBy: tx.By.Person.ID}).Error; err != nil {
 			return err
 		}
-		return tx.log("bag closed", b.Code, "", map[string]any{"stack": stack, "planned": v.Process.BagStack})
+		return tx.Log("bag closed", b.Code, "", map[string]any{"stack": stack, "planned": v.Process.BagStack})
 	})
 }
 
@@ -143,19 +144,19 @@ type NewLeakCheck struct {
 // slip of the unit is likelier than a gauge that reads deeper.
 func (s *Shop) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
-		return &Error{Kind: Refused, Field: "sure", Says: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err)}
+		return &book.Error{Kind: book.Refused, Field: "sure", Says: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err)}
 	}
 	return nil
 }
 
 // CheckLeak records a leak check and judges it by the revision's limit.
-func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakCheck) (BagView, error) {
-	return s.changeBag(ctx, by, "leak check", code, in, func(tx *Tx, v BagView, b buildRow) error {
+func (s *Shop) CheckLeak(ctx context.Context, by book.By, code string, in NewLeakCheck) (BagView, error) {
+	return s.changeBag(ctx, by, "leak check", code, in, func(tx *book.Tx, v BagView, b buildRow) error {
 		if v.ClosedAt == nil {
-			return refused("close the bag first")
+			return book.Refusedf("close the bag first")
 		}
 		if b.RunState == "running" || b.RunState == "finished" {
-			return conflict("this part is already in its cure run")
+			return book.Conflictf("this part is already in its cure run")
 		}
 		if err := s.drawn(in.Start, in.Sure); err != nil {
 			return err
@@ -163,12 +164,12 @@ func (s *Shop) CheckLeak(ctx context.Context, by By, code string, in NewLeakChec
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
 			leakLimit(v.Process))
 		if err != nil {
-			return invalid("end", "%s", err)
+			return book.Invalidf("end", "%s", err)
 		}
-		check := LeakCheck{BuildID: b.ID, At: tx.now, PersonID: tx.by.Person.ID, StartVacuum: in.Start, EndVacuum: in.End, Seconds: in.Seconds, Pass: verdict.Pass, Says: verdict.Says}
+		check := LeakCheck{BuildID: b.ID, At: tx.Now, PersonID: tx.By.Person.ID, StartVacuum: in.Start, EndVacuum: in.End, Seconds: in.Seconds, Pass: verdict.Pass, Says: verdict.Says}
 		if err := tx.Create(&check).Error; err != nil {
 			return err
 		}
-		return tx.log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure})
+		return tx.Log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure})
 	})
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // layAll lays what is left of a build, with every debulk.
@@ -36,21 +37,21 @@ func TestABagIsClosedOnceOverAWholeLayup(t *testing.T) {
 	h := open(t)
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
-	refusal(t, err, shop.Refused, "the layup of this part is not complete")
+	refusal(t, err, book.Refused, "the layup of this part is not complete")
 	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
-	refusal(t, err, shop.Refused, "close the bag first")
+	refusal(t, err, book.Refused, "close the bag first")
 	h.layAll(build)
 	_, err = h.CloseBag(h.ctx, by, build, "paper bag")
-	refusal(t, err, shop.Invalid, `no bag stack "paper bag"`)
+	refusal(t, err, book.Invalid, `no bag stack "paper bag"`)
 	v, err := h.CloseBag(h.ctx, by, build, "bleed")
 	require.NoError(t, err)
 	assert.NotEqual(t, v.Planned, v.Closed, "what was done is kept beside what was planned")
 	assert.Equal(t, "bleeder", v.Closed[2])
 	assert.Equal(t, "Ines Falk", v.ClosedBy)
 	_, err = h.CloseBag(h.ctx, h.as("Ines Falk"), build, "no bleed")
-	refusal(t, err, shop.Conflict, "already closed, by Ines Falk")
+	refusal(t, err, book.Conflict, "already closed, by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 10, "crease")
-	refusal(t, err, shop.Conflict, "already closed")
+	refusal(t, err, book.Conflict, "already closed")
 }
 
 func TestTheLastLeakCheckRules(t *testing.T) {
@@ -81,7 +82,7 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		assert.Equal(t, stage, v.Build.Stage, "%s: a failed check after a good one takes the part back", c.says)
 	}
 	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 80e3, End: 90e3, Seconds: 300})
-	refusal(t, err, shop.Invalid, "read both gauges again")
+	refusal(t, err, book.Invalid, "read both gauges again")
 	v, err := h.Bag(h.ctx, build)
 	require.NoError(t, err)
 	assert.Len(t, v.Checks, 6, "every check stays on record")

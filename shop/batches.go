@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -51,11 +52,11 @@ type BatchView struct {
 	OverrideBy  string           `json:"overrideBy,omitempty"`
 	OverrideAt  *time.Time       `json:"overrideAt,omitempty"`
 	Blocked     string           `json:"blocked,omitempty" doc:"Why it must not be cut"`
-	Certificate *FileView        `json:"certificate,omitempty"`
-	Transport   *FileView        `json:"transport,omitempty"`
+	Certificate *book.FileView   `json:"certificate,omitempty"`
+	Transport   *book.FileView   `json:"transport,omitempty"`
 	Tests       []AcceptanceLine `json:"tests"`
 	Rolls       []BatchRoll      `json:"rolls"`
-	Log         []LogLine        `json:"log,omitempty"`
+	Log         []book.LogLine   `json:"log,omitempty"`
 }
 
 // BatchRoll is a roll of a batch.
@@ -86,7 +87,7 @@ func (b Batch) blocked() string {
 // Batches lists batches that have something on hand or are not decided, those
 // that wait for a decision first.
 func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]BatchView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BatchView, error) {
 		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id and r.length > 0)"
 		if all {
 			where = "true"
@@ -97,11 +98,11 @@ func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
 
 // Batch is one batch with its log.
 func (s *Shop) Batch(ctx context.Context, code string) (BatchView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
 }
 
 func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
-	b, err := find[Batch](db, ident.Batch, code, "batch")
+	b, err := book.Find[Batch](db, ident.Batch, code, "batch")
 	if err != nil {
 		return BatchView{}, err
 	}
@@ -109,7 +110,7 @@ func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
 	if err != nil {
 		return BatchView{}, err
 	}
-	views[0].Log, err = s.logOf(db, b.Code)
+	views[0].Log, err = s.LogOf(db, b.Code)
 	return views[0], err
 }
 
@@ -122,11 +123,11 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	for i, b := range all {
 		ids[i], materialIDs[i] = b.ID, b.MaterialID
 	}
-	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, materialIDs, func(m Material) int64 { return m.ID })
 	if err != nil {
 		return nil, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return nil, err
 	}
@@ -144,7 +145,7 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	if err := db.Select("id", "code", "kind", "length", "out", "batch_id").Where("batch_id in ?", ids).Order("id").Find(&rolls).Error; err != nil {
 		return nil, err
 	}
-	files, err := fileViews(db, "id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)", ids, ids)
+	files, err := book.FileViews(db, "id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)", ids, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -160,7 +161,7 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		}
 		for _, paper := range []struct {
 			id *int64
-			to **FileView
+			to **book.FileView
 		}{{b.CertificateID, &views[i].Certificate}, {b.TransportID, &views[i].Transport}} {
 			if paper.id != nil {
 				f := files[*paper.id]
@@ -222,8 +223,8 @@ type NewRoll struct {
 
 // ReceiveBatch takes a delivery into the freezer. It waits for its acceptance,
 // and goes into quarantine at once if it arrived too warm.
-func (s *Shop) ReceiveBatch(ctx context.Context, by By, in NewBatch) (BatchView, error) {
-	return write(ctx, s.Book, by, ReceiveStock, "receive batch", in, func(tx *Tx) (BatchView, error) {
+func (s *Shop) ReceiveBatch(ctx context.Context, by book.By, in NewBatch) (BatchView, error) {
+	return book.Write(ctx, s.Book, by, book.ReceiveStock, "receive batch", in, func(tx *book.Tx) (BatchView, error) {
 		b, err := s.receive(tx, in)
 		if err != nil {
 			return BatchView{}, err
@@ -232,22 +233,22 @@ func (s *Shop) ReceiveBatch(ctx context.Context, by By, in NewBatch) (BatchView,
 	})
 }
 
-func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
+func (s *Shop) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	var m Material
 	if err := tx.Where("superseded_at is null").Take(&m, in.MaterialID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-		return Batch{}, invalid("materialId", "this material is not known here")
+		return Batch{}, book.Invalidf("materialId", "this material is not known here")
 	} else if err != nil {
 		return Batch{}, err
 	}
 	if in.Lot = strings.TrimSpace(in.Lot); in.Lot == "" {
-		return Batch{}, invalid("lot", "the lot number from the label is needed")
+		return Batch{}, book.Invalidf("lot", "the lot number from the label is needed")
 	}
-	at := tx.now
+	at := tx.Now
 	if in.ReceivedAt != nil {
 		at = *in.ReceivedAt
 	}
-	if at.After(tx.now) {
-		return Batch{}, invalid("receivedAt", "it cannot have come in the future")
+	if at.After(tx.Now) {
+		return Batch{}, book.Invalidf("receivedAt", "it cannot have come in the future")
 	}
 	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
 		return Batch{}, err
@@ -255,10 +256,10 @@ func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 	if err := newLot(tx, m, in.Lot); err != nil {
 		return Batch{}, err
 	}
-	if err := tx.knowsFile("certificateId", in.CertificateID); err != nil {
+	if err := tx.KnowsFile("certificateId", in.CertificateID); err != nil {
 		return Batch{}, err
 	}
-	if err := tx.knowsFile("transportId", in.TransportID); err != nil {
+	if err := tx.KnowsFile("transportId", in.TransportID); err != nil {
 		return Batch{}, err
 	}
 	shelf := in.ShelfEnd
@@ -266,11 +267,11 @@ func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 		end := in.MadeOn.Add(seconds(m.Sheet.ShelfLife))
 		shelf = &end
 	}
-	id, code, err := nextCode(tx.DB, "batches", ident.Batch)
+	id, code, err := book.NextCode(tx.DB, "batches", ident.Batch)
 	if err != nil {
 		return Batch{}, err
 	}
-	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.by.id(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
+	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.By.Id(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
 	if in.CertificateID != 0 {
 		b.CertificateID = &in.CertificateID
 	}
@@ -288,7 +289,7 @@ func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 			return Batch{}, err
 		}
 	}
-	if err := tx.log("batch received", b.Code, b.Quarantine, map[string]any{"lot": b.Lot, "material": m.Name, "version": m.Version, "at": at, "rolls": len(in.Rolls)}); err != nil {
+	if err := tx.Log("batch received", b.Code, b.Quarantine, map[string]any{"lot": b.Lot, "material": m.Name, "version": m.Version, "at": at, "rolls": len(in.Rolls)}); err != nil {
 		return Batch{}, err
 	}
 	for i, r := range in.Rolls {
@@ -296,7 +297,7 @@ func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 			r.Place = in.Place
 		}
 		if _, err := s.receiveRoll(tx, b, m, in.FreezerID, r, at); err != nil {
-			var wrong *Error
+			var wrong *book.Error
 			if errors.As(err, &wrong) && wrong.Field != "" {
 				wrong.Field = fmt.Sprintf("rolls[%d].%s", i, wrong.Field)
 			}
@@ -309,9 +310,9 @@ func (s *Shop) receive(tx *Tx, in NewBatch) (Batch, error) {
 func celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
 
 // AddRoll takes one more roll of a batch into the freezer.
-func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, in NewRoll) (RollView, error) {
-	return write(ctx, s.Book, by, ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *Tx) (RollView, error) {
-		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
+func (s *Shop) AddRoll(ctx context.Context, by book.By, code string, freezer int64, in NewRoll) (RollView, error) {
+	return book.Write(ctx, s.Book, by, book.ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *book.Tx) (RollView, error) {
+		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
 			return RollView{}, err
 		}
@@ -319,7 +320,7 @@ func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, i
 		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
 			return RollView{}, err
 		}
-		r, err := s.receiveRoll(tx, b, m, freezer, in, tx.now)
+		r, err := s.receiveRoll(tx, b, m, freezer, in, tx.Now)
 		if err != nil {
 			return RollView{}, err
 		}
@@ -328,9 +329,9 @@ func (s *Shop) AddRoll(ctx context.Context, by By, code string, freezer int64, i
 }
 
 // changeBatch holds a batch, does one thing to it and gives it as it then is.
-func (s *Shop) changeBatch(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, b *Batch) error) (BatchView, error) {
-	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (BatchView, error) {
-		b, err := find[Batch](locked(tx.DB), ident.Batch, code, "batch")
+func (s *Shop) changeBatch(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, b *Batch) error) (BatchView, error) {
+	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (BatchView, error) {
+		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
 			return BatchView{}, err
 		}
@@ -352,26 +353,26 @@ type TestValue struct {
 
 // RecordTest writes down what an acceptance test found. Until the batch is
 // decided it may be written again; the log keeps both.
-func (s *Shop) RecordTest(ctx context.Context, by By, code string, in TestValue) (BatchView, error) {
-	return s.changeBatch(ctx, by, RecordTests, "record test", code, in, func(tx *Tx, b *Batch) error {
+func (s *Shop) RecordTest(ctx context.Context, by book.By, code string, in TestValue) (BatchView, error) {
+	return s.changeBatch(ctx, by, book.RecordTests, "record test", code, in, func(tx *book.Tx, b *Batch) error {
 		if b.State != "pending" {
-			return conflict("batch %s is decided already: %s", b.Lot, b.State)
+			return book.Conflictf("batch %s is decided already: %s", b.Lot, b.State)
 		}
 		var t AcceptanceTest
 		if err := tx.Where("batch_id = ?", b.ID).Take(&t, in.Test).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return missing("there is no such test of this batch")
+			return book.Missingf("there is no such test of this batch")
 		} else if err != nil {
 			return err
 		}
 		if math.IsNaN(in.Value) || math.IsInf(in.Value, 0) {
-			return invalid("value", "the value must be a number")
+			return book.Invalidf("value", "the value must be a number")
 		}
 		before := t.Value
-		t.Value, t.PersonID, t.At = &in.Value, tx.by.id(), &tx.now
+		t.Value, t.PersonID, t.At = &in.Value, tx.By.Id(), &tx.Now
 		if err := tx.Save(&t).Error; err != nil {
 			return err
 		}
-		return tx.log("acceptance test recorded", b.Code, "", map[string]any{"what": t.What, "value": in.Value, "before": before})
+		return tx.Log("acceptance test recorded", b.Code, "", map[string]any{"what": t.What, "value": in.Value, "before": before})
 	})
 }
 
@@ -383,22 +384,22 @@ type BatchDecision struct {
 }
 
 // DecideBatch signs a decision about a batch.
-func (s *Shop) DecideBatch(ctx context.Context, by By, code string, in BatchDecision) (BatchView, error) {
-	if err := May(by.Person, DecideBatch); err != nil {
+func (s *Shop) DecideBatch(ctx context.Context, by book.By, code string, in BatchDecision) (BatchView, error) {
+	if err := book.May(by.Person, book.DecideBatch); err != nil {
 		return BatchView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return BatchView{}, err
 	}
 	in.PIN = ""
-	return s.changeBatch(ctx, by, DecideBatch, "decide batch", code, in, func(tx *Tx, b *Batch) error {
+	return s.changeBatch(ctx, by, book.DecideBatch, "decide batch", code, in, func(tx *book.Tx, b *Batch) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" && in.Do != "accept" {
-			return invalid("reason", "say why")
+			return book.Invalidf("reason", "say why")
 		}
 		// Taking material out of use is never a matter of two persons.
 		if in.Do != "reject" && in.Do != "quarantine" && by.Person != nil && b.ReceivedBy != nil && *b.ReceivedBy == by.Person.ID {
-			return refused("you received this batch: another quality person has to sign")
+			return book.Refusedf("you received this batch: another quality person has to sign")
 		}
 		said := ""
 		switch in.Do {
@@ -408,14 +409,14 @@ func (s *Shop) DecideBatch(ctx context.Context, by By, code string, in BatchDeci
 				return err
 			}
 			if b.State == "passed" {
-				return conflict("batch %s is accepted already", b.Lot)
+				return book.Conflictf("batch %s is accepted already", b.Lot)
 			}
 			for _, t := range tests {
 				if t.Value == nil {
-					return refused("%s is not tested yet", t.What)
+					return book.Refusedf("%s is not tested yet", t.What)
 				}
 				if !t.met() {
-					return refused("%s is outside its limits: reject the batch, or override with a reason", t.What)
+					return book.Refusedf("%s is outside its limits: reject the batch, or override with a reason", t.What)
 				}
 			}
 			b.State, b.Decision, said = "passed", reason, "batch accepted"
@@ -427,20 +428,20 @@ func (s *Shop) DecideBatch(ctx context.Context, by By, code string, in BatchDeci
 			b.OverrideAt, b.OverrideBy, b.OverrideWhy = nil, nil, ""
 		case "lift":
 			if b.Quarantine == "" {
-				return conflict("batch %s is not in quarantine", b.Lot)
+				return book.Conflictf("batch %s is not in quarantine", b.Lot)
 			}
 			b.Quarantine, said = "", "quarantine lifted"
 		case "override":
 			if b.blocked() == "" {
-				return conflict("nothing keeps batch %s from being cut", b.Lot)
+				return book.Conflictf("nothing keeps batch %s from being cut", b.Lot)
 			}
-			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.now, tx.by.id(), reason, "batch released by override"
+			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.Id(), reason, "batch released by override"
 		default:
-			return invalid("do", "%q is no decision", in.Do)
+			return book.Invalidf("do", "%q is no decision", in.Do)
 		}
 		if in.Do == "accept" || in.Do == "reject" {
-			b.DecidedAt, b.DecidedBy = &tx.now, tx.by.id()
+			b.DecidedAt, b.DecidedBy = &tx.Now, tx.By.Id()
 		}
-		return tx.log(said, b.Code, reason, map[string]any{"meaning": in.Do, "lot": b.Lot, "role": tx.role()})
+		return tx.Log(said, b.Code, reason, map[string]any{"meaning": in.Do, "lot": b.Lot, "role": tx.Role()})
 	})
 }

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 func (h *house) batch(lot string) shop.BatchView {
@@ -33,13 +34,13 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	nest := h.nested(h.newBuild("0030").Code, roll)
 	h.ready(roll)
 	_, err := h.ConfirmCut(h.ctx, brandl, nest)
-	refusal(t, err, shop.Refused, "batch SU-2304 is not accepted yet")
-	decide := func(by shop.By, do, reason string) error {
+	refusal(t, err, book.Refused, "batch SU-2304 is not accepted yet")
+	decide := func(by book.By, do, reason string) error {
 		_, err := h.DecideBatch(h.ctx, by, b.Code, shop.BatchDecision{Do: do, Reason: reason, PIN: pin})
 		return err
 	}
-	refusal(t, decide(brandl, "accept", ""), shop.Refused, "ask a quality person")
-	refusal(t, decide(quist, "accept", ""), shop.Refused, "areal mass of the fibre is not tested yet")
+	refusal(t, decide(brandl, "accept", ""), book.Refused, "ask a quality person")
+	refusal(t, decide(quist, "accept", ""), book.Refused, "areal mass of the fibre is not tested yet")
 	record := func(k int, v float64) {
 		_, err := h.RecordTest(h.ctx, brandl, b.Code, shop.TestValue{Test: b.Tests[k].ID, Value: v})
 		require.NoError(t, err)
@@ -47,8 +48,8 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	record(1, 150)
 	record(2, 19)
 	assert.InDelta(t, 5, h.batch("SU-2304").Tests[2].Off, 1e-9, "19 % where 14 are the most")
-	refusal(t, decide(quist, "accept", ""), shop.Refused, "flow is outside its limits: reject the batch, or override")
-	refusal(t, decide(quist, "override", " "), shop.Invalid, "say why")
+	refusal(t, decide(quist, "accept", ""), book.Refused, "flow is outside its limits: reject the batch, or override")
+	refusal(t, decide(quist, "override", " "), book.Invalid, "say why")
 	require.NoError(t, decide(quist, "override", "flow is high, the part bleeds by plan"))
 	assert.Empty(t, h.batch("SU-2304").Blocked)
 	_, err = h.ConfirmCut(h.ctx, brandl, nest)
@@ -56,7 +57,7 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	require.NoError(t, decide(quist, "reject", "flow 19 %"))
 	assert.Contains(t, h.batch("SU-2304").Blocked, "failed its acceptance", "a new decision ends the override")
 	_, err = h.RecordTest(h.ctx, brandl, b.Code, shop.TestValue{Test: b.Tests[0].ID, Value: 1})
-	refusal(t, err, shop.Conflict, "decided already")
+	refusal(t, err, book.Conflict, "decided already")
 }
 
 func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
@@ -72,11 +73,11 @@ func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, h.roll("SU-2291").Refusal)
 	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, shop.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
-	refusal(t, err, shop.Conflict, "not in quarantine")
+	refusal(t, err, book.Conflict, "not in quarantine")
 	mine, err := h.ReceiveBatch(h.ctx, quist, shop.NewBatch{MaterialID: h.material("Ember film 250"), Lot: "EF-040", Rolls: []shop.NewRoll{{Length: 5}}})
 	require.NoError(t, err)
 	_, err = h.DecideBatch(h.ctx, quist, mine.Code, shop.BatchDecision{Do: "accept", PIN: pin})
-	refusal(t, err, shop.Refused, "you received this batch")
+	refusal(t, err, book.Refused, "you received this batch")
 	_, err = h.DecideBatch(h.ctx, quist, mine.Code, shop.BatchDecision{Do: "quarantine", Reason: "wet", PIN: pin})
 	assert.NoError(t, err, "taking material out of use is never a matter of two persons")
 }
@@ -99,7 +100,7 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 	assert.InDelta(t, 7200, second.Fuse.Spent, 1)
 	assert.Equal(t, 1.0, second.Width, "the width of its material")
 	_, err = h.ReceiveBatch(h.ctx, by, in)
-	refusal(t, err, shop.Conflict, "was received already")
+	refusal(t, err, book.Conflict, "was received already")
 	more, err := h.AddRoll(h.ctx, by, b.Code, 2, shop.NewRoll{Length: 12})
 	require.NoError(t, err)
 	assert.Equal(t, "ST-0501", more.Batch)
@@ -118,7 +119,7 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 		change(&bad)
 		rolls := h.count(`select count(*) from rolls`)
 		_, err = h.ReceiveBatch(h.ctx, by, bad)
-		refusal(t, err, shop.Invalid, says)
+		refusal(t, err, book.Invalid, says)
 		assert.Equal(t, rolls, h.count(`select count(*) from rolls`), "nothing is stored half")
 	}
 }
@@ -130,10 +131,10 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	until := b.ShelfEnd.Add(120 * 24 * time.Hour)
 	in := shop.Retest{Until: &until, More: 60 * 3600, Evidence: "report 55", PIN: pin}
 	_, err := h.RetestBatch(h.ctx, h.as("Tilda Brandl"), b.Code, in)
-	refusal(t, err, shop.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "ask a quality person")
 	earlier := b.ShelfEnd.Add(-time.Hour)
 	_, err = h.RetestBatch(h.ctx, quist, b.Code, shop.Retest{Until: &earlier, Evidence: "report 55", PIN: pin})
-	refusal(t, err, shop.Invalid, "no later than the old one")
+	refusal(t, err, book.Invalid, "no later than the old one")
 	_, err = h.RetestBatch(h.ctx, quist, b.Code, in)
 	require.NoError(t, err)
 	r := h.roll("ST-0418")
@@ -149,24 +150,24 @@ func TestPapersAreWhatTheySay(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	pdf := append([]byte("%PDF-1.7\n"), bytes.Repeat([]byte("x"), 200)...)
-	f, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: `C:\papers\certificate.pdf`, Content: pdf})
+	f, err := h.KeepFile(h.ctx, by, book.NewFile{Name: `C:\papers\certificate.pdf`, Content: pdf})
 	require.NoError(t, err)
 	assert.Equal(t, "certificate.pdf", f.Name)
 	_, raw, err := h.File(h.ctx, f.ID)
 	require.NoError(t, err)
 	assert.Equal(t, pdf, raw)
-	for says, in := range map[string]shop.NewFile{
+	for says, in := range map[string]book.NewFile{
 		"is empty":                      {Name: "a.pdf"},
-		"at most 10 MB are kept":        {Name: "a.pdf", Content: append(pdf, make([]byte, shop.FileMost)...)},
+		"at most 10 MB are kept":        {Name: "a.pdf", Content: append(pdf, make([]byte, book.FileMost)...)},
 		"is not what its name says":     {Name: "a.png", Content: pdf},
 		"is not a PDF, PNG, JPEG, text": {Name: "a.exe", Content: append([]byte("MZ\x90\x00"), make([]byte, 99)...)},
 		"a.html is not a PDF":           {Name: "a.html", Content: []byte("<html><script>alert(1)</script>")},
 	} {
 		_, err := h.KeepFile(h.ctx, by, in)
-		refusal(t, err, shop.Invalid, says)
+		refusal(t, err, book.Invalid, says)
 	}
 	_, _, err = h.File(h.ctx, 99)
-	refusal(t, err, shop.Missing, "no such file")
+	refusal(t, err, book.Missing, "no such file")
 }
 
 func (h *house) view(name string) shop.MaterialView {
@@ -191,14 +192,14 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	change := shop.MaterialChange{MaterialIn: ud.MaterialIn, Version: ud.Version}
 	change.OutLife = 200 * 3600
 	_, err := h.ChangeMaterial(h.ctx, h.as("Tilda Brandl"), ud.Family, change)
-	refusal(t, err, shop.Refused, "ask a planner or a quality person")
+	refusal(t, err, book.Refused, "ask a planner or a quality person")
 	v, err := h.ChangeMaterial(h.ctx, orde, ud.Family, change)
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Version)
 	assert.NotEqual(t, ud.ID, v.ID)
 	assert.Equal(t, 240*3600.0, h.roll("SU-2291").Fuse.Life, "what is on hand keeps its version unless it shall follow")
 	_, err = h.ChangeMaterial(h.ctx, orde, ud.Family, change)
-	refusal(t, err, shop.Conflict, "somebody changed Sable UD 150 in the meantime")
+	refusal(t, err, book.Conflict, "somebody changed Sable UD 150 in the meantime")
 	change.Version, change.Stock = 2, true
 	change.OutLife, change.TackLife = 190*3600, 150*3600
 	change.Name = "Sable UD 150 B"
@@ -221,7 +222,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, versions, 2, "the one in between was never in use")
 	_, err = h.MaterialVersions(h.ctx, 999)
-	refusal(t, err, shop.Missing, "no such material")
+	refusal(t, err, book.Missing, "no such material")
 	// A kit that was cut before keeps the limits that it was cut under.
 	assert.Equal(t, 240*3600.0, h.build("0002").Fuse.Life)
 }
@@ -246,13 +247,13 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 		in := base
 		change(&in)
 		_, err := h.AddMaterial(h.ctx, orde, in)
-		refusal(t, err, shop.Invalid, says)
+		refusal(t, err, book.Invalid, says)
 	}
 	v, err := h.AddMaterial(h.ctx, orde, base)
 	require.NoError(t, err)
 	assert.False(t, v.InUse)
 	_, err = h.AddMaterial(h.ctx, orde, base)
-	refusal(t, err, shop.Conflict, "already a material called Sable UD 300")
+	refusal(t, err, book.Conflict, "already a material called Sable UD 300")
 	base.Kind, base.Width = "woven", 1.2
 	same, err := h.ChangeMaterial(h.ctx, orde, v.Family, shop.MaterialChange{MaterialIn: base, Version: 1})
 	require.NoError(t, err)
@@ -262,10 +263,10 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	bad := resins[0].ResinIn
 	bad.Viscosity.Gel = 2
 	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, bad)
-	refusal(t, err, shop.Invalid, "gelation lies between")
+	refusal(t, err, book.Invalid, "gelation lies between")
 	bad.Viscosity, bad.Kinetics.Terms = nil, nil
 	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, bad)
-	refusal(t, err, shop.Invalid, "")
+	refusal(t, err, book.Invalid, "")
 }
 
 func stockRows(n int) []shop.StockRow {
@@ -291,12 +292,12 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40 m", plan.Lines[0].Says)
 	before := h.count(`select count(*) from rolls`)
 	_, err = h.StoreStock(h.ctx, by, rows, []shop.StockFault{{Line: 5, Says: "the lot is missing"}})
-	refusal(t, err, shop.Invalid, "4 rows are wrong: nothing was stored")
+	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")
 	assert.Equal(t, before, h.count(`select count(*) from rolls`))
 	rows = stockRows(900)
 	rows[3].Accepted = true
 	_, err = h.StoreStock(h.ctx, by, rows, nil)
-	refusal(t, err, shop.Invalid, "1 rows are wrong")
+	refusal(t, err, book.Invalid, "1 rows are wrong")
 	done, err := h.StoreStock(h.ctx, h.as("Jonas Quist"), rows, nil)
 	require.NoError(t, err)
 	assert.True(t, done.Stored)
@@ -313,7 +314,7 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, before+900, n)
 	_, err = h.VerifyLog(h.ctx)
 	require.NoError(t, err)
-	log, err := h.Log(h.ctx, shop.LogQuery{What: "roll received", Subject: done.Lines[7].Roll})
+	log, err := h.Log(h.ctx, book.LogQuery{What: "roll received", Subject: done.Lines[7].Roll})
 	require.NoError(t, err)
 	require.Len(t, log, 1)
 	assert.True(t, strings.Contains(log[0].Detail, `"row":9`), log[0].Detail)

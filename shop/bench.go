@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/layup"
 	"juxta/core/material"
+	"juxta/shop/book"
 )
 
 // The signatures at the bench: what is done most often, by people with gloves
@@ -32,13 +33,13 @@ type bench struct {
 
 // bench loads and holds a build, and refuses it to somebody who does not hold
 // what its master demands.
-func benchOf(tx *Tx, code string) (bench, error) {
+func benchOf(tx *book.Tx, code string) (bench, error) {
 	kind, id, err := ident.Parse(code)
 	if err != nil {
-		return bench{}, invalid("id", "%s", err)
+		return bench{}, book.Invalidf("id", "%s", err)
 	}
 	if kind != ident.Build {
-		return bench{}, invalid("id", "%s is not the id of a build", id)
+		return bench{}, book.Invalidf("id", "%s is not the id of a build", id)
 	}
 	var found []bench
 	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as kit_counted,
@@ -49,23 +50,23 @@ func benchOf(tx *Tx, code string) (bench, error) {
 		return bench{}, err
 	}
 	if len(found) == 0 {
-		return bench{}, missing("there is no build %s here", id)
+		return bench{}, book.Missingf("there is no build %s here", id)
 	}
 	b := found[0]
 	if b.Ended {
-		return b, conflict("this build was ended: %s", b.EndedWhy)
+		return b, book.Conflictf("this build was ended: %s", b.EndedWhy)
 	}
-	return b, holdsAll(tx.DB, tx.by.Person, b.Revision.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
+	return b, book.HoldsAll(tx.DB, tx.By.Person, b.Revision.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter), tx.Now)
 }
 
 // open refuses work on the plies of a bench whose kit is not whole or whose bag
 // is closed.
 func (b bench) open() error {
 	if !b.KitCounted {
-		return refused("count the kit first: nothing may be laid from a kit that is not whole")
+		return book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
 	}
 	if b.BagClosed {
-		return conflict("the bag of this part is already closed")
+		return book.Conflictf("the bag of this part is already closed")
 	}
 	return nil
 }
@@ -103,8 +104,8 @@ type Signed struct {
 
 // Sign records that a ply was laid. Only the next ply can be signed, only from
 // its own label, and only by one person.
-func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed, error) {
-	return write(ctx, s.Book, by, LayPlies, "sign ply "+code, in, func(tx *Tx) (Signed, error) {
+func (s *Shop) Sign(ctx context.Context, by book.By, code string, in SignPly) (Signed, error) {
+	return book.Write(ctx, s.Book, by, book.LayPlies, "sign ply "+code, in, func(tx *book.Tx) (Signed, error) {
 		b, err := benchOf(tx, code)
 		if err != nil {
 			return Signed{}, err
@@ -123,14 +124,14 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 		next, open := layup.Next(plan.steps, done)
 		switch {
 		case !open:
-			return Signed{}, conflict("every ply of this part is laid")
+			return Signed{}, book.Conflictf("every ply of this part is laid")
 		case next.Debulk:
-			return Signed{}, refused("debulk first: it falls due after ply %d", next.Ply)
+			return Signed{}, book.Refusedf("debulk first: it falls due after ply %d", next.Ply)
 		case next.Kind != "":
 			step := plan.view(next)
-			return Signed{}, refused("ply %d waits%s", in.Ply, step.first())
+			return Signed{}, book.Refusedf("ply %d waits%s", in.Ply, step.first())
 		case in.Ply != next.Ply:
-			return Signed{}, conflict("ply %d comes next, not ply %d", next.Ply, in.Ply)
+			return Signed{}, book.Conflictf("ply %d comes next, not ply %d", next.Ply, in.Ply)
 		}
 		all, err := benchPlies(tx.DB, b.ID)
 		if err != nil {
@@ -141,7 +142,7 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 			return Signed{}, err
 		}
 		if in.FilmsOff > c.Films {
-			return Signed{}, invalid("filmsOff", "this material has %d films, not %d", c.Films, in.FilmsOff)
+			return Signed{}, book.Invalidf("filmsOff", "this material has %d films, not %d", c.Films, in.FilmsOff)
 		}
 		if err := s.warmKit(tx, b, all); err != nil {
 			return Signed{}, err
@@ -150,10 +151,10 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 		if how == "" {
 			how = "chosen"
 		}
-		record := PlyRecord{BuildID: b.ID, PlyID: c.PlyID, CutPlyID: c.ID, PersonID: tx.by.Person.ID, At: tx.now, FilmsOff: in.FilmsOff, How: how}
+		record := PlyRecord{BuildID: b.ID, PlyID: c.PlyID, CutPlyID: c.ID, PersonID: tx.By.Person.ID, At: tx.Now, FilmsOff: in.FilmsOff, How: how}
 		if err := tx.Create(&record).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return Signed{}, conflict("ply %d was signed by somebody else at the same moment", next.Ply)
+				return Signed{}, book.Conflictf("ply %d was signed by somebody else at the same moment", next.Ply)
 			}
 			return Signed{}, err
 		}
@@ -163,16 +164,16 @@ func (s *Shop) Sign(ctx context.Context, by By, code string, in SignPly) (Signed
 			step := plan.view(then)
 			out.Next = &step
 		}
-		return out, tx.log("ply signed", b.Code, "", map[string]any{"ply": next.Ply, "cutPly": c.Code, "how": how, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.role()})
+		return out, tx.Log("ply signed", b.Code, "", map[string]any{"ply": next.Ply, "cutPly": c.Code, "how": how, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.Role()})
 	})
 }
 
 // labelled finds the cut ply with a label among those of a build, and refuses
 // one that is not the next ply's.
-func labelled(tx *Tx, b bench, all []benchPly, label string, next int) (benchPly, error) {
+func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (benchPly, error) {
 	_, id, err := ident.Parse(label)
 	if err != nil {
-		return benchPly{}, invalid("cutPly", "%s", err)
+		return benchPly{}, book.Invalidf("cutPly", "%s", err)
 	}
 	k := slices.IndexFunc(all, func(c benchPly) bool { return c.Code == id })
 	if k < 0 {
@@ -186,21 +187,21 @@ func labelled(tx *Tx, b bench, all []benchPly, label string, next int) (benchPly
 	c := all[k]
 	switch {
 	case c.Number != next:
-		return c, conflict("%s is ply %d: ply %d comes next", c.Code, c.Number, next)
+		return c, book.Conflictf("%s is ply %d: ply %d comes next", c.Code, c.Number, next)
 	case c.CountedAt == nil:
-		return c, refused("%s was not counted into this kit", c.Code)
+		return c, book.Refusedf("%s was not counted into this kit", c.Code)
 	}
 	return c, nil
 }
 
 // warmKit refuses a kit that lies in the freezer, or whose life is spent.
-func (s *Shop) warmKit(tx *Tx, b bench, all []benchPly) error {
+func (s *Shop) warmKit(tx *book.Tx, b bench, all []benchPly) error {
 	var events []FreezerEvent
 	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
 		return err
 	}
 	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
-		return refused("the kit is in the freezer: take it out first")
+		return book.Refusedf("the kit is in the freezer: take it out first")
 	}
 	warm, err := s.warm(tx.DB)
 	if err != nil {
@@ -208,26 +209,26 @@ func (s *Shop) warmKit(tx *Tx, b bench, all []benchPly) error {
 	}
 	var fuses []material.Fuse
 	for _, c := range all {
-		clock, err := c.carried().Piece(c.CutAt, tx.now, coreEvents(events), warm).Clock(tx.now)
+		clock, err := c.carried().Piece(c.CutAt, tx.Now, coreEvents(events), warm).Clock(tx.Now)
 		if err != nil {
 			return err
 		}
-		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife)}, 0, tx.now))
+		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife)}, 0, tx.Now))
 	}
 	if f := material.Worst(fuses); f.Ages && f.Spent >= f.Life {
-		return refused("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
+		return book.Refusedf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
 	}
 	return nil
 }
 
 // alreadySigned says who was first.
-func alreadySigned(tx *Tx, b bench, ply int) error {
+func alreadySigned(tx *book.Tx, b bench, ply int) error {
 	var first LaidPly
 	if err := tx.Raw(`select p.name as person, l.at from ply_records l join people p on p.id = l.person_id join plies y on y.id = l.ply_id
 		where l.build_id = ? and y.number = ? and l.taken_back_at is null`, b.ID, ply).Scan(&first).Error; err != nil {
 		return err
 	}
-	return conflict("ply %d is already signed, by %s at %s", ply, first.Person, clock(first.At))
+	return book.Conflictf("ply %d is already signed, by %s at %s", ply, first.Person, book.Clock(first.At))
 }
 
 // first says what has to be done before, as the end of a refusal.
@@ -255,8 +256,8 @@ type Expected struct {
 // Expecting says whose label was scanned at the bench of a build, and whether it
 // is the one that comes next. It signs nothing.
 func (s *Shop) Expecting(ctx context.Context, code, label string) (Expected, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Expected, error) {
-		tx := &Tx{DB: db, ctx: ctx}
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Expected, error) {
+		tx := &book.Tx{DB: db, Ctx: ctx}
 		row, err := s.build(db, code)
 		if err != nil {
 			return Expected{}, err
@@ -305,17 +306,17 @@ type MeetDemand struct {
 
 // Meet signs a demand of the master as met, in its turn, or afterwards where it
 // was passed over before it was asked for at its step.
-func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (LayupView, error) {
-	act, signs := LayPlies, by
+func (s *Shop) Meet(ctx context.Context, by book.By, code string, in MeetDemand) (LayupView, error) {
+	act, signs := book.LayPlies, by
 	if in.Kind == layup.Second {
-		act = SecondLook
+		act = book.SecondLook
 		if by.Person != nil {
 			p, err := s.PersonByID(ctx, in.PersonID)
 			if err != nil {
-				return LayupView{}, invalid("personId", "say who looked")
+				return LayupView{}, book.Invalidf("personId", "say who looked")
 			}
 			signs.Person = p
-			if err := May(p, SecondLook); err != nil {
+			if err := book.May(p, book.SecondLook); err != nil {
 				return LayupView{}, err
 			}
 			if err := s.signature(ctx, signs, in.PIN); err != nil {
@@ -324,7 +325,7 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 		}
 	}
 	in.PIN = ""
-	return write(ctx, s.Book, by, act, "meet demand "+code, in, func(tx *Tx) (LayupView, error) {
+	return book.Write(ctx, s.Book, by, act, "meet demand "+code, in, func(tx *book.Tx) (LayupView, error) {
 		b, err := benchOf(tx, code)
 		if err != nil {
 			return LayupView{}, err
@@ -336,24 +337,24 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 		plan, met := planOf(b.Revision, b.Plies), layup.Met{Kind: in.Kind, Key: in.Key}
 		k := slices.IndexFunc(plan.steps, func(s layup.Step) bool { return s.Kind == in.Kind && s.Key == in.Key })
 		if k < 0 {
-			return LayupView{}, missing("the master asks for nothing of the kind there")
+			return LayupView{}, book.Missingf("the master asks for nothing of the kind there")
 		}
 		if done.Met[met] {
-			return LayupView{}, conflict("this is signed already")
+			return LayupView{}, book.Conflictf("this is signed already")
 		}
 		step := plan.view(plan.steps[k])
 		if !b.KitCounted {
-			return LayupView{}, refused("count the kit first: nothing may be laid from a kit that is not whole")
+			return LayupView{}, book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
 		}
 		// Its turn comes when everything before it is done.
 		if next, _ := layup.Next(plan.steps[:k], done); next != (layup.Step{}) {
 			early := plan.view(next)
 			if early.Demand != "" {
-				return LayupView{}, refused("this comes later%s", early.first())
+				return LayupView{}, book.Refusedf("this comes later%s", early.first())
 			}
-			return LayupView{}, refused("this comes after ply %d", next.Ply)
+			return LayupView{}, book.Refusedf("this comes after ply %d", next.Ply)
 		}
-		signer := tx.by.Person.ID
+		signer := tx.By.Person.ID
 		if in.Kind == layup.Second {
 			signer = signs.Person.ID
 			var layer int64
@@ -362,13 +363,13 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 				return LayupView{}, err
 			}
 			if layer > 0 {
-				return LayupView{}, refused("%s laid it: somebody else has to look", signs.Person.Name)
+				return LayupView{}, book.Refusedf("%s laid it: somebody else has to look", signs.Person.Name)
 			}
 		}
-		mark := Mark{BuildID: b.ID, Kind: in.Kind, ItemKey: in.Key, Ply: step.Ply, Says: step.Says, PersonID: signer, EnteredBy: tx.by.Person.ID, At: tx.now}
+		mark := Mark{BuildID: b.ID, Kind: in.Kind, ItemKey: in.Key, Ply: step.Ply, Says: step.Says, PersonID: signer, EnteredBy: tx.By.Person.ID, At: tx.Now}
 		if err := tx.Create(&mark).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return LayupView{}, conflict("this is signed already")
+				return LayupView{}, book.Conflictf("this is signed already")
 			}
 			return LayupView{}, err
 		}
@@ -376,7 +377,7 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 		if in.Kind == layup.Second {
 			what = "second person looked"
 		}
-		if err := tx.log(what, b.Code, step.Says, map[string]any{"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role}); err != nil {
+		if err := tx.Log(what, b.Code, step.Says, map[string]any{"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role}); err != nil {
 			return LayupView{}, err
 		}
 		return s.layupView(tx.DB, b.Code)
@@ -384,8 +385,8 @@ func (s *Shop) Meet(ctx context.Context, by By, code string, in MeetDemand) (Lay
 }
 
 // mayBe are the people who may do an act, by name.
-func mayBe(db *gorm.DB, act Act) ([]Named, error) {
-	p, _ := permit(act)
+func mayBe(db *gorm.DB, act book.Act) ([]Named, error) {
+	p, _ := book.PermitFor(act)
 	out := []Named{}
 	err := db.Raw(`select id, name from people where left_at is null and role in ? order by name`, p.Roles).Scan(&out).Error
 	return out, err

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // statements counts what the database is asked to do.
@@ -103,9 +104,9 @@ func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	of, err := h.Kit(h.ctx, h.build("0001").Code)
 	require.NoError(t, err)
 	_, err = h.Expecting(h.ctx, build, of.Plies[0].Cut[0].Code)
-	refusal(t, err, shop.Conflict, "not of this kit")
+	refusal(t, err, book.Conflict, "not of this kit")
 	_, err = h.Expecting(h.ctx, build, "C-NONSENSE")
-	refusal(t, err, shop.Invalid, "")
+	refusal(t, err, book.Invalid, "")
 	assert.Equal(t, before, h.count(`select count(*) from ply_records`)+h.count(`select count(*) from entries`))
 }
 
@@ -174,30 +175,30 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	look := shop.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}
 	hold.Key = v.Unmet[1].Key
 	_, err = h.Meet(h.ctx, falk, code, hold)
-	refusal(t, err, shop.Refused, "comes after ply 1")
+	refusal(t, err, book.Refused, "comes after ply 1")
 	first := h.nextPly(code)
 	_, err = h.Sign(h.ctx, falk, code, first)
 	require.NoError(t, err)
 	assert.Equal(t, "second", step().Demand)
 	second := shop.SignPly{Ply: 2, CutPly: first.CutPly, FilmsOff: first.FilmsOff}
 	_, err = h.Sign(h.ctx, falk, code, second)
-	refusal(t, err, shop.Refused, "ply 2 waits: a second person checks ply 1 first, and signs")
+	refusal(t, err, book.Refused, "ply 2 waits: a second person checks ply 1 first, and signs")
 	_, err = h.StartDebulk(h.ctx, falk, code)
-	refusal(t, err, shop.Conflict, "no debulk is due: a second person checks ply 1 first")
+	refusal(t, err, book.Conflict, "no debulk is due: a second person checks ply 1 first")
 	look.PersonID = falk.Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, shop.Refused, "Ines Falk laid it: somebody else has to look")
+	refusal(t, err, book.Refused, "Ines Falk laid it: somebody else has to look")
 	look.PersonID = h.as("Hedda Solm").Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, shop.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "not for a viewer")
 	look.PersonID, look.PIN = h.as("Tilda Brandl").Person.ID, "111"
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, shop.Refused, "not your PIN")
+	refusal(t, err, book.Refused, "not your PIN")
 	look.PIN = pin
 	_, err = h.Meet(h.ctx, falk, code, look)
 	require.NoError(t, err)
 	_, err = h.Meet(h.ctx, falk, code, look)
-	refusal(t, err, shop.Conflict, "signed already")
+	refusal(t, err, book.Conflict, "signed already")
 
 	// A ply that came off takes the second look with it.
 	_, err = h.TakeBack(h.ctx, falk, code, 1, "wrinkle")
@@ -214,7 +215,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "hold", step().Demand)
 	_, err = h.Sign(h.ctx, falk, code, second)
-	refusal(t, err, shop.Refused, "the hold point at ply 2 is not signed as done (the datum is measured again)")
+	refusal(t, err, book.Refused, "the hold point at ply 2 is not signed as done (the datum is measured again)")
 	v, err = h.Meet(h.ctx, falk, code, hold)
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Next.Ply)
@@ -251,16 +252,16 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "release Marek Orde Jonas Quist", waits("SP-25"))
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
-	refusal(t, err, shop.Refused, "you checked this revision")
-	_, err = h.ChangeHabits(h.ctx, h.as("Marek Orde"), shop.HabitsIn{Habits: shop.Habits{OneReleases: true}, Reason: "small shop"})
-	refusal(t, err, shop.Refused, "not for a planner")
-	_, err = h.ChangeHabits(h.ctx, quist, shop.HabitsIn{Habits: shop.Habits{OneReleases: true}, Reason: " "})
-	refusal(t, err, shop.Invalid, "say why")
-	set, err := h.ChangeHabits(h.ctx, quist, shop.HabitsIn{Habits: shop.Habits{OneReleases: true}, Reason: "small shop"})
+	refusal(t, err, book.Refused, "you checked this revision")
+	_, err = h.ChangeHabits(h.ctx, h.as("Marek Orde"), book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"})
+	refusal(t, err, book.Refused, "not for a planner")
+	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: " "})
+	refusal(t, err, book.Invalid, "say why")
+	set, err := h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, set.Version)
-	_, err = h.ChangeHabits(h.ctx, quist, shop.HabitsIn{Reason: "back"})
-	refusal(t, err, shop.Conflict, "somebody changed the shop's habits")
+	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Reason: "back"})
+	refusal(t, err, book.Conflict, "somebody changed the shop's habits")
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
 	assert.NoError(t, err)
 }
@@ -284,17 +285,17 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	nest := h.nested(b.Code, roll)
 	assert.Contains(t, waits(), "0040")
 	_, err := h.EndBuild(h.ctx, h.as("Ines Falk"), b.Code, shop.Ending{Reason: "x"})
-	refusal(t, err, shop.Refused, "not for a technician")
+	refusal(t, err, book.Refused, "not for a technician")
 	_, err = h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "  "})
-	refusal(t, err, shop.Invalid, "say why")
+	refusal(t, err, book.Invalid, "say why")
 	line, err := h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "ordered twice"})
 	require.NoError(t, err)
 	assert.Equal(t, "ended", line.Stage)
 	assert.NotContains(t, waits(), "0040")
 	_, err = h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "again"})
-	refusal(t, err, shop.Conflict, "this build was ended: ordered twice")
+	refusal(t, err, book.Conflict, "this build was ended: ordered twice")
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), nest)
-	refusal(t, err, shop.Conflict, "is not under way any more")
+	refusal(t, err, book.Conflict, "is not under way any more")
 	page, err := h.Builds(h.ctx, shop.BuildQuery{Stage: "cut"})
 	require.NoError(t, err)
 	for _, x := range page.Builds {
@@ -306,27 +307,27 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	_, err = h.EndBuild(h.ctx, orde, h.build("0002").Code, shop.Ending{Reason: "tool is damaged"})
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), h.build("0002").Code, shop.SignPly{Ply: 7, CutPly: "C-0"})
-	refusal(t, err, shop.Conflict, "this build was ended")
+	refusal(t, err, book.Conflict, "this build was ended")
 }
 
 func TestAPartBegunByMistakeIsPutAway(t *testing.T) {
 	h := open(t)
 	orde, v := h.as("Marek Orde"), h.named("SP-25")
 	_, err := h.PutAway(h.ctx, orde, h.part(), shop.Ending{Reason: "x"})
-	refusal(t, err, shop.Conflict, "has builds under way")
+	refusal(t, err, book.Conflict, "has builds under way")
 	line, err := h.PutAway(h.ctx, orde, v.Part.Code, shop.Ending{Reason: "entered under the wrong number"})
 	require.NoError(t, err)
 	assert.Equal(t, "entered under the wrong number", line.PutAway)
 	h.release(v)
 	_, err = h.StartBuild(h.ctx, orde, v.Part.Code, shop.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)})
-	refusal(t, err, shop.Conflict, "is put away")
+	refusal(t, err, book.Conflict, "is put away")
 	_, err = h.PutAway(h.ctx, orde, v.Part.Code, shop.Ending{Reason: "again"})
-	refusal(t, err, shop.Conflict, "put away already")
+	refusal(t, err, book.Conflict, "put away already")
 	line, err = h.BringBack(h.ctx, orde, v.Part.Code)
 	require.NoError(t, err)
 	assert.Empty(t, line.PutAway)
 	_, err = h.BringBack(h.ctx, orde, v.Part.Code)
-	refusal(t, err, shop.Conflict, "is not put away")
+	refusal(t, err, book.Conflict, "is not put away")
 }
 
 // Builds are listed by room and in pages.
@@ -376,8 +377,8 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 		p := v.Process
 		c.set(&p)
 		_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.DraftChange{Version: v.Version, Process: &p})
-		refusal(t, err, shop.Invalid, "no pump draws 95.0 kPa at 640 m")
-		var e *shop.Error
+		refusal(t, err, book.Invalid, "no pump draws 95.0 kPa at 640 m")
+		var e *book.Error
 		require.ErrorAs(t, err, &e)
 		assert.Equal(t, c.field, e.Field)
 	}
@@ -386,7 +387,7 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
 	require.NoError(t, err)
 	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300})
-	refusal(t, err, shop.Refused, "Look at the gauge and its unit again")
+	refusal(t, err, book.Refused, "Look at the gauge and its unit again")
 	bag, err := h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300, Sure: true})
 	require.NoError(t, err)
 	assert.True(t, bag.Checks[0].Pass)

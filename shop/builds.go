@@ -13,6 +13,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/material"
 	"juxta/core/route"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -138,7 +139,7 @@ func drawn(rows []buildRow, fuses map[int64]*wire.Fuse) []BuildLine {
 
 // build loads one build by its code.
 func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
-	b, err := find[Build](db, ident.Build, code, "build")
+	b, err := book.Find[Build](db, ident.Build, code, "build")
 	if err != nil {
 		return buildRow{}, err
 	}
@@ -152,13 +153,13 @@ func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
 // held loads a build and holds it until the transaction ends: two people who
 // sign for the same build wait for each other. It refuses it to somebody who
 // does not hold what its master demands of this work.
-func (s *Shop) held(tx *Tx, code string) (buildRow, error) {
-	record, err := find[Build](locked(tx.DB), ident.Build, code, "build")
+func (s *Shop) held(tx *book.Tx, code string) (buildRow, error) {
+	record, err := book.Find[Build](book.Locked(tx.DB), ident.Build, code, "build")
 	if err != nil {
 		return buildRow{}, err
 	}
 	if record.EndedAt != nil {
-		return buildRow{}, conflict("this build was ended: %s", record.EndedWhy)
+		return buildRow{}, book.Conflictf("this build was ended: %s", record.EndedWhy)
 	}
 	b, err := s.build(tx.DB, code)
 	if err != nil {
@@ -185,8 +186,8 @@ type BuildPage struct {
 // Builds lists a page of builds. What waits somewhere is found among the builds
 // that are not done, however many were made before.
 func (s *Shop) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
-	return recall(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
-		return view(ctx, s.Book, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
+	return book.Recall(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
+		return book.View(ctx, s.Book, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
 	})
 }
 
@@ -199,7 +200,7 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	where, args := "true", []any{}
 	add := func(clause string, arg ...any) { where, args = where+" and "+clause, append(args, arg...) }
 	if find := strings.TrimSpace(q.Find); find != "" {
-		add("(b.code ilike ? or b.serial ilike ? or p.number ilike ?)", like(find), like(find), like(find))
+		add("(b.code ilike ? or b.serial ilike ? or p.number ilike ?)", book.Like(find), book.Like(find), book.Like(find))
 	}
 	var rows []buildRow
 	at := slices.Index(route.Order, route.Stage(q.Stage))
@@ -326,9 +327,9 @@ type NewBuild struct {
 }
 
 // StartBuild opens a build to the newest released revision of a part.
-func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBuild) (BuildLine, error) {
-	return write(ctx, s.Book, by, OpenBuild, "start build "+partCode, in, func(tx *Tx) (BuildLine, error) {
-		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
+func (s *Shop) StartBuild(ctx context.Context, by book.By, partCode string, in NewBuild) (BuildLine, error) {
+	return book.Write(ctx, s.Book, by, book.OpenBuild, "start build "+partCode, in, func(tx *book.Tx) (BuildLine, error) {
+		part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return BuildLine{}, err
 		}
@@ -337,13 +338,13 @@ func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBui
 			return BuildLine{}, err
 		}
 		if r.ID == 0 {
-			return BuildLine{}, conflict("%s has no released revision yet: release one first", part.Number)
+			return BuildLine{}, book.Conflictf("%s has no released revision yet: release one first", part.Number)
 		}
 		if part.PutAwayAt != nil {
-			return BuildLine{}, conflict("%s is put away: bring it back first", part.Number)
+			return BuildLine{}, book.Conflictf("%s is put away: bring it back first", part.Number)
 		}
 		if r.Doc != nil && r.Doc.Family() {
-			return BuildLine{}, conflict("%s is a family: start a build of one of its variants", part.Number)
+			return BuildLine{}, book.Conflictf("%s is a family: start a build of one of its variants", part.Number)
 		}
 		serial := strings.TrimSpace(in.Serial)
 		var taken int64
@@ -351,27 +352,27 @@ func (s *Shop) StartBuild(ctx context.Context, by By, partCode string, in NewBui
 			return BuildLine{}, err
 		}
 		if taken > 0 {
-			return BuildLine{}, conflict("%s already has a serial %s", part.Number, serial)
+			return BuildLine{}, book.Conflictf("%s already has a serial %s", part.Number, serial)
 		}
-		if in.CureAt.Before(tx.now) {
-			return BuildLine{}, invalid("cureAt", "the planned cure lies in the past")
+		if in.CureAt.Before(tx.Now) {
+			return BuildLine{}, book.Invalidf("cureAt", "the planned cure lies in the past")
 		}
-		id, code, err := nextCode(tx.DB, "builds", ident.Build)
+		id, code, err := book.NextCode(tx.DB, "builds", ident.Build)
 		if err != nil {
 			return BuildLine{}, err
 		}
-		b := Build{ID: id, Code: code, RevisionID: r.ID, Serial: serial, CureAt: in.CureAt, CreatedAt: tx.now}
+		b := Build{ID: id, Code: code, RevisionID: r.ID, Serial: serial, CureAt: in.CureAt, CreatedAt: tx.Now}
 		if err := tx.Create(&b).Error; err != nil {
 			return BuildLine{}, err
 		}
-		if err := tx.log("build started", code, "", map[string]any{"part": part.Number, "letter": r.Letter, "serial": serial}); err != nil {
+		if err := tx.Log("build started", code, "", map[string]any{"part": part.Number, "letter": r.Letter, "serial": serial}); err != nil {
 			return BuildLine{}, err
 		}
 		return s.line(tx, code)
 	})
 }
 
-func (s *Shop) line(tx *Tx, code string) (BuildLine, error) {
+func (s *Shop) line(tx *book.Tx, code string) (BuildLine, error) {
 	lines, err := s.buildLines(tx.DB, "b.code = ?", code)
 	if err != nil {
 		return BuildLine{}, err
@@ -381,23 +382,23 @@ func (s *Shop) line(tx *Tx, code string) (BuildLine, error) {
 
 // demanded refuses work on a part to somebody who does not hold what its master
 // demands besides the step's own qualification: whoever lays it or bags it.
-func demanded(tx *Tx, b buildRow) error {
-	if tx.act != LayPlies && tx.act != BagPart {
+func demanded(tx *book.Tx, b buildRow) error {
+	if tx.Act != book.LayPlies && tx.Act != book.BagPart {
 		return nil
 	}
 	var r Revision
 	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
 		return err
 	}
-	return holdsAll(tx.DB, tx.by.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.act, b.Number, b.Letter), tx.now)
+	return book.HoldsAll(tx.DB, tx.By.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter), tx.Now)
 }
 
 // BuildsOf lists the builds to a revision of a part, newest first; with open,
 // those that are neither signed off nor ended: a change of the master does not
 // reach them any more.
 func (s *Shop) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
-		part, err := find[Part](db, ident.Part, partCode, "part")
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
+		part, err := book.Find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return nil, err
 		}

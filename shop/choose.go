@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/core/pattern"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -60,8 +61,8 @@ type RollChoice struct {
 // CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
 // for all builds, or for some.
 func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
-	return recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
-		return view(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
+	return book.Recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
+		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			if len(builds) > 0 {
 				return s.cutDemands(db, "b.code in ?", builds)
 			}
@@ -73,9 +74,9 @@ func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
 func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
-	return recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
-		return view(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
-			b, err := find[Build](db, ident.Build, code, "build")
+	return book.Recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
+		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
+			b, err := book.Find[Build](db, ident.Build, code, "build")
 			if err != nil {
 				return nil, err
 			}
@@ -151,7 +152,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 	for i, p := range open {
 		materialIDs[i] = p.MaterialID
 	}
-	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, materialIDs, func(m Material) int64 { return m.ID })
 	if err != nil {
 		return nil, err
 	}
@@ -329,7 +330,7 @@ type ShortageView struct {
 
 // Scarcity holds what is on hand against what open builds need, by date.
 func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]ScarceView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]ScarceView, error) {
 		demands, err := cutAreas(db, "true")
 		if err != nil {
 			return nil, err

@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
@@ -40,7 +41,7 @@ func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, none)
 	_, err = h.WhichRoll(h.ctx, "B-00000", nil)
-	refusal(t, err, shop.Invalid, "check character")
+	refusal(t, err, book.Invalid, "check character")
 	// With a large stock the best are told of, and how many more there are.
 	rows := []shop.StockRow{}
 	for i := range 40 {

@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/cure"
 	"juxta/core/ident"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -61,7 +62,7 @@ type RunUpdate struct {
 
 // Runs lists the newest runs.
 func (s *Shop) Runs(ctx context.Context) ([]RunLine, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
 }
 
 func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
@@ -88,11 +89,11 @@ func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 
 // Run is one run with all that was recorded.
 func (s *Shop) Run(ctx context.Context, code string) (RunView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
 }
 
 func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
-	run, err := find[Run](db, ident.Run, code, "run")
+	run, err := book.Find[Run](db, ident.Run, code, "run")
 	if err != nil {
 		return RunView{}, err
 	}
@@ -100,7 +101,7 @@ func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
 	if err != nil {
 		return RunView{}, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return RunView{}, err
 	}
@@ -138,11 +139,11 @@ func (run Run) degree(samples []Sample) ([]wire.CurePoint, error) {
 
 // RunSince is what is new in a run after time t.
 func (s *Shop) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
 }
 
 func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
-	run, err := find[Run](db, ident.Run, code, "run")
+	run, err := book.Find[Run](db, ident.Run, code, "run")
 	if err != nil {
 		return RunUpdate{}, err
 	}
@@ -169,10 +170,10 @@ func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 }
 
 // StartRun loads builds into the oven and asks for the run to be recorded.
-func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, error) {
-	return write(ctx, s.Book, by, RunOven, "start run", codes, func(tx *Tx) (RunLine, error) {
+func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLine, error) {
+	return book.Write(ctx, s.Book, by, book.RunOven, "start run", codes, func(tx *book.Tx) (RunLine, error) {
 		if len(codes) == 0 {
-			return RunLine{}, invalid("builds", "choose what goes into the oven")
+			return RunLine{}, book.Invalidf("builds", "choose what goes into the oven")
 		}
 		var busy int64
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
@@ -182,7 +183,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 			return RunLine{}, err
 		}
 		if busy > 0 {
-			return RunLine{}, conflict("the oven is running already")
+			return RunLine{}, book.Conflictf("the oven is running already")
 		}
 		var run Run
 		var first string
@@ -193,7 +194,7 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 				return RunLine{}, err
 			}
 			if b.Stage != "cure" {
-				return RunLine{}, refused("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
+				return RunLine{}, book.Refusedf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
 			}
 			var r Revision
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
@@ -208,15 +209,15 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 				first = string(same)
 				run.Process, run.Kinetics, run.Alpha0 = r.Process, resin.Kinetics, resin.Alpha0
 			} else if first != string(same) {
-				return RunLine{}, refused("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
+				return RunLine{}, book.Refusedf("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
 			}
 			ids = append(ids, b.ID)
 		}
-		id, code, err := nextCode(tx.DB, "runs", ident.Run)
+		id, code, err := book.NextCode(tx.DB, "runs", ident.Run)
 		if err != nil {
 			return RunLine{}, err
 		}
-		run.ID, run.Code, run.State, run.Oven, run.OvenName, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, s.OvenName, tx.now, tx.by.Person.ID
+		run.ID, run.Code, run.State, run.Oven, run.OvenName, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, s.OvenName, tx.Now, tx.By.Person.ID
 		run.Controller = cure.Begin(run.Process.Recipe.Core())
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err
@@ -226,10 +227,10 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 				return RunLine{}, err
 			}
 		}
-		if err := s.Queue.Record(tx.ctx, tx.SQL(), id); err != nil {
+		if err := s.Queue.Record(tx.Ctx, tx.SQL(), id); err != nil {
 			return RunLine{}, fmt.Errorf("queue the run: %w", err)
 		}
-		if err := tx.log("run started", code, "", map[string]any{"builds": codes, "recipe": run.Process.Recipe.Name}); err != nil {
+		if err := tx.Log("run started", code, "", map[string]any{"builds": codes, "recipe": run.Process.Recipe.Name}); err != nil {
 			return RunLine{}, err
 		}
 		lines, err := s.runLines(tx.DB, "h.id = ?", id)
@@ -240,29 +241,29 @@ func (s *Shop) StartRun(ctx context.Context, by By, codes []string) (RunLine, er
 	})
 }
 
-func resin(tx *Tx, revisionID int64) (Resin, error) {
+func resin(tx *book.Tx, revisionID int64) (Resin, error) {
 	var r Resin
 	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
 	return r, err
 }
 
 // StopRun asks the recorder to turn the heat off and end the run.
-func (s *Shop) StopRun(ctx context.Context, by By, code, reason string) (RunLine, error) {
-	return write(ctx, s.Book, by, StopOven, "stop run "+code, reason, func(tx *Tx) (RunLine, error) {
-		run, err := find[Run](locked(tx.DB), ident.Run, code, "run")
+func (s *Shop) StopRun(ctx context.Context, by book.By, code, reason string) (RunLine, error) {
+	return book.Write(ctx, s.Book, by, book.StopOven, "stop run "+code, reason, func(tx *book.Tx) (RunLine, error) {
+		run, err := book.Find[Run](book.Locked(tx.DB), ident.Run, code, "run")
 		if err != nil {
 			return RunLine{}, err
 		}
 		if run.State != "queued" && run.State != "running" {
-			return RunLine{}, conflict("this run is over")
+			return RunLine{}, book.Conflictf("this run is over")
 		}
 		if reason == "" {
-			return RunLine{}, invalid("reason", "say why the run is stopped")
+			return RunLine{}, book.Invalidf("reason", "say why the run is stopped")
 		}
 		if err := tx.Model(&Run{ID: run.ID}).Update("stop", true).Error; err != nil {
 			return RunLine{}, err
 		}
-		if err := tx.log("run stopped", run.Code, reason, nil); err != nil {
+		if err := tx.Log("run stopped", run.Code, reason, nil); err != nil {
 			return RunLine{}, err
 		}
 		lines, err := s.runLines(tx.DB, "h.id = ?", run.ID)
@@ -304,7 +305,7 @@ func (s *Shop) Abandoned(ctx context.Context) ([]int64, error) {
 // ResumeRun puts a run back into the queue.
 func (s *Shop) ResumeRun(ctx context.Context, id int64) error {
 	return s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-		tx := &Tx{DB: g}
+		tx := &book.Tx{DB: g}
 		return s.Queue.Record(ctx, tx.SQL(), id)
 	})
 }
@@ -322,7 +323,7 @@ func (s *Shop) AddSample(ctx context.Context, id int64, recorder string, x cure.
 			return got.Error
 		}
 		if got.RowsAffected == 0 {
-			return conflict("another recorder has taken over this run")
+			return book.Conflictf("another recorder has taken over this run")
 		}
 		known := func(v float64) *float64 {
 			if math.IsNaN(v) {
@@ -343,7 +344,7 @@ func (s *Shop) AddSample(ctx context.Context, id int64, recorder string, x cure.
 func (s *Shop) KeepLease(ctx context.Context, id int64, recorder string) error {
 	got := s.DB.Gorm.WithContext(ctx).Exec(`update runs set heartbeat = ? where id = ? and recorder = ? and state = 'running'`, time.Now().UTC(), id, recorder)
 	if got.Error == nil && got.RowsAffected == 0 {
-		return conflict("another recorder has taken over this run")
+		return book.Conflictf("another recorder has taken over this run")
 	}
 	return got.Error
 }
@@ -362,9 +363,9 @@ func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
 
 // EndRun closes a run and judges it. state is finished, stopped or failed.
 func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
-	_, err := write(ctx, s.Book, By{}, RunOven, "end run", id, func(tx *Tx) (struct{}, error) {
+	_, err := book.Write(ctx, s.Book, book.By{}, book.RunOven, "end run", id, func(tx *book.Tx) (struct{}, error) {
 		var run Run
-		if err := locked(tx.DB).Take(&run, id).Error; err != nil {
+		if err := book.Locked(tx.DB).Take(&run, id).Error; err != nil {
 			return struct{}{}, err
 		}
 		var samples []Sample
@@ -388,11 +389,11 @@ func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
 			w := wire.FromVerdict(verdict)
 			run.Verdict = &w
 		}
-		run.State, run.Says, run.EndedAt = state, says, &tx.now
+		run.State, run.Says, run.EndedAt = state, says, &tx.Now
 		if err := tx.Save(&run).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.log("run "+state, run.Code, says, map[string]any{"samples": len(samples), "verdict": run.Verdict})
+		return struct{}{}, tx.Log("run "+state, run.Code, says, map[string]any{"samples": len(samples), "verdict": run.Verdict})
 	})
 	return err
 }

@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/cure"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // bagged brings the half-laid build to the oven's door.
@@ -48,20 +49,20 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 	h := open(t)
 	by := h.as("Ines Falk")
 	_, err := h.StartRun(h.ctx, by, nil)
-	refusal(t, err, shop.Invalid, "choose what goes into the oven")
+	refusal(t, err, book.Invalid, "choose what goes into the oven")
 	_, err = h.StartRun(h.ctx, by, []string{h.build("0003").Code})
-	refusal(t, err, shop.Refused, "not ready for the oven: it waits at cut")
+	refusal(t, err, book.Refused, "not ready for the oven: it waits at cut")
 	_, err = h.StartRun(h.ctx, by, []string{h.build("0001").Code})
-	refusal(t, err, shop.Refused, "it waits at release")
+	refusal(t, err, book.Refused, "it waits at release")
 	build := h.bagged()
 	_, err = h.StartRun(h.ctx, by, []string{build, h.build("0001").Code})
-	refusal(t, err, shop.Refused, "it waits at release")
+	refusal(t, err, book.Refused, "it waits at release")
 	assert.Zero(t, h.count(`select count(*) from run_builds rb join builds b on b.id = rb.build_id where b.code = ?`, build), "nothing of a refused load is stored")
 	h.running(build, "one")
 	_, err = h.StartRun(h.ctx, by, []string{build})
-	refusal(t, err, shop.Conflict, "the oven is running already")
+	refusal(t, err, book.Conflict, "the oven is running already")
 	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
-	refusal(t, err, shop.Conflict, "already in its cure run")
+	refusal(t, err, book.Conflict, "already in its cure run")
 	assert.InDelta(t, 0, h.build("0002").Fuse.Planned, 1e-9, "the clock stops at the start of cure")
 }
 
@@ -72,8 +73,8 @@ func TestOneRecorderAtATime(t *testing.T) {
 	require.NoError(t, err)
 	assert.False(t, ok, "while one records, two does not")
 	_, err = h.AddSample(h.ctx, run.ID, "two", sample(0, 300, 9e4), run.Controller)
-	refusal(t, err, shop.Conflict, "another recorder")
-	refusal(t, h.KeepLease(h.ctx, run.ID, "two"), shop.Conflict, "another recorder")
+	refusal(t, err, book.Conflict, "another recorder")
+	refusal(t, h.KeepLease(h.ctx, run.ID, "two"), book.Conflict, "another recorder")
 	require.NoError(t, h.KeepLease(h.ctx, run.ID, "one"))
 	_, err = h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller)
 	require.NoError(t, err)
@@ -90,7 +91,7 @@ func TestOneRecorderAtATime(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, ok)
 	_, err = h.AddSample(h.ctx, run.ID, "one", sample(15, 300, 9e4), run.Controller)
-	refusal(t, err, shop.Conflict, "another recorder")
+	refusal(t, err, book.Conflict, "another recorder")
 	last, err := h.LastSample(h.ctx, run.ID)
 	require.NoError(t, err)
 	assert.Zero(t, last, "what the old one wrote too late is not there")
@@ -166,7 +167,7 @@ func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
 	require.NoError(t, err, "no reading is no number, not an endless one")
 	assert.Contains(t, string(raw), `"vacuum":null`)
 	_, err = h.StopRun(h.ctx, h.as("Ines Falk"), run.Code, "again")
-	refusal(t, err, shop.Conflict, "this run is over")
+	refusal(t, err, book.Conflict, "this run is over")
 }
 
 func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
@@ -192,7 +193,7 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	assert.Less(t, seen.Verdict.Cure, 0.9)
 	p.Recipe.Segments[0].Rate = 0
 	_, err = h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: p})
-	refusal(t, err, shop.Invalid, "segment 1: the ramp must be above zero")
+	refusal(t, err, book.Invalid, "segment 1: the ramp must be above zero")
 	// Without a ply nobody knows the resin: the plan is drawn, nothing is judged.
 	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), shop.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
 	require.NoError(t, err)

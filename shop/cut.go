@@ -16,6 +16,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/nest"
 	"juxta/core/pattern"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -95,9 +96,9 @@ type NewNest struct {
 }
 
 // StartNest puts a nest into the queue.
-func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, error) {
-	return write(ctx, s.Book, by, CutPlies, "start nest", in, func(tx *Tx) (NestLine, error) {
-		roll, err := find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
+func (s *Shop) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine, error) {
+	return book.Write(ctx, s.Book, by, book.CutPlies, "start nest", in, func(tx *book.Tx) (NestLine, error) {
+		roll, err := book.Find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -110,7 +111,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 			return NestLine{}, err
 		}
 		for i, code := range in.Builds {
-			b, err := find[Build](tx.DB, ident.Build, code, "build")
+			b, err := book.Find[Build](tx.DB, ident.Build, code, "build")
 			if err != nil {
 				return NestLine{}, err
 			}
@@ -121,7 +122,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 			return NestLine{}, err
 		}
 		if len(open) == 0 {
-			return NestLine{}, invalid("builds", "nothing of these builds is left to cut from %s", m.Name)
+			return NestLine{}, book.Invalidf("builds", "nothing of these builds is left to cut from %s", m.Name)
 		}
 		orElse := func(v, usual float64) float64 {
 			if v == 0 {
@@ -133,7 +134,7 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 			in.Steps = 600
 		}
 		problem := calc.NestIn{Width: roll.Width, Length: view.Length, Gap: orElse(in.Gap, 0.002), EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws, Seed: in.Seed, Steps: in.Steps}
-		id, code, err := nextCode(tx.DB, "nests", ident.Nest)
+		id, code, err := book.NextCode(tx.DB, "nests", ident.Nest)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -144,18 +145,18 @@ func (s *Shop) StartNest(ctx context.Context, by By, in NewNest) (NestLine, erro
 			problem.Pieces = append(problem.Pieces, calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn})
 			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
 		}
-		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.now}
+		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now}
 		if err := tx.Create(&n).Error; err != nil {
 			return NestLine{}, err
 		}
 		if err := tx.Create(&pieces).Error; err != nil {
 			return NestLine{}, err
 		}
-		if err := s.Queue.Nest(tx.ctx, tx.SQL(), n.ID); err != nil {
+		if err := s.Queue.Nest(tx.Ctx, tx.SQL(), n.ID); err != nil {
 			return NestLine{}, fmt.Errorf("queue the nest: %w", err)
 		}
-		line := NestLine{Code: code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.now}
-		return line, tx.log("nest asked for", code, "", map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps})
+		line := NestLine{Code: code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.Now}
+		return line, tx.Log("nest asked for", code, "", map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps})
 	})
 }
 
@@ -172,11 +173,11 @@ func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
 
 // Nest is one nest as far as it has come.
 func (s *Shop) Nest(ctx context.Context, code string) (NestView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
 }
 
 func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
-	n, err := find[Nest](db, ident.Nest, code, "nest")
+	n, err := book.Find[Nest](db, ident.Nest, code, "nest")
 	if err != nil {
 		return NestView{}, err
 	}
@@ -293,19 +294,19 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 }
 
 // StopNest asks a running nest to stop and keep its best.
-func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s.Book, by, CutPlies, "stop nest "+code, nil, func(tx *Tx) (NestView, error) {
-		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
+func (s *Shop) StopNest(ctx context.Context, by book.By, code string) (NestView, error) {
+	return book.Write(ctx, s.Book, by, book.CutPlies, "stop nest "+code, nil, func(tx *book.Tx) (NestView, error) {
+		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
 		}
 		if n.State != "queued" && n.State != "running" {
-			return NestView{}, conflict("this nest is not being searched any more")
+			return NestView{}, book.Conflictf("this nest is not being searched any more")
 		}
 		if err := tx.Model(&n).Update("stop", true).Error; err != nil {
 			return NestView{}, err
 		}
-		if err := tx.log("nest stopped", n.Code, "", nil); err != nil {
+		if err := tx.Log("nest stopped", n.Code, "", nil); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)
@@ -314,28 +315,28 @@ func (s *Shop) StopNest(ctx context.Context, by By, code string) (NestView, erro
 
 // ConfirmCut records that a nest was cut: the length comes off the roll, and
 // every ply gets its id and the roll's clock.
-func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, error) {
-	return write(ctx, s.Book, by, CutPlies, "confirm cut "+code, nil, func(tx *Tx) (NestView, error) {
-		n, err := find[Nest](locked(tx.DB), ident.Nest, code, "nest")
+func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestView, error) {
+	return book.Write(ctx, s.Book, by, book.CutPlies, "confirm cut "+code, nil, func(tx *book.Tx) (NestView, error) {
+		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
 			return NestView{}, err
 		}
 		switch {
 		case n.State == "cut":
-			return NestView{}, conflict("this nest is already cut")
+			return NestView{}, book.Conflictf("this nest is already cut")
 		case n.State != "done":
-			return NestView{}, conflict("this nest is not finished: stop it first, or wait")
+			return NestView{}, book.Conflictf("this nest is not finished: stop it first, or wait")
 		}
 		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
 			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
 		}
 		var roll Roll
-		if err := locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
+		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
 		// Another cut since has moved the roll's end, and the flaws with it.
 		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
-			return NestView{}, conflict("%s has been cut since this nest was made: nest again on what is left", roll.Code)
+			return NestView{}, book.Conflictf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
 		if err := s.mayCut(tx, roll); err != nil {
 			return NestView{}, err
@@ -343,7 +344,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 		if err := stillFits(roll, n); err != nil {
 			return NestView{}, err
 		}
-		along := roll.clock().Later(tx.now).Carry()
+		along := roll.clock().Later(tx.Now).Carry()
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
 			return NestView{}, err
@@ -353,27 +354,27 @@ func (s *Shop) ConfirmCut(ctx context.Context, by By, code string) (NestView, er
 			return NestView{}, err
 		}
 		if len(given) > 0 {
-			return NestView{}, conflict("build %s is not under way any more: nest again without it", strings.Join(given, ", "))
+			return NestView{}, book.Conflictf("build %s is not under way any more: nest again without it", strings.Join(given, ", "))
 		}
 		for _, p := range pieces {
-			id, label, err := nextCode(tx.DB, "cut_plies", ident.CutPly)
+			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
 			if err != nil {
 				return NestView{}, err
 			}
-			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.now}
+			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.Now}
 			c.Spent, c.More, c.Until = columns(along)
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err
 			}
 		}
-		if err := s.rollEvent(tx, &roll, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
+		if err := s.rollEvent(tx, &roll, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
 			return NestView{}, err
 		}
-		n.State, n.CutAt = "cut", &tx.now
+		n.State, n.CutAt = "cut", &tx.Now
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
-		if err := tx.log("nest cut", n.Code, "", map[string]any{"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces)}); err != nil {
+		if err := tx.Log("nest cut", n.Code, "", map[string]any{"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces)}); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)
@@ -386,7 +387,7 @@ func stillFits(r Roll, n Nest) error {
 	p := n.Problem
 	p.Width, p.Flaws = r.Width, r.flawsLeft()
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
-		return conflict("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
+		return book.Conflictf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}
 	return nil
 }
@@ -423,12 +424,12 @@ func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult,
 
 // EndNest keeps the final nest, or why there is none.
 func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
-	_, err := write(ctx, s.Book, By{}, CutPlies, "end nest", id, func(tx *Tx) (struct{}, error) {
+	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", id, func(tx *book.Tx) (struct{}, error) {
 		var n Nest
-		if err := locked(tx.DB).Take(&n, id).Error; err != nil {
+		if err := book.Locked(tx.DB).Take(&n, id).Error; err != nil {
 			return struct{}{}, err
 		}
-		n.State, n.EndedAt, n.Says = "done", &tx.now, says
+		n.State, n.EndedAt, n.Says = "done", &tx.Now, says
 		if best == nil {
 			n.State = "failed"
 		} else {
@@ -437,7 +438,7 @@ func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, say
 		if err := tx.Save(&n).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.log("nest "+n.State, n.Code, says, nil)
+		return struct{}{}, tx.Log("nest "+n.State, n.Code, says, nil)
 	})
 	return err
 }

@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/nest"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -45,12 +46,12 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 	b, roll := h.newBuild("0030"), h.roll("SU-2207").Code
 	code := h.nested(b.Code, roll)
 	_, err := h.ConfirmCut(h.ctx, by, code)
-	refusal(t, err, shop.Refused, "in the freezer")
+	refusal(t, err, book.Refused, "in the freezer")
 	all, err := h.TakeOut(h.ctx, by, moved(roll))
 	require.NoError(t, err)
 	out := all[0]
 	_, err = h.ConfirmCut(h.ctx, by, code)
-	refusal(t, err, shop.Refused, "is sealed")
+	refusal(t, err, book.Refused, "is sealed")
 	h.at = h.at.Add(2 * time.Hour)
 	h.ready(roll)
 	v, err := h.ConfirmCut(h.ctx, by, code)
@@ -66,7 +67,7 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 		assert.InDelta(t, out.Fuse.Spent+2*3600, s, 1)
 	}
 	_, err = h.ConfirmCut(h.ctx, by, code)
-	refusal(t, err, shop.Conflict, "already cut")
+	refusal(t, err, book.Conflict, "already cut")
 }
 
 func TestFlawsMoveWithTheRoll(t *testing.T) {
@@ -88,7 +89,7 @@ func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 	code := h.nested(b.Code, roll)
 	h.ready(roll)
 	_, err := h.ConfirmCut(h.ctx, by, code)
-	refusal(t, err, shop.Refused, "pass the end of its out-life by")
+	refusal(t, err, book.Refused, "pass the end of its out-life by")
 	queue, err := h.CutQueue(h.ctx)
 	require.NoError(t, err)
 	for _, d := range queue {
@@ -115,7 +116,7 @@ func TestANestIsStaleOnceItsRollWasCut(t *testing.T) {
 	require.NoError(t, err)
 	before := h.roll("SU-2207").Length
 	_, err = h.ConfirmCut(h.ctx, by, second)
-	refusal(t, err, shop.Conflict, "has been cut since this nest was made")
+	refusal(t, err, book.Conflict, "has been cut since this nest was made")
 	assert.Equal(t, before, h.roll("SU-2207").Length, "nothing is taken off for a refused cut")
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(h.build("0031").Code, roll))
 	assert.NoError(t, err, "a nest of what is left can be cut")

@@ -1,15 +1,20 @@
+// Package shop is the door to the rooms of the shop: what each of them keeps and
+// does is asked of it. The rooms stand in an order: book, people, climate, stock,
+// parts, builds, then cutting and curing, and inspect; each knows those before it.
 package shop
+
+import "juxta/shop/book"
 
 // Shop is the door to all rooms: what a room does is asked of it.
 type Shop struct {
-	*Book
+	*book.Book
 	plans plans
 	// Follow puts a material's new version into the drafts of masters.
-	Follow func(tx *Tx, family, present int64) error
+	Follow func(tx *book.Tx, family, present int64) error
 }
 
 // New opens the rooms of a shop that keeps one book.
-func New(b *Book) *Shop {
+func New(b *book.Book) *Shop {
 	s := &Shop{Book: b}
 	s.Follow = s.followInDrafts
 	return s

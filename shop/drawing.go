@@ -8,6 +8,7 @@ import (
 	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/unit"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -75,7 +76,7 @@ type CourseView struct {
 // It stores nothing. It is asked apart from what is worked out: findings do not
 // wait for a drawing.
 func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) (Drawing, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Drawing, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Drawing, error) {
 		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Drawing{}, err
@@ -129,7 +130,7 @@ func (m masterOf) drawn() (Drawing, []master.Layer, error) {
 	}
 	layers, err := m.doc.Layers(m.materials)
 	if err != nil {
-		return d, nil, invalid("document", "%s", err)
+		return d, nil, book.Invalidf("document", "%s", err)
 	}
 	shapes, running := map[*geom.Point]int{}, 0.0 // layers that lie alike share one ring
 	for _, l := range layers {
@@ -170,7 +171,7 @@ func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
 	}
 	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
 	if err != nil {
-		return nil, invalid("line", "%s", err)
+		return nil, book.Invalidf("line", "%s", err)
 	}
 	v := &SectionView{*line, cut.Length, cut.Height, []CourseView{}}
 	for _, c := range cut.Courses {

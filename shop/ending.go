@@ -5,6 +5,7 @@ import (
 	"strings"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 // What is given up before its time: a build, a part begun by mistake. Both stay
@@ -17,8 +18,8 @@ type Ending struct {
 
 // EndBuild ends a build before its time, wherever it stands. What was cut for it
 // stays cut; a run that it lies in goes on.
-func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (BuildLine, error) {
-	return write(ctx, s.Book, by, GiveUpBuild, "end build "+code, in, func(tx *Tx) (BuildLine, error) {
+func (s *Shop) EndBuild(ctx context.Context, by book.By, code string, in Ending) (BuildLine, error) {
+	return book.Write(ctx, s.Book, by, book.GiveUpBuild, "end build "+code, in, func(tx *book.Tx) (BuildLine, error) {
 		b, err := s.held(tx, code)
 		if err != nil {
 			return BuildLine{}, err
@@ -26,16 +27,16 @@ func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (Bui
 		reason := strings.TrimSpace(in.Reason)
 		switch {
 		case reason == "":
-			return BuildLine{}, invalid("reason", "say why the build ends")
+			return BuildLine{}, book.Invalidf("reason", "say why the build ends")
 		case b.Outcome != "":
-			return BuildLine{}, conflict("this part is signed off already: %s", b.Outcome)
+			return BuildLine{}, book.Conflictf("this part is signed off already: %s", b.Outcome)
 		case b.RunState == "queued" || b.RunState == "running":
-			return BuildLine{}, conflict("this part is in the oven: stop its run %s, or let it end", b.Run)
+			return BuildLine{}, book.Conflictf("this part is in the oven: stop its run %s, or let it end", b.Run)
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"ended_at": tx.now, "ended_by": tx.by.id(), "ended_why": reason, "done_at": tx.now}).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"ended_at": tx.Now, "ended_by": tx.By.Id(), "ended_why": reason, "done_at": tx.Now}).Error; err != nil {
 			return BuildLine{}, err
 		}
-		if err := tx.log("build ended", b.Code, reason, map[string]any{"stage": b.Stage, "laid": b.Laid, "role": tx.role(), "meaning": "ended"}); err != nil {
+		if err := tx.Log("build ended", b.Code, reason, map[string]any{"stage": b.Stage, "laid": b.Laid, "role": tx.Role(), "meaning": "ended"}); err != nil {
 			return BuildLine{}, err
 		}
 		return s.line(tx, b.Code)
@@ -44,41 +45,41 @@ func (s *Shop) EndBuild(ctx context.Context, by By, code string, in Ending) (Bui
 
 // PutAway puts a part away that was begun by mistake: it leaves the list of
 // parts, and may be brought back. One that has builds under way stays.
-func (s *Shop) PutAway(ctx context.Context, by By, code string, in Ending) (PartLine, error) {
-	return s.keepPart(ctx, by, code, "put away", in, func(tx *Tx, p *Part) error {
+func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) (PartLine, error) {
+	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *Part) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" {
-			return invalid("reason", "say why the part is put away")
+			return book.Invalidf("reason", "say why the part is put away")
 		}
 		if p.PutAwayAt != nil {
-			return conflict("%s is put away already", p.Number)
+			return book.Conflictf("%s is put away already", p.Number)
 		}
 		var open int64
 		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ? and b.done_at is null`, p.ID).Scan(&open).Error; err != nil {
 			return err
 		}
 		if open > 0 {
-			return conflict("%s has builds under way: end them first", p.Number)
+			return book.Conflictf("%s has builds under way: end them first", p.Number)
 		}
-		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = &tx.now, tx.by.id(), reason
-		return tx.log("part put away", p.Code, reason, nil)
+		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = &tx.Now, tx.By.Id(), reason
+		return tx.Log("part put away", p.Code, reason, nil)
 	})
 }
 
 // BringBack brings a part back that was put away.
-func (s *Shop) BringBack(ctx context.Context, by By, code string) (PartLine, error) {
-	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *Tx, p *Part) error {
+func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (PartLine, error) {
+	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *Part) error {
 		if p.PutAwayAt == nil {
-			return conflict("%s is not put away", p.Number)
+			return book.Conflictf("%s is not put away", p.Number)
 		}
 		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = nil, nil, ""
-		return tx.log("part brought back", p.Code, "", nil)
+		return tx.Log("part brought back", p.Code, "", nil)
 	})
 }
 
-func (s *Shop) keepPart(ctx context.Context, by By, code, what string, in any, do func(tx *Tx, p *Part) error) (PartLine, error) {
-	return write(ctx, s.Book, by, WriteMaster, what+" "+code, in, func(tx *Tx) (PartLine, error) {
-		p, err := find[Part](locked(tx.DB), ident.Part, code, "part")
+func (s *Shop) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *Part) error) (PartLine, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, what+" "+code, in, func(tx *book.Tx) (PartLine, error) {
+		p, err := book.Find[Part](book.Locked(tx.DB), ident.Part, code, "part")
 		if err != nil {
 			return PartLine{}, err
 		}

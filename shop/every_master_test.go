@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // What must hold of every master of the demo, whatever it is of.
@@ -136,7 +137,7 @@ func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 42
 	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
-	refusal(t, err, shop.Conflict, "already used for something else")
+	refusal(t, err, book.Conflict, "already used for something else")
 }
 
 // png is the beginning of a picture, enough to be known as one.
@@ -146,15 +147,15 @@ var png = []byte("\x89PNG\r\n\x1a\n\x00\x00\x00\rIHDR\x00\x00\x00\x01\x00\x00\x0
 func TestAPictureTravelsWithItsMaster(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	file, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.png", Content: png})
+	file, err := h.KeepFile(h.ctx, by, book.NewFile{Name: "lip.png", Content: png})
 	require.NoError(t, err)
-	text, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "lip.txt", Content: []byte("no picture")})
+	text, err := h.KeepFile(h.ctx, by, book.NewFile{Name: "lip.txt", Content: []byte("no picture")})
 	require.NoError(t, err)
 	v := h.named("SP-25")
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].PictureID = text.ID
 	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
-	refusal(t, err, shop.Invalid, "is no PNG or JPEG")
+	refusal(t, err, book.Invalid, "is no PNG or JPEG")
 	doc.Stages[0].Items[0].PictureID = file.ID
 	kept, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
@@ -174,7 +175,7 @@ func TestAPictureTravelsWithItsMaster(t *testing.T) {
 	assert.NotEqual(t, file.ID, other.Document.Stages[0].Items[0].PictureID)
 	out.Number, out.Pictures = "CP-27", nil
 	_, err = h.ImportMaster(h.ctx, by, out)
-	refusal(t, err, shop.Invalid, "which the file does not hold")
+	refusal(t, err, book.Invalid, "which the file does not hold")
 }
 
 // What an item shows and says stands at the bench before the ply that it is about,
@@ -182,7 +183,7 @@ func TestAPictureTravelsWithItsMaster(t *testing.T) {
 func TestPicturesStandAtTheBench(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	file, err := h.KeepFile(h.ctx, by, shop.NewFile{Name: "fold.png", Content: png})
+	file, err := h.KeepFile(h.ctx, by, book.NewFile{Name: "fold.png", Content: png})
 	require.NoError(t, err)
 	v := h.named("SP-25")
 	doc := copied(v.Document)

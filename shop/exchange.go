@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/shop/book"
 )
 
 // MasterFile is a whole master as one file: it says nothing that only this
@@ -47,7 +48,7 @@ const fileFormat = "juxta master file 1"
 
 // ExportMaster writes a revision out as one file.
 func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (MasterFile, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (MasterFile, error) {
 		v, m, _, err := s.written(db, partCode, letter)
 		if err != nil {
 			return MasterFile{}, err
@@ -57,7 +58,7 @@ func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
 		}
 		for _, id := range pictures(v.Document) {
-			var f File
+			var f book.File
 			if err := db.Take(&f, id).Error; err != nil {
 				return out, err
 			}
@@ -71,18 +72,18 @@ func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 // ImportMaster stores a master file as a new part, or as a new draft of the part
 // with this number. Materials are found by their names; every one that is not
 // known here is named, and then nothing is stored.
-func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "import master", in, func(tx *Tx) (RevisionView, error) {
+func (s *Shop) ImportMaster(ctx context.Context, by book.By, in MasterFile) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "import master", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
-			return RevisionView{}, invalid("number", "the part needs a number")
+			return RevisionView{}, book.Invalidf("number", "the part needs a number")
 		}
 		var known []Material
 		if err := tx.Where("superseded_at is null").Find(&known).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if n := len(in.Document.Items()); n > master.MaxItems {
-			return RevisionView{}, invalid("document/stages", "%d items are more than the %d that one master holds", n, master.MaxItems)
+			return RevisionView{}, book.Invalidf("document/stages", "%d items are more than the %d that one master holds", n, master.MaxItems)
 		}
 		next, faults := map[int64]int64{}, []string{}
 		for _, f := range in.Materials {
@@ -100,7 +101,7 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 			}
 		}
 		if len(faults) > 0 {
-			return RevisionView{}, &Error{Kind: Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
+			return RevisionView{}, &book.Error{Kind: book.Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
 		}
 		doc := withMaterials(in.Document, next)
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
@@ -118,7 +119,7 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		process := in.Process
 		if process == nil {
 			if resin.ID == 0 {
-				return RevisionView{}, invalid("process", "the file has neither a process nor a ply whose resin suggests one")
+				return RevisionView{}, book.Invalidf("process", "the file has neither a process nor a ply whose resin suggests one")
 			}
 			usual := UsualProcess(resin, s.Altitude)
 			process = &usual
@@ -130,11 +131,11 @@ func (s *Shop) ImportMaster(ctx context.Context, by By, in MasterFile) (Revision
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
+		if err := tx.Log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)
@@ -154,20 +155,20 @@ func pictures(d master.Document) []int64 {
 
 // bringPictures keeps the pictures of a file, those that are here already as
 // they are, and puts their ids into the document.
-func bringPictures(tx *Tx, doc *master.Document, brought []FilePicture) error {
+func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) error {
 	next := map[int64]int64{}
 	for _, p := range brought {
-		is, err := sniff(p.Name, p.Content)
+		is, err := book.Sniff(p.Name, p.Content)
 		if err != nil {
 			return err
 		}
 		sum := sha256.Sum256(p.Content)
-		var here []File
+		var here []book.File
 		if err := tx.Omit("content").Where("sha256 = ? and name = ?", sum[:], p.Name).Limit(1).Find(&here).Error; err != nil {
 			return err
 		}
 		if len(here) == 0 {
-			f := File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.by.id(), At: tx.now}
+			f := book.File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.By.Id(), At: tx.Now}
 			if err := tx.Create(&f).Error; err != nil {
 				return err
 			}
@@ -183,7 +184,7 @@ func bringPictures(tx *Tx, doc *master.Document, brought []FilePicture) error {
 			}
 			id, ok := next[i.PictureID]
 			if !ok {
-				return invalid("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
+				return book.Invalidf("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
 			}
 			i.PictureID = id
 		}
@@ -200,23 +201,23 @@ type NewPart struct {
 
 // BeginPart begins a part: an empty stack on one outline, and the shop's usual
 // process with the resin's cycle.
-func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "begin part", in, func(tx *Tx) (RevisionView, error) {
+func (s *Shop) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "begin part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" || name == "" {
-			return RevisionView{}, invalid("number", "a new part needs a number and a name")
+			return RevisionView{}, book.Invalidf("number", "a new part needs a number and a name")
 		}
 		var taken int64
 		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if taken > 0 {
-			return RevisionView{}, conflict("there is already a part %s: start a new revision of it", number)
+			return RevisionView{}, book.Conflictf("there is already a part %s: start a new revision of it", number)
 		}
 		var resin Resin
 		err := tx.Take(&resin, in.ResinID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return RevisionView{}, invalid("resinId", "this resin is not known here")
+			return RevisionView{}, book.Invalidf("resinId", "this resin is not known here")
 		}
 		if err != nil {
 			return RevisionView{}, err
@@ -227,11 +228,11 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 		}
 		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
 			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
-		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {
+		if err := tx.Log("part begun", part.Code, "", map[string]string{"letter": letter}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)
@@ -240,20 +241,20 @@ func (s *Shop) BeginPart(ctx context.Context, by By, in NewPart) (RevisionView, 
 
 // nextRevision is the part with a number, made if there is none, and the letter
 // of its next revision.
-func nextRevision(tx *Tx, number, name string) (Part, string, error) {
+func nextRevision(tx *book.Tx, number, name string) (Part, string, error) {
 	var part Part
-	err := locked(tx.DB).Where("number = ?", number).Take(&part).Error
+	err := book.Locked(tx.DB).Where("number = ?", number).Take(&part).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		if name == "" {
-			return part, "", invalid("name", "a new part needs a name")
+			return part, "", book.Invalidf("name", "a new part needs a name")
 		}
-		id, code, err := nextCode(tx.DB, "parts", ident.Part)
+		id, code, err := book.NextCode(tx.DB, "parts", ident.Part)
 		if err != nil {
 			return part, "", err
 		}
-		part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.now}
+		part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.Now}
 		if err := tx.Create(&part).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return part, "", conflict("somebody entered %s a moment ago: look at it there", number)
+			return part, "", book.Conflictf("somebody entered %s a moment ago: look at it there", number)
 		} else if err != nil {
 			return part, "", err
 		}
@@ -267,7 +268,7 @@ func nextRevision(tx *Tx, number, name string) (Part, string, error) {
 		return part, "", err
 	}
 	if last.State == "draft" || last.State == "checked" {
-		return part, "", conflict("%s already has a draft, revision %s: release it first", number, last.Letter)
+		return part, "", book.Conflictf("%s already has a draft, revision %s: release it first", number, last.Letter)
 	}
 	return part, nextLetter(last.Letter), nil
 }

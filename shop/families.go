@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/shop/book"
 )
 
 // VariantPart is a variant of a family and the part that it is built as.
@@ -53,9 +54,9 @@ func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 // MakeVariants makes a part of every variant of a family that has none, and a
 // new draft where the family says something else than a part's newest
 // revision. A draft that somebody is at is replaced, and the log keeps that.
-func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "make variants "+partCode, nil, func(tx *Tx) (RevisionView, error) {
-		family, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
+func (s *Shop) MakeVariants(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "make variants "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
+		family, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -68,13 +69,13 @@ func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (Revisi
 			return RevisionView{}, err
 		}
 		if !m.doc.Family() {
-			return RevisionView{}, conflict("%s is no family: it has no variants", family.Number)
+			return RevisionView{}, book.Conflictf("%s is no family: it has no variants", family.Number)
 		}
 		made := []string{}
 		for _, v := range m.doc.Variants {
 			doc, err := m.doc.Of(v)
 			if err != nil {
-				return RevisionView{}, invalid("document", "variant %s: %s", v.Name, err)
+				return RevisionView{}, book.Invalidf("document", "variant %s: %s", v.Name, err)
 			}
 			changed, err := s.makeVariant(tx, family, v, doc, from.Process)
 			if err != nil {
@@ -85,9 +86,9 @@ func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (Revisi
 			}
 		}
 		if len(made) == 0 {
-			return RevisionView{}, conflict("every variant of %s is up to date", family.Number)
+			return RevisionView{}, book.Conflictf("every variant of %s is up to date", family.Number)
 		}
-		if err := tx.log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
+		if err := tx.Log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, family.Code, from.Letter)
@@ -95,26 +96,26 @@ func (s *Shop) MakeVariants(ctx context.Context, by By, partCode string) (Revisi
 }
 
 // makeVariant brings the part of one variant up to date and says what it did.
-func (s *Shop) makeVariant(tx *Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
+func (s *Shop) makeVariant(tx *book.Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
 	var parts []Part
-	if err := locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
 		return "", err
 	}
 	number := family.Number + "-" + v.Name
-	r := Revision{Letter: "A", Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+	r := Revision{Letter: "A", Process: process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
 	if len(parts) == 0 {
 		var taken int64
 		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
 			return "", err
 		}
 		if taken > 0 {
-			return "", conflict("there is a part %s that is no variant of %s", number, family.Number)
+			return "", book.Conflictf("there is a part %s that is no variant of %s", number, family.Number)
 		}
-		id, code, err := nextCode(tx.DB, "parts", ident.Part)
+		id, code, err := book.NextCode(tx.DB, "parts", ident.Part)
 		if err != nil {
 			return "", err
 		}
-		part := Part{ID: id, Code: code, Number: number, Name: fmt.Sprintf("%s, %s", family.Name, v.Name), FamilyID: &family.ID, Variant: v.Name, CreatedAt: tx.now}
+		part := Part{ID: id, Code: code, Number: number, Name: fmt.Sprintf("%s, %s", family.Name, v.Name), FamilyID: &family.ID, Variant: v.Name, CreatedAt: tx.Now}
 		if err := tx.Create(&part).Error; err != nil {
 			return "", err
 		}
@@ -122,14 +123,14 @@ func (s *Shop) makeVariant(tx *Tx, family Part, v master.Variant, doc master.Doc
 		return number + " is new", s.storeDraft(tx, &r, &doc)
 	}
 	var last Revision
-	if err := locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("part_id = ?", parts[0].ID).Order("id desc").Take(&last).Error; err != nil {
 		return "", err
 	}
 	if last.Doc != nil && same(doc, last.Doc.Normal()) && same(process, last.Process) {
 		return "", nil
 	}
 	if last.State == "draft" || last.State == "checked" {
-		last.Process, last.ChangedBy = process, tx.by.id()
+		last.Process, last.ChangedBy = process, tx.By.Id()
 		if err := s.storeDraft(tx, &last, &doc); err != nil {
 			return "", err
 		}
@@ -141,7 +142,7 @@ func (s *Shop) makeVariant(tx *Tx, family Part, v master.Variant, doc master.Doc
 }
 
 // followInDrafts puts a material's new version into the documents of drafts.
-func (s *Shop) followInDrafts(tx *Tx, family, present int64) error {
+func (s *Shop) followInDrafts(tx *book.Tx, family, present int64) error {
 	var versions []int64
 	if err := tx.Raw(`select id from materials where family = ?`, family).Scan(&versions).Error; err != nil {
 		return err
@@ -151,7 +152,7 @@ func (s *Shop) followInDrafts(tx *Tx, family, present int64) error {
 		next[id] = present
 	}
 	var drafts []Revision
-	if err := locked(tx.DB).Where("state in ('draft', 'checked') and doc is not null").Find(&drafts).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("state in ('draft', 'checked') and doc is not null").Find(&drafts).Error; err != nil {
 		return err
 	}
 	for _, r := range drafts {
@@ -168,8 +169,8 @@ func (s *Shop) followInDrafts(tx *Tx, family, present int64) error {
 }
 
 // inDraft says of a refusal which draft it is about.
-func inDraft(tx *Tx, r Revision, err error) error {
-	var says *Error
+func inDraft(tx *book.Tx, r Revision, err error) error {
+	var says *book.Error
 	if !errors.As(err, &says) {
 		return err
 	}
@@ -177,7 +178,7 @@ func inDraft(tx *Tx, r Revision, err error) error {
 	if err := tx.Take(&part, r.PartID).Error; err != nil {
 		return err
 	}
-	return conflict("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
+	return book.Conflictf("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
 }
 
 // ChangeView is one line of the difference between two revisions.
@@ -203,9 +204,9 @@ type DifferenceView struct {
 
 // Difference lines two revisions of a part up.
 func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
 		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}}
-		part, err := find[Part](db, ident.Part, partCode, "part")
+		part, err := book.Find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return v, err
 		}
@@ -216,7 +217,7 @@ func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (Diffe
 				return v, err
 			}
 			if len(r) == 0 {
-				return v, missing("%s has no revision %s", part.Number, letter)
+				return v, book.Missingf("%s has no revision %s", part.Number, letter)
 			}
 			if pair[k], err = s.master(db, r[0]); err != nil {
 				return v, err

@@ -7,6 +7,7 @@ import (
 
 	"juxta/core/cure"
 	"juxta/core/master"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -27,7 +28,7 @@ type Foreseen struct {
 // Foresee walks a process's recipe with the resin of the part's first ply and
 // holds it against the process's own limits. It stores nothing.
 func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Foreseen, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Foreseen, error) {
 		m, _, err := s.asked(db, partCode, in.Letter, nil)
 		if err != nil {
 			return Foreseen{}, err
@@ -46,7 +47,7 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 		}
 		plan, verdict, err := cure.Foresee(recipe, in.Process.RunLimits.Core(), resin.Kinetics.Core(), resin.Alpha0, lag, cure.PlanStep, cure.PlanMost)
 		if err != nil {
-			return Foreseen{}, invalid("process.recipe", "%s", err)
+			return Foreseen{}, book.Invalidf("process.recipe", "%s", err)
 		}
 		judged := wire.FromVerdict(verdict)
 		out := Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Verdict: &judged}

@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -17,32 +18,32 @@ func TestRollsRefuseWhatCannotBe(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	fresh, out := h.roll("SU-2291").Code, h.roll("ST-0455").Code
 	_, err := h.PutBack(h.ctx, by, moved(fresh))
-	refusal(t, err, shop.Conflict, "put back without having been taken out")
+	refusal(t, err, book.Conflict, "put back without having been taken out")
 	_, err = h.TakeOut(h.ctx, by, moved(out))
-	refusal(t, err, shop.Conflict, "already out")
+	refusal(t, err, book.Conflict, "already out")
 	in := moved(fresh)
 	tomorrow, past := h.at.Add(24*time.Hour), h.at.Add(-1000*24*time.Hour)
 	in.At = &tomorrow
 	_, err = h.TakeOut(h.ctx, by, in)
-	refusal(t, err, shop.Invalid, "future")
+	refusal(t, err, book.Invalid, "future")
 	in.At = &past
 	_, err = h.TakeOut(h.ctx, by, in)
-	refusal(t, err, shop.Conflict, "received after something else had happened")
+	refusal(t, err, book.Conflict, "received after something else had happened")
 	_, err = h.TakeOut(h.ctx, by, moved("R-ZZZZZ"))
-	refusal(t, err, shop.Invalid, "wrong check character")
+	refusal(t, err, book.Invalid, "wrong check character")
 	_, err = h.TakeOut(h.ctx, by, moved(ident.Format(ident.Roll, 9999)))
-	refusal(t, err, shop.Missing, "there is no roll")
+	refusal(t, err, book.Missing, "there is no roll")
 	_, err = h.TakeOut(h.ctx, by, moved())
-	refusal(t, err, shop.Invalid, "scan or choose the rolls first")
+	refusal(t, err, book.Invalid, "scan or choose the rolls first")
 	_, err = h.Roll(h.ctx, h.build("0001").Code)
-	refusal(t, err, shop.Invalid, "is not the id of a roll")
+	refusal(t, err, book.Invalid, "is not the id of a roll")
 	_, err = h.TakeOut(h.ctx, h.as("Hedda Solm"), moved(fresh))
-	refusal(t, err, shop.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "not for a viewer")
 	h.ready(fresh)
 	_, err = h.UseLength(h.ctx, by, fresh, shop.TakeLength{Length: 1000, Note: "test piece"})
-	refusal(t, err, shop.Conflict, "1000.00 m were taken off and only 80.00 m were left")
+	refusal(t, err, book.Conflict, "1000.00 m were taken off and only 80.00 m were left")
 	_, err = h.UseLength(h.ctx, by, fresh, shop.TakeLength{Length: -1, Note: "test piece"})
-	refusal(t, err, shop.Conflict, "above zero")
+	refusal(t, err, book.Conflict, "above zero")
 }
 
 func TestSeveralRollsGoOutTogetherOrNotAtAll(t *testing.T) {
@@ -51,7 +52,7 @@ func TestSeveralRollsGoOutTogetherOrNotAtAll(t *testing.T) {
 	one, two, out := h.roll("SU-2291").Code, h.roll("SU-2207").Code, h.roll("ST-0455").Code
 	entries := h.count(`select count(*) from entries`)
 	_, err := h.TakeOut(h.ctx, by, moved(one, out, two))
-	refusal(t, err, shop.Conflict, "already out")
+	refusal(t, err, book.Conflict, "already out")
 	assert.False(t, h.roll("SU-2291").Fuse.Out, "one that cannot go keeps all in")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 	views, err := h.TakeOut(h.ctx, by, moved(one, two, one))
@@ -70,26 +71,26 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	code := h.roll("SU-2291").Code
 	_, err := h.Open(h.ctx, by, code, gauge())
-	refusal(t, err, shop.Conflict, "opened inside the freezer")
+	refusal(t, err, book.Conflict, "opened inside the freezer")
 	v, err := h.TakeOut(h.ctx, by, moved(code))
 	require.NoError(t, err)
 	_, err = h.Open(h.ctx, by, code, shop.OpenBag{})
-	refusal(t, err, shop.Refused, "water would condense on it. It should be past it at")
+	refusal(t, err, book.Refused, "water would condense on it. It should be past it at")
 	cold := gauge()
 	*cold.Coldest = 275
 	_, err = h.Open(h.ctx, by, code, cold)
-	refusal(t, err, shop.Refused, "is at 1.9 °C inside and the dew point of the room is 8.6 °C")
+	refusal(t, err, book.Refused, "is at 1.9 °C inside and the dew point of the room is 8.6 °C")
 	// The sensor of the room has fallen silent: somebody has to read a gauge,
 	// which finds it a little more humid than the sensor did.
 	h.at = v[0].DewAt.Add(30 * time.Minute)
 	_, err = h.Open(h.ctx, by, code, shop.OpenBag{})
-	refusal(t, err, shop.Refused, "temperature and humidity of the room are not known")
+	refusal(t, err, book.Refused, "temperature and humidity of the room are not known")
 	room, humidity := gauge().Room, gauge().Humidity
 	opened, err := h.Open(h.ctx, by, code, shop.OpenBag{Room: room, Humidity: humidity})
 	require.NoError(t, err, "as foretold it is warm enough now")
 	assert.True(t, opened.Open)
 	_, err = h.Open(h.ctx, by, code, gauge())
-	refusal(t, err, shop.Conflict, "already open")
+	refusal(t, err, book.Conflict, "already open")
 	d, err := h.Roll(h.ctx, code)
 	require.NoError(t, err)
 	last := d.Ledger[len(d.Ledger)-1]
@@ -98,11 +99,11 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	assert.Contains(t, last.Detail.Source, "as foretold")
 	// An open roll is sealed before it goes back.
 	_, err = h.PutBack(h.ctx, by, moved(code))
-	refusal(t, err, shop.Refused, "is open: seal it")
+	refusal(t, err, book.Refused, "is open: seal it")
 	_, err = h.Seal(h.ctx, by, code, shop.At{})
 	require.NoError(t, err)
 	_, err = h.Seal(h.ctx, by, code, shop.At{})
-	refusal(t, err, shop.Conflict, "although it was not open")
+	refusal(t, err, book.Conflict, "although it was not open")
 	back := moved(code)
 	back.FreezerID, back.Place = 1, "shelf 3"
 	views, err := h.PutBack(h.ctx, by, back)
@@ -157,17 +158,17 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	line := d.Ledger[len(d.Ledger)-1]
 	in := shop.Correction{Line: line.ID, Reason: "it was SU-2207 that went out"}
 	_, err = h.Correct(h.ctx, falk, code, in)
-	refusal(t, err, shop.Refused, "this line is not yours")
+	refusal(t, err, book.Refused, "this line is not yours")
 	_, err = h.Correct(h.ctx, brandl, code, shop.Correction{Line: line.ID, Reason: " "})
-	refusal(t, err, shop.Invalid, "say what was wrong")
+	refusal(t, err, book.Invalid, "say what was wrong")
 	_, err = h.Correct(h.ctx, brandl, code, shop.Correction{Line: 99999, Reason: "x"})
-	refusal(t, err, shop.Missing, "no such line")
+	refusal(t, err, book.Missing, "no such line")
 	v, err := h.Correct(h.ctx, brandl, code, in)
 	require.NoError(t, err)
 	assert.False(t, v.Fuse.Out)
 	assert.InDelta(t, before, v.Fuse.Spent, 1, "as if it had never been written")
 	_, err = h.Correct(h.ctx, quist, code, in)
-	refusal(t, err, shop.Conflict, "already taken back")
+	refusal(t, err, book.Conflict, "already taken back")
 	d, err = h.Roll(h.ctx, code)
 	require.NoError(t, err)
 	var wrong, counter *shop.RollLine
@@ -184,10 +185,10 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	require.NotNil(t, counter)
 	assert.Equal(t, line.ID, counter.Cancels)
 	_, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: counter.ID, Reason: "x"})
-	refusal(t, err, shop.Refused, "cannot be taken back")
+	refusal(t, err, book.Refused, "cannot be taken back")
 	// How it really was, in its place.
 	_, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: d.Ledger[0].ID, Reason: "x"})
-	refusal(t, err, shop.Refused, "never received is no roll")
+	refusal(t, err, book.Refused, "never received is no roll")
 	v, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: d.Ledger[0].ID, Reason: "label misread", Instead: &shop.CorrectEvent{At: d.Ledger[0].At, Length: 75}})
 	require.NoError(t, err)
 	assert.InDelta(t, 75, v.Length, 1e-9)
@@ -196,11 +197,11 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	d, err = h.Roll(h.ctx, used.Code)
 	require.NoError(t, err)
 	_, err = h.Correct(h.ctx, quist, used.Code, shop.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &shop.CorrectEvent{At: d.Ledger[0].At, Length: 1}})
-	refusal(t, err, shop.Conflict, "only 1.00 m were left")
+	refusal(t, err, book.Conflict, "only 1.00 m were left")
 	for _, l := range d.Ledger {
 		if l.Kind == "used" {
 			_, err = h.Correct(h.ctx, quist, used.Code, shop.Correction{Line: l.ID, Reason: "x"})
-			refusal(t, err, shop.Refused, "what was cut cannot be uncut")
+			refusal(t, err, book.Refused, "what was cut cannot be uncut")
 			break
 		}
 	}
@@ -229,9 +230,9 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	h.at = h.at.Add(time.Hour)
 	assert.InDelta(t, two.Fuse.Spent+4.5*3600, h.roll("SU-2291").Fuse.Spent, 1)
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, shop.FailureChange{To: &end})
-	refusal(t, err, shop.Conflict, "has ended already")
+	refusal(t, err, book.Conflict, "has ended already")
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, shop.FailureChange{Withdraw: true, Reason: "x"})
-	refusal(t, err, shop.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "ask a quality person")
 	_, err = h.ChangeFailure(h.ctx, h.as("Jonas Quist"), f.ID, shop.FailureChange{Withdraw: true, Reason: "the probe hung in the door"})
 	require.NoError(t, err)
 	assert.InDelta(t, two.Fuse.Spent, h.roll("SU-2291").Fuse.Spent, 1)
@@ -239,10 +240,10 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 		"begun in the future": {From: h.at.Add(time.Hour), Reason: "x"}, "ended after it began": {From: from, To: &from, Reason: "x"}, "say what happened": {From: from, Reason: " "},
 	} {
 		_, err = h.ReportFailure(h.ctx, brandl, 1, in)
-		refusal(t, err, shop.Invalid, says)
+		refusal(t, err, book.Invalid, says)
 	}
 	_, err = h.ReportFailure(h.ctx, brandl, 77, shop.NewFailure{From: from, Reason: "x"})
-	refusal(t, err, shop.Invalid, "not known here")
+	refusal(t, err, book.Invalid, "not known here")
 	n, err := h.VerifyClocks(h.ctx)
 	require.NoError(t, err)
 	assert.Equal(t, 9, n)
@@ -253,12 +254,12 @@ func TestScrapAndOffCuts(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	code := h.roll("SU-2207").Code
 	_, err := h.Scrap(h.ctx, by, code, shop.ScrapLength{Length: 1, Reason: "lost"})
-	refusal(t, err, shop.Invalid, "the reason is one of")
+	refusal(t, err, book.Invalid, "the reason is one of")
 	_, err = h.Scrap(h.ctx, by, code, shop.ScrapLength{Length: 1, Reason: "other"})
-	refusal(t, err, shop.Invalid, "say what happened")
+	refusal(t, err, book.Invalid, "say what happened")
 	square := wire.Outline{{1, 1}, {1.5, 1}, {1.5, 1.3}, {1, 1.3}}
 	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square})
-	refusal(t, err, shop.Refused, "in the freezer")
+	refusal(t, err, book.Refused, "in the freezer")
 	roll := h.ready(code)
 	off, err := h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square, Take: 0.5, FreezerID: 2, Place: "kit box"})
 	require.NoError(t, err)
@@ -270,11 +271,11 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.InDeltaSlice(t, []float64{0.5, 0.3}, off.Outline[2][:], 1e-9, "drawn from its own corner")
 	assert.InDelta(t, roll.Length-0.5, h.roll("SU-2207").Length, 1e-9)
 	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 0}, {1, 0.9}, {0, 0.9}}})
-	refusal(t, err, shop.Invalid, "900 mm across does not come from a roll of 600 mm")
+	refusal(t, err, book.Invalid, "900 mm across does not come from a roll of 600 mm")
 	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square, Take: 0.1})
-	refusal(t, err, shop.Invalid, "takes at least that length")
+	refusal(t, err, book.Invalid, "takes at least that length")
 	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 1}, {1, 0}, {0, 1}}})
-	refusal(t, err, shop.Invalid, "outline of the off-cut")
+	refusal(t, err, book.Invalid, "outline of the off-cut")
 	gone, err := h.Scrap(h.ctx, by, off.Code, shop.ScrapLength{Reason: "contaminated"})
 	require.NoError(t, err)
 	assert.Zero(t, gone.Length)
@@ -321,7 +322,7 @@ func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 	assert.InDelta(t, 0.1, v.Flaws[0].To, 1e-9)
 	assert.InDelta(t, 6.9, v.Flaws[1].From, 1e-9)
 	_, err = h.SetFlaws(h.ctx, by, r.Code, []wire.Flaw{{From: 3, To: 2}})
-	refusal(t, err, shop.Invalid, "does not lie on a roll of 24.90 m")
+	refusal(t, err, book.Invalid, "does not lie on a roll of 24.90 m")
 }
 
 func TestTheRouteCountsWhatWaits(t *testing.T) {
@@ -387,5 +388,5 @@ func TestAPageOfTheStockAndWhatIsFoundInIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, out.Total)
 	_, err = h.Rolls(h.ctx, shop.RollQuery{State: "melted"})
-	refusal(t, err, shop.Invalid, "the state is hand")
+	refusal(t, err, book.Invalid, "the state is hand")
 }

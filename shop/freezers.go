@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/material"
+	"juxta/shop/book"
 )
 
 // FreezerView is a freezer with what is in it and how cold it is.
@@ -34,7 +35,7 @@ type FreezerIn struct {
 
 // Freezers lists the freezers by name.
 func (s *Shop) Freezers(ctx context.Context) ([]FreezerView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]FreezerView, error) { return s.freezerViews(db) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]FreezerView, error) { return s.freezerViews(db) })
 }
 
 func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
@@ -86,10 +87,10 @@ func (s *Shop) freezerNames(db *gorm.DB) (map[int64]string, error) {
 }
 
 // SaveFreezer enters a freezer, or changes the one with this id.
-func (s *Shop) SaveFreezer(ctx context.Context, by By, id int64, in FreezerIn) (FreezerView, error) {
-	return write(ctx, s.Book, by, KeepFreezers, "save freezer", []any{id, in}, func(tx *Tx) (FreezerView, error) {
+func (s *Shop) SaveFreezer(ctx context.Context, by book.By, id int64, in FreezerIn) (FreezerView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save freezer", []any{id, in}, func(tx *book.Tx) (FreezerView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-			return FreezerView{}, invalid("name", "the freezer needs a name")
+			return FreezerView{}, book.Invalidf("name", "the freezer needs a name")
 		}
 		if in.Places == nil {
 			in.Places = []string{}
@@ -97,8 +98,8 @@ func (s *Shop) SaveFreezer(ctx context.Context, by By, id int64, in FreezerIn) (
 		f := Freezer{ID: id}
 		detail := map[string]any{"to": in}
 		if id != 0 {
-			if err := locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return FreezerView{}, missing("there is no such freezer")
+			if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return FreezerView{}, book.Missingf("there is no such freezer")
 			} else if err != nil {
 				return FreezerView{}, err
 			}
@@ -107,11 +108,11 @@ func (s *Shop) SaveFreezer(ctx context.Context, by By, id int64, in FreezerIn) (
 		f.Name, f.LimitTemp, f.Places = in.Name, in.LimitTemp, in.Places
 		if err := tx.Save(&f).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return FreezerView{}, conflict("there is already a freezer called %s", in.Name)
+				return FreezerView{}, book.Conflictf("there is already a freezer called %s", in.Name)
 			}
 			return FreezerView{}, err
 		}
-		if err := tx.log("freezer saved", f.Name, "", detail); err != nil {
+		if err := tx.Log("freezer saved", f.Name, "", detail); err != nil {
 			return FreezerView{}, err
 		}
 		views, err := s.freezerViews(tx.DB)
@@ -143,7 +144,7 @@ type FailureView struct {
 
 // Failures lists the failures of freezers, newest first.
 func (s *Shop) Failures(ctx context.Context) ([]FailureView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]FailureView, error) { return s.failures(db, "true") })
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]FailureView, error) { return s.failures(db, "true") })
 }
 
 func (s *Shop) failures(db *gorm.DB, where string, args ...any) ([]FailureView, error) {
@@ -179,23 +180,23 @@ type NewFailure struct {
 
 // ReportFailure enters a freezer failure: everything that lay inside ages by
 // the time that it did.
-func (s *Shop) ReportFailure(ctx context.Context, by By, freezer int64, in NewFailure) (FailureView, error) {
-	return write(ctx, s.Book, by, TellFailure, "report failure", []any{freezer, in}, func(tx *Tx) (FailureView, error) {
+func (s *Shop) ReportFailure(ctx context.Context, by book.By, freezer int64, in NewFailure) (FailureView, error) {
+	return book.Write(ctx, s.Book, by, book.TellFailure, "report failure", []any{freezer, in}, func(tx *book.Tx) (FailureView, error) {
 		if err := knowsFreezer(tx, freezer); err != nil {
 			return FailureView{}, err
 		}
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return FailureView{}, invalid("reason", "say what happened to the freezer")
+			return FailureView{}, book.Invalidf("reason", "say what happened to the freezer")
 		}
 		switch {
-		case in.From.After(tx.now):
-			return FailureView{}, invalid("from", "it cannot have begun in the future")
-		case in.To != nil && in.To.After(tx.now):
-			return FailureView{}, invalid("to", "it cannot have ended in the future: leave the end open")
+		case in.From.After(tx.Now):
+			return FailureView{}, book.Invalidf("from", "it cannot have begun in the future")
+		case in.To != nil && in.To.After(tx.Now):
+			return FailureView{}, book.Invalidf("to", "it cannot have ended in the future: leave the end open")
 		case in.To != nil && !in.To.After(in.From):
-			return FailureView{}, invalid("to", "it must have ended after it began")
+			return FailureView{}, book.Invalidf("to", "it must have ended after it began")
 		}
-		f := FreezerFailure{FreezerID: freezer, FromAt: in.From, ToAt: in.To, Reason: in.Reason, PersonID: tx.by.Person.ID, EnteredAt: tx.now}
+		f := FreezerFailure{FreezerID: freezer, FromAt: in.From, ToAt: in.To, Reason: in.Reason, PersonID: tx.By.Person.ID, EnteredAt: tx.Now}
 		if err := tx.Create(&f).Error; err != nil {
 			return FailureView{}, err
 		}
@@ -211,33 +212,33 @@ type FailureChange struct {
 }
 
 // ChangeFailure ends or withdraws a failure.
-func (s *Shop) ChangeFailure(ctx context.Context, by By, id int64, in FailureChange) (FailureView, error) {
-	return write(ctx, s.Book, by, TellFailure, "change failure", []any{id, in}, func(tx *Tx) (FailureView, error) {
+func (s *Shop) ChangeFailure(ctx context.Context, by book.By, id int64, in FailureChange) (FailureView, error) {
+	return book.Write(ctx, s.Book, by, book.TellFailure, "change failure", []any{id, in}, func(tx *book.Tx) (FailureView, error) {
 		var f FreezerFailure
-		if err := locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return FailureView{}, missing("there is no such failure")
+		if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+			return FailureView{}, book.Missingf("there is no such failure")
 		} else if err != nil {
 			return FailureView{}, err
 		}
 		said := "freezer cold again"
 		switch {
 		case f.WithdrawnAt != nil:
-			return FailureView{}, conflict("this failure was withdrawn")
+			return FailureView{}, book.Conflictf("this failure was withdrawn")
 		case in.Withdraw:
 			// It gives life back, so it is a quality person's to decide.
 			if by.Person != nil && by.Person.Role != "quality" {
-				return FailureView{}, refused("withdrawing a failure gives material life back: ask a quality person")
+				return FailureView{}, book.Refusedf("withdrawing a failure gives material life back: ask a quality person")
 			}
 			if strings.TrimSpace(in.Reason) == "" {
-				return FailureView{}, invalid("reason", "say why it was no failure")
+				return FailureView{}, book.Invalidf("reason", "say why it was no failure")
 			}
-			f.WithdrawnAt, f.WithdrawnBy, said = &tx.now, tx.by.id(), "freezer failure withdrawn"
+			f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.Id(), "freezer failure withdrawn"
 		case f.ToAt != nil:
-			return FailureView{}, conflict("this failure has ended already")
+			return FailureView{}, book.Conflictf("this failure has ended already")
 		default:
 			end := when(tx, in.To)
-			if end.After(tx.now) || !end.After(f.FromAt) {
-				return FailureView{}, invalid("to", "it ended after it began, and not in the future")
+			if end.After(tx.Now) || !end.After(f.FromAt) {
+				return FailureView{}, book.Invalidf("to", "it ended after it began, and not in the future")
 			}
 			f.ToAt = &end
 		}
@@ -249,9 +250,9 @@ func (s *Shop) ChangeFailure(ctx context.Context, by By, id int64, in FailureCha
 }
 
 // failed adds up the clocks of all rolls that a failure may have touched.
-func (s *Shop) failed(tx *Tx, f FreezerFailure, said, why string) (FailureView, error) {
+func (s *Shop) failed(tx *book.Tx, f FreezerFailure, said, why string) (FailureView, error) {
 	var rolls []Roll
-	if err := locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e where e.roll_id = rolls.id and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
+	if err := book.Locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e where e.roll_id = rolls.id and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
 		return FailureView{}, err
 	}
 	for _, r := range rolls {
@@ -263,5 +264,5 @@ func (s *Shop) failed(tx *Tx, f FreezerFailure, said, why string) (FailureView, 
 	if err != nil {
 		return FailureView{}, err
 	}
-	return views[0], tx.log(said, views[0].Freezer, why, map[string]any{"from": f.FromAt, "to": f.ToAt, "rolls": len(rolls)})
+	return views[0], tx.Log(said, views[0].Freezer, why, map[string]any{"from": f.FromAt, "to": f.ToAt, "rolls": len(rolls)})
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"juxta/core/bag"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -30,11 +31,11 @@ type Import struct {
 // ImportPart stores an imported part as a new part, or as a new draft of the
 // part with this number. Every fault of the rows is named, and nothing is
 // stored from files that have one.
-func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "import part", in, func(tx *Tx) (RevisionView, error) {
+func (s *Shop) ImportPart(ctx context.Context, by book.By, in Import) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "import part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
-			return RevisionView{}, invalid("number", "the part needs a number")
+			return RevisionView{}, book.Invalidf("number", "the part needs a number")
 		}
 		plies, resinID, err := matched(tx, in)
 		if err != nil {
@@ -58,12 +59,12 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 			}
 			process = last.Process
 		}
-		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
 		doc := documentOf(plies)
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
+		if err := tx.Log("part imported", part.Code, "", map[string]any{"letter": letter, "plies": len(plies)}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)
@@ -72,7 +73,7 @@ func (s *Shop) ImportPart(ctx context.Context, by By, in Import) (RevisionView, 
 
 // matched puts rows, materials and outlines together, or names every row that
 // does not fit.
-func matched(tx *Tx, in Import) ([]Ply, int64, error) {
+func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 	var materials []Material
 	if err := tx.Where("superseded_at is null").Find(&materials).Error; err != nil {
 		return nil, 0, err
@@ -107,10 +108,10 @@ func matched(tx *Tx, in Import) ([]Ply, int64, error) {
 		}
 	}
 	if len(faults) > 0 {
-		return nil, 0, &Error{Kind: Invalid, Field: "plyTable", Says: "the ply table and the drawing do not fit: nothing was stored", Details: faults}
+		return nil, 0, &book.Error{Kind: book.Invalid, Field: "plyTable", Says: "the ply table and the drawing do not fit: nothing was stored", Details: faults}
 	}
 	if len(plies) == 0 {
-		return nil, 0, invalid("plyTable", "the ply table has no rows")
+		return nil, 0, book.Invalidf("plyTable", "the ply table has no rows")
 	}
 	return plies, resinID, nil
 }

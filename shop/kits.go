@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 )
 
 // KitPly is one ply of a kit beside what was cut and counted for it.
@@ -30,19 +31,19 @@ type CutView struct {
 
 // KitView is the kit of a build.
 type KitView struct {
-	Build     BuildLine  `json:"build"`
-	Plies     []KitPly   `json:"plies"`
-	Missing   []int      `json:"missing" doc:"Ply numbers"`
-	Doubled   []int      `json:"doubled" doc:"Ply numbers"`
-	CountedAt *time.Time `json:"countedAt,omitempty"`
-	CountedBy string     `json:"countedBy,omitempty"`
-	InFreezer bool       `json:"inFreezer"`
-	Log       []LogLine  `json:"log"`
+	Build     BuildLine      `json:"build"`
+	Plies     []KitPly       `json:"plies"`
+	Missing   []int          `json:"missing" doc:"Ply numbers"`
+	Doubled   []int          `json:"doubled" doc:"Ply numbers"`
+	CountedAt *time.Time     `json:"countedAt,omitempty"`
+	CountedBy string         `json:"countedBy,omitempty"`
+	InFreezer bool           `json:"inFreezer"`
+	Log       []book.LogLine `json:"log"`
 }
 
 // Kit is the kit of a build as counted so far.
 func (s *Shop) Kit(ctx context.Context, code string) (KitView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
 }
 
 func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
@@ -90,7 +91,7 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 		return KitView{}, err
 	}
 	if record.KitCountedBy != nil {
-		names, err := s.names(db)
+		names, err := s.Names(db)
 		if err != nil {
 			return KitView{}, err
 		}
@@ -101,14 +102,14 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 		return KitView{}, err
 	}
 	v.InFreezer = last.Kind == string(material.In)
-	v.Log, err = s.logOf(db, b.Code)
+	v.Log, err = s.LogOf(db, b.Code)
 	return v, err
 }
 
 // change holds a build, does one thing to its kit and gives the kit as it then
 // is.
-func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input any, do func(tx *Tx, b buildRow) error) (KitView, error) {
-	return write(ctx, s.Book, by, CountKit, what+" "+code, input, func(tx *Tx) (KitView, error) {
+func (s *Shop) changeKit(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, b buildRow) error) (KitView, error) {
+	return book.Write(ctx, s.Book, by, book.CountKit, what+" "+code, input, func(tx *book.Tx) (KitView, error) {
 		b, err := s.held(tx, code)
 		if err != nil {
 			return KitView{}, err
@@ -122,50 +123,50 @@ func (s *Shop) changeKit(ctx context.Context, by By, what, code string, input an
 
 // CountPly counts one cut ply into the kit by its label. A ply of another kit
 // and a label already counted are refused by name.
-func (s *Shop) CountPly(ctx context.Context, by By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "count ply", code, label, func(tx *Tx, b buildRow) error {
+func (s *Shop) CountPly(ctx context.Context, by book.By, code, label string) (KitView, error) {
+	return s.changeKit(ctx, by, "count ply", code, label, func(tx *book.Tx, b buildRow) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
 		if b.KitCounted {
-			return conflict("this kit is already counted and closed")
+			return book.Conflictf("this kit is already counted and closed")
 		}
 		if c.CountedAt != nil {
-			return conflict("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
+			return book.Conflictf("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
 		}
-		c.CountedAt, c.CountedBy = &tx.now, tx.by.id()
+		c.CountedAt, c.CountedBy = &tx.Now, tx.By.Id()
 		if err := tx.Save(&c).Error; err != nil {
 			return err
 		}
-		return tx.log("ply counted", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+		return tx.Log("ply counted", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
 	})
 }
 
 // SetAside takes a counted ply out of the kit again, as when it was doubled.
-func (s *Shop) SetAside(ctx context.Context, by By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "set aside", code, label, func(tx *Tx, b buildRow) error {
+func (s *Shop) SetAside(ctx context.Context, by book.By, code, label string) (KitView, error) {
+	return s.changeKit(ctx, by, "set aside", code, label, func(tx *book.Tx, b buildRow) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
 		if b.KitCounted {
-			return conflict("this kit is already counted and closed")
+			return book.Conflictf("this kit is already counted and closed")
 		}
 		if c.CountedAt == nil {
-			return conflict("%s is not counted into this kit", c.Code)
+			return book.Conflictf("%s is not counted into this kit", c.Code)
 		}
 		c.CountedAt, c.CountedBy = nil, nil
 		if err := tx.Save(&c).Error; err != nil {
 			return err
 		}
-		return tx.log("ply set aside", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
+		return tx.Log("ply set aside", b.Code, "", map[string]any{"ply": number, "cutPly": c.Code})
 	})
 }
 
 // cutPlyOf finds a cut ply by its label and makes sure it is this build's.
-func cutPlyOf(tx *Tx, b buildRow, label string) (CutPly, int, error) {
-	c, err := find[CutPly](tx.DB, ident.CutPly, label, "cut ply")
+func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
+	c, err := book.Find[CutPly](tx.DB, ident.CutPly, label, "cut ply")
 	if err != nil {
 		return c, 0, err
 	}
@@ -178,52 +179,52 @@ func cutPlyOf(tx *Tx, b buildRow, label string) (CutPly, int, error) {
 		return c, 0, err
 	}
 	if c.BuildID != b.ID {
-		return c, 0, conflict("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
+		return c, 0, book.Conflictf("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
 	}
 	return c, at.Number, nil
 }
 
 // CloseKit signs the count: every ply there, none twice.
-func (s *Shop) CloseKit(ctx context.Context, by By, code string) (KitView, error) {
-	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *Tx, b buildRow) error {
+func (s *Shop) CloseKit(ctx context.Context, by book.By, code string) (KitView, error) {
+	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *book.Tx, b buildRow) error {
 		if b.KitCounted {
-			return conflict("this kit is already counted and closed")
+			return book.Conflictf("this kit is already counted and closed")
 		}
 		v, err := s.kitView(tx.DB, b.Code)
 		if err != nil {
 			return err
 		}
 		if len(v.Missing) > 0 {
-			return refused("%s missing: find it or cut it again", plyList(v.Missing))
+			return book.Refusedf("%s missing: find it or cut it again", plyList(v.Missing))
 		}
 		if len(v.Doubled) > 0 {
-			return refused("%s doubled: set one aside", plyList(v.Doubled))
+			return book.Refusedf("%s doubled: set one aside", plyList(v.Doubled))
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.now, "kit_counted_by": tx.by.id()}).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.Now, "kit_counted_by": tx.By.Id()}).Error; err != nil {
 			return err
 		}
-		return tx.log("kit counted", b.Code, "", map[string]any{"plies": len(v.Plies)})
+		return tx.Log("kit counted", b.Code, "", map[string]any{"plies": len(v.Plies)})
 	})
 }
 
 // MoveKit puts a kit into a freezer or takes it out. freezer may be 0 where
 // there is only one.
-func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.EventKind, freezer int64) (KitView, error) {
-	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *Tx, b buildRow) error {
+func (s *Shop) MoveKit(ctx context.Context, by book.By, code string, kind material.EventKind, freezer int64) (KitView, error) {
+	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *book.Tx, b buildRow) error {
 		v, err := s.kitView(tx.DB, b.Code)
 		if err != nil {
 			return err
 		}
 		if b.Cut == 0 {
-			return conflict("nothing of this kit is cut yet")
+			return book.Conflictf("nothing of this kit is cut yet")
 		}
 		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Stage) || b.Laid > 0 {
-			return conflict("plies of this kit are already on the tool")
+			return book.Conflictf("plies of this kit are already on the tool")
 		}
 		if v.InFreezer == (kind == material.In) {
-			return conflict("the kit is already there")
+			return book.Conflictf("the kit is already there")
 		}
-		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.now, EnteredAt: tx.now, PersonID: tx.by.Person.ID}
+		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.Now, EnteredAt: tx.Now, PersonID: tx.By.Person.ID}
 		if kind == material.In {
 			if err := knowsFreezer(tx, freezer); err != nil {
 				return err
@@ -238,7 +239,7 @@ func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.Ev
 			case len(all) == 1:
 				event.FreezerID = &all[0].ID
 			case len(all) > 1:
-				return invalid("freezerId", "say in which freezer the kit lies")
+				return book.Invalidf("freezerId", "say in which freezer the kit lies")
 			}
 		}
 		if err := tx.Create(&event).Error; err != nil {
@@ -248,7 +249,7 @@ func (s *Shop) MoveKit(ctx context.Context, by By, code string, kind material.Ev
 		if kind == material.In {
 			said = "kit put back"
 		}
-		return tx.log(said, b.Code, "", nil)
+		return tx.Log(said, b.Code, "", nil)
 	})
 }
 

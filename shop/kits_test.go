@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
@@ -33,17 +34,17 @@ func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 		require.NoError(t, err)
 	}
 	_, err = h.CloseKit(h.ctx, by, b.Code)
-	refusal(t, err, shop.Refused, "ply 5 missing")
+	refusal(t, err, book.Refused, "ply 5 missing")
 	_, err = h.CountPly(h.ctx, by, b.Code, kit.Plies[1].Cut[0].Code)
-	refusal(t, err, shop.Conflict, "already counted")
+	refusal(t, err, book.Conflict, "already counted")
 	_, err = h.CountPly(h.ctx, by, b.Code, kit.Plies[4].Cut[1].Code)
 	require.NoError(t, err)
 	_, err = h.CountPly(h.ctx, by, b.Code, kit.Plies[1].Cut[1].Code)
 	require.NoError(t, err)
 	_, err = h.CloseKit(h.ctx, by, b.Code)
-	refusal(t, err, shop.Refused, "ply 2 doubled")
+	refusal(t, err, book.Refused, "ply 2 doubled")
 	_, err = h.Sign(h.ctx, by, b.Code, shop.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
-	refusal(t, err, shop.Refused, "count the kit first")
+	refusal(t, err, book.Refused, "count the kit first")
 	_, err = h.SetAside(h.ctx, by, b.Code, kit.Plies[1].Cut[0].Code)
 	require.NoError(t, err)
 	done, err := h.CloseKit(h.ctx, by, b.Code)
@@ -56,14 +57,14 @@ func TestAKitsClockStopsInTheFreezer(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	b := h.newBuild("0030")
 	_, err := h.MoveKit(h.ctx, by, b.Code, "in", 1)
-	refusal(t, err, shop.Conflict, "nothing of this kit is cut")
+	refusal(t, err, book.Conflict, "nothing of this kit is cut")
 	ud := h.roll("SU-2291").Code
 	h.ready(ud)
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(b.Code, ud))
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Hour)
 	_, err = h.MoveKit(h.ctx, by, b.Code, "in", 0)
-	refusal(t, err, shop.Invalid, "say in which freezer")
+	refusal(t, err, book.Invalid, "say in which freezer")
 	kit, err := h.MoveKit(h.ctx, by, b.Code, "in", 2)
 	require.NoError(t, err)
 	assert.InDelta(t, 3600, kit.Build.Fuse.Spent, 1)

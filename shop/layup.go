@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/layup"
 	"juxta/core/master"
+	"juxta/shop/book"
 )
 
 // LaidPly is a signature beside its ply.
@@ -210,7 +211,7 @@ func debulkPolicy(p Process) layup.Policy {
 
 // Layup is the bench view of a build.
 func (s *Shop) Layup(ctx context.Context, code string) (LayupView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
 }
 
 func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
@@ -291,7 +292,7 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 		return LayupView{}, err
 	}
 	if slices.ContainsFunc(v.Unmet, func(u StepView) bool { return u.Demand == layup.Second }) {
-		if v.Seconds, err = mayBe(db, SecondLook); err != nil {
+		if v.Seconds, err = mayBe(db, book.SecondLook); err != nil {
 			return LayupView{}, err
 		}
 	}
@@ -305,19 +306,19 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 
 // filmsFound are the films that were missing for a while, by ply: when the last of
 // them was found, as the log says.
-func filmsFound(db *gorm.DB, code string) (map[int]LogLine, error) {
-	var rows []LogLine
+func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
+	var rows []book.LogLine
 	err := db.Raw(`select e.at, p.name as person, (e.detail->>'ply')::int as ply from entries e join people p on p.id = e.person_id
 		where e.subject = ? and e.what = 'film found' order by e.seq`, code).Scan(&rows).Error
-	out := map[int]LogLine{}
+	out := map[int]book.LogLine{}
 	for _, r := range rows {
 		out[r.Ply] = r
 	}
 	return out, err
 }
 
-func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, v LayupView, b buildRow) error) (LayupView, error) {
-	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (LayupView, error) {
+func (s *Shop) changeLayup(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, v LayupView, b buildRow) error) (LayupView, error) {
+	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (LayupView, error) {
 		b, err := s.held(tx, code)
 		if err != nil {
 			return LayupView{}, err
@@ -327,10 +328,10 @@ func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code strin
 			return LayupView{}, err
 		}
 		if !b.KitCounted {
-			return LayupView{}, refused("count the kit first: nothing may be laid from a kit that is not whole")
+			return LayupView{}, book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
 		}
 		if b.BagClosed {
-			return LayupView{}, conflict("the bag of this part is already closed")
+			return LayupView{}, book.Conflictf("the bag of this part is already closed")
 		}
 		if err := do(tx, v, b); err != nil {
 			return LayupView{}, err
@@ -341,23 +342,23 @@ func (s *Shop) changeLayup(ctx context.Context, by By, act Act, what, code strin
 
 // TakeBack undoes the last signature, with a reason; both stay on record. A
 // debulk made on the ply counts no more.
-func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, LayPlies, "take back", code, []any{ply, reason}, func(tx *Tx, v LayupView, b buildRow) error {
+func (s *Shop) TakeBack(ctx context.Context, by book.By, code string, ply int, reason string) (LayupView, error) {
+	return s.changeLayup(ctx, by, book.LayPlies, "take back", code, []any{ply, reason}, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if len(v.Laid) == 0 {
-			return conflict("no ply is laid yet")
+			return book.Conflictf("no ply is laid yet")
 		}
 		if reason = strings.TrimSpace(reason); reason == "" {
-			return invalid("reason", "say why the ply comes off")
+			return book.Invalidf("reason", "say why the ply comes off")
 		}
 		if v.Running != nil {
-			return conflict("a debulk is running: end it first")
+			return book.Conflictf("a debulk is running: end it first")
 		}
 		last := v.Laid[len(v.Laid)-1]
 		if ply != last.Ply {
-			return conflict("only the last ply laid can be taken back: that is ply %d", last.Ply)
+			return book.Conflictf("only the last ply laid can be taken back: that is ply %d", last.Ply)
 		}
 		if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ? where build_id = ? and taken_back_at is null
-			and ply_id = (select id from plies where revision_id = ? and number = ?)`, tx.now, tx.by.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
+			and ply_id = (select id from plies where revision_id = ? and number = ?)`, tx.Now, tx.By.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
 			return err
 		}
 		if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ? and counts`,
@@ -366,50 +367,50 @@ func (s *Shop) TakeBack(ctx context.Context, by By, code string, ply int, reason
 		}
 		// Who looked at it looked at what is no longer there.
 		if err := tx.Exec(`update marks set void_at = ? where build_id = ? and kind = 'second' and ply = ? and void_at is null
-			and item_key = (select item_key from plies where revision_id = ? and number = ?)`, tx.now, b.ID, ply, b.RevisionID, ply).Error; err != nil {
+			and item_key = (select item_key from plies where revision_id = ? and number = ?)`, tx.Now, b.ID, ply, b.RevisionID, ply).Error; err != nil {
 			return err
 		}
-		return tx.log("ply taken back", b.Code, reason, map[string]any{"ply": ply})
+		return tx.Log("ply taken back", b.Code, reason, map[string]any{"ply": ply})
 	})
 }
 
 // FoundFilm accounts for one film that was missing from the tally of a ply.
-func (s *Shop) FoundFilm(ctx context.Context, by By, code string, ply int) (LayupView, error) {
-	return s.changeLayup(ctx, by, LayPlies, "found film", code, ply, func(tx *Tx, v LayupView, b buildRow) error {
+func (s *Shop) FoundFilm(ctx context.Context, by book.By, code string, ply int) (LayupView, error) {
+	return s.changeLayup(ctx, by, book.LayPlies, "found film", code, ply, func(tx *book.Tx, v LayupView, b buildRow) error {
 		for _, l := range v.Laid {
 			if l.Ply != ply {
 				continue
 			}
 			if l.FilmsOff >= l.Films {
-				return conflict("every film of ply %d is accounted for", ply)
+				return book.Conflictf("every film of ply %d is accounted for", ply)
 			}
 			if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ? and taken_back_at is null
 				and ply_id = (select id from plies where revision_id = ? and number = ?)`, b.ID, b.RevisionID, ply).Error; err != nil {
 				return err
 			}
-			return tx.log("film found", b.Code, "", map[string]any{"ply": ply})
+			return tx.Log("film found", b.Code, "", map[string]any{"ply": ply})
 		}
-		return conflict("ply %d is not laid", ply)
+		return book.Conflictf("ply %d is not laid", ply)
 	})
 }
 
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
-func (s *Shop) StartDebulk(ctx context.Context, by By, code string) (LayupView, error) {
-	return s.changeLayup(ctx, by, LayPlies, "start debulk", code, nil, func(tx *Tx, v LayupView, b buildRow) error {
+func (s *Shop) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
+	return s.changeLayup(ctx, by, book.LayPlies, "start debulk", code, nil, func(tx *book.Tx, v LayupView, b buildRow) error {
 		switch {
 		case v.Running != nil:
-			return conflict("a debulk is already running, started by %s", v.Running.StartedBy)
+			return book.Conflictf("a debulk is already running, started by %s", v.Running.StartedBy)
 		case v.Next == nil || !v.Next.Debulk:
-			return conflict("no debulk is due%s", v.Next.first())
+			return book.Conflictf("no debulk is due%s", v.Next.first())
 		case len(v.FilmsShort) > 0:
-			return refused("%s: a film is unaccounted for. Find it before the debulk", plyList(v.FilmsShort))
+			return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", plyList(v.FilmsShort))
 		}
-		d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.now, StartedBy: tx.by.Person.ID}
+		d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
 		if err := tx.Create(&d).Error; err != nil {
 			return err
 		}
-		return tx.log("debulk started", b.Code, "", map[string]any{"afterPly": d.AfterPly})
+		return tx.Log("debulk started", b.Code, "", map[string]any{"afterPly": d.AfterPly})
 	})
 }
 
@@ -421,38 +422,38 @@ type DebulkEnd struct {
 
 // EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
 // too short or too weak stays on record and does not count.
-func (s *Shop) EndDebulk(ctx context.Context, by By, code string, in DebulkEnd) (LayupView, error) {
+func (s *Shop) EndDebulk(ctx context.Context, by book.By, code string, in DebulkEnd) (LayupView, error) {
 	vacuum := in.Vacuum
-	return s.changeLayup(ctx, by, LayPlies, "end debulk", code, in, func(tx *Tx, v LayupView, b buildRow) error {
+	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, in, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if v.Running == nil {
-			return conflict("no debulk is running")
+			return book.Conflictf("no debulk is running")
 		}
 		if vacuum < 0 || vacuum > 101325 {
-			return invalid("vacuum", "a vacuum of %.0f kPa is not possible", vacuum/1e3)
+			return book.Invalidf("vacuum", "a vacuum of %.0f kPa is not possible", vacuum/1e3)
 		}
 		if err := s.drawn(vacuum, in.Sure); err != nil {
 			return err
 		}
 		counts, says := true, ""
-		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.now.Sub(v.Running.StartedAt), vacuum); err != nil {
+		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.Now.Sub(v.Running.StartedAt), vacuum); err != nil {
 			counts, says = false, err.Error()
 		}
 		if err := tx.Model(&Debulk{}).Where("build_id = ? and ended_at is null", b.ID).
-			Updates(map[string]any{"ended_at": tx.now, "ended_by": tx.by.Person.ID, "vacuum": vacuum, "counts": counts, "says": says}).Error; err != nil {
+			Updates(map[string]any{"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says}).Error; err != nil {
 			return err
 		}
-		return tx.log("debulk ended", b.Code, says, map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure})
+		return tx.Log("debulk ended", b.Code, says, map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure})
 	})
 }
 
 // ReferBuild writes into the record of a build that somebody has to look at
 // it, and why. It stays visible with the build; it forbids nothing.
-func (s *Shop) ReferBuild(ctx context.Context, by By, code, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, ReferPart, "refer", code, reason, func(tx *Tx, v LayupView, b buildRow) error {
+func (s *Shop) ReferBuild(ctx context.Context, by book.By, code, reason string) (LayupView, error) {
+	return s.changeLayup(ctx, by, book.ReferPart, "refer", code, reason, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if strings.TrimSpace(reason) == "" {
-			return invalid("reason", "say what is to be looked at")
+			return book.Invalidf("reason", "say what is to be looked at")
 		}
-		return tx.log("referred at the bench", b.Code, strings.TrimSpace(reason), map[string]any{"plies": len(v.Laid)})
+		return tx.Log("referred at the bench", b.Code, strings.TrimSpace(reason), map[string]any{"plies": len(v.Laid)})
 	})
 }
 

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/material"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -31,19 +32,19 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 	kit, err := h.Kit(h.ctx, build)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
-	refusal(t, err, shop.Conflict, "is ply 8: ply 7 comes next")
+	refusal(t, err, book.Conflict, "is ply 8: ply 7 comes next")
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 9, CutPly: kit.Plies[8].Cut[0].Code, FilmsOff: 1})
-	refusal(t, err, shop.Conflict, "ply 7 comes next, not ply 9")
+	refusal(t, err, book.Conflict, "ply 7 comes next, not ply 9")
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
-	refusal(t, err, shop.Invalid, "has 1 films")
+	refusal(t, err, book.Invalid, "has 1 films")
 	_, err = h.StartDebulk(h.ctx, by, build)
-	refusal(t, err, shop.Conflict, "no debulk is due")
+	refusal(t, err, book.Conflict, "no debulk is due")
 	for range 3 {
 		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 		require.NoError(t, err)
 	}
 	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 10, CutPly: kit.Plies[9].Cut[0].Code, FilmsOff: 2})
-	refusal(t, err, shop.Refused, "debulk first: it falls due after ply 9")
+	refusal(t, err, book.Refused, "debulk first: it falls due after ply 9")
 }
 
 func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
@@ -91,29 +92,29 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 		require.NoError(t, err)
 	}
 	_, err = h.StartDebulk(h.ctx, by, build)
-	refusal(t, err, shop.Refused, "ply 7: a film is unaccounted for")
+	refusal(t, err, book.Refused, "ply 7: a film is unaccounted for")
 	_, err = h.FoundFilm(h.ctx, by, build, 8)
-	refusal(t, err, shop.Conflict, "every film of ply 8 is accounted for")
+	refusal(t, err, book.Conflict, "every film of ply 8 is accounted for")
 	_, err = h.FoundFilm(h.ctx, by, build, 10)
-	refusal(t, err, shop.Conflict, "ply 10 is not laid")
+	refusal(t, err, book.Conflict, "ply 10 is not laid")
 	v, err = h.FoundFilm(h.ctx, h.as("Tilda Brandl"), build, 7)
 	require.NoError(t, err)
 	assert.Empty(t, v.FilmsShort)
 	_, err = h.StartDebulk(h.ctx, by, build)
 	require.NoError(t, err)
 	_, err = h.StartDebulk(h.ctx, h.as("Tilda Brandl"), build)
-	refusal(t, err, shop.Conflict, "already running, started by Ines Falk")
+	refusal(t, err, book.Conflict, "already running, started by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 9, "bubble")
-	refusal(t, err, shop.Conflict, "a debulk is running")
+	refusal(t, err, book.Conflict, "a debulk is running")
 	_, err = h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: 200e3})
-	refusal(t, err, shop.Invalid, "a vacuum of 200 kPa is not possible")
+	refusal(t, err, book.Invalid, "a vacuum of 200 kPa is not possible")
 }
 
 func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
 	h := open(t)
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	_, err := h.TakeBack(h.ctx, by, build, 6, "   ")
-	refusal(t, err, shop.Invalid, "say why the ply comes off")
+	refusal(t, err, book.Invalid, "say why the ply comes off")
 	for ply := 6; ply >= 1; ply-- {
 		v, err := h.TakeBack(h.ctx, by, build, ply, "laid on the wrong tool")
 		require.NoError(t, err)
@@ -122,7 +123,7 @@ func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
 		assert.False(t, v.Next.Debulk)
 	}
 	_, err = h.TakeBack(h.ctx, by, build, 1, "again")
-	refusal(t, err, shop.Conflict, "no ply is laid yet")
+	refusal(t, err, book.Conflict, "no ply is laid yet")
 	v, err := h.Layup(h.ctx, build)
 	require.NoError(t, err)
 	assert.Len(t, v.TakenBack, 6, "what came off stays on record")
@@ -135,7 +136,7 @@ func TestAReferralStaysWithThePartToItsRelease(t *testing.T) {
 	h := open(t)
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	_, err := h.ReferBuild(h.ctx, by, build, " ")
-	refusal(t, err, shop.Invalid, "say what is to be looked at")
+	refusal(t, err, book.Invalid, "say what is to be looked at")
 	_, err = h.ReferBuild(h.ctx, by, build, "fold near the hinge pad")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
@@ -158,14 +159,14 @@ func TestAKitInTheFreezerOrSpentIsNotLaid(t *testing.T) {
 	_, err := h.MoveKit(h.ctx, by, build, material.In, 2)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
-	refusal(t, err, shop.Refused, "the kit is in the freezer")
+	refusal(t, err, book.Refused, "the kit is in the freezer")
 	_, err = h.MoveKit(h.ctx, by, build, material.In, 2)
-	refusal(t, err, shop.Conflict, "already there")
+	refusal(t, err, book.Conflict, "already there")
 	_, err = h.MoveKit(h.ctx, by, build, material.Out, 0)
 	require.NoError(t, err)
 	h.at = h.at.Add(11 * 24 * time.Hour)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
-	refusal(t, err, shop.Refused, "out-life of 240 h is spent")
+	refusal(t, err, book.Refused, "out-life of 240 h is spent")
 }
 
 // A master that demands a qualification is laid and bagged by who holds it; cut,
@@ -184,14 +185,14 @@ func TestAMasterDemandsItsQualifications(t *testing.T) {
 	}
 	sign := h.nextPly(b.Code)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
-	refusal(t, err, shop.Refused, `to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`)
+	refusal(t, err, book.Refused, `to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`)
 	_, err = h.Sign(h.ctx, h.as("Tilda Brandl"), b.Code, sign)
-	refusal(t, err, shop.Refused, `the qualification "bonding" of Tilda Brandl ended on`)
+	refusal(t, err, book.Refused, `the qualification "bonding" of Tilda Brandl ended on`)
 	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, shop.NewQualification{Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "course B1, paper 140"})
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
 	require.NoError(t, err)
 	h.at = h.at.Add(2 * time.Hour)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, h.nextPly(b.Code))
-	refusal(t, err, shop.Refused, `"bonding" of Ines Falk ended on`)
+	refusal(t, err, book.Refused, `"bonding" of Ines Falk ended on`)
 }

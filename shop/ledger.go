@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 )
 
 // The ledger of a roll, and the clock that is kept beside it.
@@ -83,12 +84,12 @@ func (s *Shop) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, e
 
 // settle adds a roll's ledger up and keeps the result beside it. The roll must
 // be held. It refuses, with the sentence of the core, a ledger that cannot be.
-func (s *Shop) settle(tx *Tx, r *Roll) error {
+func (s *Shop) settle(tx *book.Tx, r *Roll) error {
 	h, _, err := s.history(tx.DB, *r)
 	if err != nil {
 		return err
 	}
-	c, err := h.Clock(tx.now)
+	c, err := h.Clock(tx.Now)
 	if err != nil {
 		return refusedBy(r.Code, err)
 	}
@@ -102,7 +103,7 @@ func (s *Shop) settle(tx *Tx, r *Roll) error {
 		return err
 	}
 	r.Spent, r.Bench, r.Warm = c.Spent.Seconds(), c.Bench.Seconds(), c.Warm.Seconds()
-	r.Ageing, r.Out, r.Open, r.Since, r.Length, r.ClockAt = c.Ageing, c.Out, c.Open, &c.Since, c.Length, &tx.now
+	r.Ageing, r.Out, r.Open, r.Since, r.Length, r.ClockAt = c.Ageing, c.Out, c.Open, &c.Since, c.Length, &tx.Now
 	r.ExtUntil, r.ExtMore, r.Life, r.LifeLeft = nil, c.More.Seconds(), m.OutLife+c.More.Seconds(), 1e12
 	if !c.Until.IsZero() {
 		r.ExtUntil = &c.Until
@@ -125,7 +126,7 @@ func (s *Shop) Settle(ctx context.Context) error {
 		return err
 	}
 	return db.Transaction(func(g *gorm.DB) error {
-		tx := &Tx{DB: g, ctx: ctx, now: s.Now().UTC().Truncate(time.Microsecond)}
+		tx := &book.Tx{DB: g, Ctx: ctx, Now: s.Now().UTC().Truncate(time.Microsecond)}
 		for _, r := range waiting {
 			if err := s.settle(tx, &r); err != nil {
 				return err
@@ -147,7 +148,7 @@ func (s *Shop) Settle(ctx context.Context) error {
 // VerifyClocks adds up every ledger anew and names the first roll whose kept
 // clock says something else.
 func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (int, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (int, error) {
 		var rolls []Roll
 		if err := db.Order("id").Find(&rolls).Error; err != nil {
 			return 0, err
@@ -172,9 +173,9 @@ func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
 }
 
 // followMaterial makes the rolls on hand of a family follow a version of it.
-func (s *Shop) followMaterial(tx *Tx, family, version int64) error {
+func (s *Shop) followMaterial(tx *book.Tx, family, version int64) error {
 	var rolls []Roll
-	if err := locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
 		return err
 	}
 	for _, r := range rolls {

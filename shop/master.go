@@ -15,6 +15,7 @@ import (
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/unit"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -59,7 +60,7 @@ func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
 		}
 	}
 	var err error
-	if m.records, err = byID(db, ids, func(m Material) int64 { return m.ID }); err != nil {
+	if m.records, err = book.ByID(db, ids, func(m Material) int64 { return m.ID }); err != nil {
 		return err
 	}
 	m.materials = map[int64]master.Material{}
@@ -129,7 +130,7 @@ func same(a, b any) bool { return bytes.Equal(sha(a), sha(b)) }
 // faulty is the refusal of a document with faults: the first one's place and
 // sentence, and all of them in detail.
 func faulty(faults []master.Fault) error {
-	e := &Error{Kind: Invalid, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
+	e := &book.Error{Kind: book.Invalid, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
 	if len(faults) > 1 {
 		e.Says = fmt.Sprintf("the master has %d faults: nothing was stored", len(faults))
 		for _, f := range faults {
@@ -143,7 +144,7 @@ func faulty(faults []master.Fault) error {
 // it the plies that kits, nests and the bench go by. It counts the version and
 // undoes the check, for what is signed is what was looked at. A nil document
 // leaves the one that there is; a revision without an id is a new one.
-func (s *Shop) storeDraft(tx *Tx, r *Revision, doc *master.Document) error {
+func (s *Shop) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error {
 	r.Version++
 	r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
 	if doc != nil {
@@ -161,7 +162,7 @@ func (s *Shop) storeDraft(tx *Tx, r *Revision, doc *master.Document) error {
 
 // derivePlies makes the rows of plies those of a revision's document. Nothing
 // else writes them.
-func (s *Shop) derivePlies(tx *Tx, r Revision) error {
+func (s *Shop) derivePlies(tx *book.Tx, r Revision) error {
 	if r.Doc == nil {
 		return nil // of before there were documents: its plies are all that there is
 	}
@@ -175,11 +176,11 @@ func (s *Shop) derivePlies(tx *Tx, r Revision) error {
 	}
 	if shown := pictures(doc); len(shown) > 0 {
 		var here int64
-		if err := tx.Model(&File{}).Where("id in ? and media_type in ('image/png', 'image/jpeg')", shown).Count(&here).Error; err != nil {
+		if err := tx.Model(&book.File{}).Where("id in ? and media_type in ('image/png', 'image/jpeg')", shown).Count(&here).Error; err != nil {
 			return err
 		}
 		if int(here) < len(shown) {
-			return invalid("document", "a picture of an item is not here, or is no PNG or JPEG")
+			return book.Invalidf("document", "a picture of an item is not here, or is no PNG or JPEG")
 		}
 	}
 	// What cannot be worked out is not stored either.
@@ -194,7 +195,7 @@ func (s *Shop) derivePlies(tx *Tx, r Revision) error {
 	}
 	layers, err := doc.Layers(m.materials)
 	if err != nil {
-		return invalid("document", "%s", err)
+		return book.Invalidf("document", "%s", err)
 	}
 	var plies []Ply
 	for _, l := range layers {
@@ -203,7 +204,7 @@ func (s *Shop) derivePlies(tx *Tx, r Revision) error {
 		}
 		own, err := doc.Ring(l.Item.Outline)
 		if err != nil {
-			return invalid("document", "%s", err)
+			return book.Invalidf("document", "%s", err)
 		}
 		plies = append(plies, Ply{RevisionID: r.ID, Number: len(plies) + 1, ItemKey: l.Key, Shape: l.Item.Outline, MaterialID: l.Item.MaterialID, AngleDeg: unit.FoldAngle(l.AngleDeg),
 			Outline: wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg))), X: l.Item.X, Y: l.Item.Y, FaceUp: l.Item.FaceUp})
@@ -215,7 +216,7 @@ func (s *Shop) derivePlies(tx *Tx, r Revision) error {
 }
 
 // present is a document with the present version of every material.
-func present(tx *Tx, doc master.Document) (master.Document, error) {
+func present(tx *book.Tx, doc master.Document) (master.Document, error) {
 	var rows []struct{ ID, Present int64 }
 	if err := tx.Raw(`select m.id, n.id as present from materials m join materials n on n.family = m.family and n.superseded_at is null`).Scan(&rows).Error; err != nil {
 		return doc, err
@@ -256,17 +257,17 @@ func (m masterOf) releasable() error {
 		}
 		r := m.records[i.MaterialID]
 		if r.ResinID == nil {
-			return invalid(i.Key+"/materialId", "ply %s is of %s, which has no resin: it cannot be cured", labels[i.Key], r.Name)
+			return book.Invalidf(i.Key+"/materialId", "ply %s is of %s, which has no resin: it cannot be cured", labels[i.Key], r.Name)
 		}
 		if first == "" {
 			first, resin = labels[i.Key], *r.ResinID
 		}
 		if *r.ResinID != resin {
-			return invalid(i.Key+"/materialId", "ply %s has another resin than ply %s: one cure needs one resin", labels[i.Key], first)
+			return book.Invalidf(i.Key+"/materialId", "ply %s has another resin than ply %s: one cure needs one resin", labels[i.Key], first)
 		}
 	}
 	if first == "" {
-		return invalid("document", "a revision without plies cannot be released")
+		return book.Invalidf("document", "a revision without plies cannot be released")
 	}
 	return nil
 }

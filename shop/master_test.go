@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -53,14 +54,14 @@ func TestTwoPlannersAtOneDraft(t *testing.T) {
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 7
 	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
-	var told *shop.Error
+	var told *book.Error
 	require.ErrorAs(t, err, &told)
-	assert.Equal(t, shop.Conflict, told.Kind)
+	assert.Equal(t, book.Conflict, told.Kind)
 	assert.Equal(t, []string{"item 1 was changed by both"}, told.Details)
 	assert.Equal(t, both.Document, h.named("SP-28").Document)
 	// Without a base only the newest version may be changed.
 	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: other})
-	refusal(t, err, shop.Conflict, "in the meantime")
+	refusal(t, err, book.Conflict, "in the meantime")
 }
 
 func TestAChangeUndoesTheCheck(t *testing.T) {
@@ -71,9 +72,9 @@ func TestAChangeUndoesTheCheck(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "checked", checked.State)
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, sign)
-	refusal(t, err, shop.Conflict, "is checked already")
+	refusal(t, err, book.Conflict, "is checked already")
 	_, err = h.NewRevision(h.ctx, h.as("Marek Orde"), v.Part.Code)
-	refusal(t, err, shop.Conflict, "already has a draft")
+	refusal(t, err, book.Conflict, "already has a draft")
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].AngleDeg = 40
 	changed, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
@@ -82,7 +83,7 @@ func TestAChangeUndoesTheCheck(t *testing.T) {
 	assert.Empty(t, changed.CheckedBy)
 	assert.NotEqual(t, v.Hash, changed.Hash)
 	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, shop.RevisionSign{Version: changed.Version, PIN: pin})
-	refusal(t, err, shop.Conflict, "has to be checked")
+	refusal(t, err, book.Conflict, "has to be checked")
 }
 
 func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
@@ -163,15 +164,15 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	assert.Empty(t, empty.Faults)
 	assert.Nil(t, empty.Worked)
 	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Line: &[4]float64{}})
-	refusal(t, err, shop.Invalid, "needs a length")
+	refusal(t, err, book.Invalid, "needs a length")
 	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: bad})
-	refusal(t, err, shop.Invalid, "the master has 2 faults")
+	refusal(t, err, book.Invalid, "the master has 2 faults")
 	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &master.Document{Format: master.Format}})
 	require.NoError(t, err)
 	assert.Empty(t, drawing.Layers)
 	assert.Nil(t, drawing.Section)
 	_, err = h.Ask(h.ctx, v.Part.Code, shop.Question{Letter: "X"})
-	refusal(t, err, shop.Missing, "no revision X")
+	refusal(t, err, book.Missing, "no revision X")
 	assert.Equal(t, before, h.count(`select count(*) from entries`))
 }
 
@@ -181,22 +182,22 @@ func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
 	f := v.Worked.Findings[0]
 	in := shop.NewWaiver{Rule: f.Rule, Says: f.Says, Reason: "the fitting is anodised and sealed, drawing note 7", PIN: pin}
 	_, err := h.Waive(h.ctx, h.as("Marek Orde"), v.Part.Code, in)
-	refusal(t, err, shop.Refused, "a quality person")
+	refusal(t, err, book.Refused, "a quality person")
 	wrong := in
 	wrong.PIN = "000000"
 	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, wrong)
-	refusal(t, err, shop.Refused, "not your PIN")
+	refusal(t, err, book.Refused, "not your PIN")
 	strange := in
 	strange.Says = "something else"
 	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, strange)
-	refusal(t, err, shop.Conflict, "no such finding")
+	refusal(t, err, book.Conflict, "no such finding")
 	waived, err := h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, in)
 	require.NoError(t, err)
 	assert.Equal(t, in.Reason, waived.Worked.Findings[0].Waived)
 	require.Len(t, waived.Waivers, 1)
 	assert.Equal(t, "Jonas Quist", waived.Waivers[0].Person)
 	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, in)
-	refusal(t, err, shop.Conflict, "waived already")
+	refusal(t, err, book.Conflict, "waived already")
 	back, err := h.WithdrawWaiver(h.ctx, h.as("Jonas Quist"), waived.Waivers[0].ID)
 	require.NoError(t, err)
 	assert.Empty(t, back.Worked.Findings[0].Waived)
@@ -215,11 +216,11 @@ func TestTheShopsRulesAreItsOwn(t *testing.T) {
 	limits.Symmetry, limits.MaxDrop, limits.MaxStep = false, 0, 30
 	in := shop.RulesIn{Version: 0, Limits: limits, Reason: "engineering note 12"}
 	_, err = h.ChangeRules(h.ctx, h.as("Marek Orde"), in)
-	refusal(t, err, shop.Refused, "keep the shop's rules")
+	refusal(t, err, book.Refused, "keep the shop's rules")
 	blank := in
 	blank.Reason = " "
 	_, err = h.ChangeRules(h.ctx, h.as("Jonas Quist"), blank)
-	refusal(t, err, shop.Invalid, "say why")
+	refusal(t, err, book.Invalid, "say why")
 	changed, err := h.ChangeRules(h.ctx, h.as("Jonas Quist"), in)
 	require.NoError(t, err)
 	assert.Equal(t, 1, changed.Version)
@@ -227,7 +228,7 @@ func TestTheShopsRulesAreItsOwn(t *testing.T) {
 		assert.Equal(t, "step", f.Rule)
 	}
 	_, err = h.ChangeRules(h.ctx, h.as("Ada Wren"), in)
-	refusal(t, err, shop.Conflict, "in the meantime")
+	refusal(t, err, book.Conflict, "in the meantime")
 }
 
 func TestAFamilyIsMadeIntoParts(t *testing.T) {
@@ -241,13 +242,13 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	assert.Len(t, long.Plies, 10, "two of each wrap")
 	assert.InDelta(t, 0.94, long.Document.Outlines[0].Dims["length"], 1e-9)
 	_, err := h.MakeVariants(h.ctx, by, v.Part.Code)
-	refusal(t, err, shop.Conflict, "every variant of SP-21 is up to date")
+	refusal(t, err, book.Conflict, "every variant of SP-21 is up to date")
 	_, err = h.MakeVariants(h.ctx, by, long.Part.Code)
-	refusal(t, err, shop.Conflict, "is no family")
+	refusal(t, err, book.Conflict, "is no family")
 	// The family itself is not built, whatever its state.
 	h.release(v)
 	_, err = h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
-	refusal(t, err, shop.Conflict, "SP-21 is a family: start a build of one of its variants")
+	refusal(t, err, book.Conflict, "SP-21 is a family: start a build of one of its variants")
 	v, err = h.NewRevision(h.ctx, by, v.Part.Code)
 	require.NoError(t, err)
 	// The 900 is released; then the family changes and gets a third size.
@@ -270,7 +271,7 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	doc.Parameters[0].Expr = "D*2"
 	doc.Parameters[1].Expr = "L/2"
 	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
-	var told *shop.Error
+	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Contains(t, told.Error(), "variant 600: parameter L depends on itself: L → D → L")
 }
@@ -303,7 +304,7 @@ func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
 	assert.Len(t, ever, 3, "also the one that was ended")
 	assert.NotNil(t, d.FromWorked)
 	_, err = h.Difference(h.ctx, h.part(), "A", "Q")
-	refusal(t, err, shop.Missing, "no revision Q")
+	refusal(t, err, book.Missing, "no revision Q")
 	draft := h.named("SP-11")
 	process := draft.Process
 	process.DebulkEvery = 6
@@ -334,14 +335,14 @@ func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 			// The same file where a material has another name.
 			in.Number, in.Materials[0].Name = "CP-0", "Sabel"
 			_, err = h.ImportMaster(h.ctx, by, in)
-			refusal(t, err, shop.Invalid, "nothing was stored")
+			refusal(t, err, book.Invalid, "nothing was stored")
 		}
 	}
 	file, err := h.ExportMaster(h.ctx, parts[0].Code, "A")
 	require.NoError(t, err)
 	file.Materials = file.Materials[:1]
 	_, err = h.ImportMaster(h.ctx, by, file)
-	var told *shop.Error
+	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Contains(t, told.Details[0], "which the file does not name")
 	// Its faults are no more than a page holds, however long the file.
@@ -351,13 +352,13 @@ func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 		long.Document.Stages[k].Items = make([]master.Item, 2000)
 	}
 	_, err = h.ImportMaster(h.ctx, by, long)
-	refusal(t, err, shop.Invalid, "20000 items are more than the 500 that one master holds")
+	refusal(t, err, book.Invalid, "20000 items are more than the 500 that one master holds")
 	file.Materials, file.Document = nil, master.Document{Format: master.Format}
 	_, err = h.ImportMaster(h.ctx, by, file)
-	refusal(t, err, shop.Conflict, "already has a draft")
+	refusal(t, err, book.Conflict, "already has a draft")
 	file.Process = nil
 	_, err = h.ImportMaster(h.ctx, by, file)
-	refusal(t, err, shop.Invalid, "neither a process")
+	refusal(t, err, book.Invalid, "neither a process")
 }
 
 func TestAPartBeginsEmptyAndIsFilled(t *testing.T) {
@@ -371,13 +372,13 @@ func TestAPartBeginsEmptyAndIsFilled(t *testing.T) {
 	assert.Nil(t, v.Worked)
 	assert.Equal(t, resins[0].Recipe.Name, v.Process.Recipe.Name)
 	_, err = h.BeginPart(h.ctx, by, in)
-	refusal(t, err, shop.Conflict, "already a part SP-40")
+	refusal(t, err, book.Conflict, "already a part SP-40")
 	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: "SP-41", Name: "x", ResinID: 4711})
-	refusal(t, err, shop.Invalid, "this resin is not known")
+	refusal(t, err, book.Invalid, "this resin is not known")
 	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: " ", Name: "x", ResinID: resins[0].ID})
-	refusal(t, err, shop.Invalid, "a number and a name")
+	refusal(t, err, book.Invalid, "a number and a name")
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
-	refusal(t, err, shop.Invalid, "without plies")
+	refusal(t, err, book.Invalid, "without plies")
 	filled, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")})
 	require.NoError(t, err)
 	h.release(filled)
@@ -430,9 +431,9 @@ func TestAToolKeepsItsLog(t *testing.T) {
 	assert.True(t, tool.Due && tool.Coats == 0)
 	late := h.at.Add(time.Hour)
 	_, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "checked", At: &late})
-	refusal(t, err, shop.Invalid, "in the future")
+	refusal(t, err, book.Invalid, "in the future")
 	_, err = h.LogToolWork(h.ctx, by, 4711, shop.NewToolEvent{Kind: "checked"})
-	refusal(t, err, shop.Missing, "no such tool")
+	refusal(t, err, book.Missing, "no such tool")
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from tool_events`).Error, "permission denied")
 
 	planner := h.as("Marek Orde")
@@ -442,12 +443,12 @@ func TestAToolKeepsItsLog(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1.2, saved.Sheet.Length)
 	_, err = h.SaveTool(h.ctx, planner, tool.ID, in)
-	refusal(t, err, shop.Conflict, "in the meantime")
+	refusal(t, err, book.Conflict, "in the meantime")
 	in.Name, in.Version = "flat tool T-18", saved.Version
 	_, err = h.SaveTool(h.ctx, planner, tool.ID, in)
-	refusal(t, err, shop.Conflict, "already a tool called")
+	refusal(t, err, book.Conflict, "already a tool called")
 	_, err = h.SaveTool(h.ctx, planner, 0, shop.ToolIn{Name: " ", Kind: "flat tool"})
-	refusal(t, err, shop.Invalid, "needs a name")
+	refusal(t, err, book.Invalid, "needs a name")
 }
 
 func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
@@ -487,5 +488,5 @@ func TestTheDrawingOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
 	assert.NotEmpty(t, drawing.Section.Courses)
 	assert.Nil(t, drawing.Tool, "a mandrel is wrapped")
 	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Letter: "Q"})
-	refusal(t, err, shop.Missing, "no revision Q")
+	refusal(t, err, book.Missing, "no revision Q")
 }

@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/material"
 	"juxta/core/unit"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -94,15 +95,15 @@ type MaterialIn struct {
 // MaterialView is a version of a material.
 type MaterialView struct {
 	MaterialIn
-	ID           int64      `json:"id"`
-	Family       int64      `json:"family"`
-	Version      int        `json:"version"`
-	SupersededAt *time.Time `json:"supersededAt,omitempty"`
-	Resin        string     `json:"resin,omitempty"`
-	Unit         string     `json:"unit" enum:"m,kg"`
-	DataSheet    *FileView  `json:"dataSheet,omitempty"`
-	InUse        bool       `json:"inUse" doc:"A roll or a ply refers to this version: a change makes a new one"`
-	OnHand       int        `json:"onHand" doc:"Rolls with something left, of this version"`
+	ID           int64          `json:"id"`
+	Family       int64          `json:"family"`
+	Version      int            `json:"version"`
+	SupersededAt *time.Time     `json:"supersededAt,omitempty"`
+	Resin        string         `json:"resin,omitempty"`
+	Unit         string         `json:"unit" enum:"m,kg"`
+	DataSheet    *book.FileView `json:"dataSheet,omitempty"`
+	InUse        bool           `json:"inUse" doc:"A roll or a ply refers to this version: a change makes a new one"`
+	OnHand       int            `json:"onHand" doc:"Rolls with something left, of this version"`
 }
 
 func (m Material) view() MaterialView {
@@ -154,14 +155,14 @@ func (m Material) wound(length float64) material.Wound {
 func (in *MaterialIn) check() error {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
-		return invalid("name", "the material needs a name")
+		return book.Invalidf("name", "the material needs a name")
 	}
 	if !slices.Contains(Kinds, in.Kind) {
-		return invalid("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
+		return book.Invalidf("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
 	}
 	for _, x := range []float64{in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife, in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor} {
 		if math.IsNaN(x) || math.IsInf(x, 0) {
-			return invalid("", "every figure of a material must be a number")
+			return book.Invalidf("", "every figure of a material must be a number")
 		}
 	}
 	const least = "a ply of it cannot be worked out without it"
@@ -172,31 +173,31 @@ func (in *MaterialIn) check() error {
 		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0}, {"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
 			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0}, {"outLife", "its out-life", in.OutLife > 0}} {
 			if !need.have {
-				return invalid(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
+				return book.Invalidf(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
 			}
 		}
 		if in.Nu12*in.Nu12 >= in.E1/in.E2 {
-			return invalid("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
+			return book.Invalidf("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
 		}
 	}
 	if in.TackLife > in.OutLife && in.OutLife > 0 {
-		return invalid("tackLife", "tack life is part of out-life: it cannot be longer")
+		return book.Invalidf("tackLife", "tack life is part of out-life: it cannot be longer")
 	}
 	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
 		// The three say the same thing twice; data sheets round each.
 		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
-			return invalid("sheet.resinShare", "%.0f g/m² of fibre with %.0f %% resin makes %.0f g/m², not %.0f: check which is right", f*1e3, w*100, implied*1e3, in.ArealMass*1e3)
+			return book.Invalidf("sheet.resinShare", "%.0f g/m² of fibre with %.0f %% resin makes %.0f g/m², not %.0f: check which is right", f*1e3, w*100, implied*1e3, in.ArealMass*1e3)
 		}
 	}
 	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
-		return invalid("sheet.bulkFactor", "a stack is never thinner before cure than after: the bulk factor is at least 1")
+		return book.Invalidf("sheet.bulkFactor", "a stack is never thinner before cure than after: the bulk factor is at least 1")
 	}
 	for _, a := range in.Sheet.Acceptance {
 		if a.Least == nil && a.Most == nil {
-			return invalid("sheet.acceptance", "the test %q needs a limit", a.What)
+			return book.Invalidf("sheet.acceptance", "the test %q needs a limit", a.What)
 		}
 		if err := unit.Between(a.Least, nil, a.Most); err != nil {
-			return invalid("sheet.acceptance", "%s: %s", a.What, err)
+			return book.Invalidf("sheet.acceptance", "%s: %s", a.What, err)
 		}
 	}
 	return nil
@@ -204,16 +205,16 @@ func (in *MaterialIn) check() error {
 
 // Materials lists the present version of every material, by name.
 func (s *Shop) Materials(ctx context.Context) ([]MaterialView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) {
 		return s.materialViews(db, "superseded_at is null")
 	})
 }
 
 // MaterialVersions lists every version of a family, newest first.
 func (s *Shop) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
-	all, err := view(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
+	all, err := book.View(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
 	if err == nil && len(all) == 0 {
-		return nil, missing("there is no such material")
+		return nil, book.Missingf("there is no such material")
 	}
 	return all, err
 }
@@ -241,7 +242,7 @@ func (s *Shop) materialViews(db *gorm.DB, where string, args ...any) ([]Material
 		(select count(*) from rolls r where r.material_id = m.id and r.length > 0) as on_hand from materials m`).Scan(&uses).Error; err != nil {
 		return nil, err
 	}
-	files, err := fileViews(db, `id in (select data_sheet_id from materials)`)
+	files, err := book.FileViews(db, `id in (select data_sheet_id from materials)`)
 	if err != nil {
 		return nil, err
 	}
@@ -270,8 +271,8 @@ type MaterialChange struct {
 }
 
 // AddMaterial enters a material.
-func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialView, error) {
-	return write(ctx, s.Book, by, KeepMaterials, "add material", in, func(tx *Tx) (MaterialView, error) {
+func (s *Shop) AddMaterial(ctx context.Context, by book.By, in MaterialIn) (MaterialView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepMaterials, "add material", in, func(tx *book.Tx) (MaterialView, error) {
 		if err := checkMaterial(tx, &in); err != nil {
 			return MaterialView{}, err
 		}
@@ -282,7 +283,7 @@ func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialV
 		}
 		m.Family = m.ID
 		if err := tx.Create(&m).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return MaterialView{}, conflict("there is already a material called %s", m.Name)
+			return MaterialView{}, book.Conflictf("there is already a material called %s", m.Name)
 		} else if err != nil {
 			return MaterialView{}, err
 		}
@@ -290,7 +291,7 @@ func (s *Shop) AddMaterial(ctx context.Context, by By, in MaterialIn) (MaterialV
 	})
 }
 
-func checkMaterial(tx *Tx, in *MaterialIn) error {
+func checkMaterial(tx *book.Tx, in *MaterialIn) error {
 	if err := in.check(); err != nil {
 		return err
 	}
@@ -300,14 +301,14 @@ func checkMaterial(tx *Tx, in *MaterialIn) error {
 			return err
 		}
 		if n == 0 {
-			return invalid("resinId", "this resin is not known here")
+			return book.Invalidf("resinId", "this resin is not known here")
 		}
 	}
-	return tx.knowsFile("dataSheetId", in.DataSheetID)
+	return tx.KnowsFile("dataSheetId", in.DataSheetID)
 }
 
-func (s *Shop) materialView(tx *Tx, m Material, said, why string, detail any) (MaterialView, error) {
-	if err := tx.log(said, m.Name, why, detail); err != nil {
+func (s *Shop) materialView(tx *book.Tx, m Material, said, why string, detail any) (MaterialView, error) {
+	if err := tx.Log(said, m.Name, why, detail); err != nil {
 		return MaterialView{}, err
 	}
 	views, err := s.materialViews(tx.DB, "id = ?", m.ID)
@@ -319,17 +320,17 @@ func (s *Shop) materialView(tx *Tx, m Material, said, why string, detail any) (M
 
 // ChangeMaterial changes a material. One in use gets a new version; what was
 // built keeps the old one.
-func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in MaterialChange) (MaterialView, error) {
-	return write(ctx, s.Book, by, KeepMaterials, "change material", []any{family, in}, func(tx *Tx) (MaterialView, error) {
+func (s *Shop) ChangeMaterial(ctx context.Context, by book.By, family int64, in MaterialChange) (MaterialView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepMaterials, "change material", []any{family, in}, func(tx *book.Tx) (MaterialView, error) {
 		var old Material
-		err := locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
+		err := book.Locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return MaterialView{}, missing("there is no such material")
+			return MaterialView{}, book.Missingf("there is no such material")
 		} else if err != nil {
 			return MaterialView{}, err
 		}
 		if old.Version != in.Version {
-			return MaterialView{}, conflict("somebody changed %s in the meantime: look at it again", old.Name)
+			return MaterialView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", old.Name)
 		}
 		if err := checkMaterial(tx, &in.MaterialIn); err != nil {
 			return MaterialView{}, err
@@ -339,11 +340,11 @@ func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in Mater
 			return MaterialView{}, err
 		}
 		if before[0].InUse && old.Kind != in.Kind {
-			return MaterialView{}, invalid("kind", "%s is in use as %s: enter the other kind as a new material", old.Name, old.Kind)
+			return MaterialView{}, book.Invalidf("kind", "%s is in use as %s: enter the other kind as a new material", old.Name, old.Kind)
 		}
 		next := Material{Family: old.Family, Version: old.Version + 1}
 		if before[0].InUse {
-			if err := tx.Model(&Material{ID: old.ID}).Update("superseded_at", tx.now).Error; err != nil {
+			if err := tx.Model(&Material{ID: old.ID}).Update("superseded_at", tx.Now).Error; err != nil {
 				return MaterialView{}, err
 			}
 		} else {
@@ -351,7 +352,7 @@ func (s *Shop) ChangeMaterial(ctx context.Context, by By, family int64, in Mater
 		}
 		next.take(in.MaterialIn)
 		if err := tx.Save(&next).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return MaterialView{}, conflict("there is already a material called %s", next.Name)
+			return MaterialView{}, book.Conflictf("there is already a material called %s", next.Name)
 		} else if err != nil {
 			return MaterialView{}, err
 		}
@@ -401,27 +402,27 @@ func (s *Shop) Resins(ctx context.Context) ([]ResinView, error) {
 
 // SaveResin enters a resin system, or changes the one with this id. Runs and
 // revisions keep their own copies of cycle and kinetics.
-func (s *Shop) SaveResin(ctx context.Context, by By, id int64, in ResinIn) (ResinView, error) {
-	return write(ctx, s.Book, by, KeepMaterials, "save resin", []any{id, in}, func(tx *Tx) (ResinView, error) {
+func (s *Shop) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) (ResinView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepMaterials, "save resin", []any{id, in}, func(tx *book.Tx) (ResinView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-			return ResinView{}, invalid("name", "the resin needs a name")
+			return ResinView{}, book.Invalidf("name", "the resin needs a name")
 		}
 		if err := in.Kinetics.Core().Check(); err != nil {
-			return ResinView{}, invalid("kinetics", "%s", err)
+			return ResinView{}, book.Invalidf("kinetics", "%s", err)
 		}
 		if err := in.Recipe.Core().Check(); err != nil {
-			return ResinView{}, invalid("recipe", "%s", err)
+			return ResinView{}, book.Invalidf("recipe", "%s", err)
 		}
 		if in.Viscosity != nil {
 			if err := in.Viscosity.Core().Check(); err != nil {
-				return ResinView{}, invalid("viscosity", "%s", err)
+				return ResinView{}, book.Invalidf("viscosity", "%s", err)
 			}
 		}
 		r := Resin{ID: id}
 		detail := map[string]any{"to": in}
 		if id != 0 {
-			if err := locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return ResinView{}, missing("there is no such resin")
+			if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return ResinView{}, book.Missingf("there is no such resin")
 			} else if err != nil {
 				return ResinView{}, err
 			}
@@ -430,11 +431,11 @@ func (s *Shop) SaveResin(ctx context.Context, by By, id int64, in ResinIn) (Resi
 		r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
 		if err := tx.Save(&r).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return ResinView{}, conflict("there is already a resin called %s", in.Name)
+				return ResinView{}, book.Conflictf("there is already a resin called %s", in.Name)
 			}
 			return ResinView{}, err
 		}
-		return ResinView{in, r.ID}, tx.log("resin saved", r.Name, "", detail)
+		return ResinView{in, r.ID}, tx.Log("resin saved", r.Name, "", detail)
 	})
 }
 

@@ -8,13 +8,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // Answers that are kept must never be older than the last change, whichever
 // process made it.
 func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	h := open(t)
-	other := shop.New(&shop.Book{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now})
+	other := shop.New(&book.Book{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now})
 	var roll shop.RollView
 	for _, r := range h.rolls() {
 		if !r.Fuse.Out && r.Fuse.Ages {

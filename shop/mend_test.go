@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/shop/shoptest"
 	"juxta/wire"
 )
@@ -191,9 +192,9 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	_, err := h.SetFlaws(h.ctx, by, roll, []wire.Flaw{{From: 0.05, To: 0.6, Kind: "wrinkle"}})
 	require.NoError(t, err)
 	_, err = h.ConfirmCut(h.ctx, by, nest)
-	var refusal *shop.Error
+	var refusal *book.Error
 	require.ErrorAs(t, err, &refusal)
-	assert.Equal(t, shop.Conflict, refusal.Kind)
+	assert.Equal(t, book.Conflict, refusal.Kind)
 	assert.Contains(t, refusal.Says, "lies on the flaw at 0.05 m")
 	assert.Contains(t, refusal.Says, "nest again")
 	_, err = h.SetFlaws(h.ctx, by, roll, nil)
@@ -206,7 +207,7 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 // or not anybody had changed them before.
 func TestTwoWhoChangeTheRulesAtOnce(t *testing.T) {
 	h := open(t)
-	people := []shop.By{h.as("Jonas Quist"), h.as("Ada Wren")}
+	people := []book.By{h.as("Jonas Quist"), h.as("Ada Wren")}
 	for round := range 6 {
 		v, err := h.Rules(h.ctx)
 		require.NoError(t, err)
@@ -223,7 +224,7 @@ func TestTwoWhoChangeTheRulesAtOnce(t *testing.T) {
 		wait.Wait()
 		lost := 0
 		for _, err := range errs {
-			var refusal *shop.Error
+			var refusal *book.Error
 			if err != nil {
 				require.ErrorAs(t, err, &refusal)
 				assert.Contains(t, refusal.Says, "somebody changed the rules in the meantime")

@@ -12,6 +12,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/storetest"
 )
@@ -44,7 +45,7 @@ func TestADatabaseOfTheFirstSliceComesForward(t *testing.T) {
 	}
 	require.NoError(t, db.Migrate(ctx))
 	at := time.Date(2026, 3, 3, 6, 0, 0, 0, time.UTC)
-	s := shop.New(&shop.Book{DB: db, Now: func() time.Time { return at }})
+	s := shop.New(&book.Book{DB: db, Now: func() time.Time { return at }})
 	require.NoError(t, s.Settle(ctx))
 	stock, err := s.Rolls(ctx, shop.RollQuery{})
 	require.NoError(t, err)

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -27,32 +28,32 @@ type Moved struct {
 }
 
 // TakeOut takes rolls out of the freezer.
-func (s *Shop) TakeOut(ctx context.Context, by By, in Moved) ([]RollView, error) {
+func (s *Shop) TakeOut(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.Out, in)
 }
 
 // PutBack puts rolls back into a freezer. One whose bag is open must be sealed
 // first: frost would settle on it.
-func (s *Shop) PutBack(ctx context.Context, by By, in Moved) ([]RollView, error) {
+func (s *Shop) PutBack(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.In, in)
 }
 
-func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in Moved) ([]RollView, error) {
-	return write(ctx, s.Book, by, HandleMaterial, "move rolls "+string(kind), in, func(tx *Tx) ([]RollView, error) {
+func (s *Shop) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in Moved) ([]RollView, error) {
+	return book.Write(ctx, s.Book, by, book.HandleMaterial, "move rolls "+string(kind), in, func(tx *book.Tx) ([]RollView, error) {
 		// Always in the same order, so that two people with the same rolls wait
 		// for each other instead of for ever.
 		codes := slices.Clone(in.Rolls)
 		slices.Sort(codes)
 		codes = slices.Compact(codes)
 		if len(codes) == 0 {
-			return nil, invalid("rolls", "scan or choose the rolls first")
+			return nil, book.Invalidf("rolls", "scan or choose the rolls first")
 		}
 		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return nil, err
 		}
 		rolls := make([]Roll, 0, len(codes))
 		for _, code := range codes {
-			r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+			r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
 			if err != nil {
 				return nil, err
 			}
@@ -65,7 +66,7 @@ func (s *Shop) moveRolls(ctx context.Context, by By, kind material.EventKind, in
 	})
 }
 
-func (s *Shop) moveRoll(tx *Tx, r *Roll, kind material.EventKind, in Moved) error {
+func (s *Shop) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved) error {
 	event := FreezerEvent{Kind: string(kind), At: when(tx, in.At), Note: in.Note}
 	if kind == material.Out {
 		if err := s.foretell(tx, r, event.At); err != nil {
@@ -82,7 +83,7 @@ func (s *Shop) moveRoll(tx *Tx, r *Roll, kind material.EventKind, in Moved) erro
 	event.FreezerID = r.FreezerID
 	if r.Open {
 		if !in.Sealed {
-			return refused("the bag of %s is open: seal it, then put it back", r.Code)
+			return book.Refusedf("the bag of %s is open: seal it, then put it back", r.Code)
 		}
 		if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
 			return err
@@ -92,20 +93,20 @@ func (s *Shop) moveRoll(tx *Tx, r *Roll, kind material.EventKind, in Moved) erro
 	return s.rollEvent(tx, r, event)
 }
 
-func when(tx *Tx, at *time.Time) time.Time {
+func when(tx *book.Tx, at *time.Time) time.Time {
 	if at == nil {
-		return tx.now
+		return tx.Now
 	}
 	return at.UTC().Truncate(time.Microsecond)
 }
 
 // receiveRoll takes one roll of a batch into a freezer.
-func (s *Shop) receiveRoll(tx *Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
+func (s *Shop) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
 	if !(in.Length > 0) || in.Length > 5000 {
-		return Roll{}, invalid("length", "the length on the roll is above 0 and up to 5000 %s", unitOf(m.Kind))
+		return Roll{}, book.Invalidf("length", "the length on the roll is above 0 and up to 5000 %s", unitOf(m.Kind))
 	}
 	if !(in.Spent >= 0 && in.Spent <= 1e9) {
-		return Roll{}, invalid("spent", "the out-time spent before it came is not possible")
+		return Roll{}, book.Invalidf("spent", "the out-time spent before it came is not possible")
 	}
 	if err := knowsFreezer(tx, freezer); err != nil {
 		return Roll{}, err
@@ -120,7 +121,7 @@ func (s *Shop) receiveRoll(tx *Tx, b Batch, m Material, freezer int64, in NewRol
 	if err != nil {
 		return Roll{}, err
 	}
-	id, code, err := nextCode(tx.DB, "rolls", ident.Roll)
+	id, code, err := book.NextCode(tx.DB, "rolls", ident.Roll)
 	if err != nil {
 		return Roll{}, err
 	}
@@ -139,7 +140,7 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 	out := []wire.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
-			return nil, invalid("flaws", "a flaw from %.2f to %.2f m does not lie on a roll of %.2f m", f.From, f.To, length)
+			return nil, book.Invalidf("flaws", "a flaw from %.2f to %.2f m does not lie on a roll of %.2f m", f.From, f.To, length)
 		}
 		if f.Kind == "" {
 			f.Kind = "flaw"
@@ -151,8 +152,8 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 
 // SetFlaws writes the flaw map of a roll anew, in m from its present end. What
 // was cut off keeps its own.
-func (s *Shop) SetFlaws(ctx context.Context, by By, code string, flaws []wire.Flaw) (RollView, error) {
-	return s.changeRoll(ctx, by, HandleMaterial, "set flaws", code, flaws, func(tx *Tx, r *Roll) error {
+func (s *Shop) SetFlaws(ctx context.Context, by book.By, code string, flaws []wire.Flaw) (RollView, error) {
+	return s.changeRoll(ctx, by, book.HandleMaterial, "set flaws", code, flaws, func(tx *book.Tx, r *Roll) error {
 		checked, err := checkFlaws(flaws, r.Length)
 		if err != nil {
 			return err
@@ -173,14 +174,14 @@ func (s *Shop) SetFlaws(ctx context.Context, by By, code string, flaws []wire.Fl
 		if err := tx.Save(r).Error; err != nil {
 			return err
 		}
-		return tx.log("flaw map changed", r.Code, "", map[string]any{"from": before, "to": checked})
+		return tx.Log("flaw map changed", r.Code, "", map[string]any{"from": before, "to": checked})
 	})
 }
 
 // changeRoll holds a roll, does one thing to it and gives it as it then is.
-func (s *Shop) changeRoll(ctx context.Context, by By, act Act, what, code string, input any, do func(tx *Tx, r *Roll) error) (RollView, error) {
-	return write(ctx, s.Book, by, act, what+" "+code, input, func(tx *Tx) (RollView, error) {
-		r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+func (s *Shop) changeRoll(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, r *Roll) error) (RollView, error) {
+	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (RollView, error) {
+		r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
 		if err != nil {
 			return RollView{}, err
 		}
@@ -204,8 +205,8 @@ type OpenBag struct {
 }
 
 // Open opens the bag of a roll, above the dew point of the room.
-func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollView, error) {
-	return s.changeRoll(ctx, by, HandleMaterial, "open bag", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) Open(ctx context.Context, by book.By, code string, in OpenBag) (RollView, error) {
+	return s.changeRoll(ctx, by, book.HandleMaterial, "open bag", code, in, func(tx *book.Tx, r *Roll) error {
 		at := when(tx, in.At)
 		var m Material
 		if err := tx.Take(&m, r.MaterialID).Error; err != nil {
@@ -233,7 +234,7 @@ func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollVi
 		} else {
 			dew, err := material.DewPoint(*detail.Room, *detail.Humidity)
 			if err != nil {
-				return invalid("room", "%s", err)
+				return book.Invalidf("room", "%s", err)
 			}
 			detail.DewPoint = &dew
 			switch {
@@ -242,12 +243,12 @@ func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollVi
 			case *detail.Coldest <= dew:
 				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, celsius(*detail.Coldest), celsius(dew))
 				if r.DewAt != nil && in.Coldest == nil {
-					refusal += ". It should be past it at " + clock(*r.DewAt)
+					refusal += ". It should be past it at " + book.Clock(*r.DewAt)
 				}
 			}
 		}
 		if refusal != "" && detail.Override == "" {
-			return refused("%s. Wait, or open it with a reason", refusal)
+			return book.Refusedf("%s. Wait, or open it with a reason", refusal)
 		}
 		if refusal == "" {
 			detail.Override = ""
@@ -261,8 +262,8 @@ func (s *Shop) Open(ctx context.Context, by By, code string, in OpenBag) (RollVi
 }
 
 // Seal says that an open bag was sealed again.
-func (s *Shop) Seal(ctx context.Context, by By, code string, in At) (RollView, error) {
-	return s.changeRoll(ctx, by, HandleMaterial, "seal bag", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) Seal(ctx context.Context, by book.By, code string, in At) (RollView, error) {
+	return s.changeRoll(ctx, by, book.HandleMaterial, "seal bag", code, in, func(tx *book.Tx, r *Roll) error {
 		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: when(tx, in.At), Note: in.Note})
 	})
 }
@@ -282,10 +283,10 @@ type TakeLength struct {
 
 // UseLength takes length off a roll by hand. The batch and the clock are held
 // to what holds for a nest.
-func (s *Shop) UseLength(ctx context.Context, by By, code string, in TakeLength) (RollView, error) {
-	return s.changeRoll(ctx, by, CutPlies, "use length", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) UseLength(ctx context.Context, by book.By, code string, in TakeLength) (RollView, error) {
+	return s.changeRoll(ctx, by, book.CutPlies, "use length", code, in, func(tx *book.Tx, r *Roll) error {
 		if strings.TrimSpace(in.Note) == "" {
-			return invalid("note", "say what it was used for")
+			return book.Invalidf("note", "say what it was used for")
 		}
 		if err := s.mayCut(tx, *r); err != nil {
 			return err
@@ -295,17 +296,17 @@ func (s *Shop) UseLength(ctx context.Context, by By, code string, in TakeLength)
 }
 
 // mayCut refuses to cut a roll that is frozen, sealed, blocked or spent.
-func (s *Shop) mayCut(tx *Tx, r Roll) error {
+func (s *Shop) mayCut(tx *book.Tx, r Roll) error {
 	v, err := s.rollView(tx, r)
 	switch {
 	case err != nil:
 		return err
 	case !r.Out:
-		return refused("%s is in the freezer: take it out before it is cut", r.Code)
+		return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
 	case !r.Open:
-		return refused("the bag of %s is sealed: open it, above the dew point, before it is cut", r.Code)
+		return book.Refusedf("the bag of %s is sealed: open it, above the dew point, before it is cut", r.Code)
 	case v.Refusal != "":
-		return refused("%s must not be cut: %s", r.Code, v.Refusal)
+		return book.Refusedf("%s must not be cut: %s", r.Code, v.Refusal)
 	}
 	return nil
 }
@@ -322,13 +323,13 @@ type ScrapLength struct {
 }
 
 // Scrap throws length away, with its reason.
-func (s *Shop) Scrap(ctx context.Context, by By, code string, in ScrapLength) (RollView, error) {
-	return s.changeRoll(ctx, by, ScrapMaterial, "scrap", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) Scrap(ctx context.Context, by book.By, code string, in ScrapLength) (RollView, error) {
+	return s.changeRoll(ctx, by, book.ScrapMaterial, "scrap", code, in, func(tx *book.Tx, r *Roll) error {
 		if !slices.Contains(ScrapReasons, in.Reason) {
-			return invalid("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
+			return book.Invalidf("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
 		}
 		if in.Reason == "other" && strings.TrimSpace(in.Note) == "" {
-			return invalid("note", "say what happened to it")
+			return book.Invalidf("note", "say what happened to it")
 		}
 		if in.Length == 0 {
 			in.Length = r.Length
@@ -351,34 +352,34 @@ type Retest struct {
 
 // RetestBatch extends the life of every roll of a batch that has something
 // left.
-func (s *Shop) RetestBatch(ctx context.Context, by By, code string, in Retest) (BatchView, error) {
-	if err := May(by.Person, DecideBatch); err != nil {
+func (s *Shop) RetestBatch(ctx context.Context, by book.By, code string, in Retest) (BatchView, error) {
+	if err := book.May(by.Person, book.DecideBatch); err != nil {
 		return BatchView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return BatchView{}, err
 	}
 	in.PIN = ""
-	return s.changeBatch(ctx, by, DecideBatch, "re-test batch", code, in, func(tx *Tx, b *Batch) error {
+	return s.changeBatch(ctx, by, book.DecideBatch, "re-test batch", code, in, func(tx *book.Tx, b *Batch) error {
 		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
-			return invalid("evidence", "give the number of the test report")
+			return book.Invalidf("evidence", "give the number of the test report")
 		}
 		if in.Until != nil && b.ShelfEnd != nil && !in.Until.After(*b.ShelfEnd) {
-			return invalid("until", "the new shelf life ends no later than the old one")
+			return book.Invalidf("until", "the new shelf life ends no later than the old one")
 		}
 		var rolls []Roll
-		if err := locked(tx.DB).Where("batch_id = ? and length > 0", b.ID).Order("id").Find(&rolls).Error; err != nil {
+		if err := book.Locked(tx.DB).Where("batch_id = ? and length > 0", b.ID).Order("id").Find(&rolls).Error; err != nil {
 			return err
 		}
 		if len(rolls) == 0 {
-			return conflict("nothing of batch %s is left", b.Lot)
+			return book.Conflictf("nothing of batch %s is left", b.Lot)
 		}
 		for _, r := range rolls {
-			if err := s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
+			if err := s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.Now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
 				return err
 			}
 		}
-		return tx.log("batch re-tested", b.Code, in.Evidence, map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.role()})
+		return tx.Log("batch re-tested", b.Code, in.Evidence, map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.Role()})
 	})
 }
 
@@ -398,10 +399,10 @@ type CorrectEvent struct {
 }
 
 // Correct enters a counter-entry.
-func (s *Shop) Correct(ctx context.Context, by By, code string, in Correction) (RollView, error) {
-	return s.changeRoll(ctx, by, CorrectLedger, "correct", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) Correct(ctx context.Context, by book.By, code string, in Correction) (RollView, error) {
+	return s.changeRoll(ctx, by, book.CorrectLedger, "correct", code, in, func(tx *book.Tx, r *Roll) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return invalid("reason", "say what was wrong")
+			return book.Invalidf("reason", "say what was wrong")
 		}
 		var lines []FreezerEvent
 		if err := tx.Where("roll_id = ? and (id = ? or cancels = ?)", r.ID, in.Line, in.Line).Find(&lines).Error; err != nil {
@@ -409,22 +410,22 @@ func (s *Shop) Correct(ctx context.Context, by By, code string, in Correction) (
 		}
 		i := slices.IndexFunc(lines, func(e FreezerEvent) bool { return e.ID == in.Line })
 		if i < 0 {
-			return missing("there is no such line in the ledger of %s", r.Code)
+			return book.Missingf("there is no such line in the ledger of %s", r.Code)
 		}
 		wrong := lines[i]
 		switch {
 		case len(lines) > 1:
-			return conflict("this line was already taken back")
+			return book.Conflictf("this line was already taken back")
 		case wrong.Kind == string(material.Counter):
-			return refused("a counter-entry cannot be taken back: enter the line again")
+			return book.Refusedf("a counter-entry cannot be taken back: enter the line again")
 		case strings.HasPrefix(wrong.Note, "nest "):
-			return refused("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
+			return book.Refusedf("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
 		case by.Person != nil && by.Person.Role == "technician" && wrong.PersonID != by.Person.ID:
-			return refused("this line is not yours: ask its writer or a quality person")
+			return book.Refusedf("this line is not yours: ask its writer or a quality person")
 		case wrong.Kind == string(material.Received) && in.Instead == nil:
-			return refused("a roll that was never received is no roll: correct its length or time, or scrap it")
+			return book.Refusedf("a roll that was never received is no roll: correct its length or time, or scrap it")
 		}
-		counter := FreezerEvent{Kind: string(material.Counter), At: tx.now, Cancels: &wrong.ID, Note: in.Reason}
+		counter := FreezerEvent{Kind: string(material.Counter), At: tx.Now, Cancels: &wrong.ID, Note: in.Reason}
 		if in.Instead == nil {
 			return s.rollEvents(tx, r, counter)
 		}
@@ -438,7 +439,7 @@ func (s *Shop) Correct(ctx context.Context, by By, code string, in Correction) (
 }
 
 // rollEvent adds a line to a roll's ledger. The roll must be held.
-func (s *Shop) rollEvent(tx *Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
+func (s *Shop) rollEvent(tx *book.Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
 
 // said is what an event is called in the log.
 var said = map[material.EventKind]string{material.Received: "roll received", material.Out: "roll taken out", material.In: "roll put back", material.Opened: "bag opened",
@@ -446,16 +447,16 @@ var said = map[material.EventKind]string{material.Received: "roll received", mat
 
 // rollEvents adds lines to a roll's ledger, if the ledger still adds up with
 // all of them, and logs each.
-func (s *Shop) rollEvents(tx *Tx, r *Roll, events ...FreezerEvent) error {
+func (s *Shop) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 	for _, e := range events {
-		if e.At.After(tx.now) {
-			return invalid("at", "it cannot have happened in the future")
+		if e.At.After(tx.Now) {
+			return book.Invalidf("at", "it cannot have happened in the future")
 		}
-		e.RollID, e.EnteredAt, e.PersonID = &r.ID, tx.now, tx.by.Person.ID
+		e.RollID, e.EnteredAt, e.PersonID = &r.ID, tx.Now, tx.By.Person.ID
 		if err := tx.Create(&e).Error; err != nil {
 			return err
 		}
-		if err := tx.log(said[material.EventKind(e.Kind)], r.Code, e.Note, map[string]any{"at": e.At, "length": e.Length, "line": e.ID, "cancels": e.Cancels}); err != nil {
+		if err := tx.Log(said[material.EventKind(e.Kind)], r.Code, e.Note, map[string]any{"at": e.At, "length": e.Length, "line": e.ID, "cancels": e.Cancels}); err != nil {
 			return err
 		}
 	}
@@ -466,12 +467,12 @@ func (s *Shop) rollEvents(tx *Tx, r *Roll, events ...FreezerEvent) error {
 func refusedBy(code string, err error) error {
 	var wrong *material.Error
 	if errors.As(err, &wrong) {
-		return conflict("%s: %s", code, wrong.Says)
+		return book.Conflictf("%s: %s", code, wrong.Says)
 	}
 	return err
 }
 
-func (s *Shop) rollView(tx *Tx, r Roll) (RollView, error) {
+func (s *Shop) rollView(tx *book.Tx, r Roll) (RollView, error) {
 	views, err := s.rollViews(tx.DB, []Roll{r})
 	if err != nil {
 		return RollView{}, err

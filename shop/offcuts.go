@@ -5,6 +5,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -18,11 +19,11 @@ type NewOffCut struct {
 
 // KeepOffCut keeps a piece of a roll with an id of its own. It is out, open,
 // and carries its roll's clock.
-func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut) (RollView, error) {
-	return s.changeRoll(ctx, by, CutPlies, "keep off-cut", code, in, func(tx *Tx, r *Roll) error {
+func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOffCut) (RollView, error) {
+	return s.changeRoll(ctx, by, book.CutPlies, "keep off-cut", code, in, func(tx *book.Tx, r *Roll) error {
 		ring := in.Outline.Ring()
 		if err := ring.Check(); err != nil {
-			return invalid("outline", "the outline of the off-cut: %s", err)
+			return book.Invalidf("outline", "the outline of the off-cut: %s", err)
 		}
 		// Its own frame: x along from 0, y across from 0.
 		box := ring.Bounds()
@@ -31,46 +32,46 @@ func (s *Shop) KeepOffCut(ctx context.Context, by By, code string, in NewOffCut)
 			in.Outline[i][1] -= box.Min.Y
 		}
 		if box.Height() > r.Width+1e-6 {
-			return invalid("outline", "an off-cut %.0f mm across does not come from a roll of %.0f mm", box.Height()*1e3, r.Width*1e3)
+			return book.Invalidf("outline", "an off-cut %.0f mm across does not come from a roll of %.0f mm", box.Height()*1e3, r.Width*1e3)
 		}
 		if !r.Out {
-			return refused("%s is in the freezer: take it out before it is cut", r.Code)
+			return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
 		}
 		if in.Take > 0 {
 			if err := s.mayCut(tx, *r); err != nil {
 				return err
 			}
 			if box.Width() > in.Take+1e-6 {
-				return invalid("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
+				return book.Invalidf("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
 			}
 		}
 		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return err
 		}
-		id, label, err := nextCode(tx.DB, "rolls", ident.Roll)
+		id, label, err := book.NextCode(tx.DB, "rolls", ident.Roll)
 		if err != nil {
 			return err
 		}
 		usable, parent := ring.Inscribed(), r.ID
 		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
 			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}}
-		off.BaseSpent, off.BaseMore, off.BaseUntil = columns(r.clock().Later(tx.now).Carry())
+		off.BaseSpent, off.BaseMore, off.BaseUntil = columns(r.clock().Later(tx.Now).Carry())
 		if in.FreezerID != 0 {
 			off.FreezerID = &in.FreezerID
 		}
 		if err := tx.Create(&off).Error; err != nil {
 			return err
 		}
-		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.now}, {Kind: string(material.Opened), At: tx.now}}
+		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.Now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.Now}, {Kind: string(material.Opened), At: tx.Now}}
 		if err := s.rollEvents(tx, &off, lines...); err != nil {
 			return err
 		}
 		if in.Take > 0 {
-			if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+			if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
 				return err
 			}
 		}
-		if err := tx.log("off-cut kept", r.Code, "", map[string]any{"offCut": off.Code, "take": in.Take}); err != nil {
+		if err := tx.Log("off-cut kept", r.Code, "", map[string]any{"offCut": off.Code, "take": in.Take}); err != nil {
 			return err
 		}
 		*r = off

@@ -11,6 +11,7 @@ import (
 	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -90,7 +91,7 @@ const (
 
 // Parts lists the parts by number.
 func (s *Shop) Parts(ctx context.Context) ([]PartLine, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
 }
 
 func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
@@ -111,13 +112,13 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 
 // Revision is one revision of a part; an empty letter means the newest.
 func (s *Shop) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
 }
 
 // Written is a revision as it is written, with nothing worked out: a page shows
 // it at once and asks for the rest.
 func (s *Shop) Written(ctx context.Context, partCode, letter string) (RevisionView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) {
 		v, _, _, err := s.written(db, partCode, letter)
 		return v, err
 	})
@@ -140,7 +141,7 @@ func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 // written is a revision without what is worked out, its master, and that of the
 // revision before it, if there is one.
 func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m masterOf, before *masterOf, err error) {
-	part, err := find[Part](db, ident.Part, partCode, "part")
+	part, err := book.Find[Part](db, ident.Part, partCode, "part")
 	if err != nil {
 		return v, m, nil, err
 	}
@@ -151,7 +152,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	at := 0
 	if letter != "" {
 		if at = slices.IndexFunc(revisions, func(r Revision) bool { return r.Letter == letter }); at < 0 {
-			return v, m, nil, missing("%s has no revision %s", part.Number, letter)
+			return v, m, nil, book.Missingf("%s has no revision %s", part.Number, letter)
 		}
 	}
 	r := revisions[at]
@@ -195,7 +196,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	if v.Variants, err = s.variantParts(db, part, m.doc); err != nil {
 		return v, m, nil, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return v, m, nil, err
 	}
@@ -219,7 +220,7 @@ func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]Material, error)
 	for _, p := range plies {
 		ids = append(ids, p.MaterialID)
 	}
-	materials, err := byID(db, ids, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, ids, func(m Material) int64 { return m.ID })
 	return plies, materials, err
 }
 

@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/demo"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -24,16 +25,16 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
 	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
-	refusal(t, err, shop.Refused, "ask a planner or a quality person")
+	refusal(t, err, book.Refused, "ask a planner or a quality person")
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), part, shop.RevisionSign{Version: draft.Version - 1, PIN: pin})
-	refusal(t, err, shop.Conflict, "in the meantime")
+	refusal(t, err, book.Conflict, "in the meantime")
 	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
-	refusal(t, err, shop.Conflict, "has to be checked before it is released")
+	refusal(t, err, book.Conflict, "has to be checked before it is released")
 	released := h.release(draft)
 	assert.Equal(t, "Hanne Vold", released.CheckedBy)
 	assert.Equal(t, []shop.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
 	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, shop.DraftChange{Version: draft.Version + 1})
-	refusal(t, err, shop.Conflict, "released and frozen")
+	refusal(t, err, book.Conflict, "released and frozen")
 	next, err := h.NewRevision(h.ctx, h.as("Marek Orde"), part)
 	require.NoError(t, err)
 	assert.Equal(t, "C", next.Letter)
@@ -60,7 +61,7 @@ func TestAnImportWithAFaultNamesEveryRowAndStoresNothing(t *testing.T) {
 	in.Plies[6].Layer = "hinge"
 	before := h.count(`select count(*) from parts`) + h.count(`select count(*) from plies`)
 	_, err = h.ImportPart(h.ctx, h.as("Marek Orde"), in)
-	var faults *shop.Error
+	var faults *book.Error
 	require.ErrorAs(t, err, &faults)
 	require.Len(t, faults.Details, 2)
 	assert.Contains(t, faults.Details[0], `row 3: no material is called "Sabel UD"`)
@@ -131,7 +132,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	} {
 		in.Version = before.Version
 		_, err := h.ChangeDraft(h.ctx, by, part, in)
-		refusal(t, err, shop.Invalid, says)
+		refusal(t, err, book.Invalid, says)
 	}
 	after, err := h.Revision(h.ctx, part, "B")
 	require.NoError(t, err)
@@ -145,7 +146,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Worked.Thickness, 1e-12)
 	assert.Equal(t, 10, two.Gone, "every ply of A")
 	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, shop.DraftChange{Version: before.Version + 7, Document: h.squares(ud)})
-	refusal(t, err, shop.Conflict, "somebody changed revision B")
+	refusal(t, err, book.Conflict, "somebody changed revision B")
 }
 
 func TestOneCureNeedsOneResin(t *testing.T) {
@@ -166,12 +167,12 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: mixed})
 	require.NoError(t, err)
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
-	refusal(t, err, shop.Invalid, "ply 2 has another resin than ply 1")
+	refusal(t, err, book.Invalid, "ply 2 has another resin than ply 1")
 	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: h.squares()})
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
-	refusal(t, err, shop.Invalid, "without plies")
+	refusal(t, err, book.Invalid, "without plies")
 }
 
 func TestAnImportUnderAKnownNumberIsTheNextRevision(t *testing.T) {
@@ -180,11 +181,11 @@ func TestAnImportUnderAKnownNumberIsTheNextRevision(t *testing.T) {
 	in, err := demo.Panel()
 	require.NoError(t, err)
 	_, err = h.ImportPart(h.ctx, by, in)
-	refusal(t, err, shop.Conflict, "already has a draft, revision B")
+	refusal(t, err, book.Conflict, "already has a draft, revision B")
 	draft, err := h.Revision(h.ctx, h.part(), "")
 	require.NoError(t, err)
 	_, err = h.NewRevision(h.ctx, by, h.part())
-	refusal(t, err, shop.Conflict, "already has a draft")
+	refusal(t, err, book.Conflict, "already has a draft")
 	h.release(draft)
 	v, err := h.ImportPart(h.ctx, by, in)
 	require.NoError(t, err)
@@ -194,11 +195,11 @@ func TestAnImportUnderAKnownNumberIsTheNextRevision(t *testing.T) {
 	assert.Equal(t, 1, v.Gone, "the file lacks the ply that B had more")
 	in.Number, in.Name = "SP-77", " "
 	_, err = h.ImportPart(h.ctx, by, in)
-	refusal(t, err, shop.Invalid, "a new part needs a name")
+	refusal(t, err, book.Invalid, "a new part needs a name")
 	in.Plies = nil
 	in.Name = "Empty"
 	_, err = h.ImportPart(h.ctx, by, in)
-	refusal(t, err, shop.Invalid, "no rows")
+	refusal(t, err, book.Invalid, "no rows")
 }
 
 func (h *house) part() string {
@@ -212,16 +213,16 @@ func TestABuildNeedsAReleasedRevisionAndASerialOfItsOwn(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
 	_, err := h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: " 0001 ", CureAt: h.at.Add(time.Hour)})
-	refusal(t, err, shop.Conflict, "already has a serial 0001")
+	refusal(t, err, book.Conflict, "already has a serial 0001")
 	_, err = h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: "0005", CureAt: h.at.Add(-time.Hour)})
-	refusal(t, err, shop.Invalid, "lies in the past")
+	refusal(t, err, book.Invalid, "lies in the past")
 	in, err := demo.Panel()
 	require.NoError(t, err)
 	in.Number, in.Name = "SP-12", "Unreleased"
 	v, err := h.ImportPart(h.ctx, by, in)
 	require.NoError(t, err)
 	_, err = h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
-	refusal(t, err, shop.Conflict, "no released revision yet")
+	refusal(t, err, book.Conflict, "no released revision yet")
 	b, err := h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: "0005", CureAt: h.at.Add(time.Hour)})
 	require.NoError(t, err)
 	assert.Equal(t, "A", b.Letter, "to the released revision, not to the draft")

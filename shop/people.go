@@ -14,6 +14,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 // PersonView is a person as shown to everybody.
@@ -25,7 +26,7 @@ type PersonView struct {
 }
 
 // ViewOf is the person without what is secret.
-func ViewOf(p Person) PersonView { return PersonView{p.ID, p.Name, p.Role, secretOf(p.Role)} }
+func ViewOf(p book.Person) PersonView { return PersonView{p.ID, p.Name, p.Role, secretOf(p.Role)} }
 
 // secretOf is what signs a role in. Who plans or rules sits at a keyboard and
 // has a password; who stands at a bench has a PIN. Signatures ask for the PIN
@@ -39,7 +40,7 @@ func secretOf(role string) string {
 
 // People lists everybody who may sign in, by name.
 func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
-	var all []Person
+	var all []book.Person
 	err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Order("name").Find(&all).Error
 	people := make([]PersonView, len(all))
 	for i, p := range all {
@@ -49,9 +50,9 @@ func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
 }
 
 // PersonByID is who a session belongs to.
-func (s *Shop) PersonByID(ctx context.Context, id int64) (*Person, error) {
-	p, err := recall(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (Person, error) {
-		var p Person
+func (s *Shop) PersonByID(ctx context.Context, id int64) (*book.Person, error) {
+	p, err := book.Recall(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (book.Person, error) {
+		var p book.Person
 		err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error
 		return p, err
 	})
@@ -87,7 +88,7 @@ type QualificationView struct {
 // endsSoon is how long before its end a qualification is shown as ending.
 const endsSoon = 30 * 24 * time.Hour
 
-func qualificationState(q Qualification, now time.Time) string {
+func qualificationState(q book.Qualification, now time.Time) string {
 	switch {
 	case q.WithdrawnAt != nil:
 		return "withdrawn"
@@ -103,16 +104,16 @@ func qualificationState(q Qualification, now time.Time) string {
 
 // PeopleFiles lists everybody with their qualifications; who left comes last.
 func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]PersonFile, error) {
-		var all []Person
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PersonFile, error) {
+		var all []book.Person
 		if err := db.Order("left_at is not null, name").Find(&all).Error; err != nil {
 			return nil, err
 		}
-		var held []Qualification
+		var held []book.Qualification
 		if err := db.Order("kind, valid_until desc").Find(&held).Error; err != nil {
 			return nil, err
 		}
-		names, err := s.names(db)
+		names, err := s.Names(db)
 		if err != nil {
 			return nil, err
 		}
@@ -155,16 +156,16 @@ type NewPerson struct {
 }
 
 // AddPerson lets somebody sign in.
-func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, error) {
-	if err := May(by.Person, KeepPeople); err != nil {
+func (s *Shop) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonView, error) {
+	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return PersonView{}, err
 	}
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" || utf8.RuneCountInString(in.Name) > 80 {
-		return PersonView{}, invalid("name", "a name of 1 to 80 letters is needed")
+		return PersonView{}, book.Invalidf("name", "a name of 1 to 80 letters is needed")
 	}
-	if !slices.Contains(Roles, in.Role) {
-		return PersonView{}, invalid("role", "the role is %s", strings.Join(Roles, ", "))
+	if !slices.Contains(book.Roles, in.Role) {
+		return PersonView{}, book.Invalidf("role", "the role is %s", strings.Join(book.Roles, ", "))
 	}
 	if err := sound(in.Role, in.PIN, in.Password); err != nil {
 		return PersonView{}, err
@@ -176,15 +177,15 @@ func (s *Shop) AddPerson(ctx context.Context, by By, in NewPerson) (PersonView, 
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s.Book, by, KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *Tx) (PersonView, error) {
-		p := Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.now}
+	return book.Write(ctx, s.Book, by, book.KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *book.Tx) (PersonView, error) {
+		p := book.Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
 		if err := tx.Create(&p).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return PersonView{}, conflict("there is already somebody called %s", in.Name)
+				return PersonView{}, book.Conflictf("there is already somebody called %s", in.Name)
 			}
 			return PersonView{}, err
 		}
-		return ViewOf(p), tx.log("person added", in.Name, "", map[string]string{"role": in.Role})
+		return ViewOf(p), tx.Log("person added", in.Name, "", map[string]string{"role": in.Role})
 	})
 }
 
@@ -201,8 +202,8 @@ type PersonChange struct {
 
 // ChangePerson changes somebody's role, secret or place in the shop. All their
 // sessions end with it.
-func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChange) (PersonView, error) {
-	if err := May(by.Person, KeepPeople); err != nil {
+func (s *Shop) ChangePerson(ctx context.Context, by book.By, id int64, in PersonChange) (PersonView, error) {
+	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return PersonView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
@@ -225,7 +226,7 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 			return PersonView{}, err
 		}
 	}
-	return write(ctx, s.Book, by, KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *Tx) (PersonView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *book.Tx) (PersonView, error) {
 		p, err := person(tx, id)
 		if err != nil {
 			return PersonView{}, err
@@ -242,17 +243,17 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 			p.PasswordHash, detail["password"] = passwordHash, "changed"
 		}
 		if secretOf(p.Role) == "password" && p.PasswordHash == "" {
-			return PersonView{}, invalid("password", "%s signs in with a password of at least 12 characters: give one", article(p.Role))
+			return PersonView{}, book.Invalidf("password", "%s signs in with a password of at least 12 characters: give one", book.Article(p.Role))
 		}
 		if in.Left != nil {
 			p.LeftAt = nil
 			if *in.Left {
-				p.LeftAt, p.Badge = &tx.now, nil
+				p.LeftAt, p.Badge = &tx.Now, nil
 			}
 			detail["left"] = *in.Left
 		}
 		if len(detail) == 0 {
-			return PersonView{}, invalid("role", "nothing is changed")
+			return PersonView{}, book.Invalidf("role", "nothing is changed")
 		}
 		p.Epoch++
 		if err := tx.Save(&p).Error; err != nil {
@@ -261,27 +262,27 @@ func (s *Shop) ChangePerson(ctx context.Context, by By, id int64, in PersonChang
 		if err := someoneKeepsPeople(tx); err != nil {
 			return PersonView{}, err
 		}
-		return ViewOf(p), tx.log("person changed", p.Name, in.Reason, detail)
+		return ViewOf(p), tx.Log("person changed", p.Name, in.Reason, detail)
 	})
 }
 
-func person(tx *Tx, id int64) (Person, error) {
-	var p Person
-	err := locked(tx.DB).Take(&p, id).Error
+func person(tx *book.Tx, id int64) (book.Person, error) {
+	var p book.Person
+	err := book.Locked(tx.DB).Take(&p, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return p, missing("there is no such person here")
+		return p, book.Missingf("there is no such person here")
 	}
 	return p, err
 }
 
 // someoneKeepsPeople keeps the last administrator from locking the shop.
-func someoneKeepsPeople(tx *Tx) error {
+func someoneKeepsPeople(tx *book.Tx) error {
 	var left int64
-	if err := tx.Model(&Person{}).Where("role = 'administrator' and left_at is null").Count(&left).Error; err != nil {
+	if err := tx.Model(&book.Person{}).Where("role = 'administrator' and left_at is null").Count(&left).Error; err != nil {
 		return err
 	}
 	if left == 0 {
-		return refused("somebody must stay an administrator: make another one first")
+		return book.Refusedf("somebody must stay an administrator: make another one first")
 	}
 	return nil
 }
@@ -293,8 +294,8 @@ type IssuedBadge struct {
 }
 
 // IssueBadge gives somebody a badge; an earlier one opens nothing any more.
-func (s *Shop) IssueBadge(ctx context.Context, by By, id int64, pin string) (IssuedBadge, error) {
-	if err := May(by.Person, KeepPeople); err != nil {
+func (s *Shop) IssueBadge(ctx context.Context, by book.By, id int64, pin string) (IssuedBadge, error) {
+	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return IssuedBadge{}, err
 	}
 	if err := s.signature(ctx, by, pin); err != nil {
@@ -305,19 +306,19 @@ func (s *Shop) IssueBadge(ctx context.Context, by By, id int64, pin string) (Iss
 		return IssuedBadge{}, err
 	}
 	badge := ident.Format(ident.Badge, 1<<21+n.Int64())
-	return write(ctx, s.Book, by, KeepPeople, "issue badge", id, func(tx *Tx) (IssuedBadge, error) {
+	return book.Write(ctx, s.Book, by, book.KeepPeople, "issue badge", id, func(tx *book.Tx) (IssuedBadge, error) {
 		p, err := person(tx, id)
 		if err != nil {
 			return IssuedBadge{}, err
 		}
 		if p.LeftAt != nil {
-			return IssuedBadge{}, conflict("%s has left the shop", p.Name)
+			return IssuedBadge{}, book.Conflictf("%s has left the shop", p.Name)
 		}
 		p.Badge = &badge
 		if err := tx.Save(&p).Error; err != nil {
 			return IssuedBadge{}, err
 		}
-		return IssuedBadge{ViewOf(p), badge}, tx.log("badge issued", p.Name, "", nil)
+		return IssuedBadge{ViewOf(p), badge}, tx.Log("badge issued", p.Name, "", nil)
 	})
 }
 
@@ -330,25 +331,25 @@ type NewQualification struct {
 }
 
 // Qualify enters a qualification for somebody else.
-func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualification) (QualificationView, error) {
-	return write(ctx, s.Book, by, Qualify, "qualify", []any{personID, in}, func(tx *Tx) (QualificationView, error) {
+func (s *Shop) Qualify(ctx context.Context, by book.By, personID int64, in NewQualification) (QualificationView, error) {
+	return book.Write(ctx, s.Book, by, book.Qualify, "qualify", []any{personID, in}, func(tx *book.Tx) (QualificationView, error) {
 		p, err := person(tx, personID)
 		if err != nil {
 			return QualificationView{}, err
 		}
 		if by.Person != nil && p.ID == by.Person.ID {
-			return QualificationView{}, refused("nobody qualifies themselves: ask another quality person")
+			return QualificationView{}, book.Refusedf("nobody qualifies themselves: ask another quality person")
 		}
-		if !slices.Contains(Qualifications, in.Kind) {
-			return QualificationView{}, invalid("kind", "the qualification is one of %s", strings.Join(Qualifications, ", "))
+		if !slices.Contains(book.Qualifications, in.Kind) {
+			return QualificationView{}, book.Invalidf("kind", "the qualification is one of %s", strings.Join(book.Qualifications, ", "))
 		}
 		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
-			return QualificationView{}, invalid("evidence", "say what shows the qualification")
+			return QualificationView{}, book.Invalidf("evidence", "say what shows the qualification")
 		}
 		if !in.ValidUntil.After(in.ValidFrom) {
-			return QualificationView{}, invalid("validUntil", "it must end after it begins")
+			return QualificationView{}, book.Invalidf("validUntil", "it must end after it begins")
 		}
-		q := Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.by.id()}
+		q := book.Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.By.Id()}
 		if err := tx.Create(&q).Error; err != nil {
 			return QualificationView{}, err
 		}
@@ -356,35 +357,35 @@ func (s *Shop) Qualify(ctx context.Context, by By, personID int64, in NewQualifi
 		if by.Person != nil {
 			given = by.Person.Name
 		}
-		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.now)},
-			tx.log("qualification given", p.Name, in.Evidence, map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil})
+		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.Now)},
+			tx.Log("qualification given", p.Name, in.Evidence, map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil})
 	})
 }
 
 // WithdrawQualification takes a qualification away, from now on.
-func (s *Shop) WithdrawQualification(ctx context.Context, by By, id int64, reason string) (struct{}, error) {
-	return write(ctx, s.Book, by, Qualify, "withdraw qualification", []any{id, reason}, func(tx *Tx) (struct{}, error) {
-		var q Qualification
-		if err := locked(tx.DB).Take(&q, id).Error; err != nil {
+func (s *Shop) WithdrawQualification(ctx context.Context, by book.By, id int64, reason string) (struct{}, error) {
+	return book.Write(ctx, s.Book, by, book.Qualify, "withdraw qualification", []any{id, reason}, func(tx *book.Tx) (struct{}, error) {
+		var q book.Qualification
+		if err := book.Locked(tx.DB).Take(&q, id).Error; err != nil {
 			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return struct{}{}, missing("there is no such qualification")
+				return struct{}{}, book.Missingf("there is no such qualification")
 			}
 			return struct{}{}, err
 		}
 		if q.WithdrawnAt != nil {
-			return struct{}{}, conflict("it was already withdrawn")
+			return struct{}{}, book.Conflictf("it was already withdrawn")
 		}
 		if reason = strings.TrimSpace(reason); reason == "" {
-			return struct{}{}, invalid("reason", "say why it is withdrawn")
+			return struct{}{}, book.Invalidf("reason", "say why it is withdrawn")
 		}
 		p, err := person(tx, q.PersonID)
 		if err != nil {
 			return struct{}{}, err
 		}
-		q.WithdrawnAt, q.WithdrawnBy = &tx.now, tx.by.id()
+		q.WithdrawnAt, q.WithdrawnBy = &tx.Now, tx.By.Id()
 		if err := tx.Save(&q).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.log("qualification withdrawn", p.Name, reason, map[string]string{"kind": q.Kind})
+		return struct{}{}, tx.Log("qualification withdrawn", p.Name, reason, map[string]string{"kind": q.Kind})
 	})
 }

@@ -9,38 +9,39 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
-	seen := map[shop.Act]bool{}
+	seen := map[book.Act]bool{}
 	stages := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "shop"}
 	last := 0
-	for _, p := range shop.Matrix {
+	for _, p := range book.Matrix {
 		assert.False(t, seen[p.Act], "%q stands there twice", p.Act)
 		seen[p.Act] = true
 		at := slices.Index(stages, p.Stage)
 		assert.GreaterOrEqual(t, at, last, "%q stands in the order of the route", p.Act)
 		last = at
 		for _, r := range p.Roles {
-			assert.Contains(t, shop.Roles, r)
+			assert.Contains(t, book.Roles, r)
 		}
 		if p.Qualification != "" {
-			assert.Contains(t, shop.Qualifications, p.Qualification)
+			assert.Contains(t, book.Qualifications, p.Qualification)
 		}
-		if p.Act != shop.OwnAccount && p.Act != shop.AskMaster {
+		if p.Act != book.OwnAccount && p.Act != book.AskMaster {
 			assert.NotContains(t, p.Roles, "viewer", "a viewer changes nothing: %q", p.Act)
 		}
 	}
 }
 
 func TestARefusalNamesWhoMay(t *testing.T) {
-	viewer, technician := &shop.Person{Role: "viewer"}, &shop.Person{Role: "technician"}
-	refusal(t, shop.May(viewer, shop.DecideBatch), shop.Refused, "to decide on batches is not for a viewer: ask a quality person")
-	refusal(t, shop.May(technician, shop.ReleaseMaster), shop.Refused, "ask a planner or a quality person")
-	refusal(t, shop.May(viewer, shop.StopOven), shop.Refused, "ask a technician, a planner, a quality person or an administrator")
-	refusal(t, shop.May(technician, "fly"), shop.Refused, "ask an administrator")
-	assert.NoError(t, shop.May(technician, shop.LayPlies))
-	assert.NoError(t, shop.May(nil, shop.LayPlies), "the system itself is nobody")
+	viewer, technician := &book.Person{Role: "viewer"}, &book.Person{Role: "technician"}
+	refusal(t, book.May(viewer, book.DecideBatch), book.Refused, "to decide on batches is not for a viewer: ask a quality person")
+	refusal(t, book.May(technician, book.ReleaseMaster), book.Refused, "ask a planner or a quality person")
+	refusal(t, book.May(viewer, book.StopOven), book.Refused, "ask a technician, a planner, a quality person or an administrator")
+	refusal(t, book.May(technician, "fly"), book.Refused, "ask an administrator")
+	assert.NoError(t, book.May(technician, book.LayPlies))
+	assert.NoError(t, book.May(nil, book.LayPlies), "the system itself is nobody")
 }
 
 func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
@@ -52,8 +53,8 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Minute)
 	_, err = h.PutBack(h.ctx, h.as("Ines Falk"), moved(h.roll("SU-2291").Code))
-	refusal(t, err, shop.Refused, "not for a viewer")
-	log, err := h.Log(h.ctx, shop.LogQuery{What: "person changed", Limit: 1})
+	refusal(t, err, book.Refused, "not for a viewer")
+	log, err := h.Log(h.ctx, book.LogQuery{What: "person changed", Limit: 1})
 	require.NoError(t, err)
 	assert.Contains(t, log[0].Detail, `["technician","viewer"]`, "the log keeps both")
 	assert.Equal(t, "on leave", log[0].Why)
@@ -63,11 +64,11 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 // be refused.
 func TestWhatIsPermittedIsToldBeforehand(t *testing.T) {
 	h := open(t)
-	of := func(name string) map[shop.Act]string {
+	of := func(name string) map[book.Act]string {
 		permits, err := h.Permits(h.ctx, h.as(name).Person)
 		require.NoError(t, err)
-		require.Len(t, permits, len(shop.Matrix))
-		not := map[shop.Act]string{}
+		require.Len(t, permits, len(book.Matrix))
+		not := map[book.Act]string{}
 		for _, p := range permits {
 			not[p.Act] = p.Not
 		}
@@ -76,17 +77,17 @@ func TestWhatIsPermittedIsToldBeforehand(t *testing.T) {
 	build := h.build("0002").Code
 	for _, name := range []string{"Ines Falk", "Hedda Solm", "Marek Orde"} {
 		_, err := h.FoundFilm(h.ctx, h.as(name), build, 99)
-		if not := of(name)[shop.LayPlies]; not == "" {
+		if not := of(name)[book.LayPlies]; not == "" {
 			require.Error(t, err)
 			assert.NotContains(t, err.Error(), "lay and debulk", name)
 		} else {
-			refusal(t, err, shop.Refused, not)
+			refusal(t, err, book.Refused, not)
 		}
 	}
-	assert.Empty(t, of("Ines Falk")[shop.LayPlies])
-	assert.Equal(t, "to lay and debulk is not for a planner: ask a technician or an administrator", of("Marek Orde")[shop.LayPlies])
+	assert.Empty(t, of("Ines Falk")[book.LayPlies])
+	assert.Equal(t, "to lay and debulk is not for a planner: ask a technician or an administrator", of("Marek Orde")[book.LayPlies])
 	h.at = h.at.AddDate(3, 0, 0)
 	_, err := h.FoundFilm(h.ctx, h.as("Ines Falk"), build, 99)
-	refusal(t, err, shop.Refused, of("Ines Falk")[shop.LayPlies])
-	assert.Contains(t, of("Ines Falk")[shop.LayPlies], `the qualification "laminating" of Ines Falk ended on`)
+	refusal(t, err, book.Refused, of("Ines Falk")[book.LayPlies])
+	assert.Contains(t, of("Ines Falk")[book.LayPlies], `the qualification "laminating" of Ines Falk ended on`)
 }

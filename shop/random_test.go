@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/material"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // A shop in which people do anything at all, in any order, right or wrong:
@@ -60,7 +61,7 @@ func (w *wanderer) act() bool {
 	verb := w.choose(by, build, roll)
 	entries := w.count(`select count(*) from entries`)
 	err = verb()
-	var refusal *shop.Error
+	var refusal *book.Error
 	if err != nil {
 		require.ErrorAs(w.t, err, &refusal, "a refusal, not a fault")
 		assert.NotEmpty(w.t, refusal.Says)
@@ -72,7 +73,7 @@ func (w *wanderer) act() bool {
 }
 
 // choose prepares one verb, sensible or not.
-func (w *wanderer) choose(by shop.By, build, roll string) func() error {
+func (w *wanderer) choose(by book.By, build, roll string) func() error {
 	kit, err := w.Kit(w.ctx, build)
 	require.NoError(w.t, err)
 	bench, err := w.Layup(w.ctx, build)

@@ -9,22 +9,23 @@ import (
 	"time"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 // lifeInOrder refuses dates of a batch that cannot follow each other.
 func lifeInOrder(made, shelf *time.Time, received time.Time) error {
 	switch {
 	case made != nil && made.After(received):
-		return invalid("madeOn", "it cannot have been made after it came")
+		return book.Invalidf("madeOn", "it cannot have been made after it came")
 	case made != nil && shelf != nil && !shelf.After(*made):
-		return invalid("shelfEnd", "its shelf life cannot end before it was made, on %s", made.Local().Format("2 Jan 2006"))
+		return book.Invalidf("shelfEnd", "its shelf life cannot end before it was made, on %s", made.Local().Format("2 Jan 2006"))
 	}
 	return nil
 }
 
 // newLot refuses the lot of a material that is here already. Of two people at the
 // same delivery the second sees the first one's lot.
-func newLot(tx *Tx, m Material, lot string) error {
+func newLot(tx *book.Tx, m Material, lot string) error {
 	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "lot "+strings.ToLower(lot)).Error; err != nil {
 		return err
 	}
@@ -33,7 +34,7 @@ func newLot(tx *Tx, m Material, lot string) error {
 		return err
 	}
 	if twins > 0 {
-		return conflict("lot %s of %s was received already: add its roll to that batch", lot, m.Name)
+		return book.Conflictf("lot %s of %s was received already: add its roll to that batch", lot, m.Name)
 	}
 	return nil
 }
@@ -52,13 +53,13 @@ type ReceiptChange struct {
 // CorrectReceipt puts a receipt right, with a reason; what was entered first stays
 // in the log. A technician corrects what they received themselves, until the batch
 // is decided on; then it is for quality. Lengths are corrected in the ledgers.
-func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in ReceiptChange) (BatchView, error) {
-	return s.changeBatch(ctx, by, CorrectLedger, "correct receipt", code, in, func(tx *Tx, b *Batch) error {
+func (s *Shop) CorrectReceipt(ctx context.Context, by book.By, code string, in ReceiptChange) (BatchView, error) {
+	return s.changeBatch(ctx, by, book.CorrectLedger, "correct receipt", code, in, func(tx *book.Tx, b *Batch) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return invalid("reason", "say what was wrong")
+			return book.Invalidf("reason", "say what was wrong")
 		}
 		if p := by.Person; p != nil && p.Role == "technician" && (b.State != "pending" || b.ReceivedBy == nil || *b.ReceivedBy != p.ID) {
-			return refused("this receipt is not yours, or its batch is decided on: ask a quality person")
+			return book.Refusedf("this receipt is not yours, or its batch is decided on: ask a quality person")
 		}
 		was := map[string]any{"lot": b.Lot, "madeOn": b.MadeOn, "shelfEnd": b.ShelfEnd, "arrivalTemp": b.ArrivalTemp}
 		var m Material
@@ -89,12 +90,12 @@ func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in Receip
 			}
 		}
 		for code, width := range in.Widths {
-			r, err := find[Roll](locked(tx.DB), ident.Roll, code, "roll")
+			r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
 			if err != nil {
 				return err
 			}
 			if r.BatchID != b.ID || r.Kind != "roll" {
-				return invalid("widths", "%s is no roll of this batch", r.Code)
+				return book.Invalidf("widths", "%s is no roll of this batch", r.Code)
 			}
 			if err := m.sells(width); err != nil {
 				return err
@@ -108,7 +109,7 @@ func (s *Shop) CorrectReceipt(ctx context.Context, by By, code string, in Receip
 		if err := tx.Save(b).Error; err != nil {
 			return err
 		}
-		return tx.log("receipt corrected", b.Code, in.Reason, map[string]any{"from": was, "to": in})
+		return tx.Log("receipt corrected", b.Code, in.Reason, map[string]any{"from": was, "to": in})
 	})
 }
 
@@ -121,7 +122,7 @@ func (b *Batch) arrived(m Material) error {
 		return nil
 	}
 	if !(*t > 0) || math.IsInf(*t, 0) {
-		return invalid("arrivalTemp", "the temperature on arrival is not possible")
+		return book.Invalidf("arrivalTemp", "the temperature on arrival is not possible")
 	}
 	switch limit := m.Sheet.StorageMax; {
 	case limit > 0 && *t > limit:
@@ -144,5 +145,5 @@ func (m Material) sells(width float64) error {
 	for i, w := range sold {
 		said[i] = fmt.Sprintf("%.0f", w*1e3)
 	}
-	return invalid("width", "%s is sold %s mm wide, not %.0f: change the material if there is another width now", m.Name, strings.Join(said, ", "), width*1e3)
+	return book.Invalidf("width", "%s is sold %s mm wide, not %.0f: change the material if there is another width now", m.Name, strings.Join(said, ", "), width*1e3)
 }

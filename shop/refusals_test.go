@@ -10,6 +10,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // What is refused is refused in words that say what is in the way. These are the
@@ -26,31 +27,31 @@ func TestRefusalsOfBatches(t *testing.T) {
 		return second(h.ReceiveBatch(h.ctx, by, in))
 	}
 	made, early, soon := h.at.Add(-48*time.Hour), h.at.Add(-72*time.Hour), h.at.Add(time.Hour)
-	refusal(t, receive(shop.NewBatch{Lot: "su-2291"}), shop.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
-	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), shop.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
-	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &soon}), shop.Invalid, "it cannot have been made after it came")
+	refusal(t, receive(shop.NewBatch{Lot: "su-2291"}), book.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
+	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), book.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
+	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &soon}), book.Invalid, "it cannot have been made after it came")
 	wide := shop.NewBatch{MaterialID: h.material("Sable UD 150"), FreezerID: 1, Lot: "L", Rolls: []shop.NewRoll{{Length: 20, Width: 0.5}}}
-	refusal(t, second(h.ReceiveBatch(h.ctx, by, wide)), shop.Invalid, "Sable UD 150 is sold 300, 600, 1200 mm wide, not 500: change the material if there is another width now")
+	refusal(t, second(h.ReceiveBatch(h.ctx, by, wide)), book.Invalid, "Sable UD 150 is sold 300, 600, 1200 mm wide, not 500: change the material if there is another width now")
 
-	refusal(t, second(h.RecordTest(h.ctx, by, accepted.Code, shop.TestValue{Test: 1, Value: 1})), shop.Conflict, "batch SU-2291 is decided already: passed")
-	refusal(t, second(h.RecordTest(h.ctx, by, waiting.Code, shop.TestValue{Test: 99999, Value: 1})), shop.Missing, "there is no such test of this batch")
+	refusal(t, second(h.RecordTest(h.ctx, by, accepted.Code, shop.TestValue{Test: 1, Value: 1})), book.Conflict, "batch SU-2291 is decided already: passed")
+	refusal(t, second(h.RecordTest(h.ctx, by, waiting.Code, shop.TestValue{Test: 99999, Value: 1})), book.Missing, "there is no such test of this batch")
 	decide := func(code, do string) error {
 		return second(h.DecideBatch(h.ctx, quist, code, shop.BatchDecision{Do: do, Reason: "as it is", PIN: pin}))
 	}
-	refusal(t, decide(accepted.Code, "accept"), shop.Conflict, "batch SU-2291 is accepted already")
-	refusal(t, decide(accepted.Code, "lift"), shop.Conflict, "batch SU-2291 is not in quarantine")
-	refusal(t, decide(accepted.Code, "override"), shop.Conflict, "nothing keeps batch SU-2291 from being cut")
-	refusal(t, decide(accepted.Code, "wave through"), shop.Invalid, `"wave through" is no decision`)
+	refusal(t, decide(accepted.Code, "accept"), book.Conflict, "batch SU-2291 is accepted already")
+	refusal(t, decide(accepted.Code, "lift"), book.Conflict, "batch SU-2291 is not in quarantine")
+	refusal(t, decide(accepted.Code, "override"), book.Conflict, "nothing keeps batch SU-2291 from being cut")
+	refusal(t, decide(accepted.Code, "wave through"), book.Invalid, `"wave through" is no decision`)
 	require.NoError(t, decide(held.Code, "lift"))
 
 	retest := shop.Retest{More: 3600, Evidence: " ", PIN: pin}
-	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), shop.Invalid, "give the number of the test report")
+	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Invalid, "give the number of the test report")
 	retest.Evidence = "report 7"
 	require.NoError(t, h.DB.Gorm.Exec(`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`).Error)
-	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), shop.Conflict, "nothing of batch SU-2291 is left")
+	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Conflict, "nothing of batch SU-2291 is left")
 	roll := h.received("Sable UD 150", "L-9", 20)
 	h.ready(roll.Code)
-	refusal(t, second(h.UseLength(h.ctx, by, roll.Code, shop.TakeLength{Length: 1, Note: " "})), shop.Invalid, "say what it was used for")
+	refusal(t, second(h.UseLength(h.ctx, by, roll.Code, shop.TakeLength{Length: 1, Note: " "})), book.Invalid, "say what it was used for")
 }
 
 // A receipt is put right, once and for all its rolls, and what stood there first
@@ -77,29 +78,29 @@ func TestAReceiptIsCorrected(t *testing.T) {
 	v, err = h.CorrectReceipt(h.ctx, by, b.Code, shop.ReceiptChange{ArrivalTemp: &cold, Reason: "the other probe"})
 	require.NoError(t, err)
 	assert.Empty(t, v.Quarantine, "only the wrong reading had put it there")
-	log, err := h.Log(h.ctx, shop.LogQuery{Limit: 1})
+	log, err := h.Log(h.ctx, book.LogQuery{Limit: 1})
 	require.NoError(t, err)
 	assert.Equal(t, "receipt corrected", log[0].What)
 	assert.Equal(t, "the other probe", log[0].Why)
 	assert.Contains(t, log[0].Detail, `"arrivalTemp"`)
 
-	change := func(as shop.By, in shop.ReceiptChange) error {
+	change := func(as book.By, in shop.ReceiptChange) error {
 		if in.Reason == "" {
 			in.Reason = "a slip"
 		}
 		return second(h.CorrectReceipt(h.ctx, as, b.Code, in))
 	}
 	before := made.Add(-time.Hour)
-	refusal(t, change(by, shop.ReceiptChange{Reason: " "}), shop.Invalid, "say what was wrong")
-	refusal(t, change(by, shop.ReceiptChange{ShelfEnd: &before}), shop.Invalid, "its shelf life cannot end before it was made")
-	refusal(t, change(by, shop.ReceiptChange{Lot: "SU-2291"}), shop.Conflict, "was received already")
-	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}), shop.Invalid, "is no roll of this batch")
-	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}), shop.Invalid, "sold 300, 600, 1200 mm wide, not 500")
+	refusal(t, change(by, shop.ReceiptChange{Reason: " "}), book.Invalid, "say what was wrong")
+	refusal(t, change(by, shop.ReceiptChange{ShelfEnd: &before}), book.Invalid, "its shelf life cannot end before it was made")
+	refusal(t, change(by, shop.ReceiptChange{Lot: "SU-2291"}), book.Conflict, "was received already")
+	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}), book.Invalid, "is no roll of this batch")
+	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}), book.Invalid, "sold 300, 600, 1200 mm wide, not 500")
 	zero := 0.0
-	refusal(t, change(by, shop.ReceiptChange{ArrivalTemp: &zero}), shop.Invalid, "the temperature on arrival is not possible")
-	refusal(t, change(falk, shop.ReceiptChange{Lot: "L-3"}), shop.Refused, "this receipt is not yours")
+	refusal(t, change(by, shop.ReceiptChange{ArrivalTemp: &zero}), book.Invalid, "the temperature on arrival is not possible")
+	refusal(t, change(falk, shop.ReceiptChange{Lot: "L-3"}), book.Refused, "this receipt is not yours")
 	h.accept(v)
-	refusal(t, change(by, shop.ReceiptChange{Lot: "L-3"}), shop.Refused, "or its batch is decided on: ask a quality person")
+	refusal(t, change(by, shop.ReceiptChange{Lot: "L-3"}), book.Refused, "or its batch is decided on: ask a quality person")
 	require.NoError(t, change(quist, shop.ReceiptChange{Lot: "l-2"}), "its own lot in other letters")
 }
 
@@ -116,10 +117,10 @@ func TestRefusalsOfKits(t *testing.T) {
 	kit, err := h.Kit(h.ctx, build)
 	require.NoError(t, err)
 	first := kit.Plies[0].Cut[0].Code
-	refusal(t, second(h.SetAside(h.ctx, by, build, first)), shop.Conflict, first+" is not counted into this kit")
+	refusal(t, second(h.SetAside(h.ctx, by, build, first)), book.Conflict, first+" is not counted into this kit")
 	require.NoError(t, second(h.CountPly(h.ctx, by, build, first)))
-	refusal(t, second(h.CountPly(h.ctx, by, build, first)), shop.Conflict, first+", ply 1, is already counted: one label lies twice, or was scanned twice")
-	refusal(t, second(h.CloseKit(h.ctx, by, build)), shop.Refused, "missing: find it or cut it again")
+	refusal(t, second(h.CountPly(h.ctx, by, build, first)), book.Conflict, first+", ply 1, is already counted: one label lies twice, or was scanned twice")
+	refusal(t, second(h.CloseKit(h.ctx, by, build)), book.Refused, "missing: find it or cut it again")
 	for _, p := range kit.Plies[1:] {
 		require.NoError(t, second(h.CountPly(h.ctx, by, build, p.Cut[0].Code)))
 	}
@@ -127,10 +128,10 @@ func TestRefusalsOfKits(t *testing.T) {
 	require.NoError(t, h.DB.Gorm.Where("code = ?", first).Take(&twin).Error)
 	twin.ID, twin.Code = 0, ident.Format(ident.CutPly, 90210)
 	require.NoError(t, h.DB.Gorm.Create(&twin).Error)
-	refusal(t, second(h.CloseKit(h.ctx, by, build)), shop.Refused, "ply 1 doubled: set one aside")
+	refusal(t, second(h.CloseKit(h.ctx, by, build)), book.Refused, "ply 1 doubled: set one aside")
 	require.NoError(t, second(h.SetAside(h.ctx, by, build, twin.Code)))
 	require.NoError(t, second(h.CloseKit(h.ctx, by, build)))
-	refusal(t, second(h.SetAside(h.ctx, by, build, first)), shop.Conflict, "this kit is already counted and closed")
+	refusal(t, second(h.SetAside(h.ctx, by, build, first)), book.Conflict, "this kit is already counted and closed")
 }
 
 func TestRefusalsOfTheBench(t *testing.T) {
@@ -139,38 +140,38 @@ func TestRefusalsOfTheBench(t *testing.T) {
 	code := h.build("0002").Code
 	in := h.nextPly(code)
 	in.FilmsOff = 9
-	refusal(t, second(h.Sign(h.ctx, falk, code, in)), shop.Invalid, "films, not 9")
+	refusal(t, second(h.Sign(h.ctx, falk, code, in)), book.Invalid, "films, not 9")
 	in = h.nextPly(code)
 	require.NoError(t, h.DB.Gorm.Exec(`update cut_plies set counted_at = null where code = ?`, in.CutPly).Error)
-	refusal(t, second(h.Sign(h.ctx, falk, code, in)), shop.Refused, in.CutPly+" was not counted into this kit")
+	refusal(t, second(h.Sign(h.ctx, falk, code, in)), book.Refused, in.CutPly+" was not counted into this kit")
 
 	code = h.demanding()
 	v, err := h.Layup(h.ctx, code)
 	require.NoError(t, err)
 	look, hold := shop.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}, shop.MeetDemand{Kind: "hold", Key: v.Unmet[1].Key}
-	refusal(t, second(h.Meet(h.ctx, falk, code, look)), shop.Invalid, "say who looked")
+	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Invalid, "say who looked")
 	look.PersonID = h.as("Tilda Brandl").Person.ID
-	refusal(t, second(h.Meet(h.ctx, falk, code, look)), shop.Refused, "this comes after ply 1")
+	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Refused, "this comes after ply 1")
 	require.NoError(t, second(h.Sign(h.ctx, falk, code, h.nextPly(code))))
-	refusal(t, second(h.Meet(h.ctx, falk, code, hold)), shop.Refused, "this comes later")
+	refusal(t, second(h.Meet(h.ctx, falk, code, hold)), book.Refused, "this comes later")
 	require.NoError(t, second(h.Meet(h.ctx, falk, code, look)))
-	refusal(t, second(h.Meet(h.ctx, falk, code, look)), shop.Conflict, "this is signed already")
-	refusal(t, second(h.Meet(h.ctx, falk, code, shop.MeetDemand{Kind: "hold", Key: "nowhere"})), shop.Missing, "the master asks for nothing of the kind there")
+	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Conflict, "this is signed already")
+	refusal(t, second(h.Meet(h.ctx, falk, code, shop.MeetDemand{Kind: "hold", Key: "nowhere"})), book.Missing, "the master asks for nothing of the kind there")
 }
 
 func TestRefusalsOfTheCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	build, glue := h.newBuild("0050").Code, h.received("Ember film 250", "F-1", 20).Code
-	refusal(t, second(h.StartNest(h.ctx, by, shop.NewNest{Roll: glue, Builds: []string{build}})), shop.Invalid, "nothing of these builds is left to cut from Ember film 250")
+	refusal(t, second(h.StartNest(h.ctx, by, shop.NewNest{Roll: glue, Builds: []string{build}})), book.Invalid, "nothing of these builds is left to cut from Ember film 250")
 	roll := h.roll("SU-2291").Code
 	h.ready(roll)
 	line, err := h.StartNest(h.ctx, by, shop.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
 	require.NoError(t, err)
-	refusal(t, second(h.ConfirmCut(h.ctx, by, line.Code)), shop.Conflict, "this nest is not finished: stop it first, or wait")
+	refusal(t, second(h.ConfirmCut(h.ctx, by, line.Code)), book.Conflict, "this nest is not finished: stop it first, or wait")
 	nested := h.nested(build, roll)
 	require.NoError(t, second(h.ConfirmCut(h.ctx, by, nested)))
-	refusal(t, second(h.ConfirmCut(h.ctx, by, nested)), shop.Conflict, "this nest is already cut")
+	refusal(t, second(h.ConfirmCut(h.ctx, by, nested)), book.Conflict, "this nest is already cut")
 }
 
 // One build that fits no roll spoils the advice for nobody else, and a nest that
@@ -208,60 +209,60 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	h := open(t)
 	orde := h.as("Marek Orde")
 	part := h.named("SP-11").Part.Code
-	refusal(t, second(h.Revision(h.ctx, part, "Q")), shop.Missing, "SP-11 has no revision Q")
-	refusal(t, second(h.Ask(h.ctx, part, shop.Question{Letter: "Q"})), shop.Missing, "SP-11 has no revision Q")
-	refusal(t, second(h.Difference(h.ctx, part, "A", "Q")), shop.Missing, "SP-11 has no revision Q")
-	refusal(t, second(h.MakeVariants(h.ctx, orde, part)), shop.Conflict, "SP-11 is no family: it has no variants")
+	refusal(t, second(h.Revision(h.ctx, part, "Q")), book.Missing, "SP-11 has no revision Q")
+	refusal(t, second(h.Ask(h.ctx, part, shop.Question{Letter: "Q"})), book.Missing, "SP-11 has no revision Q")
+	refusal(t, second(h.Difference(h.ctx, part, "A", "Q")), book.Missing, "SP-11 has no revision Q")
+	refusal(t, second(h.MakeVariants(h.ctx, orde, part)), book.Conflict, "SP-11 is no family: it has no variants")
 	v := h.named("SP-25")
 	doc := master.Document{Format: master.Format, Outlines: v.Document.Outlines, Stages: []master.Stage{{Key: "s", Kind: "skin"}}}
 	v, err := h.ChangeDraft(h.ctx, orde, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
-	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})), shop.Invalid, "a revision without plies cannot be released")
+	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})), book.Invalid, "a revision without plies cannot be released")
 	released := h.named("SP-22")
 	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, shop.Ending{Reason: "a double"})))
 	start := shop.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}
-	refusal(t, second(h.StartBuild(h.ctx, orde, released.Part.Code, start)), shop.Conflict, "SP-22 is put away: bring it back first")
+	refusal(t, second(h.StartBuild(h.ctx, orde, released.Part.Code, start)), book.Conflict, "SP-22 is put away: bring it back first")
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
 	twin := shop.ResinIn{Name: resins[1].Name, Kinetics: resins[0].Kinetics, Alpha0: resins[0].Alpha0, Recipe: resins[0].Recipe}
-	refusal(t, second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)), shop.Conflict, "there is already a resin called "+resins[1].Name)
+	refusal(t, second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)), book.Conflict, "there is already a resin called "+resins[1].Name)
 }
 
 func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	h := open(t)
 	wren, quist, falk := h.as("Ada Wren"), h.as("Jonas Quist"), h.as("Ines Falk").Person
-	refusal(t, second(h.AddPerson(h.ctx, wren, shop.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})), shop.Invalid, "a name of 1 to 80 letters is needed")
-	refusal(t, second(h.FirstAdministrator(h.ctx, shop.First{Name: " "})), shop.Invalid, "a name of 1 to 80 letters is needed")
+	refusal(t, second(h.AddPerson(h.ctx, wren, shop.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})), book.Invalid, "a name of 1 to 80 letters is needed")
+	refusal(t, second(h.FirstAdministrator(h.ctx, shop.First{Name: " "})), book.Invalid, "a name of 1 to 80 letters is needed")
 	_, _, err := h.RegisterTablet(h.ctx, wren, shop.NewTablet{Name: " ", PIN: pin})
-	refusal(t, err, shop.Invalid, "say what the shop calls it")
+	refusal(t, err, book.Invalid, "say what the shop calls it")
 	q := shop.NewQualification{Kind: "oven", ValidFrom: h.at, ValidUntil: h.at, Evidence: " "}
 	give := func(id int64) error { return second(h.Qualify(h.ctx, quist, id, q)) }
-	refusal(t, give(quist.Person.ID), shop.Refused, "nobody qualifies themselves: ask another quality person")
-	refusal(t, give(falk.ID), shop.Invalid, "say what shows the qualification")
+	refusal(t, give(quist.Person.ID), book.Refused, "nobody qualifies themselves: ask another quality person")
+	refusal(t, give(falk.ID), book.Invalid, "say what shows the qualification")
 	q.Evidence = "paper 3"
-	refusal(t, give(falk.ID), shop.Invalid, "it must end after it begins")
+	refusal(t, give(falk.ID), book.Invalid, "it must end after it begins")
 	q.ValidUntil = h.at.Add(time.Hour)
 	given, err := h.Qualify(h.ctx, quist, falk.ID, q)
 	require.NoError(t, err)
-	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, " ")), shop.Invalid, "say why it is withdrawn")
+	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, " ")), book.Invalid, "say why it is withdrawn")
 	require.NoError(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")))
-	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")), shop.Conflict, "it was already withdrawn")
+	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")), book.Conflict, "it was already withdrawn")
 	left := h.as("Tilda Brandl").Person
 	require.NoError(t, h.DB.Gorm.Exec(`update people set left_at = ? where id = ?`, h.at, left.ID).Error)
-	refusal(t, second(h.IssueBadge(h.ctx, wren, left.ID, pin)), shop.Conflict, "Tilda Brandl has left the shop")
+	refusal(t, second(h.IssueBadge(h.ctx, wren, left.ID, pin)), book.Conflict, "Tilda Brandl has left the shop")
 
 	from, to := h.at.Add(-2*time.Hour), h.at.Add(time.Hour)
 	report := func(in shop.NewFailure) error { return second(h.ReportFailure(h.ctx, quist, 1, in)) }
-	refusal(t, report(shop.NewFailure{From: from, Reason: " "}), shop.Invalid, "say what happened to the freezer")
-	refusal(t, report(shop.NewFailure{From: to, Reason: "door"}), shop.Invalid, "it cannot have begun in the future")
-	refusal(t, report(shop.NewFailure{From: from, To: &to, Reason: "door"}), shop.Invalid, "it cannot have ended in the future: leave the end open")
+	refusal(t, report(shop.NewFailure{From: from, Reason: " "}), book.Invalid, "say what happened to the freezer")
+	refusal(t, report(shop.NewFailure{From: to, Reason: "door"}), book.Invalid, "it cannot have begun in the future")
+	refusal(t, report(shop.NewFailure{From: from, To: &to, Reason: "door"}), book.Invalid, "it cannot have ended in the future: leave the end open")
 	early := from.Add(-time.Hour)
-	refusal(t, report(shop.NewFailure{From: from, To: &early, Reason: "door"}), shop.Invalid, "it must have ended after it began")
+	refusal(t, report(shop.NewFailure{From: from, To: &early, Reason: "door"}), book.Invalid, "it must have ended after it began")
 	f, err := h.ReportFailure(h.ctx, quist, 1, shop.NewFailure{From: from, Reason: "door"})
 	require.NoError(t, err)
 	withdraw := shop.FailureChange{Withdraw: true, Reason: "the sensor lay outside"}
 	require.NoError(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)))
-	refusal(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)), shop.Conflict, "this failure was withdrawn")
+	refusal(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)), book.Conflict, "this failure was withdrawn")
 }
 
 // A slip of the hand in a year is asked about, wherever a date is entered.
@@ -269,14 +270,14 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	h := open(t)
 	says := "9999 is no year for this: a date from 1970 to 2199 is needed"
 	far := time.Date(9999, 12, 31, 23, 59, 59, 0, time.UTC)
-	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), shop.NewBuild{Serial: "1", CureAt: far})), shop.Invalid, says)
-	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []shop.NewRoll{{Length: 20}}})), shop.Invalid, says)
-	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), shop.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), shop.Invalid, says)
-	refusal(t, second(h.Usage(h.ctx, h.at, far)), shop.Invalid, says)
+	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), shop.NewBuild{Serial: "1", CureAt: far})), book.Invalid, says)
+	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []shop.NewRoll{{Length: 20}}})), book.Invalid, says)
+	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), shop.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), book.Invalid, says)
+	refusal(t, second(h.Usage(h.ctx, h.at, far)), book.Invalid, says)
 	long := time.Date(1200, 1, 1, 0, 0, 0, 0, time.UTC)
 	err := second(h.ReportFailure(h.ctx, h.as("Jonas Quist"), 1, shop.NewFailure{From: long, Reason: "door"}))
-	refusal(t, err, shop.Invalid, "1200 is no year for this")
-	var told *shop.Error
+	refusal(t, err, book.Invalid, "1200 is no year for this")
+	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, "from", told.Field)
 }
@@ -288,8 +289,8 @@ func TestRefusalsOfRelease(t *testing.T) {
 	sign := func(serial string) error {
 		return second(h.Dispose(h.ctx, quist, h.build(serial).Code, shop.Disposition{Measured: measured, Disposition: "scrap", Reason: "delaminated", PIN: pin}))
 	}
-	refusal(t, sign("0002"), shop.Refused, "this part waits at layup")
+	refusal(t, sign("0002"), book.Refused, "this part waits at layup")
 	code := h.build("0001").Code
 	require.NoError(t, sign("0001"))
-	refusal(t, second(h.Dispose(h.ctx, quist, code, shop.Disposition{Measured: measured, Disposition: "good", PIN: pin})), shop.Conflict, "Jonas Quist already signed this part: scrap")
+	refusal(t, second(h.Dispose(h.ctx, quist, code, shop.Disposition{Measured: measured, Disposition: "good", PIN: pin})), book.Conflict, "Jonas Quist already signed this part: scrap")
 }

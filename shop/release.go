@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/layup"
 	"juxta/core/release"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -26,18 +27,18 @@ type ReleaseLine struct {
 
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
-	Build       BuildLine     `json:"build"`
-	Process     Process       `json:"process"`
-	Mass        Limit         `json:"mass" doc:"kg"`
-	Thickness   Limit         `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
-	Missing     []string      `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
-	Verdict     *wire.Verdict `json:"verdict,omitempty" doc:"Of the cure run"`
-	Lines       []ReleaseLine `json:"lines" doc:"Empty before it is signed"`
-	Disposition string        `json:"disposition,omitempty"`
-	Reason      string        `json:"reason,omitempty"`
-	Person      string        `json:"person,omitempty"`
-	At          *time.Time    `json:"at,omitempty"`
-	Referred    []LogLine     `json:"referred" doc:"What was referred at the bench"`
+	Build       BuildLine      `json:"build"`
+	Process     Process        `json:"process"`
+	Mass        Limit          `json:"mass" doc:"kg"`
+	Thickness   Limit          `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
+	Missing     []string       `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
+	Verdict     *wire.Verdict  `json:"verdict,omitempty" doc:"Of the cure run"`
+	Lines       []ReleaseLine  `json:"lines" doc:"Empty before it is signed"`
+	Disposition string         `json:"disposition,omitempty"`
+	Reason      string         `json:"reason,omitempty"`
+	Person      string         `json:"person,omitempty"`
+	At          *time.Time     `json:"at,omitempty"`
+	Referred    []book.LogLine `json:"referred" doc:"What was referred at the bench"`
 
 	expected release.Expected
 }
@@ -51,7 +52,7 @@ type Limit struct {
 
 // ReleaseOf is the inspection sheet of a build.
 func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
 }
 
 func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
@@ -75,13 +76,13 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		return ReleaseView{}, err
 	}
 	if worked == nil {
-		return ReleaseView{}, conflict("revision %s of %s has no plies: there is nothing to hold a part against", b.Letter, b.Number)
+		return ReleaseView{}, book.Conflictf("revision %s of %s has no plies: there is nothing to hold a part against", b.Letter, b.Number)
 	}
 	values := make([]release.Value, len(r.Process.Inspections))
 	for i, x := range r.Process.Inspections {
 		values[i] = release.Value{What: x.What, Unit: x.Unit, Least: x.Least, Target: x.Target, Most: x.Most}
 	}
-	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []LogLine{},
+	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []book.LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
 			Thickness: worked.thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
 	mass, thickness := v.expected.Limits()
@@ -114,7 +115,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	}
 	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", plyList(lv.FilmsShort))
 	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
-	log, err := s.logOf(db, b.Code)
+	log, err := s.LogOf(db, b.Code)
 	if err != nil {
 		return ReleaseView{}, err
 	}
@@ -128,7 +129,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		return ReleaseView{}, err
 	}
 	if done.ID != 0 {
-		names, err := s.names(db)
+		names, err := s.Names(db)
 		if err != nil {
 			return ReleaseView{}, err
 		}
@@ -164,7 +165,7 @@ func (s *Shop) Compare(ctx context.Context, code string, m Measured) ([]ReleaseL
 func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 	lines, err := release.Compare(v.expected, release.Measured(m))
 	if err != nil {
-		return nil, invalid("mass", "%s", err)
+		return nil, book.Invalidf("mass", "%s", err)
 	}
 	out := make([]ReleaseLine, len(lines))
 	for i, l := range lines {
@@ -174,15 +175,15 @@ func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 }
 
 // Dispose signs what becomes of a build.
-func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) (ReleaseView, error) {
-	if err := May(by.Person, InspectPart); err != nil {
+func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposition) (ReleaseView, error) {
+	if err := book.May(by.Person, book.InspectPart); err != nil {
 		return ReleaseView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return ReleaseView{}, err
 	}
 	in.PIN = ""
-	return write(ctx, s.Book, by, InspectPart, "dispose "+code, in, func(tx *Tx) (ReleaseView, error) {
+	return book.Write(ctx, s.Book, by, book.InspectPart, "dispose "+code, in, func(tx *book.Tx) (ReleaseView, error) {
 		b, err := s.held(tx, code)
 		if err != nil {
 			return ReleaseView{}, err
@@ -193,17 +194,17 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 		}
 		switch b.Stage {
 		case "finished":
-			return ReleaseView{}, conflict("%s already signed this part: %s", v.Person, v.Disposition)
+			return ReleaseView{}, book.Conflictf("%s already signed this part: %s", v.Person, v.Disposition)
 		case "release":
 		default:
-			return ReleaseView{}, refused("this part waits at %s", b.Stage)
+			return ReleaseView{}, book.Refusedf("this part waits at %s", b.Stage)
 		}
 		var laid int64
-		if err := tx.Model(&PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.by.Person.ID).Count(&laid).Error; err != nil {
+		if err := tx.Model(&PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).Count(&laid).Error; err != nil {
 			return ReleaseView{}, err
 		}
 		if laid > 0 {
-			return ReleaseView{}, refused("you laid plies of this part: a second person has to inspect and sign it")
+			return ReleaseView{}, book.Refusedf("you laid plies of this part: a second person has to inspect and sign it")
 		}
 		lines, err := v.compare(in.Measured)
 		if err != nil {
@@ -217,16 +218,16 @@ func (s *Shop) Dispose(ctx context.Context, by By, code string, in Disposition) 
 			v.Missing = append(v.Missing, what+" is not measured")
 		}
 		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
-			return ReleaseView{}, refused("%s", err)
+			return ReleaseView{}, book.Refusedf("%s", err)
 		}
-		record := Release{BuildID: b.ID, Mass: in.Mass, Thickness: in.Thickness, Lines: lines, Disposition: in.Disposition, Reason: in.Reason, PersonID: tx.by.Person.ID, At: tx.now}
+		record := Release{BuildID: b.ID, Mass: in.Mass, Thickness: in.Thickness, Lines: lines, Disposition: in.Disposition, Reason: in.Reason, PersonID: tx.By.Person.ID, At: tx.Now}
 		if err := tx.Create(&record).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Update("done_at", tx.now).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Update("done_at", tx.Now).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.role()}); err != nil {
+		if err := tx.Log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.Role()}); err != nil {
 			return ReleaseView{}, err
 		}
 		return s.releaseView(tx.DB, b.Code)

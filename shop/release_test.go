@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // flat is what the demo's panel is measured for: its flatness in mm.
@@ -19,33 +20,33 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	require.NoError(t, err)
 	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
-	refusal(t, err, shop.Refused, "ask a quality person")
+	refusal(t, err, book.Refused, "ask a quality person")
 	wrong := good
 	wrong.PIN = "000000"
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)
-	refusal(t, err, shop.Refused, "not your PIN")
+	refusal(t, err, book.Refused, "not your PIN")
 	wrong.PIN = ""
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, wrong)
-	refusal(t, err, shop.Invalid, "asks for your PIN again")
+	refusal(t, err, book.Invalid, "asks for your PIN again")
 	unmeasured := good
 	unmeasured.Values = []*float64{nil}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, unmeasured)
-	refusal(t, err, shop.Refused, "the record is not complete: flatness is not measured")
+	refusal(t, err, book.Refused, "the record is not complete: flatness is not measured")
 	bent := 0.31
 	unmeasured.Values = []*float64{&bent}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, unmeasured)
-	refusal(t, err, shop.Refused, "the flatness is outside its limits")
+	refusal(t, err, book.Refused, "the flatness is outside its limits")
 	heavy := good
 	heavy.Mass *= 1.05
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, heavy)
-	refusal(t, err, shop.Refused, "mass is outside its limits")
+	refusal(t, err, book.Refused, "mass is outside its limits")
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), h.build("0002").Code, good)
-	refusal(t, err, shop.Refused, "waits at layup")
+	refusal(t, err, book.Refused, "waits at layup")
 	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
 	require.NoError(t, err)
 	assert.Equal(t, "finished", done.Build.Stage)
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
-	refusal(t, err, shop.Conflict, "Jonas Quist already signed")
+	refusal(t, err, book.Conflict, "Jonas Quist already signed")
 }
 
 func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
@@ -64,12 +65,12 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	assert.False(t, lines[1].Met, "10 % of 6 % allowed")
 	assert.True(t, lines[2].Met)
 	_, err = h.Compare(h.ctx, build, shop.Measured{Mass: -1, Thickness: []float64{1e-3}})
-	refusal(t, err, shop.Invalid, "above zero")
+	refusal(t, err, book.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
 	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "scrap", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
-	refusal(t, err, shop.Refused, "say why")
+	refusal(t, err, book.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"
 	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	require.NoError(t, err)

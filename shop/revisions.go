@@ -11,20 +11,21 @@ import (
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/core/unit"
+	"juxta/shop/book"
 )
 
 // draft finds and holds the draft of a part, at the version the person saw.
-func draft(tx *Tx, partCode string) (Part, Revision, error) {
-	part, err := find[Part](tx.DB, ident.Part, partCode, "part")
+func draft(tx *book.Tx, partCode string) (Part, Revision, error) {
+	part, err := book.Find[Part](tx.DB, ident.Part, partCode, "part")
 	if err != nil {
 		return part, Revision{}, err
 	}
 	var r Revision
-	if err := locked(tx.DB).Where("part_id = ?", part.ID).Order("id desc").Take(&r).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("part_id = ?", part.ID).Order("id desc").Take(&r).Error; err != nil {
 		return part, r, err
 	}
 	if r.State != "draft" && r.State != "checked" {
-		return part, r, conflict("revision %s of %s is released and frozen: start a new revision", r.Letter, part.Number)
+		return part, r, book.Conflictf("revision %s of %s is released and frozen: start a new revision", r.Letter, part.Number)
 	}
 	return part, r, nil
 }
@@ -32,7 +33,7 @@ func draft(tx *Tx, partCode string) (Part, Revision, error) {
 // seen refuses a signature under something else than the person looked at.
 func (r Revision) seen(part Part, version int) error {
 	if r.Version != version {
-		return conflict("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+		return book.Conflictf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
 	}
 	return nil
 }
@@ -48,8 +49,8 @@ type DraftChange struct {
 // ChangeDraft stores a change to the draft of a part. A document made from an
 // older version is merged with what others changed meanwhile, item by item;
 // where both touched the same thing it is refused, and says which.
-func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in DraftChange) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "change draft "+partCode, in, func(tx *Tx) (RevisionView, error) {
+func (s *Shop) ChangeDraft(ctx context.Context, by book.By, partCode string, in DraftChange) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "change draft "+partCode, in, func(tx *book.Tx) (RevisionView, error) {
 		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
@@ -70,7 +71,7 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 		}
 		if in.Process != nil {
 			if in.Version != r.Version && !same(*in.Process, r.Process) {
-				return RevisionView{}, conflict("somebody changed revision %s of %s in the meantime: look at its process again", r.Letter, part.Number)
+				return RevisionView{}, book.Conflictf("somebody changed revision %s of %s in the meantime: look at its process again", r.Letter, part.Number)
 			}
 			if err := in.Process.check(s.Altitude); err != nil {
 				return RevisionView{}, err
@@ -78,11 +79,11 @@ func (s *Shop) ChangeDraft(ctx context.Context, by By, partCode string, in Draft
 			r.Process = *in.Process
 			said["process"] = *in.Process
 		}
-		r.ChangedBy = tx.by.id()
+		r.ChangedBy = tx.By.Id()
 		if err := s.storeDraft(tx, &r, stored); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("draft changed", part.Code, "", said); err != nil {
+		if err := tx.Log("draft changed", part.Code, "", said); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -97,11 +98,11 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 	case in.Base == nil && in.Version == r.Version:
 		return mine, nil
 	case in.Base == nil:
-		return mine, conflict("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+		return mine, book.Conflictf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
 	}
 	both, conflicts := master.Merge(in.Base.Normal(), present, mine)
 	if len(conflicts) > 0 {
-		return mine, &Error{Kind: Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs", r.Letter, part.Number), Details: conflicts}
+		return mine, &book.Error{Kind: book.Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs", r.Letter, part.Number), Details: conflicts}
 	}
 	return both, nil
 }
@@ -131,22 +132,22 @@ func summary(before, after master.Document) []string {
 // in m.
 func (p Process) check(altitude float64) error {
 	if err := p.Recipe.Core().Check(); err != nil {
-		return invalid("process.recipe", "%s", err)
+		return book.Invalidf("process.recipe", "%s", err)
 	}
 	if _, ok := bag.Stacks[p.BagStack]; !ok {
-		return invalid("process.bagStack", "there is no bag stack %q", p.BagStack)
+		return book.Invalidf("process.bagStack", "there is no bag stack %q", p.BagStack)
 	}
 	for i, x := range p.Inspections {
 		if err := unit.Between(x.Least, x.Target, x.Most); err != nil {
-			return invalid(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
+			return book.Invalidf(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
 		}
 	}
 	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
-		return invalid("process.leakDrop", "a leak check that starts at %.1f kPa cannot lose %.1f kPa", p.LeakStart/1e3, p.LeakDrop/1e3)
+		return book.Invalidf("process.leakDrop", "a leak check that starts at %.1f kPa cannot lose %.1f kPa", p.LeakStart/1e3, p.LeakDrop/1e3)
 	}
 	for i, s := range p.Recipe.Segments {
 		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return invalid("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, celsius(s.Target), celsius(p.RunLimits.MaxPart))
+			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, celsius(s.Target), celsius(p.RunLimits.MaxPart))
 		}
 	}
 	for _, v := range []struct {
@@ -154,11 +155,11 @@ func (p Process) check(altitude float64) error {
 		vacuum      float64
 	}{{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum}, {"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum}} {
 		if err := bag.Possible(v.vacuum, altitude); err != nil {
-			return invalid("process."+v.field, "%s %.1f kPa of vacuum: %s", v.says, v.vacuum/1e3, err)
+			return book.Invalidf("process."+v.field, "%s %.1f kPa of vacuum: %s", v.says, v.vacuum/1e3, err)
 		}
 	}
 	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, cure.PlanStep, cure.PlanMost); plan[len(plan)-1].T >= cure.PlanMost {
-		return invalid("process.partLag", "the part would not reach the recipe's holds within three days")
+		return book.Invalidf("process.partLag", "the part would not reach the recipe's holds within three days")
 	}
 	return nil
 }
@@ -170,14 +171,14 @@ type RevisionSign struct {
 }
 
 // signRevision lets a second person sign a draft.
-func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string, in RevisionSign, from, to string, do func(tx *Tx, r *Revision) error) (RevisionView, error) {
-	if err := May(by.Person, act); err != nil {
+func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partCode string, in RevisionSign, from, to string, do func(tx *book.Tx, r *Revision) error) (RevisionView, error) {
+	if err := book.May(by.Person, act); err != nil {
 		return RevisionView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return RevisionView{}, err
 	}
-	return write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *Tx) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *book.Tx) (RevisionView, error) {
 		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
@@ -186,13 +187,13 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 			return RevisionView{}, err
 		}
 		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
-			return RevisionView{}, refused("you wrote this draft: a second person has to look at it and sign")
+			return RevisionView{}, book.Refusedf("you wrote this draft: a second person has to look at it and sign")
 		}
 		if r.State != from {
 			if r.State == to {
-				return RevisionView{}, conflict("revision %s of %s is %s already", r.Letter, part.Number, to)
+				return RevisionView{}, book.Conflictf("revision %s of %s is %s already", r.Letter, part.Number, to)
 			}
-			return RevisionView{}, conflict("revision %s of %s has to be checked before it is released", r.Letter, part.Number)
+			return RevisionView{}, book.Conflictf("revision %s of %s has to be checked before it is released", r.Letter, part.Number)
 		}
 		m, err := s.master(tx.DB, r)
 		if err != nil {
@@ -213,7 +214,7 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.role(), "hash": m.hash()}); err != nil {
+		if err := tx.Log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.hash()}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -222,35 +223,35 @@ func (s *Shop) signRevision(ctx context.Context, by By, act Act, partCode string
 
 // CheckRevision signs that the draft of a part was checked. Who wrote it last
 // does not sign it.
-func (s *Shop) CheckRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
-	return s.signRevision(ctx, by, CheckMaster, partCode, in, "draft", "checked", func(tx *Tx, r *Revision) error {
-		r.CheckedAt, r.CheckedBy = &tx.now, tx.by.id()
+func (s *Shop) CheckRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
+	return s.signRevision(ctx, by, book.CheckMaster, partCode, in, "draft", "checked", func(tx *book.Tx, r *Revision) error {
+		r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.Id()
 		return nil
 	})
 }
 
 // ReleaseRevision freezes a checked draft; the revision that was released
 // before is superseded. Who wrote it last does not sign it.
-func (s *Shop) ReleaseRevision(ctx context.Context, by By, partCode string, in RevisionSign) (RevisionView, error) {
-	return s.signRevision(ctx, by, ReleaseMaster, partCode, in, "checked", "released", func(tx *Tx, r *Revision) error {
+func (s *Shop) ReleaseRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
+	return s.signRevision(ctx, by, book.ReleaseMaster, partCode, in, "checked", "released", func(tx *book.Tx, r *Revision) error {
 		if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
-			v, err := habits(tx.DB)
+			v, err := book.HabitsOf(tx.DB)
 			if err != nil {
 				return err
 			}
 			if !v.Habits.OneReleases {
-				return refused("you checked this revision: somebody else has to release it, unless the shop decides otherwise")
+				return book.Refusedf("you checked this revision: somebody else has to release it, unless the shop decides otherwise")
 			}
 		}
-		r.ReleasedAt, r.ReleasedBy = &tx.now, tx.by.id()
+		r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.Id()
 		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
 	})
 }
 
 // NewRevision starts a draft as a copy of the newest released revision.
-func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (RevisionView, error) {
-	return write(ctx, s.Book, by, WriteMaster, "new revision "+partCode, nil, func(tx *Tx) (RevisionView, error) {
-		part, err := find[Part](locked(tx.DB), ident.Part, partCode, "part")
+func (s *Shop) NewRevision(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "new revision "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
+		part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -259,7 +260,7 @@ func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (Revisio
 			return RevisionView{}, err
 		}
 		if last.State == "draft" || last.State == "checked" {
-			return RevisionView{}, conflict("%s already has a draft, revision %s", part.Number, last.Letter)
+			return RevisionView{}, book.Conflictf("%s already has a draft, revision %s", part.Number, last.Letter)
 		}
 		old, err := s.master(tx.DB, last)
 		if err != nil {
@@ -270,11 +271,11 @@ func (s *Shop) NewRevision(ctx context.Context, by By, partCode string) (Revisio
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), Process: last.Process, ChangedBy: tx.by.id(), CreatedAt: tx.now}
+		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), Process: last.Process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
+		if err := tx.Log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -100,11 +101,11 @@ type Stock struct {
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
 func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
-	return recall(ctx, s.Book, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
+	return book.Recall(ctx, s.Book, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
 }
 
 func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Stock, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Stock, error) {
 		where, args := []string{}, []any{}
 		switch q.State {
 		case "", "hand":
@@ -115,13 +116,13 @@ func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			where = append(where, "r.length <= 0")
 		case "all":
 		default:
-			return Stock{}, invalid("state", "the state is hand, out, finished or all")
+			return Stock{}, book.Invalidf("state", "the state is hand, out, finished or all")
 		}
 		if q.Family != 0 {
 			where, args = append(where, "r.material_id in (select id from materials where family = ?)"), append(args, q.Family)
 		}
 		if find := strings.TrimSpace(q.Find); find != "" {
-			like := like(find)
+			like := book.Like(find)
 			where = append(where, "(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or r.material_id in (select id from materials where name ilike ?))")
 			args = append(args, like, like, like, like)
 		}
@@ -164,8 +165,8 @@ func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 
 // RollsOf lists all rolls of a batch.
 func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]RollView, error) {
-		b, err := find[Batch](db, ident.Batch, batch, "batch")
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RollView, error) {
+		b, err := book.Find[Batch](db, ident.Batch, batch, "batch")
 		if err != nil {
 			return nil, err
 		}
@@ -219,15 +220,15 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 			parents = append(parents, *r.ParentID)
 		}
 	}
-	materials, err := byID(db, materialIDs, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, materialIDs, func(m Material) int64 { return m.ID })
 	if err != nil {
 		return nil, err
 	}
-	batches, err := byID(db, batchIDs, func(b Batch) int64 { return b.ID })
+	batches, err := book.ByID(db, batchIDs, func(b Batch) int64 { return b.ID })
 	if err != nil {
 		return nil, err
 	}
-	parentRolls, err := byID(db, parents, func(r Roll) int64 { return r.ID })
+	parentRolls, err := book.ByID(db, parents, func(r Roll) int64 { return r.ID })
 	if err != nil {
 		return nil, err
 	}
@@ -294,11 +295,11 @@ func (r Roll) flawsLeft() []wire.Flaw {
 
 // Roll is one roll with its ledger.
 func (s *Shop) Roll(ctx context.Context, code string) (RollDetail, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
 }
 
 func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
-	r, err := find[Roll](db, ident.Roll, code, "roll")
+	r, err := book.Find[Roll](db, ident.Roll, code, "roll")
 	if err != nil {
 		return RollDetail{}, err
 	}
@@ -318,7 +319,7 @@ func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
 	if err != nil {
 		return d, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return d, err
 	}

@@ -7,6 +7,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 // StageCount is one stage of the route with what waits there.
@@ -18,7 +19,7 @@ type StageCount struct {
 
 // Route is the state of the shop in one line: every stage with what waits.
 func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
-	return recall(ctx, s.Book, "route", func(ctx context.Context) ([]StageCount, error) { return view(ctx, s.Book, s.route) })
+	return book.Recall(ctx, s.Book, "route", func(ctx context.Context) ([]StageCount, error) { return book.View(ctx, s.Book, s.route) })
 }
 
 func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
@@ -88,7 +89,7 @@ var pages = map[ident.Kind]struct{ exists, kind, called, path string }{
 func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 	kind, code, err := ident.Parse(id)
 	if err != nil {
-		return Scanned{}, invalid("id", "%s", err)
+		return Scanned{}, book.Invalidf("id", "%s", err)
 	}
 	if page, ok := pages[kind]; ok {
 		var there bool
@@ -96,7 +97,7 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 			return Scanned{}, err
 		}
 		if !there {
-			return Scanned{}, missing("there is no %s %s here", page.called, code)
+			return Scanned{}, book.Missingf("there is no %s %s here", page.called, code)
 		}
 		return Scanned{page.kind, code, page.path + code}, nil
 	}
@@ -107,7 +108,7 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 		_, err = s.WhoseBadge(ctx, code)
 		return Scanned{"badge", code, ""}, err
 	case ident.CutPly:
-		c, err := find[CutPly](db, kind, code, "cut ply")
+		c, err := book.Find[CutPly](db, kind, code, "cut ply")
 		if err != nil {
 			return Scanned{}, err
 		}

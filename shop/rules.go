@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/laminate"
 	"juxta/core/unit"
+	"juxta/shop/book"
 )
 
 // Waiver lets a finding of a revision stand.
@@ -82,13 +83,13 @@ func ruleView(db *gorm.DB) (RuleView, error) {
 		v.Rules = append(v.Rules, RuleLine(r))
 	}
 	var err error
-	v.Version, v.ChangedAt, err = setting(db, rulesKey, &v.Limits)
+	v.Version, v.ChangedAt, err = book.ReadSetting(db, rulesKey, &v.Limits)
 	return v, err
 }
 
 // Rules are the shop's rules for laminates.
 func (s *Shop) Rules(ctx context.Context) (RuleView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RuleView, error) { return ruleView(db) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RuleView, error) { return ruleView(db) })
 }
 
 // RulesIn is a change of the shop's rules.
@@ -100,9 +101,9 @@ type RulesIn struct {
 
 // ChangeRules sets the shop's rules. Released revisions keep what they are; the
 // findings of all are those of the present rules.
-func (s *Shop) ChangeRules(ctx context.Context, by By, in RulesIn) (RuleView, error) {
-	return write(ctx, s.Book, by, KeepRules, "change rules", in, func(tx *Tx) (RuleView, error) {
-		if err := changeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
+func (s *Shop) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepRules, "change rules", in, func(tx *book.Tx) (RuleView, error) {
+		if err := book.ChangeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
 			return RuleView{}, err
 		}
 		return ruleView(tx.DB)
@@ -136,24 +137,24 @@ type NewWaiver struct {
 
 // Waive lets a finding of a part's draft stand, signed with a reason. Who wrote
 // the draft does not waive its findings.
-func (s *Shop) Waive(ctx context.Context, by By, partCode string, in NewWaiver) (RevisionView, error) {
-	if err := May(by.Person, WaiveRule); err != nil {
+func (s *Shop) Waive(ctx context.Context, by book.By, partCode string, in NewWaiver) (RevisionView, error) {
+	if err := book.May(by.Person, book.WaiveRule); err != nil {
 		return RevisionView{}, err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return RevisionView{}, err
 	}
 	in.PIN = ""
-	return write(ctx, s.Book, by, WaiveRule, "waive "+partCode, in, func(tx *Tx) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WaiveRule, "waive "+partCode, in, func(tx *book.Tx) (RevisionView, error) {
 		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
 		}
 		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
-			return RevisionView{}, refused("you wrote this draft: a second person has to waive its findings")
+			return RevisionView{}, book.Refusedf("you wrote this draft: a second person has to waive its findings")
 		}
 		if strings.TrimSpace(in.Reason) == "" {
-			return RevisionView{}, invalid("reason", "say why the finding may stand")
+			return RevisionView{}, book.Invalidf("reason", "say why the finding may stand")
 		}
 		m, err := s.master(tx.DB, r)
 		if err != nil {
@@ -164,12 +165,12 @@ func (s *Shop) Waive(ctx context.Context, by By, partCode string, in NewWaiver) 
 			return RevisionView{}, err
 		}
 		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool { return f.Rule == in.Rule && f.Says == in.Says && f.Waived == "" }) {
-			return RevisionView{}, conflict("there is no such finding in the draft now, or it is waived already: look at it again")
+			return RevisionView{}, book.Conflictf("there is no such finding in the draft now, or it is waived already: look at it again")
 		}
-		if err := tx.Create(&Waiver{RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID, At: tx.now}).Error; err != nil {
+		if err := tx.Create(&Waiver{RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID, At: tx.Now}).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("finding waived", part.Code, in.Reason, map[string]string{"letter": r.Letter, "rule": in.Rule, "says": in.Says, "role": tx.role()}); err != nil {
+		if err := tx.Log("finding waived", part.Code, in.Reason, map[string]string{"letter": r.Letter, "rule": in.Rule, "says": in.Says, "role": tx.Role()}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -177,14 +178,14 @@ func (s *Shop) Waive(ctx context.Context, by By, partCode string, in NewWaiver) 
 }
 
 // WithdrawWaiver takes a waiver of a draft back.
-func (s *Shop) WithdrawWaiver(ctx context.Context, by By, id int64) (RevisionView, error) {
-	return write(ctx, s.Book, by, WaiveRule, "withdraw waiver", id, func(tx *Tx) (RevisionView, error) {
+func (s *Shop) WithdrawWaiver(ctx context.Context, by book.By, id int64) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WaiveRule, "withdraw waiver", id, func(tx *book.Tx) (RevisionView, error) {
 		var all []Waiver
-		if err := locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
+		if err := book.Locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if len(all) == 0 {
-			return RevisionView{}, missing("there is no such waiver")
+			return RevisionView{}, book.Missingf("there is no such waiver")
 		}
 		var r Revision
 		if err := tx.Take(&r, all[0].RevisionID).Error; err != nil {
@@ -197,11 +198,11 @@ func (s *Shop) WithdrawWaiver(ctx context.Context, by By, id int64) (RevisionVie
 		if _, _, err := draft(tx, part.Code); err != nil {
 			return RevisionView{}, err
 		}
-		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.now, tx.by.id()
+		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.Now, tx.By.Id()
 		if err := tx.Save(&all[0]).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.log("waiver withdrawn", part.Code, "", map[string]string{"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says}); err != nil {
+		if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)

@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"juxta/core/material"
+	"juxta/shop/book"
 )
 
 // RoomConditions is the air of the room as last measured.
@@ -64,7 +65,7 @@ type SensorPoint struct {
 
 // Sensors lists the sensors with their last day.
 func (s *Shop) Sensors(ctx context.Context) ([]SensorView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]SensorView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]SensorView, error) {
 		views := []SensorView{}
 		if err := db.Raw(`select n.id, n.topic, n.name, coalesce(n.freezer_id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp
 			from sensors n left join freezers f on f.id = n.freezer_id order by f.name nulls first, n.name`).Scan(&views).Error; err != nil {
@@ -92,22 +93,22 @@ type SensorIn struct {
 }
 
 // SaveSensor enters a sensor, or changes the one with this id.
-func (s *Shop) SaveSensor(ctx context.Context, by By, id int64, in SensorIn) (SensorIn, error) {
-	return write(ctx, s.Book, by, KeepFreezers, "save sensor", []any{id, in}, func(tx *Tx) (SensorIn, error) {
+func (s *Shop) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn) (SensorIn, error) {
+	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save sensor", []any{id, in}, func(tx *book.Tx) (SensorIn, error) {
 		in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
 		if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
-			return in, invalid("topic", "the topic names one sensor: no # and no +")
+			return in, book.Invalidf("topic", "the topic names one sensor: no # and no +")
 		}
 		if in.Name == "" {
-			return in, invalid("name", "the sensor needs a name")
+			return in, book.Invalidf("name", "the sensor needs a name")
 		}
 		if err := knowsFreezer(tx, in.FreezerID); err != nil {
 			return in, err
 		}
 		n := Sensor{ID: id}
 		if id != 0 {
-			if err := locked(tx.DB).Take(&n, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return in, missing("there is no such sensor")
+			if err := book.Locked(tx.DB).Take(&n, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return in, book.Missingf("there is no such sensor")
 			} else if err != nil {
 				return in, err
 			}
@@ -118,11 +119,11 @@ func (s *Shop) SaveSensor(ctx context.Context, by By, id int64, in SensorIn) (Se
 		}
 		if err := tx.Save(&n).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return in, conflict("another sensor already speaks on %s", in.Topic)
+				return in, book.Conflictf("another sensor already speaks on %s", in.Topic)
 			}
 			return in, err
 		}
-		return in, tx.log("sensor saved", n.Name, "", in)
+		return in, tx.Log("sensor saved", n.Name, "", in)
 	})
 }
 
@@ -146,7 +147,7 @@ type AlarmView struct {
 // Alarms lists the alarms that nobody has acknowledged or that go on, or the
 // last hundred.
 func (s *Shop) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]AlarmView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]AlarmView, error) {
 		if all {
 			return s.alarms(db, "true")
 		}
@@ -165,21 +166,21 @@ func (s *Shop) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, erro
 }
 
 // SeeAlarm acknowledges an alarm.
-func (s *Shop) SeeAlarm(ctx context.Context, by By, id int64, note string) (AlarmView, error) {
-	return write(ctx, s.Book, by, SeeAlarm, "see alarm", []any{id, note}, func(tx *Tx) (AlarmView, error) {
+func (s *Shop) SeeAlarm(ctx context.Context, by book.By, id int64, note string) (AlarmView, error) {
+	return book.Write(ctx, s.Book, by, book.SeeAlarm, "see alarm", []any{id, note}, func(tx *book.Tx) (AlarmView, error) {
 		var a Alarm
-		if err := locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return AlarmView{}, missing("there is no such alarm")
+		if err := book.Locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+			return AlarmView{}, book.Missingf("there is no such alarm")
 		} else if err != nil {
 			return AlarmView{}, err
 		}
 		if a.SeenAt != nil {
-			return AlarmView{}, conflict("somebody acknowledged this alarm already")
+			return AlarmView{}, book.Conflictf("somebody acknowledged this alarm already")
 		}
 		if note = strings.TrimSpace(note); note == "" {
-			return AlarmView{}, invalid("note", "say what you found and did")
+			return AlarmView{}, book.Invalidf("note", "say what you found and did")
 		}
-		a.SeenAt, a.SeenBy, a.Note = &tx.now, tx.by.id(), note
+		a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.Id(), note
 		if err := tx.Save(&a).Error; err != nil {
 			return AlarmView{}, err
 		}
@@ -187,7 +188,7 @@ func (s *Shop) SeeAlarm(ctx context.Context, by By, id int64, note string) (Alar
 		if err != nil {
 			return AlarmView{}, err
 		}
-		return views[0], tx.log("alarm acknowledged", views[0].Sensor, note, map[string]any{"kind": a.Kind, "raised": a.RaisedAt})
+		return views[0], tx.Log("alarm acknowledged", views[0].Sensor, note, map[string]any{"kind": a.Kind, "raised": a.RaisedAt})
 	})
 }
 
@@ -274,22 +275,22 @@ func (s *Shop) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn b
 	}
 	switch {
 	case open.ID == 0 && raise:
-		_, err := write(ctx, s.Book, By{}, SeeAlarm, "raise alarm", nil, func(tx *Tx) (struct{}, error) {
+		_, err := book.Write(ctx, s.Book, book.By{}, book.SeeAlarm, "raise alarm", nil, func(tx *book.Tx) (struct{}, error) {
 			a := Alarm{SensorID: n.ID, Kind: kind, RaisedAt: since, Worst: worst}
 			made := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&a)
 			if made.Error != nil || made.RowsAffected == 0 {
-				tx.loggedElsewhere() // another process was first, and logged it
+				tx.LoggedElsewhere() // another process was first, and logged it
 				return struct{}{}, made.Error
 			}
-			return struct{}{}, tx.log("alarm raised", n.Name, "", map[string]any{"kind": kind, "since": since, "worst": worst})
+			return struct{}{}, tx.Log("alarm raised", n.Name, "", map[string]any{"kind": kind, "since": since, "worst": worst})
 		})
 		return err
 	case open.ID != 0 && !goesOn:
-		_, err := write(ctx, s.Book, By{}, SeeAlarm, "end alarm", nil, func(tx *Tx) (struct{}, error) {
-			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.now).Error; err != nil {
+		_, err := book.Write(ctx, s.Book, book.By{}, book.SeeAlarm, "end alarm", nil, func(tx *book.Tx) (struct{}, error) {
+			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.Now).Error; err != nil {
 				return struct{}{}, err
 			}
-			return struct{}{}, tx.log("alarm over", n.Name, "", map[string]any{"kind": kind})
+			return struct{}{}, tx.Log("alarm over", n.Name, "", map[string]any{"kind": kind})
 		})
 		return err
 	case open.ID != 0 && worst != nil && *worst > 0 && (open.Worst == nil || *worst > *open.Worst):
@@ -324,7 +325,7 @@ func (s *Shop) Room(ctx context.Context) (RoomState, error) {
 	return RoomState{r}, err
 }
 
-func knowsFreezer(tx *Tx, id int64) error {
+func knowsFreezer(tx *book.Tx, id int64) error {
 	if id == 0 {
 		return nil
 	}
@@ -333,7 +334,7 @@ func knowsFreezer(tx *Tx, id int64) error {
 		return err
 	}
 	if n == 0 {
-		return invalid("freezerId", "this freezer is not known here")
+		return book.Invalidf("freezerId", "this freezer is not known here")
 	}
 	return nil
 }

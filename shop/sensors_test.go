@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store/storetest"
 )
 
@@ -63,16 +64,16 @@ func TestAWarmFreezerRaisesOneAlarmThatAPersonMustSee(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, all, 2, "but nobody has seen it, nor the demo's")
 	_, err = h.SeeAlarm(h.ctx, h.as("Ines Falk"), all[0].ID, " ")
-	refusal(t, err, shop.Invalid, "say what you found and did")
+	refusal(t, err, book.Invalid, "say what you found and did")
 	_, err = h.SeeAlarm(h.ctx, h.as("Hedda Solm"), all[0].ID, "looked")
-	refusal(t, err, shop.Refused, "not for a viewer")
+	refusal(t, err, book.Refused, "not for a viewer")
 	seen, err := h.SeeAlarm(h.ctx, h.as("Ines Falk"), all[0].ID, "door was ajar, closed it")
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", seen.SeenBy)
 	_, err = h.SeeAlarm(h.ctx, h.as("Tilda Brandl"), all[0].ID, "x")
-	refusal(t, err, shop.Conflict, "acknowledged this alarm already")
+	refusal(t, err, book.Conflict, "acknowledged this alarm already")
 	_, err = h.SeeAlarm(h.ctx, h.as("Tilda Brandl"), 999, "x")
-	refusal(t, err, shop.Missing, "no such alarm")
+	refusal(t, err, book.Missing, "no such alarm")
 }
 
 func TestFaultsOfASensorNeitherAlarmNorCalm(t *testing.T) {
@@ -132,15 +133,15 @@ func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 	f, err := h.SaveFreezer(h.ctx, quist, 0, shop.FreezerIn{Name: "Freezer 3", LimitTemp: 255, Places: []string{"door"}})
 	require.NoError(t, err)
 	_, err = h.SaveFreezer(h.ctx, quist, 0, shop.FreezerIn{Name: "Freezer 3", LimitTemp: 255})
-	refusal(t, err, shop.Conflict, "already a freezer called Freezer 3")
+	refusal(t, err, book.Conflict, "already a freezer called Freezer 3")
 	_, err = h.SaveFreezer(h.ctx, h.as("Ines Falk"), f.ID, shop.FreezerIn{Name: "x", LimitTemp: 255})
-	refusal(t, err, shop.Refused, "ask a quality person or an administrator")
+	refusal(t, err, book.Refused, "ask a quality person or an administrator")
 	_, err = h.SaveFreezer(h.ctx, quist, 99, shop.FreezerIn{Name: "x", LimitTemp: 255})
-	refusal(t, err, shop.Missing, "no such freezer")
+	refusal(t, err, book.Missing, "no such freezer")
 	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/#", Name: "all"})
-	refusal(t, err, shop.Invalid, "no # and no +")
+	refusal(t, err, book.Invalid, "no # and no +")
 	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/freezer-1", Name: "twice"})
-	refusal(t, err, shop.Conflict, "another sensor already speaks on juxta/freezer-1")
+	refusal(t, err, book.Conflict, "another sensor already speaks on juxta/freezer-1")
 	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/freezer-3", Name: "Freezer 3", FreezerID: f.ID})
 	require.NoError(t, err)
 	h.hears("juxta/freezer-3", -30)
@@ -153,7 +154,7 @@ func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 func TestTheLogIsBrowsedFilteredAndChecked(t *testing.T) {
 	h := open(t)
 	falk := h.as("Ines Falk").Person.ID
-	hers, err := h.Log(h.ctx, shop.LogQuery{Person: falk, What: "ply signed", Limit: 5})
+	hers, err := h.Log(h.ctx, book.LogQuery{Person: falk, What: "ply signed", Limit: 5})
 	require.NoError(t, err)
 	require.Len(t, hers, 5)
 	for _, e := range hers {
@@ -162,14 +163,14 @@ func TestTheLogIsBrowsedFilteredAndChecked(t *testing.T) {
 		assert.Contains(t, e.Detail, `"role":"technician"`)
 		assert.Len(t, e.Hash, 64)
 	}
-	next, err := h.Log(h.ctx, shop.LogQuery{Person: falk, What: "ply signed", Limit: 5, Before: hers[4].Seq})
+	next, err := h.Log(h.ctx, book.LogQuery{Person: falk, What: "ply signed", Limit: 5, Before: hers[4].Seq})
 	require.NoError(t, err)
 	assert.Less(t, next[0].Seq, hers[4].Seq)
-	none, err := h.Log(h.ctx, shop.LogQuery{From: h.at.Add(time.Hour)})
+	none, err := h.Log(h.ctx, book.LogQuery{From: h.at.Add(time.Hour)})
 	require.NoError(t, err)
 	assert.Empty(t, none)
 	n, last := 0, int64(0)
-	require.NoError(t, h.EachEntry(h.ctx, shop.LogQuery{}, func(e shop.LogEntry) error {
+	require.NoError(t, h.EachEntry(h.ctx, book.LogQuery{}, func(e book.LogEntry) error {
 		assert.Equal(t, last+1, e.Seq, "oldest first, none left out")
 		n, last = n+1, e.Seq
 		return nil
@@ -183,5 +184,5 @@ func TestTheLogIsBrowsedFilteredAndChecked(t *testing.T) {
 	require.NoError(t, owner.Exec(`update entries set why = 'never mind' where seq = 40`).Error)
 	state, err = h.CheckLog(h.ctx)
 	require.NoError(t, err)
-	assert.Equal(t, shop.LogState{Entries: 40, Broken: 40}, state)
+	assert.Equal(t, book.LogState{Entries: 40, Broken: 40}, state)
 }

@@ -13,6 +13,7 @@ import (
 
 	"juxta/demo"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/wire"
@@ -53,12 +54,12 @@ func (h *house) all() []shop.BuildLine {
 func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), at: now}
-	h.Shop = shop.New(&shop.Book{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }})
+	h.Shop = shop.New(&book.Book{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }})
 	return h
 }
 
 // as is somebody of the demo.
-func (h *house) as(name string) shop.By {
+func (h *house) as(name string) book.By {
 	h.t.Helper()
 	people, err := h.People(h.ctx)
 	require.NoError(h.t, err)
@@ -66,11 +67,11 @@ func (h *house) as(name string) shop.By {
 		if p.Name == name {
 			person, err := h.PersonByID(h.ctx, p.ID)
 			require.NoError(h.t, err)
-			return shop.By{Person: person}
+			return book.By{Person: person}
 		}
 	}
 	h.t.Fatalf("nobody is called %s", name)
-	return shop.By{}
+	return book.By{}
 }
 
 func (h *house) build(serial string) shop.BuildLine {
@@ -161,9 +162,9 @@ func (h *house) count(query string, args ...any) int {
 }
 
 // refusal asserts that an error is a refusal of a kind that says something.
-func refusal(t *testing.T, err error, kind shop.Kind, says string) {
+func refusal(t *testing.T, err error, kind book.Kind, says string) {
 	t.Helper()
-	var refused *shop.Error
+	var refused *book.Error
 	require.ErrorAs(t, err, &refused)
 	assert.Equal(t, kind, refused.Kind, refused.Says)
 	assert.Contains(t, refused.Says, says)
@@ -176,7 +177,7 @@ func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {
 	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
 	errs := make([]error, 2)
 	var both sync.WaitGroup
-	for i, by := range []shop.By{falk, brandl} {
+	for i, by := range []book.By{falk, brandl} {
 		both.Go(func() { _, errs[i] = h.Sign(h.ctx, by, build, in) })
 	}
 	both.Wait()
@@ -184,7 +185,7 @@ func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {
 		errs[0], errs[1] = errs[1], errs[0]
 	}
 	require.NoError(t, errs[0], "one wins")
-	refusal(t, errs[1], shop.Conflict, "ply 7 is already signed, by ")
+	refusal(t, errs[1], book.Conflict, "ply 7 is already signed, by ")
 	assert.Equal(t, 1, h.count(`select count(*) from ply_records l join plies p on p.id = l.ply_id join builds b on b.id = l.build_id where b.code = ? and p.number = ?`, build, in.Ply))
 }
 
@@ -214,12 +215,12 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	assert.Equal(t, 1, h.count(`select count(*) from writes`))
 
 	_, err := h.Sign(h.ctx, by, build, shop.SignPly{Ply: 8, CutPly: in.CutPly, FilmsOff: 1})
-	refusal(t, err, shop.Conflict, "already used for something else")
+	refusal(t, err, book.Conflict, "already used for something else")
 	// Somebody else's key of the same letters is another key.
 	other := h.as("Tilda Brandl")
 	other.Key = by.Key
 	_, err = h.Sign(h.ctx, other, build, in)
-	refusal(t, err, shop.Conflict, "already signed, by Ines Falk")
+	refusal(t, err, book.Conflict, "already signed, by Ines Falk")
 }
 
 func TestAFailedChangeStoresNothing(t *testing.T) {
@@ -229,7 +230,7 @@ func TestAFailedChangeStoresNothing(t *testing.T) {
 	by.Key = "a-failing-key"
 	before := h.count(`select count(*) from entries`)
 	_, err := h.TakeBack(h.ctx, by, build, 3, "wrinkle")
-	refusal(t, err, shop.Conflict, "only the last ply laid can be taken back: that is ply 6")
+	refusal(t, err, book.Conflict, "only the last ply laid can be taken back: that is ply 6")
 	assert.Equal(t, before, h.count(`select count(*) from entries`))
 	assert.Zero(t, h.count(`select count(*) from writes`), "a refused key may be used again")
 }
@@ -241,7 +242,7 @@ func TestTheLogChainFindsATamperedEntry(t *testing.T) {
 	require.Greater(t, n, int64(50))
 	head, err := h.Head(h.ctx)
 	require.NoError(t, err)
-	require.NoError(t, h.VerifyHeads(h.ctx, []shop.Head{head}))
+	require.NoError(t, h.VerifyHeads(h.ctx, []book.Head{head}))
 	// Whoever owns the table can switch the guard off; the chain still tells.
 	owner := storetest.Owner(t, h.DB).Gorm
 	require.NoError(t, owner.Exec(`alter table entries disable trigger entries_append_only`).Error)
@@ -255,7 +256,7 @@ func TestTheLogChainFindsATamperedEntry(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.VerifyLog(h.ctx)
 	require.NoError(t, err)
-	var rewritten *shop.RewrittenLog
-	require.ErrorAs(t, h.VerifyHeads(h.ctx, []shop.Head{head}), &rewritten)
+	var rewritten *book.RewrittenLog
+	require.ErrorAs(t, h.VerifyHeads(h.ctx, []book.Head{head}), &rewritten)
 	assert.Equal(t, head.Entry, rewritten.Head.Entry)
 }

@@ -12,6 +12,7 @@ import (
 	"gorm.io/gorm/clause"
 
 	"juxta/core/ident"
+	"juxta/shop/book"
 )
 
 // Wrong tries are counted for a person at an address. After lockAfter in a row
@@ -36,24 +37,24 @@ type Credentials struct {
 	Secret   string `json:"secret" minLength:"1" maxLength:"200" doc:"PIN or password"`
 }
 
-var notTogether = refused("name and PIN or password do not belong together")
+var notTogether = book.Refusedf("name and PIN or password do not belong together")
 
 // WhoseBadge tells whom a scanned badge belongs to.
 func (s *Shop) WhoseBadge(ctx context.Context, badge string) (PersonView, error) {
 	kind, code, err := ident.Parse(badge)
 	if err != nil {
-		return PersonView{}, invalid("badge", "%s", err)
+		return PersonView{}, book.Invalidf("badge", "%s", err)
 	}
-	var p Person
+	var p book.Person
 	err = s.DB.Gorm.WithContext(ctx).Where("badge = ? and left_at is null", code).Take(&p).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) || kind != ident.Badge {
-		return PersonView{}, missing("this badge opens nothing here: sign in by name, or have a new one issued")
+		return PersonView{}, book.Missingf("this badge opens nothing here: sign in by name, or have a new one issued")
 	}
 	return ViewOf(p), err
 }
 
 // SignIn checks a secret. Every try is logged with its address.
-func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*Person, error) {
+func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*book.Person, error) {
 	via := "name"
 	if in.Badge != "" {
 		p, err := s.WhoseBadge(ctx, in.Badge)
@@ -65,14 +66,14 @@ func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*Per
 	if in.PersonID == 0 && in.Name != "" {
 		var ids []int64
 		if err := s.DB.Gorm.WithContext(ctx).Raw(`select id from people where lower(name) = lower(?) and left_at is null`, strings.TrimSpace(in.Name)).Scan(&ids).Error; err != nil {
-			return nil, plain(err)
+			return nil, book.Plain(err)
 		}
 		if len(ids) != 1 {
 			return nil, notTogether
 		}
 		in.PersonID = ids[0]
 	}
-	hash := func(p Person) string {
+	hash := func(p book.Person) string {
 		if secretOf(p.Role) == "password" {
 			return p.PasswordHash
 		}
@@ -84,19 +85,19 @@ func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*Per
 // signature checks the PIN that is asked again with a signature, of whoever
 // signs. It counts wrong ones like a sign-in, and outside the change that it
 // goes with, so that a refusal keeps the count.
-func (s *Shop) signature(ctx context.Context, by By, pin string) error {
+func (s *Shop) signature(ctx context.Context, by book.By, pin string) error {
 	if by.Person == nil {
 		return nil
 	}
 	if pin == "" {
-		return invalid("pin", "this signature asks for your PIN again")
+		return book.Invalidf("pin", "this signature asks for your PIN again")
 	}
 	// Counted apart from sign-ins: who tries a colleague's name at the same address
 	// does not keep them from signing.
-	_, err := s.try(ctx, "signature at "+by.Address, by.Person.ID, pin, func(p Person) string { return p.PinHash }, "", nil)
-	var wrong *Error
+	_, err := s.try(ctx, "signature at "+by.Address, by.Person.ID, pin, func(p book.Person) string { return p.PinHash }, "", nil)
+	var wrong *book.Error
 	if errors.As(err, &wrong) && wrong == notTogether {
-		return refused("this is not your PIN: nothing was signed")
+		return book.Refusedf("this is not your PIN: nothing was signed")
 	}
 	return err
 }
@@ -104,7 +105,7 @@ func (s *Shop) signature(ctx context.Context, by By, pin string) error {
 // try holds a secret against a person's hash. says is the entry of a right
 // try; "" writes none. A try is counted as a wrong one before it is looked at, so
 // that many at once are counted as well, and no connection is held meanwhile.
-func (s *Shop) try(ctx context.Context, address string, personID int64, secret string, hash func(Person) string, says string, detail any) (*Person, error) {
+func (s *Shop) try(ctx context.Context, address string, personID int64, secret string, hash func(book.Person) string, says string, detail any) (*book.Person, error) {
 	p, err := s.countTry(ctx, address, personID)
 	if err != nil {
 		return nil, err
@@ -113,19 +114,19 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 	if err != nil {
 		return nil, err
 	}
-	_, err = write(ctx, s.Book, By{}, OwnAccount, "sign in", personID, func(tx *Tx) (struct{}, error) {
-		tx.loggedElsewhere() // a right signature is logged with what it signs
-		tx.by.Person = &p
+	_, err = book.Write(ctx, s.Book, book.By{}, book.OwnAccount, "sign in", personID, func(tx *book.Tx) (struct{}, error) {
+		tx.LoggedElsewhere() // a right signature is logged with what it signs
+		tx.By.Person = &p
 		if !match {
-			return struct{}{}, tx.log("wrong secret", p.Name, "", map[string]string{"from": address})
+			return struct{}{}, tx.Log("wrong secret", p.Name, "", map[string]string{"from": address})
 		}
-		if err := keepTry(tx, SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.now}); err != nil {
+		if err := keepTry(tx, SignInTry{PersonID: p.ID, Address: address, GoodAt: &tx.Now}); err != nil {
 			return struct{}{}, err
 		}
 		if says == "" {
 			return struct{}{}, nil
 		}
-		return struct{}{}, tx.log(says, p.Name, "", detail)
+		return struct{}{}, tx.Log(says, p.Name, "", detail)
 	})
 	if err != nil {
 		return nil, err
@@ -138,10 +139,10 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 
 // countTry counts one more try for a person at an address, and refuses it where
 // there were too many wrong ones.
-func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Person, error) {
-	return write(ctx, s.Book, By{}, OwnAccount, "count a try", personID, func(tx *Tx) (Person, error) {
-		tx.loggedElsewhere() // how it ended is logged
-		var p Person
+func (s *Shop) countTry(ctx context.Context, address string, personID int64) (book.Person, error) {
+	return book.Write(ctx, s.Book, book.By{}, book.OwnAccount, "count a try", personID, func(tx *book.Tx) (book.Person, error) {
+		tx.LoggedElsewhere() // how it ended is logged
+		var p book.Person
 		err := tx.Where("left_at is null").Take(&p, personID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
 			return p, notTogether
@@ -152,52 +153,52 @@ func (s *Shop) countTry(ctx context.Context, address string, personID int64) (Pe
 		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
 			return p, err
 		}
-		if err := locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
+		if err := book.Locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
 			return p, err
 		}
-		if t.Until != nil && tx.now.Before(*t.Until) {
-			return p, refused("too many wrong tries for %s here: try again in %s", p.Name, t.Until.Sub(tx.now).Round(time.Second))
+		if t.Until != nil && tx.Now.Before(*t.Until) {
+			return p, book.Refusedf("too many wrong tries for %s here: try again in %s", p.Name, t.Until.Sub(tx.Now).Round(time.Second))
 		}
 		var many struct{ Person, Here int64 }
 		if err := tx.Raw(`select coalesce(sum(failed) filter (where person_id = ?), 0) as person, coalesce(sum(failed) filter (where address = ?), 0) as here
-			from sign_in_tries where failed_at > ? and (person_id = ? or address = ?)`, p.ID, address, tx.now.Add(-time.Hour), p.ID, address).Scan(&many).Error; err != nil {
+			from sign_in_tries where failed_at > ? and (person_id = ? or address = ?)`, p.ID, address, tx.Now.Add(-time.Hour), p.ID, address).Scan(&many).Error; err != nil {
 			return p, err
 		}
-		if known := t.GoodAt != nil && tx.now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
-			return p, refused("too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour", p.Name, p.Name)
+		if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
+			return p, book.Refusedf("too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour", p.Name, p.Name)
 		}
 		if many.Here >= manyHere {
-			return p, refused("too many wrong tries from this address, for several people: try again in an hour, or elsewhere")
+			return p, book.Refusedf("too many wrong tries from this address, for several people: try again in an hour, or elsewhere")
 		}
 		t.Failed++
-		t.FailedAt = &tx.now
+		t.FailedAt = &tx.Now
 		if t.Failed >= lockAfter {
-			until := tx.now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
+			until := tx.Now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
 			t.Until = &until
 		}
 		return p, keepTry(tx, t)
 	})
 }
 
-func keepTry(tx *Tx, t SignInTry) error {
+func keepTry(tx *book.Tx, t SignInTry) error {
 	return tx.Model(&SignInTry{}).Where("person_id = ? and address = ?", t.PersonID, t.Address).
 		Updates(map[string]any{"failed": t.Failed, "failed_at": t.FailedAt, "until": t.Until, "good_at": t.GoodAt}).Error
 }
 
 // EndSessions ends every session of a person, on every tablet: one's own, or
 // anybody's for an administrator.
-func (s *Shop) EndSessions(ctx context.Context, by By, personID int64, pin string) (PersonView, error) {
-	act := OwnAccount
+func (s *Shop) EndSessions(ctx context.Context, by book.By, personID int64, pin string) (PersonView, error) {
+	act := book.OwnAccount
 	if by.Person != nil && by.Person.ID != personID {
-		act = KeepPeople
-		if err := May(by.Person, act); err != nil {
+		act = book.KeepPeople
+		if err := book.May(by.Person, act); err != nil {
 			return PersonView{}, err
 		}
 		if err := s.signature(ctx, by, pin); err != nil {
 			return PersonView{}, err
 		}
 	}
-	return write(ctx, s.Book, by, act, "end sessions", personID, func(tx *Tx) (PersonView, error) {
+	return book.Write(ctx, s.Book, by, act, "end sessions", personID, func(tx *book.Tx) (PersonView, error) {
 		p, err := person(tx, personID)
 		if err != nil {
 			return PersonView{}, err
@@ -206,7 +207,7 @@ func (s *Shop) EndSessions(ctx context.Context, by By, personID int64, pin strin
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		return ViewOf(p), tx.log("signed out everywhere", p.Name, "", nil)
+		return ViewOf(p), tx.Log("signed out everywhere", p.Name, "", nil)
 	})
 }
 
@@ -218,13 +219,13 @@ type NewSecret struct {
 }
 
 // ChangeSecret changes one's own PIN or password; all other sessions end.
-func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonView, error) {
+func (s *Shop) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (PersonView, error) {
 	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return PersonView{}, err
 	}
 	role, pin, password := by.Person.Role, in.NewPIN, in.Password
 	if pin == "" && password == "" {
-		return PersonView{}, invalid("newPin", "give a new PIN or a new password")
+		return PersonView{}, book.Invalidf("newPin", "give a new PIN or a new password")
 	}
 	if pin == "" {
 		pin = "482913" // the PIN stays as it is
@@ -236,7 +237,7 @@ func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonVie
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s.Book, by, OwnAccount, "change secret", nil, func(tx *Tx) (PersonView, error) {
+	return book.Write(ctx, s.Book, by, book.OwnAccount, "change secret", nil, func(tx *book.Tx) (PersonView, error) {
 		p, err := person(tx, by.Person.ID)
 		if err != nil {
 			return PersonView{}, err
@@ -251,7 +252,7 @@ func (s *Shop) ChangeSecret(ctx context.Context, by By, in NewSecret) (PersonVie
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		return ViewOf(p), tx.log("own secret changed", p.Name, "", map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""})
+		return ViewOf(p), tx.Log("own secret changed", p.Name, "", map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""})
 	})
 }
 
@@ -270,14 +271,14 @@ func (s *Shop) Empty(ctx context.Context) (bool, error) {
 
 func nobody(db *gorm.DB) (bool, error) {
 	var n int64
-	err := db.Model(&Person{}).Limit(1).Count(&n).Error
+	err := db.Model(&book.Person{}).Limit(1).Count(&n).Error
 	return n == 0, err
 }
 
-func nobodyYet(tx *Tx) error {
+func nobodyYet(tx *book.Tx) error {
 	empty, err := nobody(tx.DB)
 	if err == nil && !empty {
-		err = conflict("this shop has people in it already: ask an administrator")
+		err = book.Conflictf("this shop has people in it already: ask an administrator")
 	}
 	return err
 }
@@ -293,17 +294,17 @@ func (s *Shop) NewSetupCode(ctx context.Context) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	_, err = write(ctx, s.Book, By{}, KeepPeople, "setup code", nil, func(tx *Tx) (struct{}, error) {
+	_, err = book.Write(ctx, s.Book, book.By{}, book.KeepPeople, "setup code", nil, func(tx *book.Tx) (struct{}, error) {
 		if err := nobodyYet(tx); err != nil {
 			return struct{}{}, err
 		}
 		if err := tx.Exec(`delete from setup_codes where used_at is null`).Error; err != nil {
 			return struct{}{}, err
 		}
-		if err := tx.Create(&SetupCode{Hash: hash, CreatedAt: tx.now}).Error; err != nil {
+		if err := tx.Create(&SetupCode{Hash: hash, CreatedAt: tx.Now}).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.log("setup code made", "shop", "", nil)
+		return struct{}{}, tx.Log("setup code made", "shop", "", nil)
 	})
 	return code, err
 }
@@ -321,12 +322,12 @@ type First struct {
 func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
-		return PersonView{}, invalid("name", "a name of 1 to 80 letters is needed")
+		return PersonView{}, book.Invalidf("name", "a name of 1 to 80 letters is needed")
 	}
 	if err := sound("administrator", in.PIN, in.Password); err != nil {
 		return PersonView{}, err
 	}
-	wrong := refused("this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one")
+	wrong := book.Refusedf("this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one")
 	present := func(db *gorm.DB, now time.Time) (code SetupCode, err error) {
 		err = db.Where("used_at is null and created_at > ?", now.Add(-24*time.Hour)).Order("id desc").Limit(1).Find(&code).Error
 		return code, err
@@ -334,7 +335,7 @@ func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if empty, err := s.Empty(ctx); err != nil {
 		return PersonView{}, err
 	} else if !empty {
-		return PersonView{}, conflict("this shop has people in it already: ask an administrator")
+		return PersonView{}, book.Conflictf("this shop has people in it already: ask an administrator")
 	}
 	code, err := present(s.DB.Gorm.WithContext(ctx), s.Now().UTC())
 	if err != nil {
@@ -349,8 +350,8 @@ func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if err != nil {
 		return PersonView{}, err
 	}
-	return write(ctx, s.Book, By{}, KeepPeople, "first administrator", in.Name, func(tx *Tx) (PersonView, error) {
-		still, err := present(locked(tx.DB), tx.now)
+	return book.Write(ctx, s.Book, book.By{}, book.KeepPeople, "first administrator", in.Name, func(tx *book.Tx) (PersonView, error) {
+		still, err := present(book.Locked(tx.DB), tx.Now)
 		if err != nil {
 			return PersonView{}, err
 		}
@@ -360,15 +361,15 @@ func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 		if still.ID != code.ID {
 			return PersonView{}, wrong
 		}
-		still.UsedAt = &tx.now
+		still.UsedAt = &tx.Now
 		if err := tx.Save(&still).Error; err != nil {
 			return PersonView{}, err
 		}
-		p := Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.now}
+		p := book.Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
 		if err := tx.Create(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		tx.by.Person = &p
-		return ViewOf(p), tx.log("first administrator entered", p.Name, "", nil)
+		tx.By.Person = &p
+		return ViewOf(p), tx.Log("first administrator entered", p.Name, "", nil)
 	})
 }

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -52,7 +53,7 @@ type lotKey struct {
 }
 
 // plan works out what every row would do.
-func (s *Shop) planStock(db *gorm.DB, by By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
+func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
 	out := StockImport{Lines: []StockLine{}}
 	lots := map[lotKey]Material{}
 	var materials []Material
@@ -139,11 +140,11 @@ func (s *Shop) planStock(db *gorm.DB, by By, rows []StockRow, faults []StockFaul
 }
 
 // PlanStock is the dry run of a stock list: row by row what would happen.
-func (s *Shop) PlanStock(ctx context.Context, by By, rows []StockRow, faults []StockFault) (StockImport, error) {
-	if err := May(by.Person, ReceiveStock); err != nil {
+func (s *Shop) PlanStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
+	if err := book.May(by.Person, book.ReceiveStock); err != nil {
 		return StockImport{}, err
 	}
-	return view(ctx, s.Book, func(db *gorm.DB) (StockImport, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (StockImport, error) {
 		plan, _, err := s.planStock(db, by, rows, faults)
 		return plan, err
 	})
@@ -152,8 +153,8 @@ func (s *Shop) PlanStock(ctx context.Context, by By, rows []StockRow, faults []S
 // StoreStock brings a stock list in. One row that is wrong keeps all of it out.
 // Every roll begins its ledger with the import; out-time of before counts from
 // the list.
-func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []StockFault) (StockImport, error) {
-	return write(ctx, s.Book, by, ReceiveStock, "import stock", []any{rows, faults}, func(tx *Tx) (StockImport, error) {
+func (s *Shop) StoreStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
+	return book.Write(ctx, s.Book, by, book.ReceiveStock, "import stock", []any{rows, faults}, func(tx *book.Tx) (StockImport, error) {
 		// One import at a time: lots that two lists share must not come twice.
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
 			return StockImport{}, err
@@ -163,7 +164,7 @@ func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []
 			return StockImport{}, err
 		}
 		if plan.Faults > 0 {
-			refusal := &Error{Kind: Invalid, Field: "file", Says: fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults)}
+			refusal := &book.Error{Kind: book.Invalid, Field: "file", Says: fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults)}
 			for _, l := range plan.Lines {
 				if l.Fault && len(refusal.Details) < 50 {
 					refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Says))
@@ -180,7 +181,7 @@ func (s *Shop) StoreStock(ctx context.Context, by By, rows []StockRow, faults []
 }
 
 // bringIn stores batches, rolls and their first lines, many at a time.
-func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
+func (s *Shop) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
 	names, err := s.freezerNames(tx.DB)
 	if err != nil {
 		return err
@@ -202,7 +203,7 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 		return err
 	}
 	batches, tests, at := []Batch{}, []AcceptanceTest{}, map[lotKey]int{}
-	rolls, events, said := make([]Roll, len(rows)), make([]FreezerEvent, len(rows)), []pending{}
+	rolls, events, said := make([]Roll, len(rows)), make([]FreezerEvent, len(rows)), []book.Pending{}
 	for i, r := range rows {
 		m := byName[strings.ToLower(r.Material)]
 		key := lotKey{m.Family, strings.ToLower(r.Lot)}
@@ -210,13 +211,13 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 		if !seen {
 			k = len(batches)
 			at[key] = k
-			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.now, ReceivedBy: tx.by.id(), ShelfEnd: r.ShelfEnd, State: "pending"}
+			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now, ReceivedBy: tx.By.Id(), ShelfEnd: r.ShelfEnd, State: "pending"}
 			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
 				end := r.Made.Add(seconds(m.Sheet.ShelfLife))
 				b.ShelfEnd = &end
 			}
 			if r.Accepted {
-				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.now, tx.by.id(), "accepted before it came into the list"
+				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.Now, tx.By.Id(), "accepted before it came into the list"
 			}
 			batches = append(batches, b)
 			if b.State == "pending" {
@@ -224,7 +225,7 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 					tests = append(tests, AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most})
 				}
 			}
-			said = append(said, pending{"batch received", b.Code, "stock list", map[string]any{"lot": b.Lot, "material": m.Name, "state": b.State}})
+			said = append(said, book.Pending{What: "batch received", Subject: b.Code, Why: "stock list", Detail: map[string]any{"lot": b.Lot, "material": m.Name, "state": b.State}})
 		}
 		width := r.Width
 		if width == 0 {
@@ -232,7 +233,7 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 		}
 		id := rollIDs[i]
 		roll := Roll{ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batches[k].ID, Kind: "roll", Width: width, Place: r.Place, Flaws: []wire.Flaw{}, BaseSpent: r.Spent,
-			Spent: r.Spent, Since: &tx.now, FullLength: r.Length, Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.now}
+			Spent: r.Spent, Since: &tx.Now, FullLength: r.Length, Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.Now}
 		if m.OutLife > 0 {
 			roll.LifeLeft = m.OutLife - r.Spent
 		}
@@ -240,8 +241,8 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 			roll.FreezerID = &f
 		}
 		rolls[i] = roll
-		events[i] = FreezerEvent{RollID: &rolls[i].ID, Kind: string(material.Received), At: tx.now, EnteredAt: tx.now, Length: r.Length, PersonID: tx.by.Person.ID, Note: fmt.Sprintf("stock list, row %d", r.Line), FreezerID: roll.FreezerID}
-		said = append(said, pending{"roll received", roll.Code, "stock list", map[string]any{"length": r.Length, "spent": r.Spent, "row": r.Line}})
+		events[i] = FreezerEvent{RollID: &rolls[i].ID, Kind: string(material.Received), At: tx.Now, EnteredAt: tx.Now, Length: r.Length, PersonID: tx.By.Person.ID, Note: fmt.Sprintf("stock list, row %d", r.Line), FreezerID: roll.FreezerID}
+		said = append(said, book.Pending{What: "roll received", Subject: roll.Code, Why: "stock list", Detail: map[string]any{"length": r.Length, "spent": r.Spent, "row": r.Line}})
 		plan.Lines[i].Roll = roll.Code
 	}
 	const many = 400 // rows a statement: parameters are limited to 65535
@@ -255,11 +256,11 @@ func (s *Shop) bringIn(tx *Tx, rows []StockRow, lots map[lotKey]Material, plan *
 			return err
 		}
 	}
-	return tx.logAll(said)
+	return tx.LogAll(said)
 }
 
 // numbers draws the next n numbers of a table.
-func numbers(tx *Tx, table string, n int) ([]int64, error) {
+func numbers(tx *book.Tx, table string, n int) ([]int64, error) {
 	ids := []int64{}
 	err := tx.Raw(`select nextval(pg_get_serial_sequence(?, 'id')) from generate_series(1, ?)`, table, n).Scan(&ids).Error
 	return ids, err

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"crypto/sha256"
 	"encoding/base64"
+	"juxta/shop/book"
 	"strings"
 	"time"
 
@@ -32,7 +33,7 @@ type TabletView struct {
 
 // Tablets lists the registered devices.
 func (s *Shop) Tablets(ctx context.Context) ([]TabletView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]TabletView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]TabletView, error) {
 		out := []TabletView{}
 		err := db.Raw(`select t.id, t.name, p.name as registered_by, t.registered_at from tablets t join people p on p.id = t.registered_by
 			where t.ended_at is null order by t.name, t.id`).Scan(&out).Error
@@ -47,8 +48,8 @@ type NewTablet struct {
 }
 
 // RegisterTablet makes a device one of the shop's and gives its token, once.
-func (s *Shop) RegisterTablet(ctx context.Context, by By, in NewTablet) (TabletView, string, error) {
-	if err := May(by.Person, KeepTablets); err != nil {
+func (s *Shop) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (TabletView, string, error) {
+	if err := book.May(by.Person, book.KeepTablets); err != nil {
 		return TabletView{}, "", err
 	}
 	if err := s.signature(ctx, by, in.PIN); err != nil {
@@ -58,43 +59,43 @@ func (s *Shop) RegisterTablet(ctx context.Context, by By, in NewTablet) (TabletV
 	_, _ = rand.Read(raw) // never fails
 	token := base64.RawURLEncoding.EncodeToString(raw)
 	by.Key = "" // its token is told once
-	v, err := write(ctx, s.Book, by, KeepTablets, "register tablet", in.Name, func(tx *Tx) (TabletView, error) {
+	v, err := book.Write(ctx, s.Book, by, book.KeepTablets, "register tablet", in.Name, func(tx *book.Tx) (TabletView, error) {
 		name := strings.TrimSpace(in.Name)
 		if name == "" {
-			return TabletView{}, invalid("name", "say what the shop calls it")
+			return TabletView{}, book.Invalidf("name", "say what the shop calls it")
 		}
-		t := Tablet{Name: name, TokenHash: tokenHash(token), RegisteredBy: tx.by.Person.ID, RegisteredAt: tx.now}
+		t := Tablet{Name: name, TokenHash: tokenHash(token), RegisteredBy: tx.By.Person.ID, RegisteredAt: tx.Now}
 		if err := tx.Create(&t).Error; err != nil {
 			return TabletView{}, err
 		}
-		return TabletView{t.ID, t.Name, tx.by.Person.Name, t.RegisteredAt}, tx.log("tablet registered", name, "", map[string]any{"tablet": t.ID, "role": tx.role()})
+		return TabletView{t.ID, t.Name, tx.By.Person.Name, t.RegisteredAt}, tx.Log("tablet registered", name, "", map[string]any{"tablet": t.ID, "role": tx.Role()})
 	})
 	return v, token, err
 }
 
 // EndTablet makes a device a stranger again.
-func (s *Shop) EndTablet(ctx context.Context, by By, id int64) (TabletView, error) {
-	return write(ctx, s.Book, by, KeepTablets, "end tablet", id, func(tx *Tx) (TabletView, error) {
+func (s *Shop) EndTablet(ctx context.Context, by book.By, id int64) (TabletView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepTablets, "end tablet", id, func(tx *book.Tx) (TabletView, error) {
 		var all []Tablet
-		if err := locked(tx.DB).Where("id = ? and ended_at is null", id).Find(&all).Error; err != nil {
+		if err := book.Locked(tx.DB).Where("id = ? and ended_at is null", id).Find(&all).Error; err != nil {
 			return TabletView{}, err
 		}
 		if len(all) == 0 {
-			return TabletView{}, missing("there is no such tablet")
+			return TabletView{}, book.Missingf("there is no such tablet")
 		}
-		all[0].EndedAt = &tx.now
+		all[0].EndedAt = &tx.Now
 		if err := tx.Save(&all[0]).Error; err != nil {
 			return TabletView{}, err
 		}
-		return TabletView{ID: all[0].ID, Name: all[0].Name, RegisteredAt: all[0].RegisteredAt}, tx.log("tablet given up", all[0].Name, "", map[string]any{"tablet": id})
+		return TabletView{ID: all[0].ID, Name: all[0].Name, RegisteredAt: all[0].RegisteredAt}, tx.Log("tablet given up", all[0].Name, "", map[string]any{"tablet": id})
 	})
 }
 
 // KnowsNames says whether a device is told who may sign in: one of the shop's, or
 // any where the shop has decided so.
 func (s *Shop) KnowsNames(ctx context.Context, token string) (bool, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (bool, error) {
-		v, err := habits(db)
+	return book.View(ctx, s.Book, func(db *gorm.DB) (bool, error) {
+		v, err := book.HabitsOf(db)
 		if err != nil || v.Habits.NamesToAll {
 			return v.Habits.NamesToAll, err
 		}

@@ -7,17 +7,18 @@ import (
 
 	"juxta/core/material"
 	"juxta/core/unit"
+	"juxta/shop/book"
 )
 
 // foretell works out when a roll that was taken out is past the dew point and
 // at the temperature of the room, if the room is measured.
-func (s *Shop) foretell(tx *Tx, r *Roll, at time.Time) error {
+func (s *Shop) foretell(tx *book.Tx, r *Roll, at time.Time) error {
 	r.DewAt, r.RoomAt = nil, nil
 	var m Material
 	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
 		return err
 	}
-	room, err := s.room(tx.DB, tx.now)
+	room, err := s.room(tx.DB, tx.Now)
 	if err != nil || room == nil || room.Temperature == nil {
 		return err
 	}

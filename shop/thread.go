@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"juxta/shop/book"
 	"strings"
 	"time"
 
@@ -24,8 +25,8 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 	if q == "" {
 		return out, nil
 	}
-	pattern := like(q)
-	err := plain(s.DB.Gorm.WithContext(ctx).Raw(`
+	pattern := book.Like(q)
+	err := book.Plain(s.DB.Gorm.WithContext(ctx).Raw(`
 		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says, '/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)
@@ -44,19 +45,19 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 
 // BuildThread leads from a part to everything that went into it.
 type BuildThread struct {
-	Build   BuildLine    `json:"build"`
-	Rolls   []ThreadRoll `json:"rolls"`
-	People  []ThreadWork `json:"people"`
-	Layup   LayupView    `json:"layup"`
-	Kit     KitView      `json:"kit"`
-	Bag     BagView      `json:"bag"`
-	Run     *RunLine     `json:"run,omitempty"`
-	Release ReleaseView  `json:"release"`
-	Log     []LogLine    `json:"log"`
+	Build   BuildLine      `json:"build"`
+	Rolls   []ThreadRoll   `json:"rolls"`
+	People  []ThreadWork   `json:"people"`
+	Layup   LayupView      `json:"layup"`
+	Kit     KitView        `json:"kit"`
+	Bag     BagView        `json:"bag"`
+	Run     *RunLine       `json:"run,omitempty"`
+	Release ReleaseView    `json:"release"`
+	Log     []book.LogLine `json:"log"`
 
 	Revision SignedRevision `json:"revision"`
 	Batches  []ThreadBatch  `json:"batches" doc:"That its plies are of, with the tests that they were accepted by"`
-	LogHead  Head           `json:"logHead" doc:"End of the whole log when this was read"`
+	LogHead  book.Head      `json:"logHead" doc:"End of the whole log when this was read"`
 }
 
 // SignedRevision is who wrote, checked and released what a build is held against.
@@ -102,7 +103,7 @@ type ThreadWork struct {
 
 // ThreadOfBuild follows the thread back from a part.
 func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (BuildThread, error) { return s.threadOfBuild(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (BuildThread, error) { return s.threadOfBuild(db, code) })
 }
 
 func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
@@ -164,10 +165,10 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	for _, b := range views {
 		t.Batches = append(t.Batches, ThreadBatch{b.Code, b.Lot, b.Material, b.State, b.DecidedBy, b.DecidedAt, b.Decision, b.OverrideWhy, b.Tests})
 	}
-	if t.LogHead, err = logHead(db); err != nil {
+	if t.LogHead, err = book.LogHead(db); err != nil {
 		return t, err
 	}
-	t.Log, err = s.logOf(db, code)
+	t.Log, err = s.LogOf(db, code)
 	return t, err
 }
 
@@ -180,7 +181,7 @@ func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) 
 	if err != nil {
 		return SignedRevision{}, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return SignedRevision{}, err
 	}
@@ -215,7 +216,7 @@ type RollThreadPly struct {
 
 // ThreadOfRoll follows the thread forward from a roll.
 func (s *Shop) ThreadOfRoll(ctx context.Context, code string) (RollThread, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (RollThread, error) { return s.threadOfRoll(db, code) })
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RollThread, error) { return s.threadOfRoll(db, code) })
 }
 
 func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {

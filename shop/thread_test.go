@@ -6,7 +6,7 @@ import (
 	"testing"
 
 	"juxta/core/ident"
-	"juxta/shop"
+	"juxta/shop/book"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -69,9 +69,9 @@ func TestAScanOfAnyLabelLeadsToItsPage(t *testing.T) {
 		assert.Equal(t, path, hit.Path, code)
 	}
 	_, err = h.Scan(h.ctx, "N-00000")
-	refusal(t, err, shop.Invalid, "wrong check character")
+	refusal(t, err, book.Invalid, "wrong check character")
 	_, err = h.Scan(h.ctx, ident.Format(ident.Nest, 999))
-	refusal(t, err, shop.Missing, "there is no nest N-")
+	refusal(t, err, book.Missing, "there is no nest N-")
 	for q, kind := range map[string]string{"hinge": "build", "SU-2291": "roll", "SP-11": "build", strings.ToLower(run): "run"} {
 		hits, err := h.Find(h.ctx, q)
 		require.NoError(t, err)

@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"errors"
+	"juxta/shop/book"
 	"slices"
 	"strings"
 	"time"
@@ -89,7 +90,7 @@ type ToolEventView struct {
 
 // Tools lists the tools by name.
 func (s *Shop) Tools(ctx context.Context) ([]ToolView, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) ([]ToolView, error) { return s.toolViews(db, "true") })
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]ToolView, error) { return s.toolViews(db, "true") })
 }
 
 func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, error) {
@@ -97,7 +98,7 @@ func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, er
 	if err := db.Where(where, args...).Order("lower(name)").Find(&tools).Error; err != nil {
 		return nil, err
 	}
-	names, err := s.names(db)
+	names, err := s.Names(db)
 	if err != nil {
 		return nil, err
 	}
@@ -141,33 +142,33 @@ func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, er
 }
 
 // SaveTool enters a tool (id 0) or changes one.
-func (s *Shop) SaveTool(ctx context.Context, by By, id int64, in ToolIn) (ToolView, error) {
-	return write(ctx, s.Book, by, KeepTools, "save tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
+func (s *Shop) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (ToolView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepTools, "save tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
 		in.Name = strings.TrimSpace(in.Name)
 		if in.Name == "" || !slices.Contains(ToolKinds, in.Kind) {
-			return ToolView{}, invalid("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
+			return ToolView{}, book.Invalidf("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
 		}
-		t := Tool{Version: 0, CreatedAt: tx.now}
+		t := Tool{Version: 0, CreatedAt: tx.Now}
 		if id != 0 {
-			err := locked(tx.DB).Take(&t, id).Error
+			err := book.Locked(tx.DB).Take(&t, id).Error
 			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return ToolView{}, missing("there is no such tool")
+				return ToolView{}, book.Missingf("there is no such tool")
 			}
 			if err != nil {
 				return ToolView{}, err
 			}
 			if t.Version != in.Version {
-				return ToolView{}, conflict("somebody changed %s in the meantime: look at it again", t.Name)
+				return ToolView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", t.Name)
 			}
 		}
 		t.Name, t.Kind, t.Sheet = in.Name, in.Kind, in.Sheet
 		t.Version++
 		if err := tx.Save(&t).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return ToolView{}, conflict("there is already a tool called %s", in.Name)
+			return ToolView{}, book.Conflictf("there is already a tool called %s", in.Name)
 		} else if err != nil {
 			return ToolView{}, err
 		}
-		if err := tx.log("tool kept", t.Name, "", in); err != nil {
+		if err := tx.Log("tool kept", t.Name, "", in); err != nil {
 			return ToolView{}, err
 		}
 		all, err := s.toolViews(tx.DB, "id = ?", t.ID)
@@ -186,27 +187,27 @@ type NewToolEvent struct {
 }
 
 // LogToolWork writes a line into a tool's log.
-func (s *Shop) LogToolWork(ctx context.Context, by By, id int64, in NewToolEvent) (ToolView, error) {
-	return write(ctx, s.Book, by, LogTool, "log tool", []any{id, in}, func(tx *Tx) (ToolView, error) {
-		at := tx.now
+func (s *Shop) LogToolWork(ctx context.Context, by book.By, id int64, in NewToolEvent) (ToolView, error) {
+	return book.Write(ctx, s.Book, by, book.LogTool, "log tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
+		at := tx.Now
 		if in.At != nil {
 			at = *in.At
 		}
-		if at.After(tx.now.Add(time.Minute)) {
-			return ToolView{}, invalid("at", "this time lies in the future")
+		if at.After(tx.Now.Add(time.Minute)) {
+			return ToolView{}, book.Invalidf("at", "this time lies in the future")
 		}
 		var t Tool
-		err := locked(tx.DB).Take(&t, id).Error
+		err := book.Locked(tx.DB).Take(&t, id).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return ToolView{}, missing("there is no such tool")
+			return ToolView{}, book.Missingf("there is no such tool")
 		}
 		if err != nil {
 			return ToolView{}, err
 		}
-		if err := tx.Create(&ToolEvent{ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.now, PersonID: tx.by.Person.ID, Note: strings.TrimSpace(in.Note)}).Error; err != nil {
+		if err := tx.Create(&ToolEvent{ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.Now, PersonID: tx.By.Person.ID, Note: strings.TrimSpace(in.Note)}).Error; err != nil {
 			return ToolView{}, err
 		}
-		if err := tx.log("tool "+in.Kind, t.Name, in.Note, map[string]any{"at": at}); err != nil {
+		if err := tx.Log("tool "+in.Kind, t.Name, in.Note, map[string]any{"at": at}); err != nil {
 			return ToolView{}, err
 		}
 		all, err := s.toolViews(tx.DB, "id = ?", id)

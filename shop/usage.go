@@ -2,6 +2,7 @@ package shop
 
 import (
 	"context"
+	"juxta/shop/book"
 	"time"
 
 	"gorm.io/gorm"
@@ -50,14 +51,14 @@ type ScrapUse struct {
 
 // Usage adds up the material between two times.
 func (s *Shop) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
-	return view(ctx, s.Book, func(db *gorm.DB) (Usage, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Usage, error) {
 		now := s.Now()
 		u := Usage{From: from, To: to, Expiring: []ExpiringRoll{}, Life: []LifeUse{}, Scrap: []ScrapUse{}}
-		if err := datesIn(u); err != nil {
+		if err := book.DatesIn(u); err != nil {
 			return u, err
 		}
 		if !to.After(from) {
-			return u, invalid("to", "the end lies before the beginning")
+			return u, book.Invalidf("to", "the end lies before the beginning")
 		}
 		var rolls []Roll
 		if err := db.Raw(`select r.* from rolls r join batches b on b.id = r.batch_id where r.length > 0 and

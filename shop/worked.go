@@ -12,6 +12,7 @@ import (
 	"juxta/calc"
 	"juxta/core/laminate"
 	"juxta/core/master"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -80,7 +81,7 @@ func (m masterOf) shown() (masterOf, error) {
 	}
 	one, err := m.doc.Of(m.doc.Variants[0])
 	if err != nil {
-		return m, invalid("document", "%s", err)
+		return m, book.Invalidf("document", "%s", err)
 	}
 	m.doc = one
 	return m, nil
@@ -96,7 +97,7 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	layers, err := m.doc.Layers(m.materials)
 	if err != nil {
-		return nil, invalid("document", "%s", err)
+		return nil, book.Invalidf("document", "%s", err)
 	}
 	if change != nil {
 		layers = change(layers)
@@ -122,15 +123,15 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	defer func() { _ = all.Wait() }()
 	zones, err := plan.Zones(placed)
 	if err != nil {
-		return nil, invalid("document", "%s", err)
+		return nil, book.Invalidf("document", "%s", err)
 	}
 	trim, err := m.trim()
 	if err != nil {
-		return nil, invalid("document/trim", "%s", err)
+		return nil, book.Invalidf("document/trim", "%s", err)
 	}
 	mass, err := laminate.Weigh(placed, m.doc.Lumps(), m.process.Bleed, trim)
 	if err != nil {
-		return nil, invalid("document", "%s", err)
+		return nil, book.Invalidf("document", "%s", err)
 	}
 	w.Mass = mass.Laid
 	w.Scale = ScaleView{mass.Laid, mass.Cured, mass.Trimmed, mass.Resin, mass.Lumps, mass.Centre.X, mass.Centre.Y}

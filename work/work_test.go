@@ -13,6 +13,7 @@ import (
 	"juxta/demo"
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -30,7 +31,7 @@ func open(t *testing.T, oven string) *shop.Shop {
 	db := storetest.Open(t)
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	return shop.New(&shop.Book{DB: db, Queue: queue, Oven: oven, Now: time.Now})
+	return shop.New(&book.Book{DB: db, Queue: queue, Oven: oven, Now: time.Now})
 }
 
 func start(t *testing.T, s *shop.Shop) *work.Worker {
@@ -40,11 +41,11 @@ func start(t *testing.T, s *shop.Shop) *work.Worker {
 	return w
 }
 
-func somebody(t *testing.T, s *shop.Shop) shop.By {
+func somebody(t *testing.T, s *shop.Shop) book.By {
 	t.Helper()
 	p, err := s.PersonByID(context.Background(), 1)
 	require.NoError(t, err)
-	return shop.By{Person: p}
+	return book.By{Person: p}
 }
 
 // eventually waits for a state, never for a time.

@@ -12,6 +12,7 @@ import (
 	"time"
 
 	"juxta/shop"
+	"juxta/shop/book"
 )
 
 // Ends of the log are kept in a folder, a file a day and a line an end: the
@@ -46,7 +47,7 @@ func keepHeads(ctx context.Context, s *shop.Shop, dir string) {
 	}
 }
 
-func writeHead(dir string, h shop.Head, now time.Time) error {
+func writeHead(dir string, h book.Head, now time.Time) error {
 	if err := os.MkdirAll(dir, 0o700); err != nil {
 		return err
 	}
@@ -60,7 +61,7 @@ func writeHead(dir string, h shop.Head, now time.Time) error {
 
 // readHeads reads the ends that were kept in a folder, oldest first; none where
 // there is no such folder.
-func readHeads(dir string) ([]shop.Head, error) {
+func readHeads(dir string) ([]book.Head, error) {
 	files, err := os.ReadDir(dir)
 	if errors.Is(err, os.ErrNotExist) {
 		return nil, nil
@@ -68,7 +69,7 @@ func readHeads(dir string) ([]shop.Head, error) {
 	if err != nil {
 		return nil, err
 	}
-	var heads []shop.Head
+	var heads []book.Head
 	for _, file := range files {
 		raw, err := os.ReadFile(filepath.Join(dir, file.Name()))
 		if err != nil {
@@ -76,7 +77,7 @@ func readHeads(dir string) ([]shop.Head, error) {
 		}
 		for line := range strings.Lines(string(raw)) {
 			line = strings.TrimSpace(line)
-			var h shop.Head
+			var h book.Head
 			var at string
 			_, err := fmt.Sscan(line, &h.Entry, &h.Hash, &at)
 			if err == nil {
@@ -88,6 +89,6 @@ func readHeads(dir string) ([]shop.Head, error) {
 			heads = append(heads, h)
 		}
 	}
-	slices.SortFunc(heads, func(a, b shop.Head) int { return int(a.Entry - b.Entry) })
+	slices.SortFunc(heads, func(a, b book.Head) int { return int(a.Entry - b.Entry) })
 	return heads, nil
 }

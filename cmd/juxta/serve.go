@@ -16,6 +16,7 @@ import (
 	"juxta/api"
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/work"
 )
@@ -49,7 +50,7 @@ func newShop(db *store.DB, oven, ovenName string, altitude float64) (*shop.Shop,
 		db.Close()
 		return nil, err
 	}
-	return shop.New(&shop.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}), nil
+	return shop.New(&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}), nil
 }
 
 // serveOptions are how a server is reached.

@@ -23,6 +23,7 @@ import (
 	"juxta/demo"
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/store"
 	"juxta/store/cluster"
 	"juxta/work"
@@ -279,7 +280,7 @@ func checkHeads(ctx context.Context, s *shop.Shop, dir string, out io.Writer) er
 		return err
 	}
 	err = s.VerifyHeads(ctx, heads)
-	var rewritten *shop.RewrittenLog
+	var rewritten *book.RewrittenLog
 	if errors.As(err, &rewritten) {
 		slog.Error("the log was rewritten", "entry", rewritten.Head.Entry)
 		fmt.Fprintf(out, "ATTENTION: %s. Keep the folder %s and ask who had access to the database.\n", rewritten, dir)

@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -18,9 +18,9 @@ type Setting struct {
 	ChangedBy *int64
 }
 
-// setting reads one of the shop's own settings into what holds the usual one;
+// ReadSetting reads one of the shop's own settings into what holds the usual one;
 // version 0: nobody has changed it.
-func setting[T any](db *gorm.DB, key string, usual *T) (version int, at *time.Time, err error) {
+func ReadSetting[T any](db *gorm.DB, key string, usual *T) (version int, at *time.Time, err error) {
 	var kept []Setting
 	if err := db.Where("key = ?", key).Find(&kept).Error; err != nil || len(kept) == 0 {
 		return 0, nil, err
@@ -28,32 +28,32 @@ func setting[T any](db *gorm.DB, key string, usual *T) (version int, at *time.Ti
 	return kept[0].Version, &kept[0].ChangedAt, json.Unmarshal([]byte(kept[0].Value), usual)
 }
 
-// changeSetting stores one of the shop's own settings, made from the version that
+// ChangeSetting stores one of the shop's own settings, made from the version that
 // the person saw, with its reason. Whoever else changes it waits.
-func changeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reason string) error {
+func ChangeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reason string) error {
 	if err := tx.alone(key); err != nil {
 		return err
 	}
 	before := usual
-	version, _, err := setting(tx.DB, key, &before)
+	version, _, err := ReadSetting(tx.DB, key, &before)
 	if err != nil {
 		return err
 	}
 	if version != seen {
-		return conflict("somebody changed the %s in the meantime: look at them again", what)
+		return Conflictf("somebody changed the %s in the meantime: look at them again", what)
 	}
 	if strings.TrimSpace(reason) == "" {
-		return invalid("reason", "say why the %s change", what)
+		return Invalidf("reason", "say why the %s change", what)
 	}
 	raw, err := json.Marshal(to)
 	if err != nil {
 		return err
 	}
-	kept := Setting{Key: key, Value: string(raw), Version: seen + 1, ChangedAt: tx.now, ChangedBy: tx.by.id()}
+	kept := Setting{Key: key, Value: string(raw), Version: seen + 1, ChangedAt: tx.Now, ChangedBy: tx.By.Id()}
 	if err := tx.Save(&kept).Error; err != nil {
 		return err
 	}
-	return tx.log(what+" changed", what, reason, map[string]any{"from": before, "to": to})
+	return tx.Log(what+" changed", what, reason, map[string]any{"from": before, "to": to})
 }
 
 // Habits are what shops decide differently.
@@ -71,14 +71,14 @@ type HabitsView struct {
 
 const habitsKey = "habits"
 
-func habits(db *gorm.DB) (v HabitsView, err error) {
-	v.Version, v.ChangedAt, err = setting(db, habitsKey, &v.Habits)
+func HabitsOf(db *gorm.DB) (v HabitsView, err error) {
+	v.Version, v.ChangedAt, err = ReadSetting(db, habitsKey, &v.Habits)
 	return v, err
 }
 
 // Habits are what the shop has decided.
 func (s *Book) Habits(ctx context.Context) (HabitsView, error) {
-	return view(ctx, s, habits)
+	return View(ctx, s, HabitsOf)
 }
 
 // HabitsIn is a change of the shop's habits.
@@ -90,10 +90,10 @@ type HabitsIn struct {
 
 // ChangeHabits sets the shop's habits.
 func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
-	return write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
-		if err := changeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
+	return Write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
+		if err := ChangeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
 			return HabitsView{}, err
 		}
-		return habits(tx.DB)
+		return HabitsOf(tx.DB)
 	})
 }

@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"reflect"
@@ -10,8 +10,8 @@ import (
 // the hand, and the last of them would not even stand in JSON everywhere.
 const firstYear, lastYear = 1970, 2199
 
-// datesIn refuses an input with a date outside of what a workshop can mean.
-func datesIn(input any) error {
+// DatesIn refuses an input with a date outside of what a workshop can mean.
+func DatesIn(input any) error {
 	return datesOf(reflect.ValueOf(input), "")
 }
 
@@ -21,7 +21,7 @@ func datesOf(v reflect.Value, field string) error {
 	}
 	if t, is := v.Interface().(time.Time); is {
 		if y := t.UTC().Year(); !t.IsZero() && (y < firstYear || y > lastYear) {
-			return invalid(field, "%d is no year for this: a date from %d to %d is needed", y, firstYear, lastYear)
+			return Invalidf(field, "%d is no year for this: a date from %d to %d is needed", y, firstYear, lastYear)
 		}
 		return nil
 	}

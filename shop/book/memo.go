@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -50,9 +50,9 @@ func (s *Book) head(ctx context.Context) (int64, error) {
 	return head, err
 }
 
-// recall gives the kept answer to a question, or works it out, once for all who
+// Recall gives the kept answer to a question, or works it out, once for all who
 // ask meanwhile. Whoever gets it must not change it.
-func recall[T any](ctx context.Context, s *Book, question string, do func(context.Context) (T, error)) (T, error) {
+func Recall[T any](ctx context.Context, s *Book, question string, do func(context.Context) (T, error)) (T, error) {
 	var none T
 	head, err := s.head(ctx)
 	if err != nil {

@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -23,8 +23,8 @@ type LogLine struct {
 	Ply     int    `json:"ply,omitempty" doc:"That it is about"`
 }
 
-// logOf lists the entries about one thing, oldest first.
-func (s *Book) logOf(db *gorm.DB, subject string) ([]LogLine, error) {
+// LogOf lists the entries about one thing, oldest first.
+func (s *Book) LogOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
 	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning,
 		coalesce(e.detail->>'role', '') as role, coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
@@ -59,8 +59,8 @@ func (q LogQuery) clause() (string, []any) {
 		}
 	}
 	add(q.Person != 0, "e.person_id = ?", q.Person)
-	add(q.What != "", "e.what ilike ?", like(q.What))
-	add(q.Subject != "", "e.subject ilike ?", like(q.Subject))
+	add(q.What != "", "e.what ilike ?", Like(q.What))
+	add(q.Subject != "", "e.subject ilike ?", Like(q.Subject))
 	add(!q.From.IsZero(), "e.at >= ?", q.From)
 	add(!q.To.IsZero(), "e.at < ?", q.To)
 	add(q.Before > 0, "e.seq < ?", q.Before)
@@ -77,7 +77,7 @@ func (s *Book) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	}
 	where, args := q.clause()
 	out := []LogEntry{}
-	err := plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
+	err := Plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
 	return out, err
 }
 
@@ -93,7 +93,7 @@ func (s *Book) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) err
 		var some []LogEntry
 		err := s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` and e.seq > ? order by e.seq limit ?`, append(slices.Clone(args), last, atATime)...).Scan(&some).Error
 		if err != nil {
-			return plain(err)
+			return Plain(err)
 		}
 		for _, e := range some {
 			if err := see(e); err != nil {
@@ -124,7 +124,7 @@ func (s *Book) CheckLog(ctx context.Context) (LogState, error) {
 	return LogState{Entries: n, Holds: err == nil}, err
 }
 
-// like is a pattern that finds a text anywhere.
-func like(text string) string {
+// Like is a pattern that finds a text anywhere.
+func Like(text string) string {
 	return "%" + strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(text) + "%"
 }

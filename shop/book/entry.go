@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -32,19 +32,19 @@ func (e Entry) digest() []byte {
 // logLock serialises appending: the chain has one end.
 const logLock = 0x6a6c6f67
 
-// pending is an entry that is about to be written.
-type pending struct {
-	what, subject, why string
-	detail             any
+// Pending is an entry that is about to be written.
+type Pending struct {
+	What, Subject, Why string
+	Detail             any
 }
 
-// log appends an entry within the transaction.
-func (tx *Tx) log(what, subject, why string, detail any) error {
-	return tx.logAll([]pending{{what, subject, why, detail}})
+// Log appends an entry within the transaction.
+func (tx *Tx) Log(what, subject, why string, detail any) error {
+	return tx.LogAll([]Pending{{what, subject, why, detail}})
 }
 
-// logAll appends entries within the transaction.
-func (tx *Tx) logAll(all []pending) error {
+// LogAll appends entries within the transaction.
+func (tx *Tx) LogAll(all []Pending) error {
 	if err := tx.Exec(`select pg_advisory_xact_lock(?)`, logLock).Error; err != nil {
 		return err
 	}
@@ -57,15 +57,15 @@ func (tx *Tx) logAll(all []pending) error {
 		prev = []byte{}
 	}
 	for i, p := range all {
-		if p.detail == nil {
-			p.detail = struct{}{}
+		if p.Detail == nil {
+			p.Detail = struct{}{}
 		}
-		raw, err := json.Marshal(p.detail)
+		raw, err := json.Marshal(p.Detail)
 		if err != nil {
-			return fmt.Errorf("log %s: %w", p.what, err)
+			return fmt.Errorf("log %s: %w", p.What, err)
 		}
 		seq++
-		e := Entry{Seq: seq, At: tx.now, PersonID: tx.by.id(), What: p.what, Subject: p.subject, Why: p.why, Detail: string(raw), Prev: prev}
+		e := Entry{Seq: seq, At: tx.Now, PersonID: tx.By.Id(), What: p.What, Subject: p.Subject, Why: p.Why, Detail: string(raw), Prev: prev}
 		e.Hash = e.digest()
 		entries[i], prev = e, e.Hash
 	}
@@ -73,9 +73,9 @@ func (tx *Tx) logAll(all []pending) error {
 	return tx.CreateInBatches(&entries, 500).Error
 }
 
-// loggedElsewhere says of a change that its entry is another's: what it signs, or
+// LoggedElsewhere says of a change that its entry is another's: what it signs, or
 // another process, writes it.
-func (tx *Tx) loggedElsewhere() { tx.logged++ }
+func (tx *Tx) LoggedElsewhere() { tx.logged++ }
 
 // BrokenLog names the first entry whose hash, or whose place in the chain, does
 // not fit.

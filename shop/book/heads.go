@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -20,9 +20,9 @@ type Head struct {
 }
 
 // Head is the end of the log now; entry 0 of an empty one.
-func (s *Book) Head(ctx context.Context) (Head, error) { return logHead(s.DB.Gorm.WithContext(ctx)) }
+func (s *Book) Head(ctx context.Context) (Head, error) { return LogHead(s.DB.Gorm.WithContext(ctx)) }
 
-func logHead(db *gorm.DB) (Head, error) {
+func LogHead(db *gorm.DB) (Head, error) {
 	var last Entry
 	if err := db.Order("seq desc").Limit(1).Find(&last).Error; err != nil {
 		return Head{}, err

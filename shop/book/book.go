@@ -1,9 +1,9 @@
-// Package shop is what the shop keeps: its records, their life and their
-// transactions, one file a room. Every verb that changes something runs in one
-// transaction with its entry in the log, may be repeated under the same
-// idempotency key, and is refused with an [*Error] that a technician
-// understands.
-package shop
+// Package book is what everybody in the shop writes into: one transaction for
+// each change, with its entry in the hash-chained log, who may do what, refusals
+// that a technician understands, and answers that are kept for a moment. Every
+// change may be repeated under its idempotency key, and is refused with an
+// [*Error].
+package book
 
 import (
 	"context"
@@ -51,7 +51,7 @@ type By struct {
 	Address string // of the tablet or desk
 }
 
-func (b By) id() *int64 {
+func (b By) Id() *int64 {
 	if b.Person == nil {
 		return nil
 	}
@@ -80,44 +80,44 @@ type Error struct {
 
 func (e *Error) Error() string { return e.Says }
 
-func invalid(field, format string, args ...any) error {
+func Invalidf(field, format string, args ...any) error {
 	return &Error{Kind: Invalid, Field: field, Says: fmt.Sprintf(format, args...)}
 }
 
-func missing(format string, args ...any) error {
+func Missingf(format string, args ...any) error {
 	return &Error{Kind: Missing, Says: fmt.Sprintf(format, args...)}
 }
 
-func conflict(format string, args ...any) error {
+func Conflictf(format string, args ...any) error {
 	return &Error{Kind: Conflict, Says: fmt.Sprintf(format, args...)}
 }
 
-func refused(format string, args ...any) error {
+func Refusedf(format string, args ...any) error {
 	return &Error{Kind: Refused, Says: fmt.Sprintf(format, args...)}
 }
 
 // Tx is one transaction in the making.
 type Tx struct {
 	*gorm.DB
-	ctx    context.Context
-	by     By
-	act    Act
-	now    time.Time
+	Ctx    context.Context
+	By     By
+	Act    Act
+	Now    time.Time
 	logged int
 }
 
 // SQL is the transaction as database/sql sees it, for the queue.
 func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
 
-// write runs one change: an act that the person may do. A repeated key gives the first answer again without
+// Write runs one change: an act that the person may do. A repeated key gives the first answer again without
 // doing anything; the same key with other input is a conflict. A change that
 // wrote no log entry is a fault of ours and is rolled back.
-func write[T any](ctx context.Context, s *Book, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
+func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
 	var out T
 	if err := May(by.Person, act); err != nil {
 		return out, err
 	}
-	if err := datesIn(input); err != nil {
+	if err := DatesIn(input); err != nil {
 		return out, err
 	}
 	asked, err := json.Marshal(input)
@@ -129,12 +129,12 @@ func write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 	whole := false
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		whole = false
-		tx := &Tx{DB: g, ctx: ctx, by: by, act: act, now: s.Now().UTC().Truncate(time.Microsecond)}
+		tx := &Tx{DB: g, Ctx: ctx, By: by, Act: act, Now: s.Now().UTC().Truncate(time.Microsecond)}
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
 			// A second request with the key waits here for the first to end.
 			first := g.Exec(`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
-				by.Key, by.Person.ID, label, tx.now)
+				by.Key, by.Person.ID, label, tx.Now)
 			if first.Error != nil {
 				return first.Error
 			}
@@ -147,12 +147,12 @@ func write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 					return err
 				}
 				if done.What != label {
-					return conflict("this request key was already used for something else: send it again with a new one")
+					return Conflictf("this request key was already used for something else: send it again with a new one")
 				}
 				return json.Unmarshal([]byte(done.Result), &out)
 			}
 		}
-		if err := qualified(g, by.Person, act, tx.now); err != nil {
+		if err := qualified(g, by.Person, act, tx.Now); err != nil {
 			return err
 		}
 		result, err := do(tx)
@@ -179,7 +179,7 @@ func write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 		// The connection broke at the very end: the database may have stored it.
 		return out, &Unknown{err}
 	}
-	return out, plain(err)
+	return out, Plain(err)
 }
 
 // Unknown is a change of which nobody knows whether it was stored: the answer of
@@ -202,50 +202,50 @@ func (s *Book) Prune(ctx context.Context) (int64, error) {
 	return done.RowsAffected, done.Error
 }
 
-// view reads one consistent picture of the records, however many queries it
+// View reads one consistent picture of the records, however many queries it
 // takes: what somebody changes meanwhile is in all of it or in none.
-func view[T any](ctx context.Context, s *Book, do func(db *gorm.DB) (T, error)) (T, error) {
+func View[T any](ctx context.Context, s *Book, do func(db *gorm.DB) (T, error)) (T, error) {
 	var out T
 	err := s.DB.Gorm.WithContext(ctx).Transaction(func(db *gorm.DB) (err error) {
 		out, err = do(db)
 		return err
 	}, &sql.TxOptions{Isolation: sql.LevelRepeatableRead, ReadOnly: true})
-	return out, plain(err)
+	return out, Plain(err)
 }
 
-// plain says in a sentence what the database alone finds wrong with a text: it
+// Plain says in a sentence what the database alone finds wrong with a text: it
 // keeps every character but NUL.
-func plain(err error) error {
+func Plain(err error) error {
 	var fault *pgconn.PgError
 	if errors.As(err, &fault) && (fault.Code == "22021" || fault.Code == "22P05") {
-		return invalid("", "a text holds a character that cannot be kept: scan it again, or type it")
+		return Invalidf("", "a text holds a character that cannot be kept: scan it again, or type it")
 	}
 	// Two who do the same at once, or one who presses twice: the second finds it done.
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
-		return conflict("somebody entered the same a moment ago: look at it again")
+		return Conflictf("somebody entered the same a moment ago: look at it again")
 	}
 	return err
 }
 
-// find loads the one record with this id as written on its label.
-func find[T any](db *gorm.DB, kind ident.Kind, code, called string) (T, error) {
+// Find loads the one record with this id as written on its label.
+func Find[T any](db *gorm.DB, kind ident.Kind, code, called string) (T, error) {
 	var record T
 	got, id, err := ident.Parse(code)
 	if err != nil {
-		return record, invalid("id", "%s", err)
+		return record, Invalidf("id", "%s", err)
 	}
 	if got != kind {
-		return record, invalid("id", "%s is not the id of a %s", id, called)
+		return record, Invalidf("id", "%s is not the id of a %s", id, called)
 	}
 	err = db.Where("code = ?", id).Take(&record).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return record, missing("there is no %s %s here", called, id)
+		return record, Missingf("there is no %s %s here", called, id)
 	}
 	return record, err
 }
 
-// byID loads records of any table by their ids, as a map.
-func byID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, error) {
+// ByID loads records of any table by their ids, as a map.
+func ByID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, error) {
 	out := map[int64]T{}
 	if len(ids) == 0 {
 		return out, nil
@@ -260,8 +260,8 @@ func byID[T any](db *gorm.DB, ids []int64, key func(T) int64) (map[int64]T, erro
 	return out, nil
 }
 
-// locked makes the query hold its rows until the transaction ends.
-func locked(db *gorm.DB) *gorm.DB { return db.Clauses(clause.Locking{Strength: "UPDATE"}) }
+// Locked makes the query hold its rows until the transaction ends.
+func Locked(db *gorm.DB) *gorm.DB { return db.Clauses(clause.Locking{Strength: "UPDATE"}) }
 
 // alone makes whoever else changes the thing of this name wait until the
 // transaction ends, also where there is no row yet that could be held.
@@ -269,8 +269,8 @@ func (tx *Tx) alone(name string) error {
 	return tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, name).Error
 }
 
-// nextCode draws the next number of a table and its label.
-func nextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error) {
+// NextCode draws the next number of a table and its label.
+func NextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error) {
 	var n int64
 	if err := db.Raw(`select nextval(pg_get_serial_sequence(?, 'id'))`, table).Scan(&n).Error; err != nil {
 		return 0, "", fmt.Errorf("next number of %s: %w", table, err)
@@ -278,8 +278,8 @@ func nextCode(db *gorm.DB, table string, kind ident.Kind) (int64, string, error)
 	return n, ident.Format(kind, n), nil
 }
 
-// names are the names of all people, by id.
-func (s *Book) names(db *gorm.DB) (map[int64]string, error) {
+// Names are the names of all people, by id.
+func (s *Book) Names(db *gorm.DB) (map[int64]string, error) {
 	var all []Person
 	if err := db.Select("id", "name").Find(&all).Error; err != nil {
 		return nil, err
@@ -291,5 +291,5 @@ func (s *Book) names(db *gorm.DB) (map[int64]string, error) {
 	return out, nil
 }
 
-// clock is a time as people in the shop say it, in the shop's zone.
-func clock(t time.Time) string { return t.Local().Format("Mon 15:04") }
+// Clock is a time as people in the shop say it, in the shop's zone.
+func Clock(t time.Time) string { return t.Local().Format("Mon 15:04") }

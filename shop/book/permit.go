@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"context"
@@ -107,7 +107,7 @@ var Matrix = []Permit{
 	{Act: OwnAccount, Stage: "shop", Roles: Roles},
 }
 
-func permit(act Act) (Permit, bool) {
+func PermitFor(act Act) (Permit, bool) {
 	i := slices.IndexFunc(Matrix, func(p Permit) bool { return p.Act == act })
 	if i < 0 {
 		return Permit{}, false
@@ -121,11 +121,11 @@ func May(person *Person, act Act) error {
 	if person == nil {
 		return nil
 	}
-	p, known := permit(act)
+	p, known := PermitFor(act)
 	if known && slices.Contains(p.Roles, person.Role) {
 		return nil
 	}
-	return refused("to %s is not for %s: ask %s", act, article(person.Role), oneOf(p.Roles))
+	return Refusedf("to %s is not for %s: ask %s", act, Article(person.Role), oneOf(p.Roles))
 }
 
 func oneOf(roles []string) string {
@@ -133,16 +133,16 @@ func oneOf(roles []string) string {
 	case 0:
 		return "an administrator"
 	case 1:
-		return article(roles[0])
+		return Article(roles[0])
 	}
 	parts := make([]string, len(roles))
 	for i, r := range roles {
-		parts[i] = article(r)
+		parts[i] = Article(r)
 	}
 	return strings.Join(parts[:len(parts)-1], ", ") + " or " + parts[len(parts)-1]
 }
 
-func article(role string) string {
+func Article(role string) string {
 	switch role {
 	case "administrator":
 		return "an administrator"
@@ -156,7 +156,7 @@ func article(role string) string {
 // out of date. It is read where the act happens, so one that was withdrawn a
 // moment ago counts no more.
 func qualified(db *gorm.DB, person *Person, act Act, now time.Time) error {
-	p, _ := permit(act)
+	p, _ := PermitFor(act)
 	if p.Qualification == "" {
 		return nil
 	}
@@ -165,12 +165,12 @@ func qualified(db *gorm.DB, person *Person, act Act, now time.Time) error {
 
 // holds refuses work to somebody who does not hold a qualification today.
 func holds(db *gorm.DB, person *Person, kind, work string, now time.Time) error {
-	return holdsAll(db, person, []string{kind}, work, now)
+	return HoldsAll(db, person, []string{kind}, work, now)
 }
 
-// holdsAll refuses work to somebody who does not hold every one of some
+// HoldsAll refuses work to somebody who does not hold every one of some
 // qualifications today, in one query.
-func holdsAll(db *gorm.DB, person *Person, kinds []string, work string, now time.Time) error {
+func HoldsAll(db *gorm.DB, person *Person, kinds []string, work string, now time.Time) error {
 	if person == nil || len(kinds) == 0 {
 		return nil
 	}
@@ -198,11 +198,11 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 	k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
 	switch {
 	case k < 0:
-		return refused("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
+		return Refusedf("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
 	case now.Before(held[k].ValidFrom):
-		return refused("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
+		return Refusedf("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
 	case !now.Before(held[k].ValidUntil):
-		return refused("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
+		return Refusedf("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
 	}
 	return nil
 }
@@ -234,10 +234,10 @@ func (s *Book) Permits(ctx context.Context, person *Person) ([]Permitted, error)
 	return permits, nil
 }
 
-// role of who signs, as it is at the signature.
-func (tx *Tx) role() string {
-	if tx.by.Person == nil {
+// Role of who signs, as it is at the signature.
+func (tx *Tx) Role() string {
+	if tx.By.Person == nil {
 		return "system"
 	}
-	return tx.by.Person.Role
+	return tx.By.Person.Role
 }

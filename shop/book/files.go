@@ -1,4 +1,4 @@
-package shop
+package book
 
 import (
 	"bytes"
@@ -45,13 +45,13 @@ var kept = map[string][]string{
 	"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": {".xlsx"},
 }
 
-// sniff tells what a file is from its content, and holds that against its name.
-func sniff(name string, content []byte) (string, error) {
+// Sniff tells what a file is from its content, and holds that against its name.
+func Sniff(name string, content []byte) (string, error) {
 	if len(content) == 0 {
-		return "", invalid("content", "the file %s is empty", name)
+		return "", Invalidf("content", "the file %s is empty", name)
 	}
 	if len(content) > FileMost {
-		return "", invalid("content", "the file %s has %.1f MB: at most %d MB are kept", name, float64(len(content))/(1<<20), FileMost>>20)
+		return "", Invalidf("content", "the file %s has %.1f MB: at most %d MB are kept", name, float64(len(content))/(1<<20), FileMost>>20)
 	}
 	is, _, _ := strings.Cut(http.DetectContentType(content), ";")
 	if is == "application/zip" && bytes.Contains(content[:min(len(content), 4096)], []byte("[Content_Types].xml")) {
@@ -62,7 +62,7 @@ func sniff(name string, content []byte) (string, error) {
 	}
 	endings, known := kept[is]
 	if !known {
-		return "", invalid("content", "%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s", name, is)
+		return "", Invalidf("content", "%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s", name, is)
 	}
 	ending := strings.ToLower(path.Ext(name))
 	for _, e := range endings {
@@ -70,24 +70,24 @@ func sniff(name string, content []byte) (string, error) {
 			return is, nil
 		}
 	}
-	return "", invalid("content", "%s is not what its name says: its content is %s", name, is)
+	return "", Invalidf("content", "%s is not what its name says: its content is %s", name, is)
 }
 
 // KeepFile stores a paper for who may keep any of those that papers belong to.
 func (s *Book) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error) {
 	in.Name = strings.TrimSpace(path.Base(strings.ReplaceAll(in.Name, `\`, "/")))
-	is, err := sniff(in.Name, in.Content)
+	is, err := Sniff(in.Name, in.Content)
 	if err != nil {
 		return FileView{}, err
 	}
 	sum := sha256.Sum256(in.Content)
-	return write(ctx, s, by, ReceiveStock, "keep file", []string{in.Name, hex.EncodeToString(sum[:])}, func(tx *Tx) (FileView, error) {
-		f := File{Name: in.Name, MediaType: is, Size: int64(len(in.Content)), Sha256: sum[:], Content: in.Content, PersonID: tx.by.id(), At: tx.now}
+	return Write(ctx, s, by, ReceiveStock, "keep file", []string{in.Name, hex.EncodeToString(sum[:])}, func(tx *Tx) (FileView, error) {
+		f := File{Name: in.Name, MediaType: is, Size: int64(len(in.Content)), Sha256: sum[:], Content: in.Content, PersonID: tx.By.Id(), At: tx.Now}
 		if err := tx.Create(&f).Error; err != nil {
 			return FileView{}, err
 		}
 		v := f.view()
-		return v, tx.log("file kept", in.Name, "", v)
+		return v, tx.Log("file kept", in.Name, "", v)
 	})
 }
 
@@ -96,12 +96,12 @@ func (s *Book) File(ctx context.Context, id int64) (FileView, []byte, error) {
 	var f File
 	err := s.DB.Gorm.WithContext(ctx).Take(&f, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return FileView{}, nil, missing("there is no such file")
+		return FileView{}, nil, Missingf("there is no such file")
 	}
 	return f.view(), f.Content, err
 }
 
-func fileViews(db *gorm.DB, where string, args ...any) (map[int64]FileView, error) {
+func FileViews(db *gorm.DB, where string, args ...any) (map[int64]FileView, error) {
 	var all []File
 	if err := db.Omit("content").Where(where, args...).Find(&all).Error; err != nil {
 		return nil, err
@@ -113,7 +113,7 @@ func fileViews(db *gorm.DB, where string, args ...any) (map[int64]FileView, erro
 	return out, nil
 }
 
-func (tx *Tx) knowsFile(field string, id int64) error {
+func (tx *Tx) KnowsFile(field string, id int64) error {
 	if id == 0 {
 		return nil
 	}
@@ -122,7 +122,7 @@ func (tx *Tx) knowsFile(field string, id int64) error {
 		return err
 	}
 	if n == 0 {
-		return invalid(field, "this file is not here")
+		return Invalidf(field, "this file is not here")
 	}
 	return nil
 }
