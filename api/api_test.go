@@ -22,6 +22,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -113,11 +114,11 @@ func (a answer) into(t testing.TB, v any) {
 
 func (b *browser) signIn(name string) {
 	b.t.Helper()
-	var people []shop.PersonView
-	b.send("GET", "/api/people", "").into(b.t, &people)
-	for _, p := range people {
+	var everyone []people.PersonView
+	b.send("GET", "/api/people", "").into(b.t, &everyone)
+	for _, p := range everyone {
 		if p.Name == name {
-			raw, _ := json.Marshal(shop.Credentials{PersonID: p.ID, Secret: map[string]string{"PIN": pin, "password": password}[p.Secret]})
+			raw, _ := json.Marshal(people.Credentials{PersonID: p.ID, Secret: map[string]string{"PIN": pin, "password": password}[p.Secret]})
 			require.Equal(b.t, http.StatusOK, b.send("POST", "/api/session", string(raw)).StatusCode)
 			return
 		}
@@ -181,7 +182,7 @@ func TestAChangeNeedsAKeyAndItsOwnOrigin(t *testing.T) {
 
 func TestSessionsEndAndCookiesAreStrict(t *testing.T) {
 	b := open(t)
-	var people []shop.PersonView
+	var people []people.PersonView
 	b.send("GET", "/api/people", "").into(t, &people)
 	got := b.send("POST", "/api/session", `{"personId":1,"secret":"000000"}`)
 	assert.Equal(t, http.StatusForbidden, got.StatusCode)

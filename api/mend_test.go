@@ -19,6 +19,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store/storetest"
 )
 
@@ -67,7 +68,7 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 	b, s := serve(t)
 	names := func(b *browser, headers ...string) int {
 		t.Helper()
-		var people []shop.PersonView
+		var people []people.PersonView
 		b.send("GET", "/api/people", "", headers...).into(t, &people)
 		return len(people)
 	}
@@ -89,7 +90,7 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 	assert.True(t, token.HttpOnly)
 	b.send("DELETE", "/api/session", "")
 	assert.Equal(t, 7, names(b, outside...), "a tablet of the shop")
-	var tablets []shop.TabletView
+	var tablets []people.TabletView
 	b.signIn("Jonas Quist")
 	b.send("GET", "/api/tablets", "").into(t, &tablets)
 	require.Len(t, tablets, 1)

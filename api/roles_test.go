@@ -17,8 +17,8 @@ import (
 
 	"juxta/api"
 	"juxta/format/pdf/pdftest"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store/storetest"
 )
 
@@ -122,7 +122,7 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	b := open(t)
 	b.signIn("Ines Falk")
 	var session struct {
-		Person shop.PersonView
+		Person people.PersonView
 		Acts   []book.Permitted
 	}
 	b.send("GET", "/api/session", "").into(t, &session)
@@ -159,10 +159,10 @@ func TestASessionLivesByWhoIsThere(t *testing.T) {
 func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
 	b := open(t)
 	b.signIn("Ada Wren")
-	var people []shop.PersonView
-	b.send("GET", "/api/people", "").into(t, &people)
-	id := slices.IndexFunc(people, func(p shop.PersonView) bool { return p.Name == "Tilda Brandl" })
-	raw, _ := json.Marshal(people[id].ID)
+	var everyone []people.PersonView
+	b.send("GET", "/api/people", "").into(t, &everyone)
+	id := slices.IndexFunc(everyone, func(p people.PersonView) bool { return p.Name == "Tilda Brandl" })
+	raw, _ := json.Marshal(everyone[id].ID)
 	got := b.send("POST", "/api/people/"+string(raw)+"/badge", `{"pin":"`+pin+`"}`, key, "badge-1234")
 	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 	assert.Equal(t, "application/pdf", got.Header.Get("Content-Type"))
@@ -171,7 +171,7 @@ func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
 	text = strings.ReplaceAll(text, " ", "")
 	badge := text[strings.Index(text, "W-"):][:len("W-")+8]
 	b.send("DELETE", "/api/session", "")
-	var whose shop.PersonView
+	var whose people.PersonView
 	b.send("POST", "/api/badge", `{"badge":"`+badge+`"}`).into(t, &whose)
 	assert.Equal(t, "Tilda Brandl", whose.Name)
 	assert.Equal(t, http.StatusForbidden, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"000000"}`).StatusCode)

@@ -17,6 +17,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 )
 
 // guard knows who is asking: it loads the session, and lets nobody but the
@@ -90,7 +91,7 @@ func (g *guard) session(c *gin.Context) {
 	}
 	if id := g.sessions.GetInt64(ctx, personID); id != 0 {
 		person, err := g.shop.PersonByID(ctx, id)
-		if err != nil && !shop.Gone(err) {
+		if err != nil && !people.Gone(err) {
 			// A database that fails is no reason to call somebody a stranger.
 			_ = c.Error(err)
 			c.AbortWithStatusJSON(http.StatusServiceUnavailable, huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."))
@@ -131,7 +132,7 @@ func (g *guard) session(c *gin.Context) {
 			return false
 		}
 		p, err := g.shop.PersonByID(context.WithoutCancel(ctx), id)
-		return err != nil && !shop.Gone(err) || err == nil && p.Epoch == g.sessions.GetInt(fresh, epochID)
+		return err != nil && !people.Gone(err) || err == nil && p.Epoch == g.sessions.GetInt(fresh, epochID)
 	})
 	c.Request = c.Request.WithContext(ctx)
 	c.Next()
@@ -180,11 +181,11 @@ func address(ctx context.Context) string {
 
 // sessionView is who is signed in; Person is missing for nobody.
 type sessionView struct {
-	Person *shop.PersonView `json:"person,omitempty"`
-	Acts   []book.Permitted `json:"acts" doc:"What they may do, and why not what they may not"`
-	Empty  bool             `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
-	Idle   float64          `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
-	Now    time.Time        `json:"now" doc:"The shop's clock"`
+	Person *people.PersonView `json:"person,omitempty"`
+	Acts   []book.Permitted   `json:"acts" doc:"What they may do, and why not what they may not"`
+	Empty  bool               `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
+	Idle   float64            `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
+	Now    time.Time          `json:"now" doc:"The shop's clock"`
 }
 
 const tabletCookie = "juxta_tablet"
@@ -196,7 +197,7 @@ type device struct {
 
 type withTablet struct {
 	SetCookie []*http.Cookie `header:"Set-Cookie"`
-	Body      shop.TabletView
+	Body      people.TabletView
 }
 
 // here says that a request comes from the machine that the server runs on.
@@ -215,7 +216,7 @@ func (g *guard) view(ctx context.Context, p *book.Person) (v sessionView, err er
 	if p == nil {
 		return v, nil
 	}
-	person := shop.ViewOf(*p)
+	person := people.ViewOf(*p)
 	v.Person = &person
 	v.Acts, err = g.shop.Permits(ctx, p)
 	return v, err
@@ -243,15 +244,15 @@ func (g *guard) begin(ctx context.Context, p *book.Person) (*withCookie, error) 
 }
 
 func (g *guard) routes(r *routes) {
-	get(r, "/api/people", "people", "Who may sign in; nobody is told to a device that is not the shop's", func(ctx context.Context, in *device) ([]shop.PersonView, error) {
+	get(r, "/api/people", "people", "Who may sign in; nobody is told to a device that is not the shop's", func(ctx context.Context, in *device) ([]people.PersonView, error) {
 		if by(ctx).Person == nil && !here(ctx) {
 			if knows, err := g.shop.KnowsNames(ctx, in.Token); err != nil || !knows {
-				return []shop.PersonView{}, err
+				return []people.PersonView{}, err
 			}
 		}
 		return g.shop.People(ctx)
 	})
-	huma.Register(r.api, operation(r.api, book.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[shop.NewTablet]) (*withTablet, error) {
+	huma.Register(r.api, operation(r.api, book.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[people.NewTablet]) (*withTablet, error) {
 		v, token, err := g.shop.RegisterTablet(ctx, by(ctx), in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
@@ -271,17 +272,17 @@ func (g *guard) routes(r *routes) {
 	type badge struct {
 		Badge string `json:"badge" maxLength:"20" doc:"As scanned"`
 	}
-	post(r, book.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ book.By, in *a[badge]) (shop.PersonView, error) {
+	post(r, book.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ book.By, in *a[badge]) (people.PersonView, error) {
 		return g.shop.WhoseBadge(ctx, in.Body.Badge)
 	})
-	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[shop.Credentials]) (*withCookie, error) {
+	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[people.Credentials]) (*withCookie, error) {
 		person, err := g.shop.SignIn(ctx, address(ctx), in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
 		return g.begin(ctx, person)
 	})
-	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[shop.First]) (*withCookie, error) {
+	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[people.First]) (*withCookie, error) {
 		view, err := g.shop.FirstAdministrator(ctx, in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)

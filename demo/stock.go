@@ -8,6 +8,7 @@ import (
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/wire"
 )
 
@@ -15,8 +16,8 @@ const day = 24 * time.Hour
 
 func (s *script) people(password string) {
 	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}, {solm, "viewer"}, {vold, "planner"}} {
-		in := shop.NewPerson{Name: p[0], Role: p[1], PIN: s.pin, Password: password}
-		view := try(s, func() (shop.PersonView, error) { return s.shop.AddPerson(s.ctx, book.By{}, in) })
+		in := people.NewPerson{Name: p[0], Role: p[1], PIN: s.pin, Password: password}
+		view := try(s, func() (people.PersonView, error) { return s.shop.AddPerson(s.ctx, book.By{}, in) })
 		person := try(s, func() (*book.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })
 		s.who[p[0]] = book.By{Person: person}
 	}
@@ -32,8 +33,8 @@ func (s *script) qualifications(end time.Time) {
 		{brandl, "laminating", "course L2, paper 131", 19 * day}, {brandl, "bonding", "course B1, paper 92", -4 * day},
 		{quist, "inspection", "course Q3, paper 77", 520 * day},
 	} {
-		in := shop.NewQualification{Kind: q.kind, ValidFrom: s.now, ValidUntil: end.Add(q.until), Evidence: q.evidence}
-		try(s, func() (shop.QualificationView, error) {
+		in := people.NewQualification{Kind: q.kind, ValidFrom: s.now, ValidUntil: end.Add(q.until), Evidence: q.evidence}
+		try(s, func() (people.QualificationView, error) {
 			return s.shop.Qualify(s.ctx, s.who[wren], s.who[q.who].Person.ID, in)
 		})
 	}

@@ -319,7 +319,7 @@ func (s *Shop) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 			if err := book.May(p, book.SecondLook); err != nil {
 				return LayupView{}, err
 			}
-			if err := s.signature(ctx, signs, in.PIN); err != nil {
+			if err := s.Signature(ctx, signs, in.PIN); err != nil {
 				return LayupView{}, err
 			}
 		}

@@ -3,11 +3,20 @@
 // parts, builds, then cutting and curing, and inspect; each knows those before it.
 package shop
 
-import "juxta/shop/book"
+import (
+	"juxta/shop/book"
+	"juxta/shop/people"
+)
+
+// The rooms by name, for a struct cannot embed several of one.
+type (
+	peopleRoom = people.Room
+)
 
 // Shop is the door to all rooms: what a room does is asked of it.
 type Shop struct {
 	*book.Book
+	*peopleRoom
 	plans plans
 	// Follow puts a material's new version into the drafts of masters.
 	Follow func(tx *book.Tx, family, present int64) error
@@ -15,7 +24,7 @@ type Shop struct {
 
 // New opens the rooms of a shop that keeps one book.
 func New(b *book.Book) *Shop {
-	s := &Shop{Book: b}
+	s := &Shop{Book: b, peopleRoom: &people.Room{Book: b}}
 	s.Follow = s.followInDrafts
 	return s
 }

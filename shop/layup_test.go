@@ -11,6 +11,7 @@ import (
 	"juxta/core/material"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store/storetest"
 )
 
@@ -188,7 +189,7 @@ func TestAMasterDemandsItsQualifications(t *testing.T) {
 	refusal(t, err, book.Refused, `to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`)
 	_, err = h.Sign(h.ctx, h.as("Tilda Brandl"), b.Code, sign)
 	refusal(t, err, book.Refused, `the qualification "bonding" of Tilda Brandl ended on`)
-	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, shop.NewQualification{Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "course B1, paper 140"})
+	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, people.NewQualification{Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "course B1, paper 140"})
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
 	require.NoError(t, err)

@@ -356,7 +356,7 @@ func (s *Shop) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 	if err := book.May(by.Person, book.DecideBatch); err != nil {
 		return BatchView{}, err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return BatchView{}, err
 	}
 	in.PIN = ""

@@ -11,12 +11,13 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store/storetest"
 )
 
 func (h *house) signIn(address string, id int64, secret string) error {
 	h.t.Helper()
-	_, err := h.SignIn(h.ctx, address, shop.Credentials{PersonID: id, Secret: secret})
+	_, err := h.SignIn(h.ctx, address, people.Credentials{PersonID: id, Secret: secret})
 	return err
 }
 
@@ -70,9 +71,9 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 	who, err := h.WhoseBadge(h.ctx, first.Badge)
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", who.Name)
-	_, err = h.SignIn(h.ctx, "bench", shop.Credentials{Badge: first.Badge, Secret: "000000"})
+	_, err = h.SignIn(h.ctx, "bench", people.Credentials{Badge: first.Badge, Secret: "000000"})
 	refusal(t, err, book.Refused, "do not belong together")
-	p, err := h.SignIn(h.ctx, "bench", shop.Credentials{Badge: first.Badge, Secret: pin})
+	p, err := h.SignIn(h.ctx, "bench", people.Credentials{Badge: first.Badge, Secret: pin})
 	require.NoError(t, err)
 	assert.Equal(t, "Ines Falk", p.Name)
 	second, err := h.IssueBadge(h.ctx, wren, falk.Person.ID, pin)
@@ -90,7 +91,7 @@ func TestABadgeNamesItsOwnerAndOpensNothingAlone(t *testing.T) {
 
 func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	h := open(t)
-	in := shop.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828", Sign: pin}
+	in := people.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828", Sign: pin}
 	_, err := h.AddPerson(h.ctx, h.as("Ines Falk"), in)
 	refusal(t, err, book.Refused, "ask an administrator")
 	for bad, says := range map[string]string{"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries", "777777": "anybody tries", "987654": "anybody tries", "123123": "anybody tries", "112233": "anybody tries", "240389": "anybody tries", "19890324": "anybody tries", "121212": "anybody tries", "135791": "anybody tries", "123321": "anybody tries"} {
@@ -127,36 +128,36 @@ func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 func TestAChangeOfAPersonIsSignedAndEndsTheirSessions(t *testing.T) {
 	h := open(t)
 	wren, falk := h.as("Ada Wren"), h.as("Ines Falk").Person
-	_, err := h.ChangePerson(h.ctx, wren, falk.ID, shop.PersonChange{Role: "quality", PIN: "000000"})
+	_, err := h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Role: "quality", PIN: "000000"})
 	refusal(t, err, book.Refused, "not your PIN")
-	_, err = h.ChangePerson(h.ctx, wren, falk.ID, shop.PersonChange{Role: "planner", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Role: "planner", PIN: pin})
 	require.NoError(t, err, "she had a password already")
 	assert.Equal(t, falk.Epoch+1, h.as("Ines Falk").Person.Epoch)
-	_, err = h.ChangePerson(h.ctx, wren, wren.Person.ID, shop.PersonChange{Role: "viewer", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, wren.Person.ID, people.PersonChange{Role: "viewer", PIN: pin})
 	refusal(t, err, book.Refused, "somebody must stay an administrator")
 	yes, no := true, false
-	_, err = h.ChangePerson(h.ctx, wren, falk.ID, shop.PersonChange{Left: &yes, Reason: "moved away", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Left: &yes, Reason: "moved away", PIN: pin})
 	require.NoError(t, err)
 	refusal(t, h.signIn("desk", falk.ID, password), book.Refused, "do not belong together")
 	_, err = h.PersonByID(h.ctx, falk.ID)
 	assert.Error(t, err, "who left has no session")
-	_, err = h.ChangePerson(h.ctx, wren, falk.ID, shop.PersonChange{Left: &no, NewPIN: "135798", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{Left: &no, NewPIN: "135798", PIN: pin})
 	require.NoError(t, err)
 	assert.NoError(t, h.signIn("desk", falk.ID, password))
-	_, err = h.ChangePerson(h.ctx, wren, falk.ID, shop.PersonChange{PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, falk.ID, people.PersonChange{PIN: pin})
 	refusal(t, err, book.Invalid, "nothing is changed")
-	_, err = h.ChangePerson(h.ctx, wren, 9999, shop.PersonChange{Role: "viewer", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, wren, 9999, people.PersonChange{Role: "viewer", PIN: pin})
 	refusal(t, err, book.Missing, "no such person")
 }
 
 func TestOnesOwnSecretAndSessions(t *testing.T) {
 	h := open(t)
 	falk := h.as("Ines Falk")
-	_, err := h.ChangeSecret(h.ctx, falk, shop.NewSecret{PIN: "000000", NewPIN: "135798"})
+	_, err := h.ChangeSecret(h.ctx, falk, people.NewSecret{PIN: "000000", NewPIN: "135798"})
 	refusal(t, err, book.Refused, "not your PIN")
-	_, err = h.ChangeSecret(h.ctx, falk, shop.NewSecret{PIN: pin})
+	_, err = h.ChangeSecret(h.ctx, falk, people.NewSecret{PIN: pin})
 	refusal(t, err, book.Invalid, "give a new PIN")
-	_, err = h.ChangeSecret(h.ctx, falk, shop.NewSecret{PIN: pin, NewPIN: "135798"})
+	_, err = h.ChangeSecret(h.ctx, falk, people.NewSecret{PIN: pin, NewPIN: "135798"})
 	require.NoError(t, err)
 	assert.NoError(t, h.signIn("bench", falk.Person.ID, "135798"))
 	refusal(t, h.signIn("bench", falk.Person.ID, pin), book.Refused, "do not belong together")
@@ -178,7 +179,7 @@ func TestAStepDemandsAQualificationInDate(t *testing.T) {
 	h.at = h.at.Add(20 * 24 * time.Hour) // hers ends in 19 days
 	_, err := h.Sign(h.ctx, brandl, build, in)
 	refusal(t, err, book.Refused, `the qualification "laminating" of Tilda Brandl ended on`)
-	q := shop.NewQualification{Kind: "laminating", ValidFrom: h.at.Add(time.Hour), ValidUntil: h.at.Add(1000 * time.Hour), Evidence: "paper 144"}
+	q := people.NewQualification{Kind: "laminating", ValidFrom: h.at.Add(time.Hour), ValidUntil: h.at.Add(1000 * time.Hour), Evidence: "paper 144"}
 	_, err = h.Qualify(h.ctx, quist, brandl.Person.ID, q)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, brandl, build, in)
@@ -217,7 +218,7 @@ func TestASecondPersonSigns(t *testing.T) {
 	h := open(t)
 	// Who laid a ply does not inspect the part, whatever else they may do.
 	require.NoError(t, h.DB.Gorm.Exec(`update people set role = 'quality' where name = 'Ines Falk'`).Error)
-	_, err := h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, shop.NewQualification{Kind: "inspection", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "x"})
+	_, err := h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, people.NewQualification{Kind: "inspection", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "x"})
 	require.NoError(t, err)
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
@@ -241,7 +242,7 @@ func TestTheFirstAdministratorEntersWithAOneTimeCode(t *testing.T) {
 	empty, err := h.Empty(h.ctx)
 	require.NoError(t, err)
 	require.True(t, empty)
-	in := shop.First{Code: "aaaa-bbbb-cccc-dddd", Name: "Somebody", PIN: pin, Password: password}
+	in := people.First{Code: "aaaa-bbbb-cccc-dddd", Name: "Somebody", PIN: pin, Password: password}
 	_, err = h.FirstAdministrator(h.ctx, in)
 	refusal(t, err, book.Refused, "this code is wrong")
 	old, err := h.NewSetupCode(h.ctx)

@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 )
 
 func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
@@ -49,7 +49,7 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 	falk := h.as("Ines Falk")
 	_, err := h.TakeOut(h.ctx, falk, moved(h.roll("SU-2291").Code))
 	require.NoError(t, err)
-	_, err = h.ChangePerson(h.ctx, h.as("Ada Wren"), falk.Person.ID, shop.PersonChange{Role: "viewer", Reason: "on leave", PIN: pin})
+	_, err = h.ChangePerson(h.ctx, h.as("Ada Wren"), falk.Person.ID, people.PersonChange{Role: "viewer", Reason: "on leave", PIN: pin})
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Minute)
 	_, err = h.PutBack(h.ctx, h.as("Ines Falk"), moved(h.roll("SU-2291").Code))

@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 )
 
 // What is refused is refused in words that say what is in the way. These are the
@@ -231,11 +232,11 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	h := open(t)
 	wren, quist, falk := h.as("Ada Wren"), h.as("Jonas Quist"), h.as("Ines Falk").Person
-	refusal(t, second(h.AddPerson(h.ctx, wren, shop.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})), book.Invalid, "a name of 1 to 80 letters is needed")
-	refusal(t, second(h.FirstAdministrator(h.ctx, shop.First{Name: " "})), book.Invalid, "a name of 1 to 80 letters is needed")
-	_, _, err := h.RegisterTablet(h.ctx, wren, shop.NewTablet{Name: " ", PIN: pin})
+	refusal(t, second(h.AddPerson(h.ctx, wren, people.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})), book.Invalid, "a name of 1 to 80 letters is needed")
+	refusal(t, second(h.FirstAdministrator(h.ctx, people.First{Name: " "})), book.Invalid, "a name of 1 to 80 letters is needed")
+	_, _, err := h.RegisterTablet(h.ctx, wren, people.NewTablet{Name: " ", PIN: pin})
 	refusal(t, err, book.Invalid, "say what the shop calls it")
-	q := shop.NewQualification{Kind: "oven", ValidFrom: h.at, ValidUntil: h.at, Evidence: " "}
+	q := people.NewQualification{Kind: "oven", ValidFrom: h.at, ValidUntil: h.at, Evidence: " "}
 	give := func(id int64) error { return second(h.Qualify(h.ctx, quist, id, q)) }
 	refusal(t, give(quist.Person.ID), book.Refused, "nobody qualifies themselves: ask another quality person")
 	refusal(t, give(falk.ID), book.Invalid, "say what shows the qualification")

@@ -179,7 +179,7 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 	if err := book.May(by.Person, book.InspectPart); err != nil {
 		return ReleaseView{}, err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return ReleaseView{}, err
 	}
 	in.PIN = ""

@@ -175,7 +175,7 @@ func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partC
 	if err := book.May(by.Person, act); err != nil {
 		return RevisionView{}, err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return RevisionView{}, err
 	}
 	return book.Write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *book.Tx) (RevisionView, error) {

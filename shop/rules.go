@@ -141,7 +141,7 @@ func (s *Shop) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 	if err := book.May(by.Person, book.WaiveRule); err != nil {
 		return RevisionView{}, err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return RevisionView{}, err
 	}
 	in.PIN = ""

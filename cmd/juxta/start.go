@@ -24,6 +24,7 @@ import (
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/people"
 	"juxta/store"
 	"juxta/store/cluster"
 	"juxta/work"
@@ -238,7 +239,7 @@ func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (
 	return signInWith(there, secrets), nil
 }
 
-func signInWith(people []shop.PersonView, secrets demo.Secrets) string {
+func signInWith(people []people.PersonView, secrets demo.Secrets) string {
 	with := map[string][]string{}
 	for _, p := range people {
 		with[p.Secret] = append(with[p.Secret], fmt.Sprintf("%s (%s)", p.Name, p.Role))
@@ -265,7 +266,7 @@ func newPIN() (string, error) {
 		if err != nil {
 			return "", err
 		}
-		if pin := strconv.FormatInt(n.Int64()+100000, 10); !shop.EasyPIN(pin) {
+		if pin := strconv.FormatInt(n.Int64()+100000, 10); !people.EasyPIN(pin) {
 			return pin, nil
 		}
 	}

@@ -23,6 +23,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/shop"
+	"juxta/shop/people"
 )
 
 var binary string
@@ -147,7 +148,7 @@ func (r running) client(t *testing.T) *http.Client {
 	res, err := c.Get(r.url + "/api/people")
 	require.NoError(t, err)
 	defer res.Body.Close()
-	var people []shop.PersonView
+	var people []people.PersonView
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
 	for _, p := range people {
 		if p.Name == "Ines Falk" {
@@ -341,7 +342,7 @@ func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {
 	res, err := http.Get(r.url + "/api/people")
 	require.NoError(t, err)
 	defer res.Body.Close()
-	var people []shop.PersonView
+	var people []people.PersonView
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
 	require.Len(t, people, 1)
 	assert.Equal(t, "administrator", people[0].Role)

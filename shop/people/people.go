@@ -1,4 +1,6 @@
-package shop
+// Package people is who works here: what they may do, how they sign in and sign,
+// and at which tablets.
+package people
 
 import (
 	"context"
@@ -16,6 +18,9 @@ import (
 	"juxta/core/ident"
 	"juxta/shop/book"
 )
+
+// Room of the people.
+type Room struct{ *book.Book }
 
 // PersonView is a person as shown to everybody.
 type PersonView struct {
@@ -39,7 +44,7 @@ func secretOf(role string) string {
 }
 
 // People lists everybody who may sign in, by name.
-func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
+func (s *Room) People(ctx context.Context) ([]PersonView, error) {
 	var all []book.Person
 	err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Order("name").Find(&all).Error
 	people := make([]PersonView, len(all))
@@ -50,7 +55,7 @@ func (s *Shop) People(ctx context.Context) ([]PersonView, error) {
 }
 
 // PersonByID is who a session belongs to.
-func (s *Shop) PersonByID(ctx context.Context, id int64) (*book.Person, error) {
+func (s *Room) PersonByID(ctx context.Context, id int64) (*book.Person, error) {
 	p, err := book.Recall(ctx, s.Book, fmt.Sprint("person ", id), func(ctx context.Context) (book.Person, error) {
 		var p book.Person
 		err := s.DB.Gorm.WithContext(ctx).Where("left_at is null").Take(&p, id).Error
@@ -103,7 +108,7 @@ func qualificationState(q book.Qualification, now time.Time) string {
 }
 
 // PeopleFiles lists everybody with their qualifications; who left comes last.
-func (s *Shop) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
+func (s *Room) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PersonFile, error) {
 		var all []book.Person
 		if err := db.Order("left_at is not null, name").Find(&all).Error; err != nil {
@@ -156,7 +161,7 @@ type NewPerson struct {
 }
 
 // AddPerson lets somebody sign in.
-func (s *Shop) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonView, error) {
+func (s *Room) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonView, error) {
 	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return PersonView{}, err
 	}
@@ -170,7 +175,7 @@ func (s *Shop) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonV
 	if err := sound(in.Role, in.PIN, in.Password); err != nil {
 		return PersonView{}, err
 	}
-	if err := s.signature(ctx, by, in.Sign); err != nil {
+	if err := s.Signature(ctx, by, in.Sign); err != nil {
 		return PersonView{}, err
 	}
 	pin, password, err := hashes(ctx, in.Role, in.PIN, in.Password)
@@ -202,11 +207,11 @@ type PersonChange struct {
 
 // ChangePerson changes somebody's role, secret or place in the shop. All their
 // sessions end with it.
-func (s *Shop) ChangePerson(ctx context.Context, by book.By, id int64, in PersonChange) (PersonView, error) {
+func (s *Room) ChangePerson(ctx context.Context, by book.By, id int64, in PersonChange) (PersonView, error) {
 	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return PersonView{}, err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return PersonView{}, err
 	}
 	secrets := in.NewPIN != "" || in.Password != ""
@@ -294,11 +299,11 @@ type IssuedBadge struct {
 }
 
 // IssueBadge gives somebody a badge; an earlier one opens nothing any more.
-func (s *Shop) IssueBadge(ctx context.Context, by book.By, id int64, pin string) (IssuedBadge, error) {
+func (s *Room) IssueBadge(ctx context.Context, by book.By, id int64, pin string) (IssuedBadge, error) {
 	if err := book.May(by.Person, book.KeepPeople); err != nil {
 		return IssuedBadge{}, err
 	}
-	if err := s.signature(ctx, by, pin); err != nil {
+	if err := s.Signature(ctx, by, pin); err != nil {
 		return IssuedBadge{}, err
 	}
 	n, err := rand.Int(rand.Reader, big.NewInt(1<<35-1<<21))
@@ -331,7 +336,7 @@ type NewQualification struct {
 }
 
 // Qualify enters a qualification for somebody else.
-func (s *Shop) Qualify(ctx context.Context, by book.By, personID int64, in NewQualification) (QualificationView, error) {
+func (s *Room) Qualify(ctx context.Context, by book.By, personID int64, in NewQualification) (QualificationView, error) {
 	return book.Write(ctx, s.Book, by, book.Qualify, "qualify", []any{personID, in}, func(tx *book.Tx) (QualificationView, error) {
 		p, err := person(tx, personID)
 		if err != nil {
@@ -363,7 +368,7 @@ func (s *Shop) Qualify(ctx context.Context, by book.By, personID int64, in NewQu
 }
 
 // WithdrawQualification takes a qualification away, from now on.
-func (s *Shop) WithdrawQualification(ctx context.Context, by book.By, id int64, reason string) (struct{}, error) {
+func (s *Room) WithdrawQualification(ctx context.Context, by book.By, id int64, reason string) (struct{}, error) {
 	return book.Write(ctx, s.Book, by, book.Qualify, "withdraw qualification", []any{id, reason}, func(tx *book.Tx) (struct{}, error) {
 		var q book.Qualification
 		if err := book.Locked(tx.DB).Take(&q, id).Error; err != nil {

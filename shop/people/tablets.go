@@ -1,4 +1,4 @@
-package shop
+package people
 
 import (
 	"context"
@@ -32,7 +32,7 @@ type TabletView struct {
 }
 
 // Tablets lists the registered devices.
-func (s *Shop) Tablets(ctx context.Context) ([]TabletView, error) {
+func (s *Room) Tablets(ctx context.Context) ([]TabletView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]TabletView, error) {
 		out := []TabletView{}
 		err := db.Raw(`select t.id, t.name, p.name as registered_by, t.registered_at from tablets t join people p on p.id = t.registered_by
@@ -48,11 +48,11 @@ type NewTablet struct {
 }
 
 // RegisterTablet makes a device one of the shop's and gives its token, once.
-func (s *Shop) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (TabletView, string, error) {
+func (s *Room) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (TabletView, string, error) {
 	if err := book.May(by.Person, book.KeepTablets); err != nil {
 		return TabletView{}, "", err
 	}
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return TabletView{}, "", err
 	}
 	raw := make([]byte, 24)
@@ -74,7 +74,7 @@ func (s *Shop) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (Ta
 }
 
 // EndTablet makes a device a stranger again.
-func (s *Shop) EndTablet(ctx context.Context, by book.By, id int64) (TabletView, error) {
+func (s *Room) EndTablet(ctx context.Context, by book.By, id int64) (TabletView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepTablets, "end tablet", id, func(tx *book.Tx) (TabletView, error) {
 		var all []Tablet
 		if err := book.Locked(tx.DB).Where("id = ? and ended_at is null", id).Find(&all).Error; err != nil {
@@ -93,7 +93,7 @@ func (s *Shop) EndTablet(ctx context.Context, by book.By, id int64) (TabletView,
 
 // KnowsNames says whether a device is told who may sign in: one of the shop's, or
 // any where the shop has decided so.
-func (s *Shop) KnowsNames(ctx context.Context, token string) (bool, error) {
+func (s *Room) KnowsNames(ctx context.Context, token string) (bool, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (bool, error) {
 		v, err := book.HabitsOf(db)
 		if err != nil || v.Habits.NamesToAll {

@@ -1,4 +1,4 @@
-package shop
+package people
 
 import (
 	"context"
@@ -40,7 +40,7 @@ type Credentials struct {
 var notTogether = book.Refusedf("name and PIN or password do not belong together")
 
 // WhoseBadge tells whom a scanned badge belongs to.
-func (s *Shop) WhoseBadge(ctx context.Context, badge string) (PersonView, error) {
+func (s *Room) WhoseBadge(ctx context.Context, badge string) (PersonView, error) {
 	kind, code, err := ident.Parse(badge)
 	if err != nil {
 		return PersonView{}, book.Invalidf("badge", "%s", err)
@@ -54,7 +54,7 @@ func (s *Shop) WhoseBadge(ctx context.Context, badge string) (PersonView, error)
 }
 
 // SignIn checks a secret. Every try is logged with its address.
-func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*book.Person, error) {
+func (s *Room) SignIn(ctx context.Context, address string, in Credentials) (*book.Person, error) {
 	via := "name"
 	if in.Badge != "" {
 		p, err := s.WhoseBadge(ctx, in.Badge)
@@ -82,10 +82,10 @@ func (s *Shop) SignIn(ctx context.Context, address string, in Credentials) (*boo
 	return s.try(ctx, address, in.PersonID, in.Secret, hash, "signed in", map[string]string{"via": via, "from": address})
 }
 
-// signature checks the PIN that is asked again with a signature, of whoever
+// Signature checks the PIN that is asked again with a signature, of whoever
 // signs. It counts wrong ones like a sign-in, and outside the change that it
 // goes with, so that a refusal keeps the count.
-func (s *Shop) signature(ctx context.Context, by book.By, pin string) error {
+func (s *Room) Signature(ctx context.Context, by book.By, pin string) error {
 	if by.Person == nil {
 		return nil
 	}
@@ -105,7 +105,7 @@ func (s *Shop) signature(ctx context.Context, by book.By, pin string) error {
 // try holds a secret against a person's hash. says is the entry of a right
 // try; "" writes none. A try is counted as a wrong one before it is looked at, so
 // that many at once are counted as well, and no connection is held meanwhile.
-func (s *Shop) try(ctx context.Context, address string, personID int64, secret string, hash func(book.Person) string, says string, detail any) (*book.Person, error) {
+func (s *Room) try(ctx context.Context, address string, personID int64, secret string, hash func(book.Person) string, says string, detail any) (*book.Person, error) {
 	p, err := s.countTry(ctx, address, personID)
 	if err != nil {
 		return nil, err
@@ -139,7 +139,7 @@ func (s *Shop) try(ctx context.Context, address string, personID int64, secret s
 
 // countTry counts one more try for a person at an address, and refuses it where
 // there were too many wrong ones.
-func (s *Shop) countTry(ctx context.Context, address string, personID int64) (book.Person, error) {
+func (s *Room) countTry(ctx context.Context, address string, personID int64) (book.Person, error) {
 	return book.Write(ctx, s.Book, book.By{}, book.OwnAccount, "count a try", personID, func(tx *book.Tx) (book.Person, error) {
 		tx.LoggedElsewhere() // how it ended is logged
 		var p book.Person
@@ -187,14 +187,14 @@ func keepTry(tx *book.Tx, t SignInTry) error {
 
 // EndSessions ends every session of a person, on every tablet: one's own, or
 // anybody's for an administrator.
-func (s *Shop) EndSessions(ctx context.Context, by book.By, personID int64, pin string) (PersonView, error) {
+func (s *Room) EndSessions(ctx context.Context, by book.By, personID int64, pin string) (PersonView, error) {
 	act := book.OwnAccount
 	if by.Person != nil && by.Person.ID != personID {
 		act = book.KeepPeople
 		if err := book.May(by.Person, act); err != nil {
 			return PersonView{}, err
 		}
-		if err := s.signature(ctx, by, pin); err != nil {
+		if err := s.Signature(ctx, by, pin); err != nil {
 			return PersonView{}, err
 		}
 	}
@@ -219,8 +219,8 @@ type NewSecret struct {
 }
 
 // ChangeSecret changes one's own PIN or password; all other sessions end.
-func (s *Shop) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (PersonView, error) {
-	if err := s.signature(ctx, by, in.PIN); err != nil {
+func (s *Room) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (PersonView, error) {
+	if err := s.Signature(ctx, by, in.PIN); err != nil {
 		return PersonView{}, err
 	}
 	role, pin, password := by.Person.Role, in.NewPIN, in.Password
@@ -265,7 +265,7 @@ type SetupCode struct {
 }
 
 // Empty says that nobody can sign in yet.
-func (s *Shop) Empty(ctx context.Context) (bool, error) {
+func (s *Room) Empty(ctx context.Context) (bool, error) {
 	return nobody(s.DB.Gorm.WithContext(ctx))
 }
 
@@ -285,7 +285,7 @@ func nobodyYet(tx *book.Tx) error {
 
 // NewSetupCode makes the one-time code with which the first administrator of an
 // empty shop is entered; earlier ones end.
-func (s *Shop) NewSetupCode(ctx context.Context) (string, error) {
+func (s *Room) NewSetupCode(ctx context.Context) (string, error) {
 	raw := make([]byte, 10)
 	_, _ = rand.Read(raw) // never fails
 	text := strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw))
@@ -319,7 +319,7 @@ type First struct {
 
 // FirstAdministrator enters the first administrator. The code works once, for a
 // day. Nothing is hashed for somebody who has no code that could be right.
-func (s *Shop) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
+func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
 		return PersonView{}, book.Invalidf("name", "a name of 1 to 80 letters is needed")
