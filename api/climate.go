@@ -5,24 +5,25 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 )
 
 // Climate is all that is measured: freezers, sensors, alarms and failures.
 type Climate struct {
-	Freezers []shop.FreezerView `json:"freezers"`
-	Sensors  []shop.SensorView  `json:"sensors"`
-	Alarms   []shop.AlarmView   `json:"alarms" doc:"The last hundred"`
-	Failures []shop.FailureView `json:"failures"`
+	Freezers []shop.FreezerView   `json:"freezers"`
+	Sensors  []climate.SensorView `json:"sensors"`
+	Alarms   []climate.AlarmView  `json:"alarms" doc:"The last hundred"`
+	Failures []shop.FailureView   `json:"failures"`
 }
 
 func (r *routes) climate() {
 	get(r, "/api/freezers", "freezers", "Freezers with what is in them", func(ctx context.Context, _ *none) ([]shop.FreezerView, error) {
 		return r.shop.Freezers(ctx)
 	})
-	get(r, "/api/room", "room", "The air of the room as measured last", func(ctx context.Context, _ *none) (shop.RoomState, error) {
-		return r.shop.Room(ctx)
+	get(r, "/api/room", "room", "The air of the room as measured last", func(ctx context.Context, _ *none) (climate.RoomState, error) {
+		return r.shop.Air(ctx)
 	})
-	get(r, "/api/alarms", "alarms", "Alarms that nobody has seen, or that go on", func(ctx context.Context, _ *none) ([]shop.AlarmView, error) {
+	get(r, "/api/alarms", "alarms", "Alarms that nobody has seen, or that go on", func(ctx context.Context, _ *none) ([]climate.AlarmView, error) {
 		return r.shop.Alarms(ctx, false)
 	})
 	get(r, "/api/climate", "climate", "Freezers, sensors with their last day, alarms and failures", func(ctx context.Context, _ *none) (c Climate, err error) {
@@ -41,7 +42,7 @@ func (r *routes) climate() {
 	post(r, book.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.FreezerIn]) (shop.FreezerView, error) {
 		return r.shop.SaveFreezer(ctx, by, in.ID, in.Body)
 	})
-	post(r, book.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.SensorIn]) (shop.SensorIn, error) {
+	post(r, book.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by book.By, in *withID[climate.SensorIn]) (climate.SensorIn, error) {
 		return r.shop.SaveSensor(ctx, by, in.ID, in.Body)
 	})
 	post(r, book.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by book.By, in *withID[shop.NewFailure]) (shop.FailureView, error) {
@@ -53,7 +54,7 @@ func (r *routes) climate() {
 	type seen struct {
 		Note string `json:"note" minLength:"1" maxLength:"300" doc:"What was found and done"`
 	}
-	post(r, book.SeeAlarm, "/api/alarms/{id}/seen", "seeAlarm", "Acknowledge an alarm", func(ctx context.Context, by book.By, in *withID[seen]) (shop.AlarmView, error) {
+	post(r, book.SeeAlarm, "/api/alarms/{id}/seen", "seeAlarm", "Acknowledge an alarm", func(ctx context.Context, by book.By, in *withID[seen]) (climate.AlarmView, error) {
 		return r.shop.SeeAlarm(ctx, by, in.ID, in.Body.Note)
 	})
 }

@@ -8,6 +8,7 @@ import (
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/shop/people"
 	"juxta/wire"
 )
@@ -127,8 +128,8 @@ func (s *script) freezers() {
 	} {
 		try(s, func() (shop.FreezerView, error) { return s.shop.SaveFreezer(s.ctx, s.who[wren], 0, f) })
 	}
-	for _, n := range []shop.SensorIn{{Topic: topicRoom, Name: "Clean room"}, {Topic: topicOne, Name: "Freezer 1", FreezerID: freezerOne}, {Topic: topicTwo, Name: "Freezer 2", FreezerID: freezerTwo}} {
-		try(s, func() (shop.SensorIn, error) { return s.shop.SaveSensor(s.ctx, s.who[wren], 0, n) })
+	for _, n := range []climate.SensorIn{{Topic: topicRoom, Name: "Clean room"}, {Topic: topicOne, Name: "Freezer 1", FreezerID: freezerOne}, {Topic: topicTwo, Name: "Freezer 2", FreezerID: freezerTwo}} {
+		try(s, func() (climate.SensorIn, error) { return s.shop.SaveSensor(s.ctx, s.who[wren], 0, n) })
 	}
 }
 
@@ -267,7 +268,7 @@ func (s *script) readings(end time.Time) {
 		s.at(t)
 		open := end.Sub(t) > 5*time.Hour && end.Sub(t) < 5*time.Hour+35*time.Minute
 		airT, airH := room.Step(t)
-		for topic, sensed := range map[string]shop.Sensed{
+		for topic, sensed := range map[string]climate.Sensed{
 			topicRoom: {At: t, Temperature: &airT, Humidity: &airH},
 			topicOne:  {At: t, Temperature: pointer(one.Step(5*time.Minute, open))},
 			topicTwo:  {At: t, Temperature: pointer(two.Step(5*time.Minute, false))},

@@ -10,6 +10,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 )
 
 func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
@@ -102,7 +103,7 @@ func TestAStayIsAlsoCountedByTheRoomsTemperature(t *testing.T) {
 	for k := range 13 {
 		warm := 31.0
 		h.at = start.Add(time.Duration(k) * 10 * time.Minute)
-		_, err := h.Sense(h.ctx, "juxta/room", shop.Sensed{At: h.at, Temperature: &warm})
+		_, err := h.Sense(h.ctx, "juxta/room", climate.Sensed{At: h.at, Temperature: &warm})
 		require.NoError(t, err)
 	}
 	d, err := h.Roll(h.ctx, code)

@@ -5,18 +5,21 @@ package shop
 
 import (
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/shop/people"
 )
 
 // The rooms by name, for a struct cannot embed several of one.
 type (
-	peopleRoom = people.Room
+	peopleRoom  = people.Room
+	climateRoom = climate.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
 type Shop struct {
 	*book.Book
 	*peopleRoom
+	*climateRoom
 	plans plans
 	// Follow puts a material's new version into the drafts of masters.
 	Follow func(tx *book.Tx, family, present int64) error
@@ -24,7 +27,9 @@ type Shop struct {
 
 // New opens the rooms of a shop that keeps one book.
 func New(b *book.Book) *Shop {
-	s := &Shop{Book: b, peopleRoom: &people.Room{Book: b}}
+	folk := &people.Room{Book: b}
+	air := &climate.Room{Room: folk}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air}
 	s.Follow = s.followInDrafts
 	return s
 }

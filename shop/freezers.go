@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 )
 
 // FreezerView is a freezer with what is in it and how cold it is.
@@ -40,7 +41,7 @@ func (s *Shop) Freezers(ctx context.Context) ([]FreezerView, error) {
 
 func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 	var rows []struct {
-		Freezer
+		climate.Freezer
 		Rolls       int
 		Failing     bool
 		Sensor      string
@@ -75,7 +76,7 @@ func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 }
 
 func (s *Shop) freezerNames(db *gorm.DB) (map[int64]string, error) {
-	var all []Freezer
+	var all []climate.Freezer
 	if err := db.Select("id", "name").Find(&all).Error; err != nil {
 		return nil, err
 	}
@@ -95,7 +96,7 @@ func (s *Shop) SaveFreezer(ctx context.Context, by book.By, id int64, in Freezer
 		if in.Places == nil {
 			in.Places = []string{}
 		}
-		f := Freezer{ID: id}
+		f := climate.Freezer{ID: id}
 		detail := map[string]any{"to": in}
 		if id != 0 {
 			if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
@@ -182,7 +183,7 @@ type NewFailure struct {
 // the time that it did.
 func (s *Shop) ReportFailure(ctx context.Context, by book.By, freezer int64, in NewFailure) (FailureView, error) {
 	return book.Write(ctx, s.Book, by, book.TellFailure, "report failure", []any{freezer, in}, func(tx *book.Tx) (FailureView, error) {
-		if err := knowsFreezer(tx, freezer); err != nil {
+		if err := climate.KnowsFreezer(tx, freezer); err != nil {
 			return FailureView{}, err
 		}
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {

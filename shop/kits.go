@@ -10,6 +10,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 )
 
 // KitPly is one ply of a kit beside what was cut and counted for it.
@@ -226,10 +227,10 @@ func (s *Shop) MoveKit(ctx context.Context, by book.By, code string, kind materi
 		}
 		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.Now, EnteredAt: tx.Now, PersonID: tx.By.Person.ID}
 		if kind == material.In {
-			if err := knowsFreezer(tx, freezer); err != nil {
+			if err := climate.KnowsFreezer(tx, freezer); err != nil {
 				return err
 			}
-			var all []Freezer
+			var all []climate.Freezer
 			if err := tx.Select("id").Find(&all).Error; err != nil {
 				return err
 			}

@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/wire"
 )
 
@@ -48,7 +49,7 @@ func (s *Shop) moveRolls(ctx context.Context, by book.By, kind material.EventKin
 		if len(codes) == 0 {
 			return nil, book.Invalidf("rolls", "scan or choose the rolls first")
 		}
-		if err := knowsFreezer(tx, in.FreezerID); err != nil {
+		if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
 			return nil, err
 		}
 		rolls := make([]Roll, 0, len(codes))
@@ -108,7 +109,7 @@ func (s *Shop) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	if !(in.Spent >= 0 && in.Spent <= 1e9) {
 		return Roll{}, book.Invalidf("spent", "the out-time spent before it came is not possible")
 	}
-	if err := knowsFreezer(tx, freezer); err != nil {
+	if err := climate.KnowsFreezer(tx, freezer); err != nil {
 		return Roll{}, err
 	}
 	width := in.Width
@@ -214,7 +215,7 @@ func (s *Shop) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 		}
 		detail := EventDetail{Room: in.Room, Humidity: in.Humidity, Coldest: in.Coldest, Override: strings.TrimSpace(in.Override), Source: "entered"}
 		if in.Room == nil || in.Humidity == nil {
-			room, err := s.room(tx.DB, at)
+			room, err := s.Measured(tx.DB, at)
 			if err != nil {
 				return err
 			}

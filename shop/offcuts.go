@@ -6,6 +6,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/wire"
 )
 
@@ -45,7 +46,7 @@ func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 				return book.Invalidf("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
 			}
 		}
-		if err := knowsFreezer(tx, in.FreezerID); err != nil {
+		if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
 			return err
 		}
 		id, label, err := book.NextCode(tx.DB, "rolls", ident.Roll)

@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/wire"
 )
 
@@ -66,18 +67,18 @@ type LifePoint struct {
 // RollDetail is a roll with its ledger and its life as a line.
 type RollDetail struct {
 	RollView
-	Blocked string          `json:"blocked,omitempty" doc:"Why its batch must not be cut"`
-	Bench   float64         `json:"bench" doc:"Out-time on the bench, s"`
-	Warm    float64         `json:"warm" doc:"Out-time in a freezer that was too warm, s"`
-	Before  float64         `json:"before" doc:"Out-time before its first event, s"`
-	Ledger  []RollLine      `json:"ledger"`
-	Life    []LifePoint     `json:"life"`
-	Warmths []FailureView   `json:"warmths" doc:"Failures of freezers that it lay in"`
-	OffCuts []RollView      `json:"offCuts"`
-	Ageing  *EquivalentStay `json:"ageing,omitempty" doc:"The present stay by the room's logged temperature"`
-	Caution string          `json:"caution,omitempty" doc:"Of the data sheet"`
-	Room    *RoomConditions `json:"room,omitempty" doc:"As measured now"`
-	Coldest *float64        `json:"coldest,omitempty" doc:"Foretold temperature of its coldest place now, K"`
+	Blocked string                  `json:"blocked,omitempty" doc:"Why its batch must not be cut"`
+	Bench   float64                 `json:"bench" doc:"Out-time on the bench, s"`
+	Warm    float64                 `json:"warm" doc:"Out-time in a freezer that was too warm, s"`
+	Before  float64                 `json:"before" doc:"Out-time before its first event, s"`
+	Ledger  []RollLine              `json:"ledger"`
+	Life    []LifePoint             `json:"life"`
+	Warmths []FailureView           `json:"warmths" doc:"Failures of freezers that it lay in"`
+	OffCuts []RollView              `json:"offCuts"`
+	Ageing  *EquivalentStay         `json:"ageing,omitempty" doc:"The present stay by the room's logged temperature"`
+	Caution string                  `json:"caution,omitempty" doc:"Of the data sheet"`
+	Room    *climate.RoomConditions `json:"room,omitempty" doc:"As measured now"`
+	Coldest *float64                `json:"coldest,omitempty" doc:"Foretold temperature of its coldest place now, K"`
 }
 
 // RollQuery asks for a page of the stock.
@@ -362,7 +363,7 @@ func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
 		return d, err
 	}
 	d.Caution = m.Sheet.Caution
-	if d.Room, err = s.room(db, now); err != nil {
+	if d.Room, err = s.Measured(db, now); err != nil {
 		return d, err
 	}
 	if c.Out {

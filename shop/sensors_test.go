@@ -10,6 +10,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/store/storetest"
 )
 
@@ -18,17 +19,17 @@ func (h *house) hears(topic string, celsius ...float64) {
 	h.t.Helper()
 	for i := range celsius {
 		h.at = h.at.Add(time.Minute)
-		known, err := h.Sense(h.ctx, topic, shop.Sensed{At: h.at, Temperature: &celsius[i]})
+		known, err := h.Sense(h.ctx, topic, climate.Sensed{At: h.at, Temperature: &celsius[i]})
 		require.NoError(h.t, err)
 		require.True(h.t, known)
 	}
 }
 
-func (h *house) openAlarms() []shop.AlarmView {
+func (h *house) openAlarms() []climate.AlarmView {
 	h.t.Helper()
 	all, err := h.Alarms(h.ctx, false)
 	require.NoError(h.t, err)
-	out := []shop.AlarmView{}
+	out := []climate.AlarmView{}
 	for _, a := range all {
 		if a.EndedAt == nil {
 			out = append(out, a)
@@ -101,10 +102,10 @@ func TestFaultsOfASensorNeitherAlarmNorCalm(t *testing.T) {
 	h.hears("juxta/freezer-2", -19)
 	assert.Len(t, h.openAlarms(), 3, "who speaks again is not silent")
 	// What nobody entered, and what lies in the future.
-	known, err := h.Sense(h.ctx, "juxta/nowhere", shop.Sensed{At: h.at})
+	known, err := h.Sense(h.ctx, "juxta/nowhere", climate.Sensed{At: h.at})
 	require.NoError(t, err)
 	assert.False(t, known)
-	_, err = h.Sense(h.ctx, "juxta/room", shop.Sensed{At: h.at.Add(time.Hour)})
+	_, err = h.Sense(h.ctx, "juxta/room", climate.Sensed{At: h.at.Add(time.Hour)})
 	assert.ErrorContains(t, err, "future")
 }
 
@@ -117,7 +118,7 @@ func TestReadingsMayComeTwiceAndFromManyProcesses(t *testing.T) {
 		all.Go(func() {
 			for k := range 14 {
 				warm := -5.0
-				_, err := h.Sense(h.ctx, "juxta/freezer-2", shop.Sensed{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm})
+				_, err := h.Sense(h.ctx, "juxta/freezer-2", climate.Sensed{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm})
 				assert.NoError(t, err)
 			}
 		})
@@ -138,11 +139,11 @@ func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 	refusal(t, err, book.Refused, "ask a quality person or an administrator")
 	_, err = h.SaveFreezer(h.ctx, quist, 99, shop.FreezerIn{Name: "x", LimitTemp: 255})
 	refusal(t, err, book.Missing, "no such freezer")
-	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/#", Name: "all"})
+	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/#", Name: "all"})
 	refusal(t, err, book.Invalid, "no # and no +")
-	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/freezer-1", Name: "twice"})
+	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/freezer-1", Name: "twice"})
 	refusal(t, err, book.Conflict, "another sensor already speaks on juxta/freezer-1")
-	_, err = h.SaveSensor(h.ctx, quist, 0, shop.SensorIn{Topic: "juxta/freezer-3", Name: "Freezer 3", FreezerID: f.ID})
+	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/freezer-3", Name: "Freezer 3", FreezerID: f.ID})
 	require.NoError(t, err)
 	h.hears("juxta/freezer-3", -30)
 	all, err := h.Freezers(h.ctx)

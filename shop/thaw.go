@@ -8,6 +8,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 )
 
 // foretell works out when a roll that was taken out is past the dew point and
@@ -18,7 +19,7 @@ func (s *Shop) foretell(tx *book.Tx, r *Roll, at time.Time) error {
 	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
 		return err
 	}
-	room, err := s.room(tx.DB, tx.Now)
+	room, err := s.Measured(tx.DB, tx.Now)
 	if err != nil || room == nil || room.Temperature == nil {
 		return err
 	}
@@ -56,7 +57,7 @@ func (s *Shop) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen f
 	}
 	frozen = usuallyFrozen
 	if r.FreezerID != nil {
-		var f Freezer
+		var f climate.Freezer
 		if db.Limit(1).Find(&f, *r.FreezerID).Error == nil && f.ID != 0 {
 			// A freezer may be colder than its limit: a cold start errs towards waiting.
 			frozen = min(frozen, f.LimitTemp)

@@ -30,7 +30,7 @@ func TestReadingsArriveByMQTTAndGoOnAfterTheBrokerWasAway(t *testing.T) {
 	defer stop()
 	eventually(t, "readings of the room", func() bool { return count("juxta/room") > 3 && count("juxta/freezer-1") > 3 })
 	assert.Zero(t, count("juxta/freezer-2"), "garbage is no reading")
-	room, err := s.Room(ctx)
+	room, err := s.Air(ctx)
 	require.NoError(t, err)
 	require.NotNil(t, room.Room)
 	assert.InDelta(t, 294, *room.Room.Temperature, 4)

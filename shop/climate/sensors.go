@@ -1,4 +1,5 @@
-package shop
+// Package climate is the air that material lies in: sensors, what they read, and their alarms.
+package climate
 
 import (
 	"context"
@@ -13,7 +14,11 @@ import (
 
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/people"
 )
+
+// Room of the air.
+type Room struct{ *people.Room }
 
 // RoomConditions is the air of the room as last measured.
 type RoomConditions struct {
@@ -24,9 +29,9 @@ type RoomConditions struct {
 	At          time.Time `json:"at"`
 }
 
-// room is the air of the room as measured last before a moment, nil if nobody
+// Measured is the air of the room as measured last before a moment, nil if nobody
 // measured within the time that a sensor may be silent.
-func (s *Shop) room(db *gorm.DB, at time.Time) (*RoomConditions, error) {
+func (s *Room) Measured(db *gorm.DB, at time.Time) (*RoomConditions, error) {
 	var rows []RoomConditions
 	err := db.Raw(`select g.temperature, g.humidity, n.name as sensor, g.at from sensors n
 		join lateral (select * from sensor_readings g where g.sensor_id = n.id and g.at <= ? and g.at > ? and g.temperature is not null order by g.at desc limit 1) g on true
@@ -64,7 +69,7 @@ type SensorPoint struct {
 }
 
 // Sensors lists the sensors with their last day.
-func (s *Shop) Sensors(ctx context.Context) ([]SensorView, error) {
+func (s *Room) Sensors(ctx context.Context) ([]SensorView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]SensorView, error) {
 		views := []SensorView{}
 		if err := db.Raw(`select n.id, n.topic, n.name, coalesce(n.freezer_id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp
@@ -93,7 +98,7 @@ type SensorIn struct {
 }
 
 // SaveSensor enters a sensor, or changes the one with this id.
-func (s *Shop) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn) (SensorIn, error) {
+func (s *Room) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn) (SensorIn, error) {
 	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save sensor", []any{id, in}, func(tx *book.Tx) (SensorIn, error) {
 		in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
 		if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
@@ -102,7 +107,7 @@ func (s *Shop) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn
 		if in.Name == "" {
 			return in, book.Invalidf("name", "the sensor needs a name")
 		}
-		if err := knowsFreezer(tx, in.FreezerID); err != nil {
+		if err := KnowsFreezer(tx, in.FreezerID); err != nil {
 			return in, err
 		}
 		n := Sensor{ID: id}
@@ -146,7 +151,7 @@ type AlarmView struct {
 
 // Alarms lists the alarms that nobody has acknowledged or that go on, or the
 // last hundred.
-func (s *Shop) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
+func (s *Room) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]AlarmView, error) {
 		if all {
 			return s.alarms(db, "true")
@@ -155,7 +160,7 @@ func (s *Shop) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
 	})
 }
 
-func (s *Shop) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, error) {
+func (s *Room) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, error) {
 	out := []AlarmView{}
 	err := db.Raw(`select a.id, a.kind, n.name as sensor, coalesce(f.id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
 		a.raised_at, a.ended_at, a.worst, a.seen_at, coalesce(p.name, '') as seen_by, a.note,
@@ -166,7 +171,7 @@ func (s *Shop) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, erro
 }
 
 // SeeAlarm acknowledges an alarm.
-func (s *Shop) SeeAlarm(ctx context.Context, by book.By, id int64, note string) (AlarmView, error) {
+func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) (AlarmView, error) {
 	return book.Write(ctx, s.Book, by, book.SeeAlarm, "see alarm", []any{id, note}, func(tx *book.Tx) (AlarmView, error) {
 		var a Alarm
 		if err := book.Locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
@@ -202,7 +207,7 @@ type Sensed struct {
 // Sense keeps what a sensor sent on its topic, and raises or ends the alarm of
 // its freezer. It may come twice and out of order. known is false for a topic
 // that no sensor here speaks on.
-func (s *Shop) Sense(ctx context.Context, topic string, in Sensed) (known bool, err error) {
+func (s *Room) Sense(ctx context.Context, topic string, in Sensed) (known bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	var n Sensor
 	if err := db.Where("topic = ?", topic).Limit(1).Find(&n).Error; err != nil || n.ID == 0 {
@@ -233,7 +238,7 @@ func (s *Shop) Sense(ctx context.Context, topic string, in Sensed) (known bool, 
 }
 
 // watch raises and ends the alarms of one sensor.
-func (s *Shop) watch(ctx context.Context, n Sensor, now time.Time) error {
+func (s *Room) watch(ctx context.Context, n Sensor, now time.Time) error {
 	db := s.DB.Gorm.WithContext(ctx)
 	var log []SensorReading
 	if err := db.Where("sensor_id = ? and at > ? and at <= ?", n.ID, now.Add(-6*time.Hour), now).Order("at").Find(&log).Error; err != nil {
@@ -267,7 +272,7 @@ func (s *Shop) watch(ctx context.Context, n Sensor, now time.Time) error {
 
 // alarm raises an alarm once, keeps its worst reading, and ends it when what
 // raised it is over.
-func (s *Shop) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn bool, since time.Time, worst *float64) error {
+func (s *Room) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn bool, since time.Time, worst *float64) error {
 	db := s.DB.Gorm.WithContext(ctx)
 	var open Alarm
 	if err := db.Where("sensor_id = ? and kind = ? and ended_at is null", n.ID, kind).Limit(1).Find(&open).Error; err != nil {
@@ -301,7 +306,7 @@ func (s *Shop) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn b
 
 // WatchSensors looks for sensors that have fallen silent. It is called every
 // now and then.
-func (s *Shop) WatchSensors(ctx context.Context) error {
+func (s *Room) WatchSensors(ctx context.Context) error {
 	var all []Sensor
 	if err := s.DB.Gorm.WithContext(ctx).Find(&all).Error; err != nil {
 		return err
@@ -319,13 +324,13 @@ type RoomState struct {
 	Room *RoomConditions `json:"room,omitempty"`
 }
 
-// Room is the air of the room as measured last.
-func (s *Shop) Room(ctx context.Context) (RoomState, error) {
-	r, err := s.room(s.DB.Gorm.WithContext(ctx), s.Now())
+// Air is the air of the room as measured last.
+func (s *Room) Air(ctx context.Context) (RoomState, error) {
+	r, err := s.Measured(s.DB.Gorm.WithContext(ctx), s.Now())
 	return RoomState{r}, err
 }
 
-func knowsFreezer(tx *book.Tx, id int64) error {
+func KnowsFreezer(tx *book.Tx, id int64) error {
 	if id == 0 {
 		return nil
 	}
