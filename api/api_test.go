@@ -23,6 +23,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/people"
+	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -133,9 +134,9 @@ func somewhere(path string) string {
 	return strings.NewReplacer("{code}", "B-00000", "{id}", "999", "{table}", "life").Replace(path)
 }
 
-func (b *browser) rolls() []shop.RollView {
+func (b *browser) rolls() []stock.RollView {
 	b.t.Helper()
-	var stock shop.Stock
+	var stock stock.Stock
 	b.send("GET", "/api/rolls", "").into(b.t, &stock)
 	return stock.Rolls
 }
@@ -171,7 +172,7 @@ func TestAChangeNeedsAKeyAndItsOwnOrigin(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, got.StatusCode, "another site cannot use our cookie")
 	first := b.send("POST", path, in, key, "12345678")
 	again := b.send("POST", path, in, key, "12345678")
-	var a, c []shop.RollView
+	var a, c []stock.RollView
 	first.into(t, &a)
 	again.into(t, &c)
 	assert.Equal(t, a, c)

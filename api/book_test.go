@@ -10,6 +10,7 @@ import (
 
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
+	"juxta/shop/stock"
 )
 
 // Every part of the demo has a ply book: a cover, a page an item, a section, and
@@ -56,7 +57,7 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 func TestAnEmptyPartHasNoBookYet(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	var resins []shop.ResinView
+	var resins []stock.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v shop.RevisionView
 	got := b.send("POST", "/api/parts/new", `{"number":"SP-50","name":"Nothing yet","resinId":1}`, key, "an-empty-part")

@@ -3,21 +3,21 @@ package api
 import (
 	"context"
 
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/stock"
 )
 
 // Climate is all that is measured: freezers, sensors, alarms and failures.
 type Climate struct {
-	Freezers []shop.FreezerView   `json:"freezers"`
+	Freezers []stock.FreezerView  `json:"freezers"`
 	Sensors  []climate.SensorView `json:"sensors"`
 	Alarms   []climate.AlarmView  `json:"alarms" doc:"The last hundred"`
-	Failures []shop.FailureView   `json:"failures"`
+	Failures []stock.FailureView  `json:"failures"`
 }
 
 func (r *routes) climate() {
-	get(r, "/api/freezers", "freezers", "Freezers with what is in them", func(ctx context.Context, _ *none) ([]shop.FreezerView, error) {
+	get(r, "/api/freezers", "freezers", "Freezers with what is in them", func(ctx context.Context, _ *none) ([]stock.FreezerView, error) {
 		return r.shop.Freezers(ctx)
 	})
 	get(r, "/api/room", "room", "The air of the room as measured last", func(ctx context.Context, _ *none) (climate.RoomState, error) {
@@ -39,16 +39,16 @@ func (r *routes) climate() {
 		c.Failures, err = r.shop.Failures(ctx)
 		return c, err
 	})
-	post(r, book.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.FreezerIn]) (shop.FreezerView, error) {
+	post(r, book.KeepFreezers, "/api/freezers/{id}", "saveFreezer", "Enter a freezer (id 0) or change one", func(ctx context.Context, by book.By, in *withID[stock.FreezerIn]) (stock.FreezerView, error) {
 		return r.shop.SaveFreezer(ctx, by, in.ID, in.Body)
 	})
 	post(r, book.KeepFreezers, "/api/sensors/{id}", "saveSensor", "Enter a sensor (id 0) or change one", func(ctx context.Context, by book.By, in *withID[climate.SensorIn]) (climate.SensorIn, error) {
 		return r.shop.SaveSensor(ctx, by, in.ID, in.Body)
 	})
-	post(r, book.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by book.By, in *withID[shop.NewFailure]) (shop.FailureView, error) {
+	post(r, book.TellFailure, "/api/freezers/{id}/failure", "reportFailure", "Say that a freezer was too warm: everything inside aged", func(ctx context.Context, by book.By, in *withID[stock.NewFailure]) (stock.FailureView, error) {
 		return r.shop.ReportFailure(ctx, by, in.ID, in.Body)
 	})
-	post(r, book.TellFailure, "/api/failures/{id}", "changeFailure", "End a failure, or withdraw it", func(ctx context.Context, by book.By, in *withID[shop.FailureChange]) (shop.FailureView, error) {
+	post(r, book.TellFailure, "/api/failures/{id}", "changeFailure", "End a failure, or withdraw it", func(ctx context.Context, by book.By, in *withID[stock.FailureChange]) (stock.FailureView, error) {
 		return r.shop.ChangeFailure(ctx, by, in.ID, in.Body)
 	})
 	type seen struct {

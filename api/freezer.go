@@ -10,6 +10,7 @@ import (
 	"juxta/format/pdf"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -24,40 +25,40 @@ func (r *routes) freezer() {
 		Offset int    `query:"offset" minimum:"0"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"Missing: 60"`
 	}
-	get(r, "/api/rolls", "rolls", "Rolls with their fuses, a page at a time", func(ctx context.Context, in *rolls) (shop.Stock, error) {
-		return r.shop.Rolls(ctx, shop.RollQuery{Find: in.Find, Family: in.Family, State: in.State, Offset: in.Offset, Limit: in.Limit})
+	get(r, "/api/rolls", "rolls", "Rolls with their fuses, a page at a time", func(ctx context.Context, in *rolls) (stock.Stock, error) {
+		return r.shop.Rolls(ctx, stock.RollQuery{Find: in.Find, Family: in.Family, State: in.State, Offset: in.Offset, Limit: in.Limit})
 	})
-	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *ByCode) (shop.RollDetail, error) {
+	get(r, "/api/rolls/{code}", "roll", "One roll with its ledger", func(ctx context.Context, in *ByCode) (stock.RollDetail, error) {
 		return r.shop.Roll(ctx, in.Code)
 	})
-	post(r, book.HandleMaterial, "/api/rolls/out", "takeOut", "Take rolls out", func(ctx context.Context, by book.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/out", "takeOut", "Take rolls out", func(ctx context.Context, by book.By, in *a[stock.Moved]) ([]stock.RollView, error) {
 		return r.shop.TakeOut(ctx, by, in.Body)
 	})
-	post(r, book.HandleMaterial, "/api/rolls/in", "putBack", "Put rolls back", func(ctx context.Context, by book.By, in *a[shop.Moved]) ([]shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/in", "putBack", "Put rolls back", func(ctx context.Context, by book.By, in *a[stock.Moved]) ([]stock.RollView, error) {
 		return r.shop.PutBack(ctx, by, in.Body)
 	})
-	post(r, book.HandleMaterial, "/api/rolls/{code}/open", "openBag", "Open the bag of a roll, above the dew point", func(ctx context.Context, by book.By, in *with[shop.OpenBag]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/open", "openBag", "Open the bag of a roll, above the dew point", func(ctx context.Context, by book.By, in *with[stock.OpenBag]) (stock.RollView, error) {
 		return r.shop.Open(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.HandleMaterial, "/api/rolls/{code}/seal", "sealBag", "Seal the bag of a roll", func(ctx context.Context, by book.By, in *with[shop.At]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/seal", "sealBag", "Seal the bag of a roll", func(ctx context.Context, by book.By, in *with[stock.At]) (stock.RollView, error) {
 		return r.shop.Seal(ctx, by, in.Code, in.Body)
 	})
 	type flaws struct {
 		Flaws []wire.Flaw `json:"flaws" maxItems:"200"`
 	}
-	post(r, book.HandleMaterial, "/api/rolls/{code}/flaws", "setFlaws", "Write the flaw map of a roll", func(ctx context.Context, by book.By, in *with[flaws]) (shop.RollView, error) {
+	post(r, book.HandleMaterial, "/api/rolls/{code}/flaws", "setFlaws", "Write the flaw map of a roll", func(ctx context.Context, by book.By, in *with[flaws]) (stock.RollView, error) {
 		return r.shop.SetFlaws(ctx, by, in.Code, in.Body.Flaws)
 	})
-	post(r, book.CutPlies, "/api/rolls/{code}/use", "useLength", "Take length off a roll by hand", func(ctx context.Context, by book.By, in *with[shop.TakeLength]) (shop.RollView, error) {
+	post(r, book.CutPlies, "/api/rolls/{code}/use", "useLength", "Take length off a roll by hand", func(ctx context.Context, by book.By, in *with[stock.TakeLength]) (stock.RollView, error) {
 		return r.shop.UseLength(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.ScrapMaterial, "/api/rolls/{code}/scrap", "scrapLength", "Throw length of a roll away", func(ctx context.Context, by book.By, in *with[shop.ScrapLength]) (shop.RollView, error) {
+	post(r, book.ScrapMaterial, "/api/rolls/{code}/scrap", "scrapLength", "Throw length of a roll away", func(ctx context.Context, by book.By, in *with[stock.ScrapLength]) (stock.RollView, error) {
 		return r.shop.Scrap(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.CutPlies, "/api/rolls/{code}/offcut", "keepOffCut", "Keep a piece of a roll", func(ctx context.Context, by book.By, in *with[shop.NewOffCut]) (shop.RollView, error) {
+	post(r, book.CutPlies, "/api/rolls/{code}/offcut", "keepOffCut", "Keep a piece of a roll", func(ctx context.Context, by book.By, in *with[stock.NewOffCut]) (stock.RollView, error) {
 		return r.shop.KeepOffCut(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.CorrectLedger, "/api/rolls/{code}/correct", "correctLedger", "Take a line of a ledger back by a counter-entry", func(ctx context.Context, by book.By, in *with[shop.Correction]) (shop.RollView, error) {
+	post(r, book.CorrectLedger, "/api/rolls/{code}/correct", "correctLedger", "Take a line of a ledger back by a counter-entry", func(ctx context.Context, by book.By, in *with[stock.Correction]) (stock.RollView, error) {
 		return r.shop.Correct(ctx, by, in.Code, in.Body)
 	})
 	type which struct {
@@ -116,7 +117,7 @@ func labels(all []pdf.Label, sheet bool) ([]byte, error) {
 	return file.Bytes(), err
 }
 
-func rollLabel(v shop.RollView) pdf.Label {
+func rollLabel(v stock.RollView) pdf.Label {
 	lines := []string{"lot " + v.Batch, fmt.Sprintf("%.0f mm wide, %.2f %s as printed", v.Width*1e3, v.Length, v.Unit)}
 	if v.Fuse.ShelfEnd != nil {
 		lines = append(lines, "shelf life until "+v.Fuse.ShelfEnd.Local().Format("2 Jan 2006"))

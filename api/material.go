@@ -10,13 +10,13 @@ import (
 
 	"juxta/format/sheet"
 	"juxta/format/stocklist"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // anotherRoll is one more roll of a batch that is here already.
 type anotherRoll struct {
-	shop.NewRoll
+	stock.NewRoll
 	FreezerID int64 `json:"freezerId,omitempty"`
 }
 
@@ -28,49 +28,49 @@ type stockFile struct {
 }
 
 func (r *routes) material() {
-	get(r, "/api/materials", "materials", "Materials in their present version", func(ctx context.Context, _ *none) ([]shop.MaterialView, error) {
+	get(r, "/api/materials", "materials", "Materials in their present version", func(ctx context.Context, _ *none) ([]stock.MaterialView, error) {
 		return r.shop.Materials(ctx)
 	})
-	get(r, "/api/materials/{id}/versions", "materialVersions", "All versions of a material, newest first", func(ctx context.Context, in *ByID) ([]shop.MaterialView, error) {
+	get(r, "/api/materials/{id}/versions", "materialVersions", "All versions of a material, newest first", func(ctx context.Context, in *ByID) ([]stock.MaterialView, error) {
 		return r.shop.MaterialVersions(ctx, in.ID)
 	})
-	post(r, book.KeepMaterials, "/api/materials", "addMaterial", "Enter a material", func(ctx context.Context, by book.By, in *a[shop.MaterialIn]) (shop.MaterialView, error) {
+	post(r, book.KeepMaterials, "/api/materials", "addMaterial", "Enter a material", func(ctx context.Context, by book.By, in *a[stock.MaterialIn]) (stock.MaterialView, error) {
 		return r.shop.AddMaterial(ctx, by, in.Body)
 	})
-	post(r, book.KeepMaterials, "/api/materials/{id}", "changeMaterial", "Change a material; one in use gets a new version", func(ctx context.Context, by book.By, in *withID[shop.MaterialChange]) (shop.MaterialView, error) {
+	post(r, book.KeepMaterials, "/api/materials/{id}", "changeMaterial", "Change a material; one in use gets a new version", func(ctx context.Context, by book.By, in *withID[stock.MaterialChange]) (stock.MaterialView, error) {
 		return r.shop.ChangeMaterial(ctx, by, in.ID, in.Body)
 	})
-	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]shop.ResinView, error) {
+	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]stock.ResinView, error) {
 		return r.shop.Resins(ctx)
 	})
-	post(r, book.KeepMaterials, "/api/resins/{id}", "saveResin", "Enter a resin system (id 0) or change one", func(ctx context.Context, by book.By, in *withID[shop.ResinIn]) (shop.ResinView, error) {
+	post(r, book.KeepMaterials, "/api/resins/{id}", "saveResin", "Enter a resin system (id 0) or change one", func(ctx context.Context, by book.By, in *withID[stock.ResinIn]) (stock.ResinView, error) {
 		return r.shop.SaveResin(ctx, by, in.ID, in.Body)
 	})
 	type batches struct {
 		All bool `query:"all" doc:"Also those that are decided and used up"`
 	}
-	get(r, "/api/batches", "batches", "Batches, those that wait for a decision first", func(ctx context.Context, in *batches) ([]shop.BatchView, error) {
+	get(r, "/api/batches", "batches", "Batches, those that wait for a decision first", func(ctx context.Context, in *batches) ([]stock.BatchView, error) {
 		return r.shop.Batches(ctx, in.All)
 	})
-	get(r, "/api/batches/{code}", "batch", "One batch with its log", func(ctx context.Context, in *ByCode) (shop.BatchView, error) {
+	get(r, "/api/batches/{code}", "batch", "One batch with its log", func(ctx context.Context, in *ByCode) (stock.BatchView, error) {
 		return r.shop.Batch(ctx, in.Code)
 	})
-	post(r, book.ReceiveStock, "/api/batches", "receiveBatch", "Take a delivery in", func(ctx context.Context, by book.By, in *a[shop.NewBatch]) (shop.BatchView, error) {
+	post(r, book.ReceiveStock, "/api/batches", "receiveBatch", "Take a delivery in", func(ctx context.Context, by book.By, in *a[stock.NewBatch]) (stock.BatchView, error) {
 		return r.shop.ReceiveBatch(ctx, by, in.Body)
 	})
-	post(r, book.ReceiveStock, "/api/batches/{code}/rolls", "addRoll", "Take one more roll of a batch in", func(ctx context.Context, by book.By, in *with[anotherRoll]) (shop.RollView, error) {
+	post(r, book.ReceiveStock, "/api/batches/{code}/rolls", "addRoll", "Take one more roll of a batch in", func(ctx context.Context, by book.By, in *with[anotherRoll]) (stock.RollView, error) {
 		return r.shop.AddRoll(ctx, by, in.Code, in.Body.FreezerID, in.Body.NewRoll)
 	})
-	post(r, book.RecordTests, "/api/batches/{code}/test", "recordTest", "Write down what an acceptance test found", func(ctx context.Context, by book.By, in *with[shop.TestValue]) (shop.BatchView, error) {
+	post(r, book.RecordTests, "/api/batches/{code}/test", "recordTest", "Write down what an acceptance test found", func(ctx context.Context, by book.By, in *with[stock.TestValue]) (stock.BatchView, error) {
 		return r.shop.RecordTest(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.DecideBatch, "/api/batches/{code}/decide", "decideBatch", "Sign a decision about a batch", func(ctx context.Context, by book.By, in *with[shop.BatchDecision]) (shop.BatchView, error) {
+	post(r, book.DecideBatch, "/api/batches/{code}/decide", "decideBatch", "Sign a decision about a batch", func(ctx context.Context, by book.By, in *with[stock.BatchDecision]) (stock.BatchView, error) {
 		return r.shop.DecideBatch(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.CorrectLedger, "/api/batches/{code}/correct", "correctReceipt", "Put right what was entered when a batch came", func(ctx context.Context, by book.By, in *with[shop.ReceiptChange]) (shop.BatchView, error) {
+	post(r, book.CorrectLedger, "/api/batches/{code}/correct", "correctReceipt", "Put right what was entered when a batch came", func(ctx context.Context, by book.By, in *with[stock.ReceiptChange]) (stock.BatchView, error) {
 		return r.shop.CorrectReceipt(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.DecideBatch, "/api/batches/{code}/retest", "retestBatch", "Extend the life of a batch by a re-test", func(ctx context.Context, by book.By, in *with[shop.Retest]) (shop.BatchView, error) {
+	post(r, book.DecideBatch, "/api/batches/{code}/retest", "retestBatch", "Extend the life of a batch by a re-test", func(ctx context.Context, by book.By, in *with[stock.Retest]) (stock.BatchView, error) {
 		return r.shop.RetestBatch(ctx, by, in.Code, in.Body)
 	})
 	post(r, book.ReceiveStock, "/api/files", "keepFile", "Keep a paper", func(ctx context.Context, by book.By, in *a[book.NewFile]) (book.FileView, error) {
@@ -85,24 +85,24 @@ func (r *routes) material() {
 			}
 			return &file{v.MediaType, attachment(v.Name), raw}, nil
 		})
-	post(r, book.ReceiveStock, "/api/stock-list", "stockList", "Bring a stock list in, or see what it would do", func(ctx context.Context, by book.By, in *a[stockFile]) (shop.StockImport, error) {
+	post(r, book.ReceiveStock, "/api/stock-list", "stockList", "Bring a stock list in, or see what it would do", func(ctx context.Context, by book.By, in *a[stockFile]) (stock.StockImport, error) {
 		if len(in.Body.Content) == 0 || len(in.Body.Content) > book.FileMost {
-			return shop.StockImport{}, &book.Error{Kind: book.Invalid, Field: "content", Says: "the stock list is empty or larger than 10 MB"}
+			return stock.StockImport{}, &book.Error{Kind: book.Invalid, Field: "content", Says: "the stock list is empty or larger than 10 MB"}
 		}
 		read, wrong := stocklist.Read(in.Body.Content, time.Local)
-		rows, faults := make([]shop.StockRow, len(read)), make([]shop.StockFault, len(wrong))
+		rows, faults := make([]stock.StockRow, len(read)), make([]stock.StockFault, len(wrong))
 		for i, row := range read {
-			rows[i] = shop.StockRow(row)
+			rows[i] = stock.StockRow(row)
 		}
 		for i, f := range wrong {
-			faults[i] = shop.StockFault(f)
+			faults[i] = stock.StockFault(f)
 		}
 		if in.Body.Store {
 			return r.shop.StoreStock(ctx, by, rows, faults)
 		}
 		return r.shop.PlanStock(ctx, by, rows, faults)
 	})
-	usage := func(ctx context.Context, in *Period) (shop.Usage, error) {
+	usage := func(ctx context.Context, in *Period) (stock.Usage, error) {
 		if in.To.IsZero() {
 			in.To = r.shop.Now()
 		}
@@ -149,7 +149,7 @@ type Period struct {
 }
 
 // usageTables are the three tables in people's units.
-func usageTables(u shop.Usage) []sheet.Table {
+func usageTables(u stock.Usage) []sheet.Table {
 	expiring := sheet.Table{Name: "expiring", Columns: []string{"roll", "material", "lot", "area m2", "shelf end", "out-life left h", "out-life h", "why"}}
 	for _, e := range u.Expiring {
 		end := ""

@@ -20,6 +20,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/people"
+	"juxta/shop/stock"
 	"juxta/store/storetest"
 )
 
@@ -215,7 +216,7 @@ func TestAStreamEndsWithItsSession(t *testing.T) {
 func TestFileNamesStayInTheirHeader(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	var resins []shop.ResinView
+	var resins []stock.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v shop.RevisionView
 	number := `X"; filename*=UTF-8''evil.exe; ü`

@@ -24,6 +24,7 @@ import (
 	"juxta/format/plytable"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/wire"
 )
@@ -159,7 +160,7 @@ func Panel() (shop.Import, error) {
 
 // cut nests a build on each of its rolls and cuts it. The rolls are out from
 // some hours before, until they are thawed, to a quarter after.
-func (s *script) cut(build string, rolls ...shop.RollView) {
+func (s *script) cut(build string, rolls ...stock.RollView) {
 	s.take(rolls...)
 	s.wait(thawed)
 	for _, r := range rolls {
@@ -196,7 +197,7 @@ func (s *script) search(code string) error {
 }
 
 // lay cuts, counts and lays a build up to and with ply last.
-func (s *script) lay(build string, from time.Time, rolls []shop.RollView, last int) {
+func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last int) {
 	s.at(from)
 	s.cut(build, rolls[0], rolls[2])
 	kit := try(s, func() (shop.KitView, error) { return s.shop.Kit(s.ctx, build) })
@@ -228,7 +229,7 @@ func (s *script) lay(build string, from time.Time, rolls []shop.RollView, last i
 }
 
 // firstBuild goes all the way to a finished cure run.
-func (s *script) firstBuild(end time.Time, part shop.RevisionView, rolls []shop.RollView) {
+func (s *script) firstBuild(end time.Time, part shop.RevisionView, rolls []stock.RollView) {
 	day := 24 * time.Hour
 	s.at(end.Add(-5 * day))
 	b := try(s, func() (shop.BuildLine, error) {
@@ -274,7 +275,7 @@ func (s *script) cure(code string) error {
 }
 
 // secondBuild is half laid; its twill roll still lies on the table.
-func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []shop.RollView) {
+func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []stock.RollView) {
 	s.at(end.Add(-26 * time.Hour))
 	b := try(s, func() (shop.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})

@@ -12,6 +12,7 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/store/storetest"
 )
 
@@ -41,7 +42,7 @@ func everyPage(t *testing.T, end time.Time) {
 	require.NoError(t, demo.Load(ctx, db, demo.Secrets{PIN: "246813", Password: "twelve letters"}, end))
 	s := shop.New(&book.Book{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude})
 
-	stock, err := s.Rolls(ctx, shop.RollQuery{})
+	stock, err := s.Rolls(ctx, stock.RollQuery{})
 	require.NoError(t, err)
 	assert.Equal(t, 1, stock.Out)
 	assert.Equal(t, 8, stock.Frozen)

@@ -8,6 +8,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -16,8 +17,8 @@ import (
 // so. All figures are invented.
 
 // kiln is the demo's hotter resin, for the autoclave; its figures are invented.
-func kiln() shop.ResinIn {
-	return shop.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
+func kiln() stock.ResinIn {
+	return stock.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
 		Kinetics: wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
 		Recipe: wire.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []wire.Segment{
 			{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
@@ -26,15 +27,15 @@ func kiln() shop.ResinIn {
 		}}}
 }
 
-func more(ember, kiln int64) []shop.MaterialIn {
+func more(ember, kiln int64) []stock.MaterialIn {
 	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
-	return []shop.MaterialIn{
+	return []stock.MaterialIn{
 		{Name: "Sable UD 200 K", Kind: "unidirectional", ResinID: kiln, Width: 0.6, E1: 138e9, E2: 8.9e9, Nu12: 0.31, G12: 4.7e9, Alpha1: -0.1e-6, Alpha2: 29e-6, Thickness: 190e-6, ArealMass: 0.305, HalfTurn: true,
-			Films: 1, OutLife: 480 * 3600, TackLife: 360 * 3600, Sheet: shop.MaterialSheet{FibreMass: 0.2, ResinShare: 0.344, Fibre: "carbon", Widths: []float64{0.6, 1.2}, BulkFactor: 1.12, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
+			Films: 1, OutLife: 480 * 3600, TackLife: 360 * 3600, Sheet: stock.MaterialSheet{FibreMass: 0.2, ResinShare: 0.344, Fibre: "carbon", Widths: []float64{0.6, 1.2}, BulkFactor: 1.12, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
 				XT: 2100e6, XC: 1250e6, YT: 52e6, YC: 210e6, S: 88e6, Caution: caution}},
 		{Name: "Frost glass 80", Kind: "woven", ResinID: ember, Width: 1.0, E1: 21e9, E2: 21e9, Nu12: 0.12, G12: 3.6e9, Alpha1: 14e-6, Alpha2: 14e-6, Thickness: 80e-6, ArealMass: 0.148, HalfTurn: true,
-			Films: 2, OutLife: 240 * 3600, Sheet: shop.MaterialSheet{FibreMass: 0.08, ResinShare: 0.46, Fibre: "glass", Weave: "plain", WarpEqualsWeft: true, BulkFactor: 1.2, StorageMax: unit.Kelvin(-18), Caution: caution}},
-		{Name: "Ember paste 20", Kind: "paste adhesive", ResinID: ember, OutLife: 0, Sheet: shop.MaterialSheet{MixRatio: "100 : 40", PotLife: 2700, Caution: caution + " A pot of mixed resin can run away: mix small amounts."}},
+			Films: 2, OutLife: 240 * 3600, Sheet: stock.MaterialSheet{FibreMass: 0.08, ResinShare: 0.46, Fibre: "glass", Weave: "plain", WarpEqualsWeft: true, BulkFactor: 1.2, StorageMax: unit.Kelvin(-18), Caution: caution}},
+		{Name: "Ember paste 20", Kind: "paste adhesive", ResinID: ember, OutLife: 0, Sheet: stock.MaterialSheet{MixRatio: "100 : 40", PotLife: 2700, Caution: caution + " A pot of mixed resin can run away: mix small amounts."}},
 	}
 }
 
@@ -105,12 +106,12 @@ func stands(o master.Outline, for_ string) master.Outline {
 
 // masters enters the tools and the masters of the shop's other parts.
 func (s *script) masters(ids map[string]int64) {
-	hot := try(s, func() (shop.ResinView, error) { return s.shop.SaveResin(s.ctx, s.who[orde], 0, kiln()) })
-	ember := try(s, func() ([]shop.ResinView, error) { return s.shop.Resins(s.ctx) })
+	hot := try(s, func() (stock.ResinView, error) { return s.shop.SaveResin(s.ctx, s.who[orde], 0, kiln()) })
+	ember := try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) })
 	for _, r := range ember {
 		if r.Name == "Ember 120" {
 			for _, in := range more(r.ID, hot.ID) {
-				v := try(s, func() (shop.MaterialView, error) { return s.shop.AddMaterial(s.ctx, s.who[orde], in) })
+				v := try(s, func() (stock.MaterialView, error) { return s.shop.AddMaterial(s.ctx, s.who[orde], in) })
 				ids[v.Name] = v.ID
 			}
 		}
@@ -124,9 +125,9 @@ func (s *script) masters(ids map[string]int64) {
 			})
 		}
 	}
-	resin := map[string]shop.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
+	resin := map[string]stock.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
 	process := func(tool, of string) shop.Process {
-		p := shop.UsualProcess(shop.Resin{Recipe: resin[of].Recipe}, Altitude)
+		p := shop.UsualProcess(stock.Resin{Recipe: resin[of].Recipe}, Altitude)
 		p.Tool = tool
 		return p
 	}

@@ -14,6 +14,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/stock"
 )
 
 // readied is a build of two plies of twill, cut and counted: it waits at the
@@ -35,7 +36,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	roll := h.roll(t, "ST-0455").Code // it lies on the table and thaws
 	h.putForward(5 * time.Hour)
 	room, humidity := 294.15, 0.45
-	_, err = h.shop.Open(ctx, brandl, roll, shop.OpenBag{Room: &room, Humidity: &humidity})
+	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity})
 	require.NoError(t, err)
 	line, err := h.shop.StartNest(ctx, brandl, shop.NewNest{Roll: roll, Builds: []string{b.Code}, Seed: 7, Steps: 2})
 	require.NoError(t, err)

@@ -15,6 +15,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 func (h *house) as(t testing.TB, name string) book.By {
@@ -46,17 +47,17 @@ func (h *house) build(t *testing.T, serial string) shop.BuildLine {
 }
 
 // roll is the roll of a lot.
-func (h *house) roll(t *testing.T, lot string) shop.RollView {
+func (h *house) roll(t *testing.T, lot string) stock.RollView {
 	t.Helper()
-	stock, err := h.shop.Rolls(context.Background(), shop.RollQuery{Limit: 200})
+	goods, err := h.shop.Rolls(context.Background(), stock.RollQuery{Limit: 200})
 	require.NoError(t, err)
-	for _, r := range stock.Rolls {
+	for _, r := range goods.Rolls {
 		if r.Batch == lot && r.Kind == "roll" {
 			return r
 		}
 	}
 	t.Fatalf("no roll of lot %s", lot)
-	return shop.RollView{}
+	return stock.RollView{}
 }
 
 func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {

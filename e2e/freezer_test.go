@@ -17,6 +17,7 @@ import (
 	"juxta/api"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/store/storetest"
 )
 
@@ -166,7 +167,7 @@ func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 
 func (h *house) onHand(t *testing.T) int {
 	t.Helper()
-	stock, err := h.shop.Rolls(context.Background(), shop.RollQuery{})
+	stock, err := h.shop.Rolls(context.Background(), stock.RollQuery{})
 	require.NoError(t, err)
 	return stock.Total
 }

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/bag"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // BagView is the bag of a build: planned stack and limit beside what was done.
@@ -83,7 +84,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 	}
 	for i := range v.Checks {
 		c := &v.Checks[i]
-		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: seconds(c.Seconds)}, leakLimit(v.Process))
+		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: stock.Seconds(c.Seconds)}, leakLimit(v.Process))
 		if err != nil {
 			return BagView{}, err
 		}
@@ -93,7 +94,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 }
 
 func leakLimit(p Process) bag.Limit {
-	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: seconds(p.LeakSeconds)}
+	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: stock.Seconds(p.LeakSeconds)}
 }
 
 func (s *Shop) changeBag(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, v BagView, b buildRow) error) (BagView, error) {
@@ -161,7 +162,7 @@ func (s *Shop) CheckLeak(ctx context.Context, by book.By, code string, in NewLea
 		if err := s.drawn(in.Start, in.Sure); err != nil {
 			return err
 		}
-		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: seconds(in.Seconds)},
+		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: stock.Seconds(in.Seconds)},
 			leakLimit(v.Process))
 		if err != nil {
 			return book.Invalidf("end", "%s", err)

@@ -10,11 +10,11 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
-func (h *house) batch(lot string) shop.BatchView {
+func (h *house) batch(lot string) stock.BatchView {
 	h.t.Helper()
 	all, err := h.Batches(h.ctx, true)
 	require.NoError(h.t, err)
@@ -24,7 +24,7 @@ func (h *house) batch(lot string) shop.BatchView {
 		}
 	}
 	h.t.Fatalf("no batch %s", lot)
-	return shop.BatchView{}
+	return stock.BatchView{}
 }
 
 func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
@@ -36,13 +36,13 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	_, err := h.ConfirmCut(h.ctx, brandl, nest)
 	refusal(t, err, book.Refused, "batch SU-2304 is not accepted yet")
 	decide := func(by book.By, do, reason string) error {
-		_, err := h.DecideBatch(h.ctx, by, b.Code, shop.BatchDecision{Do: do, Reason: reason, PIN: pin})
+		_, err := h.DecideBatch(h.ctx, by, b.Code, stock.BatchDecision{Do: do, Reason: reason, PIN: pin})
 		return err
 	}
 	refusal(t, decide(brandl, "accept", ""), book.Refused, "ask a quality person")
 	refusal(t, decide(quist, "accept", ""), book.Refused, "areal mass of the fibre is not tested yet")
 	record := func(k int, v float64) {
-		_, err := h.RecordTest(h.ctx, brandl, b.Code, shop.TestValue{Test: b.Tests[k].ID, Value: v})
+		_, err := h.RecordTest(h.ctx, brandl, b.Code, stock.TestValue{Test: b.Tests[k].ID, Value: v})
 		require.NoError(t, err)
 	}
 	record(1, 150)
@@ -56,7 +56,7 @@ func TestABatchIsCutOnlyWhenAccepted(t *testing.T) {
 	require.NoError(t, err, "a quality person let it be cut, with a reason")
 	require.NoError(t, decide(quist, "reject", "flow 19 %"))
 	assert.Contains(t, h.batch("SU-2304").Blocked, "failed its acceptance", "a new decision ends the override")
-	_, err = h.RecordTest(h.ctx, brandl, b.Code, shop.TestValue{Test: b.Tests[0].ID, Value: 1})
+	_, err = h.RecordTest(h.ctx, brandl, b.Code, stock.TestValue{Test: b.Tests[0].ID, Value: 1})
 	refusal(t, err, book.Conflict, "decided already")
 }
 
@@ -66,19 +66,19 @@ func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
 	warm := h.batch("ST-0460")
 	assert.InDelta(t, 6.5, warm.TooWarm, 1e-9)
 	assert.Contains(t, warm.Blocked, "it arrived at -11.5 °C, its storage limit is -18.0 °C")
-	_, err := h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, shop.BatchDecision{Do: "quarantine", Reason: "pinholes seen", PIN: pin})
+	_, err := h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "quarantine", Reason: "pinholes seen", PIN: pin})
 	require.NoError(t, err)
 	assert.Contains(t, h.roll("SU-2291").Refusal, "quarantine: pinholes seen")
-	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, shop.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
+	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
 	require.NoError(t, err)
 	assert.Empty(t, h.roll("SU-2291").Refusal)
-	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, shop.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
+	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
 	refusal(t, err, book.Conflict, "not in quarantine")
-	mine, err := h.ReceiveBatch(h.ctx, quist, shop.NewBatch{MaterialID: h.material("Ember film 250"), Lot: "EF-040", Rolls: []shop.NewRoll{{Length: 5}}})
+	mine, err := h.ReceiveBatch(h.ctx, quist, stock.NewBatch{MaterialID: h.material("Ember film 250"), Lot: "EF-040", Rolls: []stock.NewRoll{{Length: 5}}})
 	require.NoError(t, err)
-	_, err = h.DecideBatch(h.ctx, quist, mine.Code, shop.BatchDecision{Do: "accept", PIN: pin})
+	_, err = h.DecideBatch(h.ctx, quist, mine.Code, stock.BatchDecision{Do: "accept", PIN: pin})
 	refusal(t, err, book.Refused, "you received this batch")
-	_, err = h.DecideBatch(h.ctx, quist, mine.Code, shop.BatchDecision{Do: "quarantine", Reason: "wet", PIN: pin})
+	_, err = h.DecideBatch(h.ctx, quist, mine.Code, stock.BatchDecision{Do: "quarantine", Reason: "wet", PIN: pin})
 	assert.NoError(t, err, "taking material out of use is never a matter of two persons")
 }
 
@@ -86,7 +86,7 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	made := h.at.Add(-30 * 24 * time.Hour)
-	in := shop.NewBatch{MaterialID: h.material("Sable twill 200"), Lot: " ST-0501 ", MadeOn: &made, FreezerID: 2, Place: "shelf 1", Rolls: []shop.NewRoll{{Length: 25.5}, {Length: 30, Place: "shelf 2", Spent: 7200}}}
+	in := stock.NewBatch{MaterialID: h.material("Sable twill 200"), Lot: " ST-0501 ", MadeOn: &made, FreezerID: 2, Place: "shelf 1", Rolls: []stock.NewRoll{{Length: 25.5}, {Length: 30, Place: "shelf 2", Spent: 7200}}}
 	b, err := h.ReceiveBatch(h.ctx, by, in)
 	require.NoError(t, err)
 	assert.Equal(t, "ST-0501", b.Lot)
@@ -101,18 +101,18 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 	assert.Equal(t, 1.0, second.Width, "the width of its material")
 	_, err = h.ReceiveBatch(h.ctx, by, in)
 	refusal(t, err, book.Conflict, "was received already")
-	more, err := h.AddRoll(h.ctx, by, b.Code, 2, shop.NewRoll{Length: 12})
+	more, err := h.AddRoll(h.ctx, by, b.Code, 2, stock.NewRoll{Length: 12})
 	require.NoError(t, err)
 	assert.Equal(t, "ST-0501", more.Batch)
 	future := h.at.Add(time.Hour)
-	for says, change := range map[string]func(*shop.NewBatch){
-		"the lot number":         func(n *shop.NewBatch) { n.Lot = " " },
-		"material is not known":  func(n *shop.NewBatch) { n.MaterialID = 999 },
-		"come in the future":     func(n *shop.NewBatch) { n.ReceivedAt = &future },
-		"made after it came":     func(n *shop.NewBatch) { n.MadeOn = &future },
-		"freezer is not known":   func(n *shop.NewBatch) { n.FreezerID = 99 },
-		"above 0 and up to 5000": func(n *shop.NewBatch) { n.Rolls = []shop.NewRoll{{Length: 1}, {Length: 0}} },
-		"this file is not here":  func(n *shop.NewBatch) { n.CertificateID = 99 },
+	for says, change := range map[string]func(*stock.NewBatch){
+		"the lot number":         func(n *stock.NewBatch) { n.Lot = " " },
+		"material is not known":  func(n *stock.NewBatch) { n.MaterialID = 999 },
+		"come in the future":     func(n *stock.NewBatch) { n.ReceivedAt = &future },
+		"made after it came":     func(n *stock.NewBatch) { n.MadeOn = &future },
+		"freezer is not known":   func(n *stock.NewBatch) { n.FreezerID = 99 },
+		"above 0 and up to 5000": func(n *stock.NewBatch) { n.Rolls = []stock.NewRoll{{Length: 1}, {Length: 0}} },
+		"this file is not here":  func(n *stock.NewBatch) { n.CertificateID = 99 },
 	} {
 		bad := in
 		bad.Lot = "other"
@@ -129,11 +129,11 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	quist := h.as("Jonas Quist")
 	b := h.batch("ST-0418")
 	until := b.ShelfEnd.Add(120 * 24 * time.Hour)
-	in := shop.Retest{Until: &until, More: 60 * 3600, Evidence: "report 55", PIN: pin}
+	in := stock.Retest{Until: &until, More: 60 * 3600, Evidence: "report 55", PIN: pin}
 	_, err := h.RetestBatch(h.ctx, h.as("Tilda Brandl"), b.Code, in)
 	refusal(t, err, book.Refused, "ask a quality person")
 	earlier := b.ShelfEnd.Add(-time.Hour)
-	_, err = h.RetestBatch(h.ctx, quist, b.Code, shop.Retest{Until: &earlier, Evidence: "report 55", PIN: pin})
+	_, err = h.RetestBatch(h.ctx, quist, b.Code, stock.Retest{Until: &earlier, Evidence: "report 55", PIN: pin})
 	refusal(t, err, book.Invalid, "no later than the old one")
 	_, err = h.RetestBatch(h.ctx, quist, b.Code, in)
 	require.NoError(t, err)
@@ -141,7 +141,7 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	assert.Equal(t, 300*3600.0, r.Fuse.Life)
 	assert.WithinDuration(t, until, *r.Fuse.ShelfEnd, time.Second)
 	assert.NotContains(t, r.Refusal, "out-life")
-	off, err := h.KeepOffCut(h.ctx, h.as("Tilda Brandl"), h.ready(r.Code).Code, shop.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}})
+	off, err := h.KeepOffCut(h.ctx, h.as("Tilda Brandl"), h.ready(r.Code).Code, stock.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}})
 	require.NoError(t, err)
 	assert.Equal(t, 300*3600.0, off.Fuse.Life, "an off-cut inherits what the re-test gave its roll")
 }
@@ -170,7 +170,7 @@ func TestPapersAreWhatTheySay(t *testing.T) {
 	refusal(t, err, book.Missing, "no such file")
 }
 
-func (h *house) view(name string) shop.MaterialView {
+func (h *house) view(name string) stock.MaterialView {
 	h.t.Helper()
 	all, err := h.Materials(h.ctx)
 	require.NoError(h.t, err)
@@ -180,7 +180,7 @@ func (h *house) view(name string) shop.MaterialView {
 		}
 	}
 	h.t.Fatalf("no material %s", name)
-	return shop.MaterialView{}
+	return stock.MaterialView{}
 }
 
 func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
@@ -189,7 +189,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	ud := h.view("Sable UD 150")
 	assert.Equal(t, "Ember 120", ud.Resin)
 	assert.True(t, ud.InUse)
-	change := shop.MaterialChange{MaterialIn: ud.MaterialIn, Version: ud.Version}
+	change := stock.MaterialChange{MaterialIn: ud.MaterialIn, Version: ud.Version}
 	change.OutLife = 200 * 3600
 	_, err := h.ChangeMaterial(h.ctx, h.as("Tilda Brandl"), ud.Family, change)
 	refusal(t, err, book.Refused, "ask a planner or a quality person")
@@ -232,17 +232,17 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	orde := h.as("Marek Orde")
 	base := h.view("Sable UD 150").MaterialIn
 	base.Name = "Sable UD 300"
-	for says, change := range map[string]func(*shop.MaterialIn){
-		"needs a name":                      func(m *shop.MaterialIn) { m.Name = " " },
-		"the kind is one of":                func(m *shop.MaterialIn) { m.Kind = "cloth" },
-		"needs its resin":                   func(m *shop.MaterialIn) { m.ResinID = 0 },
-		"needs E1":                          func(m *shop.MaterialIn) { m.E1 = 0 },
-		"Poisson's ratio":                   func(m *shop.MaterialIn) { m.Nu12, m.E2 = 1, m.E1*2 },
-		"resin is not known":                func(m *shop.MaterialIn) { m.ResinID = 99 },
-		"tack life is part of":              func(m *shop.MaterialIn) { m.TackLife = m.OutLife + 1 },
-		"150 g/m² of fibre with 60 % resin": func(m *shop.MaterialIn) { m.Sheet.ResinShare = 0.6 },
-		"bulk factor is at least 1":         func(m *shop.MaterialIn) { m.Sheet.BulkFactor = 0.9 },
-		"needs a limit":                     func(m *shop.MaterialIn) { m.Sheet.Acceptance = []shop.AcceptanceLimit{{What: "flow"}} },
+	for says, change := range map[string]func(*stock.MaterialIn){
+		"needs a name":                      func(m *stock.MaterialIn) { m.Name = " " },
+		"the kind is one of":                func(m *stock.MaterialIn) { m.Kind = "cloth" },
+		"needs its resin":                   func(m *stock.MaterialIn) { m.ResinID = 0 },
+		"needs E1":                          func(m *stock.MaterialIn) { m.E1 = 0 },
+		"Poisson's ratio":                   func(m *stock.MaterialIn) { m.Nu12, m.E2 = 1, m.E1*2 },
+		"resin is not known":                func(m *stock.MaterialIn) { m.ResinID = 99 },
+		"tack life is part of":              func(m *stock.MaterialIn) { m.TackLife = m.OutLife + 1 },
+		"150 g/m² of fibre with 60 % resin": func(m *stock.MaterialIn) { m.Sheet.ResinShare = 0.6 },
+		"bulk factor is at least 1":         func(m *stock.MaterialIn) { m.Sheet.BulkFactor = 0.9 },
+		"needs a limit":                     func(m *stock.MaterialIn) { m.Sheet.Acceptance = []stock.AcceptanceLimit{{What: "flow"}} },
 	} {
 		in := base
 		change(&in)
@@ -255,7 +255,7 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	_, err = h.AddMaterial(h.ctx, orde, base)
 	refusal(t, err, book.Conflict, "already a material called Sable UD 300")
 	base.Kind, base.Width = "woven", 1.2
-	same, err := h.ChangeMaterial(h.ctx, orde, v.Family, shop.MaterialChange{MaterialIn: base, Version: 1})
+	same, err := h.ChangeMaterial(h.ctx, orde, v.Family, stock.MaterialChange{MaterialIn: base, Version: 1})
 	require.NoError(t, err)
 	assert.Equal(t, v.ID, same.ID, "one that nothing refers to is changed in place")
 	resins, err := h.Resins(h.ctx)
@@ -269,10 +269,10 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	refusal(t, err, book.Invalid, "")
 }
 
-func stockRows(n int) []shop.StockRow {
-	rows := make([]shop.StockRow, n)
+func stockRows(n int) []stock.StockRow {
+	rows := make([]stock.StockRow, n)
 	for i := range rows {
-		rows[i] = shop.StockRow{Line: i + 2, Material: "sable ud 150", Lot: fmt.Sprintf("L-%04d", i/3), Freezer: "freezer 1", Place: "shelf 1", Length: 40, Spent: float64(i % 50 * 3600)}
+		rows[i] = stock.StockRow{Line: i + 2, Material: "sable ud 150", Lot: fmt.Sprintf("L-%04d", i/3), Freezer: "freezer 1", Place: "shelf 1", Length: 40, Spent: float64(i % 50 * 3600)}
 	}
 	return rows
 }
@@ -291,7 +291,7 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Says)
 	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40 m", plan.Lines[0].Says)
 	before := h.count(`select count(*) from rolls`)
-	_, err = h.StoreStock(h.ctx, by, rows, []shop.StockFault{{Line: 5, Says: "the lot is missing"}})
+	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Says: "the lot is missing"}})
 	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")
 	assert.Equal(t, before, h.count(`select count(*) from rolls`))
 	rows = stockRows(900)

@@ -12,6 +12,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // The signatures at the bench: what is done most often, by people with gloves
@@ -196,24 +197,24 @@ func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (ben
 
 // warmKit refuses a kit that lies in the freezer, or whose life is spent.
 func (s *Shop) warmKit(tx *book.Tx, b bench, all []benchPly) error {
-	var events []FreezerEvent
+	var events []stock.FreezerEvent
 	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
 		return err
 	}
 	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
 		return book.Refusedf("the kit is in the freezer: take it out first")
 	}
-	warm, err := s.warm(tx.DB)
+	warm, err := s.Warm(tx.DB)
 	if err != nil {
 		return err
 	}
 	var fuses []material.Fuse
 	for _, c := range all {
-		clock, err := c.carried().Piece(c.CutAt, tx.Now, coreEvents(events), warm).Clock(tx.Now)
+		clock, err := c.carried().Piece(c.CutAt, tx.Now, stock.CoreEvents(events), warm).Clock(tx.Now)
 		if err != nil {
 			return err
 		}
-		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife)}, 0, tx.Now))
+		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now))
 	}
 	if f := material.Worst(fuses); f.Ages && f.Spent >= f.Life {
 		return book.Refusedf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))

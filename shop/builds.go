@@ -14,6 +14,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/route"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -271,15 +272,15 @@ func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 		from cut_plies c join materials m on m.id = c.material_id where c.build_id in ?`, ids).Scan(&cut).Error; err != nil {
 		return nil, err
 	}
-	var events []FreezerEvent
+	var events []stock.FreezerEvent
 	if err := db.Where("build_id in ?", ids).Order("at, id").Find(&events).Error; err != nil {
 		return nil, err
 	}
-	warm, err := s.warm(db)
+	warm, err := s.Warm(db)
 	if err != nil {
 		return nil, err
 	}
-	moves, plies := map[int64][]FreezerEvent{}, map[int64][]int{}
+	moves, plies := map[int64][]stock.FreezerEvent{}, map[int64][]int{}
 	for _, e := range events {
 		moves[*e.BuildID] = append(moves[*e.BuildID], e)
 	}
@@ -296,7 +297,7 @@ func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 		default:
 			planned = r.CureAt.Sub(now)
 		}
-		moved := coreEvents(moves[r.ID])
+		moved := stock.CoreEvents(moves[r.ID])
 		var fuses []material.Fuse
 		for _, i := range plies[r.ID] {
 			c := cut[i]
@@ -304,7 +305,7 @@ func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 			if err != nil {
 				return nil, err
 			}
-			fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: seconds(c.OutLife), TackLife: seconds(c.TackLife)}, planned, now))
+			fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}, planned, now))
 		}
 		if len(fuses) > 0 {
 			worst := wire.FromFuse(material.Worst(fuses))

@@ -12,6 +12,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/pattern"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -95,7 +96,7 @@ func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 	if err != nil {
 		return nil, err
 	}
-	freezers, err := s.freezerNames(db)
+	freezers, err := s.FreezerNames(db)
 	if err != nil {
 		return nil, err
 	}
@@ -152,7 +153,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 	for i, p := range open {
 		materialIDs[i] = p.MaterialID
 	}
-	materials, err := book.ByID(db, materialIDs, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, materialIDs, func(m stock.Material) int64 { return m.ID })
 	if err != nil {
 		return nil, err
 	}
@@ -164,7 +165,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 		if !seen {
 			i = len(out)
 			at[m.Family] = i
-			out = append(out, CutDemand{MaterialID: m.Family, Material: m.Name, Unit: unitOf(m.Kind), Builds: []CutBuild{}, Rolls: []RollChoice{}})
+			out = append(out, CutDemand{MaterialID: m.Family, Material: m.Name, Unit: stock.UnitOf(m.Kind), Builds: []CutBuild{}, Rolls: []RollChoice{}})
 		}
 		d := &out[i]
 		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
@@ -185,15 +186,15 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 // onHand is what choosing needs to know of a roll: few columns, for there may
 // be hundreds.
 type onHand struct {
-	Roll
-	Batch Batch
+	stock.Roll
+	Batch stock.Batch
 	Of    int // how many rolls of the family there are on hand
 }
 
 // stock loads rolls on hand of a family, with what decides about their batch:
 // off-cuts first, then the first to expire, as the core ranks them. A limit of
 // 0 means all.
-func stock(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
+func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
 	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
 		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end, count(*) over ()
 		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)
@@ -226,12 +227,12 @@ func stock(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHan
 }
 
 // versions are the versions of a family, by id.
-func versions(db *gorm.DB, family int64) (map[int64]Material, error) {
-	var all []Material
+func versions(db *gorm.DB, family int64) (map[int64]stock.Material, error) {
+	var all []stock.Material
 	if err := db.Where("family = ?", family).Find(&all).Error; err != nil {
 		return nil, err
 	}
-	out := map[int64]Material{}
+	out := map[int64]stock.Material{}
 	for _, m := range all {
 		out[m.ID] = m
 	}
@@ -257,15 +258,15 @@ func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 	weighed, byCode := []material.Choice{}, map[string]onHand{}
 	var ranked []material.Choice
 	for found := 0; found < shownFits; {
-		rows, err := stock(db, d.MaterialID, now, len(weighed), atOnce)
+		rows, err := goods(db, d.MaterialID, now, len(weighed), atOnce)
 		if err != nil {
 			return err
 		}
 		for _, r := range rows {
 			byCode[r.Code] = r
-			f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), until.Sub(now), now)
-			c := material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.blocked()}
-			for _, flaw := range r.flawsLeft() {
+			f := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), until.Sub(now), now)
+			c := material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.Blocked()}
+			for _, flaw := range r.FlawsLeft() {
 				c.Left = append(c.Left, material.Stretch{From: flaw.From, To: flaw.To})
 			}
 			weighed = append(weighed, c)
@@ -338,7 +339,7 @@ func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
 		out := []ScarceView{}
 		for _, d := range demands {
 			now := s.Now()
-			rows, err := stock(db, d.MaterialID, now, 0, 0)
+			rows, err := goods(db, d.MaterialID, now, 0, 0)
 			if err != nil {
 				return nil, err
 			}
@@ -361,17 +362,17 @@ func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			for _, r := range rows {
 				usable := 0.0
 				flaws := []material.Stretch{}
-				for _, f := range r.flawsLeft() {
+				for _, f := range r.FlawsLeft() {
 					flaws = append(flaws, material.Stretch{From: f.From, To: f.To})
 				}
 				for _, c := range material.Clear(r.Length, flaws) {
 					usable += c.To - c.From
 				}
-				f := material.NewFuse(r.clock().Later(now), materials[r.MaterialID].limits(r.Batch.ShelfEnd), 0, now)
+				f := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), 0, now)
 				switch {
 				case f.Refusal(now) != nil:
 					continue
-				case r.Batch.blocked() != "":
+				case r.Batch.Blocked() != "":
 					v.Waiting += usable * r.Width
 					continue
 				}

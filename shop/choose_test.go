@@ -11,6 +11,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/stock"
 )
 
 func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
@@ -44,9 +45,9 @@ func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
 	_, err = h.WhichRoll(h.ctx, "B-00000", nil)
 	refusal(t, err, book.Invalid, "check character")
 	// With a large stock the best are told of, and how many more there are.
-	rows := []shop.StockRow{}
+	rows := []stock.StockRow{}
 	for i := range 40 {
-		rows = append(rows, shop.StockRow{Line: i + 2, Material: "Sable UD 150", Lot: fmt.Sprintf("SU-4%03d", i), Length: 30 + float64(i), Accepted: true})
+		rows = append(rows, stock.StockRow{Line: i + 2, Material: "Sable UD 150", Lot: fmt.Sprintf("SU-4%03d", i), Length: 30 + float64(i), Accepted: true})
 	}
 	_, err = h.StoreStock(h.ctx, h.as("Jonas Quist"), rows, nil)
 	require.NoError(t, err)
@@ -77,7 +78,7 @@ func TestWhatRunsShortAndWhen(t *testing.T) {
 	assert.InDelta(t, 50, before.Waiting, 1e-6, "what is in quarantine is not on hand")
 	// All but a metre of the only good roll is thrown away.
 	roll := h.roll("ST-0455")
-	_, err := h.Scrap(h.ctx, by, roll.Code, shop.ScrapLength{Length: roll.Length - 1, Reason: "contaminated"})
+	_, err := h.Scrap(h.ctx, by, roll.Code, stock.ScrapLength{Length: roll.Length - 1, Reason: "contaminated"})
 	require.NoError(t, err)
 	h.newBuild("0099")
 	after := short()
@@ -88,7 +89,7 @@ func TestWhatRunsShortAndWhen(t *testing.T) {
 	assert.Less(t, after.OnHand, before.OnHand)
 	// The quarantine is lifted and the batch accepted: nothing is short any more.
 	b := h.batch("ST-0460")
-	_, err = h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, shop.BatchDecision{Do: "override", Reason: "arrived at -11.5 °C for an hour by its log", PIN: pin})
+	_, err = h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, stock.BatchDecision{Do: "override", Reason: "arrived at -11.5 °C for an hour by its log", PIN: pin})
 	require.NoError(t, err)
 	assert.Empty(t, short().Short)
 }

@@ -12,6 +12,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -241,8 +242,8 @@ func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 	})
 }
 
-func resin(tx *book.Tx, revisionID int64) (Resin, error) {
-	var r Resin
+func resin(tx *book.Tx, revisionID int64) (stock.Resin, error) {
+	var r stock.Resin
 	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
 	return r, err
 }

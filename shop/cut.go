@@ -17,6 +17,7 @@ import (
 	"juxta/core/nest"
 	"juxta/core/pattern"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -98,15 +99,15 @@ type NewNest struct {
 // StartNest puts a nest into the queue.
 func (s *Shop) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "start nest", in, func(tx *book.Tx) (NestLine, error) {
-		roll, err := book.Find[Roll](tx.DB, ident.Roll, in.Roll, "roll")
+		roll, err := book.Find[stock.Roll](tx.DB, ident.Roll, in.Roll, "roll")
 		if err != nil {
 			return NestLine{}, err
 		}
-		var m Material
+		var m stock.Material
 		if err := tx.Take(&m, roll.MaterialID).Error; err != nil {
 			return NestLine{}, err
 		}
-		view, err := s.rollView(tx, roll)
+		view, err := s.RollView(tx, roll)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -181,15 +182,15 @@ func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
 	if err != nil {
 		return NestView{}, err
 	}
-	var roll Roll
+	var roll stock.Roll
 	if err := db.Take(&roll, n.RollID).Error; err != nil {
 		return NestView{}, err
 	}
-	var m Material
+	var m stock.Material
 	if err := db.Take(&m, roll.MaterialID).Error; err != nil {
 		return NestView{}, err
 	}
-	views, err := s.rollViews(db, []Roll{roll})
+	views, err := s.RollViews(db, []stock.Roll{roll})
 	if err != nil {
 		return NestView{}, err
 	}
@@ -330,7 +331,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
 			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
 		}
-		var roll Roll
+		var roll stock.Roll
 		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
@@ -338,13 +339,13 @@ func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
 			return NestView{}, book.Conflictf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
-		if err := s.mayCut(tx, roll); err != nil {
+		if err := s.MayCut(tx, roll); err != nil {
 			return NestView{}, err
 		}
 		if err := stillFits(roll, n); err != nil {
 			return NestView{}, err
 		}
-		along := roll.clock().Later(tx.Now).Carry()
+		along := roll.Clock().Later(tx.Now).Carry()
 		var pieces []NestPiece
 		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
 			return NestView{}, err
@@ -362,12 +363,12 @@ func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 				return NestView{}, err
 			}
 			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.Now}
-			c.Spent, c.More, c.Until = columns(along)
+			c.Spent, c.More, c.Until = stock.Columns(along)
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err
 			}
 		}
-		if err := s.rollEvent(tx, &roll, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
+		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
 			return NestView{}, err
 		}
 		n.State, n.CutAt = "cut", &tx.Now
@@ -383,9 +384,9 @@ func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 
 // stillFits holds a nest against the roll as it is now: what was mapped or put
 // right since the nest was made lies on the table all the same.
-func stillFits(r Roll, n Nest) error {
+func stillFits(r stock.Roll, n Nest) error {
 	p := n.Problem
-	p.Width, p.Flaws = r.Width, r.flawsLeft()
+	p.Width, p.Flaws = r.Width, r.FlawsLeft()
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
 		return book.Conflictf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}

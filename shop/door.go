@@ -7,12 +7,14 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/climate"
 	"juxta/shop/people"
+	"juxta/shop/stock"
 )
 
 // The rooms by name, for a struct cannot embed several of one.
 type (
 	peopleRoom  = people.Room
 	climateRoom = climate.Room
+	stockRoom   = stock.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -20,16 +22,16 @@ type Shop struct {
 	*book.Book
 	*peopleRoom
 	*climateRoom
+	*stockRoom
 	plans plans
-	// Follow puts a material's new version into the drafts of masters.
-	Follow func(tx *book.Tx, family, present int64) error
 }
 
 // New opens the rooms of a shop that keeps one book.
 func New(b *book.Book) *Shop {
 	folk := &people.Room{Book: b}
 	air := &climate.Room{Room: folk}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air}
+	goods := &stock.Room{Room: air}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods}
 	s.Follow = s.followInDrafts
 	return s
 }

@@ -13,6 +13,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // MasterFile is a whole master as one file: it says nothing that only this
@@ -78,7 +79,7 @@ func (s *Shop) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if number == "" {
 			return RevisionView{}, book.Invalidf("number", "the part needs a number")
 		}
-		var known []Material
+		var known []stock.Material
 		if err := tx.Where("superseded_at is null").Find(&known).Error; err != nil {
 			return RevisionView{}, err
 		}
@@ -87,7 +88,7 @@ func (s *Shop) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		}
 		next, faults := map[int64]int64{}, []string{}
 		for _, f := range in.Materials {
-			k := slices.IndexFunc(known, func(m Material) bool { return strings.EqualFold(m.Name, f.Name) })
+			k := slices.IndexFunc(known, func(m stock.Material) bool { return strings.EqualFold(m.Name, f.Name) })
 			if k < 0 {
 				faults = append(faults, fmt.Sprintf("no material is called %q here", f.Name))
 				continue
@@ -107,9 +108,9 @@ func (s *Shop) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
 			return RevisionView{}, err
 		}
-		var resin Resin
+		var resin stock.Resin
 		for _, i := range doc.Items() {
-			k := slices.IndexFunc(known, func(m Material) bool { return m.ID == i.MaterialID })
+			k := slices.IndexFunc(known, func(m stock.Material) bool { return m.ID == i.MaterialID })
 			if i.Kind == master.Ply && k >= 0 && known[k].ResinID != nil && resin.ID == 0 {
 				if err := tx.Take(&resin, *known[k].ResinID).Error; err != nil {
 					return RevisionView{}, err
@@ -214,7 +215,7 @@ func (s *Shop) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 		if taken > 0 {
 			return RevisionView{}, book.Conflictf("there is already a part %s: start a new revision of it", number)
 		}
-		var resin Resin
+		var resin stock.Resin
 		err := tx.Take(&resin, in.ResinID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
 			return RevisionView{}, book.Invalidf("resinId", "this resin is not known here")

@@ -8,6 +8,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -59,7 +60,7 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 }
 
 // resin is that of the first ply; ok is false where no ply has one.
-func (m masterOf) resin(db *gorm.DB) (r Resin, ok bool, err error) {
+func (m masterOf) resin(db *gorm.DB) (r stock.Resin, ok bool, err error) {
 	for _, i := range m.doc.Items() {
 		if id := m.records[i.MaterialID].ResinID; i.Kind == master.Ply && id != nil {
 			err := db.Take(&r, *id).Error

@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/ident"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -40,9 +40,9 @@ func TestRollsRefuseWhatCannotBe(t *testing.T) {
 	_, err = h.TakeOut(h.ctx, h.as("Hedda Solm"), moved(fresh))
 	refusal(t, err, book.Refused, "not for a viewer")
 	h.ready(fresh)
-	_, err = h.UseLength(h.ctx, by, fresh, shop.TakeLength{Length: 1000, Note: "test piece"})
+	_, err = h.UseLength(h.ctx, by, fresh, stock.TakeLength{Length: 1000, Note: "test piece"})
 	refusal(t, err, book.Conflict, "1000.00 m were taken off and only 80.00 m were left")
-	_, err = h.UseLength(h.ctx, by, fresh, shop.TakeLength{Length: -1, Note: "test piece"})
+	_, err = h.UseLength(h.ctx, by, fresh, stock.TakeLength{Length: -1, Note: "test piece"})
 	refusal(t, err, book.Conflict, "above zero")
 }
 
@@ -74,7 +74,7 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	refusal(t, err, book.Conflict, "opened inside the freezer")
 	v, err := h.TakeOut(h.ctx, by, moved(code))
 	require.NoError(t, err)
-	_, err = h.Open(h.ctx, by, code, shop.OpenBag{})
+	_, err = h.Open(h.ctx, by, code, stock.OpenBag{})
 	refusal(t, err, book.Refused, "water would condense on it. It should be past it at")
 	cold := gauge()
 	*cold.Coldest = 275
@@ -83,10 +83,10 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	// The sensor of the room has fallen silent: somebody has to read a gauge,
 	// which finds it a little more humid than the sensor did.
 	h.at = v[0].DewAt.Add(30 * time.Minute)
-	_, err = h.Open(h.ctx, by, code, shop.OpenBag{})
+	_, err = h.Open(h.ctx, by, code, stock.OpenBag{})
 	refusal(t, err, book.Refused, "temperature and humidity of the room are not known")
 	room, humidity := gauge().Room, gauge().Humidity
-	opened, err := h.Open(h.ctx, by, code, shop.OpenBag{Room: room, Humidity: humidity})
+	opened, err := h.Open(h.ctx, by, code, stock.OpenBag{Room: room, Humidity: humidity})
 	require.NoError(t, err, "as foretold it is warm enough now")
 	assert.True(t, opened.Open)
 	_, err = h.Open(h.ctx, by, code, gauge())
@@ -100,9 +100,9 @@ func TestABagIsOpenedOnlyAboveTheDewPoint(t *testing.T) {
 	// An open roll is sealed before it goes back.
 	_, err = h.PutBack(h.ctx, by, moved(code))
 	refusal(t, err, book.Refused, "is open: seal it")
-	_, err = h.Seal(h.ctx, by, code, shop.At{})
+	_, err = h.Seal(h.ctx, by, code, stock.At{})
 	require.NoError(t, err)
-	_, err = h.Seal(h.ctx, by, code, shop.At{})
+	_, err = h.Seal(h.ctx, by, code, stock.At{})
 	refusal(t, err, book.Conflict, "although it was not open")
 	back := moved(code)
 	back.FreezerID, back.Place = 1, "shelf 3"
@@ -134,7 +134,7 @@ func TestALateEntryCountsFromWhenItHappened(t *testing.T) {
 	h := open(t)
 	code := h.roll("SU-2291").Code
 	earlier := h.at.Add(-3 * time.Hour)
-	v, err := h.TakeOut(h.ctx, h.as("Tilda Brandl"), shop.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"})
+	v, err := h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"})
 	require.NoError(t, err)
 	assert.InDelta(t, 3*3600, v[0].Fuse.Spent, 1)
 	d, err := h.Roll(h.ctx, code)
@@ -156,12 +156,12 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	d, err := h.Roll(h.ctx, code)
 	require.NoError(t, err)
 	line := d.Ledger[len(d.Ledger)-1]
-	in := shop.Correction{Line: line.ID, Reason: "it was SU-2207 that went out"}
+	in := stock.Correction{Line: line.ID, Reason: "it was SU-2207 that went out"}
 	_, err = h.Correct(h.ctx, falk, code, in)
 	refusal(t, err, book.Refused, "this line is not yours")
-	_, err = h.Correct(h.ctx, brandl, code, shop.Correction{Line: line.ID, Reason: " "})
+	_, err = h.Correct(h.ctx, brandl, code, stock.Correction{Line: line.ID, Reason: " "})
 	refusal(t, err, book.Invalid, "say what was wrong")
-	_, err = h.Correct(h.ctx, brandl, code, shop.Correction{Line: 99999, Reason: "x"})
+	_, err = h.Correct(h.ctx, brandl, code, stock.Correction{Line: 99999, Reason: "x"})
 	refusal(t, err, book.Missing, "no such line")
 	v, err := h.Correct(h.ctx, brandl, code, in)
 	require.NoError(t, err)
@@ -171,7 +171,7 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	refusal(t, err, book.Conflict, "already taken back")
 	d, err = h.Roll(h.ctx, code)
 	require.NoError(t, err)
-	var wrong, counter *shop.RollLine
+	var wrong, counter *stock.RollLine
 	for i := range d.Ledger {
 		if d.Ledger[i].ID == line.ID {
 			wrong = &d.Ledger[i]
@@ -184,23 +184,23 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	assert.True(t, wrong.TakenBack)
 	require.NotNil(t, counter)
 	assert.Equal(t, line.ID, counter.Cancels)
-	_, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: counter.ID, Reason: "x"})
+	_, err = h.Correct(h.ctx, quist, code, stock.Correction{Line: counter.ID, Reason: "x"})
 	refusal(t, err, book.Refused, "cannot be taken back")
 	// How it really was, in its place.
-	_, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: d.Ledger[0].ID, Reason: "x"})
+	_, err = h.Correct(h.ctx, quist, code, stock.Correction{Line: d.Ledger[0].ID, Reason: "x"})
 	refusal(t, err, book.Refused, "never received is no roll")
-	v, err = h.Correct(h.ctx, quist, code, shop.Correction{Line: d.Ledger[0].ID, Reason: "label misread", Instead: &shop.CorrectEvent{At: d.Ledger[0].At, Length: 75}})
+	v, err = h.Correct(h.ctx, quist, code, stock.Correction{Line: d.Ledger[0].ID, Reason: "label misread", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 75}})
 	require.NoError(t, err)
 	assert.InDelta(t, 75, v.Length, 1e-9)
 	// A correction that the rest contradicts changes nothing.
 	used := h.roll("SU-2207")
 	d, err = h.Roll(h.ctx, used.Code)
 	require.NoError(t, err)
-	_, err = h.Correct(h.ctx, quist, used.Code, shop.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &shop.CorrectEvent{At: d.Ledger[0].At, Length: 1}})
+	_, err = h.Correct(h.ctx, quist, used.Code, stock.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 1}})
 	refusal(t, err, book.Conflict, "only 1.00 m were left")
 	for _, l := range d.Ledger {
 		if l.Kind == "used" {
-			_, err = h.Correct(h.ctx, quist, used.Code, shop.Correction{Line: l.ID, Reason: "x"})
+			_, err = h.Correct(h.ctx, quist, used.Code, stock.Correction{Line: l.ID, Reason: "x"})
 			refusal(t, err, book.Refused, "what was cut cannot be uncut")
 			break
 		}
@@ -213,7 +213,7 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	brandl := h.as("Tilda Brandl")
 	one, two := h.roll("SU-2207"), h.roll("SU-2291") // freezers 1 and 2
 	from := h.at.Add(-4 * time.Hour)
-	f, err := h.ReportFailure(h.ctx, brandl, 2, shop.NewFailure{From: from, Reason: "compressor dead"})
+	f, err := h.ReportFailure(h.ctx, brandl, 2, stock.NewFailure{From: from, Reason: "compressor dead"})
 	require.NoError(t, err)
 	assert.InDelta(t, two.Fuse.Spent+4*3600, h.roll("SU-2291").Fuse.Spent, 1)
 	assert.InDelta(t, one.Fuse.Spent, h.roll("SU-2207").Fuse.Spent, 1, "the other freezer stayed cold")
@@ -225,24 +225,24 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	assert.Zero(t, d.Bench)
 	require.Len(t, d.Warmths, 1)
 	end := h.at.Add(-30 * time.Minute)
-	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, shop.FailureChange{To: &end})
+	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{To: &end})
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Hour)
 	assert.InDelta(t, two.Fuse.Spent+4.5*3600, h.roll("SU-2291").Fuse.Spent, 1)
-	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, shop.FailureChange{To: &end})
+	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{To: &end})
 	refusal(t, err, book.Conflict, "has ended already")
-	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, shop.FailureChange{Withdraw: true, Reason: "x"})
+	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{Withdraw: true, Reason: "x"})
 	refusal(t, err, book.Refused, "ask a quality person")
-	_, err = h.ChangeFailure(h.ctx, h.as("Jonas Quist"), f.ID, shop.FailureChange{Withdraw: true, Reason: "the probe hung in the door"})
+	_, err = h.ChangeFailure(h.ctx, h.as("Jonas Quist"), f.ID, stock.FailureChange{Withdraw: true, Reason: "the probe hung in the door"})
 	require.NoError(t, err)
 	assert.InDelta(t, two.Fuse.Spent, h.roll("SU-2291").Fuse.Spent, 1)
-	for says, in := range map[string]shop.NewFailure{
+	for says, in := range map[string]stock.NewFailure{
 		"begun in the future": {From: h.at.Add(time.Hour), Reason: "x"}, "ended after it began": {From: from, To: &from, Reason: "x"}, "say what happened": {From: from, Reason: " "},
 	} {
 		_, err = h.ReportFailure(h.ctx, brandl, 1, in)
 		refusal(t, err, book.Invalid, says)
 	}
-	_, err = h.ReportFailure(h.ctx, brandl, 77, shop.NewFailure{From: from, Reason: "x"})
+	_, err = h.ReportFailure(h.ctx, brandl, 77, stock.NewFailure{From: from, Reason: "x"})
 	refusal(t, err, book.Invalid, "not known here")
 	n, err := h.VerifyClocks(h.ctx)
 	require.NoError(t, err)
@@ -253,15 +253,15 @@ func TestScrapAndOffCuts(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	code := h.roll("SU-2207").Code
-	_, err := h.Scrap(h.ctx, by, code, shop.ScrapLength{Length: 1, Reason: "lost"})
+	_, err := h.Scrap(h.ctx, by, code, stock.ScrapLength{Length: 1, Reason: "lost"})
 	refusal(t, err, book.Invalid, "the reason is one of")
-	_, err = h.Scrap(h.ctx, by, code, shop.ScrapLength{Length: 1, Reason: "other"})
+	_, err = h.Scrap(h.ctx, by, code, stock.ScrapLength{Length: 1, Reason: "other"})
 	refusal(t, err, book.Invalid, "say what happened")
 	square := wire.Outline{{1, 1}, {1.5, 1}, {1.5, 1.3}, {1, 1.3}}
-	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square})
 	refusal(t, err, book.Refused, "in the freezer")
 	roll := h.ready(code)
-	off, err := h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square, Take: 0.5, FreezerID: 2, Place: "kit box"})
+	off, err := h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square, Take: 0.5, FreezerID: 2, Place: "kit box"})
 	require.NoError(t, err)
 	assert.Equal(t, "off-cut", off.Kind)
 	assert.Equal(t, roll.Code, off.Parent)
@@ -270,19 +270,19 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.InDelta(t, roll.Fuse.Spent, off.Fuse.Spent, 1, "never fresher than its roll")
 	assert.InDeltaSlice(t, []float64{0.5, 0.3}, off.Outline[2][:], 1e-9, "drawn from its own corner")
 	assert.InDelta(t, roll.Length-0.5, h.roll("SU-2207").Length, 1e-9)
-	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 0}, {1, 0.9}, {0, 0.9}}})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 0}, {1, 0.9}, {0, 0.9}}})
 	refusal(t, err, book.Invalid, "900 mm across does not come from a roll of 600 mm")
-	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: square, Take: 0.1})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: square, Take: 0.1})
 	refusal(t, err, book.Invalid, "takes at least that length")
-	_, err = h.KeepOffCut(h.ctx, by, code, shop.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 1}, {1, 0}, {0, 1}}})
+	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 1}, {1, 0}, {0, 1}}})
 	refusal(t, err, book.Invalid, "outline of the off-cut")
-	gone, err := h.Scrap(h.ctx, by, off.Code, shop.ScrapLength{Reason: "contaminated"})
+	gone, err := h.Scrap(h.ctx, by, off.Code, stock.ScrapLength{Reason: "contaminated"})
 	require.NoError(t, err)
 	assert.Zero(t, gone.Length)
 	for _, r := range h.rolls() {
 		assert.NotEqual(t, off.Code, r.Code, "what is used up is not on hand")
 	}
-	finished, err := h.Rolls(h.ctx, shop.RollQuery{State: "finished"})
+	finished, err := h.Rolls(h.ctx, stock.RollQuery{State: "finished"})
 	require.NoError(t, err)
 	require.Len(t, finished.Rolls, 1)
 	u, err := h.Usage(h.ctx, h.at.Add(-90*24*time.Hour), h.at.Add(time.Second))
@@ -296,7 +296,7 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.Greater(t, scrapped["Sable UD 150 used"], 1.0)
 	require.NotEmpty(t, u.Expiring)
 	assert.Equal(t, "ST-0418", u.Expiring[0].Lot, "less than a fifth of its out-life is left")
-	life := map[string]shop.LifeUse{}
+	life := map[string]stock.LifeUse{}
 	for _, l := range u.Life {
 		life[l.Material] = l
 	}
@@ -308,13 +308,13 @@ func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 	by := h.as("Tilda Brandl")
 	r := h.received("Sable UD 150", "mapped", 30, wire.Flaw{From: 5, To: 5.2})
 	h.ready(r.Code)
-	_, err := h.UseLength(h.ctx, by, r.Code, shop.TakeLength{Length: 2, Note: "test pieces"})
+	_, err := h.UseLength(h.ctx, by, r.Code, stock.TakeLength{Length: 2, Note: "test pieces"})
 	require.NoError(t, err)
 	v := h.roll("mapped")
 	assert.InDelta(t, 3, v.Flaws[0].From, 1e-9)
 	_, err = h.SetFlaws(h.ctx, by, r.Code, append(v.Flaws, wire.Flaw{From: 10, To: 10.05, Kind: "splice", Note: "joined"}))
 	require.NoError(t, err)
-	_, err = h.UseLength(h.ctx, by, r.Code, shop.TakeLength{Length: 3.1, Note: "test pieces"})
+	_, err = h.UseLength(h.ctx, by, r.Code, stock.TakeLength{Length: 3.1, Note: "test pieces"})
 	require.NoError(t, err)
 	v = h.roll("mapped")
 	require.Len(t, v.Flaws, 2)
@@ -370,23 +370,23 @@ func TestARollLeadsByWhatWaitsForIt(t *testing.T) {
 
 func TestAPageOfTheStockAndWhatIsFoundInIt(t *testing.T) {
 	h := open(t)
-	page, err := h.Rolls(h.ctx, shop.RollQuery{Limit: 4})
+	page, err := h.Rolls(h.ctx, stock.RollQuery{Limit: 4})
 	require.NoError(t, err)
 	assert.Equal(t, 9, page.Total)
 	require.Len(t, page.Rolls, 4)
 	assert.Equal(t, "ST-0455", page.Rolls[0].Batch, "what is out comes first")
-	rest, err := h.Rolls(h.ctx, shop.RollQuery{Offset: 4, Limit: 60})
+	rest, err := h.Rolls(h.ctx, stock.RollQuery{Offset: 4, Limit: 60})
 	require.NoError(t, err)
 	assert.Len(t, rest.Rolls, 5)
 	for find, n := range map[string]int{"su-22": 2, "twill": 4, "kit box": 1, "100%": 0, "R-": 9, " SU-2304 ": 1} {
-		found, err := h.Rolls(h.ctx, shop.RollQuery{Find: find})
+		found, err := h.Rolls(h.ctx, stock.RollQuery{Find: find})
 		require.NoError(t, err)
 		assert.Equal(t, n, found.Total, find)
 		assert.Len(t, found.Rolls, n, find)
 	}
-	out, err := h.Rolls(h.ctx, shop.RollQuery{State: "out"})
+	out, err := h.Rolls(h.ctx, stock.RollQuery{State: "out"})
 	require.NoError(t, err)
 	assert.Equal(t, 1, out.Total)
-	_, err = h.Rolls(h.ctx, shop.RollQuery{State: "melted"})
+	_, err = h.Rolls(h.ctx, stock.RollQuery{State: "melted"})
 	refusal(t, err, book.Invalid, "the state is hand")
 }

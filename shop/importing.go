@@ -8,6 +8,7 @@ import (
 
 	"juxta/core/bag"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -47,7 +48,7 @@ func (s *Shop) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 		}
 		var process Process
 		if letter == "A" {
-			var resin Resin
+			var resin stock.Resin
 			if err := tx.Take(&resin, resinID).Error; err != nil {
 				return RevisionView{}, err
 			}
@@ -74,11 +75,11 @@ func (s *Shop) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 // matched puts rows, materials and outlines together, or names every row that
 // does not fit.
 func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
-	var materials []Material
+	var materials []stock.Material
 	if err := tx.Where("superseded_at is null").Find(&materials).Error; err != nil {
 		return nil, 0, err
 	}
-	byName := map[string]Material{}
+	byName := map[string]stock.Material{}
 	for _, m := range materials {
 		byName[strings.ToLower(m.Name)] = m
 	}
@@ -94,7 +95,7 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 		switch {
 		case !ok:
 			faults = append(faults, fmt.Sprintf("row %d: no material is called %q here", row.Row, row.Material))
-		case !plyKind(m.Kind):
+		case !stock.PlyKind(m.Kind):
 			ok = false
 			faults = append(faults, fmt.Sprintf("row %d: %s is %s: a ply is unidirectional or woven", row.Row, m.Name, m.Kind))
 		}
@@ -119,7 +120,7 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 // UsualProcess is what the shop does unless a planner says otherwise: the
 // resin supplier's cycle, and the shop's habits (common practice, no source)
 // for debulk, leak check and limits.
-func UsualProcess(r Resin, altitude float64) Process {
+func UsualProcess(r stock.Resin, altitude float64) Process {
 	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)
 	hottest := 0.0
 	for _, s := range r.Recipe.Segments {

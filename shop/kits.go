@@ -11,6 +11,7 @@ import (
 	"juxta/core/material"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/stock"
 )
 
 // KitPly is one ply of a kit beside what was cut and counted for it.
@@ -98,7 +99,7 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 		}
 		v.CountedAt, v.CountedBy = record.KitCountedAt, names[*record.KitCountedBy]
 	}
-	var last FreezerEvent
+	var last stock.FreezerEvent
 	if err := db.Where("build_id = ?", b.ID).Order("at desc, id desc").Limit(1).Find(&last).Error; err != nil {
 		return KitView{}, err
 	}
@@ -225,7 +226,7 @@ func (s *Shop) MoveKit(ctx context.Context, by book.By, code string, kind materi
 		if v.InFreezer == (kind == material.In) {
 			return book.Conflictf("the kit is already there")
 		}
-		event := FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.Now, EnteredAt: tx.Now, PersonID: tx.By.Person.ID}
+		event := stock.FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.Now, EnteredAt: tx.Now, PersonID: tx.By.Person.ID}
 		if kind == material.In {
 			if err := climate.KnowsFreezer(tx, freezer); err != nil {
 				return err
@@ -255,4 +256,4 @@ func (s *Shop) MoveKit(ctx context.Context, by book.By, code string, kind materi
 }
 
 // carried is what a cut ply brought along of its roll.
-func (c CutPly) carried() material.Carried { return carried(c.Spent, c.More, c.Until) }
+func (c CutPly) carried() material.Carried { return stock.Carried(c.Spent, c.More, c.Until) }

@@ -9,13 +9,14 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	b := h.newBuild("0030")
-	for _, r := range []shop.RollView{h.roll("SU-2291"), h.roll("SU-2207"), h.roll("ST-0455")} {
+	for _, r := range []stock.RollView{h.roll("SU-2291"), h.roll("SU-2207"), h.roll("ST-0455")} {
 		h.ready(r.Code)
 	}
 	// Two nests of the same plies, both cut: every unidirectional ply is there twice.
@@ -78,7 +79,7 @@ func TestAKitsClockStopsInTheFreezer(t *testing.T) {
 	assert.InDelta(t, 2*3600, kit.Build.Fuse.Spent, 1)
 	// The freezer was too warm for half an hour while the kit lay in it.
 	from, to := h.at.Add(-3*time.Hour), h.at.Add(-150*time.Minute)
-	_, err = h.ReportFailure(h.ctx, by, 2, shop.NewFailure{From: from, To: &to, Reason: "fuse blown"})
+	_, err = h.ReportFailure(h.ctx, by, 2, stock.NewFailure{From: from, To: &to, Reason: "fuse blown"})
 	require.NoError(t, err)
 	kit, err = h.Kit(h.ctx, b.Code)
 	require.NoError(t, err)

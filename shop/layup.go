@@ -12,6 +12,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // LaidPly is a signature beside its ply.
@@ -206,7 +207,7 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 }
 
 func debulkPolicy(p Process) layup.Policy {
-	return layup.Policy{First: p.DebulkFirst, Every: p.DebulkEvery, Duration: seconds(p.DebulkSeconds), Vacuum: p.DebulkVacuum}
+	return layup.Policy{First: p.DebulkFirst, Every: p.DebulkEvery, Duration: stock.Seconds(p.DebulkSeconds), Vacuum: p.DebulkVacuum}
 }
 
 // Layup is the bench view of a build.

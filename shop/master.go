@@ -16,6 +16,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -24,7 +25,7 @@ type masterOf struct {
 	doc       master.Document
 	process   Process
 	materials map[int64]master.Material
-	records   map[int64]Material
+	records   map[int64]stock.Material
 	rules     laminate.Rules
 	waivers   []Waiver
 	plans     *plans
@@ -60,7 +61,7 @@ func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
 		}
 	}
 	var err error
-	if m.records, err = book.ByID(db, ids, func(m Material) int64 { return m.ID }); err != nil {
+	if m.records, err = book.ByID(db, ids, func(m stock.Material) int64 { return m.ID }); err != nil {
 		return err
 	}
 	m.materials = map[int64]master.Material{}
@@ -73,11 +74,11 @@ func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
 }
 
 // asMaster is the material as a master sees it.
-func asMaster(m Material) master.Material {
+func asMaster(m stock.Material) master.Material {
 	lamina := m.Lamina().Core()
 	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
 	lamina.Conducts = m.Sheet.Fibre == "carbon"
-	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.soldIn(),
+	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.SoldIn(),
 		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
 }
 

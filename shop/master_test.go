@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -390,7 +391,7 @@ func TestDraftsFollowAMaterialThatIsInStock(t *testing.T) {
 	twill := h.view("Sable twill 200")
 	in := twill.MaterialIn
 	in.Thickness = 215e-6
-	next, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), twill.ID, shop.MaterialChange{MaterialIn: in, Version: twill.Version, Stock: true})
+	next, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), twill.ID, stock.MaterialChange{MaterialIn: in, Version: twill.Version, Stock: true})
 	require.NoError(t, err)
 	require.NotEqual(t, twill.ID, next.ID)
 	after := h.named("SP-25")

@@ -9,6 +9,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // Answers that are kept must never be older than the last change, whichever
@@ -16,7 +17,7 @@ import (
 func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	h := open(t)
 	other := shop.New(&book.Book{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now})
-	var roll shop.RollView
+	var roll stock.RollView
 	for _, r := range h.rolls() {
 		if !r.Fuse.Out && r.Fuse.Ages {
 			roll = r
@@ -24,9 +25,9 @@ func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	}
 	_, err := h.TakeOut(h.ctx, h.as("Tilda Brandl"), moved(roll.Code))
 	require.NoError(t, err)
-	page := func(s *shop.Shop) shop.RollView {
+	page := func(s *shop.Shop) stock.RollView {
 		t.Helper()
-		stock, err := s.Rolls(h.ctx, shop.RollQuery{Find: roll.Code, State: "all"})
+		stock, err := s.Rolls(h.ctx, stock.RollQuery{Find: roll.Code, State: "all"})
 		require.NoError(t, err)
 		require.Len(t, stock.Rolls, 1)
 		return stock.Rolls[0]

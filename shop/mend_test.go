@@ -13,6 +13,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/shoptest"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -57,7 +58,7 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 		if m.ID == old {
 			in := m.MaterialIn
 			in.Thickness *= 1.1
-			_, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), m.Family, shop.MaterialChange{MaterialIn: in, Version: m.Version, Stock: true})
+			_, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), m.Family, stock.MaterialChange{MaterialIn: in, Version: m.Version, Stock: true})
 			require.NoError(t, err)
 		}
 	}
@@ -92,7 +93,7 @@ func TestARetestReachesTheKit(t *testing.T) {
 	require.NoError(t, h.DB.Gorm.Exec(`update materials set tack_life = 0`).Error)
 	b := h.batch("ST-0418")
 	until := b.ShelfEnd.Add(120 * 24 * time.Hour)
-	_, err := h.RetestBatch(h.ctx, quist, b.Code, shop.Retest{Until: &until, More: 200 * 3600, Evidence: "report 55", PIN: pin})
+	_, err := h.RetestBatch(h.ctx, quist, b.Code, stock.Retest{Until: &until, More: 200 * 3600, Evidence: "report 55", PIN: pin})
 	require.NoError(t, err)
 	build := h.newBuild("0030")
 	old, ud := h.roll("ST-0418"), h.roll("SU-2291")
@@ -161,7 +162,7 @@ func TestTheRouteCountsRollsAsTheStockDoes(t *testing.T) {
 		h.at = h.at.Add(2 * time.Second)
 		route, err := h.Route(h.ctx)
 		require.NoError(t, err)
-		stock, err := h.Rolls(h.ctx, shop.RollQuery{Limit: 200})
+		stock, err := h.Rolls(h.ctx, stock.RollQuery{Limit: 200})
 		require.NoError(t, err)
 		assert.Equal(t, stock.Out, route[0].Count)
 		return route[0].Count
@@ -172,12 +173,12 @@ func TestTheRouteCountsRollsAsTheStockDoes(t *testing.T) {
 	assert.Equal(t, before+1, out())
 	d, err := h.Roll(h.ctx, roll)
 	require.NoError(t, err)
-	_, err = h.Correct(h.ctx, by, roll, shop.Correction{Line: d.Ledger[len(d.Ledger)-1].ID, Reason: "wrong roll"})
+	_, err = h.Correct(h.ctx, by, roll, stock.Correction{Line: d.Ledger[len(d.Ledger)-1].ID, Reason: "wrong roll"})
 	require.NoError(t, err)
 	assert.Equal(t, before, out())
 	other := h.ready(h.roll("SU-2207").Code)
 	was := out()
-	_, err = h.Scrap(h.ctx, h.as("Ines Falk"), other.Code, shop.ScrapLength{Reason: "damaged"})
+	_, err = h.Scrap(h.ctx, h.as("Ines Falk"), other.Code, stock.ScrapLength{Reason: "damaged"})
 	require.NoError(t, err)
 	assert.Equal(t, was-1, out())
 }

@@ -13,6 +13,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/store/storetest"
 )
@@ -47,11 +48,11 @@ func TestADatabaseOfTheFirstSliceComesForward(t *testing.T) {
 	at := time.Date(2026, 3, 3, 6, 0, 0, 0, time.UTC)
 	s := shop.New(&book.Book{DB: db, Now: func() time.Time { return at }})
 	require.NoError(t, s.Settle(ctx))
-	stock, err := s.Rolls(ctx, shop.RollQuery{})
+	goods, err := s.Rolls(ctx, stock.RollQuery{})
 	require.NoError(t, err)
-	require.Len(t, stock.Rolls, 3)
-	by := map[string]shop.RollView{}
-	for _, r := range stock.Rolls {
+	require.Len(t, goods.Rolls, 3)
+	by := map[string]stock.RollView{}
+	for _, r := range goods.Rolls {
 		by[r.Code] = r
 	}
 	one, two, three := by["R-2X3AQ"], by["R-W3WRY"], by["R-8Q9F1"]

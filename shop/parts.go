@@ -12,6 +12,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -211,7 +212,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	return v, m, before, nil
 }
 
-func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]Material, error) {
+func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, error) {
 	var plies []Ply
 	if err := db.Where("revision_id = ?", revisionID).Order("number").Find(&plies).Error; err != nil {
 		return nil, nil, err
@@ -220,14 +221,14 @@ func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]Material, error)
 	for _, p := range plies {
 		ids = append(ids, p.MaterialID)
 	}
-	materials, err := book.ByID(db, ids, func(m Material) int64 { return m.ID })
+	materials, err := book.ByID(db, ids, func(m stock.Material) int64 { return m.ID })
 	return plies, materials, err
 }
 
 // onTool is the ply's outline in place.
 func (p Ply) onTool() geom.Ring { return p.Outline.Ring().Move(p.X, p.Y) }
 
-func plyViews(plies []Ply, materials map[int64]Material) []PlyView {
+func plyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 	out := make([]PlyView, len(plies))
 	for i, p := range plies {
 		m := materials[p.MaterialID]

@@ -13,6 +13,7 @@ import (
 	"juxta/core/material"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // A shop in which people do anything at all, in any order, right or wrong:
@@ -91,18 +92,18 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		*in.Coldest -= 25 * w.rng.Float64()
 		return func() error { _, err := w.Open(w.ctx, by, roll, in); return err }
 	case 16:
-		length, reason := 2*w.rng.Float64(), one(w, append(shop.ScrapReasons, "lost"))
+		length, reason := 2*w.rng.Float64(), one(w, append(stock.ScrapReasons, "lost"))
 		return func() error {
-			_, err := w.Scrap(w.ctx, by, roll, shop.ScrapLength{Length: length, Reason: reason})
+			_, err := w.Scrap(w.ctx, by, roll, stock.ScrapLength{Length: length, Reason: reason})
 			return err
 		}
 	case 17:
 		d, err := w.Roll(w.ctx, roll)
 		require.NoError(w.t, err)
 		wrong := one(w, d.Ledger)
-		in := shop.Correction{Line: wrong.ID, Reason: one(w, []string{"", "misread"})}
+		in := stock.Correction{Line: wrong.ID, Reason: one(w, []string{"", "misread"})}
 		if w.chance(0.5) {
-			in.Instead = &shop.CorrectEvent{At: wrong.At.Add(time.Duration(w.rng.IntN(90)-45) * time.Minute), Length: wrong.Length}
+			in.Instead = &stock.CorrectEvent{At: wrong.At.Add(time.Duration(w.rng.IntN(90)-45) * time.Minute), Length: wrong.Length}
 		}
 		w.may[roll] = true
 		return func() error { _, err := w.Correct(w.ctx, by, roll, in); return err }
@@ -167,7 +168,7 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 var kinds = []material.EventKind{material.In, material.Out}
 
 // moved is now, sometimes late, and sometimes impossible.
-func (w *wanderer) moved(roll string) shop.Moved {
+func (w *wanderer) moved(roll string) stock.Moved {
 	in := moved(roll)
 	if w.chance(0.3) {
 		at := w.at.Add(time.Duration(w.rng.IntN(600)-540) * time.Minute)

@@ -12,6 +12,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/people"
+	"juxta/shop/stock"
 )
 
 // What is refused is refused in words that say what is in the way. These are the
@@ -23,21 +24,21 @@ func TestRefusalsOfBatches(t *testing.T) {
 	h := open(t)
 	by, quist := h.as("Tilda Brandl"), h.as("Jonas Quist")
 	accepted, waiting, held := h.batch("SU-2291"), h.batch("SU-2304"), h.batch("ST-0460")
-	receive := func(in shop.NewBatch) error {
-		in.MaterialID, in.FreezerID, in.Rolls = h.material("Sable UD 150"), 1, []shop.NewRoll{{Length: 20}}
+	receive := func(in stock.NewBatch) error {
+		in.MaterialID, in.FreezerID, in.Rolls = h.material("Sable UD 150"), 1, []stock.NewRoll{{Length: 20}}
 		return second(h.ReceiveBatch(h.ctx, by, in))
 	}
 	made, early, soon := h.at.Add(-48*time.Hour), h.at.Add(-72*time.Hour), h.at.Add(time.Hour)
-	refusal(t, receive(shop.NewBatch{Lot: "su-2291"}), book.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
-	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), book.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
-	refusal(t, receive(shop.NewBatch{Lot: "L", MadeOn: &soon}), book.Invalid, "it cannot have been made after it came")
-	wide := shop.NewBatch{MaterialID: h.material("Sable UD 150"), FreezerID: 1, Lot: "L", Rolls: []shop.NewRoll{{Length: 20, Width: 0.5}}}
+	refusal(t, receive(stock.NewBatch{Lot: "su-2291"}), book.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
+	refusal(t, receive(stock.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), book.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
+	refusal(t, receive(stock.NewBatch{Lot: "L", MadeOn: &soon}), book.Invalid, "it cannot have been made after it came")
+	wide := stock.NewBatch{MaterialID: h.material("Sable UD 150"), FreezerID: 1, Lot: "L", Rolls: []stock.NewRoll{{Length: 20, Width: 0.5}}}
 	refusal(t, second(h.ReceiveBatch(h.ctx, by, wide)), book.Invalid, "Sable UD 150 is sold 300, 600, 1200 mm wide, not 500: change the material if there is another width now")
 
-	refusal(t, second(h.RecordTest(h.ctx, by, accepted.Code, shop.TestValue{Test: 1, Value: 1})), book.Conflict, "batch SU-2291 is decided already: passed")
-	refusal(t, second(h.RecordTest(h.ctx, by, waiting.Code, shop.TestValue{Test: 99999, Value: 1})), book.Missing, "there is no such test of this batch")
+	refusal(t, second(h.RecordTest(h.ctx, by, accepted.Code, stock.TestValue{Test: 1, Value: 1})), book.Conflict, "batch SU-2291 is decided already: passed")
+	refusal(t, second(h.RecordTest(h.ctx, by, waiting.Code, stock.TestValue{Test: 99999, Value: 1})), book.Missing, "there is no such test of this batch")
 	decide := func(code, do string) error {
-		return second(h.DecideBatch(h.ctx, quist, code, shop.BatchDecision{Do: do, Reason: "as it is", PIN: pin}))
+		return second(h.DecideBatch(h.ctx, quist, code, stock.BatchDecision{Do: do, Reason: "as it is", PIN: pin}))
 	}
 	refusal(t, decide(accepted.Code, "accept"), book.Conflict, "batch SU-2291 is accepted already")
 	refusal(t, decide(accepted.Code, "lift"), book.Conflict, "batch SU-2291 is not in quarantine")
@@ -45,14 +46,14 @@ func TestRefusalsOfBatches(t *testing.T) {
 	refusal(t, decide(accepted.Code, "wave through"), book.Invalid, `"wave through" is no decision`)
 	require.NoError(t, decide(held.Code, "lift"))
 
-	retest := shop.Retest{More: 3600, Evidence: " ", PIN: pin}
+	retest := stock.Retest{More: 3600, Evidence: " ", PIN: pin}
 	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Invalid, "give the number of the test report")
 	retest.Evidence = "report 7"
 	require.NoError(t, h.DB.Gorm.Exec(`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`).Error)
 	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Conflict, "nothing of batch SU-2291 is left")
 	roll := h.received("Sable UD 150", "L-9", 20)
 	h.ready(roll.Code)
-	refusal(t, second(h.UseLength(h.ctx, by, roll.Code, shop.TakeLength{Length: 1, Note: " "})), book.Invalid, "say what it was used for")
+	refusal(t, second(h.UseLength(h.ctx, by, roll.Code, stock.TakeLength{Length: 1, Note: " "})), book.Invalid, "say what it was used for")
 }
 
 // A receipt is put right, once and for all its rolls, and what stood there first
@@ -60,11 +61,11 @@ func TestRefusalsOfBatches(t *testing.T) {
 func TestAReceiptIsCorrected(t *testing.T) {
 	h := open(t)
 	by, falk, quist := h.as("Tilda Brandl"), h.as("Ines Falk"), h.as("Jonas Quist")
-	b, err := h.ReceiveBatch(h.ctx, by, shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L-1", FreezerID: 1, Rolls: []shop.NewRoll{{Length: 20, Width: 0.3}, {Length: 30, Width: 0.3}}})
+	b, err := h.ReceiveBatch(h.ctx, by, stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L-1", FreezerID: 1, Rolls: []stock.NewRoll{{Length: 20, Width: 0.3}, {Length: 30, Width: 0.3}}})
 	require.NoError(t, err)
 	made, end := h.at.AddDate(0, -1, 0), h.at.AddDate(0, 11, 0)
 	warm := 273.15 - 11
-	v, err := h.CorrectReceipt(h.ctx, by, b.Code, shop.ReceiptChange{Lot: "L-2", MadeOn: &made, ShelfEnd: &end, ArrivalTemp: &warm, Widths: map[string]float64{b.Rolls[1].Code: 0.6}, Reason: "read from the wrong label"})
+	v, err := h.CorrectReceipt(h.ctx, by, b.Code, stock.ReceiptChange{Lot: "L-2", MadeOn: &made, ShelfEnd: &end, ArrivalTemp: &warm, Widths: map[string]float64{b.Rolls[1].Code: 0.6}, Reason: "read from the wrong label"})
 	require.NoError(t, err)
 	assert.Equal(t, "L-2", v.Lot)
 	for k, width := range []float64{0.3, 0.6} {
@@ -76,7 +77,7 @@ func TestAReceiptIsCorrected(t *testing.T) {
 	assert.True(t, end.Equal(*v.ShelfEnd))
 	assert.True(t, end.Equal(*h.roll("L-2").Fuse.ShelfEnd), "its rolls have it from the batch")
 	cold := 273.15 - 20
-	v, err = h.CorrectReceipt(h.ctx, by, b.Code, shop.ReceiptChange{ArrivalTemp: &cold, Reason: "the other probe"})
+	v, err = h.CorrectReceipt(h.ctx, by, b.Code, stock.ReceiptChange{ArrivalTemp: &cold, Reason: "the other probe"})
 	require.NoError(t, err)
 	assert.Empty(t, v.Quarantine, "only the wrong reading had put it there")
 	log, err := h.Log(h.ctx, book.LogQuery{Limit: 1})
@@ -85,24 +86,24 @@ func TestAReceiptIsCorrected(t *testing.T) {
 	assert.Equal(t, "the other probe", log[0].Why)
 	assert.Contains(t, log[0].Detail, `"arrivalTemp"`)
 
-	change := func(as book.By, in shop.ReceiptChange) error {
+	change := func(as book.By, in stock.ReceiptChange) error {
 		if in.Reason == "" {
 			in.Reason = "a slip"
 		}
 		return second(h.CorrectReceipt(h.ctx, as, b.Code, in))
 	}
 	before := made.Add(-time.Hour)
-	refusal(t, change(by, shop.ReceiptChange{Reason: " "}), book.Invalid, "say what was wrong")
-	refusal(t, change(by, shop.ReceiptChange{ShelfEnd: &before}), book.Invalid, "its shelf life cannot end before it was made")
-	refusal(t, change(by, shop.ReceiptChange{Lot: "SU-2291"}), book.Conflict, "was received already")
-	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}), book.Invalid, "is no roll of this batch")
-	refusal(t, change(by, shop.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}), book.Invalid, "sold 300, 600, 1200 mm wide, not 500")
+	refusal(t, change(by, stock.ReceiptChange{Reason: " "}), book.Invalid, "say what was wrong")
+	refusal(t, change(by, stock.ReceiptChange{ShelfEnd: &before}), book.Invalid, "its shelf life cannot end before it was made")
+	refusal(t, change(by, stock.ReceiptChange{Lot: "SU-2291"}), book.Conflict, "was received already")
+	refusal(t, change(by, stock.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}), book.Invalid, "is no roll of this batch")
+	refusal(t, change(by, stock.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}), book.Invalid, "sold 300, 600, 1200 mm wide, not 500")
 	zero := 0.0
-	refusal(t, change(by, shop.ReceiptChange{ArrivalTemp: &zero}), book.Invalid, "the temperature on arrival is not possible")
-	refusal(t, change(falk, shop.ReceiptChange{Lot: "L-3"}), book.Refused, "this receipt is not yours")
+	refusal(t, change(by, stock.ReceiptChange{ArrivalTemp: &zero}), book.Invalid, "the temperature on arrival is not possible")
+	refusal(t, change(falk, stock.ReceiptChange{Lot: "L-3"}), book.Refused, "this receipt is not yours")
 	h.accept(v)
-	refusal(t, change(by, shop.ReceiptChange{Lot: "L-3"}), book.Refused, "or its batch is decided on: ask a quality person")
-	require.NoError(t, change(quist, shop.ReceiptChange{Lot: "l-2"}), "its own lot in other letters")
+	refusal(t, change(by, stock.ReceiptChange{Lot: "L-3"}), book.Refused, "or its batch is decided on: ask a quality person")
+	require.NoError(t, change(quist, stock.ReceiptChange{Lot: "l-2"}), "its own lot in other letters")
 }
 
 func TestRefusalsOfKits(t *testing.T) {
@@ -180,7 +181,7 @@ func TestRefusalsOfTheCut(t *testing.T) {
 func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	narrow, err := h.ReceiveBatch(h.ctx, by, shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "N-1", FreezerID: 1, Rolls: []shop.NewRoll{{Length: 60, Width: 0.3}}})
+	narrow, err := h.ReceiveBatch(h.ctx, by, stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "N-1", FreezerID: 1, Rolls: []stock.NewRoll{{Length: 60, Width: 0.3}}})
 	require.NoError(t, err)
 	h.accept(narrow)
 	build := h.newBuild("0060")
@@ -225,7 +226,7 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	refusal(t, second(h.StartBuild(h.ctx, orde, released.Part.Code, start)), book.Conflict, "SP-22 is put away: bring it back first")
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
-	twin := shop.ResinIn{Name: resins[1].Name, Kinetics: resins[0].Kinetics, Alpha0: resins[0].Alpha0, Recipe: resins[0].Recipe}
+	twin := stock.ResinIn{Name: resins[1].Name, Kinetics: resins[0].Kinetics, Alpha0: resins[0].Alpha0, Recipe: resins[0].Recipe}
 	refusal(t, second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)), book.Conflict, "there is already a resin called "+resins[1].Name)
 }
 
@@ -253,15 +254,15 @@ func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	refusal(t, second(h.IssueBadge(h.ctx, wren, left.ID, pin)), book.Conflict, "Tilda Brandl has left the shop")
 
 	from, to := h.at.Add(-2*time.Hour), h.at.Add(time.Hour)
-	report := func(in shop.NewFailure) error { return second(h.ReportFailure(h.ctx, quist, 1, in)) }
-	refusal(t, report(shop.NewFailure{From: from, Reason: " "}), book.Invalid, "say what happened to the freezer")
-	refusal(t, report(shop.NewFailure{From: to, Reason: "door"}), book.Invalid, "it cannot have begun in the future")
-	refusal(t, report(shop.NewFailure{From: from, To: &to, Reason: "door"}), book.Invalid, "it cannot have ended in the future: leave the end open")
+	report := func(in stock.NewFailure) error { return second(h.ReportFailure(h.ctx, quist, 1, in)) }
+	refusal(t, report(stock.NewFailure{From: from, Reason: " "}), book.Invalid, "say what happened to the freezer")
+	refusal(t, report(stock.NewFailure{From: to, Reason: "door"}), book.Invalid, "it cannot have begun in the future")
+	refusal(t, report(stock.NewFailure{From: from, To: &to, Reason: "door"}), book.Invalid, "it cannot have ended in the future: leave the end open")
 	early := from.Add(-time.Hour)
-	refusal(t, report(shop.NewFailure{From: from, To: &early, Reason: "door"}), book.Invalid, "it must have ended after it began")
-	f, err := h.ReportFailure(h.ctx, quist, 1, shop.NewFailure{From: from, Reason: "door"})
+	refusal(t, report(stock.NewFailure{From: from, To: &early, Reason: "door"}), book.Invalid, "it must have ended after it began")
+	f, err := h.ReportFailure(h.ctx, quist, 1, stock.NewFailure{From: from, Reason: "door"})
 	require.NoError(t, err)
-	withdraw := shop.FailureChange{Withdraw: true, Reason: "the sensor lay outside"}
+	withdraw := stock.FailureChange{Withdraw: true, Reason: "the sensor lay outside"}
 	require.NoError(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)))
 	refusal(t, second(h.ChangeFailure(h.ctx, quist, f.ID, withdraw)), book.Conflict, "this failure was withdrawn")
 }
@@ -272,11 +273,11 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	says := "9999 is no year for this: a date from 1970 to 2199 is needed"
 	far := time.Date(9999, 12, 31, 23, 59, 59, 0, time.UTC)
 	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), shop.NewBuild{Serial: "1", CureAt: far})), book.Invalid, says)
-	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []shop.NewRoll{{Length: 20}}})), book.Invalid, says)
-	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), shop.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), book.Invalid, says)
+	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []stock.NewRoll{{Length: 20}}})), book.Invalid, says)
+	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), book.Invalid, says)
 	refusal(t, second(h.Usage(h.ctx, h.at, far)), book.Invalid, says)
 	long := time.Date(1200, 1, 1, 0, 0, 0, 0, time.UTC)
-	err := second(h.ReportFailure(h.ctx, h.as("Jonas Quist"), 1, shop.NewFailure{From: long, Reason: "door"}))
+	err := second(h.ReportFailure(h.ctx, h.as("Jonas Quist"), 1, stock.NewFailure{From: long, Reason: "door"}))
 	refusal(t, err, book.Invalid, "1200 is no year for this")
 	var told *book.Error
 	require.ErrorAs(t, err, &told)

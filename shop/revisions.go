@@ -12,6 +12,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // draft finds and holds the draft of a part, at the version the person saw.
@@ -147,7 +148,7 @@ func (p Process) check(altitude float64) error {
 	}
 	for i, s := range p.Recipe.Segments {
 		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, celsius(s.Target), celsius(p.RunLimits.MaxPart))
+			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, stock.Celsius(s.Target), stock.Celsius(p.RunLimits.MaxPart))
 		}
 	}
 	for _, v := range []struct {

@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/stock"
 	"juxta/store/storetest"
 )
 
@@ -131,13 +131,13 @@ func TestReadingsMayComeTwiceAndFromManyProcesses(t *testing.T) {
 func TestFreezersAndSensorsAreEnteredByThoseWhoKeepThem(t *testing.T) {
 	h := open(t)
 	quist := h.as("Jonas Quist")
-	f, err := h.SaveFreezer(h.ctx, quist, 0, shop.FreezerIn{Name: "Freezer 3", LimitTemp: 255, Places: []string{"door"}})
+	f, err := h.SaveFreezer(h.ctx, quist, 0, stock.FreezerIn{Name: "Freezer 3", LimitTemp: 255, Places: []string{"door"}})
 	require.NoError(t, err)
-	_, err = h.SaveFreezer(h.ctx, quist, 0, shop.FreezerIn{Name: "Freezer 3", LimitTemp: 255})
+	_, err = h.SaveFreezer(h.ctx, quist, 0, stock.FreezerIn{Name: "Freezer 3", LimitTemp: 255})
 	refusal(t, err, book.Conflict, "already a freezer called Freezer 3")
-	_, err = h.SaveFreezer(h.ctx, h.as("Ines Falk"), f.ID, shop.FreezerIn{Name: "x", LimitTemp: 255})
+	_, err = h.SaveFreezer(h.ctx, h.as("Ines Falk"), f.ID, stock.FreezerIn{Name: "x", LimitTemp: 255})
 	refusal(t, err, book.Refused, "ask a quality person or an administrator")
-	_, err = h.SaveFreezer(h.ctx, quist, 99, shop.FreezerIn{Name: "x", LimitTemp: 255})
+	_, err = h.SaveFreezer(h.ctx, quist, 99, stock.FreezerIn{Name: "x", LimitTemp: 255})
 	refusal(t, err, book.Missing, "no such freezer")
 	_, err = h.SaveSensor(h.ctx, quist, 0, climate.SensorIn{Topic: "juxta/#", Name: "all"})
 	refusal(t, err, book.Invalid, "no # and no +")

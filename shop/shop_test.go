@@ -14,6 +14,7 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/wire"
@@ -86,16 +87,16 @@ func (h *house) build(serial string) shop.BuildLine {
 }
 
 // rolls are all that are on hand.
-func (h *house) rolls() []shop.RollView {
+func (h *house) rolls() []stock.RollView {
 	h.t.Helper()
-	stock, err := h.Rolls(h.ctx, shop.RollQuery{Limit: 200})
+	stock, err := h.Rolls(h.ctx, stock.RollQuery{Limit: 200})
 	require.NoError(h.t, err)
 	require.Equal(h.t, stock.Total, len(stock.Rolls))
 	return stock.Rolls
 }
 
 // roll is the roll of a lot; not an off-cut of it.
-func (h *house) roll(lot string) shop.RollView {
+func (h *house) roll(lot string) stock.RollView {
 	h.t.Helper()
 	for _, r := range h.rolls() {
 		if r.Batch == lot && r.Kind == "roll" {
@@ -103,19 +104,19 @@ func (h *house) roll(lot string) shop.RollView {
 		}
 	}
 	h.t.Fatalf("no roll of lot %s", lot)
-	return shop.RollView{}
+	return stock.RollView{}
 }
 
-func moved(codes ...string) shop.Moved { return shop.Moved{Rolls: codes} }
+func moved(codes ...string) stock.Moved { return stock.Moved{Rolls: codes} }
 
 // gauge is a room and a roll that is warm enough to be opened.
-func gauge() shop.OpenBag {
+func gauge() stock.OpenBag {
 	room, humidity, cold := 294.15, 0.45, 290.0
-	return shop.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold}
+	return stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold}
 }
 
 // ready takes a roll out and opens its bag, as far as that is still to do.
-func (h *house) ready(code string) shop.RollView {
+func (h *house) ready(code string) stock.RollView {
 	h.t.Helper()
 	by := h.as("Tilda Brandl")
 	d, err := h.Roll(h.ctx, code)
@@ -134,9 +135,9 @@ func (h *house) ready(code string) shop.RollView {
 }
 
 // received takes a delivery of one roll in and accepts it.
-func (h *house) received(material, lot string, length float64, flaws ...wire.Flaw) shop.RollView {
+func (h *house) received(material, lot string, length float64, flaws ...wire.Flaw) stock.RollView {
 	h.t.Helper()
-	b, err := h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), shop.NewBatch{MaterialID: h.material(material), Lot: lot, FreezerID: 1, Rolls: []shop.NewRoll{{Length: length, Flaws: flaws}}})
+	b, err := h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), stock.NewBatch{MaterialID: h.material(material), Lot: lot, FreezerID: 1, Rolls: []stock.NewRoll{{Length: length, Flaws: flaws}}})
 	require.NoError(h.t, err)
 	h.accept(b)
 	d, err := h.Roll(h.ctx, b.Rolls[0].Code)
@@ -144,13 +145,13 @@ func (h *house) received(material, lot string, length float64, flaws ...wire.Fla
 	return d.RollView
 }
 
-func (h *house) accept(b shop.BatchView) {
+func (h *house) accept(b stock.BatchView) {
 	h.t.Helper()
 	for _, t := range b.Tests {
-		_, err := h.RecordTest(h.ctx, h.as("Tilda Brandl"), b.Code, shop.TestValue{Test: t.ID, Value: (*t.Least + *t.Most) / 2})
+		_, err := h.RecordTest(h.ctx, h.as("Tilda Brandl"), b.Code, stock.TestValue{Test: t.ID, Value: (*t.Least + *t.Most) / 2})
 		require.NoError(h.t, err)
 	}
-	_, err := h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, shop.BatchDecision{Do: "accept", PIN: pin})
+	_, err := h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, stock.BatchDecision{Do: "accept", PIN: pin})
 	require.NoError(h.t, err)
 }
 

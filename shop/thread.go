@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"strings"
 	"time"
 
@@ -73,15 +74,15 @@ type SignedRevision struct {
 
 // ThreadBatch is a batch with how it was accepted.
 type ThreadBatch struct {
-	Code      string           `json:"code"`
-	Lot       string           `json:"lot"`
-	Material  string           `json:"material"`
-	State     string           `json:"state"`
-	DecidedBy string           `json:"decidedBy,omitempty"`
-	DecidedAt *time.Time       `json:"decidedAt,omitempty"`
-	Decision  string           `json:"decision,omitempty"`
-	Override  string           `json:"override,omitempty" doc:"Why it was cut although it was blocked"`
-	Tests     []AcceptanceLine `json:"tests"`
+	Code      string                 `json:"code"`
+	Lot       string                 `json:"lot"`
+	Material  string                 `json:"material"`
+	State     string                 `json:"state"`
+	DecidedBy string                 `json:"decidedBy,omitempty"`
+	DecidedAt *time.Time             `json:"decidedAt,omitempty"`
+	Decision  string                 `json:"decision,omitempty"`
+	Override  string                 `json:"override,omitempty" doc:"Why it was cut although it was blocked"`
+	Tests     []stock.AcceptanceLine `json:"tests"`
 }
 
 // ThreadRoll is a roll and the plies of a build that came from it.
@@ -158,7 +159,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		return t, err
 	}
 	t.Batches = []ThreadBatch{}
-	views, err := s.batchViews(db, "b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)", code)
+	views, err := s.BatchViews(db, "b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)", code)
 	if err != nil {
 		return t, err
 	}
@@ -196,7 +197,7 @@ func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) 
 
 // RollThread leads from a roll to every part it went into.
 type RollThread struct {
-	Roll   RollDetail        `json:"roll"`
+	Roll   stock.RollDetail  `json:"roll"`
 	Builds []RollThreadBuild `json:"builds"`
 }
 
@@ -220,7 +221,7 @@ func (s *Shop) ThreadOfRoll(ctx context.Context, code string) (RollThread, error
 }
 
 func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {
-	detail, err := s.roll(db, code)
+	detail, err := s.DetailOf(db, code)
 	if err != nil {
 		return RollThread{}, err
 	}

@@ -10,6 +10,7 @@ import (
 
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -28,7 +29,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 	defer w.Stop()
 	by := somebody(t, s)
 	d := toCut(t, s)
-	stub, err := s.ReceiveBatch(ctx, by, shop.NewBatch{MaterialID: d.MaterialID, Lot: "a stub", Rolls: []shop.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}}})
+	stub, err := s.ReceiveBatch(ctx, by, stock.NewBatch{MaterialID: d.MaterialID, Lot: "a stub", Rolls: []stock.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}}})
 	require.NoError(t, err)
 	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Rolls[0].Code, Builds: []string{d.Builds[0].Code}})
 	require.NoError(t, err)

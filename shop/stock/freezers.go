@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -35,11 +35,11 @@ type FreezerIn struct {
 }
 
 // Freezers lists the freezers by name.
-func (s *Shop) Freezers(ctx context.Context) ([]FreezerView, error) {
+func (s *Room) Freezers(ctx context.Context) ([]FreezerView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]FreezerView, error) { return s.freezerViews(db) })
 }
 
-func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
+func (s *Room) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 	var rows []struct {
 		climate.Freezer
 		Rolls       int
@@ -75,7 +75,7 @@ func (s *Shop) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 	return views, nil
 }
 
-func (s *Shop) freezerNames(db *gorm.DB) (map[int64]string, error) {
+func (s *Room) FreezerNames(db *gorm.DB) (map[int64]string, error) {
 	var all []climate.Freezer
 	if err := db.Select("id", "name").Find(&all).Error; err != nil {
 		return nil, err
@@ -88,7 +88,7 @@ func (s *Shop) freezerNames(db *gorm.DB) (map[int64]string, error) {
 }
 
 // SaveFreezer enters a freezer, or changes the one with this id.
-func (s *Shop) SaveFreezer(ctx context.Context, by book.By, id int64, in FreezerIn) (FreezerView, error) {
+func (s *Room) SaveFreezer(ctx context.Context, by book.By, id int64, in FreezerIn) (FreezerView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save freezer", []any{id, in}, func(tx *book.Tx) (FreezerView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return FreezerView{}, book.Invalidf("name", "the freezer needs a name")
@@ -144,11 +144,11 @@ type FailureView struct {
 }
 
 // Failures lists the failures of freezers, newest first.
-func (s *Shop) Failures(ctx context.Context) ([]FailureView, error) {
+func (s *Room) Failures(ctx context.Context) ([]FailureView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]FailureView, error) { return s.failures(db, "true") })
 }
 
-func (s *Shop) failures(db *gorm.DB, where string, args ...any) ([]FailureView, error) {
+func (s *Room) failures(db *gorm.DB, where string, args ...any) ([]FailureView, error) {
 	out := []FailureView{}
 	err := db.Raw(`select f.id, z.name as freezer, f.freezer_id, f.from_at, f.to_at, f.reason, p.name as person, f.entered_at, f.withdrawn_at is not null as withdrawn,
 		(select count(*) from rolls r where r.freezer_id = f.freezer_id and r.length > 0 and r.warm > 0) as rolls
@@ -156,8 +156,8 @@ func (s *Shop) failures(db *gorm.DB, where string, args ...any) ([]FailureView, 
 	return out, err
 }
 
-// warm are the failures that count, as the core reads them.
-func (s *Shop) warm(db *gorm.DB) ([]material.Warm, error) {
+// Warm are the failures that count, as the core reads them.
+func (s *Room) Warm(db *gorm.DB) ([]material.Warm, error) {
 	var all []FreezerFailure
 	if err := db.Where("withdrawn_at is null").Order("id").Find(&all).Error; err != nil {
 		return nil, err
@@ -181,7 +181,7 @@ type NewFailure struct {
 
 // ReportFailure enters a freezer failure: everything that lay inside ages by
 // the time that it did.
-func (s *Shop) ReportFailure(ctx context.Context, by book.By, freezer int64, in NewFailure) (FailureView, error) {
+func (s *Room) ReportFailure(ctx context.Context, by book.By, freezer int64, in NewFailure) (FailureView, error) {
 	return book.Write(ctx, s.Book, by, book.TellFailure, "report failure", []any{freezer, in}, func(tx *book.Tx) (FailureView, error) {
 		if err := climate.KnowsFreezer(tx, freezer); err != nil {
 			return FailureView{}, err
@@ -213,7 +213,7 @@ type FailureChange struct {
 }
 
 // ChangeFailure ends or withdraws a failure.
-func (s *Shop) ChangeFailure(ctx context.Context, by book.By, id int64, in FailureChange) (FailureView, error) {
+func (s *Room) ChangeFailure(ctx context.Context, by book.By, id int64, in FailureChange) (FailureView, error) {
 	return book.Write(ctx, s.Book, by, book.TellFailure, "change failure", []any{id, in}, func(tx *book.Tx) (FailureView, error) {
 		var f FreezerFailure
 		if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
@@ -251,7 +251,7 @@ func (s *Shop) ChangeFailure(ctx context.Context, by book.By, id int64, in Failu
 }
 
 // failed adds up the clocks of all rolls that a failure may have touched.
-func (s *Shop) failed(tx *book.Tx, f FreezerFailure, said, why string) (FailureView, error) {
+func (s *Room) failed(tx *book.Tx, f FreezerFailure, said, why string) (FailureView, error) {
 	var rolls []Roll
 	if err := book.Locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e where e.roll_id = rolls.id and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
 		return FailureView{}, err

@@ -1,4 +1,6 @@
-package shop
+// Package stock is what the shop holds: materials, batches, rolls and off-cuts, freezers, and the
+// ledger that their clocks follow from.
+package stock
 
 import (
 	"context"
@@ -13,17 +15,18 @@ import (
 	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/climate"
 	"juxta/wire"
 )
 
 // Kinds of material, in the order in which they are offered.
 var Kinds = []string{"unidirectional", "woven", "film adhesive", "core", "paste adhesive", "sleeve", "dry fabric", "liquid resin", "consumable"}
 
-// plyKinds can be plies of a laminate.
-func plyKind(kind string) bool { return kind == "unidirectional" || kind == "woven" }
+// PlyKind says whether a kind can be a ply of a laminate.
+func PlyKind(kind string) bool { return kind == "unidirectional" || kind == "woven" }
 
-// unitOf is what an amount of a kind is counted in.
-func unitOf(kind string) string {
+// UnitOf is what an amount of a kind is counted in.
+func UnitOf(kind string) string {
 	if kind == "paste adhesive" || kind == "liquid resin" {
 		return "kg"
 	}
@@ -92,6 +95,14 @@ type MaterialIn struct {
 	DataSheetID     int64         `json:"dataSheetId,omitempty"`
 }
 
+// Room of the materials.
+type Room struct {
+	*climate.Room
+	// Follow puts a new version of a material into the drafts of masters, which stand
+	// in a room above.
+	Follow func(tx *book.Tx, family, present int64) error
+}
+
 // MaterialView is a version of a material.
 type MaterialView struct {
 	MaterialIn
@@ -107,7 +118,7 @@ type MaterialView struct {
 }
 
 func (m Material) view() MaterialView {
-	v := MaterialView{ID: m.ID, Family: m.Family, Version: m.Version, SupersededAt: m.SupersededAt, Unit: unitOf(m.Kind), MaterialIn: MaterialIn{
+	v := MaterialView{ID: m.ID, Family: m.Family, Version: m.Version, SupersededAt: m.SupersededAt, Unit: UnitOf(m.Kind), MaterialIn: MaterialIn{
 		Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2, Thickness: m.Thickness,
 		ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films, OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet}}
 	if m.ResinID != nil {
@@ -131,8 +142,8 @@ func (m *Material) take(in MaterialIn) {
 	}
 }
 
-func (m Material) limits(shelfEnd *time.Time) material.Limits {
-	l := material.Limits{OutLife: seconds(m.OutLife), TackLife: seconds(m.TackLife)}
+func (m Material) Limits(shelfEnd *time.Time) material.Limits {
+	l := material.Limits{OutLife: Seconds(m.OutLife), TackLife: Seconds(m.TackLife)}
 	if shelfEnd != nil {
 		l.ShelfEnd = *shelfEnd
 	}
@@ -166,7 +177,7 @@ func (in *MaterialIn) check() error {
 		}
 	}
 	const least = "a ply of it cannot be worked out without it"
-	if plyKind(in.Kind) {
+	if PlyKind(in.Kind) {
 		for _, need := range []struct {
 			field, called string
 			have          bool
@@ -204,14 +215,14 @@ func (in *MaterialIn) check() error {
 }
 
 // Materials lists the present version of every material, by name.
-func (s *Shop) Materials(ctx context.Context) ([]MaterialView, error) {
+func (s *Room) Materials(ctx context.Context) ([]MaterialView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) {
 		return s.materialViews(db, "superseded_at is null")
 	})
 }
 
 // MaterialVersions lists every version of a family, newest first.
-func (s *Shop) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
+func (s *Room) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
 	all, err := book.View(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
 	if err == nil && len(all) == 0 {
 		return nil, book.Missingf("there is no such material")
@@ -219,7 +230,7 @@ func (s *Shop) MaterialVersions(ctx context.Context, family int64) ([]MaterialVi
 	return all, err
 }
 
-func (s *Shop) materialViews(db *gorm.DB, where string, args ...any) ([]MaterialView, error) {
+func (s *Room) materialViews(db *gorm.DB, where string, args ...any) ([]MaterialView, error) {
 	var all []Material
 	if err := db.Where(where, args...).Order("lower(name), version desc").Find(&all).Error; err != nil {
 		return nil, err
@@ -271,7 +282,7 @@ type MaterialChange struct {
 }
 
 // AddMaterial enters a material.
-func (s *Shop) AddMaterial(ctx context.Context, by book.By, in MaterialIn) (MaterialView, error) {
+func (s *Room) AddMaterial(ctx context.Context, by book.By, in MaterialIn) (MaterialView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepMaterials, "add material", in, func(tx *book.Tx) (MaterialView, error) {
 		if err := checkMaterial(tx, &in); err != nil {
 			return MaterialView{}, err
@@ -307,7 +318,7 @@ func checkMaterial(tx *book.Tx, in *MaterialIn) error {
 	return tx.KnowsFile("dataSheetId", in.DataSheetID)
 }
 
-func (s *Shop) materialView(tx *book.Tx, m Material, said, why string, detail any) (MaterialView, error) {
+func (s *Room) materialView(tx *book.Tx, m Material, said, why string, detail any) (MaterialView, error) {
 	if err := tx.Log(said, m.Name, why, detail); err != nil {
 		return MaterialView{}, err
 	}
@@ -320,7 +331,7 @@ func (s *Shop) materialView(tx *book.Tx, m Material, said, why string, detail an
 
 // ChangeMaterial changes a material. One in use gets a new version; what was
 // built keeps the old one.
-func (s *Shop) ChangeMaterial(ctx context.Context, by book.By, family int64, in MaterialChange) (MaterialView, error) {
+func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in MaterialChange) (MaterialView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepMaterials, "change material", []any{family, in}, func(tx *book.Tx) (MaterialView, error) {
 		var old Material
 		err := book.Locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
@@ -388,7 +399,7 @@ type ResinView struct {
 }
 
 // Resins lists the resin systems by name.
-func (s *Shop) Resins(ctx context.Context) ([]ResinView, error) {
+func (s *Room) Resins(ctx context.Context) ([]ResinView, error) {
 	var all []Resin
 	if err := s.DB.Gorm.WithContext(ctx).Order("name").Find(&all).Error; err != nil {
 		return nil, err
@@ -402,7 +413,7 @@ func (s *Shop) Resins(ctx context.Context) ([]ResinView, error) {
 
 // SaveResin enters a resin system, or changes the one with this id. Runs and
 // revisions keep their own copies of cycle and kinetics.
-func (s *Shop) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) (ResinView, error) {
+func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) (ResinView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepMaterials, "save resin", []any{id, in}, func(tx *book.Tx) (ResinView, error) {
 		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
 			return ResinView{}, book.Invalidf("name", "the resin needs a name")
@@ -439,8 +450,8 @@ func (s *Shop) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) 
 	})
 }
 
-// soldIn are the widths in which the material can be had, m.
-func (m Material) soldIn() []float64 {
+// SoldIn are the widths in which the material can be had, m.
+func (m Material) SoldIn() []float64 {
 	widths := slices.Clone(m.Sheet.Widths)
 	if m.Width > 0 && !slices.Contains(widths, m.Width) {
 		widths = append(widths, m.Width)

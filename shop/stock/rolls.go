@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -101,11 +101,11 @@ type Stock struct {
 // Rolls lists rolls with their fuses, a page at a time. It reads the clock of
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
-func (s *Shop) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
+func (s *Room) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
 }
 
-func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
+func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Stock, error) {
 		where, args := []string{}, []any{}
 		switch q.State {
@@ -159,13 +159,13 @@ func (s *Shop) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			}
 		}
 		var err error
-		out.Rolls, err = s.rollViews(db, rolls)
+		out.Rolls, err = s.RollViews(db, rolls)
 		return out, err
 	})
 }
 
 // RollsOf lists all rolls of a batch.
-func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
+func (s *Room) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RollView, error) {
 		b, err := book.Find[Batch](db, ident.Batch, batch, "batch")
 		if err != nil {
@@ -175,7 +175,7 @@ func (s *Shop) RollsOf(ctx context.Context, batch string) ([]RollView, error) {
 		if err := db.Where("batch_id = ?", b.ID).Order("id").Find(&rolls).Error; err != nil {
 			return nil, err
 		}
-		return s.rollViews(db, rolls)
+		return s.RollViews(db, rolls)
 	})
 }
 
@@ -187,7 +187,7 @@ type demand struct {
 }
 
 // demands are the demands of all materials, by family.
-func (s *Shop) demands(db *gorm.DB) (map[int64]demand, error) {
+func (s *Room) demands(db *gorm.DB) (map[int64]demand, error) {
 	var rows []struct {
 		Family int64
 		Code   string
@@ -210,9 +210,9 @@ func (s *Shop) demands(db *gorm.DB) (map[int64]demand, error) {
 	return out, nil
 }
 
-// rollViews draws up rolls in one query each for materials, batches, freezers
+// RollViews draws up rolls in one query each for materials, batches, freezers
 // and demand.
-func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
+func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 	now := s.Now()
 	materialIDs, batchIDs, parents := make([]int64, len(rolls)), make([]int64, len(rolls)), []int64{}
 	for i, r := range rolls {
@@ -233,7 +233,7 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 	if err != nil {
 		return nil, err
 	}
-	freezers, err := s.freezerNames(db)
+	freezers, err := s.FreezerNames(db)
 	if err != nil {
 		return nil, err
 	}
@@ -249,10 +249,10 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		if !d.until.IsZero() {
 			planned = d.until.Sub(now)
 		}
-		c := r.clock().Later(now)
-		f := material.NewFuse(c, m.limits(b.ShelfEnd), planned, now)
-		v := RollView{Code: r.Code, Kind: r.Kind, Outline: r.Outline, Material: m.Name, Family: m.Family, Version: m.Version, Unit: unitOf(m.Kind), Batch: b.Lot, BatchCode: b.Code,
-			Place: r.Place, Width: r.Width, Length: r.Length, Flaws: r.flawsLeft(), Fuse: wire.FromFuse(f), Open: r.Open, NeededFor: d.builds}
+		c := r.Clock().Later(now)
+		f := material.NewFuse(c, m.Limits(b.ShelfEnd), planned, now)
+		v := RollView{Code: r.Code, Kind: r.Kind, Outline: r.Outline, Material: m.Name, Family: m.Family, Version: m.Version, Unit: UnitOf(m.Kind), Batch: b.Lot, BatchCode: b.Code,
+			Place: r.Place, Width: r.Width, Length: r.Length, Flaws: r.FlawsLeft(), Fuse: wire.FromFuse(f), Open: r.Open, NeededFor: d.builds}
 		if r.ParentID != nil {
 			v.Parent = parentRolls[*r.ParentID].Code
 		}
@@ -270,7 +270,7 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 				v.DewAt = r.DewAt
 			}
 		}
-		if v.Refusal = b.blocked(); v.Refusal == "" {
+		if v.Refusal = b.Blocked(); v.Refusal == "" {
 			if err := f.Refusal(now); err != nil {
 				v.Refusal = err.Error()
 			}
@@ -280,9 +280,9 @@ func (s *Shop) rollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 	return views, nil
 }
 
-// flawsLeft are a roll's flaws, kept from its end as received, counted from its
+// FlawsLeft are a roll's flaws, kept from its end as received, counted from its
 // end as it is now.
-func (r Roll) flawsLeft() []wire.Flaw {
+func (r Roll) FlawsLeft() []wire.Flaw {
 	used := max(0, r.FullLength-r.Length)
 	left := []wire.Flaw{}
 	for _, f := range r.Flaws {
@@ -295,27 +295,27 @@ func (r Roll) flawsLeft() []wire.Flaw {
 }
 
 // Roll is one roll with its ledger.
-func (s *Shop) Roll(ctx context.Context, code string) (RollDetail, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.roll(db, code) })
+func (s *Room) Roll(ctx context.Context, code string) (RollDetail, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RollDetail, error) { return s.DetailOf(db, code) })
 }
 
-func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
+func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 	r, err := book.Find[Roll](db, ident.Roll, code, "roll")
 	if err != nil {
 		return RollDetail{}, err
 	}
-	views, err := s.rollViews(db, []Roll{r})
+	views, err := s.RollViews(db, []Roll{r})
 	if err != nil {
 		return RollDetail{}, err
 	}
 	now := s.Now()
-	c := r.clock().Later(now)
+	c := r.Clock().Later(now)
 	d := RollDetail{RollView: views[0], Bench: c.Bench.Seconds(), Warm: c.Warm.Seconds(), Before: r.BaseSpent, Ledger: []RollLine{}, Life: []LifePoint{}, OffCuts: []RollView{}}
 	var b Batch
 	if err := db.Take(&b, r.BatchID).Error; err != nil {
 		return d, err
 	}
-	d.Blocked = b.blocked()
+	d.Blocked = b.Blocked()
 	h, events, err := s.history(db, r)
 	if err != nil {
 		return d, err
@@ -355,7 +355,7 @@ func (s *Shop) roll(db *gorm.DB, code string) (RollDetail, error) {
 	if err := db.Where("parent_id = ?", r.ID).Order("id").Find(&offCuts).Error; err != nil {
 		return d, err
 	}
-	if d.OffCuts, err = s.rollViews(db, offCuts); err != nil {
+	if d.OffCuts, err = s.RollViews(db, offCuts); err != nil {
 		return d, err
 	}
 	var m Material

@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -15,9 +15,9 @@ import (
 
 // The ledger of a roll, and the clock that is kept beside it.
 
-// clock is the roll's ledger as added up at its last event.
-func (r Roll) clock() material.Clock {
-	c := material.Clock{Spent: seconds(r.Spent), Bench: seconds(r.Bench), Warm: seconds(r.Warm), Ageing: r.Ageing, Out: r.Out, Open: r.Open, Length: r.Length, More: seconds(r.ExtMore)}
+// Clock is the roll's ledger as added up at its last event.
+func (r Roll) Clock() material.Clock {
+	c := material.Clock{Spent: Seconds(r.Spent), Bench: Seconds(r.Bench), Warm: Seconds(r.Warm), Ageing: r.Ageing, Out: r.Out, Open: r.Open, Length: r.Length, More: Seconds(r.ExtMore)}
 	if r.Since != nil {
 		c.Since = *r.Since
 	}
@@ -35,28 +35,28 @@ func (r Roll) clock() material.Clock {
 
 // carried is what an off-cut brought along of its roll, or a roll of before it
 // came here.
-func (r Roll) carried() material.Carried { return carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
+func (r Roll) carried() material.Carried { return Carried(r.BaseSpent, r.BaseMore, r.BaseUntil) }
 
-func carried(spent, more float64, until *time.Time) material.Carried {
-	c := material.Carried{Spent: seconds(spent), More: seconds(more)}
+func Carried(spent, more float64, until *time.Time) material.Carried {
+	c := material.Carried{Spent: Seconds(spent), More: Seconds(more)}
 	if until != nil {
 		c.Until = *until
 	}
 	return c
 }
 
-// columns are what a piece takes along, in s.
-func columns(c material.Carried) (spent, more float64, until *time.Time) {
+// Columns are what a piece takes along, in s.
+func Columns(c material.Carried) (spent, more float64, until *time.Time) {
 	if !c.Until.IsZero() {
 		until = &c.Until
 	}
 	return c.Spent.Seconds(), c.More.Seconds(), until
 }
 
-func coreEvents(events []FreezerEvent) []material.Event {
+func CoreEvents(events []FreezerEvent) []material.Event {
 	out := make([]material.Event, len(events))
 	for i, e := range events {
-		out[i] = material.Event{Kind: material.EventKind(e.Kind), At: e.At, Length: e.Length, ID: e.ID, More: seconds(e.More)}
+		out[i] = material.Event{Kind: material.EventKind(e.Kind), At: e.At, Length: e.Length, ID: e.ID, More: Seconds(e.More)}
 		if e.Cancels != nil {
 			out[i].Cancels = *e.Cancels
 		}
@@ -70,21 +70,21 @@ func coreEvents(events []FreezerEvent) []material.Event {
 	return out
 }
 
-func seconds(s float64) time.Duration { return time.Duration(math.Round(s * float64(time.Second))) }
+func Seconds(s float64) time.Duration { return time.Duration(math.Round(s * float64(time.Second))) }
 
 // history is all that is recorded of a roll.
-func (s *Shop) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, error) {
+func (s *Room) history(db *gorm.DB, r Roll) (material.History, []FreezerEvent, error) {
 	var events []FreezerEvent
 	if err := db.Where("roll_id = ?", r.ID).Order("at, id").Find(&events).Error; err != nil {
 		return material.History{}, nil, err
 	}
-	warm, err := s.warm(db)
-	return material.History{Base: r.carried(), Events: coreEvents(events), Warm: warm}, events, err
+	warm, err := s.Warm(db)
+	return material.History{Base: r.carried(), Events: CoreEvents(events), Warm: warm}, events, err
 }
 
 // settle adds a roll's ledger up and keeps the result beside it. The roll must
 // be held. It refuses, with the sentence of the core, a ledger that cannot be.
-func (s *Shop) settle(tx *book.Tx, r *Roll) error {
+func (s *Room) settle(tx *book.Tx, r *Roll) error {
 	h, _, err := s.history(tx.DB, *r)
 	if err != nil {
 		return err
@@ -119,7 +119,7 @@ func (s *Shop) settle(tx *book.Tx, r *Roll) error {
 
 // Settle adds up the ledgers of rolls that have none yet, as after a change of
 // the schema, and gives batches of before their labels.
-func (s *Shop) Settle(ctx context.Context) error {
+func (s *Room) Settle(ctx context.Context) error {
 	var waiting []Roll
 	db := s.DB.Gorm.WithContext(ctx)
 	if err := db.Where("clock_at is null").Find(&waiting).Error; err != nil || len(waiting) == 0 {
@@ -147,7 +147,7 @@ func (s *Shop) Settle(ctx context.Context) error {
 
 // VerifyClocks adds up every ledger anew and names the first roll whose kept
 // clock says something else.
-func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
+func (s *Room) VerifyClocks(ctx context.Context) (int, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (int, error) {
 		var rolls []Roll
 		if err := db.Order("id").Find(&rolls).Error; err != nil {
@@ -163,7 +163,7 @@ func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
 			if err != nil {
 				return i, fmt.Errorf("the ledger of %s does not add up: %w", r.Code, err)
 			}
-			got := r.clock().Later(now)
+			got := r.Clock().Later(now)
 			if (got.Spent-want.Spent).Abs() > time.Millisecond || math.Abs(got.Length-want.Length) > 1e-6 || got.Out != want.Out || got.Open != want.Open || got.Ageing != want.Ageing {
 				return i, fmt.Errorf("the kept clock of %s differs from its ledger: %s spent instead of %s", r.Code, material.Hours(got.Spent), material.Hours(want.Spent))
 			}
@@ -173,7 +173,7 @@ func (s *Shop) VerifyClocks(ctx context.Context) (int, error) {
 }
 
 // followMaterial makes the rolls on hand of a family follow a version of it.
-func (s *Shop) followMaterial(tx *book.Tx, family, version int64) error {
+func (s *Room) followMaterial(tx *book.Tx, family, version int64) error {
 	var rolls []Roll
 	if err := book.Locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
 		return err

@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -50,7 +50,7 @@ type ScrapUse struct {
 }
 
 // Usage adds up the material between two times.
-func (s *Shop) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
+func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Usage, error) {
 		now := s.Now()
 		u := Usage{From: from, To: to, Expiring: []ExpiringRoll{}, Life: []LifeUse{}, Scrap: []ScrapUse{}}
@@ -66,7 +66,7 @@ func (s *Shop) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 			order by least(coalesce(r.ext_until, b.shelf_end), ?::timestamptz + r.life_left * interval '1 second') limit 200`, now.Add(60*24*time.Hour), now, now).Scan(&rolls).Error; err != nil {
 			return u, err
 		}
-		views, err := s.rollViews(db, rolls)
+		views, err := s.RollViews(db, rolls)
 		if err != nil {
 			return u, err
 		}

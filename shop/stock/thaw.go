@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"time"
@@ -13,7 +13,7 @@ import (
 
 // foretell works out when a roll that was taken out is past the dew point and
 // at the temperature of the room, if the room is measured.
-func (s *Shop) foretell(tx *book.Tx, r *Roll, at time.Time) error {
+func (s *Room) foretell(tx *book.Tx, r *Roll, at time.Time) error {
 	r.DewAt, r.RoomAt = nil, nil
 	var m Material
 	if err := tx.Take(&m, r.MaterialID).Error; err != nil {
@@ -51,7 +51,7 @@ var usuallyFrozen = unit.Kelvin(-18)
 
 // body is a roll as a body that warms, and how cold it was when it was taken
 // out; ok is false for what is not wound, such as paste.
-func (s *Shop) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen float64, ok bool) {
+func (s *Room) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen float64, ok bool) {
 	if m.Thickness <= 0 || m.ArealMass <= 0 || r.Length <= 0 {
 		return w, 0, false
 	}
@@ -71,7 +71,7 @@ func (s *Shop) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen f
 }
 
 // coldest is how cold the coldest place of a roll that is out should be.
-func (s *Shop) coldest(db *gorm.DB, r Roll, m Material, room float64, at time.Time) (float64, bool) {
+func (s *Room) coldest(db *gorm.DB, r Roll, m Material, room float64, at time.Time) (float64, bool) {
 	w, frozen, ok := s.body(db, r, m)
 	if !ok || r.Since == nil || !r.Out {
 		return 0, false
@@ -97,7 +97,7 @@ type EquivalentStay struct {
 // (common practice, no source).
 const reference = 294.15
 
-func (s *Shop) equivalent(db *gorm.DB, m Material, since, now time.Time) (*EquivalentStay, error) {
+func (s *Room) equivalent(db *gorm.DB, m Material, since, now time.Time) (*EquivalentStay, error) {
 	if m.ResinID == nil || !now.After(since) {
 		return nil, nil
 	}

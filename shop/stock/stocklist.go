@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -53,7 +53,7 @@ type lotKey struct {
 }
 
 // plan works out what every row would do.
-func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
+func (s *Room) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
 	out := StockImport{Lines: []StockLine{}}
 	lots := map[lotKey]Material{}
 	var materials []Material
@@ -64,7 +64,7 @@ func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 	for _, m := range materials {
 		byName[strings.ToLower(m.Name)] = m
 	}
-	names, err := s.freezerNames(db)
+	names, err := s.FreezerNames(db)
 	if err != nil {
 		return out, nil, err
 	}
@@ -101,11 +101,11 @@ func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 		case !freezers[strings.ToLower(r.Freezer)]:
 			wrong = fmt.Sprintf("no freezer is called %q here", r.Freezer)
 		case r.Length > 5000:
-			wrong = fmt.Sprintf("%g %s on one roll is not possible", r.Length, unitOf(m.Kind))
+			wrong = fmt.Sprintf("%g %s on one roll is not possible", r.Length, UnitOf(m.Kind))
 		case r.Width > 10:
 			wrong = fmt.Sprintf("%.0f mm wide is not possible", r.Width*1e3)
 		case m.OutLife > 0 && r.Spent >= m.OutLife:
-			wrong = fmt.Sprintf("its out-life of %s is spent already", material.Hours(seconds(m.OutLife)))
+			wrong = fmt.Sprintf("its out-life of %s is spent already", material.Hours(Seconds(m.OutLife)))
 		case r.Made != nil && r.Made.After(now):
 			wrong = "it cannot have been made in the future"
 		case r.Accepted && by.Person != nil && by.Person.Role != "quality":
@@ -115,17 +115,17 @@ func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 			out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: wrong, Fault: true})
 			continue
 		}
-		says := fmt.Sprintf("one more roll of lot %s: %g %s", r.Lot, r.Length, unitOf(m.Kind))
+		says := fmt.Sprintf("one more roll of lot %s: %g %s", r.Lot, r.Length, UnitOf(m.Kind))
 		if _, seen := lots[key]; !seen {
 			lots[key] = m
 			state := "waits for acceptance"
 			if r.Accepted {
 				state = "accepted"
 			}
-			says = fmt.Sprintf("new batch %s of %s, %s; a roll of %g %s", r.Lot, m.Name, state, r.Length, unitOf(m.Kind))
+			says = fmt.Sprintf("new batch %s of %s, %s; a roll of %g %s", r.Lot, m.Name, state, r.Length, UnitOf(m.Kind))
 		}
 		if r.Spent > 0 {
-			says += fmt.Sprintf(", %s of its out-life spent", material.Hours(seconds(r.Spent)))
+			says += fmt.Sprintf(", %s of its out-life spent", material.Hours(Seconds(r.Spent)))
 		}
 		out.Rolls++
 		out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: says})
@@ -140,7 +140,7 @@ func (s *Shop) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 }
 
 // PlanStock is the dry run of a stock list: row by row what would happen.
-func (s *Shop) PlanStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
+func (s *Room) PlanStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
 	if err := book.May(by.Person, book.ReceiveStock); err != nil {
 		return StockImport{}, err
 	}
@@ -153,7 +153,7 @@ func (s *Shop) PlanStock(ctx context.Context, by book.By, rows []StockRow, fault
 // StoreStock brings a stock list in. One row that is wrong keeps all of it out.
 // Every roll begins its ledger with the import; out-time of before counts from
 // the list.
-func (s *Shop) StoreStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
+func (s *Room) StoreStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
 	return book.Write(ctx, s.Book, by, book.ReceiveStock, "import stock", []any{rows, faults}, func(tx *book.Tx) (StockImport, error) {
 		// One import at a time: lots that two lists share must not come twice.
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
@@ -181,8 +181,8 @@ func (s *Shop) StoreStock(ctx context.Context, by book.By, rows []StockRow, faul
 }
 
 // bringIn stores batches, rolls and their first lines, many at a time.
-func (s *Shop) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
-	names, err := s.freezerNames(tx.DB)
+func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, plan *StockImport) error {
+	names, err := s.FreezerNames(tx.DB)
 	if err != nil {
 		return err
 	}
@@ -213,7 +213,7 @@ func (s *Shop) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 			at[key] = k
 			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now, ReceivedBy: tx.By.Id(), ShelfEnd: r.ShelfEnd, State: "pending"}
 			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
-				end := r.Made.Add(seconds(m.Sheet.ShelfLife))
+				end := r.Made.Add(Seconds(m.Sheet.ShelfLife))
 				b.ShelfEnd = &end
 			}
 			if r.Accepted {

@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -20,7 +20,7 @@ type NewOffCut struct {
 
 // KeepOffCut keeps a piece of a roll with an id of its own. It is out, open,
 // and carries its roll's clock.
-func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOffCut) (RollView, error) {
+func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOffCut) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CutPlies, "keep off-cut", code, in, func(tx *book.Tx, r *Roll) error {
 		ring := in.Outline.Ring()
 		if err := ring.Check(); err != nil {
@@ -39,7 +39,7 @@ func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
 		}
 		if in.Take > 0 {
-			if err := s.mayCut(tx, *r); err != nil {
+			if err := s.MayCut(tx, *r); err != nil {
 				return err
 			}
 			if box.Width() > in.Take+1e-6 {
@@ -56,7 +56,7 @@ func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 		usable, parent := ring.Inscribed(), r.ID
 		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
 			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}}
-		off.BaseSpent, off.BaseMore, off.BaseUntil = columns(r.clock().Later(tx.Now).Carry())
+		off.BaseSpent, off.BaseMore, off.BaseUntil = Columns(r.Clock().Later(tx.Now).Carry())
 		if in.FreezerID != 0 {
 			off.FreezerID = &in.FreezerID
 		}
@@ -68,7 +68,7 @@ func (s *Shop) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			return err
 		}
 		if in.Take > 0 {
-			if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+			if err := s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
 				return err
 			}
 		}

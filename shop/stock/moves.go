@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -29,17 +29,17 @@ type Moved struct {
 }
 
 // TakeOut takes rolls out of the freezer.
-func (s *Shop) TakeOut(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
+func (s *Room) TakeOut(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.Out, in)
 }
 
 // PutBack puts rolls back into a freezer. One whose bag is open must be sealed
 // first: frost would settle on it.
-func (s *Shop) PutBack(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
+func (s *Room) PutBack(ctx context.Context, by book.By, in Moved) ([]RollView, error) {
 	return s.moveRolls(ctx, by, material.In, in)
 }
 
-func (s *Shop) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in Moved) ([]RollView, error) {
+func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in Moved) ([]RollView, error) {
 	return book.Write(ctx, s.Book, by, book.HandleMaterial, "move rolls "+string(kind), in, func(tx *book.Tx) ([]RollView, error) {
 		// Always in the same order, so that two people with the same rolls wait
 		// for each other instead of for ever.
@@ -63,17 +63,17 @@ func (s *Shop) moveRolls(ctx context.Context, by book.By, kind material.EventKin
 			}
 			rolls = append(rolls, r)
 		}
-		return s.rollViews(tx.DB, rolls)
+		return s.RollViews(tx.DB, rolls)
 	})
 }
 
-func (s *Shop) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved) error {
+func (s *Room) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved) error {
 	event := FreezerEvent{Kind: string(kind), At: when(tx, in.At), Note: in.Note}
 	if kind == material.Out {
 		if err := s.foretell(tx, r, event.At); err != nil {
 			return err
 		}
-		return s.rollEvent(tx, r, event)
+		return s.RollEvent(tx, r, event)
 	}
 	if in.FreezerID != 0 {
 		r.FreezerID = &in.FreezerID
@@ -86,12 +86,12 @@ func (s *Shop) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved)
 		if !in.Sealed {
 			return book.Refusedf("the bag of %s is open: seal it, then put it back", r.Code)
 		}
-		if err := s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
+		if err := s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
 			return err
 		}
 	}
 	r.DewAt, r.RoomAt = nil, nil
-	return s.rollEvent(tx, r, event)
+	return s.RollEvent(tx, r, event)
 }
 
 func when(tx *book.Tx, at *time.Time) time.Time {
@@ -102,9 +102,9 @@ func when(tx *book.Tx, at *time.Time) time.Time {
 }
 
 // receiveRoll takes one roll of a batch into a freezer.
-func (s *Shop) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
+func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
 	if !(in.Length > 0) || in.Length > 5000 {
-		return Roll{}, book.Invalidf("length", "the length on the roll is above 0 and up to 5000 %s", unitOf(m.Kind))
+		return Roll{}, book.Invalidf("length", "the length on the roll is above 0 and up to 5000 %s", UnitOf(m.Kind))
 	}
 	if !(in.Spent >= 0 && in.Spent <= 1e9) {
 		return Roll{}, book.Invalidf("spent", "the out-time spent before it came is not possible")
@@ -133,7 +133,7 @@ func (s *Shop) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	if err := tx.Create(&r).Error; err != nil {
 		return Roll{}, err
 	}
-	err = s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+	err = s.RollEvent(tx, &r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
 	return r, err
 }
 
@@ -153,7 +153,7 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 
 // SetFlaws writes the flaw map of a roll anew, in m from its present end. What
 // was cut off keeps its own.
-func (s *Shop) SetFlaws(ctx context.Context, by book.By, code string, flaws []wire.Flaw) (RollView, error) {
+func (s *Room) SetFlaws(ctx context.Context, by book.By, code string, flaws []wire.Flaw) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "set flaws", code, flaws, func(tx *book.Tx, r *Roll) error {
 		checked, err := checkFlaws(flaws, r.Length)
 		if err != nil {
@@ -170,7 +170,7 @@ func (s *Shop) SetFlaws(ctx context.Context, by book.By, code string, flaws []wi
 			f.From, f.To = f.From+used, f.To+used
 			next = append(next, f)
 		}
-		before := r.flawsLeft()
+		before := r.FlawsLeft()
 		r.Flaws = next
 		if err := tx.Save(r).Error; err != nil {
 			return err
@@ -180,7 +180,7 @@ func (s *Shop) SetFlaws(ctx context.Context, by book.By, code string, flaws []wi
 }
 
 // changeRoll holds a roll, does one thing to it and gives it as it then is.
-func (s *Shop) changeRoll(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, r *Roll) error) (RollView, error) {
+func (s *Room) changeRoll(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, r *Roll) error) (RollView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (RollView, error) {
 		r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
 		if err != nil {
@@ -189,7 +189,7 @@ func (s *Shop) changeRoll(ctx context.Context, by book.By, act book.Act, what, c
 		if err := do(tx, &r); err != nil {
 			return RollView{}, err
 		}
-		return s.rollView(tx, r)
+		return s.RollView(tx, r)
 	})
 }
 
@@ -206,7 +206,7 @@ type OpenBag struct {
 }
 
 // Open opens the bag of a roll, above the dew point of the room.
-func (s *Shop) Open(ctx context.Context, by book.By, code string, in OpenBag) (RollView, error) {
+func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "open bag", code, in, func(tx *book.Tx, r *Roll) error {
 		at := when(tx, in.At)
 		var m Material
@@ -242,7 +242,7 @@ func (s *Shop) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 			case detail.Coldest == nil:
 				refusal = "nobody knows how cold the roll is: measure it at its core tube and enter it"
 			case *detail.Coldest <= dew:
-				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, celsius(*detail.Coldest), celsius(dew))
+				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, Celsius(*detail.Coldest), Celsius(dew))
 				if r.DewAt != nil && in.Coldest == nil {
 					refusal += ". It should be past it at " + book.Clock(*r.DewAt)
 				}
@@ -258,14 +258,14 @@ func (s *Shop) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 		if detail.Override != "" {
 			note = strings.TrimSuffix("although "+refusal+": "+detail.Override+". "+note, " ")
 		}
-		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Opened), At: at, Note: note, Detail: detail})
+		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Opened), At: at, Note: note, Detail: detail})
 	})
 }
 
 // Seal says that an open bag was sealed again.
-func (s *Shop) Seal(ctx context.Context, by book.By, code string, in At) (RollView, error) {
+func (s *Room) Seal(ctx context.Context, by book.By, code string, in At) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "seal bag", code, in, func(tx *book.Tx, r *Roll) error {
-		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: when(tx, in.At), Note: in.Note})
+		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: when(tx, in.At), Note: in.Note})
 	})
 }
 
@@ -284,21 +284,21 @@ type TakeLength struct {
 
 // UseLength takes length off a roll by hand. The batch and the clock are held
 // to what holds for a nest.
-func (s *Shop) UseLength(ctx context.Context, by book.By, code string, in TakeLength) (RollView, error) {
+func (s *Room) UseLength(ctx context.Context, by book.By, code string, in TakeLength) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CutPlies, "use length", code, in, func(tx *book.Tx, r *Roll) error {
 		if strings.TrimSpace(in.Note) == "" {
 			return book.Invalidf("note", "say what it was used for")
 		}
-		if err := s.mayCut(tx, *r); err != nil {
+		if err := s.MayCut(tx, *r); err != nil {
 			return err
 		}
-		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: when(tx, in.At), Length: in.Length, Note: in.Note})
+		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: when(tx, in.At), Length: in.Length, Note: in.Note})
 	})
 }
 
-// mayCut refuses to cut a roll that is frozen, sealed, blocked or spent.
-func (s *Shop) mayCut(tx *book.Tx, r Roll) error {
-	v, err := s.rollView(tx, r)
+// MayCut refuses to cut a roll that is frozen, sealed, blocked or spent.
+func (s *Room) MayCut(tx *book.Tx, r Roll) error {
+	v, err := s.RollView(tx, r)
 	switch {
 	case err != nil:
 		return err
@@ -324,7 +324,7 @@ type ScrapLength struct {
 }
 
 // Scrap throws length away, with its reason.
-func (s *Shop) Scrap(ctx context.Context, by book.By, code string, in ScrapLength) (RollView, error) {
+func (s *Room) Scrap(ctx context.Context, by book.By, code string, in ScrapLength) (RollView, error) {
 	return s.changeRoll(ctx, by, book.ScrapMaterial, "scrap", code, in, func(tx *book.Tx, r *Roll) error {
 		if !slices.Contains(ScrapReasons, in.Reason) {
 			return book.Invalidf("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
@@ -339,7 +339,7 @@ func (s *Shop) Scrap(ctx context.Context, by book.By, code string, in ScrapLengt
 		if in.Note != "" {
 			note += ": " + strings.TrimSpace(in.Note)
 		}
-		return s.rollEvent(tx, r, FreezerEvent{Kind: string(material.Scrapped), At: when(tx, in.At), Length: in.Length, Note: note})
+		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Scrapped), At: when(tx, in.At), Length: in.Length, Note: note})
 	})
 }
 
@@ -353,7 +353,7 @@ type Retest struct {
 
 // RetestBatch extends the life of every roll of a batch that has something
 // left.
-func (s *Shop) RetestBatch(ctx context.Context, by book.By, code string, in Retest) (BatchView, error) {
+func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Retest) (BatchView, error) {
 	if err := book.May(by.Person, book.DecideBatch); err != nil {
 		return BatchView{}, err
 	}
@@ -376,7 +376,7 @@ func (s *Shop) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 			return book.Conflictf("nothing of batch %s is left", b.Lot)
 		}
 		for _, r := range rolls {
-			if err := s.rollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.Now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
+			if err := s.RollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.Now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
 				return err
 			}
 		}
@@ -400,7 +400,7 @@ type CorrectEvent struct {
 }
 
 // Correct enters a counter-entry.
-func (s *Shop) Correct(ctx context.Context, by book.By, code string, in Correction) (RollView, error) {
+func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correction) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CorrectLedger, "correct", code, in, func(tx *book.Tx, r *Roll) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
 			return book.Invalidf("reason", "say what was wrong")
@@ -439,8 +439,8 @@ func (s *Shop) Correct(ctx context.Context, by book.By, code string, in Correcti
 	})
 }
 
-// rollEvent adds a line to a roll's ledger. The roll must be held.
-func (s *Shop) rollEvent(tx *book.Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
+// RollEvent adds a line to a roll's ledger. The roll must be held.
+func (s *Room) RollEvent(tx *book.Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
 
 // said is what an event is called in the log.
 var said = map[material.EventKind]string{material.Received: "roll received", material.Out: "roll taken out", material.In: "roll put back", material.Opened: "bag opened",
@@ -448,7 +448,7 @@ var said = map[material.EventKind]string{material.Received: "roll received", mat
 
 // rollEvents adds lines to a roll's ledger, if the ledger still adds up with
 // all of them, and logs each.
-func (s *Shop) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
+func (s *Room) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 	for _, e := range events {
 		if e.At.After(tx.Now) {
 			return book.Invalidf("at", "it cannot have happened in the future")
@@ -473,8 +473,8 @@ func refusedBy(code string, err error) error {
 	return err
 }
 
-func (s *Shop) rollView(tx *book.Tx, r Roll) (RollView, error) {
-	views, err := s.rollViews(tx.DB, []Roll{r})
+func (s *Room) RollView(tx *book.Tx, r Roll) (RollView, error) {
+	views, err := s.RollViews(tx.DB, []Roll{r})
 	if err != nil {
 		return RollView{}, err
 	}

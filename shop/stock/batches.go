@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -67,8 +67,8 @@ type BatchRoll struct {
 	Out    bool    `json:"out"`
 }
 
-// blocked says why a batch must not be cut, "" if it may.
-func (b Batch) blocked() string {
+// Blocked says why a batch must not be cut, "" if it may.
+func (b Batch) Blocked() string {
 	why := ""
 	switch {
 	case b.Quarantine != "":
@@ -86,27 +86,27 @@ func (b Batch) blocked() string {
 
 // Batches lists batches that have something on hand or are not decided, those
 // that wait for a decision first.
-func (s *Shop) Batches(ctx context.Context, all bool) ([]BatchView, error) {
+func (s *Room) Batches(ctx context.Context, all bool) ([]BatchView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BatchView, error) {
 		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id and r.length > 0)"
 		if all {
 			where = "true"
 		}
-		return s.batchViews(db, where)
+		return s.BatchViews(db, where)
 	})
 }
 
 // Batch is one batch with its log.
-func (s *Shop) Batch(ctx context.Context, code string) (BatchView, error) {
+func (s *Room) Batch(ctx context.Context, code string) (BatchView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (BatchView, error) { return s.batchView(db, code) })
 }
 
-func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
+func (s *Room) batchView(db *gorm.DB, code string) (BatchView, error) {
 	b, err := book.Find[Batch](db, ident.Batch, code, "batch")
 	if err != nil {
 		return BatchView{}, err
 	}
-	views, err := s.batchViews(db, "b.id = ?", b.ID)
+	views, err := s.BatchViews(db, "b.id = ?", b.ID)
 	if err != nil {
 		return BatchView{}, err
 	}
@@ -114,7 +114,7 @@ func (s *Shop) batchView(db *gorm.DB, code string) (BatchView, error) {
 	return views[0], err
 }
 
-func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, error) {
+func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, error) {
 	var all []Batch
 	if err := db.Raw(`select b.* from batches b where `+where+` order by b.quarantine = '' and b.state <> 'pending', b.received_at desc, b.id desc limit 500`, args...).Scan(&all).Error; err != nil {
 		return nil, err
@@ -155,7 +155,7 @@ func (s *Shop) batchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		m := materials[b.MaterialID]
 		views[i] = BatchView{Code: b.Code, Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
 			ArrivalTemp: b.ArrivalTemp, StorageMax: m.Sheet.StorageMax, ShelfEnd: b.ShelfEnd, State: b.State, Decision: b.Decision, DecidedBy: called(b.DecidedBy), DecidedAt: b.DecidedAt,
-			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
+			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.Blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
 		if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {
 			views[i].TooWarm = max(0, *b.ArrivalTemp-m.Sheet.StorageMax)
 		}
@@ -223,7 +223,7 @@ type NewRoll struct {
 
 // ReceiveBatch takes a delivery into the freezer. It waits for its acceptance,
 // and goes into quarantine at once if it arrived too warm.
-func (s *Shop) ReceiveBatch(ctx context.Context, by book.By, in NewBatch) (BatchView, error) {
+func (s *Room) ReceiveBatch(ctx context.Context, by book.By, in NewBatch) (BatchView, error) {
 	return book.Write(ctx, s.Book, by, book.ReceiveStock, "receive batch", in, func(tx *book.Tx) (BatchView, error) {
 		b, err := s.receive(tx, in)
 		if err != nil {
@@ -233,7 +233,7 @@ func (s *Shop) ReceiveBatch(ctx context.Context, by book.By, in NewBatch) (Batch
 	})
 }
 
-func (s *Shop) receive(tx *book.Tx, in NewBatch) (Batch, error) {
+func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	var m Material
 	if err := tx.Where("superseded_at is null").Take(&m, in.MaterialID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 		return Batch{}, book.Invalidf("materialId", "this material is not known here")
@@ -264,7 +264,7 @@ func (s *Shop) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	}
 	shelf := in.ShelfEnd
 	if shelf == nil && in.MadeOn != nil && m.Sheet.ShelfLife > 0 {
-		end := in.MadeOn.Add(seconds(m.Sheet.ShelfLife))
+		end := in.MadeOn.Add(Seconds(m.Sheet.ShelfLife))
 		shelf = &end
 	}
 	id, code, err := book.NextCode(tx.DB, "batches", ident.Batch)
@@ -307,10 +307,10 @@ func (s *Shop) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	return b, nil
 }
 
-func celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
+func Celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
 
 // AddRoll takes one more roll of a batch into the freezer.
-func (s *Shop) AddRoll(ctx context.Context, by book.By, code string, freezer int64, in NewRoll) (RollView, error) {
+func (s *Room) AddRoll(ctx context.Context, by book.By, code string, freezer int64, in NewRoll) (RollView, error) {
 	return book.Write(ctx, s.Book, by, book.ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *book.Tx) (RollView, error) {
 		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
@@ -324,12 +324,12 @@ func (s *Shop) AddRoll(ctx context.Context, by book.By, code string, freezer int
 		if err != nil {
 			return RollView{}, err
 		}
-		return s.rollView(tx, r)
+		return s.RollView(tx, r)
 	})
 }
 
 // changeBatch holds a batch, does one thing to it and gives it as it then is.
-func (s *Shop) changeBatch(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, b *Batch) error) (BatchView, error) {
+func (s *Room) changeBatch(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, b *Batch) error) (BatchView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (BatchView, error) {
 		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
@@ -353,7 +353,7 @@ type TestValue struct {
 
 // RecordTest writes down what an acceptance test found. Until the batch is
 // decided it may be written again; the log keeps both.
-func (s *Shop) RecordTest(ctx context.Context, by book.By, code string, in TestValue) (BatchView, error) {
+func (s *Room) RecordTest(ctx context.Context, by book.By, code string, in TestValue) (BatchView, error) {
 	return s.changeBatch(ctx, by, book.RecordTests, "record test", code, in, func(tx *book.Tx, b *Batch) error {
 		if b.State != "pending" {
 			return book.Conflictf("batch %s is decided already: %s", b.Lot, b.State)
@@ -384,7 +384,7 @@ type BatchDecision struct {
 }
 
 // DecideBatch signs a decision about a batch.
-func (s *Shop) DecideBatch(ctx context.Context, by book.By, code string, in BatchDecision) (BatchView, error) {
+func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in BatchDecision) (BatchView, error) {
 	if err := book.May(by.Person, book.DecideBatch); err != nil {
 		return BatchView{}, err
 	}
@@ -432,7 +432,7 @@ func (s *Shop) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 			}
 			b.Quarantine, said = "", "quarantine lifted"
 		case "override":
-			if b.blocked() == "" {
+			if b.Blocked() == "" {
 				return book.Conflictf("nothing keeps batch %s from being cut", b.Lot)
 			}
 			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.Id(), reason, "batch released by override"

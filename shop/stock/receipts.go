@@ -1,4 +1,4 @@
-package shop
+package stock
 
 import (
 	"context"
@@ -53,7 +53,7 @@ type ReceiptChange struct {
 // CorrectReceipt puts a receipt right, with a reason; what was entered first stays
 // in the log. A technician corrects what they received themselves, until the batch
 // is decided on; then it is for quality. Lengths are corrected in the ledgers.
-func (s *Shop) CorrectReceipt(ctx context.Context, by book.By, code string, in ReceiptChange) (BatchView, error) {
+func (s *Room) CorrectReceipt(ctx context.Context, by book.By, code string, in ReceiptChange) (BatchView, error) {
 	return s.changeBatch(ctx, by, book.CorrectLedger, "correct receipt", code, in, func(tx *book.Tx, b *Batch) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
 			return book.Invalidf("reason", "say what was wrong")
@@ -127,7 +127,7 @@ func (b *Batch) arrived(m Material) error {
 	switch limit := m.Sheet.StorageMax; {
 	case limit > 0 && *t > limit:
 		if b.Quarantine == "" || strings.HasPrefix(b.Quarantine, warm) {
-			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, celsius(*t), celsius(limit))
+			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, Celsius(*t), Celsius(limit))
 		}
 	case strings.HasPrefix(b.Quarantine, warm):
 		b.Quarantine = ""
@@ -137,7 +137,7 @@ func (b *Batch) arrived(m Material) error {
 
 // sells refuses a width in which a material is not sold.
 func (m Material) sells(width float64) error {
-	sold := m.soldIn()
+	sold := m.SoldIn()
 	if len(sold) == 0 || slices.ContainsFunc(sold, func(w float64) bool { return math.Abs(w-width) < 5e-4 }) {
 		return nil
 	}
