@@ -18,8 +18,8 @@ import (
 	"juxta/core/pattern"
 	"juxta/core/unit"
 	"juxta/format/pdf"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/wire"
 )
 
@@ -42,7 +42,7 @@ func (r *routes) book() {
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			reply, err := r.shop.Ask(ctx, in.Code, shop.Question{Letter: v.Letter})
+			reply, err := r.shop.Ask(ctx, in.Code, parts.Question{Letter: v.Letter})
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
@@ -53,7 +53,7 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(ctx, &book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
 			}
-			drawing, err := r.shop.Drawing(ctx, in.Code, shop.DrawingQuestion{Letter: v.Letter})
+			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
@@ -75,9 +75,9 @@ func (r *routes) book() {
 		})
 }
 
-func bookOf(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
+func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
 	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, w, d, tools)}
-	layers := map[string]shop.LayerView{}
+	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {
 		layers[l.Key] = l
 	}
@@ -174,7 +174,7 @@ func bookOf(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.Too
 
 // templatesOf are the shapes to cut by hand, each once, with the fibre along
 // the sheet and the face as on the roll.
-func templatesOf(d shop.Drawing) []pdf.BookTemplate {
+func templatesOf(d parts.Drawing) []pdf.BookTemplate {
 	type shape struct{ ring, material string }
 	var out []pdf.BookTemplate
 	at := map[shape]int{}
@@ -208,11 +208,11 @@ func itemOf(d master.Document, key string) (master.Item, bool) {
 	return master.Item{}, false
 }
 
-func fillOf(l shop.LayerView) pdf.Fill {
+func fillOf(l parts.LayerView) pdf.Fill {
 	return pdf.Fill{Kind: l.Kind, AngleDeg: l.AngleDeg, Woven: l.Woven, FaceUp: l.FaceUp, Thickness: l.Thickness}
 }
 
-func faceOf(l shop.LayerView) string {
+func faceOf(l parts.LayerView) string {
 	side := "down, to the tool"
 	if l.FaceUp {
 		side = "up, away from the tool"
@@ -223,7 +223,7 @@ func faceOf(l shop.LayerView) string {
 	return "the face that was up on the roll: " + side
 }
 
-func nameOf(l shop.LayerView) string {
+func nameOf(l parts.LayerView) string {
 	if l.Kind != master.Ply {
 		return l.Label + " " + l.Material
 	}
@@ -231,7 +231,7 @@ func nameOf(l shop.LayerView) string {
 }
 
 // cover is what stands on a book's first page.
-func cover(v shop.RevisionView, w shop.Worked, d shop.Drawing, tools []shop.ToolView) []pdf.Section {
+func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.ToolView) []pdf.Section {
 	area, count := map[string]float64{}, map[string]int{}
 	for _, l := range d.Layers {
 		area[l.Material] += l.Area

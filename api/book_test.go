@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/format/pdf/pdftest"
-	"juxta/shop"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
@@ -18,10 +18,10 @@ import (
 func TestEveryPartHasItsPlyBook(t *testing.T) {
 	b := open(t)
 	b.signIn("Hedda Solm")
-	var parts []shop.PartLine
-	b.send("GET", "/api/parts", "").into(t, &parts)
-	for k, p := range parts {
-		var v shop.RevisionView
+	var allParts []parts.PartLine
+	b.send("GET", "/api/parts", "").into(t, &allParts)
+	for k, p := range allParts {
+		var v parts.RevisionView
 		b.send("GET", "/api/parts/"+p.Code, "").into(t, &v)
 		paper := []string{"a4", "letter"}[k%2]
 		got := b.send("GET", "/api/parts/"+p.Code+"/book?paper="+paper, "")
@@ -50,8 +50,8 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, http.StatusUnprocessableEntity, b.send("GET", "/api/parts/"+parts[0].Code+"/book?paper=napkin", "").StatusCode)
-	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/parts/"+parts[0].Code+"/book?letter=Z", "").StatusCode)
+	assert.Equal(t, http.StatusUnprocessableEntity, b.send("GET", "/api/parts/"+allParts[0].Code+"/book?paper=napkin", "").StatusCode)
+	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/parts/"+allParts[0].Code+"/book?letter=Z", "").StatusCode)
 }
 
 func TestAnEmptyPartHasNoBookYet(t *testing.T) {
@@ -59,7 +59,7 @@ func TestAnEmptyPartHasNoBookYet(t *testing.T) {
 	b.signIn("Marek Orde")
 	var resins []stock.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
-	var v shop.RevisionView
+	var v parts.RevisionView
 	got := b.send("POST", "/api/parts/new", `{"number":"SP-50","name":"Nothing yet","resinId":1}`, key, "an-empty-part")
 	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 	got.into(t, &v)
@@ -67,12 +67,12 @@ func TestAnEmptyPartHasNoBookYet(t *testing.T) {
 	assert.Equal(t, http.StatusConflict, got.StatusCode)
 	assert.Contains(t, string(got.body), "nothing to print yet")
 	// What is written is told without what is worked out, and the rest on asking.
-	var written shop.RevisionView
+	var written parts.RevisionView
 	code := b.partCode("SP-11")
 	b.send("GET", "/api/parts/"+code+"?only=written", "").into(t, &written)
 	assert.Nil(t, written.Worked)
 	assert.NotEmpty(t, written.Document.Outlines)
-	var reply shop.Reply
+	var reply parts.Reply
 	b.send("POST", "/api/parts/"+code+"/ask", `{"before":true}`, key, "asked-with-before").into(t, &reply)
 	require.NotNil(t, reply.Before)
 	assert.Greater(t, reply.Worked.Mass, reply.Before.Mass, "the draft has a ply more")

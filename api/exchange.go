@@ -21,8 +21,8 @@ import (
 	"juxta/format/plytable"
 	"juxta/format/sheet"
 	"juxta/format/svg"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // drawingBody is a drawing as text.
@@ -40,10 +40,10 @@ type RevisionFile struct {
 
 // exchange registers the ways in and out of a master.
 func (r *routes) exchange() {
-	post(r, book.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by book.By, in *a[shop.MasterFile]) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by book.By, in *a[parts.MasterFile]) (parts.RevisionView, error) {
 		return r.shop.ImportMaster(ctx, by, in.Body)
 	})
-	post(r, book.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by book.By, in *a[shop.NewPart]) (shop.RevisionView, error) {
+	post(r, book.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by book.By, in *a[parts.NewPart]) (parts.RevisionView, error) {
 		return r.shop.BeginPart(ctx, by, in.Body)
 	})
 	post(r, book.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ book.By, in *with[drawingBody]) ([]master.Outline, error) {
@@ -92,7 +92,7 @@ func (r *routes) exchange() {
 // MasterSchema is the JSON Schema of a master file, made from its Go type.
 func MasterSchema() ([]byte, error) {
 	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
-	root := registry.Schema(reflect.TypeFor[shop.MasterFile](), true, "MasterFile")
+	root := registry.Schema(reflect.TypeFor[parts.MasterFile](), true, "MasterFile")
 	out := map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "A Juxta master file", "$ref": root.Ref, "$defs": registry.Map()}
 	return json.MarshalIndent(out, "", "  ")
 }
@@ -111,7 +111,7 @@ func (r *routes) revisionFile(path, id, summary, mime string, make func(ctx cont
 }
 
 // plyTable is a revision's plies as the import reads them.
-func (r *routes) plyTable(ctx context.Context, code, letter string) (shop.RevisionView, sheet.Table, error) {
+func (r *routes) plyTable(ctx context.Context, code, letter string) (parts.RevisionView, sheet.Table, error) {
 	v, err := r.shop.Written(ctx, code, letter)
 	t := sheet.Table{Name: "plies", Columns: []string{"ply", "material", "angle", "outline", "face", "x", "y"}}
 	for _, p := range v.Plies {
@@ -128,7 +128,7 @@ func (r *routes) plyTable(ctx context.Context, code, letter string) (shop.Revisi
 // thousandth of a micrometre is kept.
 func exactMM(m float64) float64 { return math.Round(m*1e9) / 1e6 }
 
-func drawn(v shop.RevisionView, ending string) ([]byte, error) {
+func drawn(v parts.RevisionView, ending string) ([]byte, error) {
 	var out bytes.Buffer
 	var pieces []dxf.Piece
 	var outlines []svg.Outline

@@ -17,6 +17,7 @@ import (
 	"juxta/api"
 	"juxta/core/ident"
 	"juxta/shop"
+	"juxta/shop/parts"
 	"juxta/store/storetest"
 )
 
@@ -229,9 +230,9 @@ func FuzzMasterFile(f *testing.F) {
 	b, s := serveOn(f, storetest.Open(f), api.Options{})
 	b.t = f
 	b.signIn("Marek Orde")
-	parts, err := s.Parts(f.Context())
+	allParts, err := s.Parts(f.Context())
 	require.NoError(f, err)
-	for _, p := range parts {
+	for _, p := range allParts {
 		file, err := s.ExportMaster(f.Context(), p.Code, "")
 		require.NoError(f, err)
 		raw, err := json.Marshal(file)
@@ -252,7 +253,7 @@ func FuzzMasterFile(f *testing.F) {
 			require.Equal(t, before, counted(t, s), "nothing is stored of what is refused: %s", got.body)
 			return
 		}
-		var v shop.RevisionView
+		var v parts.RevisionView
 		require.NoError(t, json.Unmarshal(got.body, &v))
 		out, err := s.ExportMaster(t.Context(), v.Part.Code, v.Letter)
 		require.NoError(t, err)
@@ -261,7 +262,7 @@ func FuzzMasterFile(f *testing.F) {
 		second := b.send("POST", "/api/masters", string(again), key, fmt.Sprintf("again-%d-%d", n, len(raw)))
 		require.Less(t, second.StatusCode, 500, string(second.body))
 		if second.StatusCode == http.StatusOK {
-			var w shop.RevisionView
+			var w parts.RevisionView
 			require.NoError(t, json.Unmarshal(second.body, &w))
 			require.Equal(t, v.Document, w.Document)
 		}

@@ -21,6 +21,7 @@ import (
 	"juxta/core/ident"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/store/storetest"
 )
 
@@ -236,12 +237,12 @@ func TestAPartIsImportedThroughTheContract(t *testing.T) {
 	require.Len(t, problem.Errors, 2, "the faults of both files together: %s", got.body)
 	assert.Contains(t, problem.Errors[0].Message, "ply table, row 2")
 	assert.Contains(t, problem.Errors[1].Message, "drawing, ")
-	var v shop.RevisionView
+	var v parts.RevisionView
 	send("inch", table, "third-try").into(t, &v)
 	// By hand: 4 in × 2 in, two plies of 0.234 kg/m².
 	assert.InDelta(t, 4*2*0.0254*0.0254*2*0.234, v.Worked.Mass, 1e-12)
 	again := send("inch", table, "third-try")
-	var same shop.RevisionView
+	var same parts.RevisionView
 	again.into(t, &same)
 	assert.Equal(t, v, same, "a repeated request gives the first answer")
 	got = send("inch", table, "fourth-try")

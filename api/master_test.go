@@ -12,14 +12,14 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
+	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 )
 
 // partCode is the code of the part with a number.
 func (b *browser) partCode(number string) string {
 	b.t.Helper()
-	var parts []shop.PartLine
+	var parts []parts.PartLine
 	b.send("GET", "/api/parts", "").into(b.t, &parts)
 	for _, p := range parts {
 		if p.Number == number {
@@ -31,13 +31,13 @@ func (b *browser) partCode(number string) string {
 }
 
 // big brings a master of n plies in, with a patch on each tenth.
-func (b *browser) big(n int) shop.RevisionView {
+func (b *browser) big(n int) parts.RevisionView {
 	b.t.Helper()
-	var file shop.MasterFile
+	var file parts.MasterFile
 	b.send("GET", "/api/parts/"+b.partCode("SP-11")+"/master.json?letter=A", "").into(b.t, &file)
 	raw, err := json.Marshal(shoptest.Many(file, n))
 	require.NoError(b.t, err)
-	var v shop.RevisionView
+	var v parts.RevisionView
 	got := b.send("POST", "/api/masters", string(raw), key, fmt.Sprintf("big-master-%d", n))
 	require.Equal(b.t, http.StatusOK, got.StatusCode, string(got.body))
 	got.into(b.t, &v)
@@ -48,7 +48,7 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
 	code := b.partCode("SP-25")
-	var v shop.RevisionView
+	var v parts.RevisionView
 	b.send("GET", "/api/parts/"+code, "").into(t, &v)
 	change := func(edit func(d map[string]any)) answer {
 		raw, err := json.Marshal(v.Document)
@@ -111,7 +111,7 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 			assert.Contains(t, string(got.body), says)
 		}
 	}
-	var after shop.RevisionView
+	var after parts.RevisionView
 	b.send("GET", "/api/parts/"+code, "").into(t, &after)
 	assert.Equal(t, v, after, "nothing is stored")
 	var read struct {
@@ -149,9 +149,9 @@ func TestEveryShapeOfTheLibraryCanBeBegun(t *testing.T) {
 		}
 		d.Outlines = append(d.Outlines, o)
 	}
-	body, err := json.Marshal(shop.Question{Document: &d, Outlines: true})
+	body, err := json.Marshal(parts.Question{Document: &d, Outlines: true})
 	require.NoError(t, err)
-	var reply shop.Reply
+	var reply parts.Reply
 	b.send("POST", "/api/parts/"+b.partCode("SP-25")+"/ask", string(body), key, "all-shapes").into(t, &reply)
 	assert.Empty(t, reply.Faults)
 	assert.Len(t, reply.Outlines, 8)
@@ -163,7 +163,7 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
 	code := b.partCode("SP-11")
-	var v, back shop.RevisionView
+	var v, back parts.RevisionView
 	b.send("GET", "/api/parts/"+code+"?letter=A", "").into(t, &v)
 	table := b.send("GET", "/api/parts/"+code+"/plies.xlsx?letter=A", "").body
 	drawing := b.send("GET", "/api/parts/"+code+"/outlines.dxf?letter=A", "").body
@@ -213,9 +213,9 @@ func BenchmarkBigMaster(b *testing.B) {
 		v := web.big(n)
 		require.Len(b, v.Plies, n)
 		at := "/api/parts/" + v.Part.Code
-		question, err := json.Marshal(shop.Question{Document: &v.Document})
+		question, err := json.Marshal(parts.Question{Document: &v.Document})
 		require.NoError(b, err)
-		drawing, err := json.Marshal(shop.DrawingQuestion{Document: &v.Document})
+		drawing, err := json.Marshal(parts.DrawingQuestion{Document: &v.Document})
 		require.NoError(b, err)
 		b.Run(fmt.Sprintf("open-%d", n), func(b *testing.B) {
 			for b.Loop() {

@@ -19,6 +19,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 	"juxta/store/storetest"
@@ -218,7 +219,7 @@ func TestFileNamesStayInTheirHeader(t *testing.T) {
 	b.signIn("Marek Orde")
 	var resins []stock.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
-	var v shop.RevisionView
+	var v parts.RevisionView
 	number := `X"; filename*=UTF-8''evil.exe; ü`
 	b.send("POST", "/api/parts/new", fmt.Sprintf(`{"number":%q,"name":"n","resinId":%d}`, number, resins[0].ID), key, "named-0001").into(t, &v)
 	got := b.send("GET", "/api/parts/"+v.Part.Code+"/master.json", "")

@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
+	"juxta/shop/parts"
 )
 
 // Eight planners change a ply each of one draft at once, all from the same
@@ -20,7 +20,7 @@ func TestManyPlannersAtOneDraftLoseNothing(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
 	code := b.partCode("SP-23")
-	var v shop.RevisionView
+	var v parts.RevisionView
 	b.send("GET", "/api/parts/"+code, "").into(t, &v)
 	require.Len(t, v.Plies, 8)
 	raw, err := json.Marshal(v.Document)
@@ -33,14 +33,14 @@ func TestManyPlannersAtOneDraftLoseNothing(t *testing.T) {
 				return
 			}
 			mine.Stages[0].Items[k].AngleDeg = float64(10 + k)
-			body, err := json.Marshal(shop.DraftChange{Version: v.Version, Base: &v.Document, Document: &mine})
+			body, err := json.Marshal(parts.DraftChange{Version: v.Version, Base: &v.Document, Document: &mine})
 			assert.NoError(t, err)
 			got := b.send("POST", "/api/parts/"+code+"/draft", string(body), key, fmt.Sprintf("planner-%d-at-one-draft", k))
 			assert.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 		})
 	}
 	all.Wait()
-	var after shop.RevisionView
+	var after parts.RevisionView
 	b.send("GET", "/api/parts/"+code, "").into(t, &after)
 	for k, p := range after.Plies {
 		assert.Equal(t, float64(10+k), p.AngleDeg)
@@ -50,7 +50,7 @@ func TestManyPlannersAtOneDraftLoseNothing(t *testing.T) {
 	var mine master.Document
 	require.NoError(t, json.Unmarshal(raw, &mine))
 	mine.Stages[0].Items[2].AngleDeg, mine.Stages[0].Items[5].AngleDeg = 70, 71
-	body, err := json.Marshal(shop.DraftChange{Version: v.Version, Base: &v.Document, Document: &mine})
+	body, err := json.Marshal(parts.DraftChange{Version: v.Version, Base: &v.Document, Document: &mine})
 	require.NoError(t, err)
 	got := b.send("POST", "/api/parts/"+code+"/draft", string(body), key, "a-ninth-planner")
 	assert.Equal(t, http.StatusConflict, got.StatusCode)

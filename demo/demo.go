@@ -24,6 +24,7 @@ import (
 	"juxta/format/plytable"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/wire"
@@ -107,50 +108,50 @@ const (
 	vold   = "Hanne Vold"
 )
 
-func (s *script) part() shop.RevisionView {
+func (s *script) part() parts.RevisionView {
 	in := try(s, Panel)
-	v := try(s, func() (shop.RevisionView, error) { return s.shop.ImportPart(s.ctx, s.who[orde], in) })
+	v := try(s, func() (parts.RevisionView, error) { return s.shop.ImportPart(s.ctx, s.who[orde], in) })
 	process := v.Process
 	process.Tool = "flat tool T-18"
 	process.DebulkEvery = 4
-	process.Inspections = []shop.Inspection{{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"}}
-	v = try(s, func() (shop.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Process: &process})
+	process.Inspections = []parts.Inspection{{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"}}
+	v = try(s, func() (parts.RevisionView, error) {
+		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Process: &process})
 	})
 	return s.release(v)
 }
 
 // release lets two look at a draft and sign it.
-func (s *script) release(v shop.RevisionView) shop.RevisionView {
+func (s *script) release(v parts.RevisionView) parts.RevisionView {
 	s.wait(40 * time.Minute)
-	sign := shop.RevisionSign{Version: v.Version, PIN: s.pin}
-	try(s, func() (shop.RevisionView, error) {
+	sign := parts.RevisionSign{Version: v.Version, PIN: s.pin}
+	try(s, func() (parts.RevisionView, error) {
 		return s.shop.CheckRevision(s.ctx, s.who[vold], v.Part.Code, sign)
 	})
 	s.wait(20 * time.Minute)
-	return try(s, func() (shop.RevisionView, error) {
+	return try(s, func() (parts.RevisionView, error) {
 		return s.shop.ReleaseRevision(s.ctx, s.who[quist], v.Part.Code, sign)
 	})
 }
 
 // Panel reads the demo's panel from its files.
-func Panel() (shop.Import, error) {
+func Panel() (parts.Import, error) {
 	table, err := Files.ReadFile("files/hinge-panel-plies.csv")
 	if err != nil {
-		return shop.Import{}, err
+		return parts.Import{}, err
 	}
 	drawing, err := Files.ReadFile("files/hinge-panel.dxf")
 	if err != nil {
-		return shop.Import{}, err
+		return parts.Import{}, err
 	}
 	rows, faults := plytable.Read(table)
 	read, wrong := dxf.Read(drawing, 0)
 	if faults = append(faults, wrong...); len(faults) > 0 {
-		return shop.Import{}, fmt.Errorf("the demo's files: %v", faults)
+		return parts.Import{}, fmt.Errorf("the demo's files: %v", faults)
 	}
-	in := shop.Import{Number: "SP-11", Name: "Shutter hinge panel", Outlines: map[string]wire.Outline{}}
+	in := parts.Import{Number: "SP-11", Name: "Shutter hinge panel", Outlines: map[string]wire.Outline{}}
 	for _, r := range rows {
-		in.Plies = append(in.Plies, shop.ImportPly{Row: r.Line, Material: r.Material, AngleDeg: r.AngleDeg, Layer: r.Outline, FaceUp: r.FaceUp, X: r.X, Y: r.Y})
+		in.Plies = append(in.Plies, parts.ImportPly{Row: r.Line, Material: r.Material, AngleDeg: r.AngleDeg, Layer: r.Outline, FaceUp: r.FaceUp, X: r.X, Y: r.Y})
 	}
 	for layer, ring := range read.Outlines {
 		in.Outlines[layer] = wire.FromRing(ring)
@@ -229,7 +230,7 @@ func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last 
 }
 
 // firstBuild goes all the way to a finished cure run.
-func (s *script) firstBuild(end time.Time, part shop.RevisionView, rolls []stock.RollView) {
+func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stock.RollView) {
 	day := 24 * time.Hour
 	s.at(end.Add(-5 * day))
 	b := try(s, func() (shop.BuildLine, error) {
@@ -275,7 +276,7 @@ func (s *script) cure(code string) error {
 }
 
 // secondBuild is half laid; its twill roll still lies on the table.
-func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []stock.RollView) {
+func (s *script) secondBuild(end time.Time, part parts.RevisionView, rolls []stock.RollView) {
 	s.at(end.Add(-26 * time.Hour))
 	b := try(s, func() (shop.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})
@@ -286,7 +287,7 @@ func (s *script) secondBuild(end time.Time, part shop.RevisionView, rolls []stoc
 }
 
 // thirdBuild waits to be cut.
-func (s *script) thirdBuild(end time.Time, part shop.RevisionView) {
+func (s *script) thirdBuild(end time.Time, part parts.RevisionView) {
 	s.at(end.Add(-2 * time.Hour))
 	try(s, func() (shop.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)})
@@ -294,17 +295,17 @@ func (s *script) thirdBuild(end time.Time, part shop.RevisionView) {
 }
 
 // draft starts revision B with one more pad ply, which nobody has mirrored yet.
-func (s *script) draft(end time.Time, part shop.RevisionView) {
+func (s *script) draft(end time.Time, part parts.RevisionView) {
 	s.at(end.Add(-30 * time.Minute))
-	v := try(s, func() (shop.RevisionView, error) { return s.shop.NewRevision(s.ctx, s.who[orde], part.Part.Code) })
+	v := try(s, func() (parts.RevisionView, error) { return s.shop.NewRevision(s.ctx, s.who[orde], part.Part.Code) })
 	if s.err == nil {
 		items := v.Document.Stages[0].Items
 		more := items[6]
 		more.Key, more.AngleDeg = "pad-more", 0
 		v.Document.Stages[0].Items = slices.Insert(items, 7, more)
 	}
-	try(s, func() (shop.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, shop.DraftChange{Version: v.Version, Document: &v.Document})
+	try(s, func() (parts.RevisionView, error) {
+		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Document: &v.Document})
 	})
 	s.at(end)
 }

@@ -12,6 +12,7 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store/storetest"
 )
@@ -90,16 +91,16 @@ func everyPage(t *testing.T, end time.Time) {
 	assert.True(t, run.Verdict.Met, "%+v", run.Verdict)
 	assert.Greater(t, len(run.Samples), 150)
 
-	parts, err := s.Parts(ctx)
+	allParts, err := s.Parts(ctx)
 	require.NoError(t, err)
-	require.Len(t, parts, 11)
-	a, err := s.Revision(ctx, parts[0].Code, "A")
+	require.Len(t, allParts, 11)
+	a, err := s.Revision(ctx, allParts[0].Code, "A")
 	require.NoError(t, err)
 	assert.Empty(t, a.Worked.Findings, "revision A is symmetric and balanced")
 	for _, z := range a.Worked.Zones {
 		assert.Zero(t, z.Worked.Bow)
 	}
-	b, err := s.Revision(ctx, parts[0].Code, "B")
+	b, err := s.Revision(ctx, allParts[0].Code, "B")
 	require.NoError(t, err)
 	assert.Equal(t, "draft", b.State)
 	assert.NotEmpty(t, b.Changed)
@@ -108,14 +109,14 @@ func everyPage(t *testing.T, end time.Time) {
 	// The masters of the other parts: what the rules say of each, and of which
 	// outlines they say that they are placeholders.
 	findings, placeholders, tools := map[string][]string{}, 0, 0
-	for _, p := range parts[1:] {
+	for _, p := range allParts[1:] {
 		v, err := s.Revision(ctx, p.Code, "")
 		require.NoError(t, err)
 		require.NotNil(t, v.Worked, p.Number)
 		for _, f := range v.Worked.Findings {
 			findings[p.Number] = append(findings[p.Number], f.Says)
 		}
-		drawing, err := s.Drawing(ctx, p.Code, shop.DrawingQuestion{})
+		drawing, err := s.Drawing(ctx, p.Code, parts.DrawingQuestion{})
 		require.NoError(t, err)
 		if drawing.Tool != nil {
 			tools++

@@ -7,7 +7,7 @@ import (
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/unit"
-	"juxta/shop"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -40,18 +40,18 @@ func more(ember, kiln int64) []stock.MaterialIn {
 }
 
 // tools are the shop's tools.
-func tools() []shop.ToolIn {
-	datum := []shop.Datum{{Name: "corner pin", X: 0.12, Y: 0.12}} // room for the bag all round
-	flat := []shop.Rosette{{Name: "edge", AngleDeg: 0}}
-	return []shop.ToolIn{
-		{Name: "flat tool T-18", Kind: "flat tool", Sheet: shop.ToolSheet{Length: 1.2, Width: 0.8, Height: 0.02, Material: "tooling aluminium", Expansion: 23e-6, ThermalMass: 47e3, Rosettes: flat, Datums: datum, CoatsLast: 8}},
-		{Name: "flat tool T-19", Kind: "flat tool", Sheet: shop.ToolSheet{Length: 1.6, Width: 1.2, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 85e3, Rosettes: flat, Datums: []shop.Datum{{Name: "pin", X: 0.3, Y: 0.5}}, CoatsLast: 10}},
-		{Name: "mandrel M-40", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 1.1, Width: 0.04, Height: 0.04, Material: "steel", Expansion: 12e-6, ThermalMass: 4.9e3, CoatsLast: 3}},
-		{Name: "hexagon mandrel M-6", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 1.4, Width: 0.06, Height: 0.052, Material: "aluminium", Expansion: 23e-6, ThermalMass: 9.8e3, CoatsLast: 3}},
-		{Name: "vane mandrel M-9", Kind: "male mandrel", Sheet: shop.ToolSheet{Length: 0.9, Width: 0.05, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 1.9e3, CoatsLast: 3}},
-		{Name: "petal tool P-2", Kind: "female tool", Sheet: shop.ToolSheet{Length: 0.9, Width: 0.7, Height: 0.2, Material: "carbon tooling", Expansion: 3e-6, ThermalMass: 14e3, Rosettes: []shop.Rosette{{Name: "rib", AngleDeg: 0}}, Datums: []shop.Datum{{Name: "hub", X: 0.45, Y: 0.08}}, CoatsLast: 6}},
-		{Name: "yoke tool Y-1", Kind: "split female tool", Sheet: shop.ToolSheet{Length: 0.7, Width: 0.4, Height: 0.18, Material: "aluminium", Expansion: 23e-6, ThermalMass: 92e3, CoatsLast: 5}},
-		{Name: "bonding jig J-3", Kind: "press tool", Sheet: shop.ToolSheet{Length: 1.0, Width: 0.2, Height: 0.1, Material: "steel", Expansion: 12e-6, ThermalMass: 30e3}},
+func tools() []parts.ToolIn {
+	datum := []parts.Datum{{Name: "corner pin", X: 0.12, Y: 0.12}} // room for the bag all round
+	flat := []parts.Rosette{{Name: "edge", AngleDeg: 0}}
+	return []parts.ToolIn{
+		{Name: "flat tool T-18", Kind: "flat tool", Sheet: parts.ToolSheet{Length: 1.2, Width: 0.8, Height: 0.02, Material: "tooling aluminium", Expansion: 23e-6, ThermalMass: 47e3, Rosettes: flat, Datums: datum, CoatsLast: 8}},
+		{Name: "flat tool T-19", Kind: "flat tool", Sheet: parts.ToolSheet{Length: 1.6, Width: 1.2, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 85e3, Rosettes: flat, Datums: []parts.Datum{{Name: "pin", X: 0.3, Y: 0.5}}, CoatsLast: 10}},
+		{Name: "mandrel M-40", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 1.1, Width: 0.04, Height: 0.04, Material: "steel", Expansion: 12e-6, ThermalMass: 4.9e3, CoatsLast: 3}},
+		{Name: "hexagon mandrel M-6", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 1.4, Width: 0.06, Height: 0.052, Material: "aluminium", Expansion: 23e-6, ThermalMass: 9.8e3, CoatsLast: 3}},
+		{Name: "vane mandrel M-9", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 0.9, Width: 0.05, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 1.9e3, CoatsLast: 3}},
+		{Name: "petal tool P-2", Kind: "female tool", Sheet: parts.ToolSheet{Length: 0.9, Width: 0.7, Height: 0.2, Material: "carbon tooling", Expansion: 3e-6, ThermalMass: 14e3, Rosettes: []parts.Rosette{{Name: "rib", AngleDeg: 0}}, Datums: []parts.Datum{{Name: "hub", X: 0.45, Y: 0.08}}, CoatsLast: 6}},
+		{Name: "yoke tool Y-1", Kind: "split female tool", Sheet: parts.ToolSheet{Length: 0.7, Width: 0.4, Height: 0.18, Material: "aluminium", Expansion: 23e-6, ThermalMass: 92e3, CoatsLast: 5}},
+		{Name: "bonding jig J-3", Kind: "press tool", Sheet: parts.ToolSheet{Length: 1.0, Width: 0.2, Height: 0.1, Material: "steel", Expansion: 12e-6, ThermalMass: 30e3}},
 	}
 }
 
@@ -117,17 +117,17 @@ func (s *script) masters(ids map[string]int64) {
 		}
 	}
 	for _, t := range tools() {
-		v := try(s, func() (shop.ToolView, error) { return s.shop.SaveTool(s.ctx, s.who[orde], 0, t) })
+		v := try(s, func() (parts.ToolView, error) { return s.shop.SaveTool(s.ctx, s.who[orde], 0, t) })
 		for _, kind := range []string{"cleaned", "release coat", "release coat", "release coat"} {
 			s.wait(5 * time.Minute)
-			try(s, func() (shop.ToolView, error) {
-				return s.shop.LogToolWork(s.ctx, s.who[brandl], v.ID, shop.NewToolEvent{Kind: kind})
+			try(s, func() (parts.ToolView, error) {
+				return s.shop.LogToolWork(s.ctx, s.who[brandl], v.ID, parts.NewToolEvent{Kind: kind})
 			})
 		}
 	}
 	resin := map[string]stock.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
-	process := func(tool, of string) shop.Process {
-		p := shop.UsualProcess(stock.Resin{Recipe: resin[of].Recipe}, Altitude)
+	process := func(tool, of string) parts.Process {
+		p := parts.UsualProcess(stock.Resin{Recipe: resin[of].Recipe}, Altitude)
 		p.Tool = tool
 		return p
 	}
@@ -144,7 +144,7 @@ func (s *script) masters(ids map[string]int64) {
 	strut.lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
 	p := process("mandrel M-40", "Ember 120")
 	p.DebulkEvery, p.Demould, p.Trimming = 1, "Cool below 40 °C, then pull the mandrel along its axis.", "Cut to length with the diamond saw; the ends are within 0.3 mm."
-	p.Inspections = []shop.Inspection{{What: "length", Unit: "mm", Least: number(599.7), Target: number(600), Most: number(600.3), Instrument: "length gauge"}}
+	p.Inspections = []parts.Inspection{{What: "length", Unit: "mm", Least: number(599.7), Target: number(600), Most: number(600.3), Instrument: "length gauge"}}
 	s.enter("SP-21", "Truss strut", strut.Document, p, false)
 
 	pole := s.sketch(ids, stands(box("wrap", 1.3, 0.215), rolled)).stage("Pole", "pre-form").lay("[0/±45/0]s", ud, master.Item{Outline: "wrap", Join: "overlap", JoinWidth: 0.012, Stagger: 0.03})
@@ -163,7 +163,7 @@ func (s *script) masters(ids map[string]int64) {
 	p = process("flat tool T-19", "Kiln 180")
 	p.PressureMax, p.PartLag, p.DebulkEvery = 620e3, 2400, 6
 	p.RunLimits.MaxPart = unit.Kelvin(190)
-	p.Inspections = []shop.Inspection{{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"}}
+	p.Inspections = []parts.Inspection{{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"}}
 	s.enter("SP-24", "Mirror-cell ring segment", ring.Document, p, true)
 
 	shell := master.Outline{Name: "shell", Kind: "points", Placeholder: "the draped outline", Points: []master.Corner{{X: -0.12, Y: 0}, {X: 0.12, Y: 0}, {X: 0.3, Y: 0.55, Bulge: 0.12}, {X: -0.3, Y: 0.55}}}
@@ -221,16 +221,16 @@ func (s *script) masters(ids map[string]int64) {
 
 // enter brings a master in as a planner does, from its file, and has it
 // released if asked to.
-func (s *script) enter(number, name string, doc master.Document, process shop.Process, release bool) {
+func (s *script) enter(number, name string, doc master.Document, process parts.Process, release bool) {
 	s.wait(25 * time.Minute)
-	v := try(s, func() (shop.RevisionView, error) {
-		file := shop.MasterFile{Format: "juxta master file 1", Number: number, Name: name, Document: doc, Process: &process}
+	v := try(s, func() (parts.RevisionView, error) {
+		file := parts.MasterFile{Format: "juxta master file 1", Number: number, Name: name, Document: doc, Process: &process}
 		all, err := s.shop.Materials(s.ctx)
 		for _, m := range all {
-			file.Materials = append(file.Materials, shop.FileMaterial{ID: m.ID, Name: m.Name, Kind: m.Kind})
+			file.Materials = append(file.Materials, parts.FileMaterial{ID: m.ID, Name: m.Name, Kind: m.Kind})
 		}
 		if err != nil {
-			return shop.RevisionView{}, err
+			return parts.RevisionView{}, err
 		}
 		return s.shop.ImportMaster(s.ctx, s.who[orde], file)
 	})
@@ -238,7 +238,7 @@ func (s *script) enter(number, name string, doc master.Document, process shop.Pr
 		s.release(v)
 	}
 	if s.err == nil && doc.Family() {
-		try(s, func() (shop.RevisionView, error) { return s.shop.MakeVariants(s.ctx, s.who[orde], v.Part.Code) })
+		try(s, func() (parts.RevisionView, error) { return s.shop.MakeVariants(s.ctx, s.who[orde], v.Part.Code) })
 	}
 }
 

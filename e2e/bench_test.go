@@ -14,6 +14,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
@@ -28,7 +29,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	doc.Stages[0].Items = []master.Item{of[0], of[len(of)-1]}
 	change(&doc.Stages[0].Items[0])
 	doc.Stages[0].Items[1].Second = false
-	_, err := h.shop.ChangeDraft(ctx, orde, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc})
+	_, err := h.shop.ChangeDraft(ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
 	b, err := h.shop.StartBuild(ctx, orde, v.Part.Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)})

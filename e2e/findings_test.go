@@ -15,6 +15,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 )
 
@@ -33,7 +34,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	first := &doc.Stages[0].Items[0]
 	first.PictureID, first.Caution, first.Second = file.ID, "mind the lip", true
 	process.Qualifications = []string{"bonding"}
-	_, err = h.shop.ChangeDraft(ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc, Process: &process})
+	_, err = h.shop.ChangeDraft(ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
 	b, err := h.shop.StartBuild(ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)})

@@ -16,7 +16,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/format/pdf/pdftest"
-	"juxta/shop"
+	"juxta/shop/parts"
 )
 
 // with types a key together with a modifier.
@@ -34,11 +34,11 @@ func (p *page) cell(key, field string) {
 }
 
 // named is the newest revision of the part with a number.
-func (h *house) named(t testing.TB, number string) shop.RevisionView {
+func (h *house) named(t testing.TB, number string) parts.RevisionView {
 	t.Helper()
-	parts, err := h.shop.Parts(context.Background())
+	allParts, err := h.shop.Parts(context.Background())
 	require.NoError(t, err)
-	for _, p := range parts {
+	for _, p := range allParts {
 		if p.Number == number {
 			v, err := h.shop.Revision(context.Background(), p.Code, "")
 			require.NoError(t, err)
@@ -46,7 +46,7 @@ func (h *house) named(t testing.TB, number string) shop.RevisionView {
 		}
 	}
 	t.Fatalf("no part %s", number)
-	return shop.RevisionView{}
+	return parts.RevisionView{}
 }
 
 func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
@@ -112,7 +112,7 @@ func (h *house) signAs(t *testing.T, code string) {
 	t.Helper()
 	v, err := h.shop.Revision(context.Background(), code, "")
 	require.NoError(t, err)
-	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	sign := parts.RevisionSign{Version: v.Version, PIN: pin}
 	_, err = h.shop.CheckRevision(context.Background(), h.as(t, "Hanne Vold"), code, sign)
 	require.NoError(t, err)
 	_, err = h.shop.ReleaseRevision(context.Background(), h.as(t, "Jonas Quist"), code, sign)
@@ -225,7 +225,7 @@ func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 	theirs.Stages = append([]master.Stage{}, v.Document.Stages...)
 	theirs.Stages[0].Items = append([]master.Item{}, keys...)
 	theirs.Stages[0].Items[0].AngleDeg = 40
-	_, err := h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: &theirs})
+	_, err := h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &theirs})
 	require.NoError(t, err)
 	p.press("10\r")
 	p.see("Kept")
@@ -366,7 +366,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	}
 	pages, _ = pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A&templates=yes&paper=letter")))
 	assert.Greater(t, pages, 40, "900 mm plies tiled over letter pages")
-	var file shop.MasterFile
+	var file parts.MasterFile
 	require.NoError(t, json.Unmarshal([]byte(p.fetched(base+"/master.json")), &file))
 	assert.Equal(t, v.Document, file.Document)
 	assert.Contains(t, p.fetched(base+"/plies.csv"), "1,Sable twill 200,45,full,down,0,0")
@@ -431,7 +431,7 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.see("3 plies laid")
 	p.until("kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 10 && v.plies[9].angleDeg === 30)`)
 	// The whole master out as a file, and in again under another number.
-	var file shop.MasterFile
+	var file parts.MasterFile
 	require.NoError(t, json.Unmarshal([]byte(p.fetched("/api/parts/"+v.Part.Code+"/master.json")), &file))
 	file.Number, file.Name = "SP-61", "Sensor bracket, copied"
 	raw, err := json.Marshal(file)

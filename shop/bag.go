@@ -10,21 +10,22 @@ import (
 
 	"juxta/core/bag"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
 // BagView is the bag of a build: planned stack and limit beside what was done.
 type BagView struct {
-	Build    BuildLine  `json:"build"`
-	Process  Process    `json:"process"`
-	Planned  []string   `json:"planned" doc:"From the part outwards"`
-	Stacks   []BagStack `json:"stacks" doc:"To choose from"`
-	Closed   []string   `json:"closed,omitempty" doc:"The stack as closed"`
-	ClosedAt *time.Time `json:"closedAt,omitempty"`
-	ClosedBy string     `json:"closedBy,omitempty"`
-	Checks   []LeakView `json:"checks"`
-	Deepest  float64    `json:"deepest" doc:"Deepest vacuum at this altitude in the standard atmosphere, Pa"`
-	Altitude float64    `json:"altitude" doc:"m"`
+	Build    BuildLine     `json:"build"`
+	Process  parts.Process `json:"process"`
+	Planned  []string      `json:"planned" doc:"From the part outwards"`
+	Stacks   []BagStack    `json:"stacks" doc:"To choose from"`
+	Closed   []string      `json:"closed,omitempty" doc:"The stack as closed"`
+	ClosedAt *time.Time    `json:"closedAt,omitempty"`
+	ClosedBy string        `json:"closedBy,omitempty"`
+	Checks   []LeakView    `json:"checks"`
+	Deepest  float64       `json:"deepest" doc:"Deepest vacuum at this altitude in the standard atmosphere, Pa"`
+	Altitude float64       `json:"altitude" doc:"m"`
 }
 
 // BagStack is one order of consumables.
@@ -58,7 +59,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 	if b.Fuse, err = s.kitFuse(db, b); err != nil {
 		return BagView{}, err
 	}
-	var r Revision
+	var r parts.Revision
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return BagView{}, err
 	}
@@ -93,7 +94,7 @@ func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
 	return v, nil
 }
 
-func leakLimit(p Process) bag.Limit {
+func leakLimit(p parts.Process) bag.Limit {
 	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: stock.Seconds(p.LeakSeconds)}
 }
 

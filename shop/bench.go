@@ -12,6 +12,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/material"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
@@ -29,7 +30,7 @@ type bench struct {
 	EndedWhy       string
 	Ended          bool
 	Plies          int
-	Revision       Revision `gorm:"embedded;embeddedPrefix:r_"`
+	Revision       parts.Revision `gorm:"embedded;embeddedPrefix:r_"`
 }
 
 // bench loads and holds a build, and refuses it to somebody who does not hold
@@ -267,7 +268,7 @@ func (s *Shop) Expecting(ctx context.Context, code, label string) (Expected, err
 		if err != nil {
 			return Expected{}, err
 		}
-		var r Revision
+		var r parts.Revision
 		if err := db.Take(&r, row.RevisionID).Error; err != nil {
 			return Expected{}, err
 		}

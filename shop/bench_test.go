@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // statements counts what the database is asked to do.
@@ -129,7 +130,7 @@ func (h *house) demanding() string {
 	doc.Stages[0].Items[1].Hold = "the datum is measured again"
 	process := v.Process
 	process.DebulkFirst, process.DebulkEvery = true, 4
-	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc, Process: &process})
+	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
 	require.NoError(h.t, err)
 	h.release(v)
 	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.NewBuild{Serial: "0077", CureAt: h.at.Add(30 * time.Hour)})
@@ -234,7 +235,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	h := open(t)
 	quist, v := h.as("Jonas Quist"), h.named("SP-25")
-	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	sign := parts.RevisionSign{Version: v.Version, PIN: pin}
 	lines, err := h.Parts(h.ctx)
 	require.NoError(t, err)
 	waits := func(number string) string {
@@ -368,15 +369,15 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	v := h.named("SP-25")
 	for _, c := range []struct {
 		field string
-		set   func(p *shop.Process)
+		set   func(p *parts.Process)
 	}{
-		{"process.leakStart", func(p *shop.Process) { p.LeakStart = 95e3 }},
-		{"process.debulkVacuum", func(p *shop.Process) { p.DebulkVacuum = 95e3 }},
-		{"process.runLimits.minVacuum", func(p *shop.Process) { p.RunLimits.MinVacuum = 95e3 }},
+		{"process.leakStart", func(p *parts.Process) { p.LeakStart = 95e3 }},
+		{"process.debulkVacuum", func(p *parts.Process) { p.DebulkVacuum = 95e3 }},
+		{"process.runLimits.minVacuum", func(p *parts.Process) { p.RunLimits.MinVacuum = 95e3 }},
 	} {
 		p := v.Process
 		c.set(&p)
-		_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.DraftChange{Version: v.Version, Process: &p})
+		_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
 		refusal(t, err, book.Invalid, "no pump draws 95.0 kPa at 640 m")
 		var e *book.Error
 		require.ErrorAs(t, err, &e)

@@ -14,6 +14,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/route"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -99,7 +100,7 @@ func (s *Shop) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	if r.BagClosed {
 		return true, nil
 	}
-	var revision Revision
+	var revision parts.Revision
 	if err := db.Select("process", "doc").Take(&revision, r.RevisionID).Error; err != nil {
 		return false, err
 	}
@@ -330,11 +331,11 @@ type NewBuild struct {
 // StartBuild opens a build to the newest released revision of a part.
 func (s *Shop) StartBuild(ctx context.Context, by book.By, partCode string, in NewBuild) (BuildLine, error) {
 	return book.Write(ctx, s.Book, by, book.OpenBuild, "start build "+partCode, in, func(tx *book.Tx) (BuildLine, error) {
-		part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
+		part, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
 			return BuildLine{}, err
 		}
-		var r Revision
+		var r parts.Revision
 		if err := tx.Where("part_id = ? and state = 'released'", part.ID).Order("id desc").Limit(1).Find(&r).Error; err != nil {
 			return BuildLine{}, err
 		}
@@ -387,7 +388,7 @@ func demanded(tx *book.Tx, b buildRow) error {
 	if tx.Act != book.LayPlies && tx.Act != book.BagPart {
 		return nil
 	}
-	var r Revision
+	var r parts.Revision
 	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
 		return err
 	}
@@ -399,7 +400,7 @@ func demanded(tx *book.Tx, b buildRow) error {
 // reach them any more.
 func (s *Shop) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
-		part, err := book.Find[Part](db, ident.Part, partCode, "part")
+		part, err := book.Find[parts.Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return nil, err
 		}

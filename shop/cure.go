@@ -12,6 +12,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -31,7 +32,7 @@ type RunLine struct {
 type RunView struct {
 	RunLine
 	Oven      string           `json:"oven" doc:"What people call it"`
-	Process   Process          `json:"process"`
+	Process   parts.Process    `json:"process"`
 	Loaded    []BuildLine      `json:"loaded"`
 	Plan      []wire.PlanPoint `json:"plan"`
 	Samples   []Sample         `json:"samples"`
@@ -197,7 +198,7 @@ func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 			if b.Stage != "cure" {
 				return RunLine{}, book.Refusedf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
 			}
-			var r Revision
+			var r parts.Revision
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
 				return RunLine{}, err
 			}

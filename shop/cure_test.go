@@ -13,6 +13,7 @@ import (
 	"juxta/core/cure"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // bagged brings the half-laid build to the oven's door.
@@ -174,7 +175,7 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
 	entries := h.count(`select count(*) from entries`)
-	seen, err := h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: v.Process})
+	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: v.Process})
 	require.NoError(t, err)
 	require.NotNil(t, seen.Verdict)
 	assert.True(t, seen.Verdict.Met, "%+v", seen.Verdict.Checks)
@@ -187,17 +188,17 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	for i := range p.Recipe.Segments {
 		p.Recipe.Segments[i].Hold = min(p.Recipe.Segments[i].Hold, 60)
 	}
-	seen, err = h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: p})
+	seen, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: p})
 	require.NoError(t, err)
 	assert.False(t, seen.Verdict.Met)
 	assert.Less(t, seen.Verdict.Cure, 0.9)
 	p.Recipe.Segments[0].Rate = 0
-	_, err = h.Foresee(h.ctx, v.Part.Code, shop.ProcessQuestion{Process: p})
+	_, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: p})
 	refusal(t, err, book.Invalid, "segment 1: the ramp must be above zero")
 	// Without a ply nobody knows the resin: the plan is drawn, nothing is judged.
-	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), shop.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
+	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), parts.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
 	require.NoError(t, err)
-	seen, err = h.Foresee(h.ctx, begun.Part.Code, shop.ProcessQuestion{Process: begun.Process})
+	seen, err = h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: begun.Process})
 	require.NoError(t, err)
 	assert.Nil(t, seen.Verdict)
 	assert.NotEmpty(t, seen.Plan)

@@ -17,6 +17,7 @@ import (
 	"juxta/core/nest"
 	"juxta/core/pattern"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -68,7 +69,7 @@ type NestView struct {
 }
 
 type openPly struct {
-	Ply
+	parts.Ply
 	BuildID int64
 	Build   string
 	Part    string

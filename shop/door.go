@@ -6,6 +6,7 @@ package shop
 import (
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 )
@@ -15,6 +16,7 @@ type (
 	peopleRoom  = people.Room
 	climateRoom = climate.Room
 	stockRoom   = stock.Room
+	partsRoom   = parts.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -23,7 +25,7 @@ type Shop struct {
 	*peopleRoom
 	*climateRoom
 	*stockRoom
-	plans plans
+	*partsRoom
 }
 
 // New opens the rooms of a shop that keeps one book.
@@ -31,7 +33,8 @@ func New(b *book.Book) *Shop {
 	folk := &people.Room{Book: b}
 	air := &climate.Room{Room: folk}
 	goods := &stock.Room{Room: air}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods}
-	s.Follow = s.followInDrafts
+	masters := &parts.Room{Room: goods}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters}
+	s.Follow = s.FollowInDrafts
 	return s
 }

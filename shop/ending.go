@@ -6,6 +6,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // What is given up before its time: a build, a part begun by mistake. Both stay
@@ -45,8 +46,8 @@ func (s *Shop) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 
 // PutAway puts a part away that was begun by mistake: it leaves the list of
 // parts, and may be brought back. One that has builds under way stays.
-func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) (PartLine, error) {
-	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *Part) error {
+func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) (parts.PartLine, error) {
+	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *parts.Part) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" {
 			return book.Invalidf("reason", "say why the part is put away")
@@ -67,8 +68,8 @@ func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 }
 
 // BringBack brings a part back that was put away.
-func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (PartLine, error) {
-	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *Part) error {
+func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
+	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *parts.Part) error {
 		if p.PutAwayAt == nil {
 			return book.Conflictf("%s is not put away", p.Number)
 		}
@@ -77,21 +78,21 @@ func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (PartLine
 	})
 }
 
-func (s *Shop) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *Part) error) (PartLine, error) {
-	return book.Write(ctx, s.Book, by, book.WriteMaster, what+" "+code, in, func(tx *book.Tx) (PartLine, error) {
-		p, err := book.Find[Part](book.Locked(tx.DB), ident.Part, code, "part")
+func (s *Shop) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *parts.Part) error) (parts.PartLine, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, what+" "+code, in, func(tx *book.Tx) (parts.PartLine, error) {
+		p, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, code, "part")
 		if err != nil {
-			return PartLine{}, err
+			return parts.PartLine{}, err
 		}
 		if err := do(tx, &p); err != nil {
-			return PartLine{}, err
+			return parts.PartLine{}, err
 		}
 		if err := tx.Save(&p).Error; err != nil {
-			return PartLine{}, err
+			return parts.PartLine{}, err
 		}
-		lines, err := s.partLines(tx.DB, p.Code)
+		lines, err := s.PartLines(tx.DB, p.Code)
 		if err != nil {
-			return PartLine{}, err
+			return parts.PartLine{}, err
 		}
 		return lines[0], nil
 	})

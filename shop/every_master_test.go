@@ -11,21 +11,22 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // What must hold of every master of the demo, whatever it is of.
 func TestEveryMasterAddsUp(t *testing.T) {
 	h := open(t)
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
-	for _, p := range parts {
+	for _, p := range allParts {
 		t.Run(p.Number, func(t *testing.T) {
 			v, err := h.Revision(h.ctx, p.Code, "")
 			require.NoError(t, err)
 			w := v.Worked
-			drawing, err := h.Drawing(h.ctx, p.Code, shop.DrawingQuestion{})
+			drawing, err := h.Drawing(h.ctx, p.Code, parts.DrawingQuestion{})
 			require.NoError(t, err)
-			layers := map[string]shop.LayerView{}
+			layers := map[string]parts.LayerView{}
 			for _, l := range drawing.Layers {
 				layers[l.Key] = l
 			}
@@ -69,7 +70,7 @@ func TestEveryMasterAddsUp(t *testing.T) {
 				for k := range doc.Stages {
 					doc.Stages[k].Rosette += 30
 				}
-				turned, err := h.Ask(h.ctx, p.Code, shop.Question{Document: doc})
+				turned, err := h.Ask(h.ctx, p.Code, parts.Question{Document: doc})
 				require.NoError(t, err)
 				assert.InDelta(t, w.Scale.Laid, turned.Worked.Scale.Laid, 1e-12)
 				for k, z := range turned.Worked.Zones {
@@ -107,7 +108,7 @@ func TestAPartSeenFromTheOtherSide(t *testing.T) {
 	for i := range items {
 		items[i].FaceUp = !items[i].FaceUp
 	}
-	other, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Document: doc})
+	other, err := h.Ask(h.ctx, v.Part.Code, parts.Question{Document: doc})
 	require.NoError(t, err)
 	for k, z := range other.Worked.Zones {
 		was := v.Worked.Zones[k].Worked
@@ -127,7 +128,7 @@ func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
 	by.Key = "a-change-sent-twice"
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].AngleDeg = 41
-	in := shop.DraftChange{Version: v.Version, Base: &v.Document, Document: doc}
+	in := parts.DraftChange{Version: v.Version, Base: &v.Document, Document: doc}
 	first, err := h.ChangeDraft(h.ctx, by, v.Part.Code, in)
 	require.NoError(t, err)
 	second, err := h.ChangeDraft(h.ctx, by, v.Part.Code, in)
@@ -136,7 +137,7 @@ func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
 	assert.Equal(t, first.Version, h.named("SP-27").Version)
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 42
-	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
 	refusal(t, err, book.Conflict, "already used for something else")
 }
 
@@ -154,10 +155,10 @@ func TestAPictureTravelsWithItsMaster(t *testing.T) {
 	v := h.named("SP-25")
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].PictureID = text.ID
-	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	refusal(t, err, book.Invalid, "is no PNG or JPEG")
 	doc.Stages[0].Items[0].PictureID = file.ID
-	kept, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	kept, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	out, err := h.ExportMaster(h.ctx, v.Part.Code, "")
 	require.NoError(t, err)
@@ -190,7 +191,7 @@ func TestPicturesStandAtTheBench(t *testing.T) {
 	doc.Stages[0].Items[1].PictureID, doc.Stages[0].Items[1].Caution = file.ID, "mind the lip"
 	process := v.Process
 	process.Qualifications = []string{"bonding"}
-	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc, Process: &process})
+	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc, Process: &process})
 	require.NoError(t, err)
 	v = h.release(v)
 	b, err := h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
@@ -210,15 +211,15 @@ func TestTheSameMasterGivesTheSameAnswer(t *testing.T) {
 	h := open(t)
 	for _, number := range []string{"SP-24", "SP-26", "SP-28"} {
 		v := h.named(number)
-		first, err := h.Ask(h.ctx, v.Part.Code, shop.Question{})
+		first, err := h.Ask(h.ctx, v.Part.Code, parts.Question{})
 		require.NoError(t, err)
-		drawn, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
+		drawn, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{})
 		require.NoError(t, err)
 		for range 5 {
-			again, err := h.Ask(h.ctx, v.Part.Code, shop.Question{Document: &v.Document})
+			again, err := h.Ask(h.ctx, v.Part.Code, parts.Question{Document: &v.Document})
 			require.NoError(t, err)
 			require.Equal(t, first, again, number)
-			same, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &v.Document, Line: &drawn.Section.Line})
+			same, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &v.Document, Line: &drawn.Section.Line})
 			require.NoError(t, err)
 			require.Equal(t, drawn, same, number)
 		}
@@ -247,7 +248,7 @@ func TestTheLogSaysWhatADraftChanged(t *testing.T) {
 	doc.Stages[0].Items = append(doc.Stages[0].Items[:5], doc.Stages[0].Items[6:]...)
 	doc.Stages[0].Items = append(doc.Stages[0].Items, master.Item{Key: "extra", Kind: master.Ply, MaterialID: doc.Stages[0].Items[0].MaterialID, Outline: doc.Stages[0].Items[0].Outline})
 	h.at = h.at.Add(5 * 24 * time.Hour)
-	_, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	_, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	var detail string
 	require.NoError(t, h.DB.Gorm.Raw(`select detail from entries where what = 'draft changed' order by seq desc limit 1`).Scan(&detail).Error)

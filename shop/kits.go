@@ -11,12 +11,13 @@ import (
 	"juxta/core/material"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
 // KitPly is one ply of a kit beside what was cut and counted for it.
 type KitPly struct {
-	PlyView
+	parts.PlyView
 	Cut     []CutView `json:"cut"`
 	Missing bool      `json:"missing" doc:"None counted"`
 	Doubled bool      `json:"doubled" doc:"More than one counted"`
@@ -56,7 +57,7 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 	if b.Fuse, err = s.kitFuse(db, b); err != nil {
 		return KitView{}, err
 	}
-	plies, materials, err := loadPlies(db, b.RevisionID)
+	plies, materials, err := parts.LoadPlies(db, b.RevisionID)
 	if err != nil {
 		return KitView{}, err
 	}
@@ -69,7 +70,7 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 		return KitView{}, err
 	}
 	v := KitView{Build: b.BuildLine, Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
-	for i, view := range plyViews(plies, materials) {
+	for i, view := range parts.PlyViews(plies, materials) {
 		k := KitPly{PlyView: view, Cut: []CutView{}}
 		counted := 0
 		for _, c := range cut {

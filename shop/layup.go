@@ -12,6 +12,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
@@ -69,22 +70,22 @@ type MarkView struct {
 
 // LayupView is the bench: what to do next, and what was done.
 type LayupView struct {
-	Build       BuildLine    `json:"build"`
-	Process     Process      `json:"process"`
-	Plies       []PlyView    `json:"plies"`
-	Steps       []StepView   `json:"steps"`
-	Next        *StepView    `json:"next,omitempty" doc:"Nothing when the layup is complete"`
-	NextCut     string       `json:"nextCut,omitempty" doc:"Label of the counted ply that comes next"`
-	Laid        []LaidPly    `json:"laid" doc:"In order, without those taken back"`
-	TakenBack   []LaidPly    `json:"takenBack"`
-	Debulks     []DebulkView `json:"debulks"`
-	Running     *DebulkView  `json:"running,omitempty"`
-	SinceDebulk int          `json:"sinceDebulk"`
-	FilmsShort  []int        `json:"filmsShort" doc:"Plies with a film unaccounted for"`
-	Marks       []MarkView   `json:"marks" doc:"Hold points and second looks, as signed"`
-	Unmet       []StepView   `json:"unmet" doc:"Those that nobody has signed"`
-	Seconds     []Named      `json:"seconds" doc:"Who may look as the second person"`
-	Notes       []BenchNote  `json:"notes" doc:"Of the master, by the ply that they stand before"`
+	Build       BuildLine       `json:"build"`
+	Process     parts.Process   `json:"process"`
+	Plies       []parts.PlyView `json:"plies"`
+	Steps       []StepView      `json:"steps"`
+	Next        *StepView       `json:"next,omitempty" doc:"Nothing when the layup is complete"`
+	NextCut     string          `json:"nextCut,omitempty" doc:"Label of the counted ply that comes next"`
+	Laid        []LaidPly       `json:"laid" doc:"In order, without those taken back"`
+	TakenBack   []LaidPly       `json:"takenBack"`
+	Debulks     []DebulkView    `json:"debulks"`
+	Running     *DebulkView     `json:"running,omitempty"`
+	SinceDebulk int             `json:"sinceDebulk"`
+	FilmsShort  []int           `json:"filmsShort" doc:"Plies with a film unaccounted for"`
+	Marks       []MarkView      `json:"marks" doc:"Hold points and second looks, as signed"`
+	Unmet       []StepView      `json:"unmet" doc:"Those that nobody has signed"`
+	Seconds     []Named         `json:"seconds" doc:"Who may look as the second person"`
+	Notes       []BenchNote     `json:"notes" doc:"Of the master, by the ply that they stand before"`
 }
 
 // Named is a person by name.
@@ -104,9 +105,9 @@ type BenchNote struct {
 
 // benchNotes are the items between the plies, which come first, and what the
 // plies' own items say.
-func benchNotes(m masterOf) []BenchNote {
-	out, ply, labels := []BenchNote{}, 1, m.doc.Labels()
-	for _, i := range m.doc.Items() {
+func benchNotes(m parts.MasterOf) []BenchNote {
+	out, ply, labels := []BenchNote{}, 1, m.Doc.Labels()
+	for _, i := range m.Doc.Items() {
 		add := func(kind, says string) {
 			if says != "" {
 				out = append(out, BenchNote{Ply: ply, Kind: kind, Says: says})
@@ -114,7 +115,7 @@ func benchNotes(m masterOf) []BenchNote {
 		}
 		if i.Kind != master.Ply {
 			says := labels[i.Key]
-			for _, part := range []string{i.Name, m.records[i.MaterialID].Name} {
+			for _, part := range []string{i.Name, m.Records[i.MaterialID].Name} {
 				if part != "" {
 					says += ", " + part
 				}
@@ -168,7 +169,7 @@ type layupPlan struct {
 	says  map[layup.Met]string
 }
 
-func planOf(r Revision, plies int) layupPlan {
+func planOf(r parts.Revision, plies int) layupPlan {
 	p := layupPlan{}
 	var demands []layup.Demand
 	if r.Doc != nil {
@@ -206,7 +207,7 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 	return done, err
 }
 
-func debulkPolicy(p Process) layup.Policy {
+func debulkPolicy(p parts.Process) layup.Policy {
 	return layup.Policy{First: p.DebulkFirst, Every: p.DebulkEvery, Duration: stock.Seconds(p.DebulkSeconds), Vacuum: p.DebulkVacuum}
 }
 
@@ -223,11 +224,11 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	if b.Fuse, err = s.kitFuse(db, b); err != nil {
 		return LayupView{}, err
 	}
-	var r Revision
+	var r parts.Revision
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return LayupView{}, err
 	}
-	plies, materials, err := loadPlies(db, b.RevisionID)
+	plies, materials, err := parts.LoadPlies(db, b.RevisionID)
 	if err != nil {
 		return LayupView{}, err
 	}
@@ -236,9 +237,9 @@ func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	v := LayupView{Build: b.BuildLine, Process: r.Process, Plies: plyViews(plies, materials), Laid: []LaidPly{}, TakenBack: []LaidPly{},
+	v := LayupView{Build: b.BuildLine, Process: r.Process, Plies: parts.PlyViews(plies, materials), Laid: []LaidPly{}, TakenBack: []LaidPly{},
 		Debulks: []DebulkView{}, FilmsShort: []int{}, SinceDebulk: layup.Since(done), Marks: []MarkView{}, Unmet: []StepView{}, Seconds: []Named{}}
-	m, err := s.master(db, r)
+	m, err := s.Master(db, r)
 	if err != nil {
 		return LayupView{}, err
 	}

@@ -11,16 +11,17 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
 
 // named is the newest revision of the part with a number.
-func (h *house) named(number string) shop.RevisionView {
+func (h *house) named(number string) parts.RevisionView {
 	h.t.Helper()
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(h.t, err)
-	for _, p := range parts {
+	for _, p := range allParts {
 		if p.Number == number {
 			v, err := h.Revision(h.ctx, p.Code, "")
 			require.NoError(h.t, err)
@@ -28,7 +29,7 @@ func (h *house) named(number string) shop.RevisionView {
 		}
 	}
 	h.t.Fatalf("no part %s", number)
-	return shop.RevisionView{}
+	return parts.RevisionView{}
 }
 
 // copied is a document that shares nothing with another.
@@ -45,30 +46,30 @@ func TestTwoPlannersAtOneDraft(t *testing.T) {
 	mine, theirs := copied(v.Document), copied(v.Document)
 	mine.Stages[0].Items[0].AngleDeg = 5
 	theirs.Stages[0].Items[1].AngleDeg = 25
-	_, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: theirs})
+	_, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: theirs})
 	require.NoError(t, err)
-	both, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: mine})
+	both, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: mine})
 	require.NoError(t, err)
 	assert.Equal(t, []float64{5, 25}, []float64{both.Document.Stages[0].Items[0].AngleDeg, both.Document.Stages[0].Items[1].AngleDeg}, "both changes are there")
 	assert.Equal(t, "Marek Orde", both.ChangedBy)
 	// The same ply by both: told, and nothing is lost or stored.
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 7
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
 	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, book.Conflict, told.Kind)
 	assert.Equal(t, []string{"item 1 was changed by both"}, told.Details)
 	assert.Equal(t, both.Document, h.named("SP-28").Document)
 	// Without a base only the newest version may be changed.
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: other})
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: other})
 	refusal(t, err, book.Conflict, "in the meantime")
 }
 
 func TestAChangeUndoesTheCheck(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
-	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	sign := parts.RevisionSign{Version: v.Version, PIN: pin}
 	checked, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, sign)
 	require.NoError(t, err)
 	assert.Equal(t, "checked", checked.State)
@@ -78,12 +79,12 @@ func TestAChangeUndoesTheCheck(t *testing.T) {
 	refusal(t, err, book.Conflict, "already has a draft")
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].AngleDeg = 40
-	changed, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	changed, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	assert.Equal(t, "draft", changed.State)
 	assert.Empty(t, changed.CheckedBy)
 	assert.NotEqual(t, v.Hash, changed.Hash)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, shop.RevisionSign{Version: changed.Version, PIN: pin})
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, parts.RevisionSign{Version: changed.Version, PIN: pin})
 	refusal(t, err, book.Conflict, "has to be checked")
 }
 
@@ -91,13 +92,13 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-26")
 	before := h.count(`select count(*) from entries`)
-	ask := func(q shop.Question) shop.Reply {
+	ask := func(q parts.Question) parts.Reply {
 		t.Helper()
 		r, err := h.Ask(h.ctx, v.Part.Code, q)
 		require.NoError(t, err)
 		return r
 	}
-	plain := ask(shop.Question{})
+	plain := ask(parts.Question{})
 	require.Len(t, plain.Worked.Zones, 2)
 	assert.Equal(t, "1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6", plain.Worked.Zones[0].Says)
 	assert.InDelta(t, 0.9*0.6, plain.Worked.Area, 1e-9)
@@ -113,7 +114,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.NotNil(t, plain.Worked.Zones[0].Worked.Sandwich)
 	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Worked.Sandwich.ShearX, 0.05e6)
 	assert.Zero(t, plain.Worked.Zones[0].Worked.Bow)
-	drawing, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
+	drawing, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{})
 	require.NoError(t, err)
 	require.Len(t, drawing.Layers, 9, "lumps are no layers")
 	assert.Equal(t, v.Document.Stages[0].Items[0].Key, drawing.Layers[0].Key)
@@ -123,22 +124,22 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	}
 	assert.InDelta(t, drawing.Section.Height, drawing.Layers[8].Running, 1e-7)
 	assert.Len(t, drawing.Shapes, 2, "the skins share one, core and films the other")
-	assert.Equal(t, &shop.ToolOutline{Name: "flat tool T-19", Datum: "pin", Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}}}, drawing.Tool)
+	assert.Equal(t, &parts.ToolOutline{Name: "flat tool T-19", Datum: "pin", Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}}}, drawing.Tool)
 	over := copied(v.Document)
 	over.Stages[0].Items[1].X = 0.4 // 0.9 m long, so its end lies where the tool ends
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: over})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: over})
 	require.NoError(t, err)
 	assert.Empty(t, drawing.Tool.Beyond)
 	over.Stages[0].Items[1].X = 0.401
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: over})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: over})
 	require.NoError(t, err)
 	assert.Equal(t, "2", drawing.Tool.Beyond)
 
 	first := v.Document.Stages[0].Items[0].Key
-	reply := ask(shop.Question{WhatIf: &shop.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
+	reply := ask(parts.Question{WhatIf: &parts.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
 	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
 	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.8, drawing.Section.Length, 1e-12)
 	require.Len(t, reply.Load, 6)
@@ -156,23 +157,23 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	bad := copied(v.Document)
 	bad.Stages[0].Items[1].Outline = "nowhere"
 	bad.Stages[0].Items[2].MaterialID = 4711
-	faulty := ask(shop.Question{Document: bad, Outlines: true})
+	faulty := ask(parts.Question{Document: bad, Outlines: true})
 	require.Len(t, faulty.Faults, 2)
 	assert.Equal(t, master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`}, faulty.Faults[0])
 	assert.Nil(t, faulty.Worked)
 	assert.Len(t, faulty.Outlines, 3, "what can be drawn is")
-	empty := ask(shop.Question{Document: &master.Document{Format: master.Format}})
+	empty := ask(parts.Question{Document: &master.Document{Format: master.Format}})
 	assert.Empty(t, empty.Faults)
 	assert.Nil(t, empty.Worked)
-	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Line: &[4]float64{}})
+	_, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Line: &[4]float64{}})
 	refusal(t, err, book.Invalid, "needs a length")
-	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: bad})
+	_, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: bad})
 	refusal(t, err, book.Invalid, "the master has 2 faults")
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &master.Document{Format: master.Format}})
+	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &master.Document{Format: master.Format}})
 	require.NoError(t, err)
 	assert.Empty(t, drawing.Layers)
 	assert.Nil(t, drawing.Section)
-	_, err = h.Ask(h.ctx, v.Part.Code, shop.Question{Letter: "X"})
+	_, err = h.Ask(h.ctx, v.Part.Code, parts.Question{Letter: "X"})
 	refusal(t, err, book.Missing, "no revision X")
 	assert.Equal(t, before, h.count(`select count(*) from entries`))
 }
@@ -181,7 +182,7 @@ func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-28")
 	f := v.Worked.Findings[0]
-	in := shop.NewWaiver{Rule: f.Rule, Says: f.Says, Reason: "the fitting is anodised and sealed, drawing note 7", PIN: pin}
+	in := parts.NewWaiver{Rule: f.Rule, Says: f.Says, Reason: "the fitting is anodised and sealed, drawing note 7", PIN: pin}
 	_, err := h.Waive(h.ctx, h.as("Marek Orde"), v.Part.Code, in)
 	refusal(t, err, book.Refused, "a quality person")
 	wrong := in
@@ -215,7 +216,7 @@ func TestTheShopsRulesAreItsOwn(t *testing.T) {
 	require.NotEmpty(t, before.Worked.Findings)
 	limits := rules.Limits
 	limits.Symmetry, limits.MaxDrop, limits.MaxStep = false, 0, 30
-	in := shop.RulesIn{Version: 0, Limits: limits, Reason: "engineering note 12"}
+	in := parts.RulesIn{Version: 0, Limits: limits, Reason: "engineering note 12"}
 	_, err = h.ChangeRules(h.ctx, h.as("Marek Orde"), in)
 	refusal(t, err, book.Refused, "keep the shop's rules")
 	blank := in
@@ -257,7 +258,7 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	doc := copied(v.Document)
 	doc.Parameters[1].Value = 42
 	doc.Variants = append(doc.Variants, master.Variant{Name: "1200", Values: map[string]float64{"L": 1200}})
-	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	assert.False(t, v.Variants[0].UpToDate)
 	v, err = h.MakeVariants(h.ctx, by, v.Part.Code)
@@ -271,7 +272,7 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	// A variant that cannot be is refused with its name, and nothing changes.
 	doc.Parameters[0].Expr = "D*2"
 	doc.Parameters[1].Expr = "L/2"
-	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: doc})
+	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Contains(t, told.Error(), "variant 600: parameter L depends on itself: L → D → L")
@@ -309,7 +310,7 @@ func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
 	draft := h.named("SP-11")
 	process := draft.Process
 	process.DebulkEvery = 6
-	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), h.part(), shop.DraftChange{Version: draft.Version, Process: &process})
+	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), h.part(), parts.DraftChange{Version: draft.Version, Process: &process})
 	require.NoError(t, err)
 	d, err = h.Difference(h.ctx, h.part(), "A", "B")
 	require.NoError(t, err)
@@ -319,14 +320,14 @@ func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
 func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
-	for k, p := range parts {
+	for k, p := range allParts {
 		file, err := h.ExportMaster(h.ctx, p.Code, "")
 		require.NoError(t, err)
 		raw, err := json.Marshal(file)
 		require.NoError(t, err)
-		var in shop.MasterFile
+		var in parts.MasterFile
 		require.NoError(t, json.Unmarshal(raw, &in))
 		in.Number, in.Name = "CP-"+p.Number, "Copy"
 		v, err := h.ImportMaster(h.ctx, by, in)
@@ -339,7 +340,7 @@ func TestAMasterGoesOutAndComesBackUnchanged(t *testing.T) {
 			refusal(t, err, book.Invalid, "nothing was stored")
 		}
 	}
-	file, err := h.ExportMaster(h.ctx, parts[0].Code, "A")
+	file, err := h.ExportMaster(h.ctx, allParts[0].Code, "A")
 	require.NoError(t, err)
 	file.Materials = file.Materials[:1]
 	_, err = h.ImportMaster(h.ctx, by, file)
@@ -367,20 +368,20 @@ func TestAPartBeginsEmptyAndIsFilled(t *testing.T) {
 	by := h.as("Marek Orde")
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
-	in := shop.NewPart{Number: "SP-40", Name: "Bracket", ResinID: resins[0].ID}
+	in := parts.NewPart{Number: "SP-40", Name: "Bracket", ResinID: resins[0].ID}
 	v, err := h.BeginPart(h.ctx, by, in)
 	require.NoError(t, err)
 	assert.Nil(t, v.Worked)
 	assert.Equal(t, resins[0].Recipe.Name, v.Process.Recipe.Name)
 	_, err = h.BeginPart(h.ctx, by, in)
 	refusal(t, err, book.Conflict, "already a part SP-40")
-	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: "SP-41", Name: "x", ResinID: 4711})
+	_, err = h.BeginPart(h.ctx, by, parts.NewPart{Number: "SP-41", Name: "x", ResinID: 4711})
 	refusal(t, err, book.Invalid, "this resin is not known")
-	_, err = h.BeginPart(h.ctx, by, shop.NewPart{Number: " ", Name: "x", ResinID: resins[0].ID})
+	_, err = h.BeginPart(h.ctx, by, parts.NewPart{Number: " ", Name: "x", ResinID: resins[0].ID})
 	refusal(t, err, book.Invalid, "a number and a name")
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})
 	refusal(t, err, book.Invalid, "without plies")
-	filled, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")})
+	filled, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")})
 	require.NoError(t, err)
 	h.release(filled)
 }
@@ -416,24 +417,24 @@ func TestAToolKeepsItsLog(t *testing.T) {
 	by := h.as("Ines Falk")
 	for n := range 3 {
 		h.at = h.at.Add(time.Minute)
-		tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "cured"})
+		tool, err = h.LogToolWork(h.ctx, by, tool.ID, parts.NewToolEvent{Kind: "cured"})
 		require.NoError(t, err)
 		assert.Equal(t, n+1, tool.Cures)
 	}
 	assert.True(t, tool.Due, "its coats last for three cures")
 	h.at = h.at.Add(time.Minute)
-	tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "release coat", Note: "wiped on, 15 min"})
+	tool, err = h.LogToolWork(h.ctx, by, tool.ID, parts.NewToolEvent{Kind: "release coat", Note: "wiped on, 15 min"})
 	require.NoError(t, err)
 	assert.False(t, tool.Due)
 	assert.Equal(t, 4, tool.Coats)
 	h.at = h.at.Add(time.Minute)
-	tool, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "stripped"})
+	tool, err = h.LogToolWork(h.ctx, by, tool.ID, parts.NewToolEvent{Kind: "stripped"})
 	require.NoError(t, err)
 	assert.True(t, tool.Due && tool.Coats == 0)
 	late := h.at.Add(time.Hour)
-	_, err = h.LogToolWork(h.ctx, by, tool.ID, shop.NewToolEvent{Kind: "checked", At: &late})
+	_, err = h.LogToolWork(h.ctx, by, tool.ID, parts.NewToolEvent{Kind: "checked", At: &late})
 	refusal(t, err, book.Invalid, "in the future")
-	_, err = h.LogToolWork(h.ctx, by, 4711, shop.NewToolEvent{Kind: "checked"})
+	_, err = h.LogToolWork(h.ctx, by, 4711, parts.NewToolEvent{Kind: "checked"})
 	refusal(t, err, book.Missing, "no such tool")
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from tool_events`).Error, "permission denied")
 
@@ -448,7 +449,7 @@ func TestAToolKeepsItsLog(t *testing.T) {
 	in.Name, in.Version = "flat tool T-18", saved.Version
 	_, err = h.SaveTool(h.ctx, planner, tool.ID, in)
 	refusal(t, err, book.Conflict, "already a tool called")
-	_, err = h.SaveTool(h.ctx, planner, 0, shop.ToolIn{Name: " ", Kind: "flat tool"})
+	_, err = h.SaveTool(h.ctx, planner, 0, parts.ToolIn{Name: " ", Kind: "flat tool"})
 	refusal(t, err, book.Invalid, "needs a name")
 }
 
@@ -479,15 +480,15 @@ func TestTheDrawingOfAFamilyIsThatOfItsFirstVariant(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-21")
 	require.True(t, v.Document.Family())
-	drawing, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{})
+	drawing, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{})
 	require.NoError(t, err)
 	one, err := v.Document.Of(v.Document.Variants[0])
 	require.NoError(t, err)
-	alone, err := h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Document: &one})
+	alone, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &one})
 	require.NoError(t, err)
 	assert.Equal(t, alone, drawing)
 	assert.NotEmpty(t, drawing.Section.Courses)
 	assert.Nil(t, drawing.Tool, "a mandrel is wrapped")
-	_, err = h.Drawing(h.ctx, v.Part.Code, shop.DrawingQuestion{Letter: "Q"})
+	_, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Letter: "Q"})
 	refusal(t, err, book.Missing, "no revision Q")
 }

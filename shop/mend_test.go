@@ -12,6 +12,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -30,7 +31,7 @@ func TestReleaseWhereTheLargestZoneIsSoft(t *testing.T) {
 	doc.Outlines = append(doc.Outlines, master.Outline{Name: "wide", Kind: "rectangle", Dims: map[string]float64{"length": 3, "width": 3}})
 	last := len(doc.Stages) - 1
 	doc.Stages[last].Items = append(doc.Stages[last].Items, master.Item{Key: "wide-film", Kind: master.Film, MaterialID: h.material("Ember film 250"), Outline: "wide", X: -1, Y: -1})
-	v, err := h.ChangeDraft(h.ctx, by, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc})
+	v, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	require.Nil(t, v.Worked.Zones[0].Worked, "the largest zone is film alone")
 	h.release(v)
@@ -49,7 +50,7 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
 	quist := h.as("Jonas Quist")
-	_, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})
+	_, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})
 	require.NoError(t, err)
 	all, err := h.Materials(h.ctx)
 	require.NoError(t, err)
@@ -62,7 +63,7 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 			require.NoError(t, err)
 		}
 	}
-	agree := func(v shop.RevisionView) {
+	agree := func(v parts.RevisionView) {
 		t.Helper()
 		n := 0
 		for _, i := range v.Document.Items() {
@@ -79,9 +80,9 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	agree(after)
 	// A database in which an older program left the two apart.
 	require.NoError(t, h.DB.Gorm.Exec(`update plies set material_id = ? where revision_id = (select max(id) from revisions where part_id = (select id from parts where number = 'SP-25'))`, old).Error)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: after.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)
-	r, err := h.ReleaseRevision(h.ctx, quist, v.Part.Code, shop.RevisionSign{Version: after.Version, PIN: pin})
+	r, err := h.ReleaseRevision(h.ctx, quist, v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)
 	agree(r)
 }
@@ -146,7 +147,7 @@ func TestFindingsWhileProcessorsComeAndGo(t *testing.T) {
 		runtime.GOMAXPROCS(before)
 	}()
 	for range 40 {
-		r, err := h.Ask(h.ctx, v.Part.Code, shop.Question{})
+		r, err := h.Ask(h.ctx, v.Part.Code, parts.Question{})
 		require.NoError(t, err)
 		require.Len(t, r.Worked.Findings, want)
 	}
@@ -219,7 +220,7 @@ func TestTwoWhoChangeTheRulesAtOnce(t *testing.T) {
 			wait.Go(func() {
 				limits := v.Limits
 				limits.MaxRun = 10*round + k + 1
-				_, errs[k] = h.ChangeRules(h.ctx, by, shop.RulesIn{Version: v.Version, Limits: limits, Reason: "trial"})
+				_, errs[k] = h.ChangeRules(h.ctx, by, parts.RulesIn{Version: v.Version, Limits: limits, Reason: "trial"})
 			})
 		}
 		wait.Wait()

@@ -12,28 +12,29 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/wire"
 )
 
 func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	h := open(t)
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
-	part := parts[0].Code
+	part := allParts[0].Code
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`update plies set angle_deg = 1 where revision_id = (select min(id) from revisions)`).Error, "frozen")
 	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from plies where revision_id = (select min(id) from revisions)`).Error, "frozen")
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Refused, "ask a planner or a quality person")
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), part, shop.RevisionSign{Version: draft.Version - 1, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), part, parts.RevisionSign{Version: draft.Version - 1, PIN: pin})
 	refusal(t, err, book.Conflict, "in the meantime")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Conflict, "has to be checked before it is released")
 	released := h.release(draft)
 	assert.Equal(t, "Hanne Vold", released.CheckedBy)
-	assert.Equal(t, []shop.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
-	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, shop.DraftChange{Version: draft.Version + 1})
+	assert.Equal(t, []parts.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
+	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, parts.DraftChange{Version: draft.Version + 1})
 	refusal(t, err, book.Conflict, "released and frozen")
 	next, err := h.NewRevision(h.ctx, h.as("Marek Orde"), part)
 	require.NoError(t, err)
@@ -70,9 +71,9 @@ func TestAnImportWithAFaultNamesEveryRowAndStoresNothing(t *testing.T) {
 }
 
 // release has a draft checked and released by quality.
-func (h *house) release(v shop.RevisionView) shop.RevisionView {
+func (h *house) release(v parts.RevisionView) parts.RevisionView {
 	h.t.Helper()
-	sign := shop.RevisionSign{Version: v.Version, PIN: pin}
+	sign := parts.RevisionSign{Version: v.Version, PIN: pin}
 	_, err := h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, sign)
 	require.NoError(h.t, err)
 	v, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, sign)
@@ -107,9 +108,9 @@ func (h *house) material(name string) int64 {
 func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
-	part := parts[0].Code
+	part := allParts[0].Code
 	before, err := h.Revision(h.ctx, part, "B")
 	require.NoError(t, err)
 	ud := "Sable UD 150"
@@ -122,7 +123,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	bagless.BagStack = "none"
 	endless.PartLag = 1e9
 	cold.Recipe = wire.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []wire.Segment{{Target: 20, Rate: 1}}}
-	for says, in := range map[string]shop.DraftChange{
+	for says, in := range map[string]parts.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},
 		"ply 1: this material is not known here":                  {Document: strange},
 		"the outline has 2 points":                                {Document: far},
@@ -138,14 +139,14 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, before, after)
 
-	two, err := h.ChangeDraft(h.ctx, by, part, shop.DraftChange{Version: before.Version, Document: h.squares(ud, ud)})
+	two, err := h.ChangeDraft(h.ctx, by, part, parts.DraftChange{Version: before.Version, Document: h.squares(ud, ud)})
 	require.NoError(t, err)
 	assert.Equal(t, before.Version+1, two.Version)
 	// By hand: two plies of 0.01 m² at 0.234 kg/m².
 	assert.InDelta(t, 2*0.01*0.234, two.Worked.Mass, 1e-12)
 	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Worked.Thickness, 1e-12)
 	assert.Equal(t, 10, two.Gone, "every ply of A")
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, shop.DraftChange{Version: before.Version + 7, Document: h.squares(ud)})
+	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, parts.DraftChange{Version: before.Version + 7, Document: h.squares(ud)})
 	refusal(t, err, book.Conflict, "somebody changed revision B")
 }
 
@@ -159,19 +160,19 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	in.Name = "Sable UD 150 K"
 	hot, err := h.AddMaterial(h.ctx, h.as("Marek Orde"), in)
 	require.NoError(t, err)
-	parts, err := h.Parts(h.ctx)
+	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
 	mixed := h.squares("Sable UD 150", hot.Name)
-	draft, err := h.Revision(h.ctx, parts[0].Code, "")
+	draft, err := h.Revision(h.ctx, allParts[0].Code, "")
 	require.NoError(t, err)
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: mixed})
+	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), allParts[0].Code, parts.DraftChange{Version: draft.Version, Document: mixed})
 	require.NoError(t, err)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), allParts[0].Code, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Invalid, "ply 2 has another resin than ply 1")
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.DraftChange{Version: draft.Version, Document: h.squares()})
+	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), allParts[0].Code, parts.DraftChange{Version: draft.Version, Document: h.squares()})
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), parts[0].Code, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), allParts[0].Code, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Invalid, "without plies")
 }
 

@@ -11,6 +11,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/store/storetest"
 )
@@ -229,9 +230,9 @@ func TestASecondPersonSigns(t *testing.T) {
 	part := h.part()
 	draft, err := h.Revision(h.ctx, part, "B")
 	require.NoError(t, err)
-	_, err = h.CheckRevision(h.ctx, h.as("Marek Orde"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(h.ctx, h.as("Marek Orde"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Refused, "you wrote this draft")
-	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), part, shop.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.ReleaseRevision(h.ctx, h.as("Marek Orde"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
 	refusal(t, err, book.Refused, "you wrote this draft")
 	h.release(draft)
 }

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"juxta/core/cure"
+	"juxta/shop/parts"
 	"juxta/wire"
 )
 
@@ -16,7 +17,7 @@ type Run struct {
 	State      string
 	Oven       string // host:port
 	OvenName   string
-	Process    Process `gorm:"serializer:json"`
+	Process    parts.Process `gorm:"serializer:json"`
 	Alpha0     float64
 	Kinetics   wire.Kinetics   `gorm:"serializer:json"`
 	Controller cure.Controller `gorm:"serializer:json"`

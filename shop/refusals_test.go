@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 )
@@ -212,14 +213,14 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	orde := h.as("Marek Orde")
 	part := h.named("SP-11").Part.Code
 	refusal(t, second(h.Revision(h.ctx, part, "Q")), book.Missing, "SP-11 has no revision Q")
-	refusal(t, second(h.Ask(h.ctx, part, shop.Question{Letter: "Q"})), book.Missing, "SP-11 has no revision Q")
+	refusal(t, second(h.Ask(h.ctx, part, parts.Question{Letter: "Q"})), book.Missing, "SP-11 has no revision Q")
 	refusal(t, second(h.Difference(h.ctx, part, "A", "Q")), book.Missing, "SP-11 has no revision Q")
 	refusal(t, second(h.MakeVariants(h.ctx, orde, part)), book.Conflict, "SP-11 is no family: it has no variants")
 	v := h.named("SP-25")
 	doc := master.Document{Format: master.Format, Outlines: v.Document.Outlines, Stages: []master.Stage{{Key: "s", Kind: "skin"}}}
-	v, err := h.ChangeDraft(h.ctx, orde, v.Part.Code, shop.DraftChange{Version: v.Version, Document: &doc})
+	v, err := h.ChangeDraft(h.ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
-	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, shop.RevisionSign{Version: v.Version, PIN: pin})), book.Invalid, "a revision without plies cannot be released")
+	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})), book.Invalid, "a revision without plies cannot be released")
 	released := h.named("SP-22")
 	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, shop.Ending{Reason: "a double"})))
 	start := shop.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}

@@ -10,6 +10,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/release"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/wire"
 )
 
@@ -28,7 +29,7 @@ type ReleaseLine struct {
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
 	Build       BuildLine      `json:"build"`
-	Process     Process        `json:"process"`
+	Process     parts.Process  `json:"process"`
 	Mass        Limit          `json:"mass" doc:"kg"`
 	Thickness   Limit          `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
 	Missing     []string       `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
@@ -63,15 +64,15 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if b.Fuse, err = s.kitFuse(db, b); err != nil {
 		return ReleaseView{}, err
 	}
-	var r Revision
+	var r parts.Revision
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return ReleaseView{}, err
 	}
-	m, err := s.master(db, r)
+	m, err := s.Master(db, r)
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	worked, err := m.work(nil)
+	worked, err := m.Work(nil)
 	if err != nil {
 		return ReleaseView{}, err
 	}
@@ -84,7 +85,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	}
 	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []book.LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
-			Thickness: worked.thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
+			Thickness: worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
 	var run Run

@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"strings"
 	"time"
@@ -174,11 +175,11 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 }
 
 func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) {
-	var r Revision
+	var r parts.Revision
 	if err := db.Where("id = (select revision_id from builds where code = ?)", code).Take(&r).Error; err != nil {
 		return SignedRevision{}, err
 	}
-	m, err := s.master(db, r)
+	m, err := s.Master(db, r)
 	if err != nil {
 		return SignedRevision{}, err
 	}
@@ -192,7 +193,7 @@ func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) 
 		}
 		return names[*id]
 	}
-	return SignedRevision{r.Process.Tool, m.hash(), named(r.ChangedBy), named(r.CheckedBy), r.CheckedAt, named(r.ReleasedBy), r.ReleasedAt}, nil
+	return SignedRevision{r.Process.Tool, m.Hash(), named(r.ChangedBy), named(r.CheckedBy), r.CheckedAt, named(r.ReleasedBy), r.ReleasedAt}, nil
 }
 
 // RollThread leads from a roll to every part it went into.

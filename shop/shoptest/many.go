@@ -6,13 +6,13 @@ import (
 	"slices"
 
 	"juxta/core/master"
-	"juxta/shop"
+	"juxta/shop/parts"
 )
 
 // Many makes a master of n plies of another one's file: like its second ply, but
 // at angles that have no partners, every tenth on an outline of its own. That is
 // the worst case for the rules of a stack.
-func Many(file shop.MasterFile, n int) shop.MasterFile {
+func Many(file parts.MasterFile, n int) parts.MasterFile {
 	like := file.Document.Stages[0].Items[1]
 	file.Number, file.Name = fmt.Sprintf("BIG-%d", n), "Many plies"
 	file.Document.Outlines = slices.Clone(file.Document.Outlines)

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -28,7 +28,7 @@ type Foreseen struct {
 
 // Foresee walks a process's recipe with the resin of the part's first ply and
 // holds it against the process's own limits. It stores nothing.
-func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
+func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Foreseen, error) {
 		m, _, err := s.asked(db, partCode, in.Letter, nil)
 		if err != nil {
@@ -60,9 +60,9 @@ func (s *Shop) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 }
 
 // resin is that of the first ply; ok is false where no ply has one.
-func (m masterOf) resin(db *gorm.DB) (r stock.Resin, ok bool, err error) {
-	for _, i := range m.doc.Items() {
-		if id := m.records[i.MaterialID].ResinID; i.Kind == master.Ply && id != nil {
+func (m MasterOf) resin(db *gorm.DB) (r stock.Resin, ok bool, err error) {
+	for _, i := range m.Doc.Items() {
+		if id := m.Records[i.MaterialID].ResinID; i.Kind == master.Ply && id != nil {
 			err := db.Take(&r, *id).Error
 			return r, true, err
 		}

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -75,13 +75,13 @@ type CourseView struct {
 // Drawing draws a part's master, kept or as it stands on a page, and cuts it.
 // It stores nothing. It is asked apart from what is worked out: findings do not
 // wait for a drawing.
-func (s *Shop) Drawing(ctx context.Context, partCode string, q DrawingQuestion) (Drawing, error) {
+func (s *Room) Drawing(ctx context.Context, partCode string, q DrawingQuestion) (Drawing, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Drawing, error) {
 		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
 			return Drawing{}, err
 		}
-		if faults := m.doc.Check(m.materials); len(faults) > 0 {
+		if faults := m.Doc.Check(m.materials); len(faults) > 0 {
 			return Drawing{}, faulty(faults)
 		}
 		d, layers, err := m.drawn()
@@ -122,13 +122,13 @@ func (t Tool) outline(layers []master.Layer) *ToolOutline {
 }
 
 // drawn is the plan of a master, without a section, and its layers.
-func (m masterOf) drawn() (Drawing, []master.Layer, error) {
+func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
 	d := Drawing{Layers: []LayerView{}, Shapes: []wire.Outline{}}
 	m, err := m.shown()
 	if err != nil {
 		return d, nil, err
 	}
-	layers, err := m.doc.Layers(m.materials)
+	layers, err := m.Doc.Layers(m.materials)
 	if err != nil {
 		return d, nil, book.Invalidf("document", "%s", err)
 	}

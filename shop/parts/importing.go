@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -32,7 +32,7 @@ type Import struct {
 // ImportPart stores an imported part as a new part, or as a new draft of the
 // part with this number. Every fault of the rows is named, and nothing is
 // stored from files that have one.
-func (s *Shop) ImportPart(ctx context.Context, by book.By, in Import) (RevisionView, error) {
+func (s *Room) ImportPart(ctx context.Context, by book.By, in Import) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "import part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {

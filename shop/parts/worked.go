@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"fmt"
@@ -28,9 +28,9 @@ type Worked struct {
 	Delta    float64       `json:"deltaT" doc:"From the hottest hold to the room, K"`
 	Labels   []LabelView   `json:"labels" doc:"Of all items in lay order"`
 
-	// thickness of the largest zone in which something is stiff, m: a film that
+	// Thickness of the largest zone in which something is stiff, m: a film that
 	// reaches beyond the plies is not what a caliper measures.
-	thickness float64
+	Thickness float64 `json:"-"`
 }
 
 // ScaleView is what a scale should say at each stage, kg.
@@ -75,27 +75,27 @@ type LabelView struct {
 const shownZones = 60
 
 // shown is the master that is worked out: of a family, its first variant.
-func (m masterOf) shown() (masterOf, error) {
-	if !m.doc.Family() {
+func (m MasterOf) shown() (MasterOf, error) {
+	if !m.Doc.Family() {
 		return m, nil
 	}
-	one, err := m.doc.Of(m.doc.Variants[0])
+	one, err := m.Doc.Of(m.Doc.Variants[0])
 	if err != nil {
 		return m, book.Invalidf("document", "%s", err)
 	}
-	m.doc = one
+	m.Doc = one
 	return m, nil
 }
 
-// work asks the core about a master; nil for one without layers. changed are
+// Work asks the core about a master; nil for one without layers. changed are
 // layers that a question turns over, drops or turns, before they are worked
 // out.
-func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, error) {
+func (m MasterOf) Work(change func([]master.Layer) []master.Layer) (*Worked, error) {
 	m, err := m.shown()
 	if err != nil {
 		return nil, err
 	}
-	layers, err := m.doc.Layers(m.materials)
+	layers, err := m.Doc.Layers(m.materials)
 	if err != nil {
 		return nil, book.Invalidf("document", "%s", err)
 	}
@@ -106,8 +106,8 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 		return nil, nil
 	}
 	w := &Worked{Span: bowSpan, Delta: room - m.hottest(), Zones: []ZoneView{}, Findings: []FindingView{}}
-	labels, at := m.doc.Labels(), map[string]int{} // the place of each label
-	for k, i := range m.doc.Items() {
+	labels, at := m.Doc.Labels(), map[string]int{} // the place of each label
+	for k, i := range m.Doc.Items() {
 		w.Labels = append(w.Labels, LabelView{i.Key, labels[i.Key]})
 		at[labels[i.Key]] = k
 	}
@@ -118,7 +118,7 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	var all errgroup.Group
 	var inPlan []wire.Finding
 	all.Go(calmly(func() {
-		inPlan = wire.FromFindings(append(m.doc.Inspect(layers, plan, m.rules), m.doc.Widths(layers, m.materials)...))
+		inPlan = wire.FromFindings(append(m.Doc.Inspect(layers, plan, m.rules), m.Doc.Widths(layers, m.materials)...))
 	}))
 	defer func() { _ = all.Wait() }()
 	zones, err := plan.Zones(placed)
@@ -129,14 +129,14 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	if err != nil {
 		return nil, book.Invalidf("document/trim", "%s", err)
 	}
-	mass, err := laminate.Weigh(placed, m.doc.Lumps(), m.process.Bleed, trim)
+	mass, err := laminate.Weigh(placed, m.Doc.Lumps(), m.process.Bleed, trim)
 	if err != nil {
 		return nil, book.Invalidf("document", "%s", err)
 	}
 	w.Mass = mass.Laid
 	w.Scale = ScaleView{mass.Laid, mass.Cured, mass.Trimmed, mass.Resin, mass.Lumps, mass.Centre.X, mass.Centre.Y}
 	apart := map[string]bool{} // stages laid on what is cured already
-	for _, s := range m.doc.Stages {
+	for _, s := range m.Doc.Stages {
 		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
 	}
 	worked, found := make([]*calc.LaminateOut, len(zones)), make([][]wire.Finding, len(zones))
@@ -157,8 +157,8 @@ func (m masterOf) work(change func([]master.Layer) []master.Layer) (*Worked, err
 	}
 	for n, z := range zones {
 		w.Area += z.Area
-		if w.thickness == 0 && worked[n] != nil {
-			w.thickness = worked[n].Thickness
+		if w.Thickness == 0 && worked[n] != nil {
+			w.Thickness = worked[n].Thickness
 		}
 		shown := []int{}
 		if n < shownZones {
@@ -222,7 +222,7 @@ func together(z laminate.Zone, stack []laminate.Ply, layers []master.Layer, apar
 }
 
 // find adds a finding; the same one in several zones is told once.
-func (w *Worked) find(m masterOf, f wire.Finding, at map[string]int, zones []int) {
+func (w *Worked) find(m MasterOf, f wire.Finding, at map[string]int, zones []int) {
 	k := slices.IndexFunc(w.Findings, func(v FindingView) bool { return v.Rule == f.Rule && v.Says == f.Says })
 	if k >= 0 {
 		w.Findings[k].Zones = append(w.Findings[k].Zones, zones...)

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -48,14 +48,14 @@ type FileMaterial struct {
 const fileFormat = "juxta master file 1"
 
 // ExportMaster writes a revision out as one file.
-func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
+func (s *Room) ExportMaster(ctx context.Context, partCode, letter string) (MasterFile, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (MasterFile, error) {
 		v, m, _, err := s.written(db, partCode, letter)
 		if err != nil {
 			return MasterFile{}, err
 		}
 		out := MasterFile{Format: fileFormat, Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, Hash: v.Hash, Document: v.Document, Process: &v.Process, Materials: []FileMaterial{}}
-		for _, r := range m.records {
+		for _, r := range m.Records {
 			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
 		}
 		for _, id := range pictures(v.Document) {
@@ -73,7 +73,7 @@ func (s *Shop) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 // ImportMaster stores a master file as a new part, or as a new draft of the part
 // with this number. Materials are found by their names; every one that is not
 // known here is named, and then nothing is stored.
-func (s *Shop) ImportMaster(ctx context.Context, by book.By, in MasterFile) (RevisionView, error) {
+func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "import master", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
@@ -202,7 +202,7 @@ type NewPart struct {
 
 // BeginPart begins a part: an empty stack on one outline, and the shop's usual
 // process with the resin's cycle.
-func (s *Shop) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionView, error) {
+func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "begin part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" || name == "" {

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -89,11 +89,11 @@ type ToolEventView struct {
 }
 
 // Tools lists the tools by name.
-func (s *Shop) Tools(ctx context.Context) ([]ToolView, error) {
+func (s *Room) Tools(ctx context.Context) ([]ToolView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]ToolView, error) { return s.toolViews(db, "true") })
 }
 
-func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, error) {
+func (s *Room) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, error) {
 	var tools []Tool
 	if err := db.Where(where, args...).Order("lower(name)").Find(&tools).Error; err != nil {
 		return nil, err
@@ -142,7 +142,7 @@ func (s *Shop) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, er
 }
 
 // SaveTool enters a tool (id 0) or changes one.
-func (s *Shop) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (ToolView, error) {
+func (s *Room) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (ToolView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepTools, "save tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
 		in.Name = strings.TrimSpace(in.Name)
 		if in.Name == "" || !slices.Contains(ToolKinds, in.Kind) {
@@ -187,7 +187,7 @@ type NewToolEvent struct {
 }
 
 // LogToolWork writes a line into a tool's log.
-func (s *Shop) LogToolWork(ctx context.Context, by book.By, id int64, in NewToolEvent) (ToolView, error) {
+func (s *Room) LogToolWork(ctx context.Context, by book.By, id int64, in NewToolEvent) (ToolView, error) {
 	return book.Write(ctx, s.Book, by, book.LogTool, "log tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
 		at := tx.Now
 		if in.At != nil {

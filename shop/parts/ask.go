@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -74,7 +74,7 @@ type RangeView struct {
 
 // Ask answers a question about a part's master, kept or as it stands on a page.
 // It stores nothing.
-func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
+func (s *Room) Ask(ctx context.Context, partCode string, q Question) (Reply, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Reply, error) {
 		m, r, err := s.asked(db, partCode, q.Letter, q.Document)
 		if err != nil {
@@ -88,22 +88,22 @@ func (s *Shop) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 		if err := db.Where("part_id = ? and id < ?", r.PartID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil || len(before) == 0 {
 			return out, err
 		}
-		old, err := s.master(db, before[0])
+		old, err := s.Master(db, before[0])
 		if err != nil {
 			return out, err
 		}
-		out.Before, err = old.work(nil)
+		out.Before, err = old.Work(nil)
 		return out, err
 	})
 }
 
 // asked is the master that a question is about, with its revision: as kept, or
 // as doc has it.
-func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document) (masterOf, Revision, error) {
+func (s *Room) asked(db *gorm.DB, partCode, letter string, doc *master.Document) (MasterOf, Revision, error) {
 	var r Revision
 	part, err := book.Find[Part](db, ident.Part, partCode, "part")
 	if err != nil {
-		return masterOf{}, r, err
+		return MasterOf{}, r, err
 	}
 	where := db.Where("part_id = ?", part.ID).Order("id desc")
 	if letter != "" {
@@ -113,20 +113,20 @@ func (s *Shop) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 		where = where.Omit("doc")
 	}
 	if err := where.Limit(1).Find(&r).Error; err != nil {
-		return masterOf{}, r, err
+		return MasterOf{}, r, err
 	}
 	if r.ID == 0 {
-		return masterOf{}, r, book.Missingf("%s has no revision %s", part.Number, letter)
+		return MasterOf{}, r, book.Missingf("%s has no revision %s", part.Number, letter)
 	}
 	if doc != nil {
 		r.Doc = doc
 	}
-	m, err := s.master(db, r)
+	m, err := s.Master(db, r)
 	return m, r, err
 }
 
-func (m masterOf) reply(q Question) (Reply, error) {
-	out := Reply{Faults: m.doc.Check(m.materials)}
+func (m MasterOf) reply(q Question) (Reply, error) {
+	out := Reply{Faults: m.Doc.Check(m.materials)}
 	var err error
 	if len(out.Faults) == 0 {
 		if m, err = m.shown(); err != nil {
@@ -134,7 +134,7 @@ func (m masterOf) reply(q Question) (Reply, error) {
 		}
 	}
 	if q.Outlines {
-		for _, o := range m.doc.Outlines {
+		for _, o := range m.Doc.Outlines {
 			if ring, err := o.Ring(); err == nil {
 				out.Outlines = append(out.Outlines, OutlineView{o.Name, wire.Drawn(ring)})
 			}
@@ -143,18 +143,18 @@ func (m masterOf) reply(q Question) (Reply, error) {
 	if len(out.Faults) > 0 {
 		return out, nil
 	}
-	if out.Worked, err = m.work(nil); err != nil || out.Worked == nil {
+	if out.Worked, err = m.Work(nil); err != nil || out.Worked == nil {
 		return out, err
 	}
 	if q.WhatIf != nil {
-		if out.WhatIf, err = m.work(q.WhatIf.apply); err != nil {
+		if out.WhatIf, err = m.Work(q.WhatIf.apply); err != nil {
 			return out, err
 		}
 	}
 	if q.Zone >= len(out.Worked.Zones) || q.Load == nil && q.Off == 0 {
 		return out, nil
 	}
-	layers, err := m.doc.Layers(m.materials)
+	layers, err := m.Doc.Layers(m.materials)
 	if err != nil {
 		return out, book.Invalidf("document", "%s", err)
 	}
@@ -201,12 +201,12 @@ func (w WhatIf) apply(layers []master.Layer) []master.Layer {
 	return out
 }
 
-func (m masterOf) stresses(stack []laminate.Ply, load master.Load) ([]PlyStressView, error) {
+func (m MasterOf) stresses(stack []laminate.Ply, load master.Load) ([]PlyStressView, error) {
 	strengths, keyOf := map[string]laminate.Strength{}, map[string]string{}
 	for _, mat := range m.materials {
 		strengths[mat.Name] = mat.Strength
 	}
-	for key, label := range m.doc.Labels() {
+	for key, label := range m.Doc.Labels() {
 		keyOf[label] = key
 	}
 	all, err := laminate.Stresses(stack, strengths, laminate.Load{N: load.N, M: load.M, DeltaT: load.DeltaT})

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -24,7 +24,7 @@ type VariantPart struct {
 	UpToDate bool   `json:"upToDate" doc:"Its newest revision says what the family says"`
 }
 
-func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]VariantPart, error) {
+func (s *Room) variantParts(db *gorm.DB, family Part, doc master.Document) ([]VariantPart, error) {
 	out := []VariantPart{}
 	if !doc.Family() {
 		return out, nil
@@ -54,7 +54,7 @@ func (s *Shop) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 // MakeVariants makes a part of every variant of a family that has none, and a
 // new draft where the family says something else than a part's newest
 // revision. A draft that somebody is at is replaced, and the log keeps that.
-func (s *Shop) MakeVariants(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
+func (s *Room) MakeVariants(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "make variants "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
 		family, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
@@ -64,16 +64,16 @@ func (s *Shop) MakeVariants(ctx context.Context, by book.By, partCode string) (R
 		if err := tx.Where("part_id = ?", family.ID).Order("id desc").Take(&from).Error; err != nil {
 			return RevisionView{}, err
 		}
-		m, err := s.master(tx.DB, from)
+		m, err := s.Master(tx.DB, from)
 		if err != nil {
 			return RevisionView{}, err
 		}
-		if !m.doc.Family() {
+		if !m.Doc.Family() {
 			return RevisionView{}, book.Conflictf("%s is no family: it has no variants", family.Number)
 		}
 		made := []string{}
-		for _, v := range m.doc.Variants {
-			doc, err := m.doc.Of(v)
+		for _, v := range m.Doc.Variants {
+			doc, err := m.Doc.Of(v)
 			if err != nil {
 				return RevisionView{}, book.Invalidf("document", "variant %s: %s", v.Name, err)
 			}
@@ -96,7 +96,7 @@ func (s *Shop) MakeVariants(ctx context.Context, by book.By, partCode string) (R
 }
 
 // makeVariant brings the part of one variant up to date and says what it did.
-func (s *Shop) makeVariant(tx *book.Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
+func (s *Room) makeVariant(tx *book.Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
 	var parts []Part
 	if err := book.Locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
 		return "", err
@@ -141,8 +141,8 @@ func (s *Shop) makeVariant(tx *book.Tx, family Part, v master.Variant, doc maste
 	return fmt.Sprintf("%s %s is begun", number, r.Letter), err
 }
 
-// followInDrafts puts a material's new version into the documents of drafts.
-func (s *Shop) followInDrafts(tx *book.Tx, family, present int64) error {
+// FollowInDrafts puts a material's new version into the documents of drafts.
+func (s *Room) FollowInDrafts(tx *book.Tx, family, present int64) error {
 	var versions []int64
 	if err := tx.Raw(`select id from materials where family = ?`, family).Scan(&versions).Error; err != nil {
 		return err
@@ -203,14 +203,14 @@ type DifferenceView struct {
 }
 
 // Difference lines two revisions of a part up.
-func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
+func (s *Room) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
 		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}}
 		part, err := book.Find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return v, err
 		}
-		var pair [2]masterOf
+		var pair [2]MasterOf
 		for k, letter := range []string{from, to} {
 			var r []Revision
 			if err := db.Where("part_id = ? and letter = ?", part.ID, letter).Find(&r).Error; err != nil {
@@ -219,15 +219,15 @@ func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			if len(r) == 0 {
 				return v, book.Missingf("%s has no revision %s", part.Number, letter)
 			}
-			if pair[k], err = s.master(db, r[0]); err != nil {
+			if pair[k], err = s.Master(db, r[0]); err != nil {
 				return v, err
 			}
 
 		}
-		if v.FromWorked, err = pair[0].work(nil); err != nil {
+		if v.FromWorked, err = pair[0].Work(nil); err != nil {
 			return v, err
 		}
-		if v.ToWorked, err = pair[1].work(nil); err != nil {
+		if v.ToWorked, err = pair[1].Work(nil); err != nil {
 			return v, err
 		}
 		if v.FromDrawn, _, err = pair[0].drawn(); err != nil {
@@ -236,8 +236,8 @@ func (s *Shop) Difference(ctx context.Context, partCode, from, to string) (Diffe
 		if v.ToDrawn, _, err = pair[1].drawn(); err != nil {
 			return v, err
 		}
-		was, is := pair[0].doc.Labels(), pair[1].doc.Labels()
-		for _, c := range master.Difference(pair[0].doc, pair[1].doc) {
+		was, is := pair[0].Doc.Labels(), pair[1].Doc.Labels()
+		for _, c := range master.Difference(pair[0].Doc, pair[1].Doc) {
 			line := ChangeView{Was: c.Was, Is: c.Is, Fields: c.Fields}
 			if line.Fields == nil {
 				line.Fields = []string{}

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"bytes"
@@ -20,29 +20,29 @@ import (
 	"juxta/wire"
 )
 
-// masterOf is a revision's document with all that its computation needs.
-type masterOf struct {
-	doc       master.Document
+// MasterOf is a revision's document with all that its computation needs.
+type MasterOf struct {
+	Doc       master.Document
 	process   Process
 	materials map[int64]master.Material
-	records   map[int64]stock.Material
+	Records   map[int64]stock.Material
 	rules     laminate.Rules
 	waivers   []Waiver
 	plans     *plans
 }
 
-// master loads what a revision is worked out from.
-func (s *Shop) master(db *gorm.DB, r Revision) (masterOf, error) {
-	m := masterOf{process: r.Process}
+// Master loads what a revision is worked out from.
+func (s *Room) Master(db *gorm.DB, r Revision) (MasterOf, error) {
+	m := MasterOf{process: r.Process}
 	if r.Doc != nil {
-		m.doc = r.Doc.Normal()
+		m.Doc = r.Doc.Normal()
 	} else {
 		// A revision of before there were documents has plies alone.
-		plies, _, err := loadPlies(db, r.ID)
+		plies, _, err := LoadPlies(db, r.ID)
 		if err != nil {
 			return m, err
 		}
-		m.doc = documentOf(plies)
+		m.Doc = documentOf(plies)
 	}
 	if err := db.Where("revision_id = ? and withdrawn_at is null", r.ID).Order("id").Find(&m.waivers).Error; err != nil {
 		return m, err
@@ -52,20 +52,20 @@ func (s *Shop) master(db *gorm.DB, r Revision) (masterOf, error) {
 }
 
 // equip loads the materials of a document and the shop's rules.
-func (s *Shop) equip(db *gorm.DB, m *masterOf) error {
+func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
 	m.plans = &s.plans
 	ids := []int64{}
-	for _, i := range m.doc.Items() {
+	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {
 			ids = append(ids, i.MaterialID)
 		}
 	}
 	var err error
-	if m.records, err = book.ByID(db, ids, func(m stock.Material) int64 { return m.ID }); err != nil {
+	if m.Records, err = book.ByID(db, ids, func(m stock.Material) int64 { return m.ID }); err != nil {
 		return err
 	}
 	m.materials = map[int64]master.Material{}
-	for id, r := range m.records {
+	for id, r := range m.Records {
 		m.materials[id] = asMaster(r)
 	}
 	settings, err := s.rules(db)
@@ -115,9 +115,9 @@ func documentOf(plies []Ply) master.Document {
 	return d.Normal()
 }
 
-// hash is that of what the revision says: its document and its process.
-func (m masterOf) hash() string {
-	return hex.EncodeToString(sha([]any{m.doc, m.process}))
+// Hash is that of what the revision says: its document and its process.
+func (m MasterOf) Hash() string {
+	return hex.EncodeToString(sha([]any{m.Doc, m.process}))
 }
 
 func sha(v any) []byte {
@@ -145,7 +145,7 @@ func faulty(faults []master.Fault) error {
 // it the plies that kits, nests and the bench go by. It counts the version and
 // undoes the check, for what is signed is what was looked at. A nil document
 // leaves the one that there is; a revision without an id is a new one.
-func (s *Shop) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error {
+func (s *Room) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error {
 	r.Version++
 	r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
 	if doc != nil {
@@ -163,12 +163,12 @@ func (s *Shop) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error 
 
 // derivePlies makes the rows of plies those of a revision's document. Nothing
 // else writes them.
-func (s *Shop) derivePlies(tx *book.Tx, r Revision) error {
+func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	if r.Doc == nil {
 		return nil // of before there were documents: its plies are all that there is
 	}
 	doc := *r.Doc
-	m := masterOf{doc: doc, process: r.Process}
+	m := MasterOf{Doc: doc, process: r.Process}
 	if err := s.equip(tx.DB, &m); err != nil {
 		return err
 	}
@@ -185,7 +185,7 @@ func (s *Shop) derivePlies(tx *book.Tx, r Revision) error {
 		}
 	}
 	// What cannot be worked out is not stored either.
-	if _, err := m.work(nil); err != nil {
+	if _, err := m.Work(nil); err != nil {
 		return err
 	}
 	if err := tx.Where("revision_id = ?", r.ID).Delete(&Ply{}).Error; err != nil {
@@ -244,19 +244,19 @@ func withMaterials(doc master.Document, next map[int64]int64) master.Document {
 }
 
 // releasable says whether parts can be built from the master.
-func (m masterOf) releasable() error {
-	if faults := m.doc.Check(m.materials); len(faults) > 0 {
+func (m MasterOf) releasable() error {
+	if faults := m.Doc.Check(m.materials); len(faults) > 0 {
 		return faulty(faults)
 	}
-	if m.doc.Family() {
+	if m.Doc.Family() {
 		return nil
 	}
-	labels, first, resin := m.doc.Labels(), "", int64(0)
-	for _, i := range m.doc.Items() {
+	labels, first, resin := m.Doc.Labels(), "", int64(0)
+	for _, i := range m.Doc.Items() {
 		if i.Kind != master.Ply {
 			continue
 		}
-		r := m.records[i.MaterialID]
+		r := m.Records[i.MaterialID]
 		if r.ResinID == nil {
 			return book.Invalidf(i.Key+"/materialId", "ply %s is of %s, which has no resin: it cannot be cured", labels[i.Key], r.Name)
 		}
@@ -274,15 +274,15 @@ func (m masterOf) releasable() error {
 }
 
 // ringOf is the trim line, or nil.
-func (m masterOf) trim() (geom.Ring, error) {
-	if m.doc.Trim == "" {
+func (m MasterOf) trim() (geom.Ring, error) {
+	if m.Doc.Trim == "" {
 		return nil, nil
 	}
-	return m.doc.Ring(m.doc.Trim)
+	return m.Doc.Ring(m.Doc.Trim)
 }
 
 // hottest is the highest hold of the recipe, K.
-func (m masterOf) hottest() float64 {
+func (m MasterOf) hottest() float64 {
 	hottest := room
 	for _, s := range m.process.Recipe.Segments {
 		hottest = max(hottest, s.Target)

@@ -1,4 +1,6 @@
-package shop
+// Package parts is the masters: parts, their revisions, what is worked out from them, the rules of
+// the shop, and the tools that they are made on.
+package parts
 
 import (
 	"context"
@@ -15,6 +17,13 @@ import (
 	"juxta/shop/stock"
 	"juxta/wire"
 )
+
+// Room of the parts. It keeps what the outlines of masters say of themselves while
+// they are written.
+type Room struct {
+	*stock.Room
+	plans plans
+}
 
 // PartLine is a part in the list of parts.
 type PartLine struct {
@@ -91,11 +100,11 @@ const (
 )
 
 // Parts lists the parts by number.
-func (s *Shop) Parts(ctx context.Context) ([]PartLine, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.partLines(db, "") })
+func (s *Room) Parts(ctx context.Context) ([]PartLine, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.PartLines(db, "") })
 }
 
-func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
+func (s *Room) PartLines(db *gorm.DB, code string) ([]PartLine, error) {
 	out := []PartLine{}
 	err := db.Raw(`select p.code, p.number, p.name,
 		coalesce((select letter from revisions r where r.part_id = p.id and r.state = 'released' order by r.id desc limit 1), '') as released,
@@ -112,36 +121,36 @@ func (s *Shop) partLines(db *gorm.DB, code string) ([]PartLine, error) {
 }
 
 // Revision is one revision of a part; an empty letter means the newest.
-func (s *Shop) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
+func (s *Room) Revision(ctx context.Context, partCode, letter string) (RevisionView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) { return s.revisionView(db, partCode, letter) })
 }
 
 // Written is a revision as it is written, with nothing worked out: a page shows
 // it at once and asks for the rest.
-func (s *Shop) Written(ctx context.Context, partCode, letter string) (RevisionView, error) {
+func (s *Room) Written(ctx context.Context, partCode, letter string) (RevisionView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RevisionView, error) {
 		v, _, _, err := s.written(db, partCode, letter)
 		return v, err
 	})
 }
 
-func (s *Shop) revisionView(db *gorm.DB, partCode, letter string) (RevisionView, error) {
+func (s *Room) revisionView(db *gorm.DB, partCode, letter string) (RevisionView, error) {
 	v, m, before, err := s.written(db, partCode, letter)
 	if err != nil {
 		return v, err
 	}
-	if v.Worked, err = m.work(nil); err != nil {
+	if v.Worked, err = m.Work(nil); err != nil {
 		return v, err
 	}
 	if before != nil {
-		v.Before, err = before.work(nil)
+		v.Before, err = before.Work(nil)
 	}
 	return v, err
 }
 
 // written is a revision without what is worked out, its master, and that of the
 // revision before it, if there is one.
-func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m masterOf, before *masterOf, err error) {
+func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m MasterOf, before *MasterOf, err error) {
 	part, err := book.Find[Part](db, ident.Part, partCode, "part")
 	if err != nil {
 		return v, m, nil, err
@@ -157,19 +166,19 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 		}
 	}
 	r := revisions[at]
-	lines, err := s.partLines(db, part.Code)
+	lines, err := s.PartLines(db, part.Code)
 	if err != nil {
 		return v, m, nil, err
 	}
-	if m, err = s.master(db, r); err != nil {
+	if m, err = s.Master(db, r); err != nil {
 		return v, m, nil, err
 	}
-	plies, materials, err := loadPlies(db, r.ID)
+	plies, materials, err := LoadPlies(db, r.ID)
 	if err != nil {
 		return v, m, nil, err
 	}
-	v = RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.doc, Hash: m.hash(),
-		Plies: plyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost))}
+	v = RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.Doc, Hash: m.Hash(),
+		Plies: PlyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost))}
 	for k := range v.Plies {
 		v.Plies[k].Outline = wire.Outline{}
 	}
@@ -180,12 +189,12 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 		return v, m, nil, err
 	}
 	if at+1 < len(revisions) {
-		old, err := s.master(db, revisions[at+1])
+		old, err := s.Master(db, revisions[at+1])
 		if err != nil {
 			return v, m, nil, err
 		}
 		v.Against, before = revisions[at+1].Letter, &old
-		for _, c := range master.Difference(old.doc, m.doc) {
+		for _, c := range master.Difference(old.Doc, m.Doc) {
 			switch {
 			case c.Is == nil:
 				v.Gone++
@@ -194,7 +203,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 			}
 		}
 	}
-	if v.Variants, err = s.variantParts(db, part, m.doc); err != nil {
+	if v.Variants, err = s.variantParts(db, part, m.Doc); err != nil {
 		return v, m, nil, err
 	}
 	names, err := s.Names(db)
@@ -212,7 +221,7 @@ func (s *Shop) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	return v, m, before, nil
 }
 
-func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, error) {
+func LoadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, error) {
 	var plies []Ply
 	if err := db.Where("revision_id = ?", revisionID).Order("number").Find(&plies).Error; err != nil {
 		return nil, nil, err
@@ -228,7 +237,7 @@ func loadPlies(db *gorm.DB, revisionID int64) ([]Ply, map[int64]stock.Material, 
 // onTool is the ply's outline in place.
 func (p Ply) onTool() geom.Ring { return p.Outline.Ring().Move(p.X, p.Y) }
 
-func plyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
+func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 	out := make([]PlyView, len(plies))
 	for i, p := range plies {
 		m := materials[p.MaterialID]

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -50,13 +50,13 @@ type DraftChange struct {
 // ChangeDraft stores a change to the draft of a part. A document made from an
 // older version is merged with what others changed meanwhile, item by item;
 // where both touched the same thing it is refused, and says which.
-func (s *Shop) ChangeDraft(ctx context.Context, by book.By, partCode string, in DraftChange) (RevisionView, error) {
+func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in DraftChange) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "change draft "+partCode, in, func(tx *book.Tx) (RevisionView, error) {
 		part, r, err := draft(tx, partCode)
 		if err != nil {
 			return RevisionView{}, err
 		}
-		before, err := s.master(tx.DB, r)
+		before, err := s.Master(tx.DB, r)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -64,11 +64,11 @@ func (s *Shop) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 		var stored *master.Document
 		if in.Document != nil {
 			doc := in.Document.Normal()
-			if doc, err = merged(part, r, before.doc, doc, in); err != nil {
+			if doc, err = merged(part, r, before.Doc, doc, in); err != nil {
 				return RevisionView{}, err
 			}
 			stored = &doc
-			said["items"], said["hash"] = summary(before.doc, doc), hex.EncodeToString(sha(doc))
+			said["items"], said["hash"] = summary(before.Doc, doc), hex.EncodeToString(sha(doc))
 		}
 		if in.Process != nil {
 			if in.Version != r.Version && !same(*in.Process, r.Process) {
@@ -172,7 +172,7 @@ type RevisionSign struct {
 }
 
 // signRevision lets a second person sign a draft.
-func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partCode string, in RevisionSign, from, to string, do func(tx *book.Tx, r *Revision) error) (RevisionView, error) {
+func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partCode string, in RevisionSign, from, to string, do func(tx *book.Tx, r *Revision) error) (RevisionView, error) {
 	if err := book.May(by.Person, act); err != nil {
 		return RevisionView{}, err
 	}
@@ -196,7 +196,7 @@ func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partC
 			}
 			return RevisionView{}, book.Conflictf("revision %s of %s has to be checked before it is released", r.Letter, part.Number)
 		}
-		m, err := s.master(tx.DB, r)
+		m, err := s.Master(tx.DB, r)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -215,7 +215,7 @@ func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partC
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.hash()}); err != nil {
+		if err := tx.Log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.Hash()}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -224,7 +224,7 @@ func (s *Shop) signRevision(ctx context.Context, by book.By, act book.Act, partC
 
 // CheckRevision signs that the draft of a part was checked. Who wrote it last
 // does not sign it.
-func (s *Shop) CheckRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
+func (s *Room) CheckRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
 	return s.signRevision(ctx, by, book.CheckMaster, partCode, in, "draft", "checked", func(tx *book.Tx, r *Revision) error {
 		r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.Id()
 		return nil
@@ -233,7 +233,7 @@ func (s *Shop) CheckRevision(ctx context.Context, by book.By, partCode string, i
 
 // ReleaseRevision freezes a checked draft; the revision that was released
 // before is superseded. Who wrote it last does not sign it.
-func (s *Shop) ReleaseRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
+func (s *Room) ReleaseRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
 	return s.signRevision(ctx, by, book.ReleaseMaster, partCode, in, "checked", "released", func(tx *book.Tx, r *Revision) error {
 		if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
 			v, err := book.HabitsOf(tx.DB)
@@ -250,7 +250,7 @@ func (s *Shop) ReleaseRevision(ctx context.Context, by book.By, partCode string,
 }
 
 // NewRevision starts a draft as a copy of the newest released revision.
-func (s *Shop) NewRevision(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
+func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "new revision "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
 		part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
@@ -263,12 +263,12 @@ func (s *Shop) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 		if last.State == "draft" || last.State == "checked" {
 			return RevisionView{}, book.Conflictf("%s already has a draft, revision %s", part.Number, last.Letter)
 		}
-		old, err := s.master(tx.DB, last)
+		old, err := s.Master(tx.DB, last)
 		if err != nil {
 			return RevisionView{}, err
 		}
 		// A new draft is made of what is bought today.
-		doc, err := present(tx, old.doc)
+		doc, err := present(tx, old.Doc)
 		if err != nil {
 			return RevisionView{}, err
 		}

@@ -1,4 +1,4 @@
-package shop
+package parts
 
 import (
 	"context"
@@ -56,7 +56,7 @@ func usualRules() RuleSettings {
 const rulesKey = "laminate rules"
 
 // rules are the shop's own limits, or the usual ones.
-func (s *Shop) rules(db *gorm.DB) (RuleSettings, error) {
+func (s *Room) rules(db *gorm.DB) (RuleSettings, error) {
 	v, err := ruleView(db)
 	return v.Limits, err
 }
@@ -88,7 +88,7 @@ func ruleView(db *gorm.DB) (RuleView, error) {
 }
 
 // Rules are the shop's rules for laminates.
-func (s *Shop) Rules(ctx context.Context) (RuleView, error) {
+func (s *Room) Rules(ctx context.Context) (RuleView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RuleView, error) { return ruleView(db) })
 }
 
@@ -101,7 +101,7 @@ type RulesIn struct {
 
 // ChangeRules sets the shop's rules. Released revisions keep what they are; the
 // findings of all are those of the present rules.
-func (s *Shop) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleView, error) {
+func (s *Room) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleView, error) {
 	return book.Write(ctx, s.Book, by, book.KeepRules, "change rules", in, func(tx *book.Tx) (RuleView, error) {
 		if err := book.ChangeSetting(tx, rulesKey, "rules", usualRules(), in.Limits, in.Version, in.Reason); err != nil {
 			return RuleView{}, err
@@ -120,7 +120,7 @@ type WaiverView struct {
 	At     time.Time `json:"at"`
 }
 
-func (s *Shop) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
+func (s *Room) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
 	out := []WaiverView{}
 	err := db.Raw(`select w.id, w.rule, w.says, w.reason, p.name as person, w.at from waivers w join people p on p.id = w.person_id
 		where w.revision_id = ? and w.withdrawn_at is null order by w.id`, revisionID).Scan(&out).Error
@@ -137,7 +137,7 @@ type NewWaiver struct {
 
 // Waive lets a finding of a part's draft stand, signed with a reason. Who wrote
 // the draft does not waive its findings.
-func (s *Shop) Waive(ctx context.Context, by book.By, partCode string, in NewWaiver) (RevisionView, error) {
+func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWaiver) (RevisionView, error) {
 	if err := book.May(by.Person, book.WaiveRule); err != nil {
 		return RevisionView{}, err
 	}
@@ -156,11 +156,11 @@ func (s *Shop) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if strings.TrimSpace(in.Reason) == "" {
 			return RevisionView{}, book.Invalidf("reason", "say why the finding may stand")
 		}
-		m, err := s.master(tx.DB, r)
+		m, err := s.Master(tx.DB, r)
 		if err != nil {
 			return RevisionView{}, err
 		}
-		w, err := m.work(nil)
+		w, err := m.Work(nil)
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -178,7 +178,7 @@ func (s *Shop) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 }
 
 // WithdrawWaiver takes a waiver of a draft back.
-func (s *Shop) WithdrawWaiver(ctx context.Context, by book.By, id int64) (RevisionView, error) {
+func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (RevisionView, error) {
 	return book.Write(ctx, s.Book, by, book.WaiveRule, "withdraw waiver", id, func(tx *book.Tx) (RevisionView, error) {
 		var all []Waiver
 		if err := book.Locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
