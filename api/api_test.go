@@ -22,6 +22,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 	"juxta/store"
@@ -71,10 +72,10 @@ func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
 	return &browser{&http.Client{Jar: jar}, t, web.URL}, s
 }
 
-func (b *browser) builds() (all []shop.BuildLine) {
+func (b *browser) builds() (all []builds.BuildLine) {
 	b.t.Helper()
 	b.signIn("Ines Falk")
-	var page shop.BuildPage
+	var page builds.BuildPage
 	b.send("GET", "/api/builds", "").into(b.t, &page)
 	return page.Builds
 }
@@ -296,7 +297,7 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, log, 10)
 	assert.Equal(t, "roll received", log[9][3])
-	var builds shop.BuildPage
+	var builds builds.BuildPage
 	b.send("GET", "/api/builds", "").into(t, &builds)
 	for _, each := range builds.Builds { // one finished run, one without
 		pdf := b.send("GET", "/api/thread/builds/"+each.Code+"/record.pdf", "")

@@ -13,7 +13,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/ident"
-	"juxta/shop"
+	"juxta/shop/builds"
 	"juxta/store/storetest"
 )
 
@@ -91,7 +91,7 @@ func BenchmarkBuilds(b *testing.B) {
 	}
 	b.Run("signature", func(b *testing.B) {
 		web.signIn("Ines Falk")
-		page, err := s.Builds(b.Context(), shop.BuildQuery{Stage: "layup"})
+		page, err := s.Builds(b.Context(), builds.BuildQuery{Stage: "layup"})
 		require.NoError(b, err)
 		require.Len(b, page.Builds, 1)
 		build := page.Builds[0]

@@ -15,7 +15,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/ident"
-	"juxta/shop"
+	"juxta/shop/builds"
 )
 
 // A shop of many years: 5,000 rolls on hand with 200 lines each. JUXTA's page of
@@ -123,7 +123,7 @@ func BenchmarkFreezer(b *testing.B) {
 	for _, size := range []struct{ rolls, lines int }{{manyRolls, linesEach / 10}, {manyRolls, linesEach}, {manyRolls, linesEach * 10}} {
 		b.Run(fmt.Sprintf("%d-rolls-%d-lines", size.rolls, size.rolls*size.lines), func(b *testing.B) {
 			web := filled(b, size.rolls, size.lines)
-			var build shop.BuildLine
+			var build builds.BuildLine
 			for _, l := range web.builds() {
 				if l.Serial == "0003" {
 					build = l

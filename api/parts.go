@@ -10,8 +10,8 @@ import (
 	"juxta/core/unit"
 	"juxta/format/dxf"
 	"juxta/format/plytable"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
@@ -124,10 +124,10 @@ func (r *routes) parts() {
 		Letter string `query:"letter" maxLength:"3"`
 		Open   bool   `query:"open" doc:"Only those that are not finished"`
 	}
-	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]shop.BuildLine, error) {
+	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]builds.BuildLine, error) {
 		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
 	})
-	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[shop.NewBuild]) (shop.BuildLine, error) {
+	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[builds.NewBuild]) (builds.BuildLine, error) {
 		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
 	})
 	type whichBuilds struct {
@@ -137,13 +137,13 @@ func (r *routes) parts() {
 		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`
 	}
-	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (shop.BuildPage, error) {
-		return r.shop.Builds(ctx, shop.BuildQuery(*in))
+	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (builds.BuildPage, error) {
+		return r.shop.Builds(ctx, builds.BuildQuery(*in))
 	})
-	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[shop.Ending]) (shop.BuildLine, error) {
+	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[builds.Ending]) (builds.BuildLine, error) {
 		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by book.By, in *with[shop.Ending]) (parts.PartLine, error) {
+	post(r, book.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by book.By, in *with[builds.Ending]) (parts.PartLine, error) {
 		return r.shop.PutAway(ctx, by, in.Code, in.Body)
 	})
 	post(r, book.WriteMaster, "/api/parts/{code}/bring-back", "bringBack", "Bring back a part that was put away", func(ctx context.Context, by book.By, in *ByCode) (parts.PartLine, error) {

@@ -9,6 +9,7 @@ import (
 	"juxta/core/unit"
 	"juxta/format/pdf"
 	"juxta/shop"
+	"juxta/shop/builds"
 )
 
 func stamp(t time.Time) string { return t.Local().Format("2006-01-02 15:04") }
@@ -43,7 +44,7 @@ func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
 	}
 	doc.Sections = append(doc.Sections, material)
 	var laid [][]string
-	for _, l := range append(append([]shop.LaidPly{}, t.Layup.Laid...), t.Layup.TakenBack...) {
+	for _, l := range append(append([]builds.LaidPly{}, t.Layup.Laid...), t.Layup.TakenBack...) {
 		remark := ""
 		if l.TakenBackAt != nil {
 			remark = fmt.Sprintf("taken back by %s: %s", l.TakenBackBy, l.Reason)

@@ -24,6 +24,7 @@ import (
 	"juxta/format/plytable"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store"
@@ -201,30 +202,30 @@ func (s *script) search(code string) error {
 func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last int) {
 	s.at(from)
 	s.cut(build, rolls[0], rolls[2])
-	kit := try(s, func() (shop.KitView, error) { return s.shop.Kit(s.ctx, build) })
+	kit := try(s, func() (builds.KitView, error) { return s.shop.Kit(s.ctx, build) })
 	for _, p := range kit.Plies {
 		s.wait(8 * time.Second)
-		try(s, func() (shop.KitView, error) { return s.shop.CountPly(s.ctx, s.who[brandl], build, p.Cut[0].Code) })
+		try(s, func() (builds.KitView, error) { return s.shop.CountPly(s.ctx, s.who[brandl], build, p.Cut[0].Code) })
 	}
-	try(s, func() (shop.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build) })
+	try(s, func() (builds.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build) })
 	s.wait(25 * time.Minute)
 	for s.err == nil {
-		v := try(s, func() (shop.LayupView, error) { return s.shop.Layup(s.ctx, build) })
+		v := try(s, func() (builds.LayupView, error) { return s.shop.Layup(s.ctx, build) })
 		if v.Next == nil || v.Next.Ply > last {
 			return
 		}
 		if v.Next.Debulk {
-			try(s, func() (shop.LayupView, error) { return s.shop.StartDebulk(s.ctx, s.who[falk], build) })
+			try(s, func() (builds.LayupView, error) { return s.shop.StartDebulk(s.ctx, s.who[falk], build) })
 			s.wait(16 * time.Minute)
-			try(s, func() (shop.LayupView, error) {
-				return s.shop.EndDebulk(s.ctx, s.who[falk], build, shop.DebulkEnd{Vacuum: 88.2e3})
+			try(s, func() (builds.LayupView, error) {
+				return s.shop.EndDebulk(s.ctx, s.who[falk], build, builds.DebulkEnd{Vacuum: 88.2e3})
 			})
 			continue
 		}
 		s.wait(7 * time.Minute)
 		films := v.Plies[v.Next.Ply-1].Films
-		try(s, func() (shop.Signed, error) {
-			return s.shop.Sign(s.ctx, s.who[falk], build, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films})
+		try(s, func() (builds.Signed, error) {
+			return s.shop.Sign(s.ctx, s.who[falk], build, builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films})
 		})
 	}
 }
@@ -233,15 +234,15 @@ func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last 
 func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stock.RollView) {
 	day := 24 * time.Hour
 	s.at(end.Add(-5 * day))
-	b := try(s, func() (shop.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0001", CureAt: end.Add(-40 * time.Hour)})
+	b := try(s, func() (builds.BuildLine, error) {
+		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0001", CureAt: end.Add(-40 * time.Hour)})
 	})
 	s.lay(b.Code, end.Add(-3*day), rolls, len(part.Plies))
 	s.wait(20 * time.Minute)
-	try(s, func() (shop.BagView, error) { return s.shop.CloseBag(s.ctx, s.who[falk], b.Code, "no bleed") })
-	for _, c := range []shop.NewLeakCheck{{Start: 88.4e3, End: 81.6e3, Seconds: 300}, {Start: 90.1e3, End: 89.2e3, Seconds: 300}} {
+	try(s, func() (builds.BagView, error) { return s.shop.CloseBag(s.ctx, s.who[falk], b.Code, "no bleed") })
+	for _, c := range []builds.NewLeakCheck{{Start: 88.4e3, End: 81.6e3, Seconds: 300}, {Start: 90.1e3, End: 89.2e3, Seconds: 300}} {
 		s.wait(12 * time.Minute)
-		try(s, func() (shop.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, c) })
+		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, c) })
 	}
 	s.at(end.Add(-40 * time.Hour))
 	run := try(s, func() (shop.RunLine, error) { return s.shop.StartRun(s.ctx, s.who[falk], []string{b.Code}) })
@@ -278,8 +279,8 @@ func (s *script) cure(code string) error {
 // secondBuild is half laid; its twill roll still lies on the table.
 func (s *script) secondBuild(end time.Time, part parts.RevisionView, rolls []stock.RollView) {
 	s.at(end.Add(-26 * time.Hour))
-	b := try(s, func() (shop.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})
+	b := try(s, func() (builds.BuildLine, error) {
+		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})
 	})
 	s.lay(b.Code, end.Add(-7*time.Hour), rolls, 6)
 	s.at(end.Add(-35 * time.Minute))
@@ -289,8 +290,8 @@ func (s *script) secondBuild(end time.Time, part parts.RevisionView, rolls []sto
 // thirdBuild waits to be cut.
 func (s *script) thirdBuild(end time.Time, part parts.RevisionView) {
 	s.at(end.Add(-2 * time.Hour))
-	try(s, func() (shop.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, shop.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)})
+	try(s, func() (builds.BuildLine, error) {
+		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)})
 	})
 }
 

@@ -12,6 +12,7 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store/storetest"
@@ -77,7 +78,7 @@ func everyPage(t *testing.T, end time.Time) {
 	require.NoError(t, err)
 	assert.Len(t, short, 2)
 
-	builds, err := s.Builds(ctx, shop.BuildQuery{Stage: "", Limit: 200})
+	builds, err := s.Builds(ctx, builds.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(t, err)
 	require.Len(t, builds.Builds, 3)
 	assert.Equal(t, "cut", builds.Builds[0].Stage)

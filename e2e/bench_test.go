@@ -14,6 +14,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
@@ -32,7 +33,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	_, err := h.shop.ChangeDraft(ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, orde, v.Part.Code, shop.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)})
+	b, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)})
 	require.NoError(t, err)
 	roll := h.roll(t, "ST-0455").Code // it lies on the table and thaws
 	h.putForward(5 * time.Hour)
@@ -72,9 +73,9 @@ func (h *house) laid(t *testing.T, code string) {
 			_, err = h.shop.StartDebulk(ctx, falk, code)
 			require.NoError(t, err)
 			h.putForward(16 * time.Minute)
-			_, err = h.shop.EndDebulk(ctx, falk, code, shop.DebulkEnd{Vacuum: 88e3})
+			_, err = h.shop.EndDebulk(ctx, falk, code, builds.DebulkEnd{Vacuum: 88e3})
 		} else {
-			_, err = h.shop.Sign(ctx, falk, code, shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[v.Next.Ply-1].Films})
+			_, err = h.shop.Sign(ctx, falk, code, builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[v.Next.Ply-1].Films})
 		}
 		require.NoError(t, err)
 	}
@@ -137,7 +138,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	p.visit("/bag/" + code)
 	p.signIn("Ines Falk", pin)
 	p.see("Type the vacuum at start.")
-	checks := func() []shop.LeakView {
+	checks := func() []builds.LeakView {
 		v, err := h.shop.Bag(ctx, code)
 		require.NoError(t, err)
 		return v.Checks

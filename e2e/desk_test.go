@@ -15,6 +15,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/stock"
 )
 
@@ -33,17 +34,17 @@ func (h *house) as(t testing.TB, name string) book.By {
 	return book.By{}
 }
 
-func (h *house) build(t *testing.T, serial string) shop.BuildLine {
+func (h *house) build(t *testing.T, serial string) builds.BuildLine {
 	t.Helper()
-	builds, err := h.shop.Builds(context.Background(), shop.BuildQuery{Stage: "", Limit: 200})
+	begun, err := h.shop.Builds(context.Background(), builds.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(t, err)
-	for _, b := range builds.Builds {
+	for _, b := range begun.Builds {
 		if b.Serial == serial {
 			return b
 		}
 	}
 	t.Fatalf("no build %s", serial)
-	return shop.BuildLine{}
+	return builds.BuildLine{}
 }
 
 // roll is the roll of a lot.
@@ -198,7 +199,7 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	ctx := context.Background()
 	by, build := h.as(t, "Ines Falk"), h.build(t, "0002").Code
 	h.laid(t, build)
-	_, err := h.shop.CheckLeak(ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err := h.shop.CheckLeak(ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/cure")

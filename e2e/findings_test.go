@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 )
@@ -37,7 +37,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	_, err = h.shop.ChangeDraft(ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)})
+	b, err := h.shop.StartBuild(ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)})
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/layup/" + b.Code)

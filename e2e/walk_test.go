@@ -24,6 +24,7 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -336,7 +337,7 @@ func (p *page) cutAll(h *house, material, roll string) {
 
 // layUp lays the whole kit: keys, one wrong scan, one missing film, one ply
 // taken back, and every debulk.
-func (p *page) layUp(h *house, kit shop.KitView) {
+func (p *page) layUp(h *house, kit builds.KitView) {
 	p.t.Helper()
 	label := func(ply int) string { return kit.Plies[ply-1].Cut[0].Code }
 	sign := func(ply int) {
@@ -405,7 +406,7 @@ func (p *page) leakCheck(start, end string) {
 // otherCut is a label of another kit.
 func otherCut(t *testing.T, h *house, not string) string {
 	t.Helper()
-	builds, err := h.shop.Builds(context.Background(), shop.BuildQuery{Stage: "", Limit: 200})
+	builds, err := h.shop.Builds(context.Background(), builds.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(t, err)
 	for _, b := range builds.Builds {
 		if b.Code != not && b.Cut > 0 {

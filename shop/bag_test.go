@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 )
 
 // layAll lays what is left of a build, with every debulk.
@@ -25,7 +25,7 @@ func (h *house) layAll(build string) {
 			_, err = h.StartDebulk(h.ctx, by, build)
 			require.NoError(h.t, err)
 			h.at = h.at.Add(16 * time.Minute)
-			_, err = h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: 88e3})
+			_, err = h.EndDebulk(h.ctx, by, build, builds.DebulkEnd{Vacuum: 88e3})
 		default:
 			_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 		}
@@ -38,7 +38,7 @@ func TestABagIsClosedOnceOverAWholeLayup(t *testing.T) {
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
 	refusal(t, err, book.Refused, "the layup of this part is not complete")
-	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	refusal(t, err, book.Refused, "close the bag first")
 	h.layAll(build)
 	_, err = h.CloseBag(h.ctx, by, build, "paper bag")
@@ -72,7 +72,7 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		{90e3, 85e3, 600, true, "2.5 kPa lost over 5 min"}, // a longer check is judged by its rate
 		{90e3, 80e3, 300, false, "10.0 kPa lost"},
 	} {
-		v, err := h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: c.start, End: c.end, Seconds: c.seconds})
+		v, err := h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: c.start, End: c.end, Seconds: c.seconds})
 		require.NoError(t, err)
 		last := v.Checks[len(v.Checks)-1]
 		assert.Equal(t, c.pass, last.Pass, c.says)
@@ -81,7 +81,7 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		stage := map[bool]string{true: "cure", false: "bag"}[c.pass]
 		assert.Equal(t, stage, v.Build.Stage, "%s: a failed check after a good one takes the part back", c.says)
 	}
-	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 80e3, End: 90e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 80e3, End: 90e3, Seconds: 300})
 	refusal(t, err, book.Invalid, "read both gauges again")
 	v, err := h.Bag(h.ctx, build)
 	require.NoError(t, err)

@@ -9,8 +9,8 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 )
 
@@ -90,7 +90,7 @@ func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	kit, err := h.Kit(h.ctx, build)
 	require.NoError(t, err)
 	before := h.count(`select count(*) from ply_records`) + h.count(`select count(*) from entries`)
-	ask := func(label string) shop.Expected {
+	ask := func(label string) builds.Expected {
 		t.Helper()
 		v, err := h.Expecting(h.ctx, build, label)
 		require.NoError(t, err)
@@ -133,7 +133,7 @@ func (h *house) demanding() string {
 	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
 	require.NoError(h.t, err)
 	h.release(v)
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.NewBuild{Serial: "0077", CureAt: h.at.Add(30 * time.Hour)})
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{Serial: "0077", CureAt: h.at.Add(30 * time.Hour)})
 	require.NoError(h.t, err)
 	roll := h.received(v.Plies[0].Material, "LOT-77", 60).Code
 	h.ready(roll)
@@ -157,7 +157,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	h := open(t)
 	code := h.demanding()
 	falk := h.as("Ines Falk")
-	step := func() shop.StepView {
+	step := func() builds.StepView {
 		t.Helper()
 		v, err := h.Layup(h.ctx, code)
 		require.NoError(t, err)
@@ -169,11 +169,11 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	assert.Contains(t, r.Missing, "the hold point at ply 2 is not signed as done (the datum is measured again)")
 	assert.Contains(t, r.Missing, "a second person checks ply 1: nobody has signed that")
 
-	hold := shop.MeetDemand{Kind: "hold", Key: step().Key}
+	hold := builds.MeetDemand{Kind: "hold", Key: step().Key}
 	v, err := h.Layup(h.ctx, code)
 	require.NoError(t, err)
 	require.Len(t, v.Unmet, 2)
-	look := shop.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}
+	look := builds.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}
 	hold.Key = v.Unmet[1].Key
 	_, err = h.Meet(h.ctx, falk, code, hold)
 	refusal(t, err, book.Refused, "comes after ply 1")
@@ -181,7 +181,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	_, err = h.Sign(h.ctx, falk, code, first)
 	require.NoError(t, err)
 	assert.Equal(t, "second", step().Demand)
-	second := shop.SignPly{Ply: 2, CutPly: first.CutPly, FilmsOff: first.FilmsOff}
+	second := builds.SignPly{Ply: 2, CutPly: first.CutPly, FilmsOff: first.FilmsOff}
 	_, err = h.Sign(h.ctx, falk, code, second)
 	refusal(t, err, book.Refused, "ply 2 waits: a second person checks ply 1 first, and signs")
 	_, err = h.StartDebulk(h.ctx, falk, code)
@@ -212,7 +212,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	_, err = h.StartDebulk(h.ctx, falk, code)
 	require.NoError(t, err)
 	h.at = h.at.Add(2 * time.Hour)
-	_, err = h.EndDebulk(h.ctx, falk, code, shop.DebulkEnd{Vacuum: 90e3})
+	_, err = h.EndDebulk(h.ctx, falk, code, builds.DebulkEnd{Vacuum: 90e3})
 	require.NoError(t, err)
 	assert.Equal(t, "hold", step().Demand)
 	_, err = h.Sign(h.ctx, falk, code, second)
@@ -285,19 +285,19 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	h.ready(roll)
 	nest := h.nested(b.Code, roll)
 	assert.Contains(t, waits(), "0040")
-	_, err := h.EndBuild(h.ctx, h.as("Ines Falk"), b.Code, shop.Ending{Reason: "x"})
+	_, err := h.EndBuild(h.ctx, h.as("Ines Falk"), b.Code, builds.Ending{Reason: "x"})
 	refusal(t, err, book.Refused, "not for a technician")
-	_, err = h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "  "})
+	_, err = h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "  "})
 	refusal(t, err, book.Invalid, "say why")
-	line, err := h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "ordered twice"})
+	line, err := h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "ordered twice"})
 	require.NoError(t, err)
 	assert.Equal(t, "ended", line.Stage)
 	assert.NotContains(t, waits(), "0040")
-	_, err = h.EndBuild(h.ctx, orde, b.Code, shop.Ending{Reason: "again"})
+	_, err = h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "again"})
 	refusal(t, err, book.Conflict, "this build was ended: ordered twice")
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), nest)
 	refusal(t, err, book.Conflict, "is not under way any more")
-	page, err := h.Builds(h.ctx, shop.BuildQuery{Stage: "cut"})
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Stage: "cut"})
 	require.NoError(t, err)
 	for _, x := range page.Builds {
 		assert.NotEqual(t, b.Code, x.Code)
@@ -305,24 +305,24 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	thread, err := h.ThreadOfBuild(h.ctx, b.Code)
 	require.NoError(t, err)
 	assert.Equal(t, "ordered twice", thread.Build.Ended)
-	_, err = h.EndBuild(h.ctx, orde, h.build("0002").Code, shop.Ending{Reason: "tool is damaged"})
+	_, err = h.EndBuild(h.ctx, orde, h.build("0002").Code, builds.Ending{Reason: "tool is damaged"})
 	require.NoError(t, err)
-	_, err = h.Sign(h.ctx, h.as("Ines Falk"), h.build("0002").Code, shop.SignPly{Ply: 7, CutPly: "C-0"})
+	_, err = h.Sign(h.ctx, h.as("Ines Falk"), h.build("0002").Code, builds.SignPly{Ply: 7, CutPly: "C-0"})
 	refusal(t, err, book.Conflict, "this build was ended")
 }
 
 func TestAPartBegunByMistakeIsPutAway(t *testing.T) {
 	h := open(t)
 	orde, v := h.as("Marek Orde"), h.named("SP-25")
-	_, err := h.PutAway(h.ctx, orde, h.part(), shop.Ending{Reason: "x"})
+	_, err := h.PutAway(h.ctx, orde, h.part(), builds.Ending{Reason: "x"})
 	refusal(t, err, book.Conflict, "has builds under way")
-	line, err := h.PutAway(h.ctx, orde, v.Part.Code, shop.Ending{Reason: "entered under the wrong number"})
+	line, err := h.PutAway(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "entered under the wrong number"})
 	require.NoError(t, err)
 	assert.Equal(t, "entered under the wrong number", line.PutAway)
 	h.release(v)
-	_, err = h.StartBuild(h.ctx, orde, v.Part.Code, shop.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)})
+	_, err = h.StartBuild(h.ctx, orde, v.Part.Code, builds.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)})
 	refusal(t, err, book.Conflict, "is put away")
-	_, err = h.PutAway(h.ctx, orde, v.Part.Code, shop.Ending{Reason: "again"})
+	_, err = h.PutAway(h.ctx, orde, v.Part.Code, builds.Ending{Reason: "again"})
 	refusal(t, err, book.Conflict, "put away already")
 	line, err = h.BringBack(h.ctx, orde, v.Part.Code)
 	require.NoError(t, err)
@@ -337,12 +337,12 @@ func TestBuildsAreListedInPages(t *testing.T) {
 	for k := range 7 {
 		b := h.newBuild("P" + string(rune('0'+k)))
 		if k < 5 {
-			_, err := h.EndBuild(h.ctx, h.as("Marek Orde"), b.Code, shop.Ending{Reason: "test"})
+			_, err := h.EndBuild(h.ctx, h.as("Marek Orde"), b.Code, builds.Ending{Reason: "test"})
 			require.NoError(t, err)
 		}
 	}
 	var all []string
-	for q := (shop.BuildQuery{Limit: 3}); ; {
+	for q := (builds.BuildQuery{Limit: 3}); ; {
 		page, err := h.Builds(h.ctx, q)
 		require.NoError(t, err)
 		for _, b := range page.Builds {
@@ -354,10 +354,10 @@ func TestBuildsAreListedInPages(t *testing.T) {
 		q.Before = page.Next
 	}
 	assert.Equal(t, []string{"P6", "P5", "P4", "P3", "P2", "P1", "P0", "0003", "0002", "0001"}, all)
-	page, err := h.Builds(h.ctx, shop.BuildQuery{Stage: "kits", Passed: true, Limit: 2})
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Stage: "kits", Passed: true, Limit: 2})
 	require.NoError(t, err)
 	assert.Len(t, page.Builds, 4, "those further on, and two that are done")
-	page, err = h.Builds(h.ctx, shop.BuildQuery{Find: "P1"})
+	page, err = h.Builds(h.ctx, builds.BuildQuery{Find: "P1"})
 	require.NoError(t, err)
 	assert.Len(t, page.Builds, 1)
 }
@@ -387,13 +387,13 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	h.layAll(build)
 	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
 	require.NoError(t, err)
-	_, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300})
 	refusal(t, err, book.Refused, "Look at the gauge and its unit again")
-	bag, err := h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300, Sure: true})
+	bag, err := h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300, Sure: true})
 	require.NoError(t, err)
 	assert.True(t, bag.Checks[0].Pass)
 	// It can be done again before the oven, and the last one decides.
-	bag, err = h.CheckLeak(h.ctx, by, build, shop.NewLeakCheck{Start: 90e3, End: 80e3, Seconds: 300})
+	bag, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 80e3, Seconds: 300})
 	require.NoError(t, err)
 	assert.Equal(t, "bag", bag.Build.Stage)
 }

@@ -12,6 +12,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/pattern"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -77,7 +78,7 @@ func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
-			b, err := book.Find[Build](db, ident.Build, code, "build")
+			b, err := book.Find[builds.Build](db, ident.Build, code, "build")
 			if err != nil {
 				return nil, err
 			}

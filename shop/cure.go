@@ -12,6 +12,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -31,17 +32,17 @@ type RunLine struct {
 // RunView is a run: plan, record and verdict.
 type RunView struct {
 	RunLine
-	Oven      string           `json:"oven" doc:"What people call it"`
-	Process   parts.Process    `json:"process"`
-	Loaded    []BuildLine      `json:"loaded"`
-	Plan      []wire.PlanPoint `json:"plan"`
-	Samples   []Sample         `json:"samples"`
-	Cure      []wire.CurePoint `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
-	Segment   int              `json:"segment" doc:"Present segment, from 1"`
-	Waiting   bool             `json:"waiting" doc:"For the lagging part sensor"`
-	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
-	Says      string           `json:"says,omitempty"`
-	StartedBy string           `json:"startedBy"`
+	Oven      string             `json:"oven" doc:"What people call it"`
+	Process   parts.Process      `json:"process"`
+	Loaded    []builds.BuildLine `json:"loaded"`
+	Plan      []wire.PlanPoint   `json:"plan"`
+	Samples   []Sample           `json:"samples"`
+	Cure      []wire.CurePoint   `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Segment   int                `json:"segment" doc:"Present segment, from 1"`
+	Waiting   bool               `json:"waiting" doc:"For the lagging part sensor"`
+	Verdict   *wire.Verdict      `json:"verdict,omitempty"`
+	Says      string             `json:"says,omitempty"`
+	StartedBy string             `json:"startedBy"`
 }
 
 // oven is what people call the oven of a run; early runs know its address only.
@@ -110,7 +111,7 @@ func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
 	v := RunView{RunLine: lines[0], Oven: run.oven(), Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
 		Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting,
 		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost))}
-	if v.Loaded, err = s.buildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
+	if v.Loaded, err = s.BuildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
 		return RunView{}, err
 	}
 	if err := db.Where("run_id = ?", run.ID).Order("t").Find(&v.Samples).Error; err != nil {
@@ -191,7 +192,7 @@ func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		var first string
 		var ids []int64
 		for _, code := range codes {
-			b, err := s.held(tx, code)
+			b, err := s.Held(tx, code)
 			if err != nil {
 				return RunLine{}, err
 			}

@@ -17,6 +17,7 @@ import (
 	"juxta/core/nest"
 	"juxta/core/pattern"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -50,22 +51,22 @@ type PieceView struct {
 // NestView is a nest as far as it has come.
 type NestView struct {
 	NestLine
-	Width     float64     `json:"width"`
-	RollLeft  float64     `json:"rollLeft" doc:"On the roll before the cut, m"`
-	EdgeTrim  float64     `json:"edgeTrim"`
-	Gap       float64     `json:"gap"`
-	Flaws     []wire.Flaw `json:"flaws"`
-	Placed    []PieceView `json:"placed"`
-	Builds    []BuildLine `json:"builds"`
-	Step      int         `json:"step"`
-	Steps     int         `json:"steps"`
-	Seconds   float64     `json:"seconds" doc:"Since it was started, or that it took"`
-	Says      string      `json:"says,omitempty"`
-	Advice    string      `json:"advice,omitempty" doc:"Failed: what can be done"`
-	CutAt     *time.Time  `json:"cutAt,omitempty"`
-	RollFuse  wire.Fuse   `json:"rollFuse"`
-	Woven     bool        `json:"woven"`
-	Thickness float64     `json:"thickness"`
+	Width     float64            `json:"width"`
+	RollLeft  float64            `json:"rollLeft" doc:"On the roll before the cut, m"`
+	EdgeTrim  float64            `json:"edgeTrim"`
+	Gap       float64            `json:"gap"`
+	Flaws     []wire.Flaw        `json:"flaws"`
+	Placed    []PieceView        `json:"placed"`
+	Builds    []builds.BuildLine `json:"builds"`
+	Step      int                `json:"step"`
+	Steps     int                `json:"steps"`
+	Seconds   float64            `json:"seconds" doc:"Since it was started, or that it took"`
+	Says      string             `json:"says,omitempty"`
+	Advice    string             `json:"advice,omitempty" doc:"Failed: what can be done"`
+	CutAt     *time.Time         `json:"cutAt,omitempty"`
+	RollFuse  wire.Fuse          `json:"rollFuse"`
+	Woven     bool               `json:"woven"`
+	Thickness float64            `json:"thickness"`
 }
 
 type openPly struct {
@@ -113,7 +114,7 @@ func (s *Shop) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			return NestLine{}, err
 		}
 		for i, code := range in.Builds {
-			b, err := book.Find[Build](tx.DB, ident.Build, code, "build")
+			b, err := book.Find[builds.Build](tx.DB, ident.Build, code, "build")
 			if err != nil {
 				return NestLine{}, err
 			}
@@ -209,7 +210,7 @@ func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
 		}
 		v.Seconds = end.Sub(*n.StartedAt).Seconds()
 	}
-	if v.Builds, err = s.buildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
+	if v.Builds, err = s.BuildLines(db, "b.id in (select build_id from nest_pieces where nest_id = ?)", n.ID); err != nil {
 		return NestView{}, err
 	}
 	if n.State == "failed" {
@@ -363,7 +364,7 @@ func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 			if err != nil {
 				return NestView{}, err
 			}
-			c := CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.Now}
+			c := builds.CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.Now}
 			c.Spent, c.More, c.Until = stock.Columns(along)
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err

@@ -10,6 +10,7 @@ import (
 	"juxta/core/nest"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/wire"
 )
 
@@ -31,11 +32,11 @@ func (h *house) nested(build, roll string) string {
 	return line.Code
 }
 
-func (h *house) newBuild(serial string) shop.BuildLine {
+func (h *house) newBuild(serial string) builds.BuildLine {
 	h.t.Helper()
 	parts, err := h.Parts(h.ctx)
 	require.NoError(h.t, err)
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), parts[0].Code, shop.NewBuild{Serial: serial, CureAt: h.at.Add(30 * time.Hour)})
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), parts[0].Code, builds.NewBuild{Serial: serial, CureAt: h.at.Add(30 * time.Hour)})
 	require.NoError(h.t, err)
 	return b
 }

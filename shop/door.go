@@ -5,6 +5,7 @@ package shop
 
 import (
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/climate"
 	"juxta/shop/parts"
 	"juxta/shop/people"
@@ -17,6 +18,7 @@ type (
 	climateRoom = climate.Room
 	stockRoom   = stock.Room
 	partsRoom   = parts.Room
+	buildsRoom  = builds.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -26,6 +28,7 @@ type Shop struct {
 	*climateRoom
 	*stockRoom
 	*partsRoom
+	*buildsRoom
 }
 
 // New opens the rooms of a shop that keeps one book.
@@ -34,7 +37,8 @@ func New(b *book.Book) *Shop {
 	air := &climate.Room{Room: folk}
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters}
+	making := &builds.Room{Room: masters}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making}
 	s.Follow = s.FollowInDrafts
 	return s
 }

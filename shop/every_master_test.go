@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 )
 
@@ -194,12 +194,12 @@ func TestPicturesStandAtTheBench(t *testing.T) {
 	v, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc, Process: &process})
 	require.NoError(t, err)
 	v = h.release(v)
-	b, err := h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
+	b, err := h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
 	require.NoError(t, err)
 	bench, err := h.Layup(h.ctx, b.Code)
 	require.NoError(t, err)
-	assert.Contains(t, bench.Notes, shop.BenchNote{Ply: 2, Kind: "picture", Says: "2", Picture: file.ID})
-	assert.Contains(t, bench.Notes, shop.BenchNote{Ply: 2, Kind: "caution", Says: "mind the lip"})
+	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "picture", Says: "2", Picture: file.ID})
+	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "caution", Says: "mind the lip"})
 	assert.Equal(t, []string{"bonding"}, bench.Process.Qualifications)
 	_, content, err := h.File(h.ctx, file.ID)
 	require.NoError(t, err)

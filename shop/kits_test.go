@@ -7,8 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/stock"
 )
 
@@ -44,7 +44,7 @@ func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.CloseKit(h.ctx, by, b.Code)
 	refusal(t, err, book.Refused, "ply 2 doubled")
-	_, err = h.Sign(h.ctx, by, b.Code, shop.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
+	_, err = h.Sign(h.ctx, by, b.Code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
 	refusal(t, err, book.Refused, "count the kit first")
 	_, err = h.SetAside(h.ctx, by, b.Code, kit.Plies[1].Cut[0].Code)
 	require.NoError(t, err)

@@ -9,20 +9,20 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/material"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/people"
 	"juxta/store/storetest"
 )
 
 // nextPly is the signature that the bench of a build waits for.
-func (h *house) nextPly(build string) shop.SignPly {
+func (h *house) nextPly(build string) builds.SignPly {
 	h.t.Helper()
 	v, err := h.Layup(h.ctx, build)
 	require.NoError(h.t, err)
 	require.NotNil(h.t, v.Next)
 	require.False(h.t, v.Next.Debulk)
-	return shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films}
+	return builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: v.Plies[v.Next.Ply-1].Films}
 }
 
 func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
@@ -32,11 +32,11 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 	in := h.nextPly(build)
 	kit, err := h.Kit(h.ctx, build)
 	require.NoError(t, err)
-	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
+	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
 	refusal(t, err, book.Conflict, "is ply 8: ply 7 comes next")
-	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 9, CutPly: kit.Plies[8].Cut[0].Code, FilmsOff: 1})
+	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 9, CutPly: kit.Plies[8].Cut[0].Code, FilmsOff: 1})
 	refusal(t, err, book.Conflict, "ply 7 comes next, not ply 9")
-	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
+	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
 	refusal(t, err, book.Invalid, "has 1 films")
 	_, err = h.StartDebulk(h.ctx, by, build)
 	refusal(t, err, book.Conflict, "no debulk is due")
@@ -44,7 +44,7 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 		require.NoError(t, err)
 	}
-	_, err = h.Sign(h.ctx, by, build, shop.SignPly{Ply: 10, CutPly: kit.Plies[9].Cut[0].Code, FilmsOff: 2})
+	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 10, CutPly: kit.Plies[9].Cut[0].Code, FilmsOff: 2})
 	refusal(t, err, book.Refused, "debulk first: it falls due after ply 9")
 }
 
@@ -56,11 +56,11 @@ func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
 		_, err := h.Sign(h.ctx, by, build, h.nextPly(build))
 		require.NoError(t, err)
 	}
-	debulk := func(d time.Duration, vacuum float64) shop.LayupView {
+	debulk := func(d time.Duration, vacuum float64) builds.LayupView {
 		_, err := h.StartDebulk(h.ctx, by, build)
 		require.NoError(t, err)
 		h.at = h.at.Add(d)
-		v, err := h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: vacuum})
+		v, err := h.EndDebulk(h.ctx, by, build, builds.DebulkEnd{Vacuum: vacuum})
 		require.NoError(t, err)
 		return v
 	}
@@ -107,7 +107,7 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 	refusal(t, err, book.Conflict, "already running, started by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 9, "bubble")
 	refusal(t, err, book.Conflict, "a debulk is running")
-	_, err = h.EndDebulk(h.ctx, by, build, shop.DebulkEnd{Vacuum: 200e3})
+	_, err = h.EndDebulk(h.ctx, by, build, builds.DebulkEnd{Vacuum: 200e3})
 	refusal(t, err, book.Invalid, "a vacuum of 200 kPa is not possible")
 }
 

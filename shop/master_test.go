@@ -9,8 +9,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -249,7 +249,7 @@ func TestAFamilyIsMadeIntoParts(t *testing.T) {
 	refusal(t, err, book.Conflict, "is no family")
 	// The family itself is not built, whatever its state.
 	h.release(v)
-	_, err = h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
+	_, err = h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
 	refusal(t, err, book.Conflict, "SP-21 is a family: start a build of one of its variants")
 	v, err = h.NewRevision(h.ctx, by, v.Part.Code)
 	require.NoError(t, err)
@@ -296,7 +296,7 @@ func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
 	open, err := h.BuildsOf(h.ctx, h.part(), "A", true)
 	require.NoError(t, err)
 	assert.Len(t, open, 3, "all three builds to A are still open")
-	_, err = h.EndBuild(h.ctx, h.as("Marek Orde"), open[0].Code, shop.Ending{Reason: "tool is wanted elsewhere"})
+	_, err = h.EndBuild(h.ctx, h.as("Marek Orde"), open[0].Code, builds.Ending{Reason: "tool is wanted elsewhere"})
 	require.NoError(t, err)
 	left, err := h.BuildsOf(h.ctx, h.part(), "A", true)
 	require.NoError(t, err)
@@ -456,7 +456,7 @@ func TestAToolKeepsItsLog(t *testing.T) {
 func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-26")
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)})
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)})
 	require.NoError(t, err)
 	bench, err := h.Layup(h.ctx, b.Code)
 	require.NoError(t, err)
@@ -472,7 +472,7 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		"first: insert 1, hinge insert, glass-filled at x 100.0, y 300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0, y 300.0 mm",
 		"first: potting 1, Ember paste 20 at x 450.0, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0, y 30.0 mm",
 	}, before4)
-	assert.Equal(t, shop.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"}, bench.Notes[len(bench.Notes)-1])
+	assert.Equal(t, builds.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"}, bench.Notes[len(bench.Notes)-1])
 }
 
 // A family is cut as its first variant, as it is drawn.

@@ -10,8 +10,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/shoptest"
 	"juxta/shop/stock"
@@ -35,7 +35,7 @@ func TestReleaseWhereTheLargestZoneIsSoft(t *testing.T) {
 	require.NoError(t, err)
 	require.Nil(t, v.Worked.Zones[0].Worked, "the largest zone is film alone")
 	h.release(v)
-	b, err := h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(30 * time.Hour)})
+	b, err := h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(30 * time.Hour)})
 	require.NoError(t, err)
 	r, err := h.ReleaseOf(h.ctx, b.Code)
 	require.NoError(t, err)

@@ -10,8 +10,8 @@ import (
 
 	"juxta/core/master"
 	"juxta/demo"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
@@ -213,18 +213,18 @@ func (h *house) part() string {
 func TestABuildNeedsAReleasedRevisionAndASerialOfItsOwn(t *testing.T) {
 	h := open(t)
 	by := h.as("Marek Orde")
-	_, err := h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: " 0001 ", CureAt: h.at.Add(time.Hour)})
+	_, err := h.StartBuild(h.ctx, by, h.part(), builds.NewBuild{Serial: " 0001 ", CureAt: h.at.Add(time.Hour)})
 	refusal(t, err, book.Conflict, "already has a serial 0001")
-	_, err = h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: "0005", CureAt: h.at.Add(-time.Hour)})
+	_, err = h.StartBuild(h.ctx, by, h.part(), builds.NewBuild{Serial: "0005", CureAt: h.at.Add(-time.Hour)})
 	refusal(t, err, book.Invalid, "lies in the past")
 	in, err := demo.Panel()
 	require.NoError(t, err)
 	in.Number, in.Name = "SP-12", "Unreleased"
 	v, err := h.ImportPart(h.ctx, by, in)
 	require.NoError(t, err)
-	_, err = h.StartBuild(h.ctx, by, v.Part.Code, shop.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
+	_, err = h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
 	refusal(t, err, book.Conflict, "no released revision yet")
-	b, err := h.StartBuild(h.ctx, by, h.part(), shop.NewBuild{Serial: "0005", CureAt: h.at.Add(time.Hour)})
+	b, err := h.StartBuild(h.ctx, by, h.part(), builds.NewBuild{Serial: "0005", CureAt: h.at.Add(time.Hour)})
 	require.NoError(t, err)
 	assert.Equal(t, "A", b.Letter, "to the released revision, not to the draft")
 	assert.Equal(t, "cut", b.Stage)

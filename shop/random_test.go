@@ -13,6 +13,7 @@ import (
 	"juxta/core/material"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/stock"
 )
 
@@ -55,7 +56,7 @@ func (w *wanderer) act() bool {
 	w.t.Helper()
 	w.at = w.at.Add(time.Duration(w.rng.IntN(40)) * time.Minute)
 	by := w.as(one(w, []string{"Ines Falk", "Ines Falk", "Ines Falk", "Tilda Brandl", "Jonas Quist", "Marek Orde"}))
-	builds, err := w.Builds(w.ctx, shop.BuildQuery{Stage: "", Limit: 200})
+	builds, err := w.Builds(w.ctx, builds.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(w.t, err)
 	build := one(w, builds.Builds).Code
 	roll := one(w, w.rolls()).Code
@@ -137,7 +138,7 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		kind, freezer := one(w, kinds), int64(w.rng.IntN(3))
 		return func() error { _, err := w.MoveKit(w.ctx, by, build, kind, freezer); return err }
 	case 9, 10:
-		in := shop.SignPly{Ply: 1 + w.rng.IntN(10), CutPly: bench.NextCut, FilmsOff: w.rng.IntN(3)}
+		in := builds.SignPly{Ply: 1 + w.rng.IntN(10), CutPly: bench.NextCut, FilmsOff: w.rng.IntN(3)}
 		if bench.Next != nil && w.chance(0.8) {
 			in.Ply, in.FilmsOff = bench.Next.Ply, bench.Plies[bench.Next.Ply-1].Films
 		}
@@ -148,13 +149,13 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 	case 12:
 		if bench.Running != nil {
 			return func() error {
-				_, err := w.EndDebulk(w.ctx, by, build, shop.DebulkEnd{Vacuum: 75e3 + 20e3*w.rng.Float64()})
+				_, err := w.EndDebulk(w.ctx, by, build, builds.DebulkEnd{Vacuum: 75e3 + 20e3*w.rng.Float64()})
 				return err
 			}
 		}
 		return func() error { _, err := w.StartDebulk(w.ctx, by, build); return err }
 	default:
-		stack, check := one(w, []string{"no bleed", "bleed", "paper"}), shop.NewLeakCheck{Start: 90e3, End: 80e3 + 10e3*w.rng.Float64(), Seconds: 300}
+		stack, check := one(w, []string{"no bleed", "bleed", "paper"}), builds.NewLeakCheck{Start: 90e3, End: 80e3 + 10e3*w.rng.Float64(), Seconds: 300}
 		return func() error {
 			if _, err := w.CloseBag(w.ctx, by, build, stack); err == nil {
 				return nil
@@ -191,7 +192,7 @@ func (w *wanderer) look() {
 	w.may = map[string]bool{}
 	_, err := w.VerifyClocks(w.ctx)
 	require.NoError(w.t, err, "every ledger adds up, and the kept clock is that of the ledger")
-	builds, err := w.Builds(w.ctx, shop.BuildQuery{Stage: "", Limit: 200})
+	builds, err := w.Builds(w.ctx, builds.BuildQuery{Stage: "", Limit: 200})
 	require.NoError(w.t, err)
 	for _, b := range builds.Builds {
 		v, err := w.Layup(w.ctx, b.Code)

@@ -11,6 +11,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
@@ -127,7 +128,7 @@ func TestRefusalsOfKits(t *testing.T) {
 	for _, p := range kit.Plies[1:] {
 		require.NoError(t, second(h.CountPly(h.ctx, by, build, p.Cut[0].Code)))
 	}
-	var twin shop.CutPly
+	var twin builds.CutPly
 	require.NoError(t, h.DB.Gorm.Where("code = ?", first).Take(&twin).Error)
 	twin.ID, twin.Code = 0, ident.Format(ident.CutPly, 90210)
 	require.NoError(t, h.DB.Gorm.Create(&twin).Error)
@@ -151,7 +152,7 @@ func TestRefusalsOfTheBench(t *testing.T) {
 	code = h.demanding()
 	v, err := h.Layup(h.ctx, code)
 	require.NoError(t, err)
-	look, hold := shop.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}, shop.MeetDemand{Kind: "hold", Key: v.Unmet[1].Key}
+	look, hold := builds.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}, builds.MeetDemand{Kind: "hold", Key: v.Unmet[1].Key}
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Invalid, "say who looked")
 	look.PersonID = h.as("Tilda Brandl").Person.ID
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Refused, "this comes after ply 1")
@@ -159,7 +160,7 @@ func TestRefusalsOfTheBench(t *testing.T) {
 	refusal(t, second(h.Meet(h.ctx, falk, code, hold)), book.Refused, "this comes later")
 	require.NoError(t, second(h.Meet(h.ctx, falk, code, look)))
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Conflict, "this is signed already")
-	refusal(t, second(h.Meet(h.ctx, falk, code, shop.MeetDemand{Kind: "hold", Key: "nowhere"})), book.Missing, "the master asks for nothing of the kind there")
+	refusal(t, second(h.Meet(h.ctx, falk, code, builds.MeetDemand{Kind: "hold", Key: "nowhere"})), book.Missing, "the master asks for nothing of the kind there")
 }
 
 func TestRefusalsOfTheCut(t *testing.T) {
@@ -222,8 +223,8 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	require.NoError(t, err)
 	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})), book.Invalid, "a revision without plies cannot be released")
 	released := h.named("SP-22")
-	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, shop.Ending{Reason: "a double"})))
-	start := shop.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}
+	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, builds.Ending{Reason: "a double"})))
+	start := builds.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}
 	refusal(t, second(h.StartBuild(h.ctx, orde, released.Part.Code, start)), book.Conflict, "SP-22 is put away: bring it back first")
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
@@ -273,7 +274,7 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	h := open(t)
 	says := "9999 is no year for this: a date from 1970 to 2199 is needed"
 	far := time.Date(9999, 12, 31, 23, 59, 59, 0, time.UTC)
-	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), shop.NewBuild{Serial: "1", CureAt: far})), book.Invalid, says)
+	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), builds.NewBuild{Serial: "1", CureAt: far})), book.Invalid, says)
 	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []stock.NewRoll{{Length: 20}}})), book.Invalid, says)
 	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), book.Invalid, says)
 	refusal(t, second(h.Usage(h.ctx, h.at, far)), book.Invalid, says)

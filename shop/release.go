@@ -10,6 +10,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/release"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
@@ -28,18 +29,18 @@ type ReleaseLine struct {
 
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
-	Build       BuildLine      `json:"build"`
-	Process     parts.Process  `json:"process"`
-	Mass        Limit          `json:"mass" doc:"kg"`
-	Thickness   Limit          `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
-	Missing     []string       `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
-	Verdict     *wire.Verdict  `json:"verdict,omitempty" doc:"Of the cure run"`
-	Lines       []ReleaseLine  `json:"lines" doc:"Empty before it is signed"`
-	Disposition string         `json:"disposition,omitempty"`
-	Reason      string         `json:"reason,omitempty"`
-	Person      string         `json:"person,omitempty"`
-	At          *time.Time     `json:"at,omitempty"`
-	Referred    []book.LogLine `json:"referred" doc:"What was referred at the bench"`
+	Build       builds.BuildLine `json:"build"`
+	Process     parts.Process    `json:"process"`
+	Mass        Limit            `json:"mass" doc:"kg"`
+	Thickness   Limit            `json:"thickness" doc:"Of the largest zone with a ply in it, m"`
+	Missing     []string         `json:"missing" doc:"What the record lacks, or where it did not meet a limit"`
+	Verdict     *wire.Verdict    `json:"verdict,omitempty" doc:"Of the cure run"`
+	Lines       []ReleaseLine    `json:"lines" doc:"Empty before it is signed"`
+	Disposition string           `json:"disposition,omitempty"`
+	Reason      string           `json:"reason,omitempty"`
+	Person      string           `json:"person,omitempty"`
+	At          *time.Time       `json:"at,omitempty"`
+	Referred    []book.LogLine   `json:"referred" doc:"What was referred at the bench"`
 
 	expected release.Expected
 }
@@ -57,11 +58,11 @@ func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) 
 }
 
 func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
-	b, err := s.build(db, code)
+	b, err := s.Build(db, code)
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+	if b.Fuse, err = s.KitFuse(db, b); err != nil {
 		return ReleaseView{}, err
 	}
 	var r parts.Revision
@@ -95,7 +96,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		}
 		v.Verdict = run.Verdict
 	}
-	lv, err := s.layupView(db, b.Code)
+	lv, err := s.LayupView(db, b.Code)
 	if err != nil {
 		return ReleaseView{}, err
 	}
@@ -114,7 +115,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			lack(true, "%s: nobody has signed that", u.Says)
 		}
 	}
-	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", plyList(lv.FilmsShort))
+	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", builds.PlyList(lv.FilmsShort))
 	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
 	log, err := s.LogOf(db, b.Code)
 	if err != nil {
@@ -185,7 +186,7 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 	}
 	in.PIN = ""
 	return book.Write(ctx, s.Book, by, book.InspectPart, "dispose "+code, in, func(tx *book.Tx) (ReleaseView, error) {
-		b, err := s.held(tx, code)
+		b, err := s.Held(tx, code)
 		if err != nil {
 			return ReleaseView{}, err
 		}
@@ -201,7 +202,7 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 			return ReleaseView{}, book.Refusedf("this part waits at %s", b.Stage)
 		}
 		var laid int64
-		if err := tx.Model(&PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).Count(&laid).Error; err != nil {
+		if err := tx.Model(&builds.PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).Count(&laid).Error; err != nil {
 			return ReleaseView{}, err
 		}
 		if laid > 0 {
@@ -225,7 +226,7 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err := tx.Create(&record).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Update("done_at", tx.Now).Error; err != nil {
+		if err := tx.Model(&builds.Build{ID: b.ID}).Update("done_at", tx.Now).Error; err != nil {
 			return ReleaseView{}, err
 		}
 		if err := tx.Log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.Role()}); err != nil {

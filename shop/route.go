@@ -8,6 +8,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 )
 
 // StageCount is one stage of the route with what waits there.
@@ -23,7 +24,7 @@ func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
 }
 
 func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
-	rows, err := s.buildRows(db, "b.done_at is null")
+	rows, err := s.BuildRows(db, "b.done_at is null")
 	if err != nil {
 		return nil, err
 	}
@@ -108,15 +109,15 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 		_, err = s.WhoseBadge(ctx, code)
 		return Scanned{"badge", code, ""}, err
 	case ident.CutPly:
-		c, err := book.Find[CutPly](db, kind, code, "cut ply")
+		c, err := book.Find[builds.CutPly](db, kind, code, "cut ply")
 		if err != nil {
 			return Scanned{}, err
 		}
-		var b Build
+		var b builds.Build
 		err = db.Take(&b, c.BuildID).Error
 		return Scanned{"cutPly", code, "/kits/" + b.Code}, err
 	}
-	b, err := s.build(db, code)
+	b, err := s.Build(db, code)
 	if err != nil {
 		return Scanned{}, err
 	}

@@ -14,6 +14,7 @@ import (
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/stock"
 	"juxta/store"
 	"juxta/store/storetest"
@@ -45,9 +46,9 @@ type house struct {
 }
 
 // all are the newest 200 builds.
-func (h *house) all() []shop.BuildLine {
+func (h *house) all() []builds.BuildLine {
 	h.t.Helper()
-	page, err := h.Builds(h.ctx, shop.BuildQuery{Limit: 200})
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Limit: 200})
 	require.NoError(h.t, err)
 	return page.Builds
 }
@@ -75,7 +76,7 @@ func (h *house) as(name string) book.By {
 	return book.By{}
 }
 
-func (h *house) build(serial string) shop.BuildLine {
+func (h *house) build(serial string) builds.BuildLine {
 	h.t.Helper()
 	for _, b := range h.all() {
 		if b.Serial == serial {
@@ -83,7 +84,7 @@ func (h *house) build(serial string) shop.BuildLine {
 		}
 	}
 	h.t.Fatalf("no build %s", serial)
-	return shop.BuildLine{}
+	return builds.BuildLine{}
 }
 
 // rolls are all that are on hand.
@@ -198,7 +199,7 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	by.Key = "a-key-of-the-tablet"
 	entries := h.count(`select count(*) from entries`)
 	var all sync.WaitGroup
-	answers := make([]shop.Signed, 8)
+	answers := make([]builds.Signed, 8)
 	for i := range answers {
 		all.Go(func() {
 			var err error
@@ -215,7 +216,7 @@ func TestARepeatedRequestIsWrittenOnce(t *testing.T) {
 	assert.Equal(t, entries+1, h.count(`select count(*) from entries`))
 	assert.Equal(t, 1, h.count(`select count(*) from writes`))
 
-	_, err := h.Sign(h.ctx, by, build, shop.SignPly{Ply: 8, CutPly: in.CutPly, FilmsOff: 1})
+	_, err := h.Sign(h.ctx, by, build, builds.SignPly{Ply: 8, CutPly: in.CutPly, FilmsOff: 1})
 	refusal(t, err, book.Conflict, "already used for something else")
 	// Somebody else's key of the same letters is another key.
 	other := h.as("Tilda Brandl")
@@ -253,7 +254,7 @@ func TestTheLogChainFindsATamperedEntry(t *testing.T) {
 	// A tail that is rewritten with its hashes is a chain that holds: what was kept
 	// outside tells.
 	require.NoError(t, owner.Exec(`delete from entries where seq >= 40`).Error)
-	_, err = h.EndBuild(h.ctx, h.as("Marek Orde"), h.build("0003").Code, shop.Ending{Reason: "so the log goes on"})
+	_, err = h.EndBuild(h.ctx, h.as("Marek Orde"), h.build("0003").Code, builds.Ending{Reason: "so the log goes on"})
 	require.NoError(t, err)
 	_, err = h.VerifyLog(h.ctx)
 	require.NoError(t, err)

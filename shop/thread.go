@@ -3,6 +3,7 @@ package shop
 import (
 	"context"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"strings"
@@ -47,15 +48,15 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 
 // BuildThread leads from a part to everything that went into it.
 type BuildThread struct {
-	Build   BuildLine      `json:"build"`
-	Rolls   []ThreadRoll   `json:"rolls"`
-	People  []ThreadWork   `json:"people"`
-	Layup   LayupView      `json:"layup"`
-	Kit     KitView        `json:"kit"`
-	Bag     BagView        `json:"bag"`
-	Run     *RunLine       `json:"run,omitempty"`
-	Release ReleaseView    `json:"release"`
-	Log     []book.LogLine `json:"log"`
+	Build   builds.BuildLine `json:"build"`
+	Rolls   []ThreadRoll     `json:"rolls"`
+	People  []ThreadWork     `json:"people"`
+	Layup   builds.LayupView `json:"layup"`
+	Kit     builds.KitView   `json:"kit"`
+	Bag     builds.BagView   `json:"bag"`
+	Run     *RunLine         `json:"run,omitempty"`
+	Release ReleaseView      `json:"release"`
+	Log     []book.LogLine   `json:"log"`
 
 	Revision SignedRevision `json:"revision"`
 	Batches  []ThreadBatch  `json:"batches" doc:"That its plies are of, with the tests that they were accepted by"`
@@ -111,15 +112,15 @@ func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, err
 func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	var t BuildThread
 	var err error
-	if t.Layup, err = s.layupView(db, code); err != nil {
+	if t.Layup, err = s.LayupView(db, code); err != nil {
 		return t, err
 	}
 	t.Build = t.Layup.Build
 	code = t.Build.Code
-	if t.Kit, err = s.kitView(db, code); err != nil {
+	if t.Kit, err = s.KitView(db, code); err != nil {
 		return t, err
 	}
-	if t.Bag, err = s.bagView(db, code); err != nil {
+	if t.Bag, err = s.BagView(db, code); err != nil {
 		return t, err
 	}
 	if t.Release, err = s.releaseView(db, code); err != nil {
@@ -204,7 +205,7 @@ type RollThread struct {
 
 // RollThreadBuild is a build and the plies that this roll gave it.
 type RollThreadBuild struct {
-	BuildLine
+	builds.BuildLine
 	FromRoll []RollThreadPly `json:"fromRoll"`
 }
 
@@ -227,7 +228,7 @@ func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {
 		return RollThread{}, err
 	}
 	t := RollThread{Roll: detail, Builds: []RollThreadBuild{}}
-	lines, err := s.buildLines(db, "b.id in (select c.build_id from cut_plies c join rolls r on r.id = c.roll_id where r.code = ?)", detail.Code)
+	lines, err := s.BuildLines(db, "b.id in (select c.build_id from cut_plies c join rolls r on r.id = c.roll_id where r.code = ?)", detail.Code)
 	if err != nil {
 		return t, err
 	}

@@ -14,6 +14,7 @@ import (
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -96,7 +97,7 @@ func toCut(t *testing.T, s *shop.Shop) shop.CutDemand {
 func ready(t *testing.T, s *shop.Shop) string {
 	t.Helper()
 	ctx := context.Background()
-	builds, err := s.Builds(ctx, shop.BuildQuery{Stage: "layup", Limit: 200})
+	builds, err := s.Builds(ctx, builds.BuildQuery{Stage: "layup", Limit: 200})
 	require.NoError(t, err)
 	require.Len(t, builds.Builds, 1)
 	code := builds.Builds[0].Code

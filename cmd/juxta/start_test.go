@@ -22,7 +22,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
+	"juxta/shop/builds"
 	"juxta/shop/people"
 )
 
@@ -161,13 +161,13 @@ func (r running) client(t *testing.T) *http.Client {
 	return c
 }
 
-func (r running) layup(t *testing.T, c *http.Client) shop.LayupView {
+func (r running) layup(t *testing.T, c *http.Client) builds.LayupView {
 	t.Helper()
-	var builds shop.BuildPage
-	r.read(t, c, "/api/builds?stage=layup", &builds)
-	require.Len(t, builds.Builds, 1)
-	var v shop.LayupView
-	r.read(t, c, "/api/layup/"+builds.Builds[0].Code, &v)
+	var begun builds.BuildPage
+	r.read(t, c, "/api/builds?stage=layup", &begun)
+	require.Len(t, begun.Builds, 1)
+	var v builds.LayupView
+	r.read(t, c, "/api/layup/"+begun.Builds[0].Code, &v)
 	return v
 }
 
@@ -188,7 +188,7 @@ func (r running) read(t *testing.T, c *http.Client, path string, into any) {
 func (r running) sign(t *testing.T, c *http.Client) int {
 	t.Helper()
 	v := r.layup(t, c)
-	raw, err := json.Marshal(shop.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: 1})
+	raw, err := json.Marshal(builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: 1})
 	require.NoError(t, err)
 	// Sent again under its key, as a page does, while the database does not answer.
 	require.Eventually(t, func() bool {

@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"context"
@@ -47,16 +47,16 @@ type LeakView struct {
 }
 
 // Bag is the bag of a build.
-func (s *Shop) Bag(ctx context.Context, code string) (BagView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.bagView(db, code) })
+func (s *Room) Bag(ctx context.Context, code string) (BagView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.BagView(db, code) })
 }
 
-func (s *Shop) bagView(db *gorm.DB, code string) (BagView, error) {
-	b, err := s.build(db, code)
+func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
+	b, err := s.Build(db, code)
 	if err != nil {
 		return BagView{}, err
 	}
-	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+	if b.Fuse, err = s.KitFuse(db, b); err != nil {
 		return BagView{}, err
 	}
 	var r parts.Revision
@@ -98,25 +98,25 @@ func leakLimit(p parts.Process) bag.Limit {
 	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: stock.Seconds(p.LeakSeconds)}
 }
 
-func (s *Shop) changeBag(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, v BagView, b buildRow) error) (BagView, error) {
+func (s *Room) changeBag(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, v BagView, b buildRow) error) (BagView, error) {
 	return book.Write(ctx, s.Book, by, book.BagPart, what+" "+code, input, func(tx *book.Tx) (BagView, error) {
-		b, err := s.held(tx, code)
+		b, err := s.Held(tx, code)
 		if err != nil {
 			return BagView{}, err
 		}
-		v, err := s.bagView(tx.DB, b.Code)
+		v, err := s.BagView(tx.DB, b.Code)
 		if err != nil {
 			return BagView{}, err
 		}
 		if err := do(tx, v, b); err != nil {
 			return BagView{}, err
 		}
-		return s.bagView(tx.DB, b.Code)
+		return s.BagView(tx.DB, b.Code)
 	})
 }
 
 // CloseBag records the bag with the stack that was laid over the part.
-func (s *Shop) CloseBag(ctx context.Context, by book.By, code, stack string) (BagView, error) {
+func (s *Room) CloseBag(ctx context.Context, by book.By, code, stack string) (BagView, error) {
 	return s.changeBag(ctx, by, "close bag", code, stack, func(tx *book.Tx, v BagView, b buildRow) error {
 		layers, ok := bag.Stacks[stack]
 		switch {
@@ -144,7 +144,7 @@ type NewLeakCheck struct {
 
 // drawn asks whether a vacuum was read right that no pump can draw here: a
 // slip of the unit is likelier than a gauge that reads deeper.
-func (s *Shop) drawn(vacuum float64, sure bool) error {
+func (s *Room) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
 		return &book.Error{Kind: book.Refused, Field: "sure", Says: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err)}
 	}
@@ -152,7 +152,7 @@ func (s *Shop) drawn(vacuum float64, sure bool) error {
 }
 
 // CheckLeak records a leak check and judges it by the revision's limit.
-func (s *Shop) CheckLeak(ctx context.Context, by book.By, code string, in NewLeakCheck) (BagView, error) {
+func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLeakCheck) (BagView, error) {
 	return s.changeBag(ctx, by, "leak check", code, in, func(tx *book.Tx, v BagView, b buildRow) error {
 		if v.ClosedAt == nil {
 			return book.Refusedf("close the bag first")

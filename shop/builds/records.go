@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"time"

@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"context"
@@ -106,7 +106,7 @@ type Signed struct {
 
 // Sign records that a ply was laid. Only the next ply can be signed, only from
 // its own label, and only by one person.
-func (s *Shop) Sign(ctx context.Context, by book.By, code string, in SignPly) (Signed, error) {
+func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (Signed, error) {
 	return book.Write(ctx, s.Book, by, book.LayPlies, "sign ply "+code, in, func(tx *book.Tx) (Signed, error) {
 		b, err := benchOf(tx, code)
 		if err != nil {
@@ -197,7 +197,7 @@ func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (ben
 }
 
 // warmKit refuses a kit that lies in the freezer, or whose life is spent.
-func (s *Shop) warmKit(tx *book.Tx, b bench, all []benchPly) error {
+func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly) error {
 	var events []stock.FreezerEvent
 	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
 		return err
@@ -257,10 +257,10 @@ type Expected struct {
 
 // Expecting says whose label was scanned at the bench of a build, and whether it
 // is the one that comes next. It signs nothing.
-func (s *Shop) Expecting(ctx context.Context, code, label string) (Expected, error) {
+func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Expected, error) {
 		tx := &book.Tx{DB: db, Ctx: ctx}
-		row, err := s.build(db, code)
+		row, err := s.Build(db, code)
 		if err != nil {
 			return Expected{}, err
 		}
@@ -308,7 +308,7 @@ type MeetDemand struct {
 
 // Meet signs a demand of the master as met, in its turn, or afterwards where it
 // was passed over before it was asked for at its step.
-func (s *Shop) Meet(ctx context.Context, by book.By, code string, in MeetDemand) (LayupView, error) {
+func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand) (LayupView, error) {
 	act, signs := book.LayPlies, by
 	if in.Kind == layup.Second {
 		act = book.SecondLook
@@ -382,7 +382,7 @@ func (s *Shop) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if err := tx.Log(what, b.Code, step.Says, map[string]any{"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role}); err != nil {
 			return LayupView{}, err
 		}
-		return s.layupView(tx.DB, b.Code)
+		return s.LayupView(tx.DB, b.Code)
 	})
 }
 

@@ -1,4 +1,6 @@
-package shop
+// Package builds is the parts in the making: their kits, the bench where they are laid, and their
+// bags.
+package builds
 
 import (
 	"context"
@@ -18,6 +20,9 @@ import (
 	"juxta/shop/stock"
 	"juxta/wire"
 )
+
+// Room of the builds.
+type Room struct{ *parts.Room }
 
 // BuildLine is a build as listed at every stage.
 type BuildLine struct {
@@ -52,9 +57,9 @@ type buildRow struct {
 	DoneAt     *time.Time
 }
 
-// buildRows loads builds with the sums of what is recorded, in one query, newest
+// BuildRows loads builds with the sums of what is recorded, in one query, newest
 // first. The condition may end in an order and a limit of its own.
-func (s *Shop) buildRows(db *gorm.DB, where string, args ...any) ([]buildRow, error) {
+func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, error) {
 	if !strings.Contains(where, "order by") {
 		where += " order by b.id desc"
 	}
@@ -93,7 +98,7 @@ func (s *Shop) buildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 
 // wholeLayup says whether every step of the layup is recorded. Most builds are
 // settled by their counts alone.
-func (s *Shop) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
+func (s *Room) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	if !r.KitCounted || r.Laid < r.Plies {
 		return false, nil
 	}
@@ -112,8 +117,8 @@ func (s *Shop) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	return !open, nil
 }
 
-func (s *Shop) buildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, error) {
-	rows, err := s.buildRows(db, where, args...)
+func (s *Room) BuildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, error) {
+	rows, err := s.BuildRows(db, where, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -122,7 +127,7 @@ func (s *Shop) buildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, 
 
 // withFuses draws builds up with the fuses of their kits, in a few queries for
 // all of them.
-func (s *Shop) withFuses(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
+func (s *Room) withFuses(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
 	fuses, err := s.kitFuses(db, rows)
 	if err != nil {
 		return nil, err
@@ -139,23 +144,23 @@ func drawn(rows []buildRow, fuses map[int64]*wire.Fuse) []BuildLine {
 	return out
 }
 
-// build loads one build by its code.
-func (s *Shop) build(db *gorm.DB, code string) (buildRow, error) {
+// Build loads one build by its code.
+func (s *Room) Build(db *gorm.DB, code string) (buildRow, error) {
 	b, err := book.Find[Build](db, ident.Build, code, "build")
 	if err != nil {
 		return buildRow{}, err
 	}
-	rows, err := s.buildRows(db, "b.id = ?", b.ID)
+	rows, err := s.BuildRows(db, "b.id = ?", b.ID)
 	if err != nil {
 		return buildRow{}, err
 	}
 	return rows[0], nil
 }
 
-// held loads a build and holds it until the transaction ends: two people who
+// Held loads a build and holds it until the transaction ends: two people who
 // sign for the same build wait for each other. It refuses it to somebody who
 // does not hold what its master demands of this work.
-func (s *Shop) held(tx *book.Tx, code string) (buildRow, error) {
+func (s *Room) Held(tx *book.Tx, code string) (buildRow, error) {
 	record, err := book.Find[Build](book.Locked(tx.DB), ident.Build, code, "build")
 	if err != nil {
 		return buildRow{}, err
@@ -163,7 +168,7 @@ func (s *Shop) held(tx *book.Tx, code string) (buildRow, error) {
 	if record.EndedAt != nil {
 		return buildRow{}, book.Conflictf("this build was ended: %s", record.EndedWhy)
 	}
-	b, err := s.build(tx.DB, code)
+	b, err := s.Build(tx.DB, code)
 	if err != nil {
 		return b, err
 	}
@@ -187,13 +192,13 @@ type BuildPage struct {
 
 // Builds lists a page of builds. What waits somewhere is found among the builds
 // that are not done, however many were made before.
-func (s *Shop) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
+func (s *Room) Builds(ctx context.Context, q BuildQuery) (BuildPage, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprintf("builds %+v", q), func(ctx context.Context) (BuildPage, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (BuildPage, error) { return s.buildPage(db, q) })
 	})
 }
 
-func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
+func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	limit := q.Limit
 	if limit <= 0 {
 		limit = 60
@@ -207,7 +212,7 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	var rows []buildRow
 	at := slices.Index(route.Order, route.Stage(q.Stage))
 	if at >= 0 && (q.Stage != string(route.Finished)) && q.Before == 0 {
-		open, err := s.buildRows(db, where+" and b.done_at is null", args...)
+		open, err := s.BuildRows(db, where+" and b.done_at is null", args...)
 		if err != nil {
 			return BuildPage{}, err
 		}
@@ -231,7 +236,7 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		if err := db.Raw(`select b.id from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id where `+where+` order by b.id desc limit ?`, append(args, limit+1)...).Scan(&ids).Error; err != nil {
 			return page, err
 		}
-		more, err := s.buildRows(db, "b.id in ? order by b.id desc", ids)
+		more, err := s.BuildRows(db, "b.id in ? order by b.id desc", ids)
 		if err != nil {
 			return page, err
 		}
@@ -253,7 +258,7 @@ func (s *Shop) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 // kitFuses are the fuses of the kits of builds, by build; none before anything is
 // cut. Every ply carries its roll's clock from the cut, then the kit's own stays;
 // cure ends it.
-func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, error) {
+func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, error) {
 	out := map[int64]*wire.Fuse{}
 	ids := []int64{}
 	for _, r := range rows {
@@ -316,8 +321,8 @@ func (s *Shop) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 	return out, nil
 }
 
-// kitFuse is the fuse of one build's kit.
-func (s *Shop) kitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
+// KitFuse is the fuse of one build's kit.
+func (s *Room) KitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
 	fuses, err := s.kitFuses(db, []buildRow{b})
 	return fuses[b.ID], err
 }
@@ -329,7 +334,7 @@ type NewBuild struct {
 }
 
 // StartBuild opens a build to the newest released revision of a part.
-func (s *Shop) StartBuild(ctx context.Context, by book.By, partCode string, in NewBuild) (BuildLine, error) {
+func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in NewBuild) (BuildLine, error) {
 	return book.Write(ctx, s.Book, by, book.OpenBuild, "start build "+partCode, in, func(tx *book.Tx) (BuildLine, error) {
 		part, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 		if err != nil {
@@ -374,8 +379,8 @@ func (s *Shop) StartBuild(ctx context.Context, by book.By, partCode string, in N
 	})
 }
 
-func (s *Shop) line(tx *book.Tx, code string) (BuildLine, error) {
-	lines, err := s.buildLines(tx.DB, "b.code = ?", code)
+func (s *Room) line(tx *book.Tx, code string) (BuildLine, error) {
+	lines, err := s.BuildLines(tx.DB, "b.code = ?", code)
 	if err != nil {
 		return BuildLine{}, err
 	}
@@ -398,12 +403,12 @@ func demanded(tx *book.Tx, b buildRow) error {
 // BuildsOf lists the builds to a revision of a part, newest first; with open,
 // those that are neither signed off nor ended: a change of the master does not
 // reach them any more.
-func (s *Shop) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
+func (s *Room) BuildsOf(ctx context.Context, partCode, letter string, open bool) ([]BuildLine, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BuildLine, error) {
 		part, err := book.Find[parts.Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return nil, err
 		}
-		return s.buildLines(db, "p.id = ? and r.letter = ? and (b.done_at is null or not ?)", part.ID, letter, open)
+		return s.BuildLines(db, "p.id = ? and r.letter = ? and (b.done_at is null or not ?)", part.ID, letter, open)
 	})
 }

@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"context"
@@ -212,16 +212,16 @@ func debulkPolicy(p parts.Process) layup.Policy {
 }
 
 // Layup is the bench view of a build.
-func (s *Shop) Layup(ctx context.Context, code string) (LayupView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.layupView(db, code) })
+func (s *Room) Layup(ctx context.Context, code string) (LayupView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.LayupView(db, code) })
 }
 
-func (s *Shop) layupView(db *gorm.DB, code string) (LayupView, error) {
-	b, err := s.build(db, code)
+func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
+	b, err := s.Build(db, code)
 	if err != nil {
 		return LayupView{}, err
 	}
-	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+	if b.Fuse, err = s.KitFuse(db, b); err != nil {
 		return LayupView{}, err
 	}
 	var r parts.Revision
@@ -319,13 +319,13 @@ func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
 	return out, err
 }
 
-func (s *Shop) changeLayup(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, v LayupView, b buildRow) error) (LayupView, error) {
+func (s *Room) changeLayup(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, v LayupView, b buildRow) error) (LayupView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (LayupView, error) {
-		b, err := s.held(tx, code)
+		b, err := s.Held(tx, code)
 		if err != nil {
 			return LayupView{}, err
 		}
-		v, err := s.layupView(tx.DB, b.Code)
+		v, err := s.LayupView(tx.DB, b.Code)
 		if err != nil {
 			return LayupView{}, err
 		}
@@ -338,13 +338,13 @@ func (s *Shop) changeLayup(ctx context.Context, by book.By, act book.Act, what, 
 		if err := do(tx, v, b); err != nil {
 			return LayupView{}, err
 		}
-		return s.layupView(tx.DB, b.Code)
+		return s.LayupView(tx.DB, b.Code)
 	})
 }
 
 // TakeBack undoes the last signature, with a reason; both stay on record. A
 // debulk made on the ply counts no more.
-func (s *Shop) TakeBack(ctx context.Context, by book.By, code string, ply int, reason string) (LayupView, error) {
+func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, reason string) (LayupView, error) {
 	return s.changeLayup(ctx, by, book.LayPlies, "take back", code, []any{ply, reason}, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if len(v.Laid) == 0 {
 			return book.Conflictf("no ply is laid yet")
@@ -377,7 +377,7 @@ func (s *Shop) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 }
 
 // FoundFilm accounts for one film that was missing from the tally of a ply.
-func (s *Shop) FoundFilm(ctx context.Context, by book.By, code string, ply int) (LayupView, error) {
+func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) (LayupView, error) {
 	return s.changeLayup(ctx, by, book.LayPlies, "found film", code, ply, func(tx *book.Tx, v LayupView, b buildRow) error {
 		for _, l := range v.Laid {
 			if l.Ply != ply {
@@ -398,7 +398,7 @@ func (s *Shop) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
-func (s *Shop) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
+func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
 	return s.changeLayup(ctx, by, book.LayPlies, "start debulk", code, nil, func(tx *book.Tx, v LayupView, b buildRow) error {
 		switch {
 		case v.Running != nil:
@@ -406,7 +406,7 @@ func (s *Shop) StartDebulk(ctx context.Context, by book.By, code string) (LayupV
 		case v.Next == nil || !v.Next.Debulk:
 			return book.Conflictf("no debulk is due%s", v.Next.first())
 		case len(v.FilmsShort) > 0:
-			return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", plyList(v.FilmsShort))
+			return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
 		}
 		d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
 		if err := tx.Create(&d).Error; err != nil {
@@ -424,7 +424,7 @@ type DebulkEnd struct {
 
 // EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
 // too short or too weak stays on record and does not count.
-func (s *Shop) EndDebulk(ctx context.Context, by book.By, code string, in DebulkEnd) (LayupView, error) {
+func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in DebulkEnd) (LayupView, error) {
 	vacuum := in.Vacuum
 	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, in, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if v.Running == nil {
@@ -450,7 +450,7 @@ func (s *Shop) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 
 // ReferBuild writes into the record of a build that somebody has to look at
 // it, and why. It stays visible with the build; it forbids nothing.
-func (s *Shop) ReferBuild(ctx context.Context, by book.By, code, reason string) (LayupView, error) {
+func (s *Room) ReferBuild(ctx context.Context, by book.By, code, reason string) (LayupView, error) {
 	return s.changeLayup(ctx, by, book.ReferPart, "refer", code, reason, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if strings.TrimSpace(reason) == "" {
 			return book.Invalidf("reason", "say what is to be looked at")
@@ -459,7 +459,7 @@ func (s *Shop) ReferBuild(ctx context.Context, by book.By, code, reason string) 
 	})
 }
 
-func plyList(numbers []int) string {
+func PlyList(numbers []int) string {
 	parts := make([]string, len(numbers))
 	for i, n := range numbers {
 		parts[i] = fmt.Sprint(n)

@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"context"
@@ -19,9 +19,9 @@ type Ending struct {
 
 // EndBuild ends a build before its time, wherever it stands. What was cut for it
 // stays cut; a run that it lies in goes on.
-func (s *Shop) EndBuild(ctx context.Context, by book.By, code string, in Ending) (BuildLine, error) {
+func (s *Room) EndBuild(ctx context.Context, by book.By, code string, in Ending) (BuildLine, error) {
 	return book.Write(ctx, s.Book, by, book.GiveUpBuild, "end build "+code, in, func(tx *book.Tx) (BuildLine, error) {
-		b, err := s.held(tx, code)
+		b, err := s.Held(tx, code)
 		if err != nil {
 			return BuildLine{}, err
 		}
@@ -46,7 +46,7 @@ func (s *Shop) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 
 // PutAway puts a part away that was begun by mistake: it leaves the list of
 // parts, and may be brought back. One that has builds under way stays.
-func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) (parts.PartLine, error) {
+func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) (parts.PartLine, error) {
 	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *parts.Part) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" {
@@ -68,7 +68,7 @@ func (s *Shop) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 }
 
 // BringBack brings a part back that was put away.
-func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
+func (s *Room) BringBack(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
 	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *parts.Part) error {
 		if p.PutAwayAt == nil {
 			return book.Conflictf("%s is not put away", p.Number)
@@ -78,7 +78,7 @@ func (s *Shop) BringBack(ctx context.Context, by book.By, code string) (parts.Pa
 	})
 }
 
-func (s *Shop) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *parts.Part) error) (parts.PartLine, error) {
+func (s *Room) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *parts.Part) error) (parts.PartLine, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, what+" "+code, in, func(tx *book.Tx) (parts.PartLine, error) {
 		p, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, code, "part")
 		if err != nil {

@@ -1,4 +1,4 @@
-package shop
+package builds
 
 import (
 	"context"
@@ -45,16 +45,16 @@ type KitView struct {
 }
 
 // Kit is the kit of a build as counted so far.
-func (s *Shop) Kit(ctx context.Context, code string) (KitView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.kitView(db, code) })
+func (s *Room) Kit(ctx context.Context, code string) (KitView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.KitView(db, code) })
 }
 
-func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
-	b, err := s.build(db, code)
+func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
+	b, err := s.Build(db, code)
 	if err != nil {
 		return KitView{}, err
 	}
-	if b.Fuse, err = s.kitFuse(db, b); err != nil {
+	if b.Fuse, err = s.KitFuse(db, b); err != nil {
 		return KitView{}, err
 	}
 	plies, materials, err := parts.LoadPlies(db, b.RevisionID)
@@ -111,22 +111,22 @@ func (s *Shop) kitView(db *gorm.DB, code string) (KitView, error) {
 
 // change holds a build, does one thing to its kit and gives the kit as it then
 // is.
-func (s *Shop) changeKit(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, b buildRow) error) (KitView, error) {
+func (s *Room) changeKit(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, b buildRow) error) (KitView, error) {
 	return book.Write(ctx, s.Book, by, book.CountKit, what+" "+code, input, func(tx *book.Tx) (KitView, error) {
-		b, err := s.held(tx, code)
+		b, err := s.Held(tx, code)
 		if err != nil {
 			return KitView{}, err
 		}
 		if err := do(tx, b); err != nil {
 			return KitView{}, err
 		}
-		return s.kitView(tx.DB, b.Code)
+		return s.KitView(tx.DB, b.Code)
 	})
 }
 
 // CountPly counts one cut ply into the kit by its label. A ply of another kit
 // and a label already counted are refused by name.
-func (s *Shop) CountPly(ctx context.Context, by book.By, code, label string) (KitView, error) {
+func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (KitView, error) {
 	return s.changeKit(ctx, by, "count ply", code, label, func(tx *book.Tx, b buildRow) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
@@ -147,7 +147,7 @@ func (s *Shop) CountPly(ctx context.Context, by book.By, code, label string) (Ki
 }
 
 // SetAside takes a counted ply out of the kit again, as when it was doubled.
-func (s *Shop) SetAside(ctx context.Context, by book.By, code, label string) (KitView, error) {
+func (s *Room) SetAside(ctx context.Context, by book.By, code, label string) (KitView, error) {
 	return s.changeKit(ctx, by, "set aside", code, label, func(tx *book.Tx, b buildRow) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
@@ -188,20 +188,20 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 }
 
 // CloseKit signs the count: every ply there, none twice.
-func (s *Shop) CloseKit(ctx context.Context, by book.By, code string) (KitView, error) {
+func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, error) {
 	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *book.Tx, b buildRow) error {
 		if b.KitCounted {
 			return book.Conflictf("this kit is already counted and closed")
 		}
-		v, err := s.kitView(tx.DB, b.Code)
+		v, err := s.KitView(tx.DB, b.Code)
 		if err != nil {
 			return err
 		}
 		if len(v.Missing) > 0 {
-			return book.Refusedf("%s missing: find it or cut it again", plyList(v.Missing))
+			return book.Refusedf("%s missing: find it or cut it again", PlyList(v.Missing))
 		}
 		if len(v.Doubled) > 0 {
-			return book.Refusedf("%s doubled: set one aside", plyList(v.Doubled))
+			return book.Refusedf("%s doubled: set one aside", PlyList(v.Doubled))
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.Now, "kit_counted_by": tx.By.Id()}).Error; err != nil {
 			return err
@@ -212,9 +212,9 @@ func (s *Shop) CloseKit(ctx context.Context, by book.By, code string) (KitView, 
 
 // MoveKit puts a kit into a freezer or takes it out. freezer may be 0 where
 // there is only one.
-func (s *Shop) MoveKit(ctx context.Context, by book.By, code string, kind material.EventKind, freezer int64) (KitView, error) {
+func (s *Room) MoveKit(ctx context.Context, by book.By, code string, kind material.EventKind, freezer int64) (KitView, error) {
 	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *book.Tx, b buildRow) error {
-		v, err := s.kitView(tx.DB, b.Code)
+		v, err := s.KitView(tx.DB, b.Code)
 		if err != nil {
 			return err
 		}
