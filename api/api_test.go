@@ -23,6 +23,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 	"juxta/store"
@@ -259,7 +260,7 @@ func TestTheContractDocumentFitsTheGoTypes(t *testing.T) {
 func TestDownloadsOpenInOtherHands(t *testing.T) {
 	b := open(t)
 	b.signIn("Ines Falk")
-	var nests []shop.NestLine
+	var nests []cutting.NestLine
 	b.send("GET", "/api/nests", "").into(t, &nests)
 	require.NotEmpty(t, nests)
 	dxf := b.send("GET", "/api/nests/"+nests[0].Code+"/cut.dxf", "")

@@ -15,8 +15,8 @@ import (
 	"juxta/core/geom"
 	"juxta/format/dxf"
 	"juxta/format/svg"
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/cutting"
 )
 
 // pollEvery is how often a page that follows long work hears of it.
@@ -26,27 +26,27 @@ func (r *routes) cut() {
 	type chosen struct {
 		Builds []string `query:"builds" maxItems:"50" doc:"Only these; missing: all that wait"`
 	}
-	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked for it", func(ctx context.Context, in *chosen) ([]shop.CutDemand, error) {
+	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked for it", func(ctx context.Context, in *chosen) ([]cutting.CutDemand, error) {
 		return r.shop.CutQueue(ctx, in.Builds...)
 	})
-	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]shop.NestLine, error) {
+	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
 		return r.shop.Nests(ctx)
 	})
-	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *ByCode) (shop.NestView, error) {
+	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *ByCode) (cutting.NestView, error) {
 		return r.shop.Nest(ctx, in.Code)
 	})
-	type newNest struct{ Body shop.NewNest }
-	post(r, book.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by book.By, in *newNest) (shop.NestLine, error) {
+	type newNest struct{ Body cutting.NewNest }
+	post(r, book.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by book.By, in *newNest) (cutting.NestLine, error) {
 		return r.shop.StartNest(ctx, by, in.Body)
 	})
-	post(r, book.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by book.By, in *ByCode) (shop.NestView, error) {
+	post(r, book.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
 		return r.shop.StopNest(ctx, by, in.Code)
 	})
-	post(r, book.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by book.By, in *ByCode) (shop.NestView, error) {
+	post(r, book.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
 		return r.shop.ConfirmCut(ctx, by, in.Code)
 	})
 	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
-		map[string]any{"nest": shop.NestView{}}, func(ctx context.Context, in *ByCode, send sse.Sender) {
+		map[string]any{"nest": cutting.NestView{}}, func(ctx context.Context, in *ByCode, send sse.Sender) {
 			last, still := -1, stillIn(ctx)
 			for still() {
 				v, err := r.shop.Nest(ctx, in.Code)
@@ -106,7 +106,7 @@ func wait(ctx context.Context) bool {
 }
 
 // sheet is a nest as the drawing formats want it: outlines with labels inside.
-func (r *routes) sheet(ctx context.Context, code string) (shop.NestView, []dxf.Piece, error) {
+func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dxf.Piece, error) {
 	v, err := r.shop.Nest(ctx, code)
 	if err != nil {
 		return v, nil, err

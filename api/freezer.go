@@ -10,6 +10,7 @@ import (
 	"juxta/format/pdf"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/cutting"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -65,7 +66,7 @@ func (r *routes) freezer() {
 		ByCode
 		Plies string `query:"plies" maxLength:"400" doc:"Ply numbers with commas; missing: all that is not cut"`
 	}
-	get(r, "/api/builds/{code}/which-roll", "whichRoll", "The rolls weighed for what is still to be cut of a build", func(ctx context.Context, in *which) ([]shop.CutDemand, error) {
+	get(r, "/api/builds/{code}/which-roll", "whichRoll", "The rolls weighed for what is still to be cut of a build", func(ctx context.Context, in *which) ([]cutting.CutDemand, error) {
 		plies := []int{}
 		for _, text := range strings.Split(in.Plies, ",") {
 			if text = strings.TrimSpace(text); text == "" {
@@ -79,7 +80,7 @@ func (r *routes) freezer() {
 		}
 		return r.shop.WhichRoll(ctx, in.Code, plies)
 	})
-	get(r, "/api/scarcity", "scarcity", "What is on hand against what open builds need, by date", func(ctx context.Context, _ *none) ([]shop.ScarceView, error) {
+	get(r, "/api/scarcity", "scarcity", "What is on hand against what open builds need, by date", func(ctx context.Context, _ *none) ([]cutting.ScarceView, error) {
 		return r.shop.Scarcity(ctx)
 	})
 	r.download("/api/rolls/{code}/label.pdf", "rollLabel", "The label of a roll, PDF", "application/pdf", func(ctx context.Context, code string) (string, []byte, error) {

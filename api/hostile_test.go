@@ -21,6 +21,7 @@ import (
 	"juxta/core/ident"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/store/storetest"
 )
@@ -179,7 +180,7 @@ func TestStreamsOfFinishedWorkTellItOnceAndEnd(t *testing.T) {
 	told = b.events(fmt.Sprintf("/api/runs/%s/events?from=%g", runs[0].Code, last-61))
 	require.NoError(t, json.Unmarshal([]byte(told[0]), &u))
 	assert.Len(t, u.Samples, 2, "only what a page that comes back has not heard")
-	var nests []shop.NestLine
+	var nests []cutting.NestLine
 	b.send("GET", "/api/nests", "").into(t, &nests)
 	told = b.events("/api/nests/" + nests[0].Code + "/events")
 	require.Len(t, told, 1)

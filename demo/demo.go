@@ -25,6 +25,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/store"
@@ -167,21 +168,21 @@ func (s *script) cut(build string, rolls ...stock.RollView) {
 	s.wait(thawed)
 	for _, r := range rolls {
 		s.open(r)
-		line := try(s, func() (shop.NestLine, error) {
-			return s.shop.StartNest(s.ctx, s.who[brandl], shop.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40})
+		line := try(s, func() (cutting.NestLine, error) {
+			return s.shop.StartNest(s.ctx, s.who[brandl], cutting.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40})
 		})
 		if s.err == nil {
 			s.err = s.search(line.Code)
 		}
 		s.wait(20 * time.Minute)
-		try(s, func() (shop.NestView, error) { return s.shop.ConfirmCut(s.ctx, s.who[brandl], line.Code) })
+		try(s, func() (cutting.NestView, error) { return s.shop.ConfirmCut(s.ctx, s.who[brandl], line.Code) })
 	}
 	s.wait(15 * time.Minute)
 	s.back(rolls...)
 }
 
 func (s *script) search(code string) error {
-	var n shop.Nest
+	var n cutting.Nest
 	if err := s.shop.DB.Gorm.Where("code = ?", code).Take(&n).Error; err != nil {
 		return err
 	}

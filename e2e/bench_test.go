@@ -13,8 +13,8 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
@@ -40,7 +40,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	room, humidity := 294.15, 0.45
 	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity})
 	require.NoError(t, err)
-	line, err := h.shop.StartNest(ctx, brandl, shop.NewNest{Roll: roll, Builds: []string{b.Code}, Seed: 7, Steps: 2})
+	line, err := h.shop.StartNest(ctx, brandl, cutting.NewNest{Roll: roll, Builds: []string{b.Code}, Seed: 7, Steps: 2})
 	require.NoError(t, err)
 	require.Eventually(t, func() bool {
 		n, err := h.shop.Nest(ctx, line.Code)

@@ -13,9 +13,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/format/pdf/pdftest"
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/stock"
 )
 
@@ -178,7 +178,7 @@ func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	roll := h.roll(t, "SU-2291").Code
-	line, err := h.shop.StartNest(context.Background(), h.as(t, "Tilda Brandl"), shop.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000})
+	line, err := h.shop.StartNest(context.Background(), h.as(t, "Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000})
 	require.NoError(t, err)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)

@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/cutting"
 	"juxta/shop/stock"
 )
 
@@ -20,7 +20,7 @@ func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
 	demands, err := h.WhichRoll(h.ctx, build, nil)
 	require.NoError(t, err)
 	require.Len(t, demands, 2)
-	byMaterial := map[string]shop.CutDemand{}
+	byMaterial := map[string]cutting.CutDemand{}
 	for _, d := range demands {
 		byMaterial[d.Material] = d
 	}
@@ -61,7 +61,7 @@ func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
 func TestWhatRunsShortAndWhen(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	short := func() shop.ScarceView {
+	short := func() cutting.ScarceView {
 		all, err := h.Scarcity(h.ctx)
 		require.NoError(t, err)
 		for _, s := range all {
@@ -70,7 +70,7 @@ func TestWhatRunsShortAndWhen(t *testing.T) {
 			}
 		}
 		t.Fatal("nobody needs twill")
-		return shop.ScarceView{}
+		return cutting.ScarceView{}
 	}
 	before := short()
 	assert.Empty(t, before.Short)

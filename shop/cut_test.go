@@ -8,9 +8,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/nest"
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/wire"
 )
 
@@ -18,9 +18,9 @@ import (
 // the nest.
 func (h *house) nested(build, roll string) string {
 	h.t.Helper()
-	line, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), shop.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
+	line, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
 	require.NoError(h.t, err)
-	var n shop.Nest
+	var n cutting.Nest
 	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
 	problem, ok, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(h.t, err)

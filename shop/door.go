@@ -7,6 +7,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/climate"
+	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
@@ -19,6 +20,7 @@ type (
 	stockRoom   = stock.Room
 	partsRoom   = parts.Room
 	buildsRoom  = builds.Room
+	cuttingRoom = cutting.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -29,6 +31,7 @@ type Shop struct {
 	*stockRoom
 	*partsRoom
 	*buildsRoom
+	*cuttingRoom
 }
 
 // New opens the rooms of a shop that keeps one book.
@@ -38,7 +41,8 @@ func New(b *book.Book) *Shop {
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}
 	making := &builds.Room{Room: masters}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making}
+	table := &cutting.Room{Room: making}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making, cuttingRoom: table}
 	s.Follow = s.FollowInDrafts
 	return s
 }

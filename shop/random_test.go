@@ -11,9 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/material"
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/stock"
 )
 
@@ -116,7 +116,7 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 			return func() error { _, err := w.SetAside(w.ctx, by, build, "C-00000"); return err }
 		}
 		d := one(w, queue)
-		whole := slices.DeleteFunc(d.Rolls, func(r shop.RollChoice) bool { return r.Kind != "roll" || r.Length < 4 })
+		whole := slices.DeleteFunc(d.Rolls, func(r cutting.RollChoice) bool { return r.Kind != "roll" || r.Length < 4 })
 		if len(whole) == 0 {
 			return func() error { _, err := w.SetAside(w.ctx, by, build, "C-00000"); return err }
 		}

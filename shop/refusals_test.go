@@ -12,6 +12,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
@@ -167,10 +168,10 @@ func TestRefusalsOfTheCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	build, glue := h.newBuild("0050").Code, h.received("Ember film 250", "F-1", 20).Code
-	refusal(t, second(h.StartNest(h.ctx, by, shop.NewNest{Roll: glue, Builds: []string{build}})), book.Invalid, "nothing of these builds is left to cut from Ember film 250")
+	refusal(t, second(h.StartNest(h.ctx, by, cutting.NewNest{Roll: glue, Builds: []string{build}})), book.Invalid, "nothing of these builds is left to cut from Ember film 250")
 	roll := h.roll("SU-2291").Code
 	h.ready(roll)
-	line, err := h.StartNest(h.ctx, by, shop.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
+	line, err := h.StartNest(h.ctx, by, cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
 	require.NoError(t, err)
 	refusal(t, second(h.ConfirmCut(h.ctx, by, line.Code)), book.Conflict, "this nest is not finished: stop it first, or wait")
 	nested := h.nested(build, roll)
@@ -187,9 +188,9 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	require.NoError(t, err)
 	h.accept(narrow)
 	build := h.newBuild("0060")
-	line, err := h.StartNest(h.ctx, by, shop.NewNest{Roll: narrow.Rolls[0].Code, Builds: []string{build.Code}, Steps: 3})
+	line, err := h.StartNest(h.ctx, by, cutting.NewNest{Roll: narrow.Rolls[0].Code, Builds: []string{build.Code}, Steps: 3})
 	require.NoError(t, err)
-	var n shop.Nest
+	var n cutting.Nest
 	require.NoError(t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
 	problem, _, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(t, err)

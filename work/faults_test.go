@@ -10,6 +10,7 @@ import (
 
 	"juxta/device/sim"
 	"juxta/shop"
+	"juxta/shop/cutting"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -31,9 +32,9 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 	d := toCut(t, s)
 	stub, err := s.ReceiveBatch(ctx, by, stock.NewBatch{MaterialID: d.MaterialID, Lot: "a stub", Rolls: []stock.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}}})
 	require.NoError(t, err)
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: stub.Rolls[0].Code, Builds: []string{d.Builds[0].Code}})
+	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: stub.Rolls[0].Code, Builds: []string{d.Builds[0].Code}})
 	require.NoError(t, err)
-	var v shop.NestView
+	var v cutting.NestView
 	eventually(t, "the nest that failed", func() bool {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
@@ -49,7 +50,7 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	s := open(t, "")
 	by := somebody(t, s)
 	d := toCut(t, s)
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5})
+	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5})
 	require.NoError(t, err)
 	first := start(t, s)
 	searched := func() int {

@@ -15,6 +15,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -62,9 +63,9 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 	defer w.Stop()
 	by := somebody(t, s)
 	d := toCut(t, s)
-	line, err := s.StartNest(ctx, by, shop.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000})
+	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000})
 	require.NoError(t, err)
-	var v shop.NestView
+	var v cutting.NestView
 	eventually(t, "a first nest while it is searched", func() bool {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "running" && v.Length > 0 && v.Step > 0
@@ -84,11 +85,11 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 
 // toCut is what the demo's third build waits for from the unidirectional
 // material: eight plies.
-func toCut(t *testing.T, s *shop.Shop) shop.CutDemand {
+func toCut(t *testing.T, s *shop.Shop) cutting.CutDemand {
 	t.Helper()
 	queue, err := s.CutQueue(context.Background())
 	require.NoError(t, err)
-	i := slices.IndexFunc(queue, func(d shop.CutDemand) bool { return d.Material == "Sable UD 150" })
+	i := slices.IndexFunc(queue, func(d cutting.CutDemand) bool { return d.Material == "Sable UD 150" })
 	require.GreaterOrEqual(t, i, 0)
 	return queue[i]
 }

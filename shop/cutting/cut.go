@@ -1,4 +1,5 @@
-package shop
+// Package cutting is the cutting table: which roll, the nest on it, and the plies that were cut.
+package cutting
 
 import (
 	"context"
@@ -22,6 +23,9 @@ import (
 	"juxta/shop/stock"
 	"juxta/wire"
 )
+
+// Room of the cutting table.
+type Room struct{ *builds.Room }
 
 // NestLine is a nest in the list.
 type NestLine struct {
@@ -99,7 +103,7 @@ type NewNest struct {
 }
 
 // StartNest puts a nest into the queue.
-func (s *Shop) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine, error) {
+func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "start nest", in, func(tx *book.Tx) (NestLine, error) {
 		roll, err := book.Find[stock.Roll](tx.DB, ident.Roll, in.Roll, "roll")
 		if err != nil {
@@ -164,7 +168,7 @@ func (s *Shop) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 }
 
 // Nests lists the newest nests.
-func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
+func (s *Room) Nests(ctx context.Context) ([]NestLine, error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	out := []NestLine{}
 	err := db.Raw(`select n.code, r.code as roll, m.name as material, n.state, n.created_at as at,
@@ -175,11 +179,11 @@ func (s *Shop) Nests(ctx context.Context) ([]NestLine, error) {
 }
 
 // Nest is one nest as far as it has come.
-func (s *Shop) Nest(ctx context.Context, code string) (NestView, error) {
+func (s *Room) Nest(ctx context.Context, code string) (NestView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (NestView, error) { return s.nestView(db, code) })
 }
 
-func (s *Shop) nestView(db *gorm.DB, code string) (NestView, error) {
+func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	n, err := book.Find[Nest](db, ident.Nest, code, "nest")
 	if err != nil {
 		return NestView{}, err
@@ -297,7 +301,7 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 }
 
 // StopNest asks a running nest to stop and keep its best.
-func (s *Shop) StopNest(ctx context.Context, by book.By, code string) (NestView, error) {
+func (s *Room) StopNest(ctx context.Context, by book.By, code string) (NestView, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "stop nest "+code, nil, func(tx *book.Tx) (NestView, error) {
 		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
@@ -318,7 +322,7 @@ func (s *Shop) StopNest(ctx context.Context, by book.By, code string) (NestView,
 
 // ConfirmCut records that a nest was cut: the length comes off the roll, and
 // every ply gets its id and the roll's clock.
-func (s *Shop) ConfirmCut(ctx context.Context, by book.By, code string) (NestView, error) {
+func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestView, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "confirm cut "+code, nil, func(tx *book.Tx) (NestView, error) {
 		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
 		if err != nil {
@@ -399,7 +403,7 @@ func stillFits(r stock.Roll, n Nest) error {
 
 // BeginNest marks a nest as being searched and gives its problem; ok is false
 // when it is already over.
-func (s *Shop) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok bool, err error) {
+func (s *Room) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	var n Nest
 	if err := db.Take(&n, id).Error; err != nil {
@@ -415,7 +419,7 @@ func (s *Shop) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the
 // search to end.
-func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
+func (s *Room) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
 	var n Nest
 	db := s.DB.Gorm.WithContext(ctx)
 	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{Best: &best, StepsDone: step}).Error; err != nil {
@@ -426,7 +430,7 @@ func (s *Shop) NestProgress(ctx context.Context, id int64, best wire.NestResult,
 }
 
 // EndNest keeps the final nest, or why there is none.
-func (s *Shop) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
+func (s *Room) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
 	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", id, func(tx *book.Tx) (struct{}, error) {
 		var n Nest
 		if err := book.Locked(tx.DB).Take(&n, id).Error; err != nil {

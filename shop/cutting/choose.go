@@ -1,4 +1,4 @@
-package shop
+package cutting
 
 import (
 	"context"
@@ -62,7 +62,7 @@ type RollChoice struct {
 
 // CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
 // for all builds, or for some.
-func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
+func (s *Room) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			if len(builds) > 0 {
@@ -75,7 +75,7 @@ func (s *Shop) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
-func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
+func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
 			b, err := book.Find[builds.Build](db, ident.Build, code, "build")
@@ -92,7 +92,7 @@ func (s *Shop) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDe
 
 // cutDemands are the demands of some open plies with the rolls weighed for
 // each.
-func (s *Shop) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
+func (s *Room) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 	demands, err := cutAreas(db, where, args...)
 	if err != nil {
 		return nil, err
@@ -249,7 +249,7 @@ const (
 )
 
 // choices ranks the rolls on hand for a demand.
-func (s *Shop) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[int64]string) error {
+func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[int64]string) error {
 	materials, err := versions(db, d.MaterialID)
 	if err != nil {
 		return err
@@ -331,7 +331,7 @@ type ShortageView struct {
 }
 
 // Scarcity holds what is on hand against what open builds need, by date.
-func (s *Shop) Scarcity(ctx context.Context) ([]ScarceView, error) {
+func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]ScarceView, error) {
 		demands, err := cutAreas(db, "true")
 		if err != nil {
