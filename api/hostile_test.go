@@ -21,6 +21,7 @@ import (
 	"juxta/core/ident"
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/store/storetest"
@@ -168,11 +169,11 @@ func (b *browser) events(path string) []string {
 func TestStreamsOfFinishedWorkTellItOnceAndEnd(t *testing.T) {
 	b := open(t)
 	b.signIn("Ines Falk")
-	var runs []shop.RunLine
+	var runs []curing.RunLine
 	b.send("GET", "/api/runs", "").into(t, &runs)
 	told := b.events("/api/runs/" + runs[0].Code + "/events")
 	require.Len(t, told, 1)
-	var u shop.RunUpdate
+	var u curing.RunUpdate
 	require.NoError(t, json.Unmarshal([]byte(told[0]), &u))
 	assert.Equal(t, "finished", u.State)
 	assert.Greater(t, len(u.Samples), 150)

@@ -10,6 +10,7 @@ import (
 	"juxta/format/pdf"
 	"juxta/shop"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 )
 
 func stamp(t time.Time) string { return t.Local().Format("2006-01-02 15:04") }
@@ -22,7 +23,7 @@ func met(ok bool) string {
 }
 
 // asBuilt lays the record of a build out as a document.
-func asBuilt(t shop.BuildThread, run *shop.RunView, now time.Time) pdf.Record {
+func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record {
 	b := t.Build
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
@@ -132,7 +133,7 @@ func withSections(doc pdf.Record, more ...pdf.Section) pdf.Record {
 	return doc
 }
 
-func cureSection(run *shop.RunView) pdf.Section {
+func cureSection(run *curing.RunView) pdf.Section {
 	s := pdf.Section{Heading: "Cure"}
 	if run == nil {
 		s.Notes = []string{"No cure run yet."}
@@ -237,7 +238,7 @@ func marksSection(t shop.BuildThread) pdf.Section {
 
 // runCharts draws a run beside its plan: temperatures, then vacuum and degree of
 // cure. Long logs are thinned to what paper shows.
-func runCharts(run *shop.RunView) []pdf.Chart {
+func runCharts(run *curing.RunView) []pdf.Chart {
 	if len(run.Samples) < 2 {
 		return nil
 	}

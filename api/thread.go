@@ -7,6 +7,7 @@ import (
 
 	"juxta/format/pdf"
 	"juxta/shop"
+	"juxta/shop/curing"
 )
 
 func (r *routes) thread() {
@@ -30,7 +31,7 @@ func (r *routes) thread() {
 		if err != nil {
 			return "", nil, err
 		}
-		var run *shop.RunView
+		var run *curing.RunView
 		if t.Run != nil {
 			v, err := r.shop.Run(ctx, t.Run.Code)
 			if err != nil {

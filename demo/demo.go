@@ -25,6 +25,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -246,7 +247,7 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, c) })
 	}
 	s.at(end.Add(-40 * time.Hour))
-	run := try(s, func() (shop.RunLine, error) { return s.shop.StartRun(s.ctx, s.who[falk], []string{b.Code}) })
+	run := try(s, func() (curing.RunLine, error) { return s.shop.StartRun(s.ctx, s.who[falk], []string{b.Code}) })
 	if s.err == nil {
 		s.err = s.cure(run.Code)
 	}
@@ -255,7 +256,7 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 // cure runs the simulated oven's heat under the recipe and stores its log.
 func (s *script) cure(code string) error {
 	const every = 60.0
-	var record shop.Run
+	var record curing.Run
 	if err := s.shop.DB.Gorm.Where("code = ?", code).Take(&record).Error; err != nil {
 		return err
 	}

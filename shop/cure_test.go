@@ -11,9 +11,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/cure"
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 	"juxta/shop/parts"
 )
 
@@ -30,11 +30,11 @@ func (h *house) bagged() string {
 }
 
 // running starts a run and leases it for a recorder.
-func (h *house) running(build, recorder string) shop.Run {
+func (h *house) running(build, recorder string) curing.Run {
 	h.t.Helper()
 	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
 	require.NoError(h.t, err)
-	var run shop.Run
+	var run curing.Run
 	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
 	run, ok, err := h.LeaseRun(h.ctx, run.ID, recorder)
 	require.NoError(h.t, err)

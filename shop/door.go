@@ -7,6 +7,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/climate"
+	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/parts"
 	"juxta/shop/people"
@@ -21,6 +22,7 @@ type (
 	partsRoom   = parts.Room
 	buildsRoom  = builds.Room
 	cuttingRoom = cutting.Room
+	curingRoom  = curing.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -32,6 +34,7 @@ type Shop struct {
 	*partsRoom
 	*buildsRoom
 	*cuttingRoom
+	*curingRoom
 }
 
 // New opens the rooms of a shop that keeps one book.
@@ -41,8 +44,8 @@ func New(b *book.Book) *Shop {
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}
 	making := &builds.Room{Room: masters}
-	table := &cutting.Room{Room: making}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making, cuttingRoom: table}
+	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
+		cuttingRoom: &cutting.Room{Room: making}, curingRoom: &curing.Room{Room: making}}
 	s.Follow = s.FollowInDrafts
 	return s
 }

@@ -11,6 +11,7 @@ import (
 	"juxta/core/release"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
@@ -89,7 +90,7 @@ func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			Thickness: worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
-	var run Run
+	var run curing.Run
 	if b.Run != "" {
 		if err := db.Where("code = ?", b.Run).Take(&run).Error; err != nil {
 			return ReleaseView{}, err

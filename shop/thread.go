@@ -4,6 +4,7 @@ import (
 	"context"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"strings"
@@ -54,7 +55,7 @@ type BuildThread struct {
 	Layup   builds.LayupView `json:"layup"`
 	Kit     builds.KitView   `json:"kit"`
 	Bag     builds.BagView   `json:"bag"`
-	Run     *RunLine         `json:"run,omitempty"`
+	Run     *curing.RunLine  `json:"run,omitempty"`
 	Release ReleaseView      `json:"release"`
 	Log     []book.LogLine   `json:"log"`
 
@@ -127,7 +128,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		return t, err
 	}
 	if t.Build.Run != "" {
-		lines, err := s.runLines(db, "h.code = ?", t.Build.Run)
+		lines, err := s.RunLines(db, "h.code = ?", t.Build.Run)
 		if err != nil {
 			return t, err
 		}

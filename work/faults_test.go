@@ -9,7 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/device/sim"
-	"juxta/shop"
+	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -86,7 +86,7 @@ func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 	require.NoError(t, err)
 	w := start(t, s)
 	defer w.Stop()
-	var v shop.RunView
+	var v curing.RunView
 	eventually(t, "the recorder that waits", func() bool {
 		v, err = s.Run(ctx, line.Code)
 		return err == nil && v.State == "running"

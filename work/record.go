@@ -13,6 +13,7 @@ import (
 	"juxta/core/cure"
 	"juxta/device"
 	"juxta/shop"
+	"juxta/shop/curing"
 )
 
 type recordWorker struct {
@@ -59,7 +60,7 @@ type recorder struct {
 	shop       *shop.Shop
 	id         int64
 	name       string
-	run        shop.Run
+	run        curing.Run
 	controller cure.Controller
 	oven       *device.Oven
 	last       float64 // time of the newest sample, -1 for none

@@ -15,6 +15,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/store"
 	"juxta/store/storetest"
@@ -141,7 +142,7 @@ func TestARunIsPickedUpWhereItsRecorderLeftIt(t *testing.T) {
 	defer second.Stop()
 	eventually(t, "samples of the second recorder", func() bool { return samples() >= left+4 })
 	oven.FailLagSensor(false)
-	var v shop.RunView
+	var v curing.RunView
 	eventually(t, "the end of the run", func() bool {
 		v, err = s.Run(ctx, line.Code)
 		return err == nil && v.State == "finished"
@@ -167,7 +168,7 @@ func TestARunCanBeStoppedWithAReason(t *testing.T) {
 	defer oven.Close()
 	s := open(t, oven.Address)
 	by := somebody(t, s)
-	line := func() shop.RunLine {
+	line := func() curing.RunLine {
 		l, err := s.StartRun(ctx, by, []string{ready(t, s)})
 		require.NoError(t, err)
 		return l
@@ -182,7 +183,7 @@ func TestARunCanBeStoppedWithAReason(t *testing.T) {
 	assert.ErrorContains(t, err, "say why")
 	_, err = s.StopRun(ctx, by, line.Code, "vacuum line burst")
 	require.NoError(t, err)
-	var v shop.RunView
+	var v curing.RunView
 	eventually(t, "the stopped run", func() bool {
 		v, err = s.Run(ctx, line.Code)
 		return err == nil && v.State == "stopped"

@@ -1,4 +1,5 @@
-package shop
+// Package curing is the oven: runs, what they recorded, and what is made of it.
+package curing
 
 import (
 	"context"
@@ -17,6 +18,9 @@ import (
 	"juxta/shop/stock"
 	"juxta/wire"
 )
+
+// Room of the oven.
+type Room struct{ *builds.Room }
 
 // RunLine is a run in the list.
 type RunLine struct {
@@ -64,11 +68,11 @@ type RunUpdate struct {
 }
 
 // Runs lists the newest runs.
-func (s *Shop) Runs(ctx context.Context) ([]RunLine, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RunLine, error) { return s.runLines(db, "true") })
+func (s *Room) Runs(ctx context.Context) ([]RunLine, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RunLine, error) { return s.RunLines(db, "true") })
 }
 
-func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
+func (s *Room) RunLines(db *gorm.DB, where string, args ...any) ([]RunLine, error) {
 	var rows []struct {
 		RunLine
 		Loaded string
@@ -91,16 +95,16 @@ func (s *Shop) runLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 }
 
 // Run is one run with all that was recorded.
-func (s *Shop) Run(ctx context.Context, code string) (RunView, error) {
+func (s *Room) Run(ctx context.Context, code string) (RunView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RunView, error) { return s.runView(db, code) })
 }
 
-func (s *Shop) runView(db *gorm.DB, code string) (RunView, error) {
+func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 	run, err := book.Find[Run](db, ident.Run, code, "run")
 	if err != nil {
 		return RunView{}, err
 	}
-	lines, err := s.runLines(db, "h.id = ?", run.ID)
+	lines, err := s.RunLines(db, "h.id = ?", run.ID)
 	if err != nil {
 		return RunView{}, err
 	}
@@ -141,11 +145,11 @@ func (run Run) degree(samples []Sample) ([]wire.CurePoint, error) {
 }
 
 // RunSince is what is new in a run after time t.
-func (s *Shop) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
+func (s *Room) RunSince(ctx context.Context, code string, t float64) (RunUpdate, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RunUpdate, error) { return s.runSince(db, code, t) })
 }
 
-func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
+func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
 	run, err := book.Find[Run](db, ident.Run, code, "run")
 	if err != nil {
 		return RunUpdate{}, err
@@ -173,7 +177,7 @@ func (s *Shop) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 }
 
 // StartRun loads builds into the oven and asks for the run to be recorded.
-func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLine, error) {
+func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLine, error) {
 	return book.Write(ctx, s.Book, by, book.RunOven, "start run", codes, func(tx *book.Tx) (RunLine, error) {
 		if len(codes) == 0 {
 			return RunLine{}, book.Invalidf("builds", "choose what goes into the oven")
@@ -236,7 +240,7 @@ func (s *Shop) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		if err := tx.Log("run started", code, "", map[string]any{"builds": codes, "recipe": run.Process.Recipe.Name}); err != nil {
 			return RunLine{}, err
 		}
-		lines, err := s.runLines(tx.DB, "h.id = ?", id)
+		lines, err := s.RunLines(tx.DB, "h.id = ?", id)
 		if err != nil {
 			return RunLine{}, err
 		}
@@ -251,7 +255,7 @@ func resin(tx *book.Tx, revisionID int64) (stock.Resin, error) {
 }
 
 // StopRun asks the recorder to turn the heat off and end the run.
-func (s *Shop) StopRun(ctx context.Context, by book.By, code, reason string) (RunLine, error) {
+func (s *Room) StopRun(ctx context.Context, by book.By, code, reason string) (RunLine, error) {
 	return book.Write(ctx, s.Book, by, book.StopOven, "stop run "+code, reason, func(tx *book.Tx) (RunLine, error) {
 		run, err := book.Find[Run](book.Locked(tx.DB), ident.Run, code, "run")
 		if err != nil {
@@ -269,7 +273,7 @@ func (s *Shop) StopRun(ctx context.Context, by book.By, code, reason string) (Ru
 		if err := tx.Log("run stopped", run.Code, reason, nil); err != nil {
 			return RunLine{}, err
 		}
-		lines, err := s.runLines(tx.DB, "h.id = ?", run.ID)
+		lines, err := s.RunLines(tx.DB, "h.id = ?", run.ID)
 		if err != nil {
 			return RunLine{}, err
 		}
@@ -285,7 +289,7 @@ const leaseFor = 10 * time.Second
 // LeaseRun makes recorder the one that records a run, from where the oven
 // answers now; ok is false while
 // another one does, or when the run is over.
-func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run, ok bool, err error) {
+func (s *Room) LeaseRun(ctx context.Context, id int64, recorder string) (run Run, ok bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	now := time.Now().UTC() // leases live on the wall clock, also in tests
 	got := db.Exec(`update runs set recorder = ?, heartbeat = ?, oven = ?, started_at = coalesce(started_at, ?), state = 'running'
@@ -299,14 +303,14 @@ func (s *Shop) LeaseRun(ctx context.Context, id int64, recorder string) (run Run
 }
 
 // Abandoned lists runs whose recorder has fallen silent.
-func (s *Shop) Abandoned(ctx context.Context) ([]int64, error) {
+func (s *Room) Abandoned(ctx context.Context) ([]int64, error) {
 	var ids []int64
 	err := s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
 	return ids, err
 }
 
 // ResumeRun puts a run back into the queue.
-func (s *Shop) ResumeRun(ctx context.Context, id int64) error {
+func (s *Room) ResumeRun(ctx context.Context, id int64) error {
 	return s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		tx := &book.Tx{DB: g}
 		return s.Queue.Record(ctx, tx.SQL(), id)
@@ -315,7 +319,7 @@ func (s *Shop) ResumeRun(ctx context.Context, id int64) error {
 
 // AddSample stores one reading with the controller's state; stop says that
 // somebody asked the run to end. A recorder that lost its lease is refused.
-func (s *Shop) AddSample(ctx context.Context, id int64, recorder string, x cure.Sample, c cure.Controller) (stop bool, err error) {
+func (s *Room) AddSample(ctx context.Context, id int64, recorder string, x cure.Sample, c cure.Controller) (stop bool, err error) {
 	state, err := json.Marshal(c)
 	if err != nil {
 		return false, err
@@ -344,7 +348,7 @@ func (s *Shop) AddSample(ctx context.Context, id int64, recorder string, x cure.
 }
 
 // KeepLease says that a recorder is alive although it has nothing to store.
-func (s *Shop) KeepLease(ctx context.Context, id int64, recorder string) error {
+func (s *Room) KeepLease(ctx context.Context, id int64, recorder string) error {
 	got := s.DB.Gorm.WithContext(ctx).Exec(`update runs set heartbeat = ? where id = ? and recorder = ? and state = 'running'`, time.Now().UTC(), id, recorder)
 	if got.Error == nil && got.RowsAffected == 0 {
 		return book.Conflictf("another recorder has taken over this run")
@@ -353,19 +357,19 @@ func (s *Shop) KeepLease(ctx context.Context, id int64, recorder string) error {
 }
 
 // LetGo gives the lease of a run back, for another recorder to take at once.
-func (s *Shop) LetGo(ctx context.Context, id int64, recorder string) error {
+func (s *Room) LetGo(ctx context.Context, id int64, recorder string) error {
 	return s.DB.Gorm.WithContext(ctx).Exec(`update runs set recorder = '' where id = ? and recorder = ?`, id, recorder).Error
 }
 
 // LastSample is the time of the newest sample of a run, -1 for none.
-func (s *Shop) LastSample(ctx context.Context, id int64) (float64, error) {
+func (s *Room) LastSample(ctx context.Context, id int64) (float64, error) {
 	last := -1.0
 	err := s.DB.Gorm.WithContext(ctx).Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).Scan(&last).Error
 	return last, err
 }
 
 // EndRun closes a run and judges it. state is finished, stopped or failed.
-func (s *Shop) EndRun(ctx context.Context, id int64, state, says string) error {
+func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 	_, err := book.Write(ctx, s.Book, book.By{}, book.RunOven, "end run", id, func(tx *book.Tx) (struct{}, error) {
 		var run Run
 		if err := book.Locked(tx.DB).Take(&run, id).Error; err != nil {
