@@ -9,6 +9,7 @@ import (
 	"juxta/shop/climate"
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
+	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
@@ -23,6 +24,7 @@ type (
 	buildsRoom  = builds.Room
 	cuttingRoom = cutting.Room
 	curingRoom  = curing.Room
+	inspectRoom = inspect.Room
 )
 
 // Shop is the door to all rooms: what a room does is asked of it.
@@ -35,6 +37,7 @@ type Shop struct {
 	*buildsRoom
 	*cuttingRoom
 	*curingRoom
+	*inspectRoom
 }
 
 // New opens the rooms of a shop that keeps one book.
@@ -44,8 +47,10 @@ func New(b *book.Book) *Shop {
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}
 	making := &builds.Room{Room: masters}
-	s := &Shop{Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
-		cuttingRoom: &cutting.Room{Room: making}, curingRoom: &curing.Room{Room: making}}
+	s := &Shop{
+		Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
+		cuttingRoom: &cutting.Room{Room: making}, curingRoom: &curing.Room{Room: making}, inspectRoom: &inspect.Room{Room: making},
+	}
 	s.Follow = s.FollowInDrafts
 	return s
 }

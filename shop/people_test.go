@@ -11,6 +11,7 @@ import (
 
 	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/store/storetest"
@@ -224,7 +225,7 @@ func TestASecondPersonSigns(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin})
+	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin})
 	refusal(t, err, book.Refused, "you laid plies of this part")
 	// Who wrote the draft last does not release it.
 	part := h.part()

@@ -9,10 +9,10 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/master"
-	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
+	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
 	"juxta/shop/stock"
@@ -290,12 +290,12 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 func TestRefusalsOfRelease(t *testing.T) {
 	h := open(t)
 	quist := h.as("Jonas Quist")
-	measured := shop.Measured{Mass: 0.5, Thickness: []float64{1.5e-3}}
+	measured := inspect.Measured{Mass: 0.5, Thickness: []float64{1.5e-3}}
 	sign := func(serial string) error {
-		return second(h.Dispose(h.ctx, quist, h.build(serial).Code, shop.Disposition{Measured: measured, Disposition: "scrap", Reason: "delaminated", PIN: pin}))
+		return second(h.Dispose(h.ctx, quist, h.build(serial).Code, inspect.Disposition{Measured: measured, Disposition: "scrap", Reason: "delaminated", PIN: pin}))
 	}
 	refusal(t, sign("0002"), book.Refused, "this part waits at layup")
 	code := h.build("0001").Code
 	require.NoError(t, sign("0001"))
-	refusal(t, second(h.Dispose(h.ctx, quist, code, shop.Disposition{Measured: measured, Disposition: "good", PIN: pin})), book.Conflict, "Jonas Quist already signed this part: scrap")
+	refusal(t, second(h.Dispose(h.ctx, quist, code, inspect.Disposition{Measured: measured, Disposition: "good", PIN: pin})), book.Conflict, "Jonas Quist already signed this part: scrap")
 }

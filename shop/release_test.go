@@ -6,8 +6,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/shop"
 	"juxta/shop/book"
+	"juxta/shop/inspect"
 )
 
 // flat is what the demo's panel is measured for: its flatness in mm.
@@ -18,7 +18,7 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	good := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin}
+	good := inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
 	refusal(t, err, book.Refused, "ask a quality person")
 	wrong := good
@@ -58,17 +58,17 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	assert.InDelta(t, 0.96*v.Mass.Expected, v.Mass.Low, 1e-12)
 	assert.InDelta(t, 1.06*v.Thickness.Expected, v.Thickness.High, 1e-12)
 	entries := h.count(`select count(*) from entries`)
-	lines, err := h.Compare(h.ctx, build, shop.Measured{Mass: v.Mass.Expected * 1.03, Thickness: []float64{v.Thickness.Expected * 0.9, v.Thickness.Expected}})
+	lines, err := h.Compare(h.ctx, build, inspect.Measured{Mass: v.Mass.Expected * 1.03, Thickness: []float64{v.Thickness.Expected * 0.9, v.Thickness.Expected}})
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.True(t, lines[0].Met, "3 % of 4 % allowed")
 	assert.False(t, lines[1].Met, "10 % of 6 % allowed")
 	assert.True(t, lines[2].Met)
-	_, err = h.Compare(h.ctx, build, shop.Measured{Mass: -1, Thickness: []float64{1e-3}})
+	_, err = h.Compare(h.ctx, build, inspect.Measured{Mass: -1, Thickness: []float64{1e-3}})
 	refusal(t, err, book.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
-	off := shop.Disposition{Measured: shop.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "scrap", PIN: pin}
+	off := inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "scrap", PIN: pin}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	refusal(t, err, book.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"

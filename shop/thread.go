@@ -5,6 +5,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
+	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"strings"
@@ -49,15 +50,15 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 
 // BuildThread leads from a part to everything that went into it.
 type BuildThread struct {
-	Build   builds.BuildLine `json:"build"`
-	Rolls   []ThreadRoll     `json:"rolls"`
-	People  []ThreadWork     `json:"people"`
-	Layup   builds.LayupView `json:"layup"`
-	Kit     builds.KitView   `json:"kit"`
-	Bag     builds.BagView   `json:"bag"`
-	Run     *curing.RunLine  `json:"run,omitempty"`
-	Release ReleaseView      `json:"release"`
-	Log     []book.LogLine   `json:"log"`
+	Build   builds.BuildLine    `json:"build"`
+	Rolls   []ThreadRoll        `json:"rolls"`
+	People  []ThreadWork        `json:"people"`
+	Layup   builds.LayupView    `json:"layup"`
+	Kit     builds.KitView      `json:"kit"`
+	Bag     builds.BagView      `json:"bag"`
+	Run     *curing.RunLine     `json:"run,omitempty"`
+	Release inspect.ReleaseView `json:"release"`
+	Log     []book.LogLine      `json:"log"`
 
 	Revision SignedRevision `json:"revision"`
 	Batches  []ThreadBatch  `json:"batches" doc:"That its plies are of, with the tests that they were accepted by"`
@@ -124,7 +125,7 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	if t.Bag, err = s.BagView(db, code); err != nil {
 		return t, err
 	}
-	if t.Release, err = s.releaseView(db, code); err != nil {
+	if t.Release, err = s.ReleaseView(db, code); err != nil {
 		return t, err
 	}
 	if t.Build.Run != "" {

@@ -1,4 +1,4 @@
-package shop
+package inspect
 
 import (
 	"time"

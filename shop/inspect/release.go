@@ -1,4 +1,6 @@
-package shop
+// Package inspect is the last look: what was measured, held against its limits, and what became of
+// the part.
+package inspect
 
 import (
 	"context"
@@ -28,6 +30,9 @@ type ReleaseLine struct {
 	Met      bool     `json:"met"`
 }
 
+// Room of the inspection.
+type Room struct{ *builds.Room }
+
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
 	Build       builds.BuildLine `json:"build"`
@@ -54,11 +59,11 @@ type Limit struct {
 }
 
 // ReleaseOf is the inspection sheet of a build.
-func (s *Shop) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (ReleaseView, error) { return s.releaseView(db, code) })
+func (s *Room) ReleaseOf(ctx context.Context, code string) (ReleaseView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (ReleaseView, error) { return s.ReleaseView(db, code) })
 }
 
-func (s *Shop) releaseView(db *gorm.DB, code string) (ReleaseView, error) {
+func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	b, err := s.Build(db, code)
 	if err != nil {
 		return ReleaseView{}, err
@@ -157,7 +162,7 @@ type Disposition struct {
 }
 
 // Compare holds measurements against the limits without storing anything.
-func (s *Shop) Compare(ctx context.Context, code string, m Measured) ([]ReleaseLine, error) {
+func (s *Room) Compare(ctx context.Context, code string, m Measured) ([]ReleaseLine, error) {
 	v, err := s.ReleaseOf(ctx, code)
 	if err != nil {
 		return nil, err
@@ -178,7 +183,7 @@ func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 }
 
 // Dispose signs what becomes of a build.
-func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposition) (ReleaseView, error) {
+func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposition) (ReleaseView, error) {
 	if err := book.May(by.Person, book.InspectPart); err != nil {
 		return ReleaseView{}, err
 	}
@@ -191,7 +196,7 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err != nil {
 			return ReleaseView{}, err
 		}
-		v, err := s.releaseView(tx.DB, b.Code)
+		v, err := s.ReleaseView(tx.DB, b.Code)
 		if err != nil {
 			return ReleaseView{}, err
 		}
@@ -233,6 +238,6 @@ func (s *Shop) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err := tx.Log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.Role()}); err != nil {
 			return ReleaseView{}, err
 		}
-		return s.releaseView(tx.DB, b.Code)
+		return s.ReleaseView(tx.DB, b.Code)
 	})
 }
