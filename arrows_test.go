@@ -4,8 +4,13 @@ package juxta_test
 import (
 	"encoding/json"
 	"errors"
+	"go/ast"
+	"go/parser"
+	"go/token"
 	"io"
+	"io/fs"
 	"os/exec"
+	"path/filepath"
 	"slices"
 	"strings"
 	"testing"
@@ -30,6 +35,22 @@ var may = map[string][]string{
 	"cmd":    {"api", "calc", "demo", "device", "shop", "store", "work"},
 }
 
+// rooms of the shop, each with those that it may know; what is not in the list is
+// the door, which knows them all.
+var rooms = map[string][]string{
+	"book":    {},
+	"people":  {"book"},
+	"climate": {"book", "people"},
+	"stock":   {"book", "people", "climate"},
+	"parts":   {"book", "people", "climate", "stock"},
+	"builds":  {"book", "people", "climate", "stock", "parts"},
+	"cutting": {"book", "people", "climate", "stock", "parts", "builds"},
+	"curing":  {"book", "people", "climate", "stock", "parts", "builds"},
+	"inspect": {"book", "people", "climate", "stock", "parts", "builds", "cutting", "curing"},
+	// What tests make parts of.
+	"shoptest": {"parts"},
+}
+
 // coreOnly are the outside packages that the core may use: numbers, geometry,
 // and the expressions of families.
 var coreOnly = []string{"gonum.org/v1/gonum/", "github.com/peterstace/simplefeatures/", "github.com/expr-lang/expr"}
@@ -44,7 +65,7 @@ func TestArrowsPointOneWay(t *testing.T) {
 		}
 		return strings.SplitN(rest, "/", 2)[0]
 	}
-	packages := 0
+	packages, entered := 0, 0
 	for decoder := json.NewDecoder(strings.NewReader(string(out))); ; packages++ {
 		var p struct {
 			ImportPath string
@@ -56,6 +77,10 @@ func TestArrowsPointOneWay(t *testing.T) {
 			require.NoError(t, err)
 		}
 		for _, i := range p.Imports {
+			if room, is := strings.CutPrefix(p.ImportPath, "juxta/shop/"); is && floor(i) == "shop" {
+				entered++
+				assert.Contains(t, rooms[room], strings.TrimPrefix(i, "juxta/shop/"), "%s imports %s: that arrow is turned round", p.ImportPath, i)
+			}
 			if to := floor(i); to != "" {
 				assert.Contains(t, may[floor(p.ImportPath)], to, "%s imports %s: that arrow is turned round", p.ImportPath, i)
 			} else if floor(p.ImportPath) == "core" && strings.Contains(strings.SplitN(i, "/", 2)[0], ".") {
@@ -70,4 +95,37 @@ func TestArrowsPointOneWay(t *testing.T) {
 		}
 	}
 	assert.Greater(t, packages, 20)
+	assert.Greater(t, entered, len(rooms))
+}
+
+// clocks are what asks the time, or waits for it.
+var clocks = []string{"Now", "Since", "Until", "After", "AfterFunc", "Sleep", "Tick", "NewTicker", "NewTimer"}
+
+// TestTheCoreHasNoClock keeps the core a function of what it is given: who asks
+// it says what time it is.
+func TestTheCoreHasNoClock(t *testing.T) {
+	asks := func(source any, name string) (found []string) {
+		files := token.NewFileSet()
+		file, err := parser.ParseFile(files, name, source, 0)
+		require.NoError(t, err)
+		ast.Inspect(file, func(n ast.Node) bool {
+			if s, is := n.(*ast.SelectorExpr); is && slices.Contains(clocks, s.Sel.Name) {
+				if x, is := s.X.(*ast.Ident); is && x.Name == "time" {
+					found = append(found, files.Position(s.Pos()).String())
+				}
+			}
+			return true
+		})
+		return found
+	}
+	require.Len(t, asks("package x; import \"time\"; func f() time.Time { return time.Now() }", "x.go"), 1)
+	seen := 0
+	require.NoError(t, filepath.WalkDir("core", func(path string, d fs.DirEntry, err error) error {
+		if err == nil && strings.HasSuffix(path, ".go") && !strings.HasSuffix(path, "_test.go") {
+			seen++
+			assert.Empty(t, asks(nil, path), "the core asks no clock")
+		}
+		return err
+	}))
+	assert.Greater(t, seen, 20)
 }
