@@ -75,32 +75,31 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 		}
 		stack[i] = laminate.Ply{Name: fmt.Sprint(i + 1), Material: p.Material, Lamina: l.Core(), Angle: wire.Degrees(p.AngleDeg), FaceUp: p.FaceUp}
 	}
-	return Stack(stack, in.DeltaT, in.Span, laminate.DefaultRules())
-}
-
-// Stack works out a stack of the core's plies: what Laminate does, for callers
-// that have them already. Something in it must be stiff.
-func Stack(stack []laminate.Ply, deltaT, span float64, rules laminate.Rules) (LaminateOut, error) {
+	span := in.Span
 	if span == 0 {
 		span = 1
 	}
-	st, err := laminate.Stiff(stack)
+	w, err := laminate.Work(stack, in.DeltaT, span)
 	if err != nil {
 		return LaminateOut{}, err
 	}
-	inverse, err := st.Invert()
-	if err != nil {
-		return LaminateOut{}, err
+	out := FromWorked(w)
+	out.Findings = wire.FromFindings(laminate.Inspect(stack, laminate.DefaultRules()))
+	return out, nil
+}
+
+// FromWorked turns what the core makes of a stack into its wire form, without
+// findings.
+func FromWorked(w laminate.Worked) LaminateOut {
+	st, k := w.Stiffness, w.Constants
+	out := LaminateOut{
+		Thickness: st.Thickness, ArealMass: w.ArealMass, A: st.A, B: st.B, D: st.D,
+		Ex: k.Ex, Ey: k.Ey, Gxy: k.Gxy, Nuxy: k.Nuxy, Efx: k.Efx, Efy: k.Efy, AlphaX: k.Alphax, AlphaY: k.Alphay,
+		Shares: wire.FromShares(w.Shares), Curvature: w.Warp.Curvature, Bow: w.Warp.Bow, BowAlong: unit.Deg(w.Warp.Along),
+		Findings: []wire.Finding{},
 	}
-	k, w := st.Engineering(inverse), st.Warp(inverse, deltaT, span)
-	out := LaminateOut{Thickness: st.Thickness, A: st.A, B: st.B, D: st.D, Ex: k.Ex, Ey: k.Ey, Gxy: k.Gxy, Nuxy: k.Nuxy, Efx: k.Efx, Efy: k.Efy, AlphaX: k.Alphax, AlphaY: k.Alphay,
-		Shares: wire.FromShares(laminate.Shares(stack)), Curvature: w.Curvature, Bow: w.Bow, BowAlong: unit.Deg(w.Along),
-		Findings: wire.FromFindings(laminate.Inspect(stack, rules))}
-	if s, ok := laminate.Sandwiched(stack, st, inverse, span); ok {
+	if s := w.Sandwich; s != nil {
 		out.Sandwich = &Sandwich{s.Core, s.Apart, s.Shearx, s.Sheary, s.Deflects}
 	}
-	for _, p := range stack {
-		out.ArealMass += p.Lamina.ArealMass
-	}
-	return out, nil
+	return out
 }

@@ -138,3 +138,53 @@ func (l Layer) thickAt(ring geom.Ring, x float64) float64 {
 	}
 	return l.Lamina.Thickness * min(1, ring.Distance(geom.Point{X: x})/ramp)
 }
+
+// Middle is the line along x through the smallest of layers, of which there is
+// at least one, and a little beyond all of them.
+func Middle(layers []Layer) (p, q geom.Point) {
+	smallest, all := layers[0].Outline, geom.Ring{}
+	for _, l := range layers {
+		if l.Outline.Area() < smallest.Area() {
+			smallest = l.Outline
+		}
+		all = append(all, l.Outline...)
+	}
+	// A little off the middle, where outlines like to have corners.
+	in, b := smallest.Bounds(), all.Bounds()
+	y := (in.Min.Y+in.Max.Y)/2 + in.Height()*1e-3
+	if c := smallest.Crossings(y); len(c) == 0 {
+		y = (in.Min.Y + in.Max.Y) / 2
+	}
+	pad := b.Width() * 0.02
+	return geom.Point{X: b.Min.X - pad, Y: y}, geom.Point{X: b.Max.X + pad, Y: y}
+}
+
+// Shapes are the outlines of layers in plan, each once, and which of them each
+// layer has.
+func Shapes(layers []Layer) (shapes []geom.Ring, of []int) {
+	at := map[*geom.Point]int{} // layers that lie alike share one ring
+	of = make([]int, len(layers))
+	for k, l := range layers {
+		n, known := at[&l.Outline[0]]
+		if !known {
+			n = len(shapes)
+			at[&l.Outline[0]], shapes = n, append(shapes, l.Outline)
+		}
+		of[k] = n
+	}
+	return shapes, of
+}
+
+// Beyond names the layers that reach over the edge of a face of a tool: told by
+// the boxes about them.
+func Beyond(layers []Layer, face geom.Ring) []string {
+	const tight = 1e-6 // m
+	on, beyond := face.Bounds(), []string{}
+	for _, l := range layers {
+		b := l.Outline.Bounds()
+		if b.Min.X < on.Min.X-tight || b.Min.Y < on.Min.Y-tight || b.Max.X > on.Max.X+tight || b.Max.Y > on.Max.Y+tight {
+			beyond = append(beyond, l.Name)
+		}
+	}
+	return beyond
+}

@@ -16,6 +16,7 @@ type Material struct {
 	Films      int
 	BulkFactor float64
 	Widths     []float64 // in which it is sold, m; none: not said
+	Resin      int64     // which; 0: none
 }
 
 // Layer is an item that covers an area, as it lies on the tool.

@@ -51,7 +51,7 @@ type By struct {
 	Address string // of the tablet or desk
 }
 
-func (b By) Id() *int64 {
+func (b By) ID() *int64 {
 	if b.Person == nil {
 		return nil
 	}

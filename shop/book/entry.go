@@ -65,7 +65,7 @@ func (tx *Tx) LogAll(all []Pending) error {
 			return fmt.Errorf("log %s: %w", p.What, err)
 		}
 		seq++
-		e := Entry{Seq: seq, At: tx.Now, PersonID: tx.By.Id(), What: p.What, Subject: p.Subject, Why: p.Why, Detail: string(raw), Prev: prev}
+		e := Entry{Seq: seq, At: tx.Now, PersonID: tx.By.ID(), What: p.What, Subject: p.Subject, Why: p.Why, Detail: string(raw), Prev: prev}
 		e.Hash = e.digest()
 		entries[i], prev = e, e.Hash
 	}

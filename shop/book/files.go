@@ -82,7 +82,7 @@ func (s *Book) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error
 	}
 	sum := sha256.Sum256(in.Content)
 	return Write(ctx, s, by, ReceiveStock, "keep file", []string{in.Name, hex.EncodeToString(sum[:])}, func(tx *Tx) (FileView, error) {
-		f := File{Name: in.Name, MediaType: is, Size: int64(len(in.Content)), Sha256: sum[:], Content: in.Content, PersonID: tx.By.Id(), At: tx.Now}
+		f := File{Name: in.Name, MediaType: is, Size: int64(len(in.Content)), Sha256: sum[:], Content: in.Content, PersonID: tx.By.ID(), At: tx.Now}
 		if err := tx.Create(&f).Error; err != nil {
 			return FileView{}, err
 		}

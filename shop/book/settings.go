@@ -49,7 +49,7 @@ func ChangeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reaso
 	if err != nil {
 		return err
 	}
-	kept := Setting{Key: key, Value: string(raw), Version: seen + 1, ChangedAt: tx.Now, ChangedBy: tx.By.Id()}
+	kept := Setting{Key: key, Value: string(raw), Version: seen + 1, ChangedAt: tx.Now, ChangedBy: tx.By.ID()}
 	if err := tx.Save(&kept).Error; err != nil {
 		return err
 	}

@@ -138,7 +138,7 @@ func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (Ki
 		if c.CountedAt != nil {
 			return book.Conflictf("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
 		}
-		c.CountedAt, c.CountedBy = &tx.Now, tx.By.Id()
+		c.CountedAt, c.CountedBy = &tx.Now, tx.By.ID()
 		if err := tx.Save(&c).Error; err != nil {
 			return err
 		}
@@ -203,7 +203,7 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, 
 		if len(v.Doubled) > 0 {
 			return book.Refusedf("%s doubled: set one aside", PlyList(v.Doubled))
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.Now, "kit_counted_by": tx.By.Id()}).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.Now, "kit_counted_by": tx.By.ID()}).Error; err != nil {
 			return err
 		}
 		return tx.Log("kit counted", b.Code, "", map[string]any{"plies": len(v.Plies)})

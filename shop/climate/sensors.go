@@ -185,7 +185,7 @@ func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) 
 		if note = strings.TrimSpace(note); note == "" {
 			return AlarmView{}, book.Invalidf("note", "say what you found and did")
 		}
-		a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.Id(), note
+		a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.ID(), note
 		if err := tx.Save(&a).Error; err != nil {
 			return AlarmView{}, err
 		}

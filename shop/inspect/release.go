@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/layup"
+	"juxta/core/master"
 	"juxta/core/release"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -79,7 +80,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	worked, err := m.Work(nil)
+	worked, err := m.Work(master.WhatIf{})
 	if err != nil {
 		return ReleaseView{}, err
 	}

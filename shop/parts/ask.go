@@ -2,7 +2,6 @@ package parts
 
 import (
 	"context"
-	"slices"
 
 	"gorm.io/gorm"
 
@@ -92,7 +91,7 @@ func (s *Room) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 		if err != nil {
 			return out, err
 		}
-		out.Before, err = old.Work(nil)
+		out.Before, err = old.Work(master.WhatIf{})
 		return out, err
 	})
 }
@@ -126,11 +125,11 @@ func (s *Room) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 }
 
 func (m MasterOf) reply(q Question) (Reply, error) {
-	out := Reply{Faults: m.Doc.Check(m.materials)}
+	out := Reply{Faults: m.Doc.Check(m.Materials)}
 	var err error
 	if len(out.Faults) == 0 {
-		if m, err = m.shown(); err != nil {
-			return out, err
+		if m.Case, err = m.Shown(); err != nil {
+			return out, undrawn(err)
 		}
 	}
 	if q.Outlines {
@@ -143,27 +142,22 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	if len(out.Faults) > 0 {
 		return out, nil
 	}
-	if out.Worked, err = m.Work(nil); err != nil || out.Worked == nil {
+	if out.Worked, err = m.Work(master.WhatIf{}); err != nil || out.Worked == nil {
 		return out, err
 	}
 	if q.WhatIf != nil {
-		if out.WhatIf, err = m.Work(q.WhatIf.apply); err != nil {
+		if out.WhatIf, err = m.Work(q.WhatIf.core()); err != nil {
 			return out, err
 		}
 	}
 	if q.Zone >= len(out.Worked.Zones) || q.Load == nil && q.Off == 0 {
 		return out, nil
 	}
-	layers, err := m.Doc.Layers(m.materials)
+	layers, err := m.Layers()
 	if err != nil {
-		return out, book.Invalidf("document", "%s", err)
+		return out, undrawn(err)
 	}
-	var stack []laminate.Ply
-	for _, l := range layers {
-		if slices.Contains(out.Worked.Zones[q.Zone].Items, l.Key) {
-			stack = append(stack, l.Ply)
-		}
-	}
+	stack := master.Stack(layers, out.Worked.Zones[q.Zone].Items)
 	if out.Worked.Zones[q.Zone].Worked == nil {
 		return out, nil
 	}
@@ -173,7 +167,7 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 		}
 	}
 	if q.Off > 0 {
-		b, err := laminate.BowRange(stack, unit.Rad(q.Off), out.Worked.Delta, bowSpan, 1)
+		b, err := laminate.BowRange(stack, unit.Rad(q.Off), out.Worked.Delta, master.Span, 1)
 		if err != nil {
 			return out, book.Invalidf("off", "%s", err)
 		}
@@ -182,41 +176,20 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	return out, nil
 }
 
-func (w WhatIf) apply(layers []master.Layer) []master.Layer {
-	out := []master.Layer{}
-	for _, l := range layers {
-		if slices.Contains(w.Drop, l.Key) {
-			continue
-		}
-		if slices.Contains(w.Flip, l.Key) {
-			// Turned over about the tool's x: the fibre that ran at θ runs at −θ.
-			l.FaceUp, l.Angle, l.AngleDeg = !l.FaceUp, -l.Angle, -l.AngleDeg
-		}
-		if by := w.Turn[l.Key]; by != 0 {
-			l.Angle += unit.Rad(by)
-			l.AngleDeg += by
-		}
-		out = append(out, l)
-	}
-	return out
-}
+func (w *WhatIf) core() master.WhatIf { return master.WhatIf{Flip: w.Flip, Drop: w.Drop, Turn: w.Turn} }
 
 func (m MasterOf) stresses(stack []laminate.Ply, load master.Load) ([]PlyStressView, error) {
-	strengths, keyOf := map[string]laminate.Strength{}, map[string]string{}
-	for _, mat := range m.materials {
-		strengths[mat.Name] = mat.Strength
-	}
-	for key, label := range m.Doc.Labels() {
-		keyOf[label] = key
-	}
-	all, err := laminate.Stresses(stack, strengths, laminate.Load{N: load.N, M: load.M, DeltaT: load.DeltaT})
+	all, first, err := m.Stresses(stack, load)
 	if err != nil {
 		return nil, err
 	}
-	first, any := laminate.FirstPly(all)
+	keyOf := map[string]string{}
+	for key, label := range m.Doc.Labels() {
+		keyOf[label] = key
+	}
 	out := []PlyStressView{}
-	for _, p := range all {
-		v := PlyStressView{Key: keyOf[p.Ply], Ply: p.Ply, Stress: p.Stress, Mode: p.Mode, First: any && p.Ply == first.Ply}
+	for k, p := range all {
+		v := PlyStressView{Key: keyOf[p.Ply], Ply: p.Ply, Stress: p.Stress, Mode: p.Mode, First: k == first}
 		if p.Mode != "" {
 			v.MaxStress, v.TsaiWu = &p.MaxStress, &p.TsaiWu
 			if p.Reserve < 1e9 {

@@ -81,7 +81,7 @@ func (s *Room) Drawing(ctx context.Context, partCode string, q DrawingQuestion) 
 		if err != nil {
 			return Drawing{}, err
 		}
-		if faults := m.Doc.Check(m.materials); len(faults) > 0 {
+		if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
 			return Drawing{}, faulty(faults)
 		}
 		d, layers, err := m.drawn()
@@ -111,41 +111,38 @@ func (t Tool) outline(layers []master.Layer) *ToolOutline {
 	}
 	d := s.Datums[0]
 	face := geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y)
-	on, beyond := face.Bounds(), []string{}
-	for _, l := range layers {
-		const tight = 1e-6 // m
-		if b := l.Outline.Bounds(); b.Min.X < on.Min.X-tight || b.Min.Y < on.Min.Y-tight || b.Max.X > on.Max.X+tight || b.Max.Y > on.Max.Y+tight {
-			beyond = append(beyond, l.Name)
-		}
-	}
-	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), layersSaid(beyond)}
+	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), master.Said(master.Beyond(layers, face))}
 }
 
 // drawn is the plan of a master, without a section, and its layers.
 func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
 	d := Drawing{Layers: []LayerView{}, Shapes: []wire.Outline{}}
-	m, err := m.shown()
+	c, err := m.Shown()
 	if err != nil {
-		return d, nil, err
+		return d, nil, undrawn(err)
 	}
-	layers, err := m.Doc.Layers(m.materials)
+	layers, err := c.Layers()
 	if err != nil {
-		return d, nil, book.Invalidf("document", "%s", err)
+		return d, nil, undrawn(err)
 	}
-	shapes, running := map[*geom.Point]int{}, 0.0 // layers that lie alike share one ring
-	for _, l := range layers {
+	shapes, of := master.Shapes(layers)
+	for _, ring := range shapes {
+		d.Shapes = append(d.Shapes, wire.Drawn(ring))
+	}
+	running := 0.0
+	for k, l := range layers {
 		running += l.Lamina.Thickness
-		mat := m.materials[l.Item.MaterialID]
+		mat := c.Materials[l.Item.MaterialID]
 		films := mat.Films
 		if l.Item.FilmsOff != nil {
 			films = *l.Item.FilmsOff
 		}
-		if _, known := shapes[&l.Outline[0]]; !known {
-			shapes[&l.Outline[0]] = len(d.Shapes)
-			d.Shapes = append(d.Shapes, wire.Drawn(l.Outline))
-		}
-		d.Layers = append(d.Layers, LayerView{Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage, Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
-			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: shapes[&l.Outline[0]], FaceUp: l.FaceUp, Films: films, Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area()})
+		d.Layers = append(d.Layers, LayerView{
+			Key: l.Key, Label: l.Name, Kind: l.Item.Kind, Stage: l.Stage,
+			Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
+			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: of[k], FaceUp: l.FaceUp, Films: films,
+			Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area(),
+		})
 	}
 	return d, layers, nil
 }
@@ -153,21 +150,8 @@ func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
 // sectioned cuts layers, of which there is at least one, along a line.
 func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
 	if line == nil {
-		smallest, all := layers[0].Outline, geom.Ring{}
-		for _, l := range layers {
-			if l.Outline.Area() < smallest.Area() {
-				smallest = l.Outline
-			}
-			all = append(all, l.Outline...)
-		}
-		// A little off the middle, where outlines like to have corners.
-		in, b := smallest.Bounds(), all.Bounds()
-		y := (in.Min.Y+in.Max.Y)/2 + in.Height()*1e-3
-		if c := smallest.Crossings(y); len(c) == 0 {
-			y = (in.Min.Y + in.Max.Y) / 2
-		}
-		pad := b.Width() * 0.02
-		line = &[4]float64{b.Min.X - pad, y, b.Max.X + pad, y}
+		p, q := master.Middle(layers)
+		line = &[4]float64{p.X, p.Y, q.X, q.Y}
 	}
 	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
 	if err != nil {

@@ -104,7 +104,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if len(faults) > 0 {
 			return RevisionView{}, &book.Error{Kind: book.Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
 		}
-		doc := withMaterials(in.Document, next)
+		doc := in.Document.WithMaterials(next)
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
 			return RevisionView{}, err
 		}
@@ -132,7 +132,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: *process, ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
@@ -169,7 +169,7 @@ func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) err
 			return err
 		}
 		if len(here) == 0 {
-			f := book.File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.By.Id(), At: tx.Now}
+			f := book.File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.By.ID(), At: tx.Now}
 			if err := tx.Create(&f).Error; err != nil {
 				return err
 			}
@@ -229,7 +229,7 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 		}
 		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
 			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
-		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
@@ -271,5 +271,5 @@ func nextRevision(tx *book.Tx, number, name string) (Part, string, error) {
 	if last.State == "draft" || last.State == "checked" {
 		return part, "", book.Conflictf("%s already has a draft, revision %s: release it first", number, last.Letter)
 	}
-	return part, nextLetter(last.Letter), nil
+	return part, master.NextLetter(last.Letter), nil
 }

@@ -102,7 +102,7 @@ func (s *Room) makeVariant(tx *book.Tx, family Part, v master.Variant, doc maste
 		return "", err
 	}
 	number := family.Number + "-" + v.Name
-	r := Revision{Letter: "A", Process: process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
+	r := Revision{Letter: "A", Process: process, ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
 	if len(parts) == 0 {
 		var taken int64
 		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
@@ -130,13 +130,13 @@ func (s *Room) makeVariant(tx *book.Tx, family Part, v master.Variant, doc maste
 		return "", nil
 	}
 	if last.State == "draft" || last.State == "checked" {
-		last.Process, last.ChangedBy = process, tx.By.Id()
+		last.Process, last.ChangedBy = process, tx.By.ID()
 		if err := s.storeDraft(tx, &last, &doc); err != nil {
 			return "", err
 		}
 		return fmt.Sprintf("%s %s is changed", number, last.Letter), nil
 	}
-	r.PartID, r.Letter = parts[0].ID, nextLetter(last.Letter)
+	r.PartID, r.Letter = parts[0].ID, master.NextLetter(last.Letter)
 	err := s.storeDraft(tx, &r, &doc)
 	return fmt.Sprintf("%s %s is begun", number, r.Letter), err
 }
@@ -156,7 +156,7 @@ func (s *Room) FollowInDrafts(tx *book.Tx, family, present int64) error {
 		return err
 	}
 	for _, r := range drafts {
-		doc := withMaterials(*r.Doc, next)
+		doc := r.Doc.WithMaterials(next)
 		if same(doc, *r.Doc) {
 			continue
 		}
@@ -224,10 +224,10 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			}
 
 		}
-		if v.FromWorked, err = pair[0].Work(nil); err != nil {
+		if v.FromWorked, err = pair[0].Work(master.WhatIf{}); err != nil {
 			return v, err
 		}
-		if v.ToWorked, err = pair[1].Work(nil); err != nil {
+		if v.ToWorked, err = pair[1].Work(master.WhatIf{}); err != nil {
 			return v, err
 		}
 		if v.FromDrawn, _, err = pair[0].drawn(); err != nil {

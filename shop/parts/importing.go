@@ -60,7 +60,7 @@ func (s *Room) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 			}
 			process = last.Process
 		}
-		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
+		r := Revision{PartID: part.ID, Letter: letter, Process: process, ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
 		doc := documentOf(plies)
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err

@@ -10,8 +10,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/calc"
-	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/master"
 	"juxta/core/unit"
@@ -20,20 +18,17 @@ import (
 	"juxta/wire"
 )
 
-// MasterOf is a revision's document with all that its computation needs.
+// MasterOf is a revision's master with all that its computation needs.
 type MasterOf struct {
-	Doc       master.Document
-	process   Process
-	materials map[int64]master.Material
-	Records   map[int64]stock.Material
-	rules     laminate.Rules
-	waivers   []Waiver
-	plans     *plans
+	master.Case
+	Records map[int64]stock.Material
+	process Process
+	waivers []Waiver
 }
 
 // Master loads what a revision is worked out from.
 func (s *Room) Master(db *gorm.DB, r Revision) (MasterOf, error) {
-	m := MasterOf{process: r.Process}
+	m := ofProcess(r.Process)
 	if r.Doc != nil {
 		m.Doc = r.Doc.Normal()
 	} else {
@@ -51,9 +46,18 @@ func (s *Room) Master(db *gorm.DB, r Revision) (MasterOf, error) {
 	return m, err
 }
 
+// ofProcess is a master without its document.
+func ofProcess(p Process) MasterOf {
+	m := MasterOf{process: p, Case: master.Case{Bleed: p.Bleed}}
+	for _, s := range p.Recipe.Segments {
+		m.Hottest = max(m.Hottest, s.Target)
+	}
+	return m
+}
+
 // equip loads the materials of a document and the shop's rules.
 func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
-	m.plans = &s.plans
+	m.Plan = s.plans.of
 	ids := []int64{}
 	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {
@@ -64,12 +68,12 @@ func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
 	if m.Records, err = book.ByID(db, ids, func(m stock.Material) int64 { return m.ID }); err != nil {
 		return err
 	}
-	m.materials = map[int64]master.Material{}
+	m.Materials = map[int64]master.Material{}
 	for id, r := range m.Records {
-		m.materials[id] = asMaster(r)
+		m.Materials[id] = asMaster(r)
 	}
 	settings, err := s.rules(db)
-	m.rules = settings.Core()
+	m.Rules = settings.Core()
 	return err
 }
 
@@ -78,7 +82,11 @@ func asMaster(m stock.Material) master.Material {
 	lamina := m.Lamina().Core()
 	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
 	lamina.Conducts = m.Sheet.Fibre == "carbon"
-	return master.Material{Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.SoldIn(),
+	var resin int64
+	if m.ResinID != nil {
+		resin = *m.ResinID
+	}
+	return master.Material{Resin: resin, Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.SoldIn(),
 		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
 }
 
@@ -168,11 +176,12 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 		return nil // of before there were documents: its plies are all that there is
 	}
 	doc := *r.Doc
-	m := MasterOf{Doc: doc, process: r.Process}
+	m := ofProcess(r.Process)
+	m.Doc = doc
 	if err := s.equip(tx.DB, &m); err != nil {
 		return err
 	}
-	if faults := doc.Check(m.materials); len(faults) > 0 {
+	if faults := doc.Check(m.Materials); len(faults) > 0 {
 		return faulty(faults)
 	}
 	if shown := pictures(doc); len(shown) > 0 {
@@ -185,7 +194,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 		}
 	}
 	// What cannot be worked out is not stored either.
-	if _, err := m.Work(nil); err != nil {
+	if _, err := m.Work(master.WhatIf{}); err != nil {
 		return err
 	}
 	if err := tx.Where("revision_id = ?", r.ID).Delete(&Ply{}).Error; err != nil {
@@ -194,7 +203,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	if doc.Family() {
 		return nil // its variants have plies
 	}
-	layers, err := doc.Layers(m.materials)
+	layers, err := doc.Layers(m.Materials)
 	if err != nil {
 		return book.Invalidf("document", "%s", err)
 	}
@@ -226,79 +235,16 @@ func present(tx *book.Tx, doc master.Document) (master.Document, error) {
 	for _, r := range rows {
 		next[r.ID] = r.Present
 	}
-	return withMaterials(doc, next), nil
-}
-
-func withMaterials(doc master.Document, next map[int64]int64) master.Document {
-	doc.Stages = slices.Clone(doc.Stages)
-	for k := range doc.Stages {
-		doc.Stages[k].Items = slices.Clone(doc.Stages[k].Items)
-		for n := range doc.Stages[k].Items {
-			i := &doc.Stages[k].Items[n]
-			if id, ok := next[i.MaterialID]; ok {
-				i.MaterialID = id
-			}
-		}
-	}
-	return doc
+	return doc.WithMaterials(next), nil
 }
 
 // releasable says whether parts can be built from the master.
 func (m MasterOf) releasable() error {
-	if faults := m.Doc.Check(m.materials); len(faults) > 0 {
+	if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
 		return faulty(faults)
 	}
-	if m.Doc.Family() {
-		return nil
-	}
-	labels, first, resin := m.Doc.Labels(), "", int64(0)
-	for _, i := range m.Doc.Items() {
-		if i.Kind != master.Ply {
-			continue
-		}
-		r := m.Records[i.MaterialID]
-		if r.ResinID == nil {
-			return book.Invalidf(i.Key+"/materialId", "ply %s is of %s, which has no resin: it cannot be cured", labels[i.Key], r.Name)
-		}
-		if first == "" {
-			first, resin = labels[i.Key], *r.ResinID
-		}
-		if *r.ResinID != resin {
-			return book.Invalidf(i.Key+"/materialId", "ply %s has another resin than ply %s: one cure needs one resin", labels[i.Key], first)
-		}
-	}
-	if first == "" {
-		return book.Invalidf("document", "a revision without plies cannot be released")
+	if f := m.Case.Releasable(); f != nil {
+		return faulty([]master.Fault{*f})
 	}
 	return nil
-}
-
-// ringOf is the trim line, or nil.
-func (m MasterOf) trim() (geom.Ring, error) {
-	if m.Doc.Trim == "" {
-		return nil, nil
-	}
-	return m.Doc.Ring(m.Doc.Trim)
-}
-
-// hottest is the highest hold of the recipe, K.
-func (m MasterOf) hottest() float64 {
-	hottest := room
-	for _, s := range m.process.Recipe.Segments {
-		hottest = max(hottest, s.Target)
-	}
-	return hottest
-}
-
-// stacked works a zone's stack out, without rules; nothing where nothing in it
-// is stiff.
-func stacked(stack []laminate.Ply, deltaT float64) *calc.LaminateOut {
-	if !slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
-		return nil
-	}
-	out, err := calc.Stack(stack, deltaT, bowSpan, laminate.Rules{})
-	if err != nil {
-		return nil
-	}
-	return &out
 }

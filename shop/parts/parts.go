@@ -94,11 +94,6 @@ type RevisionLine struct {
 	State  string `json:"state"`
 }
 
-const (
-	room    = 294.15 // K, 21 °C: where the part is measured after cure
-	bowSpan = 1.0    // m over which a bow is told
-)
-
 // Parts lists the parts by number.
 func (s *Room) Parts(ctx context.Context) ([]PartLine, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]PartLine, error) { return s.PartLines(db, "") })
@@ -139,11 +134,11 @@ func (s *Room) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 	if err != nil {
 		return v, err
 	}
-	if v.Worked, err = m.Work(nil); err != nil {
+	if v.Worked, err = m.Work(master.WhatIf{}); err != nil {
 		return v, err
 	}
 	if before != nil {
-		v.Before, err = before.Work(nil)
+		v.Before, err = before.Work(master.WhatIf{})
 	}
 	return v, err
 }

@@ -80,7 +80,7 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 			r.Process = *in.Process
 			said["process"] = *in.Process
 		}
-		r.ChangedBy = tx.By.Id()
+		r.ChangedBy = tx.By.ID()
 		if err := s.storeDraft(tx, &r, stored); err != nil {
 			return RevisionView{}, err
 		}
@@ -226,7 +226,7 @@ func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partC
 // does not sign it.
 func (s *Room) CheckRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
 	return s.signRevision(ctx, by, book.CheckMaster, partCode, in, "draft", "checked", func(tx *book.Tx, r *Revision) error {
-		r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.Id()
+		r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.ID()
 		return nil
 	})
 }
@@ -244,7 +244,7 @@ func (s *Room) ReleaseRevision(ctx context.Context, by book.By, partCode string,
 				return book.Refusedf("you checked this revision: somebody else has to release it, unless the shop decides otherwise")
 			}
 		}
-		r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.Id()
+		r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.ID()
 		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
 	})
 }
@@ -272,7 +272,7 @@ func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 		if err != nil {
 			return RevisionView{}, err
 		}
-		r := Revision{PartID: part.ID, Letter: nextLetter(last.Letter), Process: last.Process, ChangedBy: tx.By.Id(), CreatedAt: tx.Now}
+		r := Revision{PartID: part.ID, Letter: master.NextLetter(last.Letter), Process: last.Process, ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
@@ -281,20 +281,4 @@ func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
 	})
-}
-
-// nextLetter counts A, B … Z, AA, AB, leaving out I, O and Q, which drawings
-// avoid (common practice, no source).
-func nextLetter(letter string) string {
-	const letters = "ABCDEFGHJKLMNPRSTUVWXYZ"
-	b := []byte(letter)
-	for i := len(b) - 1; i >= 0; i-- {
-		at := strings.IndexByte(letters, b[i])
-		if at+1 < len(letters) {
-			b[i] = letters[at+1]
-			return string(b)
-		}
-		b[i] = letters[0]
-	}
-	return "A" + string(b)
 }

@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/laminate"
+	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
 )
@@ -160,7 +161,7 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if err != nil {
 			return RevisionView{}, err
 		}
-		w, err := m.Work(nil)
+		w, err := m.Work(master.WhatIf{})
 		if err != nil {
 			return RevisionView{}, err
 		}
@@ -198,7 +199,7 @@ func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (Revisi
 		if _, _, err := draft(tx, part.Code); err != nil {
 			return RevisionView{}, err
 		}
-		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.Now, tx.By.Id()
+		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.Now, tx.By.ID()
 		if err := tx.Save(&all[0]).Error; err != nil {
 			return RevisionView{}, err
 		}

@@ -354,7 +354,7 @@ func (s *Room) Qualify(ctx context.Context, by book.By, personID int64, in NewQu
 		if !in.ValidUntil.After(in.ValidFrom) {
 			return QualificationView{}, book.Invalidf("validUntil", "it must end after it begins")
 		}
-		q := book.Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.By.Id()}
+		q := book.Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.By.ID()}
 		if err := tx.Create(&q).Error; err != nil {
 			return QualificationView{}, err
 		}
@@ -387,7 +387,7 @@ func (s *Room) WithdrawQualification(ctx context.Context, by book.By, id int64, 
 		if err != nil {
 			return struct{}{}, err
 		}
-		q.WithdrawnAt, q.WithdrawnBy = &tx.Now, tx.By.Id()
+		q.WithdrawnAt, q.WithdrawnBy = &tx.Now, tx.By.ID()
 		if err := tx.Save(&q).Error; err != nil {
 			return struct{}{}, err
 		}

@@ -271,7 +271,7 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	if err != nil {
 		return Batch{}, err
 	}
-	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.By.Id(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
+	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.By.ID(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
 	if in.CertificateID != 0 {
 		b.CertificateID = &in.CertificateID
 	}
@@ -368,7 +368,7 @@ func (s *Room) RecordTest(ctx context.Context, by book.By, code string, in TestV
 			return book.Invalidf("value", "the value must be a number")
 		}
 		before := t.Value
-		t.Value, t.PersonID, t.At = &in.Value, tx.By.Id(), &tx.Now
+		t.Value, t.PersonID, t.At = &in.Value, tx.By.ID(), &tx.Now
 		if err := tx.Save(&t).Error; err != nil {
 			return err
 		}
@@ -435,12 +435,12 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 			if b.Blocked() == "" {
 				return book.Conflictf("nothing keeps batch %s from being cut", b.Lot)
 			}
-			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.Id(), reason, "batch released by override"
+			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.ID(), reason, "batch released by override"
 		default:
 			return book.Invalidf("do", "%q is no decision", in.Do)
 		}
 		if in.Do == "accept" || in.Do == "reject" {
-			b.DecidedAt, b.DecidedBy = &tx.Now, tx.By.Id()
+			b.DecidedAt, b.DecidedBy = &tx.Now, tx.By.ID()
 		}
 		return tx.Log(said, b.Code, reason, map[string]any{"meaning": in.Do, "lot": b.Lot, "role": tx.Role()})
 	})

@@ -233,7 +233,7 @@ func (s *Room) ChangeFailure(ctx context.Context, by book.By, id int64, in Failu
 			if strings.TrimSpace(in.Reason) == "" {
 				return FailureView{}, book.Invalidf("reason", "say why it was no failure")
 			}
-			f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.Id(), "freezer failure withdrawn"
+			f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.ID(), "freezer failure withdrawn"
 		case f.ToAt != nil:
 			return FailureView{}, book.Conflictf("this failure has ended already")
 		default:

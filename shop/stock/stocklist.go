@@ -211,13 +211,13 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 		if !seen {
 			k = len(batches)
 			at[key] = k
-			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now, ReceivedBy: tx.By.Id(), ShelfEnd: r.ShelfEnd, State: "pending"}
+			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now, ReceivedBy: tx.By.ID(), ShelfEnd: r.ShelfEnd, State: "pending"}
 			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
 				end := r.Made.Add(Seconds(m.Sheet.ShelfLife))
 				b.ShelfEnd = &end
 			}
 			if r.Accepted {
-				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.Now, tx.By.Id(), "accepted before it came into the list"
+				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.Now, tx.By.ID(), "accepted before it came into the list"
 			}
 			batches = append(batches, b)
 			if b.State == "pending" {

@@ -1,0 +1,267 @@
+package master
+
+import (
+	"errors"
+	"fmt"
+	"runtime"
+	"runtime/debug"
+	"slices"
+	"strconv"
+	"sync"
+
+	"juxta/core/geom"
+	"juxta/core/laminate"
+)
+
+const (
+	// Room is the temperature at which a part is measured after its cure, K.
+	Room = 294.15
+	// Span is the length over which a bow is told, m.
+	Span = 1.0
+)
+
+// Case is a document with all that it is worked out from.
+type Case struct {
+	Doc       Document
+	Materials map[int64]Material
+	Rules     laminate.Rules
+	Bleed     float64 // share of the plies' resin that the bag takes out
+	Hottest   float64 // hold of the cure, K
+	// Plan says what layers are in plan; nil: as [laminate.NewPlan] does. It may
+	// give a plan that was worked out before.
+	Plan func([]laminate.Placed) *laminate.Plan
+}
+
+// Worked is what a case is.
+type Worked struct {
+	Zones    []Zone // largest first
+	Area     float64
+	Weighed  laminate.Weighed
+	DeltaT   float64 // from the hottest hold to the room, K
+	Findings []Found
+	// Thickness of the largest zone in which something is stiff, m: a film that
+	// reaches beyond the plies is not what a caliper measures.
+	Thickness float64
+}
+
+// Zone is a region with one stack all over. Worked is nil where nothing in it is
+// stiff.
+type Zone struct {
+	laminate.Zone
+	Keys   []string // of its layers, in lay order
+	Says   string   // its layers, such as 1 to 4, core 1
+	Worked *laminate.Worked
+}
+
+// Found is a broken rule and the zones in which it is, none for one of the plan.
+// The same one in several zones is told once.
+type Found struct {
+	laminate.Finding
+	Zones []int
+}
+
+// Shown is the case that is worked out: of a family, its first variant.
+func (c Case) Shown() (Case, error) {
+	if !c.Doc.Family() {
+		return c, nil
+	}
+	one, err := c.Doc.Of(c.Doc.Variants[0])
+	c.Doc = one
+	return c, err
+}
+
+// Layers lays the items that cover an area on the tool.
+func (c Case) Layers() ([]Layer, error) { return c.Doc.Layers(c.Materials) }
+
+// TrimLine is the outline that the part is trimmed to, or nil.
+func (c Case) TrimLine() (geom.Ring, error) {
+	if c.Doc.Trim == "" {
+		return nil, nil
+	}
+	return c.Doc.Ring(c.Doc.Trim)
+}
+
+// Work works a case out; nil for one without layers. The question changes layers
+// before they are worked out; the zero one changes nothing. It expects a
+// document that [Document.Check] finds no fault with.
+func (c Case) Work(question WhatIf) (*Worked, error) {
+	c, err := c.Shown()
+	if err != nil {
+		return nil, err
+	}
+	layers, err := c.Layers()
+	if err != nil {
+		return nil, err
+	}
+	if layers = question.Apply(layers); len(layers) == 0 {
+		return nil, nil
+	}
+	if c.Plan == nil {
+		c.Plan = laminate.NewPlan
+	}
+	w := &Worked{DeltaT: Room - max(Room, c.Hottest)}
+	placed := Placed(layers)
+	plan := c.Plan(placed)
+	// What needs the plan alone is looked at while it is cut into zones, and zones
+	// know nothing of each other: each processor takes some.
+	var all group
+	defer func() { _ = all.wait() }()
+	var inPlan []laminate.Finding
+	all.run(func() {
+		inPlan = append(c.Doc.Inspect(layers, plan, c.Rules), c.Doc.Widths(layers, c.Materials)...)
+	})
+	zones, err := plan.Zones(placed)
+	if err != nil {
+		return nil, err
+	}
+	trim, err := c.TrimLine()
+	if err != nil {
+		return nil, err
+	}
+	if w.Weighed, err = laminate.Weigh(placed, c.Doc.Lumps(), c.Bleed, trim); err != nil {
+		return nil, err
+	}
+	apart := c.Doc.laidOnCured()
+	found := make([][]laminate.Finding, len(zones))
+	w.Zones = make([]Zone, len(zones))
+	workers := runtime.GOMAXPROCS(0) // asked once: it may change meanwhile
+	for first := range workers {
+		all.run(func() {
+			var stack []laminate.Ply // one for all: hundreds of plies are much to fetch for each zone
+			for n := first; n < len(zones); n += workers {
+				stack = zones[n].Stack(stack[:0], placed)
+				if w.Zones[n] = zoneOf(zones[n], layers, stack, w.DeltaT); w.Zones[n].Worked != nil {
+					found[n] = laminate.Inspect(together(zones[n], stack, layers, apart), c.Rules)
+				}
+			}
+		})
+	}
+	if err := all.wait(); err != nil {
+		return nil, err
+	}
+	for n, z := range w.Zones {
+		w.Area += z.Area
+		if w.Thickness == 0 && z.Worked != nil {
+			w.Thickness = z.Worked.Stiffness.Thickness
+		}
+		for _, f := range found[n] {
+			w.find(f, n)
+		}
+	}
+	for _, f := range inPlan {
+		w.find(f)
+	}
+	return w, nil
+}
+
+// zoneOf works the stack of a zone out.
+func zoneOf(z laminate.Zone, layers []Layer, stack []laminate.Ply, deltaT float64) Zone {
+	out := Zone{Zone: z, Keys: make([]string, len(z.Plies))}
+	names := make([]string, len(z.Plies))
+	for i, k := range z.Plies {
+		out.Keys[i], names[i] = layers[k].Key, layers[k].Name
+	}
+	out.Says = Said(names)
+	if slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
+		if worked, err := laminate.Work(stack, deltaT, Span); err == nil {
+			out.Worked = &worked
+		}
+	}
+	return out
+}
+
+// laidOnCured are the keys of the stages that are laid on what is cured already.
+func (d Document) laidOnCured() map[string]bool {
+	apart := map[string]bool{}
+	for _, s := range d.Stages {
+		apart[s.Key] = s.Kind == "over-wrap" || s.Kind == "bond"
+	}
+	return apart
+}
+
+// together is the part of a zone's stack that cools together from one cure: the
+// rules of a stack are not for what is laid over it later.
+func together(z laminate.Zone, stack []laminate.Ply, layers []Layer, apart map[string]bool) []laminate.Ply {
+	if !slices.ContainsFunc(z.Plies, func(k int) bool { return apart[layers[k].Stage] }) {
+		return stack
+	}
+	var out []laminate.Ply
+	for i, k := range z.Plies {
+		if !apart[layers[k].Stage] {
+			out = append(out, stack[i])
+		}
+	}
+	return out
+}
+
+func (w *Worked) find(f laminate.Finding, zones ...int) {
+	k := slices.IndexFunc(w.Findings, func(v Found) bool { return v.Rule == f.Rule && v.Says == f.Says })
+	if k >= 0 {
+		w.Findings[k].Zones = append(w.Findings[k].Zones, zones...)
+		return
+	}
+	w.Findings = append(w.Findings, Found{f, zones})
+}
+
+// group runs what may run at once. A panic in it is an error of the group:
+// nobody else would catch it beside the caller's own goroutine.
+type group struct {
+	running sync.WaitGroup
+	mu      sync.Mutex
+	errs    []error
+}
+
+func (g *group) run(do func()) {
+	g.running.Go(func() {
+		defer func() {
+			if p := recover(); p != nil {
+				g.mu.Lock()
+				defer g.mu.Unlock()
+				g.errs = append(g.errs, fmt.Errorf("panic: %v\n%s", p, debug.Stack()))
+			}
+		}()
+		do()
+	})
+}
+
+func (g *group) wait() error {
+	g.running.Wait()
+	return errors.Join(g.errs...)
+}
+
+// Said names layers shortly: runs of ply numbers, and the others by their names.
+func Said(names []string) string {
+	said, from, last := "", 0, 0
+	flush := func() {
+		if from == 0 {
+			return
+		}
+		if said != "" {
+			said += ", "
+		}
+		switch {
+		case from == last:
+			said += strconv.Itoa(from)
+		default:
+			said += fmt.Sprintf("%d to %d", from, last)
+		}
+		from = 0
+	}
+	for _, name := range names {
+		if n, err := strconv.Atoi(name); err == nil {
+			if from == 0 || n != last+1 {
+				flush()
+				from = n
+			}
+			last = n
+			continue
+		}
+		flush()
+		if said != "" {
+			said += ", "
+		}
+		said += name
+	}
+	flush()
+	return said
+}
