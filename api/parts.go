@@ -89,7 +89,7 @@ func (r *routes) parts() {
 	post(r, book.WaiveRule, "/api/parts/{code}/waivers", "waive", "Let a finding of the draft stand", func(ctx context.Context, by book.By, in *with[parts.NewWaiver]) (parts.RevisionView, error) {
 		return r.shop.Waive(ctx, by, in.Code, in.Body)
 	})
-	post(r, book.WaiveRule, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by book.By, in *ByID) (parts.RevisionView, error) {
+	post(r, book.WithdrawWaiver, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by book.By, in *ByID) (parts.RevisionView, error) {
 		return r.shop.WithdrawWaiver(ctx, by, in.ID)
 	})
 	post(r, book.WriteMaster, "/api/parts/{code}/variants", "makeVariants", "Make the parts of a family, or bring them up to date", func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {

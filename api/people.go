@@ -19,7 +19,7 @@ func (r *routes) people() {
 	get(r, "/api/tablets", "tablets", "Devices that are told the people's names", func(ctx context.Context, _ *none) ([]people.TabletView, error) {
 		return r.shop.Tablets(ctx)
 	})
-	post(r, book.KeepTablets, "/api/tablets/{id}/end", "endTablet", "Make a device a stranger again", func(ctx context.Context, by book.By, in *ByID) (people.TabletView, error) {
+	post(r, book.EndTablet, "/api/tablets/{id}/end", "endTablet", "Make a device a stranger again", func(ctx context.Context, by book.By, in *ByID) (people.TabletView, error) {
 		return r.shop.EndTablet(ctx, by, in.ID)
 	})
 	get(r, "/api/people/files", "peopleFiles", "Everybody with their qualifications", func(ctx context.Context, _ *none) ([]people.PersonFile, error) {

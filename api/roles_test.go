@@ -178,3 +178,47 @@ func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"`+pin+`"}`).StatusCode)
 	assert.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
 }
+
+// The matrix says which acts ask for the PIN again, and the contract of every
+// route says the same: those carry it, and no others but where one's own secret
+// is the matter.
+func TestTheMatrixSaysWhichRoutesAskForThePIN(t *testing.T) {
+	raw, err := api.OpenAPI()
+	require.NoError(t, err)
+	var contract struct {
+		Paths map[string]map[string]struct {
+			Act         book.Act `json:"x-act"`
+			RequestBody struct {
+				Content map[string]struct {
+					Schema struct {
+						Ref string `json:"$ref"`
+					}
+				}
+			}
+		}
+		Components struct {
+			Schemas map[string]struct {
+				Properties map[string]any
+				Required   []string
+			}
+		}
+	}
+	require.NoError(t, json.Unmarshal(raw, &contract))
+	asking := 0
+	for path, methods := range contract.Paths {
+		for method, operation := range methods {
+			if method == "get" || operation.Act == book.OwnAccount {
+				continue
+			}
+			body := contract.Components.Schemas[strings.TrimPrefix(operation.RequestBody.Content["application/json"].Schema.Ref, "#/components/schemas/")]
+			asks := slices.Contains(body.Required, "pin") || slices.Contains(body.Required, "sign")
+			permit, known := book.PermitFor(operation.Act)
+			require.True(t, known, "%s: %q stands in no line of the matrix", path, operation.Act)
+			assert.Equal(t, permit.PIN, asks, "%s: %s", path, operation.Act)
+			if asks {
+				asking++
+			}
+		}
+	}
+	assert.Greater(t, asking, 8)
+}

@@ -42,7 +42,7 @@ type Shop struct {
 
 // New opens the rooms of a shop that keeps one book.
 func New(b *book.Book) *Shop {
-	folk := &people.Room{Book: b}
+	folk := people.New(b)
 	air := &climate.Room{Room: folk}
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}

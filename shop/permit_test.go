@@ -91,3 +91,24 @@ func TestWhatIsPermittedIsToldBeforehand(t *testing.T) {
 	refusal(t, err, book.Refused, of("Ines Falk")[book.LayPlies])
 	assert.Contains(t, of("Ines Falk")[book.LayPlies], `the qualification "laminating" of Ines Falk ended on`)
 }
+
+// An act that the matrix has signed with the PIN cannot be written by a verb that
+// forgets to ask for it.
+func TestNoVerbForgetsThePIN(t *testing.T) {
+	h := open(t)
+	asked := 0
+	for _, p := range book.Matrix {
+		person := book.Person{ID: 1, Name: "Somebody", Role: p.Roles[0]}
+		by := book.By{Person: &person}
+		_, err := book.Write(h.ctx, h.Book, by, p.Act, "test", nil, func(tx *book.Tx) (int, error) {
+			return 0, book.Refusedf("as far as the change itself")
+		})
+		if p.PIN {
+			asked++
+			assert.ErrorContains(t, err, "nobody was asked for it", string(p.Act))
+		} else {
+			assert.NotContains(t, err.Error(), "nobody was asked for it", string(p.Act))
+		}
+	}
+	assert.Greater(t, asked, 6)
+}

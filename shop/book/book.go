@@ -40,6 +40,10 @@ type Book struct {
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
 
+	// PIN holds the PIN that somebody gives again with a signature against their own;
+	// the people's room sets it.
+	PIN func(ctx context.Context, by By, pin string) error
+
 	memo memo
 }
 
@@ -49,8 +53,11 @@ type By struct {
 	Person  *Person
 	Key     string
 	Address string // of the tablet or desk
+
+	signed Act // what the person gave their PIN for again
 }
 
+// ID is that of the person, nil for the system itself.
 func (b By) ID() *int64 {
 	if b.Person == nil {
 		return nil
@@ -109,13 +116,46 @@ type Tx struct {
 // SQL is the transaction as database/sql sees it, for the queue.
 func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
 
-// Write runs one change: an act that the person may do. A repeated key gives the first answer again without
-// doing anything; the same key with other input is a conflict. A change that
-// wrote no log entry is a fault of ours and is rolled back.
+// Signed is who signs an act for which the matrix asks for the PIN again. The PIN
+// is checked before the change begins, so that a wrong one is counted although
+// nothing is signed; [Write] refuses such an act to whoever did not come through
+// here.
+func (b *Book) Signed(ctx context.Context, by By, act Act, pin string) (By, error) {
+	if err := May(by.Person, act); err != nil {
+		return by, err
+	}
+	if by.Person != nil {
+		if err := b.PIN(ctx, by, pin); err != nil {
+			return by, err
+		}
+	}
+	by.signed = act
+	return by, nil
+}
+
+// With is by whom something is entered that somebody else signed beside them.
+func (b By) With(signs By) By {
+	b.signed = signs.signed
+	return b
+}
+
+// mayWrite says whether an act may be written without the PIN, or was given it. The
+// work of the system itself signs nothing.
+func (b By) mayWrite(act Act) bool {
+	p, _ := PermitFor(act)
+	return !p.PIN || b.Person == nil || b.signed == act
+}
+
+// Write runs one change: an act that the person may do. A repeated key gives the
+// first answer again without doing anything; the same key with other input is a
+// conflict. A change that wrote no log entry is a fault of ours and is rolled back.
 func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
 	var out T
 	if err := May(by.Person, act); err != nil {
 		return out, err
+	}
+	if !by.mayWrite(act) {
+		return out, fmt.Errorf("%s: %s is signed with the PIN, and nobody was asked for it", what, act)
 	}
 	if err := DatesIn(input); err != nil {
 		return out, err

@@ -29,6 +29,7 @@ const (
 	AskMaster      Act = "ask what a master makes"
 	CheckMaster    Act = "check a revision"
 	WaiveRule      Act = "waive a rule"
+	WithdrawWaiver Act = "withdraw a waiver"
 	KeepRules      Act = "keep the shop's rules"
 	KeepTools      Act = "keep tools"
 	LogTool        Act = "log work on a tool"
@@ -45,6 +46,7 @@ const (
 	ReferPart      Act = "refer a part"
 	KeepPeople     Act = "keep people"
 	KeepTablets    Act = "register tablets"
+	EndTablet      Act = "end a tablet"
 	Qualify        Act = "give and withdraw qualifications"
 	OwnAccount     Act = "change one's own PIN and sessions"
 )
@@ -86,6 +88,7 @@ var Matrix = []Permit{
 	{Act: CheckMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last, nor, unless the shop decides otherwise, who checked it", PIN: true},
 	{Act: WaiveRule, Stage: "parts", Roles: []string{"quality"}, Second: "not who wrote the draft last", PIN: true},
+	{Act: WithdrawWaiver, Stage: "parts", Roles: []string{"quality"}},
 	{Act: KeepRules, Stage: "parts", Roles: []string{"quality", "administrator"}},
 	{Act: KeepTools, Stage: "parts", Roles: []string{"planner", "quality", "administrator"}},
 	{Act: LogTool, Stage: "parts", Roles: everybody},
@@ -103,6 +106,7 @@ var Matrix = []Permit{
 	{Act: InspectPart, Stage: "release", Roles: []string{"quality"}, Qualification: "inspection", Second: "not who laid a ply of the part", PIN: true},
 	{Act: KeepPeople, Stage: "shop", Roles: []string{"administrator"}, PIN: true},
 	{Act: KeepTablets, Stage: "shop", Roles: []string{"quality", "administrator"}, PIN: true},
+	{Act: EndTablet, Stage: "shop", Roles: []string{"quality", "administrator"}},
 	{Act: Qualify, Stage: "shop", Roles: []string{"quality", "administrator"}, Second: "nobody qualifies themselves"},
 	{Act: OwnAccount, Stage: "shop", Roles: Roles},
 }

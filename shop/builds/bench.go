@@ -318,12 +318,10 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 				return LayupView{}, book.Invalidf("personId", "say who looked")
 			}
 			signs.Person = p
-			if err := book.May(p, book.SecondLook); err != nil {
+			if signs, err = s.Signed(ctx, signs, act, in.PIN); err != nil {
 				return LayupView{}, err
 			}
-			if err := s.Signature(ctx, signs, in.PIN); err != nil {
-				return LayupView{}, err
-			}
+			by = by.With(signs)
 		}
 	}
 	in.PIN = ""

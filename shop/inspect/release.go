@@ -185,10 +185,8 @@ func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 
 // Dispose signs what becomes of a build.
 func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposition) (ReleaseView, error) {
-	if err := book.May(by.Person, book.InspectPart); err != nil {
-		return ReleaseView{}, err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, book.InspectPart, in.PIN)
+	if err != nil {
 		return ReleaseView{}, err
 	}
 	in.PIN = ""

@@ -173,10 +173,8 @@ type RevisionSign struct {
 
 // signRevision lets a second person sign a draft.
 func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partCode string, in RevisionSign, from, to string, do func(tx *book.Tx, r *Revision) error) (RevisionView, error) {
-	if err := book.May(by.Person, act); err != nil {
-		return RevisionView{}, err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, act, in.PIN)
+	if err != nil {
 		return RevisionView{}, err
 	}
 	return book.Write(ctx, s.Book, by, act, to+" revision "+partCode, in.Version, func(tx *book.Tx) (RevisionView, error) {

@@ -139,10 +139,8 @@ type NewWaiver struct {
 // Waive lets a finding of a part's draft stand, signed with a reason. Who wrote
 // the draft does not waive its findings.
 func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWaiver) (RevisionView, error) {
-	if err := book.May(by.Person, book.WaiveRule); err != nil {
-		return RevisionView{}, err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, book.WaiveRule, in.PIN)
+	if err != nil {
 		return RevisionView{}, err
 	}
 	in.PIN = ""
@@ -180,7 +178,7 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 
 // WithdrawWaiver takes a waiver of a draft back.
 func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (RevisionView, error) {
-	return book.Write(ctx, s.Book, by, book.WaiveRule, "withdraw waiver", id, func(tx *book.Tx) (RevisionView, error) {
+	return book.Write(ctx, s.Book, by, book.WithdrawWaiver, "withdraw waiver", id, func(tx *book.Tx) (RevisionView, error) {
 		var all []Waiver
 		if err := book.Locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
 			return RevisionView{}, err

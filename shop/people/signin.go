@@ -82,10 +82,10 @@ func (s *Room) SignIn(ctx context.Context, address string, in Credentials) (*boo
 	return s.try(ctx, address, in.PersonID, in.Secret, hash, "signed in", map[string]string{"via": via, "from": address})
 }
 
-// Signature checks the PIN that is asked again with a signature, of whoever
+// signature checks the PIN that is asked again with a signature, of whoever
 // signs. It counts wrong ones like a sign-in, and outside the change that it
 // goes with, so that a refusal keeps the count.
-func (s *Room) Signature(ctx context.Context, by book.By, pin string) error {
+func (s *Room) signature(ctx context.Context, by book.By, pin string) error {
 	if by.Person == nil {
 		return nil
 	}
@@ -191,10 +191,8 @@ func (s *Room) EndSessions(ctx context.Context, by book.By, personID int64, pin 
 	act := book.OwnAccount
 	if by.Person != nil && by.Person.ID != personID {
 		act = book.KeepPeople
-		if err := book.May(by.Person, act); err != nil {
-			return PersonView{}, err
-		}
-		if err := s.Signature(ctx, by, pin); err != nil {
+		var err error
+		if by, err = s.Signed(ctx, by, act, pin); err != nil {
 			return PersonView{}, err
 		}
 	}
@@ -220,7 +218,7 @@ type NewSecret struct {
 
 // ChangeSecret changes one's own PIN or password; all other sessions end.
 func (s *Room) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (PersonView, error) {
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	if err := s.signature(ctx, by, in.PIN); err != nil {
 		return PersonView{}, err
 	}
 	role, pin, password := by.Person.Role, in.NewPIN, in.Password

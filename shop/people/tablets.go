@@ -49,10 +49,8 @@ type NewTablet struct {
 
 // RegisterTablet makes a device one of the shop's and gives its token, once.
 func (s *Room) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (TabletView, string, error) {
-	if err := book.May(by.Person, book.KeepTablets); err != nil {
-		return TabletView{}, "", err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, book.KeepTablets, in.PIN)
+	if err != nil {
 		return TabletView{}, "", err
 	}
 	raw := make([]byte, 24)
@@ -75,7 +73,7 @@ func (s *Room) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (Ta
 
 // EndTablet makes a device a stranger again.
 func (s *Room) EndTablet(ctx context.Context, by book.By, id int64) (TabletView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepTablets, "end tablet", id, func(tx *book.Tx) (TabletView, error) {
+	return book.Write(ctx, s.Book, by, book.EndTablet, "end tablet", id, func(tx *book.Tx) (TabletView, error) {
 		var all []Tablet
 		if err := book.Locked(tx.DB).Where("id = ? and ended_at is null", id).Find(&all).Error; err != nil {
 			return TabletView{}, err

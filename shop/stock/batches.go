@@ -385,10 +385,8 @@ type BatchDecision struct {
 
 // DecideBatch signs a decision about a batch.
 func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in BatchDecision) (BatchView, error) {
-	if err := book.May(by.Person, book.DecideBatch); err != nil {
-		return BatchView{}, err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, book.DecideBatch, in.PIN)
+	if err != nil {
 		return BatchView{}, err
 	}
 	in.PIN = ""

@@ -354,10 +354,8 @@ type Retest struct {
 // RetestBatch extends the life of every roll of a batch that has something
 // left.
 func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Retest) (BatchView, error) {
-	if err := book.May(by.Person, book.DecideBatch); err != nil {
-		return BatchView{}, err
-	}
-	if err := s.Signature(ctx, by, in.PIN); err != nil {
+	by, err := s.Signed(ctx, by, book.DecideBatch, in.PIN)
+	if err != nil {
 		return BatchView{}, err
 	}
 	in.PIN = ""
