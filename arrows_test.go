@@ -30,7 +30,8 @@ var may = map[string][]string{
 	"store":  {"store"},
 	"shop":   {"calc", "core", "shop", "store", "wire"},
 	"work":   {"core", "device", "shop", "store", "wire"},
-	"api":    {"core", "format", "shop", "web", "wire"},
+	"paper":  {"core", "format", "shop", "wire"},
+	"api":    {"core", "format", "paper", "shop", "web", "wire"},
 	"demo":   {"core", "device", "format", "shop", "store", "wire"},
 	"cmd":    {"api", "calc", "demo", "device", "shop", "store", "work"},
 }

@@ -119,30 +119,6 @@ func (r *routes) parts() {
 	post(r, book.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {
 		return r.shop.NewRevision(ctx, by, in.Code)
 	})
-	type buildsOf struct {
-		ByCode
-		Letter string `query:"letter" maxLength:"3"`
-		Open   bool   `query:"open" doc:"Only those that are not finished"`
-	}
-	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]builds.BuildLine, error) {
-		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
-	})
-	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[builds.NewBuild]) (builds.BuildLine, error) {
-		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
-	})
-	type whichBuilds struct {
-		Stage  string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
-		Passed bool   `query:"passed" doc:"Those that have passed the stage instead"`
-		Find   string `query:"find" maxLength:"60" doc:"Part of number, serial or id"`
-		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
-		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`
-	}
-	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (builds.BuildPage, error) {
-		return r.shop.Builds(ctx, builds.BuildQuery(*in))
-	})
-	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[builds.Ending]) (builds.BuildLine, error) {
-		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
-	})
 	post(r, book.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by book.By, in *with[builds.Ending]) (parts.PartLine, error) {
 		return r.shop.PutAway(ctx, by, in.Code, in.Body)
 	})

@@ -5,7 +5,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
-	"juxta/format/pdf"
+	"juxta/paper"
 	"juxta/shop/book"
 	"juxta/shop/people"
 )
@@ -39,7 +39,7 @@ func (r *routes) people() {
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
-		raw, err := labels([]pdf.Label{{ID: b.Badge, Big: b.Person.Name, Lines: []string{b.Person.Role, "opens nothing without the PIN"}}}, false)
+		raw, err := paper.Labels(false, paper.Badge(b))
 		if err != nil {
 			return nil, problem(ctx, err)
 		}
@@ -53,6 +53,9 @@ func (r *routes) people() {
 			return nil, problem(ctx, err)
 		}
 		return nil, nil
+	})
+	post(r, book.OwnAccount, "/api/ways", "changeWays", "Set one's own units and keys", func(ctx context.Context, by book.By, in *a[book.Ways]) (book.Ways, error) {
+		return r.shop.ChangeWays(ctx, by, in.Body)
 	})
 	post(r, book.OwnAccount, "/api/sign-out", "signOutEverywhere", "End all of one's own sessions", func(ctx context.Context, by book.By, _ *none) (people.PersonView, error) {
 		return r.shop.EndSessions(ctx, by, by.Person.ID, "")

@@ -117,6 +117,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 	r.climate()
 	r.logbook()
 	r.parts()
+	r.builds()
 	r.cut()
 	r.kits()
 	r.layup()

@@ -15,6 +15,7 @@ import (
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgxpool"
 
+	"juxta/core/unit"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/people"
@@ -168,6 +169,14 @@ func (g *guard) touch(ctx context.Context, c *gin.Context) error {
 }
 
 // by is who asks for a change.
+// unitsOf are the units of whoever asks.
+func unitsOf(ctx context.Context) unit.System {
+	if person, _ := ctx.Value(personKey).(*book.Person); person != nil {
+		return person.Ways.Units
+	}
+	return unit.System{}
+}
+
 func by(ctx context.Context) book.By {
 	person, _ := ctx.Value(personKey).(*book.Person)
 	key, _ := ctx.Value(idempotencyKey).(string)
@@ -186,6 +195,7 @@ type sessionView struct {
 	Empty  bool               `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
 	Idle   float64            `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
 	Now    time.Time          `json:"now" doc:"The shop's clock"`
+	Ways   book.Ways          `json:"ways" doc:"How they like to work"`
 }
 
 const tabletCookie = "juxta_tablet"
@@ -218,6 +228,7 @@ func (g *guard) view(ctx context.Context, p *book.Person) (v sessionView, err er
 	}
 	person := people.ViewOf(*p)
 	v.Person = &person
+	v.Ways = p.Ways
 	v.Acts, err = g.shop.Permits(ctx, p)
 	return v, err
 }

@@ -6,6 +6,7 @@ import (
 	"fmt"
 
 	"juxta/format/pdf"
+	"juxta/paper"
 	"juxta/shop"
 	"juxta/shop/curing"
 )
@@ -40,7 +41,7 @@ func (r *routes) thread() {
 			run = &v
 		}
 		var file bytes.Buffer
-		if err := pdf.Write(&file, asBuilt(t, run, r.shop.Now())); err != nil {
+		if err := pdf.Write(&file, paper.AsBuilt(t, run, r.shop.Now(), unitsOf(ctx))); err != nil {
 			return "", nil, err
 		}
 		return fmt.Sprintf("%s-%s.pdf", t.Build.Number, t.Build.Serial), file.Bytes(), nil

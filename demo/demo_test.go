@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/unit"
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
@@ -56,7 +57,7 @@ func everyPage(t *testing.T, end time.Time) {
 	}
 	assert.Greater(t, len(ages), 4, "rolls of differing age")
 	assert.Contains(t, refused["SU-2304"], "not accepted yet")
-	assert.Contains(t, refused["ST-0460"], "quarantine: it arrived at -11.5 °C")
+	assert.Contains(t, unit.Said(refused["ST-0460"]), "quarantine: it arrived at -11.5 °C")
 	assert.Empty(t, refused["SU-2291"])
 	n, err := s.VerifyClocks(ctx)
 	require.NoError(t, err)

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
@@ -197,7 +198,7 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	var refusal *book.Error
 	require.ErrorAs(t, err, &refusal)
 	assert.Equal(t, book.Conflict, refusal.Kind)
-	assert.Contains(t, refusal.Says, "lies on the flaw at 0.05 m")
+	assert.Contains(t, unit.Said(refusal.Says), "lies on the flaw at 0.05 m")
 	assert.Contains(t, refusal.Says, "nest again")
 	_, err = h.SetFlaws(h.ctx, by, roll, nil)
 	require.NoError(t, err)

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/unit"
 	"juxta/demo"
 	"juxta/shop"
 	"juxta/shop/book"
@@ -169,7 +170,7 @@ func refusal(t *testing.T, err error, kind book.Kind, says string) {
 	var refused *book.Error
 	require.ErrorAs(t, err, &refused)
 	assert.Equal(t, kind, refused.Kind, refused.Says)
-	assert.Contains(t, refused.Says, says)
+	assert.Contains(t, unit.Said(refused.Says), says)
 }
 
 func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {

@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
@@ -39,7 +40,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
 	})
-	assert.Contains(t, v.Says, "0.40 m are left on the roll and ply ")
+	assert.Contains(t, unit.Said(v.Says), "0.40 m are left on the roll and ply ")
 	assert.Empty(t, v.Placed)
 	_, err = s.ConfirmCut(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not finished")

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"math"
 	"time"
+
+	"juxta/core/unit"
 )
 
 // Limit is what a leak check must meet: with the pump shut off, the vacuum may
@@ -39,18 +41,18 @@ func Judge(c LeakCheck, l Limit) (Verdict, error) {
 	case c.Took <= 0:
 		return Verdict{}, fmt.Errorf("the time between start and end must be above zero")
 	case c.Start <= 0 || c.Start > 101325:
-		return Verdict{}, fmt.Errorf("the start vacuum of %.1f kPa is not possible", c.Start/1e3)
+		return Verdict{}, fmt.Errorf("the start vacuum of %s is not possible", unit.Vacuum(c.Start, 1))
 	case c.End < 0 || c.End > c.Start:
 		return Verdict{}, fmt.Errorf("the end vacuum cannot be above the start with the pump shut off: read both gauges again")
 	}
 	v := Verdict{Rate: (c.Start - c.End) / c.Took.Seconds()}
 	v.Lost = v.Rate * l.Over.Seconds()
-	say := fmt.Sprintf("%.1f kPa lost over %.0f min, limit %.1f kPa", v.Lost/1e3, l.Over.Minutes(), l.Drop/1e3)
+	say := fmt.Sprintf("%s lost over %.0f min, limit %s", unit.Vacuum(v.Lost, 1), l.Over.Minutes(), unit.Vacuum(l.Drop, 1))
 	switch {
 	case c.Took < l.Over:
 		v.Says = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
 	case c.Start < l.Start:
-		v.Says = fmt.Sprintf("it started at %.1f kPa, at least %.1f kPa are asked for", c.Start/1e3, l.Start/1e3)
+		v.Says = fmt.Sprintf("it started at %s, at least %s are asked for", unit.Vacuum(c.Start, 1), unit.Vacuum(l.Start, 1))
 	case v.Lost > l.Drop+1e-9:
 		v.Says = say
 	default:
@@ -72,7 +74,8 @@ func Atmosphere(altitude float64) float64 {
 // source): nothing may be planned on that, and whoever reads it is asked.
 func Possible(vacuum, altitude float64) error {
 	if deepest := Atmosphere(altitude); vacuum > deepest {
-		return fmt.Errorf("no pump draws %.1f kPa at %.0f m: the air outside has about %.1f kPa there", vacuum/1e3, altitude, deepest/1e3)
+		return fmt.Errorf("no pump draws %s at %s: the air outside has about %s there",
+			unit.Vacuum(vacuum, 1), unit.Run(altitude, 0), unit.Vacuum(deepest, 1))
 	}
 	return nil
 }

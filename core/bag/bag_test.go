@@ -6,6 +6,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"juxta/core/unit"
 )
 
 var limit = Limit{Start: 85e3, Drop: 3e3, Over: 5 * time.Minute}
@@ -26,7 +28,7 @@ func TestLeakCheckAgainstItsLimit(t *testing.T) {
 		v, err := Judge(c.check, limit)
 		require.NoError(t, err, name)
 		assert.Equal(t, c.pass, v.Pass, name)
-		assert.Contains(t, v.Says, c.says, name)
+		assert.Contains(t, unit.Said(v.Says), c.says, name)
 	}
 }
 

@@ -129,7 +129,9 @@ func TestRecipeNamesTheBadSegment(t *testing.T) {
 	} {
 		r := oven
 		r.Segments = []Segment{oven.Segments[0], s}
-		assert.ErrorContains(t, r.Check(), says)
+		err := r.Check()
+		require.Error(t, err, says)
+		assert.Contains(t, unit.Said(err.Error()), says)
 	}
 	assert.Error(t, Recipe{}.Check())
 }
@@ -188,8 +190,8 @@ func TestARunIsJudgedByEachLimit(t *testing.T) {
 		assert.False(t, v.Met, what)
 		failed := ""
 		for _, c := range v.Checks {
-			if !c.Met && c.What == what {
-				failed = c.What
+			if !c.Met && unit.Said(c.What) == what {
+				failed = unit.Said(c.What)
 			}
 		}
 		assert.Equal(t, what, failed)

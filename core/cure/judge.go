@@ -137,9 +137,9 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		s := r.Segments[i]
 		if s.Hold > 0 && s.WaitPart > 0 {
 			held, at := longestAbove(between(lag, at.from, at.to), s.Target-l.SoakBelow)
-			floor := unit.Celsius(s.Target - l.SoakBelow)
-			v.add(Check{fmt.Sprintf("hold %d at %.0f °C or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
-				fmt.Sprintf("%.0f min at %.0f °C or above, %.0f min asked for", held/60, floor, s.Hold/60)})
+			floor := unit.Temperature(s.Target-l.SoakBelow, 0)
+			v.add(Check{fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
+				fmt.Sprintf("%.0f min at %s or above, %.0f min asked for", held/60, floor, s.Hold/60)})
 		}
 	}
 	hottest := lead[0]
@@ -149,13 +149,13 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		}
 	}
 	v.add(Check{"hottest reading of the leading sensor", l.MaxPart, hottest.Temperature, "K", false, hottest.Temperature <= l.MaxPart, hottest.T,
-		fmt.Sprintf("%.1f °C, at most %.1f °C", unit.Celsius(hottest.Temperature), unit.Celsius(l.MaxPart))})
+		fmt.Sprintf("%s, at most %s", unit.Temperature(hottest.Temperature, 1), unit.Temperature(l.MaxPart, 1))})
 	ramp, at := steepest(lead, 300)
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
 	}
 	v.add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
-		fmt.Sprintf("%.2f K/min, at most %.2f K/min", ramp*60, l.MaxRamp*60)})
+		fmt.Sprintf("%s/min, at most %s/min", unit.Rise(ramp*60, 2), unit.Rise(l.MaxRamp*60, 2))})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
 		return err
@@ -178,7 +178,7 @@ func vacuum(log []Sample, limit float64) Check {
 	}
 	if !math.IsInf(least, 1) {
 		c.Found, c.Met = least, least >= limit
-		c.Says = fmt.Sprintf("%.1f kPa, at least %.1f kPa", least/1e3, limit/1e3)
+		c.Says = fmt.Sprintf("%s, at least %s", unit.Vacuum(least, 1), unit.Vacuum(limit, 1))
 	}
 	return c
 }

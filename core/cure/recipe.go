@@ -3,6 +3,8 @@ package cure
 import (
 	"fmt"
 	"math"
+
+	"juxta/core/unit"
 )
 
 // Segment is one leg of a recipe: the set point ramps to Target at Rate (K/s),
@@ -31,7 +33,7 @@ func (r Recipe) Check() error {
 	for i, s := range r.Segments {
 		switch {
 		case s.Target < 250 || s.Target > 800:
-			return fmt.Errorf("segment %d: a target of %.0f °C is not possible here", i+1, s.Target-273.15)
+			return fmt.Errorf("segment %d: a target of %s is not possible here", i+1, unit.Temperature(s.Target, 0))
 		case s.Rate <= 0:
 			return fmt.Errorf("segment %d: the ramp must be above zero", i+1)
 		case s.Hold < 0:

@@ -9,6 +9,7 @@ import (
 	"github.com/peterstace/simplefeatures/rtree"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // end is where plies end: those with one outline end together.
@@ -79,7 +80,7 @@ func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
 	for _, k := range pairs {
 		a, b := ends[k.a], ends[k.b]
 		n := names(slices.Concat(a.plies, b.plies))
-		found = append(found, Finding{"drop", fmt.Sprintf("%s end %.1f mm apart, at least %.1f mm", plies(n), k.apart*1e3, r.DropSlope*max(a.thickness, b.thickness)*1e3), n})
+		found = append(found, Finding{"drop", fmt.Sprintf("%s end %s apart, at least %s", plies(n), unit.Size(k.apart, 1), unit.Size(r.DropSlope*max(a.thickness, b.thickness), 1)), n})
 	}
 	return found
 }

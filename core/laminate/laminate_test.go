@@ -199,7 +199,7 @@ func TestInspectNamesThePlies(t *testing.T) {
 		found := Inspect(c.stack, DefaultRules())
 		require.Len(t, found, len(c.want), "%s: %v", name, found)
 		for i, f := range found {
-			assert.Contains(t, f.Says, c.want[i], name)
+			assert.Contains(t, unit.Said(f.Says), c.want[i], name)
 		}
 	}
 	found := Inspect(stackOf(graphiteEpoxy, 0, 0, 90, 0, 0), Rules{MinShare: 0.1})

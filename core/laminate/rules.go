@@ -166,8 +166,8 @@ func unbalanced(stack []Ply) []Finding {
 			if g.more < 0 {
 				sign = "−"
 			}
-			found = append(found, Finding{"balance", fmt.Sprintf("not balanced: %.2f mm more %s at %s%g°",
-				math.Abs(g.more)*1e3, g.material, sign, g.angle), g.names})
+			found = append(found, Finding{"balance", fmt.Sprintf("not balanced: %s more %s at %s%g°",
+				unit.Size(math.Abs(g.more), 2), g.material, sign, g.angle), g.names})
 		}
 	}
 	return found

@@ -150,7 +150,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 		}
 		var says []string
 		for _, f := range Drops(layers, rules) {
-			says = append(says, f.Says)
+			says = append(says, unit.Said(f.Says))
 		}
 		assert.Equal(rt, want, says)
 		// Turning the whole part changes no answer.
@@ -184,7 +184,7 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 		}
 		var says []string
 		for _, f := range Drops(layers, Rules{DropSlope: 20}) {
-			says = append(says, f.Says)
+			says = append(says, unit.Said(f.Says))
 		}
 		assert.Equal(rt, want, says)
 	})

@@ -280,7 +280,7 @@ func TestDropsKeepTheirDistance(t *testing.T) {
 	assert.Empty(t, Drops([]Placed{at(1, full), at(2, pad), at(3, apart), at(4, full)}, rules))
 	found := Drops([]Placed{at(1, full), at(2, pad), at(3, close), at(4, full)}, rules)
 	require.Len(t, found, 1)
-	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", found[0].Says)
+	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", unit.Said(found[0].Says))
 	found = Drops([]Placed{at(1, full), at(2, pad), at(3, pad), at(4, pad), at(5, pad), at(6, full)}, rules)
 	require.Len(t, found, 1)
 	assert.Contains(t, found[0].Says, "4 plies end at one line, at most 3")

@@ -5,6 +5,8 @@ package layup
 import (
 	"fmt"
 	"time"
+
+	"juxta/core/unit"
 )
 
 // Policy says how often the stack is debulked while it is laid. First asks for
@@ -144,7 +146,7 @@ func (p Policy) ShortOfPolicy(d time.Duration, vacuum float64) error {
 	case d < p.Duration:
 		return fmt.Errorf("it lasted %.1f min, %.1f min are asked for", d.Minutes(), p.Duration.Minutes())
 	case vacuum < p.Vacuum:
-		return fmt.Errorf("the vacuum was %.0f kPa, at least %.0f kPa are asked for", vacuum/1e3, p.Vacuum/1e3)
+		return fmt.Errorf("the vacuum was %s, at least %s are asked for", unit.Vacuum(vacuum, 0), unit.Vacuum(p.Vacuum, 0))
 	}
 	return nil
 }

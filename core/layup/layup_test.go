@@ -7,6 +7,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"juxta/core/unit"
 )
 
 func debulksAfter(steps []Step) (plies []int) {
@@ -69,7 +71,7 @@ func TestShortOfPolicy(t *testing.T) {
 	p := Policy{Duration: 15 * time.Minute, Vacuum: 85e3}
 	assert.NoError(t, p.ShortOfPolicy(15*time.Minute, 85e3))
 	assert.ErrorContains(t, p.ShortOfPolicy(14*time.Minute, 90e3), "lasted 14.0 min")
-	assert.ErrorContains(t, p.ShortOfPolicy(20*time.Minute, 80e3), "80 kPa")
+	assert.ErrorContains(t, p.ShortOfPolicy(20*time.Minute, 80e3), unit.Vacuum(80e3, 0).String())
 }
 
 func TestDemandsStandWhereTheyFallDue(t *testing.T) {

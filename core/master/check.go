@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"juxta/core/pattern"
+	"juxta/core/unit"
 )
 
 // Fault is what cannot be right about a document, at its place: the key of an
@@ -164,7 +165,7 @@ func (i Item) check(label string, shapes map[string]bool, materials map[int64]Ma
 	case i.Stagger > 0 && i.Join == "":
 		fault("stagger", "a stagger stands beside no seam")
 	case i.Stagger > 0 && i.Join == "overlap" && i.Stagger < i.JoinWidth:
-		fault("stagger", "seams %.0f mm apart that overlap by %.0f mm lie on each other", i.Stagger*1e3, i.JoinWidth*1e3)
+		fault("stagger", "seams %s apart that overlap by %s lie on each other", unit.Size(i.Stagger, 0), unit.Size(i.JoinWidth, 0))
 	}
 	if i.Chamfer > 0 && i.Kind != Core {
 		fault("chamfer", "only a core has a chamfer")

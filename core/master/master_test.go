@@ -79,7 +79,7 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		change(&d)
 		faults := d.Check(materials)
 		if assert.NotEmpty(t, faults, says) {
-			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(f.Says, says) })
+			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(unit.Said(f.Says), says) })
 			assert.True(t, found, "%s: %v", says, faults)
 		}
 	}

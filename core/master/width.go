@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strconv"
 	"strings"
 
 	"juxta/core/laminate"
 	"juxta/core/pattern"
+	"juxta/core/unit"
 )
 
 // edgeTrim is what is left at either edge of a roll (common practice, no source).
@@ -56,14 +56,18 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 		m := materials[b.material]
 		var said []string
 		for _, w := range slices.Compact(slices.Sorted(slices.Values(m.Widths))) {
-			said = append(said, strconv.FormatFloat(math.Round(w*1e4)/10, 'f', -1, 64))
+			digits := 0
+			if tenths := math.Round(w * 1e4); math.Mod(tenths, 10) != 0 {
+				digits = 1
+			}
+			said = append(said, unit.Size(w, digits).String())
 		}
 		what := "ply " + plies[b][0]
 		if len(plies[b]) > 1 {
 			what = "plies " + strings.Join(plies[b], ", ")
 		}
 		found = append(found, laminate.Finding{Rule: "width", Plies: plies[b],
-			Says: fmt.Sprintf("%s of %s: needs %d mm across the fibre with its edges, sold in %s", what, m.Name, b.needs, strings.Join(said, ", "))})
+			Says: fmt.Sprintf("%s of %s: needs %s across the fibre with its edges, sold in %s", what, m.Name, unit.Size(float64(b.needs)/1e3, 0), strings.Join(said, ", "))})
 	}
 	return found
 }

@@ -5,6 +5,8 @@ import (
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"juxta/core/unit"
 )
 
 // A square of 500 mm laid at 45° is 500·√2 = 707.1 mm across the fibre.
@@ -23,7 +25,7 @@ func TestAPlyThatNoWidthCanBeCutForIsFound(t *testing.T) {
 	found := d.Widths(layers, materials)
 	require.Len(t, found, 1)
 	assert.Equal(t, "width", found[0].Rule)
-	assert.Equal(t, "plies 1, 3 of Sable: needs 718 mm across the fibre with its edges, sold in 300, 600", found[0].Says)
+	assert.Equal(t, "plies 1, 3 of Sable: needs 718 mm across the fibre with its edges, sold in 300 mm, 600 mm", unit.Said(found[0].Says))
 	assert.Equal(t, []string{"1", "3"}, found[0].Plies)
 	materials[1] = Material{Name: "Sable", Widths: []float64{0.3, 1}}
 	assert.Empty(t, d.Widths(layers, materials))

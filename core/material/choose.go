@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"slices"
 	"time"
+
+	"juxta/core/unit"
 )
 
 // Stretch is a length along a roll, in m from its present end.
@@ -97,7 +99,7 @@ func (c *Choice) passed(job Job, now time.Time) string {
 		return err.Error()
 	}
 	if c.Width < job.Widest-1e-9 {
-		return fmt.Sprintf("%.0f mm wide, the widest piece needs %.0f mm", c.Width*1e3, job.Widest*1e3)
+		return fmt.Sprintf("%s wide, the widest piece needs %s", unit.Size(c.Width, 0), unit.Size(job.Widest, 0))
 	}
 	usable, longest := 0.0, 0.0
 	for _, s := range Clear(c.Length, c.Left) {
@@ -106,12 +108,14 @@ func (c *Choice) passed(job Job, now time.Time) string {
 	}
 	if need := job.Area / max(c.Width, 1e-9); usable < need {
 		if usable < c.Length-1e-9 {
-			return fmt.Sprintf("%.2f m left, %.2f m of it clear of flaws, at least %.2f m needed", c.Length, usable, need)
+			return fmt.Sprintf("%s left, %s of it clear of flaws, at least %s needed",
+				unit.Run(c.Length, 2), unit.Run(usable, 2), unit.Run(need, 2))
 		}
-		return fmt.Sprintf("%.2f m left, at least %.2f m needed", c.Length, need)
+		return fmt.Sprintf("%s left, at least %s needed", unit.Run(c.Length, 2), unit.Run(need, 2))
 	}
 	if longest < job.Longest-1e-9 {
-		return fmt.Sprintf("its longest stretch without a flaw is %.2f m, the longest piece needs %.2f m", longest, job.Longest)
+		return fmt.Sprintf("its longest stretch without a flaw is %s, the longest piece needs %s",
+			unit.Run(longest, 2), unit.Run(job.Longest, 2))
 	}
 	return ""
 }

@@ -8,6 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 	"pgregory.net/rapid"
+
+	"juxta/core/unit"
 )
 
 func TestKitClockIsItsWorstPly(t *testing.T) {
@@ -52,7 +54,7 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	assert.Equal(t, []string{"piece", "older", "fresh"}, ids[:3], "an off-cut first, then the first to expire")
 	for id, says := range map[string]string{"spent": "is spent", "plan too long": "by 5 h", "stub": "0.40 m left, at least 2.00 m needed", "no tack": "tack life ended 5 h ago",
 		"blocked": "quarantine", "narrow": "500 mm wide, the widest piece needs 800 mm", "flawed": "0.30 m of it clear of flaws", "holed": "stretch without a flaw is 1.00 m"} {
-		assert.Contains(t, passed[id], says)
+		assert.Contains(t, unit.Said(passed[id]), says)
 	}
 	for _, c := range got {
 		if c.ID == "older" {

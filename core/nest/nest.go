@@ -12,6 +12,7 @@ import (
 	"slices"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // Piece is one ply to cut. Outline lies with its fibre along x. HalfTurn says
@@ -192,8 +193,8 @@ func checkProblem(p Problem) error {
 			return &FieldError{field + ".outline", fmt.Sprintf("piece %s: %v", piece.ID, err)}
 		}
 		if h := piece.Outline.Bounds().Height(); h > p.Width-2*p.EdgeTrim+1e-9 {
-			return &FieldError{field + ".outline", fmt.Sprintf("piece %s is %.0f mm across the roll, which has %.0f mm to use: it needs a splice or a wider roll",
-				piece.ID, h*1e3, (p.Width-2*p.EdgeTrim)*1e3)}
+			return &FieldError{field + ".outline", fmt.Sprintf("piece %s is %s across the roll, which has %s to use: it needs a splice or a wider roll",
+				piece.ID, unit.Size(h, 0), unit.Size(p.Width-2*p.EdgeTrim, 0))}
 		}
 	}
 	return nil

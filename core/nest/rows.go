@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // A shape is a piece in one turn, cut into scan rows: for every row the
@@ -190,7 +191,8 @@ func (t *table) place(order []int) (candidate, error) {
 		}
 		s := &t.shapes[i][bestShape]
 		if bestRight > t.length {
-			return c, &FieldError{"length", fmt.Sprintf("%.2f m are left on the roll and piece %s would end at %.2f m", t.p.Length, t.p.Pieces[i].ID, metres(bestRight))}
+			return c, &FieldError{"length", fmt.Sprintf("%s are left on the roll and piece %s would end at %s",
+				unit.Run(t.p.Length, 2), t.p.Pieces[i].ID, unit.Run(metres(bestRight), 2))}
 		}
 		for r, row := range s.body {
 			if y := bestRow + r; y < t.rows {

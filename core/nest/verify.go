@@ -5,6 +5,7 @@ import (
 	"math"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // Verify holds a result against its problem by other means than the engine's:
@@ -42,7 +43,7 @@ func Verify(p Problem, r Result) error {
 		for _, f := range p.Flaws {
 			// A flaw is left out over the whole width, and a piece is all of one piece.
 			if box.Max.X > f.From+tol && box.Min.X < f.To-tol {
-				return fmt.Errorf("piece %s lies on the flaw at %.2f m", at.ID, f.From)
+				return fmt.Errorf("piece %s lies on the flaw at %s", at.ID, unit.Run(f.From, 2))
 			}
 		}
 	}
@@ -56,7 +57,7 @@ func Verify(p Problem, r Result) error {
 				return fmt.Errorf("pieces %s and %s overlap", a, b)
 			}
 			if d := distance(laid[i], laid[j]); d < p.Gap-tol {
-				return fmt.Errorf("pieces %s and %s are %.2f mm apart, less than the gap", a, b, d*1e3)
+				return fmt.Errorf("pieces %s and %s are %s apart, less than the gap", a, b, unit.Size(d, 2))
 			}
 		}
 	}

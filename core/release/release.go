@@ -4,6 +4,8 @@ package release
 import (
 	"fmt"
 	"math"
+
+	"juxta/core/unit"
 )
 
 // Disposition is what becomes of a part.
@@ -64,7 +66,7 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 	lines := []Line{mass.hold("mass", m.Mass)}
 	for i, t := range m.Thickness {
 		if t <= 0 || t > 1 {
-			return nil, fmt.Errorf("thickness %d of %.2f mm is not possible", i+1, t*1e3)
+			return nil, fmt.Errorf("thickness %d of %s is not possible", i+1, unit.Size(t, 2))
 		}
 		lines = append(lines, thickness.hold(fmt.Sprintf("thickness %d", i+1), t))
 	}

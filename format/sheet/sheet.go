@@ -9,10 +9,13 @@ import (
 	"fmt"
 	"io"
 	"regexp"
+	"slices"
 	"time"
 	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
+
+	"juxta/core/unit"
 )
 
 // Table is a table with a name, a header row and cells that are text, numbers
@@ -78,7 +81,7 @@ func Text(cell any) string {
 	case float64:
 		return fmt.Sprintf("%g", v)
 	case string:
-		return inert(v)
+		return inert(unit.Said(v))
 	}
 	return fmt.Sprint(cell)
 }
@@ -124,7 +127,13 @@ func WriteXLSX(w io.Writer, tables ...Table) error {
 			if err != nil {
 				return fmt.Errorf("write XLSX: %w", err)
 			}
-			if err := out.SetRow(at, cells); err != nil {
+			said := slices.Clone(cells)
+			for i, c := range said {
+				if text, is := c.(string); is {
+					said[i] = unit.Said(text)
+				}
+			}
+			if err := out.SetRow(at, said); err != nil {
 				return fmt.Errorf("write XLSX: %w", err)
 			}
 		}

@@ -2,6 +2,8 @@ package book
 
 import (
 	"time"
+
+	"juxta/core/unit"
 )
 
 // The records as the database keeps them: one struct a table, SI units.
@@ -18,6 +20,20 @@ type Person struct {
 	Epoch        int
 	CreatedAt    time.Time
 	LeftAt       *time.Time
+	Ways         Ways `gorm:"serializer:json"`
+}
+
+// Ways are how somebody likes to work: what they read and type in, and what single
+// keys do.
+type Ways struct {
+	Units unit.System `json:"units"`
+	Keys  KeyWays     `json:"keys"`
+}
+
+// KeyWays say what the single keys of the pages do for somebody.
+type KeyWays struct {
+	Off   bool              `json:"off,omitempty" doc:"Single keys do nothing; scans are read"`
+	Moved map[string]string `json:"moved,omitempty" doc:"Another key, by the usual one"`
 }
 
 // Qualification says what somebody may do, from when until when, and on what

@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/layup"
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -120,7 +121,7 @@ func benchNotes(m parts.MasterOf) []BenchNote {
 					says += ", " + part
 				}
 			}
-			add("first", fmt.Sprintf("%s at x %.1f, y %.1f mm", says, i.X*1e3, i.Y*1e3))
+			add("first", fmt.Sprintf("%s at x %s, y %s", says, unit.Size(i.X, 1), unit.Size(i.Y, 1)))
 		}
 		add("note", i.Note)
 		add("caution", i.Caution)
@@ -431,7 +432,7 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 			return book.Conflictf("no debulk is running")
 		}
 		if vacuum < 0 || vacuum > 101325 {
-			return book.Invalidf("vacuum", "a vacuum of %.0f kPa is not possible", vacuum/1e3)
+			return book.Invalidf("vacuum", "a vacuum of %s is not possible", unit.Vacuum(vacuum, 0))
 		}
 		if err := s.drawn(vacuum, in.Sure); err != nil {
 			return err

@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/core/pattern"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/stock"
@@ -131,7 +132,7 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 	for i := range d.Builds {
 		b := &d.Builds[i]
 		if widest > 0 && b.widest > widest+1e-9 {
-			b.Misfit = fmt.Sprintf("it needs %.0f mm across the roll, the widest on hand has %.0f", b.widest*1e3, widest*1e3)
+			b.Misfit = fmt.Sprintf("it needs %s across the roll, the widest on hand has %s", unit.Size(b.widest, 0), unit.Size(widest, 0))
 			continue
 		}
 		fit.Plies += b.Plies

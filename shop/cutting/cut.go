@@ -17,6 +17,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/nest"
 	"juxta/core/pattern"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
@@ -255,7 +256,8 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 		}
 	}
 	if needs > 0 {
-		return says, fmt.Sprintf("Take a roll of %.0f mm or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.", math.Ceil(needs*1e3), strings.Join(wide, ", ")), nil
+		return says, fmt.Sprintf("Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.",
+			unit.Size(math.Ceil(needs*1e3)/1e3, 0), strings.Join(wide, ", ")), nil
 	}
 	return says, "Take a longer roll, or one with fewer flaws; or nest fewer kits at once.", nil
 }

@@ -12,7 +12,6 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/shop/stock"
 )
 
 // draft finds and holds the draft of a part, at the version the person saw.
@@ -144,11 +143,11 @@ func (p Process) check(altitude float64) error {
 		}
 	}
 	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
-		return book.Invalidf("process.leakDrop", "a leak check that starts at %.1f kPa cannot lose %.1f kPa", p.LeakStart/1e3, p.LeakDrop/1e3)
+		return book.Invalidf("process.leakDrop", "a leak check that starts at %s cannot lose %s", unit.Vacuum(p.LeakStart, 1), unit.Vacuum(p.LeakDrop, 1))
 	}
 	for i, s := range p.Recipe.Segments {
 		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, stock.Celsius(s.Target), stock.Celsius(p.RunLimits.MaxPart))
+			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, unit.Temperature(s.Target, 1), unit.Temperature(p.RunLimits.MaxPart, 1))
 		}
 	}
 	for _, v := range []struct {
@@ -156,7 +155,7 @@ func (p Process) check(altitude float64) error {
 		vacuum      float64
 	}{{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum}, {"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum}} {
 		if err := bag.Possible(v.vacuum, altitude); err != nil {
-			return book.Invalidf("process."+v.field, "%s %.1f kPa of vacuum: %s", v.says, v.vacuum/1e3, err)
+			return book.Invalidf("process."+v.field, "%s %s of vacuum: %s", v.says, unit.Vacuum(v.vacuum, 1), err)
 		}
 	}
 	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, cure.PlanStep, cure.PlanMost); plan[len(plan)-1].T >= cure.PlanMost {

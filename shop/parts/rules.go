@@ -26,6 +26,13 @@ type Waiver struct {
 	WithdrawnBy *int64
 }
 
+// about says whether a waiver is of a finding. One of before findings held their
+// quantities as data has them in words, and some without their unit.
+func (w Waiver) about(rule, says string) bool {
+	plain := func(s string) string { return strings.ReplaceAll(unit.Said(s), " mm", "") }
+	return w.Rule == rule && plain(w.Says) == plain(says)
+}
+
 // RuleSettings are the shop's limits for laminates. A limit of 0, or a switch
 // that is off, turns its rule off.
 type RuleSettings struct {
@@ -163,7 +170,9 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if err != nil {
 			return RevisionView{}, err
 		}
-		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool { return f.Rule == in.Rule && f.Says == in.Says && f.Waived == "" }) {
+		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool {
+			return Waiver{Rule: in.Rule, Says: in.Says}.about(f.Rule, f.Says) && f.Waived == ""
+		}) {
 			return RevisionView{}, book.Conflictf("there is no such finding in the draft now, or it is waived already: look at it again")
 		}
 		if err := tx.Create(&Waiver{RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID, At: tx.Now}).Error; err != nil {

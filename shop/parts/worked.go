@@ -133,7 +133,7 @@ func (m MasterOf) findingView(f master.Found, at map[string]int) FindingView {
 		}
 	}
 	for _, waiver := range m.waivers {
-		if waiver.Rule == f.Rule && waiver.Says == f.Says {
+		if waiver.about(f.Rule, f.Says) {
 			v.Waived = waiver.Reason
 		}
 	}

@@ -307,8 +307,6 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	return b, nil
 }
 
-func Celsius(k float64) string { return fmt.Sprintf("%.1f °C", k-273.15) }
-
 // AddRoll takes one more roll of a batch into the freezer.
 func (s *Room) AddRoll(ctx context.Context, by book.By, code string, freezer int64, in NewRoll) (RollView, error) {
 	return book.Write(ctx, s.Book, by, book.ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *book.Tx) (RollView, error) {

@@ -33,6 +33,14 @@ func UnitOf(kind string) string {
 	return "m"
 }
 
+// Amount is how much there is of what is counted in a unit, m or kg.
+func Amount(of string, n float64) unit.Quantity {
+	if of == "kg" {
+		return unit.Mass(n, 2)
+	}
+	return unit.Run(n, 2)
+}
+
 // MaterialSheet is what a data sheet says besides what the computation of a
 // ply needs. SI; zero or empty means that the sheet does not say.
 type MaterialSheet struct {
@@ -197,7 +205,8 @@ func (in *MaterialIn) check() error {
 	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
 		// The three say the same thing twice; data sheets round each.
 		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
-			return book.Invalidf("sheet.resinShare", "%.0f g/m² of fibre with %.0f %% resin makes %.0f g/m², not %.0f: check which is right", f*1e3, w*100, implied*1e3, in.ArealMass*1e3)
+			return book.Invalidf("sheet.resinShare", "%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
+				unit.Areal(f, 0), w*100, unit.Areal(implied, 0), unit.Areal(in.ArealMass, 0))
 		}
 	}
 	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {

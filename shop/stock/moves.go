@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/climate"
 	"juxta/wire"
@@ -141,7 +142,7 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 	out := []wire.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
-			return nil, book.Invalidf("flaws", "a flaw from %.2f to %.2f m does not lie on a roll of %.2f m", f.From, f.To, length)
+			return nil, book.Invalidf("flaws", "a flaw from %s to %s does not lie on a roll of %s", unit.Run(f.From, 2), unit.Run(f.To, 2), unit.Run(length, 2))
 		}
 		if f.Kind == "" {
 			f.Kind = "flaw"
@@ -242,7 +243,7 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 			case detail.Coldest == nil:
 				refusal = "nobody knows how cold the roll is: measure it at its core tube and enter it"
 			case *detail.Coldest <= dew:
-				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, Celsius(*detail.Coldest), Celsius(dew))
+				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, unit.Temperature(*detail.Coldest, 1), unit.Temperature(dew, 1))
 				if r.DewAt != nil && in.Coldest == nil {
 					refusal += ". It should be past it at " + book.Clock(*r.DewAt)
 				}

@@ -5,6 +5,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/climate"
 	"juxta/wire"
@@ -33,7 +34,7 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			in.Outline[i][1] -= box.Min.Y
 		}
 		if box.Height() > r.Width+1e-6 {
-			return book.Invalidf("outline", "an off-cut %.0f mm across does not come from a roll of %.0f mm", box.Height()*1e3, r.Width*1e3)
+			return book.Invalidf("outline", "an off-cut %s across does not come from a roll of %s", unit.Size(box.Height(), 0), unit.Size(r.Width, 0))
 		}
 		if !r.Out {
 			return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
@@ -43,7 +44,7 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 				return err
 			}
 			if box.Width() > in.Take+1e-6 {
-				return book.Invalidf("take", "an off-cut of %.2f m takes at least that length off the roll", box.Width())
+				return book.Invalidf("take", "an off-cut of %s takes at least that length off the roll", unit.Run(box.Width(), 2))
 			}
 		}
 		if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {

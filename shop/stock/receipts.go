@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"juxta/core/ident"
+	"juxta/core/unit"
 	"juxta/shop/book"
 )
 
@@ -127,7 +128,7 @@ func (b *Batch) arrived(m Material) error {
 	switch limit := m.Sheet.StorageMax; {
 	case limit > 0 && *t > limit:
 		if b.Quarantine == "" || strings.HasPrefix(b.Quarantine, warm) {
-			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, Celsius(*t), Celsius(limit))
+			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, unit.Temperature(*t, 1), unit.Temperature(limit, 1))
 		}
 	case strings.HasPrefix(b.Quarantine, warm):
 		b.Quarantine = ""
@@ -143,7 +144,8 @@ func (m Material) sells(width float64) error {
 	}
 	said := make([]string, len(sold))
 	for i, w := range sold {
-		said[i] = fmt.Sprintf("%.0f", w*1e3)
+		said[i] = unit.Size(w, 0).String()
 	}
-	return book.Invalidf("width", "%s is sold %s mm wide, not %.0f: change the material if there is another width now", m.Name, strings.Join(said, ", "), width*1e3)
+	return book.Invalidf("width", "%s is sold %s wide, not %s: change the material if there is another width now",
+		m.Name, strings.Join(said, ", "), unit.Size(width, 0))
 }

@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/wire"
 )
@@ -103,7 +104,7 @@ func (s *Room) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 		case r.Length > 5000:
 			wrong = fmt.Sprintf("%g %s on one roll is not possible", r.Length, UnitOf(m.Kind))
 		case r.Width > 10:
-			wrong = fmt.Sprintf("%.0f mm wide is not possible", r.Width*1e3)
+			wrong = fmt.Sprintf("%s wide is not possible", unit.Size(r.Width, 0))
 		case m.OutLife > 0 && r.Spent >= m.OutLife:
 			wrong = fmt.Sprintf("its out-life of %s is spent already", material.Hours(Seconds(m.OutLife)))
 		case r.Made != nil && r.Made.After(now):

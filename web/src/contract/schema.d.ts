@@ -2278,6 +2278,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ways": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set one's own units and keys */
+        post: operations["changeWays"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3281,6 +3298,14 @@ export interface components {
         };
         ItemKey: {
             key: string;
+        };
+        KeyWays: {
+            /** @description Another key, by the usual one */
+            moved?: {
+                [key: string]: string;
+            };
+            /** @description Single keys do nothing; scans are read */
+            off?: boolean;
         };
         Kinetics: {
             terms: components["schemas"]["Term"][];
@@ -5478,6 +5503,8 @@ export interface components {
              */
             now: string;
             person?: components["schemas"]["PersonView"];
+            /** @description How they like to work */
+            ways: components["schemas"]["Ways"];
         };
         ShapeDim: {
             called: string;
@@ -5628,6 +5655,28 @@ export interface components {
             /** @description Its id, once stored */
             roll?: string;
             says: string;
+        };
+        System: {
+            /** @enum {string} */
+            area?: "m2" | "ft2";
+            /**
+             * @description Mark before the fraction
+             * @enum {string}
+             */
+            decimal?: "point" | "comma";
+            /**
+             * @description On parts; along rolls m or ft
+             * @enum {string}
+             */
+            length?: "mm" | "in";
+            /** @enum {string} */
+            mass?: "kg" | "lb";
+            /** @enum {string} */
+            pressure?: "kPa" | "bar" | "psi";
+            /** @enum {string} */
+            temperature?: "C" | "F";
+            /** @enum {string} */
+            vacuum?: "kPa" | "mbar" | "inHg";
         };
         TabletView: {
             /** Format: int64 */
@@ -5865,6 +5914,10 @@ export interface components {
             reason: string;
             rule: string;
             says: string;
+        };
+        Ways: {
+            keys: components["schemas"]["KeyWays"];
+            units: components["schemas"]["System"];
         };
         WhatIf: {
             /** @description Left out */
@@ -13806,6 +13859,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeWays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ways"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ways"];
                 };
             };
             /** @description Forbidden */

@@ -6,7 +6,6 @@ import (
 	"juxta/core/material"
 	"juxta/shop/book"
 	"juxta/shop/builds"
-	"juxta/shop/inspect"
 )
 
 // CutPlyLabel is a label as scanned.
@@ -27,6 +26,33 @@ type ItemKey struct {
 // PlyNumber names a ply of a build.
 type PlyNumber struct {
 	Ply int `json:"ply" minimum:"1"`
+}
+
+func (r *routes) builds() {
+	type buildsOf struct {
+		ByCode
+		Letter string `query:"letter" maxLength:"3"`
+		Open   bool   `query:"open" doc:"Only those that are not finished"`
+	}
+	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]builds.BuildLine, error) {
+		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
+	})
+	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[builds.NewBuild]) (builds.BuildLine, error) {
+		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
+	})
+	type whichBuilds struct {
+		Stage  string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
+		Passed bool   `query:"passed" doc:"Those that have passed the stage instead"`
+		Find   string `query:"find" maxLength:"60" doc:"Part of number, serial or id"`
+		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
+		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`
+	}
+	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (builds.BuildPage, error) {
+		return r.shop.Builds(ctx, builds.BuildQuery(*in))
+	})
+	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[builds.Ending]) (builds.BuildLine, error) {
+		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
+	})
 }
 
 func (r *routes) kits() {
@@ -111,17 +137,5 @@ func (r *routes) bag() {
 	})
 	post(r, book.BagPart, "/api/bag/{code}/leak", "checkLeak", "Record a leak check", func(ctx context.Context, by book.By, in *with[builds.NewLeakCheck]) (builds.BagView, error) {
 		return r.shop.CheckLeak(ctx, by, in.Code, in.Body)
-	})
-}
-
-func (r *routes) release() {
-	get(r, "/api/release/{code}", "release", "The inspection sheet of a build", func(ctx context.Context, in *ByCode) (inspect.ReleaseView, error) {
-		return r.shop.ReleaseOf(ctx, in.Code)
-	})
-	post(r, book.OwnAccount, "/api/release/{code}/compare", "compare", "Hold measurements against the limits; stores nothing", func(ctx context.Context, _ book.By, in *with[inspect.Measured]) ([]inspect.ReleaseLine, error) {
-		return r.shop.Compare(ctx, in.Code, in.Body)
-	})
-	post(r, book.InspectPart, "/api/release/{code}", "dispose", "Sign what becomes of a part", func(ctx context.Context, by book.By, in *with[inspect.Disposition]) (inspect.ReleaseView, error) {
-		return r.shop.Dispose(ctx, by, in.Code, in.Body)
 	})
 }

@@ -1,16 +1,11 @@
-package api
+package paper
 
 import (
-	"bytes"
-	"context"
 	"fmt"
 	"maps"
 	"math"
-	"net/http"
 	"slices"
 	"strings"
-
-	"github.com/danielgtaylor/huma/v2"
 
 	"juxta/core/geom"
 	"juxta/core/layup"
@@ -18,65 +13,30 @@ import (
 	"juxta/core/pattern"
 	"juxta/core/unit"
 	"juxta/format/pdf"
-	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
 
-// BookQuery asks for a ply book.
-type BookQuery struct {
-	ByCode
-	Letter    string `query:"letter" maxLength:"4" doc:"Empty for the newest"`
-	Paper     string `query:"paper" enum:"a4,letter," doc:"Empty: A4"`
-	Templates string `query:"templates" enum:"yes,no," doc:"With templates at 1:1 for hand cutting"`
-}
-
 // aTenth of a millimetre, halved: less than that is not written.
 const aTenth = 5e-5
 
-func (r *routes) book() {
-	huma.Register(r.api, huma.Operation{OperationID: "plyBook", Method: http.MethodGet, Path: "/api/parts/{code}/book", Summary: "The ply book of a revision, PDF",
-		Responses: map[string]*huma.Response{"200": {Description: "The ply book", Content: map[string]*huma.MediaType{"application/pdf": {}}}}},
-		func(ctx context.Context, in *BookQuery) (*file, error) {
-			v, err := r.shop.Written(ctx, in.Code, in.Letter)
-			if err != nil {
-				return nil, problem(ctx, err)
-			}
-			reply, err := r.shop.Ask(ctx, in.Code, parts.Question{Letter: v.Letter})
-			if err != nil {
-				return nil, problem(ctx, err)
-			}
-			tools, err := r.shop.Tools(ctx)
-			if err != nil {
-				return nil, problem(ctx, err)
-			}
-			if reply.Worked == nil {
-				return nil, problem(ctx, &book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
-			}
-			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})
-			if err != nil {
-				return nil, problem(ctx, err)
-			}
-			var out bytes.Buffer
-			pictures := map[int64][]byte{}
-			for _, i := range v.Document.Items() {
-				if i.PictureID != 0 && pictures[i.PictureID] == nil {
-					if _, pictures[i.PictureID], err = r.shop.File(ctx, i.PictureID); err != nil {
-						return nil, problem(ctx, err)
-					}
-				}
-			}
-			b := bookOf(v, *reply.Worked, drawing, tools, pictures, in.Templates == "yes")
-			b.Letterpaper = in.Paper == "letter"
-			if err := pdf.WriteBook(&out, b); err != nil {
-				return nil, problem(ctx, err)
-			}
-			return &file{"application/pdf", disposed("inline", v.Part.Number+"-"+v.Letter+"-plies.pdf"), out.Bytes()}, nil
-		})
+// Master is what a ply book is printed from.
+type Master struct {
+	Revision parts.RevisionView
+	Worked   parts.Worked
+	Drawing  parts.Drawing
+	Tools    []parts.ToolView
+	Pictures map[int64][]byte // files by id
 }
 
-func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.ToolView, pictures map[int64][]byte, templates bool) pdf.Book {
-	b := pdf.Book{Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash, Cover: cover(v, w, d, tools)}
+// PlyBook lays the ply book of a revision out: a cover, a page an item, a section,
+// and templates at 1:1 for hand cutting where they are asked for.
+func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
+	v, w, d := m.Revision, m.Worked, m.Drawing
+	b := pdf.Book{
+		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
+		Cover: said(cover(v, w, d, m.Tools), units),
+	}
 	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {
 		layers[l.Key] = l
@@ -95,7 +55,7 @@ func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts
 		if !ok {
 			continue // a counted copy of a family's item
 		}
-		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Picture: pictures[item.PictureID], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
+		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Picture: m.Pictures[item.PictureID], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
 		if item.Kind == master.Ply {
 			ply++
 			page.Title = "Ply " + label.Label
@@ -110,20 +70,20 @@ func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts
 				page.Angle = &angle
 				page.Facts = append(page.Facts, [2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
 			}
-			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%.3f mm cured, %.2f mm with all below", l.Thickness*1e3, l.Running*1e3)})
+			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2))})
 			// The edges are what can be measured on the tool, whatever origin the
 			// outline was drawn from.
 			if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
 				page.Place = &edge
-				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("left edge x %.1f mm, lower edge y %.1f mm", edge.X*1e3, edge.Y*1e3)})
+				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("left edge x %s, lower edge y %s", unit.Size(edge.X, 1), unit.Size(edge.Y, 1))})
 			}
 		} else {
 			page.At = geom.Point{X: item.X, Y: item.Y}
 			page.Place = &page.At
-			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", fmt.Sprintf("%.1f g", item.Mass*1e3)})
+			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", unit.Mass(item.Mass, 4).String()})
 		}
 		if item.Join != "" {
-			page.Facts = append(page.Facts, [2]string{"Pieces meet", fmt.Sprintf("%s, %.0f mm; seams %.0f mm apart", item.Join, item.JoinWidth*1e3, item.Stagger*1e3)})
+			page.Facts = append(page.Facts, [2]string{"Pieces meet", fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0))})
 		}
 		if item.Chamfer > 0 {
 			page.Facts = append(page.Facts, [2]string{"Chamfer", fmt.Sprintf("%g° from the tool", item.Chamfer)})
@@ -132,7 +92,7 @@ func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts
 			page.Facts = append(page.Facts, [2]string{"Note", item.Note})
 		}
 		if item.Kind == master.Ply && debulks[ply] {
-			page.Facts = append(page.Facts, [2]string{"Then", fmt.Sprintf("debulk for %.0f min at %.0f kPa or more", v.Process.DebulkSeconds/60, v.Process.DebulkVacuum/1e3)})
+			page.Facts = append(page.Facts, [2]string{"Then", fmt.Sprintf("debulk for %.0f min at %s or more", v.Process.DebulkSeconds/60, unit.Vacuum(v.Process.DebulkVacuum, 0))})
 		}
 		if item.Caution != "" {
 			page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
@@ -144,6 +104,9 @@ func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts
 		if item.Second {
 			page.Signs = append(page.Signs, "Checked by a second person")
 		}
+		for k := range page.Facts {
+			page.Facts[k][1] = units.Say(page.Facts[k][1])
+		}
 		b.Items = append(b.Items, page)
 		if layer {
 			if !seen[l.Shape] {
@@ -153,7 +116,8 @@ func bookOf(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts
 		}
 	}
 	if s := d.Section; s != nil && len(s.Courses) > 0 {
-		cut := pdf.BookCut{Title: fmt.Sprintf("Section from %.0f, %.0f to %.0f, %.0f mm", s.Line[0]*1e3, s.Line[1]*1e3, s.Line[2]*1e3, s.Line[3]*1e3), Length: s.Length, Height: s.Height}
+		cut := pdf.BookCut{Title: units.Say(fmt.Sprintf("Section from %s, %s to %s, %s",
+			unit.Size(s.Line[0], 0), unit.Size(s.Line[1], 0), unit.Size(s.Line[2], 0), unit.Size(s.Line[3], 0))), Length: s.Length, Height: s.Height}
 		met := map[int]bool{}
 		for _, c := range s.Courses {
 			met[c.Layer] = true
@@ -237,26 +201,30 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		area[l.Material] += l.Area
 		count[l.Material]++
 	}
-	materials := pdf.Section{Heading: "Materials", Columns: []pdf.Column{{Name: "Material", Share: 0.5}, {Name: "Layers", Share: 0.2, Right: true}, {Name: "Area, m²", Share: 0.3, Right: true}}}
+	materials := pdf.Section{Heading: "Materials", Columns: []pdf.Column{{Name: "Material", Share: 0.5}, {Name: "Layers", Share: 0.2, Right: true}, {Name: "Area", Share: 0.3, Right: true}}}
 	for _, name := range slices.Sorted(maps.Keys(area)) {
-		materials.Rows = append(materials.Rows, []string{name, fmt.Sprint(count[name]), fmt.Sprintf("%.3f", area[name])})
+		materials.Rows = append(materials.Rows, []string{name, fmt.Sprint(count[name]), unit.Area(area[name], 3).String()})
 	}
 	tool := pdf.Section{Heading: "Tool", Notes: []string{v.Process.Tool}}
 	for _, t := range tools {
 		if t.Name == v.Process.Tool {
-			tool.Notes = append(tool.Notes, fmt.Sprintf("%s, %.0f × %.0f mm, %s; %d release coats, %d cures since", t.Kind, t.Sheet.Length*1e3, t.Sheet.Width*1e3, t.Sheet.Material, t.Coats, t.Cures))
+			tool.Notes = append(tool.Notes, fmt.Sprintf("%s, %s × %s, %s; %d release coats, %d cures since",
+				t.Kind, unit.Size(t.Sheet.Length, 0), unit.Size(t.Sheet.Width, 0), t.Sheet.Material, t.Coats, t.Cures))
 			for _, d := range t.Sheet.Datums {
-				tool.Notes = append(tool.Notes, fmt.Sprintf("Datum %s at x %.1f, y %.1f mm", d.Name, d.X*1e3, d.Y*1e3))
+				tool.Notes = append(tool.Notes, fmt.Sprintf("Datum %s at x %s, y %s", d.Name, unit.Size(d.X, 1), unit.Size(d.Y, 1)))
 			}
 		}
 	}
-	expects := pdf.Section{Heading: "The scale should say", Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "kg", Share: 0.25, Right: true}},
-		Rows: [][]string{{"As laid, films off", fmt.Sprintf("%.3f", w.Scale.Laid)}, {"Cured", fmt.Sprintf("%.3f", w.Scale.Cured)}, {"Trimmed", fmt.Sprintf("%.3f", w.Scale.Trimmed)}}}
+	expects := pdf.Section{Heading: "The scale should say", Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "Mass", Share: 0.25, Right: true}},
+		Rows: [][]string{{"As laid, films off", unit.Mass(w.Scale.Laid, 3).String()}, {"Cured", unit.Mass(w.Scale.Cured, 3).String()}, {"Trimmed", unit.Mass(w.Scale.Trimmed, 3).String()}}}
 	process := pdf.Section{Heading: "Process", Notes: []string{
-		fmt.Sprintf("Debulk every %d plies for %.0f min at %.0f kPa or more; bag: %s; leak at most %.1f kPa in %.0f min.", v.Process.DebulkEvery, v.Process.DebulkSeconds/60, v.Process.DebulkVacuum/1e3, v.Process.BagStack, v.Process.LeakDrop/1e3, v.Process.LeakSeconds/60),
+		fmt.Sprintf("Debulk every %d plies for %.0f min at %s or more; bag: %s; leak at most %s in %.0f min.",
+			v.Process.DebulkEvery, v.Process.DebulkSeconds/60, unit.Vacuum(v.Process.DebulkVacuum, 0), v.Process.BagStack,
+			unit.Vacuum(v.Process.LeakDrop, 1), v.Process.LeakSeconds/60),
 		"Cure: " + v.Process.Recipe.Name + "."}}
 	for _, s := range v.Process.Recipe.Segments {
-		process.Notes = append(process.Notes, fmt.Sprintf("to %.0f °C at %.1f K/min, hold %.0f min", s.Target-unit.Kelvin(0), s.Rate*60, s.Hold/60))
+		process.Notes = append(process.Notes, fmt.Sprintf("to %s at %s/min, hold %.0f min",
+			unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1), s.Hold/60))
 	}
 	signed := pdf.Section{Heading: "Signed", Notes: []string{}}
 	if v.CheckedAt != nil {

@@ -1,4 +1,6 @@
-package api
+// Package paper lays out what the shop prints: records of builds, ply books,
+// labels, in the units of whoever prints them.
+package paper
 
 import (
 	"fmt"
@@ -22,8 +24,9 @@ func met(ok bool) string {
 	return "NOT met"
 }
 
-// asBuilt lays the record of a build out as a document.
-func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record {
+// AsBuilt lays the record of a build out as a document; run is its cure, if there
+// was one.
+func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.System) pdf.Record {
 	b := t.Build
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
@@ -74,7 +77,7 @@ func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record 
 			ended = fmt.Sprintf("%.0f min", d.EndedAt.Sub(d.StartedAt).Minutes())
 		}
 		if d.Vacuum != nil {
-			vacuum = fmt.Sprintf("%.1f kPa", *d.Vacuum/1e3)
+			vacuum = unit.Vacuum(*d.Vacuum, 1).String()
 		}
 		if d.Counts {
 			counts = "yes"
@@ -84,13 +87,13 @@ func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record 
 	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Debulks", Rows: debulks, Columns: []pdf.Column{{Name: "After ply", Share: .1, Right: true}, {Name: " Started", Share: .2}, {Name: "Lasted", Share: .12}, {Name: "Vacuum", Share: .13}, {Name: "By", Share: .15}, {Name: "Counts", Share: .1}, {Name: "Remark", Share: .2}}})
 	var checks [][]string
 	for _, c := range t.Bag.Checks {
-		checks = append(checks, []string{stamp(c.At), fmt.Sprintf("%.1f kPa", c.Start/1e3), fmt.Sprintf("%.1f kPa", c.End/1e3), fmt.Sprintf("%.1f min", c.Seconds/60), c.Person, met(c.Pass), c.Says})
+		checks = append(checks, []string{stamp(c.At), unit.Vacuum(c.Start, 1).String(), unit.Vacuum(c.End, 1).String(), fmt.Sprintf("%.1f min", c.Seconds/60), c.Person, met(c.Pass), c.Says})
 	}
 	bag := pdf.Section{Heading: "Bag and leak checks", Rows: checks, Columns: []pdf.Column{{Name: "At", Share: .18}, {Name: "Start", Share: .1}, {Name: "End", Share: .1}, {Name: "Over", Share: .1}, {Name: "By", Share: .13}, {Name: "Limit", Share: .11}, {Name: "Finding", Share: .28}}}
 	if t.Bag.ClosedAt != nil {
 		bag.Notes = []string{fmt.Sprintf("Closed by %s, %s. From the part outwards: %s.", t.Bag.ClosedBy, stamp(*t.Bag.ClosedAt), strings.Join(t.Bag.Closed, ", "))}
 	}
-	doc.Sections = append(doc.Sections, bag, cureSection(run))
+	doc.Sections = append(doc.Sections, bag, cureSection(run, units))
 	inspection := pdf.Section{Heading: "Inspection", Columns: []pdf.Column{{Name: "Quantity", Share: .25}, {Name: "Expected", Share: .17, Right: true}, {Name: "Low", Share: .17, Right: true}, {Name: "High", Share: .17, Right: true}, {Name: "Found", Share: .14, Right: true}, {Name: "  Limit", Share: .1}}}
 	for _, l := range t.Release.Lines {
 		show := func(v *float64) string {
@@ -100,9 +103,9 @@ func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record 
 			case l.Value:
 				return strings.TrimSpace(fmt.Sprintf("%g %s", *v, l.Unit))
 			case l.What == "mass":
-				return fmt.Sprintf("%.3f kg", *v)
+				return unit.Mass(*v, 3).String()
 			}
-			return fmt.Sprintf("%.2f mm", *v*1e3)
+			return unit.Size(*v, 2).String()
 		}
 		inspection.Rows = append(inspection.Rows, []string{l.What, show(l.Expected), show(l.Low), show(l.High), show(&l.Found), "  " + met(l.Met)})
 	}
@@ -123,17 +126,31 @@ func asBuilt(t shop.BuildThread, run *curing.RunView, now time.Time) pdf.Record 
 		}
 		log = append(log, []string{fmt.Sprint(l.Seq), stamp(l.At), l.Person, what, l.Why})
 	}
-	return withSections(doc, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
+	doc.Sections = append(doc.Sections, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
 		Notes:   []string{fmt.Sprintf("The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was rewritten since.", t.LogHead.Entry, t.LogHead.Hash)},
 		Columns: []pdf.Column{{Name: "Entry", Share: .08, Right: true}, {Name: " At", Share: .19}, {Name: "Who", Share: .16}, {Name: "What", Share: .22}, {Name: "Why", Share: .35}}})
-}
-
-func withSections(doc pdf.Record, more ...pdf.Section) pdf.Record {
-	doc.Sections = append(doc.Sections, more...)
+	doc.Sections = said(doc.Sections, units)
 	return doc
 }
 
-func cureSection(run *curing.RunView) pdf.Section {
+// said are sections in their reader's units: what is written here, and what was
+// recorded.
+func said(sections []pdf.Section, units unit.System) []pdf.Section {
+	all := func(texts []string) {
+		for k := range texts {
+			texts[k] = units.Say(texts[k])
+		}
+	}
+	for _, s := range sections {
+		all(s.Notes)
+		for _, row := range s.Rows {
+			all(row)
+		}
+	}
+	return sections
+}
+
+func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 	s := pdf.Section{Heading: "Cure"}
 	if run == nil {
 		s.Notes = []string{"No cure run yet."}
@@ -143,10 +160,11 @@ func cureSection(run *curing.RunView) pdf.Section {
 	s.Columns = []pdf.Column{{Name: "Limit", Share: .4}, {Name: "Finding", Share: .38}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
 	s.Notes = []string{fmt.Sprintf("Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
 	if n := len(run.Samples); n > 0 && run.Samples[n-1].Lag != nil {
-		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %.1f °C.", run.Samples[n-1].T/3600, unit.Celsius(*run.Samples[n-1].Lag)))
+		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %s.",
+			run.Samples[n-1].T/3600, unit.Temperature(*run.Samples[n-1].Lag, 1)))
 	}
 	s.Notes = append(s.Notes, fmt.Sprintf("Started by %s, %s.", run.StartedBy, stamp(run.At)))
-	s.Charts = runCharts(run)
+	s.Charts = runCharts(run, units)
 	if run.Says != "" {
 		s.Notes = append(s.Notes, "Note: "+run.Says)
 	}
@@ -238,7 +256,7 @@ func marksSection(t shop.BuildThread) pdf.Section {
 
 // runCharts draws a run beside its plan: temperatures, then vacuum and degree of
 // cure. Long logs are thinned to what paper shows.
-func runCharts(run *curing.RunView) []pdf.Chart {
+func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 	if len(run.Samples) < 2 {
 		return nil
 	}
@@ -251,26 +269,28 @@ func runCharts(run *curing.RunView) []pdf.Chart {
 		}
 		return of(*v)
 	}
-	kPa := func(v float64) float64 { return v / 1e3 }
+	degrees := func(k float64) float64 { return units.Value(unit.KindTemperature, k) }
+	deep := func(pa float64) float64 { return units.Value(unit.KindVacuum, pa) }
 	for i := 0; i < len(run.Samples); i += step {
 		x := run.Samples[i]
-		hours, set = append(hours, x.T/3600), append(set, unit.Celsius(x.SetPoint))
-		air, tool = append(air, read(x.Air, unit.Celsius)), append(tool, read(x.Tool, unit.Celsius))
-		lead, lag = append(lead, read(x.Lead, unit.Celsius)), append(lag, read(x.Lag, unit.Celsius))
-		vacuum = append(vacuum, read(x.Vacuum, kPa))
+		hours, set = append(hours, x.T/3600), append(set, degrees(x.SetPoint))
+		air, tool = append(air, read(x.Air, degrees)), append(tool, read(x.Tool, degrees))
+		lead, lag = append(lead, read(x.Lead, degrees)), append(lag, read(x.Lag, degrees))
+		vacuum = append(vacuum, read(x.Vacuum, deep))
 	}
 	band := pdf.Band{Name: "the band of the air as planned"}
 	for _, p := range run.Plan {
-		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, unit.Celsius(p.Low)), append(band.Up, unit.Celsius(p.High))
+		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, degrees(p.Low)), append(band.Up, degrees(p.High))
 	}
 	cured := pdf.Curve{Name: "cure, %", Dash: []float64{2, 1}}
 	for i := 0; i < len(run.Cure); i += step {
 		cured.X, cured.Y = append(cured.X, run.Cure[i].T/3600), append(cured.Y, run.Cure[i].Alpha*100)
 	}
+	vacuumUnit := units.Unit(unit.KindVacuum)
 	return []pdf.Chart{
-		{X: "h from the start of the run", Y: "°C", Band: &band, Lines: []pdf.Curve{
+		{X: "h from the start of the run", Y: units.Unit(unit.KindTemperature), Band: &band, Lines: []pdf.Curve{
 			{Name: "set point", X: hours, Y: set, Dash: []float64{0.4, 0.8}}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{3, 1, 0.5, 1}},
 			{Name: "part, leading", X: hours, Y: lead, Dash: []float64{1, 0.5}}, {Name: "part, lagging", X: hours, Y: lag}}},
-		{X: "h from the start of the run", Y: "kPa of vacuum; degree of cure in %", Lines: []pdf.Curve{{Name: "vacuum, kPa", X: hours, Y: vacuum}, cured}},
+		{X: "h from the start of the run", Y: vacuumUnit + " of vacuum; degree of cure in %", Lines: []pdf.Curve{{Name: "vacuum, " + vacuumUnit, X: hours, Y: vacuum}, cured}},
 	}
 }

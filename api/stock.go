@@ -1,13 +1,13 @@
 package api
 
 import (
-	"bytes"
 	"context"
 	"fmt"
 	"strconv"
 	"strings"
 
 	"juxta/format/pdf"
+	"juxta/paper"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
@@ -88,7 +88,7 @@ func (r *routes) freezer() {
 		if err != nil {
 			return "", nil, err
 		}
-		raw, err := labels([]pdf.Label{rollLabel(d.RollView)}, false)
+		raw, err := paper.Labels(false, paper.RollLabel(d.RollView, unitsOf(ctx)))
 		return d.Code + ".pdf", raw, err
 	})
 	r.download("/api/batches/{code}/labels.pdf", "batchLabels", "The labels of a batch's rolls on a sheet, PDF", "application/pdf", func(ctx context.Context, code string) (string, []byte, error) {
@@ -102,32 +102,12 @@ func (r *routes) freezer() {
 		}
 		all := make([]pdf.Label, len(rolls))
 		for i, roll := range rolls {
-			all[i] = rollLabel(roll)
+			all[i] = paper.RollLabel(roll, unitsOf(ctx))
 		}
 		if len(all) == 0 {
 			return "", nil, &book.Error{Kind: book.Conflict, Says: "this batch has no rolls"}
 		}
-		raw, err := labels(all, true)
+		raw, err := paper.Labels(true, all...)
 		return b.Code + "-labels.pdf", raw, err
 	})
-}
-
-func labels(all []pdf.Label, sheet bool) ([]byte, error) {
-	var file bytes.Buffer
-	err := pdf.Labels(&file, all, sheet)
-	return file.Bytes(), err
-}
-
-func rollLabel(v stock.RollView) pdf.Label {
-	lines := []string{"lot " + v.Batch, fmt.Sprintf("%.0f mm wide, %.2f %s as printed", v.Width*1e3, v.Length, v.Unit)}
-	if v.Fuse.ShelfEnd != nil {
-		lines = append(lines, "shelf life until "+v.Fuse.ShelfEnd.Local().Format("2 Jan 2006"))
-	}
-	if v.Fuse.Ages {
-		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", v.Fuse.Life/3600, v.Fuse.Spent/3600))
-	}
-	if v.Kind == "off-cut" {
-		lines = append(lines, "off-cut of "+v.Parent)
-	}
-	return pdf.Label{ID: v.Code, Big: v.Material, Lines: lines}
 }

@@ -1,0 +1,43 @@
+package people
+
+import (
+	"context"
+	"slices"
+	"unicode"
+	"unicode/utf8"
+
+	"juxta/shop/book"
+)
+
+// keysMost is how many keys somebody can give another place.
+const keysMost = 40
+
+// ChangeWays sets how a person likes to work. It changes what they see and type,
+// and nothing that is recorded.
+func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.Ways, error) {
+	if len(in.Keys.Moved) > keysMost {
+		return in, book.Invalidf("keys.moved", "at most %d keys can be moved", keysMost)
+	}
+	var taken []string
+	for from, to := range in.Keys.Moved {
+		r, size := utf8.DecodeRuneInString(to)
+		if size == 0 || size != len(to) || !unicode.IsPrint(r) || unicode.IsSpace(r) {
+			return in, book.Invalidf("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
+		}
+		if slices.Contains(taken, to) {
+			return in, book.Invalidf("keys.moved", "two things have the key %q", to)
+		}
+		taken = append(taken, to)
+	}
+	return book.Write(ctx, s.Book, by, book.OwnAccount, "change ways", in, func(tx *book.Tx) (book.Ways, error) {
+		p, err := person(tx, by.Person.ID)
+		if err != nil {
+			return in, err
+		}
+		p.Ways = in
+		if err := tx.Save(&p).Error; err != nil {
+			return in, err
+		}
+		return in, tx.Log("own ways changed", p.Name, "", in)
+	})
+}
