@@ -35,6 +35,7 @@ type BatchView struct {
 	Material    string           `json:"material"`
 	MaterialID  int64            `json:"materialId"`
 	Version     int              `json:"version" doc:"Of the material"`
+	Unit        string           `json:"unit" doc:"What amounts of it are counted in"`
 	Lot         string           `json:"lot"`
 	MadeOn      *time.Time       `json:"madeOn,omitempty"`
 	ReceivedAt  time.Time        `json:"receivedAt"`
@@ -153,7 +154,7 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	at := map[int64]*BatchView{}
 	for i, b := range all {
 		m := materials[b.MaterialID]
-		views[i] = BatchView{Code: b.Code, Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
+		views[i] = BatchView{Code: b.Code, Unit: UnitOf(m.Kind), Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
 			ArrivalTemp: b.ArrivalTemp, StorageMax: m.Sheet.StorageMax, ShelfEnd: b.ShelfEnd, State: b.State, Decision: b.Decision, DecidedBy: called(b.DecidedBy), DecidedAt: b.DecidedAt,
 			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.Blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
 		if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {

@@ -18,6 +18,7 @@ import styled from "styled-components";
 import { client } from "./api";
 import { explain } from "../contract/types";
 import { Say } from "../ui/say";
+import { keyShown, meantBy } from "../ui/shortcuts";
 
 export const stages = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
 
@@ -134,10 +135,11 @@ export function Keys({
         return;
       }
       const all = actions.current.reduce<Actions>((all, some) => ({ ...all, ...some }), {});
-      const action = all[e.key] ?? all[e.key.toLowerCase()];
-      if (e.key === "?") setHelp(all);
-      else if (e.key === "/") find();
-      else if (/^[1-9]$/.test(e.key)) void navigate(`/${stages[Number(e.key) - 1]}`);
+      const key = meantBy(e.key) ?? "";
+      const action = all[key];
+      if (key === "?") setHelp(all);
+      else if (key === "/") find();
+      else if (/^[1-9]$/.test(key)) void navigate(`/${stages[Number(key) - 1]}`);
       else if (action && !action.off && !(e.key === "Enter" && presses(e.target))) {
         if (action.hold) {
           if (!e.repeat) holding.current = window.setTimeout(action.run, 800);
@@ -148,7 +150,7 @@ export function Keys({
     };
     const up = (e: KeyboardEvent) => {
       clearTimeout(holding.current);
-      if (e.key === "?" || e.key === "Shift") setHelp(null);
+      if (meantBy(e.key) === "?" || e.key === "Shift") setHelp(null);
     };
     const away = () => setHelp(null);
     window.addEventListener("keydown", down);
@@ -189,10 +191,10 @@ export function Keys({
           <Sheet>
             <dl>
               {Object.entries(help)
-                .filter(([, a]) => !a.off)
+                .filter(([key, a]) => !a.off && keyShown(key) !== "")
                 .map(([key, a]) => (
                   <div key={key} style={{ display: "contents" }}>
-                    <dt>{a.hold ? `hold ${key}` : key.toUpperCase()}</dt>
+                    <dt>{a.hold ? `hold ${keyShown(key)}` : keyShown(key)}</dt>
                     <dd>{a.says}</dd>
                   </div>
                 ))}

@@ -3,6 +3,7 @@
 import { useQueryClient } from "@tanstack/react-query";
 import {
   createContext,
+  Fragment,
   useCallback,
   useContext,
   useEffect,
@@ -17,6 +18,8 @@ import { Big, Button, Heading, Loading, Refusal, Stack, TextField } from "../ui/
 import { arriving } from "../ui/arrival";
 import { api, client, untouched } from "./api";
 import type { Schemas } from "../contract/types";
+import { pressBy } from "../ui/shortcuts";
+import { readIn } from "../ui/units";
 import { keepFor } from "./kept";
 
 type Person = Schemas["PersonView"];
@@ -26,6 +29,8 @@ type Session = {
   may: (act: string) => boolean;
   /** Why they may not, in the words in which it would be refused; empty: they may. */
   mayNot: (act: string) => string;
+  /** How they like to work. */
+  ways: Schemas["Ways"];
   signOut: () => void;
   /** Somebody else takes over: the screen asks for their secret. */
   switchTo: (badge: string) => void;
@@ -125,26 +130,36 @@ export function SessionGate({ children }: { children: ReactNode }) {
     return () => clearInterval(t);
   }, [person, idle, leave]);
   const acts = session.data?.acts;
-  keepFor(person?.id ?? 0); // before any page of theirs is drawn
+  const ways = session.data?.ways;
+  // Before any page of theirs is drawn.
+  keepFor(person?.id ?? 0);
+  readIn(ways?.units ?? {});
+  pressBy(ways?.keys ?? {});
   const value = useMemo<Session | null>(() => {
     if (!person || !acts) return null;
     const of = new Map(acts.map((a) => [a.act, a.not ?? ""]));
     const mayNot = (act: string) => of.get(act) ?? `nobody may ${act}`;
     return {
       person,
+      ways: ways ?? { units: {}, keys: {} },
       mayNot,
       may: (act) => mayNot(act) === "",
       signOut: () => leave({}),
       switchTo: (badge) => leave({ badge }),
     };
-  }, [person, acts, leave]);
+  }, [person, acts, ways, leave]);
   if (!session.data) return <Gate>{<section>{<Loading error={session.error} />}</section>}</Gate>;
   if (session.data.empty) return <First />;
   if (!value) {
     arriving();
     return <SignIn key={begin.badge ?? begin.person?.id ?? ""} begin={begin} />;
   }
-  return <Current.Provider value={value}>{children}</Current.Provider>;
+  // Other units are another page: nothing on it may stay as it was.
+  return (
+    <Current.Provider value={value}>
+      <Fragment key={JSON.stringify(ways)}>{children}</Fragment>
+    </Current.Provider>
+  );
 }
 
 /** Scans on the sign-in page: a badge begins with W and ends with Enter. */

@@ -161,6 +161,21 @@ const Sheet = styled(Modal)`
   }
 `;
 
+/** Seen when the keyboard comes to it: past the route, to the page. */
+const Skip = styled.a`
+  position: absolute;
+  left: 8px;
+  top: -60px;
+  z-index: 50;
+  background: var(--ink);
+  color: var(--paper);
+  padding: 12px 18px;
+  font-weight: 700;
+  &:focus {
+    top: 8px;
+  }
+`;
+
 export function Shell() {
   const { person, signOut, switchTo } = useSession();
   const route = api.useQuery("get", "/api/route", undefined, { refetchInterval: 10_000 });
@@ -174,6 +189,7 @@ export function Shell() {
   return (
     <Keys find={find} switchTo={switchTo}>
       <Frame>
+        <Skip href="#page">To the page</Skip>
         <Route aria-label="Route">
           <Wordmark to="/freezer" aria-label="Juxta, to the freezer">
             juxta

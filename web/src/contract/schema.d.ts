@@ -2488,6 +2488,8 @@ export interface components {
              */
             tooWarm?: number;
             transport?: components["schemas"]["FileView"];
+            /** @description What amounts of it are counted in */
+            unit: string;
             /**
              * Format: int64
              * @description Of the material

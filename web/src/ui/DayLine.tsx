@@ -1,8 +1,9 @@
 // The last day of a sensor: the limit as a rule, the record as a line. A silence
 // breaks the line.
 import type { Schemas } from "../contract/types";
-import { celsius, clock } from "./format";
+import { clock, told } from "./format";
 import { Mark, Row } from "./parts";
+import { plain, unitName, value } from "./units";
 
 const wide = 640;
 const high = 120;
@@ -13,8 +14,9 @@ const top = 8;
 export function DayLine({ sensor: s }: { sensor: Schemas["SensorView"] }) {
   const seen = s.readings.filter((r) => r.temperature != null);
   const last = seen.at(-1);
-  const temps = seen.map((r) => r.temperature! - 273.15);
-  const limit = s.limitTemp ? s.limitTemp - 273.15 : undefined;
+  const temps = seen.map((r) => value("temperature", r.temperature!));
+  const limit = s.limitTemp ? value("temperature", s.limitTemp) : undefined;
+  const unit = unitName("temperature");
   const most = Math.max(...temps, limit ?? -Infinity) + 1.5;
   const least = Math.min(...temps, limit ?? Infinity) - 1.5;
   const end = Date.now();
@@ -24,7 +26,7 @@ export function DayLine({ sensor: s }: { sensor: Schemas["SensorView"] }) {
   let before = 0;
   for (const r of seen) {
     const t = new Date(r.at).getTime();
-    path += `${before && t - before < 16 * 60e3 ? "L" : "M"}${x(r.at).toFixed(1)} ${y(r.temperature! - 273.15).toFixed(1)}`;
+    path += `${before && t - before < 16 * 60e3 ? "L" : "M"}${x(r.at).toFixed(1)} ${y(value("temperature", r.temperature!)).toFixed(1)}`;
     before = t;
   }
   const ticks = [0, 6, 12, 18, 24].map((h) => new Date(end - (24 - h) * 3600e3).toISOString());
@@ -36,7 +38,7 @@ export function DayLine({ sensor: s }: { sensor: Schemas["SensorView"] }) {
           {s.name} <small>{s.topic}</small>
         </b>
         <span>
-          {s.silent ? <Mark tone="stop">silent</Mark> : last && <b>{celsius(last.temperature!, 1)} °C</b>}
+          {s.silent ? <Mark tone="stop">silent</Mark> : last && <b>{told.degrees(last.temperature!, 1)}</b>}
           {!s.silent && humidity != null && <b>, {(humidity * 100).toFixed(0)} %</b>}
         </span>
       </Row>
@@ -45,20 +47,20 @@ export function DayLine({ sensor: s }: { sensor: Schemas["SensorView"] }) {
           viewBox={`0 0 ${wide} ${high}`}
           width="100%"
           role="img"
-          aria-label={`${s.name}, the last day: ${Math.min(...temps).toFixed(1)} to ${Math.max(...temps).toFixed(1)} °C${limit !== undefined ? `, limit ${limit.toFixed(0)} °C` : ""}`}
+          aria-label={`${s.name}, the last day: ${plain(Math.min(...temps), 1)} to ${plain(Math.max(...temps), 1)} ${unit}${limit !== undefined ? `, limit ${plain(limit, 0)} ${unit}` : ""}`}
           style={{ display: "block", maxHeight: 150 }}
         >
           {limit !== undefined && (
             <>
               <path d={`M${left} ${y(limit)}H${wide - 8}`} stroke="var(--brick)" strokeWidth="2" />
               <text x={wide - 10} y={y(limit) - 4} fontSize="12" textAnchor="end" fill="var(--brick)" fontWeight="700">
-                limit {limit.toFixed(0)} °C
+                limit {plain(limit, 0)} {unit}
               </text>
             </>
           )}
           {[Math.min(...temps), Math.max(...temps)].map((c) => (
             <text key={c} x={left - 6} y={y(c) + 4} fontSize="12" textAnchor="end" fill="var(--g1)">
-              {c.toFixed(1)}
+              {plain(c, 1)}
             </text>
           ))}
           <path d={path} fill="none" stroke="var(--ink)" strokeWidth="2" />

@@ -4,6 +4,7 @@
 // in cells.
 import { useId } from "react";
 import type { Schemas } from "../contract/types";
+import { fromSize, inSize, shownNumber, unitName } from "./units";
 
 export type HatchOf = { angleDeg: number; woven: boolean; thickness: number; faceUp: boolean; kind?: string };
 
@@ -60,9 +61,9 @@ export function bounds(outlines: Outline[]) {
 
 /** A round length for a scale bar, about a quarter of a width in m. */
 export function scaleBar(width: number) {
-  const want = width / 4;
+  const want = inSize(width / 4);
   const base = 10 ** Math.floor(Math.log10(want));
-  return [5, 2, 1].map((k) => k * base).find((v) => v <= want) ?? base;
+  return fromSize([5, 2, 1].map((k) => k * base).find((v) => v <= want) ?? base);
 }
 
 /** The plan of a part to scale: its plies, one of them shown, from the datum. */
@@ -129,7 +130,7 @@ export function Plan({
       </text>
       <path d={`M${width - 12 - bar * scale},${height - 16}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
       <text x={width - 20 - bar * scale} y={height - 11} fontSize={14} textAnchor="end" fill="var(--ink)">
-        {bar * 1000} mm
+        {shownNumber(inSize(bar))} {unitName("size")}
       </text>
       <g stroke="var(--ink)" strokeWidth={2} fill="none">
         <path d={`M${width - 44},${24}h32M${width - 12},24l-9,-5M${width - 12},24l-9,5`} />

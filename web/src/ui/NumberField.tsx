@@ -5,7 +5,8 @@ import styled from "styled-components";
 import { hold } from "./holds";
 import { useSay } from "./say";
 import { field } from "./field";
-import { beyond, readNumber, readNumbers, shownNumber, unitOf } from "./number";
+import { beyond, readNumber, readNumbers } from "./number";
+import { labelIn, ownOf, shortNumber, shownNumber, unitOf } from "./units";
 
 const Styled = styled(TextField)<{ $bench?: boolean | undefined }>`
   ${field}
@@ -105,16 +106,19 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
   const [text, setText] = useState<string | null>(null);
   const [left, setLeft] = useState(true);
   const input = useRef<HTMLInputElement>(null);
-  const unit = unitOf(label);
+  const metric = unitOf(label);
+  const mine = ownOf(label, metric);
+  const to = (v: number | undefined) => (v === undefined || !mine ? v : mine.to(v));
   const judge = (typed: string | null) => {
-    const r = typed !== null ? readNumber(typed, unit) : Number.isNaN(value) ? { empty: true as const } : { value };
+    if (typed === null) return { says: need && Number.isNaN(value) ? "a number is needed here" : "", value };
+    const r = readNumber(typed, mine?.unit ?? metric, mine?.difference ?? metric === "K");
     if ("says" in r) return { says: r.says, value: NaN };
     if ("empty" in r) return { says: need ? "a number is needed here" : "", value: NaN };
     // What came from the record is shown as it is, also beyond today's limits.
-    return { says: typed === null ? "" : beyond(r.value, unit, min, max), value: r.value };
+    return { says: beyond(r.value, mine?.unit ?? metric, to(min), to(max)), value: mine ? mine.from(r.value) : r.value };
   };
   const now = judge(text);
-  useHold(label, text, now.says, () => {
+  useHold(labelIn(label), text, now.says, () => {
     setText((t) => t ?? "");
     setLeft(true);
     input.current?.focus();
@@ -127,8 +131,9 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
   };
   return (
     <Typed
-      {...{ label, bench, off, plain, input }}
-      text={text ?? shownNumber(value)}
+      {...{ bench, off, plain, input }}
+      label={labelIn(label)}
+      text={text ?? (mine ? shortNumber(mine.to(value)) : shownNumber(value))}
       says={left && text !== null ? now.says : ""}
       onChange={(typed) => {
         setText(typed);
@@ -164,18 +169,20 @@ export function NumbersField({
 }) {
   const [text, setText] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
-  const read = text === null ? { values } : readNumbers(text, unitOf(label));
+  const mine = ownOf(label, unitOf(label));
+  const read = text === null ? { values } : readNumbers(text, mine?.unit ?? unitOf(label));
   const off = "values" in read && count !== undefined && text !== null && read.values.length !== count;
   const says = "says" in read ? read.says : off ? `${count} numbers are needed here` : "";
-  useHold(label, text, says, () => input.current?.focus());
+  useHold(labelIn(label), text, says, () => input.current?.focus());
   return (
     <Typed
-      {...{ label, input, says }}
-      text={text ?? values.map(shownNumber).join("; ")}
+      {...{ input, says }}
+      label={labelIn(label)}
+      text={text ?? values.map((v) => (mine ? shortNumber(mine.to(v)) : shownNumber(v))).join("; ")}
       onChange={setText}
       onLeave={() => {
         if (says || !("values" in read) || text === null) return;
-        onChange(read.values);
+        onChange(mine ? read.values.map(mine.from) : read.values);
         setText(null);
       }}
       onForget={() => setText(null)}

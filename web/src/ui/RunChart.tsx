@@ -5,6 +5,7 @@ import styled from "styled-components";
 import uPlot from "uplot";
 import "uplot/dist/uPlot.min.css";
 import type { Schemas } from "../contract/types";
+import { unitName, value } from "./units";
 
 type Props = {
   plan: Schemas["PlanPoint"][];
@@ -16,7 +17,7 @@ type Props = {
   expected?: boolean;
 };
 
-const degree = (k: number | null | undefined) => (k == null ? null : k - 273.15);
+const degree = (k: number | null | undefined) => (k == null ? null : value("temperature", k));
 
 /** All curves on one row of times; a curve without a value there is null. */
 function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">): uPlot.AlignedData {
@@ -64,7 +65,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
         height,
         scales: {
           x: { time: false },
-          C: { range: (_, lo, hi) => [Math.min(15, lo), Math.max(hi + 8, 60)] },
+          C: { range: (_, lo, hi) => [Math.min(value("temperature", 288), lo), Math.max(hi + 8, value("temperature", 333))] },
           cure: { range: [0, 100] },
         },
         bands: [{ series: [1, 2], fill: colour("--g4") }],
@@ -80,7 +81,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
             incrs: [1 / 60, 1 / 12, 0.25, 0.5, 1, 2, 4, 6, 12, 24],
             space: 60,
           },
-          { scale: "C", label: "°C", labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 20 },
+          { scale: "C", label: unitName("temperature"), labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 20 },
           {
             scale: "cure",
             side: 1,

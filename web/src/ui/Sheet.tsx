@@ -3,6 +3,8 @@
 import { useId } from "react";
 import type { Schemas } from "../contract/types";
 import { HatchPattern, path } from "./Hatch";
+import { told } from "./format";
+import { unitName } from "./units";
 
 type Nest = Pick<
   Schemas["NestView"],
@@ -16,14 +18,15 @@ export function Sheet({ nest, width }: { nest: Nest; width: number }) {
   const height = nest.width * scale;
   const x = (v: number) => 2 + v * scale;
   const y = (v: number) => 4 + height - v * scale;
-  const tick = length > 6 ? 1 : length > 2.4 ? 0.5 : 0.2;
+  const feet = unitName("run") === "ft" ? 0.3048 : 1; // a round step of the person's unit
+  const tick = (length > 6 * feet ? (length > 20 * feet ? 2 : 1) : length > 2.4 * feet ? 0.5 : 0.2) * feet;
   const ticks = Array.from({ length: Math.floor(length / tick) + 1 }, (_, i) => i * tick);
   return (
     <svg
       viewBox={`0 0 ${width} ${height + 40}`}
       width="100%"
       role="img"
-      aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${nest.length.toFixed(2)} m of roll`}
+      aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${told.run(nest.length)} of roll`}
     >
       <defs>
         <HatchPattern id={id} of={{ angleDeg: 0, woven: nest.woven, thickness: nest.thickness, faceUp: true }} />
@@ -92,7 +95,7 @@ export function Sheet({ nest, width }: { nest: Nest; width: number }) {
             fill="var(--g1)"
             textAnchor={t === 0 ? "start" : x(t) > width - 30 ? "end" : "middle"}
           >
-            {t.toFixed(tick < 1 ? 1 : 0)} m
+            {told.run(t, tick < feet ? 1 : 0)}
           </text>
         </g>
       ))}

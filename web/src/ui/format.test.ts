@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { angle, celsius, fieldTime, kPa, mm, percent, plies, ranges, signature, spell } from "./format";
+import { angle, fieldTime, percent, plies, ranges, signature, spell, told } from "./format";
 import { bounds, scaleBar } from "./Hatch";
 
 describe("words and units", () => {
@@ -10,14 +10,17 @@ describe("words and units", () => {
     expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual(["35 min", "2 h 40", "2 h", "203 h", "30 min"]);
   });
   it("gives no sign to what rounds to nothing", () => {
-    expect([mm(-1e-6), mm(-1e-6, 0), mm(-1e-3), kPa(-4), celsius(273.1), percent(-0.001)]).toEqual([
-      "0.0",
-      "0",
-      "-1.0",
-      "0.0",
-      "0",
-      "0",
-    ]);
+    expect([
+      told.size(-1e-6),
+      told.size(-1e-6, 0),
+      told.size(-1e-3),
+      told.vacuum(-4),
+      told.degrees(273.1),
+      percent(-0.001),
+    ]).toEqual(["0.0 mm", "0 mm", "-1.0 mm", "0.0 kPa", "0 °C", "0"]);
+  });
+  it("tells an amount in what it is counted in", () => {
+    expect([told.amount(12, "m"), told.amount(0.5, "kg")]).toEqual(["12.00 m", "0.50 kg"]);
   });
   it("lists plies", () => {
     expect(plies([4])).toBe("ply 4");

@@ -1,12 +1,25 @@
-// People's units and words for the SI values that the server sends.
+// People's words for the SI values that the server sends.
+import { plain, shown } from "./units";
 
-/** Rounded; what rounds to nothing has no sign. */
-const fixed = (v: number, digits: number) => v.toFixed(digits).replace(/^-(0(\.0*)?)$/, "$1");
-export const mm = (m: number, digits = 1) => fixed(m * 1e3, digits);
-export const celsius = (k: number, digits = 0) => fixed(k - 273.15, digits);
-export const kPa = (pa: number, digits = 1) => fixed(pa / 1e3, digits);
-export const percent = (part: number, digits = 0) => fixed(part * 100, digits);
-export const metres = (m: number) => m.toFixed(2);
+/** Quantities in the person's units, with them; digits are those of the metric unit. */
+export const told = {
+  /** On a part, m. */
+  size: (m: number, digits = 1) => shown("size", m, digits),
+  /** Along a roll, m. */
+  run: (m: number, digits = 2) => shown("run", m, digits),
+  degrees: (k: number, digits = 0) => shown("temperature", k, digits),
+  /** Difference of temperatures, K. */
+  rise: (k: number, digits = 1) => shown("rise", k, digits),
+  /** Below the air outside, Pa. */
+  vacuum: (pa: number, digits = 1) => shown("vacuum", pa, digits),
+  pressure: (pa: number, digits = 0) => shown("pressure", pa, digits),
+  mass: (kg: number, digits = 3) => shown("mass", kg, digits),
+  area: (m2: number, digits = 2) => shown("area", m2, digits),
+  /** What is counted in m or in kg. */
+  amount: (n: number, unit: string, digits = 2) => shown(unit === "kg" ? "mass" : "run", n, digits),
+};
+
+export const percent = (part: number, digits = 0) => plain(part * 100, digits);
 
 /** Signed fibre angle as written on a label: 0°, +45°, −45°, 90°. */
 export function angle(deg: number) {

@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import table from "../../../format/number/testdata/numbers.json";
-import { beyond, readNumber, readNumbers, shownNumber, unitOf } from "./number";
+import { beyond, readNumber, readNumbers } from "./number";
+import { shownNumber, unitOf } from "./units";
 
 const value = (text: string, unit?: string) => {
   const r = readNumber(text, unit);

@@ -2,6 +2,7 @@
 // sentence: comma and point are both understood where they cannot mean two
 // things, a unit may be typed, and nothing is rounded or brought within limits
 // in silence.
+import { shownNumber } from "./units";
 
 /** Units of a kind: factor to the first of them, and what is added before it. */
 const kinds: Record<string, [factor: number, zero?: number]>[] = [
@@ -23,6 +24,17 @@ const kinds: Record<string, [factor: number, zero?: number]>[] = [
   },
   { "°C": [1], C: [1], K: [1, -273.15], "°F": [5 / 9, -32], F: [5 / 9, -32] },
   { s: [1], min: [60], h: [3600], d: [86400] },
+  { "K/min": [1], "°C/min": [1], "C/min": [1], "°F/min": [5 / 9], "F/min": [5 / 9] },
+  {
+    "m²": [1],
+    m2: [1],
+    "cm²": [1e-4],
+    cm2: [1e-4],
+    "ft²": [0.09290304],
+    ft2: [0.09290304],
+    "in²": [0.00064516],
+    in2: [0.00064516],
+  },
   { N: [1], kN: [1e3] },
   { "°": [1], deg: [1], rad: [180 / Math.PI] },
   { "g/m²": [1], "g/m2": [1], "kg/m²": [1e3], "kg/m2": [1e3] },
@@ -39,11 +51,6 @@ function find(unit: string) {
   // A small m is a thousandth and a large one a million: those are never folded.
   const found = alike.length === 1 ? alike[0] : undefined;
   return found && /^m/i.test(unit) && unit[0] !== found.unit[0] ? undefined : found;
-}
-
-/** The unit that a label names: "Vacuum at start, kPa", "Length, m (12.00 left)". */
-export function unitOf(label: string): string | undefined {
-  return /, ([^\s,()]+)(?: \(.*\)| of resin| below)?$/.exec(label)?.[1];
 }
 
 export type Reading = { value: number } | { empty: true } | { says: string };
@@ -75,8 +82,11 @@ function digits(text: string): number | string | undefined {
   return made(`${front.replaceAll(mark, "")}.${behind}`);
 }
 
-/** Reads a typed text in a unit, or in another of its kind that is typed with it. */
-export function readNumber(typed: string, unit?: string): Reading {
+/**
+ * Reads a typed text in a unit, or in another of its kind that is typed with it; of a
+ * difference of temperatures the degrees count, not their zero.
+ */
+export function readNumber(typed: string, unit?: string, difference = false): Reading {
   const text = typed
     .replace(/[\s\u00a0\u202f]+/g, " ")
     .replace(/[−–]/g, "-")
@@ -96,7 +106,8 @@ export function readNumber(typed: string, unit?: string): Reading {
     return { says: unit ? `${from.unit} cannot be turned into ${unit}` : "no unit is expected here" };
   const [factor, zero = 0] = from.kind[from.unit]!;
   const [into, base = 0] = to.kind[to.unit]!;
-  return { value: +(((found + zero) * factor) / into - base).toPrecision(12) };
+  const [off, on] = difference ? [0, 0] : [zero, base];
+  return { value: +(((found + off) * factor) / into - on).toPrecision(12) };
 }
 
 /** Reads several numbers with semicolons or white space between them; a comma parts them where a space follows it. */
@@ -109,9 +120,6 @@ export function readNumbers(typed: string, unit?: string): { values: number[] } 
   }
   return { values };
 }
-
-/** A number as a field shows it: all that was typed, without what a computer's arithmetic adds. */
-export const shownNumber = (v: number) => (Number.isFinite(v) ? String(+v.toPrecision(10)) : "");
 
 /** Why a value that was read cannot stand here, or "". */
 export function beyond(value: number, unit: string | undefined, min?: number, max?: number): string {

@@ -1,5 +1,5 @@
 // Small parts of the look that every room uses: ruled paper, no cards.
-import type { CSSProperties, ReactNode, SelectHTMLAttributes } from "react";
+import { Children, type CSSProperties, type ReactNode, type SelectHTMLAttributes } from "react";
 import {
   Button as AriaButton,
   type ButtonProps,
@@ -12,6 +12,8 @@ import styled, { css } from "styled-components";
 import { explain } from "../contract/types";
 import { arrived } from "./arrival";
 import { field } from "./field";
+import { keyShown } from "./shortcuts";
+import { said } from "./units";
 
 export { NumberField, NumbersField } from "./NumberField";
 
@@ -160,7 +162,7 @@ export function Mark({ tone, children }: { tone: keyof typeof tones; children: R
   return (
     <Said $colour={colour}>
       <span aria-hidden="true">{sign} </span>
-      {children}
+      {Children.map(children, (c) => (typeof c === "string" ? said(c) : c))}
     </Said>
   );
 }
@@ -186,7 +188,7 @@ export function Refusal({ error }: { error: unknown }) {
       {details.length > 0 && (
         <ul>
           {details.map((d) => (
-            <li key={d}>{d}</li>
+            <li key={d}>{said(d)}</li>
           ))}
         </ul>
       )}
@@ -268,12 +270,33 @@ export const Caution = styled.p`
   padding-left: 10px;
 `;
 
-export const Key = styled.kbd`
+const Unseen = styled.p`
+  position: absolute;
+  width: 1px;
+  height: 1px;
+  margin: -1px;
+  overflow: hidden;
+  clip-path: inset(50%);
+  white-space: nowrap;
+`;
+
+/** Read out when it changes: what was decided, and not what is measured every second. */
+export function Spoken({ children }: { children: ReactNode }) {
+  return <Unseen role="status">{children}</Unseen>;
+}
+
+const Kbd = styled.kbd`
   font: inherit;
   font-size: 13px;
   border: 1px solid var(--g2);
   padding: 0 6px;
 `;
+
+/** A key as this person presses it; nothing where they have switched single keys off. */
+export function Key({ children }: { children: string }) {
+  const key = keyShown(children);
+  return key === "" ? null : <Kbd>{key}</Kbd>;
+}
 
 /** Pages of one room, as words on a rule. */
 export const Tabs = styled.nav`
@@ -296,7 +319,7 @@ export const Tabs = styled.nav`
   }
 `;
 
-export const Page = styled.main.attrs({ tabIndex: -1, ref: arrived })`
+export const Page = styled.main.attrs({ id: "page", tabIndex: -1, ref: arrived })`
   outline: none;
   padding: 16px 24px 32px;
 `;

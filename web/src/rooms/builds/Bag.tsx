@@ -9,10 +9,12 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { clock, kPa, moment, spell } from "../../ui/format";
-import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack } from "../../ui/parts";
+import { clock, moment, spell, told } from "../../ui/format";
+import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
 import { Seam, type Pair } from "../../ui/Seam";
 import { Sure } from "../../ui/Sure";
+import { Choices } from "../../ui/Choices";
+import { said } from "../../ui/units";
 
 const Layers = styled.ol`
   list-style: none;
@@ -67,8 +69,8 @@ export function Bag() {
     <>
       Leak check {v.checks.length > 1 && "limit"}
       <span>
-        at most <b>{kPa(v.process.leakDrop)}</b> <small>kPa</small> lost in <b>{spell(v.process.leakSeconds)}</b>, from{" "}
-        <b>{kPa(v.process.leakStart, 0)}</b> <small>kPa</small> or deeper
+        at most <b>{told.vacuum(v.process.leakDrop)}</b> lost in <b>{spell(v.process.leakSeconds)}</b>, from{" "}
+        <b>{told.vacuum(v.process.leakStart, 0)}</b> or deeper
       </span>
     </>
   );
@@ -76,17 +78,17 @@ export function Bag() {
     key: c.at,
     planned: limit,
     difference: {
-      says: `${kPa(c.lost)} kPa`,
+      says: `${told.vacuum(c.lost)}`,
       tone: c.pass ? "met" : "stop",
     },
     built: (
       <>
         <span>
-          {clock(c.at)} <b>{kPa(c.start)}</b> to <b>{kPa(c.end)}</b> <small>kPa</small> in {spell(c.seconds)}
+          {clock(c.at)} <b>{told.vacuum(c.start)}</b> to <b>{told.vacuum(c.end)}</b> in {spell(c.seconds)}
         </span>
         <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
         <small>
-          {c.person}: {c.says}
+          {c.person}: {said(c.says)}
         </small>
       </>
     ),
@@ -129,20 +131,13 @@ export function Bag() {
           ) : ready ? (
             <Offer act="bag and check for leaks">
               <Stack $gap={10}>
-                <Heading>Which stack lies over the part?</Heading>
-                <Row role="radiogroup" aria-label="Stack">
-                  {v.stacks.map((s) => (
-                    <Button
-                      key={s.name}
-                      $bench
-                      $quiet={s.name !== chosen}
-                      aria-pressed={s.name === chosen}
-                      onPress={() => setStack(s.name)}
-                    >
-                      {s.name}
-                    </Button>
-                  ))}
-                </Row>
+                <Choices
+                  bench
+                  label="Which stack lies over the part?"
+                  value={chosen}
+                  onChange={setStack}
+                  of={v.stacks.map((x) => ({ value: x.name, says: x.name }))}
+                />
                 <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
                 <Button $bench onPress={() => close.mutate({ code, body: { stack: chosen } })} isDisabled={close.isPending}>
                   The bag is closed
@@ -162,7 +157,7 @@ export function Bag() {
           <Stack $gap={14}>
             {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
             <p>
-              At {v.altitude.toFixed(0)} m no pump draws deeper than about {kPa(v.deepest, 0)} kPa (standard atmosphere).
+              At {told.run(v.altitude, 0)} no pump draws deeper than about {told.vacuum(v.deepest, 0)} (standard atmosphere).
             </p>
             <Caution>
               The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the oven’s

@@ -4,6 +4,7 @@ import { useState } from "react";
 import styled from "styled-components";
 import type { Schemas } from "../../contract/types";
 import { Mark, Row } from "../../ui/parts";
+import { said } from "../../ui/units";
 
 const noteWords = {
   first: "First place",
@@ -51,7 +52,7 @@ export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number }) 
         {mine.map((n) => (
           <li key={n.kind + n.says}>
             <Mark tone={n.kind === "note" || n.kind === "first" ? "plain" : "attend"}>
-              {noteWords[n.kind]} {n.says}
+              {noteWords[n.kind]} {said(n.says)}
             </Mark>
           </li>
         ))}

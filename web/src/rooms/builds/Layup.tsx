@@ -13,9 +13,10 @@ import { useTitle } from "../../app/shell";
 import { BenchNotes } from "./BenchNotes";
 import { Bench, Foot, ToDebulk, ToLay, ToMeet, Whole } from "./LayupStep";
 import { Fuse } from "../../ui/Fuse";
-import { angle, clock, kPa, plies as list } from "../../ui/format";
+import { angle, clock, plies as list, told } from "../../ui/format";
 import { Button, Heading, Key, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
+import { said } from "../../ui/units";
 
 type Layup = Schemas["LayupView"];
 type Ply = Schemas["PlyView"];
@@ -229,8 +230,9 @@ export function Layup() {
                 </Offer>
                 {pending && (
                   <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
-                    Writing in {pending.left} s: <b>ply {pending.ply}</b> from {pending.cutPly} ({pending.how}),{" "}
-                    {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it back.
+                    Writing in <span aria-hidden="true">{pending.left} s</span>: <b>ply {pending.ply}</b> from {pending.cutPly} (
+                    {pending.how}), {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it
+                    back.
                   </div>
                 )}
                 {ply && lays && (
@@ -340,7 +342,7 @@ function Laid({ v }: { v: Layup }) {
             <tr key={at + m.kind}>
               <td colSpan={4}>
                 {m.kind === "hold" ? `hold point at ply ${m.ply}: ` : ""}
-                {m.says} {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
+                {said(m.says)} {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
               </td>
               <td>{m.person}</td>
               <td className="n">{clock(m.at)}</td>
@@ -348,7 +350,7 @@ function Laid({ v }: { v: Layup }) {
           ) : (
             <tr key={at}>
               <td colSpan={4}>
-                debulk after ply {d.afterPly}, {d.vacuum !== undefined && `${kPa(d.vacuum, 0)} kPa`}{" "}
+                debulk after ply {d.afterPly}, {d.vacuum !== undefined && `${told.vacuum(d.vacuum, 0)}`}{" "}
                 {d.counts ? <Mark tone="met">counts</Mark> : <Mark tone="attend">does not count</Mark>}
               </td>
               <td>{d.endedBy}</td>

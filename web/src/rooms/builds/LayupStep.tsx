@@ -7,11 +7,12 @@ import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
-import { angle, clock, kPa, spell } from "../../ui/format";
+import { angle, clock, spell, told } from "../../ui/format";
 import { edges, Plan, placed } from "../../ui/Hatch";
 import { Button, Mark, NumberField, Refusal, Row, Rule, SelectField, Stack } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
 import { Sure } from "../../ui/Sure";
+import { said } from "../../ui/units";
 
 type Layup = Schemas["LayupView"];
 type Ply = Schemas["PlyView"];
@@ -114,7 +115,7 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
       <Bench>
         Debulk after ply
         <Huge>{after}</Huge>
-        {spell(v.process.debulkSeconds)} at {kPa(v.process.debulkVacuum, 0)} kPa of vacuum or deeper
+        {spell(v.process.debulkSeconds)} at {told.vacuum(v.process.debulkVacuum, 0)} of vacuum or deeper
       </Bench>
       {run ? (
         <>
@@ -157,7 +158,7 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
             .slice(-2)
             .map((d) => (
               <Mark key={d.startedAt} tone="attend">
-                Debulk of {clock(d.startedAt)} does not count: {d.says}.{" "}
+                Debulk of {clock(d.startedAt)} does not count: {said(d.says)}.{" "}
               </Mark>
             ))}
         </p>

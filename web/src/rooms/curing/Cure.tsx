@@ -10,8 +10,23 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { celsius, kPa, moment, percent, spell } from "../../ui/format";
-import { Big, Button, Caution, Empty, Heading, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { moment, percent, spell, told } from "../../ui/format";
+import { figure, said, unitName } from "../../ui/units";
+import {
+  Big,
+  Button,
+  Caution,
+  Empty,
+  Heading,
+  Loading,
+  Mark,
+  Refusal,
+  Row,
+  Stack,
+  Table,
+  TextField,
+  Spoken,
+} from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
 import { Seam, type Pair } from "../../ui/Seam";
 
@@ -160,7 +175,7 @@ export function CureRun() {
     key: c.what,
     planned: (
       <>
-        {c.what}
+        {said(c.what)}
         <b>
           {c.atLeast ? "at least" : "at most"} {amount(c.unit, c.limit)}
         </b>
@@ -185,11 +200,24 @@ export function CureRun() {
             </Heading>
             <Big>{v.builds.join(", ")}</Big>
           </div>
-          <Row $gap={28} role="status">
-            <Number says="part, lagging" value={now?.lag == null ? "–" : celsius(now.lag)} unit="°C" />
-            <Number says="air" value={now?.air == null ? "–" : celsius(now.air)} unit="°C" />
-            <Number says="vacuum" value={now?.vacuum == null ? "–" : kPa(now.vacuum, 0)} unit="kPa" />
+          <Row $gap={28}>
+            <Number
+              says="part, lagging"
+              value={now?.lag == null ? "–" : figure("temperature", now.lag, 0)}
+              unit={unitName("temperature")}
+            />
+            <Number
+              says="air"
+              value={now?.air == null ? "–" : figure("temperature", now.air, 0)}
+              unit={unitName("temperature")}
+            />
+            <Number says="vacuum" value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)} unit={unitName("vacuum")} />
             <Number says="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
+            <Spoken>
+              {going
+                ? `Segment ${segment.segment} of ${v.process.recipe.segments.length}${segment.waiting ? ", waiting for the part" : ""}${gone ? ", connection lost" : ""}`
+                : `Run ${v.code}: ${v.state}${v.verdict ? `, limits ${v.verdict.met ? "met" : "not met"}` : ""}`}
+            </Spoken>
             <span style={{ fontSize: 18 }}>
               {going ? (
                 <Mark tone="attend">
@@ -222,9 +250,9 @@ export function CureRun() {
             <ol style={{ margin: 0, paddingLeft: 22 }}>
               {v.process.recipe.segments.map((s, i) => (
                 <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
-                  to <b>{celsius(s.target)} °C</b> at {(s.rate * 60).toFixed(1)} K/min
+                  to <b>{told.degrees(s.target)}</b> at {told.rise(s.rate * 60)}/min
                   {s.hold > 0 && `, hold ${spell(s.hold)}`}
-                  {s.waitPart !== undefined && s.waitPart > 0 && ` once the lagging part reads ${celsius(s.waitPart)} °C`}
+                  {s.waitPart !== undefined && s.waitPart > 0 && ` once the lagging part reads ${told.degrees(s.waitPart)}`}
                   {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
                 </li>
               ))}
@@ -287,11 +315,11 @@ export function CureRun() {
 function amount(unit: string, v: number, difference = false) {
   switch (unit) {
     case "K":
-      return difference ? `${v.toFixed(1)} K` : `${celsius(v, 1)} °C`;
+      return difference ? told.rise(v) : told.degrees(v, 1);
     case "K/s":
-      return `${(v * 60).toFixed(1)} K/min`;
+      return `${told.rise(v * 60)}/min`;
     case "Pa":
-      return `${kPa(v)} kPa`;
+      return told.vacuum(v);
     case "s":
       return v < 600 ? `${v.toFixed(0)} s` : spell(v);
     default:

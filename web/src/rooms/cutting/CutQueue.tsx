@@ -9,7 +9,7 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { metres, moment, percent } from "../../ui/format";
+import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, Rule, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 
@@ -96,7 +96,7 @@ export function CutQueue() {
                       <small>{n.material}</small>
                     </td>
                     <td className="n">{n.pieces}</td>
-                    <td className="n">{n.length ? metres(n.length) : ""}</td>
+                    <td className="n">{n.length ? told.run(n.length) : ""}</td>
                     <td className="n">{n.yield ? `${percent(n.yield, 1)} %` : ""}</td>
                     <td>
                       <State state={n.state} />
@@ -151,7 +151,7 @@ function Ask({ demand: all }: { demand: Demand }) {
           <tr>
             <th>Kit</th>
             <th className="n">Plies</th>
-            <th className="n">Area m²</th>
+            <th className="n">Area</th>
             <th>Cure planned</th>
           </tr>
         </thead>
@@ -177,7 +177,7 @@ function Ask({ demand: all }: { demand: Demand }) {
                 )}
               </td>
               <td className="n">{b.plies}</td>
-              <td className="n">{b.area.toFixed(2)}</td>
+              <td className="n">{told.area(b.area)}</td>
               <td>{moment(b.cureAt)}</td>
             </tr>
           ))}
@@ -192,7 +192,7 @@ function Ask({ demand: all }: { demand: Demand }) {
             <span>
               <b>{r.code}</b>
               <br />
-              <small>{metres(r.length)} m</small>
+              <small>{told.run(r.length)}</small>
             </span>
             <span>
               <Fuse fuse={r.fuse} />

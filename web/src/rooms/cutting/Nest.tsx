@@ -10,8 +10,8 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { metres, mm, moment, percent } from "../../ui/format";
-import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table } from "../../ui/parts";
+import { moment, percent, told } from "../../ui/format";
+import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
 import { Sheet } from "../../ui/Sheet";
 
 export function Nest() {
@@ -41,10 +41,10 @@ export function Nest() {
       <Row $between>
         <div>
           <Heading>
-            Nest {n.code} · {n.material} · roll {n.roll}, {mm(n.width, 0)} mm wide, {metres(n.rollLeft)} m before the cut
+            Nest {n.code} · {n.material} · roll {n.roll}, {told.size(n.width, 0)} wide, {told.run(n.rollLeft)} before the cut
           </Heading>
           <Big>
-            {n.state === "failed" ? "No nest" : n.length ? `${metres(n.length)} m of roll` : "Searching"} for {n.builds.length}{" "}
+            {n.state === "failed" ? "No nest" : n.length ? `${told.run(n.length)} of roll` : "Searching"} for {n.builds.length}{" "}
             {n.builds.length === 1 ? "kit" : "kits"}
           </Big>
           {n.state === "failed" && (
@@ -57,7 +57,8 @@ export function Nest() {
             </div>
           )}
         </div>
-        <div style={{ textAlign: "right" }} role="status">
+        <div style={{ textAlign: "right" }}>
+          <Spoken>{searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}</Spoken>
           Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b>
           <br />
           {searching ? (
@@ -106,7 +107,7 @@ export function Nest() {
           </Table>
           {n.flaws.map((f) => (
             <p key={f.from}>
-              Flaw on the roll at {metres(f.from)} to {metres(f.to)} m is left out.
+              Flaw on the roll at {told.run(f.from)} to {told.run(f.to)} is left out.
             </p>
           ))}
         </section>

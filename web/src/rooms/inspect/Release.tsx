@@ -8,14 +8,15 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { mm, moment, percent } from "../../ui/format";
+import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";
 import { Seam, type Pair } from "../../ui/Seam";
+import { inOwn, said } from "../../ui/units";
 
 type Line = Schemas["ReleaseLine"];
-const show = (what: string, v: number) => (what === "mass" ? `${v.toFixed(3)} kg` : `${mm(v, 2)} mm`);
-const valued = (v: number, unit?: string) => `${+v.toPrecision(6)} ${unit ?? ""}`.trim();
+const show = (what: string, v: number) => (what === "mass" ? told.mass(v) : told.size(v, 2));
+const valued = (v: number, unit?: string) => (unit ? inOwn(+v.toPrecision(6), unit) : String(+v.toPrecision(6)));
 
 export function Release() {
   const { code = "" } = useParams();
@@ -228,7 +229,7 @@ export function Release() {
           ))}
           {v.referred.map((r) => (
             <Mark key={r.seq} tone="attend">
-              referred at the bench by {r.person}: {r.why}
+              referred at the bench by {r.person}: {said(r.why)}
             </Mark>
           ))}
         </Stack>

@@ -2,7 +2,8 @@
 // does to the plies, how far the warp may stray.
 import { useState } from "react";
 import type { Schemas } from "../../contract/types";
-import { angle, mm } from "../../ui/format";
+import { angle, told } from "../../ui/format";
+import { figure, labelIn, unitName } from "../../ui/units";
 import { Button, Heading, Mark, NumberField, Row, SelectField, Stack, Table } from "../../ui/parts";
 import type { Master } from "./edits";
 import { LoadCase } from "./LoadCase";
@@ -36,12 +37,12 @@ export function Laminate({
             <tr>
               <th>Zone</th>
               <th>Layers</th>
-              <th className="n">cm²</th>
-              <th className="n">mm</th>
+              <th className="n">{unitName("area")}</th>
+              <th className="n">{unitName("size")}</th>
               <th className="n">kg/m²</th>
               <th className="n">Ex / Ey / Gxy, GPa</th>
               <th className="n">Ex / Ey in bending</th>
-              <th className="n">Warp, mm</th>
+              <th className="n">{labelIn("Warp, mm")}</th>
             </tr>
           </thead>
           <tbody>
@@ -53,28 +54,28 @@ export function Laminate({
                   </Button>
                 </td>
                 <td>{z.says}</td>
-                <td className="n">{(z.area * 1e4).toFixed(0)}</td>
-                <td className="n">{z.worked ? mm(z.worked.thickness, 2) : ""}</td>
+                <td className="n">{figure("area", z.area, 4)}</td>
+                <td className="n">{z.worked ? figure("size", z.worked.thickness, 2) : ""}</td>
                 <td className="n">{z.worked?.arealMass.toFixed(2)}</td>
                 <td className="n">
                   {z.worked && [z.worked.ex, z.worked.ey, z.worked.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
                 </td>
                 <td className="n">{z.worked && [z.worked.efx, z.worked.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}</td>
-                <td className="n">{z.worked && mm(z.worked.bow, 2)}</td>
+                <td className="n">{z.worked && figure("size", z.worked.bow, 2)}</td>
               </tr>
             ))}
           </tbody>
         </Table>
         <small>
           {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
-          Areas add up to {(worked.area * 1e4).toFixed(1)} cm². Warp over {worked.span} m from {(-worked.deltaT).toFixed(0)} K of
+          Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from {told.rise(-worked.deltaT, 0)} of
           cooling, each zone as a plate of its own; the part follows its largest.
         </small>
         {worked.zones[zone]?.worked?.sandwich && (
           <p>
-            <b>Sandwich.</b> Skins {mm(worked.zones[zone].worked.sandwich.apart, 2)} mm apart; shear stiffness{" "}
+            <b>Sandwich.</b> Skins {told.size(worked.zones[zone].worked.sandwich.apart, 2)} apart; shear stiffness{" "}
             {(worked.zones[zone].worked.sandwich.shearX / 1e3).toFixed(0)} and{" "}
-            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {worked.span} m shear deflects{" "}
+            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear deflects{" "}
             {worked.zones[zone].worked.sandwich.deflects.toFixed(2)} times as far as bending.
           </p>
         )}

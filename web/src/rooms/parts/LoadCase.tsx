@@ -3,7 +3,7 @@
 // master.
 import { useState, type FormEvent } from "react";
 import type { Schemas } from "../../contract/types";
-import { mm } from "../../ui/format";
+import { told } from "../../ui/format";
 import { Button, Caution, Heading, NumberField, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import type { Master } from "./edits";
 import type { Asked, Reply } from "./useMaster";
@@ -170,8 +170,9 @@ export function LoadCase({
         </Button>
         {reply.range && (
           <span role="status">
-            Bow of {name} over {reply.worked?.span} m: likely {mm(reply.range.low, 2)} to {mm(reply.range.high, 2)} mm, in the
-            middle {mm(reply.range.middle, 2)}; the worst of 200 layups {mm(reply.range.worst, 2)} mm.
+            Bow of {name} over {told.run(reply.worked?.span ?? 1)}: likely {told.size(reply.range.low, 2)} to{" "}
+            {told.size(reply.range.high, 2)}, in the middle {told.size(reply.range.middle, 2)}; the worst of 200 layups{" "}
+            {told.size(reply.range.worst, 2)}.
           </span>
         )}
       </Row>

@@ -8,6 +8,8 @@ import { bounds, path } from "../../ui/Hatch";
 import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
 import { items, type Master } from "./edits";
+import { told } from "../../ui/format";
+import { fromSize, inSize, unitName } from "../../ui/units";
 
 type Outline = Schemas["Outline"];
 type Kind = Outline["kind"];
@@ -205,7 +207,7 @@ export function Outlines({
 /** Points typed as lines "x, y" or "x, y, arc", mm; the arc is its bulge. */
 function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void }) {
   const shown = (one.points ?? [])
-    .map((p) => [p.x * 1e3, p.y * 1e3, ...(p.bulge ? [p.bulge] : [])].map((v) => +v.toFixed(5)).join(", "))
+    .map((p) => [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => +v.toFixed(5)).join(", "))
     .join("\n");
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState("");
@@ -218,18 +220,20 @@ function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void
         .filter(Boolean)
         .map(Number);
       if (v.length < 2 || v.length > 3 || v.some((x) => !Number.isFinite(x))) {
-        setWrong(`line ${k + 1}: “${line}” is not x, y in mm, with the bulge of an arc after them if there is one`);
+        setWrong(
+          `line ${k + 1}: “${line}” is not x, y in ${unitName("size")}, with the bulge of an arc after them if there is one`,
+        );
         return;
       }
-      points.push({ x: v[0]! / 1e3, y: v[1]! / 1e3, ...(v[2] ? { bulge: v[2] } : {}) });
+      points.push({ x: fromSize(v[0]!), y: fromSize(v[1]!), ...(v[2] ? { bulge: v[2] } : {}) });
     }
     setWrong("");
     set({ points });
   };
   return (
     <label>
-      Points, one a line: x, y in mm; a third number makes an arc to the next point (its bulge: tangent of a quarter of the angle,
-      1 for a half circle anticlockwise)
+      Points, one a line: x, y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent of a
+      quarter of the angle, 1 for a half circle anticlockwise)
       <br />
       <textarea
         value={text}
@@ -264,7 +268,7 @@ function Drawn({ ring, name }: { ring?: number[][]; name: string }) {
         strokeWidth={2}
       />
       <text x={20} y={216} fontSize={13} fill="var(--ink)">
-        {((b.x1 - b.x0) * 1e3).toFixed(1)} × {((b.y1 - b.y0) * 1e3).toFixed(1)} mm
+        {told.size(b.x1 - b.x0)} × {told.size(b.y1 - b.y0)}
       </text>
     </svg>
   );

@@ -424,7 +424,7 @@ function LineFields({ line, set }: { line: Line | undefined; set: (l: Line) => v
   return (
     <div style={{ maxWidth: 320 }}>
       <NumbersField
-        label="Line of the section: x y to x y in mm"
+        label="Line of the section: x y to x y, mm"
         count={4}
         values={(line ?? []).map((v) => +(v * 1e3).toFixed(1))}
         onChange={(v) => set(v.map((x) => x / 1e3) as Line)}

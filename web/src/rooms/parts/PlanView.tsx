@@ -8,6 +8,7 @@ import type { Schemas } from "../../contract/types";
 import type { Layer } from "../../ui/layers";
 import { Button, NumberField } from "../../ui/parts";
 import { hint, useZoom } from "../../ui/zoom";
+import { inSize, shownNumber, unitName } from "../../ui/units";
 
 const Frame = styled.div`
   position: relative;
@@ -222,7 +223,7 @@ function PlanOf({
         </text>
         <path d={`M${width - pad - barLength * scale},${height - 14}h${barLength * scale}`} stroke="var(--ink)" strokeWidth={3} />
         <text x={width - pad - barLength * scale - 8} y={height - 9} fontSize={14} textAnchor="end" fill="var(--ink)">
-          {+(barLength * 1000).toPrecision(2)} mm
+          {shownNumber(inSize(barLength))} {unitName("size")}
         </text>
         <g stroke="var(--ink)" strokeWidth={2} fill="none">
           <path d={`M${width - 44},20h32M${width - 12},20l-9,-5M${width - 12},20l-9,5`} />

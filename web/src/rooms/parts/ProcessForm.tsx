@@ -5,11 +5,12 @@ import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useKept } from "../../app/kept";
 import { useSay } from "../../ui/say";
-import { kPa, percent, spell } from "../../ui/format";
+import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
 import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
+import { inOwn } from "../../ui/units";
 
 type Process = Schemas["Process"];
 type Inspection = Schemas["Inspection"];
@@ -269,8 +270,8 @@ function ProcessReadOf({ p }: { p: Process }) {
     <Stack $gap={6}>
       <p style={{ fontSize: 15.5 }}>
         <b>Made by:</b> debulk {p.debulkFirst ? "after ply 1, then " : ""}every {p.debulkEvery} plies, {spell(p.debulkSeconds)} at{" "}
-        {kPa(p.debulkVacuum, 0)} kPa · bag “{p.bagStack}”, leak at most {kPa(p.leakDrop)} kPa in {spell(p.leakSeconds)} ·{" "}
-        {p.recipe.name} {p.pressureMax ? `· pressure at most ${kPa(p.pressureMax, 0)} kPa ` : ""}· mass ±
+        {told.vacuum(p.debulkVacuum, 0)} · bag “{p.bagStack}”, leak at most {told.vacuum(p.leakDrop)} in {spell(p.leakSeconds)} ·{" "}
+        {p.recipe.name} {p.pressureMax ? `· pressure at most ${told.vacuum(p.pressureMax, 0)} ` : ""}· mass ±
         {percent(p.massTolerance)} %, thickness ±{percent(p.thicknessTolerance)} %
       </p>
       {[
@@ -288,7 +289,8 @@ function ProcessReadOf({ p }: { p: Process }) {
       )}
       {(p.inspections ?? []).map((i) => (
         <p key={i.what}>
-          <b>{i.what}:</b> {[i.least, i.target, i.most].map((x) => x ?? "–").join(" / ")} {i.unit} <small>{i.instrument}</small>
+          <b>{i.what}:</b> {[i.least, i.target, i.most].map((x) => (x === undefined ? "–" : inOwn(x, i.unit))).join(" / ")}{" "}
+          <small>{i.instrument}</small>
         </p>
       ))}
     </Stack>

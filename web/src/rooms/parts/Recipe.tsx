@@ -4,10 +4,11 @@ import { keepPreviousData } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { celsius, spell } from "../../ui/format";
+import { spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
 import { Figure } from "./Detail";
+import { said } from "../../ui/units";
 
 type Recipe = Schemas["Recipe"];
 type Segment = Schemas["Segment"];
@@ -61,7 +62,7 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
                 <Figure
                   need
                   narrow
-                  label={`${k + 1}: at K/min`}
+                  label={`${k + 1}: at, K/min`}
                   scale={60}
                   value={s.rate}
                   set={(x) => put(k, { rate: x ?? 0 })}
@@ -120,8 +121,8 @@ export function RecipeRead({ recipe }: { recipe: Recipe }) {
     <ol aria-label="Segments of the recipe" style={{ margin: 0, paddingLeft: 22 }}>
       {recipe.segments.map((s, k) => (
         <li key={k}>
-          to <b>{celsius(s.target)} °C</b> at {+(s.rate * 60).toFixed(2)} K/min
-          {s.waitPart ? `, until the part has ${celsius(s.waitPart)} °C` : ""}
+          to <b>{told.degrees(s.target)}</b> at {told.rise(s.rate * 60)}/min
+          {s.waitPart ? `, until the part has ${told.degrees(s.waitPart)}` : ""}
           {s.hold > 0 && (
             <>
               , hold <b>{spell(s.hold)}</b>
@@ -164,7 +165,7 @@ export function Foreseen({ code, letter, process }: { code: string; letter: stri
             {seen.verdict?.checks.map((c) => (
               <li key={c.what}>
                 <Mark tone={c.met ? "met" : "stop"}>
-                  {c.what}: {c.says}
+                  {said(c.what)}: {said(c.says)}
                 </Mark>
               </li>
             ))}

@@ -4,7 +4,7 @@
 import { memo, useId, useMemo } from "react";
 import type { Schemas } from "../../contract/types";
 import { Hatches, hatchKey } from "../../ui/Hatch";
-import { angle } from "../../ui/format";
+import { angle, told } from "../../ui/format";
 import type { Layer } from "../../ui/layers";
 import { hint, useZoom } from "../../ui/zoom";
 
@@ -171,8 +171,8 @@ function SectionOf({
       />
       {!still && <rect y={height - 20} width={width} height={20} fill="var(--paper)" />}
       <text x={0} y={height - 5} fontSize={13} fill="var(--g2)">
-        {still ? `tool · ${+(section.length * 1e3).toFixed(0)} mm long` : `zoomed ×${+view.zoom.toPrecision(2)}, 0 shows all`},
-        thickness drawn ×{Math.max(1, Math.round(up / across))}
+        {still ? `tool · ${told.size(section.length, 0)} long` : `zoomed ×${+view.zoom.toPrecision(2)}, 0 shows all`}, thickness
+        drawn ×{Math.max(1, Math.round(up / across))}
       </text>
     </svg>
   );

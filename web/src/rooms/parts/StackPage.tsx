@@ -4,7 +4,7 @@ import { useRef, useState, type FormEvent } from "react";
 import { api, client } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSay } from "../../ui/say";
-import { mm } from "../../ui/format";
+import { told } from "../../ui/format";
 import { Button, Mark, NumberField, Row, Select, SelectField, TextField } from "../../ui/parts";
 import { kinds } from "./cells";
 import { Detail } from "./Detail";
@@ -97,7 +97,7 @@ export function StackPage({
           <Button $quiet $small why={w.undone === 0 ? "none yet" : ""} onPress={w.redo}>
             Redo
           </Button>
-          <small>{laid && `${laid.length} layers, ${mm(laid.at(-1)?.running ?? 0, 2)} mm if all lie on each other`}</small>
+          <small>{laid && `${laid.length} layers, ${told.size(laid.at(-1)?.running ?? 0, 2)} if all lie on each other`}</small>
         </Row>
       )}
       {w.faults.filter((f) => !items(doc).some((i) => i.key === f.key)).length > 0 && (

@@ -23,6 +23,7 @@ import {
   type Item,
   type Master,
 } from "./edits";
+import { labelIn } from "../../ui/units";
 
 type Material = Schemas["MaterialView"];
 type Line = { stage: Master["stages"][number]; item?: Item };
@@ -319,7 +320,7 @@ export function StackTable({
             <th>Item</th>
             {columns.map((c) => (
               <th key={c.field} className={c.number ? "n" : undefined} style={{ width: c.width }}>
-                {c.head}
+                {labelIn(c.head)}
               </th>
             ))}
           </tr>

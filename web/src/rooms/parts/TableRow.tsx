@@ -5,6 +5,7 @@ import type { Schemas } from "../../contract/types";
 import { columns, edited, kinds, shown, type Field } from "./cells";
 import type { Item, Master } from "./edits";
 import { Grip } from "./TableLook";
+import { labelIn } from "../../ui/units";
 
 type Material = Schemas["MaterialView"];
 export type At = { key: string; field: Field };
@@ -149,7 +150,7 @@ function RowOf(p: RowProps) {
             className={c.number ? "n" : undefined}
             data-cell={`${i.key}/${c.field}`}
             tabIndex={p.at === c.field && p.typing === null ? 0 : -1}
-            aria-label={`${c.head} of ${p.label}: ${shown(i, c.field, p.materials) || "none"}`}
+            aria-label={`${labelIn(c.head)} of ${p.label}: ${shown(i, c.field, p.materials) || "none"}`}
             onClick={(e) => p.typing === null && verbs.press(i.key, c.field, e.shiftKey)}
             onDoubleClick={() => verbs.open(i.key, c.field)}
           >

@@ -4,7 +4,8 @@ import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { mm, moment } from "../../ui/format";
+import { moment, told } from "../../ui/format";
+import { figure as quantity, fromSize, inSize, unitName } from "../../ui/units";
 import { readNumber } from "../../ui/number";
 import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
@@ -40,7 +41,7 @@ export function ToolsPage() {
                 <tr>
                   <th>Tool</th>
                   <th>Kind</th>
-                  <th className="n">mm</th>
+                  <th className="n">{unitName("size")}</th>
                   <th>Release</th>
                   <th>Parts</th>
                 </tr>
@@ -57,7 +58,7 @@ export function ToolsPage() {
                     <td className="n">
                       {[t.sheet.length, t.sheet.width, t.sheet.height]
                         .filter(Boolean)
-                        .map((x) => mm(x!, 0))
+                        .map((x) => quantity("size", x!, 0))
                         .join(" × ")}
                     </td>
                     <td>
@@ -120,7 +121,7 @@ function OneTool({ tool, keeps, logs }: { tool: Tool; keeps: boolean; logs: bool
       ))}
       {(s.datums ?? []).map((d) => (
         <p key={d.name}>
-          Datum {d.name} at {mm(d.x)}, {mm(d.y)} mm
+          Datum {d.name} at {told.size(d.x)}, {told.size(d.y)}
         </p>
       ))}
       {s.note && <p>{s.note}</p>}
@@ -181,7 +182,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
     (all ?? []).map((x) => show(x as never)).join("\n");
   const [rosettes, setRosettes] = useState(lines(form.sheet.rosettes, (r: Schemas["Rosette"]) => `${r.name}; ${r.angleDeg}`));
   const [datums, setDatums] = useState(
-    lines(form.sheet.datums, (d: Schemas["Datum"]) => `${d.name}; ${d.x * 1e3}; ${d.y * 1e3}`),
+    lines(form.sheet.datums, (d: Schemas["Datum"]) => `${d.name}; ${inSize(d.x)}; ${inSize(d.y)}`),
   );
   const [wrong, setWrong] = useState("");
   const sheet = (part: Partial<In["sheet"]>) => setForm({ ...form, sheet: { ...form.sheet, ...part } });
@@ -203,7 +204,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
     const d = parse(datums, 2);
     const bad = [...r, ...d].find((x) => !x.fine);
     if (bad) {
-      setWrong(`“${bad.name}”: a rosette is written name; degrees, a datum name; x; y in mm`);
+      setWrong(`“${bad.name}”: a rosette is written name; degrees, a datum name; x; y in ${unitName("size")}`);
       return;
     }
     setWrong("");
@@ -214,7 +215,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         sheet: {
           ...form.sheet,
           rosettes: r.map((x) => ({ name: x.name, angleDeg: x.v[0]! })),
-          datums: d.map((x) => ({ name: x.name, x: x.v[0]! / 1e3, y: x.v[1]! / 1e3 })),
+          datums: d.map((x) => ({ name: x.name, x: fromSize(x.v[0]!), y: fromSize(x.v[1]!) })),
         },
       },
     });
@@ -253,7 +254,7 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         </Row>
         <Row $gap={12} $top>
           {area("Rosettes, one a line: name; degrees", rosettes, setRosettes)}
-          {area("Datums, one a line: name; x; y in mm", datums, setDatums)}
+          {area(`Datums, one a line: name; x; y in ${unitName("size")}`, datums, setDatums)}
         </Row>
         <TextField label="Note" value={form.sheet.note ?? ""} onChange={(note) => sheet({ note })} />
         {wrong && (

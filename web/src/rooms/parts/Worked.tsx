@@ -2,9 +2,10 @@
 // bends and warps.
 import { Fragment, memo, useMemo, useState } from "react";
 import type { Schemas } from "../../contract/types";
-import { angle, mm, percent } from "../../ui/format";
+import { angle, percent, told } from "../../ui/format";
 import { Button, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
+import { said } from "../../ui/units";
 
 type Worked = Schemas["Worked"];
 type Zone = Schemas["ZoneView"];
@@ -128,7 +129,7 @@ function FindingOf({
           </Button>
         )}
         {waive && !f.waived && (
-          <Button $quiet $small onPress={() => setOpen(open ? null : f.says)} aria-label={`Let stand: ${f.says}`}>
+          <Button $quiet $small onPress={() => setOpen(open ? null : f.says)} aria-label={`Let stand: ${said(f.says)}`}>
             Let stand
           </Button>
         )}
@@ -196,18 +197,18 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
         </tr>
       </thead>
       <tbody>
-        {row("Scale: as laid", (w) => `${w.scale.laid.toFixed(3)} kg`)}
-        {now.scale.cured !== now.scale.laid && row("Scale: cured", (w) => `${w.scale.cured.toFixed(3)} kg`)}
-        {now.scale.trimmed !== now.scale.cured && row("Scale: trimmed", (w) => `${w.scale.trimmed.toFixed(3)} kg`)}
-        {row("Resin in it", (w) => `${w.scale.resin.toFixed(3)} kg`)}
-        {row("Centre of mass, mm", (w) => `${mm(w.scale.x)}, ${mm(w.scale.y)}`)}
+        {row("Scale: as laid", (w) => told.mass(w.scale.laid))}
+        {now.scale.cured !== now.scale.laid && row("Scale: cured", (w) => told.mass(w.scale.cured))}
+        {now.scale.trimmed !== now.scale.cured && row("Scale: trimmed", (w) => told.mass(w.scale.trimmed))}
+        {row("Resin in it", (w) => told.mass(w.scale.resin))}
+        {row("Centre of mass", (w) => `${told.size(w.scale.x)}, ${told.size(w.scale.y)}`)}
         {now.zones.slice(0, zones).map((z, k) => [
           <tr key={k}>
             <td colSpan={columns.length + 1} style={{ paddingTop: 10 }}>
               <b>{zoneName(k)}</b> <small>{zoneSays(z)}</small>
             </td>
           </tr>,
-          zoneRow(k, "Thickness", (o) => `${mm(o.thickness, 2)} mm`),
+          zoneRow(k, "Thickness", (o) => `${told.size(o.thickness, 2)}`),
           zoneRow(k, `Shares at ${z.worked?.shares.map((s) => angle(s.angleDeg)).join(" / ") ?? ""}`, (o) =>
             o.shares.length === z.worked?.shares.length
               ? `${o.shares.map((s) => percent(s.part)).join(" / ")} %`
@@ -216,8 +217,8 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
           zoneRow(k, "Ex / Ey / Gxy", (o) => [o.ex, o.ey, o.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ") + " GPa"),
           zoneRow(
             k,
-            `Warp over ${now.span} m`,
-            (o) => `${mm(o.bow)} mm${o.bow > 5e-5 ? ` at ${o.bowAlongDeg.toFixed(0)}°` : ""}`,
+            `Warp over ${told.run(now.span)}`,
+            (o) => `${told.size(o.bow)}${o.bow > 5e-5 ? ` at ${o.bowAlongDeg.toFixed(0)}°` : ""}`,
           ),
         ])}
         {(now.zones.length > zones || now.more > 0) && (
@@ -236,4 +237,4 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
 }
 
 export const zoneName = (k: number) => (k === 0 ? "Field" : `Zone ${k + 1}`);
-export const zoneSays = (z: Zone) => `${z.says} · ${(z.area * 1e4).toFixed(0)} cm²`;
+export const zoneSays = (z: Zone) => `${z.says} · ${told.area(z.area, 4)}`;

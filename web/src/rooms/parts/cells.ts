@@ -4,6 +4,7 @@ import type { Schemas } from "../../contract/types";
 import { angle } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import type { Item } from "./edits";
+import { ownOf, shownNumber, unitName, value } from "../../ui/units";
 
 type Material = Pick<Schemas["MaterialView"], "id" | "name">;
 export type Field = "kind" | "materialId" | "angleDeg" | "outline" | "x" | "y" | "faceUp";
@@ -14,8 +15,8 @@ export const columns: { field: Field; head: string; number?: boolean; width?: nu
   { field: "materialId", width: 134, head: "Material" },
   { field: "angleDeg", width: 58, head: "Angle", number: true },
   { field: "outline", head: "Outline" },
-  { field: "x", width: 52, head: "x mm", number: true },
-  { field: "y", width: 52, head: "y mm", number: true },
+  { field: "x", width: 52, head: "x, mm", number: true },
+  { field: "y", width: 52, head: "y, mm", number: true },
   { field: "faceUp", width: 50, head: "Face" },
 ];
 
@@ -33,7 +34,7 @@ export function shown(i: Item, field: Field, materials: Material[]): string {
       return layered(i) ? (i.outline ?? "") : "";
     case "x":
     case "y":
-      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+      return i.expr?.[field] ?? place(i[field]);
     case "faceUp":
       return i.kind === "ply" ? (i.faceUp ? "up" : "down") : "";
     default:
@@ -41,20 +42,24 @@ export function shown(i: Item, field: Field, materials: Material[]): string {
   }
 }
 
+/** A place on the tool, m, as the sheet shows it. */
+const place = (m: number) => shownNumber(+value("size", m).toFixed(unitName("size") === "mm" ? 3 : 5));
+
 /** What a typed text puts into a field, or a sentence that says why it cannot. */
 export function read(i: Item, field: Field, text: string, names: string[]): Partial<Item> | string {
   switch (field) {
     case "angleDeg":
     case "x":
     case "y": {
-      const read = readNumber(text, field === "angleDeg" ? "°" : "mm");
+      const mine = field === "angleDeg" ? undefined : ownOf("x, mm", "mm");
+      const read = readNumber(text, field === "angleDeg" ? "°" : (mine?.unit ?? "mm"));
       if (!("value" in read)) {
         // A family's item takes an expression of the parameters instead.
         const t = text.trim().replace("−", "-").replace("°", "");
         if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
         return "says" in read ? read.says : `“${text}” is not a number`;
       }
-      const v = read.value;
+      const v = mine ? mine.from(read.value) : read.value;
       const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));
       const expr = Object.keys(rest).length > 0 ? rest : undefined;
       return field === "angleDeg" ? { angleDeg: v, expr } : { [field]: v / 1e3, expr };
@@ -80,7 +85,7 @@ export function edited(i: Item, field: Field): string {
       return i.faceUp ? "up" : "down";
     case "x":
     case "y":
-      return i.expr?.[field] ?? String(+(i[field] * 1e3).toFixed(3));
+      return i.expr?.[field] ?? place(i[field]);
     case "angleDeg":
       return i.expr?.angleDeg ?? String(i.angleDeg);
     default:

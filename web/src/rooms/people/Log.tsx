@@ -5,6 +5,7 @@ import { useTitle } from "../../app/shell";
 import { clock, date } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Page, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { ShopTabs } from "./tabs";
+import { said } from "../../ui/units";
 
 export function Log() {
   useTitle("Log");
@@ -100,7 +101,7 @@ export function Log() {
                   <b>{e.what}</b>
                 </td>
                 <td>{e.subject}</td>
-                <td>{e.why}</td>
+                <td>{said(e.why)}</td>
                 <td>
                   <Button
                     $quiet

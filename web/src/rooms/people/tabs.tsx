@@ -10,7 +10,7 @@ export function ShopTabs() {
       </NavLink>
       <NavLink to="/shop/matrix">Who may do what</NavLink>
       <NavLink to="/shop/log">Log</NavLink>
-      <NavLink to="/shop/mine">My PIN and sessions</NavLink>
+      <NavLink to="/shop/mine">My PIN, units and keys</NavLink>
     </Tabs>
   );
 }

@@ -5,7 +5,7 @@ import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { celsius, date, fieldTime, metres, moment, signature } from "../../ui/format";
+import { date, fieldTime, moment, signature, told } from "../../ui/format";
 import {
   Big,
   Button,
@@ -25,6 +25,8 @@ import {
 import { Seam, type Difference, type Pair } from "../../ui/Seam";
 import { Sign } from "../../ui/Sign";
 import { FreezerTabs } from "./tabs";
+import { said } from "../../ui/units";
+import { Choices } from "../../ui/Choices";
 
 type Batch = Schemas["BatchView"];
 type Test = Schemas["AcceptanceLine"];
@@ -105,12 +107,17 @@ export function Batches() {
                     {b.blocked && (
                       <>
                         <br />
-                        <small>{b.blocked}</small>
+                        <small>{said(b.blocked)}</small>
                       </>
                     )}
                   </td>
                   <td className="n">{b.rolls.length}</td>
-                  <td className="n">{metres(b.rolls.reduce((n, r) => n + r.length, 0))}</td>
+                  <td className="n">
+                    {told.amount(
+                      b.rolls.reduce((n, r) => n + r.length, 0),
+                      b.unit,
+                    )}
+                  </td>
                   <td>{b.shelfEnd && date(b.shelfEnd)}</td>
                 </tr>
               ))}
@@ -144,11 +151,11 @@ export function BatchPage() {
       planned: (
         <>
           <span>Temperature on arrival</span>
-          <b>{b.storageMax ? `at most ${celsius(b.storageMax, 0)} °C` : "no limit given"}</b>
+          <b>{b.storageMax ? `at most ${told.degrees(b.storageMax, 0)}` : "no limit given"}</b>
         </>
       ),
-      built: <b>{b.arrivalTemp !== undefined ? `${celsius(b.arrivalTemp, 1)} °C` : "not measured"}</b>,
-      difference: b.tooWarm ? { says: `+${b.tooWarm.toFixed(1)} K`, tone: "stop" } : undefined,
+      built: <b>{b.arrivalTemp !== undefined ? `${told.degrees(b.arrivalTemp, 1)}` : "not measured"}</b>,
+      difference: b.tooWarm ? { says: `+${told.rise(b.tooWarm)}`, tone: "stop" } : undefined,
     },
     ...b.tests.map((t): Pair => ({
       key: String(t.id),
@@ -223,7 +230,7 @@ export function BatchPage() {
                 <thead>
                   <tr>
                     <th>Roll</th>
-                    <th className="n">Left m</th>
+                    <th className="n">Left</th>
                     <th>Now</th>
                   </tr>
                 </thead>
@@ -233,7 +240,7 @@ export function BatchPage() {
                       <td>
                         <Link to={`/freezer/${r.code}`}>{r.code}</Link> {r.kind === "off-cut" && <small>off-cut</small>}
                       </td>
-                      <td className="n">{metres(r.length)}</td>
+                      <td className="n">{told.amount(r.length, b.unit)}</td>
                       <td>{r.length <= 0 ? "used up" : r.out ? "out" : "in"}</td>
                     </tr>
                   ))}
@@ -279,7 +286,7 @@ export function BatchPage() {
                       <td style={{ whiteSpace: "nowrap" }}>{moment(l.at)}</td>
                       <td>
                         {l.what} {signature(l) && <small>{signature(l)} </small>}
-                        {l.why && <small>{l.why}</small>}
+                        {l.why && <small>{said(l.why)}</small>}
                       </td>
                       <td>{l.person}</td>
                     </tr>
@@ -354,23 +361,18 @@ function Decide({ b }: { b: Batch }) {
   );
   return (
     <Stack $gap={10}>
-      <Row $gap={8} role="radiogroup" aria-label="Decision">
-        {offered.map((w) => (
-          <Button
-            key={w}
-            $quiet={w !== what || retesting}
-            aria-pressed={w === what && !retesting}
-            onPress={() => (setWhat(w), setRetesting(false))}
-          >
-            {words[w]}
-          </Button>
-        ))}
-        {b.rolls.some((r) => r.length > 0) && (
-          <Button $quiet={!retesting} aria-pressed={retesting} onPress={() => setRetesting(true)}>
-            Re-tested
-          </Button>
-        )}
-      </Row>
+      <Choices
+        label="Decision"
+        value={retesting ? "retest" : what}
+        onChange={(w) => {
+          setRetesting(w === "retest");
+          if (w !== "retest") setWhat(w);
+        }}
+        of={[
+          ...offered.map((w) => ({ value: w, says: words[w] })),
+          ...(b.rolls.some((r) => r.length > 0) ? [{ value: "retest" as const, says: "Re-tested" }] : []),
+        ]}
+      />
       <TextField
         label={retesting ? "Number of the test report" : what === "accept" ? "Remark" : "Reason"}
         value={reason}

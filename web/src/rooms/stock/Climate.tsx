@@ -6,7 +6,7 @@ import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { DayLine } from "../../ui/DayLine";
-import { celsius, fieldTime, moment, spell } from "../../ui/format";
+import { fieldTime, moment, spell, told } from "../../ui/format";
 import {
   Big,
   Button,
@@ -78,10 +78,10 @@ export function ClimatePage() {
                           </>
                         )}
                       </td>
-                      <td className="n">{celsius(f.limitTemp)} °C</td>
+                      <td className="n">{told.degrees(f.limitTemp)}</td>
                       <td className="n">
                         {f.now !== undefined ? (
-                          <Mark tone={f.now > f.limitTemp ? "stop" : "met"}>{celsius(f.now, 1)} °C</Mark>
+                          <Mark tone={f.now > f.limitTemp ? "stop" : "met"}>{told.degrees(f.now, 1)}</Mark>
                         ) : (
                           "not measured"
                         )}
@@ -165,11 +165,11 @@ function OneAlarm({ a, failure }: { a: Alarm; failure: () => void }) {
     <div style={{ borderLeft: `6px solid var(${a.seenAt ? "--g3" : "--brick"})`, paddingLeft: 12 }}>
       <p style={{ fontSize: 18 }}>
         <Mark tone={a.seenAt ? "plain" : "stop"}>
-          {a.kind === "silent" ? `${a.sensor} is silent` : `${a.freezer} above ${celsius(a.limitTemp ?? 0)} °C`}
+          {a.kind === "silent" ? `${a.sensor} is silent` : `${a.freezer} above ${told.degrees(a.limitTemp ?? 0)}`}
         </Mark>{" "}
         since {moment(a.raisedAt)}
         {a.endedAt ? `, over at ${moment(a.endedAt)}` : ", still"}
-        {a.worst !== undefined && `; warmest ${celsius(a.worst, 1)} °C`}
+        {a.worst !== undefined && `; warmest ${told.degrees(a.worst, 1)}`}
         {a.kind === "too warm" && `; ${a.rolls} rolls in it now`}
       </p>
       {a.seenAt ? (

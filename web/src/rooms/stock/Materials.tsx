@@ -1,12 +1,12 @@
 // Materials: what the data sheets say, in versions; and the resin systems.
-import { lives, ply, stiff, type Field } from "../freezer/materialFields";
+import { lives, ply, stiff, type Field } from "./materialFields";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { useParams, useNavigate, Link } from "react-router";
 import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { celsius, date, mm } from "../../ui/format";
+import { date, told } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import {
   Big,
@@ -93,7 +93,7 @@ export function Materials() {
                         {m.version > 1 && `, version ${m.version}`}
                       </small>
                     </td>
-                    <td className="n">{m.width > 0 && `${mm(m.width, 0)} mm`}</td>
+                    <td className="n">{m.width > 0 && `${told.size(m.width, 0)}`}</td>
                     <td className="n">{m.onHand} on hand</td>
                   </tr>
                 ))}
@@ -160,9 +160,9 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
         <Table>
           <tbody>
             {row("Resin", m.resin, m.resin)}
-            {row("Width", `${mm(m.width, 0)} mm`, m.width)}
-            {row("Sold in widths of", s.widths?.map((w) => mm(w, 0)).join(", ") + " mm", s.widths?.length)}
-            {row("Cured thickness", `${mm(m.thickness ?? 0, 3)} mm`, m.thickness)}
+            {row("Width", `${told.size(m.width, 0)}`, m.width)}
+            {row("Sold in widths of", s.widths?.map((w) => told.size(w, 0)).join(", "), s.widths?.length)}
+            {row("Cured thickness", `${told.size(m.thickness ?? 0, 3)}`, m.thickness)}
             {row("Bulk factor before cure", s.bulkFactor, s.bulkFactor)}
             {row("Areal mass", `${((m.arealMass ?? 0) * 1e3).toFixed(0)} g/m²`, m.arealMass)}
             {row("of it fibre", `${((s.fibreMass ?? 0) * 1e3).toFixed(0)} g/m²`, s.fibreMass)}
@@ -183,7 +183,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
               m.kind === "unidirectional" || m.kind === "woven",
             )}
             {row("Density", `${s.density} kg/m³`, s.density)}
-            {row("Stands in cure", `${((s.compressionLimit ?? 0) / 1e3).toFixed(0)} kPa`, s.compressionLimit)}
+            {row("Stands in cure", told.pressure(s.compressionLimit ?? 0), s.compressionLimit)}
             {row("Mix ratio", s.mixRatio, s.mixRatio)}
             {row("Pot life", `${Math.round((s.potLife ?? 0) / 60)} min`, s.potLife)}
           </tbody>
@@ -192,7 +192,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
           <tbody>
             {row("Out-life", h(m.outLife), m.outLife)}
             {row("Tack life", h(m.tackLife), m.tackLife)}
-            {row("Storage", `${celsius(s.storageMax ?? 0)} °C or colder`, s.storageMax)}
+            {row("Storage", `${told.degrees(s.storageMax ?? 0)} or colder`, s.storageMax)}
             {row("Shelf life", `${Math.round((s.shelfLife ?? 0) / 86400)} days`, s.shelfLife)}
             {row("E1, E2", `${((m.e1 ?? 0) / 1e9).toFixed(1)}, ${((m.e2 ?? 0) / 1e9).toFixed(1)} GPa`, m.e1)}
             {row("G12, ν12", `${((m.g12 ?? 0) / 1e9).toFixed(2)} GPa, ${m.nu12}`, m.g12)}
@@ -229,7 +229,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
                   {v.version} <small>{v.name}</small>
                 </td>
                 <td>{h(v.outLife)}</td>
-                <td>{mm(v.thickness ?? 0, 3)} mm</td>
+                <td>{told.size(v.thickness ?? 0, 3)}</td>
                 <td>{v.supersededAt ? date(v.supersededAt) : <Mark tone="met">present</Mark>}</td>
                 <td className="n">{v.onHand}</td>
               </tr>

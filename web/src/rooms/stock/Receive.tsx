@@ -6,7 +6,7 @@ import { explain } from "../../contract/types";
 import { useKept } from "../../app/kept";
 import { Offer } from "../../app/Offer";
 import { useTitle } from "../../app/shell";
-import { mm } from "../../ui/format";
+import { told } from "../../ui/format";
 import {
   Big,
   Button,
@@ -100,13 +100,12 @@ export function Receive() {
             {chosen && (
               <>
                 <p>
-                  {chosen.kind}, {mm(chosen.width, 0)} mm wide
+                  {chosen.kind}, {told.size(chosen.width, 0)} wide
                   {chosen.resin && `, resin ${chosen.resin}`}.
                 </p>
                 {sheet?.storageMax ? (
                   <p>
-                    Storage at <b>{(sheet.storageMax - 273.15).toFixed(0)} °C</b> or colder. Warmer on arrival goes into
-                    quarantine.
+                    Storage at <b>{told.degrees(sheet.storageMax)}</b> or colder. Warmer on arrival goes into quarantine.
                   </p>
                 ) : null}
                 {sheet?.shelfLife ? (
@@ -192,7 +191,7 @@ export function Receive() {
                       >
                         {widths.map((w) => (
                           <option key={w} value={w}>
-                            {mm(w, 0)}
+                            {told.size(w, 0)}
                           </option>
                         ))}
                       </SelectField>

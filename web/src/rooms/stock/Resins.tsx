@@ -2,7 +2,7 @@
 import { useState, type FormEvent } from "react";
 import { useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { celsius } from "../../ui/format";
+import { told } from "../../ui/format";
 import { Button, Heading, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
 
 type Resin = Schemas["ResinView"];
@@ -47,7 +47,7 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
           <small>
             {r.recipe.segments
               .filter((s) => s.hold > 0)
-              .map((s) => `${celsius(s.target)} °C for ${(s.hold / 60).toFixed(0)} min`)
+              .map((s) => `${told.degrees(s.target)} for ${(s.hold / 60).toFixed(0)} min`)
               .join(", then ")}
             ; {r.kinetics.terms.length} {r.kinetics.terms.length === 1 ? "reaction" : "reactions"}
             {r.viscosity ? (r.viscosity.gel ? `, gels at ${r.viscosity.gel}` : ", viscosity known") : ", viscosity not known"}
@@ -123,7 +123,7 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         {segments.map((s, i) => (
           <div key={i} style={small}>
             <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
-            <NumberField label="K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
+            <NumberField label="At, K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
             <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
             <NumberField
               label="Part at, °C"

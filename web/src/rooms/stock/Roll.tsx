@@ -7,7 +7,8 @@ import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { celsius, clock, date, metres, mm, moment, spell } from "../../ui/format";
+import { clock, date, moment, spell, told } from "../../ui/format";
+import { figure, said } from "../../ui/units";
 import { LifeLine } from "../../ui/LifeLine";
 import { Big, Button, Caution, Heading, Loading, Mark, Refusal, Row, Rule, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
@@ -18,7 +19,7 @@ import { FreezerTabs } from "./tabs";
 type Detail = Schemas["RollDetail"];
 type Line = Schemas["RollLine"];
 
-const said: Record<string, string> = {
+const called: Record<string, string> = {
   received: "Received",
   out: "Taken out",
   in: "Put back",
@@ -86,7 +87,7 @@ export function RollPage() {
               <b>{r.material}</b>
               {r.version > 1 && `, version ${r.version}`}, lot <Link to={`/freezer/batches/${r.batchCode}`}>{r.batch}</Link>
               <br />
-              {metres(r.length)} {r.unit} left, {mm(r.width, 0)} mm wide. {r.place}.
+              {told.amount(r.length, r.unit)} left, {told.size(r.width, 0)} wide. {r.place}.
             </p>
             <Fuse fuse={r.fuse} tall of="Out-time" />
             {r.refusal && <Mark tone="stop">Not to be used: {r.refusal}</Mark>}
@@ -104,10 +105,10 @@ export function RollPage() {
             <Thaw r={r} />
             {r.outSince && !r.open && r.coldest !== undefined && (
               <p>
-                Its coldest place should be at <b>{celsius(r.coldest, 1)} °C</b> now
+                Its coldest place should be at <b>{told.degrees(r.coldest, 1)}</b> now
                 {r.room?.dewPoint !== undefined && (
                   <>
-                    ; dew point of the room <b>{celsius(r.room.dewPoint, 1)} °C</b>
+                    ; dew point of the room <b>{told.degrees(r.room.dewPoint, 1)}</b>
                   </>
                 )}
                 .
@@ -174,7 +175,7 @@ export function RollPage() {
                   <span key={o.code}>
                     <Link to={`/freezer/${o.code}`}>{o.code}</Link>{" "}
                     <small>
-                      {mm(o.length, 0)} × {mm(o.width, 0)} mm
+                      {told.size(o.length, 0)} × {told.size(o.width, 0)}
                     </small>{" "}
                   </span>
                 ))}
@@ -201,7 +202,8 @@ export function RollPage() {
               {r.ageing && (
                 <>
                   {" "}
-                  This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at {celsius(r.ageing.reference)} °C
+                  This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at{" "}
+                  {told.degrees(r.ageing.reference)}
                   by the room’s record{r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}
                   .
                 </>
@@ -241,7 +243,7 @@ function FlawMap({ r }: { r: Detail }) {
         {r.flaws.length === 0
           ? "no flaw known"
           : r.flaws
-              .map((f) => `${f.kind ?? "flaw"} at ${metres(f.from)} to ${metres(f.to)} m${f.note ? `, ${f.note}` : ""}`)
+              .map((f) => `${f.kind ?? "flaw"} at ${told.run(f.from)} to ${told.run(f.to)}${f.note ? `, ${f.note}` : ""}`)
               .join("; ")}
         {r.flaws.length > 0 && ". Left out of every nest."}
       </small>
@@ -262,7 +264,7 @@ function Shape({ r }: { r: Detail }) {
         width="100%"
         style={{ maxHeight: 160 }}
         role="img"
-        aria-label={`Off-cut of ${mm(wide, 0)} by ${mm(high, 0)} mm; a nest uses ${mm(r.length, 0)} by ${mm(r.width, 0)} mm of it`}
+        aria-label={`Off-cut of ${told.size(wide, 0)} by ${told.size(high, 0)}; a nest uses ${told.size(r.length, 0)} by ${told.size(r.width, 0)} of it`}
       >
         <polygon
           points={outline.map((p) => `${p[0]},${high - p[1]!}`).join(" ")}
@@ -273,7 +275,8 @@ function Shape({ r }: { r: Detail }) {
         />
       </svg>
       <small>
-        {mm(wide, 0)} × {mm(high, 0)} mm; a nest uses a rectangle of {mm(r.length, 0)} × {mm(r.width, 0)} mm of it.
+        {told.size(wide, 0)} × {told.size(high, 0)}; a nest uses a rectangle of {told.size(r.length, 0)} × {told.size(r.width, 0)}{" "}
+        of it.
       </small>
     </div>
   );
@@ -310,23 +313,25 @@ function Ledger({ r }: { r: Detail }) {
                 )}
               </td>
               <td>
-                <span style={e.takenBack ? { textDecoration: "line-through" } : undefined}>{said[e.kind]}</span>
-                {e.takenBack && <small> taken back</small>} {e.note && <small>{e.note}</small>}
+                <span style={e.takenBack ? { textDecoration: "line-through" } : undefined}>{called[e.kind]}</span>
+                {e.takenBack && <small> taken back</small>} {e.note && <small>{said(e.note)}</small>}
                 {e.until && <small> shelf life until {date(e.until)}</small>}
                 {e.more ? <small> {spell(e.more)} more out-life</small> : null}
                 {e.detail.dewPoint !== undefined && (
                   <small>
                     {" "}
-                    roll {e.detail.coldest !== undefined && `${celsius(e.detail.coldest, 1)} °C`}, dew point{" "}
-                    {celsius(e.detail.dewPoint, 1)} °C ({e.detail.source})
+                    roll {e.detail.coldest !== undefined && `${told.degrees(e.detail.coldest, 1)}`}, dew point{" "}
+                    {told.degrees(e.detail.dewPoint, 1)} ({e.detail.source})
                   </small>
                 )}
               </td>
-              <td className="n">{e.length > 0 ? (e.kind === "received" ? "+" : "−") + metres(e.length) : ""}</td>
+              <td className="n">
+                {e.length > 0 ? (e.kind === "received" ? "+" : "−") + figure(r.unit === "kg" ? "mass" : "run", e.length, 2) : ""}
+              </td>
               <td>{e.person}</td>
               <td>
                 {can(e) && (
-                  <Button $quiet $small onPress={() => setWrong(e)} aria-label={`Wrong? ${said[e.kind]} ${clock(e.at)}`}>
+                  <Button $quiet $small onPress={() => setWrong(e)} aria-label={`Wrong? ${called[e.kind]} ${clock(e.at)}`}>
                     Wrong?
                   </Button>
                 )}

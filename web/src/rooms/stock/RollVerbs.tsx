@@ -2,8 +2,9 @@
 import { useState, type FormEvent, type ReactNode } from "react";
 import { useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { celsius, fieldTime, metres } from "../../ui/format";
+import { fieldTime, told } from "../../ui/format";
 import { Button, Heading, NumberField, Refusal, Row, Select, SelectField, Stack, TextField } from "../../ui/parts";
+import { fromSize, unitName } from "../../ui/units";
 
 type Detail = Schemas["RollDetail"];
 type Props = { r: Detail; done: () => void };
@@ -83,7 +84,7 @@ export function OpenBag({ r, done }: Props) {
     >
       <p>
         {r.room?.dewPoint !== undefined
-          ? `The room's sensor says ${celsius(r.room.temperature ?? 0, 1)} °C and a dew point of ${celsius(r.room.dewPoint, 1)} °C. Leave the fields empty to use it.`
+          ? `The room's sensor says ${told.degrees(r.room.temperature ?? 0, 1)} and a dew point of ${told.degrees(r.room.dewPoint, 1)}. Leave the fields empty to use it.`
           : "No sensor measures the room now: read a gauge."}
       </p>
       <Row $gap={10}>
@@ -116,7 +117,12 @@ export function UseLength({ r, done }: Props) {
       go={() => use.mutate({ code: r.code, body: { length, note } })}
       done={done}
     >
-      <NumberField label={`Length, ${r.unit} (${metres(r.length)} left)`} value={length} onChange={setLength} min={0} />
+      <NumberField
+        label={`Length, ${r.unit} (${told.amount(r.length, r.unit)} left)`}
+        value={length}
+        onChange={setLength}
+        min={0}
+      />
       <TextField label="What for" value={note} onChange={setNote} />
     </Form>
   );
@@ -132,14 +138,19 @@ export function ScrapLength({ r, done }: Props) {
   return (
     <Form
       title="Throw away"
-      says={length > 0 ? `Scrap ${metres(length)} ${r.unit}` : "Scrap all of it"}
+      says={length > 0 ? `Scrap ${told.amount(length, r.unit)}` : "Scrap all of it"}
       why={reason === "other" && note.trim() === "" ? "Say what it is." : ""}
       busy={scrap.isPending}
       error={scrap.error}
       go={() => scrap.mutate({ code: r.code, body: { reason, ...(length > 0 ? { length } : {}), ...(note ? { note } : {}) } })}
       done={done}
     >
-      <NumberField label={`Length, ${r.unit}; empty for all ${metres(r.length)}`} value={length} onChange={setLength} min={0} />
+      <NumberField
+        label={`Length, ${r.unit} (empty: all ${told.amount(r.length, r.unit)})`}
+        value={length}
+        onChange={setLength}
+        min={0}
+      />
       <SelectField label="Why" value={reason} onChange={(e) => setReason(e.target.value as typeof reason)}>
         {reasons.map((x) => (
           <option key={x}>{x}</option>
@@ -157,7 +168,7 @@ function corners(text: string): [number, number][] | null {
     .split(/\s+/)
     .map((p) => p.split(",").map(Number));
   if (points.length < 3 || points.some((p) => p.length !== 2 || p.some((v) => !Number.isFinite(v)))) return null;
-  return points.map(([x, y]) => [x! / 1e3, y! / 1e3]);
+  return points.map(([x, y]) => [fromSize(x!), fromSize(y!)]);
 }
 
 export function KeepOffCut({ r, done }: Props) {
@@ -197,7 +208,7 @@ export function KeepOffCut({ r, done }: Props) {
           <NumberField label="Length it takes off the roll, m" value={take} onChange={setTake} min={0} />
         </div>
       </Row>
-      <TextField label="Or its corners in mm, as 0,0 300,0 300,200 100,350" value={shape} onChange={setShape} />
+      <TextField label={`Or its corners in ${unitName("size")}, as 0,0 30,0 30,20 10,35`} value={shape} onChange={setShape} />
       <p style={{ color: "var(--g1)" }}>
         Leave the length empty for what lay beside plies already cut. It carries the clock of its roll, and is out and open.
       </p>
@@ -233,7 +244,7 @@ export function AddFlaw({ r, done }: Props) {
             checked={!dropped.includes(f.from)}
             onChange={(e) => setDropped(e.target.checked ? dropped.filter((d) => d !== f.from) : [...dropped, f.from])}
           />{" "}
-          {f.kind ?? "flaw"} at {metres(f.from)} to {metres(f.to)} m {f.note && <small>{f.note}</small>}
+          {f.kind ?? "flaw"} at {told.run(f.from)} to {told.run(f.to)} {f.note && <small>{f.note}</small>}
         </label>
       ))}
       <Row $gap={10}>

@@ -11,7 +11,7 @@ import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { date, metres, mm, moment, spell } from "../../ui/format";
+import { date, moment, spell, told } from "../../ui/format";
 import { Big, Button, Empty, Heading, Key, Loading, Mark, Refusal, Row, Rule, Select, Stack, TextField } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
@@ -221,7 +221,7 @@ export function Rolls() {
                     <br />
                     <small>
                       {r.kind === "off-cut" && "off-cut, "}
-                      {metres(r.length)} {r.unit} · {mm(r.width, 0)} mm
+                      {told.amount(r.length, r.unit)} · {told.size(r.width, 0)}
                     </small>
                   </Link>
                   <div>
@@ -412,11 +412,11 @@ function Asked() {
         return (
           <div key={d.material}>
             <b>{d.material}</b>: {d.builds.map((b) => `${b.number} · ${b.serial}`).join(", ")}, {d.plies} plies,{" "}
-            {d.area.toFixed(2)} m²
+            {told.area(d.area)}
             <br />
             {best ? (
               <Mark tone="met">
-                take {best.code}, {best.place}, {metres(best.length)} m left
+                take {best.code}, {best.place}, {told.run(best.length)} left
               </Mark>
             ) : (
               <Mark tone="stop">no roll fits</Mark>
@@ -425,15 +425,15 @@ function Asked() {
             {scarce?.short.slice(0, 1).map((s) => (
               <div key={s.build}>
                 <Mark tone="stop">
-                  runs short on {date(s.by)}: {s.number} · {s.serial} lacks {s.short.toFixed(1)} m²
+                  runs short on {date(s.by)}: {s.number} · {s.serial} lacks {told.area(s.short, 1)}
                 </Mark>
               </div>
             ))}
             {scarce && scarce.short.length === 0 && (
               <div>
                 <small>
-                  {scarce.onHand.toFixed(0)} m² on hand, open builds need {scarce.roll.toFixed(1)} m² of roll
-                  {scarce.waiting > 0 && `; ${scarce.waiting.toFixed(0)} m² more wait for acceptance`}
+                  {told.area(scarce.onHand, 0)} on hand, open builds need {told.area(scarce.roll, 1)} of roll
+                  {scarce.waiting > 0 && `; ${told.area(scarce.waiting, 0)} more wait for acceptance`}
                 </small>
               </div>
             )}
@@ -447,7 +447,7 @@ function Asked() {
       <p>
         {air?.temperature !== undefined ? (
           <>
-            Room <b>{(air.temperature - 273.15).toFixed(1)} °C</b>
+            Room <b>{told.degrees(air.temperature, 1)}</b>
             {air.humidity !== undefined && (
               <>
                 , <b>{(air.humidity * 100).toFixed(0)} %</b>
@@ -455,7 +455,7 @@ function Asked() {
             )}
             {air.dewPoint !== undefined && (
               <>
-                , dew point <b>{(air.dewPoint - 273.15).toFixed(1)} °C</b>
+                , dew point <b>{told.degrees(air.dewPoint, 1)}</b>
               </>
             )}{" "}
             <small>{moment(air.at)}</small>

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
-import { date, spell } from "../../ui/format";
+import { date, spell, told } from "../../ui/format";
 import { Big, Heading, Loading, Mark, Page, Row, Table, TextField } from "../../ui/parts";
 import { FreezerTabs } from "./tabs";
 
@@ -64,7 +64,7 @@ export function UsagePage() {
                         {e.material}, lot {e.lot}
                       </small>
                     </td>
-                    <td className="n">{e.area.toFixed(1)} m²</td>
+                    <td className="n">{told.area(e.area, 1)}</td>
                     <td>
                       <Mark tone={e.says.endsWith("over") || e.says.endsWith("spent") ? "stop" : "attend"}>{e.says}</Mark>
                       <br />
@@ -98,7 +98,7 @@ export function UsagePage() {
                     <td style={{ width: "45%" }}>
                       <div
                         role="img"
-                        aria-label={`${s.area.toFixed(2)} m²`}
+                        aria-label={`${told.area(s.area)}`}
                         style={{
                           width: `${(100 * s.area) / most}%`,
                           height: 14,
@@ -110,7 +110,7 @@ export function UsagePage() {
                         }}
                       />
                     </td>
-                    <td className="n">{s.area.toFixed(2)} m²</td>
+                    <td className="n">{told.area(s.area)}</td>
                   </tr>
                 ))}
               </tbody>

@@ -5,7 +5,7 @@ import { Link, useSearchParams } from "react-router";
 import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { date, metres, mm, moment } from "../../ui/format";
+import { date, moment, told } from "../../ui/format";
 import { Big, Empty, Heading, Loading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
@@ -65,8 +65,8 @@ export function WhichRoll() {
             )}
             {answer.data?.map((d) => (
               <p key={d.material}>
-                <b>{d.material}</b>: {d.plies} plies, {d.area.toFixed(2)} m²; longest piece {metres(d.longest)} m along the roll,
-                widest {mm(d.widest, 0)} mm across.
+                <b>{d.material}</b>: {d.plies} plies, {told.area(d.area)}; longest piece {told.run(d.longest)} along the roll,
+                widest {told.size(d.widest, 0)} across.
               </p>
             ))}
             {answer.data?.length === 0 && <Mark tone="met">Everything of this is cut.</Mark>}
@@ -75,8 +75,8 @@ export function WhichRoll() {
               <thead>
                 <tr>
                   <th>Material</th>
-                  <th className="n">On hand m²</th>
-                  <th className="n">Needed m²</th>
+                  <th className="n">On hand</th>
+                  <th className="n">Needed</th>
                   <th>Runs short</th>
                 </tr>
               </thead>
@@ -84,8 +84,8 @@ export function WhichRoll() {
                 {short.data?.map((s) => (
                   <tr key={s.family}>
                     <td>{s.material}</td>
-                    <td className="n">{s.onHand.toFixed(1)}</td>
-                    <td className="n">{s.roll.toFixed(1)}</td>
+                    <td className="n">{told.area(s.onHand, 1)}</td>
+                    <td className="n">{told.area(s.roll, 1)}</td>
                     <td>
                       {s.short[0] ? (
                         <Mark tone="stop">
@@ -134,7 +134,7 @@ export function WhichRoll() {
                         <br />
                         <small>
                           {r.kind === "off-cut" && "off-cut, "}
-                          {metres(r.length)} m · {mm(r.width, 0)} mm
+                          {told.run(r.length)} · {told.size(r.width, 0)}
                           <br />
                           {r.place}
                         </small>

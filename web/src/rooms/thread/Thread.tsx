@@ -8,11 +8,12 @@ import { asLabel, useScan } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
-import { date, clock, kPa, metres, moment, ranges, signature } from "../../ui/format";
+import { clock, date, moment, ranges, signature, told } from "../../ui/format";
 import { Big, Empty, Heading, LinkButton, Loading, Mark, Page, Row, Stack, Table, TextField } from "../../ui/parts";
 import { Reasoned } from "../../ui/Reasoned";
 import { Seam, type Difference } from "../../ui/Seam";
 import { RunState } from "../curing/Cure";
+import { said } from "../../ui/units";
 
 export function Thread() {
   const { code } = useParams();
@@ -42,7 +43,7 @@ function Search() {
                 <b>{r.id}</b>
               </Link>
             </td>
-            <td>{r.says}</td>
+            <td>{said(r.says)}</td>
           </tr>
         ))}
       </tbody>
@@ -200,7 +201,7 @@ function OfBuild({ code }: { code: string }) {
             {t.bag.checks.map((c) => (
               <span key={c.at}>
                 <br />
-                leak check {kPa(c.start)} to {kPa(c.end)} kPa:{" "}
+                leak check {told.vacuum(c.start)} to {told.vacuum(c.end)}:{" "}
                 <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
               </span>
             ))}
@@ -231,7 +232,7 @@ function OfBuild({ code }: { code: string }) {
                     {l.what}
                     {l.ply ? `, ply ${l.ply} ` : " "}
                     {signature(l) && <small>{signature(l)} </small>}
-                    {l.why && <small>{l.why}</small>}
+                    {l.why && <small>{said(l.why)}</small>}
                   </td>
                 </tr>
               ))}
@@ -257,7 +258,7 @@ function OfRoll({ code }: { code: string }) {
           <div>
             <Heading>{roll.material}</Heading>
             <Big>Roll {roll.code}</Big>
-            batch <b>{roll.batch}</b>, {metres(roll.length)} m left, {roll.place}
+            batch <b>{roll.batch}</b>, {told.run(roll.length)} left, {roll.place}
           </div>
           <Fuse fuse={roll.fuse} />
           <Link to={`/freezer/${roll.code}`}>Its ledger</Link>

@@ -1,0 +1,101 @@
+// The units that somebody reads and types in, and what single keys do for them.
+import { useState } from "react";
+import { useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import type { Schemas } from "../../contract/types";
+import { Choices } from "../../ui/Choices";
+import { Big, Button, Heading, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { usual } from "../../ui/shortcuts";
+
+type System = Schemas["System"];
+type Ways = Schemas["Ways"];
+
+const kinds: { key: keyof System; label: string; of: { value: string; says: string }[] }[] = [
+  { key: "length", label: "Lengths", of: both("mm", "mm and m", "in", "inches and feet") },
+  { key: "temperature", label: "Temperatures", of: both("C", "°C", "F", "°F") },
+  { key: "vacuum", label: "Vacuum", of: [...both("kPa", "kPa", "mbar", "mbar"), { value: "inHg", says: "inHg" }] },
+  { key: "pressure", label: "Pressure", of: [...both("kPa", "kPa", "bar", "bar"), { value: "psi", says: "psi" }] },
+  { key: "mass", label: "Mass", of: both("kg", "kg", "lb", "lb") },
+  { key: "area", label: "Areas", of: both("m2", "m²", "ft2", "ft²") },
+  { key: "decimal", label: "Before the fraction stands", of: both("point", "a point, 1.5", "comma", "a comma, 1,5") },
+];
+
+function both(a: string, saysA: string, b: string, saysB: string) {
+  return [
+    { value: a, says: saysA },
+    { value: b, says: saysB },
+  ];
+}
+
+const metric: System = {};
+const inches: System = { length: "in", temperature: "F", vacuum: "inHg", pressure: "psi", mass: "lb", area: "ft2" };
+
+export function MyWays() {
+  const { ways } = useSession();
+  const save = useChange("/api/ways");
+  const set = (next: Partial<Ways>) => save.mutate({ body: { ...ways, ...next } });
+  const of = (key: keyof System) => ways.units[key] ?? kinds.find((k) => k.key === key)!.of[0]!.value;
+  return (
+    <Stack as="section" aria-label="Units and keys" $gap={12} style={{ flex: "1 1 480px", maxWidth: 640 }}>
+      <Heading>Units</Heading>
+      <Big as="h2">What you read and type in</Big>
+      <p>
+        Records stay as they are: a length of 300 mm is one of 11.81 in. A unit that is typed with a number always wins, as in “28
+        inHg”.
+      </p>
+      <Row>
+        <Button $quiet onPress={() => set({ units: { ...metric, decimal: ways.units.decimal } })}>
+          All metric
+        </Button>
+        <Button $quiet onPress={() => set({ units: { ...inches, decimal: ways.units.decimal } })}>
+          All in inches and °F
+        </Button>
+      </Row>
+      {kinds.map((k) => (
+        <Choices
+          key={k.key}
+          label={k.label}
+          value={of(k.key)}
+          of={k.of}
+          onChange={(v) => set({ units: { ...ways.units, [k.key]: v } })}
+        />
+      ))}
+      <Heading style={{ marginTop: 20 }}>Keys</Heading>
+      <Big as="h2">What single keys do</Big>
+      <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
+        <input
+          type="checkbox"
+          checked={ways.keys.off ?? false}
+          onChange={(e) => set({ keys: { ...ways.keys, off: e.target.checked } })}
+        />
+        Single keys do nothing: everything is done by buttons, Enter and scans
+      </label>
+      {!ways.keys.off && <Moves moved={ways.keys.moved ?? {}} save={(moved) => set({ keys: { ...ways.keys, moved } })} />}
+      <Refusal error={save.error} />
+    </Stack>
+  );
+}
+
+/** Each usual key, and the one that does the same for this person. */
+function Moves({ moved, save }: { moved: Record<string, string>; save: (moved: Record<string, string>) => void }) {
+  const [typed, setTyped] = useState(moved);
+  const wanted = Object.fromEntries(Object.entries(typed).filter(([from, to]) => to !== "" && to !== from));
+  return (
+    <>
+      <p>Type another key where a usual one is in your way. What is empty stays as usual.</p>
+      <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(250px, 1fr))", gap: 12 }}>
+        {Object.entries(usual).map(([key, says]) => (
+          <TextField
+            key={key}
+            label={`${key.toUpperCase()}: ${says}`}
+            value={typed[key] ?? ""}
+            onChange={(to) => setTyped({ ...typed, [key]: to.slice(-1).toLowerCase() })}
+          />
+        ))}
+      </div>
+      <Row>
+        <Button onPress={() => save(wanted)}>Use these keys</Button>
+      </Row>
+    </>
+  );
+}
