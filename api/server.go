@@ -43,8 +43,37 @@ type Options struct {
 // Close ends what the server runs in the background.
 func (s *Server) Close() { s.cleanup() }
 
-// Version of the program, as /healthz tells it.
-const Version = "0.1.0"
+// contractVersion is that of the HTTP contract, which does not change with every
+// build.
+const contractVersion = "0.1.0"
+
+// release is set by the release build (scripts/release).
+var release string
+
+// Version of the program, as /healthz and juxta --version tell it: that of the
+// release, or the commit that it was built from.
+func Version() string {
+	if release != "" {
+		return release
+	}
+	info, ok := debug.ReadBuildInfo()
+	if !ok {
+		return "unknown"
+	}
+	settings := map[string]string{}
+	for _, s := range info.Settings {
+		settings[s.Key] = s.Value
+	}
+	version := settings["vcs.revision"]
+	if len(version) < 12 {
+		return "of no commit"
+	}
+	version = version[:12]
+	if settings["vcs.modified"] == "true" {
+		version += ", changed since"
+	}
+	return version
+}
 
 // Unhurried lets garbage grow to four times what is in use, within 1 GiB, before
 // it is collected: an answer about a master of hundreds of plies leaves 10 MB
@@ -77,7 +106,7 @@ func New(s *shop.Shop, o Options) (*Server, error) {
 		return nil, fmt.Errorf("the proxy to trust: %w", err)
 	}
 	engine.Use(observe, recovered, hosts(o.Hosts), secured(o.Secure))
-	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok", "version": Version}) })
+	engine.GET("/healthz", func(c *gin.Context) { c.JSON(http.StatusOK, gin.H{"status": "ok", "version": Version()}) })
 	engine.GET("/readyz", func(c *gin.Context) {
 		ctx, cancel := context.WithTimeout(c.Request.Context(), 2*time.Second)
 		defer cancel()
@@ -97,7 +126,7 @@ func New(s *shop.Shop, o Options) (*Server, error) {
 
 func config() huma.Config {
 	huma.DefaultArrayNullable = false
-	c := huma.DefaultConfig("Juxta", Version)
+	c := huma.DefaultConfig("Juxta", contractVersion)
 	c.OpenAPIPath, c.DocsPath, c.SchemasPath = "/api/openapi", "", ""
 	c.CreateHooks = nil // no $schema links in answers
 	return c

@@ -16,5 +16,6 @@ export default defineConfig({
       },
     },
   },
-  server: { proxy: { "/api": "http://127.0.0.1:8080" } },
+  // scripts/dev says where the server is.
+  server: { proxy: { "/api": { target: process.env["JUXTA_DEV_SERVER"] ?? "http://127.0.0.1:8080", changeOrigin: false } } },
 });

@@ -1,5 +1,5 @@
-// Command juxta is the one binary: start, serve, work, migrate, calc,
-// verify-log and the simulated oven.
+// Command juxta is the one binary: start, serve, work, migrate, backup, restore,
+// upgrade, calc, verify-log and the simulated devices.
 package main
 
 import (
@@ -33,7 +33,7 @@ func main() {
 func root() *cobra.Command {
 	var verbose bool
 	cmd := &cobra.Command{Use: "juxta", Short: "Plans and records composite parts, from a frozen roll to a signed-off part",
-		SilenceUsage: true, SilenceErrors: true, Version: api.Version,
+		SilenceUsage: true, SilenceErrors: true, Version: api.Version(),
 		PersistentPreRun: func(*cobra.Command, []string) {
 			level := slog.LevelWarn
 			if verbose {
@@ -42,7 +42,8 @@ func root() *cobra.Command {
 			slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
 		}}
 	cmd.PersistentFlags().BoolVarP(&verbose, "verbose", "v", false, "log every request")
-	cmd.AddCommand(startCommand(), serveCommand(), workCommand(), migrateCommand(), calcCommand(), verifyCommand(), ovenCommand(), loggerCommand(), openAPICommand())
+	cmd.AddCommand(startCommand(), serveCommand(), workCommand(), migrateCommand(),
+		backupCommand(), restoreCommand(), upgradeCommand(), calcCommand(), verifyCommand(), ovenCommand(), loggerCommand(), openAPICommand())
 	return cmd
 }
 

@@ -230,12 +230,7 @@ func migrateCommand() *cobra.Command {
 func verifyCommand() *cobra.Command {
 	var dir string
 	cmd := &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log, its kept ends, and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		s, err := openShop(cmd.Context(), "", "", 0)
-		if err != nil {
-			return err
-		}
-		defer s.DB.Close()
-		n, err := s.VerifyLog(cmd.Context())
+		url, err := databaseURL()
 		if err != nil {
 			return err
 		}
@@ -243,15 +238,7 @@ func verifyCommand() *cobra.Command {
 		if err != nil {
 			return err
 		}
-		if err := s.VerifyHeads(cmd.Context(), heads); err != nil {
-			return err
-		}
-		rolls, err := s.VerifyClocks(cmd.Context())
-		if err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its ledger\n", n, len(heads), rolls)
-		return nil
+		return verify(cmd.Context(), addresses{ownerOr(url), url}, heads, cmd.OutOrStdout())
 	}}
 	cmd.Flags().StringVar(&dir, "heads", "var/heads", "folder with the ends of the log that were kept")
 	return cmd

@@ -127,6 +127,16 @@ func (c *Cluster) address(role, database string) string {
 	return u.String()
 }
 
+// Leave stops a server that this one started, and lets one go on that ran before.
+func (c *Cluster) Leave() {
+	c.mu.Lock()
+	started := c.process != nil
+	c.mu.Unlock()
+	if started {
+		c.Stop()
+	}
+}
+
 // Stop shuts the server down in order and waits for it.
 func (c *Cluster) Stop() {
 	c.mu.Lock()
@@ -161,21 +171,28 @@ func (c *Cluster) Stop() {
 	}
 }
 
-// binaries finds the newest PostgreSQL of Debian's packages, or one in PATH.
-func binaries() (string, error) {
-	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
+// Tool is the path of a program of PostgreSQL, such as pg_dump: the newest of
+// Debian's packages, or the one in PATH.
+func Tool(name string) (string, error) {
+	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/" + name)
 	if len(found) > 0 {
 		version := func(path string) int {
 			n, _ := strconv.Atoi(strings.Split(path, "/")[4])
 			return n
 		}
-		return filepath.Dir(slices.MaxFunc(found, func(a, b string) int { return version(a) - version(b) })), nil
+		return slices.MaxFunc(found, func(a, b string) int { return version(a) - version(b) }), nil
 	}
-	path, err := exec.LookPath("initdb")
+	path, err := exec.LookPath(name)
 	if err != nil {
-		return "", errors.New("PostgreSQL is not installed: run apt-get install postgresql, then start again")
+		return "", fmt.Errorf("PostgreSQL's %s is not installed: run apt-get install postgresql, then start again", name)
 	}
-	return filepath.Dir(path), nil
+	return path, nil
+}
+
+// binaries is the folder of PostgreSQL's programs.
+func binaries() (string, error) {
+	initdb, err := Tool("initdb")
+	return filepath.Dir(initdb), err
 }
 
 func secret(path string) (string, error) {
