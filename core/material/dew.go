@@ -2,6 +2,7 @@ package material
 
 import (
 	"errors"
+	"fmt"
 	"math"
 
 	"juxta/core/unit"
@@ -14,7 +15,7 @@ import (
 func DewPoint(t, rh float64) (float64, error) {
 	c := unit.Celsius(t)
 	if math.IsNaN(c) || c < -40 || c > 50 {
-		return 0, errors.New("the dew point is known for air from -40 °C to 50 °C")
+		return 0, fmt.Errorf("the dew point is known for air from %s to %s", unit.Temperature(unit.Kelvin(-40), 0), unit.Temperature(unit.Kelvin(50), 0))
 	}
 	if math.IsNaN(rh) || rh <= 0 || rh > 1 {
 		return 0, errors.New("the relative humidity lies above 0 % and up to 100 %")
@@ -22,6 +23,34 @@ func DewPoint(t, rh float64) (float64, error) {
 	const a, b = 17.625, 243.04
 	g := math.Log(rh) + a*c/(b+c)
 	return unit.Kelvin(b * g / (a - g)), nil
+}
+
+// Bag is a roll in its bag that somebody wants to open, and the air about it; nil
+// is what nobody knows. Temperatures in K, Humidity from 0 to 1.
+type Bag struct {
+	Roll           string
+	Room, Humidity *float64
+	Coldest        *float64 // place of the roll
+}
+
+// Refusal says why the bag should stay shut, empty where it may be opened, with
+// the dew point of the room where that is known; err is about the air as entered.
+func (b Bag) Refusal() (says string, dew *float64, err error) {
+	if b.Room == nil || b.Humidity == nil {
+		return "the temperature and humidity of the room are not known: enter them from a gauge", nil, nil
+	}
+	point, err := DewPoint(*b.Room, *b.Humidity)
+	if err != nil {
+		return "", nil, err
+	}
+	switch {
+	case b.Coldest == nil:
+		says = "nobody knows how cold the roll is: measure it at its core tube and enter it"
+	case *b.Coldest <= point:
+		says = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it",
+			b.Roll, unit.Temperature(*b.Coldest, 1), unit.Temperature(point, 1))
+	}
+	return says, &point, nil
 }
 
 // Reading is a logged temperature: T in K at so many seconds.

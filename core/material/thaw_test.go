@@ -163,3 +163,29 @@ func TestEquivalentAgeing(t *testing.T) {
 		assert.InEpsilon(t, want, parts, 1e-5)
 	})
 }
+
+// 21 °C and 50 % have their dew point at 10.2 °C (Lawrence 2005, Bull. Amer.
+// Meteor. Soc. 86, table 1 gives 10.2 °C by the same formula; from memory).
+func TestABagStaysShutBelowTheDewPoint(t *testing.T) {
+	v := func(x float64) *float64 { return &x }
+	bag := Bag{Roll: "R-1", Room: v(294.15), Humidity: v(0.5), Coldest: v(283)}
+	says, dew, err := bag.Refusal()
+	require.NoError(t, err)
+	assert.InDelta(t, 273.15+10.2, *dew, 0.1)
+	assert.Equal(t, "R-1 is at 9.9 °C inside and the dew point of the room is 10.2 °C: water would condense on it", unit.Said(says))
+	bag.Coldest = v(284)
+	says, _, err = bag.Refusal()
+	require.NoError(t, err)
+	assert.Empty(t, says)
+	bag.Coldest = nil
+	says, dew, err = bag.Refusal()
+	require.NoError(t, err)
+	assert.NotNil(t, dew)
+	assert.Contains(t, says, "measure it at its core tube")
+	says, dew, err = Bag{Roll: "R-1", Room: v(294.15)}.Refusal()
+	require.NoError(t, err)
+	assert.Nil(t, dew)
+	assert.Contains(t, says, "enter them from a gauge")
+	_, _, err = Bag{Room: v(230), Humidity: v(0.5)}.Refusal()
+	assert.EqualError(t, err, "the dew point is known for air from "+unit.Temperature(233.15, 0).String()+" to "+unit.Temperature(323.15, 0).String())
+}

@@ -61,18 +61,6 @@ func benchOf(tx *book.Tx, code string) (bench, error) {
 	return b, book.HoldsAll(tx.DB, tx.By.Person, b.Revision.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter), tx.Now)
 }
 
-// open refuses work on the plies of a bench whose kit is not whole or whose bag
-// is closed.
-func (b bench) open() error {
-	if !b.KitCounted {
-		return book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
-	}
-	if b.BagClosed {
-		return book.Conflictf("the bag of this part is already closed")
-	}
-	return nil
-}
-
 // benchPly is a cut ply of a build with what the bench asks of it.
 type benchPly struct {
 	CutPly   `gorm:"embedded"`
@@ -80,6 +68,10 @@ type benchPly struct {
 	Films    int
 	OutLife  float64
 	TackLife float64
+}
+
+func (c benchPly) label() layup.Label {
+	return layup.Label{Code: c.Code, Ply: c.Number, Counted: c.CountedAt != nil, Films: c.Films}
 }
 
 // benchPlies are all cut plies of a build.
@@ -112,7 +104,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if err != nil {
 			return Signed{}, err
 		}
-		if err := b.open(); err != nil {
+		if err := refusalOf(layup.Kit(b.KitCounted, b.BagClosed)); err != nil {
 			return Signed{}, err
 		}
 		done, err := layupDone(tx.DB, b.ID)
@@ -123,17 +115,10 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 			return Signed{}, alreadySigned(tx, b, in.Ply)
 		}
 		plan := planOf(b.Revision, b.Plies)
-		next, open := layup.Next(plan.steps, done)
-		switch {
-		case !open:
-			return Signed{}, book.Conflictf("every ply of this part is laid")
-		case next.Debulk:
-			return Signed{}, book.Refusedf("debulk first: it falls due after ply %d", next.Ply)
-		case next.Kind != "":
-			step := plan.view(next)
-			return Signed{}, book.Refusedf("ply %d waits%s", in.Ply, step.first())
-		case in.Ply != next.Ply:
-			return Signed{}, book.Conflictf("ply %d comes next, not ply %d", next.Ply, in.Ply)
+		plan.Done = done
+		next, not := plan.MaySign(in.Ply)
+		if not != nil {
+			return Signed{}, refusalOf(not)
 		}
 		all, err := benchPlies(tx.DB, b.ID)
 		if err != nil {
@@ -143,8 +128,8 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if err != nil {
 			return Signed{}, err
 		}
-		if in.FilmsOff > c.Films {
-			return Signed{}, book.Invalidf("filmsOff", "this material has %d films, not %d", c.Films, in.FilmsOff)
+		if err := c.label().Off(in.FilmsOff); err != nil {
+			return Signed{}, book.Invalidf("filmsOff", "%s", err)
 		}
 		if err := s.warmKit(tx, b, all); err != nil {
 			return Signed{}, err
@@ -162,7 +147,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		}
 		done.Laid[next.Ply] = true
 		out := Signed{Ply: next.Ply}
-		if then, open := layup.Next(plan.steps, done); open {
+		if then, open := layup.Next(plan.Steps, done); open {
 			step := plan.view(then)
 			out.Next = &step
 		}
@@ -187,11 +172,8 @@ func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (ben
 		return benchPly{}, err
 	}
 	c := all[k]
-	switch {
-	case c.Number != next:
-		return c, book.Conflictf("%s is ply %d: ply %d comes next", c.Code, c.Number, next)
-	case c.CountedAt == nil:
-		return c, book.Refusedf("%s was not counted into this kit", c.Code)
+	if err := refusalOf(c.label().Fits(next)); err != nil {
+		return c, err
 	}
 	return c, nil
 }
@@ -233,19 +215,6 @@ func alreadySigned(tx *book.Tx, b bench, ply int) error {
 	return book.Conflictf("ply %d is already signed, by %s at %s", ply, first.Person, book.Clock(first.At))
 }
 
-// first says what has to be done before, as the end of a refusal.
-func (s *StepView) first() string {
-	switch {
-	case s == nil:
-		return ""
-	case s.Demand == layup.Hold:
-		return fmt.Sprintf(": the hold point at ply %d is not signed as done (%s)", s.Ply, s.Says)
-	case s.Demand == layup.Second:
-		return ": " + s.Says + " first, and signs"
-	}
-	return ""
-}
-
 // Expected is what the bench waits for, beside a label that somebody scanned.
 type Expected struct {
 	CutPly string `json:"cutPly"`
@@ -277,22 +246,12 @@ func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, err
 			return Expected{}, err
 		}
 		out := Expected{CutPly: c.Code, Ply: number}
-		next, open := layup.Next(planOf(r, row.Plies).steps, done)
+		next, open := layup.Next(planOf(r, row.Plies).Steps, done)
 		if open && !next.Debulk && next.Kind == "" {
 			out.Next = next.Ply
 		}
-		switch {
-		case done.Laid[number]:
-			out.Says = fmt.Sprintf("%s is ply %d, which is laid already", c.Code, number)
-		case c.CountedAt == nil:
-			out.Says = fmt.Sprintf("%s is ply %d and was not counted into this kit", c.Code, number)
-		case out.Next == 0:
-			out.Says = fmt.Sprintf("%s is ply %d: no ply is expected now", c.Code, number)
-		case out.Next != number:
-			out.Says = fmt.Sprintf("%s is ply %d: ply %d comes next", c.Code, number, out.Next)
-		default:
-			out.Fits, out.Says = true, fmt.Sprintf("%s is ply %d, which comes next", c.Code, number)
-		}
+		label := layup.Label{Code: c.Code, Ply: number, Counted: c.CountedAt != nil, Laid: done.Laid[number]}
+		out.Says, out.Fits = label.Scanned(out.Next)
 		return out, nil
 	})
 }
@@ -334,26 +293,19 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if err != nil {
 			return LayupView{}, err
 		}
-		plan, met := planOf(b.Revision, b.Plies), layup.Met{Kind: in.Kind, Key: in.Key}
-		k := slices.IndexFunc(plan.steps, func(s layup.Step) bool { return s.Kind == in.Kind && s.Key == in.Key })
-		if k < 0 {
-			return LayupView{}, book.Missingf("the master asks for nothing of the kind there")
+		plan := planOf(b.Revision, b.Plies)
+		plan.Done = done
+		found, not := plan.MayMeet(in.Kind, in.Key)
+		if not != nil && (not.Unknown || done.Met[layup.Met{Kind: in.Kind, Key: in.Key}]) {
+			return LayupView{}, refusalOf(not)
 		}
-		if done.Met[met] {
-			return LayupView{}, book.Conflictf("this is signed already")
+		if err := refusalOf(layup.Kit(b.KitCounted, false)); err != nil {
+			return LayupView{}, err
 		}
-		step := plan.view(plan.steps[k])
-		if !b.KitCounted {
-			return LayupView{}, book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
+		if not != nil {
+			return LayupView{}, refusalOf(not)
 		}
-		// Its turn comes when everything before it is done.
-		if next, _ := layup.Next(plan.steps[:k], done); next != (layup.Step{}) {
-			early := plan.view(next)
-			if early.Demand != "" {
-				return LayupView{}, book.Refusedf("this comes later%s", early.first())
-			}
-			return LayupView{}, book.Refusedf("this comes after ply %d", next.Ply)
-		}
+		step := plan.view(found)
 		signer := tx.By.Person.ID
 		if in.Kind == layup.Second {
 			signer = signs.Person.ID

@@ -113,7 +113,7 @@ func (s *Room) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	_, open := layup.Next(planOf(revision, r.Plies).steps, done)
+	_, open := layup.Next(planOf(revision, r.Plies).Steps, done)
 	return !open, nil
 }
 

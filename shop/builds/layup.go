@@ -165,23 +165,33 @@ func demandsOf(doc master.Document) (demands []layup.Demand, says map[layup.Met]
 }
 
 // layupPlan is what the bench of a revision has to do.
-type layupPlan struct {
-	steps []layup.Step
-	says  map[layup.Met]string
-}
+type layupPlan struct{ layup.Bench }
 
 func planOf(r parts.Revision, plies int) layupPlan {
-	p := layupPlan{}
+	var p layupPlan
 	var demands []layup.Demand
 	if r.Doc != nil {
-		demands, p.says = demandsOf(*r.Doc)
+		demands, p.Says = demandsOf(*r.Doc)
 	}
-	p.steps = layup.Steps(plies, debulkPolicy(r.Process), demands...)
+	p.Steps = layup.Steps(plies, debulkPolicy(r.Process), demands...)
 	return p
 }
 
+// refusalOf is a refusal of the bench as the shop tells it.
+func refusalOf(r *layup.Refusal) error {
+	switch {
+	case r == nil:
+		return nil
+	case r.Unknown:
+		return book.Missingf("%s", r.Says)
+	case r.Late:
+		return book.Conflictf("%s", r.Says)
+	}
+	return book.Refusedf("%s", r.Says)
+}
+
 func (p layupPlan) view(s layup.Step) StepView {
-	return StepView{Ply: s.Ply, Debulk: s.Debulk, Demand: s.Kind, Key: s.Key, Says: p.says[layup.Met{Kind: s.Kind, Key: s.Key}]}
+	return StepView{Ply: s.Ply, Debulk: s.Debulk, Demand: s.Kind, Key: s.Key, Says: p.Says[layup.Met{Kind: s.Kind, Key: s.Key}]}
 }
 
 // layupDone is what counts as done of a build's layup.
@@ -245,13 +255,13 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 		return LayupView{}, err
 	}
 	v.Notes = benchNotes(m)
-	for _, st := range plan.steps {
+	for _, st := range plan.Steps {
 		v.Steps = append(v.Steps, plan.view(st))
 	}
-	for _, st := range layup.Unmet(plan.steps, done) {
+	for _, st := range layup.Unmet(plan.Steps, done) {
 		v.Unmet = append(v.Unmet, plan.view(st))
 	}
-	if next, open := layup.Next(plan.steps, done); open {
+	if next, open := layup.Next(plan.Steps, done); open {
 		step := plan.view(next)
 		v.Next = &step
 		if !next.Debulk && next.Kind == "" {
@@ -330,11 +340,8 @@ func (s *Room) changeLayup(ctx context.Context, by book.By, act book.Act, what, 
 		if err != nil {
 			return LayupView{}, err
 		}
-		if !b.KitCounted {
-			return LayupView{}, book.Refusedf("count the kit first: nothing may be laid from a kit that is not whole")
-		}
-		if b.BagClosed {
-			return LayupView{}, book.Conflictf("the bag of this part is already closed")
+		if err := refusalOf(layup.Kit(b.KitCounted, b.BagClosed)); err != nil {
+			return LayupView{}, err
 		}
 		if err := do(tx, v, b); err != nil {
 			return LayupView{}, err
@@ -397,6 +404,15 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 	})
 }
 
+// waitsFor says what has to be done before anything else, as the end of a refusal.
+func waitsFor(s *StepView) string {
+	if s == nil {
+		return ""
+	}
+	says := map[layup.Met]string{{Kind: s.Demand, Key: s.Key}: s.Says}
+	return layup.Bench{Says: says}.First(layup.Step{Ply: s.Ply, Kind: s.Demand, Key: s.Key})
+}
+
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
 func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
@@ -405,7 +421,7 @@ func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupV
 		case v.Running != nil:
 			return book.Conflictf("a debulk is already running, started by %s", v.Running.StartedBy)
 		case v.Next == nil || !v.Next.Debulk:
-			return book.Conflictf("no debulk is due%s", v.Next.first())
+			return book.Conflictf("no debulk is due%s", waitsFor(v.Next))
 		case len(v.FilmsShort) > 0:
 			return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
 		}

@@ -3,7 +3,6 @@ package stock
 import (
 	"context"
 	"errors"
-	"fmt"
 	"slices"
 	"strings"
 	"time"
@@ -230,24 +229,13 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 				detail.Source += ", roll as foretold"
 			}
 		}
-		refusal := ""
-		if detail.Room == nil || detail.Humidity == nil {
-			refusal = "the temperature and humidity of the room are not known: enter them from a gauge"
-		} else {
-			dew, err := material.DewPoint(*detail.Room, *detail.Humidity)
-			if err != nil {
-				return book.Invalidf("room", "%s", err)
-			}
-			detail.DewPoint = &dew
-			switch {
-			case detail.Coldest == nil:
-				refusal = "nobody knows how cold the roll is: measure it at its core tube and enter it"
-			case *detail.Coldest <= dew:
-				refusal = fmt.Sprintf("%s is at %s inside and the dew point of the room is %s: water would condense on it", r.Code, unit.Temperature(*detail.Coldest, 1), unit.Temperature(dew, 1))
-				if r.DewAt != nil && in.Coldest == nil {
-					refusal += ". It should be past it at " + book.Clock(*r.DewAt)
-				}
-			}
+		refusal, dew, err := material.Bag{Roll: r.Code, Room: detail.Room, Humidity: detail.Humidity, Coldest: detail.Coldest}.Refusal()
+		if err != nil {
+			return book.Invalidf("room", "%s", err)
+		}
+		detail.DewPoint = dew
+		if refusal != "" && detail.Coldest != nil && r.DewAt != nil && in.Coldest == nil {
+			refusal += ". It should be past it at " + book.Clock(*r.DewAt)
 		}
 		if refusal != "" && detail.Override == "" {
 			return book.Refusedf("%s. Wait, or open it with a reason", refusal)
