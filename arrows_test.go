@@ -80,7 +80,14 @@ func TestArrowsPointOneWay(t *testing.T) {
 		for _, i := range p.Imports {
 			if room, is := strings.CutPrefix(p.ImportPath, "juxta/shop/"); is && floor(i) == "shop" {
 				entered++
-				assert.Contains(t, rooms[room], strings.TrimPrefix(i, "juxta/shop/"), "%s imports %s: that arrow is turned round", p.ImportPath, i)
+				assert.Contains(
+					t,
+					rooms[room],
+					strings.TrimPrefix(i, "juxta/shop/"),
+					"%s imports %s: that arrow is turned round",
+					p.ImportPath,
+					i,
+				)
 			}
 			if to := floor(i); to != "" {
 				assert.Contains(t, may[floor(p.ImportPath)], to, "%s imports %s: that arrow is turned round", p.ImportPath, i)

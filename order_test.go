@@ -142,7 +142,12 @@ func TestTheOrderOfEvaluationIsSeen(t *testing.T) {
 		"return out, db.Find(out).Error":                             false,
 	} {
 		files := token.NewFileSet()
-		file, err := parser.ParseFile(files, "x.go", "package p\nfunc f() (any, error) { "+body+" }", parser.SkipObjectResolution)
+		file, err := parser.ParseFile(
+			files,
+			"x.go",
+			"package p\nfunc f() (any, error) { "+body+" }",
+			parser.SkipObjectResolution,
+		)
 		require.NoError(t, err, body)
 		assert.Equal(t, wrong, len(unordered(files, file)) > 0, body)
 	}

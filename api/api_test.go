@@ -121,7 +121,9 @@ func (b *browser) signIn(name string) {
 	b.send("GET", "/api/people", "").into(b.t, &everyone)
 	for _, p := range everyone {
 		if p.Name == name {
-			raw, _ := json.Marshal(people.Credentials{PersonID: p.ID, Secret: map[string]string{"PIN": pin, "password": password}[p.Secret]})
+			raw, _ := json.Marshal(
+				people.Credentials{PersonID: p.ID, Secret: map[string]string{"PIN": pin, "password": password}[p.Secret]},
+			)
 			require.Equal(b.t, http.StatusOK, b.send("POST", "/api/session", string(raw)).StatusCode)
 			return
 		}
@@ -154,7 +156,8 @@ func TestNothingIsToldOrChangedWithoutASession(t *testing.T) {
 	require.Greater(t, len(contract.Paths), 40)
 	for path, methods := range contract.Paths {
 		for method := range methods {
-			if path == "/api/session" || path == "/api/badge" || path == "/api/first" || path == "/api/people" && method == "get" {
+			if path == "/api/session" || path == "/api/badge" || path == "/api/first" ||
+				path == "/api/people" && method == "get" {
 				continue
 			}
 			got := b.send(strings.ToUpper(method), somewhere(path), "", key, "12345678")
@@ -217,7 +220,12 @@ func TestHeadersAreStrictAndEveryRequestHasAnID(t *testing.T) {
 	assert.Equal(t, "nosniff", got.Header.Get("X-Content-Type-Options"))
 	assert.NotEqual(t, got.Header.Get("X-Request-Id"), b.send("GET", "/healthz", "").Header.Get("X-Request-Id"))
 	assert.Equal(t, http.StatusOK, b.send("GET", "/readyz", "").StatusCode)
-	assert.NotContains(t, string(b.send("GET", "/metrics", "").body), "juxta_http_seconds", "metrics have a listener of their own")
+	assert.NotContains(
+		t,
+		string(b.send("GET", "/metrics", "").body),
+		"juxta_http_seconds",
+		"metrics have a listener of their own",
+	)
 	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/nothing", "").StatusCode)
 }
 
@@ -241,7 +249,13 @@ func TestBadInputNamesItsPlace(t *testing.T) {
 	}
 	b.send("DELETE", "/api/session", "")
 	b.signIn("Marek Orde")
-	got := b.send("POST", "/api/parts", `{"number":"X","name":"Y","plyTable":"material,angle,outline\nA,north,f\n","drawing":"no"}`, key, "0123456780")
+	got := b.send(
+		"POST",
+		"/api/parts",
+		`{"number":"X","name":"Y","plyTable":"material,angle,outline\nA,north,f\n","drawing":"no"}`,
+		key,
+		"0123456780",
+	)
 	assert.Equal(t, 422, got.StatusCode)
 	assert.Contains(t, string(got.body), "row 2")
 	large := `{"number":"X","name":"Y","plyTable":"","drawing":"` + strings.Repeat("0\\n", 14<<20) + `"}`
@@ -284,7 +298,9 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	whole, err := sheet.Read(b.send("GET", "/api/usage/all", "").body)
 	require.NoError(t, err)
 	assert.Equal(t, "roll", whole[0][0])
-	nothing, err := sheet.Read(b.send("GET", "/api/usage/scrap?from=2001-01-01T00:00:00Z&to=2001-02-01T00:00:00Z", "").body)
+	nothing, err := sheet.Read(
+		b.send("GET", "/api/usage/scrap?from=2001-01-01T00:00:00Z&to=2001-02-01T00:00:00Z", "").body,
+	)
 	require.NoError(t, err)
 	assert.Len(t, nothing, 1, "another time, another report")
 	var page []book.LogEntry

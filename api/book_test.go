@@ -30,7 +30,13 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 		pages, text := pdftest.Read(t, got.body)
 		items := len(v.Document.Items())
 		assert.Equal(t, 1+items+1, pages, p.Number)
-		assert.Equal(t, pages, strings.Count(text, v.Part.Number+" revision "+v.Letter+", "+v.State+" · "+v.Hash[:40]), "%s: on every page", p.Number)
+		assert.Equal(
+			t,
+			pages,
+			strings.Count(text, v.Part.Number+" revision "+v.Letter+", "+v.State+" · "+v.Hash[:40]),
+			"%s: on every page",
+			p.Number,
+		)
 		assert.Contains(t, text, v.Part.Name)
 		assert.Equal(t, v.State != "released", strings.Contains(text, "do not build from it"), p.Number)
 		for _, o := range v.Document.Outlines {
@@ -39,7 +45,12 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 			}
 		}
 		if p.Number == "SP-11" {
-			assert.Contains(t, text, "left edge x 30.0 mm, lower edge y 120.0 mm", "what lies away from the datum says where, also when its outline was drawn there")
+			assert.Contains(
+				t,
+				text,
+				"left edge x 30.0 mm, lower edge y 120.0 mm",
+				"what lies away from the datum says where, also when its outline was drawn there",
+			)
 		}
 		for _, i := range v.Document.Items() {
 			if i.Caution != "" {
@@ -50,7 +61,11 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 			}
 		}
 	}
-	assert.Equal(t, http.StatusUnprocessableEntity, b.send("GET", "/api/parts/"+allParts[0].Code+"/book?paper=napkin", "").StatusCode)
+	assert.Equal(
+		t,
+		http.StatusUnprocessableEntity,
+		b.send("GET", "/api/parts/"+allParts[0].Code+"/book?paper=napkin", "").StatusCode,
+	)
 	assert.Equal(t, http.StatusNotFound, b.send("GET", "/api/parts/"+allParts[0].Code+"/book?letter=Z", "").StatusCode)
 }
 

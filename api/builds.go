@@ -34,12 +34,25 @@ func (r *routes) builds() {
 		Letter string `query:"letter" maxLength:"3"`
 		Open   bool   `query:"open" doc:"Only those that are not finished"`
 	}
-	get(r, "/api/parts/{code}/builds", "buildsOf", "Builds to a revision", func(ctx context.Context, in *buildsOf) ([]builds.BuildLine, error) {
-		return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
-	})
-	post(r, book.OpenBuild, "/api/parts/{code}/builds", "startBuild", "Start a build", func(ctx context.Context, by book.By, in *with[builds.NewBuild]) (builds.BuildLine, error) {
-		return r.shop.StartBuild(ctx, by, in.Code, in.Body)
-	})
+	get(
+		r,
+		"/api/parts/{code}/builds",
+		"buildsOf",
+		"Builds to a revision",
+		func(ctx context.Context, in *buildsOf) ([]builds.BuildLine, error) {
+			return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
+		},
+	)
+	post(
+		r,
+		book.OpenBuild,
+		"/api/parts/{code}/builds",
+		"startBuild",
+		"Start a build",
+		func(ctx context.Context, by book.By, in *with[builds.NewBuild]) (builds.BuildLine, error) {
+			return r.shop.StartBuild(ctx, by, in.Code, in.Body)
+		},
+	)
 	type whichBuilds struct {
 		Stage  string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
 		Passed bool   `query:"passed" doc:"Those that have passed the stage instead"`
@@ -47,82 +60,203 @@ func (r *routes) builds() {
 		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`
 	}
-	get(r, "/api/builds", "builds", "A page of builds, newest first", func(ctx context.Context, in *whichBuilds) (builds.BuildPage, error) {
-		return r.shop.Builds(ctx, builds.BuildQuery(*in))
-	})
-	post(r, book.GiveUpBuild, "/api/builds/{code}/end", "endBuild", "End a build before its time", func(ctx context.Context, by book.By, in *with[builds.Ending]) (builds.BuildLine, error) {
-		return r.shop.EndBuild(ctx, by, in.Code, in.Body)
-	})
+	get(
+		r,
+		"/api/builds",
+		"builds",
+		"A page of builds, newest first",
+		func(ctx context.Context, in *whichBuilds) (builds.BuildPage, error) {
+			return r.shop.Builds(ctx, builds.BuildQuery(*in))
+		},
+	)
+	post(
+		r,
+		book.GiveUpBuild,
+		"/api/builds/{code}/end",
+		"endBuild",
+		"End a build before its time",
+		func(ctx context.Context, by book.By, in *with[builds.Ending]) (builds.BuildLine, error) {
+			return r.shop.EndBuild(ctx, by, in.Code, in.Body)
+		},
+	)
 }
 
 func (r *routes) kits() {
 	get(r, "/api/kits/{code}", "kit", "The kit of a build", func(ctx context.Context, in *ByCode) (builds.KitView, error) {
 		return r.shop.Kit(ctx, in.Code)
 	})
-	post(r, book.CountKit, "/api/kits/{code}/count", "countPly", "Count a cut ply into the kit", func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (builds.KitView, error) {
-		return r.shop.CountPly(ctx, by, in.Code, in.Body.CutPly)
-	})
-	post(r, book.CountKit, "/api/kits/{code}/aside", "setAside", "Set a counted ply aside", func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (builds.KitView, error) {
-		return r.shop.SetAside(ctx, by, in.Code, in.Body.CutPly)
-	})
-	post(r, book.CountKit, "/api/kits/{code}/close", "closeKit", "Sign the count", func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
-		return r.shop.CloseKit(ctx, by, in.Code)
-	})
-	post(r, book.CountKit, "/api/kits/{code}/out", "kitOut", "Take the kit out of the freezer", func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
-		return r.shop.MoveKit(ctx, by, in.Code, material.Out, 0)
-	})
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/count",
+		"countPly",
+		"Count a cut ply into the kit",
+		func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (builds.KitView, error) {
+			return r.shop.CountPly(ctx, by, in.Code, in.Body.CutPly)
+		},
+	)
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/aside",
+		"setAside",
+		"Set a counted ply aside",
+		func(ctx context.Context, by book.By, in *with[CutPlyLabel]) (builds.KitView, error) {
+			return r.shop.SetAside(ctx, by, in.Code, in.Body.CutPly)
+		},
+	)
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/close",
+		"closeKit",
+		"Sign the count",
+		func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
+			return r.shop.CloseKit(ctx, by, in.Code)
+		},
+	)
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/out",
+		"kitOut",
+		"Take the kit out of the freezer",
+		func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
+			return r.shop.MoveKit(ctx, by, in.Code, material.Out, 0)
+		},
+	)
 	type into struct {
 		FreezerID int64 `json:"freezerId,omitempty" doc:"May be left out where there is only one"`
 	}
-	post(r, book.CountKit, "/api/kits/{code}/in", "kitIn", "Put the kit into a freezer", func(ctx context.Context, by book.By, in *with[into]) (builds.KitView, error) {
-		return r.shop.MoveKit(ctx, by, in.Code, material.In, in.Body.FreezerID)
-	})
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/in",
+		"kitIn",
+		"Put the kit into a freezer",
+		func(ctx context.Context, by book.By, in *with[into]) (builds.KitView, error) {
+			return r.shop.MoveKit(ctx, by, in.Code, material.In, in.Body.FreezerID)
+		},
+	)
 }
 
 func (r *routes) layup() {
-	get(r, "/api/layup/{code}", "layup", "The bench: next step and what is laid", func(ctx context.Context, in *ByCode) (builds.LayupView, error) {
-		return r.shop.Layup(ctx, in.Code)
-	})
-	post(r, book.LayPlies, "/api/layup/{code}/sign", "signPly", "Sign a ply laid", func(ctx context.Context, by book.By, in *with[builds.SignPly]) (builds.Signed, error) {
-		return r.shop.Sign(ctx, by, in.Code, in.Body)
-	})
+	get(
+		r,
+		"/api/layup/{code}",
+		"layup",
+		"The bench: next step and what is laid",
+		func(ctx context.Context, in *ByCode) (builds.LayupView, error) {
+			return r.shop.Layup(ctx, in.Code)
+		},
+	)
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/sign",
+		"signPly",
+		"Sign a ply laid",
+		func(ctx context.Context, by book.By, in *with[builds.SignPly]) (builds.Signed, error) {
+			return r.shop.Sign(ctx, by, in.Code, in.Body)
+		},
+	)
 	type scanned struct {
 		ByCode
 		Label string `query:"label" maxLength:"20" doc:"As scanned"`
 	}
-	get(r, "/api/layup/{code}/expecting", "expecting", "Whose label was scanned, and whether it comes next; signs nothing", func(ctx context.Context, in *scanned) (builds.Expected, error) {
-		return r.shop.Expecting(ctx, in.Code, in.Label)
-	})
-	post(r, book.LayPlies, "/api/layup/{code}/hold", "meetHold", "Sign that a hold point is done", func(ctx context.Context, by book.By, in *with[ItemKey]) (builds.LayupView, error) {
-		return r.shop.Meet(ctx, by, in.Code, builds.MeetDemand{Kind: "hold", Key: in.Body.Key})
-	})
+	get(
+		r,
+		"/api/layup/{code}/expecting",
+		"expecting",
+		"Whose label was scanned, and whether it comes next; signs nothing",
+		func(ctx context.Context, in *scanned) (builds.Expected, error) {
+			return r.shop.Expecting(ctx, in.Code, in.Label)
+		},
+	)
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/hold",
+		"meetHold",
+		"Sign that a hold point is done",
+		func(ctx context.Context, by book.By, in *with[ItemKey]) (builds.LayupView, error) {
+			return r.shop.Meet(ctx, by, in.Code, builds.MeetDemand{Kind: "hold", Key: in.Body.Key})
+		},
+	)
 	type looked struct {
 		ItemKey
 		PersonID int64  `json:"personId" doc:"Who looked"`
 		PIN      string `json:"pin" maxLength:"12" doc:"Theirs"`
 	}
-	post(r, book.SecondLook, "/api/layup/{code}/second", "meetSecond", "Sign that a second person looked", func(ctx context.Context, by book.By, in *with[looked]) (builds.LayupView, error) {
-		return r.shop.Meet(ctx, by, in.Code, builds.MeetDemand{Kind: "second", Key: in.Body.Key, PersonID: in.Body.PersonID, PIN: in.Body.PIN})
-	})
+	post(
+		r,
+		book.SecondLook,
+		"/api/layup/{code}/second",
+		"meetSecond",
+		"Sign that a second person looked",
+		func(ctx context.Context, by book.By, in *with[looked]) (builds.LayupView, error) {
+			return r.shop.Meet(
+				ctx,
+				by,
+				in.Code,
+				builds.MeetDemand{Kind: "second", Key: in.Body.Key, PersonID: in.Body.PersonID, PIN: in.Body.PIN},
+			)
+		},
+	)
 	type takeBack struct {
 		PlyNumber
 		Because
 	}
-	post(r, book.LayPlies, "/api/layup/{code}/take-back", "takeBack", "Take the last ply back", func(ctx context.Context, by book.By, in *with[takeBack]) (builds.LayupView, error) {
-		return r.shop.TakeBack(ctx, by, in.Code, in.Body.Ply, in.Body.Reason)
-	})
-	post(r, book.LayPlies, "/api/layup/{code}/film", "foundFilm", "Account for a missing film", func(ctx context.Context, by book.By, in *with[PlyNumber]) (builds.LayupView, error) {
-		return r.shop.FoundFilm(ctx, by, in.Code, in.Body.Ply)
-	})
-	post(r, book.LayPlies, "/api/layup/{code}/debulk", "startDebulk", "Start the debulk that is due", func(ctx context.Context, by book.By, in *ByCode) (builds.LayupView, error) {
-		return r.shop.StartDebulk(ctx, by, in.Code)
-	})
-	post(r, book.LayPlies, "/api/layup/{code}/debulk/end", "endDebulk", "End the running debulk", func(ctx context.Context, by book.By, in *with[builds.DebulkEnd]) (builds.LayupView, error) {
-		return r.shop.EndDebulk(ctx, by, in.Code, in.Body)
-	})
-	post(r, book.ReferPart, "/api/layup/{code}/refer", "referBuild", "Write down that somebody has to look", func(ctx context.Context, by book.By, in *with[Because]) (builds.LayupView, error) {
-		return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)
-	})
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/take-back",
+		"takeBack",
+		"Take the last ply back",
+		func(ctx context.Context, by book.By, in *with[takeBack]) (builds.LayupView, error) {
+			return r.shop.TakeBack(ctx, by, in.Code, in.Body.Ply, in.Body.Reason)
+		},
+	)
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/film",
+		"foundFilm",
+		"Account for a missing film",
+		func(ctx context.Context, by book.By, in *with[PlyNumber]) (builds.LayupView, error) {
+			return r.shop.FoundFilm(ctx, by, in.Code, in.Body.Ply)
+		},
+	)
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/debulk",
+		"startDebulk",
+		"Start the debulk that is due",
+		func(ctx context.Context, by book.By, in *ByCode) (builds.LayupView, error) {
+			return r.shop.StartDebulk(ctx, by, in.Code)
+		},
+	)
+	post(
+		r,
+		book.LayPlies,
+		"/api/layup/{code}/debulk/end",
+		"endDebulk",
+		"End the running debulk",
+		func(ctx context.Context, by book.By, in *with[builds.DebulkEnd]) (builds.LayupView, error) {
+			return r.shop.EndDebulk(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.ReferPart,
+		"/api/layup/{code}/refer",
+		"referBuild",
+		"Write down that somebody has to look",
+		func(ctx context.Context, by book.By, in *with[Because]) (builds.LayupView, error) {
+			return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)
+		},
+	)
 }
 
 func (r *routes) bag() {
@@ -132,10 +266,24 @@ func (r *routes) bag() {
 	type stack struct {
 		Stack string `json:"stack" maxLength:"40"`
 	}
-	post(r, book.BagPart, "/api/bag/{code}/close", "closeBag", "Close the bag with a stack", func(ctx context.Context, by book.By, in *with[stack]) (builds.BagView, error) {
-		return r.shop.CloseBag(ctx, by, in.Code, in.Body.Stack)
-	})
-	post(r, book.BagPart, "/api/bag/{code}/leak", "checkLeak", "Record a leak check", func(ctx context.Context, by book.By, in *with[builds.NewLeakCheck]) (builds.BagView, error) {
-		return r.shop.CheckLeak(ctx, by, in.Code, in.Body)
-	})
+	post(
+		r,
+		book.BagPart,
+		"/api/bag/{code}/close",
+		"closeBag",
+		"Close the bag with a stack",
+		func(ctx context.Context, by book.By, in *with[stack]) (builds.BagView, error) {
+			return r.shop.CloseBag(ctx, by, in.Code, in.Body.Stack)
+		},
+	)
+	post(
+		r,
+		book.BagPart,
+		"/api/bag/{code}/leak",
+		"checkLeak",
+		"Record a leak check",
+		func(ctx context.Context, by book.By, in *with[builds.NewLeakCheck]) (builds.BagView, error) {
+			return r.shop.CheckLeak(ctx, by, in.Code, in.Body)
+		},
+	)
 }

@@ -24,7 +24,12 @@ const manyBuilds = 50_000
 func copied(b *testing.B, db *gorm.DB, table, where string, n int, other map[string]string) {
 	b.Helper()
 	var columns []string
-	require.NoError(b, db.Raw(`select column_name from information_schema.columns where table_name = ? and is_generated = 'NEVER'`, table).Scan(&columns).Error)
+	require.NoError(
+		b,
+		db.Raw(`select column_name from information_schema.columns where table_name = ? and is_generated = 'NEVER'`, table).
+			Scan(&columns).
+			Error,
+	)
 	from := slices.Clone(columns)
 	for i, c := range from {
 		if as, is := other[c]; is {
@@ -33,8 +38,13 @@ func copied(b *testing.B, db *gorm.DB, table, where string, n int, other map[str
 			from[i] = "o." + c
 		}
 	}
-	require.NoError(b, db.Exec(fmt.Sprintf(`insert into %s (%s) overriding system value select %s from %s o, generate_series(1, %d) k where %s`,
-		table, strings.Join(columns, ", "), strings.Join(from, ", "), table, n, where)).Error)
+	require.NoError(
+		b,
+		db.Exec(
+			fmt.Sprintf(`insert into %s (%s) overriding system value select %s from %s o, generate_series(1, %d) k where %s`,
+				table, strings.Join(columns, ", "), strings.Join(from, ", "), table, n, where),
+		).Error,
+	)
 }
 
 // A shop of many years: 50,000 finished builds with all their plies, runs and
@@ -47,8 +57,14 @@ func BenchmarkBuilds(b *testing.B) {
 	started := time.Now()
 	db := storetest.Owner(b, s.DB).Gorm
 	var old struct{ Build, Run, Nest int64 }
-	require.NoError(b, db.Raw(`select b.id as build, r.run_id as run, (select nest_id from cut_plies c where c.build_id = b.id limit 1) as nest
-		from builds b join run_builds r on r.build_id = b.id where b.serial = '0001'`).Scan(&old).Error)
+	require.NoError(
+		b,
+		db.Raw(`select b.id as build, r.run_id as run, (select nest_id from cut_plies c
+			where c.build_id = b.id limit 1) as nest
+		from builds b join run_builds r on r.build_id = b.id where b.serial = '0001'`).
+			Scan(&old).
+			Error,
+	)
 	const base = 1_000_000
 	of := fmt.Sprintf("o.build_id = %d", old.Build)
 	other := func(with map[string]string) map[string]string {
@@ -58,14 +74,59 @@ func BenchmarkBuilds(b *testing.B) {
 		}
 		return all
 	}
-	copied(b, db, "builds", fmt.Sprintf("o.id = %d", old.Build), manyBuilds, map[string]string{"id": fmt.Sprint(base, " + k"), "code": "'B-old' || k", "serial": "'old ' || k", "done_at": "o.created_at"})
-	copied(b, db, "runs", fmt.Sprintf("o.id = %d", old.Run), manyBuilds, map[string]string{"id": fmt.Sprint(base, " + k"), "code": "'H-old' || k"})
-	copied(b, db, "cut_plies", of, manyBuilds, other(map[string]string{"id": fmt.Sprint(base, " + k * 100 + o.id"), "code": "'C-old' || k || '-' || o.id"}))
-	copied(b, db, "ply_records", of, manyBuilds, other(map[string]string{"id": fmt.Sprint(base, " + k * 100 + o.id"), "cut_ply_id": fmt.Sprint(base, " + k * 100 + o.cut_ply_id")}))
+	copied(
+		b,
+		db,
+		"builds",
+		fmt.Sprintf("o.id = %d", old.Build),
+		manyBuilds,
+		map[string]string{
+			"id":      fmt.Sprint(base, " + k"),
+			"code":    "'B-old' || k",
+			"serial":  "'old ' || k",
+			"done_at": "o.created_at",
+		},
+	)
+	copied(
+		b,
+		db,
+		"runs",
+		fmt.Sprintf("o.id = %d", old.Run),
+		manyBuilds,
+		map[string]string{"id": fmt.Sprint(base, " + k"), "code": "'H-old' || k"},
+	)
+	copied(
+		b,
+		db,
+		"cut_plies",
+		of,
+		manyBuilds,
+		other(map[string]string{"id": fmt.Sprint(base, " + k * 100 + o.id"), "code": "'C-old' || k || '-' || o.id"}),
+	)
+	copied(
+		b,
+		db,
+		"ply_records",
+		of,
+		manyBuilds,
+		other(
+			map[string]string{
+				"id":         fmt.Sprint(base, " + k * 100 + o.id"),
+				"cut_ply_id": fmt.Sprint(base, " + k * 100 + o.cut_ply_id"),
+			},
+		),
+	)
 	copied(b, db, "bags", of, manyBuilds, other(nil))
 	copied(b, db, "leak_checks", of, manyBuilds, other(map[string]string{"id": fmt.Sprint(base, " + k * 10 + o.id")}))
 	copied(b, db, "run_builds", of, manyBuilds, other(map[string]string{"run_id": fmt.Sprint(base, " + k")}))
-	require.NoError(b, db.Exec(`insert into releases (build_id, at, person_id, mass, thickness, lines, disposition, reason) select id, created_at, 1, 0.4, '[]', '[]', 'good', '' from builds where id > ?`, base).Error)
+	require.NoError(
+		b,
+		db.Exec(
+			`insert into releases (build_id, at, person_id, mass, thickness, lines, disposition, reason) select id,
+				created_at, 1, 0.4, '[]', '[]', 'good', '' from builds where id > ?`,
+			base,
+		).Error,
+	)
 	var codes []int64
 	require.NoError(b, db.Raw(`select id from builds where id > ?`, base).Scan(&codes).Error)
 	for _, id := range codes {
@@ -108,7 +169,14 @@ func BenchmarkBuilds(b *testing.B) {
 			res := web.send("POST", "/api/layup/"+build.Code+"/sign", body, key, fmt.Sprintf("bench-%08d", n))
 			waits = append(waits, time.Since(from))
 			require.Equal(b, http.StatusOK, res.StatusCode, string(res.body))
-			require.NoError(b, db.Exec(`delete from ply_records where id = (select max(l.id) from ply_records l join builds b on b.id = l.build_id where b.code = ?)`, build.Code).Error)
+			require.NoError(
+				b,
+				db.Exec(
+					`delete from ply_records where id = (select max(l.id) from ply_records l join builds b on b.id = l.build_id
+						where b.code = ?)`,
+					build.Code,
+				).Error,
+			)
 		}
 		b.StopTimer()
 		slices.Sort(waits)

@@ -15,26 +15,54 @@ func (r *routes) cure() {
 	get(r, "/api/runs", "runs", "Cure runs, newest first", func(ctx context.Context, _ *none) ([]curing.RunLine, error) {
 		return r.shop.Runs(ctx)
 	})
-	get(r, "/api/runs/{code}", "run", "A run with plan, record and verdict", func(ctx context.Context, in *ByCode) (curing.RunView, error) {
-		return r.shop.Run(ctx, in.Code)
-	})
+	get(
+		r,
+		"/api/runs/{code}",
+		"run",
+		"A run with plan, record and verdict",
+		func(ctx context.Context, in *ByCode) (curing.RunView, error) {
+			return r.shop.Run(ctx, in.Code)
+		},
+	)
 	type builds struct {
 		Body struct {
 			Builds []string `json:"builds" minItems:"1" maxItems:"50"`
 		}
 	}
-	post(r, book.RunOven, "/api/runs", "startRun", "Load builds and start the oven", func(ctx context.Context, by book.By, in *builds) (curing.RunLine, error) {
-		return r.shop.StartRun(ctx, by, in.Body.Builds)
-	})
-	post(r, book.StopOven, "/api/runs/{code}/stop", "stopRun", "Turn the heat off and end the run", func(ctx context.Context, by book.By, in *with[Because]) (curing.RunLine, error) {
-		return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
-	})
+	post(
+		r,
+		book.RunOven,
+		"/api/runs",
+		"startRun",
+		"Load builds and start the oven",
+		func(ctx context.Context, by book.By, in *builds) (curing.RunLine, error) {
+			return r.shop.StartRun(ctx, by, in.Body.Builds)
+		},
+	)
+	post(
+		r,
+		book.StopOven,
+		"/api/runs/{code}/stop",
+		"stopRun",
+		"Turn the heat off and end the run",
+		func(ctx context.Context, by book.By, in *with[Because]) (curing.RunLine, error) {
+			return r.shop.StopRun(ctx, by, in.Code, in.Body.Reason)
+		},
+	)
 	type since struct {
 		ByCode
 		From float64 `query:"from" doc:"Only what came after this time of the run, s" default:"-1"`
 	}
-	sse.Register(r.api, huma.Operation{OperationID: "runEvents", Method: http.MethodGet, Path: "/api/runs/{code}/events", Summary: "A run while it is recorded"},
-		map[string]any{"run": curing.RunUpdate{}}, func(ctx context.Context, in *since, send sse.Sender) {
+	sse.Register(
+		r.api,
+		huma.Operation{
+			OperationID: "runEvents",
+			Method:      http.MethodGet,
+			Path:        "/api/runs/{code}/events",
+			Summary:     "A run while it is recorded",
+		},
+		map[string]any{"run": curing.RunUpdate{}},
+		func(ctx context.Context, in *since, send sse.Sender) {
 			last, state, still := in.From, "", stillIn(ctx)
 			for still() {
 				u, err := r.shop.RunSince(ctx, in.Code, last)
@@ -54,5 +82,6 @@ func (r *routes) cure() {
 					return
 				}
 			}
-		})
+		},
+	)
 }

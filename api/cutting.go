@@ -26,27 +26,68 @@ func (r *routes) cut() {
 	type chosen struct {
 		Builds []string `query:"builds" maxItems:"50" doc:"Only these; missing: all that wait"`
 	}
-	get(r, "/api/cut", "cutQueue", "What waits to be cut, with the rolls ranked for it", func(ctx context.Context, in *chosen) ([]cutting.CutDemand, error) {
-		return r.shop.CutQueue(ctx, in.Builds...)
-	})
+	get(
+		r,
+		"/api/cut",
+		"cutQueue",
+		"What waits to be cut, with the rolls ranked for it",
+		func(ctx context.Context, in *chosen) ([]cutting.CutDemand, error) {
+			return r.shop.CutQueue(ctx, in.Builds...)
+		},
+	)
 	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
 		return r.shop.Nests(ctx)
 	})
-	get(r, "/api/nests/{code}", "nest", "A nest as far as it has come", func(ctx context.Context, in *ByCode) (cutting.NestView, error) {
-		return r.shop.Nest(ctx, in.Code)
-	})
+	get(
+		r,
+		"/api/nests/{code}",
+		"nest",
+		"A nest as far as it has come",
+		func(ctx context.Context, in *ByCode) (cutting.NestView, error) {
+			return r.shop.Nest(ctx, in.Code)
+		},
+	)
 	type newNest struct{ Body cutting.NewNest }
-	post(r, book.CutPlies, "/api/nests", "startNest", "Search for a nest", func(ctx context.Context, by book.By, in *newNest) (cutting.NestLine, error) {
-		return r.shop.StartNest(ctx, by, in.Body)
-	})
-	post(r, book.CutPlies, "/api/nests/{code}/stop", "stopNest", "Stop and keep the best", func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
-		return r.shop.StopNest(ctx, by, in.Code)
-	})
-	post(r, book.CutPlies, "/api/nests/{code}/cut", "confirmCut", "Record that the nest was cut", func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
-		return r.shop.ConfirmCut(ctx, by, in.Code)
-	})
-	sse.Register(r.api, huma.Operation{OperationID: "nestEvents", Method: http.MethodGet, Path: "/api/nests/{code}/events", Summary: "A nest while it is searched"},
-		map[string]any{"nest": cutting.NestView{}}, func(ctx context.Context, in *ByCode, send sse.Sender) {
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests",
+		"startNest",
+		"Search for a nest",
+		func(ctx context.Context, by book.By, in *newNest) (cutting.NestLine, error) {
+			return r.shop.StartNest(ctx, by, in.Body)
+		},
+	)
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/stop",
+		"stopNest",
+		"Stop and keep the best",
+		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
+			return r.shop.StopNest(ctx, by, in.Code)
+		},
+	)
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/cut",
+		"confirmCut",
+		"Record that the nest was cut",
+		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
+			return r.shop.ConfirmCut(ctx, by, in.Code)
+		},
+	)
+	sse.Register(
+		r.api,
+		huma.Operation{
+			OperationID: "nestEvents",
+			Method:      http.MethodGet,
+			Path:        "/api/nests/{code}/events",
+			Summary:     "A nest while it is searched",
+		},
+		map[string]any{"nest": cutting.NestView{}},
+		func(ctx context.Context, in *ByCode, send sse.Sender) {
 			last, still := -1, stillIn(ctx)
 			for still() {
 				v, err := r.shop.Nest(ctx, in.Code)
@@ -64,35 +105,52 @@ func (r *routes) cut() {
 					return
 				}
 			}
-		})
-	r.download("/api/nests/{code}/cut.dxf", "nestDXF", "The cut file, DXF in mm", "image/vnd.dxf", func(ctx context.Context, code string) (string, []byte, error) {
-		v, pieces, err := r.sheet(ctx, code)
-		if err != nil {
-			return "", nil, err
-		}
-		var file bytes.Buffer
-		if err := dxf.Write(&file, pieces); err != nil {
-			return "", nil, err
-		}
-		return v.Code + ".dxf", file.Bytes(), nil
-	})
-	r.download("/api/nests/{code}/cut.svg", "nestSVG", "The nest at 1:1, SVG", "image/svg+xml", func(ctx context.Context, code string) (string, []byte, error) {
-		v, pieces, err := r.sheet(ctx, code)
-		if err != nil {
-			return "", nil, err
-		}
-		sheet := svg.Sheet{Width: v.Width, Length: v.Length, Title: fmt.Sprintf("Nest %s on roll %s, %s", v.Code, v.Roll, v.Material)}
-		for _, f := range v.Flaws {
-			if f.From < v.Length {
-				sheet.Flaws = append(sheet.Flaws, [2]float64{f.From, min(f.To, v.Length)})
+		},
+	)
+	r.download(
+		"/api/nests/{code}/cut.dxf",
+		"nestDXF",
+		"The cut file, DXF in mm",
+		"image/vnd.dxf",
+		func(ctx context.Context, code string) (string, []byte, error) {
+			v, pieces, err := r.sheet(ctx, code)
+			if err != nil {
+				return "", nil, err
 			}
-		}
-		var file bytes.Buffer
-		if err := svg.Write(&file, sheet, pieces); err != nil {
-			return "", nil, err
-		}
-		return v.Code + ".svg", file.Bytes(), nil
-	})
+			var file bytes.Buffer
+			if err := dxf.Write(&file, pieces); err != nil {
+				return "", nil, err
+			}
+			return v.Code + ".dxf", file.Bytes(), nil
+		},
+	)
+	r.download(
+		"/api/nests/{code}/cut.svg",
+		"nestSVG",
+		"The nest at 1:1, SVG",
+		"image/svg+xml",
+		func(ctx context.Context, code string) (string, []byte, error) {
+			v, pieces, err := r.sheet(ctx, code)
+			if err != nil {
+				return "", nil, err
+			}
+			sheet := svg.Sheet{
+				Width:  v.Width,
+				Length: v.Length,
+				Title:  fmt.Sprintf("Nest %s on roll %s, %s", v.Code, v.Roll, v.Material),
+			}
+			for _, f := range v.Flaws {
+				if f.From < v.Length {
+					sheet.Flaws = append(sheet.Flaws, [2]float64{f.From, min(f.To, v.Length)})
+				}
+			}
+			var file bytes.Buffer
+			if err := svg.Write(&file, sheet, pieces); err != nil {
+				return "", nil, err
+			}
+			return v.Code + ".svg", file.Bytes(), nil
+		},
+	)
 }
 
 // wait pauses a stream; false when its reader has gone.
@@ -143,7 +201,10 @@ func labelPlace(ring geom.Ring, n int) (geom.Point, float64) {
 }
 
 // download registers a route that gives a file.
-func (r *routes) download(path, id, summary, mime string, make func(ctx context.Context, code string) (string, []byte, error)) {
+func (r *routes) download(
+	path, id, summary, mime string,
+	make func(ctx context.Context, code string) (string, []byte, error),
+) {
 	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
 		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
 		func(ctx context.Context, in *ByCode) (*file, error) {

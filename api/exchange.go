@@ -40,65 +40,120 @@ type RevisionFile struct {
 
 // exchange registers the ways in and out of a master.
 func (r *routes) exchange() {
-	post(r, book.WriteMaster, "/api/masters", "importMaster", "Import a whole master from its file", func(ctx context.Context, by book.By, in *a[parts.MasterFile]) (parts.RevisionView, error) {
-		return r.shop.ImportMaster(ctx, by, in.Body)
-	})
-	post(r, book.WriteMaster, "/api/parts/new", "beginPart", "Begin a part with an empty stack", func(ctx context.Context, by book.By, in *a[parts.NewPart]) (parts.RevisionView, error) {
-		return r.shop.BeginPart(ctx, by, in.Body)
-	})
-	post(r, book.AskMaster, "/api/parts/{code}/outlines", "readOutlines", "Outlines of a drawing; stores nothing", func(_ context.Context, _ book.By, in *with[drawingBody]) ([]master.Outline, error) {
-		return readOutlines(in.Body)
-	})
-	r.revisionFile("/api/parts/{code}/master.json", "masterFile", "The whole master as one file", "application/json", func(ctx context.Context, code, letter string) (string, []byte, error) {
-		m, err := r.shop.ExportMaster(ctx, code, letter)
-		if err != nil {
-			return "", nil, err
-		}
-		raw, err := json.MarshalIndent(m, "", "  ")
-		return m.Number + "-" + m.Letter + ".json", append(raw, '\n'), err
-	})
-	for ending, mime := range map[string]string{"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"} {
-		r.revisionFile("/api/parts/{code}/plies."+ending, "plyTable"+ending, "The ply table, "+ending, mime, func(ctx context.Context, code, letter string) (string, []byte, error) {
-			v, table, err := r.plyTable(ctx, code, letter)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/masters",
+		"importMaster",
+		"Import a whole master from its file",
+		func(ctx context.Context, by book.By, in *a[parts.MasterFile]) (parts.RevisionView, error) {
+			return r.shop.ImportMaster(ctx, by, in.Body)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/new",
+		"beginPart",
+		"Begin a part with an empty stack",
+		func(ctx context.Context, by book.By, in *a[parts.NewPart]) (parts.RevisionView, error) {
+			return r.shop.BeginPart(ctx, by, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/parts/{code}/outlines",
+		"readOutlines",
+		"Outlines of a drawing; stores nothing",
+		func(_ context.Context, _ book.By, in *with[drawingBody]) ([]master.Outline, error) {
+			return readOutlines(in.Body)
+		},
+	)
+	r.revisionFile(
+		"/api/parts/{code}/master.json",
+		"masterFile",
+		"The whole master as one file",
+		"application/json",
+		func(ctx context.Context, code, letter string) (string, []byte, error) {
+			m, err := r.shop.ExportMaster(ctx, code, letter)
 			if err != nil {
 				return "", nil, err
 			}
-			var out bytes.Buffer
-			if ending == "csv" {
-				err = sheet.WriteCSV(&out, table)
-			} else {
-				err = sheet.WriteXLSX(&out, table)
-			}
-			return v.Part.Number + "-" + v.Letter + "-plies." + ending, out.Bytes(), err
-		})
+			raw, err := json.MarshalIndent(m, "", "  ")
+			return m.Number + "-" + m.Letter + ".json", append(raw, '\n'), err
+		},
+	)
+	for ending, mime := range map[string]string{"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"} {
+		r.revisionFile(
+			"/api/parts/{code}/plies."+ending,
+			"plyTable"+ending,
+			"The ply table, "+ending,
+			mime,
+			func(ctx context.Context, code, letter string) (string, []byte, error) {
+				v, table, err := r.plyTable(ctx, code, letter)
+				if err != nil {
+					return "", nil, err
+				}
+				var out bytes.Buffer
+				if ending == "csv" {
+					err = sheet.WriteCSV(&out, table)
+				} else {
+					err = sheet.WriteXLSX(&out, table)
+				}
+				return v.Part.Number + "-" + v.Letter + "-plies." + ending, out.Bytes(), err
+			},
+		)
 	}
 	for ending, mime := range map[string]string{"dxf": "image/vnd.dxf", "svg": "image/svg+xml"} {
-		r.revisionFile("/api/parts/{code}/outlines."+ending, "outlines"+ending, "The outlines in their own axes, "+ending, mime, func(ctx context.Context, code, letter string) (string, []byte, error) {
-			v, err := r.shop.Written(ctx, code, letter)
-			if err != nil {
-				return "", nil, err
-			}
-			raw, err := drawn(v, ending)
-			return v.Part.Number + "-" + v.Letter + "-outlines." + ending, raw, err
-		})
+		r.revisionFile(
+			"/api/parts/{code}/outlines."+ending,
+			"outlines"+ending,
+			"The outlines in their own axes, "+ending,
+			mime,
+			func(ctx context.Context, code, letter string) (string, []byte, error) {
+				v, err := r.shop.Written(ctx, code, letter)
+				if err != nil {
+					return "", nil, err
+				}
+				raw, err := drawn(v, ending)
+				return v.Part.Number + "-" + v.Letter + "-outlines." + ending, raw, err
+			},
+		)
 	}
-	huma.Register(r.api, huma.Operation{OperationID: "masterSchema", Method: http.MethodGet, Path: "/api/master.schema.json", Summary: "JSON Schema of a master file"},
+	huma.Register(
+		r.api,
+		huma.Operation{
+			OperationID: "masterSchema",
+			Method:      http.MethodGet,
+			Path:        "/api/master.schema.json",
+			Summary:     "JSON Schema of a master file",
+		},
 		func(context.Context, *none) (*file, error) {
 			raw, err := MasterSchema()
 			return &file{"application/schema+json", `inline; filename="master.schema.json"`, raw}, err
-		})
+		},
+	)
 }
 
 // MasterSchema is the JSON Schema of a master file, made from its Go type.
 func MasterSchema() ([]byte, error) {
 	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
 	root := registry.Schema(reflect.TypeFor[parts.MasterFile](), true, "MasterFile")
-	out := map[string]any{"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "A Juxta master file", "$ref": root.Ref, "$defs": registry.Map()}
+	out := map[string]any{
+		"$schema": "https://json-schema.org/draft/2020-12/schema",
+		"title":   "A Juxta master file",
+		"$ref":    root.Ref,
+		"$defs":   registry.Map(),
+	}
 	return json.MarshalIndent(out, "", "  ")
 }
 
 // revisionFile registers a route that gives a file about a revision.
-func (r *routes) revisionFile(path, id, summary, mime string, make func(ctx context.Context, code, letter string) (string, []byte, error)) {
+func (r *routes) revisionFile(
+	path, id, summary, mime string,
+	make func(ctx context.Context, code, letter string) (string, []byte, error),
+) {
 	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary,
 		Responses: map[string]*huma.Response{"200": {Description: summary, Content: map[string]*huma.MediaType{mime: {}}}}},
 		func(ctx context.Context, in *RevisionFile) (*file, error) {
@@ -182,7 +237,12 @@ func readOutlines(in drawingBody) ([]master.Outline, error) {
 		faults = []string{"a drawing ends in .dxf or .svg"}
 	}
 	if len(faults) > 0 {
-		return nil, &book.Error{Kind: book.Invalid, Field: "drawing", Says: "the drawing has faults: nothing was taken from it", Details: faults}
+		return nil, &book.Error{
+			Kind:    book.Invalid,
+			Field:   "drawing",
+			Says:    "the drawing has faults: nothing was taken from it",
+			Details: faults,
+		}
 	}
 	return out, nil
 }
@@ -195,14 +255,26 @@ func tableOf(in importBody) ([]byte, error) {
 	}
 	raw, err := base64.StdEncoding.DecodeString(in.PlyTableXLSX)
 	if err != nil {
-		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: "the ply table did not arrive whole: choose it again"}
+		return nil, &book.Error{
+			Kind:  book.Invalid,
+			Field: "plyTableXlsx",
+			Says:  "the ply table did not arrive whole: choose it again",
+		}
 	}
 	rows, err := sheet.Read(raw)
 	if err != nil {
-		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: "the ply table cannot be read: " + err.Error()}
+		return nil, &book.Error{
+			Kind:  book.Invalid,
+			Field: "plyTableXlsx",
+			Says:  "the ply table cannot be read: " + err.Error(),
+		}
 	}
 	if len(rows) > plytable.MaxRows+1 {
-		return nil, &book.Error{Kind: book.Invalid, Field: "plyTableXlsx", Says: fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows)}
+		return nil, &book.Error{
+			Kind:  book.Invalid,
+			Field: "plyTableXlsx",
+			Says:  fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows),
+		}
 	}
 	var out bytes.Buffer
 	w := csv.NewWriter(&out)

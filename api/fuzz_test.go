@@ -83,7 +83,24 @@ type asking struct {
 	rng *rand.Rand
 }
 
-var texts = []string{"", " ", "SP-11", "a", "=1+1", "'; drop table people; --", "<b>x</b>", "ß\u202eé\u0000", strings.Repeat("long ", 60), "NaN", "1,234", "2026-02-30", "2026-06-10T08:00:00Z", pin, password, "../../etc/passwd"}
+var texts = []string{
+	"",
+	" ",
+	"SP-11",
+	"a",
+	"=1+1",
+	"'; drop table people; --",
+	"<b>x</b>",
+	"ß\u202eé\u0000",
+	strings.Repeat("long ", 60),
+	"NaN",
+	"1,234",
+	"2026-02-30",
+	"2026-06-10T08:00:00Z",
+	pin,
+	password,
+	"../../etc/passwd",
+}
 
 func (a asking) value(s schema, depth int) any {
 	if s.Ref != "" {

@@ -50,15 +50,56 @@ func routesOf(t *testing.T) map[string][]string {
 func TestNothingThatIsSentMakesAFault(t *testing.T) {
 	b := open(t)
 	b.signIn("Ada Wren")
-	codes := []string{"B-00000", ident.Format(ident.Build, 77), ident.Format(ident.Roll, 1), ident.Format(ident.Part, 1), ident.Format(ident.Nest, 1), "%00", "..%2f..%2fetc", "'; drop table rolls", "𝕏𝕏𝕏", strings.Repeat("9", 19)}
-	bodies := []string{"", "null", "[]", `"text"`, "{}", "{", `{"x":1}`, `{"builds":[]}`, `{"builds":[null]}`, `{"builds":["'","` + ident.Format(ident.Build, 1) + `"],"roll":"R"}`,
-		`{"ply":-1,"cutPly":"","filmsOff":99}`, `{"ply":1e99}`, `{"vacuum":"NaN"}`, `{"version":0,"plies":[{"shape":"","materialId":0,"angleDeg":1e9,"outline":[[0,0]],"x":0,"y":0,"faceUp":true}]}`,
+	codes := []string{
+		"B-00000",
+		ident.Format(ident.Build, 77),
+		ident.Format(ident.Roll, 1),
+		ident.Format(ident.Part, 1),
+		ident.Format(ident.Nest, 1),
+		"%00",
+		"..%2f..%2fetc",
+		"'; drop table rolls",
+		"𝕏𝕏𝕏",
+		strings.Repeat("9", 19),
+	}
+	bodies := []string{
+		"",
+		"null",
+		"[]",
+		`"text"`,
+		"{}",
+		"{",
+		`{"x":1}`,
+		`{"builds":[]}`,
+		`{"builds":[null]}`,
+		`{"builds":["'","` + ident.Format(ident.Build, 1) + `"],"roll":"R"}`,
+		`{"ply":-1,"cutPly":"","filmsOff":99}`,
+		`{"ply":1e99}`,
+		`{"vacuum":"NaN"}`,
+		`{"version":0,"plies":[{"shape":"","materialId":0,"angleDeg":1e9,"outline":[[0,0]],"x":0,"y":0,"faceUp":true}]}`,
 		`{"version":1,"plies":[{"shape":"a","materialId":1,"angleDeg":0,"outline":[[1e300,0],[0,1e300],[-1e300,1]],"x":0,"y":0,"faceUp":true}]}`,
-		`{"mass":1e308,"thickness":[1e308,-1],"disposition":"good"}`, `{"start":1,"end":1,"seconds":1e300}`, `{"materialId":-9,"lot":"\u0000","rolls":[{"length":1}]}`,
-		`{"number":"\u0000","name":"n","plyTable":"material,angle,outline\nSable UD 150,0,f\n","drawing":"0\nSECTION"}`, `{"reason":"\u202e"}`, `{"serial":"x","cureAt":"9999-12-31T23:59:59Z"}`, `{"stack":"no bleed"}`, `{"personId":1,"secret":"1"}`, `{"rolls":["",null]}`, `{"rolls":[],"at":"0000-01-01T00:00:00Z"}`, `{"from":"2026-01-01T00:00:00Z","to":"1999-01-01T00:00:00Z","reason":"x"}`,
-		`{"name":"x","kind":"woven","width":1e308,"sheet":{"resinShare":1,"fibreMass":1}}`, `{"name":"x","content":"AAAA"}`, `{"line":-1,"reason":"x","instead":{"at":"9999-12-31T23:59:59Z","length":1e308}}`,
-		`{"outline":[[0,0],[1e300,0],[0,1e300]],"take":1e300}`, `{"do":"accept","pin":"161803"}`, `{"more":1e308,"evidence":"x","pin":"161803"}`, `{"flaws":[{"from":0,"to":1e308}]}`,
-		`{"materialId":1,"lot":"x","rolls":[{"length":4999,"spent":1e308}]}`, `{"room":1e308,"humidity":1,"coldest":-1e308}`, `{"name":"f","limitTemp":1,"places":["\u0000"]}`}
+		`{"mass":1e308,"thickness":[1e308,-1],"disposition":"good"}`,
+		`{"start":1,"end":1,"seconds":1e300}`,
+		`{"materialId":-9,"lot":"\u0000","rolls":[{"length":1}]}`,
+		`{"number":"\u0000","name":"n","plyTable":"material,angle,outline\nSable UD 150,0,f\n","drawing":"0\nSECTION"}`,
+		`{"reason":"\u202e"}`,
+		`{"serial":"x","cureAt":"9999-12-31T23:59:59Z"}`,
+		`{"stack":"no bleed"}`,
+		`{"personId":1,"secret":"1"}`,
+		`{"rolls":["",null]}`,
+		`{"rolls":[],"at":"0000-01-01T00:00:00Z"}`,
+		`{"from":"2026-01-01T00:00:00Z","to":"1999-01-01T00:00:00Z","reason":"x"}`,
+		`{"name":"x","kind":"woven","width":1e308,"sheet":{"resinShare":1,"fibreMass":1}}`,
+		`{"name":"x","content":"AAAA"}`,
+		`{"line":-1,"reason":"x","instead":{"at":"9999-12-31T23:59:59Z","length":1e308}}`,
+		`{"outline":[[0,0],[1e300,0],[0,1e300]],"take":1e300}`,
+		`{"do":"accept","pin":"161803"}`,
+		`{"more":1e308,"evidence":"x","pin":"161803"}`,
+		`{"flaws":[{"from":0,"to":1e308}]}`,
+		`{"materialId":1,"lot":"x","rolls":[{"length":4999,"spent":1e308}]}`,
+		`{"room":1e308,"humidity":1,"coldest":-1e308}`,
+		`{"name":"f","limitTemp":1,"places":["\u0000"]}`,
+	}
 	rng := rand.New(rand.NewPCG(1, 1))
 	tried := map[int]int{}
 	for path, methods := range routesOf(t) {
@@ -71,7 +112,8 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 					if method == "GET" && body != "" || method == "POST" && rng.IntN(3) > 0 {
 						continue
 					}
-					url := strings.NewReplacer("{code}", code, "{id}", fmt.Sprint(i*i-2), "{table}", []string{"life", "scrap", "nothing"}[i%3]).Replace(path)
+					url := strings.NewReplacer("{code}", code, "{id}", fmt.Sprint(i*i-2), "{table}", []string{"life", "scrap", "nothing"}[i%3]).
+						Replace(path)
 					req, err := http.NewRequest(method, b.url+strings.ReplaceAll(url, " ", "%20"), strings.NewReader(body))
 					if err != nil {
 						continue // no client could send it
@@ -214,8 +256,14 @@ func TestThePageIsServedForEveryPathOfItsOwn(t *testing.T) {
 func TestAPartIsImportedThroughTheContract(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	square := "0\nSECTION\n2\nENTITIES\n" + strings.ReplaceAll("0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 4|20 0|10 4|20 2|10 0|20 2|0 ENDSEC|0 EOF", "|", "\n")
-	square = strings.NewReplacer("0 LWPOLYLINE", "0\nLWPOLYLINE", "8 full", "8\nfull", "70 1", "70\n1", "10 ", "10\n", "20 ", "20\n", "0 ENDSEC", "0\nENDSEC", "0 EOF", "0\nEOF").Replace(square) + "\n"
+	square := "0\nSECTION\n2\nENTITIES\n" + strings.ReplaceAll(
+		"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 4|20 0|10 4|20 2|10 0|20 2|0 ENDSEC|0 EOF",
+		"|",
+		"\n",
+	)
+	square = strings.NewReplacer("0 LWPOLYLINE", "0\nLWPOLYLINE", "8 full", "8\nfull", "70 1", "70\n1", "10 ", "10\n", "20 ", "20\n", "0 ENDSEC", "0\nENDSEC", "0 EOF", "0\nEOF").
+		Replace(square) +
+		"\n"
 	send := func(unit, table, k string) answer {
 		body := map[string]string{"number": "SP-90", "name": "Plate", "plyTable": table, "drawing": square}
 		if unit != "" {

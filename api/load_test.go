@@ -38,18 +38,27 @@ func filled(b *testing.B, n, lines int) *browser {
 	started := time.Now()
 	for _, q := range []string{
 		// Ten materials: the demo's two prepregs and eight more like them.
-		`insert into materials (family, version, name, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness, areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet)
-			select 1000 + k, 1, 'Filler ' || k, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness, areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet
+		`insert into materials (family, version, name, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness,
+			areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet)
+			select 1000 + k, 1, 'Filler ' || k, kind, resin_id, width, e1, e2, nu12, g12, alpha1, alpha2, thickness,
+			areal_mass, asymmetric_weave, half_turn, films, out_life, tack_life, sheet
 			from materials, generate_series(1, 8) k where name = 'Sable UD 150'`,
-		`insert into batches (code, material_id, lot, received_at, shelf_end, state) select 'M-load' || k, m.id, 'LOAD-' || k, now() - interval '300 days', now() + interval '200 days', 'passed'
-			from generate_series(1, 500) k join (select id, row_number() over (order by id) as n from materials where kind in ('unidirectional', 'woven')) m on m.n = 1 + k % 10`,
+		`insert into batches (code, material_id, lot, received_at, shelf_end, state) select 'M-load' || k, m.id,
+			'LOAD-' || k, now() - interval '300 days', now() + interval '200 days', 'passed'
+			from generate_series(1, 500) k join (select id, row_number() over (order by id) as n from materials
+			where kind in ('unidirectional', 'woven')) m on m.n = 1 + k % 10`,
 		fmt.Sprintf(`insert into rolls (code, material_id, batch_id, width, place, flaws, freezer_id)
-			select 'R-load' || k, b.material_id, b.id, 1.0, 'shelf 1', '[]', 1 + k %% 2 from generate_series(1, %d) k join (select id, material_id, row_number() over (order by id) as n from batches where lot like 'LOAD-%%') b on b.n = 1 + k %% 500`, n),
+			select 'R-load' || k, b.material_id, b.id, 1.0, 'shelf 1', '[]', 1 + k %% 2 from generate_series(1, %d) k
+			join (select id, material_id, row_number() over (order by id) as n from batches
+			where lot like 'LOAD-%%') b on b.n = 1 + k %% 500`, n),
 		fmt.Sprintf(`insert into freezer_events (roll_id, kind, at, entered_at, length, person_id, freezer_id)
-			select r.id, case when i = 0 then 'received' when i %% 2 = 1 then 'out' else 'in' end, now() - interval '300 days' + i * interval '%d seconds', now(), case when i = 0 then 60 else 0 end, 1, 1 + r.id %% 2
+			select r.id, case when i = 0 then 'received' when i %% 2 = 1 then 'out' else 'in' end,
+			now() - interval '300 days' + i * interval '%d seconds', now(), case when i = 0 then 60 else 0 end, 1, 1 + r.id %% 2
 			from rolls r, generate_series(0, %d) i where r.code like 'R-load%%'`, 300*86400/(lines+2), lines-2+lines%2),
 		// A stay out is short: the lines that say "in" lie an hour after those that say "out".
-		`update freezer_events set at = at - interval '1 second' * (select extract(epoch from interval '300 days') / ` + fmt.Sprint(lines+2) + `) + interval '40 minutes' where kind = 'in' and roll_id in (select id from rolls where code like 'R-load%')`,
+		`update freezer_events set at = at - interval '1 second' * (select extract(epoch
+			from interval '300 days') / ` + fmt.Sprint(lines+2) + `) + interval '40 minutes' where kind = 'in'
+			and roll_id in (select id from rolls where code like 'R-load%')`,
 	} {
 		require.NoError(b, db.Exec(q).Error)
 	}

@@ -36,16 +36,37 @@ func (r *routes) logbook() {
 		LogQuery
 		Before int64 `query:"before" doc:"Entries before this number"`
 	}
-	get(r, "/api/log", "log", "Entries of the log, newest first", func(ctx context.Context, in *page) ([]book.LogEntry, error) {
-		q := in.shop()
-		q.Before = in.Before
-		return r.shop.Log(ctx, q)
-	})
-	get(r, "/api/log/check", "checkLog", "Whether the hash chain of the log holds", func(ctx context.Context, _ *none) (book.LogState, error) {
-		return r.shop.CheckLog(ctx)
-	})
-	huma.Register(r.api, huma.Operation{OperationID: "logFile", Method: http.MethodGet, Path: "/api/log/entries.csv", Summary: "The log as CSV, oldest first",
-		Responses: map[string]*huma.Response{"200": {Description: "The file", Content: map[string]*huma.MediaType{"text/csv": {}}}}},
+	get(
+		r,
+		"/api/log",
+		"log",
+		"Entries of the log, newest first",
+		func(ctx context.Context, in *page) ([]book.LogEntry, error) {
+			q := in.shop()
+			q.Before = in.Before
+			return r.shop.Log(ctx, q)
+		},
+	)
+	get(
+		r,
+		"/api/log/check",
+		"checkLog",
+		"Whether the hash chain of the log holds",
+		func(ctx context.Context, _ *none) (book.LogState, error) {
+			return r.shop.CheckLog(ctx)
+		},
+	)
+	huma.Register(
+		r.api,
+		huma.Operation{
+			OperationID: "logFile",
+			Method:      http.MethodGet,
+			Path:        "/api/log/entries.csv",
+			Summary:     "The log as CSV, oldest first",
+			Responses: map[string]*huma.Response{
+				"200": {Description: "The file", Content: map[string]*huma.MediaType{"text/csv": {}}},
+			},
+		},
 		func(_ context.Context, in *LogQuery) (*huma.StreamResponse, error) {
 			return &huma.StreamResponse{Body: func(ctx huma.Context) {
 				ctx.SetHeader("Content-Type", "text/csv; charset=utf-8")
@@ -71,5 +92,6 @@ func (r *routes) logbook() {
 				}
 				_ = out.Close()
 			}}, nil
-		})
+		},
+	)
 }

@@ -167,7 +167,14 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	b.send("GET", "/api/parts/"+code+"?letter=A", "").into(t, &v)
 	table := b.send("GET", "/api/parts/"+code+"/plies.xlsx?letter=A", "").body
 	drawing := b.send("GET", "/api/parts/"+code+"/outlines.dxf?letter=A", "").body
-	body, err := json.Marshal(map[string]string{"number": "SP-90", "name": "Back again", "drawing": string(drawing), "plyTableXlsx": base64.StdEncoding.EncodeToString(table)})
+	body, err := json.Marshal(
+		map[string]string{
+			"number":       "SP-90",
+			"name":         "Back again",
+			"drawing":      string(drawing),
+			"plyTableXlsx": base64.StdEncoding.EncodeToString(table),
+		},
+	)
 	require.NoError(t, err)
 	got := b.send("POST", "/api/parts", string(body), key, "back-again-xlsx")
 	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
@@ -193,7 +200,11 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	}
 	for name, content := range map[string]string{"a.txt": "x", "a.dxf": "x", "a.svg": "<html/>"} {
 		body, _ = json.Marshal(map[string]string{"name": name, "content": content})
-		assert.Equal(t, http.StatusUnprocessableEntity, b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "bad-"+name+"-drawing").StatusCode)
+		assert.Equal(
+			t,
+			http.StatusUnprocessableEntity,
+			b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "bad-"+name+"-drawing").StatusCode,
+		)
 	}
 	schema := string(b.send("GET", "/api/master.schema.json", "").body)
 	for _, member := range []string{"materials", "document", "process", "stages", "angleDeg", "placeholder", "bulge", "variants", "inspections"} {

@@ -34,7 +34,11 @@ func TestAnInputIsNotEchoed(t *testing.T) {
 	assert.Equal(t, http.StatusUnprocessableEntity, got.StatusCode)
 	assert.NotContains(t, string(got.body), "s3cret")
 	assert.Contains(t, string(got.body), "the PIN or password has more than 200 characters")
-	got = b.send("POST", "/api/first", `{"code":"`+strings.Repeat("x", 1<<20)+`","name":"A","pin":"314158","password":"twelve letters"}`)
+	got = b.send(
+		"POST",
+		"/api/first",
+		`{"code":"`+strings.Repeat("x", 1<<20)+`","name":"A","pin":"314158","password":"twelve letters"}`,
+	)
 	assert.Equal(t, http.StatusRequestEntityTooLarge, got.StatusCode)
 	assert.Less(t, len(got.body), 2000)
 }
@@ -53,8 +57,22 @@ func TestNoPathTakesASecondConnection(t *testing.T) {
 			if path == "/api/sign-out" || method == "DELETE" || strings.HasSuffix(path, "/events") {
 				continue
 			}
-			got := b.send(method, somewhere(path), map[bool]string{true: "{}"}[method == "POST"], key, "narrow-"+path[max(0, len(path)-20):])
-			assert.NotContains(t, []int{http.StatusInternalServerError, http.StatusServiceUnavailable}, got.StatusCode, "%s %s: %s", method, path, got.body)
+			got := b.send(
+				method,
+				somewhere(path),
+				map[bool]string{true: "{}"}[method == "POST"],
+				key,
+				"narrow-"+path[max(0, len(path)-20):],
+			)
+			assert.NotContains(
+				t,
+				[]int{http.StatusInternalServerError, http.StatusServiceUnavailable},
+				got.StatusCode,
+				"%s %s: %s",
+				method,
+				path,
+				got.body,
+			)
 		}
 	}
 	empty, _ := serveOn(t, storetest.OpenNarrow(t, true), api.Options{})
@@ -62,7 +80,10 @@ func TestNoPathTakesASecondConnection(t *testing.T) {
 	assert.Equal(t, http.StatusForbidden, empty.send("POST", "/api/first", first).StatusCode, "no code was made")
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
 	defer cancel()
-	require.NoError(t, demo.Load(ctx, storetest.OpenNarrow(t, true), demo.Secrets{PIN: pin, Password: password}, storetest.Now))
+	require.NoError(
+		t,
+		demo.Load(ctx, storetest.OpenNarrow(t, true), demo.Secrets{PIN: pin, Password: password}, storetest.Now),
+	)
 }
 
 // Names are told to the shop's own devices, and to others where it has decided so.
@@ -97,11 +118,25 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 	b.send("GET", "/api/tablets", "").into(t, &tablets)
 	require.Len(t, tablets, 1)
 	assert.Equal(t, "bench 2", tablets[0].Name)
-	require.Equal(t, http.StatusOK, b.send("POST", fmt.Sprintf("/api/tablets/%d/end", tablets[0].ID), "", key, "tablet-0003").StatusCode)
+	require.Equal(
+		t,
+		http.StatusOK,
+		b.send("POST", fmt.Sprintf("/api/tablets/%d/end", tablets[0].ID), "", key, "tablet-0003").StatusCode,
+	)
 	b.send("DELETE", "/api/session", "")
 	assert.Zero(t, names(b, outside...))
 	b.signIn("Jonas Quist")
-	require.Equal(t, http.StatusOK, b.send("POST", "/api/habits", `{"version":0,"habits":{"oneReleases":false,"namesToAll":true},"reason":"one hall, one network"}`, key, "habits-001").StatusCode)
+	require.Equal(
+		t,
+		http.StatusOK,
+		b.send(
+			"POST",
+			"/api/habits",
+			`{"version":0,"habits":{"oneReleases":false,"namesToAll":true},"reason":"one hall, one network"}`,
+			key,
+			"habits-001",
+		).StatusCode,
+	)
 	b.send("DELETE", "/api/session", "")
 	assert.Equal(t, 7, names(b, outside...))
 	_ = s
@@ -125,11 +160,19 @@ func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
 	assert.Contains(t, string(try("203.0.113.7", pin).body), "too many wrong tries")
 	assert.Equal(t, http.StatusOK, try("203.0.113.8", pin).StatusCode, "elsewhere he signs in")
 	// Also at the very same address his signatures count.
-	got := b.send("POST", "/api/tablets", `{"name":"bench 3","pin":"`+pin+`"}`, append(from("203.0.113.7"), key, "signs-0001")...)
+	got := b.send(
+		"POST",
+		"/api/tablets",
+		`{"name":"bench 3","pin":"`+pin+`"}`,
+		append(from("203.0.113.7"), key, "signs-0001")...)
 	assert.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 	// One address that tries everybody is slowed as a whole.
 	for n := range 80 {
-		got = other.send("POST", "/api/session", fmt.Sprintf(`{"personId":%d,"secret":"000001"}`, 1+n%7), from("203.0.113.66")...)
+		got = other.send(
+			"POST",
+			"/api/session",
+			fmt.Sprintf(`{"personId":%d,"secret":"000001"}`, 1+n%7),
+			from("203.0.113.66")...)
 	}
 	require.NoError(t, s.DB.Gorm.Exec(`update sign_in_tries set until = null`).Error)
 	require.NoError(t, s.DB.Gorm.Exec(`update sign_in_tries set failed = 10 where address = '203.0.113.66'`).Error)
@@ -165,8 +208,12 @@ func TestWhoDoesNotReadHoldsNoConnection(t *testing.T) {
 	b.Timeout = 30 * time.Second
 	b.signIn("Ada Wren")
 	// More than any socket takes unread.
-	require.NoError(t, storetest.Owner(t, s.DB).Gorm.Exec(`insert into entries (seq, at, what, subject, why, detail, prev, hash)
-		select (select max(seq) from entries) + n, now(), 'filler', 'x', repeat('long ', 200), '{}', '', '' from generate_series(1, 20000) n`).Error)
+	require.NoError(
+		t,
+		storetest.Owner(t, s.DB).Gorm.Exec(`insert into entries (seq, at, what, subject, why, detail, prev, hash)
+		select (select max(seq) from entries) + n, now(), 'filler', 'x', repeat('long ', 200), '{}', '', ''
+		from generate_series(1, 20000) n`).Error,
+	)
 	address := strings.TrimPrefix(b.url, "http://")
 	var cookie string
 	for _, c := range b.Jar.Cookies(must(http.NewRequest("GET", b.url, nil)).URL) {
@@ -221,12 +268,17 @@ func TestFileNamesStayInTheirHeader(t *testing.T) {
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v parts.RevisionView
 	number := `X"; filename*=UTF-8''evil.exe; ü`
-	b.send("POST", "/api/parts/new", fmt.Sprintf(`{"number":%q,"name":"n","resinId":%d}`, number, resins[0].ID), key, "named-0001").into(t, &v)
+	b.send("POST", "/api/parts/new", fmt.Sprintf(`{"number":%q,"name":"n","resinId":%d}`, number, resins[0].ID), key, "named-0001").
+		into(t, &v)
 	got := b.send("GET", "/api/parts/"+v.Part.Code+"/master.json", "")
 	require.Equal(t, http.StatusOK, got.StatusCode)
 	header := got.Header.Get("Content-Disposition")
 	assert.NotContains(t, header, "UTF-8''evil")
-	assert.Equal(t, `attachment; filename="X__ filename_=UTF-8__evil.exe_ _-A.json"; filename*=UTF-8''X%22%3B%20filename%2A%3DUTF-8%27%27evil.exe%3B%20%C3%BC-A.json`, header)
+	assert.Equal(
+		t,
+		`attachment; filename="X__ filename_=UTF-8__evil.exe_ _-A.json"; filename*=UTF-8''X%22%3B%20filename%2A%3DUTF-8%27%27evil.exe%3B%20%C3%BC-A.json`,
+		header,
+	)
 }
 
 // Pressed twice, with a key each: one part, and a sentence.

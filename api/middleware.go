@@ -61,7 +61,21 @@ func observe(c *gin.Context) {
 	if route == "page" || route == "/healthz" || route == "/readyz" {
 		level = slog.LevelDebug
 	}
-	slog.Log(c.Request.Context(), level, "request", "id", id, "method", c.Request.Method, "route", route, "status", c.Writer.Status(), "ms", float64(took.Microseconds())/1e3)
+	slog.Log(
+		c.Request.Context(),
+		level,
+		"request",
+		"id",
+		id,
+		"method",
+		c.Request.Method,
+		"route",
+		route,
+		"status",
+		c.Writer.Status(),
+		"ms",
+		float64(took.Microseconds())/1e3,
+	)
 }
 
 // recovered turns a fault of ours into an answer without its insides.
@@ -72,7 +86,10 @@ func recovered(c *gin.Context) {
 				panic(fault)
 			}
 			slog.Error("panic", "id", requestID(c.Request.Context()), "fault", fault, "stack", string(debug.Stack()))
-			c.AbortWithStatusJSON(http.StatusInternalServerError, huma.NewError(http.StatusInternalServerError, ourFault(c.Request.Context())))
+			c.AbortWithStatusJSON(
+				http.StatusInternalServerError,
+				huma.NewError(http.StatusInternalServerError, ourFault(c.Request.Context())),
+			)
 		}
 	}()
 	c.Next()
@@ -88,7 +105,10 @@ func problem(ctx context.Context, err error) error {
 	var unknown *book.Unknown
 	if errors.As(err, &unknown) {
 		slog.Error("commit without an answer", "id", requestID(ctx), "error", err)
-		return huma.NewError(http.StatusServiceUnavailable, "The database broke off at the very end, and it is not known whether this was stored. Send it again as it is: it is stored once.")
+		return huma.NewError(
+			http.StatusServiceUnavailable,
+			"The database broke off at the very end, and it is not known whether this was stored. Send it again as it is: it is stored once.",
+		)
 	}
 	if !errors.As(err, &refusal) {
 		if errors.Is(err, context.Canceled) {
@@ -96,7 +116,10 @@ func problem(ctx context.Context, err error) error {
 		}
 		slog.Error("request failed", "id", requestID(ctx), "error", err)
 		if book.Down(err) {
-			return huma.NewError(http.StatusServiceUnavailable, "The database does not answer: nothing was stored. Try again in a moment.")
+			return huma.NewError(
+				http.StatusServiceUnavailable,
+				"The database does not answer: nothing was stored. Try again in a moment.",
+			)
 		}
 		return huma.NewError(http.StatusInternalServerError, ourFault(ctx))
 	}
@@ -125,11 +148,15 @@ func hosts(names []string) gin.HandlerFunc {
 		}
 		host = strings.ToLower(strings.Trim(host, "[]"))
 		ip := net.ParseIP(host)
-		if host == "localhost" || ip != nil && ip.IsLoopback() || slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, host) }) {
+		if host == "localhost" || ip != nil && ip.IsLoopback() ||
+			slices.ContainsFunc(names, func(n string) bool { return strings.EqualFold(n, host) }) {
 			c.Next()
 			return
 		}
-		c.AbortWithStatusJSON(http.StatusMisdirectedRequest, huma.NewError(http.StatusMisdirectedRequest, "This server does not answer under that name."))
+		c.AbortWithStatusJSON(
+			http.StatusMisdirectedRequest,
+			huma.NewError(http.StatusMisdirectedRequest, "This server does not answer under that name."),
+		)
 	}
 }
 
@@ -150,7 +177,10 @@ func strict(c *gin.Context) {
 	nonce := base64.RawStdEncoding.EncodeToString(b)
 	c.Request = c.Request.WithContext(context.WithValue(c.Request.Context(), nonceKey{}, nonce))
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; manifest-src 'self'")
+	h.Set(
+		"Content-Security-Policy",
+		"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; manifest-src 'self'",
+	)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	h.Set("X-Frame-Options", "DENY")

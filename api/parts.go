@@ -37,94 +37,243 @@ func (r *routes) parts() {
 		Letter string `query:"letter" doc:"Empty for the newest"`
 		Only   string `query:"only" enum:"written," doc:"written: nothing is worked out, for a page that asks for that next"`
 	}
-	get(r, "/api/parts/{code}", "part", "A revision with what is worked out from it", func(ctx context.Context, in *revision) (parts.RevisionView, error) {
-		if in.Only == "written" {
-			return r.shop.Written(ctx, in.Code, in.Letter)
-		}
-		return r.shop.Revision(ctx, in.Code, in.Letter)
-	})
+	get(
+		r,
+		"/api/parts/{code}",
+		"part",
+		"A revision with what is worked out from it",
+		func(ctx context.Context, in *revision) (parts.RevisionView, error) {
+			if in.Only == "written" {
+				return r.shop.Written(ctx, in.Code, in.Letter)
+			}
+			return r.shop.Revision(ctx, in.Code, in.Letter)
+		},
+	)
 	type importing struct{ Body importBody }
-	post(r, book.WriteMaster, "/api/parts", "importPart", "Import a part from a ply table and a drawing", func(ctx context.Context, by book.By, in *importing) (parts.RevisionView, error) {
-		read, err := readPart(in.Body)
-		if err != nil {
-			return parts.RevisionView{}, err
-		}
-		return r.shop.ImportPart(ctx, by, read)
-	})
-	post(r, book.WriteMaster, "/api/parts/{code}/draft", "changeDraft", "Change the draft of a part", func(ctx context.Context, by book.By, in *with[parts.DraftChange]) (parts.RevisionView, error) {
-		return r.shop.ChangeDraft(ctx, by, in.Code, in.Body)
-	})
-	get(r, "/api/parts/{code}/difference", "difference", "Two revisions of a part beside each other", func(ctx context.Context, in *struct {
-		ByCode
-		From string `query:"from" required:"true" maxLength:"4"`
-		To   string `query:"to" required:"true" maxLength:"4"`
-	}) (parts.DifferenceView, error) {
-		return r.shop.Difference(ctx, in.Code, in.From, in.To)
-	})
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts",
+		"importPart",
+		"Import a part from a ply table and a drawing",
+		func(ctx context.Context, by book.By, in *importing) (parts.RevisionView, error) {
+			read, err := readPart(in.Body)
+			if err != nil {
+				return parts.RevisionView{}, err
+			}
+			return r.shop.ImportPart(ctx, by, read)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/draft",
+		"changeDraft",
+		"Change the draft of a part",
+		func(ctx context.Context, by book.By, in *with[parts.DraftChange]) (parts.RevisionView, error) {
+			return r.shop.ChangeDraft(ctx, by, in.Code, in.Body)
+		},
+	)
+	get(
+		r,
+		"/api/parts/{code}/difference",
+		"difference",
+		"Two revisions of a part beside each other",
+		func(ctx context.Context, in *struct {
+			ByCode
+			From string `query:"from" required:"true" maxLength:"4"`
+			To   string `query:"to" required:"true" maxLength:"4"`
+		}) (parts.DifferenceView, error) {
+			return r.shop.Difference(ctx, in.Code, in.From, in.To)
+		},
+	)
 	// It is a question, though it is sent: a document does not fit into an address.
-	post(r, book.AskMaster, "/api/parts/{code}/ask", "ask", "Work out a master as it stands on the page; stores nothing", func(ctx context.Context, _ book.By, in *with[parts.Question]) (parts.Reply, error) {
-		return r.shop.Ask(ctx, in.Code, in.Body)
-	})
-	post(r, book.AskMaster, "/api/parts/{code}/drawing", "drawing", "Draw a master as it stands on the page and cut it along a line; stores nothing", func(ctx context.Context, _ book.By, in *with[parts.DrawingQuestion]) (parts.Drawing, error) {
-		return r.shop.Drawing(ctx, in.Code, in.Body)
-	})
-	post(r, book.AskMaster, "/api/parts/{code}/foresee", "foresee", "Walk a process's recipe and hold it against its limits; stores nothing", func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (parts.Foreseen, error) {
-		return r.shop.Foresee(ctx, in.Code, in.Body)
-	})
-	get(r, "/api/shapes", "shapes", "Kinds of shapes that an outline can be drawn by", func(context.Context, *none) ([]shapeKind, error) {
-		return shapeKinds(), nil
-	})
+	post(
+		r,
+		book.AskMaster,
+		"/api/parts/{code}/ask",
+		"ask",
+		"Work out a master as it stands on the page; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.Question]) (parts.Reply, error) {
+			return r.shop.Ask(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/parts/{code}/drawing",
+		"drawing",
+		"Draw a master as it stands on the page and cut it along a line; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.DrawingQuestion]) (parts.Drawing, error) {
+			return r.shop.Drawing(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/parts/{code}/foresee",
+		"foresee",
+		"Walk a process's recipe and hold it against its limits; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (parts.Foreseen, error) {
+			return r.shop.Foresee(ctx, in.Code, in.Body)
+		},
+	)
+	get(
+		r,
+		"/api/shapes",
+		"shapes",
+		"Kinds of shapes that an outline can be drawn by",
+		func(context.Context, *none) ([]shapeKind, error) {
+			return shapeKinds(), nil
+		},
+	)
 	type code struct {
 		Code string `query:"code" maxLength:"16000" doc:"As laminate.ReadCode documents it"`
 	}
 	get(r, "/api/stack", "readCode", "Plies of a stacking code", func(_ context.Context, in *code) (stackRead, error) {
 		return readStack(in.Code), nil
 	})
-	post(r, book.CheckMaster, "/api/parts/{code}/check", "checkRevision", "Sign that the draft was checked", func(ctx context.Context, by book.By, in *with[parts.RevisionSign]) (parts.RevisionView, error) {
-		return r.shop.CheckRevision(ctx, by, in.Code, in.Body)
-	})
-	post(r, book.ReleaseMaster, "/api/parts/{code}/release", "releaseRevision", "Release the checked draft: it is frozen", func(ctx context.Context, by book.By, in *with[parts.RevisionSign]) (parts.RevisionView, error) {
-		return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body)
-	})
-	post(r, book.WaiveRule, "/api/parts/{code}/waivers", "waive", "Let a finding of the draft stand", func(ctx context.Context, by book.By, in *with[parts.NewWaiver]) (parts.RevisionView, error) {
-		return r.shop.Waive(ctx, by, in.Code, in.Body)
-	})
-	post(r, book.WithdrawWaiver, "/api/waivers/{id}/withdraw", "withdrawWaiver", "Take a waiver of a draft back", func(ctx context.Context, by book.By, in *ByID) (parts.RevisionView, error) {
-		return r.shop.WithdrawWaiver(ctx, by, in.ID)
-	})
-	post(r, book.WriteMaster, "/api/parts/{code}/variants", "makeVariants", "Make the parts of a family, or bring them up to date", func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {
-		return r.shop.MakeVariants(ctx, by, in.Code)
-	})
-	get(r, "/api/rules", "rules", "The shop's rules for laminates", func(ctx context.Context, _ *none) (parts.RuleView, error) {
-		return r.shop.Rules(ctx)
-	})
-	post(r, book.KeepRules, "/api/rules", "changeRules", "Change the shop's rules", func(ctx context.Context, by book.By, in *a[parts.RulesIn]) (parts.RuleView, error) {
-		return r.shop.ChangeRules(ctx, by, in.Body)
-	})
-	get(r, "/api/habits", "habits", "What the shop has decided", func(ctx context.Context, _ *none) (book.HabitsView, error) {
-		return r.shop.Habits(ctx)
-	})
-	post(r, book.KeepRules, "/api/habits", "changeHabits", "Change what the shop has decided", func(ctx context.Context, by book.By, in *struct{ Body book.HabitsIn }) (book.HabitsView, error) {
-		return r.shop.ChangeHabits(ctx, by, in.Body)
-	})
+	post(
+		r,
+		book.CheckMaster,
+		"/api/parts/{code}/check",
+		"checkRevision",
+		"Sign that the draft was checked",
+		func(ctx context.Context, by book.By, in *with[parts.RevisionSign]) (parts.RevisionView, error) {
+			return r.shop.CheckRevision(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.ReleaseMaster,
+		"/api/parts/{code}/release",
+		"releaseRevision",
+		"Release the checked draft: it is frozen",
+		func(ctx context.Context, by book.By, in *with[parts.RevisionSign]) (parts.RevisionView, error) {
+			return r.shop.ReleaseRevision(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.WaiveRule,
+		"/api/parts/{code}/waivers",
+		"waive",
+		"Let a finding of the draft stand",
+		func(ctx context.Context, by book.By, in *with[parts.NewWaiver]) (parts.RevisionView, error) {
+			return r.shop.Waive(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.WithdrawWaiver,
+		"/api/waivers/{id}/withdraw",
+		"withdrawWaiver",
+		"Take a waiver of a draft back",
+		func(ctx context.Context, by book.By, in *ByID) (parts.RevisionView, error) {
+			return r.shop.WithdrawWaiver(ctx, by, in.ID)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/variants",
+		"makeVariants",
+		"Make the parts of a family, or bring them up to date",
+		func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {
+			return r.shop.MakeVariants(ctx, by, in.Code)
+		},
+	)
+	get(
+		r,
+		"/api/rules",
+		"rules",
+		"The shop's rules for laminates",
+		func(ctx context.Context, _ *none) (parts.RuleView, error) {
+			return r.shop.Rules(ctx)
+		},
+	)
+	post(
+		r,
+		book.KeepRules,
+		"/api/rules",
+		"changeRules",
+		"Change the shop's rules",
+		func(ctx context.Context, by book.By, in *a[parts.RulesIn]) (parts.RuleView, error) {
+			return r.shop.ChangeRules(ctx, by, in.Body)
+		},
+	)
+	get(
+		r,
+		"/api/habits",
+		"habits",
+		"What the shop has decided",
+		func(ctx context.Context, _ *none) (book.HabitsView, error) {
+			return r.shop.Habits(ctx)
+		},
+	)
+	post(
+		r,
+		book.KeepRules,
+		"/api/habits",
+		"changeHabits",
+		"Change what the shop has decided",
+		func(ctx context.Context, by book.By, in *struct{ Body book.HabitsIn }) (book.HabitsView, error) {
+			return r.shop.ChangeHabits(ctx, by, in.Body)
+		},
+	)
 	get(r, "/api/tools", "tools", "Tools with their logs", func(ctx context.Context, _ *none) ([]parts.ToolView, error) {
 		return r.shop.Tools(ctx)
 	})
-	post(r, book.KeepTools, "/api/tools/{id}", "saveTool", "Enter a tool (id 0) or change one", func(ctx context.Context, by book.By, in *withID[parts.ToolIn]) (parts.ToolView, error) {
-		return r.shop.SaveTool(ctx, by, in.ID, in.Body)
-	})
-	post(r, book.LogTool, "/api/tools/{id}/events", "logTool", "Log work on a tool", func(ctx context.Context, by book.By, in *withID[parts.NewToolEvent]) (parts.ToolView, error) {
-		return r.shop.LogToolWork(ctx, by, in.ID, in.Body)
-	})
-	post(r, book.WriteMaster, "/api/parts/{code}/revisions", "newRevision", "Start a new revision as a copy", func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {
-		return r.shop.NewRevision(ctx, by, in.Code)
-	})
-	post(r, book.WriteMaster, "/api/parts/{code}/put-away", "putAway", "Put a part away that was begun by mistake", func(ctx context.Context, by book.By, in *with[builds.Ending]) (parts.PartLine, error) {
-		return r.shop.PutAway(ctx, by, in.Code, in.Body)
-	})
-	post(r, book.WriteMaster, "/api/parts/{code}/bring-back", "bringBack", "Bring back a part that was put away", func(ctx context.Context, by book.By, in *ByCode) (parts.PartLine, error) {
-		return r.shop.BringBack(ctx, by, in.Code)
-	})
+	post(
+		r,
+		book.KeepTools,
+		"/api/tools/{id}",
+		"saveTool",
+		"Enter a tool (id 0) or change one",
+		func(ctx context.Context, by book.By, in *withID[parts.ToolIn]) (parts.ToolView, error) {
+			return r.shop.SaveTool(ctx, by, in.ID, in.Body)
+		},
+	)
+	post(
+		r,
+		book.LogTool,
+		"/api/tools/{id}/events",
+		"logTool",
+		"Log work on a tool",
+		func(ctx context.Context, by book.By, in *withID[parts.NewToolEvent]) (parts.ToolView, error) {
+			return r.shop.LogToolWork(ctx, by, in.ID, in.Body)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/revisions",
+		"newRevision",
+		"Start a new revision as a copy",
+		func(ctx context.Context, by book.By, in *ByCode) (parts.RevisionView, error) {
+			return r.shop.NewRevision(ctx, by, in.Code)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/put-away",
+		"putAway",
+		"Put a part away that was begun by mistake",
+		func(ctx context.Context, by book.By, in *with[builds.Ending]) (parts.PartLine, error) {
+			return r.shop.PutAway(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/bring-back",
+		"bringBack",
+		"Bring back a part that was put away",
+		func(ctx context.Context, by book.By, in *ByCode) (parts.PartLine, error) {
+			return r.shop.BringBack(ctx, by, in.Code)
+		},
+	)
 }
 
 // shapeKind is a kind of outline that takes dimensions.
@@ -201,11 +350,27 @@ func readPart(in importBody) (parts.Import, error) {
 		faults = append(faults, "drawing, "+w)
 	}
 	if len(faults) > 0 {
-		return parts.Import{}, &book.Error{Kind: book.Invalid, Field: "files", Says: "the files have faults: nothing was stored", Details: faults}
+		return parts.Import{}, &book.Error{
+			Kind:    book.Invalid,
+			Field:   "files",
+			Says:    "the files have faults: nothing was stored",
+			Details: faults,
+		}
 	}
 	out := parts.Import{Number: in.Number, Name: in.Name, Outlines: map[string]wire.Outline{}}
 	for _, row := range rows {
-		out.Plies = append(out.Plies, parts.ImportPly{Row: row.Line, Material: row.Material, AngleDeg: row.AngleDeg, Layer: row.Outline, FaceUp: row.FaceUp, X: row.X, Y: row.Y})
+		out.Plies = append(
+			out.Plies,
+			parts.ImportPly{
+				Row:      row.Line,
+				Material: row.Material,
+				AngleDeg: row.AngleDeg,
+				Layer:    row.Outline,
+				FaceUp:   row.FaceUp,
+				X:        row.X,
+				Y:        row.Y,
+			},
+		)
 	}
 	for layer, ring := range drawing.Outlines {
 		out.Outlines[layer] = wire.FromRing(ring)

@@ -22,8 +22,17 @@ type BookQuery struct {
 }
 
 func (r *routes) book() {
-	huma.Register(r.api, huma.Operation{OperationID: "plyBook", Method: http.MethodGet, Path: "/api/parts/{code}/book", Summary: "The ply book of a revision, PDF",
-		Responses: map[string]*huma.Response{"200": {Description: "The ply book", Content: map[string]*huma.MediaType{"application/pdf": {}}}}},
+	huma.Register(
+		r.api,
+		huma.Operation{
+			OperationID: "plyBook",
+			Method:      http.MethodGet,
+			Path:        "/api/parts/{code}/book",
+			Summary:     "The ply book of a revision, PDF",
+			Responses: map[string]*huma.Response{
+				"200": {Description: "The ply book", Content: map[string]*huma.MediaType{"application/pdf": {}}},
+			},
+		},
 		func(ctx context.Context, in *BookQuery) (*file, error) {
 			v, err := r.shop.Written(ctx, in.Code, in.Letter)
 			if err != nil {
@@ -38,7 +47,10 @@ func (r *routes) book() {
 				return nil, problem(ctx, err)
 			}
 			if reply.Worked == nil {
-				return nil, problem(ctx, &book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"})
+				return nil, problem(
+					ctx,
+					&book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"},
+				)
 			}
 			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})
 			if err != nil {
@@ -53,12 +65,16 @@ func (r *routes) book() {
 					}
 				}
 			}
-			b := paper.PlyBook(paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Pictures: pictures},
-				in.Templates == "yes", unitsOf(ctx))
+			b := paper.PlyBook(
+				paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Pictures: pictures},
+				in.Templates == "yes",
+				unitsOf(ctx),
+			)
 			b.Letterpaper = in.Paper == "letter"
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)
 			}
 			return &file{"application/pdf", disposed("inline", v.Part.Number+"-"+v.Letter+"-plies.pdf"), out.Bytes()}, nil
-		})
+		},
+	)
 }

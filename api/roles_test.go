@@ -23,7 +23,13 @@ import (
 )
 
 // somebodyOf is a person of the demo with each role.
-var somebodyOf = map[string]string{"technician": "Ines Falk", "planner": "Marek Orde", "quality": "Jonas Quist", "administrator": "Ada Wren", "viewer": "Hedda Solm"}
+var somebodyOf = map[string]string{
+	"technician":    "Ines Falk",
+	"planner":       "Marek Orde",
+	"quality":       "Jonas Quist",
+	"administrator": "Ada Wren",
+	"viewer":        "Hedda Solm",
+}
 
 // acts are the acts of the contract's routes that change something.
 func acts(t *testing.T) map[string]book.Act {
@@ -71,7 +77,16 @@ func TestEveryRouteAsEveryRole(t *testing.T) {
 				require.GreaterOrEqual(t, i, 0, "%s: %q stands in no line of the matrix", path, act)
 				got := b.send("POST", somewhere(path), "{}", key, "role-"+role+"-"+path[len(path)-6:])
 				denied := got.StatusCode == http.StatusForbidden && strings.Contains(string(got.body), "is not for a")
-				assert.Equal(t, !slices.Contains(book.Matrix[i].Roles, role), denied, "%s as %s: %d %s", path, role, got.StatusCode, got.body)
+				assert.Equal(
+					t,
+					!slices.Contains(book.Matrix[i].Roles, role),
+					denied,
+					"%s as %s: %d %s",
+					path,
+					role,
+					got.StatusCode,
+					got.body,
+				)
 				if denied {
 					refusals++
 				} else {
@@ -128,9 +143,18 @@ func TestSignedOutEverywhereIsSignedOutHere(t *testing.T) {
 	b.send("GET", "/api/session", "").into(t, &session)
 	assert.Equal(t, "Ines Falk", session.Person.Name)
 	assert.Contains(t, session.Acts, book.Permitted{Act: book.LayPlies})
-	assert.Contains(t, session.Acts, book.Permitted{Act: book.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"})
+	assert.Contains(
+		t,
+		session.Acts,
+		book.Permitted{Act: book.DecideBatch, Not: "to decide on batches is not for a technician: ask a quality person"},
+	)
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/sign-out", "", key, "sign-out-1").StatusCode)
-	assert.Equal(t, http.StatusUnauthorized, b.send("GET", "/api/rolls", "").StatusCode, "the cookie is worth nothing any more")
+	assert.Equal(
+		t,
+		http.StatusUnauthorized,
+		b.send("GET", "/api/rolls", "").StatusCode,
+		"the cookie is worth nothing any more",
+	)
 }
 
 // Who is at the screen stays signed in for a shift; a page that only looks for
@@ -140,7 +164,13 @@ func TestASessionLivesByWhoIsThere(t *testing.T) {
 	b.signIn("Ines Falk")
 	res := b.send("POST", "/api/session", `{"personId":1,"secret":"`+pin+`"}`)
 	require.NotEmpty(t, res.Cookies())
-	assert.WithinDuration(t, time.Now().Add(12*time.Hour), res.Cookies()[0].Expires, time.Minute, "the cookie outlives a short pause")
+	assert.WithinDuration(
+		t,
+		time.Now().Add(12*time.Hour),
+		res.Cookies()[0].Expires,
+		time.Minute,
+		"the cookie outlives a short pause",
+	)
 	expiry := func() (at time.Time) {
 		require.NoError(t, s.DB.Gorm.Raw(`select max(expiry) from sessions`).Scan(&at).Error)
 		return at
@@ -174,7 +204,11 @@ func TestABadgeSignsInTogetherWithItsPIN(t *testing.T) {
 	var whose people.PersonView
 	b.send("POST", "/api/badge", `{"badge":"`+badge+`"}`).into(t, &whose)
 	assert.Equal(t, "Tilda Brandl", whose.Name)
-	assert.Equal(t, http.StatusForbidden, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"000000"}`).StatusCode)
+	assert.Equal(
+		t,
+		http.StatusForbidden,
+		b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"000000"}`).StatusCode,
+	)
 	assert.Equal(t, http.StatusOK, b.send("POST", "/api/session", `{"badge":"`+badge+`","secret":"`+pin+`"}`).StatusCode)
 	assert.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
 }

@@ -183,15 +183,24 @@ func answer[T any](ctx context.Context, v T, err error) (*body[T], error) {
 
 // get registers a route that reads.
 func get[In, Out any](r *routes, path, id, summary string, do func(context.Context, *In) (Out, error)) {
-	huma.Register(r.api, huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary}, func(ctx context.Context, in *In) (*body[Out], error) {
-		out, err := do(ctx, in)
-		return answer(ctx, out, err)
-	})
+	huma.Register(
+		r.api,
+		huma.Operation{OperationID: id, Method: http.MethodGet, Path: path, Summary: summary},
+		func(ctx context.Context, in *In) (*body[Out], error) {
+			out, err := do(ctx, in)
+			return answer(ctx, out, err)
+		},
+	)
 }
 
 // post registers a route that changes something: an act that the matrix knows.
 // It is sent with an Idempotency-Key, and may be sent again with the same one.
-func post[In, Out any](r *routes, act book.Act, path, id, summary string, do func(context.Context, book.By, *In) (Out, error)) {
+func post[In, Out any](
+	r *routes,
+	act book.Act,
+	path, id, summary string,
+	do func(context.Context, book.By, *In) (Out, error),
+) {
 	huma.Register(r.api, operation(r.api, act, path, id, summary), func(ctx context.Context, in *In) (*body[Out], error) {
 		out, err := do(ctx, by(ctx), in)
 		return answer(ctx, out, err)
@@ -208,9 +217,17 @@ func operation(api huma.API, act book.Act, path, id, summary string) huma.Operat
 		}
 		next(ctx)
 	}
-	return huma.Operation{OperationID: id, Method: http.MethodPost, Path: path, Summary: summary, DefaultStatus: http.StatusOK, MaxBodyBytes: most(path), Middlewares: huma.Middlewares{may},
-		Extensions: map[string]any{"x-act": string(act)},
-		Errors:     []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity}}
+	return huma.Operation{
+		OperationID:   id,
+		Method:        http.MethodPost,
+		Path:          path,
+		Summary:       summary,
+		DefaultStatus: http.StatusOK,
+		MaxBodyBytes:  most(path),
+		Middlewares:   huma.Middlewares{may},
+		Extensions:    map[string]any{"x-act": string(act)},
+		Errors:        []int{http.StatusForbidden, http.StatusNotFound, http.StatusConflict, http.StatusUnprocessableEntity},
+	}
 }
 
 // most is how large the input of a route may be, in bytes: a secret is short, a

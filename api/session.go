@@ -59,7 +59,9 @@ type sessionStore struct {
 // FindCtx gives the data of a session, and tells the request the end of the log.
 func (s sessionStore) FindCtx(ctx context.Context, token string) (data []byte, found bool, err error) {
 	var head int64
-	err = s.pool.QueryRow(ctx, `select data, (select coalesce(max(seq), 0) from entries) from sessions where token = $1 and current_timestamp < expiry`, token).Scan(&data, &head)
+	err = s.pool.QueryRow(ctx, `select data, (select coalesce(max(seq), 0) from entries) from sessions where token = $1
+		and current_timestamp < expiry`, token).
+		Scan(&data, &head)
 	if errors.Is(err, pgx.ErrNoRows) {
 		return nil, false, nil
 	}
@@ -84,7 +86,10 @@ func (g *guard) session(c *gin.Context) {
 	ctx, err := g.sessions.Load(context.WithValue(c.Request.Context(), headOf, head), token)
 	if err != nil {
 		_ = c.Error(err)
-		c.AbortWithStatusJSON(http.StatusServiceUnavailable, huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."))
+		c.AbortWithStatusJSON(
+			http.StatusServiceUnavailable,
+			huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."),
+		)
 		return
 	}
 	if *head > 0 && !changes {
@@ -95,7 +100,10 @@ func (g *guard) session(c *gin.Context) {
 		if err != nil && !people.Gone(err) {
 			// A database that fails is no reason to call somebody a stranger.
 			_ = c.Error(err)
-			c.AbortWithStatusJSON(http.StatusServiceUnavailable, huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."))
+			c.AbortWithStatusJSON(
+				http.StatusServiceUnavailable,
+				huma.NewError(http.StatusServiceUnavailable, "The database does not answer: try again in a moment."),
+			)
 			return
 		}
 		// Whoever left, or signed out everywhere, has no session any more.
@@ -109,7 +117,11 @@ func (g *guard) session(c *gin.Context) {
 	ctx = context.WithValue(ctx, addressKey, c.ClientIP())
 	// What somebody forwarded comes from elsewhere, whatever machine sent it on.
 	ip := net.ParseIP(c.ClientIP())
-	ctx = context.WithValue(ctx, hereKey, ip != nil && ip.IsLoopback() && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == "")
+	ctx = context.WithValue(
+		ctx,
+		hereKey,
+		ip != nil && ip.IsLoopback() && c.GetHeader("X-Forwarded-For") == "" && c.GetHeader("Forwarded") == "",
+	)
 	if !open(c.Request.Method, c.Request.URL.Path) {
 		if ctx.Value(personKey) == nil {
 			c.AbortWithStatusJSON(http.StatusUnauthorized, huma.NewError(http.StatusUnauthorized, "Sign in first."))
@@ -117,7 +129,10 @@ func (g *guard) session(c *gin.Context) {
 		}
 		key := c.GetHeader("Idempotency-Key")
 		if changes && (len(key) < 8 || len(key) > 80) {
-			c.AbortWithStatusJSON(http.StatusBadRequest, huma.NewError(http.StatusBadRequest, "A change needs an Idempotency-Key header of 8 to 80 characters."))
+			c.AbortWithStatusJSON(
+				http.StatusBadRequest,
+				huma.NewError(http.StatusBadRequest, "A change needs an Idempotency-Key header of 8 to 80 characters."),
+			)
 			return
 		}
 		ctx = context.WithValue(ctx, idempotencyKey, key)
@@ -255,55 +270,86 @@ func (g *guard) begin(ctx context.Context, p *book.Person) (*withCookie, error) 
 }
 
 func (g *guard) routes(r *routes) {
-	get(r, "/api/people", "people", "Who may sign in; nobody is told to a device that is not the shop's", func(ctx context.Context, in *device) ([]people.PersonView, error) {
-		if by(ctx).Person == nil && !here(ctx) {
-			if knows, err := g.shop.KnowsNames(ctx, in.Token); err != nil || !knows {
-				return []people.PersonView{}, err
+	get(
+		r,
+		"/api/people",
+		"people",
+		"Who may sign in; nobody is told to a device that is not the shop's",
+		func(ctx context.Context, in *device) ([]people.PersonView, error) {
+			if by(ctx).Person == nil && !here(ctx) {
+				if knows, err := g.shop.KnowsNames(ctx, in.Token); err != nil || !knows {
+					return []people.PersonView{}, err
+				}
 			}
-		}
-		return g.shop.People(ctx)
-	})
-	huma.Register(r.api, operation(r.api, book.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"), func(ctx context.Context, in *a[people.NewTablet]) (*withTablet, error) {
-		v, token, err := g.shop.RegisterTablet(ctx, by(ctx), in.Body)
-		if err != nil {
-			return nil, problem(ctx, err)
-		}
-		c := g.cookie(token, time.Now().Add(10*365*24*time.Hour))
-		c.Name = tabletCookie
-		return &withTablet{[]*http.Cookie{c}, v}, nil
-	})
-	get(r, "/api/session", "session", "Who is signed in, and what they may do", func(ctx context.Context, _ *none) (sessionView, error) {
-		v, err := g.view(ctx, by(ctx).Person)
-		if err != nil || v.Person != nil {
+			return g.shop.People(ctx)
+		},
+	)
+	huma.Register(
+		r.api,
+		operation(r.api, book.KeepTablets, "/api/tablets", "registerTablet", "Make this device one of the shop's"),
+		func(ctx context.Context, in *a[people.NewTablet]) (*withTablet, error) {
+			v, token, err := g.shop.RegisterTablet(ctx, by(ctx), in.Body)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			c := g.cookie(token, time.Now().Add(10*365*24*time.Hour))
+			c.Name = tabletCookie
+			return &withTablet{[]*http.Cookie{c}, v}, nil
+		},
+	)
+	get(
+		r,
+		"/api/session",
+		"session",
+		"Who is signed in, and what they may do",
+		func(ctx context.Context, _ *none) (sessionView, error) {
+			v, err := g.view(ctx, by(ctx).Person)
+			if err != nil || v.Person != nil {
+				return v, err
+			}
+			v.Empty, err = g.shop.Empty(ctx)
 			return v, err
-		}
-		v.Empty, err = g.shop.Empty(ctx)
-		return v, err
-	})
+		},
+	)
 	type badge struct {
 		Badge string `json:"badge" maxLength:"20" doc:"As scanned"`
 	}
-	post(r, book.OwnAccount, "/api/badge", "badge", "Whose badge this is; stores nothing", func(ctx context.Context, _ book.By, in *a[badge]) (people.PersonView, error) {
-		return g.shop.WhoseBadge(ctx, in.Body.Badge)
-	})
-	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"), func(ctx context.Context, in *a[people.Credentials]) (*withCookie, error) {
-		person, err := g.shop.SignIn(ctx, address(ctx), in.Body)
-		if err != nil {
-			return nil, problem(ctx, err)
-		}
-		return g.begin(ctx, person)
-	})
-	huma.Register(r.api, operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"), func(ctx context.Context, in *a[people.First]) (*withCookie, error) {
-		view, err := g.shop.FirstAdministrator(ctx, in.Body)
-		if err != nil {
-			return nil, problem(ctx, err)
-		}
-		person, err := g.shop.PersonByID(ctx, view.ID)
-		if err != nil {
-			return nil, problem(ctx, err)
-		}
-		return g.begin(ctx, person)
-	})
+	post(
+		r,
+		book.OwnAccount,
+		"/api/badge",
+		"badge",
+		"Whose badge this is; stores nothing",
+		func(ctx context.Context, _ book.By, in *a[badge]) (people.PersonView, error) {
+			return g.shop.WhoseBadge(ctx, in.Body.Badge)
+		},
+	)
+	huma.Register(
+		r.api,
+		operation(r.api, book.OwnAccount, "/api/session", "signIn", "Sign in by name or badge, and PIN or password"),
+		func(ctx context.Context, in *a[people.Credentials]) (*withCookie, error) {
+			person, err := g.shop.SignIn(ctx, address(ctx), in.Body)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			return g.begin(ctx, person)
+		},
+	)
+	huma.Register(
+		r.api,
+		operation(r.api, book.OwnAccount, "/api/first", "first", "Enter the first administrator of an empty shop"),
+		func(ctx context.Context, in *a[people.First]) (*withCookie, error) {
+			view, err := g.shop.FirstAdministrator(ctx, in.Body)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			person, err := g.shop.PersonByID(ctx, view.ID)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
+			return g.begin(ctx, person)
+		},
+	)
 	signOut := operation(r.api, book.OwnAccount, "/api/session", "signOut", "Sign out")
 	signOut.Method = http.MethodDelete
 	huma.Register(r.api, signOut, func(ctx context.Context, _ *none) (*withCookie, error) {
@@ -317,5 +363,13 @@ func (g *guard) routes(r *routes) {
 
 func (g *guard) cookie(token string, expiry time.Time) *http.Cookie {
 	c := g.sessions.Cookie
-	return &http.Cookie{Name: c.Name, Value: token, Path: "/", Expires: expiry, HttpOnly: true, Secure: c.Secure, SameSite: c.SameSite}
+	return &http.Cookie{
+		Name:     c.Name,
+		Value:    token,
+		Path:     "/",
+		Expires:  expiry,
+		HttpOnly: true,
+		Secure:   c.Secure,
+		SameSite: c.SameSite,
+	}
 }

@@ -57,7 +57,10 @@ func Find(name string) (Calculation, error) {
 		for _, c := range all {
 			names = append(names, c.Name)
 		}
-		return Calculation{}, &InputError{"", fmt.Sprintf("there is no calculation %q: there are %s", name, strings.Join(names, ", "))}
+		return Calculation{}, &InputError{
+			"",
+			fmt.Sprintf("there is no calculation %q: there are %s", name, strings.Join(names, ", ")),
+		}
 	}
 	return all[i], nil
 }

@@ -90,11 +90,28 @@ func TestBadInputNamesTheField(t *testing.T) {
 func TestOutTimeOfAWholeLedger(t *testing.T) {
 	at := func(h int) time.Time { return time.Date(2026, 3, 2, h, 0, 0, 0, time.UTC) }
 	until, to := at(0).AddDate(0, 6, 0), at(9)
-	in := OutTimeIn{OutLife: 100 * 3600, Spent: 3600, Now: at(20), Warm: []OutTimeWarm{{Freezer: 1, From: at(7), To: &to}}, Events: []OutTimeEvent{
-		{Kind: "received", At: at(1), Length: 40, Freezer: 1, ID: 1}, {Kind: "out", At: at(10), ID: 2}, {Kind: "opened", At: at(11), ID: 3}, {Kind: "used", At: at(12), Length: 5, ID: 4},
-		{Kind: "scrapped", At: at(12), Length: 30, ID: 5}, {Kind: "counter", At: at(13), ID: 6, Cancels: 5}, {Kind: "sealed", At: at(14), ID: 7}, {Kind: "in", At: at(14), Freezer: 1, ID: 8},
-		{Kind: "retested", At: at(15), Until: &until, More: 7200, ID: 9},
-	}}
+	in := OutTimeIn{
+		OutLife: 100 * 3600,
+		Spent:   3600,
+		Now:     at(20),
+		Warm:    []OutTimeWarm{{Freezer: 1, From: at(7), To: &to}},
+		Events: []OutTimeEvent{
+			{
+				Kind:    "received",
+				At:      at(1),
+				Length:  40,
+				Freezer: 1,
+				ID:      1,
+			}, {Kind: "out", At: at(10), ID: 2}, {Kind: "opened", At: at(11), ID: 3}, {Kind: "used", At: at(12), Length: 5, ID: 4},
+			{
+				Kind:   "scrapped",
+				At:     at(12),
+				Length: 30,
+				ID:     5,
+			}, {Kind: "counter", At: at(13), ID: 6, Cancels: 5}, {Kind: "sealed", At: at(14), ID: 7}, {Kind: "in", At: at(14), Freezer: 1, ID: 8},
+			{Kind: "retested", At: at(15), Until: &until, More: 7200, ID: 9},
+		},
+	}
 	out, err := OutTime(context.Background(), in)
 	require.NoError(t, err)
 	assert.InDelta(t, (1+2+4)*3600, out.Fuse.Spent, 1e-6, "before, in the warm freezer, on the bench")

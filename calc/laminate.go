@@ -57,9 +57,25 @@ type Sandwich struct {
 }
 
 var laminateCalc = define("laminate", "thickness, mass, stiffness, warp and rules of a stack", LaminateIn{
-	Materials: map[string]wire.Lamina{"ud": {E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6, Thickness: 140e-6, ArealMass: 0.23}},
-	Plies:     []LaminatePly{{Material: "ud", AngleDeg: 0}, {Material: "ud", AngleDeg: 45}, {Material: "ud", AngleDeg: -45}, {Material: "ud", AngleDeg: 90}},
-	DeltaT:    -100, Span: 1,
+	Materials: map[string]wire.Lamina{
+		"ud": {
+			E1:        125e9,
+			E2:        8.5e9,
+			Nu12:      0.3,
+			G12:       4.4e9,
+			Alpha1:    0.1e-6,
+			Alpha2:    30e-6,
+			Thickness: 140e-6,
+			ArealMass: 0.23,
+		},
+	},
+	Plies: []LaminatePly{
+		{Material: "ud", AngleDeg: 0},
+		{Material: "ud", AngleDeg: 45},
+		{Material: "ud", AngleDeg: -45},
+		{Material: "ud", AngleDeg: 90},
+	},
+	DeltaT: -100, Span: 1,
 }, Laminate)
 
 // Laminate works out a stack.
@@ -68,12 +84,21 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 	for i, p := range in.Plies {
 		l, ok := in.Materials[p.Material]
 		if !ok {
-			return LaminateOut{}, &InputError{fmt.Sprintf("plies[%d].material", i), fmt.Sprintf("%q is not among the materials", p.Material)}
+			return LaminateOut{}, &InputError{
+				fmt.Sprintf("plies[%d].material", i),
+				fmt.Sprintf("%q is not among the materials", p.Material),
+			}
 		}
 		if err := l.Core().Check(); err != nil {
 			return LaminateOut{}, &InputError{"materials." + p.Material, err.Error()}
 		}
-		stack[i] = laminate.Ply{Name: fmt.Sprint(i + 1), Material: p.Material, Lamina: l.Core(), Angle: wire.Degrees(p.AngleDeg), FaceUp: p.FaceUp}
+		stack[i] = laminate.Ply{
+			Name:     fmt.Sprint(i + 1),
+			Material: p.Material,
+			Lamina:   l.Core(),
+			Angle:    wire.Degrees(p.AngleDeg),
+			FaceUp:   p.FaceUp,
+		}
 	}
 	span := in.Span
 	if span == 0 {

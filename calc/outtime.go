@@ -64,7 +64,15 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 	seconds := func(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 	events := make([]material.Event, len(in.Events))
 	for i, e := range in.Events {
-		events[i] = material.Event{Kind: material.EventKind(e.Kind), At: e.At, Length: e.Length, ID: e.ID, Cancels: e.Cancels, Freezer: e.Freezer, More: seconds(e.More)}
+		events[i] = material.Event{
+			Kind:    material.EventKind(e.Kind),
+			At:      e.At,
+			Length:  e.Length,
+			ID:      e.ID,
+			Cancels: e.Cancels,
+			Freezer: e.Freezer,
+			More:    seconds(e.More),
+		}
 		if e.Until != nil {
 			events[i].Until = *e.Until
 		}

@@ -65,7 +65,16 @@ type Secrets struct{ PIN, Password string }
 // Load fills an empty shop with the demo. end is the shop's present.
 func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
 	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN}
-	s.shop = shop.New(&book.Book{DB: db, Queue: noQueue{}, Oven: "the simulated oven", OvenName: "Oven 1, simulated", Altitude: Altitude, Now: func() time.Time { return s.now }})
+	s.shop = shop.New(
+		&book.Book{
+			DB:       db,
+			Queue:    noQueue{},
+			Oven:     "the simulated oven",
+			OvenName: "Oven 1, simulated",
+			Altitude: Altitude,
+			Now:      func() time.Time { return s.now },
+		},
+	)
 	s.now = end.Add(-44 * 24 * time.Hour)
 	s.people(secrets.Password)
 	s.qualifications(end)
@@ -117,7 +126,9 @@ func (s *script) part() parts.RevisionView {
 	process := v.Process
 	process.Tool = "flat tool T-18"
 	process.DebulkEvery = 4
-	process.Inspections = []parts.Inspection{{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"}}
+	process.Inspections = []parts.Inspection{
+		{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"},
+	}
 	v = try(s, func() (parts.RevisionView, error) {
 		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Process: &process})
 	})
@@ -154,7 +165,18 @@ func Panel() (parts.Import, error) {
 	}
 	in := parts.Import{Number: "SP-11", Name: "Shutter hinge panel", Outlines: map[string]wire.Outline{}}
 	for _, r := range rows {
-		in.Plies = append(in.Plies, parts.ImportPly{Row: r.Line, Material: r.Material, AngleDeg: r.AngleDeg, Layer: r.Outline, FaceUp: r.FaceUp, X: r.X, Y: r.Y})
+		in.Plies = append(
+			in.Plies,
+			parts.ImportPly{
+				Row:      r.Line,
+				Material: r.Material,
+				AngleDeg: r.AngleDeg,
+				Layer:    r.Outline,
+				FaceUp:   r.FaceUp,
+				X:        r.X,
+				Y:        r.Y,
+			},
+		)
 	}
 	for layer, ring := range read.Outlines {
 		in.Outlines[layer] = wire.FromRing(ring)
@@ -170,7 +192,11 @@ func (s *script) cut(build string, rolls ...stock.RollView) {
 	for _, r := range rolls {
 		s.open(r)
 		line := try(s, func() (cutting.NestLine, error) {
-			return s.shop.StartNest(s.ctx, s.who[brandl], cutting.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40})
+			return s.shop.StartNest(
+				s.ctx,
+				s.who[brandl],
+				cutting.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40},
+			)
 		})
 		if s.err == nil {
 			s.err = s.search(line.Code)
@@ -227,7 +253,12 @@ func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last 
 		s.wait(7 * time.Minute)
 		films := v.Plies[v.Next.Ply-1].Films
 		try(s, func() (builds.Signed, error) {
-			return s.shop.Sign(s.ctx, s.who[falk], build, builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films})
+			return s.shop.Sign(
+				s.ctx,
+				s.who[falk],
+				build,
+				builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films},
+			)
 		})
 	}
 }
@@ -237,7 +268,12 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 	day := 24 * time.Hour
 	s.at(end.Add(-5 * day))
 	b := try(s, func() (builds.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0001", CureAt: end.Add(-40 * time.Hour)})
+		return s.shop.StartBuild(
+			s.ctx,
+			s.who[orde],
+			part.Part.Code,
+			builds.NewBuild{Serial: "0001", CureAt: end.Add(-40 * time.Hour)},
+		)
 	})
 	s.lay(b.Code, end.Add(-3*day), rolls, len(part.Plies))
 	s.wait(20 * time.Minute)
@@ -269,7 +305,15 @@ func (s *script) cure(code string) error {
 		oven.Step(c.SetPoint, true, every)
 		lag := oven.Noisy(oven.Lag)
 		c = c.Step(recipe, lag, every)
-		sample := cure.Sample{T: t, SetPoint: c.SetPoint, Air: oven.Noisy(oven.Air), Tool: oven.Noisy(oven.Tool), Lead: oven.Noisy(oven.Lead), Lag: lag, Vacuum: oven.NoisyVacuum()}
+		sample := cure.Sample{
+			T:        t,
+			SetPoint: c.SetPoint,
+			Air:      oven.Noisy(oven.Air),
+			Tool:     oven.Noisy(oven.Tool),
+			Lead:     oven.Noisy(oven.Lead),
+			Lag:      lag,
+			Vacuum:   oven.NoisyVacuum(),
+		}
 		if _, err := s.shop.AddSample(s.ctx, run.ID, "demo", sample, c); err != nil {
 			return err
 		}
@@ -282,7 +326,12 @@ func (s *script) cure(code string) error {
 func (s *script) secondBuild(end time.Time, part parts.RevisionView, rolls []stock.RollView) {
 	s.at(end.Add(-26 * time.Hour))
 	b := try(s, func() (builds.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)})
+		return s.shop.StartBuild(
+			s.ctx,
+			s.who[orde],
+			part.Part.Code,
+			builds.NewBuild{Serial: "0002", CureAt: end.Add(22 * time.Hour)},
+		)
 	})
 	s.lay(b.Code, end.Add(-7*time.Hour), rolls, 6)
 	s.at(end.Add(-35 * time.Minute))
@@ -293,7 +342,12 @@ func (s *script) secondBuild(end time.Time, part parts.RevisionView, rolls []sto
 func (s *script) thirdBuild(end time.Time, part parts.RevisionView) {
 	s.at(end.Add(-2 * time.Hour))
 	try(s, func() (builds.BuildLine, error) {
-		return s.shop.StartBuild(s.ctx, s.who[orde], part.Part.Code, builds.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)})
+		return s.shop.StartBuild(
+			s.ctx,
+			s.who[orde],
+			part.Part.Code,
+			builds.NewBuild{Serial: "0003", CureAt: end.Add(70 * time.Hour)},
+		)
 	})
 }
 
@@ -308,7 +362,12 @@ func (s *script) draft(end time.Time, part parts.RevisionView) {
 		v.Document.Stages[0].Items = slices.Insert(items, 7, more)
 	}
 	try(s, func() (parts.RevisionView, error) {
-		return s.shop.ChangeDraft(s.ctx, s.who[orde], v.Part.Code, parts.DraftChange{Version: v.Version, Document: &v.Document})
+		return s.shop.ChangeDraft(
+			s.ctx,
+			s.who[orde],
+			v.Part.Code,
+			parts.DraftChange{Version: v.Version, Document: &v.Document},
+		)
 	})
 	s.at(end)
 }

@@ -131,7 +131,10 @@ func everyPage(t *testing.T, end time.Time) {
 		}
 	}
 	assert.Equal(t, map[string][]string{
-		"SP-28": {"insert 1 is of metal and touches what conducts: isolate it from ply 6", "insert 2 is of metal and touches what conducts: isolate it from ply 6"},
+		"SP-28": {
+			"insert 1 is of metal and touches what conducts: isolate it from ply 6",
+			"insert 2 is of metal and touches what conducts: isolate it from ply 6",
+		},
 	}, findings, "one deliberate fault")
 	assert.GreaterOrEqual(t, placeholders, 6)
 	assert.GreaterOrEqual(t, tools, 3, "flat tools and the petal's are drawn")

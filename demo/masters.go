@@ -30,12 +30,77 @@ func kiln() stock.ResinIn {
 func more(ember, kiln int64) []stock.MaterialIn {
 	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
 	return []stock.MaterialIn{
-		{Name: "Sable UD 200 K", Kind: "unidirectional", ResinID: kiln, Width: 0.6, E1: 138e9, E2: 8.9e9, Nu12: 0.31, G12: 4.7e9, Alpha1: -0.1e-6, Alpha2: 29e-6, Thickness: 190e-6, ArealMass: 0.305, HalfTurn: true,
-			Films: 1, OutLife: 480 * 3600, TackLife: 360 * 3600, Sheet: stock.MaterialSheet{FibreMass: 0.2, ResinShare: 0.344, Fibre: "carbon", Widths: []float64{0.6, 1.2}, BulkFactor: 1.12, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
-				XT: 2100e6, XC: 1250e6, YT: 52e6, YC: 210e6, S: 88e6, Caution: caution}},
-		{Name: "Frost glass 80", Kind: "woven", ResinID: ember, Width: 1.0, E1: 21e9, E2: 21e9, Nu12: 0.12, G12: 3.6e9, Alpha1: 14e-6, Alpha2: 14e-6, Thickness: 80e-6, ArealMass: 0.148, HalfTurn: true,
-			Films: 2, OutLife: 240 * 3600, Sheet: stock.MaterialSheet{FibreMass: 0.08, ResinShare: 0.46, Fibre: "glass", Weave: "plain", WarpEqualsWeft: true, BulkFactor: 1.2, StorageMax: unit.Kelvin(-18), Caution: caution}},
-		{Name: "Ember paste 20", Kind: "paste adhesive", ResinID: ember, OutLife: 0, Sheet: stock.MaterialSheet{MixRatio: "100 : 40", PotLife: 2700, Caution: caution + " A pot of mixed resin can run away: mix small amounts."}},
+		{
+			Name:      "Sable UD 200 K",
+			Kind:      "unidirectional",
+			ResinID:   kiln,
+			Width:     0.6,
+			E1:        138e9,
+			E2:        8.9e9,
+			Nu12:      0.31,
+			G12:       4.7e9,
+			Alpha1:    -0.1e-6,
+			Alpha2:    29e-6,
+			Thickness: 190e-6,
+			ArealMass: 0.305,
+			HalfTurn:  true,
+			Films:     1,
+			OutLife:   480 * 3600,
+			TackLife:  360 * 3600,
+			Sheet: stock.MaterialSheet{
+				FibreMass:  0.2,
+				ResinShare: 0.344,
+				Fibre:      "carbon",
+				Widths:     []float64{0.6, 1.2},
+				BulkFactor: 1.12,
+				StorageMax: unit.Kelvin(-18),
+				ShelfLife:  365 * 86400,
+				XT:         2100e6,
+				XC:         1250e6,
+				YT:         52e6,
+				YC:         210e6,
+				S:          88e6,
+				Caution:    caution,
+			},
+		},
+		{
+			Name:      "Frost glass 80",
+			Kind:      "woven",
+			ResinID:   ember,
+			Width:     1.0,
+			E1:        21e9,
+			E2:        21e9,
+			Nu12:      0.12,
+			G12:       3.6e9,
+			Alpha1:    14e-6,
+			Alpha2:    14e-6,
+			Thickness: 80e-6,
+			ArealMass: 0.148,
+			HalfTurn:  true,
+			Films:     2,
+			OutLife:   240 * 3600,
+			Sheet: stock.MaterialSheet{
+				FibreMass:      0.08,
+				ResinShare:     0.46,
+				Fibre:          "glass",
+				Weave:          "plain",
+				WarpEqualsWeft: true,
+				BulkFactor:     1.2,
+				StorageMax:     unit.Kelvin(-18),
+				Caution:        caution,
+			},
+		},
+		{
+			Name:    "Ember paste 20",
+			Kind:    "paste adhesive",
+			ResinID: ember,
+			OutLife: 0,
+			Sheet: stock.MaterialSheet{
+				MixRatio: "100 : 40",
+				PotLife:  2700,
+				Caution:  caution + " A pot of mixed resin can run away: mix small amounts.",
+			},
+		},
 	}
 }
 
@@ -44,14 +109,108 @@ func tools() []parts.ToolIn {
 	datum := []parts.Datum{{Name: "corner pin", X: 0.12, Y: 0.12}} // room for the bag all round
 	flat := []parts.Rosette{{Name: "edge", AngleDeg: 0}}
 	return []parts.ToolIn{
-		{Name: "flat tool T-18", Kind: "flat tool", Sheet: parts.ToolSheet{Length: 1.2, Width: 0.8, Height: 0.02, Material: "tooling aluminium", Expansion: 23e-6, ThermalMass: 47e3, Rosettes: flat, Datums: datum, CoatsLast: 8}},
-		{Name: "flat tool T-19", Kind: "flat tool", Sheet: parts.ToolSheet{Length: 1.6, Width: 1.2, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 85e3, Rosettes: flat, Datums: []parts.Datum{{Name: "pin", X: 0.3, Y: 0.5}}, CoatsLast: 10}},
-		{Name: "mandrel M-40", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 1.1, Width: 0.04, Height: 0.04, Material: "steel", Expansion: 12e-6, ThermalMass: 4.9e3, CoatsLast: 3}},
-		{Name: "hexagon mandrel M-6", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 1.4, Width: 0.06, Height: 0.052, Material: "aluminium", Expansion: 23e-6, ThermalMass: 9.8e3, CoatsLast: 3}},
-		{Name: "vane mandrel M-9", Kind: "male mandrel", Sheet: parts.ToolSheet{Length: 0.9, Width: 0.05, Height: 0.012, Material: "steel", Expansion: 12e-6, ThermalMass: 1.9e3, CoatsLast: 3}},
-		{Name: "petal tool P-2", Kind: "female tool", Sheet: parts.ToolSheet{Length: 0.9, Width: 0.7, Height: 0.2, Material: "carbon tooling", Expansion: 3e-6, ThermalMass: 14e3, Rosettes: []parts.Rosette{{Name: "rib", AngleDeg: 0}}, Datums: []parts.Datum{{Name: "hub", X: 0.45, Y: 0.08}}, CoatsLast: 6}},
-		{Name: "yoke tool Y-1", Kind: "split female tool", Sheet: parts.ToolSheet{Length: 0.7, Width: 0.4, Height: 0.18, Material: "aluminium", Expansion: 23e-6, ThermalMass: 92e3, CoatsLast: 5}},
-		{Name: "bonding jig J-3", Kind: "press tool", Sheet: parts.ToolSheet{Length: 1.0, Width: 0.2, Height: 0.1, Material: "steel", Expansion: 12e-6, ThermalMass: 30e3}},
+		{
+			Name: "flat tool T-18",
+			Kind: "flat tool",
+			Sheet: parts.ToolSheet{
+				Length:      1.2,
+				Width:       0.8,
+				Height:      0.02,
+				Material:    "tooling aluminium",
+				Expansion:   23e-6,
+				ThermalMass: 47e3,
+				Rosettes:    flat,
+				Datums:      datum,
+				CoatsLast:   8,
+			},
+		},
+		{
+			Name: "flat tool T-19",
+			Kind: "flat tool",
+			Sheet: parts.ToolSheet{
+				Length:      1.6,
+				Width:       1.2,
+				Height:      0.012,
+				Material:    "steel",
+				Expansion:   12e-6,
+				ThermalMass: 85e3,
+				Rosettes:    flat,
+				Datums:      []parts.Datum{{Name: "pin", X: 0.3, Y: 0.5}},
+				CoatsLast:   10,
+			},
+		},
+		{
+			Name: "mandrel M-40",
+			Kind: "male mandrel",
+			Sheet: parts.ToolSheet{
+				Length:      1.1,
+				Width:       0.04,
+				Height:      0.04,
+				Material:    "steel",
+				Expansion:   12e-6,
+				ThermalMass: 4.9e3,
+				CoatsLast:   3,
+			},
+		},
+		{
+			Name: "hexagon mandrel M-6",
+			Kind: "male mandrel",
+			Sheet: parts.ToolSheet{
+				Length:      1.4,
+				Width:       0.06,
+				Height:      0.052,
+				Material:    "aluminium",
+				Expansion:   23e-6,
+				ThermalMass: 9.8e3,
+				CoatsLast:   3,
+			},
+		},
+		{
+			Name: "vane mandrel M-9",
+			Kind: "male mandrel",
+			Sheet: parts.ToolSheet{
+				Length:      0.9,
+				Width:       0.05,
+				Height:      0.012,
+				Material:    "steel",
+				Expansion:   12e-6,
+				ThermalMass: 1.9e3,
+				CoatsLast:   3,
+			},
+		},
+		{
+			Name: "petal tool P-2",
+			Kind: "female tool",
+			Sheet: parts.ToolSheet{
+				Length:      0.9,
+				Width:       0.7,
+				Height:      0.2,
+				Material:    "carbon tooling",
+				Expansion:   3e-6,
+				ThermalMass: 14e3,
+				Rosettes:    []parts.Rosette{{Name: "rib", AngleDeg: 0}},
+				Datums:      []parts.Datum{{Name: "hub", X: 0.45, Y: 0.08}},
+				CoatsLast:   6,
+			},
+		},
+		{
+			Name: "yoke tool Y-1",
+			Kind: "split female tool",
+			Sheet: parts.ToolSheet{
+				Length:      0.7,
+				Width:       0.4,
+				Height:      0.18,
+				Material:    "aluminium",
+				Expansion:   23e-6,
+				ThermalMass: 92e3,
+				CoatsLast:   5,
+			},
+		},
+		{
+			Name:  "bonding jig J-3",
+			Kind:  "press tool",
+			Sheet: parts.ToolSheet{Length: 1.0, Width: 0.2, Height: 0.1, Material: "steel", Expansion: 12e-6, ThermalMass: 30e3},
+		},
 	}
 }
 
@@ -134,52 +293,105 @@ func (s *script) masters(ids map[string]int64) {
 	const ud, twill, glass, film, core, paste, udK = "Sable UD 150", "Sable twill 200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
 
 	rolled := "a wrap as it is developed from the mandrel"
-	strut := s.sketch(ids, stands(master.Outline{Name: "wrap", Kind: "rectangle", Dims: map[string]float64{"length": 0.6, "width": 0.14}, Expr: map[string]string{"length": "L+40", "width": "3.1416*(D+0.3*n)+15"}}, rolled))
-	strut.Parameters = []master.Parameter{{Name: "L", Called: "length over all", Unit: "mm", Value: 600}, {Name: "D", Called: "bore", Unit: "mm", Value: 40}, {Name: "n", Called: "wraps of each ±15° group", Unit: "number", Value: 1}}
-	strut.Variants = []master.Variant{{Name: "600", Values: map[string]float64{}}, {Name: "900", Values: map[string]float64{"L": 900, "n": 2}}}
+	strut := s.sketch(
+		ids,
+		stands(
+			master.Outline{
+				Name: "wrap",
+				Kind: "rectangle",
+				Dims: map[string]float64{"length": 0.6, "width": 0.14},
+				Expr: map[string]string{"length": "L+40", "width": "3.1416*(D+0.3*n)+15"},
+			},
+			rolled,
+		),
+	)
+	strut.Parameters = []master.Parameter{
+		{Name: "L", Called: "length over all", Unit: "mm", Value: 600},
+		{Name: "D", Called: "bore", Unit: "mm", Value: 40},
+		{Name: "n", Called: "wraps of each ±15° group", Unit: "number", Value: 1},
+	}
+	strut.Variants = []master.Variant{
+		{Name: "600", Values: map[string]float64{}},
+		{Name: "900", Values: map[string]float64{"L": 900, "n": 2}},
+	}
 	strut.stage("Tube", "pre-form").lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
 	for _, angle := range []float64{15, -15, -15, 15} {
-		strut.put(master.Item{Kind: master.Ply, Outline: "wrap", AngleDeg: angle, FaceUp: true, Join: "overlap", JoinWidth: 0.015, Stagger: 0.06, Expr: map[string]string{"count": "n"}}, ud)
+		strut.put(
+			master.Item{
+				Kind:      master.Ply,
+				Outline:   "wrap",
+				AngleDeg:  angle,
+				FaceUp:    true,
+				Join:      "overlap",
+				JoinWidth: 0.015,
+				Stagger:   0.06,
+				Expr:      map[string]string{"count": "n"},
+			},
+			ud,
+		)
 	}
 	strut.lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
 	p := process("mandrel M-40", "Ember 120")
 	p.DebulkEvery, p.Demould, p.Trimming = 1, "Cool below 40 °C, then pull the mandrel along its axis.", "Cut to length with the diamond saw; the ends are within 0.3 mm."
-	p.Inspections = []parts.Inspection{{What: "length", Unit: "mm", Least: number(599.7), Target: number(600), Most: number(600.3), Instrument: "length gauge"}}
+	p.Inspections = []parts.Inspection{
+		{
+			What:       "length",
+			Unit:       "mm",
+			Least:      number(599.7),
+			Target:     number(600),
+			Most:       number(600.3),
+			Instrument: "length gauge",
+		},
+	}
 	s.enter("SP-21", "Truss strut", strut.Document, p, false)
 
-	pole := s.sketch(ids, stands(box("wrap", 1.3, 0.215), rolled)).stage("Pole", "pre-form").lay("[0/±45/0]s", ud, master.Item{Outline: "wrap", Join: "overlap", JoinWidth: 0.012, Stagger: 0.03})
+	pole := s.sketch(ids, stands(box("wrap", 1.3, 0.215), rolled)).
+		stage("Pole", "pre-form").
+		lay("[0/±45/0]s", ud, master.Item{Outline: "wrap", Join: "overlap", JoinWidth: 0.012, Stagger: 0.03})
 	p = process("hexagon mandrel M-6", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Strip the shrink tape, cool, push the mandrel out."
 	s.enter("SP-22", "Baffle pole, hexagonal", pole.Document, p, true)
 
 	vane := s.sketch(ids, stands(master.Outline{Name: "vane wrap", Kind: "taper", Dims: map[string]float64{"length": 0.85, "first": 0.12, "last": 0.07}}, "the prism's facets as they are developed")).
-		stage("Vane", "pre-form").lay("[0_2/±30]s", ud, master.Item{Outline: "vane wrap", Join: "butt", Stagger: 0.02})
+		stage("Vane", "pre-form").
+		lay("[0_2/±30]s", ud, master.Item{Outline: "vane wrap", Join: "butt", Stagger: 0.02})
 	s.enter("SP-23", "Spider vane, tapered", vane.Document, process("vane mandrel M-9", "Ember 120"), false)
 
 	ring := s.sketch(ids, master.Outline{Name: "segment", Kind: "ring sector", Dims: map[string]float64{"inner": 0.55, "outer": 0.7, "angle": 60}}).
-		stage("Segment", "skin").lay("[(0/45/-45/90)9]s", udK, master.Item{Outline: "segment", Splice: true})
+		stage("Segment", "skin").
+		lay("[(0/45/-45/90)9]s", udK, master.Item{Outline: "segment", Splice: true})
 	ring.Stages[0].Items[35].Hold = "thickness of the half stack is measured and entered"
 	ring.Stages[0].Items[0].Caution = "A thick laminate can overheat itself in the cure: follow the recipe's first hold."
 	p = process("flat tool T-19", "Kiln 180")
 	p.PressureMax, p.PartLag, p.DebulkEvery = 620e3, 2400, 6
 	p.RunLimits.MaxPart = unit.Kelvin(190)
-	p.Inspections = []parts.Inspection{{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"}}
+	p.Inspections = []parts.Inspection{
+		{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"},
+	}
 	s.enter("SP-24", "Mirror-cell ring segment", ring.Document, p, true)
 
-	shell := master.Outline{Name: "shell", Kind: "points", Placeholder: "the draped outline", Points: []master.Corner{{X: -0.12, Y: 0}, {X: 0.12, Y: 0}, {X: 0.3, Y: 0.55, Bulge: 0.12}, {X: -0.3, Y: 0.55}}}
+	shell := master.Outline{
+		Name:        "shell",
+		Kind:        "points",
+		Placeholder: "the draped outline",
+		Points:      []master.Corner{{X: -0.12, Y: 0}, {X: 0.12, Y: 0}, {X: 0.3, Y: 0.55, Bulge: 0.12}, {X: -0.3, Y: 0.55}},
+	}
 	boss := master.Outline{Name: "boss", Kind: "circle", Dims: map[string]float64{"diameter": 0.12}}
 	boss1 := master.Outline{Name: "boss small", Kind: "circle", Dims: map[string]float64{"diameter": 0.1}}
 	petal := s.sketch(ids, shell, boss, boss1).stage("Shell", "skin").
 		put(master.Item{Kind: master.Ply, Outline: "shell", AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip"}, twill).
 		lay("0", ud, master.Item{Outline: "shell"}).lay("90", ud, master.Item{Outline: "shell"}).
-		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
+		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
+		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
 		lay("90", ud, master.Item{Outline: "shell"}).lay("0", ud, master.Item{Outline: "shell"}).
 		put(master.Item{Kind: master.Ply, Outline: "shell", AngleDeg: 45, FaceUp: true, Second: true}, twill)
 	s.enter("SP-25", "Dish petal", petal.Document, process("petal tool P-2", "Ember 120"), false)
 
 	panel := s.sketch(ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).
-		stage("Tool skin", "skin").put(master.Item{Kind: master.Ply, Outline: "full", AngleDeg: 45}, twill).lay("0/90", ud, master.Item{Outline: "full"}).
+		stage("Tool skin", "skin").
+		put(master.Item{Kind: master.Ply, Outline: "full", AngleDeg: 45}, twill).
+		lay("0/90", ud, master.Item{Outline: "full"}).
 		stage("Core", "core").
 		put(master.Item{Kind: master.Film, Outline: "core", X: 0.03, Y: 0.03}, film).
 		put(master.Item{Kind: master.Core, Outline: "core", X: 0.03, Y: 0.03, Chamfer: 25, Note: "ribbon along x; dry, dust blown off"}, core).
@@ -187,19 +399,34 @@ func (s *script) masters(ids map[string]int64) {
 		put(master.Item{Kind: master.Insert, Name: "hinge insert, glass-filled", X: 0.8, Y: 0.3, Mass: 0.018}, "").
 		put(master.Item{Kind: master.Potting, X: 0.45, Y: 0.3, Mass: 0.03, Hold: "potting is hard to the nail"}, paste).
 		put(master.Item{Kind: master.Film, Outline: "core", X: 0.03, Y: 0.03}, film).
-		stage("Bag skin", "second skin").lay("90/0", ud, master.Item{Outline: "full"}).put(master.Item{Kind: master.Ply, Outline: "full", AngleDeg: 45, FaceUp: true, Second: true}, twill)
+		stage("Bag skin", "second skin").
+		lay("90/0", ud, master.Item{Outline: "full"}).
+		put(master.Item{Kind: master.Ply, Outline: "full", AngleDeg: 45, FaceUp: true, Second: true}, twill)
 	panel.Trim = "net"
 	// The net outline lies 10 mm inside the full one.
-	panel.Outlines[1] = master.Outline{Name: "net", Kind: "points", Points: []master.Corner{{X: 0.01, Y: 0.01}, {X: 0.89, Y: 0.01}, {X: 0.89, Y: 0.59}, {X: 0.01, Y: 0.59}}}
+	panel.Outlines[1] = master.Outline{
+		Name:   "net",
+		Kind:   "points",
+		Points: []master.Corner{{X: 0.01, Y: 0.01}, {X: 0.89, Y: 0.01}, {X: 0.89, Y: 0.59}, {X: 0.01, Y: 0.59}},
+	}
 	panel.Loads = []master.Load{{Name: "wind on the open shutter", M: [3]float64{60, 0, 0}}}
 	p = process("flat tool T-19", "Ember 120")
 	p.PressureMax, p.Bleed = 170e3, 0.02
 	s.enter("SP-26", "Dome-shutter panel", panel.Document, p, true)
 
-	half := master.Outline{Name: "half shell", Kind: "patch", Dims: map[string]float64{"length": 0.62, "width": 0.3, "radius": 0.12}, Placeholder: "the developed half shell"}
+	half := master.Outline{
+		Name:        "half shell",
+		Kind:        "patch",
+		Dims:        map[string]float64{"length": 0.62, "width": 0.3, "radius": 0.12},
+		Placeholder: "the developed half shell",
+	}
 	yoke := s.sketch(ids, half, box("flange", 0.5, 0.03)).
-		stage("Lower half", "skin").put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45}, twill).lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
-		stage("Upper half, over the bladder", "co-cure").lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45, FaceUp: true}, twill)
+		stage("Lower half", "skin").
+		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45}, twill).
+		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
+		stage("Upper half, over the bladder", "co-cure").
+		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
+		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45, FaceUp: true}, twill)
 	p = process("yoke tool Y-1", "Ember 120")
 	p.PressureMax, p.PressForce, p.BagStack = 620e3, 180e3, "no bleed"
 	p.Demould = "Let the bladder down before the press opens. Never open under pressure."
@@ -207,13 +434,15 @@ func (s *script) masters(ids map[string]int64) {
 
 	sleeve := stands(box("over-wrap", 0.12, 0.15), "an over-wrap as it is developed")
 	bonded := s.sketch(ids, stands(box("tube", 0.8, 0.14), rolled), sleeve).
-		stage("Tube", "pre-form").lay("[0/±20]s", ud, master.Item{Outline: "tube", Join: "overlap", JoinWidth: 0.015, Stagger: 0.04}).
+		stage("Tube", "pre-form").
+		lay("[0/±20]s", ud, master.Item{Outline: "tube", Join: "overlap", JoinWidth: 0.015, Stagger: 0.04}).
 		stage("Fittings", "bond").
 		// The deliberate fault of this draft: nothing isolates the metal from the tube.
 		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.03, Y: 0.07, Mass: 0.085, Metal: true}, "").
 		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.77, Y: 0.07, Mass: 0.085, Metal: true}, "").
 		put(master.Item{Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts."}, paste).
-		stage("Over-wraps", "over-wrap").lay("45/-45", ud, master.Item{Outline: "over-wrap"}).lay("45/-45", ud, master.Item{Outline: "over-wrap", X: 0.68})
+		stage("Over-wraps", "over-wrap").
+		lay("45/-45", ud, master.Item{Outline: "over-wrap"}).lay("45/-45", ud, master.Item{Outline: "over-wrap", X: 0.68})
 	p = process("bonding jig J-3", "Ember 120")
 	p.Bonding, p.Qualifications = "Joint step 0.5 mm; handling strength after 30 min in the oven.", []string{"bonding"}
 	s.enter("SP-28", "Bonded strut", bonded.Document, p, false)

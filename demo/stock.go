@@ -57,7 +57,11 @@ func Ember() stock.ResinIn {
 // Sable are the demo's two prepregs; their figures are invented.
 func Sable(resin int64) []stock.MaterialIn {
 	number := func(v float64) *float64 { return &v }
-	accept := []stock.AcceptanceLimit{{What: "resin share", Unit: "%", Least: number(33), Most: number(39)}, {What: "areal mass of the fibre", Unit: "g/m²"}, {What: "flow", Unit: "%", Least: number(4), Most: number(14)}}
+	accept := []stock.AcceptanceLimit{
+		{What: "resin share", Unit: "%", Least: number(33), Most: number(39)},
+		{What: "areal mass of the fibre", Unit: "g/m²"},
+		{What: "flow", Unit: "%", Least: number(4), Most: number(14)},
+	}
 	of := func(least, most float64) []stock.AcceptanceLimit {
 		mine := append([]stock.AcceptanceLimit{}, accept...)
 		mine[1].Least, mine[1].Most = number(least), number(most)
@@ -65,25 +69,117 @@ func Sable(resin int64) []stock.MaterialIn {
 	}
 	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
 	return []stock.MaterialIn{
-		{Name: "Sable UD 150", Kind: "unidirectional", ResinID: resin, Width: 0.6, E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6,
-			Thickness: 143e-6, ArealMass: 0.234, HalfTurn: true, Films: 1, OutLife: 240 * 3600, TackLife: 192 * 3600,
-			Sheet: stock.MaterialSheet{FibreMass: 0.15, ResinShare: 0.36, Fibre: "carbon", XT: 1900e6, XC: 1100e6, YT: 48e6, YC: 190e6, S: 80e6, FilmDown: "white paper", Widths: []float64{0.3, 0.6, 1.2}, BulkFactor: 1.15, StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400,
-				CoreTube: 0.038, Caution: caution, Acceptance: of(145, 155)}},
-		{Name: "Sable twill 200", Kind: "woven", ResinID: resin, Width: 1.0, E1: 58e9, E2: 58e9, Nu12: 0.05, G12: 4e9, Alpha1: 3e-6, Alpha2: 3e-6,
-			Thickness: 210e-6, ArealMass: 0.345, AsymmetricWeave: true, HalfTurn: true, Films: 2, OutLife: 240 * 3600, TackLife: 192 * 3600,
-			Sheet: stock.MaterialSheet{FibreMass: 0.2, ResinShare: 0.42, Fibre: "carbon", FaceShift: 0.06, XT: 720e6, XC: 560e6, YT: 720e6, YC: 560e6, S: 95e6, Weave: "2/2 twill", WarpEqualsWeft: true, FilmUp: "blue film", FilmDown: "white paper", Widths: []float64{1.0, 1.27}, BulkFactor: 1.2,
-				StorageMax: unit.Kelvin(-18), ShelfLife: 365 * 86400, CoreTube: 0.038, Caution: caution, Acceptance: of(194, 206)}},
+		{
+			Name:      "Sable UD 150",
+			Kind:      "unidirectional",
+			ResinID:   resin,
+			Width:     0.6,
+			E1:        125e9,
+			E2:        8.5e9,
+			Nu12:      0.3,
+			G12:       4.4e9,
+			Alpha1:    0.1e-6,
+			Alpha2:    30e-6,
+			Thickness: 143e-6,
+			ArealMass: 0.234,
+			HalfTurn:  true,
+			Films:     1,
+			OutLife:   240 * 3600,
+			TackLife:  192 * 3600,
+			Sheet: stock.MaterialSheet{
+				FibreMass:  0.15,
+				ResinShare: 0.36,
+				Fibre:      "carbon",
+				XT:         1900e6,
+				XC:         1100e6,
+				YT:         48e6,
+				YC:         190e6,
+				S:          80e6,
+				FilmDown:   "white paper",
+				Widths:     []float64{0.3, 0.6, 1.2},
+				BulkFactor: 1.15,
+				StorageMax: unit.Kelvin(-18),
+				ShelfLife:  365 * 86400,
+				CoreTube:   0.038,
+				Caution:    caution,
+				Acceptance: of(145, 155),
+			},
+		},
+		{
+			Name:            "Sable twill 200",
+			Kind:            "woven",
+			ResinID:         resin,
+			Width:           1.0,
+			E1:              58e9,
+			E2:              58e9,
+			Nu12:            0.05,
+			G12:             4e9,
+			Alpha1:          3e-6,
+			Alpha2:          3e-6,
+			Thickness:       210e-6,
+			ArealMass:       0.345,
+			AsymmetricWeave: true,
+			HalfTurn:        true,
+			Films:           2,
+			OutLife:         240 * 3600,
+			TackLife:        192 * 3600,
+			Sheet: stock.MaterialSheet{
+				FibreMass:      0.2,
+				ResinShare:     0.42,
+				Fibre:          "carbon",
+				FaceShift:      0.06,
+				XT:             720e6,
+				XC:             560e6,
+				YT:             720e6,
+				YC:             560e6,
+				S:              95e6,
+				Weave:          "2/2 twill",
+				WarpEqualsWeft: true,
+				FilmUp:         "blue film",
+				FilmDown:       "white paper",
+				Widths:         []float64{1.0, 1.27},
+				BulkFactor:     1.2,
+				StorageMax:     unit.Kelvin(-18),
+				ShelfLife:      365 * 86400,
+				CoreTube:       0.038,
+				Caution:        caution,
+				Acceptance:     of(194, 206),
+			},
+		},
 	}
 }
 
 // besides are the materials that the demo's panel does not use.
 func besides(resin int64) []stock.MaterialIn {
 	return []stock.MaterialIn{
-		{Name: "Ember film 250", Kind: "film adhesive", ResinID: resin, Width: 0.6, Thickness: 200e-6, ArealMass: 0.25, Films: 2, OutLife: 360 * 3600,
-			Sheet: stock.MaterialSheet{FilmUp: "blue film", FilmDown: "white paper", StorageMax: unit.Kelvin(-18), ShelfLife: 270 * 86400, CoreTube: 0.038, BulkFactor: 1,
-				Caution: "Resin sensitises skin: wear nitrile gloves. The supplier's safety data sheet rules."}},
+		{
+			Name:      "Ember film 250",
+			Kind:      "film adhesive",
+			ResinID:   resin,
+			Width:     0.6,
+			Thickness: 200e-6,
+			ArealMass: 0.25,
+			Films:     2,
+			OutLife:   360 * 3600,
+			Sheet: stock.MaterialSheet{
+				FilmUp:     "blue film",
+				FilmDown:   "white paper",
+				StorageMax: unit.Kelvin(-18),
+				ShelfLife:  270 * 86400,
+				CoreTube:   0.038,
+				BulkFactor: 1,
+				Caution:    "Resin sensitises skin: wear nitrile gloves. The supplier's safety data sheet rules.",
+			},
+		},
 		{Name: "Lattice 48 core, 4 mm", Kind: "core", Width: 1.2, Thickness: 4e-3, ArealMass: 0.192,
-			Sheet: stock.MaterialSheet{Density: 48, Fibre: "aramid", G13: 38e6, G23: 24e6, CompressionLimit: 240e3, Caution: "Dust irritates: extraction and a mask when it is cut. Keep it dry."}},
+			Sheet: stock.MaterialSheet{
+				Density:          48,
+				Fibre:            "aramid",
+				G13:              38e6,
+				G23:              24e6,
+				CompressionLimit: 240e3,
+				Caution:          "Dust irritates: extraction and a mask when it is cut. Keep it dry.",
+			}},
 	}
 }
 
@@ -166,11 +262,24 @@ func (s *script) open(r stock.RollView) {
 }
 
 // delivery takes a batch of one roll in.
-func (s *script) delivery(material int64, lot string, length float64, freezer int64, place string, until *time.Time, arrived float64, flaws ...wire.Flaw) (stock.BatchView, stock.RollView) {
+func (s *script) delivery(
+	material int64,
+	lot string,
+	length float64,
+	freezer int64,
+	place string,
+	until *time.Time,
+	arrived float64,
+	flaws ...wire.Flaw,
+) (stock.BatchView, stock.RollView) {
 	cold := unit.Kelvin(arrived)
 	b := try(s, func() (stock.BatchView, error) {
-		return s.shop.ReceiveBatch(s.ctx, s.who[brandl], stock.NewBatch{MaterialID: material, Lot: lot, ArrivalTemp: &cold, ShelfEnd: until, FreezerID: freezer, Place: place,
-			Rolls: []stock.NewRoll{{Length: length, Flaws: flaws}}})
+		return s.shop.ReceiveBatch(
+			s.ctx,
+			s.who[brandl],
+			stock.NewBatch{MaterialID: material, Lot: lot, ArrivalTemp: &cold, ShelfEnd: until, FreezerID: freezer, Place: place,
+				Rolls: []stock.NewRoll{{Length: length, Flaws: flaws}}},
+		)
 	})
 	if s.err != nil {
 		return b, stock.RollView{}
@@ -194,7 +303,12 @@ func (s *script) accepted(b stock.BatchView) {
 	}
 	s.wait(20 * time.Minute)
 	try(s, func() (stock.BatchView, error) {
-		return s.shop.DecideBatch(s.ctx, s.who[quist], b.Code, stock.BatchDecision{Do: "accept", Reason: "certificate and tests in order", PIN: s.pin})
+		return s.shop.DecideBatch(
+			s.ctx,
+			s.who[quist],
+			b.Code,
+			stock.BatchDecision{Do: "accept", Reason: "certificate and tests in order", PIN: s.pin},
+		)
 	})
 }
 
@@ -213,7 +327,16 @@ func (s *script) rolls(end time.Time, goods map[string]int64) []stock.RollView {
 		s.wait(d)
 		s.back(r)
 	}
-	old := receive("Sable UD 150", "SU-2207", 62, freezerOne, "shelf 2", shelf(96*day), wire.Flaw{From: 0.62, To: 0.7, Note: "gap between tows"}, wire.Flaw{From: 31.4, To: 31.5, Kind: "splice"})
+	old := receive(
+		"Sable UD 150",
+		"SU-2207",
+		62,
+		freezerOne,
+		"shelf 2",
+		shelf(96*day),
+		wire.Flaw{From: 0.62, To: 0.7, Note: "gap between tows"},
+		wire.Flaw{From: 31.4, To: 31.5, Kind: "splice"},
+	)
 	worn := receive("Sable twill 200", "ST-0418", 35, freezerOne, "shelf 1", shelf(60*day))
 	for k := range 6 {
 		stay(old, end.Add(-time.Duration(40-5*k)*day), 11*time.Hour)
@@ -249,11 +372,25 @@ func (s *script) lateStock(end time.Time, goods map[string]int64, rolls []stock.
 	// The end of the worn roll was damaged; a piece beside the last cut was kept.
 	s.at(end.Add(-50 * time.Minute))
 	try(s, func() (stock.RollView, error) {
-		return s.shop.Scrap(s.ctx, s.who[brandl], rolls[3].Code, stock.ScrapLength{Length: 1.2, Reason: "damaged", Note: "crushed edge"})
+		return s.shop.Scrap(
+			s.ctx,
+			s.who[brandl],
+			rolls[3].Code,
+			stock.ScrapLength{Length: 1.2, Reason: "damaged", Note: "crushed edge"},
+		)
 	})
 	s.at(end.Add(-33 * time.Minute))
 	off := try(s, func() (stock.RollView, error) {
-		return s.shop.KeepOffCut(s.ctx, s.who[brandl], rolls[2].Code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {0.3, 0}, {0.3, 0.2}, {0.1, 0.35}, {0, 0.35}}, FreezerID: freezerTwo, Place: "kit box"})
+		return s.shop.KeepOffCut(
+			s.ctx,
+			s.who[brandl],
+			rolls[2].Code,
+			stock.NewOffCut{
+				Outline:   wire.Outline{{0, 0}, {0.3, 0}, {0.3, 0.2}, {0.1, 0.35}, {0, 0.35}},
+				FreezerID: freezerTwo,
+				Place:     "kit box",
+			},
+		)
 	})
 	if s.err == nil {
 		s.wait(time.Minute)

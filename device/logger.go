@@ -44,8 +44,14 @@ type Climate struct{ client mqtt.Client }
 // with each message, one at a time. It connects by itself again whenever the
 // broker was away; id tells listeners of one shop apart.
 func ListenClimate(broker, id string, hear func(topic string, payload []byte)) *Climate {
-	o := mqtt.NewClientOptions().AddBroker(broker).SetClientID(id).SetConnectRetry(true).SetConnectRetryInterval(2 * time.Second).
-		SetAutoReconnect(true).SetMaxReconnectInterval(15 * time.Second).SetOrderMatters(true)
+	o := mqtt.NewClientOptions().
+		AddBroker(broker).
+		SetClientID(id).
+		SetConnectRetry(true).
+		SetConnectRetryInterval(2 * time.Second).
+		SetAutoReconnect(true).
+		SetMaxReconnectInterval(15 * time.Second).
+		SetOrderMatters(true)
 	o.SetOnConnectHandler(func(c mqtt.Client) {
 		token := c.Subscribe(Topics, 1, func(_ mqtt.Client, m mqtt.Message) { hear(m.Topic(), m.Payload()) })
 		go func() {

@@ -33,7 +33,12 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	_, err := h.shop.ChangeDraft(ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)})
+	b, err := h.shop.StartBuild(
+		ctx,
+		orde,
+		v.Part.Code,
+		builds.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)},
+	)
 	require.NoError(t, err)
 	roll := h.roll(t, "ST-0455").Code // it lies on the table and thaws
 	h.putForward(5 * time.Hour)
@@ -85,7 +90,10 @@ func (h *house) laid(t *testing.T, code string) {
 
 // typed is the text that stands in the field with this label.
 func typed(label string) string {
-	return fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q))?.control?.value`, label)
+	return fmt.Sprintf(
+		`[...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q))?.control?.value`,
+		label,
+	)
 }
 
 // A demand of the master stops the bench until it is met: a second person looks
@@ -144,7 +152,9 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 		return v.Checks
 	}
 	p.fill("Vacuum at start", "950")
-	p.see("950 kPa is above 101.325 kPa, the most that is possible here. If it was read in another unit, type the unit with it")
+	p.see(
+		"950 kPa is above 101.325 kPa, the most that is possible here. If it was read in another unit, type the unit with it",
+	)
 	p.fill("Vacuum at end", "9O")
 	p.see("“9O” is not a number")
 	p.until("both stay as they were typed", typed("Vacuum at start")+` === "950" && `+typed("Vacuum at end")+` === "9O"`)
@@ -275,7 +285,10 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		if page.says != "" {
 			p.see(page.says)
 		}
-		offered, err := evaluate[[]string](p, `[...document.querySelectorAll("main button, main input[type=submit]")].filter((b) => b.getClientRects().length > 0 && !b.hasAttribute("aria-pressed")).map((b) => b.innerText || b.getAttribute("aria-label"))`)
+		offered, err := evaluate[[]string](
+			p,
+			`[...document.querySelectorAll("main button, main input[type=submit]")].filter((b) => b.getClientRects().length > 0 && !b.hasAttribute("aria-pressed")).map((b) => b.innerText || b.getAttribute("aria-label"))`,
+		)
 		require.NoError(t, err)
 		offered = slices.DeleteFunc(offered, func(b string) bool { return b == "Show" || b == "One more point" })
 		assert.Empty(t, offered, "%s offers what only looks, and no more", page.path)
@@ -322,7 +335,11 @@ func TestWithoutANetworkTheBenchSaysSo(t *testing.T) {
 		_, err := chromedp.Call(p.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
 			MatchedNetworkConditions: []*network.Conditions{{Offline: is, DownloadThroughput: -1, UploadThroughput: -1}}})
 		require.NoError(t, err)
-		_, err = chromedp.Call(p.ctx, network.OverrideNetworkState, network.OverrideNetworkStateParams{Offline: is, DownloadThroughput: -1, UploadThroughput: -1})
+		_, err = chromedp.Call(
+			p.ctx,
+			network.OverrideNetworkState,
+			network.OverrideNetworkStateParams{Offline: is, DownloadThroughput: -1, UploadThroughput: -1},
+		)
 		require.NoError(t, err)
 		p.until("the network", fmt.Sprintf(`navigator.onLine === %v`, !is))
 	}

@@ -178,7 +178,11 @@ func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	h := openHouse(t)
 	p := openPage(t, h.url)
 	roll := h.roll(t, "SU-2291").Code
-	line, err := h.shop.StartNest(context.Background(), h.as(t, "Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000})
+	line, err := h.shop.StartNest(
+		context.Background(),
+		h.as(t, "Tilda Brandl"),
+		cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000},
+	)
 	require.NoError(t, err)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
@@ -207,7 +211,10 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	p.click("Start run with 1 part")
 	p.see("segment 1 of 3")
 	run := filepath.Base(p.path())
-	p.until("samples to arrive by themselves", `Number((document.body.innerText.match(/(\d+) min by the oven/) ?? [0, 0])[1]) >= 5`)
+	p.until(
+		"samples to arrive by themselves",
+		`Number((document.body.innerText.match(/(\d+) min by the oven/) ?? [0, 0])[1]) >= 5`,
+	)
 	p.press("o")
 	p.fill("Why is the run stopped?", "smoke from the fan")
 	p.click("Turn the heat off")
@@ -230,7 +237,11 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 	ctx := context.Background()
 	p := openPage(t, h.url)
 	p.do(chromedp.EmulateViewport(800, 1280))
-	_, err := chromedp.Call(p.ctx, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}})
+	_, err := chromedp.Call(
+		p.ctx,
+		emulation.SetEmulatedMedia,
+		emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}},
+	)
 	require.NoError(t, err)
 	p.visit("/")
 	p.axe("sign-in, dark")
@@ -252,7 +263,10 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 		require.NoError(t, err)
 		assert.LessOrEqual(t, wide, 800.0, "%s is wider than the tablet", path)
 		p.axe(fmt.Sprintf("%s, dark, upright", path))
-		small, err := evaluate[[]string](p, `[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`)
+		small, err := evaluate[[]string](
+			p,
+			`[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`,
+		)
 		require.NoError(t, err)
 		assert.Empty(t, small, "%s has targets under 32 px", path)
 	}
@@ -289,7 +303,13 @@ func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	p := openPage(t, h.url)
-	_, err := chromedp.Call(p.ctx, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/parts-*", Block: true}}})
+	_, err := chromedp.Call(
+		p.ctx,
+		network.SetBlockedURLs,
+		network.SetBlockedURLsParams{
+			URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/parts-*", Block: true}},
+		},
+	)
 	require.NoError(t, err)
 	p.visit("/")
 	p.signIn("Ines Falk", pin)
@@ -299,7 +319,11 @@ func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 	p.axe("a page that did not come")
 	p.press("3")
 	p.see("From which roll?")
-	_, err = chromedp.Call(p.ctx, network.SetBlockedURLs, network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/*"}}})
+	_, err = chromedp.Call(
+		p.ctx,
+		network.SetBlockedURLs,
+		network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/*"}}},
+	)
 	require.NoError(t, err)
 	p.press("2")
 	p.click("Load it again")

@@ -34,10 +34,20 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	first := &doc.Stages[0].Items[0]
 	first.PictureID, first.Caution, first.Second = file.ID, "mind the lip", true
 	process.Qualifications = []string{"bonding"}
-	_, err = h.shop.ChangeDraft(ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
+	_, err = h.shop.ChangeDraft(
+		ctx,
+		by,
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: &doc, Process: &process},
+	)
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)})
+	b, err := h.shop.StartBuild(
+		ctx,
+		by,
+		v.Part.Code,
+		builds.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)},
+	)
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/layup/" + b.Code)
@@ -77,7 +87,13 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	p.visit("/parts/" + v.Part.Code)
 	p.signIn("Jonas Quist", pin)
 	shown := func(n int) {
-		p.until(fmt.Sprintf("%d findings of symmetry", n), fmt.Sprintf(`[...document.querySelectorAll("[aria-label=Findings] li")].filter((l) => l.innerText.includes("not symmetric")).length === %d`, n))
+		p.until(
+			fmt.Sprintf("%d findings of symmetry", n),
+			fmt.Sprintf(
+				`[...document.querySelectorAll("[aria-label=Findings] li")].filter((l) => l.innerText.includes("not symmetric")).length === %d`,
+				n,
+			),
+		)
 	}
 	shown(4)
 	p.click(fmt.Sprintf("%d more: no mirror partner", rule-4))
@@ -87,7 +103,10 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	p.fill("Why it may stand", "a trial part")
 	p.click("Fewer: no mirror partner")
 	shown(5)
-	p.until("the reason", `[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`)
+	p.until(
+		"the reason",
+		`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`,
+	)
 	// What is let stand does not take the place of what is not.
 	p.click("Let stand: " + v.Worked.Findings[0].Says)
 	p.fill("Why it may stand", "for the first trial")

@@ -37,7 +37,11 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.see(two.Code + " is in your hands already")
 	p.axe("two rolls in the hands")
 	// A tick keeps the keys of the page working.
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const box = document.querySelector('[aria-label="` + two.Code + ` in my hands"]'); box.focus(); box.click(); })()`))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const box = document.querySelector('[aria-label="` + two.Code + ` in my hands"]'); box.focus(); box.click(); })()`,
+		),
+	)
 	p.see("In your hands 1 roll")
 	p.press("\x1b")
 	p.see("To take out for the cut")
@@ -115,7 +119,15 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 		if i == 0 {
 			v = "36"
 		}
-		p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`[...document.querySelectorAll("input")].filter((i) => document.querySelector('label[for="' + i.id + '"]')?.textContent.startsWith("Found"))[%d].focus()`, i)), chromedp.KeyEvent(v+"\t"))
+		p.do(
+			chromedp.Evaluate[chromedp.Void](
+				fmt.Sprintf(
+					`[...document.querySelectorAll("input")].filter((i) => document.querySelector('label[for="' + i.id + '"]')?.textContent.startsWith("Found"))[%d].focus()`,
+					i,
+				),
+			),
+			chromedp.KeyEvent(v+"\t"),
+		)
 		p.click("Write down " + []string{"resin share", "areal mass of the fibre", "flow"}[i])
 		p.until("the verdict", fmt.Sprintf(`document.body.innerText.split("✓ met").length > %d`, i+1))
 	}
@@ -151,12 +163,16 @@ func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 		require.NoError(t, os.WriteFile(path, []byte(text), 0o600))
 		p.upload(0, path)
 	}
-	write("material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 9,0\nnothing we know,X-1,1,,\n")
+	write(
+		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 9,0\nnothing we know,X-1,1,,\n",
+	)
 	p.see("no freezer is called \"Freezer 9\" here")
 	p.see(`no material is called "nothing we know" here`)
 	p.see("2 rows are wrong")
 	assert.Equal(t, 9, h.onHand(t))
-	write("material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 2,0\n")
+	write(
+		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 2,0\n",
+	)
 	p.see("new batch SU-3001 of Sable UD 150, waits for acceptance; a roll of 60 m, 12 h of its out-life spent")
 	p.axe("a stock list")
 	assert.Equal(t, 9, h.onHand(t))
@@ -220,7 +236,10 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	// In the middle of somebody else's work it hands the tablet over.
 	started := time.Now()
 	p.scan(badge.Badge)
-	p.until("her name", `document.querySelector("form h1")?.innerText === "Tilda Brandl" && document.activeElement?.type === "password"`)
+	p.until(
+		"her name",
+		`document.querySelector("form h1")?.innerText === "Tilda Brandl" && document.activeElement?.type === "password"`,
+	)
 	p.press(pin + "\r")
 	p.until("her page", `document.querySelector("nav")?.innerText.includes("Tilda Brandl")`)
 	t.Logf("from the scan of the badge to the page of the next person: %v", time.Since(started).Round(time.Millisecond))

@@ -62,7 +62,10 @@ func BenchmarkOpenAMaster(b *testing.B) {
 			var rows, findings []float64
 			for b.Loop() {
 				link := `[...document.querySelectorAll("a")].find((a) => a.innerText.includes("` + number + `"))`
-				p.until("the list", link+` && new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`)
+				p.until(
+					"the list",
+					link+` && new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`,
+				)
 				took, err := evaluateAwait[[]float64](p, `new Promise((done) => {
 					const from = performance.now(); let rows = 0;
 					new MutationObserver((_, o) => {

@@ -28,23 +28,46 @@ func TestTheSheetByKeyboard(t *testing.T) {
 	p.press("\r")
 	p.until("the choice is open", cell("faceUp")+`.querySelector("select") === document.activeElement`)
 	// As browsers tell it whose lists open, and those whose do not.
-	walk := fmt.Sprintf(`(() => { const s = %s.querySelector("select"); s.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", bubbles: true }));
-		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %q); s.dispatchEvent(new Event("change", { bubbles: true })); })()`, cell("faceUp"), map[bool]string{true: "down", false: "up"}[first.FaceUp])
+	walk := fmt.Sprintf(
+		`(() => { const s = %s.querySelector("select"); s.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown",
+			bubbles: true }));
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %q); s.dispatchEvent(new Event("change", { bubbles: true })); })()`,
+		cell("faceUp"),
+		map[bool]string{true: "down", false: "up"}[first.FaceUp],
+	)
 	key := func(k string) string {
-		return cell("faceUp") + `.querySelector("select").dispatchEvent(new KeyboardEvent("keydown", { key: "` + k + `", bubbles: true, cancelable: true }))`
+		return cell(
+			"faceUp",
+		) + `.querySelector("select").dispatchEvent(new KeyboardEvent("keydown", { key: "` + k + `", bubbles: true,
+			cancelable: true }))`
 	}
 	p.do(chromedp.Evaluate[chromedp.Void](walk), chromedp.Evaluate[chromedp.Void](key("Escape")))
 	p.until("the editor is gone", cell("faceUp")+`.querySelector("select") === null`)
-	assert.Equal(t, first.FaceUp, h.named(t, "SP-25").Document.Stages[0].Items[0].FaceUp, "an arrow only walks through the choices")
+	assert.Equal(
+		t,
+		first.FaceUp,
+		h.named(t, "SP-25").Document.Stages[0].Items[0].FaceUp,
+		"an arrow only walks through the choices",
+	)
 	p.cell(first.Key, "faceUp")
 	p.press("\r")
 	p.until("the choice is open", cell("faceUp")+`.querySelector("select") === document.activeElement`)
 	p.do(chromedp.Evaluate[chromedp.Void](walk), chromedp.Evaluate[chromedp.Void](key("Enter")))
-	p.until("the face is kept", fmt.Sprintf(`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items[0].faceUp === %v)`, v.Part.Code, !first.FaceUp))
+	p.until(
+		"the face is kept",
+		fmt.Sprintf(
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items[0].faceUp === %v)`,
+			v.Part.Code,
+			!first.FaceUp,
+		),
+	)
 
 	p.cell(first.Key, "x")
 	p.press("\t")
-	p.until("Tab left the sheet", `document.activeElement !== document.body && !document.activeElement.closest("[role=grid]")`)
+	p.until(
+		"Tab left the sheet",
+		`document.activeElement !== document.body && !document.activeElement.closest("[role=grid]")`,
+	)
 	// From a cell that is written, at the end of its row.
 	p.cell(first.Key, "y")
 	p.press("3\t")
@@ -58,11 +81,23 @@ func TestTheSheetByKeyboard(t *testing.T) {
 	p.do(chromedp.KeyEvent(kb.ArrowDown, chromedp.KeyModifiers(8)))
 	p.see("All 2 chosen: 1, 2")
 	p.fill("Note", "mind the edge")
-	p.until("both have the note", fmt.Sprintf(`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.note === "mind the edge").length === 2)`, v.Part.Code))
+	p.until(
+		"both have the note",
+		fmt.Sprintf(
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.note === "mind the edge").length === 2)`,
+			v.Part.Code,
+		),
+	)
 
 	p.fill("Outline turned, °", "12O")
 	p.see("“12O” is not a number")
 	p.fill("Caution", "hot")
 	p.fill("Outline turned, °", "12,5°")
-	p.until("the turn is kept", fmt.Sprintf(`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.turnDeg === 12.5).length === 2)`, v.Part.Code))
+	p.until(
+		"the turn is kept",
+		fmt.Sprintf(
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.turnDeg === 12.5).length === 2)`,
+			v.Part.Code,
+		),
+	)
 }

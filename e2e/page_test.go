@@ -26,7 +26,12 @@ const patience = 45 * time.Second
 
 func openPage(t testing.TB, base string) *page {
 	t.Helper()
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.WindowSize(1280, 800), chromedp.UserDataDir(t.TempDir()))
+	options := append(
+		chromedp.DefaultExecAllocatorOptions[:],
+		chromedp.NoSandbox,
+		chromedp.WindowSize(1280, 800),
+		chromedp.UserDataDir(t.TempDir()),
+	)
 	ctx, cancel := chromedp.NewExecAllocator(context.Background(), options...)
 	t.Cleanup(cancel)
 	ctx, cancel = chromedp.NewContext(ctx)
@@ -48,7 +53,11 @@ window.setTimeout = (f, ms, ...more) => timeout(f, ms === 1000 ? ms * (window.pa
 // onEveryLoad runs a script in every page before its own.
 func (p *page) onEveryLoad(script string) {
 	p.t.Helper()
-	_, err := chromedp.Call(p.ctx, cdp.AddScriptToEvaluateOnNewDocument, cdp.AddScriptToEvaluateOnNewDocumentParams{Source: script})
+	_, err := chromedp.Call(
+		p.ctx,
+		cdp.AddScriptToEvaluateOnNewDocument,
+		cdp.AddScriptToEvaluateOnNewDocumentParams{Source: script},
+	)
 	require.NoError(p.t, err)
 }
 
@@ -81,7 +90,10 @@ func (p *page) until(what, condition string) {
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
 	defer cancel()
 	for {
-		ok, err := chromedp.Run(ctx, chromedp.Evaluate[bool](`Promise.resolve(`+condition+`).then(Boolean)`, chromedp.EvalAwaitPromise))
+		ok, err := chromedp.Run(
+			ctx,
+			chromedp.Evaluate[bool](`Promise.resolve(`+condition+`).then(Boolean)`, chromedp.EvalAwaitPromise),
+		)
 		if err == nil && ok {
 			return
 		}
@@ -99,7 +111,10 @@ func (p *page) see(words string) {
 
 func (p *page) notSee(words string) {
 	p.t.Helper()
-	p.until(fmt.Sprintf("%q to go", words), fmt.Sprintf(`!document.body.innerText.replace(/\s+/g, " ").includes(%q)`, words))
+	p.until(
+		fmt.Sprintf("%q to go", words),
+		fmt.Sprintf(`!document.body.innerText.replace(/\s+/g, " ").includes(%q)`, words),
+	)
 }
 
 func (p *page) visit(path string) {
@@ -124,9 +139,13 @@ func (p *page) scan(id string) {
 // find is JavaScript that gives the first visible, enabled control with these
 // words in its text or its accessible name.
 func find(words string) string {
-	return fmt.Sprintf(`[...document.querySelectorAll("button, a, label, summary, [role=button], input[type=radio]")].find((e) =>
+	return fmt.Sprintf(
+		`[...document.querySelectorAll("button, a, label, summary, [role=button], input[type=radio]")].find((e) =>
 		((e.innerText || "").replace(/\s+/g, " ").includes(%q) || (e.getAttribute("aria-label") || "").includes(%q)) &&
-		e.getClientRects().length > 0 && !e.disabled && !e.hasAttribute("data-disabled"))`, words, words)
+		e.getClientRects().length > 0 && !e.disabled && !e.hasAttribute("data-disabled"))`,
+		words,
+		words,
+	)
 }
 
 // click presses the control with these words by pointer, once it has come to
@@ -172,9 +191,16 @@ func (p *page) pressAt(words string) {
 // fill types into the field with this label.
 func (p *page) fill(label, text string) {
 	p.t.Helper()
-	field := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l && (l.control ?? document.getElementById(l.htmlFor)); })()`, label)
+	field := fmt.Sprintf(
+		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l && (l.control ?? document.getElementById(l.htmlFor)); })()`,
+		label,
+	)
 	p.until("the field "+label, field)
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = `+field+`; f.focus(); f.select?.(); })()`), chromedp.KeyEvent(text), chromedp.KeyEvent("\t"))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](`(() => { const f = `+field+`; f.focus(); f.select?.(); })()`),
+		chromedp.KeyEvent(text),
+		chromedp.KeyEvent("\t"),
+	)
 }
 
 // set puts a value into a field that takes no typing in one row everywhere, such
@@ -182,18 +208,34 @@ func (p *page) fill(label, text string) {
 // label, its accessible name or, for a choice, by the option.
 func (p *page) set(label, value string) {
 	p.t.Helper()
-	field := fmt.Sprintf(`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%[1]q));
-		return document.querySelector('[aria-label=' + JSON.stringify(%[1]q) + ']') ?? (l && (l.control ?? document.getElementById(l.htmlFor))); })()`, label)
+	field := fmt.Sprintf(
+		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%[1]q));
+		return document.querySelector('[aria-label=' + JSON.stringify(%[1]q) + ']') ?? (l && (l.control ?? document.getElementById(l.htmlFor))); })()`,
+		label,
+	)
 	p.until("the field "+label, field)
-	p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const f = %s, choice = f instanceof HTMLSelectElement, value = choice ? [...f.options].find((o) => o.text === %[2]q).value : %[2]q;
-		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, value); f.dispatchEvent(new Event(choice ? "change" : "input", { bubbles: true })); })()`, field, value)))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			fmt.Sprintf(
+				`(() => { const f = %s, choice = f instanceof HTMLSelectElement, value = choice ? [...f.options].find((o) => o.text === %[2]q).value : %[2]q;
+		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, value); f.dispatchEvent(new Event(choice ? "change" : "input", { bubbles: true })); })()`,
+				field,
+				value,
+			),
+		),
+	)
 }
 
 // upload gives a file to the n-th file chooser of the page.
 func (p *page) upload(n int, file string) {
 	p.t.Helper()
 	p.until("a file chooser", fmt.Sprintf(`document.querySelectorAll("input[type=file]").length > %d`, n))
-	p.do(chromedp.SetUploadFiles(chromedp.JSPath(fmt.Sprintf(`document.querySelectorAll("input[type=file]")[%d]`, n)), []string{file}))
+	p.do(
+		chromedp.SetUploadFiles(
+			chromedp.JSPath(fmt.Sprintf(`document.querySelectorAll("input[type=file]")[%d]`, n)),
+			[]string{file},
+		),
+	)
 }
 
 // axe runs the accessibility checks on the page as it stands: nothing serious
@@ -205,8 +247,12 @@ func (p *page) axe(name string) {
 	source, err := os.ReadFile("../web/node_modules/axe-core/axe.min.js")
 	require.NoError(p.t, err, "run npm ci in web first, as ./test does")
 	p.do(chromedp.Evaluate[chromedp.Void](string(source) + `; undefined`))
-	found, err := chromedp.Run(p.ctx, chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"] }).then((r) =>
-		r.violations.filter((v) => ["serious", "critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise))
+	found, err := chromedp.Run(
+		p.ctx,
+		chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"] }).then((r) =>
+		r.violations.filter((v) => ["serious",
+		"critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise),
+	)
 	require.NoError(p.t, err)
 	require.Empty(p.t, found, "axe on %s", name)
 }
@@ -215,8 +261,14 @@ func (p *page) axe(name string) {
 // session, as base64 would be wasteful for text: binary comes as latin-1.
 func (p *page) fetched(path string) string {
 	p.t.Helper()
-	s, err := chromedp.Run(p.ctx, chromedp.Evaluate[string](fmt.Sprintf(`fetch(%q).then((r) => r.ok ? r.arrayBuffer() : Promise.reject(new Error(String(r.status))))
-		.then((b) => { let s = ""; for (const c of new Uint8Array(b)) s += String.fromCharCode(c); return s; })`, path), chromedp.EvalAwaitPromise))
+	s, err := chromedp.Run(
+		p.ctx,
+		chromedp.Evaluate[string](
+			fmt.Sprintf(`fetch(%q).then((r) => r.ok ? r.arrayBuffer() : Promise.reject(new Error(String(r.status))))
+		.then((b) => { let s = ""; for (const c of new Uint8Array(b)) s += String.fromCharCode(c); return s; })`, path),
+			chromedp.EvalAwaitPromise,
+		),
+	)
 	require.NoError(p.t, err)
 	raw := make([]byte, 0, len(s))
 	for _, r := range s {

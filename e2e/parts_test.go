@@ -92,7 +92,10 @@ func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	p.click("Redo")
 	p.notSee("not symmetric")
 	p.see("Kept")
-	p.until("the draft kept with 12 plies", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 12 && v.plies[3].angleDeg === 0)`)
+	p.until(
+		"the draft kept with 12 plies",
+		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 12 && v.plies[3].angleDeg === 0)`,
+	)
 	p.become("Jonas Quist", pin)
 	p.visit("/parts/" + v.Part.Code)
 	p.click("Let stand: 6 plies end at one line")
@@ -151,14 +154,26 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	require.NoError(t, err)
 	from := places(middle(end))
 	drag(from, []float64{from[0] - 60, from[1] + 30})
-	p.until("the end where it was let go", fmt.Sprintf(`Math.abs(%s.getBoundingClientRect().x + %[1]s.getBoundingClientRect().width / 2 - %g) < 2`, end, from[0]-60))
+	p.until(
+		"the end where it was let go",
+		fmt.Sprintf(
+			`Math.abs(%s.getBoundingClientRect().x + %[1]s.getBoundingClientRect().width / 2 - %g) < 2`,
+			end,
+			from[0]-60,
+		),
+	)
 	now := places(middle(end))
 	assert.InDelta(t, from[0]-60, now[0], 2, "the end lies where it was let go")
 	assert.InDelta(t, from[1]+30, now[1], 2)
 	after, err := evaluate[string](p, line)
 	require.NoError(t, err)
 	assert.NotEqual(t, before, after)
-	assert.Equal(t, strings.Join(strings.Split(before, ";")[:2], ";"), strings.Join(strings.Split(after, ";")[:2], ";"), "the other end stays")
+	assert.Equal(
+		t,
+		strings.Join(strings.Split(before, ";")[:2], ";"),
+		strings.Join(strings.Split(after, ";")[:2], ";"),
+		"the other end stays",
+	)
 	// A line without a length is told at the line, and the drawing stays.
 	p.fill("Line of the section", "10, 10, 10, 10")
 	p.see("the line of the section needs a length")
@@ -169,7 +184,15 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	now, other := places(middle(end)), places(middle(`document.querySelector("svg circle[r='8']")`))
 	// The wheel zooms about the pointer: what lies under it stays there.
 	wheel := func(focus string) {
-		p.do(chromedp.Evaluate[chromedp.Void](`(() => { const svg = ` + end + `.closest("svg"); ` + focus + `; svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(now[0]) + `, clientY: ` + fmt.Sprint(now[1]) + `, bubbles: true, cancelable: true })); })()`))
+		p.do(
+			chromedp.Evaluate[chromedp.Void](
+				`(() => { const svg = ` + end + `.closest("svg"); ` + focus + `; svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(
+					now[0],
+				) + `, clientY: ` + fmt.Sprint(
+					now[1],
+				) + `, bubbles: true, cancelable: true })); })()`,
+			),
+		)
 	}
 	wheel("document.activeElement?.blur()")
 	assert.Equal(t, now, places(middle(end)), "without the focus the wheel is the page's")
@@ -205,9 +228,19 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 		rows[0].dispatchEvent(new DragEvent("dragover", { bubbles: true, cancelable: true, dataTransfer: data }));
 		rows[0].dispatchEvent(new DragEvent("drop", { bubbles: true, dataTransfer: data }));
 	})()`))
-	p.until("the row moved", fmt.Sprintf(`document.querySelector("[data-cell$='/angleDeg']").dataset.cell === "%s/angleDeg"`, first[3].Key))
+	p.until(
+		"the row moved",
+		fmt.Sprintf(`document.querySelector("[data-cell$='/angleDeg']").dataset.cell === "%s/angleDeg"`, first[3].Key),
+	)
 	p.see("Kept")
-	p.until("kept so", fmt.Sprintf(`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items[0].key === %q)`, v.Part.Code, first[3].Key))
+	p.until(
+		"kept so",
+		fmt.Sprintf(
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items[0].key === %q)`,
+			v.Part.Code,
+			first[3].Key,
+		),
+	)
 }
 
 func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
@@ -225,12 +258,23 @@ func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 	theirs.Stages = append([]master.Stage{}, v.Document.Stages...)
 	theirs.Stages[0].Items = append([]master.Item{}, keys...)
 	theirs.Stages[0].Items[0].AngleDeg = 40
-	_, err := h.shop.ChangeDraft(context.Background(), h.as(t, "Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &theirs})
+	_, err := h.shop.ChangeDraft(
+		context.Background(),
+		h.as(t, "Ada Wren"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: &theirs},
+	)
 	require.NoError(t, err)
 	p.press("10\r")
 	p.see("Kept")
-	p.until("both changes kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies[0].angleDeg === 40 && v.plies[1].angleDeg === 10)`)
-	p.until("theirs on the page", fmt.Sprintf(`document.querySelector('[data-cell="%s/angleDeg"]').innerText === "+40°"`, keys[0].Key))
+	p.until(
+		"both changes kept",
+		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies[0].angleDeg === 40 && v.plies[1].angleDeg === 10)`,
+	)
+	p.until(
+		"theirs on the page",
+		fmt.Sprintf(`document.querySelector('[data-cell="%s/angleDeg"]').innerText === "+40°"`, keys[0].Key),
+	)
 }
 
 func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
@@ -251,7 +295,13 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.see("would fail first")
 	// A case of the master fills the fields and is worked out.
 	p.set("Load cases of the master", panel.Document.Loads[0].Name)
-	p.until("the case in the fields", fmt.Sprintf(`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Ny, N/mm")).control.value === "%g"`, panel.Document.Loads[0].N[1]/1e3))
+	p.until(
+		"the case in the fields",
+		fmt.Sprintf(
+			`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Ny, N/mm")).control.value === "%g"`,
+			panel.Document.Loads[0].N[1]/1e3,
+		),
+	)
 	p.see("would fail first")
 	p.see("A check for the shop, not a certification")
 	p.click("How far may it warp?")
@@ -273,7 +323,10 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.see("Kept")
 	p.axe("outlines")
 	path := filepath.Join(t.TempDir(), "lug.svg")
-	require.NoError(t, os.WriteFile(path, []byte(`<svg width="40mm" viewBox="0 0 40 20"><path id="lug" d="M0 0h40v20h-40z"/></svg>`), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(path, []byte(`<svg width="40mm" viewBox="0 0 40 20"><path id="lug" d="M0 0h40v20h-40z"/></svg>`), 0o600),
+	)
 	p.upload(0, path)
 	p.see("lug")
 	p.see("40.0 × 20.0 mm")
@@ -281,7 +334,10 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bent" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
 	p.upload(0, path)
 	p.see("a curve that is not read")
-	p.until("the outlines kept", `fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.outlines.some((o) => o.name === "lug") && v.document.outlines.some((o) => o.dims?.diameter === 0.08))`)
+	p.until(
+		"the outlines kept",
+		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.outlines.some((o) => o.name === "lug") && v.document.outlines.some((o) => o.dims?.diameter === 0.08))`,
+	)
 
 	// A load that is needed again is kept in the master.
 	p.visit("/parts/" + petal.Part.Code + "?view=laminate")
@@ -291,7 +347,11 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.click("Keep it in the master")
 	p.see("Keep it as it is now")
 	p.see("Kept")
-	p.until("the case kept", `fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500)`)
+	p.until(
+		"the case kept",
+		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind
+			from the side" && v.document.loads[0].n[2] === 12500)`,
+	)
 
 	p.visit("/parts/" + petal.Part.Code + "?view=process")
 	p.fill("then every … plies", "3")
@@ -313,8 +373,14 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("Name of the recipe", "Two steps and a last")
 	p.see("segment 3: the ramp must be above zero")
 	p.fill("3: at, K/min", "2")
-	p.until("who lays it is asked for a qualification", `(() => { const box = [...document.querySelectorAll("label")].find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`)
-	p.until("every limit met as planned", `(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")].map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`)
+	p.until(
+		"who lays it is asked for a qualification",
+		`(() => { const box = [...document.querySelectorAll("label")].find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`,
+	)
+	p.until(
+		"every limit met as planned",
+		`(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")].map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`,
+	)
 	p.click("Keep the process")
 	p.see("The process is kept.")
 	p.axe("process")
@@ -401,13 +467,35 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.see("Kept")
 	v := h.named(t, "SP-60")
 	require.Len(t, v.Plies, 8)
-	assert.Equal(t, []float64{0, 45, -45, 90, 90, -45, 45, 0}, []float64{v.Plies[0].AngleDeg, v.Plies[1].AngleDeg, v.Plies[2].AngleDeg, v.Plies[3].AngleDeg, v.Plies[4].AngleDeg, v.Plies[5].AngleDeg, v.Plies[6].AngleDeg, v.Plies[7].AngleDeg})
+	assert.Equal(
+		t,
+		[]float64{0, 45, -45, 90, 90, -45, 45, 0},
+		[]float64{
+			v.Plies[0].AngleDeg,
+			v.Plies[1].AngleDeg,
+			v.Plies[2].AngleDeg,
+			v.Plies[3].AngleDeg,
+			v.Plies[4].AngleDeg,
+			v.Plies[5].AngleDeg,
+			v.Plies[6].AngleDeg,
+			v.Plies[7].AngleDeg,
+		},
+	)
 	// The place of a ply is typed into the drawing, the section's line under it.
 	first := v.Document.Stages[0].Items[0].Key
 	p.cell(first, "angleDeg")
 	p.until("the dimension", `document.querySelector('[aria-label^="x of ply 1 from"]')`)
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const f = document.querySelector('[aria-label^="x of ply 1 from"]'); f.focus(); f.select(); })()`), chromedp.KeyEvent("12.5"), chromedp.KeyEvent("\r"))
-	p.until("the place kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.document.stages[0].items[0].x === 0.0125)`)
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const f = document.querySelector('[aria-label^="x of ply 1 from"]'); f.focus(); f.select(); })()`,
+		),
+		chromedp.KeyEvent("12.5"),
+		chromedp.KeyEvent("\r"),
+	)
+	p.until(
+		"the place kept",
+		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.document.stages[0].items[0].x === 0.0125)`,
+	)
 	p.see("not symmetric")
 	p.click("Undo")
 	p.see("symmetric, balanced, no rule broken")
@@ -415,8 +503,15 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.see("300 mm long")
 	// Rows move by key, and a stage begins where it is asked to.
 	p.cell(first, "angleDeg")
-	p.do(chromedp.Evaluate[chromedp.Void](`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true }))`))
-	p.until("the row moved", fmt.Sprintf(`document.querySelectorAll("[data-cell$='/angleDeg']")[1].dataset.cell === "%s/angleDeg"`, first))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true }))`,
+		),
+	)
+	p.until(
+		"the row moved",
+		fmt.Sprintf(`document.querySelectorAll("[data-cell$='/angleDeg']")[1].dataset.cell === "%s/angleDeg"`, first),
+	)
 	p.see("not symmetric")
 	p.click("Undo")
 	p.see("symmetric, balanced, no rule broken")
@@ -426,10 +521,17 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.see("Kept")
 	// Pasted from another sheet: a column of angles takes the place of a row.
 	p.cell(v.Document.Stages[0].Items[7].Key, "angleDeg")
-	p.do(chromedp.Evaluate[chromedp.Void](`(() => { const d = new DataTransfer(); d.setData("text", "10\t1\n20\t2\n30\t3\n"); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`))
+	p.do(
+		chromedp.Evaluate[chromedp.Void](
+			`(() => { const d = new DataTransfer(); d.setData("text", "10\t1\n20\t2\n30\t3\n"); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`,
+		),
+	)
 	p.see("10 layers")
 	p.see("3 plies laid")
-	p.until("kept", `fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 10 && v.plies[9].angleDeg === 30)`)
+	p.until(
+		"kept",
+		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 10 && v.plies[9].angleDeg === 30)`,
+	)
 	// The whole master out as a file, and in again under another number.
 	var file parts.MasterFile
 	require.NoError(t, json.Unmarshal([]byte(p.fetched("/api/parts/"+v.Part.Code+"/master.json")), &file))

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -20,8 +21,11 @@ var inches = unit.System{Length: "in", Temperature: "F", Pressure: "psi", Vacuum
 // fields are the labels of the number fields that a page shows, with their values.
 func (p *page) fields() map[string]string {
 	p.t.Helper()
-	got, err := evaluate[map[string]string](p, `Object.fromEntries([...document.querySelectorAll("main input[inputmode=decimal]")]
-		.map((f) => [f.labels?.[0]?.textContent ?? f.getAttribute("aria-label"), f.value]))`)
+	got, err := evaluate[map[string]string](
+		p,
+		`Object.fromEntries([...document.querySelectorAll("main input[inputmode=decimal]")]
+		.map((f) => [f.labels?.[0]?.textContent ?? f.getAttribute("aria-label"), f.value]))`,
+	)
 	require.NoError(p.t, err)
 	return got
 }
@@ -132,7 +136,10 @@ func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 	p.fill("Leak: starts at, inHg", "80 kPa")
 	p.press("\t")
 	p.press("\t")
-	p.until("what was typed in kPa", `[...document.querySelectorAll("main input")].filter((f) => f.value === "23.624").length > 0`)
+	p.until(
+		"what was typed in kPa",
+		`[...document.querySelectorAll("main input")].filter((f) => f.value === "23.624").length > 0`,
+	)
 	p.click("Keep the process")
 	p.notSee("not kept yet")
 	close := regexp.MustCompile(`-?[0-9]+(\.[0-9]+)?(e[+-][0-9]+)?`)
@@ -174,8 +181,9 @@ func TestKeysAreWherePeoplePutThem(t *testing.T) {
 	p.until("it stayed where it was", `location.pathname === "/freezer"`)
 	p.visit("/shop/mine")
 	p.click("inches and feet")
+	require.Eventually(t, func() bool { return strings.Contains(p.fetched("/api/session"), `"length":"in"`) }, patience, 50*time.Millisecond)
 	p.visit("/freezer")
-	p.see("ft²")
+	p.see("ft left")
 	// The first stop of the keyboard leads past the route.
 	p.press("\t")
 	p.until("the way to the page", `document.activeElement.textContent === "To the page"`)

@@ -63,7 +63,16 @@ func openHouse(t testing.TB) *house {
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
 	h := &house{}
-	h.shop = shop.New(&book.Book{DB: db, Queue: queue, Oven: oven.Address, OvenName: "Oven 1, simulated", Altitude: demo.Altitude, Now: func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) }})
+	h.shop = shop.New(
+		&book.Book{
+			DB:       db,
+			Queue:    queue,
+			Oven:     oven.Address,
+			OvenName: "Oven 1, simulated",
+			Altitude: demo.Altitude,
+			Now:      func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) },
+		},
+	)
 	worker, err := work.Start(ctx, db, h.shop)
 	require.NoError(t, err)
 	t.Cleanup(worker.Stop)
@@ -131,7 +140,10 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	require.NoError(t, err)
 	p.fill("Drawing number", "SP-20")
 	p.fill("Name (for a new part)", "Vent panel")
-	p.upload(0, write("bad.csv", bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1)))
+	p.upload(
+		0,
+		write("bad.csv", bytes.Replace(table, []byte("Sable UD 150,90,full,up"), []byte("Sable UD 150,north,full,up"), 1)),
+	)
 	p.upload(1, write("panel.dxf", drawing))
 	p.click("Import as a draft")
 	p.see(`ply table, row 4: angle: "north" is not a number`)

@@ -19,7 +19,10 @@ func Labels(sheet bool, all ...pdf.Label) ([]byte, error) {
 
 // RollLabel is what stands on a roll.
 func RollLabel(v stock.RollView, units unit.System) pdf.Label {
-	lines := []string{"lot " + v.Batch, units.Say(fmt.Sprintf("%s wide, %s as printed", unit.Size(v.Width, 0), stock.Amount(v.Unit, v.Length)))}
+	lines := []string{
+		"lot " + v.Batch,
+		units.Say(fmt.Sprintf("%s wide, %s as printed", unit.Size(v.Width, 0), stock.Amount(v.Unit, v.Length))),
+	}
 	if v.Fuse.ShelfEnd != nil {
 		lines = append(lines, "shelf life until "+v.Fuse.ShelfEnd.Local().Format("2 Jan 2006"))
 	}

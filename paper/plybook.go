@@ -55,7 +55,12 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 		if !ok {
 			continue // a counted copy of a family's item
 		}
-		page := pdf.BookItem{Title: strings.ToUpper(label.Label[:1]) + label.Label[1:], Picture: m.Pictures[item.PictureID], Ghosts: ghosts, Signs: []string{"Laid", "Date"}}
+		page := pdf.BookItem{
+			Title:   strings.ToUpper(label.Label[:1]) + label.Label[1:],
+			Picture: m.Pictures[item.PictureID],
+			Ghosts:  ghosts,
+			Signs:   []string{"Laid", "Date"},
+		}
 		if item.Kind == master.Ply {
 			ply++
 			page.Title = "Ply " + label.Label
@@ -68,14 +73,32 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 			if item.Kind == master.Ply {
 				angle := l.AngleDeg
 				page.Angle = &angle
-				page.Facts = append(page.Facts, [2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"}, [2]string{"Face", faceOf(l)}, [2]string{"Films to take off", fmt.Sprint(l.Films)})
+				page.Facts = append(
+					page.Facts,
+					[2]string{"Angle", pdf.Degrees(angle) + " from the tool's 0°"},
+					[2]string{"Face", faceOf(l)},
+					[2]string{"Films to take off", fmt.Sprint(l.Films)},
+				)
 			}
-			page.Facts = append(page.Facts, [2]string{"Outline", item.Outline}, [2]string{"Thickness", fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2))})
+			page.Facts = append(
+				page.Facts,
+				[2]string{"Outline", item.Outline},
+				[2]string{
+					"Thickness",
+					fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2)),
+				},
+			)
 			// The edges are what can be measured on the tool, whatever origin the
 			// outline was drawn from.
 			if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
 				page.Place = &edge
-				page.Facts = append(page.Facts, [2]string{"From the datum", fmt.Sprintf("left edge x %s, lower edge y %s", unit.Size(edge.X, 1), unit.Size(edge.Y, 1))})
+				page.Facts = append(
+					page.Facts,
+					[2]string{
+						"From the datum",
+						fmt.Sprintf("left edge x %s, lower edge y %s", unit.Size(edge.X, 1), unit.Size(edge.Y, 1)),
+					},
+				)
 			}
 		} else {
 			page.At = geom.Point{X: item.X, Y: item.Y}
@@ -83,7 +106,13 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 			page.Facts = append(page.Facts, [2]string{"What", item.Name}, [2]string{"Mass", unit.Mass(item.Mass, 4).String()})
 		}
 		if item.Join != "" {
-			page.Facts = append(page.Facts, [2]string{"Pieces meet", fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0))})
+			page.Facts = append(
+				page.Facts,
+				[2]string{
+					"Pieces meet",
+					fmt.Sprintf("%s, %s; seams %s apart", item.Join, unit.Size(item.JoinWidth, 0), unit.Size(item.Stagger, 0)),
+				},
+			)
 		}
 		if item.Chamfer > 0 {
 			page.Facts = append(page.Facts, [2]string{"Chamfer", fmt.Sprintf("%g° from the tool", item.Chamfer)})
@@ -92,7 +121,17 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 			page.Facts = append(page.Facts, [2]string{"Note", item.Note})
 		}
 		if item.Kind == master.Ply && debulks[ply] {
-			page.Facts = append(page.Facts, [2]string{"Then", fmt.Sprintf("debulk for %.0f min at %s or more", v.Process.DebulkSeconds/60, unit.Vacuum(v.Process.DebulkVacuum, 0))})
+			page.Facts = append(
+				page.Facts,
+				[2]string{
+					"Then",
+					fmt.Sprintf(
+						"debulk for %.0f min at %s or more",
+						v.Process.DebulkSeconds/60,
+						unit.Vacuum(v.Process.DebulkVacuum, 0),
+					),
+				},
+			)
 		}
 		if item.Caution != "" {
 			page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
@@ -116,8 +155,16 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 		}
 	}
 	if s := d.Section; s != nil && len(s.Courses) > 0 {
-		cut := pdf.BookCut{Title: units.Say(fmt.Sprintf("Section from %s, %s to %s, %s",
-			unit.Size(s.Line[0], 0), unit.Size(s.Line[1], 0), unit.Size(s.Line[2], 0), unit.Size(s.Line[3], 0))), Length: s.Length, Height: s.Height}
+		cut := pdf.BookCut{Title: units.Say(fmt.Sprintf(
+			"Section from %s, %s to %s, %s",
+			unit.Size(
+				s.Line[0],
+				0,
+			),
+			unit.Size(s.Line[1], 0),
+			unit.Size(s.Line[2], 0),
+			unit.Size(s.Line[3], 0),
+		)), Length: s.Length, Height: s.Height}
 		met := map[int]bool{}
 		for _, c := range s.Courses {
 			met[c.Layer] = true
@@ -201,7 +248,14 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		area[l.Material] += l.Area
 		count[l.Material]++
 	}
-	materials := pdf.Section{Heading: "Materials", Columns: []pdf.Column{{Name: "Material", Share: 0.5}, {Name: "Layers", Share: 0.2, Right: true}, {Name: "Area", Share: 0.3, Right: true}}}
+	materials := pdf.Section{
+		Heading: "Materials",
+		Columns: []pdf.Column{
+			{Name: "Material", Share: 0.5},
+			{Name: "Layers", Share: 0.2, Right: true},
+			{Name: "Area", Share: 0.3, Right: true},
+		},
+	}
 	for _, name := range slices.Sorted(maps.Keys(area)) {
 		materials.Rows = append(materials.Rows, []string{name, fmt.Sprint(count[name]), unit.Area(area[name], 3).String()})
 	}
@@ -215,8 +269,15 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 			}
 		}
 	}
-	expects := pdf.Section{Heading: "The scale should say", Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "Mass", Share: 0.25, Right: true}},
-		Rows: [][]string{{"As laid, films off", unit.Mass(w.Scale.Laid, 3).String()}, {"Cured", unit.Mass(w.Scale.Cured, 3).String()}, {"Trimmed", unit.Mass(w.Scale.Trimmed, 3).String()}}}
+	expects := pdf.Section{
+		Heading: "The scale should say",
+		Columns: []pdf.Column{{Name: "When", Share: 0.5}, {Name: "Mass", Share: 0.25, Right: true}},
+		Rows: [][]string{
+			{"As laid, films off", unit.Mass(w.Scale.Laid, 3).String()},
+			{"Cured", unit.Mass(w.Scale.Cured, 3).String()},
+			{"Trimmed", unit.Mass(w.Scale.Trimmed, 3).String()},
+		},
+	}
 	process := pdf.Section{Heading: "Process", Notes: []string{
 		fmt.Sprintf("Debulk every %d plies for %.0f min at %s or more; bag: %s; leak at most %s in %.0f min.",
 			v.Process.DebulkEvery, v.Process.DebulkSeconds/60, unit.Vacuum(v.Process.DebulkVacuum, 0), v.Process.BagStack,
@@ -241,7 +302,10 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		"Vacuum, pressure and hot tools: only with the interlocks of their makers. Suppliers' data sheets, local codes and licensed practice come first."}}
 	for _, o := range v.Document.Outlines {
 		if o.Placeholder != "" {
-			cautions.Notes = append(cautions.Notes, fmt.Sprintf("The outline %q is a placeholder for %s: do not cut from it.", o.Name, o.Placeholder))
+			cautions.Notes = append(
+				cautions.Notes,
+				fmt.Sprintf("The outline %q is a placeholder for %s: do not cut from it.", o.Name, o.Placeholder),
+			)
 		}
 	}
 	return []pdf.Section{materials, tool, expects, process, signed, cautions}

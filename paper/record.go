@@ -30,8 +30,12 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 	b := t.Build
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
-		Subtitle: fmt.Sprintf("%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' data sheets and the codes that apply.",
-			b.Name, b.Letter, b.Code),
+		Subtitle: fmt.Sprintf(
+			"%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' data sheets and the codes that apply.",
+			b.Name,
+			b.Letter,
+			b.Code,
+		),
 		Foot: fmt.Sprintf("%s %s · %s · printed %s", b.Number, b.Serial, b.Code, stamp(now)),
 	}
 	doc.Sections = append(doc.Sections, revisionSection(t), batchSection(t))
@@ -39,12 +43,33 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 	for _, r := range t.Rolls {
 		rolls = append(rolls, []string{r.Code, r.Material, r.Batch, numbers(r.Plies), r.Nest, stamp(r.CutAt)})
 	}
-	material := pdf.Section{Heading: "Material", Columns: []pdf.Column{{Name: "Roll", Share: .12}, {Name: "Material", Share: .2}, {Name: "Batch", Share: .16}, {Name: "Plies", Share: .22}, {Name: "Nest", Share: .12}, {Name: "Cut", Share: .18}}, Rows: rolls}
+	material := pdf.Section{
+		Heading: "Material",
+		Columns: []pdf.Column{
+			{Name: "Roll", Share: .12},
+			{Name: "Material", Share: .2},
+			{Name: "Batch", Share: .16},
+			{Name: "Plies", Share: .22},
+			{Name: "Nest", Share: .12},
+			{Name: "Cut", Share: .18},
+		},
+		Rows: rolls,
+	}
 	if f := b.Fuse; f != nil {
-		material.Notes = append(material.Notes, fmt.Sprintf("Out-time of the kit (worst ply) at cure start or now: %.1f h spent of %.0f h.", f.Spent/3600, f.Life/3600))
+		material.Notes = append(
+			material.Notes,
+			fmt.Sprintf(
+				"Out-time of the kit (worst ply) at cure start or now: %.1f h spent of %.0f h.",
+				f.Spent/3600,
+				f.Life/3600,
+			),
+		)
 	}
 	if t.Kit.CountedAt != nil {
-		material.Notes = append(material.Notes, fmt.Sprintf("Kit of %d plies counted by %s, %s.", len(t.Kit.Plies), t.Kit.CountedBy, stamp(*t.Kit.CountedAt)))
+		material.Notes = append(
+			material.Notes,
+			fmt.Sprintf("Kit of %d plies counted by %s, %s.", len(t.Kit.Plies), t.Kit.CountedBy, stamp(*t.Kit.CountedAt)),
+		)
 	}
 	doc.Sections = append(doc.Sections, material)
 	var laid [][]string
@@ -64,12 +89,41 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 		if how == "" {
 			how = "not recorded"
 		}
-		laid = append(laid, []string{fmt.Sprint(l.Ply), " " + l.Material, pdf.Degrees(l.AngleDeg), "  " + face, l.CutPly + ", " + l.Roll, how, fmt.Sprintf("%d of %d", l.FilmsOff, l.Films), l.Person, stamp(l.At), remark})
+		laid = append(
+			laid,
+			[]string{
+				fmt.Sprint(l.Ply),
+				" " + l.Material,
+				pdf.Degrees(l.AngleDeg),
+				"  " + face,
+				l.CutPly + ", " + l.Roll,
+				how,
+				fmt.Sprintf("%d of %d", l.FilmsOff, l.Films),
+				l.Person,
+				stamp(l.At),
+				remark,
+			},
+		)
 	}
 	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Layup", Rows: laid,
-		Notes: []string{"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the label of the ply was: scanned, or chosen on the page."},
-		Columns: []pdf.Column{{Name: "Ply", Share: .05, Right: true}, {Name: " Material", Share: .14}, {Name: "Angle", Share: .07, Right: true}, {Name: "  Face", Share: .07}, {Name: "Cut ply, roll", Share: .1},
-			{Name: "Identified", Share: .1}, {Name: "Films off", Share: .08}, {Name: "Signed", Share: .11}, {Name: "At", Share: .15}, {Name: "Remark", Share: .13}}}, marksSection(t))
+		Notes: []string{
+			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the label of the ply was: scanned, or chosen on the page.",
+		},
+		Columns: []pdf.Column{
+			{Name: "Ply", Share: .05, Right: true},
+			{Name: " Material", Share: .14},
+			{Name: "Angle", Share: .07, Right: true},
+			{Name: "  Face", Share: .07},
+			{Name: "Cut ply, roll", Share: .1},
+			{
+				Name:  "Identified",
+				Share: .1,
+			},
+			{Name: "Films off", Share: .08},
+			{Name: "Signed", Share: .11},
+			{Name: "At", Share: .15},
+			{Name: "Remark", Share: .13},
+		}}, marksSection(t))
 	var debulks [][]string
 	for _, d := range t.Layup.Debulks {
 		ended, vacuum, counts := "running", "", "no"
@@ -82,19 +136,77 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 		if d.Counts {
 			counts = "yes"
 		}
-		debulks = append(debulks, []string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Says})
+		debulks = append(
+			debulks,
+			[]string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Says},
+		)
 	}
-	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Debulks", Rows: debulks, Columns: []pdf.Column{{Name: "After ply", Share: .1, Right: true}, {Name: " Started", Share: .2}, {Name: "Lasted", Share: .12}, {Name: "Vacuum", Share: .13}, {Name: "By", Share: .15}, {Name: "Counts", Share: .1}, {Name: "Remark", Share: .2}}})
+	doc.Sections = append(
+		doc.Sections,
+		pdf.Section{
+			Heading: "Debulks",
+			Rows:    debulks,
+			Columns: []pdf.Column{
+				{Name: "After ply", Share: .1, Right: true},
+				{Name: " Started", Share: .2},
+				{Name: "Lasted", Share: .12},
+				{Name: "Vacuum", Share: .13},
+				{Name: "By", Share: .15},
+				{Name: "Counts", Share: .1},
+				{Name: "Remark", Share: .2},
+			},
+		},
+	)
 	var checks [][]string
 	for _, c := range t.Bag.Checks {
-		checks = append(checks, []string{stamp(c.At), unit.Vacuum(c.Start, 1).String(), unit.Vacuum(c.End, 1).String(), fmt.Sprintf("%.1f min", c.Seconds/60), c.Person, met(c.Pass), c.Says})
+		checks = append(
+			checks,
+			[]string{
+				stamp(c.At),
+				unit.Vacuum(c.Start, 1).String(),
+				unit.Vacuum(c.End, 1).String(),
+				fmt.Sprintf("%.1f min", c.Seconds/60),
+				c.Person,
+				met(c.Pass),
+				c.Says,
+			},
+		)
 	}
-	bag := pdf.Section{Heading: "Bag and leak checks", Rows: checks, Columns: []pdf.Column{{Name: "At", Share: .18}, {Name: "Start", Share: .1}, {Name: "End", Share: .1}, {Name: "Over", Share: .1}, {Name: "By", Share: .13}, {Name: "Limit", Share: .11}, {Name: "Finding", Share: .28}}}
+	bag := pdf.Section{
+		Heading: "Bag and leak checks",
+		Rows:    checks,
+		Columns: []pdf.Column{
+			{Name: "At", Share: .18},
+			{Name: "Start", Share: .1},
+			{Name: "End", Share: .1},
+			{Name: "Over", Share: .1},
+			{Name: "By", Share: .13},
+			{Name: "Limit", Share: .11},
+			{Name: "Finding", Share: .28},
+		},
+	}
 	if t.Bag.ClosedAt != nil {
-		bag.Notes = []string{fmt.Sprintf("Closed by %s, %s. From the part outwards: %s.", t.Bag.ClosedBy, stamp(*t.Bag.ClosedAt), strings.Join(t.Bag.Closed, ", "))}
+		bag.Notes = []string{
+			fmt.Sprintf(
+				"Closed by %s, %s. From the part outwards: %s.",
+				t.Bag.ClosedBy,
+				stamp(*t.Bag.ClosedAt),
+				strings.Join(t.Bag.Closed, ", "),
+			),
+		}
 	}
 	doc.Sections = append(doc.Sections, bag, cureSection(run, units))
-	inspection := pdf.Section{Heading: "Inspection", Columns: []pdf.Column{{Name: "Quantity", Share: .25}, {Name: "Expected", Share: .17, Right: true}, {Name: "Low", Share: .17, Right: true}, {Name: "High", Share: .17, Right: true}, {Name: "Found", Share: .14, Right: true}, {Name: "  Limit", Share: .1}}}
+	inspection := pdf.Section{
+		Heading: "Inspection",
+		Columns: []pdf.Column{
+			{Name: "Quantity", Share: .25},
+			{Name: "Expected", Share: .17, Right: true},
+			{Name: "Low", Share: .17, Right: true},
+			{Name: "High", Share: .17, Right: true},
+			{Name: "Found", Share: .14, Right: true},
+			{Name: "  Limit", Share: .1},
+		},
+	}
 	for _, l := range t.Release.Lines {
 		show := func(v *float64) string {
 			switch {
@@ -107,10 +219,18 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 			}
 			return unit.Size(*v, 2).String()
 		}
-		inspection.Rows = append(inspection.Rows, []string{l.What, show(l.Expected), show(l.Low), show(l.High), show(&l.Found), "  " + met(l.Met)})
+		inspection.Rows = append(
+			inspection.Rows,
+			[]string{l.What, show(l.Expected), show(l.Low), show(l.High), show(&l.Found), "  " + met(l.Met)},
+		)
 	}
 	if t.Release.At != nil {
-		said := fmt.Sprintf("Disposition: %s. Signed by %s, %s.", t.Release.Disposition, t.Release.Person, stamp(*t.Release.At))
+		said := fmt.Sprintf(
+			"Disposition: %s. Signed by %s, %s.",
+			t.Release.Disposition,
+			t.Release.Person,
+			stamp(*t.Release.At),
+		)
 		if t.Release.Reason != "" {
 			said += " Reason: " + t.Release.Reason
 		}
@@ -127,8 +247,20 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 		log = append(log, []string{fmt.Sprint(l.Seq), stamp(l.At), l.Person, what, l.Why})
 	}
 	doc.Sections = append(doc.Sections, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
-		Notes:   []string{fmt.Sprintf("The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was rewritten since.", t.LogHead.Entry, t.LogHead.Hash)},
-		Columns: []pdf.Column{{Name: "Entry", Share: .08, Right: true}, {Name: " At", Share: .19}, {Name: "Who", Share: .16}, {Name: "What", Share: .22}, {Name: "Why", Share: .35}}})
+		Notes: []string{
+			fmt.Sprintf(
+				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was rewritten since.",
+				t.LogHead.Entry,
+				t.LogHead.Hash,
+			),
+		},
+		Columns: []pdf.Column{
+			{Name: "Entry", Share: .08, Right: true},
+			{Name: " At", Share: .19},
+			{Name: "Who", Share: .16},
+			{Name: "What", Share: .22},
+			{Name: "Why", Share: .35},
+		}})
 	doc.Sections = said(doc.Sections, units)
 	return doc
 }
@@ -157,8 +289,21 @@ func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 		return s
 	}
 	s.Heading = "Cure run " + run.Code
-	s.Columns = []pdf.Column{{Name: "Limit", Share: .4}, {Name: "Finding", Share: .38}, {Name: "At", Share: .1, Right: true}, {Name: "  Verdict", Share: .12}}
-	s.Notes = []string{fmt.Sprintf("Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.", run.Recipe, run.Oven, run.State, len(run.Samples))}
+	s.Columns = []pdf.Column{
+		{Name: "Limit", Share: .4},
+		{Name: "Finding", Share: .38},
+		{Name: "At", Share: .1, Right: true},
+		{Name: "  Verdict", Share: .12},
+	}
+	s.Notes = []string{
+		fmt.Sprintf(
+			"Recipe %s, %s, %s, %d samples. Times are the oven's clock from the start of the run.",
+			run.Recipe,
+			run.Oven,
+			run.State,
+			len(run.Samples),
+		),
+	}
 	if n := len(run.Samples); n > 0 && run.Samples[n-1].Lag != nil {
 		s.Notes = append(s.Notes, fmt.Sprintf("Recorded over %.1f h; last reading of the lagging sensor %s.",
 			run.Samples[n-1].T/3600, unit.Temperature(*run.Samples[n-1].Lag, 1)))
@@ -185,7 +330,10 @@ func numbers(plies []int) string {
 // revisionSection says what the build is held against, and who signed it.
 func revisionSection(t shop.BuildThread) pdf.Section {
 	r := t.Revision
-	s := pdf.Section{Heading: "Revision " + t.Build.Letter, Notes: []string{"Made on " + r.Tool + ".", "Hash of the document and the process (SHA-256): " + r.Hash}}
+	s := pdf.Section{
+		Heading: "Revision " + t.Build.Letter,
+		Notes:   []string{"Made on " + r.Tool + ".", "Hash of the document and the process (SHA-256): " + r.Hash},
+	}
 	signed := func(how, who string, at *time.Time) {
 		if who != "" && at != nil {
 			s.Notes = append(s.Notes, fmt.Sprintf("%s by %s, %s.", how, who, stamp(*at)))
@@ -205,7 +353,18 @@ func revisionSection(t shop.BuildThread) pdf.Section {
 // batchSection lists the batches of the material with the values that they were
 // accepted by.
 func batchSection(t shop.BuildThread) pdf.Section {
-	s := pdf.Section{Heading: "Batches and their tests", Columns: []pdf.Column{{Name: "Batch", Share: .14}, {Name: "Material", Share: .17}, {Name: "Test", Share: .2}, {Name: "Limits", Share: .17}, {Name: "Found", Share: .12}, {Name: "Limit", Share: .08}, {Name: "By", Share: .12}}}
+	s := pdf.Section{
+		Heading: "Batches and their tests",
+		Columns: []pdf.Column{
+			{Name: "Batch", Share: .14},
+			{Name: "Material", Share: .17},
+			{Name: "Test", Share: .2},
+			{Name: "Limits", Share: .17},
+			{Name: "Found", Share: .12},
+			{Name: "Limit", Share: .08},
+			{Name: "By", Share: .12},
+		},
+	}
 	for _, b := range t.Batches {
 		decided := fmt.Sprintf("%s: %s", b.Lot, b.State)
 		if b.DecidedBy != "" && b.DecidedAt != nil {
@@ -229,7 +388,10 @@ func batchSection(t shop.BuildThread) pdf.Section {
 			if x.Value != nil {
 				found, verdict = strings.TrimSpace(fmt.Sprintf("%g %s", *x.Value, x.Unit)), met(x.Met != nil && *x.Met)
 			}
-			s.Rows = append(s.Rows, []string{b.Lot, b.Material, x.What, strings.TrimSpace(limits + " " + x.Unit), found, verdict, x.Person})
+			s.Rows = append(
+				s.Rows,
+				[]string{b.Lot, b.Material, x.What, strings.TrimSpace(limits + " " + x.Unit), found, verdict, x.Person},
+			)
 		}
 	}
 	return s
@@ -237,7 +399,15 @@ func batchSection(t shop.BuildThread) pdf.Section {
 
 // marksSection lists hold points and second looks, and what was not signed.
 func marksSection(t shop.BuildThread) pdf.Section {
-	s := pdf.Section{Heading: "Hold points and second persons", Columns: []pdf.Column{{Name: "At ply", Share: .08, Right: true}, {Name: " What", Share: .5}, {Name: "Signed by", Share: .18}, {Name: "At", Share: .24}}}
+	s := pdf.Section{
+		Heading: "Hold points and second persons",
+		Columns: []pdf.Column{
+			{Name: "At ply", Share: .08, Right: true},
+			{Name: " What", Share: .5},
+			{Name: "Signed by", Share: .18},
+			{Name: "At", Share: .24},
+		},
+	}
 	for _, m := range t.Layup.Marks {
 		says, at := m.Says, stamp(m.At)
 		if m.Kind == "hold" {
@@ -280,7 +450,16 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 	}
 	band := pdf.Band{Name: "the band of the air as planned"}
 	for _, p := range run.Plan {
-		band.X, band.Low, band.Up = append(band.X, p.T/3600), append(band.Low, degrees(p.Low)), append(band.Up, degrees(p.High))
+		band.X, band.Low, band.Up = append(
+			band.X,
+			p.T/3600,
+		), append(
+			band.Low,
+			degrees(p.Low),
+		), append(
+			band.Up,
+			degrees(p.High),
+		)
 	}
 	cured := pdf.Curve{Name: "cure, %", Dash: []float64{2, 1}}
 	for i := 0; i < len(run.Cure); i += step {
@@ -289,8 +468,17 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 	vacuumUnit := units.Unit(unit.KindVacuum)
 	return []pdf.Chart{
 		{X: "h from the start of the run", Y: units.Unit(unit.KindTemperature), Band: &band, Lines: []pdf.Curve{
-			{Name: "set point", X: hours, Y: set, Dash: []float64{0.4, 0.8}}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{3, 1, 0.5, 1}},
+			{
+				Name: "set point",
+				X:    hours,
+				Y:    set,
+				Dash: []float64{0.4, 0.8},
+			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{3, 1, 0.5, 1}},
 			{Name: "part, leading", X: hours, Y: lead, Dash: []float64{1, 0.5}}, {Name: "part, lagging", X: hours, Y: lag}}},
-		{X: "h from the start of the run", Y: vacuumUnit + " of vacuum; degree of cure in %", Lines: []pdf.Curve{{Name: "vacuum, " + vacuumUnit, X: hours, Y: vacuum}, cured}},
+		{
+			X:     "h from the start of the run",
+			Y:     vacuumUnit + " of vacuum; degree of cure in %",
+			Lines: []pdf.Curve{{Name: "vacuum, " + vacuumUnit, X: hours, Y: vacuum}, cured},
+		},
 	}
 }

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/stock"
 )
@@ -65,16 +66,35 @@ func TestQuarantineBlocksAndWhoReceivedDoesNotDecide(t *testing.T) {
 	quist := h.as("Jonas Quist")
 	warm := h.batch("ST-0460")
 	assert.InDelta(t, 6.5, warm.TooWarm, 1e-9)
-	assert.Contains(t, warm.Blocked, "it arrived at -11.5 °C, its storage limit is -18.0 °C")
-	_, err := h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "quarantine", Reason: "pinholes seen", PIN: pin})
+	assert.Contains(t, unit.Said(warm.Blocked), "it arrived at -11.5 °C, its storage limit is -18.0 °C")
+	_, err := h.DecideBatch(
+		h.ctx,
+		quist,
+		h.batch("SU-2291").Code,
+		stock.BatchDecision{Do: "quarantine", Reason: "pinholes seen", PIN: pin},
+	)
 	require.NoError(t, err)
 	assert.Contains(t, h.roll("SU-2291").Refusal, "quarantine: pinholes seen")
-	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
+	_, err = h.DecideBatch(
+		h.ctx,
+		quist,
+		h.batch("SU-2291").Code,
+		stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin},
+	)
 	require.NoError(t, err)
 	assert.Empty(t, h.roll("SU-2291").Refusal)
-	_, err = h.DecideBatch(h.ctx, quist, h.batch("SU-2291").Code, stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin})
+	_, err = h.DecideBatch(
+		h.ctx,
+		quist,
+		h.batch("SU-2291").Code,
+		stock.BatchDecision{Do: "lift", Reason: "dust", PIN: pin},
+	)
 	refusal(t, err, book.Conflict, "not in quarantine")
-	mine, err := h.ReceiveBatch(h.ctx, quist, stock.NewBatch{MaterialID: h.material("Ember film 250"), Lot: "EF-040", Rolls: []stock.NewRoll{{Length: 5}}})
+	mine, err := h.ReceiveBatch(
+		h.ctx,
+		quist,
+		stock.NewBatch{MaterialID: h.material("Ember film 250"), Lot: "EF-040", Rolls: []stock.NewRoll{{Length: 5}}},
+	)
 	require.NoError(t, err)
 	_, err = h.DecideBatch(h.ctx, quist, mine.Code, stock.BatchDecision{Do: "accept", PIN: pin})
 	refusal(t, err, book.Refused, "you received this batch")
@@ -86,7 +106,14 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	made := h.at.Add(-30 * 24 * time.Hour)
-	in := stock.NewBatch{MaterialID: h.material("Sable twill 200"), Lot: " ST-0501 ", MadeOn: &made, FreezerID: 2, Place: "shelf 1", Rolls: []stock.NewRoll{{Length: 25.5}, {Length: 30, Place: "shelf 2", Spent: 7200}}}
+	in := stock.NewBatch{
+		MaterialID: h.material("Sable twill 200"),
+		Lot:        " ST-0501 ",
+		MadeOn:     &made,
+		FreezerID:  2,
+		Place:      "shelf 1",
+		Rolls:      []stock.NewRoll{{Length: 25.5}, {Length: 30, Place: "shelf 2", Spent: 7200}},
+	}
 	b, err := h.ReceiveBatch(h.ctx, by, in)
 	require.NoError(t, err)
 	assert.Equal(t, "ST-0501", b.Lot)
@@ -141,7 +168,12 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	assert.Equal(t, 300*3600.0, r.Fuse.Life)
 	assert.WithinDuration(t, until, *r.Fuse.ShelfEnd, time.Second)
 	assert.NotContains(t, r.Refusal, "out-life")
-	off, err := h.KeepOffCut(h.ctx, h.as("Tilda Brandl"), h.ready(r.Code).Code, stock.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}})
+	off, err := h.KeepOffCut(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		h.ready(r.Code).Code,
+		stock.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, 300*3600.0, off.Fuse.Life, "an off-cut inherits what the re-test gave its roll")
 }
@@ -272,7 +304,15 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 func stockRows(n int) []stock.StockRow {
 	rows := make([]stock.StockRow, n)
 	for i := range rows {
-		rows[i] = stock.StockRow{Line: i + 2, Material: "sable ud 150", Lot: fmt.Sprintf("L-%04d", i/3), Freezer: "freezer 1", Place: "shelf 1", Length: 40, Spent: float64(i % 50 * 3600)}
+		rows[i] = stock.StockRow{
+			Line:     i + 2,
+			Material: "sable ud 150",
+			Lot:      fmt.Sprintf("L-%04d", i/3),
+			Freezer:  "freezer 1",
+			Place:    "shelf 1",
+			Length:   40,
+			Spent:    float64(i % 50 * 3600),
+		}
 	}
 	return rows
 }

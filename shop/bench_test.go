@@ -119,9 +119,14 @@ func (h *house) demanding() string {
 	if err != nil {
 		v = h.named("SP-25")
 	}
-	doc := master.Document{Format: master.Format, Outlines: v.Document.Outlines, Stages: []master.Stage{{Key: "s", Kind: "skin"}}}
+	doc := master.Document{
+		Format:   master.Format,
+		Outlines: v.Document.Outlines,
+		Stages:   []master.Stage{{Key: "s", Kind: "skin"}},
+	}
 	for _, i := range v.Document.Items() {
-		if first := doc.Stages[0].Items; i.Kind == master.Ply && len(first) < 3 && (len(first) == 0 || first[0].MaterialID == i.MaterialID) {
+		if first := doc.Stages[0].Items; i.Kind == master.Ply && len(first) < 3 &&
+			(len(first) == 0 || first[0].MaterialID == i.MaterialID) {
 			i.Second, i.Hold = false, ""
 			doc.Stages[0].Items = append(doc.Stages[0].Items, i)
 		}
@@ -130,10 +135,20 @@ func (h *house) demanding() string {
 	doc.Stages[0].Items[1].Hold = "the datum is measured again"
 	process := v.Process
 	process.DebulkFirst, process.DebulkEvery = true, 4
-	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc, Process: &process})
+	v, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: &doc, Process: &process},
+	)
 	require.NoError(h.t, err)
 	h.release(v)
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{Serial: "0077", CureAt: h.at.Add(30 * time.Hour)})
+	b, err := h.StartBuild(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		builds.NewBuild{Serial: "0077", CureAt: h.at.Add(30 * time.Hour)},
+	)
 	require.NoError(h.t, err)
 	roll := h.received(v.Plies[0].Material, "LOT-77", 60).Code
 	h.ready(roll)
@@ -254,7 +269,11 @@ func TestOneWhoChecksAndReleasesIsTheShopsDecision(t *testing.T) {
 	assert.Equal(t, "release Marek Orde Jonas Quist", waits("SP-25"))
 	_, err = h.ReleaseRevision(h.ctx, quist, v.Part.Code, sign)
 	refusal(t, err, book.Refused, "you checked this revision")
-	_, err = h.ChangeHabits(h.ctx, h.as("Marek Orde"), book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"})
+	_, err = h.ChangeHabits(
+		h.ctx,
+		h.as("Marek Orde"),
+		book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: "small shop"},
+	)
 	refusal(t, err, book.Refused, "not for a planner")
 	_, err = h.ChangeHabits(h.ctx, quist, book.HabitsIn{Habits: book.Habits{OneReleases: true}, Reason: " "})
 	refusal(t, err, book.Invalid, "say why")

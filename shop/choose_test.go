@@ -47,7 +47,16 @@ func TestWhichRollForABuildOrSomeOfItsPlies(t *testing.T) {
 	// With a large stock the best are told of, and how many more there are.
 	rows := []stock.StockRow{}
 	for i := range 40 {
-		rows = append(rows, stock.StockRow{Line: i + 2, Material: "Sable UD 150", Lot: fmt.Sprintf("SU-4%03d", i), Length: 30 + float64(i), Accepted: true})
+		rows = append(
+			rows,
+			stock.StockRow{
+				Line:     i + 2,
+				Material: "Sable UD 150",
+				Lot:      fmt.Sprintf("SU-4%03d", i),
+				Length:   30 + float64(i),
+				Accepted: true,
+			},
+		)
 	}
 	_, err = h.StoreStock(h.ctx, h.as("Jonas Quist"), rows, nil)
 	require.NoError(t, err)
@@ -89,7 +98,12 @@ func TestWhatRunsShortAndWhen(t *testing.T) {
 	assert.Less(t, after.OnHand, before.OnHand)
 	// The quarantine is lifted and the batch accepted: nothing is short any more.
 	b := h.batch("ST-0460")
-	_, err = h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, stock.BatchDecision{Do: "override", Reason: "arrived at -11.5 °C for an hour by its log", PIN: pin})
+	_, err = h.DecideBatch(
+		h.ctx,
+		h.as("Jonas Quist"),
+		b.Code,
+		stock.BatchDecision{Do: "override", Reason: "arrived at -11.5 °C for an hour by its log", PIN: pin},
+	)
 	require.NoError(t, err)
 	assert.Empty(t, short().Short)
 }

@@ -59,7 +59,11 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 	build := h.bagged()
 	_, err = h.StartRun(h.ctx, by, []string{build, h.build("0001").Code})
 	refusal(t, err, book.Refused, "it waits at release")
-	assert.Zero(t, h.count(`select count(*) from run_builds rb join builds b on b.id = rb.build_id where b.code = ?`, build), "nothing of a refused load is stored")
+	assert.Zero(
+		t,
+		h.count(`select count(*) from run_builds rb join builds b on b.id = rb.build_id where b.code = ?`, build),
+		"nothing of a refused load is stored",
+	)
 	h.running(build, "one")
 	_, err = h.StartRun(h.ctx, by, []string{build})
 	refusal(t, err, book.Conflict, "the oven is running already")
@@ -87,7 +91,10 @@ func TestOneRecorderAtATime(t *testing.T) {
 	}
 	assert.Empty(t, abandoned())
 	// One falls silent.
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set heartbeat = ? where id = ?`, time.Now().Add(-time.Minute), run.ID).Error)
+	require.NoError(
+		t,
+		h.DB.Gorm.Exec(`update runs set heartbeat = ? where id = ?`, time.Now().Add(-time.Minute), run.ID).Error,
+	)
 	assert.Equal(t, []int64{run.ID}, abandoned())
 	_, ok, err = h.LeaseRun(h.ctx, run.ID, "two")
 	require.NoError(t, err)

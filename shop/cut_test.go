@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/nest"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
@@ -36,7 +37,12 @@ func (h *house) newBuild(serial string) builds.BuildLine {
 	h.t.Helper()
 	parts, err := h.Parts(h.ctx)
 	require.NoError(h.t, err)
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), parts[0].Code, builds.NewBuild{Serial: serial, CureAt: h.at.Add(30 * time.Hour)})
+	b, err := h.StartBuild(
+		h.ctx,
+		h.as("Marek Orde"),
+		parts[0].Code,
+		builds.NewBuild{Serial: serial, CureAt: h.at.Add(30 * time.Hour)},
+	)
 	require.NoError(h.t, err)
 	return b
 }
@@ -62,7 +68,12 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 	require.Len(t, after.Flaws, 1, "the flaw was on the length that is gone, the splice is not")
 	assert.Equal(t, "splice", after.Flaws[0].Kind)
 	var spent []float64
-	require.NoError(t, h.DB.Gorm.Raw(`select spent from cut_plies c join builds b on b.id = c.build_id where b.code = ?`, b.Code).Scan(&spent).Error)
+	require.NoError(
+		t,
+		h.DB.Gorm.Raw(`select spent from cut_plies c join builds b on b.id = c.build_id where b.code = ?`, b.Code).
+			Scan(&spent).
+			Error,
+	)
 	require.Len(t, spent, 8)
 	for _, s := range spent {
 		assert.InDelta(t, out.Fuse.Spent+2*3600, s, 1)
@@ -102,7 +113,7 @@ func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 			}
 			assert.Contains(t, passed["ST-0418 roll"], "out-life")
 			assert.Contains(t, passed["ST-0460 roll"], "quarantine")
-			assert.Contains(t, passed["ST-0455 off-cut"], "mm wide")
+			assert.Contains(t, unit.Said(passed["ST-0455 off-cut"]), "mm wide")
 		}
 	}
 }

@@ -49,7 +49,9 @@ func New(b *book.Book) *Shop {
 	making := &builds.Room{Room: masters}
 	s := &Shop{
 		Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
-		cuttingRoom: &cutting.Room{Room: making}, curingRoom: &curing.Room{Room: making}, inspectRoom: &inspect.Room{Room: making},
+		cuttingRoom: &cutting.Room{
+			Room: making,
+		}, curingRoom: &curing.Room{Room: making}, inspectRoom: &inspect.Room{Room: making},
 	}
 	s.Follow = s.FollowInDrafts
 	return s

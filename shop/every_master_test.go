@@ -137,7 +137,12 @@ func TestAChangeSentTwiceIsMadeOnce(t *testing.T) {
 	assert.Equal(t, first.Version, h.named("SP-27").Version)
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 42
-	_, err = h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	_, err = h.ChangeDraft(
+		h.ctx,
+		by,
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other},
+	)
 	refusal(t, err, book.Conflict, "already used for something else")
 }
 
@@ -227,7 +232,14 @@ func TestTheSameMasterGivesTheSameAnswer(t *testing.T) {
 		// no layer is shown where it does not lie.
 		for _, c := range drawn.Section.Courses {
 			for i, a := range c.At {
-				assert.LessOrEqual(t, a[1], a[2]+1e-12, "%s of %s has its faces the right way round", drawn.Layers[c.Layer].Key, number)
+				assert.LessOrEqual(
+					t,
+					a[1],
+					a[2]+1e-12,
+					"%s of %s has its faces the right way round",
+					drawn.Layers[c.Layer].Key,
+					number,
+				)
 				assert.LessOrEqual(t, a[2], drawn.Section.Height+1e-7)
 				if i > 0 {
 					assert.GreaterOrEqual(t, a[0], c.At[i-1][0])
@@ -246,12 +258,25 @@ func TestTheLogSaysWhatADraftChanged(t *testing.T) {
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].AngleDeg = 3
 	doc.Stages[0].Items = append(doc.Stages[0].Items[:5], doc.Stages[0].Items[6:]...)
-	doc.Stages[0].Items = append(doc.Stages[0].Items, master.Item{Key: "extra", Kind: master.Ply, MaterialID: doc.Stages[0].Items[0].MaterialID, Outline: doc.Stages[0].Items[0].Outline})
+	doc.Stages[0].Items = append(
+		doc.Stages[0].Items,
+		master.Item{
+			Key:        "extra",
+			Kind:       master.Ply,
+			MaterialID: doc.Stages[0].Items[0].MaterialID,
+			Outline:    doc.Stages[0].Items[0].Outline,
+		},
+	)
 	h.at = h.at.Add(5 * 24 * time.Hour)
 	_, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	var detail string
-	require.NoError(t, h.DB.Gorm.Raw(`select detail from entries where what = 'draft changed' order by seq desc limit 1`).Scan(&detail).Error)
+	require.NoError(
+		t,
+		h.DB.Gorm.Raw(`select detail from entries where what = 'draft changed' order by seq desc limit 1`).
+			Scan(&detail).
+			Error,
+	)
 	for _, says := range []string{`"1: angleDeg"`, `"6 is gone"`, `"8 is new"`, `"hash"`} {
 		assert.Contains(t, detail, says)
 	}

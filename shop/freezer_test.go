@@ -61,7 +61,11 @@ func TestSeveralRollsGoOutTogetherOrNotAtAll(t *testing.T) {
 	for _, v := range views {
 		require.NotNil(t, v.DewAt, "the room is measured")
 		require.NotNil(t, v.RoomAt)
-		assert.True(t, v.DewAt.After(h.at.Add(30*time.Minute)) && v.DewAt.Before(*v.RoomAt), "first past the dew point, then warm")
+		assert.True(
+			t,
+			v.DewAt.After(h.at.Add(30*time.Minute)) && v.DewAt.Before(*v.RoomAt),
+			"first past the dew point, then warm",
+		)
 		assert.True(t, v.RoomAt.Before(h.at.Add(24*time.Hour)))
 	}
 }
@@ -134,7 +138,11 @@ func TestALateEntryCountsFromWhenItHappened(t *testing.T) {
 	h := open(t)
 	code := h.roll("SU-2291").Code
 	earlier := h.at.Add(-3 * time.Hour)
-	v, err := h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"})
+	v, err := h.TakeOut(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		stock.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 3*3600, v[0].Fuse.Spent, 1)
 	d, err := h.Roll(h.ctx, code)
@@ -189,14 +197,28 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	// How it really was, in its place.
 	_, err = h.Correct(h.ctx, quist, code, stock.Correction{Line: d.Ledger[0].ID, Reason: "x"})
 	refusal(t, err, book.Refused, "never received is no roll")
-	v, err = h.Correct(h.ctx, quist, code, stock.Correction{Line: d.Ledger[0].ID, Reason: "label misread", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 75}})
+	v, err = h.Correct(
+		h.ctx,
+		quist,
+		code,
+		stock.Correction{
+			Line:    d.Ledger[0].ID,
+			Reason:  "label misread",
+			Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 75},
+		},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 75, v.Length, 1e-9)
 	// A correction that the rest contradicts changes nothing.
 	used := h.roll("SU-2207")
 	d, err = h.Roll(h.ctx, used.Code)
 	require.NoError(t, err)
-	_, err = h.Correct(h.ctx, quist, used.Code, stock.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 1}})
+	_, err = h.Correct(
+		h.ctx,
+		quist,
+		used.Code,
+		stock.Correction{Line: d.Ledger[0].ID, Reason: "x", Instead: &stock.CorrectEvent{At: d.Ledger[0].At, Length: 1}},
+	)
 	refusal(t, err, book.Conflict, "only 1.00 m were left")
 	for _, l := range d.Ledger {
 		if l.Kind == "used" {
@@ -233,7 +255,12 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	refusal(t, err, book.Conflict, "has ended already")
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{Withdraw: true, Reason: "x"})
 	refusal(t, err, book.Refused, "ask a quality person")
-	_, err = h.ChangeFailure(h.ctx, h.as("Jonas Quist"), f.ID, stock.FailureChange{Withdraw: true, Reason: "the probe hung in the door"})
+	_, err = h.ChangeFailure(
+		h.ctx,
+		h.as("Jonas Quist"),
+		f.ID,
+		stock.FailureChange{Withdraw: true, Reason: "the probe hung in the door"},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, two.Fuse.Spent, h.roll("SU-2291").Fuse.Spent, 1)
 	for says, in := range map[string]stock.NewFailure{
@@ -336,8 +363,21 @@ func TestTheRouteCountsWhatWaits(t *testing.T) {
 		}
 		return out
 	}
-	assert.Equal(t, map[string]string{"freezer": "1 roll is out", "parts": "8 drafts", "cut": "1 to cut", "kits": "nothing waits", "layup": "1 on a bench",
-		"bag": "nothing waits", "cure": "nothing waits", "release": "1 to inspect", "thread": "find anything"}, says())
+	assert.Equal(
+		t,
+		map[string]string{
+			"freezer": "1 roll is out",
+			"parts":   "8 drafts",
+			"cut":     "1 to cut",
+			"kits":    "nothing waits",
+			"layup":   "1 on a bench",
+			"bag":     "nothing waits",
+			"cure":    "nothing waits",
+			"release": "1 to inspect",
+			"thread":  "find anything",
+		},
+		says(),
+	)
 	by := h.as("Tilda Brandl")
 	_, err := h.PutBack(h.ctx, by, moved(h.roll("ST-0455").Code))
 	require.NoError(t, err)

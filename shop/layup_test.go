@@ -182,15 +182,32 @@ func TestAMasterDemandsItsQualifications(t *testing.T) {
 	raw, err := json.Marshal(v.Process)
 	require.NoError(t, err)
 	// A released revision is frozen: the demand is put where it would have been.
-	for _, do := range []string{`alter table revisions disable trigger user`, `update revisions set process = '` + string(raw) + `' where letter = 'A' and part_id = (select id from parts where number = 'SP-11')`, `alter table revisions enable trigger user`} {
+	for _, do := range []string{`alter table revisions disable trigger user`, `update revisions
+		set process = '` + string(raw) + `' where letter = 'A' and part_id = (select id from parts
+		where number = 'SP-11')`, `alter table revisions enable trigger user`} {
 		require.NoError(t, storetest.Owner(t, h.DB).Gorm.Exec(do).Error)
 	}
 	sign := h.nextPly(b.Code)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
-	refusal(t, err, book.Refused, `to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`)
+	refusal(
+		t,
+		err,
+		book.Refused,
+		`to lay and debulk of SP-11 A asks for the qualification "bonding", which Ines Falk does not hold`,
+	)
 	_, err = h.Sign(h.ctx, h.as("Tilda Brandl"), b.Code, sign)
 	refusal(t, err, book.Refused, `the qualification "bonding" of Tilda Brandl ended on`)
-	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, people.NewQualification{Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "course B1, paper 140"})
+	_, err = h.Qualify(
+		h.ctx,
+		h.as("Jonas Quist"),
+		h.as("Ines Falk").Person.ID,
+		people.NewQualification{
+			Kind:       "bonding",
+			ValidFrom:  h.at.Add(-time.Hour),
+			ValidUntil: h.at.Add(time.Hour),
+			Evidence:   "course B1, paper 140",
+		},
+	)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), b.Code, sign)
 	require.NoError(t, err)

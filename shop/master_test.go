@@ -9,6 +9,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
@@ -46,16 +47,36 @@ func TestTwoPlannersAtOneDraft(t *testing.T) {
 	mine, theirs := copied(v.Document), copied(v.Document)
 	mine.Stages[0].Items[0].AngleDeg = 5
 	theirs.Stages[0].Items[1].AngleDeg = 25
-	_, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: theirs})
+	_, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Ada Wren"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Base: &v.Document, Document: theirs},
+	)
 	require.NoError(t, err)
-	both, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: mine})
+	both, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Base: &v.Document, Document: mine},
+	)
 	require.NoError(t, err)
-	assert.Equal(t, []float64{5, 25}, []float64{both.Document.Stages[0].Items[0].AngleDeg, both.Document.Stages[0].Items[1].AngleDeg}, "both changes are there")
+	assert.Equal(
+		t,
+		[]float64{5, 25},
+		[]float64{both.Document.Stages[0].Items[0].AngleDeg, both.Document.Stages[0].Items[1].AngleDeg},
+		"both changes are there",
+	)
 	assert.Equal(t, "Marek Orde", both.ChangedBy)
 	// The same ply by both: told, and nothing is lost or stored.
 	other := copied(v.Document)
 	other.Stages[0].Items[0].AngleDeg = 7
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other})
+	_, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Ada Wren"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Base: &v.Document, Document: other},
+	)
 	var told *book.Error
 	require.ErrorAs(t, err, &told)
 	assert.Equal(t, book.Conflict, told.Kind)
@@ -79,12 +100,22 @@ func TestAChangeUndoesTheCheck(t *testing.T) {
 	refusal(t, err, book.Conflict, "already has a draft")
 	doc := copied(v.Document)
 	doc.Stages[0].Items[0].AngleDeg = 40
-	changed, err := h.ChangeDraft(h.ctx, h.as("Ada Wren"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
+	changed, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Ada Wren"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: doc},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "draft", changed.State)
 	assert.Empty(t, changed.CheckedBy)
 	assert.NotEqual(t, v.Hash, changed.Hash)
-	_, err = h.ReleaseRevision(h.ctx, h.as("Jonas Quist"), v.Part.Code, parts.RevisionSign{Version: changed.Version, PIN: pin})
+	_, err = h.ReleaseRevision(
+		h.ctx,
+		h.as("Jonas Quist"),
+		v.Part.Code,
+		parts.RevisionSign{Version: changed.Version, PIN: pin},
+	)
 	refusal(t, err, book.Conflict, "has to be checked")
 }
 
@@ -124,7 +155,15 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	}
 	assert.InDelta(t, drawing.Section.Height, drawing.Layers[8].Running, 1e-7)
 	assert.Len(t, drawing.Shapes, 2, "the skins share one, core and films the other")
-	assert.Equal(t, &parts.ToolOutline{Name: "flat tool T-19", Datum: "pin", Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}}}, drawing.Tool)
+	assert.Equal(
+		t,
+		&parts.ToolOutline{
+			Name:    "flat tool T-19",
+			Datum:   "pin",
+			Outline: wire.Outline{{-0.3, -0.5}, {1.3, -0.5}, {1.3, 0.7}, {-0.3, 0.7}},
+		},
+		drawing.Tool,
+	)
 	over := copied(v.Document)
 	over.Stages[0].Items[1].X = 0.4 // 0.9 m long, so its end lies where the tool ends
 	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: over})
@@ -136,10 +175,20 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	assert.Equal(t, "2", drawing.Tool.Beyond)
 
 	first := v.Document.Stages[0].Items[0].Key
-	reply := ask(parts.Question{WhatIf: &parts.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}}, Load: &v.Document.Loads[0], Off: 2})
+	reply := ask(
+		parts.Question{
+			WhatIf: &parts.WhatIf{Flip: []string{first}, Turn: map[string]float64{v.Document.Stages[0].Items[1].Key: 2}},
+			Load:   &v.Document.Loads[0],
+			Off:    2,
+		},
+	)
 	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
 	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
-	drawing, err = h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}})
+	drawing, err = h.Drawing(
+		h.ctx,
+		v.Part.Code,
+		parts.DrawingQuestion{Document: &v.Document, Line: &[4]float64{0.45, -0.1, 0.45, 0.7}},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.8, drawing.Section.Length, 1e-12)
 	require.Len(t, reply.Load, 6)
@@ -159,7 +208,11 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	bad.Stages[0].Items[2].MaterialID = 4711
 	faulty := ask(parts.Question{Document: bad, Outlines: true})
 	require.Len(t, faulty.Faults, 2)
-	assert.Equal(t, master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`}, faulty.Faults[0])
+	assert.Equal(
+		t,
+		master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`},
+		faulty.Faults[0],
+	)
 	assert.Nil(t, faulty.Worked)
 	assert.Len(t, faulty.Outlines, 3, "what can be drawn is")
 	empty := ask(parts.Question{Document: &master.Document{Format: master.Format}})
@@ -182,7 +235,12 @@ func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-28")
 	f := v.Worked.Findings[0]
-	in := parts.NewWaiver{Rule: f.Rule, Says: f.Says, Reason: "the fitting is anodised and sealed, drawing note 7", PIN: pin}
+	in := parts.NewWaiver{
+		Rule:   f.Rule,
+		Says:   f.Says,
+		Reason: "the fitting is anodised and sealed, drawing note 7",
+		PIN:    pin,
+	}
 	_, err := h.Waive(h.ctx, h.as("Marek Orde"), v.Part.Code, in)
 	refusal(t, err, book.Refused, "a quality person")
 	wrong := in
@@ -310,7 +368,12 @@ func TestADifferenceNamesTheOpenBuilds(t *testing.T) {
 	draft := h.named("SP-11")
 	process := draft.Process
 	process.DebulkEvery = 6
-	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), h.part(), parts.DraftChange{Version: draft.Version, Process: &process})
+	_, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		h.part(),
+		parts.DraftChange{Version: draft.Version, Process: &process},
+	)
 	require.NoError(t, err)
 	d, err = h.Difference(h.ctx, h.part(), "A", "B")
 	require.NoError(t, err)
@@ -381,7 +444,12 @@ func TestAPartBeginsEmptyAndIsFilled(t *testing.T) {
 	refusal(t, err, book.Invalid, "a number and a name")
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})
 	refusal(t, err, book.Invalid, "without plies")
-	filled, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")})
+	filled, err := h.ChangeDraft(
+		h.ctx,
+		by,
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: h.squares("Sable UD 150")},
+	)
 	require.NoError(t, err)
 	h.release(filled)
 }
@@ -392,7 +460,12 @@ func TestDraftsFollowAMaterialThatIsInStock(t *testing.T) {
 	twill := h.view("Sable twill 200")
 	in := twill.MaterialIn
 	in.Thickness = 215e-6
-	next, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), twill.ID, stock.MaterialChange{MaterialIn: in, Version: twill.Version, Stock: true})
+	next, err := h.ChangeMaterial(
+		h.ctx,
+		h.as("Marek Orde"),
+		twill.ID,
+		stock.MaterialChange{MaterialIn: in, Version: twill.Version, Stock: true},
+	)
 	require.NoError(t, err)
 	require.NotEqual(t, twill.ID, next.ID)
 	after := h.named("SP-25")
@@ -456,7 +529,12 @@ func TestAToolKeepsItsLog(t *testing.T) {
 func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-26")
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)})
+	b, err := h.StartBuild(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		builds.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)},
+	)
 	require.NoError(t, err)
 	bench, err := h.Layup(h.ctx, b.Code)
 	require.NoError(t, err)
@@ -464,15 +542,19 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	before4 := []string{}
 	for _, n := range bench.Notes {
 		if n.Ply == 4 {
-			before4 = append(before4, n.Kind+": "+n.Says)
+			before4 = append(before4, n.Kind+": "+unit.Said(n.Says))
 		}
 	}
 	assert.Equal(t, []string{
-		"first: film adhesive 1, Ember film 250 at x 30.0, y 30.0 mm", "first: core 1, Lattice 48 core, 4 mm at x 30.0, y 30.0 mm", "note: ribbon along x; dry, dust blown off",
-		"first: insert 1, hinge insert, glass-filled at x 100.0, y 300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0, y 300.0 mm",
-		"first: potting 1, Ember paste 20 at x 450.0, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0, y 30.0 mm",
+		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y 30.0 mm", "first: core 1, Lattice 48 core, 4 mm at x 30.0 mm, y 30.0 mm", "note: ribbon along x; dry, dust blown off",
+		"first: insert 1, hinge insert, glass-filled at x 100.0 mm, y 300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0 mm, y 300.0 mm",
+		"first: potting 1, Ember paste 20 at x 450.0 mm, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0 mm, y 30.0 mm",
 	}, before4)
-	assert.Equal(t, builds.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"}, bench.Notes[len(bench.Notes)-1])
+	assert.Equal(
+		t,
+		builds.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"},
+		bench.Notes[len(bench.Notes)-1],
+	)
 }
 
 // A family is cut as its first variant, as it is drawn.

@@ -29,9 +29,22 @@ func TestReleaseWhereTheLargestZoneIsSoft(t *testing.T) {
 	v := h.named("SP-25")
 	doc := v.Document
 	plies := v.Worked.Zones[0].Worked.Thickness
-	doc.Outlines = append(doc.Outlines, master.Outline{Name: "wide", Kind: "rectangle", Dims: map[string]float64{"length": 3, "width": 3}})
+	doc.Outlines = append(
+		doc.Outlines,
+		master.Outline{Name: "wide", Kind: "rectangle", Dims: map[string]float64{"length": 3, "width": 3}},
+	)
 	last := len(doc.Stages) - 1
-	doc.Stages[last].Items = append(doc.Stages[last].Items, master.Item{Key: "wide-film", Kind: master.Film, MaterialID: h.material("Ember film 250"), Outline: "wide", X: -1, Y: -1})
+	doc.Stages[last].Items = append(
+		doc.Stages[last].Items,
+		master.Item{
+			Key:        "wide-film",
+			Kind:       master.Film,
+			MaterialID: h.material("Ember film 250"),
+			Outline:    "wide",
+			X:          -1,
+			Y:          -1,
+		},
+	)
 	v, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	require.Nil(t, v.Worked.Zones[0].Worked, "the largest zone is film alone")
@@ -60,7 +73,12 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 		if m.ID == old {
 			in := m.MaterialIn
 			in.Thickness *= 1.1
-			_, err := h.ChangeMaterial(h.ctx, h.as("Marek Orde"), m.Family, stock.MaterialChange{MaterialIn: in, Version: m.Version, Stock: true})
+			_, err := h.ChangeMaterial(
+				h.ctx,
+				h.as("Marek Orde"),
+				m.Family,
+				stock.MaterialChange{MaterialIn: in, Version: m.Version, Stock: true},
+			)
 			require.NoError(t, err)
 		}
 	}
@@ -80,7 +98,14 @@ func TestACheckedDraftFollowsItsMaterialWithItsPlies(t *testing.T) {
 	assert.Greater(t, after.Version, v.Version)
 	agree(after)
 	// A database in which an older program left the two apart.
-	require.NoError(t, h.DB.Gorm.Exec(`update plies set material_id = ? where revision_id = (select max(id) from revisions where part_id = (select id from parts where number = 'SP-25'))`, old).Error)
+	require.NoError(
+		t,
+		h.DB.Gorm.Exec(
+			`update plies set material_id = ? where revision_id = (select max(id) from revisions where part_id = (select id
+				from parts where number = 'SP-25'))`,
+			old,
+		).Error,
+	)
 	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
 	require.NoError(t, err)
 	r, err := h.ReleaseRevision(h.ctx, quist, v.Part.Code, parts.RevisionSign{Version: after.Version, PIN: pin})
@@ -95,7 +120,12 @@ func TestARetestReachesTheKit(t *testing.T) {
 	require.NoError(t, h.DB.Gorm.Exec(`update materials set tack_life = 0`).Error)
 	b := h.batch("ST-0418")
 	until := b.ShelfEnd.Add(120 * 24 * time.Hour)
-	_, err := h.RetestBatch(h.ctx, quist, b.Code, stock.Retest{Until: &until, More: 200 * 3600, Evidence: "report 55", PIN: pin})
+	_, err := h.RetestBatch(
+		h.ctx,
+		quist,
+		b.Code,
+		stock.Retest{Until: &until, More: 200 * 3600, Evidence: "report 55", PIN: pin},
+	)
 	require.NoError(t, err)
 	build := h.newBuild("0030")
 	old, ud := h.roll("ST-0418"), h.roll("SU-2291")

@@ -21,8 +21,16 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	allParts, err := h.Parts(h.ctx)
 	require.NoError(t, err)
 	part := allParts[0].Code
-	assert.ErrorContains(t, h.DB.Gorm.Exec(`update plies set angle_deg = 1 where revision_id = (select min(id) from revisions)`).Error, "frozen")
-	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from plies where revision_id = (select min(id) from revisions)`).Error, "frozen")
+	assert.ErrorContains(
+		t,
+		h.DB.Gorm.Exec(`update plies set angle_deg = 1 where revision_id = (select min(id) from revisions)`).Error,
+		"frozen",
+	)
+	assert.ErrorContains(
+		t,
+		h.DB.Gorm.Exec(`delete from plies where revision_id = (select min(id) from revisions)`).Error,
+		"frozen",
+	)
 	draft, err := h.Revision(h.ctx, part, "")
 	require.NoError(t, err)
 	_, err = h.ReleaseRevision(h.ctx, h.as("Ines Falk"), part, parts.RevisionSign{Version: draft.Version, PIN: pin})
@@ -33,7 +41,11 @@ func TestAReleasedRevisionIsFrozen(t *testing.T) {
 	refusal(t, err, book.Conflict, "has to be checked before it is released")
 	released := h.release(draft)
 	assert.Equal(t, "Hanne Vold", released.CheckedBy)
-	assert.Equal(t, []parts.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}}, released.Letters)
+	assert.Equal(
+		t,
+		[]parts.RevisionLine{{Letter: "B", State: "released"}, {Letter: "A", State: "superseded"}},
+		released.Letters,
+	)
 	_, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), part, parts.DraftChange{Version: draft.Version + 1})
 	refusal(t, err, book.Conflict, "released and frozen")
 	next, err := h.NewRevision(h.ctx, h.as("Marek Orde"), part)
@@ -84,10 +96,18 @@ func (h *house) release(v parts.RevisionView) parts.RevisionView {
 // squares is a master of plies of 100 mm square, of the demo's materials.
 func (h *house) squares(materials ...string) *master.Document {
 	h.t.Helper()
-	d := &master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "square", Kind: "rectangle", Dims: map[string]float64{"length": 0.1, "width": 0.1}}},
-		Stages: []master.Stage{{Key: "s", Kind: "skin", Items: []master.Item{}}}}
+	d := &master.Document{
+		Format: master.Format,
+		Outlines: []master.Outline{
+			{Name: "square", Kind: "rectangle", Dims: map[string]float64{"length": 0.1, "width": 0.1}},
+		},
+		Stages: []master.Stage{{Key: "s", Kind: "skin", Items: []master.Item{}}},
+	}
 	for k, m := range materials {
-		d.Stages[0].Items = append(d.Stages[0].Items, master.Item{Key: fmt.Sprint("q", k+1), Kind: master.Ply, MaterialID: h.material(m), Outline: "square", FaceUp: true})
+		d.Stages[0].Items = append(
+			d.Stages[0].Items,
+			master.Item{Key: fmt.Sprint("q", k+1), Kind: master.Ply, MaterialID: h.material(m), Outline: "square", FaceUp: true},
+		)
 	}
 	return d
 }
@@ -115,7 +135,11 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	require.NoError(t, err)
 	ud := "Sable UD 150"
 	crossed, strange, far := h.squares(ud, ud), h.squares(ud), h.squares(ud)
-	crossed.Outlines[0] = master.Outline{Name: "square", Kind: "points", Points: []master.Corner{{}, {X: 0.1, Y: 0.1}, {X: 0.1}, {Y: 0.1}}}
+	crossed.Outlines[0] = master.Outline{
+		Name:   "square",
+		Kind:   "points",
+		Points: []master.Corner{{}, {X: 0.1, Y: 0.1}, {X: 0.1}, {Y: 0.1}},
+	}
 	strange.Stages[0].Items[0].MaterialID = 4711
 	far.Outlines[0] = master.Outline{Name: "square", Kind: "points", Points: []master.Corner{{}, {X: 0.1}}}
 	process := before.Process
@@ -146,7 +170,12 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	assert.InDelta(t, 2*0.01*0.234, two.Worked.Mass, 1e-12)
 	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Worked.Thickness, 1e-12)
 	assert.Equal(t, 10, two.Gone, "every ply of A")
-	_, err = h.ChangeDraft(h.ctx, h.as("Ada Wren"), part, parts.DraftChange{Version: before.Version + 7, Document: h.squares(ud)})
+	_, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Ada Wren"),
+		part,
+		parts.DraftChange{Version: before.Version + 7, Document: h.squares(ud)},
+	)
 	refusal(t, err, book.Conflict, "somebody changed revision B")
 }
 
@@ -165,14 +194,34 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	mixed := h.squares("Sable UD 150", hot.Name)
 	draft, err := h.Revision(h.ctx, allParts[0].Code, "")
 	require.NoError(t, err)
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), allParts[0].Code, parts.DraftChange{Version: draft.Version, Document: mixed})
+	draft, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		allParts[0].Code,
+		parts.DraftChange{Version: draft.Version, Document: mixed},
+	)
 	require.NoError(t, err)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), allParts[0].Code, parts.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(
+		h.ctx,
+		h.as("Hanne Vold"),
+		allParts[0].Code,
+		parts.RevisionSign{Version: draft.Version, PIN: pin},
+	)
 	refusal(t, err, book.Invalid, "ply 2 has another resin than ply 1")
-	draft, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), allParts[0].Code, parts.DraftChange{Version: draft.Version, Document: h.squares()})
+	draft, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		allParts[0].Code,
+		parts.DraftChange{Version: draft.Version, Document: h.squares()},
+	)
 	require.NoError(t, err)
 	assert.Nil(t, draft.Worked)
-	_, err = h.CheckRevision(h.ctx, h.as("Hanne Vold"), allParts[0].Code, parts.RevisionSign{Version: draft.Version, PIN: pin})
+	_, err = h.CheckRevision(
+		h.ctx,
+		h.as("Hanne Vold"),
+		allParts[0].Code,
+		parts.RevisionSign{Version: draft.Version, PIN: pin},
+	)
 	refusal(t, err, book.Invalid, "without plies")
 }
 
@@ -238,10 +287,18 @@ func TestTheDatabaseKeepsAReleasedRevisionAsItIs(t *testing.T) {
 		`update revisions set state = 'draft' where id = (select min(id) from revisions)`,
 		`update revisions set state = 'superseded', letter = 'Z' where id = (select min(id) from revisions)`,
 		`delete from revisions where id = (select min(id) from revisions)`,
-		`update plies set revision_id = (select id from revisions where letter = 'B'), number = 99 where number = 1 and revision_id = (select min(id) from revisions)`,
-		`update plies set revision_id = (select min(id) from revisions), number = 99 where number = 1 and revision_id = (select id from revisions where letter = 'B')`,
+		`update plies set revision_id = (select id from revisions where letter = 'B'), number = 99 where number = 1
+			and revision_id = (select min(id) from revisions)`,
+		`update plies set revision_id = (select min(id) from revisions), number = 99 where number = 1
+			and revision_id = (select id from revisions where letter = 'B')`,
 	} {
 		assert.ErrorContains(t, h.DB.Gorm.Exec(change).Error, "frozen", change)
 	}
-	assert.NoError(t, h.DB.Gorm.Exec(`update plies set angle_deg = 30 where number = 8 and revision_id = (select id from revisions where letter = 'B')`).Error, "a draft is not")
+	assert.NoError(
+		t,
+		h.DB.Gorm.Exec(
+			`update plies set angle_deg = 30 where number = 8 and revision_id = (select id from revisions where letter = 'B')`,
+		).Error,
+		"a draft is not",
+	)
 }

@@ -181,7 +181,12 @@ func TestAStepDemandsAQualificationInDate(t *testing.T) {
 	h.at = h.at.Add(20 * 24 * time.Hour) // hers ends in 19 days
 	_, err := h.Sign(h.ctx, brandl, build, in)
 	refusal(t, err, book.Refused, `the qualification "laminating" of Tilda Brandl ended on`)
-	q := people.NewQualification{Kind: "laminating", ValidFrom: h.at.Add(time.Hour), ValidUntil: h.at.Add(1000 * time.Hour), Evidence: "paper 144"}
+	q := people.NewQualification{
+		Kind:       "laminating",
+		ValidFrom:  h.at.Add(time.Hour),
+		ValidUntil: h.at.Add(1000 * time.Hour),
+		Evidence:   "paper 144",
+	}
 	_, err = h.Qualify(h.ctx, quist, brandl.Person.ID, q)
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, brandl, build, in)
@@ -220,12 +225,31 @@ func TestASecondPersonSigns(t *testing.T) {
 	h := open(t)
 	// Who laid a ply does not inspect the part, whatever else they may do.
 	require.NoError(t, h.DB.Gorm.Exec(`update people set role = 'quality' where name = 'Ines Falk'`).Error)
-	_, err := h.Qualify(h.ctx, h.as("Jonas Quist"), h.as("Ines Falk").Person.ID, people.NewQualification{Kind: "inspection", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(time.Hour), Evidence: "x"})
+	_, err := h.Qualify(
+		h.ctx,
+		h.as("Jonas Quist"),
+		h.as("Ines Falk").Person.ID,
+		people.NewQualification{
+			Kind:       "inspection",
+			ValidFrom:  h.at.Add(-time.Hour),
+			ValidUntil: h.at.Add(time.Hour),
+			Evidence:   "x",
+		},
+	)
 	require.NoError(t, err)
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin})
+	_, err = h.Dispose(
+		h.ctx,
+		h.as("Ines Falk"),
+		build,
+		inspect.Disposition{
+			Measured:    inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat},
+			Disposition: "good",
+			PIN:         pin,
+		},
+	)
 	refusal(t, err, book.Refused, "you laid plies of this part")
 	// Who wrote the draft last does not release it.
 	part := h.part()

@@ -36,9 +36,19 @@ func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
 
 func TestARefusalNamesWhoMay(t *testing.T) {
 	viewer, technician := &book.Person{Role: "viewer"}, &book.Person{Role: "technician"}
-	refusal(t, book.May(viewer, book.DecideBatch), book.Refused, "to decide on batches is not for a viewer: ask a quality person")
+	refusal(
+		t,
+		book.May(viewer, book.DecideBatch),
+		book.Refused,
+		"to decide on batches is not for a viewer: ask a quality person",
+	)
 	refusal(t, book.May(technician, book.ReleaseMaster), book.Refused, "ask a planner or a quality person")
-	refusal(t, book.May(viewer, book.StopOven), book.Refused, "ask a technician, a planner, a quality person or an administrator")
+	refusal(
+		t,
+		book.May(viewer, book.StopOven),
+		book.Refused,
+		"ask a technician, a planner, a quality person or an administrator",
+	)
 	refusal(t, book.May(technician, "fly"), book.Refused, "ask an administrator")
 	assert.NoError(t, book.May(technician, book.LayPlies))
 	assert.NoError(t, book.May(nil, book.LayPlies), "the system itself is nobody")
@@ -49,7 +59,12 @@ func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {
 	falk := h.as("Ines Falk")
 	_, err := h.TakeOut(h.ctx, falk, moved(h.roll("SU-2291").Code))
 	require.NoError(t, err)
-	_, err = h.ChangePerson(h.ctx, h.as("Ada Wren"), falk.Person.ID, people.PersonChange{Role: "viewer", Reason: "on leave", PIN: pin})
+	_, err = h.ChangePerson(
+		h.ctx,
+		h.as("Ada Wren"),
+		falk.Person.ID,
+		people.PersonChange{Role: "viewer", Reason: "on leave", PIN: pin},
+	)
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Minute)
 	_, err = h.PutBack(h.ctx, h.as("Ines Falk"), moved(h.roll("SU-2291").Code))
@@ -85,7 +100,11 @@ func TestWhatIsPermittedIsToldBeforehand(t *testing.T) {
 		}
 	}
 	assert.Empty(t, of("Ines Falk")[book.LayPlies])
-	assert.Equal(t, "to lay and debulk is not for a planner: ask a technician or an administrator", of("Marek Orde")[book.LayPlies])
+	assert.Equal(
+		t,
+		"to lay and debulk is not for a planner: ask a technician or an administrator",
+		of("Marek Orde")[book.LayPlies],
+	)
 	h.at = h.at.AddDate(3, 0, 0)
 	_, err := h.FoundFilm(h.ctx, h.as("Ines Falk"), build, 99)
 	refusal(t, err, book.Refused, of("Ines Falk")[book.LayPlies])

@@ -24,7 +24,12 @@ func TestWhateverPeopleDoTheRecordsStayPossible(t *testing.T) {
 	for _, seed := range []uint64{1, 2, 3} {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			t.Parallel()
-			w := &wanderer{house: open(t), rng: rand.New(rand.NewPCG(seed, 99)), length: map[string]float64{}, may: map[string]bool{}}
+			w := &wanderer{
+				house:  open(t),
+				rng:    rand.New(rand.NewPCG(seed, 99)),
+				length: map[string]float64{},
+				may:    map[string]bool{},
+			}
 			w.look()
 			done := 0
 			for range 200 {
@@ -104,7 +109,10 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		wrong := one(w, d.Ledger)
 		in := stock.Correction{Line: wrong.ID, Reason: one(w, []string{"", "misread"})}
 		if w.chance(0.5) {
-			in.Instead = &stock.CorrectEvent{At: wrong.At.Add(time.Duration(w.rng.IntN(90)-45) * time.Minute), Length: wrong.Length}
+			in.Instead = &stock.CorrectEvent{
+				At:     wrong.At.Add(time.Duration(w.rng.IntN(90)-45) * time.Minute),
+				Length: wrong.Length,
+			}
 		}
 		w.may[roll] = true
 		return func() error { _, err := w.Correct(w.ctx, by, roll, in); return err }
@@ -155,7 +163,14 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		}
 		return func() error { _, err := w.StartDebulk(w.ctx, by, build); return err }
 	default:
-		stack, check := one(w, []string{"no bleed", "bleed", "paper"}), builds.NewLeakCheck{Start: 90e3, End: 80e3 + 10e3*w.rng.Float64(), Seconds: 300}
+		stack, check := one(
+			w,
+			[]string{"no bleed", "bleed", "paper"},
+		), builds.NewLeakCheck{
+			Start:   90e3,
+			End:     80e3 + 10e3*w.rng.Float64(),
+			Seconds: 300,
+		}
 		return func() error {
 			if _, err := w.CloseBag(w.ctx, by, build, stack); err == nil {
 				return nil
@@ -209,6 +224,18 @@ func (w *wanderer) look() {
 			assert.Nil(w.t, v.Next)
 		}
 	}
-	assert.Zero(w.t, w.count(`select count(*) from (select cut_ply_id from ply_records where taken_back_at is null group by 1 having count(*) > 1) x`), "one cut ply lies once")
-	assert.Equal(w.t, w.count(`select count(*) from nests where state = 'cut'`), w.count(`select count(*) from freezer_events where kind = 'used'`), "every cut takes its length off")
+	assert.Zero(
+		w.t,
+		w.count(
+			`select count(*) from (select cut_ply_id from ply_records where taken_back_at is null
+				group by 1 having count(*) > 1) x`,
+		),
+		"one cut ply lies once",
+	)
+	assert.Equal(
+		w.t,
+		w.count(`select count(*) from nests where state = 'cut'`),
+		w.count(`select count(*) from freezer_events where kind = 'used'`),
+		"every cut takes its length off",
+	)
 }

@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
@@ -32,14 +33,44 @@ func TestRefusalsOfBatches(t *testing.T) {
 		return second(h.ReceiveBatch(h.ctx, by, in))
 	}
 	made, early, soon := h.at.Add(-48*time.Hour), h.at.Add(-72*time.Hour), h.at.Add(time.Hour)
-	refusal(t, receive(stock.NewBatch{Lot: "su-2291"}), book.Conflict, "lot su-2291 of Sable UD 150 was received already: add its roll to that batch")
-	refusal(t, receive(stock.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}), book.Invalid, "its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"))
+	refusal(
+		t,
+		receive(stock.NewBatch{Lot: "su-2291"}),
+		book.Conflict,
+		"lot su-2291 of Sable UD 150 was received already: add its roll to that batch",
+	)
+	refusal(
+		t,
+		receive(stock.NewBatch{Lot: "L", MadeOn: &made, ShelfEnd: &early}),
+		book.Invalid,
+		"its shelf life cannot end before it was made, on "+made.Local().Format("2 Jan 2006"),
+	)
 	refusal(t, receive(stock.NewBatch{Lot: "L", MadeOn: &soon}), book.Invalid, "it cannot have been made after it came")
-	wide := stock.NewBatch{MaterialID: h.material("Sable UD 150"), FreezerID: 1, Lot: "L", Rolls: []stock.NewRoll{{Length: 20, Width: 0.5}}}
-	refusal(t, second(h.ReceiveBatch(h.ctx, by, wide)), book.Invalid, "Sable UD 150 is sold 300, 600, 1200 mm wide, not 500: change the material if there is another width now")
+	wide := stock.NewBatch{
+		MaterialID: h.material("Sable UD 150"),
+		FreezerID:  1,
+		Lot:        "L",
+		Rolls:      []stock.NewRoll{{Length: 20, Width: 0.5}},
+	}
+	refusal(
+		t,
+		second(h.ReceiveBatch(h.ctx, by, wide)),
+		book.Invalid,
+		"Sable UD 150 is sold 300 mm, 600 mm, 1200 mm wide, not 500 mm: change the material if there is another width now",
+	)
 
-	refusal(t, second(h.RecordTest(h.ctx, by, accepted.Code, stock.TestValue{Test: 1, Value: 1})), book.Conflict, "batch SU-2291 is decided already: passed")
-	refusal(t, second(h.RecordTest(h.ctx, by, waiting.Code, stock.TestValue{Test: 99999, Value: 1})), book.Missing, "there is no such test of this batch")
+	refusal(
+		t,
+		second(h.RecordTest(h.ctx, by, accepted.Code, stock.TestValue{Test: 1, Value: 1})),
+		book.Conflict,
+		"batch SU-2291 is decided already: passed",
+	)
+	refusal(
+		t,
+		second(h.RecordTest(h.ctx, by, waiting.Code, stock.TestValue{Test: 99999, Value: 1})),
+		book.Missing,
+		"there is no such test of this batch",
+	)
 	decide := func(code, do string) error {
 		return second(h.DecideBatch(h.ctx, quist, code, stock.BatchDecision{Do: do, Reason: "as it is", PIN: pin}))
 	}
@@ -50,13 +81,31 @@ func TestRefusalsOfBatches(t *testing.T) {
 	require.NoError(t, decide(held.Code, "lift"))
 
 	retest := stock.Retest{More: 3600, Evidence: " ", PIN: pin}
-	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Invalid, "give the number of the test report")
+	refusal(
+		t,
+		second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)),
+		book.Invalid,
+		"give the number of the test report",
+	)
 	retest.Evidence = "report 7"
-	require.NoError(t, h.DB.Gorm.Exec(`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`).Error)
-	refusal(t, second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)), book.Conflict, "nothing of batch SU-2291 is left")
+	require.NoError(
+		t,
+		h.DB.Gorm.Exec(`update rolls set length = 0 where batch_id = (select id from batches where lot = 'SU-2291')`).Error,
+	)
+	refusal(
+		t,
+		second(h.RetestBatch(h.ctx, quist, accepted.Code, retest)),
+		book.Conflict,
+		"nothing of batch SU-2291 is left",
+	)
 	roll := h.received("Sable UD 150", "L-9", 20)
 	h.ready(roll.Code)
-	refusal(t, second(h.UseLength(h.ctx, by, roll.Code, stock.TakeLength{Length: 1, Note: " "})), book.Invalid, "say what it was used for")
+	refusal(
+		t,
+		second(h.UseLength(h.ctx, by, roll.Code, stock.TakeLength{Length: 1, Note: " "})),
+		book.Invalid,
+		"say what it was used for",
+	)
 }
 
 // A receipt is put right, once and for all its rolls, and what stood there first
@@ -64,11 +113,32 @@ func TestRefusalsOfBatches(t *testing.T) {
 func TestAReceiptIsCorrected(t *testing.T) {
 	h := open(t)
 	by, falk, quist := h.as("Tilda Brandl"), h.as("Ines Falk"), h.as("Jonas Quist")
-	b, err := h.ReceiveBatch(h.ctx, by, stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L-1", FreezerID: 1, Rolls: []stock.NewRoll{{Length: 20, Width: 0.3}, {Length: 30, Width: 0.3}}})
+	b, err := h.ReceiveBatch(
+		h.ctx,
+		by,
+		stock.NewBatch{
+			MaterialID: h.material("Sable UD 150"),
+			Lot:        "L-1",
+			FreezerID:  1,
+			Rolls:      []stock.NewRoll{{Length: 20, Width: 0.3}, {Length: 30, Width: 0.3}},
+		},
+	)
 	require.NoError(t, err)
 	made, end := h.at.AddDate(0, -1, 0), h.at.AddDate(0, 11, 0)
 	warm := 273.15 - 11
-	v, err := h.CorrectReceipt(h.ctx, by, b.Code, stock.ReceiptChange{Lot: "L-2", MadeOn: &made, ShelfEnd: &end, ArrivalTemp: &warm, Widths: map[string]float64{b.Rolls[1].Code: 0.6}, Reason: "read from the wrong label"})
+	v, err := h.CorrectReceipt(
+		h.ctx,
+		by,
+		b.Code,
+		stock.ReceiptChange{
+			Lot:         "L-2",
+			MadeOn:      &made,
+			ShelfEnd:    &end,
+			ArrivalTemp: &warm,
+			Widths:      map[string]float64{b.Rolls[1].Code: 0.6},
+			Reason:      "read from the wrong label",
+		},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, "L-2", v.Lot)
 	for k, width := range []float64{0.3, 0.6} {
@@ -76,7 +146,7 @@ func TestAReceiptIsCorrected(t *testing.T) {
 		require.NoError(t, err)
 		assert.InDelta(t, width, d.Width, 1e-9)
 	}
-	assert.Contains(t, v.Quarantine, "it arrived at -11.0 °C")
+	assert.Contains(t, unit.Said(v.Quarantine), "it arrived at -11.0 °C")
 	assert.True(t, end.Equal(*v.ShelfEnd))
 	assert.True(t, end.Equal(*h.roll("L-2").Fuse.ShelfEnd), "its rolls have it from the batch")
 	cold := 273.15 - 20
@@ -97,15 +167,40 @@ func TestAReceiptIsCorrected(t *testing.T) {
 	}
 	before := made.Add(-time.Hour)
 	refusal(t, change(by, stock.ReceiptChange{Reason: " "}), book.Invalid, "say what was wrong")
-	refusal(t, change(by, stock.ReceiptChange{ShelfEnd: &before}), book.Invalid, "its shelf life cannot end before it was made")
+	refusal(
+		t,
+		change(by, stock.ReceiptChange{ShelfEnd: &before}),
+		book.Invalid,
+		"its shelf life cannot end before it was made",
+	)
 	refusal(t, change(by, stock.ReceiptChange{Lot: "SU-2291"}), book.Conflict, "was received already")
-	refusal(t, change(by, stock.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}), book.Invalid, "is no roll of this batch")
-	refusal(t, change(by, stock.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}), book.Invalid, "sold 300, 600, 1200 mm wide, not 500")
+	refusal(
+		t,
+		change(by, stock.ReceiptChange{Widths: map[string]float64{h.roll("SU-2291").Code: 0.6}}),
+		book.Invalid,
+		"is no roll of this batch",
+	)
+	refusal(
+		t,
+		change(by, stock.ReceiptChange{Widths: map[string]float64{b.Rolls[0].Code: 0.5}}),
+		book.Invalid,
+		"sold 300 mm, 600 mm, 1200 mm wide, not 500 mm",
+	)
 	zero := 0.0
-	refusal(t, change(by, stock.ReceiptChange{ArrivalTemp: &zero}), book.Invalid, "the temperature on arrival is not possible")
+	refusal(
+		t,
+		change(by, stock.ReceiptChange{ArrivalTemp: &zero}),
+		book.Invalid,
+		"the temperature on arrival is not possible",
+	)
 	refusal(t, change(falk, stock.ReceiptChange{Lot: "L-3"}), book.Refused, "this receipt is not yours")
 	h.accept(v)
-	refusal(t, change(by, stock.ReceiptChange{Lot: "L-3"}), book.Refused, "or its batch is decided on: ask a quality person")
+	refusal(
+		t,
+		change(by, stock.ReceiptChange{Lot: "L-3"}),
+		book.Refused,
+		"or its batch is decided on: ask a quality person",
+	)
 	require.NoError(t, change(quist, stock.ReceiptChange{Lot: "l-2"}), "its own lot in other letters")
 }
 
@@ -124,7 +219,12 @@ func TestRefusalsOfKits(t *testing.T) {
 	first := kit.Plies[0].Cut[0].Code
 	refusal(t, second(h.SetAside(h.ctx, by, build, first)), book.Conflict, first+" is not counted into this kit")
 	require.NoError(t, second(h.CountPly(h.ctx, by, build, first)))
-	refusal(t, second(h.CountPly(h.ctx, by, build, first)), book.Conflict, first+", ply 1, is already counted: one label lies twice, or was scanned twice")
+	refusal(
+		t,
+		second(h.CountPly(h.ctx, by, build, first)),
+		book.Conflict,
+		first+", ply 1, is already counted: one label lies twice, or was scanned twice",
+	)
 	refusal(t, second(h.CloseKit(h.ctx, by, build)), book.Refused, "missing: find it or cut it again")
 	for _, p := range kit.Plies[1:] {
 		require.NoError(t, second(h.CountPly(h.ctx, by, build, p.Cut[0].Code)))
@@ -153,7 +253,14 @@ func TestRefusalsOfTheBench(t *testing.T) {
 	code = h.demanding()
 	v, err := h.Layup(h.ctx, code)
 	require.NoError(t, err)
-	look, hold := builds.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}, builds.MeetDemand{Kind: "hold", Key: v.Unmet[1].Key}
+	look, hold := builds.MeetDemand{
+		Kind: "second",
+		Key:  v.Unmet[0].Key,
+		PIN:  pin,
+	}, builds.MeetDemand{
+		Kind: "hold",
+		Key:  v.Unmet[1].Key,
+	}
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Invalid, "say who looked")
 	look.PersonID = h.as("Tilda Brandl").Person.ID
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Refused, "this comes after ply 1")
@@ -161,19 +268,34 @@ func TestRefusalsOfTheBench(t *testing.T) {
 	refusal(t, second(h.Meet(h.ctx, falk, code, hold)), book.Refused, "this comes later")
 	require.NoError(t, second(h.Meet(h.ctx, falk, code, look)))
 	refusal(t, second(h.Meet(h.ctx, falk, code, look)), book.Conflict, "this is signed already")
-	refusal(t, second(h.Meet(h.ctx, falk, code, builds.MeetDemand{Kind: "hold", Key: "nowhere"})), book.Missing, "the master asks for nothing of the kind there")
+	refusal(
+		t,
+		second(h.Meet(h.ctx, falk, code, builds.MeetDemand{Kind: "hold", Key: "nowhere"})),
+		book.Missing,
+		"the master asks for nothing of the kind there",
+	)
 }
 
 func TestRefusalsOfTheCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
 	build, glue := h.newBuild("0050").Code, h.received("Ember film 250", "F-1", 20).Code
-	refusal(t, second(h.StartNest(h.ctx, by, cutting.NewNest{Roll: glue, Builds: []string{build}})), book.Invalid, "nothing of these builds is left to cut from Ember film 250")
+	refusal(
+		t,
+		second(h.StartNest(h.ctx, by, cutting.NewNest{Roll: glue, Builds: []string{build}})),
+		book.Invalid,
+		"nothing of these builds is left to cut from Ember film 250",
+	)
 	roll := h.roll("SU-2291").Code
 	h.ready(roll)
 	line, err := h.StartNest(h.ctx, by, cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
 	require.NoError(t, err)
-	refusal(t, second(h.ConfirmCut(h.ctx, by, line.Code)), book.Conflict, "this nest is not finished: stop it first, or wait")
+	refusal(
+		t,
+		second(h.ConfirmCut(h.ctx, by, line.Code)),
+		book.Conflict,
+		"this nest is not finished: stop it first, or wait",
+	)
 	nested := h.nested(build, roll)
 	require.NoError(t, second(h.ConfirmCut(h.ctx, by, nested)))
 	refusal(t, second(h.ConfirmCut(h.ctx, by, nested)), book.Conflict, "this nest is already cut")
@@ -184,11 +306,24 @@ func TestRefusalsOfTheCut(t *testing.T) {
 func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
-	narrow, err := h.ReceiveBatch(h.ctx, by, stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "N-1", FreezerID: 1, Rolls: []stock.NewRoll{{Length: 60, Width: 0.3}}})
+	narrow, err := h.ReceiveBatch(
+		h.ctx,
+		by,
+		stock.NewBatch{
+			MaterialID: h.material("Sable UD 150"),
+			Lot:        "N-1",
+			FreezerID:  1,
+			Rolls:      []stock.NewRoll{{Length: 60, Width: 0.3}},
+		},
+	)
 	require.NoError(t, err)
 	h.accept(narrow)
 	build := h.newBuild("0060")
-	line, err := h.StartNest(h.ctx, by, cutting.NewNest{Roll: narrow.Rolls[0].Code, Builds: []string{build.Code}, Steps: 3})
+	line, err := h.StartNest(
+		h.ctx,
+		by,
+		cutting.NewNest{Roll: narrow.Rolls[0].Code, Builds: []string{build.Code}, Steps: 3},
+	)
 	require.NoError(t, err)
 	var n cutting.Nest
 	require.NoError(t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
@@ -201,13 +336,20 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 		}
 	}
 	require.NotEmpty(t, wide, "a ply wider than 300 mm")
-	require.NoError(t, h.EndNest(h.ctx, n.ID, nil, "pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll"))
+	require.NoError(
+		t,
+		h.EndNest(h.ctx, n.ID, nil, "pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll"),
+	)
 	v, err := h.Nest(h.ctx, line.Code)
 	require.NoError(t, err)
 	assert.Equal(t, "failed", v.State)
 	assert.NotContains(t, v.Says, "pieces[")
 	assert.Regexp(t, `^ply \d+ of SP-11 · 0060 is wider than the roll`, v.Says)
-	assert.Regexp(t, `^Take a roll of \d+ mm or wider; or nest the other kits without SP-11 · 0060; or let the planner`, v.Advice)
+	assert.Regexp(
+		t,
+		`^Take a roll of \d+ mm or wider; or nest the other kits without SP-11 · 0060; or let the planner`,
+		unit.Said(v.Advice),
+	)
 }
 
 func TestRefusalsOfPartsAndMasters(t *testing.T) {
@@ -219,25 +361,59 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	refusal(t, second(h.Difference(h.ctx, part, "A", "Q")), book.Missing, "SP-11 has no revision Q")
 	refusal(t, second(h.MakeVariants(h.ctx, orde, part)), book.Conflict, "SP-11 is no family: it has no variants")
 	v := h.named("SP-25")
-	doc := master.Document{Format: master.Format, Outlines: v.Document.Outlines, Stages: []master.Stage{{Key: "s", Kind: "skin"}}}
+	doc := master.Document{
+		Format:   master.Format,
+		Outlines: v.Document.Outlines,
+		Stages:   []master.Stage{{Key: "s", Kind: "skin"}},
+	}
 	v, err := h.ChangeDraft(h.ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
-	refusal(t, second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})), book.Invalid, "a revision without plies cannot be released")
+	refusal(
+		t,
+		second(h.CheckRevision(h.ctx, h.as("Hanne Vold"), v.Part.Code, parts.RevisionSign{Version: v.Version, PIN: pin})),
+		book.Invalid,
+		"a revision without plies cannot be released",
+	)
 	released := h.named("SP-22")
 	require.NoError(t, second(h.PutAway(h.ctx, orde, released.Part.Code, builds.Ending{Reason: "a double"})))
 	start := builds.NewBuild{Serial: "1", CureAt: h.at.Add(time.Hour)}
-	refusal(t, second(h.StartBuild(h.ctx, orde, released.Part.Code, start)), book.Conflict, "SP-22 is put away: bring it back first")
+	refusal(
+		t,
+		second(h.StartBuild(h.ctx, orde, released.Part.Code, start)),
+		book.Conflict,
+		"SP-22 is put away: bring it back first",
+	)
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
-	twin := stock.ResinIn{Name: resins[1].Name, Kinetics: resins[0].Kinetics, Alpha0: resins[0].Alpha0, Recipe: resins[0].Recipe}
-	refusal(t, second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)), book.Conflict, "there is already a resin called "+resins[1].Name)
+	twin := stock.ResinIn{
+		Name:     resins[1].Name,
+		Kinetics: resins[0].Kinetics,
+		Alpha0:   resins[0].Alpha0,
+		Recipe:   resins[0].Recipe,
+	}
+	refusal(
+		t,
+		second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)),
+		book.Conflict,
+		"there is already a resin called "+resins[1].Name,
+	)
 }
 
 func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	h := open(t)
 	wren, quist, falk := h.as("Ada Wren"), h.as("Jonas Quist"), h.as("Ines Falk").Person
-	refusal(t, second(h.AddPerson(h.ctx, wren, people.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})), book.Invalid, "a name of 1 to 80 letters is needed")
-	refusal(t, second(h.FirstAdministrator(h.ctx, people.First{Name: " "})), book.Invalid, "a name of 1 to 80 letters is needed")
+	refusal(
+		t,
+		second(h.AddPerson(h.ctx, wren, people.NewPerson{Name: " ", Role: "technician", PIN: "735291", Sign: pin})),
+		book.Invalid,
+		"a name of 1 to 80 letters is needed",
+	)
+	refusal(
+		t,
+		second(h.FirstAdministrator(h.ctx, people.First{Name: " "})),
+		book.Invalid,
+		"a name of 1 to 80 letters is needed",
+	)
 	_, _, err := h.RegisterTablet(h.ctx, wren, people.NewTablet{Name: " ", PIN: pin})
 	refusal(t, err, book.Invalid, "say what the shop calls it")
 	q := people.NewQualification{Kind: "oven", ValidFrom: h.at, ValidUntil: h.at, Evidence: " "}
@@ -251,7 +427,12 @@ func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	require.NoError(t, err)
 	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, " ")), book.Invalid, "say why it is withdrawn")
 	require.NoError(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")))
-	refusal(t, second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")), book.Conflict, "it was already withdrawn")
+	refusal(
+		t,
+		second(h.WithdrawQualification(h.ctx, quist, given.ID, "a wrong paper")),
+		book.Conflict,
+		"it was already withdrawn",
+	)
 	left := h.as("Tilda Brandl").Person
 	require.NoError(t, h.DB.Gorm.Exec(`update people set left_at = ? where id = ?`, h.at, left.ID).Error)
 	refusal(t, second(h.IssueBadge(h.ctx, wren, left.ID, pin)), book.Conflict, "Tilda Brandl has left the shop")
@@ -260,9 +441,19 @@ func TestRefusalsOfPeopleAndFreezers(t *testing.T) {
 	report := func(in stock.NewFailure) error { return second(h.ReportFailure(h.ctx, quist, 1, in)) }
 	refusal(t, report(stock.NewFailure{From: from, Reason: " "}), book.Invalid, "say what happened to the freezer")
 	refusal(t, report(stock.NewFailure{From: to, Reason: "door"}), book.Invalid, "it cannot have begun in the future")
-	refusal(t, report(stock.NewFailure{From: from, To: &to, Reason: "door"}), book.Invalid, "it cannot have ended in the future: leave the end open")
+	refusal(
+		t,
+		report(stock.NewFailure{From: from, To: &to, Reason: "door"}),
+		book.Invalid,
+		"it cannot have ended in the future: leave the end open",
+	)
 	early := from.Add(-time.Hour)
-	refusal(t, report(stock.NewFailure{From: from, To: &early, Reason: "door"}), book.Invalid, "it must have ended after it began")
+	refusal(
+		t,
+		report(stock.NewFailure{From: from, To: &early, Reason: "door"}),
+		book.Invalid,
+		"it must have ended after it began",
+	)
 	f, err := h.ReportFailure(h.ctx, quist, 1, stock.NewFailure{From: from, Reason: "door"})
 	require.NoError(t, err)
 	withdraw := stock.FailureChange{Withdraw: true, Reason: "the sensor lay outside"}
@@ -275,9 +466,36 @@ func TestNoDateOutsideOfWhatAWorkshopCanMean(t *testing.T) {
 	h := open(t)
 	says := "9999 is no year for this: a date from 1970 to 2199 is needed"
 	far := time.Date(9999, 12, 31, 23, 59, 59, 0, time.UTC)
-	refusal(t, second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), builds.NewBuild{Serial: "1", CureAt: far})), book.Invalid, says)
-	refusal(t, second(h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), stock.NewBatch{MaterialID: h.material("Sable UD 150"), Lot: "L", FreezerID: 1, ShelfEnd: &far, Rolls: []stock.NewRoll{{Length: 20}}})), book.Invalid, says)
-	refusal(t, second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})), book.Invalid, says)
+	refusal(
+		t,
+		second(h.StartBuild(h.ctx, h.as("Marek Orde"), h.part(), builds.NewBuild{Serial: "1", CureAt: far})),
+		book.Invalid,
+		says,
+	)
+	refusal(
+		t,
+		second(
+			h.ReceiveBatch(
+				h.ctx,
+				h.as("Tilda Brandl"),
+				stock.NewBatch{
+					MaterialID: h.material("Sable UD 150"),
+					Lot:        "L",
+					FreezerID:  1,
+					ShelfEnd:   &far,
+					Rolls:      []stock.NewRoll{{Length: 20}},
+				},
+			),
+		),
+		book.Invalid,
+		says,
+	)
+	refusal(
+		t,
+		second(h.TakeOut(h.ctx, h.as("Tilda Brandl"), stock.Moved{Rolls: []string{h.roll("SU-2291").Code}, At: &far})),
+		book.Invalid,
+		says,
+	)
 	refusal(t, second(h.Usage(h.ctx, h.at, far)), book.Invalid, says)
 	long := time.Date(1200, 1, 1, 0, 0, 0, 0, time.UTC)
 	err := second(h.ReportFailure(h.ctx, h.as("Jonas Quist"), 1, stock.NewFailure{From: long, Reason: "door"}))
@@ -292,10 +510,22 @@ func TestRefusalsOfRelease(t *testing.T) {
 	quist := h.as("Jonas Quist")
 	measured := inspect.Measured{Mass: 0.5, Thickness: []float64{1.5e-3}}
 	sign := func(serial string) error {
-		return second(h.Dispose(h.ctx, quist, h.build(serial).Code, inspect.Disposition{Measured: measured, Disposition: "scrap", Reason: "delaminated", PIN: pin}))
+		return second(
+			h.Dispose(
+				h.ctx,
+				quist,
+				h.build(serial).Code,
+				inspect.Disposition{Measured: measured, Disposition: "scrap", Reason: "delaminated", PIN: pin},
+			),
+		)
 	}
 	refusal(t, sign("0002"), book.Refused, "this part waits at layup")
 	code := h.build("0001").Code
 	require.NoError(t, sign("0001"))
-	refusal(t, second(h.Dispose(h.ctx, quist, code, inspect.Disposition{Measured: measured, Disposition: "good", PIN: pin})), book.Conflict, "Jonas Quist already signed this part: scrap")
+	refusal(
+		t,
+		second(h.Dispose(h.ctx, quist, code, inspect.Disposition{Measured: measured, Disposition: "good", PIN: pin})),
+		book.Conflict,
+		"Jonas Quist already signed this part: scrap",
+	)
 }

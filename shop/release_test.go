@@ -18,7 +18,11 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	build := h.build("0001").Code
 	v, err := h.ReleaseOf(h.ctx, build)
 	require.NoError(t, err)
-	good := inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "good", PIN: pin}
+	good := inspect.Disposition{
+		Measured:    inspect.Measured{Mass: v.Mass.Expected, Thickness: []float64{v.Thickness.Expected}, Values: flat},
+		Disposition: "good",
+		PIN:         pin,
+	}
 	_, err = h.Dispose(h.ctx, h.as("Ines Falk"), build, good)
 	refusal(t, err, book.Refused, "ask a quality person")
 	wrong := good
@@ -58,7 +62,14 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	assert.InDelta(t, 0.96*v.Mass.Expected, v.Mass.Low, 1e-12)
 	assert.InDelta(t, 1.06*v.Thickness.Expected, v.Thickness.High, 1e-12)
 	entries := h.count(`select count(*) from entries`)
-	lines, err := h.Compare(h.ctx, build, inspect.Measured{Mass: v.Mass.Expected * 1.03, Thickness: []float64{v.Thickness.Expected * 0.9, v.Thickness.Expected}})
+	lines, err := h.Compare(
+		h.ctx,
+		build,
+		inspect.Measured{
+			Mass:      v.Mass.Expected * 1.03,
+			Thickness: []float64{v.Thickness.Expected * 0.9, v.Thickness.Expected},
+		},
+	)
 	require.NoError(t, err)
 	require.Len(t, lines, 3)
 	assert.True(t, lines[0].Met, "3 % of 4 % allowed")
@@ -68,7 +79,11 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	refusal(t, err, book.Invalid, "above zero")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 
-	off := inspect.Disposition{Measured: inspect.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat}, Disposition: "scrap", PIN: pin}
+	off := inspect.Disposition{
+		Measured:    inspect.Measured{Mass: v.Mass.Expected * 1.2, Thickness: []float64{v.Thickness.Expected}, Values: flat},
+		Disposition: "scrap",
+		PIN:         pin,
+	}
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, off)
 	refusal(t, err, book.Refused, "say why")
 	off.Reason = "resin rich, 20 % over"

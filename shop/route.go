@@ -20,7 +20,12 @@ type StageCount struct {
 
 // Route is the state of the shop in one line: every stage with what waits.
 func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
-	return book.Recall(ctx, s.Book, "route", func(ctx context.Context) ([]StageCount, error) { return book.View(ctx, s.Book, s.route) })
+	return book.Recall(
+		ctx,
+		s.Book,
+		"route",
+		func(ctx context.Context) ([]StageCount, error) { return book.View(ctx, s.Book, s.route) },
+	)
 }
 
 func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {

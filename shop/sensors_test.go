@@ -118,7 +118,11 @@ func TestReadingsMayComeTwiceAndFromManyProcesses(t *testing.T) {
 		all.Go(func() {
 			for k := range 14 {
 				warm := -5.0
-				_, err := h.Sense(h.ctx, "juxta/freezer-2", climate.Sensed{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm})
+				_, err := h.Sense(
+					h.ctx,
+					"juxta/freezer-2",
+					climate.Sensed{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm},
+				)
 				assert.NoError(t, err)
 			}
 		})

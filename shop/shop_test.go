@@ -57,7 +57,16 @@ func (h *house) all() []builds.BuildLine {
 func open(t *testing.T) *house {
 	t.Helper()
 	h := &house{t: t, ctx: context.Background(), at: now}
-	h.Shop = shop.New(&book.Book{DB: storetest.Open(t), Queue: noQueue{}, Oven: "test", OvenName: "Oven 1", Altitude: 640, Now: func() time.Time { return h.at }})
+	h.Shop = shop.New(
+		&book.Book{
+			DB:       storetest.Open(t),
+			Queue:    noQueue{},
+			Oven:     "test",
+			OvenName: "Oven 1",
+			Altitude: 640,
+			Now:      func() time.Time { return h.at },
+		},
+	)
 	return h
 }
 
@@ -139,7 +148,16 @@ func (h *house) ready(code string) stock.RollView {
 // received takes a delivery of one roll in and accepts it.
 func (h *house) received(material, lot string, length float64, flaws ...wire.Flaw) stock.RollView {
 	h.t.Helper()
-	b, err := h.ReceiveBatch(h.ctx, h.as("Tilda Brandl"), stock.NewBatch{MaterialID: h.material(material), Lot: lot, FreezerID: 1, Rolls: []stock.NewRoll{{Length: length, Flaws: flaws}}})
+	b, err := h.ReceiveBatch(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		stock.NewBatch{
+			MaterialID: h.material(material),
+			Lot:        lot,
+			FreezerID:  1,
+			Rolls:      []stock.NewRoll{{Length: length, Flaws: flaws}},
+		},
+	)
 	require.NoError(h.t, err)
 	h.accept(b)
 	d, err := h.Roll(h.ctx, b.Rolls[0].Code)
@@ -150,7 +168,12 @@ func (h *house) received(material, lot string, length float64, flaws ...wire.Fla
 func (h *house) accept(b stock.BatchView) {
 	h.t.Helper()
 	for _, t := range b.Tests {
-		_, err := h.RecordTest(h.ctx, h.as("Tilda Brandl"), b.Code, stock.TestValue{Test: t.ID, Value: (*t.Least + *t.Most) / 2})
+		_, err := h.RecordTest(
+			h.ctx,
+			h.as("Tilda Brandl"),
+			b.Code,
+			stock.TestValue{Test: t.ID, Value: (*t.Least + *t.Most) / 2},
+		)
 		require.NoError(h.t, err)
 	}
 	_, err := h.DecideBatch(h.ctx, h.as("Jonas Quist"), b.Code, stock.BatchDecision{Do: "accept", PIN: pin})
@@ -189,7 +212,16 @@ func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {
 	}
 	require.NoError(t, errs[0], "one wins")
 	refusal(t, errs[1], book.Conflict, "ply 7 is already signed, by ")
-	assert.Equal(t, 1, h.count(`select count(*) from ply_records l join plies p on p.id = l.ply_id join builds b on b.id = l.build_id where b.code = ? and p.number = ?`, build, in.Ply))
+	assert.Equal(
+		t,
+		1,
+		h.count(
+			`select count(*) from ply_records l join plies p on p.id = l.ply_id join builds b on b.id = l.build_id
+				where b.code = ? and p.number = ?`,
+			build,
+			in.Ply,
+		),
+	)
 }
 
 func TestARepeatedRequestIsWrittenOnce(t *testing.T) {

@@ -32,19 +32,24 @@ func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
 	}
 	pattern := book.Like(q)
 	err := book.Plain(s.DB.Gorm.WithContext(ctx).Raw(`
-		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says, '/thread/' || b.code as path
+		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says,
+		'/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)
 		union all
-		(select r.kind, r.code, m.name || ', batch ' || l.lot, '/thread/' || r.code from rolls r join materials m on m.id = r.material_id join batches l on l.id = r.batch_id
+		(select r.kind, r.code, m.name || ', batch ' || l.lot, '/thread/' || r.code from rolls r
+		join materials m on m.id = r.material_id join batches l on l.id = r.batch_id
 		 where r.code ilike @q or l.lot ilike @q or m.name ilike @q order by r.id desc limit 12)
 		union all
-		(select 'batch', l.code, m.name || ', lot ' || l.lot, '/freezer/batches/' || l.code from batches l join materials m on m.id = l.material_id
+		(select 'batch', l.code, m.name || ', lot ' || l.lot, '/freezer/batches/' || l.code from batches l
+		join materials m on m.id = l.material_id
 		 where l.code ilike @q or l.lot ilike @q or m.name ilike @q order by l.id desc limit 12)
 		union all
-		(select 'part', code, number || ' · ' || name, '/parts/' || code from parts where code ilike @q or number ilike @q or name ilike @q order by number limit 12)
+		(select 'part', code, number || ' · ' || name, '/parts/' || code from parts
+		where code ilike @q or number ilike @q or name ilike @q order by number limit 12)
 		union all
-		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q order by id desc limit 12)`, map[string]any{"q": pattern}).Scan(&out).Error)
+		(select 'run', code, 'cure run, ' || state, '/cure/' || code from runs where code ilike @q
+		order by id desc limit 12)`, map[string]any{"q": pattern}).Scan(&out).Error)
 	return out, err
 }
 
@@ -141,21 +146,27 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		Ply                         int
 		CutAt                       time.Time
 	}
-	if err := db.Raw(`select r.code, m.name as material, l.lot as batch, n.code as nest, p.number as ply, c.cut_at from cut_plies c join builds b on b.id = c.build_id
-		join rolls r on r.id = c.roll_id join batches l on l.id = r.batch_id join materials m on m.id = c.material_id join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
+	if err := db.Raw(`select r.code, m.name as material, l.lot as batch, n.code as nest, p.number as ply, c.cut_at
+		from cut_plies c join builds b on b.id = c.build_id
+		join rolls r on r.id = c.roll_id join batches l on l.id = r.batch_id join materials m on m.id = c.material_id
+		join nests n on n.id = c.nest_id join plies p on p.id = c.ply_id
 		where b.code = ? order by n.id, p.number`, code).Scan(&rows).Error; err != nil {
 		return t, err
 	}
 	for _, r := range rows {
 		if n := len(t.Rolls); n == 0 || t.Rolls[n-1].Nest != r.Nest {
-			t.Rolls = append(t.Rolls, ThreadRoll{Code: r.Code, Material: r.Material, Batch: r.Batch, CutAt: r.CutAt, Nest: r.Nest})
+			t.Rolls = append(
+				t.Rolls,
+				ThreadRoll{Code: r.Code, Material: r.Material, Batch: r.Batch, CutAt: r.CutAt, Nest: r.Nest},
+			)
 		}
 		last := &t.Rolls[len(t.Rolls)-1]
 		last.Plies = append(last.Plies, r.Ply)
 	}
 	t.People = []ThreadWork{}
 	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e join people p on p.id = e.person_id
-		where e.subject = ? or e.subject = ? or e.subject in (select n.code from nests n join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
+		where e.subject = ? or e.subject = ? or e.subject in (select n.code from nests n
+		join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
 		group by p.name, e.what order by p.name, min(e.seq)`, code, t.Build.Run, code).Scan(&t.People).Error; err != nil {
 		return t, err
 	}
@@ -163,12 +174,19 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 		return t, err
 	}
 	t.Batches = []ThreadBatch{}
-	views, err := s.BatchViews(db, "b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)", code)
+	views, err := s.BatchViews(
+		db,
+		"b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)",
+		code,
+	)
 	if err != nil {
 		return t, err
 	}
 	for _, b := range views {
-		t.Batches = append(t.Batches, ThreadBatch{b.Code, b.Lot, b.Material, b.State, b.DecidedBy, b.DecidedAt, b.Decision, b.OverrideWhy, b.Tests})
+		t.Batches = append(
+			t.Batches,
+			ThreadBatch{b.Code, b.Lot, b.Material, b.State, b.DecidedBy, b.DecidedAt, b.Decision, b.OverrideWhy, b.Tests},
+		)
 	}
 	if t.LogHead, err = book.LogHead(db); err != nil {
 		return t, err
@@ -196,7 +214,15 @@ func (s *Shop) signedRevision(db *gorm.DB, code string) (SignedRevision, error) 
 		}
 		return names[*id]
 	}
-	return SignedRevision{r.Process.Tool, m.Hash(), named(r.ChangedBy), named(r.CheckedBy), r.CheckedAt, named(r.ReleasedBy), r.ReleasedAt}, nil
+	return SignedRevision{
+		r.Process.Tool,
+		m.Hash(),
+		named(r.ChangedBy),
+		named(r.CheckedBy),
+		r.CheckedAt,
+		named(r.ReleasedBy),
+		r.ReleasedAt,
+	}, nil
 }
 
 // RollThread leads from a roll to every part it went into.
@@ -230,7 +256,11 @@ func (s *Shop) threadOfRoll(db *gorm.DB, code string) (RollThread, error) {
 		return RollThread{}, err
 	}
 	t := RollThread{Roll: detail, Builds: []RollThreadBuild{}}
-	lines, err := s.BuildLines(db, "b.id in (select c.build_id from cut_plies c join rolls r on r.id = c.roll_id where r.code = ?)", detail.Code)
+	lines, err := s.BuildLines(
+		db,
+		"b.id in (select c.build_id from cut_plies c join rolls r on r.id = c.roll_id where r.code = ?)",
+		detail.Code,
+	)
 	if err != nil {
 		return t, err
 	}

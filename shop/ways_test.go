@@ -12,7 +12,10 @@ import (
 
 func TestEverybodyHasTheirOwnUnitsAndKeys(t *testing.T) {
 	h := open(t)
-	ways := book.Ways{Units: unit.System{Length: "in", Vacuum: "inHg"}, Keys: book.KeyWays{Off: true, Moved: map[string]string{"f": "g"}}}
+	ways := book.Ways{
+		Units: unit.System{Length: "in", Vacuum: "inHg"},
+		Keys:  book.KeyWays{Off: true, Moved: map[string]string{"f": "g"}},
+	}
 	by := h.as("Ines Falk")
 	_, err := h.ChangeWays(h.ctx, by, ways)
 	require.NoError(t, err)
@@ -45,7 +48,8 @@ func TestAWaiverOfBeforeGoesOnToStand(t *testing.T) {
 		}
 		said := unit.Said(f.Says)
 		require.NoError(t, h.DB.Gorm.Exec(`insert into waivers (revision_id, rule, says, reason, person_id, at)
-			select max(r.id), ?, ?, 'as it was', 1, now() from revisions r join parts p on p.id = r.part_id where p.number = 'SP-28'`, f.Rule, said).Error)
+			select max(r.id), ?, ?, 'as it was', 1, now() from revisions r join parts p on p.id = r.part_id
+			where p.number = 'SP-28'`, f.Rule, said).Error)
 	}
 	for _, f := range h.named("SP-28").Worked.Findings {
 		assert.NotEmpty(t, f.Waived, f.Says)

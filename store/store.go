@@ -58,7 +58,12 @@ func Open(ctx context.Context, url string) (*DB, error) {
 	}
 	conn := stdlib.OpenDBFromPool(pool)
 	g, err := gorm.Open(postgres.New(postgres.Config{Conn: conn}), &gorm.Config{
-		Logger:                 patient{logger.NewSlogLogger(slog.Default(), logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true})},
+		Logger: patient{
+			logger.NewSlogLogger(
+				slog.Default(),
+				logger.Config{LogLevel: logger.Error, IgnoreRecordNotFoundError: true, ParameterizedQueries: true},
+			),
+		},
 		SkipDefaultTransaction: true,
 		TranslateError:         true,
 		NowFunc:                func() time.Time { return time.Now().UTC() },
@@ -106,7 +111,12 @@ func Down(err error) bool {
 	case errors.As(err, &said):
 		// Shut down by somebody, crashed, starting up; too many connections.
 		return strings.HasPrefix(said.Code, "57P") || strings.HasPrefix(said.Code, "08") || said.Code == "53300"
-	case errors.As(err, &connect), errors.As(err, &network), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, io.EOF), errors.Is(err, driver.ErrBadConn), errors.Is(err, sql.ErrConnDone):
+	case errors.As(err, &connect),
+		errors.As(err, &network),
+		errors.Is(err, io.ErrUnexpectedEOF),
+		errors.Is(err, io.EOF),
+		errors.Is(err, driver.ErrBadConn),
+		errors.Is(err, sql.ErrConnDone):
 		return true
 	}
 	return err != nil && strings.Contains(err.Error(), "conn closed")

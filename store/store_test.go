@@ -21,7 +21,10 @@ func TestMigratingTwiceChangesNothing(t *testing.T) {
 	db := storetest.Owner(t, storetest.Open(t))
 	require.NoError(t, db.Migrate(context.Background()))
 	var tables int64
-	require.NoError(t, db.Gorm.Raw(`select count(*) from information_schema.tables where table_schema = 'public'`).Scan(&tables).Error)
+	require.NoError(
+		t,
+		db.Gorm.Raw(`select count(*) from information_schema.tables where table_schema = 'public'`).Scan(&tables).Error,
+	)
 	assert.Greater(t, tables, int64(20))
 }
 
@@ -33,14 +36,17 @@ func TestTestsDoNotShareADatabase(t *testing.T) {
 
 func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
 	db := storetest.Open(t)
-	insert := `insert into entries (seq, at, what, subject, why, detail, prev, hash) values (1, now(), 'x', 'y', '', '{}', '', '')`
+	insert := `insert into entries (seq, at, what, subject, why, detail, prev, hash)
+		values (1, now(), 'x', 'y', '', '{}', '', '')`
 	require.NoError(t, db.Gorm.Exec(insert).Error)
 	for _, change := range []string{`update entries set why = 'better'`, `delete from entries`, `truncate entries`} {
 		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "permission denied", change)
 		assert.ErrorContains(t, storetest.Owner(t, db).Gorm.Exec(change).Error, "append-only", change+", as the owner")
 	}
 	// What is written once is not for the application to change.
-	for _, change := range []string{`delete from freezer_events`, `update releases set mass = 1`, `update leak_checks set pass = true`, `delete from samples`, `alter table entries disable trigger all`, `drop table entries`, `delete from goose_db_version`} {
+	for _, change := range []string{`delete from freezer_events`, `update releases set mass = 1`, `update leak_checks
+		set pass = true`, `delete from samples`, `alter table entries disable trigger all`, `drop table entries`, `delete
+		from goose_db_version`} {
 		assert.ErrorContains(t, db.Gorm.Exec(change).Error, "SQLSTATE 42501", change)
 	}
 }
@@ -72,7 +78,11 @@ func TestSomebodyWhoGoesAwayIsNoFault(t *testing.T) {
 	go func() { gone <- db.Gorm.WithContext(ctx).Exec(`select pg_sleep(60)`).Error }()
 	require.Eventually(t, func() bool {
 		var asleep int
-		return db.Gorm.Raw(`select count(*) from pg_stat_activity where datname = current_database() and state = 'active' and query like 'select pg_sleep%'`).Scan(&asleep).Error == nil && asleep == 1
+		return db.Gorm.Raw(`select count(*) from pg_stat_activity where datname = current_database() and state = 'active'
+			and query like 'select pg_sleep%'`).
+			Scan(&asleep).
+			Error == nil &&
+			asleep == 1
 	}, 20*time.Second, 10*time.Millisecond)
 	leave()
 	require.ErrorIs(t, <-gone, context.Canceled)

@@ -117,7 +117,15 @@ type Fuse struct {
 
 // FromFuse is the wire form of a fuse.
 func FromFuse(f material.Fuse) Fuse {
-	w := Fuse{Life: f.Life.Seconds(), Spent: f.Spent.Seconds(), Planned: f.Planned.Seconds(), Left: f.Left.Seconds(), RunsOut: f.RunsOut, Out: f.Out, Ages: f.Ages}
+	w := Fuse{
+		Life:    f.Life.Seconds(),
+		Spent:   f.Spent.Seconds(),
+		Planned: f.Planned.Seconds(),
+		Left:    f.Left.Seconds(),
+		RunsOut: f.RunsOut,
+		Out:     f.Out,
+		Ages:    f.Ages,
+	}
 	if f.HasTack {
 		tack := f.Tack.Seconds()
 		w.TackLeft = &tack
@@ -131,7 +139,15 @@ func FromFuse(f material.Fuse) Fuse {
 // Core is the fuse as the core's value.
 func (w Fuse) Core() material.Fuse {
 	seconds := func(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
-	f := material.Fuse{Life: seconds(w.Life), Spent: seconds(w.Spent), Planned: seconds(w.Planned), Left: seconds(w.Left), RunsOut: w.RunsOut, Out: w.Out, Ages: w.Ages}
+	f := material.Fuse{
+		Life:    seconds(w.Life),
+		Spent:   seconds(w.Spent),
+		Planned: seconds(w.Planned),
+		Left:    seconds(w.Left),
+		RunsOut: w.RunsOut,
+		Out:     w.Out,
+		Ages:    w.Ages,
+	}
 	if w.TackLeft != nil {
 		f.Tack, f.HasTack = seconds(*w.TackLeft), true
 	}

@@ -35,12 +35,36 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 		var terms []Term
 		for range rapid.IntRange(1, 6).Draw(t, "n") {
 			ring = append(ring, geom.Point{X: number.Draw(t, "x"), Y: number.Draw(t, "y")})
-			placements = append(placements, nest.Placement{ID: rapid.String().Draw(t, "id"), X: number.Draw(t, "x"), Y: number.Draw(t, "y"), Turned: rapid.Bool().Draw(t, "turned")})
-			segments = append(segments, cure.Segment{Target: number.Draw(t, "target"), Rate: number.Draw(t, "rate"), Hold: number.Draw(t, "hold"), WaitPart: number.Draw(t, "wait")})
-			terms = append(terms, Term{A: number.Draw(t, "A"), E: number.Draw(t, "E"), M: number.Draw(t, "M"), N: number.Draw(t, "N")})
+			placements = append(
+				placements,
+				nest.Placement{
+					ID:     rapid.String().Draw(t, "id"),
+					X:      number.Draw(t, "x"),
+					Y:      number.Draw(t, "y"),
+					Turned: rapid.Bool().Draw(t, "turned"),
+				},
+			)
+			segments = append(
+				segments,
+				cure.Segment{
+					Target:   number.Draw(t, "target"),
+					Rate:     number.Draw(t, "rate"),
+					Hold:     number.Draw(t, "hold"),
+					WaitPart: number.Draw(t, "wait"),
+				},
+			)
+			terms = append(
+				terms,
+				Term{A: number.Draw(t, "A"), E: number.Draw(t, "E"), M: number.Draw(t, "M"), N: number.Draw(t, "N")},
+			)
 		}
 		assert.Equal(t, ring, through(t, FromRing(ring)).Ring(), "to the last bit: a shape stored is the shape drawn")
-		found := nest.Result{Placements: placements, Length: number.Draw(t, "l"), Yield: number.Draw(t, "y"), Step: rapid.Int().Draw(t, "s")}
+		found := nest.Result{
+			Placements: placements,
+			Length:     number.Draw(t, "l"),
+			Yield:      number.Draw(t, "y"),
+			Step:       rapid.Int().Draw(t, "s"),
+		}
 		assert.Equal(t, found, through(t, FromNest(found)).Core())
 		recipe := Recipe{Name: "r", Start: number.Draw(t, "start"), Tolerance: number.Draw(t, "tolerance")}
 		for _, s := range segments {
@@ -60,7 +84,12 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 	now := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 	shelf := now.Add(90 * 24 * time.Hour)
-	f := material.NewFuse(material.Clock{Spent: 90 * time.Minute, Out: true}, material.Limits{OutLife: 240 * time.Hour, TackLife: 100 * time.Hour, ShelfEnd: shelf}, 30*time.Hour, now)
+	f := material.NewFuse(
+		material.Clock{Spent: 90 * time.Minute, Out: true},
+		material.Limits{OutLife: 240 * time.Hour, TackLife: 100 * time.Hour, ShelfEnd: shelf},
+		30*time.Hour,
+		now,
+	)
 	w := through(t, FromFuse(f))
 	assert.Equal(t, 864000.0, w.Life)
 	assert.Equal(t, 5400.0, w.Spent)
@@ -82,9 +111,23 @@ func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 }
 
 func TestAVerdictCanAlwaysBeWritten(t *testing.T) {
-	recipe := cure.Recipe{Start: 293, Tolerance: 5, Segments: []cure.Segment{{Target: 393, Rate: 0.03, Hold: 60, WaitPart: 390}}}
-	log := []cure.Sample{{T: 0, Lead: 293, Lag: 293, Vacuum: math.NaN()}, {T: 60, Lead: 294, Lag: math.NaN(), Vacuum: math.NaN()}, {T: 120, Lead: 294, Lag: 294, Vacuum: math.NaN()}}
-	v, err := cure.Judge(log, recipe, cure.Limits{MaxPart: 400, MaxRamp: 1, MinVacuum: 8e4, MinCure: 0.9, MaxGap: 300}, cure.Kinetics{Terms: []cure.Term{{A: 1e5, E: 6e4, N: 1}}}, 0)
+	recipe := cure.Recipe{
+		Start:     293,
+		Tolerance: 5,
+		Segments:  []cure.Segment{{Target: 393, Rate: 0.03, Hold: 60, WaitPart: 390}},
+	}
+	log := []cure.Sample{
+		{T: 0, Lead: 293, Lag: 293, Vacuum: math.NaN()},
+		{T: 60, Lead: 294, Lag: math.NaN(), Vacuum: math.NaN()},
+		{T: 120, Lead: 294, Lag: 294, Vacuum: math.NaN()},
+	}
+	v, err := cure.Judge(
+		log,
+		recipe,
+		cure.Limits{MaxPart: 400, MaxRamp: 1, MinVacuum: 8e4, MinCure: 0.9, MaxGap: 300},
+		cure.Kinetics{Terms: []cure.Term{{A: 1e5, E: 6e4, N: 1}}},
+		0,
+	)
 	require.NoError(t, err)
 	w := through(t, FromVerdict(v))
 	assert.False(t, w.Met)

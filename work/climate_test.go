@@ -23,7 +23,13 @@ func TestReadingsArriveByMQTTAndGoOnAfterTheBrokerWasAway(t *testing.T) {
 	logger.Fail("juxta/freezer-2", sim.Garbage)
 	started := time.Now()
 	count := func(topic string) (n int) {
-		require.NoError(t, s.DB.Gorm.Raw(`select count(*) from sensor_readings g join sensors n on n.id = g.sensor_id where n.topic = ? and g.at > ?`, topic, started).Scan(&n).Error)
+		require.NoError(
+			t,
+			s.DB.Gorm.Raw(`select count(*) from sensor_readings g join sensors n on n.id = g.sensor_id where n.topic = ?
+				and g.at > ?`, topic, started).
+				Scan(&n).
+				Error,
+		)
 		return n
 	}
 	stop := work.Climate(ctx, s, "tcp://"+address)

@@ -31,7 +31,15 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 	defer w.Stop()
 	by := somebody(t, s)
 	d := toCut(t, s)
-	stub, err := s.ReceiveBatch(ctx, by, stock.NewBatch{MaterialID: d.MaterialID, Lot: "a stub", Rolls: []stock.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}}})
+	stub, err := s.ReceiveBatch(
+		ctx,
+		by,
+		stock.NewBatch{
+			MaterialID: d.MaterialID,
+			Lot:        "a stub",
+			Rolls:      []stock.NewRoll{{Length: 0.4, Flaws: []wire.Flaw{{From: 0.1, To: 0.2}}}},
+		},
+	)
 	require.NoError(t, err)
 	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: stub.Rolls[0].Code, Builds: []string{d.Builds[0].Code}})
 	require.NoError(t, err)
@@ -51,7 +59,11 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	s := open(t, "")
 	by := somebody(t, s)
 	d := toCut(t, s)
-	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5})
+	line, err := s.StartNest(
+		ctx,
+		by,
+		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5},
+	)
 	require.NoError(t, err)
 	first := start(t, s)
 	searched := func() int {

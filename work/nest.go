@@ -35,18 +35,22 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	search, stop := context.WithCancel(ctx)
 	defer stop()
 	var last time.Time
-	result, err := nest.Nest(search, problem.Problem(), nest.Options{Seed: problem.Seed, Steps: problem.Steps, Progress: func(best nest.Result, step int) {
-		if now := time.Now(); step == 0 || now.Sub(last) >= reportEvery {
-			last = now
-			asked, err := w.shop.NestProgress(ctx, id, wire.FromNest(best), step)
-			if err != nil && ctx.Err() == nil {
-				slog.Warn("nest progress was not kept", "nest", id, "error", err)
+	result, err := nest.Nest(
+		search,
+		problem.Problem(),
+		nest.Options{Seed: problem.Seed, Steps: problem.Steps, Progress: func(best nest.Result, step int) {
+			if now := time.Now(); step == 0 || now.Sub(last) >= reportEvery {
+				last = now
+				asked, err := w.shop.NestProgress(ctx, id, wire.FromNest(best), step)
+				if err != nil && ctx.Err() == nil {
+					slog.Warn("nest progress was not kept", "nest", id, "error", err)
+				}
+				if asked {
+					stop()
+				}
 			}
-			if asked {
-				stop()
-			}
-		}
-	}})
+		}},
+	)
 	if ctx.Err() != nil {
 		return ctx.Err() // shutting down: the job comes back
 	}

@@ -163,7 +163,15 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 		return drop(fault)
 	}
 	r.last = t
-	sample := cure.Sample{T: t, SetPoint: r.controller.SetPoint, Air: now.Air, Tool: now.Tool, Lead: now.Lead, Lag: now.Lag, Vacuum: now.Vacuum}
+	sample := cure.Sample{
+		T:        t,
+		SetPoint: r.controller.SetPoint,
+		Air:      now.Air,
+		Tool:     now.Tool,
+		Lead:     now.Lead,
+		Lag:      now.Lag,
+		Vacuum:   now.Vacuum,
+	}
 	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller)
 	return stop, nil, err
 }

@@ -64,7 +64,11 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 	defer w.Stop()
 	by := somebody(t, s)
 	d := toCut(t, s)
-	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000})
+	line, err := s.StartNest(
+		ctx,
+		by,
+		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000},
+	)
 	require.NoError(t, err)
 	var v cutting.NestView
 	eventually(t, "a first nest while it is searched", func() bool {
@@ -105,9 +109,11 @@ func ready(t *testing.T, s *shop.Shop) string {
 	code := builds.Builds[0].Code
 	for _, q := range []string{
 		`insert into ply_records (build_id, ply_id, cut_ply_id, person_id, at, films_off)
-			select c.build_id, c.ply_id, c.id, 1, now(), 0 from cut_plies c join builds b on b.id = c.build_id where b.code = ? on conflict do nothing`,
+			select c.build_id, c.ply_id, c.id, 1, now(), 0 from cut_plies c join builds b on b.id = c.build_id
+			where b.code = ? on conflict do nothing`,
 		`insert into bags (build_id, stack, closed_at, closed_by) select id, '[]', now(), 1 from builds where code = ?`,
-		`insert into leak_checks (build_id, at, person_id, start_vacuum, end_vacuum, seconds, pass, says) select id, now(), 1, 9e4, 9e4, 300, true, '' from builds where code = ?`,
+		`insert into leak_checks (build_id, at, person_id, start_vacuum, end_vacuum, seconds, pass, says) select id, now(),
+			1, 9e4, 9e4, 300, true, '' from builds where code = ?`,
 	} {
 		require.NoError(t, s.DB.Gorm.Exec(q, code).Error)
 	}

@@ -130,7 +130,12 @@ func restoreCommand() *cobra.Command {
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "restored what juxta %s wrote on %s\n", note.Version, note.At.Local().Format("2 Jan 2006 15:04"))
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"restored what juxta %s wrote on %s\n",
+				note.Version,
+				note.At.Local().Format("2 Jan 2006 15:04"),
+			)
 			return verify(cmd.Context(), at, []book.Head{note.Head}, cmd.OutOrStdout())
 		},
 	}
@@ -215,7 +220,12 @@ func verify(ctx context.Context, at addresses, heads []book.Head, out io.Writer)
 	if err != nil {
 		return err
 	}
-	_, err = fmt.Fprintf(out, "%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its ledger\n",
-		n, len(heads), rolls)
+	_, err = fmt.Fprintf(
+		out,
+		"%d entries, the chain holds and fits %d kept ends; %d rolls, every clock is that of its ledger\n",
+		n,
+		len(heads),
+		rolls,
+	)
 	return err
 }

@@ -35,8 +35,11 @@ func sums(t *testing.T, url string) map[string]string {
 	out := map[string]string{}
 	for _, table := range tables {
 		var sum string
-		require.NoError(t, db.Gorm.Raw(`select count(*) || ' ' || coalesce(md5(string_agg(md5(t::text), '' order by md5(t::text))), '')
-			from "`+table+`" t`).Scan(&sum).Error)
+		require.NoError(
+			t,
+			db.Gorm.Raw(`select count(*) || ' ' || coalesce(md5(string_agg(md5(t::text), '' order by md5(t::text))), '')
+			from "`+table+`" t`).Scan(&sum).Error,
+		)
 		out[table] = sum
 	}
 	return out
@@ -77,7 +80,11 @@ func TestABackupIsRestoredIntoAnEmptyShop(t *testing.T) {
 	cmd.Env = append(os.Environ(), "JUXTA_DATABASE_URL="+other.URL("juxta"), "JUXTA_OWNER_URL="+other.OwnerURL("juxta"))
 	raw, err := cmd.CombinedOutput()
 	require.NoError(t, err, string(raw))
-	assert.Regexp(t, `\d{3,} entries, the chain holds and fits 1 kept ends; \d+ rolls, every clock is that of its ledger`, string(raw))
+	assert.Regexp(
+		t,
+		`\d{3,} entries, the chain holds and fits 1 kept ends; \d+ rolls, every clock is that of its ledger`,
+		string(raw),
+	)
 	was, is := sums(t, c.OwnerURL("juxta")), sums(t, other.OwnerURL("juxta"))
 	assert.Greater(t, len(was), 25)
 	assert.Equal(t, was, is, "every row of every table")

@@ -50,7 +50,9 @@ func newShop(db *store.DB, oven, ovenName string, altitude float64) (*shop.Shop,
 		db.Close()
 		return nil, err
 	}
-	return shop.New(&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now}), nil
+	return shop.New(
+		&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now},
+	), nil
 }
 
 // serveOptions are how a server is reached.
@@ -69,9 +71,16 @@ func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, o serveOptions
 	defer server.Close()
 	streams, end := context.WithCancel(context.Background())
 	defer end()
-	h := &http.Server{Handler: server.Handler, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: 60 * time.Second, WriteTimeout: 3 * time.Minute, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10,
-		BaseContext: func(net.Listener) context.Context { return streams },
-		ErrorLog:    slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn)}
+	h := &http.Server{
+		Handler:           server.Handler,
+		ReadHeaderTimeout: 10 * time.Second,
+		ReadTimeout:       60 * time.Second,
+		WriteTimeout:      3 * time.Minute,
+		IdleTimeout:       2 * time.Minute,
+		MaxHeaderBytes:    64 << 10,
+		BaseContext:       func(net.Listener) context.Context { return streams },
+		ErrorLog:          slog.NewLogLogger(slog.Default().Handler(), slog.LevelWarn),
+	}
 	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
 	if o.metrics != "" {
@@ -108,50 +117,77 @@ func serveCommand() *cobra.Command {
 	var listen, oven, ovenName, heads string
 	var altitude float64
 	var o serveOptions
-	cmd := &cobra.Command{Use: "serve", Short: "Answer HTTP on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		if !loopback(listen) && !o.Secure {
-			return fmt.Errorf("%s can be reached from other machines: put TLS before the server and give --secure, or listen on 127.0.0.1", listen)
-		}
-		s, err := openShop(cmd.Context(), oven, ovenName, altitude)
-		if err != nil {
-			return err
-		}
-		defer s.DB.Close()
-		if err := s.Settle(cmd.Context()); err != nil {
-			return err
-		}
-		empty, err := s.Empty(cmd.Context())
-		if err != nil {
-			return err
-		}
-		if empty {
-			code, err := s.NewSetupCode(cmd.Context())
+	cmd := &cobra.Command{
+		Use:   "serve",
+		Short: "Answer HTTP on an existing database (JUXTA_DATABASE_URL)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			if !loopback(listen) && !o.Secure {
+				return fmt.Errorf(
+					"%s can be reached from other machines: put TLS before the server and give --secure, or listen on 127.0.0.1",
+					listen,
+				)
+			}
+			s, err := openShop(cmd.Context(), oven, ovenName, altitude)
 			if err != nil {
 				return err
 			}
-			fmt.Fprintf(cmd.OutOrStdout(), "The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: %s\n", code)
-		}
-		if heads != "" {
-			if err := checkHeads(cmd.Context(), s, heads, cmd.OutOrStdout()); err != nil {
+			defer s.DB.Close()
+			if err := s.Settle(cmd.Context()); err != nil {
 				return err
 			}
-			go keepHeads(cmd.Context(), s, heads)
-		}
-		l, err := listenOn(listen)
-		if err != nil {
-			return err
-		}
-		return serveHTTP(cmd.Context(), l, s, o)
-	}}
+			empty, err := s.Empty(cmd.Context())
+			if err != nil {
+				return err
+			}
+			if empty {
+				code, err := s.NewSetupCode(cmd.Context())
+				if err != nil {
+					return err
+				}
+				fmt.Fprintf(
+					cmd.OutOrStdout(),
+					"The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: %s\n",
+					code,
+				)
+			}
+			if heads != "" {
+				if err := checkHeads(cmd.Context(), s, heads, cmd.OutOrStdout()); err != nil {
+					return err
+				}
+				go keepHeads(cmd.Context(), s, heads)
+			}
+			l, err := listenOn(listen)
+			if err != nil {
+				return err
+			}
+			return serveHTTP(cmd.Context(), l, s, o)
+		},
+	}
 	f := cmd.Flags()
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on; beyond loopback only with --secure")
 	f.StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
 	f.StringVar(&ovenName, "oven-name", "Oven 1", "what people call the oven")
 	f.Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
 	f.BoolVar(&o.Secure, "secure", false, "behind TLS: session cookies for HTTPS only, and HSTS")
-	f.StringSliceVar(&o.Hosts, "host", nil, "names under which browsers reach the server, such as juxta.example; those of loopback always")
-	f.StringSliceVar(&o.Proxies, "trust-proxy", nil, "addresses of the proxy whose X-Forwarded-For is believed, such as 10.0.0.0/8")
-	f.StringVar(&o.metrics, "metrics", "", "address on which metrics are told (Prometheus), such as 127.0.0.1:9090; without it nowhere")
+	f.StringSliceVar(
+		&o.Hosts,
+		"host",
+		nil,
+		"names under which browsers reach the server, such as juxta.example; those of loopback always",
+	)
+	f.StringSliceVar(
+		&o.Proxies,
+		"trust-proxy",
+		nil,
+		"addresses of the proxy whose X-Forwarded-For is believed, such as 10.0.0.0/8",
+	)
+	f.StringVar(
+		&o.metrics,
+		"metrics",
+		"",
+		"address on which metrics are told (Prometheus), such as 127.0.0.1:9090; without it nowhere",
+	)
 	f.StringVar(&heads, "heads", "", "folder in which ends of the log are kept, a file a day")
 	return cmd
 }
@@ -167,23 +203,28 @@ func listenOn(address string) (net.Listener, error) {
 
 func workCommand() *cobra.Command {
 	var oven, broker string
-	cmd := &cobra.Command{Use: "work", Short: "Do queued work on an existing database (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		s, err := openShop(cmd.Context(), oven, "", 0)
-		if err != nil {
-			return err
-		}
-		defer s.DB.Close()
-		w, err := work.Start(context.WithoutCancel(cmd.Context()), s.DB, s)
-		if err != nil {
-			return err
-		}
-		if broker != "" {
-			defer work.Climate(context.WithoutCancel(cmd.Context()), s, broker)()
-		}
-		<-cmd.Context().Done()
-		w.Stop()
-		return nil
-	}}
+	cmd := &cobra.Command{
+		Use:   "work",
+		Short: "Do queued work on an existing database (JUXTA_DATABASE_URL)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			s, err := openShop(cmd.Context(), oven, "", 0)
+			if err != nil {
+				return err
+			}
+			defer s.DB.Close()
+			w, err := work.Start(context.WithoutCancel(cmd.Context()), s.DB, s)
+			if err != nil {
+				return err
+			}
+			if broker != "" {
+				defer work.Climate(context.WithoutCancel(cmd.Context()), s, broker)()
+			}
+			<-cmd.Context().Done()
+			w.Stop()
+			return nil
+		},
+	}
 	cmd.Flags().StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
 	cmd.Flags().StringVar(&broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883")
 	return cmd
@@ -218,28 +259,38 @@ func migrate(ctx context.Context, ownerURL, url string) error {
 }
 
 func migrateCommand() *cobra.Command {
-	return &cobra.Command{Use: "migrate", Short: "Bring a database to the present schema (JUXTA_OWNER_URL) and grant the application's role (JUXTA_DATABASE_URL) what it needs", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		url, err := databaseURL()
-		if err != nil {
-			return err
-		}
-		return migrate(cmd.Context(), ownerOr(url), url)
-	}}
+	return &cobra.Command{
+		Use:   "migrate",
+		Short: "Bring a database to the present schema (JUXTA_OWNER_URL) and grant the application's role (JUXTA_DATABASE_URL) what it needs",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			url, err := databaseURL()
+			if err != nil {
+				return err
+			}
+			return migrate(cmd.Context(), ownerOr(url), url)
+		},
+	}
 }
 
 func verifyCommand() *cobra.Command {
 	var dir string
-	cmd := &cobra.Command{Use: "verify-log", Short: "Check the hash chain of the log, its kept ends, and the clocks of the rolls (JUXTA_DATABASE_URL)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		url, err := databaseURL()
-		if err != nil {
-			return err
-		}
-		heads, err := readHeads(dir)
-		if err != nil {
-			return err
-		}
-		return verify(cmd.Context(), addresses{ownerOr(url), url}, heads, cmd.OutOrStdout())
-	}}
+	cmd := &cobra.Command{
+		Use:   "verify-log",
+		Short: "Check the hash chain of the log, its kept ends, and the clocks of the rolls (JUXTA_DATABASE_URL)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			url, err := databaseURL()
+			if err != nil {
+				return err
+			}
+			heads, err := readHeads(dir)
+			if err != nil {
+				return err
+			}
+			return verify(cmd.Context(), addresses{ownerOr(url), url}, heads, cmd.OutOrStdout())
+		},
+	}
 	cmd.Flags().StringVar(&dir, "heads", "var/heads", "folder with the ends of the log that were kept")
 	return cmd
 }
@@ -247,36 +298,52 @@ func verifyCommand() *cobra.Command {
 func loggerCommand() *cobra.Command {
 	var listen, fault string
 	var every time.Duration
-	cmd := &cobra.Command{Use: "sim-logger", Short: "Run the simulated climate logger alone (an MQTT broker that publishes)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()))
-		if err != nil {
-			return err
-		}
-		if topic, what, given := strings.Cut(fault, "="); given {
-			logger.Fail(topic, sim.Fault(what))
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "simulated logger on tcp://%s, a reading each %s on juxta/room, juxta/freezer-1 and juxta/freezer-2\n", logger.Address, every)
-		<-cmd.Context().Done()
-		return logger.Close()
-	}}
+	cmd := &cobra.Command{
+		Use:   "sim-logger",
+		Short: "Run the simulated climate logger alone (an MQTT broker that publishes)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()))
+			if err != nil {
+				return err
+			}
+			if topic, what, given := strings.Cut(fault, "="); given {
+				logger.Fail(topic, sim.Fault(what))
+			}
+			fmt.Fprintf(
+				cmd.OutOrStdout(),
+				"simulated logger on tcp://%s, a reading each %s on juxta/room, juxta/freezer-1 and juxta/freezer-2\n",
+				logger.Address,
+				every,
+			)
+			<-cmd.Context().Done()
+			return logger.Close()
+		},
+	}
 	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:1883", "address to listen on")
 	cmd.Flags().DurationVar(&every, "every", 20*time.Second, "time between readings")
-	cmd.Flags().StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, garbage and warm are known")
+	cmd.Flags().
+		StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, garbage and warm are known")
 	return cmd
 }
 
 func ovenCommand() *cobra.Command {
 	var listen string
 	var speed float64
-	cmd := &cobra.Command{Use: "sim-oven", Short: "Run the simulated oven alone (Modbus TCP)", Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error {
-		oven, err := sim.Serve(listen, speed, uint64(time.Now().UnixNano()))
-		if err != nil {
-			return err
-		}
-		fmt.Fprintf(cmd.OutOrStdout(), "simulated oven on %s, clock %g times the wall's\n", oven.Address, speed)
-		<-cmd.Context().Done()
-		return oven.Close()
-	}}
+	cmd := &cobra.Command{
+		Use:   "sim-oven",
+		Short: "Run the simulated oven alone (Modbus TCP)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			oven, err := sim.Serve(listen, speed, uint64(time.Now().UnixNano()))
+			if err != nil {
+				return err
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "simulated oven on %s, clock %g times the wall's\n", oven.Address, speed)
+			<-cmd.Context().Done()
+			return oven.Close()
+		},
+	}
 	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5020", "address to listen on")
 	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 600")
 	return cmd

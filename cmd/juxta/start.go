@@ -41,16 +41,30 @@ type startOptions struct {
 
 func startCommand() *cobra.Command {
 	var o startOptions
-	cmd := &cobra.Command{Use: "start", Short: "Start everything: database, demo, oven, work and web page", Args: cobra.NoArgs,
-		RunE: func(cmd *cobra.Command, _ []string) error { return o.run(cmd.Context(), cmd.OutOrStdout()) }}
+	cmd := &cobra.Command{
+		Use:   "start",
+		Short: "Start everything: database, demo, oven, work and web page",
+		Args:  cobra.NoArgs,
+		RunE:  func(cmd *cobra.Command, _ []string) error { return o.run(cmd.Context(), cmd.OutOrStdout()) },
+	}
 	f := cmd.Flags()
 	f.IntVar(&o.port, "port", 8080, "port on 127.0.0.1")
 	f.BoolVar(&o.fresh, "fresh", false, "discard what is there and start from scratch")
-	f.BoolVar(&o.empty, "empty", false, "no demo: an empty shop, whose first administrator is entered with a one-time code")
+	f.BoolVar(
+		&o.empty,
+		"empty",
+		false,
+		"no demo: an empty shop, whose first administrator is entered with a one-time code",
+	)
 	f.StringVar(&o.state, "state", "var", "folder for the database and its password")
 	f.StringVar(&o.oven, "oven", "", "address of a real oven (Modbus TCP); without it a simulated one is started")
 	f.StringVar(&o.ovenName, "oven-name", "Oven 1", "what people call the oven")
-	f.StringVar(&o.broker, "climate", "", "MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started")
+	f.StringVar(
+		&o.broker,
+		"climate",
+		"",
+		"MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started",
+	)
 	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
 	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
 	return cmd
@@ -244,8 +258,13 @@ func signInWith(people []people.PersonView, secrets demo.Secrets) string {
 	for _, p := range people {
 		with[p.Secret] = append(with[p.Secret], fmt.Sprintf("%s (%s)", p.Name, p.Role))
 	}
-	return fmt.Sprintf("Sign in as %s\nwith the PIN %s, or as %s\nwith the password %s. Both were made for this machine; signatures ask for the PIN.",
-		strings.Join(with["PIN"], ", "), secrets.PIN, strings.Join(with["password"], ", "), secrets.Password)
+	return fmt.Sprintf(
+		"Sign in as %s\nwith the PIN %s, or as %s\nwith the password %s. Both were made for this machine; signatures ask for the PIN.",
+		strings.Join(with["PIN"], ", "),
+		secrets.PIN,
+		strings.Join(with["password"], ", "),
+		secrets.Password,
+	)
 }
 
 // newSecrets makes a PIN and a password for the demo's people.
@@ -256,7 +275,10 @@ func newSecrets() (demo.Secrets, error) {
 	}
 	raw := make([]byte, 10)
 	_, _ = rand.Read(raw) // never fails
-	return demo.Secrets{PIN: pin, Password: strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw))}, nil
+	return demo.Secrets{
+		PIN:      pin,
+		Password: strings.ToLower(base32.StdEncoding.WithPadding(base32.NoPadding).EncodeToString(raw)),
+	}, nil
 }
 
 // newPIN draws six digits that nobody tries first.

@@ -152,7 +152,11 @@ func (r running) client(t *testing.T) *http.Client {
 	require.NoError(t, json.NewDecoder(res.Body).Decode(&people))
 	for _, p := range people {
 		if p.Name == "Ines Falk" {
-			in, err := c.Post(r.url+"/api/session", "application/json", strings.NewReader(fmt.Sprintf(`{"personId":%d,"secret":%q}`, p.ID, r.pin)))
+			in, err := c.Post(
+				r.url+"/api/session",
+				"application/json",
+				strings.NewReader(fmt.Sprintf(`{"personId":%d,"secret":%q}`, p.ID, r.pin)),
+			)
 			require.NoError(t, err)
 			in.Body.Close()
 			require.Equal(t, http.StatusOK, in.StatusCode)
@@ -313,7 +317,10 @@ func TestADatabaseThatDiesIsStartedAgain(t *testing.T) {
 	lines := strings.Fields(strings.TrimSpace(string(raw)))
 	require.GreaterOrEqual(t, len(lines), 3)
 	// As if somebody had rewritten the log since.
-	require.NoError(t, os.WriteFile(name, []byte(strings.Replace(string(raw), lines[1], strings.Repeat("0", 64), 1)), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(name, []byte(strings.Replace(string(raw), lines[1], strings.Repeat("0", 64), 1)), 0o600),
+	)
 	out := launch(t, state)
 	assert.Contains(t, out.said, "ATTENTION: the log was rewritten: entry "+lines[0])
 }
@@ -331,7 +338,11 @@ func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {
 	r := launch(t, state, "--empty")
 	require.NotEmpty(t, r.code, "the code stands on the terminal")
 	first := func(code string) int {
-		res, err := http.Post(r.url+"/api/first", "application/json", strings.NewReader(fmt.Sprintf(`{"code":%q,"name":"First Hand","pin":"135798","password":"a long password"}`, code)))
+		res, err := http.Post(
+			r.url+"/api/first",
+			"application/json",
+			strings.NewReader(fmt.Sprintf(`{"code":%q,"name":"First Hand","pin":"135798","password":"a long password"}`, code)),
+		)
 		require.NoError(t, err)
 		res.Body.Close()
 		return res.StatusCode
@@ -348,7 +359,8 @@ func TestAnEmptyShopAsksForItsFirstAdministrator(t *testing.T) {
 	assert.Equal(t, "administrator", people[0].Role)
 	require.NoError(t, r.cmd.Process.Signal(os.Interrupt))
 	_, _ = r.cmd.Process.Wait()
-	out, err := exec.Command(binary, "start", "--state", state, "--empty", "--port", strconv.Itoa(freePort(t))).CombinedOutput()
+	out, err := exec.Command(binary, "start", "--state", state, "--empty", "--port", strconv.Itoa(freePort(t))).
+		CombinedOutput()
 	assert.Error(t, err)
 	assert.Contains(t, string(out), "add --fresh to discard it")
 	again := launch(t, state, "--fresh", "--empty")

@@ -43,7 +43,9 @@ func Judge(c LeakCheck, l Limit) (Verdict, error) {
 	case c.Start <= 0 || c.Start > 101325:
 		return Verdict{}, fmt.Errorf("the start vacuum of %s is not possible", unit.Vacuum(c.Start, 1))
 	case c.End < 0 || c.End > c.Start:
-		return Verdict{}, fmt.Errorf("the end vacuum cannot be above the start with the pump shut off: read both gauges again")
+		return Verdict{}, fmt.Errorf(
+			"the end vacuum cannot be above the start with the pump shut off: read both gauges again",
+		)
 	}
 	v := Verdict{Rate: (c.Start - c.End) / c.Took.Seconds()}
 	v.Lost = v.Rate * l.Over.Seconds()
@@ -84,6 +86,13 @@ func Possible(vacuum, altitude float64) error {
 // outwards (common practice, no source).
 var Stacks = map[string][]string{
 	"no bleed": {"peel ply", "solid release film", "breather", "bag film on sealant tape"},
-	"bleed":    {"peel ply", "perforated release film", "bleeder", "solid release film", "breather", "bag film on sealant tape"},
-	"caul":     {"peel ply", "solid release film", "caul plate", "breather", "bag film on sealant tape"},
+	"bleed": {
+		"peel ply",
+		"perforated release film",
+		"bleeder",
+		"solid release film",
+		"breather",
+		"bag film on sealant tape",
+	},
+	"caul": {"peel ply", "solid release film", "caul plate", "breather", "bag film on sealant tape"},
 }

@@ -61,7 +61,12 @@ func TestDegreeOfCureOnARampAgainstQuadrature(t *testing.T) {
 
 func TestCureNeverGoesBackNorPastOne(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		k := Kinetics{[]Term{{rapid.Float64Range(1, 1e7).Draw(t, "A"), rapid.Float64Range(3e4, 8e4).Draw(t, "E"), 0, 1.3}, {1e5, 5.5e4, 0.8, 1.7}}}
+		k := Kinetics{
+			[]Term{
+				{rapid.Float64Range(1, 1e7).Draw(t, "A"), rapid.Float64Range(3e4, 8e4).Draw(t, "E"), 0, 1.3},
+				{1e5, 5.5e4, 0.8, 1.7},
+			},
+		}
 		var h []Point
 		for i := range 30 {
 			h = append(h, Point{float64(i) * 120, rapid.Float64Range(280, 480).Draw(t, "T")})
@@ -145,7 +150,10 @@ var (
 func goodRun() []Sample {
 	var log []Sample
 	for _, p := range Plan(oven, 240, 30, 1e6) {
-		log = append(log, Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part + 1, Lag: p.Part, Vacuum: 92e3})
+		log = append(
+			log,
+			Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part + 1, Lag: p.Part, Vacuum: 92e3},
+		)
 	}
 	return log
 }
@@ -278,7 +286,10 @@ func BenchmarkJudgeEightHours(b *testing.B) {
 	var log []Sample
 	for i := range 8 * 240 {
 		temp := 293 + math.Min(101, float64(i)*0.2)
-		log = append(log, Sample{T: float64(i) * 15, SetPoint: temp, Air: temp, Tool: temp, Lead: temp, Lag: temp, Vacuum: 9e4})
+		log = append(
+			log,
+			Sample{T: float64(i) * 15, SetPoint: temp, Air: temp, Tool: temp, Lead: temp, Lag: temp, Vacuum: 9e4},
+		)
 	}
 	for b.Loop() {
 		_, err := Judge(log, oven, limits, kinetics, 0.02)
@@ -289,7 +300,16 @@ func BenchmarkJudgeEightHours(b *testing.B) {
 // What a recipe is expected to do is what a run does that goes as planned: the
 // same log, judged by the other way.
 func TestARecipeForeseenIsJudgedAsItsRun(t *testing.T) {
-	r := Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []Segment{{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15}, {Target: 323.15, Rate: 0.05}}}
+	r := Recipe{
+		Name:      "80 then 120",
+		Start:     295,
+		Tolerance: 5,
+		Segments: []Segment{
+			{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15},
+			{Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15},
+			{Target: 323.15, Rate: 0.05},
+		},
+	}
 	k := Kinetics{[]Term{{2.2e8, 85e3, 0, 1.2}}}
 	l := Limits{SoakBelow: 4, MaxPart: 401, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300}
 	plan, v, err := Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)
@@ -325,7 +345,12 @@ func TestForesightFollowsTheRecipe(t *testing.T) {
 		hold := rapid.Float64Range(600, 7200).Draw(rt, "hold")
 		lag := rapid.Float64Range(60, 2400).Draw(rt, "lag")
 		see := func(target, hold, lag float64) (float64, float64, Verdict) {
-			r := Recipe{Name: "one step", Start: 295, Tolerance: 5, Segments: []Segment{{Target: target, Rate: 0.03, Hold: hold, WaitPart: target - 3}, {Target: 320, Rate: 0.05}}}
+			r := Recipe{
+				Name:      "one step",
+				Start:     295,
+				Tolerance: 5,
+				Segments:  []Segment{{Target: target, Rate: 0.03, Hold: hold, WaitPart: target - 3}, {Target: 320, Rate: 0.05}},
+			}
 			plan, v, err := Foresee(r, l, k, 0.02, lag, 30, 3*24*3600)
 			require.NoError(rt, err)
 			return plan[len(plan)-1].T, v.Cure, v

@@ -61,7 +61,11 @@ func TestAHoldIsNotMadeUpForByAnother(t *testing.T) {
 	assert.Zero(t, check(t, cut, oven, asked(), 1).Found)
 	// Two segments at one target have that time one after the other.
 	twice := oven
-	twice.Segments = []Segment{{Target: 353, Rate: 2.0 / 60, Hold: 1200, WaitPart: 350}, {Target: 353, Rate: 1, Hold: 2400, WaitPart: 350}, {Target: 323, Rate: 0.05}}
+	twice.Segments = []Segment{
+		{Target: 353, Rate: 2.0 / 60, Hold: 1200, WaitPart: 350},
+		{Target: 353, Rate: 1, Hold: 2400, WaitPart: 350},
+		{Target: 323, Rate: 0.05},
+	}
 	log := ran(twice, func(*Sample) {})
 	assert.True(t, check(t, log, twice, asked(), 0).Met)
 	assert.InDelta(t, 2400, check(t, log, twice, asked(), 1).Found, 600)

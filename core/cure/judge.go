@@ -138,8 +138,18 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		if s.Hold > 0 && s.WaitPart > 0 {
 			held, at := longestAbove(between(lag, at.from, at.to), s.Target-l.SoakBelow)
 			floor := unit.Temperature(s.Target-l.SoakBelow, 0)
-			v.add(Check{fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor), s.Hold, held, "s", true, held >= s.Hold-1, at,
-				fmt.Sprintf("%.0f min at %s or above, %.0f min asked for", held/60, floor, s.Hold/60)})
+			v.add(
+				Check{
+					fmt.Sprintf("hold %d at %s or above by the lagging sensor", i+1, floor),
+					s.Hold,
+					held,
+					"s",
+					true,
+					held >= s.Hold-1,
+					at,
+					fmt.Sprintf("%.0f min at %s or above, %.0f min asked for", held/60, floor, s.Hold/60),
+				},
+			)
 		}
 	}
 	hottest := lead[0]
@@ -148,8 +158,18 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 			hottest = p
 		}
 	}
-	v.add(Check{"hottest reading of the leading sensor", l.MaxPart, hottest.Temperature, "K", false, hottest.Temperature <= l.MaxPart, hottest.T,
-		fmt.Sprintf("%s, at most %s", unit.Temperature(hottest.Temperature, 1), unit.Temperature(l.MaxPart, 1))})
+	v.add(
+		Check{
+			"hottest reading of the leading sensor",
+			l.MaxPart,
+			hottest.Temperature,
+			"K",
+			false,
+			hottest.Temperature <= l.MaxPart,
+			hottest.T,
+			fmt.Sprintf("%s, at most %s", unit.Temperature(hottest.Temperature, 1), unit.Temperature(l.MaxPart, 1)),
+		},
+	)
 	ramp, at := steepest(lead, 300)
 	if other, t := steepest(lag, 300); other > ramp {
 		ramp, at = other, t
@@ -161,8 +181,10 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		return err
 	}
 	v.Alpha, v.Cure = alpha, alpha[len(alpha)-1]
-	v.add(Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
-		fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)})
+	v.add(
+		Check{"degree of cure by the lagging sensor", l.MinCure, v.Cure, "", true, v.Cure >= l.MinCure, lag[len(lag)-1].T,
+			fmt.Sprintf("%.1f %%, at least %.1f %%", v.Cure*100, l.MinCure*100)},
+	)
 	return nil
 }
 
@@ -282,7 +304,12 @@ func between(history []Point, from, to float64) []Point {
 // airBand judges the air against the band about its set point that the plan draws,
 // while the set point stands: on ramps the air lags, and the part is what counts.
 func airBand(log []Sample, r Recipe, most float64) Check {
-	c := Check{What: fmt.Sprintf("longest time of the air outside ±%.0f K while it holds", r.Tolerance), Limit: most, Unit: "s", Says: "the air sensor gave no reading"}
+	c := Check{
+		What:  fmt.Sprintf("longest time of the air outside ±%.0f K while it holds", r.Tolerance),
+		Limit: most,
+		Unit:  "s",
+		Says:  "the air sensor gave no reading",
+	}
 	air := clean(log, func(s Sample) float64 { return s.Air })
 	if len(air) == 0 {
 		// Nobody knows: it counts as outside all the time.

@@ -61,7 +61,10 @@ func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
 		at[e.outline], reach[e.outline] = k, r.DropSlope*e.thickness
 		if r.MaxDrop > 0 && len(e.plies) > r.MaxDrop && e.outline != edge {
 			n := names(e.plies)
-			found = append(found, Finding{"drop", fmt.Sprintf("%d plies end at one line, at most %d: %s", len(n), r.MaxDrop, plies(n)), n})
+			found = append(
+				found,
+				Finding{"drop", fmt.Sprintf("%d plies end at one line, at most %d: %s", len(n), r.MaxDrop, plies(n)), n},
+			)
 		}
 	}
 	if r.DropSlope <= 0 || edge < 0 {
@@ -80,7 +83,19 @@ func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
 	for _, k := range pairs {
 		a, b := ends[k.a], ends[k.b]
 		n := names(slices.Concat(a.plies, b.plies))
-		found = append(found, Finding{"drop", fmt.Sprintf("%s end %s apart, at least %s", plies(n), unit.Size(k.apart, 1), unit.Size(r.DropSlope*max(a.thickness, b.thickness), 1)), n})
+		found = append(
+			found,
+			Finding{
+				"drop",
+				fmt.Sprintf(
+					"%s end %s apart, at least %s",
+					plies(n),
+					unit.Size(k.apart, 1),
+					unit.Size(r.DropSlope*max(a.thickness, b.thickness), 1),
+				),
+				n,
+			},
+		)
 	}
 	return found
 }

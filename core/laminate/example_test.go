@@ -8,7 +8,17 @@ import (
 	"juxta/core/unit"
 )
 
-var carbon = laminate.Lamina{E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Alpha1: 0.1e-6, Alpha2: 30e-6, Thickness: 0.143e-3, ArealMass: 0.234, ResinShare: 0.36}
+var carbon = laminate.Lamina{
+	E1:         125e9,
+	E2:         8.5e9,
+	Nu12:       0.3,
+	G12:        4.4e9,
+	Alpha1:     0.1e-6,
+	Alpha2:     30e-6,
+	Thickness:  0.143e-3,
+	ArealMass:  0.234,
+	ResinShare: 0.36,
+}
 
 // stack lays a stacking code in one material.
 func stack(code string) []laminate.Ply {
@@ -18,7 +28,16 @@ func stack(code string) []laminate.Ply {
 	}
 	var out []laminate.Ply
 	for i, p := range plies {
-		out = append(out, laminate.Ply{Name: fmt.Sprint(i + 1), Material: "carbon", Lamina: carbon, Angle: unit.Rad(p.AngleDeg), FaceUp: !p.Mirrored})
+		out = append(
+			out,
+			laminate.Ply{
+				Name:     fmt.Sprint(i + 1),
+				Material: "carbon",
+				Lamina:   carbon,
+				Angle:    unit.Rad(p.AngleDeg),
+				FaceUp:   !p.Mirrored,
+			},
+		)
 	}
 	return out
 }

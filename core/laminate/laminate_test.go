@@ -15,7 +15,16 @@ import (
 
 // graphiteEpoxy is the unidirectional material of the worked examples in Kaw,
 // Mechanics of Composite Materials, 2nd ed., table 2.1.
-var graphiteEpoxy = Lamina{E1: 181e9, E2: 10.3e9, Nu12: 0.28, G12: 7.17e9, Alpha1: 0.02e-6, Alpha2: 22.5e-6, Thickness: 5e-3, ArealMass: 8}
+var graphiteEpoxy = Lamina{
+	E1:        181e9,
+	E2:        10.3e9,
+	Nu12:      0.28,
+	G12:       7.17e9,
+	Alpha1:    0.02e-6,
+	Alpha2:    22.5e-6,
+	Thickness: 5e-3,
+	ArealMass: 8,
+}
 
 func stackOf(l Lamina, degrees ...float64) []Ply {
 	var s []Ply
@@ -35,7 +44,15 @@ func within(t *testing.T, want, got [3][3]float64, relative float64) {
 	}
 	for r := range 3 {
 		for c := range 3 {
-			assert.InDelta(t, want[r][c], got[r][c], relative*math.Max(math.Abs(want[r][c]), scale*1e-3), "row %d column %d", r+1, c+1)
+			assert.InDelta(
+				t,
+				want[r][c],
+				got[r][c],
+				relative*math.Max(math.Abs(want[r][c]), scale*1e-3),
+				"row %d column %d",
+				r+1,
+				c+1,
+			)
 		}
 	}
 }
@@ -52,9 +69,24 @@ func TestReducedAndTurnedStiffnessOfKawExample(t *testing.T) {
 func TestStiffnessOfKawExample(t *testing.T) {
 	s, err := Stiff(stackOf(graphiteEpoxy, 0, 30, -45))
 	require.NoError(t, err)
-	within(t, [3][3]float64{{1.739e9, 3.884e8, 5.663e7}, {3.884e8, 4.533e8, -1.141e8}, {5.663e7, -1.141e8, 4.525e8}}, s.A, 1e-3)
-	within(t, [3][3]float64{{-3.129e6, 9.855e5, -1.072e6}, {9.855e5, 1.158e6, -1.072e6}, {-1.072e6, -1.072e6, 9.855e5}}, s.B, 1e-3)
-	within(t, [3][3]float64{{3.343e4, 6.461e3, -5.240e3}, {6.461e3, 9.320e3, -5.596e3}, {-5.240e3, -5.596e3, 7.663e3}}, s.D, 1e-3)
+	within(
+		t,
+		[3][3]float64{{1.739e9, 3.884e8, 5.663e7}, {3.884e8, 4.533e8, -1.141e8}, {5.663e7, -1.141e8, 4.525e8}},
+		s.A,
+		1e-3,
+	)
+	within(
+		t,
+		[3][3]float64{{-3.129e6, 9.855e5, -1.072e6}, {9.855e5, 1.158e6, -1.072e6}, {-1.072e6, -1.072e6, 9.855e5}},
+		s.B,
+		1e-3,
+	)
+	within(
+		t,
+		[3][3]float64{{3.343e4, 6.461e3, -5.240e3}, {6.461e3, 9.320e3, -5.596e3}, {-5.240e3, -5.596e3, 7.663e3}},
+		s.D,
+		1e-3,
+	)
 	// Example 4.3: Nx = Ny = 1000 N/m.
 	inverse, err := s.Invert()
 	require.NoError(t, err)

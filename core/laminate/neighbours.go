@@ -22,7 +22,14 @@ func steps(stack []Ply, most float64) []Finding {
 			d = min(d, 90-d)
 		}
 		if d > unit.Deg(most)+1e-6 {
-			found = append(found, Finding{"step", fmt.Sprintf("%g° between plies %s and %s, at most %.0f°", math.Round(d*10)/10, a.Name, b.Name, unit.Deg(most)), []string{a.Name, b.Name}})
+			found = append(
+				found,
+				Finding{
+					"step",
+					fmt.Sprintf("%g° between plies %s and %s, at most %.0f°", math.Round(d*10)/10, a.Name, b.Name, unit.Deg(most)),
+					[]string{a.Name, b.Name},
+				},
+			)
 		}
 	}
 	return found
@@ -67,14 +74,24 @@ func bonds(stack []Ply, least float64) []Finding {
 			name string
 		}{{i - 1, "tool"}, {i + 1, "bag"}} {
 			if side.at < 0 || side.at >= len(stack) {
-				found = append(found, Finding{"core bond", fmt.Sprintf("core %s has no skin on its %s side", p.Name, side.name), []string{p.Name}})
+				found = append(
+					found,
+					Finding{"core bond", fmt.Sprintf("core %s has no skin on its %s side", p.Name, side.name), []string{p.Name}},
+				)
 				continue
 			}
 			n := stack[side.at]
 			if n.Kind == KindFilm || n.laminated() && n.Lamina.ResinShare >= least {
 				continue
 			}
-			says := fmt.Sprintf("core %s is bonded by nothing on its %s side: ply %s has %.0f %% resin, %.0f %% would do without film adhesive", p.Name, side.name, n.Name, 100*n.Lamina.ResinShare, 100*least)
+			says := fmt.Sprintf(
+				"core %s is bonded by nothing on its %s side: ply %s has %.0f %% resin, %.0f %% would do without film adhesive",
+				p.Name,
+				side.name,
+				n.Name,
+				100*n.Lamina.ResinShare,
+				100*least,
+			)
 			found = append(found, Finding{"core bond", says, []string{p.Name, n.Name}})
 		}
 	}

@@ -71,7 +71,9 @@ func overlay(outlines []geom.Ring) (map[uint64]*region, error) {
 			return regions, err
 		}
 	}
-	return nil, fmt.Errorf("two outlines run too close to each other's edge to tell them apart; let them coincide or lie apart")
+	return nil, fmt.Errorf(
+		"two outlines run too close to each other's edge to tell them apart; let them coincide or lie apart",
+	)
 }
 
 // member is the outline's part of a hash (SplitMix64, Steele et al. 2014).
@@ -89,7 +91,10 @@ const (
 	mostCrossings = 200_000
 )
 
-var errTangle = fmt.Errorf("the outlines cross each other so often that they cut the part into more than %d regions of different stacks: let edges that are meant to be one lie on each other", mostRegions)
+var errTangle = fmt.Errorf(
+	"the outlines cross each other so often that they cut the part into more than %d regions of different stacks: let edges that are meant to be one lie on each other",
+	mostRegions,
+)
 
 func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool, error) {
 	// From a place among them, so that nothing is lost to far coordinates.
@@ -168,7 +173,15 @@ func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool, error) 
 }
 
 // add counts a piece of an edge for the region to its left (1) or right (-1).
-func add(regions map[uint64]*region, key uint64, in set, p, q geom.Point, left float64, beside uint64, from geom.Point) {
+func add(
+	regions map[uint64]*region,
+	key uint64,
+	in set,
+	p, q geom.Point,
+	left float64,
+	beside uint64,
+	from geom.Point,
+) {
 	r := regions[key]
 	if r == nil {
 		r = &region{in: slices.Clone(in), beside: map[uint64]float64{}}
@@ -186,7 +199,14 @@ func add(regions map[uint64]*region, key uint64, in set, p, q geom.Point, left f
 	if len(r.sides) == sidesKept {
 		r.sides = r.sides[:sidesKept-1]
 	}
-	r.sides = append(r.sides, side{long, geom.Point{X: (p.X+q.X)/2 + from.X, Y: (p.Y+q.Y)/2 + from.Y}, geom.Point{X: -left * (q.Y - p.Y) / long, Y: left * (q.X - p.X) / long}})
+	r.sides = append(
+		r.sides,
+		side{
+			long,
+			geom.Point{X: (p.X+q.X)/2 + from.X, Y: (p.Y+q.Y)/2 + from.Y},
+			geom.Point{X: -left * (q.Y - p.Y) / long, Y: left * (q.X - p.X) / long},
+		},
+	)
 	for i := len(r.sides) - 1; i > 0 && r.sides[i].long > r.sides[i-1].long; i-- {
 		r.sides[i], r.sides[i-1] = r.sides[i-1], r.sides[i]
 	}

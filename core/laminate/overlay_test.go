@@ -138,7 +138,13 @@ func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
 }
 
 func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
-	zones, err := Zones([]Placed{{Ply{Name: "1"}, geom.Rect(1, 1)}, {Ply{Name: "2"}, geom.Rect(0.5, 0.5).Move(0.25, 0.25)}, {Ply{Name: "3"}, geom.Rect(1, 1).Move(3, 0)}})
+	zones, err := Zones(
+		[]Placed{
+			{Ply{Name: "1"}, geom.Rect(1, 1)},
+			{Ply{Name: "2"}, geom.Rect(0.5, 0.5).Move(0.25, 0.25)},
+			{Ply{Name: "3"}, geom.Rect(1, 1).Move(3, 0)},
+		},
+	)
 	require.NoError(t, err)
 	require.Len(t, zones, 3)
 	assert.InDelta(t, 1, zones[0].Area, 1e-9, "the piece apart")

@@ -45,7 +45,11 @@ func NewPlan(layers []Placed) *Plan {
 }
 
 func compareRings(a, b geom.Ring) int {
-	return slices.CompareFunc(a, b, func(p, q geom.Point) int { return cmp.Or(cmp.Compare(p.X, q.X), cmp.Compare(p.Y, q.Y)) })
+	return slices.CompareFunc(
+		a,
+		b,
+		func(p, q geom.Point) int { return cmp.Or(cmp.Compare(p.X, q.X), cmp.Compare(p.Y, q.Y)) },
+	)
 }
 
 func (p *Plan) find(outline geom.Ring) (int, bool) {
@@ -77,7 +81,12 @@ func (p *Plan) Key() [sha256.Size]byte {
 	for _, o := range p.outlines {
 		h.Write(binary.LittleEndian.AppendUint64(word, uint64(len(o))))
 		for _, c := range o {
-			h.Write(binary.LittleEndian.AppendUint64(binary.LittleEndian.AppendUint64(word, math.Float64bits(c.X)), math.Float64bits(c.Y)))
+			h.Write(
+				binary.LittleEndian.AppendUint64(
+					binary.LittleEndian.AppendUint64(word, math.Float64bits(c.X)),
+					math.Float64bits(c.Y),
+				),
+			)
 		}
 	}
 	return [sha256.Size]byte(h.Sum(nil))

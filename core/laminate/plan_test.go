@@ -60,8 +60,15 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 
 // Many may ask one plan at once, and what is wrong with an outline is told to all.
 func TestAPlanIsAskedByMany(t *testing.T) {
-	good := []Placed{{Ply{Name: "1", Lamina: graphiteEpoxy}, geom.Rect(0.4, 0.3)}, {Ply{Name: "2", Lamina: graphiteEpoxy}, geom.Rect(0.2, 0.1).Move(0.1, 0.1)}, {Ply{Name: "3", Lamina: graphiteEpoxy}, geom.Rect(0.1985, 0.1).Move(0.1, 0.1)}}
-	bad := []Placed{good[0], {Ply{Name: "7", Lamina: graphiteEpoxy}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}}}
+	good := []Placed{
+		{Ply{Name: "1", Lamina: graphiteEpoxy}, geom.Rect(0.4, 0.3)},
+		{Ply{Name: "2", Lamina: graphiteEpoxy}, geom.Rect(0.2, 0.1).Move(0.1, 0.1)},
+		{Ply{Name: "3", Lamina: graphiteEpoxy}, geom.Rect(0.1985, 0.1).Move(0.1, 0.1)},
+	}
+	bad := []Placed{
+		good[0],
+		{Ply{Name: "7", Lamina: graphiteEpoxy}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}},
+	}
 	plan, faulty := NewPlan(good), NewPlan(bad)
 	var all sync.WaitGroup
 	for range 8 {

@@ -39,22 +39,76 @@ type RuleAbout struct{ Name, Asks, Why, Source string }
 // RuleNames are the rules in the order in which they are shown. All but the
 // first two, which lamination theory gives, are the trade's.
 var RuleNames = []RuleAbout{
-	{"symmetry", "every ply has a partner across mid-plane", "a stack that is not symmetric bends and twists as it cools", "lamination theory: B = 0"},
-	{"balance", "as much at −θ as at +θ", "an unbalanced stack shears when it is pulled", "lamination theory: A16 = A26 = 0"},
-	{"share", "a least share of 0°, ±45° and 90°", "without plies in a direction the resin carries the load there", "common practice, no source"},
-	{"run", "few equal angles in a row", "thick blocks of one angle crack between themselves as they cool", "common practice, no source"},
-	{"step", "small angle steps between neighbours", "large steps shear the resin between two plies", "common practice, no source"},
+	{
+		"symmetry",
+		"every ply has a partner across mid-plane",
+		"a stack that is not symmetric bends and twists as it cools",
+		"lamination theory: B = 0",
+	},
+	{
+		"balance",
+		"as much at −θ as at +θ",
+		"an unbalanced stack shears when it is pulled",
+		"lamination theory: A16 = A26 = 0",
+	},
+	{
+		"share",
+		"a least share of 0°, ±45° and 90°",
+		"without plies in a direction the resin carries the load there",
+		"common practice, no source",
+	},
+	{
+		"run",
+		"few equal angles in a row",
+		"thick blocks of one angle crack between themselves as they cool",
+		"common practice, no source",
+	},
+	{
+		"step",
+		"small angle steps between neighbours",
+		"large steps shear the resin between two plies",
+		"common practice, no source",
+	},
 	{"outer", "outer plies at ±45°", "they take knocks and spread them", "common practice, no source"},
-	{"drop", "drops of plies apart from each other", "the load needs length to leave a ply that ends", "common practice, no source"},
-	{"ramp", "a shallow chamfer at a core's edge", "a steep one lets skins bridge, and the pressure push the core in", "common practice, no source"},
-	{"core bond", "film adhesive or a resin-rich ply at both faces of a core", "a dry core face does not hold", "common practice, no source"},
-	{"width", "a roll that each ply can be cut from", "what is wider across the fibre than every roll has to be made of pieces", "geometry: the widths in which the material is sold"},
+	{
+		"drop",
+		"drops of plies apart from each other",
+		"the load needs length to leave a ply that ends",
+		"common practice, no source",
+	},
+	{
+		"ramp",
+		"a shallow chamfer at a core's edge",
+		"a steep one lets skins bridge, and the pressure push the core in",
+		"common practice, no source",
+	},
+	{
+		"core bond",
+		"film adhesive or a resin-rich ply at both faces of a core",
+		"a dry core face does not hold",
+		"common practice, no source",
+	},
+	{
+		"width",
+		"a roll that each ply can be cut from",
+		"what is wider across the fibre than every roll has to be made of pieces",
+		"geometry: the widths in which the material is sold",
+	},
 	{"galvanic", "something between carbon and metal", "carbon eats metal that it touches", "common practice, no source"},
 }
 
 // DefaultRules are the shop's usual limits (common practice, no source).
 func DefaultRules() Rules {
-	return Rules{Symmetry: true, Balance: true, MaxRun: 4, DropSlope: 20, MaxDrop: 4, MaxRamp: unit.Rad(30), CoreResin: 0.42, Galvanic: true}
+	return Rules{
+		Symmetry:  true,
+		Balance:   true,
+		MaxRun:    4,
+		DropSlope: 20,
+		MaxDrop:   4,
+		MaxRamp:   unit.Rad(30),
+		CoreResin: 0.42,
+		Galvanic:  true,
+	}
 }
 
 // Share is the part of the thickness that lies at one angle.
@@ -110,7 +164,10 @@ func Inspect(stack []Ply, r Rules) []Finding {
 	var found []Finding
 	if r.Symmetry {
 		if odd := unpaired(stack); len(odd) > 0 {
-			found = append(found, Finding{"symmetry", "not symmetric: " + plies(odd) + " without a partner across mid-plane", odd})
+			found = append(
+				found,
+				Finding{"symmetry", "not symmetric: " + plies(odd) + " without a partner across mid-plane", odd},
+			)
 		}
 	}
 	if r.Balance {
@@ -191,7 +248,14 @@ func scarce(stack []Ply, least float64) []Finding {
 	var found []Finding
 	for i, name := range []string{"0°", "±45°", "90°"} {
 		if part[i] < least*total-1e-12 {
-			found = append(found, Finding{"share", fmt.Sprintf("only %.0f %% at %s: at least %.0f %% is the rule", 100*part[i]/total, name, 100*least), nil})
+			found = append(
+				found,
+				Finding{
+					"share",
+					fmt.Sprintf("only %.0f %% at %s: at least %.0f %% is the rule", 100*part[i]/total, name, 100*least),
+					nil,
+				},
+			)
 		}
 	}
 	return found
@@ -209,7 +273,10 @@ func runs(stack []Ply, most int) []Finding {
 			for _, p := range stack[i:j] {
 				names = append(names, p.Name)
 			}
-			found = append(found, Finding{"run", fmt.Sprintf("%d equal angles in a row, at most %d: %s", j-i, most, plies(names)), names})
+			found = append(
+				found,
+				Finding{"run", fmt.Sprintf("%d equal angles in a row, at most %d: %s", j-i, most, plies(names)), names},
+			)
 		}
 		i = j
 	}

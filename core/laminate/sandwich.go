@@ -31,7 +31,12 @@ func Sandwiched(stack []Ply, st Stiffness, s Compliance, span float64) (Sandwich
 	core := stack[at].Lamina
 	above = z - below - core.Thickness
 	d := core.Thickness + (below+above)/2
-	w := Sandwich{Core: stack[at].Name, Apart: d, Shearx: core.G13 * d * d / core.Thickness, Sheary: core.G23 * d * d / core.Thickness}
+	w := Sandwich{
+		Core:   stack[at].Name,
+		Apart:  d,
+		Shearx: core.G13 * d * d / core.Thickness,
+		Sheary: core.G23 * d * d / core.Thickness,
+	}
 	w.Deflects = 48 / (5 * s[3][3] * w.Shearx * span * span)
 	return w, true
 }

@@ -17,7 +17,8 @@ import (
 // mirrors says whether b is a's mirror image in mid-plane.
 func mirrors(a, b Ply) bool {
 	turned := math.Mod(unit.Deg(a.Angle-b.Angle)+720, 180)
-	return a.Material == b.Material && (turned < 1e-6 || turned > 180-1e-6) && (!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
+	return a.Material == b.Material && (turned < 1e-6 || turned > 180-1e-6) &&
+		(!a.Lamina.AsymmetricWeave || a.FaceUp != b.FaceUp)
 }
 
 func symmetric(stack []Ply) bool {
@@ -37,7 +38,12 @@ func TestUnpairedPliesAgainstEveryChoice(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		var stack []Ply
 		for k := range rapid.IntRange(1, 11).Draw(rt, "plies") {
-			p := Ply{Name: fmt.Sprint(k + 1), Material: "ud", Lamina: graphiteEpoxy, Angle: unit.Rad(float64(45 * rapid.IntRange(-1, 2).Draw(rt, "angle")))}
+			p := Ply{
+				Name:     fmt.Sprint(k + 1),
+				Material: "ud",
+				Lamina:   graphiteEpoxy,
+				Angle:    unit.Rad(float64(45 * rapid.IntRange(-1, 2).Draw(rt, "angle"))),
+			}
 			if rapid.IntRange(0, 3).Draw(rt, "weave") == 0 {
 				p.Material, p.Lamina, p.FaceUp = "weave", weave, rapid.Bool().Draw(rt, "face")
 			}
@@ -197,7 +203,9 @@ func TestEveryZoneIsToldAPlaceInsideIt(t *testing.T) {
 		var plies []Placed
 		for k := range rapid.IntRange(1, 9).Draw(rt, "plies") {
 			w, h := rapid.Float64Range(0.02, 0.3).Draw(rt, "w"), rapid.Float64Range(0.02, 0.3).Draw(rt, "h")
-			ring := geom.Rect(w, h).Rotate(rapid.Float64Range(0, 3).Draw(rt, "turn")).Move(rapid.Float64Range(0, 0.2).Draw(rt, "x"), rapid.Float64Range(0, 0.2).Draw(rt, "y"))
+			ring := geom.Rect(w, h).
+				Rotate(rapid.Float64Range(0, 3).Draw(rt, "turn")).
+				Move(rapid.Float64Range(0, 0.2).Draw(rt, "x"), rapid.Float64Range(0, 0.2).Draw(rt, "y"))
 			plies = append(plies, Placed{Ply{Name: fmt.Sprint(k), Lamina: graphiteEpoxy}, ring})
 		}
 		zones, err := Zones(plies)

@@ -76,7 +76,8 @@ func Stresses(stack []Ply, strengths map[string]Strength, load Load) ([]PlyStres
 				at.MaxStress, at.Mode = strength.maximum(at.Stress)
 				at.TsaiWu, at.Reserve = strength.tsaiWu(at.Stress, p.stress(fixed, load.DeltaT))
 			}
-			if z == lo || at.Mode != "" && (at.Reserve < worst.Reserve || at.Reserve == worst.Reserve && at.TsaiWu > worst.TsaiWu) {
+			if z == lo ||
+				at.Mode != "" && (at.Reserve < worst.Reserve || at.Reserve == worst.Reserve && at.TsaiWu > worst.TsaiWu) {
 				worst = at
 			}
 		}

@@ -22,7 +22,11 @@ var graphiteStrength = Strength{XT: 1500e6, XC: 1500e6, YT: 40e6, YC: 246e6, S: 
 func TestStrengthOfKawLamina(t *testing.T) {
 	stack := stackOf(graphiteEpoxy, 60)
 	h := graphiteEpoxy.Thickness
-	all, err := Stresses(stack, map[string]Strength{"m": graphiteStrength}, Load{N: [3]float64{2e6 * h, -3e6 * h, 4e6 * h}})
+	all, err := Stresses(
+		stack,
+		map[string]Strength{"m": graphiteStrength},
+		Load{N: [3]float64{2e6 * h, -3e6 * h, 4e6 * h}},
+	)
 	require.NoError(t, err)
 	assert.InEpsilon(t, 22.39, all[0].Reserve, 1e-3)
 	assert.InEpsilon(t, 16.33, 1/all[0].MaxStress, 1e-3)
@@ -75,7 +79,10 @@ func TestPlyStressesBalanceTheLoad(t *testing.T) {
 		for i := range stack {
 			stack[i].Material = "m"
 		}
-		load := Load{N: [3]float64{rapid.Float64Range(1e3, 1e5).Draw(rt, "Nx"), 3e4, rapid.Float64Range(-1e4, 1e4).Draw(rt, "Nxy")}, DeltaT: rapid.Float64Range(-150, 0).Draw(rt, "dT")}
+		load := Load{
+			N:      [3]float64{rapid.Float64Range(1e3, 1e5).Draw(rt, "Nx"), 3e4, rapid.Float64Range(-1e4, 1e4).Draw(rt, "Nxy")},
+			DeltaT: rapid.Float64Range(-150, 0).Draw(rt, "dT"),
+		}
 		st, err := Stiff(stack)
 		require.NoError(rt, err)
 		inverse, err := st.Invert()
@@ -145,7 +152,17 @@ func TestQuasiIsotropicOfTsaiAndHahn(t *testing.T) {
 // Two weaves laid face to face have no B of their own; both warp faces up they
 // warp into a saddle, the other way round when both are flipped.
 func TestAFaceThatLeansWarps(t *testing.T) {
-	twill := Lamina{E1: 58e9, E2: 58e9, Nu12: 0.05, G12: 4e9, Alpha1: 3e-6, Alpha2: 3e-6, Thickness: 0.2e-3, AsymmetricWeave: true, FaceShift: 0.1}
+	twill := Lamina{
+		E1:              58e9,
+		E2:              58e9,
+		Nu12:            0.05,
+		G12:             4e9,
+		Alpha1:          3e-6,
+		Alpha2:          3e-6,
+		Thickness:       0.2e-3,
+		AsymmetricWeave: true,
+		FaceShift:       0.1,
+	}
 	stack := func(faces ...bool) Stiffness {
 		var s []Ply
 		for _, up := range faces {
@@ -201,7 +218,11 @@ func TestShearOfASandwich(t *testing.T) {
 func TestALightPanelWeighsWhatTheTradeSays(t *testing.T) {
 	foot := geom.Rect(0.3048, 0.3048)
 	ply := Lamina{ArealMass: 0.193 / 0.55, ResinShare: 0.45, Thickness: 0.2e-3}
-	layers := []Placed{{Ply{Lamina: ply}, foot}, {Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, foot}, {Ply{Lamina: ply}, foot}}
+	layers := []Placed{
+		{Ply{Lamina: ply}, foot},
+		{Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, foot},
+		{Ply{Lamina: ply}, foot},
+	}
 	w, err := Weigh(layers, nil, 0, nil)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.080, w.Laid, 0.008)

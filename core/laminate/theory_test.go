@@ -177,8 +177,20 @@ func TestEngineeringConstantsOfACrossPly(t *testing.T) {
 }
 
 func TestAWeaveTurnedOverBreaksTheSymmetry(t *testing.T) {
-	twill := Lamina{E1: 58e9, E2: 58e9, Nu12: 0.05, G12: 4e9, Alpha1: 3e-6, Alpha2: 3e-6, Thickness: 0.21e-3, AsymmetricWeave: true}
-	stack := []Ply{{Name: "1", Material: "twill", Lamina: twill}, {Name: "2", Material: "twill", Lamina: twill, FaceUp: true}}
+	twill := Lamina{
+		E1:              58e9,
+		E2:              58e9,
+		Nu12:            0.05,
+		G12:             4e9,
+		Alpha1:          3e-6,
+		Alpha2:          3e-6,
+		Thickness:       0.21e-3,
+		AsymmetricWeave: true,
+	}
+	stack := []Ply{
+		{Name: "1", Material: "twill", Lamina: twill},
+		{Name: "2", Material: "twill", Lamina: twill, FaceUp: true},
+	}
 	assert.Empty(t, Inspect(stack, DefaultRules()), "face to face")
 	stack[1].FaceUp = false
 	found := Inspect(stack, DefaultRules())
@@ -190,7 +202,11 @@ func TestAWeaveTurnedOverBreaksTheSymmetry(t *testing.T) {
 func TestSharesOfAWeaveLieInBothItsDirections(t *testing.T) {
 	twill := graphiteEpoxy
 	twill.E2 = twill.E1
-	assert.Equal(t, []Share{{-45, 0.25}, {0, 0.5}, {45, 0.25}}, Shares(append(stackOf(twill, 45), stackOf(graphiteEpoxy, 0)...)))
+	assert.Equal(
+		t,
+		[]Share{{-45, 0.25}, {0, 0.5}, {45, 0.25}},
+		Shares(append(stackOf(twill, 45), stackOf(graphiteEpoxy, 0)...)),
+	)
 	assert.Equal(t, []Share{{0, 0.5}, {90, 0.5}}, Shares(stackOf(twill, 90)))
 	rapid.Check(t, func(rt *rapid.T) {
 		sum, last := 0.0, math.Inf(-1)
@@ -207,7 +223,8 @@ func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 		var here, there []Placed
 		dx, dy := float64(rapid.IntRange(-50, 50).Draw(rt, "dx"))/100, float64(rapid.IntRange(-50, 50).Draw(rt, "dy"))/100
 		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
-			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10, float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).Move(float64(i)/20, 0)
+			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10, float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).
+				Move(float64(i)/20, 0)
 			ply := Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy, Angle: unit.Rad(float64(15 * i))}
 			here, there = append(here, Placed{ply, ring}), append(there, Placed{ply, ring.Move(dx, dy)})
 		}

@@ -22,7 +22,12 @@ func Work(stack []Ply, deltaT, span float64) (Worked, error) {
 	if err != nil {
 		return Worked{}, err
 	}
-	w := Worked{Stiffness: st, Constants: st.Engineering(inverse), Warp: st.Warp(inverse, deltaT, span), Shares: Shares(stack)}
+	w := Worked{
+		Stiffness: st,
+		Constants: st.Engineering(inverse),
+		Warp:      st.Warp(inverse, deltaT, span),
+		Shares:    Shares(stack),
+	}
 	if s, ok := Sandwiched(stack, st, inverse, span); ok {
 		w.Sandwich = &s
 	}

@@ -113,7 +113,13 @@ func TestNeighboursKnowEachOther(t *testing.T) {
 
 // A pad in the middle of a panel shares its whole edge with the field.
 func TestAPadLiesBesideTheField(t *testing.T) {
-	zones, err := Zones([]Placed{{Ply{Name: "1"}, geom.Rect(0.4, 0.3)}, {Ply{Name: "2"}, geom.Rect(0.1, 0.1).Move(0.1, 0.1)}, {Ply{Name: "3"}, geom.Rect(0.05, 0.05).Move(0.12, 0.12)}})
+	zones, err := Zones(
+		[]Placed{
+			{Ply{Name: "1"}, geom.Rect(0.4, 0.3)},
+			{Ply{Name: "2"}, geom.Rect(0.1, 0.1).Move(0.1, 0.1)},
+			{Ply{Name: "3"}, geom.Rect(0.05, 0.05).Move(0.12, 0.12)},
+		},
+	)
 	require.NoError(t, err)
 	require.Len(t, zones, 3)
 	assert.Equal(t, [][]int{{1}, {0, 2}, {1}}, [][]int{zones[0].Beside, zones[1].Beside, zones[2].Beside})

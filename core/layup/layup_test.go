@@ -75,9 +75,21 @@ func TestShortOfPolicy(t *testing.T) {
 }
 
 func TestDemandsStandWhereTheyFallDue(t *testing.T) {
-	steps := Steps(3, Policy{First: true, Every: 3},
-		Demand{Hold, "core", 2, false}, Demand{Second, "core", 2, false}, Demand{Hold, "b", 2, true}, Demand{Second, "a", 1, true},
-		Demand{Second, "c", 3, true}, Demand{Second, "insert", 4, false})
+	steps := Steps(
+		3,
+		Policy{First: true, Every: 3},
+		Demand{
+			Hold,
+			"core",
+			2,
+			false,
+		},
+		Demand{Second, "core", 2, false},
+		Demand{Hold, "b", 2, true},
+		Demand{Second, "a", 1, true},
+		Demand{Second, "c", 3, true},
+		Demand{Second, "insert", 4, false},
+	)
 	want := []Step{
 		{Ply: 1}, {Ply: 1, Kind: Second, Key: "a"}, {Ply: 1, Debulk: true},
 		{Ply: 2, Kind: Hold, Key: "core"}, {Ply: 2, Kind: Second, Key: "core"}, {Ply: 2, Kind: Hold, Key: "b"}, {Ply: 2},

@@ -118,11 +118,21 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 
 // kindOf says which kinds of material an item may be made of.
 var kindOf = map[string][]string{
-	Ply: {"unidirectional", "woven", "dry fabric", "sleeve"}, Film: {"film adhesive"}, Core: {"core"}, PeelPly: {"consumable"},
+	Ply: {
+		"unidirectional",
+		"woven",
+		"dry fabric",
+		"sleeve",
+	}, Film: {"film adhesive"}, Core: {"core"}, PeelPly: {"consumable"},
 	Potting: {"paste adhesive", "liquid resin"}, Fillet: {"paste adhesive", "unidirectional", "woven", "film adhesive"},
 }
 
-func (i Item) check(label string, shapes map[string]bool, materials map[int64]Material, add func(key, field, format string, args ...any)) {
+func (i Item) check(
+	label string,
+	shapes map[string]bool,
+	materials map[int64]Material,
+	add func(key, field, format string, args ...any),
+) {
 	called := label
 	if i.Kind == Ply {
 		called = "ply " + label
@@ -165,7 +175,12 @@ func (i Item) check(label string, shapes map[string]bool, materials map[int64]Ma
 	case i.Stagger > 0 && i.Join == "":
 		fault("stagger", "a stagger stands beside no seam")
 	case i.Stagger > 0 && i.Join == "overlap" && i.Stagger < i.JoinWidth:
-		fault("stagger", "seams %s apart that overlap by %s lie on each other", unit.Size(i.Stagger, 0), unit.Size(i.JoinWidth, 0))
+		fault(
+			"stagger",
+			"seams %s apart that overlap by %s lie on each other",
+			unit.Size(i.Stagger, 0),
+			unit.Size(i.JoinWidth, 0),
+		)
 	}
 	if i.Chamfer > 0 && i.Kind != Core {
 		fault("chamfer", "only a core has a chamfer")

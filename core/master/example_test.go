@@ -7,9 +7,16 @@ import (
 )
 
 func strip(angles ...float64) master.Document {
-	d := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.4, "width": 0.1}}}, Stages: []master.Stage{{Key: "skin", Kind: "skin"}}}
+	d := master.Document{
+		Format:   master.Format,
+		Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.4, "width": 0.1}}},
+		Stages:   []master.Stage{{Key: "skin", Kind: "skin"}},
+	}
 	for i, a := range angles {
-		d.Stages[0].Items = append(d.Stages[0].Items, master.Item{Key: fmt.Sprint("ply", i+1), Kind: master.Ply, MaterialID: 1, Outline: "full", AngleDeg: a})
+		d.Stages[0].Items = append(
+			d.Stages[0].Items,
+			master.Item{Key: fmt.Sprint("ply", i+1), Kind: master.Ply, MaterialID: 1, Outline: "full", AngleDeg: a},
+		)
 	}
 	return d
 }
@@ -33,7 +40,10 @@ func ExampleDocument_Of() {
 	d := strip(0)
 	d.Outlines[0].Expr = map[string]string{"length": "L", "width": "L/4"}
 	d.Stages[0].Items[0].Expr = map[string]string{"count": "n"}
-	d.Parameters = []master.Parameter{{Name: "L", Unit: "mm", Value: 400}, {Name: "n", Unit: "number", Expr: "ceil(L/400)"}}
+	d.Parameters = []master.Parameter{
+		{Name: "L", Unit: "mm", Value: 400},
+		{Name: "n", Unit: "number", Expr: "ceil(L/400)"},
+	}
 	d.Variants = []master.Variant{{Name: "short"}, {Name: "long", Values: map[string]float64{"L": 600}}}
 	for _, v := range d.Variants {
 		one, err := d.Of(v)

@@ -136,7 +136,15 @@ func evaluate(code string, values map[string]any) (float64, error) {
 
 // fieldsOf are the fields of an item that an expression may set, with what its
 // value is multiplied by: lengths are written in mm.
-var fieldsOf = map[string]float64{"angleDeg": 1, "turnDeg": 1, "x": 1e-3, "y": 1e-3, "joinWidth": 1e-3, "stagger": 1e-3, "count": 1}
+var fieldsOf = map[string]float64{
+	"angleDeg":  1,
+	"turnDeg":   1,
+	"x":         1e-3,
+	"y":         1e-3,
+	"joinWidth": 1e-3,
+	"stagger":   1e-3,
+	"count":     1,
+}
 
 // Of is the master of one variant: every expression worked out, every counted
 // item as often as it says. A copy of an item has a key of its own, the
@@ -176,7 +184,15 @@ func (d Document) Of(v Variant) (Document, error) {
 		items := []Item{}
 		for _, i := range s.Items {
 			count := 1.0
-			targets := map[string]*float64{"angleDeg": &i.AngleDeg, "turnDeg": &i.TurnDeg, "x": &i.X, "y": &i.Y, "joinWidth": &i.JoinWidth, "stagger": &i.Stagger, "count": &count}
+			targets := map[string]*float64{
+				"angleDeg":  &i.AngleDeg,
+				"turnDeg":   &i.TurnDeg,
+				"x":         &i.X,
+				"y":         &i.Y,
+				"joinWidth": &i.JoinWidth,
+				"stagger":   &i.Stagger,
+				"count":     &count,
+			}
 			for _, field := range slices.Sorted(maps.Keys(i.Expr)) {
 				scale, ok := fieldsOf[field]
 				if !ok {

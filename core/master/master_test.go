@@ -18,8 +18,26 @@ import (
 )
 
 var materials = map[int64]Material{
-	1: {Name: "UD", Kind: "unidirectional", Films: 1, Lamina: laminate.Lamina{E1: 125e9, E2: 8.5e9, Nu12: 0.3, G12: 4.4e9, Thickness: 0.15e-3, ArealMass: 0.23, ResinShare: 0.35, Conducts: true}},
-	2: {Name: "film", Kind: "film adhesive", Lamina: laminate.Lamina{E1: 3e9, E2: 3e9, G12: 1e9, Nu12: 0.3, Thickness: 0.2e-3, ArealMass: 0.25}},
+	1: {
+		Name:  "UD",
+		Kind:  "unidirectional",
+		Films: 1,
+		Lamina: laminate.Lamina{
+			E1:         125e9,
+			E2:         8.5e9,
+			Nu12:       0.3,
+			G12:        4.4e9,
+			Thickness:  0.15e-3,
+			ArealMass:  0.23,
+			ResinShare: 0.35,
+			Conducts:   true,
+		},
+	},
+	2: {
+		Name:   "film",
+		Kind:   "film adhesive",
+		Lamina: laminate.Lamina{E1: 3e9, E2: 3e9, G12: 1e9, Nu12: 0.3, Thickness: 0.2e-3, ArealMass: 0.25},
+	},
 	3: {Name: "core", Kind: "core", Lamina: laminate.Lamina{Thickness: 4e-3, ArealMass: 0.19, G13: 30e6, G23: 18e6}},
 	4: {Name: "paste", Kind: "paste adhesive"},
 }
@@ -31,16 +49,60 @@ func panel() Document {
 			{Name: "core", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}},
 		},
 		Stages: []Stage{
-			{Key: "s1", Kind: "skin", Items: []Item{{Key: "a", Kind: Ply, MaterialID: 1, Outline: "full"}, {Key: "b", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 90}}},
-			{Key: "s2", Kind: "core", Items: []Item{{Key: "f", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05}, {Key: "k", Kind: Core, MaterialID: 3, Outline: "core", X: 0.05, Y: 0.05, Chamfer: 20},
-				{Key: "i", Kind: Insert, Name: "bush", X: 0.2, Y: 0.15, Mass: 0.02, Metal: true}, {Key: "g", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05}}},
-			{Key: "s3", Kind: "second skin", Rosette: 45, Items: []Item{{Key: "c", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 45}, {Key: "d", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: -45}}},
+			{
+				Key:  "s1",
+				Kind: "skin",
+				Items: []Item{
+					{Key: "a", Kind: Ply, MaterialID: 1, Outline: "full"},
+					{Key: "b", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 90},
+				},
+			},
+			{
+				Key:  "s2",
+				Kind: "core",
+				Items: []Item{
+					{Key: "f", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05},
+					{Key: "k", Kind: Core, MaterialID: 3, Outline: "core", X: 0.05, Y: 0.05, Chamfer: 20},
+					{
+						Key:   "i",
+						Kind:  Insert,
+						Name:  "bush",
+						X:     0.2,
+						Y:     0.15,
+						Mass:  0.02,
+						Metal: true,
+					},
+					{Key: "g", Kind: Film, MaterialID: 2, Outline: "core", X: 0.05, Y: 0.05},
+				},
+			},
+			{
+				Key:     "s3",
+				Kind:    "second skin",
+				Rosette: 45,
+				Items: []Item{
+					{Key: "c", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: 45},
+					{Key: "d", Kind: Ply, MaterialID: 1, Outline: "full", AngleDeg: -45},
+				},
+			},
 		}}
 }
 
 func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 	require.Empty(t, panel().Check(materials))
-	assert.Equal(t, map[string]string{"a": "1", "b": "2", "f": "film adhesive 1", "k": "core 1", "i": "insert 1", "g": "film adhesive 2", "c": "3", "d": "4"}, panel().Labels())
+	assert.Equal(
+		t,
+		map[string]string{
+			"a": "1",
+			"b": "2",
+			"f": "film adhesive 1",
+			"k": "core 1",
+			"i": "insert 1",
+			"g": "film adhesive 2",
+			"c": "3",
+			"d": "4",
+		},
+		panel().Labels(),
+	)
 	for says, change := range map[string]func(*Document){
 		"the format is":                          func(d *Document) { d.Format = "other" },
 		"ply 1: this material is not known":      func(d *Document) { d.Stages[0].Items[0].MaterialID = 9 },
@@ -103,7 +165,11 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	d := panel()
 	layers, err := d.Layers(materials)
 	require.NoError(t, err)
-	assert.Empty(t, d.Inspect(layers, laminate.NewPlan(Placed(layers)), laminate.DefaultRules()), "the insert lies between core and film")
+	assert.Empty(
+		t,
+		d.Inspect(layers, laminate.NewPlan(Placed(layers)), laminate.DefaultRules()),
+		"the insert lies between core and film",
+	)
 	d.Stages[1].Items[2].Metal = true
 	d.Stages[1].Items[1].Chamfer = 45
 	// The bush now pokes through the skin: laid after the last ply.
@@ -147,11 +213,28 @@ func TestASectionDropsAndRamps(t *testing.T) {
 
 func TestAFamilyMakesItsVariants(t *testing.T) {
 	d := Document{Format: Format,
-		Parameters: []Parameter{{Name: "L", Unit: "mm", Value: 600}, {Name: "W", Unit: "mm", Expr: "L/2+15"}, {Name: "n", Unit: "number", Value: 2}, {Name: "a", Unit: "°", Value: 30}},
-		Variants:   []Variant{{Name: "60", Values: nil}, {Name: "90", Values: map[string]float64{"L": 900, "n": 3}}, {Name: "bare", Values: map[string]float64{"n": 0}}},
-		Outlines:   []Outline{{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "min(W, 400)"}}},
+		Parameters: []Parameter{
+			{Name: "L", Unit: "mm", Value: 600},
+			{Name: "W", Unit: "mm", Expr: "L/2+15"},
+			{Name: "n", Unit: "number", Value: 2},
+			{Name: "a", Unit: "°", Value: 30},
+		},
+		Variants: []Variant{
+			{Name: "60", Values: nil},
+			{Name: "90", Values: map[string]float64{"L": 900, "n": 3}},
+			{Name: "bare", Values: map[string]float64{"n": 0}},
+		},
+		Outlines: []Outline{
+			{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "min(W, 400)"}},
+		},
 		Stages: []Stage{{Key: "s", Kind: "skin", Items: []Item{
-			{Key: "p", Kind: Ply, MaterialID: 1, Outline: "full", Expr: map[string]string{"angleDeg": "-a", "count": "n", "x": "L/10"}}, {Key: "q", Kind: Ply, MaterialID: 1, Outline: "full"}}}}}
+			{
+				Key:        "p",
+				Kind:       Ply,
+				MaterialID: 1,
+				Outline:    "full",
+				Expr:       map[string]string{"angleDeg": "-a", "count": "n", "x": "L/10"},
+			}, {Key: "q", Kind: Ply, MaterialID: 1, Outline: "full"}}}}}
 	require.Empty(t, d.Check(materials))
 	got, err := d.Of(d.Variants[1])
 	require.NoError(t, err)
@@ -163,7 +246,9 @@ func TestAFamilyMakesItsVariants(t *testing.T) {
 	assert.Equal(t, -30.0, items[2].AngleDeg)
 	assert.InDelta(t, 0.09, items[2].X, 1e-12)
 	narrow := d
-	narrow.Outlines = []Outline{{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "L-900"}}}
+	narrow.Outlines = []Outline{
+		{Name: "full", Kind: "rectangle", Expr: map[string]string{"length": "L", "width": "L-900"}},
+	}
 	faults := narrow.Check(materials)
 	require.Len(t, faults, 3)
 	assert.Contains(t, faults[1].Says, `variant 90: outline "full": the width`)
@@ -183,7 +268,10 @@ func TestAFamilyMakesItsVariants(t *testing.T) {
 func TestDifferenceNamesWhatChanged(t *testing.T) {
 	before, after := panel(), panel()
 	after.Stages[0].Items[1].AngleDeg = 45
-	after.Stages[2].Items = append(after.Stages[2].Items[:1:1], Item{Key: "new", Kind: Ply, MaterialID: 1, Outline: "full"})
+	after.Stages[2].Items = append(
+		after.Stages[2].Items[:1:1],
+		Item{Key: "new", Kind: Ply, MaterialID: 1, Outline: "full"},
+	)
 	after.Outlines[1].Dims = map[string]float64{"length": 0.3, "width": 0.21}
 	said := map[string]string{}
 	for _, c := range Difference(before, after) {
@@ -196,7 +284,21 @@ func TestDifferenceNamesWhatChanged(t *testing.T) {
 			said[c.Is.Key] = fmt.Sprint(c.Fields)
 		}
 	}
-	assert.Equal(t, map[string]string{"a": "[]", "b": "[angleDeg]", "f": "[outline]", "k": "[outline]", "i": "[]", "g": "[outline]", "c": "[]", "d": "gone", "new": "new"}, said)
+	assert.Equal(
+		t,
+		map[string]string{
+			"a":   "[]",
+			"b":   "[angleDeg]",
+			"f":   "[outline]",
+			"k":   "[outline]",
+			"i":   "[]",
+			"g":   "[outline]",
+			"c":   "[]",
+			"d":   "gone",
+			"new": "new",
+		},
+		said,
+	)
 	// Another key for everything, as from a file: paired by what they say.
 	other := panel()
 	for s := range other.Stages {
@@ -323,8 +425,16 @@ func FuzzDocument(f *testing.F) {
 	raw, err := json.Marshal(panel())
 	require.NoError(f, err)
 	f.Add(raw)
-	f.Add([]byte(`{"format":"juxta master 1","outlines":[{"name":"a","kind":"circle","dims":{"diameter":1e300}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","materialId":1,"outline":"a"}]}]}`))
-	f.Add([]byte(`{"format":"juxta master 1","parameters":[{"name":"n","unit":"number","value":3}],"variants":[{"name":"v","values":{}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","expr":{"count":"n*n"}}]}]}`))
+	f.Add(
+		[]byte(
+			`{"format":"juxta master 1","outlines":[{"name":"a","kind":"circle","dims":{"diameter":1e300}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","materialId":1,"outline":"a"}]}]}`,
+		),
+	)
+	f.Add(
+		[]byte(
+			`{"format":"juxta master 1","parameters":[{"name":"n","unit":"number","value":3}],"variants":[{"name":"v","values":{}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","expr":{"count":"n*n"}}]}]}`,
+		),
+	)
 	f.Fuzz(func(t *testing.T, raw []byte) {
 		var d Document
 		if json.Unmarshal(raw, &d) != nil || len(d.Items()) > 40 {
@@ -359,7 +469,10 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		at := func(name string) geom.Point {
 			// A little off round numbers: along an edge either answer is right.
-			return geom.Point{X: rapid.Float64Range(-0.1, 0.5).Draw(rt, name+"x") + 1.234e-4, Y: rapid.Float64Range(-0.1, 0.4).Draw(rt, name+"y") + 1.234e-4}
+			return geom.Point{
+				X: rapid.Float64Range(-0.1, 0.5).Draw(rt, name+"x") + 1.234e-4,
+				Y: rapid.Float64Range(-0.1, 0.4).Draw(rt, name+"y") + 1.234e-4,
+			}
 		}
 		p, q := at("p"), at("q")
 		if math.Hypot(q.X-p.X, q.Y-p.Y) < 0.01 {
@@ -450,7 +563,11 @@ func TestPointsAreBounded(t *testing.T) {
 	for k := range d.Outlines[1].Points {
 		d.Outlines[1].Points[k].X *= 90 // arcs that long are drawn with many points
 	}
-	assert.Contains(t, strings.Join(says(d), "; "), `outline "core": the outline has more than 20000 points once its arcs are drawn`)
+	assert.Contains(
+		t,
+		strings.Join(says(d), "; "),
+		`outline "core": the outline has more than 20000 points once its arcs are drawn`,
+	)
 
 	many := panel()
 	for k := range 60 {

@@ -46,13 +46,37 @@ func Merge(base, theirs, mine Document) (Document, []string) {
 	out := Document{Format: mine.Format}
 	rows, wrong := mergeList(base.rows(), theirs.rows(), mine.rows(), func(r row) string { return r.key }, called)
 	conflicts = append(conflicts, wrong...)
-	out.Outlines, wrong = mergeList(base.Outlines, theirs.Outlines, mine.Outlines, func(o Outline) string { return o.Name }, func(k string) string { return fmt.Sprintf("outline %q", k) })
+	out.Outlines, wrong = mergeList(
+		base.Outlines,
+		theirs.Outlines,
+		mine.Outlines,
+		func(o Outline) string { return o.Name },
+		func(k string) string { return fmt.Sprintf("outline %q", k) },
+	)
 	conflicts = append(conflicts, wrong...)
-	out.Parameters, wrong = mergeList(base.Parameters, theirs.Parameters, mine.Parameters, func(p Parameter) string { return p.Name }, func(k string) string { return "parameter " + k })
+	out.Parameters, wrong = mergeList(
+		base.Parameters,
+		theirs.Parameters,
+		mine.Parameters,
+		func(p Parameter) string { return p.Name },
+		func(k string) string { return "parameter " + k },
+	)
 	conflicts = append(conflicts, wrong...)
-	out.Variants, wrong = mergeList(base.Variants, theirs.Variants, mine.Variants, func(v Variant) string { return v.Name }, func(k string) string { return "variant " + k })
+	out.Variants, wrong = mergeList(
+		base.Variants,
+		theirs.Variants,
+		mine.Variants,
+		func(v Variant) string { return v.Name },
+		func(k string) string { return "variant " + k },
+	)
 	conflicts = append(conflicts, wrong...)
-	out.Loads, wrong = mergeList(base.Loads, theirs.Loads, mine.Loads, func(l Load) string { return l.Name }, func(k string) string { return "load case " + k })
+	out.Loads, wrong = mergeList(
+		base.Loads,
+		theirs.Loads,
+		mine.Loads,
+		func(l Load) string { return l.Name },
+		func(k string) string { return "load case " + k },
+	)
 	conflicts = append(conflicts, wrong...)
 	switch {
 	case theirs.Trim == base.Trim || theirs.Trim == mine.Trim:

@@ -80,11 +80,19 @@ func (c Case) Releasable() *Fault {
 		m := c.Materials[i.MaterialID]
 		switch {
 		case m.Resin == 0:
-			return &Fault{i.Key, "materialId", "ply " + labels[i.Key] + " is of " + m.Name + ", which has no resin: it cannot be cured"}
+			return &Fault{
+				i.Key,
+				"materialId",
+				"ply " + labels[i.Key] + " is of " + m.Name + ", which has no resin: it cannot be cured",
+			}
 		case first == "":
 			first, resin = labels[i.Key], m.Resin
 		case m.Resin != resin:
-			return &Fault{i.Key, "materialId", "ply " + labels[i.Key] + " has another resin than ply " + first + ": one cure needs one resin"}
+			return &Fault{
+				i.Key,
+				"materialId",
+				"ply " + labels[i.Key] + " has another resin than ply " + first + ": one cure needs one resin",
+			}
 		}
 	}
 	if first == "" {

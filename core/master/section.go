@@ -40,7 +40,8 @@ func (c *Course) add(from, to Station) {
 	if n > 1 {
 		a, run := c.At[n-2], to.X-from.X
 		slope := 1 / max(from.X-a.X, 1e-12)
-		if math.Abs((from.Low-a.Low)*slope*run-(to.Low-from.Low)) < 1e-10 && math.Abs((from.High-a.High)*slope*run-(to.High-from.High)) < 1e-10 {
+		if math.Abs((from.Low-a.Low)*slope*run-(to.Low-from.Low)) < 1e-10 &&
+			math.Abs((from.High-a.High)*slope*run-(to.High-from.High)) < 1e-10 {
 			c.At[n-1] = to
 			return
 		}

@@ -67,7 +67,13 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 			what = "plies " + strings.Join(plies[b], ", ")
 		}
 		found = append(found, laminate.Finding{Rule: "width", Plies: plies[b],
-			Says: fmt.Sprintf("%s of %s: needs %s across the fibre with its edges, sold in %s", what, m.Name, unit.Size(float64(b.needs)/1e3, 0), strings.Join(said, ", "))})
+			Says: fmt.Sprintf(
+				"%s of %s: needs %s across the fibre with its edges, sold in %s",
+				what,
+				m.Name,
+				unit.Size(float64(b.needs)/1e3, 0),
+				strings.Join(said, ", "),
+			)})
 	}
 	return found
 }

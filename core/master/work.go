@@ -65,7 +65,14 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 				lamina.E1, lamina.E2, lamina.G12, lamina.Nu12 = 0, 0, 0, 0
 			}
 			out = append(out, Layer{Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle, Placed: laminate.Placed{
-				Ply: laminate.Ply{Name: labels[i.Key], Material: m.Name, Kind: i.Kind, Lamina: lamina, Angle: unit.Rad(unit.FoldAngle(angle)), FaceUp: i.FaceUp}, Outline: ring}})
+				Ply: laminate.Ply{
+					Name:     labels[i.Key],
+					Material: m.Name,
+					Kind:     i.Kind,
+					Lamina:   lamina,
+					Angle:    unit.Rad(unit.FoldAngle(angle)),
+					FaceUp:   i.FaceUp,
+				}, Outline: ring}})
 		}
 	}
 	return out, nil
@@ -149,7 +156,14 @@ func (d Document) galvanic(layers []Layer, labels map[string]string) []laminate.
 		}
 		if len(beside) > 0 {
 			name := labels[i.Key]
-			found = append(found, laminate.Finding{Rule: "galvanic", Says: fmt.Sprintf("%s is of metal and touches what conducts: isolate it from ply %s", name, beside[0]), Plies: append([]string{name}, beside...)})
+			found = append(
+				found,
+				laminate.Finding{
+					Rule:  "galvanic",
+					Says:  fmt.Sprintf("%s is of metal and touches what conducts: isolate it from ply %s", name, beside[0]),
+					Plies: append([]string{name}, beside...),
+				},
+			)
 		}
 	}
 	return found

@@ -101,8 +101,16 @@ func TestWhatIsNotBuiltFromIsNamed(t *testing.T) {
 		return c
 	}
 	assert.Nil(t, resins(7, 7).Releasable())
-	assert.Equal(t, &Fault{"a", "materialId", "ply 1 is of cloth, which has no resin: it cannot be cured"}, resins(0, 7).Releasable())
-	assert.Equal(t, &Fault{"b", "materialId", "ply 2 has another resin than ply 1: one cure needs one resin"}, resins(7, 8).Releasable())
+	assert.Equal(
+		t,
+		&Fault{"a", "materialId", "ply 1 is of cloth, which has no resin: it cannot be cured"},
+		resins(0, 7).Releasable(),
+	)
+	assert.Equal(
+		t,
+		&Fault{"b", "materialId", "ply 2 has another resin than ply 1: one cure needs one resin"},
+		resins(7, 8).Releasable(),
+	)
 	assert.Equal(t, "a revision without plies cannot be released", resins().Releasable().Says)
 	family := resins()
 	family.Doc.Variants = []Variant{{Name: "60"}}

@@ -23,7 +23,13 @@ func TestAPieceTakesAlongWhatItsRollHas(t *testing.T) {
 	along := at.Carry()
 	assert.Equal(t, Carried{Spent: 20 * time.Hour, More: 200 * time.Hour, Until: until}, along)
 
-	moves := []Event{{Kind: In, At: hour(20)}, {Kind: Out, At: hour(25)}, {Kind: In, At: hour(32)}, {Kind: Out, At: hour(40)}, {Kind: In, At: hour(90)}}
+	moves := []Event{
+		{Kind: In, At: hour(20)},
+		{Kind: Out, At: hour(25)},
+		{Kind: In, At: hour(32)},
+		{Kind: Out, At: hour(40)},
+		{Kind: In, At: hour(90)},
+	}
 	piece, err := along.Piece(hour(30), hour(50), moves, nil).Clock(hour(50))
 	require.NoError(t, err)
 	assert.Equal(t, 20*time.Hour+2*time.Hour+10*time.Hour, piece.Spent)

@@ -32,7 +32,25 @@ func aged(spent, planned time.Duration) Fuse {
 
 func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	roll := func(id string, f Fuse) Choice { return Choice{ID: id, Fuse: f, Length: 30, Width: 1} }
-	blocked, short, narrow, flawed, holed, piece := roll("blocked", aged(0, 0)), roll("stub", aged(50*time.Hour, 0)), roll("narrow", aged(0, 0)), roll("flawed", aged(0, 0)), roll("holed", aged(0, 0)), roll("piece", aged(0, 0))
+	blocked, short, narrow, flawed, holed, piece := roll(
+		"blocked",
+		aged(0, 0),
+	), roll(
+		"stub",
+		aged(50*time.Hour, 0),
+	), roll(
+		"narrow",
+		aged(0, 0),
+	), roll(
+		"flawed",
+		aged(0, 0),
+	), roll(
+		"holed",
+		aged(0, 0),
+	), roll(
+		"piece",
+		aged(0, 0),
+	)
 	blocked.Blocked = "batch X is in quarantine"
 	short.Length = 0.4
 	narrow.Width = 0.5
@@ -43,7 +61,10 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	assert.NoError(t, core.Refusal(day0), "core does not age")
 	assert.True(t, core.Ends().IsZero())
 	got := Choose([]Choice{
-		roll("fresh", aged(time.Hour, 0)), roll("spent", aged(101*time.Hour, 0)), roll("older", aged(60*time.Hour, 30*time.Hour)),
+		roll(
+			"fresh",
+			aged(time.Hour, 0),
+		), roll("spent", aged(101*time.Hour, 0)), roll("older", aged(60*time.Hour, 30*time.Hour)),
 		short, roll("plan too long", aged(75*time.Hour, 30*time.Hour)), roll("no tack", aged(85*time.Hour, 0)), blocked, narrow, flawed, holed, piece,
 	}, Job{Area: 2, Longest: 1.2, Widest: 0.8}, day0)
 	ids, passed := []string{}, map[string]string{}

@@ -15,7 +15,11 @@ import (
 func DewPoint(t, rh float64) (float64, error) {
 	c := unit.Celsius(t)
 	if math.IsNaN(c) || c < -40 || c > 50 {
-		return 0, fmt.Errorf("the dew point is known for air from %s to %s", unit.Temperature(unit.Kelvin(-40), 0), unit.Temperature(unit.Kelvin(50), 0))
+		return 0, fmt.Errorf(
+			"the dew point is known for air from %s to %s",
+			unit.Temperature(unit.Kelvin(-40), 0),
+			unit.Temperature(unit.Kelvin(50), 0),
+		)
 	}
 	if math.IsNaN(rh) || rh <= 0 || rh > 1 {
 		return 0, errors.New("the relative humidity lies above 0 % and up to 100 %")

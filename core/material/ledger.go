@@ -352,5 +352,8 @@ func (h History) Line(now time.Time) ([]Moment, error) {
 		}
 	}
 	to(now, line[len(line)-1].Out)
-	return slices.CompactFunc(line, func(a, b Moment) bool { return a.At.Equal(b.At) && a.Spent == b.Spent && a.Out == b.Out }), nil
+	return slices.CompactFunc(
+		line,
+		func(a, b Moment) bool { return a.At.Equal(b.At) && a.Spent == b.Spent && a.Out == b.Out },
+	), nil
 }

@@ -147,7 +147,15 @@ func TestTheClockCountsEveryWarmMinuteOnce(t *testing.T) {
 			return err
 		}
 		if c.Spent != l.spent || c.Bench != l.bench || c.Warm != l.warm {
-			return fmt.Errorf("spent %v of it bench %v warm %v, by minutes %v, %v, %v", c.Spent, c.Bench, c.Warm, l.spent, l.bench, l.warm)
+			return fmt.Errorf(
+				"spent %v of it bench %v warm %v, by minutes %v, %v, %v",
+				c.Spent,
+				c.Bench,
+				c.Warm,
+				l.spent,
+				l.bench,
+				l.warm,
+			)
 		}
 		if diff := c.Length - l.length; diff > 1e-9 || diff < -1e-9 {
 			return fmt.Errorf("%g m left, not %g", c.Length, l.length)
@@ -207,7 +215,12 @@ func TestTheClockNeverRunsBackwardAndLaterAgrees(t *testing.T) {
 				return err
 			}
 			if c.Later(at.Add(41*time.Minute)) != later {
-				return fmt.Errorf("at %v: 41 min later by the clock %+v, by the ledger %+v", at, c.Later(at.Add(41*time.Minute)), later)
+				return fmt.Errorf(
+					"at %v: 41 min later by the clock %+v, by the ledger %+v",
+					at,
+					c.Later(at.Add(41*time.Minute)),
+					later,
+				)
 			}
 			last = c
 		}
@@ -225,7 +238,8 @@ func TestTheLineOfALifeIsItsClockAtEveryMoment(t *testing.T) {
 		if err != nil {
 			return err
 		}
-		if last := line[len(line)-1]; last.Spent != c.Spent || last.Out != c.Out || !last.At.Equal(l.end) || !line[0].At.Equal(day0) {
+		if last := line[len(line)-1]; last.Spent != c.Spent || last.Out != c.Out || !last.At.Equal(l.end) ||
+			!line[0].At.Equal(day0) {
 			return fmt.Errorf("it ends at %+v, the clock says %v", last, c.Spent)
 		}
 		for i, m := range line[1:] {
@@ -318,8 +332,17 @@ func TestDaylightSavingNeitherAddsNorRemovesAnHour(t *testing.T) {
 func TestHandWorkedLedger(t *testing.T) {
 	at := func(d, h, m int) time.Time { return time.Date(2026, 3, d, h, m, 0, 0, time.UTC) }
 	h := History{Events: []Event{
-		{Kind: Received, At: at(1, 9, 0), Length: 42, Freezer: 1}, {Kind: Out, At: at(2, 7, 10)}, {Kind: Opened, At: at(2, 9, 0)},
-		{Kind: Used, At: at(2, 9, 41), Length: 8.62}, {Kind: Sealed, At: at(2, 10, 40)}, {Kind: In, At: at(2, 10, 40), Freezer: 1},
+		{
+			Kind:    Received,
+			At:      at(1, 9, 0),
+			Length:  42,
+			Freezer: 1,
+		}, {Kind: Out, At: at(2, 7, 10)}, {Kind: Opened, At: at(2, 9, 0)},
+		{
+			Kind:   Used,
+			At:     at(2, 9, 41),
+			Length: 8.62,
+		}, {Kind: Sealed, At: at(2, 10, 40)}, {Kind: In, At: at(2, 10, 40), Freezer: 1},
 		{Kind: Out, At: at(3, 13, 0)}, {Kind: In, At: at(3, 13, 45), Freezer: 1}, {Kind: Out, At: at(4, 7, 0)},
 	}}
 	now := at(4, 9, 15)
@@ -345,7 +368,14 @@ func TestAFreezerFailureAgesEverythingInside(t *testing.T) {
 	failed := []Warm{{Freezer: 1, From: at(1, 22, 0), To: at(2, 6, 30)}}
 	now := at(2, 12, 0)
 	for in, want := range map[time.Time]time.Duration{at(1, 23, 15): 7*time.Hour + 15*time.Minute, at(2, 5, 0): 90 * time.Minute, at(1, 12, 0): 8*time.Hour + 30*time.Minute} {
-		h := History{Events: []Event{{Kind: Received, At: at(1, 8, 0), Length: 10, Freezer: 1}, {Kind: Out, At: at(1, 10, 0)}, {Kind: In, At: in, Freezer: 1}}, Warm: failed}
+		h := History{
+			Events: []Event{
+				{Kind: Received, At: at(1, 8, 0), Length: 10, Freezer: 1},
+				{Kind: Out, At: at(1, 10, 0)},
+				{Kind: In, At: in, Freezer: 1},
+			},
+			Warm: failed,
+		}
 		c, err := h.Clock(now)
 		require.NoError(t, err)
 		assert.Equal(t, want, c.Warm)
@@ -356,7 +386,12 @@ func TestAFreezerFailureAgesEverythingInside(t *testing.T) {
 		assert.Zero(t, c.Warm)
 	}
 	// Still warm: it ages now, and two failures that overlap count once.
-	c, err := History{Events: []Event{{Kind: Received, At: at(1, 8, 0), Length: 10, Freezer: 1}}, Warm: append(failed, Warm{Freezer: 1, From: at(2, 6, 0)})}.Clock(now)
+	c, err := History{
+		Events: []Event{{Kind: Received, At: at(1, 8, 0), Length: 10, Freezer: 1}},
+		Warm:   append(failed, Warm{Freezer: 1, From: at(2, 6, 0)}),
+	}.Clock(
+		now,
+	)
 	require.NoError(t, err)
 	assert.True(t, c.Ageing)
 	assert.Equal(t, 14*time.Hour, c.Warm)
@@ -412,7 +447,12 @@ func TestTheLedgerRefusesWhatCannotHaveHappened(t *testing.T) {
 }
 
 func TestEventsOfOneMomentAreReadInTheOrderInWhichTheyCanHappen(t *testing.T) {
-	events := []Event{{Kind: Used, At: day0, Length: 1}, {Kind: Opened, At: day0}, {Kind: Out, At: day0}, {Kind: Received, At: day0, Length: 3}}
+	events := []Event{
+		{Kind: Used, At: day0, Length: 1},
+		{Kind: Opened, At: day0},
+		{Kind: Out, At: day0},
+		{Kind: Received, At: day0, Length: 3},
+	}
 	c, err := History{Events: events}.Clock(day0)
 	require.NoError(t, err)
 	assert.InDelta(t, 2, c.Length, 1e-12)
@@ -422,7 +462,11 @@ func BenchmarkLedger200Events(b *testing.B) {
 	h := History{Events: []Event{{Kind: Received, At: day0, Length: 500}}}
 	for k := range 99 {
 		at := day0.Add(time.Duration(k*10) * time.Hour)
-		h.Events = append(h.Events, Event{Kind: Out, At: at.Add(time.Hour), ID: int64(2*k + 1)}, Event{Kind: In, At: at.Add(5 * time.Hour), ID: int64(2*k + 2)})
+		h.Events = append(
+			h.Events,
+			Event{Kind: Out, At: at.Add(time.Hour), ID: int64(2*k + 1)},
+			Event{Kind: In, At: at.Add(5 * time.Hour), ID: int64(2*k + 2)},
+		)
 	}
 	now := day0.Add(2000 * time.Hour)
 	b.Run("clock", func(b *testing.B) {

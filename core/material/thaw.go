@@ -28,8 +28,14 @@ const (
 // Roll is a roll of length m as wound: layers of this thickness with their
 // backing, of areal mass in kg/m², on a core tube of radius core in m.
 func Roll(length, thickness, arealMass, core float64) Wound {
-	return Wound{Core: core, Outer: math.Sqrt(core*core + max(length, 0)*thickness/math.Pi), Conductivity: usualConductivity,
-		Density: arealMass / thickness, SpecificHeat: usualSpecificHeat, Film: usualFilm}
+	return Wound{
+		Core:         core,
+		Outer:        math.Sqrt(core*core + max(length, 0)*thickness/math.Pi),
+		Conductivity: usualConductivity,
+		Density:      arealMass / thickness,
+		SpecificHeat: usualSpecificHeat,
+		Film:         usualFilm,
+	}
 }
 
 func (w Wound) check() error {
@@ -180,5 +186,11 @@ func (w Wound) warm(see func(s, cold float64) bool, exactly float64) error {
 // from its upper face only.
 func Flat(thickness, arealMass float64) Wound {
 	// A solid cylinder of radius 2t has the volume over surface of the sheet.
-	return Wound{Outer: 2 * thickness, Conductivity: usualConductivity, Density: arealMass / thickness, SpecificHeat: usualSpecificHeat, Film: usualFilm}
+	return Wound{
+		Outer:        2 * thickness,
+		Conductivity: usualConductivity,
+		Density:      arealMass / thickness,
+		SpecificHeat: usualSpecificHeat,
+		Film:         usualFilm,
+	}
 }

@@ -146,7 +146,13 @@ func TestDewPoint(t *testing.T) {
 
 func TestEquivalentAgeing(t *testing.T) {
 	const e, ref = 70e3, 293.15
-	assert.InDelta(t, 3600, Equivalent([]Reading{{0, ref}, {1800, ref}, {3600, ref}}, e, ref), 1e-9, "at the reference an hour is an hour")
+	assert.InDelta(
+		t,
+		3600,
+		Equivalent([]Reading{{0, ref}, {1800, ref}, {3600, ref}}, e, ref),
+		1e-9,
+		"at the reference an hour is an hour",
+	)
 	warm := math.Exp(-e / unit.GasConstant * (1/303.15 - 1/ref))
 	assert.InEpsilon(t, 3600*warm, Equivalent([]Reading{{0, 303.15}, {3600, 303.15}}, e, ref), 1e-12)
 	// A ramp, against Gauss–Legendre quadrature.
@@ -172,7 +178,11 @@ func TestABagStaysShutBelowTheDewPoint(t *testing.T) {
 	says, dew, err := bag.Refusal()
 	require.NoError(t, err)
 	assert.InDelta(t, 273.15+10.2, *dew, 0.1)
-	assert.Equal(t, "R-1 is at 9.9 °C inside and the dew point of the room is 10.2 °C: water would condense on it", unit.Said(says))
+	assert.Equal(
+		t,
+		"R-1 is at 9.9 °C inside and the dew point of the room is 10.2 °C: water would condense on it",
+		unit.Said(says),
+	)
 	bag.Coldest = v(284)
 	says, _, err = bag.Refusal()
 	require.NoError(t, err)
@@ -187,5 +197,12 @@ func TestABagStaysShutBelowTheDewPoint(t *testing.T) {
 	assert.Nil(t, dew)
 	assert.Contains(t, says, "enter them from a gauge")
 	_, _, err = Bag{Room: v(230), Humidity: v(0.5)}.Refusal()
-	assert.EqualError(t, err, "the dew point is known for air from "+unit.Temperature(233.15, 0).String()+" to "+unit.Temperature(323.15, 0).String())
+	assert.EqualError(
+		t,
+		err,
+		"the dew point is known for air from "+unit.Temperature(233.15, 0).
+			String()+
+			" to "+unit.Temperature(323.15, 0).
+			String(),
+	)
 }

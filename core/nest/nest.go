@@ -193,8 +193,11 @@ func checkProblem(p Problem) error {
 			return &FieldError{field + ".outline", fmt.Sprintf("piece %s: %v", piece.ID, err)}
 		}
 		if h := piece.Outline.Bounds().Height(); h > p.Width-2*p.EdgeTrim+1e-9 {
-			return &FieldError{field + ".outline", fmt.Sprintf("piece %s is %s across the roll, which has %s to use: it needs a splice or a wider roll",
-				piece.ID, unit.Size(h, 0), unit.Size(p.Width-2*p.EdgeTrim, 0))}
+			return &FieldError{
+				field + ".outline",
+				fmt.Sprintf("piece %s is %s across the roll, which has %s to use: it needs a splice or a wider roll",
+					piece.ID, unit.Size(h, 0), unit.Size(p.Width-2*p.EdgeTrim, 0)),
+			}
 		}
 	}
 	return nil

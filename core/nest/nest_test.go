@@ -37,14 +37,24 @@ func TestDissectedRectangleIsFilledWhole(t *testing.T) {
 }
 
 func TestRectanglesMeetTheAreaBound(t *testing.T) {
-	r, err := Nest(context.Background(), Problem{Pieces: rectangles(8, 0.25, 0.15), Width: 0.6, Length: 3}, Options{Seed: 3, Steps: 10})
+	r, err := Nest(
+		context.Background(),
+		Problem{Pieces: rectangles(8, 0.25, 0.15), Width: 0.6, Length: 3},
+		Options{Seed: 3, Steps: 10},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.5, r.Length, 1e-6)
 }
 
 // hands gives pieces with straight, slanted and hollow sides.
 func hands(t *rapid.T) Problem {
-	p := Problem{Width: 0.6, Length: 40, EdgeTrim: 0.01, Gap: rapid.SampledFrom([]float64{0, 0.002, 0.0035}).Draw(t, "gap"), Precision: 0.004}
+	p := Problem{
+		Width:     0.6,
+		Length:    40,
+		EdgeTrim:  0.01,
+		Gap:       rapid.SampledFrom([]float64{0, 0.002, 0.0035}).Draw(t, "gap"),
+		Precision: 0.004,
+	}
 	if rapid.Bool().Draw(t, "flawed") {
 		p.Flaws = []Flaw{{0.31, 0.42}}
 	}
@@ -95,8 +105,14 @@ func TestASlantedEdgeRestsOnACornerWithoutCuttingIt(t *testing.T) {
 	}
 	wedge := func(w, h float64) geom.Ring { return geom.Ring{{X: 0, Y: 0}, {X: w, Y: 0}, {X: w / 3, Y: h}} }
 	p := Problem{Width: 0.6, Length: 40, EdgeTrim: 0.01, Precision: 0.004, Pieces: []Piece{
-		{ID: "0", Outline: geom.Rect(0.0625, 0.17236328125)}, {ID: "1", Outline: wedge(0.19406890869140625, 0.054718017578125)}, {ID: "2", Outline: hook(0.125, 0.4), HalfTurn: true},
-		{ID: "3", Outline: geom.Rect(0.0703125, 0.1875)}, {ID: "4", Outline: geom.Ring{{X: 0.08984375, Y: 0}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125}, {X: 0, Y: 0.02978515625}}}, {ID: "5", Outline: hook(0.05, 0.29296875)},
+		{
+			ID:      "0",
+			Outline: geom.Rect(0.0625, 0.17236328125),
+		}, {ID: "1", Outline: wedge(0.19406890869140625, 0.054718017578125)}, {ID: "2", Outline: hook(0.125, 0.4), HalfTurn: true},
+		{
+			ID:      "3",
+			Outline: geom.Rect(0.0703125, 0.1875),
+		}, {ID: "4", Outline: geom.Ring{{X: 0.08984375, Y: 0}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125}, {X: 0, Y: 0.02978515625}}}, {ID: "5", Outline: hook(0.05, 0.29296875)},
 		{ID: "6", Outline: wedge(0.1251915479078889, 0.19069010382561322), HalfTurn: true}}}
 	_, err := Nest(context.Background(), p, Options{Seed: 0x1cbbea3414, Steps: 15, Progress: func(best Result, _ int) {
 		assert.NoError(t, Verify(p, best), "every nest on the way, too")
@@ -146,7 +162,14 @@ func TestStoppingKeepsTheBestSoFar(t *testing.T) {
 }
 
 func TestVerifyFindsEachFault(t *testing.T) {
-	p := Problem{Pieces: rectangles(2, 0.2, 0.1), Width: 0.3, Length: 1, EdgeTrim: 0.01, Gap: 0.002, Flaws: []Flaw{{0.6, 0.7}}}
+	p := Problem{
+		Pieces:   rectangles(2, 0.2, 0.1),
+		Width:    0.3,
+		Length:   1,
+		EdgeTrim: 0.01,
+		Gap:      0.002,
+		Flaws:    []Flaw{{0.6, 0.7}},
+	}
 	good := Result{Placements: []Placement{{ID: "0", X: 0, Y: 0.01}, {ID: "1", X: 0.202, Y: 0.01}}, Length: 0.402}
 	require.NoError(t, Verify(p, good))
 	for says, change := range map[string]func(*Result){
@@ -192,7 +215,14 @@ func BenchmarkNestStepOf40Plies(b *testing.B) {
 	var pieces []Piece
 	for i := range 40 {
 		w, h := 0.2+0.03*float64(i%7), 0.1+0.04*float64(i%5)
-		pieces = append(pieces, Piece{ID: fmt.Sprint(i), HalfTurn: true, Outline: geom.Ring{{X: 0, Y: 0}, {X: w, Y: 0}, {X: w * 0.7, Y: h}, {X: 0, Y: h * 0.8}}})
+		pieces = append(
+			pieces,
+			Piece{
+				ID:       fmt.Sprint(i),
+				HalfTurn: true,
+				Outline:  geom.Ring{{X: 0, Y: 0}, {X: w, Y: 0}, {X: w * 0.7, Y: h}, {X: 0, Y: h * 0.8}},
+			},
+		)
 	}
 	p := Problem{Pieces: pieces, Width: 0.6, Length: 60, Gap: 0.002, EdgeTrim: 0.005}
 	t, err := newTable(p)

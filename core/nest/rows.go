@@ -201,7 +201,12 @@ func (t *table) place(order []int) (candidate, error) {
 				}
 			}
 		}
-		c.placements[i] = Placement{ID: t.p.Pieces[i].ID, X: metres(bestX), Y: micron(t.p.EdgeTrim + float64(bestRow)*t.h), Turned: s.turned}
+		c.placements[i] = Placement{
+			ID:     t.p.Pieces[i].ID,
+			X:      metres(bestX),
+			Y:      micron(t.p.EdgeTrim + float64(bestRow)*t.h),
+			Turned: s.turned,
+		}
 		c.length = math.Max(c.length, metres(bestRight))
 		// The sheet's length rules; how far left all pieces lie breaks ties.
 		c.score += 1e-4 * metres(bestRight) / float64(len(order))

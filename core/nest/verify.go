@@ -154,7 +154,8 @@ func entersInside(a, b []cell) bool {
 }
 
 func onEdge(p, q, c cell) bool {
-	return side(p, q, c) == 0 && min(p.x, q.x) <= c.x && c.x <= max(p.x, q.x) && min(p.y, q.y) <= c.y && c.y <= max(p.y, q.y)
+	return side(p, q, c) == 0 && min(p.x, q.x) <= c.x && c.x <= max(p.x, q.x) && min(p.y, q.y) <= c.y &&
+		c.y <= max(p.y, q.y)
 }
 
 func sortAlong(stops []cell, p, q cell) {

@@ -64,13 +64,25 @@ func TestDistanceOfKnownShapes(t *testing.T) {
 	square := geom.Rect(1, 1)
 	assert.InDelta(t, 0.5, distance(square, square.Move(1.5, 0.2)), 1e-12)
 	assert.InDelta(t, math.Hypot(0.3, 0.4), distance(square, square.Move(1.3, 1.4)), 1e-12)
-	assert.InDelta(t, 0.1/math.Sqrt2, distance(geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 0, Y: 1}}, geom.Ring{{X: 1.1, Y: 0}, {X: 1.1, Y: 1}, {X: 0.1, Y: 1}}), 1e-12)
+	assert.InDelta(
+		t,
+		0.1/math.Sqrt2,
+		distance(
+			geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 0, Y: 1}},
+			geom.Ring{{X: 1.1, Y: 0}, {X: 1.1, Y: 1}, {X: 0.1, Y: 1}},
+		),
+		1e-12,
+	)
 }
 
 func TestLayPutsTheLowerLeftCornerWhereThePlacementSays(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		ring := latticeShape(t, "a")
-		at := Placement{X: rapid.Float64Range(0, 5).Draw(t, "x"), Y: rapid.Float64Range(0, 1).Draw(t, "y"), Turned: rapid.Bool().Draw(t, "turned")}
+		at := Placement{
+			X:      rapid.Float64Range(0, 5).Draw(t, "x"),
+			Y:      rapid.Float64Range(0, 1).Draw(t, "y"),
+			Turned: rapid.Bool().Draw(t, "turned"),
+		}
 		laid := Lay(ring, at)
 		assert.InDelta(t, at.X, laid.Bounds().Min.X, 1e-6)
 		assert.InDelta(t, at.Y, laid.Bounds().Min.Y, 1e-6)

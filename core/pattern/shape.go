@@ -37,14 +37,50 @@ type Known struct {
 // Library is the kinds of shapes there are, each with its first corner, or its
 // middle, at the origin.
 var Library = []Known{
-	{"rectangle", "rectangle, from its lower left corner", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}}},
-	{"strip", "strip with round ends, from its middle", []Dim{{"length", "length over all", "m", 0.3}, {"width", "width", "m", 0.2}}},
-	{"ring sector", "ring sector, from the ring's middle, either side of x", []Dim{{"inner", "inner radius", "m", 0.2}, {"outer", "outer radius", "m", 0.3}, {"angle", "angle", "rad", math.Pi / 3}}},
+	{
+		"rectangle",
+		"rectangle, from its lower left corner",
+		[]Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}},
+	},
+	{
+		"strip",
+		"strip with round ends, from its middle",
+		[]Dim{{"length", "length over all", "m", 0.3}, {"width", "width", "m", 0.2}},
+	},
+	{
+		"ring sector",
+		"ring sector, from the ring's middle, either side of x",
+		[]Dim{
+			{"inner", "inner radius", "m", 0.2},
+			{"outer", "outer radius", "m", 0.3},
+			{"angle", "angle", "rad", math.Pi / 3},
+		},
+	},
 	{"circle", "circle, from its middle", []Dim{{"diameter", "diameter", "m", 0.2}}},
-	{"ellipse", "ellipse, from its middle", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}}},
-	{"patch", "patch with rounded corners, from its middle", []Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}, {"radius", "corner radius", "m", 0.02}}},
-	{"taper", "tapered strip, from the middle of its first end", []Dim{{"length", "length along x", "m", 0.3}, {"first", "first width", "m", 0.2}, {"last", "last width", "m", 0.1}}},
-	{"regular", "regular polygon, from its middle, a corner on x", []Dim{{"sides", "number of sides", "", 6}, {"across", "across corners", "m", 0.2}}},
+	{
+		"ellipse",
+		"ellipse, from its middle",
+		[]Dim{{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.2}},
+	},
+	{
+		"patch",
+		"patch with rounded corners, from its middle",
+		[]Dim{
+			{"length", "length along x", "m", 0.3},
+			{"width", "width along y", "m", 0.2},
+			{"radius", "corner radius", "m", 0.02},
+		},
+	},
+	{
+		"taper",
+		"tapered strip, from the middle of its first end",
+		[]Dim{{"length", "length along x", "m", 0.3}, {"first", "first width", "m", 0.2}, {"last", "last width", "m", 0.1}},
+	},
+	{
+		"regular",
+		"regular polygon, from its middle, a corner on x",
+		[]Dim{{"sides", "number of sides", "", 6}, {"across", "across corners", "m", 0.2}},
+	},
 }
 
 // Points is the kind of a shape that is given by its points.
@@ -189,7 +225,10 @@ func (s Shape) drawn() (geom.Ring, error) {
 		pieces := arc(c, math.Hypot(p.X-c.X, p.Y-c.Y), math.Atan2(p.Y-c.Y, p.X-c.X), 4*math.Atan(p.Bulge))
 		ring = append(ring, pieces[1:len(pieces)-1]...)
 		if len(ring) > MostPoints {
-			return nil, fmt.Errorf("the outline has more than %d points once its arcs are drawn: leave out those that lie closer than the knife cuts", MostPoints)
+			return nil, fmt.Errorf(
+				"the outline has more than %d points once its arcs are drawn: leave out those that lie closer than the knife cuts",
+				MostPoints,
+			)
 		}
 	}
 	if err := ring.Check(); err != nil {

@@ -78,8 +78,11 @@ func Compare(e Expected, m Measured) ([]Line, error) {
 			continue
 		}
 		v := e.Values[i]
-		lines = append(lines, Line{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
-			Met: (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)})
+		lines = append(
+			lines,
+			Line{What: v.What, Value: true, Unit: v.Unit, Expected: v.Target, Low: v.Least, High: v.Most, Found: *found,
+				Met: (v.Least == nil || *found >= *v.Least-1e-12) && (v.Most == nil || *found <= *v.Most+1e-12)},
+		)
 	}
 	return lines, nil
 }
@@ -104,7 +107,14 @@ func (e Expected) Limits() (mass, thickness Limit) {
 }
 
 func (l Limit) hold(what string, found float64) Line {
-	return Line{What: what, Expected: &l.Expected, Low: &l.Low, High: &l.High, Found: found, Met: found >= l.Low-1e-12 && found <= l.High+1e-12}
+	return Line{
+		What:     what,
+		Expected: &l.Expected,
+		Low:      &l.Low,
+		High:     &l.High,
+		Found:    found,
+		Met:      found >= l.Low-1e-12 && found <= l.High+1e-12,
+	}
 }
 
 // Refusal says why a disposition cannot stand, or nil: a part with a limit

@@ -42,7 +42,12 @@ func TestImpossibleMeasurements(t *testing.T) {
 func TestValuesHaveTheLimitsOfTheirOwn(t *testing.T) {
 	n := func(v float64) *float64 { return &v }
 	e := panel
-	e.Values = []Value{{What: "length", Unit: "mm", Least: n(599.7), Target: n(600), Most: n(600.3)}, {What: "flatness", Unit: "mm", Most: n(0.15)}, {What: "hardness", Unit: "Barcol", Least: n(45)}, {What: "colour", Target: n(3)}}
+	e.Values = []Value{
+		{What: "length", Unit: "mm", Least: n(599.7), Target: n(600), Most: n(600.3)},
+		{What: "flatness", Unit: "mm", Most: n(0.15)},
+		{What: "hardness", Unit: "Barcol", Least: n(45)},
+		{What: "colour", Target: n(3)},
+	}
 	found := func(values ...*float64) []bool {
 		lines, err := Compare(e, Measured{Mass: 1.25, Thickness: []float64{1.68e-3}, Values: values})
 		require.NoError(t, err)
@@ -53,7 +58,12 @@ func TestValuesHaveTheLimitsOfTheirOwn(t *testing.T) {
 		}
 		return met
 	}
-	assert.Equal(t, []bool{true, true, true, true}, found(n(600.3), n(0.15), n(45), n(9)), "on a limit is within it; a target alone is no limit")
+	assert.Equal(
+		t,
+		[]bool{true, true, true, true},
+		found(n(600.3), n(0.15), n(45), n(9)),
+		"on a limit is within it; a target alone is no limit",
+	)
 	assert.Equal(t, []bool{false, false, false}, found(n(599.69), n(0.16), n(44.9)))
 	assert.Equal(t, []bool{true}, found(nil, n(-0.1)), "what was not measured has no line")
 	assert.Equal(t, []string{"length", "hardness", "colour"}, e.Unmeasured(Measured{Values: []*float64{nil, n(0.1)}}))

@@ -11,7 +11,15 @@ import (
 	"pgregory.net/rapid"
 )
 
-var us = System{Length: "in", Temperature: "F", Pressure: "psi", Vacuum: "inHg", Mass: "lb", Area: "ft2", Decimal: "comma"}
+var us = System{
+	Length:      "in",
+	Temperature: "F",
+	Pressure:    "psi",
+	Vacuum:      "inHg",
+	Mass:        "lb",
+	Area:        "ft2",
+	Decimal:     "comma",
+}
 
 // The page says the same of the same sentences (web/src/ui/units.test.ts).
 func TestASentenceIsSaidInTheReadersUnits(t *testing.T) {

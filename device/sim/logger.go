@@ -67,7 +67,14 @@ func ServeLogger(address string, every time.Duration, speed float64, seed uint64
 	if err := broker.Serve(); err != nil {
 		return nil, fmt.Errorf("simulated logger: %w", err)
 	}
-	g := &Logger{Address: l.Addr().String(), broker: broker, quit: make(chan struct{}), done: make(chan struct{}), faults: map[string]Fault{}, since: map[string]time.Time{}}
+	g := &Logger{
+		Address: l.Addr().String(),
+		broker:  broker,
+		quit:    make(chan struct{}),
+		done:    make(chan struct{}),
+		faults:  map[string]Fault{},
+		since:   map[string]time.Time{},
+	}
 	go g.run(every, speed, seed)
 	return g, nil
 }
@@ -89,7 +96,10 @@ func (g *Logger) Close() error {
 func (g *Logger) run(every time.Duration, speed float64, seed uint64) {
 	defer close(g.done)
 	room := NewClimate(seed)
-	freezers := map[string]*Freezer{"juxta/freezer-1": NewFreezer(-20.5, seed+1), "juxta/freezer-2": NewFreezer(-19.2, seed+2)}
+	freezers := map[string]*Freezer{
+		"juxta/freezer-1": NewFreezer(-20.5, seed+1),
+		"juxta/freezer-2": NewFreezer(-19.2, seed+2),
+	}
 	tick := time.NewTicker(every)
 	defer tick.Stop()
 	for count := 0; ; count++ {

@@ -71,7 +71,10 @@ func TestLoggerSpeaksMQTTAndItsFaults(t *testing.T) {
 		require.Eventually(t, state, 20*time.Second, 5*time.Millisecond, what)
 	}
 	topics := []string{"juxta/room", "juxta/freezer-1", "juxta/freezer-2"}
-	wait("all topics", func() bool { return len(h.of(topics[0])) > 3 && len(h.of(topics[1])) > 3 && len(h.of(topics[2])) > 3 })
+	wait(
+		"all topics",
+		func() bool { return len(h.of(topics[0])) > 3 && len(h.of(topics[1])) > 3 && len(h.of(topics[2])) > 3 },
+	)
 	r, err := device.ReadClimate([]byte(h.of("juxta/room")[0]))
 	require.NoError(t, err)
 	assert.InDelta(t, 21, *r.Temperature, 4)

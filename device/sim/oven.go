@@ -30,7 +30,15 @@ const (
 // NewOven is a cold oven at room temperature with its bag drawn down. The same
 // seed gives the same noise.
 func NewOven(room float64, seed uint64) *Oven {
-	return &Oven{Air: room, Tool: room, Lead: room, Lag: room, Vacuum: 91e3, room: room, rng: rand.New(rand.NewPCG(seed, 7))}
+	return &Oven{
+		Air:    room,
+		Tool:   room,
+		Lead:   room,
+		Lag:    room,
+		Vacuum: 91e3,
+		room:   room,
+		rng:    rand.New(rand.NewPCG(seed, 7)),
+	}
 }
 
 // Step moves the oven on by dt seconds towards the set point; a heater that is

@@ -108,7 +108,10 @@ func TestFaultsNameTheEntity(t *testing.T) {
 func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 	ring := read(t, drawing("4", square))
 	var file bytes.Buffer
-	require.NoError(t, Write(&file, []Piece{{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01}}))
+	require.NoError(
+		t,
+		Write(&file, []Piece{{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01}}),
+	)
 	back, faults := Read(file.Bytes(), 0)
 	require.Empty(t, faults)
 	assert.Equal(t, ring, back.Outlines["CUT"])
@@ -121,7 +124,12 @@ func TestIndependentReadersReadOurFiles(t *testing.T) {
 	require.NoError(t, err)
 	require.DirExists(t, filepath.Join(web, "node_modules", "dxf-parser"), "run npm ci in web first, as ./test does")
 	pieces := []Piece{
-		{Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.5, Y: 0}, {X: 0.5, Y: 0.28}, {X: 0, Y: 0.28}}, Label: "SP-02 0001 4", At: geom.Point{X: 0.2, Y: 0.1}, Height: 0.012},
+		{
+			Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.5, Y: 0}, {X: 0.5, Y: 0.28}, {X: 0, Y: 0.28}},
+			Label:   "SP-02 0001 4",
+			At:      geom.Point{X: 0.2, Y: 0.1},
+			Height:  0.012,
+		},
 		{Outline: geom.Ring{{X: 0.6, Y: 0.01}, {X: 0.9, Y: 0.01}, {X: 0.7, Y: 0.2345}}},
 	}
 	file := filepath.Join(t.TempDir(), "nest.dxf")
@@ -194,7 +202,17 @@ func FuzzRead(f *testing.F) {
 // characters that the format keeps for itself.
 func TestOutlinesComeBackOnTheirLayers(t *testing.T) {
 	var out bytes.Buffer
-	require.NoError(t, Write(&out, []Piece{{Outline: geom.Rect(0.4, 0.3), Layer: "full"}, {Outline: geom.Rect(0.1, 0.05).Move(0.2, -0.1), Layer: "pad: 2/3"}, {Outline: geom.Rect(0.02, 0.02)}}))
+	require.NoError(
+		t,
+		Write(
+			&out,
+			[]Piece{
+				{Outline: geom.Rect(0.4, 0.3), Layer: "full"},
+				{Outline: geom.Rect(0.1, 0.05).Move(0.2, -0.1), Layer: "pad: 2/3"},
+				{Outline: geom.Rect(0.02, 0.02)},
+			},
+		),
+	)
 	read, faults := Read(out.Bytes(), 0)
 	require.Empty(t, faults)
 	require.Len(t, read.Outlines, 3)

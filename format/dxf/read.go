@@ -56,7 +56,13 @@ func (e entity) name() string {
 // the entity and its line; there is a drawing only if there are none.
 func Read(raw []byte, unit float64) (*Drawing, []string) {
 	if len(raw) > maxSize {
-		return nil, []string{fmt.Sprintf("the drawing has %.1f MB, at most %d MB are read: leave out what is no outline", float64(len(raw))/(1<<20), maxSize>>20)}
+		return nil, []string{
+			fmt.Sprintf(
+				"the drawing has %.1f MB, at most %d MB are read: leave out what is no outline",
+				float64(len(raw))/(1<<20),
+				maxSize>>20,
+			),
+		}
 	}
 	pairs, fault := tokens(raw)
 	if fault != "" {
@@ -381,9 +387,17 @@ func chain(paths []path) (geom.Ring, string) {
 		open = open[1:]
 		for !near(run.points[0], run.points[len(run.points)-1]) {
 			end := run.points[len(run.points)-1]
-			i := slices.IndexFunc(open, func(p path) bool { return near(p.points[0], end) || near(p.points[len(p.points)-1], end) })
+			i := slices.IndexFunc(
+				open,
+				func(p path) bool { return near(p.points[0], end) || near(p.points[len(p.points)-1], end) },
+			)
 			if i < 0 {
-				return nil, fmt.Sprintf("%s: the outline does not close: it ends at (%.3f, %.3f) mm", run.from.name(), end.X*1e3, end.Y*1e3)
+				return nil, fmt.Sprintf(
+					"%s: the outline does not close: it ends at (%.3f, %.3f) mm",
+					run.from.name(),
+					end.X*1e3,
+					end.Y*1e3,
+				)
 			}
 			next := open[i].points
 			if !near(next[0], end) {
@@ -396,7 +410,10 @@ func chain(paths []path) (geom.Ring, string) {
 		closed = append(closed, run)
 	}
 	if len(closed) > 1 {
-		return nil, fmt.Sprintf("%s: this layer already has an outline: give each outline a layer of its own", closed[1].from.name())
+		return nil, fmt.Sprintf(
+			"%s: this layer already has an outline: give each outline a layer of its own",
+			closed[1].from.name(),
+		)
 	}
 	points := closed[0].points
 	ring := geom.Ring(points[:len(points)-1])

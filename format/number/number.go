@@ -17,7 +17,10 @@ var shape = regexp.MustCompile(`(?i)^([+-]?)(\d(?:[\d.,'’ ]*\d)?|[.,]\d+)(e[+-
 // digits after it may be either and is refused, as is what is no number. The
 // pages read in the same way: testdata/numbers.json holds both to it.
 func Read(text string) (float64, error) {
-	clean := strings.Join(strings.Fields(strings.NewReplacer("\u00a0", " ", "\u202f", " ", "−", "-", "–", "-").Replace(text)), " ")
+	clean := strings.Join(
+		strings.Fields(strings.NewReplacer("\u00a0", " ", "\u202f", " ", "−", "-", "–", "-").Replace(text)),
+		" ",
+	)
 	no := fmt.Errorf("%q is not a number", text)
 	m := shape.FindStringSubmatch(clean)
 	if m == nil {
@@ -58,7 +61,9 @@ func Read(text string) (float64, error) {
 	}
 	at := strings.LastIndex(bare, string(last))
 	front, behind := bare[:at], bare[at+len(string(last)):]
-	if !fraction || strings.ContainsRune(front, last) || !grouped(front, of[0]) || strings.ContainsFunc(behind, func(r rune) bool { return r < '0' || r > '9' }) || behind == "" {
+	if !fraction || strings.ContainsRune(front, last) || !grouped(front, of[0]) ||
+		strings.ContainsFunc(behind, func(r rune) bool { return r < '0' || r > '9' }) ||
+		behind == "" {
 		return 0, no
 	}
 	return made(strings.ReplaceAll(front, string(of[0]), "") + "." + behind)
@@ -68,7 +73,8 @@ func Read(text string) (float64, error) {
 func grouped(text string, mark rune) bool {
 	parts := strings.Split(text, string(mark))
 	for i, p := range parts {
-		if strings.ContainsFunc(p, func(r rune) bool { return r < '0' || r > '9' }) || i > 0 && len(p) != 3 || i == 0 && (len(p) == 0 || len(p) > 3) {
+		if strings.ContainsFunc(p, func(r rune) bool { return r < '0' || r > '9' }) || i > 0 && len(p) != 3 ||
+			i == 0 && (len(p) == 0 || len(p) > 3) {
 			return false
 		}
 	}

@@ -101,10 +101,30 @@ func WriteBook(w io.Writer, b Book) error {
 	d.SetFooterFunc(func() {
 		d.SetY(-16)
 		d.SetFont(family, "", 8)
-		d.CellFormat(d.wide-24, 4, fmt.Sprintf("%s revision %s, %s · %s", b.Number, b.Letter, b.State, b.Hash), "T", 0, "L", false, 0, "")
+		d.CellFormat(
+			d.wide-24,
+			4,
+			fmt.Sprintf("%s revision %s, %s · %s", b.Number, b.Letter, b.State, b.Hash),
+			"T",
+			0,
+			"L",
+			false,
+			0,
+			"",
+		)
 		d.CellFormat(24, 4, fmt.Sprintf("%d / {nb}", d.PageNo()), "T", 1, "R", false, 0, "")
 		d.SetFont(family, "", 7)
-		d.CellFormat(d.wide, 4, "Suppliers’ data sheets and the engineer of record come first. Check the revision before use.", "", 0, "L", false, 0, "")
+		d.CellFormat(
+			d.wide,
+			4,
+			"Suppliers’ data sheets and the engineer of record come first. Check the revision before use.",
+			"",
+			0,
+			"L",
+			false,
+			0,
+			"",
+		)
 	})
 	d.cover()
 	for _, i := range b.Items {
@@ -229,7 +249,8 @@ const mostPixels = 40e6
 func (d *book) picture(raw []byte) {
 	config, _, err := image.DecodeConfig(bytes.NewReader(raw))
 	high := d.height - 22 - 18 - d.GetY()
-	if err != nil || high < 20 || config.Width == 0 || config.Height == 0 || float64(config.Width)*float64(config.Height) > mostPixels {
+	if err != nil || high < 20 || config.Width == 0 || config.Height == 0 ||
+		float64(config.Width)*float64(config.Height) > mostPixels {
 		return
 	}
 	read, _, err := image.Decode(bytes.NewReader(raw))
@@ -379,7 +400,18 @@ func (d *book) cut(c BookCut) {
 	}
 	d.SetY(top + high + 3)
 	d.SetFont(family, "", 9)
-	d.MultiCell(d.wide, 5, fmt.Sprintf("Tool at the foot, ply 1 on it. %.0f mm long; thickness drawn %.0f times larger than length.", c.Length*1e3, y/x), "", "L", false)
+	d.MultiCell(
+		d.wide,
+		5,
+		fmt.Sprintf(
+			"Tool at the foot, ply 1 on it. %.0f mm long; thickness drawn %.0f times larger than length.",
+			c.Length*1e3,
+			y/x,
+		),
+		"",
+		"L",
+		false,
+	)
 }
 
 // template tiles an outline at 1:1 over pages, 10 mm of each page repeated on
@@ -394,7 +426,18 @@ func (d *book) template(t BookTemplate) {
 		for column := range columns {
 			d.AddPage()
 			d.SetFont(family, "B", 11)
-			d.Text(margin, margin, fmt.Sprintf("%s · 1:1 · sheet %d of %d (column %d, row %d)", t.Title, row*columns+column+1, rows*columns, column+1, row+1))
+			d.Text(
+				margin,
+				margin,
+				fmt.Sprintf(
+					"%s · 1:1 · sheet %d of %d (column %d, row %d)",
+					t.Title,
+					row*columns+column+1,
+					rows*columns,
+					column+1,
+					row+1,
+				),
+			)
 			d.SetFont(family, "", 8)
 			d.SetLineWidth(0.3)
 			d.Line(margin, margin+5, margin+100, margin+5)

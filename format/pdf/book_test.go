@@ -15,12 +15,33 @@ import (
 )
 
 func sample(items int) Book {
-	b := Book{Number: "SP-99", Name: "Test panel", Letter: "C", State: "released", Hash: "0123456789abcdef", Cover: []Section{{Heading: "Materials", Notes: []string{"Sable twill"}}}}
+	b := Book{
+		Number: "SP-99",
+		Name:   "Test panel",
+		Letter: "C",
+		State:  "released",
+		Hash:   "0123456789abcdef",
+		Cover:  []Section{{Heading: "Materials", Notes: []string{"Sable twill"}}},
+	}
 	full := geom.Rect(0.4, 0.3)
 	angle, place := 45.0, geom.Point{X: 0.05, Y: 0.05}
 	for k := range items {
-		b.Items = append(b.Items, BookItem{Title: fmt.Sprintf("Ply %d", k+1), Outline: full, Angle: &angle, Place: &place, Fill: Fill{Kind: "ply", AngleDeg: 45, Woven: k%2 == 0, Thickness: 0.2e-3},
-			Ghosts: []geom.Ring{full}, Facts: [][2]string{{"Material", "Sable twill"}, {"Running", "0.40 mm"}}, Warnings: []string{"Gloves"}, Signs: []string{"Laid", "Checked"}})
+		b.Items = append(
+			b.Items,
+			BookItem{
+				Title:   fmt.Sprintf("Ply %d", k+1),
+				Outline: full,
+				Angle:   &angle,
+				Place:   &place,
+				Fill:    Fill{Kind: "ply", AngleDeg: 45, Woven: k%2 == 0, Thickness: 0.2e-3},
+				Ghosts: []geom.Ring{
+					full,
+				},
+				Facts:    [][2]string{{"Material", "Sable twill"}, {"Running", "0.40 mm"}},
+				Warnings: []string{"Gloves"},
+				Signs:    []string{"Laid", "Checked"},
+			},
+		)
 	}
 	return b
 }
@@ -28,7 +49,15 @@ func sample(items int) Book {
 func TestAPlyBookIsReadByAnotherReader(t *testing.T) {
 	b := sample(3)
 	b.Items = append(b.Items, BookItem{Title: "Insert 1", At: geom.Point{X: 0.1, Y: 0.1}, Signs: []string{"Placed"}})
-	b.Cuts = []BookCut{{Title: "Section A", Length: 0.4, Height: 0.001, Courses: []BookCourse{{[][3]float64{{0, 0, 0.001}, {0.4, 0, 0.001}}, Fill{Kind: "core"}}}, Names: []string{"1 · +45°"}}}
+	b.Cuts = []BookCut{
+		{
+			Title:   "Section A",
+			Length:  0.4,
+			Height:  0.001,
+			Courses: []BookCourse{{[][3]float64{{0, 0, 0.001}, {0.4, 0, 0.001}}, Fill{Kind: "core"}}},
+			Names:   []string{"1 · +45°"},
+		},
+	}
 	b.Templates = []BookTemplate{{"Ply 1 full", geom.Rect(0.4, 0.3)}, {"Ply 2 pad", geom.Rect(0.1, 0.1)}}
 	for _, letter := range []bool{false, true} {
 		b.Letterpaper = letter

@@ -20,10 +20,26 @@ func TestAPlyBookIsPrintedTrue(t *testing.T) {
 	b := sample(0)
 	full, angle := geom.Rect(0.4, 0.3), 30.0
 	b.Items = []BookItem{
-		{Title: "Ply 1", Outline: full, Angle: &angle, Fill: Fill{Kind: "ply", AngleDeg: 30, Thickness: 0.2e-3}, Signs: []string{"Laid", "Checked"}},
+		{
+			Title:   "Ply 1",
+			Outline: full,
+			Angle:   &angle,
+			Fill:    Fill{Kind: "ply", AngleDeg: 30, Thickness: 0.2e-3},
+			Signs:   []string{"Laid", "Checked"},
+		},
 		{Title: "Insert 1", At: geom.Point{X: 0.1, Y: 0.1}, Ghosts: []geom.Ring{full}, Signs: []string{"Placed"}},
 	}
-	b.Cuts = []BookCut{{Title: "Section A", Length: 0.4, Height: 0.001, Courses: []BookCourse{{[][3]float64{{0, 0, 0.001}, {0.2, 0, 0.001}, {0.2, 0, 0.0005}, {0.4, 0, 0.0005}}, Fill{Kind: "core"}}}, Names: []string{"1 · +30°"}}}
+	b.Cuts = []BookCut{
+		{
+			Title:  "Section A",
+			Length: 0.4,
+			Height: 0.001,
+			Courses: []BookCourse{
+				{[][3]float64{{0, 0, 0.001}, {0.2, 0, 0.001}, {0.2, 0, 0.0005}, {0.4, 0, 0.0005}}, Fill{Kind: "core"}},
+			},
+			Names: []string{"1 · +30°"},
+		},
+	}
 	b.Templates = []BookTemplate{{"Ply 1 pad", geom.Rect(0.1, 0.06)}, {"Ply 2 full", full}}
 	for _, letter := range []bool{false, true} {
 		b.Letterpaper = letter
@@ -89,7 +105,20 @@ func TestACurveOfManyPointsKeepsItsDashes(t *testing.T) {
 		return c
 	}
 	var out bytes.Buffer
-	require.NoError(t, Write(&out, Record{Sections: []Section{{Heading: "Run", Charts: []Chart{{X: "h", Y: "K", Lines: []Curve{level(0), level(1), level(0.37), level(0.63, 3, 3)}}}}}}))
+	require.NoError(
+		t,
+		Write(
+			&out,
+			Record{
+				Sections: []Section{
+					{
+						Heading: "Run",
+						Charts:  []Chart{{X: "h", Y: "K", Lines: []Curve{level(0), level(1), level(0.37), level(0.63, 3, 3)}}},
+					},
+				},
+			},
+		),
+	)
 	page := pdftest.Draw(t, out.Bytes(), 1, perMM)[0]
 	var shares []float64 // of ink in the rows between 60 and 120 mm, where the curves run
 	for y := range page.Bounds().Dy() {

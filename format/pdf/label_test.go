@@ -29,7 +29,8 @@ func TestAnotherReaderReadsTheCodes(t *testing.T) {
 		draw.Draw(picture, bare.Bounds().Add(stdimage.Pt(48, 48)), bare, stdimage.Point{}, draw.Src)
 		bits, err := gozxing.NewBinaryBitmapFromImage(picture)
 		require.NoError(t, err)
-		read, err := qrcode.NewQRCodeReader().Decode(bits, map[gozxing.DecodeHintType]interface{}{gozxing.DecodeHintType_PURE_BARCODE: true})
+		read, err := qrcode.NewQRCodeReader().
+			Decode(bits, map[gozxing.DecodeHintType]interface{}{gozxing.DecodeHintType_PURE_BARCODE: true})
 		require.NoError(t, err)
 		assert.Equal(t, id, read.GetText())
 	}
@@ -38,7 +39,14 @@ func TestAnotherReaderReadsTheCodes(t *testing.T) {
 func TestLabelsFillSheetsOfTenOrPagesOfTheirOwn(t *testing.T) {
 	labels := []Label{}
 	for i := range 13 {
-		labels = append(labels, Label{ID: fmt.Sprintf("R-%05d", i), Big: "Sable UD 150 with a name that is far too long for one line of it", Lines: []string{"lot Żółć", "62.00 m"}})
+		labels = append(
+			labels,
+			Label{
+				ID:    fmt.Sprintf("R-%05d", i),
+				Big:   "Sable UD 150 with a name that is far too long for one line of it",
+				Lines: []string{"lot Żółć", "62.00 m"},
+			},
+		)
 	}
 	for sheet, pages := range map[bool]int{true: 2, false: 13} {
 		var file bytes.Buffer

@@ -13,7 +13,11 @@ import (
 
 func TestARecordOpensInAnotherReaderWithAllItsRows(t *testing.T) {
 	r := Record{Title: "As-built record", Subtitle: "Panel, 45° and 0.5 mm²", Foot: "B-4KD7Q", Sections: []Section{
-		{Heading: "Layup", Notes: []string{"Counted."}, Columns: []Column{{Name: "Ply", Share: 0.2, Right: true}, {Name: "Signed", Share: 0.8}}},
+		{
+			Heading: "Layup",
+			Notes:   []string{"Counted."},
+			Columns: []Column{{Name: "Ply", Share: 0.2, Right: true}, {Name: "Signed", Share: 0.8}},
+		},
 		{Heading: "Nothing", Columns: []Column{{Name: "Empty", Share: 1}}},
 	}}
 	for i := range 120 {
@@ -28,7 +32,17 @@ func TestARecordOpensInAnotherReaderWithAllItsRows(t *testing.T) {
 // Nobody's reason is cut short, and nobody's name is written with question marks.
 func TestWhatIsLongOrForeignStandsWhole(t *testing.T) {
 	reason := "the third ply bridged over the radius at the hinge pad and was lifted, warmed and laid down again before the next one went on"
-	r := Record{Title: "Zażółć gęślą jaźń", Foot: "Ψηφίο", Sections: []Section{{Heading: "Layup", Columns: []Column{{Name: "Why", Share: 0.25}, {Name: "Who", Share: 0.75}}, Rows: [][]string{{reason, "Дарья Őri"}}}}}
+	r := Record{
+		Title: "Zażółć gęślą jaźń",
+		Foot:  "Ψηφίο",
+		Sections: []Section{
+			{
+				Heading: "Layup",
+				Columns: []Column{{Name: "Why", Share: 0.25}, {Name: "Who", Share: 0.75}},
+				Rows:    [][]string{{reason, "Дарья Őri"}},
+			},
+		},
+	}
 	plain := text(t, r, 1)
 	for _, says := range []string{reason, "Zażółć gęślą jaźń", "Ψηφίο", "Дарья Őri"} {
 		assert.Contains(t, plain, says)

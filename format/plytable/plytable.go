@@ -55,7 +55,10 @@ func Read(raw []byte) (rows []Row, faults []string) {
 	for i, h := range header {
 		name := strings.ToLower(strings.TrimSpace(h))
 		if !slices.Contains([]string{"ply", "material", "angle", "outline", "face", "x", "y"}, name) {
-			faults = append(faults, fmt.Sprintf("row 1: column %q is not known: ply, material, angle, outline, face, x and y are", h))
+			faults = append(
+				faults,
+				fmt.Sprintf("row 1: column %q is not known: ply, material, angle, outline, face, x and y are", h),
+			)
 			continue
 		}
 		if _, twice := column[name]; twice {

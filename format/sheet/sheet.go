@@ -156,7 +156,9 @@ var ErrNotATable = errors.New("this is neither a CSV text file nor an XLSX workb
 func PlainText(raw []byte) ([]byte, error) {
 	switch {
 	case bytes.HasPrefix(raw, []byte{0xd0, 0xcf, 0x11, 0xe0, 0xa1, 0xb1, 0x1a, 0xe1}):
-		return nil, errors.New("this workbook is protected by a password, or of the old XLS kind: save it without one as XLSX")
+		return nil, errors.New(
+			"this workbook is protected by a password, or of the old XLS kind: save it without one as XLSX",
+		)
 	case bytes.HasPrefix(raw, []byte{0xff, 0xfe}), bytes.HasPrefix(raw, []byte{0xfe, 0xff}):
 		return nil, errors.New("this text is in UTF-16: save it as CSV in UTF-8")
 	}
@@ -165,7 +167,9 @@ func PlainText(raw []byte) ([]byte, error) {
 		return nil, ErrNotATable
 	}
 	if !utf8.Valid(raw) {
-		return nil, errors.New("this text is not in UTF-8, as where an older spreadsheet wrote it (Windows-1252): save it as CSV in UTF-8, or its letters change")
+		return nil, errors.New(
+			"this text is not in UTF-8, as where an older spreadsheet wrote it (Windows-1252): save it as CSV in UTF-8, or its letters change",
+		)
 	}
 	return raw, nil
 }

@@ -15,7 +15,11 @@ import (
 )
 
 var table = Table{Name: "rolls", Columns: []string{"roll", "area", "when"}, Rows: [][]any{
-	{"R-4KD7Q", 1.25, time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)}, {"=SUM(A1:A9)", 3, nil}, {"ö, \"x\"\nnext", -2.5, "@cmd"},
+	{
+		"R-4KD7Q",
+		1.25,
+		time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC),
+	}, {"=SUM(A1:A9)", 3, nil}, {"ö, \"x\"\nnext", -2.5, "@cmd"},
 }}
 
 func TestCSVGoesThroughAndRunsNothing(t *testing.T) {
@@ -23,7 +27,16 @@ func TestCSVGoesThroughAndRunsNothing(t *testing.T) {
 	require.NoError(t, WriteCSV(&file, table))
 	rows, err := Read(file.Bytes())
 	require.NoError(t, err)
-	assert.Equal(t, [][]string{{"roll", "area", "when"}, {"R-4KD7Q", "1.25", "2026-03-04T05:06:07Z"}, {"'=SUM(A1:A9)", "3", ""}, {"ö, \"x\"\nnext", "-2.5", "'@cmd"}}, rows)
+	assert.Equal(
+		t,
+		[][]string{
+			{"roll", "area", "when"},
+			{"R-4KD7Q", "1.25", "2026-03-04T05:06:07Z"},
+			{"'=SUM(A1:A9)", "3", ""},
+			{"ö, \"x\"\nnext", "-2.5", "'@cmd"},
+		},
+		rows,
+	)
 }
 
 func TestXLSXGoesThroughAndRunsNothing(t *testing.T) {
@@ -101,8 +114,18 @@ func TestStoredValuesAreReadAndNotWhatIsShown(t *testing.T) {
 		shown string
 		want  string
 	}{
-		{"A1", 1200, "#,##0", "1200"}, {"B1", 22.5, "0", "22.5"}, {"C1", 0.1 + 0.2, "0.00", "0.3"}, {"D1", day, "mm/dd/yy", "2026-04-03"}, {"E1", day.Add(14*time.Hour + 30*time.Minute), "d.m.yy h:mm", "2026-04-03 14:30:00"},
-		{"A2", 1234567.25, "#,##0.00", "1234567.25"}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"}, {"E2", 5, "[Red]0 \"d\"", "5"}, {"F2", 1e-7, "", "0.0000001"},
+		{
+			"A1",
+			1200,
+			"#,##0",
+			"1200",
+		}, {"B1", 22.5, "0", "22.5"}, {"C1", 0.1 + 0.2, "0.00", "0.3"}, {"D1", day, "mm/dd/yy", "2026-04-03"}, {"E1", day.Add(14*time.Hour + 30*time.Minute), "d.m.yy h:mm", "2026-04-03 14:30:00"},
+		{
+			"A2",
+			1234567.25,
+			"#,##0.00",
+			"1234567.25",
+		}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"}, {"E2", 5, "[Red]0 \"d\"", "5"}, {"F2", 1e-7, "", "0.0000001"},
 	}
 	for _, c := range cells {
 		require.NoError(t, book.SetCellValue("Sheet1", c.at, c.value))
@@ -154,7 +177,11 @@ func TestALongTextNamedByManyCellsIsRefused(t *testing.T) {
 		}
 		rows.WriteString(`</row>`)
 	}
-	raw := parts(t, `<worksheet><sheetData>`+rows.String()+`</sheetData></worksheet>`, `<sst><si><t>`+strings.Repeat("x", 30_000)+`</t></si></sst>`)
+	raw := parts(
+		t,
+		`<worksheet><sheetData>`+rows.String()+`</sheetData></worksheet>`,
+		`<sst><si><t>`+strings.Repeat("x", 30_000)+`</t></si></sst>`,
+	)
 	require.Less(t, len(raw), 40_000)
 	var before, after runtime.MemStats
 	runtime.ReadMemStats(&before)
@@ -176,7 +203,10 @@ func TestALongTextNamedByManyCellsIsRefused(t *testing.T) {
 
 // Workbooks of any structure are read within their bounds, or refused.
 func FuzzWorkbook(f *testing.F) {
-	f.Add(`<worksheet><sheetData><row r="2"><c r="B2" t="s" s="1"><v>0</v></c><c t="inlineStr"><is><t>x</t></is></c></row></sheetData></worksheet>`, `<sst><si><r><t>a</t></r><rPh><t>b</t></rPh></si></sst>`)
+	f.Add(
+		`<worksheet><sheetData><row r="2"><c r="B2" t="s" s="1"><v>0</v></c><c t="inlineStr"><is><t>x</t></is></c></row></sheetData></worksheet>`,
+		`<sst><si><r><t>a</t></r><rPh><t>b</t></rPh></si></sst>`,
+	)
 	f.Add(`<row><c r="A1"><v>1e999</v></c></row>`, ``)
 	f.Fuzz(func(t *testing.T, sheet, strings string) {
 		rows, err := Read(parts(t, sheet, strings))

@@ -30,7 +30,9 @@ const (
 	maxParts = 2_000
 )
 
-var errTooMuch = errors.New("the workbook holds more text than is read: save the sheet alone, without pictures and long texts")
+var errTooMuch = errors.New(
+	"the workbook holds more text than is read: save the sheet alone, without pictures and long texts",
+)
 
 type workbook struct {
 	parts  map[string]*zip.File
@@ -217,7 +219,11 @@ func (b *workbook) styles() error {
 			}
 			id, _ := strconv.Atoi(attribute(e, "numFmtId"))
 			dated, own := custom[id]
-			b.dated = append(b.dated, own && dated || !own && (id >= 14 && id <= 22 || id >= 27 && id <= 36 || id >= 45 && id <= 47 || id >= 50 && id <= 58))
+			b.dated = append(
+				b.dated,
+				own && dated ||
+					!own && (id >= 14 && id <= 22 || id >= 27 && id <= 36 || id >= 45 && id <= 47 || id >= 50 && id <= 58),
+			)
 		}
 		return true, nil
 	})

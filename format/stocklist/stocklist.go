@@ -37,8 +37,13 @@ type Fault struct {
 
 // columns that are known, with other names under which they come.
 var columns = map[string][]string{
-	"material": {"material"}, "lot": {"lot", "batch"}, "length": {"length", "length m", "amount"}, "width": {"width", "width mm"}, "freezer": {"freezer"}, "place": {"place", "shelf"},
-	"made": {"made", "made on"}, "shelf end": {"shelf end", "shelf life until", "expires"}, "out time": {"out time", "out time h", "out-time"}, "accepted": {"accepted"},
+	"material": {
+		"material",
+	}, "lot": {"lot", "batch"}, "length": {"length", "length m", "amount"}, "width": {"width", "width mm"}, "freezer": {"freezer"}, "place": {"place", "shelf"},
+	"made": {
+		"made",
+		"made on",
+	}, "shelf end": {"shelf end", "shelf life until", "expires"}, "out time": {"out time", "out time h", "out-time"}, "accepted": {"accepted"},
 }
 
 // Read reads a list. Rows that are right come with the faults of those that
@@ -64,7 +69,16 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 		switch _, twice := at[known]; {
 		case name == "":
 		case known == "":
-			faults = append(faults, Fault{1, fmt.Sprintf("column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and accepted are", h)})
+			faults = append(
+				faults,
+				Fault{
+					1,
+					fmt.Sprintf(
+						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and accepted are",
+						h,
+					),
+				},
+			)
 		case twice:
 			faults = append(faults, Fault{1, fmt.Sprintf("column %q stands there twice", h)})
 		default:
@@ -90,9 +104,19 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 		if strings.TrimSpace(strings.Join(record, "")) == "" {
 			continue
 		}
-		row := Row{Line: p.line, Material: p.text("material"), Lot: p.text("lot"), Freezer: p.cell("freezer"), Place: p.cell("place"),
-			Length: p.number("length", true), Width: p.number("width", false) / 1e3, Spent: p.number("out time", false) * 3600,
-			Made: p.date("made"), ShelfEnd: p.date("shelf end"), Accepted: p.yes("accepted")}
+		row := Row{
+			Line:     p.line,
+			Material: p.text("material"),
+			Lot:      p.text("lot"),
+			Freezer:  p.cell("freezer"),
+			Place:    p.cell("place"),
+			Length:   p.number("length", true),
+			Width:    p.number("width", false) / 1e3,
+			Spent:    p.number("out time", false) * 3600,
+			Made:     p.date("made"),
+			ShelfEnd: p.date("shelf end"),
+			Accepted: p.yes("accepted"),
+		}
 		if p.fault != "" {
 			if faults = append(faults, Fault{p.line, p.fault}); len(faults) >= maxFaults {
 				return rows, append(faults, Fault{p.line, "and more: put these right first"})

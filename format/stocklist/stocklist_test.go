@@ -14,7 +14,12 @@ import (
 )
 
 func TestAListIsReadInPeoplesUnits(t *testing.T) {
-	rows, faults := Read([]byte("Material;Lot;Length;Width;Freezer;Place;Made;Shelf end;Out time;Accepted\nSable UD 150; SU-1 ;42,5;600;Freezer 1;shelf 2;2026-03-01;1.3.2027;12,5;yes\n\nSable twill 200;ST-1;30;;;;;;;\n"), time.UTC)
+	rows, faults := Read(
+		[]byte(
+			"Material;Lot;Length;Width;Freezer;Place;Made;Shelf end;Out time;Accepted\nSable UD 150; SU-1 ;42,5;600;Freezer 1;shelf 2;2026-03-01;1.3.2027;12,5;yes\n\nSable twill 200;ST-1;30;;;;;;;\n",
+		),
+		time.UTC,
+	)
 	require.Empty(t, faults)
 	require.Len(t, rows, 2)
 	r := rows[0]
@@ -46,12 +51,30 @@ func TestTenThousandRowsOfWhichThreeAreBad(t *testing.T) {
 	}
 	rows, faults := Read([]byte(list.String()), time.UTC)
 	assert.Len(t, rows, 9_997)
-	assert.Equal(t, []Fault{{12, `length: "a lot" is not a number`}, {5_002, "the lot is missing"}, {10_001, `length "-4" is not possible`}}, faults)
+	assert.Equal(
+		t,
+		[]Fault{
+			{12, `length: "a lot" is not a number`},
+			{5_002, "the lot is missing"},
+			{10_001, `length "-4" is not possible`},
+		},
+		faults,
+	)
 }
 
 func TestTheSameListAsAWorkbook(t *testing.T) {
 	var file bytes.Buffer
-	require.NoError(t, sheet.WriteXLSX(&file, sheet.Table{Name: "stock", Columns: []string{"lot", "length m", "material", "expires"}, Rows: [][]any{{"SU-1", 42.5, "Sable UD 150", "2027-03-01"}}}))
+	require.NoError(
+		t,
+		sheet.WriteXLSX(
+			&file,
+			sheet.Table{
+				Name:    "stock",
+				Columns: []string{"lot", "length m", "material", "expires"},
+				Rows:    [][]any{{"SU-1", 42.5, "Sable UD 150", "2027-03-01"}},
+			},
+		),
+	)
 	rows, faults := Read(file.Bytes(), time.UTC)
 	require.Empty(t, faults)
 	require.Len(t, rows, 1)

@@ -67,7 +67,13 @@ func WriteOutlines(w io.Writer, title string, all []Outline) error {
 // name. The faults name elements; there are outlines only without faults.
 func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 	if len(raw) > MaxSize {
-		return nil, []string{fmt.Sprintf("the drawing has %.1f MB, at most %d MB are read: leave out what is no outline", float64(len(raw))/(1<<20), MaxSize>>20)}
+		return nil, []string{
+			fmt.Sprintf(
+				"the drawing has %.1f MB, at most %d MB are read: leave out what is no outline",
+				float64(len(raw))/(1<<20),
+				MaxSize>>20,
+			),
+		}
 	}
 	elements, points := 0, 0
 	dec := xml.NewDecoder(bytes.NewReader(raw))

@@ -13,7 +13,11 @@ import (
 )
 
 func TestOutlinesComeBackAsTheyWere(t *testing.T) {
-	all := []Outline{{"full", geom.Rect(0.4, 0.3)}, {"pad <1>", geom.Rect(0.1, 0.05).Move(0.05, -0.2)}, {"nose", geom.Ring{{X: 0.123456}, {X: 0.2, Y: 0.01}, {X: 0.15, Y: 0.0777}}}}
+	all := []Outline{
+		{"full", geom.Rect(0.4, 0.3)},
+		{"pad <1>", geom.Rect(0.1, 0.05).Move(0.05, -0.2)},
+		{"nose", geom.Ring{{X: 0.123456}, {X: 0.2, Y: 0.01}, {X: 0.15, Y: 0.0777}}},
+	}
 	var out bytes.Buffer
 	require.NoError(t, WriteOutlines(&out, "SP-1 & more", all))
 	got, faults := ReadOutlines(out.Bytes())

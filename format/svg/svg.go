@@ -31,12 +31,25 @@ func Write(w io.Writer, sheet Sheet, pieces []dxf.Piece) error {
 <rect class="roll" width="%.2f" height="%.2f" fill="none" stroke="#17191B" stroke-width="1"/>
 `, length, width, length, width, escape(sheet.Title), length, width)
 	for _, f := range sheet.Flaws {
-		fmt.Fprintf(out, `<rect class="flaw" x="%.2f" y="0" width="%.2f" height="%.2f" fill="none" stroke="#A8321F" stroke-dasharray="6 4"/>`+"\n", f[0]*1e3, (f[1]-f[0])*1e3, width)
+		fmt.Fprintf(
+			out,
+			`<rect class="flaw" x="%.2f" y="0" width="%.2f" height="%.2f" fill="none" stroke="#A8321F" stroke-dasharray="6 4"/>`+"\n",
+			f[0]*1e3,
+			(f[1]-f[0])*1e3,
+			width,
+		)
 	}
 	for _, p := range pieces {
 		fmt.Fprintf(out, `<path class="cut" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n", d(p.Outline, y))
 		if p.Label != "" {
-			fmt.Fprintf(out, `<text class="mark" x="%.2f" y="%.2f" font-size="%.2f" font-family="sans-serif">%s</text>`+"\n", p.At.X*1e3, y(p.At.Y), p.Height*1e3, escape(p.Label))
+			fmt.Fprintf(
+				out,
+				`<text class="mark" x="%.2f" y="%.2f" font-size="%.2f" font-family="sans-serif">%s</text>`+"\n",
+				p.At.X*1e3,
+				y(p.At.Y),
+				p.Height*1e3,
+				escape(p.Label),
+			)
 		}
 	}
 	fmt.Fprintln(out, "</svg>")

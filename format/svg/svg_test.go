@@ -15,7 +15,14 @@ import (
 func TestASheetIsDrawnAtOneToOneWithItsLabels(t *testing.T) {
 	var file bytes.Buffer
 	sheet := Sheet{Width: 0.6, Length: 1.25, Flaws: [][2]float64{{0.3, 0.4}}, Title: `Nest <N> & "co"`}
-	require.NoError(t, Write(&file, sheet, []dxf.Piece{{Outline: geom.Rect(0.2, 0.1), Label: "a < b", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.012}}))
+	require.NoError(
+		t,
+		Write(
+			&file,
+			sheet,
+			[]dxf.Piece{{Outline: geom.Rect(0.2, 0.1), Label: "a < b", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.012}},
+		),
+	)
 	var doc struct {
 		Width  string `xml:"width,attr"`
 		Height string `xml:"height,attr"`

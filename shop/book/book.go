@@ -149,7 +149,15 @@ func (b By) mayWrite(act Act) bool {
 // Write runs one change: an act that the person may do. A repeated key gives the
 // first answer again without doing anything; the same key with other input is a
 // conflict. A change that wrote no log entry is a fault of ours and is rolled back.
-func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, input any, do func(tx *Tx) (T, error)) (T, error) {
+func Write[T any](
+	ctx context.Context,
+	s *Book,
+	by By,
+	act Act,
+	what string,
+	input any,
+	do func(tx *Tx) (T, error),
+) (T, error) {
 	var out T
 	if err := May(by.Person, act); err != nil {
 		return out, err
@@ -173,8 +181,13 @@ func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 		keyed := by.Key != "" && by.Person != nil
 		if keyed {
 			// A second request with the key waits here for the first to end.
-			first := g.Exec(`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
-				by.Key, by.Person.ID, label, tx.Now)
+			first := g.Exec(
+				`insert into writes (key, person_id, what, result, at) values (?, ?, ?, 'null', ?) on conflict do nothing`,
+				by.Key,
+				by.Person.ID,
+				label,
+				tx.Now,
+			)
 			if first.Error != nil {
 				return first.Error
 			}
@@ -183,7 +196,8 @@ func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 					What   string
 					Result string
 				}
-				if err := g.Raw(`select what, result::text as result from writes where person_id = ? and key = ?`, by.Person.ID, by.Key).Scan(&done).Error; err != nil {
+				if err := g.Raw(`select what, result::text as result from writes where person_id = ?
+					and key = ?`, by.Person.ID, by.Key).Scan(&done).Error; err != nil {
 					return err
 				}
 				if done.What != label {
@@ -207,7 +221,8 @@ func Write[T any](ctx context.Context, s *Book, by By, act Act, what string, inp
 			if err != nil {
 				return err
 			}
-			if err := g.Exec(`update writes set result = ? where person_id = ? and key = ?`, string(raw), by.Person.ID, by.Key).Error; err != nil {
+			if err := g.Exec(`update writes set result = ? where person_id = ?
+				and key = ?`, string(raw), by.Person.ID, by.Key).Error; err != nil {
 				return err
 			}
 		}
@@ -238,7 +253,9 @@ const keptFor = 7 * 24 * time.Hour
 
 // Prune forgets the keys of changes that nobody sends again.
 func (s *Book) Prune(ctx context.Context) (int64, error) {
-	done := s.DB.Gorm.WithContext(ctx).Exec(`delete from writes where ctid = any (array(select ctid from writes where at < ? limit 20000))`, s.Now().UTC().Add(-keptFor))
+	done := s.DB.Gorm.WithContext(ctx).
+		Exec(`delete from writes where ctid = any (array(select ctid from writes
+			where at < ? limit 20000))`, s.Now().UTC().Add(-keptFor))
 	return done.RowsAffected, done.Error
 }
 

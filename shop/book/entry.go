@@ -24,7 +24,9 @@ type Entry struct {
 // digest is SHA-256 over the entry's content in a fixed JSON form and the
 // hash of the entry before.
 func (e Entry) digest() []byte {
-	raw, _ := json.Marshal([]any{e.Seq, e.At.UTC().Format(time.RFC3339Nano), e.PersonID, e.What, e.Subject, e.Why, e.Detail, e.Prev})
+	raw, _ := json.Marshal(
+		[]any{e.Seq, e.At.UTC().Format(time.RFC3339Nano), e.PersonID, e.What, e.Subject, e.Why, e.Detail, e.Prev},
+	)
 	sum := sha256.Sum256(raw)
 	return sum[:]
 }
@@ -65,7 +67,16 @@ func (tx *Tx) LogAll(all []Pending) error {
 			return fmt.Errorf("log %s: %w", p.What, err)
 		}
 		seq++
-		e := Entry{Seq: seq, At: tx.Now, PersonID: tx.By.ID(), What: p.What, Subject: p.Subject, Why: p.Why, Detail: string(raw), Prev: prev}
+		e := Entry{
+			Seq:      seq,
+			At:       tx.Now,
+			PersonID: tx.By.ID(),
+			What:     p.What,
+			Subject:  p.Subject,
+			Why:      p.Why,
+			Detail:   string(raw),
+			Prev:     prev,
+		}
 		e.Hash = e.digest()
 		entries[i], prev = e, e.Hash
 	}

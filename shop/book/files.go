@@ -51,7 +51,13 @@ func Sniff(name string, content []byte) (string, error) {
 		return "", Invalidf("content", "the file %s is empty", name)
 	}
 	if len(content) > FileMost {
-		return "", Invalidf("content", "the file %s has %.1f MB: at most %d MB are kept", name, float64(len(content))/(1<<20), FileMost>>20)
+		return "", Invalidf(
+			"content",
+			"the file %s has %.1f MB: at most %d MB are kept",
+			name,
+			float64(len(content))/(1<<20),
+			FileMost>>20,
+		)
 	}
 	is, _, _ := strings.Cut(http.DetectContentType(content), ";")
 	if is == "application/zip" && bytes.Contains(content[:min(len(content), 4096)], []byte("[Content_Types].xml")) {
@@ -81,14 +87,30 @@ func (s *Book) KeepFile(ctx context.Context, by By, in NewFile) (FileView, error
 		return FileView{}, err
 	}
 	sum := sha256.Sum256(in.Content)
-	return Write(ctx, s, by, ReceiveStock, "keep file", []string{in.Name, hex.EncodeToString(sum[:])}, func(tx *Tx) (FileView, error) {
-		f := File{Name: in.Name, MediaType: is, Size: int64(len(in.Content)), Sha256: sum[:], Content: in.Content, PersonID: tx.By.ID(), At: tx.Now}
-		if err := tx.Create(&f).Error; err != nil {
-			return FileView{}, err
-		}
-		v := f.view()
-		return v, tx.Log("file kept", in.Name, "", v)
-	})
+	return Write(
+		ctx,
+		s,
+		by,
+		ReceiveStock,
+		"keep file",
+		[]string{in.Name, hex.EncodeToString(sum[:])},
+		func(tx *Tx) (FileView, error) {
+			f := File{
+				Name:      in.Name,
+				MediaType: is,
+				Size:      int64(len(in.Content)),
+				Sha256:    sum[:],
+				Content:   in.Content,
+				PersonID:  tx.By.ID(),
+				At:        tx.Now,
+			}
+			if err := tx.Create(&f).Error; err != nil {
+				return FileView{}, err
+			}
+			v := f.view()
+			return v, tx.Log("file kept", in.Name, "", v)
+		},
+	)
 }
 
 // File gives a paper with its content.

@@ -34,7 +34,11 @@ func LogHead(db *gorm.DB) (Head, error) {
 type RewrittenLog struct{ Head Head }
 
 func (e *RewrittenLog) Error() string {
-	return fmt.Sprintf("the log was rewritten: entry %d does not have the hash any more that it had on %s", e.Head.Entry, e.Head.At.Local().Format("2 Jan 2006 15:04"))
+	return fmt.Sprintf(
+		"the log was rewritten: entry %d does not have the hash any more that it had on %s",
+		e.Head.Entry,
+		e.Head.At.Local().Format("2 Jan 2006 15:04"),
+	)
 }
 
 // VerifyHeads holds the log against ends of it that were kept outside, and names

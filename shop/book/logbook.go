@@ -26,9 +26,12 @@ type LogLine struct {
 // LogOf lists the entries about one thing, oldest first.
 func (s *Book) LogOf(db *gorm.DB, subject string) ([]LogLine, error) {
 	lines := []LogLine{}
-	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning,
+	err := db.Raw(`select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why,
+		coalesce(e.detail->>'meaning', '') as meaning,
 		coalesce(e.detail->>'role', '') as role, coalesce((e.detail->>'ply')::int, (e.detail->>'afterPly')::int, 0) as ply
-		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).Scan(&lines).Error
+		from entries e left join people p on p.id = e.person_id where e.subject = ? order by e.seq`, subject).
+		Scan(&lines).
+		Error
 	return lines, err
 }
 
@@ -67,7 +70,9 @@ func (q LogQuery) clause() (string, []any) {
 	return strings.Join(where, " and "), args
 }
 
-const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why, coalesce(e.detail->>'meaning', '') as meaning, coalesce(e.detail->>'role', '') as role, e.subject, e.detail, encode(e.hash, 'hex') as hash
+const logSelect = `select e.seq, e.at, coalesce(p.name, 'Juxta') as person, e.what, e.why,
+	coalesce(e.detail->>'meaning', '') as meaning, coalesce(e.detail->>'role', '') as role, e.subject, e.detail,
+	encode(e.hash, 'hex') as hash
 	from entries e left join people p on p.id = e.person_id where `
 
 // Log lists entries, newest first.
@@ -77,7 +82,12 @@ func (s *Book) Log(ctx context.Context, q LogQuery) ([]LogEntry, error) {
 	}
 	where, args := q.clause()
 	out := []LogEntry{}
-	err := Plain(s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).Scan(&out).Error)
+	err := Plain(
+		s.DB.Gorm.WithContext(ctx).
+			Raw(logSelect+where+` order by e.seq desc limit ?`, append(args, min(q.Limit, 500))...).
+			Scan(&out).
+			Error,
+	)
 	return out, err
 }
 
@@ -91,7 +101,10 @@ func (s *Book) EachEntry(ctx context.Context, q LogQuery, see func(LogEntry) err
 	where, args := q.clause()
 	for last := int64(0); ; {
 		var some []LogEntry
-		err := s.DB.Gorm.WithContext(ctx).Raw(logSelect+where+` and e.seq > ? order by e.seq limit ?`, append(slices.Clone(args), last, atATime)...).Scan(&some).Error
+		err := s.DB.Gorm.WithContext(ctx).
+			Raw(logSelect+where+` and e.seq > ? order by e.seq limit ?`, append(slices.Clone(args), last, atATime)...).
+			Scan(&some).
+			Error
 		if err != nil {
 			return Plain(err)
 		}

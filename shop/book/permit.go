@@ -76,7 +76,12 @@ var Matrix = []Permit{
 	{Act: HandleMaterial, Stage: "freezer", Roles: everybody},
 	{Act: ReceiveStock, Stage: "freezer", Roles: everybody},
 	{Act: ScrapMaterial, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
-	{Act: CorrectLedger, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}, Second: "a technician corrects only lines of their own"},
+	{
+		Act:    CorrectLedger,
+		Stage:  "freezer",
+		Roles:  []string{"technician", "quality", "administrator"},
+		Second: "a technician corrects only lines of their own",
+	},
 	{Act: RecordTests, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
 	{Act: DecideBatch, Stage: "freezer", Roles: []string{"quality"}, Second: "not who received the batch", PIN: true},
 	{Act: TellFailure, Stage: "freezer", Roles: []string{"technician", "quality", "administrator"}},
@@ -85,8 +90,20 @@ var Matrix = []Permit{
 	{Act: KeepMaterials, Stage: "freezer", Roles: []string{"planner", "quality"}},
 	{Act: WriteMaster, Stage: "parts", Roles: []string{"planner", "administrator"}},
 	{Act: AskMaster, Stage: "parts", Roles: Roles},
-	{Act: CheckMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last", PIN: true},
-	{Act: ReleaseMaster, Stage: "parts", Roles: []string{"planner", "quality"}, Second: "not who wrote the draft last, nor, unless the shop decides otherwise, who checked it", PIN: true},
+	{
+		Act:    CheckMaster,
+		Stage:  "parts",
+		Roles:  []string{"planner", "quality"},
+		Second: "not who wrote the draft last",
+		PIN:    true,
+	},
+	{
+		Act:    ReleaseMaster,
+		Stage:  "parts",
+		Roles:  []string{"planner", "quality"},
+		Second: "not who wrote the draft last, nor, unless the shop decides otherwise, who checked it",
+		PIN:    true,
+	},
 	{Act: WaiveRule, Stage: "parts", Roles: []string{"quality"}, Second: "not who wrote the draft last", PIN: true},
 	{Act: WithdrawWaiver, Stage: "parts", Roles: []string{"quality"}},
 	{Act: KeepRules, Stage: "parts", Roles: []string{"quality", "administrator"}},
@@ -97,13 +114,26 @@ var Matrix = []Permit{
 	{Act: CutPlies, Stage: "cut", Roles: []string{"technician", "planner", "administrator"}},
 	{Act: CountKit, Stage: "kits", Roles: []string{"technician", "planner", "quality", "administrator"}},
 	{Act: LayPlies, Stage: "layup", Roles: []string{"technician", "administrator"}, Qualification: "laminating"},
-	{Act: SecondLook, Stage: "layup", Roles: []string{"technician", "quality", "administrator"}, Second: "not who laid it", PIN: true},
+	{
+		Act:    SecondLook,
+		Stage:  "layup",
+		Roles:  []string{"technician", "quality", "administrator"},
+		Second: "not who laid it",
+		PIN:    true,
+	},
 	{Act: ReferPart, Stage: "layup", Roles: []string{"technician", "quality", "administrator"}},
 	{Act: BagPart, Stage: "bag", Roles: []string{"technician", "administrator"}, Qualification: "bagging"},
 	{Act: RunOven, Stage: "cure", Roles: []string{"technician", "administrator"}, Qualification: "oven"},
 	// Whoever sees a reason to stop may do so.
 	{Act: StopOven, Stage: "cure", Roles: everybody},
-	{Act: InspectPart, Stage: "release", Roles: []string{"quality"}, Qualification: "inspection", Second: "not who laid a ply of the part", PIN: true},
+	{
+		Act:           InspectPart,
+		Stage:         "release",
+		Roles:         []string{"quality"},
+		Qualification: "inspection",
+		Second:        "not who laid a ply of the part",
+		PIN:           true,
+	},
 	{Act: KeepPeople, Stage: "shop", Roles: []string{"administrator"}, PIN: true},
 	{Act: KeepTablets, Stage: "shop", Roles: []string{"quality", "administrator"}, PIN: true},
 	{Act: EndTablet, Stage: "shop", Roles: []string{"quality", "administrator"}},
@@ -192,8 +222,11 @@ func HoldsAll(db *gorm.DB, person *Person, kinds []string, work string, now time
 
 // heldBy is, of each kind, the qualification of a person that lasts longest.
 func heldBy(db *gorm.DB, person *Person, kinds []string) (held []Qualification, err error) {
-	err = db.Raw(`select distinct on (kind) * from qualifications where person_id = ? and kind in ? and withdrawn_at is null order by kind, valid_until desc`,
-		person.ID, kinds).Scan(&held).Error
+	err = db.Raw(`select distinct on (kind) * from qualifications where person_id = ? and kind in ?
+		and withdrawn_at is null order by kind, valid_until desc`,
+		person.ID, kinds).
+		Scan(&held).
+		Error
 	return held, err
 }
 
@@ -202,11 +235,26 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 	k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
 	switch {
 	case k < 0:
-		return Refusedf("to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it", work, kind, person.Name)
+		return Refusedf(
+			"to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to enter it",
+			work,
+			kind,
+			person.Name,
+		)
 	case now.Before(held[k].ValidFrom):
-		return Refusedf("the qualification %q of %s begins on %s", kind, person.Name, held[k].ValidFrom.Local().Format("2 Jan 2006"))
+		return Refusedf(
+			"the qualification %q of %s begins on %s",
+			kind,
+			person.Name,
+			held[k].ValidFrom.Local().Format("2 Jan 2006"),
+		)
 	case !now.Before(held[k].ValidUntil):
-		return Refusedf("the qualification %q of %s ended on %s: a quality person can enter a new one", kind, person.Name, held[k].ValidUntil.Local().Format("2 Jan 2006"))
+		return Refusedf(
+			"the qualification %q of %s ended on %s: a quality person can enter a new one",
+			kind,
+			person.Name,
+			held[k].ValidUntil.Local().Format("2 Jan 2006"),
+		)
 	}
 	return nil
 }

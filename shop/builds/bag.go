@@ -63,7 +63,14 @@ func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return BagView{}, err
 	}
-	v := BagView{Build: b.BuildLine, Process: r.Process, Planned: bag.Stacks[r.Process.BagStack], Checks: []LeakView{}, Deepest: bag.Atmosphere(s.Altitude), Altitude: s.Altitude}
+	v := BagView{
+		Build:    b.BuildLine,
+		Process:  r.Process,
+		Planned:  bag.Stacks[r.Process.BagStack],
+		Checks:   []LeakView{},
+		Deepest:  bag.Atmosphere(s.Altitude),
+		Altitude: s.Altitude,
+	}
 	for name, layers := range bag.Stacks {
 		v.Stacks = append(v.Stacks, BagStack{name, layers})
 	}
@@ -79,13 +86,18 @@ func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
 		}
 		v.Closed, v.ClosedAt, v.ClosedBy = closed.Stack, &closed.ClosedAt, names[closed.ClosedBy]
 	}
-	if err := db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass, c.says
-		from leak_checks c join people p on p.id = c.person_id where c.build_id = ? order by c.id`, b.ID).Scan(&v.Checks).Error; err != nil {
+	if err := db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass,
+		c.says
+		from leak_checks c join people p on p.id = c.person_id where c.build_id = ?
+		order by c.id`, b.ID).Scan(&v.Checks).Error; err != nil {
 		return BagView{}, err
 	}
 	for i := range v.Checks {
 		c := &v.Checks[i]
-		verdict, err := bag.Judge(bag.LeakCheck{Start: c.Start, End: c.End, Took: stock.Seconds(c.Seconds)}, leakLimit(v.Process))
+		verdict, err := bag.Judge(
+			bag.LeakCheck{Start: c.Start, End: c.End, Took: stock.Seconds(c.Seconds)},
+			leakLimit(v.Process),
+		)
 		if err != nil {
 			return BagView{}, err
 		}
@@ -98,7 +110,13 @@ func leakLimit(p parts.Process) bag.Limit {
 	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: stock.Seconds(p.LeakSeconds)}
 }
 
-func (s *Room) changeBag(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, v BagView, b buildRow) error) (BagView, error) {
+func (s *Room) changeBag(
+	ctx context.Context,
+	by book.By,
+	what, code string,
+	input any,
+	do func(tx *book.Tx, v BagView, b buildRow) error,
+) (BagView, error) {
 	return book.Write(ctx, s.Book, by, book.BagPart, what+" "+code, input, func(tx *book.Tx) (BagView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
@@ -146,7 +164,11 @@ type NewLeakCheck struct {
 // slip of the unit is likelier than a gauge that reads deeper.
 func (s *Room) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
-		return &book.Error{Kind: book.Refused, Field: "sure", Says: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err)}
+		return &book.Error{
+			Kind:  book.Refused,
+			Field: "sure",
+			Says:  fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err),
+		}
 	}
 	return nil
 }
@@ -168,10 +190,24 @@ func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLea
 		if err != nil {
 			return book.Invalidf("end", "%s", err)
 		}
-		check := LeakCheck{BuildID: b.ID, At: tx.Now, PersonID: tx.By.Person.ID, StartVacuum: in.Start, EndVacuum: in.End, Seconds: in.Seconds, Pass: verdict.Pass, Says: verdict.Says}
+		check := LeakCheck{
+			BuildID:     b.ID,
+			At:          tx.Now,
+			PersonID:    tx.By.Person.ID,
+			StartVacuum: in.Start,
+			EndVacuum:   in.End,
+			Seconds:     in.Seconds,
+			Pass:        verdict.Pass,
+			Says:        verdict.Says,
+		}
 		if err := tx.Create(&check).Error; err != nil {
 			return err
 		}
-		return tx.Log("leak check", b.Code, verdict.Says, map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure})
+		return tx.Log(
+			"leak check",
+			b.Code,
+			verdict.Says,
+			map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure},
+		)
 	})
 }

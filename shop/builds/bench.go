@@ -58,7 +58,13 @@ func benchOf(tx *book.Tx, code string) (bench, error) {
 	if b.Ended {
 		return b, book.Conflictf("this build was ended: %s", b.EndedWhy)
 	}
-	return b, book.HoldsAll(tx.DB, tx.By.Person, b.Revision.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter), tx.Now)
+	return b, book.HoldsAll(
+		tx.DB,
+		tx.By.Person,
+		b.Revision.Process.Qualifications,
+		fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter),
+		tx.Now,
+	)
 }
 
 // benchPly is a cut ply of a build with what the bench asks of it.
@@ -78,7 +84,8 @@ func (c benchPly) label() layup.Label {
 func benchPlies(db *gorm.DB, buildID int64) ([]benchPly, error) {
 	var out []benchPly
 	err := db.Raw(`select c.*, p.number, s.films, m.out_life, m.tack_life from cut_plies c join plies p on p.id = c.ply_id
-		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ? order by c.id`, buildID).Scan(&out).Error
+		join materials s on s.id = p.material_id join materials m on m.id = c.material_id where c.build_id = ?
+		order by c.id`, buildID).Scan(&out).Error
 	return out, err
 }
 
@@ -138,7 +145,15 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if how == "" {
 			how = "chosen"
 		}
-		record := PlyRecord{BuildID: b.ID, PlyID: c.PlyID, CutPlyID: c.ID, PersonID: tx.By.Person.ID, At: tx.Now, FilmsOff: in.FilmsOff, How: how}
+		record := PlyRecord{
+			BuildID:  b.ID,
+			PlyID:    c.PlyID,
+			CutPlyID: c.ID,
+			PersonID: tx.By.Person.ID,
+			At:       tx.Now,
+			FilmsOff: in.FilmsOff,
+			How:      how,
+		}
 		if err := tx.Create(&record).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return Signed{}, book.Conflictf("ply %d was signed by somebody else at the same moment", next.Ply)
@@ -151,7 +166,19 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 			step := plan.view(then)
 			out.Next = &step
 		}
-		return out, tx.Log("ply signed", b.Code, "", map[string]any{"ply": next.Ply, "cutPly": c.Code, "how": how, "filmsOff": in.FilmsOff, "meaning": "laid", "role": tx.Role()})
+		return out, tx.Log(
+			"ply signed",
+			b.Code,
+			"",
+			map[string]any{
+				"ply":      next.Ply,
+				"cutPly":   c.Code,
+				"how":      how,
+				"filmsOff": in.FilmsOff,
+				"meaning":  "laid",
+				"role":     tx.Role(),
+			},
+		)
 	})
 }
 
@@ -208,7 +235,8 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly) error {
 // alreadySigned says who was first.
 func alreadySigned(tx *book.Tx, b bench, ply int) error {
 	var first LaidPly
-	if err := tx.Raw(`select p.name as person, l.at from ply_records l join people p on p.id = l.person_id join plies y on y.id = l.ply_id
+	if err := tx.Raw(`select p.name as person, l.at from ply_records l join people p on p.id = l.person_id
+		join plies y on y.id = l.ply_id
 		where l.build_id = ? and y.number = ? and l.taken_back_at is null`, b.ID, ply).Scan(&first).Error; err != nil {
 		return err
 	}
@@ -310,7 +338,8 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if in.Kind == layup.Second {
 			signer = signs.Person.ID
 			var layer int64
-			if err := tx.Raw(`select count(*) from ply_records l join plies p on p.id = l.ply_id where l.build_id = ? and p.item_key = ? and l.person_id = ? and l.taken_back_at is null`,
+			if err := tx.Raw(`select count(*) from ply_records l join plies p on p.id = l.ply_id where l.build_id = ?
+				and p.item_key = ? and l.person_id = ? and l.taken_back_at is null`,
 				b.ID, in.Key, signer).Scan(&layer).Error; err != nil {
 				return LayupView{}, err
 			}
@@ -318,7 +347,16 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 				return LayupView{}, book.Refusedf("%s laid it: somebody else has to look", signs.Person.Name)
 			}
 		}
-		mark := Mark{BuildID: b.ID, Kind: in.Kind, ItemKey: in.Key, Ply: step.Ply, Says: step.Says, PersonID: signer, EnteredBy: tx.By.Person.ID, At: tx.Now}
+		mark := Mark{
+			BuildID:   b.ID,
+			Kind:      in.Kind,
+			ItemKey:   in.Key,
+			Ply:       step.Ply,
+			Says:      step.Says,
+			PersonID:  signer,
+			EnteredBy: tx.By.Person.ID,
+			At:        tx.Now,
+		}
 		if err := tx.Create(&mark).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
 				return LayupView{}, book.Conflictf("this is signed already")
@@ -340,6 +378,8 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 func mayBe(db *gorm.DB, act book.Act) ([]Named, error) {
 	p, _ := book.PermitFor(act)
 	out := []Named{}
-	err := db.Raw(`select id, name from people where left_at is null and role in ? order by name`, p.Roles).Scan(&out).Error
+	err := db.Raw(`select id, name from people where left_at is null and role in ? order by name`, p.Roles).
+		Scan(&out).
+		Error
 	return out, err
 }

@@ -75,7 +75,8 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		coalesce(h.code, '') as run, coalesce(h.state, '') as run_state, h.started_at as run_started,
 		coalesce(x.disposition, '') as outcome, b.ended_at, b.ended_why as ended, b.done_at
 		from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id
-		left join lateral (select h.* from runs h join run_builds rb on rb.run_id = h.id where rb.build_id = b.id order by h.id desc limit 1) h on true
+		left join lateral (select h.* from runs h join run_builds rb on rb.run_id = h.id where rb.build_id = b.id
+		order by h.id desc limit 1) h on true
 		left join releases x on x.build_id = b.id
 		where `+where, args...).Scan(&rows).Error
 	if err != nil {
@@ -87,7 +88,15 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		if err != nil {
 			return nil, err
 		}
-		progress := route.Progress{Plies: r.Plies, Cut: r.Cut, KitCounted: r.KitCounted, LayupDone: done, LeakPassed: r.LeakPassed, RunFinished: r.RunState == "finished", Ended: r.EndedAt != nil}
+		progress := route.Progress{
+			Plies:       r.Plies,
+			Cut:         r.Cut,
+			KitCounted:  r.KitCounted,
+			LayupDone:   done,
+			LeakPassed:  r.LeakPassed,
+			RunFinished: r.RunState == "finished",
+			Ended:       r.EndedAt != nil,
+		}
 		if r.Outcome != "" {
 			progress.Dispositions = 1
 		}
@@ -233,7 +242,9 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		// The page first, then what each of it needs: the database would work out
 		// the state of every build there ever was otherwise.
 		ids := []int64{}
-		if err := db.Raw(`select b.id from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id where `+where+` order by b.id desc limit ?`, append(args, limit+1)...).Scan(&ids).Error; err != nil {
+		if err := db.Raw(`select b.id from builds b join revisions r on r.id = b.revision_id
+			join parts p on p.id = r.part_id where `+where+`
+			order by b.id desc limit ?`, append(args, limit+1)...).Scan(&ids).Error; err != nil {
 			return page, err
 		}
 		more, err := s.BuildRows(db, "b.id in ? order by b.id desc", ids)
@@ -311,7 +322,15 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 			if err != nil {
 				return nil, err
 			}
-			fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}, planned, now))
+			fuses = append(
+				fuses,
+				material.NewFuse(
+					clock,
+					material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)},
+					planned,
+					now,
+				),
+			)
 		}
 		if len(fuses) > 0 {
 			worst := wire.FromFuse(material.Worst(fuses))
@@ -355,7 +374,8 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 		}
 		serial := strings.TrimSpace(in.Serial)
 		var taken int64
-		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ? and b.serial = ?`, part.ID, serial).Scan(&taken).Error; err != nil {
+		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
+			and b.serial = ?`, part.ID, serial).Scan(&taken).Error; err != nil {
 			return BuildLine{}, err
 		}
 		if taken > 0 {
@@ -397,7 +417,13 @@ func demanded(tx *book.Tx, b buildRow) error {
 	if err := tx.Select("process").Take(&r, b.RevisionID).Error; err != nil {
 		return err
 	}
-	return book.HoldsAll(tx.DB, tx.By.Person, r.Process.Qualifications, fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter), tx.Now)
+	return book.HoldsAll(
+		tx.DB,
+		tx.By.Person,
+		r.Process.Qualifications,
+		fmt.Sprintf("%s of %s %s", tx.Act, b.Number, b.Letter),
+		tx.Now,
+	)
 }
 
 // BuildsOf lists the builds to a revision of a part, newest first; with open,

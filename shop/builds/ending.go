@@ -56,7 +56,8 @@ func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 			return book.Conflictf("%s is put away already", p.Number)
 		}
 		var open int64
-		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ? and b.done_at is null`, p.ID).Scan(&open).Error; err != nil {
+		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
+			and b.done_at is null`, p.ID).Scan(&open).Error; err != nil {
 			return err
 		}
 		if open > 0 {
@@ -78,7 +79,13 @@ func (s *Room) BringBack(ctx context.Context, by book.By, code string) (parts.Pa
 	})
 }
 
-func (s *Room) keepPart(ctx context.Context, by book.By, code, what string, in any, do func(tx *book.Tx, p *parts.Part) error) (parts.PartLine, error) {
+func (s *Room) keepPart(
+	ctx context.Context,
+	by book.By,
+	code, what string,
+	in any,
+	do func(tx *book.Tx, p *parts.Part) error,
+) (parts.PartLine, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, what+" "+code, in, func(tx *book.Tx) (parts.PartLine, error) {
 		p, err := book.Find[parts.Part](book.Locked(tx.DB), ident.Part, code, "part")
 		if err != nil {

@@ -65,8 +65,10 @@ func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
 		CutView
 		PlyID int64
 	}
-	if err := db.Raw(`select c.code, r.code as roll, n.code as nest, c.cut_at, c.counted_at is not null as counted, c.ply_id
-		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ? order by c.id`, b.ID).Scan(&cut).Error; err != nil {
+	if err := db.Raw(`select c.code, r.code as roll, n.code as nest, c.cut_at, c.counted_at is not null as counted,
+		c.ply_id
+		from cut_plies c join rolls r on r.id = c.roll_id join nests n on n.id = c.nest_id where c.build_id = ?
+		order by c.id`, b.ID).Scan(&cut).Error; err != nil {
 		return KitView{}, err
 	}
 	v := KitView{Build: b.BuildLine, Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
@@ -111,7 +113,13 @@ func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
 
 // change holds a build, does one thing to its kit and gives the kit as it then
 // is.
-func (s *Room) changeKit(ctx context.Context, by book.By, what, code string, input any, do func(tx *book.Tx, b buildRow) error) (KitView, error) {
+func (s *Room) changeKit(
+	ctx context.Context,
+	by book.By,
+	what, code string,
+	input any,
+	do func(tx *book.Tx, b buildRow) error,
+) (KitView, error) {
 	return book.Write(ctx, s.Book, by, book.CountKit, what+" "+code, input, func(tx *book.Tx) (KitView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
@@ -177,8 +185,10 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 		Number              int
 		Part, Serial, Build string
 	}
-	if err := tx.Raw(`select p.number, t.number as part, b.serial, b.code as build from plies p join revisions r on r.id = p.revision_id
-		join parts t on t.id = r.part_id join builds b on b.id = ? where p.id = ?`, c.BuildID, c.PlyID).Scan(&at).Error; err != nil {
+	if err := tx.Raw(`select p.number, t.number as part, b.serial, b.code as build from plies p
+		join revisions r on r.id = p.revision_id
+		join parts t on t.id = r.part_id join builds b on b.id = ?
+		where p.id = ?`, c.BuildID, c.PlyID).Scan(&at).Error; err != nil {
 		return c, 0, err
 	}
 	if c.BuildID != b.ID {
@@ -212,7 +222,13 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, 
 
 // MoveKit puts a kit into a freezer or takes it out. freezer may be 0 where
 // there is only one.
-func (s *Room) MoveKit(ctx context.Context, by book.By, code string, kind material.EventKind, freezer int64) (KitView, error) {
+func (s *Room) MoveKit(
+	ctx context.Context,
+	by book.By,
+	code string,
+	kind material.EventKind,
+	freezer int64,
+) (KitView, error) {
 	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *book.Tx, b buildRow) error {
 		v, err := s.KitView(tx.DB, b.Code)
 		if err != nil {
@@ -227,7 +243,13 @@ func (s *Room) MoveKit(ctx context.Context, by book.By, code string, kind materi
 		if v.InFreezer == (kind == material.In) {
 			return book.Conflictf("the kit is already there")
 		}
-		event := stock.FreezerEvent{BuildID: &b.ID, Kind: string(kind), At: tx.Now, EnteredAt: tx.Now, PersonID: tx.By.Person.ID}
+		event := stock.FreezerEvent{
+			BuildID:   &b.ID,
+			Kind:      string(kind),
+			At:        tx.Now,
+			EnteredAt: tx.Now,
+			PersonID:  tx.By.Person.ID,
+		}
 		if kind == material.In {
 			if err := climate.KnowsFreezer(tx, freezer); err != nil {
 				return err

@@ -191,7 +191,13 @@ func refusalOf(r *layup.Refusal) error {
 }
 
 func (p layupPlan) view(s layup.Step) StepView {
-	return StepView{Ply: s.Ply, Debulk: s.Debulk, Demand: s.Kind, Key: s.Key, Says: p.Says[layup.Met{Kind: s.Kind, Key: s.Key}]}
+	return StepView{
+		Ply:    s.Ply,
+		Debulk: s.Debulk,
+		Demand: s.Kind,
+		Key:    s.Key,
+		Says:   p.Says[layup.Met{Kind: s.Kind, Key: s.Key}],
+	}
 }
 
 // layupDone is what counts as done of a build's layup.
@@ -204,7 +210,8 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 	err := db.Raw(`select 'laid' as what, '' as key, p.number as ply from ply_records l join plies p on p.id = l.ply_id
 			where l.build_id = @b and l.taken_back_at is null
 		union all select 'debulk', '', after_ply from debulks where build_id = @b and counts
-		union all select kind, item_key, ply from marks where build_id = @b and void_at is null`, map[string]any{"b": buildID}).Scan(&rows).Error
+		union all select kind, item_key, ply from marks where build_id = @b
+		and void_at is null`, map[string]any{"b": buildID}).Scan(&rows).Error
 	for _, r := range rows {
 		switch r.What {
 		case "laid":
@@ -219,7 +226,12 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 }
 
 func debulkPolicy(p parts.Process) layup.Policy {
-	return layup.Policy{First: p.DebulkFirst, Every: p.DebulkEvery, Duration: stock.Seconds(p.DebulkSeconds), Vacuum: p.DebulkVacuum}
+	return layup.Policy{
+		First:    p.DebulkFirst,
+		Every:    p.DebulkEvery,
+		Duration: stock.Seconds(p.DebulkSeconds),
+		Vacuum:   p.DebulkVacuum,
+	}
 }
 
 // Layup is the bench view of a build.
@@ -248,8 +260,19 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	v := LayupView{Build: b.BuildLine, Process: r.Process, Plies: parts.PlyViews(plies, materials), Laid: []LaidPly{}, TakenBack: []LaidPly{},
-		Debulks: []DebulkView{}, FilmsShort: []int{}, SinceDebulk: layup.Since(done), Marks: []MarkView{}, Unmet: []StepView{}, Seconds: []Named{}}
+	v := LayupView{
+		Build:       b.BuildLine,
+		Process:     r.Process,
+		Plies:       parts.PlyViews(plies, materials),
+		Laid:        []LaidPly{},
+		TakenBack:   []LaidPly{},
+		Debulks:     []DebulkView{},
+		FilmsShort:  []int{},
+		SinceDebulk: layup.Since(done),
+		Marks:       []MarkView{},
+		Unmet:       []StepView{},
+		Seconds:     []Named{},
+	}
 	m, err := s.Master(db, r)
 	if err != nil {
 		return LayupView{}, err
@@ -266,7 +289,8 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 		v.Next = &step
 		if !next.Debulk && next.Kind == "" {
 			if err := db.Raw(`select coalesce((select c.code from cut_plies c join plies p on p.id = c.ply_id
-				where c.build_id = ? and p.number = ? and c.counted_at is not null order by c.id limit 1), '')`, b.ID, next.Ply).Scan(&v.NextCut).Error; err != nil {
+				where c.build_id = ? and p.number = ? and c.counted_at is not null
+				order by c.id limit 1), '')`, b.ID, next.Ply).Scan(&v.NextCut).Error; err != nil {
 				return LayupView{}, err
 			}
 		}
@@ -276,9 +300,11 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	if err := db.Raw(`select p.number as ply, p.angle_deg, p.face_up, k.name as material, c.code as cut_ply, r.code as roll, l.films_off, m.films, l.how, w.name as person, l.at,
+	if err := db.Raw(`select p.number as ply, p.angle_deg, p.face_up, k.name as material, c.code as cut_ply,
+		r.code as roll, l.films_off, m.films, l.how, w.name as person, l.at,
 		l.taken_back_at, coalesce(x.name, '') as taken_back_by, l.reason
-		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id join cut_plies c on c.id = l.cut_ply_id join materials k on k.id = c.material_id
+		from ply_records l join plies p on p.id = l.ply_id join materials m on m.id = p.material_id
+		join cut_plies c on c.id = l.cut_ply_id join materials k on k.id = c.material_id
 		join rolls r on r.id = c.roll_id join people w on w.id = l.person_id left join people x on x.id = l.taken_back_by
 		where l.build_id = ? order by p.number, l.id`, b.ID).Scan(&laid).Error; err != nil {
 		return LayupView{}, err
@@ -296,12 +322,15 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 			v.FilmsShort = append(v.FilmsShort, l.Ply)
 		}
 	}
-	if err := db.Raw(`select d.after_ply, d.started_at, s.name as started_by, d.ended_at, coalesce(e.name, '') as ended_by, d.vacuum, d.counts, d.says
-		from debulks d join people s on s.id = d.started_by left join people e on e.id = d.ended_by where d.build_id = ? order by d.id`, b.ID).Scan(&v.Debulks).Error; err != nil {
+	if err := db.Raw(`select d.after_ply, d.started_at, s.name as started_by, d.ended_at, coalesce(e.name,
+		'') as ended_by, d.vacuum, d.counts, d.says
+		from debulks d join people s on s.id = d.started_by left join people e on e.id = d.ended_by where d.build_id = ?
+		order by d.id`, b.ID).Scan(&v.Debulks).Error; err != nil {
 		return LayupView{}, err
 	}
 	if err := db.Raw(`select k.kind, k.ply, k.says, p.name as person, k.at, k.void_at is not null as void
-		from marks k join people p on p.id = k.person_id where k.build_id = ? order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
+		from marks k join people p on p.id = k.person_id where k.build_id = ?
+		order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
 		return LayupView{}, err
 	}
 	if slices.ContainsFunc(v.Unmet, func(u StepView) bool { return u.Demand == layup.Second }) {
@@ -321,8 +350,11 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 // them was found, as the log says.
 func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
 	var rows []book.LogLine
-	err := db.Raw(`select e.at, p.name as person, (e.detail->>'ply')::int as ply from entries e join people p on p.id = e.person_id
-		where e.subject = ? and e.what = 'film found' order by e.seq`, code).Scan(&rows).Error
+	err := db.Raw(`select e.at, p.name as person, (e.detail->>'ply')::int as ply from entries e
+		join people p on p.id = e.person_id
+		where e.subject = ? and e.what = 'film found' order by e.seq`, code).
+		Scan(&rows).
+		Error
 	out := map[int]book.LogLine{}
 	for _, r := range rows {
 		out[r.Ply] = r
@@ -330,7 +362,14 @@ func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
 	return out, err
 }
 
-func (s *Room) changeLayup(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, v LayupView, b buildRow) error) (LayupView, error) {
+func (s *Room) changeLayup(
+	ctx context.Context,
+	by book.By,
+	act book.Act,
+	what, code string,
+	input any,
+	do func(tx *book.Tx, v LayupView, b buildRow) error,
+) (LayupView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (LayupView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
@@ -353,55 +392,76 @@ func (s *Room) changeLayup(ctx context.Context, by book.By, act book.Act, what, 
 // TakeBack undoes the last signature, with a reason; both stay on record. A
 // debulk made on the ply counts no more.
 func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, book.LayPlies, "take back", code, []any{ply, reason}, func(tx *book.Tx, v LayupView, b buildRow) error {
-		if len(v.Laid) == 0 {
-			return book.Conflictf("no ply is laid yet")
-		}
-		if reason = strings.TrimSpace(reason); reason == "" {
-			return book.Invalidf("reason", "say why the ply comes off")
-		}
-		if v.Running != nil {
-			return book.Conflictf("a debulk is running: end it first")
-		}
-		last := v.Laid[len(v.Laid)-1]
-		if ply != last.Ply {
-			return book.Conflictf("only the last ply laid can be taken back: that is ply %d", last.Ply)
-		}
-		if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ? where build_id = ? and taken_back_at is null
-			and ply_id = (select id from plies where revision_id = ? and number = ?)`, tx.Now, tx.By.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
-			return err
-		}
-		if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ? and counts`,
-			fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, ply).Error; err != nil {
-			return err
-		}
-		// Who looked at it looked at what is no longer there.
-		if err := tx.Exec(`update marks set void_at = ? where build_id = ? and kind = 'second' and ply = ? and void_at is null
-			and item_key = (select item_key from plies where revision_id = ? and number = ?)`, tx.Now, b.ID, ply, b.RevisionID, ply).Error; err != nil {
-			return err
-		}
-		return tx.Log("ply taken back", b.Code, reason, map[string]any{"ply": ply})
-	})
+	return s.changeLayup(
+		ctx,
+		by,
+		book.LayPlies,
+		"take back",
+		code,
+		[]any{ply, reason},
+		func(tx *book.Tx, v LayupView, b buildRow) error {
+			if len(v.Laid) == 0 {
+				return book.Conflictf("no ply is laid yet")
+			}
+			if reason = strings.TrimSpace(reason); reason == "" {
+				return book.Invalidf("reason", "say why the ply comes off")
+			}
+			if v.Running != nil {
+				return book.Conflictf("a debulk is running: end it first")
+			}
+			last := v.Laid[len(v.Laid)-1]
+			if ply != last.Ply {
+				return book.Conflictf("only the last ply laid can be taken back: that is ply %d", last.Ply)
+			}
+			if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ? where build_id = ?
+				and taken_back_at is null
+			and ply_id = (select id from plies where revision_id = ?
+			and number = ?)`, tx.Now, tx.By.Person.ID, reason, b.ID, b.RevisionID, ply).Error; err != nil {
+				return err
+			}
+			if err := tx.Exec(`update debulks set counts = false, says = ? where build_id = ? and after_ply >= ? and counts`,
+				fmt.Sprintf("ply %d was taken back afterwards", ply), b.ID, ply).Error; err != nil {
+				return err
+			}
+			// Who looked at it looked at what is no longer there.
+			if err := tx.Exec(`update marks set void_at = ? where build_id = ? and kind = 'second' and ply = ?
+				and void_at is null
+			and item_key = (select item_key from plies where revision_id = ?
+			and number = ?)`, tx.Now, b.ID, ply, b.RevisionID, ply).Error; err != nil {
+				return err
+			}
+			return tx.Log("ply taken back", b.Code, reason, map[string]any{"ply": ply})
+		},
+	)
 }
 
 // FoundFilm accounts for one film that was missing from the tally of a ply.
 func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) (LayupView, error) {
-	return s.changeLayup(ctx, by, book.LayPlies, "found film", code, ply, func(tx *book.Tx, v LayupView, b buildRow) error {
-		for _, l := range v.Laid {
-			if l.Ply != ply {
-				continue
+	return s.changeLayup(
+		ctx,
+		by,
+		book.LayPlies,
+		"found film",
+		code,
+		ply,
+		func(tx *book.Tx, v LayupView, b buildRow) error {
+			for _, l := range v.Laid {
+				if l.Ply != ply {
+					continue
+				}
+				if l.FilmsOff >= l.Films {
+					return book.Conflictf("every film of ply %d is accounted for", ply)
+				}
+				if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ? and taken_back_at is null
+				and ply_id = (select id from plies where revision_id = ?
+				and number = ?)`, b.ID, b.RevisionID, ply).Error; err != nil {
+					return err
+				}
+				return tx.Log("film found", b.Code, "", map[string]any{"ply": ply})
 			}
-			if l.FilmsOff >= l.Films {
-				return book.Conflictf("every film of ply %d is accounted for", ply)
-			}
-			if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ? and taken_back_at is null
-				and ply_id = (select id from plies where revision_id = ? and number = ?)`, b.ID, b.RevisionID, ply).Error; err != nil {
-				return err
-			}
-			return tx.Log("film found", b.Code, "", map[string]any{"ply": ply})
-		}
-		return book.Conflictf("ply %d is not laid", ply)
-	})
+			return book.Conflictf("ply %d is not laid", ply)
+		},
+	)
 }
 
 // waitsFor says what has to be done before anything else, as the end of a refusal.
@@ -416,21 +476,29 @@ func waitsFor(s *StepView) string {
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
 func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
-	return s.changeLayup(ctx, by, book.LayPlies, "start debulk", code, nil, func(tx *book.Tx, v LayupView, b buildRow) error {
-		switch {
-		case v.Running != nil:
-			return book.Conflictf("a debulk is already running, started by %s", v.Running.StartedBy)
-		case v.Next == nil || !v.Next.Debulk:
-			return book.Conflictf("no debulk is due%s", waitsFor(v.Next))
-		case len(v.FilmsShort) > 0:
-			return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
-		}
-		d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
-		if err := tx.Create(&d).Error; err != nil {
-			return err
-		}
-		return tx.Log("debulk started", b.Code, "", map[string]any{"afterPly": d.AfterPly})
-	})
+	return s.changeLayup(
+		ctx,
+		by,
+		book.LayPlies,
+		"start debulk",
+		code,
+		nil,
+		func(tx *book.Tx, v LayupView, b buildRow) error {
+			switch {
+			case v.Running != nil:
+				return book.Conflictf("a debulk is already running, started by %s", v.Running.StartedBy)
+			case v.Next == nil || !v.Next.Debulk:
+				return book.Conflictf("no debulk is due%s", waitsFor(v.Next))
+			case len(v.FilmsShort) > 0:
+				return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
+			}
+			d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
+			if err := tx.Create(&d).Error; err != nil {
+				return err
+			}
+			return tx.Log("debulk started", b.Code, "", map[string]any{"afterPly": d.AfterPly})
+		},
+	)
 }
 
 // DebulkEnd is what was read when a debulk ended.
@@ -461,7 +529,12 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 			Updates(map[string]any{"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says}).Error; err != nil {
 			return err
 		}
-		return tx.Log("debulk ended", b.Code, says, map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure})
+		return tx.Log(
+			"debulk ended",
+			b.Code,
+			says,
+			map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure},
+		)
 	})
 }
 

@@ -34,7 +34,8 @@ type RoomConditions struct {
 func (s *Room) Measured(db *gorm.DB, at time.Time) (*RoomConditions, error) {
 	var rows []RoomConditions
 	err := db.Raw(`select g.temperature, g.humidity, n.name as sensor, g.at from sensors n
-		join lateral (select * from sensor_readings g where g.sensor_id = n.id and g.at <= ? and g.at > ? and g.temperature is not null order by g.at desc limit 1) g on true
+		join lateral (select * from sensor_readings g where g.sensor_id = n.id and g.at <= ? and g.at > ?
+		and g.temperature is not null order by g.at desc limit 1) g on true
 		where n.freezer_id is null order by g.at desc limit 1`, at, at.Add(-material.Silence)).Scan(&rows).Error
 	if err != nil || len(rows) == 0 {
 		return nil, err
@@ -72,16 +73,20 @@ type SensorPoint struct {
 func (s *Room) Sensors(ctx context.Context) ([]SensorView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]SensorView, error) {
 		views := []SensorView{}
-		if err := db.Raw(`select n.id, n.topic, n.name, coalesce(n.freezer_id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp
-			from sensors n left join freezers f on f.id = n.freezer_id order by f.name nulls first, n.name`).Scan(&views).Error; err != nil {
+		if err := db.Raw(`select n.id, n.topic, n.name, coalesce(n.freezer_id, 0) as freezer_id, coalesce(f.name,
+			'') as freezer, coalesce(f.limit_temp, 0) as limit_temp
+			from sensors n left join freezers f on f.id = n.freezer_id
+			order by f.name nulls first, n.name`).Scan(&views).Error; err != nil {
 			return nil, err
 		}
 		now := s.Now()
 		for i := range views {
 			v := &views[i]
 			v.Readings = []SensorPoint{}
-			if err := db.Raw(`select date_bin('5 minutes', at, timestamptz '2000-01-01') as at, max(temperature) as temperature, max(humidity) as humidity
-				from sensor_readings where sensor_id = ? and at > ? and at <= ? group by 1 order by 1`, v.ID, now.Add(-24*time.Hour), now).Scan(&v.Readings).Error; err != nil {
+			if err := db.Raw(`select date_bin('5 minutes', at, timestamptz '2000-01-01') as at,
+				max(temperature) as temperature, max(humidity) as humidity
+				from sensor_readings where sensor_id = ? and at > ? and at <= ? group by 1
+				order by 1`, v.ID, now.Add(-24*time.Hour), now).Scan(&v.Readings).Error; err != nil {
 				return nil, err
 			}
 			v.Silent = len(v.Readings) == 0 || now.Sub(v.Readings[len(v.Readings)-1].At) > material.Silence+5*time.Minute
@@ -99,37 +104,45 @@ type SensorIn struct {
 
 // SaveSensor enters a sensor, or changes the one with this id.
 func (s *Room) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn) (SensorIn, error) {
-	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save sensor", []any{id, in}, func(tx *book.Tx) (SensorIn, error) {
-		in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
-		if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
-			return in, book.Invalidf("topic", "the topic names one sensor: no # and no +")
-		}
-		if in.Name == "" {
-			return in, book.Invalidf("name", "the sensor needs a name")
-		}
-		if err := KnowsFreezer(tx, in.FreezerID); err != nil {
-			return in, err
-		}
-		n := Sensor{ID: id}
-		if id != 0 {
-			if err := book.Locked(tx.DB).Take(&n, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return in, book.Missingf("there is no such sensor")
-			} else if err != nil {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepFreezers,
+		"save sensor",
+		[]any{id, in},
+		func(tx *book.Tx) (SensorIn, error) {
+			in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
+			if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
+				return in, book.Invalidf("topic", "the topic names one sensor: no # and no +")
+			}
+			if in.Name == "" {
+				return in, book.Invalidf("name", "the sensor needs a name")
+			}
+			if err := KnowsFreezer(tx, in.FreezerID); err != nil {
 				return in, err
 			}
-		}
-		n.Topic, n.Name, n.FreezerID = in.Topic, in.Name, nil
-		if in.FreezerID != 0 {
-			n.FreezerID = &in.FreezerID
-		}
-		if err := tx.Save(&n).Error; err != nil {
-			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return in, book.Conflictf("another sensor already speaks on %s", in.Topic)
+			n := Sensor{ID: id}
+			if id != 0 {
+				if err := book.Locked(tx.DB).Take(&n, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+					return in, book.Missingf("there is no such sensor")
+				} else if err != nil {
+					return in, err
+				}
 			}
-			return in, err
-		}
-		return in, tx.Log("sensor saved", n.Name, "", in)
-	})
+			n.Topic, n.Name, n.FreezerID = in.Topic, in.Name, nil
+			if in.FreezerID != 0 {
+				n.FreezerID = &in.FreezerID
+			}
+			if err := tx.Save(&n).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return in, book.Conflictf("another sensor already speaks on %s", in.Topic)
+				}
+				return in, err
+			}
+			return in, tx.Log("sensor saved", n.Name, "", in)
+		},
+	)
 }
 
 // AlarmView is an alarm of a sensor.
@@ -162,11 +175,15 @@ func (s *Room) Alarms(ctx context.Context, all bool) ([]AlarmView, error) {
 
 func (s *Room) alarms(db *gorm.DB, where string, args ...any) ([]AlarmView, error) {
 	out := []AlarmView{}
-	err := db.Raw(`select a.id, a.kind, n.name as sensor, coalesce(f.id, 0) as freezer_id, coalesce(f.name, '') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
+	err := db.Raw(`select a.id, a.kind, n.name as sensor, coalesce(f.id, 0) as freezer_id, coalesce(f.name,
+		'') as freezer, coalesce(f.limit_temp, 0) as limit_temp,
 		a.raised_at, a.ended_at, a.worst, a.seen_at, coalesce(p.name, '') as seen_by, a.note,
 		(select count(*) from rolls r where r.freezer_id = f.id and r.length > 0 and not r.out) as rolls
-		from alarms a join sensors n on n.id = a.sensor_id left join freezers f on f.id = n.freezer_id left join people p on p.id = a.seen_by
-		where `+where+` order by a.seen_at is not null, a.raised_at desc limit 100`, args...).Scan(&out).Error
+		from alarms a join sensors n on n.id = a.sensor_id left join freezers f on f.id = n.freezer_id left
+		join people p on p.id = a.seen_by
+		where `+where+` order by a.seen_at is not null, a.raised_at desc limit 100`, args...).
+		Scan(&out).
+		Error
 	return out, err
 }
 
@@ -193,7 +210,12 @@ func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) 
 		if err != nil {
 			return AlarmView{}, err
 		}
-		return views[0], tx.Log("alarm acknowledged", views[0].Sensor, note, map[string]any{"kind": a.Kind, "raised": a.RaisedAt})
+		return views[0], tx.Log(
+			"alarm acknowledged",
+			views[0].Sensor,
+			note,
+			map[string]any{"kind": a.Kind, "raised": a.RaisedAt},
+		)
 	})
 }
 
@@ -272,7 +294,14 @@ func (s *Room) watch(ctx context.Context, n Sensor, now time.Time) error {
 
 // alarm raises an alarm once, keeps its worst reading, and ends it when what
 // raised it is over.
-func (s *Room) alarm(ctx context.Context, n Sensor, kind string, raise, goesOn bool, since time.Time, worst *float64) error {
+func (s *Room) alarm(
+	ctx context.Context,
+	n Sensor,
+	kind string,
+	raise, goesOn bool,
+	since time.Time,
+	worst *float64,
+) error {
 	db := s.DB.Gorm.WithContext(ctx)
 	var open Alarm
 	if err := db.Where("sensor_id = ? and kind = ? and ended_at is null", n.ID, kind).Limit(1).Find(&open).Error; err != nil {

@@ -77,10 +77,14 @@ func (s *Room) RunLines(db *gorm.DB, where string, args ...any) ([]RunLine, erro
 		RunLine
 		Loaded string
 	}
-	err := db.Raw(`select h.code, h.state, h.process->'recipe'->>'name' as recipe, h.created_at as at, h.ended_at, (h.verdict->>'met')::boolean as met,
-		(select coalesce(json_agg(t.number || ' · ' || b.serial order by b.id), '[]') from run_builds rb join builds b on b.id = rb.build_id
+	err := db.Raw(`select h.code, h.state, h.process->'recipe'->>'name' as recipe, h.created_at as at, h.ended_at,
+		(h.verdict->>'met')::boolean as met,
+		(select coalesce(json_agg(t.number || ' · ' || b.serial order by b.id), '[]') from run_builds rb
+		join builds b on b.id = rb.build_id
 		 join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id where rb.run_id = h.id) as loaded
-		from runs h where `+where+` order by h.id desc limit 50`, args...).Scan(&rows).Error
+		from runs h where `+where+` order by h.id desc limit 50`, args...).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}
@@ -112,9 +116,18 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 	if err != nil {
 		return RunView{}, err
 	}
-	v := RunView{RunLine: lines[0], Oven: run.oven(), Process: run.Process, Samples: []Sample{}, Verdict: run.Verdict, Says: run.Says, StartedBy: names[run.StartedBy],
-		Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting,
-		Plan: wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost))}
+	v := RunView{
+		RunLine:   lines[0],
+		Oven:      run.oven(),
+		Process:   run.Process,
+		Samples:   []Sample{},
+		Verdict:   run.Verdict,
+		Says:      run.Says,
+		StartedBy: names[run.StartedBy],
+		Segment:   run.Controller.Segment + 1,
+		Waiting:   run.Controller.Waiting,
+		Plan:      wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost)),
+	}
 	if v.Loaded, err = s.BuildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
 		return RunView{}, err
 	}
@@ -162,7 +175,14 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 	if err != nil {
 		return RunUpdate{}, err
 	}
-	u := RunUpdate{State: run.State, Segment: run.Controller.Segment + 1, Waiting: run.Controller.Waiting, Says: run.Says, Samples: []Sample{}, Cure: []wire.CurePoint{}}
+	u := RunUpdate{
+		State:   run.State,
+		Segment: run.Controller.Segment + 1,
+		Waiting: run.Controller.Waiting,
+		Says:    run.Says,
+		Samples: []Sample{},
+		Cure:    []wire.CurePoint{},
+	}
 	for _, x := range all {
 		if x.T > t {
 			u.Samples = append(u.Samples, x)
@@ -250,7 +270,9 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 
 func resin(tx *book.Tx, revisionID int64) (stock.Resin, error) {
 	var r stock.Resin
-	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).Take(&r).Error
+	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).
+		Take(&r).
+		Error
 	return r, err
 }
 
@@ -292,9 +314,17 @@ const leaseFor = 10 * time.Second
 func (s *Room) LeaseRun(ctx context.Context, id int64, recorder string) (run Run, ok bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	now := time.Now().UTC() // leases live on the wall clock, also in tests
-	got := db.Exec(`update runs set recorder = ?, heartbeat = ?, oven = ?, started_at = coalesce(started_at, ?), state = 'running'
+	got := db.Exec(
+		`update runs set recorder = ?, heartbeat = ?, oven = ?, started_at = coalesce(started_at, ?), state = 'running'
 		where id = ? and state in ('queued', 'running') and (recorder = '' or recorder = ? or heartbeat < ?)`,
-		recorder, now, s.Oven, s.Now().UTC(), id, recorder, now.Add(-leaseFor))
+		recorder,
+		now,
+		s.Oven,
+		s.Now().UTC(),
+		id,
+		recorder,
+		now.Add(-leaseFor),
+	)
 	if got.Error != nil || got.RowsAffected == 0 {
 		return run, false, got.Error
 	}
@@ -305,7 +335,11 @@ func (s *Room) LeaseRun(ctx context.Context, id int64, recorder string) (run Run
 // Abandoned lists runs whose recorder has fallen silent.
 func (s *Room) Abandoned(ctx context.Context) ([]int64, error) {
 	var ids []int64
-	err := s.DB.Gorm.WithContext(ctx).Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).Scan(&ids).Error
+	err := s.DB.Gorm.WithContext(ctx).
+		Raw(`select id from runs where state = 'running' and (recorder = ''
+			or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).
+		Scan(&ids).
+		Error
 	return ids, err
 }
 
@@ -319,13 +353,25 @@ func (s *Room) ResumeRun(ctx context.Context, id int64) error {
 
 // AddSample stores one reading with the controller's state; stop says that
 // somebody asked the run to end. A recorder that lost its lease is refused.
-func (s *Room) AddSample(ctx context.Context, id int64, recorder string, x cure.Sample, c cure.Controller) (stop bool, err error) {
+func (s *Room) AddSample(
+	ctx context.Context,
+	id int64,
+	recorder string,
+	x cure.Sample,
+	c cure.Controller,
+) (stop bool, err error) {
 	state, err := json.Marshal(c)
 	if err != nil {
 		return false, err
 	}
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-		got := g.Exec(`update runs set controller = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`, string(state), time.Now().UTC(), id, recorder)
+		got := g.Exec(
+			`update runs set controller = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`,
+			string(state),
+			time.Now().UTC(),
+			id,
+			recorder,
+		)
 		if got.Error != nil {
 			return got.Error
 		}
@@ -338,7 +384,16 @@ func (s *Room) AddSample(ctx context.Context, id int64, recorder string, x cure.
 			}
 			return &v
 		}
-		sample := Sample{RunID: id, T: x.T, SetPoint: x.SetPoint, Air: known(x.Air), Tool: known(x.Tool), Lead: known(x.Lead), Lag: known(x.Lag), Vacuum: known(x.Vacuum)}
+		sample := Sample{
+			RunID:    id,
+			T:        x.T,
+			SetPoint: x.SetPoint,
+			Air:      known(x.Air),
+			Tool:     known(x.Tool),
+			Lead:     known(x.Lead),
+			Lag:      known(x.Lag),
+			Vacuum:   known(x.Vacuum),
+		}
 		if err := g.Create(&sample).Error; err != nil {
 			return err
 		}
@@ -349,7 +404,9 @@ func (s *Room) AddSample(ctx context.Context, id int64, recorder string, x cure.
 
 // KeepLease says that a recorder is alive although it has nothing to store.
 func (s *Room) KeepLease(ctx context.Context, id int64, recorder string) error {
-	got := s.DB.Gorm.WithContext(ctx).Exec(`update runs set heartbeat = ? where id = ? and recorder = ? and state = 'running'`, time.Now().UTC(), id, recorder)
+	got := s.DB.Gorm.WithContext(ctx).
+		Exec(`update runs set heartbeat = ? where id = ? and recorder = ?
+			and state = 'running'`, time.Now().UTC(), id, recorder)
 	if got.Error == nil && got.RowsAffected == 0 {
 		return book.Conflictf("another recorder has taken over this run")
 	}
@@ -358,13 +415,18 @@ func (s *Room) KeepLease(ctx context.Context, id int64, recorder string) error {
 
 // LetGo gives the lease of a run back, for another recorder to take at once.
 func (s *Room) LetGo(ctx context.Context, id int64, recorder string) error {
-	return s.DB.Gorm.WithContext(ctx).Exec(`update runs set recorder = '' where id = ? and recorder = ?`, id, recorder).Error
+	return s.DB.Gorm.WithContext(ctx).
+		Exec(`update runs set recorder = '' where id = ? and recorder = ?`, id, recorder).
+		Error
 }
 
 // LastSample is the time of the newest sample of a run, -1 for none.
 func (s *Room) LastSample(ctx context.Context, id int64) (float64, error) {
 	last := -1.0
-	err := s.DB.Gorm.WithContext(ctx).Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).Scan(&last).Error
+	err := s.DB.Gorm.WithContext(ctx).
+		Raw(`select coalesce(max(t), -1) from samples where run_id = ?`, id).
+		Scan(&last).
+		Error
 	return last, err
 }
 
@@ -387,9 +449,23 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 			return *v
 		}
 		for i, x := range samples {
-			log[i] = cure.Sample{T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead), Lag: value(x.Lag), Vacuum: value(x.Vacuum)}
+			log[i] = cure.Sample{
+				T:        x.T,
+				SetPoint: x.SetPoint,
+				Air:      value(x.Air),
+				Tool:     value(x.Tool),
+				Lead:     value(x.Lead),
+				Lag:      value(x.Lag),
+				Vacuum:   value(x.Vacuum),
+			}
 		}
-		verdict, err := cure.Judge(log, run.Process.Recipe.Core(), run.Process.RunLimits.Core(), run.Kinetics.Core(), run.Alpha0)
+		verdict, err := cure.Judge(
+			log,
+			run.Process.Recipe.Core(),
+			run.Process.RunLimits.Core(),
+			run.Kinetics.Core(),
+			run.Alpha0,
+		)
 		if err != nil {
 			state, says = "failed", err.Error()
 		} else {
@@ -400,7 +476,12 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		if err := tx.Save(&run).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.Log("run "+state, run.Code, says, map[string]any{"samples": len(samples), "verdict": run.Verdict})
+		return struct{}{}, tx.Log(
+			"run "+state,
+			run.Code,
+			says,
+			map[string]any{"samples": len(samples), "verdict": run.Verdict},
+		)
 	})
 	return err
 }

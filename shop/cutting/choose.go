@@ -77,18 +77,23 @@ func (s *Room) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, err
 // WhichRoll weighs the rolls for what is still to be cut of one build, or for
 // some of its plies.
 func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDemand, error) {
-	return book.Recall(ctx, s.Book, fmt.Sprint("which roll ", code, plies), func(ctx context.Context) ([]CutDemand, error) {
-		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
-			b, err := book.Find[builds.Build](db, ident.Build, code, "build")
-			if err != nil {
-				return nil, err
-			}
-			if len(plies) > 0 {
-				return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
-			}
-			return s.cutDemands(db, "b.id = ?", b.ID)
-		})
-	})
+	return book.Recall(
+		ctx,
+		s.Book,
+		fmt.Sprint("which roll ", code, plies),
+		func(ctx context.Context) ([]CutDemand, error) {
+			return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
+				b, err := book.Find[builds.Build](db, ident.Build, code, "build")
+				if err != nil {
+					return nil, err
+				}
+				if len(plies) > 0 {
+					return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
+				}
+				return s.cutDemands(db, "b.id = ?", b.ID)
+			})
+		},
+	)
 }
 
 // cutDemands are the demands of some open plies with the rolls weighed for
@@ -124,7 +129,8 @@ func (s *Room) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 // all others.
 func misfits(db *gorm.DB, d *CutDemand) error {
 	var widest float64
-	if err := db.Raw(`select coalesce(max(width), 0) from rolls where length > 0 and material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&widest).Error; err != nil {
+	if err := db.Raw(`select coalesce(max(width), 0) from rolls where length > 0 and material_id in (select id
+		from materials where family = ?)`, d.MaterialID).Scan(&widest).Error; err != nil {
 		return err
 	}
 	fit := *d
@@ -132,7 +138,11 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 	for i := range d.Builds {
 		b := &d.Builds[i]
 		if widest > 0 && b.widest > widest+1e-9 {
-			b.Misfit = fmt.Sprintf("it needs %s across the roll, the widest on hand has %s", unit.Size(b.widest, 0), unit.Size(widest, 0))
+			b.Misfit = fmt.Sprintf(
+				"it needs %s across the roll, the widest on hand has %s",
+				unit.Size(b.widest, 0),
+				unit.Size(widest, 0),
+			)
 			continue
 		}
 		fit.Plies += b.Plies
@@ -167,7 +177,16 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 		if !seen {
 			i = len(out)
 			at[m.Family] = i
-			out = append(out, CutDemand{MaterialID: m.Family, Material: m.Name, Unit: stock.UnitOf(m.Kind), Builds: []CutBuild{}, Rolls: []RollChoice{}})
+			out = append(
+				out,
+				CutDemand{
+					MaterialID: m.Family,
+					Material:   m.Name,
+					Unit:       stock.UnitOf(m.Kind),
+					Builds:     []CutBuild{},
+					Rolls:      []RollChoice{},
+				},
+			)
 		}
 		d := &out[i]
 		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
@@ -197,12 +216,16 @@ type onHand struct {
 // off-cuts first, then the first to expire, as the core ranks them. A limit of
 // 0 means all.
 func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
-	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length, case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
+	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length,
+		case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
 		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end, count(*) over ()
-		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials where family = ?)
+		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials
+		where family = ?)
 		order by r.kind = 'roll', least(coalesce(r.ext_until, b.shelf_end), case when r.life > 0 then
-			?::timestamptz + (r.life_left - case when r.ageing then extract(epoch from ?::timestamptz - r.clock_at) else 0 end) * interval '1 second' end), r.code
-		offset ? limit nullif(?, 0)`, family, now, now, offset, limit).Rows()
+			?::timestamptz + (r.life_left - case when r.ageing then extract(epoch
+			from ?::timestamptz - r.clock_at) else 0 end) * interval '1 second' end), r.code
+		offset ? limit nullif(?, 0)`, family, now, now, offset, limit).
+		Rows()
 	if err != nil {
 		return nil, err
 	}
@@ -267,7 +290,14 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 		for _, r := range rows {
 			byCode[r.Code] = r
 			f := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), until.Sub(now), now)
-			c := material.Choice{ID: r.Code, Fuse: f, Length: r.Length, Width: r.Width, OffCut: r.Kind == "off-cut", Blocked: r.Batch.Blocked()}
+			c := material.Choice{
+				ID:      r.Code,
+				Fuse:    f,
+				Length:  r.Length,
+				Width:   r.Width,
+				OffCut:  r.Kind == "off-cut",
+				Blocked: r.Batch.Blocked(),
+			}
 			for _, flaw := range r.FlawsLeft() {
 				c.Left = append(c.Left, material.Stretch{From: flaw.From, To: flaw.To})
 			}
@@ -296,7 +326,18 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 			}
 		}
 		r := byCode[c.ID]
-		choice := RollChoice{Code: r.Code, Kind: r.Kind, Batch: r.Batch.Lot, Place: r.Place, Width: r.Width, Length: r.Length, Open: r.Open, Fuse: wire.FromFuse(c.Fuse), Passed: c.Passed, Warns: c.Warns}
+		choice := RollChoice{
+			Code:   r.Code,
+			Kind:   r.Kind,
+			Batch:  r.Batch.Lot,
+			Place:  r.Place,
+			Width:  r.Width,
+			Length: r.Length,
+			Open:   r.Open,
+			Fuse:   wire.FromFuse(c.Fuse),
+			Passed: c.Passed,
+			Warns:  c.Warns,
+		}
 		if r.FreezerID != nil {
 			choice.Place = freezers[*r.FreezerID] + ", " + r.Place
 		}
@@ -349,11 +390,20 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			if err != nil {
 				return nil, err
 			}
-			v := ScarceView{Family: d.MaterialID, Material: d.Material, Yield: usualYield, Needed: d.Area, Short: []ShortageView{}}
+			v := ScarceView{
+				Family:   d.MaterialID,
+				Material: d.Material,
+				Yield:    usualYield,
+				Needed:   d.Area,
+				Short:    []ShortageView{},
+			}
 			var past struct{ Plies, Roll float64 }
-			if err := db.Raw(`select coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
-				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8), 0) as roll from nests n join rolls r on r.id = n.roll_id
-				where n.state = 'cut' and r.material_id in (select id from materials where family = ?)`, d.MaterialID).Scan(&past).Error; err != nil {
+			if err := db.Raw(`select
+				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
+				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8), 0) as roll from nests n
+				join rolls r on r.id = n.roll_id
+				where n.state = 'cut' and r.material_id in (select id from materials
+				where family = ?)`, d.MaterialID).Scan(&past).Error; err != nil {
 				return nil, err
 			}
 			if past.Roll > 0 && past.Plies > 0 {

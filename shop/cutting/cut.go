@@ -87,8 +87,10 @@ type openPly struct {
 func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 	var rows []openPly
 	err := db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
-		Joins("join builds b on b.revision_id = p.revision_id").Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
-		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").Where(where, args...).
+		Joins("join builds b on b.revision_id = p.revision_id").
+		Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
+		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").
+		Where(where, args...).
 		Order("b.id, p.number").Find(&rows).Error
 	return rows, err
 }
@@ -125,7 +127,12 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			}
 			in.Builds[i] = b.Code
 		}
-		open, err := openPlies(tx.DB, "p.material_id in (select id from materials where family = ?) and b.code in ?", m.Family, in.Builds)
+		open, err := openPlies(
+			tx.DB,
+			"p.material_id in (select id from materials where family = ?) and b.code in ?",
+			m.Family,
+			in.Builds,
+		)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -141,7 +148,15 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		if in.Steps == 0 {
 			in.Steps = 600
 		}
-		problem := calc.NestIn{Width: roll.Width, Length: view.Length, Gap: orElse(in.Gap, 0.002), EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws, Seed: in.Seed, Steps: in.Steps}
+		problem := calc.NestIn{
+			Width:    roll.Width,
+			Length:   view.Length,
+			Gap:      orElse(in.Gap, 0.002),
+			EdgeTrim: orElse(in.EdgeTrim, 0.005),
+			Flaws:    view.Flaws,
+			Seed:     in.Seed,
+			Steps:    in.Steps,
+		}
 		id, code, err := book.NextCode(tx.DB, "nests", ident.Nest)
 		if err != nil {
 			return NestLine{}, err
@@ -150,7 +165,10 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		for _, p := range open {
 			piece := fmt.Sprintf("%s/%d", p.Build, p.Number)
 			flat := pattern.OnRoll(p.Outline.Ring(), wire.Degrees(p.AngleDeg), p.FaceUp)
-			problem.Pieces = append(problem.Pieces, calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn})
+			problem.Pieces = append(
+				problem.Pieces,
+				calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
+			)
 			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
 		}
 		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now}
@@ -164,7 +182,12 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			return NestLine{}, fmt.Errorf("queue the nest: %w", err)
 		}
 		line := NestLine{Code: code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.Now}
-		return line, tx.Log("nest asked for", code, "", map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps})
+		return line, tx.Log(
+			"nest asked for",
+			code,
+			"",
+			map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps},
+		)
 	})
 }
 
@@ -175,7 +198,8 @@ func (s *Room) Nests(ctx context.Context) ([]NestLine, error) {
 	err := db.Raw(`select n.code, r.code as roll, m.name as material, n.state, n.created_at as at,
 		(select count(*) from nest_pieces p where p.nest_id = n.id) as pieces,
 		coalesce((n.best->>'length')::float8, 0) as length, coalesce((n.best->>'yield')::float8, 0) as yield
-		from nests n join rolls r on r.id = n.roll_id join materials m on m.id = r.material_id order by n.id desc limit 50`).Scan(&out).Error
+		from nests n join rolls r on r.id = n.roll_id join materials m on m.id = r.material_id
+		order by n.id desc limit 50`).Scan(&out).Error
 	return out, err
 }
 
@@ -202,9 +226,29 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		return NestView{}, err
 	}
 	p := n.Problem
-	v := NestView{NestLine: NestLine{Code: n.Code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(p.Pieces), At: n.CreatedAt},
-		Width: p.Width, RollLeft: p.Length, EdgeTrim: p.EdgeTrim, Gap: p.Gap, Flaws: p.Flaws, Step: n.StepsDone, Steps: p.Steps, Says: n.Says,
-		CutAt: n.CutAt, Placed: []PieceView{}, RollFuse: views[0].Fuse, Woven: m.Kind == "woven", Thickness: m.Thickness}
+	v := NestView{
+		NestLine: NestLine{
+			Code:     n.Code,
+			Roll:     roll.Code,
+			Material: m.Name,
+			State:    n.State,
+			Pieces:   len(p.Pieces),
+			At:       n.CreatedAt,
+		},
+		Width:     p.Width,
+		RollLeft:  p.Length,
+		EdgeTrim:  p.EdgeTrim,
+		Gap:       p.Gap,
+		Flaws:     p.Flaws,
+		Step:      n.StepsDone,
+		Steps:     p.Steps,
+		Says:      n.Says,
+		CutAt:     n.CutAt,
+		Placed:    []PieceView{},
+		RollFuse:  views[0].Fuse,
+		Woven:     m.Kind == "woven",
+		Thickness: m.Thickness,
+	}
 	if v.Flaws == nil {
 		v.Flaws = []wire.Flaw{}
 	}
@@ -256,8 +300,11 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 		}
 	}
 	if needs > 0 {
-		return says, fmt.Sprintf("Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.",
-			unit.Size(math.Ceil(needs*1e3)/1e3, 0), strings.Join(wide, ", ")), nil
+		return says, fmt.Sprintf(
+			"Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.",
+			unit.Size(math.Ceil(needs*1e3)/1e3, 0),
+			strings.Join(wide, ", "),
+		), nil
 	}
 	return says, "Take a longer roll, or one with fewer flaws; or nest fewer kits at once.", nil
 }
@@ -288,16 +335,25 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 		Ply                                int
 	}
 	err := db.Raw(`select np.piece, b.code as build, t.number as part, b.serial, p.number as ply,
-		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id and c.ply_id = np.ply_id), '') as cut_ply
+		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id
+		and c.ply_id = np.ply_id), '') as cut_ply
 		from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
-		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id where np.nest_id = ?`, nestID).Scan(&rows).Error
+		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id
+		where np.nest_id = ?`, nestID).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
 	views := map[string]PieceView{}
 	for _, r := range rows {
-		views[r.Piece] = PieceView{ID: r.Piece, Build: r.Build, Number: r.Part, Serial: r.Serial, Ply: r.Ply, CutPly: r.CutPly,
-			Label: fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply)}
+		views[r.Piece] = PieceView{
+			ID:     r.Piece,
+			Build:  r.Build,
+			Number: r.Part,
+			Serial: r.Serial,
+			Ply:    r.Ply,
+			CutPly: r.CutPly,
+			Label:  fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply),
+		}
 	}
 	return views, nil
 }
@@ -359,18 +415,31 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 			return NestView{}, err
 		}
 		var given []string
-		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ? and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
+		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ?
+			and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
 			return NestView{}, err
 		}
 		if len(given) > 0 {
-			return NestView{}, book.Conflictf("build %s is not under way any more: nest again without it", strings.Join(given, ", "))
+			return NestView{}, book.Conflictf(
+				"build %s is not under way any more: nest again without it",
+				strings.Join(given, ", "),
+			)
 		}
 		for _, p := range pieces {
 			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
 			if err != nil {
 				return NestView{}, err
 			}
-			c := builds.CutPly{ID: id, Code: label, BuildID: p.BuildID, PlyID: p.PlyID, NestID: n.ID, RollID: roll.ID, MaterialID: roll.MaterialID, CutAt: tx.Now}
+			c := builds.CutPly{
+				ID:         id,
+				Code:       label,
+				BuildID:    p.BuildID,
+				PlyID:      p.PlyID,
+				NestID:     n.ID,
+				RollID:     roll.ID,
+				MaterialID: roll.MaterialID,
+				CutAt:      tx.Now,
+			}
 			c.Spent, c.More, c.Until = stock.Columns(along)
 			if err := tx.Create(&c).Error; err != nil {
 				return NestView{}, err

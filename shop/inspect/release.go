@@ -85,15 +85,25 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		return ReleaseView{}, err
 	}
 	if worked == nil {
-		return ReleaseView{}, book.Conflictf("revision %s of %s has no plies: there is nothing to hold a part against", b.Letter, b.Number)
+		return ReleaseView{}, book.Conflictf(
+			"revision %s of %s has no plies: there is nothing to hold a part against",
+			b.Letter,
+			b.Number,
+		)
 	}
 	values := make([]release.Value, len(r.Process.Inspections))
 	for i, x := range r.Process.Inspections {
 		values[i] = release.Value{What: x.What, Unit: x.Unit, Least: x.Least, Target: x.Target, Most: x.Most}
 	}
-	v := ReleaseView{Build: b.BuildLine, Process: r.Process, Missing: []string{}, Lines: []ReleaseLine{}, Referred: []book.LogLine{},
+	v := ReleaseView{
+		Build:    b.BuildLine,
+		Process:  r.Process,
+		Missing:  []string{},
+		Lines:    []ReleaseLine{},
+		Referred: []book.LogLine{},
 		expected: release.Expected{Mass: worked.Scale.Trimmed, MassTolerance: r.Process.MassTolerance,
-			Thickness: worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values}}
+			Thickness: worked.Thickness, ThicknessTolerance: r.Process.ThicknessTolerance, Values: values},
+	}
 	mass, thickness := v.expected.Limits()
 	v.Mass, v.Thickness = Limit(mass), Limit(thickness)
 	var run curing.Run
@@ -227,7 +237,16 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
 			return ReleaseView{}, book.Refusedf("%s", err)
 		}
-		record := Release{BuildID: b.ID, Mass: in.Mass, Thickness: in.Thickness, Lines: lines, Disposition: in.Disposition, Reason: in.Reason, PersonID: tx.By.Person.ID, At: tx.Now}
+		record := Release{
+			BuildID:     b.ID,
+			Mass:        in.Mass,
+			Thickness:   in.Thickness,
+			Lines:       lines,
+			Disposition: in.Disposition,
+			Reason:      in.Reason,
+			PersonID:    tx.By.Person.ID,
+			At:          tx.Now,
+		}
 		if err := tx.Create(&record).Error; err != nil {
 			return ReleaseView{}, err
 		}

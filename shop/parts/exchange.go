@@ -54,7 +54,16 @@ func (s *Room) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 		if err != nil {
 			return MasterFile{}, err
 		}
-		out := MasterFile{Format: fileFormat, Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, Hash: v.Hash, Document: v.Document, Process: &v.Process, Materials: []FileMaterial{}}
+		out := MasterFile{
+			Format:    fileFormat,
+			Number:    v.Part.Number,
+			Name:      v.Part.Name,
+			Letter:    v.Letter,
+			Hash:      v.Hash,
+			Document:  v.Document,
+			Process:   &v.Process,
+			Materials: []FileMaterial{},
+		}
 		for _, r := range m.Records {
 			out.Materials = append(out.Materials, FileMaterial{r.ID, r.Name, r.Kind, r.Version})
 		}
@@ -84,7 +93,12 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 			return RevisionView{}, err
 		}
 		if n := len(in.Document.Items()); n > master.MaxItems {
-			return RevisionView{}, book.Invalidf("document/stages", "%d items are more than the %d that one master holds", n, master.MaxItems)
+			return RevisionView{}, book.Invalidf(
+				"document/stages",
+				"%d items are more than the %d that one master holds",
+				n,
+				master.MaxItems,
+			)
 		}
 		next, faults := map[int64]int64{}, []string{}
 		for _, f := range in.Materials {
@@ -97,12 +111,21 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		}
 		labels := in.Document.Labels()
 		for _, i := range in.Document.Items() {
-			if i.MaterialID != 0 && !slices.ContainsFunc(in.Materials, func(f FileMaterial) bool { return f.ID == i.MaterialID }) {
-				faults = append(faults, fmt.Sprintf("%s is of material %d, which the file does not name", labels[i.Key], i.MaterialID))
+			if i.MaterialID != 0 &&
+				!slices.ContainsFunc(in.Materials, func(f FileMaterial) bool { return f.ID == i.MaterialID }) {
+				faults = append(
+					faults,
+					fmt.Sprintf("%s is of material %d, which the file does not name", labels[i.Key], i.MaterialID),
+				)
 			}
 		}
 		if len(faults) > 0 {
-			return RevisionView{}, &book.Error{Kind: book.Invalid, Field: "materials", Says: "the file and the materials here do not fit: nothing was stored", Details: faults}
+			return RevisionView{}, &book.Error{
+				Kind:    book.Invalid,
+				Field:   "materials",
+				Says:    "the file and the materials here do not fit: nothing was stored",
+				Details: faults,
+			}
 		}
 		doc := in.Document.WithMaterials(next)
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
@@ -169,7 +192,15 @@ func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) err
 			return err
 		}
 		if len(here) == 0 {
-			f := book.File{Name: p.Name, MediaType: is, Size: int64(len(p.Content)), Sha256: sum[:], Content: p.Content, PersonID: tx.By.ID(), At: tx.Now}
+			f := book.File{
+				Name:      p.Name,
+				MediaType: is,
+				Size:      int64(len(p.Content)),
+				Sha256:    sum[:],
+				Content:   p.Content,
+				PersonID:  tx.By.ID(),
+				At:        tx.Now,
+			}
 			if err := tx.Create(&f).Error; err != nil {
 				return err
 			}
@@ -227,9 +258,18 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 		if err != nil {
 			return RevisionView{}, err
 		}
-		doc := master.Document{Format: master.Format, Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
-			Stages: []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}}}
-		r := Revision{PartID: part.ID, Letter: letter, Process: UsualProcess(resin, s.Altitude), ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
+		doc := master.Document{
+			Format:   master.Format,
+			Outlines: []master.Outline{{Name: "full", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}},
+			Stages:   []master.Stage{{Key: "skin", Name: "Skin", Kind: "skin"}},
+		}
+		r := Revision{
+			PartID:    part.ID,
+			Letter:    letter,
+			Process:   UsualProcess(resin, s.Altitude),
+			ChangedBy: tx.By.ID(),
+			CreatedAt: tx.Now,
+		}
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}

@@ -34,7 +34,8 @@ func (s *Room) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 		return nil, err
 	}
 	var newest []Revision
-	if err := db.Raw(`select distinct on (part_id) * from revisions where part_id in (select id from parts where family_id = ?) order by part_id, id desc`, family.ID).Scan(&newest).Error; err != nil {
+	if err := db.Raw(`select distinct on (part_id) * from revisions where part_id in (select id from parts
+		where family_id = ?) order by part_id, id desc`, family.ID).Scan(&newest).Error; err != nil {
 		return nil, err
 	}
 	for _, v := range doc.Variants {
@@ -55,48 +56,62 @@ func (s *Room) variantParts(db *gorm.DB, family Part, doc master.Document) ([]Va
 // new draft where the family says something else than a part's newest
 // revision. A draft that somebody is at is replaced, and the log keeps that.
 func (s *Room) MakeVariants(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
-	return book.Write(ctx, s.Book, by, book.WriteMaster, "make variants "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
-		family, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
-		if err != nil {
-			return RevisionView{}, err
-		}
-		var from Revision
-		if err := tx.Where("part_id = ?", family.ID).Order("id desc").Take(&from).Error; err != nil {
-			return RevisionView{}, err
-		}
-		m, err := s.Master(tx.DB, from)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		if !m.Doc.Family() {
-			return RevisionView{}, book.Conflictf("%s is no family: it has no variants", family.Number)
-		}
-		made := []string{}
-		for _, v := range m.Doc.Variants {
-			doc, err := m.Doc.Of(v)
-			if err != nil {
-				return RevisionView{}, book.Invalidf("document", "variant %s: %s", v.Name, err)
-			}
-			changed, err := s.makeVariant(tx, family, v, doc, from.Process)
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.WriteMaster,
+		"make variants "+partCode,
+		nil,
+		func(tx *book.Tx) (RevisionView, error) {
+			family, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
 			if err != nil {
 				return RevisionView{}, err
 			}
-			if changed != "" {
-				made = append(made, changed)
+			var from Revision
+			if err := tx.Where("part_id = ?", family.ID).Order("id desc").Take(&from).Error; err != nil {
+				return RevisionView{}, err
 			}
-		}
-		if len(made) == 0 {
-			return RevisionView{}, book.Conflictf("every variant of %s is up to date", family.Number)
-		}
-		if err := tx.Log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
-			return RevisionView{}, err
-		}
-		return s.revisionView(tx.DB, family.Code, from.Letter)
-	})
+			m, err := s.Master(tx.DB, from)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			if !m.Doc.Family() {
+				return RevisionView{}, book.Conflictf("%s is no family: it has no variants", family.Number)
+			}
+			made := []string{}
+			for _, v := range m.Doc.Variants {
+				doc, err := m.Doc.Of(v)
+				if err != nil {
+					return RevisionView{}, book.Invalidf("document", "variant %s: %s", v.Name, err)
+				}
+				changed, err := s.makeVariant(tx, family, v, doc, from.Process)
+				if err != nil {
+					return RevisionView{}, err
+				}
+				if changed != "" {
+					made = append(made, changed)
+				}
+			}
+			if len(made) == 0 {
+				return RevisionView{}, book.Conflictf("every variant of %s is up to date", family.Number)
+			}
+			if err := tx.Log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
+				return RevisionView{}, err
+			}
+			return s.revisionView(tx.DB, family.Code, from.Letter)
+		},
+	)
 }
 
 // makeVariant brings the part of one variant up to date and says what it did.
-func (s *Room) makeVariant(tx *book.Tx, family Part, v master.Variant, doc master.Document, process Process) (string, error) {
+func (s *Room) makeVariant(
+	tx *book.Tx,
+	family Part,
+	v master.Variant,
+	doc master.Document,
+	process Process,
+) (string, error) {
 	var parts []Part
 	if err := book.Locked(tx.DB).Where("family_id = ? and variant = ?", family.ID, v.Name).Find(&parts).Error; err != nil {
 		return "", err
@@ -115,7 +130,15 @@ func (s *Room) makeVariant(tx *book.Tx, family Part, v master.Variant, doc maste
 		if err != nil {
 			return "", err
 		}
-		part := Part{ID: id, Code: code, Number: number, Name: fmt.Sprintf("%s, %s", family.Name, v.Name), FamilyID: &family.ID, Variant: v.Name, CreatedAt: tx.Now}
+		part := Part{
+			ID:        id,
+			Code:      code,
+			Number:    number,
+			Name:      fmt.Sprintf("%s, %s", family.Name, v.Name),
+			FamilyID:  &family.ID,
+			Variant:   v.Name,
+			CreatedAt: tx.Now,
+		}
 		if err := tx.Create(&part).Error; err != nil {
 			return "", err
 		}

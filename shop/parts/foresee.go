@@ -46,7 +46,15 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 			plan := cure.Plan(recipe, lag, cure.PlanStep, cure.PlanMost)
 			return Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Cure: []wire.CurePoint{}}, nil
 		}
-		plan, verdict, err := cure.Foresee(recipe, in.Process.RunLimits.Core(), resin.Kinetics.Core(), resin.Alpha0, lag, cure.PlanStep, cure.PlanMost)
+		plan, verdict, err := cure.Foresee(
+			recipe,
+			in.Process.RunLimits.Core(),
+			resin.Kinetics.Core(),
+			resin.Alpha0,
+			lag,
+			cure.PlanStep,
+			cure.PlanMost,
+		)
 		if err != nil {
 			return Foreseen{}, book.Invalidf("process.recipe", "%s", err)
 		}

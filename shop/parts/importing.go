@@ -105,11 +105,28 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 		}
 		if ok && drawn {
 			resinID = *m.ResinID
-			plies = append(plies, Ply{Number: len(plies) + 1, Shape: layer, MaterialID: m.ID, AngleDeg: row.AngleDeg, Outline: in.Outlines[layer], X: row.X, Y: row.Y, FaceUp: row.FaceUp})
+			plies = append(
+				plies,
+				Ply{
+					Number:     len(plies) + 1,
+					Shape:      layer,
+					MaterialID: m.ID,
+					AngleDeg:   row.AngleDeg,
+					Outline:    in.Outlines[layer],
+					X:          row.X,
+					Y:          row.Y,
+					FaceUp:     row.FaceUp,
+				},
+			)
 		}
 	}
 	if len(faults) > 0 {
-		return nil, 0, &book.Error{Kind: book.Invalid, Field: "plyTable", Says: "the ply table and the drawing do not fit: nothing was stored", Details: faults}
+		return nil, 0, &book.Error{
+			Kind:    book.Invalid,
+			Field:   "plyTable",
+			Says:    "the ply table and the drawing do not fit: nothing was stored",
+			Details: faults,
+		}
 	}
 	if len(plies) == 0 {
 		return nil, 0, book.Invalidf("plyTable", "the ply table has no rows")
@@ -130,7 +147,14 @@ func UsualProcess(r stock.Resin, altitude float64) Process {
 		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: vacuum,
 		BagStack: "no bleed", LeakStart: vacuum, LeakDrop: 3e3, LeakSeconds: 300,
 		Recipe: r.Recipe, PartLag: 600,
-		RunLimits:     wire.RunLimits{SoakBelow: 4, MaxPart: hottest + 8, MaxRamp: 3.0 / 60, MinVacuum: vacuum, MinCure: 0.9, MaxGap: 300},
+		RunLimits: wire.RunLimits{
+			SoakBelow: 4,
+			MaxPart:   hottest + 8,
+			MaxRamp:   3.0 / 60,
+			MinVacuum: vacuum,
+			MinCure:   0.9,
+			MaxGap:    300,
+		},
 		MassTolerance: 0.04, ThicknessTolerance: 0.06,
 	}
 }

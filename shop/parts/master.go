@@ -86,8 +86,16 @@ func asMaster(m stock.Material) master.Material {
 	if m.ResinID != nil {
 		resin = *m.ResinID
 	}
-	return master.Material{Resin: resin, Name: m.Name, Kind: m.Kind, Lamina: lamina, Films: m.Films, BulkFactor: max(1, m.Sheet.BulkFactor), Widths: m.SoldIn(),
-		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S}}
+	return master.Material{
+		Resin:      resin,
+		Name:       m.Name,
+		Kind:       m.Kind,
+		Lamina:     lamina,
+		Films:      m.Films,
+		BulkFactor: max(1, m.Sheet.BulkFactor),
+		Widths:     m.SoldIn(),
+		Strength:   laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S},
+	}
 }
 
 // documentOf is the document of plies that were kept without one.
@@ -108,7 +116,11 @@ func documentOf(plies []Ply) master.Document {
 				d.Outlines = append(d.Outlines, out)
 				return called
 			}
-			if slices.EqualFunc(d.Outlines[k].Points, o, func(c master.Corner, p [2]float64) bool { return c.X == p[0] && c.Y == p[1] }) {
+			if slices.EqualFunc(
+				d.Outlines[k].Points,
+				o,
+				func(c master.Corner, p [2]float64) bool { return c.X == p[0] && c.Y == p[1] },
+			) {
 				return called
 			}
 		}
@@ -118,7 +130,19 @@ func documentOf(plies []Ply) master.Document {
 		if key == "" {
 			key = fmt.Sprintf("p%d", p.Number)
 		}
-		d.Stages[0].Items = append(d.Stages[0].Items, master.Item{Key: key, Kind: master.Ply, MaterialID: p.MaterialID, Outline: at(p.Shape, p.Outline), AngleDeg: p.AngleDeg, X: p.X, Y: p.Y, FaceUp: p.FaceUp})
+		d.Stages[0].Items = append(
+			d.Stages[0].Items,
+			master.Item{
+				Key:        key,
+				Kind:       master.Ply,
+				MaterialID: p.MaterialID,
+				Outline:    at(p.Shape, p.Outline),
+				AngleDeg:   p.AngleDeg,
+				X:          p.X,
+				Y:          p.Y,
+				FaceUp:     p.FaceUp,
+			},
+		)
 	}
 	return d.Normal()
 }
@@ -216,8 +240,21 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 		if err != nil {
 			return book.Invalidf("document", "%s", err)
 		}
-		plies = append(plies, Ply{RevisionID: r.ID, Number: len(plies) + 1, ItemKey: l.Key, Shape: l.Item.Outline, MaterialID: l.Item.MaterialID, AngleDeg: unit.FoldAngle(l.AngleDeg),
-			Outline: wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg))), X: l.Item.X, Y: l.Item.Y, FaceUp: l.Item.FaceUp})
+		plies = append(
+			plies,
+			Ply{
+				RevisionID: r.ID,
+				Number:     len(plies) + 1,
+				ItemKey:    l.Key,
+				Shape:      l.Item.Outline,
+				MaterialID: l.Item.MaterialID,
+				AngleDeg:   unit.FoldAngle(l.AngleDeg),
+				Outline:    wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg))),
+				X:          l.Item.X,
+				Y:          l.Item.Y,
+				FaceUp:     l.Item.FaceUp,
+			},
+		)
 	}
 	if len(plies) == 0 {
 		return nil
@@ -228,7 +265,8 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 // present is a document with the present version of every material.
 func present(tx *book.Tx, doc master.Document) (master.Document, error) {
 	var rows []struct{ ID, Present int64 }
-	if err := tx.Raw(`select m.id, n.id as present from materials m join materials n on n.family = m.family and n.superseded_at is null`).Scan(&rows).Error; err != nil {
+	if err := tx.Raw(`select m.id, n.id as present from materials m join materials n on n.family = m.family
+		and n.superseded_at is null`).Scan(&rows).Error; err != nil {
 		return doc, err
 	}
 	next := map[int64]int64{}

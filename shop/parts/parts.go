@@ -102,16 +102,22 @@ func (s *Room) Parts(ctx context.Context) ([]PartLine, error) {
 func (s *Room) PartLines(db *gorm.DB, code string) ([]PartLine, error) {
 	out := []PartLine{}
 	err := db.Raw(`select p.code, p.number, p.name,
-		coalesce((select letter from revisions r where r.part_id = p.id and r.state = 'released' order by r.id desc limit 1), '') as released,
-		coalesce((select letter from revisions r where r.part_id = p.id and r.state in ('draft', 'checked') order by r.id desc limit 1), '') as draft,
-		(select count(*) from plies y where y.revision_id = (select max(id) from revisions r where r.part_id = p.id)) as plies,
+		coalesce((select letter from revisions r where r.part_id = p.id and r.state = 'released'
+		order by r.id desc limit 1), '') as released,
+		coalesce((select letter from revisions r where r.part_id = p.id and r.state in ('draft', 'checked')
+		order by r.id desc limit 1), '') as draft,
+		(select count(*) from plies y where y.revision_id = (select max(id) from revisions r
+		where r.part_id = p.id)) as plies,
 		(select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = p.id) as builds,
-		coalesce((select f.number from parts f where f.id = p.family_id), '') as family, p.variant, p.put_away_why as put_away,
+		coalesce((select f.number from parts f where f.id = p.family_id), '') as family, p.variant,
+		p.put_away_why as put_away,
 		case d.state when 'draft' then 'check' when 'checked' then 'release' else '' end as waits,
 		coalesce(d.changed_by, 0) as wrote_id, coalesce(w.name, '') as wrote,
 		coalesce(d.checked_by, 0) as checked_id, coalesce(k.name, '') as checked
-		from parts p left join lateral (select state, changed_by, checked_by from revisions r where r.part_id = p.id and r.state in ('draft', 'checked') order by r.id desc limit 1) d on true
-		left join people w on w.id = d.changed_by left join people k on k.id = d.checked_by where ? = '' or p.code = ? order by p.number`, code, code).Scan(&out).Error
+		from parts p left join lateral (select state, changed_by, checked_by from revisions r where r.part_id = p.id
+		and r.state in ('draft', 'checked') order by r.id desc limit 1) d on true
+		left join people w on w.id = d.changed_by left join people k on k.id = d.checked_by where ? = '' or p.code = ?
+		order by p.number`, code, code).Scan(&out).Error
 	return out, err
 }
 
@@ -172,8 +178,21 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	if err != nil {
 		return v, m, nil, err
 	}
-	v = RevisionView{Part: lines[0], Letter: r.Letter, State: r.State, Version: r.Version, Process: r.Process, Document: m.Doc, Hash: m.Hash(),
-		Plies: PlyViews(plies, materials), Changed: []string{}, Plan: wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost))}
+	v = RevisionView{
+		Part:     lines[0],
+		Letter:   r.Letter,
+		State:    r.State,
+		Version:  r.Version,
+		Process:  r.Process,
+		Document: m.Doc,
+		Hash:     m.Hash(),
+		Plies: PlyViews(
+			plies,
+			materials,
+		),
+		Changed: []string{},
+		Plan:    wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost)),
+	}
 	for k := range v.Plies {
 		v.Plies[k].Outline = wire.Outline{}
 	}
@@ -236,8 +255,23 @@ func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 	out := make([]PlyView, len(plies))
 	for i, p := range plies {
 		m := materials[p.MaterialID]
-		out[i] = PlyView{Number: p.Number, Shape: p.Shape, MaterialID: m.ID, Material: m.Name, Woven: m.Kind == "woven", AngleDeg: p.AngleDeg,
-			Outline: wire.FromRing(p.onTool()), X: p.X, Y: p.Y, FaceUp: p.FaceUp, Films: m.Films, Thickness: m.Thickness, Area: p.Outline.Ring().Area()}
+		out[i] = PlyView{
+			Number:     p.Number,
+			Shape:      p.Shape,
+			MaterialID: m.ID,
+			Material:   m.Name,
+			Woven:      m.Kind == "woven",
+			AngleDeg:   p.AngleDeg,
+			Outline: wire.FromRing(
+				p.onTool(),
+			),
+			X:         p.X,
+			Y:         p.Y,
+			FaceUp:    p.FaceUp,
+			Films:     m.Films,
+			Thickness: m.Thickness,
+			Area:      p.Outline.Ring().Area(),
+		}
 	}
 	return out
 }

@@ -25,7 +25,11 @@ func draft(tx *book.Tx, partCode string) (Part, Revision, error) {
 		return part, r, err
 	}
 	if r.State != "draft" && r.State != "checked" {
-		return part, r, book.Conflictf("revision %s of %s is released and frozen: start a new revision", r.Letter, part.Number)
+		return part, r, book.Conflictf(
+			"revision %s of %s is released and frozen: start a new revision",
+			r.Letter,
+			part.Number,
+		)
 	}
 	return part, r, nil
 }
@@ -50,44 +54,56 @@ type DraftChange struct {
 // older version is merged with what others changed meanwhile, item by item;
 // where both touched the same thing it is refused, and says which.
 func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in DraftChange) (RevisionView, error) {
-	return book.Write(ctx, s.Book, by, book.WriteMaster, "change draft "+partCode, in, func(tx *book.Tx) (RevisionView, error) {
-		part, r, err := draft(tx, partCode)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		before, err := s.Master(tx.DB, r)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		said := map[string]any{"letter": r.Letter, "version": r.Version + 1}
-		var stored *master.Document
-		if in.Document != nil {
-			doc := in.Document.Normal()
-			if doc, err = merged(part, r, before.Doc, doc, in); err != nil {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.WriteMaster,
+		"change draft "+partCode,
+		in,
+		func(tx *book.Tx) (RevisionView, error) {
+			part, r, err := draft(tx, partCode)
+			if err != nil {
 				return RevisionView{}, err
 			}
-			stored = &doc
-			said["items"], said["hash"] = summary(before.Doc, doc), hex.EncodeToString(sha(doc))
-		}
-		if in.Process != nil {
-			if in.Version != r.Version && !same(*in.Process, r.Process) {
-				return RevisionView{}, book.Conflictf("somebody changed revision %s of %s in the meantime: look at its process again", r.Letter, part.Number)
-			}
-			if err := in.Process.check(s.Altitude); err != nil {
+			before, err := s.Master(tx.DB, r)
+			if err != nil {
 				return RevisionView{}, err
 			}
-			r.Process = *in.Process
-			said["process"] = *in.Process
-		}
-		r.ChangedBy = tx.By.ID()
-		if err := s.storeDraft(tx, &r, stored); err != nil {
-			return RevisionView{}, err
-		}
-		if err := tx.Log("draft changed", part.Code, "", said); err != nil {
-			return RevisionView{}, err
-		}
-		return s.revisionView(tx.DB, part.Code, r.Letter)
-	})
+			said := map[string]any{"letter": r.Letter, "version": r.Version + 1}
+			var stored *master.Document
+			if in.Document != nil {
+				doc := in.Document.Normal()
+				if doc, err = merged(part, r, before.Doc, doc, in); err != nil {
+					return RevisionView{}, err
+				}
+				stored = &doc
+				said["items"], said["hash"] = summary(before.Doc, doc), hex.EncodeToString(sha(doc))
+			}
+			if in.Process != nil {
+				if in.Version != r.Version && !same(*in.Process, r.Process) {
+					return RevisionView{}, book.Conflictf(
+						"somebody changed revision %s of %s in the meantime: look at its process again",
+						r.Letter,
+						part.Number,
+					)
+				}
+				if err := in.Process.check(s.Altitude); err != nil {
+					return RevisionView{}, err
+				}
+				r.Process = *in.Process
+				said["process"] = *in.Process
+			}
+			r.ChangedBy = tx.By.ID()
+			if err := s.storeDraft(tx, &r, stored); err != nil {
+				return RevisionView{}, err
+			}
+			if err := tx.Log("draft changed", part.Code, "", said); err != nil {
+				return RevisionView{}, err
+			}
+			return s.revisionView(tx.DB, part.Code, r.Letter)
+		},
+	)
 }
 
 // merged brings a change made from another document together with the present.
@@ -98,11 +114,24 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 	case in.Base == nil && in.Version == r.Version:
 		return mine, nil
 	case in.Base == nil:
-		return mine, book.Conflictf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+		return mine, book.Conflictf(
+			"somebody changed revision %s of %s in the meantime: look at it again",
+			r.Letter,
+			part.Number,
+		)
 	}
 	both, conflicts := master.Merge(in.Base.Normal(), present, mine)
 	if len(conflicts) > 0 {
-		return mine, &book.Error{Kind: book.Conflict, Field: "document", Says: fmt.Sprintf("somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs", r.Letter, part.Number), Details: conflicts}
+		return mine, &book.Error{
+			Kind:  book.Conflict,
+			Field: "document",
+			Says: fmt.Sprintf(
+				"somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs",
+				r.Letter,
+				part.Number,
+			),
+			Details: conflicts,
+		}
 	}
 	return both, nil
 }
@@ -143,11 +172,22 @@ func (p Process) check(altitude float64) error {
 		}
 	}
 	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
-		return book.Invalidf("process.leakDrop", "a leak check that starts at %s cannot lose %s", unit.Vacuum(p.LeakStart, 1), unit.Vacuum(p.LeakDrop, 1))
+		return book.Invalidf(
+			"process.leakDrop",
+			"a leak check that starts at %s cannot lose %s",
+			unit.Vacuum(p.LeakStart, 1),
+			unit.Vacuum(p.LeakDrop, 1),
+		)
 	}
 	for i, s := range p.Recipe.Segments {
 		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return book.Invalidf("process.runLimits.maxPart", "segment %d holds at %s, and the part may have %s at most", i+1, unit.Temperature(s.Target, 1), unit.Temperature(p.RunLimits.MaxPart, 1))
+			return book.Invalidf(
+				"process.runLimits.maxPart",
+				"segment %d holds at %s, and the part may have %s at most",
+				i+1,
+				unit.Temperature(s.Target, 1),
+				unit.Temperature(p.RunLimits.MaxPart, 1),
+			)
 		}
 	}
 	for _, v := range []struct {
@@ -171,7 +211,15 @@ type RevisionSign struct {
 }
 
 // signRevision lets a second person sign a draft.
-func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partCode string, in RevisionSign, from, to string, do func(tx *book.Tx, r *Revision) error) (RevisionView, error) {
+func (s *Room) signRevision(
+	ctx context.Context,
+	by book.By,
+	act book.Act,
+	partCode string,
+	in RevisionSign,
+	from, to string,
+	do func(tx *book.Tx, r *Revision) error,
+) (RevisionView, error) {
 	by, err := s.Signed(ctx, by, act, in.PIN)
 	if err != nil {
 		return RevisionView{}, err
@@ -191,7 +239,11 @@ func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partC
 			if r.State == to {
 				return RevisionView{}, book.Conflictf("revision %s of %s is %s already", r.Letter, part.Number, to)
 			}
-			return RevisionView{}, book.Conflictf("revision %s of %s has to be checked before it is released", r.Letter, part.Number)
+			return RevisionView{}, book.Conflictf(
+				"revision %s of %s has to be checked before it is released",
+				r.Letter,
+				part.Number,
+			)
 		}
 		m, err := s.Master(tx.DB, r)
 		if err != nil {
@@ -222,60 +274,99 @@ func (s *Room) signRevision(ctx context.Context, by book.By, act book.Act, partC
 // CheckRevision signs that the draft of a part was checked. Who wrote it last
 // does not sign it.
 func (s *Room) CheckRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
-	return s.signRevision(ctx, by, book.CheckMaster, partCode, in, "draft", "checked", func(tx *book.Tx, r *Revision) error {
-		r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.ID()
-		return nil
-	})
+	return s.signRevision(
+		ctx,
+		by,
+		book.CheckMaster,
+		partCode,
+		in,
+		"draft",
+		"checked",
+		func(tx *book.Tx, r *Revision) error {
+			r.CheckedAt, r.CheckedBy = &tx.Now, tx.By.ID()
+			return nil
+		},
+	)
 }
 
 // ReleaseRevision freezes a checked draft; the revision that was released
 // before is superseded. Who wrote it last does not sign it.
-func (s *Room) ReleaseRevision(ctx context.Context, by book.By, partCode string, in RevisionSign) (RevisionView, error) {
-	return s.signRevision(ctx, by, book.ReleaseMaster, partCode, in, "checked", "released", func(tx *book.Tx, r *Revision) error {
-		if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
-			v, err := book.HabitsOf(tx.DB)
-			if err != nil {
-				return err
+func (s *Room) ReleaseRevision(
+	ctx context.Context,
+	by book.By,
+	partCode string,
+	in RevisionSign,
+) (RevisionView, error) {
+	return s.signRevision(
+		ctx,
+		by,
+		book.ReleaseMaster,
+		partCode,
+		in,
+		"checked",
+		"released",
+		func(tx *book.Tx, r *Revision) error {
+			if by.Person != nil && r.CheckedBy != nil && *r.CheckedBy == by.Person.ID {
+				v, err := book.HabitsOf(tx.DB)
+				if err != nil {
+					return err
+				}
+				if !v.Habits.OneReleases {
+					return book.Refusedf(
+						"you checked this revision: somebody else has to release it, unless the shop decides otherwise",
+					)
+				}
 			}
-			if !v.Habits.OneReleases {
-				return book.Refusedf("you checked this revision: somebody else has to release it, unless the shop decides otherwise")
-			}
-		}
-		r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.ID()
-		return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
-	})
+			r.ReleasedAt, r.ReleasedBy = &tx.Now, tx.By.ID()
+			return tx.Exec(`update revisions set state = 'superseded' where part_id = ? and state = 'released'`, r.PartID).Error
+		},
+	)
 }
 
 // NewRevision starts a draft as a copy of the newest released revision.
 func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (RevisionView, error) {
-	return book.Write(ctx, s.Book, by, book.WriteMaster, "new revision "+partCode, nil, func(tx *book.Tx) (RevisionView, error) {
-		part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
-		if err != nil {
-			return RevisionView{}, err
-		}
-		var last Revision
-		if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if last.State == "draft" || last.State == "checked" {
-			return RevisionView{}, book.Conflictf("%s already has a draft, revision %s", part.Number, last.Letter)
-		}
-		old, err := s.Master(tx.DB, last)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		// A new draft is made of what is bought today.
-		doc, err := present(tx, old.Doc)
-		if err != nil {
-			return RevisionView{}, err
-		}
-		r := Revision{PartID: part.ID, Letter: master.NextLetter(last.Letter), Process: last.Process, ChangedBy: tx.By.ID(), CreatedAt: tx.Now}
-		if err := s.storeDraft(tx, &r, &doc); err != nil {
-			return RevisionView{}, err
-		}
-		if err := tx.Log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
-			return RevisionView{}, err
-		}
-		return s.revisionView(tx.DB, part.Code, r.Letter)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.WriteMaster,
+		"new revision "+partCode,
+		nil,
+		func(tx *book.Tx) (RevisionView, error) {
+			part, err := book.Find[Part](book.Locked(tx.DB), ident.Part, partCode, "part")
+			if err != nil {
+				return RevisionView{}, err
+			}
+			var last Revision
+			if err := tx.Where("part_id = ?", part.ID).Order("id desc").Take(&last).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if last.State == "draft" || last.State == "checked" {
+				return RevisionView{}, book.Conflictf("%s already has a draft, revision %s", part.Number, last.Letter)
+			}
+			old, err := s.Master(tx.DB, last)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			// A new draft is made of what is bought today.
+			doc, err := present(tx, old.Doc)
+			if err != nil {
+				return RevisionView{}, err
+			}
+			r := Revision{
+				PartID:    part.ID,
+				Letter:    master.NextLetter(last.Letter),
+				Process:   last.Process,
+				ChangedBy: tx.By.ID(),
+				CreatedAt: tx.Now,
+			}
+			if err := s.storeDraft(tx, &r, &doc); err != nil {
+				return RevisionView{}, err
+			}
+			if err := tx.Log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
+				return RevisionView{}, err
+			}
+			return s.revisionView(tx.DB, part.Code, r.Letter)
+		},
+	)
 }

@@ -51,14 +51,36 @@ type RuleSettings struct {
 
 // Core is the settings as the core's value.
 func (r RuleSettings) Core() laminate.Rules {
-	return laminate.Rules{Symmetry: r.Symmetry, Balance: r.Balance, MinShare: r.MinShare, MaxRun: r.MaxRun, MaxStep: unit.Rad(r.MaxStep), Outer45: r.Outer45,
-		DropSlope: r.DropSlope, MaxDrop: r.MaxDrop, MaxRamp: unit.Rad(r.MaxRamp), CoreResin: r.CoreResin, Galvanic: r.Galvanic}
+	return laminate.Rules{
+		Symmetry:  r.Symmetry,
+		Balance:   r.Balance,
+		MinShare:  r.MinShare,
+		MaxRun:    r.MaxRun,
+		MaxStep:   unit.Rad(r.MaxStep),
+		Outer45:   r.Outer45,
+		DropSlope: r.DropSlope,
+		MaxDrop:   r.MaxDrop,
+		MaxRamp:   unit.Rad(r.MaxRamp),
+		CoreResin: r.CoreResin,
+		Galvanic:  r.Galvanic,
+	}
 }
 
 func usualRules() RuleSettings {
 	r := laminate.DefaultRules()
-	return RuleSettings{Symmetry: r.Symmetry, Balance: r.Balance, MinShare: r.MinShare, MaxRun: r.MaxRun, MaxStep: unit.Deg(r.MaxStep), Outer45: r.Outer45,
-		DropSlope: r.DropSlope, MaxDrop: r.MaxDrop, MaxRamp: 30, CoreResin: r.CoreResin, Galvanic: r.Galvanic}
+	return RuleSettings{
+		Symmetry:  r.Symmetry,
+		Balance:   r.Balance,
+		MinShare:  r.MinShare,
+		MaxRun:    r.MaxRun,
+		MaxStep:   unit.Deg(r.MaxStep),
+		Outer45:   r.Outer45,
+		DropSlope: r.DropSlope,
+		MaxDrop:   r.MaxDrop,
+		MaxRamp:   30,
+		CoreResin: r.CoreResin,
+		Galvanic:  r.Galvanic,
+	}
 }
 
 const rulesKey = "laminate rules"
@@ -130,8 +152,11 @@ type WaiverView struct {
 
 func (s *Room) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
 	out := []WaiverView{}
-	err := db.Raw(`select w.id, w.rule, w.says, w.reason, p.name as person, w.at from waivers w join people p on p.id = w.person_id
-		where w.revision_id = ? and w.withdrawn_at is null order by w.id`, revisionID).Scan(&out).Error
+	err := db.Raw(`select w.id, w.rule, w.says, w.reason, p.name as person, w.at from waivers w
+		join people p on p.id = w.person_id
+		where w.revision_id = ? and w.withdrawn_at is null order by w.id`, revisionID).
+		Scan(&out).
+		Error
 	return out, err
 }
 
@@ -173,7 +198,9 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool {
 			return Waiver{Rule: in.Rule, Says: in.Says}.about(f.Rule, f.Says) && f.Waived == ""
 		}) {
-			return RevisionView{}, book.Conflictf("there is no such finding in the draft now, or it is waived already: look at it again")
+			return RevisionView{}, book.Conflictf(
+				"there is no such finding in the draft now, or it is waived already: look at it again",
+			)
 		}
 		if err := tx.Create(&Waiver{RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID, At: tx.Now}).Error; err != nil {
 			return RevisionView{}, err
@@ -187,32 +214,40 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 
 // WithdrawWaiver takes a waiver of a draft back.
 func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (RevisionView, error) {
-	return book.Write(ctx, s.Book, by, book.WithdrawWaiver, "withdraw waiver", id, func(tx *book.Tx) (RevisionView, error) {
-		var all []Waiver
-		if err := book.Locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if len(all) == 0 {
-			return RevisionView{}, book.Missingf("there is no such waiver")
-		}
-		var r Revision
-		if err := tx.Take(&r, all[0].RevisionID).Error; err != nil {
-			return RevisionView{}, err
-		}
-		var part Part
-		if err := tx.Take(&part, r.PartID).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if _, _, err := draft(tx, part.Code); err != nil {
-			return RevisionView{}, err
-		}
-		all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.Now, tx.By.ID()
-		if err := tx.Save(&all[0]).Error; err != nil {
-			return RevisionView{}, err
-		}
-		if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says}); err != nil {
-			return RevisionView{}, err
-		}
-		return s.revisionView(tx.DB, part.Code, r.Letter)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.WithdrawWaiver,
+		"withdraw waiver",
+		id,
+		func(tx *book.Tx) (RevisionView, error) {
+			var all []Waiver
+			if err := book.Locked(tx.DB).Where("id = ? and withdrawn_at is null", id).Find(&all).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if len(all) == 0 {
+				return RevisionView{}, book.Missingf("there is no such waiver")
+			}
+			var r Revision
+			if err := tx.Take(&r, all[0].RevisionID).Error; err != nil {
+				return RevisionView{}, err
+			}
+			var part Part
+			if err := tx.Take(&part, r.PartID).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if _, _, err := draft(tx, part.Code); err != nil {
+				return RevisionView{}, err
+			}
+			all[0].WithdrawnAt, all[0].WithdrawnBy = &tx.Now, tx.By.ID()
+			if err := tx.Save(&all[0]).Error; err != nil {
+				return RevisionView{}, err
+			}
+			if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says}); err != nil {
+				return RevisionView{}, err
+			}
+			return s.revisionView(tx.DB, part.Code, r.Letter)
+		},
+	)
 }

@@ -107,12 +107,19 @@ func (s *Room) toolViews(db *gorm.DB, where string, args ...any) ([]ToolView, er
 		return nil, err
 	}
 	var made []struct{ Number, Tool string }
-	if err := db.Raw(`select p.number, r.process->>'tool' as tool from parts p join lateral (select process from revisions r where r.part_id = p.id order by r.id desc limit 1) r on true order by p.number`).Scan(&made).Error; err != nil {
+	if err := db.Raw(`select p.number, r.process->>'tool' as tool from parts p join lateral (select process
+		from revisions r where r.part_id = p.id order by r.id desc limit 1) r on true
+		order by p.number`).Scan(&made).Error; err != nil {
 		return nil, err
 	}
 	out := []ToolView{}
 	for _, t := range tools {
-		v := ToolView{ToolIn: ToolIn{Name: t.Name, Kind: t.Kind, Sheet: t.Sheet, Version: t.Version}, ID: t.ID, Events: []ToolEventView{}, Parts: []string{}}
+		v := ToolView{
+			ToolIn: ToolIn{Name: t.Name, Kind: t.Kind, Sheet: t.Sheet, Version: t.Version},
+			ID:     t.ID,
+			Events: []ToolEventView{},
+			Parts:  []string{},
+		}
 		coated, bare := false, false
 		for _, e := range events {
 			if e.ToolID != t.ID {

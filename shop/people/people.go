@@ -133,15 +133,28 @@ func (s *Room) PeopleFiles(ctx context.Context) ([]PersonFile, error) {
 			PersonID int64
 			At       time.Time
 		}
-		if err := db.Raw(`select person_id, max(good_at) as at from sign_in_tries where good_at is not null group by 1`).Scan(&seen).Error; err != nil {
+		if err := db.Raw(`select person_id, max(good_at) as at from sign_in_tries where good_at is not null
+			group by 1`).Scan(&seen).Error; err != nil {
 			return nil, err
 		}
 		files := make([]PersonFile, len(all))
 		for i, p := range all {
-			files[i] = PersonFile{PersonView: ViewOf(p), HasBadge: p.Badge != nil, LeftAt: p.LeftAt, Qualifications: []QualificationView{}}
+			files[i] = PersonFile{
+				PersonView:     ViewOf(p),
+				HasBadge:       p.Badge != nil,
+				LeftAt:         p.LeftAt,
+				Qualifications: []QualificationView{},
+			}
 			for _, q := range held {
 				if q.PersonID == p.ID {
-					v := QualificationView{ID: q.ID, Kind: q.Kind, ValidFrom: q.ValidFrom, ValidUntil: q.ValidUntil, Evidence: q.Evidence, State: qualificationState(q, s.Now())}
+					v := QualificationView{
+						ID:         q.ID,
+						Kind:       q.Kind,
+						ValidFrom:  q.ValidFrom,
+						ValidUntil: q.ValidUntil,
+						Evidence:   q.Evidence,
+						State:      qualificationState(q, s.Now()),
+					}
 					if q.GivenBy != nil {
 						v.GivenBy = names[*q.GivenBy]
 					}
@@ -187,16 +200,24 @@ func (s *Room) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonV
 	if err != nil {
 		return PersonView{}, err
 	}
-	return book.Write(ctx, s.Book, by, book.KeepPeople, "add person", []string{in.Name, in.Role}, func(tx *book.Tx) (PersonView, error) {
-		p := book.Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
-		if err := tx.Create(&p).Error; err != nil {
-			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return PersonView{}, book.Conflictf("there is already somebody called %s", in.Name)
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepPeople,
+		"add person",
+		[]string{in.Name, in.Role},
+		func(tx *book.Tx) (PersonView, error) {
+			p := book.Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
+			if err := tx.Create(&p).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return PersonView{}, book.Conflictf("there is already somebody called %s", in.Name)
+				}
+				return PersonView{}, err
 			}
-			return PersonView{}, err
-		}
-		return ViewOf(p), tx.Log("person added", in.Name, "", map[string]string{"role": in.Role})
-	})
+			return ViewOf(p), tx.Log("person added", in.Name, "", map[string]string{"role": in.Role})
+		},
+	)
 }
 
 // PersonChange is what an administrator changes about somebody. What is empty
@@ -234,44 +255,56 @@ func (s *Room) ChangePerson(ctx context.Context, by book.By, id int64, in Person
 			return PersonView{}, err
 		}
 	}
-	return book.Write(ctx, s.Book, by, book.KeepPeople, "change person", []any{id, in.Role, in.Left, secrets}, func(tx *book.Tx) (PersonView, error) {
-		p, err := person(tx, id)
-		if err != nil {
-			return PersonView{}, err
-		}
-		detail := map[string]any{}
-		if in.Role != "" && in.Role != p.Role {
-			detail["role"] = [2]string{p.Role, in.Role}
-			p.Role = in.Role
-		}
-		if in.NewPIN != "" {
-			p.PinHash, detail["pin"] = pinHash, "changed"
-		}
-		if in.Password != "" {
-			p.PasswordHash, detail["password"] = passwordHash, "changed"
-		}
-		if secretOf(p.Role) == "password" && p.PasswordHash == "" {
-			return PersonView{}, book.Invalidf("password", "%s signs in with a password of at least 12 characters: give one", book.Article(p.Role))
-		}
-		if in.Left != nil {
-			p.LeftAt = nil
-			if *in.Left {
-				p.LeftAt, p.Badge = &tx.Now, nil
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepPeople,
+		"change person",
+		[]any{id, in.Role, in.Left, secrets},
+		func(tx *book.Tx) (PersonView, error) {
+			p, err := person(tx, id)
+			if err != nil {
+				return PersonView{}, err
 			}
-			detail["left"] = *in.Left
-		}
-		if len(detail) == 0 {
-			return PersonView{}, book.Invalidf("role", "nothing is changed")
-		}
-		p.Epoch++
-		if err := tx.Save(&p).Error; err != nil {
-			return PersonView{}, err
-		}
-		if err := someoneKeepsPeople(tx); err != nil {
-			return PersonView{}, err
-		}
-		return ViewOf(p), tx.Log("person changed", p.Name, in.Reason, detail)
-	})
+			detail := map[string]any{}
+			if in.Role != "" && in.Role != p.Role {
+				detail["role"] = [2]string{p.Role, in.Role}
+				p.Role = in.Role
+			}
+			if in.NewPIN != "" {
+				p.PinHash, detail["pin"] = pinHash, "changed"
+			}
+			if in.Password != "" {
+				p.PasswordHash, detail["password"] = passwordHash, "changed"
+			}
+			if secretOf(p.Role) == "password" && p.PasswordHash == "" {
+				return PersonView{}, book.Invalidf(
+					"password",
+					"%s signs in with a password of at least 12 characters: give one",
+					book.Article(p.Role),
+				)
+			}
+			if in.Left != nil {
+				p.LeftAt = nil
+				if *in.Left {
+					p.LeftAt, p.Badge = &tx.Now, nil
+				}
+				detail["left"] = *in.Left
+			}
+			if len(detail) == 0 {
+				return PersonView{}, book.Invalidf("role", "nothing is changed")
+			}
+			p.Epoch++
+			if err := tx.Save(&p).Error; err != nil {
+				return PersonView{}, err
+			}
+			if err := someoneKeepsPeople(tx); err != nil {
+				return PersonView{}, err
+			}
+			return ViewOf(p), tx.Log("person changed", p.Name, in.Reason, detail)
+		},
+	)
 }
 
 func person(tx *book.Tx, id int64) (book.Person, error) {
@@ -337,61 +370,98 @@ type NewQualification struct {
 }
 
 // Qualify enters a qualification for somebody else.
-func (s *Room) Qualify(ctx context.Context, by book.By, personID int64, in NewQualification) (QualificationView, error) {
-	return book.Write(ctx, s.Book, by, book.Qualify, "qualify", []any{personID, in}, func(tx *book.Tx) (QualificationView, error) {
-		p, err := person(tx, personID)
-		if err != nil {
-			return QualificationView{}, err
-		}
-		if by.Person != nil && p.ID == by.Person.ID {
-			return QualificationView{}, book.Refusedf("nobody qualifies themselves: ask another quality person")
-		}
-		if !slices.Contains(book.Qualifications, in.Kind) {
-			return QualificationView{}, book.Invalidf("kind", "the qualification is one of %s", strings.Join(book.Qualifications, ", "))
-		}
-		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
-			return QualificationView{}, book.Invalidf("evidence", "say what shows the qualification")
-		}
-		if !in.ValidUntil.After(in.ValidFrom) {
-			return QualificationView{}, book.Invalidf("validUntil", "it must end after it begins")
-		}
-		q := book.Qualification{PersonID: p.ID, Kind: in.Kind, ValidFrom: in.ValidFrom, ValidUntil: in.ValidUntil, Evidence: in.Evidence, GivenBy: tx.By.ID()}
-		if err := tx.Create(&q).Error; err != nil {
-			return QualificationView{}, err
-		}
-		given := ""
-		if by.Person != nil {
-			given = by.Person.Name
-		}
-		return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.Now)},
-			tx.Log("qualification given", p.Name, in.Evidence, map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil})
-	})
+func (s *Room) Qualify(
+	ctx context.Context,
+	by book.By,
+	personID int64,
+	in NewQualification,
+) (QualificationView, error) {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.Qualify,
+		"qualify",
+		[]any{personID, in},
+		func(tx *book.Tx) (QualificationView, error) {
+			p, err := person(tx, personID)
+			if err != nil {
+				return QualificationView{}, err
+			}
+			if by.Person != nil && p.ID == by.Person.ID {
+				return QualificationView{}, book.Refusedf("nobody qualifies themselves: ask another quality person")
+			}
+			if !slices.Contains(book.Qualifications, in.Kind) {
+				return QualificationView{}, book.Invalidf(
+					"kind",
+					"the qualification is one of %s",
+					strings.Join(book.Qualifications, ", "),
+				)
+			}
+			if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
+				return QualificationView{}, book.Invalidf("evidence", "say what shows the qualification")
+			}
+			if !in.ValidUntil.After(in.ValidFrom) {
+				return QualificationView{}, book.Invalidf("validUntil", "it must end after it begins")
+			}
+			q := book.Qualification{
+				PersonID:   p.ID,
+				Kind:       in.Kind,
+				ValidFrom:  in.ValidFrom,
+				ValidUntil: in.ValidUntil,
+				Evidence:   in.Evidence,
+				GivenBy:    tx.By.ID(),
+			}
+			if err := tx.Create(&q).Error; err != nil {
+				return QualificationView{}, err
+			}
+			given := ""
+			if by.Person != nil {
+				given = by.Person.Name
+			}
+			return QualificationView{q.ID, q.Kind, q.ValidFrom, q.ValidUntil, q.Evidence, given, qualificationState(q, tx.Now)},
+				tx.Log(
+					"qualification given",
+					p.Name,
+					in.Evidence,
+					map[string]any{"kind": q.Kind, "from": q.ValidFrom, "until": q.ValidUntil},
+				)
+		},
+	)
 }
 
 // WithdrawQualification takes a qualification away, from now on.
 func (s *Room) WithdrawQualification(ctx context.Context, by book.By, id int64, reason string) (struct{}, error) {
-	return book.Write(ctx, s.Book, by, book.Qualify, "withdraw qualification", []any{id, reason}, func(tx *book.Tx) (struct{}, error) {
-		var q book.Qualification
-		if err := book.Locked(tx.DB).Take(&q, id).Error; err != nil {
-			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return struct{}{}, book.Missingf("there is no such qualification")
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.Qualify,
+		"withdraw qualification",
+		[]any{id, reason},
+		func(tx *book.Tx) (struct{}, error) {
+			var q book.Qualification
+			if err := book.Locked(tx.DB).Take(&q, id).Error; err != nil {
+				if errors.Is(err, gorm.ErrRecordNotFound) {
+					return struct{}{}, book.Missingf("there is no such qualification")
+				}
+				return struct{}{}, err
 			}
-			return struct{}{}, err
-		}
-		if q.WithdrawnAt != nil {
-			return struct{}{}, book.Conflictf("it was already withdrawn")
-		}
-		if reason = strings.TrimSpace(reason); reason == "" {
-			return struct{}{}, book.Invalidf("reason", "say why it is withdrawn")
-		}
-		p, err := person(tx, q.PersonID)
-		if err != nil {
-			return struct{}{}, err
-		}
-		q.WithdrawnAt, q.WithdrawnBy = &tx.Now, tx.By.ID()
-		if err := tx.Save(&q).Error; err != nil {
-			return struct{}{}, err
-		}
-		return struct{}{}, tx.Log("qualification withdrawn", p.Name, reason, map[string]string{"kind": q.Kind})
-	})
+			if q.WithdrawnAt != nil {
+				return struct{}{}, book.Conflictf("it was already withdrawn")
+			}
+			if reason = strings.TrimSpace(reason); reason == "" {
+				return struct{}{}, book.Invalidf("reason", "say why it is withdrawn")
+			}
+			p, err := person(tx, q.PersonID)
+			if err != nil {
+				return struct{}{}, err
+			}
+			q.WithdrawnAt, q.WithdrawnBy = &tx.Now, tx.By.ID()
+			if err := tx.Save(&q).Error; err != nil {
+				return struct{}{}, err
+			}
+			return struct{}{}, tx.Log("qualification withdrawn", p.Name, reason, map[string]string{"kind": q.Kind})
+		},
+	)
 }

@@ -93,7 +93,8 @@ func EasyPIN(pin string) bool {
 		pairs = pairs && pin[i] == pin[i^1]
 		mirror = mirror && pin[i] == pin[n-1-i]
 	}
-	if len(steps) == 1 || pairs || mirror || strings.Contains("01234567890123456789", pin) || strings.Contains("98765432109876543210", pin) {
+	if len(steps) == 1 || pairs || mirror || strings.Contains("01234567890123456789", pin) ||
+		strings.Contains("98765432109876543210", pin) {
 		return true // 123456, 135791, 112233, 123321
 	}
 	for _, layout := range []string{"020106", "010206", "060102", "02012006", "01022006", "20060102"} {
@@ -137,7 +138,10 @@ func sound(role, pin, password string) error {
 		return book.Invalidf("pin", "a PIN has 6 to 12 digits")
 	}
 	if EasyPIN(pin) {
-		return book.Invalidf("pin", "this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose another")
+		return book.Invalidf(
+			"pin",
+			"this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose another",
+		)
 	}
 	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {
 		return book.Invalidf("password", "%s signs in with a password of at least 12 characters", book.Article(role))

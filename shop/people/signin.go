@@ -65,7 +65,8 @@ func (s *Room) SignIn(ctx context.Context, address string, in Credentials) (*boo
 	}
 	if in.PersonID == 0 && in.Name != "" {
 		var ids []int64
-		if err := s.DB.Gorm.WithContext(ctx).Raw(`select id from people where lower(name) = lower(?) and left_at is null`, strings.TrimSpace(in.Name)).Scan(&ids).Error; err != nil {
+		if err := s.DB.Gorm.WithContext(ctx).Raw(`select id from people where lower(name) = lower(?)
+			and left_at is null`, strings.TrimSpace(in.Name)).Scan(&ids).Error; err != nil {
 			return nil, book.Plain(err)
 		}
 		if len(ids) != 1 {
@@ -94,7 +95,15 @@ func (s *Room) signature(ctx context.Context, by book.By, pin string) error {
 	}
 	// Counted apart from sign-ins: who tries a colleague's name at the same address
 	// does not keep them from signing.
-	_, err := s.try(ctx, "signature at "+by.Address, by.Person.ID, pin, func(p book.Person) string { return p.PinHash }, "", nil)
+	_, err := s.try(
+		ctx,
+		"signature at "+by.Address,
+		by.Person.ID,
+		pin,
+		func(p book.Person) string { return p.PinHash },
+		"",
+		nil,
+	)
 	var wrong *book.Error
 	if errors.As(err, &wrong) && wrong == notTogether {
 		return book.Refusedf("this is not your PIN: nothing was signed")
@@ -105,7 +114,15 @@ func (s *Room) signature(ctx context.Context, by book.By, pin string) error {
 // try holds a secret against a person's hash. says is the entry of a right
 // try; "" writes none. A try is counted as a wrong one before it is looked at, so
 // that many at once are counted as well, and no connection is held meanwhile.
-func (s *Room) try(ctx context.Context, address string, personID int64, secret string, hash func(book.Person) string, says string, detail any) (*book.Person, error) {
+func (s *Room) try(
+	ctx context.Context,
+	address string,
+	personID int64,
+	secret string,
+	hash func(book.Person) string,
+	says string,
+	detail any,
+) (*book.Person, error) {
 	p, err := s.countTry(ctx, address, personID)
 	if err != nil {
 		return nil, err
@@ -140,44 +157,64 @@ func (s *Room) try(ctx context.Context, address string, personID int64, secret s
 // countTry counts one more try for a person at an address, and refuses it where
 // there were too many wrong ones.
 func (s *Room) countTry(ctx context.Context, address string, personID int64) (book.Person, error) {
-	return book.Write(ctx, s.Book, book.By{}, book.OwnAccount, "count a try", personID, func(tx *book.Tx) (book.Person, error) {
-		tx.LoggedElsewhere() // how it ended is logged
-		var p book.Person
-		err := tx.Where("left_at is null").Take(&p, personID).Error
-		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return p, notTogether
-		} else if err != nil {
-			return p, err
-		}
-		t := SignInTry{PersonID: p.ID, Address: address}
-		if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
-			return p, err
-		}
-		if err := book.Locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
-			return p, err
-		}
-		if t.Until != nil && tx.Now.Before(*t.Until) {
-			return p, book.Refusedf("too many wrong tries for %s here: try again in %s", p.Name, t.Until.Sub(tx.Now).Round(time.Second))
-		}
-		var many struct{ Person, Here int64 }
-		if err := tx.Raw(`select coalesce(sum(failed) filter (where person_id = ?), 0) as person, coalesce(sum(failed) filter (where address = ?), 0) as here
-			from sign_in_tries where failed_at > ? and (person_id = ? or address = ?)`, p.ID, address, tx.Now.Add(-time.Hour), p.ID, address).Scan(&many).Error; err != nil {
-			return p, err
-		}
-		if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
-			return p, book.Refusedf("too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour", p.Name, p.Name)
-		}
-		if many.Here >= manyHere {
-			return p, book.Refusedf("too many wrong tries from this address, for several people: try again in an hour, or elsewhere")
-		}
-		t.Failed++
-		t.FailedAt = &tx.Now
-		if t.Failed >= lockAfter {
-			until := tx.Now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
-			t.Until = &until
-		}
-		return p, keepTry(tx, t)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		book.By{},
+		book.OwnAccount,
+		"count a try",
+		personID,
+		func(tx *book.Tx) (book.Person, error) {
+			tx.LoggedElsewhere() // how it ended is logged
+			var p book.Person
+			err := tx.Where("left_at is null").Take(&p, personID).Error
+			if errors.Is(err, gorm.ErrRecordNotFound) {
+				return p, notTogether
+			} else if err != nil {
+				return p, err
+			}
+			t := SignInTry{PersonID: p.ID, Address: address}
+			if err := tx.Clauses(clause.OnConflict{DoNothing: true}).Create(&t).Error; err != nil {
+				return p, err
+			}
+			if err := book.Locked(tx.DB).Where("person_id = ? and address = ?", p.ID, address).Take(&t).Error; err != nil {
+				return p, err
+			}
+			if t.Until != nil && tx.Now.Before(*t.Until) {
+				return p, book.Refusedf(
+					"too many wrong tries for %s here: try again in %s",
+					p.Name,
+					t.Until.Sub(tx.Now).Round(time.Second),
+				)
+			}
+			var many struct{ Person, Here int64 }
+			if err := tx.Raw(`select coalesce(sum(failed) filter (where person_id = ?), 0) as person,
+				coalesce(sum(failed) filter (where address = ?), 0) as here
+			from sign_in_tries where failed_at > ? and (person_id = ?
+			or address = ?)`, p.ID, address, tx.Now.Add(-time.Hour), p.ID, address).Scan(&many).Error; err != nil {
+				return p, err
+			}
+			if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
+				return p, book.Refusedf(
+					"too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour",
+					p.Name,
+					p.Name,
+				)
+			}
+			if many.Here >= manyHere {
+				return p, book.Refusedf(
+					"too many wrong tries from this address, for several people: try again in an hour, or elsewhere",
+				)
+			}
+			t.Failed++
+			t.FailedAt = &tx.Now
+			if t.Failed >= lockAfter {
+				until := tx.Now.Add(min(30*time.Second<<min(t.Failed-lockAfter, 5), lockMost))
+				t.Until = &until
+			}
+			return p, keepTry(tx, t)
+		},
+	)
 }
 
 func keepTry(tx *book.Tx, t SignInTry) error {
@@ -250,7 +287,14 @@ func (s *Room) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (Pers
 		if err := tx.Save(&p).Error; err != nil {
 			return PersonView{}, err
 		}
-		return ViewOf(p), tx.Log("own secret changed", p.Name, "", map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""})
+		return ViewOf(
+				p,
+			), tx.Log(
+				"own secret changed",
+				p.Name,
+				"",
+				map[string]bool{"pin": in.NewPIN != "", "password": in.Password != ""},
+			)
 	})
 }
 
@@ -325,9 +369,15 @@ func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if err := sound("administrator", in.PIN, in.Password); err != nil {
 		return PersonView{}, err
 	}
-	wrong := book.Refusedf("this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one")
+	wrong := book.Refusedf(
+		"this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one",
+	)
 	present := func(db *gorm.DB, now time.Time) (code SetupCode, err error) {
-		err = db.Where("used_at is null and created_at > ?", now.Add(-24*time.Hour)).Order("id desc").Limit(1).Find(&code).Error
+		err = db.Where("used_at is null and created_at > ?", now.Add(-24*time.Hour)).
+			Order("id desc").
+			Limit(1).
+			Find(&code).
+			Error
 		return code, err
 	}
 	if empty, err := s.Empty(ctx); err != nil {
@@ -348,26 +398,34 @@ func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if err != nil {
 		return PersonView{}, err
 	}
-	return book.Write(ctx, s.Book, book.By{}, book.KeepPeople, "first administrator", in.Name, func(tx *book.Tx) (PersonView, error) {
-		still, err := present(book.Locked(tx.DB), tx.Now)
-		if err != nil {
-			return PersonView{}, err
-		}
-		if err := nobodyYet(tx); err != nil {
-			return PersonView{}, err
-		}
-		if still.ID != code.ID {
-			return PersonView{}, wrong
-		}
-		still.UsedAt = &tx.Now
-		if err := tx.Save(&still).Error; err != nil {
-			return PersonView{}, err
-		}
-		p := book.Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
-		if err := tx.Create(&p).Error; err != nil {
-			return PersonView{}, err
-		}
-		tx.By.Person = &p
-		return ViewOf(p), tx.Log("first administrator entered", p.Name, "", nil)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		book.By{},
+		book.KeepPeople,
+		"first administrator",
+		in.Name,
+		func(tx *book.Tx) (PersonView, error) {
+			still, err := present(book.Locked(tx.DB), tx.Now)
+			if err != nil {
+				return PersonView{}, err
+			}
+			if err := nobodyYet(tx); err != nil {
+				return PersonView{}, err
+			}
+			if still.ID != code.ID {
+				return PersonView{}, wrong
+			}
+			still.UsedAt = &tx.Now
+			if err := tx.Save(&still).Error; err != nil {
+				return PersonView{}, err
+			}
+			p := book.Person{Name: in.Name, Role: "administrator", PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
+			if err := tx.Create(&p).Error; err != nil {
+				return PersonView{}, err
+			}
+			tx.By.Person = &p
+			return ViewOf(p), tx.Log("first administrator entered", p.Name, "", nil)
+		},
+	)
 }

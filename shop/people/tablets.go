@@ -35,8 +35,11 @@ type TabletView struct {
 func (s *Room) Tablets(ctx context.Context) ([]TabletView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]TabletView, error) {
 		out := []TabletView{}
-		err := db.Raw(`select t.id, t.name, p.name as registered_by, t.registered_at from tablets t join people p on p.id = t.registered_by
-			where t.ended_at is null order by t.name, t.id`).Scan(&out).Error
+		err := db.Raw(`select t.id, t.name, p.name as registered_by, t.registered_at from tablets t
+			join people p on p.id = t.registered_by
+			where t.ended_at is null order by t.name, t.id`).
+			Scan(&out).
+			Error
 		return out, err
 	})
 }
@@ -57,17 +60,35 @@ func (s *Room) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (Ta
 	_, _ = rand.Read(raw) // never fails
 	token := base64.RawURLEncoding.EncodeToString(raw)
 	by.Key = "" // its token is told once
-	v, err := book.Write(ctx, s.Book, by, book.KeepTablets, "register tablet", in.Name, func(tx *book.Tx) (TabletView, error) {
-		name := strings.TrimSpace(in.Name)
-		if name == "" {
-			return TabletView{}, book.Invalidf("name", "say what the shop calls it")
-		}
-		t := Tablet{Name: name, TokenHash: tokenHash(token), RegisteredBy: tx.By.Person.ID, RegisteredAt: tx.Now}
-		if err := tx.Create(&t).Error; err != nil {
-			return TabletView{}, err
-		}
-		return TabletView{t.ID, t.Name, tx.By.Person.Name, t.RegisteredAt}, tx.Log("tablet registered", name, "", map[string]any{"tablet": t.ID, "role": tx.Role()})
-	})
+	v, err := book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepTablets,
+		"register tablet",
+		in.Name,
+		func(tx *book.Tx) (TabletView, error) {
+			name := strings.TrimSpace(in.Name)
+			if name == "" {
+				return TabletView{}, book.Invalidf("name", "say what the shop calls it")
+			}
+			t := Tablet{Name: name, TokenHash: tokenHash(token), RegisteredBy: tx.By.Person.ID, RegisteredAt: tx.Now}
+			if err := tx.Create(&t).Error; err != nil {
+				return TabletView{}, err
+			}
+			return TabletView{
+					t.ID,
+					t.Name,
+					tx.By.Person.Name,
+					t.RegisteredAt,
+				}, tx.Log(
+					"tablet registered",
+					name,
+					"",
+					map[string]any{"tablet": t.ID, "role": tx.Role()},
+				)
+		},
+	)
 	return v, token, err
 }
 
@@ -85,7 +106,16 @@ func (s *Room) EndTablet(ctx context.Context, by book.By, id int64) (TabletView,
 		if err := tx.Save(&all[0]).Error; err != nil {
 			return TabletView{}, err
 		}
-		return TabletView{ID: all[0].ID, Name: all[0].Name, RegisteredAt: all[0].RegisteredAt}, tx.Log("tablet given up", all[0].Name, "", map[string]any{"tablet": id})
+		return TabletView{
+				ID:           all[0].ID,
+				Name:         all[0].Name,
+				RegisteredAt: all[0].RegisteredAt,
+			}, tx.Log(
+				"tablet given up",
+				all[0].Name,
+				"",
+				map[string]any{"tablet": id},
+			)
 	})
 }
 

@@ -23,7 +23,14 @@ func Many(file parts.MasterFile, n int) parts.MasterFile {
 		i.Key, i.AngleDeg = fmt.Sprintf("big%d", k), float64(k*45%180)
 		if k%10 == 9 {
 			name := fmt.Sprintf("patch %d", k)
-			file.Document.Outlines = append(file.Document.Outlines, master.Outline{Name: name, Kind: "patch", Dims: map[string]float64{"length": 0.2 - 0.0003*float64(k), "width": 0.1, "radius": 0.02}})
+			file.Document.Outlines = append(
+				file.Document.Outlines,
+				master.Outline{
+					Name: name,
+					Kind: "patch",
+					Dims: map[string]float64{"length": 0.2 - 0.0003*float64(k), "width": 0.1, "radius": 0.02},
+				},
+			)
 			i.Outline, i.X, i.Y = name, 0.25, 0.18
 		}
 		items[k] = i

@@ -117,7 +117,8 @@ func (s *Room) batchView(db *gorm.DB, code string) (BatchView, error) {
 
 func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, error) {
 	var all []Batch
-	if err := db.Raw(`select b.* from batches b where `+where+` order by b.quarantine = '' and b.state <> 'pending', b.received_at desc, b.id desc limit 500`, args...).Scan(&all).Error; err != nil {
+	if err := db.Raw(`select b.* from batches b where `+where+` order by b.quarantine = ''
+		and b.state <> 'pending', b.received_at desc, b.id desc limit 500`, args...).Scan(&all).Error; err != nil {
 		return nil, err
 	}
 	ids, materialIDs := make([]int64, len(all)), make([]int64, len(all))
@@ -146,7 +147,12 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	if err := db.Select("id", "code", "kind", "length", "out", "batch_id").Where("batch_id in ?", ids).Order("id").Find(&rolls).Error; err != nil {
 		return nil, err
 	}
-	files, err := book.FileViews(db, "id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)", ids, ids)
+	files, err := book.FileViews(
+		db,
+		"id in (select certificate_id from batches where id in ?) or id in (select transport_id from batches where id in ?)",
+		ids,
+		ids,
+	)
 	if err != nil {
 		return nil, err
 	}
@@ -154,9 +160,31 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 	at := map[int64]*BatchView{}
 	for i, b := range all {
 		m := materials[b.MaterialID]
-		views[i] = BatchView{Code: b.Code, Unit: UnitOf(m.Kind), Material: m.Name, MaterialID: m.ID, Version: m.Version, Lot: b.Lot, MadeOn: b.MadeOn, ReceivedAt: b.ReceivedAt, ReceivedBy: called(b.ReceivedBy),
-			ArrivalTemp: b.ArrivalTemp, StorageMax: m.Sheet.StorageMax, ShelfEnd: b.ShelfEnd, State: b.State, Decision: b.Decision, DecidedBy: called(b.DecidedBy), DecidedAt: b.DecidedAt,
-			Quarantine: b.Quarantine, OverrideWhy: b.OverrideWhy, OverrideBy: called(b.OverrideBy), OverrideAt: b.OverrideAt, Blocked: b.Blocked(), Tests: []AcceptanceLine{}, Rolls: []BatchRoll{}}
+		views[i] = BatchView{
+			Code:        b.Code,
+			Unit:        UnitOf(m.Kind),
+			Material:    m.Name,
+			MaterialID:  m.ID,
+			Version:     m.Version,
+			Lot:         b.Lot,
+			MadeOn:      b.MadeOn,
+			ReceivedAt:  b.ReceivedAt,
+			ReceivedBy:  called(b.ReceivedBy),
+			ArrivalTemp: b.ArrivalTemp,
+			StorageMax:  m.Sheet.StorageMax,
+			ShelfEnd:    b.ShelfEnd,
+			State:       b.State,
+			Decision:    b.Decision,
+			DecidedBy:   called(b.DecidedBy),
+			DecidedAt:   b.DecidedAt,
+			Quarantine:  b.Quarantine,
+			OverrideWhy: b.OverrideWhy,
+			OverrideBy:  called(b.OverrideBy),
+			OverrideAt:  b.OverrideAt,
+			Blocked:     b.Blocked(),
+			Tests:       []AcceptanceLine{},
+			Rolls:       []BatchRoll{},
+		}
 		if b.ArrivalTemp != nil && m.Sheet.StorageMax > 0 {
 			views[i].TooWarm = max(0, *b.ArrivalTemp-m.Sheet.StorageMax)
 		}
@@ -172,7 +200,16 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		at[b.ID] = &views[i]
 	}
 	for _, t := range tests {
-		line := AcceptanceLine{ID: t.ID, What: t.What, Unit: t.Unit, Least: t.Least, Most: t.Most, Value: t.Value, Person: called(t.PersonID), At: t.At}
+		line := AcceptanceLine{
+			ID:     t.ID,
+			What:   t.What,
+			Unit:   t.Unit,
+			Least:  t.Least,
+			Most:   t.Most,
+			Value:  t.Value,
+			Person: called(t.PersonID),
+			At:     t.At,
+		}
 		if t.Value != nil {
 			met := t.met()
 			line.Met, line.Off = &met, t.off()
@@ -272,7 +309,18 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	if err != nil {
 		return Batch{}, err
 	}
-	b := Batch{ID: id, Code: code, MaterialID: m.ID, Lot: in.Lot, MadeOn: in.MadeOn, ReceivedAt: at, ReceivedBy: tx.By.ID(), ArrivalTemp: in.ArrivalTemp, ShelfEnd: shelf, State: "pending"}
+	b := Batch{
+		ID:          id,
+		Code:        code,
+		MaterialID:  m.ID,
+		Lot:         in.Lot,
+		MadeOn:      in.MadeOn,
+		ReceivedAt:  at,
+		ReceivedBy:  tx.By.ID(),
+		ArrivalTemp: in.ArrivalTemp,
+		ShelfEnd:    shelf,
+		State:       "pending",
+	}
 	if in.CertificateID != 0 {
 		b.CertificateID = &in.CertificateID
 	}
@@ -310,25 +358,40 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 
 // AddRoll takes one more roll of a batch into the freezer.
 func (s *Room) AddRoll(ctx context.Context, by book.By, code string, freezer int64, in NewRoll) (RollView, error) {
-	return book.Write(ctx, s.Book, by, book.ReceiveStock, "add roll "+code, []any{freezer, in}, func(tx *book.Tx) (RollView, error) {
-		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
-		if err != nil {
-			return RollView{}, err
-		}
-		var m Material
-		if err := tx.Take(&m, b.MaterialID).Error; err != nil {
-			return RollView{}, err
-		}
-		r, err := s.receiveRoll(tx, b, m, freezer, in, tx.Now)
-		if err != nil {
-			return RollView{}, err
-		}
-		return s.RollView(tx, r)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.ReceiveStock,
+		"add roll "+code,
+		[]any{freezer, in},
+		func(tx *book.Tx) (RollView, error) {
+			b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
+			if err != nil {
+				return RollView{}, err
+			}
+			var m Material
+			if err := tx.Take(&m, b.MaterialID).Error; err != nil {
+				return RollView{}, err
+			}
+			r, err := s.receiveRoll(tx, b, m, freezer, in, tx.Now)
+			if err != nil {
+				return RollView{}, err
+			}
+			return s.RollView(tx, r)
+		},
+	)
 }
 
 // changeBatch holds a batch, does one thing to it and gives it as it then is.
-func (s *Room) changeBatch(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, b *Batch) error) (BatchView, error) {
+func (s *Room) changeBatch(
+	ctx context.Context,
+	by book.By,
+	act book.Act,
+	what, code string,
+	input any,
+	do func(tx *book.Tx, b *Batch) error,
+) (BatchView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (BatchView, error) {
 		b, err := book.Find[Batch](book.Locked(tx.DB), ident.Batch, code, "batch")
 		if err != nil {
@@ -371,7 +434,12 @@ func (s *Room) RecordTest(ctx context.Context, by book.By, code string, in TestV
 		if err := tx.Save(&t).Error; err != nil {
 			return err
 		}
-		return tx.Log("acceptance test recorded", b.Code, "", map[string]any{"what": t.What, "value": in.Value, "before": before})
+		return tx.Log(
+			"acceptance test recorded",
+			b.Code,
+			"",
+			map[string]any{"what": t.What, "value": in.Value, "before": before},
+		)
 	})
 }
 
@@ -395,7 +463,8 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 			return book.Invalidf("reason", "say why")
 		}
 		// Taking material out of use is never a matter of two persons.
-		if in.Do != "reject" && in.Do != "quarantine" && by.Person != nil && b.ReceivedBy != nil && *b.ReceivedBy == by.Person.ID {
+		if in.Do != "reject" && in.Do != "quarantine" && by.Person != nil && b.ReceivedBy != nil &&
+			*b.ReceivedBy == by.Person.ID {
 			return book.Refusedf("you received this batch: another quality person has to sign")
 		}
 		said := ""

@@ -48,12 +48,17 @@ func (s *Room) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 		Temperature *float64
 		At          *time.Time
 	}
-	err := db.Raw(`select f.*, (select count(*) from rolls r where r.freezer_id = f.id and r.length > 0 and not r.out) as rolls,
-		exists (select from freezer_failures x where x.freezer_id = f.id and x.to_at is null and x.withdrawn_at is null) as failing,
+	err := db.Raw(`select f.*, (select count(*) from rolls r where r.freezer_id = f.id and r.length > 0
+		and not r.out) as rolls,
+		exists (select from freezer_failures x where x.freezer_id = f.id and x.to_at is null
+		and x.withdrawn_at is null) as failing,
 		coalesce(n.name, '') as sensor, g.temperature, g.at from freezers f
 		left join sensors n on n.freezer_id = f.id
-		left join lateral (select * from sensor_readings g where g.sensor_id = n.id and g.temperature is not null and g.at <= ? order by g.at desc limit 1) g on true
-		order by f.name, n.id`, s.Now()).Scan(&rows).Error
+		left join lateral (select * from sensor_readings g where g.sensor_id = n.id and g.temperature is not null
+		and g.at <= ? order by g.at desc limit 1) g on true
+		order by f.name, n.id`, s.Now()).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}
@@ -66,7 +71,17 @@ func (s *Room) freezerViews(db *gorm.DB) ([]FreezerView, error) {
 			}
 			continue
 		}
-		v := FreezerView{ID: r.ID, Name: r.Name, LimitTemp: r.LimitTemp, Places: r.Places, Rolls: r.Rolls, Now: r.Temperature, At: r.At, Sensor: r.Sensor, Failing: r.Failing}
+		v := FreezerView{
+			ID:        r.ID,
+			Name:      r.Name,
+			LimitTemp: r.LimitTemp,
+			Places:    r.Places,
+			Rolls:     r.Rolls,
+			Now:       r.Temperature,
+			At:        r.At,
+			Sensor:    r.Sensor,
+			Failing:   r.Failing,
+		}
 		if v.Places == nil {
 			v.Places = []string{}
 		}
@@ -89,44 +104,52 @@ func (s *Room) FreezerNames(db *gorm.DB) (map[int64]string, error) {
 
 // SaveFreezer enters a freezer, or changes the one with this id.
 func (s *Room) SaveFreezer(ctx context.Context, by book.By, id int64, in FreezerIn) (FreezerView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepFreezers, "save freezer", []any{id, in}, func(tx *book.Tx) (FreezerView, error) {
-		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-			return FreezerView{}, book.Invalidf("name", "the freezer needs a name")
-		}
-		if in.Places == nil {
-			in.Places = []string{}
-		}
-		f := climate.Freezer{ID: id}
-		detail := map[string]any{"to": in}
-		if id != 0 {
-			if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return FreezerView{}, book.Missingf("there is no such freezer")
-			} else if err != nil {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepFreezers,
+		"save freezer",
+		[]any{id, in},
+		func(tx *book.Tx) (FreezerView, error) {
+			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+				return FreezerView{}, book.Invalidf("name", "the freezer needs a name")
+			}
+			if in.Places == nil {
+				in.Places = []string{}
+			}
+			f := climate.Freezer{ID: id}
+			detail := map[string]any{"to": in}
+			if id != 0 {
+				if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+					return FreezerView{}, book.Missingf("there is no such freezer")
+				} else if err != nil {
+					return FreezerView{}, err
+				}
+				detail["from"] = FreezerIn{f.Name, f.LimitTemp, f.Places}
+			}
+			f.Name, f.LimitTemp, f.Places = in.Name, in.LimitTemp, in.Places
+			if err := tx.Save(&f).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return FreezerView{}, book.Conflictf("there is already a freezer called %s", in.Name)
+				}
 				return FreezerView{}, err
 			}
-			detail["from"] = FreezerIn{f.Name, f.LimitTemp, f.Places}
-		}
-		f.Name, f.LimitTemp, f.Places = in.Name, in.LimitTemp, in.Places
-		if err := tx.Save(&f).Error; err != nil {
-			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return FreezerView{}, book.Conflictf("there is already a freezer called %s", in.Name)
+			if err := tx.Log("freezer saved", f.Name, "", detail); err != nil {
+				return FreezerView{}, err
 			}
-			return FreezerView{}, err
-		}
-		if err := tx.Log("freezer saved", f.Name, "", detail); err != nil {
-			return FreezerView{}, err
-		}
-		views, err := s.freezerViews(tx.DB)
-		if err != nil {
-			return FreezerView{}, err
-		}
-		for _, v := range views {
-			if v.ID == f.ID {
-				return v, nil
+			views, err := s.freezerViews(tx.DB)
+			if err != nil {
+				return FreezerView{}, err
 			}
-		}
-		return FreezerView{}, fmt.Errorf("freezer %d is gone", f.ID)
-	})
+			for _, v := range views {
+				if v.ID == f.ID {
+					return v, nil
+				}
+			}
+			return FreezerView{}, fmt.Errorf("freezer %d is gone", f.ID)
+		},
+	)
 }
 
 // FailureView is a time in which a freezer was too warm.
@@ -150,9 +173,13 @@ func (s *Room) Failures(ctx context.Context) ([]FailureView, error) {
 
 func (s *Room) failures(db *gorm.DB, where string, args ...any) ([]FailureView, error) {
 	out := []FailureView{}
-	err := db.Raw(`select f.id, z.name as freezer, f.freezer_id, f.from_at, f.to_at, f.reason, p.name as person, f.entered_at, f.withdrawn_at is not null as withdrawn,
+	err := db.Raw(`select f.id, z.name as freezer, f.freezer_id, f.from_at, f.to_at, f.reason, p.name as person,
+		f.entered_at, f.withdrawn_at is not null as withdrawn,
 		(select count(*) from rolls r where r.freezer_id = f.freezer_id and r.length > 0 and r.warm > 0) as rolls
-		from freezer_failures f join freezers z on z.id = f.freezer_id join people p on p.id = f.person_id where `+where+` order by f.from_at desc limit 200`, args...).Scan(&out).Error
+		from freezer_failures f join freezers z on z.id = f.freezer_id join people p on p.id = f.person_id where `+where+`
+		order by f.from_at desc limit 200`, args...).
+		Scan(&out).
+		Error
 	return out, err
 }
 
@@ -182,27 +209,42 @@ type NewFailure struct {
 // ReportFailure enters a freezer failure: everything that lay inside ages by
 // the time that it did.
 func (s *Room) ReportFailure(ctx context.Context, by book.By, freezer int64, in NewFailure) (FailureView, error) {
-	return book.Write(ctx, s.Book, by, book.TellFailure, "report failure", []any{freezer, in}, func(tx *book.Tx) (FailureView, error) {
-		if err := climate.KnowsFreezer(tx, freezer); err != nil {
-			return FailureView{}, err
-		}
-		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return FailureView{}, book.Invalidf("reason", "say what happened to the freezer")
-		}
-		switch {
-		case in.From.After(tx.Now):
-			return FailureView{}, book.Invalidf("from", "it cannot have begun in the future")
-		case in.To != nil && in.To.After(tx.Now):
-			return FailureView{}, book.Invalidf("to", "it cannot have ended in the future: leave the end open")
-		case in.To != nil && !in.To.After(in.From):
-			return FailureView{}, book.Invalidf("to", "it must have ended after it began")
-		}
-		f := FreezerFailure{FreezerID: freezer, FromAt: in.From, ToAt: in.To, Reason: in.Reason, PersonID: tx.By.Person.ID, EnteredAt: tx.Now}
-		if err := tx.Create(&f).Error; err != nil {
-			return FailureView{}, err
-		}
-		return s.failed(tx, f, "freezer failure", in.Reason)
-	})
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.TellFailure,
+		"report failure",
+		[]any{freezer, in},
+		func(tx *book.Tx) (FailureView, error) {
+			if err := climate.KnowsFreezer(tx, freezer); err != nil {
+				return FailureView{}, err
+			}
+			if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
+				return FailureView{}, book.Invalidf("reason", "say what happened to the freezer")
+			}
+			switch {
+			case in.From.After(tx.Now):
+				return FailureView{}, book.Invalidf("from", "it cannot have begun in the future")
+			case in.To != nil && in.To.After(tx.Now):
+				return FailureView{}, book.Invalidf("to", "it cannot have ended in the future: leave the end open")
+			case in.To != nil && !in.To.After(in.From):
+				return FailureView{}, book.Invalidf("to", "it must have ended after it began")
+			}
+			f := FreezerFailure{
+				FreezerID: freezer,
+				FromAt:    in.From,
+				ToAt:      in.To,
+				Reason:    in.Reason,
+				PersonID:  tx.By.Person.ID,
+				EnteredAt: tx.Now,
+			}
+			if err := tx.Create(&f).Error; err != nil {
+				return FailureView{}, err
+			}
+			return s.failed(tx, f, "freezer failure", in.Reason)
+		},
+	)
 }
 
 // FailureChange ends a failure that goes on, or withdraws one that was none.
@@ -214,46 +256,56 @@ type FailureChange struct {
 
 // ChangeFailure ends or withdraws a failure.
 func (s *Room) ChangeFailure(ctx context.Context, by book.By, id int64, in FailureChange) (FailureView, error) {
-	return book.Write(ctx, s.Book, by, book.TellFailure, "change failure", []any{id, in}, func(tx *book.Tx) (FailureView, error) {
-		var f FreezerFailure
-		if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return FailureView{}, book.Missingf("there is no such failure")
-		} else if err != nil {
-			return FailureView{}, err
-		}
-		said := "freezer cold again"
-		switch {
-		case f.WithdrawnAt != nil:
-			return FailureView{}, book.Conflictf("this failure was withdrawn")
-		case in.Withdraw:
-			// It gives life back, so it is a quality person's to decide.
-			if by.Person != nil && by.Person.Role != "quality" {
-				return FailureView{}, book.Refusedf("withdrawing a failure gives material life back: ask a quality person")
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.TellFailure,
+		"change failure",
+		[]any{id, in},
+		func(tx *book.Tx) (FailureView, error) {
+			var f FreezerFailure
+			if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+				return FailureView{}, book.Missingf("there is no such failure")
+			} else if err != nil {
+				return FailureView{}, err
 			}
-			if strings.TrimSpace(in.Reason) == "" {
-				return FailureView{}, book.Invalidf("reason", "say why it was no failure")
+			said := "freezer cold again"
+			switch {
+			case f.WithdrawnAt != nil:
+				return FailureView{}, book.Conflictf("this failure was withdrawn")
+			case in.Withdraw:
+				// It gives life back, so it is a quality person's to decide.
+				if by.Person != nil && by.Person.Role != "quality" {
+					return FailureView{}, book.Refusedf("withdrawing a failure gives material life back: ask a quality person")
+				}
+				if strings.TrimSpace(in.Reason) == "" {
+					return FailureView{}, book.Invalidf("reason", "say why it was no failure")
+				}
+				f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.ID(), "freezer failure withdrawn"
+			case f.ToAt != nil:
+				return FailureView{}, book.Conflictf("this failure has ended already")
+			default:
+				end := when(tx, in.To)
+				if end.After(tx.Now) || !end.After(f.FromAt) {
+					return FailureView{}, book.Invalidf("to", "it ended after it began, and not in the future")
+				}
+				f.ToAt = &end
 			}
-			f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.ID(), "freezer failure withdrawn"
-		case f.ToAt != nil:
-			return FailureView{}, book.Conflictf("this failure has ended already")
-		default:
-			end := when(tx, in.To)
-			if end.After(tx.Now) || !end.After(f.FromAt) {
-				return FailureView{}, book.Invalidf("to", "it ended after it began, and not in the future")
+			if err := tx.Save(&f).Error; err != nil {
+				return FailureView{}, err
 			}
-			f.ToAt = &end
-		}
-		if err := tx.Save(&f).Error; err != nil {
-			return FailureView{}, err
-		}
-		return s.failed(tx, f, said, in.Reason)
-	})
+			return s.failed(tx, f, said, in.Reason)
+		},
+	)
 }
 
 // failed adds up the clocks of all rolls that a failure may have touched.
 func (s *Room) failed(tx *book.Tx, f FreezerFailure, said, why string) (FailureView, error) {
 	var rolls []Roll
-	if err := book.Locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e where e.roll_id = rolls.id and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
+	if err := book.Locked(tx.DB).Where(`length > 0 and (freezer_id = ? or exists (select from freezer_events e
+		where e.roll_id = rolls.id
+		and e.freezer_id = ?))`, f.FreezerID, f.FreezerID).Order("id").Find(&rolls).Error; err != nil {
 		return FailureView{}, err
 	}
 	for _, r := range rolls {
@@ -265,5 +317,10 @@ func (s *Room) failed(tx *book.Tx, f FreezerFailure, said, why string) (FailureV
 	if err != nil {
 		return FailureView{}, err
 	}
-	return views[0], tx.Log(said, views[0].Freezer, why, map[string]any{"from": f.FromAt, "to": f.ToAt, "rolls": len(rolls)})
+	return views[0], tx.Log(
+		said,
+		views[0].Freezer,
+		why,
+		map[string]any{"from": f.FromAt, "to": f.ToAt, "rolls": len(rolls)},
+	)
 }

@@ -17,7 +17,16 @@ import (
 
 // Clock is the roll's ledger as added up at its last event.
 func (r Roll) Clock() material.Clock {
-	c := material.Clock{Spent: Seconds(r.Spent), Bench: Seconds(r.Bench), Warm: Seconds(r.Warm), Ageing: r.Ageing, Out: r.Out, Open: r.Open, Length: r.Length, More: Seconds(r.ExtMore)}
+	c := material.Clock{
+		Spent:  Seconds(r.Spent),
+		Bench:  Seconds(r.Bench),
+		Warm:   Seconds(r.Warm),
+		Ageing: r.Ageing,
+		Out:    r.Out,
+		Open:   r.Open,
+		Length: r.Length,
+		More:   Seconds(r.ExtMore),
+	}
 	if r.Since != nil {
 		c.Since = *r.Since
 	}
@@ -164,8 +173,16 @@ func (s *Room) VerifyClocks(ctx context.Context) (int, error) {
 				return i, fmt.Errorf("the ledger of %s does not add up: %w", r.Code, err)
 			}
 			got := r.Clock().Later(now)
-			if (got.Spent-want.Spent).Abs() > time.Millisecond || math.Abs(got.Length-want.Length) > 1e-6 || got.Out != want.Out || got.Open != want.Open || got.Ageing != want.Ageing {
-				return i, fmt.Errorf("the kept clock of %s differs from its ledger: %s spent instead of %s", r.Code, material.Hours(got.Spent), material.Hours(want.Spent))
+			if (got.Spent-want.Spent).Abs() > time.Millisecond || math.Abs(got.Length-want.Length) > 1e-6 ||
+				got.Out != want.Out ||
+				got.Open != want.Open ||
+				got.Ageing != want.Ageing {
+				return i, fmt.Errorf(
+					"the kept clock of %s differs from its ledger: %s spent instead of %s",
+					r.Code,
+					material.Hours(got.Spent),
+					material.Hours(want.Spent),
+				)
 			}
 		}
 		return len(rolls), nil

@@ -20,7 +20,17 @@ import (
 )
 
 // Kinds of material, in the order in which they are offered.
-var Kinds = []string{"unidirectional", "woven", "film adhesive", "core", "paste adhesive", "sleeve", "dry fabric", "liquid resin", "consumable"}
+var Kinds = []string{
+	"unidirectional",
+	"woven",
+	"film adhesive",
+	"core",
+	"paste adhesive",
+	"sleeve",
+	"dry fabric",
+	"liquid resin",
+	"consumable",
+}
 
 // PlyKind says whether a kind can be a ply of a laminate.
 func PlyKind(kind string) bool { return kind == "unidirectional" || kind == "woven" }
@@ -126,9 +136,16 @@ type MaterialView struct {
 }
 
 func (m Material) view() MaterialView {
-	v := MaterialView{ID: m.ID, Family: m.Family, Version: m.Version, SupersededAt: m.SupersededAt, Unit: UnitOf(m.Kind), MaterialIn: MaterialIn{
-		Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2, Thickness: m.Thickness,
-		ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films, OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet}}
+	v := MaterialView{
+		ID:           m.ID,
+		Family:       m.Family,
+		Version:      m.Version,
+		SupersededAt: m.SupersededAt,
+		Unit:         UnitOf(m.Kind),
+		MaterialIn: MaterialIn{
+			Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2, Thickness: m.Thickness,
+			ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films, OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet},
+	}
 	if m.ResinID != nil {
 		v.ResinID = *m.ResinID
 	}
@@ -210,7 +227,10 @@ func (in *MaterialIn) check() error {
 		}
 	}
 	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
-		return book.Invalidf("sheet.bulkFactor", "a stack is never thinner before cure than after: the bulk factor is at least 1")
+		return book.Invalidf(
+			"sheet.bulkFactor",
+			"a stack is never thinner before cure than after: the bulk factor is at least 1",
+		)
 	}
 	for _, a := range in.Sheet.Acceptance {
 		if a.Least == nil && a.Most == nil {
@@ -232,7 +252,11 @@ func (s *Room) Materials(ctx context.Context) ([]MaterialView, error) {
 
 // MaterialVersions lists every version of a family, newest first.
 func (s *Room) MaterialVersions(ctx context.Context, family int64) ([]MaterialView, error) {
-	all, err := book.View(ctx, s.Book, func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) })
+	all, err := book.View(
+		ctx,
+		s.Book,
+		func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) },
+	)
 	if err == nil && len(all) == 0 {
 		return nil, book.Missingf("there is no such material")
 	}
@@ -257,9 +281,11 @@ func (s *Room) materialViews(db *gorm.DB, where string, args ...any) ([]Material
 		InUse  bool
 		OnHand int
 	}
-	if err := db.Raw(`select m.id, exists (select from rolls r where r.material_id = m.id) or exists (select from plies p where p.material_id = m.id)
+	if err := db.Raw(`select m.id, exists (select from rolls r where r.material_id = m.id) or exists (select
+		from plies p where p.material_id = m.id)
 		or exists (select from batches b where b.material_id = m.id) as in_use,
-		(select count(*) from rolls r where r.material_id = m.id and r.length > 0) as on_hand from materials m`).Scan(&uses).Error; err != nil {
+		(select count(*) from rolls r where r.material_id = m.id and r.length > 0) as on_hand
+		from materials m`).Scan(&uses).Error; err != nil {
 		return nil, err
 	}
 	files, err := book.FileViews(db, `id in (select data_sheet_id from materials)`)
@@ -341,55 +367,75 @@ func (s *Room) materialView(tx *book.Tx, m Material, said, why string, detail an
 // ChangeMaterial changes a material. One in use gets a new version; what was
 // built keeps the old one.
 func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in MaterialChange) (MaterialView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepMaterials, "change material", []any{family, in}, func(tx *book.Tx) (MaterialView, error) {
-		var old Material
-		err := book.Locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
-		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return MaterialView{}, book.Missingf("there is no such material")
-		} else if err != nil {
-			return MaterialView{}, err
-		}
-		if old.Version != in.Version {
-			return MaterialView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", old.Name)
-		}
-		if err := checkMaterial(tx, &in.MaterialIn); err != nil {
-			return MaterialView{}, err
-		}
-		before, err := s.materialViews(tx.DB, "id = ?", old.ID)
-		if err != nil {
-			return MaterialView{}, err
-		}
-		if before[0].InUse && old.Kind != in.Kind {
-			return MaterialView{}, book.Invalidf("kind", "%s is in use as %s: enter the other kind as a new material", old.Name, old.Kind)
-		}
-		next := Material{Family: old.Family, Version: old.Version + 1}
-		if before[0].InUse {
-			if err := tx.Model(&Material{ID: old.ID}).Update("superseded_at", tx.Now).Error; err != nil {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepMaterials,
+		"change material",
+		[]any{family, in},
+		func(tx *book.Tx) (MaterialView, error) {
+			var old Material
+			err := book.Locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
+			if errors.Is(err, gorm.ErrRecordNotFound) {
+				return MaterialView{}, book.Missingf("there is no such material")
+			} else if err != nil {
 				return MaterialView{}, err
 			}
-		} else {
-			next.ID = old.ID
-		}
-		next.take(in.MaterialIn)
-		if err := tx.Save(&next).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return MaterialView{}, book.Conflictf("there is already a material called %s", next.Name)
-		} else if err != nil {
-			return MaterialView{}, err
-		}
-		if in.Stock {
-			if err := tx.Exec(`update plies p set material_id = ? from revisions r where r.id = p.revision_id and r.state = 'draft'
+			if old.Version != in.Version {
+				return MaterialView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", old.Name)
+			}
+			if err := checkMaterial(tx, &in.MaterialIn); err != nil {
+				return MaterialView{}, err
+			}
+			before, err := s.materialViews(tx.DB, "id = ?", old.ID)
+			if err != nil {
+				return MaterialView{}, err
+			}
+			if before[0].InUse && old.Kind != in.Kind {
+				return MaterialView{}, book.Invalidf(
+					"kind",
+					"%s is in use as %s: enter the other kind as a new material",
+					old.Name,
+					old.Kind,
+				)
+			}
+			next := Material{Family: old.Family, Version: old.Version + 1}
+			if before[0].InUse {
+				if err := tx.Model(&Material{ID: old.ID}).Update("superseded_at", tx.Now).Error; err != nil {
+					return MaterialView{}, err
+				}
+			} else {
+				next.ID = old.ID
+			}
+			next.take(in.MaterialIn)
+			if err := tx.Save(&next).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+				return MaterialView{}, book.Conflictf("there is already a material called %s", next.Name)
+			} else if err != nil {
+				return MaterialView{}, err
+			}
+			if in.Stock {
+				if err := tx.Exec(`update plies p set material_id = ? from revisions r where r.id = p.revision_id
+					and r.state = 'draft'
 				and p.material_id in (select id from materials where family = ?)`, next.ID, old.Family).Error; err != nil {
-				return MaterialView{}, err
+					return MaterialView{}, err
+				}
+				if err := s.Follow(tx, old.Family, next.ID); err != nil {
+					return MaterialView{}, err
+				}
+				if err := s.followMaterial(tx, old.Family, next.ID); err != nil {
+					return MaterialView{}, err
+				}
 			}
-			if err := s.Follow(tx, old.Family, next.ID); err != nil {
-				return MaterialView{}, err
-			}
-			if err := s.followMaterial(tx, old.Family, next.ID); err != nil {
-				return MaterialView{}, err
-			}
-		}
-		return s.materialView(tx, next, "material changed", "", map[string]any{"from": before[0].MaterialIn, "to": in.MaterialIn, "stock": in.Stock})
-	})
+			return s.materialView(
+				tx,
+				next,
+				"material changed",
+				"",
+				map[string]any{"from": before[0].MaterialIn, "to": in.MaterialIn, "stock": in.Stock},
+			)
+		},
+	)
 }
 
 // ResinIn is a resin system as entered.
@@ -423,40 +469,48 @@ func (s *Room) Resins(ctx context.Context) ([]ResinView, error) {
 // SaveResin enters a resin system, or changes the one with this id. Runs and
 // revisions keep their own copies of cycle and kinetics.
 func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) (ResinView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepMaterials, "save resin", []any{id, in}, func(tx *book.Tx) (ResinView, error) {
-		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-			return ResinView{}, book.Invalidf("name", "the resin needs a name")
-		}
-		if err := in.Kinetics.Core().Check(); err != nil {
-			return ResinView{}, book.Invalidf("kinetics", "%s", err)
-		}
-		if err := in.Recipe.Core().Check(); err != nil {
-			return ResinView{}, book.Invalidf("recipe", "%s", err)
-		}
-		if in.Viscosity != nil {
-			if err := in.Viscosity.Core().Check(); err != nil {
-				return ResinView{}, book.Invalidf("viscosity", "%s", err)
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepMaterials,
+		"save resin",
+		[]any{id, in},
+		func(tx *book.Tx) (ResinView, error) {
+			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+				return ResinView{}, book.Invalidf("name", "the resin needs a name")
 			}
-		}
-		r := Resin{ID: id}
-		detail := map[string]any{"to": in}
-		if id != 0 {
-			if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return ResinView{}, book.Missingf("there is no such resin")
-			} else if err != nil {
+			if err := in.Kinetics.Core().Check(); err != nil {
+				return ResinView{}, book.Invalidf("kinetics", "%s", err)
+			}
+			if err := in.Recipe.Core().Check(); err != nil {
+				return ResinView{}, book.Invalidf("recipe", "%s", err)
+			}
+			if in.Viscosity != nil {
+				if err := in.Viscosity.Core().Check(); err != nil {
+					return ResinView{}, book.Invalidf("viscosity", "%s", err)
+				}
+			}
+			r := Resin{ID: id}
+			detail := map[string]any{"to": in}
+			if id != 0 {
+				if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+					return ResinView{}, book.Missingf("there is no such resin")
+				} else if err != nil {
+					return ResinView{}, err
+				}
+				detail["from"] = ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}
+			}
+			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
+			if err := tx.Save(&r).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return ResinView{}, book.Conflictf("there is already a resin called %s", in.Name)
+				}
 				return ResinView{}, err
 			}
-			detail["from"] = ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}
-		}
-		r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
-		if err := tx.Save(&r).Error; err != nil {
-			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return ResinView{}, book.Conflictf("there is already a resin called %s", in.Name)
-			}
-			return ResinView{}, err
-		}
-		return ResinView{in, r.ID}, tx.Log("resin saved", r.Name, "", detail)
-	})
+			return ResinView{in, r.ID}, tx.Log("resin saved", r.Name, "", detail)
+		},
+	)
 }
 
 // SoldIn are the widths in which the material can be had, m.

@@ -40,31 +40,39 @@ func (s *Room) PutBack(ctx context.Context, by book.By, in Moved) ([]RollView, e
 }
 
 func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKind, in Moved) ([]RollView, error) {
-	return book.Write(ctx, s.Book, by, book.HandleMaterial, "move rolls "+string(kind), in, func(tx *book.Tx) ([]RollView, error) {
-		// Always in the same order, so that two people with the same rolls wait
-		// for each other instead of for ever.
-		codes := slices.Clone(in.Rolls)
-		slices.Sort(codes)
-		codes = slices.Compact(codes)
-		if len(codes) == 0 {
-			return nil, book.Invalidf("rolls", "scan or choose the rolls first")
-		}
-		if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
-			return nil, err
-		}
-		rolls := make([]Roll, 0, len(codes))
-		for _, code := range codes {
-			r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
-			if err != nil {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.HandleMaterial,
+		"move rolls "+string(kind),
+		in,
+		func(tx *book.Tx) ([]RollView, error) {
+			// Always in the same order, so that two people with the same rolls wait
+			// for each other instead of for ever.
+			codes := slices.Clone(in.Rolls)
+			slices.Sort(codes)
+			codes = slices.Compact(codes)
+			if len(codes) == 0 {
+				return nil, book.Invalidf("rolls", "scan or choose the rolls first")
+			}
+			if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
 				return nil, err
 			}
-			if err := s.moveRoll(tx, &r, kind, in); err != nil {
-				return nil, err
+			rolls := make([]Roll, 0, len(codes))
+			for _, code := range codes {
+				r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
+				if err != nil {
+					return nil, err
+				}
+				if err := s.moveRoll(tx, &r, kind, in); err != nil {
+					return nil, err
+				}
+				rolls = append(rolls, r)
 			}
-			rolls = append(rolls, r)
-		}
-		return s.RollViews(tx.DB, rolls)
-	})
+			return s.RollViews(tx.DB, rolls)
+		},
+	)
 }
 
 func (s *Room) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved) error {
@@ -126,14 +134,28 @@ func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	if err != nil {
 		return Roll{}, err
 	}
-	r := Roll{ID: id, Code: code, MaterialID: m.ID, BatchID: b.ID, Kind: "roll", Width: width, Place: strings.TrimSpace(in.Place), Flaws: flaws, BaseSpent: in.Spent}
+	r := Roll{
+		ID:         id,
+		Code:       code,
+		MaterialID: m.ID,
+		BatchID:    b.ID,
+		Kind:       "roll",
+		Width:      width,
+		Place:      strings.TrimSpace(in.Place),
+		Flaws:      flaws,
+		BaseSpent:  in.Spent,
+	}
 	if freezer != 0 {
 		r.FreezerID = &freezer
 	}
 	if err := tx.Create(&r).Error; err != nil {
 		return Roll{}, err
 	}
-	err = s.RollEvent(tx, &r, FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID})
+	err = s.RollEvent(
+		tx,
+		&r,
+		FreezerEvent{Kind: string(material.Received), At: at, Length: in.Length, FreezerID: r.FreezerID},
+	)
 	return r, err
 }
 
@@ -141,7 +163,13 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 	out := []wire.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
-			return nil, book.Invalidf("flaws", "a flaw from %s to %s does not lie on a roll of %s", unit.Run(f.From, 2), unit.Run(f.To, 2), unit.Run(length, 2))
+			return nil, book.Invalidf(
+				"flaws",
+				"a flaw from %s to %s does not lie on a roll of %s",
+				unit.Run(f.From, 2),
+				unit.Run(f.To, 2),
+				unit.Run(length, 2),
+			)
 		}
 		if f.Kind == "" {
 			f.Kind = "flaw"
@@ -180,7 +208,14 @@ func (s *Room) SetFlaws(ctx context.Context, by book.By, code string, flaws []wi
 }
 
 // changeRoll holds a roll, does one thing to it and gives it as it then is.
-func (s *Room) changeRoll(ctx context.Context, by book.By, act book.Act, what, code string, input any, do func(tx *book.Tx, r *Roll) error) (RollView, error) {
+func (s *Room) changeRoll(
+	ctx context.Context,
+	by book.By,
+	act book.Act,
+	what, code string,
+	input any,
+	do func(tx *book.Tx, r *Roll) error,
+) (RollView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (RollView, error) {
 		r, err := book.Find[Roll](book.Locked(tx.DB), ident.Roll, code, "roll")
 		if err != nil {
@@ -213,7 +248,13 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 		if err := tx.Take(&m, r.MaterialID).Error; err != nil {
 			return err
 		}
-		detail := EventDetail{Room: in.Room, Humidity: in.Humidity, Coldest: in.Coldest, Override: strings.TrimSpace(in.Override), Source: "entered"}
+		detail := EventDetail{
+			Room:     in.Room,
+			Humidity: in.Humidity,
+			Coldest:  in.Coldest,
+			Override: strings.TrimSpace(in.Override),
+			Source:   "entered",
+		}
 		if in.Room == nil || in.Humidity == nil {
 			room, err := s.Measured(tx.DB, at)
 			if err != nil {
@@ -229,7 +270,12 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 				detail.Source += ", roll as foretold"
 			}
 		}
-		refusal, dew, err := material.Bag{Roll: r.Code, Room: detail.Room, Humidity: detail.Humidity, Coldest: detail.Coldest}.Refusal()
+		refusal, dew, err := material.Bag{
+			Roll:     r.Code,
+			Room:     detail.Room,
+			Humidity: detail.Humidity,
+			Coldest:  detail.Coldest,
+		}.Refusal()
 		if err != nil {
 			return book.Invalidf("room", "%s", err)
 		}
@@ -281,7 +327,11 @@ func (s *Room) UseLength(ctx context.Context, by book.By, code string, in TakeLe
 		if err := s.MayCut(tx, *r); err != nil {
 			return err
 		}
-		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: when(tx, in.At), Length: in.Length, Note: in.Note})
+		return s.RollEvent(
+			tx,
+			r,
+			FreezerEvent{Kind: string(material.Used), At: when(tx, in.At), Length: in.Length, Note: in.Note},
+		)
 	})
 }
 
@@ -302,7 +352,15 @@ func (s *Room) MayCut(tx *book.Tx, r Roll) error {
 }
 
 // ScrapReasons are why material is thrown away.
-var ScrapReasons = []string{"expired", "contaminated", "damaged", "wrongly cut", "too short to use", "failed test", "other"}
+var ScrapReasons = []string{
+	"expired",
+	"contaminated",
+	"damaged",
+	"wrongly cut",
+	"too short to use",
+	"failed test",
+	"other",
+}
 
 // ScrapLength is length of a roll that is thrown away.
 type ScrapLength struct {
@@ -328,7 +386,11 @@ func (s *Room) Scrap(ctx context.Context, by book.By, code string, in ScrapLengt
 		if in.Note != "" {
 			note += ": " + strings.TrimSpace(in.Note)
 		}
-		return s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Scrapped), At: when(tx, in.At), Length: in.Length, Note: note})
+		return s.RollEvent(
+			tx,
+			r,
+			FreezerEvent{Kind: string(material.Scrapped), At: when(tx, in.At), Length: in.Length, Note: note},
+		)
 	})
 }
 
@@ -367,7 +429,12 @@ func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 				return err
 			}
 		}
-		return tx.Log("batch re-tested", b.Code, in.Evidence, map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.Role()})
+		return tx.Log(
+			"batch re-tested",
+			b.Code,
+			in.Evidence,
+			map[string]any{"until": in.Until, "more": in.More, "rolls": len(rolls), "meaning": "re-tested", "role": tx.Role()},
+		)
 	})
 }
 
@@ -430,8 +497,17 @@ func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correcti
 func (s *Room) RollEvent(tx *book.Tx, r *Roll, e FreezerEvent) error { return s.rollEvents(tx, r, e) }
 
 // said is what an event is called in the log.
-var said = map[material.EventKind]string{material.Received: "roll received", material.Out: "roll taken out", material.In: "roll put back", material.Opened: "bag opened",
-	material.Sealed: "bag sealed", material.Used: "length taken off", material.Scrapped: "length scrapped", material.Retested: "roll re-tested", material.Counter: "line taken back"}
+var said = map[material.EventKind]string{
+	material.Received: "roll received",
+	material.Out:      "roll taken out",
+	material.In:       "roll put back",
+	material.Opened:   "bag opened",
+	material.Sealed:   "bag sealed",
+	material.Used:     "length taken off",
+	material.Scrapped: "length scrapped",
+	material.Retested: "roll re-tested",
+	material.Counter:  "line taken back",
+}
 
 // rollEvents adds lines to a roll's ledger, if the ledger still adds up with
 // all of them, and logs each.

@@ -34,7 +34,12 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			in.Outline[i][1] -= box.Min.Y
 		}
 		if box.Height() > r.Width+1e-6 {
-			return book.Invalidf("outline", "an off-cut %s across does not come from a roll of %s", unit.Size(box.Height(), 0), unit.Size(r.Width, 0))
+			return book.Invalidf(
+				"outline",
+				"an off-cut %s across does not come from a roll of %s",
+				unit.Size(box.Height(), 0),
+				unit.Size(r.Width, 0),
+			)
 		}
 		if !r.Out {
 			return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
@@ -55,8 +60,19 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			return err
 		}
 		usable, parent := ring.Inscribed(), r.ID
-		off := Roll{ID: id, Code: label, MaterialID: r.MaterialID, BatchID: r.BatchID, Kind: "off-cut", ParentID: &parent, Outline: in.Outline, Width: usable.Height(),
-			Place: in.Place, FreezerID: r.FreezerID, Flaws: []wire.Flaw{}}
+		off := Roll{
+			ID:         id,
+			Code:       label,
+			MaterialID: r.MaterialID,
+			BatchID:    r.BatchID,
+			Kind:       "off-cut",
+			ParentID:   &parent,
+			Outline:    in.Outline,
+			Width:      usable.Height(),
+			Place:      in.Place,
+			FreezerID:  r.FreezerID,
+			Flaws:      []wire.Flaw{},
+		}
 		off.BaseSpent, off.BaseMore, off.BaseUntil = Columns(r.Clock().Later(tx.Now).Carry())
 		if in.FreezerID != 0 {
 			off.FreezerID = &in.FreezerID
@@ -64,7 +80,17 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 		if err := tx.Create(&off).Error; err != nil {
 			return err
 		}
-		lines := []FreezerEvent{{Kind: string(material.Received), At: tx.Now, Length: usable.Width(), FreezerID: off.FreezerID, Note: "off-cut of " + r.Code}, {Kind: string(material.Out), At: tx.Now}, {Kind: string(material.Opened), At: tx.Now}}
+		lines := []FreezerEvent{
+			{
+				Kind:      string(material.Received),
+				At:        tx.Now,
+				Length:    usable.Width(),
+				FreezerID: off.FreezerID,
+				Note:      "off-cut of " + r.Code,
+			},
+			{Kind: string(material.Out), At: tx.Now},
+			{Kind: string(material.Opened), At: tx.Now},
+		}
 		if err := s.rollEvents(tx, &off, lines...); err != nil {
 			return err
 		}

@@ -19,7 +19,11 @@ func lifeInOrder(made, shelf *time.Time, received time.Time) error {
 	case made != nil && made.After(received):
 		return book.Invalidf("madeOn", "it cannot have been made after it came")
 	case made != nil && shelf != nil && !shelf.After(*made):
-		return book.Invalidf("shelfEnd", "its shelf life cannot end before it was made, on %s", made.Local().Format("2 Jan 2006"))
+		return book.Invalidf(
+			"shelfEnd",
+			"its shelf life cannot end before it was made, on %s",
+			made.Local().Format("2 Jan 2006"),
+		)
 	}
 	return nil
 }
@@ -31,7 +35,8 @@ func newLot(tx *book.Tx, m Material, lot string) error {
 		return err
 	}
 	var twins int64
-	if err := tx.Raw(`select count(*) from batches b join materials m on m.id = b.material_id where lower(b.lot) = lower(?) and m.family = ?`, lot, m.Family).Scan(&twins).Error; err != nil {
+	if err := tx.Raw(`select count(*) from batches b join materials m on m.id = b.material_id
+		where lower(b.lot) = lower(?) and m.family = ?`, lot, m.Family).Scan(&twins).Error; err != nil {
 		return err
 	}
 	if twins > 0 {
@@ -59,7 +64,8 @@ func (s *Room) CorrectReceipt(ctx context.Context, by book.By, code string, in R
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
 			return book.Invalidf("reason", "say what was wrong")
 		}
-		if p := by.Person; p != nil && p.Role == "technician" && (b.State != "pending" || b.ReceivedBy == nil || *b.ReceivedBy != p.ID) {
+		if p := by.Person; p != nil && p.Role == "technician" &&
+			(b.State != "pending" || b.ReceivedBy == nil || *b.ReceivedBy != p.ID) {
 			return book.Refusedf("this receipt is not yours, or its batch is decided on: ask a quality person")
 		}
 		was := map[string]any{"lot": b.Lot, "madeOn": b.MadeOn, "shelfEnd": b.ShelfEnd, "arrivalTemp": b.ArrivalTemp}
@@ -128,7 +134,12 @@ func (b *Batch) arrived(m Material) error {
 	switch limit := m.Sheet.StorageMax; {
 	case limit > 0 && *t > limit:
 		if b.Quarantine == "" || strings.HasPrefix(b.Quarantine, warm) {
-			b.Quarantine = fmt.Sprintf("%s%s, its storage limit is %s", warm, unit.Temperature(*t, 1), unit.Temperature(limit, 1))
+			b.Quarantine = fmt.Sprintf(
+				"%s%s, its storage limit is %s",
+				warm,
+				unit.Temperature(*t, 1),
+				unit.Temperature(limit, 1),
+			)
 		}
 	case strings.HasPrefix(b.Quarantine, warm):
 		b.Quarantine = ""

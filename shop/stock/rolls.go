@@ -102,7 +102,12 @@ type Stock struct {
 // each roll as it was added up at its last event, so that its cost grows with
 // the page and not with the ledgers.
 func (s *Room) Rolls(ctx context.Context, q RollQuery) (Stock, error) {
-	return book.Recall(ctx, s.Book, fmt.Sprintf("rolls %+v", q), func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) })
+	return book.Recall(
+		ctx,
+		s.Book,
+		fmt.Sprintf("rolls %+v", q),
+		func(ctx context.Context) (Stock, error) { return s.stockPage(ctx, q) },
+	)
 }
 
 func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
@@ -124,7 +129,10 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 		}
 		if find := strings.TrimSpace(q.Find); find != "" {
 			like := book.Like(find)
-			where = append(where, "(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or r.material_id in (select id from materials where name ilike ?))")
+			where = append(
+				where,
+				"(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or r.material_id in (select id from materials where name ilike ?))",
+			)
 			args = append(args, like, like, like, like)
 		}
 		if q.Limit <= 0 {
@@ -132,7 +140,8 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 		}
 		clause := strings.Join(append(where, "true"), " and ")
 		var out Stock
-		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen from rolls where length > 0`).Row().Scan(&out.Out, &out.Frozen); err != nil {
+		if err := db.Raw(`select count(*) filter (where out) as out, count(*) filter (where not out) as frozen from rolls
+			where length > 0`).Row().Scan(&out.Out, &out.Frozen); err != nil {
 			return out, err
 		}
 		// The whole stock is counted already; a part of it is counted as it is read.
@@ -145,7 +154,9 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			Roll  `gorm:"embedded"`
 			Found int
 		}
-		if err := db.Raw(`select r.*, `+total+` as found from rolls r where `+clause+` order by r.out desc, r.life_left, r.id offset ? limit ?`, append(args, max(0, q.Offset), min(q.Limit, 200))...).Scan(&rows).Error; err != nil {
+		if err := db.Raw(`select r.*, `+total+` as found from rolls r where `+clause+`
+			order by r.out desc, r.life_left, r.id offset ?
+			limit ?`, append(args, max(0, q.Offset), min(q.Limit, 200))...).Scan(&rows).Error; err != nil {
 			return out, err
 		}
 		rolls := make([]Roll, len(rows))
@@ -193,8 +204,12 @@ func (s *Room) demands(db *gorm.DB) (map[int64]demand, error) {
 		Code   string
 		CureAt time.Time
 	}
-	err := db.Raw(`select distinct m.family, b.code, b.cure_at from builds b join plies p on p.revision_id = b.revision_id join materials m on m.id = p.material_id
-		where b.kit_counted_at is null and b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id) order by b.code`).Scan(&rows).Error
+	err := db.Raw(`select distinct m.family, b.code, b.cure_at from builds b
+		join plies p on p.revision_id = b.revision_id join materials m on m.id = p.material_id
+		where b.kit_counted_at is null and b.done_at is null and not exists (select from cut_plies c
+		where c.build_id = b.id and c.ply_id = p.id) order by b.code`).
+		Scan(&rows).
+		Error
 	if err != nil {
 		return nil, err
 	}
@@ -251,8 +266,24 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 		}
 		c := r.Clock().Later(now)
 		f := material.NewFuse(c, m.Limits(b.ShelfEnd), planned, now)
-		v := RollView{Code: r.Code, Kind: r.Kind, Outline: r.Outline, Material: m.Name, Family: m.Family, Version: m.Version, Unit: UnitOf(m.Kind), Batch: b.Lot, BatchCode: b.Code,
-			Place: r.Place, Width: r.Width, Length: r.Length, Flaws: r.FlawsLeft(), Fuse: wire.FromFuse(f), Open: r.Open, NeededFor: d.builds}
+		v := RollView{
+			Code:      r.Code,
+			Kind:      r.Kind,
+			Outline:   r.Outline,
+			Material:  m.Name,
+			Family:    m.Family,
+			Version:   m.Version,
+			Unit:      UnitOf(m.Kind),
+			Batch:     b.Lot,
+			BatchCode: b.Code,
+			Place:     r.Place,
+			Width:     r.Width,
+			Length:    r.Length,
+			Flaws:     r.FlawsLeft(),
+			Fuse:      wire.FromFuse(f),
+			Open:      r.Open,
+			NeededFor: d.builds,
+		}
 		if r.ParentID != nil {
 			v.Parent = parentRolls[*r.ParentID].Code
 		}
@@ -310,7 +341,15 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 	}
 	now := s.Now()
 	c := r.Clock().Later(now)
-	d := RollDetail{RollView: views[0], Bench: c.Bench.Seconds(), Warm: c.Warm.Seconds(), Before: r.BaseSpent, Ledger: []RollLine{}, Life: []LifePoint{}, OffCuts: []RollView{}}
+	d := RollDetail{
+		RollView: views[0],
+		Bench:    c.Bench.Seconds(),
+		Warm:     c.Warm.Seconds(),
+		Before:   r.BaseSpent,
+		Ledger:   []RollLine{},
+		Life:     []LifePoint{},
+		OffCuts:  []RollView{},
+	}
 	var b Batch
 	if err := db.Take(&b, r.BatchID).Error; err != nil {
 		return d, err
@@ -331,7 +370,19 @@ func (s *Room) DetailOf(db *gorm.DB, code string) (RollDetail, error) {
 		}
 	}
 	for _, e := range events {
-		line := RollLine{ID: e.ID, Kind: e.Kind, At: e.At, EnteredAt: e.EnteredAt, Length: e.Length, Person: names[e.PersonID], Note: e.Note, Until: e.Until, More: e.More, TakenBack: back[e.ID], Detail: e.Detail}
+		line := RollLine{
+			ID:        e.ID,
+			Kind:      e.Kind,
+			At:        e.At,
+			EnteredAt: e.EnteredAt,
+			Length:    e.Length,
+			Person:    names[e.PersonID],
+			Note:      e.Note,
+			Until:     e.Until,
+			More:      e.More,
+			TakenBack: back[e.ID],
+			Detail:    e.Detail,
+		}
 		if e.Cancels != nil {
 			line.Cancels = *e.Cancels
 		}

@@ -54,7 +54,12 @@ type lotKey struct {
 }
 
 // plan works out what every row would do.
-func (s *Room) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []StockFault) (StockImport, map[lotKey]Material, error) {
+func (s *Room) planStock(
+	db *gorm.DB,
+	by book.By,
+	rows []StockRow,
+	faults []StockFault,
+) (StockImport, map[lotKey]Material, error) {
 	out := StockImport{Lines: []StockLine{}}
 	lots := map[lotKey]Material{}
 	var materials []Material
@@ -77,7 +82,8 @@ func (s *Room) planStock(db *gorm.DB, by book.By, rows []StockRow, faults []Stoc
 		Family int64
 		Lot    string
 	}
-	if err := db.Raw(`select m.family, lower(b.lot) as lot from batches b join materials m on m.id = b.material_id`).Scan(&held).Error; err != nil {
+	if err := db.Raw(`select m.family, lower(b.lot) as lot from batches b
+		join materials m on m.id = b.material_id`).Scan(&held).Error; err != nil {
 		return out, nil, err
 	}
 	taken := map[lotKey]bool{}
@@ -155,30 +161,42 @@ func (s *Room) PlanStock(ctx context.Context, by book.By, rows []StockRow, fault
 // Every roll begins its ledger with the import; out-time of before counts from
 // the list.
 func (s *Room) StoreStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
-	return book.Write(ctx, s.Book, by, book.ReceiveStock, "import stock", []any{rows, faults}, func(tx *book.Tx) (StockImport, error) {
-		// One import at a time: lots that two lists share must not come twice.
-		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
-			return StockImport{}, err
-		}
-		plan, lots, err := s.planStock(tx.DB, by, rows, faults)
-		if err != nil {
-			return StockImport{}, err
-		}
-		if plan.Faults > 0 {
-			refusal := &book.Error{Kind: book.Invalid, Field: "file", Says: fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults)}
-			for _, l := range plan.Lines {
-				if l.Fault && len(refusal.Details) < 50 {
-					refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Says))
-				}
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.ReceiveStock,
+		"import stock",
+		[]any{rows, faults},
+		func(tx *book.Tx) (StockImport, error) {
+			// One import at a time: lots that two lists share must not come twice.
+			if err := tx.Exec(`select pg_advisory_xact_lock(hashtext('import stock'))`).Error; err != nil {
+				return StockImport{}, err
 			}
-			return StockImport{}, refusal
-		}
-		if err := s.bringIn(tx, rows, lots, &plan); err != nil {
-			return StockImport{}, err
-		}
-		plan.Stored = true
-		return plan, nil
-	})
+			plan, lots, err := s.planStock(tx.DB, by, rows, faults)
+			if err != nil {
+				return StockImport{}, err
+			}
+			if plan.Faults > 0 {
+				refusal := &book.Error{
+					Kind:  book.Invalid,
+					Field: "file",
+					Says:  fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults),
+				}
+				for _, l := range plan.Lines {
+					if l.Fault && len(refusal.Details) < 50 {
+						refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Says))
+					}
+				}
+				return StockImport{}, refusal
+			}
+			if err := s.bringIn(tx, rows, lots, &plan); err != nil {
+				return StockImport{}, err
+			}
+			plan.Stored = true
+			return plan, nil
+		},
+	)
 }
 
 // bringIn stores batches, rolls and their first lines, many at a time.
@@ -212,7 +230,17 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 		if !seen {
 			k = len(batches)
 			at[key] = k
-			b := Batch{ID: batchIDs[k], Code: ident.Format(ident.Batch, batchIDs[k]), MaterialID: m.ID, Lot: r.Lot, MadeOn: r.Made, ReceivedAt: tx.Now, ReceivedBy: tx.By.ID(), ShelfEnd: r.ShelfEnd, State: "pending"}
+			b := Batch{
+				ID:         batchIDs[k],
+				Code:       ident.Format(ident.Batch, batchIDs[k]),
+				MaterialID: m.ID,
+				Lot:        r.Lot,
+				MadeOn:     r.Made,
+				ReceivedAt: tx.Now,
+				ReceivedBy: tx.By.ID(),
+				ShelfEnd:   r.ShelfEnd,
+				State:      "pending",
+			}
 			if r.ShelfEnd == nil && r.Made != nil && m.Sheet.ShelfLife > 0 {
 				end := r.Made.Add(Seconds(m.Sheet.ShelfLife))
 				b.ShelfEnd = &end
@@ -226,15 +254,39 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 					tests = append(tests, AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most})
 				}
 			}
-			said = append(said, book.Pending{What: "batch received", Subject: b.Code, Why: "stock list", Detail: map[string]any{"lot": b.Lot, "material": m.Name, "state": b.State}})
+			said = append(
+				said,
+				book.Pending{
+					What:    "batch received",
+					Subject: b.Code,
+					Why:     "stock list",
+					Detail:  map[string]any{"lot": b.Lot, "material": m.Name, "state": b.State},
+				},
+			)
 		}
 		width := r.Width
 		if width == 0 {
 			width = m.Width
 		}
 		id := rollIDs[i]
-		roll := Roll{ID: id, Code: ident.Format(ident.Roll, id), MaterialID: m.ID, BatchID: batches[k].ID, Kind: "roll", Width: width, Place: r.Place, Flaws: []wire.Flaw{}, BaseSpent: r.Spent,
-			Spent: r.Spent, Since: &tx.Now, FullLength: r.Length, Length: r.Length, Life: m.OutLife, LifeLeft: 1e12, ClockAt: &tx.Now}
+		roll := Roll{
+			ID:         id,
+			Code:       ident.Format(ident.Roll, id),
+			MaterialID: m.ID,
+			BatchID:    batches[k].ID,
+			Kind:       "roll",
+			Width:      width,
+			Place:      r.Place,
+			Flaws:      []wire.Flaw{},
+			BaseSpent:  r.Spent,
+			Spent:      r.Spent,
+			Since:      &tx.Now,
+			FullLength: r.Length,
+			Length:     r.Length,
+			Life:       m.OutLife,
+			LifeLeft:   1e12,
+			ClockAt:    &tx.Now,
+		}
 		if m.OutLife > 0 {
 			roll.LifeLeft = m.OutLife - r.Spent
 		}
@@ -242,8 +294,25 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 			roll.FreezerID = &f
 		}
 		rolls[i] = roll
-		events[i] = FreezerEvent{RollID: &rolls[i].ID, Kind: string(material.Received), At: tx.Now, EnteredAt: tx.Now, Length: r.Length, PersonID: tx.By.Person.ID, Note: fmt.Sprintf("stock list, row %d", r.Line), FreezerID: roll.FreezerID}
-		said = append(said, book.Pending{What: "roll received", Subject: roll.Code, Why: "stock list", Detail: map[string]any{"length": r.Length, "spent": r.Spent, "row": r.Line}})
+		events[i] = FreezerEvent{
+			RollID:    &rolls[i].ID,
+			Kind:      string(material.Received),
+			At:        tx.Now,
+			EnteredAt: tx.Now,
+			Length:    r.Length,
+			PersonID:  tx.By.Person.ID,
+			Note:      fmt.Sprintf("stock list, row %d", r.Line),
+			FreezerID: roll.FreezerID,
+		}
+		said = append(
+			said,
+			book.Pending{
+				What:    "roll received",
+				Subject: roll.Code,
+				Why:     "stock list",
+				Detail:  map[string]any{"length": r.Length, "spent": r.Spent, "row": r.Line},
+			},
+		)
 		plan.Lines[i].Roll = roll.Code
 	}
 	const many = 400 // rows a statement: parameters are limited to 65535

@@ -109,8 +109,11 @@ func (s *Room) equivalent(db *gorm.DB, m Material, since, now time.Time) (*Equiv
 		At          time.Time
 		Temperature float64
 	}
-	if err := db.Raw(`select g.at, avg(g.temperature) as temperature from sensor_readings g join sensors n on n.id = g.sensor_id
-		where n.freezer_id is null and g.temperature is not null and g.at between ? and ? group by g.at order by g.at`, since, now).Scan(&log).Error; err != nil || len(log) < 2 {
+	if err := db.Raw(`select g.at, avg(g.temperature) as temperature from sensor_readings g
+		join sensors n on n.id = g.sensor_id
+		where n.freezer_id is null and g.temperature is not null and g.at between ? and ? group by g.at
+		order by g.at`, since, now).Scan(&log).Error; err != nil ||
+		len(log) < 2 {
 		return nil, err
 	}
 	readings := make([]material.Reading, len(log))
@@ -119,5 +122,11 @@ func (s *Room) equivalent(db *gorm.DB, m Material, since, now time.Time) (*Equiv
 	}
 	e := resin.Kinetics.Terms[0].E
 	span := readings[len(readings)-1].At - readings[0].At
-	return &EquivalentStay{Out: now.Sub(since).Seconds(), Equivalent: material.Equivalent(readings, e, reference), Reference: reference, Energy: e, Covered: span / now.Sub(since).Seconds()}, nil
+	return &EquivalentStay{
+		Out:        now.Sub(since).Seconds(),
+		Equivalent: material.Equivalent(readings, e, reference),
+		Reference:  reference,
+		Energy:     e,
+		Covered:    span / now.Sub(since).Seconds(),
+	}, nil
 }

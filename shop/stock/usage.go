@@ -62,8 +62,10 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 		}
 		var rolls []Roll
 		if err := db.Raw(`select r.* from rolls r join batches b on b.id = r.batch_id where r.length > 0 and
-			(coalesce(r.ext_until, b.shelf_end) < ? or r.life > 0 and r.life_left - case when r.ageing then extract(epoch from ?::timestamptz - r.clock_at) else 0 end < r.life / 5)
-			order by least(coalesce(r.ext_until, b.shelf_end), ?::timestamptz + r.life_left * interval '1 second') limit 200`, now.Add(60*24*time.Hour), now, now).Scan(&rolls).Error; err != nil {
+			(coalesce(r.ext_until, b.shelf_end) < ? or r.life > 0 and r.life_left - case when r.ageing then extract(epoch
+			from ?::timestamptz - r.clock_at) else 0 end < r.life / 5)
+			order by least(coalesce(r.ext_until, b.shelf_end), ?::timestamptz + r.life_left * interval '1 second')
+			limit 200`, now.Add(60*24*time.Hour), now, now).Scan(&rolls).Error; err != nil {
 			return u, err
 		}
 		views, err := s.RollViews(db, rolls)
@@ -71,7 +73,15 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 			return u, err
 		}
 		for _, v := range views {
-			e := ExpiringRoll{Code: v.Code, Material: v.Material, Lot: v.Batch, Area: v.Length * v.Width, ShelfEnd: v.Fuse.ShelfEnd, Left: v.Fuse.Life - v.Fuse.Spent, Life: v.Fuse.Life}
+			e := ExpiringRoll{
+				Code:     v.Code,
+				Material: v.Material,
+				Lot:      v.Batch,
+				Area:     v.Length * v.Width,
+				ShelfEnd: v.Fuse.ShelfEnd,
+				Left:     v.Fuse.Life - v.Fuse.Spent,
+				Life:     v.Fuse.Life,
+			}
 			switch {
 			case e.ShelfEnd != nil && now.After(*e.ShelfEnd):
 				e.Says = "shelf life is over"
@@ -84,15 +94,23 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 			}
 			u.Expiring = append(u.Expiring, e)
 		}
-		if err := db.Raw(`select m.name as material, count(*) as rolls, avg(r.bench + case when r.ageing and r.out then extract(epoch from ?::timestamptz - r.clock_at) else 0 end) as bench,
-			avg(r.warm) as warm, avg(r.base_spent) as before from rolls r join materials f on f.id = r.material_id join materials m on m.family = f.family and m.superseded_at is null
-			where r.life > 0 and exists (select from freezer_events e where e.roll_id = r.id and e.at between ? and ?) group by m.name order by m.name`, now, from, to).Scan(&u.Life).Error; err != nil {
+		if err := db.Raw(`select m.name as material, count(*) as rolls, avg(r.bench + case when r.ageing
+			and r.out then extract(epoch from ?::timestamptz - r.clock_at) else 0 end) as bench,
+			avg(r.warm) as warm, avg(r.base_spent) as before from rolls r join materials f on f.id = r.material_id
+			join materials m on m.family = f.family and m.superseded_at is null
+			where r.life > 0 and exists (select from freezer_events e where e.roll_id = r.id and e.at between ? and ?)
+			group by m.name order by m.name`, now, from, to).Scan(&u.Life).Error; err != nil {
 			return u, err
 		}
-		err = db.Raw(`select m.name as material, case when e.kind = 'used' then 'used' else split_part(e.note, ':', 1) end as reason, sum(e.length * r.width) as area, count(*) as times
-			from freezer_events e join rolls r on r.id = e.roll_id join materials f on f.id = r.material_id join materials m on m.family = f.family and m.superseded_at is null
-			where e.kind in ('used', 'scrapped') and e.at between ? and ? and not exists (select from freezer_events c where c.cancels = e.id)
-			group by 1, 2, e.kind = 'used' order by 1, e.kind = 'used' desc, area desc`, from, to).Scan(&u.Scrap).Error
+		err = db.Raw(`select m.name as material, case when e.kind = 'used' then 'used' else split_part(e.note, ':',
+			1) end as reason, sum(e.length * r.width) as area, count(*) as times
+			from freezer_events e join rolls r on r.id = e.roll_id join materials f on f.id = r.material_id
+			join materials m on m.family = f.family and m.superseded_at is null
+			where e.kind in ('used', 'scrapped') and e.at between ? and ? and not exists (select from freezer_events c
+			where c.cancels = e.id)
+			group by 1, 2, e.kind = 'used' order by 1, e.kind = 'used' desc, area desc`, from, to).
+			Scan(&u.Scrap).
+			Error
 		return u, err
 	})
 }

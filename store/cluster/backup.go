@@ -41,7 +41,15 @@ func Restore(ctx context.Context, url string, r io.Reader) error {
 	if tables > 0 {
 		return ErrNotEmpty
 	}
-	cmd, said, err := tool(ctx, url, "pg_restore", "--no-owner", "--no-privileges", "--single-transaction", "--exit-on-error")
+	cmd, said, err := tool(
+		ctx,
+		url,
+		"pg_restore",
+		"--no-owner",
+		"--no-privileges",
+		"--single-transaction",
+		"--exit-on-error",
+	)
 	if err != nil {
 		return err
 	}

@@ -123,7 +123,13 @@ func (c *Cluster) Create(ctx context.Context, name, template string) error {
 }
 
 func (c *Cluster) address(role, database string) string {
-	u := url.URL{Scheme: "postgres", User: url.UserPassword(role, c.secrets[role]), Host: net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)), Path: database, RawQuery: "sslmode=disable"}
+	u := url.URL{
+		Scheme:   "postgres",
+		User:     url.UserPassword(role, c.secrets[role]),
+		Host:     net.JoinHostPort("127.0.0.1", strconv.Itoa(c.port)),
+		Path:     database,
+		RawQuery: "sslmode=disable",
+	}
 	return u.String()
 }
 
@@ -289,8 +295,22 @@ func (c *Cluster) initialise(ctx context.Context) error {
 			return err
 		}
 	}
-	cmd := c.command(ctx, owner, filepath.Join(bin, "initdb"), "-D", data, "-U", superuser,
-		"--auth=scram-sha-256", "--pwfile="+file.Name(), "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions", "--no-sync", "--data-checksums")
+	cmd := c.command(
+		ctx,
+		owner,
+		filepath.Join(bin, "initdb"),
+		"-D",
+		data,
+		"-U",
+		superuser,
+		"--auth=scram-sha-256",
+		"--pwfile="+file.Name(),
+		"--encoding=UTF8",
+		"--locale=C.UTF-8",
+		"--no-instructions",
+		"--no-sync",
+		"--data-checksums",
+	)
 	if out, err := cmd.CombinedOutput(); err != nil {
 		_ = os.RemoveAll(filepath.Join(data, "PG_VERSION"))
 		return fmt.Errorf("the database cluster could not be made: %s", reason(string(out), err))
@@ -332,7 +352,9 @@ func (c *Cluster) checksums(ctx context.Context) {
 
 // errPassword says that the server runs and does not take our password: no
 // waiting mends that.
-var errPassword = errors.New("the database refuses the password kept beside it: put the old file back, or use --fresh, which makes a new database and discards what is there")
+var errPassword = errors.New(
+	"the database refuses the password kept beside it: put the old file back, or use --fresh, which makes a new database and discards what is there",
+)
 
 func (c *Cluster) ping(ctx context.Context, role string) error {
 	ctx, cancel := context.WithTimeout(ctx, 2*time.Second)
@@ -356,7 +378,8 @@ func (c *Cluster) ensureDatabase(ctx context.Context) error {
 	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }()
 	for _, role := range []string{owner, app} {
 		var there bool
-		if err := conn.QueryRow(ctx, `select exists (select from pg_roles where rolname = $1)`, role).Scan(&there); err != nil {
+		if err := conn.QueryRow(ctx, `select exists (select from pg_roles
+			where rolname = $1)`, role).Scan(&there); err != nil {
 			return err
 		}
 		how := "alter"
@@ -371,7 +394,8 @@ func (c *Cluster) ensureDatabase(ctx context.Context) error {
 		}
 	}
 	var of string
-	switch err := conn.QueryRow(ctx, `select pg_get_userbyid(datdba) from pg_database where datname = $1`, app).Scan(&of); {
+	switch err := conn.QueryRow(ctx, `select pg_get_userbyid(datdba) from pg_database
+		where datname = $1`, app).Scan(&of); {
 	case errors.Is(err, pgx.ErrNoRows):
 		_, err := conn.Exec(ctx, fmt.Sprintf(`create database %s owner %s`, app, owner))
 		return err

@@ -69,8 +69,20 @@ func TestRolesHaveWhatTheyNeed(t *testing.T) {
 	dir := state(t)
 	c := start(t, dir)
 	assert.Equal(t, "on", query(t, c, "show data_checksums"))
-	assert.Equal(t, "false false false", query(t, c, "select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = current_user"))
-	assert.Equal(t, "juxta_owner", query(t, c, "select pg_get_userbyid(datdba)::text from pg_database where datname = 'juxta'"))
+	assert.Equal(
+		t,
+		"false false false",
+		query(
+			t,
+			c,
+			"select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = current_user",
+		),
+	)
+	assert.Equal(
+		t,
+		"juxta_owner",
+		query(t, c, "select pg_get_userbyid(datdba)::text from pg_database where datname = 'juxta'"),
+	)
 	ctx := context.Background()
 	for _, role := range []string{superuser, owner} {
 		_, err := pgx.Connect(ctx, strings.Replace(c.URL("juxta"), "//"+app+":", "//"+role+":", 1))
@@ -170,7 +182,10 @@ func TestABrokenClusterIsASentenceThatSaysWhatToDo(t *testing.T) {
 	dir := state(t)
 	c := start(t, dir)
 	c.Stop()
-	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), []byte("shared_buffers = 'a lot'\n"), 0o600))
+	require.NoError(
+		t,
+		os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), []byte("shared_buffers = 'a lot'\n"), 0o600),
+	)
 	_, err := Start(context.Background(), Options{Dir: dir})
 	assert.ErrorContains(t, err, "--fresh")
 	require.NoError(t, os.WriteFile(filepath.Join(dir, "data", "postgresql.conf"), nil, 0o600))

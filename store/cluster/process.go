@@ -75,7 +75,11 @@ type startError struct {
 }
 
 func (e *startError) Error() string {
-	return fmt.Sprintf("the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)", reason(e.log, e.exit), e.path)
+	return fmt.Sprintf(
+		"the database server does not start: %s (see %s; --fresh makes a new one and discards what is there)",
+		reason(e.log, e.exit),
+		e.path,
+	)
 }
 
 func (e *startError) passes() bool {
@@ -98,9 +102,32 @@ func (c *Cluster) launch(ctx context.Context, port int) error {
 		return err
 	}
 	defer func() { _ = log.Close() }() // the server has its own copy
-	args := []string{"-D", c.data, "-p", strconv.Itoa(port), "-h", "127.0.0.1", "-c", "unix_socket_directories=", "-c", "max_connections=120", "-c", "log_line_prefix=%m [%p] "}
+	args := []string{
+		"-D",
+		c.data,
+		"-p",
+		strconv.Itoa(port),
+		"-h",
+		"127.0.0.1",
+		"-c",
+		"unix_socket_directories=",
+		"-c",
+		"max_connections=120",
+		"-c",
+		"log_line_prefix=%m [%p] ",
+	}
 	if c.options.Throwaway {
-		args = append(args, "-c", "fsync=off", "-c", "synchronous_commit=off", "-c", "full_page_writes=off", "-c", "shared_buffers=64MB")
+		args = append(
+			args,
+			"-c",
+			"fsync=off",
+			"-c",
+			"synchronous_commit=off",
+			"-c",
+			"full_page_writes=off",
+			"-c",
+			"shared_buffers=64MB",
+		)
 	}
 	cmd := c.command(context.WithoutCancel(ctx), c.owner, filepath.Join(c.bin, "postgres"), args...)
 	cmd.Stdout, cmd.Stderr = log, log

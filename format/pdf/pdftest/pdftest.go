@@ -96,7 +96,15 @@ func (p Page) Printed() (left, top, right, bottom float64) {
 			}
 		}
 	}
-	return float64(box.Min.X) / p.PerMM, float64(box.Min.Y) / p.PerMM, float64(box.Max.X) / p.PerMM, float64(box.Max.Y) / p.PerMM
+	return float64(
+			box.Min.X,
+		) / p.PerMM, float64(
+			box.Min.Y,
+		) / p.PerMM, float64(
+			box.Max.X,
+		) / p.PerMM, float64(
+			box.Max.Y,
+		) / p.PerMM
 }
 
 // Level are the lengths in mm of the level lines on the page that are longer

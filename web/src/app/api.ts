@@ -56,8 +56,11 @@ type Answer<P extends PostPath> = paths[P] extends { post: { responses: { 200: {
 /** Counts the changes that went through: a refusal from before the last one is stale. */
 let through = 0;
 
-/** A change. Everything that was read is read again afterwards. */
-export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void) {
+/**
+ * A change. Everything that was read is read again afterwards, and then done is
+ * told; stored is told before, in the moment in which the answer is there.
+ */
+export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>) => void, stored?: () => void) {
   const cache = useQueryClient();
   const refusedAt = useRef(0);
   const onItsWay = useRef(new Set<string>());
@@ -72,6 +75,7 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
     },
     onSuccess: async (answer) => {
       through++;
+      stored?.();
       await cache.invalidateQueries();
       done?.(answer);
     },

@@ -60,5 +60,7 @@ export function useKept<T>(name: string, initial: T | (() => T)) {
     put(name, undefined);
     setState({ name, value: fresh(), since: undefined });
   };
-  return { value: state.value, set, since: state.since, done };
+  /** Of what is stored now: a page that is drawn anew meanwhile does not give it back. */
+  const forget = () => put(name, undefined);
+  return { value: state.value, set, since: state.since, done, forget };
 }

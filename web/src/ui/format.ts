@@ -1,10 +1,12 @@
 // People's words for the SI values that the server sends.
-import { plain, shown } from "./units";
+import { figure, plain, shown } from "./units";
 
 /** Quantities in the person's units, with them; digits are those of the metric unit. */
 export const told = {
   /** On a part, m. */
   size: (m: number, digits = 1) => shown("size", m, digits),
+  /** Two sides of one thing, m. */
+  sides: (a: number, b: number, digits = 1) => `${figure("size", a, digits)} × ${shown("size", b, digits)}`,
   /** Along a roll, m. */
   run: (m: number, digits = 2) => shown("run", m, digits),
   degrees: (k: number, digits = 0) => shown("temperature", k, digits),

@@ -13,6 +13,7 @@ import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
 import { Sheet } from "../../ui/Sheet";
+import { said } from "../../ui/units";
 
 export function Nest() {
   const { code = "" } = useParams();
@@ -50,7 +51,7 @@ export function Nest() {
           {n.state === "failed" && (
             <div role="alert" style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}>
               <Mark tone="stop">{n.says}</Mark>
-              <p style={{ margin: "6px 0 0" }}>{n.advice}</p>
+              <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
               <Link to="/cut">
                 <b>Back to what waits to be cut</b>
               </Link>

@@ -268,7 +268,7 @@ function Drawn({ ring, name }: { ring?: number[][]; name: string }) {
         strokeWidth={2}
       />
       <text x={20} y={216} fontSize={13} fill="var(--ink)">
-        {told.size(b.x1 - b.x0)} × {told.size(b.y1 - b.y0)}
+        {told.sides(b.x1 - b.x0, b.y1 - b.y0)}
       </text>
     </svg>
   );

@@ -36,7 +36,7 @@ export function ProcessForm({
     version: v.version,
     changed: false,
   }));
-  const save = useChange("/api/parts/{code}/draft", () => (typed.done(), say("The process is kept.", true)));
+  const save = useChange("/api/parts/{code}/draft", () => (typed.done(), say("The process is kept.", true)), typed.forget);
   const { p, tests, version, changed } = typed.value;
   const setTests = (next: Inspection[]) => typed.set((t) => ({ ...t, tests: next, changed: true }));
   const set = (part: Partial<Process>) => typed.set((t) => ({ ...t, p: { ...t.p, ...part }, changed: true }));

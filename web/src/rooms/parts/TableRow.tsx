@@ -5,7 +5,7 @@ import type { Schemas } from "../../contract/types";
 import { columns, edited, kinds, shown, type Field } from "./cells";
 import type { Item, Master } from "./edits";
 import { Grip } from "./TableLook";
-import { labelIn } from "../../ui/units";
+import { labelIn, said } from "../../ui/units";
 
 type Material = Schemas["MaterialView"];
 export type At = { key: string; field: Field };
@@ -162,7 +162,7 @@ function RowOf(p: RowProps) {
         <tr>
           <td />
           <td className="says" colSpan={columns.length}>
-            <div role="alert">{p.fault}</div>
+            <div role="alert">{said(p.fault)}</div>
           </td>
         </tr>
       )}

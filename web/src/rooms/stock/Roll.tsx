@@ -173,10 +173,7 @@ export function RollPage() {
                 Off-cuts:{" "}
                 {r.offCuts.map((o) => (
                   <span key={o.code}>
-                    <Link to={`/freezer/${o.code}`}>{o.code}</Link>{" "}
-                    <small>
-                      {told.size(o.length, 0)} × {told.size(o.width, 0)}
-                    </small>{" "}
+                    <Link to={`/freezer/${o.code}`}>{o.code}</Link> <small>{told.sides(o.length, o.width, 0)}</small>{" "}
                   </span>
                 ))}
               </p>
@@ -275,8 +272,7 @@ function Shape({ r }: { r: Detail }) {
         />
       </svg>
       <small>
-        {told.size(wide, 0)} × {told.size(high, 0)}; a nest uses a rectangle of {told.size(r.length, 0)} × {told.size(r.width, 0)}{" "}
-        of it.
+        {told.sides(wide, high, 0)}; a nest uses a rectangle of {told.sides(r.length, r.width, 0)} of it.
       </small>
     </div>
   );
