@@ -284,7 +284,9 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	svg := b.send("GET", "/api/nests/"+nests[0].Code+"/cut.svg", "")
 	assert.Equal(t, "image/svg+xml", svg.Header.Get("Content-Type"))
 	roll := b.rolls()[0]
-	for _, path := range []string{"/api/rolls/" + roll.Code + "/label.pdf", "/api/batches/" + roll.BatchCode + "/labels.pdf"} {
+	for _, path := range []string{
+		"/api/rolls/" + roll.Code + "/label.pdf", "/api/batches/" + roll.BatchCode + "/labels.pdf",
+	} {
 		pages, text := pdftest.Read(t, b.send("GET", path, "").body)
 		assert.Equal(t, 1, pages)
 		assert.Contains(t, text, roll.Code)

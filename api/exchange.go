@@ -84,7 +84,9 @@ func (r *routes) exchange() {
 			return m.Number + "-" + m.Letter + ".json", append(raw, '\n'), err
 		},
 	)
-	for ending, mime := range map[string]string{"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"} {
+	for ending, mime := range map[string]string{
+		"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+	} {
 		r.revisionFile(
 			"/api/parts/{code}/plies."+ending,
 			"plyTable"+ending,

@@ -112,7 +112,9 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 					if method == "GET" && body != "" || method == "POST" && rng.IntN(3) > 0 {
 						continue
 					}
-					url := strings.NewReplacer("{code}", code, "{id}", fmt.Sprint(i*i-2), "{table}", []string{"life", "scrap", "nothing"}[i%3]).
+					url := strings.NewReplacer("{code}", code, "{id}", fmt.Sprint(i*i-2), "{table}", []string{
+						"life", "scrap", "nothing",
+					}[i%3]).
 						Replace(path)
 					req, err := http.NewRequest(method, b.url+strings.ReplaceAll(url, " ", "%20"), strings.NewReader(body))
 					if err != nil {
@@ -139,7 +141,10 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 		}
 	}
 	assert.Greater(t, tried[4], 1000)
-	for path, body := range map[string]string{"/api/batches": `{"materialId":1,"lot":"a\u0000b","rolls":[{"length":1}]}`, "/api/people": `{"name":"a\u0000b","role":"viewer","pin":"135798","sign":"` + pin + `"}`} {
+	for path, body := range map[string]string{
+		"/api/batches": `{"materialId":1,"lot":"a\u0000b","rolls":[{"length":1}]}`,
+		"/api/people":  `{"name":"a\u0000b","role":"viewer","pin":"135798","sign":"` + pin + `"}`,
+	} {
 		got := b.send("POST", path, body, key, "hostile-nul")
 		assert.Equal(t, 422, got.StatusCode)
 		assert.Contains(t, string(got.body), "a character that cannot be kept")
@@ -261,7 +266,10 @@ func TestAPartIsImportedThroughTheContract(t *testing.T) {
 		"|",
 		"\n",
 	)
-	square = strings.NewReplacer("0 LWPOLYLINE", "0\nLWPOLYLINE", "8 full", "8\nfull", "70 1", "70\n1", "10 ", "10\n", "20 ", "20\n", "0 ENDSEC", "0\nENDSEC", "0 EOF", "0\nEOF").
+	square = strings.NewReplacer(
+		"0 LWPOLYLINE", "0\nLWPOLYLINE", "8 full", "8\nfull", "70 1", "70\n1", "10 ", "10\n", "20 ", "20\n", "0 ENDSEC",
+		"0\nENDSEC", "0 EOF", "0\nEOF",
+	).
 		Replace(square) +
 		"\n"
 	send := func(unit, table, k string) answer {

@@ -129,7 +129,9 @@ func asked(b *testing.B, web *browser, pause time.Duration, path func(rng *rand.
 }
 
 func BenchmarkFreezer(b *testing.B) {
-	for _, size := range []struct{ rolls, lines int }{{manyRolls, linesEach / 10}, {manyRolls, linesEach}, {manyRolls, linesEach * 10}} {
+	for _, size := range []struct{ rolls, lines int }{
+		{manyRolls, linesEach / 10}, {manyRolls, linesEach}, {manyRolls, linesEach * 10},
+	} {
 		b.Run(fmt.Sprintf("%d-rolls-%d-lines", size.rolls, size.rolls*size.lines), func(b *testing.B) {
 			web := filled(b, size.rolls, size.lines)
 			var build builds.BuildLine

@@ -68,10 +68,16 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 		"ply 1: this material is not known": func(d map[string]any) { item(d)["materialId"] = 999 },
 		"ply 1: there is no outline":        func(d map[string]any) { item(d)["outline"] = "nowhere" },
 		"crosses itself": func(d map[string]any) {
-			d["outlines"].([]any)[0] = map[string]any{"name": "shell", "kind": "points", "points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 1}, {"x": 1, "y": 0}, {"x": 0, "y": 1}}}
+			d["outlines"].([]any)[0] = map[string]any{
+				"name": "shell", "kind": "points",
+				"points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 1}, {"x": 1, "y": 0}, {"x": 0, "y": 1}},
+			}
 		},
 		"encloses no area": func(d map[string]any) {
-			d["outlines"].([]any)[0] = map[string]any{"name": "shell", "kind": "points", "points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 0}, {"x": 2, "y": 0}}}
+			d["outlines"].([]any)[0] = map[string]any{
+				"name": "shell", "kind": "points",
+				"points": []map[string]float64{{"x": 0, "y": 0}, {"x": 1, "y": 0}, {"x": 2, "y": 0}},
+			}
 		},
 		"more than the 500": func(d map[string]any) {
 			all := []any{}
@@ -100,7 +106,9 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 					i[f] = x
 				}
 				i["key"], i["outline"] = name, name
-				d["stages"].([]any)[0].(map[string]any)["items"] = append(d["stages"].([]any)[0].(map[string]any)["items"].([]any), i)
+				d["stages"].([]any)[0].(map[string]any)["items"] = append(
+					d["stages"].([]any)[0].(map[string]any)["items"].([]any), i,
+				)
 			}
 		},
 		"maxItems": func(d map[string]any) { d["stages"].([]any)[0].(map[string]any)["items"] = make([]any, 2001) },
@@ -207,7 +215,9 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 		)
 	}
 	schema := string(b.send("GET", "/api/master.schema.json", "").body)
-	for _, member := range []string{"materials", "document", "process", "stages", "angleDeg", "placeholder", "bulge", "variants", "inspections"} {
+	for _, member := range []string{
+		"materials", "document", "process", "stages", "angleDeg", "placeholder", "bulge", "variants", "inspections",
+	} {
 		assert.Contains(t, schema, `"`+member+`"`)
 	}
 }

@@ -268,7 +268,10 @@ func TestFileNamesStayInTheirHeader(t *testing.T) {
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v parts.RevisionView
 	number := `X"; filename*=UTF-8''evil.exe; ü`
-	b.send("POST", "/api/parts/new", fmt.Sprintf(`{"number":%q,"name":"n","resinId":%d}`, number, resins[0].ID), key, "named-0001").
+	b.send(
+		"POST", "/api/parts/new", fmt.Sprintf(`{"number":%q,"name":"n","resinId":%d}`, number, resins[0].ID), key,
+		"named-0001",
+	).
 		into(t, &v)
 	got := b.send("GET", "/api/parts/"+v.Part.Code+"/master.json", "")
 	require.Equal(t, http.StatusOK, got.StatusCode)
@@ -312,8 +315,10 @@ func TestTheRecordIsWhole(t *testing.T) {
 	b.send("GET", "/api/thread/builds/"+build, "").into(t, &thread)
 	_, text := pdftest.Read(t, got.body)
 	for _, says := range []string{
-		thread.Revision.Hash, "Checked by Hanne Vold", "Released by Jonas Quist", "Made on flat tool", "Started by Ines Falk", "Batches and their tests", "Sable UD 150",
-		"part, lagging", "vacuum, kPa", "the band of the air as planned", "Identified", "scanned", "Hold points and second persons", "ply signed, ply 3", thread.LogHead.Hash,
+		thread.Revision.Hash, "Checked by Hanne Vold", "Released by Jonas Quist", "Made on flat tool",
+		"Started by Ines Falk", "Batches and their tests", "Sable UD 150",
+		"part, lagging", "vacuum, kPa", "the band of the air as planned", "Identified", "scanned",
+		"Hold points and second persons", "ply signed, ply 3", thread.LogHead.Hash,
 	} {
 		assert.Contains(t, text, says)
 	}

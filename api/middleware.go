@@ -25,7 +25,9 @@ import (
 )
 
 var latency = promauto.NewHistogramVec(prometheus.HistogramOpts{
-	Name: "juxta_http_seconds", Help: "Time to answer, by route and status.", Buckets: prometheus.ExponentialBuckets(0.002, 2, 12),
+	Name: "juxta_http_seconds", Help: "Time to answer, by route and status.", Buckets: prometheus.ExponentialBuckets(
+		0.002, 2, 12,
+	),
 }, []string{"route", "status"})
 
 type contextKey int
@@ -107,7 +109,8 @@ func problem(ctx context.Context, err error) error {
 		slog.Error("commit without an answer", "id", requestID(ctx), "error", err)
 		return huma.NewError(
 			http.StatusServiceUnavailable,
-			"The database broke off at the very end, and it is not known whether this was stored. Send it again as it is: it is stored once.",
+			"The database broke off at the very end, and it is not known whether this was stored. Send it again as it "+
+				"is: it is stored once.",
 		)
 	}
 	if !errors.As(err, &refusal) {
@@ -179,7 +182,9 @@ func strict(c *gin.Context) {
 	h := c.Writer.Header()
 	h.Set(
 		"Content-Security-Policy",
-		"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; manifest-src 'self'",
+		"default-src 'none'; script-src 'self'; style-src 'self' 'nonce-"+nonce+"'; img-src 'self' data: blob:; "+
+			"font-src 'self'; connect-src 'self'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'; "+
+			"manifest-src 'self'",
 	)
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")

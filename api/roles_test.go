@@ -244,7 +244,9 @@ func TestTheMatrixSaysWhichRoutesAskForThePIN(t *testing.T) {
 			if method == "get" || operation.Act == book.OwnAccount {
 				continue
 			}
-			body := contract.Components.Schemas[strings.TrimPrefix(operation.RequestBody.Content["application/json"].Schema.Ref, "#/components/schemas/")]
+			body := contract.Components.Schemas[strings.TrimPrefix(
+				operation.RequestBody.Content["application/json"].Schema.Ref, "#/components/schemas/",
+			)]
 			asks := slices.Contains(body.Required, "pin") || slices.Contains(body.Required, "sign")
 			permit, known := book.PermitFor(operation.Act)
 			require.True(t, known, "%s: %q stands in no line of the matrix", path, operation.Act)

@@ -63,10 +63,14 @@ func init() {
 // called is what the pages call a field, where that is not the name itself in
 // words.
 var called = map[string]string{
-	"pin": "the PIN", "newPin": "the new PIN", "personId": "the person", "freezerId": "the freezer", "materialId": "the material", "resinId": "the resin",
-	"cutPly": "the label", "cureAt": "the planned cure", "madeOn": "the day it was made", "shelfEnd": "the end of shelf life", "arrivalTemp": "the warmest on arrival",
-	"start": "the vacuum at the start", "end": "the vacuum at the end", "seconds": "the time", "filmsOff": "the number of films off", "angleDeg": "the angle",
-	"secret": "the PIN or password", "spent": "the out-time already spent", "more": "the added out-life", "until": "the new end",
+	"pin": "the PIN", "newPin": "the new PIN", "personId": "the person", "freezerId": "the freezer",
+	"materialId": "the material", "resinId": "the resin",
+	"cutPly": "the label", "cureAt": "the planned cure", "madeOn": "the day it was made",
+	"shelfEnd": "the end of shelf life", "arrivalTemp": "the warmest on arrival",
+	"start": "the vacuum at the start", "end": "the vacuum at the end", "seconds": "the time",
+	"filmsOff": "the number of films off", "angleDeg": "the angle",
+	"secret": "the PIN or password", "spent": "the out-time already spent", "more": "the added out-life",
+	"until": "the new end",
 }
 
 var index = regexp.MustCompile(`^(\w+)\[(\d+)\]$`)

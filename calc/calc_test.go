@@ -102,13 +102,15 @@ func TestOutTimeOfAWholeLedger(t *testing.T) {
 				Length:  40,
 				Freezer: 1,
 				ID:      1,
-			}, {Kind: "out", At: at(10), ID: 2}, {Kind: "opened", At: at(11), ID: 3}, {Kind: "used", At: at(12), Length: 5, ID: 4},
+			}, {Kind: "out", At: at(10), ID: 2}, {Kind: "opened", At: at(11), ID: 3}, {Kind: "used", At: at(12), Length: 5,
+				ID: 4},
 			{
 				Kind:   "scrapped",
 				At:     at(12),
 				Length: 30,
 				ID:     5,
-			}, {Kind: "counter", At: at(13), ID: 6, Cancels: 5}, {Kind: "sealed", At: at(14), ID: 7}, {Kind: "in", At: at(14), Freezer: 1, ID: 8},
+			}, {Kind: "counter", At: at(13), ID: 6, Cancels: 5}, {Kind: "sealed", At: at(14), ID: 7}, {Kind: "in", At: at(14),
+				Freezer: 1, ID: 8},
 			{Kind: "retested", At: at(15), Until: &until, More: 7200, ID: 9},
 		},
 	}

@@ -278,7 +278,9 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 	s.lay(b.Code, end.Add(-3*day), rolls, len(part.Plies))
 	s.wait(20 * time.Minute)
 	try(s, func() (builds.BagView, error) { return s.shop.CloseBag(s.ctx, s.who[falk], b.Code, "no bleed") })
-	for _, c := range []builds.NewLeakCheck{{Start: 88.4e3, End: 81.6e3, Seconds: 300}, {Start: 90.1e3, End: 89.2e3, Seconds: 300}} {
+	for _, c := range []builds.NewLeakCheck{
+		{Start: 88.4e3, End: 81.6e3, Seconds: 300}, {Start: 90.1e3, End: 89.2e3, Seconds: 300},
+	} {
 		s.wait(12 * time.Minute)
 		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, c) })
 	}

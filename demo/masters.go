@@ -28,7 +28,8 @@ func kiln() stock.ResinIn {
 }
 
 func more(ember, kiln int64) []stock.MaterialIn {
-	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
+	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's " +
+		"safety data sheet rules."
 	return []stock.MaterialIn{
 		{
 			Name:      "Sable UD 200 K",
@@ -332,7 +333,8 @@ func (s *script) masters(ids map[string]int64) {
 	}
 	strut.lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
 	p := process("mandrel M-40", "Ember 120")
-	p.DebulkEvery, p.Demould, p.Trimming = 1, "Cool below 40 °C, then pull the mandrel along its axis.", "Cut to length with the diamond saw; the ends are within 0.3 mm."
+	p.DebulkEvery, p.Demould = 1, "Cool below 40 °C, then pull the mandrel along its axis."
+	p.Trimming = "Cut to length with the diamond saw; the ends are within 0.3 mm."
 	p.Inspections = []parts.Inspection{
 		{
 			What:       "length",
@@ -352,12 +354,16 @@ func (s *script) masters(ids map[string]int64) {
 	p.DebulkEvery, p.Demould = 1, "Strip the shrink tape, cool, push the mandrel out."
 	s.enter("SP-22", "Baffle pole, hexagonal", pole.Document, p, true)
 
-	vane := s.sketch(ids, stands(master.Outline{Name: "vane wrap", Kind: "taper", Dims: map[string]float64{"length": 0.85, "first": 0.12, "last": 0.07}}, "the prism's facets as they are developed")).
+	vane := s.sketch(ids, stands(master.Outline{
+		Name: "vane wrap", Kind: "taper", Dims: map[string]float64{"length": 0.85, "first": 0.12, "last": 0.07},
+	}, "the prism's facets as they are developed")).
 		stage("Vane", "pre-form").
 		lay("[0_2/±30]s", ud, master.Item{Outline: "vane wrap", Join: "butt", Stagger: 0.02})
 	s.enter("SP-23", "Spider vane, tapered", vane.Document, process("vane mandrel M-9", "Ember 120"), false)
 
-	ring := s.sketch(ids, master.Outline{Name: "segment", Kind: "ring sector", Dims: map[string]float64{"inner": 0.55, "outer": 0.7, "angle": 60}}).
+	ring := s.sketch(ids, master.Outline{
+		Name: "segment", Kind: "ring sector", Dims: map[string]float64{"inner": 0.55, "outer": 0.7, "angle": 60},
+	}).
 		stage("Segment", "skin").
 		lay("[(0/45/-45/90)9]s", udK, master.Item{Outline: "segment", Splice: true})
 	ring.Stages[0].Items[35].Hold = "thickness of the half stack is measured and entered"
@@ -379,7 +385,9 @@ func (s *script) masters(ids map[string]int64) {
 	boss := master.Outline{Name: "boss", Kind: "circle", Dims: map[string]float64{"diameter": 0.12}}
 	boss1 := master.Outline{Name: "boss small", Kind: "circle", Dims: map[string]float64{"diameter": 0.1}}
 	petal := s.sketch(ids, shell, boss, boss1).stage("Shell", "skin").
-		put(master.Item{Kind: master.Ply, Outline: "shell", AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip"}, twill).
+		put(master.Item{
+			Kind: master.Ply, Outline: "shell", AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip",
+		}, twill).
 		lay("0", ud, master.Item{Outline: "shell"}).lay("90", ud, master.Item{Outline: "shell"}).
 		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
 		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
@@ -394,7 +402,9 @@ func (s *script) masters(ids map[string]int64) {
 		lay("0/90", ud, master.Item{Outline: "full"}).
 		stage("Core", "core").
 		put(master.Item{Kind: master.Film, Outline: "core", X: 0.03, Y: 0.03}, film).
-		put(master.Item{Kind: master.Core, Outline: "core", X: 0.03, Y: 0.03, Chamfer: 25, Note: "ribbon along x; dry, dust blown off"}, core).
+		put(master.Item{
+			Kind: master.Core, Outline: "core", X: 0.03, Y: 0.03, Chamfer: 25, Note: "ribbon along x; dry, dust blown off",
+		}, core).
 		put(master.Item{Kind: master.Insert, Name: "hinge insert, glass-filled", X: 0.1, Y: 0.3, Mass: 0.018}, "").
 		put(master.Item{Kind: master.Insert, Name: "hinge insert, glass-filled", X: 0.8, Y: 0.3, Mass: 0.018}, "").
 		put(master.Item{Kind: master.Potting, X: 0.45, Y: 0.3, Mass: 0.03, Hold: "potting is hard to the nail"}, paste).
@@ -440,7 +450,9 @@ func (s *script) masters(ids map[string]int64) {
 		// The deliberate fault of this draft: nothing isolates the metal from the tube.
 		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.03, Y: 0.07, Mass: 0.085, Metal: true}, "").
 		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.77, Y: 0.07, Mass: 0.085, Metal: true}, "").
-		put(master.Item{Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts."}, paste).
+		put(master.Item{
+			Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts.",
+		}, paste).
 		stage("Over-wraps", "over-wrap").
 		lay("45/-45", ud, master.Item{Outline: "over-wrap"}).lay("45/-45", ud, master.Item{Outline: "over-wrap", X: 0.68})
 	p = process("bonding jig J-3", "Ember 120")

@@ -17,7 +17,10 @@ import (
 const day = 24 * time.Hour
 
 func (s *script) people(password string) {
-	for _, p := range [][2]string{{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"}, {solm, "viewer"}, {vold, "planner"}} {
+	for _, p := range [][2]string{
+		{falk, "technician"}, {brandl, "technician"}, {orde, "planner"}, {quist, "quality"}, {wren, "administrator"},
+		{solm, "viewer"}, {vold, "planner"},
+	} {
 		in := people.NewPerson{Name: p[0], Role: p[1], PIN: s.pin, Password: password}
 		view := try(s, func() (people.PersonView, error) { return s.shop.AddPerson(s.ctx, book.By{}, in) })
 		person := try(s, func() (*book.Person, error) { return s.shop.PersonByID(s.ctx, view.ID) })
@@ -31,7 +34,8 @@ func (s *script) qualifications(end time.Time) {
 		who, kind, evidence string
 		until               time.Duration
 	}{
-		{falk, "laminating", "course L2, paper 118", 410 * day}, {falk, "bagging", "course L2, paper 118", 410 * day}, {falk, "oven", "trained on the oven by A. Wren", 300 * day},
+		{falk, "laminating", "course L2, paper 118", 410 * day}, {falk, "bagging", "course L2, paper 118", 410 * day},
+		{falk, "oven", "trained on the oven by A. Wren", 300 * day},
 		{brandl, "laminating", "course L2, paper 131", 19 * day}, {brandl, "bonding", "course B1, paper 92", -4 * day},
 		{quist, "inspection", "course Q3, paper 77", 520 * day},
 	} {
@@ -67,7 +71,8 @@ func Sable(resin int64) []stock.MaterialIn {
 		mine[1].Least, mine[1].Most = number(least), number(most)
 		return mine
 	}
-	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's safety data sheet rules."
+	caution := "Resin sensitises skin: wear nitrile gloves, also to keep skin oil off the ply. The supplier's " +
+		"safety data sheet rules."
 	return []stock.MaterialIn{
 		{
 			Name:      "Sable UD 150",
@@ -225,7 +230,10 @@ func (s *script) freezers() {
 	} {
 		try(s, func() (stock.FreezerView, error) { return s.shop.SaveFreezer(s.ctx, s.who[wren], 0, f) })
 	}
-	for _, n := range []climate.SensorIn{{Topic: topicRoom, Name: "Clean room"}, {Topic: topicOne, Name: "Freezer 1", FreezerID: freezerOne}, {Topic: topicTwo, Name: "Freezer 2", FreezerID: freezerTwo}} {
+	for _, n := range []climate.SensorIn{
+		{Topic: topicRoom, Name: "Clean room"}, {Topic: topicOne, Name: "Freezer 1", FreezerID: freezerOne},
+		{Topic: topicTwo, Name: "Freezer 2", FreezerID: freezerTwo},
+	} {
 		try(s, func() (climate.SensorIn, error) { return s.shop.SaveSensor(s.ctx, s.who[wren], 0, n) })
 	}
 }
@@ -316,7 +324,9 @@ func (s *script) accepted(b stock.BatchView) {
 // past.
 func (s *script) rolls(end time.Time, goods map[string]int64) []stock.RollView {
 	shelf := func(d time.Duration) *time.Time { t := end.Add(d); return &t }
-	receive := func(material, lot string, length float64, freezer int64, place string, until *time.Time, flaws ...wire.Flaw) stock.RollView {
+	receive := func(
+		material, lot string, length float64, freezer int64, place string, until *time.Time, flaws ...wire.Flaw,
+	) stock.RollView {
 		b, r := s.delivery(goods[material], lot, length, freezer, place, until, -21, flaws...)
 		s.accepted(b)
 		return r

@@ -14,7 +14,11 @@ import (
 // Whatever a logger publishes: a reading, or a fault in words. What of it is kept
 // is judged by the shop.
 func FuzzReadClimate(f *testing.F) {
-	for _, s := range []string{`{"at":"2026-03-02T08:00:00Z","temperature":-18.4,"humidity":41}`, `{"temperature":1e308}`, `{"humidity":null}`, `{"temperature":"12"}`, `[]`, `{"at":"yesterday","temperature":1}`, "\xff\xfe", `{"temperature":1}{"temperature":2}`} {
+	for _, s := range []string{
+		`{"at":"2026-03-02T08:00:00Z","temperature":-18.4,"humidity":41}`, `{"temperature":1e308}`, `{"humidity":null}`,
+		`{"temperature":"12"}`, `[]`, `{"at":"yesterday","temperature":1}`, "\xff\xfe",
+		`{"temperature":1}{"temperature":2}`,
+	} {
 		f.Add([]byte(s))
 	}
 	f.Fuzz(func(t *testing.T, payload []byte) {

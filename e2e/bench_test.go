@@ -80,7 +80,9 @@ func (h *house) laid(t *testing.T, code string) {
 			h.putForward(16 * time.Minute)
 			_, err = h.shop.EndDebulk(ctx, falk, code, builds.DebulkEnd{Vacuum: 88e3})
 		} else {
-			_, err = h.shop.Sign(ctx, falk, code, builds.SignPly{Ply: v.Next.Ply, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[v.Next.Ply-1].Films})
+			_, err = h.shop.Sign(ctx, falk, code, builds.SignPly{
+				Ply: v.Next.Ply, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[v.Next.Ply-1].Films,
+			})
 		}
 		require.NoError(t, err)
 	}
@@ -261,7 +263,8 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 	for _, page := range []struct{ path, sees, says, key string }{
 		{"/freezer", "To take out for the cut", "", "t"},
 		{"/freezer/" + h.roll(t, "SU-2207").Code, "As recorded", "", "t"},
-		{"/freezer/receive", "What the data sheet asks", "To receive material is not for a viewer: ask a technician, a planner, a quality person or an administrator.", "a"},
+		{"/freezer/receive", "What the data sheet asks", "To receive material is not for a viewer: ask a technician, " +
+			"a planner, a quality person or an administrator.", "a"},
 		{"/freezer/list", "Bring a stock list in", "", ""},
 		{"/freezer/climate", "Freezer 1", "", ""},
 		{"/freezer/materials", "Resin systems", "", ""},
@@ -273,7 +276,8 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		{"/cut/" + nests[0].Code, "As cut", "", "k"},
 		{"/kits/" + laying, "Counted by", "", "u"},
 		{"/kits/" + waiting.Code, "As counted", "To count a kit is not for a viewer", "k"},
-		{"/layup/" + laying, "Lay ply 7", "To lay and debulk is not for a viewer: ask a technician or an administrator.", "\r"},
+		{"/layup/" + laying, "Lay ply 7", "To lay and debulk is not for a viewer: ask a technician or an " +
+			"administrator.", "\r"},
 		{"/bag/" + done, "limit met", "", "k"},
 		{"/cure", "To load", "", "s"},
 		{"/release/" + done, "Weigh it", "To inspect and sign off is not for a viewer: ask a quality person.", ""},

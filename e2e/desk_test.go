@@ -251,11 +251,18 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 	roll := h.roll(t, "ST-0455")
 	laying, done, cut := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
 	for path, sees := range map[string]string{
-		"/freezer": "1 out, 8 frozen", "/freezer/" + roll.Code: "As recorded", "/freezer/batches": "Batches", "/freezer/batches/" + roll.BatchCode: "accepted", "/freezer/which": "take this one", "/freezer/climate": "What you found and did",
-		"/freezer/materials": "Resin systems", "/freezer/usage": "Expires soon", "/freezer/list": "Bring a stock list in", "/freezer/receive": "Receive a delivery", "/shop": "work here", "/shop/matrix": "lay and debulk", "/shop/log": "Append-only", "/shop/mine": "Your present PIN", "/parts": "Masters", "/parts/" + cut.Part: "Worked out",
-		"/cut": "From which roll?", "/cut/" + nests[0].Code: "carry the clock of", "/kits": "Counted kits", "/kits/" + laying.Code: "Counted by",
-		"/layup": "SP-11", "/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met", "/cure": "every limit met",
-		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it", "/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
+		"/freezer": "1 out, 8 frozen", "/freezer/" + roll.Code: "As recorded", "/freezer/batches": "Batches",
+		"/freezer/batches/" + roll.BatchCode: "accepted", "/freezer/which": "take this one",
+		"/freezer/climate":   "What you found and did",
+		"/freezer/materials": "Resin systems", "/freezer/usage": "Expires soon", "/freezer/list": "Bring a stock list in",
+		"/freezer/receive": "Receive a delivery", "/shop": "work here", "/shop/matrix": "lay and debulk",
+		"/shop/log": "Append-only", "/shop/mine": "Your present PIN", "/parts": "Masters", "/parts/" + cut.Part: "Worked out",
+		"/cut": "From which roll?", "/cut/" + nests[0].Code: "carry the clock of", "/kits": "Counted kits",
+		"/kits/" + laying.Code: "Counted by",
+		"/layup":               "SP-11", "/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met",
+		"/cure":             "every limit met",
+		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it",
+		"/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
 	} {
 		p.visit(path)
 		p.see(sees)

@@ -164,7 +164,8 @@ func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 		p.upload(0, path)
 	}
 	write(
-		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 9,0\nnothing we know,X-1,1,,\n",
+		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer " +
+			"9,0\nnothing we know,X-1,1,,\n",
 	)
 	p.see("no freezer is called \"Freezer 9\" here")
 	p.see(`no material is called "nothing we know" here`)

@@ -427,7 +427,10 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	base := "/api/parts/" + v.Part.Code
 	pages, text := pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A")))
 	assert.Equal(t, 1+12+1, pages, "a cover, a page an item, a section")
-	for _, says := range []string{"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard", "warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600"} {
+	for _, says := range []string{
+		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
+		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
+	} {
 		assert.Contains(t, text, says)
 	}
 	pages, _ = pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A&templates=yes&paper=letter")))

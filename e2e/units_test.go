@@ -181,7 +181,10 @@ func TestKeysAreWherePeoplePutThem(t *testing.T) {
 	p.until("it stayed where it was", `location.pathname === "/freezer"`)
 	p.visit("/shop/mine")
 	p.click("inches and feet")
-	require.Eventually(t, func() bool { return strings.Contains(p.fetched("/api/session"), `"length":"in"`) }, patience, 50*time.Millisecond)
+	require.Eventually(
+		t, func() bool { return strings.Contains(p.fetched("/api/session"), `"length":"in"`) }, patience,
+		50*time.Millisecond,
+	)
 	p.visit("/freezer")
 	p.see("ft left")
 	// The first stop of the keyboard leads past the route.

@@ -282,7 +282,10 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 		p.see(ply)
 	}
 	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+build+"/record.pdf")))
-	for _, says := range []string{"SP-20", build, "Ines Falk", "Jonas Quist", ud, "taken back", "NOT met", "degree of cure by the lagging sensor", "Disposition: good"} {
+	for _, says := range []string{
+		"SP-20", build, "Ines Falk", "Jonas Quist", ud, "taken back", "NOT met", "degree of cure by the lagging sensor",
+		"Disposition: good",
+	} {
 		assert.Contains(t, text, says)
 	}
 	p.visit("/thread/" + ud)

@@ -298,8 +298,10 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		signed.Notes = append(signed.Notes, fmt.Sprintf("Let stand by %s: %s. %s", x.Person, x.Says, x.Reason))
 	}
 	cautions := pdf.Section{Heading: "Cautions", Notes: []string{
-		"Nitrile gloves: resin sensitises the skin, and skin oil and powder spoil the bond. Blades and heat guns: mind hands.",
-		"Vacuum, pressure and hot tools: only with the interlocks of their makers. Suppliers' data sheets, local codes and licensed practice come first."}}
+		"Nitrile gloves: resin sensitises the skin, and skin oil and powder spoil the bond. Blades and heat guns: " +
+			"mind hands.",
+		"Vacuum, pressure and hot tools: only with the interlocks of their makers. Suppliers' data sheets, local " +
+			"codes and licensed practice come first."}}
 	for _, o := range v.Document.Outlines {
 		if o.Placeholder != "" {
 			cautions.Notes = append(

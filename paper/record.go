@@ -31,7 +31,9 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
 		Subtitle: fmt.Sprintf(
-			"%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' data sheets and the codes that apply.",
+			"%s, revision %s, build %s. This record states what was recorded and which entered limit it met. It does not "+
+				"state that the part is fit or safe for any use: that is for the engineer of record, with the suppliers' "+
+				"data sheets and the codes that apply.",
 			b.Name,
 			b.Letter,
 			b.Code,
@@ -107,7 +109,8 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 	}
 	doc.Sections = append(doc.Sections, pdf.Section{Heading: "Layup", Rows: laid,
 		Notes: []string{
-			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the label of the ply was: scanned, or chosen on the page.",
+			"Face is that of the warp, or the one that was up on the roll, seen from the tool. Identified says how the " +
+				"label of the ply was: scanned, or chosen on the page.",
 		},
 		Columns: []pdf.Column{
 			{Name: "Ply", Share: .05, Right: true},
@@ -249,7 +252,8 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 	doc.Sections = append(doc.Sections, inspection, pdf.Section{Heading: "Log of this build", Rows: log,
 		Notes: []string{
 			fmt.Sprintf(
-				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was rewritten since.",
+				"The whole log ended with entry %d when this was printed, whose hash is %s: it tells whether the log was "+
+					"rewritten since.",
 				t.LogHead.Entry,
 				t.LogHead.Hash,
 			),
@@ -473,7 +477,9 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 				X:    hours,
 				Y:    set,
 				Dash: []float64{0.4, 0.8},
-			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{3, 1, 0.5, 1}},
+			}, {Name: "air", X: hours, Y: air, Dash: []float64{2, 1}}, {Name: "tool", X: hours, Y: tool, Dash: []float64{
+				3, 1, 0.5, 1,
+			}},
 			{Name: "part, leading", X: hours, Y: lead, Dash: []float64{1, 0.5}}, {Name: "part, lagging", X: hours, Y: lag}}},
 		{
 			X:     "h from the start of the run",

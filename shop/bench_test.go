@@ -32,8 +32,12 @@ func (h *house) statements(do func()) int {
 	require.NoError(h.t, cb.Delete().After("gorm:delete").Register("count:delete", count))
 	do()
 	counting = false
-	for _, r := range []interface{ Remove(string) error }{cb.Query(), cb.Row(), cb.Raw(), cb.Create(), cb.Update(), cb.Delete()} {
-		for _, name := range []string{"count:query", "count:row", "count:raw", "count:create", "count:update", "count:delete"} {
+	for _, r := range []interface{ Remove(string) error }{
+		cb.Query(), cb.Row(), cb.Raw(), cb.Create(), cb.Update(), cb.Delete(),
+	} {
+		for _, name := range []string{
+			"count:query", "count:row", "count:raw", "count:create", "count:update", "count:delete",
+		} {
 			_ = r.Remove(name)
 		}
 	}

@@ -264,7 +264,8 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, two.Fuse.Spent, h.roll("SU-2291").Fuse.Spent, 1)
 	for says, in := range map[string]stock.NewFailure{
-		"begun in the future": {From: h.at.Add(time.Hour), Reason: "x"}, "ended after it began": {From: from, To: &from, Reason: "x"}, "say what happened": {From: from, Reason: " "},
+		"begun in the future":  {From: h.at.Add(time.Hour), Reason: "x"},
+		"ended after it began": {From: from, To: &from, Reason: "x"}, "say what happened": {From: from, Reason: " "},
 	} {
 		_, err = h.ReportFailure(h.ctx, brandl, 1, in)
 		refusal(t, err, book.Invalid, says)

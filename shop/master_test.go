@@ -546,9 +546,14 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{
-		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y 30.0 mm", "first: core 1, Lattice 48 core, 4 mm at x 30.0 mm, y 30.0 mm", "note: ribbon along x; dry, dust blown off",
-		"first: insert 1, hinge insert, glass-filled at x 100.0 mm, y 300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0 mm, y 300.0 mm",
-		"first: potting 1, Ember paste 20 at x 450.0 mm, y 300.0 mm", "hold: potting is hard to the nail", "first: film adhesive 2, Ember film 250 at x 30.0 mm, y 30.0 mm",
+		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y " +
+			"30.0 mm", "first: core 1, Lattice 48 core, 4 mm at x 30.0 mm, y 30.0 mm",
+		"note: ribbon along x; dry, dust blown off",
+		"first: insert 1, hinge insert, glass-filled at x 100.0 mm, y " +
+			"300.0 mm", "first: insert 2, hinge insert, glass-filled at x 800.0 mm, y 300.0 mm",
+		"first: potting 1, Ember paste 20 at x 450.0 mm, y 300.0 mm", "hold: potting is hard to the nail",
+		"first: film adhesive " +
+			"2, Ember film 250 at x 30.0 mm, y 30.0 mm",
 	}, before4)
 	assert.Equal(
 		t,

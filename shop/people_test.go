@@ -96,7 +96,12 @@ func TestPeopleAreAddedByAdministratorsWithADecentSecret(t *testing.T) {
 	in := people.NewPerson{Name: "New Hand", Role: "technician", PIN: "271828", Sign: pin}
 	_, err := h.AddPerson(h.ctx, h.as("Ines Falk"), in)
 	refusal(t, err, book.Refused, "ask an administrator")
-	for bad, says := range map[string]string{"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries", "777777": "anybody tries", "987654": "anybody tries", "123123": "anybody tries", "112233": "anybody tries", "240389": "anybody tries", "19890324": "anybody tries", "121212": "anybody tries", "135791": "anybody tries", "123321": "anybody tries"} {
+	for bad, says := range map[string]string{
+		"1234": "6 to 12 digits", "12345a": "6 to 12 digits", "": "6 to 12 digits", "123456": "anybody tries",
+		"777777": "anybody tries", "987654": "anybody tries", "123123": "anybody tries", "112233": "anybody tries",
+		"240389": "anybody tries", "19890324": "anybody tries", "121212": "anybody tries", "135791": "anybody tries",
+		"123321": "anybody tries",
+	} {
 		in.PIN = bad
 		_, err = h.AddPerson(h.ctx, h.as("Ada Wren"), in)
 		refusal(t, err, book.Invalid, says)

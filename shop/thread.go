@@ -176,7 +176,8 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	t.Batches = []ThreadBatch{}
 	views, err := s.BatchViews(
 		db,
-		"b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = c.build_id where x.code = ?)",
+		"b.id in (select r.batch_id from cut_plies c join rolls r on r.id = c.roll_id join builds x on x.id = "+
+			"c.build_id where x.code = ?)",
 		code,
 	)
 	if err != nil {

@@ -72,7 +72,9 @@ func TestAScanOfAnyLabelLeadsToItsPage(t *testing.T) {
 	refusal(t, err, book.Invalid, "wrong check character")
 	_, err = h.Scan(h.ctx, ident.Format(ident.Nest, 999))
 	refusal(t, err, book.Missing, "there is no nest N-")
-	for q, kind := range map[string]string{"hinge": "build", "SU-2291": "roll", "SP-11": "build", strings.ToLower(run): "run"} {
+	for q, kind := range map[string]string{
+		"hinge": "build", "SU-2291": "roll", "SP-11": "build", strings.ToLower(run): "run",
+	} {
 		hits, err := h.Find(h.ctx, q)
 		require.NoError(t, err)
 		require.NotEmpty(t, hits, q)

@@ -146,7 +146,9 @@ func TestAVerdictCanAlwaysBeWritten(t *testing.T) {
 }
 
 func TestDegreesNameAFibreDirectionOnce(t *testing.T) {
-	for deg, want := range map[float64]float64{0: 0, 180: 0, 45: math.Pi / 4, -135: math.Pi / 4, 90: math.Pi / 2, -90: math.Pi / 2, 270: math.Pi / 2} {
+	for deg, want := range map[float64]float64{
+		0: 0, 180: 0, 45: math.Pi / 4, -135: math.Pi / 4, 90: math.Pi / 2, -90: math.Pi / 2, 270: math.Pi / 2,
+	} {
 		assert.InDelta(t, want, Degrees(deg), 1e-12, "%g°", deg)
 	}
 }

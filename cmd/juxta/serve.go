@@ -147,7 +147,8 @@ func serveCommand() *cobra.Command {
 				}
 				fmt.Fprintf(
 					cmd.OutOrStdout(),
-					"The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: %s\n",
+					"The shop is empty. The page asks for its first administrator and for this code, which works once and for "+
+						"a day: %s\n",
 					code,
 				)
 			}
@@ -260,9 +261,10 @@ func migrate(ctx context.Context, ownerURL, url string) error {
 
 func migrateCommand() *cobra.Command {
 	return &cobra.Command{
-		Use:   "migrate",
-		Short: "Bring a database to the present schema (JUXTA_OWNER_URL) and grant the application's role (JUXTA_DATABASE_URL) what it needs",
-		Args:  cobra.NoArgs,
+		Use: "migrate",
+		Short: "Bring a database to the present schema (JUXTA_OWNER_URL) and grant the application's role " +
+			"(JUXTA_DATABASE_URL) what it needs",
+		Args: cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
 			url, err := databaseURL()
 			if err != nil {
@@ -323,7 +325,8 @@ func loggerCommand() *cobra.Command {
 	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:1883", "address to listen on")
 	cmd.Flags().DurationVar(&every, "every", 20*time.Second, "time between readings")
 	cmd.Flags().
-		StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, garbage and warm are known")
+		StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, "+
+			"garbage and warm are known")
 	return cmd
 }
 

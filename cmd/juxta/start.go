@@ -234,7 +234,8 @@ func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (
 	}
 	if o.empty {
 		code, err := s.NewSetupCode(ctx)
-		return "The shop is empty. The page asks for its first administrator and for this code, which works once and for a day: " + code, err
+		return "The shop is empty. The page asks for its first administrator and for this code, which works once and " +
+			"for a day: " + code, err
 	}
 	secrets, err := newSecrets()
 	if err != nil {
@@ -259,7 +260,8 @@ func signInWith(people []people.PersonView, secrets demo.Secrets) string {
 		with[p.Secret] = append(with[p.Secret], fmt.Sprintf("%s (%s)", p.Name, p.Role))
 	}
 	return fmt.Sprintf(
-		"Sign in as %s\nwith the PIN %s, or as %s\nwith the password %s. Both were made for this machine; signatures ask for the PIN.",
+		"Sign in as %s\nwith the PIN %s, or as %s\nwith the password %s. Both were made for this machine; signatures "+
+			"ask for the PIN.",
 		strings.Join(with["PIN"], ", "),
 		secrets.PIN,
 		strings.Join(with["password"], ", "),

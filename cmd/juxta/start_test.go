@@ -264,7 +264,9 @@ func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
 	res.Body.Close()
 	assert.Equal(t, http.StatusOK, res.StatusCode)
 
-	for name, mode := range map[string]os.FileMode{"password": 0o600, "password-owner": 0o600, "password-app": 0o600, "signin": 0o600} {
+	for name, mode := range map[string]os.FileMode{
+		"password": 0o600, "password-owner": 0o600, "password-app": 0o600, "signin": 0o600,
+	} {
 		info, err := os.Stat(filepath.Join(state, name))
 		require.NoError(t, err)
 		assert.Equal(t, mode, info.Mode().Perm(), name)

@@ -33,7 +33,9 @@ func TestLeakCheckAgainstItsLimit(t *testing.T) {
 }
 
 func TestImpossibleMeasurementsAreRefused(t *testing.T) {
-	for _, c := range []LeakCheck{{90e3, 91e3, time.Minute}, {90e3, 89e3, 0}, {0, 0, time.Minute}, {120e3, 1, time.Minute}} {
+	for _, c := range []LeakCheck{
+		{90e3, 91e3, time.Minute}, {90e3, 89e3, 0}, {0, 0, time.Minute}, {120e3, 1, time.Minute},
+	} {
 		_, err := Judge(c, limit)
 		assert.Error(t, err, "%+v", c)
 	}

@@ -29,9 +29,11 @@ func TestDegreeOfCureAgainstClosedForms(t *testing.T) {
 		alpha0 float64
 		want   func(kt, a0 float64) float64
 	}{
-		"first order":   {Term{1e5, 6e4, 0, 1}, 0, func(kt, a0 float64) float64 { return 1 - (1-a0)*math.Exp(-kt) }},
-		"second order":  {Term{3e5, 6e4, 0, 2}, 0.05, func(kt, a0 float64) float64 { return 1 - 1/(1/(1-a0)+kt) }},
-		"autocatalytic": {Term{2e5, 6e4, 1, 1}, 0.02, func(kt, a0 float64) float64 { return 1 / (1 + (1-a0)/a0*math.Exp(-kt)) }},
+		"first order":  {Term{1e5, 6e4, 0, 1}, 0, func(kt, a0 float64) float64 { return 1 - (1-a0)*math.Exp(-kt) }},
+		"second order": {Term{3e5, 6e4, 0, 2}, 0.05, func(kt, a0 float64) float64 { return 1 - 1/(1/(1-a0)+kt) }},
+		"autocatalytic": {Term{
+			2e5, 6e4, 1, 1,
+		}, 0.02, func(kt, a0 float64) float64 { return 1 / (1 + (1-a0)/a0*math.Exp(-kt)) }},
 	} {
 		k := Kinetics{[]Term{c.term}}
 		rate := c.term.A * math.Exp(-c.term.E/(unit.GasConstant*temp))
@@ -270,7 +272,9 @@ func TestARecipeTooLongForItsPartIsCutShort(t *testing.T) {
 }
 
 func TestKineticsThatCannotBeAreNamed(t *testing.T) {
-	for _, k := range []Kinetics{{}, {[]Term{{0, 1, 0, 1}}}, {[]Term{{1, -1, 0, 1}}}, {[]Term{{1, 1, 0, 0}}}, {[]Term{{1, 1, 0, 1}, {1, 1, -1, 1}}}} {
+	for _, k := range []Kinetics{
+		{}, {[]Term{{0, 1, 0, 1}}}, {[]Term{{1, -1, 0, 1}}}, {[]Term{{1, 1, 0, 0}}}, {[]Term{{1, 1, 0, 1}, {1, 1, -1, 1}}},
+	} {
 		_, err := k.Integrate(0, isothermal(400, 60, 2))
 		assert.Error(t, err)
 	}

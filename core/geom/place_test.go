@@ -14,7 +14,10 @@ import (
 var ell = Ring{{0, 0}, {2, 0}, {2, 1}, {1, 1}, {1, 2}, {0, 2}}
 
 func TestWhatLiesInside(t *testing.T) {
-	for p, in := range map[Point]bool{{0.5, 0.5}: true, {1.5, 0.5}: true, {0.5, 1.5}: true, {1.5, 1.5}: false, {-0.1, 0.5}: false, {2.1, 0.5}: false, {0.5, 2.1}: false} {
+	for p, in := range map[Point]bool{
+		{0.5, 0.5}: true, {1.5, 0.5}: true, {0.5, 1.5}: true, {1.5, 1.5}: false, {-0.1, 0.5}: false, {2.1, 0.5}: false,
+		{0.5, 2.1}: false,
+	} {
 		assert.Equal(t, in, ell.Holds(p), "%v", p)
 	}
 	box := ell.Bounds()

@@ -222,11 +222,15 @@ func TestInspectNamesThePlies(t *testing.T) {
 		want  []string
 	}{
 		"symmetric and balanced": {stackOf(graphiteEpoxy, 45, -45, 0, 90, 0, -45, 45), nil},
-		"one added ply":          {stackOf(graphiteEpoxy, 45, 30, -45, 0, 90, 0, -45, 45), []string{"not symmetric: ply 2 without", "not balanced: 5.00 mm more m at +30°"}},
-		"reinforcement on top":   {stackOf(graphiteEpoxy, 0, 90, 0, 90, 0, 90), []string{"not symmetric: ply 6"}},
-		"weave, same face up":    {withFaces, []string{"not symmetric"}},
-		"weave, faces mirrored":  {flipped, nil},
-		"too many in a row":      {stackOf(graphiteEpoxy, 0, 0, 0, 0, 0), []string{"5 equal angles in a row, at most 4: plies 1, 2, 3, 4 and 5"}},
+		"one added ply": {stackOf(graphiteEpoxy, 45, 30, -45, 0, 90, 0, -45, 45), []string{
+			"not symmetric: ply 2 without", "not balanced: 5.00 mm more m at +30°",
+		}},
+		"reinforcement on top":  {stackOf(graphiteEpoxy, 0, 90, 0, 90, 0, 90), []string{"not symmetric: ply 6"}},
+		"weave, same face up":   {withFaces, []string{"not symmetric"}},
+		"weave, faces mirrored": {flipped, nil},
+		"too many in a row": {stackOf(
+			graphiteEpoxy, 0, 0, 0, 0, 0,
+		), []string{"5 equal angles in a row, at most 4: plies 1, 2, 3, 4 and 5"}},
 	} {
 		found := Inspect(c.stack, DefaultRules())
 		require.Len(t, found, len(c.want), "%s: %v", name, found)

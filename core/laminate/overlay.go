@@ -92,7 +92,8 @@ const (
 )
 
 var errTangle = fmt.Errorf(
-	"the outlines cross each other so often that they cut the part into more than %d regions of different stacks: let edges that are meant to be one lie on each other",
+	"the outlines cross each other so often that they cut the part into more than %d regions of different stacks: "+
+		"let edges that are meant to be one lie on each other",
 	mostRegions,
 )
 

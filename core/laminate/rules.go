@@ -265,7 +265,8 @@ func runs(stack []Ply, most int) []Finding {
 	var found []Finding
 	for i := 0; i < len(stack); {
 		j := i + 1
-		for j < len(stack) && stack[i].laminated() && stack[j].laminated() && direction(stack[i].Angle) == direction(stack[j].Angle) {
+		for j < len(stack) && stack[i].laminated() && stack[j].laminated() &&
+			direction(stack[i].Angle) == direction(stack[j].Angle) {
 			j++
 		}
 		if j-i > most {

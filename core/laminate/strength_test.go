@@ -270,13 +270,21 @@ func TestRulesOfNeighboursAndCores(t *testing.T) {
 		rules Rules
 		says  []string
 	}{
-		"large step":            {[]Ply{ply("1", fibre, 0), ply("2", fibre, 90)}, Rules{MaxStep: unit.Rad(60)}, []string{"90° between plies 1 and 2, at most 60°"}},
-		"step over the fold":    {[]Ply{ply("1", fibre, 80), ply("2", fibre, -80)}, Rules{MaxStep: unit.Rad(30)}, nil},
-		"film is no neighbour":  {[]Ply{ply("1", fibre, 0), film, ply("2", fibre, 90)}, Rules{MaxStep: unit.Rad(60)}, nil},
-		"outer at 0":            {[]Ply{ply("1", fibre, 0), ply("2", fibre, 0), ply("3", fibre, 45)}, Rules{Outer45: true}, []string{"ply 1 lies outermost and not at ±45°"}},
-		"dry core":              {[]Ply{ply("1", fibre, 0), core, film, ply("2", fibre, 0)}, Rules{CoreResin: 0.42}, []string{"core K is bonded by nothing on its tool side: ply 1 has 35 % resin"}},
-		"rich enough":           {[]Ply{ply("1", rich, 0), core, ply("2", rich, 0)}, Rules{CoreResin: 0.42}, nil},
-		"bare core":             {[]Ply{ply("1", rich, 0), core}, Rules{CoreResin: 0.42}, []string{"no skin on its bag side"}},
+		"large step": {[]Ply{
+			ply("1", fibre, 0), ply("2", fibre, 90),
+		}, Rules{MaxStep: unit.Rad(60)}, []string{"90° between plies 1 and 2, at most 60°"}},
+		"step over the fold":   {[]Ply{ply("1", fibre, 80), ply("2", fibre, -80)}, Rules{MaxStep: unit.Rad(30)}, nil},
+		"film is no neighbour": {[]Ply{ply("1", fibre, 0), film, ply("2", fibre, 90)}, Rules{MaxStep: unit.Rad(60)}, nil},
+		"outer at 0": {[]Ply{
+			ply("1", fibre, 0), ply("2", fibre, 0), ply("3", fibre, 45),
+		}, Rules{Outer45: true}, []string{"ply 1 lies outermost and not at ±45°"}},
+		"dry core": {[]Ply{
+			ply("1", fibre, 0), core, film, ply("2", fibre, 0),
+		}, Rules{CoreResin: 0.42}, []string{"core K is bonded by nothing on its tool side: ply 1 has 35 % resin"}},
+		"rich enough": {[]Ply{ply("1", rich, 0), core, ply("2", rich, 0)}, Rules{CoreResin: 0.42}, nil},
+		"bare core": {[]Ply{
+			ply("1", rich, 0), core,
+		}, Rules{CoreResin: 0.42}, []string{"no skin on its bag side"}},
 		"sandwich is symmetric": {[]Ply{ply("1", rich, 30), core, ply("2", rich, 30)}, Rules{Symmetry: true}, nil},
 	} {
 		found := Inspect(c.stack, c.rules)

@@ -61,7 +61,9 @@ func TestTurningTheWholeStackTurnsItsStiffness(t *testing.T) {
 		}
 		after, err := Stiff(stack)
 		require.NoError(rt, err)
-		for name, m := range map[string][2][3][3]float64{"A": {before.A, after.A}, "B": {before.B, after.B}, "D": {before.D, after.D}} {
+		for name, m := range map[string][2][3][3]float64{
+			"A": {before.A, after.A}, "B": {before.B, after.B}, "D": {before.D, after.D},
+		} {
 			want := turned(m[0], by)
 			scale := before.A[0][0] * math.Pow(before.Thickness, float64(map[string]int{"A": 0, "B": 1, "D": 2}[name]))
 			for i := range 3 {

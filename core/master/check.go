@@ -26,7 +26,8 @@ const (
 	MaxPoints = 50_000
 )
 
-const tooMany = "the outlines have more than %d points together, in all places where they lie, once their arcs are drawn: leave out points that lie closer than the knife cuts"
+const tooMany = "the outlines have more than %d points together, in all places where they lie, once their arcs " +
+	"are drawn: leave out points that lie closer than the knife cuts"
 
 // Check finds what cannot be right about a document. Materials are those that
 // are known, by id.

@@ -67,7 +67,11 @@ func FuzzMerge(f *testing.F) {
 // Whatever is written as an expression: a number that is one, or one line that
 // says what is wrong.
 func FuzzExpression(f *testing.F) {
-	for _, code := range []string{"n", "2*n + 1", "min(n, length) / 2", "n ^ 0.5", "-n", "1/0", "nope", `"a" + "b"`, "[1,2][0]", "n ? 1 : 2", "map(1..9, #)", "len('a')", "1e308*10", "((((n))))", "n;n", "let x = 1; x", strings.Repeat("(", 200) + "n" + strings.Repeat(")", 200)} {
+	for _, code := range []string{
+		"n", "2*n + 1", "min(n, length) / 2", "n ^ 0.5", "-n", "1/0", "nope", `"a" + "b"`, "[1,2][0]", "n ? 1 : 2",
+		"map(1..9, #)", "len('a')", "1e308*10", "((((n))))", "n;n", "let x = 1; x",
+		strings.Repeat("(", 200) + "n" + strings.Repeat(")", 200),
+	} {
 		f.Add(code, 3.0, 250.0)
 	}
 	f.Fuzz(func(t *testing.T, code string, n, length float64) {

@@ -126,14 +126,20 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		"touches or crosses itself": func(d *Document) {
 			d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: []Corner{{}, {X: 1, Y: 1}, {X: 1}, {Y: 1}}}
 		},
-		`the trim line "net" is none`:              func(d *Document) { d.Trim = "net" },
-		"a stage is one of":                        func(d *Document) { d.Stages[0].Kind = "third skin" },
-		`load case "gust": every figure`:           func(d *Document) { d.Loads = []Load{{Name: "gust", N: [3]float64{math.Inf(1)}}} },
-		"parameter A depends on itself: A → B → A": func(d *Document) { d.Parameters = []Parameter{{Name: "A", Expr: "B+1"}, {Name: "B", Expr: "A*2"}} },
-		"variant 60: variant 60 sets Q":            func(d *Document) { d.Variants = []Variant{{Name: "60", Values: map[string]float64{"Q": 1}}} },
+		`the trim line "net" is none`:    func(d *Document) { d.Trim = "net" },
+		"a stage is one of":              func(d *Document) { d.Stages[0].Kind = "third skin" },
+		`load case "gust": every figure`: func(d *Document) { d.Loads = []Load{{Name: "gust", N: [3]float64{math.Inf(1)}}} },
+		"parameter A depends on itself: A → B → A": func(d *Document) {
+			d.Parameters = []Parameter{
+				{Name: "A", Expr: "B+1"}, {Name: "B", Expr: "A*2"},
+			}
+		},
+		"variant 60: variant 60 sets Q": func(d *Document) { d.Variants = []Variant{{Name: "60", Values: map[string]float64{"Q": 1}}} },
 		"501 items are more than": func(d *Document) {
 			for k := range 493 {
-				d.Stages[0].Items = append(d.Stages[0].Items, Item{Key: fmt.Sprint("x", k), Kind: Ply, MaterialID: 1, Outline: "full"})
+				d.Stages[0].Items = append(d.Stages[0].Items, Item{
+					Key: fmt.Sprint("x", k), Kind: Ply, MaterialID: 1, Outline: "full",
+				})
 			}
 		},
 	} {
@@ -257,7 +263,9 @@ func TestAFamilyMakesItsVariants(t *testing.T) {
 	assert.Len(t, got.Items(), 1, "an option left out")
 	assert.InDelta(t, 0.315, got.Outlines[0].Dims["width"], 1e-12)
 	for code, says := range map[string]string{
-		"L/": "is no expression", "len([1])": "cannot be used here", `"a"`: "cannot be used here", "Z+1": "names Z, which is no parameter", "L > 3": "makes a number", "1/(n-n)": "makes no number", "1e9*n": "more than 500 items",
+		"L/": "is no expression", "len([1])": "cannot be used here", `"a"`: "cannot be used here",
+		"Z+1": "names Z, which is no parameter", "L > 3": "makes a number", "1/(n-n)": "makes no number",
+		"1e9*n": "more than 500 items",
 	} {
 		d.Stages[0].Items[0].Expr = map[string]string{"count": code}
 		_, err := d.Of(d.Variants[0])

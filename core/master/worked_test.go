@@ -118,7 +118,9 @@ func TestWhatIsNotBuiltFromIsNamed(t *testing.T) {
 }
 
 func TestLettersOfRevisions(t *testing.T) {
-	for letter, next := range map[string]string{"A": "B", "H": "J", "N": "P", "P": "R", "Z": "AA", "AZ": "BA", "ZZ": "AAA"} {
+	for letter, next := range map[string]string{
+		"A": "B", "H": "J", "N": "P", "P": "R", "Z": "AA", "AZ": "BA", "ZZ": "AAA",
+	} {
 		assert.Equal(t, next, NextLetter(letter), letter)
 	}
 }

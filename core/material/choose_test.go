@@ -20,7 +20,8 @@ func TestKitClockIsItsWorstPly(t *testing.T) {
 
 func TestHoursAsPeopleSayThem(t *testing.T) {
 	for want, d := range map[string]time.Duration{
-		"35 min": 35 * time.Minute, "2 h 40": 160 * time.Minute, "2 h": 2 * time.Hour, "203 h": 203*time.Hour + 29*time.Minute,
+		"35 min": 35 * time.Minute, "2 h 40": 160 * time.Minute, "2 h": 2 * time.Hour,
+		"203 h": 203*time.Hour + 29*time.Minute,
 	} {
 		assert.Equal(t, want, Hours(d))
 	}
@@ -65,7 +66,9 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 			"fresh",
 			aged(time.Hour, 0),
 		), roll("spent", aged(101*time.Hour, 0)), roll("older", aged(60*time.Hour, 30*time.Hour)),
-		short, roll("plan too long", aged(75*time.Hour, 30*time.Hour)), roll("no tack", aged(85*time.Hour, 0)), blocked, narrow, flawed, holed, piece,
+		short, roll(
+			"plan too long", aged(75*time.Hour, 30*time.Hour),
+		), roll("no tack", aged(85*time.Hour, 0)), blocked, narrow, flawed, holed, piece,
 	}, Job{Area: 2, Longest: 1.2, Widest: 0.8}, day0)
 	ids, passed := []string{}, map[string]string{}
 	for _, c := range got {
@@ -74,7 +77,8 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	}
 	assert.Equal(t, []string{"piece", "older", "fresh"}, ids[:3], "an off-cut first, then the first to expire")
 	for id, says := range map[string]string{"spent": "is spent", "plan too long": "by 5 h", "stub": "0.40 m left, at least 2.00 m needed", "no tack": "tack life ended 5 h ago",
-		"blocked": "quarantine", "narrow": "500 mm wide, the widest piece needs 800 mm", "flawed": "0.30 m of it clear of flaws", "holed": "stretch without a flaw is 1.00 m"} {
+		"blocked": "quarantine", "narrow": "500 mm wide, the widest piece needs 800 mm",
+		"flawed": "0.30 m of it clear of flaws", "holed": "stretch without a flaw is 1.00 m"} {
 		assert.Contains(t, unit.Said(passed[id]), says)
 	}
 	for _, c := range got {

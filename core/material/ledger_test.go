@@ -319,7 +319,9 @@ func TestDaylightSavingNeitherAddsNorRemovesAnHour(t *testing.T) {
 	zone, err := time.LoadLocation("Europe/Vienna")
 	require.NoError(t, err)
 	// The clocks go forward on 29 March 2026 at 02:00 and back on 25 October at 03:00.
-	for hours, night := range map[int]time.Time{7: time.Date(2026, 3, 28, 22, 0, 0, 0, zone), 9: time.Date(2026, 10, 24, 22, 0, 0, 0, zone)} {
+	for hours, night := range map[int]time.Time{
+		7: time.Date(2026, 3, 28, 22, 0, 0, 0, zone), 9: time.Date(2026, 10, 24, 22, 0, 0, 0, zone),
+	} {
 		morning := time.Date(night.Year(), night.Month(), night.Day()+1, 6, 0, 0, 0, zone)
 		c, err := History{Events: []Event{{Kind: Out, At: night}, {Kind: In, At: morning}}}.Clock(morning)
 		require.NoError(t, err)
@@ -367,7 +369,10 @@ func TestAFreezerFailureAgesEverythingInside(t *testing.T) {
 	at := func(d, h, m int) time.Time { return time.Date(2026, 3, d, h, m, 0, 0, time.UTC) }
 	failed := []Warm{{Freezer: 1, From: at(1, 22, 0), To: at(2, 6, 30)}}
 	now := at(2, 12, 0)
-	for in, want := range map[time.Time]time.Duration{at(1, 23, 15): 7*time.Hour + 15*time.Minute, at(2, 5, 0): 90 * time.Minute, at(1, 12, 0): 8*time.Hour + 30*time.Minute} {
+	for in, want := range map[time.Time]time.Duration{
+		at(1, 23, 15): 7*time.Hour + 15*time.Minute, at(2, 5, 0): 90 * time.Minute,
+		at(1, 12, 0): 8*time.Hour + 30*time.Minute,
+	} {
 		h := History{
 			Events: []Event{
 				{Kind: Received, At: at(1, 8, 0), Length: 10, Freezer: 1},

@@ -132,7 +132,10 @@ func TestDewPoint(t *testing.T) {
 		require.NoError(t, err)
 		assert.InDelta(t, c.dew, unit.Celsius(got), 0.05, "%g °C, %g", c.air, c.rh)
 	}
-	for _, bad := range [][2]float64{{unit.Kelvin(20), 0}, {unit.Kelvin(20), 1.01}, {unit.Kelvin(80), 0.5}, {math.NaN(), 0.5}, {unit.Kelvin(20), math.NaN()}} {
+	for _, bad := range [][2]float64{
+		{unit.Kelvin(20), 0}, {unit.Kelvin(20), 1.01}, {unit.Kelvin(80), 0.5}, {math.NaN(), 0.5},
+		{unit.Kelvin(20), math.NaN()},
+	} {
 		_, err := DewPoint(bad[0], bad[1])
 		assert.Error(t, err)
 	}

@@ -24,11 +24,13 @@ func TestTooWarmIsNeitherASpikeNorADoor(t *testing.T) {
 		alarm bool
 		since int
 	}{
-		"cold all along":         {log(cold, cold, cold, cold), false, 0},
-		"one spike":              {log(cold, cold, 300, cold, cold), false, 0},
-		"a door for nine":        {log(cold, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm), false, 0},
-		"ten minutes":            {log(cold, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm), true, 1},
-		"cold again":             {log(warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, cold), false, 0},
+		"cold all along":  {log(cold, cold, cold, cold), false, 0},
+		"one spike":       {log(cold, cold, 300, cold, cold), false, 0},
+		"a door for nine": {log(cold, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm), false, 0},
+		"ten minutes":     {log(cold, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm), true, 1},
+		"cold again": {log(
+			warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, cold,
+		), false, 0},
 		"warm, silent, warm":     {append(log(warm, warm), Sensed{day0.Add(40 * time.Minute), warm}), false, 0},
 		"a lost reading between": {log(warm, warm, warm, warm, 0, 0, warm, warm, warm, warm, 263), true, 0},
 		"nothing":                {nil, false, 0},

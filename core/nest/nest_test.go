@@ -26,7 +26,9 @@ func rectangles(n int, w, h float64) []Piece {
 // known: no gap, nothing wasted.
 func TestDissectedRectangleIsFilledWhole(t *testing.T) {
 	var pieces []Piece
-	for i, s := range [][2]float64{{0.4, 0.6}, {0.4, 0.2}, {0.4, 0.2}, {0.4, 0.2}, {0.2, 0.3}, {0.2, 0.3}, {0.2, 0.2}, {0.2, 0.2}, {0.2, 0.2}} {
+	for i, s := range [][2]float64{
+		{0.4, 0.6}, {0.4, 0.2}, {0.4, 0.2}, {0.4, 0.2}, {0.2, 0.3}, {0.2, 0.3}, {0.2, 0.2}, {0.2, 0.2}, {0.2, 0.2},
+	} {
 		pieces = append(pieces, Piece{ID: fmt.Sprint(i), Outline: geom.Rect(s[0], s[1])})
 	}
 	p := Problem{Pieces: pieces, Width: 0.6, Length: 5}
@@ -108,11 +110,16 @@ func TestASlantedEdgeRestsOnACornerWithoutCuttingIt(t *testing.T) {
 		{
 			ID:      "0",
 			Outline: geom.Rect(0.0625, 0.17236328125),
-		}, {ID: "1", Outline: wedge(0.19406890869140625, 0.054718017578125)}, {ID: "2", Outline: hook(0.125, 0.4), HalfTurn: true},
+		}, {ID: "1", Outline: wedge(
+			0.19406890869140625, 0.054718017578125,
+		)}, {ID: "2", Outline: hook(0.125, 0.4), HalfTurn: true},
 		{
 			ID:      "3",
 			Outline: geom.Rect(0.0703125, 0.1875),
-		}, {ID: "4", Outline: geom.Ring{{X: 0.08984375, Y: 0}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125}, {X: 0, Y: 0.02978515625}}}, {ID: "5", Outline: hook(0.05, 0.29296875)},
+		}, {ID: "4", Outline: geom.Ring{
+			{X: 0.08984375, Y: 0}, {X: 0.1796875, Y: 0.02978515625}, {X: 0.08984375, Y: 0.0595703125},
+			{X: 0, Y: 0.02978515625},
+		}}, {ID: "5", Outline: hook(0.05, 0.29296875)},
 		{ID: "6", Outline: wedge(0.1251915479078889, 0.19069010382561322), HalfTurn: true}}}
 	_, err := Nest(context.Background(), p, Options{Seed: 0x1cbbea3414, Steps: 15, Progress: func(best Result, _ int) {
 		assert.NoError(t, Verify(p, best), "every nest on the way, too")

@@ -167,7 +167,9 @@ func (s Shape) library(d map[string]float64) (geom.Ring, error) {
 // patch is a rectangle round the origin with rounded corners.
 func patch(l, w, r float64) geom.Ring {
 	var ring geom.Ring
-	for k, c := range []geom.Point{{X: l/2 - r, Y: w/2 - r}, {X: r - l/2, Y: w/2 - r}, {X: r - l/2, Y: r - w/2}, {X: l/2 - r, Y: r - w/2}} {
+	for k, c := range []geom.Point{
+		{X: l/2 - r, Y: w/2 - r}, {X: r - l/2, Y: w/2 - r}, {X: r - l/2, Y: r - w/2}, {X: l/2 - r, Y: r - w/2},
+	} {
 		for _, p := range arc(c, r, float64(k)*math.Pi/2, math.Pi/2) {
 			if n := len(ring); n == 0 || math.Hypot(ring[n-1].X-p.X, ring[n-1].Y-p.Y) > 1e-9 {
 				ring = append(ring, p)

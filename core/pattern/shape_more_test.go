@@ -68,7 +68,9 @@ func TestNewShapesCanBeDrawn(t *testing.T) {
 		require.NoError(t, err, k.Kind)
 		assert.Greater(t, ring.Area(), 0.01, k.Kind)
 		for _, d := range k.Dims {
-			for v, says := range map[float64]string{0: "must be above zero", -1: "must be above zero", 101: "no more than 100 m"} {
+			for v, says := range map[float64]string{
+				0: "must be above zero", -1: "must be above zero", 101: "no more than 100 m",
+			} {
 				if d.Unit != "m" && v > 0 {
 					continue
 				}

@@ -22,18 +22,26 @@ func TestShapesHaveTheirAreas(t *testing.T) {
 		shape Shape
 		area  float64
 	}{
-		"rectangle":   {Shape{Kind: "rectangle", Dims: dims("length", 0.4, "width", 0.3)}, 0.12},
-		"strip":       {Shape{Kind: "strip", Dims: dims("length", 0.4, "width", 0.1)}, 0.3*0.1 + math.Pi*0.05*0.05},
-		"ring sector": {Shape{Kind: "ring sector", Dims: dims("inner", 0.8, "outer", 1.0, "angle", math.Pi/6)}, math.Pi / 12 * (1 - 0.64)},
-		"circle":      {Shape{Kind: "circle", Dims: dims("diameter", 0.2)}, math.Pi * 0.01},
-		"ellipse":     {Shape{Kind: "ellipse", Dims: dims("length", 0.4, "width", 0.2)}, math.Pi * 0.2 * 0.1},
-		"patch":       {Shape{Kind: "patch", Dims: dims("length", 0.4, "width", 0.3, "radius", 0.05)}, 0.12 - (4-math.Pi)*0.0025},
+		"rectangle": {Shape{Kind: "rectangle", Dims: dims("length", 0.4, "width", 0.3)}, 0.12},
+		"strip":     {Shape{Kind: "strip", Dims: dims("length", 0.4, "width", 0.1)}, 0.3*0.1 + math.Pi*0.05*0.05},
+		"ring sector": {Shape{
+			Kind: "ring sector", Dims: dims("inner", 0.8, "outer", 1.0, "angle", math.Pi/6),
+		}, math.Pi / 12 * (1 - 0.64)},
+		"circle":  {Shape{Kind: "circle", Dims: dims("diameter", 0.2)}, math.Pi * 0.01},
+		"ellipse": {Shape{Kind: "ellipse", Dims: dims("length", 0.4, "width", 0.2)}, math.Pi * 0.2 * 0.1},
+		"patch": {Shape{
+			Kind: "patch", Dims: dims("length", 0.4, "width", 0.3, "radius", 0.05),
+		}, 0.12 - (4-math.Pi)*0.0025},
 		"round patch": {Shape{Kind: "patch", Dims: dims("length", 0.3, "width", 0.3, "radius", 0.15)}, math.Pi * 0.0225},
 		"taper":       {Shape{Kind: "taper", Dims: dims("length", 1.0, "first", 0.3, "last", 0.1)}, 0.2},
 		"hexagon":     {Shape{Kind: "regular", Dims: dims("sides", 6.0, "across", 0.2)}, 3 * math.Sqrt(3) / 2 * 0.01},
 		"half circle": {Shape{Kind: Points, Points: []Corner{{X: -0.1, Y: 0, Bulge: -1}, {X: 0.1, Y: 0}}}, math.Pi * 0.005},
-		"lens":        {Shape{Kind: Points, Points: []Corner{{X: 0, Y: 0, Bulge: 1}, {X: 0.2, Y: 0, Bulge: 1}}}, math.Pi * 0.01},
-		"L":           {Shape{Kind: Points, Points: []Corner{{X: 0, Y: 0}, {X: 3, Y: 0}, {X: 3, Y: 1}, {X: 1, Y: 1}, {X: 1, Y: 2}, {X: 0, Y: 2}}}, 4},
+		"lens": {Shape{
+			Kind: Points, Points: []Corner{{X: 0, Y: 0, Bulge: 1}, {X: 0.2, Y: 0, Bulge: 1}},
+		}, math.Pi * 0.01},
+		"L": {Shape{
+			Kind: Points, Points: []Corner{{X: 0, Y: 0}, {X: 3, Y: 0}, {X: 3, Y: 1}, {X: 1, Y: 1}, {X: 1, Y: 2}, {X: 0, Y: 2}},
+		}, 4},
 	} {
 		ring, err := c.shape.Outline()
 		require.NoError(t, err, name)

@@ -117,7 +117,9 @@ func TestLoggerSpeaksMQTTAndItsFaults(t *testing.T) {
 }
 
 func TestReadingsThatAreNone(t *testing.T) {
-	for _, raw := range []string{"", "null", "{}", `{"temperature":"cold"}`, `{"at":"yesterday","temperature":1}`, "temperature: 3"} {
+	for _, raw := range []string{
+		"", "null", "{}", `{"temperature":"cold"}`, `{"at":"yesterday","temperature":1}`, "temperature: 3",
+	} {
 		_, err := device.ReadClimate([]byte(raw))
 		assert.Error(t, err, raw)
 	}

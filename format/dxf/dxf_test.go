@@ -62,12 +62,19 @@ func TestArcsAgainstClosedForms(t *testing.T) {
 		entities []string
 		want     float64
 	}{
-		"circle":             {[]string{"0 CIRCLE|8 full|10 5|20 5|40 100"}, math.Pi * side * side},
-		"half circle out":    {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 1|10 100|20 100|10 0|20 100"}, side*side + math.Pi*side*side/8},
-		"half circle in":     {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 -1|10 100|20 100|10 0|20 100"}, side*side - math.Pi*side*side/8},
-		"quarter circle":     {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 " + quarter + "|10 0|20 100"}, math.Pi * side * side / 4},
-		"lines and an arc":   {[]string{"0 LINE|8 full|10 0|20 0|11 100|21 0", "0 LINE|8 full|10 0|20 100|11 0|21 0", "0 ARC|8 full|10 0|20 0|40 100|50 0|51 90"}, math.Pi * side * side / 4},
-		"arc over the start": {[]string{"0 ARC|8 full|10 0|20 0|40 100|50 270|51 90", "0 LINE|8 full|10 0|20 100|11 0|21 -100"}, math.Pi * side * side / 2},
+		"circle": {[]string{"0 CIRCLE|8 full|10 5|20 5|40 100"}, math.Pi * side * side},
+		"half circle out": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 1|10 100|20 100|10 0|20 " +
+			"100"}, side*side + math.Pi*side*side/8},
+		"half circle in": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 -1|10 100|20 100|10 0|20 " +
+			"100"}, side*side - math.Pi*side*side/8},
+		"quarter circle": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 " + quarter + "|10 0|20 100"}, math.Pi * side * side / 4},
+		"lines and an arc": {[]string{
+			"0 LINE|8 full|10 0|20 0|11 100|21 0", "0 LINE|8 full|10 0|20 100|11 0|21 0",
+			"0 ARC|8 full|10 0|20 0|40 100|50 0|51 90",
+		}, math.Pi * side * side / 4},
+		"arc over the start": {[]string{
+			"0 ARC|8 full|10 0|20 0|40 100|50 270|51 90", "0 LINE|8 full|10 0|20 100|11 0|21 -100",
+		}, math.Pi * side * side / 2},
 	} {
 		ring := read(t, drawing("4", c.entities...))
 		assert.InDelta(t, c.want, ring.Area(), tol, name)
@@ -94,9 +101,10 @@ func TestFaultsNameTheEntity(t *testing.T) {
 		"group 40 is missing":                                  drawing("4", "0 CIRCLE|8 full|10 0|20 0"),
 		"radius is not above zero":                             drawing("4", "0 CIRCLE|8 full|10 0|20 0|40 -1"),
 		"already has an outline":                               drawing("4", square, "0 CIRCLE|8 full|10 0|20 0|40 9"),
-		"touches or crosses itself":                            drawing("4", "0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 10|20 10|10 10|20 0|10 0|20 9"),
-		"drawn on the back":                                    drawing("4", square+"|230 -1"),
-		"is no number":                                         drawing("4", strings.Replace(square, "10 100", "10 wide", 1)),
+		"touches or crosses itself": drawing("4", "0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 "+
+			"10|20 10|10 10|20 0|10 0|20 9"),
+		"drawn on the back": drawing("4", square+"|230 -1"),
+		"is no number":      drawing("4", strings.Replace(square, "10 100", "10 wide", 1)),
 	} {
 		d, faults := Read(raw, 0)
 		assert.Nil(t, d, says)

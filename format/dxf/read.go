@@ -176,7 +176,8 @@ func sections(pairs []pair) (unit float64, entities []entity, faults []string) {
 			if length, known := unitsOf[n]; err == nil && known {
 				unit = length
 			} else if n != 0 {
-				faults = append(faults, fmt.Sprintf("line %d: the unit %s of $INSUNITS is not read: mm, cm, m, inch and foot are", pairs[i+1].line, pairs[i+1].value))
+				faults = append(faults, fmt.Sprintf("line %d: the unit %s of $INSUNITS is not read: mm, cm, m, inch and "+
+					"foot are", pairs[i+1].line, pairs[i+1].value))
 			}
 		case section == "ENTITIES" && p.code == 0:
 			if len(entities) == maxEntities {

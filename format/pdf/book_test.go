@@ -67,7 +67,10 @@ func TestAPlyBookIsReadByAnotherReader(t *testing.T) {
 		// By hand: cover, 4 items, 1 section; 400 x 300 mm on 178 (184) x 247 (229)
 		// mm with 10 mm lapped is 3 columns by 2 rows; the pad is one sheet.
 		assert.Equal(t, 1+4+1+6+1, pages)
-		for _, says := range []string{"SP-99 Test panel", "Ply book, revision C", "Sable twill", "Ply 3", "+45°", "50.0", "datum", "Insert 1", "Section A", "1:1 · sheet 6 of 6 (column 3, row 2)", "100 mm", "Gloves", "Laid"} {
+		for _, says := range []string{
+			"SP-99 Test panel", "Ply book, revision C", "Sable twill", "Ply 3", "+45°", "50.0", "datum", "Insert 1",
+			"Section A", "1:1 · sheet 6 of 6 (column 3, row 2)", "100 mm", "Gloves", "Laid",
+		} {
 			assert.Contains(t, text, says)
 		}
 		assert.GreaterOrEqual(t, bytes.Count([]byte(text), []byte("0123456789abcdef")), pages, "the hash on every page")

@@ -31,7 +31,8 @@ func TestARecordOpensInAnotherReaderWithAllItsRows(t *testing.T) {
 
 // Nobody's reason is cut short, and nobody's name is written with question marks.
 func TestWhatIsLongOrForeignStandsWhole(t *testing.T) {
-	reason := "the third ply bridged over the radius at the hinge pad and was lifted, warmed and laid down again before the next one went on"
+	reason := "the third ply bridged over the radius at the hinge pad and was lifted, warmed and laid down again " +
+		"before the next one went on"
 	r := Record{
 		Title: "Zażółć gęślą jaźń",
 		Foot:  "Ψηφίο",

@@ -74,7 +74,8 @@ func TestWhatIsNoTableIsRefused(t *testing.T) {
 	require.NoError(t, archive.Close())
 	require.Less(t, bomb.Len(), 1<<20)
 	for name, raw := range map[string][]byte{
-		"empty": {}, "binary": {0, 1, 2}, "a broken archive": []byte("PK\x03\x04rubbish"), "an archive that unpacks to far more": bomb.Bytes(),
+		"empty": {}, "binary": {0, 1, 2}, "a broken archive": []byte("PK\x03\x04rubbish"),
+		"an archive that unpacks to far more": bomb.Bytes(),
 	} {
 		_, err := Read(raw)
 		assert.ErrorIs(t, err, ErrNotATable, name)
@@ -119,13 +120,15 @@ func TestStoredValuesAreReadAndNotWhatIsShown(t *testing.T) {
 			1200,
 			"#,##0",
 			"1200",
-		}, {"B1", 22.5, "0", "22.5"}, {"C1", 0.1 + 0.2, "0.00", "0.3"}, {"D1", day, "mm/dd/yy", "2026-04-03"}, {"E1", day.Add(14*time.Hour + 30*time.Minute), "d.m.yy h:mm", "2026-04-03 14:30:00"},
+		}, {"B1", 22.5, "0", "22.5"}, {"C1", 0.1 + 0.2, "0.00", "0.3"}, {"D1", day, "mm/dd/yy", "2026-04-03"}, {"E1",
+			day.Add(14*time.Hour + 30*time.Minute), "d.m.yy h:mm", "2026-04-03 14:30:00"},
 		{
 			"A2",
 			1234567.25,
 			"#,##0.00",
 			"1234567.25",
-		}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"}, {"E2", 5, "[Red]0 \"d\"", "5"}, {"F2", 1e-7, "", "0.0000001"},
+		}, {"B2", -3, `"minus" 0`, "-3"}, {"C2", "1,234", "", "1,234"}, {"D2", true, "", "yes"}, {"E2", 5, "[Red]0 \"d\"",
+			"5"}, {"F2", 1e-7, "", "0.0000001"},
 	}
 	for _, c := range cells {
 		require.NoError(t, book.SetCellValue("Sheet1", c.at, c.value))
@@ -219,7 +222,8 @@ func FuzzWorkbook(f *testing.F) {
 // Nothing of a cell is run, whatever mark a spreadsheet takes for the end of one.
 func TestNoCellIsRun(t *testing.T) {
 	for text, want := range map[string]string{
-		"=1+1": "'=1+1", "x;=1+1": "x;'=1+1", "a\t@cmd": "a\t'@cmd", "x; \"-2": "x; \"'-2", "plain": "plain", "3 - 4": "3 - 4", "a;b": "a;b", "l\n=2": "l\n'=2",
+		"=1+1": "'=1+1", "x;=1+1": "x;'=1+1", "a\t@cmd": "a\t'@cmd", "x; \"-2": "x; \"'-2", "plain": "plain",
+		"3 - 4": "3 - 4", "a;b": "a;b", "l\n=2": "l\n'=2",
 	} {
 		assert.Equal(t, want, Text(text))
 	}

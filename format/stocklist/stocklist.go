@@ -39,11 +39,13 @@ type Fault struct {
 var columns = map[string][]string{
 	"material": {
 		"material",
-	}, "lot": {"lot", "batch"}, "length": {"length", "length m", "amount"}, "width": {"width", "width mm"}, "freezer": {"freezer"}, "place": {"place", "shelf"},
+	}, "lot": {"lot", "batch"}, "length": {"length", "length m", "amount"}, "width": {"width",
+		"width mm"}, "freezer": {"freezer"}, "place": {"place", "shelf"},
 	"made": {
 		"made",
 		"made on",
-	}, "shelf end": {"shelf end", "shelf life until", "expires"}, "out time": {"out time", "out time h", "out-time"}, "accepted": {"accepted"},
+	}, "shelf end": {"shelf end", "shelf life until", "expires"}, "out time": {"out time", "out time h",
+		"out-time"}, "accepted": {"accepted"},
 }
 
 // Read reads a list. Rows that are right come with the faults of those that
@@ -74,7 +76,8 @@ func Read(raw []byte, zone *time.Location) ([]Row, []Fault) {
 				Fault{
 					1,
 					fmt.Sprintf(
-						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and accepted are",
+						"column %q is not known: material, lot, length, width, freezer, place, made, shelf end, out time and "+
+							"accepted are",
 						h,
 					),
 				},

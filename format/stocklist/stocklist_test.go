@@ -16,7 +16,8 @@ import (
 func TestAListIsReadInPeoplesUnits(t *testing.T) {
 	rows, faults := Read(
 		[]byte(
-			"Material;Lot;Length;Width;Freezer;Place;Made;Shelf end;Out time;Accepted\nSable UD 150; SU-1 ;42,5;600;Freezer 1;shelf 2;2026-03-01;1.3.2027;12,5;yes\n\nSable twill 200;ST-1;30;;;;;;;\n",
+			"Material;Lot;Length;Width;Freezer;Place;Made;Shelf end;Out time;Accepted\nSable UD 150; SU-1 "+
+				";42,5;600;Freezer 1;shelf 2;2026-03-01;1.3.2027;12,5;yes\n\nSable twill 200;ST-1;30;;;;;;;\n",
 		),
 		time.UTC,
 	)

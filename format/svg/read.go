@@ -50,7 +50,10 @@ func WriteOutlines(w io.Writer, title string, all []Outline) error {
 		return fmt.Errorf("write SVG: %w", err)
 	}
 	for _, o := range all {
-		if _, err := fmt.Fprintf(w, `<path id="%s" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n", escape(o.Name), d(o.Ring, func(v float64) float64 { return -v * 1e3 })); err != nil {
+		if _, err := fmt.Fprintf(
+			w, `<path id="%s" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n", escape(o.Name),
+			d(o.Ring, func(v float64) float64 { return -v * 1e3 }),
+		); err != nil {
 			return fmt.Errorf("write SVG: %w", err)
 		}
 	}
@@ -192,7 +195,10 @@ func unitOf(a map[string]string) (float64, error) {
 
 func numbers(s string) []float64 {
 	var out []float64
-	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return r == ',' || r == ' ' || r == '\n' || r == '\t' || r == '\r' }) {
+	for _, f := range strings.FieldsFunc(s, func(r rune) bool {
+		return r == ',' || r == ' ' || r == '\n' ||
+			r == '\t' || r == '\r'
+	}) {
 		v, err := strconv.ParseFloat(f, 64)
 		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
 			return nil

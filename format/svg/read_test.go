@@ -84,7 +84,10 @@ func TestADrawingThatIsNoneSaysWhy(t *testing.T) {
 }
 
 func FuzzReadOutlines(f *testing.F) {
-	for _, seed := range []string{`<svg><path d="M0 0h10v10z"/></svg>`, `<svg width="1in" viewBox="0 0 1 1"><circle r="5"/></svg>`, `<svg><path d="M0 0A1 2 3 0 1 4 5z"/></svg>`} {
+	for _, seed := range []string{
+		`<svg><path d="M0 0h10v10z"/></svg>`, `<svg width="1in" viewBox="0 0 1 1"><circle r="5"/></svg>`,
+		`<svg><path d="M0 0A1 2 3 0 1 4 5z"/></svg>`,
+	} {
 		f.Add([]byte(seed))
 	}
 	f.Fuzz(func(t *testing.T, raw []byte) {

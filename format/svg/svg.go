@@ -33,7 +33,8 @@ func Write(w io.Writer, sheet Sheet, pieces []dxf.Piece) error {
 	for _, f := range sheet.Flaws {
 		fmt.Fprintf(
 			out,
-			`<rect class="flaw" x="%.2f" y="0" width="%.2f" height="%.2f" fill="none" stroke="#A8321F" stroke-dasharray="6 4"/>`+"\n",
+			`<rect class="flaw" x="%.2f" y="0" width="%.2f" height="%.2f" `+
+				`fill="none" stroke="#A8321F" stroke-dasharray="6 4"/>`+"\n",
 			f[0]*1e3,
 			(f[1]-f[0])*1e3,
 			width,

@@ -145,7 +145,9 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, stack string) (Ba
 		case b.Stage != "bag":
 			return book.Refusedf("the layup of this part is not complete")
 		}
-		if err := tx.Create(&Bag{BuildID: b.ID, Stack: layers, ClosedAt: tx.Now, ClosedBy: tx.By.Person.ID}).Error; err != nil {
+		if err := tx.Create(&Bag{
+			BuildID: b.ID, Stack: layers, ClosedAt: tx.Now, ClosedBy: tx.By.Person.ID,
+		}).Error; err != nil {
 			return err
 		}
 		return tx.Log("bag closed", b.Code, "", map[string]any{"stack": stack, "planned": v.Process.BagStack})

@@ -367,7 +367,9 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if in.Kind == layup.Second {
 			what = "second person looked"
 		}
-		if err := tx.Log(what, b.Code, step.Says, map[string]any{"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role}); err != nil {
+		if err := tx.Log(what, b.Code, step.Says, map[string]any{
+			"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role,
+		}); err != nil {
 			return LayupView{}, err
 		}
 		return s.LayupView(tx.DB, b.Code)

@@ -360,7 +360,8 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 			return BuildLine{}, err
 		}
 		var r parts.Revision
-		if err := tx.Where("part_id = ? and state = 'released'", part.ID).Order("id desc").Limit(1).Find(&r).Error; err != nil {
+		if err := tx.Where("part_id = ? and state = 'released'", part.ID).Order("id desc").Limit(1).Find(&r).
+			Error; err != nil {
 			return BuildLine{}, err
 		}
 		if r.ID == 0 {
@@ -392,7 +393,9 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 		if err := tx.Create(&b).Error; err != nil {
 			return BuildLine{}, err
 		}
-		if err := tx.Log("build started", code, "", map[string]any{"part": part.Number, "letter": r.Letter, "serial": serial}); err != nil {
+		if err := tx.Log("build started", code, "", map[string]any{
+			"part": part.Number, "letter": r.Letter, "serial": serial,
+		}); err != nil {
 			return BuildLine{}, err
 		}
 		return s.line(tx, code)

@@ -34,10 +34,14 @@ func (s *Room) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 		case b.RunState == "queued" || b.RunState == "running":
 			return BuildLine{}, book.Conflictf("this part is in the oven: stop its run %s, or let it end", b.Run)
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"ended_at": tx.Now, "ended_by": tx.By.ID(), "ended_why": reason, "done_at": tx.Now}).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
+			"ended_at": tx.Now, "ended_by": tx.By.ID(), "ended_why": reason, "done_at": tx.Now,
+		}).Error; err != nil {
 			return BuildLine{}, err
 		}
-		if err := tx.Log("build ended", b.Code, reason, map[string]any{"stage": b.Stage, "laid": b.Laid, "role": tx.Role(), "meaning": "ended"}); err != nil {
+		if err := tx.Log("build ended", b.Code, reason, map[string]any{
+			"stage": b.Stage, "laid": b.Laid, "role": tx.Role(), "meaning": "ended",
+		}); err != nil {
 			return BuildLine{}, err
 		}
 		return s.line(tx, b.Code)

@@ -213,7 +213,9 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, 
 		if len(v.Doubled) > 0 {
 			return book.Refusedf("%s doubled: set one aside", PlyList(v.Doubled))
 		}
-		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{"kit_counted_at": tx.Now, "kit_counted_by": tx.By.ID()}).Error; err != nil {
+		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
+			"kit_counted_at": tx.Now, "kit_counted_by": tx.By.ID(),
+		}).Error; err != nil {
 			return err
 		}
 		return tx.Log("kit counted", b.Code, "", map[string]any{"plies": len(v.Plies)})

@@ -526,7 +526,9 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 			counts, says = false, err.Error()
 		}
 		if err := tx.Model(&Debulk{}).Where("build_id = ? and ended_at is null", b.ID).
-			Updates(map[string]any{"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says}).Error; err != nil {
+			Updates(map[string]any{
+				"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says,
+			}).Error; err != nil {
 			return err
 		}
 		return tx.Log(

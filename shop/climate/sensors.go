@@ -263,7 +263,8 @@ func (s *Room) Sense(ctx context.Context, topic string, in Sensed) (known bool, 
 func (s *Room) watch(ctx context.Context, n Sensor, now time.Time) error {
 	db := s.DB.Gorm.WithContext(ctx)
 	var log []SensorReading
-	if err := db.Where("sensor_id = ? and at > ? and at <= ?", n.ID, now.Add(-6*time.Hour), now).Order("at").Find(&log).Error; err != nil {
+	if err := db.Where("sensor_id = ? and at > ? and at <= ?", n.ID, now.Add(-6*time.Hour), now).Order("at").Find(&log).
+		Error; err != nil {
 		return err
 	}
 	sensed, last := []material.Sensed{}, time.Time{}
@@ -304,7 +305,8 @@ func (s *Room) alarm(
 ) error {
 	db := s.DB.Gorm.WithContext(ctx)
 	var open Alarm
-	if err := db.Where("sensor_id = ? and kind = ? and ended_at is null", n.ID, kind).Limit(1).Find(&open).Error; err != nil {
+	if err := db.Where("sensor_id = ? and kind = ? and ended_at is null", n.ID, kind).Limit(1).Find(&open).
+		Error; err != nil {
 		return err
 	}
 	switch {
@@ -321,7 +323,8 @@ func (s *Room) alarm(
 		return err
 	case open.ID != 0 && !goesOn:
 		_, err := book.Write(ctx, s.Book, book.By{}, book.SeeAlarm, "end alarm", nil, func(tx *book.Tx) (struct{}, error) {
-			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.Now).Error; err != nil {
+			if err := tx.Model(&Alarm{}).Where("id = ? and ended_at is null", open.ID).Update("ended_at", tx.Now).
+				Error; err != nil {
 				return struct{}{}, err
 			}
 			return struct{}{}, tx.Log("alarm over", n.Name, "", map[string]any{"kind": kind})

@@ -206,7 +206,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
 			return RunLine{}, err
 		}
-		if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).Error; err != nil {
+		if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).
+			Error; err != nil {
 			return RunLine{}, err
 		}
 		if busy > 0 {
@@ -236,7 +237,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 				first = string(same)
 				run.Process, run.Kinetics, run.Alpha0 = r.Process, resin.Kinetics, resin.Alpha0
 			} else if first != string(same) {
-				return RunLine{}, book.Refusedf("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
+				return RunLine{}, book.Refusedf("%s · %s has another recipe or other limits: it needs a run of its "+
+					"own", b.Number, b.Serial)
 			}
 			ids = append(ids, b.ID)
 		}
@@ -244,7 +246,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		if err != nil {
 			return RunLine{}, err
 		}
-		run.ID, run.Code, run.State, run.Oven, run.OvenName, run.CreatedAt, run.StartedBy = id, code, "queued", s.Oven, s.OvenName, tx.Now, tx.By.Person.ID
+		run.ID, run.Code, run.State, run.Oven, run.OvenName = id, code, "queued", s.Oven, s.OvenName
+		run.CreatedAt, run.StartedBy = tx.Now, tx.By.Person.ID
 		run.Controller = cure.Begin(run.Process.Recipe.Core())
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err
@@ -257,7 +260,9 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		if err := s.Queue.Record(tx.Ctx, tx.SQL(), id); err != nil {
 			return RunLine{}, fmt.Errorf("queue the run: %w", err)
 		}
-		if err := tx.Log("run started", code, "", map[string]any{"builds": codes, "recipe": run.Process.Recipe.Name}); err != nil {
+		if err := tx.Log("run started", code, "", map[string]any{
+			"builds": codes, "recipe": run.Process.Recipe.Name,
+		}); err != nil {
 			return RunLine{}, err
 		}
 		lines, err := s.RunLines(tx.DB, "h.id = ?", id)
@@ -270,7 +275,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 
 func resin(tx *book.Tx, revisionID int64) (stock.Resin, error) {
 	var r stock.Resin
-	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where p.revision_id = ? order by p.number limit 1)", revisionID).
+	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where "+
+		"p.revision_id = ? order by p.number limit 1)", revisionID).
 		Take(&r).
 		Error
 	return r, err

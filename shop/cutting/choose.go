@@ -218,7 +218,8 @@ type onHand struct {
 func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
 	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length,
 		case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
-		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end, count(*) over ()
+		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end,
+		count(*) over ()
 		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials
 		where family = ?)
 		order by r.kind = 'roll', least(coalesce(r.ext_until, b.shelf_end), case when r.life > 0 then
@@ -234,8 +235,10 @@ func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHan
 	for rows.Next() {
 		var r onHand
 		var flaws string
-		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws, &r.Open, &r.Out, &r.Ageing,
-			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine, &r.Batch.OverrideAt, &r.Batch.ShelfEnd, &r.Of); err != nil {
+		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws,
+			&r.Open, &r.Out, &r.Ageing,
+			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine,
+			&r.Batch.OverrideAt, &r.Batch.ShelfEnd, &r.Of); err != nil {
 			return nil, err
 		}
 		if flaws != "" {

@@ -301,7 +301,8 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 	}
 	if needs > 0 {
 		return says, fmt.Sprintf(
-			"Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or turn it in the master.",
+			"Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or "+
+				"turn it in the master.",
 			unit.Size(math.Ceil(needs*1e3)/1e3, 0),
 			strings.Join(wide, ", "),
 		), nil
@@ -445,14 +446,18 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 				return NestView{}, err
 			}
 		}
-		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code}); err != nil {
+		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{
+			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code,
+		}); err != nil {
 			return NestView{}, err
 		}
 		n.State, n.CutAt = "cut", &tx.Now
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
-		if err := tx.Log("nest cut", n.Code, "", map[string]any{"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces)}); err != nil {
+		if err := tx.Log("nest cut", n.Code, "", map[string]any{
+			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces),
+		}); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)
@@ -493,7 +498,9 @@ func (s *Room) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok
 func (s *Room) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
 	var n Nest
 	db := s.DB.Gorm.WithContext(ctx)
-	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{Best: &best, StepsDone: step}).Error; err != nil {
+	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{
+		Best: &best, StepsDone: step,
+	}).Error; err != nil {
 		return false, err
 	}
 	err = db.Select("stop").Take(&n, id).Error

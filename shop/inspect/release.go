@@ -152,7 +152,8 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		if err != nil {
 			return ReleaseView{}, err
 		}
-		v.Lines, v.Disposition, v.Reason, v.Person, v.At = done.Lines, done.Disposition, done.Reason, names[done.PersonID], &done.At
+		v.Lines, v.Disposition, v.Reason = done.Lines, done.Disposition, done.Reason
+		v.Person, v.At = names[done.PersonID], &done.At
 	}
 	return v, nil
 }
@@ -217,7 +218,8 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 			return ReleaseView{}, book.Refusedf("this part waits at %s", b.Stage)
 		}
 		var laid int64
-		if err := tx.Model(&builds.PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).Count(&laid).Error; err != nil {
+		if err := tx.Model(&builds.PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).
+			Count(&laid).Error; err != nil {
 			return ReleaseView{}, err
 		}
 		if laid > 0 {
@@ -253,7 +255,9 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err := tx.Model(&builds.Build{ID: b.ID}).Update("done_at", tx.Now).Error; err != nil {
 			return ReleaseView{}, err
 		}
-		if err := tx.Log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.Role()}); err != nil {
+		if err := tx.Log("part signed "+in.Disposition, b.Code, in.Reason, map[string]any{
+			"mass": in.Mass, "thickness": in.Thickness, "values": in.Values, "meaning": "inspected", "role": tx.Role(),
+		}); err != nil {
 			return ReleaseView{}, err
 		}
 		return s.ReleaseView(tx.DB, b.Code)

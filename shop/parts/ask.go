@@ -84,7 +84,8 @@ func (s *Room) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 			return out, err
 		}
 		var before []Revision
-		if err := db.Where("part_id = ? and id < ?", r.PartID, r.ID).Order("id desc").Limit(1).Find(&before).Error; err != nil ||
+		if err := db.Where("part_id = ? and id < ?", r.PartID, r.ID).Order("id desc").Limit(1).Find(&before).
+			Error; err != nil ||
 			len(before) == 0 {
 			return out, err
 		}

@@ -159,7 +159,9 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err := s.storeDraft(tx, &r, &doc); err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("master imported", part.Code, "", map[string]any{"letter": letter, "items": len(doc.Items()), "from": in.Hash}); err != nil {
+		if err := tx.Log("master imported", part.Code, "", map[string]any{
+			"letter": letter, "items": len(doc.Items()), "from": in.Hash,
+		}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, letter)

@@ -96,7 +96,9 @@ func (s *Room) MakeVariants(ctx context.Context, by book.By, partCode string) (R
 			if len(made) == 0 {
 				return RevisionView{}, book.Conflictf("every variant of %s is up to date", family.Number)
 			}
-			if err := tx.Log("variants made", family.Code, "", map[string]any{"letter": from.Letter, "variants": made}); err != nil {
+			if err := tx.Log("variants made", family.Code, "", map[string]any{
+				"letter": from.Letter, "variants": made,
+			}); err != nil {
 				return RevisionView{}, err
 			}
 			return s.revisionView(tx.DB, family.Code, from.Letter)
@@ -175,7 +177,8 @@ func (s *Room) FollowInDrafts(tx *book.Tx, family, present int64) error {
 		next[id] = present
 	}
 	var drafts []Revision
-	if err := book.Locked(tx.DB).Where("state in ('draft', 'checked') and doc is not null").Find(&drafts).Error; err != nil {
+	if err := book.Locked(tx.DB).Where("state in ('draft', 'checked') and doc is not null").Find(&drafts).
+		Error; err != nil {
 		return err
 	}
 	for _, r := range drafts {

@@ -80,7 +80,8 @@ func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
 // asMaster is the material as a master sees it.
 func asMaster(m stock.Material) master.Material {
 	lamina := m.Lamina().Core()
-	lamina.FaceShift, lamina.G13, lamina.G23, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.G13, m.Sheet.G23, m.Sheet.ResinShare
+	lamina.FaceShift, lamina.ResinShare = m.Sheet.FaceShift, m.Sheet.ResinShare
+	lamina.G13, lamina.G23 = m.Sheet.G13, m.Sheet.G23
 	lamina.Conducts = m.Sheet.Fibre == "carbon"
 	var resin int64
 	if m.ResinID != nil {
@@ -210,7 +211,8 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	}
 	if shown := pictures(doc); len(shown) > 0 {
 		var here int64
-		if err := tx.Model(&book.File{}).Where("id in ? and media_type in ('image/png', 'image/jpeg')", shown).Count(&here).Error; err != nil {
+		if err := tx.Model(&book.File{}).Where("id in ? and media_type in ('image/png', 'image/jpeg')", shown).
+			Count(&here).Error; err != nil {
 			return err
 		}
 		if int(here) < len(shown) {

@@ -126,7 +126,8 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 			Kind:  book.Conflict,
 			Field: "document",
 			Says: fmt.Sprintf(
-				"somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, compare it with theirs",
+				"somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, "+
+					"compare it with theirs",
 				r.Letter,
 				part.Number,
 			),
@@ -193,7 +194,10 @@ func (p Process) check(altitude float64) error {
 	for _, v := range []struct {
 		field, says string
 		vacuum      float64
-	}{{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum}, {"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum}} {
+	}{
+		{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum},
+		{"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum},
+	} {
 		if err := bag.Possible(v.vacuum, altitude); err != nil {
 			return book.Invalidf("process."+v.field, "%s %s of vacuum: %s", v.says, unit.Vacuum(v.vacuum, 1), err)
 		}
@@ -264,7 +268,9 @@ func (s *Room) signRevision(
 		if err := tx.Save(&r).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("revision "+to, part.Code, "", map[string]string{"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.Hash()}); err != nil {
+		if err := tx.Log("revision "+to, part.Code, "", map[string]string{
+			"letter": r.Letter, "meaning": to, "role": tx.Role(), "hash": m.Hash(),
+		}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -363,7 +369,9 @@ func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 			if err := s.storeDraft(tx, &r, &doc); err != nil {
 				return RevisionView{}, err
 			}
-			if err := tx.Log("revision started", part.Code, "", map[string]string{"letter": r.Letter, "from": last.Letter}); err != nil {
+			if err := tx.Log("revision started", part.Code, "", map[string]string{
+				"letter": r.Letter, "from": last.Letter,
+			}); err != nil {
 				return RevisionView{}, err
 			}
 			return s.revisionView(tx.DB, part.Code, r.Letter)

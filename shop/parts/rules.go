@@ -202,10 +202,15 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 				"there is no such finding in the draft now, or it is waived already: look at it again",
 			)
 		}
-		if err := tx.Create(&Waiver{RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID, At: tx.Now}).Error; err != nil {
+		if err := tx.Create(&Waiver{
+			RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID,
+			At: tx.Now,
+		}).Error; err != nil {
 			return RevisionView{}, err
 		}
-		if err := tx.Log("finding waived", part.Code, in.Reason, map[string]string{"letter": r.Letter, "rule": in.Rule, "says": in.Says, "role": tx.Role()}); err != nil {
+		if err := tx.Log("finding waived", part.Code, in.Reason, map[string]string{
+			"letter": r.Letter, "rule": in.Rule, "says": in.Says, "role": tx.Role(),
+		}); err != nil {
 			return RevisionView{}, err
 		}
 		return s.revisionView(tx.DB, part.Code, r.Letter)
@@ -244,7 +249,9 @@ func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (Revisi
 			if err := tx.Save(&all[0]).Error; err != nil {
 				return RevisionView{}, err
 			}
-			if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says}); err != nil {
+			if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{
+				"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says,
+			}); err != nil {
 				return RevisionView{}, err
 			}
 			return s.revisionView(tx.DB, part.Code, r.Letter)

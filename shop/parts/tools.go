@@ -211,7 +211,9 @@ func (s *Room) LogToolWork(ctx context.Context, by book.By, id int64, in NewTool
 		if err != nil {
 			return ToolView{}, err
 		}
-		if err := tx.Create(&ToolEvent{ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.Now, PersonID: tx.By.Person.ID, Note: strings.TrimSpace(in.Note)}).Error; err != nil {
+		if err := tx.Create(&ToolEvent{
+			ToolID: id, Kind: in.Kind, At: at, EnteredAt: tx.Now, PersonID: tx.By.Person.ID, Note: strings.TrimSpace(in.Note),
+		}).Error; err != nil {
 			return ToolView{}, err
 		}
 		if err := tx.Log("tool "+in.Kind, t.Name, in.Note, map[string]any{"at": at}); err != nil {

@@ -102,7 +102,9 @@ func EasyPIN(pin string) bool {
 			return true
 		}
 	}
-	for _, known := range []string{"147258", "159753", "147852", "258369", "369258", "741852", "789456", "456789", "789123", "102030", "010203"} {
+	for _, known := range []string{
+		"147258", "159753", "147852", "258369", "369258", "741852", "789456", "456789", "789123", "102030", "010203",
+	} {
 		if strings.HasPrefix(pin, known) {
 			return true
 		}

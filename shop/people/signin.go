@@ -370,7 +370,8 @@ func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 		return PersonView{}, err
 	}
 	wrong := book.Refusedf(
-		"this code is wrong, used or older than a day: read it again on the server's terminal, or start the server again for a new one",
+		"this code is wrong, used or older than a day: read it again on the server's terminal, or start the server " +
+			"again for a new one",
 	)
 	present := func(db *gorm.DB, now time.Time) (code SetupCode, err error) {
 		err = db.Where("used_at is null and created_at > ?", now.Add(-24*time.Hour)).

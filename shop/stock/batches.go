@@ -89,7 +89,8 @@ func (b Batch) Blocked() string {
 // that wait for a decision first.
 func (s *Room) Batches(ctx context.Context, all bool) ([]BatchView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]BatchView, error) {
-		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id and r.length > 0)"
+		where := "b.state = 'pending' or b.quarantine <> '' or exists (select from rolls r where r.batch_id = b.id " +
+			"and r.length > 0)"
 		if all {
 			where = "true"
 		}
@@ -144,7 +145,8 @@ func (s *Room) BatchViews(db *gorm.DB, where string, args ...any) ([]BatchView, 
 		return nil, err
 	}
 	var rolls []Roll
-	if err := db.Select("id", "code", "kind", "length", "out", "batch_id").Where("batch_id in ?", ids).Order("id").Find(&rolls).Error; err != nil {
+	if err := db.Select("id", "code", "kind", "length", "out", "batch_id").Where("batch_id in ?", ids).Order("id").
+		Find(&rolls).Error; err != nil {
 		return nil, err
 	}
 	files, err := book.FileViews(
@@ -334,11 +336,15 @@ func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 		return Batch{}, err
 	}
 	for _, a := range m.Sheet.Acceptance {
-		if err := tx.Create(&AcceptanceTest{BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most}).Error; err != nil {
+		if err := tx.Create(&AcceptanceTest{
+			BatchID: b.ID, What: a.What, Unit: a.Unit, Least: a.Least, Most: a.Most,
+		}).Error; err != nil {
 			return Batch{}, err
 		}
 	}
-	if err := tx.Log("batch received", b.Code, b.Quarantine, map[string]any{"lot": b.Lot, "material": m.Name, "version": m.Version, "at": at, "rolls": len(in.Rolls)}); err != nil {
+	if err := tx.Log("batch received", b.Code, b.Quarantine, map[string]any{
+		"lot": b.Lot, "material": m.Name, "version": m.Version, "at": at, "rolls": len(in.Rolls),
+	}); err != nil {
 		return Batch{}, err
 	}
 	for i, r := range in.Rolls {

@@ -192,7 +192,9 @@ func (s *Room) VerifyClocks(ctx context.Context) (int, error) {
 // followMaterial makes the rolls on hand of a family follow a version of it.
 func (s *Room) followMaterial(tx *book.Tx, family, version int64) error {
 	var rolls []Roll
-	if err := book.Locked(tx.DB).Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").Find(&rolls).Error; err != nil {
+	if err := book.Locked(tx.DB).
+		Where("length > 0 and material_id in (select id from materials where family = ?)", family).Order("id").
+		Find(&rolls).Error; err != nil {
 		return err
 	}
 	for _, r := range rolls {

@@ -143,8 +143,10 @@ func (m Material) view() MaterialView {
 		SupersededAt: m.SupersededAt,
 		Unit:         UnitOf(m.Kind),
 		MaterialIn: MaterialIn{
-			Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1, Alpha2: m.Alpha2, Thickness: m.Thickness,
-			ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films, OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet},
+			Name: m.Name, Kind: m.Kind, Width: m.Width, E1: m.E1, E2: m.E2, Nu12: m.Nu12, G12: m.G12, Alpha1: m.Alpha1,
+			Alpha2: m.Alpha2, Thickness: m.Thickness,
+			ArealMass: m.ArealMass, AsymmetricWeave: m.AsymmetricWeave, HalfTurn: m.HalfTurn, Films: m.Films,
+			OutLife: m.OutLife, TackLife: m.TackLife, Sheet: m.Sheet},
 	}
 	if m.ResinID != nil {
 		v.ResinID = *m.ResinID
@@ -157,8 +159,10 @@ func (m Material) view() MaterialView {
 
 func (m *Material) take(in MaterialIn) {
 	m.Name, m.Kind, m.Width, m.E1, m.E2, m.Nu12, m.G12 = in.Name, in.Kind, in.Width, in.E1, in.E2, in.Nu12, in.G12
-	m.Alpha1, m.Alpha2, m.Thickness, m.ArealMass, m.AsymmetricWeave, m.HalfTurn = in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.AsymmetricWeave, in.HalfTurn
-	m.Films, m.OutLife, m.TackLife, m.Sheet, m.ResinID, m.DataSheetID = in.Films, in.OutLife, in.TackLife, in.Sheet, nil, nil
+	m.Alpha1, m.Alpha2, m.Thickness, m.ArealMass = in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass
+	m.AsymmetricWeave, m.HalfTurn = in.AsymmetricWeave, in.HalfTurn
+	m.Films, m.OutLife, m.TackLife, m.Sheet = in.Films, in.OutLife, in.TackLife, in.Sheet
+	m.ResinID, m.DataSheetID = nil, nil
 	if in.ResinID != 0 {
 		m.ResinID = &in.ResinID
 	}
@@ -196,7 +200,10 @@ func (in *MaterialIn) check() error {
 	if !slices.Contains(Kinds, in.Kind) {
 		return book.Invalidf("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
 	}
-	for _, x := range []float64{in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife, in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor} {
+	for _, x := range []float64{
+		in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife,
+		in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor,
+	} {
 		if math.IsNaN(x) || math.IsInf(x, 0) {
 			return book.Invalidf("", "every figure of a material must be a number")
 		}
@@ -206,8 +213,10 @@ func (in *MaterialIn) check() error {
 		for _, need := range []struct {
 			field, called string
 			have          bool
-		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0}, {"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
-			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0}, {"outLife", "its out-life", in.OutLife > 0}} {
+		}{{"resinId", "its resin", in.ResinID != 0}, {"width", "its width", in.Width > 0}, {"e1", "E1", in.E1 > 0},
+			{"e2", "E2", in.E2 > 0}, {"g12", "G12", in.G12 > 0},
+			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0},
+			{"outLife", "its out-life", in.OutLife > 0}} {
 			if !need.have {
 				return book.Invalidf(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
 			}

@@ -425,7 +425,9 @@ func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 			return book.Conflictf("nothing of batch %s is left", b.Lot)
 		}
 		for _, r := range rolls {
-			if err := s.RollEvent(tx, &r, FreezerEvent{Kind: string(material.Retested), At: tx.Now, Until: in.Until, More: in.More, Note: in.Evidence}); err != nil {
+			if err := s.RollEvent(tx, &r, FreezerEvent{
+				Kind: string(material.Retested), At: tx.Now, Until: in.Until, More: in.More, Note: in.Evidence,
+			}); err != nil {
 				return err
 			}
 		}
@@ -520,7 +522,9 @@ func (s *Room) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 		if err := tx.Create(&e).Error; err != nil {
 			return err
 		}
-		if err := tx.Log(said[material.EventKind(e.Kind)], r.Code, e.Note, map[string]any{"at": e.At, "length": e.Length, "line": e.ID, "cancels": e.Cancels}); err != nil {
+		if err := tx.Log(said[material.EventKind(e.Kind)], r.Code, e.Note, map[string]any{
+			"at": e.At, "length": e.Length, "line": e.ID, "cancels": e.Cancels,
+		}); err != nil {
 			return err
 		}
 	}

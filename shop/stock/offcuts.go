@@ -95,7 +95,9 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			return err
 		}
 		if in.Take > 0 {
-			if err := s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Used), At: tx.Now, Length: in.Take, Note: "off-cut " + off.Code}); err != nil {
+			if err := s.RollEvent(tx, r, FreezerEvent{
+				Kind: string(material.Used), At: tx.Now, Length: in.Take, Note: "off-cut " + off.Code,
+			}); err != nil {
 				return err
 			}
 		}

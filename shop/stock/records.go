@@ -94,10 +94,11 @@ type Roll struct {
 	Length             float64 // m left, or kg
 	ExtUntil           *time.Time
 	ExtMore            float64
-	Life               float64    // s, with what re-tests added
-	LifeLeft           float64    // s at ClockAt, for the order of the list; material that does not age comes last
-	DewAt, RoomAt      *time.Time // when a roll that is out and sealed is past the dew point, and at the room's temperature
-	ClockAt            *time.Time
+	Life               float64 // s, with what re-tests added
+	LifeLeft           float64 // s at ClockAt, for the order of the list; material that does not age comes last
+	DewAt,
+	RoomAt *time.Time // when a roll that is out and sealed is past the dew point, and at the room's temperature
+	ClockAt *time.Time
 }
 
 // FreezerEvent is one line in the ledger of a roll or of a build's kit.

@@ -131,7 +131,8 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			like := book.Like(find)
 			where = append(
 				where,
-				"(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or r.material_id in (select id from materials where name ilike ?))",
+				"(r.code ilike ? or r.place ilike ? or r.batch_id in (select id from batches where lot ilike ?) or "+
+					"r.material_id in (select id from materials where name ilike ?))",
 			)
 			args = append(args, like, like, like, like)
 		}

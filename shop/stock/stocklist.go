@@ -246,7 +246,8 @@ func (s *Room) bringIn(tx *book.Tx, rows []StockRow, lots map[lotKey]Material, p
 				b.ShelfEnd = &end
 			}
 			if r.Accepted {
-				b.State, b.DecidedAt, b.DecidedBy, b.Decision = "passed", &tx.Now, tx.By.ID(), "accepted before it came into the list"
+				b.State, b.DecidedAt, b.DecidedBy = "passed", &tx.Now, tx.By.ID()
+				b.Decision = "accepted before it came into the list"
 			}
 			batches = append(batches, b)
 			if b.State == "pending" {

@@ -353,7 +353,8 @@ func (c *Cluster) checksums(ctx context.Context) {
 // errPassword says that the server runs and does not take our password: no
 // waiting mends that.
 var errPassword = errors.New(
-	"the database refuses the password kept beside it: put the old file back, or use --fresh, which makes a new database and discards what is there",
+	"the database refuses the password kept beside it: put the old file back, or use --fresh, which makes a new " +
+		"database and discards what is there",
 )
 
 func (c *Cluster) ping(ctx context.Context, role string) error {
@@ -389,7 +390,9 @@ func (c *Cluster) ensureDatabase(ctx context.Context) error {
 		// A role is no parameter; the secret is hex of our own making. A role of
 		// before, which could make databases and knew the superuser's secret, is
 		// put right.
-		if _, err := conn.Exec(ctx, fmt.Sprintf(`%s role %s login nosuperuser nocreatedb nocreaterole password '%s'`, how, role, c.secrets[role])); err != nil {
+		if _, err := conn.Exec(
+			ctx, fmt.Sprintf(`%s role %s login nosuperuser nocreatedb nocreaterole password '%s'`, how, role, c.secrets[role]),
+		); err != nil {
 			return fmt.Errorf("make the database role: %w", err)
 		}
 	}

@@ -75,7 +75,8 @@ func TestRolesHaveWhatTheyNeed(t *testing.T) {
 		query(
 			t,
 			c,
-			"select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = current_user",
+			"select concat_ws(' ', rolsuper::text, rolcreatedb::text, rolcreaterole::text) from pg_roles where rolname = "+
+				"current_user",
 		),
 	)
 	assert.Equal(
@@ -105,7 +106,10 @@ func TestAnOlderClusterIsPutRight(t *testing.T) {
 	ctx := context.Background()
 	conn, err := pgx.Connect(ctx, c.address(superuser, "juxta"))
 	require.NoError(t, err)
-	for _, do := range []string{`alter database juxta owner to juxta`, `alter role juxta createdb password '` + c.secrets[superuser] + `'`, `set role juxta`, `create table old (x int)`} {
+	for _, do := range []string{
+		`alter database juxta owner to juxta`, `alter role juxta createdb password '` + c.secrets[superuser] + `'`,
+		`set role juxta`, `create table old (x int)`,
+	} {
 		_, err := conn.Exec(ctx, do)
 		require.NoError(t, err, do)
 	}
@@ -209,8 +213,10 @@ func TestWhatPassesByItselfIsTriedAgainAndTheRestIsSaid(t *testing.T) {
 		passes bool
 		says   string
 	}{
-		"LOG:  could not bind IPv4 address \"127.0.0.1\": Address already in use\nFATAL:  could not create any TCP/IP sockets\nLOG:  database system is shut down": {true, "could not create any TCP/IP sockets"},
-		"FATAL:  pre-existing shared memory block (key 1, ID 2) is still in use\nHINT:  Terminate any old server processes\nLOG:  shut down":                       {true, "pre-existing shared memory block"},
+		"LOG:  could not bind IPv4 address \"127.0.0.1\": Address already in use\nFATAL:  could not create any TCP/IP " +
+			"sockets\nLOG:  database system is shut down": {true, "could not create any TCP/IP sockets"},
+		"FATAL:  pre-existing shared memory block (key 1, ID 2) is still in use\nHINT:  Terminate any old server " +
+			"processes\nLOG:  shut down": {true, "pre-existing shared memory block"},
 		"FATAL:  configuration file contains errors": {false, "configuration file contains errors"},
 		"": {false, "exit status 2"},
 	} {

@@ -20,7 +20,9 @@ const opened = `
 const { getDocument } = await import(process.argv[1] + "/pdfjs-dist/legacy/build/pdf.mjs");
 const data = [];
 for await (const part of process.stdin) data.push(part);
-const doc = await getDocument({ data: new Uint8Array(Buffer.concat(data)), verbosity: 0, standardFontDataUrl: process.argv[1] + "/pdfjs-dist/standard_fonts/" }).promise;
+const fonts = process.argv[1] + "/pdfjs-dist/standard_fonts/";
+const bytes = new Uint8Array(Buffer.concat(data));
+const doc = await getDocument({ data: bytes, verbosity: 0, standardFontDataUrl: fonts }).promise;
 `
 
 const reads = opened + `
