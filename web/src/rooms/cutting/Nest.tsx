@@ -12,7 +12,7 @@ import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
-import { Sheet } from "../../ui/Sheet";
+import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
 
 export function Nest() {
@@ -75,7 +75,7 @@ export function Nest() {
       </Row>
       {n.state !== "failed" && (
         <div style={{ margin: "8px 0 4px" }}>
-          <Sheet nest={n} width={1232} />
+          <NestDrawing nest={n} width={1232} />
         </div>
       )}
       <Row $top $gap={40}>

@@ -8,6 +8,7 @@ import type { Schemas } from "../../contract/types";
 import { kept, put } from "../../app/kept";
 import { useSay } from "../../ui/say";
 import type { Master } from "./edits";
+import { begin, step } from "./history";
 import type { Line } from "./PlanView";
 
 export type Reply = Schemas["Reply"];
@@ -16,23 +17,6 @@ export type Revision = Schemas["RevisionView"];
 export type Asked = Omit<Schemas["Question"], "document" | "letter" | "before">;
 
 export type Drawing = Schemas["Drawing"];
-
-type History = { past: Master[]; now: Master; future: Master[] };
-type Move = { to: Master } | { take: Master } | "undo" | "redo";
-
-function step(h: History, m: Move): History {
-  if (m === "undo") {
-    const last = h.past.at(-1);
-    return last ? { past: h.past.slice(0, -1), now: last, future: [h.now, ...h.future] } : h;
-  }
-  if (m === "redo") {
-    const next = h.future[0];
-    return next ? { past: [...h.past, h.now], now: next, future: h.future.slice(1) } : h;
-  }
-  // What the server merged in is no step of one's own.
-  if ("take" in m) return { ...h, now: m.take };
-  return { past: [...h.past, h.now], now: m.to, future: [] };
-}
 
 /** What an answer is about. */
 type State = { doc: Master; question: string; beside: string };
@@ -50,11 +34,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const place = `master ${code} ${v.letter}`;
   // What an earlier visit could not keep is here again, made from what it was made from.
   const [returned, setReturned] = useState(() => (writes ? kept<Unkept>(place) : null));
-  const [history, move] = useReducer(step, returned?.value.doc ?? v.document, (now) => ({
-    past: returned ? [v.document] : [],
-    now,
-    future: [],
-  }));
+  const [history, move] = useReducer(step, begin(v.document, returned?.value.doc));
   const doc = history.now;
   const [reply, setReply] = useState<Reply | null>(null);
   const [working, setWorking] = useState(true);

@@ -11,7 +11,7 @@ type Nest = Pick<
   "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces"
 >;
 
-export function Sheet({ nest, width }: { nest: Nest; width: number }) {
+export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
   const id = useId().replaceAll(":", "");
   const length = Math.max(nest.length * 1.02, nest.width * 1.6);
   const scale = (width - 4) / length;
