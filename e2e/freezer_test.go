@@ -78,7 +78,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.click("Keep it")
 	p.see("400 × 250 mm")
 	p.click("Scrap")
-	p.fill("Length, m; empty for all", "0.5")
+	p.fill("Length, m (empty: all", "0.5")
 	p.fill("What happened", "edge crushed")
 	p.click("Scrap 0.50 m")
 	p.see("expired: edge crushed")
@@ -87,7 +87,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.fill("To, m", "3.1")
 	p.fill("What it is", "fuzz ball")
 	p.click("Write the map")
-	p.see("flaw at 3.00 to 3.10 m, fuzz ball")
+	p.see("flaw at 3.00 m to 3.10 m, fuzz ball")
 }
 
 func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {

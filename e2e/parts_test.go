@@ -349,8 +349,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.see("Kept")
 	p.until(
 		"the case kept",
-		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind
-			from the side" && v.document.loads[0].n[2] === 12500)`,
+		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500)`,
 	)
 
 	p.visit("/parts/" + petal.Part.Code + "?view=process")
