@@ -17,6 +17,7 @@ import (
 	"golang.org/x/image/font/gofont/goregular"
 
 	"juxta/core/geom"
+	"juxta/core/unit"
 )
 
 // Book is a ply book: a cover, a page an item, pages of sections, and, if asked
@@ -24,6 +25,7 @@ import (
 type Book struct {
 	Number, Name, Letter, State, Hash string
 	Letterpaper                       bool // US letter instead of A4
+	Units                             unit.System
 	Cover                             []Section
 	Items                             []BookItem
 	Cuts                              []BookCut
@@ -335,8 +337,8 @@ func (d *book) datum(f frame, i BookItem) {
 		d.Line(p.X-2, p.Y, p.X+2, p.Y)
 		d.Line(p.X, p.Y-2, p.X, p.Y+2)
 		d.SetFont(family, "B", 13)
-		d.Text((o.X+p.X)/2-6, o.Y-1.5, fmt.Sprintf("x %.1f", i.Place.X*1e3))
-		d.Text(p.X+1.5, (o.Y+p.Y)/2+2, fmt.Sprintf("y %.1f", i.Place.Y*1e3))
+		d.Text((o.X+p.X)/2-6, o.Y-1.5, "x "+d.b.Units.Number(unit.Size(i.Place.X, 1)))
+		d.Text(p.X+1.5, (o.Y+p.Y)/2+2, "y "+d.b.Units.Number(unit.Size(i.Place.Y, 1)))
 	}
 	d.SetDrawColor(0, 0, 0)
 	d.SetTextColor(0, 0, 0)
@@ -357,7 +359,8 @@ func (d *book) rosette(x, y, deg float64) {
 
 // scaleBar draws a round length.
 func (d *book) scaleBar(x, y, perMetre float64) {
-	want := d.wide / 4 / perMetre
+	size := d.b.Units.Value(unit.KindSize, 1) // round in the reader's unit
+	want := d.wide / 4 / perMetre * size
 	base := math.Pow(10, math.Floor(math.Log10(want)))
 	length := base
 	for _, k := range []float64{5, 2} {
@@ -366,10 +369,11 @@ func (d *book) scaleBar(x, y, perMetre float64) {
 			break
 		}
 	}
+	end := x + length/size*perMetre
 	d.SetLineWidth(0.6)
-	d.Line(x, y, x+length*perMetre, y)
+	d.Line(x, y, end, y)
 	d.SetFont(family, "", 8)
-	d.Text(x+length*perMetre+2, y+1, fmt.Sprintf("%g mm", math.Round(length*1e6)/1e3))
+	d.Text(end+2, y+1, fmt.Sprintf("%g %s", math.Round(length*1e6)/1e6, d.b.Units.Unit(unit.KindSize)))
 }
 
 func (d *book) cut(c BookCut) {
@@ -404,8 +408,8 @@ func (d *book) cut(c BookCut) {
 		d.wide,
 		5,
 		fmt.Sprintf(
-			"Tool at the foot, ply 1 on it. %.0f mm long; thickness drawn %.0f times larger than length.",
-			c.Length*1e3,
+			"Tool at the foot, ply 1 on it. %s long; thickness drawn %.0f times larger than length.",
+			d.b.Units.Shown(unit.Size(c.Length, 0)),
 			y/x,
 		),
 		"",

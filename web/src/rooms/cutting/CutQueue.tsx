@@ -75,7 +75,7 @@ export function CutQueue() {
                   <th>Nest</th>
                   <th>Roll</th>
                   <th className="n">Plies</th>
-                  <th className="n">m</th>
+                  <th className="n">Length</th>
                   <th className="n">Yield</th>
                   <th>State</th>
                 </tr>

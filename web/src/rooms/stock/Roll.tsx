@@ -8,7 +8,7 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { clock, date, moment, spell, told } from "../../ui/format";
-import { figure, said } from "../../ui/units";
+import { figure, said, unitName } from "../../ui/units";
 import { LifeLine } from "../../ui/LifeLine";
 import { Big, Button, Caution, Heading, Loading, Mark, Refusal, Row, Rule, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
@@ -291,7 +291,7 @@ function Ledger({ r }: { r: Detail }) {
           <tr>
             <th>When</th>
             <th>What</th>
-            <th className="n">{r.unit}</th>
+            <th className="n">{unitName(r.unit === "kg" ? "mass" : "run")}</th>
             <th>Who</th>
             <th />
           </tr>
