@@ -26,10 +26,12 @@ func TestEverybodyHasTheirOwnUnitsAndKeys(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, book.Ways{}, other.Ways, "of nobody else")
 	for says, moved := range map[string]map[string]string{
-		"two things have the key":      {"f": "x", "g": "x"},
-		"a key is one letter":          {"f": "xy"},
-		`" " cannot stand for f`:       {"f": " "},
-		`"" cannot stand for f: a key`: {"f": ""},
+		`"R" is where a scanned id begins`: {"f": "R"},
+		`"3" is where a scanned id begins`: {"f": "3"},
+		"two things have the key":          {"f": "x", "g": "x"},
+		"a key is one letter":              {"f": "xy"},
+		`" " cannot stand for f`:           {"f": " "},
+		`"" cannot stand for f: a key`:     {"f": ""},
 	} {
 		_, err := h.ChangeWays(h.ctx, h.as("Ines Falk"), book.Ways{Keys: book.KeyWays{Moved: moved}})
 		refusal(t, err, book.Invalid, says)

@@ -38,10 +38,14 @@ type backupNote struct {
 type addresses struct{ owner, app string }
 
 // where finds the database of the environment, or that of a state folder, whose
-// server is started where it does not run; done leaves it as it was.
-func where(ctx context.Context, state string) (at addresses, done func(), err error) {
+// server is started where it does not run; done leaves it as it was. Only what is
+// to be filled may be made on the way.
+func where(ctx context.Context, state string, fills bool) (at addresses, done func(), err error) {
 	if url := os.Getenv("JUXTA_DATABASE_URL"); url != "" {
 		return addresses{ownerOr(url), url}, func() {}, nil
+	}
+	if _, err := os.Stat(filepath.Join(state, "data")); err != nil && !fills {
+		return at, nil, fmt.Errorf("there is no shop in the folder %s: name it with --state, or set JUXTA_DATABASE_URL", state)
 	}
 	c, err := cluster.Start(ctx, cluster.Options{Dir: state})
 	if err != nil {
@@ -50,26 +54,36 @@ func where(ctx context.Context, state string) (at addresses, done func(), err er
 	return addresses{c.OwnerURL("juxta"), c.URL("juxta")}, c.Leave, nil
 }
 
-func backupCommand() *cobra.Command {
+// onDatabase is a command that does something with a database and a file.
+func onDatabase(
+	use, short string, fills bool,
+	do func(ctx context.Context, at addresses, file string, out io.Writer) error,
+) *cobra.Command {
 	var state string
 	cmd := &cobra.Command{
-		Use: "backup FILE", Args: cobra.ExactArgs(1),
-		Short: "Write everything that is kept into one file; the shop may go on working",
+		Use: use + " FILE", Short: short, Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
-			at, done, err := where(cmd.Context(), state)
+			at, done, err := where(cmd.Context(), state, fills)
 			if err != nil {
 				return err
 			}
 			defer done()
-			note, err := backup(cmd.Context(), at, args[0])
-			if err == nil {
-				fmt.Fprintf(cmd.OutOrStdout(), "%s holds everything up to entry %d of the log\n", args[0], note.Head.Entry)
-			}
-			return err
+			return do(cmd.Context(), at, args[0], cmd.OutOrStdout())
 		},
 	}
 	cmd.Flags().StringVar(&state, "state", "var", "folder of juxta start, where JUXTA_DATABASE_URL says nothing else")
 	return cmd
+}
+
+func backupCommand() *cobra.Command {
+	short := "Write everything that is kept into one file; the shop may go on working"
+	return onDatabase("backup", short, false, func(ctx context.Context, at addresses, file string, out io.Writer) error {
+		note, err := backup(ctx, at, file)
+		if err == nil {
+			_, err = fmt.Fprintf(out, "%s holds everything up to entry %d of the log\n", file, note.Head.Entry)
+		}
+		return err
+	})
 }
 
 // backup writes a new file beside its place and puts it there when it is whole.
@@ -116,31 +130,18 @@ func backup(ctx context.Context, at addresses, path string) (note backupNote, er
 }
 
 func restoreCommand() *cobra.Command {
-	var state string
-	cmd := &cobra.Command{
-		Use: "restore FILE", Args: cobra.ExactArgs(1),
-		Short: "Restore a backup into an empty database, bring it to the present schema, and verify its log",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			at, done, err := where(cmd.Context(), state)
-			if err != nil {
-				return err
-			}
-			defer done()
-			note, err := restore(cmd.Context(), at, args[0])
-			if err != nil {
-				return err
-			}
-			fmt.Fprintf(
-				cmd.OutOrStdout(),
-				"restored what juxta %s wrote on %s\n",
-				note.Version,
-				note.At.Local().Format("2 Jan 2006 15:04"),
-			)
-			return verify(cmd.Context(), at, []book.Head{note.Head}, cmd.OutOrStdout())
-		},
-	}
-	cmd.Flags().StringVar(&state, "state", "var", "folder for juxta start, where JUXTA_DATABASE_URL says nothing else")
-	return cmd
+	short := "Restore a backup into an empty database, bring it to the present schema, and verify its log"
+	return onDatabase("restore", short, true, func(ctx context.Context, at addresses, file string, out io.Writer) error {
+		note, err := restore(ctx, at, file)
+		if err != nil {
+			return err
+		}
+		when := note.At.Local().Format("2 Jan 2006 15:04")
+		if _, err := fmt.Fprintf(out, "restored what juxta %s wrote on %s\n", note.Version, when); err != nil {
+			return err
+		}
+		return verify(ctx, at, []book.Head{note.Head}, out)
+	})
 }
 
 func restore(ctx context.Context, at addresses, path string) (note backupNote, err error) {
@@ -169,28 +170,17 @@ func restore(ctx context.Context, at addresses, path string) (note backupNote, e
 }
 
 func upgradeCommand() *cobra.Command {
-	var state string
-	cmd := &cobra.Command{
-		Use: "upgrade FILE", Args: cobra.ExactArgs(1),
-		Short: "Write a backup into FILE, bring the database to the present schema, and verify its log",
-		RunE: func(cmd *cobra.Command, args []string) error {
-			at, done, err := where(cmd.Context(), state)
-			if err != nil {
-				return err
-			}
-			defer done()
-			note, err := backup(cmd.Context(), at, args[0])
-			if err != nil {
-				return err
-			}
-			if err := migrate(cmd.Context(), at.owner, at.app); err != nil {
-				return fmt.Errorf("%w; %s holds what was there before", err, args[0])
-			}
-			return verify(cmd.Context(), at, []book.Head{note.Head}, cmd.OutOrStdout())
-		},
-	}
-	cmd.Flags().StringVar(&state, "state", "var", "folder of juxta start, where JUXTA_DATABASE_URL says nothing else")
-	return cmd
+	short := "Write a backup into FILE, bring the database to the present schema, and verify its log"
+	return onDatabase("upgrade", short, false, func(ctx context.Context, at addresses, file string, out io.Writer) error {
+		note, err := backup(ctx, at, file)
+		if err != nil {
+			return err
+		}
+		if err := migrate(ctx, at.owner, at.app); err != nil {
+			return fmt.Errorf("%w; %s holds what was there before", err, file)
+		}
+		return verify(ctx, at, []book.Head{note.Head}, out)
+	})
 }
 
 func shopAt(ctx context.Context, url string) (*shop.Shop, error) {

@@ -111,6 +111,17 @@ func TestABackupIsRestoredIntoAnEmptyShop(t *testing.T) {
 	require.Error(t, err)
 	assert.Contains(t, out, "the log was rewritten")
 
+	// A folder without a shop is not made into one by backing it up.
+	empty := t.TempDir()
+	cmd = exec.Command(binary, "backup", "--state", empty, filepath.Join(t.TempDir(), "none.zip"))
+	cmd.Env = append(os.Environ(), "JUXTA_DATABASE_URL=")
+	raw, err = cmd.CombinedOutput()
+	require.Error(t, err)
+	assert.Contains(t, string(raw), "there is no shop in the folder")
+	made, err := os.ReadDir(empty)
+	require.NoError(t, err)
+	assert.Empty(t, made)
+
 	// An upgrade begins with a backup, and ends with a log that holds.
 	before := filepath.Join(t.TempDir(), "before.zip")
 	out, err = run("juxta", "upgrade", before)

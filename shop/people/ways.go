@@ -3,14 +3,23 @@ package people
 import (
 	"context"
 	"slices"
+	"strings"
 	"unicode"
 	"unicode/utf8"
 
+	"juxta/core/ident"
 	"juxta/shop/book"
 )
 
 // keysMost is how many keys somebody can give another place.
 const keysMost = 40
+
+// reads are the keys that the pages read for themselves: the first letters of ids,
+// which scanners type, and the digits that lead to the stages.
+var reads = strings.ToLower(string([]rune{
+	rune(ident.Roll), rune(ident.Part), rune(ident.Build), rune(ident.CutPly), rune(ident.Nest), rune(ident.Run),
+	rune(ident.Batch), rune(ident.Badge),
+})) + "123456789"
 
 // ChangeWays sets how a person likes to work. It changes what they see and type,
 // and nothing that is recorded.
@@ -23,6 +32,9 @@ func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.W
 		r, size := utf8.DecodeRuneInString(to)
 		if size == 0 || size != len(to) || !unicode.IsPrint(r) || unicode.IsSpace(r) {
 			return in, book.Invalidf("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
+		}
+		if strings.ContainsRune(reads, unicode.ToLower(r)) {
+			return in, book.Invalidf("keys.moved", "%q is where a scanned id begins, or leads to a stage: it can stand for nothing else", to)
 		}
 		if slices.Contains(taken, to) {
 			return in, book.Invalidf("keys.moved", "two things have the key %q", to)

@@ -157,7 +157,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
   // Other units are another page: nothing on it may stay as it was.
   return (
     <Current.Provider value={value}>
-      <Fragment key={JSON.stringify(ways)}>{children}</Fragment>
+      <Fragment key={JSON.stringify(ways?.units)}>{children}</Fragment>
     </Current.Provider>
   );
 }

@@ -60,17 +60,17 @@ type Props<T extends string> = {
   onChange: (value: T) => void;
   of: readonly { value: T; says: string }[];
   bench?: boolean;
-  /** The label is read out only: it stands elsewhere. */
-  plain?: boolean;
+  /** The page is drawn anew by a choice in it: the chosen one has the focus again. */
+  focused?: boolean;
 };
 
-export function Choices<T extends string>({ label, value, onChange, of, bench, plain }: Props<T>) {
+export function Choices<T extends string>({ label, value, onChange, of, bench, focused }: Props<T>) {
   return (
-    <Group $bench={bench} value={value} onChange={(v) => onChange(v as T)} {...(plain ? { "aria-label": label } : {})}>
-      {!plain && <Label>{label}</Label>}
+    <Group $bench={bench} value={value} onChange={(v) => onChange(v as T)}>
+      <Label>{label}</Label>
       <div>
         {of.map((o) => (
-          <Radio key={o.value} value={o.value} className="one">
+          <Radio key={o.value} value={o.value} className="one" autoFocus={(focused ?? false) && o.value === value}>
             {o.says}
           </Radio>
         ))}

@@ -45,7 +45,6 @@ const choice: Record<Kind, keyof System | undefined> = {
 let own: System = {};
 /** Said before any page of a person is drawn. */
 export const readIn = (units: System) => void (own = units);
-export const ownUnits = () => own;
 
 function scale(kind: Kind): Scale {
   const by = choice[kind];

@@ -1,5 +1,5 @@
 // The units that somebody reads and types in, and what single keys do for them.
-import { useState } from "react";
+import { useEffect, useState } from "react";
 import { useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import type { Schemas } from "../../contract/types";
@@ -30,10 +30,19 @@ function both(a: string, saysA: string, b: string, saysB: string) {
 const metric: System = {};
 const inches: System = { length: "in", temperature: "F", vacuum: "inHg", pressure: "psi", mass: "lb", area: "ft2" };
 
+/** What was pressed last: other units draw the page anew, and the focus stays there. */
+let pressed = "";
+
 export function MyWays() {
+  // Another visit begins where the page begins.
+  useEffect(() => () => void setTimeout(() => (pressed = "")), []);
   const { ways } = useSession();
   const save = useChange("/api/ways");
   const set = (next: Partial<Ways>) => save.mutate({ body: { ...ways, ...next } });
+  const choose = (what: string, units: System) => {
+    pressed = what;
+    set({ units });
+  };
   const of = (key: keyof System) => ways.units[key] ?? kinds.find((k) => k.key === key)!.of[0]!.value;
   return (
     <Stack as="section" aria-label="Units and keys" $gap={12} style={{ flex: "1 1 480px", maxWidth: 640 }}>
@@ -44,10 +53,18 @@ export function MyWays() {
         inHg”.
       </p>
       <Row>
-        <Button $quiet onPress={() => set({ units: { ...metric, decimal: ways.units.decimal } })}>
+        <Button
+          $quiet
+          autoFocus={pressed === "metric"}
+          onPress={() => choose("metric", { ...metric, decimal: ways.units.decimal })}
+        >
           All metric
         </Button>
-        <Button $quiet onPress={() => set({ units: { ...inches, decimal: ways.units.decimal } })}>
+        <Button
+          $quiet
+          autoFocus={pressed === "inches"}
+          onPress={() => choose("inches", { ...inches, decimal: ways.units.decimal })}
+        >
           All in inches and °F
         </Button>
       </Row>
@@ -57,7 +74,8 @@ export function MyWays() {
           label={k.label}
           value={of(k.key)}
           of={k.of}
-          onChange={(v) => set({ units: { ...ways.units, [k.key]: v } })}
+          focused={pressed === k.key}
+          onChange={(v) => choose(k.key, { ...ways.units, [k.key]: v })}
         />
       ))}
       <Heading style={{ marginTop: 20 }}>Keys</Heading>
@@ -80,6 +98,8 @@ export function MyWays() {
 function Moves({ moved, save }: { moved: Record<string, string>; save: (moved: Record<string, string>) => void }) {
   const [typed, setTyped] = useState(moved);
   const wanted = Object.fromEntries(Object.entries(typed).filter(([from, to]) => to !== "" && to !== from));
+  // Another use of a key that is given away would be out of reach.
+  const lost = Object.values(wanted).find((to) => to in usual && !(to in wanted));
   return (
     <>
       <p>Type another key where a usual one is in your way. What is empty stays as usual.</p>
@@ -94,7 +114,12 @@ function Moves({ moved, save }: { moved: Record<string, string>; save: (moved: R
         ))}
       </div>
       <Row>
-        <Button onPress={() => save(wanted)}>Use these keys</Button>
+        <Button
+          onPress={() => save(wanted)}
+          why={lost ? `${lost.toUpperCase()} does something already: give that another key too.` : ""}
+        >
+          Use these keys
+        </Button>
       </Row>
     </>
   );
