@@ -45,7 +45,8 @@ func where(ctx context.Context, state string, fills bool) (at addresses, done fu
 		return addresses{ownerOr(url), url}, func() {}, nil
 	}
 	if _, err := os.Stat(filepath.Join(state, "data")); err != nil && !fills {
-		return at, nil, fmt.Errorf("there is no shop in the folder %s: name it with --state, or set JUXTA_DATABASE_URL", state)
+		return at, nil, fmt.Errorf(
+			"there is no shop in the folder %s: name it with --state, or set JUXTA_DATABASE_URL", state)
 	}
 	c, err := cluster.Start(ctx, cluster.Options{Dir: state})
 	if err != nil {

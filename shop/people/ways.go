@@ -34,7 +34,8 @@ func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.W
 			return in, book.Invalidf("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
 		}
 		if strings.ContainsRune(reads, unicode.ToLower(r)) {
-			return in, book.Invalidf("keys.moved", "%q is where a scanned id begins, or leads to a stage: it can stand for nothing else", to)
+			return in, book.Invalidf("keys.moved",
+				"%q is where a scanned id begins, or leads to a stage: it can stand for nothing else", to)
 		}
 		if slices.Contains(taken, to) {
 			return in, book.Invalidf("keys.moved", "two things have the key %q", to)
