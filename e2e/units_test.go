@@ -188,6 +188,9 @@ func TestKeysAreWherePeoplePutThem(t *testing.T) {
 	)
 	p.visit("/freezer")
 	p.see("ft left")
+	p.visit("/layup/" + h.build(t, "0002").Code)
+	p.see("x 1.181")
+	p.see("y 4.724 in")
 	// The first stop of the keyboard leads past the route.
 	p.press("\t")
 	p.until("the way to the page", `document.activeElement.textContent === "To the page"`)

@@ -177,4 +177,4 @@ function Offset({ at, x, y }: { at: { x: number; y: number }; x: (v: number) => 
 }
 
 /** A place from the datum as it is written at the bench: mm, to the tenth where there is one. */
-export const placed = (m: number) => String(Math.round(m * 1e4) / 10).replace("-", "−");
+export const placed = (m: number) => shownNumber(+inSize(m).toFixed(unitName("size") === "mm" ? 1 : 3)).replace("-", "−");

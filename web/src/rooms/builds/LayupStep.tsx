@@ -12,7 +12,7 @@ import { edges, Plan, placed } from "../../ui/Hatch";
 import { Button, Mark, NumberField, Refusal, Row, Rule, SelectField, Stack } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
 import { Sure } from "../../ui/Sure";
-import { said } from "../../ui/units";
+import { said, unitName } from "../../ui/units";
 
 type Layup = Schemas["LayupView"];
 type Ply = Schemas["PlyView"];
@@ -63,7 +63,7 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
               <br />
               left edge <b style={{ fontSize: 30, whiteSpace: "nowrap" }}>x {placed(edge.x)}</b>, lower edge{" "}
               <b style={{ fontSize: 30, whiteSpace: "nowrap" }}>
-                y {placed(edge.y)} <small>mm</small>
+                y {placed(edge.y)} <small>{unitName("size")}</small>
               </b>
             </>
           )}
