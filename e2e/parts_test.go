@@ -11,6 +11,7 @@ import (
 	"testing"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -220,13 +221,16 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	p.axe("the section zoomed")
 	p.press("0")
 	p.until("all of it", names+` === 0`)
-	// A row that is dragged onto another lies before it.
+	// A row takes the place of the one that it is dropped on: by its grip with the mouse,
+	// and with keys alone, where the focus stays on what was moved.
 	first := h.named(t, "SP-11").Document.Stages[0].Items
 	p.do(chromedp.Evaluate[chromedp.Void](`(() => {
 		const rows = [...document.querySelectorAll("[role=grid] tbody tr")], data = new DataTransfer();
-		rows[3].querySelector("[draggable=true]").dispatchEvent(new DragEvent("dragstart", { bubbles: true, dataTransfer: data }));
-		rows[0].dispatchEvent(new DragEvent("dragover", { bubbles: true, cancelable: true, dataTransfer: data }));
-		rows[0].dispatchEvent(new DragEvent("drop", { bubbles: true, dataTransfer: data }));
+		const over = { bubbles: true, cancelable: true, dataTransfer: data, clientX: 300, clientY: 300 };
+		const from = rows[3].querySelector("[draggable=true]");
+		from.dispatchEvent(new DragEvent("dragstart", { bubbles: true, cancelable: true, dataTransfer: data }));
+		for (const what of ["dragenter", "dragover", "drop"]) rows[0].dispatchEvent(new DragEvent(what, over));
+		from.dispatchEvent(new DragEvent("dragend", { bubbles: true, dataTransfer: data }));
 	})()`))
 	p.until(
 		"the row moved",
@@ -241,6 +245,33 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 			first[3].Key,
 		),
 	)
+	at := `(document.activeElement.dataset.cell ?? "")`
+	p.until("the focus on the row", at+fmt.Sprintf(`.startsWith("%s/")`, first[3].Key))
+	p.with(chromedp.ModifierShift, kb.Tab)
+	p.until("its grip", `document.activeElement.getAttribute("aria-label")?.startsWith("Drag ")`)
+	p.press(kb.Enter)
+	p.until("a row to drop on", `document.activeElement.tagName === "TR"`)
+	p.until("told how", `!!document.querySelector("#" + CSS.escape(document.activeElement.getAttribute("aria-describedby")))`)
+	for on := ""; on != first[1].Key+"/kind"; {
+		p.press(kb.Tab)
+		var err error
+		on, err = evaluate[string](p, `document.activeElement.querySelector("[data-cell]")?.dataset.cell ?? ""`)
+		require.NoError(t, err)
+	}
+	p.press(kb.Enter)
+	p.until("moved down two", fmt.Sprintf(`[...document.querySelectorAll("[data-cell$='/angleDeg']")].findIndex((e) =>
+		e.dataset.cell === "%s/angleDeg") === 2`, first[3].Key))
+	p.until("the focus on it again", at+fmt.Sprintf(`.startsWith("%s/")`, first[3].Key))
+	p.see("moved")
+	p.axe("the stack after a drag")
+	// A drag that is given up changes nothing.
+	p.with(chromedp.ModifierShift, kb.Tab)
+	p.press(kb.Enter)
+	p.until("a row to drop on", `document.activeElement.tagName === "TR"`)
+	p.press(kb.Escape)
+	p.until("given up", `document.activeElement.getAttribute("aria-label")?.startsWith("Drag ")`)
+	p.until("still there", fmt.Sprintf(`[...document.querySelectorAll("[data-cell$='/angleDeg']")].findIndex((e) =>
+		e.dataset.cell === "%s/angleDeg") === 2`, first[3].Key))
 }
 
 func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {

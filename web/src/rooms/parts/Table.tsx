@@ -1,28 +1,18 @@
 // The stack as a sheet: one row an item, edited in place and all by keyboard.
 // Arrows walk the cells, typing writes, Enter keeps; Alt with arrows moves rows,
-// Shift with arrows chooses several. What the server finds wrong stands in the
+// Shift with arrows chooses several, and a row's grip drags it by mouse, touch, keys
+// or screen reader. What the server finds wrong stands in the
 // row that it is about.
 import { useVirtualizer, defaultRangeExtractor } from "@tanstack/react-virtual";
 import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
 import { flushSync } from "react-dom";
-import { choice, columns, edited, read } from "./cells";
+import { columns, edited, read } from "./cells";
 import { Grid } from "./TableLook";
-import { SheetRow, type At, type Verbs } from "./TableRow";
+import { SheetRow, StageRow, type At, type Verbs } from "./TableRow";
+import { extended, inOrder, neighbour, pressed } from "./sheetKeys";
 import { client } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
-import {
-  coded,
-  dropped,
-  filledDown,
-  inserted,
-  mirrored,
-  moved,
-  repeated,
-  withItem,
-  without,
-  type Item,
-  type Master,
-} from "./edits";
+import { begun, coded, dropped, withItem, type Item, type Master } from "./edits";
 import { labelIn } from "../../ui/units";
 
 type Material = Schemas["MaterialView"];
@@ -64,7 +54,6 @@ export function StackTable({
   const [at, setAt] = useState<At | null>(null);
   const [typing, setTyping] = useState<string | null>(null);
   const [wrong, setWrong] = useState<{ key: string; says: string } | null>(null);
-  const dragged = useRef<string[]>([]);
   const grid = useRef<HTMLTableElement>(null);
   const list = doc.stages.flatMap((s) => s.items);
   const names = (doc.parameters ?? []).map((p) => p.name);
@@ -111,12 +100,7 @@ export function StackTable({
     wants.current = true;
     setAt(to);
     setWrong(null);
-    if (extend && chosen.length > 0 && active) {
-      const anchor = list.findIndex((i) => i.key === (chosen[0] === to.key ? chosen.at(-1) : chosen[0]));
-      const end = list.findIndex((i) => i.key === to.key);
-      const span = list.slice(Math.min(anchor, end), Math.max(anchor, end) + 1).map((i) => i.key);
-      choose(end < anchor ? span.reverse() : span);
-    } else choose([to.key]);
+    choose(extend && chosen.length > 0 && active ? extended(list, chosen, to.key) : [to.key]);
   };
   const set = (key: string, part: Partial<Item>) => change?.(withItem(doc, key, part));
 
@@ -160,85 +144,23 @@ export function StackTable({
     return true;
   };
 
-  const neighbour = (dRow: number, dColumn: number): At | null => {
-    if (!active) return null;
-    const r = list.findIndex((i) => i.key === active.key);
-    const c = columns.findIndex((x) => x.field === active.field);
-    const row = list[Math.min(list.length - 1, Math.max(0, r + dRow))];
-    const column = columns[Math.min(columns.length - 1, Math.max(0, c + dColumn))]!;
-    return row ? { key: row.key, field: column.field } : null;
-  };
-
   const keys = (e: KeyboardEvent) => {
     if (!active || typing !== null) return;
-    const command = e.ctrlKey || e.metaKey;
-    const all = chosen.length > 0 && chosen.includes(active.key) ? chosen : [active.key];
-    const arrows: Record<string, [number, number]> = {
-      ArrowUp: [-1, 0],
-      ArrowDown: [1, 0],
-      ArrowLeft: [0, -1],
-      ArrowRight: [0, 1],
-    };
-    const arrow = arrows[e.key];
-    let used = true;
-    if (e.altKey && change && (e.key === "ArrowUp" || e.key === "ArrowDown")) {
-      change(moved(doc, all, e.key === "ArrowUp" ? -1 : 1));
-      wants.current = true;
-    } else if (arrow && !e.altKey) {
-      const to = neighbour(...arrow);
-      if (to) go(to, e.shiftKey);
-    } else if (e.key === "Home") go({ key: list[0]!.key, field: active.field }, e.shiftKey);
-    else if (e.key === "End") go({ key: list.at(-1)!.key, field: active.field }, e.shiftKey);
-    else if (command && e.key.toLowerCase() === "a") choose(list.map((i) => i.key));
-    else if (!change) used = false;
-    else if (command && e.key.toLowerCase() === "z") (e.shiftKey ? redo : undo)();
-    else if (command && e.key.toLowerCase() === "y") redo();
-    else if (command && e.key.toLowerCase() === "d") change(filledDown(doc, inOrder(list, all), active.field));
-    else if (command && e.key === "Enter") {
-      const [next, key] = inserted(doc, active.key, list.find((i) => i.key === active.key) ?? {});
-      change(next);
-      go({ key, field: "angleDeg" });
-    } else if (command && e.key.toLowerCase() === "e") {
-      const [next, added] = repeated(doc, all);
-      change(next);
-      choose(added);
-    } else if (command && e.key.toLowerCase() === "m") {
-      const [next, added] = mirrored(doc, all);
-      change(next);
-      choose(added);
-    } else if (e.key === "Delete" || (command && e.key === "Backspace")) {
-      const r = list.findIndex((i) => i.key === all[0]);
-      const rest = list.filter((i) => !all.includes(i.key));
-      change(without(doc, all));
-      const next = rest[Math.min(r, rest.length - 1)];
-      if (next) go({ key: next.key, field: active.field });
-    } else if (e.key === "Enter" || e.key === "F2")
-      setTyping(
-        edited(
-          list.find((i) => i.key === active.key)!,
-          active.field,
-        ),
-      );
-    else if (e.key.length === 1 && !command && !e.altKey) {
-      if (active.field === "faceUp" && /[ud]/i.test(e.key)) set(active.key, { faceUp: e.key.toLowerCase() === "u" });
-      else if (choice(active.field))
-        setTyping(
-          edited(
-            list.find((i) => i.key === active.key)!,
-            active.field,
-          ),
-        );
-      else {
-        // The field is there before the browser writes the letter, which then goes into it.
-        flushSync(() => setTyping(""));
-        e.stopPropagation();
-        return;
-      }
-    } else used = false;
-    if (used) {
+    const did = pressed(e, doc, active, chosen, change !== undefined);
+    if (!did) return;
+    if (did.doc) change?.(did.doc);
+    if (did.doc && !did.at) wants.current = true;
+    if (did.at) go(did.at, did.extend);
+    if (did.chosen) choose(did.chosen);
+    if (did.undo) undo();
+    if (did.redo) redo();
+    // The field is there before the browser writes the letter, which then goes into it.
+    if (did.letter) flushSync(() => setTyping(did.types!));
+    else {
+      if (did.types !== undefined) setTyping(did.types);
       e.preventDefault();
-      e.stopPropagation();
     }
+    e.stopPropagation();
   };
 
   // A code, or a column of angles from another sheet, takes the place of the row.
@@ -267,16 +189,21 @@ export function StackTable({
       },
       type: setTyping,
       commit,
-      next: (dRow, dColumn) => neighbour(dRow, dColumn) ?? undefined,
+      next: (dRow, dColumn) => (active && neighbour(list, active, dRow, dColumn)) ?? undefined,
       leave: () => {
         wants.current = true;
         setTyping(null);
         setWrong(null);
       },
-      grab: (key) => void (dragged.current = chosen.includes(key) ? inOrder(list, chosen) : [key]),
-      drop: (key) => {
-        const stage = doc.stages.find((s) => s.items.some((i) => i.key === key));
-        if (stage) change?.(dropped(doc, dragged.current, key, stage.key));
+      grab: (key) => (chosen.includes(key) ? inOrder(list, chosen) : [key]),
+      drop: (keys, on) => {
+        const next = doc.stages.some((s) => s.key === on) ? begun(doc, keys, on) : dropped(doc, keys, on);
+        if (next === doc) return;
+        change?.(next);
+        const taken = inOrder(list, keys);
+        go({ key: taken[0]!, field: active?.field ?? "angleDeg" });
+        choose(taken);
+        says(taken.length === 1 ? `${labels.get(taken[0]!)} moved` : `${taken.length} items moved`, true);
       },
     };
   });
@@ -287,7 +214,7 @@ export function StackTable({
     commit: (...a) => live.current?.commit(...a) ?? false,
     next: (...a) => live.current?.next(...a),
     leave: () => live.current?.leave(),
-    grab: (...a) => live.current?.grab(...a),
+    grab: (...a) => live.current?.grab(...a) ?? [],
     drop: (...a) => live.current?.drop(...a),
   }));
 
@@ -349,17 +276,7 @@ export function StackTable({
                     verbs={verbs}
                   />
                 ) : (
-                  <tr
-                    className="stage"
-                    aria-rowindex={at.index + 2}
-                    onDragOver={(e) => change && e.preventDefault()}
-                    onDrop={() => change?.(dropped(doc, dragged.current, s.items[0]?.key ?? null, s.key))}
-                  >
-                    <td colSpan={columns.length + 1}>
-                      {s.name || s.kind}{" "}
-                      <small>{[s.kind, s.rosette ? `rosette at ${s.rosette}°` : "", s.note].filter(Boolean).join(" · ")}</small>
-                    </td>
-                  </tr>
+                  <StageRow stage={s} index={at.index + 2} writes={change !== undefined} verbs={verbs} />
                 )}
               </tbody>
             </Fragment>
@@ -370,5 +287,3 @@ export function StackTable({
     </div>
   );
 }
-
-const inOrder = (list: Item[], keys: string[]) => list.filter((i) => keys.includes(i.key)).map((i) => i.key);

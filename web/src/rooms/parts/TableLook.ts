@@ -1,4 +1,5 @@
 // How the sheet looks: ruled rows, a heading that stays, the cell that is at.
+import { Button } from "react-aria-components";
 import styled from "styled-components";
 
 export const Grid = styled.table`
@@ -42,6 +43,11 @@ export const Grid = styled.table`
   tr[aria-selected="true"] td {
     background: var(--wash);
   }
+  tr[data-over],
+  tr:focus-visible {
+    outline: 3px dashed var(--blue);
+    outline-offset: -3px;
+  }
   tr.fault td {
     border-bottom-color: var(--brick);
   }
@@ -69,9 +75,14 @@ export const Grid = styled.table`
   }
 `;
 
-export const Grip = styled.span`
+export const Grip = styled(Button)`
   cursor: grab;
   user-select: none;
+  font: inherit;
   color: var(--g2);
-  padding-right: 4px;
+  background: none;
+  border: 0;
+  padding: 0 4px 0 0;
+  min-height: 24px;
+  min-width: 24px;
 `;

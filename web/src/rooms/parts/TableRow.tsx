@@ -1,9 +1,10 @@
 // One row of the sheet: its cells, the editor of the one that is written in, and
 // what is wrong with it.
 import { memo, useRef, type KeyboardEvent } from "react";
+import { useDrag, useDrop } from "react-aria-components";
 import type { Schemas } from "../../contract/types";
 import { columns, edited, kinds, shown, type Field } from "./cells";
-import type { Item, Master } from "./edits";
+import type { Item, Master, Stage } from "./edits";
 import { Grip } from "./TableLook";
 import { labelIn, said } from "../../ui/units";
 
@@ -38,9 +39,42 @@ export type Verbs = {
   commit: (text: string, then?: At | null) => boolean;
   next: (dRow: number, dColumn: number) => At | undefined;
   leave: () => void;
-  grab: (key: string) => void;
-  drop: (key: string) => void;
+  /** The items that are dragged by the grip of one of them. */
+  grab: (key: string) => string[];
+  /** Drops items on another, or on a stage. */
+  drop: (keys: string[], on: string) => void;
 };
+
+// What a dragged row carries: the keys of its items.
+const carried = "application/x-juxta-items";
+
+/** Where rows may be dropped: on the item or the stage of a key. */
+function useDropOn(key: string, writes: boolean, verbs: Verbs) {
+  const ref = useRef<HTMLTableRowElement>(null);
+  const { dropProps, isDropTarget } = useDrop({
+    ref,
+    isDisabled: !writes,
+    getDropOperation: (types) => (types.has(carried) ? "move" : "cancel"),
+    onDrop: (e) => {
+      const item = e.items.find((i) => i.kind === "text");
+      if (item) void item.getText(carried).then((keys) => verbs.drop(JSON.parse(keys) as string[], key));
+    },
+  });
+  return { ref, ...dropProps, tabIndex: writes ? -1 : undefined, "data-over": isDropTarget || undefined };
+}
+
+/** The heading of a stage, which takes rows to its beginning. */
+export function StageRow({ stage: s, index, writes, verbs }: { stage: Stage; index: number; writes: boolean; verbs: Verbs }) {
+  const drop = useDropOn(s.key, writes, verbs);
+  return (
+    <tr {...drop} className="stage" aria-rowindex={index} aria-label={`Stage ${s.name || s.kind}`}>
+      <td colSpan={columns.length + 1}>
+        {s.name || s.kind}{" "}
+        <small>{[s.kind, s.rosette ? `rosette at ${s.rosette}°` : "", s.note].filter(Boolean).join(" · ")}</small>
+      </td>
+    </tr>
+  );
+}
 
 // A row is drawn anew only when something of it changed: a stack has hundreds.
 export const SheetRow = memo(RowOf);
@@ -49,6 +83,13 @@ function RowOf(p: RowProps) {
   const { item: i, verbs } = p;
   const byKey = useRef(true);
   const left = useRef(false); // by Escape: then losing the focus keeps nothing
+  const drop = useDropOn(i.key, p.writes, verbs);
+  const { dragProps, dragButtonProps } = useDrag({
+    hasDragButton: true,
+    isDisabled: !p.writes,
+    getAllowedDropOperations: () => ["move"],
+    getItems: () => [{ [carried]: JSON.stringify(verbs.grab(i.key)), "text/plain": p.label }],
+  });
   // Enter and Tab keep the entry; at the end of the row Tab leaves the sheet.
   const keys = (e: KeyboardEvent) => {
     e.stopPropagation();
@@ -130,12 +171,12 @@ function RowOf(p: RowProps) {
         aria-selected={p.chosen}
         aria-rowindex={p.index}
         className={p.fault ? "fault" : undefined}
-        onDragOver={(e) => p.writes && e.preventDefault()}
-        onDrop={() => verbs.drop(i.key)}
+        aria-label={p.label}
+        {...drop}
       >
-        <td>
+        <td {...dragProps}>
           {p.writes && (
-            <Grip draggable onDragStart={() => verbs.grab(i.key)} aria-hidden="true">
+            <Grip {...dragButtonProps} excludeFromTabOrder={p.at === undefined} aria-label={`Drag ${p.label}`}>
               ⠿
             </Grip>
           )}

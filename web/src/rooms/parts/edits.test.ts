@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import { coded, dropped, filledDown, inserted, mirrored, moved, repeated, without, type Item, type Master } from "./edits";
+import { begun, coded, dropped, filledDown, inserted, mirrored, moved, repeated, without, type Item, type Master } from "./edits";
 
 const item = (key: string, angleDeg = 0): Item => ({
   key,
@@ -30,10 +30,17 @@ describe("a stack edited like a sheet", () => {
     expect(order(moved(doc(), ["d"], -1))).toBe("abcd|");
     expect(order(moved(doc(), ["a"], -1))).toBe("abc|d");
   });
-  test("drops rows before another, or at the end of a stage", () => {
-    expect(order(dropped(doc(), ["a", "b"], "d", "t"))).toBe("c|abd");
-    expect(order(dropped(doc(), ["a"], null, "t"))).toBe("bc|da");
-    expect(order(dropped(doc(), ["a"], "a", "s"))).toBe("abc|d");
+  test("puts rows that are dropped to the place of another, or to the beginning of a stage", () => {
+    expect(order(dropped(doc(), ["c"], "a"))).toBe("cab|d");
+    expect(order(dropped(doc(), ["a"], "c"))).toBe("bca|d");
+    expect(order(dropped(doc(), ["b", "a"], "d"))).toBe("c|dab");
+    expect(order(dropped(doc(), ["d"], "c"))).toBe("abdc|");
+    expect(order(dropped(doc(), ["a", "b"], "a"))).toBe("abc|d");
+    expect(order(begun(doc(), ["a", "c"], "t"))).toBe("b|acd");
+  });
+  test("leaves a stack alone when rows of another master are dropped", () => {
+    expect(dropped(doc(), ["elsewhere"], "a")).toEqual(doc());
+    expect(begun(doc(), ["elsewhere"], "t")).toEqual(doc());
   });
   test("repeats and mirrors with keys of their own, faces turned over", () => {
     const [twice, added] = repeated(doc(), ["a", "b"]);

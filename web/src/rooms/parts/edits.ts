@@ -110,18 +110,26 @@ export function moved(m: Master, keys: string[], by: 1 | -1): Master {
   return { ...m, stages };
 }
 
-/** Moves items before another item, or to the end of a stage. */
-export function dropped(m: Master, keys: string[], before: string | null, stageKey: string): Master {
-  const list = rows(m);
-  const taken = list.filter((r) => keys.includes(r.item.key)).map((r) => r.item);
-  if (before !== null && keys.includes(before)) return m;
+/** Moves items to the place of another: before it from below, after it from above. */
+export function dropped(m: Master, keys: string[], on: string): Master {
+  const list = rows(m).map((r) => r.item.key);
+  if (keys.includes(on) || !list.some((k) => keys.includes(k))) return m;
+  const down = list.findIndex((k) => keys.includes(k)) < list.indexOf(on);
+  return put(m, keys, m.stages.find((s) => s.items.some((i) => i.key === on))?.key, (kept) => kept.indexOf(on) + (down ? 1 : 0));
+}
+
+/** Moves items to the beginning of a stage. */
+export const begun = (m: Master, keys: string[], stage: string) => put(m, keys, stage, () => 0);
+
+function put(m: Master, keys: string[], stage: string | undefined, at: (kept: string[]) => number): Master {
+  const taken = items(m).filter((i) => keys.includes(i.key));
   return {
     ...m,
     stages: m.stages.map((s) => {
       const kept = s.items.filter((i) => !keys.includes(i.key));
-      if (s.key !== stageKey) return { ...s, items: kept };
-      const at = before === null ? kept.length : kept.findIndex((i) => i.key === before);
-      return { ...s, items: [...kept.slice(0, at), ...taken, ...kept.slice(at)] };
+      if (s.key !== stage) return { ...s, items: kept };
+      const to = at(kept.map((i) => i.key));
+      return { ...s, items: [...kept.slice(0, to), ...taken, ...kept.slice(to)] };
     }),
   };
 }
