@@ -186,6 +186,37 @@ func TestAChangeNeedsAKeyAndItsOwnOrigin(t *testing.T) {
 	assert.Equal(t, "application/problem+json", got.Header.Get("Content-Type"))
 }
 
+// What a refusal follows from is told as the type of the problem (RFC 9457), so that
+// no program has to read the sentence.
+func TestARefusalTellsTheRuleItFollowsFrom(t *testing.T) {
+	b := open(t)
+	b.signIn("Ines Falk")
+	inFreezer := `{"rolls":["` + b.rolls()[0].Code + `"]}`
+	b.send("POST", "/api/rolls/in", inFreezer, key, "first-time")
+	var kit string
+	for _, line := range b.builds() {
+		kit = line.Code
+	}
+	for _, c := range []struct {
+		method, path, body string
+		status             int
+		rule               string
+	}{
+		{"POST", "/api/rolls/in", inFreezer, 409, "not-now"},
+		{"GET", "/api/layup/B-00000", "", 422, "unreadable"},
+		{"GET", "/api/files/999", "", 404, "no-such"},
+		{"POST", "/api/rolls/in", `{"rolls":"all"}`, 422, "wrong"},
+		{"POST", "/api/builds/" + kit + "/end", `{"reason":"cracked","pin":"` + pin + `"}`, 403, "not-theirs"},
+		{"POST", "/api/session", `{"personId":1,"secret":"000000"}`, 403, "secret"},
+	} {
+		got := b.send(c.method, c.path, c.body, key, "key of "+c.path+c.rule)
+		var problem struct{ Type, Detail string }
+		require.NoError(t, json.Unmarshal(got.body, &problem))
+		assert.Equal(t, c.status, got.StatusCode, problem.Detail)
+		assert.Equal(t, "juxta:"+c.rule, problem.Type, problem.Detail)
+	}
+}
+
 func TestSessionsEndAndCookiesAreStrict(t *testing.T) {
 	b := open(t)
 	var people []people.PersonView

@@ -170,7 +170,7 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 		return v, nil, err
 	}
 	if len(v.Placed) == 0 {
-		return v, nil, &book.Error{Kind: book.Conflict, Says: "there is no nest to export yet"}
+		return v, nil, &book.Error{Rule: book.NotNow, Says: "there is no nest to export yet"}
 	}
 	pieces := make([]dxf.Piece, len(v.Placed))
 	for i, p := range v.Placed {

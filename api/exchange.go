@@ -198,7 +198,7 @@ func drawn(v parts.RevisionView, ending string) ([]byte, error) {
 		outlines = append(outlines, svg.Outline{Name: o.Name, Ring: ring})
 	}
 	if len(outlines) == 0 {
-		return nil, &book.Error{Kind: book.Conflict, Says: "there is no outline to write yet"}
+		return nil, &book.Error{Rule: book.NotNow, Says: "there is no outline to write yet"}
 	}
 	if ending == "dxf" {
 		err := dxf.Write(&out, pieces)
@@ -240,7 +240,7 @@ func readOutlines(in drawingBody) ([]master.Outline, error) {
 	}
 	if len(faults) > 0 {
 		return nil, &book.Error{
-			Kind:    book.Invalid,
+			Rule:    book.Faults,
 			Field:   "drawing",
 			Says:    "the drawing has faults: nothing was taken from it",
 			Details: faults,
@@ -258,7 +258,7 @@ func tableOf(in importBody) ([]byte, error) {
 	raw, err := base64.StdEncoding.DecodeString(in.PlyTableXLSX)
 	if err != nil {
 		return nil, &book.Error{
-			Kind:  book.Invalid,
+			Rule:  book.Unreadable,
 			Field: "plyTableXlsx",
 			Says:  "the ply table did not arrive whole: choose it again",
 		}
@@ -266,14 +266,14 @@ func tableOf(in importBody) ([]byte, error) {
 	rows, err := sheet.Read(raw)
 	if err != nil {
 		return nil, &book.Error{
-			Kind:  book.Invalid,
+			Rule:  book.Unreadable,
 			Field: "plyTableXlsx",
 			Says:  "the ply table cannot be read: " + err.Error(),
 		}
 	}
 	if len(rows) > plytable.MaxRows+1 {
 		return nil, &book.Error{
-			Kind:  book.Invalid,
+			Rule:  book.TooMuch,
 			Field: "plyTableXlsx",
 			Says:  fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows),
 		}

@@ -193,7 +193,7 @@ func (r *routes) material() {
 		func(ctx context.Context, by book.By, in *a[stockFile]) (stock.StockImport, error) {
 			if len(in.Body.Content) == 0 || len(in.Body.Content) > book.FileMost {
 				return stock.StockImport{}, &book.Error{
-					Kind:  book.Invalid,
+					Rule:  book.TooMuch,
 					Field: "content",
 					Says:  "the stock list is empty or larger than 10 MB",
 				}

@@ -126,16 +126,28 @@ func problem(ctx context.Context, err error) error {
 		}
 		return huma.NewError(http.StatusInternalServerError, ourFault(ctx))
 	}
+	return refused(refusal)
+}
+
+// refused is a refusal of the shop as an answer: the problem's type is the rule that it
+// follows from (RFC 9457, 3.1.1).
+func refused(refusal *book.Error) *huma.ErrorModel {
 	status := map[book.Kind]int{book.Invalid: http.StatusUnprocessableEntity, book.Missing: http.StatusNotFound,
 		book.Conflict: http.StatusConflict, book.Refused: http.StatusForbidden}[refusal.Kind]
-	var details []error
+	var details []*huma.ErrorDetail
 	if refusal.Field != "" && len(refusal.Details) == 0 {
 		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: refusal.Says})
 	}
 	for _, d := range refusal.Details {
 		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: d})
 	}
-	return huma.NewError(status, refusal.Says, details...)
+	return &huma.ErrorModel{
+		Type:   "juxta:" + refusal.Code,
+		Title:  http.StatusText(status),
+		Status: status,
+		Detail: refusal.Says,
+		Errors: details,
+	}
 }
 
 type nonceKey struct{}

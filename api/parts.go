@@ -351,7 +351,7 @@ func readPart(in importBody) (parts.Import, error) {
 	}
 	if len(faults) > 0 {
 		return parts.Import{}, &book.Error{
-			Kind:    book.Invalid,
+			Rule:    book.Faults,
 			Field:   "files",
 			Says:    "the files have faults: nothing was stored",
 			Details: faults,

@@ -49,7 +49,7 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(
 					ctx,
-					&book.Error{Kind: book.Conflict, Says: "there is nothing to print yet: the stack is empty, or has a fault"},
+					&book.Error{Rule: book.NotNow, Says: "there is nothing to print yet: the stack is empty, or has a fault"},
 				)
 			}
 			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})

@@ -1,6 +1,7 @@
 package api
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"regexp"
@@ -9,6 +10,8 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/validation"
+
+	"juxta/shop/book"
 )
 
 // What the contract finds wrong with an input, in the words of the page: the
@@ -38,25 +41,26 @@ func init() {
 	validation.MsgExpectedRequiredProperty = "%s is missing"
 	plain := huma.NewError
 	huma.NewError = func(status int, msg string, errs ...error) huma.StatusError {
+		var refusal *book.Error
+		if len(errs) == 1 && errors.As(errs[0], &refusal) {
+			return refused(refusal)
+		}
 		if status != http.StatusUnprocessableEntity || msg != "validation failed" {
 			return plain(status, msg, errs...)
 		}
-		var details []error
-		for _, err := range errs {
+		wrong := &book.Error{Rule: book.Wrong, Says: "the input cannot be read"}
+		out := refused(wrong)
+		for _, err := range errs[:min(len(errs), 20)] { // nobody reads on
 			d, ok := err.(*huma.ErrorDetail)
 			if !ok {
-				d = &huma.ErrorDetail{Message: "the input cannot be read"}
+				d = &huma.ErrorDetail{Message: wrong.Says}
 			}
-			details = append(details, &huma.ErrorDetail{Location: d.Location, Message: worded(d.Location, d.Message)})
-			if len(details) == 20 {
-				break // nobody reads on
-			}
+			out.Errors = append(out.Errors, &huma.ErrorDetail{Location: d.Location, Message: worded(d.Location, d.Message)})
 		}
-		says := "the input cannot be read"
-		if len(details) > 0 {
-			says = details[0].(*huma.ErrorDetail).Message
+		if len(out.Errors) > 0 {
+			out.Detail = out.Errors[0].Message
 		}
-		return plain(status, says, details...)
+		return out
 	}
 }
 

@@ -120,7 +120,7 @@ func TestNoVerbForgetsThePIN(t *testing.T) {
 		person := book.Person{ID: 1, Name: "Somebody", Role: p.Roles[0]}
 		by := book.By{Person: &person}
 		_, err := book.Write(h.ctx, h.Book, by, p.Act, "test", nil, func(tx *book.Tx) (int, error) {
-			return 0, book.Refusedf("as far as the change itself")
+			return 0, book.NotTheirs.Errorf("as far as the change itself")
 		})
 		if p.PIN {
 			asked++

@@ -95,7 +95,7 @@ var pages = map[ident.Kind]struct{ exists, kind, called, path string }{
 func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 	kind, code, err := ident.Parse(id)
 	if err != nil {
-		return Scanned{}, book.Invalidf("id", "%s", err)
+		return Scanned{}, book.Unreadable.At("id", "%s", err)
 	}
 	if page, ok := pages[kind]; ok {
 		var there bool
@@ -103,7 +103,7 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 			return Scanned{}, err
 		}
 		if !there {
-			return Scanned{}, book.Missingf("there is no %s %s here", page.called, code)
+			return Scanned{}, book.NoSuch.Errorf("there is no %s %s here", page.called, code)
 		}
 		return Scanned{page.kind, code, page.path + code}, nil
 	}

@@ -193,6 +193,7 @@ func refusal(t *testing.T, err error, kind book.Kind, says string) {
 	var refused *book.Error
 	require.ErrorAs(t, err, &refused)
 	assert.Equal(t, kind, refused.Kind, refused.Says)
+	assert.NotEmpty(t, refused.Code, refused.Says)
 	assert.Contains(t, unit.Said(refused.Says), says)
 }
 

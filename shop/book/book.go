@@ -65,44 +65,6 @@ func (b By) ID() *int64 {
 	return &b.Person.ID
 }
 
-// Kind of an error, for whoever turns it into a status.
-type Kind int
-
-// The kinds of error.
-const (
-	Invalid  Kind = iota // the input cannot be right
-	Missing              // there is no such thing
-	Conflict             // somebody else was first, or it is too late
-	Refused              // a rule of the shop or a role forbids it
-)
-
-// Error is a refusal in a plain sentence, at the field it is about. Details
-// name rows or entities of a file.
-type Error struct {
-	Kind    Kind
-	Field   string
-	Says    string
-	Details []string
-}
-
-func (e *Error) Error() string { return e.Says }
-
-func Invalidf(field, format string, args ...any) error {
-	return &Error{Kind: Invalid, Field: field, Says: fmt.Sprintf(format, args...)}
-}
-
-func Missingf(format string, args ...any) error {
-	return &Error{Kind: Missing, Says: fmt.Sprintf(format, args...)}
-}
-
-func Conflictf(format string, args ...any) error {
-	return &Error{Kind: Conflict, Says: fmt.Sprintf(format, args...)}
-}
-
-func Refusedf(format string, args ...any) error {
-	return &Error{Kind: Refused, Says: fmt.Sprintf(format, args...)}
-}
-
 // Tx is one transaction in the making.
 type Tx struct {
 	*gorm.DB
@@ -201,7 +163,7 @@ func Write[T any](
 					return err
 				}
 				if done.What != label {
-					return Conflictf("this request key was already used for something else: send it again with a new one")
+					return Changed.Errorf("this request key was already used for something else: send it again with a new one")
 				}
 				return json.Unmarshal([]byte(done.Result), &out)
 			}
@@ -275,11 +237,11 @@ func View[T any](ctx context.Context, s *Book, do func(db *gorm.DB) (T, error)) 
 func Plain(err error) error {
 	var fault *pgconn.PgError
 	if errors.As(err, &fault) && (fault.Code == "22021" || fault.Code == "22P05") {
-		return Invalidf("", "a text holds a character that cannot be kept: scan it again, or type it")
+		return Unreadable.Errorf("a text holds a character that cannot be kept: scan it again, or type it")
 	}
 	// Two who do the same at once, or one who presses twice: the second finds it done.
 	if errors.Is(err, gorm.ErrDuplicatedKey) {
-		return Conflictf("somebody entered the same a moment ago: look at it again")
+		return Changed.Errorf("somebody entered the same a moment ago: look at it again")
 	}
 	return err
 }
@@ -289,14 +251,14 @@ func Find[T any](db *gorm.DB, kind ident.Kind, code, called string) (T, error) {
 	var record T
 	got, id, err := ident.Parse(code)
 	if err != nil {
-		return record, Invalidf("id", "%s", err)
+		return record, Unreadable.At("id", "%s", err)
 	}
 	if got != kind {
-		return record, Invalidf("id", "%s is not the id of a %s", id, called)
+		return record, Unreadable.At("id", "%s is not the id of a %s", id, called)
 	}
 	err = db.Where("code = ?", id).Take(&record).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return record, Missingf("there is no %s %s here", called, id)
+		return record, NoSuch.Errorf("there is no %s %s here", called, id)
 	}
 	return record, err
 }

@@ -21,7 +21,7 @@ func datesOf(v reflect.Value, field string) error {
 	}
 	if t, is := v.Interface().(time.Time); is {
 		if y := t.UTC().Year(); !t.IsZero() && (y < firstYear || y > lastYear) {
-			return Invalidf(field, "%d is no year for this: a date from %d to %d is needed", y, firstYear, lastYear)
+			return WrongTime.At(field, "%d is no year for this: a date from %d to %d is needed", y, firstYear, lastYear)
 		}
 		return nil
 	}

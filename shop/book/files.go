@@ -48,10 +48,10 @@ var kept = map[string][]string{
 // Sniff tells what a file is from its content, and holds that against its name.
 func Sniff(name string, content []byte) (string, error) {
 	if len(content) == 0 {
-		return "", Invalidf("content", "the file %s is empty", name)
+		return "", Wrong.At("content", "the file %s is empty", name)
 	}
 	if len(content) > FileMost {
-		return "", Invalidf(
+		return "", TooMuch.At(
 			"content",
 			"the file %s has %.1f MB: at most %d MB are kept",
 			name,
@@ -68,7 +68,7 @@ func Sniff(name string, content []byte) (string, error) {
 	}
 	endings, known := kept[is]
 	if !known {
-		return "", Invalidf("content", "%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s", name, is)
+		return "", Unreadable.At("content", "%s is not a PDF, PNG, JPEG, text, CSV or XLSX file: its content is %s", name, is)
 	}
 	ending := strings.ToLower(path.Ext(name))
 	for _, e := range endings {
@@ -76,7 +76,7 @@ func Sniff(name string, content []byte) (string, error) {
 			return is, nil
 		}
 	}
-	return "", Invalidf("content", "%s is not what its name says: its content is %s", name, is)
+	return "", Unreadable.At("content", "%s is not what its name says: its content is %s", name, is)
 }
 
 // KeepFile stores a paper for who may keep any of those that papers belong to.
@@ -118,7 +118,7 @@ func (s *Book) File(ctx context.Context, id int64) (FileView, []byte, error) {
 	var f File
 	err := s.DB.Gorm.WithContext(ctx).Take(&f, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return FileView{}, nil, Missingf("there is no such file")
+		return FileView{}, nil, NoSuch.Errorf("there is no such file")
 	}
 	return f.view(), f.Content, err
 }
@@ -144,7 +144,7 @@ func (tx *Tx) KnowsFile(field string, id int64) error {
 		return err
 	}
 	if n == 0 {
-		return Invalidf(field, "this file is not here")
+		return NotHere.At(field, "this file is not here")
 	}
 	return nil
 }

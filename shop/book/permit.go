@@ -159,7 +159,7 @@ func May(person *Person, act Act) error {
 	if known && slices.Contains(p.Roles, person.Role) {
 		return nil
 	}
-	return Refusedf("to %s is not for %s: ask %s", act, Article(person.Role), oneOf(p.Roles))
+	return NotTheirs.Errorf("to %s is not for %s: ask %s", act, Article(person.Role), oneOf(p.Roles))
 }
 
 func oneOf(roles []string) string {
@@ -235,7 +235,7 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 	k := slices.IndexFunc(held, func(q Qualification) bool { return q.Kind == kind })
 	switch {
 	case k < 0:
-		return Refusedf(
+		return Unskilled.Errorf(
 			"to %s asks for the qualification %q, which %s does not hold: ask somebody who does, or a quality person to "+
 				"enter it",
 			work,
@@ -243,14 +243,14 @@ func lacks(held []Qualification, person *Person, kind, work string, now time.Tim
 			person.Name,
 		)
 	case now.Before(held[k].ValidFrom):
-		return Refusedf(
+		return Unskilled.Errorf(
 			"the qualification %q of %s begins on %s",
 			kind,
 			person.Name,
 			held[k].ValidFrom.Local().Format("2 Jan 2006"),
 		)
 	case !now.Before(held[k].ValidUntil):
-		return Refusedf(
+		return Unskilled.Errorf(
 			"the qualification %q of %s ended on %s: a quality person can enter a new one",
 			kind,
 			person.Name,

@@ -40,10 +40,10 @@ func ChangeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reaso
 		return err
 	}
 	if version != seen {
-		return Conflictf("somebody changed the %s in the meantime: look at them again", what)
+		return Changed.Errorf("somebody changed the %s in the meantime: look at them again", what)
 	}
 	if strings.TrimSpace(reason) == "" {
-		return Invalidf("reason", "say why the %s change", what)
+		return Needed.At("reason", "say why the %s change", what)
 	}
 	raw, err := json.Marshal(to)
 	if err != nil {

@@ -139,11 +139,11 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, stack string) (Ba
 		layers, ok := bag.Stacks[stack]
 		switch {
 		case !ok:
-			return book.Invalidf("stack", "there is no bag stack %q", stack)
+			return book.NotHere.At("stack", "there is no bag stack %q", stack)
 		case v.ClosedAt != nil:
-			return book.Conflictf("the bag is already closed, by %s", v.ClosedBy)
+			return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
 		case b.Stage != "bag":
-			return book.Refusedf("the layup of this part is not complete")
+			return book.Incomplete.Errorf("the layup of this part is not complete")
 		}
 		if err := tx.Create(&Bag{
 			BuildID: b.ID, Stack: layers, ClosedAt: tx.Now, ClosedBy: tx.By.Person.ID,
@@ -167,7 +167,7 @@ type NewLeakCheck struct {
 func (s *Room) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
 		return &book.Error{
-			Kind:  book.Refused,
+			Rule:  book.Unlikely,
 			Field: "sure",
 			Says:  fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err),
 		}
@@ -179,10 +179,10 @@ func (s *Room) drawn(vacuum float64, sure bool) error {
 func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLeakCheck) (BagView, error) {
 	return s.changeBag(ctx, by, "leak check", code, in, func(tx *book.Tx, v BagView, b buildRow) error {
 		if v.ClosedAt == nil {
-			return book.Refusedf("close the bag first")
+			return book.First.Errorf("close the bag first")
 		}
 		if b.RunState == "running" || b.RunState == "finished" {
-			return book.Conflictf("this part is already in its cure run")
+			return book.Done.Errorf("this part is already in its cure run")
 		}
 		if err := s.drawn(in.Start, in.Sure); err != nil {
 			return err
@@ -190,7 +190,7 @@ func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLea
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: stock.Seconds(in.Seconds)},
 			leakLimit(v.Process))
 		if err != nil {
-			return book.Invalidf("end", "%s", err)
+			return book.Unreadable.At("end", "%s", err)
 		}
 		check := LeakCheck{
 			BuildID:     b.ID,

@@ -38,10 +38,10 @@ type bench struct {
 func benchOf(tx *book.Tx, code string) (bench, error) {
 	kind, id, err := ident.Parse(code)
 	if err != nil {
-		return bench{}, book.Invalidf("id", "%s", err)
+		return bench{}, book.Unreadable.At("id", "%s", err)
 	}
 	if kind != ident.Build {
-		return bench{}, book.Invalidf("id", "%s is not the id of a build", id)
+		return bench{}, book.Unreadable.At("id", "%s is not the id of a build", id)
 	}
 	var found []bench
 	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as kit_counted,
@@ -52,11 +52,11 @@ func benchOf(tx *book.Tx, code string) (bench, error) {
 		return bench{}, err
 	}
 	if len(found) == 0 {
-		return bench{}, book.Missingf("there is no build %s here", id)
+		return bench{}, book.NoSuch.Errorf("there is no build %s here", id)
 	}
 	b := found[0]
 	if b.Ended {
-		return b, book.Conflictf("this build was ended: %s", b.EndedWhy)
+		return b, book.Done.Errorf("this build was ended: %s", b.EndedWhy)
 	}
 	return b, book.HoldsAll(
 		tx.DB,
@@ -136,7 +136,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 			return Signed{}, err
 		}
 		if err := c.label().Off(in.FilmsOff); err != nil {
-			return Signed{}, book.Invalidf("filmsOff", "%s", err)
+			return Signed{}, book.Unreadable.At("filmsOff", "%s", err)
 		}
 		if err := s.warmKit(tx, b, all); err != nil {
 			return Signed{}, err
@@ -156,7 +156,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		}
 		if err := tx.Create(&record).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return Signed{}, book.Conflictf("ply %d was signed by somebody else at the same moment", next.Ply)
+				return Signed{}, book.Changed.Errorf("ply %d was signed by somebody else at the same moment", next.Ply)
 			}
 			return Signed{}, err
 		}
@@ -187,7 +187,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (benchPly, error) {
 	_, id, err := ident.Parse(label)
 	if err != nil {
-		return benchPly{}, book.Invalidf("cutPly", "%s", err)
+		return benchPly{}, book.Unreadable.At("cutPly", "%s", err)
 	}
 	k := slices.IndexFunc(all, func(c benchPly) bool { return c.Code == id })
 	if k < 0 {
@@ -212,7 +212,7 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly) error {
 		return err
 	}
 	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
-		return book.Refusedf("the kit is in the freezer: take it out first")
+		return book.Cold.Errorf("the kit is in the freezer: take it out first")
 	}
 	warm, err := s.Warm(tx.DB)
 	if err != nil {
@@ -227,7 +227,7 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly) error {
 		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now))
 	}
 	if f := material.Worst(fuses); f.Ages && f.Spent >= f.Life {
-		return book.Refusedf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
+		return book.Life.Errorf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
 	}
 	return nil
 }
@@ -240,7 +240,7 @@ func alreadySigned(tx *book.Tx, b bench, ply int) error {
 		where l.build_id = ? and y.number = ? and l.taken_back_at is null`, b.ID, ply).Scan(&first).Error; err != nil {
 		return err
 	}
-	return book.Conflictf("ply %d is already signed, by %s at %s", ply, first.Person, book.Clock(first.At))
+	return book.Done.Errorf("ply %d is already signed, by %s at %s", ply, first.Person, book.Clock(first.At))
 }
 
 // Expected is what the bench waits for, beside a label that somebody scanned.
@@ -302,7 +302,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if by.Person != nil {
 			p, err := s.PersonByID(ctx, in.PersonID)
 			if err != nil {
-				return LayupView{}, book.Invalidf("personId", "say who looked")
+				return LayupView{}, book.Needed.At("personId", "say who looked")
 			}
 			signs.Person = p
 			if signs, err = s.Signed(ctx, signs, act, in.PIN); err != nil {
@@ -344,7 +344,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 				return LayupView{}, err
 			}
 			if layer > 0 {
-				return LayupView{}, book.Refusedf("%s laid it: somebody else has to look", signs.Person.Name)
+				return LayupView{}, book.Second.Errorf("%s laid it: somebody else has to look", signs.Person.Name)
 			}
 		}
 		mark := Mark{
@@ -359,7 +359,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		}
 		if err := tx.Create(&mark).Error; err != nil {
 			if errors.Is(err, gorm.ErrDuplicatedKey) {
-				return LayupView{}, book.Conflictf("this is signed already")
+				return LayupView{}, book.Done.Errorf("this is signed already")
 			}
 			return LayupView{}, err
 		}

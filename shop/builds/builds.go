@@ -175,7 +175,7 @@ func (s *Room) Held(tx *book.Tx, code string) (buildRow, error) {
 		return buildRow{}, err
 	}
 	if record.EndedAt != nil {
-		return buildRow{}, book.Conflictf("this build was ended: %s", record.EndedWhy)
+		return buildRow{}, book.Done.Errorf("this build was ended: %s", record.EndedWhy)
 	}
 	b, err := s.Build(tx.DB, code)
 	if err != nil {
@@ -365,13 +365,13 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 			return BuildLine{}, err
 		}
 		if r.ID == 0 {
-			return BuildLine{}, book.Conflictf("%s has no released revision yet: release one first", part.Number)
+			return BuildLine{}, book.NotNow.Errorf("%s has no released revision yet: release one first", part.Number)
 		}
 		if part.PutAwayAt != nil {
-			return BuildLine{}, book.Conflictf("%s is put away: bring it back first", part.Number)
+			return BuildLine{}, book.NotNow.Errorf("%s is put away: bring it back first", part.Number)
 		}
 		if r.Doc != nil && r.Doc.Family() {
-			return BuildLine{}, book.Conflictf("%s is a family: start a build of one of its variants", part.Number)
+			return BuildLine{}, book.NotNow.Errorf("%s is a family: start a build of one of its variants", part.Number)
 		}
 		serial := strings.TrimSpace(in.Serial)
 		var taken int64
@@ -380,10 +380,10 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 			return BuildLine{}, err
 		}
 		if taken > 0 {
-			return BuildLine{}, book.Conflictf("%s already has a serial %s", part.Number, serial)
+			return BuildLine{}, book.Taken.Errorf("%s already has a serial %s", part.Number, serial)
 		}
 		if in.CureAt.Before(tx.Now) {
-			return BuildLine{}, book.Invalidf("cureAt", "the planned cure lies in the past")
+			return BuildLine{}, book.WrongTime.At("cureAt", "the planned cure lies in the past")
 		}
 		id, code, err := book.NextCode(tx.DB, "builds", ident.Build)
 		if err != nil {

@@ -28,11 +28,11 @@ func (s *Room) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 		reason := strings.TrimSpace(in.Reason)
 		switch {
 		case reason == "":
-			return BuildLine{}, book.Invalidf("reason", "say why the build ends")
+			return BuildLine{}, book.Needed.At("reason", "say why the build ends")
 		case b.Outcome != "":
-			return BuildLine{}, book.Conflictf("this part is signed off already: %s", b.Outcome)
+			return BuildLine{}, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
 		case b.RunState == "queued" || b.RunState == "running":
-			return BuildLine{}, book.Conflictf("this part is in the oven: stop its run %s, or let it end", b.Run)
+			return BuildLine{}, book.NotNow.Errorf("this part is in the oven: stop its run %s, or let it end", b.Run)
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
 			"ended_at": tx.Now, "ended_by": tx.By.ID(), "ended_why": reason, "done_at": tx.Now,
@@ -54,10 +54,10 @@ func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 	return s.keepPart(ctx, by, code, "put away", in, func(tx *book.Tx, p *parts.Part) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" {
-			return book.Invalidf("reason", "say why the part is put away")
+			return book.Needed.At("reason", "say why the part is put away")
 		}
 		if p.PutAwayAt != nil {
-			return book.Conflictf("%s is put away already", p.Number)
+			return book.Done.Errorf("%s is put away already", p.Number)
 		}
 		var open int64
 		if err := tx.Raw(`select count(*) from builds b join revisions r on r.id = b.revision_id where r.part_id = ?
@@ -65,7 +65,7 @@ func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 			return err
 		}
 		if open > 0 {
-			return book.Conflictf("%s has builds under way: end them first", p.Number)
+			return book.NotNow.Errorf("%s has builds under way: end them first", p.Number)
 		}
 		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = &tx.Now, tx.By.ID(), reason
 		return tx.Log("part put away", p.Code, reason, nil)
@@ -76,7 +76,7 @@ func (s *Room) PutAway(ctx context.Context, by book.By, code string, in Ending) 
 func (s *Room) BringBack(ctx context.Context, by book.By, code string) (parts.PartLine, error) {
 	return s.keepPart(ctx, by, code, "bring back", nil, func(tx *book.Tx, p *parts.Part) error {
 		if p.PutAwayAt == nil {
-			return book.Conflictf("%s is not put away", p.Number)
+			return book.NotNow.Errorf("%s is not put away", p.Number)
 		}
 		p.PutAwayAt, p.PutAwayBy, p.PutAwayWhy = nil, nil, ""
 		return tx.Log("part brought back", p.Code, "", nil)

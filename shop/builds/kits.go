@@ -141,10 +141,10 @@ func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (Ki
 			return err
 		}
 		if b.KitCounted {
-			return book.Conflictf("this kit is already counted and closed")
+			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		if c.CountedAt != nil {
-			return book.Conflictf("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
+			return book.Done.Errorf("%s, ply %d, is already counted: one label lies twice, or was scanned twice", c.Code, number)
 		}
 		c.CountedAt, c.CountedBy = &tx.Now, tx.By.ID()
 		if err := tx.Save(&c).Error; err != nil {
@@ -162,10 +162,10 @@ func (s *Room) SetAside(ctx context.Context, by book.By, code, label string) (Ki
 			return err
 		}
 		if b.KitCounted {
-			return book.Conflictf("this kit is already counted and closed")
+			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		if c.CountedAt == nil {
-			return book.Conflictf("%s is not counted into this kit", c.Code)
+			return book.NotNow.Errorf("%s is not counted into this kit", c.Code)
 		}
 		c.CountedAt, c.CountedBy = nil, nil
 		if err := tx.Save(&c).Error; err != nil {
@@ -192,7 +192,7 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 		return c, 0, err
 	}
 	if c.BuildID != b.ID {
-		return c, 0, book.Conflictf("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
+		return c, 0, book.NotNow.Errorf("%s is ply %d of %s · %s, not of this kit", c.Code, at.Number, at.Part, at.Serial)
 	}
 	return c, at.Number, nil
 }
@@ -201,17 +201,17 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, error) {
 	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *book.Tx, b buildRow) error {
 		if b.KitCounted {
-			return book.Conflictf("this kit is already counted and closed")
+			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		v, err := s.KitView(tx.DB, b.Code)
 		if err != nil {
 			return err
 		}
 		if len(v.Missing) > 0 {
-			return book.Refusedf("%s missing: find it or cut it again", PlyList(v.Missing))
+			return book.Incomplete.Errorf("%s missing: find it or cut it again", PlyList(v.Missing))
 		}
 		if len(v.Doubled) > 0 {
-			return book.Refusedf("%s doubled: set one aside", PlyList(v.Doubled))
+			return book.Incomplete.Errorf("%s doubled: set one aside", PlyList(v.Doubled))
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
 			"kit_counted_at": tx.Now, "kit_counted_by": tx.By.ID(),
@@ -237,13 +237,13 @@ func (s *Room) MoveKit(
 			return err
 		}
 		if b.Cut == 0 {
-			return book.Conflictf("nothing of this kit is cut yet")
+			return book.NotNow.Errorf("nothing of this kit is cut yet")
 		}
 		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Stage) || b.Laid > 0 {
-			return book.Conflictf("plies of this kit are already on the tool")
+			return book.Done.Errorf("plies of this kit are already on the tool")
 		}
 		if v.InFreezer == (kind == material.In) {
-			return book.Conflictf("the kit is already there")
+			return book.Done.Errorf("the kit is already there")
 		}
 		event := stock.FreezerEvent{
 			BuildID:   &b.ID,
@@ -266,7 +266,7 @@ func (s *Room) MoveKit(
 			case len(all) == 1:
 				event.FreezerID = &all[0].ID
 			case len(all) > 1:
-				return book.Invalidf("freezerId", "say in which freezer the kit lies")
+				return book.Needed.At("freezerId", "say in which freezer the kit lies")
 			}
 		}
 		if err := tx.Create(&event).Error; err != nil {

@@ -183,11 +183,11 @@ func refusalOf(r *layup.Refusal) error {
 	case r == nil:
 		return nil
 	case r.Unknown:
-		return book.Missingf("%s", r.Says)
+		return book.NoSuch.Errorf("%s", r.Says)
 	case r.Late:
-		return book.Conflictf("%s", r.Says)
+		return book.NotNow.Errorf("%s", r.Says)
 	}
-	return book.Refusedf("%s", r.Says)
+	return book.First.Errorf("%s", r.Says)
 }
 
 func (p layupPlan) view(s layup.Step) StepView {
@@ -401,17 +401,17 @@ func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 		[]any{ply, reason},
 		func(tx *book.Tx, v LayupView, b buildRow) error {
 			if len(v.Laid) == 0 {
-				return book.Conflictf("no ply is laid yet")
+				return book.NotNow.Errorf("no ply is laid yet")
 			}
 			if reason = strings.TrimSpace(reason); reason == "" {
-				return book.Invalidf("reason", "say why the ply comes off")
+				return book.Needed.At("reason", "say why the ply comes off")
 			}
 			if v.Running != nil {
-				return book.Conflictf("a debulk is running: end it first")
+				return book.NotNow.Errorf("a debulk is running: end it first")
 			}
 			last := v.Laid[len(v.Laid)-1]
 			if ply != last.Ply {
-				return book.Conflictf("only the last ply laid can be taken back: that is ply %d", last.Ply)
+				return book.NotNow.Errorf("only the last ply laid can be taken back: that is ply %d", last.Ply)
 			}
 			if err := tx.Exec(`update ply_records set taken_back_at = ?, taken_back_by = ?, reason = ? where build_id = ?
 				and taken_back_at is null
@@ -450,7 +450,7 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 					continue
 				}
 				if l.FilmsOff >= l.Films {
-					return book.Conflictf("every film of ply %d is accounted for", ply)
+					return book.NotNow.Errorf("every film of ply %d is accounted for", ply)
 				}
 				if err := tx.Exec(`update ply_records set films_off = films_off + 1 where build_id = ? and taken_back_at is null
 				and ply_id = (select id from plies where revision_id = ?
@@ -459,7 +459,7 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 				}
 				return tx.Log("film found", b.Code, "", map[string]any{"ply": ply})
 			}
-			return book.Conflictf("ply %d is not laid", ply)
+			return book.NotNow.Errorf("ply %d is not laid", ply)
 		},
 	)
 }
@@ -486,11 +486,11 @@ func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupV
 		func(tx *book.Tx, v LayupView, b buildRow) error {
 			switch {
 			case v.Running != nil:
-				return book.Conflictf("a debulk is already running, started by %s", v.Running.StartedBy)
+				return book.Done.Errorf("a debulk is already running, started by %s", v.Running.StartedBy)
 			case v.Next == nil || !v.Next.Debulk:
-				return book.Conflictf("no debulk is due%s", waitsFor(v.Next))
+				return book.NotNow.Errorf("no debulk is due%s", waitsFor(v.Next))
 			case len(v.FilmsShort) > 0:
-				return book.Refusedf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
+				return book.Incomplete.Errorf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
 			}
 			d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
 			if err := tx.Create(&d).Error; err != nil {
@@ -513,10 +513,10 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 	vacuum := in.Vacuum
 	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, in, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if v.Running == nil {
-			return book.Conflictf("no debulk is running")
+			return book.NotNow.Errorf("no debulk is running")
 		}
 		if vacuum < 0 || vacuum > 101325 {
-			return book.Invalidf("vacuum", "a vacuum of %s is not possible", unit.Vacuum(vacuum, 0))
+			return book.Wrong.At("vacuum", "a vacuum of %s is not possible", unit.Vacuum(vacuum, 0))
 		}
 		if err := s.drawn(vacuum, in.Sure); err != nil {
 			return err
@@ -545,7 +545,7 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 func (s *Room) ReferBuild(ctx context.Context, by book.By, code, reason string) (LayupView, error) {
 	return s.changeLayup(ctx, by, book.ReferPart, "refer", code, reason, func(tx *book.Tx, v LayupView, b buildRow) error {
 		if strings.TrimSpace(reason) == "" {
-			return book.Invalidf("reason", "say what is to be looked at")
+			return book.Needed.At("reason", "say what is to be looked at")
 		}
 		return tx.Log("referred at the bench", b.Code, strings.TrimSpace(reason), map[string]any{"plies": len(v.Laid)})
 	})

@@ -114,10 +114,10 @@ func (s *Room) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn
 		func(tx *book.Tx) (SensorIn, error) {
 			in.Topic, in.Name = strings.TrimSpace(in.Topic), strings.TrimSpace(in.Name)
 			if in.Topic == "" || strings.ContainsAny(in.Topic, "#+") {
-				return in, book.Invalidf("topic", "the topic names one sensor: no # and no +")
+				return in, book.Wrong.At("topic", "the topic names one sensor: no # and no +")
 			}
 			if in.Name == "" {
-				return in, book.Invalidf("name", "the sensor needs a name")
+				return in, book.Needed.At("name", "the sensor needs a name")
 			}
 			if err := KnowsFreezer(tx, in.FreezerID); err != nil {
 				return in, err
@@ -125,7 +125,7 @@ func (s *Room) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn
 			n := Sensor{ID: id}
 			if id != 0 {
 				if err := book.Locked(tx.DB).Take(&n, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-					return in, book.Missingf("there is no such sensor")
+					return in, book.NoSuch.Errorf("there is no such sensor")
 				} else if err != nil {
 					return in, err
 				}
@@ -136,7 +136,7 @@ func (s *Room) SaveSensor(ctx context.Context, by book.By, id int64, in SensorIn
 			}
 			if err := tx.Save(&n).Error; err != nil {
 				if errors.Is(err, gorm.ErrDuplicatedKey) {
-					return in, book.Conflictf("another sensor already speaks on %s", in.Topic)
+					return in, book.Taken.Errorf("another sensor already speaks on %s", in.Topic)
 				}
 				return in, err
 			}
@@ -192,15 +192,15 @@ func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) 
 	return book.Write(ctx, s.Book, by, book.SeeAlarm, "see alarm", []any{id, note}, func(tx *book.Tx) (AlarmView, error) {
 		var a Alarm
 		if err := book.Locked(tx.DB).Take(&a, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return AlarmView{}, book.Missingf("there is no such alarm")
+			return AlarmView{}, book.NoSuch.Errorf("there is no such alarm")
 		} else if err != nil {
 			return AlarmView{}, err
 		}
 		if a.SeenAt != nil {
-			return AlarmView{}, book.Conflictf("somebody acknowledged this alarm already")
+			return AlarmView{}, book.Done.Errorf("somebody acknowledged this alarm already")
 		}
 		if note = strings.TrimSpace(note); note == "" {
-			return AlarmView{}, book.Invalidf("note", "say what you found and did")
+			return AlarmView{}, book.Needed.At("note", "say what you found and did")
 		}
 		a.SeenAt, a.SeenBy, a.Note = &tx.Now, tx.By.ID(), note
 		if err := tx.Save(&a).Error; err != nil {
@@ -371,7 +371,7 @@ func KnowsFreezer(tx *book.Tx, id int64) error {
 		return err
 	}
 	if n == 0 {
-		return book.Invalidf("freezerId", "this freezer is not known here")
+		return book.NotHere.At("freezerId", "this freezer is not known here")
 	}
 	return nil
 }

@@ -200,7 +200,7 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLine, error) {
 	return book.Write(ctx, s.Book, by, book.RunOven, "start run", codes, func(tx *book.Tx) (RunLine, error) {
 		if len(codes) == 0 {
-			return RunLine{}, book.Invalidf("builds", "choose what goes into the oven")
+			return RunLine{}, book.Needed.At("builds", "choose what goes into the oven")
 		}
 		var busy int64
 		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
@@ -211,7 +211,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 			return RunLine{}, err
 		}
 		if busy > 0 {
-			return RunLine{}, book.Conflictf("the oven is running already")
+			return RunLine{}, book.Done.Errorf("the oven is running already")
 		}
 		var run Run
 		var first string
@@ -222,7 +222,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 				return RunLine{}, err
 			}
 			if b.Stage != "cure" {
-				return RunLine{}, book.Refusedf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
+				return RunLine{}, book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Stage)
 			}
 			var r parts.Revision
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
@@ -237,7 +237,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 				first = string(same)
 				run.Process, run.Kinetics, run.Alpha0 = r.Process, resin.Kinetics, resin.Alpha0
 			} else if first != string(same) {
-				return RunLine{}, book.Refusedf("%s · %s has another recipe or other limits: it needs a run of its "+
+				return RunLine{}, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its "+
 					"own", b.Number, b.Serial)
 			}
 			ids = append(ids, b.ID)
@@ -290,10 +290,10 @@ func (s *Room) StopRun(ctx context.Context, by book.By, code, reason string) (Ru
 			return RunLine{}, err
 		}
 		if run.State != "queued" && run.State != "running" {
-			return RunLine{}, book.Conflictf("this run is over")
+			return RunLine{}, book.Done.Errorf("this run is over")
 		}
 		if reason == "" {
-			return RunLine{}, book.Invalidf("reason", "say why the run is stopped")
+			return RunLine{}, book.Needed.At("reason", "say why the run is stopped")
 		}
 		if err := tx.Model(&Run{ID: run.ID}).Update("stop", true).Error; err != nil {
 			return RunLine{}, err
@@ -382,7 +382,7 @@ func (s *Room) AddSample(
 			return got.Error
 		}
 		if got.RowsAffected == 0 {
-			return book.Conflictf("another recorder has taken over this run")
+			return book.Changed.Errorf("another recorder has taken over this run")
 		}
 		known := func(v float64) *float64 {
 			if math.IsNaN(v) {
@@ -414,7 +414,7 @@ func (s *Room) KeepLease(ctx context.Context, id int64, recorder string) error {
 		Exec(`update runs set heartbeat = ? where id = ? and recorder = ?
 			and state = 'running'`, time.Now().UTC(), id, recorder)
 	if got.Error == nil && got.RowsAffected == 0 {
-		return book.Conflictf("another recorder has taken over this run")
+		return book.Changed.Errorf("another recorder has taken over this run")
 	}
 	return got.Error
 }

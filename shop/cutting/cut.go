@@ -137,7 +137,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			return NestLine{}, err
 		}
 		if len(open) == 0 {
-			return NestLine{}, book.Invalidf("builds", "nothing of these builds is left to cut from %s", m.Name)
+			return NestLine{}, book.Wrong.At("builds", "nothing of these builds is left to cut from %s", m.Name)
 		}
 		orElse := func(v, usual float64) float64 {
 			if v == 0 {
@@ -367,7 +367,7 @@ func (s *Room) StopNest(ctx context.Context, by book.By, code string) (NestView,
 			return NestView{}, err
 		}
 		if n.State != "queued" && n.State != "running" {
-			return NestView{}, book.Conflictf("this nest is not being searched any more")
+			return NestView{}, book.NotNow.Errorf("this nest is not being searched any more")
 		}
 		if err := tx.Model(&n).Update("stop", true).Error; err != nil {
 			return NestView{}, err
@@ -389,9 +389,9 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 		}
 		switch {
 		case n.State == "cut":
-			return NestView{}, book.Conflictf("this nest is already cut")
+			return NestView{}, book.Done.Errorf("this nest is already cut")
 		case n.State != "done":
-			return NestView{}, book.Conflictf("this nest is not finished: stop it first, or wait")
+			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
 		}
 		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
 			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
@@ -402,7 +402,7 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 		}
 		// Another cut since has moved the roll's end, and the flaws with it.
 		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
-			return NestView{}, book.Conflictf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
+			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
 		}
 		if err := s.MayCut(tx, roll); err != nil {
 			return NestView{}, err
@@ -421,7 +421,7 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 			return NestView{}, err
 		}
 		if len(given) > 0 {
-			return NestView{}, book.Conflictf(
+			return NestView{}, book.NotNow.Errorf(
 				"build %s is not under way any more: nest again without it",
 				strings.Join(given, ", "),
 			)
@@ -470,7 +470,7 @@ func stillFits(r stock.Roll, n Nest) error {
 	p := n.Problem
 	p.Width, p.Flaws = r.Width, r.FlawsLeft()
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
-		return book.Conflictf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
+		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}
 	return nil
 }

@@ -85,7 +85,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 		return ReleaseView{}, err
 	}
 	if worked == nil {
-		return ReleaseView{}, book.Conflictf(
+		return ReleaseView{}, book.NotNow.Errorf(
 			"revision %s of %s has no plies: there is nothing to hold a part against",
 			b.Letter,
 			b.Number,
@@ -185,7 +185,7 @@ func (s *Room) Compare(ctx context.Context, code string, m Measured) ([]ReleaseL
 func (v ReleaseView) compare(m Measured) ([]ReleaseLine, error) {
 	lines, err := release.Compare(v.expected, release.Measured(m))
 	if err != nil {
-		return nil, book.Invalidf("mass", "%s", err)
+		return nil, book.Unreadable.At("mass", "%s", err)
 	}
 	out := make([]ReleaseLine, len(lines))
 	for i, l := range lines {
@@ -212,10 +212,10 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		}
 		switch b.Stage {
 		case "finished":
-			return ReleaseView{}, book.Conflictf("%s already signed this part: %s", v.Person, v.Disposition)
+			return ReleaseView{}, book.Done.Errorf("%s already signed this part: %s", v.Person, v.Disposition)
 		case "release":
 		default:
-			return ReleaseView{}, book.Refusedf("this part waits at %s", b.Stage)
+			return ReleaseView{}, book.First.Errorf("this part waits at %s", b.Stage)
 		}
 		var laid int64
 		if err := tx.Model(&builds.PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).
@@ -223,7 +223,7 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 			return ReleaseView{}, err
 		}
 		if laid > 0 {
-			return ReleaseView{}, book.Refusedf("you laid plies of this part: a second person has to inspect and sign it")
+			return ReleaseView{}, book.Second.Errorf("you laid plies of this part: a second person has to inspect and sign it")
 		}
 		lines, err := v.compare(in.Measured)
 		if err != nil {
@@ -237,7 +237,7 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 			v.Missing = append(v.Missing, what+" is not measured")
 		}
 		if err := release.Refusal(release.Disposition(in.Disposition), core, v.Missing, in.Reason); err != nil {
-			return ReleaseView{}, book.Refusedf("%s", err)
+			return ReleaseView{}, book.Incomplete.Errorf("%s", err)
 		}
 		record := Release{
 			BuildID:     b.ID,

@@ -117,7 +117,7 @@ func (s *Room) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 		return MasterOf{}, r, err
 	}
 	if r.ID == 0 {
-		return MasterOf{}, r, book.Missingf("%s has no revision %s", part.Number, letter)
+		return MasterOf{}, r, book.NoSuch.Errorf("%s has no revision %s", part.Number, letter)
 	}
 	if doc != nil {
 		r.Doc = doc
@@ -165,13 +165,13 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	}
 	if q.Load != nil {
 		if out.Load, err = m.stresses(stack, *q.Load); err != nil {
-			return out, book.Invalidf("load", "%s", err)
+			return out, book.Wrong.At("load", "%s", err)
 		}
 	}
 	if q.Off > 0 {
 		b, err := laminate.BowRange(stack, unit.Rad(q.Off), out.Worked.Delta, master.Span, 1)
 		if err != nil {
-			return out, book.Invalidf("off", "%s", err)
+			return out, book.Wrong.At("off", "%s", err)
 		}
 		out.Range = &RangeView{q.Off, b.Low, b.Middle, b.High, b.Worst}
 	}

@@ -155,7 +155,7 @@ func sectioned(layers []master.Layer, line *[4]float64) (*SectionView, error) {
 	}
 	cut, err := master.Cut(layers, geom.Point{X: line[0], Y: line[1]}, geom.Point{X: line[2], Y: line[3]})
 	if err != nil {
-		return nil, book.Invalidf("line", "%s", err)
+		return nil, book.Wrong.At("line", "%s", err)
 	}
 	v := &SectionView{*line, cut.Length, cut.Height, []CourseView{}}
 	for _, c := range cut.Courses {

@@ -86,14 +86,14 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "import master", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
-			return RevisionView{}, book.Invalidf("number", "the part needs a number")
+			return RevisionView{}, book.Needed.At("number", "the part needs a number")
 		}
 		var known []stock.Material
 		if err := tx.Where("superseded_at is null").Find(&known).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if n := len(in.Document.Items()); n > master.MaxItems {
-			return RevisionView{}, book.Invalidf(
+			return RevisionView{}, book.TooMuch.At(
 				"document/stages",
 				"%d items are more than the %d that one master holds",
 				n,
@@ -121,7 +121,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		}
 		if len(faults) > 0 {
 			return RevisionView{}, &book.Error{
-				Kind:    book.Invalid,
+				Rule:    book.Faults,
 				Field:   "materials",
 				Says:    "the file and the materials here do not fit: nothing was stored",
 				Details: faults,
@@ -143,7 +143,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		process := in.Process
 		if process == nil {
 			if resin.ID == 0 {
-				return RevisionView{}, book.Invalidf("process", "the file has neither a process nor a ply whose resin suggests one")
+				return RevisionView{}, book.Needed.At("process", "the file has neither a process nor a ply whose resin suggests one")
 			}
 			usual := UsualProcess(resin, s.Altitude)
 			process = &usual
@@ -218,7 +218,7 @@ func bringPictures(tx *book.Tx, doc *master.Document, brought []FilePicture) err
 			}
 			id, ok := next[i.PictureID]
 			if !ok {
-				return book.Invalidf("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
+				return book.Wrong.At("pictures", "an item refers to picture %d, which the file does not hold", i.PictureID)
 			}
 			i.PictureID = id
 		}
@@ -239,19 +239,19 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "begin part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" || name == "" {
-			return RevisionView{}, book.Invalidf("number", "a new part needs a number and a name")
+			return RevisionView{}, book.Needed.At("number", "a new part needs a number and a name")
 		}
 		var taken int64
 		if err := tx.Model(&Part{}).Where("number = ?", number).Count(&taken).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if taken > 0 {
-			return RevisionView{}, book.Conflictf("there is already a part %s: start a new revision of it", number)
+			return RevisionView{}, book.Taken.Errorf("there is already a part %s: start a new revision of it", number)
 		}
 		var resin stock.Resin
 		err := tx.Take(&resin, in.ResinID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return RevisionView{}, book.Invalidf("resinId", "this resin is not known here")
+			return RevisionView{}, book.NotHere.At("resinId", "this resin is not known here")
 		}
 		if err != nil {
 			return RevisionView{}, err
@@ -289,7 +289,7 @@ func nextRevision(tx *book.Tx, number, name string) (Part, string, error) {
 	err := book.Locked(tx.DB).Where("number = ?", number).Take(&part).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
 		if name == "" {
-			return part, "", book.Invalidf("name", "a new part needs a name")
+			return part, "", book.Needed.At("name", "a new part needs a name")
 		}
 		id, code, err := book.NextCode(tx.DB, "parts", ident.Part)
 		if err != nil {
@@ -297,7 +297,7 @@ func nextRevision(tx *book.Tx, number, name string) (Part, string, error) {
 		}
 		part = Part{ID: id, Code: code, Number: number, Name: name, CreatedAt: tx.Now}
 		if err := tx.Create(&part).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return part, "", book.Conflictf("somebody entered %s a moment ago: look at it there", number)
+			return part, "", book.Changed.Errorf("somebody entered %s a moment ago: look at it there", number)
 		} else if err != nil {
 			return part, "", err
 		}
@@ -311,7 +311,7 @@ func nextRevision(tx *book.Tx, number, name string) (Part, string, error) {
 		return part, "", err
 	}
 	if last.State == "draft" || last.State == "checked" {
-		return part, "", book.Conflictf("%s already has a draft, revision %s: release it first", number, last.Letter)
+		return part, "", book.Taken.Errorf("%s already has a draft, revision %s: release it first", number, last.Letter)
 	}
 	return part, master.NextLetter(last.Letter), nil
 }

@@ -77,13 +77,13 @@ func (s *Room) MakeVariants(ctx context.Context, by book.By, partCode string) (R
 				return RevisionView{}, err
 			}
 			if !m.Doc.Family() {
-				return RevisionView{}, book.Conflictf("%s is no family: it has no variants", family.Number)
+				return RevisionView{}, book.NotNow.Errorf("%s is no family: it has no variants", family.Number)
 			}
 			made := []string{}
 			for _, v := range m.Doc.Variants {
 				doc, err := m.Doc.Of(v)
 				if err != nil {
-					return RevisionView{}, book.Invalidf("document", "variant %s: %s", v.Name, err)
+					return RevisionView{}, book.Wrong.At("document", "variant %s: %s", v.Name, err)
 				}
 				changed, err := s.makeVariant(tx, family, v, doc, from.Process)
 				if err != nil {
@@ -94,7 +94,7 @@ func (s *Room) MakeVariants(ctx context.Context, by book.By, partCode string) (R
 				}
 			}
 			if len(made) == 0 {
-				return RevisionView{}, book.Conflictf("every variant of %s is up to date", family.Number)
+				return RevisionView{}, book.Done.Errorf("every variant of %s is up to date", family.Number)
 			}
 			if err := tx.Log("variants made", family.Code, "", map[string]any{
 				"letter": from.Letter, "variants": made,
@@ -126,7 +126,7 @@ func (s *Room) makeVariant(
 			return "", err
 		}
 		if taken > 0 {
-			return "", book.Conflictf("there is a part %s that is no variant of %s", number, family.Number)
+			return "", book.NotNow.Errorf("there is a part %s that is no variant of %s", number, family.Number)
 		}
 		id, code, err := book.NextCode(tx.DB, "parts", ident.Part)
 		if err != nil {
@@ -204,7 +204,7 @@ func inDraft(tx *book.Tx, r Revision, err error) error {
 	if err := tx.Take(&part, r.PartID).Error; err != nil {
 		return err
 	}
-	return book.Conflictf("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
+	return book.NotNow.Errorf("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
 }
 
 // ChangeView is one line of the difference between two revisions.
@@ -243,7 +243,7 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 				return v, err
 			}
 			if len(r) == 0 {
-				return v, book.Missingf("%s has no revision %s", part.Number, letter)
+				return v, book.NoSuch.Errorf("%s has no revision %s", part.Number, letter)
 			}
 			if pair[k], err = s.Master(db, r[0]); err != nil {
 				return v, err

@@ -56,7 +56,7 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 			cure.PlanMost,
 		)
 		if err != nil {
-			return Foreseen{}, book.Invalidf("process.recipe", "%s", err)
+			return Foreseen{}, book.Wrong.At("process.recipe", "%s", err)
 		}
 		judged := wire.FromVerdict(verdict)
 		out := Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Verdict: &judged}

@@ -36,7 +36,7 @@ func (s *Room) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "import part", in, func(tx *book.Tx) (RevisionView, error) {
 		number, name := strings.TrimSpace(in.Number), strings.TrimSpace(in.Name)
 		if number == "" {
-			return RevisionView{}, book.Invalidf("number", "the part needs a number")
+			return RevisionView{}, book.Needed.At("number", "the part needs a number")
 		}
 		plies, resinID, err := matched(tx, in)
 		if err != nil {
@@ -122,14 +122,14 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 	}
 	if len(faults) > 0 {
 		return nil, 0, &book.Error{
-			Kind:    book.Invalid,
+			Rule:    book.Faults,
 			Field:   "plyTable",
 			Says:    "the ply table and the drawing do not fit: nothing was stored",
 			Details: faults,
 		}
 	}
 	if len(plies) == 0 {
-		return nil, 0, book.Invalidf("plyTable", "the ply table has no rows")
+		return nil, 0, book.Needed.At("plyTable", "the ply table has no rows")
 	}
 	return plies, resinID, nil
 }

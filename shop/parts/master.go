@@ -164,7 +164,7 @@ func same(a, b any) bool { return bytes.Equal(sha(a), sha(b)) }
 // faulty is the refusal of a document with faults: the first one's place and
 // sentence, and all of them in detail.
 func faulty(faults []master.Fault) error {
-	e := &book.Error{Kind: book.Invalid, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
+	e := &book.Error{Rule: book.Faults, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
 	if len(faults) > 1 {
 		e.Says = fmt.Sprintf("the master has %d faults: nothing was stored", len(faults))
 		for _, f := range faults {
@@ -216,7 +216,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 			return err
 		}
 		if int(here) < len(shown) {
-			return book.Invalidf("document", "a picture of an item is not here, or is no PNG or JPEG")
+			return book.NotHere.At("document", "a picture of an item is not here, or is no PNG or JPEG")
 		}
 	}
 	// What cannot be worked out is not stored either.
@@ -231,7 +231,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	}
 	layers, err := doc.Layers(m.Materials)
 	if err != nil {
-		return book.Invalidf("document", "%s", err)
+		return book.Wrong.At("document", "%s", err)
 	}
 	var plies []Ply
 	for _, l := range layers {
@@ -240,7 +240,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 		}
 		own, err := doc.Ring(l.Item.Outline)
 		if err != nil {
-			return book.Invalidf("document", "%s", err)
+			return book.Wrong.At("document", "%s", err)
 		}
 		plies = append(
 			plies,

@@ -163,7 +163,7 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 	at := 0
 	if letter != "" {
 		if at = slices.IndexFunc(revisions, func(r Revision) bool { return r.Letter == letter }); at < 0 {
-			return v, m, nil, book.Missingf("%s has no revision %s", part.Number, letter)
+			return v, m, nil, book.NoSuch.Errorf("%s has no revision %s", part.Number, letter)
 		}
 	}
 	r := revisions[at]

@@ -25,7 +25,7 @@ func draft(tx *book.Tx, partCode string) (Part, Revision, error) {
 		return part, r, err
 	}
 	if r.State != "draft" && r.State != "checked" {
-		return part, r, book.Conflictf(
+		return part, r, book.Done.Errorf(
 			"revision %s of %s is released and frozen: start a new revision",
 			r.Letter,
 			part.Number,
@@ -37,7 +37,7 @@ func draft(tx *book.Tx, partCode string) (Part, Revision, error) {
 // seen refuses a signature under something else than the person looked at.
 func (r Revision) seen(part Part, version int) error {
 	if r.Version != version {
-		return book.Conflictf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+		return book.Changed.Errorf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
 	}
 	return nil
 }
@@ -82,7 +82,7 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 			}
 			if in.Process != nil {
 				if in.Version != r.Version && !same(*in.Process, r.Process) {
-					return RevisionView{}, book.Conflictf(
+					return RevisionView{}, book.Changed.Errorf(
 						"somebody changed revision %s of %s in the meantime: look at its process again",
 						r.Letter,
 						part.Number,
@@ -114,7 +114,7 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 	case in.Base == nil && in.Version == r.Version:
 		return mine, nil
 	case in.Base == nil:
-		return mine, book.Conflictf(
+		return mine, book.Changed.Errorf(
 			"somebody changed revision %s of %s in the meantime: look at it again",
 			r.Letter,
 			part.Number,
@@ -123,7 +123,7 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 	both, conflicts := master.Merge(in.Base.Normal(), present, mine)
 	if len(conflicts) > 0 {
 		return mine, &book.Error{
-			Kind:  book.Conflict,
+			Rule:  book.Changed,
 			Field: "document",
 			Says: fmt.Sprintf(
 				"somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, "+
@@ -162,18 +162,18 @@ func summary(before, after master.Document) []string {
 // in m.
 func (p Process) check(altitude float64) error {
 	if err := p.Recipe.Core().Check(); err != nil {
-		return book.Invalidf("process.recipe", "%s", err)
+		return book.Wrong.At("process.recipe", "%s", err)
 	}
 	if _, ok := bag.Stacks[p.BagStack]; !ok {
-		return book.Invalidf("process.bagStack", "there is no bag stack %q", p.BagStack)
+		return book.NotHere.At("process.bagStack", "there is no bag stack %q", p.BagStack)
 	}
 	for i, x := range p.Inspections {
 		if err := unit.Between(x.Least, x.Target, x.Most); err != nil {
-			return book.Invalidf(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
+			return book.Wrong.At(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
 		}
 	}
 	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
-		return book.Invalidf(
+		return book.Wrong.At(
 			"process.leakDrop",
 			"a leak check that starts at %s cannot lose %s",
 			unit.Vacuum(p.LeakStart, 1),
@@ -182,7 +182,7 @@ func (p Process) check(altitude float64) error {
 	}
 	for i, s := range p.Recipe.Segments {
 		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return book.Invalidf(
+			return book.TooMuch.At(
 				"process.runLimits.maxPart",
 				"segment %d holds at %s, and the part may have %s at most",
 				i+1,
@@ -199,11 +199,11 @@ func (p Process) check(altitude float64) error {
 		{"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum},
 	} {
 		if err := bag.Possible(v.vacuum, altitude); err != nil {
-			return book.Invalidf("process."+v.field, "%s %s of vacuum: %s", v.says, unit.Vacuum(v.vacuum, 1), err)
+			return book.Wrong.At("process."+v.field, "%s %s of vacuum: %s", v.says, unit.Vacuum(v.vacuum, 1), err)
 		}
 	}
 	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, cure.PlanStep, cure.PlanMost); plan[len(plan)-1].T >= cure.PlanMost {
-		return book.Invalidf("process.partLag", "the part would not reach the recipe's holds within three days")
+		return book.Wrong.At("process.partLag", "the part would not reach the recipe's holds within three days")
 	}
 	return nil
 }
@@ -237,13 +237,13 @@ func (s *Room) signRevision(
 			return RevisionView{}, err
 		}
 		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
-			return RevisionView{}, book.Refusedf("you wrote this draft: a second person has to look at it and sign")
+			return RevisionView{}, book.Second.Errorf("you wrote this draft: a second person has to look at it and sign")
 		}
 		if r.State != from {
 			if r.State == to {
-				return RevisionView{}, book.Conflictf("revision %s of %s is %s already", r.Letter, part.Number, to)
+				return RevisionView{}, book.Done.Errorf("revision %s of %s is %s already", r.Letter, part.Number, to)
 			}
-			return RevisionView{}, book.Conflictf(
+			return RevisionView{}, book.NotNow.Errorf(
 				"revision %s of %s has to be checked before it is released",
 				r.Letter,
 				part.Number,
@@ -318,7 +318,7 @@ func (s *Room) ReleaseRevision(
 					return err
 				}
 				if !v.Habits.OneReleases {
-					return book.Refusedf(
+					return book.Second.Errorf(
 						"you checked this revision: somebody else has to release it, unless the shop decides otherwise",
 					)
 				}
@@ -348,7 +348,7 @@ func (s *Room) NewRevision(ctx context.Context, by book.By, partCode string) (Re
 				return RevisionView{}, err
 			}
 			if last.State == "draft" || last.State == "checked" {
-				return RevisionView{}, book.Conflictf("%s already has a draft, revision %s", part.Number, last.Letter)
+				return RevisionView{}, book.Taken.Errorf("%s already has a draft, revision %s", part.Number, last.Letter)
 			}
 			old, err := s.Master(tx.DB, last)
 			if err != nil {

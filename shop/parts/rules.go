@@ -182,10 +182,10 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 			return RevisionView{}, err
 		}
 		if by.Person != nil && r.ChangedBy != nil && *r.ChangedBy == by.Person.ID {
-			return RevisionView{}, book.Refusedf("you wrote this draft: a second person has to waive its findings")
+			return RevisionView{}, book.Second.Errorf("you wrote this draft: a second person has to waive its findings")
 		}
 		if strings.TrimSpace(in.Reason) == "" {
-			return RevisionView{}, book.Invalidf("reason", "say why the finding may stand")
+			return RevisionView{}, book.Needed.At("reason", "say why the finding may stand")
 		}
 		m, err := s.Master(tx.DB, r)
 		if err != nil {
@@ -198,7 +198,7 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool {
 			return Waiver{Rule: in.Rule, Says: in.Says}.about(f.Rule, f.Says) && f.Waived == ""
 		}) {
-			return RevisionView{}, book.Conflictf(
+			return RevisionView{}, book.NotNow.Errorf(
 				"there is no such finding in the draft now, or it is waived already: look at it again",
 			)
 		}
@@ -232,7 +232,7 @@ func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (Revisi
 				return RevisionView{}, err
 			}
 			if len(all) == 0 {
-				return RevisionView{}, book.Missingf("there is no such waiver")
+				return RevisionView{}, book.NoSuch.Errorf("there is no such waiver")
 			}
 			var r Revision
 			if err := tx.Take(&r, all[0].RevisionID).Error; err != nil {

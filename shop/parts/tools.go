@@ -153,25 +153,25 @@ func (s *Room) SaveTool(ctx context.Context, by book.By, id int64, in ToolIn) (T
 	return book.Write(ctx, s.Book, by, book.KeepTools, "save tool", []any{id, in}, func(tx *book.Tx) (ToolView, error) {
 		in.Name = strings.TrimSpace(in.Name)
 		if in.Name == "" || !slices.Contains(ToolKinds, in.Kind) {
-			return ToolView{}, book.Invalidf("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
+			return ToolView{}, book.Needed.At("name", "a tool needs a name, and is one of %s", strings.Join(ToolKinds, ", "))
 		}
 		t := Tool{Version: 0, CreatedAt: tx.Now}
 		if id != 0 {
 			err := book.Locked(tx.DB).Take(&t, id).Error
 			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return ToolView{}, book.Missingf("there is no such tool")
+				return ToolView{}, book.NoSuch.Errorf("there is no such tool")
 			}
 			if err != nil {
 				return ToolView{}, err
 			}
 			if t.Version != in.Version {
-				return ToolView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", t.Name)
+				return ToolView{}, book.Changed.Errorf("somebody changed %s in the meantime: look at it again", t.Name)
 			}
 		}
 		t.Name, t.Kind, t.Sheet = in.Name, in.Kind, in.Sheet
 		t.Version++
 		if err := tx.Save(&t).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return ToolView{}, book.Conflictf("there is already a tool called %s", in.Name)
+			return ToolView{}, book.Taken.Errorf("there is already a tool called %s", in.Name)
 		} else if err != nil {
 			return ToolView{}, err
 		}
@@ -201,12 +201,12 @@ func (s *Room) LogToolWork(ctx context.Context, by book.By, id int64, in NewTool
 			at = *in.At
 		}
 		if at.After(tx.Now.Add(time.Minute)) {
-			return ToolView{}, book.Invalidf("at", "this time lies in the future")
+			return ToolView{}, book.WrongTime.At("at", "this time lies in the future")
 		}
 		var t Tool
 		err := book.Locked(tx.DB).Take(&t, id).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
-			return ToolView{}, book.Missingf("there is no such tool")
+			return ToolView{}, book.NoSuch.Errorf("there is no such tool")
 		}
 		if err != nil {
 			return ToolView{}, err

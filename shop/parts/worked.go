@@ -103,7 +103,7 @@ func undrawn(err error) error {
 	if err == nil {
 		return nil
 	}
-	return book.Invalidf("document", "%s", err)
+	return book.Wrong.At("document", "%s", err)
 }
 
 func zoneView(z master.Zone) ZoneView {

@@ -184,10 +184,10 @@ type NewPerson struct {
 func (s *Room) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" || utf8.RuneCountInString(in.Name) > 80 {
-		return PersonView{}, book.Invalidf("name", "a name of 1 to 80 letters is needed")
+		return PersonView{}, book.Needed.At("name", "a name of 1 to 80 letters is needed")
 	}
 	if !slices.Contains(book.Roles, in.Role) {
-		return PersonView{}, book.Invalidf("role", "the role is %s", strings.Join(book.Roles, ", "))
+		return PersonView{}, book.Wrong.At("role", "the role is %s", strings.Join(book.Roles, ", "))
 	}
 	if err := sound(in.Role, in.PIN, in.Password); err != nil {
 		return PersonView{}, err
@@ -211,7 +211,7 @@ func (s *Room) AddPerson(ctx context.Context, by book.By, in NewPerson) (PersonV
 			p := book.Person{Name: in.Name, Role: in.Role, PinHash: pin, PasswordHash: password, CreatedAt: tx.Now}
 			if err := tx.Create(&p).Error; err != nil {
 				if errors.Is(err, gorm.ErrDuplicatedKey) {
-					return PersonView{}, book.Conflictf("there is already somebody called %s", in.Name)
+					return PersonView{}, book.Taken.Errorf("there is already somebody called %s", in.Name)
 				}
 				return PersonView{}, err
 			}
@@ -279,7 +279,7 @@ func (s *Room) ChangePerson(ctx context.Context, by book.By, id int64, in Person
 				p.PasswordHash, detail["password"] = passwordHash, "changed"
 			}
 			if secretOf(p.Role) == "password" && p.PasswordHash == "" {
-				return PersonView{}, book.Invalidf(
+				return PersonView{}, book.Needed.At(
 					"password",
 					"%s signs in with a password of at least 12 characters: give one",
 					book.Article(p.Role),
@@ -293,7 +293,7 @@ func (s *Room) ChangePerson(ctx context.Context, by book.By, id int64, in Person
 				detail["left"] = *in.Left
 			}
 			if len(detail) == 0 {
-				return PersonView{}, book.Invalidf("role", "nothing is changed")
+				return PersonView{}, book.Needed.At("role", "nothing is changed")
 			}
 			p.Epoch++
 			if err := tx.Save(&p).Error; err != nil {
@@ -311,7 +311,7 @@ func person(tx *book.Tx, id int64) (book.Person, error) {
 	var p book.Person
 	err := book.Locked(tx.DB).Take(&p, id).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) {
-		return p, book.Missingf("there is no such person here")
+		return p, book.NoSuch.Errorf("there is no such person here")
 	}
 	return p, err
 }
@@ -323,7 +323,7 @@ func someoneKeepsPeople(tx *book.Tx) error {
 		return err
 	}
 	if left == 0 {
-		return book.Refusedf("somebody must stay an administrator: make another one first")
+		return book.First.Errorf("somebody must stay an administrator: make another one first")
 	}
 	return nil
 }
@@ -351,7 +351,7 @@ func (s *Room) IssueBadge(ctx context.Context, by book.By, id int64, pin string)
 			return IssuedBadge{}, err
 		}
 		if p.LeftAt != nil {
-			return IssuedBadge{}, book.Conflictf("%s has left the shop", p.Name)
+			return IssuedBadge{}, book.Done.Errorf("%s has left the shop", p.Name)
 		}
 		p.Badge = &badge
 		if err := tx.Save(&p).Error; err != nil {
@@ -389,20 +389,20 @@ func (s *Room) Qualify(
 				return QualificationView{}, err
 			}
 			if by.Person != nil && p.ID == by.Person.ID {
-				return QualificationView{}, book.Refusedf("nobody qualifies themselves: ask another quality person")
+				return QualificationView{}, book.Second.Errorf("nobody qualifies themselves: ask another quality person")
 			}
 			if !slices.Contains(book.Qualifications, in.Kind) {
-				return QualificationView{}, book.Invalidf(
+				return QualificationView{}, book.Wrong.At(
 					"kind",
 					"the qualification is one of %s",
 					strings.Join(book.Qualifications, ", "),
 				)
 			}
 			if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
-				return QualificationView{}, book.Invalidf("evidence", "say what shows the qualification")
+				return QualificationView{}, book.Needed.At("evidence", "say what shows the qualification")
 			}
 			if !in.ValidUntil.After(in.ValidFrom) {
-				return QualificationView{}, book.Invalidf("validUntil", "it must end after it begins")
+				return QualificationView{}, book.WrongTime.At("validUntil", "it must end after it begins")
 			}
 			q := book.Qualification{
 				PersonID:   p.ID,
@@ -443,15 +443,15 @@ func (s *Room) WithdrawQualification(ctx context.Context, by book.By, id int64, 
 			var q book.Qualification
 			if err := book.Locked(tx.DB).Take(&q, id).Error; err != nil {
 				if errors.Is(err, gorm.ErrRecordNotFound) {
-					return struct{}{}, book.Missingf("there is no such qualification")
+					return struct{}{}, book.NoSuch.Errorf("there is no such qualification")
 				}
 				return struct{}{}, err
 			}
 			if q.WithdrawnAt != nil {
-				return struct{}{}, book.Conflictf("it was already withdrawn")
+				return struct{}{}, book.Done.Errorf("it was already withdrawn")
 			}
 			if reason = strings.TrimSpace(reason); reason == "" {
-				return struct{}{}, book.Invalidf("reason", "say why it is withdrawn")
+				return struct{}{}, book.Needed.At("reason", "say why it is withdrawn")
 			}
 			p, err := person(tx, q.PersonID)
 			if err != nil {

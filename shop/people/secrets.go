@@ -32,7 +32,7 @@ var hashing = semaphore.NewWeighted(hashAtOnce)
 // hashed is the hash of a secret.
 func hashed(ctx context.Context, secret string) (string, error) {
 	if len(secret) > longestSecret {
-		return "", book.Invalidf("secret", "a secret has at most %d characters", longestSecret)
+		return "", book.Wrong.At("secret", "a secret has at most %d characters", longestSecret)
 	}
 	if err := hashing.Acquire(ctx, 1); err != nil {
 		return "", err
@@ -137,22 +137,22 @@ func easyPassword(password string) bool {
 // none is needed.
 func sound(role, pin, password string) error {
 	if !pinShape.MatchString(pin) {
-		return book.Invalidf("pin", "a PIN has 6 to 12 digits")
+		return book.Wrong.At("pin", "a PIN has 6 to 12 digits")
 	}
 	if EasyPIN(pin) {
-		return book.Invalidf(
+		return book.Wrong.At(
 			"pin",
 			"this PIN is one of the first that anybody tries (a date, a run, pairs, something repeated): choose another",
 		)
 	}
 	if secretOf(role) == "password" && utf8.RuneCountInString(password) < 12 {
-		return book.Invalidf("password", "%s signs in with a password of at least 12 characters", book.Article(role))
+		return book.Wrong.At("password", "%s signs in with a password of at least 12 characters", book.Article(role))
 	}
 	if len(password) > longestSecret {
-		return book.Invalidf("password", "a password has at most %d characters", longestSecret)
+		return book.Wrong.At("password", "a password has at most %d characters", longestSecret)
 	}
 	if password != "" && easyPassword(password) {
-		return book.Invalidf("password", "this password is one of the first that anybody tries: choose another")
+		return book.Wrong.At("password", "this password is one of the first that anybody tries: choose another")
 	}
 	return nil
 }

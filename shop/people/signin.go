@@ -37,18 +37,18 @@ type Credentials struct {
 	Secret   string `json:"secret" minLength:"1" maxLength:"200" doc:"PIN or password"`
 }
 
-var notTogether = book.Refusedf("name and PIN or password do not belong together")
+var notTogether = book.WrongPIN.Errorf("name and PIN or password do not belong together")
 
 // WhoseBadge tells whom a scanned badge belongs to.
 func (s *Room) WhoseBadge(ctx context.Context, badge string) (PersonView, error) {
 	kind, code, err := ident.Parse(badge)
 	if err != nil {
-		return PersonView{}, book.Invalidf("badge", "%s", err)
+		return PersonView{}, book.Unreadable.At("badge", "%s", err)
 	}
 	var p book.Person
 	err = s.DB.Gorm.WithContext(ctx).Where("badge = ? and left_at is null", code).Take(&p).Error
 	if errors.Is(err, gorm.ErrRecordNotFound) || kind != ident.Badge {
-		return PersonView{}, book.Missingf("this badge opens nothing here: sign in by name, or have a new one issued")
+		return PersonView{}, book.NoSuch.Errorf("this badge opens nothing here: sign in by name, or have a new one issued")
 	}
 	return ViewOf(p), err
 }
@@ -91,7 +91,7 @@ func (s *Room) signature(ctx context.Context, by book.By, pin string) error {
 		return nil
 	}
 	if pin == "" {
-		return book.Invalidf("pin", "this signature asks for your PIN again")
+		return book.Needed.At("pin", "this signature asks for your PIN again")
 	}
 	// Counted apart from sign-ins: who tries a colleague's name at the same address
 	// does not keep them from signing.
@@ -106,7 +106,7 @@ func (s *Room) signature(ctx context.Context, by book.By, pin string) error {
 	)
 	var wrong *book.Error
 	if errors.As(err, &wrong) && wrong == notTogether {
-		return book.Refusedf("this is not your PIN: nothing was signed")
+		return book.WrongPIN.Errorf("this is not your PIN: nothing was signed")
 	}
 	return err
 }
@@ -181,7 +181,7 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 				return p, err
 			}
 			if t.Until != nil && tx.Now.Before(*t.Until) {
-				return p, book.Refusedf(
+				return p, book.Shut.Errorf(
 					"too many wrong tries for %s here: try again in %s",
 					p.Name,
 					t.Until.Sub(tx.Now).Round(time.Second),
@@ -195,14 +195,14 @@ func (s *Room) countTry(ctx context.Context, address string, personID int64) (bo
 				return p, err
 			}
 			if known := t.GoodAt != nil && tx.Now.Sub(*t.GoodAt) <= knownFor; !known && many.Person >= manyTries {
-				return p, book.Refusedf(
+				return p, book.Shut.Errorf(
 					"too many wrong tries for %s from other places: sign in where %s usually does, or try again in an hour",
 					p.Name,
 					p.Name,
 				)
 			}
 			if many.Here >= manyHere {
-				return p, book.Refusedf(
+				return p, book.Shut.Errorf(
 					"too many wrong tries from this address, for several people: try again in an hour, or elsewhere",
 				)
 			}
@@ -260,7 +260,7 @@ func (s *Room) ChangeSecret(ctx context.Context, by book.By, in NewSecret) (Pers
 	}
 	role, pin, password := by.Person.Role, in.NewPIN, in.Password
 	if pin == "" && password == "" {
-		return PersonView{}, book.Invalidf("newPin", "give a new PIN or a new password")
+		return PersonView{}, book.Needed.At("newPin", "give a new PIN or a new password")
 	}
 	if pin == "" {
 		pin = "482913" // the PIN stays as it is
@@ -320,7 +320,7 @@ func nobody(db *gorm.DB) (bool, error) {
 func nobodyYet(tx *book.Tx) error {
 	empty, err := nobody(tx.DB)
 	if err == nil && !empty {
-		err = book.Conflictf("this shop has people in it already: ask an administrator")
+		err = book.Done.Errorf("this shop has people in it already: ask an administrator")
 	}
 	return err
 }
@@ -364,12 +364,12 @@ type First struct {
 func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, error) {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
-		return PersonView{}, book.Invalidf("name", "a name of 1 to 80 letters is needed")
+		return PersonView{}, book.Needed.At("name", "a name of 1 to 80 letters is needed")
 	}
 	if err := sound("administrator", in.PIN, in.Password); err != nil {
 		return PersonView{}, err
 	}
-	wrong := book.Refusedf(
+	wrong := book.WrongPIN.Errorf(
 		"this code is wrong, used or older than a day: read it again on the server's terminal, or start the server " +
 			"again for a new one",
 	)
@@ -384,7 +384,7 @@ func (s *Room) FirstAdministrator(ctx context.Context, in First) (PersonView, er
 	if empty, err := s.Empty(ctx); err != nil {
 		return PersonView{}, err
 	} else if !empty {
-		return PersonView{}, book.Conflictf("this shop has people in it already: ask an administrator")
+		return PersonView{}, book.Done.Errorf("this shop has people in it already: ask an administrator")
 	}
 	code, err := present(s.DB.Gorm.WithContext(ctx), s.Now().UTC())
 	if err != nil {

@@ -70,7 +70,7 @@ func (s *Room) RegisterTablet(ctx context.Context, by book.By, in NewTablet) (Ta
 		func(tx *book.Tx) (TabletView, error) {
 			name := strings.TrimSpace(in.Name)
 			if name == "" {
-				return TabletView{}, book.Invalidf("name", "say what the shop calls it")
+				return TabletView{}, book.Needed.At("name", "say what the shop calls it")
 			}
 			t := Tablet{Name: name, TokenHash: tokenHash(token), RegisteredBy: tx.By.Person.ID, RegisteredAt: tx.Now}
 			if err := tx.Create(&t).Error; err != nil {
@@ -100,7 +100,7 @@ func (s *Room) EndTablet(ctx context.Context, by book.By, id int64) (TabletView,
 			return TabletView{}, err
 		}
 		if len(all) == 0 {
-			return TabletView{}, book.Missingf("there is no such tablet")
+			return TabletView{}, book.NoSuch.Errorf("there is no such tablet")
 		}
 		all[0].EndedAt = &tx.Now
 		if err := tx.Save(&all[0]).Error; err != nil {

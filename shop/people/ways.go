@@ -25,20 +25,20 @@ var reads = strings.ToLower(string([]rune{
 // and nothing that is recorded.
 func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.Ways, error) {
 	if len(in.Keys.Moved) > keysMost {
-		return in, book.Invalidf("keys.moved", "at most %d keys can be moved", keysMost)
+		return in, book.TooMuch.At("keys.moved", "at most %d keys can be moved", keysMost)
 	}
 	var taken []string
 	for from, to := range in.Keys.Moved {
 		r, size := utf8.DecodeRuneInString(to)
 		if size == 0 || size != len(to) || !unicode.IsPrint(r) || unicode.IsSpace(r) {
-			return in, book.Invalidf("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
+			return in, book.Wrong.At("keys.moved", "%q cannot stand for %s: a key is one letter, digit or sign", to, from)
 		}
 		if strings.ContainsRune(reads, unicode.ToLower(r)) {
-			return in, book.Invalidf("keys.moved",
+			return in, book.WrongTime.At("keys.moved",
 				"%q is where a scanned id begins, or leads to a stage: it can stand for nothing else", to)
 		}
 		if slices.Contains(taken, to) {
-			return in, book.Invalidf("keys.moved", "two things have the key %q", to)
+			return in, book.Wrong.At("keys.moved", "two things have the key %q", to)
 		}
 		taken = append(taken, to)
 	}

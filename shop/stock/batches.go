@@ -276,19 +276,19 @@ func (s *Room) ReceiveBatch(ctx context.Context, by book.By, in NewBatch) (Batch
 func (s *Room) receive(tx *book.Tx, in NewBatch) (Batch, error) {
 	var m Material
 	if err := tx.Where("superseded_at is null").Take(&m, in.MaterialID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-		return Batch{}, book.Invalidf("materialId", "this material is not known here")
+		return Batch{}, book.NotHere.At("materialId", "this material is not known here")
 	} else if err != nil {
 		return Batch{}, err
 	}
 	if in.Lot = strings.TrimSpace(in.Lot); in.Lot == "" {
-		return Batch{}, book.Invalidf("lot", "the lot number from the label is needed")
+		return Batch{}, book.Needed.At("lot", "the lot number from the label is needed")
 	}
 	at := tx.Now
 	if in.ReceivedAt != nil {
 		at = *in.ReceivedAt
 	}
 	if at.After(tx.Now) {
-		return Batch{}, book.Invalidf("receivedAt", "it cannot have come in the future")
+		return Batch{}, book.WrongTime.At("receivedAt", "it cannot have come in the future")
 	}
 	if err := lifeInOrder(in.MadeOn, in.ShelfEnd, at); err != nil {
 		return Batch{}, err
@@ -424,16 +424,16 @@ type TestValue struct {
 func (s *Room) RecordTest(ctx context.Context, by book.By, code string, in TestValue) (BatchView, error) {
 	return s.changeBatch(ctx, by, book.RecordTests, "record test", code, in, func(tx *book.Tx, b *Batch) error {
 		if b.State != "pending" {
-			return book.Conflictf("batch %s is decided already: %s", b.Lot, b.State)
+			return book.Done.Errorf("batch %s is decided already: %s", b.Lot, b.State)
 		}
 		var t AcceptanceTest
 		if err := tx.Where("batch_id = ?", b.ID).Take(&t, in.Test).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-			return book.Missingf("there is no such test of this batch")
+			return book.NoSuch.Errorf("there is no such test of this batch")
 		} else if err != nil {
 			return err
 		}
 		if math.IsNaN(in.Value) || math.IsInf(in.Value, 0) {
-			return book.Invalidf("value", "the value must be a number")
+			return book.Wrong.At("value", "the value must be a number")
 		}
 		before := t.Value
 		t.Value, t.PersonID, t.At = &in.Value, tx.By.ID(), &tx.Now
@@ -466,12 +466,12 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 	return s.changeBatch(ctx, by, book.DecideBatch, "decide batch", code, in, func(tx *book.Tx, b *Batch) error {
 		reason := strings.TrimSpace(in.Reason)
 		if reason == "" && in.Do != "accept" {
-			return book.Invalidf("reason", "say why")
+			return book.Needed.At("reason", "say why")
 		}
 		// Taking material out of use is never a matter of two persons.
 		if in.Do != "reject" && in.Do != "quarantine" && by.Person != nil && b.ReceivedBy != nil &&
 			*b.ReceivedBy == by.Person.ID {
-			return book.Refusedf("you received this batch: another quality person has to sign")
+			return book.Second.Errorf("you received this batch: another quality person has to sign")
 		}
 		said := ""
 		switch in.Do {
@@ -481,14 +481,14 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 				return err
 			}
 			if b.State == "passed" {
-				return book.Conflictf("batch %s is accepted already", b.Lot)
+				return book.Done.Errorf("batch %s is accepted already", b.Lot)
 			}
 			for _, t := range tests {
 				if t.Value == nil {
-					return book.Refusedf("%s is not tested yet", t.What)
+					return book.First.Errorf("%s is not tested yet", t.What)
 				}
 				if !t.met() {
-					return book.Refusedf("%s is outside its limits: reject the batch, or override with a reason", t.What)
+					return book.Limit.Errorf("%s is outside its limits: reject the batch, or override with a reason", t.What)
 				}
 			}
 			b.State, b.Decision, said = "passed", reason, "batch accepted"
@@ -500,16 +500,16 @@ func (s *Room) DecideBatch(ctx context.Context, by book.By, code string, in Batc
 			b.OverrideAt, b.OverrideBy, b.OverrideWhy = nil, nil, ""
 		case "lift":
 			if b.Quarantine == "" {
-				return book.Conflictf("batch %s is not in quarantine", b.Lot)
+				return book.NotNow.Errorf("batch %s is not in quarantine", b.Lot)
 			}
 			b.Quarantine, said = "", "quarantine lifted"
 		case "override":
 			if b.Blocked() == "" {
-				return book.Conflictf("nothing keeps batch %s from being cut", b.Lot)
+				return book.NotNow.Errorf("nothing keeps batch %s from being cut", b.Lot)
 			}
 			b.OverrideAt, b.OverrideBy, b.OverrideWhy, said = &tx.Now, tx.By.ID(), reason, "batch released by override"
 		default:
-			return book.Invalidf("do", "%q is no decision", in.Do)
+			return book.Wrong.At("do", "%q is no decision", in.Do)
 		}
 		if in.Do == "accept" || in.Do == "reject" {
 			b.DecidedAt, b.DecidedBy = &tx.Now, tx.By.ID()

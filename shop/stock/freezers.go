@@ -113,7 +113,7 @@ func (s *Room) SaveFreezer(ctx context.Context, by book.By, id int64, in Freezer
 		[]any{id, in},
 		func(tx *book.Tx) (FreezerView, error) {
 			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-				return FreezerView{}, book.Invalidf("name", "the freezer needs a name")
+				return FreezerView{}, book.Needed.At("name", "the freezer needs a name")
 			}
 			if in.Places == nil {
 				in.Places = []string{}
@@ -122,7 +122,7 @@ func (s *Room) SaveFreezer(ctx context.Context, by book.By, id int64, in Freezer
 			detail := map[string]any{"to": in}
 			if id != 0 {
 				if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-					return FreezerView{}, book.Missingf("there is no such freezer")
+					return FreezerView{}, book.NoSuch.Errorf("there is no such freezer")
 				} else if err != nil {
 					return FreezerView{}, err
 				}
@@ -131,7 +131,7 @@ func (s *Room) SaveFreezer(ctx context.Context, by book.By, id int64, in Freezer
 			f.Name, f.LimitTemp, f.Places = in.Name, in.LimitTemp, in.Places
 			if err := tx.Save(&f).Error; err != nil {
 				if errors.Is(err, gorm.ErrDuplicatedKey) {
-					return FreezerView{}, book.Conflictf("there is already a freezer called %s", in.Name)
+					return FreezerView{}, book.Taken.Errorf("there is already a freezer called %s", in.Name)
 				}
 				return FreezerView{}, err
 			}
@@ -221,15 +221,15 @@ func (s *Room) ReportFailure(ctx context.Context, by book.By, freezer int64, in 
 				return FailureView{}, err
 			}
 			if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-				return FailureView{}, book.Invalidf("reason", "say what happened to the freezer")
+				return FailureView{}, book.Needed.At("reason", "say what happened to the freezer")
 			}
 			switch {
 			case in.From.After(tx.Now):
-				return FailureView{}, book.Invalidf("from", "it cannot have begun in the future")
+				return FailureView{}, book.WrongTime.At("from", "it cannot have begun in the future")
 			case in.To != nil && in.To.After(tx.Now):
-				return FailureView{}, book.Invalidf("to", "it cannot have ended in the future: leave the end open")
+				return FailureView{}, book.WrongTime.At("to", "it cannot have ended in the future: leave the end open")
 			case in.To != nil && !in.To.After(in.From):
-				return FailureView{}, book.Invalidf("to", "it must have ended after it began")
+				return FailureView{}, book.WrongTime.At("to", "it must have ended after it began")
 			}
 			f := FreezerFailure{
 				FreezerID: freezer,
@@ -266,29 +266,29 @@ func (s *Room) ChangeFailure(ctx context.Context, by book.By, id int64, in Failu
 		func(tx *book.Tx) (FailureView, error) {
 			var f FreezerFailure
 			if err := book.Locked(tx.DB).Take(&f, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-				return FailureView{}, book.Missingf("there is no such failure")
+				return FailureView{}, book.NoSuch.Errorf("there is no such failure")
 			} else if err != nil {
 				return FailureView{}, err
 			}
 			said := "freezer cold again"
 			switch {
 			case f.WithdrawnAt != nil:
-				return FailureView{}, book.Conflictf("this failure was withdrawn")
+				return FailureView{}, book.Done.Errorf("this failure was withdrawn")
 			case in.Withdraw:
 				// It gives life back, so it is a quality person's to decide.
 				if by.Person != nil && by.Person.Role != "quality" {
-					return FailureView{}, book.Refusedf("withdrawing a failure gives material life back: ask a quality person")
+					return FailureView{}, book.NotTheirs.Errorf("withdrawing a failure gives material life back: ask a quality person")
 				}
 				if strings.TrimSpace(in.Reason) == "" {
-					return FailureView{}, book.Invalidf("reason", "say why it was no failure")
+					return FailureView{}, book.Needed.At("reason", "say why it was no failure")
 				}
 				f.WithdrawnAt, f.WithdrawnBy, said = &tx.Now, tx.By.ID(), "freezer failure withdrawn"
 			case f.ToAt != nil:
-				return FailureView{}, book.Conflictf("this failure has ended already")
+				return FailureView{}, book.Done.Errorf("this failure has ended already")
 			default:
 				end := when(tx, in.To)
 				if end.After(tx.Now) || !end.After(f.FromAt) {
-					return FailureView{}, book.Invalidf("to", "it ended after it began, and not in the future")
+					return FailureView{}, book.WrongTime.At("to", "it ended after it began, and not in the future")
 				}
 				f.ToAt = &end
 			}

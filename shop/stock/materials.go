@@ -195,17 +195,17 @@ func (m Material) wound(length float64) material.Wound {
 func (in *MaterialIn) check() error {
 	in.Name = strings.TrimSpace(in.Name)
 	if in.Name == "" {
-		return book.Invalidf("name", "the material needs a name")
+		return book.Needed.At("name", "the material needs a name")
 	}
 	if !slices.Contains(Kinds, in.Kind) {
-		return book.Invalidf("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
+		return book.Wrong.At("kind", "the kind is one of %s", strings.Join(Kinds, ", "))
 	}
 	for _, x := range []float64{
 		in.Width, in.E1, in.E2, in.Nu12, in.G12, in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass, in.OutLife, in.TackLife,
 		in.Sheet.FibreMass, in.Sheet.ResinShare, in.Sheet.BulkFactor,
 	} {
 		if math.IsNaN(x) || math.IsInf(x, 0) {
-			return book.Invalidf("", "every figure of a material must be a number")
+			return book.Wrong.Errorf("every figure of a material must be a number")
 		}
 	}
 	const least = "a ply of it cannot be worked out without it"
@@ -218,35 +218,35 @@ func (in *MaterialIn) check() error {
 			{"thickness", "its cured ply thickness", in.Thickness > 0}, {"arealMass", "its areal mass", in.ArealMass > 0},
 			{"outLife", "its out-life", in.OutLife > 0}} {
 			if !need.have {
-				return book.Invalidf(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
+				return book.Needed.At(need.field, "%s material needs %s: %s", in.Kind, need.called, least)
 			}
 		}
 		if in.Nu12*in.Nu12 >= in.E1/in.E2 {
-			return book.Invalidf("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
+			return book.Wrong.At("nu12", "Poisson's ratio %g is not possible with these stiffnesses", in.Nu12)
 		}
 	}
 	if in.TackLife > in.OutLife && in.OutLife > 0 {
-		return book.Invalidf("tackLife", "tack life is part of out-life: it cannot be longer")
+		return book.Wrong.At("tackLife", "tack life is part of out-life: it cannot be longer")
 	}
 	if f, w := in.Sheet.FibreMass, in.Sheet.ResinShare; f > 0 && w > 0 && in.ArealMass > 0 {
 		// The three say the same thing twice; data sheets round each.
 		if implied := f / (1 - w); math.Abs(implied-in.ArealMass) > 0.05*in.ArealMass {
-			return book.Invalidf("sheet.resinShare", "%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
+			return book.Wrong.At("sheet.resinShare", "%s of fibre with %.0f %% resin makes %s, not %s: check which is right",
 				unit.Areal(f, 0), w*100, unit.Areal(implied, 0), unit.Areal(in.ArealMass, 0))
 		}
 	}
 	if in.Sheet.BulkFactor != 0 && in.Sheet.BulkFactor < 1 {
-		return book.Invalidf(
+		return book.Wrong.At(
 			"sheet.bulkFactor",
 			"a stack is never thinner before cure than after: the bulk factor is at least 1",
 		)
 	}
 	for _, a := range in.Sheet.Acceptance {
 		if a.Least == nil && a.Most == nil {
-			return book.Invalidf("sheet.acceptance", "the test %q needs a limit", a.What)
+			return book.Needed.At("sheet.acceptance", "the test %q needs a limit", a.What)
 		}
 		if err := unit.Between(a.Least, nil, a.Most); err != nil {
-			return book.Invalidf("sheet.acceptance", "%s: %s", a.What, err)
+			return book.Wrong.At("sheet.acceptance", "%s: %s", a.What, err)
 		}
 	}
 	return nil
@@ -267,7 +267,7 @@ func (s *Room) MaterialVersions(ctx context.Context, family int64) ([]MaterialVi
 		func(db *gorm.DB) ([]MaterialView, error) { return s.materialViews(db, "family = ?", family) },
 	)
 	if err == nil && len(all) == 0 {
-		return nil, book.Missingf("there is no such material")
+		return nil, book.NoSuch.Errorf("there is no such material")
 	}
 	return all, err
 }
@@ -338,7 +338,7 @@ func (s *Room) AddMaterial(ctx context.Context, by book.By, in MaterialIn) (Mate
 		}
 		m.Family = m.ID
 		if err := tx.Create(&m).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-			return MaterialView{}, book.Conflictf("there is already a material called %s", m.Name)
+			return MaterialView{}, book.Taken.Errorf("there is already a material called %s", m.Name)
 		} else if err != nil {
 			return MaterialView{}, err
 		}
@@ -356,7 +356,7 @@ func checkMaterial(tx *book.Tx, in *MaterialIn) error {
 			return err
 		}
 		if n == 0 {
-			return book.Invalidf("resinId", "this resin is not known here")
+			return book.NotHere.At("resinId", "this resin is not known here")
 		}
 	}
 	return tx.KnowsFile("dataSheetId", in.DataSheetID)
@@ -387,12 +387,12 @@ func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in 
 			var old Material
 			err := book.Locked(tx.DB).Where("family = ? and superseded_at is null", family).Take(&old).Error
 			if errors.Is(err, gorm.ErrRecordNotFound) {
-				return MaterialView{}, book.Missingf("there is no such material")
+				return MaterialView{}, book.NoSuch.Errorf("there is no such material")
 			} else if err != nil {
 				return MaterialView{}, err
 			}
 			if old.Version != in.Version {
-				return MaterialView{}, book.Conflictf("somebody changed %s in the meantime: look at it again", old.Name)
+				return MaterialView{}, book.Changed.Errorf("somebody changed %s in the meantime: look at it again", old.Name)
 			}
 			if err := checkMaterial(tx, &in.MaterialIn); err != nil {
 				return MaterialView{}, err
@@ -402,7 +402,7 @@ func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in 
 				return MaterialView{}, err
 			}
 			if before[0].InUse && old.Kind != in.Kind {
-				return MaterialView{}, book.Invalidf(
+				return MaterialView{}, book.Wrong.At(
 					"kind",
 					"%s is in use as %s: enter the other kind as a new material",
 					old.Name,
@@ -419,7 +419,7 @@ func (s *Room) ChangeMaterial(ctx context.Context, by book.By, family int64, in 
 			}
 			next.take(in.MaterialIn)
 			if err := tx.Save(&next).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
-				return MaterialView{}, book.Conflictf("there is already a material called %s", next.Name)
+				return MaterialView{}, book.Taken.Errorf("there is already a material called %s", next.Name)
 			} else if err != nil {
 				return MaterialView{}, err
 			}
@@ -487,24 +487,24 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) 
 		[]any{id, in},
 		func(tx *book.Tx) (ResinView, error) {
 			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
-				return ResinView{}, book.Invalidf("name", "the resin needs a name")
+				return ResinView{}, book.Needed.At("name", "the resin needs a name")
 			}
 			if err := in.Kinetics.Core().Check(); err != nil {
-				return ResinView{}, book.Invalidf("kinetics", "%s", err)
+				return ResinView{}, book.Wrong.At("kinetics", "%s", err)
 			}
 			if err := in.Recipe.Core().Check(); err != nil {
-				return ResinView{}, book.Invalidf("recipe", "%s", err)
+				return ResinView{}, book.Wrong.At("recipe", "%s", err)
 			}
 			if in.Viscosity != nil {
 				if err := in.Viscosity.Core().Check(); err != nil {
-					return ResinView{}, book.Invalidf("viscosity", "%s", err)
+					return ResinView{}, book.Wrong.At("viscosity", "%s", err)
 				}
 			}
 			r := Resin{ID: id}
 			detail := map[string]any{"to": in}
 			if id != 0 {
 				if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-					return ResinView{}, book.Missingf("there is no such resin")
+					return ResinView{}, book.NoSuch.Errorf("there is no such resin")
 				} else if err != nil {
 					return ResinView{}, err
 				}
@@ -513,7 +513,7 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) 
 			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
 			if err := tx.Save(&r).Error; err != nil {
 				if errors.Is(err, gorm.ErrDuplicatedKey) {
-					return ResinView{}, book.Conflictf("there is already a resin called %s", in.Name)
+					return ResinView{}, book.Taken.Errorf("there is already a resin called %s", in.Name)
 				}
 				return ResinView{}, err
 			}

@@ -54,7 +54,7 @@ func (s *Room) moveRolls(ctx context.Context, by book.By, kind material.EventKin
 			slices.Sort(codes)
 			codes = slices.Compact(codes)
 			if len(codes) == 0 {
-				return nil, book.Invalidf("rolls", "scan or choose the rolls first")
+				return nil, book.Needed.At("rolls", "scan or choose the rolls first")
 			}
 			if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {
 				return nil, err
@@ -92,7 +92,7 @@ func (s *Room) moveRoll(tx *book.Tx, r *Roll, kind material.EventKind, in Moved)
 	event.FreezerID = r.FreezerID
 	if r.Open {
 		if !in.Sealed {
-			return book.Refusedf("the bag of %s is open: seal it, then put it back", r.Code)
+			return book.Cold.Errorf("the bag of %s is open: seal it, then put it back", r.Code)
 		}
 		if err := s.RollEvent(tx, r, FreezerEvent{Kind: string(material.Sealed), At: event.At}); err != nil {
 			return err
@@ -112,10 +112,10 @@ func when(tx *book.Tx, at *time.Time) time.Time {
 // receiveRoll takes one roll of a batch into a freezer.
 func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in NewRoll, at time.Time) (Roll, error) {
 	if !(in.Length > 0) || in.Length > 5000 {
-		return Roll{}, book.Invalidf("length", "the length on the roll is above 0 and up to 5000 %s", UnitOf(m.Kind))
+		return Roll{}, book.Wrong.At("length", "the length on the roll is above 0 and up to 5000 %s", UnitOf(m.Kind))
 	}
 	if !(in.Spent >= 0 && in.Spent <= 1e9) {
-		return Roll{}, book.Invalidf("spent", "the out-time spent before it came is not possible")
+		return Roll{}, book.Wrong.At("spent", "the out-time spent before it came is not possible")
 	}
 	if err := climate.KnowsFreezer(tx, freezer); err != nil {
 		return Roll{}, err
@@ -163,7 +163,7 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 	out := []wire.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
-			return nil, book.Invalidf(
+			return nil, book.Wrong.At(
 				"flaws",
 				"a flaw from %s to %s does not lie on a roll of %s",
 				unit.Run(f.From, 2),
@@ -277,14 +277,14 @@ func (s *Room) Open(ctx context.Context, by book.By, code string, in OpenBag) (R
 			Coldest:  detail.Coldest,
 		}.Refusal()
 		if err != nil {
-			return book.Invalidf("room", "%s", err)
+			return book.Wrong.At("room", "%s", err)
 		}
 		detail.DewPoint = dew
 		if refusal != "" && detail.Coldest != nil && r.DewAt != nil && in.Coldest == nil {
 			refusal += ". It should be past it at " + book.Clock(*r.DewAt)
 		}
 		if refusal != "" && detail.Override == "" {
-			return book.Refusedf("%s. Wait, or open it with a reason", refusal)
+			return book.Cold.Errorf("%s. Wait, or open it with a reason", refusal)
 		}
 		if refusal == "" {
 			detail.Override = ""
@@ -322,7 +322,7 @@ type TakeLength struct {
 func (s *Room) UseLength(ctx context.Context, by book.By, code string, in TakeLength) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CutPlies, "use length", code, in, func(tx *book.Tx, r *Roll) error {
 		if strings.TrimSpace(in.Note) == "" {
-			return book.Invalidf("note", "say what it was used for")
+			return book.Needed.At("note", "say what it was used for")
 		}
 		if err := s.MayCut(tx, *r); err != nil {
 			return err
@@ -342,11 +342,11 @@ func (s *Room) MayCut(tx *book.Tx, r Roll) error {
 	case err != nil:
 		return err
 	case !r.Out:
-		return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
+		return book.Cold.Errorf("%s is in the freezer: take it out before it is cut", r.Code)
 	case !r.Open:
-		return book.Refusedf("the bag of %s is sealed: open it, above the dew point, before it is cut", r.Code)
+		return book.Cold.Errorf("the bag of %s is sealed: open it, above the dew point, before it is cut", r.Code)
 	case v.Refusal != "":
-		return book.Refusedf("%s must not be cut: %s", r.Code, v.Refusal)
+		return book.Life.Errorf("%s must not be cut: %s", r.Code, v.Refusal)
 	}
 	return nil
 }
@@ -374,10 +374,10 @@ type ScrapLength struct {
 func (s *Room) Scrap(ctx context.Context, by book.By, code string, in ScrapLength) (RollView, error) {
 	return s.changeRoll(ctx, by, book.ScrapMaterial, "scrap", code, in, func(tx *book.Tx, r *Roll) error {
 		if !slices.Contains(ScrapReasons, in.Reason) {
-			return book.Invalidf("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
+			return book.Wrong.At("reason", "the reason is one of %s", strings.Join(ScrapReasons, ", "))
 		}
 		if in.Reason == "other" && strings.TrimSpace(in.Note) == "" {
-			return book.Invalidf("note", "say what happened to it")
+			return book.Needed.At("note", "say what happened to it")
 		}
 		if in.Length == 0 {
 			in.Length = r.Length
@@ -412,17 +412,17 @@ func (s *Room) RetestBatch(ctx context.Context, by book.By, code string, in Rete
 	in.PIN = ""
 	return s.changeBatch(ctx, by, book.DecideBatch, "re-test batch", code, in, func(tx *book.Tx, b *Batch) error {
 		if in.Evidence = strings.TrimSpace(in.Evidence); in.Evidence == "" {
-			return book.Invalidf("evidence", "give the number of the test report")
+			return book.Needed.At("evidence", "give the number of the test report")
 		}
 		if in.Until != nil && b.ShelfEnd != nil && !in.Until.After(*b.ShelfEnd) {
-			return book.Invalidf("until", "the new shelf life ends no later than the old one")
+			return book.WrongTime.At("until", "the new shelf life ends no later than the old one")
 		}
 		var rolls []Roll
 		if err := book.Locked(tx.DB).Where("batch_id = ? and length > 0", b.ID).Order("id").Find(&rolls).Error; err != nil {
 			return err
 		}
 		if len(rolls) == 0 {
-			return book.Conflictf("nothing of batch %s is left", b.Lot)
+			return book.NotNow.Errorf("nothing of batch %s is left", b.Lot)
 		}
 		for _, r := range rolls {
 			if err := s.RollEvent(tx, &r, FreezerEvent{
@@ -459,7 +459,7 @@ type CorrectEvent struct {
 func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correction) (RollView, error) {
 	return s.changeRoll(ctx, by, book.CorrectLedger, "correct", code, in, func(tx *book.Tx, r *Roll) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return book.Invalidf("reason", "say what was wrong")
+			return book.Needed.At("reason", "say what was wrong")
 		}
 		var lines []FreezerEvent
 		if err := tx.Where("roll_id = ? and (id = ? or cancels = ?)", r.ID, in.Line, in.Line).Find(&lines).Error; err != nil {
@@ -467,20 +467,20 @@ func (s *Room) Correct(ctx context.Context, by book.By, code string, in Correcti
 		}
 		i := slices.IndexFunc(lines, func(e FreezerEvent) bool { return e.ID == in.Line })
 		if i < 0 {
-			return book.Missingf("there is no such line in the ledger of %s", r.Code)
+			return book.NoSuch.Errorf("there is no such line in the ledger of %s", r.Code)
 		}
 		wrong := lines[i]
 		switch {
 		case len(lines) > 1:
-			return book.Conflictf("this line was already taken back")
+			return book.Done.Errorf("this line was already taken back")
 		case wrong.Kind == string(material.Counter):
-			return book.Refusedf("a counter-entry cannot be taken back: enter the line again")
+			return book.Final.Errorf("a counter-entry cannot be taken back: enter the line again")
 		case strings.HasPrefix(wrong.Note, "nest "):
-			return book.Refusedf("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
+			return book.Final.Errorf("this length was cut for %s: what was cut cannot be uncut", wrong.Note)
 		case by.Person != nil && by.Person.Role == "technician" && wrong.PersonID != by.Person.ID:
-			return book.Refusedf("this line is not yours: ask its writer or a quality person")
+			return book.NotTheirs.Errorf("this line is not yours: ask its writer or a quality person")
 		case wrong.Kind == string(material.Received) && in.Instead == nil:
-			return book.Refusedf("a roll that was never received is no roll: correct its length or time, or scrap it")
+			return book.Final.Errorf("a roll that was never received is no roll: correct its length or time, or scrap it")
 		}
 		counter := FreezerEvent{Kind: string(material.Counter), At: tx.Now, Cancels: &wrong.ID, Note: in.Reason}
 		if in.Instead == nil {
@@ -516,7 +516,7 @@ var said = map[material.EventKind]string{
 func (s *Room) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 	for _, e := range events {
 		if e.At.After(tx.Now) {
-			return book.Invalidf("at", "it cannot have happened in the future")
+			return book.WrongTime.At("at", "it cannot have happened in the future")
 		}
 		e.RollID, e.EnteredAt, e.PersonID = &r.ID, tx.Now, tx.By.Person.ID
 		if err := tx.Create(&e).Error; err != nil {
@@ -535,7 +535,7 @@ func (s *Room) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 func refusedBy(code string, err error) error {
 	var wrong *material.Error
 	if errors.As(err, &wrong) {
-		return book.Conflictf("%s: %s", code, wrong.Says)
+		return book.NotNow.Errorf("%s: %s", code, wrong.Says)
 	}
 	return err
 }

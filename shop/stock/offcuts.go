@@ -25,7 +25,7 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 	return s.changeRoll(ctx, by, book.CutPlies, "keep off-cut", code, in, func(tx *book.Tx, r *Roll) error {
 		ring := in.Outline.Ring()
 		if err := ring.Check(); err != nil {
-			return book.Invalidf("outline", "the outline of the off-cut: %s", err)
+			return book.Wrong.At("outline", "the outline of the off-cut: %s", err)
 		}
 		// Its own frame: x along from 0, y across from 0.
 		box := ring.Bounds()
@@ -34,7 +34,7 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			in.Outline[i][1] -= box.Min.Y
 		}
 		if box.Height() > r.Width+1e-6 {
-			return book.Invalidf(
+			return book.Wrong.At(
 				"outline",
 				"an off-cut %s across does not come from a roll of %s",
 				unit.Size(box.Height(), 0),
@@ -42,14 +42,14 @@ func (s *Room) KeepOffCut(ctx context.Context, by book.By, code string, in NewOf
 			)
 		}
 		if !r.Out {
-			return book.Refusedf("%s is in the freezer: take it out before it is cut", r.Code)
+			return book.Cold.Errorf("%s is in the freezer: take it out before it is cut", r.Code)
 		}
 		if in.Take > 0 {
 			if err := s.MayCut(tx, *r); err != nil {
 				return err
 			}
 			if box.Width() > in.Take+1e-6 {
-				return book.Invalidf("take", "an off-cut of %s takes at least that length off the roll", unit.Run(box.Width(), 2))
+				return book.Wrong.At("take", "an off-cut of %s takes at least that length off the roll", unit.Run(box.Width(), 2))
 			}
 		}
 		if err := climate.KnowsFreezer(tx, in.FreezerID); err != nil {

@@ -17,9 +17,9 @@ import (
 func lifeInOrder(made, shelf *time.Time, received time.Time) error {
 	switch {
 	case made != nil && made.After(received):
-		return book.Invalidf("madeOn", "it cannot have been made after it came")
+		return book.WrongTime.At("madeOn", "it cannot have been made after it came")
 	case made != nil && shelf != nil && !shelf.After(*made):
-		return book.Invalidf(
+		return book.WrongTime.At(
 			"shelfEnd",
 			"its shelf life cannot end before it was made, on %s",
 			made.Local().Format("2 Jan 2006"),
@@ -40,7 +40,7 @@ func newLot(tx *book.Tx, m Material, lot string) error {
 		return err
 	}
 	if twins > 0 {
-		return book.Conflictf("lot %s of %s was received already: add its roll to that batch", lot, m.Name)
+		return book.Taken.Errorf("lot %s of %s was received already: add its roll to that batch", lot, m.Name)
 	}
 	return nil
 }
@@ -62,11 +62,11 @@ type ReceiptChange struct {
 func (s *Room) CorrectReceipt(ctx context.Context, by book.By, code string, in ReceiptChange) (BatchView, error) {
 	return s.changeBatch(ctx, by, book.CorrectLedger, "correct receipt", code, in, func(tx *book.Tx, b *Batch) error {
 		if in.Reason = strings.TrimSpace(in.Reason); in.Reason == "" {
-			return book.Invalidf("reason", "say what was wrong")
+			return book.Needed.At("reason", "say what was wrong")
 		}
 		if p := by.Person; p != nil && p.Role == "technician" &&
 			(b.State != "pending" || b.ReceivedBy == nil || *b.ReceivedBy != p.ID) {
-			return book.Refusedf("this receipt is not yours, or its batch is decided on: ask a quality person")
+			return book.NotTheirs.Errorf("this receipt is not yours, or its batch is decided on: ask a quality person")
 		}
 		was := map[string]any{"lot": b.Lot, "madeOn": b.MadeOn, "shelfEnd": b.ShelfEnd, "arrivalTemp": b.ArrivalTemp}
 		var m Material
@@ -102,7 +102,7 @@ func (s *Room) CorrectReceipt(ctx context.Context, by book.By, code string, in R
 				return err
 			}
 			if r.BatchID != b.ID || r.Kind != "roll" {
-				return book.Invalidf("widths", "%s is no roll of this batch", r.Code)
+				return book.NotHere.At("widths", "%s is no roll of this batch", r.Code)
 			}
 			if err := m.sells(width); err != nil {
 				return err
@@ -129,7 +129,7 @@ func (b *Batch) arrived(m Material) error {
 		return nil
 	}
 	if !(*t > 0) || math.IsInf(*t, 0) {
-		return book.Invalidf("arrivalTemp", "the temperature on arrival is not possible")
+		return book.Wrong.At("arrivalTemp", "the temperature on arrival is not possible")
 	}
 	switch limit := m.Sheet.StorageMax; {
 	case limit > 0 && *t > limit:
@@ -157,6 +157,6 @@ func (m Material) sells(width float64) error {
 	for i, w := range sold {
 		said[i] = unit.Size(w, 0).String()
 	}
-	return book.Invalidf("width", "%s is sold %s wide, not %s: change the material if there is another width now",
+	return book.Wrong.At("width", "%s is sold %s wide, not %s: change the material if there is another width now",
 		m.Name, strings.Join(said, ", "), unit.Size(width, 0))
 }

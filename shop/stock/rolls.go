@@ -122,7 +122,7 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 			where = append(where, "r.length <= 0")
 		case "all":
 		default:
-			return Stock{}, book.Invalidf("state", "the state is hand, out, finished or all")
+			return Stock{}, book.Wrong.At("state", "the state is hand, out, finished or all")
 		}
 		if q.Family != 0 {
 			where, args = append(where, "r.material_id in (select id from materials where family = ?)"), append(args, q.Family)

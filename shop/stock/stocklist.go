@@ -179,7 +179,7 @@ func (s *Room) StoreStock(ctx context.Context, by book.By, rows []StockRow, faul
 			}
 			if plan.Faults > 0 {
 				refusal := &book.Error{
-					Kind:  book.Invalid,
+					Rule:  book.Faults,
 					Field: "file",
 					Says:  fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults),
 				}

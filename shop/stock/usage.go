@@ -58,7 +58,7 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 			return u, err
 		}
 		if !to.After(from) {
-			return u, book.Invalidf("to", "the end lies before the beginning")
+			return u, book.WrongTime.At("to", "the end lies before the beginning")
 		}
 		var rolls []Roll
 		if err := db.Raw(`select r.* from rolls r join batches b on b.id = r.batch_id where r.length > 0 and

@@ -8,10 +8,12 @@ export type Problem = Schemas["ErrorModel"];
 export class Refused extends Error {
   readonly detail: string | undefined;
   readonly errors: Problem["errors"];
+  readonly type: string | undefined;
   constructor(problem: Partial<Problem>) {
     super(problem.detail ?? problem.title ?? "refused");
     this.detail = problem.detail;
     this.errors = problem.errors;
+    this.type = problem.type;
   }
 }
 
@@ -24,3 +26,6 @@ export function explain(error: unknown): { says: string; details: string[] } {
   }
   return { says: "The server cannot be reached. Nothing is lost: try again in a moment.", details: [] };
 }
+
+/** The code of the rule that a refusal follows from, whatever its sentence says. */
+export const ruleOf = (error: unknown) => (error as Refused | Problem | null | undefined)?.type?.replace(/^juxta:/, "");
