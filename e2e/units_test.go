@@ -34,29 +34,26 @@ func (p *page) fields() map[string]string {
 // metric unit is in it: written down here once more, apart from the page's table.
 func own(label string) (string, func(v float64) float64) {
 	vacuum := !regexp.MustCompile(`(?i)pressure|stands in cure`).MatchString(label)
-	for _, u := range []struct {
-		metric, own string
-		to          func(v float64) float64
-		is          bool
-	}{
-		{", mm", ", in", func(v float64) float64 { return v / 25.4 }, true},
-		{", m", ", ft", func(v float64) float64 { return v / 0.3048 }, true},
-		{", °C", ", °F", func(v float64) float64 { return v*9/5 + 32 }, true},
-		{", K/min", ", °F/min", func(v float64) float64 { return v * 9 / 5 }, true},
-		{", K", ", °F", func(v float64) float64 { return v * 9 / 5 }, true},
-		{", kPa", ", inHg", func(v float64) float64 { return v / 3.386389 }, vacuum},
-		{", kPa", ", psi", func(v float64) float64 { return v / 6.894757293168 }, !vacuum},
-		{", kg", ", lb", func(v float64) float64 { return v / 0.45359237 }, true},
-	} {
-		bare, below := strings.CutSuffix(label, " below")
-		if before, found := strings.CutSuffix(bare, u.metric); found && u.is {
-			if below {
-				return before + u.own + " below", u.to
-			}
-			return before + u.own, u.to
-		}
+	parts := regexp.MustCompile(`^(.*), (mm|m|°C|K/min|K|kPa|kg)( below| \(.*\))?$`).FindStringSubmatch(label)
+	if parts == nil {
+		return label, func(v float64) float64 { return v }
 	}
-	return label, func(v float64) float64 { return v }
+	of := map[string]struct {
+		own string
+		to  func(v float64) float64
+	}{
+		"mm":    {"in", func(v float64) float64 { return v / 25.4 }},
+		"m":     {"ft", func(v float64) float64 { return v / 0.3048 }},
+		"°C":    {"°F", func(v float64) float64 { return v*9/5 + 32 }},
+		"K/min": {"°F/min", func(v float64) float64 { return v * 9 / 5 }},
+		"K":     {"°F", func(v float64) float64 { return v * 9 / 5 }},
+		"kPa":   {"psi", func(v float64) float64 { return v / 6.894757293168 }},
+		"kg":    {"lb", func(v float64) float64 { return v / 0.45359237 }},
+	}[parts[2]]
+	if parts[2] == "kPa" && vacuum {
+		of.own, of.to = "inHg", func(v float64) float64 { return v / 3.386389 }
+	}
+	return parts[1] + ", " + of.own + parts[3], of.to
 }
 
 func (h *house) reads(t *testing.T, name string, units unit.System) {

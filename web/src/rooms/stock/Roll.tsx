@@ -346,6 +346,7 @@ function Correct({ r, line, done }: { r: Detail; line: Line; done: () => void })
   return (
     <CorrectForm
       line={line}
+      unit={r.unit}
       done={done}
       send={(body) => correct.mutate({ code: r.code, body })}
       busy={correct.isPending}

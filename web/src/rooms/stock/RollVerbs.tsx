@@ -268,12 +268,15 @@ export function AddFlaw({ r, done }: Props) {
 
 export function CorrectForm({
   line,
+  unit,
   done,
   send,
   busy,
   error,
 }: {
   line: Schemas["RollLine"];
+  /** Of the roll's lengths: m, or pieces. */
+  unit: string;
   done: () => void;
   send: (body: Schemas["Correction"]) => void;
   busy: boolean;
@@ -309,7 +312,7 @@ export function CorrectForm({
           <TextField label="When it really was" type="datetime-local" value={at} onChange={setAt} />
           {line.length > 0 && (
             <div style={{ width: 120 }}>
-              <NumberField label="Length" value={length} onChange={setLength} min={0} />
+              <NumberField label={`Length, ${unit}`} value={length} onChange={setLength} min={0} />
             </div>
           )}
         </Row>

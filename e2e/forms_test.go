@@ -1,0 +1,225 @@
+package e2e
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/shop/builds"
+	"juxta/shop/stock"
+)
+
+// heldBack keeps what the page would write from the server, and keeps it for the
+// test: nothing is stored, so that the same form can be filled again.
+const heldBack = `(() => {
+	const real = window.fetch;
+	window.sent = [];
+	window.fetch = async (input, init) => {
+		const r = new Request(input, init);
+		if (!window.holdsBack || r.method !== "POST") return real(r);
+		window.sent.push(await r.text());
+		return new Response(JSON.stringify({ detail: "held back by the test" }),
+			{ status: 409, headers: { "Content-Type": "application/problem+json" } });
+	};
+})()`
+
+// form is a form of a page: how it is opened, what stands in it besides numbers, and
+// what sends it.
+type form struct {
+	name, who, path string
+	opens           func(p *page)
+	ends            func(p *page) // what is filled in after the numbers; nil: nothing
+	sends           string
+	least           int // fields whose unit is a person's own
+}
+
+const numberFields = `[...document.querySelectorAll("main input[inputmode=decimal]")].filter((f) => !f.readOnly)`
+
+// typesAll types a text into every number field, in their order.
+func (p *page) typesAll(texts []string) {
+	p.t.Helper()
+	for k, text := range texts {
+		p.do(
+			chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const f = %s[%d]; f.focus(); f.select(); })()`, numberFields, k)),
+			chromedp.KeyEvent(text),
+			chromedp.KeyEvent("\t"),
+		)
+	}
+}
+
+// invented is a value that a field takes: near the one that stands there, so that rules
+// about several fields still hold, or one that such a field may have.
+func invented(label, text string, k int) float64 {
+	var v float64
+	if _, err := fmt.Sscan(strings.ReplaceAll(text, "−", "-"), &v); err == nil {
+		if own, _ := own(label); own != label {
+			return v * 1.01
+		}
+		return v
+	}
+	switch {
+	case strings.Contains(label, "kPa"):
+		return 80 + float64(k)/8
+	case strings.HasSuffix(label, "°C"):
+		return 20 + float64(k)
+	case strings.Contains(label, "mm"):
+		return 120 + float64(k)
+	}
+	return 1 + float64(k)/4
+}
+
+// Whatever form is filled in, in inches, °F, psi, inHg and lb it sends what it sends when
+// it is filled in metric: every field is typed, nothing is only looked at.
+func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.onEveryLoad(heldBack)
+	for _, name := range []string{"Ines Falk", "Jonas Quist", "Marek Orde", "Ada Wren"} {
+		h.reads(t, name, unit.System{})
+	}
+	out, sealed := h.roll(t, "ST-0455"), h.roll(t, "SU-2291")
+	draft, bagged := h.build(t, "0003").Part, h.build(t, "0002").Code
+	h.laid(t, bagged)
+	debulked, falk := h.readied(t, func(*master.Item) {}), h.as(t, "Ines Falk")
+	v, err := h.shop.Layup(context.Background(), debulked)
+	require.NoError(t, err)
+	_, err = h.shop.Sign(context.Background(), falk, debulked, builds.SignPly{
+		Ply: 1, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[0].Films,
+	})
+	require.NoError(t, err)
+	_, err = h.shop.TakeOut(context.Background(), falk, stock.Moved{Rolls: []string{sealed.Code}})
+	require.NoError(t, err)
+	_, err = h.shop.StartDebulk(context.Background(), falk, debulked)
+	require.NoError(t, err)
+	h.putForward(16 * time.Minute)
+	roll := func(r stock.RollView) string { return "/freezer/" + r.Code }
+	says := func(label, text string) func(p *page) { return func(p *page) { p.fill(label, text) } }
+	press := func(words string, then ...func(p *page)) func(p *page) {
+		return func(p *page) {
+			p.click(words)
+			for _, do := range then {
+				do(p)
+			}
+		}
+	}
+	forms := []form{
+		{"a cut by hand", "Ines Falk", roll(out), press("Cut by hand", says("What for", "a coupon")), nil, "Taken off", 1},
+		{"an off-cut", "Ines Falk", roll(out), press("Keep an off-cut"), nil, "Keep it", 3},
+		{"a flaw", "Ines Falk", roll(out), press("Mark a flaw or splice"), nil, "Write the map", 2},
+		{"a bag opened", "Ines Falk", roll(sealed), press("Open the bag"), nil, "Bag opened", 2},
+		{"a delivery", "Ines Falk", "/freezer/receive", says("Lot, as on the label", "X-1"), nil, "Receive 1 roll", 2},
+		{"a leak check", "Ines Falk", "/bag/" + bagged, nil, nil, "Record the leak check", 2},
+		{"a debulk", "Ines Falk", "/layup/" + debulked, nil, nil, "Debulk done", 1},
+		{"scrap", "Jonas Quist", roll(out), press("Scrap"), nil, "Scrap ", 1},
+		{"a line of a ledger", "Jonas Quist", roll(out), press("Wrong? Received", says("What was wrong", "a 7 for a 1")), nil, "orrect it", 1},
+		{"a receipt", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Correct the receipt", says("What was wrong", "°F")),
+			nil, "Correct it", 1},
+		{"a measured part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"), says("Your PIN again", pin), "Refer", 2},
+		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
+		{"a material", "Marek Orde", "/freezer/materials", press("Change"), nil, "Keep ", 5},
+		{"a resin", "Marek Orde", "/freezer/materials", press("A new resin", says("Name", "R9")), nil, "Keep the resin", 3},
+		{"a process", "Marek Orde", "/parts/" + draft + "?view=process", nil, nil, "Keep the process", 12},
+	}
+	secret := map[string]string{"Marek Orde": password, "Ada Wren": password, "Jonas Quist": pin, "Ines Falk": pin}
+	who := "Ines Falk"
+	p.visit("/freezer")
+	p.signIn(who, pin)
+	for _, f := range forms {
+		if f.who != who {
+			who = f.who
+			p.become(who, secret[who])
+		}
+		var sent [2]string
+		var values []float64
+		var metric []string
+		for k, system := range []unit.System{{}, inches} {
+			h.reads(t, f.who, system)
+			p.visit(f.path)
+			p.until(f.name, `document.querySelector("main h1, main h2, main form, main button")`)
+			if f.opens != nil {
+				f.opens(p)
+			}
+			p.until(f.name+" stands", `document.querySelector("main input[inputmode=decimal]")`)
+			labels, err := evaluate[[]string](p, numberFields+`.map((f) => f.labels?.[0]?.textContent ?? f.ariaLabel)`)
+			require.NoError(t, err)
+			if k == 0 {
+				metric = labels
+				shown, err := evaluate[[]string](p, numberFields+`.map((f) => f.value)`)
+				require.NoError(t, err)
+				values = nil
+				for n, label := range labels {
+					values = append(values, invented(label, shown[n], n))
+				}
+			}
+			require.Len(t, labels, len(metric), "%s: %v", f.name, labels)
+			texts, owns := make([]string, len(labels)), 0
+			for n, v := range values {
+				if called, to := own(metric[n]); k == 1 && called != metric[n] {
+					owns++
+					v = to(v)
+					assert.NotEqual(t, metric[n], labels[n], "%s: the field is in another unit", f.name)
+				}
+				texts[n] = strconv.FormatFloat(v, 'g', 9, 64)
+			}
+			if k == 1 {
+				assert.GreaterOrEqual(t, owns, f.least, "%s: %v", f.name, metric)
+			}
+			p.typesAll(texts)
+			if f.ends != nil {
+				f.ends(p)
+			}
+			p.do(chromedp.Evaluate[chromedp.Void](`window.sent = []; window.holdsBack = true`))
+			p.click(f.sends)
+			p.until(f.name+" is sent", `window.sent.length > 0`)
+			sent[k], err = evaluate[string](p, `window.sent.at(-1)`)
+			require.NoError(t, err)
+		}
+		h.reads(t, f.who, unit.System{})
+		same(t, f.name, sent[0], sent[1])
+	}
+}
+
+// same says that two bodies hold the same, numbers but for how they were typed.
+func same(t *testing.T, what, a, b string) {
+	t.Helper()
+	var x, y any
+	require.NoError(t, json.Unmarshal([]byte(a), &x), a)
+	require.NoError(t, json.Unmarshal([]byte(b), &y), b)
+	var walk func(at string, x, y any)
+	walk = func(at string, x, y any) {
+		switch v := x.(type) {
+		case map[string]any:
+			w, _ := y.(map[string]any)
+			if assert.Len(t, w, len(v), at) {
+				for k := range v {
+					walk(at+"/"+k, v[k], w[k])
+				}
+			}
+		case []any:
+			w, _ := y.([]any)
+			if assert.Len(t, w, len(v), at) {
+				for k := range v {
+					walk(fmt.Sprintf("%s/%d", at, k), v[k], w[k])
+				}
+			}
+		case float64:
+			w, ok := y.(float64)
+			assert.True(t, ok, at)
+			assert.InDelta(t, v, w, 1e-6*max(1e-3, v, -v), at)
+		default:
+			assert.Equal(t, x, y, at)
+		}
+	}
+	walk(what, x, y)
+}
