@@ -80,6 +80,28 @@ func Choose(rolls []Choice, job Job, now time.Time) []Choice {
 	return out
 }
 
+// Due is a roll or off-cut with the time at which it expires at the latest, as
+// [Fuse.Ends] tells it.
+type Due struct {
+	ID     string
+	OffCut bool
+	Ends   time.Time
+}
+
+// FirstToExpire puts rolls into the order in which they should be used: off-cuts
+// before rolls, then the first to expire, then by id.
+func FirstToExpire(dues []Due) {
+	slices.SortFunc(dues, func(a, b Due) int {
+		if a.OffCut != b.OffCut {
+			if a.OffCut {
+				return -1
+			}
+			return 1
+		}
+		return cmp.Or(sooner(a.Ends, b.Ends), cmp.Compare(a.ID, b.ID))
+	})
+}
+
 // sooner compares ends, of which a zero one never comes.
 func sooner(a, b time.Time) int {
 	if a.IsZero() != b.IsZero() {

@@ -1,6 +1,7 @@
 package material
 
 import (
+	"fmt"
 	"math"
 	"testing"
 	"time"
@@ -138,4 +139,33 @@ func TestScarcityByDate(t *testing.T) {
 	require.Len(t, short, 1)
 	assert.InDelta(t, 1, short[0].Short, 1e-9)
 	assert.Equal(t, 12.0, stock[0].Area, "the stock that was passed in stays as it was")
+}
+
+// Rolls are loaded in the order in which they would be ranked, so that weighing the
+// first of them finds the best.
+func TestRollsAreLoadedInTheOrderInWhichTheyAreRanked(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		var all []Choice
+		var dues []Due
+		for k := range rapid.IntRange(1, 40).Draw(t, "rolls") {
+			limits := Limits{OutLife: 900 * time.Hour}
+			switch rapid.IntRange(0, 3).Draw(t, "limits") {
+			case 0:
+				limits = Limits{} // does not age
+			case 1:
+				limits.ShelfEnd = day0.Add(time.Duration(rapid.IntRange(1, 50).Draw(t, "days")) * 24 * time.Hour)
+			}
+			clock := Clock{Spent: time.Duration(rapid.IntRange(0, 300).Draw(t, "spent")) * time.Hour}
+			c := Choice{
+				ID: fmt.Sprintf("%02d", k), Fuse: NewFuse(clock, limits, 0, day0), Length: 30, Width: 1,
+				OffCut: rapid.Bool().Draw(t, "off-cut"),
+			}
+			all = append(all, c)
+			dues = append(dues, Due{c.ID, c.OffCut, c.Fuse.Ends()})
+		}
+		FirstToExpire(dues)
+		for k, c := range Choose(all, Job{Area: 1, Longest: 1, Widest: 0.5}, day0) {
+			require.Equal(t, c.ID, dues[k].ID, c.Passed)
+		}
+	})
 }

@@ -14,7 +14,6 @@ import (
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
 )
 
 // LaidPly is a signature beside its ply.
@@ -35,18 +34,6 @@ type LaidPly struct {
 	Reason      string     `json:"reason,omitempty"`
 	FilmFoundAt *time.Time `gorm:"-" json:"filmFoundAt,omitempty" doc:"A film of it was missing until then"`
 	FilmFoundBy string     `gorm:"-" json:"filmFoundBy,omitempty"`
-}
-
-// DebulkView is a debulk as recorded.
-type DebulkView struct {
-	AfterPly  int        `json:"afterPly"`
-	StartedAt time.Time  `json:"startedAt"`
-	StartedBy string     `json:"startedBy"`
-	EndedAt   *time.Time `json:"endedAt,omitempty"`
-	EndedBy   string     `json:"endedBy,omitempty"`
-	Vacuum    *float64   `json:"vacuum,omitempty"`
-	Counts    bool       `json:"counts"`
-	Says      string     `json:"says,omitempty"`
 }
 
 // StepView is one step of the plan: a ply, a debulk after it, or a demand of the
@@ -223,15 +210,6 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 		}
 	}
 	return done, err
-}
-
-func debulkPolicy(p parts.Process) layup.Policy {
-	return layup.Policy{
-		First:    p.DebulkFirst,
-		Every:    p.DebulkEvery,
-		Duration: stock.Seconds(p.DebulkSeconds),
-		Vacuum:   p.DebulkVacuum,
-	}
 }
 
 // Layup is the bench view of a build.
@@ -462,82 +440,6 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 			return book.NotNow.Errorf("ply %d is not laid", ply)
 		},
 	)
-}
-
-// waitsFor says what has to be done before anything else, as the end of a refusal.
-func waitsFor(s *StepView) string {
-	if s == nil {
-		return ""
-	}
-	says := map[layup.Met]string{{Kind: s.Demand, Key: s.Key}: s.Says}
-	return layup.Bench{Says: says}.First(layup.Step{Ply: s.Ply, Kind: s.Demand, Key: s.Key})
-}
-
-// StartDebulk starts the debulk that is due. A film unaccounted for stops it:
-// it may lie under the plies.
-func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
-	return s.changeLayup(
-		ctx,
-		by,
-		book.LayPlies,
-		"start debulk",
-		code,
-		nil,
-		func(tx *book.Tx, v LayupView, b buildRow) error {
-			switch {
-			case v.Running != nil:
-				return book.Done.Errorf("a debulk is already running, started by %s", v.Running.StartedBy)
-			case v.Next == nil || !v.Next.Debulk:
-				return book.NotNow.Errorf("no debulk is due%s", waitsFor(v.Next))
-			case len(v.FilmsShort) > 0:
-				return book.Incomplete.Errorf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
-			}
-			d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
-			if err := tx.Create(&d).Error; err != nil {
-				return err
-			}
-			return tx.Log("debulk started", b.Code, "", map[string]any{"afterPly": d.AfterPly})
-		},
-	)
-}
-
-// DebulkEnd is what was read when a debulk ended.
-type DebulkEnd struct {
-	Vacuum float64 `json:"vacuum" doc:"Pa below the air outside" minimum:"0" maximum:"101325"`
-	Sure   bool    `json:"sure,omitempty" doc:"It was read so, although no pump can draw it at this altitude"`
-}
-
-// EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
-// too short or too weak stays on record and does not count.
-func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in DebulkEnd) (LayupView, error) {
-	vacuum := in.Vacuum
-	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, in, func(tx *book.Tx, v LayupView, b buildRow) error {
-		if v.Running == nil {
-			return book.NotNow.Errorf("no debulk is running")
-		}
-		if vacuum < 0 || vacuum > 101325 {
-			return book.Wrong.At("vacuum", "a vacuum of %s is not possible", unit.Vacuum(vacuum, 0))
-		}
-		if err := s.drawn(vacuum, in.Sure); err != nil {
-			return err
-		}
-		counts, says := true, ""
-		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.Now.Sub(v.Running.StartedAt), vacuum); err != nil {
-			counts, says = false, err.Error()
-		}
-		if err := tx.Model(&Debulk{}).Where("build_id = ? and ended_at is null", b.ID).
-			Updates(map[string]any{
-				"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says,
-			}).Error; err != nil {
-			return err
-		}
-		return tx.Log(
-			"debulk ended",
-			b.Code,
-			says,
-			map[string]any{"afterPly": v.Running.AfterPly, "vacuum": vacuum, "counts": counts, "sure": in.Sure},
-		)
-	})
 }
 
 // ReferBuild writes into the record of a build that somebody has to look at

@@ -209,23 +209,41 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 type onHand struct {
 	stock.Roll
 	Batch stock.Batch
-	Of    int // how many rolls of the family there are on hand
 }
 
-// stock loads rolls on hand of a family, with what decides about their batch:
-// off-cuts first, then the first to expire, as the core ranks them. A limit of
-// 0 means all.
-func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHand, error) {
+// firstToExpire are the codes of all rolls on hand of a family in the order in which
+// they should be used, as the core ranks them. There may be thousands: only what their
+// end follows from is loaded.
+func firstToExpire(db *gorm.DB, family int64, materials map[int64]stock.Material, now time.Time) ([]string, error) {
+	var rolls []struct {
+		stock.Roll
+		ShelfEnd *time.Time
+	}
+	if err := db.Raw(`select r.code, r.kind, r.material_id, r.spent, r.ageing, r.ext_until, r.ext_more, r.clock_at, b.shelf_end
+		from rolls r join batches b on b.id = r.batch_id
+		where r.length > 0 and r.material_id in (select id from materials where family = ?)`, family).
+		Scan(&rolls).Error; err != nil {
+		return nil, err
+	}
+	dues := make([]material.Due, len(rolls))
+	for k, r := range rolls {
+		fuse := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.ShelfEnd), 0, now)
+		dues[k] = material.Due{ID: r.Code, OffCut: r.Kind == "off-cut", Ends: fuse.Ends()}
+	}
+	material.FirstToExpire(dues)
+	codes := make([]string, len(dues))
+	for k, d := range dues {
+		codes[k] = d.ID
+	}
+	return codes, nil
+}
+
+// goods loads rolls with what decides about their batch.
+func goods(db *gorm.DB, where string, args ...any) ([]onHand, error) {
 	rows, err := db.Raw(`select r.code, r.kind, r.material_id, r.freezer_id, r.place, r.width, r.full_length, r.length,
 		case when r.flaws = '[]' then '' else r.flaws::text end, r.open, r.out, r.ageing,
-		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end,
-		count(*) over ()
-		from rolls r join batches b on b.id = r.batch_id where r.length > 0 and r.material_id in (select id from materials
-		where family = ?)
-		order by r.kind = 'roll', least(coalesce(r.ext_until, b.shelf_end), case when r.life > 0 then
-			?::timestamptz + (r.life_left - case when r.ageing then extract(epoch
-			from ?::timestamptz - r.clock_at) else 0 end) * interval '1 second' end), r.code
-		offset ? limit nullif(?, 0)`, family, now, now, offset, limit).
+		r.spent, r.ext_until, r.ext_more, r.clock_at, b.lot, b.state, b.quarantine, b.override_at, b.shelf_end
+		from rolls r join batches b on b.id = r.batch_id where `+where, args...).
 		Rows()
 	if err != nil {
 		return nil, err
@@ -238,7 +256,7 @@ func goods(db *gorm.DB, family int64, now time.Time, offset, limit int) ([]onHan
 		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws,
 			&r.Open, &r.Out, &r.Ageing,
 			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine,
-			&r.Batch.OverrideAt, &r.Batch.ShelfEnd, &r.Of); err != nil {
+			&r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {
 			return nil, err
 		}
 		if flaws != "" {
@@ -283,10 +301,14 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 	}
 	now := s.Now()
 	job := material.Job{Area: d.Area, Longest: d.Longest, Widest: d.Widest}
+	codes, err := firstToExpire(db, d.MaterialID, materials, now)
+	if err != nil {
+		return err
+	}
 	weighed, byCode := []material.Choice{}, map[string]onHand{}
 	var ranked []material.Choice
-	for found := 0; found < shownFits; {
-		rows, err := goods(db, d.MaterialID, now, len(weighed), atOnce)
+	for found := 0; found < shownFits && len(weighed) < len(codes); {
+		rows, err := goods(db, "r.code in ?", codes[len(weighed):min(len(weighed)+atOnce, len(codes))])
 		if err != nil {
 			return err
 		}
@@ -313,13 +335,8 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 				found++
 			}
 		}
-		if len(rows) < atOnce {
-			break
-		}
 	}
-	if len(weighed) > 0 {
-		d.NotWeighed = byCode[weighed[0].ID].Of - len(weighed)
-	}
+	d.NotWeighed = len(codes) - len(weighed)
 	fits := 0
 	for _, c := range ranked {
 		if c.Passed == "" {
@@ -385,7 +402,7 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 		out := []ScarceView{}
 		for _, d := range demands {
 			now := s.Now()
-			rows, err := goods(db, d.MaterialID, now, 0, 0)
+			rows, err := goods(db, "r.length > 0 and r.material_id in (select id from materials where family = ?)", d.MaterialID)
 			if err != nil {
 				return nil, err
 			}

@@ -1,0 +1,87 @@
+package stock
+
+import (
+	"context"
+	"errors"
+	"strings"
+
+	"gorm.io/gorm"
+
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// ResinIn is a resin system as entered.
+type ResinIn struct {
+	Name      string          `json:"name" minLength:"1" maxLength:"80"`
+	Kinetics  wire.Kinetics   `json:"kinetics"`
+	Viscosity *wire.Viscosity `json:"viscosity,omitempty"`
+	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
+	Recipe    wire.Recipe     `json:"recipe" doc:"The supplier's cycle"`
+}
+
+// ResinView is a resin system.
+type ResinView struct {
+	ResinIn
+	ID int64 `json:"id"`
+}
+
+// Resins lists the resin systems by name.
+func (s *Room) Resins(ctx context.Context) ([]ResinView, error) {
+	var all []Resin
+	if err := s.DB.Gorm.WithContext(ctx).Order("name").Find(&all).Error; err != nil {
+		return nil, err
+	}
+	views := make([]ResinView, len(all))
+	for i, r := range all {
+		views[i] = ResinView{ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}, r.ID}
+	}
+	return views, nil
+}
+
+// SaveResin enters a resin system, or changes the one with this id. Runs and
+// revisions keep their own copies of cycle and kinetics.
+func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) (ResinView, error) {
+	return book.Write(
+		ctx,
+		s.Book,
+		by,
+		book.KeepMaterials,
+		"save resin",
+		[]any{id, in},
+		func(tx *book.Tx) (ResinView, error) {
+			if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+				return ResinView{}, book.Needed.At("name", "the resin needs a name")
+			}
+			if err := in.Kinetics.Core().Check(); err != nil {
+				return ResinView{}, book.Wrong.At("kinetics", "%s", err)
+			}
+			if err := in.Recipe.Core().Check(); err != nil {
+				return ResinView{}, book.Wrong.At("recipe", "%s", err)
+			}
+			if in.Viscosity != nil {
+				if err := in.Viscosity.Core().Check(); err != nil {
+					return ResinView{}, book.Wrong.At("viscosity", "%s", err)
+				}
+			}
+			r := Resin{ID: id}
+			detail := map[string]any{"to": in}
+			if id != 0 {
+				if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+					return ResinView{}, book.NoSuch.Errorf("there is no such resin")
+				} else if err != nil {
+					return ResinView{}, err
+				}
+				detail["from"] = ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}
+			}
+			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
+			if err := tx.Save(&r).Error; err != nil {
+				if errors.Is(err, gorm.ErrDuplicatedKey) {
+					return ResinView{}, book.Taken.Errorf("there is already a resin called %s", in.Name)
+				}
+				return ResinView{}, err
+			}
+			return ResinView{in, r.ID}, tx.Log("resin saved", r.Name, "", detail)
+		},
+	)
+}
