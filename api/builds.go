@@ -54,8 +54,8 @@ func (r *routes) builds() {
 		},
 	)
 	type whichBuilds struct {
-		Stage  string `query:"stage" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
-		Passed bool   `query:"passed" doc:"Those that have passed the stage instead"`
+		Room   string `query:"room" enum:"cut,kits,layup,bag,cure,release,finished," doc:"Where they wait; empty: all"`
+		Passed bool   `query:"passed" doc:"Those that have passed the room instead"`
 		Find   string `query:"find" maxLength:"60" doc:"Part of number, serial or id"`
 		Before int64  `query:"before" minimum:"0" doc:"The last page's next"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"0: 60"`

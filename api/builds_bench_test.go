@@ -139,20 +139,20 @@ func BenchmarkBuilds(b *testing.B) {
 	b.Logf("%d finished builds, %d signed plies, in %v", len(codes), plies, time.Since(started).Round(time.Second))
 
 	for name, path := range map[string]func(*rand.Rand) string{
-		"layup":    func(*rand.Rand) string { return "/api/builds?stage=layup" },
-		"finished": func(*rand.Rand) string { return "/api/builds?stage=finished" },
+		"layup":    func(*rand.Rand) string { return "/api/builds?room=layup" },
+		"finished": func(*rand.Rand) string { return "/api/builds?room=finished" },
 		"all":      func(*rand.Rand) string { return "/api/builds" },
 		"further": func(rng *rand.Rand) string {
 			return fmt.Sprintf("/api/builds?before=%d", base+100+rng.Int64N(manyBuilds-100))
 		},
-		"rooms": func(*rand.Rand) string { return "/api/route" },
+		"rooms": func(*rand.Rand) string { return "/api/rooms" },
 	} {
 		b.Run(name+"/each-asks-every-second", func(b *testing.B) { asked(b, web, time.Second, path) })
 		b.Run(name+"/without-a-pause", func(b *testing.B) { asked(b, web, 0, path) })
 	}
 	b.Run("signature", func(b *testing.B) {
 		web.signIn("Ines Falk")
-		page, err := s.Builds(b.Context(), builds.BuildQuery{Stage: "layup"})
+		page, err := s.Builds(b.Context(), builds.BuildQuery{Room: "layup"})
 		require.NoError(b, err)
 		require.Len(b, page.Builds, 1)
 		build := page.Builds[0]

@@ -18,11 +18,11 @@ import (
 func (r *routes) freezer() {
 	get(
 		r,
-		"/api/route",
-		"route",
-		"The stages with what waits at each",
-		func(ctx context.Context, _ *none) ([]shop.StageCount, error) {
-			return r.shop.Route(ctx)
+		"/api/rooms",
+		"rooms",
+		"The rooms with what waits in each",
+		func(ctx context.Context, _ *none) ([]shop.RoomCount, error) {
+			return r.shop.Rooms(ctx)
 		},
 	)
 	type rolls struct {

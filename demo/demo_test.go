@@ -79,13 +79,13 @@ func everyPage(t *testing.T, end time.Time) {
 	require.NoError(t, err)
 	assert.Len(t, short, 2)
 
-	builds, err := s.Builds(ctx, builds.BuildQuery{Stage: "", Limit: 200})
+	builds, err := s.Builds(ctx, builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(t, err)
 	require.Len(t, builds.Builds, 3)
-	assert.Equal(t, "cut", builds.Builds[0].Stage)
-	assert.Equal(t, "layup", builds.Builds[1].Stage)
+	assert.Equal(t, "cut", builds.Builds[0].Room)
+	assert.Equal(t, "layup", builds.Builds[1].Room)
 	assert.Equal(t, 6, builds.Builds[1].Laid)
-	assert.Equal(t, "release", builds.Builds[2].Stage)
+	assert.Equal(t, "release", builds.Builds[2].Room)
 
 	run, err := s.Run(ctx, builds.Builds[2].Run)
 	require.NoError(t, err)

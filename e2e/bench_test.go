@@ -184,7 +184,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	p.fill("Vacuum at end", "81,6")
 	p.click("Record the leak check")
 	p.see("6.8 kPa")
-	assert.Equal(t, "bag", h.build(t, "0002").Stage, "a check that failed later counts")
+	assert.Equal(t, "bag", h.build(t, "0002").Room, "a check that failed later counts")
 }
 
 // What was typed and not stored is there again after leaving, for whoever typed

@@ -36,7 +36,7 @@ func (h *house) as(t testing.TB, name string) book.By {
 
 func (h *house) build(t *testing.T, serial string) builds.BuildLine {
 	t.Helper()
-	begun, err := h.shop.Builds(context.Background(), builds.BuildQuery{Stage: "", Limit: 200})
+	begun, err := h.shop.Builds(context.Background(), builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(t, err)
 	for _, b := range begun.Builds {
 		if b.Serial == serial {

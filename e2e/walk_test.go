@@ -421,7 +421,7 @@ func (p *page) leakCheck(start, end string) {
 // otherCut is a label of another kit.
 func otherCut(t *testing.T, h *house, not string) string {
 	t.Helper()
-	builds, err := h.shop.Builds(context.Background(), builds.BuildQuery{Stage: "", Limit: 200})
+	builds, err := h.shop.Builds(context.Background(), builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(t, err)
 	for _, b := range builds.Builds {
 		if b.Code != not && b.Cut > 0 {

@@ -79,8 +79,8 @@ func TestTheLastLeakCheckRules(t *testing.T) {
 		assert.Equal(t, c.pass, last.Pass, c.says)
 		assert.Contains(t, unit.Said(last.Says), c.says)
 		assert.InDelta(t, (c.start-c.end)*300/c.seconds, last.Lost, 1e-6, "what it makes over the five minutes of the limit")
-		stage := map[bool]string{true: "cure", false: "bag"}[c.pass]
-		assert.Equal(t, stage, v.Build.Stage, "%s: a failed check after a good one takes the part back", c.says)
+		room := map[bool]string{true: "cure", false: "bag"}[c.pass]
+		assert.Equal(t, room, v.Build.Room, "%s: a failed check after a good one takes the part back", c.says)
 	}
 	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 80e3, End: 90e3, Seconds: 300})
 	refusal(t, err, book.Invalid, "read both gauges again")

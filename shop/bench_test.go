@@ -314,13 +314,13 @@ func TestABuildIsEndedBeforeItsTime(t *testing.T) {
 	refusal(t, err, book.Invalid, "say why")
 	line, err := h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "ordered twice"})
 	require.NoError(t, err)
-	assert.Equal(t, "ended", line.Stage)
+	assert.Equal(t, "ended", line.Room)
 	assert.NotContains(t, waits(), "0040")
 	_, err = h.EndBuild(h.ctx, orde, b.Code, builds.Ending{Reason: "again"})
 	refusal(t, err, book.Conflict, "this build was ended: ordered twice")
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), nest)
 	refusal(t, err, book.Conflict, "is not under way any more")
-	page, err := h.Builds(h.ctx, builds.BuildQuery{Stage: "cut"})
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Room: "cut"})
 	require.NoError(t, err)
 	for _, x := range page.Builds {
 		assert.NotEqual(t, b.Code, x.Code)
@@ -377,7 +377,7 @@ func TestBuildsAreListedInPages(t *testing.T) {
 		q.Before = page.Next
 	}
 	assert.Equal(t, []string{"P6", "P5", "P4", "P3", "P2", "P1", "P0", "0003", "0002", "0001"}, all)
-	page, err := h.Builds(h.ctx, builds.BuildQuery{Stage: "kits", Passed: true, Limit: 2})
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Room: "kits", Passed: true, Limit: 2})
 	require.NoError(t, err)
 	assert.Len(t, page.Builds, 4, "those further on, and two that are done")
 	page, err = h.Builds(h.ctx, builds.BuildQuery{Find: "P1"})
@@ -418,5 +418,5 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	// It can be done again before the oven, and the last one decides.
 	bag, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 80e3, Seconds: 300})
 	require.NoError(t, err)
-	assert.Equal(t, "bag", bag.Build.Stage)
+	assert.Equal(t, "bag", bag.Build.Room)
 }

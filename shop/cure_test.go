@@ -148,7 +148,7 @@ func TestARunThatCannotBeJudgedHasFailedAndSaysWhy(t *testing.T) {
 	assert.Equal(t, "failed", v.State)
 	assert.Contains(t, v.Says, "there is nothing to judge")
 	assert.Nil(t, v.Verdict)
-	assert.Equal(t, "cure", h.build("0002").Stage, "the part still waits for its cure")
+	assert.Equal(t, "cure", h.build("0002").Room, "the part still waits for its cure")
 	again, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
 	require.NoError(t, err, "and may be loaded again")
 	assert.NotEqual(t, run.Code, again.Code)

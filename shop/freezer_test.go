@@ -356,11 +356,11 @@ func TestTheFlawMapFollowsTheRoll(t *testing.T) {
 func TestTheRouteCountsWhatWaits(t *testing.T) {
 	h := open(t)
 	says := func() map[string]string {
-		stages, err := h.Route(h.ctx)
+		rooms, err := h.Rooms(h.ctx)
 		require.NoError(t, err)
 		out := map[string]string{}
-		for _, s := range stages {
-			out[s.Stage] = s.Says
+		for _, s := range rooms {
+			out[s.Room] = s.Says
 		}
 		return out
 	}

@@ -50,7 +50,7 @@ func TestAKitNamesMissingAndDoubledPlies(t *testing.T) {
 	require.NoError(t, err)
 	done, err := h.CloseKit(h.ctx, by, b.Code)
 	require.NoError(t, err)
-	assert.Equal(t, "layup", done.Build.Stage)
+	assert.Equal(t, "layup", done.Build.Room)
 }
 
 func TestAKitsClockStopsInTheFreezer(t *testing.T) {

@@ -131,7 +131,7 @@ func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
 	assert.Len(t, v.TakenBack, 6, "what came off stays on record")
 	assert.Zero(t, v.SinceDebulk)
 	h.layAll(build)
-	assert.Equal(t, "bag", h.build("0002").Stage)
+	assert.Equal(t, "bag", h.build("0002").Room)
 }
 
 func TestAReferralStaysWithThePartToItsRelease(t *testing.T) {

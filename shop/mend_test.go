@@ -192,7 +192,7 @@ func TestTheRouteCountsRollsAsTheStockDoes(t *testing.T) {
 	out := func() int {
 		t.Helper()
 		h.at = h.at.Add(2 * time.Second)
-		route, err := h.Route(h.ctx)
+		route, err := h.Rooms(h.ctx)
 		require.NoError(t, err)
 		stock, err := h.Rolls(h.ctx, stock.RollQuery{Limit: 200})
 		require.NoError(t, err)

@@ -276,7 +276,7 @@ func TestABuildNeedsAReleasedRevisionAndASerialOfItsOwn(t *testing.T) {
 	b, err := h.StartBuild(h.ctx, by, h.part(), builds.NewBuild{Serial: "0005", CureAt: h.at.Add(time.Hour)})
 	require.NoError(t, err)
 	assert.Equal(t, "A", b.Letter, "to the released revision, not to the draft")
-	assert.Equal(t, "cut", b.Stage)
+	assert.Equal(t, "cut", b.Room)
 	assert.Nil(t, b.Fuse, "nothing cut, nothing ageing")
 }
 

@@ -14,12 +14,12 @@ import (
 
 func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
 	seen := map[book.Act]bool{}
-	stages := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "shop"}
+	rooms := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "shop"}
 	last := 0
 	for _, p := range book.Matrix {
 		assert.False(t, seen[p.Act], "%q stands there twice", p.Act)
 		seen[p.Act] = true
-		at := slices.Index(stages, p.Stage)
+		at := slices.Index(rooms, p.Room)
 		assert.GreaterOrEqual(t, at, last, "%q stands in the order of the route", p.Act)
 		last = at
 		for _, r := range p.Roles {

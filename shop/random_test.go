@@ -61,7 +61,7 @@ func (w *wanderer) act() bool {
 	w.t.Helper()
 	w.at = w.at.Add(time.Duration(w.rng.IntN(40)) * time.Minute)
 	by := w.as(one(w, []string{"Ines Falk", "Ines Falk", "Ines Falk", "Tilda Brandl", "Jonas Quist", "Marek Orde"}))
-	builds, err := w.Builds(w.ctx, builds.BuildQuery{Stage: "", Limit: 200})
+	builds, err := w.Builds(w.ctx, builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(w.t, err)
 	build := one(w, builds.Builds).Code
 	roll := one(w, w.rolls()).Code
@@ -207,7 +207,7 @@ func (w *wanderer) look() {
 	w.may = map[string]bool{}
 	_, err := w.VerifyClocks(w.ctx)
 	require.NoError(w.t, err, "every ledger adds up, and the kept clock is that of the ledger")
-	builds, err := w.Builds(w.ctx, builds.BuildQuery{Stage: "", Limit: 200})
+	builds, err := w.Builds(w.ctx, builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(w.t, err)
 	for _, b := range builds.Builds {
 		v, err := w.Layup(w.ctx, b.Code)
@@ -219,7 +219,7 @@ func (w *wanderer) look() {
 		if b.Laid > 0 {
 			assert.Equal(w.t, b.Plies, b.Counted, "nothing is laid from a kit that is not whole")
 		}
-		if slices.Contains([]string{"bag", "cure", "release", "finished"}, b.Stage) {
+		if slices.Contains([]string{"bag", "cure", "release", "finished"}, b.Room) {
 			assert.Equal(w.t, b.Plies, b.Laid)
 			assert.Nil(w.t, v.Next)
 		}

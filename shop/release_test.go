@@ -48,7 +48,7 @@ func TestOnlyQualitySignsAPartOffAndOnlyWithinLimits(t *testing.T) {
 	refusal(t, err, book.Refused, "waits at layup")
 	done, err := h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
 	require.NoError(t, err)
-	assert.Equal(t, "finished", done.Build.Stage)
+	assert.Equal(t, "finished", done.Build.Room)
 	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), build, good)
 	refusal(t, err, book.Conflict, "Jonas Quist already signed")
 }
@@ -95,7 +95,7 @@ func TestMeasuringStoresNothingAndSigningKeepsWhatWasMeasured(t *testing.T) {
 	assert.Equal(t, "mm", done.Lines[2].Unit)
 	assert.Nil(t, done.Lines[2].Low, "flatness has no least")
 	assert.False(t, done.Lines[0].Met, "the limit not met is kept as not met")
-	assert.Equal(t, "finished", h.build("0001").Stage)
+	assert.Equal(t, "finished", h.build("0001").Room)
 	thread, err := h.ThreadOfBuild(h.ctx, build)
 	require.NoError(t, err)
 	assert.Equal(t, "part signed scrap", thread.Log[len(thread.Log)-1].What)

@@ -103,7 +103,7 @@ func toCut(t *testing.T, s *shop.Shop) cutting.CutDemand {
 func ready(t *testing.T, s *shop.Shop) string {
 	t.Helper()
 	ctx := context.Background()
-	builds, err := s.Builds(ctx, builds.BuildQuery{Stage: "layup", Limit: 200})
+	builds, err := s.Builds(ctx, builds.BuildQuery{Room: "layup", Limit: 200})
 	require.NoError(t, err)
 	require.Len(t, builds.Builds, 1)
 	code := builds.Builds[0].Code

@@ -168,7 +168,7 @@ func (r running) client(t *testing.T) *http.Client {
 func (r running) layup(t *testing.T, c *http.Client) builds.LayupView {
 	t.Helper()
 	var begun builds.BuildPage
-	r.read(t, c, "/api/builds?stage=layup", &begun)
+	r.read(t, c, "/api/builds?room=layup", &begun)
 	require.Len(t, begun.Builds, 1)
 	var v builds.LayupView
 	r.read(t, c, "/api/layup/"+begun.Builds[0].Code, &v)

@@ -26,10 +26,10 @@ type end struct {
 // each other: that one is told. With n corners in all it takes O(n log n), and
 // for two ends that come near each other the corners of one times those of the
 // other.
-func Drops(layers []Placed, r Rules) []Finding { return NewPlan(layers).Drops(layers, r) }
+func Drops(layers []Placed, r Rules) []Finding { return NewOutlines(layers).Drops(layers, r) }
 
 // Drops are those of layers on the plan's outlines: see [Drops].
-func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
+func (p *Outlines) Drops(layers []Placed, r Rules) []Finding {
 	var ends []end // in the order in which they are laid
 	edge := -1     // of the part: the largest outline
 	for o, over := range p.over(layers) {
@@ -101,7 +101,7 @@ func (p *Plan) Drops(layers []Placed, r Rules) []Finding {
 }
 
 // neighbours are those of the last time where reach is the same.
-func (p *Plan) neighbours(reach []float64, edge int) map[[2]int]float64 {
+func (p *Outlines) neighbours(reach []float64, edge int) map[[2]int]float64 {
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	same := func(a, b float64) bool { return math.Abs(a-b) < 1e-12 }

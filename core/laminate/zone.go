@@ -38,10 +38,10 @@ const named = 40
 // up to that of the part to some 1e-10 of it; those under a ply to that of the
 // ply, but for zones thinner than [thin], which are counted with a neighbour.
 // The error names a ply whose outline is none.
-func Zones(plies []Placed) ([]Zone, error) { return NewPlan(plies).Zones(plies) }
+func Zones(plies []Placed) ([]Zone, error) { return NewOutlines(plies).Zones(plies) }
 
 // Zones are those of plies on the plan's outlines: see [Zones].
-func (p *Plan) Zones(plies []Placed) ([]Zone, error) {
+func (p *Outlines) Zones(plies []Placed) ([]Zone, error) {
 	over := p.over(plies)
 	covers, err := p.cut()
 	if bad := (*badOutline)(nil); errors.As(err, &bad) {

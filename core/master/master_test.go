@@ -173,7 +173,7 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(
 		t,
-		d.Inspect(layers, laminate.NewPlan(Placed(layers)), laminate.DefaultRules()),
+		d.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules()),
 		"the insert lies between core and film",
 	)
 	d.Stages[1].Items[2].Metal = true
@@ -183,7 +183,7 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	d.Stages[1].Items = slices.Delete(d.Stages[1].Items, 2, 3)
 	layers, err = d.Layers(materials)
 	require.NoError(t, err)
-	found := d.Inspect(layers, laminate.NewPlan(Placed(layers)), laminate.DefaultRules())
+	found := d.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules())
 	require.Len(t, found, 2)
 	assert.Equal(t, "core 1 is chamfered at 45°, at most 30° is the rule", found[0].Says)
 	assert.Equal(t, "insert 1 is of metal and touches what conducts: isolate it from ply 4", found[1].Says)
@@ -460,7 +460,7 @@ func FuzzDocument(f *testing.F) {
 			require.NoError(t, err)
 			_, err = Cut(layers, geom.Point{X: -1}, geom.Point{X: 1, Y: 0.1})
 			require.NoError(t, err)
-			one.Inspect(layers, laminate.NewPlan(Placed(layers)), laminate.DefaultRules())
+			one.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules())
 			Difference(d, one)
 		}
 		both, conflicts := Merge(d, d, d)

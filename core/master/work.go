@@ -101,7 +101,7 @@ func Placed(layers []Layer) []laminate.Placed {
 // Inspect holds the items, with their layers and the plan of these, against the
 // rules that need more than a stack: drops in plan, chamfers of cores, metal
 // beside what conducts.
-func (d Document) Inspect(layers []Layer, plan *laminate.Plan, rules laminate.Rules) []laminate.Finding {
+func (d Document) Inspect(layers []Layer, plan *laminate.Outlines, rules laminate.Rules) []laminate.Finding {
 	found := plan.Drops(Placed(layers), rules)
 	labels := d.Labels()
 	var largest float64

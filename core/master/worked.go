@@ -27,9 +27,9 @@ type Case struct {
 	Rules     laminate.Rules
 	Bleed     float64 // share of the plies' resin that the bag takes out
 	Hottest   float64 // hold of the cure, K
-	// Plan says what layers are in plan; nil: as [laminate.NewPlan] does. It may
+	// Outlines says what the outlines of layers are; nil: as [laminate.NewOutlines] does. It may
 	// give a plan that was worked out before.
-	Plan func([]laminate.Placed) *laminate.Plan
+	Outlines func([]laminate.Placed) *laminate.Outlines
 }
 
 // Worked is what a case is.
@@ -96,12 +96,12 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 	if layers = question.Apply(layers); len(layers) == 0 {
 		return nil, nil
 	}
-	if c.Plan == nil {
-		c.Plan = laminate.NewPlan
+	if c.Outlines == nil {
+		c.Outlines = laminate.NewOutlines
 	}
 	w := &Worked{DeltaT: Room - max(Room, c.Hottest)}
 	placed := Placed(layers)
-	plan := c.Plan(placed)
+	plan := c.Outlines(placed)
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
 	var all group

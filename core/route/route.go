@@ -1,24 +1,24 @@
-// Package route knows the stages in the order of work and where a build
+// Package route knows the rooms in the order of work and where a build
 // stands among them.
 package route
 
-// Stage is one stage of the work.
-type Stage string
+// Room is one room of the work.
+type Room string
 
-// The stages that a build passes, in order.
+// The rooms that a build passes, in order.
 const (
-	Cut      Stage = "cut"
-	Kit      Stage = "kits"
-	Layup    Stage = "layup"
-	Bag      Stage = "bag"
-	Cure     Stage = "cure"
-	Release  Stage = "release"
-	Finished Stage = "finished"
-	Ended    Stage = "ended" // before its time
+	Cut      Room = "cut"
+	Kit      Room = "kits"
+	Layup    Room = "layup"
+	Bag      Room = "bag"
+	Cure     Room = "cure"
+	Release  Room = "release"
+	Finished Room = "finished"
+	Ended    Room = "ended" // before its time
 )
 
-// Order is the stages in the order of work.
-var Order = []Stage{Cut, Kit, Layup, Bag, Cure, Release, Finished}
+// Order is the rooms in the order of work.
+var Order = []Room{Cut, Kit, Layup, Bag, Cure, Release, Finished}
 
 // Progress is what has been recorded of a build.
 type Progress struct {
@@ -31,9 +31,9 @@ type Progress struct {
 	Ended        bool
 }
 
-// StageOf is the stage at which the build waits: the first whose record is not
+// RoomOf is the room at which the build waits: the first whose record is not
 // complete.
-func StageOf(p Progress) Stage {
+func RoomOf(p Progress) Room {
 	switch {
 	case p.Ended:
 		return Ended

@@ -6,22 +6,22 @@ import (
 	"github.com/stretchr/testify/assert"
 )
 
-func TestABuildWaitsAtTheFirstStageNotRecorded(t *testing.T) {
+func TestABuildWaitsAtTheFirstRoomNotRecorded(t *testing.T) {
 	p := Progress{Plies: 9}
-	assert.Equal(t, Cut, StageOf(p))
+	assert.Equal(t, Cut, RoomOf(p))
 	p.Cut = 8
-	assert.Equal(t, Cut, StageOf(p))
+	assert.Equal(t, Cut, RoomOf(p))
 	p.Cut = 9
-	assert.Equal(t, Kit, StageOf(p))
+	assert.Equal(t, Kit, RoomOf(p))
 	p.KitCounted = true
-	assert.Equal(t, Layup, StageOf(p))
+	assert.Equal(t, Layup, RoomOf(p))
 	p.LayupDone = true
-	assert.Equal(t, Bag, StageOf(p))
+	assert.Equal(t, Bag, RoomOf(p))
 	p.LeakPassed = true
-	assert.Equal(t, Cure, StageOf(p))
+	assert.Equal(t, Cure, RoomOf(p))
 	p.RunFinished = true
-	assert.Equal(t, Release, StageOf(p))
+	assert.Equal(t, Release, RoomOf(p))
 	p.Dispositions = 1
-	assert.Equal(t, Finished, StageOf(p))
-	assert.Equal(t, Cut, StageOf(Progress{}), "a build without plies has nothing to count")
+	assert.Equal(t, Finished, RoomOf(p))
+	assert.Equal(t, Cut, RoomOf(Progress{}), "a build without plies has nothing to count")
 }

@@ -142,7 +142,7 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, stack string) (Ba
 			return book.NotHere.At("stack", "there is no bag stack %q", stack)
 		case v.ClosedAt != nil:
 			return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
-		case b.Stage != "bag":
+		case b.Room != "bag":
 			return book.Incomplete.Errorf("the layup of this part is not complete")
 		}
 		if err := tx.Create(&Bag{

@@ -24,7 +24,7 @@ import (
 // Room of the builds.
 type Room struct{ *parts.Room }
 
-// BuildLine is a build as listed at every stage.
+// BuildLine is a build as listed in every room.
 type BuildLine struct {
 	Code    string     `json:"code"`
 	Part    string     `json:"part" doc:"Part code"`
@@ -32,7 +32,7 @@ type BuildLine struct {
 	Name    string     `json:"name"`
 	Serial  string     `json:"serial"`
 	Letter  string     `json:"letter"`
-	Stage   string     `json:"stage" enum:"cut,kits,layup,bag,cure,release,finished,ended"`
+	Room    string     `json:"room" enum:"cut,kits,layup,bag,cure,release,finished,ended"`
 	Plies   int        `json:"plies"`
 	Cut     int        `json:"cut"`
 	Counted int        `json:"counted"`
@@ -100,7 +100,7 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		if r.Outcome != "" {
 			progress.Dispositions = 1
 		}
-		r.Stage = string(route.StageOf(progress))
+		r.Room = string(route.RoomOf(progress))
 	}
 	return rows, nil
 }
@@ -186,8 +186,8 @@ func (s *Room) Held(tx *book.Tx, code string) (buildRow, error) {
 
 // BuildQuery asks for a page of builds.
 type BuildQuery struct {
-	Stage  string // where they wait; "" for all, of whatever stage
-	Passed bool   // those that have passed the stage instead
+	Room   string // where they wait; "" for all, wherever
+	Passed bool   // those that have passed the room instead
 	Find   string // part of number, serial or id
 	Before int64  // builds before this one, as the last page said; 0: from the newest
 	Limit  int    // 0 means 60, at most 200
@@ -219,20 +219,20 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		add("(b.code ilike ? or b.serial ilike ? or p.number ilike ?)", book.Like(find), book.Like(find), book.Like(find))
 	}
 	var rows []buildRow
-	at := slices.Index(route.Order, route.Stage(q.Stage))
-	if at >= 0 && (q.Stage != string(route.Finished)) && q.Before == 0 {
+	at := slices.Index(route.Order, route.Room(q.Room))
+	if at >= 0 && (q.Room != string(route.Finished)) && q.Before == 0 {
 		open, err := s.BuildRows(db, where+" and b.done_at is null", args...)
 		if err != nil {
 			return BuildPage{}, err
 		}
 		for _, r := range open {
-			if k := slices.Index(route.Order, route.Stage(r.Stage)); k == at && !q.Passed || k > at && q.Passed {
+			if k := slices.Index(route.Order, route.Room(r.Room)); k == at && !q.Passed || k > at && q.Passed {
 				rows = append(rows, r)
 			}
 		}
 	}
 	page := BuildPage{}
-	if at < 0 || q.Passed || q.Stage == string(route.Finished) {
+	if at < 0 || q.Passed || q.Room == string(route.Finished) {
 		if at >= 0 {
 			add("b.done_at is not null")
 		}

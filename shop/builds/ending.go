@@ -40,7 +40,7 @@ func (s *Room) EndBuild(ctx context.Context, by book.By, code string, in Ending)
 			return BuildLine{}, err
 		}
 		if err := tx.Log("build ended", b.Code, reason, map[string]any{
-			"stage": b.Stage, "laid": b.Laid, "role": tx.Role(), "meaning": "ended",
+			"room": b.Room, "laid": b.Laid, "role": tx.Role(), "meaning": "ended",
 		}); err != nil {
 			return BuildLine{}, err
 		}

@@ -239,7 +239,7 @@ func (s *Room) MoveKit(
 		if b.Cut == 0 {
 			return book.NotNow.Errorf("nothing of this kit is cut yet")
 		}
-		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Stage) || b.Laid > 0 {
+		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Room) || b.Laid > 0 {
 			return book.Done.Errorf("plies of this kit are already on the tool")
 		}
 		if v.InFreezer == (kind == material.In) {

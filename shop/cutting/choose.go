@@ -96,7 +96,7 @@ func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDe
 	)
 }
 
-// cutDemands are the demands of some open plies with the rolls weighed for
+// cutDemands are the demands of some plies not cut yet with the rolls weighed for
 // each.
 func (s *Room) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 	demands, err := cutAreas(db, where, args...)
@@ -155,9 +155,9 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 	return nil
 }
 
-// cutAreas are the demands of some open plies, without rolls.
+// cutAreas are the demands of some plies not cut yet, without rolls.
 func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
-	open, err := openPlies(db, where, args...)
+	open, err := uncutPlies(db, where, args...)
 	if err != nil {
 		return nil, err
 	}

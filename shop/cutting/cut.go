@@ -71,7 +71,7 @@ type NestView struct {
 	Thickness float64            `json:"thickness"`
 }
 
-type openPly struct {
+type uncutPly struct {
 	parts.Ply
 	BuildID int64
 	Build   string
@@ -80,9 +80,9 @@ type openPly struct {
 	CureAt  time.Time
 }
 
-// openPlies are the plies of builds not cut yet.
-func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
-	var rows []openPly
+// uncutPlies are the plies of builds not cut yet.
+func uncutPlies(db *gorm.DB, where string, args ...any) ([]uncutPly, error) {
+	var rows []uncutPly
 	err := db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
 		Joins("join builds b on b.revision_id = p.revision_id").
 		Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
@@ -92,7 +92,7 @@ func openPlies(db *gorm.DB, where string, args ...any) ([]openPly, error) {
 	return rows, err
 }
 
-// NewNest asks for a nest of some builds' open plies on a roll.
+// NewNest asks for a nest of some builds' plies not cut yet on a roll.
 type NewNest struct {
 	Roll     string   `json:"roll"`
 	Builds   []string `json:"builds" minItems:"1" maxItems:"50"`
@@ -124,7 +124,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			}
 			in.Builds[i] = b.Code
 		}
-		open, err := openPlies(
+		open, err := uncutPlies(
 			tx.DB,
 			"p.material_id in (select id from materials where family = ?) and b.code in ?",
 			m.Family,

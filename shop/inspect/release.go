@@ -210,12 +210,12 @@ func (s *Room) Dispose(ctx context.Context, by book.By, code string, in Disposit
 		if err != nil {
 			return ReleaseView{}, err
 		}
-		switch b.Stage {
+		switch b.Room {
 		case "finished":
 			return ReleaseView{}, book.Done.Errorf("%s already signed this part: %s", v.Person, v.Disposition)
 		case "release":
 		default:
-			return ReleaseView{}, book.First.Errorf("this part waits at %s", b.Stage)
+			return ReleaseView{}, book.First.Errorf("this part waits at %s", b.Room)
 		}
 		var laid int64
 		if err := tx.Model(&builds.PlyRecord{}).Where("build_id = ? and person_id = ?", b.ID, tx.By.Person.ID).

@@ -57,7 +57,7 @@ func ofProcess(p Process) MasterOf {
 
 // equip loads the materials of a document and the shop's rules.
 func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
-	m.Plan = s.plans.of
+	m.Outlines = s.outlines.of
 	ids := []int64{}
 	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {

@@ -22,7 +22,7 @@ import (
 // they are written.
 type Room struct {
 	*stock.Room
-	plans plans
+	outlines outlines
 }
 
 // PartLine is a part in the list of parts.

@@ -15,7 +15,7 @@ import (
 const keysMost = 40
 
 // reads are the keys that the pages read for themselves: the first letters of ids,
-// which scanners type, and the digits that lead to the stages.
+// which scanners type, and the digits that lead to the rooms.
 var reads = strings.ToLower(string([]rune{
 	rune(ident.Roll), rune(ident.Part), rune(ident.Build), rune(ident.CutPly), rune(ident.Nest), rune(ident.Run),
 	rune(ident.Batch), rune(ident.Badge),
@@ -35,7 +35,7 @@ func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.W
 		}
 		if strings.ContainsRune(reads, unicode.ToLower(r)) {
 			return in, book.WrongTime.At("keys.moved",
-				"%q is where a scanned id begins, or leads to a stage: it can stand for nothing else", to)
+				"%q is where a scanned id begins, or leads to a room: it can stand for nothing else", to)
 		}
 		if slices.Contains(taken, to) {
 			return in, book.Wrong.At("keys.moved", "two things have the key %q", to)

@@ -20,7 +20,7 @@ import { explain } from "../contract/types";
 import { Say } from "../ui/say";
 import { keyShown, meantBy } from "../ui/shortcuts";
 
-export const stages = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
+export const rooms = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
 
 type Action = { says: string; run: () => void; hold?: boolean; off?: boolean };
 type Actions = Record<string, Action>;
@@ -139,7 +139,7 @@ export function Keys({
       const action = all[key];
       if (key === "?") setHelp(all);
       else if (key === "/") find();
-      else if (/^[1-9]$/.test(key)) void navigate(`/${stages[Number(key) - 1]}`);
+      else if (/^[1-9]$/.test(key)) void navigate(`/${rooms[Number(key) - 1]}`);
       else if (action && !action.off && !(e.key === "Enter" && presses(e.target))) {
         if (action.hold) {
           if (!e.repeat) holding.current = window.setTimeout(action.run, 800);
@@ -199,7 +199,7 @@ export function Keys({
                   </div>
                 ))}
               <dt>1 – 9</dt>
-              <dd>go to a stage</dd>
+              <dd>go to a room</dd>
               <dt>/</dt>
               <dd>find anything</dd>
               <dt>scan</dt>

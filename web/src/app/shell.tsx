@@ -10,10 +10,10 @@ import { api } from "./api";
 import { Catching } from "./Fallen";
 import { fetchRooms } from "./page";
 import type { Schemas } from "../contract/types";
-import { Keys, stages } from "./keys";
+import { Keys, rooms } from "./keys";
 import { useSession } from "./session";
 
-const names: Record<(typeof stages)[number], string> = {
+const names: Record<(typeof rooms)[number], string> = {
   freezer: "Freezer",
   parts: "Parts",
   cut: "Cut",
@@ -31,7 +31,7 @@ const Frame = styled.div`
   flex-direction: column;
 `;
 
-const Route = styled.nav`
+const Rooms = styled.nav`
   display: flex;
   border-bottom: 3px solid var(--ink);
   position: sticky;
@@ -178,7 +178,7 @@ const Skip = styled.a`
 
 export function Shell() {
   const { person, signOut, switchTo } = useSession();
-  const route = api.useQuery("get", "/api/route", undefined, { refetchInterval: 10_000 });
+  const waiting = api.useQuery("get", "/api/rooms", undefined, { refetchInterval: 10_000 });
   const alarms = api.useQuery("get", "/api/alarms", undefined, { refetchInterval: 20_000 });
   const [finding, setFinding] = useState(false);
   const find = useCallback(() => setFinding(true), []);
@@ -190,12 +190,12 @@ export function Shell() {
     <Keys find={find} switchTo={switchTo}>
       <Frame>
         <Skip href="#page">To the page</Skip>
-        <Route aria-label="Route">
+        <Rooms aria-label="Rooms">
           <Wordmark to="/freezer" aria-label="Juxta, to the freezer">
             juxta
           </Wordmark>
-          {stages.map((s) => {
-            const at = route.data?.find((c) => c.stage === s);
+          {rooms.map((s) => {
+            const at = waiting.data?.find((c) => c.room === s);
             return (
               <NavLink key={s} to={`/${s}`}>
                 <b>{names[s]}</b>
@@ -211,7 +211,7 @@ export function Shell() {
               change person
             </button>
           </Who>
-        </Route>
+        </Rooms>
         {/* The page waits for the alarms, or it would jump under somebody's finger. */}
         {(alarms.data ?? alarms.error) && (
           <>

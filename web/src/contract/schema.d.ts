@@ -1831,15 +1831,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/route": {
+    "/api/rooms": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** The stages with what waits at each */
-        get: operations["route"];
+        /** The rooms with what waits in each */
+        get: operations["rooms"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2539,10 +2539,10 @@ export interface components {
             part: string;
             /** Format: int64 */
             plies: number;
+            /** @enum {string} */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
             run?: string;
             serial: string;
-            /** @enum {string} */
-            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
         };
         BuildPage: {
             builds: components["schemas"]["BuildLine"][];
@@ -4384,10 +4384,10 @@ export interface components {
             /** @description Demanded of everybody, in date on the day */
             qualification?: string;
             roles: string[];
+            /** @description Where it is done, or shop */
+            room: string;
             /** @description Who must not sign it: the second person differs from the first */
             second?: string;
-            /** @description Where on the route it is done, or shop */
-            stage: string;
         };
         Permitted: {
             act: string;
@@ -4993,10 +4993,10 @@ export interface components {
             part: string;
             /** Format: int64 */
             plies: number;
+            /** @enum {string} */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
             run?: string;
             serial: string;
-            /** @enum {string} */
-            stage: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
         };
         RollThreadPly: {
             /** Format: date-time */
@@ -5085,6 +5085,13 @@ export interface components {
              * @description K
              */
             temperature?: number;
+        };
+        RoomCount: {
+            /** Format: int64 */
+            count: number;
+            room: string;
+            /** @description What waits, in a few words */
+            says: string;
         };
         RoomState: {
             room?: components["schemas"]["RoomConditions"];
@@ -5601,13 +5608,6 @@ export interface components {
              * @description Its 0° from the tool's, degrees
              */
             rosette?: number;
-        };
-        StageCount: {
-            /** Format: int64 */
-            count: number;
-            /** @description What waits, in a few words */
-            says: string;
-            stage: string;
         };
         StepView: {
             debulk: boolean;
@@ -6864,8 +6864,8 @@ export interface operations {
         parameters: {
             query?: {
                 /** @description Where they wait; empty: all */
-                stage?: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "";
-                /** @description Those that have passed the stage instead */
+                room?: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "";
+                /** @description Those that have passed the room instead */
                 passed?: boolean;
                 /** @description Part of number, serial or id */
                 find?: string;
@@ -12400,7 +12400,7 @@ export interface operations {
             };
         };
     };
-    route: {
+    rooms: {
         parameters: {
             query?: never;
             header?: never;
@@ -12415,7 +12415,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StageCount"][];
+                    "application/json": components["schemas"]["RoomCount"][];
                 };
             };
             /** @description Error */

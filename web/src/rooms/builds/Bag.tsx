@@ -1,4 +1,4 @@
-// Stage 6: the bag, its stack and its leak checks against the revision's limit.
+// The bag, its stack and its leak checks against the revision's limit.
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import styled from "styled-components";
@@ -60,7 +60,7 @@ export function Bag() {
   const v = bag.data;
   useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
   const chosen = stack || (v?.process.bagStack ?? "");
-  const ready = v?.build.stage === "bag" && !v.closedAt;
+  const ready = v?.build.room === "bag" && !v.closedAt;
   useKeys({ k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready || !bags } });
   if (!v) return <Loading error={bag.error} />;
   const b = v.build;
@@ -146,7 +146,7 @@ export function Bag() {
             </Offer>
           ) : (
             <p style={{ fontSize: 18 }}>
-              Not yet: this build waits at <Link to={`/${b.stage}/${code}`}>{b.stage}</Link>.
+              Not yet: this build waits at <Link to={`/${b.room}/${code}`}>{b.room}</Link>.
             </p>
           )}
           <Refusal error={close.error} />
@@ -167,18 +167,18 @@ export function Bag() {
         ),
         built: (
           <>
-            {v.closedAt && b.stage === "bag" && (
+            {v.closedAt && b.room === "bag" && (
               <Offer act="bag and check for leaks">
                 <Check code={code} v={v} />
               </Offer>
             )}
-            {v.closedAt && b.stage === "cure" && !b.run && bags && (
+            {v.closedAt && b.room === "cure" && !b.run && bags && (
               <details style={{ marginBottom: 14 }}>
                 <summary style={{ minHeight: 44, fontSize: 18 }}>Check again: the last check decides</summary>
                 <Check code={code} v={v} />
               </details>
             )}
-            {passed && b.stage === "cure" && (
+            {passed && b.room === "cure" && (
               <Link to="/cure">
                 <b style={{ fontSize: 20 }}>To the oven</b>
               </Link>

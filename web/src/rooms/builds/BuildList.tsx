@@ -1,4 +1,4 @@
-// The list of builds at one stage: what waits here, and what has passed.
+// The list of builds at one room: what waits here, and what has passed.
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
@@ -10,9 +10,9 @@ import { Fuse } from "../../ui/Fuse";
 import { moment } from "../../ui/format";
 import { Big, Button, Empty, Heading, Key, Loading, Page, Row, Rule } from "../../ui/parts";
 
-type Stage = "kits" | "layup" | "bag" | "release";
+type Room = "kits" | "layup" | "bag" | "release";
 
-const words: Record<Stage, { title: string; waits: string; empty: string; passed: string }> = {
+const words: Record<Room, { title: string; waits: string; empty: string; passed: string }> = {
   kits: {
     title: "Kits",
     waits: "To count",
@@ -63,16 +63,16 @@ const Item = styled(Link)<{ $big?: boolean }>`
   }
 `;
 
-export function BuildList({ stage }: { stage: Stage }) {
-  const w = words[stage];
+export function BuildList({ room }: { room: Room }) {
+  const w = words[room];
   useTitle(w.title);
-  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage } } }, { refetchInterval: 15_000 });
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { room } } }, { refetchInterval: 15_000 });
   const navigate = useNavigate();
   const here = builds.data?.builds ?? [];
   useKeys({
     Enter: {
       says: "open the first that waits",
-      run: () => here[0] && void navigate(`/${stage}/${here[0].code}`),
+      run: () => here[0] && void navigate(`/${room}/${here[0].code}`),
       off: here.length === 0,
     },
   });
@@ -83,7 +83,7 @@ export function BuildList({ stage }: { stage: Stage }) {
       <Big>{w.waits}</Big>
       <div style={{ borderTop: "1px solid var(--ink)", marginTop: 10 }}>
         {here.map((b) => (
-          <Line key={b.code} b={b} stage={stage} big />
+          <Line key={b.code} b={b} room={room} big />
         ))}
       </div>
       {here.length === 0 ? (
@@ -93,17 +93,17 @@ export function BuildList({ stage }: { stage: Stage }) {
           <Key>Enter</Key> opens the first. Scanning a build opens it anywhere.
         </p>
       )}
-      <Passed stage={stage} title={w.passed} />
+      <Passed room={room} title={w.passed} />
     </Page>
   );
 }
 
 /** What has passed here, a page at a time. */
-function Passed({ stage, title }: { stage: Stage; title: string }) {
+function Passed({ room, title }: { room: Room; title: string }) {
   const [before, setBefore] = useState<number[]>([]);
   const at = before.at(-1);
   const page = api.useQuery("get", "/api/builds", {
-    params: { query: { stage, passed: true, limit: 20, ...(at ? { before: at } : {}) } },
+    params: { query: { room, passed: true, limit: 20, ...(at ? { before: at } : {}) } },
   });
   const next = page.data?.next;
   if (!page.data || (page.data.builds.length === 0 && !at)) return null;
@@ -112,7 +112,7 @@ function Passed({ stage, title }: { stage: Stage; title: string }) {
       <Rule style={{ marginTop: 28 }} />
       <Heading>{title}</Heading>
       {page.data.builds.map((b) => (
-        <Line key={b.code} b={b} stage={stage} />
+        <Line key={b.code} b={b} room={room} />
       ))}
       <Row style={{ marginTop: 10 }}>
         {at && (
@@ -130,19 +130,19 @@ function Passed({ stage, title }: { stage: Stage; title: string }) {
   );
 }
 
-function Line({ b, stage, big }: { b: Schemas["BuildLine"]; stage: Stage; big?: boolean }) {
+function Line({ b, room, big }: { b: Schemas["BuildLine"]; room: Room; big?: boolean }) {
   const count =
-    stage === "kits"
+    room === "kits"
       ? `${b.counted} of ${b.plies} counted`
-      : stage === "layup"
+      : room === "layup"
         ? `${b.laid} of ${b.plies} plies laid`
-        : b.stage === "finished"
+        : b.room === "finished"
           ? `signed ${b.outcome}`
-          : b.stage === "ended"
+          : b.room === "ended"
             ? `ended: ${b.ended}`
-            : `waits at ${b.stage}`;
+            : `waits at ${b.room}`;
   return (
-    <Item to={`/${stage}/${b.code}`} $big={big}>
+    <Item to={`/${room}/${b.code}`} $big={big}>
       <span>
         <b>
           {b.number} · {b.serial}
@@ -158,7 +158,7 @@ function Line({ b, stage, big }: { b: Schemas["BuildLine"]; stage: Stage; big?: 
         <small>{b.code}</small>
       </span>
       <span>{b.fuse && <Fuse fuse={b.fuse} ended={b.run !== undefined} />}</span>
-      <span>{b.stage === "finished" || b.stage === "ended" || b.run ? "" : <>cure planned {moment(b.cureAt)}</>}</span>
+      <span>{b.room === "finished" || b.room === "ended" || b.run ? "" : <>cure planned {moment(b.cureAt)}</>}</span>
     </Item>
   );
 }

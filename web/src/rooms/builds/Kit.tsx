@@ -1,4 +1,4 @@
-// Stage 4: the plies of a kit, counted by scanning or clicking.
+// The plies of a kit, counted by scanning or clicking.
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import styled from "styled-components";

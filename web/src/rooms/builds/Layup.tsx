@@ -1,4 +1,4 @@
-// Stage 5: the bench. One step at a time on the left, what was laid on the
+// The bench. One step at a time on the left, what was laid on the
 // right. Readable from a metre away, worked with gloves, keys or a scanner.
 import { useEffect, useRef, useState } from "react";
 import { useParams } from "react-router";

@@ -10,11 +10,11 @@ const BuildList = page(async () => (await room()).BuildList);
 
 export const builds = (
   <>
-    <Route path="kits" element={<BuildList stage="kits" />} />
+    <Route path="kits" element={<BuildList room="kits" />} />
     <Route path="kits/:code" element={<Kit />} />
-    <Route path="layup" element={<BuildList stage="layup" />} />
+    <Route path="layup" element={<BuildList room="layup" />} />
     <Route path="layup/:code" element={<Layup />} />
-    <Route path="bag" element={<BuildList stage="bag" />} />
+    <Route path="bag" element={<BuildList room="bag" />} />
     <Route path="bag/:code" element={<Bag />} />
   </>
 );

@@ -1,4 +1,4 @@
-// Stage 7: loading the oven, and a run: the plan as a band, the record as it
+// Loading the oven, and a run: the plan as a band, the record as it
 // comes, and how it was judged.
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -32,7 +32,7 @@ import { Seam, type Pair } from "../../ui/Seam";
 
 export function CureStart() {
   useTitle("Cure");
-  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage: "cure" } } }, { refetchInterval: 10_000 });
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { room: "cure" } } }, { refetchInterval: 10_000 });
   const runs = api.useQuery("get", "/api/runs", undefined, { refetchInterval: 10_000 });
   const navigate = useNavigate();
   const ovens = useSession().may("run the oven");
@@ -298,9 +298,9 @@ export function CureRun() {
               ))}
             {!going &&
               v.loaded.map((b) => (
-                <Link key={b.code} to={b.stage === "release" ? `/release/${b.code}` : `/thread/${b.code}`}>
+                <Link key={b.code} to={b.room === "release" ? `/release/${b.code}` : `/thread/${b.code}`}>
                   <b>
-                    {b.number} · {b.serial}: {b.stage === "release" ? "to inspection" : b.stage}
+                    {b.number} · {b.serial}: {b.room === "release" ? "to inspection" : b.room}
                   </b>
                 </Link>
               ))}

@@ -1,4 +1,4 @@
-// Stage 3: what waits to be cut, by material, with the rolls ranked for it.
+// What waits to be cut, by material, with the rolls ranked for it.
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";

@@ -1,18 +1,18 @@
-// Stage 8: expected beside measured, the limits, and the decision.
-import { useEffect, useState, type ReactNode } from "react";
+// Expected beside measured, the limits, and the decision.
+import type { ReactNode } from "react";
 import { Link, useParams } from "react-router";
-import { api, client, useChange } from "../../app/api";
+import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useKept } from "../../app/kept";
-import { Offer } from "../../app/Offer";
-import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";
 import { Seam, type Pair } from "../../ui/Seam";
 import { inOwn, said } from "../../ui/units";
+import { Decision, type Disposition } from "./Decision";
+import { useTrial } from "./useTrial";
 
 type Line = Schemas["ReleaseLine"];
 const show = (what: string, v: number) => (what === "mass" ? told.mass(v) : told.size(v, 2));
@@ -21,13 +21,10 @@ const valued = (v: number, unit?: string) => (unit ? inOwn(+v.toPrecision(6), un
 export function Release() {
   const { code = "" } = useParams();
   const sheet = api.useQuery("get", "/api/release/{code}", { params: { path: { code } } });
-  const { may } = useSession();
   const typed = useKept(`release ${code}`, { mass: NaN, points: [NaN, NaN, NaN], values: [] as number[], reason: "" });
   const dispose = useChange("/api/release/{code}", typed.done);
   const { mass, points, values, reason } = typed.value;
   const put = (part: Partial<typeof typed.value>) => typed.set((t) => ({ ...t, ...part }));
-  const [pin, setPin] = useState("");
-  const [trial, setTrial] = useState<{ lines: Line[]; error: unknown }>({ lines: [], error: null });
   const v = sheet.data;
   useTitle(v ? `Release ${v.build.number} ${v.build.serial}` : "Release");
   const measured = points.filter((p) => p > 0).map((p) => p / 1e3);
@@ -35,22 +32,11 @@ export function Release() {
   const asked = v?.process.inspections ?? [];
   // A field left empty is a value that was not measured.
   const found = asked.map((_, i) => (Number.isFinite(values[i]) ? values[i]! : null));
-  const key = JSON.stringify([mass, measured, found]);
-  const open = v?.build.stage === "release";
-  useEffect(() => {
-    if (!ready || !open) return;
-    let stale = false;
-    const [m, thickness, others] = JSON.parse(key) as [number, number[], (number | null)[]];
-    void client
-      .POST("/api/release/{code}/compare", { params: { path: { code } }, body: { mass: m, thickness, values: others } })
-      .then(({ data, error }) => {
-        if (!stale) setTrial({ lines: data ?? [], error: error ?? null });
-      });
-    return () => void (stale = true);
-  }, [key, ready, open, code]);
+  const open = v?.build.room === "release";
+  const trial = useTrial(code, ready && open ? { mass, thickness: measured, values: found } : null);
   if (!v) return <Loading error={sheet.error} />;
   const b = v.build;
-  const lines = v.lines.length > 0 ? v.lines : ready ? trial.lines : [];
+  const lines = v.lines.length > 0 ? v.lines : trial.lines;
   const main = lines.filter((l) => !l.value);
   // Why a decision cannot be signed yet, or empty.
   const unmeasured = !(mass > 0) ? "Weigh it first." : measured.length === 0 ? "Measure its thickness first." : "";
@@ -67,12 +53,8 @@ export function Release() {
           : lines.length === 0
             ? "It is being compared."
             : "";
-  const unreasoned = reason.trim() === "" ? "Give the reason." : "";
-  const unsigned = pin === "" ? "Type your PIN." : "";
-  const sign = (disposition: "good" | "refer" | "scrap") => {
+  const sign = (disposition: Disposition, pin: string) =>
     dispose.mutate({ code, body: { mass, thickness: measured, values: found, disposition, reason, pin } });
-    setPin("");
-  };
   const expectation = (what: string, name: string, limit: Schemas["Limit"], tolerance: number) => (
     <>
       <span>
@@ -259,7 +241,7 @@ export function Release() {
             </p>
           ) : (
             <Big>
-              {open ? "Weigh it, measure it" : b.stage === "ended" ? "This build was ended" : `This build waits at ${b.stage}`}
+              {open ? "Weigh it, measure it" : b.room === "ended" ? "This build was ended" : `This build waits at ${b.room}`}
             </Big>
           )}
           {open && <Returned since={typed.since} forget={typed.done} />}
@@ -278,31 +260,8 @@ export function Release() {
         ),
         built: open && (
           <Stack $gap={14}>
-            <Refusal error={dispose.error ?? (ready ? trial.error : null)} />
-            {!may("inspect and sign off") && <p style={{ fontSize: 18 }}>You may measure; who may sign it off signs.</p>}
-            <Offer act="inspect and sign off">
-              <TextField label="Reason (for refer and scrap)" value={reason} onChange={(r) => put({ reason: r })} />
-              <div style={{ width: 180 }}>
-                <TextField label="Your PIN again" type="password" pin value={pin} onChange={setPin} />
-              </div>
-              <Row>
-                <Button $bench why={unmeasured || unmet || unsigned} isDisabled={dispose.isPending} onPress={() => sign("good")}>
-                  Sign: good
-                </Button>
-                {(["refer", "scrap"] as const).map((d) => (
-                  <Button
-                    key={d}
-                    $bench
-                    $quiet
-                    why={unmeasured || unreasoned || unsigned}
-                    isDisabled={dispose.isPending}
-                    onPress={() => sign(d)}
-                  >
-                    {d === "refer" ? "Refer" : "Scrap"}
-                  </Button>
-                ))}
-              </Row>
-            </Offer>
+            <Refusal error={dispose.error ?? trial.error} />
+            <Decision reason={reason} put={put} unmeasured={unmeasured} unmet={unmet} busy={dispose.isPending} sign={sign} />
           </Stack>
         ),
       }}

@@ -8,7 +8,7 @@ const BuildList = page(async () => (await import("../builds/BuildList")).BuildLi
 
 export const inspect = (
   <>
-    <Route path="release" element={<BuildList stage="release" />} />
+    <Route path="release" element={<BuildList room="release" />} />
     <Route path="release/:code" element={<Release />} />
   </>
 );

@@ -75,7 +75,7 @@ export const useBuilds = (code: string, letter: string, open = false) =>
 export function BuildLinks({ builds }: { builds: Schemas["BuildLine"][] }) {
   return builds.map((b) => (
     <span key={b.code}>
-      <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.stage}</small>{" "}
+      <Link to={`/thread/${b.code}`}>{b.serial}</Link> <small>{b.room}</small>{" "}
     </span>
   ));
 }

@@ -1,4 +1,4 @@
-// Stage 2: the parts, and importing one from a ply table and a drawing.
+// The parts, and importing one from a ply table and a drawing.
 import { useState, type FormEvent } from "react";
 import { FileTrigger } from "react-aria-components";
 import { Link, useNavigate } from "react-router";

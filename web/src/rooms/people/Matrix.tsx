@@ -37,7 +37,7 @@ export function MatrixPage() {
             {matrix.data.map((p) => (
               <tr key={p.act}>
                 <td>
-                  <small>{p.stage}</small>
+                  <small>{p.room}</small>
                 </td>
                 <td>
                   <b>{p.act}</b>

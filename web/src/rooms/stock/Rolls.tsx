@@ -1,4 +1,4 @@
-// Stage 1: the rolls with their fuses. Left what the plan asks of the freezer
+// The rolls with their fuses. Left what the plan asks of the freezer
 // and what is in somebody's hands, right the rolls as they are.
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";

@@ -13,7 +13,7 @@ import { FreezerTabs } from "./tabs";
 export function WhichRoll() {
   useTitle("Which roll?");
   const [query, setQuery] = useSearchParams();
-  const builds = api.useQuery("get", "/api/builds", { params: { query: { stage: "cut", limit: 200 } } });
+  const builds = api.useQuery("get", "/api/builds", { params: { query: { room: "cut", limit: 200 } } });
   const waiting = builds.data?.builds ?? [];
   const code = query.get("build") ?? waiting[0]?.code ?? "";
   // Typed text lives here and not in the address, which follows too late for a quick hand.

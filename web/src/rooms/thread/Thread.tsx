@@ -1,4 +1,4 @@
-// Stage 9: the thread. From a part to its rolls, people and run; from a roll
+// The thread. From a part to its rolls, people and run; from a roll
 // to every part it went into.
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
@@ -65,7 +65,7 @@ function Search() {
             {list(
               (builds.data?.builds ?? []).map((b) => ({
                 id: b.code,
-                says: `${b.number} · ${b.serial}, ${b.name}, ${b.stage}`,
+                says: `${b.number} · ${b.serial}, ${b.name}, ${b.room}`,
                 path: `/thread/${b.code}`,
               })),
             )}
@@ -87,13 +87,13 @@ function Search() {
 }
 
 const standing = (b: Schemas["BuildLine"]) =>
-  b.stage === "finished" ? `signed ${b.outcome}` : b.stage === "ended" ? `ended: ${b.ended}` : `waits at ${b.stage}`;
+  b.room === "finished" ? `signed ${b.outcome}` : b.room === "ended" ? `ended: ${b.ended}` : `waits at ${b.room}`;
 
 /** A build that is given up: it leaves every queue and stays on record. */
 function EndBuild({ b }: { b: Schemas["BuildLine"] }) {
   const { may } = useSession();
   const end = useChange("/api/builds/{code}/end");
-  if (b.stage === "finished" || b.stage === "ended" || !may("end a build")) return null;
+  if (b.room === "finished" || b.room === "ended" || !may("end a build")) return null;
   return (
     <Reasoned
       opens="End this build …"
@@ -289,7 +289,7 @@ function OfRoll({ code }: { code: string }) {
                     </small>
                   </td>
                   <td>
-                    {b.stage === "finished" ? (
+                    {b.room === "finished" ? (
                       <Mark tone={b.outcome === "good" ? "met" : "stop"}>signed {b.outcome}</Mark>
                     ) : (
                       standing(b)

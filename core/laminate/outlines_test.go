@@ -30,8 +30,8 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 			p.Lamina.Thickness = 0.15e-3
 			plies = append(plies, Placed{p, rings[k%len(rings)]})
 		}
-		plan := NewPlan(plies)
-		answers := func(p *Plan, plies []Placed) (zones []Zone, found []Finding) {
+		plan := NewOutlines(plies)
+		answers := func(p *Outlines, plies []Placed) (zones []Zone, found []Finding) {
 			zones, err := p.Zones(plies)
 			require.NoError(rt, err)
 			return zones, p.Drops(plies, DefaultRules())
@@ -46,7 +46,7 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 				plies[k].Lamina.Thickness = 0.15e-3 * float64(1+r.IntN(2))
 				plies[k].Outline = slices.Clone(plies[k].Outline) // the same, elsewhere in memory
 			}
-			fresh := NewPlan(plies)
+			fresh := NewOutlines(plies)
 			assert.Equal(rt, fresh.Key(), plan.Key())
 			zones, found := answers(fresh, plies)
 			again, told := answers(plan, plies)
@@ -54,7 +54,7 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 			assert.Equal(rt, found, told)
 		}
 		plies[0].Outline = plies[0].Outline.Move(1e-6, 0)
-		assert.NotEqual(rt, NewPlan(plies).Key(), plan.Key())
+		assert.NotEqual(rt, NewOutlines(plies).Key(), plan.Key())
 	})
 }
 
@@ -69,7 +69,7 @@ func TestAPlanIsAskedByMany(t *testing.T) {
 		good[0],
 		{Ply{Name: "7", Lamina: graphiteEpoxy}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}},
 	}
-	plan, faulty := NewPlan(good), NewPlan(bad)
+	plan, faulty := NewOutlines(good), NewOutlines(bad)
 	var all sync.WaitGroup
 	for range 8 {
 		all.Go(func() {

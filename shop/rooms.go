@@ -11,31 +11,31 @@ import (
 	"juxta/shop/builds"
 )
 
-// StageCount is one stage of the route with what waits there.
-type StageCount struct {
-	Stage string `json:"stage"`
+// RoomCount is one room with what waits there.
+type RoomCount struct {
+	Room  string `json:"room"`
 	Says  string `json:"says" doc:"What waits, in a few words"`
 	Count int    `json:"count"`
 }
 
-// Route is the state of the shop in one line: every stage with what waits.
-func (s *Shop) Route(ctx context.Context) ([]StageCount, error) {
+// Rooms is the state of the shop in one line: every room with what waits.
+func (s *Shop) Rooms(ctx context.Context) ([]RoomCount, error) {
 	return book.Recall(
 		ctx,
 		s.Book,
-		"route",
-		func(ctx context.Context) ([]StageCount, error) { return book.View(ctx, s.Book, s.route) },
+		"rooms",
+		func(ctx context.Context) ([]RoomCount, error) { return book.View(ctx, s.Book, s.rooms) },
 	)
 }
 
-func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
+func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 	rows, err := s.BuildRows(db, "b.done_at is null")
 	if err != nil {
 		return nil, err
 	}
 	at := map[string]int{}
 	for _, r := range rows {
-		at[r.Stage]++
+		at[r.Room]++
 	}
 	var sums struct{ Out, Drafts, Running int }
 	if err := db.Raw(`select
@@ -61,7 +61,7 @@ func (s *Shop) route(db *gorm.DB) ([]StageCount, error) {
 	if sums.Out > 0 {
 		freezer = say(sums.Out, "roll is out", "rolls are out")
 	}
-	return []StageCount{
+	return []RoomCount{
 		{"freezer", freezer, sums.Out},
 		{"parts", say(sums.Drafts, "draft", "drafts"), sums.Drafts},
 		{"cut", say(at["cut"], "to cut", "to cut"), at["cut"]},
@@ -126,12 +126,12 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 	if err != nil {
 		return Scanned{}, err
 	}
-	path := b.Stage + "/" + code
-	if b.Stage == "finished" {
+	path := b.Room + "/" + code
+	if b.Room == "finished" {
 		path = "thread/" + code
 	}
-	if b.Stage == "cut" || b.Stage == "cure" {
-		path = b.Stage
+	if b.Room == "cut" || b.Room == "cure" {
+		path = b.Room
 	}
 	return Scanned{"build", code, "/" + path}, nil
 }

@@ -11,12 +11,12 @@ import (
 	"juxta/core/geom"
 )
 
-// Plan is the outlines of a part, each once, in an order of their own. What they
+// Outlines are the outlines of a part, each once, in an order of their own. What they
 // alone say, the regions that they cut and the distances between ends, is worked
 // out when it is first asked for and kept with them: plies that are turned, moved
 // within the stack or of another batch of rules leave it as it is. It may be
 // asked from several goroutines.
-type Plan struct {
+type Outlines struct {
 	outlines []geom.Ring
 	cut      func() ([]cover, error)
 
@@ -25,9 +25,9 @@ type Plan struct {
 	near  map[[2]int]float64
 }
 
-// NewPlan is the plan of layers: nothing is cut yet.
-func NewPlan(layers []Placed) *Plan {
-	p := &Plan{}
+// NewOutlines are the outlines of layers: nothing is cut yet.
+func NewOutlines(layers []Placed) *Outlines {
+	p := &Outlines{}
 	seen := map[*geom.Point]bool{} // layers that lie alike mostly share one ring
 	for _, l := range layers {
 		if len(l.Outline) > 0 {
@@ -52,12 +52,12 @@ func compareRings(a, b geom.Ring) int {
 	)
 }
 
-func (p *Plan) find(outline geom.Ring) (int, bool) {
+func (p *Outlines) find(outline geom.Ring) (int, bool) {
 	return slices.BinarySearchFunc(p.outlines, outline, compareRings)
 }
 
 // over lists the layers on each outline. They are layers that the plan is of.
-func (p *Plan) over(layers []Placed) [][]int {
+func (p *Outlines) over(layers []Placed) [][]int {
 	over, known := make([][]int, len(p.outlines)), map[*geom.Point]int{}
 	for i, l := range layers {
 		at, seen := 0, false
@@ -76,7 +76,7 @@ func (p *Plan) over(layers []Placed) [][]int {
 }
 
 // Key is the same for plans of the same outlines, and for no others.
-func (p *Plan) Key() [sha256.Size]byte {
+func (p *Outlines) Key() [sha256.Size]byte {
 	h, word := sha256.New(), make([]byte, 0, 16)
 	for _, o := range p.outlines {
 		h.Write(binary.LittleEndian.AppendUint64(word, uint64(len(o))))
