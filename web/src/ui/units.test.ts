@@ -68,7 +68,7 @@ test("a value of another unit is rounded for reading, unless it was typed", () =
   const own = ownOf("at least, kPa", "kPa")!;
   expect(shortNumber(own.to(80))).toBe("23.624");
   for (const typed of [28, 27.5, 0.8859, 29.9213]) expect(shortNumber(own.to(own.from(typed)))).toBe(String(typed));
-  expect(inOwn(0.3, "mm")).toBe("0.011811 in");
+  expect(inOwn(0.3, "mm")).toBe("0.01181 in");
   expect(inOwn(3, "dB")).toBe("3 dB");
 });
 

@@ -156,10 +156,10 @@ export function shortNumber(v: number) {
   return marked(String(+v.toPrecision(5)));
 }
 
-/** A value that was written down in a unit of its own, in the person's. */
+/** A value that was written down in a unit of its own, in the person's: what is converted to four figures. */
 export function inOwn(v: number, unit: string) {
   const mine = ownOf(`, ${unit}`, unit);
-  return `${mine ? shortNumber(mine.to(v)) : shownNumber(v)} ${mine?.unit ?? unit}`.trim();
+  return `${mine ? shortNumber(+mine.to(v).toPrecision(4)) : shownNumber(v)} ${mine?.unit ?? unit}`.trim();
 }
 
 /** A number as a field shows it: all that was typed, without what a computer's arithmetic adds. */

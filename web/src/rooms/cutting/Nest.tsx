@@ -100,7 +100,7 @@ export function Nest() {
                   </td>
                   <td className="n">{n.placed.filter((p) => p.build === b.code).length}</td>
                   <td style={{ width: 260 }}>
-                    <Fuse fuse={b.fuse ?? n.rollFuse} />
+                    <Fuse fuse={b.fuse ?? n.rollFuse} ended={b.run !== undefined} />
                   </td>
                 </tr>
               ))}

@@ -26,6 +26,7 @@ export function Laminate({
 }) {
   const worked = reply?.worked;
   const labels = useLabels(doc);
+  if (!reply) return <p>Working it out …</p>;
   if (!worked) return <p>Nothing to work out yet: the stack is empty, or has a fault.</p>;
   const zone = asked.zone ?? 0;
   return (
