@@ -101,6 +101,16 @@ func (r *routes) parts() {
 	post(
 		r,
 		book.AskMaster,
+		"/api/parts/{code}/route",
+		"route",
+		"The route of a master as it stands on the page, or as a way of making would have it; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.RouteQuestion]) (parts.RouteReply, error) {
+			return r.shop.Route(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
 		"/api/parts/{code}/drawing",
 		"drawing",
 		"Draw a master as it stands on the page and cut it along a line; stores nothing",

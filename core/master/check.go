@@ -38,8 +38,11 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 			faults = append(faults, Fault{key, field, fmt.Sprintf(format, args...)})
 		}
 	}
-	if d.Format != Format {
-		add("", "format", "the format is %q, this program reads %q", d.Format, Format)
+	switch {
+	case d.Format != Format && d.Format != FormatOne:
+		add("", "format", "the format is %q, this program reads %q and %q", d.Format, Format, FormatOne)
+	case d.Format == FormatOne && len(d.Route) > 0:
+		add("", "format", "%q has no route: a document with one is %q", FormatOne, Format)
 	}
 	shapes, points, sizes := map[string]bool{}, 0, map[string]int{}
 	for _, o := range d.Outlines {
@@ -83,6 +86,9 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 			add(s.Key, "key", "two stages or items have the key %q", s.Key)
 		}
 		keys[s.Key] = true
+		if s.Kind != "injection" && (s.Cavity > 0 || s.Resin > 0) {
+			add(s.Key, "cavity", "only an injection has a cavity and an amount of resin")
+		}
 		if !slices.Contains(StageKinds, s.Kind) {
 			add(s.Key, "kind", "a stage is one of %s", strings.Join(StageKinds, ", "))
 		}
@@ -106,6 +112,7 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 		add("", "stages", "%d items are more than the %d that one master holds", n, MaxItems)
 	}
 	d.checkFamily(add)
+	d.checkRoute(add)
 	for k, l := range d.Loads {
 		for _, v := range append(append([]float64{l.DeltaT}, l.N[:]...), l.M[:]...) {
 			if math.IsNaN(v) || math.IsInf(v, 0) {

@@ -142,8 +142,27 @@ func keptInOrder(partner []int) map[int]bool {
 
 // fields are the names of the fields in which two items differ.
 func fields(before, after Document, was, is Item) []string {
-	members := func(i Item) map[string]any {
-		raw, _ := json.Marshal(i)
+	differ := unlike(was, is)
+	if was.Outline == "" || is.Outline == "" {
+		return differ
+	}
+	// An outline is what it draws, whatever it is called.
+	x, errX := before.Ring(was.Outline)
+	y, errY := after.Ring(is.Outline)
+	if errX == nil && errY == nil {
+		differ = slices.DeleteFunc(differ, func(f string) bool { return f == "outline" })
+		if !slices.Equal(x, y) {
+			differ = slices.Sorted(slices.Values(append(differ, "outline")))
+		}
+	}
+	return differ
+}
+
+// unlike are the names in the document of the fields in which two things differ, but for
+// their keys.
+func unlike(was, is any) []string {
+	members := func(v any) map[string]any {
+		raw, _ := json.Marshal(v)
 		m := map[string]any{}
 		_ = json.Unmarshal(raw, &m)
 		delete(m, "key")
@@ -156,13 +175,6 @@ func fields(before, after Document, was, is Item) []string {
 	}
 	for k, v := range b {
 		differ[k] = !same(v, a[k])
-	}
-	if was.Outline != "" && is.Outline != "" {
-		x, errX := before.Ring(was.Outline)
-		y, errY := after.Ring(is.Outline)
-		if errX == nil && errY == nil {
-			differ["outline"] = !slices.Equal(x, y)
-		}
 	}
 	var out []string
 	for _, k := range slices.Sorted(maps.Keys(differ)) {

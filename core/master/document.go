@@ -20,17 +20,22 @@ import (
 	"juxta/core/unit"
 )
 
-// Format names the document's shape and its edition.
-const Format = "juxta master 1"
+// Format names the document's shape and its edition. Edition 2 has a route; a document
+// of edition 1 still reads, as one pass.
+const (
+	Format    = "juxta master 2"
+	FormatOne = "juxta master 1"
+)
 
 // Document is the master of one revision of a part, or of one family.
 type Document struct {
-	Format     string      `json:"format" enum:"juxta master 1"`
+	Format     string      `json:"format" enum:"juxta master 1,juxta master 2"`
 	Trim       string      `json:"trim,omitempty" doc:"Name of the outline that the cured part is trimmed to" maxLength:"60"`
 	Outlines   []Outline   `json:"outlines" maxItems:"500"`
 	Stages     []Stage     `json:"stages" maxItems:"40"`
 	Parameters []Parameter `json:"parameters,omitempty" doc:"Of a family" maxItems:"40"`
 	Variants   []Variant   `json:"variants,omitempty" doc:"Sizes and options of a family" maxItems:"100"`
+	Route      []Operation `json:"route,omitempty" doc:"What is done to a build, and what waits for what; empty: one pass" maxItems:"300"`
 	Loads      []Load      `json:"loads,omitempty" doc:"Load cases for the shop's check" maxItems:"20"`
 }
 
@@ -54,15 +59,17 @@ type Corner struct {
 }
 
 // StageKinds are the kinds of stage.
-var StageKinds = []string{"skin", "core", "second skin", "pre-form", "co-cure", "bond", "over-wrap", "wet layup"}
+var StageKinds = []string{"skin", "core", "second skin", "pre-form", "co-cure", "bond", "over-wrap", "wet layup", "injection"}
 
 // Stage is a part of the work with its own rosette.
 type Stage struct {
 	Key     string  `json:"key" minLength:"1" maxLength:"24"`
 	Name    string  `json:"name" maxLength:"60"`
-	Kind    string  `json:"kind" enum:"skin,core,second skin,pre-form,co-cure,bond,over-wrap,wet layup"`
+	Kind    string  `json:"kind" enum:"skin,core,second skin,pre-form,co-cure,bond,over-wrap,wet layup,injection"`
 	Rosette float64 `json:"rosette,omitempty" doc:"Its 0° from the tool's, degrees" minimum:"-360" maximum:"360"`
 	Note    string  `json:"note,omitempty" maxLength:"600"`
+	Cavity  float64 `json:"cavity,omitempty" doc:"Injection: volume of the mould's cavity, m³" minimum:"0" maximum:"10"`
+	Resin   float64 `json:"resin,omitempty" doc:"Injection: resin that fills it, kg" minimum:"0" maximum:"10000"`
 	Items   []Item  `json:"items" maxItems:"2000"`
 }
 

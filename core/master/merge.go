@@ -33,7 +33,7 @@ func (d Document) rows() []row {
 // both from base. What only one of them touched is taken from that one; where
 // both touched the same thing differently, the conflicts say so in a sentence
 // each, and nothing is merged. Things are items, heads of stages, outlines,
-// parameters, variants, load cases and the trim line.
+// parameters, variants, load cases, operations of the route and the trim line.
 func Merge(base, theirs, mine Document) (Document, []string) {
 	labels := base.Labels()
 	called := func(key string) string {
@@ -78,6 +78,14 @@ func Merge(base, theirs, mine Document) (Document, []string) {
 		func(k string) string { return "load case " + k },
 	)
 	conflicts = append(conflicts, wrong...)
+	out.Route, wrong = mergeList(
+		base.Route,
+		theirs.Route,
+		mine.Route,
+		func(o Operation) string { return o.Key },
+		func(k string) string { return fmt.Sprintf("operation %q", k) },
+	)
+	conflicts = append(conflicts, wrong...)
 	switch {
 	case theirs.Trim == base.Trim || theirs.Trim == mine.Trim:
 		out.Trim = mine.Trim
@@ -105,9 +113,12 @@ func Merge(base, theirs, mine Document) (Document, []string) {
 	return out, nil
 }
 
-// Normal is the document with empty lists for missing ones, so that two that
-// say the same are the same.
+// Normal is the document in its present edition with empty lists for missing ones, so
+// that two that say the same are the same.
 func (d Document) Normal() Document {
+	if d.Format == FormatOne {
+		d.Format = Format
+	}
 	if d.Outlines == nil {
 		d.Outlines = []Outline{}
 	}

@@ -221,6 +221,7 @@ type DifferenceView struct {
 	From       string       `json:"from"`
 	To         string       `json:"to"`
 	Lines      []ChangeView `json:"lines"`
+	Route      []RouteChange   `json:"route" doc:"Operations of both"`
 	Process    []string     `json:"process" doc:"Fields of the process that differ"`
 	FromWorked *Worked      `json:"fromWorked,omitempty"`
 	ToWorked   *Worked      `json:"toWorked,omitempty"`
@@ -231,7 +232,7 @@ type DifferenceView struct {
 // Difference lines two revisions of a part up.
 func (s *Room) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
-		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Process: []string{}}
+		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Route: []RouteChange{}, Process: []string{}}
 		part, err := book.Find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return v, err
@@ -276,6 +277,7 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			}
 			v.Lines = append(v.Lines, line)
 		}
+		v.Route = routeDifference(pair[0].Doc, pair[1].Doc)
 		v.Process = differing(pair[0].process, pair[1].process)
 		return v, nil
 	})

@@ -1387,6 +1387,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The route of a master as it stands on the page, or as a way of making would have it; stores nothing */
+        post: operations["route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/variants": {
         parameters: {
             query?: never;
@@ -2745,6 +2762,8 @@ export interface components {
             lines: components["schemas"]["ChangeView"][];
             /** @description Fields of the process that differ */
             process: string[];
+            /** @description Operations of both */
+            route: components["schemas"]["RouteChange"][];
             to: string;
             toDrawn: components["schemas"]["Drawing"];
             toWorked?: components["schemas"]["Worked"];
@@ -2767,12 +2786,14 @@ export interface components {
         };
         Document: {
             /** @enum {string} */
-            format: "juxta master 1";
+            format: "juxta master 1" | "juxta master 2";
             /** @description Load cases for the shop's check */
             loads?: components["schemas"]["Load"][];
             outlines: components["schemas"]["Outline"][];
             /** @description Of a family */
             parameters?: components["schemas"]["Parameter"][];
+            /** @description What is done to a build, and what waits for what; empty: one pass */
+            route?: components["schemas"]["Operation"][];
             stages: components["schemas"]["Stage"][];
             /** @description Name of the outline that the cured part is trimmed to */
             trim?: string;
@@ -2990,6 +3011,30 @@ export interface components {
             field: string;
             key: string;
             says: string;
+        };
+        Field: {
+            caution?: string;
+            choices?: string[];
+            /** @description May be left empty */
+            free?: boolean;
+            key: string;
+            /**
+             * @description A product has a batch, and a pot that it is mixed in
+             * @enum {string}
+             */
+            kind: "value" | "choice" | "text" | "picture" | "scan" | "product";
+            /** Format: double */
+            least?: number;
+            /** Format: double */
+            most?: number;
+            name: string;
+            /**
+             * Format: double
+             * @description Product: s from the mix until it must not be used
+             */
+            pot?: number;
+            /** @description Of a value and its limits */
+            unit?: string;
         };
         FileMaterial: {
             /** Format: int64 */
@@ -4305,6 +4350,75 @@ export interface components {
              */
             room?: number;
         };
+        Operation: {
+            /** @description Bond: bought parts and parts of other builds that are bonded */
+            adherends?: string[];
+            /** @description Keys of the operations that it waits for */
+            after?: string[];
+            /**
+             * Format: double
+             * @description s that somebody is at it
+             */
+            attended?: number;
+            /**
+             * Format: double
+             * @description Demould: not before the part is below this, K
+             */
+            below?: number;
+            caution?: string;
+            /** @description What is recorded besides the signature */
+            fields?: components["schemas"]["Field"][];
+            /** @description Hold point: work stops until this is done */
+            hold?: string;
+            /** @description Its own for good */
+            key: string;
+            /** @enum {string} */
+            kind: "cut" | "kit" | "prepare tool" | "lay" | "join" | "close" | "debulk" | "cure" | "demould" | "post-cure" | "trim" | "drill" | "machine" | "bond" | "inject" | "sand" | "prime" | "coat" | "mark" | "adjust" | "outside" | "inspect" | "release";
+            /** @description Empty: its kind and its stages */
+            name?: string;
+            note?: string;
+            /** @description A bench, the cutter, an oven, a press, or a vendor */
+            place?: string;
+            qualification?: string;
+            /** @description A second person looks and signs */
+            second?: boolean;
+            /**
+             * Format: double
+             * @description s
+             */
+            setUp?: number;
+            /** @description Keys of the stages that it is about */
+            stages?: string[];
+            tool?: string;
+            /**
+             * Format: double
+             * @description s that it goes on by itself
+             */
+            unattended?: number;
+        };
+        OperationView: {
+            /** Format: double */
+            end: number;
+            key: string;
+            /** @description On the longest way: what it loses, the build loses */
+            longest: boolean;
+            /** Format: int64 */
+            number: number;
+            /**
+             * @description Where it is done
+             * @enum {string}
+             */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release";
+            /** @description What it is called */
+            says: string;
+            /**
+             * Format: double
+             * @description From the beginning of the build at the earliest, s
+             */
+            start: number;
+            /** @description What it waits for, in words */
+            waits: string[];
+        };
         Outline: {
             /** @description By name: m; angles in degrees; sides as a number */
             dims?: {
@@ -5101,6 +5215,49 @@ export interface components {
             angleDeg: number;
             name: string;
         };
+        RouteChange: {
+            /** @description That differ */
+            fields: string[];
+            is?: components["schemas"]["Operation"];
+            was?: components["schemas"]["Operation"];
+        };
+        RouteFinding: {
+            /** @description Of an operation or a stage; empty: the whole route */
+            key: string;
+            rule: string;
+            says: string;
+        };
+        RouteQuestion: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description Key of a way of making: also its operations */
+            way?: string;
+        };
+        RouteReply: {
+            /** @description Of the route; while there are any, nothing is ordered */
+            faults: components["schemas"]["Fault"][];
+            findings: components["schemas"]["RouteFinding"][];
+            /**
+             * Format: double
+             * @description Work and waiting on the longest way, s
+             */
+            longest: number;
+            /** @description What the way makes of the stages */
+            made?: components["schemas"]["Operation"][];
+            /** @description The document has no route: it is read as one pass */
+            onePass: boolean;
+            /** @description None before what it waits for */
+            operations: components["schemas"]["OperationView"][];
+            /** @description The route; of a document without one, the one pass */
+            planned: components["schemas"]["Operation"][];
+            ways: components["schemas"]["WayView"][];
+            /**
+             * Format: double
+             * @description Of all operations, with somebody at them, s
+             */
+            work: number;
+        };
         RuleLine: {
             asks: string;
             name: string;
@@ -5597,12 +5754,22 @@ export interface components {
             says?: string;
         };
         Stage: {
+            /**
+             * Format: double
+             * @description Injection: volume of the mould's cavity, m³
+             */
+            cavity?: number;
             items: components["schemas"]["Item"][];
             key: string;
             /** @enum {string} */
-            kind: "skin" | "core" | "second skin" | "pre-form" | "co-cure" | "bond" | "over-wrap" | "wet layup";
+            kind: "skin" | "core" | "second skin" | "pre-form" | "co-cure" | "bond" | "over-wrap" | "wet layup" | "injection";
             name: string;
             note?: string;
+            /**
+             * Format: double
+             * @description Injection: resin that fills it, kg
+             */
+            resin?: number;
             /**
              * Format: double
              * @description Its 0° from the tool's, degrees
@@ -5916,6 +6083,18 @@ export interface components {
             reason: string;
             rule: string;
             says: string;
+        };
+        WayView: {
+            /** @description Where shops differ */
+            differs: string;
+            key: string;
+            /** @description What it asks of the material's life */
+            life: string;
+            name: string;
+            /** @description Why the master's stages cannot be made so */
+            not?: string;
+            /** @description Why this order */
+            why: string;
         };
         Ways: {
             keys: components["schemas"]["KeyWays"];
@@ -10677,6 +10856,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    route: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RouteQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteReply"];
                 };
             };
             /** @description Forbidden */

@@ -1,0 +1,197 @@
+package master
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+	"time"
+
+	"juxta/core/route"
+)
+
+// Operation is one thing that is done to a build, as its revision plans it.
+type Operation struct {
+	Key    string   `json:"key" doc:"Its own for good" minLength:"1" maxLength:"48"`
+	Kind   string   `json:"kind" enum:"cut,kit,prepare tool,lay,join,close,debulk,cure,demould,post-cure,trim,drill,machine,bond,inject,sand,prime,coat,mark,adjust,outside,inspect,release"`
+	Name   string   `json:"name,omitempty" doc:"Empty: its kind and its stages" maxLength:"80"`
+	Stages []string `json:"stages,omitempty" doc:"Keys of the stages that it is about" maxItems:"40"`
+	After  []string `json:"after,omitempty" doc:"Keys of the operations that it waits for" maxItems:"60"`
+	Place  string   `json:"place,omitempty" doc:"A bench, the cutter, an oven, a press, or a vendor" maxLength:"60"`
+	Tool   string   `json:"tool,omitempty" maxLength:"60"`
+
+	SetUp      float64 `json:"setUp,omitempty" doc:"s" minimum:"0" maximum:"31536000"`
+	Attended   float64 `json:"attended,omitempty" doc:"s that somebody is at it" minimum:"0" maximum:"31536000"`
+	Unattended float64 `json:"unattended,omitempty" doc:"s that it goes on by itself" minimum:"0" maximum:"31536000"`
+
+	Qualification string   `json:"qualification,omitempty" maxLength:"40"`
+	Second        bool     `json:"second,omitempty" doc:"A second person looks and signs"`
+	Hold          string   `json:"hold,omitempty" doc:"Hold point: work stops until this is done" maxLength:"200"`
+	Caution       string   `json:"caution,omitempty" maxLength:"600"`
+	Note          string   `json:"note,omitempty" maxLength:"600"`
+	Below         float64  `json:"below,omitempty" doc:"Demould: not before the part is below this, K" minimum:"0" maximum:"1000"`
+	Adherends     []string `json:"adherends,omitempty" doc:"Bond: bought parts and parts of other builds that are bonded" maxItems:"20"`
+	Fields        []Field  `json:"fields,omitempty" doc:"What is recorded besides the signature" maxItems:"60"`
+}
+
+// Field is one thing that an operation records.
+type Field struct {
+	Key     string   `json:"key" minLength:"1" maxLength:"24"`
+	Name    string   `json:"name" minLength:"1" maxLength:"80"`
+	Kind    string   `json:"kind" doc:"A product has a batch, and a pot that it is mixed in" enum:"value,choice,text,picture,scan,product"`
+	Unit    string   `json:"unit,omitempty" doc:"Of a value and its limits" maxLength:"20"`
+	Least   *float64 `json:"least,omitempty"`
+	Most    *float64 `json:"most,omitempty"`
+	Choices []string `json:"choices,omitempty" maxItems:"20"`
+	Pot     float64  `json:"pot,omitempty" doc:"Product: s from the mix until it must not be used" minimum:"0" maximum:"31536000"`
+	Caution string   `json:"caution,omitempty" maxLength:"600"`
+	Free    bool     `json:"free,omitempty" doc:"May be left empty"`
+}
+
+// FieldKinds are the kinds of field.
+var FieldKinds = []string{"value", "choice", "text", "picture", "scan", "product"}
+
+func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
+
+// core is the operation as the route knows it.
+func (o Operation) core() route.Operation {
+	return route.Operation{
+		Key: o.Key, Kind: route.Kind(o.Kind), Name: o.Name, Stages: o.Stages, After: o.After,
+		SetUp: seconds(o.SetUp), Attended: seconds(o.Attended), Unattended: seconds(o.Unattended),
+		Adherends: len(o.Adherends),
+	}
+}
+
+// RouteStages are the stages as the route knows them.
+func (d Document) RouteStages() []route.Stage {
+	out := make([]route.Stage, len(d.Stages))
+	for k, s := range d.Stages {
+		out[k] = route.Stage{Key: s.Key, Name: s.Name, Kind: route.StageKind(s.Kind)}
+	}
+	return out
+}
+
+// Made is the operations that a way of making makes of the document's stages.
+func (d Document) Made(w route.Way) []Operation {
+	made := w.Route(d.RouteStages())
+	out := make([]Operation, len(made))
+	for k, o := range made {
+		out[k] = Operation{
+			Key: o.Key, Kind: string(o.Kind), Name: o.Name, Stages: o.Stages, After: o.After,
+			SetUp: o.SetUp.Seconds(), Attended: o.Attended.Seconds(), Unattended: o.Unattended.Seconds(),
+		}
+		for n := range o.Adherends {
+			out[k].Adherends = append(out[k].Adherends, fmt.Sprintf("part %d, bought or of another build", n+1))
+		}
+	}
+	return out
+}
+
+// Operations are those of the route. A document of before there were routes is read as
+// the one pass that it was: everything laid as one, closed once, cured once.
+func (d Document) Operations() []Operation {
+	if len(d.Route) > 0 || len(d.Stages) == 0 {
+		return d.Route
+	}
+	way, _ := route.FindWay(route.OnePass)
+	return d.Made(way)
+}
+
+// Ordered is the document's route, or what cannot be right about it.
+func (d Document) Ordered() (*route.Route, []route.Fault) {
+	planned := d.Operations()
+	all := make([]route.Operation, len(planned))
+	for k, o := range planned {
+		all[k] = o.core()
+	}
+	return route.New(all, d.RouteStages())
+}
+
+// checkRoute finds what cannot be right about the operations.
+func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
+	if len(d.Route) == 0 {
+		return
+	}
+	if _, faults := d.Ordered(); len(faults) > 0 {
+		for _, f := range faults {
+			add(f.Key, f.Field, "%s", f.Says)
+		}
+	}
+	for _, o := range d.Route {
+		says := o.core().Says(d.RouteStages())
+		for _, v := range []float64{o.SetUp, o.Attended, o.Unattended, o.Below} {
+			if math.IsNaN(v) || math.IsInf(v, 0) {
+				add(o.Key, "time", "%s: every figure must be a number", says)
+			}
+		}
+		if o.Below > 0 && o.Kind != string(route.Demoulding) {
+			add(o.Key, "below", "%s: only a demould waits for the part to cool", says)
+		}
+		if len(o.Adherends) > 0 && o.Kind != string(route.Bonding) {
+			add(o.Key, "adherends", "%s: only a bond has parts from elsewhere", says)
+		}
+		keys := map[string]bool{}
+		for k, f := range o.Fields {
+			at := fmt.Sprintf("fields[%d]", k)
+			switch {
+			case f.Key == "" || keys[f.Key]:
+				add(o.Key, at, "%s: two fields have the key %q", says, f.Key)
+			case strings.TrimSpace(f.Name) == "":
+				add(o.Key, at, "%s: say what field %d records", says, k+1)
+			case !slices.Contains(FieldKinds, f.Kind):
+				add(o.Key, at, "%s: a field is one of %s", says, strings.Join(FieldKinds, ", "))
+			case f.Kind == "choice" && len(f.Choices) < 2:
+				add(o.Key, at, "%s: %s needs two choices or more", says, f.Name)
+			case f.Kind != "value" && (f.Least != nil || f.Most != nil):
+				add(o.Key, at, "%s: %s is no value, so it has no limits", says, f.Name)
+			case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
+				add(o.Key, at, "%s: the least of %s is above its most", says, f.Name)
+			case f.Pot > 0 && f.Kind != "product":
+				add(o.Key, at, "%s: only a product has a pot life", says)
+			}
+			keys[f.Key] = true
+		}
+	}
+}
+
+// OperationChange is one line of a difference of routes: an operation as it was, as it is,
+// or both, with the fields that differ by their names in the document.
+type OperationChange struct {
+	Was, Is *Operation
+	Fields  []string
+}
+
+// sorted is the operation with its sets in one order, so that two that say the same are
+// the same.
+func (o Operation) sorted() Operation {
+	o.Stages, o.After = slices.Sorted(slices.Values(o.Stages)), slices.Sorted(slices.Values(o.After))
+	return o
+}
+
+// RouteDifference lines the routes of two documents up by the keys of their operations,
+// in the order of the newer one; what is gone comes last.
+func RouteDifference(before, after Document) []OperationChange {
+	was := map[string]Operation{}
+	for _, o := range before.Operations() {
+		was[o.Key] = o
+	}
+	var out []OperationChange
+	for _, is := range after.Operations() {
+		w, there := was[is.Key]
+		if !there {
+			out = append(out, OperationChange{Is: &is})
+			continue
+		}
+		delete(was, is.Key)
+		out = append(out, OperationChange{Was: &w, Is: &is, Fields: unlike(w.sorted(), is.sorted())})
+	}
+	for _, o := range before.Operations() {
+		if _, gone := was[o.Key]; gone {
+			out = append(out, OperationChange{Was: &o})
+		}
+	}
+	return out
+}
+
+// Differs says whether a line of a difference shows any.
+func (c OperationChange) Differs() bool { return c.Was == nil || c.Is == nil || len(c.Fields) > 0 }

@@ -1,0 +1,132 @@
+package route
+
+import (
+	"slices"
+	"strings"
+	"time"
+)
+
+// Kind is what an operation does. Operations of a kind differ by their data.
+type Kind string
+
+// The kinds of operation.
+const (
+	Cutting    Kind = "cut"
+	Kitting    Kind = "kit"
+	Preparing  Kind = "prepare tool"
+	Laying     Kind = "lay"
+	Joining    Kind = "join"
+	Closing    Kind = "close"
+	Debulking  Kind = "debulk"
+	Curing     Kind = "cure"
+	PostCuring Kind = "post-cure"
+	Demoulding Kind = "demould"
+	Trimming   Kind = "trim"
+	Drilling   Kind = "drill"
+	Machining  Kind = "machine"
+	Bonding    Kind = "bond"
+	Injecting  Kind = "inject"
+	Sanding    Kind = "sand"
+	Priming    Kind = "prime"
+	Coating    Kind = "coat"
+	Marking    Kind = "mark"
+	Adjusting  Kind = "adjust"
+	Outside    Kind = "outside"
+	Inspecting Kind = "inspect"
+	Releasing  Kind = "release"
+)
+
+// Finish is the room of what is done to a part once it is out of its tool.
+const Finish Room = "finish"
+
+// rooms are the kinds, each with the room in which it is done, in the order of a
+// plain part's work.
+var kinds = []struct {
+	kind Kind
+	room Room
+}{
+	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag}, {Debulking, Bag},
+	{Curing, Cure}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
+	{Bonding, Finish}, {Injecting, Finish}, {Sanding, Finish}, {Priming, Finish}, {Coating, Finish}, {Marking, Finish},
+	{Adjusting, Finish}, {Outside, Finish}, {Inspecting, Release}, {Releasing, Release},
+}
+
+// Kinds are all kinds of operation, in the order of a plain part's work.
+func Kinds() []Kind {
+	all := make([]Kind, len(kinds))
+	for k, x := range kinds {
+		all[k] = x.kind
+	}
+	return all
+}
+
+// Room is where an operation of the kind is done; empty if there is no such kind.
+func (k Kind) Room() Room {
+	for _, x := range kinds {
+		if x.kind == k {
+			return x.room
+		}
+	}
+	return ""
+}
+
+// finish says whether the kind works on the part once it is out of its tool.
+func (k Kind) finish() bool {
+	return k.Room() == Finish && !slices.Contains([]Kind{Demoulding, Bonding, Injecting, Outside, Adjusting, Marking}, k)
+}
+
+// StageKind is what a stage of a master is.
+type StageKind string
+
+// The kinds of stage that a route treats in a way of their own.
+const (
+	Preform   StageKind = "pre-form"
+	Bond      StageKind = "bond"
+	Injection StageKind = "injection"
+)
+
+// Stage of a master, as far as its route goes.
+type Stage struct {
+	Key, Name string
+	Kind      StageKind
+}
+
+// called is the stage's name, or its kind where it has none.
+func (s Stage) called() string {
+	if s.Name != "" {
+		return s.Name
+	}
+	return string(s.Kind)
+}
+
+// Operation is one thing done to one build, signed.
+type Operation struct {
+	Key    string
+	Kind   Kind
+	Name   string   // what people call it; empty: its kind and its stages
+	Stages []string // keys of the stages that it is about
+	After  []string // keys of the operations that it waits for
+
+	SetUp, Attended, Unattended time.Duration
+	Adherends                   int // bond: how many things come from elsewhere
+}
+
+// Takes is how long the operation takes from its start to its end.
+func (o Operation) Takes() time.Duration { return o.SetUp + o.Attended + o.Unattended }
+
+// Says is what an operation is called in a sentence: "the cure of Tool skin".
+func (o Operation) Says(stages []Stage) string {
+	if o.Name != "" {
+		return o.Name
+	}
+	var of []string
+	for _, s := range stages {
+		if slices.Contains(o.Stages, s.Key) {
+			of = append(of, s.called())
+		}
+	}
+	if len(of) == 0 || len(of) == len(stages) {
+		return string(o.Kind)
+	}
+	return string(o.Kind) + " of " + strings.Join(of, ", ")
+}

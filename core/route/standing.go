@@ -1,0 +1,94 @@
+package route
+
+import (
+	"time"
+)
+
+// State of an operation of a build.
+type State string
+
+// The states of an operation.
+const (
+	Waiting State = "waiting"
+	Ready   State = "ready"
+	InWork  State = "in work"
+	Held    State = "held"
+	Done    State = "done"
+	LeftOut State = "left out"
+)
+
+// Mark is what was recorded last of an operation: that it is in work, held, done or
+// left out, by whom, when, and why.
+type Mark struct {
+	State  State
+	By     string
+	At     time.Time
+	Reason string
+}
+
+// over says whether what waits for the operation may go on.
+func (m Mark) over() bool { return m.State == Done || m.State == LeftOut }
+
+// Standing is where an operation of a build stands.
+type Standing struct {
+	State State
+	Mark  *Mark    // what was recorded of it, if anything
+	Waits []string // keys of what it waits for itself
+	Says  []string // why it waits, in words
+	// Again: it was begun or done, and what it rests on was taken back since.
+	Again bool
+}
+
+// Stand tells where every operation stands, in their order in the list. It follows
+// from the marks alone, whatever order they were made in. An operation is ready when all
+// that it waits for is done or left out. One that was recorded although what it rests on
+// is open (because that was taken back) does not count as done.
+//
+// It takes O(operations + lines).
+func (r *Route) Stand(marks map[string]Mark) []Standing {
+	out := make([]Standing, len(r.Operations))
+	counts := make([]bool, len(r.Operations)) // over, and all that it rests on
+	for _, k := range r.order {
+		o := r.Operations[k]
+		s := &out[k]
+		for _, w := range r.after[k] {
+			if !counts[w] {
+				s.Waits = append(s.Waits, r.Operations[w].Key)
+				s.Says = append(s.Says, "waits for "+r.Operations[w].Says(r.Stages))
+			}
+		}
+		mark, marked := marks[o.Key]
+		if marked {
+			s.Mark = &mark
+		}
+		switch {
+		case len(s.Waits) > 0:
+			s.State, s.Again = Waiting, marked && mark.State != Held
+			if marked && mark.State == Held {
+				s.State = Held
+			}
+		case marked:
+			s.State, counts[k] = mark.State, mark.over()
+		default:
+			s.State = Ready
+		}
+	}
+	return out
+}
+
+// Reopens are the keys of the operations that rest on one and were begun or are over:
+// what has to be looked at again if that one is taken back, none before what it waits for.
+func (r *Route) Reopens(key string, marks map[string]Mark) []string {
+	k, there := r.at[key]
+	if !there {
+		return nil
+	}
+	behind := r.behind(k)
+	var out []string
+	for _, n := range r.order {
+		if _, marked := marks[r.Operations[n].Key]; marked && behind[n] {
+			out = append(out, r.Operations[n].Key)
+		}
+	}
+	return out
+}

@@ -1,0 +1,148 @@
+package parts
+
+import (
+	"context"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/master"
+	"juxta/core/route"
+	"juxta/shop/book"
+)
+
+// RouteQuestion is what somebody wants to know of a route while they write it.
+type RouteQuestion struct {
+	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
+	Letter   string           `json:"letter,omitempty"`
+	Way      string           `json:"way,omitempty" doc:"Key of a way of making: also its operations"`
+}
+
+// RouteReply is what the core makes of a route.
+type RouteReply struct {
+	Faults     []master.Fault     `json:"faults" doc:"Of the route; while there are any, nothing is ordered"`
+	OnePass    bool               `json:"onePass" doc:"The document has no route: it is read as one pass"`
+	Planned    []master.Operation `json:"planned" doc:"The route; of a document without one, the one pass"`
+	Operations []OperationView    `json:"operations" doc:"None before what it waits for"`
+	Findings   []RouteFinding     `json:"findings"`
+	Longest    float64            `json:"longest" doc:"Work and waiting on the longest way, s"`
+	Work       float64            `json:"work" doc:"Of all operations, with somebody at them, s"`
+	Ways       []WayView          `json:"ways"`
+	Made       []master.Operation `json:"made,omitempty" doc:"What the way makes of the stages"`
+}
+
+// OperationView is an operation as it stands in the order of the route.
+type OperationView struct {
+	Key     string   `json:"key"`
+	Number  int      `json:"number"`
+	Says    string   `json:"says" doc:"What it is called"`
+	Room    string   `json:"room" doc:"Where it is done" enum:"cut,kits,layup,bag,cure,finish,release"`
+	Waits   []string `json:"waits" doc:"What it waits for, in words"`
+	Start   float64  `json:"start" doc:"From the beginning of the build at the earliest, s"`
+	End     float64  `json:"end"`
+	Longest bool     `json:"longest" doc:"On the longest way: what it loses, the build loses"`
+}
+
+// RouteFinding is what a planner should look at.
+type RouteFinding struct {
+	Rule string `json:"rule"`
+	Key  string `json:"key" doc:"Of an operation or a stage; empty: the whole route"`
+	Says string `json:"says"`
+}
+
+// WayView is a way of making with its explanation.
+type WayView struct {
+	Key     string `json:"key"`
+	Name    string `json:"name"`
+	Why     string `json:"why" doc:"Why this order"`
+	Differs string `json:"differs" doc:"Where shops differ"`
+	Life    string `json:"life" doc:"What it asks of the material's life"`
+	Not     string `json:"not,omitempty" doc:"Why the master's stages cannot be made so"`
+}
+
+// RouteChange is a line of a difference of routes.
+type RouteChange struct {
+	Was    *master.Operation `json:"was,omitempty"`
+	Is     *master.Operation `json:"is,omitempty"`
+	Fields []string          `json:"fields" doc:"That differ"`
+}
+
+// Route answers a question about a part's route, kept or as it stands on a page. It
+// stores nothing.
+func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (RouteReply, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RouteReply, error) {
+		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
+		if err != nil {
+			return RouteReply{}, err
+		}
+		out := routeOf(m.Doc)
+		if q.Way == "" {
+			return out, nil
+		}
+		way, known := route.FindWay(q.Way)
+		if !known {
+			return out, book.NotHere.At("way", "there is no way of making %q", q.Way)
+		}
+		if not := way.Fits(m.Doc.RouteStages()); not != "" {
+			return out, book.Wrong.At("way", "%s: %s", way.Name, not)
+		}
+		out.Made = m.Doc.Made(way)
+		return out, nil
+	})
+}
+
+// routeOf is the route of a document, ordered, timed and held against what such work asks.
+func routeOf(doc master.Document) RouteReply {
+	out := RouteReply{
+		Faults: []master.Fault{}, Operations: []OperationView{}, Findings: []RouteFinding{}, Ways: []WayView{},
+		Planned: doc.Operations(), OnePass: len(doc.Route) == 0,
+	}
+	if out.Planned == nil {
+		out.Planned = []master.Operation{}
+	}
+	stages := doc.RouteStages()
+	for _, w := range route.Ways {
+		out.Ways = append(out.Ways, WayView{
+			Key: w.Key, Name: w.Name, Why: w.Why, Differs: w.Differs, Life: w.Life, Not: w.Fits(stages),
+		})
+	}
+	r, faults := doc.Ordered()
+	for _, f := range faults {
+		out.Faults = append(out.Faults, master.Fault{Key: f.Key, Field: f.Field, Says: f.Says})
+	}
+	if r == nil {
+		return out
+	}
+	begins := time.Unix(0, 0)
+	times, end := r.Plan(begins, time.Time{}, nil, nil)
+	out.Longest = end.Sub(begins).Seconds()
+	stand := r.Stand(nil)
+	for n, k := range r.Order() {
+		o := r.Operations[k]
+		v := OperationView{
+			Key: o.Key, Number: n + 1, Says: o.Says(stages), Room: string(o.Kind.Room()), Waits: stand[k].Says,
+			Start: times[k].Start.Sub(begins).Seconds(), End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
+		}
+		if v.Waits == nil {
+			v.Waits = []string{}
+		}
+		out.Operations = append(out.Operations, v)
+		out.Work += (o.SetUp + o.Attended).Seconds()
+	}
+	for _, f := range r.Check() {
+		out.Findings = append(out.Findings, RouteFinding(f))
+	}
+	return out
+}
+
+func routeDifference(before, after master.Document) []RouteChange {
+	out := []RouteChange{}
+	for _, c := range master.RouteDifference(before, after) {
+		v := RouteChange{Was: c.Was, Is: c.Is, Fields: c.Fields}
+		if v.Fields == nil {
+			v.Fields = []string{}
+		}
+		out = append(out, v)
+	}
+	return out
+}
