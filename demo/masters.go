@@ -6,6 +6,7 @@ import (
 
 	"juxta/core/laminate"
 	"juxta/core/master"
+	"juxta/core/route"
 	"juxta/core/unit"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -232,6 +233,33 @@ func (k *sketch) stage(name, kind string) *sketch {
 	return k
 }
 
+// made is the sketch with the route of a way of making.
+func (k *sketch) made(way string) master.Document {
+	w, known := route.FindWay(way)
+	if !known {
+		panic("no way of making " + way)
+	}
+	k.Route = k.Made(w)
+	for n := range k.Route {
+		o := &k.Route[n]
+		switch route.Kind(o.Kind) {
+		case route.Demoulding:
+			o.Below = unit.Kelvin(60)
+		case route.Bonding:
+			o.Adherends = []string{"end fitting, aluminium, bought"}
+			o.Qualification = "bonding"
+			o.Fields = []master.Field{
+				{Key: "paste", Name: "adhesive", Kind: "product", Pot: 45 * 60, Caution: "Mix small amounts: it heats itself."},
+				{Key: "ratio", Name: "mixed, A to B by mass", Kind: "value", Unit: "g/g", Least: number(1.96), Most: number(2.04)},
+				{Key: "line", Name: "bond line", Kind: "value", Unit: "mm", Least: number(0.15), Most: number(0.6)},
+			}
+		case route.Inspecting:
+			o.Fields = []master.Field{{Key: "look", Name: "dry spots, bridging, folds", Kind: "choice", Choices: []string{"none", "marked"}}}
+		}
+	}
+	return k.Document
+}
+
 // put adds an item to the last stage.
 func (k *sketch) put(i master.Item, material string) *sketch {
 	k.n++
@@ -345,21 +373,21 @@ func (s *script) masters(ids map[string]int64) {
 			Instrument: "length gauge",
 		},
 	}
-	s.enter("SP-21", "Truss strut", strut.Document, p, false)
+	s.enter("SP-21", "Truss strut", strut.made("rolled tube"), p, false)
 
 	pole := s.sketch(ids, stands(box("wrap", 1.3, 0.215), rolled)).
 		stage("Pole", "pre-form").
 		lay("[0/±45/0]s", ud, master.Item{Outline: "wrap", Join: "overlap", JoinWidth: 0.012, Stagger: 0.03})
 	p = process("hexagon mandrel M-6", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Strip the shrink tape, cool, push the mandrel out."
-	s.enter("SP-22", "Baffle pole, hexagonal", pole.Document, p, true)
+	s.enter("SP-22", "Baffle pole, hexagonal", pole.made("rolled tube"), p, true)
 
 	vane := s.sketch(ids, stands(master.Outline{
 		Name: "vane wrap", Kind: "taper", Dims: map[string]float64{"length": 0.85, "first": 0.12, "last": 0.07},
 	}, "the prism's facets as they are developed")).
 		stage("Vane", "pre-form").
 		lay("[0_2/±30]s", ud, master.Item{Outline: "vane wrap", Join: "butt", Stagger: 0.02})
-	s.enter("SP-23", "Spider vane, tapered", vane.Document, process("vane mandrel M-9", "Ember 120"), false)
+	s.enter("SP-23", "Spider vane, tapered", vane.made("rolled tube"), process("vane mandrel M-9", "Ember 120"), false)
 
 	ring := s.sketch(ids, master.Outline{
 		Name: "segment", Kind: "ring sector", Dims: map[string]float64{"inner": 0.55, "outer": 0.7, "angle": 60},
@@ -394,7 +422,7 @@ func (s *script) masters(ids map[string]int64) {
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
 		lay("90", ud, master.Item{Outline: "shell"}).lay("0", ud, master.Item{Outline: "shell"}).
 		put(master.Item{Kind: master.Ply, Outline: "shell", AngleDeg: 45, FaceUp: true, Second: true}, twill)
-	s.enter("SP-25", "Dish petal", petal.Document, process("petal tool P-2", "Ember 120"), false)
+	s.enter("SP-25", "Dish petal", petal.made("open shell"), process("petal tool P-2", "Ember 120"), false)
 
 	panel := s.sketch(ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).
 		stage("Tool skin", "skin").
@@ -422,7 +450,7 @@ func (s *script) masters(ids map[string]int64) {
 	panel.Loads = []master.Load{{Name: "wind on the open shutter", M: [3]float64{60, 0, 0}}}
 	p = process("flat tool T-19", "Ember 120")
 	p.PressureMax, p.Bleed = 170e3, 0.02
-	s.enter("SP-26", "Dome-shutter panel", panel.Document, p, true)
+	s.enter("SP-26", "Dome-shutter panel", panel.made("sandwich, three cures"), p, true)
 
 	half := master.Outline{
 		Name:        "half shell",
@@ -431,7 +459,7 @@ func (s *script) masters(ids map[string]int64) {
 		Placeholder: "the developed half shell",
 	}
 	yoke := s.sketch(ids, half, box("flange", 0.5, 0.03)).
-		stage("Lower half", "skin").
+		stage("Lower half", "pre-form").
 		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45}, twill).
 		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
 		stage("Upper half, over the bladder", "co-cure").
@@ -440,7 +468,7 @@ func (s *script) masters(ids map[string]int64) {
 	p = process("yoke tool Y-1", "Ember 120")
 	p.PressureMax, p.PressForce, p.BagStack = 620e3, 180e3, "no bleed"
 	p.Demould = "Let the bladder down before the press opens. Never open under pressure."
-	s.enter("SP-27", "Yoke arm, hollow", yoke.Document, p, false)
+	s.enter("SP-27", "Yoke arm, hollow", yoke.made("hollow part"), p, false)
 
 	sleeve := stands(box("over-wrap", 0.12, 0.15), "an over-wrap as it is developed")
 	bonded := s.sketch(ids, stands(box("tube", 0.8, 0.14), rolled), sleeve).
@@ -457,7 +485,7 @@ func (s *script) masters(ids map[string]int64) {
 		lay("45/-45", ud, master.Item{Outline: "over-wrap"}).lay("45/-45", ud, master.Item{Outline: "over-wrap", X: 0.68})
 	p = process("bonding jig J-3", "Ember 120")
 	p.Bonding, p.Qualifications = "Joint step 0.5 mm; handling strength after 30 min in the oven.", []string{"bonding"}
-	s.enter("SP-28", "Bonded strut", bonded.Document, p, false)
+	s.enter("SP-28", "Bonded strut", bonded.made("bonded joints"), p, false)
 }
 
 // enter brings a master in as a planner does, from its file, and has it

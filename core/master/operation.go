@@ -107,6 +107,15 @@ func (d Document) Ordered() (*route.Route, []route.Fault) {
 	return route.New(all, d.RouteStages())
 }
 
+// RouteFaults are the faults of the operations alone.
+func (d Document) RouteFaults() []Fault {
+	faults := []Fault{}
+	d.checkRoute(func(key, field, format string, args ...any) {
+		faults = append(faults, Fault{key, field, fmt.Sprintf(format, args...)})
+	})
+	return faults
+}
+
 // checkRoute finds what cannot be right about the operations.
 func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 	if len(d.Route) == 0 {

@@ -218,15 +218,15 @@ type ChangeView struct {
 
 // DifferenceView is two revisions of a part beside each other.
 type DifferenceView struct {
-	From       string       `json:"from"`
-	To         string       `json:"to"`
-	Lines      []ChangeView `json:"lines"`
-	Route      []RouteChange   `json:"route" doc:"Operations of both"`
-	Process    []string     `json:"process" doc:"Fields of the process that differ"`
-	FromWorked *Worked      `json:"fromWorked,omitempty"`
-	ToWorked   *Worked      `json:"toWorked,omitempty"`
-	FromDrawn  Drawing      `json:"fromDrawn" doc:"In plan"`
-	ToDrawn    Drawing      `json:"toDrawn"`
+	From       string        `json:"from"`
+	To         string        `json:"to"`
+	Lines      []ChangeView  `json:"lines"`
+	Route      []RouteChange `json:"route" doc:"Operations of both"`
+	Process    []string      `json:"process" doc:"Fields of the process that differ"`
+	FromWorked *Worked       `json:"fromWorked,omitempty"`
+	ToWorked   *Worked       `json:"toWorked,omitempty"`
+	FromDrawn  Drawing       `json:"fromDrawn" doc:"In plan"`
+	ToDrawn    Drawing       `json:"toDrawn"`
 }
 
 // Difference lines two revisions of a part up.

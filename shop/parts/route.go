@@ -20,10 +20,10 @@ type RouteQuestion struct {
 
 // RouteReply is what the core makes of a route.
 type RouteReply struct {
-	Faults     []master.Fault     `json:"faults" doc:"Of the route; while there are any, nothing is ordered"`
+	Faults     []master.Fault     `json:"faults" doc:"Of the route"`
 	OnePass    bool               `json:"onePass" doc:"The document has no route: it is read as one pass"`
 	Planned    []master.Operation `json:"planned" doc:"The route; of a document without one, the one pass"`
-	Operations []OperationView    `json:"operations" doc:"None before what it waits for"`
+	Operations []OperationView    `json:"operations" doc:"None before what it waits for; empty while that cannot be said"`
 	Findings   []RouteFinding     `json:"findings"`
 	Longest    float64            `json:"longest" doc:"Work and waiting on the longest way, s"`
 	Work       float64            `json:"work" doc:"Of all operations, with somebody at them, s"`
@@ -94,7 +94,7 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 // routeOf is the route of a document, ordered, timed and held against what such work asks.
 func routeOf(doc master.Document) RouteReply {
 	out := RouteReply{
-		Faults: []master.Fault{}, Operations: []OperationView{}, Findings: []RouteFinding{}, Ways: []WayView{},
+		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{}, Ways: []WayView{},
 		Planned: doc.Operations(), OnePass: len(doc.Route) == 0,
 	}
 	if out.Planned == nil {
@@ -106,10 +106,7 @@ func routeOf(doc master.Document) RouteReply {
 			Key: w.Key, Name: w.Name, Why: w.Why, Differs: w.Differs, Life: w.Life, Not: w.Fits(stages),
 		})
 	}
-	r, faults := doc.Ordered()
-	for _, f := range faults {
-		out.Faults = append(out.Faults, master.Fault{Key: f.Key, Field: f.Field, Says: f.Says})
-	}
+	r, _ := doc.Ordered()
 	if r == nil {
 		return out
 	}

@@ -5235,7 +5235,7 @@ export interface components {
             way?: string;
         };
         RouteReply: {
-            /** @description Of the route; while there are any, nothing is ordered */
+            /** @description Of the route */
             faults: components["schemas"]["Fault"][];
             findings: components["schemas"]["RouteFinding"][];
             /**
@@ -5247,7 +5247,7 @@ export interface components {
             made?: components["schemas"]["Operation"][];
             /** @description The document has no route: it is read as one pass */
             onePass: boolean;
-            /** @description None before what it waits for */
+            /** @description None before what it waits for; empty while that cannot be said */
             operations: components["schemas"]["OperationView"][];
             /** @description The route; of a document without one, the one pass */
             planned: components["schemas"]["Operation"][];

@@ -208,6 +208,7 @@ type TextProps = {
   pin?: boolean;
   autoFocus?: boolean;
   isRequired?: boolean;
+  isReadOnly?: boolean;
 };
 
 export function TextField({ label, pin, ...rest }: TextProps) {

@@ -38,6 +38,7 @@ import { Outlines } from "./Outlines";
 import { PlanView, type Line } from "./PlanView";
 import { ProcessForm, ProcessRead } from "./ProcessForm";
 import { Remarks } from "./Remarks";
+import { RoutePage } from "./RoutePage";
 import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
 import { useMaster, type Asked, type Writing } from "./useMaster";
@@ -57,7 +58,7 @@ export function PartPage() {
   return <Master key={v.part.code + v.letter + v.state} v={v} code={code} />;
 }
 
-const views = ["stack", "outlines", "laminate", "process", "difference", "family"] as const;
+const views = ["stack", "outlines", "laminate", "route", "process", "difference", "family"] as const;
 type View = (typeof views)[number];
 /** What a view asks besides. */
 const besides: Partial<Record<View, Asked>> = { outlines: { outlines: true } };
@@ -125,6 +126,9 @@ function Master({ v, code }: { v: Revision; code: string }) {
             )}
             {view === "laminate" && (
               <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
+            )}
+            {view === "route" && (
+              <RoutePage code={code} letter={v.letter} doc={w.doc} {...(writes ? { change: w.change } : {})} />
             )}
             {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={setProcessOpen} />}
             {view === "difference" && <DifferencePage v={v} />}

@@ -7,7 +7,7 @@ import { useSay } from "../../ui/say";
 import { told } from "../../ui/format";
 import { Button, Mark, NumberField, Row, Select, SelectField, TextField } from "../../ui/parts";
 import { kinds } from "./cells";
-import { Detail } from "./Detail";
+import { Detail, Figure } from "./Detail";
 import { coded, freshKey, inserted, items, mirrored, repeated, without, type Item, type Master } from "./edits";
 import { StackTable } from "./Table";
 import type { Writing } from "./useMaster";
@@ -21,6 +21,7 @@ const stageKinds: Schemas["Stage"]["kind"][] = [
   "bond",
   "over-wrap",
   "wet layup",
+  "injection",
 ];
 
 export function StackPage({
@@ -296,7 +297,11 @@ function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; al
           onChange={(name) => set({ name })}
         />
       </div>
-      <SelectField label="Kind of stage" value={stage.kind} onChange={(e) => set({ kind: e.target.value as never })}>
+      <SelectField
+        label="Kind of stage"
+        value={stage.kind} // A cavity is of an injection, and goes with it.
+        onChange={(e) => set({ kind: e.target.value as never, cavity: undefined, resin: undefined })}
+      >
         {stageKinds.map((s) => (
           <option key={s}>{s}</option>
         ))}
@@ -311,6 +316,12 @@ function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; al
           onChange={(v) => set({ rosette: Number.isNaN(v) || v === 0 ? undefined : v })}
         />
       </div>
+      {stage.kind === "injection" && (
+        <>
+          <Figure label="Cavity, cm³" scale={1e6} value={stage.cavity} min={0} set={(v) => set({ cavity: v })} />
+          <Figure label="Resin, kg" scale={1} value={stage.resin} min={0} set={(v) => set({ resin: v })} />
+        </>
+      )}
       {at > 0 && (
         <Button $quiet $small onPress={split}>
           Begin a stage here

@@ -1,0 +1,98 @@
+// What an operation records besides its signature: values with limits, choices, texts,
+// pictures, scans and products.
+import type { Schemas } from "../../contract/types";
+import { Button, Heading, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+
+type Field = Schemas["Field"];
+const kinds: Field["kind"][] = ["value", "choice", "text", "picture", "scan", "product"];
+
+export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all: Field[]) => void) | undefined }) {
+  const put = (k: number, part: Partial<Field>) => change?.(fields.map((f, n) => (n === k ? { ...f, ...part } : f)));
+  const add = () => {
+    let n = fields.length + 1;
+    while (fields.some((f) => f.key === `f${n}`)) n++;
+    change?.([...fields, { key: `f${n}`, name: "what is measured", kind: "value" }]);
+  };
+  return (
+    <Stack $gap={8}>
+      <Heading>Records</Heading>
+      {fields.length === 0 && <p style={{ color: "var(--g1)" }}>Nothing but who signed it, and when.</p>}
+      {fields.map((f, k) => (
+        <Row key={f.key} $gap={10} style={{ alignItems: "flex-end" }} role="group" aria-label={f.name}>
+          <div style={{ flex: "2 1 160px" }}>
+            <TextField label="What is recorded" value={f.name} isReadOnly={!change} onChange={(name) => put(k, { name })} />
+          </div>
+          <SelectField
+            label="Kind"
+            value={f.kind}
+            disabled={!change}
+            // What belongs to the old kind alone goes with it.
+            onChange={(e) =>
+              put(k, {
+                kind: e.target.value as Field["kind"],
+                least: undefined,
+                most: undefined,
+                pot: undefined,
+                ...(e.target.value === "value" ? {} : { unit: undefined }),
+                choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
+              })
+            }
+          >
+            {kinds.map((x) => (
+              <option key={x}>{x}</option>
+            ))}
+          </SelectField>
+          {f.kind === "value" && (
+            <>
+              <div style={{ width: 80 }}>
+                <TextField
+                  label="Unit"
+                  value={f.unit ?? ""}
+                  isReadOnly={!change}
+                  onChange={(v) => put(k, { unit: v || undefined })}
+                />
+              </div>
+              <Figure narrow label="least" scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
+              <Figure narrow label="most" scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
+            </>
+          )}
+          {f.kind === "choice" && (
+            <div style={{ flex: "1 1 160px" }}>
+              <TextField
+                label="Choices, with commas"
+                value={(f.choices ?? []).join(", ")}
+                isReadOnly={!change}
+                onChange={(v) => put(k, { choices: v.split(",").map((x) => x.trimStart()) })}
+              />
+            </div>
+          )}
+          {f.kind === "product" && (
+            <Figure label="Pot life, min" scale={1 / 60} value={f.pot} off={!change} min={0} set={(v) => put(k, { pot: v })} />
+          )}
+          <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 6 }}>
+            <input
+              type="checkbox"
+              checked={f.free ?? false}
+              disabled={!change}
+              onChange={(e) => put(k, { free: e.target.checked || undefined })}
+            />
+            may be empty
+          </label>
+          {change && (
+            <Button $quiet $small onPress={() => change(fields.filter((_, n) => n !== k))} aria-label={`Leave ${f.name} out`}>
+              Leave out
+            </Button>
+          )}
+        </Row>
+      ))}
+      {change && (
+        <div>
+          <Button $quiet $small onPress={add}>
+            One more thing to record
+          </Button>
+        </div>
+      )}
+    </Stack>
+  );
+}

@@ -1,0 +1,197 @@
+// One operation as planned: what it is, what it waits for, where and how long, and what
+// it asks and records.
+import { useId, type RefObject } from "react";
+import styled from "styled-components";
+import { Button, Heading, NumberField, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Figure } from "./Detail";
+import type { Stage } from "./edits";
+import { FieldsForm } from "./FieldsForm";
+import type { Operation, Placed } from "./lanes";
+
+export const operationKinds: Operation["kind"][] = [
+  "cut",
+  "kit",
+  "prepare tool",
+  "lay",
+  "join",
+  "close",
+  "debulk",
+  "cure",
+  "demould",
+  "post-cure",
+  "trim",
+  "drill",
+  "machine",
+  "bond",
+  "inject",
+  "sand",
+  "prime",
+  "coat",
+  "mark",
+  "adjust",
+  "outside",
+  "inspect",
+  "release",
+];
+
+const zero = 273.15;
+
+const Group = styled.fieldset`
+  border: 0;
+  padding: 0;
+  margin: 0;
+  legend {
+    padding: 0;
+    font-size: 14px;
+    font-weight: 600;
+    color: var(--g1);
+  }
+`;
+
+export function OperationForm({
+  o,
+  placed,
+  stages,
+  change,
+  wait,
+  waits,
+}: {
+  o: Operation;
+  placed: Placed[];
+  stages: Stage[];
+  /** Missing: it is read only. */
+  change: ((part: Partial<Operation>) => void) | undefined;
+  wait: ((on: string, waits: boolean) => void) | undefined;
+  /** Where the choice of what it waits for stands. */
+  waits: RefObject<HTMLFieldSetElement | null>;
+}) {
+  const off = !change;
+  const id = useId();
+  const text = (name: "name" | "place" | "tool" | "qualification" | "hold" | "caution" | "note", says: string, grow = 1) => (
+    <div style={{ flex: `${grow} 1 ${grow * 130}px` }}>
+      <TextField label={says} value={o[name] ?? ""} isReadOnly={off} onChange={(v) => change?.({ [name]: v || undefined })} />
+    </div>
+  );
+  const minutes = (name: "setUp" | "attended" | "unattended", says: string) => (
+    <Figure label={says} scale={1 / 60} value={o[name]} off={off} min={0} set={(v) => change?.({ [name]: v })} />
+  );
+  return (
+    <Stack $gap={10} role="group" aria-labelledby={id}>
+      <Heading id={id}>Operation {placed.find((p) => p.key === o.key)?.number} · as planned</Heading>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField
+          label="Kind"
+          value={o.kind}
+          disabled={off}
+          onChange={(e) => change?.({ kind: e.target.value as Operation["kind"] })}
+        >
+          {operationKinds.map((k) => (
+            <option key={k}>{k}</option>
+          ))}
+        </SelectField>
+        {text("name", "What it is called (empty: by its kind)", 2)}
+      </Row>
+      <Group>
+        <legend>Stages</legend>
+        <Row $gap={14} style={{ rowGap: 0 }}>
+          {stages.map((s) => (
+            <label key={s.key} style={{ minHeight: 32 }}>
+              <input
+                type="checkbox"
+                disabled={off}
+                checked={(o.stages ?? []).includes(s.key)}
+                onChange={(e) =>
+                  change?.({
+                    stages: stages
+                      .filter((x) => (x.key === s.key ? e.target.checked : (o.stages ?? []).includes(x.key)))
+                      .map((x) => x.key),
+                  })
+                }
+              />{" "}
+              {s.name || s.kind}
+            </label>
+          ))}
+        </Row>
+      </Group>
+      <Group ref={waits}>
+        <legend>Waits for</legend>
+        <Row $gap={14} style={{ rowGap: 0 }}>
+          {placed
+            .filter((p) => p.key !== o.key)
+            .map((p) => (
+              <label key={p.key} style={{ minHeight: 32 }}>
+                <input
+                  type="checkbox"
+                  disabled={!wait}
+                  checked={(o.after ?? []).includes(p.key)}
+                  onChange={(e) => wait?.(p.key, e.target.checked)}
+                />{" "}
+                {p.number} {p.says}
+              </label>
+            ))}
+        </Row>
+      </Group>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        {minutes("setUp", "Set-up, min")}
+        {minutes("attended", "Attended, min")}
+        {minutes("unattended", "By itself, min")}
+        {text("place", "Place")}
+        {text("tool", "Tool")}
+      </Row>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        {text("qualification", "Qualification")}
+        {text("hold", "Hold point: work stops until", 2)}
+        <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 8 }}>
+          <input
+            type="checkbox"
+            checked={o.second ?? false}
+            disabled={off}
+            onChange={(e) => change?.({ second: e.target.checked || undefined })}
+          />
+          a second person signs
+        </label>
+      </Row>
+      {o.kind === "demould" && (
+        <div style={{ width: 240 }}>
+          <NumberField
+            late
+            off={off}
+            label="Not before the part is below, °C"
+            value={o.below ? o.below - zero : NaN}
+            onChange={(v) => change?.({ below: Number.isNaN(v) ? undefined : v + zero })}
+          />
+        </div>
+      )}
+      {o.kind === "bond" && (
+        <TextField
+          label="Adherends from elsewhere, with commas: bought parts, parts of other builds"
+          value={(o.adherends ?? []).join(", ")}
+          isReadOnly={off}
+          onChange={(v) => change?.({ adherends: v.trim() === "" ? undefined : v.split(",").map((x) => x.trimStart()) })}
+        />
+      )}
+      <Row $gap={12}>
+        {text("caution", "Caution, shown at the step")}
+        {text("note", "Note")}
+      </Row>
+      <FieldsForm
+        fields={o.fields ?? []}
+        change={change && ((fields) => change({ fields: fields.length > 0 ? fields : undefined }))}
+      />
+    </Stack>
+  );
+}
+
+/** The buttons beside an operation. */
+export function OperationVerbs({ add, takeOut }: { add: () => void; takeOut: () => void }) {
+  return (
+    <Row $gap={8}>
+      <Button $quiet $small onPress={add}>
+        New operation after it
+      </Button>
+      <Button $quiet $small onPress={takeOut}>
+        Take it out
+      </Button>
+    </Row>
+  );
+}
