@@ -2,6 +2,7 @@ package api
 
 import (
 	"bytes"
+	"cmp"
 	"context"
 	"encoding/base64"
 	"encoding/csv"
@@ -107,6 +108,29 @@ func (r *routes) exchange() {
 			},
 		)
 	}
+	for ending, mime := range map[string]string{
+		"csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+	} {
+		r.revisionFile(
+			"/api/parts/{code}/operations."+ending,
+			"operationTable"+ending,
+			"The operations of the route, "+ending,
+			mime,
+			func(ctx context.Context, code, letter string) (string, []byte, error) {
+				v, err := r.shop.Written(ctx, code, letter)
+				if err != nil {
+					return "", nil, err
+				}
+				var out bytes.Buffer
+				if ending == "csv" {
+					err = sheet.WriteCSV(&out, operationTable(v.Document))
+				} else {
+					err = sheet.WriteXLSX(&out, operationTable(v.Document))
+				}
+				return v.Part.Number + "-" + v.Letter + "-operations." + ending, out.Bytes(), err
+			},
+		)
+	}
 	for ending, mime := range map[string]string{"dxf": "image/vnd.dxf", "svg": "image/svg+xml"} {
 		r.revisionFile(
 			"/api/parts/{code}/outlines."+ending,
@@ -179,6 +203,41 @@ func (r *routes) plyTable(ctx context.Context, code, letter string) (parts.Revis
 		t.Rows = append(t.Rows, []any{p.Number, p.Material, p.AngleDeg, p.Shape, face, exactMM(p.X), exactMM(p.Y)})
 	}
 	return v, t, err
+}
+
+// operationTable is a route as a table: what an operation waits for by its number, times
+// in minutes.
+func operationTable(doc master.Document) sheet.Table {
+	route := parts.RouteOf(doc)
+	t := sheet.Table{Name: "operations", Columns: []string{
+		"number", "kind", "operation", "stages", "after", "room", "place", "tool", "set-up min", "attended min",
+		"by itself min", "qualification", "second person", "hold point", "records",
+	}}
+	numbers := map[string]string{}
+	for _, v := range route.Operations {
+		numbers[v.Key] = fmt.Sprint(v.Number)
+	}
+	for _, v := range route.Operations {
+		o := route.Planned[slices.IndexFunc(route.Planned, func(o master.Operation) bool { return o.Key == v.Key })]
+		var after, stages, records []string
+		for _, key := range o.After {
+			after = append(after, numbers[key])
+		}
+		for _, s := range doc.Stages {
+			if slices.Contains(o.Stages, s.Key) {
+				stages = append(stages, cmp.Or(s.Name, s.Kind))
+			}
+		}
+		for _, f := range o.Fields {
+			records = append(records, f.Name)
+		}
+		t.Rows = append(t.Rows, []any{
+			v.Number, o.Kind, v.Says, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
+			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second], o.Hold,
+			strings.Join(records, ", "),
+		})
+	}
+	return t
 }
 
 // exactMM is a length in mm without what binary fractions add to it: a

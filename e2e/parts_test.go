@@ -456,9 +456,10 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	p.see("Ply book (PDF)")
 	base := "/api/parts/" + v.Part.Code
 	pages, text := pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A")))
-	assert.Equal(t, 1+12+1, pages, "a cover, a page an item, a section")
+	assert.Equal(t, 2+12+1, pages, "a cover, its way, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
+		"The way of this part", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
 		assert.Contains(t, text, says)
@@ -470,6 +471,9 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Equal(t, v.Document, file.Document)
 	assert.Contains(t, p.fetched(base+"/plies.csv"), "1,Sable twill 200,45,full,down,0,0")
 	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/plies.xlsx")), []byte("PK")))
+	assert.Contains(t, p.fetched(base+"/operations.csv"), "6,cure,cure of Tool skin,Tool skin,5,cure,,,10,10,240,,,,")
+	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/operations.xlsx")), []byte("PK")))
+	assert.Contains(t, p.fetched("/api/master.schema.json"), "post-cure")
 	assert.Contains(t, p.fetched(base+"/outlines.dxf"), "net")
 	assert.Contains(t, p.fetched(base+"/outlines.svg"), `id="core"`)
 	assert.Contains(t, p.fetched("/api/master.schema.json"), `"$schema"`)

@@ -35,7 +35,7 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 	v, w, d := m.Revision, m.Worked, m.Drawing
 	b := pdf.Book{
 		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
-		Cover: said(cover(v, w, d, m.Tools), units), Units: units,
+		Cover: said(append(cover(v, w, d, m.Tools), way(v.Document)...), units), Units: units,
 	}
 	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {

@@ -39,6 +39,7 @@ type Section struct {
 	Charts  []Chart
 	Columns []Column
 	Rows    [][]string
+	Page    bool // it begins a page of its own
 }
 
 // Column of a table; Share is its part of the width.
@@ -86,7 +87,7 @@ func Write(w io.Writer, r Record) error {
 }
 
 func section(doc *fpdf.Fpdf, s Section) {
-	if doc.GetY() > 250 {
+	if s.Page || doc.GetY() > 250 {
 		doc.AddPage()
 	}
 	doc.Ln(3)

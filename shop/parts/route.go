@@ -75,7 +75,7 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 		if err != nil {
 			return RouteReply{}, err
 		}
-		out := routeOf(m.Doc)
+		out := RouteOf(m.Doc)
 		if q.Way == "" {
 			return out, nil
 		}
@@ -91,8 +91,8 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 	})
 }
 
-// routeOf is the route of a document, ordered, timed and held against what such work asks.
-func routeOf(doc master.Document) RouteReply {
+// RouteOf is the route of a document, ordered, timed and held against what such work asks.
+func RouteOf(doc master.Document) RouteReply {
 	out := RouteReply{
 		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{}, Ways: []WayView{},
 		Planned: doc.Operations(), OnePass: len(doc.Route) == 0,

@@ -8,6 +8,7 @@ import { layersOf } from "../../ui/layers";
 import { Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { BuildLinks, useBuilds } from "./Actions";
 import { PlanView } from "./PlanView";
+import { takes } from "./RouteDrawing";
 import { Figures } from "./Worked";
 
 type Item = Schemas["Item"];
@@ -18,6 +19,11 @@ const words: Record<string, string> = {
   materialId: "material",
   turnDeg: "turn",
   joinWidth: "overlap",
+  after: "what it waits for",
+  setUp: "set-up",
+  unattended: "by itself",
+  fields: "what is recorded",
+  second: "second person",
 };
 
 export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
@@ -135,6 +141,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
               })}
             </tbody>
           </Table>
+          <RouteDifference from={from} to={to} lines={d.data.route} />
           <Heading>Worked out</Heading>
           <Figures
             columns={[
@@ -145,5 +152,57 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
         </>
       )}
     </Stack>
+  );
+}
+
+/** The operations of both routes, those that differ marked. */
+function RouteDifference({ from, to, lines }: { from: string; to: string; lines: Schemas["RouteChange"][] }) {
+  const differs = (l: Schemas["RouteChange"]) => !l.was || !l.is || l.fields.length > 0;
+  const touched = lines.filter(differs);
+  const cells = (o: Schemas["Operation"] | undefined) => (
+    <>
+      <td>{o && <b>{o.name || o.kind}</b>}</td>
+      <td>{o && takes(o)}</td>
+      <td>{o?.after?.join(", ")}</td>
+    </>
+  );
+  return (
+    <>
+      <Heading>
+        {touched.length === 0 ? "Their routes are the same" : `Route: ${touched.length} of ${lines.length} operations differ`}
+      </Heading>
+      {touched.length > 0 && (
+        <Table>
+          <thead>
+            <tr>
+              <th>{from}</th>
+              <th>Takes</th>
+              <th>After</th>
+              <th>differs</th>
+              <th>{to}</th>
+              <th>Takes</th>
+              <th>After</th>
+            </tr>
+          </thead>
+          <tbody>
+            {touched.map((l) => (
+              <tr key={(l.was?.key ?? "") + "/" + (l.is?.key ?? "")} className="on">
+                {cells(l.was)}
+                <td>
+                  {!l.was ? (
+                    <Mark tone="plain">new</Mark>
+                  ) : !l.is ? (
+                    <Mark tone="plain">gone</Mark>
+                  ) : (
+                    l.fields.map((f) => words[f] ?? f).join(", ")
+                  )}
+                </td>
+                {cells(l.is)}
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+    </>
   );
 }

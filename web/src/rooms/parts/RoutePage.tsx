@@ -5,7 +5,7 @@ import { useRef, useState } from "react";
 import { client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { spell } from "../../ui/format";
-import { Button, Heading, Key, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
+import { Button, Heading, Key, LinkButton, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
 import type { Master } from "./edits";
 import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";
@@ -81,6 +81,8 @@ export function RoutePage({
           )}
         </p>
         <Row $gap={8}>
+          <LinkButton href={`/api/parts/${code}/operations.csv?letter=${letter}`}>Operations (CSV)</LinkButton>
+          <LinkButton href={`/api/parts/${code}/operations.xlsx?letter=${letter}`}>XLSX</LinkButton>
           <Button $quiet onPress={() => setTable(!table)} aria-pressed={table}>
             {table ? "As a drawing" : "As a table"}
           </Button>
