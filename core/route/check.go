@@ -114,7 +114,12 @@ func (c *checking) stages() {
 		case !hard:
 			c.add("never cured", s.Key, "the stage %s is never cured after it is laid", s.called())
 		case s.Kind == Preform && len(c.Stages) > 1 && c.shared(s) && !c.joined(s):
-			c.add("never joined", s.Key, "the pre-form %s is cured together with other stages and never joined to them", s.called())
+			c.add(
+				"never joined",
+				s.Key,
+				"the pre-form %s is cured together with other stages and never joined to them",
+				s.called(),
+			)
 		}
 	}
 }

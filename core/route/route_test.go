@@ -23,7 +23,11 @@ func someRoute(t *rapid.T) *Route {
 	ops := make([]Operation, n)
 	order := rapid.Permutation(seq(n)).Draw(t, "order")
 	for k := range ops {
-		ops[k] = Operation{Key: fmt.Sprint(k), Kind: Laying, Attended: time.Duration(rapid.IntRange(0, 300).Draw(t, "takes")) * time.Minute}
+		ops[k] = Operation{
+			Key:      fmt.Sprint(k),
+			Kind:     Laying,
+			Attended: time.Duration(rapid.IntRange(0, 300).Draw(t, "takes")) * time.Minute,
+		}
 	}
 	for at, k := range order {
 		for range rapid.IntRange(0, min(at, 3)).Draw(t, "lines") {
@@ -269,7 +273,10 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 		{Key: "cure", Kind: Curing, Unattended: 5 * time.Hour, After: []string{"lay"}, Stages: []string{"s"}},
 	}, []Stage{{Key: "s", Name: "Skin", Kind: "skin"}, {Key: "t", Name: "Other", Kind: "skin"}})
 	require.Empty(t, faults)
-	marks := map[string]Mark{"kit": {State: Done, At: day0.Add(-time.Hour)}, "lay": {State: InWork, At: day0.Add(-90 * time.Minute)}}
+	marks := map[string]Mark{
+		"kit": {State: Done, At: day0.Add(-time.Hour)},
+		"lay": {State: InWork, At: day0.Add(-90 * time.Minute)},
+	}
 	times, end := r.Plan(day0, time.Time{}, marks, nil)
 	assert.Equal(t, day0.Add(-time.Hour), times[0].End)
 	assert.Equal(t, day0.Add(150*time.Minute), times[1].End, "4 h, begun 1 h 30 ago")
@@ -294,7 +301,8 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 	assert.Equal(t, day0.Add(4*time.Hour), times[1].End)
 }
 
-func BenchmarkStand60(b *testing.B) {
+// sixty is a route of 60 operations, half of them done, each waiting for the three before.
+func sixty() ([]Operation, map[string]Mark) {
 	ops := make([]Operation, 60)
 	marks := map[string]Mark{}
 	for k := range ops {
@@ -306,9 +314,22 @@ func BenchmarkStand60(b *testing.B) {
 			marks[fmt.Sprint(k)] = Mark{State: Done, At: day0}
 		}
 	}
+	return ops, marks
+}
+
+// Readiness of a build of 60 operations, from what its document and its records say.
+func BenchmarkReadiness60(b *testing.B) {
+	ops, marks := sixty()
 	for b.Loop() {
 		r, _ := New(ops, nil)
 		r.Stand(marks)
+	}
+}
+
+func BenchmarkTimes60(b *testing.B) {
+	ops, marks := sixty()
+	r, _ := New(ops, nil)
+	for b.Loop() {
 		r.Plan(day0, day0.Add(100*time.Hour), marks, nil)
 	}
 }

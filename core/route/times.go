@@ -30,7 +30,11 @@ type Times struct {
 // are not looked at.
 //
 // It takes O(operations + lines).
-func (r *Route) Plan(now, due time.Time, marks map[string]Mark, limits map[string]Limit) (times []Times, end time.Time) {
+func (r *Route) Plan(
+	now, due time.Time,
+	marks map[string]Mark,
+	limits map[string]Limit,
+) (times []Times, end time.Time) {
 	times = make([]Times, len(r.Operations))
 	stand := r.Stand(marks)
 	left := make([]time.Duration, len(r.Operations))

@@ -236,7 +236,12 @@ var Ways = []Way{
 				laid = append(laid, m.add(Kitting, "", []Stage{s}, m.add(Cutting, "", []Stage{s})))
 			}
 			join := m.add(Joining, "", m.stages, append(laid, m.add(Preparing, "", nil))...)
-			warm := m.add(Debulking, "Warm debulk in the closed tool", m.stages, m.add(Closing, "Bladder in, tool closed", m.stages, join))
+			warm := m.add(
+				Debulking,
+				"Warm debulk in the closed tool",
+				m.stages,
+				m.add(Closing, "Bladder in, tool closed", m.stages, join),
+			)
 			out := m.add(Demoulding, "", m.stages, m.add(Curing, "", m.stages, warm))
 			m.end(m.add(Drilling, "", nil, m.add(Trimming, "Flash taken off", nil, out)))
 		},
