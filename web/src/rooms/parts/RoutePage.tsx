@@ -94,6 +94,12 @@ export function RoutePage({
           {change && " The first change makes it the part’s own; a way of making lays a whole route at once."}
         </p>
       )}
+      {!r.onePass && (
+        <p>
+          <Mark tone="attend">Builds do not walk this route yet: they are cut, laid, closed and cured in one pass.</Mark> It is in
+          the ply book, and what it asks is done and signed on paper.
+        </p>
+      )}
       {r.faults.map((f) => (
         <p key={f.key + f.field + f.says} role="alert">
           <Mark tone="stop">{f.says}</Mark>{" "}
