@@ -68,7 +68,7 @@ func (c *checking) release() {
 	}
 	for k, o := range c.Operations {
 		if !slices.ContainsFunc(ends, func(e int) bool { return e == k || c.past[e][k] }) {
-			c.add("orphan", o.Key, "%s: the release does not wait for it", o.Says(c.Stages))
+			c.add("orphan", o.Key, "%s: the release does not wait for it", c.says[k])
 		}
 	}
 }
@@ -154,7 +154,7 @@ func (c *checking) stage(key string) Stage {
 
 func (c *checking) operation(k int) {
 	o := c.Operations[k]
-	says := o.Says(c.Stages)
+	says := c.says[k]
 	// What has to come before an operation of its kind, for each of its stages.
 	needs := func(rule string, first string, kinds ...Kind) {
 		var lack []string

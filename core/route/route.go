@@ -18,6 +18,7 @@ type Route struct {
 	Operations []Operation
 	Stages     []Stage
 
+	says  []string // what each operation is called
 	at    map[string]int
 	after [][]int // by operation: those that it waits for itself
 	next  [][]int // those that wait for it
@@ -47,6 +48,7 @@ func New(operations []Operation, stages []Stage) (*Route, []Fault) {
 	}
 	for k, o := range operations {
 		says := o.Says(stages)
+		r.says = append(r.says, says)
 		if _, twice := r.at[o.Key]; twice || o.Key == "" {
 			add(o.Key, "key", "%s: two operations have the key %q", says, o.Key)
 			continue
@@ -70,7 +72,7 @@ func New(operations []Operation, stages []Stage) (*Route, []Fault) {
 			w, there := r.at[key]
 			switch {
 			case !there:
-				add(o.Key, "after", "%s waits for an operation that is not there (%s)", o.Says(stages), key)
+				add(o.Key, "after", "%s waits for an operation that is not there (%s)", r.says[k], key)
 			case slices.Contains(r.after[k], w):
 				// Named twice means no more than once.
 			default:
@@ -86,7 +88,7 @@ func New(operations []Operation, stages []Stage) (*Route, []Fault) {
 		ring := r.cycle()
 		names := make([]string, len(ring))
 		for k, i := range ring {
-			names[k] = operations[i].Says(stages)
+			names[k] = r.says[i]
 		}
 		add(operations[ring[0]].Key, "after", "these wait for each other, so none can begin: %s, and %s again",
 			strings.Join(names, ", then "), names[0])
@@ -184,7 +186,7 @@ func (r *Route) With(added []Operation, before map[string][]string, marks map[st
 			}
 			if m, begun := marks[key]; begun {
 				faults = append(faults, Fault{o.Key, "before", fmt.Sprintf(
-					"%s is %s already: take it back first, or let what comes next wait", all[k].Says(r.Stages), m.State)})
+					"%s is %s already: take it back first, or let what comes next wait", r.says[k], m.State)})
 				continue
 			}
 			all[k].After = append(slices.Clone(all[k].After), o.Key)

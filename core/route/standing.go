@@ -54,7 +54,7 @@ func (r *Route) Stand(marks map[string]Mark) []Standing {
 		for _, w := range r.after[k] {
 			if !counts[w] {
 				s.Waits = append(s.Waits, r.Operations[w].Key)
-				s.Says = append(s.Says, "waits for "+r.Operations[w].Says(r.Stages))
+				s.Says = append(s.Says, "waits for "+r.says[w])
 			}
 		}
 		mark, marked := marks[o.Key]

@@ -94,7 +94,7 @@ func (r *Route) backwards(
 				free = at
 			}
 		}
-		says := r.Operations[k].Says(r.Stages)
+		says := r.says[k]
 		if l, limited := limits[r.Operations[k].Key]; limited {
 			if latest.IsZero() || l.Until.Before(latest) {
 				latest = l.Until
