@@ -47,7 +47,8 @@ var rooms = map[string][]string{
 	"builds":  {"book", "people", "climate", "stock", "parts"},
 	"cutting": {"book", "people", "climate", "stock", "parts", "builds"},
 	"curing":  {"book", "people", "climate", "stock", "parts", "builds"},
-	"inspect": {"book", "people", "climate", "stock", "parts", "builds", "cutting", "curing"},
+	"finish":  {"book", "people", "climate", "stock", "parts", "builds"},
+	"inspect": {"book", "people", "climate", "stock", "parts", "builds", "cutting", "curing", "finish"},
 	// What tests make parts of.
 	"shoptest": {"parts"},
 }

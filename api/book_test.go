@@ -29,7 +29,8 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 		assert.Equal(t, "application/pdf", got.Header.Get("Content-Type"))
 		pages, text := pdftest.Read(t, got.body)
 		items := len(v.Document.Items())
-		assert.Equal(t, 1+items+1, pages, p.Number)
+		assert.Equal(t, 2+items+1, pages, p.Number)
+		assert.Contains(t, text, "The way of this part", p.Number)
 		assert.Equal(
 			t,
 			pages,

@@ -152,6 +152,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 	r.layup()
 	r.bag()
 	r.cure()
+	r.finish()
 	r.release()
 	r.thread()
 }

@@ -262,6 +262,8 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 		"/layup":               "SP-11", "/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met",
 		"/cure":             "every limit met",
 		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it",
+		"/finish": "Nothing waits here", "/finish/" + done.Code: "Its revision has no route",
+		"/parts/" + h.named(t, "SP-27").Part.Code + "?view=route": "Ways of making",
 		"/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
 	} {
 		p.visit(path)

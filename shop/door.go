@@ -1,6 +1,6 @@
 // Package shop is the door to the rooms of the shop: what each of them keeps and
 // does is asked of it. The rooms stand in an order: book, people, climate, stock,
-// parts, builds, then cutting and curing, and inspect; each knows those before it.
+// parts, builds, then cutting, curing and finish, and inspect; each knows those before it.
 package shop
 
 import (
@@ -9,6 +9,7 @@ import (
 	"juxta/shop/climate"
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
+	"juxta/shop/finish"
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
@@ -24,6 +25,7 @@ type (
 	buildsRoom  = builds.Room
 	cuttingRoom = cutting.Room
 	curingRoom  = curing.Room
+	finishRoom  = finish.Room
 	inspectRoom = inspect.Room
 )
 
@@ -37,6 +39,7 @@ type Shop struct {
 	*buildsRoom
 	*cuttingRoom
 	*curingRoom
+	*finishRoom
 	*inspectRoom
 }
 
@@ -47,11 +50,13 @@ func New(b *book.Book) *Shop {
 	goods := &stock.Room{Room: air}
 	masters := &parts.Room{Room: goods}
 	making := &builds.Room{Room: masters}
+	finishing := &finish.Room{Room: making}
 	s := &Shop{
 		Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
 		cuttingRoom: &cutting.Room{
 			Room: making,
-		}, curingRoom: &curing.Room{Room: making}, inspectRoom: &inspect.Room{Room: making},
+		}, curingRoom: &curing.Room{Room: making}, finishRoom: finishing,
+		inspectRoom: &inspect.Room{Room: finishing},
 	}
 	s.Follow = s.FollowInDrafts
 	return s

@@ -14,7 +14,7 @@ import (
 
 func TestTheMatrixIsWholeAndSaysNothingTwice(t *testing.T) {
 	seen := map[book.Act]bool{}
-	rooms := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "shop"}
+	rooms := []string{"freezer", "parts", "cut", "kits", "layup", "bag", "cure", "finish", "release", "shop"}
 	last := 0
 	for _, p := range book.Matrix {
 		assert.False(t, seen[p.Act], "%q stands there twice", p.Act)

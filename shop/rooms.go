@@ -57,6 +57,10 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 	if sums.Running > 0 {
 		cure = say(sums.Running, "running", "running")
 	}
+	finishing, err := s.FinishWaiting(db)
+	if err != nil {
+		return nil, err
+	}
 	freezer := "all put away"
 	if sums.Out > 0 {
 		freezer = say(sums.Out, "roll is out", "rolls are out")
@@ -69,6 +73,7 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 		{"layup", say(at["layup"], "on a bench", "on benches"), at["layup"]},
 		{"bag", say(at["bag"], "to bag", "to bag"), at["bag"]},
 		{"cure", cure, at["cure"]},
+		{"finish", say(finishing, "to do", "to do"), finishing},
 		{"release", say(at["release"], "to inspect", "to inspect"), at["release"]},
 		{"thread", "find anything", 0},
 	}, nil

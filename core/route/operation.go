@@ -133,3 +133,53 @@ func (o Operation) Says(stages []Stage) string {
 	}
 	return string(o.Kind) + " of " + strings.Join(of, ", ")
 }
+
+// Single says whether operations of the kind are signed each for itself, as they stand in
+// the route. The others are done in the rooms of plies, bags, runs and inspections, which
+// know of themselves when they are done.
+func (k Kind) Single() bool {
+	return k.Room() == Finish || slices.Contains([]Kind{Preparing, PostCuring, Inspecting}, k)
+}
+
+// Walked are the marks that follow from the room in which a build waits that walks one
+// pass: what was done in the rooms before it. An operation signed for itself that was not
+// signed, although what comes after it is done, counts as left out.
+func (r *Route) Walked(at Room, signed map[string]Mark) map[string]Mark {
+	marks := map[string]Mark{}
+	for key, m := range signed {
+		marks[key] = m
+	}
+	passed := slices.Index(Order, at)
+	past := make([]bool, len(r.Operations)) // done by the room
+	for k, o := range r.Operations {
+		room := slices.Index(Order, o.Kind.Room())
+		if o.Kind == Debulking && r.laidAfter(k) {
+			room = slices.Index(Order, Layup) // it is a step of the bench
+		}
+		if !o.Kind.Single() && room < passed {
+			past[k] = true
+			marks[o.Key] = Mark{State: Done}
+		}
+	}
+	for k, o := range r.Operations {
+		if _, marked := marks[o.Key]; marked || o.Kind != Preparing {
+			continue
+		}
+		for n, behind := range r.behind(k) {
+			if behind && past[n] {
+				marks[o.Key] = Mark{State: LeftOut, Reason: "it was laid on without"}
+			}
+		}
+	}
+	return marks
+}
+
+// laidAfter says whether something is laid or joined after an operation.
+func (r *Route) laidAfter(k int) bool {
+	for n, behind := range r.behind(k) {
+		if behind && (r.Operations[n].Kind == Laying || r.Operations[n].Kind == Joining) {
+			return true
+		}
+	}
+	return false
+}

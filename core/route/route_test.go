@@ -177,6 +177,20 @@ func TestWhatCannotBeARouteIsToldAtItsPlace(t *testing.T) {
 	assert.Contains(t, faults[0].Says, "301 operations are more than the 300")
 }
 
+// What is left out before its turn is not waited for; what it rests on is.
+func TestWhatIsLeftOutPassesItsWaitingOn(t *testing.T) {
+	r, faults := New([]Operation{
+		{Key: "a", Kind: Curing}, {Key: "b", Kind: Demoulding, After: []string{"a"}}, {Key: "c", Kind: Trimming, After: []string{"b", "a"}},
+	}, nil)
+	require.Empty(t, faults)
+	marks := map[string]Mark{"b": {State: LeftOut, Reason: "it has no tool"}}
+	stand := r.Stand(marks)
+	assert.Equal(t, LeftOut, stand[1].State)
+	assert.Equal(t, []string{"waits for cure"}, stand[2].Says)
+	marks["a"] = Mark{State: Done}
+	assert.Equal(t, Ready, r.Stand(marks)[2].State)
+}
+
 func TestAReworkWaitsAndReopensNothingSilently(t *testing.T) {
 	w, _ := FindWay(OnePass)
 	r, faults := New(w.Route([]Stage{{Key: "s", Kind: "skin"}}), []Stage{{Key: "s", Kind: "skin"}})

@@ -1,6 +1,7 @@
 package route
 
 import (
+	"slices"
 	"time"
 )
 
@@ -52,7 +53,16 @@ func (r *Route) Stand(marks map[string]Mark) []Standing {
 		o := r.Operations[k]
 		s := &out[k]
 		for _, w := range r.after[k] {
-			if !counts[w] {
+			switch {
+			case counts[w]:
+			case out[w].State == LeftOut:
+				// What was left out is not waited for; what it rests on is.
+				for n, key := range out[w].Waits {
+					if !slices.Contains(s.Waits, key) {
+						s.Waits, s.Says = append(s.Waits, key), append(s.Says, out[w].Says[n])
+					}
+				}
+			case !slices.Contains(s.Waits, r.Operations[w].Key):
 				s.Waits = append(s.Waits, r.Operations[w].Key)
 				s.Says = append(s.Says, "waits for "+r.says[w])
 			}
@@ -62,11 +72,10 @@ func (r *Route) Stand(marks map[string]Mark) []Standing {
 			s.Mark = &mark
 		}
 		switch {
+		case len(s.Waits) > 0 && marked && (mark.State == Held || mark.State == LeftOut):
+			s.State = mark.State
 		case len(s.Waits) > 0:
-			s.State, s.Again = Waiting, marked && mark.State != Held
-			if marked && mark.State == Held {
-				s.State = Held
-			}
+			s.State, s.Again = Waiting, marked
 		case marked:
 			s.State, counts[k] = mark.State, mark.over()
 		default:

@@ -183,3 +183,28 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 	r, _ := New(nil, stages)
 	assert.Empty(t, r.Check(), "a route that is not begun is not faulty")
 }
+
+// A build that walks one pass has done what the rooms before its own do.
+func TestABuildInARoomHasDoneWhatTheRoomsBeforeItDo(t *testing.T) {
+	stages := []Stage{{"s", "Skin", "skin"}}
+	w, _ := FindWay(OnePass)
+	r, _ := New(w.Route(stages), stages)
+	states := func(at Room, signed map[string]Mark) map[State][]string {
+		out := map[State][]string{}
+		for k, s := range r.Stand(r.Walked(at, signed)) {
+			out[s.State] = append(out[s.State], r.Operations[k].Key)
+		}
+		return out
+	}
+	assert.Equal(t, []string{"prepare tool", "cut"}, states(Cut, nil)[Ready])
+	assert.Equal(t, []string{"cut", "kit"}, states(Layup, nil)[Done])
+	assert.Equal(t, []string{"waits for prepare tool"}, r.Stand(r.Walked(Layup, nil))[r.at["lay"]].Says)
+	inCure := states(Cure, nil)
+	assert.Equal(t, []string{"prepare tool"}, inCure[LeftOut], "it was laid on")
+	assert.Equal(t, []string{"cut", "kit", "lay", "close"}, inCure[Done])
+	assert.Equal(t, []string{"cure"}, inCure[Ready])
+	prepared := map[string]Mark{"prepare tool": {State: Done, By: "Ines", At: day0}}
+	assert.Equal(t, []string{"demould"}, states(Release, prepared)[Ready])
+	assert.Contains(t, states(Release, prepared)[Done], "prepare tool")
+	assert.Equal(t, []string{"prepare tool", "cut"}, states(Ended, nil)[Ready], "nothing follows from where it ended")
+}

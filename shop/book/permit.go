@@ -36,6 +36,8 @@ const (
 	OpenBuild      Act = "open a build"
 	CutPlies       Act = "nest and cut"
 	CountKit       Act = "count a kit"
+	FinishPart     Act = "work on a part"
+	LeaveOutStep   Act = "leave an operation out"
 	LayPlies       Act = "lay and debulk"
 	SecondLook     Act = "look as the second person"
 	GiveUpBuild    Act = "end a build"
@@ -126,6 +128,8 @@ var Matrix = []Permit{
 	{Act: RunOven, Room: "cure", Roles: []string{"technician", "administrator"}, Qualification: "oven"},
 	// Whoever sees a reason to stop may do so.
 	{Act: StopOven, Room: "cure", Roles: everybody},
+	{Act: FinishPart, Room: "finish", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: LeaveOutStep, Room: "finish", Roles: []string{"quality"}, PIN: true},
 	{
 		Act:           InspectPart,
 		Room:          "release",

@@ -15,6 +15,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
+	"juxta/shop/finish"
 	"juxta/shop/parts"
 	"juxta/wire"
 )
@@ -32,7 +33,7 @@ type ReleaseLine struct {
 }
 
 // Room of the inspection.
-type Room struct{ *builds.Room }
+type Room struct{ *finish.Room }
 
 // ReleaseView is a build at inspection: expected beside found.
 type ReleaseView struct {
@@ -134,6 +135,11 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	}
 	lack(len(lv.FilmsShort) > 0, "a film of %s is unaccounted for", builds.PlyList(lv.FilmsShort))
 	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
+	unsigned, err := s.Unsigned(db, b.ID, b.RevisionID, b.BuildLine)
+	if err != nil {
+		return ReleaseView{}, err
+	}
+	v.Missing = append(v.Missing, unsigned...)
 	log, err := s.LogOf(db, b.Code)
 	if err != nil {
 		return ReleaseView{}, err

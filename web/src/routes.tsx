@@ -4,6 +4,7 @@ import { Shell } from "./app/shell";
 import { builds } from "./rooms/builds/routes";
 import { curing } from "./rooms/curing/routes";
 import { cutting } from "./rooms/cutting/routes";
+import { finish } from "./rooms/finish/routes";
 import { inspect } from "./rooms/inspect/routes";
 import { parts } from "./rooms/parts/routes";
 import { people } from "./rooms/people/routes";
@@ -21,6 +22,7 @@ export function Routes() {
         {cutting}
         {builds}
         {curing}
+        {finish}
         {inspect}
         {thread}
         <Route

@@ -20,7 +20,7 @@ import { explain } from "../contract/types";
 import { Say } from "../ui/say";
 import { keyShown, meantBy } from "../ui/shortcuts";
 
-export const rooms = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "release", "thread"] as const;
+export const rooms = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "finish", "release", "thread"] as const;
 
 type Action = { says: string; run: () => void; hold?: boolean; off?: boolean };
 type Actions = Record<string, Action>;

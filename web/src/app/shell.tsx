@@ -21,6 +21,7 @@ const names: Record<(typeof rooms)[number], string> = {
   layup: "Layup",
   bag: "Bag",
   cure: "Cure",
+  finish: "Finish",
   release: "Release",
   thread: "Thread",
 };

@@ -96,8 +96,8 @@ export function RoutePage({
       )}
       {!r.onePass && (
         <p>
-          <Mark tone="attend">Builds do not walk this route yet: they are cut, laid, closed and cured in one pass.</Mark> It is in
-          the ply book, and what it asks is done and signed on paper.
+          <Mark tone="attend">Builds are still cut, laid, closed and cured in one pass, whatever the route says.</Mark> What is
+          signed for itself, such as the tool, the demould, a trim or a bond, is worked in the room Finish.
         </p>
       )}
       {r.faults.map((f) => (

@@ -1,0 +1,212 @@
+package finish
+
+import (
+	"context"
+	"strings"
+
+	"juxta/core/master"
+	"juxta/shop/book"
+)
+
+// Step names an operation of a build.
+type Step struct {
+	Operation string `json:"operation" doc:"Its key" minLength:"1" maxLength:"48"`
+}
+
+// StepReason names an operation and says why.
+type StepReason struct {
+	Operation string `json:"operation" minLength:"1" maxLength:"48"`
+	Reason    string `json:"reason" maxLength:"400"`
+	PIN       string `json:"pin,omitempty" doc:"To leave it out" maxLength:"12"`
+}
+
+// SignStep signs an operation as done, with what it records.
+type SignStep struct {
+	Operation string                  `json:"operation" minLength:"1" maxLength:"48"`
+	Fields    map[string]master.Value `json:"fields,omitempty" doc:"By the keys of the operation's fields"`
+	Part      *float64                `json:"part,omitempty" doc:"Demould: what the part reads, K" minimum:"0" maximum:"1000"`
+	SecondID  int64                   `json:"secondId,omitempty" doc:"Who looked as the second person"`
+	SecondPIN string                  `json:"secondPin,omitempty" maxLength:"12"`
+}
+
+// step changes one operation of a build: do says what is recorded of it, or refuses.
+func (s *Room) step(
+	ctx context.Context, by book.By, act book.Act, what, code, key string, input any,
+	do func(tx *book.Tx, o WorkStep) (OperationLine, error),
+) (WorkView, error) {
+	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (WorkView, error) {
+		b, err := s.Held(tx, code)
+		if err != nil {
+			return WorkView{}, err
+		}
+		v, err := s.work(tx.DB, b.ID, b.RevisionID, b.BuildLine)
+		if err != nil {
+			return v, err
+		}
+		var o *WorkStep
+		for k := range v.Operations {
+			if v.Operations[k].Planned.Key == key {
+				o = &v.Operations[k]
+			}
+		}
+		switch {
+		case o == nil:
+			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, key)
+		case !o.Single:
+			return v, book.First.Errorf("%s is signed in its own room", o.Says)
+		case b.Room == "finished":
+			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
+		}
+		if q := o.Planned.Qualification; q != "" {
+			if err := book.HoldsAll(tx.DB, tx.By.Person, []string{q}, string(act)+": "+o.Says, tx.Now); err != nil {
+				return v, err
+			}
+		}
+		line, err := do(tx, *o)
+		if err != nil {
+			return v, err
+		}
+		line.BuildID, line.Operation, line.At, line.PersonID = b.ID, key, tx.Now, tx.By.Person.ID
+		if line.Fields == nil {
+			line.Fields = map[string]master.Value{}
+		}
+		if err := tx.Create(&line).Error; err != nil {
+			return v, err
+		}
+		if err := tx.Log("operation "+line.State, b.Code, line.Reason, map[string]any{
+			"operation": key, "says": o.Says, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
+		}); err != nil {
+			return v, err
+		}
+		return s.work(tx.DB, b.ID, b.RevisionID, b.BuildLine)
+	})
+}
+
+// turn refuses an operation that is not to be begun or signed now.
+func turn(o WorkStep, states ...string) error {
+	for _, state := range states {
+		if o.State == state {
+			return nil
+		}
+	}
+	switch o.State {
+	case "waiting":
+		return book.First.Errorf("%s %s", o.Says, strings.Join(o.Waits, ", and "))
+	case "held":
+		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Says, o.By, o.Reason)
+	case "in work":
+		return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.At), o.By)
+	}
+	return book.Done.Errorf("%s is %s already, by %s", o.Says, o.State, o.By)
+}
+
+// StartStep takes an operation up, for the first time or after it was held.
+func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) (WorkView, error) {
+	return s.step(ctx, by, book.FinishPart, "start", code, in.Operation, in,
+		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
+			return OperationLine{State: "in work"}, turn(o, "ready", "held")
+		})
+}
+
+// SignStepDone signs an operation as done, with everything that it records within its
+// limits.
+func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in SignStep) (WorkView, error) {
+	second, err := s.second(ctx, by, in)
+	if err != nil {
+		return WorkView{}, err
+	}
+	in.SecondPIN = ""
+	return s.step(ctx, by, book.FinishPart, "sign", code, in.Operation, in,
+		func(tx *book.Tx, o WorkStep) (OperationLine, error) {
+			if err := turn(o, "ready", "in work"); err != nil {
+				return OperationLine{}, err
+			}
+			if err := below(o.Planned, in.Part); err != nil {
+				return OperationLine{}, err
+			}
+			if o.Planned.Second && second == nil {
+				return OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Says)
+			}
+			for _, v := range o.Planned.Judge(in.Fields, tx.Now) {
+				if v.Says == "" {
+					continue
+				}
+				rule := book.Limit
+				if v.Missing {
+					rule = book.Incomplete
+				}
+				return OperationLine{}, rule.At("fields."+v.Key, "%s", v.Says)
+			}
+			fields := map[string]master.Value{}
+			for _, f := range o.Planned.Fields {
+				if v, there := in.Fields[f.Key]; there {
+					fields[f.Key] = v
+				}
+			}
+			return OperationLine{State: "done", Fields: fields, SecondID: second}, nil
+		})
+}
+
+// second is who looked as the second person, once they gave their own PIN.
+func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, error) {
+	if in.SecondID == 0 {
+		return nil, nil
+	}
+	if by.Person != nil && by.Person.ID == in.SecondID {
+		return nil, book.Second.At("secondId", "the second person is somebody else")
+	}
+	person, err := s.PersonByID(ctx, in.SecondID)
+	if err != nil {
+		return nil, err
+	}
+	other := by
+	other.Person = person
+	if err := s.PIN(ctx, other, in.SecondPIN); err != nil {
+		return nil, err
+	}
+	return &person.ID, nil
+}
+
+// HoldStep holds an operation, and refers it to quality.
+func (s *Room) HoldStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
+	return s.step(ctx, by, book.FinishPart, "hold", code, in.Operation, in,
+		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
+			if strings.TrimSpace(in.Reason) == "" {
+				return OperationLine{}, book.Needed.At("reason", "say why it is held")
+			}
+			return OperationLine{State: "held", Reason: in.Reason}, turn(o, "ready", "in work")
+		})
+}
+
+// TakeBackStep takes the last signature of an operation back: both stay on record. What
+// rests on it has to be signed again.
+func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
+	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
+		func(tx *book.Tx, o WorkStep) (OperationLine, error) {
+			switch {
+			case o.At == nil:
+				return OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
+			case strings.TrimSpace(in.Reason) == "":
+				return OperationLine{}, book.Needed.At("reason", "say what was wrong")
+			case o.By != tx.By.Person.Name && tx.By.Person.Role != "quality":
+				return OperationLine{}, book.NotTheirs.Errorf("%s was signed by %s: ask them or a quality person", o.Says, o.By)
+			}
+			return OperationLine{State: "taken back", Reason: in.Reason}, nil
+		})
+}
+
+// LeaveOut leaves an operation out of one build, for a reason and with the PIN.
+func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
+	by, err := s.Signed(ctx, by, book.LeaveOutStep, in.PIN)
+	if err != nil {
+		return WorkView{}, err
+	}
+	in.PIN = ""
+	return s.step(ctx, by, book.LeaveOutStep, "leave out", code, in.Operation, in,
+		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
+			if strings.TrimSpace(in.Reason) == "" {
+				return OperationLine{}, book.Needed.At("reason", "say why it is left out")
+			}
+			return OperationLine{State: "left out", Reason: in.Reason}, turn(o, "ready", "waiting", "in work", "held")
+		})
+}

@@ -1,0 +1,71 @@
+// The operations that somebody can go on with, of all builds.
+import { Link } from "react-router";
+import { api } from "../../app/api";
+import { useTitle } from "../../app/shell";
+import { moment, spell } from "../../ui/format";
+import { Big, Empty, Heading, Loading, Mark, Page, Table } from "../../ui/parts";
+import { Standing } from "./Standing";
+
+export function Finish() {
+  useTitle("Finish");
+  const all = api.useQuery("get", "/api/finish", undefined, { refetchInterval: 15_000 });
+  if (!all.data) return <Loading error={all.error} />;
+  return (
+    <Page>
+      <Heading>To do</Heading>
+      <Big>
+        {all.data.length === 0
+          ? "Nothing waits here"
+          : `${all.data.length} ${all.data.length === 1 ? "operation" : "operations"} to go on with`}
+      </Big>
+      {all.data.length === 0 ? (
+        <Empty>
+          A tool to prepare, a demould, a trim, a bond: an operation comes here when what it waits for is done. Only builds to a
+          revision with a route have some.
+        </Empty>
+      ) : (
+        <Table>
+          <thead>
+            <tr>
+              <th>Part</th>
+              <th>Operation</th>
+              <th>Takes, where</th>
+              <th>Stands</th>
+              <th>Cure planned</th>
+            </tr>
+          </thead>
+          <tbody>
+            {all.data.map(({ build: b, operation: o }) => (
+              <tr key={b.code + o.planned.key}>
+                <td>
+                  <b>
+                    {b.number} · {b.serial}
+                  </b>
+                  <br />
+                  <small>{b.name}</small>
+                </td>
+                <td>
+                  <Link
+                    to={`/finish/${b.code}?operation=${encodeURIComponent(o.planned.key)}`}
+                    style={{ fontSize: 20, display: "inline-block", minHeight: 40 }}
+                  >
+                    {o.number} {o.says}
+                  </Link>
+                </td>
+                <td>
+                  {[spell((o.planned.setUp ?? 0) + (o.planned.attended ?? 0) + (o.planned.unattended ?? 0)), o.planned.place]
+                    .filter(Boolean)
+                    .join(", ")}
+                </td>
+                <td>
+                  <Standing o={o} />
+                </td>
+                <td>{b.run ? <Mark tone="met">cured</Mark> : moment(b.cureAt)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      )}
+    </Page>
+  );
+}

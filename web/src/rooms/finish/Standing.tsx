@@ -1,0 +1,46 @@
+// Where an operation stands, in a word with its sign.
+import type { Schemas } from "../../contract/types";
+import { moment } from "../../ui/format";
+import { Mark } from "../../ui/parts";
+
+export function Standing({ o }: { o: Schemas["WorkStep"] }) {
+  const who = [o.by, o.at && moment(o.at)].filter(Boolean).join(", ");
+  switch (o.state) {
+    case "done":
+      return (
+        <Mark tone="met">
+          done{who && `, ${who}`}
+          {o.second && `, second ${o.second}`}
+        </Mark>
+      );
+    case "left out":
+      return (
+        <Mark tone="attend">
+          left out{who && `, ${who}`}
+          {o.reason && `: ${o.reason}`}
+        </Mark>
+      );
+    case "held":
+      return (
+        <Mark tone="stop">
+          held, {who}: {o.reason}
+        </Mark>
+      );
+    case "in work":
+      return <Mark tone="attend">in work, {who}</Mark>;
+    case "ready":
+      return <Mark tone="plain">ready</Mark>;
+    default:
+      return (
+        <span style={{ color: "var(--g1)" }}>
+          {o.waits.length > 0 ? o.waits.join(", ") : "not done yet"}
+          {o.again && (
+            <>
+              {" "}
+              <Mark tone="stop">was signed; what it rests on was taken back</Mark>
+            </>
+          )}
+        </span>
+      );
+  }
+}

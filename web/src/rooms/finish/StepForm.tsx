@@ -1,0 +1,163 @@
+// What is done with an operation: taken up, signed with what it records, held, taken back,
+// left out.
+import { useEffect, useState } from "react";
+import { api, client, useChange } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { useKept } from "../../app/kept";
+import { Offer } from "../../app/Offer";
+import { useSession } from "../../app/session";
+import { Button, NumberField, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Reasoned } from "../../ui/Reasoned";
+import { Returned } from "../../ui/Returned";
+import { Sign } from "../../ui/Sign";
+import { StepFields, type Values } from "./StepFields";
+
+const zero = 273.15;
+
+/** What the fields say of what is typed, asked anew when it changes. */
+function useVerdicts(code: string, operation: string, fields: Values, asks: boolean) {
+  const [verdicts, setVerdicts] = useState<Schemas["VerdictView"][]>([]);
+  const key = JSON.stringify(fields);
+  useEffect(() => {
+    if (!asks) return;
+    let stale = false;
+    void client
+      .POST("/api/finish/{code}/judge", {
+        params: { path: { code } },
+        body: { operation, fields: JSON.parse(key) as Values },
+      })
+      .then(({ data }) => !stale && setVerdicts(data ?? []));
+    return () => void (stale = true);
+  }, [code, operation, key, asks]);
+  return verdicts;
+}
+
+export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep"]; over: boolean }) {
+  const { may, person } = useSession();
+  const operation = o.planned.key;
+  const typed = useKept(`step ${code} ${operation}`, { fields: {}, part: NaN });
+  const [second, setSecond] = useState({ id: 0, pin: "" });
+  const people = api.useQuery("get", "/api/people", undefined, { enabled: o.planned.second ?? false });
+  const start = useChange("/api/finish/{code}/start");
+  const sign = useChange("/api/finish/{code}/sign", typed.done);
+  const hold = useChange("/api/finish/{code}/hold");
+  const back = useChange("/api/finish/{code}/take-back");
+  const out = useChange("/api/finish/{code}/leave-out");
+  const open = !over && (o.state === "ready" || o.state === "in work");
+  const records = o.planned.fields ?? [];
+  const verdicts = useVerdicts(code, operation, typed.value.fields, open && records.length > 0);
+  const { part } = typed.value;
+  const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");
+  const who = second.id || (others[0]?.id ?? 0);
+  const wrong = verdicts.find((v) => v.says)?.says ?? "";
+  const why =
+    o.planned.below && Number.isNaN(part)
+      ? "Type what the part reads."
+      : wrong || (o.planned.second && second.pin === "" ? "The second person types their PIN." : "");
+  const reasoned = (change: typeof hold, pin?: string) => ({
+    mutate: (reason: string) => change.mutate({ code, body: { operation, reason, ...(pin ? { pin } : {}) } }),
+    isPending: change.isPending,
+    error: change.error,
+  });
+  if (over) return null;
+  return (
+    <Offer act="work on a part">
+      <Stack $gap={14}>
+        {open && <Returned since={typed.since} forget={typed.done} />}
+        {open && (
+          <StepFields
+            fields={records}
+            values={typed.value.fields}
+            verdicts={verdicts}
+            put={(fields) => typed.set((t) => ({ ...t, fields }))}
+          />
+        )}
+        {open && o.planned.below !== undefined && (
+          <div style={{ maxWidth: 260 }}>
+            <NumberField bench label="The part reads, °C" value={part} onChange={(v) => typed.set((t) => ({ ...t, part: v }))} />
+          </div>
+        )}
+        {open && o.planned.second && (
+          <Row $gap={12} style={{ alignItems: "flex-end" }}>
+            <SelectField label="Second person" value={who} onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}>
+              {others.map((p) => (
+                <option key={p.id} value={p.id}>
+                  {p.name}
+                </option>
+              ))}
+            </SelectField>
+            <div style={{ width: 160 }}>
+              <TextField
+                label="Their PIN"
+                type="password"
+                pin
+                value={second.pin}
+                onChange={(pin) => setSecond({ ...second, pin })}
+              />
+            </div>
+          </Row>
+        )}
+        <Refusal error={sign.error ?? start.error} />
+        <Row $gap={12}>
+          {(o.state === "ready" || o.state === "held") && (
+            <Button $bench $quiet onPress={() => start.mutate({ code, body: { operation } })} isDisabled={start.isPending}>
+              {o.state === "held" ? "Take it up again" : "Start"}
+            </Button>
+          )}
+          {open && (
+            <Button
+              $bench
+              why={why}
+              isDisabled={sign.isPending}
+              onPress={() =>
+                sign.mutate({
+                  code,
+                  body: {
+                    operation,
+                    fields: typed.value.fields,
+                    ...(Number.isNaN(part) ? {} : { part: part + zero }),
+                    ...(o.planned.second ? { secondId: who, secondPin: second.pin } : {}),
+                  },
+                })
+              }
+            >
+              Sign: done
+            </Button>
+          )}
+        </Row>
+        <Row $gap={12} $top>
+          {open && <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />}
+          {o.at && <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />}
+        </Row>
+        {may("leave an operation out") && !o.at && (
+          <LeaveOut
+            run={(reason, pin) => out.mutate({ code, body: { operation, reason, pin } })}
+            busy={out.isPending}
+            error={out.error}
+          />
+        )}
+      </Stack>
+    </Offer>
+  );
+}
+
+/** Quality leaves an operation out of this build, with a reason and the PIN. */
+function LeaveOut({ run, busy, error }: { run: (reason: string, pin: string) => void; busy: boolean; error: unknown }) {
+  const [asking, setAsking] = useState(false);
+  const [reason, setReason] = useState("");
+  if (!asking)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setAsking(true)}>
+          Leave it out of this build …
+        </Button>
+      </div>
+    );
+  return (
+    <Stack $gap={8}>
+      <TextField label="Why it is left out" value={reason} onChange={setReason} autoFocus />
+      <Refusal error={error} />
+      <Sign says="Sign: leave it out" why={reason.trim() === "" ? "Say why." : ""} busy={busy} sign={(pin) => run(reason, pin)} />
+    </Stack>
+  );
+}

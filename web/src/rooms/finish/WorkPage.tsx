@@ -1,0 +1,112 @@
+// A build in the order of its route: as planned on the left, the operation that is worked
+// on and what it records on the right.
+import { Link, useParams, useSearchParams } from "react-router";
+import { api } from "../../app/api";
+import { useTitle } from "../../app/shell";
+import { spell, told } from "../../ui/format";
+import { Big, Button, Caution, Heading, Loading, Mark, Stack, Table } from "../../ui/parts";
+import { Seam } from "../../ui/Seam";
+import type { Schemas } from "../../contract/types";
+import { Standing } from "./Standing";
+import { StepForm } from "./StepForm";
+
+export function WorkPage() {
+  const { code = "" } = useParams();
+  const [query, setQuery] = useSearchParams();
+  const work = api.useQuery("get", "/api/finish/{code}", { params: { path: { code } } }, { refetchInterval: 15_000 });
+  const v = work.data;
+  useTitle(v ? `Finish ${v.build.number} ${v.build.serial}` : "Finish");
+  if (!v) return <Loading error={work.error} />;
+  const b = v.build;
+  const asked = v.operations.find((o) => o.planned.key === query.get("operation"));
+  const next = v.operations.find((o) => o.single && ["in work", "held", "ready"].includes(o.state));
+  const one = asked ?? next ?? v.operations[0];
+  return (
+    <Seam
+      planned={
+        <>
+          <Heading>
+            {b.number} · serial {b.serial} · revision {b.letter} · as planned
+          </Heading>
+          <Big>{b.name}</Big>
+          {v.onePass && (
+            <p style={{ marginTop: 12 }}>
+              <Mark tone="plain">Its revision has no route: nothing is signed here.</Mark>{" "}
+              <Link to={`/thread/${code}`}>Its thread</Link>
+            </p>
+          )}
+          <Table style={{ marginTop: 12 }}>
+            <tbody>
+              {v.operations.map((o) => (
+                <tr key={o.planned.key} className={o === one ? "on" : undefined}>
+                  <td className="n">{o.number}</td>
+                  <td>
+                    <Button
+                      $quiet
+                      $small
+                      aria-pressed={o === one}
+                      onPress={() => setQuery({ operation: o.planned.key }, { replace: true })}
+                    >
+                      {o.says}
+                    </Button>
+                  </td>
+                  <td>
+                    <Standing o={o} />
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </>
+      }
+      built={
+        one && (
+          <Stack $gap={14}>
+            <div>
+              <Heading>
+                Operation {one.number} of {v.operations.length}
+              </Heading>
+              <Big>{one.says}</Big>
+            </div>
+            <Asks o={one.planned} />
+            <p>
+              <Standing o={one} />
+            </p>
+            {one.single ? (
+              <StepForm
+                key={one.planned.key + one.state}
+                code={code}
+                o={one}
+                over={b.room === "finished" || b.room === "ended"}
+              />
+            ) : (
+              <p>
+                It is signed in its own room: <Link to={`/${one.room}`}>{one.room}</Link>. A build still walks those in one pass.
+              </p>
+            )}
+          </Stack>
+        )
+      }
+    />
+  );
+}
+
+/** What an operation asks of whoever does it. */
+function Asks({ o }: { o: Schemas["Operation"] }) {
+  const facts = [
+    [o.place, o.tool].filter(Boolean).join(", "),
+    spell((o.setUp ?? 0) + (o.attended ?? 0) + (o.unattended ?? 0)),
+    o.qualification && `asks for “${o.qualification}”`,
+    o.second && "a second person signs",
+    o.below && `not before the part is below ${told.degrees(o.below, 0)}`,
+    o.adherends && `with ${o.adherends.join(", ")}`,
+  ].filter(Boolean);
+  return (
+    <Stack $gap={6}>
+      <p style={{ fontSize: 18 }}>{facts.join(" · ")}</p>
+      {o.hold && <Mark tone="attend">Work stops until: {o.hold}</Mark>}
+      {o.note && <p>{o.note}</p>}
+      {o.caution && <Caution>{o.caution}</Caution>}
+    </Stack>
+  );
+}

@@ -1,0 +1,2 @@
+export { Finish } from "./Finish";
+export { WorkPage } from "./WorkPage";
