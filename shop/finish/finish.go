@@ -77,8 +77,8 @@ func (s *Room) FinishWaiting(db *gorm.DB) (int, error) {
 
 func (s *Room) toFinish(db *gorm.DB) ([]Waiting, error) {
 	// Only a revision with a route has something to sign here.
-	rows, err := s.BuildRows(db, `b.done_at is null and coalesce(jsonb_array_length(r.doc::jsonb -> 'route'), 0) > 0
-		order by b.cure_at, b.id limit 500`)
+	rows, err := s.BuildRows(db, `b.done_at is null and b.revision_id in (select id from revisions
+		where coalesce(jsonb_array_length(doc -> 'route'), 0) > 0) order by b.cure_at, b.id limit 500`)
 	if err != nil {
 		return nil, err
 	}

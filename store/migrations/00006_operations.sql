@@ -15,5 +15,9 @@ create table operation_lines (
 );
 create index operation_lines_build on operation_lines (build_id, id);
 
+-- Which revisions have a route: the rooms ask it of every build under way, and a document
+-- may be large.
+create index revisions_routed on revisions (id) where coalesce(jsonb_array_length(doc -> 'route'), 0) > 0;
+
 -- +goose Down
 select 1 / 0; -- migrations only go forward
