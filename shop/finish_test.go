@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"slices"
+	"sync"
 	"testing"
 	"time"
 
@@ -26,6 +27,9 @@ func (h *house) routed() string {
 	for k, o := range doc.Route {
 		if o.Kind == "bond" {
 			doc.Route[k].Second = true
+		}
+		if o.Kind == "trim" {
+			doc.Route[k].Fields = []master.Field{{Key: "shot", Name: "the cut", Kind: "picture", Free: true}}
 		}
 	}
 	v, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
@@ -94,6 +98,10 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 	refusal(t, err, book.Refused, "the part reads 87 °C, and is opened below 60 °C: let it cool")
 	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: demould, Part: &cool})
 	require.NoError(t, err)
+	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{
+		Operation: "trim", Fields: map[string]master.Value{"shot": {FileID: 999}},
+	})
+	refusal(t, err, book.Invalid, "the cut: this picture is not here, or is no PNG or JPEG")
 	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "trim"})
 	require.NoError(t, err)
 
@@ -197,4 +205,32 @@ func TestAnOperationIsHeldTakenBackOrLeftOut(t *testing.T) {
 		assert.NotContains(t, m, "demould")
 		assert.NotContains(t, m, "Cut to length")
 	}
+}
+
+func TestTwoPeopleStartOneOperationAtOnce(t *testing.T) {
+	h := open(t)
+	code := h.routed()
+	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
+	errs := make([]error, 2)
+	var both sync.WaitGroup
+	for k, by := range []book.By{falk, brandl} {
+		both.Go(func() { _, errs[k] = h.StartStep(h.ctx, by, code, finish.Step{Operation: "prepare tool"}) })
+	}
+	both.Wait()
+	first := slices.Index(errs, nil)
+	require.GreaterOrEqual(t, first, 0, "%v", errs)
+	refusal(t, errs[1-first], book.Conflict, "prepare tool is in work already")
+	// A press that is sent twice under its key is one.
+	falk.Key = "the same press"
+	once, err := h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "prepare tool", Reason: "dust"})
+	require.NoError(t, err)
+	again, err := h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "prepare tool", Reason: "dust"})
+	require.NoError(t, err)
+	assert.Equal(t, step(once, "prepare tool").Reason, step(again, "prepare tool").Reason)
+	var lines int64
+	require.NoError(t, h.DB.Gorm.Model(&finish.OperationLine{}).Count(&lines).Error)
+	assert.Equal(t, int64(2), lines)
+	// A line of the record can be added, and not changed or taken away.
+	assert.ErrorContains(t, h.DB.Gorm.Exec(`update operation_lines set reason = ''`).Error, "permission denied")
+	assert.ErrorContains(t, h.DB.Gorm.Exec(`delete from operation_lines`).Error, "permission denied")
 }

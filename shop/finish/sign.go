@@ -139,12 +139,29 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 			}
 			fields := map[string]master.Value{}
 			for _, f := range o.Planned.Fields {
-				if v, there := in.Fields[f.Key]; there {
-					fields[f.Key] = v
+				v, there := in.Fields[f.Key]
+				if !there {
+					continue
 				}
+				if f.Kind == "picture" && v.FileID != 0 {
+					if err := pictured(tx, f, v.FileID); err != nil {
+						return OperationLine{}, err
+					}
+				}
+				fields[f.Key] = v
 			}
 			return OperationLine{State: "done", Fields: fields, SecondID: second}, nil
 		})
+}
+
+// pictured refuses a picture that is not kept here, or is none.
+func pictured(tx *book.Tx, f master.Field, fileID int64) error {
+	var here int64
+	err := tx.Model(&book.File{}).Where("id = ? and media_type in ('image/png', 'image/jpeg')", fileID).Count(&here).Error
+	if err == nil && here == 0 {
+		err = book.NotHere.At("fields."+f.Key, "%s: this picture is not here, or is no PNG or JPEG", f.Name)
+	}
+	return err
 }
 
 // second is who looked as the second person, once they gave their own PIN.
