@@ -78,7 +78,7 @@ func (r *routes) finish() {
 		"/api/finish/{code}/leave-out",
 		"leaveOutStep",
 		"Leave an operation out of one build",
-		func(ctx context.Context, by book.By, in *with[finish.StepReason]) (finish.WorkView, error) {
+		func(ctx context.Context, by book.By, in *with[finish.LeaveStepOut]) (finish.WorkView, error) {
 			return r.shop.LeaveOut(ctx, by, in.Code, in.Body)
 		},
 	)

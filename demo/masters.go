@@ -254,7 +254,8 @@ func (k *sketch) made(way string) master.Document {
 				{Key: "line", Name: "bond line", Kind: "value", Unit: "mm", Least: number(0.15), Most: number(0.6)},
 			}
 		case route.Inspecting:
-			o.Fields = []master.Field{{Key: "look", Name: "dry spots, bridging, folds", Kind: "choice", Choices: []string{"none", "marked"}}}
+			o.Fields = []master.Field{{Key: "look", Name: "dry spots, bridging, " +
+				"folds", Kind: "choice", Choices: []string{"none", "marked"}}}
 		}
 	}
 	return k.Document
@@ -319,7 +320,9 @@ func (s *script) masters(ids map[string]int64) {
 		p.Tool = tool
 		return p
 	}
-	const ud, twill, glass, film, core, paste, udK = "Sable UD 150", "Sable twill 200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
+	const ud, twill, glass, film, core, paste, udK = "Sable UD " +
+		"150", "Sable twill " +
+		"200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
 
 	rolled := "a wrap as it is developed from the mandrel"
 	strut := s.sketch(

@@ -291,7 +291,9 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		}
 		offered, err := evaluate[[]string](
 			p,
-			`[...document.querySelectorAll("main button, main input[type=submit]")].filter((b) => b.getClientRects().length > 0 && !b.hasAttribute("aria-pressed")).map((b) => b.innerText || b.getAttribute("aria-label"))`,
+			`[...document.querySelectorAll("main button, main input[type=submit]")]
+				.filter((b) => b.getClientRects().length > 0 && !b.hasAttribute("aria-pressed")).map((b) => b.innerText
+				|| b.getAttribute("aria-label"))`,
 		)
 		require.NoError(t, err)
 		offered = slices.DeleteFunc(offered, func(b string) bool { return b == "Show" || b == "One more point" })

@@ -68,7 +68,8 @@ func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
 	falk, brandl := openPage(t, h.url), openPage(t, h.url)
 	// Brandl's tablet hears nothing new of the bench while it is held.
 	brandl.onEveryLoad(`const ask = window.fetch;
-window.fetch = async (r) => { while (window.held && r.method === "GET" && r.url.includes("/api/layup/")) await new Promise((go) => timeout(go, 20)); return ask(r); };`)
+window.fetch = async (r) => { while (window.held && r.method === "GET"
+				&& r.url.includes("/api/layup/")) await new Promise((go) => timeout(go, 20)); return ask(r); };`)
 	for p, name := range map[*page]string{falk: "Ines Falk", brandl: "Tilda Brandl"} {
 		p.visit("/")
 		p.signIn(name, pin)
@@ -274,7 +275,8 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 		p.axe(fmt.Sprintf("%s, dark, upright", path))
 		small, err := evaluate[[]string](
 			p,
-			`[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0 && b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`,
+			`[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0
+				&& b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`,
 		)
 		require.NoError(t, err)
 		assert.Empty(t, small, "%s has targets under 32 px", path)

@@ -90,7 +90,8 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 		p.until(
 			fmt.Sprintf("%d findings of symmetry", n),
 			fmt.Sprintf(
-				`[...document.querySelectorAll("[aria-label=Findings] li")].filter((l) => l.innerText.includes("not symmetric")).length === %d`,
+				`[...document.querySelectorAll("[aria-label=Findings] li")]
+				.filter((l) => l.innerText.includes("not symmetric")).length === %d`,
 				n,
 			),
 		)
@@ -105,7 +106,8 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	shown(5)
 	p.until(
 		"the reason",
-		`[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`,
+		`[...document.querySelectorAll("label")]
+				.find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`,
 	)
 	// What is let stand does not take the place of what is not.
 	p.click("Let stand: " + v.Worked.Findings[0].Says)

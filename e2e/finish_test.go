@@ -31,7 +31,12 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	_, err := h.shop.ChangeDraft(ctx, orde, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
 	h.signAs(t, v.Part.Code)
-	b, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{Serial: "0077", CureAt: time.Now().Add(90 * time.Hour)})
+	b, err := h.shop.StartBuild(
+		ctx,
+		orde,
+		v.Part.Code,
+		builds.NewBuild{Serial: "0077", CureAt: time.Now().Add(90 * time.Hour)},
+	)
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/freezer")

@@ -53,7 +53,9 @@ func (p *page) typesAll(texts []string) {
 	p.t.Helper()
 	for k, text := range texts {
 		p.do(
-			chromedp.Evaluate[chromedp.Void](fmt.Sprintf(`(() => { const f = %s[%d]; f.focus(); f.select(); })()`, numberFields, k)),
+			chromedp.Evaluate[chromedp.Void](
+				fmt.Sprintf(`(() => { const f = %s[%d]; f.focus(); f.select(); })()`, numberFields, k),
+			),
 			chromedp.KeyEvent(text),
 			chromedp.KeyEvent("\t"),
 		)
@@ -125,10 +127,15 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 		{"a leak check", "Ines Falk", "/bag/" + bagged, nil, nil, "Record the leak check", 2},
 		{"a debulk", "Ines Falk", "/layup/" + debulked, nil, nil, "Debulk done", 1},
 		{"scrap", "Jonas Quist", roll(out), press("Scrap"), nil, "Scrap ", 1},
-		{"a line of a ledger", "Jonas Quist", roll(out), press("Wrong? Received", says("What was wrong", "a 7 for a 1")), nil, "orrect it", 1},
-		{"a receipt", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Correct the receipt", says("What was wrong", "°F")),
+		{"a line of a " +
+			"ledger", "Jonas Quist", roll(out), press("Wrong? Received", says("What was "+
+			"wrong", "a 7 for a 1")), nil, "orrect it", 1},
+		{"a receipt", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Correct the "+
+			"receipt", says("What was wrong", "°F")),
 			nil, "Correct it", 1},
-		{"a measured part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"), says("Your PIN again", pin), "Refer", 2},
+		{"a measured " +
+			"part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"), says("Your PIN "+
+			"again", pin), "Refer", 2},
 		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
 		{"a tool", "Marek Orde", "/parts/tools", press("Enter a tool", says("Name", "T-99")), nil, "Keep the tool", 2},
 		{"a material", "Marek Orde", "/freezer/materials", press("Change"), nil, "Keep ", 5},
@@ -216,9 +223,11 @@ func TestAStackTypedInInchesIsTheSameRecord(t *testing.T) {
 			parts.DraftChange{Version: now.Version, Document: &first})
 		require.NoError(t, err)
 		h.reads(t, "Marek Orde", system)
-		texts := [][2]string{{"Overlap, mm", "12.7"}, {"Seams stagger, mm", "38.1"}, {"63.5", "-6.35"}, {"Length along x, mm", "254"}}
+		texts := [][2]string{{"Overlap, " +
+			"mm", "12.7"}, {"Seams stagger, mm", "38.1"}, {"63.5", "-6.35"}, {"Length along x, mm", "254"}}
 		if k == 1 {
-			texts = [][2]string{{"Overlap, in", "0.5"}, {"Seams stagger, in", "1.5"}, {"2.5", "-0.25"}, {"Length along x, in", "10"}}
+			texts = [][2]string{{"Overlap, " +
+				"in", "0.5"}, {"Seams stagger, in", "1.5"}, {"2.5", "-0.25"}, {"Length along x, in", "10"}}
 		}
 		p.visit(path)
 		p.cell(first.Stages[0].Items[0].Key, "x")
@@ -239,7 +248,12 @@ func TestAStackTypedInInchesIsTheSameRecord(t *testing.T) {
 		require.NoError(t, err)
 		records[k] = string(raw)
 		of := h.named(t, "SP-11").Document.Stages[0].Items[0]
-		assert.InDeltaSlice(t, []float64{0.0635, -0.00635, 0.0127, 0.0381}, []float64{of.X, of.Y, of.JoinWidth, of.Stagger}, 1e-9)
+		assert.InDeltaSlice(
+			t,
+			[]float64{0.0635, -0.00635, 0.0127, 0.0381},
+			[]float64{of.X, of.Y, of.JoinWidth, of.Stagger},
+			1e-9,
+		)
 	}
 	same(t, "the stack", records[0], records[1])
 }

@@ -122,7 +122,8 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 		p.do(
 			chromedp.Evaluate[chromedp.Void](
 				fmt.Sprintf(
-					`[...document.querySelectorAll("input")].filter((i) => document.querySelector('label[for="' + i.id + '"]')?.textContent.startsWith("Found"))[%d].focus()`,
+					`[...document.querySelectorAll("input")]
+				.filter((i) => document.querySelector('label[for="' + i.id + '"]')?.textContent.startsWith("Found"))[%d].focus()`,
 					i,
 				),
 			),

@@ -15,7 +15,8 @@ import (
 // clock tells for each key how long it takes until other findings stand in the
 // page, and until they are painted, ms.
 const clock = `window.took = []; window.painted = [];
-addEventListener("keydown", (e) => { if (e.key === "Enter" && e.target.closest("[data-cell]")) window.pressed = performance.now(); }, true);
+addEventListener("keydown", (e) => { if (e.key === "Enter"
+				&& e.target.closest("[data-cell]")) window.pressed = performance.now(); }, true);
 new MutationObserver(() => {
 	const now = [...document.querySelectorAll("[aria-label=Findings] li")].map((l) => l.textContent).join();
 	if (now === window.told || !now) return;
@@ -24,11 +25,13 @@ new MutationObserver(() => {
 	const from = window.pressed;
 	window.pressed = undefined;
 	window.took.push(performance.now() - from);
-	requestAnimationFrame(() => { const c = new MessageChannel(); c.port1.onmessage = () => window.painted.push(performance.now() - from); c.port2.postMessage(0); });
+	requestAnimationFrame(() => { const c = new MessageChannel();
+				c.port1.onmessage = () => window.painted.push(performance.now() - from); c.port2.postMessage(0); });
 }).observe(document, { subtree: true, childList: true, characterData: true });`
 
 // atRest waits until the draft is kept and nothing else is to be done.
-const atRest = `document.body.innerText.includes("Kept") && new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`
+const atRest = `document.body.innerText.includes("Kept")
+				&& new Promise((done) => requestIdleCallback(() => requestIdleCallback(() => done(true))))`
 
 // masters are those that are measured: two of the demo's, one of 100 plies on 11
 // outlines, one of 500 on 51.
@@ -46,7 +49,8 @@ func masters(b *testing.B, h *house) []string {
 	return parts
 }
 
-const told = `(document.querySelector("[aria-label=Findings] li") || document.body.innerText.includes("no rule broken"))`
+const told = `(document.querySelector("[aria-label=Findings] li")
+				|| document.body.innerText.includes("no rule broken"))`
 
 // From the click on a part in the list until its rows stand and can be written
 // in, and until its findings do.

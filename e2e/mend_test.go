@@ -31,7 +31,8 @@ func TestTheSheetByKeyboard(t *testing.T) {
 	walk := fmt.Sprintf(
 		`(() => { const s = %s.querySelector("select"); s.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown",
 			bubbles: true }));
-		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %q); s.dispatchEvent(new Event("change", { bubbles: true })); })()`,
+		Object.getOwnPropertyDescriptor(HTMLSelectElement.prototype, "value").set.call(s, %q);
+				s.dispatchEvent(new Event("change", { bubbles: true })); })()`,
 		cell("faceUp"),
 		map[bool]string{true: "down", false: "up"}[first.FaceUp],
 	)
@@ -84,7 +85,8 @@ func TestTheSheetByKeyboard(t *testing.T) {
 	p.until(
 		"both have the note",
 		fmt.Sprintf(
-			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.note === "mind the edge").length === 2)`,
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items
+				.filter((i) => i.note === "mind the edge").length === 2)`,
 			v.Part.Code,
 		),
 	)
@@ -96,7 +98,8 @@ func TestTheSheetByKeyboard(t *testing.T) {
 	p.until(
 		"the turn is kept",
 		fmt.Sprintf(
-			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items.filter((i) => i.turnDeg === 12.5).length === 2)`,
+			`fetch("/api/parts/%s").then((r) => r.json()).then((v) => v.document.stages[0].items
+				.filter((i) => i.turnDeg === 12.5).length === 2)`,
 			v.Part.Code,
 		),
 	)

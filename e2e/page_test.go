@@ -177,7 +177,8 @@ func (p *page) pressAt(words string) {
 		const before = place();
 		await new Promise((next) => requestAnimationFrame(() => requestAnimationFrame(next)));
 		const [x, y] = (window.target = place());
-		if (!e.isConnected || x !== before[0] || y !== before[1] || !e.contains(document.elementFromPoint(x, y))) return false;
+		if (!e.isConnected || x !== before[0] || y !== before[1]
+				|| !e.contains(document.elementFromPoint(x, y))) return false;
 		window.hit = false;
 		const heard = { once: true, capture: true };
 		window.addEventListener("pointerdown", (down) => window.addEventListener("pointerup", (up) => (window.hit = e.contains(down.target) && e.contains(up.target)), heard), heard);
@@ -192,7 +193,8 @@ func (p *page) pressAt(words string) {
 func (p *page) fill(label, text string) {
 	p.t.Helper()
 	field := fmt.Sprintf(
-		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l && (l.control ?? document.getElementById(l.htmlFor)); })()`,
+		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l
+				&& (l.control ?? document.getElementById(l.htmlFor)); })()`,
 		label,
 	)
 	p.until("the field "+label, field)
@@ -210,15 +212,18 @@ func (p *page) set(label, value string) {
 	p.t.Helper()
 	field := fmt.Sprintf(
 		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%[1]q));
-		return document.querySelector('[aria-label=' + JSON.stringify(%[1]q) + ']') ?? (l && (l.control ?? document.getElementById(l.htmlFor))); })()`,
+		return document.querySelector('[aria-label=' + JSON.stringify(%[1]q) + ']') ?? (l
+				&& (l.control ?? document.getElementById(l.htmlFor))); })()`,
 		label,
 	)
 	p.until("the field "+label, field)
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
 			fmt.Sprintf(
-				`(() => { const f = %s, choice = f instanceof HTMLSelectElement, value = choice ? [...f.options].find((o) => o.text === %[2]q).value : %[2]q;
-		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, value); f.dispatchEvent(new Event(choice ? "change" : "input", { bubbles: true })); })()`,
+				`(() => { const f = %s, choice = f instanceof HTMLSelectElement, value = choice ? [...f.options]
+				.find((o) => o.text === %[2]q).value : %[2]q;
+		Object.getOwnPropertyDescriptor(Object.getPrototypeOf(f), "value").set.call(f, value);
+				f.dispatchEvent(new Event(choice ? "change" : "input", { bubbles: true })); })()`,
 				field,
 				value,
 			),
@@ -251,7 +256,8 @@ func (p *page) axe(name string) {
 		p.ctx,
 		chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"] }).then((r) =>
 		r.violations.filter((v) => ["serious",
-		"critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise),
+		"critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes
+				.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise),
 	)
 	require.NoError(p.t, err)
 	require.Empty(p.t, found, "axe on %s", name)

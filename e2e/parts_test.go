@@ -140,7 +140,8 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 		return at
 	}
 	middle := func(e string) string {
-		return `(() => { const e = ` + e + `; if (!e) return null; const r = e.getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2]; })()`
+		return `(() => { const e = ` + e + `; if (!e) return null; const r = e.getBoundingClientRect();
+				return [r.x + r.width / 2, r.y + r.height / 2]; })()`
 	}
 	drag := func(from, to []float64) {
 		p.do(chromedp.MouseEvent(chromedp.MousePressed, from[0], from[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
@@ -149,7 +150,8 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 			chromedp.MouseEvent(chromedp.MouseReleased, to[0], to[1], chromedp.ButtonLeft, chromedp.ClickCount(1)))
 	}
 	const end = `document.querySelectorAll("svg circle[r='8']")[1]`
-	const line = `[...document.querySelectorAll("label")].find((l) => l.textContent.includes("Line of the section")).control.value`
+	const line = `[...document.querySelectorAll("label")]
+				.find((l) => l.textContent.includes("Line of the section")).control.value`
 	p.until("the line", `document.querySelectorAll("svg circle[r='8']").length === 2`)
 	before, err := evaluate[string](p, line)
 	require.NoError(t, err)
@@ -187,7 +189,8 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	wheel := func(focus string) {
 		p.do(
 			chromedp.Evaluate[chromedp.Void](
-				`(() => { const svg = ` + end + `.closest("svg"); ` + focus + `; svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(
+				`(() => { const svg = ` + end + `.closest("svg"); ` + focus + `;
+				svg.dispatchEvent(new WheelEvent("wheel", { deltaY: -400, clientX: ` + fmt.Sprint(
 					now[0],
 				) + `, clientY: ` + fmt.Sprint(
 					now[1],
@@ -213,7 +216,8 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	p.with(chromedp.ModifierCtrl, "z")
 	p.notSee("Layers beyond the edge")
 	const cut = `document.querySelector("svg[aria-label^=Section]")`
-	const names = `[...` + cut + `.querySelectorAll("text[text-anchor=middle]")].filter((e) => e.textContent.includes("Sable")).length`
+	const names = `[...` + cut + `.querySelectorAll("text[text-anchor=middle]")]
+				.filter((e) => e.textContent.includes("Sable")).length`
 	p.until("no names within", names+` === 0`)
 	p.do(chromedp.Evaluate[chromedp.Void](cut + `.focus()`))
 	p.press("++++")
@@ -405,11 +409,13 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("3: at, K/min", "2")
 	p.until(
 		"who lays it is asked for a qualification",
-		`(() => { const box = [...document.querySelectorAll("label")].find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`,
+		`(() => { const box = [...document.querySelectorAll("label")]
+				.find((l) => l.innerText.trim() === "bonding").control; if (!box.checked) box.click(); return box.checked; })()`,
 	)
 	p.until(
 		"every limit met as planned",
-		`(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")].map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`,
+		`(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")]
+				.map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`,
 	)
 	p.click("Keep the process")
 	p.see("The process is kept.")
@@ -560,7 +566,8 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.cell(v.Document.Stages[0].Items[7].Key, "angleDeg")
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
-			`(() => { const d = new DataTransfer(); d.setData("text", "10\t1\n20\t2\n30\t3\n"); document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`,
+			`(() => { const d = new DataTransfer(); d.setData("text", "10\t1\n20\t2\n30\t3\n");
+				document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`,
 		),
 	)
 	p.see("10 layers")

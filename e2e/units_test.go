@@ -178,7 +178,8 @@ func TestKeysAreWherePeoplePutThem(t *testing.T) {
 	p.until("it stayed where it was", `location.pathname === "/freezer"`)
 	p.visit("/shop/mine")
 	p.click("inches and feet")
-	p.until("the focus stays on what was chosen", `document.activeElement?.value === "in" && document.activeElement.checked`)
+	p.until("the focus stays on what was "+
+		"chosen", `document.activeElement?.value === "in" && document.activeElement.checked`)
 	require.Eventually(
 		t, func() bool { return strings.Contains(p.fetched("/api/session"), `"length":"in"`) }, patience,
 		50*time.Millisecond,

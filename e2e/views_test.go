@@ -42,7 +42,8 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		assert.Empty(t, faults, name)
 		outside, err := evaluate[[]string](
 			p,
-			`performance.getEntriesByType("resource").map((r) => r.name).filter((n) => !n.startsWith(location.origin) && !n.startsWith("data:"))`,
+			`performance.getEntriesByType("resource").map((r) => r.name).filter((n) => !n.startsWith(location.origin)
+				&& !n.startsWith("data:"))`,
 		)
 		require.NoError(t, err)
 		assert.Empty(t, outside, "%s loads something from outside", name)
@@ -112,4 +113,10 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 
 // unpictured are views that are looked at for faults alone: the README shows
 // fewer than twenty.
-var unpictured = map[string]bool{"people": true, "thread-of-a-roll": true, "tools": true, "rules": true, "difference": true}
+var unpictured = map[string]bool{
+	"people":           true,
+	"thread-of-a-roll": true,
+	"tools":            true,
+	"rules":            true,
+	"difference":       true,
+}

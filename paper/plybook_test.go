@@ -33,8 +33,10 @@ func TestPaperIsInTheReadersUnits(t *testing.T) {
 		return strings.Join(all, "\n")
 	}
 	metric, us := said(unit.System{}), said(inches)
-	assert.Contains(t, metric, "Debulk every 4 plies for 15 min at 80 kPa or more; bag: no bleed; leak at most 3.0 kPa in 5 min.")
-	assert.Contains(t, us, "Debulk every 4 plies for 15 min at 23.6 inHg or more; bag: no bleed; leak at most 0.89 inHg in 5 min.")
+	assert.Contains(t, metric, "Debulk every 4 plies for 15 min at 80 kPa or more; bag: no bleed; leak at most 3.0 "+
+		"kPa in 5 min.")
+	assert.Contains(t, us, "Debulk every 4 plies for 15 min at 23.6 inHg or more; bag: no bleed; leak at most 0.89 "+
+		"inHg in 5 min.")
 	assert.Contains(t, metric, "0.454 kg")
 	assert.Contains(t, us, "1.000 lb")
 	assert.NotContains(t, metric+us, "⟨")

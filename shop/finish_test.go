@@ -35,7 +35,12 @@ func (h *house) routed() string {
 	v, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(h.t, err)
 	v = h.release(v)
-	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)})
+	b, err := h.StartBuild(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		builds.NewBuild{Serial: "0001", CureAt: h.at.Add(time.Hour)},
+	)
 	require.NoError(h.t, err)
 	return b.Code
 }
@@ -45,7 +50,8 @@ func (h *house) cured(code string) {
 	h.t.Helper()
 	require.NoError(h.t, h.DB.Gorm.Exec(`with r as (insert into runs (code, state, oven, process, kinetics, controller,
 		alpha0, created_at, started_by)
-		select 'H-TEST', 'finished', 'oven', r.process, '{}', '{}', 0, now(), 1 from builds b join revisions r on r.id = b.revision_id
+		select 'H-TEST', 'finished', 'oven', r.process, '{}', '{}', 0, now(), 1
+		from builds b join revisions r on r.id = b.revision_id
 		where b.code = $1 returning id)
 		insert into run_builds (run_id, build_id) select r.id, b.id from r, builds b where b.code = $1`, code).Error)
 }
@@ -175,7 +181,12 @@ func TestAnOperationIsHeldTakenBackOrLeftOut(t *testing.T) {
 	_, err = h.SignStepDone(h.ctx, h.as("Tilda Brandl"), code, finish.SignStep{Operation: "trim"})
 	require.NoError(t, err)
 	// What rests on what is taken back is to be signed again.
-	_, err = h.TakeBackStep(h.ctx, h.as("Tilda Brandl"), code, finish.StepReason{Operation: "demould s1", Reason: "wrong part"})
+	_, err = h.TakeBackStep(
+		h.ctx,
+		h.as("Tilda Brandl"),
+		code,
+		finish.StepReason{Operation: "demould s1", Reason: "wrong part"},
+	)
 	refusal(t, err, book.Refused, "was signed by Ines Falk: ask them or a quality person")
 	v, err := h.TakeBackStep(h.ctx, quist, code, finish.StepReason{Operation: "demould s1", Reason: "wrong part"})
 	require.NoError(t, err)
@@ -186,11 +197,12 @@ func TestAnOperationIsHeldTakenBackOrLeftOut(t *testing.T) {
 	_, err = h.TakeBackStep(h.ctx, quist, code, finish.StepReason{Operation: "demould s1", Reason: "again"})
 	refusal(t, err, book.Conflict, "nothing is recorded of")
 	// Quality alone leaves one out, with a reason and the PIN; the release asks for all others.
-	_, err = h.LeaveOut(h.ctx, falk, code, finish.StepReason{Operation: "demould s1", Reason: "x", PIN: pin})
+	_, err = h.LeaveOut(h.ctx, falk, code, finish.LeaveStepOut{Operation: "demould s1", Reason: "x", PIN: pin})
 	refusal(t, err, book.Refused, "to leave an operation out is not for a technician")
-	_, err = h.LeaveOut(h.ctx, quist, code, finish.StepReason{Operation: "demould s1", PIN: pin})
+	_, err = h.LeaveOut(h.ctx, quist, code, finish.LeaveStepOut{Operation: "demould s1", PIN: pin})
 	refusal(t, err, book.Invalid, "say why it is left out")
-	_, err = h.LeaveOut(h.ctx, quist, code, finish.StepReason{Operation: "demould s1", Reason: "it fell off by itself", PIN: pin})
+	_, err = h.LeaveOut(h.ctx, quist, code, finish.LeaveStepOut{Operation: "demould s1", Reason: "it fell off by " +
+		"itself", PIN: pin})
 	require.NoError(t, err)
 	sheet, err := h.ReleaseOf(h.ctx, code)
 	require.NoError(t, err)

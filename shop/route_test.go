@@ -45,7 +45,12 @@ func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {
 	require.NoError(t, err)
 	assert.True(t, asked.OnePass)
 	doc.Route, doc.Format = asked.Made, master.Format
-	kept, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
+	kept, err := h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: v.Version, Document: doc},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, asked.Made, kept.Document.Route)
 	r, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{})
@@ -55,7 +60,12 @@ func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {
 	// A draft of edition 1 that is kept is one of the present edition afterwards.
 	doc = copied(kept.Document)
 	doc.Format, doc.Route = master.FormatOne, nil
-	kept, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: kept.Version, Document: doc})
+	kept, err = h.ChangeDraft(
+		h.ctx,
+		h.as("Marek Orde"),
+		v.Part.Code,
+		parts.DraftChange{Version: kept.Version, Document: doc},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, master.Format, kept.Document.Format)
 	assert.Empty(t, kept.Document.Route)

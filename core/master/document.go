@@ -59,7 +59,17 @@ type Corner struct {
 }
 
 // StageKinds are the kinds of stage.
-var StageKinds = []string{"skin", "core", "second skin", "pre-form", "co-cure", "bond", "over-wrap", "wet layup", "injection"}
+var StageKinds = []string{
+	"skin",
+	"core",
+	"second skin",
+	"pre-form",
+	"co-cure",
+	"bond",
+	"over-wrap",
+	"wet layup",
+	"injection",
+}
 
 // Stage is a part of the work with its own rosette.
 type Stage struct {

@@ -111,15 +111,17 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		`ply 2: there is no outline "half"`:      func(d *Document) { d.Stages[0].Items[1].Outline = "half" },
 		"ply 1: no outline is chosen":            func(d *Document) { d.Stages[0].Items[0].Outline = "" },
 		"ply 1: an overlap needs a width":        func(d *Document) { d.Stages[0].Items[0].Join = "overlap" },
-		"a seam that does not overlap":           func(d *Document) { d.Stages[0].Items[0].Join, d.Stages[0].Items[0].JoinWidth = "butt", 0.01 },
-		"seams 5 mm apart that overlap by 10 mm": func(d *Document) { i := &d.Stages[0].Items[0]; i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01, 0.005 },
-		"a stagger stands beside no seam":        func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
-		"only a core has a chamfer":              func(d *Document) { d.Stages[0].Items[0].Chamfer = 10 },
-		"every figure must be a number":          func(d *Document) { d.Stages[0].Items[0].AngleDeg = math.NaN() },
-		`"tape" is no kind of item`:              func(d *Document) { d.Stages[0].Items[0].Kind = "tape" },
-		`have the key "a"`:                       func(d *Document) { d.Stages[2].Items[0].Key = "a" },
-		`two outlines are called "full"`:         func(d *Document) { d.Outlines[1].Name = "full" },
-		`outline "core": the width along y`:      func(d *Document) { d.Outlines[1].Dims = map[string]float64{"length": 1} },
+		"a seam that does not " +
+			"overlap": func(d *Document) { d.Stages[0].Items[0].Join, d.Stages[0].Items[0].JoinWidth = "butt", 0.01 },
+		"seams 5 mm apart that overlap by 10 " +
+			"mm": func(d *Document) { i := &d.Stages[0].Items[0]; i.Join, i.JoinWidth, i.Stagger = "overlap", 0.01, 0.005 },
+		"a stagger stands beside no seam":   func(d *Document) { d.Stages[0].Items[0].Stagger = 0.1 },
+		"only a core has a chamfer":         func(d *Document) { d.Stages[0].Items[0].Chamfer = 10 },
+		"every figure must be a number":     func(d *Document) { d.Stages[0].Items[0].AngleDeg = math.NaN() },
+		`"tape" is no kind of item`:         func(d *Document) { d.Stages[0].Items[0].Kind = "tape" },
+		`have the key "a"`:                  func(d *Document) { d.Stages[2].Items[0].Key = "a" },
+		`two outlines are called "full"`:    func(d *Document) { d.Outlines[1].Name = "full" },
+		`outline "core": the width along y`: func(d *Document) { d.Outlines[1].Dims = map[string]float64{"length": 1} },
 		"encloses no area": func(d *Document) {
 			d.Outlines[1] = Outline{Name: "core", Kind: "points", Points: []Corner{{}, {X: 1}, {X: 2}}}
 		},
@@ -134,7 +136,8 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 				{Name: "A", Expr: "B+1"}, {Name: "B", Expr: "A*2"},
 			}
 		},
-		"variant 60: variant 60 sets Q": func(d *Document) { d.Variants = []Variant{{Name: "60", Values: map[string]float64{"Q": 1}}} },
+		"variant 60: variant 60 sets " +
+			"Q": func(d *Document) { d.Variants = []Variant{{Name: "60", Values: map[string]float64{"Q": 1}}} },
 		"501 items are more than": func(d *Document) {
 			for k := range 493 {
 				d.Stages[0].Items = append(d.Stages[0].Items, Item{

@@ -65,16 +65,20 @@ func TestFaultsOfARouteAreToldAtTheirOperation(t *testing.T) {
 		`two fields have the key "f"`: func(o *Operation) {
 			o.Fields = []Field{{Key: "f", Name: "a", Kind: "text"}, {Key: "f", Name: "b", Kind: "text"}}
 		},
-		"say what field 1 records":              func(o *Operation) { o.Fields = []Field{{Key: "f", Name: " ", Kind: "text"}} },
-		"a field is one of value, choice, text": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "song"}} },
+		"say what field 1 " +
+			"records": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: " ", Kind: "text"}} },
+		"a field is one of value, choice, " +
+			"text": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "song"}} },
 		"a needs two choices or more": func(o *Operation) {
 			o.Fields = []Field{{Key: "f", Name: "a", Kind: "choice", Choices: []string{"yes"}}}
 		},
-		"a is no value, so it has no limits": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "text", Most: number(1)}} },
+		"a is no value, so it has no " +
+			"limits": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "text", Most: number(1)}} },
 		"the least of a is above its most": func(o *Operation) {
 			o.Fields = []Field{{Key: "f", Name: "a", Kind: "value", Least: number(2), Most: number(1)}}
 		},
-		"only a product has a pot life": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "value", Pot: 60}} },
+		"only a product has a pot " +
+			"life": func(o *Operation) { o.Fields = []Field{{Key: "f", Name: "a", Kind: "value", Pot: 60}} },
 	} {
 		d := sandwich(t, "sandwich, three cures")
 		require.Empty(t, d.Check(nil))

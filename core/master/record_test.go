@@ -47,10 +47,11 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 		v    Value
 		says string
 	}{
-		"line":  {Value{Number: number(0.65)}, "bond line: 0.65 mm is above the most, 0.6 mm"},
-		"look":  {Value{Text: "some"}, "voids is one of none, marked"},
-		"paste": {Value{Text: "EP-12", At: ago(50 * time.Minute)}, "adhesive: its pot life of 45 min was over 5 min ago, mix anew"},
-		"jig":   {Value{Text: "  "}, "jig: scan it"},
+		"line": {Value{Number: number(0.65)}, "bond line: 0.65 mm is above the most, 0.6 mm"},
+		"look": {Value{Text: "some"}, "voids is one of none, marked"},
+		"paste": {Value{Text: "EP-12", At: ago(50 * time.Minute)}, "adhesive: its pot life of 45 min was over 5 min " +
+			"ago, mix anew"},
+		"jig": {Value{Text: "  "}, "jig: scan it"},
 	} {
 		values := good()
 		values[key] = c.v

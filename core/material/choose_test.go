@@ -77,7 +77,8 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 		passed[c.ID] = c.Passed
 	}
 	assert.Equal(t, []string{"piece", "older", "fresh"}, ids[:3], "an off-cut first, then the first to expire")
-	for id, says := range map[string]string{"spent": "is spent", "plan too long": "by 5 h", "stub": "0.40 m left, at least 2.00 m needed", "no tack": "tack life ended 5 h ago",
+	for id, says := range map[string]string{"spent": "is spent", "plan too " +
+		"long": "by 5 h", "stub": "0.40 m left, at least 2.00 m needed", "no tack": "tack life ended 5 h ago",
 		"blocked": "quarantine", "narrow": "500 mm wide, the widest piece needs 800 mm",
 		"flawed": "0.30 m of it clear of flaws", "holed": "stretch without a flaw is 1.00 m"} {
 		assert.Contains(t, unit.Said(passed[id]), says)

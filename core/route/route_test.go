@@ -180,7 +180,10 @@ func TestWhatCannotBeARouteIsToldAtItsPlace(t *testing.T) {
 // What is left out before its turn is not waited for; what it rests on is.
 func TestWhatIsLeftOutPassesItsWaitingOn(t *testing.T) {
 	r, faults := New([]Operation{
-		{Key: "a", Kind: Curing}, {Key: "b", Kind: Demoulding, After: []string{"a"}}, {Key: "c", Kind: Trimming, After: []string{"b", "a"}},
+		{
+			Key:  "a",
+			Kind: Curing,
+		}, {Key: "b", Kind: Demoulding, After: []string{"a"}}, {Key: "c", Kind: Trimming, After: []string{"b", "a"}},
 	}, nil)
 	require.Empty(t, faults)
 	marks := map[string]Mark{"b": {State: LeftOut, Reason: "it has no tool"}}

@@ -144,11 +144,13 @@ var Ways = []Way{
 	},
 	{
 		Key: "sandwich, one cure", Name: "Sandwich in one cure",
-		Why: "Skin, core and second skin are laid on each other and cured together: one run, but the bag presses the second " +
+		Why: "Skin, core and second skin are laid on each other and cured together: one run, but the bag presses the " +
+			"second " +
 			"skin into the cells of the core.",
-		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often lowered for the core.",
-		Life:    "The first skin waits on the bench while the core is fitted: its tack counts until the last skin is laid.",
-		fits:    asks([]StageKind{"core"}, "no stage is a core"),
+		Differs: "Film adhesive is left out where the skins are rich enough in resin; the pressure is often lowered for " +
+			"the core.",
+		Life: "The first skin waits on the bench while the core is fitted: its tack counts until the last skin is laid.",
+		fits: asks([]StageKind{"core"}, "no stage is a core"),
 		make: func(m *making) {
 			last := m.add(Preparing, "", nil)
 			for _, s := range m.stages {
@@ -160,11 +162,13 @@ var Ways = []Way{
 	},
 	{
 		Key: "sandwich, three cures", Name: "Sandwich in three cures",
-		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second skin is cured " +
+		Why: "The first skin is cured against the tool and looked at, the core is bonded to it, then the second skin is " +
+			"cured " +
 			"on the core: each skin is laid against something firm.",
-		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin apart and bond it.",
-		Life:    "Each stage is cut and kitted when its turn comes, so that no material waits out of the freezer for days.",
-		fits:    asks([]StageKind{"core"}, "no stage is a core"),
+		Differs: "Core and second skin are often cured together, which saves a run; some cure the second skin apart and " +
+			"bond it.",
+		Life: "Each stage is cut and kitted when its turn comes, so that no material waits out of the freezer for days.",
+		fits: asks([]StageKind{"core"}, "no stage is a core"),
 		make: func(m *making) {
 			last := m.add(Preparing, "", nil)
 			for _, s := range m.stages {
@@ -176,7 +180,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "rolled tube", Name: "Rolled tube under tape",
-		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs in the oven, and " +
+		Why: "Plies are rolled onto a mandrel and pressed by shrinking tape, so the tube needs no bag; it hangs in the " +
+			"oven, and " +
 			"the mandrel is pulled when it has shrunk from the wall.",
 		Differs: "Number of tape layers, and whether the ends are cut before or after the mandrel is pulled.",
 		Life:    "Tack matters most: a stiff ply springs open while it is rolled.",
@@ -189,7 +194,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "long section", Name: "Long section on a mandrel, debulked and bagged",
-		Why:     "A long section is laid stage by stage and debulked between, or it wrinkles when the whole of it is pressed at once.",
+		Why: "A long section is laid stage by stage and debulked between, or it wrinkles when the whole of it is " +
+			"pressed at once.",
 		Differs: "Every how many plies it is debulked, cold or warm; some shops use tape over the bag's breather.",
 		Life:    "Long lays eat tack: each stage is kitted for itself.",
 		make: func(m *making) {
@@ -203,7 +209,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "half tools", Name: "Half tools cured apart, then bonded",
-		Why: "Each half is cured on a tool of its own and trimmed to the joint, then both are bonded in a jig: every face is seen " +
+		Why: "Each half is cured on a tool of its own and trimmed to the joint, then both are bonded in a jig: every " +
+			"face is seen " +
 			"before the part is closed.",
 		Differs: "Bonded to a lip that was laid in, or with an over-wrap across the joint.",
 		Life:    "Halves do not wait for each other's material; the adhesive's pot life is the one clock of the bond.",
@@ -221,11 +228,13 @@ var Ways = []Way{
 	},
 	{
 		Key: "hollow part", Name: "Hollow part: pre-forms, bladder, closed tool, press",
-		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, closed, and pressed " +
+		Why: "Pre-forms are laid apart, by several people at once, joined in the cure tool round a bladder, closed, and " +
+			"pressed " +
 			"warm until all air is out; then the press cures them in minutes.",
 		Differs: "A core that is washed or melted out in place of the bladder; debulk in the open half tools.",
-		Life:    "The oldest pre-form decides: its tack must last until the join is done, and its clock goes on with the part.",
-		fits:    asks([]StageKind{Preform}, "no stage is a pre-form"),
+		Life: "The oldest pre-form decides: its tack must last until the join is done, and its clock goes on with " +
+			"the part.",
+		fits: asks([]StageKind{Preform}, "no stage is a pre-form"),
 		make: func(m *making) {
 			var laid []string
 			forms, others := m.of(Preform)
@@ -248,7 +257,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "bonded joints", Name: "Joints bonded, over-wrapped, cured again",
-		Why: "The body is cured and cut to length first, fittings are bonded to it, and an over-wrap across the joint is cured on " +
+		Why: "The body is cured and cut to length first, fittings are bonded to it, and an over-wrap across the joint " +
+			"is cured on " +
 			"what is firm already.",
 		Differs: "Over-wrap in the same cure as the adhesive; wedge or tape pressure over it.",
 		Life:    "The over-wrap's material comes out of the freezer when the bond can be handled, not before.",
@@ -273,7 +283,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "injected", Name: "Braid or sleeve over a cured core, injected",
-		Why: "A dry sleeve is pulled over a core that is cured already, closed in a mould, and resin is pressed through it until " +
+		Why: "A dry sleeve is pulled over a core that is cured already, closed in a mould, and resin is pressed through " +
+			"it until " +
 			"the mass in the cavity is right.",
 		Differs: "Vacuum alone, or a pump; where the vent is and how long it runs over.",
 		Life:    "The resin's pot life is the clock from the mix to the end of the injection; dry fibre has none.",
@@ -304,7 +315,8 @@ var Ways = []Way{
 	},
 	{
 		Key: "trial panel", Name: "Trial panel with coupons",
-		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back decides on the way and " +
+		Why: "A panel is made as the part will be, cut into coupons, and tested elsewhere; what comes back decides on " +
+			"the way and " +
 			"the material.",
 		Differs: "Tabs bonded on before the coupons are cut, or after.",
 		Life:    "As the part's own, or the panel says nothing about it.",

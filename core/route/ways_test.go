@@ -126,9 +126,10 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 		ops  []Operation
 		says string
 	}{
-		"no release":  {[]Operation{op(Cutting, all)}, "no operation releases the part: a route ends with a release"},
-		"never laid":  {[]Operation{op(Releasing, nil)}, "no operation makes the stage Left"},
-		"never cured": {[]Operation{op(Laying, all), op(Releasing, nil, "lay")}, "the stage Left is never cured after it is laid"},
+		"no release": {[]Operation{op(Cutting, all)}, "no operation releases the part: a route ends with a release"},
+		"never laid": {[]Operation{op(Releasing, nil)}, "no operation makes the stage Left"},
+		"never cured": {[]Operation{op(Laying, all), op(Releasing, nil, "lay")}, "the stage Left is never cured after " +
+			"it is laid"},
 		"never joined": {
 			[]Operation{op(Laying, all), op(Curing, all, "lay"), op(Releasing, nil, "cure")},
 			"the pre-form Left is cured together with other stages and never joined to them",
@@ -153,14 +154,17 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 			"bond of Joint: a bond joins two things; it has 1, of stages that are cured before it and what comes from elsewhere",
 		},
 		"finish in the tool": {
-			[]Operation{op(Curing, all), op(Trimming, nil, "cure"), op(Releasing, nil, "trim")}, "trim: the part is still in its tool",
+			[]Operation{op(Curing, all), op(Trimming, nil, "cure"), op(Releasing, nil, "trim")}, "trim: the part is still " +
+				"in its tool",
 		},
 		"post-cure in the tool": {
 			[]Operation{op(PostCuring, all), op(Releasing, nil, "post-cure")},
 			"post-cure of Left, Right: the demould of Left, Right comes first",
 		},
-		"no stage":        {[]Operation{op(Curing, nil), op(Releasing, nil, "cure")}, "cure is about no stage of the master"},
-		"join before lay": {[]Operation{op(Joining, all), op(Releasing, nil, "join")}, "join of Left, Right: the lay of Left, Right comes first"},
+		"no stage": {[]Operation{op(Curing, nil), op(Releasing, nil, "cure")}, "cure is about no stage of the master"},
+		"join before " +
+			"lay": {[]Operation{op(Joining, all), op(Releasing, nil, "join")}, "join of Left, Right: the lay of Left, Right " +
+			"comes first"},
 		"inject before close": {
 			[]Operation{op(Injecting, all), op(Releasing, nil, "inject")},
 			"inject of Left, Right: the close of Left, Right comes first",

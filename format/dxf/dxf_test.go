@@ -67,7 +67,8 @@ func TestArcsAgainstClosedForms(t *testing.T) {
 			"100"}, side*side + math.Pi*side*side/8},
 		"half circle in": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 -1|10 100|20 100|10 0|20 " +
 			"100"}, side*side - math.Pi*side*side/8},
-		"quarter circle": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 0|42 " + quarter + "|10 0|20 100"}, math.Pi * side * side / 4},
+		"quarter circle": {[]string{"0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 100|20 " +
+			"0|42 " + quarter + "|10 0|20 100"}, math.Pi * side * side / 4},
 		"lines and an arc": {[]string{
 			"0 LINE|8 full|10 0|20 0|11 100|21 0", "0 LINE|8 full|10 0|20 100|11 0|21 0",
 			"0 ARC|8 full|10 0|20 0|40 100|50 0|51 90",
@@ -152,7 +153,8 @@ const require = createRequire(process.argv[1] + "/package.json");
 const text = fs.readFileSync(process.argv[2], "utf8");
 const Parser = require("dxf-parser"); const one = new (Parser.default ?? Parser)().parseSync(text);
 const { Helper } = require("dxf"); const two = new Helper(text).parsed;
-const lines = (es) => es.filter((e) => e.type === "LWPOLYLINE").map((e) => ({ layer: e.layer, closed: !!(e.shape ?? e.closed), points: e.vertices.map((v) => [v.x, v.y]) }));
+const lines = (es) => es.filter((e) => e.type === "LWPOLYLINE")
+				.map((e) => ({ layer: e.layer, closed: !!(e.shape ?? e.closed), points: e.vertices.map((v) => [v.x, v.y]) }));
 const label = (es) => es.filter((e) => e.type === "TEXT").map((e) => [e.layer, e.text ?? e.string]);
 console.log(JSON.stringify({ units: one.header.$INSUNITS, a: lines(one.entities), b: lines(two.entities), text: label(one.entities) }));`
 	out, err := exec.Command("node", "--input-type=module", "-e", script, web, file).Output()

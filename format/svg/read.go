@@ -46,7 +46,8 @@ func WriteOutlines(w io.Writer, title string, all []Outline) error {
 	if _, err := fmt.Fprintf(w, `<?xml version="1.0" encoding="UTF-8"?>
 <svg xmlns="http://www.w3.org/2000/svg" width="%.3fmm" height="%.3fmm" viewBox="%.3f %.3f %.3f %.3f">
 <title>%s</title>
-`, box.Width()*1e3, box.Height()*1e3, box.Min.X*1e3, -box.Max.Y*1e3, box.Width()*1e3, box.Height()*1e3, escape(title)); err != nil {
+`, box.Width()*1e3, box.Height()*1e3,
+		box.Min.X*1e3, -box.Max.Y*1e3, box.Width()*1e3, box.Height()*1e3, escape(title)); err != nil {
 		return fmt.Errorf("write SVG: %w", err)
 	}
 	for _, o := range all {

@@ -222,7 +222,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 				return RunLine{}, err
 			}
 			if b.Room != "cure" {
-				return RunLine{}, book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
+				return RunLine{}, book.First.Errorf("%s · %s is not ready for the oven: it waits at "+
+					"%s", b.Number, b.Serial, b.Room)
 			}
 			var r parts.Revision
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {

@@ -219,7 +219,8 @@ func firstToExpire(db *gorm.DB, family int64, materials map[int64]stock.Material
 		stock.Roll
 		ShelfEnd *time.Time
 	}
-	if err := db.Raw(`select r.code, r.kind, r.material_id, r.spent, r.ageing, r.ext_until, r.ext_more, r.clock_at, b.shelf_end
+	if err := db.Raw(`select r.code, r.kind, r.material_id, r.spent, r.ageing, r.ext_until, r.ext_more, r.clock_at,
+		b.shelf_end
 		from rolls r join batches b on b.id = r.batch_id
 		where r.length > 0 and r.material_id in (select id from materials where family = ?)`, family).
 		Scan(&rolls).Error; err != nil {
@@ -253,7 +254,8 @@ func goods(db *gorm.DB, where string, args ...any) ([]onHand, error) {
 	for rows.Next() {
 		var r onHand
 		var flaws string
-		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length, &flaws,
+		if err := rows.Scan(&r.Code, &r.Kind, &r.MaterialID, &r.FreezerID, &r.Place, &r.Width, &r.FullLength, &r.Length,
+			&flaws,
 			&r.Open, &r.Out, &r.Ageing,
 			&r.Spent, &r.ExtUntil, &r.ExtMore, &r.ClockAt, &r.Batch.Lot, &r.Batch.State, &r.Batch.Quarantine,
 			&r.Batch.OverrideAt, &r.Batch.ShelfEnd); err != nil {

@@ -345,7 +345,8 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 		}
 		// Another cut since has moved the roll's end, and the flaws with it.
 		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
-			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
+			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is "+
+				"left", roll.Code)
 		}
 		if err := s.MayCut(tx, roll); err != nil {
 			return NestView{}, err

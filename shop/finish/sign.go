@@ -17,7 +17,13 @@ type Step struct {
 type StepReason struct {
 	Operation string `json:"operation" minLength:"1" maxLength:"48"`
 	Reason    string `json:"reason" maxLength:"400"`
-	PIN       string `json:"pin,omitempty" doc:"To leave it out" maxLength:"12"`
+}
+
+// LeaveStepOut says why an operation is left out of one build.
+type LeaveStepOut struct {
+	Operation string `json:"operation" minLength:"1" maxLength:"48"`
+	Reason    string `json:"reason" maxLength:"400"`
+	PIN       string `json:"pin" maxLength:"12"`
 }
 
 // SignStep signs an operation as done, with what it records.
@@ -213,7 +219,7 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 }
 
 // LeaveOut leaves an operation out of one build, for a reason and with the PIN.
-func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
+func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in LeaveStepOut) (WorkView, error) {
 	by, err := s.Signed(ctx, by, book.LeaveOutStep, in.PIN)
 	if err != nil {
 		return WorkView{}, err

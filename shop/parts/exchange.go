@@ -143,7 +143,8 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		process := in.Process
 		if process == nil {
 			if resin.ID == 0 {
-				return RevisionView{}, book.Needed.At("process", "the file has neither a process nor a ply whose resin suggests one")
+				return RevisionView{}, book.Needed.At("process", "the file has neither a process nor a ply whose resin "+
+					"suggests one")
 			}
 			usual := UsualProcess(resin, s.Altitude)
 			process = &usual

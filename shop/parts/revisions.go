@@ -37,7 +37,8 @@ func draft(tx *book.Tx, partCode string) (Part, Revision, error) {
 // seen refuses a signature under something else than the person looked at.
 func (r Revision) seen(part Part, version int) error {
 	if r.Version != version {
-		return book.Changed.Errorf("somebody changed revision %s of %s in the meantime: look at it again", r.Letter, part.Number)
+		return book.Changed.Errorf("somebody changed revision %s of %s in the meantime: look at it "+
+			"again", r.Letter, part.Number)
 	}
 	return nil
 }

@@ -3742,6 +3742,11 @@ export interface components {
              */
             start: number;
         };
+        LeaveStepOut: {
+            operation: string;
+            pin: string;
+            reason: string;
+        };
         LifePoint: {
             /** Format: date-time */
             at: string;
@@ -5970,8 +5975,6 @@ export interface components {
         };
         StepReason: {
             operation: string;
-            /** @description To leave it out */
-            pin?: string;
             reason: string;
         };
         StepView: {
@@ -7926,7 +7929,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StepReason"];
+                "application/json": components["schemas"]["LeaveStepOut"];
             };
         };
         responses: {

@@ -54,8 +54,8 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
     o.planned.below && Number.isNaN(part)
       ? "Type what the part reads."
       : wrong || (o.planned.second && second.pin === "" ? "The second person types their PIN." : "");
-  const reasoned = (change: typeof hold, pin?: string) => ({
-    mutate: (reason: string) => change.mutate({ code, body: { operation, reason, ...(pin ? { pin } : {}) } }),
+  const reasoned = (change: typeof hold) => ({
+    mutate: (reason: string) => change.mutate({ code, body: { operation, reason } }),
     isPending: change.isPending,
     error: change.error,
   });
