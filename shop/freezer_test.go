@@ -374,6 +374,7 @@ func TestTheRouteCountsWhatWaits(t *testing.T) {
 			"layup":   "1 on a bench",
 			"bag":     "nothing waits",
 			"cure":    "nothing waits",
+			"finish":  "nothing waits",
 			"release": "1 to inspect",
 			"thread":  "find anything",
 		},
