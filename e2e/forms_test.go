@@ -136,6 +136,9 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 		{"a measured " +
 			"part", "Jonas Quist", "/release/" + h.build(t, "0001").Code, says("Reason", "as an example"), says("Your PIN "+
 			"again", pin), "Refer", 2},
+		{"a re-test", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Re-tested", says("Number of the "+
+			"test report", "T-7")), says("Your PIN", pin), "Sign the re-test", 0},
+		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Why they change", "as an example"), nil, "Keep the rules", 0},
 		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
 		{"a tool", "Marek Orde", "/parts/tools", press("Enter a tool", says("Name", "T-99")), nil, "Keep the tool", 2},
 		{"a material", "Marek Orde", "/freezer/materials", press("Change"), nil, "Keep ", 5},
@@ -202,60 +205,96 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 	}
 }
 
-// What is typed into a stack and its outlines in inches is the record that it is in mm.
-func TestAStackTypedInInchesIsTheSameRecord(t *testing.T) {
+// asksFor keeps the line of the section that the page last asked a drawing for.
+const asksFor = `(() => {
+	const real = window.fetch;
+	window.fetch = async (input, init) => {
+		const r = new Request(input, init);
+		if (r.url.endsWith("/drawing")) window.line = JSON.stringify(JSON.parse(await r.clone().text()).line ?? []);
+		return real(r);
+	};
+})()`
+
+// What is typed into a master in inches is the record that it is in mm: places of the
+// stack, joints, outlines by dimensions and by corners, load cases, and the line of the
+// section. What a family is computed from stays in mm, as its expressions are.
+func TestAMasterTypedInInchesIsTheSameRecord(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
+	p.onEveryLoad(asksFor)
 	p.visit("/parts")
 	p.signIn("Marek Orde", password)
 	first := h.named(t, "SP-11").Document
-	first.Outlines = append(first.Outlines, master.Outline{
-		Name: "patch", Kind: "rectangle", Dims: map[string]float64{"length": 0.2, "width": 0.1},
-	})
+	first.Outlines = append(first.Outlines,
+		master.Outline{Name: "patch", Kind: "rectangle", Dims: map[string]float64{"length": 0.2, "width": 0.1}},
+		master.Outline{Name: "ear", Kind: "points", Points: []master.Corner{{}, {X: 0.1}, {X: 0.1, Y: 0.1}, {Y: 0.1}}},
+	)
+	first.Parameters = []master.Parameter{{Name: "L", Unit: "mm", Value: 200}}
+	first.Variants = []master.Variant{{Name: "long", Values: map[string]float64{"L": 300}}}
 	first.Stages[0].Items[0].Join, first.Stages[0].Items[0].JoinWidth = "overlap", 0.015
 	path := "/parts/" + h.named(t, "SP-11").Part.Code
-	var records [2]string
+	var records, lines [2]string
 	for k, system := range []unit.System{{}, inches} {
 		now := h.named(t, "SP-11")
 		_, err := h.shop.ChangeDraft(ctx, h.as(t, "Marek Orde"), now.Part.Code,
 			parts.DraftChange{Version: now.Version, Document: &first})
 		require.NoError(t, err)
 		h.reads(t, "Marek Orde", system)
-		texts := [][2]string{{"Overlap, " +
-			"mm", "12.7"}, {"Seams stagger, mm", "38.1"}, {"63.5", "-6.35"}, {"Length along x, mm", "254"}}
+		type typed struct{ x, y, overlap, stagger, length, corners, rise, line string }
+		in, of := typed{"63.5", "-6.35", "12.7", "38.1", "254", "0; 0\n127; 0\n0; 63.5", "-55", "-25.4; 0; 254; 127"}, "mm"
 		if k == 1 {
-			texts = [][2]string{{"Overlap, " +
-				"in", "0.5"}, {"Seams stagger, in", "1.5"}, {"2.5", "-0.25"}, {"Length along x, in", "10"}}
+			in, of = typed{"2.5", "-0.25", "0.5", "1.5", "10", "0; 0\n5; 0\n0; 2.5", "-99", "-1; 0; 10; 5"}, "in"
 		}
 		p.visit(path)
+		p.fill("Line of the section: x y to x y, "+of, in.line)
+		p.until("the section along it", `window.line && JSON.parse(window.line).length === 4`)
+		lines[k], err = evaluate[string](p, `window.line`)
+		require.NoError(t, err)
 		p.cell(first.Stages[0].Items[0].Key, "x")
-		p.press(texts[2][0] + "\r")
+		p.press(in.x + "\r")
 		p.cell(first.Stages[0].Items[0].Key, "y")
-		p.press(texts[2][1] + "\r")
+		p.press(in.y + "\r")
 		p.cell(first.Stages[0].Items[0].Key, "angleDeg")
-		p.fill(texts[0][0], texts[0][1])
-		p.fill(texts[1][0], texts[1][1])
-		p.visit(path + "?view=outlines")
+		p.fill("Overlap, "+of, in.overlap)
+		p.fill("Seams stagger, "+of, in.stagger)
+		p.click("Outlines")
 		p.click("patch")
-		p.fill(texts[3][0], texts[3][1])
+		p.fill("Length along x, "+of, in.length)
+		p.click("ear")
+		p.fill("Points, one a line", in.corners)
+		p.click("Laminate")
+		for n, label := range []string{"Nx, N/mm", "Ny, N/mm", "Nxy, N/mm", "Mx, N", "My, N", "Mxy, N"} {
+			p.fill(label, fmt.Sprint(10+n))
+		}
+		p.fill("ΔT, "+map[string]string{"mm": "K", "in": "°F"}[of], in.rise)
+		p.fill("Name of the case", "cold")
+		p.click("Keep it in the master")
+		p.click("Family")
+		p.fill("L =", "210")
+		p.fill("long", "310")
 		require.Eventually(t, func() bool {
 			d := h.named(t, "SP-11").Document
-			return d.Stages[0].Items[0].Stagger > 0 && d.Outlines[len(d.Outlines)-1].Dims["length"] > 0.21
+			return len(d.Variants) == 1 && d.Variants[0].Values["L"] > 301 && len(d.Loads) == 1
 		}, patience, 20*time.Millisecond)
-		raw, err := json.Marshal(h.named(t, "SP-11").Document)
+		d := h.named(t, "SP-11").Document
+		raw, err := json.Marshal(d)
 		require.NoError(t, err)
 		records[k] = string(raw)
-		of := h.named(t, "SP-11").Document.Stages[0].Items[0]
+		item, ear, load := d.Stages[0].Items[0], d.Outlines[len(d.Outlines)-1].Points, d.Loads[0]
 		assert.InDeltaSlice(
 			t,
-			[]float64{0.0635, -0.00635, 0.0127, 0.0381},
-			[]float64{of.X, of.Y, of.JoinWidth, of.Stagger},
+			[]float64{0.0635, -0.00635, 0.0127, 0.0381, 0.127, 0.0635, -55, 10e3, 15, 210},
+			[]float64{
+				item.X, item.Y, item.JoinWidth, item.Stagger, ear[1].X, ear[2].Y, load.DeltaT, load.N[0], load.M[2],
+				d.Parameters[0].Value,
+			},
 			1e-9,
 		)
 	}
-	same(t, "the stack", records[0], records[1])
+	same(t, "the master", records[0], records[1])
+	same(t, "the line", lines[0], lines[1])
 }
 
 // same says that two bodies hold the same, numbers but for how they were typed.

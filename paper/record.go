@@ -216,7 +216,7 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 			case v == nil:
 				return "–"
 			case l.Value:
-				return strings.TrimSpace(fmt.Sprintf("%g %s", *v, l.Unit))
+				return unit.Written(l.What, *v, l.Unit)
 			case l.What == "mass":
 				return unit.Mass(*v, 3).String()
 			}
@@ -383,18 +383,19 @@ func batchSection(t shop.BuildThread) pdf.Section {
 		s.Notes = append(s.Notes, decided+".")
 		for _, x := range b.Tests {
 			limits, found, verdict := "", "not measured", ""
+			with := func(v float64) string { return unit.Written(x.What, v, x.Unit) }
 			if x.Least != nil {
-				limits = fmt.Sprintf("at least %g", *x.Least)
+				limits = "at least " + with(*x.Least)
 			}
 			if x.Most != nil {
-				limits = strings.TrimPrefix(fmt.Sprintf("%s, at most %g", limits, *x.Most), ", ")
+				limits = strings.TrimPrefix(limits+", at most "+with(*x.Most), ", ")
 			}
 			if x.Value != nil {
-				found, verdict = strings.TrimSpace(fmt.Sprintf("%g %s", *x.Value, x.Unit)), met(x.Met != nil && *x.Met)
+				found, verdict = with(*x.Value), met(x.Met != nil && *x.Met)
 			}
 			s.Rows = append(
 				s.Rows,
-				[]string{b.Lot, b.Material, x.What, strings.TrimSpace(limits + " " + x.Unit), found, verdict, x.Person},
+				[]string{b.Lot, b.Material, x.What, limits, found, verdict, x.Person},
 			)
 		}
 	}

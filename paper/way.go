@@ -78,13 +78,14 @@ func asks(o master.Operation) []string {
 
 // limits are those of a value in its own unit, or how long a product may be used.
 func limits(f master.Field) string {
+	with := func(x float64) string { return unit.Written(f.Name, x, f.Unit) }
 	switch {
 	case f.Least != nil && f.Most != nil:
-		return strings.TrimRight(fmt.Sprintf(" %g to %g %s", *f.Least, *f.Most, f.Unit), " ")
+		return " " + with(*f.Least) + " to " + with(*f.Most)
 	case f.Least != nil:
-		return strings.TrimRight(fmt.Sprintf(" at least %g %s", *f.Least, f.Unit), " ")
+		return " at least " + with(*f.Least)
 	case f.Most != nil:
-		return strings.TrimRight(fmt.Sprintf(" at most %g %s", *f.Most, f.Unit), " ")
+		return " at most " + with(*f.Most)
 	case f.Pot > 0:
 		return ", pot life " + hours(f.Pot)
 	}

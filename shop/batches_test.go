@@ -329,7 +329,7 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, `no material is called "no such thing" here: enter it first`, plan.Lines[17].Says)
 	assert.Equal(t, "lot SU-2207 of Sable UD 150 is here already", plan.Lines[400].Says)
 	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Says)
-	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40 m", plan.Lines[0].Says)
+	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40.00 m", unit.Said(plan.Lines[0].Says))
 	before := h.count(`select count(*) from rolls`)
 	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Says: "the lot is missing"}})
 	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")

@@ -3,11 +3,11 @@ package master
 import (
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
 	"juxta/core/material"
+	"juxta/core/unit"
 )
 
 // Value is what was recorded in a field of an operation.
@@ -62,9 +62,7 @@ func (v Value) empty(kind string) bool {
 
 // wrong says why what was recorded does not meet the field, or nothing.
 func (f Field) wrong(v Value, now time.Time) string {
-	with := func(x float64) string {
-		return strings.TrimSpace(strconv.FormatFloat(x, 'f', -1, 64) + " " + f.Unit)
-	}
+	with := func(x float64) string { return unit.Written(f.Name, x, f.Unit) }
 	switch f.Kind {
 	case "value":
 		switch {

@@ -5,6 +5,8 @@ import (
 	"time"
 
 	"github.com/stretchr/testify/assert"
+
+	"juxta/core/unit"
 )
 
 func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
@@ -22,7 +24,7 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 		var out []string
 		for _, v := range o.Judge(values, now) {
 			if v.Says != "" {
-				out = append(out, v.Says)
+				out = append(out, unit.Said(v.Says))
 				assert.False(t, v.Met)
 			}
 		}

@@ -97,7 +97,7 @@ func (s *Room) planStock(
 	for _, r := range rows {
 		m, known := byName[strings.ToLower(r.Material)]
 		key := lotKey{m.Family, strings.ToLower(r.Lot)}
-		wrong := ""
+		wrong, amount := "", Amount(UnitOf(m.Kind), r.Length)
 		switch {
 		case !known:
 			wrong = fmt.Sprintf("no material is called %q here: enter it first", r.Material)
@@ -108,7 +108,7 @@ func (s *Room) planStock(
 		case !freezers[strings.ToLower(r.Freezer)]:
 			wrong = fmt.Sprintf("no freezer is called %q here", r.Freezer)
 		case r.Length > 5000:
-			wrong = fmt.Sprintf("%g %s on one roll is not possible", r.Length, UnitOf(m.Kind))
+			wrong = fmt.Sprintf("%s on one roll is not possible", amount)
 		case r.Width > 10:
 			wrong = fmt.Sprintf("%s wide is not possible", unit.Size(r.Width, 0))
 		case m.OutLife > 0 && r.Spent >= m.OutLife:
@@ -122,14 +122,14 @@ func (s *Room) planStock(
 			out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: wrong, Fault: true})
 			continue
 		}
-		says := fmt.Sprintf("one more roll of lot %s: %g %s", r.Lot, r.Length, UnitOf(m.Kind))
+		says := fmt.Sprintf("one more roll of lot %s: %s", r.Lot, amount)
 		if _, seen := lots[key]; !seen {
 			lots[key] = m
 			state := "waits for acceptance"
 			if r.Accepted {
 				state = "accepted"
 			}
-			says = fmt.Sprintf("new batch %s of %s, %s; a roll of %g %s", r.Lot, m.Name, state, r.Length, UnitOf(m.Kind))
+			says = fmt.Sprintf("new batch %s of %s, %s; a roll of %s", r.Lot, m.Name, state, amount)
 		}
 		if r.Spent > 0 {
 			says += fmt.Sprintf(", %s of its out-life spent", material.Hours(Seconds(r.Spent)))

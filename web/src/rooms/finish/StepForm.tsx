@@ -9,6 +9,7 @@ import { useSession } from "../../app/session";
 import { Button, NumberField, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { Reasoned } from "../../ui/Reasoned";
 import { Returned } from "../../ui/Returned";
+import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
 import { StepFields, type Values } from "./StepFields";
 
@@ -26,7 +27,7 @@ function useVerdicts(code: string, operation: string, fields: Values, asks: bool
         params: { path: { code } },
         body: { operation, fields: JSON.parse(key) as Values },
       })
-      .then(({ data }) => !stale && setVerdicts(data ?? []));
+      .then(({ data }) => !stale && setVerdicts((data ?? []).map((v) => ({ ...v, says: said(v.says) }))));
     return () => void (stale = true);
   }, [code, operation, key, asks]);
   return verdicts;

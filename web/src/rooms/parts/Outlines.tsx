@@ -9,7 +9,8 @@ import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from
 import { Figure } from "./Detail";
 import { items, type Master } from "./edits";
 import { told } from "../../ui/format";
-import { fromSize, inSize, unitName } from "../../ui/units";
+import { readNumbers } from "../../ui/number";
+import { fromSize, inSize, shownNumber, unitName } from "../../ui/units";
 
 type Outline = Schemas["Outline"];
 type Kind = Outline["kind"];
@@ -204,10 +205,10 @@ export function Outlines({
   );
 }
 
-/** Points typed as lines "x, y" or "x, y, arc", mm; the arc is its bulge. */
+/** Points typed as lines "x; y" or "x; y; arc" in the person's unit; the arc is its bulge. */
 function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void }) {
   const shown = (one.points ?? [])
-    .map((p) => [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => +v.toFixed(5)).join(", "))
+    .map((p) => [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => shownNumber(+v.toFixed(5))).join("; "))
     .join("\n");
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState("");
@@ -215,13 +216,12 @@ function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void
     const points = [];
     for (const [k, line] of text.split("\n").entries()) {
       if (line.trim() === "") continue;
-      const v = line
-        .split(/[,;\s]+/)
-        .filter(Boolean)
-        .map(Number);
-      if (v.length < 2 || v.length > 3 || v.some((x) => !Number.isFinite(x))) {
+      const read = readNumbers(line);
+      const v = "values" in read ? read.values : [];
+      if (v.length < 2 || v.length > 3) {
+        const why = "says" in read ? `: ${read.says}` : "";
         setWrong(
-          `line ${k + 1}: “${line}” is not x, y in ${unitName("size")}, with the bulge of an arc after them if there is one`,
+          `line ${k + 1}: “${line}” is not x; y in ${unitName("size")}, with the bulge of an arc after them if there is one${why}`,
         );
         return;
       }
@@ -232,7 +232,7 @@ function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void
   };
   return (
     <label>
-      Points, one a line: x, y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent of a
+      Points, one a line: x; y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent of a
       quarter of the angle, 1 for a half circle anticlockwise)
       <br />
       <textarea

@@ -6,6 +6,7 @@ import { client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { spell } from "../../ui/format";
 import { Button, Heading, Key, LinkButton, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
+import { said } from "../../ui/units";
 import type { Master } from "./edits";
 import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";
@@ -161,7 +162,7 @@ export function RoutePage({
                 <Mark tone="stop">{f.says}</Mark>
               </span>
               {all.some((o) => o.key === f.key) && (
-                <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${f.says}`}>
+                <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${said(f.says)}`}>
                   Show
                 </Button>
               )}

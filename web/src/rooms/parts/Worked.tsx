@@ -124,7 +124,7 @@ function FindingOf({
           {f.waived && <small> let stand: {f.waived}</small>}
         </span>
         {keys.length > 0 && (
-          <Button $quiet $small onPress={() => point(keys)} aria-label={`Show: ${f.says}`}>
+          <Button $quiet $small onPress={() => point(keys)} aria-label={`Show: ${said(f.says)}`}>
             Show
           </Button>
         )}

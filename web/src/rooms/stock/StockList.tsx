@@ -8,6 +8,7 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Button, Heading, Mark, Refusal, Row, Stack, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
+import { said } from "../../ui/units";
 import { FreezerTabs } from "./tabs";
 
 const most = 400;
@@ -105,7 +106,7 @@ export function StockList() {
                     <tr key={`${l.line} ${l.says}`}>
                       <td className="n">{l.line || ""}</td>
                       <td>
-                        {l.fault ? <Mark tone="stop">{l.says}</Mark> : l.says}{" "}
+                        {l.fault ? <Mark tone="stop">{said(l.says)}</Mark> : said(l.says)}{" "}
                         {l.roll && <Link to={`/freezer/${l.roll}`}>{l.roll}</Link>}
                       </td>
                     </tr>
