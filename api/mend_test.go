@@ -279,7 +279,8 @@ func TestFileNamesStayInTheirHeader(t *testing.T) {
 	assert.NotContains(t, header, "UTF-8''evil")
 	assert.Equal(
 		t,
-		`attachment; filename="X__ filename_=UTF-8__evil.exe_ _-A.json"; filename*=UTF-8''X%22%3B%20filename%2A%3DUTF-8%27%27evil.exe%3B%20%C3%BC-A.json`,
+		`attachment; filename="X__ filename_=UTF-8__evil.exe_ _-A.json"; `+
+			`filename*=UTF-8''X%22%3B%20filename%2A%3DUTF-8%27%27evil.exe%3B%20%C3%BC-A.json`,
 		header,
 	)
 }

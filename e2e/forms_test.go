@@ -138,7 +138,8 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 			"again", pin), "Refer", 2},
 		{"a re-test", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Re-tested", says("Number of the "+
 			"test report", "T-7")), says("Your PIN", pin), "Sign the re-test", 0},
-		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Why they change", "as an example"), nil, "Keep the rules", 0},
+		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Why they change", "as an example"), nil,
+			"Keep the rules", 0},
 		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
 		{"a tool", "Marek Orde", "/parts/tools", press("Enter a tool", says("Name", "T-99")), nil, "Keep the tool", 2},
 		{"a material", "Marek Orde", "/freezer/materials", press("Change"), nil, "Keep ", 5},

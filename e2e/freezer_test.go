@@ -39,7 +39,8 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	// A tick keeps the keys of the page working.
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
-			`(() => { const box = document.querySelector('[aria-label="` + two.Code + ` in my hands"]'); box.focus(); box.click(); })()`,
+			`(() => { const box = document.querySelector('[aria-label="` + two.Code + ` in my hands"]'); 
+				box.focus(); box.click(); })()`,
 		),
 	)
 	p.see("In your hands 1 roll")

@@ -181,7 +181,8 @@ func (p *page) pressAt(words string) {
 				|| !e.contains(document.elementFromPoint(x, y))) return false;
 		window.hit = false;
 		const heard = { once: true, capture: true };
-		window.addEventListener("pointerdown", (down) => window.addEventListener("pointerup", (up) => (window.hit = e.contains(down.target) && e.contains(up.target)), heard), heard);
+		window.addEventListener("pointerdown", (down) => window.addEventListener("pointerup",
+			(up) => (window.hit = e.contains(down.target) && e.contains(up.target)), heard), heard);
 		return true;
 	})()`)
 	at, err := evaluate[[]float64](p, `window.target`)
@@ -241,6 +242,12 @@ func (p *page) upload(n int, file string) {
 			[]string{file},
 		),
 	)
+}
+
+// keeps waits until the shop keeps a draft of which something holds, asked of v.
+func (p *page) keeps(what, part, holds string) {
+	p.t.Helper()
+	p.until(what, `fetch("/api/parts/`+part+`").then((r) => r.json()).then((v) => `+holds+`)`)
 }
 
 // axe runs the accessibility checks on the page as it stands: nothing serious

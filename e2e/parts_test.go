@@ -93,10 +93,7 @@ func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	p.click("Redo")
 	p.notSee("not symmetric")
 	p.see("Kept")
-	p.until(
-		"the draft kept with 12 plies",
-		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 12 && v.plies[3].angleDeg === 0)`,
-	)
+	p.keeps("the draft kept with 12 plies", v.Part.Code, `v.plies.length === 12 && v.plies[3].angleDeg === 0`)
 	p.become("Jonas Quist", pin)
 	p.visit("/parts/" + v.Part.Code)
 	p.click("Let stand: 6 plies end at one line")
@@ -255,7 +252,8 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	p.until("its grip", `document.activeElement.getAttribute("aria-label")?.startsWith("Drag ")`)
 	p.press(kb.Enter)
 	p.until("a row to drop on", `document.activeElement.tagName === "TR"`)
-	p.until("told how", `!!document.querySelector("#" + CSS.escape(document.activeElement.getAttribute("aria-describedby")))`)
+	p.until("told how",
+		`!!document.querySelector("#" + CSS.escape(document.activeElement.getAttribute("aria-describedby")))`)
 	for on := ""; on != first[1].Key+"/kind"; {
 		p.press(kb.Tab)
 		var err error
@@ -302,10 +300,7 @@ func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 	require.NoError(t, err)
 	p.press("10\r")
 	p.see("Kept")
-	p.until(
-		"both changes kept",
-		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies[0].angleDeg === 40 && v.plies[1].angleDeg === 10)`,
-	)
+	p.keeps("both changes kept", v.Part.Code, `v.plies[0].angleDeg === 40 && v.plies[1].angleDeg === 10`)
 	p.until(
 		"theirs on the page",
 		fmt.Sprintf(`document.querySelector('[data-cell="%s/angleDeg"]').innerText === "+40°"`, keys[0].Key),
@@ -369,10 +364,9 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bent" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
 	p.upload(0, path)
 	p.see("a curve that is not read")
-	p.until(
-		"the outlines kept",
-		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.outlines.some((o) => o.name === "lug") && v.document.outlines.some((o) => o.dims?.diameter === 0.08))`,
-	)
+	p.keeps("the outlines kept", petal.Part.Code,
+		`v.document.outlines.some((o) => o.name === "lug") &&
+		v.document.outlines.some((o) => o.dims?.diameter === 0.08)`)
 
 	// A load that is needed again is kept in the master.
 	p.visit("/parts/" + petal.Part.Code + "?view=laminate")
@@ -382,10 +376,8 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.click("Keep it in the master")
 	p.see("Keep it as it is now")
 	p.see("Kept")
-	p.until(
-		"the case kept",
-		`fetch("/api/parts/`+petal.Part.Code+`").then((r) => r.json()).then((v) => v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500)`,
-	)
+	p.keeps("the case kept", petal.Part.Code,
+		`v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500`)
 
 	p.visit("/parts/" + petal.Part.Code + "?view=process")
 	p.fill("then every … plies", "3")
@@ -535,10 +527,7 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 		chromedp.KeyEvent("12.5"),
 		chromedp.KeyEvent("\r"),
 	)
-	p.until(
-		"the place kept",
-		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.document.stages[0].items[0].x === 0.0125)`,
-	)
+	p.keeps("the place kept", v.Part.Code, `v.document.stages[0].items[0].x === 0.0125`)
 	p.see("not symmetric")
 	p.click("Undo")
 	p.see("symmetric, balanced, no rule broken")
@@ -548,7 +537,8 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.cell(first, "angleDeg")
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
-			`document.activeElement.dispatchEvent(new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true }))`,
+			`document.activeElement.dispatchEvent(
+				new KeyboardEvent("keydown", { key: "ArrowDown", altKey: true, bubbles: true }))`,
 		),
 	)
 	p.until(
@@ -567,15 +557,13 @@ func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
 			`(() => { const d = new DataTransfer(); d.setData("text", "10\t1\n20\t2\n30\t3\n");
-				document.activeElement.dispatchEvent(new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`,
+				document.activeElement.dispatchEvent(
+					new ClipboardEvent("paste", { clipboardData: d, bubbles: true, cancelable: true })); })()`,
 		),
 	)
 	p.see("10 layers")
 	p.see("3 plies laid")
-	p.until(
-		"kept",
-		`fetch("/api/parts/`+v.Part.Code+`").then((r) => r.json()).then((v) => v.plies.length === 10 && v.plies[9].angleDeg === 30)`,
-	)
+	p.keeps("kept", v.Part.Code, `v.plies.length === 10 && v.plies[9].angleDeg === 30`)
 	// The whole master out as a file, and in again under another number.
 	var file parts.MasterFile
 	require.NoError(t, json.Unmarshal([]byte(p.fetched("/api/parts/"+v.Part.Code+"/master.json")), &file))

@@ -17,7 +17,8 @@ import (
 // fail, promises nobody kept, and anything that the content policy refused.
 const watch = `window.faults = [];
 for (const kind of ["error", "unhandledrejection", "securitypolicyviolation"])
-	addEventListener(kind, (e) => faults.push(kind + ": " + (e.message ?? e.reason ?? e.violatedDirective + " " + e.blockedURI)), true);
+	addEventListener(kind, 
+		(e) => faults.push(kind + ": " + (e.message ?? e.reason ?? e.violatedDirective + " " + e.blockedURI)), true);
 const say = console.error;
 console.error = (...words) => { faults.push("console: " + words.join(" ")); say(...words); };`
 

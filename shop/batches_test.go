@@ -274,7 +274,9 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 		"tack life is part of":              func(m *stock.MaterialIn) { m.TackLife = m.OutLife + 1 },
 		"150 g/m² of fibre with 60 % resin": func(m *stock.MaterialIn) { m.Sheet.ResinShare = 0.6 },
 		"bulk factor is at least 1":         func(m *stock.MaterialIn) { m.Sheet.BulkFactor = 0.9 },
-		"needs a limit":                     func(m *stock.MaterialIn) { m.Sheet.Acceptance = []stock.AcceptanceLimit{{What: "flow"}} },
+		"needs a limit": func(m *stock.MaterialIn) {
+			m.Sheet.Acceptance = []stock.AcceptanceLimit{{What: "flow"}}
+		},
 	} {
 		in := base
 		change(&in)
@@ -329,7 +331,8 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, `no material is called "no such thing" here: enter it first`, plan.Lines[17].Says)
 	assert.Equal(t, "lot SU-2207 of Sable UD 150 is here already", plan.Lines[400].Says)
 	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Says)
-	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40.00 m", unit.Said(plan.Lines[0].Says))
+	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40.00 m",
+		unit.Said(plan.Lines[0].Says))
 	before := h.count(`select count(*) from rolls`)
 	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Says: "the lot is missing"}})
 	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")

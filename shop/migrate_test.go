@@ -48,7 +48,8 @@ func TestADatabaseOfTheFirstSliceComesForward(t *testing.T) {
 			values (1, 'received', '2026-03-01 00:00+00', now(), 50, 1), (1, 'out', '2026-03-02 00:00+00', now(), 0, 1), (1,
 			'used', '2026-03-02 01:00+00', now(), 8, 1),
 			(1, 'in', '2026-03-02 03:30+00', now(), 0, 1),
-			(2, 'received', '2026-03-01 00:00+00', now(), 60, 1), (3, 'received', '2026-03-01 00:00+00', now(), 20, 1), (3, 'out', '2026-03-03 00:00+00', now(), 0, 1)`,
+			(2, 'received', '2026-03-01 00:00+00', now(), 60, 1), (3, 'received', '2026-03-01 00:00+00', now(), 20, 1),
+			(3, 'out', '2026-03-03 00:00+00', now(), 0, 1)`,
 	} {
 		_, err := db.Pool.Exec(ctx, q)
 		require.NoError(t, err, q[:60])

@@ -21,8 +21,8 @@ type Load struct {
 
 // PlyStress is what a load does to one ply, at the face that fails first. Index is
 // that of first ply failure: failure where it reaches 1. Both grow with the load,
-// Tsai–Wu not in proportion to it; Reserve is the factor by which the forces and moments may grow until Tsai–Wu reaches
-// 1, the temperature staying as it is.
+// Tsai–Wu not in proportion to it; Reserve is the factor by which the forces and
+// moments may grow until Tsai–Wu reaches 1, the temperature staying as it is.
 type PlyStress struct {
 	Ply       string
 	Z         float64    // of that face, m from mid-plane

@@ -438,12 +438,15 @@ func FuzzDocument(f *testing.F) {
 	f.Add(raw)
 	f.Add(
 		[]byte(
-			`{"format":"juxta master 1","outlines":[{"name":"a","kind":"circle","dims":{"diameter":1e300}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","materialId":1,"outline":"a"}]}]}`,
+			`{"format":"juxta master 1","outlines":[{"name":"a","kind":"circle","dims":{"diameter":1e300}}],
+				"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","materialId":1,"outline":"a"}]}]}`,
 		),
 	)
 	f.Add(
 		[]byte(
-			`{"format":"juxta master 1","parameters":[{"name":"n","unit":"number","value":3}],"variants":[{"name":"v","values":{}}],"stages":[{"key":"s","kind":"skin","items":[{"key":"k","kind":"ply","expr":{"count":"n*n"}}]}]}`,
+			`{"format":"juxta master 1","parameters":[{"name":"n","unit":"number","value":3}],
+				"variants":[{"name":"v","values":{}}],"stages":[{"key":"s","kind":"skin","items":[
+				{"key":"k","kind":"ply","expr":{"count":"n*n"}}]}]}`,
 		),
 	)
 	f.Fuzz(func(t *testing.T, raw []byte) {

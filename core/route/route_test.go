@@ -258,11 +258,13 @@ func TestAPublishedExampleOfTheCriticalPath(t *testing.T) {
 		takes int
 		after string
 	}{
-		{"A", 2, ""}, {"B", 4, "A"}, {"C", 10, "B"}, {"D", 6, "C"}, {"E", 4, "C"}, {"F", 5, "E"}, {"G", 7, "D"}, {"H", 9, "EG"},
+		{"A", 2, ""}, {"B", 4, "A"}, {"C", 10, "B"}, {"D", 6, "C"}, {"E", 4, "C"}, {"F", 5, "E"}, {"G", 7, "D"},
+		{"H", 9, "EG"},
 		{"I", 7, "C"}, {"J", 8, "FI"}, {"K", 4, "J"}, {"L", 5, "J"}, {"M", 2, "H"}, {"N", 6, "KL"},
 	} {
 		ops = append(ops, Operation{
-			Key: a.key, Kind: Laying, Attended: time.Duration(a.takes) * time.Hour, After: strings.Split(a.after, "")[:len(a.after)],
+			Key: a.key, Kind: Laying, Attended: time.Duration(a.takes) * time.Hour,
+			After: strings.Split(a.after, "")[:len(a.after)],
 		})
 	}
 	r, faults := New(ops, nil)

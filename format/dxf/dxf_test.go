@@ -156,7 +156,8 @@ const { Helper } = require("dxf"); const two = new Helper(text).parsed;
 const lines = (es) => es.filter((e) => e.type === "LWPOLYLINE")
 				.map((e) => ({ layer: e.layer, closed: !!(e.shape ?? e.closed), points: e.vertices.map((v) => [v.x, v.y]) }));
 const label = (es) => es.filter((e) => e.type === "TEXT").map((e) => [e.layer, e.text ?? e.string]);
-console.log(JSON.stringify({ units: one.header.$INSUNITS, a: lines(one.entities), b: lines(two.entities), text: label(one.entities) }));`
+console.log(JSON.stringify({ units: one.header.$INSUNITS, a: lines(one.entities), b: lines(two.entities),
+				text: label(one.entities) }));`
 	out, err := exec.Command("node", "--input-type=module", "-e", script, web, file).Output()
 	require.NoError(t, err)
 	type line struct {

@@ -157,9 +157,12 @@ func parts(t *testing.T, sheet, strings string) []byte {
 	var out bytes.Buffer
 	archive := zip.NewWriter(&out)
 	for name, content := range map[string]string{
-		"xl/workbook.xml":            `<workbook xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="a" sheetId="1" r:id="rId1"/></sheets></workbook>`,
-		"xl/_rels/workbook.xml.rels": `<Relationships><Relationship Id="rId1" Target="worksheets/sheet1.xml"/></Relationships>`,
-		"xl/worksheets/sheet1.xml":   sheet, "xl/sharedStrings.xml": strings,
+		"xl/workbook.xml": `<workbook
+			xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships">
+			<sheets><sheet name="a" sheetId="1" r:id="rId1"/></sheets></workbook>`,
+		"xl/_rels/workbook.xml.rels": `<Relationships>
+			<Relationship Id="rId1" Target="worksheets/sheet1.xml"/></Relationships>`,
+		"xl/worksheets/sheet1.xml": sheet, "xl/sharedStrings.xml": strings,
 	} {
 		w, err := archive.Create(name)
 		require.NoError(t, err)
@@ -207,7 +210,8 @@ func TestALongTextNamedByManyCellsIsRefused(t *testing.T) {
 // Workbooks of any structure are read within their bounds, or refused.
 func FuzzWorkbook(f *testing.F) {
 	f.Add(
-		`<worksheet><sheetData><row r="2"><c r="B2" t="s" s="1"><v>0</v></c><c t="inlineStr"><is><t>x</t></is></c></row></sheetData></worksheet>`,
+		`<worksheet><sheetData><row r="2"><c r="B2" t="s" s="1"><v>0</v></c>
+			<c t="inlineStr"><is><t>x</t></is></c></row></sheetData></worksheet>`,
 		`<sst><si><r><t>a</t></r><rPh><t>b</t></rPh></si></sst>`,
 	)
 	f.Add(`<row><c r="A1"><v>1e999</v></c></row>`, ``)

@@ -49,7 +49,9 @@ type PostPath = PathsWithMethod<paths, "post">;
 type Body<P extends PostPath> = paths[P] extends { post: { requestBody: { content: { "application/json": infer B } } } }
   ? B
   : undefined;
-type Answer<P extends PostPath> = paths[P] extends { post: { responses: { 200: { content: { "application/json": infer A } } } } }
+type Answer<P extends PostPath> = paths[P] extends {
+  post: { responses: { 200: { content: { "application/json": infer A } } } };
+}
   ? A
   : never;
 
@@ -68,7 +70,10 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
     onSettled: (_answer, _error, what) => void onItsWay.current.delete(JSON.stringify(what)),
     mutationFn: async ({ code, id, body }) => {
       mayStore();
-      const call = client.POST as unknown as (p: string, init: unknown) => Promise<{ data?: Answer<P>; error?: unknown }>;
+      const call = client.POST as unknown as (
+        p: string,
+        init: unknown,
+      ) => Promise<{ data?: Answer<P>; error?: unknown }>;
       const { data, error } = await call(path, { params: { path: { code, id } }, body });
       if (error !== undefined) throw new Refused(error as Problem);
       return data as Answer<P>;

@@ -20,7 +20,18 @@ import { explain } from "../contract/types";
 import { Say } from "../ui/say";
 import { keyShown, meantBy } from "../ui/shortcuts";
 
-export const rooms = ["freezer", "parts", "cut", "kits", "layup", "bag", "cure", "finish", "release", "thread"] as const;
+export const rooms = [
+  "freezer",
+  "parts",
+  "cut",
+  "kits",
+  "layup",
+  "bag",
+  "cure",
+  "finish",
+  "release",
+  "thread",
+] as const;
 
 type Action = { says: string; run: () => void; hold?: boolean; off?: boolean };
 type Actions = Record<string, Action>;
@@ -71,7 +82,8 @@ const idStart = /^[rpbcnhmw]$/i;
 const writes = (t: EventTarget | null) =>
   t instanceof HTMLElement &&
   (t.matches("input:not([type=checkbox]):not([type=radio]):not([type=file]), textarea, select") || t.isContentEditable);
-const presses = (t: EventTarget | null) => t instanceof HTMLElement && t.closest("button, a, [role=button], summary") !== null;
+const presses = (t: EventTarget | null) =>
+  t instanceof HTMLElement && t.closest("button, a, [role=button], summary") !== null;
 
 export function Keys({
   children,

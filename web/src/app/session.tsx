@@ -336,8 +336,8 @@ function First() {
         <Heading>Juxta · planned left, built right</Heading>
         <Big>This shop is empty</Big>
         <p style={{ marginTop: 12, maxWidth: "46ch" }}>
-          Its first administrator lets everybody else in. The server printed a code on its terminal when it started: it works
-          once, and for a day. Whoever has no sight of that terminal gets no further here.
+          Its first administrator lets everybody else in. The server printed a code on its terminal when it started: it
+          works once, and for a day. Whoever has no sight of that terminal gets no further here.
         </p>
       </section>
       <i />

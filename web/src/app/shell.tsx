@@ -254,7 +254,8 @@ function Alarms({ alarms }: { alarms: Schemas["AlarmView"][] }) {
   return (
     <Bell role="alert">
       <Link to="/freezer/climate">
-        ✕ {first.kind === "silent" ? `${first.sensor} is silent` : `${first.freezer} was too warm`} since {moment(first.raisedAt)}
+        ✕ {first.kind === "silent" ? `${first.sensor} is silent` : `${first.freezer} was too warm`} since{" "}
+        {moment(first.raisedAt)}
         {first.endedAt ? `, over at ${moment(first.endedAt)}` : ", still"}
         {unseen.length > 1 && `, and ${unseen.length - 1} more`}: look and acknowledge
       </Link>

@@ -31,9 +31,17 @@ export function HatchPattern({ id, of, scale = 1 }: { id: string; of: HatchOf; s
       </pattern>
     );
   return (
-    <pattern id={id} patternUnits="userSpaceOnUse" width={pitch} height={pitch} patternTransform={`rotate(${-of.angleDeg})`}>
+    <pattern
+      id={id}
+      patternUnits="userSpaceOnUse"
+      width={pitch}
+      height={pitch}
+      patternTransform={`rotate(${-of.angleDeg})`}
+    >
       <line x1={0} y1={pitch / 2} x2={pitch} y2={pitch / 2} stroke="var(--g1)" strokeWidth={weight} />
-      {of.woven && <line x1={pitch / 2} y1={0} x2={pitch / 2} y2={pitch} stroke="var(--g1)" strokeWidth={weight * 0.6} />}
+      {of.woven && (
+        <line x1={pitch / 2} y1={0} x2={pitch / 2} y2={pitch} stroke="var(--g1)" strokeWidth={weight * 0.6} />
+      )}
     </pattern>
   );
 }
@@ -90,7 +98,8 @@ export function Plan({
   const y = (v: number) => height - pad - (v - b.y0) * scale;
   const bar = scaleBar(b.x1 - b.x0);
   // The largest first, so that what lies on it is seen.
-  const drawn = shown === undefined ? [...plies].sort((p, q) => q.area - p.area) : plies.filter((p) => p.number !== shown);
+  const drawn =
+    shown === undefined ? [...plies].sort((p, q) => q.area - p.area) : plies.filter((p) => p.number !== shown);
   const on = plies.find((p) => p.number === shown);
   const seen = new Set<string>();
   const layers = drawn.filter((p) => {
@@ -177,4 +186,5 @@ function Offset({ at, x, y }: { at: { x: number; y: number }; x: (v: number) => 
 }
 
 /** A place from the datum as it is written at the bench: mm, to the tenth where there is one. */
-export const placed = (m: number) => shownNumber(+inSize(m).toFixed(unitName("size") === "mm" ? 1 : 3)).replace("-", "−");
+export const placed = (m: number) =>
+  shownNumber(+inSize(m).toFixed(unitName("size") === "mm" ? 1 : 3)).replace("-", "−");

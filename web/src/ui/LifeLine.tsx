@@ -41,7 +41,9 @@ export function LifeLine({ life, fuse, warmths, label }: Props) {
       {warmths.map((w) => {
         const a = Math.max(from, new Date(w.fromAt).getTime());
         const b = w.toAt ? new Date(w.toAt).getTime() : now;
-        return <rect key={w.id} x={x(a)} y={top} width={Math.max(2, x(b) - x(a))} height={base - top} fill="var(--wash)" />;
+        return (
+          <rect key={w.id} x={x(a)} y={top} width={Math.max(2, x(b) - x(a))} height={base - top} fill="var(--wash)" />
+        );
       })}
       {hours.map((h) => (
         <g key={h}>

@@ -55,7 +55,14 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
                   height={size * 1.45}
                   fill="var(--paper)"
                 />
-                <text x={cx} y={cy + size * 0.34} fontSize={size} fontWeight={700} textAnchor="middle" fill="var(--ink)">
+                <text
+                  x={cx}
+                  y={cy + size * 0.34}
+                  fontSize={size}
+                  fontWeight={700}
+                  textAnchor="middle"
+                  fill="var(--ink)"
+                >
                   {label}
                 </text>
               </>
@@ -80,7 +87,14 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
               stroke="var(--brick)"
               strokeWidth={1.5}
             />
-            <text x={x((f.from + f.to) / 2)} y={22} fontSize={13} textAnchor="middle" fill="var(--brick)" fontWeight={700}>
+            <text
+              x={x((f.from + f.to) / 2)}
+              y={22}
+              fontSize={13}
+              textAnchor="middle"
+              fill="var(--brick)"
+              fontWeight={700}
+            >
               flaw
             </text>
           </g>

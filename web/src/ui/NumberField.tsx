@@ -115,7 +115,10 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
     if ("says" in r) return { says: r.says, value: NaN };
     if ("empty" in r) return { says: need ? "a number is needed here" : "", value: NaN };
     // What came from the record is shown as it is, also beyond today's limits.
-    return { says: beyond(r.value, mine?.unit ?? metric, to(min), to(max)), value: mine ? mine.from(r.value) : r.value };
+    return {
+      says: beyond(r.value, mine?.unit ?? metric, to(min), to(max)),
+      value: mine ? mine.from(r.value) : r.value,
+    };
   };
   const now = judge(text);
   useHold(labelIn(label), text, now.says, () => {

@@ -26,8 +26,10 @@ function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">)
   const taken = new Map(samples.map((s) => [s.t, s]));
   const alpha = new Map(cure.map((c) => [c.t, c.alpha]));
   // undefined keeps a line going over it, null breaks it: a failed sensor breaks.
-  const record = (f: (s: Schemas["Sample"]) => number | null) => times.map((t) => (taken.has(t) ? f(taken.get(t)!) : undefined));
-  const band = (f: (p: Schemas["PlanPoint"]) => number) => times.map((t) => (planned.has(t) ? f(planned.get(t)!) : undefined));
+  const record = (f: (s: Schemas["Sample"]) => number | null) =>
+    times.map((t) => (taken.has(t) ? f(taken.get(t)!) : undefined));
+  const band = (f: (p: Schemas["PlanPoint"]) => number) =>
+    times.map((t) => (planned.has(t) ? f(planned.get(t)!) : undefined));
   return [
     times.map((t) => t / 3600),
     band((p) => degree(p.high)!),
@@ -65,7 +67,12 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
         height,
         scales: {
           x: { time: false },
-          C: { range: (_, lo, hi) => [Math.min(value("temperature", 288), lo), Math.max(hi + 8, value("temperature", 333))] },
+          C: {
+            range: (_, lo, hi) => [
+              Math.min(value("temperature", 288), lo),
+              Math.max(hi + 8, value("temperature", 333)),
+            ],
+          },
           cure: { range: [0, 100] },
         },
         bands: [{ series: [1, 2], fill: colour("--g4") }],
@@ -81,7 +88,16 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
             incrs: [1 / 60, 1 / 12, 0.25, 0.5, 1, 2, 4, 6, 12, 24],
             space: 60,
           },
-          { scale: "C", label: unitName("temperature"), labelFont: font, font, stroke: g1, grid, ticks: grid, labelSize: 20 },
+          {
+            scale: "C",
+            label: unitName("temperature"),
+            labelFont: font,
+            font,
+            stroke: g1,
+            grid,
+            ticks: grid,
+            labelSize: 20,
+          },
           {
             scale: "cure",
             side: 1,
@@ -103,7 +119,9 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
           { ...line("part, leading", ink, 1.6, [2, 3]), scale: "C" },
           { ...line("part, lagging", ink, 3), scale: "C" },
           { ...line("degree of cure", colour("--blue"), 2, [14, 4]), scale: "cure" },
-        ].map((s, i) => (i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) })),
+        ].map((s, i) =>
+          i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) },
+        ),
         legend: { show: false },
       },
       [[], [], [], [], [], [], [], []],

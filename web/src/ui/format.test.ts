@@ -7,7 +7,13 @@ describe("words and units", () => {
     expect([0, 45, -45, 90, -30].map(angle)).toEqual(["0°", "+45°", "−45°", "90°", "−30°"]);
   });
   it("spells durations as people say them", () => {
-    expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual(["35 min", "2 h 40", "2 h", "203 h", "30 min"]);
+    expect([35 * 60, 160 * 60, 7200, 203 * 3600 + 60, -1800].map(spell)).toEqual([
+      "35 min",
+      "2 h 40",
+      "2 h",
+      "203 h",
+      "30 min",
+    ]);
   });
   it("gives no sign to what rounds to nothing", () => {
     expect([

@@ -43,7 +43,8 @@ const week = 6 * 24 * 3600e3;
 export function moment(iso: string | Date) {
   const t = new Date(iso);
   const clock = t.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
-  if (Math.abs(t.getTime() - Date.now()) < week) return `${t.toLocaleDateString("en-GB", { weekday: "short" })} ${clock}`;
+  if (Math.abs(t.getTime() - Date.now()) < week)
+    return `${t.toLocaleDateString("en-GB", { weekday: "short" })} ${clock}`;
   return `${date(t)} ${clock}`;
 }
 

@@ -52,7 +52,9 @@ describe("a typed number", () => {
   });
   it("finds the unit that a label names", () => {
     expect(
-      ["Vacuum at start, kPa", "Length, m (12.00 left)", "Humidity, %", "Gelation", "Bleeds, % of resin", "x, y"].map(unitOf),
+      ["Vacuum at start, kPa", "Length, m (12.00 left)", "Humidity, %", "Gelation", "Bleeds, % of resin", "x, y"].map(
+        unitOf,
+      ),
     ).toEqual(["kPa", "m", "%", undefined, "%", "y"]);
   });
   it("shows all that was typed", () => {

@@ -78,7 +78,8 @@ function digits(text: string): number | string | undefined {
   // Two kinds of mark: the last, which stands once, parts off the fraction.
   const [front = "", behind = ""] = [bare.slice(0, bare.lastIndexOf(last)), bare.slice(bare.lastIndexOf(last) + 1)];
   const mark = marks[0]!;
-  if ((last !== "." && last !== ",") || front.includes(last) || !grouped(front, mark) || !/^\d+$/.test(behind)) return undefined;
+  if ((last !== "." && last !== ",") || front.includes(last) || !grouped(front, mark) || !/^\d+$/.test(behind))
+    return undefined;
   return made(`${front.replaceAll(mark, "")}.${behind}`);
 }
 
@@ -96,7 +97,8 @@ export function readNumber(typed: string, unit?: string, difference = false): Re
   const found = m && digits(m[1]!.trim());
   if (typeof found === "string") return { says: found };
   const given = m?.[2] ?? "";
-  if (found === undefined || found === null || !Number.isFinite(found)) return { says: `“${typed.trim()}” is not a number` };
+  if (found === undefined || found === null || !Number.isFinite(found))
+    return { says: `“${typed.trim()}” is not a number` };
   if (given === "" || given === unit) return { value: found };
   const from = find(given);
   const to = unit === undefined ? undefined : find(unit);
@@ -125,7 +127,9 @@ export function readNumbers(typed: string, unit?: string): { values: number[] } 
 export function beyond(value: number, unit: string | undefined, min?: number, max?: number): string {
   const says = (v: number) => `${shownNumber(v)}${unit ? ` ${unit}` : ""}`;
   const other = unit && find(unit) ? `. If it was read in another unit, type the unit with it` : "";
-  if (min !== undefined && value < min) return `${says(value)} is below ${says(min)}, the least that is possible here${other}`;
-  if (max !== undefined && value > max) return `${says(value)} is above ${says(max)}, the most that is possible here${other}`;
+  if (min !== undefined && value < min)
+    return `${says(value)} is below ${says(min)}, the least that is possible here${other}`;
+  if (max !== undefined && value > max)
+    return `${says(value)} is above ${says(max)}, the most that is possible here${other}`;
   return "";
 }

@@ -55,7 +55,12 @@ type Looks = { $quiet?: boolean | undefined; $bench?: boolean | undefined; $smal
  * has to be done before it can be pressed: while it is there, the button is
  * grey and says so in a second line, which does not make it higher.
  */
-export function Button({ why, isDisabled = false, children, ...rest }: PressedProps & Looks & { why?: string | undefined }) {
+export function Button({
+  why,
+  isDisabled = false,
+  children,
+  ...rest
+}: PressedProps & Looks & { why?: string | undefined }) {
   if (!why)
     return (
       <Pressed isDisabled={isDisabled} {...rest}>
@@ -150,7 +155,12 @@ export const Table = styled.table`
 `;
 
 /** A state in words with its mark; colour only goes along. */
-const tones = { met: ["✓", "--green"], attend: ["!", "--ochre"], stop: ["✕", "--brick"], plain: ["·", "--g1"] } as const;
+const tones = {
+  met: ["✓", "--green"],
+  attend: ["!", "--ochre"],
+  stop: ["✕", "--brick"],
+  plain: ["·", "--g1"],
+} as const;
 
 const Said = styled.span<{ $colour: string }>`
   color: var(${(p) => p.$colour});

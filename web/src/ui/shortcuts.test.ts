@@ -20,7 +20,12 @@ test("a key that was given another place is heard there and nowhere else", () =>
 
 test("switched off, no letter does anything, and Enter and Escape go on working", () => {
   pressBy({ off: true, moved: { f: "g" } });
-  expect([meantBy("f"), meantBy("g"), meantBy("3"), meantBy("/")]).toEqual([undefined, undefined, undefined, undefined]);
+  expect([meantBy("f"), meantBy("g"), meantBy("3"), meantBy("/")]).toEqual([
+    undefined,
+    undefined,
+    undefined,
+    undefined,
+  ]);
   expect([meantBy("Enter"), meantBy("Escape"), meantBy("Backspace")]).toEqual(["Enter", "Escape", "Backspace"]);
   expect(keyShown("f")).toBe("");
 });

@@ -84,7 +84,9 @@ const held = /⟨([a-z]+) (-?[0-9.]+(?:e[+-]?[0-9]+)?) ([0-9])⟩/g;
 /** A sentence of the server with its quantities in the person's units. */
 export const said = (sentence: string | undefined) =>
   (sentence ?? "").replace(held, (token, kind: string, si: string, digits: string) =>
-    Object.hasOwn(scales, kind) && Number.isFinite(Number(si)) ? shown(kind as Kind, Number(si), Number(digits)) : token,
+    Object.hasOwn(scales, kind) && Number.isFinite(Number(si))
+      ? shown(kind as Kind, Number(si), Number(digits))
+      : token,
   );
 
 /** Metric units of labels: their kind, and what makes SI of a value in them. */

@@ -61,7 +61,9 @@ export function Bag() {
   useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
   const chosen = stack || (v?.process.bagStack ?? "");
   const ready = v?.build.room === "bag" && !v.closedAt;
-  useKeys({ k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready || !bags } });
+  useKeys({
+    k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready || !bags },
+  });
   if (!v) return <Loading error={bag.error} />;
   const b = v.build;
   const passed = v.checks.at(-1)?.pass;
@@ -139,7 +141,11 @@ export function Bag() {
                   of={v.stacks.map((x) => ({ value: x.name, says: x.name }))}
                 />
                 <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
-                <Button $bench onPress={() => close.mutate({ code, body: { stack: chosen } })} isDisabled={close.isPending}>
+                <Button
+                  $bench
+                  onPress={() => close.mutate({ code, body: { stack: chosen } })}
+                  isDisabled={close.isPending}
+                >
                   The bag is closed
                 </Button>
               </Stack>
@@ -157,11 +163,12 @@ export function Bag() {
           <Stack $gap={14}>
             {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
             <p>
-              At {told.run(v.altitude, 0)} no pump draws deeper than about {told.vacuum(v.deepest, 0)} (standard atmosphere).
+              At {told.run(v.altitude, 0)} no pump draws deeper than about {told.vacuum(v.deepest, 0)} (standard
+              atmosphere).
             </p>
             <Caution>
-              The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the oven’s
-              makers, and your local rules.
+              The vacuum fitting stands on breather, off the part. Vacuum lines and hot bags: follow the pump’s and the
+              oven’s makers, and your local rules.
             </Caution>
           </Stack>
         ),
@@ -196,9 +203,16 @@ function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
   const [minutes, setMinutes] = useState(v.process.leakSeconds / 60);
   const check = useChange("/api/bag/{code}/leak", () => (setStart(NaN), setEnd(NaN)));
   const ready = start >= 0 && end >= 0 && minutes > 0;
-  const why = !(start >= 0) ? "Type the vacuum at start." : !(end >= 0) ? "Type the vacuum at end." : "Type the minutes between.";
+  const why = !(start >= 0)
+    ? "Type the vacuum at start."
+    : !(end >= 0)
+      ? "Type the vacuum at end."
+      : "Type the minutes between.";
   const send = (sure = false) =>
-    check.mutate({ code, body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60, ...(sure ? { sure } : {}) } });
+    check.mutate({
+      code,
+      body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60, ...(sure ? { sure } : {}) },
+    });
   return (
     <form
       onSubmit={(e) => {

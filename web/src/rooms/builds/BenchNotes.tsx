@@ -43,10 +43,15 @@ export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number }) 
   if (mine.length + pictures.length + demands.length === 0) return null;
   return (
     <Row $gap={16} $top $between>
-      <ul aria-label="Before and with this ply" style={{ listStyle: "none", margin: "6px 0", padding: 0, fontSize: 20, flex: 1 }}>
+      <ul
+        aria-label="Before and with this ply"
+        style={{ listStyle: "none", margin: "6px 0", padding: 0, fontSize: 20, flex: 1 }}
+      >
         {demands.length > 0 && (
           <li style={at === 1 ? undefined : { fontSize: 16 }}>
-            <Mark tone={at === 1 ? "attend" : "plain"}>Whoever lays or bags this part must hold: {demands.join(", ")}</Mark>
+            <Mark tone={at === 1 ? "attend" : "plain"}>
+              Whoever lays or bags this part must hold: {demands.join(", ")}
+            </Mark>
           </li>
         )}
         {mine.map((n) => (

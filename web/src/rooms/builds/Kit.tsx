@@ -41,7 +41,8 @@ export function Kit() {
     // Refusals are said at the foot of the screen: nothing moves under the next tap.
     count.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
   };
-  const uncount = (label: string) => aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
+  const uncount = (label: string) =>
+    aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
   useScan((id) => {
     if (!id.startsWith("C")) return false;
     countOne(asLabel(id));
@@ -134,7 +135,15 @@ export function Kit() {
             </thead>
             <tbody>
               {k.plies.map((p) => (
-                <Ply key={p.number} p={p} open={open && counts} signed={!open} last={last} count={countOne} aside={uncount} />
+                <Ply
+                  key={p.number}
+                  p={p}
+                  open={open && counts}
+                  signed={!open}
+                  last={last}
+                  count={countOne}
+                  aside={uncount}
+                />
               ))}
             </tbody>
           </Table>

@@ -88,8 +88,14 @@ export function Layup() {
       if (!p) return;
       const { ply, cutPly, how, filmsOff } = p;
       void client
-        .POST("/api/layup/{code}/sign", { params: { path: { code } }, body: { ply, cutPly, how, filmsOff }, keepalive: true })
-        .then(({ error }) => say(error ? `Ply ${ply} is not signed: ${explain(error).says}` : `Ply ${ply} is signed.`, !error));
+        .POST("/api/layup/{code}/sign", {
+          params: { path: { code } },
+          body: { ply, cutPly, how, filmsOff },
+          keepalive: true,
+        })
+        .then(({ error }) =>
+          say(error ? `Ply ${ply} is not signed: ${explain(error).says}` : `Ply ${ply} is signed.`, !error),
+        );
     };
     window.addEventListener("pagehide", flush);
     return () => {
@@ -137,7 +143,11 @@ export function Layup() {
   const last = v?.laid.at(-1);
   useKeys({
     Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
-    f: { says: "one film is not off", run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)), off: !ply || !lays },
+    f: {
+      says: "one film is not off",
+      run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)),
+      off: !ply || !lays,
+    },
     o: { says: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
     Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
     Escape: { says: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
@@ -181,7 +191,11 @@ export function Layup() {
             <Row>
               <Mark tone="stop">{list(v.filmsShort)}: a film is unaccounted for. Find it before the next debulk.</Mark>
               {lays && (
-                <Button $quiet onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })} isDisabled={film.isPending}>
+                <Button
+                  $quiet
+                  onPress={() => film.mutate({ code, body: { ply: v.filmsShort[0]! } })}
+                  isDisabled={film.isPending}
+                >
                   Film of ply {v.filmsShort[0]} found
                 </Button>
               )}
@@ -211,7 +225,9 @@ export function Layup() {
             {asking ? (
               <Why
                 key={asking}
-                title={asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"}
+                title={
+                  asking === "back" ? `Take back ply ${last?.ply}: why?` : "Stop and refer: what is to be looked at?"
+                }
                 send={(reason) =>
                   asking === "back"
                     ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
@@ -224,15 +240,16 @@ export function Layup() {
                 <Offer act="lay and debulk">
                   {ply && (
                     <p style={{ fontSize: 17 }}>
-                      Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key> takes back
+                      Gloves on. Peel at 45°. <Key>Enter</Key> signs · <Key>F</Key> film missing · hold <Key>⌫</Key>{" "}
+                      takes back
                     </p>
                   )}
                 </Offer>
                 {pending && (
                   <div role="status" style={{ border: "3px solid var(--blue)", padding: "10px 14px", fontSize: 20 }}>
-                    Writing in <span aria-hidden="true">{pending.left} s</span>: <b>ply {pending.ply}</b> from {pending.cutPly} (
-                    {pending.how}), {pending.filmsOff} of {ply?.films} films off, laid by {person.name}. <Key>Esc</Key> calls it
-                    back.
+                    Writing in <span aria-hidden="true">{pending.left} s</span>: <b>ply {pending.ply}</b> from{" "}
+                    {pending.cutPly} ({pending.how}), {pending.filmsOff} of {ply?.films} films off, laid by{" "}
+                    {person.name}. <Key>Esc</Key> calls it back.
                   </div>
                 )}
                 {ply && lays && (
@@ -251,7 +268,12 @@ export function Layup() {
                 )}
                 <Row>
                   {ply && lays && ply.films > 0 && !pending && (
-                    <Button $bench $quiet aria-pressed={short > 0} onPress={() => setShort((short + 1) % (ply.films + 1))}>
+                    <Button
+                      $bench
+                      $quiet
+                      aria-pressed={short > 0}
+                      onPress={() => setShort((short + 1) % (ply.films + 1))}
+                    >
                       {short > 0 ? `${short} film missing` : "Film missing?"}
                     </Button>
                   )}
@@ -333,7 +355,11 @@ function Laid({ v }: { v: Layup }) {
                 {l.cutPly} <small>{[l.roll, l.how].filter(Boolean).join(", ")}</small>
               </td>
               <td>
-                {l.filmsOff < l.films ? <Mark tone="stop">{`${l.filmsOff} of ${l.films}`}</Mark> : `${l.filmsOff} of ${l.films}`}
+                {l.filmsOff < l.films ? (
+                  <Mark tone="stop">{`${l.filmsOff} of ${l.films}`}</Mark>
+                ) : (
+                  `${l.filmsOff} of ${l.films}`
+                )}
               </td>
               <td>{l.person}</td>
               <td className="n">{clock(l.at)}</td>
@@ -342,7 +368,8 @@ function Laid({ v }: { v: Layup }) {
             <tr key={at + m.kind}>
               <td colSpan={4}>
                 {m.kind === "hold" ? `hold point at ply ${m.ply}: ` : ""}
-                {said(m.says)} {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
+                {said(m.says)}{" "}
+                {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
               </td>
               <td>{m.person}</td>
               <td className="n">{clock(m.at)}</td>

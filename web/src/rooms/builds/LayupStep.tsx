@@ -43,7 +43,9 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
   const debulk = v.steps.slice(at).find((s) => s.debulk);
   const then =
     after &&
-    v.plies[(after.debulk ? v.steps[at + 2]?.ply : after.ply) ? (after.debulk ? v.steps[at + 2]!.ply : after.ply) - 1 : -1];
+    v.plies[
+      (after.debulk ? v.steps[at + 2]?.ply : after.ply) ? (after.debulk ? v.steps[at + 2]!.ply : after.ply) - 1 : -1
+    ];
   return (
     <>
       <Row $gap={28} style={{ marginTop: 6, alignItems: "flex-end", flexWrap: "nowrap" }}>
@@ -78,7 +80,9 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
       />
       <Rule />
       <Foot $between>
-        <span>{then ? `Next: ply ${then.number}, ${angle(then.angleDeg)}, ${then.material}` : "This is the last ply"}</span>
+        <span>
+          {then ? `Next: ply ${then.number}, ${angle(then.angleDeg)}, ${then.material}` : "This is the last ply"}
+        </span>
         {debulk && (
           <span>
             <b>Debulk after ply {debulk.ply}</b> · {spell(v.process.debulkSeconds)}
@@ -129,7 +133,14 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
           {lays && (
             <>
               <div style={{ maxWidth: 300 }}>
-                <NumberField bench label="Vacuum read at the end, kPa" value={vacuum} onChange={setVacuum} min={0} max={101.3} />
+                <NumberField
+                  bench
+                  label="Vacuum read at the end, kPa"
+                  value={vacuum}
+                  onChange={setVacuum}
+                  min={0}
+                  max={101.3}
+                />
               </div>
               <Button
                 $bench

@@ -32,7 +32,12 @@ import { Seam, type Pair } from "../../ui/Seam";
 
 export function CureStart() {
   useTitle("Cure");
-  const builds = api.useQuery("get", "/api/builds", { params: { query: { room: "cure" } } }, { refetchInterval: 10_000 });
+  const builds = api.useQuery(
+    "get",
+    "/api/builds",
+    { params: { query: { room: "cure" } } },
+    { refetchInterval: 10_000 },
+  );
   const runs = api.useQuery("get", "/api/runs", undefined, { refetchInterval: 10_000 });
   const navigate = useNavigate();
   const ovens = useSession().may("run the oven");
@@ -60,7 +65,13 @@ export function CureStart() {
           {waiting.map((b) => (
             <label
               key={b.code}
-              style={{ display: "grid", gridTemplateColumns: "30px 220px 1fr", gap: 10, alignItems: "center", minHeight: 64 }}
+              style={{
+                display: "grid",
+                gridTemplateColumns: "30px 220px 1fr",
+                gap: 10,
+                alignItems: "center",
+                minHeight: 64,
+              }}
             >
               <input
                 type="checkbox"
@@ -87,8 +98,9 @@ export function CureStart() {
             </Offer>
           )}
           <Caution>
-            Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and pressure vessels
-            keep their own interlocks; follow their maker, the resin supplier’s data sheet and local codes.
+            Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and
+            pressure vessels keep their own interlocks; follow their maker, the resin supplier’s data sheet and local
+            codes.
           </Caution>
         </Stack>
       }
@@ -211,7 +223,11 @@ export function CureRun() {
               value={now?.air == null ? "–" : figure("temperature", now.air, 0)}
               unit={unitName("temperature")}
             />
-            <Number says="vacuum" value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)} unit={unitName("vacuum")} />
+            <Number
+              says="vacuum"
+              value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)}
+              unit={unitName("vacuum")}
+            />
             <Number says="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
             <Spoken>
               {going
@@ -252,7 +268,9 @@ export function CureRun() {
                 <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
                   to <b>{told.degrees(s.target)}</b> at {told.rise(s.rate * 60)}/min
                   {s.hold > 0 && `, hold ${spell(s.hold)}`}
-                  {s.waitPart !== undefined && s.waitPart > 0 && ` once the lagging part reads ${told.degrees(s.waitPart)}`}
+                  {s.waitPart !== undefined &&
+                    s.waitPart > 0 &&
+                    ` once the lagging part reads ${told.degrees(s.waitPart)}`}
                   {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
                 </li>
               ))}
@@ -280,8 +298,19 @@ export function CureRun() {
                   }}
                 >
                   <Row $top>
-                    <TextField label="Why is the run stopped?" value={reason} onChange={setReason} autoFocus isRequired />
-                    <Button $bench type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={stop.isPending}>
+                    <TextField
+                      label="Why is the run stopped?"
+                      value={reason}
+                      onChange={setReason}
+                      autoFocus
+                      isRequired
+                    />
+                    <Button
+                      $bench
+                      type="submit"
+                      why={reason.trim() === "" ? "Say why." : ""}
+                      isDisabled={stop.isPending}
+                    >
                       Turn the heat off
                     </Button>
                     <Button $bench $quiet onPress={() => setAsking(false)}>

@@ -47,8 +47,8 @@ export function CutQueue() {
           <Big>To cut</Big>
           {!demand && (
             <Empty style={{ marginTop: 14 }}>
-              Nothing waits for the knife. Start a build on the page of a <Link to="/parts">part</Link>, and its plies stand here
-              by material.
+              Nothing waits for the knife. Start a build on the page of a <Link to="/parts">part</Link>, and its plies
+              stand here by material.
             </Empty>
           )}
           {queue.data.length > 1 && (
@@ -136,14 +136,18 @@ function Ask({ demand: all }: { demand: Demand }) {
     { params: { query: { builds } } },
     { enabled: builds.length > 0 && builds.length < all.builds.length, placeholderData: (before) => before },
   );
-  const ticked = builds.length < all.builds.length ? some.data?.find((d) => d.materialId === all.materialId) : undefined;
+  const ticked =
+    builds.length < all.builds.length ? some.data?.find((d) => d.materialId === all.materialId) : undefined;
   const demand = { ...all, rolls: (ticked ?? all).rolls };
   const fits = demand.rolls.filter((r) => !r.passed);
   const [chosen, setRoll] = useState("");
   const roll = demand.rolls.some((r) => r.code === chosen) ? chosen : (fits[0]?.code ?? "");
   const go = () => start.mutate({ body: { roll, builds } });
-  const why = builds.length === 0 ? "Tick a kit first." : roll === "" ? "No roll fits: choose one, or tick other kits." : "";
-  useKeys({ Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") } });
+  const why =
+    builds.length === 0 ? "Tick a kit first." : roll === "" ? "No roll fits: choose one, or tick other kits." : "";
+  useKeys({
+    Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") },
+  });
   return (
     <>
       <Table style={{ marginTop: 12 }}>
@@ -163,7 +167,9 @@ function Ask({ demand: all }: { demand: Demand }) {
                   <input
                     type="checkbox"
                     checked={builds.includes(b.code)}
-                    onChange={(e) => setBuilds(e.target.checked ? [...builds, b.code] : builds.filter((c) => c !== b.code))}
+                    onChange={(e) =>
+                      setBuilds(e.target.checked ? [...builds, b.code] : builds.filter((c) => c !== b.code))
+                    }
                   />{" "}
                   <b>
                     {b.number} · {b.serial}

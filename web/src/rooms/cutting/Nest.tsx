@@ -11,7 +11,21 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import { Big, Button, Caution, Heading, Key, LinkButton, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Caution,
+  Heading,
+  Key,
+  LinkButton,
+  Loading,
+  Mark,
+  Page,
+  Refusal,
+  Row,
+  Table,
+  Spoken,
+} from "../../ui/parts";
 import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
 
@@ -34,7 +48,11 @@ export function Nest() {
   useKeys({
     s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
     k: { says: "record the cut", run: () => cut.mutate({ code }), off: n?.state !== "done" || !cuts },
-    Enter: { says: "count the first kit", run: () => n && void navigate(`/kits/${n.builds[0]?.code}`), off: n?.state !== "cut" },
+    Enter: {
+      says: "count the first kit",
+      run: () => n && void navigate(`/kits/${n.builds[0]?.code}`),
+      off: n?.state !== "cut",
+    },
   });
   if (!n) return <Loading error={nest.error} />;
   return (
@@ -42,14 +60,18 @@ export function Nest() {
       <Row $between>
         <div>
           <Heading>
-            Nest {n.code} · {n.material} · roll {n.roll}, {told.size(n.width, 0)} wide, {told.run(n.rollLeft)} before the cut
+            Nest {n.code} · {n.material} · roll {n.roll}, {told.size(n.width, 0)} wide, {told.run(n.rollLeft)} before
+            the cut
           </Heading>
           <Big>
-            {n.state === "failed" ? "No nest" : n.length ? `${told.run(n.length)} of roll` : "Searching"} for {n.builds.length}{" "}
-            {n.builds.length === 1 ? "kit" : "kits"}
+            {n.state === "failed" ? "No nest" : n.length ? `${told.run(n.length)} of roll` : "Searching"} for{" "}
+            {n.builds.length} {n.builds.length === 1 ? "kit" : "kits"}
           </Big>
           {n.state === "failed" && (
-            <div role="alert" style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}>
+            <div
+              role="alert"
+              style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}
+            >
               <Mark tone="stop">{n.says}</Mark>
               <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
               <Link to="/cut">
@@ -59,7 +81,9 @@ export function Nest() {
           )}
         </div>
         <div style={{ textAlign: "right" }}>
-          <Spoken>{searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}</Spoken>
+          <Spoken>
+            {searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}
+          </Spoken>
           Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b>
           <br />
           {searching ? (
@@ -152,8 +176,8 @@ export function Nest() {
             )}
           </Row>
           <Caution style={{ marginTop: 14 }}>
-            Gloves on: resin sensitises skin. Keep hands off the knife while it is powered, as the cutter’s maker and your local
-            rules say.
+            Gloves on: resin sensitises skin. Keep hands off the knife while it is powered, as the cutter’s maker and
+            your local rules say.
             {n.state === "done" && cuts && (
               <>
                 {" "}

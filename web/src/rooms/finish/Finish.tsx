@@ -20,8 +20,8 @@ export function Finish() {
       </Big>
       {all.data.length === 0 ? (
         <Empty>
-          A tool to prepare, a demould, a trim, a bond: an operation comes here when what it waits for is done. Only builds to a
-          revision with a route have some.
+          A tool to prepare, a demould, a trim, a bond: an operation comes here when what it waits for is done. Only
+          builds to a revision with a route have some.
         </Empty>
       ) : (
         <Table>
@@ -53,7 +53,10 @@ export function Finish() {
                   </Link>
                 </td>
                 <td>
-                  {[spell((o.planned.setUp ?? 0) + (o.planned.attended ?? 0) + (o.planned.unattended ?? 0)), o.planned.place]
+                  {[
+                    spell((o.planned.setUp ?? 0) + (o.planned.attended ?? 0) + (o.planned.unattended ?? 0)),
+                    o.planned.place,
+                  ]
                     .filter(Boolean)
                     .join(", ")}
                 </td>

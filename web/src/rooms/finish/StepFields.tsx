@@ -48,7 +48,10 @@ export function StepFields({
 /** What a field asks, in a few words. */
 function asks(f: Field) {
   const own = (v: number) => (f.unit ? inOwn(v, f.unit) : String(v));
-  const limits = [f.least !== undefined && `at least ${own(f.least)}`, f.most !== undefined && `at most ${own(f.most)}`];
+  const limits = [
+    f.least !== undefined && `at least ${own(f.least)}`,
+    f.most !== undefined && `at most ${own(f.most)}`,
+  ];
   return [...limits, f.pot && `pot life ${spell(f.pot)}`, f.free && "may be left empty"].filter(Boolean).join(", ");
 }
 
@@ -82,7 +85,11 @@ function Entry({ f, value, set }: { f: Field; value: Value; set: (v: Value) => v
       return (
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           <div style={{ flex: "1 1 200px" }}>
-            <TextField label={`${f.name}: its batch`} value={value.text ?? ""} onChange={(text) => set({ ...value, text })} />
+            <TextField
+              label={`${f.name}: its batch`}
+              value={value.text ?? ""}
+              onChange={(text) => set({ ...value, text })}
+            />
           </div>
           <TextField
             label="Mixed or opened at"

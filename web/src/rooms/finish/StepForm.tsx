@@ -75,12 +75,21 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         )}
         {open && o.planned.below !== undefined && (
           <div style={{ maxWidth: 260 }}>
-            <NumberField bench label="The part reads, °C" value={part} onChange={(v) => typed.set((t) => ({ ...t, part: v }))} />
+            <NumberField
+              bench
+              label="The part reads, °C"
+              value={part}
+              onChange={(v) => typed.set((t) => ({ ...t, part: v }))}
+            />
           </div>
         )}
         {open && o.planned.second && (
           <Row $gap={12} style={{ alignItems: "flex-end" }}>
-            <SelectField label="Second person" value={who} onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}>
+            <SelectField
+              label="Second person"
+              value={who}
+              onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}
+            >
               {others.map((p) => (
                 <option key={p.id} value={p.id}>
                   {p.name}
@@ -101,7 +110,12 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         <Refusal error={sign.error ?? start.error} />
         <Row $gap={12}>
           {(o.state === "ready" || o.state === "held") && (
-            <Button $bench $quiet onPress={() => start.mutate({ code, body: { operation } })} isDisabled={start.isPending}>
+            <Button
+              $bench
+              $quiet
+              onPress={() => start.mutate({ code, body: { operation } })}
+              isDisabled={start.isPending}
+            >
               {o.state === "held" ? "Take it up again" : "Start"}
             </Button>
           )}
@@ -127,7 +141,9 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
           )}
         </Row>
         <Row $gap={12} $top>
-          {open && <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />}
+          {open && (
+            <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />
+          )}
           {o.at && <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />}
         </Row>
         {may("leave an operation out") && !o.at && (
@@ -158,7 +174,12 @@ function LeaveOut({ run, busy, error }: { run: (reason: string, pin: string) => 
     <Stack $gap={8}>
       <TextField label="Why it is left out" value={reason} onChange={setReason} autoFocus />
       <Refusal error={error} />
-      <Sign says="Sign: leave it out" why={reason.trim() === "" ? "Say why." : ""} busy={busy} sign={(pin) => run(reason, pin)} />
+      <Sign
+        says="Sign: leave it out"
+        why={reason.trim() === "" ? "Say why." : ""}
+        busy={busy}
+        sign={(pin) => run(reason, pin)}
+      />
     </Stack>
   );
 }

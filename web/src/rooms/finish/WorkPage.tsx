@@ -81,7 +81,8 @@ export function WorkPage() {
               />
             ) : (
               <p>
-                It is signed in its own room: <Link to={`/${one.room}`}>{one.room}</Link>. A build still walks those in one pass.
+                It is signed in its own room: <Link to={`/${one.room}`}>{one.room}</Link>. A build still walks those in
+                one pass.
               </p>
             )}
           </Stack>

@@ -38,7 +38,14 @@ export function Decision({ reason, put, unmeasured, unmet, busy, sign }: Props) 
             Sign: good
           </Button>
           {(["refer", "scrap"] as const).map((d) => (
-            <Button key={d} $bench $quiet why={unmeasured || unreasoned || unsigned} isDisabled={busy} onPress={() => signed(d)}>
+            <Button
+              key={d}
+              $bench
+              $quiet
+              why={unmeasured || unreasoned || unsigned}
+              isDisabled={busy}
+              onPress={() => signed(d)}
+            >
               {d === "refer" ? "Refer" : "Scrap"}
             </Button>
           ))}

@@ -86,7 +86,15 @@ export function Release() {
         <Measured
           line={main[0]}
           field={
-            open && <NumberField bench label="Mass on the scale, kg" value={mass} onChange={(n) => put({ mass: n })} min={0} />
+            open && (
+              <NumberField
+                bench
+                label="Mass on the scale, kg"
+                value={mass}
+                onChange={(n) => put({ mass: n })}
+                min={0}
+              />
+            )
           }
         />
       ),
@@ -170,7 +178,10 @@ export function Release() {
           Plies of revision {b.letter} <b>{b.plies}</b>
         </>
       ),
-      difference: { says: `${b.plies} ${b.laid === b.plies ? "=" : "≠"} ${b.laid}`, tone: b.laid === b.plies ? "met" : "stop" },
+      difference: {
+        says: `${b.plies} ${b.laid === b.plies ? "=" : "≠"} ${b.laid}`,
+        tone: b.laid === b.plies ? "met" : "stop",
+      },
       built: (
         <>
           <b>{b.laid}</b> signed
@@ -200,7 +211,8 @@ export function Release() {
     {
       key: "record",
       planned: "A whole record",
-      difference: v.missing.length > 0 ? { says: `${v.missing.length} open`, tone: "stop" } : { says: "whole", tone: "met" },
+      difference:
+        v.missing.length > 0 ? { says: `${v.missing.length} open`, tone: "stop" } : { says: "whole", tone: "met" },
       built: (
         <Stack $gap={2}>
           {v.missing.length === 0 && <Mark tone="met">nothing is missing from it</Mark>}
@@ -241,7 +253,11 @@ export function Release() {
             </p>
           ) : (
             <Big>
-              {open ? "Weigh it, measure it" : b.room === "ended" ? "This build was ended" : `This build waits at ${b.room}`}
+              {open
+                ? "Weigh it, measure it"
+                : b.room === "ended"
+                  ? "This build was ended"
+                  : `This build waits at ${b.room}`}
             </Big>
           )}
           {open && <Returned since={typed.since} forget={typed.done} />}
@@ -253,15 +269,22 @@ export function Release() {
             {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
             <Link to={`/thread/${code}`}>The whole thread of this part</Link>
             <Caution>
-              “Good” states that what was recorded met the limits entered. It does not state that the part is safe or fit for any
-              use: the engineer of record decides that.
+              “Good” states that what was recorded met the limits entered. It does not state that the part is safe or
+              fit for any use: the engineer of record decides that.
             </Caution>
           </Stack>
         ),
         built: open && (
           <Stack $gap={14}>
             <Refusal error={dispose.error ?? trial.error} />
-            <Decision reason={reason} put={put} unmeasured={unmeasured} unmet={unmet} busy={dispose.isPending} sign={sign} />
+            <Decision
+              reason={reason}
+              put={put}
+              unmeasured={unmeasured}
+              unmet={unmet}
+              busy={dispose.isPending}
+              sign={sign}
+            />
           </Stack>
         ),
       }}
@@ -273,8 +296,12 @@ export function Release() {
 function Measured({ line, field }: { line?: Line; field?: ReactNode }) {
   return (
     <div style={{ width: 140 }}>
-      {field || <b>{line ? (line.value ? valued(line.found, line.unit) : show(line.what, line.found)) : "not measured"}</b>}
-      <div style={{ minHeight: 22 }}>{line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}</div>
+      {field || (
+        <b>{line ? (line.value ? valued(line.found, line.unit) : show(line.what, line.found)) : "not measured"}</b>
+      )}
+      <div style={{ minHeight: 22 }}>
+        {line && <Mark tone={line.met ? "met" : "stop"}>{line.met ? "met" : "not met"}</Mark>}
+      </div>
     </div>
   );
 }

@@ -44,7 +44,9 @@ export function Actions({
       {v.state === "checked" && (
         <span style={{ flex: 1 }}>
           Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}. {not}
-          {!not && may("release a revision") && <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />}
+          {!not && may("release a revision") && (
+            <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />
+          )}
         </span>
       )}
       {(v.state === "released" || v.state === "superseded") && (
@@ -117,7 +119,13 @@ function StartForm({ code, builds, close }: { code: string; builds: Schemas["Bui
       <Stack $gap={10}>
         <Row $top>
           <TextField label="Serial" value={serial} onChange={setSerial} autoFocus isRequired />
-          <TextField label="Cure planned to start" type="datetime-local" value={cureAt} onChange={setCureAt} isRequired />
+          <TextField
+            label="Cure planned to start"
+            type="datetime-local"
+            value={cureAt}
+            onChange={setCureAt}
+            isRequired
+          />
         </Row>
         <Refusal error={start.error} />
         <Row>

@@ -64,7 +64,9 @@ export function Detail({
 }) {
   const layer = layered(item);
   const has: Record<string, (i: Item) => boolean> = {
-    ...Object.fromEntries(["splice", "join", "joinWidth", "stagger", "filmsOff"].map((f) => [f, (i: Item) => i.kind === "ply"])),
+    ...Object.fromEntries(
+      ["splice", "join", "joinWidth", "stagger", "filmsOff"].map((f) => [f, (i: Item) => i.kind === "ply"]),
+    ),
     ...Object.fromEntries(["name", "mass", "metal"].map((f) => [f, (i: Item) => !layered(i)])),
     turnDeg: layered,
     chamfer: (i) => i.kind === "core",
@@ -189,7 +191,9 @@ export function Detail({
 function Picture({ id, set }: { id?: number | undefined; set?: (id?: number) => void }) {
   const [error, setError] = useState<unknown>(null);
   const keep = async (file: File) => {
-    const { data, error: fault } = await client.POST("/api/files", { body: { name: file.name, content: await base64(file) } });
+    const { data, error: fault } = await client.POST("/api/files", {
+      body: { name: file.name, content: await base64(file) },
+    });
     setError(fault ?? null);
     if (data) set?.(data.id);
   };

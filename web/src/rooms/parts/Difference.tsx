@@ -29,7 +29,9 @@ const words: Record<string, string> = {
 export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
   const [from, setFrom] = useState(v.against ?? v.letter);
   const [to, setTo] = useState(v.letter);
-  const d = api.useQuery("get", "/api/parts/{code}/difference", { params: { path: { code: v.part.code }, query: { from, to } } });
+  const d = api.useQuery("get", "/api/parts/{code}/difference", {
+    params: { path: { code: v.part.code }, query: { from, to } },
+  });
   const open = useBuilds(v.part.code, from, true);
   const materials = api.useQuery("get", "/api/materials");
   const named = (i: Item) =>
@@ -169,7 +171,9 @@ function RouteDifference({ from, to, lines }: { from: string; to: string; lines:
   return (
     <>
       <Heading>
-        {touched.length === 0 ? "Their routes are the same" : `Route: ${touched.length} of ${lines.length} operations differ`}
+        {touched.length === 0
+          ? "Their routes are the same"
+          : `Route: ${touched.length} of ${lines.length} operations differ`}
       </Heading>
       {touched.length > 0 && (
         <Table>

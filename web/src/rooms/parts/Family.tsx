@@ -46,8 +46,8 @@ export function Family({
     <Stack $gap={14}>
       <Heading>Parameters of the family</Heading>
       <p>
-        Cells of the stack for angle, x and y, and dimensions of outlines below, take expressions of these names, in mm and
-        degrees, such as L/2+15. A family itself is not built: its variants are.
+        Cells of the stack for angle, x and y, and dimensions of outlines below, take expressions of these names, in mm
+        and degrees, such as L/2+15. A family itself is not built: its variants are.
       </p>
       <Table>
         <thead>
@@ -95,7 +95,11 @@ export function Family({
                 />
               </td>
               <td>
-                <TextField label="Expression" value={p.expr ?? ""} onChange={(expr) => put(k, { expr: expr || undefined })} />
+                <TextField
+                  label="Expression"
+                  value={p.expr ?? ""}
+                  onChange={(expr) => put(k, { expr: expr || undefined })}
+                />
               </td>
               {variants.map((x, n) => (
                 <td key={x.name}>
@@ -147,7 +151,9 @@ export function Family({
           </div>
           <Button
             $quiet
-            why={/^[A-Za-z]\w*$/.test(field) ? "" : field === "" ? "Name it first." : "A letter, then letters and digits."}
+            why={
+              /^[A-Za-z]\w*$/.test(field) ? "" : field === "" ? "Name it first." : "A letter, then letters and digits."
+            }
             onPress={() => {
               change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
               setField("");
@@ -157,7 +163,13 @@ export function Family({
           </Button>
           <Button
             $quiet
-            why={field.trim() === "" ? "Name it first." : variants.some((x) => x.name === field.trim()) ? "There is one." : ""}
+            why={
+              field.trim() === ""
+                ? "Name it first."
+                : variants.some((x) => x.name === field.trim())
+                  ? "There is one."
+                  : ""
+            }
             onPress={() => {
               change({ ...doc, variants: [...variants, { name: field.trim(), values: {} }] });
               setField("");
@@ -197,7 +209,9 @@ export function Family({
                 <tr key={x.variant}>
                   <td>{x.code ? <Link to={`/parts/${x.code}`}>{x.number}</Link> : x.number}</td>
                   <td>{x.code ? `${x.letter}, ${x.state}` : "not made yet"}</td>
-                  <td>{x.upToDate ? <Mark tone="met">as the family</Mark> : <Mark tone="attend">not as the family</Mark>}</td>
+                  <td>
+                    {x.upToDate ? <Mark tone="met">as the family</Mark> : <Mark tone="attend">not as the family</Mark>}
+                  </td>
                 </tr>
               ))}
             </tbody>

@@ -21,7 +21,12 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
       {fields.map((f, k) => (
         <Row key={f.key} $gap={10} style={{ alignItems: "flex-end" }} role="group" aria-label={f.name}>
           <div style={{ flex: "2 1 160px" }}>
-            <TextField label="What is recorded" value={f.name} isReadOnly={!change} onChange={(name) => put(k, { name })} />
+            <TextField
+              label="What is recorded"
+              value={f.name}
+              isReadOnly={!change}
+              onChange={(name) => put(k, { name })}
+            />
           </div>
           <SelectField
             label="Kind"
@@ -68,7 +73,14 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
             </div>
           )}
           {f.kind === "product" && (
-            <Figure label="Pot life, min" scale={1 / 60} value={f.pot} off={!change} min={0} set={(v) => put(k, { pot: v })} />
+            <Figure
+              label="Pot life, min"
+              scale={1 / 60}
+              value={f.pot}
+              off={!change}
+              min={0}
+              set={(v) => put(k, { pot: v })}
+            />
           )}
           <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 6 }}>
             <input
@@ -80,7 +92,12 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
             may be empty
           </label>
           {change && (
-            <Button $quiet $small onPress={() => change(fields.filter((_, n) => n !== k))} aria-label={`Leave ${f.name} out`}>
+            <Button
+              $quiet
+              $small
+              onPress={() => change(fields.filter((_, n) => n !== k))}
+              aria-label={`Leave ${f.name} out`}
+            >
               Leave out
             </Button>
           )}

@@ -61,7 +61,9 @@ export function Laminate({
                 <td className="n">
                   {z.worked && [z.worked.ex, z.worked.ey, z.worked.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
                 </td>
-                <td className="n">{z.worked && [z.worked.efx, z.worked.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}</td>
+                <td className="n">
+                  {z.worked && [z.worked.efx, z.worked.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+                </td>
                 <td className="n">{z.worked && figure("size", z.worked.bow, 2)}</td>
               </tr>
             ))}
@@ -69,15 +71,15 @@ export function Laminate({
         </Table>
         <small>
           {worked.more > 0 && `${worked.more} smaller zones are not listed; their findings are. `}
-          Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from {told.rise(-worked.deltaT, 0)} of
-          cooling, each zone as a plate of its own; the part follows its largest.
+          Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from{" "}
+          {told.rise(-worked.deltaT, 0)} of cooling, each zone as a plate of its own; the part follows its largest.
         </small>
         {worked.zones[zone]?.worked?.sandwich && (
           <p>
             <b>Sandwich.</b> Skins {told.size(worked.zones[zone].worked.sandwich.apart, 2)} apart; shear stiffness{" "}
             {(worked.zones[zone].worked.sandwich.shearX / 1e3).toFixed(0)} and{" "}
-            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear deflects{" "}
-            {worked.zones[zone].worked.sandwich.deflects.toFixed(2)} times as far as bending.
+            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear
+            deflects {worked.zones[zone].worked.sandwich.deflects.toFixed(2)} times as far as bending.
           </p>
         )}
         <Matrices of={worked.zones[zone]?.worked} />

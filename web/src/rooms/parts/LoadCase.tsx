@@ -104,7 +104,11 @@ export function LoadCase({
         <Row $gap={10} style={{ alignItems: "flex-end" }}>
           {parts.map((p, i) => (
             <div key={p} style={{ width: 88 }}>
-              <NumberField label={p} value={values[i]!} onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))} />
+              <NumberField
+                label={p}
+                value={values[i]!}
+                onChange={(v) => setValues(values.map((x, k) => (k === i ? v : x)))}
+              />
             </div>
           ))}
           <Button type="submit" $quiet why={bad ? "Give every load." : ""}>
@@ -118,8 +122,8 @@ export function LoadCase({
             {first ? (
               <>
                 Ply {first.ply} would fail first
-                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu {first.tsaiWu?.toFixed(3)},
-                maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
+                {first.reserve ? `, at ${first.reserve.toFixed(2)} times this load` : ""}: Tsai–Wu{" "}
+                {first.tsaiWu?.toFixed(3)}, maximum stress {first.maxStress?.toFixed(3)} ({first.mode}).
               </>
             ) : (
               "The strength of these materials is not entered: stresses only."
@@ -156,8 +160,8 @@ export function LoadCase({
             </tbody>
           </Table>
           <Caution>
-            A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The engineer of
-            record decides.
+            A check for the shop, not a certification: it knows no impact, holes, free edges, moisture or fatigue. The
+            engineer of record decides.
           </Caution>
         </>
       )}

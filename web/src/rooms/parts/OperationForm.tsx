@@ -67,9 +67,18 @@ export function OperationForm({
 }) {
   const off = !change;
   const id = useId();
-  const text = (name: "name" | "place" | "tool" | "qualification" | "hold" | "caution" | "note", says: string, grow = 1) => (
+  const text = (
+    name: "name" | "place" | "tool" | "qualification" | "hold" | "caution" | "note",
+    says: string,
+    grow = 1,
+  ) => (
     <div style={{ flex: `${grow} 1 ${grow * 130}px` }}>
-      <TextField label={says} value={o[name] ?? ""} isReadOnly={off} onChange={(v) => change?.({ [name]: v || undefined })} />
+      <TextField
+        label={says}
+        value={o[name] ?? ""}
+        isReadOnly={off}
+        onChange={(v) => change?.({ [name]: v || undefined })}
+      />
     </div>
   );
   const minutes = (name: "setUp" | "attended" | "unattended", says: string) => (
@@ -167,7 +176,9 @@ export function OperationForm({
           label="Adherends from elsewhere, with commas: bought parts, parts of other builds"
           value={(o.adherends ?? []).join(", ")}
           isReadOnly={off}
-          onChange={(v) => change?.({ adherends: v.trim() === "" ? undefined : v.split(",").map((x) => x.trimStart()) })}
+          onChange={(v) =>
+            change?.({ adherends: v.trim() === "" ? undefined : v.split(",").map((x) => x.trimStart()) })
+          }
         />
       )}
       <Row $gap={12}>

@@ -208,7 +208,9 @@ export function Outlines({
 /** Points typed as lines "x; y" or "x; y; arc" in the person's unit; the arc is its bulge. */
 function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void }) {
   const shown = (one.points ?? [])
-    .map((p) => [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => shownNumber(+v.toFixed(5))).join("; "))
+    .map((p) =>
+      [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => shownNumber(+v.toFixed(5))).join("; "),
+    )
     .join("\n");
   const [text, setText] = useState(shown);
   const [wrong, setWrong] = useState("");
@@ -232,15 +234,21 @@ function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void
   };
   return (
     <label>
-      Points, one a line: x; y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent of a
-      quarter of the angle, 1 for a half circle anticlockwise)
+      Points, one a line: x; y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent
+      of a quarter of the angle, 1 for a half circle anticlockwise)
       <br />
       <textarea
         value={text}
         rows={8}
         onChange={(e) => setText(e.target.value)}
         onBlur={keep}
-        style={{ font: "inherit", width: 320, background: "transparent", color: "inherit", border: "1.5px solid var(--ink)" }}
+        style={{
+          font: "inherit",
+          width: 320,
+          background: "transparent",
+          color: "inherit",
+          border: "1.5px solid var(--ink)",
+        }}
       />
       {wrong && (
         <div role="alert">

@@ -51,7 +51,9 @@ export function PartPage() {
   const { code = "" } = useParams();
   const [query] = useSearchParams();
   const letter = query.get("revision") ?? undefined;
-  const part = api.useQuery("get", "/api/parts/{code}", { params: { path: { code }, query: { letter, only: "written" } } });
+  const part = api.useQuery("get", "/api/parts/{code}", {
+    params: { path: { code }, query: { letter, only: "written" } },
+  });
   const v = part.data;
   useTitle(v ? `${v.part.number} ${v.letter}` : "Part");
   if (!v) return <Loading error={part.error} />;
@@ -105,7 +107,16 @@ function Master({ v, code }: { v: Revision; code: string }) {
         </span>
       </Tabs>
       {view === "stack" ? (
-        <StackSeam v={v} code={code} w={w} writes={writes} given={line} setLine={setLine} chosen={chosen} choose={choose} />
+        <StackSeam
+          v={v}
+          code={code}
+          w={w}
+          writes={writes}
+          given={line}
+          setLine={setLine}
+          chosen={chosen}
+          choose={choose}
+        />
       ) : (
         <Page>
           <Row $between>
@@ -133,7 +144,13 @@ function Master({ v, code }: { v: Revision; code: string }) {
             {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={setProcessOpen} />}
             {view === "difference" && <DifferencePage v={v} />}
             {view === "family" && (
-              <Family v={v} doc={w.doc} faults={w.faults} kept={w.keeping === "kept"} {...(writes ? { change: w.change } : {})} />
+              <Family
+                v={v}
+                doc={w.doc}
+                faults={w.faults}
+                kept={w.keeping === "kept"}
+                {...(writes ? { change: w.change } : {})}
+              />
             )}
           </div>
         </Page>
@@ -152,7 +169,9 @@ function Keeping({ w }: { w: Writing }) {
   }[w.keeping];
   return (
     <span role="status">
-      <Mark tone={w.keeping === "kept" ? "met" : w.keeping === "refused" || w.faults.length > 0 ? "stop" : "plain"}>{says}</Mark>
+      <Mark tone={w.keeping === "kept" ? "met" : w.keeping === "refused" || w.faults.length > 0 ? "stop" : "plain"}>
+        {says}
+      </Mark>
     </span>
   );
 }
@@ -228,7 +247,12 @@ function StackSeam({
     () =>
       items(doc)
         .filter((i) => !layered(i))
-        .map((i) => ({ key: i.key, x: i.x, y: i.y, label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind })),
+        .map((i) => ({
+          key: i.key,
+          x: i.x,
+          y: i.y,
+          label: worked?.labels.find((l) => l.key === i.key)?.label ?? i.kind,
+        })),
     [doc, worked],
   );
   const place = useMemo(() => {
@@ -244,7 +268,10 @@ function StackSeam({
   }, [writes, doc, shown, change, worked, drawing]);
   const before = w.reply?.before;
   const columns = useMemo(
-    () => [...(before ? [{ name: v.against!, of: before }] : []), { name: v.letter, ...(worked ? { of: worked } : {}) }],
+    () => [
+      ...(before ? [{ name: v.against!, of: before }] : []),
+      { name: v.letter, ...(worked ? { of: worked } : {}) },
+    ],
     [before, worked, v.against, v.letter],
   );
   const pick = useCallback((key: string) => choose([key]), [choose]);
@@ -288,7 +315,9 @@ function StackSeam({
           )}
           {w.returned && (
             <p role="status">
-              <Mark tone="attend">Your changes of {moment(w.returned)} are here again: the shop has not kept them yet. </Mark>
+              <Mark tone="attend">
+                Your changes of {moment(w.returned)} are here again: the shop has not kept them yet.{" "}
+              </Mark>
               <Button $quiet $small onPress={() => void w.takeTheirs()}>
                 Give them up
               </Button>
@@ -307,7 +336,15 @@ function StackSeam({
               </Row>
             </div>
           )}
-          <StackPage w={w} writes={writes} found={found} changed={changed} chosen={chosen} shown={shown} choose={choose} />
+          <StackPage
+            w={w}
+            writes={writes}
+            found={found}
+            changed={changed}
+            chosen={chosen}
+            shown={shown}
+            choose={choose}
+          />
         </>
       }
       built={
@@ -380,12 +417,14 @@ function StackSeam({
           <Files code={code} letter={v.letter} />
           <PutAway v={v} />
           <p style={{ color: "var(--g1)", fontSize: 15 }}>
-            Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a draft: who
-            wrote it last signs neither, and who checked it does not release it unless the shop decides otherwise.{" "}
+            Rules follow the <Link to="/parts/rules">shop’s list</Link>; the engineer of record decides. Two look at a
+            draft: who wrote it last signs neither, and who checked it does not release it unless the shop decides
+            otherwise.{" "}
             {writes && (
               <>
-                In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat · <Key>Ctrl M</Key>{" "}
-                mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key> undo
+                In the sheet: <Key>Alt ↑↓</Key> move · <Key>Ctrl Enter</Key> insert · <Key>Ctrl E</Key> repeat ·{" "}
+                <Key>Ctrl M</Key> mirror · <Key>Ctrl D</Key> fill down · <Key>Del</Key> take out · <Key>Ctrl Z</Key>{" "}
+                undo
               </>
             )}
           </p>

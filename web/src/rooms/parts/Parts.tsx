@@ -187,7 +187,13 @@ function Begin() {
             type="submit"
             $quiet
             why={
-              !number.trim() ? "Give its number." : !name.trim() ? "Give its name." : chosen === 0 ? "No resin yet: add one." : ""
+              !number.trim()
+                ? "Give its number."
+                : !name.trim()
+                  ? "Give its name."
+                  : chosen === 0
+                    ? "No resin yet: add one."
+                    : ""
             }
             isDisabled={begin.isPending}
           >
@@ -249,7 +255,13 @@ function Import() {
     const sheet = /\.xlsx$/i.test(table.name);
     const [plyTable, text] = await Promise.all([sheet ? base64(table) : table.text(), drawing.text()]);
     importing.mutate({
-      body: { number, name, drawing: text, ...(sheet ? { plyTableXlsx: plyTable } : { plyTable }), ...(unit ? { unit } : {}) },
+      body: {
+        number,
+        name,
+        drawing: text,
+        ...(sheet ? { plyTableXlsx: plyTable } : { plyTable }),
+        ...(unit ? { unit } : {}),
+      },
     });
   };
   return (
@@ -260,9 +272,9 @@ function Import() {
           <Big>A part from its files</Big>
         </div>
         <p>
-          A ply table (CSV or XLSX: material, angle, outline; also face, x, y in mm) and a drawing (DXF: LINE, LWPOLYLINE, ARC,
-          CIRCLE). Each outline lies on a layer of its own; the table names the layer. Nothing is stored from files that have a
-          fault.
+          A ply table (CSV or XLSX: material, angle, outline; also face, x, y in mm) and a drawing (DXF: LINE,
+          LWPOLYLINE, ARC, CIRCLE). Each outline lies on a layer of its own; the table names the layer. Nothing is
+          stored from files that have a fault.
         </p>
         <TextField label="Drawing number" value={number} onChange={setNumber} isRequired />
         <TextField label="Name (for a new part)" value={name} onChange={setName} />

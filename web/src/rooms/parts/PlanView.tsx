@@ -87,7 +87,9 @@ function PlanOf({
   const fit = Math.min((width - 2 * pad) / (b.x1 - b.x0), (height - 2 * pad) / (b.y1 - b.y0));
   // Of the section's line an end can be taken hold of.
   const { view, on: moves } = useZoom(width, height, (at) => {
-    const k = ([0, 1] as const).find((k) => line && Math.hypot(x(line[2 * k]!) - at.x, y(line[2 * k + 1]!) - at.y) < 22);
+    const k = ([0, 1] as const).find(
+      (k) => line && Math.hypot(x(line[2 * k]!) - at.x, y(line[2 * k + 1]!) - at.y) < 22,
+    );
     if (!line || !setLine || k === undefined) return null;
     return (to) => {
       const next = [...line] as Line;
@@ -133,7 +135,13 @@ function PlanOf({
         </defs>
         {tool && (
           <g>
-            <path d={path(tool.outline, x, y)} fill="none" stroke="var(--g2)" strokeWidth={1.6} strokeDasharray="10 5" />
+            <path
+              d={path(tool.outline, x, y)}
+              fill="none"
+              stroke="var(--g2)"
+              strokeWidth={1.6}
+              strokeDasharray="10 5"
+            />
             {far && (
               <text
                 x={x(Math.min(...tool.outline.map((p) => p[0]!))) + 8}
@@ -157,7 +165,13 @@ function PlanOf({
           />
         ))}
         {on.map((l) => (
-          <path key={l.key} d={path(l.outline, x, y)} fill={`url(#${id}${hatchKey(l)})`} stroke="var(--ink)" strokeWidth={3} />
+          <path
+            key={l.key}
+            d={path(l.outline, x, y)}
+            fill={`url(#${id}${hatchKey(l)})`}
+            stroke="var(--ink)"
+            strokeWidth={3}
+          />
         ))}
         {line && (
           <g stroke="var(--brick)" strokeWidth={2}>
@@ -221,7 +235,11 @@ function PlanOf({
         <text x={x(0) + 12} y={y(0) + 22} fontSize={15} fontWeight={700} fill="var(--blue)">
           {tool?.datum ?? "datum"}
         </text>
-        <path d={`M${width - pad - barLength * scale},${height - 14}h${barLength * scale}`} stroke="var(--ink)" strokeWidth={3} />
+        <path
+          d={`M${width - pad - barLength * scale},${height - 14}h${barLength * scale}`}
+          stroke="var(--ink)"
+          strokeWidth={3}
+        />
         <text x={width - pad - barLength * scale - 8} y={height - 9} fontSize={14} textAnchor="end" fill="var(--ink)">
           {shownNumber(inSize(barLength))} {unitName("size")}
         </text>

@@ -36,7 +36,11 @@ export function ProcessForm({
     version: v.version,
     changed: false,
   }));
-  const save = useChange("/api/parts/{code}/draft", () => (typed.done(), say("The process is kept.", true)), typed.forget);
+  const save = useChange(
+    "/api/parts/{code}/draft",
+    () => (typed.done(), say("The process is kept.", true)),
+    typed.forget,
+  );
   const { p, tests, version, changed } = typed.value;
   const setTests = (next: Inspection[]) => typed.set((t) => ({ ...t, tests: next, changed: true }));
   const set = (part: Partial<Process>) => typed.set((t) => ({ ...t, p: { ...t.p, ...part }, changed: true }));
@@ -184,7 +188,8 @@ export function ProcessForm({
           </thead>
           <tbody>
             {tests.map((t, k) => {
-              const put = (part: Partial<Inspection>) => setTests(tests.map((x, n) => (n === k ? { ...x, ...part } : x)));
+              const put = (part: Partial<Inspection>) =>
+                setTests(tests.map((x, n) => (n === k ? { ...x, ...part } : x)));
               return (
                 <tr key={k}>
                   <td>
@@ -269,10 +274,11 @@ function ProcessReadOf({ p }: { p: Process }) {
   return (
     <Stack $gap={6}>
       <p style={{ fontSize: 15.5 }}>
-        <b>Made by:</b> debulk {p.debulkFirst ? "after ply 1, then " : ""}every {p.debulkEvery} plies, {spell(p.debulkSeconds)} at{" "}
-        {told.vacuum(p.debulkVacuum, 0)} · bag “{p.bagStack}”, leak at most {told.vacuum(p.leakDrop)} in {spell(p.leakSeconds)} ·{" "}
-        {p.recipe.name} {p.pressureMax ? `· pressure at most ${told.vacuum(p.pressureMax, 0)} ` : ""}· mass ±
-        {percent(p.massTolerance)} %, thickness ±{percent(p.thicknessTolerance)} %
+        <b>Made by:</b> debulk {p.debulkFirst ? "after ply 1, then " : ""}every {p.debulkEvery} plies,{" "}
+        {spell(p.debulkSeconds)} at {told.vacuum(p.debulkVacuum, 0)} · bag “{p.bagStack}”, leak at most{" "}
+        {told.vacuum(p.leakDrop)} in {spell(p.leakSeconds)} · {p.recipe.name}{" "}
+        {p.pressureMax ? `· pressure at most ${told.vacuum(p.pressureMax, 0)} ` : ""}· mass ±{percent(p.massTolerance)}{" "}
+        %, thickness ±{percent(p.thicknessTolerance)} %
       </p>
       {[
         ["Demould", p.demould],
@@ -289,7 +295,8 @@ function ProcessReadOf({ p }: { p: Process }) {
       )}
       {(p.inspections ?? []).map((i) => (
         <p key={i.what}>
-          <b>{i.what}:</b> {[i.least, i.target, i.most].map((x) => (x === undefined ? "–" : inOwn(x, i.unit))).join(" / ")}{" "}
+          <b>{i.what}:</b>{" "}
+          {[i.least, i.target, i.most].map((x) => (x === undefined ? "–" : inOwn(x, i.unit))).join(" / ")}{" "}
           <small>{i.instrument}</small>
         </p>
       ))}

@@ -21,7 +21,10 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
     set({ ...recipe, segments: recipe.segments.map((s, n) => (n === k ? { ...s, ...part } : s)) });
   const insert = (k: number) => {
     const like = recipe.segments[k]!;
-    set({ ...recipe, segments: [...recipe.segments.slice(0, k + 1), { ...like, hold: 0 }, ...recipe.segments.slice(k + 1)] });
+    set({
+      ...recipe,
+      segments: [...recipe.segments.slice(0, k + 1), { ...like, hold: 0 }, ...recipe.segments.slice(k + 1)],
+    });
   };
   return (
     <Stack $gap={10}>
@@ -108,8 +111,8 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
         </tbody>
       </Table>
       <small>
-        A segment ramps the air to its temperature, waits until the lagging part sensor has the temperature given (empty: it does
-        not wait), then holds.
+        A segment ramps the air to its temperature, waits until the lagging part sensor has the temperature given
+        (empty: it does not wait), then holds.
       </small>
     </Stack>
   );

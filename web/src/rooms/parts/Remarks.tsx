@@ -46,7 +46,9 @@ export const Remarks = memo(function Remarks({
       <Heading>
         Holds, cautions, notes: {each.length} {each.length === 1 ? "item" : "items"}
       </Heading>
-      <ul style={{ listStyle: "none", margin: "4px 0 0", padding: 0, maxHeight: 220, overflow: "auto", fontSize: 15.5 }}>
+      <ul
+        style={{ listStyle: "none", margin: "4px 0 0", padding: 0, maxHeight: 220, overflow: "auto", fontSize: 15.5 }}
+      >
         {said.map((x) => (
           <li key={x.key} style={{ padding: "3px 0", borderBottom: "1px solid var(--g4)" }}>
             <Button $quiet $small onPress={() => point(x.keys)}>

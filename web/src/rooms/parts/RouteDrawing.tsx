@@ -144,7 +144,11 @@ export function RouteDrawing({
         role="toolbar"
         aria-orientation="horizontal"
         aria-label="The route as a drawing"
-        style={{ position: "relative", height: at.rows * rowHigh + 4, width: label + at.columns * (box + gap) - gap + 4 }}
+        style={{
+          position: "relative",
+          height: at.rows * rowHigh + 4,
+          width: label + at.columns * (box + gap) - gap + 4,
+        }}
         onKeyDown={keys}
       >
         {at.lanes.map((l) => (

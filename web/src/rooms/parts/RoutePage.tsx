@@ -97,8 +97,8 @@ export function RoutePage({
       )}
       {!r.onePass && (
         <p>
-          <Mark tone="attend">Builds are still cut, laid, closed and cured in one pass, whatever the route says.</Mark> What is
-          signed for itself, such as the tool, the demould, a trim or a bond, is worked in the room Finish.
+          <Mark tone="attend">Builds are still cut, laid, closed and cured in one pass, whatever the route says.</Mark>{" "}
+          What is signed for itself, such as the tool, the demould, a trim or a bond, is worked in the room Finish.
         </p>
       )}
       {r.faults.map((f) => (
@@ -155,7 +155,9 @@ export function RoutePage({
         </Stack>
         <Stack $gap={10}>
           <Heading>To look at</Heading>
-          {r.findings.length === 0 && r.faults.length === 0 && <Mark tone="met">nothing speaks against this route</Mark>}
+          {r.findings.length === 0 && r.faults.length === 0 && (
+            <Mark tone="met">nothing speaks against this route</Mark>
+          )}
           {r.findings.map((f) => (
             <Row key={f.rule + f.key} $gap={8}>
               <span style={{ flex: 1 }}>

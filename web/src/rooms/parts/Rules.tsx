@@ -115,8 +115,8 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
           <Stack $gap={12}>
             <Big>Laminate rules</Big>
             <p>
-              A limit of 0, or a rule that is not asked for, is switched off. A finding may be let stand for one revision by a
-              quality person, with a reason. The engineer of record decides.
+              A limit of 0, or a rule that is not asked for, is switched off. A finding may be let stand for one
+              revision by a quality person, with a reason. The engineer of record decides.
             </p>
             <Table>
               <thead>
@@ -139,7 +139,10 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
                       <Row $gap={10}>
                         {settings[r.name]?.map((s) =>
                           s.scale === undefined ? (
-                            <label key={s.key} style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}>
+                            <label
+                              key={s.key}
+                              style={{ minHeight: 32, display: "inline-flex", gap: 6, alignItems: "center" }}
+                            >
                               <input
                                 type="checkbox"
                                 aria-label={`${r.name}: ${s.says}`}

@@ -79,7 +79,10 @@ function SectionOf({
   const names = 168;
   const { view, on: moves } = useZoom(width, height);
   const still = view.x === 0 && view.y === 0 && view.zoom === 1;
-  const [left, floor] = [width / 2 + (2 - width / 2) * view.zoom + view.x, height / 2 + (height / 2 - 24) * view.zoom + view.y];
+  const [left, floor] = [
+    width / 2 + (2 - width / 2) * view.zoom + view.x,
+    height / 2 + (height / 2 - 24) * view.zoom + view.y,
+  ];
   const across = ((width - names - 8) / section.length) * view.zoom;
   const up = ((height - 30) / Math.max(section.height, 1e-9)) * view.zoom;
   const x = (v: number) => left + v * across;
@@ -171,8 +174,8 @@ function SectionOf({
       />
       {!still && <rect y={height - 20} width={width} height={20} fill="var(--paper)" />}
       <text x={0} y={height - 5} fontSize={13} fill="var(--g2)">
-        {still ? `tool · ${told.size(section.length, 0)} long` : `zoomed ×${+view.zoom.toPrecision(2)}, 0 shows all`}, thickness
-        drawn ×{Math.max(1, Math.round(up / across))}
+        {still ? `tool · ${told.size(section.length, 0)} long` : `zoomed ×${+view.zoom.toPrecision(2)}, 0 shows all`},
+        thickness drawn ×{Math.max(1, Math.round(up / across))}
       </text>
     </svg>
   );

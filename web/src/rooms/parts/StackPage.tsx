@@ -82,7 +82,13 @@ export function StackPage({
       {items(doc).length === 0 && <p>An empty stack: type a stacking code above, or add an item.</p>}
       {writes && (
         <Row $gap={8} style={{ paddingTop: 8 }}>
-          <Add doc={doc} after={chosen.at(-1) ?? null} materials={materials.data ?? []} change={w.change} choose={choose} />
+          <Add
+            doc={doc}
+            after={chosen.at(-1) ?? null}
+            materials={materials.data ?? []}
+            change={w.change}
+            choose={choose}
+          />
           <Button $quiet $small why={none} onPress={() => act(w, choose, repeated(doc, ordered(doc, chosen)))}>
             Repeat
           </Button>
@@ -98,7 +104,9 @@ export function StackPage({
           <Button $quiet $small why={w.undone === 0 ? "none yet" : ""} onPress={w.redo}>
             Redo
           </Button>
-          <small>{laid && `${laid.length} layers, ${told.size(laid.at(-1)?.running ?? 0, 2)} if all lie on each other`}</small>
+          <small>
+            {laid && `${laid.length} layers, ${told.size(laid.at(-1)?.running ?? 0, 2)} if all lie on each other`}
+          </small>
         </Row>
       )}
       {w.faults.filter((f) => !items(doc).some((i) => i.key === f.key)).length > 0 && (
@@ -112,7 +120,16 @@ export function StackPage({
             ))}
         </ul>
       )}
-      {one && <Detail key={one.key} doc={doc} item={one} all={all} labels={labels} {...(writes ? { change: w.change } : {})} />}
+      {one && (
+        <Detail
+          key={one.key}
+          doc={doc}
+          item={one}
+          all={all}
+          labels={labels}
+          {...(writes ? { change: w.change } : {})}
+        />
+      )}
       {writes && one && <StageOf doc={doc} item={one} all={all} change={w.change} />}
     </div>
   );
@@ -170,7 +187,8 @@ function CodeLine({
     }
     setWrong(null);
     const like = { materialId: Number(material) || materials[0]?.id };
-    const stages = doc.stages.length > 0 ? doc.stages : [{ key: freshKey(doc), name: "Skin", kind: "skin" as const, items: [] }];
+    const stages =
+      doc.stages.length > 0 ? doc.stages : [{ key: freshKey(doc), name: "Skin", kind: "skin" as const, items: [] }];
     const [next, keys] = coded({ ...doc, stages }, null, like, data.plies);
     lay(next, keys);
     setCode("");
@@ -271,7 +289,17 @@ function Add({
 }
 
 /** The stages of the chosen items; a new one may begin at the first of them. */
-function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; all: Item[]; change: (m: Master) => void }) {
+function StageOf({
+  doc,
+  item: last,
+  all,
+  change,
+}: {
+  doc: Master;
+  item: Item;
+  all: Item[];
+  change: (m: Master) => void;
+}) {
   const item = all[0] ?? last;
   const of = doc.stages.filter((s) => s.items.some((i) => all.includes(i)));
   const k = doc.stages.findIndex((s) => s.items.some((i) => i.key === item.key));
@@ -285,7 +313,12 @@ function StageOf({ doc, item: last, all, change }: { doc: Master; item: Item; al
     const rest = { ...stage, key: freshKey(doc), name: "", items: stage.items.slice(at) };
     change({
       ...doc,
-      stages: [...doc.stages.slice(0, k), { ...stage, items: stage.items.slice(0, at) }, rest, ...doc.stages.slice(k + 1)],
+      stages: [
+        ...doc.stages.slice(0, k),
+        { ...stage, items: stage.items.slice(0, at) },
+        rest,
+        ...doc.stages.slice(k + 1),
+      ],
     });
   };
   return (

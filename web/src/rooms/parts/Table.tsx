@@ -4,7 +4,16 @@
 // or screen reader. What the server finds wrong stands in the
 // row that it is about.
 import { useVirtualizer, defaultRangeExtractor } from "@tanstack/react-virtual";
-import { Fragment, useEffect, useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react";
+import {
+  Fragment,
+  useEffect,
+  useLayoutEffect,
+  useMemo,
+  useRef,
+  useState,
+  type ClipboardEvent,
+  type KeyboardEvent,
+} from "react";
 import { flushSync } from "react-dom";
 import { columns, edited, read } from "./cells";
 import { Grid } from "./TableLook";

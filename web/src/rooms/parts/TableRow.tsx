@@ -64,7 +64,17 @@ function useDropOn(key: string, writes: boolean, verbs: Verbs) {
 }
 
 /** The heading of a stage, which takes rows to its beginning. */
-export function StageRow({ stage: s, index, writes, verbs }: { stage: Stage; index: number; writes: boolean; verbs: Verbs }) {
+export function StageRow({
+  stage: s,
+  index,
+  writes,
+  verbs,
+}: {
+  stage: Stage;
+  index: number;
+  writes: boolean;
+  verbs: Verbs;
+}) {
   const drop = useDropOn(s.key, writes, verbs);
   return (
     <tr {...drop} className="stage" aria-rowindex={index} aria-label={`Stage ${s.name || s.kind}`}>

@@ -7,7 +7,20 @@ import { useTitle } from "../../app/shell";
 import { moment, told } from "../../ui/format";
 import { figure as quantity, fromSize, inSize, unitName } from "../../ui/units";
 import { readNumber } from "../../ui/number";
-import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Empty,
+  Heading,
+  Loading,
+  Mark,
+  Refusal,
+  Row,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { Figure } from "./Detail";
 import { PartTabs } from "./Tabs";
@@ -180,14 +193,21 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
   );
   const lines = (all: { name: string }[] | undefined, show: (x: never) => string) =>
     (all ?? []).map((x) => show(x as never)).join("\n");
-  const [rosettes, setRosettes] = useState(lines(form.sheet.rosettes, (r: Schemas["Rosette"]) => `${r.name}; ${r.angleDeg}`));
+  const [rosettes, setRosettes] = useState(
+    lines(form.sheet.rosettes, (r: Schemas["Rosette"]) => `${r.name}; ${r.angleDeg}`),
+  );
   const [datums, setDatums] = useState(
     lines(form.sheet.datums, (d: Schemas["Datum"]) => `${d.name}; ${inSize(d.x)}; ${inSize(d.y)}`),
   );
   const [wrong, setWrong] = useState("");
   const sheet = (part: Partial<In["sheet"]>) => setForm({ ...form, sheet: { ...form.sheet, ...part } });
   const figure = (label: string, name: keyof In["sheet"], scale: number) => (
-    <Figure label={label} scale={scale} value={form.sheet[name] as number | undefined} set={(v) => sheet({ [name]: v })} />
+    <Figure
+      label={label}
+      scale={scale}
+      value={form.sheet[name] as number | undefined}
+      set={(v) => sheet({ [name]: v })}
+    />
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
@@ -227,7 +247,13 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         value={value}
         rows={3}
         onChange={(e) => set(e.target.value)}
-        style={{ font: "inherit", width: "100%", background: "transparent", color: "inherit", border: "1.5px solid var(--ink)" }}
+        style={{
+          font: "inherit",
+          width: "100%",
+          background: "transparent",
+          color: "inherit",
+          border: "1.5px solid var(--ink)",
+        }}
       />
     </label>
   );
@@ -237,7 +263,11 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         <Big>{tool ? tool.name : "A new tool"}</Big>
         <Row $gap={12} $top>
           <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
-          <SelectField label="Kind" value={form.kind} onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}>
+          <SelectField
+            label="Kind"
+            value={form.kind}
+            onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
+          >
             {kinds.map((k) => (
               <option key={k}>{k}</option>
             ))}

@@ -61,8 +61,8 @@ export function WaysOfMaking({
       )}
       <div role="status">{says && <Mark tone="stop">{says}</Mark>}</div>
       <p style={{ color: "var(--g1)", fontSize: 15 }}>
-        Times and order are common practice and a beginning: every operation can be changed. What a supplier’s data sheet asks
-        goes first.
+        Times and order are common practice and a beginning: every operation can be changed. What a supplier’s data
+        sheet asks goes first.
       </p>
     </Stack>
   );

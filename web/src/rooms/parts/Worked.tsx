@@ -59,17 +59,19 @@ function FindingsOf({ worked, point, waive }: { worked?: Worked; point: (keys: s
     <ul aria-label="Findings" style={{ listStyle: "none", margin: 0, padding: 0 }}>
       {groups.map(([rule, all]) => (
         <Fragment key={rule}>
-          {(whole.includes(rule) ? all : all.filter((x, k) => k < few || x.f.says === waiving)).map(({ f, keys }, k) => (
-            <FindingLine
-              key={waiving === f.says ? f.says : k}
-              f={f}
-              keys={keys}
-              point={point}
-              {...(waive ? { waive } : {})}
-              open={waiving === f.says}
-              setOpen={setWaiving}
-            />
-          ))}
+          {(whole.includes(rule) ? all : all.filter((x, k) => k < few || x.f.says === waiving)).map(
+            ({ f, keys }, k) => (
+              <FindingLine
+                key={waiving === f.says ? f.says : k}
+                f={f}
+                keys={keys}
+                point={point}
+                {...(waive ? { waive } : {})}
+                open={waiving === f.says}
+                setOpen={setWaiving}
+              />
+            ),
+          )}
           {all.length > few && (
             <li>
               <Button
@@ -225,8 +227,8 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
           <tr>
             <td colSpan={columns.length + 1}>
               <small>
-                {now.zones.length + now.more - zones} smaller zones: see Laminate. Warp is told of the largest zone as a plate of
-                its own.
+                {now.zones.length + now.more - zones} smaller zones: see Laminate. Warp is told of the largest zone as a
+                plate of its own.
               </small>
             </td>
           </tr>

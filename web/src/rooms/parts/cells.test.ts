@@ -2,7 +2,16 @@ import { describe, expect, test } from "vitest";
 import { edited, read, shown } from "./cells";
 import type { Item } from "./edits";
 
-const ply: Item = { key: "a", kind: "ply", angleDeg: -45, x: 0.0305, y: 0, faceUp: false, outline: "full", materialId: 7 };
+const ply: Item = {
+  key: "a",
+  kind: "ply",
+  angleDeg: -45,
+  x: 0.0305,
+  y: 0,
+  faceUp: false,
+  outline: "full",
+  materialId: 7,
+};
 const materials = [{ id: 7, name: "Sable" }];
 
 describe("a cell of the sheet", () => {

@@ -1,5 +1,17 @@
 import { describe, expect, test } from "vitest";
-import { begun, coded, dropped, filledDown, inserted, mirrored, moved, repeated, without, type Item, type Master } from "./edits";
+import {
+  begun,
+  coded,
+  dropped,
+  filledDown,
+  inserted,
+  mirrored,
+  moved,
+  repeated,
+  without,
+  type Item,
+  type Master,
+} from "./edits";
 
 const item = (key: string, angleDeg = 0): Item => ({
   key,

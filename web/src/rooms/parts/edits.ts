@@ -22,7 +22,9 @@ export function withItem(m: Master, key: string, part: Partial<Item>): Master {
   return {
     ...m,
     stages: m.stages.map((s) =>
-      s.items.some((i) => i.key === key) ? { ...s, items: s.items.map((i) => (i.key === key ? { ...i, ...part } : i)) } : s,
+      s.items.some((i) => i.key === key)
+        ? { ...s, items: s.items.map((i) => (i.key === key ? { ...i, ...part } : i)) }
+        : s,
     ),
   };
 }
@@ -36,7 +38,10 @@ type Rows = { stage: number; item: Item }[];
 const rows = (m: Master): Rows => m.stages.flatMap((s, stage) => s.items.map((item) => ({ stage, item })));
 
 function rebuilt(m: Master, list: Rows): Master {
-  return { ...m, stages: m.stages.map((s, k) => ({ ...s, items: list.filter((r) => r.stage === k).map((r) => r.item) })) };
+  return {
+    ...m,
+    stages: m.stages.map((s, k) => ({ ...s, items: list.filter((r) => r.stage === k).map((r) => r.item) })),
+  };
 }
 
 /** Copies of items with keys of their own. */
@@ -115,7 +120,12 @@ export function dropped(m: Master, keys: string[], on: string): Master {
   const list = rows(m).map((r) => r.item.key);
   if (keys.includes(on) || !list.some((k) => keys.includes(k))) return m;
   const down = list.findIndex((k) => keys.includes(k)) < list.indexOf(on);
-  return put(m, keys, m.stages.find((s) => s.items.some((i) => i.key === on))?.key, (kept) => kept.indexOf(on) + (down ? 1 : 0));
+  return put(
+    m,
+    keys,
+    m.stages.find((s) => s.items.some((i) => i.key === on))?.key,
+    (kept) => kept.indexOf(on) + (down ? 1 : 0),
+  );
 }
 
 /** Moves items to the beginning of a stage. */
@@ -145,7 +155,12 @@ export function filledDown(m: Master, keys: string[], field: keyof Item): Master
 }
 
 /** A new item after another, like it, or like a first ply. */
-export function inserted(m: Master, after: string | null, like: Partial<Item>, kind: Item["kind"] = "ply"): [Master, string] {
+export function inserted(
+  m: Master,
+  after: string | null,
+  like: Partial<Item>,
+  kind: Item["kind"] = "ply",
+): [Master, string] {
   const list = rows(m);
   const at = list.findIndex((r) => r.item.key === after);
   const beside = at >= 0 ? list[at]! : undefined;
@@ -179,7 +194,12 @@ export function coded(
   };
   const laid = copies(
     m,
-    plies.map((p) => ({ ...base, kind: "ply" as const, angleDeg: p.angleDeg, faceUp: p.mirrored ? !base.faceUp : base.faceUp })),
+    plies.map((p) => ({
+      ...base,
+      kind: "ply" as const,
+      angleDeg: p.angleDeg,
+      faceUp: p.mirrored ? !base.faceUp : base.faceUp,
+    })),
   );
   if (was) laid[0]!.key = was.item.key;
   const stage = was ? was.stage : m.stages.length - 1;

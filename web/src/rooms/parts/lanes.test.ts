@@ -95,6 +95,8 @@ describe("changes of a route", () => {
   test("one waits for another, or not any more", () => {
     expect(after(waiting(doc, hollow, "trim", "cure", true)).trim).toEqual(["demould", "cure"]);
     expect(after(waiting(doc, hollow, "join", "lay b", false)).join).toEqual(["lay a"]);
-    expect(changed(doc, hollow, "trim", { place: "bench 3" }).route!.find((o) => o.key === "trim")!.place).toBe("bench 3");
+    expect(changed(doc, hollow, "trim", { place: "bench 3" }).route!.find((o) => o.key === "trim")!.place).toBe(
+      "bench 3",
+    );
   });
 });

@@ -24,12 +24,19 @@ export const changed = (m: Master, all: Operation[], key: string, part: Partial<
 export const remade = (m: Master, made: Operation[]): Master => withRoute(m, made);
 
 /** A new operation after another: what waited for that one waits for it instead. */
-export function addedAfter(m: Master, all: Operation[], after: string | undefined, kind: Operation["kind"]): [Master, string] {
+export function addedAfter(
+  m: Master,
+  all: Operation[],
+  after: string | undefined,
+  kind: Operation["kind"],
+): [Master, string] {
   const key = freshKey(all, kind);
   const at = all.findIndex((o) => o.key === after);
   const fresh: Operation = { key, kind, ...(at >= 0 ? { after: [all[at]!.key] } : {}) };
   const moved = all.map((o) =>
-    at >= 0 && o.after?.includes(all[at]!.key) ? { ...o, after: o.after.map((a) => (a === all[at]!.key ? key : a)) } : o,
+    at >= 0 && o.after?.includes(all[at]!.key)
+      ? { ...o, after: o.after.map((a) => (a === all[at]!.key ? key : a)) }
+      : o,
   );
   const to = at >= 0 ? at + 1 : all.length;
   return [withRoute(m, [...moved.slice(0, to), fresh, ...moved.slice(to)]), key];

@@ -3,7 +3,15 @@ import type { Item, Master } from "./edits";
 import { extended, neighbour, pressed, type Pressed } from "./sheetKeys";
 import type { At } from "./TableRow";
 
-const ply = (key: string, angleDeg: number): Item => ({ kind: "ply", key, angleDeg, x: 0, y: 0, faceUp: true, outline: "o" });
+const ply = (key: string, angleDeg: number): Item => ({
+  kind: "ply",
+  key,
+  angleDeg,
+  x: 0,
+  y: 0,
+  faceUp: true,
+  outline: "o",
+});
 const doc: Master = {
   outlines: [{ name: "o", vertices: [] }],
   stages: [
@@ -67,7 +75,13 @@ describe("the keys of the sheet", () => {
     expect(did(key("Z", { ctrlKey: true, shiftKey: true }))).toEqual({ redo: true });
   });
   test("change nothing for whoever only reads, and leave other keys to the page", () => {
-    for (const k of [key("Delete"), key("9"), key("Enter"), key("d", { ctrlKey: true }), key("ArrowDown", { altKey: true })])
+    for (const k of [
+      key("Delete"),
+      key("9"),
+      key("Enter"),
+      key("d", { ctrlKey: true }),
+      key("ArrowDown", { altKey: true }),
+    ])
       expect(did(k, ["b"], at, false)?.doc ?? did(k, ["b"], at, false)?.types).toBeUndefined();
     expect(did(key("ArrowDown"), ["b"], at, false)?.at?.key).toBe("c");
     expect(did(key("Tab"))).toBeNull();

@@ -1,7 +1,18 @@
 // What the keys do in the sheet: a pure function of the key, the document and where
 // the sheet stands.
 import { choice, columns, edited } from "./cells";
-import { filledDown, inserted, items, mirrored, moved, repeated, withItem, without, type Item, type Master } from "./edits";
+import {
+  filledDown,
+  inserted,
+  items,
+  mirrored,
+  moved,
+  repeated,
+  withItem,
+  without,
+  type Item,
+  type Master,
+} from "./edits";
 import type { At } from "./TableRow";
 
 export type Pressed = { key: string; altKey: boolean; ctrlKey: boolean; metaKey: boolean; shiftKey: boolean };

@@ -173,7 +173,9 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const leaving = useEffectEvent(() => {
     if (!writes || keeping === "kept") return;
     if (faults.length > 0 || keeping === "refused")
-      say(`Your changes of revision ${v.letter} are not kept by the shop yet: they stay on this device until you come back.`);
+      say(
+        `Your changes of revision ${v.letter} are not kept by the shop yet: they stay on this device until you come back.`,
+      );
     else void keep();
   });
   useEffect(() => () => leaving(), []);

@@ -130,7 +130,11 @@ export function Log() {
           <Button $quiet isDisabled={before.length === 0} onPress={() => setBefore(before.slice(0, -1))}>
             Newer
           </Button>
-          <Button $quiet isDisabled={log.data.length < 100} onPress={() => setBefore([...before, log.data.at(-1)!.seq])}>
+          <Button
+            $quiet
+            isDisabled={log.data.length < 100}
+            onPress={() => setBefore([...before, log.data.at(-1)!.seq])}
+          >
             Older
           </Button>
         </Row>

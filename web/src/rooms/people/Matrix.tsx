@@ -43,7 +43,9 @@ export function MatrixPage() {
                   <b>{p.act}</b>
                 </td>
                 {roles.map((r) => (
-                  <td key={r}>{p.roles.includes(r) ? <Mark tone="met">may</Mark> : <span aria-label="may not">–</span>}</td>
+                  <td key={r}>
+                    {p.roles.includes(r) ? <Mark tone="met">may</Mark> : <span aria-label="may not">–</span>}
+                  </td>
                 ))}
                 <td>{p.qualification}</td>
                 <td>

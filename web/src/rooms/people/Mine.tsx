@@ -34,13 +34,20 @@ export function Mine() {
               <TextField label="Your present PIN" type="password" pin value={pin} onChange={setPin} />
               <TextField label="New PIN, 6 to 12 digits" type="password" pin value={newPin} onChange={setNewPin} />
               {person.secret === "password" && (
-                <TextField label="New password, at least 12 characters" type="password" value={password} onChange={setPassword} />
+                <TextField
+                  label="New password, at least 12 characters"
+                  type="password"
+                  value={password}
+                  onChange={setPassword}
+                />
               )}
               <Refusal error={change.error ?? out.error} />
               <Row>
                 <Button
                   type="submit"
-                  why={pin === "" ? "Type your present PIN." : newPin === "" && password === "" ? "Type a new one." : ""}
+                  why={
+                    pin === "" ? "Type your present PIN." : newPin === "" && password === "" ? "Type a new one." : ""
+                  }
                   isDisabled={change.isPending}
                 >
                   Change it, and sign in again

@@ -49,8 +49,8 @@ export function MyWays() {
       <Heading>Units</Heading>
       <Big as="h2">What you read and type in</Big>
       <p>
-        Records stay as they are: a length of 300 mm is one of 11.81 in. A unit that is typed with a number always wins, as in “28
-        inHg”.
+        Records stay as they are: a length of 300 mm is one of 11.81 in. A unit that is typed with a number always wins,
+        as in “28 inHg”.
       </p>
       <Row>
         <Button
@@ -88,7 +88,9 @@ export function MyWays() {
         />
         Single keys do nothing: everything is done by buttons, Enter and scans
       </label>
-      {!ways.keys.off && <Moves moved={ways.keys.moved ?? {}} save={(moved) => set({ keys: { ...ways.keys, moved } })} />}
+      {!ways.keys.off && (
+        <Moves moved={ways.keys.moved ?? {}} save={(moved) => set({ keys: { ...ways.keys, moved } })} />
+      )}
       <Refusal error={save.error} />
     </Stack>
   );

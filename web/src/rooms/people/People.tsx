@@ -93,7 +93,11 @@ export function People() {
                 <td>{p.lastSeen ? moment(p.lastSeen) : ""}</td>
                 <td>
                   {(keep || (qualify && p.id !== person.id)) && (
-                    <Button $quiet onPress={() => setChosen(p.id === chosen ? null : p.id)} aria-label={`Change ${p.name}`}>
+                    <Button
+                      $quiet
+                      onPress={() => setChosen(p.id === chosen ? null : p.id)}
+                      aria-label={`Change ${p.name}`}
+                    >
                       Change
                     </Button>
                   )}
@@ -113,7 +117,13 @@ export function People() {
   );
 }
 
-const tones = { "in date": "met", "ends soon": "attend", "not yet": "plain", ended: "stop", withdrawn: "stop" } as const;
+const tones = {
+  "in date": "met",
+  "ends soon": "attend",
+  "not yet": "plain",
+  ended: "stop",
+  withdrawn: "stop",
+} as const;
 
 function Held({ p, kind }: { p: Person; kind: string }) {
   const q = p.qualifications.find((x) => x.kind === kind && x.state !== "withdrawn");
@@ -129,7 +139,13 @@ function Held({ p, kind }: { p: Person; kind: string }) {
 
 function Add({ done }: { done: () => void }) {
   const add = useChange("/api/people", done);
-  const [form, setForm] = useState<Schemas["NewPerson"]>({ name: "", role: "technician", pin: "", password: "", sign: "" });
+  const [form, setForm] = useState<Schemas["NewPerson"]>({
+    name: "",
+    role: "technician",
+    pin: "",
+    password: "",
+    sign: "",
+  });
   const needs = form.role === "planner" || form.role === "administrator";
   const send = (sign: string) =>
     add.mutate({
@@ -139,7 +155,11 @@ function Add({ done }: { done: () => void }) {
     <div style={{ borderTop: "2px solid var(--ink)", padding: "10px 0", marginTop: 10 }}>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} autoFocus />
-        <SelectField label="Role" value={form.role} onChange={(e) => setForm({ ...form, role: e.target.value as Role })}>
+        <SelectField
+          label="Role"
+          value={form.role}
+          onChange={(e) => setForm({ ...form, role: e.target.value as Role })}
+        >
           {roles.map((r) => (
             <option key={r}>{r}</option>
           ))}
@@ -344,7 +364,12 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                 onPress={() =>
                   give.mutate({
                     id: p.id,
-                    body: { kind, evidence, validFrom: new Date().toISOString(), validUntil: new Date(until).toISOString() },
+                    body: {
+                      kind,
+                      evidence,
+                      validFrom: new Date().toISOString(),
+                      validUntil: new Date(until).toISOString(),
+                    },
                   })
                 }
               >

@@ -302,7 +302,9 @@ export function BatchPage() {
 }
 
 const outside = (t: Test): Difference | undefined =>
-  t.off ? { says: `${t.off > 0 ? "+" : "−"}${Number(Math.abs(t.off).toPrecision(3))} ${t.unit}`, tone: "stop" } : undefined;
+  t.off
+    ? { says: `${t.off > 0 ? "+" : "−"}${Number(Math.abs(t.off).toPrecision(3))} ${t.unit}`, tone: "stop" }
+    : undefined;
 
 function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number) => void }) {
   const [value, setValue] = useState(t.value ?? NaN);
@@ -357,7 +359,8 @@ function Decide({ b }: { b: Batch }) {
     override: "Let it be cut all the same",
   };
   const offered = (Object.keys(words) as (typeof what)[]).filter(
-    (w) => (w !== "lift" || b.quarantine) && (w !== "accept" || b.state !== "passed") && (w !== "override" || b.blocked),
+    (w) =>
+      (w !== "lift" || b.quarantine) && (w !== "accept" || b.state !== "passed") && (w !== "override" || b.blocked),
   );
   return (
     <Stack $gap={10}>
@@ -390,7 +393,13 @@ function Decide({ b }: { b: Batch }) {
       {retesting ? (
         <Sign
           says="Sign the re-test"
-          why={reason.trim() === "" ? "Give the reason." : until === "" && !(more > 0) ? "Say until when, or how much more." : ""}
+          why={
+            reason.trim() === ""
+              ? "Give the reason."
+              : until === "" && !(more > 0)
+                ? "Say until when, or how much more."
+                : ""
+          }
           busy={retest.isPending}
           sign={(pin) =>
             retest.mutate({

@@ -54,7 +54,9 @@ export function ClimatePage() {
           <Stack $gap={12}>
             <Heading>Limits</Heading>
             <Big>Freezers</Big>
-            {c.freezers.length === 0 && <Empty>No freezer yet. An administrator or a quality person enters the first one.</Empty>}
+            {c.freezers.length === 0 && (
+              <Empty>No freezer yet. An administrator or a quality person enters the first one.</Empty>
+            )}
             {c.freezers.length > 0 && (
               <Table>
                 <thead>
@@ -117,10 +119,16 @@ export function ClimatePage() {
               )}
             </Row>
             {edit && (
-              <EditFreezer key={edit === "new" ? 0 : edit.id} f={edit === "new" ? null : edit} done={() => setEdit(null)} />
+              <EditFreezer
+                key={edit === "new" ? 0 : edit.id}
+                f={edit === "new" ? null : edit}
+                done={() => setEdit(null)}
+              />
             )}
             {sensor && <NewSensor freezers={c.freezers} done={() => setSensor(false)} />}
-            {failing && <Failure key={failing.from} freezers={c.freezers} begin={failing} done={() => setFailing(null)} />}
+            {failing && (
+              <Failure key={failing.from} freezers={c.freezers} begin={failing} done={() => setFailing(null)} />
+            )}
             <Rule />
             <Heading>Failures: what lay inside aged as if it had been out</Heading>
             {c.failures.length === 0 && <p>None reported.</p>}
@@ -145,7 +153,9 @@ export function ClimatePage() {
               </>
             )}
             {c.sensors.length === 0 && (
-              <Empty>No sensor yet. Loggers publish by MQTT, one topic a sensor; enter the topic and what it measures.</Empty>
+              <Empty>
+                No sensor yet. Loggers publish by MQTT, one topic a sensor; enter the topic and what it measures.
+              </Empty>
             )}
             {c.sensors.map((s) => (
               <DayLine key={s.id} sensor={s} />

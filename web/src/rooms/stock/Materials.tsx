@@ -196,7 +196,11 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
             {row("Shelf life", `${Math.round((s.shelfLife ?? 0) / 86400)} days`, s.shelfLife)}
             {row("E1, E2", `${((m.e1 ?? 0) / 1e9).toFixed(1)}, ${((m.e2 ?? 0) / 1e9).toFixed(1)} GPa`, m.e1)}
             {row("G12, ν12", `${((m.g12 ?? 0) / 1e9).toFixed(2)} GPa, ${m.nu12}`, m.g12)}
-            {row("Expansion", `${((m.alpha1 ?? 0) * 1e6).toFixed(1)}, ${((m.alpha2 ?? 0) * 1e6).toFixed(1)} µm/(m K)`, m.e1)}
+            {row(
+              "Expansion",
+              `${((m.alpha1 ?? 0) * 1e6).toFixed(1)}, ${((m.alpha2 ?? 0) * 1e6).toFixed(1)} µm/(m K)`,
+              m.e1,
+            )}
             {s.acceptance?.map((a) => (
               <tr key={a.what}>
                 <td>Accepted by {a.what}</td>
@@ -205,7 +209,11 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
                 </td>
               </tr>
             ))}
-            {row("Data sheet", m.dataSheet && <a href={`/api/files/${m.dataSheet.id}`}>{m.dataSheet.name}</a>, m.dataSheet)}
+            {row(
+              "Data sheet",
+              m.dataSheet && <a href={`/api/files/${m.dataSheet.id}`}>{m.dataSheet.name}</a>,
+              m.dataSheet,
+            )}
           </tbody>
         </Table>
       </div>
@@ -282,12 +290,18 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
       const [what = "", least = "", most = "", unit = "", ...rest] = line;
       if (line.every((x) => x === "")) continue;
       const [l, m] = [readNumber(least), readNumber(most)];
-      const fault = "says" in l ? l.says : "says" in m ? m.says : rest.length > 0 || what === "" ? "what; least; most; unit" : "";
+      const fault =
+        "says" in l ? l.says : "says" in m ? m.says : rest.length > 0 || what === "" ? "what; least; most; unit" : "";
       if (fault) {
         setWrong(`Acceptance test “${line.join("; ")}”: ${fault}`);
         return;
       }
-      acceptance.push({ what, unit, ...("value" in l ? { least: l.value } : {}), ...("value" in m ? { most: m.value } : {}) });
+      acceptance.push({
+        what,
+        unit,
+        ...("value" in l ? { least: l.value } : {}),
+        ...("value" in m ? { most: m.value } : {}),
+      });
     }
     setWrong("");
     const body = { ...form, sheet: { ...form.sheet, acceptance }, ...(file ? { dataSheetId: file.id } : {}) };
@@ -324,7 +338,11 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
           <div style={{ flex: 1, minWidth: 200 }}>
             <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
           </div>
-          <SelectField label="Kind" value={form.kind} onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}>
+          <SelectField
+            label="Kind"
+            value={form.kind}
+            onChange={(e) => setForm({ ...form, kind: e.target.value as In["kind"] })}
+          >
             {kinds.map((k) => (
               <option key={k}>{k}</option>
             ))}
@@ -352,7 +370,10 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
             label="Made of"
             value={form.sheet.fibre ?? ""}
             onChange={(e) =>
-              setForm({ ...form, sheet: { ...form.sheet, fibre: (e.target.value || undefined) as In["sheet"]["fibre"] } })
+              setForm({
+                ...form,
+                sheet: { ...form.sheet, fibre: (e.target.value || undefined) as In["sheet"]["fibre"] },
+              })
             }
           >
             <option value="">not said</option>
@@ -418,8 +439,8 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         <Paper label="Data sheet" kept={file} keep={setFile} />
         {m?.inUse && (
           <label>
-            <input type="checkbox" checked={stock} onChange={(e) => setStock(e.target.checked)} /> rolls on hand and drafts follow
-            the new version (without it, only what comes later does)
+            <input type="checkbox" checked={stock} onChange={(e) => setStock(e.target.checked)} /> rolls on hand and
+            drafts follow the new version (without it, only what comes later does)
           </label>
         )}
         {wrong && <Mark tone="stop">{wrong}</Mark>}

@@ -84,9 +84,12 @@ export function Receive() {
       },
     });
   };
-  const set = (i: number, change: Partial<NewRoll>) => put({ rolls: rolls.map((r, k) => (k === i ? { ...r, ...change } : r)) });
+  const set = (i: number, change: Partial<NewRoll>) =>
+    put({ rolls: rolls.map((r, k) => (k === i ? { ...r, ...change } : r)) });
   const sheet = chosen?.sheet;
-  const widths = [...new Set([...(chosen?.width ? [chosen.width] : []), ...(sheet?.widths ?? [])])].sort((a, b) => a - b);
+  const widths = [...new Set([...(chosen?.width ? [chosen.width] : []), ...(sheet?.widths ?? [])])].sort(
+    (a, b) => a - b,
+  );
   return (
     <>
       <FreezerTabs />
@@ -105,7 +108,8 @@ export function Receive() {
                 </p>
                 {sheet?.storageMax ? (
                   <p>
-                    Storage at <b>{told.degrees(sheet.storageMax)}</b> or colder. Warmer on arrival goes into quarantine.
+                    Storage at <b>{told.degrees(sheet.storageMax)}</b> or colder. Warmer on arrival goes into
+                    quarantine.
                   </p>
                 ) : null}
                 {sheet?.shelfLife ? (
@@ -137,7 +141,11 @@ export function Receive() {
                 <Big>Receive a delivery</Big>
                 <Returned since={typed.since} forget={typed.done} />
                 <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                  <SelectField label="Material" value={chosen?.id} onChange={(e) => put({ material: Number(e.target.value) })}>
+                  <SelectField
+                    label="Material"
+                    value={chosen?.id}
+                    onChange={(e) => put({ material: Number(e.target.value) })}
+                  >
                     {materials.data.map((m) => (
                       <option key={m.id} value={m.id}>
                         {m.name}
@@ -222,7 +230,10 @@ export function Receive() {
                   <Button type="submit" $bench why={why} isDisabled={receive.isPending}>
                     Receive {rolls.length} {rolls.length === 1 ? "roll" : "rolls"}
                   </Button>
-                  <Button $quiet onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}>
+                  <Button
+                    $quiet
+                    onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}
+                  >
                     One more roll
                   </Button>
                 </Row>

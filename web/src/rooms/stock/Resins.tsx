@@ -50,12 +50,20 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
               .map((s) => `${told.degrees(s.target)} for ${(s.hold / 60).toFixed(0)} min`)
               .join(", then ")}
             ; {r.kinetics.terms.length} {r.kinetics.terms.length === 1 ? "reaction" : "reactions"}
-            {r.viscosity ? (r.viscosity.gel ? `, gels at ${r.viscosity.gel}` : ", viscosity known") : ", viscosity not known"}
+            {r.viscosity
+              ? r.viscosity.gel
+                ? `, gels at ${r.viscosity.gel}`
+                : ", viscosity known"
+              : ", viscosity not known"}
           </small>
         </div>
       ))}
       {editing && (
-        <Edit key={editing === "new" ? 0 : editing.id} r={editing === "new" ? null : editing} done={() => setEditing(null)} />
+        <Edit
+          key={editing === "new" ? 0 : editing.id}
+          r={editing === "new" ? null : editing}
+          done={() => setEditing(null)}
+        />
       )}
     </Stack>
   );
@@ -83,9 +91,13 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
     setForm({ ...form, kinetics: { terms: terms.map((t, k) => (k === i ? { ...t, ...change } : t)) } });
   const segments = form.recipe.segments;
   const segment = (i: number, change: Partial<Schemas["Segment"]>) =>
-    setForm({ ...form, recipe: { ...form.recipe, segments: segments.map((s, k) => (k === i ? { ...s, ...change } : s)) } });
+    setForm({
+      ...form,
+      recipe: { ...form.recipe, segments: segments.map((s, k) => (k === i ? { ...s, ...change } : s)) },
+    });
   const visc = form.viscosity;
-  const v = (change: Partial<Schemas["Viscosity"]>) => setForm({ ...form, viscosity: { mu: 1e-9, u: 6e4, ...visc, ...change } });
+  const v = (change: Partial<Schemas["Viscosity"]>) =>
+    setForm({ ...form, viscosity: { mu: 1e-9, u: 6e4, ...visc, ...change } });
   const small = { display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(92px, 1fr))", gap: 8 } as const;
   return (
     <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
@@ -101,7 +113,10 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
           </div>
         ))}
         <Row $gap={8}>
-          <Button $quiet onPress={() => setForm({ ...form, kinetics: { terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })}>
+          <Button
+            $quiet
+            onPress={() => setForm({ ...form, kinetics: { terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })}
+          >
             One more
           </Button>
           {terms.length > 1 && (
@@ -112,7 +127,11 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         </Row>
         <Heading>Viscosity; gelation 0 for the form with κ</Heading>
         <div style={small}>
-          <NumberField label="log₁₀ µ∞, Pa s" value={visc ? Math.log10(visc.mu) : NaN} onChange={(x) => v({ mu: 10 ** x })} />
+          <NumberField
+            label="log₁₀ µ∞, Pa s"
+            value={visc ? Math.log10(visc.mu) : NaN}
+            onChange={(x) => v({ mu: 10 ** x })}
+          />
           <NumberField label="U, kJ/mol" value={visc ? visc.u / 1e3 : NaN} onChange={(x) => v({ u: x * 1e3 })} />
           <NumberField label="κ" value={visc?.kappa ?? NaN} onChange={(kappa) => v({ kappa })} />
           <NumberField label="Gelation" value={visc?.gel ?? NaN} onChange={(gel) => v({ gel })} />
@@ -122,7 +141,11 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
         <Heading>The supplier’s cycle</Heading>
         {segments.map((s, i) => (
           <div key={i} style={small}>
-            <NumberField label="To, °C" value={s.target - 273.15} onChange={(x) => segment(i, { target: x + 273.15 })} />
+            <NumberField
+              label="To, °C"
+              value={s.target - 273.15}
+              onChange={(x) => segment(i, { target: x + 273.15 })}
+            />
             <NumberField label="At, K/min" value={s.rate * 60} onChange={(x) => segment(i, { rate: x / 60 })} />
             <NumberField label="Hold, min" value={s.hold / 60} onChange={(x) => segment(i, { hold: x * 60 })} />
             <NumberField
@@ -140,12 +163,19 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
             One more leg
           </Button>
           {segments.length > 1 && (
-            <Button $quiet onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: segments.slice(0, -1) } })}>
+            <Button
+              $quiet
+              onPress={() => setForm({ ...form, recipe: { ...form.recipe, segments: segments.slice(0, -1) } })}
+            >
               One less
             </Button>
           )}
         </Row>
-        <NumberField label="Degree of cure as received" value={form.alpha0} onChange={(alpha0) => setForm({ ...form, alpha0 })} />
+        <NumberField
+          label="Degree of cure as received"
+          value={form.alpha0}
+          onChange={(alpha0) => setForm({ ...form, alpha0 })}
+        />
         <Refusal error={save.error} />
         <Row>
           <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>

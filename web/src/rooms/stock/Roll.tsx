@@ -85,7 +85,8 @@ export function RollPage() {
             </Row>
             <p>
               <b>{r.material}</b>
-              {r.version > 1 && `, version ${r.version}`}, lot <Link to={`/freezer/batches/${r.batchCode}`}>{r.batch}</Link>
+              {r.version > 1 && `, version ${r.version}`}, lot{" "}
+              <Link to={`/freezer/batches/${r.batchCode}`}>{r.batch}</Link>
               <br />
               {told.amount(r.length, r.unit)} left, {told.size(r.width, 0)} wide. {r.place}.
             </p>
@@ -173,7 +174,8 @@ export function RollPage() {
                 Off-cuts:{" "}
                 {r.offCuts.map((o) => (
                   <span key={o.code}>
-                    <Link to={`/freezer/${o.code}`}>{o.code}</Link> <small>{told.sides(o.length, o.width, 0)}</small>{" "}
+                    <Link to={`/freezer/${o.code}`}>{o.code}</Link>{" "}
+                    <small>{told.sides(o.length, o.width, 0)}</small>{" "}
                   </span>
                 ))}
               </p>
@@ -201,12 +203,17 @@ export function RollPage() {
                   {" "}
                   This stay of {spell(r.ageing.out)} aged it like {spell(r.ageing.equivalent)} at{" "}
                   {told.degrees(r.ageing.reference)}
-                  by the room’s record{r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}
-                  .
+                  by the room’s record
+                  {r.ageing.covered < 0.95 && `, of which ${Math.round(r.ageing.covered * 100)} % was logged`}.
                 </>
               )}
             </p>
-            <LifeLine life={r.life} fuse={r.fuse} warmths={r.warmths} label={`Life of ${r.code}: out-time over its time here`} />
+            <LifeLine
+              life={r.life}
+              fuse={r.fuse}
+              warmths={r.warmths}
+              label={`Life of ${r.code}: out-time over its time here`}
+            />
             <Ledger r={r} />
           </Stack>
         }
@@ -240,7 +247,9 @@ function FlawMap({ r }: { r: Detail }) {
         {r.flaws.length === 0
           ? "no flaw known"
           : r.flaws
-              .map((f) => `${f.kind ?? "flaw"} at ${told.run(f.from)} to ${told.run(f.to)}${f.note ? `, ${f.note}` : ""}`)
+              .map(
+                (f) => `${f.kind ?? "flaw"} at ${told.run(f.from)} to ${told.run(f.to)}${f.note ? `, ${f.note}` : ""}`,
+              )
               .join("; ")}
         {r.flaws.length > 0 && ". Left out of every nest."}
       </small>
@@ -322,12 +331,19 @@ function Ledger({ r }: { r: Detail }) {
                 )}
               </td>
               <td className="n">
-                {e.length > 0 ? (e.kind === "received" ? "+" : "−") + figure(r.unit === "kg" ? "mass" : "run", e.length, 2) : ""}
+                {e.length > 0
+                  ? (e.kind === "received" ? "+" : "−") + figure(r.unit === "kg" ? "mass" : "run", e.length, 2)
+                  : ""}
               </td>
               <td>{e.person}</td>
               <td>
                 {can(e) && (
-                  <Button $quiet $small onPress={() => setWrong(e)} aria-label={`Wrong? ${called[e.kind]} ${clock(e.at)}`}>
+                  <Button
+                    $quiet
+                    $small
+                    onPress={() => setWrong(e)}
+                    aria-label={`Wrong? ${called[e.kind]} ${clock(e.at)}`}
+                  >
                     Wrong?
                   </Button>
                 )}

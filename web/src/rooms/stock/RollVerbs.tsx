@@ -128,7 +128,15 @@ export function UseLength({ r, done }: Props) {
   );
 }
 
-const reasons = ["expired", "contaminated", "damaged", "wrongly cut", "too short to use", "failed test", "other"] as const;
+const reasons = [
+  "expired",
+  "contaminated",
+  "damaged",
+  "wrongly cut",
+  "too short to use",
+  "failed test",
+  "other",
+] as const;
 
 export function ScrapLength({ r, done }: Props) {
   const scrap = useChange("/api/rolls/{code}/scrap", done);
@@ -142,7 +150,9 @@ export function ScrapLength({ r, done }: Props) {
       why={reason === "other" && note.trim() === "" ? "Say what it is." : ""}
       busy={scrap.isPending}
       error={scrap.error}
-      go={() => scrap.mutate({ code: r.code, body: { reason, ...(length > 0 ? { length } : {}), ...(note ? { note } : {}) } })}
+      go={() =>
+        scrap.mutate({ code: r.code, body: { reason, ...(length > 0 ? { length } : {}), ...(note ? { note } : {}) } })
+      }
       done={done}
     >
       <NumberField
@@ -208,9 +218,14 @@ export function KeepOffCut({ r, done }: Props) {
           <NumberField label="Length it takes off the roll, m" value={take} onChange={setTake} min={0} />
         </div>
       </Row>
-      <TextField label={`Or its corners in ${unitName("size")}, as 0,0 30,0 30,20 10,35`} value={shape} onChange={setShape} />
+      <TextField
+        label={`Or its corners in ${unitName("size")}, as 0,0 30,0 30,20 10,35`}
+        value={shape}
+        onChange={setShape}
+      />
       <p style={{ color: "var(--g1)" }}>
-        Leave the length empty for what lay beside plies already cut. It carries the clock of its roll, and is out and open.
+        Leave the length empty for what lay beside plies already cut. It carries the clock of its roll, and is out and
+        open.
       </p>
     </Form>
   );
@@ -233,7 +248,10 @@ export function AddFlaw({ r, done }: Props) {
       busy={set.isPending}
       error={set.error}
       go={() =>
-        set.mutate({ code: r.code, body: { flaws: [...kept, ...(adds ? [{ from, to, kind, ...(note ? { note } : {}) }] : [])] } })
+        set.mutate({
+          code: r.code,
+          body: { flaws: [...kept, ...(adds ? [{ from, to, kind, ...(note ? { note } : {}) }] : [])] },
+        })
       }
       done={done}
     >
@@ -304,7 +322,8 @@ export function CorrectForm({
       <TextField label="What was wrong" value={reason} onChange={setReason} autoFocus />
       {line.kind !== "received" && (
         <label>
-          <input type="checkbox" checked={instead} onChange={(e) => setInstead(e.target.checked)} /> It did happen, but otherwise
+          <input type="checkbox" checked={instead} onChange={(e) => setInstead(e.target.checked)} /> It did happen, but
+          otherwise
         </label>
       )}
       {instead && (

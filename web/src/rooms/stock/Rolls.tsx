@@ -12,7 +12,21 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { date, moment, spell, told } from "../../ui/format";
-import { Big, Button, Empty, Heading, Key, Loading, Mark, Refusal, Row, Rule, Select, Stack, TextField } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Empty,
+  Heading,
+  Key,
+  Loading,
+  Mark,
+  Refusal,
+  Row,
+  Rule,
+  Select,
+  Stack,
+  TextField,
+} from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { FreezerTabs } from "./tabs";
 
@@ -198,8 +212,8 @@ export function Rolls() {
                   "Nothing here answers to that."
                 ) : (
                   <>
-                    No roll here yet. <Link to="/freezer/receive">Receive the first delivery</Link> with its lot and length from
-                    the label, or bring in a <Link to="/freezer/list">stock list</Link>.
+                    No roll here yet. <Link to="/freezer/receive">Receive the first delivery</Link> with its lot and
+                    length from the label, or bring in a <Link to="/freezer/list">stock list</Link>.
                   </>
                 )}
               </Empty>
@@ -345,7 +359,11 @@ function Hands({
       {handle && gone.length > 0 && (
         <>
           <Row $gap={10}>
-            <Select aria-label="Into which freezer" value={freezer} onChange={(e) => setFreezer(Number(e.target.value))}>
+            <Select
+              aria-label="Into which freezer"
+              value={freezer}
+              onChange={(e) => setFreezer(Number(e.target.value))}
+            >
               <option value={0}>where each belongs</option>
               {freezers.data?.map((f) => (
                 <option key={f.id} value={f.id}>
@@ -473,8 +491,8 @@ function Asked() {
         </div>
       )}
       <p style={{ color: "var(--g1)" }}>
-        Scan or tick rolls to take several out at once. A sealed roll stays sealed until all of it is above the dew point of the
-        room, or water condenses on the ply. Lives are those of the supplier’s data sheet as entered.
+        Scan or tick rolls to take several out at once. A sealed roll stays sealed until all of it is above the dew
+        point of the room, or water condenses on the ply. Lives are those of the supplier’s data sheet as entered.
       </p>
     </Stack>
   );

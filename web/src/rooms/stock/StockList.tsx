@@ -39,11 +39,13 @@ export function StockList() {
             <Heading>The list</Heading>
             <Big>Bring a stock list in</Big>
             <p>
-              A CSV or XLSX file with a header row and one row a roll. Columns, in any order: <b>material</b>, <b>lot</b>,{" "}
-              <b>length</b> (m, or kg); if you have them: width (mm), freezer, place, made, shelf end (2026-11-25), out time (h),
-              accepted (yes or no).
+              A CSV or XLSX file with a header row and one row a roll. Columns, in any order: <b>material</b>,{" "}
+              <b>lot</b>, <b>length</b> (m, or kg); if you have them: width (mm), freezer, place, made, shelf end
+              (2026-11-25), out time (h), accepted (yes or no).
             </p>
-            <p>Choosing a file changes nothing: it shows row by row what would happen. One wrong row keeps all of it out.</p>
+            <p>
+              Choosing a file changes nothing: it shows row by row what would happen. One wrong row keeps all of it out.
+            </p>
             {may("receive material") ? (
               <input
                 type="file"
@@ -72,7 +74,9 @@ export function StockList() {
                 <Row>
                   <Button
                     $bench
-                    why={plan.faults > 0 ? "Put the wrong rows right first." : plan.rolls === 0 ? "It holds no roll." : ""}
+                    why={
+                      plan.faults > 0 ? "Put the wrong rows right first." : plan.rolls === 0 ? "It holds no roll." : ""
+                    }
                     isDisabled={send.isPending}
                     onPress={() => send.mutate({ body: { ...file, store: true } })}
                   >
@@ -83,8 +87,8 @@ export function StockList() {
             )}
             {plan?.stored && (
               <p style={{ fontSize: 20 }}>
-                <Mark tone="met">{plan.rolls} rolls are in.</Mark> <Link to="/freezer/batches">Their batches</Link> wait for
-                acceptance.
+                <Mark tone="met">{plan.rolls} rolls are in.</Mark> <Link to="/freezer/batches">Their batches</Link> wait
+                for acceptance.
               </p>
             )}
           </Stack>

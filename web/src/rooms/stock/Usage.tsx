@@ -66,7 +66,9 @@ export function UsagePage() {
                     </td>
                     <td className="n">{told.area(e.area, 1)}</td>
                     <td>
-                      <Mark tone={e.says.endsWith("over") || e.says.endsWith("spent") ? "stop" : "attend"}>{e.says}</Mark>
+                      <Mark tone={e.says.endsWith("over") || e.says.endsWith("spent") ? "stop" : "attend"}>
+                        {e.says}
+                      </Mark>
                       <br />
                       <small>
                         {e.shelfEnd && `shelf life until ${date(e.shelfEnd)}`}

@@ -65,8 +65,8 @@ export function WhichRoll() {
             )}
             {answer.data?.map((d) => (
               <p key={d.material}>
-                <b>{d.material}</b>: {d.plies} plies, {told.area(d.area)}; longest piece {told.run(d.longest)} along the roll,
-                widest {told.size(d.widest, 0)} across.
+                <b>{d.material}</b>: {d.plies} plies, {told.area(d.area)}; longest piece {told.run(d.longest)} along the
+                roll, widest {told.size(d.widest, 0)} across.
               </p>
             ))}
             {answer.data?.length === 0 && <Mark tone="met">Everything of this is cut.</Mark>}
@@ -101,8 +101,9 @@ export function WhichRoll() {
             </Table>
             <small>
               Needed roll at a yield of{" "}
-              {short.data?.map((s) => `${Math.round(s.yield * 100)} %${s.measured ? "" : " (assumed)"}`).join(", ") ?? "…"}, by
-              past nests.
+              {short.data?.map((s) => `${Math.round(s.yield * 100)} %${s.measured ? "" : " (assumed)"}`).join(", ") ??
+                "…"}
+              , by past nests.
             </small>
           </Stack>
         }

@@ -128,7 +128,8 @@ function OfBuild({ code }: { code: string }) {
         <Stack $gap={12}>
           <div>
             <Heading>
-              Build {b.code} · revision {b.letter} · <Link to={`/parts/${b.part}?revision=${b.letter}`}>the master</Link>
+              Build {b.code} · revision {b.letter} ·{" "}
+              <Link to={`/parts/${b.part}?revision=${b.letter}`}>the master</Link>
             </Heading>
             <Big>
               {b.number} · {b.serial}
