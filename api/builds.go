@@ -82,9 +82,15 @@ func (r *routes) builds() {
 }
 
 func (r *routes) kits() {
-	get(r, "/api/kits/{code}", "kit", "The kit of a build", func(ctx context.Context, in *ByCode) (builds.KitView, error) {
-		return r.shop.Kit(ctx, in.Code)
-	})
+	get(
+		r,
+		"/api/kits/{code}",
+		"kit",
+		"The kit of a build",
+		func(ctx context.Context, in *ByOperation) (builds.KitView, error) {
+			return r.shop.Kit(ctx, in.Code, in.Operation)
+		},
+	)
 	post(
 		r,
 		book.CountKit,
@@ -111,8 +117,8 @@ func (r *routes) kits() {
 		"/api/kits/{code}/close",
 		"closeKit",
 		"Sign the count",
-		func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
-			return r.shop.CloseKit(ctx, by, in.Code)
+		func(ctx context.Context, by book.By, in *ByOperation) (builds.KitView, error) {
+			return r.shop.CloseKit(ctx, by, in.Code, in.Operation)
 		},
 	)
 	post(
@@ -121,8 +127,8 @@ func (r *routes) kits() {
 		"/api/kits/{code}/out",
 		"kitOut",
 		"Take the kit out of the freezer",
-		func(ctx context.Context, by book.By, in *ByCode) (builds.KitView, error) {
-			return r.shop.MoveKit(ctx, by, in.Code, material.Out, 0)
+		func(ctx context.Context, by book.By, in *ByOperation) (builds.KitView, error) {
+			return r.shop.MoveKit(ctx, by, in.Code, material.Out, 0, in.Operation)
 		},
 	)
 	type into struct {
@@ -134,8 +140,8 @@ func (r *routes) kits() {
 		"/api/kits/{code}/in",
 		"kitIn",
 		"Put the kit into a freezer",
-		func(ctx context.Context, by book.By, in *with[into]) (builds.KitView, error) {
-			return r.shop.MoveKit(ctx, by, in.Code, material.In, in.Body.FreezerID)
+		func(ctx context.Context, by book.By, in *at[into]) (builds.KitView, error) {
+			return r.shop.MoveKit(ctx, by, in.Code, material.In, in.Body.FreezerID, in.Operation)
 		},
 	)
 }
@@ -146,8 +152,8 @@ func (r *routes) layup() {
 		"/api/layup/{code}",
 		"layup",
 		"The bench: next step and what is laid",
-		func(ctx context.Context, in *ByCode) (builds.LayupView, error) {
-			return r.shop.Layup(ctx, in.Code)
+		func(ctx context.Context, in *ByOperation) (builds.LayupView, error) {
+			return r.shop.Layup(ctx, in.Code, in.Operation)
 		},
 	)
 	post(
@@ -233,8 +239,8 @@ func (r *routes) layup() {
 		"/api/layup/{code}/debulk",
 		"startDebulk",
 		"Start the debulk that is due",
-		func(ctx context.Context, by book.By, in *ByCode) (builds.LayupView, error) {
-			return r.shop.StartDebulk(ctx, by, in.Code)
+		func(ctx context.Context, by book.By, in *ByOperation) (builds.LayupView, error) {
+			return r.shop.StartDebulk(ctx, by, in.Code, in.Operation)
 		},
 	)
 	post(
@@ -243,8 +249,8 @@ func (r *routes) layup() {
 		"/api/layup/{code}/debulk/end",
 		"endDebulk",
 		"End the running debulk",
-		func(ctx context.Context, by book.By, in *with[builds.DebulkEnd]) (builds.LayupView, error) {
-			return r.shop.EndDebulk(ctx, by, in.Code, in.Body)
+		func(ctx context.Context, by book.By, in *at[builds.DebulkEnd]) (builds.LayupView, error) {
+			return r.shop.EndDebulk(ctx, by, in.Code, in.Operation, in.Body)
 		},
 	)
 	post(
@@ -253,16 +259,22 @@ func (r *routes) layup() {
 		"/api/layup/{code}/refer",
 		"referBuild",
 		"Write down that somebody has to look",
-		func(ctx context.Context, by book.By, in *with[Because]) (builds.LayupView, error) {
-			return r.shop.ReferBuild(ctx, by, in.Code, in.Body.Reason)
+		func(ctx context.Context, by book.By, in *at[Because]) (builds.LayupView, error) {
+			return r.shop.ReferBuild(ctx, by, in.Code, in.Operation, in.Body.Reason)
 		},
 	)
 }
 
 func (r *routes) bag() {
-	get(r, "/api/bag/{code}", "bag", "The bag of a build", func(ctx context.Context, in *ByCode) (builds.BagView, error) {
-		return r.shop.Bag(ctx, in.Code)
-	})
+	get(
+		r,
+		"/api/bag/{code}",
+		"bag",
+		"The bag of a build",
+		func(ctx context.Context, in *ByOperation) (builds.BagView, error) {
+			return r.shop.Bag(ctx, in.Code, in.Operation)
+		},
+	)
 	type stack struct {
 		Stack string `json:"stack" maxLength:"40"`
 	}
@@ -272,8 +284,8 @@ func (r *routes) bag() {
 		"/api/bag/{code}/close",
 		"closeBag",
 		"Close the bag with a stack",
-		func(ctx context.Context, by book.By, in *with[stack]) (builds.BagView, error) {
-			return r.shop.CloseBag(ctx, by, in.Code, in.Body.Stack)
+		func(ctx context.Context, by book.By, in *at[stack]) (builds.BagView, error) {
+			return r.shop.CloseBag(ctx, by, in.Code, in.Operation, in.Body.Stack)
 		},
 	)
 	post(
@@ -282,8 +294,8 @@ func (r *routes) bag() {
 		"/api/bag/{code}/leak",
 		"checkLeak",
 		"Record a leak check",
-		func(ctx context.Context, by book.By, in *with[builds.NewLeakCheck]) (builds.BagView, error) {
-			return r.shop.CheckLeak(ctx, by, in.Code, in.Body)
+		func(ctx context.Context, by book.By, in *at[builds.NewLeakCheck]) (builds.BagView, error) {
+			return r.shop.CheckLeak(ctx, by, in.Code, in.Operation, in.Body)
 		},
 	)
 }

@@ -156,12 +156,12 @@ func BenchmarkBuilds(b *testing.B) {
 		require.NoError(b, err)
 		require.Len(b, page.Builds, 1)
 		build := page.Builds[0]
-		kit, err := s.Kit(b.Context(), build.Code)
+		kit, err := s.Kit(b.Context(), build.Code, "")
 		require.NoError(b, err)
 		waits := make([]time.Duration, 0, b.N)
 		b.ResetTimer()
 		for n := range b.N {
-			v, err := s.Layup(b.Context(), build.Code)
+			v, err := s.Layup(b.Context(), build.Code, "")
 			require.NoError(b, err)
 			next := v.Next.Ply
 			body := fmt.Sprintf(`{"ply":%d,"cutPly":%q,"filmsOff":0,"how":"scanned"}`, next, kit.Plies[next-1].Cut[0].Code)

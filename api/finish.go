@@ -34,6 +34,16 @@ func (r *routes) finish() {
 	)
 	post(
 		r,
+		book.OwnAccount,
+		"/api/finish/{code}/label",
+		"labelAtJoin",
+		"What a scanned label is to a join; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[finish.LabelAt]) (finish.LabelSays, error) {
+			return r.shop.Label(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
 		book.FinishPart,
 		"/api/finish/{code}/start",
 		"startStep",

@@ -252,6 +252,18 @@ type ByCode struct {
 	Code string `path:"code" doc:"Id as on the label" maxLength:"20"`
 }
 
+// ByOperation is the input of routes about a build that may walk a route.
+type ByOperation struct {
+	ByCode
+	Operation string `query:"operation" doc:"Key of an operation of its route; empty: the one whose turn it is" maxLength:"48"`
+}
+
+// at is a build, its operation and a JSON body.
+type at[T any] struct {
+	ByOperation
+	Body T
+}
+
 // ByID is the input of routes about what has no label.
 type ByID struct {
 	ID int64 `path:"id" minimum:"0"`

@@ -61,16 +61,16 @@ func (r *routes) thread() {
 			if err != nil {
 				return "", nil, err
 			}
-			var run *curing.RunView
-			if t.Run != nil {
-				v, err := r.shop.Run(ctx, t.Run.Code)
+			var runs []curing.RunView
+			for _, run := range t.Runs {
+				v, err := r.shop.Run(ctx, run.Code)
 				if err != nil {
 					return "", nil, err
 				}
-				run = &v
+				runs = append(runs, v)
 			}
 			var file bytes.Buffer
-			if err := pdf.Write(&file, paper.AsBuilt(t, run, r.shop.Now(), unitsOf(ctx))); err != nil {
+			if err := pdf.Write(&file, paper.AsBuilt(t, runs, r.shop.Now(), unitsOf(ctx))); err != nil {
 				return "", nil, err
 			}
 			return fmt.Sprintf("%s-%s.pdf", t.Build.Number, t.Build.Serial), file.Bytes(), nil

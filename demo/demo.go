@@ -230,23 +230,23 @@ func (s *script) search(code string) error {
 func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last int) {
 	s.at(from)
 	s.cut(build, rolls[0], rolls[2])
-	kit := try(s, func() (builds.KitView, error) { return s.shop.Kit(s.ctx, build) })
+	kit := try(s, func() (builds.KitView, error) { return s.shop.Kit(s.ctx, build, "") })
 	for _, p := range kit.Plies {
 		s.wait(8 * time.Second)
 		try(s, func() (builds.KitView, error) { return s.shop.CountPly(s.ctx, s.who[brandl], build, p.Cut[0].Code) })
 	}
-	try(s, func() (builds.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build) })
+	try(s, func() (builds.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build, "") })
 	s.wait(25 * time.Minute)
 	for s.err == nil {
-		v := try(s, func() (builds.LayupView, error) { return s.shop.Layup(s.ctx, build) })
+		v := try(s, func() (builds.LayupView, error) { return s.shop.Layup(s.ctx, build, "") })
 		if v.Next == nil || v.Next.Ply > last {
 			return
 		}
 		if v.Next.Debulk {
-			try(s, func() (builds.LayupView, error) { return s.shop.StartDebulk(s.ctx, s.who[falk], build) })
+			try(s, func() (builds.LayupView, error) { return s.shop.StartDebulk(s.ctx, s.who[falk], build, "") })
 			s.wait(16 * time.Minute)
 			try(s, func() (builds.LayupView, error) {
-				return s.shop.EndDebulk(s.ctx, s.who[falk], build, builds.DebulkEnd{Vacuum: 88.2e3})
+				return s.shop.EndDebulk(s.ctx, s.who[falk], build, "", builds.DebulkEnd{Vacuum: 88.2e3})
 			})
 			continue
 		}
@@ -277,12 +277,12 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 	})
 	s.lay(b.Code, end.Add(-3*day), rolls, len(part.Plies))
 	s.wait(20 * time.Minute)
-	try(s, func() (builds.BagView, error) { return s.shop.CloseBag(s.ctx, s.who[falk], b.Code, "no bleed") })
+	try(s, func() (builds.BagView, error) { return s.shop.CloseBag(s.ctx, s.who[falk], b.Code, "", "no bleed") })
 	for _, c := range []builds.NewLeakCheck{
 		{Start: 88.4e3, End: 81.6e3, Seconds: 300}, {Start: 90.1e3, End: 89.2e3, Seconds: 300},
 	} {
 		s.wait(12 * time.Minute)
-		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, c) })
+		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, "", c) })
 	}
 	s.at(end.Add(-40 * time.Hour))
 	run := try(s, func() (curing.RunLine, error) { return s.shop.StartRun(s.ctx, s.who[falk], []string{b.Code}) })

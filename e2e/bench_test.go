@@ -53,13 +53,13 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 	}, patience, 50*time.Millisecond)
 	_, err = h.shop.ConfirmCut(ctx, brandl, line.Code)
 	require.NoError(t, err)
-	kit, err := h.shop.Kit(ctx, b.Code)
+	kit, err := h.shop.Kit(ctx, b.Code, "")
 	require.NoError(t, err)
 	for _, ply := range kit.Plies {
 		_, err = h.shop.CountPly(ctx, brandl, b.Code, ply.Cut[0].Code)
 		require.NoError(t, err)
 	}
-	_, err = h.shop.CloseKit(ctx, brandl, b.Code)
+	_, err = h.shop.CloseKit(ctx, brandl, b.Code, "")
 	require.NoError(t, err)
 	return b.Code
 }
@@ -69,16 +69,16 @@ func (h *house) laid(t *testing.T, code string) {
 	t.Helper()
 	ctx, falk := context.Background(), h.as(t, "Ines Falk")
 	for {
-		v, err := h.shop.Layup(ctx, code)
+		v, err := h.shop.Layup(ctx, code, "")
 		require.NoError(t, err)
 		if v.Next == nil {
 			break
 		}
 		if v.Next.Debulk {
-			_, err = h.shop.StartDebulk(ctx, falk, code)
+			_, err = h.shop.StartDebulk(ctx, falk, code, "")
 			require.NoError(t, err)
 			h.putForward(16 * time.Minute)
-			_, err = h.shop.EndDebulk(ctx, falk, code, builds.DebulkEnd{Vacuum: 88e3})
+			_, err = h.shop.EndDebulk(ctx, falk, code, "", builds.DebulkEnd{Vacuum: 88e3})
 		} else {
 			_, err = h.shop.Sign(ctx, falk, code, builds.SignPly{
 				Ply: v.Next.Ply, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[v.Next.Ply-1].Films,
@@ -86,7 +86,7 @@ func (h *house) laid(t *testing.T, code string) {
 		}
 		require.NoError(t, err)
 	}
-	_, err := h.shop.CloseBag(ctx, falk, code, "no bleed")
+	_, err := h.shop.CloseBag(ctx, falk, code, "", "no bleed")
 	require.NoError(t, err)
 }
 
@@ -132,7 +132,7 @@ func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
 	p.fill("Their PIN", pin)
 	p.click("I looked at it")
 	p.see("Debulk after ply 1")
-	v, err := h.shop.Layup(context.Background(), code)
+	v, err := h.shop.Layup(context.Background(), code, "")
 	require.NoError(t, err)
 	assert.Len(t, v.Marks, 2)
 }
@@ -149,7 +149,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 	p.see("Type the vacuum at start.")
 	checks := func() []builds.LeakView {
-		v, err := h.shop.Bag(ctx, code)
+		v, err := h.shop.Bag(ctx, code, "")
 		require.NoError(t, err)
 		return v.Checks
 	}
@@ -306,7 +306,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 	}
 	p.visit("/layup/" + laying)
 	p.see("Lay ply 7")
-	v, err := h.shop.Layup(ctx, laying)
+	v, err := h.shop.Layup(ctx, laying, "")
 	require.NoError(t, err)
 	p.scan(v.NextCut)
 	p.see("to lay and debulk is not for a viewer")
@@ -352,7 +352,7 @@ func TestWithoutANetworkTheBenchSaysSo(t *testing.T) {
 		p.until("the network", fmt.Sprintf(`navigator.onLine === %v`, !is))
 	}
 	laid := func() int {
-		v, err := h.shop.Layup(context.Background(), code)
+		v, err := h.shop.Layup(context.Background(), code, "")
 		require.NoError(t, err)
 		return len(v.Laid)
 	}

@@ -89,7 +89,7 @@ window.fetch = async (r) => { while (window.held && r.method === "GET"
 	brandl.do(chromedp.Evaluate[chromedp.Void](`window.held = false`))
 	brandl.see("Lay ply 8")
 	laid := func() int {
-		v, err := h.shop.Layup(context.Background(), build)
+		v, err := h.shop.Layup(context.Background(), build, "")
 		require.NoError(t, err)
 		return len(v.Laid)
 	}
@@ -204,7 +204,7 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	ctx := context.Background()
 	by, build := h.as(t, "Ines Falk"), h.build(t, "0002").Code
 	h.laid(t, build)
-	_, err := h.shop.CheckLeak(ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err := h.shop.CheckLeak(ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	require.NoError(t, err)
 	p := openPage(t, h.url)
 	p.visit("/cure")

@@ -63,7 +63,7 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 	p.until("a large picture", high+` > 250`)
 	p.press("\r")
 	p.until("a small picture", high+` < 110`)
-	laid, err := h.shop.Layup(ctx, b.Code)
+	laid, err := h.shop.Layup(ctx, b.Code, "")
 	require.NoError(t, err)
 	assert.Empty(t, laid.Laid, "Enter on the picture signs no ply")
 }

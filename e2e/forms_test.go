@@ -97,7 +97,7 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 	draft, bagged := h.build(t, "0003").Part, h.build(t, "0002").Code
 	h.laid(t, bagged)
 	debulked, falk := h.readied(t, func(*master.Item) {}), h.as(t, "Ines Falk")
-	v, err := h.shop.Layup(context.Background(), debulked)
+	v, err := h.shop.Layup(context.Background(), debulked, "")
 	require.NoError(t, err)
 	_, err = h.shop.Sign(context.Background(), falk, debulked, builds.SignPly{
 		Ply: 1, CutPly: v.NextCut, How: "chosen", FilmsOff: v.Plies[0].Films,
@@ -105,7 +105,7 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.shop.TakeOut(context.Background(), falk, stock.Moved{Rolls: []string{sealed.Code}})
 	require.NoError(t, err)
-	_, err = h.shop.StartDebulk(context.Background(), falk, debulked)
+	_, err = h.shop.StartDebulk(context.Background(), falk, debulked, "")
 	require.NoError(t, err)
 	h.putForward(16 * time.Minute)
 	roll := func(r stock.RollView) string { return "/freezer/" + r.Code }

@@ -206,7 +206,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.press("\r")
 	p.see("Scan each label")
 	build := filepath.Base(p.path())
-	kit, err := h.shop.Kit(ctx, build)
+	kit, err := h.shop.Kit(ctx, build, "")
 	require.NoError(t, err)
 	p.scan(otherCut(t, h, build))
 	p.see("not of this kit")
@@ -425,7 +425,7 @@ func otherCut(t *testing.T, h *house, not string) string {
 	require.NoError(t, err)
 	for _, b := range builds.Builds {
 		if b.Code != not && b.Cut > 0 {
-			kit, err := h.shop.Kit(context.Background(), b.Code)
+			kit, err := h.shop.Kit(context.Background(), b.Code, "")
 			require.NoError(t, err)
 			return kit.Plies[0].Cut[0].Code
 		}

@@ -24,9 +24,9 @@ func met(ok bool) string {
 	return "NOT met"
 }
 
-// AsBuilt lays the record of a build out as a document; run is its cure, if there
+// AsBuilt lays the record of a build out as a document; runs are its cures, if there
 // was one.
-func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.System) pdf.Record {
+func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units unit.System) pdf.Record {
 	b := t.Build
 	doc := pdf.Record{
 		Title: fmt.Sprintf("As-built record: %s, serial %s", b.Number, b.Serial),
@@ -40,7 +40,9 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 		),
 		Foot: fmt.Sprintf("%s %s · %s · printed %s", b.Number, b.Serial, b.Code, stamp(now)),
 	}
-	doc.Sections = append(doc.Sections, revisionSection(t), batchSection(t))
+	doc.Sections = append(doc.Sections, revisionSection(t))
+	doc.Sections = append(doc.Sections, walked(t)...)
+	doc.Sections = append(doc.Sections, batchSection(t))
 	var rolls [][]string
 	for _, r := range t.Rolls {
 		rolls = append(rolls, []string{r.Code, r.Material, r.Batch, numbers(r.Plies), r.Nest, stamp(r.CutAt)})
@@ -160,45 +162,15 @@ func AsBuilt(t shop.BuildThread, run *curing.RunView, now time.Time, units unit.
 			},
 		},
 	)
-	var checks [][]string
-	for _, c := range t.Bag.Checks {
-		checks = append(
-			checks,
-			[]string{
-				stamp(c.At),
-				unit.Vacuum(c.Start, 1).String(),
-				unit.Vacuum(c.End, 1).String(),
-				fmt.Sprintf("%.1f min", c.Seconds/60),
-				c.Person,
-				met(c.Pass),
-				c.Says,
-			},
-		)
+	for _, b := range t.Bags {
+		doc.Sections = append(doc.Sections, bagSection(b))
 	}
-	bag := pdf.Section{
-		Heading: "Bag and leak checks",
-		Rows:    checks,
-		Columns: []pdf.Column{
-			{Name: "At", Share: .18},
-			{Name: "Start", Share: .1},
-			{Name: "End", Share: .1},
-			{Name: "Over", Share: .1},
-			{Name: "By", Share: .13},
-			{Name: "Limit", Share: .11},
-			{Name: "Finding", Share: .28},
-		},
+	for _, run := range runs {
+		doc.Sections = append(doc.Sections, cureSection(&run, units))
 	}
-	if t.Bag.ClosedAt != nil {
-		bag.Notes = []string{
-			fmt.Sprintf(
-				"Closed by %s, %s. From the part outwards: %s.",
-				t.Bag.ClosedBy,
-				stamp(*t.Bag.ClosedAt),
-				strings.Join(t.Bag.Closed, ", "),
-			),
-		}
+	if len(runs) == 0 {
+		doc.Sections = append(doc.Sections, cureSection(nil, units))
 	}
-	doc.Sections = append(doc.Sections, bag, cureSection(run, units))
 	inspection := pdf.Section{
 		Heading: "Inspection",
 		Columns: []pdf.Column{

@@ -77,12 +77,12 @@ func TestHowAPlyWasIdentifiedIsRecorded(t *testing.T) {
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 	require.NoError(t, err)
-	v, err := h.Layup(h.ctx, build)
+	v, err := h.Layup(h.ctx, build, "")
 	require.NoError(t, err)
 	n := len(v.Laid)
 	assert.Equal(t, []string{"scanned", "chosen"}, []string{v.Laid[n-2].How, v.Laid[n-1].How})
 	require.NoError(t, h.DB.Gorm.Exec(`update ply_records set how = ''`).Error)
-	v, err = h.Layup(h.ctx, build)
+	v, err = h.Layup(h.ctx, build, "")
 	require.NoError(t, err)
 	assert.Empty(t, v.Laid[0].How, "of before it was recorded: nobody knows")
 }
@@ -91,7 +91,7 @@ func TestHowAPlyWasIdentifiedIsRecorded(t *testing.T) {
 func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	h := open(t)
 	build := h.build("0002").Code
-	kit, err := h.Kit(h.ctx, build)
+	kit, err := h.Kit(h.ctx, build, "")
 	require.NoError(t, err)
 	before := h.count(`select count(*) from ply_records`) + h.count(`select count(*) from entries`)
 	ask := func(label string) builds.Expected {
@@ -106,7 +106,7 @@ func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	assert.False(t, other.Fits)
 	assert.Equal(t, kit.Plies[8].Cut[0].Code+" is ply 9: ply 7 comes next", other.Says)
 	assert.Contains(t, ask(kit.Plies[0].Cut[0].Code).Says, "laid already")
-	of, err := h.Kit(h.ctx, h.build("0001").Code)
+	of, err := h.Kit(h.ctx, h.build("0001").Code, "")
 	require.NoError(t, err)
 	_, err = h.Expecting(h.ctx, build, of.Plies[0].Cut[0].Code)
 	refusal(t, err, book.Conflict, "not of this kit")
@@ -158,14 +158,14 @@ func (h *house) demanding() string {
 	h.ready(roll)
 	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(b.Code, roll))
 	require.NoError(h.t, err)
-	kit, err := h.Kit(h.ctx, b.Code)
+	kit, err := h.Kit(h.ctx, b.Code, "")
 	require.NoError(h.t, err)
 	for _, p := range kit.Plies {
 		require.NotEmpty(h.t, p.Cut, "ply %d of %s", p.Number, p.Material)
 		_, err := h.CountPly(h.ctx, h.as("Tilda Brandl"), b.Code, p.Cut[0].Code)
 		require.NoError(h.t, err)
 	}
-	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), b.Code)
+	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), b.Code, "")
 	require.NoError(h.t, err)
 	return b.Code
 }
@@ -178,7 +178,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	falk := h.as("Ines Falk")
 	step := func() builds.StepView {
 		t.Helper()
-		v, err := h.Layup(h.ctx, code)
+		v, err := h.Layup(h.ctx, code, "")
 		require.NoError(t, err)
 		require.NotNil(t, v.Next)
 		return *v.Next
@@ -189,7 +189,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	assert.Contains(t, r.Missing, "a second person checks ply 1: nobody has signed that")
 
 	hold := builds.MeetDemand{Kind: "hold", Key: step().Key}
-	v, err := h.Layup(h.ctx, code)
+	v, err := h.Layup(h.ctx, code, "")
 	require.NoError(t, err)
 	require.Len(t, v.Unmet, 2)
 	look := builds.MeetDemand{Kind: "second", Key: v.Unmet[0].Key, PIN: pin}
@@ -203,7 +203,7 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	second := builds.SignPly{Ply: 2, CutPly: first.CutPly, FilmsOff: first.FilmsOff}
 	_, err = h.Sign(h.ctx, falk, code, second)
 	refusal(t, err, book.Refused, "ply 2 waits: a second person checks ply 1 first, and signs")
-	_, err = h.StartDebulk(h.ctx, falk, code)
+	_, err = h.StartDebulk(h.ctx, falk, code, "")
 	refusal(t, err, book.Conflict, "no debulk is due: a second person checks ply 1 first")
 	look.PersonID = falk.Person.ID
 	_, err = h.Meet(h.ctx, falk, code, look)
@@ -228,10 +228,10 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	assert.Equal(t, "second", step().Demand)
 	_, err = h.Meet(h.ctx, falk, code, look)
 	require.NoError(t, err)
-	_, err = h.StartDebulk(h.ctx, falk, code)
+	_, err = h.StartDebulk(h.ctx, falk, code, "")
 	require.NoError(t, err)
 	h.at = h.at.Add(2 * time.Hour)
-	_, err = h.EndDebulk(h.ctx, falk, code, builds.DebulkEnd{Vacuum: 90e3})
+	_, err = h.EndDebulk(h.ctx, falk, code, "", builds.DebulkEnd{Vacuum: 90e3})
 	require.NoError(t, err)
 	assert.Equal(t, "hold", step().Demand)
 	_, err = h.Sign(h.ctx, falk, code, second)
@@ -408,15 +408,15 @@ func TestAVacuumThatNoPumpDrawsHere(t *testing.T) {
 	}
 	build, by := h.build("0002").Code, h.as("Ines Falk")
 	h.layAll(build)
-	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
+	_, err := h.CloseBag(h.ctx, by, build, "", "no bleed")
 	require.NoError(t, err)
-	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300})
 	refusal(t, err, book.Refused, "Look at the gauge and its unit again")
-	bag, err := h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300, Sure: true})
+	bag, err := h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 95e3, End: 94e3, Seconds: 300, Sure: true})
 	require.NoError(t, err)
 	assert.True(t, bag.Checks[0].Pass)
 	// It can be done again before the oven, and the last one decides.
-	bag, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 80e3, Seconds: 300})
+	bag, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 80e3, Seconds: 300})
 	require.NoError(t, err)
 	assert.Equal(t, "bag", bag.Build.Room)
 }

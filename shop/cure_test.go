@@ -22,9 +22,9 @@ func (h *house) bagged() string {
 	h.t.Helper()
 	by, build := h.as("Ines Falk"), h.build("0002").Code
 	h.layAll(build)
-	_, err := h.CloseBag(h.ctx, by, build, "no bleed")
+	_, err := h.CloseBag(h.ctx, by, build, "", "no bleed")
 	require.NoError(h.t, err)
-	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	require.NoError(h.t, err)
 	return build
 }
@@ -67,7 +67,7 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 	h.running(build, "one")
 	_, err = h.StartRun(h.ctx, by, []string{build})
 	refusal(t, err, book.Conflict, "the oven is running already")
-	_, err = h.CheckLeak(h.ctx, by, build, builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	_, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	refusal(t, err, book.Conflict, "already in its cure run")
 	assert.InDelta(t, 0, h.build("0002").Fuse.Planned, 1e-9, "the clock stops at the start of cure")
 }

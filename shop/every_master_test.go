@@ -201,7 +201,7 @@ func TestPicturesStandAtTheBench(t *testing.T) {
 	v = h.release(v)
 	b, err := h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(90 * time.Hour)})
 	require.NoError(t, err)
-	bench, err := h.Layup(h.ctx, b.Code)
+	bench, err := h.Layup(h.ctx, b.Code, "")
 	require.NoError(t, err)
 	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "picture", Says: "2", Picture: file.ID})
 	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "caution", Says: "mind the lip"})

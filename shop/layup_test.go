@@ -19,7 +19,7 @@ import (
 // nextPly is the signature that the bench of a build waits for.
 func (h *house) nextPly(build string) builds.SignPly {
 	h.t.Helper()
-	v, err := h.Layup(h.ctx, build)
+	v, err := h.Layup(h.ctx, build, "")
 	require.NoError(h.t, err)
 	require.NotNil(h.t, v.Next)
 	require.False(h.t, v.Next.Debulk)
@@ -31,7 +31,7 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 	by := h.as("Ines Falk")
 	build := h.build("0002").Code
 	in := h.nextPly(build)
-	kit, err := h.Kit(h.ctx, build)
+	kit, err := h.Kit(h.ctx, build, "")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 7, CutPly: kit.Plies[7].Cut[0].Code, FilmsOff: 1})
 	refusal(t, err, book.Conflict, "is ply 8: ply 7 comes next")
@@ -39,7 +39,7 @@ func TestTheBenchRefusesTheWrongOrder(t *testing.T) {
 	refusal(t, err, book.Conflict, "ply 7 comes next, not ply 9")
 	_, err = h.Sign(h.ctx, by, build, builds.SignPly{Ply: 7, CutPly: in.CutPly, FilmsOff: 2})
 	refusal(t, err, book.Invalid, "has 1 films")
-	_, err = h.StartDebulk(h.ctx, by, build)
+	_, err = h.StartDebulk(h.ctx, by, build, "")
 	refusal(t, err, book.Conflict, "no debulk is due")
 	for range 3 {
 		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
@@ -58,10 +58,10 @@ func TestAShortDebulkStaysOnRecordAndDoesNotCount(t *testing.T) {
 		require.NoError(t, err)
 	}
 	debulk := func(d time.Duration, vacuum float64) builds.LayupView {
-		_, err := h.StartDebulk(h.ctx, by, build)
+		_, err := h.StartDebulk(h.ctx, by, build, "")
 		require.NoError(t, err)
 		h.at = h.at.Add(d)
-		v, err := h.EndDebulk(h.ctx, by, build, builds.DebulkEnd{Vacuum: vacuum})
+		v, err := h.EndDebulk(h.ctx, by, build, "", builds.DebulkEnd{Vacuum: vacuum})
 		require.NoError(t, err)
 		return v
 	}
@@ -86,14 +86,14 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 	short.FilmsOff--
 	_, err := h.Sign(h.ctx, by, build, short)
 	require.NoError(t, err)
-	v, err := h.Layup(h.ctx, build)
+	v, err := h.Layup(h.ctx, build, "")
 	require.NoError(t, err)
 	assert.Equal(t, []int{7}, v.FilmsShort)
 	for range 2 {
 		_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 		require.NoError(t, err)
 	}
-	_, err = h.StartDebulk(h.ctx, by, build)
+	_, err = h.StartDebulk(h.ctx, by, build, "")
 	refusal(t, err, book.Refused, "ply 7: a film is unaccounted for")
 	_, err = h.FoundFilm(h.ctx, by, build, 8)
 	refusal(t, err, book.Conflict, "every film of ply 8 is accounted for")
@@ -102,13 +102,13 @@ func TestAFilmUnaccountedForStopsTheDebulkUntilItIsFound(t *testing.T) {
 	v, err = h.FoundFilm(h.ctx, h.as("Tilda Brandl"), build, 7)
 	require.NoError(t, err)
 	assert.Empty(t, v.FilmsShort)
-	_, err = h.StartDebulk(h.ctx, by, build)
+	_, err = h.StartDebulk(h.ctx, by, build, "")
 	require.NoError(t, err)
-	_, err = h.StartDebulk(h.ctx, h.as("Tilda Brandl"), build)
+	_, err = h.StartDebulk(h.ctx, h.as("Tilda Brandl"), build, "")
 	refusal(t, err, book.Conflict, "already running, started by Ines Falk")
 	_, err = h.TakeBack(h.ctx, by, build, 9, "bubble")
 	refusal(t, err, book.Conflict, "a debulk is running")
-	_, err = h.EndDebulk(h.ctx, by, build, builds.DebulkEnd{Vacuum: 200e3})
+	_, err = h.EndDebulk(h.ctx, by, build, "", builds.DebulkEnd{Vacuum: 200e3})
 	refusal(t, err, book.Invalid, "a vacuum of 200 kPa is not possible")
 }
 
@@ -126,7 +126,7 @@ func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
 	}
 	_, err = h.TakeBack(h.ctx, by, build, 1, "again")
 	refusal(t, err, book.Conflict, "no ply is laid yet")
-	v, err := h.Layup(h.ctx, build)
+	v, err := h.Layup(h.ctx, build, "")
 	require.NoError(t, err)
 	assert.Len(t, v.TakenBack, 6, "what came off stays on record")
 	assert.Zero(t, v.SinceDebulk)
@@ -137,9 +137,9 @@ func TestTakingBackNeedsAReasonAndTheLastPly(t *testing.T) {
 func TestAReferralStaysWithThePartToItsRelease(t *testing.T) {
 	h := open(t)
 	by, build := h.as("Ines Falk"), h.build("0002").Code
-	_, err := h.ReferBuild(h.ctx, by, build, " ")
+	_, err := h.ReferBuild(h.ctx, by, build, "", " ")
 	refusal(t, err, book.Invalid, "say what is to be looked at")
-	_, err = h.ReferBuild(h.ctx, by, build, "fold near the hinge pad")
+	_, err = h.ReferBuild(h.ctx, by, build, "", "fold near the hinge pad")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 	require.NoError(t, err, "it forbids nothing")
@@ -158,13 +158,13 @@ func TestAKitInTheFreezerOrSpentIsNotLaid(t *testing.T) {
 		_, err := h.TakeBack(h.ctx, by, build, ply, "start again tomorrow")
 		require.NoError(t, err)
 	}
-	_, err := h.MoveKit(h.ctx, by, build, material.In, 2)
+	_, err := h.MoveKit(h.ctx, by, build, material.In, 2, "")
 	require.NoError(t, err)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))
 	refusal(t, err, book.Refused, "the kit is in the freezer")
-	_, err = h.MoveKit(h.ctx, by, build, material.In, 2)
+	_, err = h.MoveKit(h.ctx, by, build, material.In, 2, "")
 	refusal(t, err, book.Conflict, "already there")
-	_, err = h.MoveKit(h.ctx, by, build, material.Out, 0)
+	_, err = h.MoveKit(h.ctx, by, build, material.Out, 0, "")
 	require.NoError(t, err)
 	h.at = h.at.Add(11 * 24 * time.Hour)
 	_, err = h.Sign(h.ctx, by, build, h.nextPly(build))

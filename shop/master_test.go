@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"encoding/json"
+	"slices"
 	"testing"
 	"time"
 
@@ -536,14 +537,17 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		builds.NewBuild{Serial: "0001", CureAt: h.at.Add(40 * time.Hour)},
 	)
 	require.NoError(t, err)
-	bench, err := h.Layup(h.ctx, b.Code)
+	bench, err := h.Layup(h.ctx, b.Code, "")
 	require.NoError(t, err)
-	require.Len(t, bench.Plies, 6)
+	require.Len(t, bench.Others, 3)
+	require.Len(t, bench.Plies, 3, "the first skin")
+	assert.Empty(t, slices.DeleteFunc(bench.Notes, func(n builds.BenchNote) bool { return n.Kind != "first" }))
+	core, err := h.Layup(h.ctx, b.Code, bench.Others[1].Operation)
+	require.NoError(t, err)
+	assert.Empty(t, core.Plies)
 	before4 := []string{}
-	for _, n := range bench.Notes {
-		if n.Ply == 4 {
-			before4 = append(before4, n.Kind+": "+unit.Said(n.Says))
-		}
+	for _, n := range core.Notes {
+		before4 = append(before4, n.Kind+": "+unit.Said(n.Says))
 	}
 	assert.Equal(t, []string{
 		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y " +
@@ -555,10 +559,13 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 		"first: film adhesive " +
 			"2, Ember film 250 at x 30.0 mm, y 30.0 mm",
 	}, before4)
+	require.Len(t, core.Steps, 1, "the hold point is its one step at the bench")
+	last, err := h.Layup(h.ctx, b.Code, bench.Others[2].Operation)
+	require.NoError(t, err)
 	assert.Equal(
 		t,
 		builds.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"},
-		bench.Notes[len(bench.Notes)-1],
+		last.Notes[len(last.Notes)-1],
 	)
 }
 

@@ -137,13 +137,13 @@ func TestARetestReachesTheKit(t *testing.T) {
 	h.ready(ud.Code)
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(build.Code, ud.Code))
 	require.NoError(t, err)
-	kit, err := h.Kit(h.ctx, build.Code)
+	kit, err := h.Kit(h.ctx, build.Code, "")
 	require.NoError(t, err)
 	for _, p := range kit.Plies {
 		_, err := h.CountPly(h.ctx, by, build.Code, p.Cut[0].Code)
 		require.NoError(t, err)
 	}
-	kit, err = h.CloseKit(h.ctx, by, build.Code)
+	kit, err = h.CloseKit(h.ctx, by, build.Code, "")
 	require.NoError(t, err)
 	assert.InDelta(t, life, kit.Build.Fuse.Life, 1)
 	assert.Greater(t, kit.Build.Fuse.Spent, 40*3600.0)

@@ -222,7 +222,7 @@ func TestAStepDemandsAQualificationInDate(t *testing.T) {
 	refusal(t, err, book.Refused, "ended on")
 	_, err = h.Qualify(h.ctx, quist, quist.Person.ID, q)
 	refusal(t, err, book.Refused, "nobody qualifies themselves")
-	_, err = h.CloseBag(h.ctx, brandl, build, "no bleed")
+	_, err = h.CloseBag(h.ctx, brandl, build, "", "no bleed")
 	refusal(t, err, book.Refused, `"bagging", which Tilda Brandl does not hold`)
 }
 

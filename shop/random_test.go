@@ -81,9 +81,9 @@ func (w *wanderer) act() bool {
 
 // choose prepares one verb, sensible or not.
 func (w *wanderer) choose(by book.By, build, roll string) func() error {
-	kit, err := w.Kit(w.ctx, build)
+	kit, err := w.Kit(w.ctx, build, "")
 	require.NoError(w.t, err)
-	bench, err := w.Layup(w.ctx, build)
+	bench, err := w.Layup(w.ctx, build, "")
 	require.NoError(w.t, err)
 	switch w.rng.IntN(18) {
 	case 0, 1:
@@ -141,10 +141,10 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		}
 		return func() error { _, err := w.CountPly(w.ctx, by, build, label); return err }
 	case 7:
-		return func() error { _, err := w.CloseKit(w.ctx, by, build); return err }
+		return func() error { _, err := w.CloseKit(w.ctx, by, build, ""); return err }
 	case 8:
 		kind, freezer := one(w, kinds), int64(w.rng.IntN(3))
-		return func() error { _, err := w.MoveKit(w.ctx, by, build, kind, freezer); return err }
+		return func() error { _, err := w.MoveKit(w.ctx, by, build, kind, freezer, ""); return err }
 	case 9, 10:
 		in := builds.SignPly{Ply: 1 + w.rng.IntN(10), CutPly: bench.NextCut, FilmsOff: w.rng.IntN(3)}
 		if bench.Next != nil && w.chance(0.8) {
@@ -157,11 +157,11 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 	case 12:
 		if bench.Running != nil {
 			return func() error {
-				_, err := w.EndDebulk(w.ctx, by, build, builds.DebulkEnd{Vacuum: 75e3 + 20e3*w.rng.Float64()})
+				_, err := w.EndDebulk(w.ctx, by, build, "", builds.DebulkEnd{Vacuum: 75e3 + 20e3*w.rng.Float64()})
 				return err
 			}
 		}
-		return func() error { _, err := w.StartDebulk(w.ctx, by, build); return err }
+		return func() error { _, err := w.StartDebulk(w.ctx, by, build, ""); return err }
 	default:
 		stack, check := one(
 			w,
@@ -172,10 +172,10 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 			Seconds: 300,
 		}
 		return func() error {
-			if _, err := w.CloseBag(w.ctx, by, build, stack); err == nil {
+			if _, err := w.CloseBag(w.ctx, by, build, "", stack); err == nil {
 				return nil
 			}
-			_, err := w.CheckLeak(w.ctx, by, build, check)
+			_, err := w.CheckLeak(w.ctx, by, build, "", check)
 			return err
 		}
 	}
@@ -210,7 +210,7 @@ func (w *wanderer) look() {
 	builds, err := w.Builds(w.ctx, builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(w.t, err)
 	for _, b := range builds.Builds {
-		v, err := w.Layup(w.ctx, b.Code)
+		v, err := w.Layup(w.ctx, b.Code, "")
 		require.NoError(w.t, err)
 		for i, l := range v.Laid {
 			assert.Equal(w.t, i+1, l.Ply, "plies lie in order with none left out")

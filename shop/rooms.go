@@ -34,8 +34,16 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 		return nil, err
 	}
 	at := map[string]int{}
+	finishing := 0
 	for _, r := range rows {
-		at[r.Room]++
+		for _, room := range r.Rooms() {
+			at[room]++
+		}
+		for _, o := range r.Open {
+			if o.Room == "finish" {
+				finishing++
+			}
+		}
 	}
 	var sums struct{ Out, Drafts, Running int }
 	if err := db.Raw(`select
@@ -57,10 +65,6 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 	if sums.Running > 0 {
 		cure = say(sums.Running, "running", "running")
 	}
-	finishing, err := s.FinishWaiting(db)
-	if err != nil {
-		return nil, err
-	}
 	freezer := "all put away"
 	if sums.Out > 0 {
 		freezer = say(sums.Out, "roll is out", "rolls are out")
@@ -81,7 +85,7 @@ func (s *Shop) rooms(db *gorm.DB) ([]RoomCount, error) {
 
 // Scanned says what an id is and where it leads.
 type Scanned struct {
-	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run,batch,badge"`
+	Kind string `json:"kind" enum:"roll,part,build,cutPly,nest,run,batch,badge,preform"`
 	ID   string `json:"id"`
 	Path string `json:"path" doc:"Page that shows it"`
 }
@@ -118,6 +122,14 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 		// Whoever scans a badge wants to sign in; the page sees to it.
 		_, err = s.WhoseBadge(ctx, code)
 		return Scanned{"badge", code, ""}, err
+	case ident.Preform:
+		f, err := book.Find[builds.Preform](db, kind, code, "pre-form")
+		if err != nil {
+			return Scanned{}, err
+		}
+		var b builds.Build
+		err = db.Take(&b, f.BuildID).Error
+		return Scanned{"preform", code, "/finish/" + b.Code}, err
 	case ident.CutPly:
 		c, err := book.Find[builds.CutPly](db, kind, code, "cut ply")
 		if err != nil {
@@ -132,10 +144,13 @@ func (s *Shop) Scan(ctx context.Context, id string) (Scanned, error) {
 		return Scanned{}, err
 	}
 	path := b.Room + "/" + code
+	if len(b.Open) > 0 {
+		path = "finish/" + code // its way, with what can be done now
+	}
 	if b.Room == "finished" {
 		path = "thread/" + code
 	}
-	if b.Room == "cut" || b.Room == "cure" {
+	if b.Room == "cut" || b.Room == "cure" && len(b.Open) == 0 {
 		path = b.Room
 	}
 	return Scanned{"build", code, "/" + path}, nil

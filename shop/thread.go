@@ -5,6 +5,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
+	"juxta/shop/finish"
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -60,10 +61,13 @@ type BuildThread struct {
 	People  []ThreadWork        `json:"people"`
 	Layup   builds.LayupView    `json:"layup"`
 	Kit     builds.KitView      `json:"kit"`
-	Bag     builds.BagView      `json:"bag"`
-	Run     *curing.RunLine     `json:"run,omitempty"`
+	Bags    []builds.BagView    `json:"bags" doc:"In the order of the route; of one pass one"`
+	Runs    []curing.RunLine    `json:"runs" doc:"In the order of the route"`
 	Release inspect.ReleaseView `json:"release"`
 	Log     []book.LogLine      `json:"log"`
+
+	Operations []finish.WorkStep    `json:"operations" doc:"Of the route, none before what it waits for; empty: one pass"`
+	Preforms   []builds.PreformView `json:"preforms,omitempty"`
 
 	Revision SignedRevision `json:"revision"`
 	Batches  []ThreadBatch  `json:"batches" doc:"That its plies are of, with the tests that they were accepted by"`
@@ -119,26 +123,28 @@ func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, err
 func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	var t BuildThread
 	var err error
-	if t.Layup, err = s.LayupView(db, code); err != nil {
+	whole, err := s.WholeOf(db, code)
+	if err != nil {
 		return t, err
 	}
-	t.Build = t.Layup.Build
+	t.Layup, t.Kit, t.Bags, t.Build = whole.Layup, whole.Kit, whole.Bags, whole.Layup.Build
+	t.Preforms = whole.Forms
 	code = t.Build.Code
-	if t.Kit, err = s.KitView(db, code); err != nil {
+	work, err := s.WorkOf(db, code)
+	if err != nil {
 		return t, err
 	}
-	if t.Bag, err = s.BagView(db, code); err != nil {
-		return t, err
-	}
+	t.Operations = work.Operations
 	if t.Release, err = s.ReleaseView(db, code); err != nil {
 		return t, err
 	}
-	if t.Build.Run != "" {
-		lines, err := s.RunLines(db, "h.code = ?", t.Build.Run)
+	t.Runs = []curing.RunLine{}
+	for _, run := range whole.Runs {
+		lines, err := s.RunLines(db, "h.code = ?", run)
 		if err != nil {
 			return t, err
 		}
-		t.Run = &lines[0]
+		t.Runs = append(t.Runs, lines[0])
 	}
 	t.Rolls = []ThreadRoll{}
 	var rows []struct {
@@ -165,9 +171,9 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	}
 	t.People = []ThreadWork{}
 	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e join people p on p.id = e.person_id
-		where e.subject = ? or e.subject = ? or e.subject in (select n.code from nests n
+		where e.subject = ? or e.subject in ? or e.subject in (select n.code from nests n
 		join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
-		group by p.name, e.what order by p.name, min(e.seq)`, code, t.Build.Run, code).Scan(&t.People).Error; err != nil {
+		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.Runs, ""), code).Scan(&t.People).Error; err != nil {
 		return t, err
 	}
 	if t.Revision, err = s.signedRevision(db, code); err != nil {

@@ -50,7 +50,7 @@ func TestTheThreadRunsBothWays(t *testing.T) {
 
 func TestAScanOfAnyLabelLeadsToItsPage(t *testing.T) {
 	h := open(t)
-	kit, err := h.Kit(h.ctx, h.build("0002").Code)
+	kit, err := h.Kit(h.ctx, h.build("0002").Code, "")
 	require.NoError(t, err)
 	nests, err := h.Nests(h.ctx)
 	require.NoError(t, err)

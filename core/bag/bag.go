@@ -94,5 +94,11 @@ var Stacks = map[string][]string{
 		"breather",
 		"bag film on sealant tape",
 	},
-	"caul": {"peel ply", "solid release film", "caul plate", "breather", "bag film on sealant tape"},
+	"caul":              {"peel ply", "solid release film", "caul plate", "breather", "bag film on sealant tape"},
+	"tape":              {"release film", "shrink tape"},
+	"mould and bladder": {"bladder", "closed mould"},
 }
+
+// Vacuum says whether a stack is drawn down by vacuum, so that it can leak. What is
+// wound with tape, or closed in a mould round a bladder, is not.
+func Vacuum(stack string) bool { return stack != "tape" && stack != "mould and bladder" }

@@ -17,14 +17,15 @@ type Kind byte
 
 // The kinds of thing that carry a label.
 const (
-	Roll   Kind = 'R'
-	Part   Kind = 'P'
-	Build  Kind = 'B'
-	CutPly Kind = 'C'
-	Nest   Kind = 'N'
-	Run    Kind = 'H' // a heat: one cure run
-	Batch  Kind = 'M' // a supplier's batch of material
-	Badge  Kind = 'W' // somebody who works here
+	Roll    Kind = 'R'
+	Part    Kind = 'P'
+	Build   Kind = 'B'
+	CutPly  Kind = 'C'
+	Nest    Kind = 'N'
+	Run     Kind = 'H' // a heat: one cure run
+	Batch   Kind = 'M' // a supplier's batch of material
+	Badge   Kind = 'W' // somebody who works here
+	Preform Kind = 'F' // a pre-form of a build
 )
 
 const alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
@@ -75,8 +76,8 @@ func Parse(s string) (Kind, string, error) {
 		return 0, "", fmt.Errorf("%q is not an id: it should look like R-4KD7Q", s)
 	}
 	kind := Kind(raw[0])
-	if !strings.ContainsRune("RPBCNHMW", rune(kind)) {
-		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N, H, M or W", s)
+	if !strings.ContainsRune("RPBCNHMWF", rune(kind)) {
+		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N, H, M, W or F", s)
 	}
 	body := strings.NewReplacer("O", "0", "I", "1", "L", "1").Replace(strings.TrimPrefix(raw[1:], "-"))
 	if len(body) != 5 && len(body) != 8 {

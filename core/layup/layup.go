@@ -93,8 +93,8 @@ type Done struct {
 	Met     map[Met]bool
 }
 
-// did says whether a step is recorded.
-func (d Done) did(s Step) bool {
+// Did says whether a step is recorded.
+func (d Done) Did(s Step) bool {
 	switch {
 	case s.Kind != "":
 		return d.Met[Met{s.Kind, s.Key}]
@@ -107,7 +107,7 @@ func (d Done) did(s Step) bool {
 // Next is the first step not yet done; ok is false when the layup is complete.
 func Next(steps []Step, done Done) (step Step, ok bool) {
 	for _, s := range steps {
-		if !done.did(s) {
+		if !done.Did(s) {
 			return s, true
 		}
 	}
@@ -118,7 +118,7 @@ func Next(steps []Step, done Done) (step Step, ok bool) {
 func Unmet(steps []Step, done Done) []Step {
 	var open []Step
 	for _, s := range steps {
-		if s.Kind != "" && !done.did(s) {
+		if s.Kind != "" && !done.Did(s) {
 			open = append(open, s)
 		}
 	}

@@ -110,15 +110,15 @@ func (c *checking) stages() {
 		}
 		switch {
 		case !made:
-			c.add("never laid", s.Key, "no operation makes the stage %s", s.called())
+			c.add("never laid", s.Key, "no operation makes the stage %s", s.Called())
 		case !hard:
-			c.add("never cured", s.Key, "the stage %s is never cured after it is laid", s.called())
+			c.add("never cured", s.Key, "the stage %s is never cured after it is laid", s.Called())
 		case s.Kind == Preform && len(c.Stages) > 1 && c.shared(s) && !c.joined(s):
 			c.add(
 				"never joined",
 				s.Key,
 				"the pre-form %s is cured together with other stages and never joined to them",
-				s.called(),
+				s.Called(),
 			)
 		}
 	}
@@ -162,7 +162,7 @@ func (c *checking) operation(k int) {
 			// Plies that close a joint are laid at the join itself, from their kit.
 			closes := o.Kind == Joining && c.stage(s).Kind != Preform && c.has(k, s, Kitting)
 			if !closes && !c.has(k, s, kinds...) {
-				lack = append(lack, c.stage(s).called())
+				lack = append(lack, c.stage(s).Called())
 			}
 		}
 		switch {

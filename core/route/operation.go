@@ -39,16 +39,13 @@ const (
 // Finish is the room of what is done to a part once it is out of its tool.
 const Finish Room = "finish"
 
-// rooms are the kinds, each with the room in which it is done, in the order of a
+// kinds are all there are, each with the room in which it is done, in the order of a
 // plain part's work.
 var kinds = []struct {
 	kind Kind
 	room Room
 }{
-	{
-		Cutting,
-		Cut,
-	}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag}, {Debulking, Bag},
+	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag}, {Debulking, Bag},
 	{Curing, Cure}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
 	{Bonding, Finish}, {Injecting, Finish}, {Sanding, Finish}, {Priming, Finish}, {Coating, Finish}, {Marking, Finish},
 	{Adjusting, Finish}, {Outside, Finish}, {Inspecting, Release}, {Releasing, Release},
@@ -94,8 +91,8 @@ type Stage struct {
 	Kind      StageKind
 }
 
-// called is the stage's name, or its kind where it has none.
-func (s Stage) called() string {
+// Called is the stage's name, or its kind where it has none.
+func (s Stage) Called() string {
 	if s.Name != "" {
 		return s.Name
 	}
@@ -125,7 +122,7 @@ func (o Operation) Says(stages []Stage) string {
 	var of []string
 	for _, s := range stages {
 		if slices.Contains(o.Stages, s.Key) {
-			of = append(of, s.called())
+			of = append(of, s.Called())
 		}
 	}
 	if len(of) == 0 || len(of) == len(stages) {
@@ -138,48 +135,34 @@ func (o Operation) Says(stages []Stage) string {
 // the route. The others are done in the rooms of plies, bags, runs and inspections, which
 // know of themselves when they are done.
 func (k Kind) Single() bool {
-	return k.Room() == Finish || slices.Contains([]Kind{Preparing, PostCuring, Inspecting}, k)
+	return k.Room() == Finish ||
+		slices.Contains([]Kind{Preparing, Joining, Debulking, PostCuring, Inspecting}, k)
 }
 
-// Walked are the marks that follow from the room in which a build waits that walks one
-// pass: what was done in the rooms before it. An operation signed for itself that was not
-// signed, although what comes after it is done, counts as left out.
-func (r *Route) Walked(at Room, signed map[string]Mark) map[string]Mark {
-	marks := map[string]Mark{}
-	for key, m := range signed {
-		marks[key] = m
+// Lays are the stages whose plies are laid in an operation: all of a lay's, and of a join
+// those that no lay lays, which close the joint.
+func (r *Route) Lays(k int) []string {
+	o := r.Operations[k]
+	switch o.Kind {
+	case Laying:
+		return o.Stages
+	case Joining:
+		return slices.DeleteFunc(slices.Clone(o.Stages), func(stage string) bool {
+			return slices.ContainsFunc(r.Operations, func(x Operation) bool {
+				return x.Kind == Laying && slices.Contains(x.Stages, stage)
+			})
+		})
 	}
-	passed := slices.Index(Order, at)
-	past := make([]bool, len(r.Operations)) // done by the room
-	for k, o := range r.Operations {
-		room := slices.Index(Order, o.Kind.Room())
-		if o.Kind == Debulking && r.laidAfter(k) {
-			room = slices.Index(Order, Layup) // it is a step of the bench
-		}
-		if !o.Kind.Single() && room < passed {
-			past[k] = true
-			marks[o.Key] = Mark{State: Done}
-		}
-	}
-	for k, o := range r.Operations {
-		if _, marked := marks[o.Key]; marked || o.Kind != Preparing {
-			continue
-		}
-		for n, behind := range r.behind(k) {
-			if behind && past[n] {
-				marks[o.Key] = Mark{State: LeftOut, Reason: "it was laid on without"}
-			}
-		}
-	}
-	return marks
+	return nil
 }
 
-// laidAfter says whether something is laid or joined after an operation.
-func (r *Route) laidAfter(k int) bool {
-	for n, behind := range r.behind(k) {
-		if behind && (r.Operations[n].Kind == Laying || r.Operations[n].Kind == Joining) {
-			return true
-		}
+// Joins are the stages that a join brings together, each laid before it.
+func (r *Route) Joins(k int) []string {
+	if r.Operations[k].Kind != Joining {
+		return nil
 	}
-	return false
+	own := r.Lays(k)
+	return slices.DeleteFunc(slices.Clone(r.Operations[k].Stages), func(stage string) bool {
+		return slices.Contains(own, stage)
+	})
 }

@@ -188,27 +188,68 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 	assert.Empty(t, r.Check(), "a route that is not begun is not faulty")
 }
 
-// A build that walks one pass has done what the rooms before its own do.
-func TestABuildInARoomHasDoneWhatTheRoomsBeforeItDo(t *testing.T) {
-	stages := []Stage{{"s", "Skin", "skin"}}
-	w, _ := FindWay(OnePass)
-	r, _ := New(w.Route(stages), stages)
-	states := func(at Room, signed map[string]Mark) map[State][]string {
-		out := map[State][]string{}
-		for k, s := range r.Stand(r.Walked(at, signed)) {
-			out[s.State] = append(out[s.State], r.Operations[k].Key)
+// What the rooms recorded says where the operations stand: two skins laid apart and cured
+// in one run, with a core that nothing is signed of at the bench.
+func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
+	stages := []Stage{{"s", "Skin", "skin"}, {"c", "Core", "core"}, {"t", "Second skin", "skin"}}
+	w, _ := FindWay("sandwich, three cures")
+	r, faults := New(w.Route(stages), stages)
+	require.Empty(t, faults)
+	rec := Records{
+		Signed:  map[string]Mark{"prepare tool": {State: Done, By: "Ines", At: day0}},
+		Stages:  map[string]Plies{"s": {4, 4}, "c": {1, 0}, "t": {4, 2}},
+		Counted: map[string]bool{}, Benches: map[string]Bench{"lay s": {}, "lay t": {}},
+		Closed: map[string]bool{}, Runs: map[string]Run{},
+	}
+	states := func() map[string]State {
+		out := map[string]State{}
+		for k, s := range r.Stand(r.Marks(rec)) {
+			out[r.Operations[k].Key] = s.State
 		}
 		return out
 	}
-	assert.Equal(t, []string{"prepare tool", "cut"}, states(Cut, nil)[Ready])
-	assert.Equal(t, []string{"cut", "kit"}, states(Layup, nil)[Done])
-	assert.Equal(t, []string{"waits for prepare tool"}, r.Stand(r.Walked(Layup, nil))[r.at["lay"]].Says)
-	inCure := states(Cure, nil)
-	assert.Equal(t, []string{"prepare tool"}, inCure[LeftOut], "it was laid on")
-	assert.Equal(t, []string{"cut", "kit", "lay", "close"}, inCure[Done])
-	assert.Equal(t, []string{"cure"}, inCure[Ready])
-	prepared := map[string]Mark{"prepare tool": {State: Done, By: "Ines", At: day0}}
-	assert.Equal(t, []string{"demould"}, states(Release, prepared)[Ready])
-	assert.Contains(t, states(Release, prepared)[Done], "prepare tool")
-	assert.Equal(t, []string{"prepare tool", "cut"}, states(Ended, nil)[Ready], "nothing follows from where it ended")
+	at := states()
+	assert.Equal(t, []State{Done, Ready, InWork, Ready, Waiting},
+		[]State{at["cut s"], at["cut c"], at["cut t"], at["kit s"], at["lay s"]})
+	rec.Counted["kit s"], rec.Benches["lay s"] = true, Bench{Begun: true}
+	assert.Equal(t, InWork, states()["lay s"])
+	rec.Benches["lay s"], rec.Closed["close s"] = Bench{Begun: true, Done: true}, false
+	assert.Equal(t, InWork, states()["close s"], "closed, and not found tight yet")
+	rec.Closed["close s"] = true
+	assert.Equal(t, Ready, states()["cure s"])
+	rec.Runs["cure s"] = "failed"
+	assert.Equal(t, Ready, states()["cure s"], "a run that failed has to be done again")
+	rec.Runs["cure s"] = Running
+	assert.Equal(t, InWork, states()["cure s"])
+	rec.Runs["cure s"] = Complete
+	rec.Stages["c"], rec.Counted["kit c"] = Plies{1, 1}, true
+	assert.Equal(t, Ready, states()["lay c"])
+	core := slices.IndexFunc(r.Operations, func(o Operation) bool { return o.Key == "lay c" })
+	assert.True(t, r.Single(core, rec), "it has no step at the bench, so it is signed")
+	rec.Signed["lay c"] = Mark{State: Done, By: "Tilda", At: day0}
+	assert.Equal(t, Done, states()["lay c"])
+	rec.Benches["lay c"] = Bench{}
+	assert.Equal(t, Ready, states()["lay c"], "a lay with steps is done by its steps alone")
+	rec.Signed["lay c"] = Mark{State: LeftOut, By: "Jonas", At: day0, Reason: "as an example"}
+	assert.Equal(t, LeftOut, states()["lay c"])
+}
+
+// The plies that close a joint are laid at the join; those of pre-forms at their own lay.
+func TestWhatIsLaidWhere(t *testing.T) {
+	stages := []Stage{{"a", "Top", Preform}, {"b", "Bottom", Preform}, {"w", "Closing wrap", "co-cure"}}
+	w, _ := FindWay("hollow part")
+	r, faults := New(w.Route(stages), stages)
+	require.Empty(t, faults)
+	for k, o := range r.Operations {
+		switch o.Key {
+		case "join":
+			assert.Equal(t, []string{"w"}, r.Lays(k))
+			assert.Equal(t, []string{"a", "b"}, r.Joins(k))
+		case "lay a":
+			assert.Equal(t, []string{"a"}, r.Lays(k))
+			assert.Empty(t, r.Joins(k))
+		case "close":
+			assert.Empty(t, r.Lays(k))
+		}
+	}
 }

@@ -9,6 +9,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/bag"
+	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -26,12 +27,19 @@ type BagView struct {
 	Checks   []LeakView    `json:"checks"`
 	Deepest  float64       `json:"deepest" doc:"Deepest vacuum at this altitude in the standard atmosphere, Pa"`
 	Altitude float64       `json:"altitude" doc:"m"`
+	Vacuum   bool          `json:"vacuum" doc:"It is drawn down by vacuum, so it is checked for leaks; what is taped, or closed in a mould, is not"`
+	At       *RouteStep    `json:"at,omitempty" doc:"The operation that closes it, of a build that walks a route"`
+	Others   []RouteStep   `json:"others,omitempty" doc:"What else is closed or debulked of this build"`
+	Waits    []string      `json:"waits,omitempty" doc:"What the operation waits for, in words"`
+	Open     bool          `json:"open" doc:"It may be closed now"`
+	Cured    bool          `json:"cured" doc:"Its cure is begun"`
 }
 
 // BagStack is one order of consumables.
 type BagStack struct {
 	Name   string   `json:"name"`
 	Layers []string `json:"layers"`
+	Vacuum bool     `json:"vacuum"`
 }
 
 // LeakView is a leak check as recorded.
@@ -46,17 +54,31 @@ type LeakView struct {
 	Says    string    `json:"says"`
 }
 
-// Bag is the bag of a build.
-func (s *Room) Bag(ctx context.Context, code string) (BagView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) { return s.BagView(db, code) })
+// Bag is the bag of a build; of one that walks a route that of an operation, without a key
+// the one whose turn it is.
+func (s *Room) Bag(ctx context.Context, code, operation string) (BagView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) {
+		b, err := s.Build(db, code)
+		if err != nil {
+			return BagView{}, err
+		}
+		k, err := b.walk.at(b.Number, operation, route.Closing)
+		if err != nil {
+			return BagView{}, err
+		}
+		return s.bagView(db, b, k)
+	})
 }
 
-func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
-	b, err := s.Build(db, code)
-	if err != nil {
-		return BagView{}, err
+// bagView is the bag of an operation; k is -1 for the one pass.
+func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
+	key := b.walk.key(k)
+	var stages []string
+	if b.walk != nil {
+		stages = b.walk.Operations[k].Stages
 	}
-	if b.Fuse, err = s.KitFuse(db, b); err != nil {
+	var err error
+	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
 		return BagView{}, err
 	}
 	var r parts.Revision
@@ -72,14 +94,22 @@ func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
 		Altitude: s.Altitude,
 	}
 	for name, layers := range bag.Stacks {
-		v.Stacks = append(v.Stacks, BagStack{name, layers})
+		v.Stacks = append(v.Stacks, BagStack{name, layers, bag.Vacuum(name)})
+	}
+	v.Open, v.Cured = b.Room == "bag", b.RunState == "running" || b.RunState == "finished"
+	if b.walk != nil {
+		v.At, v.Others, v.Waits = b.walk.here(k, route.Closing, route.Debulking)
+		v.Open = slices.Contains([]route.State{route.Ready, route.InWork}, b.walk.Standing[k].State)
+		v.Cured = len(b.walk.Reopens(key, b.walk.Marks)) > 0
 	}
 	slices.SortFunc(v.Stacks, func(a, b BagStack) int { return len(a.Layers) - len(b.Layers) })
 	var closed Bag
-	if err := db.Where("build_id = ?", b.ID).Limit(1).Find(&closed).Error; err != nil {
+	if err := db.Where("build_id = ? and operation = ?", b.ID, key).Limit(1).Find(&closed).Error; err != nil {
 		return BagView{}, err
 	}
+	v.Vacuum = bag.Vacuum(r.Process.BagStack)
 	if closed.BuildID != 0 {
+		v.Vacuum = closed.NeedsCheck
 		names, err := s.Names(db)
 		if err != nil {
 			return BagView{}, err
@@ -88,8 +118,8 @@ func (s *Room) BagView(db *gorm.DB, code string) (BagView, error) {
 	}
 	if err := db.Raw(`select c.at, p.name as person, c.start_vacuum as start, c.end_vacuum as "end", c.seconds, c.pass,
 		c.says
-		from leak_checks c join people p on p.id = c.person_id where c.build_id = ?
-		order by c.id`, b.ID).Scan(&v.Checks).Error; err != nil {
+		from leak_checks c join people p on p.id = c.person_id
+		where c.build_id = ? and c.operation = ? order by c.id`, b.ID, key).Scan(&v.Checks).Error; err != nil {
 		return BagView{}, err
 	}
 	for i := range v.Checks {
@@ -113,44 +143,61 @@ func leakLimit(p parts.Process) bag.Limit {
 func (s *Room) changeBag(
 	ctx context.Context,
 	by book.By,
-	what, code string,
+	what, code, operation string,
 	input any,
-	do func(tx *book.Tx, v BagView, b buildRow) error,
+	do func(tx *book.Tx, v BagView, b buildRow, k int) error,
 ) (BagView, error) {
+	input = []any{input, operation}
 	return book.Write(ctx, s.Book, by, book.BagPart, what+" "+code, input, func(tx *book.Tx) (BagView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
 			return BagView{}, err
 		}
-		v, err := s.BagView(tx.DB, b.Code)
+		k, err := b.walk.at(b.Number, operation, route.Closing)
 		if err != nil {
 			return BagView{}, err
 		}
-		if err := do(tx, v, b); err != nil {
+		v, err := s.bagView(tx.DB, b, k)
+		if err != nil {
 			return BagView{}, err
 		}
-		return s.BagView(tx.DB, b.Code)
+		if err := do(tx, v, b, k); err != nil {
+			return BagView{}, err
+		}
+		if b, err = s.Build(tx.DB, code); err != nil {
+			return BagView{}, err
+		}
+		return s.bagView(tx.DB, b, k)
 	})
 }
 
 // CloseBag records the bag with the stack that was laid over the part.
-func (s *Room) CloseBag(ctx context.Context, by book.By, code, stack string) (BagView, error) {
-	return s.changeBag(ctx, by, "close bag", code, stack, func(tx *book.Tx, v BagView, b buildRow) error {
+func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack string) (BagView, error) {
+	return s.changeBag(ctx, by, "close bag", code, operation, stack, func(tx *book.Tx, v BagView, b buildRow, k int) error {
 		layers, ok := bag.Stacks[stack]
 		switch {
 		case !ok:
 			return book.NotHere.At("stack", "there is no bag stack %q", stack)
 		case v.ClosedAt != nil:
 			return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
+		case b.walk == nil && !bag.Vacuum(stack):
+			return book.NotHere.At("stack", "a part of one pass is bagged and drawn down: %q is for a build on a route", stack)
+		case b.walk != nil:
+			if err := b.walk.turn(k); err != nil {
+				return err
+			}
 		case b.Room != "bag":
 			return book.Incomplete.Errorf("the layup of this part is not complete")
 		}
 		if err := tx.Create(&Bag{
-			BuildID: b.ID, Stack: layers, ClosedAt: tx.Now, ClosedBy: tx.By.Person.ID,
+			BuildID: b.ID, Operation: b.walk.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
+			ClosedBy: tx.By.Person.ID,
 		}).Error; err != nil {
 			return err
 		}
-		return tx.Log("bag closed", b.Code, "", map[string]any{"stack": stack, "planned": v.Process.BagStack})
+		return tx.Log("bag closed", b.Code, "", map[string]any{
+			"stack": stack, "planned": v.Process.BagStack, "operation": b.walk.key(k),
+		})
 	})
 }
 
@@ -176,12 +223,17 @@ func (s *Room) drawn(vacuum float64, sure bool) error {
 }
 
 // CheckLeak records a leak check and judges it by the revision's limit.
-func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLeakCheck) (BagView, error) {
-	return s.changeBag(ctx, by, "leak check", code, in, func(tx *book.Tx, v BagView, b buildRow) error {
+func (s *Room) CheckLeak(
+	ctx context.Context, by book.By, code, operation string, in NewLeakCheck,
+) (BagView, error) {
+	return s.changeBag(ctx, by, "leak check", code, operation, in, func(tx *book.Tx, v BagView, b buildRow, k int) error {
 		if v.ClosedAt == nil {
 			return book.First.Errorf("close the bag first")
 		}
-		if b.RunState == "running" || b.RunState == "finished" {
+		if !v.Vacuum {
+			return book.NotNow.Errorf("nothing here is drawn down by vacuum: there is nothing to check for leaks")
+		}
+		if v.Cured {
 			return book.Done.Errorf("this part is already in its cure run")
 		}
 		if err := s.drawn(in.Start, in.Sure); err != nil {
@@ -194,6 +246,7 @@ func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLea
 		}
 		check := LeakCheck{
 			BuildID:     b.ID,
+			Operation:   b.walk.key(k),
 			At:          tx.Now,
 			PersonID:    tx.By.Person.ID,
 			StartVacuum: in.Start,
@@ -209,7 +262,10 @@ func (s *Room) CheckLeak(ctx context.Context, by book.By, code string, in NewLea
 			"leak check",
 			b.Code,
 			verdict.Says,
-			map[string]any{"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure},
+			map[string]any{
+				"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure,
+				"operation": b.walk.key(k),
+			},
 		)
 	})
 }

@@ -11,6 +11,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/layup"
 	"juxta/core/material"
+	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
@@ -31,11 +32,34 @@ type bench struct {
 	Ended          bool
 	Plies          int
 	Revision       parts.Revision `gorm:"embedded;embeddedPrefix:r_"`
+
+	walk *Walk // nil: one pass
+}
+
+// mayLay refuses a signature at a bench before its turn, or once what comes next is begun.
+func (b bench) mayLay(k int) error {
+	if b.walk == nil {
+		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
+	}
+	return b.walk.mayLay(k)
+}
+
+// of is the bench at which a ply is laid, and what there is to do there.
+func (b bench) of(ply int, done layup.Done) (int, layupPlan, error) {
+	k := -1
+	if b.walk != nil {
+		if k = b.walk.benchOf(ply); k < 0 {
+			return k, layupPlan{}, book.NotNow.Errorf("ply %d is not laid by this route", ply)
+		}
+	}
+	plan := planOf(b.Revision, b.Plies, b.walk, k)
+	plan.Done = done
+	return k, plan, nil
 }
 
 // bench loads and holds a build, and refuses it to somebody who does not hold
 // what its master demands.
-func benchOf(tx *book.Tx, code string) (bench, error) {
+func (s *Room) benchOf(tx *book.Tx, code string) (bench, error) {
 	kind, id, err := ident.Parse(code)
 	if err != nil {
 		return bench{}, book.Unreadable.At("id", "%s", err)
@@ -46,7 +70,8 @@ func benchOf(tx *book.Tx, code string) (bench, error) {
 	var found []bench
 	if err := tx.Raw(`select b.id, b.code, b.revision_id, t.number, r.letter, b.kit_counted_at is not null as kit_counted,
 			exists (select from bags g where g.build_id = b.id) as bag_closed, b.ended_at is not null as ended, b.ended_why,
-			(select count(*) from plies y where y.revision_id = b.revision_id) as plies, r.process as r_process, r.doc as r_doc
+			(select count(*) from plies y where y.revision_id = b.revision_id) as plies, r.id as r_id, r.process as r_process,
+			r.doc as r_doc
 		from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		where b.code = ? for update of b`, id).Scan(&found).Error; err != nil {
 		return bench{}, err
@@ -57,6 +82,9 @@ func benchOf(tx *book.Tx, code string) (bench, error) {
 	b := found[0]
 	if b.Ended {
 		return b, book.Done.Errorf("this build was ended: %s", b.EndedWhy)
+	}
+	if b.walk, err = s.walkOf(tx.DB, buildRow{ID: b.ID, RevisionID: b.RevisionID}); err != nil {
+		return b, err
 	}
 	return b, book.HoldsAll(
 		tx.DB,
@@ -107,22 +135,24 @@ type Signed struct {
 // its own label, and only by one person.
 func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (Signed, error) {
 	return book.Write(ctx, s.Book, by, book.LayPlies, "sign ply "+code, in, func(tx *book.Tx) (Signed, error) {
-		b, err := benchOf(tx, code)
+		b, err := s.benchOf(tx, code)
 		if err != nil {
-			return Signed{}, err
-		}
-		if err := refusalOf(layup.Kit(b.KitCounted, b.BagClosed)); err != nil {
 			return Signed{}, err
 		}
 		done, err := layupDone(tx.DB, b.ID)
 		if err != nil {
 			return Signed{}, err
 		}
+		k, plan, err := b.of(in.Ply, done)
+		if err != nil {
+			return Signed{}, err
+		}
+		if err := b.mayLay(k); err != nil {
+			return Signed{}, err
+		}
 		if done.Laid[in.Ply] {
 			return Signed{}, alreadySigned(tx, b, in.Ply)
 		}
-		plan := planOf(b.Revision, b.Plies)
-		plan.Done = done
 		next, not := plan.MaySign(in.Ply)
 		if not != nil {
 			return Signed{}, refusalOf(not)
@@ -138,7 +168,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if err := c.label().Off(in.FilmsOff); err != nil {
 			return Signed{}, book.Unreadable.At("filmsOff", "%s", err)
 		}
-		if err := s.warmKit(tx, b, all); err != nil {
+		if err := s.warmKit(tx, b, all, next.Ply); err != nil {
 			return Signed{}, err
 		}
 		how := in.How
@@ -205,10 +235,17 @@ func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (ben
 	return c, nil
 }
 
-// warmKit refuses a kit that lies in the freezer, or whose life is spent.
-func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly) error {
+// warmKit refuses the kit of a ply if it lies in the freezer, or its life is spent.
+func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly, ply int) error {
+	kit := ""
+	if b.walk != nil {
+		kit = b.walk.kitOf(b.walk.stageOf(ply))
+		all = slices.DeleteFunc(slices.Clone(all), func(c benchPly) bool {
+			return b.walk.kitOf(b.walk.stageOf(c.Number)) != kit
+		})
+	}
 	var events []stock.FreezerEvent
-	if err := tx.Where("build_id = ?", b.ID).Order("at, id").Find(&events).Error; err != nil {
+	if err := tx.Where("build_id = ? and operation = ?", b.ID, kit).Order("at, id").Find(&events).Error; err != nil {
 		return err
 	}
 	if n := len(events); n > 0 && events[n-1].Kind == string(material.In) {
@@ -273,8 +310,13 @@ func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, err
 		if err != nil {
 			return Expected{}, err
 		}
+		b := bench{Plies: row.Plies, Revision: r, walk: row.walk}
+		_, plan, err := b.of(number, done)
+		if err != nil {
+			return Expected{}, err
+		}
 		out := Expected{CutPly: c.Code, Ply: number}
-		next, open := layup.Next(planOf(r, row.Plies).Steps, done)
+		next, open := layup.Next(plan.Steps, done)
 		if open && !next.Debulk && next.Kind == "" {
 			out.Next = next.Ply
 		}
@@ -313,7 +355,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 	}
 	in.PIN = ""
 	return book.Write(ctx, s.Book, by, act, "meet demand "+code, in, func(tx *book.Tx) (LayupView, error) {
-		b, err := benchOf(tx, code)
+		b, err := s.benchOf(tx, code)
 		if err != nil {
 			return LayupView{}, err
 		}
@@ -321,13 +363,25 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if err != nil {
 			return LayupView{}, err
 		}
-		plan := planOf(b.Revision, b.Plies)
+		k := -1
+		if b.walk != nil {
+			if k = b.walk.benchOfItem(*b.Revision.Doc, in.Key); k < 0 {
+				return LayupView{}, book.NoSuch.Errorf("the master asks for nothing of the kind there")
+			}
+		}
+		plan := planOf(b.Revision, b.Plies, b.walk, k)
 		plan.Done = done
 		found, not := plan.MayMeet(in.Kind, in.Key)
 		if not != nil && (not.Unknown || done.Met[layup.Met{Kind: in.Kind, Key: in.Key}]) {
 			return LayupView{}, refusalOf(not)
 		}
-		if err := refusalOf(layup.Kit(b.KitCounted, false)); err != nil {
+		// What was passed over before it was asked for is signed afterwards, bag or none.
+		if b.walk == nil {
+			err = refusalOf(layup.Kit(b.KitCounted, false))
+		} else if b.walk.Standing[k].State == route.Waiting {
+			err = b.walk.turn(k)
+		}
+		if err != nil {
 			return LayupView{}, err
 		}
 		if not != nil {
@@ -372,7 +426,11 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		}); err != nil {
 			return LayupView{}, err
 		}
-		return s.LayupView(tx.DB, b.Code)
+		row, err := s.Build(tx.DB, code)
+		if err != nil {
+			return LayupView{}, err
+		}
+		return s.layupView(tx.DB, row, k)
 	})
 }
 

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"gorm.io/gorm"
@@ -21,8 +22,11 @@ import (
 	"juxta/wire"
 )
 
-// Room of the builds.
-type Room struct{ *parts.Room }
+// Room of the builds. It keeps what the benches of released revisions ask for.
+type Room struct {
+	*parts.Room
+	rules sync.Map // benchRules by the revision's id
+}
 
 // BuildLine is a build as listed in every room.
 type BuildLine struct {
@@ -32,7 +36,7 @@ type BuildLine struct {
 	Name    string     `json:"name"`
 	Serial  string     `json:"serial"`
 	Letter  string     `json:"letter"`
-	Room    string     `json:"room" enum:"cut,kits,layup,bag,cure,release,finished,ended"`
+	Room    string     `json:"room" doc:"Where it is to be found; a build on a route may be in several, as open says" enum:"cut,kits,layup,bag,cure,finish,release,finished,ended"`
 	Plies   int        `json:"plies"`
 	Cut     int        `json:"cut"`
 	Counted int        `json:"counted"`
@@ -42,6 +46,8 @@ type BuildLine struct {
 	Outcome string     `json:"outcome,omitempty"`
 	Ended   string     `json:"ended,omitempty" doc:"Why it was ended before its time"`
 	Fuse    *wire.Fuse `gorm:"-" json:"fuse,omitempty" doc:"Of the kit: its worst ply"`
+
+	Open []RouteStep `gorm:"-" json:"open,omitempty" doc:"Of a build that walks a route: the operations that somebody can go on with"`
 }
 
 type buildRow struct {
@@ -55,6 +61,8 @@ type buildRow struct {
 	RunStarted *time.Time
 	EndedAt    *time.Time
 	DoneAt     *time.Time
+
+	walk *Walk // nil: one pass; or, in a list, over
 }
 
 // BuildRows loads builds with the sums of what is recorded, in one query, newest
@@ -82,8 +90,16 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	if err != nil {
 		return nil, err
 	}
+	walks, err := s.walks(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	if err != nil {
+		return nil, err
+	}
 	for i := range rows {
 		r := &rows[i]
+		if r.walk = walks[r.ID]; r.walk != nil {
+			r.Room, r.Open = r.walk.room(), r.walk.open()
+			continue
+		}
 		done, err := s.wholeLayup(db, *r)
 		if err != nil {
 			return nil, err
@@ -122,7 +138,7 @@ func (s *Room) wholeLayup(db *gorm.DB, r buildRow) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	_, open := layup.Next(planOf(revision, r.Plies).Steps, done)
+	_, open := layup.Next(planOf(revision, r.Plies, nil, -1).Steps, done)
 	return !open, nil
 }
 
@@ -163,7 +179,10 @@ func (s *Room) Build(db *gorm.DB, code string) (buildRow, error) {
 	if err != nil {
 		return buildRow{}, err
 	}
-	return rows[0], nil
+	if rows[0].DoneAt != nil {
+		rows[0].walk, err = s.walkOf(db, rows[0])
+	}
+	return rows[0], err
 }
 
 // Held loads a build and holds it until the transaction ends: two people who
@@ -226,7 +245,7 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 			return BuildPage{}, err
 		}
 		for _, r := range open {
-			if k := slices.Index(route.Order, route.Room(r.Room)); k == at && !q.Passed || k > at && q.Passed {
+			if r.waits(route.Room(q.Room)) && !q.Passed || r.passed(route.Room(q.Room)) && q.Passed {
 				rows = append(rows, r)
 			}
 		}
@@ -266,10 +285,43 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 	return page, nil
 }
 
+// waits says whether somebody can go on with a build in a room.
+func (r buildRow) waits(room route.Room) bool {
+	if r.walk == nil {
+		return r.Room == string(room)
+	}
+	return slices.ContainsFunc(r.Open, func(s RouteStep) bool { return s.Room == string(room) })
+}
+
+// Rooms are those in which somebody can go on with a build, each once.
+func (r buildRow) Rooms() []string {
+	if r.walk == nil {
+		return []string{r.Room}
+	}
+	var out []string
+	for _, s := range r.Open {
+		if !slices.Contains(out, s.Room) {
+			out = append(out, s.Room)
+		}
+	}
+	return out
+}
+
+// passed says whether a build was in a room, and is there no more.
+func (r buildRow) passed(room route.Room) bool {
+	if r.walk == nil {
+		return slices.Index(route.Order, route.Room(r.Room)) > slices.Index(route.Order, room)
+	}
+	return !r.waits(room) && slices.ContainsFunc(r.walk.Steps(), func(s RouteStep) bool {
+		return s.Room == string(room) && s.State == "done"
+	})
+}
+
 // kitFuses are the fuses of the kits of builds, by build; none before anything is
-// cut. Every ply carries its roll's clock from the cut, then the kit's own stays;
-// cure ends it.
-func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, error) {
+// cut. Every ply carries its roll's clock from the cut, then the stays of its own kit;
+// its cure ends it. Of a build on a route those count that are not cured yet, or all
+// once everything is; of some stages alone where they are named.
+func (s *Room) kitFuses(db *gorm.DB, rows []buildRow, stages ...string) (map[int64]*wire.Fuse, error) {
 	out := map[int64]*wire.Fuse{}
 	ids := []int64{}
 	for _, r := range rows {
@@ -282,11 +334,14 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 	}
 	var cut []struct {
 		CutPly   `gorm:"embedded"`
+		Number   int
 		OutLife  float64
 		TackLife float64
 	}
-	if err := db.Raw(`select distinct c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life
-		from cut_plies c join materials m on m.id = c.material_id where c.build_id in ?`, ids).Scan(&cut).Error; err != nil {
+	if err := db.Raw(`select distinct c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life,
+			case when c.build_id in @routed then p.number else 0 end as number
+		from cut_plies c join materials m on m.id = c.material_id join plies p on p.id = c.ply_id
+		where c.build_id in @ids`, map[string]any{"ids": ids, "routed": routedIDs(rows)}).Scan(&cut).Error; err != nil {
 		return nil, err
 	}
 	var events []stock.FreezerEvent
@@ -297,40 +352,53 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 	if err != nil {
 		return nil, err
 	}
-	moves, plies := map[int64][]stock.FreezerEvent{}, map[int64][]int{}
+	type kit struct {
+		build     int64
+		operation string
+	}
+	moves, plies := map[kit][]stock.FreezerEvent{}, map[int64][]int{}
 	for _, e := range events {
-		moves[*e.BuildID] = append(moves[*e.BuildID], e)
+		moves[kit{*e.BuildID, e.Operation}] = append(moves[kit{*e.BuildID, e.Operation}], e)
 	}
 	for i, c := range cut {
 		plies[c.BuildID] = append(plies[c.BuildID], i)
 	}
 	for _, r := range rows {
-		now, planned := s.Now(), time.Duration(0)
-		switch {
-		case r.RunStarted != nil:
-			now = *r.RunStarted
-		case r.DoneAt != nil:
-			now = *r.DoneAt
-		default:
-			planned = r.CureAt.Sub(now)
-		}
-		moved := stock.CoreEvents(moves[r.ID])
-		var fuses []material.Fuse
+		var fuses, cured []material.Fuse
 		for _, i := range plies[r.ID] {
-			c := cut[i]
-			clock, err := c.carried().Piece(c.CutAt, now, moved, warm).Clock(now)
+			c, until, of := cut[i], s.Now(), kit{r.ID, ""}
+			began, over := r.RunStarted, false
+			if r.walk != nil {
+				stage := r.walk.stageOf(c.Number)
+				if len(stages) > 0 && !slices.Contains(stages, stage) {
+					continue
+				}
+				of.operation = r.walk.kitOf(stage)
+				began, over = r.walk.curedAt(stage)
+			}
+			planned := time.Duration(0)
+			switch {
+			case began != nil:
+				until = *began
+			case r.DoneAt != nil:
+				until = *r.DoneAt
+			default:
+				planned = r.CureAt.Sub(until)
+			}
+			clock, err := c.carried().Piece(c.CutAt, until, stock.CoreEvents(moves[of]), warm).Clock(until)
 			if err != nil {
 				return nil, err
 			}
-			fuses = append(
-				fuses,
-				material.NewFuse(
-					clock,
-					material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)},
-					planned,
-					now,
-				),
-			)
+			limits := material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}
+			f := material.NewFuse(clock, limits, planned, until)
+			if over {
+				cured = append(cured, f)
+			} else {
+				fuses = append(fuses, f)
+			}
+		}
+		if len(fuses) == 0 {
+			fuses = cured
 		}
 		if len(fuses) > 0 {
 			worst := wire.FromFuse(material.Worst(fuses))
@@ -340,9 +408,20 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow) (map[int64]*wire.Fuse, err
 	return out, nil
 }
 
-// KitFuse is the fuse of one build's kit.
-func (s *Room) KitFuse(db *gorm.DB, b buildRow) (*wire.Fuse, error) {
-	fuses, err := s.kitFuses(db, []buildRow{b})
+// routedIDs are the builds among some that walk a route; never none, for SQL.
+func routedIDs(rows []buildRow) []int64 {
+	out := []int64{0}
+	for _, r := range rows {
+		if r.walk != nil {
+			out = append(out, r.ID)
+		}
+	}
+	return out
+}
+
+// KitFuse is the fuse of one build's kit, or of that of some stages.
+func (s *Room) KitFuse(db *gorm.DB, b buildRow, stages ...string) (*wire.Fuse, error) {
+	fuses, err := s.kitFuses(db, []buildRow{b}, stages...)
 	return fuses[b.ID], err
 }
 
@@ -391,6 +470,9 @@ func (s *Room) StartBuild(ctx context.Context, by book.By, partCode string, in N
 		}
 		b := Build{ID: id, Code: code, RevisionID: r.ID, Serial: serial, CureAt: in.CureAt, CreatedAt: tx.Now}
 		if err := tx.Create(&b).Error; err != nil {
+			return BuildLine{}, err
+		}
+		if err := s.preformsOf(tx, b.ID, b.RevisionID); err != nil {
 			return BuildLine{}, err
 		}
 		if err := tx.Log("build started", code, "", map[string]any{

@@ -43,14 +43,15 @@ func waitsFor(s *StepView) string {
 
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:
 // it may lie under the plies.
-func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupView, error) {
+func (s *Room) StartDebulk(ctx context.Context, by book.By, code, operation string) (LayupView, error) {
 	return s.changeLayup(
 		ctx,
 		by,
 		book.LayPlies,
 		"start debulk",
 		code,
-		nil,
+		operation,
+		benchNamed(operation),
 		func(tx *book.Tx, v LayupView, b buildRow) error {
 			switch {
 			case v.Running != nil:
@@ -61,6 +62,9 @@ func (s *Room) StartDebulk(ctx context.Context, by book.By, code string) (LayupV
 				return book.Incomplete.Errorf("%s: a film is unaccounted for. Find it before the debulk", PlyList(v.FilmsShort))
 			}
 			d := Debulk{BuildID: b.ID, AfterPly: v.Next.Ply, StartedAt: tx.Now, StartedBy: tx.By.Person.ID}
+			if v.At != nil {
+				d.Operation = v.At.Operation
+			}
 			if err := tx.Create(&d).Error; err != nil {
 				return err
 			}
@@ -77,9 +81,11 @@ type DebulkEnd struct {
 
 // EndDebulk ends the running debulk with the vacuum read, in Pa. One that was
 // too short or too weak stays on record and does not count.
-func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in DebulkEnd) (LayupView, error) {
-	vacuum := in.Vacuum
-	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, in, func(tx *book.Tx, v LayupView, b buildRow) error {
+func (s *Room) EndDebulk(ctx context.Context, by book.By, code, operation string, in DebulkEnd) (LayupView, error) {
+	vacuum, input, named := in.Vacuum, []any{in, operation}, benchNamed(operation)
+	return s.changeLayup(ctx, by, book.LayPlies, "end debulk", code, input, named, func(
+		tx *book.Tx, v LayupView, b buildRow,
+	) error {
 		if v.Running == nil {
 			return book.NotNow.Errorf("no debulk is running")
 		}
@@ -93,7 +99,8 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code string, in Debulk
 		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.Now.Sub(v.Running.StartedAt), vacuum); err != nil {
 			counts, says = false, err.Error()
 		}
-		if err := tx.Model(&Debulk{}).Where("build_id = ? and ended_at is null", b.ID).
+		if err := tx.Model(&Debulk{}).
+			Where("build_id = ? and after_ply = ? and ended_at is null", b.ID, v.Running.AfterPly).
 			Updates(map[string]any{
 				"ended_at": tx.Now, "ended_by": tx.By.Person.ID, "vacuum": vacuum, "counts": counts, "says": says,
 			}).Error; err != nil {

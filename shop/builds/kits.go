@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
+	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/climate"
 	"juxta/shop/parts"
@@ -41,22 +42,41 @@ type KitView struct {
 	CountedAt *time.Time     `json:"countedAt,omitempty"`
 	CountedBy string         `json:"countedBy,omitempty"`
 	InFreezer bool           `json:"inFreezer"`
+	At        *RouteStep     `json:"at,omitempty" doc:"The operation that the kit is for, of a build that walks a route"`
+	Others    []RouteStep    `json:"others,omitempty" doc:"The kits of this build"`
+	Waits     []string       `json:"waits,omitempty" doc:"What the count waits for, in words"`
 	Log       []book.LogLine `json:"log"`
 }
 
-// Kit is the kit of a build as counted so far.
-func (s *Room) Kit(ctx context.Context, code string) (KitView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) { return s.KitView(db, code) })
+// Kit is the kit of a build as counted so far; of one that walks a route that of an
+// operation, without a key the one whose turn it is.
+func (s *Room) Kit(ctx context.Context, code, operation string) (KitView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) {
+		b, err := s.Build(db, code)
+		if err != nil {
+			return KitView{}, err
+		}
+		k, err := b.walk.at(b.Number, operation, route.Kitting)
+		if err != nil {
+			return KitView{}, err
+		}
+		return s.kitView(db, b, k)
+	})
 }
 
-func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
-	b, err := s.Build(db, code)
-	if err != nil {
+// kitView is the kit of an operation; k is -1 for the one pass.
+func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
+	v := KitView{Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
+	var stages []string
+	if b.walk != nil {
+		v.At, v.Others, v.Waits = b.walk.here(k, route.Kitting)
+		stages = b.walk.Operations[k].Stages
+	}
+	var err error
+	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
 		return KitView{}, err
 	}
-	if b.Fuse, err = s.KitFuse(db, b); err != nil {
-		return KitView{}, err
-	}
+	v.Build = b.BuildLine
 	plies, materials, err := parts.LoadPlies(db, b.RevisionID)
 	if err != nil {
 		return KitView{}, err
@@ -71,8 +91,10 @@ func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
 		order by c.id`, b.ID).Scan(&cut).Error; err != nil {
 		return KitView{}, err
 	}
-	v := KitView{Build: b.BuildLine, Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
 	for i, view := range parts.PlyViews(plies, materials) {
+		if b.walk != nil && !slices.Contains(stages, b.walk.stageOf(view.Number)) {
+			continue
+		}
 		k := KitPly{PlyView: view, Cut: []CutView{}}
 		counted := 0
 		for _, c := range cut {
@@ -91,19 +113,12 @@ func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
 		}
 		v.Plies = append(v.Plies, k)
 	}
-	var record Build
-	if err := db.Take(&record, b.ID).Error; err != nil {
+	if v.CountedAt, v.CountedBy, err = s.countedBy(db, b, b.walk.key(k)); err != nil {
 		return KitView{}, err
 	}
-	if record.KitCountedBy != nil {
-		names, err := s.Names(db)
-		if err != nil {
-			return KitView{}, err
-		}
-		v.CountedAt, v.CountedBy = record.KitCountedAt, names[*record.KitCountedBy]
-	}
 	var last stock.FreezerEvent
-	if err := db.Where("build_id = ?", b.ID).Order("at desc, id desc").Limit(1).Find(&last).Error; err != nil {
+	if err := db.Where("build_id = ? and operation = ?", b.ID, b.walk.key(k)).Order("at desc, id desc").Limit(1).
+		Find(&last).Error; err != nil {
 		return KitView{}, err
 	}
 	v.InFreezer = last.Kind == string(material.In)
@@ -111,36 +126,88 @@ func (s *Room) KitView(db *gorm.DB, code string) (KitView, error) {
 	return v, err
 }
 
-// change holds a build, does one thing to its kit and gives the kit as it then
-// is.
+// countedBy is when a kit was counted, and by whom.
+func (s *Room) countedBy(db *gorm.DB, b buildRow, operation string) (*time.Time, string, error) {
+	var found []struct {
+		At     time.Time
+		Person string
+	}
+	err := db.Raw(`select b.kit_counted_at as at, p.name as person from builds b join people p on p.id = b.kit_counted_by
+			where b.id = @b and @op = ''
+		union all select k.counted_at, p.name from kit_counts k join people p on p.id = k.counted_by
+			where k.build_id = @b and k.operation = @op`, map[string]any{"b": b.ID, "op": operation}).Scan(&found).Error
+	if err != nil || len(found) == 0 {
+		return nil, "", err
+	}
+	return &found[0].At, found[0].Person, nil
+}
+
+// changeKit holds a build, does one thing to a kit of it and gives the kit as it then is.
+// which finds the operation that the kit is for.
 func (s *Room) changeKit(
 	ctx context.Context,
 	by book.By,
 	what, code string,
 	input any,
-	do func(tx *book.Tx, b buildRow) error,
+	which func(tx *book.Tx, b buildRow) (int, error),
+	do func(tx *book.Tx, b buildRow, k int) error,
 ) (KitView, error) {
 	return book.Write(ctx, s.Book, by, book.CountKit, what+" "+code, input, func(tx *book.Tx) (KitView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
 			return KitView{}, err
 		}
-		if err := do(tx, b); err != nil {
+		k, err := which(tx, b)
+		if err != nil {
 			return KitView{}, err
 		}
-		return s.KitView(tx.DB, b.Code)
+		if err := do(tx, b, k); err != nil {
+			return KitView{}, err
+		}
+		if b, err = s.Build(tx.DB, code); err != nil {
+			return KitView{}, err
+		}
+		return s.kitView(tx.DB, b, k)
 	})
+}
+
+// counted says whether the kit of an operation is counted and closed.
+func (b buildRow) counted(k int) bool {
+	if b.walk == nil {
+		return b.KitCounted
+	}
+	return b.walk.Standing[k].State == route.Done
+}
+
+// kitNamed is the kit of the operation that was named.
+func kitNamed(operation string) func(tx *book.Tx, b buildRow) (int, error) {
+	return func(_ *book.Tx, b buildRow) (int, error) { return b.walk.at(b.Number, operation, route.Kitting) }
+}
+
+// kitOfLabel is the kit that a cut ply belongs into.
+func kitOfLabel(label string) func(tx *book.Tx, b buildRow) (int, error) {
+	return func(tx *book.Tx, b buildRow) (int, error) {
+		_, number, err := cutPlyOf(tx, b, label)
+		if err != nil || b.walk == nil {
+			return -1, err
+		}
+		k := b.walk.first(route.Kitting, b.walk.stageOf(number))
+		if k < 0 {
+			return k, book.NotHere.Errorf("no operation of the route counts a kit with ply %d", number)
+		}
+		return k, nil
+	}
 }
 
 // CountPly counts one cut ply into the kit by its label. A ply of another kit
 // and a label already counted are refused by name.
 func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "count ply", code, label, func(tx *book.Tx, b buildRow) error {
+	return s.changeKit(ctx, by, "count ply", code, label, kitOfLabel(label), func(tx *book.Tx, b buildRow, k int) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
-		if b.KitCounted {
+		if b.counted(k) {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		if c.CountedAt != nil {
@@ -156,12 +223,12 @@ func (s *Room) CountPly(ctx context.Context, by book.By, code, label string) (Ki
 
 // SetAside takes a counted ply out of the kit again, as when it was doubled.
 func (s *Room) SetAside(ctx context.Context, by book.By, code, label string) (KitView, error) {
-	return s.changeKit(ctx, by, "set aside", code, label, func(tx *book.Tx, b buildRow) error {
+	return s.changeKit(ctx, by, "set aside", code, label, kitOfLabel(label), func(tx *book.Tx, b buildRow, k int) error {
 		c, number, err := cutPlyOf(tx, b, label)
 		if err != nil {
 			return err
 		}
-		if b.KitCounted {
+		if b.counted(k) {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		if c.CountedAt == nil {
@@ -197,13 +264,15 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 	return c, at.Number, nil
 }
 
-// CloseKit signs the count: every ply there, none twice.
-func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, error) {
-	return s.changeKit(ctx, by, "close kit", code, nil, func(tx *book.Tx, b buildRow) error {
-		if b.KitCounted {
+// CloseKit signs the count: every ply there, none twice. A kit of nothing but core,
+// film and consumables is counted as well.
+func (s *Room) CloseKit(ctx context.Context, by book.By, code, operation string) (KitView, error) {
+	named := kitNamed(operation)
+	return s.changeKit(ctx, by, "close kit", code, operation, named, func(tx *book.Tx, b buildRow, k int) error {
+		if b.counted(k) {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
-		v, err := s.KitView(tx.DB, b.Code)
+		v, err := s.kitView(tx.DB, b, k)
 		if err != nil {
 			return err
 		}
@@ -212,6 +281,19 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code string) (KitView, 
 		}
 		if len(v.Doubled) > 0 {
 			return book.Incomplete.Errorf("%s doubled: set one aside", PlyList(v.Doubled))
+		}
+		if b.walk != nil {
+			if err := b.walk.turn(k); err != nil {
+				return err
+			}
+			if err := tx.Create(&KitCount{
+				BuildID: b.ID, Operation: b.walk.key(k), CountedAt: tx.Now, CountedBy: tx.By.Person.ID,
+			}).Error; err != nil {
+				return err
+			}
+			return tx.Log("kit counted", b.Code, "", map[string]any{
+				"plies": len(v.Plies), "operation": b.walk.key(k), "says": v.At.Says,
+			})
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
 			"kit_counted_at": tx.Now, "kit_counted_by": tx.By.ID(),
@@ -230,16 +312,19 @@ func (s *Room) MoveKit(
 	code string,
 	kind material.EventKind,
 	freezer int64,
+	operation string,
 ) (KitView, error) {
-	return s.changeKit(ctx, by, "move kit "+string(kind), code, freezer, func(tx *book.Tx, b buildRow) error {
-		v, err := s.KitView(tx.DB, b.Code)
+	input := []any{freezer, operation}
+	named := kitNamed(operation)
+	return s.changeKit(ctx, by, "move kit "+string(kind), code, input, named, func(tx *book.Tx, b buildRow, k int) error {
+		v, err := s.kitView(tx.DB, b, k)
 		if err != nil {
 			return err
 		}
-		if b.Cut == 0 {
+		if !slices.ContainsFunc(v.Plies, func(p KitPly) bool { return len(p.Cut) > 0 }) {
 			return book.NotNow.Errorf("nothing of this kit is cut yet")
 		}
-		if !slices.Contains([]string{"cut", "kits", "layup"}, b.Room) || b.Laid > 0 {
+		if b.begunOn(v) {
 			return book.Done.Errorf("plies of this kit are already on the tool")
 		}
 		if v.InFreezer == (kind == material.In) {
@@ -247,6 +332,7 @@ func (s *Room) MoveKit(
 		}
 		event := stock.FreezerEvent{
 			BuildID:   &b.ID,
+			Operation: b.walk.key(k),
 			Kind:      string(kind),
 			At:        tx.Now,
 			EnteredAt: tx.Now,
@@ -282,3 +368,11 @@ func (s *Room) MoveKit(
 
 // carried is what a cut ply brought along of its roll.
 func (c CutPly) carried() material.Carried { return stock.Carried(c.Spent, c.More, c.Until) }
+
+// begunOn says whether plies of a kit are on the tool already, or past it.
+func (b buildRow) begunOn(v KitView) bool {
+	if b.walk == nil {
+		return !slices.Contains([]string{"cut", "kits", "layup"}, b.Room) || b.Laid > 0
+	}
+	return slices.ContainsFunc(v.Plies, func(p KitPly) bool { return b.walk.Done.Laid[p.Number] })
+}

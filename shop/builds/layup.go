@@ -3,6 +3,7 @@ package builds
 import (
 	"context"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
@@ -11,6 +12,7 @@ import (
 
 	"juxta/core/layup"
 	"juxta/core/master"
+	"juxta/core/route"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"
@@ -54,6 +56,7 @@ type MarkView struct {
 	Person string    `json:"person"`
 	At     time.Time `json:"at"`
 	Void   bool      `json:"void,omitempty" doc:"Its ply came off afterwards"`
+	Key    string    `json:"-"` // of the item
 }
 
 // LayupView is the bench: what to do next, and what was done.
@@ -74,6 +77,10 @@ type LayupView struct {
 	Unmet       []StepView      `json:"unmet" doc:"Those that nobody has signed"`
 	Seconds     []Named         `json:"seconds" doc:"Who may look as the second person"`
 	Notes       []BenchNote     `json:"notes" doc:"Of the master, by the ply that they stand before"`
+	At          *RouteStep      `json:"at,omitempty" doc:"The operation that is laid, of a build that walks a route"`
+	Others      []RouteStep     `json:"others,omitempty" doc:"What else is laid or joined for this build"`
+	Waits       []string        `json:"waits,omitempty" doc:"What the operation waits for, in words"`
+	Preforms    []PreformView   `json:"preforms,omitempty" doc:"Pre-forms that are laid here, with their labels"`
 }
 
 // Named is a person by name.
@@ -91,76 +98,133 @@ type BenchNote struct {
 	Picture int64 `json:"picture,omitempty" doc:"File"`
 }
 
-// benchNotes are the items between the plies, which come first, and what the
-// plies' own items say.
-func benchNotes(m parts.MasterOf) []BenchNote {
+// benchNotes are the items between the plies, which come first, and what the plies' own
+// items say; of some stages alone where they are named.
+func benchNotes(m parts.MasterOf, here func(stage string) bool) []BenchNote {
 	out, ply, labels := []BenchNote{}, 1, m.Doc.Labels()
-	for _, i := range m.Doc.Items() {
-		add := func(kind, says string) {
-			if says != "" {
-				out = append(out, BenchNote{Ply: ply, Kind: kind, Says: says})
-			}
-		}
-		if i.Kind != master.Ply {
-			says := labels[i.Key]
-			for _, part := range []string{i.Name, m.Records[i.MaterialID].Name} {
-				if part != "" {
-					says += ", " + part
+	for _, stage := range m.Doc.Stages {
+		for _, i := range stage.Items {
+			add := func(n BenchNote) {
+				if (n.Says != "" || n.Picture != 0) && here(stage.Key) {
+					out = append(out, n)
 				}
 			}
-			add("first", fmt.Sprintf("%s at x %s, y %s", says, unit.Size(i.X, 1), unit.Size(i.Y, 1)))
-		}
-		add("note", i.Note)
-		add("caution", i.Caution)
-		add("hold", i.Hold)
-		if i.Second {
-			add("second", "a second person checks it")
-		}
-		if i.PictureID != 0 {
-			out = append(out, BenchNote{ply, "picture", labels[i.Key], i.PictureID})
-		}
-		if i.Kind == master.Ply {
-			ply++
+			if i.Kind != master.Ply {
+				says := labels[i.Key]
+				for _, part := range []string{i.Name, m.Records[i.MaterialID].Name} {
+					if part != "" {
+						says += ", " + part
+					}
+				}
+				says = fmt.Sprintf("%s at x %s, y %s", says, unit.Size(i.X, 1), unit.Size(i.Y, 1))
+				add(BenchNote{Ply: ply, Kind: "first", Says: says})
+			}
+			add(BenchNote{Ply: ply, Kind: "note", Says: i.Note})
+			add(BenchNote{Ply: ply, Kind: "caution", Says: i.Caution})
+			add(BenchNote{Ply: ply, Kind: "hold", Says: i.Hold})
+			if i.Second {
+				add(BenchNote{Ply: ply, Kind: "second", Says: "a second person checks it"})
+			}
+			if i.PictureID != 0 {
+				add(BenchNote{ply, "picture", labels[i.Key], i.PictureID})
+			}
+			if i.Kind == master.Ply {
+				ply++
+			}
 		}
 	}
 	return out
 }
 
-// demands are what the master asks for at its items besides laying them.
-func demandsOf(doc master.Document) (demands []layup.Demand, says map[layup.Met]string) {
+// stageDemand is what the master asks for at an item besides laying it, and the stage
+// that the item stands in.
+type stageDemand struct {
+	layup.Demand
+	Stage string
+}
+
+// demandsOf are a master's demands at its items.
+func demandsOf(doc master.Document) (demands []stageDemand, says map[layup.Met]string) {
 	says = map[layup.Met]string{}
 	ply, labels := 1, doc.Labels()
-	for _, i := range doc.Items() {
-		laid := i.Kind == master.Ply
-		called := labels[i.Key]
-		if laid {
-			called = "ply " + called
-		}
-		if i.Hold != "" {
-			demands = append(demands, layup.Demand{Kind: layup.Hold, Key: i.Key, Ply: ply, Laid: laid})
-			says[layup.Met{Kind: layup.Hold, Key: i.Key}] = i.Hold
-		}
-		if i.Second {
-			demands = append(demands, layup.Demand{Kind: layup.Second, Key: i.Key, Ply: ply, Laid: laid})
-			says[layup.Met{Kind: layup.Second, Key: i.Key}] = "a second person checks " + called
-		}
-		if laid {
-			ply++
+	for _, s := range doc.Stages {
+		for _, i := range s.Items {
+			laid := i.Kind == master.Ply
+			called := labels[i.Key]
+			if laid {
+				called = "ply " + called
+			}
+			add := func(kind string) {
+				demands = append(demands, stageDemand{layup.Demand{Kind: kind, Key: i.Key, Ply: ply, Laid: laid}, s.Key})
+			}
+			if i.Hold != "" {
+				add(layup.Hold)
+				says[layup.Met{Kind: layup.Hold, Key: i.Key}] = i.Hold
+			}
+			if i.Second {
+				add(layup.Second)
+				says[layup.Met{Kind: layup.Second, Key: i.Key}] = "a second person checks " + called
+			}
+			if laid {
+				ply++
+			}
 		}
 	}
 	return demands, says
 }
 
+// ofStages are the demands of some stages.
+func ofStages(demands []stageDemand, stages []string) []layup.Demand {
+	var out []layup.Demand
+	for _, d := range demands {
+		if slices.Contains(stages, d.Stage) {
+			out = append(out, d.Demand)
+		}
+	}
+	return out
+}
+
+// stepsOf is the order of work for some of a part's plies, in their order: they keep
+// their numbers.
+func stepsOf(numbers []int, p layup.Policy, demands []layup.Demand) []layup.Step {
+	local := make([]layup.Demand, len(demands))
+	for k, d := range demands {
+		local[k] = d
+		// Of what lies after the last ply the number is one of another stage, or of none.
+		local[k].Ply, _ = slices.BinarySearch(numbers, d.Ply)
+		local[k].Ply++
+	}
+	steps := layup.Steps(len(numbers), p, local...)
+	for k, s := range steps {
+		if s.Ply <= len(numbers) {
+			steps[k].Ply = numbers[s.Ply-1]
+		} else if len(numbers) > 0 {
+			steps[k].Ply = numbers[len(numbers)-1] + 1
+		}
+	}
+	return steps
+}
+
 // layupPlan is what the bench of a revision has to do.
 type layupPlan struct{ layup.Bench }
 
-func planOf(r parts.Revision, plies int) layupPlan {
+// planOf is the bench of an operation of a build's route, or of all its plies where it
+// walks one pass.
+func planOf(r parts.Revision, plies int, w *Walk, k int) layupPlan {
 	var p layupPlan
-	var demands []layup.Demand
+	var demands []stageDemand
 	if r.Doc != nil {
 		demands, p.Says = demandsOf(*r.Doc)
 	}
-	p.Steps = layup.Steps(plies, debulkPolicy(r.Process), demands...)
+	if w != nil {
+		p.Steps = stepsOf(w.numbers(k), debulkPolicy(r.Process), ofStages(demands, w.Lays(k)))
+		return p
+	}
+	all := make([]layup.Demand, len(demands))
+	for k, d := range demands {
+		all[k] = d.Demand
+	}
+	p.Steps = layup.Steps(plies, debulkPolicy(r.Process), all...)
 	return p
 }
 
@@ -212,17 +276,33 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 	return done, err
 }
 
-// Layup is the bench view of a build.
-func (s *Room) Layup(ctx context.Context, code string) (LayupView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) { return s.LayupView(db, code) })
+// Layup is the bench view of a build; of one that walks a route that of an operation,
+// without a key the one whose turn it is.
+func (s *Room) Layup(ctx context.Context, code, operation string) (LayupView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) {
+		b, err := s.Build(db, code)
+		if err != nil {
+			return LayupView{}, err
+		}
+		k, err := b.walk.at(b.Number, operation, route.Laying, route.Joining)
+		if err != nil {
+			return LayupView{}, err
+		}
+		return s.layupView(db, b, k)
+	})
 }
 
-func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
-	b, err := s.Build(db, code)
-	if err != nil {
-		return LayupView{}, err
+// layupView is the bench of an operation; k is -1 for the one pass.
+func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
+	var stages []string
+	here := func(int) bool { return true }
+	if b.walk != nil {
+		stages = b.walk.Lays(k)
+		numbers := b.walk.numbers(k)
+		here = func(ply int) bool { return slices.Contains(numbers, ply) }
 	}
-	if b.Fuse, err = s.KitFuse(db, b); err != nil {
+	var err error
+	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
 		return LayupView{}, err
 	}
 	var r parts.Revision
@@ -233,11 +313,15 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	plan := planOf(r, len(plies))
+	plan := planOf(r, len(plies), b.walk, k)
 	done, err := layupDone(db, b.ID)
 	if err != nil {
 		return LayupView{}, err
 	}
+	for _, of := range []map[int]bool{done.Laid, done.Debulks} {
+		maps.DeleteFunc(of, func(ply int, _ bool) bool { return !here(ply) })
+	}
+	plies = slices.DeleteFunc(plies, func(p parts.Ply) bool { return !here(p.Number) })
 	v := LayupView{
 		Build:       b.BuildLine,
 		Process:     r.Process,
@@ -255,7 +339,13 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	v.Notes = benchNotes(m)
+	v.Notes = benchNotes(m, func(stage string) bool { return b.walk == nil || slices.Contains(stages, stage) })
+	if b.walk != nil {
+		v.At, v.Others, v.Waits = b.walk.here(k, route.Laying, route.Joining)
+		if v.Preforms, err = s.preforms(db, b, stages); err != nil {
+			return LayupView{}, err
+		}
+	}
 	for _, st := range plan.Steps {
 		v.Steps = append(v.Steps, plan.view(st))
 	}
@@ -288,6 +378,9 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 		return LayupView{}, err
 	}
 	for _, l := range laid {
+		if !here(l.Ply) {
+			continue
+		}
 		if l.TakenBackAt != nil {
 			v.TakenBack = append(v.TakenBack, l)
 			continue
@@ -306,7 +399,7 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 		order by d.id`, b.ID).Scan(&v.Debulks).Error; err != nil {
 		return LayupView{}, err
 	}
-	if err := db.Raw(`select k.kind, k.ply, k.says, p.name as person, k.at, k.void_at is not null as void
+	if err := db.Raw(`select k.kind, k.item_key as key, k.ply, k.says, p.name as person, k.at, k.void_at is not null as void
 		from marks k join people p on p.id = k.person_id where k.build_id = ?
 		order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
 		return LayupView{}, err
@@ -316,6 +409,10 @@ func (s *Room) LayupView(db *gorm.DB, code string) (LayupView, error) {
 			return LayupView{}, err
 		}
 	}
+	v.Debulks = slices.DeleteFunc(v.Debulks, func(d DebulkView) bool { return !here(d.AfterPly) })
+	v.Marks = slices.DeleteFunc(v.Marks, func(m MarkView) bool {
+		return b.walk != nil && !slices.ContainsFunc(v.Steps, func(s StepView) bool { return s.Demand == m.Kind && s.Key == m.Key })
+	})
 	for i := range v.Debulks {
 		if v.Debulks[i].EndedAt == nil {
 			v.Running = &v.Debulks[i]
@@ -340,12 +437,52 @@ func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
 	return out, err
 }
 
+// benchNamed is the bench of the operation that was named.
+func benchNamed(operation string) func(b buildRow) (int, error) {
+	return func(b buildRow) (int, error) {
+		return b.walk.at(b.Number, operation, route.Laying, route.Joining)
+	}
+}
+
+// benchOfPly is the bench at which a ply is laid.
+func benchOfPly(ply int) func(b buildRow) (int, error) {
+	return func(b buildRow) (int, error) {
+		if b.walk == nil {
+			return -1, nil
+		}
+		k := b.walk.benchOf(ply)
+		if k < 0 {
+			return k, book.NotNow.Errorf("ply %d is not laid by this route", ply)
+		}
+		return k, nil
+	}
+}
+
+// mayLay refuses work at a bench before its turn, or once what comes next is begun.
+func (b buildRow) mayLay(k int) error {
+	if b.walk == nil {
+		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
+	}
+	return b.walk.mayLay(k)
+}
+
+func (w *Walk) mayLay(k int) error {
+	if begun := w.Reopens(w.key(k), w.Marks); len(begun) > 0 {
+		return book.NotNow.Errorf("%s is %s already: it lies on this layup", w.Says(w.Index(begun[0])), w.Marks[begun[0]].State)
+	}
+	if w.Standing[k].State == route.Done {
+		return nil // its last ply may come off again
+	}
+	return w.turn(k)
+}
+
 func (s *Room) changeLayup(
 	ctx context.Context,
 	by book.By,
 	act book.Act,
 	what, code string,
 	input any,
+	which func(b buildRow) (int, error),
 	do func(tx *book.Tx, v LayupView, b buildRow) error,
 ) (LayupView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (LayupView, error) {
@@ -353,17 +490,24 @@ func (s *Room) changeLayup(
 		if err != nil {
 			return LayupView{}, err
 		}
-		v, err := s.LayupView(tx.DB, b.Code)
+		k, err := which(b)
 		if err != nil {
 			return LayupView{}, err
 		}
-		if err := refusalOf(layup.Kit(b.KitCounted, b.BagClosed)); err != nil {
+		v, err := s.layupView(tx.DB, b, k)
+		if err != nil {
+			return LayupView{}, err
+		}
+		if err := b.mayLay(k); err != nil {
 			return LayupView{}, err
 		}
 		if err := do(tx, v, b); err != nil {
 			return LayupView{}, err
 		}
-		return s.LayupView(tx.DB, b.Code)
+		if b, err = s.Build(tx.DB, code); err != nil {
+			return LayupView{}, err
+		}
+		return s.layupView(tx.DB, b, k)
 	})
 }
 
@@ -377,6 +521,7 @@ func (s *Room) TakeBack(ctx context.Context, by book.By, code string, ply int, r
 		"take back",
 		code,
 		[]any{ply, reason},
+		benchOfPly(ply),
 		func(tx *book.Tx, v LayupView, b buildRow) error {
 			if len(v.Laid) == 0 {
 				return book.NotNow.Errorf("no ply is laid yet")
@@ -422,6 +567,7 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 		"found film",
 		code,
 		ply,
+		benchOfPly(ply),
 		func(tx *book.Tx, v LayupView, b buildRow) error {
 			for _, l := range v.Laid {
 				if l.Ply != ply {
@@ -444,8 +590,11 @@ func (s *Room) FoundFilm(ctx context.Context, by book.By, code string, ply int) 
 
 // ReferBuild writes into the record of a build that somebody has to look at
 // it, and why. It stays visible with the build; it forbids nothing.
-func (s *Room) ReferBuild(ctx context.Context, by book.By, code, reason string) (LayupView, error) {
-	return s.changeLayup(ctx, by, book.ReferPart, "refer", code, reason, func(tx *book.Tx, v LayupView, b buildRow) error {
+func (s *Room) ReferBuild(ctx context.Context, by book.By, code, operation, reason string) (LayupView, error) {
+	input, named := []any{reason, operation}, benchNamed(operation)
+	return s.changeLayup(ctx, by, book.ReferPart, "refer", code, input, named, func(
+		tx *book.Tx, v LayupView, b buildRow,
+	) error {
 		if strings.TrimSpace(reason) == "" {
 			return book.Needed.At("reason", "say what is to be looked at")
 		}

@@ -73,6 +73,7 @@ type PlyRecord struct {
 type Debulk struct {
 	ID        int64
 	BuildID   int64
+	Operation string // at whose bench; empty: of the one pass
 	AfterPly  int
 	StartedAt time.Time
 	StartedBy int64
@@ -85,16 +86,19 @@ type Debulk struct {
 
 // Bag is the closed bag of a build.
 type Bag struct {
-	BuildID  int64    `gorm:"primaryKey"`
-	Stack    []string `gorm:"serializer:json"`
-	ClosedAt time.Time
-	ClosedBy int64
+	BuildID    int64    `gorm:"primaryKey"`
+	Operation  string   `gorm:"primaryKey"` // empty: of the one pass
+	Stack      []string `gorm:"serializer:json"`
+	NeedsCheck bool     // it is drawn down by vacuum
+	ClosedAt   time.Time
+	ClosedBy   int64
 }
 
 // LeakCheck is one leak check of a bag.
 type LeakCheck struct {
 	ID          int64
 	BuildID     int64
+	Operation   string // that the bag was closed in; empty: the one pass
 	At          time.Time
 	PersonID    int64
 	StartVacuum float64

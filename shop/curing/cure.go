@@ -215,15 +215,15 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		}
 		var run Run
 		var first string
-		var ids []int64
+		var loaded []RunBuild
 		for _, code := range codes {
 			b, err := s.Held(tx, code)
 			if err != nil {
 				return RunLine{}, err
 			}
-			if b.Room != "cure" {
-				return RunLine{}, book.First.Errorf("%s · %s is not ready for the oven: it waits at "+
-					"%s", b.Number, b.Serial, b.Room)
+			operation, err := b.ToCure()
+			if err != nil {
+				return RunLine{}, err
 			}
 			var r parts.Revision
 			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
@@ -241,7 +241,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 				return RunLine{}, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its "+
 					"own", b.Number, b.Serial)
 			}
-			ids = append(ids, b.ID)
+			loaded = append(loaded, RunBuild{BuildID: b.ID, Operation: operation})
 		}
 		id, code, err := book.NextCode(tx.DB, "runs", ident.Run)
 		if err != nil {
@@ -253,8 +253,9 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err
 		}
-		for _, b := range ids {
-			if err := tx.Create(&RunBuild{RunID: id, BuildID: b}).Error; err != nil {
+		for _, b := range loaded {
+			b.RunID = id
+			if err := tx.Create(&b).Error; err != nil {
 				return RunLine{}, err
 			}
 		}

@@ -34,8 +34,9 @@ type Run struct {
 
 // RunBuild puts a build into a run.
 type RunBuild struct {
-	RunID   int64 `gorm:"primaryKey"`
-	BuildID int64 `gorm:"primaryKey"`
+	RunID     int64  `gorm:"primaryKey"`
+	BuildID   int64  `gorm:"primaryKey"`
+	Operation string // that it completes, of a build that walks a route
 }
 
 // Sample is one reading of a run; a failed sensor is nil.

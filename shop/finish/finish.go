@@ -13,10 +13,8 @@ import (
 
 	"juxta/core/master"
 	"juxta/core/route"
-	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
-	"juxta/shop/parts"
 )
 
 // Room of the finish.
@@ -31,104 +29,81 @@ type WorkView struct {
 
 // WorkStep is where an operation of a build stands.
 type WorkStep struct {
-	Number  int                     `json:"number"`
-	Says    string                  `json:"says" doc:"What it is called"`
-	Room    string                  `json:"room"`
-	Single  bool                    `json:"single" doc:"It is signed here; the others in their rooms"`
-	State   string                  `json:"state" enum:"waiting,ready,in work,held,done,left out"`
-	Waits   []string                `json:"waits" doc:"For what, in words"`
-	Again   bool                    `json:"again" doc:"It was begun or done, and what it rests on was taken back since"`
-	By      string                  `json:"by,omitempty"`
-	Second  string                  `json:"second,omitempty"`
-	At      *time.Time              `json:"at,omitempty"`
-	Reason  string                  `json:"reason,omitempty"`
-	Fields  map[string]master.Value `json:"fields,omitempty"`
-	Planned master.Operation        `json:"planned"`
+	builds.RouteStep
+	Waits  []string                `json:"waits" doc:"For what, in words"`
+	Again  bool                    `json:"again" doc:"It was begun or done, and what it rests on was taken back since"`
+	By     string                  `json:"by,omitempty"`
+	Second string                  `json:"second,omitempty"`
+	At     *time.Time              `json:"at,omitempty"`
+	Reason string                  `json:"reason,omitempty"`
+	Fields map[string]master.Value `json:"fields,omitempty"`
+	Run    string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
+	Forms  []builds.PreformView    `json:"forms,omitempty" doc:"Join: the pre-forms that it takes"`
+	Lays   bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
+
+	walk    *builds.Walk
+	Planned master.Operation `json:"planned"`
 }
 
 // Waiting is an operation that somebody can go on with.
 type Waiting struct {
 	Build     builds.BuildLine `json:"build"`
-	Operation WorkStep         `json:"operation"`
+	Operation builds.RouteStep `json:"operation"`
+}
+
+// bench is how far the plies of a join have come that are laid at the bench.
+func (o WorkStep) bench() (route.Bench, bool) {
+	b, there := o.walk.Records.Benches[o.Operation]
+	return b, there
 }
 
 // Work is a build with the operations of its route.
 func (s *Room) Work(ctx context.Context, code string) (WorkView, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (WorkView, error) {
-		b, err := s.Build(db, code)
-		if err != nil {
-			return WorkView{}, err
-		}
-		return s.work(db, b.ID, b.RevisionID, b.BuildLine)
-	})
+	return book.View(ctx, s.Book, func(db *gorm.DB) (WorkView, error) { return s.WorkOf(db, code) })
 }
 
 // ToFinish are the operations of this room that are ready, in work or held, of all builds
 // under way, those that were planned to be cured first before others.
 func (s *Room) ToFinish(ctx context.Context) ([]Waiting, error) {
-	return book.View(ctx, s.Book, s.toFinish)
-}
-
-// FinishWaiting is how many operations of this room wait to be begun or signed.
-func (s *Room) FinishWaiting(db *gorm.DB) (int, error) {
-	all, err := s.toFinish(db)
-	return len(all), err
-}
-
-func (s *Room) toFinish(db *gorm.DB) ([]Waiting, error) {
-	// Only a revision with a route has something to sign here.
-	rows, err := s.BuildRows(db, `b.done_at is null and b.revision_id in (select id from revisions
-		where coalesce(jsonb_array_length(doc -> 'route'), 0) > 0) order by b.cure_at, b.id limit 500`)
-	if err != nil {
-		return nil, err
-	}
-	out := []Waiting{}
-	for _, b := range rows {
-		v, err := s.work(db, b.ID, b.RevisionID, b.BuildLine)
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]Waiting, error) {
+		lines, err := s.BuildLines(db, `b.done_at is null order by b.cure_at, b.id`)
 		if err != nil {
 			return nil, err
 		}
-		for _, o := range v.Operations {
-			if o.Single && slices.Contains([]string{"ready", "in work", "held"}, o.State) {
-				out = append(out, Waiting{Build: b.BuildLine, Operation: o})
+		out := []Waiting{}
+		for _, b := range lines {
+			for _, o := range b.Open {
+				if o.Room == string(route.Finish) {
+					out = append(out, Waiting{Build: b, Operation: o})
+				}
 			}
 		}
-	}
-	return out, nil
+		return out, nil
+	})
 }
 
-// work tells where the operations of a build stand.
-func (s *Room) work(db *gorm.DB, id, revisionID int64, line builds.BuildLine) (WorkView, error) {
-	v := WorkView{Build: line, Operations: []WorkStep{}}
-	var r parts.Revision
-	if err := db.Select("id", "doc").Take(&r, revisionID).Error; err != nil {
-		return v, err
+// WorkOf tells where the operations of a build stand.
+func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
+	b, err := s.Build(db, code)
+	if err != nil {
+		return WorkView{}, err
 	}
-	if v.OnePass = r.Doc == nil || len(r.Doc.Route) == 0; v.OnePass {
+	w, err := s.WalkOf(db, code)
+	if err != nil {
+		return WorkView{}, err
+	}
+	v := WorkView{Build: b.BuildLine, OnePass: w == nil, Operations: []WorkStep{}}
+	if w == nil {
 		return v, nil
 	}
-	ordered, faults := r.Doc.Ordered()
-	if len(faults) > 0 {
-		return v, fmt.Errorf("the route of %s %s: %w", line.Number, line.Letter, faults[0])
-	}
-	last, err := lastLines(db, id)
-	if err != nil {
-		return v, err
-	}
-	signed := map[string]route.Mark{}
-	for key, l := range last {
-		signed[key] = route.Mark{State: route.State(l.State), By: l.Person, At: l.At, Reason: l.Reason}
-	}
-	marks := ordered.Walked(route.Room(line.Room), signed)
-	stand := ordered.Stand(marks)
-	for n, k := range ordered.Order() {
-		o, at := ordered.Operations[k], stand[k]
-		view := WorkStep{
-			Number: n + 1, Says: o.Says(ordered.Stages), Room: string(o.Kind.Room()), Single: o.Kind.Single(),
-			State: string(at.State), Waits: at.Says, Again: at.Again, Planned: r.Doc.Route[k],
-		}
-		if mark, marked := marks[o.Key]; marked && !view.Single {
-			view.State, view.Waits, view.Again = string(mark.State), nil, false // its room knows
+	for _, k := range w.Order() {
+		at, key := w.Standing[k], w.Operations[k].Key
+		view := WorkStep{RouteStep: w.Step(k), Waits: at.Says, Again: at.Again, Planned: w.Planned[k], walk: w}
+		if view.Kind == string(route.Joining) {
+			if view.Forms, err = s.PreformsFor(db, code, key); err != nil {
+				return v, err
+			}
+			_, view.Lays = view.bench()
 		}
 		if view.Waits == nil {
 			view.Waits = []string{}
@@ -136,48 +111,24 @@ func (s *Room) work(db *gorm.DB, id, revisionID int64, line builds.BuildLine) (W
 		if at.Mark != nil {
 			view.Reason = at.Mark.Reason
 		}
-		if l, there := last[o.Key]; there {
+		if l, there := w.Lines[key]; there {
 			view.By, view.Second, view.At, view.Fields = l.Person, l.SecondName, &l.At, l.Fields
 		}
+		view.Run = w.Runs[key].Code
 		v.Operations = append(v.Operations, view)
 	}
 	return v, nil
 }
 
-// signedLine is a line with the names of who signed.
-type signedLine struct {
-	OperationLine `gorm:"embedded"`
-	Person        string
-	SecondName    string
-}
-
-// lastLines are the last lines of a build's operations by their keys, without those that
-// were taken back.
-func lastLines(db *gorm.DB, buildID int64) (map[string]signedLine, error) {
-	var lines []signedLine
-	if err := db.Raw(`select distinct on (l.operation) l.*, p.name as person, coalesce(q.name, '') as second_name
-		from operation_lines l join people p on p.id = l.person_id left join people q on q.id = l.second_id
-		where l.build_id = ? order by l.operation, l.id desc`, buildID).Scan(&lines).Error; err != nil {
-		return nil, err
-	}
-	out := map[string]signedLine{}
-	for _, l := range lines {
-		if l.State != "taken back" {
-			out[l.Operation] = l
-		}
-	}
-	return out, nil
-}
-
 // Unsigned are the operations that a build's release still waits for, in words.
-func (s *Room) Unsigned(db *gorm.DB, id, revisionID int64, line builds.BuildLine) ([]string, error) {
-	v, err := s.work(db, id, revisionID, line)
+func (s *Room) Unsigned(db *gorm.DB, code string) ([]string, error) {
+	v, err := s.WorkOf(db, code)
 	if err != nil {
 		return nil, err
 	}
 	var out []string
 	for _, o := range v.Operations {
-		if o.Single && o.State != "done" && o.State != "left out" {
+		if o.Kind != string(route.Releasing) && o.State != "done" && o.State != "left out" {
 			out = append(out, fmt.Sprintf("operation %d, %s, is %s", o.Number, o.Says, o.State))
 		}
 	}
@@ -207,18 +158,4 @@ func (s *Room) Judge(ctx context.Context, code string, in SignStep) ([]VerdictVi
 		out = append(out, VerdictView{Key: x.Key, Met: x.Met, Says: x.Says})
 	}
 	return out, nil
-}
-
-// below refuses a demould while the part is warmer than its route allows.
-func below(o master.Operation, part *float64) error {
-	switch {
-	case o.Below == 0:
-		return nil
-	case part == nil:
-		return book.Needed.At("part", "say what the part reads now: it is opened below %s", unit.Temperature(o.Below, 0))
-	case *part >= o.Below:
-		return book.Limit.At("part", "the part reads %s, and is opened below %s: let it cool",
-			unit.Temperature(*part, 0), unit.Temperature(o.Below, 0))
-	}
-	return nil
 }

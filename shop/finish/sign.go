@@ -2,15 +2,21 @@ package finish
 
 import (
 	"context"
+	"maps"
 	"strings"
+	"time"
 
 	"juxta/core/master"
+	"juxta/core/route"
 	"juxta/shop/book"
+	"juxta/shop/builds"
 )
 
-// Step names an operation of a build.
+// Step takes an operation of a build up.
 type Step struct {
-	Operation string `json:"operation" doc:"Its key" minLength:"1" maxLength:"48"`
+	Operation string     `json:"operation" doc:"Its key" minLength:"1" maxLength:"48"`
+	Due       *time.Time `json:"due,omitempty" doc:"Work that goes out: when it is due back"`
+	Vendor    string     `json:"vendor,omitempty" doc:"Work that goes out: where to; empty: as planned" maxLength:"60"`
 }
 
 // StepReason names an operation and says why.
@@ -33,19 +39,21 @@ type SignStep struct {
 	Part      *float64                `json:"part,omitempty" doc:"Demould: what the part reads, K" minimum:"0" maximum:"1000"`
 	SecondID  int64                   `json:"secondId,omitempty" doc:"Who looked as the second person"`
 	SecondPIN string                  `json:"secondPin,omitempty" maxLength:"12"`
+	Labels    []string                `json:"labels,omitempty" doc:"Join: of the pre-forms, as scanned" maxItems:"40"`
+	Adherends []string                `json:"adherends,omitempty" doc:"Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part" maxItems:"20"`
 }
 
 // step changes one operation of a build: do says what is recorded of it, or refuses.
 func (s *Room) step(
 	ctx context.Context, by book.By, act book.Act, what, code, key string, input any,
-	do func(tx *book.Tx, o WorkStep) (OperationLine, error),
+	do func(tx *book.Tx, o WorkStep) (builds.OperationLine, error),
 ) (WorkView, error) {
 	return book.Write(ctx, s.Book, by, act, what+" "+code, input, func(tx *book.Tx) (WorkView, error) {
 		b, err := s.Held(tx, code)
 		if err != nil {
 			return WorkView{}, err
 		}
-		v, err := s.work(tx.DB, b.ID, b.RevisionID, b.BuildLine)
+		v, err := s.WorkOf(tx.DB, code)
 		if err != nil {
 			return v, err
 		}
@@ -58,7 +66,7 @@ func (s *Room) step(
 		switch {
 		case o == nil:
 			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, key)
-		case !o.Single:
+		case !o.Single && (act != book.LeaveOutStep || o.Kind == string(route.Releasing)):
 			return v, book.First.Errorf("%s is signed in its own room", o.Says)
 		case b.Room == "finished":
 			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
@@ -84,7 +92,7 @@ func (s *Room) step(
 		}); err != nil {
 			return v, err
 		}
-		return s.work(tx.DB, b.ID, b.RevisionID, b.BuildLine)
+		return s.WorkOf(tx.DB, code)
 	})
 }
 
@@ -109,8 +117,24 @@ func turn(o WorkStep, states ...string) error {
 // StartStep takes an operation up, for the first time or after it was held.
 func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) (WorkView, error) {
 	return s.step(ctx, by, book.FinishPart, "start", code, in.Operation, in,
-		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
-			return OperationLine{State: "in work"}, turn(o, "ready", "held")
+		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
+			line := builds.OperationLine{State: "in work", Fields: map[string]master.Value{}}
+			if o.Kind == string(route.Outside) && o.State == "ready" {
+				vendor := strings.TrimSpace(in.Vendor)
+				if vendor == "" {
+					vendor = o.Planned.Place
+				}
+				switch {
+				case in.Due == nil:
+					return line, book.Needed.At("due", "say when it is due back")
+				case in.Due.Before(tx.Now):
+					return line, book.WrongTime.At("due", "it cannot be due back in the past")
+				case vendor == "":
+					return line, book.Needed.At("vendor", "say where it goes")
+				}
+				line.Fields[due], line.Fields[sentTo] = master.Value{At: in.Due}, master.Value{Text: vendor}
+			}
+			return line, turn(o, "ready", "held")
 		})
 }
 
@@ -123,15 +147,18 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 	}
 	in.SecondPIN = ""
 	return s.step(ctx, by, book.FinishPart, "sign", code, in.Operation, in,
-		func(tx *book.Tx, o WorkStep) (OperationLine, error) {
+		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			if err := turn(o, "ready", "in work"); err != nil {
-				return OperationLine{}, err
+				return builds.OperationLine{}, err
 			}
-			if err := below(o.Planned, in.Part); err != nil {
-				return OperationLine{}, err
+			if o.Kind == string(route.Outside) && o.State == "ready" {
+				return builds.OperationLine{}, book.First.Errorf("send it out first, and say when it is due back")
+			}
+			if err := s.cool(tx, code, o.Planned, in.Part); err != nil {
+				return builds.OperationLine{}, err
 			}
 			if o.Planned.Second && second == nil {
-				return OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Says)
+				return builds.OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Says)
 			}
 			for _, v := range o.Planned.Judge(in.Fields, tx.Now) {
 				if v.Says == "" {
@@ -141,7 +168,7 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				if v.Missing {
 					rule = book.Incomplete
 				}
-				return OperationLine{}, rule.At("fields."+v.Key, "%s", v.Says)
+				return builds.OperationLine{}, rule.At("fields."+v.Key, "%s", v.Says)
 			}
 			fields := map[string]master.Value{}
 			for _, f := range o.Planned.Fields {
@@ -151,12 +178,21 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				}
 				if f.Kind == "picture" && v.FileID != 0 {
 					if err := pictured(tx, f, v.FileID); err != nil {
-						return OperationLine{}, err
+						return builds.OperationLine{}, err
 					}
 				}
 				fields[f.Key] = v
 			}
-			return OperationLine{State: "done", Fields: fields, SecondID: second}, nil
+			for _, more := range []func() error{
+				func() error { return s.joins(tx, code, o, in.Labels, fields) },
+				func() error { return s.bonds(tx, code, o, in.Adherends, fields) },
+			} {
+				if err := more(); err != nil {
+					return builds.OperationLine{}, err
+				}
+			}
+			maps.Copy(fields, o.sent())
+			return builds.OperationLine{State: "done", Fields: fields, SecondID: second}, nil
 		})
 }
 
@@ -180,7 +216,7 @@ func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, err
 	}
 	person, err := s.PersonByID(ctx, in.SecondID)
 	if err != nil {
-		return nil, err
+		return nil, book.Needed.At("secondId", "say who looked")
 	}
 	other := by
 	other.Person = person
@@ -193,11 +229,11 @@ func (s *Room) second(ctx context.Context, by book.By, in SignStep) (*int64, err
 // HoldStep holds an operation, and refers it to quality.
 func (s *Room) HoldStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
 	return s.step(ctx, by, book.FinishPart, "hold", code, in.Operation, in,
-		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
+		func(_ *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			if strings.TrimSpace(in.Reason) == "" {
-				return OperationLine{}, book.Needed.At("reason", "say why it is held")
+				return builds.OperationLine{}, book.Needed.At("reason", "say why it is held")
 			}
-			return OperationLine{State: "held", Reason: in.Reason}, turn(o, "ready", "in work")
+			return builds.OperationLine{State: "held", Reason: in.Reason}, turn(o, "ready", "in work")
 		})
 }
 
@@ -205,16 +241,16 @@ func (s *Room) HoldStep(ctx context.Context, by book.By, code string, in StepRea
 // rests on it has to be signed again.
 func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in StepReason) (WorkView, error) {
 	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
-		func(tx *book.Tx, o WorkStep) (OperationLine, error) {
+		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			switch {
 			case o.At == nil:
-				return OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
+				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
 			case strings.TrimSpace(in.Reason) == "":
-				return OperationLine{}, book.Needed.At("reason", "say what was wrong")
+				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")
 			case o.By != tx.By.Person.Name && tx.By.Person.Role != "quality":
-				return OperationLine{}, book.NotTheirs.Errorf("%s was signed by %s: ask them or a quality person", o.Says, o.By)
+				return builds.OperationLine{}, book.NotTheirs.Errorf("%s was signed by %s: ask them or a quality person", o.Says, o.By)
 			}
-			return OperationLine{State: "taken back", Reason: in.Reason}, nil
+			return builds.OperationLine{State: "taken back", Reason: in.Reason}, nil
 		})
 }
 
@@ -226,10 +262,10 @@ func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in LeaveSt
 	}
 	in.PIN = ""
 	return s.step(ctx, by, book.LeaveOutStep, "leave out", code, in.Operation, in,
-		func(_ *book.Tx, o WorkStep) (OperationLine, error) {
+		func(_ *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			if strings.TrimSpace(in.Reason) == "" {
-				return OperationLine{}, book.Needed.At("reason", "say why it is left out")
+				return builds.OperationLine{}, book.Needed.At("reason", "say why it is left out")
 			}
-			return OperationLine{State: "left out", Reason: in.Reason}, turn(o, "ready", "waiting", "in work", "held")
+			return builds.OperationLine{State: "left out", Reason: in.Reason}, turn(o, "ready", "waiting", "in work", "held")
 		})
 }

@@ -5,6 +5,7 @@ package parts
 import (
 	"context"
 	"slices"
+	"sync"
 	"time"
 
 	"gorm.io/gorm"
@@ -19,10 +20,11 @@ import (
 )
 
 // Room of the parts. It keeps what the outlines of masters say of themselves while
-// they are written.
+// they are written, and the routes of released revisions.
 type Room struct {
 	*stock.Room
 	outlines outlines
+	routed   sync.Map // *Routed by the revision's id, nil where it has no route
 }
 
 // PartLine is a part in the list of parts.

@@ -106,6 +106,7 @@ type FreezerEvent struct {
 	ID        int64
 	RollID    *int64
 	BuildID   *int64
+	Operation string // of a kit: that of its build's route which it is counted in
 	Kind      string
 	At        time.Time
 	EnteredAt time.Time

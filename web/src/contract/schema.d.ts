@@ -464,6 +464,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/finish/{code}/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a scanned label is to a join; stores nothing */
+        post: operations["labelAtJoin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/finish/{code}/leave-out": {
         parameters: {
             query?: never;
@@ -2586,6 +2603,7 @@ export interface components {
         BagStack: {
             layers: string[];
             name: string;
+            vacuum: boolean;
         };
         BagView: {
             /**
@@ -2593,6 +2611,8 @@ export interface components {
              * @description m
              */
             altitude: number;
+            /** @description The operation that closes it, of a build that walks a route */
+            at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             checks: components["schemas"]["LeakView"][];
             /** @description The stack as closed */
@@ -2600,16 +2620,26 @@ export interface components {
             /** Format: date-time */
             closedAt?: string;
             closedBy?: string;
+            /** @description Its cure is begun */
+            cured: boolean;
             /**
              * Format: double
              * @description Deepest vacuum at this altitude in the standard atmosphere, Pa
              */
             deepest: number;
+            /** @description It may be closed now */
+            open: boolean;
+            /** @description What else is closed or debulked of this build */
+            others?: components["schemas"]["RouteStep"][];
             /** @description From the part outwards */
             planned: string[];
             process: components["schemas"]["Process"];
             /** @description To choose from */
             stacks: components["schemas"]["BagStack"][];
+            /** @description It is drawn down by vacuum, so it is checked for leaks; what is taped, or closed in a mould, is not */
+            vacuum: boolean;
+            /** @description What the operation waits for, in words */
+            waits?: string[];
         };
         BatchDecision: {
             /**
@@ -2721,13 +2751,18 @@ export interface components {
             letter: string;
             name: string;
             number: string;
+            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            open?: components["schemas"]["RouteStep"][];
             outcome?: string;
             /** @description Part code */
             part: string;
             /** Format: int64 */
             plies: number;
-            /** @enum {string} */
-            room: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
+            /**
+             * @description Where it is to be found; a build on a route may be in several, as open says
+             * @enum {string}
+             */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release" | "finished" | "ended";
             run?: string;
             serial: string;
         };
@@ -2740,7 +2775,8 @@ export interface components {
             next?: number;
         };
         BuildThread: {
-            bag: components["schemas"]["BagView"];
+            /** @description In the order of the route; of one pass one */
+            bags: components["schemas"]["BagView"][];
             /** @description That its plies are of, with the tests that they were accepted by */
             batches: components["schemas"]["ThreadBatch"][];
             build: components["schemas"]["BuildLine"];
@@ -2749,11 +2785,15 @@ export interface components {
             log: components["schemas"]["LogLine"][];
             /** @description End of the whole log when this was read */
             logHead: components["schemas"]["Head"];
+            /** @description Of the route, none before what it waits for; empty: one pass */
+            operations: components["schemas"]["WorkStep"][];
             people: components["schemas"]["ThreadWork"][];
+            preforms?: components["schemas"]["PreformView"][];
             release: components["schemas"]["ReleaseView"];
             revision: components["schemas"]["SignedRevision"];
             rolls: components["schemas"]["ThreadRoll"][];
-            run?: components["schemas"]["RunLine"];
+            /** @description In the order of the route */
+            runs: components["schemas"]["RunLine"][];
         };
         BuildsBody: {
             builds: string[];
@@ -3564,6 +3604,8 @@ export interface components {
             y: number;
         };
         KitView: {
+            /** @description The operation that the kit is for, of a build that walks a route */
+            at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             /** Format: date-time */
             countedAt?: string;
@@ -3574,7 +3616,23 @@ export interface components {
             log: components["schemas"]["LogLine"][];
             /** @description Ply numbers */
             missing: number[];
+            /** @description The kits of this build */
+            others?: components["schemas"]["RouteStep"][];
             plies: components["schemas"]["KitPly"][];
+            /** @description What the count waits for, in words */
+            waits?: string[];
+        };
+        LabelAt: {
+            label: string;
+            operation: string;
+            /** @description Scanned before it */
+            taken?: string[];
+        };
+        LabelSays: {
+            /** @description As it is written */
+            code: string;
+            fits: boolean;
+            says: string;
         };
         LabelView: {
             key: string;
@@ -3695,6 +3753,8 @@ export interface components {
             woven: boolean;
         };
         LayupView: {
+            /** @description The operation that is laid, of a build that walks a route */
+            at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             debulks: components["schemas"]["DebulkView"][];
             /** @description Plies with a film unaccounted for */
@@ -3709,7 +3769,11 @@ export interface components {
             nextCut?: string;
             /** @description Of the master, by the ply that they stand before */
             notes: components["schemas"]["BenchNote"][];
+            /** @description What else is laid or joined for this build */
+            others?: components["schemas"]["RouteStep"][];
             plies: components["schemas"]["PlyView"][];
+            /** @description Pre-forms that are laid here, with their labels */
+            preforms?: components["schemas"]["PreformView"][];
             process: components["schemas"]["Process"];
             running?: components["schemas"]["DebulkView"];
             /** @description Who may look as the second person */
@@ -3720,6 +3784,8 @@ export interface components {
             takenBack: components["schemas"]["LaidPly"][];
             /** @description Those that nobody has signed */
             unmet: components["schemas"]["StepView"][];
+            /** @description What the operation waits for, in words */
+            waits?: string[];
         };
         LeakView: {
             /** Format: date-time */
@@ -4810,6 +4876,25 @@ export interface components {
             /** Format: double */
             y: number;
         };
+        PreformView: {
+            /**
+             * Format: date-time
+             * @description When its last ply was laid
+             */
+            at?: string;
+            /** @description Its label */
+            code: string;
+            /** @description Its worst ply */
+            fuse?: components["schemas"]["Fuse"];
+            joined: boolean;
+            laid: boolean;
+            name: string;
+            /** @description Of the part */
+            number: string;
+            serial: string;
+            /** @description Its key */
+            stage: string;
+        };
         Process: {
             bagStack: string;
             /**
@@ -5277,13 +5362,18 @@ export interface components {
             letter: string;
             name: string;
             number: string;
+            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            open?: components["schemas"]["RouteStep"][];
             outcome?: string;
             /** @description Part code */
             part: string;
             /** Format: int64 */
             plies: number;
-            /** @enum {string} */
-            room: "cut" | "kits" | "layup" | "bag" | "cure" | "release" | "finished" | "ended";
+            /**
+             * @description Where it is to be found; a build on a route may be in several, as open says
+             * @enum {string}
+             */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release" | "finished" | "ended";
             run?: string;
             serial: string;
         };
@@ -5432,6 +5522,23 @@ export interface components {
              * @description Of all operations, with somebody at them, s
              */
             work: number;
+        };
+        RouteStep: {
+            kind: string;
+            /**
+             * Format: int64
+             * @description In the order of the route
+             */
+            number: number;
+            /** @description Its key */
+            operation: string;
+            room: string;
+            /** @description What it is called */
+            says: string;
+            /** @description It is signed for itself, on the page of the route */
+            single?: boolean;
+            /** @enum {string} */
+            state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
         };
         RuleLine: {
             asks: string;
@@ -5692,7 +5799,7 @@ export interface components {
         Scanned: {
             id: string;
             /** @enum {string} */
-            kind: "roll" | "part" | "build" | "cutPly" | "nest" | "run" | "batch" | "badge";
+            kind: "roll" | "part" | "build" | "cutPly" | "nest" | "run" | "batch" | "badge" | "preform";
             /** @description Page that shows it */
             path: string;
         };
@@ -5899,10 +6006,14 @@ export interface components {
             ply: number;
         };
         SignStep: {
+            /** @description Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part */
+            adherends?: string[];
             /** @description By the keys of the operation's fields */
             fields?: {
                 [key: string]: components["schemas"]["Value"];
             };
+            /** @description Join: of the pre-forms, as scanned */
+            labels?: string[];
             operation: string;
             /**
              * Format: double
@@ -5970,8 +6081,15 @@ export interface components {
             rosette?: number;
         };
         Step: {
+            /**
+             * Format: date-time
+             * @description Work that goes out: when it is due back
+             */
+            due?: string;
             /** @description Its key */
             operation: string;
+            /** @description Work that goes out: where to; empty: as planned */
+            vendor?: string;
         };
         StepReason: {
             operation: string;
@@ -6302,7 +6420,7 @@ export interface components {
         };
         Waiting: {
             build: components["schemas"]["BuildLine"];
-            operation: components["schemas"]["WorkStep"];
+            operation: components["schemas"]["RouteStep"];
         };
         WaiverView: {
             /** Format: date-time */
@@ -6349,16 +6467,28 @@ export interface components {
             fields?: {
                 [key: string]: components["schemas"]["Value"];
             };
-            /** Format: int64 */
+            /** @description Join: the pre-forms that it takes */
+            forms?: components["schemas"]["PreformView"][];
+            kind: string;
+            /** @description Join: plies that close the joint are laid at the bench first */
+            lays?: boolean;
+            /**
+             * Format: int64
+             * @description In the order of the route
+             */
             number: number;
+            /** @description Its key */
+            operation: string;
             planned: components["schemas"]["Operation"];
             reason?: string;
             room: string;
+            /** @description Of a cure: its last run */
+            run?: string;
             /** @description What it is called */
             says: string;
             second?: string;
-            /** @description It is signed here; the others in their rooms */
-            single: boolean;
+            /** @description It is signed for itself, on the page of the route */
+            single?: boolean;
             /** @enum {string} */
             state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
             /** @description For what, in words */
@@ -6599,7 +6729,10 @@ export interface operations {
     };
     bag: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -6631,7 +6764,10 @@ export interface operations {
     };
     closeBag: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -6703,7 +6839,10 @@ export interface operations {
     };
     checkLeak: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -7917,6 +8056,78 @@ export interface operations {
             };
         };
     };
+    labelAtJoin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelAt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelSays"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     leaveOutStep: {
         parameters: {
             query?: never;
@@ -8546,7 +8757,10 @@ export interface operations {
     };
     kit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -8650,7 +8864,10 @@ export interface operations {
     };
     closeKit: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -8790,7 +9007,10 @@ export interface operations {
     };
     kitIn: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -8862,7 +9082,10 @@ export interface operations {
     };
     kitOut: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -8930,7 +9153,10 @@ export interface operations {
     };
     layup: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -8962,7 +9188,10 @@ export interface operations {
     };
     startDebulk: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -9030,7 +9259,10 @@ export interface operations {
     };
     endDebulk: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */
@@ -9281,7 +9513,10 @@ export interface operations {
     };
     referBuild: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
             header?: never;
             path: {
                 /** @description Id as on the label */

@@ -1,0 +1,124 @@
+package builds
+
+import (
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/ident"
+	"juxta/core/route"
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// Preform is a pre-form of a build: a thing with a label of its own from the start of the
+// build, laid apart and joined with others.
+type Preform struct {
+	ID      int64
+	Code    string
+	BuildID int64
+	Stage   string // its key in the document
+}
+
+// PreformView is a pre-form as the bench shows it.
+type PreformView struct {
+	Code   string     `json:"code" doc:"Its label"`
+	Stage  string     `json:"stage" doc:"Its key"`
+	Name   string     `json:"name"`
+	Laid   bool       `json:"laid"`
+	Joined bool       `json:"joined"`
+	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Its worst ply"`
+	Serial string     `json:"serial"`
+	Number string     `json:"number" doc:"Of the part"`
+	At     *time.Time `json:"at,omitempty" doc:"When its last ply was laid"`
+}
+
+// preformsOf gives every pre-form of a new build that is joined to others its label.
+func (s *Room) preformsOf(tx *book.Tx, buildID, revisionID int64) error {
+	routed, err := s.RoutedOf(tx.DB, []int64{revisionID})
+	if err != nil || routed[revisionID] == nil {
+		return err
+	}
+	way := routed[revisionID]
+	for k := range way.Operations {
+		for _, stage := range way.Joins(k) {
+			id, code, err := book.NextCode(tx.DB, "preforms", ident.Preform)
+			if err != nil {
+				return err
+			}
+			if err := tx.Create(&Preform{ID: id, Code: code, BuildID: buildID, Stage: stage}).Error; err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// preforms are the pre-forms of some stages of a build.
+func (s *Room) preforms(db *gorm.DB, b buildRow, stages []string) ([]PreformView, error) {
+	if len(stages) == 0 {
+		return nil, nil
+	}
+	var found []Preform
+	if err := db.Where("build_id = ? and stage in ?", b.ID, stages).Order("id").Find(&found).Error; err != nil {
+		return nil, err
+	}
+	var out []PreformView
+	for _, f := range found {
+		v := PreformView{
+			Code: f.Code, Stage: f.Stage, Name: b.walk.stageName(f.Stage), Serial: b.Serial, Number: b.Number,
+			Laid: b.walk.laid(f.Stage), Joined: b.walk.joined(f.Stage),
+		}
+		var err error
+		if v.Fuse, err = s.KitFuse(db, b, f.Stage); err != nil {
+			return nil, err
+		}
+		out = append(out, v)
+	}
+	return out, nil
+}
+
+// PreformsFor are the pre-forms that a join of a build brings together.
+func (s *Room) PreformsFor(db *gorm.DB, code, operation string) ([]PreformView, error) {
+	b, err := s.Build(db, code)
+	if err != nil || b.walk == nil {
+		return nil, err
+	}
+	return s.preforms(db, b, b.walk.Joins(b.walk.Index(operation)))
+}
+
+// LastReading is what the part read last in its last run, K: by its lagging sensor, or by
+// whichever was left; nil if there was none.
+func (s *Room) LastReading(db *gorm.DB, code string) (*float64, error) {
+	var found []*float64
+	err := db.Raw(`select coalesce(x.lag, x.lead, x.tool) from samples x
+		where x.run_id = (select max(rb.run_id) from run_builds rb join builds b on b.id = rb.build_id where b.code = ?)
+		order by x.t desc limit 1`, code).Scan(&found).Error
+	if err != nil || len(found) == 0 {
+		return nil, err
+	}
+	return found[0], nil
+}
+
+// stageName is what a stage is called.
+func (w *Walk) stageName(key string) string {
+	for _, s := range w.Stages {
+		if s.Key == key {
+			return s.Called()
+		}
+	}
+	return key
+}
+
+// laid says whether every lay of a stage is done.
+func (w *Walk) laid(stage string) bool {
+	k := w.first(route.Laying, stage)
+	return k >= 0 && slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State)
+}
+
+// joined says whether a stage is joined to others already.
+func (w *Walk) joined(stage string) bool {
+	k := w.first(route.Joining, stage)
+	return k >= 0 && w.Standing[k].State == route.Done
+}

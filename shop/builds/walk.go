@@ -1,0 +1,502 @@
+package builds
+
+import (
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/layup"
+	"juxta/core/master"
+	"juxta/core/route"
+	"juxta/shop/book"
+	"juxta/shop/parts"
+)
+
+// OperationLine is what was recorded of an operation of a build: a line each time it is
+// begun, signed, held, left out or taken back. The last line is how it stands.
+type OperationLine struct {
+	ID        int64
+	BuildID   int64
+	Operation string // its key in the document
+	State     string
+	At        time.Time
+	PersonID  int64
+	SecondID  *int64
+	Reason    string
+	Fields    map[string]master.Value `gorm:"serializer:json"`
+}
+
+// SignedLine is a line with the names of who signed.
+type SignedLine struct {
+	OperationLine `gorm:"embedded"`
+	Person        string
+	SecondName    string
+}
+
+// KitCount is the count of a kit of one operation.
+type KitCount struct {
+	BuildID   int64  `gorm:"primaryKey"`
+	Operation string `gorm:"primaryKey"`
+	CountedAt time.Time
+	CountedBy int64
+}
+
+// Walk is a build on its way along the route of its revision: what the rooms recorded,
+// by operation, and where that leaves each.
+type Walk struct {
+	*parts.Routed
+	Records  route.Records
+	Marks    map[string]route.Mark
+	Standing []route.Standing      // in the order of the route's own list
+	Lines    map[string]SignedLine // the last of each operation that is signed for itself
+	Done     layup.Done            // of all benches of the build
+	Runs     map[string]RunOf      // the last of each cure
+}
+
+// RunOf is a run of a build's cure.
+type RunOf struct {
+	Code, State string
+	StartedAt   *time.Time
+}
+
+// RouteStep is an operation of a build's route as rooms list it.
+type RouteStep struct {
+	Operation string `json:"operation" doc:"Its key"`
+	Number    int    `json:"number" doc:"In the order of the route"`
+	Says      string `json:"says" doc:"What it is called"`
+	Kind      string `json:"kind"`
+	Room      string `json:"room"`
+	State     string `json:"state" enum:"waiting,ready,in work,held,done,left out"`
+	Single    bool   `json:"single,omitempty" doc:"It is signed for itself, on the page of the route"`
+}
+
+// open says that somebody can go on with it.
+func (s RouteStep) open() bool { return slices.Contains([]string{"ready", "in work", "held"}, s.State) }
+
+// Step is an operation of the walk as rooms list it; k is its place in the route's list.
+func (w *Walk) Step(k int) RouteStep {
+	o := w.Operations[k]
+	return RouteStep{
+		Operation: o.Key, Number: slices.Index(w.Order(), k) + 1, Says: w.Says(k), Kind: string(o.Kind),
+		Room: string(o.Kind.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
+	}
+}
+
+// Steps are all operations, none before what it waits for.
+func (w *Walk) Steps() []RouteStep {
+	out := make([]RouteStep, 0, len(w.Operations))
+	for _, k := range w.Order() {
+		out = append(out, w.Step(k))
+	}
+	return out
+}
+
+// open are the operations that somebody can go on with.
+func (w *Walk) open() []RouteStep {
+	return slices.DeleteFunc(w.Steps(), func(s RouteStep) bool { return !s.open() })
+}
+
+// room is where the build is to be found: the room of the first operation that somebody
+// can go on with.
+func (w *Walk) room() string {
+	if open := w.open(); len(open) > 0 {
+		return open[0].Room
+	}
+	return string(route.Release)
+}
+
+// stageOf is the stage of a ply.
+func (w *Walk) stageOf(number int) string {
+	if number < 1 || number > len(w.Plies) {
+		return ""
+	}
+	return w.Plies[number-1].Stage
+}
+
+// first is the first operation of a kind about a stage, in the order of the route; -1: none.
+func (w *Walk) first(kind route.Kind, stage string) int {
+	for _, k := range w.Order() {
+		if o := w.Operations[k]; o.Kind == kind && slices.Contains(o.Stages, stage) {
+			return k
+		}
+	}
+	return -1
+}
+
+// kitOf is the kit of a stage, by its operation.
+func (w *Walk) kitOf(stage string) string { return w.key(w.first(route.Kitting, stage)) }
+
+// curedAt is when the first cure of a stage began, and whether it is over.
+func (w *Walk) curedAt(stage string) (*time.Time, bool) {
+	k := w.first(route.Curing, stage)
+	if k < 0 {
+		return nil, false
+	}
+	run := w.Runs[w.Operations[k].Key]
+	if run.State == "stopped" || run.State == "failed" {
+		// It was hot all the same: what it had spent before is no life to go on with.
+		return run.StartedAt, false
+	}
+	return run.StartedAt, run.State == string(route.Complete)
+}
+
+// benchOf is the operation in which a ply is laid; -1: none.
+func (w *Walk) benchOf(number int) int {
+	for k := range w.Operations {
+		if slices.Contains(w.numbers(k), number) {
+			return k
+		}
+	}
+	return -1
+}
+
+// benchOfItem is the operation in whose stages an item is laid; -1: none.
+func (w *Walk) benchOfItem(doc master.Document, key string) int {
+	for _, stage := range doc.Stages {
+		if !slices.ContainsFunc(stage.Items, func(i master.Item) bool { return i.Key == key }) {
+			continue
+		}
+		for k := range w.Operations {
+			if slices.Contains(w.Lays(k), stage.Key) {
+				return k
+			}
+		}
+	}
+	return -1
+}
+
+// numbers are the plies that are laid in an operation.
+func (w *Walk) numbers(k int) []int { return w.of(w.Lays(k)) }
+
+// of are the plies of some stages.
+func (w *Walk) of(stages []string) []int {
+	var out []int
+	for _, p := range w.Plies {
+		if slices.Contains(stages, p.Stage) {
+			out = append(out, p.Number)
+		}
+	}
+	return out
+}
+
+// walks are the builds among some that walk a route, by their ids. It takes as many
+// queries for many builds as for one.
+func (s *Room) walks(db *gorm.DB, rows []buildRow) (map[int64]*Walk, error) {
+	out := map[int64]*Walk{}
+	var revisions []int64
+	for _, r := range rows {
+		if !slices.Contains(revisions, r.RevisionID) {
+			revisions = append(revisions, r.RevisionID)
+		}
+	}
+	routed, err := s.RoutedOf(db, revisions)
+	if err != nil || len(routed) == 0 {
+		return out, err
+	}
+	var ids []int64
+	for _, r := range rows {
+		way, there := routed[r.RevisionID]
+		if !there {
+			continue
+		}
+		ids = append(ids, r.ID)
+		out[r.ID] = &Walk{
+			Routed: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{},
+			Done: layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.Met]bool{}},
+			Records: route.Records{
+				Signed: map[string]route.Mark{}, Stages: map[string]route.Plies{}, Counted: map[string]bool{},
+				Benches: map[string]route.Bench{}, Closed: map[string]bool{}, Runs: map[string]route.Run{},
+				Released: r.Outcome != "",
+			},
+		}
+	}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	if err := walked(db, ids, out); err != nil {
+		return nil, err
+	}
+	demands, err := s.demandsOf(db, rows, out)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if w := out[r.ID]; w != nil {
+			w.stand(demands[r.RevisionID])
+		}
+	}
+	return out, nil
+}
+
+// walked loads what the rooms recorded of builds.
+func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
+	var facts []struct {
+		BuildID   int64
+		What, Key string
+		Ply       int
+		Met       bool
+		At        *time.Time
+	}
+	if err := db.Raw(`select c.build_id, 'cut' as what, '' as key, p.number as ply, true as met, null::timestamptz as at
+			from cut_plies c join plies p on p.id = c.ply_id where c.build_id in @ids group by c.build_id, p.number
+		union all select l.build_id, 'laid', '', p.number, true, null from ply_records l join plies p on p.id = l.ply_id
+			where l.build_id in @ids and l.taken_back_at is null
+		union all select build_id, 'debulk', '', after_ply, true, null from debulks where build_id in @ids and counts
+		union all select build_id, kind, item_key, ply, true, null from marks where build_id in @ids and void_at is null
+		union all select build_id, 'counted', operation, 0, true, counted_at from kit_counts where build_id in @ids
+		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
+			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at
+			from bags g where g.build_id in @ids`, map[string]any{"ids": ids}).Scan(&facts).Error; err != nil {
+		return err
+	}
+	for _, f := range facts {
+		w := out[f.BuildID]
+		switch f.What {
+		case "cut":
+			if f.Ply <= len(w.Plies) {
+				stage := w.Plies[f.Ply-1].Stage
+				at := w.Records.Stages[stage]
+				at.Cut++
+				w.Records.Stages[stage] = at
+			}
+		case "laid":
+			w.Done.Laid[f.Ply] = true
+		case "debulk":
+			w.Done.Debulks[f.Ply] = true
+		case "counted":
+			w.Records.Counted[f.Key] = true
+		case "closed":
+			w.Records.Closed[f.Key] = f.Met
+		default:
+			w.Done.Met[layup.Met{Kind: f.What, Key: f.Key}] = true
+		}
+	}
+	var runs []struct {
+		BuildID   int64
+		Operation string
+		RunOf     `gorm:"embedded"`
+	}
+	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state, h.started_at
+		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id in ?
+		order by rb.build_id, rb.operation, h.id desc`, ids).Scan(&runs).Error; err != nil {
+		return err
+	}
+	for _, r := range runs {
+		w := out[r.BuildID]
+		w.Runs[r.Operation] = r.RunOf
+		if r.State == "queued" {
+			r.State = string(route.Running)
+		}
+		w.Records.Runs[r.Operation] = route.Run(r.State)
+	}
+	var lines []SignedLine
+	if err := db.Raw(`select distinct on (l.build_id, l.operation) l.*, p.name as person,
+			coalesce(q.name, '') as second_name
+		from operation_lines l join people p on p.id = l.person_id left join people q on q.id = l.second_id
+		where l.build_id in ? order by l.build_id, l.operation, l.id desc`, ids).Scan(&lines).Error; err != nil {
+		return err
+	}
+	for _, l := range lines {
+		if w := out[l.BuildID]; l.State != "taken back" {
+			w.Lines[l.Operation] = l
+			w.Records.Signed[l.Operation] = route.Mark{State: route.State(l.State), By: l.Person, At: l.At, Reason: l.Reason}
+		}
+	}
+	return nil
+}
+
+// demands of a revision's benches, and its debulk policy.
+type benchRules struct {
+	policy  layup.Policy
+	demands []stageDemand
+}
+
+// demandsOf are the rules of the benches of the revisions of builds that walk.
+func (s *Room) demandsOf(db *gorm.DB, rows []buildRow, walks map[int64]*Walk) (map[int64]benchRules, error) {
+	out := map[int64]benchRules{}
+	var missing []int64
+	for _, r := range rows {
+		if walks[r.ID] == nil || slices.Contains(missing, r.RevisionID) {
+			continue
+		}
+		if known, there := s.rules.Load(r.RevisionID); there {
+			out[r.RevisionID], _ = known.(benchRules)
+			continue
+		}
+		missing = append(missing, r.RevisionID)
+	}
+	if len(missing) == 0 {
+		return out, nil
+	}
+	var revisions []parts.Revision
+	if err := db.Select("id", "process", "doc").Find(&revisions, missing).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range revisions {
+		rules := benchRules{policy: debulkPolicy(r.Process)}
+		rules.demands, _ = demandsOf(*r.Doc)
+		s.rules.Store(r.ID, rules) // a build is to a released revision, which stays as it is
+		out[r.ID] = rules
+	}
+	return out, nil
+}
+
+// stand works out where the operations stand from what was recorded.
+func (w *Walk) stand(rules benchRules) {
+	for _, p := range w.Plies {
+		at := w.Records.Stages[p.Stage]
+		at.Plies++
+		w.Records.Stages[p.Stage] = at
+	}
+	for k, o := range w.Operations {
+		if o.Kind != route.Laying && o.Kind != route.Joining {
+			continue
+		}
+		steps := stepsOf(w.numbers(k), rules.policy, ofStages(rules.demands, w.Lays(k)))
+		if len(steps) == 0 {
+			continue
+		}
+		_, open := layup.Next(steps, w.Done)
+		begun := slices.ContainsFunc(steps, func(s layup.Step) bool { return w.Done.Did(s) })
+		w.Records.Benches[o.Key] = route.Bench{Begun: begun, Done: !open}
+	}
+	w.Marks = w.Route.Marks(w.Records)
+	w.Standing = w.Stand(w.Marks)
+}
+
+// WalkOf is a build on its route; nil if its revision has none.
+func (s *Room) WalkOf(db *gorm.DB, code string) (*Walk, error) {
+	b, err := s.Build(db, code)
+	return b.walk, err
+}
+
+// walkOf is a build on its route; nil if its revision has none.
+func (s *Room) walkOf(db *gorm.DB, b buildRow) (*Walk, error) {
+	all, err := s.walks(db, []buildRow{b})
+	return all[b.ID], err
+}
+
+// at is the operation that a room is asked for by its key; without one the first that
+// somebody can go on with, or the last that is done. It is -1 for a build of one pass,
+// which has none.
+func (w *Walk) at(number, key string, kinds ...route.Kind) (int, error) {
+	if w == nil {
+		if key != "" {
+			return -1, book.NotHere.At("operation", "%s walks one pass: it has no operations", number)
+		}
+		return -1, nil
+	}
+	last := -1
+	for _, k := range w.Order() {
+		o := w.Operations[k]
+		if !slices.Contains(kinds, o.Kind) {
+			continue
+		}
+		if key != "" {
+			if o.Key == key {
+				return k, nil
+			}
+			continue
+		}
+		if w.Step(k).open() {
+			return k, nil
+		}
+		if last < 0 || w.Standing[k].State == route.Done {
+			last = k
+		}
+	}
+	switch {
+	case key != "":
+		return -1, book.NotHere.At("operation", "%s has no such operation %q", number, key)
+	case last < 0:
+		return -1, book.NotHere.Errorf("the route of %s has nothing to do here", number)
+	}
+	return last, nil
+}
+
+// turn refuses an operation that is not to be gone on with now.
+func (w *Walk) turn(k int) error {
+	s, at := w.Step(k), w.Standing[k]
+	switch s.State {
+	case "ready", "in work":
+		return nil
+	case "waiting":
+		return book.First.Errorf("%s %s", s.Says, says(at.Says))
+	case "held":
+		return book.First.Errorf("%s is held: %s. Take it up again first, on the page of the route", s.Says, at.Mark.Reason)
+	}
+	return book.Done.Errorf("%s is %s already", s.Says, s.State)
+}
+
+func says(waits []string) string {
+	out := ""
+	for k, w := range waits {
+		if k > 0 {
+			out += ", and "
+		}
+		out += w
+	}
+	return out
+}
+
+// key of an operation; empty for the one pass.
+func (w *Walk) key(k int) string {
+	if w == nil || k < 0 {
+		return ""
+	}
+	return w.Operations[k].Key
+}
+
+// here is an operation as its room shows it, beside those of the same kinds, and what it
+// waits for.
+func (w *Walk) here(k int, kinds ...route.Kind) (at *RouteStep, others []RouteStep, waits []string) {
+	step := w.Step(k)
+	for _, n := range w.Order() {
+		if slices.Contains(kinds, w.Operations[n].Kind) {
+			others = append(others, w.Step(n))
+		}
+	}
+	if step.State == string(route.Waiting) {
+		waits = w.Standing[k].Says
+	}
+	return &step, others, waits
+}
+
+// ToCure is the cure that a build is ready for, by its key; empty for one of one pass. It
+// refuses a build that is not ready for the oven.
+func (b buildRow) ToCure() (string, error) {
+	if b.walk == nil {
+		if b.Room != string(route.Cure) {
+			return "", book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
+		}
+		return "", nil
+	}
+	k, err := b.walk.at(b.Number, "", route.Curing)
+	if err != nil {
+		return "", err
+	}
+	switch s := b.walk.Step(k); s.State {
+	case "ready":
+		return s.Operation, nil
+	case "in work":
+		return "", book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
+	case "waiting":
+		return "", book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Says,
+			says(b.walk.Standing[k].Says))
+	default:
+		return "", book.First.Errorf("%s · %s is not ready for the oven: %s is %s", b.Number, b.Serial, s.Says, s.State)
+	}
+}
+
+// ToRelease refuses the release of a build whose route has not come to it.
+func (b buildRow) ToRelease() error {
+	if b.walk == nil {
+		return nil
+	}
+	k, err := b.walk.at(b.Number, "", route.Releasing)
+	if err != nil {
+		return err
+	}
+	return b.walk.turn(k)
+}

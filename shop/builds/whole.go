@@ -1,0 +1,76 @@
+package builds
+
+import (
+	"gorm.io/gorm"
+
+	"juxta/core/route"
+)
+
+// Whole is a build as its record tells it: all of its plies, whatever operation they were
+// counted and laid in, and everything that was closed, in the order of its route.
+type Whole struct {
+	Layup LayupView
+	Kit   KitView
+	Bags  []BagView
+	Unmet []StepView // demands of the master that nobody signed as met
+	Kits  []KitView  // of a build that walks a route: each kit for itself
+	Lays  []RouteStep
+	Forms []PreformView
+	Runs  []string // codes of the last run of each cure
+}
+
+// WholeOf is a build as its record tells it.
+func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
+	b, err := s.Build(db, code)
+	if err != nil {
+		return Whole{}, err
+	}
+	one := b
+	one.walk = nil
+	var w Whole
+	if w.Layup, err = s.layupView(db, one, -1); err != nil {
+		return w, err
+	}
+	if w.Kit, err = s.kitView(db, one, -1); err != nil {
+		return w, err
+	}
+	w.Unmet = w.Layup.Unmet
+	if b.walk == nil {
+		bag, err := s.bagView(db, b, -1)
+		w.Bags = []BagView{bag}
+		if b.Run != "" {
+			w.Runs = []string{b.Run}
+		}
+		return w, err
+	}
+	w.Unmet = nil
+	for _, k := range b.walk.Order() {
+		switch b.walk.Operations[k].Kind {
+		case route.Kitting:
+			kit, err := s.kitView(db, b, k)
+			if err != nil {
+				return w, err
+			}
+			w.Kits = append(w.Kits, kit)
+		case route.Laying, route.Joining:
+			w.Lays = append(w.Lays, b.walk.Step(k))
+			bench, err := s.layupView(db, b, k)
+			if err != nil {
+				return w, err
+			}
+			w.Unmet = append(w.Unmet, bench.Unmet...)
+			w.Forms = append(w.Forms, bench.Preforms...)
+		case route.Closing:
+			bag, err := s.bagView(db, b, k)
+			if err != nil {
+				return w, err
+			}
+			w.Bags = append(w.Bags, bag)
+		case route.Curing:
+			if run := b.walk.Runs[b.walk.Operations[k].Key]; run.Code != "" {
+				w.Runs = append(w.Runs, run.Code)
+			}
+		}
+	}
+	return w, nil
+}

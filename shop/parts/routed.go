@@ -1,0 +1,93 @@
+package parts
+
+import (
+	"fmt"
+
+	"gorm.io/gorm"
+
+	"juxta/core/master"
+	"juxta/core/route"
+)
+
+// Routed is a released revision whose builds walk the operations of its route.
+type Routed struct {
+	*route.Route
+	Planned []master.Operation // in the order of the route's own
+	Plies   []RoutedPly        // by number
+}
+
+// RoutedPly is a ply and the stage that it belongs to.
+type RoutedPly struct {
+	Number      int
+	Stage, Item string
+}
+
+// Index is the place of an operation in the list, -1 if there is none.
+func (r *Routed) Index(key string) int {
+	for k, o := range r.Operations {
+		if o.Key == key {
+			return k
+		}
+	}
+	return -1
+}
+
+// Says is what an operation is called.
+func (r *Routed) Says(k int) string { return r.Operations[k].Says(r.Stages) }
+
+// routedOf reads the route of a document; nil if it has none, or none that can be walked
+// (a release checks that).
+func routedOf(d *master.Document) (*Routed, error) {
+	if d == nil || len(d.Route) == 0 {
+		return nil, nil
+	}
+	ordered, faults := d.Ordered()
+	if len(faults) > 0 {
+		return nil, fmt.Errorf("its route: %w", faults[0])
+	}
+	out := &Routed{Route: ordered, Planned: d.Route}
+	for _, s := range d.Stages {
+		for _, i := range s.Items {
+			if i.Kind == master.Ply {
+				out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key, Item: i.Key})
+			}
+		}
+	}
+	return out, nil
+}
+
+// RoutedOf are the routes of released revisions by their ids, without those that have
+// none. A released revision stays as it is, so each is read once.
+func (s *Room) RoutedOf(db *gorm.DB, ids []int64) (map[int64]*Routed, error) {
+	out := map[int64]*Routed{}
+	var missing []int64
+	for _, id := range ids {
+		if known, there := s.routed.Load(id); there {
+			if r, _ := known.(*Routed); r != nil {
+				out[id] = r
+			}
+			continue
+		}
+		missing = append(missing, id)
+	}
+	if len(missing) == 0 {
+		return out, nil
+	}
+	var revisions []Revision
+	if err := db.Select("id", "letter", "doc", "state").Find(&revisions, missing).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range revisions {
+		routed, err := routedOf(r.Doc)
+		if err != nil {
+			return nil, fmt.Errorf("revision %d, %s: %w", r.ID, r.Letter, err)
+		}
+		if r.State == "released" || r.State == "superseded" {
+			s.routed.Store(r.ID, routed)
+		}
+		if routed != nil {
+			out[r.ID] = routed
+		}
+	}
+	return out, nil
+}

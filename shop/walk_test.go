@@ -1,0 +1,419 @@
+package shop_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/core/material"
+	"juxta/core/route"
+	"juxta/shop/book"
+	"juxta/shop/builds"
+	"juxta/shop/curing"
+	"juxta/shop/finish"
+	"juxta/shop/inspect"
+	"juxta/shop/parts"
+)
+
+// walking starts a build of stages of square plies, made a way, with all of it cut. A core
+// has none.
+func (h *house) walking(way string, stages ...master.Stage) string {
+	h.t.Helper()
+	v := h.named("SP-25")
+	if v.State != "draft" {
+		var err error
+		v, err = h.NewRevision(h.ctx, h.as("Marek Orde"), v.Part.Code)
+		require.NoError(h.t, err)
+	}
+	ply := master.Item{Kind: master.Ply, MaterialID: h.material("Sable twill 200"), Outline: "square", FaceUp: true}
+	doc := h.squares()
+	for k, n := 0, 0; k < len(stages); k++ {
+		for range 2 {
+			if n++; stages[k].Kind != "core" {
+				ply.Key = "q" + string(rune('a'+n))
+				stages[k].Items = append(stages[k].Items, ply)
+			}
+		}
+		if stages[k].Kind == "core" {
+			stages[k].Items = []master.Item{{
+				Key: "core", Kind: master.Core, MaterialID: h.material("Lattice 48 core, 4 mm"), Outline: "square",
+			}}
+		}
+	}
+	doc.Stages = stages
+	w, there := route.FindWay(way)
+	require.True(h.t, there)
+	require.Empty(h.t, w.Fits(doc.RouteStages()))
+	doc.Route = doc.Made(w)
+	for k := range doc.Route {
+		if doc.Route[k].Kind == "demould" {
+			doc.Route[k].Below = 320
+		}
+	}
+	process := v.Process
+	process.DebulkFirst, process.DebulkEvery, process.Qualifications = false, 0, nil
+	v, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{
+		Version: v.Version, Document: doc, Process: &process,
+	})
+	require.NoError(h.t, err)
+	v = h.release(v)
+	b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{
+		Serial: "0400", CureAt: h.at.Add(60 * time.Hour),
+	})
+	require.NoError(h.t, err)
+	roll := h.received("Sable twill 200", "LOT-400", 60).Code
+	h.ready(roll)
+	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(b.Code, roll))
+	require.NoError(h.t, err)
+	return b.Code
+}
+
+// kits counts the kit of an operation.
+func (h *house) kits(code, operation string) {
+	h.t.Helper()
+	kit, err := h.Kit(h.ctx, code, operation)
+	require.NoError(h.t, err)
+	for _, p := range kit.Plies {
+		_, err := h.CountPly(h.ctx, h.as("Tilda Brandl"), code, p.Cut[0].Code)
+		require.NoError(h.t, err)
+	}
+	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), code, operation)
+	require.NoError(h.t, err)
+}
+
+// lays lays every ply of an operation.
+func (h *house) lays(code, operation string) {
+	h.t.Helper()
+	for {
+		v, err := h.Layup(h.ctx, code, operation)
+		require.NoError(h.t, err)
+		if v.Next == nil {
+			return
+		}
+		films := 0
+		for _, p := range v.Plies {
+			if p.Number == v.Next.Ply {
+				films = p.Films
+			}
+		}
+		_, err = h.Sign(h.ctx, h.as("Ines Falk"), code, builds.SignPly{
+			Ply: v.Next.Ply, CutPly: v.NextCut, FilmsOff: films,
+		})
+		require.NoError(h.t, err)
+	}
+}
+
+// bags closes an operation and finds it tight.
+func (h *house) bags(code, operation string) {
+	h.t.Helper()
+	_, err := h.CloseBag(h.ctx, h.as("Ines Falk"), code, operation, "no bleed")
+	require.NoError(h.t, err)
+	_, err = h.CheckLeak(h.ctx, h.as("Ines Falk"), code, operation, builds.NewLeakCheck{
+		Start: 90e3, End: 89e3, Seconds: 300,
+	})
+	require.NoError(h.t, err)
+}
+
+// bakes runs the oven with builds in it, to an end of some state.
+func (h *house) bakes(state string, codes ...string) string {
+	h.t.Helper()
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), codes)
+	require.NoError(h.t, err)
+	var run curing.Run
+	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
+	run, ok, err := h.LeaseRun(h.ctx, run.ID, "test")
+	require.NoError(h.t, err)
+	require.True(h.t, ok)
+	for k := range 3 {
+		_, err = h.AddSample(h.ctx, run.ID, "test", sample(float64(60*k), 390, 9e4), run.Controller)
+		require.NoError(h.t, err)
+	}
+	require.NoError(h.t, h.EndRun(h.ctx, run.ID, state, ""))
+	return line.Code
+}
+
+// signs signs an operation that records nothing.
+func (h *house) signs(code, operation string) {
+	h.t.Helper()
+	cool := 300.0
+	_, err := h.SignStepDone(h.ctx, h.as("Ines Falk"), code, finish.SignStep{Operation: operation, Part: &cool})
+	require.NoError(h.t, err)
+}
+
+func (h *house) stands(code string) map[string]string {
+	h.t.Helper()
+	out := map[string]string{}
+	for _, o := range h.work(code).Operations {
+		out[o.Operation] = o.State
+	}
+	return out
+}
+
+// A sandwich in three cures: each stage has its kit, its bench, its bag and its run.
+func TestASandwichWalksThreeCures(t *testing.T) {
+	h := open(t)
+	code := h.walking("sandwich, three cures",
+		master.Stage{Key: "a", Name: "Tool skin", Kind: "skin"}, master.Stage{Key: "c", Name: "Core", Kind: "core"},
+		master.Stage{Key: "b", Name: "Second skin", Kind: "skin"})
+	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
+	at := h.stands(code)
+	assert.Equal(t, []string{"ready", "done", "ready", "waiting", "ready", "ready"},
+		[]string{at["prepare tool"], at["cut a"], at["kit a"], at["lay a"], at["kit c"], at["kit b"]}, "%v", at)
+	// The rooms show it where something can be done, and nowhere else.
+	rooms := func() []string {
+		var out []string
+		for _, room := range []string{"cut", "kits", "layup", "bag", "cure", "release"} {
+			page, err := h.Builds(h.ctx, builds.BuildQuery{Room: room, Find: code})
+			require.NoError(t, err)
+			if len(page.Builds) > 0 {
+				out = append(out, room)
+			}
+		}
+		return out
+	}
+	assert.Equal(t, []string{"kits", "layup"}, rooms())
+	// Out of turn, at each room.
+	_, err := h.CloseKit(h.ctx, brandl, code, "kit a")
+	refusal(t, err, book.Refused, "plies 1 and 2 missing")
+	kit, err := h.Kit(h.ctx, code, "kit a")
+	require.NoError(t, err)
+	require.Len(t, kit.Plies, 2, "the kit of a stage has that stage's plies")
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
+	refusal(t, err, book.Refused, "lay of Tool skin waits for kit of Tool skin, and waits for prepare tool")
+	_, err = h.CloseBag(h.ctx, falk, code, "close a", "no bleed")
+	refusal(t, err, book.Refused, "close of Tool skin waits for lay of Tool skin")
+	_, err = h.StartRun(h.ctx, falk, []string{code})
+	refusal(t, err, book.Refused, "is not ready for the oven: cure of Tool skin waits for close of Tool skin")
+	_, err = h.Kit(h.ctx, code, "kit z")
+	refusal(t, err, book.Invalid, `no such operation "kit z"`)
+	_, err = h.Kit(h.ctx, h.build("0002").Code, "kit a")
+	refusal(t, err, book.Invalid, "walks one pass")
+
+	h.kits(code, "kit a")
+	h.kits(code, "kit b")
+	_, err = h.CloseKit(h.ctx, brandl, code, "kit a")
+	refusal(t, err, book.Conflict, "already counted")
+	// The second skin's kit goes into the freezer while the first is laid.
+	_, err = h.MoveKit(h.ctx, brandl, code, material.In, 1, "kit b")
+	require.NoError(t, err)
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay a")
+	assert.Equal(t, "done", h.stands(code)["lay a"])
+	layup, err := h.Layup(h.ctx, code, "lay a")
+	require.NoError(t, err)
+	assert.Len(t, layup.Laid, 2)
+	h.bags(code, "close a")
+	_, err = h.TakeBack(h.ctx, falk, code, 2, "too late")
+	refusal(t, err, book.Conflict, "close of Tool skin is done already: it lies on this layup")
+	failed := h.bakes("failed", code)
+	assert.Equal(t, "ready", h.stands(code)["cure a"], "a run that failed is to be run again")
+	h.bakes("finished", code)
+	assert.Equal(t, "done", h.stands(code)["cure a"])
+	_, err = h.CheckLeak(h.ctx, falk, code, "close a", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	refusal(t, err, book.Conflict, "already in its cure run")
+	// The core: no ply, a kit all the same, and a lay that is signed.
+	assert.Equal(t, "ready", h.stands(code)["kit c"])
+	h.kits(code, "kit c")
+	assert.True(t, step(h.work(code), "lay c").Single)
+	h.signs(code, "lay c")
+	h.bags(code, "close c")
+	h.bakes("finished", code)
+	// The second skin lies in the freezer.
+	bench, err := h.Layup(h.ctx, code, "lay b")
+	require.NoError(t, err)
+	require.NotNil(t, bench.Next)
+	assert.Equal(t, 3, bench.Next.Ply)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 3, CutPly: bench.NextCut})
+	refusal(t, err, book.Refused, "the kit is in the freezer")
+	_, err = h.MoveKit(h.ctx, brandl, code, material.Out, 0, "kit b")
+	require.NoError(t, err)
+	h.lays(code, "lay b")
+	h.bags(code, "close b")
+	last := h.bakes("finished", code)
+	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "demould"})
+	refusal(t, err, book.Refused, "the last reading of its run is 117 °C, and is opened below 47 °C")
+	h.signs(code, "demould")
+	h.signs(code, "trim")
+	sheet, err := h.ReleaseOf(h.ctx, code)
+	require.NoError(t, err)
+	assert.Contains(t, sheet.Missing, "operation 19, inspect, is ready")
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
+	refusal(t, err, book.Refused, "release waits for inspect")
+	h.signs(code, "inspect")
+	assert.Equal(t, []string{"release"}, rooms())
+	_, err = h.Dispose(h.ctx, h.as("Jonas Quist"), code, disposed(sheet))
+	require.NoError(t, err)
+	assert.Equal(t, "done", h.stands(code)["release"])
+	// The thread has every run and bag, in the order of the route.
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	require.Len(t, thread.Runs, 3)
+	assert.NotEqual(t, failed, thread.Runs[0].Code)
+	assert.Equal(t, last, thread.Runs[2].Code)
+	require.Len(t, thread.Bags, 3)
+	assert.Len(t, thread.Layup.Laid, 4)
+	assert.Len(t, thread.Operations, len(at))
+}
+
+func disposed(sheet inspect.ReleaseView) inspect.Disposition {
+	return inspect.Disposition{
+		Measured:    inspect.Measured{Mass: sheet.Mass.Expected, Thickness: []float64{sheet.Thickness.Expected}},
+		Disposition: "scrap", Reason: "as an example", PIN: pin,
+	}
+}
+
+// Pre-forms are laid apart by several people at once, carry labels and clocks of their own,
+// and are joined by their labels; the tool is closed without a vacuum.
+func TestPreFormsAreJoinedByTheirLabels(t *testing.T) {
+	h := open(t)
+	forms := func() []master.Stage {
+		return []master.Stage{
+			{Key: "t", Name: "Top", Kind: "pre-form"}, {Key: "u", Name: "Bottom", Kind: "pre-form"},
+			{Key: "w", Name: "Closing wrap", Kind: "co-cure"},
+		}
+	}
+	code := h.walking("hollow part", forms()...)
+	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
+	for _, kit := range []string{"kit t", "kit u", "kit w"} {
+		h.kits(code, kit)
+	}
+	// Two benches at once, each with a ply of its own.
+	top, err := h.Layup(h.ctx, code, "lay t")
+	require.NoError(t, err)
+	bottom, err := h.Layup(h.ctx, code, "lay u")
+	require.NoError(t, err)
+	require.Len(t, top.Preforms, 1)
+	require.Len(t, bottom.Preforms, 1)
+	label := func(v builds.LayupView) string { return v.Preforms[0].Code }
+	assert.NotEqual(t, label(top), label(bottom))
+	films := func(v builds.LayupView) int { return v.Plies[0].Films }
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 3, CutPly: bottom.NextCut, FilmsOff: films(bottom)})
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, brandl, code, builds.SignPly{Ply: 1, CutPly: top.NextCut, FilmsOff: films(top)})
+	require.NoError(t, err)
+	h.lays(code, "lay t")
+	h.signs(code, "prepare tool")
+	says := func(in finish.LabelAt) string {
+		in.Operation = "join"
+		v, err := h.Label(h.ctx, code, in)
+		require.NoError(t, err)
+		return v.Says
+	}
+	assert.Equal(t, label(top)+" is Top", says(finish.LabelAt{Label: " " + label(top) + " "}))
+	assert.Contains(t, says(finish.LabelAt{Label: label(bottom)}), "Bottom, is not laid yet")
+	h.lays(code, "lay u")
+	assert.Contains(t, says(finish.LabelAt{Label: label(top), Taken: []string{label(top)}}), "is scanned already")
+	scanned, err := h.Scan(h.ctx, label(top))
+	require.NoError(t, err)
+	assert.Equal(t, "preform", scanned.Kind)
+	// A pre-form of another build of the part.
+	other, err := h.StartBuild(h.ctx, h.as("Marek Orde"), h.named("SP-25").Part.Code, builds.NewBuild{
+		Serial: "0401", CureAt: h.at.Add(60 * time.Hour),
+	})
+	require.NoError(t, err)
+	theirs, err := h.Layup(h.ctx, other.Code, "lay t")
+	require.NoError(t, err)
+	_, err = h.Label(h.ctx, code, finish.LabelAt{Operation: "join", Label: label(theirs)})
+	refusal(t, err, book.Conflict, label(theirs)+" is a pre-form of SP-25 · 0401")
+	join := finish.SignStep{Operation: "join", Labels: []string{label(top)}}
+	_, err = h.SignStepDone(h.ctx, falk, code, join)
+	refusal(t, err, book.Refused, "scan the label of Bottom ("+label(bottom)+")")
+	join.Labels = append(join.Labels, label(theirs))
+	_, err = h.SignStepDone(h.ctx, falk, code, join)
+	refusal(t, err, book.Conflict, "is a pre-form of SP-25 · 0401")
+	join.Labels[1] = label(bottom)
+	_, err = h.SignStepDone(h.ctx, falk, code, join)
+	refusal(t, err, book.Refused, "lay the plies that close the joint first")
+	h.lays(code, "join")
+	_, err = h.SignStepDone(h.ctx, falk, code, join)
+	require.NoError(t, err)
+	joined := step(h.work(code), "join")
+	assert.Equal(t, []string{"done", label(bottom)}, []string{joined.State, joined.Fields["pre-form u"].Text})
+	// Closed round a bladder: nothing to check for leaks; pressed warm, then cured.
+	v, err := h.CloseBag(h.ctx, falk, code, "close", "mould and bladder")
+	require.NoError(t, err)
+	assert.False(t, v.Vacuum)
+	_, err = h.CheckLeak(h.ctx, falk, code, "close", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
+	refusal(t, err, book.Conflict, "nothing here is drawn down by vacuum")
+	assert.Equal(t, []string{"done", "ready", "waiting"},
+		[]string{h.stands(code)["close"], h.stands(code)["debulk"], h.stands(code)["cure"]})
+	h.signs(code, "debulk")
+	run := h.bakes("finished", code)
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	assert.Equal(t, run, thread.Runs[0].Code)
+	require.Len(t, thread.Preforms, 2)
+	assert.True(t, thread.Preforms[0].Joined)
+	// One pass has no such way to close.
+	_, err = h.CloseBag(h.ctx, falk, h.build("0002").Code, "", "tape")
+	refusal(t, err, book.Invalid, "a part of one pass is bagged and drawn down")
+}
+
+// The clock of a pre-form stops when its own stage is cured; the worst of what is still
+// open goes on with the part.
+func TestTheClockOfAStageEndsWithItsOwnCure(t *testing.T) {
+	h := open(t)
+	code := h.walking("sandwich, three cures",
+		master.Stage{Key: "a", Name: "Tool skin", Kind: "skin"}, master.Stage{Key: "c", Name: "Core", Kind: "core"},
+		master.Stage{Key: "b", Name: "Second skin", Kind: "skin"})
+	for _, kit := range []string{"kit a", "kit b"} {
+		h.kits(code, kit)
+	}
+	_, err := h.MoveKit(h.ctx, h.as("Tilda Brandl"), code, material.In, 1, "kit b")
+	require.NoError(t, err)
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay a")
+	h.bags(code, "close a")
+	h.at = h.at.Add(10 * time.Hour)
+	h.bakes("finished", code)
+	spent := func(kit string) float64 {
+		v, err := h.Kit(h.ctx, code, kit)
+		require.NoError(t, err)
+		require.NotNil(t, v.Build.Fuse)
+		return v.Build.Fuse.Spent
+	}
+	first, second := spent("kit a"), spent("kit b")
+	assert.Greater(t, first-second, 9*3600.0, "the second skin lay in the freezer")
+	h.at = h.at.Add(10 * time.Hour)
+	assert.InDelta(t, first, spent("kit a"), 1, "its stage is cured")
+	page, err := h.Builds(h.ctx, builds.BuildQuery{Find: code})
+	require.NoError(t, err)
+	assert.InDelta(t, spent("kit b"), page.Builds[0].Fuse.Spent, 1, "what is not cured decides")
+}
+
+// Work that goes out is sent with a date, and comes back on record.
+func TestWorkThatGoesOutComesBackOnRecord(t *testing.T) {
+	h := open(t)
+	code := h.walking("trial panel", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
+	quist, falk := h.as("Jonas Quist"), h.as("Ines Falk")
+	for _, o := range h.work(code).Operations {
+		if o.Kind == "outside" {
+			break
+		}
+		if o.State != "done" {
+			_, err := h.LeaveOut(h.ctx, quist, code, finish.LeaveStepOut{Operation: o.Operation, Reason: "an example", PIN: pin})
+			require.NoError(t, err)
+		}
+	}
+	_, err := h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "outside"})
+	refusal(t, err, book.Refused, "send it out first")
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "outside", Vendor: "Testing house"})
+	refusal(t, err, book.Invalid, "say when it is due back")
+	past, due := h.at.Add(-time.Hour), h.at.Add(72*time.Hour)
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "outside", Vendor: "Testing house", Due: &past})
+	refusal(t, err, book.Invalid, "cannot be due back in the past")
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "outside", Due: &due})
+	refusal(t, err, book.Invalid, "say where it goes")
+	v, err := h.StartStep(h.ctx, falk, code, finish.Step{Operation: "outside", Vendor: "Testing house", Due: &due})
+	require.NoError(t, err)
+	assert.Equal(t, "Testing house", step(v, "outside").Fields["sent: to"].Text)
+	v, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "outside"})
+	require.NoError(t, err)
+	back := step(v, "outside")
+	assert.Equal(t, "done", back.State)
+	require.NotNil(t, back.Fields["sent: due back"].At)
+	assert.WithinDuration(t, due, *back.Fields["sent: due back"].At, time.Second, "what was said when it went stays")
+}
