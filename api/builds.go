@@ -4,6 +4,7 @@ import (
 	"context"
 
 	"juxta/core/material"
+	"juxta/paper"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 )
@@ -147,6 +148,20 @@ func (r *routes) kits() {
 }
 
 func (r *routes) layup() {
+	r.download(
+		"/api/preforms/{code}/label.pdf",
+		"preformLabel",
+		"The label of a pre-form, PDF",
+		"application/pdf",
+		func(ctx context.Context, code string) (string, []byte, error) {
+			f, err := r.shop.PreformOf(ctx, code)
+			if err != nil {
+				return "", nil, err
+			}
+			raw, err := paper.Labels(false, paper.PreformLabel(f))
+			return f.Code + ".pdf", raw, err
+		},
+	)
 	get(
 		r,
 		"/api/layup/{code}",

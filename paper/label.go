@@ -6,6 +6,7 @@ import (
 
 	"juxta/core/unit"
 	"juxta/format/pdf"
+	"juxta/shop/builds"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 )
@@ -33,6 +34,15 @@ func RollLabel(v stock.RollView, units unit.System) pdf.Label {
 		lines = append(lines, "off-cut of "+v.Parent)
 	}
 	return pdf.Label{ID: v.Code, Big: v.Material, Lines: lines}
+}
+
+// PreformLabel is what goes with a pre-form from its bench to the join.
+func PreformLabel(f builds.PreformView) pdf.Label {
+	lines := []string{"pre-form of " + f.Number + ", serial " + f.Serial}
+	if f.Fuse != nil && f.Fuse.Ages {
+		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", f.Fuse.Life/3600, f.Fuse.Spent/3600))
+	}
+	return pdf.Label{ID: f.Code, Big: f.Name, Lines: lines}
 }
 
 // Badge is what somebody wears and scans.

@@ -32,8 +32,8 @@ func walked(t shop.BuildThread) []pdf.Section {
 	}
 	for _, o := range t.Operations {
 		by := ""
-		if o.At != nil {
-			by = o.By + ", " + stamp(*o.At)
+		if o.Since != nil {
+			by = o.By + ", " + stamp(*o.Since)
 			if o.Second != "" {
 				by += "; second person " + o.Second
 			}

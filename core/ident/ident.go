@@ -25,7 +25,7 @@ const (
 	Run     Kind = 'H' // a heat: one cure run
 	Batch   Kind = 'M' // a supplier's batch of material
 	Badge   Kind = 'W' // somebody who works here
-	Preform Kind = 'F' // a pre-form of a build
+	Preform Kind = 'J' // a pre-form of a build
 )
 
 const alphabet = "0123456789ABCDEFGHJKMNPQRSTVWXYZ"
@@ -76,8 +76,8 @@ func Parse(s string) (Kind, string, error) {
 		return 0, "", fmt.Errorf("%q is not an id: it should look like R-4KD7Q", s)
 	}
 	kind := Kind(raw[0])
-	if !strings.ContainsRune("RPBCNHMWF", rune(kind)) {
-		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N, H, M, W or F", s)
+	if !strings.ContainsRune("RPBCNHMWJ", rune(kind)) {
+		return 0, "", fmt.Errorf("%q is not an id: it should start with R, P, B, C, N, H, M, W or J", s)
 	}
 	body := strings.NewReplacer("O", "0", "I", "1", "L", "1").Replace(strings.TrimPrefix(raw[1:], "-"))
 	if len(body) != 5 && len(body) != 8 {

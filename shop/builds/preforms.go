@@ -1,8 +1,8 @@
 package builds
 
 import (
+	"context"
 	"slices"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -31,7 +31,6 @@ type PreformView struct {
 	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Its worst ply"`
 	Serial string     `json:"serial"`
 	Number string     `json:"number" doc:"Of the part"`
-	At     *time.Time `json:"at,omitempty" doc:"When its last ply was laid"`
 }
 
 // preformsOf gives every pre-form of a new build that is joined to others its label.
@@ -77,6 +76,29 @@ func (s *Room) preforms(db *gorm.DB, b buildRow, stages []string) ([]PreformView
 		out = append(out, v)
 	}
 	return out, nil
+}
+
+// PreformOf is a pre-form by its label.
+func (s *Room) PreformOf(ctx context.Context, code string) (PreformView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (PreformView, error) {
+		f, err := book.Find[Preform](db, ident.Preform, code, "pre-form")
+		if err != nil {
+			return PreformView{}, err
+		}
+		var of Build
+		if err := db.Select("code").Take(&of, f.BuildID).Error; err != nil {
+			return PreformView{}, err
+		}
+		b, err := s.Build(db, of.Code)
+		if err != nil {
+			return PreformView{}, err
+		}
+		all, err := s.preforms(db, b, []string{f.Stage})
+		if err != nil {
+			return PreformView{}, err
+		}
+		return all[0], nil
+	})
 }
 
 // PreformsFor are the pre-forms that a join of a build brings together.

@@ -69,6 +69,11 @@ type RouteStep struct {
 	Room      string `json:"room"`
 	State     string `json:"state" enum:"waiting,ready,in work,held,done,left out"`
 	Single    bool   `json:"single,omitempty" doc:"It is signed for itself, on the page of the route"`
+
+	Place string     `json:"place,omitempty"`
+	Takes float64    `json:"takes" doc:"From its start to its end, as planned, s"`
+	By    string     `json:"by,omitempty" doc:"Who took it up or signed it last"`
+	Since *time.Time `json:"since,omitempty"`
 }
 
 // open says that somebody can go on with it.
@@ -77,10 +82,15 @@ func (s RouteStep) open() bool { return slices.Contains([]string{"ready", "in wo
 // Step is an operation of the walk as rooms list it; k is its place in the route's list.
 func (w *Walk) Step(k int) RouteStep {
 	o := w.Operations[k]
-	return RouteStep{
+	s := RouteStep{
 		Operation: o.Key, Number: slices.Index(w.Order(), k) + 1, Says: w.Says(k), Kind: string(o.Kind),
 		Room: string(o.Kind.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
+		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(),
 	}
+	if l, there := w.Lines[o.Key]; there {
+		s.By, s.Since = l.Person, &l.At
+	}
+	return s
 }
 
 // Steps are all operations, none before what it waits for.

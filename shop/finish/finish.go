@@ -7,7 +7,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -32,9 +31,7 @@ type WorkStep struct {
 	builds.RouteStep
 	Waits  []string                `json:"waits" doc:"For what, in words"`
 	Again  bool                    `json:"again" doc:"It was begun or done, and what it rests on was taken back since"`
-	By     string                  `json:"by,omitempty"`
 	Second string                  `json:"second,omitempty"`
-	At     *time.Time              `json:"at,omitempty"`
 	Reason string                  `json:"reason,omitempty"`
 	Fields map[string]master.Value `json:"fields,omitempty"`
 	Run    string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
@@ -112,7 +109,7 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 			view.Reason = at.Mark.Reason
 		}
 		if l, there := w.Lines[key]; there {
-			view.By, view.Second, view.At, view.Fields = l.Person, l.SecondName, &l.At, l.Fields
+			view.Second, view.Fields = l.SecondName, l.Fields
 		}
 		view.Run = w.Runs[key].Code
 		v.Operations = append(v.Operations, view)

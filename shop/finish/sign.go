@@ -109,7 +109,7 @@ func turn(o WorkStep, states ...string) error {
 	case "held":
 		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Says, o.By, o.Reason)
 	case "in work":
-		return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.At), o.By)
+		return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.Since), o.By)
 	}
 	return book.Done.Errorf("%s is %s already, by %s", o.Says, o.State, o.By)
 }
@@ -243,7 +243,7 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			switch {
-			case o.At == nil:
+			case o.Since == nil:
 				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
 			case strings.TrimSpace(in.Reason) == "":
 				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")

@@ -18,7 +18,7 @@ const keysMost = 40
 // which scanners type, and the digits that lead to the rooms.
 var reads = strings.ToLower(string([]rune{
 	rune(ident.Roll), rune(ident.Part), rune(ident.Build), rune(ident.CutPly), rune(ident.Nest), rune(ident.Run),
-	rune(ident.Batch), rune(ident.Badge),
+	rune(ident.Batch), rune(ident.Badge), rune(ident.Preform),
 })) + "123456789"
 
 // ChangeWays sets how a person likes to work. It changes what they see and type,

@@ -55,6 +55,9 @@ type Answer<P extends PostPath> = paths[P] extends {
   ? A
   : never;
 
+/** operation: of the route of the build, for what belongs to one. */
+type Change<B> = { code?: string; operation?: string; id?: number; body?: B };
+
 /** Counts the changes that went through: a refusal from before the last one is stale. */
 let through = 0;
 
@@ -66,15 +69,18 @@ export function useChange<P extends PostPath>(path: P, done?: (answer: Answer<P>
   const cache = useQueryClient();
   const refusedAt = useRef(0);
   const onItsWay = useRef(new Set<string>());
-  const mutation = useMutation<Answer<P>, unknown, { code?: string; id?: number; body?: Body<P> }>({
+  const mutation = useMutation<Answer<P>, unknown, Change<Body<P>>>({
     onSettled: (_answer, _error, what) => void onItsWay.current.delete(JSON.stringify(what)),
-    mutationFn: async ({ code, id, body }) => {
+    mutationFn: async ({ code, operation, id, body }) => {
       mayStore();
       const call = client.POST as unknown as (
         p: string,
         init: unknown,
       ) => Promise<{ data?: Answer<P>; error?: unknown }>;
-      const { data, error } = await call(path, { params: { path: { code, id } }, body });
+      const { data, error } = await call(path, {
+        params: { path: { code, id }, query: operation ? { operation } : {} },
+        body,
+      });
       if (error !== undefined) throw new Refused(error as Problem);
       return data as Answer<P>;
     },

@@ -1,6 +1,6 @@
 // Keys and scans for the whole application. A keyboard-wedge scanner types an
 // id and presses Enter; a person may type one as well. The first letter of an
-// id (R, P, B, C, N, H, M or W) starts reading it, anywhere but in a text field, so
+// id (R, P, B, C, N, H, M, W or J) starts reading it, anywhere but in a text field, so
 // no page uses those letters for anything else.
 import {
   createContext,
@@ -77,7 +77,7 @@ const Sheet = styled.div`
   }
 `;
 
-const idStart = /^[rpbcnhmw]$/i;
+const idStart = /^[rpbcnhmwj]$/i;
 // A tick or a choice takes no letters: after one, the keys of the page go on working.
 const writes = (t: EventTarget | null) =>
   t instanceof HTMLElement &&

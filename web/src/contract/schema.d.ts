@@ -1728,6 +1728,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/preforms/{code}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The label of a pre-form, PDF */
+        get: operations["preformLabel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/qualifications/{id}/withdraw": {
         parameters: {
             query?: never;
@@ -4877,11 +4894,6 @@ export interface components {
             y: number;
         };
         PreformView: {
-            /**
-             * Format: date-time
-             * @description When its last ply was laid
-             */
-            at?: string;
             /** @description Its label */
             code: string;
             /** @description Its worst ply */
@@ -5524,6 +5536,8 @@ export interface components {
             work: number;
         };
         RouteStep: {
+            /** @description Who took it up or signed it last */
+            by?: string;
             kind: string;
             /**
              * Format: int64
@@ -5532,13 +5546,21 @@ export interface components {
             number: number;
             /** @description Its key */
             operation: string;
+            place?: string;
             room: string;
             /** @description What it is called */
             says: string;
+            /** Format: date-time */
+            since?: string;
             /** @description It is signed for itself, on the page of the route */
             single?: boolean;
             /** @enum {string} */
             state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
+            /**
+             * Format: double
+             * @description From its start to its end, as planned, s
+             */
+            takes: number;
         };
         RuleLine: {
             asks: string;
@@ -6461,8 +6483,7 @@ export interface components {
         WorkStep: {
             /** @description It was begun or done, and what it rests on was taken back since */
             again: boolean;
-            /** Format: date-time */
-            at?: string;
+            /** @description Who took it up or signed it last */
             by?: string;
             fields?: {
                 [key: string]: components["schemas"]["Value"];
@@ -6479,6 +6500,7 @@ export interface components {
             number: number;
             /** @description Its key */
             operation: string;
+            place?: string;
             planned: components["schemas"]["Operation"];
             reason?: string;
             room: string;
@@ -6487,10 +6509,17 @@ export interface components {
             /** @description What it is called */
             says: string;
             second?: string;
+            /** Format: date-time */
+            since?: string;
             /** @description It is signed for itself, on the page of the route */
             single?: boolean;
             /** @enum {string} */
             state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
+            /**
+             * Format: double
+             * @description From its start to its end, as planned, s
+             */
+            takes: number;
             /** @description For what, in words */
             waits: string[];
         };
@@ -12584,6 +12613,40 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    preformLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The label of a pre-form, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,6 +1,6 @@
 // The bag, its stack and its leak checks against the revision's limit.
 import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link } from "react-router";
 import styled from "styled-components";
 import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
@@ -8,9 +8,11 @@ import { useKeys } from "../../app/keys";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
+import { useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { clock, moment, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
+import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Pair } from "../../ui/Seam";
 import { Sure } from "../../ui/Sure";
 import { Choices } from "../../ui/Choices";
@@ -52,17 +54,23 @@ function StackOf({ layers, part, of }: { layers: string[]; part: string; of: str
 }
 
 export function Bag() {
-  const { code = "" } = useParams();
-  const bag = api.useQuery("get", "/api/bag/{code}", { params: { path: { code } } });
+  const [given, setGiven] = useState("");
+  const { code, operation, params } = useWork(given);
+  const bag = api.useQuery("get", "/api/bag/{code}", { params });
   const close = useChange("/api/bag/{code}/close");
   const bags = useSession().may("bag and check for leaks");
   const [stack, setStack] = useState("");
   const v = bag.data;
   useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
   const chosen = stack || (v?.process.bagStack ?? "");
-  const ready = v?.build.room === "bag" && !v.closedAt;
+  if (v?.at && v.at.operation !== given) setGiven(v.at.operation);
+  const ready = v?.open && !v.closedAt;
   useKeys({
-    k: { says: "the bag is closed", run: () => close.mutate({ code, body: { stack: chosen } }), off: !ready || !bags },
+    k: {
+      says: "the bag is closed",
+      run: () => close.mutate({ code, operation, body: { stack: chosen } }),
+      off: !ready || !bags,
+    },
   });
   if (!v) return <Loading error={bag.error} />;
   const b = v.build;
@@ -113,8 +121,9 @@ export function Bag() {
             <Heading>
               {b.number} · serial {b.serial} · revision {b.letter} · as planned
             </Heading>
-            <Big>Bag “{v.process.bagStack}”</Big>
+            <Big>{v.at ? v.at.says : `Bag “${v.process.bagStack}”`}</Big>
           </div>
+          {v.at && <RouteSteps code={code} at={v.at} others={v.others} waits={v.waits} />}
           <StackOf layers={v.planned} part={b.number} of="The stack as planned, from the part outwards" />
         </Stack>
       }
@@ -138,22 +147,24 @@ export function Bag() {
                   label="Which stack lies over the part?"
                   value={chosen}
                   onChange={setStack}
-                  of={v.stacks.map((x) => ({ value: x.name, says: x.name }))}
+                  of={v.stacks.filter((x) => x.vacuum || v.at).map((x) => ({ value: x.name, says: x.name }))}
                 />
                 <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
                 <Button
                   $bench
-                  onPress={() => close.mutate({ code, body: { stack: chosen } })}
+                  onPress={() => close.mutate({ code, operation, body: { stack: chosen } })}
                   isDisabled={close.isPending}
                 >
-                  The bag is closed
+                  {v.stacks.find((x) => x.name === chosen)?.vacuum === false ? "It is closed" : "The bag is closed"}
                 </Button>
               </Stack>
             </Offer>
           ) : (
-            <p style={{ fontSize: 18 }}>
-              Not yet: this build waits at <Link to={`/${b.room}/${code}`}>{b.room}</Link>.
-            </p>
+            !v.at && (
+              <p style={{ fontSize: 18 }}>
+                Not yet: this build waits at <Link to={`/${b.room}/${code}`}>{b.room}</Link>.
+              </p>
+            )
           )}
           <Refusal error={close.error} />
         </Stack>
@@ -174,18 +185,21 @@ export function Bag() {
         ),
         built: (
           <>
-            {v.closedAt && b.room === "bag" && (
+            {v.closedAt && !v.vacuum && (
+              <p style={{ fontSize: 18 }}>Nothing is drawn down by vacuum: there is nothing to check for leaks.</p>
+            )}
+            {v.closedAt && v.vacuum && !passed && !v.cured && (
               <Offer act="bag and check for leaks">
-                <Check code={code} v={v} />
+                <Check code={code} operation={operation} v={v} />
               </Offer>
             )}
-            {v.closedAt && b.room === "cure" && !b.run && bags && (
+            {v.closedAt && v.vacuum && passed && !v.cured && bags && (
               <details style={{ marginBottom: 14 }}>
                 <summary style={{ minHeight: 44, fontSize: 18 }}>Check again: the last check decides</summary>
-                <Check code={code} v={v} />
+                <Check code={code} operation={operation} v={v} />
               </details>
             )}
-            {passed && b.room === "cure" && (
+            {(passed || (v.closedAt && !v.vacuum)) && !v.cured && (b.room === "cure" || v.at) && (
               <Link to="/cure">
                 <b style={{ fontSize: 20 }}>To the oven</b>
               </Link>
@@ -197,7 +211,7 @@ export function Bag() {
   );
 }
 
-function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
+function Check({ code, operation, v }: { code: string; operation: string; v: Schemas["BagView"] }) {
   const [start, setStart] = useState(NaN);
   const [end, setEnd] = useState(NaN);
   const [minutes, setMinutes] = useState(v.process.leakSeconds / 60);
@@ -211,6 +225,7 @@ function Check({ code, v }: { code: string; v: Schemas["BagView"] }) {
   const send = (sure = false) =>
     check.mutate({
       code,
+      operation,
       body: { start: start * 1e3, end: end * 1e3, seconds: minutes * 60, ...(sure ? { sure } : {}) },
     });
   return (

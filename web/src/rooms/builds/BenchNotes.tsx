@@ -34,11 +34,16 @@ const Picture = styled.button`
   }
 `;
 
-/** What the master says at this ply besides the ply. */
-export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number }) {
+/**
+ * What the master says at this ply besides the ply. Where no ply comes next (0), what stands
+ * after the last, or all that it says of a stage without any.
+ */
+export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number | undefined | "" }) {
   const [large, setLarge] = useState<number | null>(null);
-  const mine = v.notes.filter((n) => n.ply === at && n.kind !== "picture");
-  const pictures = v.notes.filter((n) => n.ply === at && n.picture);
+  const last = v.plies.at(-1)?.number ?? -1;
+  const here = (n: number) => (at === 0 ? n > last : n === at);
+  const mine = v.notes.filter((n) => here(n.ply) && n.kind !== "picture");
+  const pictures = v.notes.filter((n) => here(n.ply) && n.picture);
   const demands = v.process.qualifications ?? [];
   if (mine.length + pictures.length + demands.length === 0) return null;
   return (

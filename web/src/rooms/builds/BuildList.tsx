@@ -8,6 +8,7 @@ import { useKeys } from "../../app/keys";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment } from "../../ui/format";
+import { placeOf } from "../../ui/RouteSteps";
 import { Big, Button, Empty, Heading, Key, Loading, Page, Row, Rule } from "../../ui/parts";
 
 type Room = "kits" | "layup" | "bag" | "release";
@@ -72,7 +73,7 @@ export function BuildList({ room }: { room: Room }) {
   useKeys({
     Enter: {
       says: "open the first that waits",
-      run: () => here[0] && void navigate(`/${room}/${here[0].code}`),
+      run: () => here[0] && void navigate(stepsOf(here[0], room)[0]?.to ?? `/${room}/${here[0].code}`),
       off: here.length === 0,
     },
   });
@@ -130,7 +131,16 @@ function Passed({ room, title }: { room: Room; title: string }) {
   );
 }
 
+/** The operations of a build on a route that somebody can go on with in a room; of one pass itself. */
+const stepsOf = (b: Schemas["BuildLine"], room: Room) => {
+  const steps = (b.open ?? []).filter((s) => s.room === room);
+  return steps.map((s) => ({ ...s, to: placeOf(b.code, s) }));
+};
+
 function Line({ b, room, big }: { b: Schemas["BuildLine"]; room: Room; big?: boolean }) {
+  const steps = stepsOf(b, room);
+  if (steps.length > 0)
+    return steps.map((s) => <OneLine key={s.operation} b={b} to={s.to} count={`${s.says}: ${s.state}`} big={big} />);
   const count =
     room === "kits"
       ? `${b.counted} of ${b.plies} counted`
@@ -141,8 +151,12 @@ function Line({ b, room, big }: { b: Schemas["BuildLine"]; room: Room; big?: boo
           : b.room === "ended"
             ? `ended: ${b.ended}`
             : `waits at ${b.room}`;
+  return <OneLine b={b} to={`/${room}/${b.code}`} count={count} big={big} />;
+}
+
+function OneLine({ b, to, count, big }: { b: Schemas["BuildLine"]; to: string; count: string; big?: boolean }) {
   return (
-    <Item to={`/${room}/${b.code}`} $big={big}>
+    <Item to={to} $big={big}>
       <span>
         <b>
           {b.number} · {b.serial}

@@ -1,6 +1,6 @@
 // The plies of a kit, counted by scanning or clicking.
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
+import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, useChange } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
@@ -9,9 +9,11 @@ import { useSay } from "../../ui/say";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
+import { useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { angle, clock, moment, plies } from "../../ui/format";
 import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table } from "../../ui/parts";
+import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Difference } from "../../ui/Seam";
 
 type KitPly = Schemas["KitPly"];
@@ -23,11 +25,12 @@ const Tick = styled(Button)`
 `;
 
 export function Kit() {
-  const { code = "" } = useParams();
+  const [given, setGiven] = useState("");
+  const { code, operation, params } = useWork(given);
   const navigate = useNavigate();
   const say = useSay();
   const counts = useSession().may("count a kit");
-  const kit = api.useQuery("get", "/api/kits/{code}", { params: { path: { code } } });
+  const kit = api.useQuery("get", "/api/kits/{code}", { params });
   const [last, setLast] = useState<string>("");
   const count = useChange("/api/kits/{code}/count");
   const aside = useChange("/api/kits/{code}/aside");
@@ -35,6 +38,7 @@ export function Kit() {
   const out = useChange("/api/kits/{code}/out");
   const back = useChange("/api/kits/{code}/in");
   const k = kit.data;
+  if (k?.at && k.at.operation !== given) setGiven(k.at.operation);
   useTitle(k ? `Kit ${k.build.number} ${k.build.serial}` : "Kit");
   const countOne = (label: string) => {
     setLast(label);
@@ -54,23 +58,26 @@ export function Kit() {
   const [freezer, setFreezer] = useState(0);
   const into = freezer || (freezers.data?.[0]?.id ?? 0);
   const move = k?.inFreezer ? out : back;
-  const moveIt = () => (k?.inFreezer ? out.mutate({ code }) : back.mutate({ code, body: { freezerId: into } }));
+  const moveIt = () =>
+    k?.inFreezer ? out.mutate({ code, operation }) : back.mutate({ code, operation, body: { freezerId: into } });
   useKeys({
     k: {
       says: "sign the count",
-      run: () => (whole ? close.mutate({ code }) : say("The kit is not whole yet.")),
+      run: () => (whole ? close.mutate({ code, operation }) : say("The kit is not whole yet.")),
       off: !open || !counts,
     },
     u: {
       says: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
       run: moveIt,
-      off: !k || k.build.laid > 0 || !counts,
+      off: !k || (!k.at && k.build.laid > 0) || !counts,
     },
     Enter: { says: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
   });
   if (!k) return <Loading error={kit.error} />;
   const b = k.build;
   const counted = k.plies.filter((p) => !p.missing).length;
+  // On a route one kit is laid while another lies in the freezer: the shop knows which.
+  const movable = k.plies.some((p) => p.cut.length > 0) && (k.at !== undefined || b.laid === 0);
   const differences: Difference[] = [
     ...(open && counted > 0 ? k.missing : []).slice(0, 7).map((n) => ({ says: `${n} missing`, tone: "stop" as const })),
     ...k.doubled.map((n) => ({ says: `${n} doubled`, tone: "stop" as const })),
@@ -89,6 +96,7 @@ export function Kit() {
             </Heading>
             <Big>{b.name}</Big>
           </div>
+          {k.at && <RouteSteps code={code} at={k.at} others={k.others} waits={k.waits} />}
           <div style={{ fontSize: 22 }}>
             Counted
             <div style={{ fontSize: 76, fontWeight: 700, lineHeight: 1, letterSpacing: "-0.03em" }}>{counted}</div>
@@ -96,12 +104,12 @@ export function Kit() {
           </div>
           {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
           <Row>
-            {counts && b.laid === 0 && b.cut > 0 && (
+            {counts && movable && (
               <Button $quiet onPress={moveIt} isDisabled={move.isPending}>
                 {k.inFreezer ? "Take the kit out" : "Put the kit into"}
               </Button>
             )}
-            {counts && !k.inFreezer && b.laid === 0 && b.cut > 0 && (
+            {counts && !k.inFreezer && movable && (
               <Select aria-label="Which freezer" value={into} onChange={(e) => setFreezer(Number(e.target.value))}>
                 {freezers.data?.map((f) => (
                   <option key={f.id} value={f.id}>
@@ -134,6 +142,11 @@ export function Kit() {
               </tr>
             </thead>
             <tbody>
+              {k.plies.length === 0 && (
+                <tr>
+                  <td colSpan={5}>No ply: core, film and consumables of the kit are counted by hand.</td>
+                </tr>
+              )}
               {k.plies.map((p) => (
                 <Ply
                   key={p.number}
@@ -160,9 +173,11 @@ export function Kit() {
           ) : (
             <Offer act="count a kit">
               <Row>
-                <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code })}>
+                <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code, operation })}>
                   {whole
-                    ? `Sign: ${k.plies.length} plies, none missing`
+                    ? k.plies.length === 0
+                      ? "Sign: everything is there"
+                      : `Sign: ${k.plies.length} plies, none missing`
                     : k.missing.length > 0
                       ? `${sentence(plies(k.missing))} missing`
                       : `${sentence(plies(k.doubled))} doubled`}

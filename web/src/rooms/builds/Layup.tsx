@@ -1,7 +1,6 @@
 // The bench. One step at a time on the left, what was laid on the
 // right. Readable from a metre away, worked with gloves, keys or a scanner.
 import { useEffect, useRef, useState } from "react";
-import { useParams } from "react-router";
 import styled from "styled-components";
 import { api, client, useChange } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
@@ -10,11 +9,13 @@ import { useSay } from "../../ui/say";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
+import { useWork } from "../../app/useWork";
 import { BenchNotes } from "./BenchNotes";
-import { Bench, Foot, ToDebulk, ToLay, ToMeet, Whole } from "./LayupStep";
+import { Bench, Foot, ToDebulk, ToLay, ToMeet, ToSign, Whole } from "./LayupStep";
 import { Fuse } from "../../ui/Fuse";
 import { angle, clock, plies as list, told } from "../../ui/format";
-import { Button, Heading, Key, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Heading, Key, LinkButton, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Difference } from "../../ui/Seam";
 import { said } from "../../ui/units";
 
@@ -39,11 +40,12 @@ const grace = 2;
 type Pending = { ply: number; cutPly: string; how: "scanned" | "chosen"; filmsOff: number; left: number };
 
 export function Layup() {
-  const { code = "" } = useParams();
+  const [given, setGiven] = useState("");
+  const { code, operation, params } = useWork(given);
   const { person, may, mayNot } = useSession();
   const lays = may("lay and debulk");
   const say = useSay();
-  const layup = api.useQuery("get", "/api/layup/{code}", { params: { path: { code } } }, { refetchInterval: 15_000 });
+  const layup = api.useQuery("get", "/api/layup/{code}", { params }, { refetchInterval: 15_000 });
   const sign = useChange("/api/layup/{code}/sign");
   const takeBack = useChange("/api/layup/{code}/take-back", () => setAsking(null));
   const film = useChange("/api/layup/{code}/film");
@@ -54,8 +56,10 @@ export function Layup() {
   const [asking, setAsking] = useState<"back" | "refer" | null>(null);
   const [pending, setPending] = useState<Pending | null>(null);
   const v = layup.data;
+  if (v?.at && v.at.operation !== given) setGiven(v.at.operation);
   const next = v?.next;
-  const ply = next && !next.debulk && !next.demand ? v.plies[next.ply - 1] : undefined;
+  const waits = (v?.waits ?? []).length > 0 || v?.at?.state === "held";
+  const ply = next && !next.debulk && !next.demand && !waits ? v.plies.find((p) => p.number === next.ply) : undefined;
   useTitle(v ? `Layup ${v.build.number} ${v.build.serial}` : "Layup");
 
   const send = useRef((p: Pending) => {
@@ -134,7 +138,7 @@ export function Layup() {
           return;
         }
         setScanned(data.cutPly);
-        const films = v?.plies[data.ply - 1]?.films ?? 0;
+        const films = v?.plies.find((p) => p.number === data.ply)?.films ?? 0;
         setPending({ ply: data.ply, cutPly: data.cutPly, how: "scanned", filmsOff: films - short, left: grace });
       })
       .catch((fault: unknown) => say(explain(fault).says));
@@ -171,13 +175,22 @@ export function Layup() {
           <Heading as="h1">
             {b.name} {b.number} · serial {b.serial} · revision {b.letter} · as planned
           </Heading>
-          <BenchNotes v={v} at={ply?.number ?? (next ? undefined : v.plies.length + 1)} />
-          {ply ? (
+          {v.at && <RouteSteps code={code} at={v.at} others={v.others} waits={v.waits} />}
+          {v.preforms?.map((f) => (
+            <p key={f.code} style={{ fontSize: 18, margin: "0 0 8px" }}>
+              Pre-form {f.name}: its label is <b style={{ fontSize: 24 }}>{f.code}</b>{" "}
+              <LinkButton href={`/api/preforms/${f.code}/label.pdf`}>Label, PDF</LinkButton>
+            </p>
+          ))}
+          <BenchNotes v={v} at={ply?.number ?? (next && v.plies.length > 0 ? next.demand && next.ply : 0)} />
+          {waits ? null : v.at?.single ? (
+            <ToSign v={v} code={code} />
+          ) : ply ? (
             <ToLay v={v} ply={ply} />
           ) : next?.demand ? (
             <ToMeet key={next.demand + next.key} v={v} code={code} step={next} />
           ) : next ? (
-            <ToDebulk v={v} code={code} after={next.ply} />
+            <ToDebulk v={v} code={code} operation={operation} after={next.ply} />
           ) : (
             <Whole v={v} />
           )}
@@ -231,7 +244,7 @@ export function Layup() {
                 send={(reason) =>
                   asking === "back"
                     ? takeBack.mutate({ code, body: { ply: last!.ply, reason } })
-                    : refer.mutate({ code, body: { reason } })
+                    : refer.mutate({ code, operation, body: { reason } })
                 }
                 close={() => setAsking(null)}
               />

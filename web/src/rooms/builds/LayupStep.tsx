@@ -9,6 +9,7 @@ import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { angle, clock, spell, told } from "../../ui/format";
 import { edges, Plan, placed } from "../../ui/Hatch";
+import { placeOf } from "../../ui/RouteSteps";
 import { Button, Mark, NumberField, Refusal, Row, Rule, SelectField, Stack } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
 import { Sure } from "../../ui/Sure";
@@ -41,11 +42,8 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
   const at = v.steps.findIndex((s) => !s.debulk && s.ply === ply.number);
   const after = v.steps[at + 1];
   const debulk = v.steps.slice(at).find((s) => s.debulk);
-  const then =
-    after &&
-    v.plies[
-      (after.debulk ? v.steps[at + 2]?.ply : after.ply) ? (after.debulk ? v.steps[at + 2]!.ply : after.ply) - 1 : -1
-    ];
+  const follows = after?.debulk ? v.steps[at + 2]?.ply : after?.ply;
+  const then = v.plies.find((p) => p.number === follows);
   return (
     <>
       <Row $gap={28} style={{ marginTop: 6, alignItems: "flex-end", flexWrap: "nowrap" }}>
@@ -93,12 +91,13 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
   );
 }
 
-export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: number }) {
+export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string; operation: string; after: number }) {
   const start = useChange("/api/layup/{code}/debulk");
   const end = useChange("/api/layup/{code}/debulk/end");
   const lays = useSession().may("lay and debulk");
   const [vacuum, setVacuum] = useState(NaN);
-  const finish = (sure = false) => end.mutate({ code, body: { vacuum: vacuum * 1e3, ...(sure ? { sure } : {}) } });
+  const finish = (sure = false) =>
+    end.mutate({ code, operation, body: { vacuum: vacuum * 1e3, ...(sure ? { sure } : {}) } });
   const [now, setNow] = useState(Date.now());
   const session = api.useQuery("get", "/api/session");
   // The shop's clock rules, not the tablet's.
@@ -111,7 +110,7 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
   const gone = run ? Math.max(0, (now + skew - new Date(run.startedAt).getTime()) / 1000) : 0;
   const left = v.process.debulkSeconds - gone;
   useKeys({
-    d: { says: "start the debulk", run: () => start.mutate({ code }), off: run !== undefined || !lays },
+    d: { says: "start the debulk", run: () => start.mutate({ code, operation }), off: run !== undefined || !lays },
     k: { says: "end the debulk", run: () => finish(), off: !run || !lays || !(vacuum >= 0) },
   });
   return (
@@ -155,7 +154,7 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
         </>
       ) : (
         lays && (
-          <Button $bench onPress={() => start.mutate({ code })} isDisabled={start.isPending}>
+          <Button $bench onPress={() => start.mutate({ code, operation })} isDisabled={start.isPending}>
             Vacuum is on: start the debulk
           </Button>
         )
@@ -174,6 +173,23 @@ export function ToDebulk({ v, code, after }: { v: Layup; code: string; after: nu
             ))}
         </p>
       )}
+    </Stack>
+  );
+}
+
+/** A lay without a step at the bench, as that of a core: it is signed on the way of its build. */
+export function ToSign({ v, code }: { v: Layup; code: string }) {
+  if (!v.at) return null;
+  return (
+    <Stack $gap={12} style={{ marginTop: 8 }}>
+      <Bench>
+        {v.at.says}
+        <br />
+        has no ply: it is signed as a whole.
+      </Bench>
+      <Link to={placeOf(code, v.at)}>
+        <b style={{ fontSize: 20 }}>{v.at.state === "done" ? "As signed" : "Sign it"}</b>
+      </Link>
     </Stack>
   );
 }

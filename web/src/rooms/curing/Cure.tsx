@@ -28,6 +28,7 @@ import {
   Spoken,
 } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
+import { placeOf } from "../../ui/RouteSteps";
 import { Seam, type Pair } from "../../ui/Seam";
 
 export function CureStart() {
@@ -44,7 +45,12 @@ export function CureStart() {
   const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
   const [left, setLeft] = useState<string[]>([]);
   const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
-  const waiting = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
+  const here = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
+  const cures = (b: Schemas["BuildLine"]) => b.open?.find((s) => s.kind === "cure" && s.state === "ready");
+  const waiting = here.filter((b) => !b.open || cures(b));
+  const besides = here.flatMap((b) =>
+    (b.open ?? []).filter((s) => s.kind === "post-cure").map((s) => ({ b, s, to: placeOf(b.code, s) })),
+  );
   const load = waiting.filter((b) => !left.includes(b.code)).map((b) => b.code);
   const why = busy ? "One run at a time." : load.length === 0 ? "Tick a part first." : "";
   const go = () => start.mutate({ body: { builds: load } });
@@ -84,11 +90,24 @@ export function CureStart() {
                   {b.number} · {b.serial}
                 </b>
                 <br />
-                <small>{b.name}</small>
+                <small>
+                  {b.name}
+                  {cures(b) && `: ${cures(b)?.says}`}
+                </small>
               </span>
               {b.fuse && <Fuse fuse={b.fuse} />}
             </label>
           ))}
+          {besides.length > 0 && (
+            <>
+              <Heading>Post-cures, signed for themselves</Heading>
+              {besides.map(({ b, s, to }) => (
+                <Link key={b.code + s.operation} to={to} style={{ fontSize: 20, minHeight: 44 }}>
+                  {b.number} · {b.serial}: {s.says}
+                </Link>
+              ))}
+            </>
+          )}
           <Refusal error={start.error} />
           {waiting.length > 0 && (
             <Offer act="run the oven">

@@ -20,8 +20,8 @@ export function Finish() {
       </Big>
       {all.data.length === 0 ? (
         <Empty>
-          A tool to prepare, a demould, a trim, a bond: an operation comes here when what it waits for is done. Only
-          builds to a revision with a route have some.
+          A demould, a trim, a bond, work sent out: an operation comes here when what it waits for is done. Only builds
+          to a revision with a route have some.
         </Empty>
       ) : (
         <Table>
@@ -36,7 +36,7 @@ export function Finish() {
           </thead>
           <tbody>
             {all.data.map(({ build: b, operation: o }) => (
-              <tr key={b.code + o.planned.key}>
+              <tr key={b.code + o.operation}>
                 <td>
                   <b>
                     {b.number} · {b.serial}
@@ -46,20 +46,13 @@ export function Finish() {
                 </td>
                 <td>
                   <Link
-                    to={`/finish/${b.code}?operation=${encodeURIComponent(o.planned.key)}`}
+                    to={`/finish/${b.code}?operation=${encodeURIComponent(o.operation)}`}
                     style={{ fontSize: 20, display: "inline-block", minHeight: 40 }}
                   >
                     {o.number} {o.says}
                   </Link>
                 </td>
-                <td>
-                  {[
-                    spell((o.planned.setUp ?? 0) + (o.planned.attended ?? 0) + (o.planned.unattended ?? 0)),
-                    o.planned.place,
-                  ]
-                    .filter(Boolean)
-                    .join(", ")}
-                </td>
+                <td>{[o.takes > 0 && spell(o.takes), o.place].filter(Boolean).join(", ")}</td>
                 <td>
                   <Standing o={o} />
                 </td>

@@ -3,8 +3,10 @@ import type { Schemas } from "../../contract/types";
 import { moment } from "../../ui/format";
 import { Mark } from "../../ui/parts";
 
-export function Standing({ o }: { o: Schemas["WorkStep"] }) {
-  const who = [o.by, o.at && moment(o.at)].filter(Boolean).join(", ");
+type Stands = Schemas["RouteStep"] & Partial<Pick<Schemas["WorkStep"], "second" | "reason" | "waits" | "again">>;
+
+export function Standing({ o }: { o: Stands }) {
+  const who = [o.by, o.since && moment(o.since)].filter(Boolean).join(", ");
   switch (o.state) {
     case "done":
       return (
@@ -27,13 +29,13 @@ export function Standing({ o }: { o: Schemas["WorkStep"] }) {
         </Mark>
       );
     case "in work":
-      return <Mark tone="attend">in work, {who}</Mark>;
+      return <Mark tone="attend">in work{who && `, ${who}`}</Mark>;
     case "ready":
       return <Mark tone="plain">ready</Mark>;
     default:
       return (
         <span style={{ color: "var(--g1)" }}>
-          {o.waits.length > 0 ? o.waits.join(", ") : "not done yet"}
+          {o.waits && o.waits.length > 0 ? o.waits.join(", and ") : "not done yet"}
           {o.again && (
             <>
               {" "}

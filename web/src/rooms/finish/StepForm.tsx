@@ -11,6 +11,7 @@ import { Reasoned } from "../../ui/Reasoned";
 import { Returned } from "../../ui/Returned";
 import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
+import { Joined } from "./Joined";
 import { StepFields, type Values } from "./StepFields";
 
 const zero = 273.15;
@@ -33,10 +34,20 @@ function useVerdicts(code: string, operation: string, fields: Values, asks: bool
   return verdicts;
 }
 
+type Typed = {
+  fields: Values;
+  part: number;
+  labels: string[];
+  adherends: string[];
+  due: string;
+  vendor: string;
+};
+
 export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep"]; over: boolean }) {
   const { may, person } = useSession();
-  const operation = o.planned.key;
-  const typed = useKept(`step ${code} ${operation}`, { fields: {}, part: NaN });
+  const operation = o.operation;
+  const nothing: Typed = { fields: {}, part: NaN, labels: [], adherends: [], due: "", vendor: o.planned.place ?? "" };
+  const typed = useKept<Typed>(`step ${code} ${operation}`, nothing);
   const [second, setSecond] = useState({ id: 0, pin: "" });
   const people = api.useQuery("get", "/api/people", undefined, { enabled: o.planned.second ?? false });
   const start = useChange("/api/finish/{code}/start");
@@ -44,17 +55,24 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const hold = useChange("/api/finish/{code}/hold");
   const back = useChange("/api/finish/{code}/take-back");
   const out = useChange("/api/finish/{code}/leave-out");
-  const open = !over && (o.state === "ready" || o.state === "in work");
+  // What is done in a room of its own is signed there; here it can only be left out.
+  const begins = !over && o.single === true;
+  const sends = o.kind === "outside" && o.state === "ready";
+  const open = begins && (o.state === "ready" || o.state === "in work") && !sends;
   const records = o.planned.fields ?? [];
   const verdicts = useVerdicts(code, operation, typed.value.fields, open && records.length > 0);
-  const { part } = typed.value;
+  const { part, labels, adherends, due, vendor } = typed.value;
+  const forms = o.forms ?? [];
+  const from = o.planned.adherends ?? [];
   const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");
   const who = second.id || (others[0]?.id ?? 0);
   const wrong = verdicts.find((v) => v.says)?.says ?? "";
   const why =
-    o.planned.below && Number.isNaN(part)
-      ? "Type what the part reads."
-      : wrong || (o.planned.second && second.pin === "" ? "The second person types their PIN." : "");
+    labels.length < forms.length
+      ? `Scan ${forms.length - labels.length === 1 ? "the label of one more pre-form" : "the labels of the pre-forms"}.`
+      : from.some((_, k) => !adherends[k]?.trim())
+        ? "Scan what is bonded, or write down what stands on it."
+        : wrong || (o.planned.second && second.pin === "" ? "The second person types their PIN." : "");
   const reasoned = (change: typeof hold) => ({
     mutate: (reason: string) => change.mutate({ code, body: { operation, reason } }),
     isPending: change.isPending,
@@ -73,11 +91,43 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             put={(fields) => typed.set((t) => ({ ...t, fields }))}
           />
         )}
+        {open && forms.length > 0 && (
+          <Joined
+            code={code}
+            operation={operation}
+            forms={forms}
+            labels={labels}
+            put={(labels) => typed.set((t) => ({ ...t, labels }))}
+          />
+        )}
+        {open &&
+          from.map((what, k) => (
+            <div key={what + k} style={{ maxWidth: 420 }}>
+              <TextField
+                label={what}
+                value={adherends[k] ?? ""}
+                onChange={(text) =>
+                  typed.set((t) => ({ ...t, adherends: from.map((_, n) => (n === k ? text : (t.adherends[n] ?? ""))) }))
+                }
+              />
+            </div>
+          ))}
+        {begins && sends && (
+          <Row $gap={12} style={{ alignItems: "flex-end" }}>
+            <TextField label="Sent to" value={vendor} onChange={(vendor) => typed.set((t) => ({ ...t, vendor }))} />
+            <TextField
+              label="Due back"
+              type="datetime-local"
+              value={due}
+              onChange={(due) => typed.set((t) => ({ ...t, due }))}
+            />
+          </Row>
+        )}
         {open && o.planned.below !== undefined && (
           <div style={{ maxWidth: 260 }}>
             <NumberField
               bench
-              label="The part reads, °C"
+              label="The part reads, °C (empty: its run's last reading)"
               value={part}
               onChange={(v) => typed.set((t) => ({ ...t, part: v }))}
             />
@@ -109,14 +159,20 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         )}
         <Refusal error={sign.error ?? start.error} />
         <Row $gap={12}>
-          {(o.state === "ready" || o.state === "held") && (
+          {begins && (o.state === "ready" || o.state === "held") && (
             <Button
               $bench
               $quiet
-              onPress={() => start.mutate({ code, body: { operation } })}
+              why={sends && (due === "" || vendor.trim() === "") ? "Say where it goes, and when it is due back." : ""}
+              onPress={() =>
+                start.mutate({
+                  code,
+                  body: { operation, ...(sends && due ? { due: new Date(due).toISOString(), vendor } : {}) },
+                })
+              }
               isDisabled={start.isPending}
             >
-              {o.state === "held" ? "Take it up again" : "Start"}
+              {o.state === "held" ? "Take it up again" : sends ? "It is sent" : "Start"}
             </Button>
           )}
           {open && (
@@ -130,13 +186,15 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
                   body: {
                     operation,
                     fields: typed.value.fields,
+                    ...(forms.length > 0 ? { labels } : {}),
+                    ...(from.length > 0 ? { adherends } : {}),
                     ...(Number.isNaN(part) ? {} : { part: part + zero }),
                     ...(o.planned.second ? { secondId: who, secondPin: second.pin } : {}),
                   },
                 })
               }
             >
-              Sign: done
+              {o.kind === "outside" ? "Sign: it is back" : "Sign: done"}
             </Button>
           )}
         </Row>
@@ -144,9 +202,11 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
           {open && (
             <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />
           )}
-          {o.at && <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />}
+          {begins && o.since && (
+            <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />
+          )}
         </Row>
-        {may("leave an operation out") && !o.at && (
+        {may("leave an operation out") && o.kind !== "release" && ["waiting", "ready", "held"].includes(o.state) && (
           <LeaveOut
             run={(reason, pin) => out.mutate({ code, body: { operation, reason, pin } })}
             busy={out.isPending}

@@ -5,6 +5,7 @@ import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, Stack, Table } from "../../ui/parts";
+import { placeOf } from "../../ui/RouteSteps";
 import { Seam } from "../../ui/Seam";
 import type { Schemas } from "../../contract/types";
 import { Standing } from "./Standing";
@@ -18,8 +19,8 @@ export function WorkPage() {
   useTitle(v ? `Finish ${v.build.number} ${v.build.serial}` : "Finish");
   if (!v) return <Loading error={work.error} />;
   const b = v.build;
-  const asked = v.operations.find((o) => o.planned.key === query.get("operation"));
-  const next = v.operations.find((o) => o.single && ["in work", "held", "ready"].includes(o.state));
+  const asked = v.operations.find((o) => o.operation === query.get("operation"));
+  const next = v.operations.find((o) => ["in work", "held", "ready"].includes(o.state));
   const one = asked ?? next ?? v.operations[0];
   return (
     <Seam
@@ -38,14 +39,14 @@ export function WorkPage() {
           <Table style={{ marginTop: 12 }}>
             <tbody>
               {v.operations.map((o) => (
-                <tr key={o.planned.key} className={o === one ? "on" : undefined}>
+                <tr key={o.operation} className={o === one ? "on" : undefined}>
                   <td className="n">{o.number}</td>
                   <td>
                     <Button
                       $quiet
                       $small
                       aria-pressed={o === one}
-                      onPress={() => setQuery({ operation: o.planned.key }, { replace: true })}
+                      onPress={() => setQuery({ operation: o.operation }, { replace: true })}
                     >
                       {o.says}
                     </Button>
@@ -72,19 +73,29 @@ export function WorkPage() {
             <p>
               <Standing o={one} />
             </p>
-            {one.single ? (
-              <StepForm
-                key={one.planned.key + one.state}
-                code={code}
-                o={one}
-                over={b.room === "finished" || b.room === "ended"}
-              />
-            ) : (
-              <p>
-                It is signed in its own room: <Link to={`/${one.room}`}>{one.room}</Link>. A build still walks those in
-                one pass.
+            {!one.single && (
+              <p style={{ fontSize: 20 }}>
+                It is done in its own room: <Link to={placeOf(b.code, one)}>{one.room}</Link>
+                {one.run && (
+                  <>
+                    , run <Link to={`/cure/${one.run}`}>{one.run}</Link>
+                  </>
+                )}
+                .
               </p>
             )}
+            {one.lays && (
+              <p style={{ fontSize: 20 }}>
+                Plies that close the joint are laid at{" "}
+                <Link to={`/layup/${b.code}?operation=${encodeURIComponent(one.operation)}`}>the bench</Link> first.
+              </p>
+            )}
+            <StepForm
+              key={one.operation + one.state}
+              code={code}
+              o={one}
+              over={b.room === "finished" || b.room === "ended"}
+            />
           </Stack>
         )
       }

@@ -95,12 +95,6 @@ export function RoutePage({
           {change && " The first change makes it the part’s own; a way of making lays a whole route at once."}
         </p>
       )}
-      {!r.onePass && (
-        <p>
-          <Mark tone="attend">Builds are still cut, laid, closed and cured in one pass, whatever the route says.</Mark>{" "}
-          What is signed for itself, such as the tool, the demould, a trim or a bond, is worked in the room Finish.
-        </p>
-      )}
       {r.faults.map((f) => (
         <p key={f.key + f.field + f.says} role="alert">
           <Mark tone="stop">{f.says}</Mark>{" "}

@@ -114,9 +114,11 @@ function OfBuild({ code }: { code: string }) {
   const differences: Difference[] = [];
   if (t.layup.takenBack.length) differences.push({ says: `${t.layup.takenBack.length} taken back`, tone: "attend" });
   if (t.layup.filmsShort.length) differences.push({ says: "film short", tone: "stop" });
-  const failed = t.bag.checks.filter((c) => !c.pass).length;
+  const checks = t.bags.flatMap((x) => x.checks);
+  const failed = checks.filter((c) => !c.pass).length;
   if (failed) differences.push({ says: `${failed} leak ✕`, tone: "attend" });
-  if (t.run) differences.push({ says: t.run.met ? "run met" : t.run.state, tone: t.run.met ? "met" : "attend" });
+  for (const run of t.runs)
+    differences.push({ says: run.met ? "run met" : run.state, tone: run.met ? "met" : "attend" });
   if (t.release.disposition)
     differences.push({ says: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
   return (
@@ -190,16 +192,38 @@ function OfBuild({ code }: { code: string }) {
               ))}
             </tbody>
           </Table>
-          <Heading>Run and bag</Heading>
+          {t.operations.length > 0 && (
+            <>
+              <Heading>Its way</Heading>
+              <p>
+                {t.operations.filter((o) => o.state === "done").length} of {t.operations.length} operations done.{" "}
+                <Link to={`/finish/${code}`}>The way of this build</Link>
+              </p>
+            </>
+          )}
+          {t.preforms && t.preforms.length > 0 && (
+            <>
+              <Heading>Pre-forms</Heading>
+              <p>
+                {t.preforms.map((f) => (
+                  <span key={f.code}>
+                    <b>{f.code}</b> {f.name}, {f.joined ? "joined" : f.laid ? "laid" : "not laid yet"}
+                    <br />
+                  </span>
+                ))}
+              </p>
+            </>
+          )}
+          <Heading>Runs and bags</Heading>
           <p>
-            {t.run ? (
-              <>
-                <Link to={`/cure/${t.run.code}`}>{t.run.code}</Link> <RunState run={t.run} />
-              </>
-            ) : (
-              "no cure run yet"
-            )}
-            {t.bag.checks.map((c) => (
+            {t.runs.length === 0 && "no cure run yet"}
+            {t.runs.map((run, k) => (
+              <span key={run.code}>
+                {k > 0 && <br />}
+                <Link to={`/cure/${run.code}`}>{run.code}</Link> <RunState run={run} />
+              </span>
+            ))}
+            {checks.map((c) => (
               <span key={c.at}>
                 <br />
                 leak check {told.vacuum(c.start)} to {told.vacuum(c.end)}:{" "}

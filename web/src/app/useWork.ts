@@ -1,0 +1,14 @@
+// The build of a page, and the operation of its route that the page is about. A page that
+// was opened without one stays with the one that it was given.
+import { useEffect } from "react";
+import { useParams, useSearchParams } from "react-router";
+
+export function useWork(given?: string) {
+  const { code = "" } = useParams();
+  const [query, setQuery] = useSearchParams();
+  const operation = query.get("operation") ?? "";
+  useEffect(() => {
+    if (given && operation === "") setQuery({ operation: given }, { replace: true });
+  }, [given, operation, setQuery]);
+  return { code, operation, params: { path: { code }, query: operation ? { operation } : {} } };
+}

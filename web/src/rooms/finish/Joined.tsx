@@ -1,0 +1,95 @@
+// The pre-forms of a join: each is taken by its own label, scanned or typed.
+import { useState, type FormEvent } from "react";
+import { client } from "../../app/api";
+import { asLabel, useScan } from "../../app/keys";
+import { explain, type Schemas } from "../../contract/types";
+import { Fuse } from "../../ui/Fuse";
+import { Button, Heading, Mark, Row, Stack, Table, TextField } from "../../ui/parts";
+import { said } from "../../ui/units";
+
+export function Joined({
+  code,
+  operation,
+  forms,
+  labels,
+  put,
+}: {
+  code: string;
+  operation: string;
+  forms: Schemas["PreformView"][];
+  labels: string[];
+  put: (labels: string[]) => void;
+}) {
+  const [typed, setTyped] = useState("");
+  const [says, setSays] = useState({ text: "", fits: true });
+  const take = (label: string) =>
+    void client
+      .POST("/api/finish/{code}/label", {
+        params: { path: { code } },
+        body: { operation, label, ...(labels.length > 0 ? { taken: labels } : {}) },
+      })
+      .then(({ data, error }) => {
+        setSays({ text: data ? said(data.says) : explain(error).says, fits: data?.fits ?? false });
+        if (data?.fits) {
+          put([...labels, data.code]);
+          setTyped("");
+        }
+      })
+      .catch((fault: unknown) => setSays({ text: explain(fault).says, fits: false }));
+  useScan((id) => {
+    if (!id.startsWith("J")) return false;
+    take(asLabel(id));
+    return true;
+  });
+  const submit = (e: FormEvent) => {
+    e.preventDefault();
+    if (typed.trim() !== "") take(typed.trim());
+  };
+  return (
+    <Stack $gap={10}>
+      <Heading>Pre-forms that are joined: scan each label</Heading>
+      <Table>
+        <tbody>
+          {forms.map((f) => (
+            <tr key={f.code}>
+              <td>
+                <b>{f.name}</b> <small>{f.code}</small>
+              </td>
+              <td>
+                {labels.includes(f.code) ? (
+                  <Row $gap={8}>
+                    <Mark tone="met">scanned</Mark>
+                    <Button
+                      $quiet
+                      $small
+                      aria-label={`Not ${f.code}`}
+                      onPress={() => put(labels.filter((l) => l !== f.code))}
+                    >
+                      Not this one
+                    </Button>
+                  </Row>
+                ) : f.laid ? (
+                  <Mark tone="plain">laid, not scanned yet</Mark>
+                ) : (
+                  <Mark tone="attend">not laid yet</Mark>
+                )}
+              </td>
+              <td style={{ minWidth: 180 }}>{f.fuse && <Fuse fuse={f.fuse} />}</td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <form onSubmit={submit}>
+        <Row $gap={10} style={{ alignItems: "flex-end" }}>
+          <div style={{ width: 200 }}>
+            <TextField label="Label of a pre-form" value={typed} onChange={setTyped} />
+          </div>
+          <Button type="submit" $quiet why={typed.trim() === "" ? "Scan it, or type it." : ""}>
+            Take it
+          </Button>
+        </Row>
+      </form>
+      <div role="status">{says.text && <Mark tone={says.fits ? "met" : "stop"}>{says.text}</Mark>}</div>
+    </Stack>
+  );
+}
