@@ -15,6 +15,7 @@ import (
 	"juxta/core/master"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
+	"juxta/shop/finish"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
@@ -60,6 +61,8 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 		require.NoError(t, err)
 	}
 	_, err = h.shop.CloseKit(ctx, brandl, b.Code, "")
+	require.NoError(t, err)
+	_, err = h.shop.SignStepDone(ctx, brandl, b.Code, finish.SignStep{Operation: "prepare tool"})
 	require.NoError(t, err)
 	return b.Code
 }

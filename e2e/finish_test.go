@@ -10,6 +10,7 @@ import (
 
 	"juxta/core/master"
 	"juxta/shop/builds"
+	"juxta/shop/finish"
 	"juxta/shop/parts"
 )
 
@@ -42,9 +43,10 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.visit("/freezer")
 	p.signIn("Ines Falk", pin)
 	p.press("8")
-	p.see("1 operation to go on with")
-	p.axe("the room of the finish")
-	p.click("prepare tool")
+	p.see("Nothing waits here")
+	p.press("5")
+	p.see("prepare tool: ready")
+	p.click("prepare tool: ready")
 	p.see("Solvent: gloves, and air.")
 	p.axe("an operation of a build")
 	p.click("Start")
@@ -93,6 +95,19 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.fill("Your PIN again", pin)
 	p.click("Sign: leave it out")
 	p.see("left out, Jonas Quist")
+	// What is left out is not waited for, but for what it rests on itself; the trim is ready
+	// once the rooms before it are out of the way.
+	for _, key := range []string{"prepare tool", "cut", "kit", "lay", "close", "cure"} {
+		_, err := h.shop.LeaveOut(ctx, h.as(t, "Jonas Quist"), b.Code, finish.LeaveStepOut{
+			Operation: key, Reason: "an example", PIN: pin,
+		})
+		require.NoError(t, err)
+	}
+	p.visit("/finish")
+	p.see("1 operation to go on with")
+	p.axe("the room of the finish")
+	p.click("trim")
+	p.see("Sign: done")
 	// Who may not, reads.
 	p.become("Hedda Solm", pin)
 	p.visit("/finish/" + b.Code)

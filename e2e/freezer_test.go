@@ -176,7 +176,7 @@ func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 	write(
 		"material,lot,length,freezer,out time\nSable UD 150,SU-3001,60,Freezer 1,12\nSable UD 150,SU-3001,55,Freezer 2,0\n",
 	)
-	p.see("new batch SU-3001 of Sable UD 150, waits for acceptance; a roll of 60 m, 12 h of its out-life spent")
+	p.see("new batch SU-3001 of Sable UD 150, waits for acceptance; a roll of 60.00 m, 12 h of its out-life spent")
 	p.axe("a stock list")
 	assert.Equal(t, 9, h.onHand(t))
 	p.click("Bring 2 rolls in")

@@ -12,3 +12,10 @@ export function useWork(given?: string) {
   }, [given, operation, setQuery]);
   return { code, operation, params: { path: { code }, query: operation ? { operation } : {} } };
 }
+
+/** What was read, if it is of that operation: the page stands while its address is put right. */
+export const ofOperation = <T extends { at?: { operation: string } }>(v: T | undefined, operation: string) =>
+  v?.at && operation !== "" && v.at.operation !== operation ? undefined : v;
+
+/** Goes on with what was read before until the answer is there. */
+export const still = { placeholderData: <T>(before: T) => before };

@@ -8,7 +8,7 @@ import { useKeys } from "../../app/keys";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { useWork } from "../../app/useWork";
+import { ofOperation, still, useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { clock, moment, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, NumberField, Refusal, Stack } from "../../ui/parts";
@@ -56,11 +56,11 @@ function StackOf({ layers, part, of }: { layers: string[]; part: string; of: str
 export function Bag() {
   const [given, setGiven] = useState("");
   const { code, operation, params } = useWork(given);
-  const bag = api.useQuery("get", "/api/bag/{code}", { params });
+  const bag = api.useQuery("get", "/api/bag/{code}", { params }, still);
   const close = useChange("/api/bag/{code}/close");
   const bags = useSession().may("bag and check for leaks");
   const [stack, setStack] = useState("");
-  const v = bag.data;
+  const v = ofOperation(bag.data, operation);
   useTitle(v ? `Bag ${v.build.number} ${v.build.serial}` : "Bag");
   const chosen = stack || (v?.process.bagStack ?? "");
   if (v?.at && v.at.operation !== given) setGiven(v.at.operation);

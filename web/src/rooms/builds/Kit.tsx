@@ -9,7 +9,7 @@ import { useSay } from "../../ui/say";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { useWork } from "../../app/useWork";
+import { ofOperation, still, useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { angle, clock, moment, plies } from "../../ui/format";
 import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table } from "../../ui/parts";
@@ -30,14 +30,14 @@ export function Kit() {
   const navigate = useNavigate();
   const say = useSay();
   const counts = useSession().may("count a kit");
-  const kit = api.useQuery("get", "/api/kits/{code}", { params });
+  const kit = api.useQuery("get", "/api/kits/{code}", { params }, still);
   const [last, setLast] = useState<string>("");
   const count = useChange("/api/kits/{code}/count");
   const aside = useChange("/api/kits/{code}/aside");
   const close = useChange("/api/kits/{code}/close");
   const out = useChange("/api/kits/{code}/out");
   const back = useChange("/api/kits/{code}/in");
-  const k = kit.data;
+  const k = ofOperation(kit.data, operation);
   if (k?.at && k.at.operation !== given) setGiven(k.at.operation);
   useTitle(k ? `Kit ${k.build.number} ${k.build.serial}` : "Kit");
   const countOne = (label: string) => {

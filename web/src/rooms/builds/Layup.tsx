@@ -9,7 +9,7 @@ import { useSay } from "../../ui/say";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { useWork } from "../../app/useWork";
+import { ofOperation, still, useWork } from "../../app/useWork";
 import { BenchNotes } from "./BenchNotes";
 import { Bench, Foot, ToDebulk, ToLay, ToMeet, ToSign, Whole } from "./LayupStep";
 import { Fuse } from "../../ui/Fuse";
@@ -43,9 +43,9 @@ export function Layup() {
   const [given, setGiven] = useState("");
   const { code, operation, params } = useWork(given);
   const { person, may, mayNot } = useSession();
-  const lays = may("lay and debulk");
+  const mayLay = may("lay and debulk");
   const say = useSay();
-  const layup = api.useQuery("get", "/api/layup/{code}", { params }, { refetchInterval: 15_000 });
+  const layup = api.useQuery("get", "/api/layup/{code}", { params }, { refetchInterval: 15_000, ...still });
   const sign = useChange("/api/layup/{code}/sign");
   const takeBack = useChange("/api/layup/{code}/take-back", () => setAsking(null));
   const film = useChange("/api/layup/{code}/film");
@@ -55,11 +55,13 @@ export function Layup() {
   const [short, setShort] = useState(0);
   const [asking, setAsking] = useState<"back" | "refer" | null>(null);
   const [pending, setPending] = useState<Pending | null>(null);
-  const v = layup.data;
+  const v = ofOperation(layup.data, operation);
   if (v?.at && v.at.operation !== given) setGiven(v.at.operation);
   const next = v?.next;
+  // What is not ready yet is looked at, and not signed.
   const waits = (v?.waits ?? []).length > 0 || v?.at?.state === "held";
-  const ply = next && !next.debulk && !next.demand && !waits ? v.plies.find((p) => p.number === next.ply) : undefined;
+  const lays = mayLay && !waits;
+  const ply = next && !next.debulk && !next.demand ? v.plies.find((p) => p.number === next.ply) : undefined;
   useTitle(v ? `Layup ${v.build.number} ${v.build.serial}` : "Layup");
 
   const send = useRef((p: Pending) => {
@@ -125,7 +127,8 @@ export function Layup() {
   };
   useScan((id) => {
     if (!id.startsWith("C")) return false;
-    if (!lays) return (say(mayNot("lay and debulk")), true);
+    if (!mayLay) return (say(mayNot("lay and debulk")), true);
+    if (waits) return (say(`Not yet: ${v?.waits?.join(", and ") ?? "it is held"}.`), true);
     sign.reset();
     // The server knows whose label that is: it is asked, and nothing is signed yet.
     void client
@@ -183,7 +186,7 @@ export function Layup() {
             </p>
           ))}
           <BenchNotes v={v} at={ply?.number ?? (next && v.plies.length > 0 ? next.demand && next.ply : 0)} />
-          {waits ? null : v.at?.single ? (
+          {v.at?.single ? (
             <ToSign v={v} code={code} />
           ) : ply ? (
             <ToLay v={v} ply={ply} />

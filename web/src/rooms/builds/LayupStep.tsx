@@ -94,7 +94,7 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
 export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string; operation: string; after: number }) {
   const start = useChange("/api/layup/{code}/debulk");
   const end = useChange("/api/layup/{code}/debulk/end");
-  const lays = useSession().may("lay and debulk");
+  const lays = useSession().may("lay and debulk") && !v.waits;
   const [vacuum, setVacuum] = useState(NaN);
   const finish = (sure = false) =>
     end.mutate({ code, operation, body: { vacuum: vacuum * 1e3, ...(sure ? { sure } : {}) } });
@@ -198,7 +198,7 @@ export function ToSign({ v, code }: { v: Layup; code: string }) {
 export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schemas["StepView"] }) {
   const hold = useChange("/api/layup/{code}/hold");
   const second = useChange("/api/layup/{code}/second");
-  const lays = useSession().may("lay and debulk");
+  const lays = useSession().may("lay and debulk") && !v.waits;
   const [who, setWho] = useState(0);
   const laid = v.laid.find((l) => l.ply === step.ply && step.demand === "second");
   const others = v.seconds.filter((p) => p.name !== laid?.person);
