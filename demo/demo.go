@@ -62,8 +62,8 @@ type script struct {
 // planners and administrators with the same password.
 type Secrets struct{ PIN, Password string }
 
-// Load fills an empty shop with the demo. end is the shop's present.
-func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
+// begin is a script of an open shop.
+func begin(ctx context.Context, db *store.DB, secrets Secrets) *script {
 	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN}
 	s.shop = shop.New(
 		&book.Book{
@@ -75,6 +75,12 @@ func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) err
 			Now:      func() time.Time { return s.now },
 		},
 	)
+	return s
+}
+
+// Load fills an empty shop with the demo. end is the shop's present.
+func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
+	s := begin(ctx, db, secrets)
 	s.now = end.Add(-44 * 24 * time.Hour)
 	s.people(secrets.Password)
 	s.qualifications(end)

@@ -143,3 +143,29 @@ func everyPage(t *testing.T, end time.Time) {
 	require.NoError(t, err)
 	assert.Greater(t, entries, int64(60))
 }
+
+// Every other part has a build at a place of its own on its route, so that every room has
+// something of several kinds to show.
+func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
+	ctx, db, end := context.Background(), storetest.Open(t), storetest.Now
+	secrets := demo.Secrets{PIN: "246813", Password: "twelve letters"}
+	require.NoError(t, demo.Load(ctx, db, secrets, end))
+	require.NoError(t, demo.Works(ctx, db, secrets, end))
+	s := shop.New(&book.Book{DB: db, Now: func() time.Time { return end }, Altitude: demo.Altitude})
+	page, err := s.Builds(ctx, builds.BuildQuery{Limit: 200})
+	require.NoError(t, err)
+	open := map[string][]string{}
+	for _, b := range page.Builds {
+		for _, o := range b.Open {
+			open[b.Number] = append(open[b.Number], o.Says+": "+o.State)
+		}
+	}
+	assert.Equal(t, map[string][]string{
+		"SP-23": {"cure: ready", "Coated black at the coater’s: in work"},
+		"SP-26": {"lay of Core: ready"},
+		"SP-27": {"prepare tool: ready"},
+		"SP-29": {"bond of Fittings: ready", "kit of Over-wraps: ready"},
+	}, open)
+	_, err = s.VerifyLog(ctx)
+	require.NoError(t, err)
+}

@@ -242,7 +242,11 @@ func (o startOptions) people(ctx context.Context, s *shop.Shop, external bool) (
 		return "", err
 	}
 	fmt.Fprintln(os.Stderr, "Loading the demo shop …")
-	if err := demo.Load(ctx, s.DB, secrets, time.Now()); err != nil {
+	now := time.Now()
+	if err := demo.Load(ctx, s.DB, secrets, now); err != nil {
+		return "", err
+	}
+	if err := demo.Works(ctx, s.DB, secrets, now); err != nil {
 		return "", err
 	}
 	if err := os.WriteFile(file, []byte(secrets.PIN+"\n"+secrets.Password+"\n"), 0o600); err != nil {
