@@ -153,6 +153,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 	r.bag()
 	r.cure()
 	r.finish()
+	r.today()
 	r.release()
 	r.thread()
 }

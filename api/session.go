@@ -33,7 +33,7 @@ func open(method, path string) bool {
 	switch path {
 	case "/api/session", "/api/badge", "/api/first":
 		return true
-	case "/api/people":
+	case "/api/people", "/api/wall":
 		return method == http.MethodGet
 	}
 	return strings.HasPrefix(path, "/api/openapi")

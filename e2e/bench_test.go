@@ -259,11 +259,12 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		return n
 	}
 	p := openPage(t, h.url)
-	p.visit("/")
+	p.visit("/freezer")
 	p.signIn("Hedda Solm", pin)
 	p.see("To take out for the cut")
 	before := entries()
 	for _, page := range []struct{ path, sees, says, key string }{
+		{"/today", "Nothing waits for you", "", "\r"},
 		{"/freezer", "To take out for the cut", "", "t"},
 		{"/freezer/" + h.roll(t, "SU-2207").Code, "As recorded", "", "t"},
 		{"/freezer/receive", "What the data sheet asks", "To receive material is not for a viewer: ask a technician, " +
@@ -300,7 +301,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		)
 		require.NoError(t, err)
 		// What only looks, and there at once or when the drawing has come.
-		looks := []string{"Show", "One more point", "Whole tool"}
+		looks := []string{"Show", "One more point", "Whole tool", "Leave it\nWrite the note first."}
 		offered = slices.DeleteFunc(offered, func(b string) bool { return slices.Contains(looks, b) })
 		assert.Empty(t, offered, "%s offers what only looks, and no more", page.path)
 		if page.key != "" {

@@ -143,7 +143,7 @@ func TestKeysLeadEverywhere(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 	// What each page must show is on no other page, or a key would be pressed on the page before.
 	for _, k := range []struct{ key, sees string }{
-		{"2", "Masters"}, {"3", "From which roll?"}, {"4", "Counted kits"}, {"6", "To bag"}, {"7", "To load"},
+		{"2", "Masters"}, {"0", "For the next shift"}, {"3", "From which roll?"}, {"4", "Counted kits"}, {"6", "To bag"}, {"7", "To load"},
 		{"8", "Nothing waits here"}, {"9", "To inspect"}, {"1", "1 out, 8 frozen"}, {"5", "On the benches"},
 	} {
 		p.press(k.key)
@@ -264,6 +264,7 @@ func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
 		"/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met",
 		"/cure":             "every limit met",
 		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it",
+		"/today": "For the next shift", "/wall": "The shop today",
 		"/finish": "Nothing waits here", "/finish/" + done.Code: "Its revision has no route",
 		"/parts/" + h.named(t, "SP-27").Part.Code + "?view=route": "Ways of making",
 		"/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
@@ -323,7 +324,7 @@ func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 		},
 	)
 	require.NoError(t, err)
-	p.visit("/")
+	p.visit("/freezer")
 	p.signIn("Ines Falk", pin)
 	p.see("To take out for the cut")
 	p.press("2")

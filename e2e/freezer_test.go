@@ -294,6 +294,8 @@ func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	p.see("this code is wrong, used or older than a day")
 	p.fill("Code from the terminal", code)
 	p.click("Enter as administrator")
+	p.see("Nothing waits for you")
+	p.press("1")
 	p.see("0 out, 0 frozen")
 	p.see("No roll here yet")
 	// And from there on a shop can be filled by its pages alone.

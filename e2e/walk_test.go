@@ -99,6 +99,9 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 
 	// 1. Freezer: a roll by scan and key, another by pointer.
 	ud := h.roll(t, "SU-2291").Code
+	p.see("For the next shift")
+	p.axe("the day")
+	p.press("1")
 	p.see("1 out, 8 frozen")
 	p.axe("freezer")
 	p.scan(strings.ToLower(ud))

@@ -27,6 +27,12 @@ type OperationLine struct {
 	Fields    map[string]master.Value `gorm:"serializer:json"`
 }
 
+// The fields in which a line keeps where work was sent, and when it is due back.
+const (
+	SentTo  = "sent: to"
+	SentDue = "sent: due back"
+)
+
 // SignedLine is a line with the names of who signed.
 type SignedLine struct {
 	OperationLine `gorm:"embedded"`
@@ -52,6 +58,20 @@ type Walk struct {
 	Lines    map[string]SignedLine // the last of each operation that is signed for itself
 	Done     layup.Done            // of all benches of the build
 	Runs     map[string]RunOf      // the last of each cure
+	Last     map[string]Last       // what was recorded last of an operation
+}
+
+// Last is when something was recorded of an operation, and by whom.
+type Last struct {
+	At time.Time
+	By string
+}
+
+// did keeps what was recorded last of an operation.
+func (w *Walk) did(key string, at *time.Time, by string) {
+	if at != nil && !at.Before(w.Last[key].At) {
+		w.Last[key] = Last{*at, by}
+	}
 }
 
 // RunOf is a run of a build's cure.
@@ -70,8 +90,11 @@ type RouteStep struct {
 	State     string `json:"state" enum:"waiting,ready,in work,held,done,left out"`
 	Single    bool   `json:"single,omitempty" doc:"It is signed for itself, on the page of the route"`
 
-	Place string     `json:"place,omitempty"`
-	Takes float64    `json:"takes" doc:"From its start to its end, as planned, s"`
+	Place string  `json:"place,omitempty"`
+	Takes float64 `json:"takes" doc:"From its start to its end, as planned, s"`
+
+	Unattended float64 `json:"unattended,omitempty" doc:"Of that, what goes on by itself, s"`
+
 	By    string     `json:"by,omitempty" doc:"Who took it up or signed it last"`
 	Since *time.Time `json:"since,omitempty"`
 }
@@ -85,10 +108,11 @@ func (w *Walk) Step(k int) RouteStep {
 	s := RouteStep{
 		Operation: o.Key, Number: slices.Index(w.Order(), k) + 1, Says: w.Says(k), Kind: string(o.Kind),
 		Room: string(o.Kind.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
-		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(),
+		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(), Unattended: o.Unattended.Seconds(),
 	}
-	if l, there := w.Lines[o.Key]; there {
-		s.By, s.Since = l.Person, &l.At
+	if l, there := w.Last[o.Key]; there && (w.Standing[k].Again ||
+		s.State != string(route.Waiting) && s.State != string(route.Ready)) {
+		s.By, s.Since = l.By, &l.At
 	}
 	return s
 }
@@ -212,7 +236,7 @@ func (s *Room) walks(db *gorm.DB, rows []buildRow) (map[int64]*Walk, error) {
 		}
 		ids = append(ids, r.ID)
 		out[r.ID] = &Walk{
-			Routed: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{},
+			Routed: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{}, Last: map[string]Last{},
 			Done: layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.Met]bool{}},
 			Records: route.Records{
 				Signed: map[string]route.Mark{}, Stages: map[string]route.Plies{}, Counted: map[string]bool{},
@@ -247,37 +271,43 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 		Ply       int
 		Met       bool
 		At        *time.Time
+		Person    string
 	}
-	if err := db.Raw(`select c.build_id, 'cut' as what, '' as key, p.number as ply, true as met, null::timestamptz as at
+	if err := db.Raw(`select c.build_id, 'cut' as what, '' as key, p.number as ply, true as met, max(c.cut_at) as at, '' as person
 			from cut_plies c join plies p on p.id = c.ply_id where c.build_id in @ids group by c.build_id, p.number
-		union all select l.build_id, 'laid', '', p.number, true, null from ply_records l join plies p on p.id = l.ply_id
+		union all select l.build_id, 'laid', '', p.number, true, l.at, w.name from ply_records l
+			join plies p on p.id = l.ply_id join people w on w.id = l.person_id
 			where l.build_id in @ids and l.taken_back_at is null
-		union all select build_id, 'debulk', '', after_ply, true, null from debulks where build_id in @ids and counts
-		union all select build_id, kind, item_key, ply, true, null from marks where build_id in @ids and void_at is null
-		union all select build_id, 'counted', operation, 0, true, counted_at from kit_counts where build_id in @ids
+		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id in @ids and counts
+		union all select build_id, kind, item_key, ply, true, null, '' from marks where build_id in @ids and void_at is null
+		union all select k.build_id, 'counted', k.operation, 0, true, k.counted_at, w.name from kit_counts k
+			join people w on w.id = k.counted_by where k.build_id in @ids
 		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
-			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at
-			from bags g where g.build_id in @ids`, map[string]any{"ids": ids}).Scan(&facts).Error; err != nil {
+			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at, w.name
+			from bags g join people w on w.id = g.closed_by where g.build_id in @ids`, map[string]any{"ids": ids}).Scan(&facts).Error; err != nil {
 		return err
 	}
 	for _, f := range facts {
 		w := out[f.BuildID]
 		switch f.What {
 		case "cut":
-			if f.Ply <= len(w.Plies) {
-				stage := w.Plies[f.Ply-1].Stage
+			if stage := w.stageOf(f.Ply); stage != "" {
 				at := w.Records.Stages[stage]
 				at.Cut++
 				w.Records.Stages[stage] = at
+				w.did(w.key(w.first(route.Cutting, stage)), f.At, f.Person)
 			}
 		case "laid":
 			w.Done.Laid[f.Ply] = true
+			w.did(w.key(w.benchOf(f.Ply)), f.At, f.Person)
 		case "debulk":
 			w.Done.Debulks[f.Ply] = true
 		case "counted":
 			w.Records.Counted[f.Key] = true
+			w.did(f.Key, f.At, f.Person)
 		case "closed":
 			w.Records.Closed[f.Key] = f.Met
+			w.did(f.Key, f.At, f.Person)
 		default:
 			w.Done.Met[layup.Met{Kind: f.What, Key: f.Key}] = true
 		}
@@ -295,6 +325,7 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	for _, r := range runs {
 		w := out[r.BuildID]
 		w.Runs[r.Operation] = r.RunOf
+		w.did(r.Operation, r.StartedAt, "")
 		if r.State == "queued" {
 			r.State = string(route.Running)
 		}
@@ -310,6 +341,7 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	for _, l := range lines {
 		if w := out[l.BuildID]; l.State != "taken back" {
 			w.Lines[l.Operation] = l
+			w.did(l.Operation, &l.At, l.Person)
 			w.Records.Signed[l.Operation] = route.Mark{State: route.State(l.State), By: l.Person, At: l.At, Reason: l.Reason}
 		}
 	}

@@ -48,6 +48,12 @@ type Waiting struct {
 	Operation builds.RouteStep `json:"operation"`
 }
 
+// signed says whether something is recorded of it that can be taken back.
+func (o WorkStep) signed() bool {
+	_, there := o.walk.Lines[o.Operation]
+	return there
+}
+
 // bench is how far the plies of a join have come that are laid at the bench.
 func (o WorkStep) bench() (route.Bench, bool) {
 	b, there := o.walk.Records.Benches[o.Operation]

@@ -22,8 +22,8 @@ import (
 
 // The fields that the shop itself keeps of an operation, beside those of its plan.
 const (
-	due      = "sent: due back"
-	sentTo   = "sent: to"
+	due      = builds.SentDue
+	sentTo   = builds.SentTo
 	preform  = "pre-form "
 	adherend = "adherend "
 )

@@ -243,7 +243,7 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			switch {
-			case o.Since == nil:
+			case !o.signed():
 				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
 			case strings.TrimSpace(in.Reason) == "":
 				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")

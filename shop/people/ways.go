@@ -19,7 +19,7 @@ const keysMost = 40
 var reads = strings.ToLower(string([]rune{
 	rune(ident.Roll), rune(ident.Part), rune(ident.Build), rune(ident.CutPly), rune(ident.Nest), rune(ident.Run),
 	rune(ident.Batch), rune(ident.Badge), rune(ident.Preform),
-})) + "123456789"
+})) + "0123456789"
 
 // ChangeWays sets how a person likes to work. It changes what they see and type,
 // and nothing that is recorded.

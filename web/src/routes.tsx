@@ -9,13 +9,16 @@ import { inspect } from "./rooms/inspect/routes";
 import { parts } from "./rooms/parts/routes";
 import { people } from "./rooms/people/routes";
 import { stock } from "./rooms/stock/routes";
+import { today, wall } from "./rooms/today/routes";
 import { thread } from "./rooms/thread/routes";
 import { Big, Page } from "./ui/parts";
 
 export function Routes() {
   return (
     <Paths>
+      {wall}
       <Route element={<Shell />}>
+        {today}
         {stock}
         {people}
         {parts}

@@ -151,6 +151,7 @@ export function Keys({
       const action = all[key];
       if (key === "?") setHelp(all);
       else if (key === "/") find();
+      else if (key === "0") void navigate("/today");
       else if (/^[1-9]$/.test(key)) void navigate(`/${rooms[Number(key) - 1]}`);
       else if (action && !action.off && !(e.key === "Enter" && presses(e.target))) {
         if (action.hold) {
@@ -210,6 +211,8 @@ export function Keys({
                     <dd>{a.says}</dd>
                   </div>
                 ))}
+              <dt>0</dt>
+              <dd>your day</dd>
               <dt>1 – 9</dt>
               <dd>go to a room</dd>
               <dt>/</dt>

@@ -74,7 +74,7 @@ const Rooms = styled.nav`
   }
 `;
 
-const Wordmark = styled(Link)`
+const Wordmark = styled(NavLink)`
   && {
     flex: 0 0 104px;
     border-left: 0;
@@ -192,7 +192,7 @@ export function Shell() {
       <Frame>
         <Skip href="#page">To the page</Skip>
         <Rooms aria-label="Rooms">
-          <Wordmark to="/freezer" aria-label="Juxta, to the freezer">
+          <Wordmark to="/today" aria-label="Juxta, to the day">
             juxta
           </Wordmark>
           {rooms.map((s) => {

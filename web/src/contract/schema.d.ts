@@ -2397,6 +2397,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day of whoever asks: what is ready for them, what runs by itself, what is about to be too late */
+        get: operations["today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/today/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Leave a note to the next shift */
+        post: operations["handOver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools": {
         parameters: {
             query?: never;
@@ -2493,6 +2527,23 @@ export interface paths {
         put?: never;
         /** Take a waiver of a draft back */
         post: operations["withdrawWaiver"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The day of the whole shop, for a screen in the room: told to the shop's own devices without a session */
+        get: operations["wall"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2604,6 +2655,10 @@ export interface components {
              * @description m; 0: the material's
              */
             width?: number;
+        };
+        Ask: {
+            path: string;
+            says: string;
         };
         At: {
             /**
@@ -2957,6 +3012,24 @@ export interface components {
             x: number;
             /** Format: double */
             y: number;
+        };
+        Day: {
+            /** @description What waits for this person besides builds */
+            asks: components["schemas"]["Ask"][];
+            /** @description What runs by itself, the next to want somebody first */
+            itself: components["schemas"]["Itself"][];
+            /** @description For this person, those that must begin first before others */
+            jobs: components["schemas"]["Job"][];
+            late: components["schemas"]["Late"][];
+            /** @description Of the last two days, the newest first */
+            notes: components["schemas"]["Handover"][];
+            /** Format: date-time */
+            now: string;
+            /**
+             * Format: int64
+             * @description Jobs that can be gone on with, and are for somebody else
+             */
+            others: number;
         };
         DebulkEnd: {
             /** @description It was read so, although no pump can draw it at this altitude */
@@ -3445,6 +3518,12 @@ export interface components {
              */
             version: number;
         };
+        Handover: {
+            /** Format: date-time */
+            at: string;
+            person: string;
+            says: string;
+        };
         Head: {
             /** Format: date-time */
             at: string;
@@ -3572,6 +3651,47 @@ export interface components {
         };
         ItemKey: {
             key: string;
+        };
+        Itself: {
+            path: string;
+            says: string;
+            /** @description What it wants then */
+            then: string;
+            /** Format: date-time */
+            until?: string;
+        };
+        Job: {
+            /** @description Of the build */
+            code: string;
+            /**
+             * Format: date-time
+             * @description When it is due back
+             */
+            due?: string;
+            /**
+             * Format: date-time
+             * @description When it can begin at the earliest: now if it waits for nothing
+             */
+            from: string;
+            /** @description Of what is not cured yet: its worst ply */
+            fuse?: components["schemas"]["Fuse"];
+            /** @description Why it is held */
+            held?: string;
+            /**
+             * Format: date-time
+             * @description When it must begin so that the cure is in time and no material is spent
+             */
+            latest?: string;
+            name: string;
+            number: string;
+            /** @description Where the work is that went out */
+            sent?: string;
+            serial: string;
+            step: components["schemas"]["RouteStep"];
+            /** @description Why it cannot be in time, in words */
+            tight?: string[];
+            /** @description What it waits for, in words; missing: it can be gone on with */
+            waits?: string[];
         };
         KeyWays: {
             /** @description Another key, by the usual one */
@@ -3732,6 +3852,17 @@ export interface components {
             shares: components["schemas"]["Share"][];
             /** Format: double */
             thickness: number;
+        };
+        Late: {
+            /**
+             * Format: date-time
+             * @description When it is, or was, too late
+             */
+            at: string;
+            past: boolean;
+            path: string;
+            says: string;
+            what: string;
         };
         LayerView: {
             /**
@@ -4457,6 +4588,9 @@ export interface components {
             /** @description base64 */
             content: string;
             name: string;
+        };
+        NewHandover: {
+            says: string;
         };
         NewLeakCheck: {
             /**
@@ -5561,6 +5695,11 @@ export interface components {
              * @description From its start to its end, as planned, s
              */
             takes: number;
+            /**
+             * Format: double
+             * @description Of that, what goes on by itself, s
+             */
+            unattended?: number;
         };
         RuleLine: {
             asks: string;
@@ -6454,6 +6593,14 @@ export interface components {
             rule: string;
             says: string;
         };
+        Wall: {
+            itself: components["schemas"]["Itself"][];
+            jobs: components["schemas"]["Job"][];
+            late: components["schemas"]["Late"][];
+            notes: components["schemas"]["Handover"][];
+            /** Format: date-time */
+            now: string;
+        };
         WayView: {
             /** @description Where shops differ */
             differs: string;
@@ -6520,6 +6667,11 @@ export interface components {
              * @description From its start to its end, as planned, s
              */
             takes: number;
+            /**
+             * Format: double
+             * @description Of that, what goes on by itself, s
+             */
+            unattended?: number;
             /** @description For what, in words */
             waits: string[];
         };
@@ -14977,6 +15129,104 @@ export interface operations {
             };
         };
     };
+    today: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    handOver: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewHandover"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Handover"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     tools: {
         parameters: {
             query?: never;
@@ -15278,6 +15528,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    wall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Wall"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -228,14 +228,16 @@ export function Layup() {
           )}
           <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
           {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
-          <Foot $between>
-            <span>
-              Plies since debulk <b>{v.sinceDebulk}</b> of {v.process.debulkEvery}
-            </span>
-            <span>
-              Laid <b>{v.laid.length}</b> of {v.plies.length}
-            </span>
-          </Foot>
+          {v.plies.length > 0 && (
+            <Foot $between>
+              <span>
+                Plies since debulk <b>{v.sinceDebulk}</b> of {v.process.debulkEvery}
+              </span>
+              <span>
+                Laid <b>{v.laid.length}</b> of {v.plies.length}
+              </span>
+            </Foot>
+          )}
           <div style={{ flex: 1 }} />
           <Hands>
             {asking ? (

@@ -208,7 +208,11 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
       <Bench>
-        {step.demand === "hold" ? `Hold point at ply ${step.ply}: work stops until` : "Two people"}
+        {step.demand !== "hold"
+          ? "Two people"
+          : v.plies.length === 0
+            ? "Hold point: work stops until"
+            : `Hold point at ply ${step.ply}: work stops until`}
         <Huge style={{ fontSize: 40, lineHeight: 1.1, letterSpacing: 0 }}>{step.says}</Huge>
       </Bench>
       {step.demand === "hold" ? (
@@ -237,7 +241,9 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
         </Stack>
       )}
       <Refusal error={hold.error ?? second.error} />
-      <Plan plies={v.plies} shown={step.ply} width={560} height={300} label={`Where ply ${step.ply} lies`} />
+      {v.plies.length > 0 && (
+        <Plan plies={v.plies} shown={step.ply} width={560} height={300} label={`Where ply ${step.ply} lies`} />
+      )}
     </Stack>
   );
 }
@@ -250,10 +256,18 @@ export function Whole({ v }: { v: Layup }) {
         <Huge>{v.laid.length}</Huge>
         of {v.plies.length} plies, every debulk made
       </Bench>
-      <Plan plies={v.plies} width={560} height={330} label="The whole part" />
-      <Link to={`/bag/${v.build.code}`}>
-        <b style={{ fontSize: 22 }}>To the bag</b>
-      </Link>
+      {v.plies.length > 0 && (
+        <Plan plies={v.plies} width={560} height={330} label={v.at ? "All that is laid here" : "The whole part"} />
+      )}
+      {v.at ? (
+        <Link to={`/finish/${v.build.code}`}>
+          <b style={{ fontSize: 22 }}>What comes next</b>
+        </Link>
+      ) : (
+        <Link to={`/bag/${v.build.code}`}>
+          <b style={{ fontSize: 22 }}>To the bag</b>
+        </Link>
+      )}
     </Stack>
   );
 }

@@ -61,7 +61,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const open = begins && (o.state === "ready" || o.state === "in work") && !sends;
   const records = o.planned.fields ?? [];
   const verdicts = useVerdicts(code, operation, typed.value.fields, open && records.length > 0);
-  const { part, labels, adherends, due, vendor } = typed.value;
+  const { part, labels, adherends, due, vendor } = { ...nothing, ...typed.value };
   const forms = o.forms ?? [];
   const from = o.planned.adherends ?? [];
   const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");

@@ -3,7 +3,7 @@
 import { Link, useParams, useSearchParams } from "react-router";
 import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
-import { spell, told } from "../../ui/format";
+import { moment, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, Stack, Table } from "../../ui/parts";
 import { placeOf } from "../../ui/RouteSteps";
 import { Seam } from "../../ui/Seam";
@@ -73,6 +73,12 @@ export function WorkPage() {
             <p>
               <Standing o={one} />
             </p>
+            {one.fields?.["sent: to"] && (
+              <p style={{ fontSize: 20 }}>
+                {one.state === "done" ? "It was at" : "Out at"} <b>{one.fields["sent: to"].text}</b>
+                {one.fields["sent: due back"]?.at && `, due back ${moment(one.fields["sent: due back"].at)}`}
+              </p>
+            )}
             {!one.single && (
               <p style={{ fontSize: 20 }}>
                 It is done in its own room: <Link to={placeOf(b.code, one)}>{one.room}</Link>

@@ -1,0 +1,46 @@
+package api
+
+import (
+	"context"
+
+	"juxta/shop"
+	"juxta/shop/book"
+)
+
+func (r *routes) today() {
+	get(
+		r,
+		"/api/today",
+		"today",
+		"The day of whoever asks: what is ready for them, what runs by itself, what is about to be too late",
+		func(ctx context.Context, _ *none) (shop.Day, error) { return r.shop.Today(ctx, by(ctx).Person) },
+	)
+	post(
+		r,
+		book.OwnAccount,
+		"/api/today/notes",
+		"handOver",
+		"Leave a note to the next shift",
+		func(ctx context.Context, by book.By, in *a[shop.NewHandover]) (shop.Handover, error) {
+			return r.shop.HandOver(ctx, by, in.Body)
+		},
+	)
+	get(
+		r,
+		"/api/wall",
+		"wall",
+		"The day of the whole shop, for a screen in the room: told to the shop's own devices without a session",
+		func(ctx context.Context, in *device) (shop.Wall, error) {
+			if by(ctx).Person == nil && !here(ctx) {
+				knows, err := r.shop.KnowsNames(ctx, in.Token)
+				if err != nil {
+					return shop.Wall{}, err
+				}
+				if !knows {
+					return shop.Wall{}, book.NotTheirs.Errorf("this screen is not one of the shop's: an administrator registers it")
+				}
+			}
+			return r.shop.OnTheWall(ctx)
+		},
+	)
+}

@@ -1,0 +1,163 @@
+package e2e
+
+import (
+	"context"
+	"fmt"
+	"testing"
+	"time"
+
+	"github.com/chromedp/chromedp"
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop/builds"
+	"juxta/shop/finish"
+)
+
+func step(v finish.WorkView, key string) finish.WorkStep {
+	for _, o := range v.Operations {
+		if o.Operation == key {
+			return o
+		}
+	}
+	return finish.WorkStep{}
+}
+
+// called is the operation with a name.
+func (h *house) called(t *testing.T, code, says string) finish.WorkStep {
+	t.Helper()
+	v, err := h.shop.Work(context.Background(), code)
+	require.NoError(t, err)
+	for _, o := range v.Operations {
+		if o.Says == says {
+			return o
+		}
+	}
+	t.Fatalf("no operation %q", says)
+	return finish.WorkStep{}
+}
+
+// ran waits until a build's cure is over, as the recorder at the simulated oven ends it.
+func (h *house) ran(t *testing.T, code, says string) {
+	t.Helper()
+	require.Eventually(t, func() bool { return h.called(t, code, says).State == "done" }, 4*patience, 50*time.Millisecond)
+}
+
+// The shutter panel from between its first skin and its core to the inspection, in two more
+// cures, by the right people, by keys, typed scans and pointer.
+func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	code := h.works(t)["SP-26 0001"]
+	p := openPage(t, h.url)
+	p.visit("/today")
+	p.signIn("Ines Falk", pin)
+	p.see("Lay of Core")
+	// The core: what goes where, and the hold point that stops the work.
+	p.visit("/layup/" + code)
+	p.see("Lattice 48 core")
+	p.see("Hold point: work stops until")
+	p.axe("the bench of a core")
+	p.press("k")
+	p.see("every debulk made")
+	// Its bag, reached from the room.
+	p.press("6")
+	p.see("close of Core: ready")
+	p.press("\r")
+	p.see("Which stack lies over the part?")
+	p.axe("what is closed on a route")
+	p.press("k")
+	p.fill("Vacuum at start, kPa", "90")
+	p.fill("Vacuum at end, kPa", "89.2")
+	p.click("Record the leak check")
+	p.see("limit met")
+	p.press("7")
+	p.see("cure of Core")
+	// Two vanes and panels may wait: this panel alone is loaded.
+	h.onlyLoads(t, p, code)
+	h.ran(t, code, "cure of Core")
+	// The second skin: scanned ply by ply.
+	p.visit("/layup/" + code)
+	p.see("lay of Bag skin")
+	lay, end := h.called(t, code, "lay of Bag skin").Operation, h.called(t, code, "close of Bag skin").Operation
+	for {
+		v, err := h.shop.Layup(ctx, code, lay)
+		require.NoError(t, err)
+		if v.Next == nil {
+			break
+		}
+		switch {
+		case v.Next.Debulk:
+			p.see("Vacuum is on: start the debulk")
+			p.click("Vacuum is on: start the debulk")
+			h.putForward(16 * time.Minute)
+			p.fill("Vacuum read at the end, kPa", "88")
+			p.click("Debulk done")
+		case v.Next.Demand == "second":
+			p.set("Who looked", "Jonas Quist")
+			p.fill("Their PIN", pin)
+			p.click("I looked at it")
+		default:
+			p.scan(v.NextCut)
+			p.see("(scanned)")
+			p.press("\r")
+		}
+		was := *v.Next
+		require.Eventually(t, func() bool {
+			v, err := h.shop.Layup(ctx, code, lay)
+			return err == nil && (v.Next == nil || *v.Next != was)
+		}, patience, 20*time.Millisecond, "%+v", was)
+	}
+	_, err := h.shop.CloseBag(ctx, h.as(t, "Ines Falk"), code, end, "no bleed")
+	require.NoError(t, err)
+	_, err = h.shop.CheckLeak(ctx, h.as(t, "Ines Falk"), code, end, builds.NewLeakCheck{
+		Start: 90e3, End: 89e3, Seconds: 300,
+	})
+	require.NoError(t, err)
+	p.visit("/cure")
+	p.see("cure of Bag skin")
+	h.onlyLoads(t, p, code)
+	h.ran(t, code, "cure of Bag skin")
+	// Out of the tool, trimmed, inspected: the way of the build, one after the other.
+	p.visit("/finish/" + code + "?operation=demould")
+	p.fill("The part reads, °C", "75")
+	p.click("Sign: done")
+	p.see("the part reads 75 °C, and is opened below 60 °C")
+	p.fill("The part reads, °C", "41")
+	p.click("Sign: done")
+	p.see("done, Ines Falk")
+	p.visit("/finish/" + code + "?operation=trim")
+	p.click("Sign: done")
+	p.notSee("Sign: done")
+	p.visit("/finish/" + code + "?operation=inspect")
+	p.set("dry spots, bridging, folds", "none")
+	p.click("Sign: done")
+	p.notSee("Sign: done")
+	p.become("Jonas Quist", pin)
+	p.visit("/release/" + code)
+	p.see("Weigh it")
+	p.visit("/thread/" + code)
+	p.see("18 of 19 operations done")
+	p.axe("the thread of a build on its route")
+	assert.Equal(t, "ready", h.called(t, code, "release").State)
+}
+
+// onlyLoads leaves every other build out of the oven, and starts the run.
+func (h *house) onlyLoads(t *testing.T, p *page, code string) {
+	t.Helper()
+	page, err := h.shop.Builds(context.Background(), builds.BuildQuery{Room: "cure"})
+	require.NoError(t, err)
+	for _, b := range page.Builds {
+		if b.Code != code {
+			box := fmt.Sprintf(
+				`[...document.querySelectorAll("label")].find((l) => l.innerText.includes(%q))?.querySelector("input")`,
+				b.Number+" · "+b.Serial,
+			)
+			p.until("the box of "+b.Number, box)
+			p.do(chromedp.Evaluate[chromedp.Void](`(() => { const b = ` + box + `; if (b.checked) b.click(); })()`))
+		}
+	}
+	p.click("Start run with 1 part")
+	p.see("Segment 1 of")
+}

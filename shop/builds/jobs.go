@@ -1,0 +1,187 @@
+package builds
+
+import (
+	"context"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/route"
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// Job is something to be done to one build: an operation of its route, or what its room
+// does to a build of one pass.
+type Job struct {
+	Code   string     `json:"code" doc:"Of the build"`
+	Number string     `json:"number"`
+	Serial string     `json:"serial"`
+	Name   string     `json:"name"`
+	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Of what is not cured yet: its worst ply"`
+	Step   RouteStep  `json:"step"`
+	Waits  []string   `json:"waits,omitempty" doc:"What it waits for, in words; missing: it can be gone on with"`
+	From   time.Time  `json:"from" doc:"When it can begin at the earliest: now if it waits for nothing"`
+	Latest *time.Time `json:"latest,omitempty" doc:"When it must begin so that the cure is in time and no material is spent"`
+	Tight  []string   `json:"tight,omitempty" doc:"Why it cannot be in time, in words"`
+	Held   string     `json:"held,omitempty" doc:"Why it is held"`
+	Sent   string     `json:"sent,omitempty" doc:"Where the work is that went out"`
+	Due    *time.Time `json:"due,omitempty" doc:"When it is due back"`
+
+	qualification string
+}
+
+// acts are what the kinds of operation are done by.
+var acts = map[route.Kind]book.Act{
+	route.Cutting: book.CutPlies, route.Kitting: book.CountKit, route.Laying: book.LayPlies, route.Closing: book.BagPart,
+	route.Curing: book.RunOven, route.Releasing: book.InspectPart,
+}
+
+// May says whether a person may do the job: their role, and what the operation asks them
+// to hold.
+func (j Job) May(db *gorm.DB, p *book.Person, now time.Time) bool {
+	act, own := acts[route.Kind(j.Step.Kind)]
+	if !own || j.Step.Single {
+		act = book.FinishPart
+	}
+	if book.May(p, act) != nil {
+		return false
+	}
+	return j.qualification == "" || book.HoldsAll(db, p, []string{j.qualification}, string(act), now) == nil
+}
+
+// passes are what the rooms do to a build of one pass, by room.
+var passes = map[string]struct {
+	says string
+	kind route.Kind
+}{
+	"cut": {"cut its plies", route.Cutting}, "kits": {"count the kit", route.Kitting},
+	"layup": {"lay and debulk", route.Laying}, "bag": {"bag it and check for leaks", route.Closing},
+	"cure": {"load the oven", route.Curing}, "release": {"inspect and sign", route.Releasing},
+}
+
+// Jobs are what can be done to the builds under way, and what comes next of each, those
+// that must begin first before others.
+func (s *Room) Jobs(ctx context.Context) ([]Job, error) {
+	return book.View(ctx, s.Book, s.JobsOf)
+}
+
+// JobsOf are the jobs of all builds under way.
+func (s *Room) JobsOf(db *gorm.DB) ([]Job, error) {
+	rows, err := s.BuildRows(db, "b.done_at is null order by b.cure_at, b.id")
+	if err != nil {
+		return nil, err
+	}
+	fuses, err := s.kitFuses(db, rows)
+	if err != nil {
+		return nil, err
+	}
+	now := s.Now()
+	jobs := []Job{}
+	for _, b := range rows {
+		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, Fuse: fuses[b.ID], From: now}
+		if b.walk != nil {
+			jobs = append(jobs, b.walk.jobs(of, b.CureAt, now)...)
+			continue
+		}
+		does, known := passes[b.Room]
+		if !known || b.RunState == "running" || b.RunState == "queued" {
+			continue // the oven has it
+		}
+		of.Step = RouteStep{Says: does.says, Kind: string(does.kind), Room: b.Room, State: "ready"}
+		if b.Laid > 0 && b.Room == "layup" {
+			of.Step.State = "in work"
+		}
+		if b.RunState != "finished" {
+			of.Latest = &b.CureAt
+			if f := of.Fuse; f != nil && f.Ages && f.RunsOut.Before(b.CureAt) {
+				of.Latest = &f.RunsOut
+			}
+		}
+		jobs = append(jobs, of)
+	}
+	slices.SortStableFunc(jobs, func(a, b Job) int { return a.order(now).Compare(b.order(now)) })
+	return jobs, nil
+}
+
+// order is when a job is to be looked at: at its latest begin, or, where nothing presses,
+// a week after it can begin.
+func (j Job) order(now time.Time) time.Time {
+	if j.Latest != nil {
+		return *j.Latest
+	}
+	if j.From.Before(now) {
+		return now.Add(7 * 24 * time.Hour)
+	}
+	return j.From.Add(7 * 24 * time.Hour)
+}
+
+// jobs are the operations that can be gone on with, and those that wait for nothing but
+// these.
+func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
+	limits := map[string]route.Limit{}
+	if k := w.nextCure(); k >= 0 {
+		key := w.Operations[k].Key
+		takes := w.Operations[k].Takes()
+		if !w.cured() {
+			limits[key] = route.Limit{Until: cureAt.Add(takes), What: "the time planned for the cure"}
+		}
+		// The cure has to begin before the life of its material is over.
+		if f := of.Fuse; f != nil && f.Ages {
+			if l, planned := limits[key]; !planned || f.RunsOut.Add(takes).Before(l.Until) {
+				limits[key] = route.Limit{Until: f.RunsOut.Add(takes), What: "the out-life of the kit"}
+			}
+		}
+	}
+	times, _ := w.Plan(now, time.Time{}, w.Marks, limits)
+	opens := func(key string) bool { return w.Step(w.Index(key)).open() }
+	var out []Job
+	for _, k := range w.Order() {
+		j := of
+		j.Step, j.qualification = w.Step(k), w.Planned[k].Qualification
+		at := w.Standing[k]
+		if !j.Step.open() {
+			soon := at.State == route.Waiting && !slices.ContainsFunc(at.Waits, func(key string) bool { return !opens(key) })
+			if !soon {
+				continue
+			}
+			j.Waits = at.Says
+		}
+		if times[k].Start.After(now) {
+			j.From = times[k].Start
+		}
+		if t := times[k].LatestStart; !t.IsZero() {
+			j.Latest = &t
+		}
+		j.Tight = times[k].Tight
+		if at.State == route.Held && at.Mark != nil {
+			j.Held = at.Mark.Reason
+		}
+		if l, there := w.Lines[j.Step.Operation]; there && at.State == route.InWork {
+			j.Sent, j.Due = l.Fields[SentTo].Text, l.Fields[SentDue].At
+		}
+		out = append(out, j)
+	}
+	return out
+}
+
+// nextCure is the first cure that is not over; -1: none.
+func (w *Walk) nextCure() int {
+	for _, k := range w.Order() {
+		if w.Operations[k].Kind == route.Curing && !slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State) {
+			return k
+		}
+	}
+	return -1
+}
+
+// cured says whether a first cure is over: the build's planned cure was that.
+func (w *Walk) cured() bool {
+	for k, o := range w.Operations {
+		if o.Kind == route.Curing && w.Standing[k].State == route.Done {
+			return true
+		}
+	}
+	return false
+}

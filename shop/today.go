@@ -1,0 +1,318 @@
+package shop
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/cure"
+	"juxta/shop/book"
+	"juxta/shop/builds"
+	"juxta/shop/curing"
+	"juxta/shop/stock"
+)
+
+// Day is a person's day: what they can go on with, what runs by itself and when it wants
+// somebody, what is about to be too late, and what the shift before left them.
+type Day struct {
+	Now    time.Time    `json:"now"`
+	Jobs   []builds.Job `json:"jobs" doc:"For this person, those that must begin first before others"`
+	Others int          `json:"others" doc:"Jobs that can be gone on with, and are for somebody else"`
+	Asks   []Ask        `json:"asks" doc:"What waits for this person besides builds"`
+	Itself []Itself     `json:"itself" doc:"What runs by itself, the next to want somebody first"`
+	Late   []Late       `json:"late"`
+	Notes  []Handover   `json:"notes" doc:"Of the last two days, the newest first"`
+}
+
+// Ask is something besides a build that waits for somebody.
+type Ask struct {
+	Says string `json:"says"`
+	Path string `json:"path"`
+}
+
+// Itself is something that goes on without anybody.
+type Itself struct {
+	Says  string     `json:"says"`
+	Path  string     `json:"path"`
+	Until *time.Time `json:"until,omitempty"`
+	Then  string     `json:"then" doc:"What it wants then"`
+}
+
+// Late is something that is too late, or about to be.
+type Late struct {
+	What string    `json:"what"`
+	Says string    `json:"says"`
+	Path string    `json:"path"`
+	At   time.Time `json:"at" doc:"When it is, or was, too late"`
+	Past bool      `json:"past"`
+}
+
+// Handover is what one shift left to the next.
+type Handover struct {
+	At     time.Time `json:"at"`
+	Person string    `json:"person"`
+	Says   string    `json:"says"`
+}
+
+// Wall is the day of the whole shop as a screen in the room shows it: names and times, and
+// nothing to press.
+type Wall struct {
+	Now    time.Time    `json:"now"`
+	Jobs   []builds.Job `json:"jobs"`
+	Itself []Itself     `json:"itself"`
+	Late   []Late       `json:"late"`
+	Notes  []Handover   `json:"notes"`
+}
+
+// soon is how long before its end material is spoken of as about to be too late.
+const soon = 12 * time.Hour
+
+// Today is a person's day.
+func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Day, error) {
+		now := s.Now()
+		d := Day{Now: now, Jobs: []builds.Job{}, Asks: []Ask{}}
+		all, err := s.JobsOf(db)
+		if err != nil {
+			return d, err
+		}
+		for _, j := range all {
+			switch {
+			case j.May(db, p, now):
+				d.Jobs = append(d.Jobs, j)
+			case j.Waits == nil:
+				d.Others++
+			}
+		}
+		if d.Asks, err = s.asks(db, p); err != nil {
+			return d, err
+		}
+		d.Itself, d.Late, d.Notes, err = s.goesOn(db, all, now)
+		return d, err
+	})
+}
+
+// OnTheWall is the day of the whole shop.
+func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
+	return book.Recall(ctx, s.Book, "wall", func(ctx context.Context) (Wall, error) {
+		return book.View(ctx, s.Book, func(db *gorm.DB) (Wall, error) {
+			w := Wall{Now: s.Now()}
+			var err error
+			if w.Jobs, err = s.JobsOf(db); err != nil {
+				return w, err
+			}
+			w.Itself, w.Late, w.Notes, err = s.goesOn(db, w.Jobs, w.Now)
+			return w, err
+		})
+	})
+}
+
+func (s *Shop) goesOn(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, []Late, []Handover, error) {
+	itself, err := s.itself(db, jobs, now)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	late, err := s.late(db, jobs, now)
+	if err != nil {
+		return nil, nil, nil, err
+	}
+	notes := []Handover{}
+	err = db.Raw(`select h.at, p.name as person, h.says from handovers h join people p on p.id = h.person_id
+		where h.at > ? order by h.id desc limit 12`, now.Add(-48*time.Hour)).Scan(&notes).Error
+	return itself, late, notes, err
+}
+
+// itself is what runs by itself: runs, debulks, thawing rolls, work that is out, and what
+// hardens or dries unattended.
+func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, error) {
+	out := []Itself{}
+	var runs []curing.Run
+	if err := db.Where("state in ('queued', 'running')").Order("id").Find(&runs).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range runs {
+		lines, err := s.RunLines(db, "h.id = ?", r.ID)
+		if err != nil {
+			return nil, err
+		}
+		x := Itself{Says: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")), Path: "/cure/" + r.Code,
+			Then: "the run is over, and the oven may be opened once it is cool"}
+		if r.StartedAt != nil {
+			plan := cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost)
+			end := r.StartedAt.Add(stock.Seconds(plan[len(plan)-1].T))
+			x.Until = &end
+		}
+		out = append(out, x)
+	}
+	var debulks []struct {
+		Code, Number, Serial, Operation string
+		AfterPly                        int
+		StartedAt                       time.Time
+		Seconds                         float64
+	}
+	if err := db.Raw(`select b.code, p.number, b.serial, d.operation, d.after_ply, d.started_at,
+			coalesce((r.process->>'debulkSeconds')::float8, 0) as seconds
+		from debulks d join builds b on b.id = d.build_id join revisions r on r.id = b.revision_id
+		join parts p on p.id = r.part_id where d.ended_at is null and b.done_at is null order by d.id`).
+		Scan(&debulks).Error; err != nil {
+		return nil, err
+	}
+	for _, d := range debulks {
+		end := d.StartedAt.Add(stock.Seconds(d.Seconds))
+		out = append(out, Itself{
+			Says: fmt.Sprintf("debulk after ply %d, %s · %s", d.AfterPly, d.Number, d.Serial),
+			Path: "/layup/" + d.Code, Until: &end, Then: "read the vacuum and end it",
+		})
+	}
+	var rolls []struct {
+		Code, Name string
+		RoomAt     time.Time
+	}
+	if err := db.Raw(`select r.code, m.name, r.room_at from rolls r join materials m on m.id = r.material_id
+		where r.out and r.length > 0 and r.room_at > ? order by r.room_at`, now).Scan(&rolls).Error; err != nil {
+		return nil, err
+	}
+	for _, r := range rolls {
+		out = append(out, Itself{
+			Says: fmt.Sprintf("roll %s, %s, thaws", r.Code, r.Name), Path: "/freezer/" + r.Code, Until: &r.RoomAt,
+			Then: "its bag may be opened",
+		})
+	}
+	for _, j := range jobs {
+		at := j.Number + " · " + j.Serial
+		path := "/finish/" + j.Code
+		switch {
+		case j.Sent != "":
+			out = append(out, Itself{
+				Says: fmt.Sprintf("%s, %s, is out at %s", j.Step.Says, at, j.Sent), Path: path, Until: j.Due,
+				Then: "it is due back",
+			})
+		case j.Step.State == "in work" && j.Step.Single && j.Step.Since != nil && j.Step.Unattended > 0:
+			end := j.Step.Since.Add(stock.Seconds(j.Step.Takes))
+			out = append(out, Itself{
+				Says: fmt.Sprintf("%s, %s", j.Step.Says, at), Path: path, Until: &end, Then: "look at it and sign",
+			})
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Itself) int {
+		switch {
+		case a.Until == nil || b.Until == nil:
+			return 0
+		default:
+			return a.Until.Compare(*b.Until)
+		}
+	})
+	return out, nil
+}
+
+// late is what is too late, or about to be: work that should have begun, material whose life
+// runs out, work that is overdue, and batches that go out of date.
+func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Late, error) {
+	out := []Late{}
+	told := map[string]bool{}
+	add := func(l Late) {
+		if key := l.What + l.Says; !told[key] {
+			told[key] = true
+			l.Past = l.At.Before(now)
+			out = append(out, l)
+		}
+	}
+	for _, j := range jobs {
+		at, path := j.Number+" · "+j.Serial, "/finish/"+j.Code
+		if j.Step.Operation == "" {
+			path = "/" + j.Step.Room + "/" + j.Code
+			if j.Step.Room == "cut" || j.Step.Room == "cure" {
+				path = "/" + j.Step.Room
+			}
+		}
+		if f := j.Fuse; f != nil && f.Ages && f.RunsOut.Before(now.Add(soon)) {
+			add(Late{What: at, Says: "the out-life of its kit runs out", Path: path, At: f.RunsOut})
+		}
+		if f := j.Fuse; f != nil && f.TackLeft != nil && *f.TackLeft < soon.Seconds() &&
+			(j.Step.Room == "kits" || j.Step.Room == "layup") {
+			add(Late{What: at, Says: "the tack of its plies ends", Path: path, At: now.Add(stock.Seconds(*f.TackLeft))})
+		}
+		if len(j.Tight) > 0 && j.Latest != nil {
+			add(Late{What: at, Says: j.Tight[0], Path: path, At: *j.Latest})
+		} else if j.Latest != nil && j.Step.Operation == "" && j.Latest.Before(now) {
+			add(Late{What: at, Says: "its cure was planned to begin", Path: path, At: *j.Latest})
+		}
+		if j.Due != nil && j.Due.Before(now) {
+			add(Late{What: at, Says: "due back from " + j.Sent, Path: path, At: *j.Due})
+		}
+	}
+	var batches []struct {
+		Code, Lot, Name, Unit string
+		ShelfEnd              time.Time
+		Length                float64
+	}
+	if err := db.Raw(`select b.code, b.lot, m.name, m.kind as unit, b.shelf_end, sum(r.length) as length from batches b
+		join materials m on m.id = b.material_id join rolls r on r.batch_id = b.id
+		where r.length > 0 and b.shelf_end between ? and ? group by b.id, m.name, m.kind
+		order by b.shelf_end limit 20`, now.Add(-7*24*time.Hour), now.Add(7*24*time.Hour)).Scan(&batches).Error; err != nil {
+		return nil, err
+	}
+	for _, b := range batches {
+		add(Late{
+			What: b.Name + ", lot " + b.Lot, Path: "/freezer/batches/" + b.Code, At: b.ShelfEnd,
+			Says: fmt.Sprintf("its shelf life ends, with %s left", stock.Amount(stock.UnitOf(b.Unit), b.Length)),
+		})
+	}
+	slices.SortStableFunc(out, func(a, b Late) int { return a.At.Compare(b.At) })
+	return out, nil
+}
+
+// asks are what waits for a person besides builds, by what their role may do.
+func (s *Shop) asks(db *gorm.DB, p *book.Person) ([]Ask, error) {
+	var found []struct {
+		Act        book.Act
+		Says, Path string
+	}
+	if err := db.Raw(`select @see as act, case when a.ended_at is null then f.name || ' is too warm'
+			else f.name || ' was too warm' end as says, '/freezer/climate' as path
+			from alarms a join sensors x on x.id = a.sensor_id join freezers f on f.id = x.freezer_id
+			where a.seen_at is null and a.kind <> 'silent'
+		union all select @decide, 'decide about lot ' || b.lot || ' of ' || m.name, '/freezer/batches/' || b.code
+			from batches b join materials m on m.id = b.material_id where b.state = 'pending'
+		union all select case r.state when 'draft' then @write when 'checked' then @release else '' end,
+			case r.state when 'draft' then 'go on with the draft ' else 'release the revision ' end
+			|| p.number || ' ' || r.letter, '/parts/' || p.code
+			from revisions r join parts p on p.id = r.part_id
+			where r.state in ('draft', 'checked') and p.put_away_at is null`, map[string]any{
+		"see": book.SeeAlarm, "decide": book.DecideBatch, "write": book.WriteMaster, "release": book.ReleaseMaster,
+	}).Scan(&found).Error; err != nil {
+		return nil, err
+	}
+	out := []Ask{}
+	for _, f := range found {
+		if book.May(p, f.Act) == nil {
+			out = append(out, Ask{f.Says, f.Path})
+		}
+	}
+	return out, nil
+}
+
+// NewHandover is what a shift leaves to the next.
+type NewHandover struct {
+	Says string `json:"says" maxLength:"600"`
+}
+
+// HandOver keeps a note for the next shift. It stays as it was written.
+func (s *Shop) HandOver(ctx context.Context, by book.By, in NewHandover) (Handover, error) {
+	return book.Write(ctx, s.Book, by, book.OwnAccount, "hand over", in, func(tx *book.Tx) (Handover, error) {
+		says := strings.TrimSpace(in.Says)
+		if says == "" {
+			return Handover{}, book.Needed.At("says", "write what the next shift should know")
+		}
+		if err := tx.Exec(`insert into handovers (at, person_id, says) values (?, ?, ?)`, tx.Now, tx.By.Person.ID, says).
+			Error; err != nil {
+			return Handover{}, err
+		}
+		return Handover{At: tx.Now, Person: tx.By.Person.Name, Says: says},
+			tx.Log("handed over", "the day", says, map[string]any{"role": tx.Role()})
+	})
+}

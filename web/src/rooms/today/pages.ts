@@ -1,0 +1,2 @@
+export { Today } from "./Today";
+export { Wall } from "./Wall";
