@@ -138,7 +138,7 @@ func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
 	p.visit("/release/" + code)
 	p.see("Weigh it")
 	p.visit("/thread/" + code)
-	p.see("18 of 19 operations done")
+	p.see("19 of 20 operations done")
 	p.axe("the thread of a build on its route")
 	assert.Equal(t, "ready", h.called(t, code, "release").State)
 }

@@ -1,9 +1,11 @@
 package builds
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -94,7 +96,10 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 		Altitude: s.Altitude,
 	}
 	for name, layers := range bag.Stacks {
-		v.Stacks = append(v.Stacks, BagStack{name, layers, bag.Vacuum(name)})
+		// A part of one pass is always drawn down.
+		if b.walk != nil || bag.Vacuum(name) {
+			v.Stacks = append(v.Stacks, BagStack{name, layers, bag.Vacuum(name)})
+		}
 	}
 	v.Open, v.Cured = b.Room == "bag", b.RunState == "running" || b.RunState == "finished"
 	if b.walk != nil {
@@ -102,7 +107,9 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 		v.Open = slices.Contains([]route.State{route.Ready, route.InWork}, b.walk.Standing[k].State)
 		v.Cured = len(b.walk.Reopens(key, b.walk.Marks)) > 0
 	}
-	slices.SortFunc(v.Stacks, func(a, b BagStack) int { return len(a.Layers) - len(b.Layers) })
+	slices.SortFunc(v.Stacks, func(a, b BagStack) int {
+		return cmp.Or(len(a.Layers)-len(b.Layers), strings.Compare(a.Name, b.Name))
+	})
 	var closed Bag
 	if err := db.Where("build_id = ? and operation = ?", b.ID, key).Limit(1).Find(&closed).Error; err != nil {
 		return BagView{}, err

@@ -147,7 +147,7 @@ export function Bag() {
                   label="Which stack lies over the part?"
                   value={chosen}
                   onChange={setStack}
-                  of={v.stacks.filter((x) => x.vacuum || v.at).map((x) => ({ value: x.name, says: x.name }))}
+                  of={v.stacks.map((x) => ({ value: x.name, says: x.name }))}
                 />
                 <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
                 <Button
