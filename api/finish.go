@@ -84,6 +84,16 @@ func (r *routes) finish() {
 	)
 	post(
 		r,
+		book.ReworkPart,
+		"/api/finish/{code}/rework",
+		"addRework",
+		"Add an operation to one build alone, with a second person",
+		func(ctx context.Context, by book.By, in *with[finish.NewRework]) (finish.WorkView, error) {
+			return r.shop.AddRework(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
 		book.LeaveOutStep,
 		"/api/finish/{code}/leave-out",
 		"leaveOutStep",

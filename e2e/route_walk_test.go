@@ -91,7 +91,9 @@ func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
 		case v.Next.Debulk:
 			p.see("Vacuum is on: start the debulk")
 			p.click("Vacuum is on: start the debulk")
+			p.see("Vacuum read at the end")
 			h.putForward(16 * time.Minute)
+			p.visit("/layup/" + code) // with the shop's clock of now
 			p.fill("Vacuum read at the end, kPa", "88")
 			p.click("Debulk done")
 		case v.Next.Demand == "second":

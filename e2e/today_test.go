@@ -69,3 +69,36 @@ func TestTheDayOfAPerson(t *testing.T) {
 	require.NoError(t, err)
 	assert.Zero(t, pressed)
 }
+
+// Quality adds a rework to one build, with a second person; it is there in the way of that
+// build, and what comes next waits for it.
+func TestAReworkIsAddedOnTheWayOfABuild(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	code := h.works(t)["SP-29 0001"]
+	p := openPage(t, h.url)
+	p.visit("/finish/" + code)
+	p.signIn("Jonas Quist", pin)
+	p.see("bond of Fittings")
+	p.click("Add a rework")
+	p.set("Kind", "sand")
+	p.fill("What is to be done", "End sanded square")
+	p.set("After", "8 Cut to length")
+	p.set("Before", "9 bond of Fittings")
+	p.fill("Why it is reworked", "the cut is 0.4° off")
+	p.set("Second person", "Ines Falk")
+	p.fill("Their PIN", "000000")
+	p.fill("Your PIN again", pin)
+	p.axe("a rework")
+	p.click("Sign: add the rework")
+	p.see("this is not")
+	p.fill("Their PIN", pin)
+	p.fill("Your PIN again", pin)
+	p.click("Sign: add the rework")
+	p.see("End sanded square")
+	p.see("waits for End sanded square")
+	p.visit("/finish/" + code + "?operation=rework%201")
+	p.click("Sign: done")
+	p.see("done, Jonas Quist")
+	assert.Equal(t, "ready", h.called(t, code, "bond of Fittings").State)
+}

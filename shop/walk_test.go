@@ -417,3 +417,115 @@ func TestWorkThatGoesOutComesBackOnRecord(t *testing.T) {
 	require.NotNil(t, back.Fields["sent: due back"].At)
 	assert.WithinDuration(t, due, *back.Fields["sent: due back"].At, time.Second, "what was said when it went stays")
 }
+
+// A rework is added to one build alone, by quality and a second person; it reopens nothing
+// silently, and the release waits for it.
+func TestAReworkIsAddedToOneBuild(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
+	quist, falk := h.as("Jonas Quist"), h.as("Ines Falk")
+	h.kits(code, "kit")
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay")
+	h.bags(code, "close")
+	h.bakes("finished", code)
+	h.signs(code, "demould")
+	good := finish.NewRework{
+		Kind: "sand", Name: "Pit filled and sanded flush", After: []string{"demould"}, Before: []string{"trim"},
+		Reason: "a pit of 2 mm at the lip", PIN: pin, SecondID: falk.Person.ID, SecondPIN: pin,
+	}
+	for says, change := range map[string]func(in *finish.NewRework){
+		"the second person is somebody else":       func(in *finish.NewRework) { in.SecondID = quist.Person.ID },
+		"a second person looks at a rework":        func(in *finish.NewRework) { in.SecondID = 0 },
+		"this is not your PIN":                     func(in *finish.NewRework) { in.SecondPIN = "000000" },
+		"say what is reworked, and why":            func(in *finish.NewRework) { in.Reason = " " },
+		"say what is to be done":                   func(in *finish.NewRework) { in.Name = "" },
+		"a rework is one of prepare tool":          func(in *finish.NewRework) { in.Kind = "lay" },
+		"demould is done already: take it back":    func(in *finish.NewRework) { in.Before = []string{"demould"} },
+		`there is no operation "polish" to wait`:   func(in *finish.NewRework) { in.Before = []string{"polish"} },
+		"waits for an operation that is not there": func(in *finish.NewRework) { in.After = []string{"polish"} },
+		"these wait for each other":                func(in *finish.NewRework) { in.After = []string{"release"} },
+	} {
+		in := good
+		change(&in)
+		_, err := h.AddRework(h.ctx, quist, code, in)
+		var refused *book.Error
+		require.ErrorAs(t, err, &refused, says)
+		assert.Contains(t, refused.Says, says)
+	}
+	_, err := h.AddRework(h.ctx, falk, code, good)
+	refusal(t, err, book.Refused, "to rework a part is not for a technician")
+	_, err = h.AddRework(h.ctx, quist, h.build("0002").Code, good)
+	refusal(t, err, book.Conflict, "walks one pass")
+	v, err := h.AddRework(h.ctx, quist, code, good)
+	require.NoError(t, err)
+	assert.Equal(t, "ready", step(v, "rework 1").State)
+	assert.Equal(t, []string{"waits for Pit filled and sanded flush"}, step(v, "trim").Waits)
+	other, err := h.StartBuild(h.ctx, h.as("Marek Orde"), h.named("SP-25").Part.Code, builds.NewBuild{
+		Serial: "0402", CureAt: h.at.Add(60 * time.Hour),
+	})
+	require.NoError(t, err)
+	assert.NotContains(t, h.stands(other.Code), "rework 1", "of this build alone")
+	h.signs(code, "rework 1")
+	assert.Equal(t, "ready", h.stands(code)["trim"])
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	assert.Equal(t, "rework added", thread.Log[len(thread.Log)-2].What)
+}
+
+// A run that fails with several builds in it: the route of each says what now.
+func TestARunThatFailsLeavesEveryBuildBeforeItsCure(t *testing.T) {
+	h := open(t)
+	first := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
+	codes := []string{first}
+	for _, serial := range []string{"0501", "0502"} {
+		b, err := h.StartBuild(h.ctx, h.as("Marek Orde"), h.named("SP-25").Part.Code, builds.NewBuild{
+			Serial: serial, CureAt: h.at.Add(60 * time.Hour),
+		})
+		require.NoError(t, err)
+		roll := h.received("Sable twill 200", "LOT-"+serial, 60).Code
+		h.ready(roll)
+		_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(b.Code, roll))
+		require.NoError(t, err)
+		codes = append(codes, b.Code)
+	}
+	for _, code := range codes {
+		h.kits(code, "kit")
+		h.signs(code, "prepare tool")
+		h.lays(code, "lay")
+		h.bags(code, "close")
+	}
+	h.bakes("failed", codes...)
+	for _, code := range codes {
+		at := h.stands(code)
+		assert.Equal(t, []string{"ready", "waiting"}, []string{at["cure"], at["demould"]})
+	}
+	h.bakes("finished", codes[0], codes[1])
+	assert.Equal(t, "done", h.stands(codes[1])["cure"])
+	assert.Equal(t, "ready", h.stands(codes[2])["cure"])
+}
+
+// A route that a new revision changes stays what it was for the builds that run.
+func TestABuildGoesOnByTheRouteOfItsRevision(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
+	before := h.stands(code)
+	v, err := h.NewRevision(h.ctx, h.as("Marek Orde"), h.named("SP-25").Part.Code)
+	require.NoError(t, err)
+	doc := copied(v.Document)
+	for k := range doc.Route {
+		if doc.Route[k].Key == "release" {
+			doc.Route[k].After = append(doc.Route[k].After, "weigh")
+		}
+	}
+	doc.Route = append(doc.Route, master.Operation{Key: "weigh", Kind: "inspect", Name: "Weighed", After: []string{"trim"}})
+	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
+	require.NoError(t, err)
+	h.release(v)
+	assert.Equal(t, before, h.stands(code))
+	next, err := h.StartBuild(h.ctx, h.as("Marek Orde"), v.Part.Code, builds.NewBuild{
+		Serial: "0403", CureAt: h.at.Add(60 * time.Hour),
+	})
+	require.NoError(t, err)
+	assert.Contains(t, h.stands(next.Code), "weigh")
+}

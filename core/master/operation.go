@@ -53,8 +53,8 @@ var FieldKinds = []string{"value", "choice", "text", "picture", "scan", "product
 
 func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 
-// core is the operation as the route knows it.
-func (o Operation) core() route.Operation {
+// Core is the operation as the route knows it.
+func (o Operation) Core() route.Operation {
 	return route.Operation{
 		Key: o.Key, Kind: route.Kind(o.Kind), Name: o.Name, Stages: o.Stages, After: o.After,
 		SetUp: seconds(o.SetUp), Attended: seconds(o.Attended), Unattended: seconds(o.Unattended),
@@ -102,7 +102,7 @@ func (d Document) Ordered() (*route.Route, []route.Fault) {
 	planned := d.Operations()
 	all := make([]route.Operation, len(planned))
 	for k, o := range planned {
-		all[k] = o.core()
+		all[k] = o.Core()
 	}
 	return route.New(all, d.RouteStages())
 }
@@ -127,7 +127,7 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 		}
 	}
 	for _, o := range d.Route {
-		says := o.core().Says(d.RouteStages())
+		says := o.Core().Says(d.RouteStages())
 		for _, v := range []float64{o.SetUp, o.Attended, o.Unattended, o.Below} {
 			if math.IsNaN(v) || math.IsInf(v, 0) {
 				add(o.Key, "time", "%s: every figure must be a number", says)

@@ -37,6 +37,7 @@ const (
 	CutPlies       Act = "nest and cut"
 	CountKit       Act = "count a kit"
 	FinishPart     Act = "work on a part"
+	ReworkPart     Act = "rework a part"
 	LeaveOutStep   Act = "leave an operation out"
 	LayPlies       Act = "lay and debulk"
 	SecondLook     Act = "look as the second person"
@@ -129,6 +130,7 @@ var Matrix = []Permit{
 	// Whoever sees a reason to stop may do so.
 	{Act: StopOven, Room: "cure", Roles: everybody},
 	{Act: FinishPart, Room: "finish", Roles: []string{"technician", "quality", "administrator"}},
+	{Act: ReworkPart, Room: "finish", Roles: []string{"quality"}, Second: "not who adds it", PIN: true},
 	{Act: LeaveOutStep, Room: "finish", Roles: []string{"quality"}, PIN: true},
 	{
 		Act:           InspectPart,

@@ -14,11 +14,9 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/layup"
-	"juxta/core/material"
 	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -148,25 +146,6 @@ func (s *Room) BuildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, 
 		return nil, err
 	}
 	return s.withFuses(db, rows)
-}
-
-// withFuses draws builds up with the fuses of their kits, in a few queries for
-// all of them.
-func (s *Room) withFuses(db *gorm.DB, rows []buildRow) ([]BuildLine, error) {
-	fuses, err := s.kitFuses(db, rows)
-	if err != nil {
-		return nil, err
-	}
-	return drawn(rows, fuses), nil
-}
-
-func drawn(rows []buildRow, fuses map[int64]*wire.Fuse) []BuildLine {
-	out := make([]BuildLine, len(rows))
-	for i, r := range rows {
-		out[i] = r.BuildLine
-		out[i].Fuse = fuses[r.ID]
-	}
-	return out
 }
 
 // Build loads one build by its code.
@@ -315,114 +294,6 @@ func (r buildRow) passed(room route.Room) bool {
 	return !r.waits(room) && slices.ContainsFunc(r.walk.Steps(), func(s RouteStep) bool {
 		return s.Room == string(room) && s.State == "done"
 	})
-}
-
-// kitFuses are the fuses of the kits of builds, by build; none before anything is
-// cut. Every ply carries its roll's clock from the cut, then the stays of its own kit;
-// its cure ends it. Of a build on a route those count that are not cured yet, or all
-// once everything is; of some stages alone where they are named.
-func (s *Room) kitFuses(db *gorm.DB, rows []buildRow, stages ...string) (map[int64]*wire.Fuse, error) {
-	out := map[int64]*wire.Fuse{}
-	ids := []int64{}
-	for _, r := range rows {
-		if r.Cut > 0 {
-			ids = append(ids, r.ID)
-		}
-	}
-	if len(ids) == 0 {
-		return out, nil
-	}
-	var cut []struct {
-		CutPly   `gorm:"embedded"`
-		Number   int
-		OutLife  float64
-		TackLife float64
-	}
-	if err := db.Raw(`select distinct c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life,
-			case when c.build_id in @routed then p.number else 0 end as number
-		from cut_plies c join materials m on m.id = c.material_id join plies p on p.id = c.ply_id
-		where c.build_id in @ids`, map[string]any{"ids": ids, "routed": routedIDs(rows)}).Scan(&cut).Error; err != nil {
-		return nil, err
-	}
-	var events []stock.FreezerEvent
-	if err := db.Where("build_id in ?", ids).Order("at, id").Find(&events).Error; err != nil {
-		return nil, err
-	}
-	warm, err := s.Warm(db)
-	if err != nil {
-		return nil, err
-	}
-	type kit struct {
-		build     int64
-		operation string
-	}
-	moves, plies := map[kit][]stock.FreezerEvent{}, map[int64][]int{}
-	for _, e := range events {
-		moves[kit{*e.BuildID, e.Operation}] = append(moves[kit{*e.BuildID, e.Operation}], e)
-	}
-	for i, c := range cut {
-		plies[c.BuildID] = append(plies[c.BuildID], i)
-	}
-	for _, r := range rows {
-		var fuses, cured []material.Fuse
-		for _, i := range plies[r.ID] {
-			c, until, of := cut[i], s.Now(), kit{r.ID, ""}
-			began, over := r.RunStarted, false
-			if r.walk != nil {
-				stage := r.walk.stageOf(c.Number)
-				if len(stages) > 0 && !slices.Contains(stages, stage) {
-					continue
-				}
-				of.operation = r.walk.kitOf(stage)
-				began, over = r.walk.curedAt(stage)
-			}
-			planned := time.Duration(0)
-			switch {
-			case began != nil:
-				until = *began
-			case r.DoneAt != nil:
-				until = *r.DoneAt
-			default:
-				planned = r.CureAt.Sub(until)
-			}
-			clock, err := c.carried().Piece(c.CutAt, until, stock.CoreEvents(moves[of]), warm).Clock(until)
-			if err != nil {
-				return nil, err
-			}
-			limits := material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}
-			f := material.NewFuse(clock, limits, planned, until)
-			if over {
-				cured = append(cured, f)
-			} else {
-				fuses = append(fuses, f)
-			}
-		}
-		if len(fuses) == 0 {
-			fuses = cured
-		}
-		if len(fuses) > 0 {
-			worst := wire.FromFuse(material.Worst(fuses))
-			out[r.ID] = &worst
-		}
-	}
-	return out, nil
-}
-
-// routedIDs are the builds among some that walk a route; never none, for SQL.
-func routedIDs(rows []buildRow) []int64 {
-	out := []int64{0}
-	for _, r := range rows {
-		if r.walk != nil {
-			out = append(out, r.ID)
-		}
-	}
-	return out
-}
-
-// KitFuse is the fuse of one build's kit, or of that of some stages.
-func (s *Room) KitFuse(db *gorm.DB, b buildRow, stages ...string) (*wire.Fuse, error) {
-	fuses, err := s.kitFuses(db, []buildRow{b}, stages...)
-	return fuses[b.ID], err
 }
 
 // NewBuild asks for one more of a released revision.

@@ -2,6 +2,7 @@ package parts
 
 import (
 	"fmt"
+	"slices"
 
 	"gorm.io/gorm"
 
@@ -34,6 +35,22 @@ func (r *Routed) Index(key string) int {
 
 // Says is what an operation is called.
 func (r *Routed) Says(k int) string { return r.Operations[k].Says(r.Stages) }
+
+// With is the route with operations of one build besides; before names, by an added
+// operation, those that wait for it. What is recorded as begun may not be made to wait.
+func (r *Routed) With(
+	added []master.Operation, before map[string][]string, marks map[string]route.Mark,
+) (*Routed, []route.Fault) {
+	core := make([]route.Operation, len(added))
+	for k, o := range added {
+		core[k] = o.Core()
+	}
+	with, faults := r.Route.With(core, before, marks)
+	if len(faults) > 0 {
+		return nil, faults
+	}
+	return &Routed{Route: with, Planned: append(slices.Clone(r.Planned), added...), Plies: r.Plies}, nil
+}
 
 // routedOf reads the route of a document; nil if it has none, or none that can be walked
 // (a release checks that).

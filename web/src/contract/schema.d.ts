@@ -498,6 +498,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/finish/{code}/rework": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add an operation to one build alone, with a second person */
+        post: operations["addRework"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/finish/{code}/sign": {
         parameters: {
             query?: never;
@@ -4671,6 +4688,24 @@ export interface components {
             /** Format: date-time */
             validUntil: string;
         };
+        NewRework: {
+            /** @description Keys of the operations that it waits for */
+            after?: string[];
+            /** @description Keys of the operations that wait for it */
+            before: string[];
+            /** @description One that is signed for itself */
+            kind: string;
+            name: string;
+            note?: string;
+            pin: string;
+            reason: string;
+            /**
+             * Format: int64
+             * @description Who looked as the second person
+             */
+            secondId: number;
+            secondPin: string;
+        };
         NewRoll: {
             flaws?: components["schemas"]["Flaw"][];
             /**
@@ -8322,6 +8357,78 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["LeaveStepOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    addRework: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewRework"];
             };
         };
         responses: {

@@ -5,10 +5,12 @@ import { api } from "../../app/api";
 import { useTitle } from "../../app/shell";
 import { moment, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Mark, Stack, Table } from "../../ui/parts";
+import { inOwn } from "../../ui/units";
 import { placeOf } from "../../ui/RouteSteps";
 import { Seam } from "../../ui/Seam";
 import type { Schemas } from "../../contract/types";
 import { Standing } from "./Standing";
+import { Rework } from "./Rework";
 import { StepForm } from "./StepForm";
 
 export function WorkPage() {
@@ -79,6 +81,7 @@ export function WorkPage() {
                 {one.fields["sent: due back"]?.at && `, due back ${moment(one.fields["sent: due back"].at)}`}
               </p>
             )}
+            {one.state === "done" && <Recorded o={one} />}
             {!one.single && (
               <p style={{ fontSize: 20 }}>
                 It is done in its own room: <Link to={placeOf(b.code, one)}>{one.room}</Link>
@@ -102,10 +105,43 @@ export function WorkPage() {
               o={one}
               over={b.room === "finished" || b.room === "ended"}
             />
+            {b.room !== "finished" && b.room !== "ended" && <Rework code={code} operations={v.operations} />}
           </Stack>
         )
       }
     />
+  );
+}
+
+/** What an operation recorded, in the order of its fields; then labels and adherends. */
+function Recorded({ o }: { o: Schemas["WorkStep"] }) {
+  const planned = o.planned.fields ?? [];
+  const besides = Object.keys(o.fields ?? {})
+    .filter((key) => !planned.some((f) => f.key === key) && !key.startsWith("sent: "))
+    .sort();
+  const rows = [
+    ...planned.map((f) => ({ key: f.key, name: f.name, unit: f.unit })),
+    ...besides.map((key) => ({ key, name: key, unit: undefined })),
+  ].filter((r) => o.fields?.[r.key]);
+  if (rows.length === 0) return null;
+  return (
+    <Table>
+      <tbody>
+        {rows.map((r) => {
+          const v = o.fields![r.key]!;
+          return (
+            <tr key={r.key}>
+              <td>{r.name}</td>
+              <td>
+                {v.number !== undefined && (r.unit ? inOwn(v.number, r.unit) : String(v.number))}
+                {v.fileId ? <a href={`/api/files/${v.fileId}`}>{v.text ?? "the picture"}</a> : v.text}
+                {v.at && ` ${moment(v.at)}`}
+              </td>
+            </tr>
+          );
+        })}
+      </tbody>
+    </Table>
   );
 }
 

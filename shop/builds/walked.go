@@ -1,0 +1,228 @@
+package builds
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/layup"
+	"juxta/core/master"
+	"juxta/core/route"
+)
+
+// Last is when something was recorded of an operation, and by whom.
+type Last struct {
+	At time.Time
+	By string
+}
+
+// did keeps what was recorded last of an operation.
+func (w *Walk) did(key string, at *time.Time, by string) {
+	if at != nil && !at.Before(w.Last[key].At) {
+		w.Last[key] = Last{*at, by}
+	}
+}
+
+// walks are the builds among some that walk a route, by their ids. It takes as many
+// queries for many builds as for one.
+func (s *Room) walks(db *gorm.DB, rows []buildRow) (map[int64]*Walk, error) {
+	out := map[int64]*Walk{}
+	var revisions []int64
+	for _, r := range rows {
+		if !slices.Contains(revisions, r.RevisionID) {
+			revisions = append(revisions, r.RevisionID)
+		}
+	}
+	routed, err := s.RoutedOf(db, revisions)
+	if err != nil || len(routed) == 0 {
+		return out, err
+	}
+	var ids []int64
+	for _, r := range rows {
+		way, there := routed[r.RevisionID]
+		if !there {
+			continue
+		}
+		ids = append(ids, r.ID)
+		out[r.ID] = &Walk{
+			Routed: way, Lines: map[string]SignedLine{}, Runs: map[string]RunOf{}, Last: map[string]Last{},
+			Done: layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.Met]bool{}},
+			Records: route.Records{
+				Signed: map[string]route.Mark{}, Stages: map[string]route.Plies{}, Counted: map[string]bool{},
+				Benches: map[string]route.Bench{}, Closed: map[string]bool{}, Runs: map[string]route.Run{},
+				Released: r.Outcome != "",
+			},
+		}
+	}
+	if len(ids) == 0 {
+		return out, nil
+	}
+	if err := walked(db, ids, out); err != nil {
+		return nil, err
+	}
+	if err := reworked(db, ids, out); err != nil {
+		return nil, err
+	}
+	rules, err := s.rulesOf(db, rows, out)
+	if err != nil {
+		return nil, err
+	}
+	for _, r := range rows {
+		if w := out[r.ID]; w != nil {
+			w.stand(rules[r.RevisionID])
+		}
+	}
+	return out, nil
+}
+
+// walked loads what the rooms recorded of builds.
+func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
+	var facts []struct {
+		BuildID   int64
+		What, Key string
+		Ply       int
+		Met       bool
+		At        *time.Time
+		Person    string
+	}
+	if err := db.Raw(`select c.build_id, 'cut' as what, '' as key, p.number as ply, true as met, max(c.cut_at) as at, '' as person
+			from cut_plies c join plies p on p.id = c.ply_id where c.build_id in @ids group by c.build_id, p.number
+		union all select l.build_id, 'laid', '', p.number, true, l.at, w.name from ply_records l
+			join plies p on p.id = l.ply_id join people w on w.id = l.person_id
+			where l.build_id in @ids and l.taken_back_at is null
+		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id in @ids and counts
+		union all select build_id, kind, item_key, ply, true, null, '' from marks where build_id in @ids and void_at is null
+		union all select k.build_id, 'counted', k.operation, 0, true, k.counted_at, w.name from kit_counts k
+			join people w on w.id = k.counted_by where k.build_id in @ids
+		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
+			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at, w.name
+			from bags g join people w on w.id = g.closed_by where g.build_id in @ids`, map[string]any{"ids": ids}).Scan(&facts).Error; err != nil {
+		return err
+	}
+	for _, f := range facts {
+		w := out[f.BuildID]
+		switch f.What {
+		case "cut":
+			if stage := w.stageOf(f.Ply); stage != "" {
+				at := w.Records.Stages[stage]
+				at.Cut++
+				w.Records.Stages[stage] = at
+				w.did(w.key(w.first(route.Cutting, stage)), f.At, f.Person)
+			}
+		case "laid":
+			w.Done.Laid[f.Ply] = true
+			w.did(w.key(w.benchOf(f.Ply)), f.At, f.Person)
+		case "debulk":
+			w.Done.Debulks[f.Ply] = true
+		case "counted":
+			w.Records.Counted[f.Key] = true
+			w.did(f.Key, f.At, f.Person)
+		case "closed":
+			w.Records.Closed[f.Key] = f.Met
+			w.did(f.Key, f.At, f.Person)
+		default:
+			w.Done.Met[layup.Met{Kind: f.What, Key: f.Key}] = true
+		}
+	}
+	var runs []struct {
+		BuildID   int64
+		Operation string
+		RunOf     `gorm:"embedded"`
+	}
+	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state, h.started_at
+		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id in ?
+		order by rb.build_id, rb.operation, h.id desc`, ids).Scan(&runs).Error; err != nil {
+		return err
+	}
+	for _, r := range runs {
+		w := out[r.BuildID]
+		w.Runs[r.Operation] = r.RunOf
+		w.did(r.Operation, r.StartedAt, "")
+		if r.State == "queued" {
+			r.State = string(route.Running)
+		}
+		w.Records.Runs[r.Operation] = route.Run(r.State)
+	}
+	var lines []SignedLine
+	if err := db.Raw(`select distinct on (l.build_id, l.operation) l.*, p.name as person,
+			coalesce(q.name, '') as second_name
+		from operation_lines l join people p on p.id = l.person_id left join people q on q.id = l.second_id
+		where l.build_id in ? order by l.build_id, l.operation, l.id desc`, ids).Scan(&lines).Error; err != nil {
+		return err
+	}
+	for _, l := range lines {
+		if w := out[l.BuildID]; l.State != "taken back" {
+			w.Lines[l.Operation] = l
+			w.did(l.Operation, &l.At, l.Person)
+			w.Records.Signed[l.Operation] = route.Mark{State: route.State(l.State), By: l.Person, At: l.At, Reason: l.Reason}
+		}
+	}
+	return nil
+}
+
+// demands of a revision's benches, and its debulk policy.
+type benchRules struct {
+	policy  layup.Policy
+	demands []stageDemand
+}
+
+// stand works out where the operations stand from what was recorded.
+func (w *Walk) stand(rules benchRules) {
+	for _, p := range w.Plies {
+		at := w.Records.Stages[p.Stage]
+		at.Plies++
+		w.Records.Stages[p.Stage] = at
+	}
+	for k, o := range w.Operations {
+		if o.Kind != route.Laying && o.Kind != route.Joining {
+			continue
+		}
+		steps := stepsOf(w.numbers(k), rules.policy, ofStages(rules.demands, w.Lays(k)))
+		if len(steps) == 0 {
+			continue
+		}
+		_, open := layup.Next(steps, w.Done)
+		begun := slices.ContainsFunc(steps, func(s layup.Step) bool { return w.Done.Did(s) })
+		w.Records.Benches[o.Key] = route.Bench{Begun: begun, Done: !open}
+	}
+	w.Marks = w.Route.Marks(w.Records)
+	w.Standing = w.Stand(w.Marks)
+}
+
+// Rework is an operation that quality added to one build alone.
+type Rework struct {
+	ID        int64
+	BuildID   int64
+	Operation master.Operation `gorm:"serializer:json"`
+	Before    []string         `gorm:"serializer:json"`
+	Reason    string
+	PersonID  int64
+	SecondID  int64
+	At        time.Time
+}
+
+// reworked adds the operations to the routes of builds that were added to these alone.
+func reworked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
+	var all []Rework
+	if err := db.Where("build_id in ?", ids).Order("id").Find(&all).Error; err != nil {
+		return err
+	}
+	added, before := map[int64][]master.Operation{}, map[int64]map[string][]string{}
+	for _, r := range all {
+		added[r.BuildID] = append(added[r.BuildID], r.Operation)
+		if before[r.BuildID] == nil {
+			before[r.BuildID] = map[string][]string{}
+		}
+		before[r.BuildID][r.Operation.Key] = r.Before
+	}
+	for id, operations := range added {
+		with, faults := out[id].With(operations, before[id], nil)
+		if len(faults) > 0 {
+			return fmt.Errorf("the reworks of a build: %w", faults[0])
+		}
+		out[id].Routed, out[id].Reworked = with, len(operations)
+	}
+	return nil
+}

@@ -1,0 +1,138 @@
+// Quality adds an operation to this build alone: what is to be done, where it stands in the
+// way, why, and a second person who signs as well.
+import { useState } from "react";
+import { api, useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import type { Schemas } from "../../contract/types";
+import { Button, Heading, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Sign } from "../../ui/Sign";
+
+const kinds = ["sand", "trim", "drill", "machine", "bond", "prime", "coat", "adjust", "outside", "inspect"];
+
+export function Rework({ code, operations }: { code: string; operations: Schemas["WorkStep"][] }) {
+  const { may } = useSession();
+  const [open, setOpen] = useState(false);
+  if (!may("rework a part")) return null;
+  if (!open)
+    return (
+      <div>
+        <Button $quiet $small onPress={() => setOpen(true)}>
+          Add a rework …
+        </Button>
+      </div>
+    );
+  return <ReworkForm code={code} operations={operations} close={() => setOpen(false)} />;
+}
+
+function ReworkForm({
+  code,
+  operations,
+  close,
+}: {
+  code: string;
+  operations: Schemas["WorkStep"][];
+  close: () => void;
+}) {
+  const { person } = useSession();
+  const add = useChange("/api/finish/{code}/rework", close);
+  const people = api.useQuery("get", "/api/people");
+  const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");
+  const done = operations.filter((o) => o.state === "done");
+  const next = operations.filter((o) => o.state === "waiting" || o.state === "ready");
+  const [kind, setKind] = useState("sand");
+  const [name, setName] = useState("");
+  const [reason, setReason] = useState("");
+  const [after, setAfter] = useState(done.at(-1)?.operation ?? "");
+  const [before, setBefore] = useState(next[0]?.operation ?? "");
+  const [second, setSecond] = useState({ id: 0, pin: "" });
+  const who = second.id || (others[0]?.id ?? 0);
+  const why =
+    name.trim() === ""
+      ? "Say what is to be done."
+      : reason.trim() === ""
+        ? "Say why."
+        : before === ""
+          ? "Nothing is left that could wait for it."
+          : second.pin === ""
+            ? "The second person types their PIN."
+            : "";
+  const choices = (all: Schemas["WorkStep"][]) =>
+    all.map((o) => (
+      <option key={o.operation} value={o.operation}>
+        {o.number} {o.says}
+      </option>
+    ));
+  return (
+    <Stack $gap={10}>
+      <Heading>A rework of this build alone</Heading>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField label="Kind" value={kind} onChange={(e) => setKind(e.target.value)}>
+          {kinds.map((k) => (
+            <option key={k}>{k}</option>
+          ))}
+        </SelectField>
+        <div style={{ flex: "1 1 240px" }}>
+          <TextField label="What is to be done" value={name} onChange={setName} autoFocus />
+        </div>
+      </Row>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField label="After" value={after} onChange={(e) => setAfter(e.target.value)}>
+          <option value="">nothing</option>
+          {choices(operations.filter((o) => o.kind !== "release"))}
+        </SelectField>
+        <SelectField label="Before" value={before} onChange={(e) => setBefore(e.target.value)}>
+          {choices(next)}
+        </SelectField>
+      </Row>
+      <TextField label="Why it is reworked" value={reason} onChange={setReason} />
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField
+          label="Second person"
+          value={who}
+          onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}
+        >
+          {others.map((p) => (
+            <option key={p.id} value={p.id}>
+              {p.name}
+            </option>
+          ))}
+        </SelectField>
+        <div style={{ width: 160 }}>
+          <TextField
+            label="Their PIN"
+            type="password"
+            pin
+            value={second.pin}
+            onChange={(pin) => setSecond({ ...second, pin })}
+          />
+        </div>
+      </Row>
+      <Refusal error={add.error} />
+      <Sign
+        says="Sign: add the rework"
+        why={why}
+        busy={add.isPending}
+        sign={(pin) =>
+          add.mutate({
+            code,
+            body: {
+              kind,
+              name: name.trim(),
+              reason: reason.trim(),
+              before: [before],
+              ...(after ? { after: [after] } : {}),
+              pin,
+              secondId: who,
+              secondPin: second.pin,
+            },
+          })
+        }
+      />
+      <div>
+        <Button $quiet $small onPress={close}>
+          Leave it
+        </Button>
+      </div>
+    </Stack>
+  );
+}
