@@ -10,6 +10,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/route"
 	"juxta/core/unit"
+	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
@@ -49,6 +50,12 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 	s.strut(end, rolls)
 	s.taped(end, vanes, rolls)
 	s.yoke(end, rolls)
+	s.at(end.Add(-9 * time.Hour))
+	try(s, func() (shop.Handover, error) {
+		return s.shop.HandOver(s.ctx, s.who[brandl], shop.NewHandover{
+			Says: "SP-11 0002: a corner of ply 6 wanted to bridge, warmed and pressed twice. Look again before the debulk.",
+		})
+	})
 	s.at(end)
 	if s.err != nil {
 		return fmt.Errorf("load the demo's builds: %w", s.err)

@@ -73,21 +73,34 @@ const soon = 12 * time.Hour
 
 // Today is a person's day.
 func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
+	// Everybody asks for the jobs of all builds: they are worked out once until something is recorded.
+	all, err := book.Recall(ctx, s.Book, "jobs", s.Jobs)
+	if err != nil {
+		return Day{}, err
+	}
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Day, error) {
 		now := s.Now()
 		d := Day{Now: now, Jobs: []builds.Job{}, Asks: []Ask{}}
-		all, err := s.JobsOf(db)
-		if err != nil {
-			return d, err
+		holds := map[string]bool{"": true}
+		may := func(j builds.Job) bool {
+			act, asks := j.Asks()
+			if book.May(p, act) != nil {
+				return false
+			}
+			if _, asked := holds[asks]; !asked {
+				holds[asks] = book.HoldsAll(db, p, []string{asks}, string(act), now) == nil
+			}
+			return holds[asks]
 		}
 		for _, j := range all {
 			switch {
-			case j.May(db, p, now):
+			case may(j):
 				d.Jobs = append(d.Jobs, j)
 			case j.Waits == nil:
 				d.Others++
 			}
 		}
+		var err error
 		if d.Asks, err = s.asks(db, p); err != nil {
 			return d, err
 		}

@@ -73,8 +73,7 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	err := db.Raw(`select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
 		b.kit_counted_at is not null as kit_counted,
 		(select count(*) from plies y where y.revision_id = b.revision_id) as plies,
-		(select count(distinct c.ply_id) from cut_plies c where c.build_id = b.id) as cut,
-		(select count(distinct c.ply_id) from cut_plies c where c.build_id = b.id and c.counted_at is not null) as counted,
+		c.cut, c.counted,
 		(select count(*) from ply_records l where l.build_id = b.id and l.taken_back_at is null) as laid,
 		exists (select from bags g where g.build_id = b.id) as bag_closed,
 		coalesce((select k.pass from leak_checks k where k.build_id = b.id order by k.id desc limit 1), false) as leak_passed,
@@ -84,6 +83,9 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		left join lateral (select h.* from runs h join run_builds rb on rb.run_id = h.id where rb.build_id = b.id
 		order by h.id desc limit 1) h on true
 		left join releases x on x.build_id = b.id
+		cross join lateral (select count(distinct c.ply_id) as cut,
+		count(distinct c.ply_id) filter (where c.counted_at is not null) as counted
+		from cut_plies c where c.build_id = b.id) c
 		where `+where, args...).Scan(&rows).Error
 	if err != nil {
 		return nil, err

@@ -2,11 +2,14 @@ package builds
 
 import (
 	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
 
 	"juxta/core/material"
+	"juxta/shop/book"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -47,18 +50,20 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow, stages ...string) (map[int
 	}
 	var cut []struct {
 		CutPly   `gorm:"embedded"`
-		Number   int
+		Numbers  string // of its plies, where they belong to stages
 		OutLife  float64
 		TackLife float64
 	}
-	if err := db.Raw(`select distinct c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life,
-			case when c.build_id in @routed then p.number else 0 end as number
+	if err := db.Raw(`select c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life,
+			coalesce(string_agg(p.number::text, ',') filter (where c.build_id = any(@routed)), '') as numbers
 		from cut_plies c join materials m on m.id = c.material_id join plies p on p.id = c.ply_id
-		where c.build_id in @ids`, map[string]any{"ids": ids, "routed": routedIDs(rows)}).Scan(&cut).Error; err != nil {
+		where c.build_id = any(@ids)
+		group by c.build_id, c.cut_at, c.spent, c.more, c.until, m.out_life, m.tack_life`,
+		map[string]any{"ids": book.IDs(ids), "routed": routedIDs(rows)}).Scan(&cut).Error; err != nil {
 		return nil, err
 	}
 	var events []stock.FreezerEvent
-	if err := db.Where("build_id in ?", ids).Order("at, id").Find(&events).Error; err != nil {
+	if err := db.Where("build_id = any(?)", book.IDs(ids)).Order("at, id").Find(&events).Error; err != nil {
 		return nil, err
 	}
 	warm, err := s.Warm(db)
@@ -79,35 +84,36 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow, stages ...string) (map[int
 	for _, r := range rows {
 		var fuses, cured []material.Fuse
 		for _, i := range plies[r.ID] {
-			c, until, of := cut[i], s.Now(), kit{r.ID, ""}
-			began, over := r.RunStarted, false
-			if r.walk != nil {
-				stage := r.walk.stageOf(c.Number)
-				if len(stages) > 0 && !slices.Contains(stages, stage) {
-					continue
+			c := cut[i]
+			for _, stage := range r.stagesOf(c.Numbers) {
+				until, of, began, over := s.Now(), kit{r.ID, ""}, r.RunStarted, false
+				if r.walk != nil {
+					if len(stages) > 0 && !slices.Contains(stages, stage) {
+						continue
+					}
+					of.operation = r.walk.kitOf(stage)
+					began, over = r.walk.curedAt(stage)
 				}
-				of.operation = r.walk.kitOf(stage)
-				began, over = r.walk.curedAt(stage)
-			}
-			planned := time.Duration(0)
-			switch {
-			case began != nil:
-				until = *began
-			case r.DoneAt != nil:
-				until = *r.DoneAt
-			default:
-				planned = r.CureAt.Sub(until)
-			}
-			clock, err := c.carried().Piece(c.CutAt, until, stock.CoreEvents(moves[of]), warm).Clock(until)
-			if err != nil {
-				return nil, err
-			}
-			limits := material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}
-			f := material.NewFuse(clock, limits, planned, until)
-			if over {
-				cured = append(cured, f)
-			} else {
-				fuses = append(fuses, f)
+				planned := time.Duration(0)
+				switch {
+				case began != nil:
+					until = *began
+				case r.DoneAt != nil:
+					until = *r.DoneAt
+				default:
+					planned = r.CureAt.Sub(until)
+				}
+				clock, err := c.carried().Piece(c.CutAt, until, stock.CoreEvents(moves[of]), warm).Clock(until)
+				if err != nil {
+					return nil, err
+				}
+				limits := material.Limits{OutLife: stock.Seconds(c.OutLife), TackLife: stock.Seconds(c.TackLife)}
+				f := material.NewFuse(clock, limits, planned, until)
+				if over {
+					cured = append(cured, f)
+				} else {
+					fuses = append(fuses, f)
+				}
 			}
 		}
 		if len(fuses) == 0 {
@@ -121,9 +127,9 @@ func (s *Room) kitFuses(db *gorm.DB, rows []buildRow, stages ...string) (map[int
 	return out, nil
 }
 
-// routedIDs are the builds among some that walk a route; never none, for SQL.
-func routedIDs(rows []buildRow) []int64 {
-	out := []int64{0}
+// routedIDs are the builds among some that walk a route.
+func routedIDs(rows []buildRow) book.IDs {
+	out := book.IDs{}
 	for _, r := range rows {
 		if r.walk != nil {
 			out = append(out, r.ID)
@@ -136,4 +142,20 @@ func routedIDs(rows []buildRow) []int64 {
 func (s *Room) KitFuse(db *gorm.DB, b buildRow, stages ...string) (*wire.Fuse, error) {
 	fuses, err := s.kitFuses(db, []buildRow{b}, stages...)
 	return fuses[b.ID], err
+}
+
+// stagesOf are the stages of plies, which are told by their numbers with commas between;
+// one without a name for a build of one pass.
+func (r buildRow) stagesOf(numbers string) []string {
+	if r.walk == nil {
+		return []string{""}
+	}
+	var out []string
+	for text := range strings.SplitSeq(numbers, ",") {
+		n, _ := strconv.Atoi(text) // none: no stage
+		if stage := r.walk.stageOf(n); !slices.Contains(out, stage) {
+			out = append(out, stage)
+		}
+	}
+	return out
 }

@@ -38,17 +38,14 @@ var acts = map[route.Kind]book.Act{
 	route.Curing: book.RunOven, route.Releasing: book.InspectPart,
 }
 
-// May says whether a person may do the job: their role, and what the operation asks them
-// to hold.
-func (j Job) May(db *gorm.DB, p *book.Person, now time.Time) bool {
+// Asks are the act that the job is done by, and what whoever does it must hold besides;
+// empty: nothing.
+func (j Job) Asks() (act book.Act, qualification string) {
 	act, own := acts[route.Kind(j.Step.Kind)]
 	if !own || j.Step.Single {
 		act = book.FinishPart
 	}
-	if book.May(p, act) != nil {
-		return false
-	}
-	return j.qualification == "" || book.HoldsAll(db, p, []string{j.qualification}, string(act), now) == nil
+	return act, j.qualification
 }
 
 // passes are what the rooms do to a build of one pass, by room.

@@ -59,7 +59,9 @@ type Walk struct {
 	Done     layup.Done            // of all benches of the build
 	Runs     map[string]RunOf      // the last of each cure
 	Reworked int                   // operations that were added to this build alone, the last of the list
-	Last     map[string]Last       // what was recorded last of an operation
+
+	steps []RouteStep     // in the order of the list
+	Last  map[string]Last // what was recorded last of an operation
 }
 
 // RunOf is a run of a build's cure.
@@ -91,10 +93,13 @@ type RouteStep struct {
 func (s RouteStep) open() bool { return slices.Contains([]string{"ready", "in work", "held"}, s.State) }
 
 // Step is an operation of the walk as rooms list it; k is its place in the route's list.
-func (w *Walk) Step(k int) RouteStep {
+func (w *Walk) Step(k int) RouteStep { return w.steps[k] }
+
+// step works out how rooms list an operation; number is its place in the order.
+func (w *Walk) step(k, number int) RouteStep {
 	o := w.Operations[k]
 	s := RouteStep{
-		Operation: o.Key, Number: slices.Index(w.Order(), k) + 1, Says: w.Says(k), Kind: string(o.Kind),
+		Operation: o.Key, Number: number, Says: w.Says(k), Kind: string(o.Kind),
 		Room: string(o.Kind.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
 		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(), Unattended: o.Unattended.Seconds(),
 	}
@@ -109,14 +114,20 @@ func (w *Walk) Step(k int) RouteStep {
 func (w *Walk) Steps() []RouteStep {
 	out := make([]RouteStep, 0, len(w.Operations))
 	for _, k := range w.Order() {
-		out = append(out, w.Step(k))
+		out = append(out, w.steps[k])
 	}
 	return out
 }
 
 // open are the operations that somebody can go on with.
 func (w *Walk) open() []RouteStep {
-	return slices.DeleteFunc(w.Steps(), func(s RouteStep) bool { return !s.open() })
+	var out []RouteStep
+	for _, k := range w.Order() {
+		if w.steps[k].open() {
+			out = append(out, w.steps[k])
+		}
+	}
+	return out
 }
 
 // room is where the build is to be found: the room of the first operation that somebody

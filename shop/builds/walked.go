@@ -3,6 +3,8 @@ package builds
 import (
 	"fmt"
 	"slices"
+	"strconv"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -10,6 +12,7 @@ import (
 	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/core/route"
+	"juxta/shop/book"
 )
 
 // Last is when something was recorded of an operation, and by whom.
@@ -79,51 +82,74 @@ func (s *Room) walks(db *gorm.DB, rows []buildRow) (map[int64]*Walk, error) {
 
 // walked loads what the rooms recorded of builds.
 func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
-	var facts []struct {
-		BuildID   int64
-		What, Key string
-		Ply       int
-		Met       bool
-		At        *time.Time
-		Person    string
-	}
-	if err := db.Raw(`select c.build_id, 'cut' as what, '' as key, p.number as ply, true as met, max(c.cut_at) as at, '' as person
-			from cut_plies c join plies p on p.id = c.ply_id where c.build_id in @ids group by c.build_id, p.number
+	// Read row by row: there are some for every ply of every build.
+	facts, err := db.Raw(`select c.build_id, 'cut' as what, string_agg(distinct p.number::text, ',') as key, 0 as ply,
+			true as met, c.cut_at as at, '' as person
+			from cut_plies c join plies p on p.id = c.ply_id where c.build_id = any(@ids) group by c.build_id, c.cut_at
 		union all select l.build_id, 'laid', '', p.number, true, l.at, w.name from ply_records l
 			join plies p on p.id = l.ply_id join people w on w.id = l.person_id
-			where l.build_id in @ids and l.taken_back_at is null
-		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id in @ids and counts
-		union all select build_id, kind, item_key, ply, true, null, '' from marks where build_id in @ids and void_at is null
+			where l.build_id = any(@ids) and l.taken_back_at is null
+		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id = any(@ids) and counts
+		union all select build_id, kind, item_key, ply, true, null, '' from marks where build_id = any(@ids) and void_at is null
 		union all select k.build_id, 'counted', k.operation, 0, true, k.counted_at, w.name from kit_counts k
-			join people w on w.id = k.counted_by where k.build_id in @ids
+			join people w on w.id = k.counted_by where k.build_id = any(@ids)
 		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
 			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at, w.name
-			from bags g join people w on w.id = g.closed_by where g.build_id in @ids`, map[string]any{"ids": ids}).Scan(&facts).Error; err != nil {
+			from bags g join people w on w.id = g.closed_by where g.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
+	if err != nil {
 		return err
 	}
-	for _, f := range facts {
-		w := out[f.BuildID]
-		switch f.What {
+	defer facts.Close()
+	cut := map[int64]map[int]bool{}
+	for facts.Next() {
+		var build int64
+		var what, key, person string
+		var ply int
+		var met bool
+		var at *time.Time
+		if err := facts.Scan(&build, &what, &key, &ply, &met, &at, &person); err != nil {
+			return err
+		}
+		w := out[build]
+		switch what {
 		case "cut":
-			if stage := w.stageOf(f.Ply); stage != "" {
+			if cut[build] == nil {
+				cut[build] = map[int]bool{}
+			}
+			for number := range strings.SplitSeq(key, ",") {
+				n, err := strconv.Atoi(number)
+				if err != nil {
+					return err
+				}
+				cut[build][n] = true
+				w.did(w.key(w.first(route.Cutting, w.stageOf(n))), at, person)
+			}
+		case "laid":
+			w.Done.Laid[ply] = true
+			w.did(w.key(w.benchOf(ply)), at, person)
+		case "debulk":
+			w.Done.Debulks[ply] = true
+		case "counted":
+			w.Records.Counted[key] = true
+			w.did(key, at, person)
+		case "closed":
+			w.Records.Closed[key] = met
+			w.did(key, at, person)
+		default:
+			w.Done.Met[layup.Met{Kind: what, Key: key}] = true
+		}
+	}
+	if err := facts.Err(); err != nil {
+		return err
+	}
+	for build, plies := range cut {
+		w := out[build]
+		for n := range plies {
+			if stage := w.stageOf(n); stage != "" {
 				at := w.Records.Stages[stage]
 				at.Cut++
 				w.Records.Stages[stage] = at
-				w.did(w.key(w.first(route.Cutting, stage)), f.At, f.Person)
 			}
-		case "laid":
-			w.Done.Laid[f.Ply] = true
-			w.did(w.key(w.benchOf(f.Ply)), f.At, f.Person)
-		case "debulk":
-			w.Done.Debulks[f.Ply] = true
-		case "counted":
-			w.Records.Counted[f.Key] = true
-			w.did(f.Key, f.At, f.Person)
-		case "closed":
-			w.Records.Closed[f.Key] = f.Met
-			w.did(f.Key, f.At, f.Person)
-		default:
-			w.Done.Met[layup.Met{Kind: f.What, Key: f.Key}] = true
 		}
 	}
 	var runs []struct {
@@ -132,8 +158,8 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 		RunOf     `gorm:"embedded"`
 	}
 	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state, h.started_at
-		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id in ?
-		order by rb.build_id, rb.operation, h.id desc`, ids).Scan(&runs).Error; err != nil {
+		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id = any(?)
+		order by rb.build_id, rb.operation, h.id desc`, book.IDs(ids)).Scan(&runs).Error; err != nil {
 		return err
 	}
 	for _, r := range runs {
@@ -149,7 +175,7 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	if err := db.Raw(`select distinct on (l.build_id, l.operation) l.*, p.name as person,
 			coalesce(q.name, '') as second_name
 		from operation_lines l join people p on p.id = l.person_id left join people q on q.id = l.second_id
-		where l.build_id in ? order by l.build_id, l.operation, l.id desc`, ids).Scan(&lines).Error; err != nil {
+		where l.build_id = any(?) order by l.build_id, l.operation, l.id desc`, book.IDs(ids)).Scan(&lines).Error; err != nil {
 		return err
 	}
 	for _, l := range lines {
@@ -189,6 +215,10 @@ func (w *Walk) stand(rules benchRules) {
 	}
 	w.Marks = w.Route.Marks(w.Records)
 	w.Standing = w.Stand(w.Marks)
+	w.steps = make([]RouteStep, len(w.Operations))
+	for n, k := range w.Order() {
+		w.steps[k] = w.step(k, n+1)
+	}
 }
 
 // Rework is an operation that quality added to one build alone.
@@ -206,7 +236,7 @@ type Rework struct {
 // reworked adds the operations to the routes of builds that were added to these alone.
 func reworked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	var all []Rework
-	if err := db.Where("build_id in ?", ids).Order("id").Find(&all).Error; err != nil {
+	if err := db.Where("build_id = any(?)", book.IDs(ids)).Order("id").Find(&all).Error; err != nil {
 		return err
 	}
 	added, before := map[int64][]master.Operation{}, map[int64]map[string][]string{}
