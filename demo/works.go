@@ -105,7 +105,13 @@ type walker struct {
 }
 
 // walk starts a build and has all of its plies cut.
-func (s *script) walk(from time.Time, v parts.RevisionView, serial string, cureAt time.Time, rolls ...stock.RollView) walker {
+func (s *script) walk(
+	from time.Time,
+	v parts.RevisionView,
+	serial string,
+	cureAt time.Time,
+	rolls ...stock.RollView,
+) walker {
 	s.at(from)
 	b := try(s, func() (builds.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], v.Part.Code, builds.NewBuild{Serial: serial, CureAt: cureAt})

@@ -143,7 +143,8 @@ func TestKeysLeadEverywhere(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 	// What each page must show is on no other page, or a key would be pressed on the page before.
 	for _, k := range []struct{ key, sees string }{
-		{"2", "Masters"}, {"0", "For the next shift"}, {"3", "From which roll?"}, {"4", "Counted kits"}, {"6", "To bag"}, {"7", "To load"},
+		{"2", "Masters"}, {"0", "For the next shift"}, {"3", "From which roll?"}, {"4", "Counted kits"},
+		{"6", "To bag"}, {"7", "To load"},
 		{"8", "Nothing waits here"}, {"9", "To inspect"}, {"1", "1 out, 8 frozen"}, {"5", "On the benches"},
 	} {
 		p.press(k.key)

@@ -90,7 +90,11 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 	here, err := h.Builds(h.ctx, builds.BuildQuery{Room: "layup", Find: code})
 	require.NoError(t, err)
 	require.Len(t, here.Builds, 1)
-	assert.Equal(t, []string{"prepare tool", "ready"}, []string{here.Builds[0].Open[0].Operation, here.Builds[0].Open[0].State})
+	assert.Equal(
+		t,
+		[]string{"prepare tool", "ready"},
+		[]string{here.Builds[0].Open[0].Operation, here.Builds[0].Open[0].State},
+	)
 
 	v, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
 	require.NoError(t, err)

@@ -173,7 +173,8 @@ func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	if err := db.Raw(`select p.name as person, e.what, count(*) as times from entries e join people p on p.id = e.person_id
 		where e.subject = ? or e.subject in ? or e.subject in (select n.code from nests n
 		join nest_pieces np on np.nest_id = n.id join builds b on b.id = np.build_id where b.code = ?)
-		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.Runs, ""), code).Scan(&t.People).Error; err != nil {
+		group by p.name, e.what order by p.name, min(e.seq)`, code, append(whole.Runs, ""), code).
+		Scan(&t.People).Error; err != nil {
 		return t, err
 	}
 	if t.Revision, err = s.signedRevision(db, code); err != nil {

@@ -518,7 +518,10 @@ func TestABuildGoesOnByTheRouteOfItsRevision(t *testing.T) {
 			doc.Route[k].After = append(doc.Route[k].After, "weigh")
 		}
 	}
-	doc.Route = append(doc.Route, master.Operation{Key: "weigh", Kind: "inspect", Name: "Weighed", After: []string{"trim"}})
+	doc.Route = append(
+		doc.Route,
+		master.Operation{Key: "weigh", Kind: "inspect", Name: "Weighed", After: []string{"trim"}},
+	)
 	v, err = h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
 	require.NoError(t, err)
 	h.release(v)

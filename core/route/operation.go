@@ -45,7 +45,8 @@ var kinds = []struct {
 	kind Kind
 	room Room
 }{
-	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag}, {Debulking, Bag},
+	{Cutting, Cut}, {Kitting, Kit}, {Preparing, Layup}, {Laying, Layup}, {Joining, Layup}, {Closing, Bag},
+	{Debulking, Bag},
 	{Curing, Cure}, {Demoulding, Finish}, {PostCuring, Cure}, {Trimming, Finish}, {Drilling, Finish}, {Machining, Finish},
 	{Bonding, Finish}, {Injecting, Finish}, {Sanding, Finish}, {Priming, Finish}, {Coating, Finish}, {Marking, Finish},
 	{Adjusting, Finish}, {Outside, Finish}, {Inspecting, Release}, {Releasing, Release},

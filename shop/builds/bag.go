@@ -180,32 +180,40 @@ func (s *Room) changeBag(
 
 // CloseBag records the bag with the stack that was laid over the part.
 func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack string) (BagView, error) {
-	return s.changeBag(ctx, by, "close bag", code, operation, stack, func(tx *book.Tx, v BagView, b buildRow, k int) error {
-		layers, ok := bag.Stacks[stack]
-		switch {
-		case !ok:
-			return book.NotHere.At("stack", "there is no bag stack %q", stack)
-		case v.ClosedAt != nil:
-			return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
-		case b.walk == nil && !bag.Vacuum(stack):
-			return book.NotHere.At("stack", "a part of one pass is bagged and drawn down: %q is for a build on a route", stack)
-		case b.walk != nil:
-			if err := b.walk.turn(k); err != nil {
+	return s.changeBag(
+		ctx,
+		by,
+		"close bag",
+		code,
+		operation,
+		stack,
+		func(tx *book.Tx, v BagView, b buildRow, k int) error {
+			layers, ok := bag.Stacks[stack]
+			switch {
+			case !ok:
+				return book.NotHere.At("stack", "there is no bag stack %q", stack)
+			case v.ClosedAt != nil:
+				return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
+			case b.walk == nil && !bag.Vacuum(stack):
+				return book.NotHere.At("stack", "a part of one pass is bagged and drawn down: %q is for a build on a route", stack)
+			case b.walk != nil:
+				if err := b.walk.turn(k); err != nil {
+					return err
+				}
+			case b.Room != "bag":
+				return book.Incomplete.Errorf("the layup of this part is not complete")
+			}
+			if err := tx.Create(&Bag{
+				BuildID: b.ID, Operation: b.walk.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
+				ClosedBy: tx.By.Person.ID,
+			}).Error; err != nil {
 				return err
 			}
-		case b.Room != "bag":
-			return book.Incomplete.Errorf("the layup of this part is not complete")
-		}
-		if err := tx.Create(&Bag{
-			BuildID: b.ID, Operation: b.walk.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
-			ClosedBy: tx.By.Person.ID,
-		}).Error; err != nil {
-			return err
-		}
-		return tx.Log("bag closed", b.Code, "", map[string]any{
-			"stack": stack, "planned": v.Process.BagStack, "operation": b.walk.key(k),
-		})
-	})
+			return tx.Log("bag closed", b.Code, "", map[string]any{
+				"stack": stack, "planned": v.Process.BagStack, "operation": b.walk.key(k),
+			})
+		},
+	)
 }
 
 // NewLeakCheck is a leak check as read off the gauge.

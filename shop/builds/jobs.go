@@ -166,7 +166,8 @@ func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
 // nextCure is the first cure that is not over; -1: none.
 func (w *Walk) nextCure() int {
 	for _, k := range w.Order() {
-		if w.Operations[k].Kind == route.Curing && !slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State) {
+		if w.Operations[k].Kind == route.Curing &&
+			!slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State) {
 			return k
 		}
 	}

@@ -210,7 +210,8 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 		order by d.id`, b.ID).Scan(&v.Debulks).Error; err != nil {
 		return LayupView{}, err
 	}
-	if err := db.Raw(`select k.kind, k.item_key as key, k.ply, k.says, p.name as person, k.at, k.void_at is not null as void
+	if err := db.Raw(`select k.kind, k.item_key as key, k.ply, k.says, p.name as person, k.at,
+		k.void_at is not null as void
 		from marks k join people p on p.id = k.person_id where k.build_id = ?
 		order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
 		return LayupView{}, err
@@ -222,7 +223,8 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	}
 	v.Debulks = slices.DeleteFunc(v.Debulks, func(d DebulkView) bool { return !here(d.AfterPly) })
 	v.Marks = slices.DeleteFunc(v.Marks, func(m MarkView) bool {
-		return b.walk != nil && !slices.ContainsFunc(v.Steps, func(s StepView) bool { return s.Demand == m.Kind && s.Key == m.Key })
+		return b.walk != nil &&
+			!slices.ContainsFunc(v.Steps, func(s StepView) bool { return s.Demand == m.Kind && s.Key == m.Key })
 	})
 	for i := range v.Debulks {
 		if v.Debulks[i].EndedAt == nil {
@@ -279,7 +281,11 @@ func (b buildRow) mayLay(k int) error {
 
 func (w *Walk) mayLay(k int) error {
 	if begun := w.Reopens(w.key(k), w.Marks); len(begun) > 0 {
-		return book.NotNow.Errorf("%s is %s already: it lies on this layup", w.Says(w.Index(begun[0])), w.Marks[begun[0]].State)
+		return book.NotNow.Errorf(
+			"%s is %s already: it lies on this layup",
+			w.Says(w.Index(begun[0])),
+			w.Marks[begun[0]].State,
+		)
 	}
 	if w.Standing[k].State == route.Done {
 		return nil // its last ply may come off again

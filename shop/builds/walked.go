@@ -90,12 +90,14 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 			join plies p on p.id = l.ply_id join people w on w.id = l.person_id
 			where l.build_id = any(@ids) and l.taken_back_at is null
 		union all select build_id, 'debulk', '', after_ply, true, null, '' from debulks where build_id = any(@ids) and counts
-		union all select build_id, kind, item_key, ply, true, null, '' from marks where build_id = any(@ids) and void_at is null
+		union all select build_id, kind, item_key, ply, true, null, '' from marks
+			where build_id = any(@ids) and void_at is null
 		union all select k.build_id, 'counted', k.operation, 0, true, k.counted_at, w.name from kit_counts k
 			join people w on w.id = k.counted_by where k.build_id = any(@ids)
 		union all select g.build_id, 'closed', g.operation, 0, not g.needs_check or coalesce((select k.pass from leak_checks k
 			where k.build_id = g.build_id and k.operation = g.operation order by k.id desc limit 1), false), g.closed_at, w.name
-			from bags g join people w on w.id = g.closed_by where g.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
+			from bags g join people w on w.id = g.closed_by
+			where g.build_id = any(@ids)`, map[string]any{"ids": book.IDs(ids)}).Rows()
 	if err != nil {
 		return err
 	}
@@ -157,7 +159,8 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 		Operation string
 		RunOf     `gorm:"embedded"`
 	}
-	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state, h.started_at
+	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state,
+		h.started_at
 		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id = any(?)
 		order by rb.build_id, rb.operation, h.id desc`, book.IDs(ids)).Scan(&runs).Error; err != nil {
 		return err
@@ -175,7 +178,8 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	if err := db.Raw(`select distinct on (l.build_id, l.operation) l.*, p.name as person,
 			coalesce(q.name, '') as second_name
 		from operation_lines l join people p on p.id = l.person_id left join people q on q.id = l.second_id
-		where l.build_id = any(?) order by l.build_id, l.operation, l.id desc`, book.IDs(ids)).Scan(&lines).Error; err != nil {
+		where l.build_id = any(?)
+		order by l.build_id, l.operation, l.id desc`, book.IDs(ids)).Scan(&lines).Error; err != nil {
 		return err
 	}
 	for _, l := range lines {

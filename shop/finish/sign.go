@@ -248,7 +248,11 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 			case strings.TrimSpace(in.Reason) == "":
 				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")
 			case o.By != tx.By.Person.Name && tx.By.Person.Role != "quality":
-				return builds.OperationLine{}, book.NotTheirs.Errorf("%s was signed by %s: ask them or a quality person", o.Says, o.By)
+				return builds.OperationLine{}, book.NotTheirs.Errorf(
+					"%s was signed by %s: ask them or a quality person",
+					o.Says,
+					o.By,
+				)
 			}
 			return builds.OperationLine{State: "taken back", Reason: in.Reason}, nil
 		})
