@@ -17,7 +17,7 @@ func (r *routes) today() {
 	)
 	post(
 		r,
-		book.OwnAccount,
+		book.LeaveNote,
 		"/api/today/notes",
 		"handOver",
 		"Leave a note to the next shift",

@@ -60,6 +60,7 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.set("Mixed or opened at", time.Now().Add(-2*time.Hour).Format("2006-01-02T15:04"))
 	p.see("its pot life of 30 min was over")
 	p.set("Mixed or opened at", time.Now().Add(-5*time.Minute).Format("2006-01-02T15:04"))
+	p.see("left of the pot")
 	p.see("surface: choose one")
 	p.set("surface", "clean")
 	p.notSee("surface: choose one")

@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"net/url"
 	"testing"
 	"time"
 
@@ -162,4 +163,90 @@ func (h *house) onlyLoads(t *testing.T, p *page, code string) {
 	}
 	p.click("Start run with 1 part")
 	p.see("Segment 1 of")
+}
+
+// The hollow yoke arm from its laid pre-form to the press: the tool prepared, a pre-form of
+// another build refused by name, the closing plies laid at the join, closed round a bladder
+// without a leak check, pressed warm, and loaded.
+func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	code := h.works(t)["SP-27 0001"]
+	orde := h.as(t, "Marek Orde")
+	v, err := h.shop.Revision(ctx, h.named(t, "SP-27").Part.Code, "")
+	require.NoError(t, err)
+	other, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{
+		Serial: "0002", CureAt: time.Now().Add(90 * time.Hour),
+	})
+	require.NoError(t, err)
+	label := func(code string) string {
+		t.Helper()
+		bench, err := h.shop.Layup(ctx, code, h.called(t, code, "lay of Lower half").Operation)
+		require.NoError(t, err)
+		require.Len(t, bench.Preforms, 1)
+		return bench.Preforms[0].Code
+	}
+	p := openPage(t, h.url)
+	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, "prepare tool").Operation))
+	p.signIn("Ines Falk", pin)
+	p.click("Sign: done")
+	p.see("done, Ines Falk")
+	join := h.called(t, code, "join")
+	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(join.Operation))
+	p.see("scan each label")
+	p.axe("a join")
+	// Of another build, and the right one: typed, then scanned.
+	p.fill("Label of a pre-form", label(other.Code))
+	p.click("Take it")
+	p.see("is a pre-form of SP-27 · 0002")
+	p.scan(label(code))
+	p.see("✓ scanned")
+	p.scan(label(code))
+	p.see("is scanned already")
+	p.click("Sign: done")
+	p.see("lay the plies that close the joint first")
+	p.click("the bench")
+	for {
+		bench, err := h.shop.Layup(ctx, code, join.Operation)
+		require.NoError(t, err)
+		if bench.Next == nil {
+			break
+		}
+		if bench.Next.Debulk {
+			_, err = h.shop.StartDebulk(ctx, h.as(t, "Ines Falk"), code, join.Operation)
+			require.NoError(t, err)
+			h.putForward(16 * time.Minute)
+			_, err = h.shop.EndDebulk(ctx, h.as(t, "Ines Falk"), code, join.Operation, builds.DebulkEnd{Vacuum: 88e3})
+			require.NoError(t, err)
+			p.visit("/layup/" + code + "?operation=" + url.QueryEscape(join.Operation))
+			continue
+		}
+		p.see(fmt.Sprintf("Lay ply %d", bench.Next.Ply))
+		p.scan(bench.NextCut)
+		p.see("(scanned)")
+		p.press("\r")
+		was := *bench.Next
+		require.Eventually(t, func() bool {
+			bench, err := h.shop.Layup(ctx, code, join.Operation)
+			return err == nil && (bench.Next == nil || *bench.Next != was)
+		}, patience, 20*time.Millisecond)
+	}
+	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(join.Operation))
+	p.see("✓ scanned") // kept on the device while the plies were laid
+	p.click("Sign: done")
+	p.see("done, Ines Falk")
+	p.press("6")
+	p.see("Bladder in, tool closed: ready")
+	p.press("\r")
+	p.click("mould and bladder")
+	p.click("It is closed")
+	p.see("there is nothing to check for leaks")
+	p.visit("/bag")
+	p.click("Warm debulk in the closed tool: ready")
+	p.click("Sign: done")
+	p.see("done, Ines Falk")
+	p.visit("/cure")
+	p.see("Yoke arm, hollow: cure")
+	assert.Equal(t, "ready", h.called(t, code, "cure").State)
 }

@@ -316,7 +316,7 @@ type NewHandover struct {
 
 // HandOver keeps a note for the next shift. It stays as it was written.
 func (s *Shop) HandOver(ctx context.Context, by book.By, in NewHandover) (Handover, error) {
-	return book.Write(ctx, s.Book, by, book.OwnAccount, "hand over", in, func(tx *book.Tx) (Handover, error) {
+	return book.Write(ctx, s.Book, by, book.LeaveNote, "hand over", in, func(tx *book.Tx) (Handover, error) {
 		says := strings.TrimSpace(in.Says)
 		if says == "" {
 			return Handover{}, book.Needed.At("says", "write what the next shift should know")

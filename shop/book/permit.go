@@ -45,6 +45,7 @@ const (
 	BagPart        Act = "bag and check for leaks"
 	RunOven        Act = "run the oven"
 	StopOven       Act = "stop a run"
+	LeaveNote      Act = "leave a note to the next shift"
 	InspectPart    Act = "inspect and sign off"
 	ReferPart      Act = "refer a part"
 	KeepPeople     Act = "keep people"
@@ -144,6 +145,7 @@ var Matrix = []Permit{
 	{Act: KeepTablets, Room: "shop", Roles: []string{"quality", "administrator"}, PIN: true},
 	{Act: EndTablet, Room: "shop", Roles: []string{"quality", "administrator"}},
 	{Act: Qualify, Room: "shop", Roles: []string{"quality", "administrator"}, Second: "nobody qualifies themselves"},
+	{Act: LeaveNote, Room: "shop", Roles: everybody},
 	{Act: OwnAccount, Room: "shop", Roles: Roles},
 }
 

@@ -9,6 +9,7 @@ import { useKeys } from "../../app/keys";
 import { useSession } from "../../app/session";
 import { angle, clock, spell, told } from "../../ui/format";
 import { edges, Plan, placed } from "../../ui/Hatch";
+import { counted } from "../../ui/now";
 import { placeOf } from "../../ui/RouteSteps";
 import { Button, Mark, NumberField, Refusal, Row, Rule, SelectField, Stack } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
@@ -124,9 +125,7 @@ export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string
         <>
           <Bench role="timer">
             {left > 0 ? "Left" : "Long enough, for"}
-            <Huge style={{ fontSize: 72 }}>
-              {Math.floor(Math.abs(left) / 60)}:{String(Math.floor(Math.abs(left) % 60)).padStart(2, "0")}
-            </Huge>
+            <Huge style={{ fontSize: 72 }}>{counted(left)}</Huge>
             started {clock(run.startedAt)} by {run.startedBy}
           </Bench>
           {lays && (

@@ -1,11 +1,12 @@
 // Quality adds an operation to this build alone: what is to be done, where it stands in the
 // way, why, and a second person who signs as well.
 import { useState } from "react";
-import { api, useChange } from "../../app/api";
+import { useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import type { Schemas } from "../../contract/types";
 import { Button, Heading, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { Sign } from "../../ui/Sign";
+import { SecondPerson, useSecond } from "./SecondPerson";
 
 const kinds = ["sand", "trim", "drill", "machine", "bond", "prime", "coat", "adjust", "outside", "inspect"];
 
@@ -33,10 +34,7 @@ function ReworkForm({
   operations: Schemas["WorkStep"][];
   close: () => void;
 }) {
-  const { person } = useSession();
   const add = useChange("/api/finish/{code}/rework", close);
-  const people = api.useQuery("get", "/api/people");
-  const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");
   const done = operations.filter((o) => o.state === "done");
   const next = operations.filter((o) => o.state === "waiting" || o.state === "ready");
   const [kind, setKind] = useState("sand");
@@ -44,8 +42,7 @@ function ReworkForm({
   const [reason, setReason] = useState("");
   const [after, setAfter] = useState(done.at(-1)?.operation ?? "");
   const [before, setBefore] = useState(next[0]?.operation ?? "");
-  const [second, setSecond] = useState({ id: 0, pin: "" });
-  const who = second.id || (others[0]?.id ?? 0);
+  const second = useSecond(true);
   const why =
     name.trim() === ""
       ? "Say what is to be done."
@@ -85,28 +82,7 @@ function ReworkForm({
         </SelectField>
       </Row>
       <TextField label="Why it is reworked" value={reason} onChange={setReason} />
-      <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <SelectField
-          label="Second person"
-          value={who}
-          onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}
-        >
-          {others.map((p) => (
-            <option key={p.id} value={p.id}>
-              {p.name}
-            </option>
-          ))}
-        </SelectField>
-        <div style={{ width: 160 }}>
-          <TextField
-            label="Their PIN"
-            type="password"
-            pin
-            value={second.pin}
-            onChange={(pin) => setSecond({ ...second, pin })}
-          />
-        </div>
-      </Row>
+      <SecondPerson of={second} />
       <Refusal error={add.error} />
       <Sign
         says="Sign: add the rework"
@@ -122,7 +98,7 @@ function ReworkForm({
               before: [before],
               ...(after ? { after: [after] } : {}),
               pin,
-              secondId: who,
+              secondId: second.id,
               secondPin: second.pin,
             },
           })

@@ -1,8 +1,9 @@
 // The fields of an operation, with what each asks and whether what is typed meets it.
 import { useState } from "react";
-import { base64, client } from "../../app/api";
+import { api, base64, client } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
 import { fieldTime, spell } from "../../ui/format";
+import { counted, useNow } from "../../ui/now";
 import { Caution, Mark, NumberField, Row, SelectField, Stack, TextField } from "../../ui/parts";
 import { inOwn } from "../../ui/units";
 
@@ -37,11 +38,26 @@ export function StepFields({
                 )}
               </span>
             </Row>
+            {f.pot !== undefined && values[f.key]?.at && <PotClock at={values[f.key]!.at!} pot={f.pot} />}
             {f.caution && <Caution>{f.caution}</Caution>}
           </Stack>
         );
       })}
     </Stack>
+  );
+}
+
+/** How long a mix may still be used: it counts down, and says when it is over. */
+function PotClock({ at, pot }: { at: string; pot: number }) {
+  const session = api.useQuery("get", "/api/session");
+  const now = useNow(session.data?.now);
+  const left = pot - (now.getTime() - new Date(at).getTime()) / 1000;
+  return (
+    <Mark tone={left <= 0 ? "stop" : left < 300 ? "attend" : "plain"}>
+      <span role="timer">
+        {left > 0 ? `${counted(left)} left of the pot` : `the pot is over since ${counted(left)}: mix anew`}
+      </span>
+    </Mark>
   );
 }
 

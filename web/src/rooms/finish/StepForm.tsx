@@ -1,17 +1,18 @@
 // What is done with an operation: taken up, signed with what it records, held, taken back,
 // left out.
 import { useEffect, useState } from "react";
-import { api, client, useChange } from "../../app/api";
+import { client, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useKept } from "../../app/kept";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
-import { Button, NumberField, Refusal, Row, SelectField, Stack, TextField } from "../../ui/parts";
+import { Button, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
 import { Reasoned } from "../../ui/Reasoned";
 import { Returned } from "../../ui/Returned";
 import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
 import { Joined } from "./Joined";
+import { SecondPerson, useSecond } from "./SecondPerson";
 import { StepFields, type Values } from "./StepFields";
 
 const zero = 273.15;
@@ -44,12 +45,11 @@ type Typed = {
 };
 
 export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep"]; over: boolean }) {
-  const { may, person } = useSession();
+  const { may } = useSession();
   const operation = o.operation;
   const nothing: Typed = { fields: {}, part: NaN, labels: [], adherends: [], due: "", vendor: o.planned.place ?? "" };
   const typed = useKept<Typed>(`step ${code} ${operation}`, nothing);
-  const [second, setSecond] = useState({ id: 0, pin: "" });
-  const people = api.useQuery("get", "/api/people", undefined, { enabled: o.planned.second ?? false });
+  const second = useSecond(o.planned.second ?? false);
   const start = useChange("/api/finish/{code}/start");
   const sign = useChange("/api/finish/{code}/sign", typed.done);
   const hold = useChange("/api/finish/{code}/hold");
@@ -64,8 +64,6 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const { part, labels, adherends, due, vendor } = { ...nothing, ...typed.value };
   const forms = o.forms ?? [];
   const from = o.planned.adherends ?? [];
-  const others = (people.data ?? []).filter((p) => p.id !== person.id && p.role !== "viewer");
-  const who = second.id || (others[0]?.id ?? 0);
   const wrong = verdicts.find((v) => v.says)?.says ?? "";
   const why =
     labels.length < forms.length
@@ -133,30 +131,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             />
           </div>
         )}
-        {open && o.planned.second && (
-          <Row $gap={12} style={{ alignItems: "flex-end" }}>
-            <SelectField
-              label="Second person"
-              value={who}
-              onChange={(e) => setSecond({ ...second, id: Number(e.target.value) })}
-            >
-              {others.map((p) => (
-                <option key={p.id} value={p.id}>
-                  {p.name}
-                </option>
-              ))}
-            </SelectField>
-            <div style={{ width: 160 }}>
-              <TextField
-                label="Their PIN"
-                type="password"
-                pin
-                value={second.pin}
-                onChange={(pin) => setSecond({ ...second, pin })}
-              />
-            </div>
-          </Row>
-        )}
+        {open && o.planned.second && <SecondPerson of={second} />}
         <Refusal error={sign.error ?? start.error} />
         <Row $gap={12}>
           {begins && (o.state === "ready" || o.state === "held") && (
@@ -189,7 +164,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
                     ...(forms.length > 0 ? { labels } : {}),
                     ...(from.length > 0 ? { adherends } : {}),
                     ...(Number.isNaN(part) ? {} : { part: part + zero }),
-                    ...(o.planned.second ? { secondId: who, secondPin: second.pin } : {}),
+                    ...(o.planned.second ? { secondId: second.id, secondPin: second.pin } : {}),
                   },
                 })
               }

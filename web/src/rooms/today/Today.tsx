@@ -1,9 +1,10 @@
 // A person's day: what is ready for them, in the order of what presses; what runs by itself
 // and when it wants somebody; what is about to be too late; what the shift before left.
-import { useEffect, useState, type FormEvent } from "react";
+import { type FormEvent } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
 import { api, useChange } from "../../app/api";
+import { Offer } from "../../app/Offer";
 import { useKeys } from "../../app/keys";
 import { useKept } from "../../app/kept";
 import { useTitle } from "../../app/shell";
@@ -281,36 +282,24 @@ function Notes({ notes }: { notes: Schemas["Handover"][] }) {
           <p style={{ margin: 0, fontSize: 18 }}>{n.says}</p>
         </div>
       ))}
-      <form onSubmit={submit}>
-        <Row $gap={10} style={{ alignItems: "flex-end" }}>
-          <div style={{ flex: "1 1 260px" }}>
-            <TextField label="For the next shift" value={typed.value} onChange={(v) => typed.set(() => v)} />
-          </div>
-          <Button
-            type="submit"
-            $quiet
-            why={typed.value.trim() === "" ? "Write the note first." : ""}
-            isDisabled={leave.isPending}
-          >
-            Leave it
-          </Button>
-        </Row>
-      </form>
+      <Offer act="leave a note to the next shift">
+        <form onSubmit={submit}>
+          <Row $gap={10} style={{ alignItems: "flex-end" }}>
+            <div style={{ flex: "1 1 260px" }}>
+              <TextField label="For the next shift" value={typed.value} onChange={(v) => typed.set(() => v)} />
+            </div>
+            <Button
+              type="submit"
+              $quiet
+              why={typed.value.trim() === "" ? "Write the note first." : ""}
+              isDisabled={leave.isPending}
+            >
+              Leave it
+            </Button>
+          </Row>
+        </form>
+      </Offer>
       <Refusal error={leave.error} />
     </Stack>
   );
-}
-
-/** A clock that goes, for the wall. */
-export function useNow(from: string | undefined) {
-  const [now, setNow] = useState(Date.now());
-  const [skew, setSkew] = useState(0);
-  useEffect(() => {
-    if (from) setSkew(new Date(from).getTime() - Date.now());
-  }, [from]);
-  useEffect(() => {
-    const t = setInterval(() => setNow(Date.now()), 1000);
-    return () => clearInterval(t);
-  }, []);
-  return new Date(now + skew);
 }

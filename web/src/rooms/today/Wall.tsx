@@ -4,7 +4,8 @@ import styled from "styled-components";
 import { api } from "../../app/api";
 import { Heading, Loading, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
-import { ItselfTable, LateTable, pressesAt, useNow, whenOf } from "./Today";
+import { useNow } from "../../ui/now";
+import { ItselfTable, LateTable, pressesAt, whenOf } from "./Today";
 
 const Board = styled.main`
   padding: 24px 32px;
