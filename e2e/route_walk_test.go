@@ -38,7 +38,8 @@ func (h *house) called(t *testing.T, code, says string) finish.WorkStep {
 	return finish.WorkStep{}
 }
 
-// ran waits until a build's cure is over, as the recorder at the simulated oven ends it.
+// ran waits until an operation is done: signed, or its run ended by the recorder at the
+// simulated oven.
 func (h *house) ran(t *testing.T, code, says string) {
 	t.Helper()
 	require.Eventually(t, func() bool { return h.called(t, code, says).State == "done" }, 4*patience, 50*time.Millisecond)
@@ -191,7 +192,7 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, "prepare tool").Operation))
 	p.signIn("Ines Falk", pin)
 	p.click("Sign: done")
-	p.see("done, Ines Falk")
+	h.ran(t, code, "prepare tool")
 	join := h.called(t, code, "join")
 	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(join.Operation))
 	p.see("scan each label")
@@ -235,7 +236,7 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(join.Operation))
 	p.see("✓ scanned") // kept on the device while the plies were laid
 	p.click("Sign: done")
-	p.see("done, Ines Falk")
+	h.ran(t, code, "join")
 	p.press("6")
 	p.see("Bladder in, tool closed: ready")
 	p.press("\r")
@@ -245,7 +246,7 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.visit("/bag")
 	p.click("Warm debulk in the closed tool: ready")
 	p.click("Sign: done")
-	p.see("done, Ines Falk")
+	h.ran(t, code, "Warm debulk in the closed tool")
 	p.visit("/cure")
 	p.see("Yoke arm, hollow: cure")
 	assert.Equal(t, "ready", h.called(t, code, "cure").State)

@@ -186,7 +186,7 @@ export function Layup() {
             </p>
           ))}
           <BenchNotes v={v} at={ply?.number ?? (next && v.plies.length > 0 ? next.demand && next.ply : 0)} />
-          {v.at?.single ? (
+          {v.at?.single && v.steps.length === 0 ? (
             <ToSign v={v} code={code} />
           ) : ply ? (
             <ToLay v={v} ply={ply} />
