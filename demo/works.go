@@ -374,6 +374,12 @@ func (s *script) strut(end time.Time, rolls []stock.RollView) {
 	doc := draft.Document
 	doc.Stages = slices.Clone(doc.Stages)
 	doc.Stages[1].Items = slices.DeleteFunc(slices.Clone(doc.Stages[1].Items), func(i master.Item) bool { return i.Metal })
+	doc.Route = slices.Clone(doc.Route)
+	for k, o := range doc.Route {
+		if o.Kind == string(route.Bonding) {
+			doc.Route[k].Adherends = []string{"end fitting, glass-filled, bought"}
+		}
+	}
 	process := draft.Process
 	process.Qualifications = nil // its bond alone asks for one
 	s.enter("SP-29", "Bonded strut, fittings of glass", doc, process, true)
