@@ -243,11 +243,8 @@ func (s *Room) rulesOf(db *gorm.DB, rows []buildRow, walks map[int64]*Walk) (map
 	return out, nil
 }
 
-// WalkOf is a build on its route; nil if its revision has none.
-func (s *Room) WalkOf(db *gorm.DB, code string) (*Walk, error) {
-	b, err := s.Build(db, code)
-	return b.walk, err
-}
+// Walk is the build on its route, as [Room.Build] loads it; nil if its revision has none.
+func (r buildRow) Walk() *Walk { return r.walk }
 
 // walkOf is a build on its route; nil if its revision has none.
 func (s *Room) walkOf(db *gorm.DB, b buildRow) (*Walk, error) {

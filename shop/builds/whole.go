@@ -12,9 +12,8 @@ type Whole struct {
 	Layup LayupView
 	Kit   KitView
 	Bags  []BagView
-	Unmet []StepView // demands of the master that nobody signed as met
-	Kits  []KitView  // of a build that walks a route: each kit for itself
-	Lays  []RouteStep
+	Unmet []StepView  // demands of the master that nobody signed as met
+	Lays  []RouteStep // of a build that walks a route
 	Forms []PreformView
 	Runs  []string // codes of the last run of each cure
 }
@@ -46,12 +45,6 @@ func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
 	w.Unmet = nil
 	for _, k := range b.walk.Order() {
 		switch b.walk.Operations[k].Kind {
-		case route.Kitting:
-			kit, err := s.kitView(db, b, k)
-			if err != nil {
-				return w, err
-			}
-			w.Kits = append(w.Kits, kit)
 		case route.Laying, route.Joining:
 			w.Lays = append(w.Lays, b.walk.Step(k))
 			bench, err := s.layupView(db, b, k)

@@ -91,10 +91,7 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 	if err != nil {
 		return WorkView{}, err
 	}
-	w, err := s.WalkOf(db, code)
-	if err != nil {
-		return WorkView{}, err
-	}
+	w := b.Walk()
 	v := WorkView{Build: b.BuildLine, OnePass: w == nil, Operations: []WorkStep{}}
 	if w == nil {
 		return v, nil

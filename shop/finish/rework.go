@@ -42,10 +42,8 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 		if err != nil {
 			return WorkView{}, err
 		}
-		w, err := s.WalkOf(tx.DB, b.Code)
+		w := b.Walk()
 		switch kind := route.Kind(in.Kind); {
-		case err != nil:
-			return WorkView{}, err
 		case w == nil:
 			return WorkView{}, book.NotNow.Errorf("%s walks one pass: it has no route that a rework could be added to", b.Number)
 		case second == nil:

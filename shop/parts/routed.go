@@ -19,8 +19,8 @@ type Routed struct {
 
 // RoutedPly is a ply and the stage that it belongs to.
 type RoutedPly struct {
-	Number      int
-	Stage, Item string
+	Number int
+	Stage  string
 }
 
 // Index is the place of an operation in the list, -1 if there is none.
@@ -66,7 +66,7 @@ func routedOf(d *master.Document) (*Routed, error) {
 	for _, s := range d.Stages {
 		for _, i := range s.Items {
 			if i.Kind == master.Ply {
-				out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key, Item: i.Key})
+				out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key})
 			}
 		}
 	}
