@@ -44,6 +44,8 @@ type house struct {
 	t   *testing.T
 	ctx context.Context
 	at  time.Time
+
+	asks string // qualification that every operation of a walking build asks for
 }
 
 // all are the newest 200 builds.

@@ -16,6 +16,7 @@ import (
 	"juxta/shop/finish"
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
+	"juxta/shop/people"
 )
 
 // walking starts a build of stages of square plies, made a way, with all of it cut. A core
@@ -49,6 +50,7 @@ func (h *house) walking(way string, stages ...master.Stage) string {
 	require.Empty(h.t, w.Fits(doc.RouteStages()))
 	doc.Route = doc.Made(w)
 	for k := range doc.Route {
+		doc.Route[k].Qualification = h.asks
 		if doc.Route[k].Kind == "demould" {
 			doc.Route[k].Below = 320
 		}
@@ -531,4 +533,43 @@ func TestABuildGoesOnByTheRouteOfItsRevision(t *testing.T) {
 	})
 	require.NoError(t, err)
 	assert.Contains(t, h.stands(next.Code), "weigh")
+}
+
+// What an operation asks whoever does it to hold is asked in the room where it is done, and
+// of nobody who holds it, refers it or leaves it out.
+func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
+	h := open(t)
+	h.asks = "bonding"
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
+	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
+	says := `asks for the qualification "bonding"`
+	_, err := h.CloseKit(h.ctx, falk, code, "kit")
+	refusal(t, err, book.Refused, "count a kit: kit "+says)
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
+	refusal(t, err, book.Refused, "work on a part: prepare tool "+says)
+	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "prepare tool", Reason: "a scratch"})
+	require.NoError(t, err, "whoever sees it holds it")
+	for _, key := range []string{"kit", "prepare tool"} {
+		_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: key, Reason: "x", PIN: pin})
+		require.NoError(t, err)
+	}
+	kit, err := h.Kit(h.ctx, code, "kit")
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
+	refusal(t, err, book.Refused, "lay and debulk: lay "+says)
+	_, err = h.Qualify(h.ctx, h.as("Jonas Quist"), falk.Person.ID, people.NewQualification{
+		Kind: "bonding", ValidFrom: h.at.Add(-time.Hour), ValidUntil: h.at.Add(1000 * time.Hour), Evidence: "course",
+	})
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
+	refusal(t, err, book.Refused, "was not counted into this kit")
+	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "lay", Reason: "x", PIN: pin})
+	require.NoError(t, err)
+	_, err = h.CloseBag(h.ctx, brandl, code, "close", "no bleed")
+	refusal(t, err, book.Refused, `the qualification "bagging"`)
+	h.bags(code, "close")
+	_, err = h.StartRun(h.ctx, falk, []string{code})
+	require.NoError(t, err)
+	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "cure", Reason: "x", PIN: pin})
+	refusal(t, err, book.Conflict, "cure is in work already")
 }

@@ -164,6 +164,9 @@ func (s *Room) changeBag(
 		if err != nil {
 			return BagView{}, err
 		}
+		if err := b.walk.Asks(tx, k); err != nil {
+			return BagView{}, err
+		}
 		v, err := s.bagView(tx.DB, b, k)
 		if err != nil {
 			return BagView{}, err

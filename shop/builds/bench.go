@@ -150,6 +150,9 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if err := b.mayLay(k); err != nil {
 			return Signed{}, err
 		}
+		if err := b.walk.Asks(tx, k); err != nil {
+			return Signed{}, err
+		}
 		if done.Laid[in.Ply] {
 			return Signed{}, alreadySigned(tx, b, in.Ply)
 		}
@@ -380,6 +383,8 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 			err = refusalOf(layup.Kit(b.KitCounted, false))
 		} else if b.walk.Standing[k].State == route.Waiting {
 			err = b.walk.turn(k)
+		} else if in.Kind == layup.Hold {
+			err = b.walk.Asks(tx, k)
 		}
 		if err != nil {
 			return LayupView{}, err

@@ -161,6 +161,9 @@ func (s *Room) changeKit(
 		if err != nil {
 			return KitView{}, err
 		}
+		if err := b.walk.Asks(tx, k); err != nil {
+			return KitView{}, err
+		}
 		if err := do(tx, b, k); err != nil {
 			return KitView{}, err
 		}

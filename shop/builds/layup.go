@@ -318,6 +318,9 @@ func (s *Room) changeLayup(
 		if err := b.mayLay(k); err != nil {
 			return LayupView{}, err
 		}
+		if err := b.walk.Asks(tx, k); err != nil {
+			return LayupView{}, err
+		}
 		if err := do(tx, v, b); err != nil {
 			return LayupView{}, err
 		}

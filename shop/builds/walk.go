@@ -2,6 +2,7 @@ package builds
 
 import (
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -176,12 +177,10 @@ func (w *Walk) curedAt(stage string) (*time.Time, bool) {
 
 // benchOf is the operation in which a ply is laid; -1: none.
 func (w *Walk) benchOf(number int) int {
-	for k := range w.Operations {
-		if slices.Contains(w.numbers(k), number) {
-			return k
-		}
+	if number < 1 || number > len(w.Plies) {
+		return -1
 	}
-	return -1
+	return w.Plies[number-1].Bench
 }
 
 // benchOfItem is the operation in whose stages an item is laid; -1: none.
@@ -304,15 +303,16 @@ func (w *Walk) turn(k int) error {
 	return book.Done.Errorf("%s is %s already", s.Says, s.State)
 }
 
-func says(waits []string) string {
-	out := ""
-	for k, w := range waits {
-		if k > 0 {
-			out += ", and "
-		}
-		out += w
+func says(waits []string) string { return strings.Join(waits, ", and ") }
+
+// Asks refuses an operation to somebody who does not hold what it asks for. Nothing is
+// asked of the one pass but what its process does.
+func (w *Walk) Asks(tx *book.Tx, k int) error {
+	if w == nil || k < 0 || w.Planned[k].Qualification == "" {
+		return nil
 	}
-	return out
+	return book.HoldsAll(tx.DB, tx.By.Person, []string{w.Planned[k].Qualification},
+		string(tx.Act)+": "+w.Says(k), tx.Now)
 }
 
 // key of an operation; empty for the one pass.
@@ -340,7 +340,7 @@ func (w *Walk) here(k int, kinds ...route.Kind) (at *RouteStep, others []RouteSt
 
 // ToCure is the cure that a build is ready for, by its key; empty for one of one pass. It
 // refuses a build that is not ready for the oven.
-func (b buildRow) ToCure() (string, error) {
+func (b buildRow) ToCure(tx *book.Tx) (string, error) {
 	if b.walk == nil {
 		if b.Room != string(route.Cure) {
 			return "", book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
@@ -353,7 +353,7 @@ func (b buildRow) ToCure() (string, error) {
 	}
 	switch s := b.walk.Step(k); s.State {
 	case "ready":
-		return s.Operation, nil
+		return s.Operation, b.walk.Asks(tx, k)
 	case "in work":
 		return "", book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
 	case "waiting":

@@ -221,7 +221,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 			if err != nil {
 				return RunLine{}, err
 			}
-			operation, err := b.ToCure()
+			operation, err := b.ToCure(tx)
 			if err != nil {
 				return RunLine{}, err
 			}

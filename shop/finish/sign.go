@@ -71,11 +71,6 @@ func (s *Room) step(
 		case b.Room == "finished":
 			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
 		}
-		if q := o.Planned.Qualification; q != "" {
-			if err := book.HoldsAll(tx.DB, tx.By.Person, []string{q}, string(act)+": "+o.Says, tx.Now); err != nil {
-				return v, err
-			}
-		}
 		line, err := do(tx, *o)
 		if err != nil {
 			return v, err
@@ -96,6 +91,10 @@ func (s *Room) step(
 	})
 }
 
+// asks refuses an operation to somebody who does not hold what it asks for. Who holds,
+// refers or leaves it out does not do it, and is not asked.
+func (o WorkStep) asks(tx *book.Tx) error { return o.walk.Asks(tx, o.walk.Index(o.Operation)) }
+
 // turn refuses an operation that is not to be begun or signed now.
 func turn(o WorkStep, states ...string) error {
 	for _, state := range states {
@@ -109,7 +108,10 @@ func turn(o WorkStep, states ...string) error {
 	case "held":
 		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Says, o.By, o.Reason)
 	case "in work":
-		return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.Since), o.By)
+		if o.Since != nil && o.By != "" {
+			return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.Since), o.By)
+		}
+		return book.Done.Errorf("%s is in work already", o.Says) // a run, which no one person is at
 	}
 	return book.Done.Errorf("%s is %s already, by %s", o.Says, o.State, o.By)
 }
@@ -134,7 +136,10 @@ func (s *Room) StartStep(ctx context.Context, by book.By, code string, in Step) 
 				}
 				line.Fields[due], line.Fields[sentTo] = master.Value{At: in.Due}, master.Value{Text: vendor}
 			}
-			return line, turn(o, "ready", "held")
+			if err := turn(o, "ready", "held"); err != nil {
+				return line, err
+			}
+			return line, o.asks(tx)
 		})
 }
 
@@ -149,6 +154,9 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 	return s.step(ctx, by, book.FinishPart, "sign", code, in.Operation, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			if err := turn(o, "ready", "in work"); err != nil {
+				return builds.OperationLine{}, err
+			}
+			if err := o.asks(tx); err != nil {
 				return builds.OperationLine{}, err
 			}
 			if o.Kind == string(route.Outside) && o.State == "ready" {
@@ -270,6 +278,10 @@ func (s *Room) LeaveOut(ctx context.Context, by book.By, code string, in LeaveSt
 			if strings.TrimSpace(in.Reason) == "" {
 				return builds.OperationLine{}, book.Needed.At("reason", "say why it is left out")
 			}
-			return builds.OperationLine{State: "left out", Reason: in.Reason}, turn(o, "ready", "waiting", "in work", "held")
+			states := []string{"ready", "waiting", "held"}
+			if o.Single {
+				states = append(states, "in work") // a room that is at it, or a run, is stopped there first
+			}
+			return builds.OperationLine{State: "left out", Reason: in.Reason}, turn(o, states...)
 		})
 }

@@ -21,6 +21,7 @@ type Routed struct {
 type RoutedPly struct {
 	Number int
 	Stage  string
+	Bench  int // place in the list of the operation that lays it; -1: none
 }
 
 // Index is the place of an operation in the list, -1 if there is none.
@@ -63,11 +64,24 @@ func routedOf(d *master.Document) (*Routed, error) {
 		return nil, fmt.Errorf("its route: %w", faults[0])
 	}
 	out := &Routed{Route: ordered, Planned: d.Route}
+	bench := map[string]int{}
+	for k := range ordered.Operations {
+		for _, stage := range ordered.Lays(k) {
+			if _, first := bench[stage]; !first {
+				bench[stage] = k
+			}
+		}
+	}
 	for _, s := range d.Stages {
 		for _, i := range s.Items {
-			if i.Kind == master.Ply {
-				out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key})
+			if i.Kind != master.Ply {
+				continue
 			}
+			at, laid := bench[s.Key]
+			if !laid {
+				at = -1
+			}
+			out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key, Bench: at})
 		}
 	}
 	return out, nil
