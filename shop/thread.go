@@ -123,21 +123,14 @@ func (s *Shop) ThreadOfBuild(ctx context.Context, code string) (BuildThread, err
 func (s *Shop) threadOfBuild(db *gorm.DB, code string) (BuildThread, error) {
 	var t BuildThread
 	var err error
-	whole, err := s.WholeOf(db, code)
-	if err != nil {
-		return t, err
-	}
-	t.Layup, t.Kit, t.Bags, t.Build = whole.Layup, whole.Kit, whole.Bags, whole.Layup.Build
-	t.Preforms = whole.Forms
-	code = t.Build.Code
-	work, err := s.WorkOf(db, code)
-	if err != nil {
-		return t, err
-	}
-	t.Operations = work.Operations
 	if t.Release, err = s.ReleaseView(db, code); err != nil {
 		return t, err
 	}
+	whole := t.Release.Whole
+	t.Layup, t.Kit, t.Bags, t.Build = whole.Layup, whole.Kit, whole.Bags, whole.Layup.Build
+	t.Preforms = whole.Forms
+	code = t.Build.Code
+	t.Operations = t.Release.Work.Operations
 	t.Runs = []curing.RunLine{}
 	for _, run := range whole.Runs {
 		lines, err := s.RunLines(db, "h.code = ?", run)

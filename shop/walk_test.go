@@ -384,6 +384,9 @@ func TestTheClockOfAStageEndsWithItsOwnCure(t *testing.T) {
 	page, err := h.Builds(h.ctx, builds.BuildQuery{Find: code})
 	require.NoError(t, err)
 	assert.InDelta(t, spent("kit b"), page.Builds[0].Fuse.Spent, 1, "what is not cured decides")
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	assert.InDelta(t, spent("kit b"), thread.Build.Fuse.Spent, 1, "and its record says the same")
 }
 
 // Work that goes out is sent with a date, and comes back on record.

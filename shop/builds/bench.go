@@ -368,7 +368,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		}
 		k := -1
 		if b.walk != nil {
-			if k = b.walk.benchOfItem(*b.Revision.Doc, in.Key); k < 0 {
+			if k = b.walk.benchOfItem(in.Key); k < 0 {
 				return LayupView{}, book.NoSuch.Errorf("the master asks for nothing of the kind there")
 			}
 		}

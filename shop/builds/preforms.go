@@ -102,10 +102,9 @@ func (s *Room) PreformOf(ctx context.Context, code string) (PreformView, error) 
 }
 
 // PreformsFor are the pre-forms that a join of a build brings together.
-func (s *Room) PreformsFor(db *gorm.DB, code, operation string) ([]PreformView, error) {
-	b, err := s.Build(db, code)
-	if err != nil || b.walk == nil {
-		return nil, err
+func (s *Room) PreformsFor(db *gorm.DB, b buildRow, operation string) ([]PreformView, error) {
+	if b.walk == nil || b.walk.Index(operation) < 0 {
+		return nil, book.NotHere.At("operation", "%s has no operation %q", b.Number, operation)
 	}
 	return s.preforms(db, b, b.walk.Joins(b.walk.Index(operation)))
 }

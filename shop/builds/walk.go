@@ -184,16 +184,9 @@ func (w *Walk) benchOf(number int) int {
 }
 
 // benchOfItem is the operation in whose stages an item is laid; -1: none.
-func (w *Walk) benchOfItem(doc master.Document, key string) int {
-	for _, stage := range doc.Stages {
-		if !slices.ContainsFunc(stage.Items, func(i master.Item) bool { return i.Key == key }) {
-			continue
-		}
-		for k := range w.Operations {
-			if slices.Contains(w.Lays(k), stage.Key) {
-				return k
-			}
-		}
+func (w *Walk) benchOfItem(key string) int {
+	if k, laid := w.Benches[key]; laid {
+		return k
 	}
 	return -1
 }

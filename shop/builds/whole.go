@@ -1,6 +1,8 @@
 package builds
 
 import (
+	"slices"
+
 	"gorm.io/gorm"
 
 	"juxta/core/route"
@@ -24,6 +26,7 @@ func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
 	if err != nil {
 		return Whole{}, err
 	}
+	// All plies at once, but by the clocks that the kits of its route have.
 	one := b
 	one.walk = nil
 	var w Whole
@@ -42,17 +45,24 @@ func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
 		}
 		return w, err
 	}
-	w.Unmet = nil
+	fuse, err := s.KitFuse(db, b)
+	if err != nil {
+		return w, err
+	}
+	w.Layup.Build.Fuse, w.Kit.Build.Fuse = fuse, fuse
+	// What no operation lays, nobody could have signed at a bench.
+	w.Unmet = slices.DeleteFunc(slices.Clone(w.Unmet), func(u StepView) bool { return b.walk.benchOfItem(u.Key) < 0 })
+	var stages []string
+	for _, stage := range b.walk.Stages {
+		stages = append(stages, stage.Key)
+	}
+	if w.Forms, err = s.preforms(db, b, stages); err != nil {
+		return w, err
+	}
 	for _, k := range b.walk.Order() {
 		switch b.walk.Operations[k].Kind {
 		case route.Laying, route.Joining:
 			w.Lays = append(w.Lays, b.walk.Step(k))
-			bench, err := s.layupView(db, b, k)
-			if err != nil {
-				return w, err
-			}
-			w.Unmet = append(w.Unmet, bench.Unmet...)
-			w.Forms = append(w.Forms, bench.Preforms...)
 		case route.Closing:
 			bag, err := s.bagView(db, b, k)
 			if err != nil {

@@ -100,7 +100,7 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 		at, key := w.Standing[k], w.Operations[k].Key
 		view := WorkStep{RouteStep: w.Step(k), Waits: at.Says, Again: at.Again, Planned: w.Planned[k], walk: w}
 		if view.Kind == string(route.Joining) {
-			if view.Forms, err = s.PreformsFor(db, code, key); err != nil {
+			if view.Forms, err = s.PreformsFor(db, b, key); err != nil {
 				return v, err
 			}
 			_, view.Lays = view.bench()
@@ -121,18 +121,14 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 }
 
 // Unsigned are the operations that a build's release still waits for, in words.
-func (s *Room) Unsigned(db *gorm.DB, code string) ([]string, error) {
-	v, err := s.WorkOf(db, code)
-	if err != nil {
-		return nil, err
-	}
+func (v WorkView) Unsigned() []string {
 	var out []string
 	for _, o := range v.Operations {
 		if o.Kind != string(route.Releasing) && o.State != "done" && o.State != "left out" {
 			out = append(out, fmt.Sprintf("operation %d, %s, is %s", o.Number, o.Says, o.State))
 		}
 	}
-	return out, nil
+	return out
 }
 
 // VerdictView is what a field asks of what is typed.

@@ -88,7 +88,11 @@ func (s *Room) elsewhere(db *gorm.DB, forms []layup.Form, label string) error {
 
 // formsOf are the pre-forms of a join of a build.
 func (s *Room) formsOf(db *gorm.DB, code, operation string) ([]layup.Form, []builds.PreformView, error) {
-	views, err := s.PreformsFor(db, code, operation)
+	b, err := s.Build(db, code)
+	if err != nil {
+		return nil, nil, err
+	}
+	views, err := s.PreformsFor(db, b, operation)
 	if err != nil {
 		return nil, nil, err
 	}

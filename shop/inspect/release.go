@@ -50,6 +50,10 @@ type ReleaseView struct {
 	At          *time.Time       `json:"at,omitempty"`
 	Referred    []book.LogLine   `json:"referred" doc:"What was referred at the bench"`
 
+	// What the sheet was made of, for whoever shows more of the build.
+	Whole builds.Whole    `json:"-"`
+	Work  finish.WorkView `json:"-"`
+
 	expected release.Expected
 }
 
@@ -112,10 +116,13 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			v.Missing = append(v.Missing, fmt.Sprintf(format, args...))
 		}
 	}
-	whole, err := s.WholeOf(db, b.Code)
-	if err != nil {
+	if v.Whole, err = s.WholeOf(db, b.Code); err != nil {
 		return ReleaseView{}, err
 	}
+	if v.Work, err = s.WorkOf(db, b.Code); err != nil {
+		return ReleaseView{}, err
+	}
+	whole := v.Whole
 	for _, code := range whole.Runs {
 		var run curing.Run
 		if err := db.Where("code = ?", code).Take(&run).Error; err != nil {
@@ -140,11 +147,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	short := whole.Layup.FilmsShort
 	lack(len(short) > 0, "a film of %s is unaccounted for", builds.PlyList(short))
 	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
-	unsigned, err := s.Unsigned(db, b.Code)
-	if err != nil {
-		return ReleaseView{}, err
-	}
-	v.Missing = append(v.Missing, unsigned...)
+	v.Missing = append(v.Missing, v.Work.Unsigned()...)
 	log, err := s.LogOf(db, b.Code)
 	if err != nil {
 		return ReleaseView{}, err

@@ -15,6 +15,7 @@ type Routed struct {
 	*route.Route
 	Planned []master.Operation // in the order of the route's own
 	Plies   []RoutedPly        // by number
+	Benches map[string]int     // places of the operations that lay the items, by their keys
 }
 
 // RoutedPly is a ply and the stage that it belongs to.
@@ -50,7 +51,9 @@ func (r *Routed) With(
 	if len(faults) > 0 {
 		return nil, faults
 	}
-	return &Routed{Route: with, Planned: append(slices.Clone(r.Planned), added...), Plies: r.Plies}, nil
+	out := *r // what is added lays nothing, and stands behind all others
+	out.Route, out.Planned = with, append(slices.Clone(r.Planned), added...)
+	return &out, nil
 }
 
 // routedOf reads the route of a document; nil if it has none, or none that can be walked
@@ -63,7 +66,7 @@ func routedOf(d *master.Document) (*Routed, error) {
 	if len(faults) > 0 {
 		return nil, fmt.Errorf("its route: %w", faults[0])
 	}
-	out := &Routed{Route: ordered, Planned: d.Route}
+	out := &Routed{Route: ordered, Planned: d.Route, Benches: map[string]int{}}
 	bench := map[string]int{}
 	for k := range ordered.Operations {
 		for _, stage := range ordered.Lays(k) {
@@ -73,15 +76,17 @@ func routedOf(d *master.Document) (*Routed, error) {
 		}
 	}
 	for _, s := range d.Stages {
+		at, laid := bench[s.Key]
+		if !laid {
+			at = -1
+		}
 		for _, i := range s.Items {
-			if i.Kind != master.Ply {
-				continue
+			if laid {
+				out.Benches[i.Key] = at
 			}
-			at, laid := bench[s.Key]
-			if !laid {
-				at = -1
+			if i.Kind == master.Ply {
+				out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key, Bench: at})
 			}
-			out.Plies = append(out.Plies, RoutedPly{Number: len(out.Plies) + 1, Stage: s.Key, Bench: at})
 		}
 	}
 	return out, nil
