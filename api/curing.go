@@ -26,7 +26,7 @@ func (r *routes) cure() {
 	)
 	type builds struct {
 		Body struct {
-			Builds []string `json:"builds" minItems:"1" maxItems:"50"`
+			Loads []curing.OvenLoad `json:"loads" minItems:"1" maxItems:"50"`
 		}
 	}
 	post(
@@ -36,7 +36,7 @@ func (r *routes) cure() {
 		"startRun",
 		"Load builds and start the oven",
 		func(ctx context.Context, by book.By, in *builds) (curing.RunLine, error) {
-			return r.shop.StartRun(ctx, by, in.Body.Builds)
+			return r.shop.StartRun(ctx, by, in.Body.Loads)
 		},
 	)
 	post(

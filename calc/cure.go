@@ -4,13 +4,14 @@ import (
 	"context"
 
 	"juxta/core/cure"
+	"juxta/core/master"
 	"juxta/wire"
 )
 
 // CureIn is a recipe to walk, with a part that follows the air with one time
 // constant.
 type CureIn struct {
-	Recipe   wire.Recipe   `json:"recipe"`
+	Recipe   master.Recipe `json:"recipe"`
 	Kinetics wire.Kinetics `json:"kinetics"`
 	Alpha0   float64       `json:"alpha0,omitempty" doc:"Degree of cure at the start" minimum:"0" exclusiveMaximum:"1"`
 	PartLag  float64       `json:"partLag" doc:"Time constant of the part, s" exclusiveMinimum:"0"`
@@ -26,7 +27,7 @@ type CureOut struct {
 }
 
 var cureCalc = define("cure", "a recipe walked in time, with the degree of cure", CureIn{
-	Recipe: wire.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []wire.Segment{
+	Recipe: master.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []master.Segment{
 		{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15},
 		{Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15},
 		{Target: 323.15, Rate: 0.05},

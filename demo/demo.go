@@ -291,7 +291,9 @@ func (s *script) firstBuild(end time.Time, part parts.RevisionView, rolls []stoc
 		try(s, func() (builds.BagView, error) { return s.shop.CheckLeak(s.ctx, s.who[falk], b.Code, "", c) })
 	}
 	s.at(end.Add(-40 * time.Hour))
-	run := try(s, func() (curing.RunLine, error) { return s.shop.StartRun(s.ctx, s.who[falk], []string{b.Code}) })
+	run := try(s, func() (curing.RunLine, error) {
+		return s.shop.StartRun(s.ctx, s.who[falk], []curing.OvenLoad{{Build: b.Code}})
+	})
 	if s.err == nil {
 		s.err = s.cure(run.Code)
 	}

@@ -18,7 +18,7 @@ import (
 func kiln() stock.ResinIn {
 	return stock.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
 		Kinetics: wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
-		Recipe: wire.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []wire.Segment{
+		Recipe: master.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
 			{Target: unit.Kelvin(177), Rate: 1.0 / 60, Hold: 7200, WaitPart: unit.Kelvin(174)},
 			{Target: unit.Kelvin(60), Rate: 2.0 / 60},

@@ -165,7 +165,7 @@ func (w walker) do(o finish.WorkStep) {
 		w.close(o)
 	case kind == route.Curing:
 		run := try(w.script, func() (curing.RunLine, error) {
-			return w.shop.StartRun(w.ctx, w.who[falk], []string{w.code})
+			return w.shop.StartRun(w.ctx, w.who[falk], []curing.OvenLoad{{Build: w.code}})
 		})
 		if w.err == nil {
 			w.err = w.cure(run.Code)

@@ -32,7 +32,7 @@ func (h *house) bagged() string {
 // running starts a run and leases it for a recorder.
 func (h *house) running(build, recorder string) curing.Run {
 	h.t.Helper()
-	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), []curing.OvenLoad{{Build: build}})
 	require.NoError(h.t, err)
 	var run curing.Run
 	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
@@ -52,12 +52,12 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 	by := h.as("Ines Falk")
 	_, err := h.StartRun(h.ctx, by, nil)
 	refusal(t, err, book.Invalid, "choose what goes into the oven")
-	_, err = h.StartRun(h.ctx, by, []string{h.build("0003").Code})
+	_, err = h.StartRun(h.ctx, by, []curing.OvenLoad{{Build: h.build("0003").Code}})
 	refusal(t, err, book.Refused, "not ready for the oven: it waits at cut")
-	_, err = h.StartRun(h.ctx, by, []string{h.build("0001").Code})
+	_, err = h.StartRun(h.ctx, by, []curing.OvenLoad{{Build: h.build("0001").Code}})
 	refusal(t, err, book.Refused, "it waits at release")
 	build := h.bagged()
-	_, err = h.StartRun(h.ctx, by, []string{build, h.build("0001").Code})
+	_, err = h.StartRun(h.ctx, by, []curing.OvenLoad{{Build: build}, {Build: h.build("0001").Code}})
 	refusal(t, err, book.Refused, "it waits at release")
 	assert.Zero(
 		t,
@@ -65,7 +65,7 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 		"nothing of a refused load is stored",
 	)
 	h.running(build, "one")
-	_, err = h.StartRun(h.ctx, by, []string{build})
+	_, err = h.StartRun(h.ctx, by, []curing.OvenLoad{{Build: build}})
 	refusal(t, err, book.Conflict, "the oven is running already")
 	_, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	refusal(t, err, book.Conflict, "already in its cure run")
@@ -149,7 +149,7 @@ func TestARunThatCannotBeJudgedHasFailedAndSaysWhy(t *testing.T) {
 	assert.Contains(t, v.Says, "there is nothing to judge")
 	assert.Nil(t, v.Verdict)
 	assert.Equal(t, "cure", h.build("0002").Room, "the part still waits for its cure")
-	again, err := h.StartRun(h.ctx, h.as("Ines Falk"), []string{build})
+	again, err := h.StartRun(h.ctx, h.as("Ines Falk"), []curing.OvenLoad{{Build: build}})
 	require.NoError(t, err, "and may be loaded again")
 	assert.NotEqual(t, run.Code, again.Code)
 }
@@ -183,7 +183,7 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
 	entries := h.count(`select count(*) from entries`)
-	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: v.Process})
+	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &v.Process})
 	require.NoError(t, err)
 	require.NotNil(t, seen.Verdict)
 	assert.True(t, seen.Verdict.Met, "%+v", seen.Verdict.Checks)
@@ -196,17 +196,17 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	for i := range p.Recipe.Segments {
 		p.Recipe.Segments[i].Hold = min(p.Recipe.Segments[i].Hold, 60)
 	}
-	seen, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: p})
+	seen, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
 	require.NoError(t, err)
 	assert.False(t, seen.Verdict.Met)
 	assert.Less(t, seen.Verdict.Cure, 0.9)
 	p.Recipe.Segments[0].Rate = 0
-	_, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: p})
+	_, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
 	refusal(t, err, book.Invalid, "segment 1: the ramp must be above zero")
 	// Without a ply nobody knows the resin: the plan is drawn, nothing is judged.
 	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), parts.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
 	require.NoError(t, err)
-	seen, err = h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: begun.Process})
+	seen, err = h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &begun.Process})
 	require.NoError(t, err)
 	assert.Nil(t, seen.Verdict)
 	assert.NotEmpty(t, seen.Plan)

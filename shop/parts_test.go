@@ -13,7 +13,6 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
-	"juxta/wire"
 )
 
 func TestAReleasedRevisionIsFrozen(t *testing.T) {
@@ -146,7 +145,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	bagless, endless, cold := process, process, process
 	bagless.BagStack = "none"
 	endless.PartLag = 1e9
-	cold.Recipe = wire.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []wire.Segment{{Target: 20, Rate: 1}}}
+	cold.Recipe = master.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: 20, Rate: 1}}}
 	for says, in := range map[string]parts.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},
 		"ply 1: this material is not known here":                  {Document: strange},

@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/demo"
 	"juxta/shop"
@@ -45,7 +46,8 @@ type house struct {
 	ctx context.Context
 	at  time.Time
 
-	asks string // qualification that every operation of a walking build asks for
+	asks string                    // qualification that every operation of a walking build asks for
+	sets func(o *master.Operation) // writes settings of a walking build's operations
 }
 
 // all are the newest 200 builds.

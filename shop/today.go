@@ -168,7 +168,8 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		Seconds                         float64
 	}
 	if err := db.Raw(`select b.code, p.number, b.serial, d.operation, d.after_ply, d.started_at,
-			coalesce((r.process->>'debulkSeconds')::float8, 0) as seconds
+			coalesce((select (o->'debulks'->>'seconds')::float8 from jsonb_array_elements(r.doc->'route') o
+				where o->>'key' = d.operation), (r.process->>'debulkSeconds')::float8, 0) as seconds
 		from debulks d join builds b on b.id = d.build_id join revisions r on r.id = b.revision_id
 		join parts p on p.id = r.part_id where d.ended_at is null and b.done_at is null order by d.id`).
 		Scan(&debulks).Error; err != nil {

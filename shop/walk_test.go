@@ -54,6 +54,9 @@ func (h *house) walking(way string, stages ...master.Stage) string {
 		if doc.Route[k].Kind == "demould" {
 			doc.Route[k].Below = 320
 		}
+		if h.sets != nil {
+			h.sets(&doc.Route[k])
+		}
 	}
 	process := v.Process
 	process.DebulkFirst, process.DebulkEvery, process.Qualifications = false, 0, nil
@@ -122,7 +125,17 @@ func (h *house) bags(code, operation string) {
 // bakes runs the oven with builds in it, to an end of some state.
 func (h *house) bakes(state string, codes ...string) string {
 	h.t.Helper()
-	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), codes)
+	loads := make([]curing.OvenLoad, len(codes))
+	for k, code := range codes {
+		loads[k].Build = code
+	}
+	return h.heats(state, loads...)
+}
+
+// heats is the same for chosen operations.
+func (h *house) heats(state string, loads ...curing.OvenLoad) string {
+	h.t.Helper()
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), loads)
 	require.NoError(h.t, err)
 	var run curing.Run
 	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
@@ -187,7 +200,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	refusal(t, err, book.Refused, "lay of Tool skin waits for kit of Tool skin, and waits for prepare tool")
 	_, err = h.CloseBag(h.ctx, falk, code, "close a", "no bleed")
 	refusal(t, err, book.Refused, "close of Tool skin waits for lay of Tool skin")
-	_, err = h.StartRun(h.ctx, falk, []string{code})
+	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})
 	refusal(t, err, book.Refused, "is not ready for the oven: cure of Tool skin waits for close of Tool skin")
 	_, err = h.Kit(h.ctx, code, "kit z")
 	refusal(t, err, book.Invalid, `no such operation "kit z"`)
@@ -571,7 +584,7 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	_, err = h.CloseBag(h.ctx, brandl, code, "close", "no bleed")
 	refusal(t, err, book.Refused, `the qualification "bagging"`)
 	h.bags(code, "close")
-	_, err = h.StartRun(h.ctx, falk, []string{code})
+	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})
 	require.NoError(t, err)
 	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "cure", Reason: "x", PIN: pin})
 	refusal(t, err, book.Conflict, "cure is in work already")

@@ -200,45 +200,6 @@ func (w NestResult) Core() nest.Result {
 	return r
 }
 
-// Segment is one leg of a recipe.
-type Segment struct {
-	Target   float64 `json:"target" doc:"Set point to reach, K"`
-	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
-	Hold     float64 `json:"hold" doc:"s"`
-	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
-}
-
-// Recipe is a cure cycle.
-type Recipe struct {
-	Name      string    `json:"name"`
-	Start     float64   `json:"start" doc:"Set point at the start, K"`
-	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
-	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
-}
-
-// Core is the recipe as the core's value.
-func (r Recipe) Core() cure.Recipe {
-	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance}
-	for _, s := range r.Segments {
-		c.Segments = append(c.Segments, cure.Segment(s))
-	}
-	return c
-}
-
-// RunLimits are what a run is judged by.
-type RunLimits struct {
-	SoakBelow float64 `json:"soakBelow" doc:"The lagging sensor may hold this far below the target, K"`
-	MaxPart   float64 `json:"maxPart" doc:"Hottest that the leading sensor may get, K"`
-	MaxRamp   float64 `json:"maxRamp" doc:"Steepest heating of the part, K/s over 5 min"`
-	MinVacuum float64 `json:"minVacuum" doc:"Pa below the air outside"`
-	MinCure   float64 `json:"minCure" doc:"Degree of cure at the end, 0 to 1"`
-	MaxGap    float64 `json:"maxGap" doc:"Longest silence in the log, s"`
-	MaxAirOut float64 `json:"maxAirOut,omitempty" doc:"How long the air may lie outside its band at a stretch while the set point stands, s; 0: 600" minimum:"0"`
-}
-
-// Core is the limits as the core's value.
-func (l RunLimits) Core() cure.Limits { return cure.Limits(l) }
-
 // Term is one Arrhenius term A exp(-E/RT) αᵐ (1-α)ⁿ.
 type Term struct {
 	A float64 `json:"a" doc:"1/s"`

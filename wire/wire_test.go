@@ -31,8 +31,7 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 		number := rapid.Float64Range(-1e12, 1e12)
 		var ring geom.Ring
 		var placements []nest.Placement
-		var segments []cure.Segment
-		var terms []Term
+			var terms []Term
 		for range rapid.IntRange(1, 6).Draw(t, "n") {
 			ring = append(ring, geom.Point{X: number.Draw(t, "x"), Y: number.Draw(t, "y")})
 			placements = append(
@@ -42,15 +41,6 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 					X:      number.Draw(t, "x"),
 					Y:      number.Draw(t, "y"),
 					Turned: rapid.Bool().Draw(t, "turned"),
-				},
-			)
-			segments = append(
-				segments,
-				cure.Segment{
-					Target:   number.Draw(t, "target"),
-					Rate:     number.Draw(t, "rate"),
-					Hold:     number.Draw(t, "hold"),
-					WaitPart: number.Draw(t, "wait"),
 				},
 			)
 			terms = append(
@@ -66,13 +56,6 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 			Step:       rapid.Int().Draw(t, "s"),
 		}
 		assert.Equal(t, found, through(t, FromNest(found)).Core())
-		recipe := Recipe{Name: "r", Start: number.Draw(t, "start"), Tolerance: number.Draw(t, "tolerance")}
-		for _, s := range segments {
-			recipe.Segments = append(recipe.Segments, Segment(s))
-		}
-		core := through(t, recipe).Core()
-		assert.Equal(t, segments, core.Segments)
-		assert.Equal(t, recipe.Start, core.Start)
 		kinetics := through(t, Kinetics{terms}).Core()
 		require.Len(t, kinetics.Terms, len(terms))
 		for i, k := range kinetics.Terms {

@@ -95,7 +95,7 @@ func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 	address := freeAddress(t)
 	s := open(t, address)
 	by := somebody(t, s)
-	line, err := s.StartRun(ctx, by, []string{ready(t, s)})
+	line, err := s.StartRun(ctx, by, []curing.OvenLoad{{Build: ready(t, s)}})
 	require.NoError(t, err)
 	w := start(t, s)
 	defer w.Stop()

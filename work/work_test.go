@@ -129,9 +129,9 @@ func TestARunIsPickedUpWhereItsRecorderLeftIt(t *testing.T) {
 	by := somebody(t, s)
 	code := ready(t, s)
 	first := start(t, s)
-	line, err := s.StartRun(ctx, by, []string{code})
+	line, err := s.StartRun(ctx, by, []curing.OvenLoad{{Build: code}})
 	require.NoError(t, err)
-	_, err = s.StartRun(ctx, by, []string{code})
+	_, err = s.StartRun(ctx, by, []curing.OvenLoad{{Build: code}})
 	assert.ErrorContains(t, err, "running already")
 	samples := func() int {
 		v, err := s.Run(ctx, line.Code)
@@ -175,7 +175,7 @@ func TestARunCanBeStoppedWithAReason(t *testing.T) {
 	s := open(t, oven.Address)
 	by := somebody(t, s)
 	line := func() curing.RunLine {
-		l, err := s.StartRun(ctx, by, []string{ready(t, s)})
+		l, err := s.StartRun(ctx, by, []curing.OvenLoad{{Build: ready(t, s)}})
 		require.NoError(t, err)
 		return l
 	}()

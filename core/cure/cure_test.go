@@ -371,3 +371,20 @@ func TestForesightFollowsTheRecipe(t *testing.T) {
 		assert.Equal(rt, v.Cure >= l.MinCure, v.Met, "nothing else can fail here")
 	})
 }
+
+// Where no vacuum is asked for, as of a press or a post-cure, none is judged.
+func TestNoVacuumIsJudgedWhereNoneIsAskedFor(t *testing.T) {
+	free := limits
+	free.MinVacuum = 0
+	log := []Sample{{T: 0, Lag: 300, Lead: 300, Vacuum: math.NaN()}, {T: 60, Lag: 301, Lead: 301, Vacuum: math.NaN()}}
+	asked := func(l Limits) (out []string) {
+		v, err := Judge(log, oven, l, kinetics, 0.01)
+		require.NoError(t, err)
+		for _, c := range v.Checks {
+			out = append(out, c.What)
+		}
+		return out
+	}
+	assert.Contains(t, asked(limits), "least vacuum")
+	assert.NotContains(t, asked(free), "least vacuum")
+}

@@ -19,7 +19,7 @@ type Limits struct {
 	SoakBelow float64 // the lagging sensor may hold this far below the target, K
 	MaxPart   float64 // hottest that the leading sensor may get, K
 	MaxRamp   float64 // steepest heating of either part sensor, K/s over 5 min
-	MinVacuum float64 // Pa
+	MinVacuum float64 // Pa; 0: none is asked for
 	MinCure   float64 // degree of cure at the end, by the lagging sensor
 	MaxGap    float64 // longest silence in the log, s
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
@@ -90,7 +90,9 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
-	v.add(vacuum(log, l.MinVacuum))
+	if l.MinVacuum > 0 { // a press draws none, and what stands free needs none
+		v.add(vacuum(log, l.MinVacuum))
+	}
 	v.add(airBand(log, r, l.airOut()))
 	gap, at := longestGap(lag)
 	v.add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,

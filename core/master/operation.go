@@ -32,6 +32,10 @@ type Operation struct {
 	Below         float64  `json:"below,omitempty" doc:"Demould: not before the part is below this, K" minimum:"0" maximum:"1000"`
 	Adherends     []string `json:"adherends,omitempty" doc:"Bond: bought parts and parts of other builds that are bonded" maxItems:"20"`
 	Fields        []Field  `json:"fields,omitempty" doc:"What is recorded besides the signature" maxItems:"60"`
+
+	Debulks *Debulks `json:"debulks,omitempty" doc:"Lay and join: of its own; missing: as the process of the revision says"`
+	Closing *Closing `json:"closing,omitempty" doc:"Close: of its own; missing: as the process of the revision says"`
+	Heat    *Heat    `json:"heat,omitempty" doc:"Cure: of its own; missing: as the process says. A post-cure or a debulk has a run if it has this"`
 }
 
 // Field is one thing that an operation records.
@@ -58,7 +62,7 @@ func (o Operation) Core() route.Operation {
 	return route.Operation{
 		Key: o.Key, Kind: route.Kind(o.Kind), Name: o.Name, Stages: o.Stages, After: o.After,
 		SetUp: seconds(o.SetUp), Attended: seconds(o.Attended), Unattended: seconds(o.Unattended),
-		Adherends: len(o.Adherends),
+		Adherends: len(o.Adherends), Heated: o.Heat != nil,
 	}
 }
 
@@ -107,6 +111,28 @@ func (d Document) Ordered() (*route.Route, []route.Fault) {
 	return route.New(all, d.RouteStages())
 }
 
+// settings of an operation, each with the kinds that have it.
+var settings = []struct {
+	name  string
+	there func(o Operation) bool
+	kinds []route.Kind
+}{
+	{"debulks", func(o Operation) bool { return o.Debulks != nil }, []route.Kind{route.Laying, route.Joining}},
+	{"closing", func(o Operation) bool { return o.Closing != nil }, []route.Kind{route.Closing}},
+	{"heat", func(o Operation) bool { return o.Heat != nil }, []route.Kind{route.Curing, route.PostCuring, route.Debulking}},
+}
+
+// SettingFaults are those of all operations, in a shop at an altitude in m.
+func (d Document) SettingFaults(altitude float64) (faults []Fault) {
+	for _, o := range d.Route {
+		for _, f := range o.SettingFaults(altitude) {
+			f.Says = o.Core().Says(d.RouteStages()) + ": " + f.Says
+			faults = append(faults, f)
+		}
+	}
+	return faults
+}
+
 // RouteFaults are the faults of the operations alone.
 func (d Document) RouteFaults() []Fault {
 	faults := []Fault{}
@@ -139,6 +165,11 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 		if len(o.Adherends) > 0 && o.Kind != string(route.Bonding) {
 			add(o.Key, "adherends", "%s: only a bond has parts from elsewhere", says)
 		}
+		for _, x := range settings {
+			if x.there(o) && !slices.Contains(x.kinds, route.Kind(o.Kind)) {
+				add(o.Key, x.name, "%s: only %s has settings of this kind", says, listed(x.kinds))
+			}
+		}
 		keys := map[string]bool{}
 		for k, f := range o.Fields {
 			at := fmt.Sprintf("fields[%d]", k)
@@ -161,6 +192,15 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 			keys[f.Key] = true
 		}
 	}
+}
+
+// listed names kinds in a sentence.
+func listed(kinds []route.Kind) string {
+	out := make([]string, len(kinds))
+	for k, x := range kinds {
+		out[k] = "a " + string(x)
+	}
+	return strings.Join(out, " or ")
 }
 
 // OperationChange is one line of a difference of routes: an operation as it was, as it is,

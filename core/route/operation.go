@@ -109,7 +109,20 @@ type Operation struct {
 	After  []string // keys of the operations that it waits for
 
 	SetUp, Attended, Unattended time.Duration
-	Adherends                   int // bond: how many things come from elsewhere
+	Adherends                   int  // bond: how many things come from elsewhere
+	Heated                      bool // it has a recipe of its own
+}
+
+// Heats says whether the operation is a run of an oven or a press: every cure, and a
+// post-cure or a debulk with a recipe of its own.
+func (o Operation) Heats() bool { return o.Kind == Curing || o.Heated }
+
+// Room is where the operation is done.
+func (o Operation) Room() Room {
+	if o.Heats() {
+		return Cure
+	}
+	return o.Kind.Room()
 }
 
 // Takes is how long the operation takes from its start to its end.
@@ -139,6 +152,9 @@ func (k Kind) Single() bool {
 	return k.Room() == Finish ||
 		slices.Contains([]Kind{Preparing, Joining, Debulking, PostCuring, Inspecting}, k)
 }
+
+// Single says whether the operation is signed for itself: not if a run completes it.
+func (o Operation) Single() bool { return o.Kind.Single() && !o.Heats() }
 
 // Lays are the stages whose plies are laid in an operation: all of a lay's, and of a join
 // those that no lay lays, which close the joint.

@@ -8,7 +8,7 @@ type Records struct {
 	Counted  map[string]bool  // kits
 	Benches  map[string]Bench // lays and joins that have steps at the bench
 	Closed   map[string]bool  // what is closed, and whether it was found tight, or need not be
-	Runs     map[string]Run   // the last run of a cure
+	Runs     map[string]Run   // the last run of what is heated
 	Released bool
 }
 
@@ -45,6 +45,10 @@ func (r *Route) Marks(rec Records) map[string]Mark {
 			marks[o.Key] = m
 			continue
 		}
+		if o.Heats() {
+			set(o.Key, rec.Runs[o.Key] == Running, rec.Runs[o.Key] == Complete)
+			continue
+		}
 		switch o.Kind {
 		case Cutting:
 			cut, plies := 0, 0
@@ -60,8 +64,6 @@ func (r *Route) Marks(rec Records) map[string]Mark {
 		case Closing:
 			tight, closed := rec.Closed[o.Key]
 			set(o.Key, closed, tight)
-		case Curing:
-			set(o.Key, rec.Runs[o.Key] == Running, rec.Runs[o.Key] == Complete)
 		case Releasing:
 			set(o.Key, false, rec.Released)
 		}
@@ -74,7 +76,7 @@ func (r *Route) Marks(rec Records) map[string]Mark {
 func (r *Route) Single(k int, rec Records) bool {
 	o := r.Operations[k]
 	if o.Kind != Laying {
-		return o.Kind.Single()
+		return o.Single()
 	}
 	_, steps := rec.Benches[o.Key]
 	return !steps

@@ -152,6 +152,9 @@ func (r *Route) Find(key string) (Operation, bool) {
 	return r.Operations[k], true
 }
 
+// Before says whether an operation comes before another, however far.
+func (r *Route) Before(k, earlier int) bool { return r.before(k)[earlier] }
+
 // before marks an operation's predecessors of every degree.
 func (r *Route) before(k int) []bool { return reach(r.after, k) }
 

@@ -253,3 +253,37 @@ func TestWhatIsLaidWhere(t *testing.T) {
 		}
 	}
 }
+
+// A run begins with the least degree of cure that any of its stages has from the runs
+// before it.
+func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
+	stages := []Stage{{Key: "a"}, {Key: "b"}}
+	r, faults := New([]Operation{
+		{Key: "one", Kind: Curing, Stages: []string{"a"}},
+		{Key: "two", Kind: Curing, Stages: []string{"a", "b"}, After: []string{"one"}},
+		{Key: "post", Kind: PostCuring, Stages: []string{"a", "b"}, After: []string{"two"}, Heated: true},
+		{Key: "signed", Kind: PostCuring, Stages: []string{"a"}, After: []string{"post"}},
+		{Key: "late", Kind: PostCuring, Stages: []string{"a", "b"}, After: []string{"signed"}, Heated: true},
+		{Key: "all", Kind: PostCuring, After: []string{"late"}, Heated: true},
+	}, stages)
+	require.Empty(t, faults)
+	left := map[string]float64{"one": 0.9, "two": 0.8, "post": 0.95, "signed": 1}
+	begun := func(k int) float64 { return r.Begun(k, func(k int) float64 { return left[r.Operations[k].Key] }) }
+	assert.Zero(t, begun(0))
+	assert.Zero(t, begun(1), "the second stage is fresh")
+	assert.Equal(t, 0.8, begun(2))
+	assert.Equal(t, 0.95, begun(4), "what is signed for itself has no run")
+	assert.Zero(t, begun(5), "it says of no stage that it is about it")
+	assert.True(t, r.Before(4, 0))
+	assert.False(t, r.Before(0, 4))
+	assert.Equal(t, []Room{Cure, Cure, Cure}, []Room{
+		r.Operations[0].Room(), r.Operations[2].Room(), r.Operations[3].Room(),
+	})
+	assert.Equal(t, []bool{false, false, true}, []bool{
+		r.Operations[0].Single(), r.Operations[2].Single(), r.Operations[3].Single(),
+	})
+	assert.Equal(t, Bag, Operation{Kind: Debulking}.Room())
+	assert.Equal(t, Cure, Operation{Kind: Debulking, Heated: true}.Room())
+	marks := r.Marks(Records{Runs: map[string]Run{"one": Complete, "two": Running}})
+	assert.Equal(t, map[string]Mark{"one": {State: Done}, "two": {State: InWork}}, marks)
+}

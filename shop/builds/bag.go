@@ -87,10 +87,11 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return BagView{}, err
 	}
+	process := b.walk.process(r.Process, k)
 	v := BagView{
 		Build:    b.BuildLine,
-		Process:  r.Process,
-		Planned:  bag.Stacks[r.Process.BagStack],
+		Process:  process,
+		Planned:  bag.Stacks[process.BagStack],
 		Checks:   []LeakView{},
 		Deepest:  bag.Atmosphere(s.Altitude),
 		Altitude: s.Altitude,
@@ -114,7 +115,7 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 	if err := db.Where("build_id = ? and operation = ?", b.ID, key).Limit(1).Find(&closed).Error; err != nil {
 		return BagView{}, err
 	}
-	v.Vacuum = bag.Vacuum(r.Process.BagStack)
+	v.Vacuum = bag.Vacuum(process.BagStack)
 	if closed.BuildID != 0 {
 		v.Vacuum = closed.NeedsCheck
 		names, err := s.Names(db)
@@ -133,7 +134,7 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 		c := &v.Checks[i]
 		verdict, err := bag.Judge(
 			bag.LeakCheck{Start: c.Start, End: c.End, Took: stock.Seconds(c.Seconds)},
-			leakLimit(v.Process),
+			v.Process.Closing().Leak(),
 		)
 		if err != nil {
 			return BagView{}, err
@@ -141,10 +142,6 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 		c.Lost = verdict.Lost
 	}
 	return v, nil
-}
-
-func leakLimit(p parts.Process) bag.Limit {
-	return bag.Limit{Start: p.LeakStart, Drop: p.LeakDrop, Over: stock.Seconds(p.LeakSeconds)}
 }
 
 func (s *Room) changeBag(
@@ -258,7 +255,7 @@ func (s *Room) CheckLeak(
 			return err
 		}
 		verdict, err := bag.Judge(bag.LeakCheck{Start: in.Start, End: in.End, Took: stock.Seconds(in.Seconds)},
-			leakLimit(v.Process))
+			v.Process.Closing().Leak())
 		if err != nil {
 			return book.Unreadable.At("end", "%s", err)
 		}

@@ -40,6 +40,7 @@ type BuildLine struct {
 	Counted int        `json:"counted"`
 	Laid    int        `json:"laid"`
 	CureAt  time.Time  `json:"cureAt" doc:"Planned start of cure"`
+	Recipe  string     `json:"recipe" doc:"Of its cure, where no operation has its own"`
 	Run     string     `json:"run,omitempty"`
 	Outcome string     `json:"outcome,omitempty"`
 	Ended   string     `json:"ended,omitempty" doc:"Why it was ended before its time"`
@@ -71,6 +72,7 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	}
 	rows := []buildRow{}
 	err := db.Raw(`select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
+		coalesce(r.process->'recipe'->>'name', '') as recipe,
 		b.kit_counted_at is not null as kit_counted,
 		(select count(*) from plies y where y.revision_id = b.revision_id) as plies,
 		c.cut, c.counted,

@@ -7,8 +7,6 @@ import (
 	"juxta/core/layup"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
 )
 
 // DebulkView is a debulk as recorded.
@@ -21,15 +19,6 @@ type DebulkView struct {
 	Vacuum    *float64   `json:"vacuum,omitempty"`
 	Counts    bool       `json:"counts"`
 	Says      string     `json:"says,omitempty"`
-}
-
-func debulkPolicy(p parts.Process) layup.Policy {
-	return layup.Policy{
-		First:    p.DebulkFirst,
-		Every:    p.DebulkEvery,
-		Duration: stock.Seconds(p.DebulkSeconds),
-		Vacuum:   p.DebulkVacuum,
-	}
 }
 
 // waitsFor says what has to be done before anything else, as the end of a refusal.
@@ -96,7 +85,7 @@ func (s *Room) EndDebulk(ctx context.Context, by book.By, code, operation string
 			return err
 		}
 		counts, says := true, ""
-		if err := debulkPolicy(v.Process).ShortOfPolicy(tx.Now.Sub(v.Running.StartedAt), vacuum); err != nil {
+		if err := v.Process.Debulks().Policy().ShortOfPolicy(tx.Now.Sub(v.Running.StartedAt), vacuum); err != nil {
 			counts, says = false, err.Error()
 		}
 		if err := tx.Model(&Debulk{}).

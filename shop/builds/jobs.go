@@ -35,14 +35,17 @@ type Job struct {
 // acts are what the kinds of operation are done by.
 var acts = map[route.Kind]book.Act{
 	route.Cutting: book.CutPlies, route.Kitting: book.CountKit, route.Laying: book.LayPlies, route.Closing: book.BagPart,
-	route.Curing: book.RunOven, route.Releasing: book.InspectPart,
+	route.Releasing: book.InspectPart,
 }
 
 // Asks are the act that the job is done by, and what whoever does it must hold besides;
 // empty: nothing.
 func (j Job) Asks() (act book.Act, qualification string) {
 	act, own := acts[route.Kind(j.Step.Kind)]
-	if !own || j.Step.Single {
+	switch {
+	case j.Step.Room == string(route.Cure) && !j.Step.Single:
+		act = book.RunOven
+	case !own || j.Step.Single:
 		act = book.FinishPart
 	}
 	return act, j.qualification

@@ -135,7 +135,7 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	plies = slices.DeleteFunc(plies, func(p parts.Ply) bool { return !here(p.Number) })
 	v := LayupView{
 		Build:       b.BuildLine,
-		Process:     r.Process,
+		Process:     b.walk.process(r.Process, k),
 		Plies:       parts.PlyViews(plies, materials),
 		Laid:        []LaidPly{},
 		TakenBack:   []LaidPly{},

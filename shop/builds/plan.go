@@ -142,14 +142,14 @@ func planOf(r parts.Revision, plies int, w *Walk, k int) layupPlan {
 		demands, p.Says = demandsOf(*r.Doc)
 	}
 	if w != nil {
-		p.Steps = stepsOf(w.numbers(k), debulkPolicy(r.Process), ofStages(demands, w.Lays(k)))
+		p.Steps = stepsOf(w.numbers(k), w.process(r.Process, k).Debulks().Policy(), ofStages(demands, w.Lays(k)))
 		return p
 	}
 	all := make([]layup.Demand, len(demands))
 	for k, d := range demands {
 		all[k] = d.Demand
 	}
-	p.Steps = layup.Steps(plies, debulkPolicy(r.Process), all...)
+	p.Steps = layup.Steps(plies, r.Process.Debulks().Policy(), all...)
 	return p
 }
 

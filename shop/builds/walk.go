@@ -69,6 +69,7 @@ type Walk struct {
 type RunOf struct {
 	Code, State string
 	StartedAt   *time.Time
+	Cure        float64 // degree of cure that it left; 0: it was not judged
 }
 
 // RouteStep is an operation of a build's route as rooms list it.
@@ -83,6 +84,8 @@ type RouteStep struct {
 
 	Place string  `json:"place,omitempty"`
 	Takes float64 `json:"takes" doc:"From its start to its end, as planned, s"`
+
+	Recipe string `json:"recipe,omitempty" doc:"Of what has a run"`
 
 	Unattended float64 `json:"unattended,omitempty" doc:"Of that, what goes on by itself, s"`
 
@@ -101,7 +104,7 @@ func (w *Walk) step(k, number int) RouteStep {
 	o := w.Operations[k]
 	s := RouteStep{
 		Operation: o.Key, Number: number, Says: w.Says(k), Kind: string(o.Kind),
-		Room: string(o.Kind.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
+		Room: string(o.Room()), State: string(w.Standing[k].State), Single: w.Single(k, w.Records),
 		Place: w.Planned[k].Place, Takes: o.Takes().Seconds(), Unattended: o.Unattended.Seconds(),
 	}
 	if l, there := w.Last[o.Key]; there && (w.Standing[k].Again ||
@@ -205,6 +208,14 @@ func (w *Walk) of(stages []string) []int {
 	return out
 }
 
+// process is that of the revision as it holds for an operation of the route.
+func (w *Walk) process(of parts.Process, k int) parts.Process {
+	if w == nil || k < 0 {
+		return of
+	}
+	return of.Of(w.Planned[k])
+}
+
 // rulesOf are the rules of the benches of the revisions of builds that walk.
 func (s *Room) rulesOf(db *gorm.DB, rows []buildRow, walks map[int64]*Walk) (map[int64]benchRules, error) {
 	out := map[int64]benchRules{}
@@ -227,7 +238,7 @@ func (s *Room) rulesOf(db *gorm.DB, rows []buildRow, walks map[int64]*Walk) (map
 		return nil, err
 	}
 	for _, r := range revisions {
-		rules := benchRules{policy: debulkPolicy(r.Process)}
+		rules := benchRules{process: r.Process}
 		rules.demands, _ = demandsOf(*r.Doc)
 		s.rules.Store(r.ID, rules) // a build is to a released revision, which stays as it is
 		out[r.ID] = rules
@@ -248,6 +259,11 @@ func (s *Room) walkOf(db *gorm.DB, b buildRow) (*Walk, error) {
 // somebody can go on with, or the last that is done. It is -1 for a build of one pass,
 // which has none.
 func (w *Walk) at(number, key string, kinds ...route.Kind) (int, error) {
+	return w.find(number, key, func(o route.Operation) bool { return slices.Contains(kinds, o.Kind) })
+}
+
+// find is the same for operations that a room knows by something else than their kind.
+func (w *Walk) find(number, key string, here func(o route.Operation) bool) (int, error) {
 	if w == nil {
 		if key != "" {
 			return -1, book.NotHere.At("operation", "%s walks one pass: it has no operations", number)
@@ -257,7 +273,7 @@ func (w *Walk) at(number, key string, kinds ...route.Kind) (int, error) {
 	last := -1
 	for _, k := range w.Order() {
 		o := w.Operations[k]
-		if !slices.Contains(kinds, o.Kind) {
+		if !here(o) {
 			continue
 		}
 		if key != "" {
@@ -308,6 +324,14 @@ func (w *Walk) Asks(tx *book.Tx, k int) error {
 		string(tx.Act)+": "+w.Says(k), tx.Now)
 }
 
+// Called is what an operation is called, by its key.
+func (w *Walk) Called(key string) string {
+	if w == nil || w.Index(key) < 0 {
+		return key
+	}
+	return w.Says(w.Index(key))
+}
+
 // key of an operation; empty for the one pass.
 func (w *Walk) key(k int) string {
 	if w == nil || k < 0 {
@@ -331,29 +355,60 @@ func (w *Walk) here(k int, kinds ...route.Kind) (at *RouteStep, others []RouteSt
 	return &step, others, waits
 }
 
-// ToCure is the cure that a build is ready for, by its key; empty for one of one pass. It
-// refuses a build that is not ready for the oven.
-func (b buildRow) ToCure(tx *book.Tx) (string, error) {
-	if b.walk == nil {
-		if b.Room != string(route.Cure) {
-			return "", book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
-		}
-		return "", nil
-	}
-	k, err := b.walk.at(b.Number, "", route.Curing)
+// Heated is what a build brings to a run: the operation that it completes, by its key
+// (empty for a build of one pass), the process as it holds for it, and the stages.
+type Heated struct {
+	Operation string
+	Revision  parts.Revision
+	Process   parts.Process
+	Stages    []string // nil: all of the master
+	Begun     float64  // degree of cure that earlier runs left in all of them; 0: none
+}
+
+// ToHeat is the operation that a build is ready for in an oven or a press, without a key
+// the one whose turn it is. It refuses a build that is not ready for it.
+func (b buildRow) ToHeat(tx *book.Tx, operation string) (Heated, error) {
+	var h Heated
+	k, err := b.toHeat(tx, operation)
 	if err != nil {
-		return "", err
+		return h, err
+	}
+	if err := tx.Take(&h.Revision, b.RevisionID).Error; err != nil {
+		return h, err
+	}
+	h.Operation, h.Process = b.walk.key(k), b.walk.process(h.Revision.Process, k)
+	if b.walk == nil {
+		return h, nil
+	}
+	h.Stages = b.walk.Operations[k].Stages
+	h.Begun = b.walk.Begun(k, func(k int) float64 { return b.walk.Runs[b.walk.key(k)].Cure })
+	return h, nil
+}
+
+func (b buildRow) toHeat(tx *book.Tx, operation string) (int, error) {
+	if b.walk == nil {
+		if operation != "" {
+			return -1, book.NotHere.At("operation", "%s walks one pass: it has no operations", b.Number)
+		}
+		if b.Room != string(route.Cure) {
+			return -1, book.First.Errorf("%s · %s is not ready for the oven: it waits at %s", b.Number, b.Serial, b.Room)
+		}
+		return -1, nil
+	}
+	k, err := b.walk.find(b.Number, operation, route.Operation.Heats)
+	if err != nil {
+		return -1, err
 	}
 	switch s := b.walk.Step(k); s.State {
 	case "ready":
-		return s.Operation, b.walk.Asks(tx, k)
+		return k, b.walk.Asks(tx, k)
 	case "in work":
-		return "", book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
+		return -1, book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
 	case "waiting":
-		return "", book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Says,
+		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Says,
 			says(b.walk.Standing[k].Says))
 	default:
-		return "", book.First.Errorf("%s · %s is not ready for the oven: %s is %s", b.Number, b.Serial, s.Says, s.State)
+		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s is %s", b.Number, b.Serial, s.Says, s.State)
 	}
 }
 

@@ -13,6 +13,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/route"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 )
 
 // Last is when something was recorded of an operation, and by whom.
@@ -160,7 +161,7 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 		RunOf     `gorm:"embedded"`
 	}
 	if err := db.Raw(`select distinct on (rb.build_id, rb.operation) rb.build_id, rb.operation, h.code, h.state,
-		h.started_at
+		h.started_at, coalesce((h.verdict->>'cure')::float8, 0) as cure
 		from run_builds rb join runs h on h.id = rb.run_id where rb.build_id = any(?)
 		order by rb.build_id, rb.operation, h.id desc`, book.IDs(ids)).Scan(&runs).Error; err != nil {
 		return err
@@ -192,9 +193,9 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 	return nil
 }
 
-// demands of a revision's benches, and its debulk policy.
+// demands of a revision's benches, and its process.
 type benchRules struct {
-	policy  layup.Policy
+	process parts.Process
 	demands []stageDemand
 }
 
@@ -209,7 +210,7 @@ func (w *Walk) stand(rules benchRules) {
 		if o.Kind != route.Laying && o.Kind != route.Joining {
 			continue
 		}
-		steps := stepsOf(w.numbers(k), rules.policy, ofStages(rules.demands, w.Lays(k)))
+		steps := stepsOf(w.numbers(k), w.process(rules.process, k).Debulks().Policy(), ofStages(rules.demands, w.Lays(k)))
 		if len(steps) == 0 {
 			continue
 		}
@@ -222,6 +223,9 @@ func (w *Walk) stand(rules benchRules) {
 	w.steps = make([]RouteStep, len(w.Operations))
 	for n, k := range w.Order() {
 		w.steps[k] = w.step(k, n+1)
+		if w.Operations[k].Heats() {
+			w.steps[k].Recipe = w.process(rules.process, k).Recipe.Name
+		}
 	}
 }
 

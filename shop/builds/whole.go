@@ -17,7 +17,7 @@ type Whole struct {
 	Unmet []StepView  // demands of the master that nobody signed as met
 	Lays  []RouteStep // of a build that walks a route
 	Forms []PreformView
-	Runs  []string // codes of the last run of each cure
+	Runs  []string // codes of the last run of all that was heated
 }
 
 // WholeOf is a build as its record tells it.
@@ -69,10 +69,11 @@ func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
 				return w, err
 			}
 			w.Bags = append(w.Bags, bag)
-		case route.Curing:
-			if run := b.walk.Runs[b.walk.Operations[k].Key]; run.Code != "" {
-				w.Runs = append(w.Runs, run.Code)
-			}
+		}
+		// Two halves may have lain in one run.
+		run := b.walk.Runs[b.walk.Operations[k].Key]
+		if b.walk.Operations[k].Heats() && run.Code != "" && !slices.Contains(w.Runs, run.Code) {
+			w.Runs = append(w.Runs, run.Code)
 		}
 	}
 	return w, nil

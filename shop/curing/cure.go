@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -15,7 +16,6 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -36,17 +36,48 @@ type RunLine struct {
 // RunView is a run: plan, record and verdict.
 type RunView struct {
 	RunLine
-	Oven      string             `json:"oven" doc:"What people call it"`
-	Process   parts.Process      `json:"process"`
-	Loaded    []builds.BuildLine `json:"loaded"`
-	Plan      []wire.PlanPoint   `json:"plan"`
-	Samples   []Sample           `json:"samples"`
-	Cure      []wire.CurePoint   `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
-	Segment   int                `json:"segment" doc:"Present segment, from 1"`
-	Waiting   bool               `json:"waiting" doc:"For the lagging part sensor"`
-	Verdict   *wire.Verdict      `json:"verdict,omitempty"`
-	Says      string             `json:"says,omitempty"`
-	StartedBy string             `json:"startedBy"`
+	Oven      string           `json:"oven" doc:"What people call it"`
+	Process   parts.Process    `json:"process"`
+	Loaded    []LoadedBuild    `json:"loaded"`
+	Plan      []wire.PlanPoint `json:"plan"`
+	Samples   []Sample         `json:"samples"`
+	Cure      []wire.CurePoint `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Segment   int              `json:"segment" doc:"Present segment, from 1"`
+	Waiting   bool             `json:"waiting" doc:"For the lagging part sensor"`
+	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
+	Says      string           `json:"says,omitempty"`
+	StartedBy string           `json:"startedBy"`
+}
+
+// LoadedBuild is a build in a run.
+type LoadedBuild struct {
+	builds.BuildLine
+	Operations []string `json:"operations,omitempty" doc:"What the run does to it, of a build that walks a route"`
+}
+
+// loaded are the builds of a run, each with its operations as its route calls them.
+func (s *Room) loaded(db *gorm.DB, run int64) ([]LoadedBuild, error) {
+	lines, err := s.BuildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]LoadedBuild, len(lines))
+	for k, b := range lines {
+		out[k].BuildLine = b
+		var keys []string
+		if err := db.Raw(`select operation from run_builds rb join builds b on b.id = rb.build_id
+			where rb.run_id = ? and b.code = ? and operation <> '' order by operation`, run, b.Code).Scan(&keys).Error; err != nil {
+			return nil, err
+		}
+		row, err := s.Build(db, b.Code)
+		if err != nil {
+			return nil, err
+		}
+		for _, key := range keys {
+			out[k].Operations = append(out[k].Operations, row.Walk().Called(key))
+		}
+	}
+	return out, nil
 }
 
 // oven is what people call the oven of a run; early runs know its address only.
@@ -128,7 +159,7 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 		Waiting:   run.Controller.Waiting,
 		Plan:      wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost)),
 	}
-	if v.Loaded, err = s.BuildLines(db, "b.id in (select build_id from run_builds where run_id = ?)", run.ID); err != nil {
+	if v.Loaded, err = s.loaded(db, run.ID); err != nil {
 		return RunView{}, err
 	}
 	if err := db.Where("run_id = ?", run.ID).Order("t").Find(&v.Samples).Error; err != nil {
@@ -196,10 +227,17 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 	return u, nil
 }
 
+// OvenLoad is what is put into the oven: a build, and of one that walks a route the operation
+// that the run completes.
+type OvenLoad struct {
+	Build     string `json:"build"`
+	Operation string `json:"operation,omitempty" doc:"Missing: the one whose turn it is"`
+}
+
 // StartRun loads builds into the oven and asks for the run to be recorded.
-func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLine, error) {
-	return book.Write(ctx, s.Book, by, book.RunOven, "start run", codes, func(tx *book.Tx) (RunLine, error) {
-		if len(codes) == 0 {
+func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunLine, error) {
+	return book.Write(ctx, s.Book, by, book.RunOven, "start run", loads, func(tx *book.Tx) (RunLine, error) {
+		if len(loads) == 0 {
 			return RunLine{}, book.Needed.At("builds", "choose what goes into the oven")
 		}
 		var busy int64
@@ -216,32 +254,36 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		var run Run
 		var first string
 		var loaded []RunBuild
-		for _, code := range codes {
-			b, err := s.Held(tx, code)
+		codes := make([]string, len(loads))
+		for k, load := range loads {
+			codes[k] = load.Build
+			b, err := s.Held(tx, load.Build)
 			if err != nil {
 				return RunLine{}, err
 			}
-			operation, err := b.ToCure(tx)
+			heated, err := b.ToHeat(tx, load.Operation)
 			if err != nil {
 				return RunLine{}, err
 			}
-			var r parts.Revision
-			if err := tx.Take(&r, b.RevisionID).Error; err != nil {
-				return RunLine{}, err
+			if slices.Contains(loaded, RunBuild{BuildID: b.ID, Operation: heated.Operation}) {
+				return RunLine{}, book.Wrong.Errorf("%s · %s is named twice for this run", b.Number, b.Serial)
 			}
-			resin, err := resin(tx, b.RevisionID)
+			resin, err := s.ResinOf(tx.DB, heated.Revision, heated.Stages)
 			if err != nil {
 				return RunLine{}, err
 			}
-			same, _ := json.Marshal([]any{r.Process.Recipe, r.Process.RunLimits, resin.ID})
+			same, _ := json.Marshal([]any{heated.Process.Heat(), resin.ID})
+			begun := max(resin.Alpha0, heated.Begun)
 			if first == "" {
 				first = string(same)
-				run.Process, run.Kinetics, run.Alpha0 = r.Process, resin.Kinetics, resin.Alpha0
+				run.Process, run.Kinetics, run.Alpha0 = heated.Process, resin.Kinetics, begun
 			} else if first != string(same) {
 				return RunLine{}, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its "+
 					"own", b.Number, b.Serial)
 			}
-			loaded = append(loaded, RunBuild{BuildID: b.ID, Operation: operation})
+			// The run is judged by what has come the least way yet.
+			run.Alpha0 = min(run.Alpha0, begun)
+			loaded = append(loaded, RunBuild{BuildID: b.ID, Operation: heated.Operation})
 		}
 		id, code, err := book.NextCode(tx.DB, "runs", ident.Run)
 		if err != nil {
@@ -273,15 +315,6 @@ func (s *Room) StartRun(ctx context.Context, by book.By, codes []string) (RunLin
 		}
 		return lines[0], nil
 	})
-}
-
-func resin(tx *book.Tx, revisionID int64) (stock.Resin, error) {
-	var r stock.Resin
-	err := tx.Where("id = (select m.resin_id from plies p join materials m on m.id = p.material_id where "+
-		"p.revision_id = ? order by p.number limit 1)", revisionID).
-		Take(&r).
-		Error
-	return r, err
 }
 
 // StopRun asks the recorder to turn the heat off and end the run.

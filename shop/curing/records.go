@@ -36,7 +36,7 @@ type Run struct {
 type RunBuild struct {
 	RunID     int64  `gorm:"primaryKey"`
 	BuildID   int64  `gorm:"primaryKey"`
-	Operation string // that it completes, of a build that walks a route
+	Operation string `gorm:"primaryKey"` // that it completes, of a build that walks a route
 }
 
 // Sample is one reading of a run; a failed sensor is nil.

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"juxta/core/bag"
+	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -147,7 +148,7 @@ func UsualProcess(r stock.Resin, altitude float64) Process {
 		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: vacuum,
 		BagStack: "no bleed", LeakStart: vacuum, LeakDrop: 3e3, LeakSeconds: 300,
 		Recipe: r.Recipe, PartLag: 600,
-		RunLimits: wire.RunLimits{
+		RunLimits: master.RunLimits{
 			SoakBelow: 4,
 			MaxPart:   hottest + 8,
 			MaxRamp:   3.0 / 60,

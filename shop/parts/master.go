@@ -206,7 +206,8 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	if err := s.equip(tx.DB, &m); err != nil {
 		return err
 	}
-	if faults := doc.Check(m.Materials); len(faults) > 0 {
+	faults := append(doc.Check(m.Materials), doc.SettingFaults(s.Altitude)...)
+	if len(faults) > 0 {
 		return faulty(faults)
 	}
 	if shown := pictures(doc); len(shown) > 0 {

@@ -41,20 +41,20 @@ type Revision struct {
 
 // Process is how a revision is made and what it is held against.
 type Process struct {
-	Tool               string         `json:"tool"`
-	DebulkFirst        bool           `json:"debulkFirst" doc:"Debulk after ply 1"`
-	DebulkEvery        int            `json:"debulkEvery" doc:"Plies between debulks; 0: never" minimum:"0" maximum:"100"`
-	DebulkSeconds      float64        `json:"debulkSeconds" minimum:"0"`
-	DebulkVacuum       float64        `json:"debulkVacuum" doc:"Least vacuum, Pa" minimum:"0" maximum:"101325"`
-	BagStack           string         `json:"bagStack"`
-	LeakStart          float64        `json:"leakStart" doc:"Least vacuum at the start, Pa" minimum:"0" maximum:"101325"`
-	LeakDrop           float64        `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
-	LeakSeconds        float64        `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
-	Recipe             wire.Recipe    `json:"recipe"`
-	PartLag            float64        `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0"`
-	RunLimits          wire.RunLimits `json:"runLimits"`
-	MassTolerance      float64        `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
-	ThicknessTolerance float64        `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
+	Tool               string           `json:"tool"`
+	DebulkFirst        bool             `json:"debulkFirst" doc:"Debulk after ply 1"`
+	DebulkEvery        int              `json:"debulkEvery" doc:"Plies between debulks; 0: never" minimum:"0" maximum:"100"`
+	DebulkSeconds      float64          `json:"debulkSeconds" minimum:"0"`
+	DebulkVacuum       float64          `json:"debulkVacuum" doc:"Least vacuum, Pa" minimum:"0" maximum:"101325"`
+	BagStack           string           `json:"bagStack"`
+	LeakStart          float64          `json:"leakStart" doc:"Least vacuum at the start, Pa" minimum:"0" maximum:"101325"`
+	LeakDrop           float64          `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
+	LeakSeconds        float64          `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
+	Recipe             master.Recipe    `json:"recipe"`
+	PartLag            float64          `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0"`
+	RunLimits          master.RunLimits `json:"runLimits"`
+	MassTolerance      float64          `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
+	ThicknessTolerance float64          `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 
 	Bleed          float64      `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
 	PressureMax    float64      `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`

@@ -6,11 +6,8 @@ import (
 	"fmt"
 	"strings"
 
-	"juxta/core/bag"
-	"juxta/core/cure"
 	"juxta/core/ident"
 	"juxta/core/master"
-	"juxta/core/unit"
 	"juxta/shop/book"
 )
 
@@ -157,56 +154,6 @@ func summary(before, after master.Document) []string {
 		}
 	}
 	return said
-}
-
-// check says whether parts can be made by this process in a shop at an altitude
-// in m.
-func (p Process) check(altitude float64) error {
-	if err := p.Recipe.Core().Check(); err != nil {
-		return book.Wrong.At("process.recipe", "%s", err)
-	}
-	if _, ok := bag.Stacks[p.BagStack]; !ok {
-		return book.NotHere.At("process.bagStack", "there is no bag stack %q", p.BagStack)
-	}
-	for i, x := range p.Inspections {
-		if err := unit.Between(x.Least, x.Target, x.Most); err != nil {
-			return book.Wrong.At(fmt.Sprintf("process.inspections[%d]", i), "%s: %s", x.What, err)
-		}
-	}
-	if p.LeakDrop >= p.LeakStart && p.LeakStart > 0 {
-		return book.Wrong.At(
-			"process.leakDrop",
-			"a leak check that starts at %s cannot lose %s",
-			unit.Vacuum(p.LeakStart, 1),
-			unit.Vacuum(p.LeakDrop, 1),
-		)
-	}
-	for i, s := range p.Recipe.Segments {
-		if s.Hold > 0 && p.RunLimits.MaxPart > 0 && s.Target > p.RunLimits.MaxPart {
-			return book.TooMuch.At(
-				"process.runLimits.maxPart",
-				"segment %d holds at %s, and the part may have %s at most",
-				i+1,
-				unit.Temperature(s.Target, 1),
-				unit.Temperature(p.RunLimits.MaxPart, 1),
-			)
-		}
-	}
-	for _, v := range []struct {
-		field, says string
-		vacuum      float64
-	}{
-		{"leakStart", "the leak check starts at", p.LeakStart}, {"debulkVacuum", "the debulk asks for", p.DebulkVacuum},
-		{"runLimits.minVacuum", "the run asks for", p.RunLimits.MinVacuum},
-	} {
-		if err := bag.Possible(v.vacuum, altitude); err != nil {
-			return book.Wrong.At("process."+v.field, "%s %s of vacuum: %s", v.says, unit.Vacuum(v.vacuum, 1), err)
-		}
-	}
-	if plan := cure.Plan(p.Recipe.Core(), p.PartLag, cure.PlanStep, cure.PlanMost); plan[len(plan)-1].T >= cure.PlanMost {
-		return book.Wrong.At("process.partLag", "the part would not reach the recipe's holds within three days")
-	}
-	return nil
 }
 
 // RevisionSign signs a draft as checked or released.

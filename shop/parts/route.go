@@ -76,6 +76,7 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 			return RouteReply{}, err
 		}
 		out := RouteOf(m.Doc)
+		out.Faults = append(out.Faults, m.Doc.SettingFaults(s.Altitude)...)
 		if q.Way == "" {
 			return out, nil
 		}
@@ -117,7 +118,7 @@ func RouteOf(doc master.Document) RouteReply {
 	for n, k := range r.Order() {
 		o := r.Operations[k]
 		v := OperationView{
-			Key: o.Key, Number: n + 1, Says: o.Says(stages), Room: string(o.Kind.Room()), Waits: stand[k].Says,
+			Key: o.Key, Number: n + 1, Says: o.Says(stages), Room: string(o.Room()), Waits: stand[k].Says,
 			Start: times[k].Start.Sub(begins).Seconds(), End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
 		}
 		if v.Waits == nil {
@@ -126,7 +127,7 @@ func RouteOf(doc master.Document) RouteReply {
 		out.Operations = append(out.Operations, v)
 		out.Work += (o.SetUp + o.Attended).Seconds()
 	}
-	for _, f := range r.Check() {
+	for _, f := range append(r.Check(), doc.HeatFindings()...) {
 		out.Findings = append(out.Findings, RouteFinding(f))
 	}
 	return out

@@ -3,6 +3,7 @@ package stock
 import (
 	"time"
 
+	"juxta/core/master"
 	"juxta/wire"
 )
 
@@ -152,5 +153,5 @@ type Resin struct {
 	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
 	Viscosity *wire.Viscosity `gorm:"serializer:json"`
 	Alpha0    float64         // degree of cure as received
-	Recipe    wire.Recipe     `gorm:"serializer:json"`
+	Recipe    master.Recipe   `gorm:"serializer:json"`
 }

@@ -7,6 +7,7 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/wire"
 )
@@ -17,7 +18,7 @@ type ResinIn struct {
 	Kinetics  wire.Kinetics   `json:"kinetics"`
 	Viscosity *wire.Viscosity `json:"viscosity,omitempty"`
 	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
-	Recipe    wire.Recipe     `json:"recipe" doc:"The supplier's cycle"`
+	Recipe    master.Recipe   `json:"recipe" doc:"The supplier's cycle"`
 }
 
 // ResinView is a resin system.

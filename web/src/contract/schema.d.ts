@@ -2847,6 +2847,8 @@ export interface components {
             part: string;
             /** Format: int64 */
             plies: number;
+            /** @description Of its cure, where no operation has its own */
+            recipe: string;
             /**
              * @description Where it is to be found; a build on a route may be in several, as open says
              * @enum {string}
@@ -2885,7 +2887,7 @@ export interface components {
             runs: components["schemas"]["RunLine"][];
         };
         BuildsBody: {
-            builds: string[];
+            loads: components["schemas"]["OvenLoad"][];
         };
         ChangeView: {
             fields: string[];
@@ -2900,6 +2902,24 @@ export interface components {
             failures: components["schemas"]["FailureView"][];
             freezers: components["schemas"]["FreezerView"][];
             sensors: components["schemas"]["SensorView"][];
+        };
+        Closing: {
+            /**
+             * Format: double
+             * @description Vacuum that may be lost, Pa
+             */
+            leakDrop: number;
+            /**
+             * Format: double
+             * @description Over this time, s
+             */
+            leakSeconds: number;
+            /**
+             * Format: double
+             * @description Least vacuum at the start, Pa
+             */
+            leakStart: number;
+            stack: string;
         };
         CodedPly: {
             /** Format: double */
@@ -3070,6 +3090,22 @@ export interface components {
             startedBy: string;
             /** Format: double */
             vacuum?: number;
+        };
+        Debulks: {
+            /**
+             * Format: int64
+             * @description Plies between debulks; 0: never
+             */
+            every: number;
+            /** @description Debulk after the first ply */
+            first?: boolean;
+            /** Format: double */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Least vacuum, Pa
+             */
+            vacuum: number;
         };
         DifferenceView: {
             from: string;
@@ -3417,6 +3453,11 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
         };
         Foreseen: {
+            /**
+             * Format: double
+             * @description Degree of cure that it begins with
+             */
+            begun: number;
             /** @description Degree of cure along the plan */
             cure: components["schemas"]["CurePoint"][];
             /**
@@ -3548,6 +3589,25 @@ export interface components {
             entry: number;
             /** @description SHA-256, hex */
             hash: string;
+        };
+        Heat: {
+            limits: components["schemas"]["RunLimits"];
+            /**
+             * Format: double
+             * @description Expected time constant of the part behind the air, s
+             */
+            partLag: number;
+            /**
+             * Format: double
+             * @description Press: closing force, N
+             */
+            pressForce?: number;
+            /**
+             * Format: double
+             * @description Most pressure, Pa; 0: vacuum alone
+             */
+            pressureMax?: number;
+            recipe: components["schemas"]["Recipe"];
         };
         ImportBody: {
             /** @description DXF in text form */
@@ -4028,6 +4088,45 @@ export interface components {
             /** @description Nx, Ny, Nxy in N/m */
             n: number[];
             name: string;
+        };
+        LoadedBuild: {
+            code: string;
+            /** Format: int64 */
+            counted: number;
+            /**
+             * Format: date-time
+             * @description Planned start of cure
+             */
+            cureAt: string;
+            /** Format: int64 */
+            cut: number;
+            /** @description Why it was ended before its time */
+            ended?: string;
+            /** @description Of the kit: its worst ply */
+            fuse?: components["schemas"]["Fuse"];
+            /** Format: int64 */
+            laid: number;
+            letter: string;
+            name: string;
+            number: string;
+            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            open?: components["schemas"]["RouteStep"][];
+            /** @description What the run does to it, of a build that walks a route */
+            operations?: string[];
+            outcome?: string;
+            /** @description Part code */
+            part: string;
+            /** Format: int64 */
+            plies: number;
+            /** @description Of its cure, where no operation has its own */
+            recipe: string;
+            /**
+             * @description Where it is to be found; a build on a route may be in several, as open says
+             * @enum {string}
+             */
+            room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release" | "finished" | "ended";
+            run?: string;
+            serial: string;
         };
         LogEntry: {
             /** Format: date-time */
@@ -4793,8 +4892,14 @@ export interface components {
              */
             below?: number;
             caution?: string;
+            /** @description Close: of its own; missing: as the process of the revision says */
+            closing?: components["schemas"]["Closing"];
+            /** @description Lay and join: of its own; missing: as the process of the revision says */
+            debulks?: components["schemas"]["Debulks"];
             /** @description What is recorded besides the signature */
             fields?: components["schemas"]["Field"][];
+            /** @description Cure: of its own; missing: as the process says. A post-cure or a debulk has a run if it has this */
+            heat?: components["schemas"]["Heat"];
             /** @description Hold point: work stops until this is done */
             hold?: string;
             /** @description Its own for good */
@@ -4867,6 +4972,11 @@ export interface components {
             name: string;
             /** @description m */
             outline: number[][];
+        };
+        OvenLoad: {
+            build: string;
+            /** @description Missing: the one whose turn it is */
+            operation?: string;
         };
         OwnPIN: {
             /** @description Of who signs the change */
@@ -5149,9 +5259,13 @@ export interface components {
             trimming?: string;
         };
         ProcessQuestion: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
             letter?: string;
-            /** @description As it stands on the page */
-            process: components["schemas"]["Process"];
+            /** @description What an operation of the route makes of it: its own settings, after the runs before it */
+            operation?: string;
+            /** @description As it stands on the page; missing: as kept */
+            process?: components["schemas"]["Process"];
         };
         QualificationView: {
             evidence: string;
@@ -5550,6 +5664,8 @@ export interface components {
             part: string;
             /** Format: int64 */
             plies: number;
+            /** @description Of its cure, where no operation has its own */
+            recipe: string;
             /**
              * @description Where it is to be found; a build on a route may be in several, as open says
              * @enum {string}
@@ -5716,6 +5832,8 @@ export interface components {
             /** @description Its key */
             operation: string;
             place?: string;
+            /** @description Of what has a run */
+            recipe?: string;
             room: string;
             /** @description What it is called */
             says: string;
@@ -5848,7 +5966,7 @@ export interface components {
             minCure: number;
             /**
              * Format: double
-             * @description Pa below the air outside
+             * @description Pa below the air outside; 0: none is asked for
              */
             minVacuum: number;
             /**
@@ -5891,7 +6009,7 @@ export interface components {
             cure: components["schemas"]["CurePoint"][];
             /** Format: date-time */
             endedAt?: string;
-            loaded: components["schemas"]["BuildLine"][];
+            loaded: components["schemas"]["LoadedBuild"][];
             /** @description Every limit met */
             met?: boolean;
             /** @description What people call it */
@@ -6685,6 +6803,8 @@ export interface components {
             place?: string;
             planned: components["schemas"]["Operation"];
             reason?: string;
+            /** @description Of what has a run */
+            recipe?: string;
             room: string;
             /** @description Of a cure: its last run */
             run?: string;

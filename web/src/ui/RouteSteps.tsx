@@ -41,7 +41,7 @@ export const placeOf = (code: string, s: Step) =>
   s.single || ["finish", "release", "cut", "cure"].includes(s.room)
     ? s.kind === "release"
       ? `/release/${code}`
-      : s.kind === "cut" || s.kind === "cure"
+      : !s.single && (s.room === "cut" || s.room === "cure")
         ? `/${s.room}`
         : `/finish/${code}?operation=${encodeURIComponent(s.operation)}`
     : `/${s.room}/${code}?operation=${encodeURIComponent(s.operation)}`;

@@ -43,17 +43,22 @@ export function CureStart() {
   const navigate = useNavigate();
   const ovens = useSession().may("run the oven");
   const start = useChange("/api/runs", (r) => void navigate(`/cure/${r.code}`));
-  const [left, setLeft] = useState<string[]>([]);
+  const [other, setOther] = useState<string[]>([]);
   const busy = runs.data?.find((r) => r.state === "queued" || r.state === "running");
   const here = builds.data?.builds.filter((b) => !busy || b.run !== busy.code) ?? [];
-  const cures = (b: Schemas["BuildLine"]) => b.open?.find((s) => s.kind === "cure" && s.state === "ready");
-  const waiting = here.filter((b) => !b.open || cures(b));
-  const besides = here.flatMap((b) =>
-    (b.open ?? []).filter((s) => s.kind === "post-cure").map((s) => ({ b, s, to: placeOf(b.code, s) })),
-  );
-  const load = waiting.filter((b) => !left.includes(b.code)).map((b) => b.code);
+  const inOven = here.flatMap((b) => (b.open ?? []).filter((s) => s.room === "cure").map((s) => ({ b, s })));
+  const waiting: { b: Schemas["BuildLine"]; s?: Schemas["RouteStep"] }[] = [
+    ...here.filter((b) => !b.open).map((b) => ({ b })),
+    ...inOven.filter(({ s }) => !s.single && s.state === "ready"),
+  ];
+  const besides = inOven.filter(({ s }) => s.single);
+  const recipeOf = (x: (typeof waiting)[number]) => x.s?.recipe ?? x.b.recipe;
+  const keyOf = (x: (typeof waiting)[number]) => `${x.b.code} ${x.s?.operation ?? ""}`;
+  // One run has one recipe: what has another than the first stays out unless it is ticked.
+  const ticked = (x: (typeof waiting)[number]) => (recipeOf(x) === recipeOf(waiting[0]!)) !== other.includes(keyOf(x));
+  const load = waiting.filter(ticked).map(({ b, s }) => ({ build: b.code, ...(s ? { operation: s.operation } : {}) }));
   const why = busy ? "One run at a time." : load.length === 0 ? "Tick a part first." : "";
-  const go = () => start.mutate({ body: { builds: load } });
+  const go = () => start.mutate({ body: { loads: load } });
   useKeys({ s: { says: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
   if (!builds.data || !runs.data) return <Loading error={builds.error ?? runs.error} />;
   return (
@@ -68,9 +73,9 @@ export function CureStart() {
           {waiting.length === 0 && (
             <Empty>Nothing waits for the oven. A build comes here when its bag has passed the leak check.</Empty>
           )}
-          {waiting.map((b) => (
+          {waiting.map((x) => (
             <label
-              key={b.code}
+              key={keyOf(x)}
               style={{
                 display: "grid",
                 gridTemplateColumns: "30px 220px 1fr",
@@ -82,27 +87,31 @@ export function CureStart() {
               <input
                 type="checkbox"
                 style={{ width: 24, height: 24 }}
-                checked={!left.includes(b.code)}
-                onChange={(e) => setLeft(e.target.checked ? left.filter((c) => c !== b.code) : [...left, b.code])}
+                checked={ticked(x)}
+                onChange={() =>
+                  setOther(other.includes(keyOf(x)) ? other.filter((k) => k !== keyOf(x)) : [...other, keyOf(x)])
+                }
               />
               <span>
                 <b style={{ fontSize: 20 }}>
-                  {b.number} · {b.serial}
+                  {x.b.number} · {x.b.serial}
                 </b>
                 <br />
                 <small>
-                  {b.name}
-                  {cures(b) && `: ${cures(b)?.says}`}
+                  {x.b.name}
+                  {x.s && `: ${x.s.says}`}
+                  <br />
+                  {recipeOf(x)}
                 </small>
               </span>
-              {b.fuse && <Fuse fuse={b.fuse} />}
+              {x.b.fuse && <Fuse fuse={x.b.fuse} />}
             </label>
           ))}
           {besides.length > 0 && (
             <>
               <Heading>Post-cures, signed for themselves</Heading>
-              {besides.map(({ b, s, to }) => (
-                <Link key={b.code + s.operation} to={to} style={{ fontSize: 20, minHeight: 44 }}>
+              {besides.map(({ b, s }) => (
+                <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
                   {b.number} · {b.serial}: {s.says}
                 </Link>
               ))}
@@ -350,6 +359,7 @@ export function CureRun() {
                   <b>
                     {b.number} · {b.serial}: {b.room === "release" ? "to inspection" : b.room}
                   </b>
+                  {b.operations && <small> · {b.operations.join(", ")}</small>}
                 </Link>
               ))}
           </Stack>

@@ -7,6 +7,7 @@ import { Figure } from "./Detail";
 import type { Stage } from "./edits";
 import { FieldsForm } from "./FieldsForm";
 import type { Operation, Placed } from "./lanes";
+import { settingsOf } from "./SettingsForm";
 
 export const operationKinds: Operation["kind"][] = [
   "cut",
@@ -92,7 +93,7 @@ export function OperationForm({
           label="Kind"
           value={o.kind}
           disabled={off}
-          onChange={(e) => change?.({ kind: e.target.value as Operation["kind"] })}
+          onChange={(e) => change?.({ kind: e.target.value as Operation["kind"], ...settingsOf(e.target.value, o) })}
         >
           {operationKinds.map((k) => (
             <option key={k}>{k}</option>

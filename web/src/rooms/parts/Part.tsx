@@ -139,7 +139,13 @@ function Master({ v, code }: { v: Revision; code: string }) {
               <Laminate doc={w.doc} {...(writes ? { change: w.change } : {})} reply={w.reply} asked={asked} ask={ask} />
             )}
             {view === "route" && (
-              <RoutePage code={code} letter={v.letter} doc={w.doc} {...(writes ? { change: w.change } : {})} />
+              <RoutePage
+                code={code}
+                letter={v.letter}
+                doc={w.doc}
+                process={v.process}
+                {...(writes ? { change: w.change } : {})}
+              />
             )}
             {view === "process" && <ProcessForm key={v.version} v={v} writes={writes} open={setProcessOpen} />}
             {view === "difference" && <DifferencePage v={v} />}

@@ -26,7 +26,6 @@ export function ProcessForm({
   open?: (changed: boolean) => void;
 }) {
   const tools = api.useQuery("get", "/api/tools");
-  const resins = api.useQuery("get", "/api/resins");
   // The form begins anew from what is kept, so it is the page that says so.
   const say = useSay();
   // What is not kept yet survives the page, with the version that it was made from.
@@ -62,7 +61,7 @@ export function ProcessForm({
         <ProcessRead p={v.process} />
         <Halves>
           <RecipeRead recipe={v.process.recipe} />
-          <Foreseen code={v.part.code} letter={v.letter} process={v.process} />
+          <Foreseen code={v.part.code} letter={v.letter} question={{ process: v.process }} />
         </Halves>
       </Stack>
     );
@@ -127,24 +126,9 @@ export function ProcessForm({
         <Heading>Cure</Heading>
         <Halves>
           <RecipeForm recipe={p.recipe} set={(recipe) => set({ recipe })} />
-          <Foreseen code={v.part.code} letter={v.letter} process={p} />
+          <Foreseen code={v.part.code} letter={v.letter} question={{ process: p }} />
         </Halves>
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          <SelectField
-            label="Begin anew from the cycle of"
-            value=""
-            onChange={(e) => {
-              const r = resins.data?.find((x) => x.id === Number(e.target.value));
-              if (r) set({ recipe: r.recipe });
-            }}
-          >
-            <option value="">choose a resin</option>
-            {resins.data?.map((r) => (
-              <option key={r.id} value={r.id}>
-                {r.name}
-              </option>
-            ))}
-          </SelectField>
           {figure("Part lags air by, min", "partLag", 1 / 60)}
           {limit("Part at most, °C", "maxPart", 1, -273.15)}
           {limit("Ramps at most, K/min", "maxRamp", 60)}

@@ -5,7 +5,7 @@ import { useMemo } from "react";
 import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { spell, told } from "../../ui/format";
-import { Button, Heading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
 import { Figure } from "./Detail";
 import { said } from "../../ui/units";
@@ -17,6 +17,7 @@ const zero = 273.15;
 const nothing = { air: null, tool: null, lead: null, vacuum: null };
 
 export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) => void }) {
+  const resins = api.useQuery("get", "/api/resins");
   const put = (k: number, part: Partial<Segment>) =>
     set({ ...recipe, segments: recipe.segments.map((s, n) => (n === k ? { ...s, ...part } : s)) });
   const insert = (k: number) => {
@@ -32,6 +33,21 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
         <div style={{ flex: "1 1 180px" }}>
           <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
         </div>
+        <SelectField
+          label="Begin anew from the cycle of"
+          value=""
+          onChange={(e) => {
+            const r = resins.data?.find((x) => x.id === Number(e.target.value));
+            if (r) set(r.recipe);
+          }}
+        >
+          <option value="">choose a resin</option>
+          {resins.data?.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}
+            </option>
+          ))}
+        </SelectField>
         <Figure
           need
           label="Starts at, °C"
@@ -138,11 +154,20 @@ export function RecipeRead({ recipe }: { recipe: Recipe }) {
 }
 
 /** The recipe as a run that goes as planned, and the limits that it would meet. */
-export function Foreseen({ code, letter, process }: { code: string; letter: string; process: Schemas["Process"] }) {
+export function Foreseen({
+  code,
+  letter,
+  question,
+}: {
+  code: string;
+  letter: string;
+  /** Of a process, or of an operation of a document. */
+  question: Omit<Schemas["ProcessQuestion"], "letter">;
+}) {
   const asked = api.useQuery(
     "post",
     "/api/parts/{code}/foresee",
-    { params: { path: { code } }, body: { letter, process } },
+    { params: { path: { code } }, body: { letter, ...question } },
     { placeholderData: keepPreviousData, retry: false },
   );
   const seen = asked.data;
@@ -162,7 +187,7 @@ export function Foreseen({ code, letter, process }: { code: string; letter: stri
             cure={seen.cure}
             height={220}
             expected
-            label={`Plan of ${process.recipe.name} over ${spell(seen.duration)}, part and degree of cure as expected`}
+            label={`The recipe as planned over ${spell(seen.duration)}, part and degree of cure as expected`}
           />
           <ul aria-label="Limits as planned" style={{ listStyle: "none", margin: 0, padding: 0 }}>
             {seen.verdict?.checks.map((c) => (

@@ -11,6 +11,7 @@ import type { Master } from "./edits";
 import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";
 import { RouteDrawing, takes } from "./RouteDrawing";
+import { SettingsForm } from "./SettingsForm";
 import { WaysOfMaking } from "./WaysOfMaking";
 
 type Reply = Schemas["RouteReply"];
@@ -36,11 +37,14 @@ export function RoutePage({
   code,
   letter,
   doc,
+  process,
   change,
 }: {
   code: string;
   letter: string;
   doc: Master;
+  /** Of the revision, as kept. */
+  process: Schemas["Process"];
   /** Missing: the route is read only. */
   change?: (m: Master) => void;
 }) {
@@ -131,6 +135,15 @@ export function RoutePage({
                 change={change && ((part) => change(changed(doc, all, one.key, part)))}
                 wait={change && ((on, is) => change(waiting(doc, all, one.key, on, is)))}
                 waits={waits}
+              />
+              <SettingsForm
+                key={`${one.key} settings`}
+                o={one}
+                process={process}
+                change={change && ((part) => change(changed(doc, all, one.key, part)))}
+                code={code}
+                letter={letter}
+                doc={doc}
               />
               {verbs && <OperationVerbs add={() => verbs.add(one.key)} takeOut={() => verbs.takeOut(one.key)} />}
             </>

@@ -1,0 +1,191 @@
+package master
+
+import (
+	"fmt"
+	"time"
+
+	"juxta/core/bag"
+	"juxta/core/cure"
+	"juxta/core/layup"
+	"juxta/core/material"
+	"juxta/core/route"
+	"juxta/core/unit"
+)
+
+// What an operation does in its own way, where the process of the revision does not
+// decide for it.
+
+// Debulks is how often the plies of a lay or a join are debulked, and by what.
+type Debulks struct {
+	First   bool    `json:"first,omitempty" doc:"Debulk after the first ply"`
+	Every   int     `json:"every" doc:"Plies between debulks; 0: never" minimum:"0" maximum:"100"`
+	Seconds float64 `json:"seconds" minimum:"0" maximum:"86400"`
+	Vacuum  float64 `json:"vacuum" doc:"Least vacuum, Pa" minimum:"0" maximum:"101325"`
+}
+
+// Closing is what a part is closed with, and how much vacuum it may lose.
+type Closing struct {
+	Stack       string  `json:"stack" maxLength:"60"`
+	LeakStart   float64 `json:"leakStart" doc:"Least vacuum at the start, Pa" minimum:"0" maximum:"101325"`
+	LeakDrop    float64 `json:"leakDrop" doc:"Vacuum that may be lost, Pa" minimum:"0" maximum:"101325"`
+	LeakSeconds float64 `json:"leakSeconds" doc:"Over this time, s" minimum:"0" maximum:"86400"`
+}
+
+// Heat is a run in an oven or a press, and the limits that it is held against.
+type Heat struct {
+	Recipe      Recipe    `json:"recipe"`
+	PartLag     float64   `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0" maximum:"86400"`
+	Limits      RunLimits `json:"limits"`
+	PressureMax float64   `json:"pressureMax,omitempty" doc:"Most pressure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
+	PressForce  float64   `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+}
+
+// Segment is one leg of a recipe.
+type Segment struct {
+	Target   float64 `json:"target" doc:"Set point to reach, K"`
+	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
+	Hold     float64 `json:"hold" doc:"s"`
+	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
+}
+
+// Recipe is a cure cycle.
+type Recipe struct {
+	Name      string    `json:"name"`
+	Start     float64   `json:"start" doc:"Set point at the start, K"`
+	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
+	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
+}
+
+// Core is the recipe as the core's value.
+func (r Recipe) Core() cure.Recipe {
+	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance}
+	for _, s := range r.Segments {
+		c.Segments = append(c.Segments, cure.Segment(s))
+	}
+	return c
+}
+
+// RunLimits are what a run is judged by.
+type RunLimits struct {
+	SoakBelow float64 `json:"soakBelow" doc:"The lagging sensor may hold this far below the target, K"`
+	MaxPart   float64 `json:"maxPart" doc:"Hottest that the leading sensor may get, K"`
+	MaxRamp   float64 `json:"maxRamp" doc:"Steepest heating of the part, K/s over 5 min"`
+	MinVacuum float64 `json:"minVacuum" doc:"Pa below the air outside; 0: none is asked for"`
+	MinCure   float64 `json:"minCure" doc:"Degree of cure at the end, 0 to 1"`
+	MaxGap    float64 `json:"maxGap" doc:"Longest silence in the log, s"`
+	MaxAirOut float64 `json:"maxAirOut,omitempty" doc:"How long the air may lie outside its band at a stretch while the set point stands, s; 0: 600" minimum:"0"`
+}
+
+// Core is the limits as the core's value.
+func (l RunLimits) Core() cure.Limits { return cure.Limits(l) }
+
+// Policy is the debulks as the bench knows them.
+func (d Debulks) Policy() layup.Policy {
+	return layup.Policy{First: d.First, Every: d.Every, Duration: seconds(d.Seconds), Vacuum: d.Vacuum}
+}
+
+// Leak is what a leak check must meet.
+func (c Closing) Leak() bag.Limit {
+	return bag.Limit{Start: c.LeakStart, Drop: c.LeakDrop, Over: seconds(c.LeakSeconds)}
+}
+
+// SettingFaults are what no shop at an altitude in m could do of an operation's own
+// settings.
+func (o Operation) SettingFaults(altitude float64) []Fault {
+	faults := []Fault{}
+	add := func(of string, found []Fault) {
+		for _, f := range found {
+			faults = append(faults, Fault{o.Key, of + "." + f.Field, f.Says})
+		}
+	}
+	if o.Debulks != nil {
+		add("debulks", o.Debulks.Check(altitude))
+	}
+	if o.Closing != nil {
+		add("closing", o.Closing.Check(altitude))
+	}
+	if o.Heat != nil {
+		add("heat", o.Heat.Check(altitude))
+	}
+	return faults
+}
+
+// Check finds what no shop at an altitude in m could do; its fields are those of
+// the settings.
+func (d Debulks) Check(altitude float64) (faults []Fault) {
+	return drawn(faults, "vacuum", "the debulk asks for", d.Vacuum, altitude)
+}
+
+// Check finds what no shop at an altitude in m could do.
+func (c Closing) Check(altitude float64) (faults []Fault) {
+	if _, known := bag.Stacks[c.Stack]; !known {
+		faults = append(faults, Fault{Field: "stack", Says: fmt.Sprintf("there is no bag stack %q", c.Stack)})
+	}
+	if c.LeakDrop >= c.LeakStart && c.LeakStart > 0 {
+		faults = append(faults, Fault{Field: "leakDrop", Says: fmt.Sprintf("a leak check that starts at %s cannot lose %s",
+			unit.Vacuum(c.LeakStart, 1), unit.Vacuum(c.LeakDrop, 1))})
+	}
+	if bag.Vacuum(c.Stack) && (c.LeakDrop <= 0 || c.LeakSeconds <= 0) {
+		faults = append(faults, Fault{Field: "leakDrop",
+			Says: "a leak check needs the vacuum that may be lost, and over what time"})
+	}
+	return drawn(faults, "leakStart", "the leak check starts at", c.LeakStart, altitude)
+}
+
+// Check finds what no oven could do, or no shop at an altitude in m.
+func (h Heat) Check(altitude float64) (faults []Fault) {
+	if err := h.Recipe.Core().Check(); err != nil {
+		return append(faults, Fault{Field: "recipe", Says: err.Error()})
+	}
+	for i, s := range h.Recipe.Segments {
+		if s.Hold > 0 && h.Limits.MaxPart > 0 && s.Target > h.Limits.MaxPart {
+			faults = append(faults, Fault{Field: "limits.maxPart", Says: fmt.Sprintf(
+				"segment %d holds at %s, and the part may have %s at most",
+				i+1, unit.Temperature(s.Target, 1), unit.Temperature(h.Limits.MaxPart, 1))})
+		}
+	}
+	if h.PartLag <= 0 {
+		return append(faults, Fault{Field: "partLag", Says: "say by how much the part lags behind the air"})
+	}
+	if plan := h.Plan(); plan[len(plan)-1].T >= cure.PlanMost {
+		faults = append(faults, Fault{Field: "partLag",
+			Says: "the part would not reach the recipe's holds within three days"})
+	}
+	return drawn(faults, "limits.minVacuum", "the run asks for", h.Limits.MinVacuum, altitude)
+}
+
+// Plan is the run as it is expected to go.
+func (h Heat) Plan() []cure.Planned {
+	return cure.Plan(h.Recipe.Core(), h.PartLag, cure.PlanStep, cure.PlanMost)
+}
+
+// HeatFindings are what a planner should look at in the runs of the route's own recipes:
+// what takes longer than its planned time, and a post-cure that no run records.
+func (d Document) HeatFindings() []route.Finding {
+	var found []route.Finding
+	for _, o := range d.Route {
+		c := o.Core()
+		says := c.Says(d.RouteStages())
+		switch {
+		case o.Heat != nil && len(o.Heat.Check(0)) == 0:
+			plan := o.Heat.Plan()
+			// A quarter of an hour is nobody's worry.
+			if runs := seconds(plan[len(plan)-1].T); runs > c.Takes()+15*time.Minute {
+				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Says: fmt.Sprintf(
+					"%s: its recipe runs %s, and %s are planned for it", says, material.Hours(runs), material.Hours(c.Takes()))})
+			}
+		case o.Heat == nil && c.Kind == route.PostCuring:
+			found = append(found, route.Finding{Rule: "no recipe", Key: o.Key, Says: says +
+				": it has no recipe of its own, so it is signed for itself and no run records it"})
+		}
+	}
+	return found
+}
+
+// drawn adds the fault of a vacuum that no pump can draw at an altitude in m.
+func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault {
+	if err := bag.Possible(vacuum, altitude); err != nil {
+		faults = append(faults, Fault{Field: field, Says: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)})
+	}
+	return faults
+}

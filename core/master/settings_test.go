@@ -1,0 +1,91 @@
+package master
+
+import (
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/route"
+)
+
+// recipe is a run of an hour at a temperature, in K.
+func recipe(kelvin float64) *Heat {
+	return &Heat{
+		Recipe:  Recipe{Name: "r", Start: 295, Tolerance: 5, Segments: []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}}},
+		PartLag: 600, Limits: RunLimits{MaxPart: kelvin + 8},
+	}
+}
+
+func TestSettingsThatCannotBeAreTold(t *testing.T) {
+	// At 2000 m the standard atmosphere has 79.5 kPa (ICAO Doc 7488).
+	const high = 2000
+	tight := Closing{Stack: "no bleed", LeakStart: 70e3, LeakDrop: 2e3, LeakSeconds: 300}
+	at := func(says, field string, o Operation) {
+		t.Helper()
+		o.Key = "x"
+		faults := o.SettingFaults(high)
+		require.Len(t, faults, 1, says)
+		assert.Contains(t, faults[0].Says, says)
+		assert.Equal(t, Fault{"x", field, faults[0].Says}, faults[0])
+	}
+	closing := func(change func(c *Closing)) Operation {
+		c := tight
+		change(&c)
+		return Operation{Closing: &c}
+	}
+	heated := func(change func(h *Heat)) Operation {
+		h := recipe(390)
+		change(h)
+		return Operation{Heat: h}
+	}
+	deep := Debulks{Every: 4, Seconds: 600, Vacuum: 85e3}
+	at("no pump draws", "debulks.vacuum", Operation{Debulks: &deep})
+	at(`no bag stack "foil"`, "closing.stack", closing(func(c *Closing) { c.Stack = "foil" }))
+	at("no pump draws", "closing.leakStart", closing(func(c *Closing) { c.LeakStart = 85e3 }))
+	at("cannot lose", "closing.leakDrop", closing(func(c *Closing) { c.LeakDrop = 71e3 }))
+	at("over what time", "closing.leakDrop", closing(func(c *Closing) { c.LeakSeconds = 0 }))
+	at("has no segment", "heat.recipe", heated(func(h *Heat) { h.Recipe.Segments = nil }))
+	at("the part may have", "heat.limits.maxPart", heated(func(h *Heat) { h.Limits.MaxPart = 380 }))
+	at("lags behind the air", "heat.partLag", heated(func(h *Heat) { h.PartLag = 0 }))
+	at("within three days", "heat.partLag", heated(func(h *Heat) {
+		h.PartLag, h.Recipe.Segments[0].WaitPart = 80000, 389
+	}))
+	at("no pump draws", "heat.limits.minVacuum", heated(func(h *Heat) { h.Limits.MinVacuum = 85e3 }))
+	deep.Vacuum = 70e3
+	whole := Operation{Debulks: &deep, Closing: &tight, Heat: recipe(390)}
+	assert.Empty(t, whole.SettingFaults(high))
+	// What is wound or closed in a mould has no vacuum to lose.
+	assert.Empty(t, Operation{Closing: &Closing{Stack: "tape"}}.SettingFaults(high))
+}
+
+func TestSettingsBelongToTheirKinds(t *testing.T) {
+	d := sandwich(t, "sandwich, three cures")
+	for k := range d.Route {
+		d.Route[k].Heat = recipe(390)
+	}
+	faults := d.RouteFaults()
+	require.Len(t, faults, len(d.Route)-3, "all but the three cures")
+	assert.Contains(t, faults[0].Says, "only a cure or a post-cure or a debulk has settings of this kind")
+	assert.Equal(t, "heat", faults[0].Field)
+}
+
+func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
+	d := sandwich(t, route.OnePass)
+	for k, o := range d.Route {
+		if o.Kind == "cure" {
+			d.Route[k].Heat = recipe(390)
+			d.Route[k].SetUp, d.Route[k].Attended, d.Route[k].Unattended = 0, 0, 3600
+		}
+	}
+	found := d.HeatFindings()
+	require.Len(t, found, 1, "the ramp takes half an hour besides")
+	assert.Contains(t, found[0].Says, "cure: its recipe runs 1 h 32, and 1 h are planned for it")
+	for k := range d.Route {
+		d.Route[k].Unattended = 5400
+	}
+	assert.Empty(t, d.HeatFindings())
+	d.Route = append(d.Route, Operation{Key: "post", Kind: "post-cure", After: []string{"demould"}})
+	require.Len(t, d.HeatFindings(), 1)
+	assert.Equal(t, "no recipe", d.HeatFindings()[0].Rule)
+}

@@ -1,0 +1,220 @@
+package shop_test
+
+import (
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/shop"
+	"juxta/shop/book"
+	"juxta/shop/builds"
+	"juxta/shop/curing"
+	"juxta/shop/finish"
+	"juxta/shop/parts"
+)
+
+// until is when something that runs by itself is over.
+func until(d shop.Day, says string) *time.Time {
+	for _, x := range d.Itself {
+		if x.Says == says {
+			return x.Until
+		}
+	}
+	return nil
+}
+
+// heat is a run of an hour at a temperature, in K, that asks for no degree of cure.
+func heat(name string, kelvin float64) *master.Heat {
+	return &master.Heat{
+		Recipe: master.Recipe{
+			Name: name, Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
+		},
+		PartLag: 600,
+		Limits:  master.RunLimits{SoakBelow: 4, MaxPart: kelvin + 8, MaxRamp: 0.1, MaxGap: 300},
+	}
+}
+
+// An operation with settings of its own goes by these in every room, and the others by the
+// process of the revision.
+func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
+	h := open(t)
+	h.sets = func(o *master.Operation) {
+		switch o.Key {
+		case "lay c":
+			o.Debulks = &master.Debulks{First: true, Every: 5, Seconds: 60, Vacuum: 70e3}
+		case "close c":
+			o.Closing = &master.Closing{Stack: "caul", LeakStart: 60e3, LeakDrop: 1e3, LeakSeconds: 600}
+		case "cure c":
+			o.Heat = heat("second skin, 110", 383)
+		}
+	}
+	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"})
+	process := h.named("SP-25").Process
+	falk := h.as("Ines Falk")
+	h.kits(code, "kit a")
+	h.signs(code, "prepare tool")
+	first, err := h.Layup(h.ctx, code, "lay a")
+	require.NoError(t, err)
+	assert.False(t, first.Process.DebulkFirst, "as the process of the revision says")
+	assert.Len(t, first.Steps, 2)
+	h.lays(code, "lay a")
+	h.bags(code, "close a")
+	bag, err := h.Bag(h.ctx, code, "close c")
+	require.NoError(t, err)
+	assert.Equal(t, []any{"caul", 1e3}, []any{bag.Process.BagStack, bag.Process.LeakDrop})
+	one := h.bakes("finished", code)
+	h.kits(code, "kit b")
+	h.signs(code, "lay b")
+	h.bags(code, "close b")
+	h.bakes("finished", code)
+	h.kits(code, "kit c")
+	second, err := h.Layup(h.ctx, code, "lay c")
+	require.NoError(t, err)
+	require.Len(t, second.Steps, 4, "a debulk after each of the two plies")
+	assert.True(t, second.Steps[1].Debulk)
+	ply := builds.SignPly{Ply: 3, CutPly: second.NextCut, FilmsOff: second.Plies[0].Films}
+	_, err = h.Sign(h.ctx, falk, code, ply)
+	require.NoError(t, err)
+	assert.Equal(t, "in work", h.stands(code)["lay c"])
+	next, err := h.StartDebulk(h.ctx, falk, code, "lay c")
+	require.NoError(t, err)
+	day, err := h.Today(h.ctx, falk.Person)
+	require.NoError(t, err)
+	assert.WithinDuration(t, h.at.Add(time.Minute), *until(day, "debulk after ply 3, SP-25 · 0400"), time.Second, "one minute, as this lay asks")
+	h.at = h.at.Add(61e9)
+	next, err = h.EndDebulk(h.ctx, falk, code, "lay c", builds.DebulkEnd{Vacuum: 72e3})
+	require.NoError(t, err)
+	assert.True(t, next.Debulks[0].Counts, next.Debulks[0].Says)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 4, CutPly: next.NextCut, FilmsOff: next.Plies[1].Films})
+	require.NoError(t, err)
+	_, err = h.StartDebulk(h.ctx, falk, code, "lay c")
+	require.NoError(t, err)
+	h.at = h.at.Add(61e9)
+	_, err = h.EndDebulk(h.ctx, falk, code, "lay c", builds.DebulkEnd{Vacuum: 72e3})
+	require.NoError(t, err)
+	_, err = h.CloseBag(h.ctx, falk, code, "close c", "caul")
+	require.NoError(t, err)
+	leak := builds.NewLeakCheck{Start: 65e3, End: 63.8e3, Seconds: 600}
+	v, err := h.CheckLeak(h.ctx, falk, code, "close c", leak)
+	require.NoError(t, err)
+	assert.False(t, v.Checks[0].Pass, "1.2 kPa are more than this bag may lose")
+	leak.End = 64.5e3
+	v, err = h.CheckLeak(h.ctx, falk, code, "close c", leak)
+	require.NoError(t, err)
+	assert.True(t, v.Checks[1].Pass, v.Checks[1].Says)
+	three := h.bakes("finished", code)
+	ran := func(code string) curing.RunView {
+		run, err := h.Run(h.ctx, code)
+		require.NoError(t, err)
+		return run
+	}
+	assert.Equal(t, process.Recipe.Name, ran(one).Process.Recipe.Name)
+	assert.Equal(t, "second skin, 110", ran(three).Process.Recipe.Name)
+	assert.Equal(t, 391.0, ran(three).Process.RunLimits.MaxPart)
+}
+
+// Two halves of one build lie in one run, each of them named; what has a recipe of its own
+// does not lie with others.
+func TestTwoHalvesOfABuildInOneRun(t *testing.T) {
+	h := open(t)
+	code := h.walking("half tools", master.Stage{Key: "a", Name: "Left", Kind: "skin"},
+		master.Stage{Key: "b", Name: "Right", Kind: "skin"})
+	for _, stage := range []string{"a", "b"} {
+		h.kits(code, "kit "+stage)
+		h.signs(code, "prepare tool "+stage)
+		h.lays(code, "lay "+stage)
+		h.bags(code, "close "+stage)
+	}
+	falk := h.as("Ines Falk")
+	left, right := curing.OvenLoad{Build: code, Operation: "cure a"}, curing.OvenLoad{Build: code, Operation: "cure b"}
+	_, err := h.StartRun(h.ctx, falk, []curing.OvenLoad{left, left})
+	refusal(t, err, book.Invalid, "is named twice for this run")
+	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code, Operation: "trim a"}})
+	refusal(t, err, book.Invalid, `has no such operation "trim a"`)
+	run := h.heats("finished", left, right)
+	at := h.stands(code)
+	assert.Equal(t, []string{"done", "done", "ready", "ready"},
+		[]string{at["cure a"], at["cure b"], at["demould a"], at["demould b"]})
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	require.Len(t, thread.Runs, 1, "one run, told once")
+	view, err := h.Run(h.ctx, run)
+	require.NoError(t, err)
+	require.Len(t, view.Loaded, 1)
+	assert.Equal(t, []string{"cure of Left", "cure of Right"}, view.Loaded[0].Operations)
+	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{left})
+	refusal(t, err, book.Refused, "cure of Left is done")
+}
+
+// A post-cure and a warm debulk with a recipe are runs of the oven; without one they are
+// signed. A later run goes on from the degree of cure that the one before it left.
+func TestAPostCureWithARecipeIsARun(t *testing.T) {
+	h := open(t)
+	h.sets = func(o *master.Operation) {
+		if o.Kind == "post-cure" {
+			o.Heat = heat("post-cure, 60", 333)
+		}
+	}
+	code := h.walking("wet layup", master.Stage{Key: "a", Name: "Fairing", Kind: "wet layup"})
+	h.kits(code, "kit")
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay")
+	h.bags(code, "close")
+	h.bakes("finished", code)
+	h.signs(code, "demould")
+	post := step(h.work(code), "post-cure")
+	assert.Equal(t, []any{"ready", "cure", false}, []any{post.State, post.Room, post.Single})
+	_, err := h.SignStepDone(h.ctx, h.as("Ines Falk"), code, finish.SignStep{Operation: "post-cure"})
+	refusal(t, err, book.Refused, "is signed in its own room")
+	foreseen, err := h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "post-cure"})
+	require.NoError(t, err)
+	cured, err := h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "cure"})
+	require.NoError(t, err)
+	end := cured.Cure[len(cured.Cure)-1].Alpha
+	assert.Greater(t, end, 0.5)
+	assert.Equal(t, end, foreseen.Begun, "the plan of the post-cure goes on from the end of the cure")
+	assert.Equal(t, end, foreseen.Cure[0].Alpha)
+	assert.Less(t, cured.Begun, 0.1)
+	first, err := h.Run(h.ctx, step(h.work(code), "cure").Run)
+	require.NoError(t, err)
+	code2 := h.bakes("finished", code)
+	second, err := h.Run(h.ctx, code2)
+	require.NoError(t, err)
+	assert.Equal(t, "post-cure, 60", second.Recipe)
+	require.NotNil(t, second.Verdict)
+	assert.Equal(t, first.Verdict.Cure, second.Cure[0].Alpha, "as its record does from the first run's")
+	assert.Equal(t, "done", h.stands(code)["post-cure"])
+	_, err = h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "demould"})
+	refusal(t, err, book.Invalid, `there is no operation "demould" that has a run`)
+}
+
+// Settings that no shop can do are refused with the draft, at their operation.
+func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-25")
+	doc := v.Document
+	doc.Route = doc.Operations()
+	for k := range doc.Route {
+		switch o := &doc.Route[k]; o.Kind {
+		case "close":
+			o.Closing = &master.Closing{Stack: "no bleed", LeakStart: 97e3, LeakDrop: 1e3, LeakSeconds: 300}
+		case "cure":
+			o.Heat = heat("too hot", 900)
+		}
+	}
+	_, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
+	var e *book.Error
+	require.ErrorAs(t, err, &e)
+	require.Len(t, e.Details, 2)
+	assert.Contains(t, unit.Said(e.Details[0]), "close: the leak check starts at 97.0 kPa of vacuum: no pump draws")
+	reply, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: &doc})
+	require.NoError(t, err)
+	require.Len(t, reply.Faults, 2)
+	assert.Equal(t, []string{"close", "closing.leakStart"}, []string{reply.Faults[0].Key, reply.Faults[0].Field})
+	assert.Contains(t, reply.Faults[1].Says, "cure: segment 1: a target of")
+}

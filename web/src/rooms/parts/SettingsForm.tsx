@@ -1,0 +1,305 @@
+// What an operation does in its own way, where the process of the revision does not decide
+// for it: debulks of a lay, what a part is closed with, the run of a cure.
+import { useState, type ReactNode } from "react";
+import { Heading, Mark, Row, SelectField, Stack } from "../../ui/parts";
+import { spell, told } from "../../ui/format";
+import type { Schemas } from "../../contract/types";
+import { Figure } from "./Detail";
+import type { Operation } from "./lanes";
+import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
+import type { Master } from "./edits";
+
+type Process = Schemas["Process"];
+type Part = (part: Partial<Operation>) => void;
+
+export const stacks = ["no bleed", "bleed", "caul", "tape", "mould and bladder"];
+const leaks = (stack: string) => stack !== "tape" && stack !== "mould and bladder";
+const zero = 273.15;
+
+/** Which of the settings an operation of a kind has. */
+const has = {
+  debulks: ["lay", "join"],
+  closing: ["close"],
+  heat: ["cure", "post-cure", "debulk"],
+} as const;
+
+const of = (p: Process) => ({
+  debulks: {
+    first: p.debulkFirst,
+    every: p.debulkEvery,
+    seconds: p.debulkSeconds,
+    vacuum: p.debulkVacuum,
+  },
+  closing: { stack: p.bagStack, leakStart: p.leakStart, leakDrop: p.leakDrop, leakSeconds: p.leakSeconds },
+  heat: {
+    recipe: p.recipe,
+    partLag: p.partLag,
+    limits: p.runLimits,
+    ...(p.pressureMax ? { pressureMax: p.pressureMax } : {}),
+    ...(p.pressForce ? { pressForce: p.pressForce } : {}),
+  },
+});
+
+/** Takes away what an operation of another kind cannot have. */
+export function settingsOf(kind: string, o: Operation): Partial<Operation> {
+  const out: Partial<Operation> = {};
+  for (const name of Object.keys(has) as (keyof typeof has)[]) {
+    if (o[name] && !(has[name] as readonly string[]).includes(kind)) out[name] = undefined;
+  }
+  return out;
+}
+
+export function SettingsForm({
+  o,
+  process,
+  change,
+  code,
+  letter,
+  doc,
+}: {
+  o: Operation;
+  /** Of the revision, as kept. */
+  process: Process;
+  change: Part | undefined;
+  code: string;
+  letter: string;
+  doc: Master;
+}) {
+  const own = of(process);
+  if ((has.debulks as readonly string[]).includes(o.kind)) {
+    return (
+      <Own
+        name="Debulks"
+        own={!!o.debulks}
+        reads={<DebulksRead d={own.debulks} />}
+        set={change && ((is) => change({ debulks: is ? own.debulks : undefined }))}
+      >
+        {o.debulks && <DebulksForm d={o.debulks} set={change && ((debulks) => change({ debulks }))} />}
+      </Own>
+    );
+  }
+  if (o.kind === "close") {
+    return (
+      <Own
+        name="Closing"
+        own={!!o.closing}
+        reads={<ClosingRead c={own.closing} />}
+        set={change && ((is) => change({ closing: is ? own.closing : undefined }))}
+      >
+        {o.closing && <ClosingForm c={o.closing} set={change && ((closing) => change({ closing }))} />}
+      </Own>
+    );
+  }
+  if (!(has.heat as readonly string[]).includes(o.kind)) return null;
+  return (
+    <Own
+      name="Run"
+      own={!!o.heat}
+      reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed for itself, without a run.</p>}
+      says={o.kind === "cure" ? undefined : ["signed, without a run", "a run with a recipe"]}
+      set={change && ((is) => change({ heat: is ? own.heat : undefined }))}
+    >
+      {o.heat && change && <HeatForm h={o.heat} set={(heat) => change({ heat })} />}
+      {o.heat && !change && <HeatRead h={o.heat} />}
+      {(o.kind === "cure" || o.heat) && <Look code={code} letter={letter} doc={doc} operation={o.key} />}
+    </Own>
+  );
+}
+
+/** The choice between what the process says and something of its own, and what that is. */
+function Own({
+  name,
+  own,
+  reads,
+  says = ["as the process of the revision", "its own"],
+  set,
+  children,
+}: {
+  name: string;
+  own: boolean;
+  reads: ReactNode;
+  says?: [string, string] | string[] | undefined;
+  set: ((own: boolean) => void) | undefined;
+  children: ReactNode;
+}) {
+  return (
+    <Stack $gap={8}>
+      <Heading>{name}</Heading>
+      <Row $gap={14} style={{ alignItems: "flex-start" }}>
+        <SelectField
+          label={`${name}: whose`}
+          value={own ? "own" : "process"}
+          disabled={!set}
+          onChange={(e) => set?.(e.target.value === "own")}
+        >
+          <option value="process">{says[0]}</option>
+          <option value="own">{says[1]}</option>
+        </SelectField>
+        {!own && <div style={{ flex: "1 1 300px", paddingTop: 24 }}>{reads}</div>}
+      </Row>
+      {children}
+    </Stack>
+  );
+}
+
+function DebulksRead({ d }: { d: Schemas["Debulks"] }) {
+  if (!d.first && !d.every) return <p>never</p>;
+  return (
+    <p>
+      {d.first && "after the first ply"}
+      {d.first && d.every > 0 && ", then "}
+      {d.every > 0 && `every ${d.every} plies`}, {spell(d.seconds)} at {told.vacuum(d.vacuum, 0)}
+    </p>
+  );
+}
+
+function DebulksForm({ d, set }: { d: Schemas["Debulks"]; set: ((d: Schemas["Debulks"]) => void) | undefined }) {
+  const figure = (label: string, name: "every" | "seconds" | "vacuum", scale: number) => (
+    <Figure
+      need
+      min={0}
+      label={label}
+      scale={scale}
+      value={d[name]}
+      off={!set}
+      set={(x) => set?.({ ...d, [name]: x ?? 0 })}
+    />
+  );
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <label style={{ minHeight: 40, display: "inline-flex", alignItems: "center", gap: 8 }}>
+        <input
+          type="checkbox"
+          disabled={!set}
+          checked={d.first ?? false}
+          onChange={(e) => set?.({ ...d, first: e.target.checked || undefined })}
+        />
+        after the first ply
+      </label>
+      {figure("then every … plies", "every", 1)}
+      {figure("Debulk, min", "seconds", 1 / 60)}
+      {figure("at least, kPa", "vacuum", 1e-3)}
+    </Row>
+  );
+}
+
+function ClosingRead({ c }: { c: Schemas["Closing"] }) {
+  return (
+    <p>
+      “{c.stack}”
+      {leaks(c.stack)
+        ? `, leak at most ${told.vacuum(c.leakDrop)} in ${spell(c.leakSeconds)} from ${told.vacuum(c.leakStart, 0)}`
+        : ", no leak check"}
+    </p>
+  );
+}
+
+function ClosingForm({ c, set }: { c: Schemas["Closing"]; set: ((c: Schemas["Closing"]) => void) | undefined }) {
+  const figure = (label: string, name: "leakStart" | "leakDrop" | "leakSeconds", scale: number) => (
+    <Figure
+      need
+      min={0}
+      label={label}
+      scale={scale}
+      value={c[name]}
+      off={!set}
+      set={(x) => set?.({ ...c, [name]: x ?? 0 })}
+    />
+  );
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <SelectField
+        label="Closed with"
+        value={c.stack}
+        disabled={!set}
+        onChange={(e) => set?.({ ...c, stack: e.target.value })}
+      >
+        {stacks.map((s) => (
+          <option key={s}>{s}</option>
+        ))}
+      </SelectField>
+      {leaks(c.stack) ? (
+        <>
+          {figure("Leak: starts at, kPa", "leakStart", 1e-3)}
+          {figure("loses at most, kPa", "leakDrop", 1e-3)}
+          {figure("in, min", "leakSeconds", 1 / 60)}
+        </>
+      ) : (
+        <p style={{ paddingBottom: 10 }}>Nothing is drawn down: no leak check is asked for.</p>
+      )}
+    </Row>
+  );
+}
+
+function HeatRead({ h }: { h: Schemas["Heat"] }) {
+  return (
+    <Stack $gap={4}>
+      <b>{h.recipe.name}</b>
+      <RecipeRead recipe={h.recipe} />
+    </Stack>
+  );
+}
+
+function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) => void }) {
+  const limit = (label: string, name: keyof Schemas["RunLimits"], scale: number, offset = 0) => (
+    <Figure
+      need
+      label={label}
+      scale={scale}
+      value={(h.limits[name] ?? 0) + offset}
+      set={(x) => x !== undefined && set({ ...h, limits: { ...h.limits, [name]: x - offset } })}
+    />
+  );
+  return (
+    <Stack $gap={10}>
+      <RecipeForm recipe={h.recipe} set={(recipe) => set({ ...h, recipe })} />
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <Figure
+          need
+          label="Part lags air by, min"
+          scale={1 / 60}
+          value={h.partLag}
+          set={(x) => x !== undefined && set({ ...h, partLag: x })}
+        />
+        {limit("Part at most, °C", "maxPart", 1, -zero)}
+        {limit("Ramps at most, K/min", "maxRamp", 60)}
+        {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
+        {limit("Degree of cure at least, %", "minCure", 100)}
+        {limit("Holds count from, K below", "soakBelow", 1)}
+        {limit("Log silent at most, s", "maxGap", 1)}
+        <Figure
+          label="Air off its band at most, min"
+          scale={1 / 60}
+          value={h.limits.maxAirOut || 600}
+          set={(x) => set({ ...h, limits: { ...h.limits, maxAirOut: x ?? 0 } })}
+        />
+        <Figure
+          label="Pressure at most, kPa"
+          scale={1e-3}
+          value={h.pressureMax}
+          set={(x) => set({ ...h, pressureMax: x || undefined })}
+        />
+        <Figure
+          label="Press closes with, kN"
+          scale={1e-3}
+          value={h.pressForce}
+          set={(x) => set({ ...h, pressForce: x || undefined })}
+        />
+      </Row>
+      <Mark tone="plain">
+        No vacuum, or no degree of cure, is asked for where its limit is 0, as of a press or a warm debulk.
+      </Mark>
+    </Stack>
+  );
+}
+
+/** The run as planned, shown when it is asked for: it is work to walk. */
+function Look({ code, letter, doc, operation }: { code: string; letter: string; doc: Master; operation: string }) {
+  const [open, setOpen] = useState(false);
+  return (
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary style={{ minHeight: 32, cursor: "pointer" }}>The run as planned, after those before it</summary>
+      {open && <Foreseen code={code} letter={letter} question={{ document: doc, operation }} />}
+    </details>
+  );
+}
