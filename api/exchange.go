@@ -18,6 +18,7 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 
 	"juxta/core/master"
+	"juxta/core/unit"
 	"juxta/format/dxf"
 	"juxta/format/plytable"
 	"juxta/format/sheet"
@@ -211,7 +212,7 @@ func operationTable(doc master.Document) sheet.Table {
 	route := parts.RouteOf(doc)
 	t := sheet.Table{Name: "operations", Columns: []string{
 		"number", "kind", "operation", "stages", "after", "room", "place", "tool", "set-up min", "attended min",
-		"by itself min", "qualification", "second person", "hold point", "records",
+		"by itself min", "qualification", "second person", "hold point", "records", "settings of its own",
 	}}
 	numbers := map[string]string{}
 	for _, v := range route.Operations {
@@ -234,7 +235,7 @@ func operationTable(doc master.Document) sheet.Table {
 		t.Rows = append(t.Rows, []any{
 			v.Number, o.Kind, v.Says, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
 			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second], o.Hold,
-			strings.Join(records, ", "),
+			strings.Join(records, ", "), unit.Said(strings.Join(o.Own(), "; ")),
 		})
 	}
 	return t

@@ -65,11 +65,14 @@ func (r *routes) book() {
 					}
 				}
 			}
-			b := paper.PlyBook(
+			b, err := paper.PlyBook(
 				paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Pictures: pictures},
 				in.Templates == "yes",
 				unitsOf(ctx),
 			)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
 			b.Letterpaper = in.Paper == "letter"
 			if err := pdf.WriteBook(&out, b); err != nil {
 				return nil, problem(ctx, err)

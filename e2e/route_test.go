@@ -3,6 +3,7 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"math"
 	"slices"
 	"testing"
 	"time"
@@ -95,6 +96,36 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	kept("taken out", func(all []master.Operation) bool {
 		k := slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "demould" })
 		return len(all) == 10 && slices.Equal(all[k].After, []string{"cure"})
+	})
+	// A cure with a recipe of its own: what no oven could do is told, and nothing is lost.
+	p.at("cure")
+	p.see("as the process of the revision")
+	p.set("Run goes by", "its own")
+	p.fill("1: to, °C", "700")
+	p.see("segment 1: a target of 700 °C is not possible here")
+	p.see("Not kept")
+	p.fill("1: to, °C", "90")
+	p.fill("Name of the recipe", "skin, 90 first")
+	p.see("Kept")
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("summary").click()`))
+	p.see("If it runs as planned")
+	kept("its own recipe", func(all []master.Operation) bool {
+		h := all[slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "cure" })].Heat
+		return h != nil && h.Recipe.Name == "skin, 90 first" && math.Abs(h.Recipe.Segments[0].Target-363.15) < 1e-9
+	})
+	p.axe("an operation with a recipe")
+	p.at("close")
+	p.set("Closing goes by", "its own")
+	p.set("Closed with", "tape")
+	p.see("no leak check is asked for")
+	kept("what it is closed with", func(all []master.Operation) bool {
+		c := all[slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "close" })].Closing
+		return c != nil && c.Stack == "tape"
+	})
+	// Of another kind it has nothing of the sort; and back to what the process says.
+	p.set("Closing goes by", "as the process of the revision")
+	kept("as the process says", func(all []master.Operation) bool {
+		return all[slices.IndexFunc(all, func(o master.Operation) bool { return o.Key == "close" })].Closing == nil
 	})
 	p.click("As a table")
 	p.see("Takes, where")

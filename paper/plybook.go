@@ -8,7 +8,6 @@ import (
 	"strings"
 
 	"juxta/core/geom"
-	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/core/pattern"
 	"juxta/core/unit"
@@ -31,7 +30,7 @@ type Master struct {
 
 // PlyBook lays the ply book of a revision out: a cover, a page an item, a section,
 // and templates at 1:1 for hand cutting where they are asked for.
-func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
+func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 	v, w, d := m.Revision, m.Worked, m.Drawing
 	b := pdf.Book{
 		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
@@ -41,15 +40,12 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 	for _, l := range d.Layers {
 		layers[l.Key] = l
 	}
-	debulks := map[int]bool{}
-	for _, s := range layup.Steps(len(v.Plies), layup.Policy{First: v.Process.DebulkFirst, Every: v.Process.DebulkEvery}) {
-		if s.Debulk {
-			debulks[s.Ply] = true
-		}
+	debulks, err := v.Debulked()
+	if err != nil {
+		return b, err
 	}
 	var ghosts []geom.Ring
 	seen := map[int]bool{}
-	ply := 0
 	for _, label := range w.Labels {
 		item, ok := itemOf(v.Document, label.Key)
 		if !ok {
@@ -62,7 +58,6 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 			Signs:   []string{"Laid", "Date"},
 		}
 		if item.Kind == master.Ply {
-			ply++
 			page.Title = "Ply " + label.Label
 		}
 		l, layer := layers[label.Key]
@@ -120,18 +115,8 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 		if item.Note != "" {
 			page.Facts = append(page.Facts, [2]string{"Note", item.Note})
 		}
-		if item.Kind == master.Ply && debulks[ply] {
-			page.Facts = append(
-				page.Facts,
-				[2]string{
-					"Then",
-					fmt.Sprintf(
-						"debulk for %.0f min at %s or more",
-						v.Process.DebulkSeconds/60,
-						unit.Vacuum(v.Process.DebulkVacuum, 0),
-					),
-				},
-			)
+		if d, due := debulks[label.Key]; due {
+			page.Facts = append(page.Facts, [2]string{"Then", "debulk " + d.How()})
 		}
 		if item.Caution != "" {
 			page.Warnings = append(page.Warnings, "Caution: "+item.Caution)
@@ -180,7 +165,7 @@ func PlyBook(m Master, templates bool, units unit.System) pdf.Book {
 	if templates {
 		b.Templates = templatesOf(d)
 	}
-	return b
+	return b, nil
 }
 
 // templatesOf are the shapes to cut by hand, each once, with the fibre along
@@ -279,13 +264,12 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		},
 	}
 	process := pdf.Section{Heading: "Process", Notes: []string{
-		fmt.Sprintf("Debulk every %d plies for %.0f min at %s or more; bag: %s; leak at most %s in %.0f min.",
-			v.Process.DebulkEvery, v.Process.DebulkSeconds/60, unit.Vacuum(v.Process.DebulkVacuum, 0), v.Process.BagStack,
-			unit.Vacuum(v.Process.LeakDrop, 1), v.Process.LeakSeconds/60),
-		"Cure: " + v.Process.Recipe.Name + "."}}
-	for _, s := range v.Process.Recipe.Segments {
-		process.Notes = append(process.Notes, fmt.Sprintf("to %s at %s/min, hold %.0f min",
-			unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1), s.Hold/60))
+		v.Process.Debulks().Says() + ".", v.Process.Closing().Says() + ".", v.Process.Heat().Says() + "."}}
+	for _, o := range v.Document.Route {
+		if own := o.Own(); len(own) > 0 {
+			process.Notes = append(process.Notes, fmt.Sprintf("But %s: %s.",
+				o.Core().Says(v.Document.RouteStages()), strings.Join(own, "; ")))
+		}
 	}
 	signed := pdf.Section{Heading: "Signed", Notes: []string{}}
 	if v.CheckedAt != nil {

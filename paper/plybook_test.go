@@ -19,12 +19,14 @@ var inches = unit.System{Length: "in", Temperature: "F", Vacuum: "inHg", Mass: "
 // data.
 func TestPaperIsInTheReadersUnits(t *testing.T) {
 	v := parts.RevisionView{Process: parts.Process{
-		DebulkEvery: 4, DebulkVacuum: 80e3, DebulkSeconds: 900, LeakDrop: 3e3, LeakSeconds: 300, BagStack: "no bleed",
+		DebulkEvery: 4, DebulkVacuum: 80e3, DebulkSeconds: 900, LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300, BagStack: "no bleed",
 	}}
 	m := Master{Revision: v, Worked: parts.Worked{Scale: parts.ScaleView{Laid: 0.45359237}}}
 	said := func(units unit.System) string {
 		var all []string
-		for _, s := range PlyBook(m, false, units).Cover {
+		book, err := PlyBook(m, false, units)
+		require.NoError(t, err)
+		for _, s := range book.Cover {
 			all = append(all, s.Notes...)
 			for _, row := range s.Rows {
 				all = append(all, row...)
@@ -33,10 +35,10 @@ func TestPaperIsInTheReadersUnits(t *testing.T) {
 		return strings.Join(all, "\n")
 	}
 	metric, us := said(unit.System{}), said(inches)
-	assert.Contains(t, metric, "Debulk every 4 plies for 15 min at 80 kPa or more; bag: no bleed; leak at most 3.0 "+
-		"kPa in 5 min.")
-	assert.Contains(t, us, "Debulk every 4 plies for 15 min at 23.6 inHg or more; bag: no bleed; leak at most 0.89 "+
-		"inHg in 5 min.")
+	assert.Contains(t, metric, "debulk every 4 plies, for 15 min at 80 kPa or more.\n"+
+		"closed with no bleed; from 80 kPa or more at most 3.0 kPa lost in 5 min.")
+	assert.Contains(t, us, "debulk every 4 plies, for 15 min at 23.6 inHg or more.\n"+
+		"closed with no bleed; from 23.6 inHg or more at most 0.89 inHg lost in 5 min.")
 	assert.Contains(t, metric, "0.454 kg")
 	assert.Contains(t, us, "1.000 lb")
 	assert.NotContains(t, metric+us, "⟨")

@@ -69,6 +69,7 @@ func asks(o master.Operation) []string {
 	add("hold: "+o.Hold, o.Hold != "")
 	add("not before the part is below "+unit.Temperature(o.Below, 0).String(), o.Below > 0)
 	add("with "+strings.Join(o.Adherends, ", "), len(o.Adherends) > 0)
+	out = append(out, o.Own()...)
 	for _, f := range o.Fields {
 		add(f.Name+limits(f), true)
 	}

@@ -55,6 +55,9 @@ func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
 	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
 		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"})
 	process := h.named("SP-25").Process
+	debulked, err := h.named("SP-25").Debulked()
+	require.NoError(t, err)
+	assert.Len(t, debulked, 2, "after both plies of the second skin, and none of the first")
 	falk := h.as("Ines Falk")
 	h.kits(code, "kit a")
 	h.signs(code, "prepare tool")

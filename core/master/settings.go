@@ -2,6 +2,7 @@ package master
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"juxta/core/bag"
@@ -188,4 +189,71 @@ func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault
 		faults = append(faults, Fault{Field: field, Says: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)})
 	}
 	return faults
+}
+
+// Says is a recipe in words, a segment each.
+func (r Recipe) Says() []string {
+	out := make([]string, len(r.Segments))
+	for k, s := range r.Segments {
+		out[k] = fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1))
+		if s.Hold > 0 {
+			out[k] += ", hold " + material.Hours(seconds(s.Hold))
+		}
+	}
+	return out
+}
+
+// Says is how plies are debulked, in words.
+func (d Debulks) Says() string {
+	var when []string
+	if d.First {
+		when = append(when, "after the first ply")
+	}
+	if d.Every > 0 {
+		when = append(when, fmt.Sprintf("every %d plies", d.Every))
+	}
+	if len(when) == 0 {
+		return "no debulk"
+	}
+	return fmt.Sprintf("debulk %s, %s", strings.Join(when, ", then "), d.How())
+}
+
+// How is one debulk in words.
+func (d Debulks) How() string {
+	return fmt.Sprintf("for %s at %s or more", material.Hours(seconds(d.Seconds)), unit.Vacuum(d.Vacuum, 0))
+}
+
+// Says is what a part is closed with, in words.
+func (c Closing) Says() string {
+	if !bag.Vacuum(c.Stack) {
+		return fmt.Sprintf("closed with %s, no leak check", c.Stack)
+	}
+	return fmt.Sprintf("closed with %s; from %s or more at most %s lost in %s", c.Stack,
+		unit.Vacuum(c.LeakStart, 0), unit.Vacuum(c.LeakDrop, 1), material.Hours(seconds(c.LeakSeconds)))
+}
+
+// Says is the run in words.
+func (h Heat) Says() string {
+	says := "run " + h.Recipe.Name + ": " + strings.Join(h.Recipe.Says(), "; ")
+	if h.PressureMax > 0 {
+		says += "; pressure at most " + unit.Vacuum(h.PressureMax, 0).String()
+	}
+	if h.PressForce > 0 {
+		says += fmt.Sprintf("; the press closes with %.0f kN", h.PressForce/1000)
+	}
+	return says
+}
+
+// Own are the settings of its own that an operation has, in words.
+func (o Operation) Own() (says []string) {
+	if o.Debulks != nil {
+		says = append(says, o.Debulks.Says())
+	}
+	if o.Closing != nil {
+		says = append(says, o.Closing.Says())
+	}
+	if o.Heat != nil {
+		says = append(says, o.Heat.Says())
+	}
+	return says
 }

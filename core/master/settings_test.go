@@ -7,6 +7,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/route"
+	"juxta/core/unit"
 )
 
 // recipe is a run of an hour at a temperature, in K.
@@ -88,4 +89,23 @@ func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
 	d.Route = append(d.Route, Operation{Key: "post", Kind: "post-cure", After: []string{"demould"}})
 	require.Len(t, d.HeatFindings(), 1)
 	assert.Equal(t, "no recipe", d.HeatFindings()[0].Rule)
+}
+
+func TestSettingsInWords(t *testing.T) {
+	h := recipe(390)
+	h.PressureMax, h.PressForce = 600e3, 250e3
+	o := Operation{
+		Debulks: &Debulks{First: true, Every: 4, Seconds: 900, Vacuum: 80e3},
+		Closing: &Closing{Stack: "caul", LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300},
+		Heat:    h,
+	}
+	said := o.Own()
+	require.Len(t, said, 3)
+	assert.Equal(t, "debulk after the first ply, then every 4 plies, for 15 min at 80 kPa or more", unit.Said(said[0]))
+	assert.Equal(t, "closed with caul; from 80 kPa or more at most 3.0 kPa lost in 5 min", unit.Said(said[1]))
+	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
+		unit.Said(said[2]))
+	assert.Equal(t, "no debulk", Debulks{}.Says())
+	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.Says())
+	assert.Empty(t, Operation{}.Own())
 }

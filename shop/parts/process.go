@@ -3,6 +3,7 @@ package parts
 import (
 	"fmt"
 
+	"juxta/core/layup"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
@@ -67,4 +68,36 @@ func (p Process) check(altitude float64) error {
 		}
 	}
 	return nil
+}
+
+// Debulked tells after which plies the stack is debulked, by the keys of the items, and how:
+// of the one pass, or at each bench of the route.
+func (v RevisionView) Debulked() (map[string]master.Debulks, error) {
+	routed, err := routedOf(&v.Document)
+	if err != nil {
+		return nil, err
+	}
+	benches := map[int][]string{}
+	for _, i := range v.Document.Items() {
+		at, laid := 0, true
+		if routed != nil {
+			at, laid = routed.Benches[i.Key] // what no operation lays is no bench's
+		}
+		if laid && i.Kind == master.Ply {
+			benches[at] = append(benches[at], i.Key)
+		}
+	}
+	out := map[string]master.Debulks{}
+	for at, plies := range benches {
+		d := v.Process.Debulks()
+		if routed != nil {
+			d = v.Process.Of(routed.Planned[at]).Debulks()
+		}
+		for _, s := range layup.Steps(len(plies), d.Policy()) {
+			if s.Debulk {
+				out[plies[s.Ply-1]] = d
+			}
+		}
+	}
+	return out, nil
 }

@@ -24,6 +24,8 @@ const words: Record<string, string> = {
   unattended: "by itself",
   fields: "what is recorded",
   second: "second person",
+  heat: "recipe and limits of its run",
+  closing: "what it is closed with",
 };
 
 export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {

@@ -1,7 +1,7 @@
 // What an operation does in its own way, where the process of the revision does not decide
 // for it: debulks of a lay, what a part is closed with, the run of a cure.
 import { useState, type ReactNode } from "react";
-import { Heading, Mark, Row, SelectField, Stack } from "../../ui/parts";
+import { Row, SelectField, Stack } from "../../ui/parts";
 import { spell, told } from "../../ui/format";
 import type { Schemas } from "../../contract/types";
 import { Figure } from "./Detail";
@@ -69,7 +69,7 @@ export function SettingsForm({
   if ((has.debulks as readonly string[]).includes(o.kind)) {
     return (
       <Own
-        name="Debulks"
+        name="Debulks go by"
         own={!!o.debulks}
         reads={<DebulksRead d={own.debulks} />}
         set={change && ((is) => change({ debulks: is ? own.debulks : undefined }))}
@@ -81,7 +81,7 @@ export function SettingsForm({
   if (o.kind === "close") {
     return (
       <Own
-        name="Closing"
+        name="Closing goes by"
         own={!!o.closing}
         reads={<ClosingRead c={own.closing} />}
         set={change && ((is) => change({ closing: is ? own.closing : undefined }))}
@@ -93,10 +93,10 @@ export function SettingsForm({
   if (!(has.heat as readonly string[]).includes(o.kind)) return null;
   return (
     <Own
-      name="Run"
+      name="Run goes by"
       own={!!o.heat}
       reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed for itself, without a run.</p>}
-      says={o.kind === "cure" ? undefined : ["signed, without a run", "a run with a recipe"]}
+      says={o.kind === "cure" ? undefined : ["nothing: signed, without a run", "a recipe of its own"]}
       set={change && ((is) => change({ heat: is ? own.heat : undefined }))}
     >
       {o.heat && change && <HeatForm h={o.heat} set={(heat) => change({ heat })} />}
@@ -124,10 +124,9 @@ function Own({
 }) {
   return (
     <Stack $gap={8}>
-      <Heading>{name}</Heading>
       <Row $gap={14} style={{ alignItems: "flex-start" }}>
         <SelectField
-          label={`${name}: whose`}
+          label={name}
           value={own ? "own" : "process"}
           disabled={!set}
           onChange={(e) => set?.(e.target.value === "own")}
@@ -286,9 +285,7 @@ function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) =>
           set={(x) => set({ ...h, pressForce: x || undefined })}
         />
       </Row>
-      <Mark tone="plain">
-        No vacuum, or no degree of cure, is asked for where its limit is 0, as of a press or a warm debulk.
-      </Mark>
+      <small>No vacuum, or no degree of cure, is asked for where its limit is 0, as of a press or a warm debulk.</small>
     </Stack>
   );
 }
