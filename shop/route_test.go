@@ -56,7 +56,8 @@ func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {
 	r, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{})
 	require.NoError(t, err)
 	assert.False(t, r.OnePass)
-	assert.Empty(t, r.Findings)
+	require.Len(t, r.Findings, 1)
+	assert.Equal(t, "no recipe", r.Findings[0].Rule, "its post-cure is signed for itself until it has one")
 	// A draft of edition 1 that is kept is one of the present edition afterwards.
 	doc = copied(kept.Document)
 	doc.Format, doc.Route = master.FormatOne, nil

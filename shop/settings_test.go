@@ -1,6 +1,7 @@
 package shop_test
 
 import (
+	"fmt"
 	"testing"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
+	"juxta/shop/cutting"
 	"juxta/shop/finish"
 	"juxta/shop/parts"
 )
@@ -220,4 +222,124 @@ func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
 	require.Len(t, reply.Faults, 2)
 	assert.Equal(t, []string{"close", "closing.leakStart"}, []string{reply.Faults[0].Key, reply.Faults[0].Field})
 	assert.Contains(t, reply.Faults[1].Says, "cure: segment 1: a target of")
+}
+
+// An operation of a room that asks for a second person, for a hold point or for something to
+// be recorded is over when that is signed; it can be held in the middle of its work.
+func TestARoomsOperationAsksForMore(t *testing.T) {
+	h := open(t)
+	h.sets = func(o *master.Operation) {
+		switch o.Key {
+		case "kit":
+			o.Second = true
+		case "lay":
+			o.Fields = []master.Field{{Key: "air", Name: "humidity", Kind: "value", Unit: "%", Most: amount(60)}}
+		case "cure":
+			o.Hold = "the door seal is looked at"
+		}
+	}
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
+	sign := func(in finish.SignStep) error {
+		_, err := h.SignStepDone(h.ctx, falk, code, in)
+		return err
+	}
+	h.signs(code, "prepare tool")
+	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "kit is signed in its own room")
+	h.kits(code, "kit")
+	at := step(h.work(code), "kit")
+	assert.Equal(t, []any{"in work", true, false}, []any{at.State, at.Single, at.Signed})
+	bench, err := h.Layup(h.ctx, code, "lay")
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
+	refusal(t, err, book.Refused, "lay waits for kit")
+	refusal(t, sign(finish.SignStep{Operation: "kit"}), book.Refused, "a second person looks and signs")
+	require.NoError(t, sign(finish.SignStep{Operation: "kit", SecondID: brandl.Person.ID, SecondPIN: pin}))
+	// In the middle of the lay: held, and taken up again.
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
+	require.NoError(t, err)
+	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "lay", Reason: "a fold in the corner"})
+	require.NoError(t, err)
+	bench, err = h.Layup(h.ctx, code, "lay")
+	require.NoError(t, err)
+	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 2, CutPly: bench.NextCut, FilmsOff: bench.Plies[0].Films})
+	refusal(t, err, book.Refused, "lay is held: a fold in the corner. Take it up again first")
+	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "lay"})
+	require.NoError(t, err)
+	h.lays(code, "lay")
+	wet := 71.0
+	damp := finish.SignStep{Operation: "lay", Fields: map[string]master.Value{"air": {Number: &wet}}}
+	refusal(t, sign(damp), book.Refused, "humidity")
+	*damp.Fields["air"].Number = 55
+	require.NoError(t, sign(damp))
+	h.bags(code, "close")
+	// What was signed is signed anew when its room has recorded something since.
+	assert.Equal(t, "done", h.stands(code)["lay"])
+	run := h.bakes("finished", code)
+	assert.Equal(t, []string{"in work", "waiting"}, []string{h.stands(code)["cure"], h.stands(code)["demould"]})
+	_, err = h.HoldStep(h.ctx, falk, code, finish.StepReason{Operation: "release", Reason: "x"})
+	refusal(t, err, book.Refused, "release is signed in its own room")
+	h.signs(code, "cure")
+	view := h.work(code)
+	assert.Equal(t, []string{"done", run}, []string{step(view, "cure").State, step(view, "cure").Run})
+	assert.Equal(t, "ready", step(view, "demould").State)
+	_, err = h.TakeBackStep(h.ctx, falk, code, finish.StepReason{Operation: "cure", Reason: "the wrong door"})
+	require.NoError(t, err)
+	assert.Equal(t, "in work", h.stands(code)["cure"], "its run is a run all the same")
+}
+
+func amount(v float64) *float64 { return &v }
+
+// Each cut of a route is nested and cut for itself, in its turn; what quality left out is
+// not cut.
+func TestEachCutOfARouteIsCutForItself(t *testing.T) {
+	h := open(t)
+	h.uncut = true
+	h.sets = func(o *master.Operation) {
+		if o.Key == "cut c" {
+			o.After = []string{"cure a"}
+		}
+	}
+	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"},
+		master.Stage{Key: "d", Name: "Lip", Kind: "second skin"})
+	lines := func(only ...string) (out []string) {
+		queue, err := h.CutQueue(h.ctx, only...)
+		require.NoError(t, err)
+		for _, d := range queue {
+			for _, b := range d.Builds {
+				if b.Code == code {
+					out = append(out, fmt.Sprintf("%s %d %s", b.Says, b.Plies, b.Waits))
+				}
+			}
+		}
+		return out
+	}
+	assert.Equal(t, []string{
+		"cut of Skin 2 ", "cut of Second skin 2 waits for cure of Skin", "cut of Lip 2 ",
+	}, lines())
+	assert.Equal(t, []string{"cut of Lip 2 "}, lines(code+" cut d"))
+	roll := h.received("Sable twill 200", "LOT-400", 60).Code
+	h.ready(roll)
+	_, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{code}})
+	refusal(t, err, book.Refused, "cut of Second skin waits for cure of Skin")
+	_, err = h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{code + " cut x"}})
+	refusal(t, err, book.Invalid, "nothing of these builds is left to cut from Sable twill 200")
+	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(code+" cut a", roll))
+	require.NoError(t, err)
+	at := h.stands(code)
+	assert.Equal(t, []string{"done", "ready", "waiting"}, []string{at["cut a"], at["cut d"], at["cut c"]})
+	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "cut d", Reason: "no lip", PIN: pin})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"cut of Second skin 2 waits for cure of Skin"}, lines())
+	h.kits(code, "kit a")
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay a")
+	h.bags(code, "close a")
+	h.bakes("finished", code)
+	assert.Equal(t, []string{"cut of Second skin 2 "}, lines())
+	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(code, roll))
+	require.NoError(t, err)
+	assert.Empty(t, lines())
+	assert.Equal(t, "done", h.stands(code)["cut c"])
 }

@@ -46,8 +46,9 @@ type house struct {
 	ctx context.Context
 	at  time.Time
 
-	asks string                    // qualification that every operation of a walking build asks for
-	sets func(o *master.Operation) // writes settings of a walking build's operations
+	asks  string                    // qualification that every operation of a walking build asks for
+	sets  func(o *master.Operation) // writes settings of a walking build's operations
+	uncut bool                      // a walking build is not cut
 }
 
 // all are the newest 200 builds.

@@ -63,6 +63,7 @@ func (o Operation) Core() route.Operation {
 		Key: o.Key, Kind: route.Kind(o.Kind), Name: o.Name, Stages: o.Stages, After: o.After,
 		SetUp: seconds(o.SetUp), Attended: seconds(o.Attended), Unattended: seconds(o.Unattended),
 		Adherends: len(o.Adherends), Heated: o.Heat != nil,
+		Signs: route.Kind(o.Kind) != route.Releasing && (len(o.Fields) > 0 || o.Second || o.Hold != ""),
 	}
 }
 

@@ -160,9 +160,10 @@ func (h Heat) Plan() []cure.Planned {
 	return cure.Plan(h.Recipe.Core(), h.PartLag, cure.PlanStep, cure.PlanMost)
 }
 
-// HeatFindings are what a planner should look at in the runs of the route's own recipes:
-// what takes longer than its planned time, and a post-cure that no run records.
-func (d Document) HeatFindings() []route.Finding {
+// OperationFindings are what a planner should look at in the operations themselves: a
+// recipe that takes longer than its planned time, a post-cure that no run records, and what
+// a release asks for, which has signatures of its own.
+func (d Document) OperationFindings() []route.Finding {
 	var found []route.Finding
 	for _, o := range d.Route {
 		c := o.Core()
@@ -175,6 +176,9 @@ func (d Document) HeatFindings() []route.Finding {
 				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Says: fmt.Sprintf(
 					"%s: its recipe runs %s, and %s are planned for it", says, material.Hours(runs), material.Hours(c.Takes()))})
 			}
+		case c.Kind == route.Releasing && (len(o.Fields) > 0 || o.Second || o.Hold != ""):
+			found = append(found, route.Finding{Rule: "not asked", Key: o.Key, Says: says +
+				": the disposition has its own signature and asks for nothing else; record it in an inspect before it"})
 		case o.Heat == nil && c.Kind == route.PostCuring:
 			found = append(found, route.Finding{Rule: "no recipe", Key: o.Key, Says: says +
 				": it has no recipe of its own, so it is signed for itself and no run records it"})

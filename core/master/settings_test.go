@@ -79,16 +79,16 @@ func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
 			d.Route[k].SetUp, d.Route[k].Attended, d.Route[k].Unattended = 0, 0, 3600
 		}
 	}
-	found := d.HeatFindings()
+	found := d.OperationFindings()
 	require.Len(t, found, 1, "the ramp takes half an hour besides")
 	assert.Contains(t, found[0].Says, "cure: its recipe runs 1 h 32, and 1 h are planned for it")
 	for k := range d.Route {
 		d.Route[k].Unattended = 5400
 	}
-	assert.Empty(t, d.HeatFindings())
+	assert.Empty(t, d.OperationFindings())
 	d.Route = append(d.Route, Operation{Key: "post", Kind: "post-cure", After: []string{"demould"}})
-	require.Len(t, d.HeatFindings(), 1)
-	assert.Equal(t, "no recipe", d.HeatFindings()[0].Rule)
+	require.Len(t, d.OperationFindings(), 1)
+	assert.Equal(t, "no recipe", d.OperationFindings()[0].Rule)
 }
 
 func TestSettingsInWords(t *testing.T) {

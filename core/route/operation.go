@@ -111,6 +111,7 @@ type Operation struct {
 	SetUp, Attended, Unattended time.Duration
 	Adherends                   int  // bond: how many things come from elsewhere
 	Heated                      bool // it has a recipe of its own
+	Signs                       bool // it asks for more than its room records: fields, a second person, a hold point
 }
 
 // Heats says whether the operation is a run of an oven or a press: every cure, and a

@@ -1,5 +1,7 @@
 package route
 
+import "time"
+
 // Records are what the rooms have recorded of a build that walks its route, by the keys
 // of the operations.
 type Records struct {
@@ -10,6 +12,8 @@ type Records struct {
 	Closed   map[string]bool  // what is closed, and whether it was found tight, or need not be
 	Runs     map[string]Run   // the last run of what is heated
 	Released bool
+
+	Latest map[string]time.Time // when a room recorded something of an operation last
 }
 
 // Plies of a stage, and how many of them are cut.
@@ -29,55 +33,80 @@ const (
 )
 
 // Marks are the marks that follow from what was recorded. A lay without a step at the
-// bench is signed for itself ([Route.Single]).
+// bench is signed for itself, and so is what asks for more than its room records, once the
+// room is done with it ([Route.Single]).
 func (r *Route) Marks(rec Records) map[string]Mark {
 	marks := map[string]Mark{}
-	set := func(key string, begun, done bool) {
-		switch {
-		case done:
-			marks[key] = Mark{State: Done}
-		case begun:
-			marks[key] = Mark{State: InWork}
-		}
-	}
 	for k, o := range r.Operations {
-		if m, signed := rec.Signed[o.Key]; signed && (r.Single(k, rec) || m.State == LeftOut) {
-			marks[o.Key] = m
-			continue
-		}
-		if o.Heats() {
-			set(o.Key, rec.Runs[o.Key] == Running, rec.Runs[o.Key] == Complete)
-			continue
-		}
-		switch o.Kind {
-		case Cutting:
-			cut, plies := 0, 0
-			for _, stage := range o.Stages {
-				cut += rec.Stages[stage].Cut
-				plies += rec.Stages[stage].Plies
+		signed, there := rec.Signed[o.Key]
+		room, begun := r.room(k, rec)
+		switch {
+		case there && (r.alone(k, rec) || signed.State == LeftOut || signed.State == Held):
+			marks[o.Key] = signed
+		case !begun || r.alone(k, rec):
+		case o.Signs && room == Done:
+			// What was recorded after the signature was not signed.
+			if there && signed.State == Done && !signed.At.Before(rec.Latest[o.Key]) {
+				marks[o.Key] = signed
+			} else {
+				marks[o.Key] = Mark{State: InWork}
 			}
-			set(o.Key, cut > 0, cut >= plies)
-		case Kitting:
-			set(o.Key, false, rec.Counted[o.Key])
-		case Laying:
-			set(o.Key, rec.Benches[o.Key].Begun, rec.Benches[o.Key].Done)
-		case Closing:
-			tight, closed := rec.Closed[o.Key]
-			set(o.Key, closed, tight)
-		case Releasing:
-			set(o.Key, false, rec.Released)
+		default:
+			marks[o.Key] = Mark{State: room}
 		}
 	}
 	return marks
 }
 
-// Single says whether an operation is signed for itself: by its kind, or because a lay has
-// no step at the bench, as that of a core alone.
-func (r *Route) Single(k int, rec Records) bool {
+// room is how far the room of an operation has come with it, if it has begun.
+func (r *Route) room(k int, rec Records) (State, bool) {
+	o := r.Operations[k]
+	far := func(begun, done bool) (State, bool) {
+		if done {
+			return Done, true
+		}
+		return InWork, begun
+	}
+	if o.Heats() {
+		return far(rec.Runs[o.Key] == Running, rec.Runs[o.Key] == Complete)
+	}
+	switch o.Kind {
+	case Cutting:
+		cut, plies := 0, 0
+		for _, stage := range o.Stages {
+			cut += rec.Stages[stage].Cut
+			plies += rec.Stages[stage].Plies
+		}
+		return far(cut > 0, cut >= plies)
+	case Kitting:
+		return far(false, rec.Counted[o.Key])
+	case Laying:
+		return far(rec.Benches[o.Key].Begun, rec.Benches[o.Key].Done)
+	case Closing:
+		tight, closed := rec.Closed[o.Key]
+		return far(closed, tight)
+	case Releasing:
+		return far(false, rec.Released)
+	}
+	return InWork, false
+}
+
+// alone says whether an operation has nothing but its signature: by its kind, or because
+// a lay has no step at the bench, as that of a core alone.
+func (r *Route) alone(k int, rec Records) bool {
 	o := r.Operations[k]
 	if o.Kind != Laying {
 		return o.Single()
 	}
 	_, steps := rec.Benches[o.Key]
 	return !steps
+}
+
+// Single says whether an operation is signed for itself as it stands.
+func (r *Route) Single(k int, rec Records) bool {
+	if r.alone(k, rec) {
+		return true
+	}
+	room, _ := r.room(k, rec)
+	return r.Operations[k].Signs && room == Done
 }

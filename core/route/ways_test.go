@@ -287,3 +287,42 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	marks := r.Marks(Records{Runs: map[string]Run{"one": Complete, "two": Running}})
 	assert.Equal(t, map[string]Mark{"one": {State: Done}, "two": {State: InWork}}, marks)
 }
+
+// What asks for more than its room records is over once that is signed, and has to be
+// signed again when its room recorded something since; what is held stays so whatever its
+// room says.
+func TestWhatAsksForMoreIsSignedOnceItsRoomIsDone(t *testing.T) {
+	r, faults := New([]Operation{
+		{Key: "kit", Kind: Kitting, Stages: []string{"a"}, Signs: true},
+		{Key: "lay", Kind: Laying, Stages: []string{"a"}, After: []string{"kit"}, Signs: true},
+		{Key: "close", Kind: Closing, Stages: []string{"a"}, After: []string{"lay"}},
+	}, []Stage{{Key: "a"}})
+	require.Empty(t, faults)
+	at := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
+	rec := Records{
+		Counted: map[string]bool{"kit": true}, Benches: map[string]Bench{"lay": {Begun: true}},
+		Signed: map[string]Mark{}, Latest: map[string]time.Time{"kit": at, "lay": at},
+	}
+	state := func(key string) State { return r.Marks(rec)[key].State }
+	assert.Equal(t, InWork, state("kit"), "counted, and not signed")
+	assert.True(t, r.Single(0, rec))
+	assert.Equal(t, InWork, state("lay"))
+	assert.False(t, r.Single(1, rec), "there are plies to be laid yet")
+	rec.Signed["kit"] = Mark{State: Done, At: at}
+	assert.Equal(t, Done, state("kit"))
+	rec.Latest["kit"] = at.Add(time.Minute)
+	assert.Equal(t, InWork, state("kit"), "it was counted anew after the signature")
+	rec.Signed["lay"] = Mark{State: Held, Reason: "a fold"}
+	assert.Equal(t, Held, state("lay"))
+	rec.Signed["lay"] = Mark{State: InWork}
+	assert.Equal(t, InWork, state("lay"), "taken up again")
+	rec.Signed["lay"] = Mark{State: Done, At: at}
+	assert.Equal(t, InWork, state("lay"), "a signature is none before its room is done")
+	rec.Benches["lay"] = Bench{Begun: true, Done: true}
+	assert.Equal(t, Done, state("lay"))
+	rec.Closed = map[string]bool{"close": true}
+	rec.Signed["close"] = Mark{State: Held, Reason: "the gauge"}
+	assert.Equal(t, Held, state("close"))
+	delete(rec.Signed, "close")
+	assert.Equal(t, Done, state("close"), "it asks for nothing more")
+}

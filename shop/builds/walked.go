@@ -175,6 +175,12 @@ func walked(db *gorm.DB, ids []int64, out map[int64]*Walk) error {
 		}
 		w.Records.Runs[r.Operation] = route.Run(r.State)
 	}
+	for _, w := range out {
+		w.Records.Latest = map[string]time.Time{}
+		for key, last := range w.Last {
+			w.Records.Latest[key] = last.At
+		}
+	}
 	var lines []SignedLine
 	if err := db.Raw(`select distinct on (l.build_id, l.operation) l.*, p.name as person,
 			coalesce(q.name, '') as second_name

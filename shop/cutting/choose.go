@@ -34,7 +34,7 @@ type CutDemand struct {
 	NotWeighed int          `json:"notWeighed" doc:"Rolls that expire later than those weighed"`
 }
 
-// CutBuild is a build with plies of a material still to cut.
+// CutBuild is a build with plies of a material still to cut, by operation of its route.
 type CutBuild struct {
 	Code   string    `json:"code"`
 	Number string    `json:"number"`
@@ -42,7 +42,12 @@ type CutBuild struct {
 	Plies  int       `json:"plies" doc:"Still to cut from this material"`
 	Area   float64   `json:"area" doc:"m²"`
 	CureAt time.Time `json:"cureAt"`
-	Misfit string    `json:"misfit,omitempty" doc:"Why no roll on hand can be cut for it: the rolls are weighed without it"`
+
+	Operation string `json:"operation,omitempty" doc:"Of its route, that cuts these plies"`
+	Says      string `json:"says,omitempty" doc:"What the operation is called"`
+	Waits     string `json:"waits,omitempty" doc:"What it still waits for: it is not nested before"`
+
+	Misfit string `json:"misfit,omitempty" doc:"Why no roll on hand can be cut for it: the rolls are weighed without it"`
 
 	longest, widest float64
 }
@@ -66,10 +71,7 @@ type RollChoice struct {
 func (s *Room) CutQueue(ctx context.Context, builds ...string) ([]CutDemand, error) {
 	return book.Recall(ctx, s.Book, fmt.Sprint("cut queue ", builds), func(ctx context.Context) ([]CutDemand, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) ([]CutDemand, error) {
-			if len(builds) > 0 {
-				return s.cutDemands(db, "b.code in ?", builds)
-			}
-			return s.cutDemands(db, "true")
+			return s.cutDemands(db, builds, "true")
 		})
 	})
 }
@@ -88,9 +90,9 @@ func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDe
 					return nil, err
 				}
 				if len(plies) > 0 {
-					return s.cutDemands(db, "b.id = ? and p.number in ?", b.ID, plies)
+					return s.cutDemands(db, nil, "b.id = ? and p.number in ?", b.ID, plies)
 				}
-				return s.cutDemands(db, "b.id = ?", b.ID)
+				return s.cutDemands(db, nil, "b.id = ?", b.ID)
 			})
 		},
 	)
@@ -98,8 +100,8 @@ func (s *Room) WhichRoll(ctx context.Context, code string, plies []int) ([]CutDe
 
 // cutDemands are the demands of some plies not cut yet with the rolls weighed for
 // each.
-func (s *Room) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
-	demands, err := cutAreas(db, where, args...)
+func (s *Room) cutDemands(db *gorm.DB, only []string, where string, args ...any) ([]CutDemand, error) {
+	demands, err := s.cutAreas(db, only, where, args...)
 	if err != nil {
 		return nil, err
 	}
@@ -113,7 +115,7 @@ func (s *Room) cutDemands(db *gorm.DB, where string, args ...any) ([]CutDemand, 
 			return nil, err
 		}
 		for _, b := range d.Builds {
-			if b.Misfit == "" && b.CureAt.After(until) {
+			if b.Misfit == "" && b.Waits == "" && b.CureAt.After(until) {
 				until = b.CureAt
 			}
 		}
@@ -145,6 +147,9 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 			)
 			continue
 		}
+		if b.Waits != "" {
+			continue
+		}
 		fit.Plies += b.Plies
 		fit.Area += b.Area
 		fit.Longest, fit.Widest = max(fit.Longest, b.longest), max(fit.Widest, b.widest)
@@ -156,8 +161,12 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 }
 
 // cutAreas are the demands of some plies not cut yet, without rolls.
-func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
-	open, err := uncutPlies(db, where, args...)
+func (s *Room) cutAreas(db *gorm.DB, only []string, where string, args ...any) ([]CutDemand, error) {
+	open, err := s.uncut(db, only, where, args...)
+	if err != nil {
+		return nil, err
+	}
+	waits, err := s.waits(db, open)
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +179,7 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 		return nil, err
 	}
 	out := []CutDemand{}
-	at := map[int64]int{}
+	at, of := map[int64]int{}, map[string]int{}
 	for _, p := range open {
 		m := materials[p.MaterialID]
 		i, seen := at[m.Family]
@@ -189,10 +198,17 @@ func cutAreas(db *gorm.DB, where string, args ...any) ([]CutDemand, error) {
 			)
 		}
 		d := &out[i]
-		if n := len(d.Builds); n == 0 || d.Builds[n-1].Code != p.Build {
-			d.Builds = append(d.Builds, CutBuild{Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt})
+		key := fmt.Sprint(m.Family, " ", p.Build, " ", p.Operation)
+		n, known := of[key]
+		if !known {
+			n = len(d.Builds)
+			of[key] = n
+			d.Builds = append(d.Builds, CutBuild{
+				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation, Says: p.Says,
+				Waits: waits[p.BuildID][p.Operation],
+			})
 		}
-		b, ring := &d.Builds[len(d.Builds)-1], p.Outline.Ring()
+		b, ring := &d.Builds[n], p.Outline.Ring()
 		box := pattern.OnRoll(ring, wire.Degrees(p.AngleDeg), p.FaceUp).Bounds()
 		b.Plies++
 		b.Area += ring.Area()
@@ -397,7 +413,7 @@ type ShortageView struct {
 // Scarcity holds what is on hand against what open builds need, by date.
 func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]ScarceView, error) {
-		demands, err := cutAreas(db, "true")
+		demands, err := s.cutAreas(db, nil, "true")
 		if err != nil {
 			return nil, err
 		}
@@ -460,8 +476,13 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			var needs []material.Need
 			called := map[string]CutBuild{}
 			for _, b := range d.Builds {
-				needs = append(needs, material.Need{Build: b.Code, By: b.CureAt, Area: b.Area})
 				called[b.Code] = b
+				// Of one build it is the same whatever operation cuts it.
+				if n := len(needs); n > 0 && needs[n-1].Build == b.Code {
+					needs[n-1].Area += b.Area
+					continue
+				}
+				needs = append(needs, material.Need{Build: b.Code, By: b.CureAt, Area: b.Area})
 			}
 			for _, short := range material.Scarce(needs, have, v.Yield) {
 				b := called[short.Build]

@@ -17,7 +17,6 @@ import (
 	"juxta/core/pattern"
 	"juxta/shop/book"
 	"juxta/shop/builds"
-	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -71,31 +70,10 @@ type NestView struct {
 	Thickness float64            `json:"thickness"`
 }
 
-type uncutPly struct {
-	parts.Ply
-	BuildID int64
-	Build   string
-	Part    string
-	Serial  string
-	CureAt  time.Time
-}
-
-// uncutPlies are the plies of builds not cut yet.
-func uncutPlies(db *gorm.DB, where string, args ...any) ([]uncutPly, error) {
-	var rows []uncutPly
-	err := db.Table("plies p").Select("p.*, b.id as build_id, b.code as build, t.number as part, b.serial, b.cure_at").
-		Joins("join builds b on b.revision_id = p.revision_id").
-		Joins("join revisions r on r.id = b.revision_id").Joins("join parts t on t.id = r.part_id").
-		Where("b.done_at is null and not exists (select from cut_plies c where c.build_id = b.id and c.ply_id = p.id)").
-		Where(where, args...).
-		Order("b.id, p.number").Find(&rows).Error
-	return rows, err
-}
-
 // NewNest asks for a nest of some builds' plies not cut yet on a roll.
 type NewNest struct {
 	Roll     string   `json:"roll"`
-	Builds   []string `json:"builds" minItems:"1" maxItems:"50"`
+	Builds   []string `json:"builds" minItems:"1" maxItems:"50" doc:"By their codes; of one on a route also one operation, its key after a space"`
 	Gap      float64  `json:"gap,omitempty" doc:"For the knife, m; 0 means 2 mm" minimum:"0" maximum:"0.05"`
 	EdgeTrim float64  `json:"edgeTrim,omitempty" doc:"m; 0 means 5 mm" minimum:"0" maximum:"0.2"`
 	Seed     uint64   `json:"seed,omitempty"`
@@ -117,19 +95,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		if err != nil {
 			return NestLine{}, err
 		}
-		for i, code := range in.Builds {
-			b, err := book.Find[builds.Build](tx.DB, ident.Build, code, "build")
-			if err != nil {
-				return NestLine{}, err
-			}
-			in.Builds[i] = b.Code
-		}
-		open, err := uncutPlies(
-			tx.DB,
-			"p.material_id in (select id from materials where family = ?) and b.code in ?",
-			m.Family,
-			in.Builds,
-		)
+		open, err := s.uncut(tx.DB, in.Builds, "p.material_id in (select id from materials where family = ?)", m.Family)
 		if err != nil {
 			return NestLine{}, err
 		}
@@ -156,6 +122,9 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		}
 		id, code, err := book.NextCode(tx.DB, "nests", ident.Nest)
 		if err != nil {
+			return NestLine{}, err
+		}
+		if err := s.inTurn(tx.DB, open); err != nil {
 			return NestLine{}, err
 		}
 		var pieces []NestPiece

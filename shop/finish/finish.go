@@ -36,6 +36,7 @@ type WorkStep struct {
 	Fields map[string]master.Value `json:"fields,omitempty"`
 	Run    string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
 	Forms  []builds.PreformView    `json:"forms,omitempty" doc:"Join: the pre-forms that it takes"`
+	Signed bool                    `json:"signed,omitempty" doc:"Something is recorded of it that can be taken back"`
 	Lays   bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
 
 	walk    *builds.Walk
@@ -46,12 +47,6 @@ type WorkStep struct {
 type Waiting struct {
 	Build     builds.BuildLine `json:"build"`
 	Operation builds.RouteStep `json:"operation"`
-}
-
-// signed says whether something is recorded of it that can be taken back.
-func (o WorkStep) signed() bool {
-	_, there := o.walk.Lines[o.Operation]
-	return there
 }
 
 // bench is how far the plies of a join have come that are laid at the bench.
@@ -112,7 +107,7 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 			view.Reason = at.Mark.Reason
 		}
 		if l, there := w.Lines[key]; there {
-			view.Second, view.Fields = l.SecondName, l.Fields
+			view.Second, view.Fields, view.Signed = l.SecondName, l.Fields, true
 		}
 		view.Run = w.Runs[key].Code
 		v.Operations = append(v.Operations, view)

@@ -66,7 +66,7 @@ func (s *Room) step(
 		switch {
 		case o == nil:
 			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, key)
-		case !o.Single && (act != book.LeaveOutStep || o.Kind == string(route.Releasing)):
+		case !o.Single && !o.beside(act, what):
 			return v, book.First.Errorf("%s is signed in its own room", o.Says)
 		case b.Room == "finished":
 			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
@@ -89,6 +89,16 @@ func (s *Room) step(
 		}
 		return s.WorkOf(tx.DB, code)
 	})
+}
+
+// beside says whether something may be recorded of an operation beside what its room
+// records: that it is left out, that it is held, and that it is taken up again.
+func (o WorkStep) beside(act book.Act, what string) bool {
+	if o.Kind == string(route.Releasing) {
+		return false
+	}
+	running := o.Room == string(route.Cure) && o.State == "in work" // it is stopped at the oven
+	return act == book.LeaveOutStep || what == "hold" && !running || what == "start" && o.State == "held"
 }
 
 // asks refuses an operation to somebody who does not hold what it asks for. Who holds,
@@ -251,7 +261,7 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 	return s.step(ctx, by, book.FinishPart, "take back", code, in.Operation, in,
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			switch {
-			case !o.signed():
+			case !o.Signed:
 				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
 			case strings.TrimSpace(in.Reason) == "":
 				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")

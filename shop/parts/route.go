@@ -127,7 +127,7 @@ func RouteOf(doc master.Document) RouteReply {
 		out.Operations = append(out.Operations, v)
 		out.Work += (o.SetUp + o.Attended).Seconds()
 	}
-	for _, f := range append(r.Check(), doc.HeatFindings()...) {
+	for _, f := range append(r.Check(), doc.OperationFindings()...) {
 		out.Findings = append(out.Findings, RouteFinding(f))
 	}
 	return out

@@ -2985,12 +2985,18 @@ export interface components {
             /** @description Why no roll on hand can be cut for it: the rolls are weighed without it */
             misfit?: string;
             number: string;
+            /** @description Of its route, that cuts these plies */
+            operation?: string;
             /**
              * Format: int64
              * @description Still to cut from this material
              */
             plies: number;
+            /** @description What the operation is called */
+            says?: string;
             serial: string;
+            /** @description What it still waits for: it is not nested before */
+            waits?: string;
         };
         CutDemand: {
             /**
@@ -4725,6 +4731,7 @@ export interface components {
             sure?: boolean;
         };
         NewNest: {
+            /** @description By their codes; of one on a route also one operation, its key after a space */
             builds: string[];
             /**
              * Format: double
@@ -6811,6 +6818,8 @@ export interface components {
             /** @description What it is called */
             says: string;
             second?: string;
+            /** @description Something is recorded of it that can be taken back */
+            signed?: boolean;
             /** Format: date-time */
             since?: string;
             /** @description It is signed for itself, on the page of the route */

@@ -74,6 +74,12 @@ export function RouteSteps({
         ))}
         <Link to={`/finish/${code}?operation=${encodeURIComponent(at.operation)}`}>The way of this build</Link>
       </Steps>
+      {at.single && at.state === "in work" && ["kits", "layup", "bag"].includes(at.room) && (
+        <p style={{ margin: "0 0 8px", fontSize: 18 }}>
+          <Mark tone="attend">It is not over yet:</Mark>{" "}
+          <Link to={placeOf(code, at)}>sign what this operation records</Link>
+        </p>
+      )}
       {waits && waits.length > 0 && (
         <p style={{ margin: "0 0 8px" }}>
           <Mark tone="attend">Not yet: {waits.join(", and ")}.</Mark>

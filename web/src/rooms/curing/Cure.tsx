@@ -109,7 +109,7 @@ export function CureStart() {
           ))}
           {besides.length > 0 && (
             <>
-              <Heading>Post-cures, signed for themselves</Heading>
+              <Heading>To be signed</Heading>
               {besides.map(({ b, s }) => (
                 <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
                   {b.number} · {b.serial}: {s.says}

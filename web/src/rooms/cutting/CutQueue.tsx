@@ -124,11 +124,14 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
   return <Mark tone={tone}>{says}</Mark>;
 }
 
+/** A build, or one operation of it. */
+const keyOf = (b: Demand["builds"][number]) => (b.operation ? `${b.code} ${b.operation}` : b.code);
+
 function Ask({ demand: all }: { demand: Demand }) {
   const navigate = useNavigate();
   const { may } = useSession();
   const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));
-  const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit).map((b) => b.code));
+  const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit && !b.waits).map(keyOf));
   // The rolls are weighed for what is ticked: another width, other hours to cure.
   const some = api.useQuery(
     "get",
@@ -161,20 +164,28 @@ function Ask({ demand: all }: { demand: Demand }) {
         </thead>
         <tbody>
           {demand.builds.map((b) => (
-            <tr key={b.code}>
+            <tr key={keyOf(b)}>
               <td>
                 <label>
                   <input
                     type="checkbox"
-                    checked={builds.includes(b.code)}
+                    checked={builds.includes(keyOf(b))}
+                    disabled={b.waits !== undefined}
                     onChange={(e) =>
-                      setBuilds(e.target.checked ? [...builds, b.code] : builds.filter((c) => c !== b.code))
+                      setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))
                     }
                   />{" "}
                   <b>
                     {b.number} · {b.serial}
                   </b>
+                  {b.says && b.says !== "cut" && <small> {b.says}</small>}
                 </label>
+                {b.waits && (
+                  <>
+                    <br />
+                    <Mark tone="attend">{b.waits}</Mark>
+                  </>
+                )}
                 {b.misfit && (
                   <>
                     <br />
@@ -211,7 +222,7 @@ function Ask({ demand: all }: { demand: Demand }) {
       <Row style={{ marginTop: 14 }}>
         <Offer act="nest and cut">
           <Button $bench onPress={go} why={why} isDisabled={start.isPending}>
-            Nest {demand.builds.filter((b) => builds.includes(b.code)).reduce((n, b) => n + b.plies, 0)} plies on{" "}
+            Nest {demand.builds.filter((b) => builds.includes(keyOf(b))).reduce((n, b) => n + b.plies, 0)} plies on{" "}
             {roll || "a roll"}
           </Button>
         </Offer>

@@ -35,6 +35,9 @@ function useVerdicts(code: string, operation: string, fields: Values, asks: bool
   return verdicts;
 }
 
+/** What is done in a room of its own and can be held there. */
+const holds = ["cut", "kit", "lay", "join", "close"];
+
 type Typed = {
   fields: Values;
   part: number;
@@ -134,7 +137,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         {open && o.planned.second && <SecondPerson of={second} />}
         <Refusal error={sign.error ?? start.error} />
         <Row $gap={12}>
-          {begins && (o.state === "ready" || o.state === "held") && (
+          {((begins && o.state === "ready") || o.state === "held") && (
             <Button
               $bench
               $quiet
@@ -174,10 +177,10 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
           )}
         </Row>
         <Row $gap={12} $top>
-          {open && (
+          {(open || (!over && !o.single && holds.includes(o.kind) && ["ready", "in work"].includes(o.state))) && (
             <Reasoned opens="Hold it, refer …" why="What is to be looked at" does="Hold it" run={reasoned(hold)} />
           )}
-          {begins && o.since && (
+          {begins && o.signed && (
             <Reasoned opens="Take back …" why="What was wrong" does="Take it back" run={reasoned(back)} />
           )}
         </Row>
