@@ -170,6 +170,42 @@ func (h *house) stands(code string) map[string]string {
 	return out
 }
 
+// A pre-form that is too old is not joined, unless quality says why; that stands in the record.
+func TestAPreFormThatIsTooOldIsForQualityToDecide(t *testing.T) {
+	h := open(t)
+	code := h.walking("hollow part", master.Stage{Key: "t", Name: "Top", Kind: "pre-form"},
+		master.Stage{Key: "u", Name: "Bottom", Kind: "pre-form"})
+	h.signs(code, "prepare tool")
+	for _, stage := range []string{"t", "u"} {
+		h.kits(code, "kit "+stage)
+		h.lays(code, "lay "+stage)
+	}
+	join := finish.SignStep{Operation: "join"}
+	for _, f := range step(h.work(code), "join").Forms {
+		join.Labels = append(join.Labels, f.Code)
+	}
+	h.at = h.at.Add(200 * time.Hour)
+	label := finish.LabelAt{Operation: "join", Label: join.Labels[0]}
+	says, err := h.Label(h.ctx, code, label)
+	require.NoError(t, err)
+	assert.False(t, says.Fits)
+	assert.Contains(t, says.Says, ", Top, is too old to join: its tack life ended 8 h ago. A quality person has to decide")
+	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
+	refusal(t, err, book.Refused, "is too old to join")
+	join.Although = "pressed and looked at: it still lies"
+	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
+	refusal(t, err, book.Refused, "a quality person decides")
+	label.Although = true
+	says, err = h.Label(h.ctx, code, label)
+	require.NoError(t, err)
+	assert.True(t, says.Fits)
+	_, err = h.SignStepDone(h.ctx, h.as("Jonas Quist"), code, join)
+	require.NoError(t, err)
+	joined := step(h.work(code), "join")
+	assert.Equal(t, "done", joined.State)
+	assert.Equal(t, join.Although, joined.Fields["joined although Top is too old"].Text)
+}
+
 // A sandwich in three cures: each stage has its kit, its bench, its bag and its run.
 func TestASandwichWalksThreeCures(t *testing.T) {
 	h := open(t)

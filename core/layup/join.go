@@ -6,8 +6,9 @@ import "slices"
 type Form struct {
 	Code string // its label
 	Name string
-	Laid bool // its last ply is laid
-	Over bool // its out-life is spent
+	Laid bool   // its last ply is laid
+	Over string // why it is too old to be joined; empty: it is not
+	Let  bool   // quality lets it be joined all the same
 }
 
 // Takes says why a label cannot be joined here now, or nil. Taken are the labels that
@@ -21,8 +22,9 @@ func Takes(forms []Form, taken []string, label string) *Refusal {
 		return late("%s, %s, is scanned already: one label lies twice, or was scanned twice", label, forms[k].Name)
 	case !forms[k].Laid:
 		return forbidden("%s, %s, is not laid yet", label, forms[k].Name)
-	case forms[k].Over:
-		return forbidden("the out-life of %s, %s, is spent: a quality person has to decide", label, forms[k].Name)
+	case forms[k].Over != "" && !forms[k].Let:
+		return forbidden("%s, %s, is too old to join: %s. A quality person has to decide",
+			label, forms[k].Name, forms[k].Over)
 	}
 	return nil
 }

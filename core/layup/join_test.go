@@ -8,19 +8,23 @@ import (
 )
 
 func TestAJoinTakesEachOfItsPreFormsOnce(t *testing.T) {
-	forms := []Form{{"F-1", "Top", true, false}, {"F-2", "Bottom", true, false}}
+	forms := []Form{{Code: "F-1", Name: "Top", Laid: true}, {Code: "F-2", Name: "Bottom", Laid: true}}
 	assert.Nil(t, Joined(forms, []string{"F-2", "F-1"}), "in any order")
 	assert.Nil(t, Joined(nil, nil))
-	early, spent := []Form{forms[0], {"F-2", "Bottom", false, false}}, []Form{forms[0], {"F-2", "Bottom", true, true}}
+	early := []Form{forms[0], {Code: "F-2", Name: "Bottom"}}
+	spent := []Form{forms[0], {Code: "F-2", Name: "Bottom", Laid: true, Over: "its tack life ended 2 h ago"}}
+	let := []Form{forms[0], spent[1]}
+	let[1].Let = true
+	assert.Nil(t, Joined(let, []string{"F-1", "F-2"}), "quality has decided")
 	for says, c := range map[string]struct {
 		forms   []Form
 		scanned []string
 	}{
-		"scan the label of Bottom (F-2)":           {forms, []string{"F-1"}},
-		"F-9 is no pre-form of this join":          {forms, []string{"F-1", "F-9"}},
-		"F-1, Top, is scanned already":             {forms, []string{"F-1", "F-1"}},
-		"F-2, Bottom, is not laid yet":             {early, []string{"F-1", "F-2"}},
-		"the out-life of F-2, Bottom, is spent: a": {spent, []string{"F-2", "F-1"}},
+		"scan the label of Bottom (F-2)":                                          {forms, []string{"F-1"}},
+		"F-9 is no pre-form of this join":                                         {forms, []string{"F-1", "F-9"}},
+		"F-1, Top, is scanned already":                                            {forms, []string{"F-1", "F-1"}},
+		"F-2, Bottom, is not laid yet":                                            {early, []string{"F-1", "F-2"}},
+		"F-2, Bottom, is too old to join: its tack life ended 2 h ago. A quality": {spent, []string{"F-2", "F-1"}},
 	} {
 		r := Joined(c.forms, c.scanned)
 		require.NotNil(t, r, says)

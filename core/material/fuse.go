@@ -55,6 +55,17 @@ func (f Fuse) Ends() time.Time {
 	return f.RunsOut
 }
 
+// Old says why what is laid already must not be joined to other plies any more, or nil.
+func (f Fuse) Old() error {
+	switch {
+	case f.Ages && f.Spent >= f.Life:
+		return fmt.Errorf("its out-life of %s is spent", Hours(f.Life))
+	case f.HasTack && f.Tack <= 0:
+		return fmt.Errorf("its tack life ended %s ago", Hours(-f.Tack))
+	}
+	return nil
+}
+
 // Refusal says why material with this fuse must not be used now, or nil.
 func (f Fuse) Refusal(now time.Time) error {
 	switch {

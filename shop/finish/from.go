@@ -38,12 +38,16 @@ func (o WorkStep) sent() map[string]master.Value {
 // joins holds the labels that were scanned at a join against its pre-forms, and writes them
 // down. The plies that close the joint are laid first.
 func (s *Room) joins(
-	tx *book.Tx, code string, o WorkStep, labels []string, fields map[string]master.Value,
+	tx *book.Tx, code string, o WorkStep, labels []string, although string, fields map[string]master.Value,
 ) error {
 	if o.Kind != string(route.Joining) {
 		return nil
 	}
-	forms, views, err := s.formsOf(tx.DB, code, o.Operation)
+	although = strings.TrimSpace(although)
+	if although != "" && tx.By.Person.Role != "quality" {
+		return book.NotTheirs.At("although", "whether a pre-form that is too old is joined, a quality person decides")
+	}
+	forms, views, err := s.formsOf(tx.DB, code, o.Operation, although != "")
 	if err != nil {
 		return err
 	}
@@ -67,6 +71,11 @@ func (s *Room) joins(
 	for _, v := range views {
 		fields[preform+v.Stage] = master.Value{Text: v.Code}
 	}
+	for _, f := range forms {
+		if f.Over != "" {
+			fields["joined although "+f.Name+" is too old"] = master.Value{Text: although}
+		}
+	}
 	return nil
 }
 
@@ -87,7 +96,7 @@ func (s *Room) elsewhere(db *gorm.DB, forms []layup.Form, label string) error {
 }
 
 // formsOf are the pre-forms of a join of a build.
-func (s *Room) formsOf(db *gorm.DB, code, operation string) ([]layup.Form, []builds.PreformView, error) {
+func (s *Room) formsOf(db *gorm.DB, code, operation string, let bool) ([]layup.Form, []builds.PreformView, error) {
 	b, err := s.Build(db, code)
 	if err != nil {
 		return nil, nil, err
@@ -98,8 +107,13 @@ func (s *Room) formsOf(db *gorm.DB, code, operation string) ([]layup.Form, []bui
 	}
 	forms := make([]layup.Form, len(views))
 	for k, v := range views {
-		over := v.Fuse != nil && v.Fuse.Ages && v.Fuse.Spent >= v.Fuse.Life
-		forms[k] = layup.Form{Code: v.Code, Name: v.Name, Laid: v.Laid, Over: over}
+		forms[k] = layup.Form{Code: v.Code, Name: v.Name, Laid: v.Laid, Let: let}
+		if v.Fuse == nil {
+			continue
+		}
+		if old := v.Fuse.Core().Old(); old != nil {
+			forms[k].Over = old.Error()
+		}
 	}
 	return forms, views, nil
 }
@@ -109,6 +123,7 @@ type LabelAt struct {
 	Operation string   `json:"operation" minLength:"1" maxLength:"48"`
 	Label     string   `json:"label" maxLength:"20"`
 	Taken     []string `json:"taken,omitempty" doc:"Scanned before it" maxItems:"40"`
+	Although  bool     `json:"although,omitempty" doc:"A quality person says why one that is too old is joined: it is signed so"`
 }
 
 // LabelSays is what a label is to a join.
@@ -125,7 +140,7 @@ func (s *Room) Label(ctx context.Context, code string, in LabelAt) (LabelSays, e
 		if err != nil {
 			return LabelSays{}, book.Unreadable.At("label", "%s", err)
 		}
-		forms, _, err := s.formsOf(db, code, in.Operation)
+		forms, _, err := s.formsOf(db, code, in.Operation, in.Although)
 		if err != nil {
 			return LabelSays{}, err
 		}

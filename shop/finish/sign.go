@@ -40,6 +40,7 @@ type SignStep struct {
 	SecondID  int64                   `json:"secondId,omitempty" doc:"Who looked as the second person"`
 	SecondPIN string                  `json:"secondPin,omitempty" maxLength:"12"`
 	Labels    []string                `json:"labels,omitempty" doc:"Join: of the pre-forms, as scanned" maxItems:"40"`
+	Although  string                  `json:"although,omitempty" doc:"Join: why a pre-form that is too old is joined all the same; a quality person says it" maxLength:"400"`
 	Adherends []string                `json:"adherends,omitempty" doc:"Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part" maxItems:"20"`
 }
 
@@ -202,7 +203,7 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				fields[f.Key] = v
 			}
 			for _, more := range []func() error{
-				func() error { return s.joins(tx, code, o, in.Labels, fields) },
+				func() error { return s.joins(tx, code, o, in.Labels, in.Although, fields) },
 				func() error { return s.bonds(tx, code, o, in.Adherends, fields) },
 			} {
 				if err := more(); err != nil {

@@ -3843,6 +3843,8 @@ export interface components {
             waits?: string[];
         };
         LabelAt: {
+            /** @description A quality person says why one that is too old is joined: it is signed so */
+            although?: boolean;
             label: string;
             operation: string;
             /** @description Scanned before it */
@@ -6329,6 +6331,8 @@ export interface components {
         SignStep: {
             /** @description Bond: what each that comes from elsewhere is: the id of a build, or what stands on a bought part */
             adherends?: string[];
+            /** @description Join: why a pre-form that is too old is joined all the same; a quality person says it */
+            although?: string;
             /** @description By the keys of the operation's fields */
             fields?: {
                 [key: string]: components["schemas"]["Value"];

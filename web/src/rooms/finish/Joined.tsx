@@ -12,12 +12,15 @@ export function Joined({
   operation,
   forms,
   labels,
+  although,
   put,
 }: {
   code: string;
   operation: string;
   forms: Schemas["PreformView"][];
   labels: string[];
+  /** A quality person says why one that is too old is joined. */
+  although: boolean;
   put: (labels: string[]) => void;
 }) {
   const [typed, setTyped] = useState("");
@@ -26,7 +29,7 @@ export function Joined({
     void client
       .POST("/api/finish/{code}/label", {
         params: { path: { code } },
-        body: { operation, label, ...(labels.length > 0 ? { taken: labels } : {}) },
+        body: { operation, label, although, ...(labels.length > 0 ? { taken: labels } : {}) },
       })
       .then(({ data, error }) => {
         setSays({ text: data ? said(data.says) : explain(error).says, fits: data?.fits ?? false });

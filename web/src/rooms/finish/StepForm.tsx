@@ -45,12 +45,21 @@ type Typed = {
   adherends: string[];
   due: string;
   vendor: string;
+  although: string;
 };
 
 export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep"]; over: boolean }) {
-  const { may } = useSession();
+  const { may, person } = useSession();
   const operation = o.operation;
-  const nothing: Typed = { fields: {}, part: NaN, labels: [], adherends: [], due: "", vendor: o.planned.place ?? "" };
+  const nothing: Typed = {
+    fields: {},
+    part: NaN,
+    labels: [],
+    adherends: [],
+    due: "",
+    vendor: o.planned.place ?? "",
+    although: "",
+  };
   const typed = useKept<Typed>(`step ${code} ${operation}`, nothing);
   const second = useSecond(o.planned.second ?? false);
   const start = useChange("/api/finish/{code}/start");
@@ -64,7 +73,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const open = begins && (o.state === "ready" || o.state === "in work") && !sends;
   const records = o.planned.fields ?? [];
   const verdicts = useVerdicts(code, operation, typed.value.fields, open && records.length > 0);
-  const { part, labels, adherends, due, vendor } = { ...nothing, ...typed.value };
+  const { part, labels, adherends, due, vendor, although } = { ...nothing, ...typed.value };
   const forms = o.forms ?? [];
   const from = o.planned.adherends ?? [];
   const wrong = verdicts.find((v) => v.says)?.says ?? "";
@@ -98,8 +107,18 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             operation={operation}
             forms={forms}
             labels={labels}
+            although={although.trim() !== ""}
             put={(labels) => typed.set((t) => ({ ...t, labels }))}
           />
+        )}
+        {open && forms.length > 0 && person.role === "quality" && (
+          <div style={{ maxWidth: 520 }}>
+            <TextField
+              label="Why a pre-form that is too old is joined all the same (empty: it is not)"
+              value={although}
+              onChange={(although) => typed.set((t) => ({ ...t, although }))}
+            />
+          </div>
         )}
         {open &&
           from.map((what, k) => (
@@ -164,7 +183,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
                   body: {
                     operation,
                     fields: typed.value.fields,
-                    ...(forms.length > 0 ? { labels } : {}),
+                    ...(forms.length > 0 ? { labels, although } : {}),
                     ...(from.length > 0 ? { adherends } : {}),
                     ...(Number.isNaN(part) ? {} : { part: part + zero }),
                     ...(o.planned.second ? { secondId: second.id, secondPin: second.pin } : {}),
