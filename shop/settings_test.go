@@ -90,7 +90,13 @@ func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
 	require.NoError(t, err)
 	day, err := h.Today(h.ctx, falk.Person)
 	require.NoError(t, err)
-	assert.WithinDuration(t, h.at.Add(time.Minute), *until(day, "debulk after ply 3, SP-25 · 0400"), time.Second, "one minute, as this lay asks")
+	assert.WithinDuration(
+		t,
+		h.at.Add(time.Minute),
+		*until(day, "debulk after ply 3, SP-25 · 0400"),
+		time.Second,
+		"one minute, as this lay asks",
+	)
 	h.at = h.at.Add(61e9)
 	next, err = h.EndDebulk(h.ctx, falk, code, "lay c", builds.DebulkEnd{Vacuum: 72e3})
 	require.NoError(t, err)
@@ -329,7 +335,12 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 	require.NoError(t, err)
 	at := h.stands(code)
 	assert.Equal(t, []string{"done", "ready", "waiting"}, []string{at["cut a"], at["cut d"], at["cut c"]})
-	_, err = h.LeaveOut(h.ctx, h.as("Jonas Quist"), code, finish.LeaveStepOut{Operation: "cut d", Reason: "no lip", PIN: pin})
+	_, err = h.LeaveOut(
+		h.ctx,
+		h.as("Jonas Quist"),
+		code,
+		finish.LeaveStepOut{Operation: "cut d", Reason: "no lip", PIN: pin},
+	)
 	require.NoError(t, err)
 	assert.Equal(t, []string{"cut of Second skin 2 waits for cure of Skin"}, lines())
 	h.kits(code, "kit a")
@@ -342,4 +353,45 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 	require.NoError(t, err)
 	assert.Empty(t, lines())
 	assert.Equal(t, "done", h.stands(code)["cut c"])
+}
+
+// A sleeve over a core that is cured already: laid dry, closed in its mould, injected with
+// what its cavity takes, cured.
+func TestASleeveIsInjected(t *testing.T) {
+	h := open(t)
+	code := h.walking("injected", master.Stage{Key: "b", Name: "Body", Kind: "skin"},
+		master.Stage{Key: "i", Name: "Sleeve", Kind: "injection", Cavity: 500e-6, Resin: 0.2})
+	falk := h.as("Ines Falk")
+	h.kits(code, "kit b")
+	h.signs(code, "prepare tool b")
+	h.lays(code, "lay b")
+	h.bags(code, "close b")
+	h.bakes("finished", code)
+	h.signs(code, "demould b")
+	h.kits(code, "kit i")
+	h.signs(code, "prepare tool")
+	h.lays(code, "lay i")
+	_, err := h.CloseBag(h.ctx, falk, code, "close i", "mould and bladder")
+	require.NoError(t, err)
+	at := step(h.work(code), "inject i")
+	assert.Equal(t, []any{"ready", 500e-6, 0.2}, []any{at.State, at.Cavity, at.Resin})
+	mixed := h.at.Add(-50 * time.Minute)
+	in := finish.SignStep{Operation: "inject i", Fields: map[string]master.Value{
+		"mix": {Text: "R-7", At: &mixed}, "mass": {Number: amount(212)}, "pressure": {Number: amount(180)},
+		"time": {Number: amount(7)},
+	}}
+	sign := func() error {
+		_, err := h.SignStepDone(h.ctx, falk, code, in)
+		return err
+	}
+	refusal(t, sign(), book.Refused, "its pot life of 45 min was over 5 min ago, mix anew")
+	mixed = h.at.Add(-20 * time.Minute)
+	refusal(t, sign(), book.Refused, "resin that went in: 212 g is above the most, 210 g")
+	in.Fields["mass"] = master.Value{Number: amount(204)}
+	require.NoError(t, sign())
+	h.bakes("finished", code)
+	assert.Equal(t, "ready", h.stands(code)["demould i"])
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	assert.Len(t, thread.Runs, 2)
 }

@@ -46,10 +46,27 @@ type Field struct {
 	Unit    string   `json:"unit,omitempty" doc:"Of a value and its limits" maxLength:"20"`
 	Least   *float64 `json:"least,omitempty"`
 	Most    *float64 `json:"most,omitempty"`
+	From    *float64 `json:"from,omitempty" doc:"Value: the least that its gauge can show"`
+	To      *float64 `json:"to,omitempty" doc:"Value: the most that its gauge can show"`
 	Choices []string `json:"choices,omitempty" maxItems:"20"`
 	Pot     float64  `json:"pot,omitempty" doc:"Product: s from the mix until it must not be used" minimum:"0" maximum:"31536000"`
 	Caution string   `json:"caution,omitempty" maxLength:"600"`
 	Free    bool     `json:"free,omitempty" doc:"May be left empty"`
+}
+
+// blind says whether a field's gauge cannot show one of its limits.
+func (f Field) blind() bool {
+	for _, limit := range []*float64{f.Least, f.Most} {
+		if limit != nil && !f.shown(*limit) {
+			return true
+		}
+	}
+	return false
+}
+
+// shown says whether the field's gauge can show a value.
+func (f Field) shown(v float64) bool {
+	return (f.From == nil || v >= *f.From) && (f.To == nil || v <= *f.To)
 }
 
 // FieldKinds are the kinds of field.
@@ -71,7 +88,7 @@ func (o Operation) Core() route.Operation {
 func (d Document) RouteStages() []route.Stage {
 	out := make([]route.Stage, len(d.Stages))
 	for k, s := range d.Stages {
-		out[k] = route.Stage{Key: s.Key, Name: s.Name, Kind: route.StageKind(s.Kind)}
+		out[k] = route.Stage{Key: s.Key, Name: s.Name, Kind: route.StageKind(s.Kind), Cavity: s.Cavity, Resin: s.Resin}
 	}
 	return out
 }
@@ -88,8 +105,40 @@ func (d Document) Made(w route.Way) []Operation {
 		for n := range o.Adherends {
 			out[k].Adherends = append(out[k].Adherends, fmt.Sprintf("part %d, bought or of another build", n+1))
 		}
+		if o.Kind == route.Injecting {
+			out[k].Fields = d.injection(o.Stages)
+		}
 	}
 	return out
+}
+
+// injection is what an injection of some stages records: the mix, how much of it went in,
+// held against the cavity, and how. A twentieth more or less than planned is common practice
+// (no source); what the resin's data sheet says of pot and pressure goes first.
+func (d Document) injection(stages []string) []Field {
+	grams := 0.0
+	for _, s := range d.Stages {
+		if slices.Contains(stages, s.Key) {
+			grams += s.Resin * 1000
+		}
+	}
+	went := Field{Key: "mass", Name: "resin that went in", Kind: "value", Unit: "g"}
+	if grams > 0 {
+		least, most := math.Round(grams*0.95*10)/10, math.Round(grams*1.05*10)/10
+		went.Least, went.Most = &least, &most
+	}
+	return []Field{
+		{
+			Key:     "mix",
+			Name:    "resin mixed",
+			Kind:    "product",
+			Pot:     45 * 60,
+			Caution: "Mix what is needed and no more: it heats itself.",
+		},
+		went,
+		{Key: "pressure", Name: "most pressure at the inlet", Kind: "value", Unit: "kPa"},
+		{Key: "time", Name: "from the first resin to the full vent", Kind: "value", Unit: "min"},
+	}
 }
 
 // Operations are those of the route. A document of before there were routes is read as
@@ -120,7 +169,11 @@ var settings = []struct {
 }{
 	{"debulks", func(o Operation) bool { return o.Debulks != nil }, []route.Kind{route.Laying, route.Joining}},
 	{"closing", func(o Operation) bool { return o.Closing != nil }, []route.Kind{route.Closing}},
-	{"heat", func(o Operation) bool { return o.Heat != nil }, []route.Kind{route.Curing, route.PostCuring, route.Debulking}},
+	{
+		"heat",
+		func(o Operation) bool { return o.Heat != nil },
+		[]route.Kind{route.Curing, route.PostCuring, route.Debulking},
+	},
 }
 
 // SettingFaults are those of all operations, in a shop at an altitude in m.
@@ -183,8 +236,12 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 				add(o.Key, at, "%s: a field is one of %s", says, strings.Join(FieldKinds, ", "))
 			case f.Kind == "choice" && len(f.Choices) < 2:
 				add(o.Key, at, "%s: %s needs two choices or more", says, f.Name)
-			case f.Kind != "value" && (f.Least != nil || f.Most != nil):
+			case f.Kind != "value" && (f.Least != nil || f.Most != nil || f.From != nil || f.To != nil):
 				add(o.Key, at, "%s: %s is no value, so it has no limits", says, f.Name)
+			case f.From != nil && f.To != nil && *f.From >= *f.To:
+				add(o.Key, at, "%s: a gauge of %s shows more at its end than at its beginning", says, f.Name)
+			case f.blind():
+				add(o.Key, at, "%s: the gauge of %s cannot show what the limits ask for", says, f.Name)
 			case f.Least != nil && f.Most != nil && *f.Least > *f.Most:
 				add(o.Key, at, "%s: the least of %s is above its most", says, f.Name)
 			case f.Pot > 0 && f.Kind != "product":

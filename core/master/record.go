@@ -66,6 +66,8 @@ func (f Field) wrong(v Value, now time.Time) string {
 	switch f.Kind {
 	case "value":
 		switch {
+		case !f.shown(*v.Number):
+			return fmt.Sprintf("%s: its gauge cannot show %s: read it again, and its unit", f.Name, with(*v.Number))
 		case f.Least != nil && *v.Number < *f.Least:
 			return fmt.Sprintf("%s: %s is below the least, %s", f.Name, with(*v.Number), with(*f.Least))
 		case f.Most != nil && *v.Number > *f.Most:

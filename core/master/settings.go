@@ -2,6 +2,7 @@ package master
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -176,6 +177,9 @@ func (d Document) OperationFindings() []route.Finding {
 				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Says: fmt.Sprintf(
 					"%s: its recipe runs %s, and %s are planned for it", says, material.Hours(runs), material.Hours(c.Takes()))})
 			}
+		case c.Kind == route.Injecting && d.unweighed(o):
+			found = append(found, route.Finding{Rule: "resin not weighed", Key: o.Key, Says: says +
+				": no field of it holds the resin that went in against what the cavity takes"})
 		case c.Kind == route.Releasing && (len(o.Fields) > 0 || o.Second || o.Hold != ""):
 			found = append(found, route.Finding{Rule: "not asked", Key: o.Key, Says: says +
 				": the disposition has its own signature and asks for nothing else; record it in an inspect before it"})
@@ -187,10 +191,29 @@ func (d Document) OperationFindings() []route.Finding {
 	return found
 }
 
+// unweighed says whether an injection whose resin is planned records no mass whose limits
+// hold that amount.
+func (d Document) unweighed(o Operation) bool {
+	kg := 0.0
+	for _, s := range d.Stages {
+		if slices.Contains(o.Stages, s.Key) {
+			kg += s.Resin
+		}
+	}
+	per := map[string]float64{"kg": 1, "g": 1000}
+	return kg > 0 && !slices.ContainsFunc(o.Fields, func(f Field) bool {
+		n, weight := per[f.Unit]
+		return f.Kind == "value" && weight && f.Least != nil && f.Most != nil && *f.Least <= kg*n && kg*n <= *f.Most
+	})
+}
+
 // drawn adds the fault of a vacuum that no pump can draw at an altitude in m.
 func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault {
 	if err := bag.Possible(vacuum, altitude); err != nil {
-		faults = append(faults, Fault{Field: field, Says: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)})
+		faults = append(
+			faults,
+			Fault{Field: field, Says: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)},
+		)
 	}
 	return faults
 }

@@ -1,7 +1,9 @@
 package master
 
 import (
+	"slices"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -108,4 +110,79 @@ func TestSettingsInWords(t *testing.T) {
 	assert.Equal(t, "no debulk", Debulks{}.Says())
 	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.Says())
 	assert.Empty(t, Operation{}.Own())
+}
+
+// What an injection records comes from its stage: the resin that went in against what the
+// cavity takes.
+func TestAnInjectionRecordsItsResin(t *testing.T) {
+	d := Document{Format: Format, Outlines: []Outline{}, Stages: []Stage{
+		{Key: "i", Name: "Sleeve", Kind: "injection", Cavity: 500e-6, Resin: 0.2, Items: []Item{}},
+	}}
+	w, known := route.FindWay("injected")
+	require.True(t, known)
+	d.Route = d.Made(w)
+	k := slices.IndexFunc(d.Route, func(o Operation) bool { return o.Kind == "inject" })
+	inject := &d.Route[k]
+	names := []string{}
+	for _, f := range inject.Fields {
+		names = append(names, f.Name)
+	}
+	assert.Equal(t, []string{
+		"resin mixed", "resin that went in", "most pressure at the inlet", "from the first resin to the full vent",
+	}, names)
+	now := time.Date(2026, 4, 1, 9, 0, 0, 0, time.UTC)
+	mixed := now.Add(-10 * time.Minute)
+	values := map[string]Value{
+		"mix": {Text: "R-7", At: &mixed}, "mass": {Number: number(188)}, "pressure": {Number: number(150)},
+		"time": {Number: number(6)},
+	}
+	says := func() (out []string) {
+		for _, v := range inject.Judge(values, now) {
+			if v.Says != "" {
+				out = append(out, unit.Said(v.Says))
+			}
+		}
+		return out
+	}
+	require.Len(t, says(), 1)
+	assert.Contains(t, says()[0], "resin that went in: 188 g is below the least, 190 g")
+	values["mass"] = Value{Number: number(200)}
+	assert.Empty(t, says())
+	assert.Empty(t, d.OperationFindings())
+	inject.Fields[1].Least = number(201)
+	require.Len(t, d.OperationFindings(), 1)
+	assert.Equal(t, "resin not weighed", d.OperationFindings()[0].Rule)
+}
+
+// A value that its gauge cannot show was misread, whatever the limits are.
+func TestAGaugeShowsWhatItCan(t *testing.T) {
+	o := Operation{Fields: []Field{{
+		Key: "d", Name: "wall", Kind: "value", Unit: "mm", Most: number(2), From: number(0), To: number(25),
+	}}}
+	says := func(v float64) string {
+		return unit.Said(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Says)
+	}
+	assert.Empty(t, says(1.9))
+	assert.Contains(t, says(2.1), "is above the most")
+	assert.Contains(t, says(31), "wall: its gauge cannot show 31 mm: read it again, and its unit")
+	assert.Contains(t, says(-0.1), "its gauge cannot show")
+	d := sandwich(t, route.OnePass)
+	fault := func(f Field) string {
+		f.Key, f.Name = "d", "wall"
+		d.Route[0].Fields = []Field{f}
+		faults := d.RouteFaults()
+		require.Len(t, faults, 1)
+		return faults[0].Says
+	}
+	assert.Contains(
+		t,
+		fault(Field{Kind: "value", Most: number(30), From: number(0), To: number(25)}),
+		"cannot show what the limits ask for",
+	)
+	assert.Contains(
+		t,
+		fault(Field{Kind: "value", From: number(25), To: number(0)}),
+		"more at its end than at its beginning",
+	)
+	assert.Contains(t, fault(Field{Kind: "text", To: number(25)}), "is no value")
 }

@@ -2,6 +2,7 @@ package route
 
 import (
 	"fmt"
+	"juxta/core/unit"
 	"slices"
 	"strings"
 )
@@ -197,10 +198,34 @@ func (c *checking) operation(k int) {
 		}
 	case Injecting:
 		needs("inject before close", "the close", Closing)
+		cavity, resin := c.Fills(k)
+		switch {
+		case cavity == 0 || resin == 0:
+			c.add("no resin amount", o.Key,
+				"%s: its stage does not say how large the cavity is and how much resin fills it", says)
+		case resin > cavity*heaviest:
+			c.add("more resin than room", o.Key, "%s: %s do not go into a cavity that holds %s of resin at most",
+				says, unit.Mass(resin, 3), unit.Mass(cavity*heaviest, 3))
+		}
 	}
 	if o.Kind.finish() && c.has(k, "", Curing) && !c.has(k, "", Demoulding) {
 		c.add("finish in the tool", o.Key, "%s: the part is still in its tool", says)
 	}
+}
+
+// heaviest is the density of a heavy resin without fillers, kg/m³ (from memory: epoxies lie
+// between 1100 and 1250).
+const heaviest = 1300
+
+// Fills is the cavity that an injection fills, m³, and the resin that it takes, kg.
+func (r *Route) Fills(k int) (cavity, resin float64) {
+	for _, s := range r.Stages {
+		if slices.Contains(r.Operations[k].Stages, s.Key) {
+			cavity += s.Cavity
+			resin += s.Resin
+		}
+	}
+	return cavity, resin
 }
 
 // adherends are the pieces that lie there cured when an operation begins: the cures that

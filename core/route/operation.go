@@ -90,6 +90,8 @@ const (
 type Stage struct {
 	Key, Name string
 	Kind      StageKind
+
+	Cavity, Resin float64 // injection: of its mould, m³, and what fills it, kg; 0: not said
 }
 
 // Called is the stage's name, or its kind where it has none.

@@ -56,7 +56,11 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 	of := func(kinds ...StageKind) []Stage {
 		var out []Stage
 		for k, kind := range kinds {
-			out = append(out, Stage{Key: fmt.Sprintf("s%d", k), Name: fmt.Sprintf("%s %d", kind, k), Kind: kind})
+			s := Stage{Key: fmt.Sprintf("s%d", k), Name: fmt.Sprintf("%s %d", kind, k), Kind: kind}
+			if kind == Injection {
+				s.Cavity, s.Resin = 1e-3, 0.4
+			}
+			out = append(out, s)
 		}
 		return out
 	}
@@ -96,7 +100,7 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 
 // Pre-forms are laid by several people at once: none waits for another.
 func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
-	stages := []Stage{{"a", "Left", Preform}, {"b", "Right", Preform}, {"c", "Bridge", Preform}}
+	stages := []Stage{{Key: "a", Name: "Left", Kind: Preform}, {Key: "b", Name: "Right", Kind: Preform}, {Key: "c", Name: "Bridge", Kind: Preform}}
 	w, _ := FindWay("hollow part")
 	r, _ := New(w.Route(stages), stages)
 	marks := map[string]Mark{}
@@ -117,7 +121,7 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 }
 
 func TestWhatAPlannerShouldLookAt(t *testing.T) {
-	stages := []Stage{{"a", "Left", Preform}, {"b", "Right", Preform}, {"c", "Joint", Bond}}
+	stages := []Stage{{Key: "a", Name: "Left", Kind: Preform}, {Key: "b", Name: "Right", Kind: Preform}, {Key: "c", Name: "Joint", Kind: Bond}}
 	all := []string{"a", "b"}
 	op := func(kind Kind, of []string, after ...string) Operation {
 		return Operation{Key: string(kind), Kind: kind, Stages: of, After: after, Attended: time.Minute}
@@ -191,7 +195,7 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 // What the rooms recorded says where the operations stand: two skins laid apart and cured
 // in one run, with a core that nothing is signed of at the bench.
 func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
-	stages := []Stage{{"s", "Skin", "skin"}, {"c", "Core", "core"}, {"t", "Second skin", "skin"}}
+	stages := []Stage{{Key: "s", Name: "Skin", Kind: "skin"}, {Key: "c", Name: "Core", Kind: "core"}, {Key: "t", Name: "Second skin", Kind: "skin"}}
 	w, _ := FindWay("sandwich, three cures")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
@@ -236,7 +240,7 @@ func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
 
 // The plies that close a joint are laid at the join; those of pre-forms at their own lay.
 func TestWhatIsLaidWhere(t *testing.T) {
-	stages := []Stage{{"a", "Top", Preform}, {"b", "Bottom", Preform}, {"w", "Closing wrap", "co-cure"}}
+	stages := []Stage{{Key: "a", Name: "Top", Kind: Preform}, {Key: "b", Name: "Bottom", Kind: Preform}, {Key: "w", Name: "Closing wrap", Kind: "co-cure"}}
 	w, _ := FindWay("hollow part")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
@@ -325,4 +329,25 @@ func TestWhatAsksForMoreIsSignedOnceItsRoomIsDone(t *testing.T) {
 	assert.Equal(t, Held, state("close"))
 	delete(rec.Signed, "close")
 	assert.Equal(t, Done, state("close"), "it asks for nothing more")
+}
+
+// A cavity does not take more resin than its volume holds, and a planner says how much it
+// takes.
+func TestAnInjectionIsHeldAgainstItsCavity(t *testing.T) {
+	found := func(cavity, resin float64) (rules []string) {
+		stages := []Stage{{Key: "i", Name: "Sleeve", Kind: Injection, Cavity: cavity, Resin: resin}}
+		r, faults := New([]Operation{
+			{Key: "close", Kind: Closing, Stages: []string{"i"}},
+			{Key: "inject", Kind: Injecting, Stages: []string{"i"}, After: []string{"close"}},
+			{Key: "release", Kind: Releasing, After: []string{"inject"}},
+		}, stages)
+		require.Empty(t, faults)
+		for _, f := range r.Check() {
+			rules = append(rules, f.Rule)
+		}
+		return rules
+	}
+	assert.Empty(t, found(1e-3, 1.2))
+	assert.Equal(t, []string{"more resin than room"}, found(1e-3, 1.4))
+	assert.Equal(t, []string{"no resin amount"}, found(1e-3, 0))
 }

@@ -36,6 +36,8 @@ type WorkStep struct {
 	Fields map[string]master.Value `json:"fields,omitempty"`
 	Run    string                  `json:"run,omitempty" doc:"Of a cure: its last run"`
 	Forms  []builds.PreformView    `json:"forms,omitempty" doc:"Join: the pre-forms that it takes"`
+	Cavity float64                 `json:"cavity,omitempty" doc:"Injection: what it fills, m³"`
+	Resin  float64                 `json:"resin,omitempty" doc:"Injection: that it takes as planned, kg"`
 	Signed bool                    `json:"signed,omitempty" doc:"Something is recorded of it that can be taken back"`
 	Lays   bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
 
@@ -99,6 +101,9 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 				return v, err
 			}
 			_, view.Lays = view.bench()
+		}
+		if view.Kind == string(route.Injecting) {
+			view.Cavity, view.Resin = w.Fills(k)
 		}
 		if view.Waits == nil {
 			view.Waits = []string{}

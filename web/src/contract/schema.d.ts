@@ -3376,6 +3376,11 @@ export interface components {
             choices?: string[];
             /** @description May be left empty */
             free?: boolean;
+            /**
+             * Format: double
+             * @description Value: the least that its gauge can show
+             */
+            from?: number;
             key: string;
             /**
              * @description A product has a batch, and a pot that it is mixed in
@@ -3392,6 +3397,11 @@ export interface components {
              * @description Product: s from the mix until it must not be used
              */
             pot?: number;
+            /**
+             * Format: double
+             * @description Value: the most that its gauge can show
+             */
+            to?: number;
             /** @description Of a value and its limits */
             unit?: string;
         };
@@ -6796,6 +6806,11 @@ export interface components {
             again: boolean;
             /** @description Who took it up or signed it last */
             by?: string;
+            /**
+             * Format: double
+             * @description Injection: what it fills, m³
+             */
+            cavity?: number;
             fields?: {
                 [key: string]: components["schemas"]["Value"];
             };
@@ -6816,6 +6831,11 @@ export interface components {
             reason?: string;
             /** @description Of what has a run */
             recipe?: string;
+            /**
+             * Format: double
+             * @description Injection: that it takes as planned, kg
+             */
+            resin?: number;
             room: string;
             /** @description Of a cure: its last run */
             run?: string;

@@ -72,6 +72,12 @@ export function WorkPage() {
               <Big>{one.says}</Big>
             </div>
             <Asks o={one.planned} />
+            {one.resin !== undefined && one.cavity !== undefined && (
+              <p style={{ fontSize: 20 }}>
+                The cavity holds <b>{(one.cavity * 1e6).toFixed(0)} cm³</b>, of which <b>{told.mass(one.resin)}</b> are
+                resin as planned.
+              </p>
+            )}
             <p>
               <Standing o={one} />
             </p>

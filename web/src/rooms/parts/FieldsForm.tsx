@@ -38,6 +38,8 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
                 kind: e.target.value as Field["kind"],
                 least: undefined,
                 most: undefined,
+                from: undefined,
+                to: undefined,
                 pot: undefined,
                 ...(e.target.value === "value" ? {} : { unit: undefined }),
                 choices: e.target.value === "choice" ? ["yes", "no"] : undefined,
@@ -60,6 +62,15 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
               </div>
               <Figure narrow label="least" scale={1} value={f.least} off={!change} set={(v) => put(k, { least: v })} />
               <Figure narrow label="most" scale={1} value={f.most} off={!change} set={(v) => put(k, { most: v })} />
+              <Figure
+                narrow
+                label="gauge from"
+                scale={1}
+                value={f.from}
+                off={!change}
+                set={(v) => put(k, { from: v })}
+              />
+              <Figure narrow label="gauge to" scale={1} value={f.to} off={!change} set={(v) => put(k, { to: v })} />
             </>
           )}
           {f.kind === "choice" && (
