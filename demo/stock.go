@@ -52,11 +52,16 @@ func Ember() stock.ResinIn {
 	return stock.ResinIn{Name: "Ember 120", Alpha0: 0.02,
 		Kinetics:  wire.Kinetics{Terms: []wire.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
 		Viscosity: &wire.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
-		Recipe: master.Recipe{Name: "Ember 120, vacuum oven", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
-			{Target: unit.Kelvin(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: unit.Kelvin(77)},
-			{Target: unit.Kelvin(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: unit.Kelvin(117)},
-			{Target: unit.Kelvin(55), Rate: 2.0 / 60},
-		}}}
+		Recipe: master.Recipe{
+			Name:      "Ember 120, vacuum oven",
+			Start:     unit.Kelvin(21),
+			Tolerance: 5,
+			Segments: []master.Segment{
+				{Target: unit.Kelvin(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: unit.Kelvin(77)},
+				{Target: unit.Kelvin(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: unit.Kelvin(117)},
+				{Target: unit.Kelvin(55), Rate: 2.0 / 60},
+			},
+		}}
 }
 
 // Sable are the demo's two prepregs; their figures are invented.

@@ -100,7 +100,11 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 
 // Pre-forms are laid by several people at once: none waits for another.
 func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
-	stages := []Stage{{Key: "a", Name: "Left", Kind: Preform}, {Key: "b", Name: "Right", Kind: Preform}, {Key: "c", Name: "Bridge", Kind: Preform}}
+	stages := []Stage{
+		{Key: "a", Name: "Left", Kind: Preform},
+		{Key: "b", Name: "Right", Kind: Preform},
+		{Key: "c", Name: "Bridge", Kind: Preform},
+	}
 	w, _ := FindWay("hollow part")
 	r, _ := New(w.Route(stages), stages)
 	marks := map[string]Mark{}
@@ -121,7 +125,11 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 }
 
 func TestWhatAPlannerShouldLookAt(t *testing.T) {
-	stages := []Stage{{Key: "a", Name: "Left", Kind: Preform}, {Key: "b", Name: "Right", Kind: Preform}, {Key: "c", Name: "Joint", Kind: Bond}}
+	stages := []Stage{
+		{Key: "a", Name: "Left", Kind: Preform},
+		{Key: "b", Name: "Right", Kind: Preform},
+		{Key: "c", Name: "Joint", Kind: Bond},
+	}
 	all := []string{"a", "b"}
 	op := func(kind Kind, of []string, after ...string) Operation {
 		return Operation{Key: string(kind), Kind: kind, Stages: of, After: after, Attended: time.Minute}
@@ -195,7 +203,11 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 // What the rooms recorded says where the operations stand: two skins laid apart and cured
 // in one run, with a core that nothing is signed of at the bench.
 func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
-	stages := []Stage{{Key: "s", Name: "Skin", Kind: "skin"}, {Key: "c", Name: "Core", Kind: "core"}, {Key: "t", Name: "Second skin", Kind: "skin"}}
+	stages := []Stage{
+		{Key: "s", Name: "Skin", Kind: "skin"},
+		{Key: "c", Name: "Core", Kind: "core"},
+		{Key: "t", Name: "Second skin", Kind: "skin"},
+	}
 	w, _ := FindWay("sandwich, three cures")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
@@ -240,7 +252,11 @@ func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
 
 // The plies that close a joint are laid at the join; those of pre-forms at their own lay.
 func TestWhatIsLaidWhere(t *testing.T) {
-	stages := []Stage{{Key: "a", Name: "Top", Kind: Preform}, {Key: "b", Name: "Bottom", Kind: Preform}, {Key: "w", Name: "Closing wrap", Kind: "co-cure"}}
+	stages := []Stage{
+		{Key: "a", Name: "Top", Kind: Preform},
+		{Key: "b", Name: "Bottom", Kind: Preform},
+		{Key: "w", Name: "Closing wrap", Kind: "co-cure"},
+	}
 	w, _ := FindWay("hollow part")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
