@@ -5,7 +5,6 @@ import (
 	"math/rand/v2"
 	"net/http"
 	"slices"
-	"strings"
 	"testing"
 	"time"
 
@@ -14,37 +13,15 @@ import (
 
 	"juxta/core/ident"
 	"juxta/shop/builds"
+	"juxta/shop/shoptest"
 	"juxta/store/storetest"
 )
 
 const manyBuilds = 50_000
 
-// copied are n copies of rows of a table, with what is to be another in each: %k
-// stands for the copy's number.
 func copied(b *testing.B, db *gorm.DB, table, where string, n int, other map[string]string) {
 	b.Helper()
-	var columns []string
-	require.NoError(
-		b,
-		db.Raw(`select column_name from information_schema.columns where table_name = ? and is_generated = 'NEVER'`, table).
-			Scan(&columns).
-			Error,
-	)
-	from := slices.Clone(columns)
-	for i, c := range from {
-		if as, is := other[c]; is {
-			from[i] = as
-		} else {
-			from[i] = "o." + c
-		}
-	}
-	require.NoError(
-		b,
-		db.Exec(
-			fmt.Sprintf(`insert into %s (%s) overriding system value select %s from %s o, generate_series(1, %d) k where %s`,
-				table, strings.Join(columns, ", "), strings.Join(from, ", "), table, n, where),
-		).Error,
-	)
+	require.NoError(b, shoptest.Copied(db, table, where, n, other))
 }
 
 // A shop of many years: 50,000 finished builds with all their plies, runs and

@@ -8,7 +8,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/demo"
+	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/shoptest"
 	"juxta/store/storetest"
 )
 
@@ -20,37 +23,8 @@ func BenchmarkToday(b *testing.B) {
 	_, s := serve(b)
 	ctx := context.Background()
 	require.NoError(b, demo.Works(ctx, s.DB, demo.Secrets{PIN: pin, Password: password}, storetest.Now))
-	db := storetest.Owner(b, s.DB).Gorm
-	var open []builds.Build
-	require.NoError(b, db.Where("done_at is null").Order("id").Find(&open).Error)
-	const each = 24
-	base := int64(1_000_000)
-	for _, o := range open {
-		base += 10_000
-		at := fmt.Sprintf("%d + k", base)
-		of := fmt.Sprintf("o.build_id = %d", o.ID)
-		key := func(more ...string) map[string]string {
-			all := map[string]string{"build_id": at, "id": fmt.Sprintf("(%d + k) * 1000 + o.id", base)}
-			for k := 0; k+1 < len(more); k += 2 {
-				all[more[k]] = more[k+1]
-			}
-			return all
-		}
-		copied(b, db, "builds", fmt.Sprintf("o.id = %d", o.ID), each, map[string]string{
-			"id": at, "code": fmt.Sprintf("'B-%d-' || k", base), "serial": "'more ' || k",
-		})
-		copied(b, db, "cut_plies", of, each, key("code", fmt.Sprintf("'C-%d-' || k || '-' || o.id", base)))
-		copied(b, db, "ply_records", of, each, key("cut_ply_id", fmt.Sprintf("(%d + k) * 1000 + o.cut_ply_id", base)))
-		for _, table := range []string{"debulks", "marks", "leak_checks", "operation_lines"} {
-			copied(b, db, table, of, each, key())
-		}
-		for _, table := range []string{"kit_counts", "bags", "run_builds"} {
-			copied(b, db, table, of, each, map[string]string{"build_id": at})
-		}
-	}
-	require.NoError(b, db.Exec("analyze").Error)
-	var n int64
-	require.NoError(b, db.Model(&builds.Build{}).Where("done_at is null").Count(&n).Error)
+	n, err := shoptest.MoreBuilds(storetest.Owner(b, s.DB).Gorm, 24)
+	require.NoError(b, err)
 	require.GreaterOrEqual(b, n, int64(200))
 	people, err := s.People(ctx)
 	require.NoError(b, err)
@@ -60,9 +34,26 @@ func BenchmarkToday(b *testing.B) {
 		}
 		person, err := s.PersonByID(ctx, p.ID)
 		require.NoError(b, err)
-		b.Run("jobs", func(b *testing.B) { // as after something was recorded
+		b.Run("first", func(b *testing.B) { // as whoever asks first, of nothing that is kept
 			for b.Loop() {
-				_, err := s.Jobs(ctx)
+				b.StopTimer()
+				cold := shop.New(&book.Book{DB: s.DB, Now: s.Book.Now, Altitude: s.Altitude})
+				b.StartTimer()
+				_, err := cold.Today(ctx, person)
+				require.NoError(b, err)
+			}
+		})
+		b.Run("recorded", func(b *testing.B) { // as after something was recorded of a build
+			by, reason := book.By{Person: person}, 0
+			laying, err := s.Builds(ctx, builds.BuildQuery{Find: "0002", Room: "layup", Limit: 1})
+			require.NoError(b, err)
+			for b.Loop() {
+				b.StopTimer()
+				reason++
+				_, err := s.ReferBuild(ctx, by, laying.Builds[0].Code, "", fmt.Sprint("look ", reason))
+				require.NoError(b, err)
+				b.StartTimer()
+				_, err = s.Today(ctx, person)
 				require.NoError(b, err)
 			}
 		})

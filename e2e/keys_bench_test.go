@@ -9,7 +9,9 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/demo"
 	"juxta/shop/shoptest"
+	"juxta/store/storetest"
 )
 
 // clock tells for each key how long it takes until other findings stand in the
@@ -135,4 +137,40 @@ func BenchmarkKeyToFindings(b *testing.B) {
 			b.ReportMetric(0, "ns/op")
 		})
 	}
+}
+
+// From the address to the day of a shop of 200 open builds on the page, with what can be
+// begun; nothing remembered but the scripts.
+//
+//	go test ./e2e -run '^$' -bench TodaysPage -benchtime 10x
+func BenchmarkTodaysPage(b *testing.B) {
+	h := openHouse(b)
+	ctx := context.Background()
+	secrets := demo.Secrets{PIN: pin, Password: password}
+	require.NoError(b, demo.Works(ctx, h.shop.DB, secrets, h.shop.Now()))
+	n, err := shoptest.MoreBuilds(storetest.Owner(b, h.shop.DB).Gorm, 24)
+	require.NoError(b, err)
+	p := openPage(b, h.url)
+	p.onEveryLoad(`new MutationObserver((_, o) => {
+		if (window.usable !== undefined || !document.querySelector("li .when")) return;
+		o.disconnect();
+		requestAnimationFrame(() => { const c = new MessageChannel();
+			c.port1.onmessage = () => { window.usable = performance.now() }; c.port2.postMessage(0); });
+	}).observe(document, { subtree: true, childList: true })`)
+	p.visit("/today")
+	p.signIn("Ines Falk", pin)
+	p.until("the first day", `window.usable > 0`)
+	var took []float64
+	for b.Loop() {
+		p.visit("/today")
+		p.until("the day", `window.usable > 0`)
+		ms, err := evaluate[float64](p, `window.usable`)
+		require.NoError(b, err)
+		took = append(took, ms)
+	}
+	slices.Sort(took)
+	b.ReportMetric(float64(n), "builds")
+	b.ReportMetric(took[len(took)/2], "ms/median")
+	b.ReportMetric(took[len(took)-1], "ms/slowest")
+	b.ReportMetric(0, "ns/op")
 }

@@ -24,6 +24,7 @@ import (
 type Room struct {
 	*parts.Room
 	rules sync.Map // benchRules by the revision's id
+	jobs  keptJobs
 }
 
 // BuildLine is a build as listed in every room.

@@ -2,6 +2,7 @@ package builds
 
 import (
 	"context"
+	"maps"
 	"slices"
 	"time"
 
@@ -67,9 +68,38 @@ func (s *Room) Jobs(ctx context.Context) ([]Job, error) {
 	return book.View(ctx, s.Book, s.JobsOf)
 }
 
-// JobsOf are the jobs of all builds under way.
+// JobsOf are the jobs of all builds under way. Those of a build are worked out anew when
+// the log tells of it, and every minute or two, for its clock goes on.
 func (s *Room) JobsOf(db *gorm.DB) ([]Job, error) {
-	rows, err := s.BuildRows(db, "b.done_at is null order by b.cure_at, b.id")
+	var open []int64
+	if err := db.Raw(`select id from builds where done_at is null order by cure_at, id`).Scan(&open).Error; err != nil {
+		return nil, err
+	}
+	now := s.Now()
+	of, head, err := s.jobs.fresh(db, now)
+	if err != nil {
+		return nil, err
+	}
+	missing := slices.DeleteFunc(slices.Clone(open), func(id int64) bool { _, there := of[id]; return there })
+	if len(missing) > 0 {
+		anew, err := s.jobsAnew(db, missing, now)
+		if err != nil {
+			return nil, err
+		}
+		s.jobs.keep(anew, head, now)
+		maps.Copy(of, anew)
+	}
+	jobs := []Job{}
+	for _, id := range open {
+		jobs = append(jobs, of[id]...)
+	}
+	slices.SortStableFunc(jobs, func(a, b Job) int { return a.order(now).Compare(b.order(now)) })
+	return jobs, nil
+}
+
+// jobsAnew works the jobs of builds out.
+func (s *Room) jobsAnew(db *gorm.DB, ids []int64, now time.Time) (map[int64][]Job, error) {
+	rows, err := s.BuildRows(db, "b.id = any(?)", book.IDs(ids))
 	if err != nil {
 		return nil, err
 	}
@@ -77,32 +107,34 @@ func (s *Room) JobsOf(db *gorm.DB) ([]Job, error) {
 	if err != nil {
 		return nil, err
 	}
-	now := s.Now()
-	jobs := []Job{}
+	out := map[int64][]Job{}
 	for _, b := range rows {
 		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, Fuse: fuses[b.ID], From: now}
-		if b.walk != nil {
-			jobs = append(jobs, b.walk.jobs(of, b.CureAt, now)...)
-			continue
-		}
-		does, known := passes[b.Room]
-		if !known || b.RunState == "running" || b.RunState == "queued" {
-			continue // the oven has it
-		}
-		of.Step = RouteStep{Says: does.says, Kind: string(does.kind), Room: b.Room, State: "ready"}
-		if b.Laid > 0 && b.Room == "layup" {
-			of.Step.State = "in work"
-		}
-		if b.RunState != "finished" {
-			of.Latest = &b.CureAt
-			if f := of.Fuse; f != nil && f.Ages && f.RunsOut.Before(b.CureAt) {
-				of.Latest = &f.RunsOut
-			}
-		}
-		jobs = append(jobs, of)
+		out[b.ID] = b.jobs(of, now)
 	}
-	slices.SortStableFunc(jobs, func(a, b Job) int { return a.order(now).Compare(b.order(now)) })
-	return jobs, nil
+	return out, nil
+}
+
+// jobs are those of one build.
+func (b buildRow) jobs(of Job, now time.Time) []Job {
+	if b.walk != nil {
+		return b.walk.jobs(of, b.CureAt, now)
+	}
+	does, known := passes[b.Room]
+	if !known || b.RunState == "running" || b.RunState == "queued" {
+		return nil // the oven has it
+	}
+	of.Step = RouteStep{Says: does.says, Kind: string(does.kind), Room: b.Room, State: "ready"}
+	if b.Laid > 0 && b.Room == "layup" {
+		of.Step.State = "in work"
+	}
+	if b.RunState != "finished" {
+		of.Latest = &b.CureAt
+		if f := of.Fuse; f != nil && f.Ages && f.RunsOut.Before(b.CureAt) {
+			of.Latest = &f.RunsOut
+		}
+	}
+	return []Job{of}
 }
 
 // order is when a job is to be looked at: at its latest begin, or, where nothing presses,
