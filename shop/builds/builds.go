@@ -72,24 +72,32 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 		where += " order by b.id desc"
 	}
 	rows := []buildRow{}
-	err := db.Raw(`select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
-		coalesce(r.process->'recipe'->>'name', '') as recipe,
-		b.kit_counted_at is not null as kit_counted,
-		(select count(*) from plies y where y.revision_id = b.revision_id) as plies,
-		c.cut, c.counted,
-		(select count(*) from ply_records l where l.build_id = b.id and l.taken_back_at is null) as laid,
-		exists (select from bags g where g.build_id = b.id) as bag_closed,
-		coalesce((select k.pass from leak_checks k where k.build_id = b.id order by k.id desc limit 1), false) as leak_passed,
-		coalesce(h.code, '') as run, coalesce(h.state, '') as run_state, h.started_at as run_started,
-		coalesce(x.disposition, '') as outcome, b.ended_at, b.ended_why as ended, b.done_at
-		from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id
-		left join lateral (select h.* from runs h join run_builds rb on rb.run_id = h.id where rb.build_id = b.id
-		order by h.id desc limit 1) h on true
+	// What is counted is counted once for all of them, not for each.
+	err := db.Raw(`with b as materialized (select *, row_number() over () as n from (
+			select b.id, b.revision_id, b.code, p.code as part, p.number, p.name, b.serial, r.letter, b.cure_at,
+			coalesce(r.process->'recipe'->>'name', '') as recipe, b.kit_counted_at is not null as kit_counted, b.ended_at,
+			b.ended_why as ended, b.done_at
+			from builds b join revisions r on r.id = b.revision_id join parts p on p.id = r.part_id where `+where+`) b)
+		select b.*, coalesce(y.plies, 0) as plies, coalesce(c.cut, 0) as cut, coalesce(c.counted, 0) as counted,
+			coalesce(l.laid, 0) as laid, g.build_id is not null as bag_closed, coalesce(k.pass, false) as leak_passed,
+			coalesce(h.code, '') as run, coalesce(h.state, '') as run_state, h.started_at as run_started,
+			coalesce(x.disposition, '') as outcome
+		from b
+		left join (select revision_id, count(*) as plies from plies where revision_id in (select revision_id from b)
+			group by 1) y on y.revision_id = b.revision_id
+		left join (select build_id, count(distinct ply_id) as cut,
+			count(distinct ply_id) filter (where counted_at is not null) as counted
+			from cut_plies where build_id in (select id from b) group by 1) c on c.build_id = b.id
+		left join (select build_id, count(*) as laid from ply_records
+			where build_id in (select id from b) and taken_back_at is null group by 1) l on l.build_id = b.id
+		left join (select distinct build_id from bags where build_id in (select id from b)) g on g.build_id = b.id
+		left join (select distinct on (build_id) build_id, pass from leak_checks where build_id in (select id from b)
+			order by build_id, id desc) k on k.build_id = b.id
+		left join (select distinct on (rb.build_id) rb.build_id, h.code, h.state, h.started_at
+			from run_builds rb join runs h on h.id = rb.run_id where rb.build_id in (select id from b)
+			order by rb.build_id, h.id desc) h on h.build_id = b.id
 		left join releases x on x.build_id = b.id
-		cross join lateral (select count(distinct c.ply_id) as cut,
-		count(distinct c.ply_id) filter (where c.counted_at is not null) as counted
-		from cut_plies c where c.build_id = b.id) c
-		where `+where, args...).Scan(&rows).Error
+		order by b.n`, args...).Scan(&rows).Error
 	if err != nil {
 		return nil, err
 	}
