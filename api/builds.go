@@ -82,6 +82,11 @@ func (r *routes) builds() {
 	)
 }
 
+// KitClosed is what a counted kit lies in.
+type KitClosed struct {
+	Container string `json:"container,omitempty" doc:"Of a build on a route: a tray, a bag, a box by its label" maxLength:"60"`
+}
+
 func (r *routes) kits() {
 	get(
 		r,
@@ -118,8 +123,18 @@ func (r *routes) kits() {
 		"/api/kits/{code}/close",
 		"closeKit",
 		"Sign the count",
-		func(ctx context.Context, by book.By, in *ByOperation) (builds.KitView, error) {
-			return r.shop.CloseKit(ctx, by, in.Code, in.Operation)
+		func(ctx context.Context, by book.By, in *at[KitClosed]) (builds.KitView, error) {
+			return r.shop.CloseKit(ctx, by, in.Code, in.Operation, in.Body.Container)
+		},
+	)
+	post(
+		r,
+		book.CountKit,
+		"/api/kits/{code}/item",
+		"countItem",
+		"Count an item besides the plies into the kit, or set it aside",
+		func(ctx context.Context, by book.By, in *at[builds.CountItem]) (builds.KitView, error) {
+			return r.shop.CountItemOf(ctx, by, in.Code, in.Operation, in.Body)
 		},
 	)
 	post(

@@ -241,7 +241,7 @@ func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last 
 		s.wait(8 * time.Second)
 		try(s, func() (builds.KitView, error) { return s.shop.CountPly(s.ctx, s.who[brandl], build, p.Cut[0].Code) })
 	}
-	try(s, func() (builds.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build, "") })
+	try(s, func() (builds.KitView, error) { return s.shop.CloseKit(s.ctx, s.who[brandl], build, "", "") })
 	s.wait(25 * time.Minute)
 	for s.err == nil {
 		v := try(s, func() (builds.LayupView, error) { return s.shop.Layup(s.ctx, build, "") })

@@ -187,8 +187,14 @@ func (w walker) kit(operation string) {
 			return w.shop.CountPly(w.ctx, w.who[brandl], w.code, p.Cut[0].Code)
 		})
 	}
+	for _, i := range kit.Items {
+		w.wait(20 * time.Second)
+		try(w.script, func() (builds.KitView, error) {
+			return w.shop.CountItemOf(w.ctx, w.who[brandl], w.code, operation, builds.CountItem{Item: i.Key})
+		})
+	}
 	try(w.script, func() (builds.KitView, error) {
-		return w.shop.CloseKit(w.ctx, w.who[brandl], w.code, operation)
+		return w.shop.CloseKit(w.ctx, w.who[brandl], w.code, operation, "")
 	})
 }
 

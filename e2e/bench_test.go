@@ -60,7 +60,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 		_, err = h.shop.CountPly(ctx, brandl, b.Code, ply.Cut[0].Code)
 		require.NoError(t, err)
 	}
-	_, err = h.shop.CloseKit(ctx, brandl, b.Code, "")
+	_, err = h.shop.CloseKit(ctx, brandl, b.Code, "", "")
 	require.NoError(t, err)
 	_, err = h.shop.SignStepDone(ctx, brandl, b.Code, finish.SignStep{Operation: "prepare tool"})
 	require.NoError(t, err)

@@ -75,6 +75,16 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 			fmt.Sprintf("Kit of %d plies counted by %s, %s.", len(t.Kit.Plies), t.Kit.CountedBy, stamp(*t.Kit.CountedAt)),
 		)
 	}
+	for _, i := range t.Kit.Items {
+		if i.CountedAt == nil {
+			continue
+		}
+		says := fmt.Sprintf("%s %s, counted by %s, %s", i.Says, i.Material, i.CountedBy, stamp(*i.CountedAt))
+		if i.From != "" {
+			says += ", from " + i.From
+		}
+		material.Notes = append(material.Notes, says+".")
+	}
 	doc.Sections = append(doc.Sections, material)
 	var laid [][]string
 	for _, l := range append(append([]builds.LaidPly{}, t.Layup.Laid...), t.Layup.TakenBack...) {

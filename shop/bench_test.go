@@ -165,7 +165,7 @@ func (h *house) demanding() string {
 		_, err := h.CountPly(h.ctx, h.as("Tilda Brandl"), b.Code, p.Cut[0].Code)
 		require.NoError(h.t, err)
 	}
-	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), b.Code, "")
+	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), b.Code, "", "")
 	require.NoError(h.t, err)
 	return b.Code
 }

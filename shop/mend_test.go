@@ -143,7 +143,7 @@ func TestARetestReachesTheKit(t *testing.T) {
 		_, err := h.CountPly(h.ctx, by, build.Code, p.Cut[0].Code)
 		require.NoError(t, err)
 	}
-	kit, err = h.CloseKit(h.ctx, by, build.Code, "")
+	kit, err = h.CloseKit(h.ctx, by, build.Code, "", "")
 	require.NoError(t, err)
 	assert.InDelta(t, life, kit.Build.Fuse.Life, 1)
 	assert.Greater(t, kit.Build.Fuse.Spent, 40*3600.0)

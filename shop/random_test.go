@@ -141,7 +141,7 @@ func (w *wanderer) choose(by book.By, build, roll string) func() error {
 		}
 		return func() error { _, err := w.CountPly(w.ctx, by, build, label); return err }
 	case 7:
-		return func() error { _, err := w.CloseKit(w.ctx, by, build, ""); return err }
+		return func() error { _, err := w.CloseKit(w.ctx, by, build, "", ""); return err }
 	case 8:
 		kind, freezer := one(w, kinds), int64(w.rng.IntN(3))
 		return func() error { _, err := w.MoveKit(w.ctx, by, build, kind, freezer, ""); return err }

@@ -225,7 +225,7 @@ func TestRefusalsOfKits(t *testing.T) {
 		book.Conflict,
 		first+", ply 1, is already counted: one label lies twice, or was scanned twice",
 	)
-	refusal(t, second(h.CloseKit(h.ctx, by, build, "")), book.Refused, "missing: find it or cut it again")
+	refusal(t, second(h.CloseKit(h.ctx, by, build, "", "")), book.Refused, "missing: find it or cut it again")
 	for _, p := range kit.Plies[1:] {
 		require.NoError(t, second(h.CountPly(h.ctx, by, build, p.Cut[0].Code)))
 	}
@@ -233,9 +233,9 @@ func TestRefusalsOfKits(t *testing.T) {
 	require.NoError(t, h.DB.Gorm.Where("code = ?", first).Take(&twin).Error)
 	twin.ID, twin.Code = 0, ident.Format(ident.CutPly, 90210)
 	require.NoError(t, h.DB.Gorm.Create(&twin).Error)
-	refusal(t, second(h.CloseKit(h.ctx, by, build, "")), book.Refused, "ply 1 doubled: set one aside")
+	refusal(t, second(h.CloseKit(h.ctx, by, build, "", "")), book.Refused, "ply 1 doubled: set one aside")
 	require.NoError(t, second(h.SetAside(h.ctx, by, build, twin.Code)))
-	require.NoError(t, second(h.CloseKit(h.ctx, by, build, "")))
+	require.NoError(t, second(h.CloseKit(h.ctx, by, build, "", "")))
 	refusal(t, second(h.SetAside(h.ctx, by, build, first)), book.Conflict, "this kit is already counted and closed")
 }
 

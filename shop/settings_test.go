@@ -395,3 +395,45 @@ func TestASleeveIsInjected(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, thread.Runs, 2)
 }
+
+// A kit holds more than plies: each item is counted, with what it is taken from, and what
+// must not be used is refused by name.
+func TestAKitIsCountedByItem(t *testing.T) {
+	h := open(t)
+	code := h.walking("sandwich, three cures", master.Stage{Key: "a", Name: "Skin", Kind: "skin"},
+		master.Stage{Key: "b", Name: "Core", Kind: "core"}, master.Stage{Key: "c", Name: "Second skin", Kind: "second skin"})
+	by := h.as("Tilda Brandl")
+	count := func(in builds.CountItem) error {
+		_, err := h.CountItemOf(h.ctx, by, code, "kit b", in)
+		return err
+	}
+	kit, err := h.Kit(h.ctx, code, "kit b")
+	require.NoError(t, err)
+	require.Len(t, kit.Items, 1)
+	assert.Equal(t, []string{"core", "core 1", "Lattice 48 core, 4 mm"},
+		[]string{kit.Items[0].Key, kit.Items[0].Says, kit.Items[0].Material})
+	_, err = h.CloseKit(h.ctx, by, code, "kit b", "")
+	refusal(t, err, book.Refused, "not counted yet: core 1")
+	refusal(t, count(builds.CountItem{Item: "qb"}), book.Invalid, `this kit holds no item "qb"`)
+	refusal(t, count(builds.CountItem{Item: "core", Aside: true}), book.Conflict, "is not counted into this kit")
+	// A roll of something else, a batch that nobody accepted, and what stands on a block.
+	fabric := h.received("Sable twill 200", "LOT-401", 20)
+	refusal(t, count(builds.CountItem{Item: "core", From: fabric.Code}), book.Invalid, "is Sable twill 200, and this is core 1")
+	pending := h.roll("SU-2304")
+	refusal(t, count(builds.CountItem{Item: "core", From: pending.BatchCode}), book.Refused, "is not accepted yet")
+	require.NoError(t, count(builds.CountItem{Item: "core", From: " block 7 "}))
+	refusal(t, count(builds.CountItem{Item: "core"}), book.Conflict, "core 1 is already counted, by Tilda Brandl")
+	require.NoError(t, count(builds.CountItem{Item: "core", Aside: true}))
+	require.NoError(t, count(builds.CountItem{Item: "core", From: "block 8"}))
+	kit, err = h.CloseKit(h.ctx, by, code, "kit b", "tray 12")
+	require.NoError(t, err)
+	assert.Equal(t, []string{"tray 12", "block 8", "Tilda Brandl"},
+		[]string{kit.Container, kit.Items[0].From, kit.Items[0].CountedBy})
+	refusal(t, count(builds.CountItem{Item: "core", Aside: true}), book.Conflict, "already counted and closed")
+	thread, err := h.ThreadOfBuild(h.ctx, code)
+	require.NoError(t, err)
+	require.Len(t, thread.Kit.Items, 1)
+	assert.Equal(t, "block 8", thread.Kit.Items[0].From)
+	_, err = h.CountItemOf(h.ctx, by, h.build("0003").Code, "", builds.CountItem{Item: "core"})
+	refusal(t, err, book.Conflict, "walks one pass: its kit is counted by its plies")
+}

@@ -88,7 +88,11 @@ func (h *house) kits(code, operation string) {
 		_, err := h.CountPly(h.ctx, h.as("Tilda Brandl"), code, p.Cut[0].Code)
 		require.NoError(h.t, err)
 	}
-	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), code, operation)
+	for _, i := range kit.Items {
+		_, err = h.CountItemOf(h.ctx, h.as("Tilda Brandl"), code, operation, builds.CountItem{Item: i.Key})
+		require.NoError(h.t, err)
+	}
+	_, err = h.CloseKit(h.ctx, h.as("Tilda Brandl"), code, operation, "")
 	require.NoError(h.t, err)
 }
 
@@ -230,7 +234,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	}
 	assert.Equal(t, []string{"kits", "layup"}, rooms())
 	// Out of turn, at each room.
-	_, err := h.CloseKit(h.ctx, brandl, code, "kit a")
+	_, err := h.CloseKit(h.ctx, brandl, code, "kit a", "")
 	refusal(t, err, book.Refused, "plies 1 and 2 missing")
 	kit, err := h.Kit(h.ctx, code, "kit a")
 	require.NoError(t, err)
@@ -248,7 +252,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 
 	h.kits(code, "kit a")
 	h.kits(code, "kit b")
-	_, err = h.CloseKit(h.ctx, brandl, code, "kit a")
+	_, err = h.CloseKit(h.ctx, brandl, code, "kit a", "")
 	refusal(t, err, book.Conflict, "already counted")
 	// The second skin's kit goes into the freezer while the first is laid.
 	_, err = h.MoveKit(h.ctx, brandl, code, material.In, 1, "kit b")
@@ -598,7 +602,7 @@ func TestAnOperationAsksForItsQualificationInEveryRoom(t *testing.T) {
 	code := h.walking("open shell", master.Stage{Key: "a", Name: "Panel", Kind: "skin"})
 	falk, brandl := h.as("Ines Falk"), h.as("Tilda Brandl")
 	says := `asks for the qualification "bonding"`
-	_, err := h.CloseKit(h.ctx, falk, code, "kit")
+	_, err := h.CloseKit(h.ctx, falk, code, "kit", "")
 	refusal(t, err, book.Refused, "count a kit: kit "+says)
 	_, err = h.StartStep(h.ctx, falk, code, finish.Step{Operation: "prepare tool"})
 	refusal(t, err, book.Refused, "work on a part: prepare tool "+says)

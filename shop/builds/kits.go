@@ -3,6 +3,7 @@ package builds
 import (
 	"context"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -37,6 +38,8 @@ type CutView struct {
 type KitView struct {
 	Build     BuildLine      `json:"build"`
 	Plies     []KitPly       `json:"plies"`
+	Items     []KitItem      `json:"items,omitempty" doc:"Besides the plies, of a kit on a route"`
+	Container string         `json:"container,omitempty" doc:"What the kit lies in"`
 	Missing   []int          `json:"missing" doc:"Ply numbers"`
 	Doubled   []int          `json:"doubled" doc:"Ply numbers"`
 	CountedAt *time.Time     `json:"countedAt,omitempty"`
@@ -112,6 +115,13 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 			v.Doubled = append(v.Doubled, view.Number)
 		}
 		v.Plies = append(v.Plies, k)
+	}
+	if v.Items, err = s.kitItems(db, b, k); err != nil {
+		return KitView{}, err
+	}
+	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ?`, b.ID, b.walk.key(k)).
+		Scan(&v.Container).Error; err != nil {
+		return KitView{}, err
 	}
 	if v.CountedAt, v.CountedBy, err = s.countedBy(db, b, b.walk.key(k)); err != nil {
 		return KitView{}, err
@@ -267,11 +277,11 @@ func cutPlyOf(tx *book.Tx, b buildRow, label string) (CutPly, int, error) {
 	return c, at.Number, nil
 }
 
-// CloseKit signs the count: every ply there, none twice. A kit of nothing but core,
-// film and consumables is counted as well.
-func (s *Room) CloseKit(ctx context.Context, by book.By, code, operation string) (KitView, error) {
-	named := kitNamed(operation)
-	return s.changeKit(ctx, by, "close kit", code, operation, named, func(tx *book.Tx, b buildRow, k int) error {
+// CloseKit signs the count: every ply there, none twice, and every item besides. What the
+// kit lies in may be said.
+func (s *Room) CloseKit(ctx context.Context, by book.By, code, operation, container string) (KitView, error) {
+	input, named := []string{operation, container}, kitNamed(operation)
+	return s.changeKit(ctx, by, "close kit", code, input, named, func(tx *book.Tx, b buildRow, k int) error {
 		if b.counted(k) {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
@@ -285,17 +295,22 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code, operation string)
 		if len(v.Doubled) > 0 {
 			return book.Incomplete.Errorf("%s doubled: set one aside", PlyList(v.Doubled))
 		}
+		if left := v.uncounted(); len(left) > 0 {
+			return book.Incomplete.Errorf("not counted yet: %s", strings.Join(left, "; "))
+		}
 		if b.walk != nil {
 			if err := b.walk.turn(k); err != nil {
 				return err
 			}
 			if err := tx.Create(&KitCount{
 				BuildID: b.ID, Operation: b.walk.key(k), CountedAt: tx.Now, CountedBy: tx.By.Person.ID,
+				Container: strings.TrimSpace(container),
 			}).Error; err != nil {
 				return err
 			}
 			return tx.Log("kit counted", b.Code, "", map[string]any{
-				"plies": len(v.Plies), "operation": b.walk.key(k), "says": v.At.Says,
+				"plies": len(v.Plies), "items": len(v.Items), "container": container, "operation": b.walk.key(k),
+				"says": v.At.Says,
 			})
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{

@@ -47,6 +47,7 @@ type KitCount struct {
 	Operation string `gorm:"primaryKey"`
 	CountedAt time.Time
 	CountedBy int64
+	Container string
 }
 
 // Walk is a build on its way along the route of its revision: what the rooms recorded,

@@ -49,6 +49,9 @@ func (s *Room) WholeOf(db *gorm.DB, code string) (Whole, error) {
 	if err != nil {
 		return w, err
 	}
+	if w.Kit.Items, err = s.allItems(db, b); err != nil {
+		return w, err
+	}
 	w.Layup.Build.Fuse, w.Kit.Build.Fuse = fuse, fuse
 	// What no operation lays, nobody could have signed at a bench.
 	w.Unmet = slices.DeleteFunc(slices.Clone(w.Unmet), func(u StepView) bool { return b.walk.benchOfItem(u.Key) < 0 })

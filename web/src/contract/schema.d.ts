@@ -737,6 +737,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/kits/{code}/item": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Count an item besides the plies into the kit, or set it aside */
+        post: operations["countItem"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/kits/{code}/out": {
         parameters: {
             query?: never;
@@ -2949,6 +2966,14 @@ export interface components {
             line: number;
             reason: string;
         };
+        CountItem: {
+            /** @description It does not lie in the kit after all */
+            aside?: boolean;
+            /** @description What it is taken from: the id of a roll or a batch, or what stands on it */
+            from?: string;
+            /** @description Its key */
+            item: string;
+        };
         CourseView: {
             /** @description m along the line, lower and upper face, m from the tool, in between straight; two at one place are a step */
             at: number[][];
@@ -3797,6 +3822,22 @@ export interface components {
         Kinetics: {
             terms: components["schemas"]["Term"][];
         };
+        KitClosed: {
+            /** @description Of a build on a route: a tray, a bag, a box by its label */
+            container?: string;
+        };
+        KitItem: {
+            /** Format: date-time */
+            countedAt?: string;
+            countedBy?: string;
+            /** @description What it is taken from, as counted: a roll, a batch, what stands on a bought part */
+            from?: string;
+            /** @description Of the item in the document */
+            key: string;
+            material?: string;
+            /** @description What it is */
+            says: string;
+        };
         KitPly: {
             /** Format: double */
             angleDeg: number;
@@ -3837,12 +3878,16 @@ export interface components {
             /** @description The operation that the kit is for, of a build that walks a route */
             at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
+            /** @description What the kit lies in */
+            container?: string;
             /** Format: date-time */
             countedAt?: string;
             countedBy?: string;
             /** @description Ply numbers */
             doubled: number[];
             inFreezer: boolean;
+            /** @description Besides the plies, of a kit on a route */
+            items?: components["schemas"]["KitItem"][];
             log: components["schemas"]["LogLine"][];
             /** @description Ply numbers */
             missing: number[];
@@ -9316,7 +9361,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitClosed"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -9462,6 +9511,81 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Into"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    countItem: {
+        parameters: {
+            query?: {
+                /** @description Key of an operation of its route; empty: the one whose turn it is */
+                operation?: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountItem"];
             };
         };
         responses: {

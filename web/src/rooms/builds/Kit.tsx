@@ -12,7 +12,22 @@ import { useTitle } from "../../app/shell";
 import { ofOperation, still, useWork } from "../../app/useWork";
 import { Fuse } from "../../ui/Fuse";
 import { angle, clock, moment, plies } from "../../ui/format";
-import { Big, Button, Caution, Heading, Key, Loading, Mark, Refusal, Row, Select, Stack, Table } from "../../ui/parts";
+import { KitItems } from "./KitItems";
+import {
+  Big,
+  Button,
+  Caution,
+  Heading,
+  Key,
+  Loading,
+  Mark,
+  Refusal,
+  Row,
+  Select,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
 import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Difference } from "../../ui/Seam";
 
@@ -34,6 +49,7 @@ export function Kit() {
   const [last, setLast] = useState<string>("");
   const count = useChange("/api/kits/{code}/count");
   const aside = useChange("/api/kits/{code}/aside");
+  const item = useChange("/api/kits/{code}/item");
   const close = useChange("/api/kits/{code}/close");
   const out = useChange("/api/kits/{code}/out");
   const back = useChange("/api/kits/{code}/in");
@@ -52,7 +68,11 @@ export function Kit() {
     countOne(asLabel(id));
     return true;
   });
-  const whole = k !== undefined && k.missing.length === 0 && k.doubled.length === 0;
+  const items = k?.items ?? [];
+  const uncounted = items.filter((i) => !i.countedAt);
+  const whole = k !== undefined && k.missing.length === 0 && k.doubled.length === 0 && uncounted.length === 0;
+  const [container, setContainer] = useState("");
+  const sign = () => close.mutate({ code, operation, body: container.trim() ? { container } : {} });
   const open = k !== undefined && !k.countedAt;
   const freezers = api.useQuery("get", "/api/freezers");
   const [freezer, setFreezer] = useState(0);
@@ -63,7 +83,7 @@ export function Kit() {
   useKeys({
     k: {
       says: "sign the count",
-      run: () => (whole ? close.mutate({ code, operation }) : say("The kit is not whole yet.")),
+      run: () => (whole ? sign() : say("The kit is not whole yet.")),
       off: !open || !counts,
     },
     u: {
@@ -75,13 +95,20 @@ export function Kit() {
   });
   if (!k) return <Loading error={kit.error} />;
   const b = k.build;
-  const counted = k.plies.filter((p) => !p.missing).length;
+  const counted = k.plies.filter((p) => !p.missing).length + items.length - uncounted.length;
+  const all = k.plies.length + items.length;
+  const what =
+    items.length === 0
+      ? `${k.plies.length} plies`
+      : k.plies.length === 0
+        ? `${items.length} ${items.length === 1 ? "item" : "items"}`
+        : `${k.plies.length} plies and ${items.length} ${items.length === 1 ? "item" : "items"}`;
   // On a route one kit is laid while another lies in the freezer: the shop knows which.
   const movable = k.plies.some((p) => p.cut.length > 0) && (k.at !== undefined || b.laid === 0);
   const differences: Difference[] = [
     ...(open && counted > 0 ? k.missing : []).slice(0, 7).map((n) => ({ says: `${n} missing`, tone: "stop" as const })),
     ...k.doubled.map((n) => ({ says: `${n} doubled`, tone: "stop" as const })),
-    ...(k.countedAt ? [{ says: `${k.plies.length} = ${counted}`, tone: "met" as const }] : []),
+    ...(k.countedAt ? [{ says: `${all} = ${counted}`, tone: "met" as const }] : []),
   ];
   return (
     <Seam
@@ -100,7 +127,7 @@ export function Kit() {
           <div style={{ fontSize: 22 }}>
             Counted
             <div style={{ fontSize: 76, fontWeight: 700, lineHeight: 1, letterSpacing: "-0.03em" }}>{counted}</div>
-            of {k.plies.length} plies
+            of {what}
           </div>
           {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
           <Row>
@@ -131,35 +158,61 @@ export function Kit() {
             <Heading>As counted</Heading>
             {open && counts && <span>Scan each label, or press its id.</span>}
           </Row>
-          <Table>
-            <thead>
-              <tr>
-                <th>Ply</th>
-                <th>Material</th>
-                <th className="n">Angle</th>
-                <th>Roll</th>
-                <th>Counted</th>
-              </tr>
-            </thead>
-            <tbody>
-              {k.plies.length === 0 && (
+          {(k.plies.length > 0 || items.length === 0) && (
+            <Table>
+              <thead>
                 <tr>
-                  <td colSpan={5}>No ply: core, film and consumables of the kit are counted by hand.</td>
+                  <th>Ply</th>
+                  <th>Material</th>
+                  <th className="n">Angle</th>
+                  <th>Roll</th>
+                  <th>Counted</th>
                 </tr>
-              )}
-              {k.plies.map((p) => (
-                <Ply
-                  key={p.number}
-                  p={p}
-                  open={open && counts}
-                  signed={!open}
-                  last={last}
-                  count={countOne}
-                  aside={uncount}
-                />
-              ))}
-            </tbody>
-          </Table>
+              </thead>
+              <tbody>
+                {k.plies.length === 0 && items.length === 0 && (
+                  <tr>
+                    <td colSpan={5}>Nothing is planned for this kit: what it needs is counted by hand.</td>
+                  </tr>
+                )}
+                {k.plies.map((p) => (
+                  <Ply
+                    key={p.number}
+                    p={p}
+                    open={open && counts}
+                    signed={!open}
+                    last={last}
+                    count={countOne}
+                    aside={uncount}
+                  />
+                ))}
+              </tbody>
+            </Table>
+          )}
+          {items.length > 0 && (
+            <KitItems
+              items={items}
+              open={open && counts}
+              busy={item.isPending}
+              count={(one, from) =>
+                item.mutate(
+                  { code, operation, body: { item: one, ...(from ? { from } : {}) } },
+                  { onError: (e) => say(explain(e).says) },
+                )
+              }
+              aside={(one) => item.mutate({ code, operation, body: { item: one, aside: true } })}
+            />
+          )}
+          {k.at && open && counts && (
+            <div style={{ maxWidth: 300 }}>
+              <TextField label="It lies in (tray, bag, box)" value={container} onChange={setContainer} />
+            </div>
+          )}
+          {k.container && (
+            <p>
+              It lies in <b>{k.container}</b>.
+            </p>
+          )}
           <Refusal error={close.error ?? move.error} />
           {k.countedAt ? (
             <Row>
@@ -173,14 +226,16 @@ export function Kit() {
           ) : (
             <Offer act="count a kit">
               <Row>
-                <Button $bench isDisabled={!whole || close.isPending} onPress={() => close.mutate({ code, operation })}>
+                <Button $bench isDisabled={!whole || close.isPending} onPress={sign}>
                   {whole
-                    ? k.plies.length === 0
+                    ? all === 0
                       ? "Sign: everything is there"
-                      : `Sign: ${k.plies.length} plies, none missing`
+                      : `Sign: ${what}, none missing`
                     : k.missing.length > 0
                       ? `${sentence(plies(k.missing))} missing`
-                      : `${sentence(plies(k.doubled))} doubled`}
+                      : k.doubled.length > 0
+                        ? `${sentence(plies(k.doubled))} doubled`
+                        : `Not counted yet: ${uncounted.length} besides the plies`}
                 </Button>
                 <span>
                   <Key>K</Key> signs
