@@ -50,12 +50,13 @@ func (noQueue) Record(context.Context, *sql.Tx, int64) error { return nil }
 
 // script plays the shop's last weeks; its first error stops everything.
 type script struct {
-	ctx  context.Context
-	shop *shop.Shop
-	now  time.Time
-	who  map[string]book.By
-	pin  string
-	err  error
+	orders int // that a nest tries
+	ctx    context.Context
+	shop   *shop.Shop
+	now    time.Time
+	who    map[string]book.By
+	pin    string
+	err    error
 }
 
 // Secrets are what the demo's people sign in with: all with the same PIN,
@@ -64,7 +65,7 @@ type Secrets struct{ PIN, Password string }
 
 // begin is a script of an open shop.
 func begin(ctx context.Context, db *store.DB, secrets Secrets) *script {
-	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN}
+	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN, orders: 40}
 	s.shop = shop.New(
 		&book.Book{
 			DB:       db,
@@ -192,7 +193,7 @@ func Panel() (parts.Import, error) {
 
 // cut nests a build on each of its rolls and cuts it. The rolls are out from
 // some hours before, until they are thawed, to a quarter after.
-func (s *script) cut(build string, rolls ...stock.RollView) {
+func (s *script) cut(of []string, rolls ...stock.RollView) {
 	s.take(rolls...)
 	s.wait(thawed)
 	for _, r := range rolls {
@@ -201,7 +202,7 @@ func (s *script) cut(build string, rolls ...stock.RollView) {
 			return s.shop.StartNest(
 				s.ctx,
 				s.who[brandl],
-				cutting.NewNest{Roll: r.Code, Builds: []string{build}, Seed: 7, Steps: 40},
+				cutting.NewNest{Roll: r.Code, Builds: of, Seed: 7, Steps: s.orders},
 			)
 		})
 		if s.err == nil {
@@ -235,7 +236,7 @@ func (s *script) search(code string) error {
 // lay cuts, counts and lays a build up to and with ply last.
 func (s *script) lay(build string, from time.Time, rolls []stock.RollView, last int) {
 	s.at(from)
-	s.cut(build, rolls[0], rolls[2])
+	s.cut([]string{build}, rolls[0], rolls[2])
 	kit := try(s, func() (builds.KitView, error) { return s.shop.Kit(s.ctx, build, "") })
 	for _, p := range kit.Plies {
 		s.wait(8 * time.Second)

@@ -161,11 +161,42 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 		}
 	}
 	assert.Equal(t, map[string][]string{
-		"SP-23": {"cure: ready", "Coated black at the coater’s: in work"},
-		"SP-26": {"lay of Core: ready"},
-		"SP-27": {"prepare tool: ready"},
-		"SP-29": {"bond of Fittings: ready", "kit of Over-wraps: ready"},
+		"SP-21-600": {"Mandrel cleaned and released: ready", "kit: ready"},
+		"SP-22":     {"Pores filled and sanded: ready"},
+		"SP-23":     {"cure: ready", "Coated black at the coater’s: in work"},
+		"SP-25":     {"lay: in work"},
+		"SP-26":     {"lay of Core: ready"},
+		"SP-27": {"prepare tool: ready", "join: ready"},
+		"SP-29": {
+			"bond of Fittings: in work", "kit of Over-wraps: ready", "bond of Fittings: ready", "kit of Over-wraps: ready",
+		},
 	}, open)
+	for _, b := range page.Builds {
+		if b.Number == "SP-24" {
+			assert.Equal(t, "cure", b.Room, "the ring waits for the autoclave")
+		}
+		if b.Number+b.Serial != "SP-270002" {
+			continue
+		}
+		work, err := s.Work(ctx, b.Code)
+		require.NoError(t, err)
+		for _, o := range work.Operations {
+			for _, f := range o.Forms {
+				if f.Name == "Inner web" {
+					old := f.Fuse.Core().Old()
+					require.Error(t, old)
+					assert.Contains(t, old.Error(), "its out-life of 240 h is spent")
+				}
+			}
+		}
+	}
+	draft, err := s.Parts(ctx)
+	require.NoError(t, err)
+	for _, p := range draft {
+		if p.Number == "SP-25" {
+			assert.Equal(t, []string{"A", "B"}, []string{p.Released, p.Draft}, "what comes next is written already")
+		}
+	}
 	_, err = s.VerifyLog(ctx)
 	require.NoError(t, err)
 }

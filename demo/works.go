@@ -22,12 +22,14 @@ import (
 )
 
 // Works adds builds of the other parts to a loaded demo, each at a place of its own on its
-// route: a shutter panel between its first skin and its core, a yoke arm whose pre-form is
-// laid and whose closing plies are not, a vane that is out at the coater's and another that
-// hangs in its tape before its run, and a strut before the bond of its fittings.
+// way: a shutter panel between its first skin and its core, a yoke arm whose pre-forms are
+// laid and one with a pre-form too old to join, a vane that is out at the coater's and
+// another that hangs in its tape before its run, a strut before the bond of its fittings and
+// one whose adhesive hardens, a ring before its autoclave run, a petal on the bench, a pole
+// in rework, a truss strut before its kit is counted.
 func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
 	s := begin(ctx, db, secrets)
-	s.now = end.Add(-10 * day)
+	s.now, s.orders = end.Add(-12*day), 5
 	s.known()
 	all := try(s, func() ([]stock.MaterialView, error) { return s.shop.Materials(s.ctx) })
 	ids := map[string]int64{}
@@ -39,17 +41,23 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 	for _, m := range []struct {
 		name, lot string
 		length    float64
-	}{{"Sable UD 150", "SU-2310", 120}, {"Sable twill 200", "ST-0461", 90}} {
+	}{{"Sable UD 150", "SU-2310", 120}, {"Sable twill 200", "ST-0461", 90}, {"Frost glass 80", "FG-0112", 30}} {
 		b, r := s.delivery(ids[m.name], m.lot, m.length, freezerTwo, "shelf 4", &until, -20)
 		s.accepted(b)
 		rolls = append(rolls, r)
 	}
 	// In the order in which they are cut: a roll's ledger goes forward.
+	yokes := s.oldYoke(end, ids["Frost glass 80"], rolls[2])
 	vanes := s.vane(end, rolls)
+	s.pole(end, rolls)
 	s.shutter(end, rolls)
 	s.strut(end, rolls)
+	s.bonded(end, rolls)
 	s.taped(end, vanes, rolls)
-	s.yoke(end, rolls)
+	s.truss(end, rolls)
+	s.petal(end, rolls)
+	s.yoke(end, yokes, rolls)
+	s.ring(end, ids["Sable UD 200 K"])
 	s.at(end.Add(-9 * time.Hour))
 	try(s, func() (shop.Handover, error) {
 		return s.shop.HandOver(s.ctx, s.who[brandl], shop.NewHandover{
@@ -112,17 +120,35 @@ func (s *script) walk(
 	cureAt time.Time,
 	rolls ...stock.RollView,
 ) walker {
+	w := s.begun(from, v, serial, cureAt)
+	w.cutting("", rolls...)
+	return w
+}
+
+// begun starts a build.
+func (s *script) begun(from time.Time, v parts.RevisionView, serial string, cureAt time.Time) walker {
 	s.at(from)
 	b := try(s, func() (builds.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], v.Part.Code, builds.NewBuild{Serial: serial, CureAt: cureAt})
 	})
-	if s.err == nil {
-		s.cut(b.Code, rolls...)
-	}
 	if s.err != nil {
-		s.err = fmt.Errorf("cut %s · %s: %w", v.Part.Number, serial, s.err)
+		s.err = fmt.Errorf("%s · %s: %w", v.Part.Number, serial, s.err)
 	}
 	return walker{s, b.Code}
+}
+
+// cutting cuts the plies of one operation, or all.
+func (w walker) cutting(operation string, rolls ...stock.RollView) {
+	of := w.code
+	if operation != "" {
+		of += " " + operation
+	}
+	if w.err == nil {
+		w.cut([]string{of}, rolls...)
+	}
+	if w.err != nil {
+		w.err = fmt.Errorf("cut %s: %w", of, w.err)
+	}
 }
 
 // ready is the first operation that can be gone on with, of some kinds.
@@ -163,9 +189,9 @@ func (w walker) do(o finish.WorkStep) {
 		w.bench(o.Operation)
 	case kind == route.Closing:
 		w.close(o)
-	case kind == route.Curing:
+	case o.Room == string(route.Cure) && !o.Single:
 		run := try(w.script, func() (curing.RunLine, error) {
-			return w.shop.StartRun(w.ctx, w.who[falk], []curing.OvenLoad{{Build: w.code}})
+			return w.shop.StartRun(w.ctx, w.who[falk], []curing.OvenLoad{{Build: w.code, Operation: o.Operation}})
 		})
 		if w.err == nil {
 			w.err = w.cure(run.Code)
@@ -199,7 +225,10 @@ func (w walker) kit(operation string) {
 }
 
 // bench lays all plies of an operation, with its debulks, second looks and hold points.
-func (w walker) bench(operation string) {
+func (w walker) bench(operation string) { w.lays(operation, falk, math.MaxInt) }
+
+// lays has somebody lay so many plies of an operation.
+func (w walker) lays(operation, who string, plies int) {
 	for w.err == nil {
 		v := try(w.script, func() (builds.LayupView, error) { return w.shop.Layup(w.ctx, w.code, operation) })
 		switch {
@@ -221,6 +250,9 @@ func (w walker) bench(operation string) {
 			}
 			try(w.script, func() (builds.LayupView, error) { return w.shop.Meet(w.ctx, w.who[falk], w.code, meet) })
 		default:
+			if plies--; plies < 0 {
+				return
+			}
 			w.wait(6 * time.Minute)
 			films := 0
 			for _, p := range v.Plies {
@@ -229,7 +261,7 @@ func (w walker) bench(operation string) {
 				}
 			}
 			try(w.script, func() (builds.Signed, error) {
-				return w.shop.Sign(w.ctx, w.who[falk], w.code, builds.SignPly{
+				return w.shop.Sign(w.ctx, w.who[who], w.code, builds.SignPly{
 					Ply: v.Next.Ply, CutPly: v.NextCut, How: "scanned", FilmsOff: films,
 				})
 			})
@@ -319,30 +351,6 @@ func (s *script) shutter(end time.Time, rolls []stock.RollView) {
 	}
 }
 
-// yoke has its pre-form laid, by one person; the other half is not begun.
-func (s *script) yoke(end time.Time, rolls []stock.RollView) {
-	s.at(end.Add(-3 * day))
-	v := s.released("SP-27", func(d *master.Document) {
-		for _, stage := range d.Stages {
-			for k, i := range stage.Items {
-				if math.Abs(i.AngleDeg) == 45 && i.MaterialID != d.Stages[0].Items[0].MaterialID {
-					stage.Items[k].AngleDeg = i.AngleDeg / 1.5 // or no roll is wide enough
-				}
-			}
-		}
-	})
-	w := s.walk(end.Add(-20*time.Hour), v, "0001", end.Add(9*time.Hour), rolls...)
-	if o, there := w.ready(route.Kitting); there {
-		w.do(o)
-	}
-	if o, there := w.ready(route.Laying); there {
-		w.do(o)
-	}
-	if o, there := w.ready(route.Kitting); there {
-		w.do(o)
-	}
-}
-
 // vane is out at the coater's.
 func (s *script) vane(end time.Time, rolls []stock.RollView) parts.RevisionView {
 	s.at(end.Add(-9 * day))
@@ -365,7 +373,7 @@ func (s *script) vane(end time.Time, rolls []stock.RollView) parts.RevisionView 
 
 // taped is a second vane, which hangs in its tape and waits for the oven.
 func (s *script) taped(end time.Time, v parts.RevisionView, rolls []stock.RollView) {
-	s.walk(end.Add(-30*time.Hour), v, "0002", end.Add(3*time.Hour), rolls[0]).until("close")
+	s.walk(end.Add(-50*time.Hour), v, "0002", end.Add(3*time.Hour), rolls[0]).until("close")
 }
 
 // strut is cut to length; its fittings are to be bonded next. The revision isolates the
@@ -390,4 +398,24 @@ func (s *script) strut(end time.Time, rolls []stock.RollView) {
 	process.Qualifications = nil // its bond alone asks for one
 	s.enter("SP-29", "Bonded strut, fittings of glass", doc, process, true)
 	s.walk(end.Add(-3*day), s.master("SP-29"), "0001", end.Add(-day), rolls[0]).until("trim")
+}
+
+// bonded is a second strut, whose adhesive hardens: its over-wrap is next.
+func (s *script) bonded(end time.Time, rolls []stock.RollView) {
+	s.at(end.Add(-2 * day))
+	again := people.NewQualification{
+		Kind: "bonding", ValidFrom: s.now, ValidUntil: end.Add(360 * day), Evidence: "course B1 again, paper 140",
+	}
+	try(s, func() (people.QualificationView, error) {
+		return s.shop.Qualify(s.ctx, s.who[wren], s.who[brandl].Person.ID, again)
+	})
+	w := s.walk(end.Add(-61*time.Hour), s.master("SP-29"), "0002", end.Add(-26*time.Hour), rolls[0]).until("trim")
+	o, there := w.ready(route.Bonding)
+	if !there && s.err == nil {
+		s.err = fmt.Errorf("the bond of %s is not ready", w.code)
+	}
+	s.at(end.Add(-70 * time.Minute))
+	try(s, func() (finish.WorkView, error) {
+		return s.shop.StartStep(s.ctx, s.who[brandl], w.code, finish.Step{Operation: o.Operation})
+	})
 }

@@ -49,9 +49,9 @@ func (h *house) ran(t *testing.T, code, says string) {
 // cures, by the right people, by keys, typed scans and pointer.
 func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
 	t.Parallel()
-	h := openHouse(t)
+	h, works := openWorks(t)
 	ctx := context.Background()
-	code := h.works(t)["SP-26 0001"]
+	code := works["SP-26 0001"]
 	p := openPage(t, h.url)
 	p.visit("/today")
 	p.signIn("Ines Falk", pin)
@@ -153,14 +153,14 @@ func (h *house) onlyLoads(t *testing.T, p *page, code string) {
 	page, err := h.shop.Builds(context.Background(), builds.BuildQuery{Room: "cure"})
 	require.NoError(t, err)
 	for _, b := range page.Builds {
-		if b.Code != code {
-			box := fmt.Sprintf(
-				`[...document.querySelectorAll("label")].find((l) => l.innerText.includes(%q))?.querySelector("input")`,
-				b.Number+" · "+b.Serial,
-			)
-			p.until("the box of "+b.Number, box)
-			p.do(chromedp.Evaluate[chromedp.Void](`(() => { const b = ` + box + `; if (b.checked) b.click(); })()`))
-		}
+		box := fmt.Sprintf(
+			`[...document.querySelectorAll("label")].find((l) => l.innerText.includes(%q))?.querySelector("input")`,
+			b.Number+" · "+b.Serial,
+		)
+		p.until("the box of "+b.Number, box)
+		p.do(chromedp.Evaluate[chromedp.Void](
+			fmt.Sprintf(`(() => { const b = %s; if (b.checked !== %t) b.click(); })()`, box, b.Code == code),
+		))
 	}
 	p.click("Start run with 1 part")
 	p.see("Segment 1 of")
@@ -171,19 +171,19 @@ func (h *house) onlyLoads(t *testing.T, p *page, code string) {
 // without a leak check, pressed warm, and loaded.
 func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	t.Parallel()
-	h := openHouse(t)
+	h, works := openWorks(t)
 	ctx := context.Background()
-	code := h.works(t)["SP-27 0001"]
+	code := works["SP-27 0001"]
 	orde := h.as(t, "Marek Orde")
 	v, err := h.shop.Revision(ctx, h.named(t, "SP-27").Part.Code, "")
 	require.NoError(t, err)
 	other, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{
-		Serial: "0002", CureAt: time.Now().Add(90 * time.Hour),
+		Serial: "0003", CureAt: time.Now().Add(90 * time.Hour),
 	})
 	require.NoError(t, err)
-	label := func(code string) string {
+	label := func(code, form string) string {
 		t.Helper()
-		bench, err := h.shop.Layup(ctx, code, h.called(t, code, "lay of Lower half").Operation)
+		bench, err := h.shop.Layup(ctx, code, h.called(t, code, "lay of "+form).Operation)
 		require.NoError(t, err)
 		require.Len(t, bench.Preforms, 1)
 		return bench.Preforms[0].Code
@@ -198,12 +198,14 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.see("scan each label")
 	p.axe("a join")
 	// Of another build, and the right one: typed, then scanned.
-	p.fill("Label of a pre-form", label(other.Code))
+	p.fill("Label of a pre-form", label(other.Code, "Lower half"))
 	p.click("Take it")
-	p.see("is a pre-form of SP-27 · 0002")
-	p.scan(label(code))
-	p.see("✓ scanned")
-	p.scan(label(code))
+	p.see("is a pre-form of SP-27 · 0003")
+	for _, form := range []string{"Tip", "Lower half", "Inner web"} {
+		p.scan(label(code, form))
+		p.see(label(code, form) + " is " + form)
+	}
+	p.scan(label(code, "Tip"))
 	p.see("is scanned already")
 	p.click("Sign: done")
 	p.see("lay the plies that close the joint first")
@@ -243,9 +245,11 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.click("mould and bladder")
 	p.click("It is closed")
 	p.see("there is nothing to check for leaks")
-	p.visit("/bag")
-	p.click("Warm debulk in the closed tool: ready")
-	p.click("Sign: done")
+	// The warm debulk has a recipe of its own: it is a run.
+	p.visit("/cure")
+	p.see("Yoke arm, hollow: Warm debulk in the closed tool")
+	p.see("warm debulk, 60 °C")
+	h.onlyLoads(t, p, code)
 	h.ran(t, code, "Warm debulk in the closed tool")
 	p.visit("/cure")
 	p.see("Yoke arm, hollow: cure")

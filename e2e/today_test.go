@@ -1,41 +1,23 @@
 package e2e
 
 import (
-	"context"
 	"testing"
 	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
-
-	"juxta/demo"
-	"juxta/shop/builds"
 )
-
-// works adds the demo's builds of the other parts, by part and serial.
-func (h *house) works(t *testing.T) map[string]string {
-	t.Helper()
-	ctx := context.Background()
-	require.NoError(t, demo.Works(ctx, h.shop.DB, demo.Secrets{PIN: pin, Password: password}, time.Now()))
-	page, err := h.shop.Builds(ctx, builds.BuildQuery{Limit: 100})
-	require.NoError(t, err)
-	of := map[string]string{}
-	for _, b := range page.Builds {
-		of[b.Number+" "+b.Serial] = b.Code
-	}
-	return of
-}
 
 // The first page after sign-in is the person's day: one press starts what presses most, a
 // note goes to the next shift, and the wall shows it to everybody.
 func TestTheDayOfAPerson(t *testing.T) {
 	t.Parallel()
-	h := openHouse(t)
-	of := h.works(t)
+	h, of := openWorks(t)
 	p := openPage(t, h.url)
 	p.visit("/")
 	p.signIn("Ines Falk", pin)
-	p.see("Cure: SP-23 · 0002")
+	p.see("Join: SP-27 · 0002")
+	p.see("Cure · SP-23 Spider vane, tapered · 0002")
 	p.see("is out at coater in the valley")
 	p.axe("the day, with builds on their routes")
 	p.fill("For the next shift", "hose 3 hisses")
@@ -43,22 +25,30 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.see("hose 3 hisses")
 	// The one press takes up what is signed for itself.
 	p.click("Start: prepare tool, SP-27 0001")
-	p.see("in work, Ines Falk")
-	work, err := h.shop.Work(context.Background(), of["SP-27 0001"])
-	require.NoError(t, err)
-	assert.Equal(t, "in work", step(work, "prepare tool").State)
-	// The logo and 0 lead back; Enter starts the first, which is a run to load.
+	require.Eventually(t, func() bool {
+		return h.called(t, of["SP-27 0001"], "prepare tool").State == "in work"
+	}, patience, 20*time.Millisecond)
+	// The logo and 0 lead back; Enter starts the first: a join, whose oldest pre-form no
+	// technician may take.
 	p.press("0")
 	p.see("Go on")
 	p.press("\r")
-	p.see("To load")
+	p.see("scan each label")
+	var web string
+	for _, f := range h.called(t, of["SP-27 0002"], "join").Forms {
+		if f.Name == "Inner web" {
+			web = f.Code
+		}
+	}
+	p.scan(web)
+	p.see("is too old to join: its out-life of 240 h is spent")
 	p.click("Juxta, to the day")
 	p.see("For the next shift")
 	p.become("Jonas Quist", pin)
 	p.visit("/today")
 	p.see("Inspect and sign")
 	p.see("decide about lot SU-2304 of Sable UD 150")
-	p.notSee("Cure: SP-23")
+	p.notSee("Cure · SP-23 Spider vane, tapered · 0002")
 	// The wall: nobody signed in, nothing to press.
 	p.visit("/wall")
 	p.see("The shop today")
@@ -74,8 +64,8 @@ func TestTheDayOfAPerson(t *testing.T) {
 // build, and what comes next waits for it.
 func TestAReworkIsAddedOnTheWayOfABuild(t *testing.T) {
 	t.Parallel()
-	h := openHouse(t)
-	code := h.works(t)["SP-29 0001"]
+	h, works := openWorks(t)
+	code := works["SP-29 0001"]
 	p := openPage(t, h.url)
 	p.visit("/finish/" + code)
 	p.signIn("Jonas Quist", pin)

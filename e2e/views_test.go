@@ -27,7 +27,7 @@ console.error = (...words) => { faults.push("console: " + words.join(" ")); say(
 // are taken anew.
 func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	t.Parallel()
-	h := openHouse(t)
+	h, works := openWorks(t)
 	ctx := context.Background()
 	p := openPage(t, h.url)
 	p.onEveryLoad(watch)
@@ -35,7 +35,6 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	require.NoError(t, err)
 	roll := h.roll(t, "SU-2207").Code
 	laying, done, waiting := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
-	works := h.works(t)
 	into := os.Getenv("JUXTA_PICTURES")
 	shoot := func(name string) {
 		t.Helper()

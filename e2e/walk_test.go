@@ -52,11 +52,31 @@ func (h *house) putForward(d time.Duration) { h.ahead.Add(int64(d)) }
 
 func openHouse(t testing.TB) *house {
 	t.Helper()
-	ctx := context.Background()
 	if _, err := os.Stat("../web/dist/index.html"); err != nil {
 		t.Fatal("the web pages are not built: run ./test, which builds them")
 	}
-	db := storetest.Open(t)
+	return openHouseOf(t, storetest.Open(t))
+}
+
+// openWorks is a house with the demo's builds of the other parts, and their codes by part
+// and serial.
+func openWorks(t testing.TB) (*house, map[string]string) {
+	t.Helper()
+	h := openHouseOf(t, storetest.OpenMore(t, "works", func(ctx context.Context, db *store.DB) error {
+		return demo.Works(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
+	}))
+	page, err := h.shop.Builds(context.Background(), builds.BuildQuery{Limit: 100})
+	require.NoError(t, err)
+	of := map[string]string{}
+	for _, b := range page.Builds {
+		of[b.Number+" "+b.Serial] = b.Code
+	}
+	return h, of
+}
+
+func openHouseOf(t testing.TB, db *store.DB) *house {
+	t.Helper()
+	ctx := context.Background()
 	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = oven.Close() })

@@ -250,7 +250,9 @@ func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Late, erro
 			(j.Step.Room == "kits" || j.Step.Room == "layup") {
 			add(Late{What: at, Says: "the tack of its plies ends", Path: path, At: now.Add(stock.Seconds(*f.TackLeft))})
 		}
-		if len(j.Tight) > 0 && j.Latest != nil {
+		// What comes first says it for all that comes after it.
+		if len(j.Tight) > 0 && j.Latest != nil && !told["tight "+j.Code] {
+			told["tight "+j.Code] = true
 			add(Late{What: at, Says: j.Tight[0], Path: path, At: *j.Latest})
 		} else if j.Latest != nil && j.Step.Operation == "" && j.Latest.Before(now) {
 			add(Late{What: at, Says: "its cure was planned to begin", Path: path, At: *j.Latest})

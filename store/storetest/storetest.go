@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -138,6 +139,32 @@ func create(t testing.TB, template string) string {
 func Open(t testing.TB) *store.DB {
 	t.Helper()
 	return open(t, URL(t))
+}
+
+// more are templates that some tests share, each filled by whoever asks for it first.
+var more sync.Map
+
+// OpenMore gives a test its own database, filled as the template and with what else some
+// tests share, by its name.
+func OpenMore(t testing.TB, name string, fill func(context.Context, *store.DB) error) *store.DB {
+	t.Helper()
+	template := "more_" + name
+	once, _ := more.LoadOrStore(template, sync.OnceValue(func() error {
+		ctx := context.Background()
+		if err := running.Create(ctx, template, "juxta"); err != nil {
+			return err
+		}
+		db, err := store.Open(ctx, running.URL(template))
+		if err != nil {
+			return err
+		}
+		defer db.Close() // nothing may be open to a template
+		return fill(ctx, db)
+	}))
+	if err := once.(func() error)(); err != nil {
+		t.Fatal(err)
+	}
+	return open(t, running.URL(create(t, template)))
 }
 
 // OpenNarrow gives a test its own database, with what fills the template or bare,
