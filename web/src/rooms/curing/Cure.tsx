@@ -50,7 +50,7 @@ export function CureStart() {
   const waiting: { b: Schemas["BuildLine"]; s?: Schemas["RouteStep"] }[] = [
     ...here.filter((b) => !b.open).map((b) => ({ b })),
     ...inOven.filter(({ s }) => !s.single && s.state === "ready"),
-  ];
+  ].sort((x, y) => x.b.cureAt.localeCompare(y.b.cureAt));
   const besides = inOven.filter(({ s }) => s.single);
   const recipeOf = (x: (typeof waiting)[number]) => x.s?.recipe ?? x.b.recipe;
   const keyOf = (x: (typeof waiting)[number]) => `${x.b.code} ${x.s?.operation ?? ""}`;
