@@ -11,6 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/format/pdf/pdftest"
 	"juxta/shop/builds"
 	"juxta/shop/finish"
 )
@@ -253,5 +254,37 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	h.ran(t, code, "Warm debulk in the closed tool")
 	p.visit("/cure")
 	p.see("Yoke arm, hollow: cure")
-	assert.Equal(t, "ready", h.called(t, code, "cure").State)
+	h.onlyLoads(t, p, code)
+	h.ran(t, code, "cure")
+	// Out of the press, finished, looked at: one after the other on the way of the build.
+	next := func(says string, fill func()) {
+		t.Helper()
+		p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, says).Operation))
+		p.see(says)
+		if fill != nil {
+			fill()
+		}
+		p.click("Sign: done")
+		h.ran(t, code, says)
+	}
+	next("demould", func() { p.fill("The part reads, °C", "38") })
+	next("Flash taken off", nil)
+	next("drill", nil)
+	next("inspect", func() { p.set("dry spots, bridging, folds", "none") })
+	// The technician measures, quality signs.
+	p.become("Jonas Quist", pin)
+	p.visit("/release/" + code)
+	p.see("Mass on the scale")
+	sheet, err := h.shop.ReleaseOf(ctx, code)
+	require.NoError(t, err)
+	p.fill("Mass on the scale", fmt.Sprintf("%.4f", sheet.Mass.Expected))
+	p.fill("Thickness 1", fmt.Sprintf("%.3f", sheet.Thickness.Expected*1e3))
+	p.fill("Your PIN again", pin)
+	p.click("Sign: good")
+	p.see("signed by Jonas Quist")
+	require.Equal(t, "done", h.called(t, code, "release").State)
+	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+code+"/record.pdf")))
+	for _, says := range []string{"warm debulk, 60 °C", label(code, "Inner web"), "Bladder in, tool closed", "Disposition: good"} {
+		assert.Contains(t, text, says)
+	}
 }
