@@ -15,15 +15,15 @@ import (
 	"juxta/store/storetest"
 )
 
-// Today of a shop of 200 open builds, a quarter of them on routes of some twenty operations,
-// the others of one pass, as a technician asks for it.
+// Today of a shop of 200 open builds, most of them on routes of some twenty operations, the
+// others of one pass, as a technician asks for it.
 //
 //	go test ./api -run '^$' -bench Today -benchtime 200x
 func BenchmarkToday(b *testing.B) {
 	_, s := serve(b)
 	ctx := context.Background()
 	require.NoError(b, demo.Works(ctx, s.DB, demo.Secrets{PIN: pin, Password: password}, storetest.Now))
-	n, err := shoptest.MoreBuilds(storetest.Owner(b, s.DB).Gorm, 24)
+	n, err := shoptest.MoreBuilds(storetest.Owner(b, s.DB).Gorm, 14)
 	require.NoError(b, err)
 	require.GreaterOrEqual(b, n, int64(200))
 	people, err := s.People(ctx)

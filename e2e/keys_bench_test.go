@@ -148,7 +148,7 @@ func BenchmarkTodaysPage(b *testing.B) {
 	ctx := context.Background()
 	secrets := demo.Secrets{PIN: pin, Password: password}
 	require.NoError(b, demo.Works(ctx, h.shop.DB, secrets, h.shop.Now()))
-	n, err := shoptest.MoreBuilds(storetest.Owner(b, h.shop.DB).Gorm, 24)
+	n, err := shoptest.MoreBuilds(storetest.Owner(b, h.shop.DB).Gorm, 14)
 	require.NoError(b, err)
 	p := openPage(b, h.url)
 	p.onEveryLoad(`new MutationObserver((_, o) => {
