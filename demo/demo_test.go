@@ -166,7 +166,7 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 		"SP-23":     {"cure: ready", "Coated black at the coater’s: in work"},
 		"SP-25":     {"lay: in work"},
 		"SP-26":     {"lay of Core: ready"},
-		"SP-27": {"prepare tool: ready", "join: ready"},
+		"SP-27":     {"prepare tool: ready", "join: ready"},
 		"SP-29": {
 			"bond of Fittings: in work", "kit of Over-wraps: ready", "bond of Fittings: ready", "kit of Over-wraps: ready",
 		},

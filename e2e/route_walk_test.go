@@ -16,15 +16,6 @@ import (
 	"juxta/shop/finish"
 )
 
-func step(v finish.WorkView, key string) finish.WorkStep {
-	for _, o := range v.Operations {
-		if o.Operation == key {
-			return o
-		}
-	}
-	return finish.WorkStep{}
-}
-
 // called is the operation with a name.
 func (h *house) called(t *testing.T, code, says string) finish.WorkStep {
 	t.Helper()

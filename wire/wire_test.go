@@ -31,7 +31,7 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 		number := rapid.Float64Range(-1e12, 1e12)
 		var ring geom.Ring
 		var placements []nest.Placement
-			var terms []Term
+		var terms []Term
 		for range rapid.IntRange(1, 6).Draw(t, "n") {
 			ring = append(ring, geom.Point{X: number.Draw(t, "x"), Y: number.Draw(t, "y")})
 			placements = append(

@@ -57,7 +57,7 @@ func (s *Room) kitItems(db *gorm.DB, b buildRow, k int) ([]KitItem, error) {
 	}
 	var counted []struct {
 		ItemCount `gorm:"embedded"`
-		Person  string
+		Person    string
 	}
 	if err := db.Raw(`select k.*, p.name as person from kit_items k join people p on p.id = k.counted_by
 		where k.build_id = ? and k.operation = ?`, b.ID, b.walk.key(k)).Scan(&counted).Error; err != nil {
