@@ -44,6 +44,19 @@ func (r *routes) builds() {
 			return r.shop.BuildsOf(ctx, in.Code, in.Letter, in.Open)
 		},
 	)
+	type lastBuilds struct {
+		ByCode
+		Operation string `query:"operation" required:"true" maxLength:"48" doc:"Its key"`
+	}
+	get(
+		r,
+		"/api/parts/{code}/last-builds",
+		"lastBuilds",
+		"How an operation of a part's route went on its last builds",
+		func(ctx context.Context, in *lastBuilds) ([]builds.Before, error) {
+			return r.shop.OnLastBuilds(ctx, in.Code, in.Operation)
+		},
+	)
 	post(
 		r,
 		book.OpenBuild,

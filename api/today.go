@@ -15,6 +15,13 @@ func (r *routes) today() {
 		"The day of whoever asks: what is ready for them, what runs by itself, what is about to be too late",
 		func(ctx context.Context, _ *none) (shop.Day, error) { return r.shop.Today(ctx, by(ctx).Person) },
 	)
+	get(
+		r,
+		"/api/today/places",
+		"places",
+		"The shop's day by place: what was done, what goes on, what would come next",
+		func(ctx context.Context, _ *none) (shop.Places, error) { return r.shop.ShopPlaces(ctx) },
+	)
 	post(
 		r,
 		book.LeaveNote,

@@ -9,6 +9,13 @@ import (
 	"juxta/core/unit"
 )
 
+// places are where the shop does what.
+var places = map[route.Kind]string{
+	route.Cutting: "cutter", route.Laying: "bench", route.Joining: "bench", route.Curing: "oven 1", route.PostCuring: "oven 1",
+	route.Debulking: "press", route.Trimming: "saw and drill", route.Drilling: "saw and drill", route.Machining: "saw and drill",
+	route.Bonding: "bonding bench", route.Sanding: "finishing bench", route.Coating: "finishing bench",
+}
+
 // sketch builds a document.
 type sketch struct {
 	master.Document
@@ -35,6 +42,10 @@ func (k *sketch) made(way string) master.Document {
 	k.Route = k.Made(w)
 	for n := range k.Route {
 		o := &k.Route[n]
+		o.Place = places[route.Kind(o.Kind)]
+		if o.Place == "bench" {
+			o.Place = fmt.Sprintf("bench %d", 1+n%3)
+		}
 		switch route.Kind(o.Kind) {
 		case route.Demoulding:
 			o.Below = unit.Kelvin(60)

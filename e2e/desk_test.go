@@ -39,7 +39,7 @@ func (h *house) build(t *testing.T, serial string) builds.BuildLine {
 	begun, err := h.shop.Builds(context.Background(), builds.BuildQuery{Room: "", Limit: 200})
 	require.NoError(t, err)
 	for _, b := range begun.Builds {
-		if b.Serial == serial {
+		if b.Serial == serial && b.Number == "SP-11" {
 			return b
 		}
 	}

@@ -128,7 +128,9 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	} {
 		p.click("Count " + item)
 		p.until(item+" counted", fmt.Sprintf(
-			`[...document.querySelectorAll("tr")].some((r) => r.innerText.startsWith(%q) && r.innerText.includes("counted"))`, item))
+			`[...document.querySelectorAll("tr")].some((r) => r.innerText.startsWith(%q) && r.innerText.includes("counted"))`,
+			item,
+		))
 	}
 	p.see("counted, from block 7, Tilda Brandl")
 	p.click("Not counted: film adhesive 2")

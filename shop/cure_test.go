@@ -212,3 +212,29 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	assert.NotEmpty(t, seen.Plan)
 	assert.Equal(t, entries+1, h.count(`select count(*) from entries`), "the part that was begun, and nothing else")
 }
+
+// A run whose recorder died before it began is taken up by another after a while.
+func TestARunThatNobodyTookUpIsAbandoned(t *testing.T) {
+	h := open(t)
+	build := h.bagged()
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), []curing.OvenLoad{{Build: build}})
+	require.NoError(t, err)
+	run := func() (r curing.Run) {
+		require.NoError(t, h.DB.Gorm.Where("code = ?", line.Code).Take(&r).Error)
+		return r
+	}
+	ids, err := h.Abandoned(h.ctx)
+	require.NoError(t, err)
+	assert.NotContains(t, ids, run().ID, "it was asked for a moment ago")
+	long := time.Now().Add(-time.Minute)
+	require.NoError(t, h.DB.Gorm.Model(&curing.Run{ID: run().ID}).Update("heartbeat", long).Error)
+	ids, err = h.Abandoned(h.ctx)
+	require.NoError(t, err)
+	assert.Contains(t, ids, run().ID)
+	_, ok, err := h.LeaseRun(h.ctx, run().ID, "another")
+	require.NoError(t, err)
+	assert.True(t, ok)
+	ids, err = h.Abandoned(h.ctx)
+	require.NoError(t, err)
+	assert.NotContains(t, ids, run().ID)
+}

@@ -66,6 +66,7 @@ type Wall struct {
 	Itself []Itself     `json:"itself"`
 	Late   []Late       `json:"late"`
 	Notes  []Handover   `json:"notes"`
+	Places Places       `json:"places"`
 }
 
 // soon is how long before its end material is spoken of as about to be too late.
@@ -111,9 +112,13 @@ func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
 
 // OnTheWall is the day of the whole shop.
 func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
+	places, err := s.ShopPlaces(ctx)
+	if err != nil {
+		return Wall{}, err
+	}
 	return book.Recall(ctx, s.Book, "wall", func(ctx context.Context) (Wall, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (Wall, error) {
-			w := Wall{Now: s.Now()}
+			w := Wall{Now: s.Now(), Places: places}
 			var err error
 			if w.Jobs, err = s.JobsOf(db); err != nil {
 				return w, err

@@ -240,7 +240,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, kit.Plies, 2, "the kit of a stage has that stage's plies")
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 1, CutPly: kit.Plies[0].Cut[0].Code})
-	refusal(t, err, book.Refused, "lay of Tool skin waits for kit of Tool skin, and waits for prepare tool")
+	refusal(t, err, book.Refused, "lay of Tool skin waits for kit of Tool skin and prepare tool")
 	_, err = h.CloseBag(h.ctx, falk, code, "close a", "no bleed")
 	refusal(t, err, book.Refused, "close of Tool skin waits for lay of Tool skin")
 	_, err = h.StartRun(h.ctx, falk, []curing.OvenLoad{{Build: code}})

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"testing"
 	"time"
 
@@ -57,7 +58,19 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		t.Fatalf("no build %s %s", number, serial)
 		return ""
 	}
-	yoke, truss, strut, vane := code("SP-27", "0001"), code("SP-21-600", "0001"), code("SP-29", "0001"), code("SP-23", "0002")
+	yoke, truss, strut, vane := code(
+		"SP-27",
+		"0001",
+	), code(
+		"SP-21-600",
+		"0001",
+	), code(
+		"SP-29",
+		"0001",
+	), code(
+		"SP-23",
+		"0002",
+	)
 	work := func(c *http.Client, code, says string) finish.WorkStep {
 		t.Helper()
 		var v finish.WorkView
@@ -157,11 +170,13 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		r = launch(t, state)
 		step.then(r.client(t))
 	}
-	// The run went on by itself where it was left.
-	var runs []curing.RunLine
-	r.read(t, r.client(t), "/api/runs", &runs)
-	require.NotEmpty(t, runs)
-	assert.Contains(t, []string{"running", "finished"}, runs[0].State)
+	// The run goes on by itself where it was left, also if it was not even begun.
+	c := r.client(t)
+	require.Eventually(t, func() bool {
+		var runs []curing.RunLine
+		r.read(t, c, "/api/runs", &runs)
+		return len(runs) > 0 && slices.Contains([]string{"running", "finished"}, runs[0].State)
+	}, 60*time.Second, 100*time.Millisecond)
 	var bench builds.LayupView
 	r.read(t, r.client(t), at("layup/%s", yoke, work(r.client(t), yoke, "join").Operation), &bench)
 	assert.Len(t, bench.Laid, 1)

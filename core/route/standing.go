@@ -2,6 +2,7 @@ package route
 
 import (
 	"slices"
+	"strings"
 	"time"
 )
 
@@ -83,6 +84,23 @@ func (r *Route) Stand(marks map[string]Mark) []Standing {
 		}
 	}
 	return out
+}
+
+// Waits is what an operation waits for, as one sentence of the words of its standing.
+func Waits(says []string) string {
+	const words = "waits for "
+	var of []string
+	for _, s := range says {
+		of = append(of, strings.TrimPrefix(s, words))
+	}
+	switch n := len(of); n {
+	case 0:
+		return ""
+	case 1:
+		return words + of[0]
+	default:
+		return words + strings.Join(of[:n-1], ", ") + " and " + of[n-1]
+	}
 }
 
 // Reopens are the keys of the operations that rest on one and were begun or are over:

@@ -367,3 +367,9 @@ func TestAnInjectionIsHeldAgainstItsCavity(t *testing.T) {
 	assert.Equal(t, []string{"more resin than room"}, found(1e-3, 1.4))
 	assert.Equal(t, []string{"no resin amount"}, found(1e-3, 0))
 }
+
+func TestWhatIsWaitedForIsOneSentence(t *testing.T) {
+	assert.Empty(t, Waits(nil))
+	assert.Equal(t, "waits for kit", Waits([]string{"waits for kit"}))
+	assert.Equal(t, "waits for kit, tool and join", Waits([]string{"waits for kit", "waits for tool", "waits for join"}))
+}

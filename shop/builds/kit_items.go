@@ -119,7 +119,13 @@ func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation stri
 			return book.NotHere.At("item", "this kit holds no item %q", in.Item)
 		}
 		item := all[n]
-		row := ItemCount{BuildID: b.ID, Operation: b.walk.key(k), ItemKey: in.Item, CountedAt: tx.Now, CountedBy: tx.By.Person.ID}
+		row := ItemCount{
+			BuildID:   b.ID,
+			Operation: b.walk.key(k),
+			ItemKey:   in.Item,
+			CountedAt: tx.Now,
+			CountedBy: tx.By.Person.ID,
+		}
 		if in.Aside {
 			if item.CountedAt == nil {
 				return book.NotNow.Errorf("%s is not counted into this kit", item.Says)

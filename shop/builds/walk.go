@@ -2,7 +2,6 @@ package builds
 
 import (
 	"slices"
-	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -306,14 +305,12 @@ func (w *Walk) turn(k int) error {
 	case "ready", "in work":
 		return nil
 	case "waiting":
-		return book.First.Errorf("%s %s", s.Says, says(at.Says))
+		return book.First.Errorf("%s %s", s.Says, route.Waits(at.Says))
 	case "held":
 		return book.First.Errorf("%s is held: %s. Take it up again first, on the page of the route", s.Says, at.Mark.Reason)
 	}
 	return book.Done.Errorf("%s is %s already", s.Says, s.State)
 }
-
-func says(waits []string) string { return strings.Join(waits, ", and ") }
 
 // Asks refuses an operation to somebody who does not hold what it asks for. Nothing is
 // asked of the one pass but what its process does.
@@ -407,7 +404,7 @@ func (b buildRow) toHeat(tx *book.Tx, operation string) (int, error) {
 		return -1, book.Done.Errorf("%s · %s is in its run already", b.Number, b.Serial)
 	case "waiting":
 		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s %s", b.Number, b.Serial, s.Says,
-			says(b.walk.Standing[k].Says))
+			route.Waits(b.walk.Standing[k].Says))
 	default:
 		return -1, book.First.Errorf("%s · %s is not ready for the oven: %s is %s", b.Number, b.Serial, s.Says, s.State)
 	}

@@ -291,6 +291,8 @@ func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunL
 		}
 		run.ID, run.Code, run.State, run.Oven, run.OvenName = id, code, "queued", s.Oven, s.OvenName
 		run.CreatedAt, run.StartedBy = tx.Now, tx.By.Person.ID
+		asked := time.Now().UTC() // leases live on the wall clock, also in tests
+		run.Heartbeat = &asked
 		run.Controller = cure.Begin(run.Process.Recipe.Core())
 		if err := tx.Create(&run).Error; err != nil {
 			return RunLine{}, err
@@ -373,12 +375,13 @@ func (s *Room) LeaseRun(ctx context.Context, id int64, recorder string) (run Run
 	return run, true, err
 }
 
-// Abandoned lists runs whose recorder has fallen silent.
+// Abandoned lists runs whose recorder has fallen silent, and those that nobody took up since
+// they were asked for: whoever was to record them died with the job in hand.
 func (s *Room) Abandoned(ctx context.Context) ([]int64, error) {
 	var ids []int64
 	err := s.DB.Gorm.WithContext(ctx).
-		Raw(`select id from runs where state = 'running' and (recorder = ''
-			or heartbeat < ?)`, time.Now().UTC().Add(-leaseFor)).
+		Raw(`select id from runs where state = 'running' and (recorder = '' or heartbeat < @silent)
+			or state = 'queued' and heartbeat < @silent`, map[string]any{"silent": time.Now().UTC().Add(-leaseFor)}).
 		Scan(&ids).
 		Error
 	return ids, err

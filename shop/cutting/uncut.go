@@ -157,7 +157,7 @@ func (s *Room) waits(db *gorm.DB, rows []uncutPly) (map[int64]map[string]string,
 		w := b.Walk()
 		for k, o := range w.Operations {
 			if at := w.Standing[k]; o.Kind == route.Cutting && (at.State == route.Waiting || at.State == route.Held) {
-				says := strings.Join(at.Says, ", and ")
+				says := route.Waits(at.Says)
 				if at.State == route.Held {
 					says = "is held: " + at.Mark.Reason
 				}

@@ -115,7 +115,7 @@ func turn(o WorkStep, states ...string) error {
 	}
 	switch o.State {
 	case "waiting":
-		return book.First.Errorf("%s %s", o.Says, strings.Join(o.Waits, ", and "))
+		return book.First.Errorf("%s %s", o.Says, route.Waits(o.Waits))
 	case "held":
 		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Says, o.By, o.Reason)
 	case "in work":

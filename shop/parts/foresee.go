@@ -144,5 +144,6 @@ func (m MasterOf) resin(db *gorm.DB, stages []string) (r stock.Resin, ok bool, e
 	if first == nil {
 		return r, false, nil
 	}
-	return r, true, db.Take(&r, *first).Error
+	err = db.Take(&r, *first).Error
+	return r, true, err
 }

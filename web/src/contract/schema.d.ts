@@ -1421,6 +1421,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/last-builds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How an operation of a part's route went on its last builds */
+        get: operations["lastBuilds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/master.json": {
         parameters: {
             query?: never;
@@ -2465,6 +2482,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/today/places": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shop's day by place: what was done, what goes on, what would come next */
+        get: operations["places"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tools": {
         parameters: {
             query?: never;
@@ -2747,6 +2781,15 @@ export interface components {
             /** @description What the operation waits for, in words */
             waits?: string[];
         };
+        Bar: {
+            /** Format: date-time */
+            from: string;
+            /** @enum {string} */
+            kind: "done" | "in work" | "by itself" | "planned";
+            says: string;
+            /** Format: date-time */
+            to: string;
+        };
         BatchDecision: {
             /**
              * @description lift ends a quarantine; override lets it be cut although it is blocked
@@ -2821,6 +2864,25 @@ export interface components {
         };
         Because: {
             reason: string;
+        };
+        Before: {
+            /**
+             * Format: date-time
+             * @description When it was recorded last
+             */
+            at?: string;
+            build: string;
+            letter: string;
+            /** @description What was said when it was held, taken back or failed */
+            says?: string[];
+            serial: string;
+            /** @enum {string} */
+            state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
+            /**
+             * Format: double
+             * @description From what was recorded first to what was recorded last, s; missing: nobody said when it began
+             */
+            took?: number;
         };
         BenchNote: {
             /** @enum {string} */
@@ -5165,6 +5227,19 @@ export interface components {
             ply: number;
             serial: string;
         };
+        Place: {
+            bars: components["schemas"]["Bar"][];
+            name: string;
+        };
+        Places: {
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            now: string;
+            places: components["schemas"]["Place"][];
+            /** Format: date-time */
+            to: string;
+        };
         PlanPoint: {
             /** Format: double */
             high: number;
@@ -6819,6 +6894,7 @@ export interface components {
             notes: components["schemas"]["Handover"][];
             /** Format: date-time */
             now: string;
+            places: components["schemas"]["Places"];
         };
         WayView: {
             /** @description Where shops differ */
@@ -11990,6 +12066,41 @@ export interface operations {
             };
         };
     };
+    lastBuilds: {
+        parameters: {
+            query: {
+                /** @description Its key */
+                operation: string;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Before"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     masterFile: {
         parameters: {
             query?: {
@@ -15602,6 +15713,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    places: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Places"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,5 +1,6 @@
 // The operations of one build in a room, beside each other: where the page stands, what the
 // others are, and what this one still waits for.
+import { waitsFor } from "./format";
 import { Link } from "react-router";
 import styled from "styled-components";
 import type { Schemas } from "../contract/types";
@@ -82,7 +83,7 @@ export function RouteSteps({
       )}
       {waits && waits.length > 0 && (
         <p style={{ margin: "0 0 8px" }}>
-          <Mark tone="attend">Not yet: {waits.join(", and ")}.</Mark>
+          <Mark tone="attend">Not yet: {waitsFor(waits)}.</Mark>
         </p>
       )}
       {at.state === "held" && (

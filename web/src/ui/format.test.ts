@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { angle, fieldTime, percent, plies, ranges, signature, spell, told } from "./format";
+import { angle, fieldTime, percent, plies, ranges, signature, spell, told, waitsFor } from "./format";
 import { bounds, scaleBar } from "./Hatch";
 
 describe("words and units", () => {
@@ -62,4 +62,10 @@ describe("signatures", () => {
     expect(signature({ meaning: "laid" })).toBe("signed as laid");
     expect(signature({})).toBe("");
   });
+});
+
+it("what is waited for is one sentence", () => {
+  expect(waitsFor([])).toBe("");
+  expect(waitsFor(["waits for kit"])).toBe("waits for kit");
+  expect(waitsFor(["waits for kit", "waits for tool", "waits for join"])).toBe("waits for kit, tool and join");
 });

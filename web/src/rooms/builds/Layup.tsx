@@ -13,7 +13,7 @@ import { ofOperation, still, useWork } from "../../app/useWork";
 import { BenchNotes } from "./BenchNotes";
 import { Bench, Foot, ToDebulk, ToLay, ToMeet, ToSign, Whole } from "./LayupStep";
 import { Fuse } from "../../ui/Fuse";
-import { angle, clock, plies as list, told } from "../../ui/format";
+import { angle, clock, plies as list, told, waitsFor } from "../../ui/format";
 import { Button, Heading, Key, LinkButton, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { RouteSteps } from "../../ui/RouteSteps";
 import { Seam, type Difference } from "../../ui/Seam";
@@ -128,7 +128,7 @@ export function Layup() {
   useScan((id) => {
     if (!id.startsWith("C")) return false;
     if (!mayLay) return (say(mayNot("lay and debulk")), true);
-    if (waits) return (say(`Not yet: ${v?.waits?.join(", and ") ?? "it is held"}.`), true);
+    if (waits) return (say(`Not yet: ${v?.waits ? waitsFor(v.waits) : "it is held"}.`), true);
     sign.reset();
     // The server knows whose label that is: it is asked, and nothing is signed yet.
     void client

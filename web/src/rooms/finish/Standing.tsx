@@ -1,6 +1,6 @@
 // Where an operation stands, in a word with its sign.
 import type { Schemas } from "../../contract/types";
-import { moment } from "../../ui/format";
+import { moment, waitsFor } from "../../ui/format";
 import { Mark } from "../../ui/parts";
 
 type Stands = Schemas["RouteStep"] & Partial<Pick<Schemas["WorkStep"], "second" | "reason" | "waits" | "again">>;
@@ -35,7 +35,7 @@ export function Standing({ o }: { o: Stands }) {
     default:
       return (
         <span style={{ color: "var(--g1)" }}>
-          {o.waits && o.waits.length > 0 ? o.waits.join(", and ") : "not done yet"}
+          {o.waits && o.waits.length > 0 ? waitsFor(o.waits) : "not done yet"}
           {o.again && (
             <>
               {" "}

@@ -8,6 +8,7 @@ import { spell } from "../../ui/format";
 import { Button, Heading, Key, LinkButton, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
 import type { Master } from "./edits";
+import { LastBuilds } from "./LastBuilds";
 import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";
 import { RouteDrawing, takes } from "./RouteDrawing";
@@ -161,6 +162,7 @@ export function RoutePage({
           )}
         </Stack>
         <Stack $gap={10}>
+          {one && <LastBuilds code={code} o={one} />}
           <Heading>To look at</Heading>
           {r.findings.length === 0 && r.faults.length === 0 && (
             <Mark tone="met">nothing speaks against this route</Mark>

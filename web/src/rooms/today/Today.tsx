@@ -10,9 +10,10 @@ import { useKept } from "../../app/kept";
 import { useTitle } from "../../app/shell";
 import type { Schemas } from "../../contract/types";
 import { Fuse } from "../../ui/Fuse";
-import { clock, moment, spell } from "../../ui/format";
+import { clock, moment, spell, waitsFor } from "../../ui/format";
 import { Big, Button, Empty, Heading, Key, Loading, Mark, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { placeOf } from "../../ui/RouteSteps";
+import { ShopDay } from "./ShopDay";
 import { Seam, type Difference } from "../../ui/Seam";
 import { said } from "../../ui/units";
 
@@ -75,7 +76,7 @@ export const pressesAt = (j: Job) =>
 /** What a job says besides its name. */
 const detailOf = (j: Job) =>
   [
-    j.waits && said(j.waits.join(", and ")),
+    j.waits && said(waitsFor(j.waits)),
     j.held && `held: ${j.held}`,
     j.sent && `out at ${j.sent}${j.due ? `, due back ${moment(j.due)}` : ""}`,
     j.step.place && j.step.place,
@@ -91,6 +92,7 @@ const verbOf = (j: Job) => (j.step.state === "in work" ? "Go on" : j.step.state 
 export function Today() {
   useTitle("Today");
   const day = api.useQuery("get", "/api/today", undefined, { refetchInterval: 15_000 });
+  const places = api.useQuery("get", "/api/today/places", undefined, { refetchInterval: 60_000 });
   const navigate = useNavigate();
   const start = useChange("/api/finish/{code}/start");
   const d = day.data;
@@ -211,6 +213,12 @@ export function Today() {
             <LateTable all={d.late} />
           </div>
           <Notes notes={d.notes} />
+          {places.data && places.data.places.length > 0 && (
+            <div>
+              <Heading>The shop today</Heading>
+              <ShopDay of={places.data} />
+            </div>
+          )}
         </Stack>
       }
     />

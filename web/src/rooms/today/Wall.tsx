@@ -6,6 +6,7 @@ import { Heading, Loading, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
 import { useNow } from "../../ui/now";
 import { ItselfTable, LateTable, pressesAt, whenOf } from "./Today";
+import { ShopDay } from "./ShopDay";
 
 const Board = styled.main`
   padding: 24px 32px;
@@ -90,6 +91,12 @@ export function Wall() {
         <ItselfTable all={w.itself} still />
         <Heading style={{ marginTop: 20 }}>About to be too late</Heading>
         <LateTable all={w.late} still />
+        {w.places.places.length > 0 && (
+          <>
+            <Heading style={{ marginTop: 20 }}>By place</Heading>
+            <ShopDay of={w.places} table={false} />
+          </>
+        )}
         {w.notes.length > 0 && (
           <>
             <Heading style={{ marginTop: 20 }}>From the shift before</Heading>
