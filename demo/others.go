@@ -115,8 +115,9 @@ func (s *script) pole(end time.Time, rolls []stock.RollView) {
 	s.at(end.Add(-26 * time.Hour))
 	in := finish.NewRework{
 		Kind: "sand", Name: "Pores filled and sanded", After: []string{"trim"}, Before: []string{"inspect"},
-		Note: "Fill with the paste, sand through 400 when it is hard.", Reason: "pores along one edge, 0.2 mm deep, no fibre open",
-		PIN: s.pin, SecondID: s.who[brandl].Person.ID, SecondPIN: s.pin,
+		Note:   "Fill with the paste, sand through 400 when it is hard.",
+		Reason: "pores along one edge, 0.2 mm deep, no fibre open",
+		PIN:    s.pin, SecondID: s.who[brandl].Person.ID, SecondPIN: s.pin,
 	}
 	try(s, func() (finish.WorkView, error) { return s.shop.AddRework(s.ctx, s.who[quist], w.code, in) })
 }

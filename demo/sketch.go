@@ -11,8 +11,9 @@ import (
 
 // places are where the shop does what.
 var places = map[route.Kind]string{
-	route.Cutting: "cutter", route.Laying: "bench", route.Joining: "bench", route.Curing: "oven 1", route.PostCuring: "oven 1",
-	route.Debulking: "press", route.Trimming: "saw and drill", route.Drilling: "saw and drill", route.Machining: "saw and drill",
+	route.Cutting: "cutter", route.Laying: "bench", route.Joining: "bench", route.Curing: "oven 1",
+	route.PostCuring: "oven 1", route.Debulking: "press", route.Trimming: "saw and drill",
+	route.Drilling: "saw and drill", route.Machining: "saw and drill",
 	route.Bonding: "bonding bench", route.Sanding: "finishing bench", route.Coating: "finishing bench",
 }
 

@@ -47,6 +47,22 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 		rolls = append(rolls, r)
 	}
 	// In the order in which they are cut: a roll's ledger goes forward.
+	at := []string{
+		"cutter",
+		"bench 1",
+		"bench 2",
+		"bench 3",
+		"oven 1",
+		"press",
+		"saw and drill",
+		"bonding bench",
+		"finishing bench",
+	}
+	try(s, func() (book.HabitsView, error) {
+		return s.shop.ChangeHabits(s.ctx, s.who[wren], book.HabitsIn{
+			Habits: book.Habits{Places: at}, Reason: "the places that we have",
+		})
+	})
 	yokes := s.oldYoke(end, ids["Frost glass 80"], rolls[2])
 	vanes := s.vane(end, rolls)
 	s.pole(end, rolls)

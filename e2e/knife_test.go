@@ -123,7 +123,8 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	p.see("is Sable twill 200, and this is core 1")
 	p.fill("core 1: roll, batch or lot", "block 7")
 	for _, item := range []string{
-		"core 1", "film adhesive 1", "insert 1, hinge insert, glass-filled, 0.018 kg", "insert 2, hinge insert, glass-filled, 0.018 kg",
+		"core 1", "film adhesive 1", "insert 1, hinge insert, glass-filled, 0.018 kg",
+		"insert 2, hinge insert, glass-filled, 0.018 kg",
 		"potting 1, 0.030 kg", "film adhesive 2",
 	} {
 		p.click("Count " + item)

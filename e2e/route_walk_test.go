@@ -275,7 +275,9 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	p.see("signed by Jonas Quist")
 	require.Equal(t, "done", h.called(t, code, "release").State)
 	_, text := pdftest.Read(t, []byte(p.fetched("/api/thread/builds/"+code+"/record.pdf")))
-	for _, says := range []string{"warm debulk, 60 °C", label(code, "Inner web"), "Bladder in, tool closed", "Disposition: good"} {
+	for _, says := range []string{
+		"warm debulk, 60 °C", label(code, "Inner web"), "Bladder in, tool closed", "Disposition: good",
+	} {
 		assert.Contains(t, text, says)
 	}
 }

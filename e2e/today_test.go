@@ -28,6 +28,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	require.Eventually(t, func() bool {
 		return h.called(t, of["SP-27 0001"], "prepare tool").State == "in work"
 	}, patience, 20*time.Millisecond)
+	p.see("Sign: done") // the page has followed
 	// The logo and 0 lead back; Enter starts the first: a join, whose oldest pre-form no
 	// technician may take.
 	p.press("0")

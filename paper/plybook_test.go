@@ -19,7 +19,8 @@ var inches = unit.System{Length: "in", Temperature: "F", Vacuum: "inHg", Mass: "
 // data.
 func TestPaperIsInTheReadersUnits(t *testing.T) {
 	v := parts.RevisionView{Process: parts.Process{
-		DebulkEvery: 4, DebulkVacuum: 80e3, DebulkSeconds: 900, LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300, BagStack: "no bleed",
+		DebulkEvery: 4, DebulkVacuum: 80e3, DebulkSeconds: 900, LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300,
+		BagStack: "no bleed",
 	}}
 	m := Master{Revision: v, Worked: parts.Worked{Scale: parts.ScaleView{Laid: 0.45359237}}}
 	said := func(units unit.System) string {

@@ -54,7 +54,7 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 	return book.Recall(ctx, s.Book, "places", func(ctx context.Context) (Places, error) {
 		return book.View(ctx, s.Book, func(db *gorm.DB) (Places, error) {
 			now := s.Now()
-			v := Places{Now: now, From: now.Add(-shownBack), To: now.Add(shownAhead)}
+			v := Places{Now: now, From: now.Add(-shownBack), To: now.Add(shownAhead), Places: []Place{}}
 			rows, err := s.BuildRows(db, "b.done_at is null or b.done_at > ?", v.From)
 			if err != nil {
 				return v, err

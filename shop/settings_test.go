@@ -395,3 +395,32 @@ func TestASleeveIsInjected(t *testing.T) {
 	require.NoError(t, err)
 	assert.Len(t, thread.Runs, 2)
 }
+
+// The shop says which places it has; a route that names another is told so.
+func TestTheShopsPlaces(t *testing.T) {
+	h := open(t)
+	by := h.as("Jonas Quist")
+	decide := func(version int, places ...string) error {
+		_, err := h.ChangeHabits(h.ctx, by, book.HabitsIn{
+			Version: version, Habits: book.Habits{Places: places}, Reason: "as we are",
+		})
+		return err
+	}
+	refusal(t, decide(0, "bench 1", " Bench 1"), book.Invalid, "look at place 2")
+	refusal(t, decide(0, " "), book.Invalid, "look at place 1")
+	require.NoError(t, decide(0, " bench 1", "oven 1"))
+	v := h.named("SP-25")
+	doc := v.Document
+	doc.Route = doc.Operations()
+	doc.Route[0].Place = "bench 9"
+	reply, err := h.Route(h.ctx, v.Part.Code, parts.RouteQuestion{Document: &doc})
+	require.NoError(t, err)
+	assert.Equal(t, []string{"bench 1", "oven 1"}, reply.Places)
+	says := []string{}
+	for _, f := range reply.Findings {
+		if f.Rule == "no such place" {
+			says = append(says, f.Key)
+		}
+	}
+	assert.Contains(t, says, doc.Route[0].Key)
+}

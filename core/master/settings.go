@@ -191,6 +191,21 @@ func (d Document) OperationFindings() []route.Finding {
 	return found
 }
 
+// PlaceFindings are the operations whose place is none of those that a shop has, as people
+// write them; outside work is done where it is sent. No places: any will do.
+func (d Document) PlaceFindings(places []string) []route.Finding {
+	var found []route.Finding
+	for _, o := range d.Route {
+		here := func(p string) bool { return strings.EqualFold(strings.TrimSpace(p), strings.TrimSpace(o.Place)) }
+		if len(places) == 0 || o.Place == "" || o.Kind == string(route.Outside) || slices.ContainsFunc(places, here) {
+			continue
+		}
+		found = append(found, route.Finding{Rule: "no such place", Key: o.Key, Says: fmt.Sprintf(
+			"%s: the shop has no place %q; it has %s", o.Core().Says(d.RouteStages()), o.Place, strings.Join(places, ", "))})
+	}
+	return found
+}
+
 // unweighed says whether an injection whose resin is planned records no mass whose limits
 // hold that amount.
 func (d Document) unweighed(o Operation) bool {

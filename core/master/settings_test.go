@@ -186,3 +186,14 @@ func TestAGaugeShowsWhatItCan(t *testing.T) {
 	)
 	assert.Contains(t, fault(Field{Kind: "text", To: number(25)}), "is no value")
 }
+
+func TestAPlaceThatTheShopDoesNotHave(t *testing.T) {
+	d := sandwich(t, route.OnePass)
+	d.Route[0].Place, d.Route[1].Place = "Bench 1 ", "bench 9"
+	d.Route = append(d.Route, Operation{Key: "out", Kind: "outside", Place: "coater in the valley"})
+	assert.Empty(t, d.PlaceFindings(nil))
+	found := d.PlaceFindings([]string{"bench 1", "oven 1"})
+	require.Len(t, found, 1)
+	assert.Equal(t, d.Route[1].Key, found[0].Key)
+	assert.Contains(t, found[0].Says, `the shop has no place "bench 9"; it has bench 1, oven 1`)
+}

@@ -60,6 +60,8 @@ func ChangeSetting[T any](tx *Tx, key, what string, usual, to T, seen int, reaso
 type Habits struct {
 	OneReleases bool `json:"oneReleases" doc:"Who checked a revision may release it as well"`
 	NamesToAll  bool `json:"namesToAll" doc:"The sign-in page tells the people's names to every tablet that asks, not only to those that are registered"`
+
+	Places []string `json:"places,omitempty" doc:"Where the shop does things: benches, ovens, presses, the cutter; empty: any" maxItems:"60"`
 }
 
 // HabitsView is the shop's habits as they are.
@@ -91,6 +93,16 @@ type HabitsIn struct {
 // ChangeHabits sets the shop's habits.
 func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView, error) {
 	return Write(ctx, s, by, KeepRules, "change habits", in, func(tx *Tx) (HabitsView, error) {
+		seen := map[string]bool{}
+		for k, place := range in.Habits.Places {
+			place = strings.TrimSpace(place)
+			if at := strings.ToLower(place); place == "" || len(place) > 60 || seen[at] {
+				return HabitsView{}, Wrong.At("habits.places", "a place has a name of its own of 60 letters at most: look at place %d",
+					k+1)
+			}
+			seen[strings.ToLower(place)] = true
+			in.Habits.Places[k] = place
+		}
 		if err := ChangeSetting(tx, habitsKey, "shop's habits", Habits{}, in.Habits, in.Version, in.Reason); err != nil {
 			return HabitsView{}, err
 		}

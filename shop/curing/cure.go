@@ -66,7 +66,8 @@ func (s *Room) loaded(db *gorm.DB, run int64) ([]LoadedBuild, error) {
 		out[k].BuildLine = b
 		var keys []string
 		if err := db.Raw(`select operation from run_builds rb join builds b on b.id = rb.build_id
-			where rb.run_id = ? and b.code = ? and operation <> '' order by operation`, run, b.Code).Scan(&keys).Error; err != nil {
+			where rb.run_id = ? and b.code = ? and operation <> '' order by operation`, run, b.Code).
+			Scan(&keys).Error; err != nil {
 			return nil, err
 		}
 		row, err := s.Build(db, b.Code)

@@ -28,6 +28,7 @@ type RouteReply struct {
 	Longest    float64            `json:"longest" doc:"Work and waiting on the longest way, s"`
 	Work       float64            `json:"work" doc:"Of all operations, with somebody at them, s"`
 	Ways       []WayView          `json:"ways"`
+	Places     []string           `json:"places,omitempty" doc:"Of the shop, to choose from; empty: any"`
 	Made       []master.Operation `json:"made,omitempty" doc:"What the way makes of the stages"`
 }
 
@@ -77,6 +78,14 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 		}
 		out := RouteOf(m.Doc)
 		out.Faults = append(out.Faults, m.Doc.SettingFaults(s.Altitude)...)
+		shop, err := book.HabitsOf(db)
+		if err != nil {
+			return out, err
+		}
+		out.Places = shop.Habits.Places
+		for _, f := range m.Doc.PlaceFindings(out.Places) {
+			out.Findings = append(out.Findings, RouteFinding(f))
+		}
 		if q.Way == "" {
 			return out, nil
 		}

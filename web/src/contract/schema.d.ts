@@ -3659,6 +3659,8 @@ export interface components {
             namesToAll: boolean;
             /** @description Who checked a revision may release it as well */
             oneReleases: boolean;
+            /** @description Where the shop does things: benches, ovens, presses, the cutter; empty: any */
+            places?: string[];
         };
         HabitsIn: {
             habits: components["schemas"]["Habits"];
@@ -5950,6 +5952,8 @@ export interface components {
             onePass: boolean;
             /** @description None before what it waits for; empty while that cannot be said */
             operations: components["schemas"]["OperationView"][];
+            /** @description Of the shop, to choose from; empty: any */
+            places?: string[];
             /** @description The route; of a document without one, the one pass */
             planned: components["schemas"]["Operation"][];
             ways: components["schemas"]["WayView"][];

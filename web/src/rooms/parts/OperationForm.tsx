@@ -53,6 +53,7 @@ export function OperationForm({
   o,
   placed,
   stages,
+  places = [],
   change,
   wait,
   waits,
@@ -60,6 +61,8 @@ export function OperationForm({
   o: Operation;
   placed: Placed[];
   stages: Stage[];
+  /** Of the shop; none: any. */
+  places?: string[];
   /** Missing: it is read only. */
   change: ((part: Partial<Operation>) => void) | undefined;
   wait: ((on: string, waits: boolean) => void) | undefined;
@@ -145,7 +148,22 @@ export function OperationForm({
         {minutes("setUp", "Set-up, min")}
         {minutes("attended", "Attended, min")}
         {minutes("unattended", "By itself, min")}
-        {text("place", "Place")}
+        {places.length === 0 || o.kind === "outside" ? (
+          text("place", "Place")
+        ) : (
+          <SelectField
+            label="Place"
+            value={o.place ?? ""}
+            disabled={off}
+            onChange={(e) => change?.({ place: e.target.value || undefined })}
+          >
+            <option value="">any</option>
+            {o.place && !places.includes(o.place) && <option>{o.place}</option>}
+            {places.map((p) => (
+              <option key={p}>{p}</option>
+            ))}
+          </SelectField>
+        )}
         {text("tool", "Tool")}
       </Row>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>

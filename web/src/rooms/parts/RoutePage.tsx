@@ -133,6 +133,7 @@ export function RoutePage({
                 o={one}
                 placed={numbered(all, r)}
                 stages={doc.stages}
+                places={r.places ?? []}
                 change={change && ((part) => change(changed(doc, all, one.key, part)))}
                 wait={change && ((on, is) => change(waiting(doc, all, one.key, on, is)))}
                 waits={waits}

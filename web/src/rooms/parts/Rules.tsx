@@ -53,7 +53,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
   const [habits, setHabits] = useState(v.habits);
   const [reason, setReason] = useState("");
   const writes = may("keep the shop's rules");
-  const tick = (key: keyof typeof habits, says: string) => (
+  const tick = (key: "oneReleases" | "namesToAll", says: string) => (
     <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
       <input
         type="checkbox"
@@ -79,6 +79,14 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
             "namesToAll",
             "The sign-in page tells the people’s names to any tablet that asks (usually to registered ones only)",
           )}
+          <TextField
+            label="Places of the shop, with commas: benches, ovens, presses, the cutter (empty: any)"
+            value={(habits.places ?? []).join(", ")}
+            isReadOnly={!writes}
+            onChange={(v) =>
+              setHabits({ ...habits, places: v.trim() === "" ? [] : v.split(",").map((x) => x.trimStart()) })
+            }
+          />
           {writes && (
             <Row $gap={12} style={{ alignItems: "flex-end" }}>
               <div style={{ flex: "1 1 300px" }}>
