@@ -375,6 +375,7 @@ func (s *script) vane(end time.Time, rolls []stock.RollView) parts.RevisionView 
 		d.Route = slices.Insert(d.Route, k, master.Operation{
 			Key: "coat outside", Kind: "outside", Name: "Coated black at the coater’s", Place: "coater in the valley",
 			After: d.Route[k].After, Attended: 1800, Unattended: 5 * 86400,
+			Fields: []master.Field{{Key: "paper", Name: "certificate of the coating", Kind: "paper", Free: true}},
 		})
 		d.Route[k+1].After = []string{"coat outside"}
 	})

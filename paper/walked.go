@@ -102,7 +102,7 @@ func valued(f master.Field, v master.Value) string {
 	case v.At != nil:
 		return stamp(*v.At)
 	case v.FileID != 0:
-		return fmt.Sprintf("picture %d", v.FileID)
+		return fmt.Sprintf("%s %d", f.Kind, v.FileID)
 	}
 	return v.Text
 }

@@ -29,7 +29,9 @@ func (h *house) routed() string {
 			doc.Route[k].Second = true
 		}
 		if o.Kind == "trim" {
-			doc.Route[k].Fields = []master.Field{{Key: "shot", Name: "the cut", Kind: "picture", Free: true}}
+			doc.Route[k].Fields = []master.Field{
+				{Key: "shot", Name: "the cut", Kind: "picture", Free: true}, {Key: "cert", Name: "saw check", Kind: "paper", Free: true},
+			}
 		}
 	}
 	v, err := h.ChangeDraft(h.ctx, h.as("Marek Orde"), v.Part.Code, parts.DraftChange{Version: v.Version, Document: doc})
@@ -127,8 +129,18 @@ func TestAnOperationIsSignedInItsTurnWithWhatItRecords(t *testing.T) {
 		Operation: "trim", Fields: map[string]master.Value{"shot": {FileID: 999}},
 	})
 	refusal(t, err, book.Invalid, "the cut: this picture is not here, or is no PNG or JPEG")
-	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{Operation: "trim"})
+	// A paper may be a PDF, a picture may not.
+	paper, err := h.KeepFile(h.ctx, falk, book.NewFile{Name: "check.pdf", Content: []byte("%PDF-1.7\n%%EOF\n")})
 	require.NoError(t, err)
+	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{
+		Operation: "trim", Fields: map[string]master.Value{"shot": {FileID: paper.ID}},
+	})
+	refusal(t, err, book.Invalid, "the cut: this picture is not here, or is no PNG or JPEG")
+	_, err = h.SignStepDone(h.ctx, falk, code, finish.SignStep{
+		Operation: "trim", Fields: map[string]master.Value{"cert": {FileID: paper.ID, Text: "check.pdf"}},
+	})
+	require.NoError(t, err)
+	assert.Equal(t, paper.ID, step(h.work(code), "trim").Fields["cert"].FileID)
 
 	// The bond: a qualification, a pot that is over, a value outside its limits, a second person.
 	ratio, line := 2.0, 0.9

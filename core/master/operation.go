@@ -42,7 +42,7 @@ type Operation struct {
 type Field struct {
 	Key     string   `json:"key" minLength:"1" maxLength:"24"`
 	Name    string   `json:"name" minLength:"1" maxLength:"80"`
-	Kind    string   `json:"kind" doc:"A product has a batch, and a pot that it is mixed in" enum:"value,choice,text,picture,scan,product"`
+	Kind    string   `json:"kind" doc:"A product has a batch, and a pot that it is mixed in; a paper is what came with work from elsewhere" enum:"value,choice,text,picture,scan,product,paper"`
 	Unit    string   `json:"unit,omitempty" doc:"Of a value and its limits" maxLength:"20"`
 	Least   *float64 `json:"least,omitempty"`
 	Most    *float64 `json:"most,omitempty"`
@@ -70,7 +70,7 @@ func (f Field) shown(v float64) bool {
 }
 
 // FieldKinds are the kinds of field.
-var FieldKinds = []string{"value", "choice", "text", "picture", "scan", "product"}
+var FieldKinds = []string{"value", "choice", "text", "picture", "scan", "product", "paper"}
 
 func seconds(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
 

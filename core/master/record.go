@@ -14,7 +14,7 @@ import (
 type Value struct {
 	Number *float64   `json:"number,omitempty" doc:"Of a value, in the field's unit"`
 	Text   string     `json:"text,omitempty" doc:"Of a text, a choice or a scan; of a product its batch" maxLength:"600"`
-	FileID int64      `json:"fileId,omitempty" doc:"Of a picture: a kept file"`
+	FileID int64      `json:"fileId,omitempty" doc:"Of a picture or a paper: a kept file"`
 	At     *time.Time `json:"at,omitempty" doc:"Of a product: when it was mixed or opened"`
 }
 
@@ -37,7 +37,7 @@ func (o Operation) Judge(values map[string]Value, now time.Time) []Verdict {
 		case empty && f.Free:
 		case empty:
 			says = f.Name + ": " + map[string]string{
-				"value": "measure it", "choice": "choose one", "text": "write it down", "picture": "take a picture",
+				"value": "measure it", "choice": "choose one", "text": "write it down", "picture": "take a picture", "paper": "add the paper",
 				"scan": "scan it", "product": "scan its batch, and say when it was mixed",
 			}[f.Kind]
 		default:
@@ -52,7 +52,7 @@ func (v Value) empty(kind string) bool {
 	switch kind {
 	case "value":
 		return v.Number == nil
-	case "picture":
+	case "picture", "paper":
 		return v.FileID == 0
 	case "product":
 		return strings.TrimSpace(v.Text) == "" || v.At == nil

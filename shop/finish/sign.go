@@ -195,7 +195,7 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				if !there {
 					continue
 				}
-				if f.Kind == "picture" && v.FileID != 0 {
+				if _, keeps := papers[f.Kind]; keeps && v.FileID != 0 {
 					if err := pictured(tx, f, v.FileID); err != nil {
 						return builds.OperationLine{}, err
 					}
@@ -215,12 +215,21 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 		})
 }
 
-// pictured refuses a picture that is not kept here, or is none.
+// papers are the kinds of file that a field keeps, by its kind, and how that is said.
+var papers = map[string]struct {
+	types []string
+	says  string
+}{
+	"picture": {[]string{"image/png", "image/jpeg"}, "this picture is not here, or is no PNG or JPEG"},
+	"paper":   {[]string{"application/pdf", "image/png", "image/jpeg"}, "this paper is not here, or is no PDF, PNG or JPEG"},
+}
+
+// pictured refuses a file that is not kept here, or is not what the field keeps.
 func pictured(tx *book.Tx, f master.Field, fileID int64) error {
 	var here int64
-	err := tx.Model(&book.File{}).Where("id = ? and media_type in ('image/png', 'image/jpeg')", fileID).Count(&here).Error
+	err := tx.Model(&book.File{}).Where("id = ? and media_type in ?", fileID, papers[f.Kind].types).Count(&here).Error
 	if err == nil && here == 0 {
-		err = book.NotHere.At("fields."+f.Key, "%s: this picture is not here, or is no PNG or JPEG", f.Name)
+		err = book.NotHere.At("fields."+f.Key, "%s: %s", f.Name, papers[f.Kind].says)
 	}
 	return err
 }

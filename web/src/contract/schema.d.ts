@@ -3470,10 +3470,10 @@ export interface components {
             from?: number;
             key: string;
             /**
-             * @description A product has a batch, and a pot that it is mixed in
+             * @description A product has a batch, and a pot that it is mixed in; a paper is what came with work from elsewhere
              * @enum {string}
              */
-            kind: "value" | "choice" | "text" | "picture" | "scan" | "product";
+            kind: "value" | "choice" | "text" | "picture" | "scan" | "product" | "paper";
             /** Format: double */
             least?: number;
             /** Format: double */
@@ -6809,7 +6809,7 @@ export interface components {
             at?: string;
             /**
              * Format: int64
-             * @description Of a picture: a kept file
+             * @description Of a picture or a paper: a kept file
              */
             fileId?: number;
             /**

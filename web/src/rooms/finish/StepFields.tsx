@@ -96,7 +96,8 @@ function Entry({ f, value, set }: { f: Field; value: Value; set: (v: Value) => v
         </div>
       );
     case "picture":
-      return <Picture label={f.name} value={value} set={set} />;
+    case "paper":
+      return <Kept label={f.name} paper={f.kind === "paper"} value={value} set={set} />;
     case "product":
       return (
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
@@ -120,8 +121,8 @@ function Entry({ f, value, set }: { f: Field; value: Value; set: (v: Value) => v
   }
 }
 
-/** A picture that is kept: chosen or taken, and sent at once. */
-function Picture({ label, value, set }: { label: string; value: Value; set: (v: Value) => void }) {
+/** A picture or a paper that is kept: chosen or taken, and sent at once. */
+function Kept({ label, paper, value, set }: { label: string; paper: boolean; value: Value; set: (v: Value) => void }) {
   const [says, setSays] = useState("");
   const choose = async (file: File | undefined) => {
     if (!file) return;
@@ -132,11 +133,13 @@ function Picture({ label, value, set }: { label: string; value: Value; set: (v: 
   };
   return (
     <label>
-      <span style={{ fontSize: 14, fontWeight: 600, color: "var(--g1)" }}>{label} (PNG or JPEG)</span>
+      <span style={{ fontSize: 14, fontWeight: 600, color: "var(--g1)" }}>
+        {label} ({paper ? "PDF, PNG or JPEG" : "PNG or JPEG"})
+      </span>
       <br />
       <input
         type="file"
-        accept="image/png,image/jpeg"
+        accept={paper ? "application/pdf,image/png,image/jpeg" : "image/png,image/jpeg"}
         onChange={(e) => {
           void choose(e.target.files?.[0]);
           e.target.value = "";

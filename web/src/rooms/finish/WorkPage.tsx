@@ -140,7 +140,7 @@ function Recorded({ o }: { o: Schemas["WorkStep"] }) {
               <td>{r.name}</td>
               <td>
                 {v.number !== undefined && (r.unit ? inOwn(v.number, r.unit) : String(v.number))}
-                {v.fileId ? <a href={`/api/files/${v.fileId}`}>{v.text ?? "the picture"}</a> : v.text}
+                {v.fileId ? <a href={`/api/files/${v.fileId}`}>{v.text ?? "the file"}</a> : v.text}
                 {v.at && ` ${moment(v.at)}`}
               </td>
             </tr>

@@ -5,7 +5,7 @@ import { Button, Heading, Row, SelectField, Stack, TextField } from "../../ui/pa
 import { Figure } from "./Detail";
 
 type Field = Schemas["Field"];
-const kinds: Field["kind"][] = ["value", "choice", "text", "picture", "scan", "product"];
+const kinds: Field["kind"][] = ["value", "choice", "text", "picture", "scan", "product", "paper"];
 
 export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all: Field[]) => void) | undefined }) {
   const put = (k: number, part: Partial<Field>) => change?.(fields.map((f, n) => (n === k ? { ...f, ...part } : f)));
