@@ -30,7 +30,12 @@ func (h *house) routed() string {
 		}
 		if o.Kind == "trim" {
 			doc.Route[k].Fields = []master.Field{
-				{Key: "shot", Name: "the cut", Kind: "picture", Free: true}, {Key: "cert", Name: "saw check", Kind: "paper", Free: true},
+				{
+					Key:  "shot",
+					Name: "the cut",
+					Kind: "picture",
+					Free: true,
+				}, {Key: "cert", Name: "saw check", Kind: "paper", Free: true},
 			}
 		}
 	}

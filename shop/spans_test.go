@@ -1,6 +1,7 @@
 package shop_test
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"time"
@@ -9,6 +10,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
+	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/finish"
@@ -125,4 +127,59 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 	wall, err := h.OnTheWall(h.ctx)
 	require.NoError(t, err)
 	assert.NotEmpty(t, wall.Places.Places)
+}
+
+// Jobs that are kept are those that a shop that keeps none would tell, whatever was recorded
+// meanwhile and by whom.
+func TestKeptJobsAreThoseOfNow(t *testing.T) {
+	h := open(t)
+	code := h.walking("open shell", master.Stage{Key: "a", Name: "Shell", Kind: "skin"})
+	same := func(after string) {
+		t.Helper()
+		fresh := shop.New(&book.Book{DB: h.DB, Now: h.Book.Now, Altitude: h.Altitude})
+		is, err := h.Jobs(h.ctx)
+		require.NoError(t, err)
+		ought, err := fresh.Jobs(h.ctx)
+		require.NoError(t, err)
+		told := func(all []builds.Job) (out []string) {
+			for _, j := range all {
+				out = append(
+					out,
+					fmt.Sprint(j.Code, " ", j.Step.Operation, " ", j.Step.State, " ", j.Step.By, " ", j.Waits, j.Held),
+				)
+			}
+			return out
+		}
+		assert.ElementsMatch(t, told(ought), told(is), after)
+	}
+	same("at first")
+	h.signs(code, "prepare tool")
+	same("a signature")
+	h.kits(code, "kit")
+	same("a kit")
+	h.lays(code, "lay")
+	same("a lay")
+	_, err := h.HoldStep(h.ctx, h.as("Ines Falk"), code, finish.StepReason{Operation: "close", Reason: "no film"})
+	require.NoError(t, err)
+	same("held")
+	_, err = h.StartStep(h.ctx, h.as("Ines Falk"), code, finish.Step{Operation: "close"})
+	require.NoError(t, err)
+	h.bags(code, "close")
+	same("a bag")
+	h.bakes("failed", code)
+	same("a run that failed, told under the run")
+	h.bakes("finished", code)
+	same("a run")
+	roll := h.received("Sable UD 150", "LOT-402", 60).Code
+	h.ready(roll)
+	_, err = h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(h.build("0003").Code, roll))
+	require.NoError(t, err)
+	same("a cut, told under its nest")
+	other := shop.New(&book.Book{DB: h.DB, Now: h.Book.Now, Altitude: h.Altitude, Queue: h.Queue})
+	cool := 300.0
+	_, err = other.SignStepDone(h.ctx, h.as("Ines Falk"), code, finish.SignStep{Operation: "demould", Part: &cool})
+	require.NoError(t, err)
+	same("recorded by another process")
+	h.at = h.at.Add(3 * time.Hour)
+	same("three hours later")
 }

@@ -110,6 +110,21 @@ func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
 	})
 }
 
+// KeepReady works the jobs of all builds out from time to time until ctx is done, so that
+// nobody is the first to ask for them. Whatever fails is told to whoever asks next.
+func (s *Shop) KeepReady(ctx context.Context) {
+	ticker := time.NewTicker(20 * time.Second)
+	defer ticker.Stop()
+	for {
+		_, _ = s.Jobs(ctx)
+		select {
+		case <-ctx.Done():
+			return
+		case <-ticker.C:
+		}
+	}
+}
+
 // OnTheWall is the day of the whole shop.
 func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
 	places, err := s.ShopPlaces(ctx)

@@ -83,6 +83,7 @@ func serveHTTP(ctx context.Context, l net.Listener, s *shop.Shop, o serveOptions
 	}
 	failed := make(chan error, 2)
 	go func() { failed <- h.Serve(l) }()
+	go s.KeepReady(streams)
 	if o.metrics != "" {
 		ml, err := listenOn(o.metrics)
 		if err != nil {

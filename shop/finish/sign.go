@@ -221,7 +221,10 @@ var papers = map[string]struct {
 	says  string
 }{
 	"picture": {[]string{"image/png", "image/jpeg"}, "this picture is not here, or is no PNG or JPEG"},
-	"paper":   {[]string{"application/pdf", "image/png", "image/jpeg"}, "this paper is not here, or is no PDF, PNG or JPEG"},
+	"paper": {
+		[]string{"application/pdf", "image/png", "image/jpeg"},
+		"this paper is not here, or is no PDF, PNG or JPEG",
+	},
 }
 
 // pictured refuses a file that is not kept here, or is not what the field keeps.
