@@ -95,6 +95,7 @@ func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
 			p.fill("Their PIN", pin)
 			p.click("I looked at it")
 		default:
+			p.see(fmt.Sprintf("Lay ply %d", v.Next.Ply)) // the page has asked again
 			p.scan(v.NextCut)
 			p.see("(scanned)")
 			p.press("\r")

@@ -47,6 +47,11 @@ func (s *Room) kitItems(db *gorm.DB, b buildRow, k int) ([]KitItem, error) {
 	if b.walk == nil {
 		return nil, nil
 	}
+	return s.itemsOf(db, b, []int{k})
+}
+
+// itemsOf are the items of some kits of a build, in their order.
+func (s *Room) itemsOf(db *gorm.DB, b buildRow, kits []int) ([]KitItem, error) {
 	var r parts.Revision
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return nil, err
@@ -55,41 +60,48 @@ func (s *Room) kitItems(db *gorm.DB, b buildRow, k int) ([]KitItem, error) {
 	if err != nil {
 		return nil, err
 	}
-	var counted []struct {
+	var rows []struct {
 		ItemCount `gorm:"embedded"`
 		Person    string
 	}
 	if err := db.Raw(`select k.*, p.name as person from kit_items k join people p on p.id = k.counted_by
-		where k.build_id = ? and k.operation = ?`, b.ID, b.walk.key(k)).Scan(&counted).Error; err != nil {
+		where k.build_id = ?`, b.ID).Scan(&rows).Error; err != nil {
 		return nil, err
 	}
 	var out []KitItem
 	labels := m.Doc.Labels()
-	for _, stage := range m.Doc.Stages {
-		if !slices.Contains(b.walk.Operations[k].Stages, stage.Key) {
-			continue
-		}
-		for _, i := range stage.Items {
-			if i.Kind == master.Ply {
+	for _, k := range kits {
+		for _, stage := range m.Doc.Stages {
+			if !slices.Contains(b.walk.Operations[k].Stages, stage.Key) {
 				continue
 			}
-			material := m.Records[i.MaterialID]
-			v := KitItem{Key: i.Key, Says: labels[i.Key], Material: material.Name, family: material.Family}
-			if i.Name != "" {
-				v.Says += ", " + i.Name
-			}
-			if i.Mass > 0 {
-				v.Says += ", " + unit.Mass(i.Mass, 3).String()
-			}
-			for _, c := range counted {
-				if c.ItemKey == i.Key {
-					v.From, v.CountedAt, v.CountedBy = c.TakenFrom, &c.CountedAt, c.Person
+			for _, i := range stage.Items {
+				if i.Kind == master.Ply {
+					continue
 				}
+				v := kitItem(i, labels[i.Key], m.Records[i.MaterialID])
+				for _, c := range rows {
+					if c.ItemKey == i.Key && c.Operation == b.walk.key(k) {
+						v.From, v.CountedAt, v.CountedBy = c.TakenFrom, &c.CountedAt, c.Person
+					}
+				}
+				out = append(out, v)
 			}
-			out = append(out, v)
 		}
 	}
 	return out, nil
+}
+
+// kitItem is an item of the master as a kit holds it.
+func kitItem(i master.Item, label string, of stock.Material) KitItem {
+	v := KitItem{Key: i.Key, Says: label, Material: of.Name, family: of.Family}
+	if i.Name != "" {
+		v.Says += ", " + i.Name
+	}
+	if i.Mass > 0 {
+		v.Says += ", " + unit.Mass(i.Mass, 3).String()
+	}
+	return v
 }
 
 // CountItem is an item that lies in a kit, or does not after all.
@@ -208,16 +220,11 @@ func (v KitView) uncounted() []string {
 
 // allItems are the items of all kits of a build, in the order of its route.
 func (s *Room) allItems(db *gorm.DB, b buildRow) ([]KitItem, error) {
-	var out []KitItem
+	var kits []int
 	for _, k := range b.walk.Order() {
-		if b.walk.Operations[k].Kind != route.Kitting {
-			continue
+		if b.walk.Operations[k].Kind == route.Kitting {
+			kits = append(kits, k)
 		}
-		items, err := s.kitItems(db, b, k)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, items...)
 	}
-	return out, nil
+	return s.itemsOf(db, b, kits)
 }

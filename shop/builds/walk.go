@@ -322,14 +322,6 @@ func (w *Walk) Asks(tx *book.Tx, k int) error {
 		string(tx.Act)+": "+w.Says(k), tx.Now)
 }
 
-// Called is what an operation is called, by its key.
-func (w *Walk) Called(key string) string {
-	if w == nil || w.Index(key) < 0 {
-		return key
-	}
-	return w.Says(w.Index(key))
-}
-
 // key of an operation; empty for the one pass.
 func (w *Walk) key(k int) string {
 	if w == nil || k < 0 {

@@ -2,10 +2,13 @@ package parts
 
 import (
 	"context"
+	"maps"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
 
+	"juxta/core/bag"
 	"juxta/core/master"
 	"juxta/core/route"
 	"juxta/shop/book"
@@ -28,6 +31,7 @@ type RouteReply struct {
 	Longest    float64            `json:"longest" doc:"Work and waiting on the longest way, s"`
 	Work       float64            `json:"work" doc:"Of all operations, with somebody at them, s"`
 	Ways       []WayView          `json:"ways"`
+	Stacks     []StackView        `json:"stacks" doc:"That a part may be closed with"`
 	Places     []string           `json:"places,omitempty" doc:"Of the shop, to choose from; empty: any"`
 	Made       []master.Operation `json:"made,omitempty" doc:"What the way makes of the stages"`
 }
@@ -49,6 +53,12 @@ type RouteFinding struct {
 	Rule string `json:"rule"`
 	Key  string `json:"key" doc:"Of an operation or a stage; empty: the whole route"`
 	Says string `json:"says"`
+}
+
+// StackView is what a part may be closed with.
+type StackView struct {
+	Name   string `json:"name"`
+	Vacuum bool   `json:"vacuum" doc:"It is drawn down, so it is checked for leaks"`
 }
 
 // WayView is a way of making with its explanation.
@@ -109,6 +119,9 @@ func RouteOf(doc master.Document) RouteReply {
 	}
 	if out.Planned == nil {
 		out.Planned = []master.Operation{}
+	}
+	for _, name := range slices.Sorted(maps.Keys(bag.Stacks)) {
+		out.Stacks = append(out.Stacks, StackView{name, bag.Vacuum(name)})
 	}
 	stages := doc.RouteStages()
 	for _, w := range route.Ways {

@@ -5956,6 +5956,8 @@ export interface components {
             places?: string[];
             /** @description The route; of a document without one, the one pass */
             planned: components["schemas"]["Operation"][];
+            /** @description That a part may be closed with */
+            stacks: components["schemas"]["StackView"][];
             ways: components["schemas"]["WayView"][];
             /**
              * Format: double
@@ -6515,6 +6517,11 @@ export interface components {
             at?: number;
             plies: components["schemas"]["CodedPly"][];
             says?: string;
+        };
+        StackView: {
+            name: string;
+            /** @description It is drawn down, so it is checked for leaks */
+            vacuum: boolean;
         };
         Stage: {
             /**

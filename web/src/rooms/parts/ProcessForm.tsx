@@ -9,6 +9,7 @@ import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
+import { LimitsForm } from "./LimitsForm";
 import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
 import { inOwn } from "../../ui/units";
 
@@ -80,15 +81,6 @@ export function ProcessForm({
       set={(x) => set({ [name]: x ?? 0 })}
     />
   );
-  const limit = (label: string, name: keyof Process["runLimits"], scale: number, offset = 0) => (
-    <Figure
-      need
-      label={label}
-      scale={scale}
-      value={(p.runLimits[name] ?? 0) + offset}
-      set={(x) => x !== undefined && set({ runLimits: { ...p.runLimits, [name]: x - offset } })}
-    />
-  );
   return (
     <form onSubmit={submit}>
       <Stack $gap={14}>
@@ -128,21 +120,10 @@ export function ProcessForm({
           <RecipeForm recipe={p.recipe} set={(recipe) => set({ recipe })} />
           <Foreseen code={v.part.code} letter={v.letter} question={{ process: p }} />
         </Halves>
-        <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          {figure("Part lags air by, min", "partLag", 1 / 60)}
-          {limit("Part at most, °C", "maxPart", 1, -273.15)}
-          {limit("Ramps at most, K/min", "maxRamp", 60)}
-          {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
-          {limit("Degree of cure at least, %", "minCure", 100)}
-          {limit("Holds count from, K below", "soakBelow", 1)}
-          {limit("Log silent at most, s", "maxGap", 1)}
-          <Figure
-            label="Air off its band at most, min"
-            scale={1 / 60}
-            value={p.runLimits.maxAirOut || 600}
-            set={(x) => set({ runLimits: { ...p.runLimits, maxAirOut: x ?? 0 } })}
-          />
-        </Row>
+        <LimitsForm
+          run={{ partLag: p.partLag, limits: p.runLimits }}
+          set={({ partLag = p.partLag, limits = p.runLimits }) => set({ partLag, runLimits: limits })}
+        />
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
           {figure("Press closes with, kN", "pressForce", 1e-3)}

@@ -146,6 +146,7 @@ export function RoutePage({
                 code={code}
                 letter={letter}
                 doc={doc}
+                stacks={r.stacks}
               />
               {verbs && <OperationVerbs add={() => verbs.add(one.key)} takeOut={() => verbs.takeOut(one.key)} />}
             </>

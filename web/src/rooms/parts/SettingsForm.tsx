@@ -6,15 +6,14 @@ import { spell, told } from "../../ui/format";
 import type { Schemas } from "../../contract/types";
 import { Figure } from "./Detail";
 import type { Operation } from "./lanes";
+import { LimitsForm } from "./LimitsForm";
 import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
 import type { Master } from "./edits";
 
 type Process = Schemas["Process"];
 type Part = (part: Partial<Operation>) => void;
 
-export const stacks = ["no bleed", "bleed", "caul", "tape", "mould and bladder"];
-const leaks = (stack: string) => stack !== "tape" && stack !== "mould and bladder";
-const zero = 273.15;
+type Stacks = Schemas["StackView"][];
 
 /** Which of the settings an operation of a kind has. */
 const has = {
@@ -56,6 +55,7 @@ export function SettingsForm({
   code,
   letter,
   doc,
+  stacks,
 }: {
   o: Operation;
   /** Of the revision, as kept. */
@@ -64,6 +64,8 @@ export function SettingsForm({
   code: string;
   letter: string;
   doc: Master;
+  /** That a part may be closed with. */
+  stacks: Stacks;
 }) {
   const own = of(process);
   if ((has.debulks as readonly string[]).includes(o.kind)) {
@@ -83,10 +85,10 @@ export function SettingsForm({
       <Own
         name="Closing goes by"
         own={!!o.closing}
-        reads={<ClosingRead c={own.closing} />}
+        reads={<ClosingRead c={own.closing} stacks={stacks} />}
         set={change && ((is) => change({ closing: is ? own.closing : undefined }))}
       >
-        {o.closing && <ClosingForm c={o.closing} set={change && ((closing) => change({ closing }))} />}
+        {o.closing && <ClosingForm c={o.closing} stacks={stacks} set={change && ((closing) => change({ closing }))} />}
       </Own>
     );
   }
@@ -182,18 +184,29 @@ function DebulksForm({ d, set }: { d: Schemas["Debulks"]; set: ((d: Schemas["Deb
   );
 }
 
-function ClosingRead({ c }: { c: Schemas["Closing"] }) {
+/** Whether what is closed so is drawn down. */
+const drawn = (stacks: Stacks, name: string) => stacks.find((s) => s.name === name)?.vacuum ?? true;
+
+function ClosingRead({ c, stacks }: { c: Schemas["Closing"]; stacks: Stacks }) {
   return (
     <p>
       “{c.stack}”
-      {leaks(c.stack)
+      {drawn(stacks, c.stack)
         ? `, leak at most ${told.vacuum(c.leakDrop)} in ${spell(c.leakSeconds)} from ${told.vacuum(c.leakStart, 0)}`
         : ", no leak check"}
     </p>
   );
 }
 
-function ClosingForm({ c, set }: { c: Schemas["Closing"]; set: ((c: Schemas["Closing"]) => void) | undefined }) {
+function ClosingForm({
+  c,
+  stacks,
+  set,
+}: {
+  c: Schemas["Closing"];
+  stacks: Stacks;
+  set: ((c: Schemas["Closing"]) => void) | undefined;
+}) {
   const figure = (label: string, name: "leakStart" | "leakDrop" | "leakSeconds", scale: number) => (
     <Figure
       need
@@ -214,10 +227,10 @@ function ClosingForm({ c, set }: { c: Schemas["Closing"]; set: ((c: Schemas["Clo
         onChange={(e) => set?.({ ...c, stack: e.target.value })}
       >
         {stacks.map((s) => (
-          <option key={s}>{s}</option>
+          <option key={s.name}>{s.name}</option>
         ))}
       </SelectField>
-      {leaks(c.stack) ? (
+      {drawn(stacks, c.stack) ? (
         <>
           {figure("Leak: starts at, kPa", "leakStart", 1e-3)}
           {figure("loses at most, kPa", "leakDrop", 1e-3)}
@@ -240,38 +253,11 @@ function HeatRead({ h }: { h: Schemas["Heat"] }) {
 }
 
 function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) => void }) {
-  const limit = (label: string, name: keyof Schemas["RunLimits"], scale: number, offset = 0) => (
-    <Figure
-      need
-      label={label}
-      scale={scale}
-      value={(h.limits[name] ?? 0) + offset}
-      set={(x) => x !== undefined && set({ ...h, limits: { ...h.limits, [name]: x - offset } })}
-    />
-  );
   return (
     <Stack $gap={10}>
       <RecipeForm recipe={h.recipe} set={(recipe) => set({ ...h, recipe })} />
+      <LimitsForm run={h} set={(part) => set({ ...h, ...part })} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
-        <Figure
-          need
-          label="Part lags air by, min"
-          scale={1 / 60}
-          value={h.partLag}
-          set={(x) => x !== undefined && set({ ...h, partLag: x })}
-        />
-        {limit("Part at most, °C", "maxPart", 1, -zero)}
-        {limit("Ramps at most, K/min", "maxRamp", 60)}
-        {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
-        {limit("Degree of cure at least, %", "minCure", 100)}
-        {limit("Holds count from, K below", "soakBelow", 1)}
-        {limit("Log silent at most, s", "maxGap", 1)}
-        <Figure
-          label="Air off its band at most, min"
-          scale={1 / 60}
-          value={h.limits.maxAirOut || 600}
-          set={(x) => set({ ...h, limits: { ...h.limits, maxAirOut: x ?? 0 } })}
-        />
         <Figure
           label="Pressure at most, kPa"
           scale={1e-3}
