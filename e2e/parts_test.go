@@ -469,7 +469,8 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Equal(t, v.Document, file.Document)
 	assert.Contains(t, p.fetched(base+"/plies.csv"), "1,Sable twill 200,45,full,down,0,0")
 	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/plies.xlsx")), []byte("PK")))
-	assert.Contains(t, p.fetched(base+"/operations.csv"), "6,cure,cure of Tool skin,Tool skin,5,cure,oven 1,,10,10,240,,,,")
+	assert.Contains(t, p.fetched(base+"/operations.csv"),
+		"6,cure,cure of Tool skin,Tool skin,5,cure,oven 1,,10,10,240,,,,")
 	assert.True(t, bytes.HasPrefix([]byte(p.fetched(base+"/operations.xlsx")), []byte("PK")))
 	assert.Contains(t, p.fetched("/api/master.schema.json"), "post-cure")
 	assert.Contains(t, p.fetched(base+"/outlines.dxf"), "net")

@@ -41,6 +41,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 			web = f.Code
 		}
 	}
+	p.see("too old: its out-life of 240 h is spent")
 	p.scan(web)
 	p.see("is too old to join: its out-life of 240 h is spent")
 	p.click("Juxta, to the day")

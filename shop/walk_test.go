@@ -189,6 +189,7 @@ func TestAPreFormThatIsTooOldIsForQualityToDecide(t *testing.T) {
 		join.Labels = append(join.Labels, f.Code)
 	}
 	h.at = h.at.Add(200 * time.Hour)
+	assert.Equal(t, "its tack life ended 8 h ago", step(h.work(code), "join").Forms[0].Old)
 	label := finish.LabelAt{Operation: "join", Label: join.Labels[0]}
 	says, err := h.Label(h.ctx, code, label)
 	require.NoError(t, err)

@@ -37,8 +37,9 @@ func (o Operation) Judge(values map[string]Value, now time.Time) []Verdict {
 		case empty && f.Free:
 		case empty:
 			says = f.Name + ": " + map[string]string{
-				"value": "measure it", "choice": "choose one", "text": "write it down", "picture": "take a picture", "paper": "add the paper",
-				"scan": "scan it", "product": "scan its batch, and say when it was mixed",
+				"value": "measure it", "choice": "choose one", "text": "write it down", "picture": "take a picture",
+				"paper": "add the paper",
+				"scan":  "scan it", "product": "scan its batch, and say when it was mixed",
 			}[f.Kind]
 		default:
 			says = f.wrong(v, now)

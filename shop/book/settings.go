@@ -97,8 +97,8 @@ func (s *Book) ChangeHabits(ctx context.Context, by By, in HabitsIn) (HabitsView
 		for k, place := range in.Habits.Places {
 			place = strings.TrimSpace(place)
 			if at := strings.ToLower(place); place == "" || len(place) > 60 || seen[at] {
-				return HabitsView{}, Wrong.At("habits.places", "a place has a name of its own of 60 letters at most: look at place %d",
-					k+1)
+				return HabitsView{}, Wrong.At("habits.places", "a place has a name of its own of 60 letters at most: "+
+					"look at place %d", k+1)
 			}
 			seen[strings.ToLower(place)] = true
 			in.Habits.Places[k] = place

@@ -29,6 +29,7 @@ type PreformView struct {
 	Laid   bool       `json:"laid"`
 	Joined bool       `json:"joined"`
 	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Its worst ply"`
+	Old    string     `json:"old,omitempty" doc:"Why it is too old to be joined"`
 	Serial string     `json:"serial"`
 	Number string     `json:"number" doc:"Of the part"`
 }
@@ -72,6 +73,11 @@ func (s *Room) preforms(db *gorm.DB, b buildRow, stages []string) ([]PreformView
 		var err error
 		if v.Fuse, err = s.KitFuse(db, b, f.Stage); err != nil {
 			return nil, err
+		}
+		if v.Fuse != nil && !v.Joined {
+			if old := v.Fuse.Core().Old(); old != nil {
+				v.Old = old.Error()
+			}
 		}
 		out = append(out, v)
 	}

@@ -117,7 +117,8 @@ func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]
 		}
 		var ids []int64
 		if err := db.Raw(`select b.id from builds b join revisions r on r.id = b.revision_id
-			where r.part_id = ? and b.ended_at is null and r.doc->'route' @> jsonb_build_array(jsonb_build_object('key', ?::text))
+			where r.part_id = ? and b.ended_at is null
+			and r.doc->'route' @> jsonb_build_array(jsonb_build_object('key', ?::text))
 			order by b.id desc limit ?`, part.ID, operation, lastBuilds).Scan(&ids).Error; err != nil {
 			return nil, err
 		}

@@ -107,13 +107,7 @@ func (s *Room) formsOf(db *gorm.DB, code, operation string, let bool) ([]layup.F
 	}
 	forms := make([]layup.Form, len(views))
 	for k, v := range views {
-		forms[k] = layup.Form{Code: v.Code, Name: v.Name, Laid: v.Laid, Let: let}
-		if v.Fuse == nil {
-			continue
-		}
-		if old := v.Fuse.Core().Old(); old != nil {
-			forms[k].Over = old.Error()
-		}
+		forms[k] = layup.Form{Code: v.Code, Name: v.Name, Laid: v.Laid, Over: v.Old, Let: let}
 	}
 	return forms, views, nil
 }

@@ -5323,6 +5323,8 @@ export interface components {
             name: string;
             /** @description Of the part */
             number: string;
+            /** @description Why it is too old to be joined */
+            old?: string;
             serial: string;
             /** @description Its key */
             stage: string;

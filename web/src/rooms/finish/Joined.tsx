@@ -71,6 +71,8 @@ export function Joined({
                       Not this one
                     </Button>
                   </Row>
+                ) : f.old ? (
+                  <Mark tone="stop">too old: {said(f.old)}. A quality person decides.</Mark>
                 ) : f.laid ? (
                   <Mark tone="plain">laid, not scanned yet</Mark>
                 ) : (

@@ -111,7 +111,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
             put={(labels) => typed.set((t) => ({ ...t, labels }))}
           />
         )}
-        {open && forms.length > 0 && person.role === "quality" && (
+        {open && forms.some((f) => f.old) && person.role === "quality" && (
           <div style={{ maxWidth: 520 }}>
             <TextField
               label="Why a pre-form that is too old is joined all the same (empty: it is not)"
