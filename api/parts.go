@@ -121,6 +121,16 @@ func (r *routes) parts() {
 	post(
 		r,
 		book.AskMaster,
+		"/api/parts/{code}/rolled",
+		"rolled",
+		"Develop the sheets of a stage that is rolled on a mandrel; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.RolledQuestion]) (parts.RolledReply, error) {
+			return r.shop.Rolled(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
 		"/api/parts/{code}/foresee",
 		"foresee",
 		"Walk a process's recipe and hold it against its limits; stores nothing",

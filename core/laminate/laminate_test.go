@@ -253,9 +253,9 @@ func TestSharesAreByThickness(t *testing.T) {
 func TestZonesOfAPanelWithALocalPatch(t *testing.T) {
 	s := stackOf(graphiteEpoxy, 0, 90, 0)
 	zones, err := Zones([]Placed{
-		{s[0], geom.Rect(1, 0.5)},
-		{s[1], geom.Rect(0.2, 0.1).Move(0.4, 0.2)},
-		{s[2], geom.Rect(1, 0.5)},
+		{Ply: s[0], Outline: geom.Rect(1, 0.5)},
+		{Ply: s[1], Outline: geom.Rect(0.2, 0.1).Move(0.4, 0.2)},
+		{Ply: s[2], Outline: geom.Rect(1, 0.5)},
 	})
 	require.NoError(t, err)
 	require.Len(t, zones, 2)
@@ -273,8 +273,8 @@ func TestZoneAreasTimesStacksMakeTheMass(t *testing.T) {
 		for i := range rapid.IntRange(1, 6).Draw(t, "plies") {
 			w, h := rapid.IntRange(1, 9).Draw(t, "w"), rapid.IntRange(1, 9).Draw(t, "h")
 			x, y := rapid.IntRange(0, 6).Draw(t, "x"), rapid.IntRange(0, 6).Draw(t, "y")
-			plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy},
-				geom.Rect(float64(w)/10, float64(h)/10).Move(float64(x)/10, float64(y)/10)})
+			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy},
+				Outline: geom.Rect(float64(w)/10, float64(h)/10).Move(float64(x)/10, float64(y)/10)})
 		}
 		zones, err := Zones(plies)
 		require.NoError(t, err)

@@ -37,6 +37,9 @@ func Weigh(plies []Placed, lumps []Lump, bleed float64, trim geom.Ring) (Weighed
 	for _, p := range plies {
 		area := p.Outline.Area()
 		laid := p.Lamina.ArealMass * area
+		if p.Share > 0 {
+			laid *= p.Share
+		}
 		resin := laid * p.Lamina.ResinShare
 		w.Laid += laid
 		w.Resin += resin
@@ -60,6 +63,9 @@ func Weigh(plies []Placed, lumps []Lump, bleed float64, trim geom.Ring) (Weighed
 				}
 				known = append(known, inside{p.Outline, kept})
 			}
+		}
+		if p.Kept > 0 {
+			kept *= p.Kept
 		}
 		w.Trimmed += cured * kept / area
 		c := p.Outline.Centroid()

@@ -28,7 +28,7 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 		for k := range rapid.IntRange(len(rings), 14).Draw(rt, "plies") {
 			p := Ply{Name: fmt.Sprint(k + 1), Material: "ud", Lamina: graphiteEpoxy, Angle: unit.Rad(float64(45 * (k % 4)))}
 			p.Lamina.Thickness = 0.15e-3
-			plies = append(plies, Placed{p, rings[k%len(rings)]})
+			plies = append(plies, Placed{Ply: p, Outline: rings[k%len(rings)]})
 		}
 		plan := NewOutlines(plies)
 		answers := func(p *Outlines, plies []Placed) (zones []Zone, found []Finding) {
@@ -61,13 +61,16 @@ func TestAPlanAnswersForPliesLaidAnew(t *testing.T) {
 // Many may ask one plan at once, and what is wrong with an outline is told to all.
 func TestAPlanIsAskedByMany(t *testing.T) {
 	good := []Placed{
-		{Ply{Name: "1", Lamina: graphiteEpoxy}, geom.Rect(0.4, 0.3)},
-		{Ply{Name: "2", Lamina: graphiteEpoxy}, geom.Rect(0.2, 0.1).Move(0.1, 0.1)},
-		{Ply{Name: "3", Lamina: graphiteEpoxy}, geom.Rect(0.1985, 0.1).Move(0.1, 0.1)},
+		{Ply: Ply{Name: "1", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.4, 0.3)},
+		{Ply: Ply{Name: "2", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.2, 0.1).Move(0.1, 0.1)},
+		{Ply: Ply{Name: "3", Lamina: graphiteEpoxy}, Outline: geom.Rect(0.1985, 0.1).Move(0.1, 0.1)},
 	}
 	bad := []Placed{
 		good[0],
-		{Ply{Name: "7", Lamina: graphiteEpoxy}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}}},
+		{
+			Ply:     Ply{Name: "7", Lamina: graphiteEpoxy},
+			Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}, {X: 1, Y: 0}, {X: 0, Y: 1}},
+		},
 	}
 	plan, faulty := NewOutlines(good), NewOutlines(bad)
 	var all sync.WaitGroup

@@ -38,7 +38,7 @@ func TestZonesAgainstTheGeometryLibrary(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		var plies []Placed
 		for i := range rapid.IntRange(1, 5).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, star(rt)})
+			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)
@@ -130,7 +130,12 @@ func counted(plies []Placed, under map[int]bool) float64 {
 func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
 	a := geom.Rect(0.4, 0.3)
 	b := geom.Ring{{X: 0, Y: 0}, {X: 0.2, Y: 2e-6}, {X: 0.4, Y: 0}, {X: 0.4, Y: 0.3}, {X: 0, Y: 0.3}}
-	zones, err := Zones([]Placed{{Ply{Name: "1", Lamina: graphiteEpoxy}, a}, {Ply{Name: "2", Lamina: graphiteEpoxy}, b}})
+	zones, err := Zones(
+		[]Placed{
+			{Ply: Ply{Name: "1", Lamina: graphiteEpoxy}, Outline: a},
+			{Ply: Ply{Name: "2", Lamina: graphiteEpoxy}, Outline: b},
+		},
+	)
 	require.NoError(t, err)
 	require.Len(t, zones, 1)
 	assert.Equal(t, []int{0, 1}, zones[0].Plies)
@@ -140,9 +145,9 @@ func TestEdgesThatNearlyCoincideMakeNoZone(t *testing.T) {
 func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
 	zones, err := Zones(
 		[]Placed{
-			{Ply{Name: "1"}, geom.Rect(1, 1)},
-			{Ply{Name: "2"}, geom.Rect(0.5, 0.5).Move(0.25, 0.25)},
-			{Ply{Name: "3"}, geom.Rect(1, 1).Move(3, 0)},
+			{Ply: Ply{Name: "1"}, Outline: geom.Rect(1, 1)},
+			{Ply: Ply{Name: "2"}, Outline: geom.Rect(0.5, 0.5).Move(0.25, 0.25)},
+			{Ply: Ply{Name: "3"}, Outline: geom.Rect(1, 1).Move(3, 0)},
 		},
 	)
 	require.NoError(t, err)
@@ -150,7 +155,7 @@ func TestARingWithinARingIsAZoneOfItsOwn(t *testing.T) {
 	assert.InDelta(t, 1, zones[0].Area, 1e-9, "the piece apart")
 	assert.InDelta(t, 0.75, zones[1].Area, 1e-9)
 	assert.InDelta(t, 0.5, zones[1].Centroid.X, 1e-9)
-	_, err = Zones([]Placed{{Ply{Name: "7"}, geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}}}})
+	_, err = Zones([]Placed{{Ply: Ply{Name: "7"}, Outline: geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 1}}}})
 	assert.ErrorContains(t, err, "ply 7")
 }
 
@@ -169,7 +174,7 @@ func BenchmarkZonesOf300Plies(b *testing.B) {
 			}
 			ring = append(ring, geom.Point{X: x + r*c, Y: y + r*s})
 		}
-		plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, ring})
+		plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
 	}
 	n := 0
 	for b.Loop() {

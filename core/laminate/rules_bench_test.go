@@ -34,7 +34,7 @@ func BenchmarkDropsOf50Ends(b *testing.B) {
 				ring = append(ring, geom.Point{X: 0.25 + (0.1-0.00015*float64(i))*x, Y: 0.18 + (0.1-0.00015*float64(i))*y})
 			}
 		}
-		layers = append(layers, Placed{Ply{Name: fmt.Sprint(i + 1), Lamina: thin}, ring})
+		layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(i + 1), Lamina: thin}, Outline: ring})
 	}
 	for b.Loop() {
 		Drops(layers, DefaultRules())

@@ -129,7 +129,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 	thin.Thickness = 0.15e-3
 	rules := Rules{DropSlope: 20} // 3 mm
 	rapid.Check(t, func(rt *rapid.T) {
-		layers := []Placed{{Ply{Name: "0", Material: "m", Lamina: thin}, geom.Rect(0.4, 0.4)}}
+		layers := []Placed{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.4, 0.4)}}
 		in, turn := 0.05, rapid.Float64Range(0, math.Pi/2).Draw(rt, "turn")
 		var gaps []float64
 		n := rapid.IntRange(2, 8).Draw(rt, "squares")
@@ -146,7 +146,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 			for i, p := range ring {
 				ring[i] = geom.Point{X: 0.2 + (p.X-0.2)*0.5, Y: 0.2 + (p.Y-0.2)*0.5}
 			}
-			layers = append(layers, Placed{Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, ring})
+			layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring})
 		}
 		var want []string
 		for k, gap := range gaps {
@@ -174,7 +174,7 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 	thin := graphiteEpoxy
 	thin.Thickness = 0.15e-3
 	rapid.Check(t, func(rt *rapid.T) {
-		layers := []Placed{{Ply{Name: "0", Material: "m", Lamina: thin}, geom.Rect(0.5, 0.4)}}
+		layers := []Placed{{Ply: Ply{Name: "0", Material: "m", Lamina: thin}, Outline: geom.Rect(0.5, 0.4)}}
 		long, turn := 0.3, rapid.Float64Range(0, math.Pi/2).Draw(rt, "turn")
 		var want []string
 		for k := range rapid.IntRange(2, 8).Draw(rt, "strips") {
@@ -186,7 +186,7 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 			if rapid.Bool().Draw(rt, "clockwise") {
 				slices.Reverse(ring)
 			}
-			layers = append(layers, Placed{Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, ring})
+			layers = append(layers, Placed{Ply: Ply{Name: fmt.Sprint(k + 1), Material: "m", Lamina: thin}, Outline: ring})
 		}
 		var says []string
 		for _, f := range Drops(layers, Rules{DropSlope: 20}) {
@@ -206,7 +206,7 @@ func TestEveryZoneIsToldAPlaceInsideIt(t *testing.T) {
 			ring := geom.Rect(w, h).
 				Rotate(rapid.Float64Range(0, 3).Draw(rt, "turn")).
 				Move(rapid.Float64Range(0, 0.2).Draw(rt, "x"), rapid.Float64Range(0, 0.2).Draw(rt, "y"))
-			plies = append(plies, Placed{Ply{Name: fmt.Sprint(k), Lamina: graphiteEpoxy}, ring})
+			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(k), Lamina: graphiteEpoxy}, Outline: ring})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)

@@ -219,9 +219,9 @@ func TestALightPanelWeighsWhatTheTradeSays(t *testing.T) {
 	foot := geom.Rect(0.3048, 0.3048)
 	ply := Lamina{ArealMass: 0.193 / 0.55, ResinShare: 0.45, Thickness: 0.2e-3}
 	layers := []Placed{
-		{Ply{Lamina: ply}, foot},
-		{Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, foot},
-		{Ply{Lamina: ply}, foot},
+		{Ply: Ply{Lamina: ply}, Outline: foot},
+		{Ply: Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, Outline: foot},
+		{Ply: Ply{Lamina: ply}, Outline: foot},
 	}
 	w, err := Weigh(layers, nil, 0, nil)
 	require.NoError(t, err)
@@ -300,7 +300,7 @@ func TestDropsKeepTheirDistance(t *testing.T) {
 	thin := graphiteEpoxy
 	thin.Thickness = 0.15e-3
 	at := func(n int, r geom.Ring) Placed {
-		return Placed{Ply{Name: fmt.Sprint(n), Material: "m", Lamina: thin}, r}
+		return Placed{Ply: Ply{Name: fmt.Sprint(n), Material: "m", Lamina: thin}, Outline: r}
 	}
 	full, pad := geom.Rect(0.4, 0.3), geom.Rect(0.1, 0.1).Move(0.15, 0.1)
 	close := geom.Rect(0.098, 0.098).Move(0.151, 0.101) // 1 mm inside the pad

@@ -228,7 +228,13 @@ func TestZonesDoNotDependOnWhereThePartLies(t *testing.T) {
 			ring := geom.Rect(float64(rapid.IntRange(1, 9).Draw(rt, "w"))/10, float64(rapid.IntRange(1, 9).Draw(rt, "h"))/10).
 				Move(float64(i)/20, 0)
 			ply := Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy, Angle: unit.Rad(float64(15 * i))}
-			here, there = append(here, Placed{ply, ring}), append(there, Placed{ply, ring.Move(dx, dy)})
+			here, there = append(
+				here,
+				Placed{Ply: ply, Outline: ring},
+			), append(
+				there,
+				Placed{Ply: ply, Outline: ring.Move(dx, dy)},
+			)
 		}
 		a, err := Zones(here)
 		require.NoError(rt, err)
@@ -272,7 +278,7 @@ func BenchmarkZonesOf60Plies(b *testing.B) {
 			r := 0.3 - 0.004*float64(i%20)
 			ring = append(ring, geom.Point{X: r * c, Y: r * s})
 		}
-		plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, ring})
+		plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: ring})
 	}
 	for b.Loop() {
 		_, err := Zones(plies)

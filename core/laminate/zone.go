@@ -14,6 +14,10 @@ import (
 type Placed struct {
 	Ply
 	Outline geom.Ring
+	// Share is what is laid over what the outline holds in plan, in mass: overlaps, what is
+	// trimmed, a surface that slopes; 0: the same. Kept is the share of that which stays on the
+	// part whatever the trim line; 0: all.
+	Share, Kept float64
 }
 
 // Zone is what of the part has one and the same stack, in one piece or more.

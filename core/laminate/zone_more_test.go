@@ -55,7 +55,7 @@ func TestZonesDependOnTheOutlinesAlone(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		var plies []Placed
 		for i := range rapid.IntRange(1, 6).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, star(rt)})
+			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i), Lamina: graphiteEpoxy}, Outline: star(rt)})
 		}
 		want := sums(rt, plies)
 		backwards := slices.Clone(plies)
@@ -81,9 +81,15 @@ func TestZonesDependOnTheOutlinesAlone(t *testing.T) {
 func TestAPlyLaidTwiceMakesNoNewZone(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		a, b := star(rt), star(rt)
-		once, err := Zones([]Placed{{Ply{Name: "a"}, a}, {Ply{Name: "b"}, b}})
+		once, err := Zones([]Placed{{Ply: Ply{Name: "a"}, Outline: a}, {Ply: Ply{Name: "b"}, Outline: b}})
 		require.NoError(rt, err)
-		twice, err := Zones([]Placed{{Ply{Name: "a"}, a}, {Ply{Name: "b"}, b}, {Ply{Name: "c"}, slices.Clone(a)}})
+		twice, err := Zones(
+			[]Placed{
+				{Ply: Ply{Name: "a"}, Outline: a},
+				{Ply: Ply{Name: "b"}, Outline: b},
+				{Ply: Ply{Name: "c"}, Outline: slices.Clone(a)},
+			},
+		)
 		require.NoError(rt, err)
 		require.Len(rt, twice, len(once))
 		for i := range once {
@@ -98,7 +104,7 @@ func TestNeighboursKnowEachOther(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		var plies []Placed
 		for i := range rapid.IntRange(2, 5).Draw(rt, "plies") {
-			plies = append(plies, Placed{Ply{Name: fmt.Sprint(i)}, star(rt)})
+			plies = append(plies, Placed{Ply: Ply{Name: fmt.Sprint(i)}, Outline: star(rt)})
 		}
 		zones, err := Zones(plies)
 		require.NoError(rt, err)
@@ -115,9 +121,9 @@ func TestNeighboursKnowEachOther(t *testing.T) {
 func TestAPadLiesBesideTheField(t *testing.T) {
 	zones, err := Zones(
 		[]Placed{
-			{Ply{Name: "1"}, geom.Rect(0.4, 0.3)},
-			{Ply{Name: "2"}, geom.Rect(0.1, 0.1).Move(0.1, 0.1)},
-			{Ply{Name: "3"}, geom.Rect(0.05, 0.05).Move(0.12, 0.12)},
+			{Ply: Ply{Name: "1"}, Outline: geom.Rect(0.4, 0.3)},
+			{Ply: Ply{Name: "2"}, Outline: geom.Rect(0.1, 0.1).Move(0.1, 0.1)},
+			{Ply: Ply{Name: "3"}, Outline: geom.Rect(0.05, 0.05).Move(0.12, 0.12)},
 		},
 	)
 	require.NoError(t, err)

@@ -102,7 +102,7 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 				places[at] = true
 				placed += sizes[i.Outline]
 			}
-			i.check(labels[i.Key], shapes, materials, add)
+			i.check(labels[i.Key], s.Rolled != nil, shapes, materials, add)
 		}
 	}
 	if placed > MaxPoints && points <= MaxPoints {
@@ -111,6 +111,7 @@ func (d Document) Check(materials map[int64]Material) []Fault {
 	if n > MaxItems {
 		add("", "stages", "%d items are more than the %d that one master holds", n, MaxItems)
 	}
+	d.checkRolled(materials, add)
 	d.checkFamily(add)
 	d.checkRoute(add)
 	for k, l := range d.Loads {
@@ -137,6 +138,7 @@ var kindOf = map[string][]string{
 
 func (i Item) check(
 	label string,
+	isRolled bool,
 	shapes map[string]bool,
 	materials map[int64]Material,
 	add func(key, field, format string, args ...any),
@@ -167,18 +169,18 @@ func (i Item) check(
 		}
 	}
 	switch {
-	case !i.Layer():
+	case !i.Layer(), isRolled && i.Outline == "":
 	case i.Outline == "":
 		fault("outline", "no outline is chosen")
 	case !shapes[i.Outline]:
 		fault("outline", "there is no outline %q", i.Outline)
 	}
 	switch {
-	case i.Join != "" && i.Join != "butt" && i.Join != "overlap":
-		fault("join", "seams are butt or overlap, not %q", i.Join)
+	case i.Join != "" && i.Join != "butt" && i.Join != "overlap" && i.Join != "gap":
+		fault("join", "seams are butt, overlap or gap, not %q", i.Join)
 	case i.Join == "overlap" && i.JoinWidth <= 0:
 		fault("joinWidth", "an overlap needs a width")
-	case i.Join != "overlap" && i.JoinWidth > 0:
+	case i.Join != "overlap" && i.Join != "gap" && i.JoinWidth > 0:
 		fault("joinWidth", "a width of overlap stands beside a seam that does not overlap")
 	case i.Stagger > 0 && i.Join == "":
 		fault("stagger", "a stagger stands beside no seam")

@@ -80,6 +80,7 @@ type Stage struct {
 	Note    string  `json:"note,omitempty" maxLength:"600"`
 	Cavity  float64 `json:"cavity,omitempty" doc:"Injection: volume of the mould's cavity, m³" minimum:"0" maximum:"10"`
 	Resin   float64 `json:"resin,omitempty" doc:"Injection: resin that fills it, kg" minimum:"0" maximum:"10000"`
+	Rolled  *Rolled `json:"rolled,omitempty" doc:"Its items are rolled on a mandrel"`
 	Items   []Item  `json:"items" maxItems:"2000"`
 }
 
@@ -107,9 +108,11 @@ type Item struct {
 	TurnDeg    float64           `json:"turnDeg,omitempty" doc:"Outline turned on the tool" minimum:"-360" maximum:"360"`
 	FaceUp     bool              `json:"faceUp" doc:"Warp face, or the face that was up on the roll, away from the tool"`
 	FilmsOff   *int              `json:"filmsOff,omitempty" doc:"Backing to remove, where it is not all that the material has" minimum:"0" maximum:"2"`
-	Join       string            `json:"join,omitempty" doc:"Where its pieces or wraps meet" enum:"butt,overlap"`
-	JoinWidth  float64           `json:"joinWidth,omitempty" doc:"Overlap, m" minimum:"0" maximum:"1"`
+	Join       string            `json:"join,omitempty" doc:"Where its pieces or wraps meet" enum:"butt,overlap,gap"`
+	JoinWidth  float64           `json:"joinWidth,omitempty" doc:"Of an overlap or a gap, m" minimum:"0" maximum:"1"`
 	Stagger    float64           `json:"stagger,omitempty" doc:"Step between seams of neighbours, m" minimum:"0" maximum:"10"`
+	Wrap       *Wrap             `json:"wrap,omitempty" doc:"Of a rolled stage"`
+	Flat       *Flat             `json:"flat,omitempty" doc:"Its shape on the table, where it is not its outline"`
 	Splice     bool              `json:"splice,omitempty" doc:"May be spliced along the fibre"`
 	Chamfer    float64           `json:"chamfer,omitempty" doc:"Core: angle of its edge from the tool, degrees; 0: square" minimum:"0" maximum:"90"`
 	Mass       float64           `json:"mass,omitempty" doc:"Lump: kg each" minimum:"0" maximum:"1000"`

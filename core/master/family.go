@@ -219,8 +219,36 @@ func (d Document) Of(v Variant) (Document, error) {
 			}
 		}
 		out.Stages[k].Items = items
+		if s.Rolled != nil {
+			m, err := s.Rolled.of(values)
+			if err != nil {
+				return Document{}, fmt.Errorf("%s: %w", s.Name, err)
+			}
+			out.Stages[k].Rolled = &m
+		}
 	}
 	return out.Normal(), nil
+}
+
+// of is the mandrel of a variant, its expressions worked out.
+func (m Rolled) of(values map[string]any) (Rolled, error) {
+	targets := map[string]*float64{
+		"width": &m.Width, "height": &m.Height, "radius": &m.Radius, "lastWidth": &m.LastWidth,
+		"lastHeight": &m.LastHeight, "lastRadius": &m.LastRadius, "length": &m.Length, "outside": &m.Outside,
+	}
+	for _, field := range slices.Sorted(maps.Keys(m.Expr)) {
+		target, ok := targets[field]
+		if !ok {
+			return Rolled{}, fmt.Errorf("%s takes no expression", field)
+		}
+		value, err := evaluate(m.Expr[field], values)
+		if err != nil {
+			return Rolled{}, fmt.Errorf("%s: %w", field, err)
+		}
+		*target = value * 1e-3
+	}
+	m.Expr = nil
+	return m, nil
 }
 
 func (d Document) checkFamily(add func(key, field, format string, args ...any)) {

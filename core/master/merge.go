@@ -35,6 +35,8 @@ func (d Document) rows() []row {
 // each, and nothing is merged. Things are items, heads of stages, outlines,
 // parameters, variants, load cases, operations of the route and the trim line.
 func Merge(base, theirs, mine Document) (Document, []string) {
+	// What is derived is nobody's change: it follows from what comes of the merge.
+	base, theirs, mine = base.Bare(), theirs.Bare(), mine.Bare()
 	labels := base.Labels()
 	called := func(key string) string {
 		if l, ok := labels[key]; ok {

@@ -38,8 +38,9 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 		}
 		k := kind{l.Item.Outline, math.Mod(l.Item.TurnDeg-l.AngleDeg, 360), l.Item.FaceUp}
 		w, known := across[k]
+		known = known && l.Item.Flat == nil
 		if !known {
-			w = pattern.OnRoll(l.Outline, l.Angle, l.Item.FaceUp).Bounds().Height()
+			w = l.across()
 			across[k] = w
 		}
 		if w+2*edgeTrim <= slices.Max(m.Widths)+1e-9 {
@@ -49,7 +50,9 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 		if plies[b] == nil {
 			order = append(order, b)
 		}
-		plies[b] = append(plies[b], l.Name)
+		if !slices.Contains(plies[b], l.Name) { // a sheet of several turns is several layers
+			plies[b] = append(plies[b], l.Name)
+		}
 	}
 	var found []laminate.Finding
 	for _, b := range order {
@@ -76,4 +79,16 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 			)})
 	}
 	return found
+}
+
+// across is how wide the layer lies on its roll, across the fibre: its widest piece.
+func (l Layer) across() float64 {
+	if l.Item.Flat == nil {
+		return pattern.OnRoll(l.Outline, l.Angle, l.Item.FaceUp).Bounds().Height()
+	}
+	w := 0.0
+	for _, p := range l.Item.Flat.Pieces {
+		w = max(w, pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), l.Item.FaceUp).Bounds().Height())
+	}
+	return w
 }

@@ -5,6 +5,7 @@ import (
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
+	"juxta/core/pattern/rolled"
 	"juxta/core/unit"
 )
 
@@ -16,7 +17,9 @@ type Material struct {
 	Films      int
 	BulkFactor float64
 	Widths     []float64 // in which it is sold, m; none: not said
-	Resin      int64     // which; 0: none
+	Tolerance  float64   // of its thickness, a share
+	Sleeve     rolled.Sleeve
+	Resin      int64 // which; 0: none
 }
 
 // Layer is an item that covers an area, as it lies on the tool.
@@ -40,6 +43,14 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 	placed := map[place]geom.Ring{} // what lies alike is one ring, and cut once
 	var out []Layer
 	for _, s := range d.Stages {
+		if s.Rolled != nil {
+			layers, err := s.rolledLayers(labels, materials)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, layers...)
+			continue
+		}
 		for _, i := range s.Items {
 			if !i.Layer() {
 				continue

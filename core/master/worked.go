@@ -66,7 +66,7 @@ func (c Case) Shown() (Case, error) {
 		return c, nil
 	}
 	one, err := c.Doc.Of(c.Doc.Variants[0])
-	c.Doc = one
+	c.Doc = one.Derived(c.Materials)
 	return c, err
 }
 

@@ -10,7 +10,6 @@ import (
 
 	"juxta/core/ident"
 	"juxta/core/material"
-	"juxta/core/pattern"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -208,14 +207,16 @@ func (s *Room) cutAreas(db *gorm.DB, only []string, where string, args ...any) (
 				Waits: waits[p.BuildID][p.Operation],
 			})
 		}
-		b, ring := &d.Builds[n], p.Outline.Ring()
-		box := pattern.OnRoll(ring, wire.Degrees(p.AngleDeg), p.FaceUp).Bounds()
+		b := &d.Builds[n]
 		b.Plies++
-		b.Area += ring.Area()
-		b.longest, b.widest = max(b.longest, box.Width()), max(b.widest, box.Height())
 		d.Plies++
-		d.Area += ring.Area()
-		d.Longest, d.Widest = max(d.Longest, box.Width()), max(d.Widest, box.Height())
+		for _, ring := range p.OnRoll() {
+			box, area := ring.Bounds(), ring.Area()
+			b.Area += area
+			b.longest, b.widest = max(b.longest, box.Width()), max(b.widest, box.Height())
+			d.Area += area
+			d.Longest, d.Widest = max(d.Longest, box.Width()), max(d.Widest, box.Height())
+		}
 	}
 	return out, nil
 }

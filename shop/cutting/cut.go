@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,7 +15,6 @@ import (
 	"juxta/core/ident"
 	"juxta/core/material"
 	"juxta/core/nest"
-	"juxta/core/pattern"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/stock"
@@ -129,13 +129,15 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		}
 		var pieces []NestPiece
 		for _, p := range open {
-			piece := fmt.Sprintf("%s/%d", p.Build, p.Number)
-			flat := pattern.OnRoll(p.Outline.Ring(), wire.Degrees(p.AngleDeg), p.FaceUp)
-			problem.Pieces = append(
-				problem.Pieces,
-				calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
-			)
-			pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
+			flats := p.OnRoll()
+			for k, flat := range flats {
+				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
+				problem.Pieces = append(
+					problem.Pieces,
+					calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
+				)
+				pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
+			}
 		}
 		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now}
 		if err := tx.Create(&n).Error; err != nil {
@@ -155,6 +157,17 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps},
 		)
 	})
+}
+
+// letter names a piece of a ply that is cut of several.
+func letter(k, of int) string {
+	switch {
+	case of == 1:
+		return ""
+	case k < 26:
+		return string(rune('a' + k))
+	}
+	return letter(k/26-1, of) + letter(k%26, of)
 }
 
 // Nests lists the newest nests.
@@ -285,7 +298,7 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 			Serial: r.Serial,
 			Ply:    r.Ply,
 			CutPly: r.CutPly,
-			Label:  fmt.Sprintf("%s · %s · %d", r.Part, r.Serial, r.Ply),
+			Label:  fmt.Sprintf("%s · %s · %d%s", r.Part, r.Serial, r.Ply, strings.TrimLeft(r.Piece[strings.LastIndexByte(r.Piece, '/')+1:], "0123456789")),
 		}
 	}
 	return views, nil
@@ -339,6 +352,10 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 				strings.Join(given, ", "),
 			)
 		}
+		// The pieces of a ply are cut together: they are one ply, with one id.
+		pieces = slices.CompactFunc(pieces, func(a, b NestPiece) bool {
+			return a.BuildID == b.BuildID && a.PlyID == b.PlyID
+		})
 		for _, p := range pieces {
 			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
 			if err != nil {

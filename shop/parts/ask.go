@@ -123,6 +123,9 @@ func (s *Room) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 		r.Doc = doc
 	}
 	m, err := s.Master(db, r)
+	if err == nil && doc != nil {
+		m.Doc = m.Doc.Derived(m.Materials)
+	}
 	return m, r, err
 }
 

@@ -2,16 +2,19 @@ package parts
 
 import (
 	"bytes"
+	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strconv"
 
 	"gorm.io/gorm"
 
 	"juxta/core/laminate"
 	"juxta/core/master"
+	"juxta/core/pattern/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/stock"
@@ -94,8 +97,13 @@ func asMaster(m stock.Material) master.Material {
 		Lamina:     lamina,
 		Films:      m.Films,
 		BulkFactor: max(1, m.Sheet.BulkFactor),
-		Widths:     m.SoldIn(),
-		Strength:   laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S},
+		Tolerance:  m.Sheet.ThicknessTolerance,
+		Sleeve: rolled.Sleeve{
+			Diameter: m.Sheet.SleeveDiameter, Angle: unit.Rad(m.Sheet.SleeveAngle),
+			Least: unit.Rad(m.Sheet.SleeveLeast), Most: unit.Rad(m.Sheet.SleeveMost),
+		},
+		Widths:   m.SoldIn(),
+		Strength: laminate.Strength{XT: m.Sheet.XT, XC: m.Sheet.XC, YT: m.Sheet.YT, YC: m.Sheet.YC, S: m.Sheet.S},
 	}
 }
 
@@ -182,8 +190,13 @@ func (s *Room) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error 
 	r.Version++
 	r.State, r.CheckedAt, r.CheckedBy = "draft", nil, nil
 	if doc != nil {
-		normal := doc.Normal()
-		r.Doc = &normal
+		m := ofProcess(r.Process)
+		m.Doc = doc.Normal()
+		if err := s.equip(tx.DB, &m); err != nil {
+			return err
+		}
+		derived := m.Doc.Derived(m.Materials)
+		r.Doc = &derived
 	}
 	if err := tx.Save(r).Error; err != nil {
 		return err
@@ -236,32 +249,34 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 	}
 	var plies []Ply
 	for _, l := range layers {
-		if l.Item.Kind != master.Ply {
-			continue
+		if l.Item.Kind != master.Ply || slices.ContainsFunc(plies, func(p Ply) bool { return p.ItemKey == l.Key }) {
+			continue // a sheet of several turns is one ply to whoever cuts and lays it
 		}
-		own, err := doc.Ring(l.Item.Outline)
-		if err != nil {
-			return book.Wrong.At("document", "%s", err)
+		p := Ply{
+			RevisionID: r.ID,
+			ItemKey:    l.Key,
+			Shape:      l.Item.Outline,
+			MaterialID: l.Item.MaterialID,
+			AngleDeg:   unit.FoldAngle(l.AngleDeg),
+			FaceUp:     l.Item.FaceUp,
+			Flat:       l.Item.Flat,
 		}
-		plies = append(
-			plies,
-			Ply{
-				RevisionID: r.ID,
-				Number:     len(plies) + 1,
-				ItemKey:    l.Key,
-				Shape:      l.Item.Outline,
-				MaterialID: l.Item.MaterialID,
-				AngleDeg:   unit.FoldAngle(l.AngleDeg),
-				Outline:    wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg))),
-				X:          l.Item.X,
-				Y:          l.Item.Y,
-				FaceUp:     l.Item.FaceUp,
-			},
-		)
+		if p.Number, err = strconv.Atoi(l.Name); err != nil {
+			return fmt.Errorf("ply %q has no number: %w", l.Name, err)
+		}
+		if p.Shape == "" {
+			p.Shape, p.Outline = "wrap", wire.FromRing(l.Outline)
+		} else {
+			own, err := doc.Ring(l.Item.Outline)
+			if err != nil {
+				return book.Wrong.At("document", "%s", err)
+			}
+			p.Outline = wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg)))
+			p.X, p.Y = l.Item.X, l.Item.Y
+		}
+		plies = append(plies, p)
 	}
-	if len(plies) == 0 {
-		return nil
-	}
+	slices.SortFunc(plies, func(a, b Ply) int { return cmp.Compare(a.Number, b.Number) })
 	return tx.CreateInBatches(&plies, 200).Error
 }
 

@@ -3,7 +3,9 @@ package parts
 import (
 	"time"
 
+	"juxta/core/geom"
 	"juxta/core/master"
+	"juxta/core/pattern"
 	"juxta/wire"
 )
 
@@ -89,4 +91,17 @@ type Ply struct {
 	Outline    wire.Outline `gorm:"serializer:json"`
 	X, Y       float64
 	FaceUp     bool
+	Flat       *master.Flat `gorm:"serializer:json"` // its shape on the table, where it is not its outline
+}
+
+// OnRoll are the pieces that are cut of the ply, each as it lies on its roll.
+func (p Ply) OnRoll() []geom.Ring {
+	if p.Flat == nil {
+		return []geom.Ring{pattern.OnRoll(p.Outline.Ring(), wire.Degrees(p.AngleDeg), p.FaceUp)}
+	}
+	out := make([]geom.Ring, len(p.Flat.Pieces))
+	for k, piece := range p.Flat.Pieces {
+		out[k] = pattern.OnRoll(piece.Ring(), wire.Degrees(piece.FibreDeg), p.FaceUp)
+	}
+	return out
 }

@@ -53,32 +53,37 @@ func Amount(of string, n float64) unit.Quantity {
 // MaterialSheet is what a data sheet says besides what the computation of a
 // ply needs. SI; zero or empty means that the sheet does not say.
 type MaterialSheet struct {
-	FibreMass        float64           `json:"fibreMass,omitempty" doc:"Areal mass of the fibre, kg/m²" minimum:"0"`
-	ResinShare       float64           `json:"resinShare,omitempty" doc:"Of the mass of the prepreg, 0 to 1" minimum:"0" maximum:"1"`
-	Weave            string            `json:"weave,omitempty" doc:"Plain, 2/2 twill, 5-harness satin …" maxLength:"40"`
-	WarpEqualsWeft   bool              `json:"warpEqualsWeft,omitempty"`
-	FilmUp           string            `json:"filmUp,omitempty" doc:"Backing on the upper face as wound" maxLength:"60"`
-	FilmDown         string            `json:"filmDown,omitempty" doc:"Backing on the lower face" maxLength:"60"`
-	Widths           []float64         `json:"widths,omitempty" doc:"Widths in which it is sold, m" maxItems:"20"`
-	BulkFactor       float64           `json:"bulkFactor,omitempty" doc:"Thickness as laid over thickness as cured" minimum:"0" maximum:"10"`
-	StorageMax       float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
-	ShelfLife        float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`
-	CoreTube         float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`
-	Density          float64           `json:"density,omitempty" doc:"Core: kg/m³" minimum:"0"`
-	CompressionLimit float64           `json:"compressionLimit,omitempty" doc:"Core: pressure in cure that it stands, Pa" minimum:"0"`
-	Fibre            string            `json:"fibre,omitempty" doc:"What it is made of: carbon conducts" enum:"carbon,glass,aramid,other"`
-	FaceShift        float64           `json:"faceShift,omitempty" doc:"Asymmetric weave: share by which warp prevails on the warp face" minimum:"0" maximum:"1"`
-	G13              float64           `json:"g13,omitempty" doc:"Core: shear stiffness along its ribbon, Pa" minimum:"0"`
-	G23              float64           `json:"g23,omitempty" doc:"Core: shear stiffness across, Pa" minimum:"0"`
-	XT               float64           `json:"xt,omitempty" doc:"Strength in tension along, Pa" minimum:"0"`
-	XC               float64           `json:"xc,omitempty" doc:"In compression along, Pa" minimum:"0"`
-	YT               float64           `json:"yt,omitempty" doc:"In tension across, Pa" minimum:"0"`
-	YC               float64           `json:"yc,omitempty" doc:"In compression across, Pa" minimum:"0"`
-	S                float64           `json:"s,omitempty" doc:"In shear, Pa" minimum:"0"`
-	MixRatio         string            `json:"mixRatio,omitempty" doc:"Resin pair: parts by mass" maxLength:"40"`
-	PotLife          float64           `json:"potLife,omitempty" doc:"Mixed, s" minimum:"0"`
-	Caution          string            `json:"caution,omitempty" doc:"Handling, as the supplier words it" maxLength:"600"`
-	Acceptance       []AcceptanceLimit `json:"acceptance,omitempty" doc:"Tests that a batch must pass before it is cut" maxItems:"20"`
+	FibreMass          float64           `json:"fibreMass,omitempty" doc:"Areal mass of the fibre, kg/m²" minimum:"0"`
+	ResinShare         float64           `json:"resinShare,omitempty" doc:"Of the mass of the prepreg, 0 to 1" minimum:"0" maximum:"1"`
+	Weave              string            `json:"weave,omitempty" doc:"Plain, 2/2 twill, 5-harness satin …" maxLength:"40"`
+	WarpEqualsWeft     bool              `json:"warpEqualsWeft,omitempty"`
+	FilmUp             string            `json:"filmUp,omitempty" doc:"Backing on the upper face as wound" maxLength:"60"`
+	FilmDown           string            `json:"filmDown,omitempty" doc:"Backing on the lower face" maxLength:"60"`
+	Widths             []float64         `json:"widths,omitempty" doc:"Widths in which it is sold, m" maxItems:"20"`
+	BulkFactor         float64           `json:"bulkFactor,omitempty" doc:"Thickness as laid over thickness as cured" minimum:"0" maximum:"10"`
+	ThicknessTolerance float64           `json:"thicknessTolerance,omitempty" doc:"Of its cured thickness, a share either way" minimum:"0" maximum:"0.5"`
+	SleeveDiameter     float64           `json:"sleeveDiameter,omitempty" doc:"Sleeve: as made, m" minimum:"0" maximum:"2"`
+	SleeveAngle        float64           `json:"sleeveAngleDeg,omitempty" doc:"Sleeve: of its yarns from the axis as made, degrees" minimum:"0" maximum:"89"`
+	SleeveLeast        float64           `json:"sleeveLeastDeg,omitempty" doc:"Sleeve: its yarns gape below" minimum:"0" maximum:"89"`
+	SleeveMost         float64           `json:"sleeveMostDeg,omitempty" doc:"Sleeve: it jams beyond" minimum:"0" maximum:"89"`
+	StorageMax         float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
+	ShelfLife          float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`
+	CoreTube           float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`
+	Density            float64           `json:"density,omitempty" doc:"Core: kg/m³" minimum:"0"`
+	CompressionLimit   float64           `json:"compressionLimit,omitempty" doc:"Core: pressure in cure that it stands, Pa" minimum:"0"`
+	Fibre              string            `json:"fibre,omitempty" doc:"What it is made of: carbon conducts" enum:"carbon,glass,aramid,other"`
+	FaceShift          float64           `json:"faceShift,omitempty" doc:"Asymmetric weave: share by which warp prevails on the warp face" minimum:"0" maximum:"1"`
+	G13                float64           `json:"g13,omitempty" doc:"Core: shear stiffness along its ribbon, Pa" minimum:"0"`
+	G23                float64           `json:"g23,omitempty" doc:"Core: shear stiffness across, Pa" minimum:"0"`
+	XT                 float64           `json:"xt,omitempty" doc:"Strength in tension along, Pa" minimum:"0"`
+	XC                 float64           `json:"xc,omitempty" doc:"In compression along, Pa" minimum:"0"`
+	YT                 float64           `json:"yt,omitempty" doc:"In tension across, Pa" minimum:"0"`
+	YC                 float64           `json:"yc,omitempty" doc:"In compression across, Pa" minimum:"0"`
+	S                  float64           `json:"s,omitempty" doc:"In shear, Pa" minimum:"0"`
+	MixRatio           string            `json:"mixRatio,omitempty" doc:"Resin pair: parts by mass" maxLength:"40"`
+	PotLife            float64           `json:"potLife,omitempty" doc:"Mixed, s" minimum:"0"`
+	Caution            string            `json:"caution,omitempty" doc:"Handling, as the supplier words it" maxLength:"600"`
+	Acceptance         []AcceptanceLimit `json:"acceptance,omitempty" doc:"Tests that a batch must pass before it is cut" maxItems:"20"`
 }
 
 // AcceptanceLimit is a test that every batch of a material must pass.

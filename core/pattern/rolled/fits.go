@@ -75,7 +75,7 @@ func (r Roll) plies(f Fits) []Remedy {
 	}
 	var all []used
 	for _, t := range r.turns(0) {
-		s := r.Sheets[t.sheet]
+		s := r.Sheets[t.Sheet]
 		if s.how() != Wrapped {
 			continue
 		}

@@ -63,6 +63,7 @@ type Sheet struct {
 	Helix    float64 // spiral: of its edges from the axis; 0: along the fibre
 	Strip    float64 // strips: their width
 	Starts   int     // strips side by side; 0: 1
+	Step     float64 // of its seam from the one before, along the way round; 0: as the roll says
 	Crossed  bool    // tacked to the next at its seam, and rolled with it
 }
 
@@ -128,6 +129,7 @@ type Ring struct {
 	Outline geom.Ring
 	Sheet   int
 	Turn    int
+	Seamed  bool // it meets itself here: the last turn of a wrap
 	Seam    geom.Point
 	Normal  float64 // outwards at the seam
 	Half    float64 // of the overlap, along the way round; below 0: of a gap
@@ -284,24 +286,21 @@ func under(laid []layer, x float64) float64 {
 func (r Roll) Work() Worked {
 	w, c := Worked{}, curves{}
 	var laid, cured []layer // as they lie when the next is put on, and as cured
-	seam := 0
+	seam := -1.0            // where the last one lies, an angle round; below 0: there is none
 	for k := 0; k < len(r.Sheets); {
 		// Sheets that are tacked to each other are rolled together.
-		n := 1
-		for k+n < len(r.Sheets) && r.Sheets[k+n-1].Crossed {
-			n++
-		}
-		group := r.Sheets[k : k+n]
+		group := r.together(k)
 		turn := 0.0 // thickness of one turn of all of them
 		for _, s := range group {
 			turn += r.lies(s)
 		}
 		inner := 0.0
 		for _, s := range group {
-			w.Made = append(w.Made, r.make(c, s, laid, inner, turn, seam))
+			m := r.make(c, s, laid, inner, turn, seam)
+			w.Made = append(w.Made, m)
 			inner += r.lies(s)
 			if s.how() == Wrapped {
-				seam++
+				seam = m.SeamAngle
 			}
 		}
 		for _, s := range group {
@@ -309,7 +308,7 @@ func (r Roll) Work() Worked {
 			laid = append(laid, layer{from, to, r.lies(s) * float64(s.turns())})
 			cured = append(cured, layer{from, to, r.thickness(s) * float64(s.turns())})
 		}
-		k += n
+		k += len(group)
 	}
 	r.sizes(&w, cured)
 	r.seams(&w)
@@ -362,7 +361,7 @@ func (r Roll) lies(s Sheet) float64 {
 
 // make develops one sheet over what is laid; inner is how thick what is tacked under it is,
 // turn how much a turn of all that is rolled with it grows.
-func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn float64, seam int) Made {
+func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn, seam float64) Made {
 	from, to := r.ends(s)
 	t := r.lies(s)
 	places := []along{{x: from}, {x: to}}
@@ -393,7 +392,7 @@ func (r Roll) make(c curves, s Sheet, laid []layer, inner, turn float64, seam in
 	case Braid:
 		r.braided(&m, places)
 	default:
-		m.SeamAngle, m.Seam = r.seamPlace(c, seam, places, slope)
+		m.SeamAngle, m.Seam = r.seamPlace(c, s, seam, places, slope)
 		r.wrapped(c, &m, places, turn)
 	}
 	return m
@@ -439,32 +438,36 @@ func straighten(places []along) []along {
 	return out
 }
 
-// seamPlace is where the seam of the sheet of a number lies.
-func (r Roll) seamPlace(c curves, seam int, places []along, slope float64) (angle float64, length [2]float64) {
-	for e, at := range []along{places[0], places[len(places)-1]} {
-		s, d := r.Mandrel.At(at.x), at.depth/slope
-		p := s.Perimeter(d)
-		if r.StepLength > 0 {
-			length[e] = math.Mod(float64(seam)*r.StepLength, p)
-		} else {
-			length[e] = around(c.of(s), d, float64(seam)*r.StepAngle)
+// seamPlace is where a sheet's seam lies, a step on from the one before.
+func (r Roll) seamPlace(c curves, s Sheet, before float64, places []along, slope float64) (float64, [2]float64) {
+	first, last := places[0], places[len(places)-1]
+	curve, depth := c.of(r.Mandrel.At(first.x)), first.depth/slope
+	angle, length := 0.0, [2]float64{}
+	if before >= 0 {
+		step := s.Step
+		if step == 0 {
+			step = r.StepLength
+		}
+		angle = before
+		if step == 0 {
+			angle = before + r.StepAngle
+			if angle > 2*math.Pi-1e-9 {
+				angle = max(0, angle-2*math.Pi)
+			}
+		}
+		length[0] = around(curve, depth, angle)
+		if step > 0 {
+			length[0] = math.Mod(length[0]+step, curve[len(curve)-1].length+2*math.Pi*depth)
+			at, _ := place(curve, depth, length[0])
+			angle = math.Mod(math.Atan2(at.Y, at.X)+2*math.Pi, 2*math.Pi)
 		}
 	}
-	s, d := r.Mandrel.At(places[0].x), places[0].depth/slope
-	if r.Mandrel.Tapered() {
-		// A seam is a ruling: at the far end it lies where that leads.
-		far := places[len(places)-1]
-		c0, c1 := c.of(s), c.of(r.Mandrel.At(far.x))
-		at := seamAt(c0, d, length[0])
-		a, b := c1[at.k-1], c1[at.k]
-		from, to := a.length+a.normal*far.depth/slope, b.length+b.normal*far.depth/slope
-		length[1] = from + at.t*(to-from)
-	}
-	at, _ := place(c.of(s), d, length[0])
-	angle = math.Atan2(at.Y, at.X)
-	if angle < -1e-12 {
-		angle += 2 * math.Pi
-	}
+	// A seam is a ruling: at the far end it lies where that leads.
+	far, deep := c.of(r.Mandrel.At(last.x)), last.depth/slope
+	at := seamAt(curve, depth, length[0])
+	a, b := far[at.k-1], far[at.k]
+	from, to := a.length+a.normal*deep, b.length+b.normal*deep
+	length[1] = from + at.t*(to-from)
 	return angle, length
 }
 
@@ -491,9 +494,7 @@ func (r Roll) sizes(w *Worked, cured []layer) {
 		if l.from == math.Inf(-1) {
 			off[name] += l.thick * m.Sheet.Material.Tolerance
 		}
-		length := min(l.to, r.Mandrel.Length) - max(l.from, 0)
-		from, to := r.ends(m.Sheet)
-		w.MassPerMetre += m.Mass * length / (to - from) / r.Mandrel.Length
+		w.MassPerMetre += m.Mass * r.Kept(m.Sheet) / r.Mandrel.Length
 	}
 	for _, name := range of {
 		w.WallOff += off[name]
@@ -501,32 +502,86 @@ func (r Roll) sizes(w *Worked, cured []layer) {
 	}
 }
 
-// turn is one layer of the wall: a turn of a sheet.
-type turn struct{ sheet, of int }
+// Turn is one layer of the wall: a turn of a sheet.
+type Turn struct{ Sheet, Of int }
 
-// turns are the layers of the wall at a place along, from the mandrel out: those of sheets
-// that are rolled together lie in between each other.
-func (r Roll) turns(x float64) []turn {
-	var out []turn
+// Order are the layers of the wall from the mandrel out: those of sheets that are rolled
+// together lie in between each other.
+func (r Roll) Order() []Turn {
+	var out []Turn
 	for k := 0; k < len(r.Sheets); {
-		n := 1
-		for k+n < len(r.Sheets) && r.Sheets[k+n-1].Crossed {
-			n++
-		}
+		group := r.together(k)
 		most := 0
-		for _, s := range r.Sheets[k : k+n] {
+		for _, s := range group {
 			most = max(most, s.turns())
 		}
 		for of := range most {
-			for i, s := range r.Sheets[k : k+n] {
-				if from, to := r.reach(s); of < s.turns() && x >= from && x <= to {
-					out = append(out, turn{k + i, of})
+			for i, s := range group {
+				if of < s.turns() {
+					out = append(out, Turn{k + i, of})
 				}
 			}
 		}
-		k += n
+		k += len(group)
 	}
 	return out
+}
+
+// together are the sheets that are rolled with the one of a number.
+func (r Roll) together(k int) []Sheet {
+	n := 1
+	for k+n < len(r.Sheets) && r.Sheets[k+n-1].Crossed {
+		n++
+	}
+	return r.Sheets[k : k+n]
+}
+
+// turns are the layers at a place along.
+func (r Roll) turns(x float64) []Turn {
+	return slices.DeleteFunc(r.Order(), func(t Turn) bool {
+		from, to := r.reach(r.Sheets[t.Sheet])
+		return x < from || x > to
+	})
+}
+
+// Plies are what one turn of a sheet is to the laminate: as thick and as heavy as it comes to
+// where it lies. A braid is half of its yarns either way.
+func (r Roll) Plies(k int) []laminate.Ply {
+	s := r.Sheets[k]
+	lamina := s.Material.Lamina
+	lamina.Thickness = r.thickness(s)
+	lamina.ArealMass *= lamina.Thickness / s.Material.Lamina.Thickness
+	ply := laminate.Ply{Name: s.Name, Material: s.Material.Name, Lamina: lamina, Angle: s.Angle}
+	if s.how() != Braid {
+		return []laminate.Ply{ply}
+	}
+	from, to := r.ends(s)
+	ply.Angle, _ = s.Material.Sleeve.over(r.Mandrel.At((from + to) / 2).Perimeter(0))
+	ply.Lamina.Thickness, ply.Lamina.ArealMass = lamina.Thickness/2, lamina.ArealMass/2
+	other := ply
+	other.Angle = -ply.Angle
+	return []laminate.Ply{ply, other}
+}
+
+// Part is where a sheet lies on the part itself, without what is trimmed.
+func (r Roll) Part(s Sheet) (from, to float64) {
+	from, to = r.reach(s)
+	return max(from, 0), min(to, r.Mandrel.Length)
+}
+
+// Kept is the share of a sheet's length that stays on the part.
+func (r Roll) Kept(s Sheet) float64 {
+	from, to := r.ends(s)
+	first, last := r.Part(s)
+	return (last - first) / (to - from)
+}
+
+// Cut is the mass of a sheet of which so large a flat is cut. A sleeve lies double.
+func (r Roll) Cut(k int, area float64) float64 {
+	if r.Sheets[k].how() == Braid {
+		area *= 2
+	}
+	return area * r.Sheets[k].Material.Lamina.ArealMass
 }
 
 // section is every turn's outside at a place along, with its seam.
@@ -540,10 +595,11 @@ func (r Roll) section(c curves, w Worked, x float64) []Ring {
 	curve := c.of(s)
 	out := []Ring{{Outline: drawn(curve, 0), Sheet: -1}}
 	for _, t := range r.turns(x) {
-		m := w.Made[t.sheet]
+		m := w.Made[t.Sheet]
 		depth += m.Thickness / slope
-		ring := Ring{Outline: drawn(curve, depth), Sheet: t.sheet, Turn: t.of}
-		if m.Sheet.how() == Wrapped && t.of == m.Sheet.turns()-1 {
+		ring := Ring{Outline: drawn(curve, depth), Sheet: t.Sheet, Turn: t.Of}
+		if m.Sheet.how() == Wrapped && t.Of == m.Sheet.turns()-1 {
+			ring.Seamed = true
 			ring.Seam, ring.Normal = place(curve, depth, m.Seam[e])
 			ring.Half = m.Sheet.wider() / 2
 		}

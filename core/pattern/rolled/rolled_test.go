@@ -111,7 +111,7 @@ func TestCrossedSheetsRollTogether(t *testing.T) {
 	assert.InDelta(t, 3*math.Pi*0.04+2*math.Pi*(3*thick/2+3*both), w.Made[0].Across, 1e-6)
 	assert.InDelta(t, 3*math.Pi*0.04+2*math.Pi*(3*(thick+0.00005)+3*both), w.Made[1].Across, 1e-6)
 	assert.InDelta(t, 3*both+thick/2, w.Made[2].Depth, 1e-12)
-	assert.Equal(t, []turn{{0, 0}, {1, 0}, {0, 1}, {1, 1}, {0, 2}, {1, 2}, {2, 0}}, r.turns(0))
+	assert.Equal(t, []Turn{{0, 0}, {1, 0}, {0, 1}, {1, 1}, {0, 2}, {1, 2}, {2, 0}}, r.turns(0))
 }
 
 // A round taper is a cone sector: its radii from the slant, its angle from the widths.
@@ -279,8 +279,10 @@ func TestSeamsStepRound(t *testing.T) {
 	r.StepAngle, r.StepLength = 0, 0.015
 	w = worked(t, r)
 	assert.Len(t, w.Findings, 3)
-	assert.InDelta(t, 0.03, w.Made[2].Seam[0], 1e-9)
-	r.StepLength = 0
+	assert.InDelta(t, 0.03, w.Made[2].Seam[0], 1e-4)
+	r.StepLength, r.Sheets[3].Step = 0, 0.05
+	assert.InDelta(t, 0.05, worked(t, r).Made[3].Seam[0], 1e-9)
+	r.Sheets[3].Step = 0
 	w = worked(t, r)
 	assert.InDelta(t, 4*thick, w.OverSeams, 1e-12)
 }

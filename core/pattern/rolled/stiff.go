@@ -24,23 +24,7 @@ type Stiffness struct {
 func (r Roll) stack(x float64) []laminate.Ply {
 	var stack []laminate.Ply
 	for _, t := range r.turns(x) {
-		s := r.Sheets[t.sheet]
-		lamina := s.Material.Lamina
-		lamina.Thickness = r.thickness(s)
-		put := func(angle, share float64) {
-			l := lamina
-			l.Thickness *= share
-			stack = append(stack, laminate.Ply{Name: s.Name, Material: s.Material.Name, Lamina: l, Angle: angle})
-		}
-		if s.how() == Braid {
-			// A biaxial braid is half of its yarns either way.
-			from, to := r.ends(s)
-			angle, _ := s.Material.Sleeve.over(r.Mandrel.At((from + to) / 2).Perimeter(0))
-			put(angle, 0.5)
-			put(-angle, 0.5)
-			continue
-		}
-		put(s.Angle, 1)
+		stack = append(stack, r.Plies(t.Sheet)...)
 	}
 	return stack
 }
@@ -141,7 +125,7 @@ func (r Roll) Sweep(sheets []int, steps int) []Swept {
 		}
 		wall := 0.0
 		for _, t := range try.turns(0) {
-			wall += r.thickness(r.Sheets[t.sheet])
+			wall += r.thickness(r.Sheets[t.Sheet])
 		}
 		s := try.stiffness(0, wall)
 		out = append(out, Swept{angle, s.Bending, s.Torsion})

@@ -1625,6 +1625,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/rolled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Develop the sheets of a stage that is rolled on a mandrel; stores nothing */
+        post: operations["rolled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/route": {
         parameters: {
             query?: never;
@@ -3540,6 +3557,16 @@ export interface components {
             password: string;
             pin: string;
         };
+        Flat: {
+            /**
+             * @description What it was derived by
+             * @enum {string}
+             */
+            by: "rolled";
+            /** @description Changed by hand: it stays as it is when what it was derived from changes */
+            hand?: boolean;
+            pieces: components["schemas"]["Piece"][];
+        };
         Flaw: {
             /** Format: double */
             from: number;
@@ -3771,16 +3798,18 @@ export interface components {
              * @description Backing to remove, where it is not all that the material has
              */
             filmsOff?: number;
+            /** @description Its shape on the table, where it is not its outline */
+            flat?: components["schemas"]["Flat"];
             /** @description Hold point: work stops until this is done */
             hold?: string;
             /**
              * @description Where its pieces or wraps meet
              * @enum {string}
              */
-            join?: "butt" | "overlap";
+            join?: "butt" | "overlap" | "gap";
             /**
              * Format: double
-             * @description Overlap, m
+             * @description Of an overlap or a gap, m
              */
             joinWidth?: number;
             /** @description Its own for good: edits and differences go by it */
@@ -3823,6 +3852,8 @@ export interface components {
              * @description Outline turned on the tool
              */
             turnDeg?: number;
+            /** @description Of a rolled stage */
+            wrap?: components["schemas"]["Wrap"];
             /**
              * Format: double
              * @description Place of the outline's origin from the datum, m
@@ -4319,6 +4350,37 @@ export interface components {
             /** @description Theirs */
             pin: string;
         };
+        MandrelPull: {
+            /**
+             * Format: double
+             * @description Of a hollow one, m
+             */
+            bore?: number;
+            /**
+             * Format: double
+             * @description From the cure to the pull, K
+             */
+            cools: number;
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            expands: number;
+            /** Format: double */
+            friction: number;
+            /**
+             * Format: double
+             * @description Of the puller, N
+             */
+            limit?: number;
+            /**
+             * Format: double
+             * @description Pa
+             */
+            modulus: number;
+            /** Format: double */
+            poisson: number;
+        };
         MarkView: {
             /** Format: date-time */
             at: string;
@@ -4568,9 +4630,34 @@ export interface components {
             shelfLife?: number;
             /**
              * Format: double
+             * @description Sleeve: of its yarns from the axis as made, degrees
+             */
+            sleeveAngleDeg?: number;
+            /**
+             * Format: double
+             * @description Sleeve: as made, m
+             */
+            sleeveDiameter?: number;
+            /**
+             * Format: double
+             * @description Sleeve: its yarns gape below
+             */
+            sleeveLeastDeg?: number;
+            /**
+             * Format: double
+             * @description Sleeve: it jams beyond
+             */
+            sleeveMostDeg?: number;
+            /**
+             * Format: double
              * @description Warmest storage, K
              */
             storageMax?: number;
+            /**
+             * Format: double
+             * @description Of its cured thickness, a share either way
+             */
+            thicknessTolerance?: number;
             warpEqualsWeft?: boolean;
             /** @description Plain, 2/2 twill, 5-harness satin … */
             weave?: string;
@@ -5214,6 +5301,11 @@ export interface components {
              * @enum {string}
              */
             secret: "PIN" | "password";
+        };
+        Piece: {
+            /** Format: double */
+            fibreDeg: number;
+            points: components["schemas"]["Corner"][];
         };
         PieceView: {
             build: string;
@@ -5885,6 +5977,379 @@ export interface components {
              */
             width: number;
         };
+        Rolled: {
+            /** @description Layers lie as thick as laid when the next is put on, not as cured */
+            asLaid?: boolean;
+            /** @description Family: expressions for width, height, radius, lastWidth, lastHeight, lastRadius, length and outside, in mm */
+            expr?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: double
+             * @description Of an ellipse, stadium or rectangle
+             */
+            height?: number;
+            /** Format: double */
+            lastHeight?: number;
+            /** Format: double */
+            lastRadius?: number;
+            /**
+             * Format: double
+             * @description At the last end of a taper; 0: as at the first
+             */
+            lastWidth?: number;
+            /**
+             * Format: double
+             * @description Of the part, m
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description Wanted height of an ellipse, stadium or rectangle
+             */
+            outHeight?: number;
+            /**
+             * Format: double
+             * @description Wanted across the outside at the first end, m
+             */
+            outside?: number;
+            pull?: components["schemas"]["MandrelPull"];
+            /**
+             * Format: double
+             * @description Of its corners
+             */
+            radius?: number;
+            /** @enum {string} */
+            section: "round" | "ellipse" | "stadium" | "square" | "rectangle" | "hexagon" | "octagon";
+            /**
+             * Format: double
+             * @description From seam to seam, degrees round the section
+             */
+            stepDeg?: number;
+            /**
+             * Format: double
+             * @description From seam to seam along the way round, m; it goes before the angle
+             */
+            stepLength?: number;
+            tape?: components["schemas"]["TapePlan"];
+            /**
+             * Format: double
+             * @description Beyond it at either end, for the tape to begin and end on, m
+             */
+            tapeEnds?: number;
+            /**
+             * Format: double
+             * @description Of the outside, either way, m
+             */
+            tolerance?: number;
+            /**
+             * Format: double
+             * @description Left over at either end, cut off later, m
+             */
+            trim?: number;
+            /**
+             * Format: double
+             * @description Of the mandrel at the first end: diameter, or across flats, m
+             */
+            width: number;
+        };
+        RolledFinding: {
+            says: string;
+            /** @description Which, from 0 */
+            sheets: number[];
+        };
+        RolledFits: {
+            /** @description Within the tolerance, as nominal */
+            met: boolean;
+            /**
+             * Format: double
+             * @description Outside across the first end less the wanted one, m
+             */
+            off: number;
+            /**
+             * Format: double
+             * @description Of its height
+             */
+            offHigh: number;
+            /** @description What would bring it nearer, nearest first */
+            remedies: components["schemas"]["RolledRemedy"][];
+            /**
+             * Format: double
+             * @description Of the outside from the tolerances of the materials, either way
+             */
+            spread: number;
+            /** @description Also with all materials off at once */
+            surely: boolean;
+        };
+        RolledPull: {
+            /**
+             * Format: double
+             * @description To break it loose, N
+             */
+            force: number;
+            /**
+             * Format: double
+             * @description On a taper: how far it is pulled until it is free, m
+             */
+            free: number;
+            /**
+             * Format: double
+             * @description Across, between mandrel and wall once cool, m; below 0: it grips
+             */
+            gap: number;
+            /**
+             * Format: double
+             * @description Free expansion of the wall round, 1/K
+             */
+            hoop: number;
+            /**
+             * Format: double
+             * @description Of the grip, Pa
+             */
+            pressure: number;
+            warning?: string;
+        };
+        RolledQuestion: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description Key */
+            stage: string;
+            /** @description Keys of sheets whose angle is sought: both ways round where they lie so */
+            sweep?: string[];
+        };
+        RolledRemedy: {
+            /** Format: double */
+            off: number;
+            says: string;
+        };
+        RolledReply: {
+            /** @description Of this stage; while there are any, nothing is worked out */
+            faults: components["schemas"]["Fault"][];
+            /** @description Of the sheets, in their turn */
+            keys: string[];
+            rolled?: components["schemas"]["RolledWorked"];
+            /** @description Why there is nothing to say of the mandrel's pull, or of the tape */
+            says?: string;
+        };
+        RolledRing: {
+            /**
+             * Format: double
+             * @description Half of its overlap along the way round; below 0: of a gap
+             */
+            half: number;
+            outline: number[][];
+            /** @description Where it meets itself: the place, and the direction outwards there */
+            seam?: number[][];
+            /**
+             * Format: int64
+             * @description Which, from 0; -1: the mandrel
+             */
+            sheet: number;
+            /** Format: int64 */
+            turn: number;
+        };
+        RolledSheet: {
+            /**
+             * Format: double
+             * @description Width of the flat
+             */
+            across: number;
+            /** @description Of the fibre from the mandrel over the sheet, least and most */
+            angleDeg: number[];
+            /**
+             * Format: double
+             * @description Of all that is cut, m²
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description As it lies, kg/m²
+             */
+            arealMass: number;
+            /** @description Strips: share by which they overlap at either end of the sheet; below 0: a gap */
+            covered: number[];
+            /**
+             * Format: double
+             * @description Of its first turn's middle outside the mandrel
+             */
+            depth: number;
+            /**
+             * Format: double
+             * @description In the flat, from x
+             */
+            fibreDeg: number;
+            /** @description Seen from outside: x along the mandrel, y the way round; strips and sleeves lie along x */
+            flat: number[][];
+            /** @enum {string} */
+            how: "wrap" | "spiral" | "strips" | "braid";
+            /**
+             * Format: double
+             * @description Of the flat
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description Of all that is cut, kg
+             */
+            mass: number;
+            material: string;
+            name: string;
+            /** @description Of the first end once it lies: width, height */
+            outside: number[];
+            /** @description At that depth, at either end of the sheet */
+            perimeter: number[];
+            /** Format: int64 */
+            pieces: number;
+            /**
+             * Format: double
+             * @description Advance a turn, of a spiral or strips; 0: straight along
+             */
+            pitch?: number;
+            /** @description Its place round at either end, from the middle of the right side */
+            seam: number[];
+            /**
+             * Format: double
+             * @description Where that is, round the section at the first end
+             */
+            seamDeg: number;
+            /** @enum {string} */
+            shape: "rectangle" | "parallelogram" | "cone sector" | "facet chain" | "strip" | "sleeve";
+            /**
+             * Format: double
+             * @description Of a turn, cured
+             */
+            thickness: number;
+            /** Format: int64 */
+            turns: number;
+        };
+        RolledSize: {
+            /** Format: double */
+            height: number;
+            /** Format: double */
+            width: number;
+        };
+        RolledStiffness: {
+            /**
+             * Format: double
+             * @description EA, N
+             */
+            axial: number;
+            /** @description EI about the section's width and about its height, N m² */
+            bending: number[];
+            /**
+             * Format: double
+             * @description Of the wall, Pa
+             */
+            ex: number;
+            /**
+             * Format: double
+             * @description Of the wall round, 1/K
+             */
+            expands: number;
+            /** Format: double */
+            gxy: number;
+            /**
+             * Format: double
+             * @description Of the wall round, Pa
+             */
+            hoop: number;
+            /**
+             * Format: double
+             * @description GJ, N m²
+             */
+            torsion: number;
+        };
+        RolledSwept: {
+            /** Format: double */
+            angleDeg: number;
+            bending: number[];
+            /** Format: double */
+            torsion: number;
+        };
+        RolledTape: {
+            /**
+             * Format: double
+             * @description Layers over a place, on average
+             */
+            covers: number;
+            findings: string[];
+            /**
+             * Format: double
+             * @description Where it is flattest, Pa
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description Of one layer, m
+             */
+            length: number;
+            /**
+             * Format: double
+             * @description Share of its width that lies on the turn before; below 0: a gap
+             */
+            overlap: number;
+            /**
+             * Format: double
+             * @description Where the section is roundest, Pa
+             */
+            pressure: number;
+            /**
+             * Format: double
+             * @description Of one layer
+             */
+            turns: number;
+            /**
+             * Format: double
+             * @description Of all layers, m
+             */
+            whole: number;
+        };
+        RolledWorked: {
+            findings: components["schemas"]["RolledFinding"][];
+            /** @description Missing: no size is asked for */
+            fits?: components["schemas"]["RolledFits"];
+            /** @description At either end of the part */
+            inside: components["schemas"]["RolledSize"][];
+            /**
+             * Format: double
+             * @description Of the part, kg/m
+             */
+            massPerMetre: number;
+            outside: components["schemas"]["RolledSize"][];
+            /**
+             * Format: double
+             * @description By how much it stands out on one side where most overlaps lie on each other, m
+             */
+            overSeams: number;
+            /**
+             * Format: double
+             * @description Where that is, round the section
+             */
+            overSeamsDeg: number;
+            pull?: components["schemas"]["RolledPull"];
+            /** @description At either end: the mandrel, and the outside of every turn, from the first end seen */
+            section: components["schemas"]["RolledRing"][][];
+            /** @description In their turn */
+            sheets: components["schemas"]["RolledSheet"][];
+            /** @description At either end */
+            stiffness: components["schemas"]["RolledStiffness"][];
+            /** @description What other angles of the sheets that were asked about would make of it */
+            swept?: components["schemas"]["RolledSwept"][];
+            tape?: components["schemas"]["RolledTape"];
+            /** @description At either end, m */
+            wall: number[];
+            /**
+             * Format: double
+             * @description With each off for itself: root of the sum of squares
+             */
+            wallLikely: number;
+            /**
+             * Format: double
+             * @description The wall at the first end with all materials off at once, either way
+             */
+            wallOff: number;
+        };
         RoomConditions: {
             /** Format: date-time */
             at: string;
@@ -6542,6 +7007,8 @@ export interface components {
              * @description Injection: resin that fills it, kg
              */
             resin?: number;
+            /** @description Its items are rolled on a mandrel */
+            rolled?: components["schemas"]["Rolled"];
             /**
              * Format: double
              * @description Its 0° from the tool's, degrees
@@ -6657,6 +7124,25 @@ export interface components {
             length: number;
             /** @description What for */
             note: string;
+        };
+        TapePlan: {
+            /** Format: int64 */
+            layers: number;
+            /**
+             * Format: double
+             * @description Advance a turn, m
+             */
+            pitch: number;
+            /**
+             * Format: double
+             * @description N
+             */
+            tension?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            width: number;
         };
         Term: {
             /**
@@ -7036,6 +7522,45 @@ export interface components {
             span: number;
             /** @description Largest first */
             zones: components["schemas"]["ZoneView"][];
+        };
+        Wrap: {
+            /** @description Tacked to the next at its seam, and rolled with it */
+            crossed?: boolean;
+            /**
+             * Format: double
+             * @description Where it begins, from the first end, m
+             */
+            from?: number;
+            /**
+             * Format: double
+             * @description Spiral: of its edges from the axis; 0: along its fibre
+             */
+            helixDeg?: number;
+            /**
+             * @description Missing: wrapped, its seam along the mandrel
+             * @enum {string}
+             */
+            how?: "wrap" | "spiral" | "strips" | "braid";
+            /**
+             * Format: int64
+             * @description Strips side by side
+             */
+            starts?: number;
+            /**
+             * Format: double
+             * @description Strips: their width, m
+             */
+            strip?: number;
+            /**
+             * Format: double
+             * @description Where it ends; 0: at the last end
+             */
+            to?: number;
+            /**
+             * Format: int64
+             * @description Of one sheet
+             */
+            turns?: number;
         };
         ZoneView: {
             /** Format: double */
@@ -12608,6 +13133,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    rolled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RolledQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RolledReply"];
                 };
             };
             /** @description Forbidden */

@@ -1,0 +1,99 @@
+package parts
+
+import (
+	"context"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"juxta/core/master"
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// RolledQuestion asks what comes of a stage that is rolled on a mandrel.
+type RolledQuestion struct {
+	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
+	Letter   string           `json:"letter,omitempty"`
+	Stage    string           `json:"stage" doc:"Key" minLength:"1" maxLength:"24"`
+	Sweep    []string         `json:"sweep,omitempty" doc:"Keys of sheets whose angle is sought: both ways round where they lie so" maxItems:"400"`
+}
+
+// RolledReply is what comes of it.
+type RolledReply struct {
+	Keys   []string       `json:"keys" doc:"Of the sheets, in their turn"`
+	Faults []master.Fault `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
+	Rolled *wire.RolledWorked   `json:"rolled,omitempty"`
+	Says   string         `json:"says,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
+}
+
+// sweepSteps is how finely an angle is sought: whole degrees.
+const sweepSteps = 90
+
+// Rolled works a rolled stage out, kept or as it stands on a page. It stores nothing. Of a
+// family, its first variant is shown.
+func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (RolledReply, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RolledReply, error) {
+		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
+		if err != nil {
+			return RolledReply{}, err
+		}
+		out := RolledReply{Keys: []string{}, Faults: []master.Fault{}}
+		for _, f := range m.Doc.Check(m.Materials) {
+			at := slices.IndexFunc(m.Doc.Stages, func(s master.Stage) bool {
+				inIt := func(i master.Item) bool { return i.Key == f.Key }
+				return s.Key == q.Stage && (s.Key == f.Key || slices.ContainsFunc(s.Items, inIt))
+			})
+			if at >= 0 || f.Field == "parameters" || f.Field == "variants" {
+				out.Faults = append(out.Faults, f)
+			}
+		}
+		if len(out.Faults) > 0 {
+			return out, nil
+		}
+		c, err := m.Shown()
+		if err != nil {
+			return out, undrawn(err)
+		}
+		k := slices.IndexFunc(c.Doc.Stages, func(s master.Stage) bool { return s.Key == q.Stage })
+		if k < 0 || c.Doc.Stages[k].Rolled == nil {
+			return out, book.NotHere.At("stage", "there is no stage %q that is rolled on a mandrel", q.Stage)
+		}
+		stage := c.Doc.Stages[k]
+		r, items := stage.Roll(c.Doc.Labels(), c.Materials)
+		var sweep []int
+		for n, i := range items {
+			out.Keys = append(out.Keys, i.Key)
+			if slices.Contains(q.Sweep, i.Key) {
+				sweep = append(sweep, n)
+			}
+		}
+		if faults := r.Check(); len(faults) > 0 {
+			out.Faults = append(out.Faults, master.Fault{Key: stage.Key, Field: "rolled", Says: faults[0].Says})
+			return out, nil
+		}
+		w := r.Work()
+		v := wire.FromRolled(w)
+		if len(sweep) > 0 {
+			v.Swept = wire.FromSwept(r.Sweep(sweep, sweepSteps))
+		}
+		if t := stage.Rolled.Tape; t != nil {
+			taped, err := r.Tape(t.Taped(*stage.Rolled), w)
+			if err != nil {
+				out.Says = err.Error()
+			} else {
+				v.Tape = wire.FromTaped(taped)
+			}
+		}
+		if p := stage.Rolled.Pull; p != nil {
+			pulled, err := r.Pull(p.Core(), w)
+			if err != nil {
+				out.Says = err.Error()
+			} else {
+				v.Pull = wire.FromPulled(pulled)
+			}
+		}
+		out.Rolled = &v
+		return out, nil
+	})
+}
