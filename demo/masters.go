@@ -10,9 +10,8 @@ import (
 	"juxta/wire"
 )
 
-// The masters of the shop's other parts. Where a later stage derives the flat
-// outline (a tube's wraps, a draped shell) a placeholder stands for it and says
-// so. All figures are invented.
+// The masters of the shop's other parts. Where a flat outline is not derived yet (a
+// draped shell) a placeholder stands for it and says so. All figures are invented.
 
 // kiln is the demo's hotter resin, for the autoclave; its figures are invented.
 func kiln() stock.ResinIn {
@@ -244,19 +243,9 @@ func (s *script) masters(ids map[string]int64) {
 		"150", "Sable twill " +
 		"200", "Frost glass 80", "Ember film 250", "Lattice 48 core, 4 mm", "Ember paste 20", "Sable UD 200 K"
 
-	rolled := "a wrap as it is developed from the mandrel"
-	strut := s.sketch(
-		ids,
-		stands(
-			master.Outline{
-				Name: "wrap",
-				Kind: "rectangle",
-				Dims: map[string]float64{"length": 0.6, "width": 0.14},
-				Expr: map[string]string{"length": "L+40", "width": "3.1416*(D+0.3*n)+15"},
-			},
-			rolled,
-		),
-	)
+	tape := &master.TapePlan{Width: 0.02, Pitch: 0.01, Layers: 2, Tension: 40}
+	steel := &master.MandrelPull{Expands: 12e-6, Modulus: 200e9, Poisson: 0.3, Cools: 95, Friction: 0.15, Limit: 15e3}
+	strut := s.sketch(ids)
 	strut.Parameters = []master.Parameter{
 		{Name: "L", Called: "length over all", Unit: "mm", Value: 600},
 		{Name: "D", Called: "bore", Unit: "mm", Value: 40},
@@ -266,23 +255,17 @@ func (s *script) masters(ids map[string]int64) {
 		{Name: "600", Values: map[string]float64{}},
 		{Name: "900", Values: map[string]float64{"L": 900, "n": 2}},
 	}
-	strut.stage("Tube", "pre-form").lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
+	strut.stage("Tube", "pre-form").rolled(master.Rolled{
+		Section: "round", Width: 0.04, Length: 0.6, Trim: 0.02, StepDeg: 90, Tape: tape, Pull: steel,
+		Expr: map[string]string{"width": "D", "length": "L"},
+	}).lay("0", ud, master.Item{Join: "butt"})
 	for _, angle := range []float64{15, -15, -15, 15} {
-		strut.put(
-			master.Item{
-				Kind:      master.Ply,
-				Outline:   "wrap",
-				AngleDeg:  angle,
-				FaceUp:    true,
-				Join:      "overlap",
-				JoinWidth: 0.015,
-				Stagger:   0.06,
-				Expr:      map[string]string{"count": "n"},
-			},
-			ud,
-		)
+		strut.put(master.Item{
+			Kind: master.Ply, AngleDeg: angle, FaceUp: true, Join: "overlap", JoinWidth: 0.015,
+			Expr: map[string]string{"count": "n"},
+		}, ud)
 	}
-	strut.lay("0", ud, master.Item{Outline: "wrap", Join: "butt", Stagger: 0.06})
+	strut.lay("0", ud, master.Item{Join: "butt"})
 	p := process("mandrel M-40", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Cool below 40 °C, then pull the mandrel along its axis."
 	p.Trimming = "Cut to length with the diamond saw; the ends are within 0.3 mm."
@@ -298,18 +281,28 @@ func (s *script) masters(ids map[string]int64) {
 	}
 	s.enter("SP-21", "Truss strut", strut.made("rolled tube"), p, false)
 
-	pole := s.sketch(ids, stands(box("wrap", 1.3, 0.215), rolled)).
-		stage("Pole", "pre-form").
-		lay("[0/±45/0]s", ud, master.Item{Outline: "wrap", Join: "overlap", JoinWidth: 0.012, Stagger: 0.03})
+	// Its plies at 45° are wound as spirals along their fibre: no roll is wide enough for them
+	// as rectangles, and no fibre is cut at their seams.
+	pole := s.sketch(ids).stage("Pole", "pre-form").rolled(master.Rolled{
+		Section: "hexagon", Width: 0.052, Radius: 0.005, Length: 1.25, Trim: 0.025, StepDeg: 60,
+		Outside: 0.0542, Tolerance: 0.0002, Tape: tape,
+		Pull: &master.MandrelPull{Expands: 23e-6, Modulus: 70e9, Poisson: 0.33, Cools: 95, Friction: 0.15, Limit: 15e3},
+	})
+	for _, angle := range []float64{0, 45, -45, 0, 0, -45, 45, 0} {
+		i := master.Item{Kind: master.Ply, AngleDeg: angle, FaceUp: true, Join: "overlap", JoinWidth: 0.012}
+		if angle != 0 {
+			i.Join, i.JoinWidth, i.Wrap = "butt", 0, &master.Wrap{How: "spiral"}
+		}
+		pole.put(i, ud)
+	}
 	p = process("hexagon mandrel M-6", "Ember 120")
 	p.DebulkEvery, p.Demould = 1, "Strip the shrink tape, cool, push the mandrel out."
 	s.enter("SP-22", "Baffle pole, hexagonal", pole.made("rolled tube"), p, true)
 
-	vane := s.sketch(ids, stands(master.Outline{
-		Name: "vane wrap", Kind: "taper", Dims: map[string]float64{"length": 0.85, "first": 0.12, "last": 0.07},
-	}, "the prism's facets as they are developed")).
-		stage("Vane", "pre-form").
-		lay("[0_2/±30]s", ud, master.Item{Outline: "vane wrap", Join: "butt", Stagger: 0.02})
+	vane := s.sketch(ids).stage("Vane", "pre-form").rolled(master.Rolled{
+		Section: "rectangle", Width: 0.046, Height: 0.012, Radius: 0.004, LastWidth: 0.024, LastHeight: 0.01, LastRadius: 0.003,
+		Length: 0.81, Trim: 0.02, StepLength: 0.02, Tape: tape, Pull: steel,
+	}).lay("[0_2/±30]s", ud, master.Item{Join: "butt"})
 	s.enter("SP-23", "Spider vane, tapered", vane.made("rolled tube"), process("vane mandrel M-9", "Ember 120"), false)
 
 	ring := s.sketch(ids, master.Outline{
@@ -393,10 +386,10 @@ func (s *script) masters(ids map[string]int64) {
 	p.Demould = "Let the bladder down before the press opens. Never open under pressure."
 	s.enter("SP-27", "Yoke arm, hollow", yoke.made("hollow part"), p, false)
 
-	sleeve := stands(box("over-wrap", 0.12, 0.15), "an over-wrap as it is developed")
-	bonded := s.sketch(ids, stands(box("tube", 0.8, 0.14), rolled), sleeve).
-		stage("Tube", "pre-form").
-		lay("[0/±20]s", ud, master.Item{Outline: "tube", Join: "overlap", JoinWidth: 0.015, Stagger: 0.04}).
+	bonded := s.sketch(ids).stage("Tube", "pre-form").rolled(master.Rolled{
+		Section: "round", Width: 0.04, Length: 0.8, StepDeg: 90, Outside: 0.0417, Tolerance: 0.00015, Tape: tape, Pull: steel,
+	}).
+		lay("[0/±20]s", ud, master.Item{Join: "overlap", JoinWidth: 0.015}).
 		stage("Fittings", "bond").
 		// The deliberate fault of this draft: nothing isolates the metal from the tube.
 		put(master.Item{Kind: master.Insert, Name: "aluminium end fitting", X: 0.03, Y: 0.07, Mass: 0.085, Metal: true}, "").
@@ -404,8 +397,10 @@ func (s *script) masters(ids map[string]int64) {
 		put(master.Item{
 			Kind: master.Fillet, X: 0.06, Y: 0.07, Mass: 0.008, Caution: "Pot life 45 min: mix small amounts.",
 		}, paste).
-		stage("Over-wraps", "over-wrap").
-		lay("45/-45", ud, master.Item{Outline: "over-wrap"}).lay("45/-45", ud, master.Item{Outline: "over-wrap", X: 0.68})
+		// The over-wraps go over the cured tube.
+		stage("Over-wraps", "over-wrap").rolled(master.Rolled{Section: "round", Width: 0.0417, Length: 0.8, StepDeg: 90}).
+		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{To: 0.12}}).
+		lay("45/-45", ud, master.Item{Join: "overlap", JoinWidth: 0.015, Wrap: &master.Wrap{From: 0.68}})
 	p = process("bonding jig J-3", "Ember 120")
 	p.Bonding, p.Qualifications = "Joint step 0.5 mm; handling strength after 30 min in the oven.", []string{"bonding"}
 	s.enter("SP-28", "Bonded strut", bonded.made("bonded joints"), p, false)

@@ -106,11 +106,6 @@ func (s *script) yoke(end time.Time, old walker, rolls []stock.RollView) {
 func (s *script) pole(end time.Time, rolls []stock.RollView) {
 	s.at(end.Add(-6 * day))
 	v := s.master("SP-22")
-	try(s, func() (parts.RevisionView, error) { return s.shop.NewRevision(s.ctx, s.who[orde], v.Part.Code) })
-	// Shorter: no roll is wide enough for the first one's plies at 45°.
-	v = s.released("SP-22", func(d *master.Document) {
-		d.Outlines[0].Dims = map[string]float64{"length": 0.55, "width": 0.215}
-	})
 	w := s.walk(end.Add(-5*day), v, "0001", end.Add(-4*day), rolls[0]).until("trim")
 	s.at(end.Add(-26 * time.Hour))
 	in := finish.NewRework{

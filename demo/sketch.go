@@ -34,6 +34,12 @@ func (k *sketch) stage(name, kind string) *sketch {
 	return k
 }
 
+// rolled rolls the last stage on a mandrel.
+func (k *sketch) rolled(m master.Rolled) *sketch {
+	k.Stages[len(k.Stages)-1].Rolled = &m
+	return k
+}
+
 // made is the sketch with the route of a way of making.
 func (k *sketch) made(way string) master.Document {
 	w, known := route.FindWay(way)

@@ -94,15 +94,18 @@ type RolledRemedy struct {
 
 // RolledRing is the outside of a turn in the section.
 type RolledRing struct {
-	Outline Outline    `json:"outline"`
-	Sheet   int        `json:"sheet" doc:"Which, from 0; -1: the mandrel"`
-	Turn    int        `json:"turn"`
-	Seam    *[2]Place2 `json:"seam,omitempty" doc:"Where it meets itself: the place, and the direction outwards there"`
-	Half    float64    `json:"half" doc:"Half of its overlap along the way round; below 0: of a gap"`
+	Outline Outline     `json:"outline"`
+	Sheet   int         `json:"sheet" doc:"Which, from 0; -1: the mandrel"`
+	Turn    int         `json:"turn"`
+	Seam    *RolledSeam `json:"seam,omitempty" doc:"Where it meets itself"`
 }
 
-// Place2 is a place in a plane, m, or a direction.
-type Place2 [2]float64
+// RolledSeam is a seam in the section.
+type RolledSeam struct {
+	At   [2]float64 `json:"at" doc:"m"`
+	Out  [2]float64 `json:"out" doc:"Direction outwards there"`
+	Half float64    `json:"half" doc:"Half of its overlap along the way round, m; below 0: of a gap"`
+}
 
 // RolledTape is what a tape plan comes to. Pressures are estimates.
 type RolledTape struct {
@@ -163,10 +166,10 @@ func FromRolled(w rolled.Worked) RolledWorked {
 		}
 		out.Section[e] = []RolledRing{}
 		for _, r := range w.Section[e] {
-			ring := RolledRing{Outline: Drawn(r.Outline), Sheet: r.Sheet, Turn: r.Turn, Half: r.Half}
+			ring := RolledRing{Outline: Drawn(r.Outline), Sheet: r.Sheet, Turn: r.Turn}
 			if r.Seamed {
 				sin, cos := math.Sincos(r.Normal)
-				ring.Seam = &[2]Place2{{Fine(r.Seam.X), Fine(r.Seam.Y)}, {cos, sin}}
+				ring.Seam = &RolledSeam{[2]float64{Fine(r.Seam.X), Fine(r.Seam.Y)}, [2]float64{cos, sin}, r.Half}
 			}
 			out.Section[e] = append(out.Section[e], ring)
 		}

@@ -287,15 +287,26 @@ func (i Item) checkFlat(label string, add func(key, field, format string, args .
 	}
 }
 
+// round is how far it is round what is rolled, in plan: all stages as the first of them
+// halfway along, so that what lies on each other lies on each other in plan as well.
+func (d Document) round() float64 {
+	for _, s := range d.Stages {
+		if s.Rolled != nil {
+			r, _ := s.Roll(nil, nil)
+			return r.Mandrel.At(r.Mandrel.Length / 2).Perimeter(0)
+		}
+	}
+	return 0
+}
+
 // rolledLayers lays the sheets of a rolled stage on its mandrel, unrolled: x along the part, y
-// once round, as far as the mandrel is round halfway along. A sheet of several turns is as
-// many layers; what is rolled together lies in between each other.
-func (s Stage) rolledLayers(labels map[string]string, materials map[int64]Material) ([]Layer, error) {
+// once round. A sheet of several turns is as many layers; what is rolled together lies in
+// between each other.
+func (s Stage) rolledLayers(labels map[string]string, materials map[int64]Material, round float64) ([]Layer, error) {
 	r, items := s.Roll(labels, materials)
 	if faults := r.Check(); len(faults) > 0 {
 		return nil, fmt.Errorf("%s: %s", s.Name, faults[0].Says)
 	}
-	round := r.Mandrel.At(r.Mandrel.Length / 2).Perimeter(0)
 	var out []Layer
 	for _, t := range r.Order() {
 		i, sheet := items[t.Sheet], r.Sheets[t.Sheet]

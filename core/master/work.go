@@ -42,9 +42,10 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 	}
 	placed := map[place]geom.Ring{} // what lies alike is one ring, and cut once
 	var out []Layer
+	round := d.round()
 	for _, s := range d.Stages {
 		if s.Rolled != nil {
-			layers, err := s.rolledLayers(labels, materials)
+			layers, err := s.rolledLayers(labels, materials, round)
 			if err != nil {
 				return nil, err
 			}

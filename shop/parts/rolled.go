@@ -7,6 +7,8 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/master"
+	"juxta/core/pattern/rolled"
+	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/wire"
 )
@@ -17,14 +19,18 @@ type RolledQuestion struct {
 	Letter   string           `json:"letter,omitempty"`
 	Stage    string           `json:"stage" doc:"Key" minLength:"1" maxLength:"24"`
 	Sweep    []string         `json:"sweep,omitempty" doc:"Keys of sheets whose angle is sought: both ways round where they lie so" maxItems:"400"`
+	Bending  float64          `json:"bending,omitempty" doc:"EI about the width that is wanted, N m²" minimum:"0"`
+	Torsion  float64          `json:"torsion,omitempty" doc:"GJ that is wanted, N m²" minimum:"0"`
 }
 
 // RolledReply is what comes of it.
 type RolledReply struct {
-	Keys   []string       `json:"keys" doc:"Of the sheets, in their turn"`
-	Faults []master.Fault `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
-	Rolled *wire.RolledWorked   `json:"rolled,omitempty"`
-	Says   string         `json:"says,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
+	Keys    []string           `json:"keys" doc:"Of the sheets, in their turn"`
+	Faults  []master.Fault     `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
+	Rolled  *wire.RolledWorked `json:"rolled,omitempty"`
+	Bending []float64          `json:"bending" doc:"Angles that give the wanted EI, degrees"`
+	Torsion []float64          `json:"torsion" doc:"Angles that give the wanted GJ, degrees"`
+	Says    string             `json:"says,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
 }
 
 // sweepSteps is how finely an angle is sought: whole degrees.
@@ -38,7 +44,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		if err != nil {
 			return RolledReply{}, err
 		}
-		out := RolledReply{Keys: []string{}, Faults: []master.Fault{}}
+		out := RolledReply{Keys: []string{}, Faults: []master.Fault{}, Bending: []float64{}, Torsion: []float64{}}
 		for _, f := range m.Doc.Check(m.Materials) {
 			at := slices.IndexFunc(m.Doc.Stages, func(s master.Stage) bool {
 				inIt := func(i master.Item) bool { return i.Key == f.Key }
@@ -75,7 +81,10 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		w := r.Work()
 		v := wire.FromRolled(w)
 		if len(sweep) > 0 {
-			v.Swept = wire.FromSwept(r.Sweep(sweep, sweepSteps))
+			swept := r.Sweep(sweep, sweepSteps)
+			v.Swept = wire.FromSwept(swept)
+			out.Bending = wanted(swept, q.Bending, func(s rolled.Swept) float64 { return s.Bending[0] })
+			out.Torsion = wanted(swept, q.Torsion, func(s rolled.Swept) float64 { return s.Torsion })
 		}
 		if t := stage.Rolled.Tape; t != nil {
 			taped, err := r.Tape(t.Taped(*stage.Rolled), w)
@@ -96,4 +105,15 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		out.Rolled = &v
 		return out, nil
 	})
+}
+
+// wanted are the angles at which a stiffness comes to what is wanted, in degrees.
+func wanted(swept []rolled.Swept, want float64, of func(rolled.Swept) float64) []float64 {
+	out := []float64{}
+	if want > 0 {
+		for _, a := range rolled.Wanted(swept, want, of) {
+			out = append(out, unit.Deg(a))
+		}
+	}
+	return out
 }

@@ -132,3 +132,19 @@ func (r Roll) Sweep(sheets []int, steps int) []Swept {
 	}
 	return out
 }
+
+// Wanted are the angles of a sweep at which a stiffness comes to what is wanted, in between
+// its steps along straight lines.
+func Wanted(swept []Swept, want float64, of func(Swept) float64) []float64 {
+	var out []float64
+	for k := 1; k < len(swept); k++ {
+		a, b := of(swept[k-1])-want, of(swept[k])-want
+		if a == 0 && k == 1 {
+			out = append(out, swept[0].Angle)
+		}
+		if b == 0 || a*b < 0 {
+			out = append(out, swept[k-1].Angle+a/(a-b)*(swept[k].Angle-swept[k-1].Angle))
+		}
+	}
+	return out
+}

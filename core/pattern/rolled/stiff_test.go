@@ -54,6 +54,13 @@ func TestAnAngleIsChosenForAStiffness(t *testing.T) {
 	at := int(deg)
 	assert.Greater(t, swept[at].Bending[0], w.Stiff[0].Bending[0])
 	assert.Less(t, swept[at+1].Bending[0], w.Stiff[0].Bending[0])
+	// What is wanted back from what it gives.
+	bends := func(s Swept) float64 { return s.Bending[0] }
+	found := Wanted(swept, w.Stiff[0].Bending[0], bends)
+	require.Len(t, found, 1)
+	assert.InDelta(t, 0.5, found[0], 1e-3)
+	assert.Len(t, Wanted(swept, w.Stiff[0].Torsion, func(s Swept) float64 { return s.Torsion }), 2)
+	assert.Empty(t, Wanted(swept, 10*swept[0].Bending[0], bends))
 }
 
 // The target of the outside against mandrel and wraps, by hand.

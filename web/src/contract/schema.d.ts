@@ -6110,6 +6110,11 @@ export interface components {
             warning?: string;
         };
         RolledQuestion: {
+            /**
+             * Format: double
+             * @description EI about the width that is wanted, N m²
+             */
+            bending?: number;
             /** @description As it stands on the page; missing: as kept */
             document?: components["schemas"]["Document"];
             letter?: string;
@@ -6117,6 +6122,11 @@ export interface components {
             stage: string;
             /** @description Keys of sheets whose angle is sought: both ways round where they lie so */
             sweep?: string[];
+            /**
+             * Format: double
+             * @description GJ that is wanted, N m²
+             */
+            torsion?: number;
         };
         RolledRemedy: {
             /** Format: double */
@@ -6124,6 +6134,8 @@ export interface components {
             says: string;
         };
         RolledReply: {
+            /** @description Angles that give the wanted EI, degrees */
+            bending: number[];
             /** @description Of this stage; while there are any, nothing is worked out */
             faults: components["schemas"]["Fault"][];
             /** @description Of the sheets, in their turn */
@@ -6131,16 +6143,13 @@ export interface components {
             rolled?: components["schemas"]["RolledWorked"];
             /** @description Why there is nothing to say of the mandrel's pull, or of the tape */
             says?: string;
+            /** @description Angles that give the wanted GJ, degrees */
+            torsion: number[];
         };
         RolledRing: {
-            /**
-             * Format: double
-             * @description Half of its overlap along the way round; below 0: of a gap
-             */
-            half: number;
             outline: number[][];
-            /** @description Where it meets itself: the place, and the direction outwards there */
-            seam?: number[][];
+            /** @description Where it meets itself */
+            seam?: components["schemas"]["RolledSeam"];
             /**
              * Format: int64
              * @description Which, from 0; -1: the mandrel
@@ -6148,6 +6157,17 @@ export interface components {
             sheet: number;
             /** Format: int64 */
             turn: number;
+        };
+        RolledSeam: {
+            /** @description m */
+            at: number[];
+            /**
+             * Format: double
+             * @description Half of its overlap along the way round, m; below 0: of a gap
+             */
+            half: number;
+            /** @description Direction outwards there */
+            out: number[];
         };
         RolledSheet: {
             /**

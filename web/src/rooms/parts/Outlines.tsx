@@ -9,8 +9,7 @@ import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from
 import { Figure } from "./Detail";
 import { items, type Master } from "./edits";
 import { told } from "../../ui/format";
-import { readNumbers } from "../../ui/number";
-import { fromSize, inSize, shownNumber, unitName } from "../../ui/units";
+import { PointsField } from "./PointsField";
 
 type Outline = Schemas["Outline"];
 type Kind = Outline["kind"];
@@ -188,7 +187,9 @@ export function Outlines({
               />
             </div>
           </Row>
-          {one.kind === "points" && <Points key={one.name} one={one} set={set} />}
+          {one.kind === "points" && (
+            <PointsField key={one.name} points={one.points ?? []} set={(points) => set({ points })} />
+          )}
           <Row>
             <Button
               $quiet
@@ -202,60 +203,6 @@ export function Outlines({
         </Stack>
       )}
     </Stack>
-  );
-}
-
-/** Points typed as lines "x; y" or "x; y; arc" in the person's unit; the arc is its bulge. */
-function Points({ one, set }: { one: Outline; set: (p: Partial<Outline>) => void }) {
-  const shown = (one.points ?? [])
-    .map((p) =>
-      [inSize(p.x), inSize(p.y), ...(p.bulge ? [p.bulge] : [])].map((v) => shownNumber(+v.toFixed(5))).join("; "),
-    )
-    .join("\n");
-  const [text, setText] = useState(shown);
-  const [wrong, setWrong] = useState("");
-  const keep = () => {
-    const points = [];
-    for (const [k, line] of text.split("\n").entries()) {
-      if (line.trim() === "") continue;
-      const read = readNumbers(line);
-      const v = "values" in read ? read.values : [];
-      if (v.length < 2 || v.length > 3) {
-        const why = "says" in read ? `: ${read.says}` : "";
-        setWrong(
-          `line ${k + 1}: “${line}” is not x; y in ${unitName("size")}, with the bulge of an arc after them if there is one${why}`,
-        );
-        return;
-      }
-      points.push({ x: fromSize(v[0]!), y: fromSize(v[1]!), ...(v[2] ? { bulge: v[2] } : {}) });
-    }
-    setWrong("");
-    set({ points });
-  };
-  return (
-    <label>
-      Points, one a line: x; y in {unitName("size")}; a third number makes an arc to the next point (its bulge: tangent
-      of a quarter of the angle, 1 for a half circle anticlockwise)
-      <br />
-      <textarea
-        value={text}
-        rows={8}
-        onChange={(e) => setText(e.target.value)}
-        onBlur={keep}
-        style={{
-          font: "inherit",
-          width: 320,
-          background: "transparent",
-          color: "inherit",
-          border: "1.5px solid var(--ink)",
-        }}
-      />
-      {wrong && (
-        <div role="alert">
-          <Mark tone="stop">{wrong}</Mark>
-        </div>
-      )}
-    </label>
   );
 }
 

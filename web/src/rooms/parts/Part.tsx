@@ -35,6 +35,7 @@ import { items, withItem } from "./edits";
 import { Family } from "./Family";
 import { Laminate } from "./Laminate";
 import { Outlines } from "./Outlines";
+import { Patterns } from "./Patterns";
 import { PlanView, type Line } from "./PlanView";
 import { ProcessForm, ProcessRead } from "./ProcessForm";
 import { Remarks } from "./Remarks";
@@ -60,7 +61,7 @@ export function PartPage() {
   return <Master key={v.part.code + v.letter + v.state} v={v} code={code} />;
 }
 
-const views = ["stack", "outlines", "laminate", "route", "process", "difference", "family"] as const;
+const views = ["stack", "outlines", "patterns", "laminate", "route", "process", "difference", "family"] as const;
 type View = (typeof views)[number];
 /** What a view asks besides. */
 const besides: Partial<Record<View, Asked>> = { outlines: { outlines: true } };
@@ -117,6 +118,8 @@ function Master({ v, code }: { v: Revision; code: string }) {
           chosen={chosen}
           choose={choose}
         />
+      ) : view === "patterns" ? (
+        <Patterns v={v} code={code} doc={w.doc} {...(writes ? { change: w.change } : {})} />
       ) : (
         <Page>
           <Row $between>

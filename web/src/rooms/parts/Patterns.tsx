@@ -1,0 +1,80 @@
+// Flat patterns of a master: by stage, how its plies come from the shape on the tool to the
+// shape on the table.
+import { useState } from "react";
+import { Button, Heading, Row, SelectField } from "../../ui/parts";
+import { Page } from "../../ui/parts";
+import type { Master, Stage } from "./edits";
+import type { Revision } from "./useMaster";
+import { RolledPage } from "./RolledPage";
+
+export function Patterns({
+  v,
+  code,
+  doc,
+  change,
+}: {
+  v: Revision;
+  code: string;
+  doc: Master;
+  /** Missing: it is read only. */
+  change?: (m: Master) => void;
+}) {
+  const [picked, pick] = useState<string>();
+  const stages = doc.stages;
+  const stage = stages.find((s) => s.key === picked) ?? stages.find((s) => s.rolled) ?? stages[0];
+  if (!stage)
+    return (
+      <Page>
+        <p>An empty stack: lay plies first, and their flat patterns stand here.</p>
+      </Page>
+    );
+  const set = (part: Partial<Stage>) =>
+    change?.({ ...doc, stages: doc.stages.map((s) => (s.key === stage.key ? { ...s, ...part } : s)) });
+  const choice = stages.length > 1 && (
+    <SelectField label="Stage" value={stage.key} onChange={(e) => pick(e.target.value)}>
+      {stages.map((s, k) => (
+        <option key={s.key} value={s.key}>
+          {s.name || `stage ${k + 1}`}
+          {s.rolled ? ", rolled" : ""}
+        </option>
+      ))}
+    </SelectField>
+  );
+  if (stage.rolled)
+    return (
+      <RolledPage
+        key={stage.key}
+        v={v}
+        code={code}
+        doc={doc}
+        stage={stage}
+        mandrel={stage.rolled}
+        choice={choice}
+        {...(change ? { change, set } : {})}
+      />
+    );
+  const cores = stage.items.filter((i) => i.kind === "core").length;
+  return (
+    <Page>
+      <Row $gap={16} $top $between>
+        <div>
+          <Heading>
+            {v.part.number} {v.letter}, {stage.name}
+          </Heading>
+          <p>Its plies lie flat: each is cut as its outline lies on the tool, turned to the roll.</p>
+        </div>
+        {choice}
+      </Row>
+      {change && (
+        <Row $gap={10}>
+          <Button
+            why={cores > 0 ? "A core is not rolled: give it a stage of its own." : ""}
+            onPress={() => set({ rolled: { section: "round", width: 0.04, length: 0.6, stepDeg: 90 } })}
+          >
+            Roll it on a mandrel
+          </Button>
+        </Row>
+      )}
+    </Page>
+  );
+}

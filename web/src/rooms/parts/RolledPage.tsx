@@ -1,0 +1,471 @@
+// A rolled stage: on the mandrel at the left, its sheets flat on the table at the right, and
+// between them what does not come out as it is wanted.
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { useState, type ReactNode } from "react";
+import { api, client } from "../../app/api";
+import { Refused, type Schemas } from "../../contract/types";
+import { angle as signed, percent, told } from "../../ui/format";
+import { Big, Button, Heading, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
+import { Seam, type Difference } from "../../ui/Seam";
+import { plain, said } from "../../ui/units";
+import { layered } from "./cells";
+import { withItem, type Item, type Master, type Stage } from "./edits";
+import { FlatDrawing } from "./FlatDrawing";
+import { MandrelForm, type Mandrel } from "./MandrelForm";
+import { PointsField } from "./PointsField";
+import { SectionRound, WallUnrolled } from "./SectionRound";
+import { AngleFor, type Sought } from "./AngleFor";
+import { useLabels } from "./StackPage";
+import type { Revision } from "./useMaster";
+import { WrapForm } from "./WrapForm";
+
+type Reply = Schemas["RolledReply"];
+
+function useRolled(code: string, letter: string, doc: Master | undefined, stage: string, sought: Sought) {
+  const key = doc && JSON.stringify([doc.stages, doc.parameters, doc.variants]);
+  return useQuery({
+    queryKey: ["rolled", code, letter, stage, key, sought],
+    placeholderData: keepPreviousData,
+    queryFn: async (): Promise<Reply> => {
+      const { data, error } = await client.POST("/api/parts/{code}/rolled", {
+        params: { path: { code } },
+        body: { letter, stage, ...sought, ...(doc ? { document: doc } : {}) },
+      });
+      if (!data) throw new Refused(error);
+      return data;
+    },
+  });
+}
+
+export function RolledPage({
+  v,
+  code,
+  doc,
+  stage,
+  mandrel,
+  choice,
+  change,
+  set,
+}: {
+  v: Revision;
+  code: string;
+  doc: Master;
+  stage: Stage;
+  mandrel: Mandrel;
+  choice: ReactNode;
+  change?: (m: Master) => void;
+  set?: (part: Partial<Stage>) => void;
+}) {
+  const [at, choose] = useState(0);
+  const [end, setEnd] = useState<0 | 1>(0);
+  const [writing, write] = useState(false);
+  const [sought, seek] = useState<Sought>({});
+  const asked = useRolled(code, v.letter, change ? doc : undefined, stage.key, sought);
+  const materials = api.useQuery("get", "/api/materials");
+  const labels = useLabels(doc);
+  const r = asked.data;
+  if (!r) return <Loading error={asked.error} />;
+  const w = r.rolled;
+  const sheets = stage.items.filter((i) => layered(i) && i.kind !== "core");
+  const k = Math.min(at, Math.max(0, (w?.sheets.length ?? 1) - 1));
+  const s = w?.sheets[k];
+  // Of a family the first variant is shown: its sheets may be more than the items.
+  const item = sheets.find((i) => i.key === r.keys[k]) ?? sheets.find((i) => r.keys[k]?.startsWith(`${i.key}.`));
+  const family = (doc.variants ?? []).length > 0;
+  const names = (w?.sheets ?? []).map((x) => x.name.replace(/^ply /, ""));
+  const material = (materials.data ?? []).find((m) => m.id === item?.materialId);
+  const tapered = w && (w.inside[0]!.width !== w.inside[1]!.width || w.inside[0]!.height !== w.inside[1]!.height);
+  const differences: Difference[] = [];
+  if (w?.fits)
+    differences.push(
+      w.fits.met
+        ? { says: "fits", tone: w.fits.surely ? "met" : "attend" }
+        : { says: `${w.fits.off > 0 ? "+" : "−"}${told.size(Math.abs(w.fits.off), 2)} outside`, tone: "stop" },
+    );
+  if (w && w.findings.length > 0) differences.push({ says: `${w.findings.length} to look at`, tone: "attend" });
+  if (w?.pull?.warning) differences.push({ says: "mandrel grips", tone: "stop" });
+  if (stage.items.some((i) => i.flat?.hand)) differences.push({ says: "by hand", tone: "attend" });
+  const size = (e: 0 | 1, of: "inside" | "outside") => {
+    const x = w![of][e]!;
+    return x.width === x.height ? told.size(x.width, 2) : told.sides(x.width, x.height, 2);
+  };
+  const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
+  const hand = item?.flat?.hand ? item.flat : undefined;
+  const flat = hand?.pieces[0]?.points.map((p) => [p.x, p.y]) ?? s?.flat;
+  return (
+    <Seam
+      left="minmax(0, 1fr)"
+      names={["On the mandrel", "On the table"]}
+      differences={differences}
+      planned={
+        <Stack $gap={14}>
+          <Row $between $top>
+            <div>
+              <Heading>
+                {v.part.number} {v.letter}, {stage.name}
+                {family ? `, variant ${doc.variants![0]!.name}` : ""}
+              </Heading>
+              <Big>
+                {mandrel.section}, {w ? size(0, "inside") : ""}
+                {tapered ? ` to ${size(1, "inside")}` : ""}
+              </Big>
+            </div>
+            {choice}
+          </Row>
+          {r.faults.map((f) => (
+            <p key={f.key + f.field + f.says} role="alert" style={{ margin: 0 }}>
+              <Mark tone="stop">{said(f.says)}</Mark>
+            </p>
+          ))}
+          {w && (
+            <>
+              <Row $gap={18} $top style={{ flexWrap: "wrap" }}>
+                <div style={{ flex: "0 1 330px" }}>
+                  <SectionRound worked={w} end={end} names={names} chosen={k} />
+                  {tapered && (
+                    <Row $gap={8}>
+                      {(["First end", "Last end"] as const).map((says, e) => (
+                        <Button key={says} $quiet $small aria-pressed={end === e} onPress={() => setEnd(e as 0 | 1)}>
+                          {says}
+                        </Button>
+                      ))}
+                    </Row>
+                  )}
+                </div>
+                <Sizes w={w} size={size} />
+              </Row>
+              <WallUnrolled worked={w} names={names} chosen={k} choose={choose} />
+              {w.findings.length > 0 && (
+                <ul style={{ margin: 0, paddingLeft: 0, listStyle: "none" }}>
+                  {w.findings.map((f) => (
+                    <li key={f.says}>
+                      <Mark tone="attend">{said(f.says)}</Mark>
+                    </li>
+                  ))}
+                </ul>
+              )}
+              <Fits w={w} />
+            </>
+          )}
+          {set && (
+            <details open={writing} onToggle={(e) => write(e.currentTarget.open)}>
+              <summary style={{ fontWeight: 700, minHeight: 32, cursor: "pointer" }}>
+                Mandrel, seams, size wanted, tape and pull
+              </summary>
+              <MandrelForm m={mandrel} set={(part) => set({ rolled: { ...mandrel, ...part } })} />
+              <Row style={{ paddingTop: 10 }}>
+                <Button
+                  $quiet
+                  $small
+                  why={sheets.some((i) => !i.outline) ? "Choose an outline for each of its plies first." : ""}
+                  onPress={() =>
+                    set({
+                      rolled: undefined,
+                      items: stage.items.map((i) => ({ ...i, wrap: undefined, flat: undefined })),
+                    })
+                  }
+                >
+                  Lay it flat instead
+                </Button>
+              </Row>
+            </details>
+          )}
+          {w && <TapeAndPull w={w} says={r.says} />}
+        </Stack>
+      }
+      built={
+        <Stack $gap={14}>
+          {w && s && flat ? (
+            <>
+              <div>
+                <Heading>
+                  {s.name}, {s.material}
+                </Heading>
+                <Big>
+                  {s.shape}, {told.sides(s.length, s.across)}
+                </Big>
+              </div>
+              <FlatDrawing
+                outline={flat}
+                label={`${s.name} flat: ${s.shape}, ${told.sides(s.length, s.across)}, fibre at ${plain(s.fibreDeg, 1)}° from its length`}
+                hatch={{
+                  angleDeg: hand?.pieces[0]?.fibreDeg ?? s.fibreDeg,
+                  woven: material?.kind === "woven",
+                  thickness: s.thickness,
+                  faceUp: item?.faceUp ?? true,
+                }}
+              />
+              {hand && (
+                <p style={{ margin: 0 }}>
+                  <Mark tone="attend">
+                    Changed by hand: it stays as it is, whatever it was derived from. Derived it would be{" "}
+                    {told.sides(s.length, s.across)}.
+                  </Mark>
+                </p>
+              )}
+              <Facts s={s} />
+              {change && item && (
+                <>
+                  <WrapForm key={item.key} item={item} last={k === w.sheets.length - 1} set={setItem} />
+                  <Row $gap={8}>
+                    {hand ? (
+                      <Button $quiet $small onPress={() => setItem({ flat: undefined })}>
+                        Derive it again
+                      </Button>
+                    ) : (
+                      <Button
+                        $quiet
+                        $small
+                        why={family ? "The flats of a family belong to its variants." : ""}
+                        onPress={() =>
+                          setItem({
+                            flat: {
+                              by: "rolled",
+                              hand: true,
+                              pieces: Array.from({ length: s.pieces }, () => ({
+                                points: s.flat.map((p) => ({ x: p[0]!, y: p[1]! })),
+                                fibreDeg: s.fibreDeg,
+                              })),
+                            },
+                          })
+                        }
+                      >
+                        Change it by hand
+                      </Button>
+                    )}
+                  </Row>
+                  {hand && (
+                    <PointsField
+                      key={item.key}
+                      points={hand.pieces[0]!.points}
+                      set={(points) =>
+                        setItem({ flat: { ...hand, pieces: hand.pieces.map((p) => ({ ...p, points })) } })
+                      }
+                    />
+                  )}
+                </>
+              )}
+            </>
+          ) : (
+            <p>No sheets yet: lay plies in the stack, and their flats stand here.</p>
+          )}
+          {w && w.sheets.length > 0 && <Sheets w={w} keys={r.keys} labels={labels} chosen={k} choose={choose} />}
+          {w && w.sheets.length > 0 && (
+            <AngleFor reply={r} names={w.sheets.map((x) => x.name)} sought={sought} seek={seek} />
+          )}
+        </Stack>
+      }
+    />
+  );
+}
+
+/** What comes out: sizes, wall, mass, stiffness. */
+function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "inside" | "outside") => string }) {
+  const ends = size(0, "inside") === size(1, "inside") && w.wall[0] === w.wall[1] ? [0 as const] : ([0, 1] as const);
+  const row = (label: string, of: (e: 0 | 1) => string, alike = false) => (
+    <tr>
+      <th scope="row">{label}</th>
+      {(alike ? [0 as const] : ends).map((e) => (
+        <td key={e} className="n" colSpan={alike ? ends.length : 1}>
+          {of(e)}
+        </td>
+      ))}
+    </tr>
+  );
+  const st = w.stiffness;
+  const stiff = (v: number) => (v >= 1e3 ? `${plain(v / 1e3, 2)} kN m²` : `${plain(v, 1)} N m²`);
+  return (
+    <Table style={{ width: "auto", flex: "1 1 260px" }}>
+      {ends.length > 1 && (
+        <thead>
+          <tr>
+            <th />
+            <th className="n">First end</th>
+            <th className="n">Last end</th>
+          </tr>
+        </thead>
+      )}
+      <tbody>
+        {row("Inside", (e) => size(e, "inside"))}
+        {row("Outside", (e) => size(e, "outside"))}
+        {row("Wall", (e) => told.size(w.wall[e]!, 2))}
+        {row(
+          "Wall, all materials off",
+          () => `± ${told.size(w.wallOff, 2)}, likely ± ${told.size(w.wallLikely, 2)}`,
+          true,
+        )}
+        {w.overSeams > 0 &&
+          row("Over its seams", () => `+ ${told.size(w.overSeams, 2)} at ${plain(w.overSeamsDeg, 0)}°`, true)}
+        {row("Mass", () => `${plain(w.massPerMetre * 1e3, 0)} g/m`, true)}
+        {st[0]!.ex > 0 && row("Wall Ex, Gxy", (e) => `${plain(st[e]!.ex / 1e9, 1)}, ${plain(st[e]!.gxy / 1e9, 1)} GPa`)}
+        {st[0]!.ex > 0 && row("Bending EI", (e) => stiff(st[e]!.bending[0]!))}
+        {st[0]!.ex > 0 &&
+          Math.abs(st[0]!.bending[1]! / st[0]!.bending[0]! - 1) > 0.001 &&
+          row("EI the other way", (e) => stiff(st[e]!.bending[1]!))}
+        {st[0]!.ex > 0 && row("Torsion GJ", (e) => stiff(st[e]!.torsion))}
+      </tbody>
+    </Table>
+  );
+}
+
+function Fits({ w }: { w: Schemas["RolledWorked"] }) {
+  const f = w.fits;
+  if (!f) return null;
+  return (
+    <div>
+      <Mark tone={f.met ? (f.surely ? "met" : "attend") : "stop"}>
+        {f.met
+          ? f.surely
+            ? "The outside fits, also with all materials off."
+            : `The outside fits as nominal; the materials’ tolerances are ± ${told.size(f.spread, 2)} across.`
+          : `The outside is ${told.size(Math.abs(f.off), 2)} ${f.off > 0 ? "too large" : "too small"}.`}
+      </Mark>
+      {f.remedies.length > 0 && (
+        <>
+          {" "}
+          What would bring it nearer:
+          <ul style={{ margin: "4px 0 0" }}>
+            {f.remedies.map((m) => (
+              <li key={m.says}>
+                {said(m.says)}: {Math.abs(m.off) < 5e-7 ? "meets it" : `${told.size(Math.abs(m.off), 2)} off`}
+              </li>
+            ))}
+          </ul>
+        </>
+      )}
+    </div>
+  );
+}
+
+function TapeAndPull({ w, says }: { w: Schemas["RolledWorked"]; says: string | undefined }) {
+  const { tape, pull } = w;
+  return (
+    <>
+      {tape && (
+        <div>
+          <Heading>Tape</Heading>
+          Overlaps {percent(tape.overlap)} %, {plain(tape.turns, 0)} turns a layer, {told.run(tape.length, 1)} each,{" "}
+          <b>{told.run(tape.whole, 1)} on the spool</b>
+          {tape.pressure > 0 &&
+            `; presses by about ${told.pressure(tape.pressure)} where the section is roundest, ${told.pressure(tape.least)} where it is flattest (an estimate from its tension; the maker’s data sheet rules)`}
+          .
+          {tape.findings.map((f) => (
+            <div key={f}>
+              <Mark tone="attend">{said(f)}</Mark>
+            </div>
+          ))}
+        </div>
+      )}
+      {pull && (
+        <div>
+          <Heading>Pulling the mandrel</Heading>
+          {pull.gap >= 0
+            ? `Cool, it is ${told.size(pull.gap, 3)} clear all across.`
+            : `Cool, the wall grips it by ${told.size(-pull.gap, 3)} across: about ${plain(pull.force / 1e3, 1)} kN to break it loose (an estimate).`}
+          {pull.free > 0 && ` On its taper it is free after ${told.size(pull.free, 0)}.`}
+          {pull.warning && (
+            <div>
+              <Mark tone="stop">{said(pull.warning)}</Mark>
+            </div>
+          )}
+        </div>
+      )}
+      {says && <Mark tone="attend">{said(says)}</Mark>}
+    </>
+  );
+}
+
+function Facts({ s }: { s: Schemas["RolledSheet"] }) {
+  const bends = Math.abs(s.angleDeg[1]! - s.angleDeg[0]!) > 0.05;
+  const facts: [string, string][] = [
+    [
+      "Fibre from the axis",
+      s.how === "braid"
+        ? `± ${plain(s.angleDeg[0]!, 1)}°${bends ? ` to ± ${plain(s.angleDeg[1]!, 1)}°` : ""}`
+        : bends
+          ? `${plain(s.angleDeg[0]!, 1)}° to ${plain(s.angleDeg[1]!, 1)}° over the sheet`
+          : signed(+s.angleDeg[0]!.toFixed(1)),
+    ],
+    ["Depth of its middle", told.size(s.depth, 3)],
+    [
+      "Once round there",
+      told.size(s.perimeter[0]!, 2) +
+        (Math.abs(s.perimeter[0]! - s.perimeter[1]!) > 1e-6 ? ` to ${told.size(s.perimeter[1]!, 2)}` : ""),
+    ],
+  ];
+  if (s.how === "wrap") facts.push(["Seam", `${plain(s.seamDeg, 0)}° round, ${told.size(s.seam[0]!)} along it`]);
+  if (s.pitch) facts.push(["Advance a turn", told.size(s.pitch)]);
+  if (s.how === "strips")
+    facts.push([
+      "Strips",
+      `${s.pieces}, ${s.covered[0]! >= 0 ? "overlapping" : "gaping"} ${percent(Math.abs(s.covered[0]!), 1)} %` +
+        (Math.abs(s.covered[0]! - s.covered[1]!) > 1e-3 ? ` to ${percent(s.covered[1]!, 1)} % at the last end` : ""),
+    ]);
+  facts.push(["Area, mass", `${told.area(s.area, 3)}, ${plain(s.mass * 1e3, 0)} g`]);
+  return (
+    <Table>
+      <tbody>
+        {facts.map(([label, says]) => (
+          <tr key={label}>
+            <th scope="row">{label}</th>
+            <td className="n">{says}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}
+
+/** All sheets: the table is the same facts as the drawings. */
+function Sheets({
+  w,
+  keys,
+  labels,
+  chosen,
+  choose,
+}: {
+  w: Schemas["RolledWorked"];
+  keys: string[];
+  labels: Map<string, string>;
+  chosen: number;
+  choose: (k: number) => void;
+}) {
+  return (
+    <Table>
+      <thead>
+        <tr>
+          <th>Sheet</th>
+          <th>Shape</th>
+          <th className="n">Fibre</th>
+          <th className="n">Long</th>
+          <th className="n">Wide</th>
+          <th className="n">Seam</th>
+          <th className="n">Outside then</th>
+        </tr>
+      </thead>
+      <tbody>
+        {w.sheets.map((s, k) => (
+          <tr key={keys[k] ?? k} className={k === chosen ? "on" : undefined}>
+            <td>
+              <Button $quiet $small aria-pressed={k === chosen} onPress={() => choose(k)}>
+                {labels.get(keys[k] ?? "") ?? s.name}
+              </Button>
+            </td>
+            <td>
+              {s.shape}
+              {s.turns > 1 && ` ×${s.turns}`}
+            </td>
+            <td className="n">
+              {s.how === "braid" && "± "}
+              {plain((s.angleDeg[0]! + s.angleDeg[1]!) / 2, 0)}°
+            </td>
+            <td className="n">{told.size(s.length)}</td>
+            <td className="n">{told.size(s.across)}</td>
+            <td className="n">{s.how === "wrap" ? `${plain(s.seamDeg, 0)}°` : ""}</td>
+            <td className="n">{told.size(s.outside[0]!, 2)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
+  );
+}

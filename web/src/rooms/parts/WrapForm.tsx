@@ -1,0 +1,154 @@
+// How the chosen sheet of a rolled stage is put on.
+import type { Schemas } from "../../contract/types";
+import { Row, SelectField } from "../../ui/parts";
+import { Figure } from "./Detail";
+import type { Item } from "./edits";
+
+type Wrap = Schemas["Wrap"];
+
+const ways = {
+  wrap: "wrapped, seam along the mandrel",
+  spiral: "one long sheet wound as a spiral",
+  strips: "strips or tape at a pitch",
+  braid: "a sleeve pulled over",
+} as const;
+
+/** A wrap that says nothing is none. */
+const worth = (w: Wrap): Wrap | undefined => (Object.values(w).some((v) => v !== undefined) ? w : undefined);
+
+export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: (part: Partial<Item>) => void }) {
+  const w = item.wrap ?? {};
+  const how = w.how ?? "wrap";
+  const wrap = (part: Partial<Wrap>) => set({ wrap: worth({ ...w, ...part }) });
+  const join = item.join ?? "butt";
+  return (
+    <Row $gap={12} $top role="group" aria-label="How the chosen sheet is put on">
+      <SelectField
+        label="Put on"
+        value={how}
+        onChange={(e) => {
+          const next = e.target.value as keyof typeof ways;
+          set({
+            wrap: worth({
+              from: w.from,
+              to: w.to,
+              how: next === "wrap" ? undefined : next,
+              ...(next === "wrap" ? { turns: w.turns, crossed: w.crossed } : {}),
+              ...(next === "strips" ? { strip: w.strip ?? 0.02, starts: w.starts } : {}),
+            }),
+            ...(next === "strips" || next === "braid"
+              ? { join: undefined, joinWidth: undefined, stagger: undefined }
+              : {}),
+          });
+        }}
+      >
+        {Object.entries(ways).map(([k, says]) => (
+          <option key={k} value={k}>
+            {says}
+          </option>
+        ))}
+      </SelectField>
+      <Figure
+        label="Fibre from the axis, °"
+        scale={1}
+        need
+        min={-180}
+        max={180}
+        value={item.angleDeg}
+        off={how === "braid"}
+        set={(v) => set({ angleDeg: v ?? 0 })}
+      />
+      {how === "wrap" && (
+        <Figure
+          label="Turns of one sheet"
+          scale={1}
+          min={1}
+          max={200}
+          value={w.turns ?? 1}
+          set={(v) => wrap({ turns: v && v > 1 ? Math.round(v) : undefined })}
+        />
+      )}
+      {how === "spiral" && (
+        <Figure
+          label="Edges from the axis, °"
+          scale={1}
+          min={-85}
+          max={85}
+          value={w.helixDeg}
+          set={(v) => wrap({ helixDeg: v })}
+        />
+      )}
+      {how === "strips" && (
+        <>
+          <Figure
+            label="Strip width, mm"
+            scale={1e3}
+            need
+            min={0}
+            value={w.strip}
+            set={(v) => wrap({ strip: v ?? 0 })}
+          />
+          <Figure
+            label="Side by side"
+            scale={1}
+            min={1}
+            max={500}
+            value={w.starts ?? 1}
+            set={(v) => wrap({ starts: v && v > 1 ? Math.round(v) : undefined })}
+          />
+        </>
+      )}
+      {(how === "wrap" || how === "spiral") && (
+        <>
+          <SelectField
+            label="Where it meets itself"
+            value={join}
+            onChange={(e) => {
+              const to = e.target.value as typeof join;
+              set(
+                to === "butt"
+                  ? { join: "butt", joinWidth: undefined }
+                  : { join: to, joinWidth: item.joinWidth ?? (to === "gap" ? 0.0005 : 0.01) },
+              );
+            }}
+          >
+            <option>butt</option>
+            <option>overlap</option>
+            <option>gap</option>
+          </SelectField>
+          {join !== "butt" && (
+            <Figure
+              label={join === "gap" ? "Gap, mm" : "Overlap, mm"}
+              scale={1e3}
+              need
+              min={0}
+              value={item.joinWidth}
+              set={(v) => set({ joinWidth: v ?? 0 })}
+            />
+          )}
+        </>
+      )}
+      {how === "wrap" && (
+        <Figure
+          label="Its own step from the seam before, mm"
+          scale={1e3}
+          min={0}
+          value={item.stagger}
+          set={(v) => set({ stagger: v, ...(v && !item.join ? { join: "butt" as const } : {}) })}
+        />
+      )}
+      <Figure label="From, mm" scale={1e3} min={0} value={w.from} set={(v) => wrap({ from: v })} />
+      <Figure label="To (empty: the end), mm" scale={1e3} min={0} value={w.to} set={(v) => wrap({ to: v })} />
+      {how === "wrap" && !last && (
+        <label style={{ minHeight: 32, display: "inline-flex", alignItems: "center", gap: 8, alignSelf: "flex-end" }}>
+          <input
+            type="checkbox"
+            checked={w.crossed ?? false}
+            onChange={(e) => wrap({ crossed: e.target.checked || undefined })}
+          />
+          tacked to the next at its seam, rolled with it
+        </label>
+      )}
+    </Row>
+  );
+}
