@@ -57,6 +57,13 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	out, err = run(t, "cure", "")
 	require.NoError(t, err)
 	assert.Greater(t, out["cure"], 0.5)
+
+	out, err = run(t, "tube", "")
+	require.NoError(t, err)
+	assert.Len(t, out["sheets"], 7, "three of one entry")
+	assert.InDelta(t, 0.06252, out["outside"].([]any)[0].(map[string]any)["width"], 1e-5)
+	remedies := out["fits"].(map[string]any)["remedies"].([]any)
+	assert.Equal(t, "a mandrel of 59.68 mm across", remedies[0].(map[string]any)["says"])
 }
 
 func TestBadInputNamesTheField(t *testing.T) {
@@ -65,15 +72,21 @@ func TestBadInputNamesTheField(t *testing.T) {
 		return string(c.Example())
 	}
 	for says, c := range map[string]struct{ name, input string }{
-		"not JSON":                    {"laminate", "{"},
-		"plies":                       {"laminate", `{"materials":{},"plies":[]}`},
-		"plies[0].material":           {"laminate", `{"materials":{},"plies":[{"material":"x","angleDeg":0}]}`},
-		"outLife":                     {"outtime", strings.Replace(example("outtime"), "864000", "-1", 1)},
-		"events[2]":                   {"outtime", strings.Replace(example("outtime"), "8.62", "99", 1)},
-		"pieces[1].outline":           {"nest", strings.Replace(example("nest"), "0.15,", "0.15, 7,", 1)},
-		"width":                       {"nest", strings.Replace(example("nest"), `"width": 0.6`, `"width": "wide"`, 1)},
-		"recipe: segment 2":           {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
-		"recipe: segment 1: the ramp": {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
+		"not JSON":                            {"laminate", "{"},
+		"plies":                               {"laminate", `{"materials":{},"plies":[]}`},
+		"plies[0].material":                   {"laminate", `{"materials":{},"plies":[{"material":"x","angleDeg":0}]}`},
+		"outLife":                             {"outtime", strings.Replace(example("outtime"), "864000", "-1", 1)},
+		"events[2]":                           {"outtime", strings.Replace(example("outtime"), "8.62", "99", 1)},
+		"pieces[1].outline":                   {"nest", strings.Replace(example("nest"), "0.15,", "0.15, 7,", 1)},
+		"width":                               {"nest", strings.Replace(example("nest"), `"width": 0.6`, `"width": "wide"`, 1)},
+		"first: the corner radius of 33.0 mm": {"tube", strings.Replace(example("tube"), `"radius": 0.006`, `"radius": 0.033`, 1)},
+		"first: the taper crosses zero":       {"tube", strings.NewReplacer(`"width": 0.04,`, `"width": 0.0001,`, `"radius": 0.004`, `"radius": 0`).Replace(example("tube"))},
+		"sheets[1].joinWidth: an overlap of":  {"tube", strings.Replace(example("tube"), `"joinWidth": 0.01`, `"joinWidth": 0.9`, 1)},
+		"sheets[0].material":                  {"tube", strings.Replace(example("tube"), `"material": "ud"`, `"material": "x"`, 1)},
+		"tape: a tape plan has":               {"tube", strings.Replace(example("tube"), `"layers": 2`, `"layers": 0`, 1)},
+		"pull: friction":                      {"tube", strings.Replace(example("tube"), `"friction": 0.2`, `"friction": 9`, 1)},
+		"recipe: segment 2":                   {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
+		"recipe: segment 1: the ramp":         {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
 	} {
 		_, err := run(t, c.name, c.input)
 		var wrong *InputError
@@ -82,7 +95,7 @@ func TestBadInputNamesTheField(t *testing.T) {
 		assert.NotContains(t, wrong.Error(), "\n", "one line")
 	}
 	_, err := Find("tarot")
-	assert.ErrorContains(t, err, "there are cure, laminate, nest, outtime")
+	assert.ErrorContains(t, err, "there are cure, laminate, nest, outtime, tube")
 }
 
 // The whole ledger from the command line: a bag opened, a line taken back, a

@@ -118,6 +118,9 @@ func (o *TubeOut) say() {
 	for k := range o.Findings {
 		o.Findings[k].Says = unit.Said(o.Findings[k].Says)
 	}
+	for k := range o.Sheets {
+		o.Sheets[k].Says = unit.Said(o.Sheets[k].Says)
+	}
 	if o.Fits != nil {
 		for k := range o.Fits.Remedies {
 			o.Fits.Remedies[k].Says = unit.Said(o.Fits.Remedies[k].Says)

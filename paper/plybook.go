@@ -1,6 +1,7 @@
 package paper
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"math"
@@ -77,12 +78,31 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 			}
 			page.Facts = append(
 				page.Facts,
-				[2]string{"Outline", item.Outline},
+				[2]string{"Outline", cmp.Or(item.Outline, "developed from the mandrel")},
 				[2]string{
 					"Thickness",
 					fmt.Sprintf("%s cured, %s with all below", unit.Size(l.Thickness, 3), unit.Size(l.Running, 2)),
 				},
 			)
+			if f := item.Flat; f != nil {
+				box := geom.Box{}
+				for _, p := range f.Pieces {
+					b := pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), true).Bounds()
+					box.Max.X, box.Max.Y = max(box.Max.X, b.Width()), max(box.Max.Y, b.Height())
+				}
+				pieces := ""
+				if len(f.Pieces) > 1 {
+					pieces = fmt.Sprintf("%d pieces of ", len(f.Pieces))
+				}
+				page.Facts = append(
+					page.Facts,
+					[2]string{"Put on", f.Says},
+					[2]string{
+						"Cut",
+						fmt.Sprintf("%s%s along the roll, %s across", pieces, unit.Size(box.Max.X, 1), unit.Size(box.Max.Y, 1)),
+					},
+				)
+			}
 			// The edges are what can be measured on the tool, whatever origin the
 			// outline was drawn from.
 			if edge := page.Outline.Bounds().Min; math.Abs(edge.X) > aTenth || math.Abs(edge.Y) > aTenth {
@@ -174,23 +194,38 @@ func templatesOf(d parts.Drawing) []pdf.BookTemplate {
 	type shape struct{ ring, material string }
 	var out []pdf.BookTemplate
 	at := map[shape]int{}
+	seen := map[string]bool{}
 	for _, l := range d.Layers {
-		ring := pattern.OnRoll(d.Outline(l).Ring(), wire.Degrees(l.AngleDeg), l.FaceUp || l.Kind != master.Ply)
-		rounded := make([]string, len(ring))
-		for i, p := range ring {
-			rounded[i] = fmt.Sprintf("%.5f %.5f", p.X, p.Y)
+		if seen[l.Key] {
+			continue // a sheet of several turns is cut once
 		}
-		key := shape{strings.Join(rounded, " "), l.Material}
-		name := l.Label
-		if l.Kind == master.Ply {
-			name = "ply " + l.Label
+		seen[l.Key] = true
+		up := l.FaceUp || l.Kind != master.Ply
+		rings := []geom.Ring{}
+		if l.Flat == nil {
+			rings = append(rings, pattern.OnRoll(d.Outline(l).Ring(), wire.Degrees(l.AngleDeg), up))
+		} else {
+			for _, p := range l.Flat.Pieces {
+				rings = append(rings, pattern.OnRoll(p.Ring(), unit.Rad(p.FibreDeg), up))
+			}
 		}
-		if k, ok := at[key]; ok {
-			out[k].Title += ", " + name
-			continue
+		for _, ring := range rings {
+			rounded := make([]string, len(ring))
+			for i, p := range ring {
+				rounded[i] = fmt.Sprintf("%.5f %.5f", p.X, p.Y)
+			}
+			key := shape{strings.Join(rounded, " "), l.Material}
+			name := l.Label
+			if l.Kind == master.Ply {
+				name = "ply " + l.Label
+			}
+			if k, ok := at[key]; ok {
+				out[k].Title += ", " + name
+				continue
+			}
+			at[key] = len(out)
+			out = append(out, pdf.BookTemplate{Title: l.Material + ": " + name, Outline: ring})
 		}
-		at[key] = len(out)
-		out = append(out, pdf.BookTemplate{Title: l.Material + ": " + name, Outline: ring})
 	}
 	return out
 }

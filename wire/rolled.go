@@ -37,6 +37,7 @@ type RolledSize struct {
 type RolledSheet struct {
 	Name      string     `json:"name"`
 	Material  string     `json:"material"`
+	Says      string     `json:"says" doc:"How it is put on, its quantities as data"`
 	How       string     `json:"how" enum:"wrap,spiral,strips,braid"`
 	Shape     string     `json:"shape" enum:"rectangle,parallelogram,cone sector,facet chain,strip,sleeve"`
 	Turns     int        `json:"turns"`
@@ -145,7 +146,7 @@ func FromRolled(w rolled.Worked) RolledWorked {
 	}
 	for _, m := range w.Made {
 		s := RolledSheet{
-			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
+			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Says: m.Says(), How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
 			Flat: Drawn(m.Flat), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth, Perimeter: m.Perimeter,
 			Across: m.Across, Length: m.Length, Pieces: m.Pieces, Area: m.Area, Mass: m.Mass, ArealMass: m.ArealMass,
 			Thickness: m.Thickness, Seam: m.Seam, SeamDeg: unit.Deg(m.SeamAngle), Outside: m.Outside, Covered: m.Covered,

@@ -184,3 +184,45 @@ func unlike(was, is any) []string {
 	}
 	return out
 }
+
+// StageChange is a stage that differs beside its items, and in what; in nothing: it is new or
+// gone.
+type StageChange struct {
+	Name   string
+	Fields []string
+}
+
+// StageDifference are the stages that differ beside their items. What a stage is rolled on is
+// told field by field.
+func StageDifference(before, after Document) []StageChange {
+	var out []StageChange
+	was := map[string]Stage{}
+	for _, s := range before.Stages {
+		was[s.Key] = s
+	}
+	for _, s := range after.Stages {
+		old, there := was[s.Key]
+		delete(was, s.Key)
+		if !there {
+			out = append(out, StageChange{s.Name, []string{}})
+			continue
+		}
+		old.Items, s.Items = nil, nil
+		fields := unlike(old, s)
+		if old.Rolled != nil && s.Rolled != nil {
+			fields = slices.DeleteFunc(fields, func(f string) bool { return f == "rolled" })
+			for _, f := range unlike(*old.Rolled, *s.Rolled) {
+				fields = append(fields, "rolled."+f)
+			}
+		}
+		if len(fields) > 0 {
+			out = append(out, StageChange{s.Name, fields})
+		}
+	}
+	for _, s := range before.Stages {
+		if _, gone := was[s.Key]; gone {
+			out = append(out, StageChange{s.Name, []string{}})
+		}
+	}
+	return out
+}

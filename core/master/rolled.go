@@ -69,6 +69,7 @@ type Wrap struct {
 // Flat is an item's shape on the table, in pieces that are cut each for itself.
 type Flat struct {
 	By     string  `json:"by" doc:"What it was derived by" enum:"rolled"`
+	Says   string  `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
 	Hand   bool    `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
 	Pieces []Piece `json:"pieces" maxItems:"600"`
 }
@@ -175,6 +176,10 @@ func (d Document) Derived(materials map[int64]Material) Document {
 		for n, i := range s.Items {
 			if i.Flat == nil || !i.Flat.Hand {
 				d.Stages[k].Items[n].Flat = made[i.Key]
+			} else if m := made[i.Key]; m != nil {
+				kept := *i.Flat
+				kept.Says = m.Says
+				d.Stages[k].Items[n].Flat = &kept
 			}
 		}
 	}
@@ -203,7 +208,7 @@ func flatOf(m rolled.Made) *Flat {
 	for _, c := range m.Flat {
 		p.Points = append(p.Points, Corner{X: tenth(c.X), Y: tenth(c.Y)})
 	}
-	f := &Flat{By: "rolled"}
+	f := &Flat{By: "rolled", Says: m.Says()}
 	for range m.Pieces {
 		f.Pieces = append(f.Pieces, p)
 	}

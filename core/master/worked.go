@@ -249,6 +249,9 @@ func Said(names []string) string {
 	}
 	for _, name := range names {
 		if n, err := strconv.Atoi(name); err == nil {
+			if from > 0 && n == last {
+				continue // a turn more of the same sheet
+			}
 			if from == 0 || n != last+1 {
 				flush()
 				from = n

@@ -298,7 +298,13 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 			Serial: r.Serial,
 			Ply:    r.Ply,
 			CutPly: r.CutPly,
-			Label:  fmt.Sprintf("%s · %s · %d%s", r.Part, r.Serial, r.Ply, strings.TrimLeft(r.Piece[strings.LastIndexByte(r.Piece, '/')+1:], "0123456789")),
+			Label: fmt.Sprintf(
+				"%s · %s · %d%s",
+				r.Part,
+				r.Serial,
+				r.Ply,
+				strings.TrimLeft(r.Piece[strings.LastIndexByte(r.Piece, '/')+1:], "0123456789"),
+			),
 		}
 	}
 	return views, nil

@@ -42,20 +42,21 @@ func (d Drawing) Outline(l LayerView) wire.Outline { return d.Shapes[l.Shape] }
 
 // LayerView is a layer on the tool.
 type LayerView struct {
-	Key        string  `json:"key"`
-	Label      string  `json:"label"`
-	Kind       string  `json:"kind"`
-	Stage      string  `json:"stage" doc:"Key"`
-	Material   string  `json:"material"`
-	MaterialID int64   `json:"materialId"`
-	Woven      bool    `json:"woven"`
-	AngleDeg   float64 `json:"angleDeg" doc:"From the tool's rosette"`
-	Shape      int     `json:"shape" doc:"Its outline on the tool, among the shapes"`
-	FaceUp     bool    `json:"faceUp"`
-	Films      int     `json:"films"`
-	Thickness  float64 `json:"thickness"`
-	Running    float64 `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
-	Area       float64 `json:"area" doc:"m²"`
+	Key        string       `json:"key"`
+	Label      string       `json:"label"`
+	Kind       string       `json:"kind"`
+	Stage      string       `json:"stage" doc:"Key"`
+	Material   string       `json:"material"`
+	MaterialID int64        `json:"materialId"`
+	Woven      bool         `json:"woven"`
+	AngleDeg   float64      `json:"angleDeg" doc:"From the tool's rosette"`
+	Shape      int          `json:"shape" doc:"Its outline on the tool, among the shapes"`
+	FaceUp     bool         `json:"faceUp"`
+	Films      int          `json:"films"`
+	Thickness  float64      `json:"thickness"`
+	Running    float64      `json:"running" doc:"Sum of the thicknesses up to and with it, where all lie on each other, m"`
+	Area       float64      `json:"area" doc:"m²"`
+	Flat       *master.Flat `json:"flat,omitempty" doc:"Its shape on the table, where it is not its outline"`
 }
 
 // SectionView is the stack along a line.
@@ -142,6 +143,7 @@ func (m MasterOf) drawn() (Drawing, []master.Layer, error) {
 			Material: mat.Name, MaterialID: l.Item.MaterialID, Woven: mat.Kind == "woven",
 			AngleDeg: unit.FoldAngle(l.AngleDeg), Shape: of[k], FaceUp: l.FaceUp, Films: films,
 			Thickness: l.Lamina.Thickness, Running: running, Area: l.Outline.Area(),
+			Flat: l.Item.Flat,
 		})
 	}
 	return d, layers, nil

@@ -221,6 +221,7 @@ type DifferenceView struct {
 	From       string        `json:"from"`
 	To         string        `json:"to"`
 	Lines      []ChangeView  `json:"lines"`
+	Stages     []StageChange `json:"stages" doc:"Of both, that differ beside their items"`
 	Route      []RouteChange `json:"route" doc:"Operations of both"`
 	Process    []string      `json:"process" doc:"Fields of the process that differ"`
 	FromWorked *Worked       `json:"fromWorked,omitempty"`
@@ -229,10 +230,23 @@ type DifferenceView struct {
 	ToDrawn    Drawing       `json:"toDrawn"`
 }
 
+// StageChange is a stage that differs beside its items.
+type StageChange struct {
+	Name   string   `json:"name"`
+	Fields []string `json:"fields" doc:"That differ; none: it is new or gone"`
+}
+
 // Difference lines two revisions of a part up.
 func (s *Room) Difference(ctx context.Context, partCode, from, to string) (DifferenceView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (DifferenceView, error) {
-		v := DifferenceView{From: from, To: to, Lines: []ChangeView{}, Route: []RouteChange{}, Process: []string{}}
+		v := DifferenceView{
+			From:    from,
+			To:      to,
+			Lines:   []ChangeView{},
+			Stages:  []StageChange{},
+			Route:   []RouteChange{},
+			Process: []string{},
+		}
 		part, err := book.Find[Part](db, ident.Part, partCode, "part")
 		if err != nil {
 			return v, err
@@ -276,6 +290,9 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 				line.IsLabel = is[c.Is.Key]
 			}
 			v.Lines = append(v.Lines, line)
+		}
+		for _, c := range master.StageDifference(pair[0].Doc, pair[1].Doc) {
+			v.Stages = append(v.Stages, StageChange(c))
 		}
 		v.Route = routeDifference(pair[0].Doc, pair[1].Doc)
 		v.Process = differing(pair[0].process, pair[1].process)

@@ -62,6 +62,7 @@ type PlyView struct {
 	Films      int          `json:"films"`
 	Thickness  float64      `json:"thickness"`
 	Area       float64      `json:"area" doc:"m²"`
+	PutOn      string       `json:"putOn,omitempty" doc:"How it is put on, where it is not just laid; its quantities as data"`
 }
 
 // RevisionView is a revision with what is worked out from it.
@@ -273,6 +274,9 @@ func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 			Films:     m.Films,
 			Thickness: m.Thickness,
 			Area:      p.Outline.Ring().Area(),
+		}
+		if p.Flat != nil {
+			out[i].PutOn = p.Flat.Says
 		}
 	}
 	return out

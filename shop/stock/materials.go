@@ -66,6 +66,8 @@ type MaterialSheet struct {
 	SleeveAngle        float64           `json:"sleeveAngleDeg,omitempty" doc:"Sleeve: of its yarns from the axis as made, degrees" minimum:"0" maximum:"89"`
 	SleeveLeast        float64           `json:"sleeveLeastDeg,omitempty" doc:"Sleeve: its yarns gape below" minimum:"0" maximum:"89"`
 	SleeveMost         float64           `json:"sleeveMostDeg,omitempty" doc:"Sleeve: it jams beyond" minimum:"0" maximum:"89"`
+	LockDeg            float64           `json:"lockDeg,omitempty" doc:"Woven: shear at which it locks, degrees" minimum:"0" maximum:"89"`
+	SteerRadius        float64           `json:"steerRadius,omitempty" doc:"Unidirectional: tightest radius that a strip is steered round, m" minimum:"0" maximum:"100"`
 	StorageMax         float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
 	ShelfLife          float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`
 	CoreTube           float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`

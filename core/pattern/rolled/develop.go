@@ -63,7 +63,11 @@ func (m Mandrel) develop(c curves, places []along, seam, turns, grows, wider flo
 
 // rulings unrolls so many turns from a seam at the first place: how many turns each ruling is
 // from it, and its ends in the flat, with what lies halfway along x from the origin.
-func (m Mandrel) rulings(known curves, first, last along, seam, turns, grows float64) (passed []float64, a, b []geom.Point) {
+func (m Mandrel) rulings(
+	known curves,
+	first, last along,
+	seam, turns, grows float64,
+) (passed []float64, a, b []geom.Point) {
 	c0, c1 := known.of(m.At(first.x)), known.of(m.At(last.x))
 	slope, depth := m.slope(), first.depth
 	if turns == 1 {

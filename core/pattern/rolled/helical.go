@@ -230,7 +230,11 @@ func (w *Worked) braidFindings() {
 		}
 		if b.Most > 0 && m.Angles[1] > b.Most+1e-9 {
 			w.Findings = append(w.Findings, Finding{[]int{k}, fmt.Sprintf(
-				"%s lies at ±%.0f° where it is widest: it jams beyond ±%.0f°", m.Sheet.Name, unit.Deg(m.Angles[1]), unit.Deg(b.Most))})
+				"%s lies at ±%.0f° where it is widest: it jams beyond ±%.0f°",
+				m.Sheet.Name,
+				unit.Deg(m.Angles[1]),
+				unit.Deg(b.Most),
+			)})
 		}
 		if b.Least > 0 && m.Angles[0] < b.Least-1e-9 {
 			w.Findings = append(w.Findings, Finding{[]int{k}, fmt.Sprintf(

@@ -363,7 +363,10 @@ func (m Mandrel) Check(from, to float64) error {
 	}
 	for _, x := range []float64{from, to} {
 		if s := m.At(x); s.Width <= 0 || s.height() <= 0 || s.Radius < 0 {
-			return fmt.Errorf("the taper crosses zero before %s from the first end, where a sheet still reaches", unit.Size(x, 0))
+			return fmt.Errorf(
+				"the taper crosses zero before %s from the first end, where a sheet still reaches",
+				unit.Size(x, 0),
+			)
 		}
 		if err := m.At(x).Check(); err != nil {
 			return fmt.Errorf("%s from the first end: %w", unit.Size(x, 0), err)

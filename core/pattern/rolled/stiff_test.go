@@ -211,7 +211,10 @@ func BenchmarkTube(b *testing.B) {
 	r := Roll{Mandrel: Mandrel{Section{Hexagon, 0.06, 0, 0.006}, Section{Hexagon, 0.04, 0, 0.004}, 1.2}}
 	r.StepAngle, r.Trim, r.Outside, r.Tolerance = unit.Rad(60), 0.02, 0.08, 0.0002
 	for k := range 40 {
-		r.Sheets = append(r.Sheets, Sheet{Name: "ply", Material: ud(), Angle: unit.Rad(float64(k%4) * 15), Join: Overlap, Width: 0.01})
+		r.Sheets = append(
+			r.Sheets,
+			Sheet{Name: "ply", Material: ud(), Angle: unit.Rad(float64(k%4) * 15), Join: Overlap, Width: 0.01},
+		)
 	}
 	require.Empty(b, r.Check())
 	b.ReportAllocs()

@@ -162,8 +162,11 @@ func (r Roll) Pull(p Pull, w Worked) (Pulled, error) {
 		out.Warning = fmt.Sprintf("it will not come off: some %.1f kN are needed, the puller's limit is %.1f kN",
 			out.Force/1e3, p.Limit/1e3)
 	case p.Limit > 0 && out.Force > p.Limit/2:
-		out.Warning = fmt.Sprintf("it may not come off: some %.1f kN are needed, more than half of the puller's limit of %.1f kN",
-			out.Force/1e3, p.Limit/1e3)
+		out.Warning = fmt.Sprintf(
+			"it may not come off: some %.1f kN are needed, more than half of the puller's limit of %.1f kN",
+			out.Force/1e3,
+			p.Limit/1e3,
+		)
 	}
 	return out, nil
 }

@@ -3227,6 +3227,8 @@ export interface components {
             process: string[];
             /** @description Operations of both */
             route: components["schemas"]["RouteChange"][];
+            /** @description Of both, that differ beside their items */
+            stages: components["schemas"]["StageChange"][];
             to: string;
             toDrawn: components["schemas"]["Drawing"];
             toWorked?: components["schemas"]["Worked"];
@@ -3566,6 +3568,8 @@ export interface components {
             /** @description Changed by hand: it stays as it is when what it was derived from changes */
             hand?: boolean;
             pieces: components["schemas"]["Piece"][];
+            /** @description How it is put on, its quantities as data */
+            says?: string;
         };
         Flaw: {
             /** Format: double */
@@ -3957,6 +3961,8 @@ export interface components {
             number: number;
             /** @description On the tool, m from the datum */
             outline: number[][];
+            /** @description How it is put on, where it is not just laid; its quantities as data */
+            putOn?: string;
             shape: string;
             /** Format: double */
             thickness: number;
@@ -4113,6 +4119,8 @@ export interface components {
             faceUp: boolean;
             /** Format: int64 */
             films: number;
+            /** @description Its shape on the table, where it is not its outline */
+            flat?: components["schemas"]["Flat"];
             key: string;
             kind: string;
             label: string;
@@ -4606,6 +4614,11 @@ export interface components {
              * @description Core: shear stiffness across, Pa
              */
             g23?: number;
+            /**
+             * Format: double
+             * @description Woven: shear at which it locks, degrees
+             */
+            lockDeg?: number;
             /** @description Resin pair: parts by mass */
             mixRatio?: string;
             /**
@@ -4648,6 +4661,11 @@ export interface components {
              * @description Sleeve: it jams beyond
              */
             sleeveMostDeg?: number;
+            /**
+             * Format: double
+             * @description Unidirectional: tightest radius that a strip is steered round, m
+             */
+            steerRadius?: number;
             /**
              * Format: double
              * @description Warmest storage, K
@@ -5393,6 +5411,8 @@ export interface components {
             number: number;
             /** @description On the tool, m from the datum */
             outline: number[][];
+            /** @description How it is put on, where it is not just laid; its quantities as data */
+            putOn?: string;
             shape: string;
             /** Format: double */
             thickness: number;
@@ -6226,6 +6246,8 @@ export interface components {
              * @description Advance a turn, of a spiral or strips; 0: straight along
              */
             pitch?: number;
+            /** @description How it is put on, its quantities as data */
+            says: string;
             /** @description Its place round at either end, from the middle of the right side */
             seam: number[];
             /**
@@ -7034,6 +7056,11 @@ export interface components {
              * @description Its 0° from the tool's, degrees
              */
             rosette?: number;
+        };
+        StageChange: {
+            /** @description That differ; none: it is new or gone */
+            fields: string[];
+            name: string;
         };
         Step: {
             /**

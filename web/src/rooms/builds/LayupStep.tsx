@@ -59,6 +59,12 @@ export function ToLay({ v, ply }: { v: Layup; ply: Ply }) {
           <br />
           {ply.woven ? "warp face" : "face"} <b>{ply.faceUp ? "up" : "down"}</b>,{" "}
           {ply.films === 0 ? "no film" : ply.films === 1 ? "one film" : "two films"}
+          {ply.putOn && (
+            <>
+              <br />
+              <b>{said(ply.putOn)}</b>
+            </>
+          )}
           {(edge.x !== 0 || edge.y !== 0) && (
             <>
               <br />

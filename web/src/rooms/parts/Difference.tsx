@@ -19,6 +19,11 @@ const words: Record<string, string> = {
   materialId: "material",
   turnDeg: "turn",
   joinWidth: "overlap",
+  flat: "flat",
+  wrap: "how it is put on",
+  "rolled.width": "mandrel",
+  "rolled.lastWidth": "mandrel at its last end",
+  "rolled.length": "length",
   after: "what it waits for",
   setUp: "set-up",
   unattended: "by itself",
@@ -145,6 +150,14 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
               })}
             </tbody>
           </Table>
+          {d.data.stages.length > 0 && (
+            <p>
+              Stages that differ:{" "}
+              {d.data.stages
+                .map((s) => `${s.name} (${s.fields.map((f) => words[f] ?? f.replace("rolled.", "")).join(", ")})`)
+                .join("; ")}
+            </p>
+          )}
           <RouteDifference from={from} to={to} lines={d.data.route} />
           <Heading>Worked out</Heading>
           <Figures

@@ -42,6 +42,17 @@ export function Family({
         return { ...o, expr: Object.keys(expr).length > 0 ? expr : undefined };
       }),
     });
+  const mandrels = doc.stages.filter((s) => s.rolled);
+  const setMandrel = (key: string, field: string, text: string) =>
+    change?.({
+      ...doc,
+      stages: doc.stages.map((s) => {
+        if (s.key !== key || !s.rolled) return s;
+        const rest = Object.fromEntries(Object.entries(s.rolled.expr ?? {}).filter(([k]) => k !== field));
+        const expr = text.trim() === "" ? rest : { ...rest, [field]: text };
+        return { ...s, rolled: { ...s.rolled, expr: Object.keys(expr).length > 0 ? expr : undefined } };
+      }),
+    });
   return (
     <Stack $gap={14}>
       <Heading>Parameters of the family</Heading>
@@ -197,6 +208,17 @@ export function Family({
                 />
               </div>
             ))}
+            {mandrels.flatMap((s) =>
+              ["width", "height", "radius", "length", "lastWidth", "lastHeight", "lastRadius", "outside"].map((f) => (
+                <div key={s.key + f} style={{ width: 200 }}>
+                  <TextField
+                    label={`mandrel of ${s.name}: ${f.replace("last", "last ").toLowerCase()}`}
+                    value={s.rolled?.expr?.[f] ?? ""}
+                    onChange={(t) => setMandrel(s.key, f, t)}
+                  />
+                </div>
+              )),
+            )}
           </Row>
         </>
       )}

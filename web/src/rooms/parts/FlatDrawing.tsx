@@ -23,7 +23,7 @@ export function FlatDrawing({
   const id = useId().replaceAll(":", "");
   const b = bounds([outline]);
   const [wide, high] = [b.x1 - b.x0, b.y1 - b.y0];
-  const scale = Math.min((width - 90) / wide, (height - 78) / high);
+  const scale = Math.min((width - 130) / wide, (height - 78) / high);
   const x = (v: number) => 10 + (v - b.x0) * scale;
   const y = (v: number) => 18 + (b.y1 - v) * scale;
   const bar = scaleBar(wide);

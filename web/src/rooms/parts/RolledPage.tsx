@@ -63,8 +63,12 @@ export function RolledPage({
   const asked = useRolled(code, v.letter, change ? doc : undefined, stage.key, sought);
   const materials = api.useQuery("get", "/api/materials");
   const labels = useLabels(doc);
-  const r = asked.data;
-  if (!r) return <Loading error={asked.error} />;
+  // While a fault stands, the last state that could be worked out stays in sight.
+  const [good, setGood] = useState<Reply>();
+  const answer = asked.data;
+  if (answer?.rolled && answer !== good) setGood(answer);
+  if (!answer) return <Loading error={asked.error} />;
+  const r = answer.rolled ? answer : { ...(good ?? answer), faults: answer.faults };
   const w = r.rolled;
   const sheets = stage.items.filter((i) => layered(i) && i.kind !== "core");
   const k = Math.min(at, Math.max(0, (w?.sheets.length ?? 1) - 1));
@@ -85,9 +89,9 @@ export function RolledPage({
   if (w && w.findings.length > 0) differences.push({ says: `${w.findings.length} to look at`, tone: "attend" });
   if (w?.pull?.warning) differences.push({ says: "mandrel grips", tone: "stop" });
   if (stage.items.some((i) => i.flat?.hand)) differences.push({ says: "by hand", tone: "attend" });
-  const size = (e: 0 | 1, of: "inside" | "outside") => {
+  const size = (e: 0 | 1, of: "inside" | "outside", digits = 2) => {
     const x = w![of][e]!;
-    return x.width === x.height ? told.size(x.width, 2) : told.sides(x.width, x.height, 2);
+    return x.width === x.height ? told.size(x.width, digits) : told.sides(x.width, x.height, digits);
   };
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
   const hand = item?.flat?.hand ? item.flat : undefined;
@@ -106,8 +110,8 @@ export function RolledPage({
                 {family ? `, variant ${doc.variants![0]!.name}` : ""}
               </Heading>
               <Big>
-                {mandrel.section}, {w ? size(0, "inside") : ""}
-                {tapered ? ` to ${size(1, "inside")}` : ""}
+                {mandrel.section}, {w ? size(0, "inside", 1) : ""}
+                {tapered ? ` to ${size(1, "inside", 1)}` : ""}
               </Big>
             </div>
             {choice}
@@ -119,8 +123,19 @@ export function RolledPage({
           ))}
           {w && (
             <>
-              <Row $gap={18} $top style={{ flexWrap: "wrap" }}>
-                <div style={{ flex: "0 1 330px" }}>
+              <div
+                style={
+                  tapered
+                    ? undefined
+                    : {
+                        display: "grid",
+                        gridTemplateColumns: "repeat(auto-fit, minmax(230px, 1fr))",
+                        gap: 12,
+                        alignItems: "start",
+                      }
+                }
+              >
+                <div>
                   <SectionRound worked={w} end={end} names={names} chosen={k} />
                   {tapered && (
                     <Row $gap={8}>
@@ -133,7 +148,7 @@ export function RolledPage({
                   )}
                 </div>
                 <Sizes w={w} size={size} />
-              </Row>
+              </div>
               <WallUnrolled worked={w} names={names} chosen={k} choose={choose} />
               {w.findings.length > 0 && (
                 <ul style={{ margin: 0, paddingLeft: 0, listStyle: "none" }}>
@@ -185,6 +200,7 @@ export function RolledPage({
                   {s.shape}, {told.sides(s.length, s.across)}
                 </Big>
               </div>
+              <p style={{ margin: 0 }}>{said(s.says)}.</p>
               <FlatDrawing
                 outline={flat}
                 label={`${s.name} flat: ${s.shape}, ${told.sides(s.length, s.across)}, fibre at ${plain(s.fibreDeg, 1)}° from its length`}
@@ -264,7 +280,9 @@ function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "
   const ends = size(0, "inside") === size(1, "inside") && w.wall[0] === w.wall[1] ? [0 as const] : ([0, 1] as const);
   const row = (label: string, of: (e: 0 | 1) => string, alike = false) => (
     <tr>
-      <th scope="row">{label}</th>
+      <th scope="row" style={{ borderBottom: "1px solid var(--g4)" }}>
+        {label}
+      </th>
       {(alike ? [0 as const] : ends).map((e) => (
         <td key={e} className="n" colSpan={alike ? ends.length : 1}>
           {of(e)}
@@ -275,7 +293,7 @@ function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "
   const st = w.stiffness;
   const stiff = (v: number) => (v >= 1e3 ? `${plain(v / 1e3, 2)} kN m²` : `${plain(v, 1)} N m²`);
   return (
-    <Table style={{ width: "auto", flex: "1 1 260px" }}>
+    <Table>
       {ends.length > 1 && (
         <thead>
           <tr>
@@ -289,11 +307,7 @@ function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "
         {row("Inside", (e) => size(e, "inside"))}
         {row("Outside", (e) => size(e, "outside"))}
         {row("Wall", (e) => told.size(w.wall[e]!, 2))}
-        {row(
-          "Wall, all materials off",
-          () => `± ${told.size(w.wallOff, 2)}, likely ± ${told.size(w.wallLikely, 2)}`,
-          true,
-        )}
+        {row("all materials off", () => `± ${told.size(w.wallOff, 3)}`, true)}
         {w.overSeams > 0 &&
           row("Over its seams", () => `+ ${told.size(w.overSeams, 2)} at ${plain(w.overSeamsDeg, 0)}°`, true)}
         {row("Mass", () => `${plain(w.massPerMetre * 1e3, 0)} g/m`, true)}
@@ -407,7 +421,9 @@ function Facts({ s }: { s: Schemas["RolledSheet"] }) {
       <tbody>
         {facts.map(([label, says]) => (
           <tr key={label}>
-            <th scope="row">{label}</th>
+            <th scope="row" style={{ borderBottom: "1px solid var(--g4)" }}>
+              {label}
+            </th>
             <td className="n">{says}</td>
           </tr>
         ))}
@@ -457,7 +473,7 @@ function Sheets({
             </td>
             <td className="n">
               {s.how === "braid" && "± "}
-              {plain((s.angleDeg[0]! + s.angleDeg[1]!) / 2, 0)}°
+              {signed(Math.round((s.angleDeg[0]! + s.angleDeg[1]!) / 2))}
             </td>
             <td className="n">{told.size(s.length)}</td>
             <td className="n">{told.size(s.across)}</td>

@@ -12,7 +12,7 @@ export function SectionRound({
   end,
   names,
   chosen,
-  width = 330,
+  width = 270,
 }: {
   worked: Worked;
   end: 0 | 1;

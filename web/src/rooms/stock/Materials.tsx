@@ -1,12 +1,12 @@
 // Materials: what the data sheets say, in versions; and the resin systems.
-import { lives, ply, stiff, type Field } from "./materialFields";
+import { drape, lives, ply, stiff, type Field } from "./materialFields";
 import { useState, type FormEvent, type ReactNode } from "react";
 import { useParams, useNavigate, Link } from "react-router";
 import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { date, told } from "../../ui/format";
+import { date, percent, told } from "../../ui/format";
 import { readNumber } from "../../ui/number";
 import {
   Big,
@@ -164,6 +164,14 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
             {row("Sold in widths of", s.widths?.map((w) => told.size(w, 0)).join(", "), s.widths?.length)}
             {row("Cured thickness", `${told.size(m.thickness ?? 0, 3)}`, m.thickness)}
             {row("Bulk factor before cure", s.bulkFactor, s.bulkFactor)}
+            {row("Thickness tolerance", `± ${percent(s.thicknessTolerance ?? 0, 1)} %`, s.thicknessTolerance)}
+            {row("Locks at a shear of", `${s.lockDeg}°`, s.lockDeg)}
+            {row("Steered round at least", told.size(s.steerRadius ?? 0, 0), s.steerRadius)}
+            {row(
+              "Sleeve as made",
+              `${told.size(s.sleeveDiameter ?? 0)}, yarns at ±${s.sleeveAngleDeg}°`,
+              s.sleeveDiameter,
+            )}
             {row("Areal mass", `${((m.arealMass ?? 0) * 1e3).toFixed(0)} g/m²`, m.arealMass)}
             {row("of it fibre", `${((s.fibreMass ?? 0) * 1e3).toFixed(0)} g/m²`, s.fibreMass)}
             {row("Resin share", `${((s.resinShare ?? 0) * 100).toFixed(0)} %`, s.resinShare)}
@@ -361,6 +369,8 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
           </SelectField>
         </Row>
         {figures(ply)}
+        <Heading>Over a shape</Heading>
+        {figures(drape)}
         <Heading>Lives</Heading>
         {figures(lives)}
         <Heading>Stiffness, expansion, strength</Heading>

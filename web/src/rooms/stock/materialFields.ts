@@ -26,8 +26,38 @@ export const ply: Field[] = [
   { label: "of it fibre, g/m²", scale: 1e3, get: (i) => i.sheet.fibreMass, set: sheet("fibreMass") },
   { label: "Resin share, %", scale: 100, get: (i) => i.sheet.resinShare, set: sheet("resinShare") },
   { label: "Bulk factor", scale: 1, get: (i) => i.sheet.bulkFactor, set: sheet("bulkFactor") },
+  {
+    label: "Thickness tolerance, ± %",
+    scale: 100,
+    get: (i) => i.sheet.thicknessTolerance,
+    set: sheet("thicknessTolerance"),
+  },
   { label: "Films to take off", scale: 1, get: (i) => i.films, set: own("films") },
   { label: "Radius of its tube, mm", scale: 1e3, get: (i) => i.sheet.coreTube, set: sheet("coreTube") },
+];
+/** How it goes over a shape. */
+export const drape: Field[] = [
+  { label: "Woven: locks at a shear of, °", scale: 1, get: (i) => i.sheet.lockDeg, set: sheet("lockDeg") },
+  {
+    label: "Unidirectional: steered round at least, mm",
+    scale: 1e3,
+    get: (i) => i.sheet.steerRadius,
+    set: sheet("steerRadius"),
+  },
+  {
+    label: "Sleeve: diameter as made, mm",
+    scale: 1e3,
+    get: (i) => i.sheet.sleeveDiameter,
+    set: sheet("sleeveDiameter"),
+  },
+  {
+    label: "Sleeve: yarn angle as made, °",
+    scale: 1,
+    get: (i) => i.sheet.sleeveAngleDeg,
+    set: sheet("sleeveAngleDeg"),
+  },
+  { label: "Sleeve: gapes below, °", scale: 1, get: (i) => i.sheet.sleeveLeastDeg, set: sheet("sleeveLeastDeg") },
+  { label: "Sleeve: jams beyond, °", scale: 1, get: (i) => i.sheet.sleeveMostDeg, set: sheet("sleeveMostDeg") },
 ];
 export const lives: Field[] = [
   { label: "Out-life, h", scale: 1 / 3600, get: (i) => i.outLife, set: own("outLife") },
