@@ -55,7 +55,7 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.set("Section", "round")
 	p.see("round, 40.0 mm")
 	// Another way to put a sheet on.
-	p.click("2")
+	p.click("Show ply 2")
 	p.see("overlapping")
 	p.set("Put on", "one long sheet wound as a spiral")
 	p.see("parallelogram")
@@ -66,12 +66,12 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.fill("Strip width, mm", "20")
 	p.fill("Side by side", "6")
 	p.see("strip, ")
-	p.see("6, overlapping 1.")
+	p.see("6, overlapping 0.5 %")
 	kept("six strips", func(s master.Stage) bool {
 		return s.Items[1].Flat != nil && len(s.Items[1].Flat.Pieces) == 6 && s.Items[1].Wrap.Starts == 6
 	})
 	// By hand: it stays, and says so.
-	p.click("1")
+	p.click("Show ply 1")
 	p.click("Change it by hand")
 	p.see("Changed by hand: it stays as it is")
 	kept("by hand", func(s master.Stage) bool { return s.Items[0].Flat.Hand })

@@ -463,7 +463,7 @@ function Sheets({
         {w.sheets.map((s, k) => (
           <tr key={keys[k] ?? k} className={k === chosen ? "on" : undefined}>
             <td>
-              <Button $quiet $small aria-pressed={k === chosen} onPress={() => choose(k)}>
+              <Button $quiet $small aria-label={`Show ${s.name}`} aria-pressed={k === chosen} onPress={() => choose(k)}>
                 {labels.get(keys[k] ?? "") ?? s.name}
               </Button>
             </td>
