@@ -1,0 +1,507 @@
+// Package drape lays a woven ply over a doubly curved surface as a net of inextensible
+// threads that are pinned where they cross and free to shear (Mack and Taylor 1956; van West,
+// Pipes and Keefe 1990), and brings its boundary back to the flat.
+//
+// The surface is a mesh of triangles whose normals point to the bag side. Lengths in m, angles
+// in radians.
+package drape
+
+import (
+	"fmt"
+	"math"
+
+	"juxta/core/unit"
+)
+
+// Vec is a place or a direction in space, m.
+type Vec struct{ X, Y, Z float64 }
+
+// Add, Sub, Times, Dot, Cross, Length and Unit are the usual operations.
+func (a Vec) Add(b Vec) Vec          { return Vec{a.X + b.X, a.Y + b.Y, a.Z + b.Z} }
+func (a Vec) Sub(b Vec) Vec          { return Vec{a.X - b.X, a.Y - b.Y, a.Z - b.Z} }
+func (a Vec) Times(k float64) Vec    { return Vec{a.X * k, a.Y * k, a.Z * k} }
+func (a Vec) Dot(b Vec) float64      { return a.X*b.X + a.Y*b.Y + a.Z*b.Z }
+func (a Vec) Cross(b Vec) Vec        { return Vec{a.Y*b.Z - a.Z*b.Y, a.Z*b.X - a.X*b.Z, a.X*b.Y - a.Y*b.X} }
+func (a Vec) Length() float64        { return math.Sqrt(a.Dot(a)) }
+func (a Vec) Distance(b Vec) float64 { return a.Sub(b).Length() }
+func (a Vec) finite() bool           { return !math.IsNaN(a.X+a.Y+a.Z) && !math.IsInf(a.X+a.Y+a.Z, 0) }
+func (a Vec) along(b Vec, t float64) Vec {
+	return Vec{a.X + t*(b.X-a.X), a.Y + t*(b.Y-a.Y), a.Z + t*(b.Z-a.Z)}
+}
+
+// Unit is the direction of a vector; that of no length stays as it is.
+func (a Vec) Unit() Vec {
+	if l := a.Length(); l > 0 {
+		return a.Times(1 / l)
+	}
+	return a
+}
+
+// said is a place in words, its quantities as data.
+func (a Vec) said() string {
+	return fmt.Sprintf("x %s, y %s, z %s", unit.Size(a.X, 1), unit.Size(a.Y, 1), unit.Size(a.Z, 1))
+}
+
+// Mesh is a surface of triangles, of one piece with one edge or none, its normals on one side.
+// It is made by [NewMesh], which mends what can be mended and refuses the rest.
+type Mesh struct {
+	Points    []Vec
+	Triangles [][3]int32
+
+	across  [][3]int32 // the triangle beyond the side from corner k to the next; -1: the edge
+	normals []Vec
+	around  []int32 // triangles round each point, one after the other
+	from    []int32 // where those of a point begin
+	edge    []int32 // the points of its edge in turn
+	size    float64 // of the longest side of its box
+	Mended  Mended
+}
+
+// Mended is what was put right about a mesh.
+type Mended struct {
+	Merged  int // points that stood at one place
+	Flipped int // triangles that looked the other way
+	Left    int // triangles of no area, left out
+}
+
+// Bounds on a mesh.
+const (
+	MostTriangles = 2_000_000
+	// weld is how near points are one, over the size of the mesh.
+	weld = 1e-7
+)
+
+// Fault is why a mesh cannot be draped over, and where.
+type Fault struct {
+	Says string
+	At   Vec
+}
+
+func (f *Fault) Error() string { return f.Says }
+
+func fault(at Vec, format string, args ...any) *Fault {
+	return &Fault{fmt.Sprintf(format, args...), at}
+}
+
+// NewMesh makes a surface of points and triangles: points at one place are merged, triangles of
+// no area left out, such as look the other way turned. An edge that three triangles share, a
+// hole, or several pieces are refused with their place.
+func NewMesh(points []Vec, triangles [][3]int32) (*Mesh, error) {
+	if len(triangles) == 0 {
+		return nil, fault(Vec{}, "the surface has no triangles")
+	}
+	if len(triangles) > MostTriangles {
+		return nil, fault(Vec{}, "the surface has %d triangles, at most %d are read: export it coarser", len(triangles), MostTriangles)
+	}
+	lo, hi := points[0], points[0]
+	for k, p := range points {
+		if !p.finite() {
+			return nil, fault(Vec{}, "point %d of the surface is no place", k+1)
+		}
+		lo = Vec{min(lo.X, p.X), min(lo.Y, p.Y), min(lo.Z, p.Z)}
+		hi = Vec{max(hi.X, p.X), max(hi.Y, p.Y), max(hi.Z, p.Z)}
+	}
+	m := &Mesh{size: max(hi.X-lo.X, hi.Y-lo.Y, hi.Z-lo.Z)}
+	if m.size < 1e-3 || m.size > 100 {
+		return nil, fault(lo, "the surface is %s large: it lies between 1 mm and 100 m; was the right unit chosen?", unit.Size(m.size, 3))
+	}
+	if err := m.merge(points, triangles, lo); err != nil {
+		return nil, err
+	}
+	if err := m.join(); err != nil {
+		return nil, err
+	}
+	if err := m.edges(); err != nil {
+		return nil, err
+	}
+	m.normals = make([]Vec, len(m.Triangles))
+	up := 0.0
+	for t := range m.Triangles {
+		n := m.cross(t)
+		up += n.Z
+		m.normals[t] = n.Unit()
+	}
+	if up < 0 {
+		m.Turn() // the bag lies above, unless somebody says otherwise
+	}
+	return m, nil
+}
+
+// merge makes points at one place one, and leaves triangles of no area out.
+func (m *Mesh) merge(points []Vec, triangles [][3]int32, lo Vec) error {
+	tolerance := m.size * weld
+	type cell [3]int64
+	at := func(p Vec) cell {
+		return cell{int64((p.X - lo.X) / tolerance / 4), int64((p.Y - lo.Y) / tolerance / 4), int64((p.Z - lo.Z) / tolerance / 4)}
+	}
+	known := make(map[cell][]int32, len(points)/2)
+	to := make([]int32, len(points))
+	for k, p := range points {
+		c, found := at(p), int32(-1)
+		// A cell is four tolerances wide: neighbours are looked at only near its sides.
+		look := func(c cell) {
+			for _, q := range known[c] {
+				if found < 0 && m.Points[q].Distance(p) <= tolerance {
+					found = q
+				}
+			}
+		}
+		look(c)
+		if found < 0 {
+			side := func(v float64) (int64, int64) {
+				f := v/tolerance/4 - math.Floor(v/tolerance/4)
+				switch {
+				case f < 0.25:
+					return -1, 0
+				case f > 0.75:
+					return 0, 1
+				}
+				return 0, 0
+			}
+			x0, x1 := side(p.X - lo.X)
+			y0, y1 := side(p.Y - lo.Y)
+			z0, z1 := side(p.Z - lo.Z)
+			for x := x0; x <= x1; x++ {
+				for y := y0; y <= y1; y++ {
+					for z := z0; z <= z1; z++ {
+						if x != 0 || y != 0 || z != 0 {
+							look(cell{c[0] + x, c[1] + y, c[2] + z})
+						}
+					}
+				}
+			}
+		}
+		if found < 0 {
+			found = int32(len(m.Points))
+			m.Points = append(m.Points, p)
+			known[c] = append(known[c], found)
+		} else {
+			m.Mended.Merged++
+		}
+		to[k] = found
+	}
+	for k, t := range triangles {
+		for _, c := range t {
+			if c < 0 || int(c) >= len(points) {
+				return fault(Vec{}, "triangle %d of the surface names a point that there is not", k+1)
+			}
+		}
+		t = [3]int32{to[t[0]], to[t[1]], to[t[2]]}
+		a, b, c := m.Points[t[0]], m.Points[t[1]], m.Points[t[2]]
+		area := b.Sub(a).Cross(c.Sub(a)).Length()
+		long := max(a.Distance(b), b.Distance(c), c.Distance(a))
+		if t[0] == t[1] || t[1] == t[2] || t[2] == t[0] {
+			m.Mended.Left++
+			continue
+		}
+		if area <= long*tolerance {
+			return fault(a, "a triangle has no area though its corners lie apart, at %s: mend the surface where it was drawn", a.said())
+		}
+		m.Triangles = append(m.Triangles, t)
+	}
+	if len(m.Triangles) == 0 {
+		return fault(Vec{}, "no triangle of the surface has an area")
+	}
+	return nil
+}
+
+// join finds what lies beyond each side, turns triangles to look the way of their neighbours.
+func (m *Mesh) join() error {
+	type side struct{ a, b int32 }
+	type half struct{ triangle, k int32 }
+	m.across = make([][3]int32, len(m.Triangles))
+	first := make(map[side]half, len(m.Triangles)*3/2)
+	shared := make(map[side]bool)
+	for t := range m.Triangles {
+		m.across[t] = [3]int32{-1, -1, -1}
+		for k := range 3 {
+			a, b := m.Triangles[t][k], m.Triangles[t][(k+1)%3]
+			s := side{min(a, b), max(a, b)}
+			h, seen := first[s]
+			switch {
+			case !seen:
+				first[s] = half{int32(t), int32(k)}
+			case shared[s]:
+				at := m.Points[a].along(m.Points[b], 0.5)
+				return fault(at, "three triangles share one edge at %s: a surface for a ply has two at the most", at.said())
+			default:
+				shared[s] = true
+				m.across[t][k], m.across[h.triangle][h.k] = h.triangle, int32(t)
+			}
+		}
+	}
+	// Everything looks the way the first triangle does; a way round that does not agree with
+	// itself is no surface with two sides.
+	done := make([]bool, len(m.Triangles))
+	queue := []int32{0}
+	done[0] = true
+	for len(queue) > 0 {
+		t := queue[len(queue)-1]
+		queue = queue[:len(queue)-1]
+		for k := range 3 {
+			n := m.across[t][k]
+			if n < 0 {
+				continue
+			}
+			a, b := m.Triangles[t][k], m.Triangles[t][(k+1)%3]
+			same := false // the neighbour walks the side the same way: it looks the other
+			for j := range 3 {
+				if m.Triangles[n][j] == a && m.Triangles[n][(j+1)%3] == b {
+					same = true
+				}
+			}
+			if done[n] {
+				if same {
+					at := m.Points[a]
+					return fault(at, "the surface has one side only: it turns over at %s", at.said())
+				}
+				continue
+			}
+			if same {
+				v := &m.Triangles[n]
+				v[1], v[2] = v[2], v[1]
+				x := &m.across[n]
+				x[0], x[2] = x[2], x[0]
+				m.Mended.Flipped++
+			}
+			done[n] = true
+			queue = append(queue, n)
+		}
+	}
+	for t, reached := range done {
+		if !reached {
+			at := m.Points[m.Triangles[t][0]]
+			return fault(at, "the surface is of several pieces, one of them at %s: export the piece that the ply lies on alone", at.said())
+		}
+	}
+	return nil
+}
+
+// edges walks the edge of the surface: there is one, or none.
+func (m *Mesh) edges() error {
+	count := make([]int32, len(m.Points)+1)
+	for _, t := range m.Triangles {
+		for _, p := range t {
+			count[p+1]++
+		}
+	}
+	for p := range m.Points {
+		count[p+1] += count[p]
+	}
+	m.from = count
+	m.around = make([]int32, len(m.Triangles)*3)
+	fill := append([]int32{}, count...)
+	for t, c := range m.Triangles {
+		for _, p := range c {
+			m.around[fill[p]] = int32(t)
+			fill[p]++
+		}
+	}
+	next := map[int32]int32{}
+	begin := int32(-1)
+	for t, c := range m.Triangles {
+		for k := range 3 {
+			if m.across[t][k] >= 0 {
+				continue
+			}
+			if _, twice := next[c[k]]; twice {
+				at := m.Points[c[k]]
+				return fault(at, "the surface hangs together at a single point, %s", at.said())
+			}
+			next[c[k]] = c[(k+1)%3]
+			if begin < 0 {
+				begin = c[k]
+			}
+		}
+	}
+	if begin < 0 {
+		return nil
+	}
+	// The longest way round is its edge; another is a hole.
+	var longest []int32
+	long, at := 0.0, Vec{}
+	loops := 0
+	for len(next) > 0 {
+		var p int32
+		for p = range next {
+			break
+		}
+		var loop []int32
+		length := 0.0
+		for {
+			q, there := next[p]
+			if !there {
+				break
+			}
+			delete(next, p)
+			loop = append(loop, p)
+			length += m.Points[p].Distance(m.Points[q])
+			p = q
+		}
+		loops++
+		if length > long {
+			if longest != nil {
+				at = m.Points[longest[0]]
+			}
+			longest, long = loop, length
+		} else {
+			at = m.Points[loop[0]]
+		}
+	}
+	if loops > 1 {
+		return fault(at, "the surface is open at %s as well as at its edge: close the hole where it was drawn", at.said())
+	}
+	m.edge = longest
+	return nil
+}
+
+// Turn makes the other side that of the bag.
+func (m *Mesh) Turn() {
+	for t := range m.Triangles {
+		v, x := &m.Triangles[t], &m.across[t]
+		v[1], v[2] = v[2], v[1]
+		x[0], x[2] = x[2], x[0]
+		if m.normals != nil {
+			m.normals[t] = m.normals[t].Times(-1)
+		}
+	}
+	for i, j := 0, len(m.edge)-1; i < j; i, j = i+1, j-1 {
+		m.edge[i], m.edge[j] = m.edge[j], m.edge[i]
+	}
+}
+
+// cross is twice a triangle's area, along its normal.
+func (m *Mesh) cross(t int) Vec {
+	c := m.Triangles[t]
+	a := m.Points[c[0]]
+	return m.Points[c[1]].Sub(a).Cross(m.Points[c[2]].Sub(a))
+}
+
+// Area of the surface, m².
+func (m *Mesh) Area() float64 {
+	sum := 0.0
+	for t := range m.Triangles {
+		sum += m.cross(t).Length() / 2
+	}
+	return sum
+}
+
+// Box is the box that it lies in.
+func (m *Mesh) Box() (lo, hi Vec) {
+	lo, hi = m.Points[0], m.Points[0]
+	for _, p := range m.Points {
+		lo = Vec{min(lo.X, p.X), min(lo.Y, p.Y), min(lo.Z, p.Z)}
+		hi = Vec{max(hi.X, p.X), max(hi.Y, p.Y), max(hi.Z, p.Z)}
+	}
+	return lo, hi
+}
+
+// Edge is the surface's edge in turn; none of a closed one.
+func (m *Mesh) Edge() []Vec {
+	out := make([]Vec, len(m.edge))
+	for k, p := range m.edge {
+		out[k] = m.Points[p]
+	}
+	return out
+}
+
+// place is a place on the surface: which triangle, and where.
+type place struct {
+	t  int32
+	at Vec
+}
+
+// nearest is the place of a triangle that lies nearest (Ericson, Real-Time Collision Detection,
+// §5.1.5); inside says whether it lies within the triangle's plane region.
+func (m *Mesh) nearest(t int32, p Vec) (q Vec, inside bool) {
+	c := &m.Triangles[t]
+	a, b, d := m.Points[c[0]], m.Points[c[1]], m.Points[c[2]]
+	ab, ac, ap := b.Sub(a), d.Sub(a), p.Sub(a)
+	d1, d2 := ab.Dot(ap), ac.Dot(ap)
+	if d1 <= 0 && d2 <= 0 {
+		return a, false
+	}
+	bp := p.Sub(b)
+	d3, d4 := ab.Dot(bp), ac.Dot(bp)
+	if d3 >= 0 && d4 <= d3 {
+		return b, false
+	}
+	vc := d1*d4 - d3*d2
+	if vc <= 0 && d1 >= 0 && d3 <= 0 {
+		return a.Add(ab.Times(d1 / (d1 - d3))), false
+	}
+	cp := p.Sub(d)
+	d5, d6 := ab.Dot(cp), ac.Dot(cp)
+	if d6 >= 0 && d5 <= d6 {
+		return d, false
+	}
+	vb := d5*d2 - d1*d6
+	if vb <= 0 && d2 >= 0 && d6 <= 0 {
+		return a.Add(ac.Times(d2 / (d2 - d6))), false
+	}
+	va := d3*d6 - d5*d4
+	if va <= 0 && d4-d3 >= 0 && d5-d6 >= 0 {
+		return b.Add(d.Sub(b).Times((d4 - d3) / ((d4 - d3) + (d5 - d6)))), false
+	}
+	k := 1 / (va + vb + vc)
+	return a.Add(ab.Times(vb * k)).Add(ac.Times(vc * k)), true
+}
+
+// find is the place of the surface nearest to one in space, going downhill from a triangle near
+// it; inside says that it lies straight above or below, not beyond the edge.
+func (m *Mesh) find(from int32, p Vec) (at place, inside bool) {
+	q, in := m.nearest(from, p)
+	best := q.Sub(p).Dot(q.Sub(p))
+	at, inside = place{from, q}, in
+	if in && best < 1e-30 {
+		return at, in
+	}
+	for {
+		here, better := at.t, false
+		for _, c := range m.Triangles[here] {
+			for _, t := range m.around[m.from[c]:m.from[c+1]] {
+				if t == here {
+					continue
+				}
+				q, in := m.nearest(t, p)
+				d := q.Sub(p)
+				if l := d.Dot(d); l < best*(1-1e-12) || l <= best && in && !inside {
+					best, at, inside, better = l, place{t, q}, in, better || t != at.t
+				}
+			}
+		}
+		if !better {
+			break
+		}
+	}
+	// On an edge or corner within the surface it is inside as well.
+	return at, inside || !m.atEdge(at)
+}
+
+// atEdge says whether a place lies on the edge of the surface.
+func (m *Mesh) atEdge(p place) bool {
+	for k := range 3 {
+		if m.across[p.t][k] >= 0 {
+			continue
+		}
+		a, b := m.Points[m.Triangles[p.t][k]], m.Points[m.Triangles[p.t][(k+1)%3]]
+		ab := b.Sub(a)
+		s := min(1, max(0, p.at.Sub(a).Dot(ab)/ab.Dot(ab)))
+		if a.Add(ab.Times(s)).Distance(p.at) <= m.size*1e-9 {
+			return true
+		}
+	}
+	return false
+}
+
+// Locate is the place of the surface nearest to one in space, looking everywhere.
+func (m *Mesh) Locate(p Vec) (Vec, int32) {
+	best, at, in := math.Inf(1), int32(0), Vec{}
+	for t := range m.Triangles {
+		q, _ := m.nearest(int32(t), p)
+		if d := q.Distance(p); d < best {
+			best, at, in = d, int32(t), q
+		}
+	}
+	return in, at
+}
