@@ -3,6 +3,7 @@ package calc
 import (
 	"context"
 	"encoding/json"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -58,6 +59,12 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, out["cure"], 0.5)
 
+	out, err = run(t, "drape", "")
+	require.NoError(t, err)
+	assert.EqualValues(t, 18, out["tried"])
+	assert.InEpsilon(t, 2*math.Pi*0.16*(1-math.Cos(50*math.Pi/180)), out["surface"], 0.01, "2πR²(1 − cos)")
+	assert.Len(t, out["locks"], 4)
+
 	out, err = run(t, "tube", "")
 	require.NoError(t, err)
 	assert.Len(t, out["sheets"], 7, "three of one entry")
@@ -85,6 +92,10 @@ func TestBadInputNamesTheField(t *testing.T) {
 		"sheets[0].material":                  {"tube", strings.Replace(example("tube"), `"material": "ud"`, `"material": "x"`, 1)},
 		"tape: a tape plan has":               {"tube", strings.Replace(example("tube"), `"layers": 2`, `"layers": 0`, 1)},
 		"pull: friction":                      {"tube", strings.Replace(example("tube"), `"friction": 0.2`, `"friction": 9`, 1)},
+		"surface: the radius of a sphere cap": {"drape", strings.Replace(example("drape"), `"radius": 0.4`, `"radius": -1`, 1)},
+		"start: the start lies":               {"drape", `{"surface":{"kind":"saddle","dims":{"radius":0.5,"length":0.5,"width":0.4}},"start":[3,0,0],"warpDeg":0}`},
+		"surface: three triangles share":      {"drape", `{"surface":{"points":[[0,0,0],[1,0,0],[0,1,0],[0,0,1],[0,-1,0]],"triangles":[[0,1,2],[0,1,3],[0,1,4]]},"warpDeg":0}`},
+		"outline: the ply reaches over":       {"drape", `{"surface":{"kind":"saddle","dims":{"radius":0.5,"length":0.5,"width":0.4}},"outline":[[0,0],[2,0],[0,0.1]],"warpDeg":0}`},
 		"recipe: segment 2":                   {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
 		"recipe: segment 1: the ramp":         {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
 	} {
@@ -95,7 +106,7 @@ func TestBadInputNamesTheField(t *testing.T) {
 		assert.NotContains(t, wrong.Error(), "\n", "one line")
 	}
 	_, err := Find("tarot")
-	assert.ErrorContains(t, err, "there are cure, laminate, nest, outtime, tube")
+	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, tube")
 }
 
 // The whole ledger from the command line: a bag opened, a line taken back, a

@@ -91,7 +91,12 @@ func NewMesh(points []Vec, triangles [][3]int32) (*Mesh, error) {
 		return nil, fault(Vec{}, "the surface has no triangles")
 	}
 	if len(triangles) > MostTriangles {
-		return nil, fault(Vec{}, "the surface has %d triangles, at most %d are read: export it coarser", len(triangles), MostTriangles)
+		return nil, fault(
+			Vec{},
+			"the surface has %d triangles, at most %d are read: export it coarser",
+			len(triangles),
+			MostTriangles,
+		)
 	}
 	lo, hi := points[0], points[0]
 	for k, p := range points {
@@ -103,7 +108,11 @@ func NewMesh(points []Vec, triangles [][3]int32) (*Mesh, error) {
 	}
 	m := &Mesh{size: max(hi.X-lo.X, hi.Y-lo.Y, hi.Z-lo.Z)}
 	if m.size < 1e-3 || m.size > 100 {
-		return nil, fault(lo, "the surface is %s large: it lies between 1 mm and 100 m; was the right unit chosen?", unit.Size(m.size, 3))
+		return nil, fault(
+			lo,
+			"the surface is %s large: it lies between 1 mm and 100 m; was the right unit chosen?",
+			unit.Size(m.size, 3),
+		)
 	}
 	if err := m.merge(points, triangles, lo); err != nil {
 		return nil, err
@@ -132,7 +141,11 @@ func (m *Mesh) merge(points []Vec, triangles [][3]int32, lo Vec) error {
 	tolerance := m.size * weld
 	type cell [3]int64
 	at := func(p Vec) cell {
-		return cell{int64((p.X - lo.X) / tolerance / 4), int64((p.Y - lo.Y) / tolerance / 4), int64((p.Z - lo.Z) / tolerance / 4)}
+		return cell{
+			int64((p.X - lo.X) / tolerance / 4),
+			int64((p.Y - lo.Y) / tolerance / 4),
+			int64((p.Z - lo.Z) / tolerance / 4),
+		}
 	}
 	known := make(map[cell][]int32, len(points)/2)
 	to := make([]int32, len(points))
@@ -195,7 +208,11 @@ func (m *Mesh) merge(points []Vec, triangles [][3]int32, lo Vec) error {
 			continue
 		}
 		if area <= long*tolerance {
-			return fault(a, "a triangle has no area though its corners lie apart, at %s: mend the surface where it was drawn", a.said())
+			return fault(
+				a,
+				"a triangle has no area though its corners lie apart, at %s: mend the surface where it was drawn",
+				a.said(),
+			)
 		}
 		m.Triangles = append(m.Triangles, t)
 	}
@@ -271,7 +288,11 @@ func (m *Mesh) join() error {
 	for t, reached := range done {
 		if !reached {
 			at := m.Points[m.Triangles[t][0]]
-			return fault(at, "the surface is of several pieces, one of them at %s: export the piece that the ply lies on alone", at.said())
+			return fault(
+				at,
+				"the surface is of several pieces, one of them at %s: export the piece that the ply lies on alone",
+				at.said(),
+			)
 		}
 	}
 	return nil

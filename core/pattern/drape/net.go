@@ -64,7 +64,10 @@ func (n *Net) index(i, j int) int {
 // other node lies a cell from two that are laid already. It stops at the edge of the surface.
 func (m *Mesh) Lay(ctx context.Context, s Start, o Options) (*Net, error) {
 	if !(o.Cell > 0) || o.Cell > m.size {
-		return nil, fmt.Errorf("the cell of a net lies above nothing and below the size of the surface, %s", unit.Size(m.size, 0))
+		return nil, fmt.Errorf(
+			"the cell of a net lies above nothing and below the size of the surface, %s",
+			unit.Size(m.size, 0),
+		)
 	}
 	at, t := m.Locate(s.At)
 	if d := at.Distance(s.At); d > max(2*o.Cell, m.size*0.02) || m.atEdge(place{t, at}) && d > m.size*1e-6 {
@@ -93,7 +96,11 @@ func (m *Mesh) Lay(ctx context.Context, s Start, o Options) (*Net, error) {
 	n.lo = [2]int{-far[2] - grow, -far[3] - grow}
 	n.n = [2]int{far[0] + far[2] + 1 + 2*grow, far[1] + far[3] + 1 + 2*grow}
 	if n.n[0]*n.n[1] > 60*MostNodes {
-		return nil, fmt.Errorf("a cell of %s is too fine for this surface: at most %d nodes are laid", unit.Size(o.Cell, 1), MostNodes)
+		return nil, fmt.Errorf(
+			"a cell of %s is too fine for this surface: at most %d nodes are laid",
+			unit.Size(o.Cell, 1),
+			MostNodes,
+		)
 	}
 	size := n.n[0] * n.n[1]
 	n.at, n.t, n.on = make([]Vec, size), make([]int32, size), make([]bool, size)
@@ -176,7 +183,11 @@ func (n *Net) quarter(ctx context.Context, q [2]int, count *int) error {
 			}
 			n.at[here], n.t[here], n.on[here] = at.at, at.t, on
 			if *count++; *count > MostNodes {
-				return fmt.Errorf("a cell of %s is too fine for this surface: at most %d nodes are laid", unit.Size(n.Cell, 1), MostNodes)
+				return fmt.Errorf(
+					"a cell of %s is too fine for this surface: at most %d nodes are laid",
+					unit.Size(n.Cell, 1),
+					MostNodes,
+				)
 			}
 			any = true
 		}
@@ -357,3 +368,6 @@ func (n *Net) threads(i, j int) (warp, weft Vec, ok bool) {
 func (n *Net) point(i, j, u, v float64) geom.Point {
 	return geom.Point{X: (i + u) * n.Cell, Y: (j + v) * n.Cell}
 }
+
+// Start is where the net was laid on first.
+func (n *Net) Start() Vec { return n.start.at }

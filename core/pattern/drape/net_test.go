@@ -130,7 +130,14 @@ func TestEverySurfaceIsLaid(t *testing.T) {
 		}
 		assert.Greater(t, area/m.Area(), 0.85, k.Kind)
 		least, most, _ := shears(n)
-		t.Logf("%s: %d nodes, shear %.1f° to %.1f°, covers %.3f", k.Kind, n.Nodes(), unit.Deg(least), unit.Deg(most), area/m.Area())
+		t.Logf(
+			"%s: %d nodes, shear %.1f° to %.1f°, covers %.3f",
+			k.Kind,
+			n.Nodes(),
+			unit.Deg(least),
+			unit.Deg(most),
+			area/m.Area(),
+		)
 	}
 }
 

@@ -36,7 +36,12 @@ var Library = []Known{
 		{"radius", "radius", "m", 0.3}, {"length", "length along x", "m", 0.6}, {"angle", "angle round", "rad", math.Pi / 2},
 	}},
 	{Cone, "part of a cone, its axis along x", []Dim{
-		{"first", "radius at x = 0", "m", 0.3}, {"last", "radius at the other end", "m", 0.15}, {"length", "length along x", "m", 0.6},
+		{
+			"first",
+			"radius at x = 0",
+			"m",
+			0.3,
+		}, {"last", "radius at the other end", "m", 0.15}, {"length", "length along x", "m", 0.6},
 		{"angle", "angle round", "rad", math.Pi / 2},
 	}},
 	{SphereCap, "cap of a sphere, round its pole", []Dim{
@@ -51,10 +56,20 @@ var Library = []Known{
 		{"angle", "angle round the ring", "rad", math.Pi / 3}, {"round", "angle round the tube", "rad", 2 * math.Pi / 3},
 	}},
 	{Saddle, "saddle, z = (x² − y²)/(2 radius)", []Dim{
-		{"radius", "radius of curvature in the middle", "m", 0.5}, {"length", "length along x", "m", 0.5}, {"width", "width along y", "m", 0.4},
+		{
+			"radius",
+			"radius of curvature in the middle",
+			"m",
+			0.5,
+		}, {"length", "length along x", "m", 0.5}, {"width", "width along y", "m", 0.4},
 	}},
 	{BoxCorner, "inner corner of a box: a floor, two walls, all edges rounded", []Dim{
-		{"length", "length along x", "m", 0.3}, {"width", "width along y", "m", 0.25}, {"height", "height of the walls", "m", 0.08},
+		{
+			"length",
+			"length along x",
+			"m",
+			0.3,
+		}, {"width", "width along y", "m", 0.25}, {"height", "height of the walls", "m", 0.08},
 		{"ramp", "angle of the walls from the floor", "rad", math.Pi / 4}, {"radius", "radius of the edges", "m", 0.03},
 	}},
 }

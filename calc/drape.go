@@ -1,0 +1,139 @@
+package calc
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"juxta/core/pattern/drape"
+	"juxta/core/unit"
+	"juxta/wire"
+)
+
+// DrapeIn is a ply that is laid over a surface: lengths in m, angles in degrees.
+type DrapeIn struct {
+	Surface  DrapeSurface `json:"surface"`
+	Outline  wire.Outline `json:"outline,omitempty" doc:"Of the ply in plan, projected onto the surface; missing: the whole surface"`
+	Start    *[3]float64  `json:"start,omitempty" doc:"Where it is laid on first; missing: the middle of the ply"`
+	WarpDeg  float64      `json:"warpDeg" doc:"Of the warp at the start, from x laid into the surface" minimum:"-360" maximum:"360"`
+	Cell     float64      `json:"cell,omitempty" doc:"Side of a cell of the net; 0: a hundredth of the surface" minimum:"0"`
+	LockDeg  float64      `json:"lockDeg,omitempty" doc:"Shear beyond which the material locks; 0: not said" minimum:"0" maximum:"89"`
+	Round    float64      `json:"round,omitempty" doc:"Tightest hollow that it goes into without bridging; 0: not said" minimum:"0"`
+	Starts   int          `json:"starts,omitempty" doc:"Starts to try for the least peak shear; 0: as given" minimum:"0" maximum:"2000"`
+	WarpsDeg []float64    `json:"warpsDeg,omitempty" doc:"Directions to try at each; missing: as given" maxItems:"90"`
+	Net      bool         `json:"net,omitempty" doc:"Also the nodes of the net"`
+}
+
+// DrapeSurface is a built-in surface, or triangles.
+type DrapeSurface struct {
+	Kind      string             `json:"kind,omitempty" enum:"cylinder,cone,sphere cap,paraboloid,torus segment,saddle,ramped box corner"`
+	Dims      map[string]float64 `json:"dims,omitempty" doc:"Of a built-in one, by name"`
+	Points    [][3]float64       `json:"points,omitempty" doc:"Of triangles"`
+	Triangles [][3]int32         `json:"triangles,omitempty" doc:"Points from 0, anticlockwise as seen from the bag"`
+	Turned    bool               `json:"turned,omitempty" doc:"The bag lies on the other side"`
+}
+
+// DrapeOut is how it lies.
+type DrapeOut struct {
+	wire.Draped
+	Tried int `json:"tried,omitempty" doc:"Starts that were tried"`
+}
+
+var drapeCalc = define("drape", "shear, true fibre angles and flat outline of a ply over a curved surface", DrapeIn{
+	Surface: DrapeSurface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.4, "angle": 50}},
+	WarpDeg: 0, Cell: 0.02, LockDeg: 15, Starts: 9, WarpsDeg: []float64{0, 45},
+}, Drape)
+
+// dims turns the angles of a surface's dimensions, in degrees, into the core's.
+func (s DrapeSurface) dims() map[string]float64 {
+	out := map[string]float64{}
+	for name, v := range s.Dims {
+		out[name] = v
+		for _, k := range drape.Library {
+			for _, d := range k.Dims {
+				if k.Kind == s.Kind && d.Name == name && d.Unit == "rad" {
+					out[name] = unit.Rad(v)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// drapeTriangles is how finely a built-in surface is made.
+const drapeTriangles = 60_000
+
+func (s DrapeSurface) mesh() (*drape.Mesh, error) {
+	var m *drape.Mesh
+	var err error
+	if s.Kind != "" {
+		m, err = drape.Built(s.Kind, s.dims(), drapeTriangles)
+	} else {
+		points := make([]drape.Vec, len(s.Points))
+		for k, p := range s.Points {
+			points[k] = drape.Vec{X: p[0], Y: p[1], Z: p[2]}
+		}
+		m, err = drape.NewMesh(points, s.Triangles)
+	}
+	if err != nil {
+		return nil, &InputError{"surface", unit.Said(err.Error())}
+	}
+	if s.Turned {
+		m.Turn()
+	}
+	return m, nil
+}
+
+// Drape lays a ply over a surface.
+func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
+	m, err := in.Surface.mesh()
+	if err != nil {
+		return DrapeOut{}, err
+	}
+	o := drape.Options{Cell: in.Cell, Lock: unit.Rad(in.LockDeg), Round: in.Round}
+	if o.Cell == 0 {
+		o.Cell = m.Size() / 100
+	}
+	boundary, err := m.Whole(o.Cell / 2)
+	if len(in.Outline) > 0 {
+		boundary, err = m.Project(in.Outline.Ring(), o.Cell/2)
+	}
+	if err != nil {
+		return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
+	}
+	start := drape.Start{At: m.Middle(boundary), Warp: unit.Rad(in.WarpDeg)}
+	if in.Start != nil {
+		start.At = drape.Vec{X: in.Start[0], Y: in.Start[1], Z: in.Start[2]}
+	}
+	out := DrapeOut{}
+	if in.Starts > 0 {
+		warps := []float64{start.Warp}
+		if len(in.WarpsDeg) > 0 {
+			warps = warps[:0]
+			for _, w := range in.WarpsDeg {
+				warps = append(warps, unit.Rad(w))
+			}
+		}
+		found, err := m.Search(ctx, boundary, warps, in.Starts, o, nil)
+		if err != nil {
+			return out, &InputError{"starts", unit.Said(err.Error())}
+		}
+		start, out.Tried = found.Start, found.Tried
+	}
+	d, err := m.Drape(ctx, boundary, start, o)
+	if err != nil {
+		if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
+			return out, err
+		}
+		return out, &InputError{"start", unit.Said(err.Error())}
+	}
+	if math.IsNaN(d.Area) {
+		return out, fmt.Errorf("the flat has no area")
+	}
+	out.Draped = wire.FromDraped(d, start, o, in.Net)
+	for k, s := range out.Says {
+		out.Says[k] = unit.Said(s)
+	}
+	return out, nil
+}
