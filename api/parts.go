@@ -7,6 +7,7 @@ import (
 
 	"juxta/core/laminate"
 	"juxta/core/pattern"
+	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/format/dxf"
 	"juxta/format/plytable"
@@ -126,6 +127,25 @@ func (r *routes) parts() {
 		"Develop the sheets of a stage that is rolled on a mandrel; stores nothing",
 		func(ctx context.Context, _ book.By, in *with[parts.RolledQuestion]) (parts.RolledReply, error) {
 			return r.shop.Rolled(ctx, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/parts/{code}/draped",
+		"draped",
+		"Lay a ply of a curved stage over its surface; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.DrapedQuestion]) (parts.DrapedReply, error) {
+			return r.shop.Draped(ctx, in.Code, in.Body)
+		},
+	)
+	get(
+		r,
+		"/api/surfaces",
+		"surfaces",
+		"Kinds of surfaces that plies can be laid over",
+		func(context.Context, *none) ([]surfaceKind, error) {
+			return surfaceKinds(), nil
 		},
 	)
 	post(
@@ -308,6 +328,29 @@ type shapeDim struct {
 	Called string  `json:"called"`
 	Unit   string  `json:"unit" enum:"m,°,number"`
 	Usual  float64 `json:"usual" doc:"What a new outline has"`
+}
+
+// surfaceKind is a kind of curved surface.
+type surfaceKind struct {
+	Kind   string     `json:"kind" enum:"cylinder,cone,sphere cap,paraboloid,torus segment,saddle,ramped box corner"`
+	Called string     `json:"called"`
+	Dims   []shapeDim `json:"dims"`
+}
+
+// surfaceKinds is the library of surfaces in the units of a document.
+func surfaceKinds() []surfaceKind {
+	out := make([]surfaceKind, len(drape.Library))
+	for i, k := range drape.Library {
+		out[i] = surfaceKind{Kind: k.Kind, Called: k.Called}
+		for _, d := range k.Dims {
+			dim := shapeDim{d.Name, d.Called, d.Unit, d.Usual}
+			if d.Unit == "rad" {
+				dim.Unit, dim.Usual = "°", math.Round(unit.Deg(d.Usual))
+			}
+			out[i].Dims = append(out[i].Dims, dim)
+		}
+	}
+	return out
 }
 
 // shapeKinds is the library of shapes in the units of a document.

@@ -320,24 +320,25 @@ func (s *script) masters(ids map[string]int64) {
 	}
 	s.enter("SP-24", "Mirror-cell ring segment", ring.Document, p, true)
 
+	// In plan; its flat follows from how it lies on the paraboloid.
 	shell := master.Outline{
-		Name:        "shell",
-		Kind:        "points",
-		Placeholder: "the draped outline",
-		Points:      []master.Corner{{X: -0.12, Y: 0}, {X: 0.12, Y: 0}, {X: 0.3, Y: 0.55, Bulge: 0.12}, {X: -0.3, Y: 0.55}},
+		Name: "shell", Kind: "ring sector", Dims: map[string]float64{"inner": 0.12, "outer": 0.6, "angle": 52},
 	}
 	boss := master.Outline{Name: "boss", Kind: "circle", Dims: map[string]float64{"diameter": 0.12}}
 	boss1 := master.Outline{Name: "boss small", Kind: "circle", Dims: map[string]float64{"diameter": 0.1}}
 	petal := s.sketch(ids, shell, boss, boss1).stage("Shell", "skin").
+		on(master.Surface{Kind: "paraboloid", Dims: map[string]float64{
+			"focal": 0.35, "inner": 0.1, "outer": 0.62, "angle": 56,
+		}}).
 		put(master.Item{
-			Kind: master.Ply, Outline: "shell", AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip",
+			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip",
 		}, twill).
-		lay("0", ud, master.Item{Outline: "shell"}).lay("90", ud, master.Item{Outline: "shell"}).
+		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).
 		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
 		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
-		lay("90", ud, master.Item{Outline: "shell"}).lay("0", ud, master.Item{Outline: "shell"}).
-		put(master.Item{Kind: master.Ply, Outline: "shell", AngleDeg: 45, FaceUp: true, Second: true}, twill)
+		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
+		put(master.Item{Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, FaceUp: true, Second: true}, twill)
 	s.enter("SP-25", "Dish petal", petal.made("open shell"), process("petal tool P-2", "Ember 120"), false)
 
 	panel := s.sketch(ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).

@@ -131,9 +131,7 @@ func (s *script) petal(end time.Time, rolls []stock.RollView) {
 		for k, o := range d.Outlines {
 			if o.Name == "shell" {
 				// Narrower, for a roll of 600 mm.
-				d.Outlines[k].Points = []master.Corner{
-					{X: -0.12, Y: 0}, {X: 0.12, Y: 0}, {X: 0.28, Y: 0.5, Bulge: 0.12}, {X: -0.28, Y: 0.5},
-				}
+				d.Outlines[k].Dims = map[string]float64{"inner": 0.12, "outer": 0.5, "angle": 44}
 			}
 		}
 	})

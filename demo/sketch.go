@@ -40,6 +40,12 @@ func (k *sketch) rolled(m master.Rolled) *sketch {
 	return k
 }
 
+// on lays the last stage on a curved surface.
+func (k *sketch) on(surface master.Surface) *sketch {
+	k.Stages[len(k.Stages)-1].Surface = &surface
+	return k
+}
+
 // made is the sketch with the route of a way of making.
 func (k *sketch) made(way string) master.Document {
 	w, known := route.FindWay(way)

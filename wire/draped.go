@@ -84,11 +84,13 @@ func FromDraped(d *drape.Draped, s drape.Start, o drape.Options, net bool) Drape
 	if !net {
 		return out
 	}
-	hundredth := func(v float64) float64 { return math.Round(unit.Deg(v)*100) / 100 }
 	for _, n := range d.Inside {
 		out.Nodes = append(out.Nodes, DrapeNode{
-			n.I, n.J, FromSpot(n.At), hundredth(n.Shear), hundredth(n.Warp), hundredth(n.Weft),
+			n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft),
 		})
 	}
 	return out
 }
+
+// Rounded is an angle in degrees, to a hundredth.
+func Rounded(rad float64) float64 { return math.Round(unit.Deg(rad)*100) / 100 }

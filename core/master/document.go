@@ -73,15 +73,16 @@ var StageKinds = []string{
 
 // Stage is a part of the work with its own rosette.
 type Stage struct {
-	Key     string  `json:"key" minLength:"1" maxLength:"24"`
-	Name    string  `json:"name" maxLength:"60"`
-	Kind    string  `json:"kind" enum:"skin,core,second skin,pre-form,co-cure,bond,over-wrap,wet layup,injection"`
-	Rosette float64 `json:"rosette,omitempty" doc:"Its 0° from the tool's, degrees" minimum:"-360" maximum:"360"`
-	Note    string  `json:"note,omitempty" maxLength:"600"`
-	Cavity  float64 `json:"cavity,omitempty" doc:"Injection: volume of the mould's cavity, m³" minimum:"0" maximum:"10"`
-	Resin   float64 `json:"resin,omitempty" doc:"Injection: resin that fills it, kg" minimum:"0" maximum:"10000"`
-	Rolled  *Rolled `json:"rolled,omitempty" doc:"Its items are rolled on a mandrel"`
-	Items   []Item  `json:"items" maxItems:"2000"`
+	Key     string   `json:"key" minLength:"1" maxLength:"24"`
+	Name    string   `json:"name" maxLength:"60"`
+	Kind    string   `json:"kind" enum:"skin,core,second skin,pre-form,co-cure,bond,over-wrap,wet layup,injection"`
+	Rosette float64  `json:"rosette,omitempty" doc:"Its 0° from the tool's, degrees" minimum:"-360" maximum:"360"`
+	Note    string   `json:"note,omitempty" maxLength:"600"`
+	Cavity  float64  `json:"cavity,omitempty" doc:"Injection: volume of the mould's cavity, m³" minimum:"0" maximum:"10"`
+	Resin   float64  `json:"resin,omitempty" doc:"Injection: resin that fills it, kg" minimum:"0" maximum:"10000"`
+	Rolled  *Rolled  `json:"rolled,omitempty" doc:"Its items are rolled on a mandrel"`
+	Surface *Surface `json:"surface,omitempty" doc:"Its plies are laid over a curved surface"`
+	Items   []Item   `json:"items" maxItems:"2000"`
 }
 
 // Kinds of item. Layers cover an area; the others are lumps at a place.
@@ -112,6 +113,7 @@ type Item struct {
 	JoinWidth  float64           `json:"joinWidth,omitempty" doc:"Of an overlap or a gap, m" minimum:"0" maximum:"1"`
 	Stagger    float64           `json:"stagger,omitempty" doc:"Step between seams of neighbours, m" minimum:"0" maximum:"10"`
 	Wrap       *Wrap             `json:"wrap,omitempty" doc:"Of a rolled stage"`
+	Laid       *Laid             `json:"laid,omitempty" doc:"Of a curved stage"`
 	Flat       *Flat             `json:"flat,omitempty" doc:"Its shape on the table, where it is not its outline"`
 	Splice     bool              `json:"splice,omitempty" doc:"May be spliced along the fibre"`
 	Chamfer    float64           `json:"chamfer,omitempty" doc:"Core: angle of its edge from the tool, degrees; 0: square" minimum:"0" maximum:"90"`

@@ -68,10 +68,13 @@ type Wrap struct {
 
 // Flat is an item's shape on the table, in pieces that are cut each for itself.
 type Flat struct {
-	By     string  `json:"by" doc:"What it was derived by" enum:"rolled"`
-	Says   string  `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
-	Hand   bool    `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
-	Pieces []Piece `json:"pieces" maxItems:"600"`
+	By       string   `json:"by" doc:"What it was derived by" enum:"rolled,draped"`
+	Says     string   `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
+	Hand     bool     `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
+	Pieces   []Piece  `json:"pieces" maxItems:"600"`
+	Warnings []string `json:"warnings,omitempty" doc:"What to look at, quantities as data" maxItems:"200"`
+	Peak     float64  `json:"peakDeg,omitempty" doc:"Draped: its largest shear, degrees"`
+	Off      float64  `json:"offDeg,omitempty" doc:"Draped: by how much its warp leaves its angle at most, degrees"`
 }
 
 // Piece is one piece of a flat, as it is seen from the bag side. Its fibre lies at an angle
@@ -79,6 +82,13 @@ type Flat struct {
 type Piece struct {
 	Points   []Corner `json:"points" maxItems:"5000"`
 	FibreDeg float64  `json:"fibreDeg" minimum:"-360" maximum:"360"`
+	Marks    []Mark   `json:"marks,omitempty" doc:"That are drawn on it" maxItems:"200"`
+}
+
+// Mark is a notch at the edge of a piece, or a mark within it.
+type Mark struct {
+	At   Corner `json:"at"`
+	Says string `json:"says" maxLength:"40"`
 }
 
 // Ring is the piece's outline.
@@ -155,10 +165,11 @@ func (t TapePlan) Taped(m Rolled) rolled.Tape {
 	return rolled.Tape{Width: t.Width, Pitch: t.Pitch, Layers: t.Layers, Tension: t.Tension, Beyond: m.Trim + m.TapeEnds}
 }
 
-// Derived is the document with the flats of its rolled stages as they follow from it. Those
+// Derived is the document with the flats of its rolled and its curved stages as they follow from
+// it. Those
 // changed by hand stay as they are, and so do all of a stage that cannot be rolled as it
 // stands: [Document.Check] says why.
-func (d Document) Derived(materials map[int64]Material) Document {
+func (d Document) Derived(materials map[int64]Material, lay Draper) Document {
 	labels := d.Labels()
 	d.Stages = slices.Clone(d.Stages)
 	for k, s := range d.Stages {
@@ -173,12 +184,15 @@ func (d Document) Derived(materials map[int64]Material) Document {
 				made[items[n].Key] = flatOf(m)
 			}
 		}
+		if s.Surface != nil && s.Rolled == nil && lay != nil {
+			made = d.draped(s, materials, lay)
+		}
 		for n, i := range s.Items {
 			if i.Flat == nil || !i.Flat.Hand {
 				d.Stages[k].Items[n].Flat = made[i.Key]
 			} else if m := made[i.Key]; m != nil {
 				kept := *i.Flat
-				kept.Says = m.Says
+				kept.Says, kept.Warnings = m.Says, m.Warnings
 				d.Stages[k].Items[n].Flat = &kept
 			}
 		}
@@ -227,6 +241,7 @@ func (d Document) checkRolled(materials map[int64]Material, add func(key, field,
 				i.checkFlat(labels[i.Key], add)
 			}
 		}
+		s.checkSurface(add)
 		if s.Rolled == nil {
 			continue
 		}

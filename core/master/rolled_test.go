@@ -28,7 +28,7 @@ func rolledTube() Document {
 func TestARolledStageIsDerived(t *testing.T) {
 	d := rolledTube()
 	require.Empty(t, d.Check(materials))
-	d = d.Derived(materials)
+	d = d.Derived(materials, nil)
 	a, b, c, local := d.Stages[0].Items[0].Flat, d.Stages[0].Items[1].Flat, d.Stages[0].Items[2].Flat, d.Stages[0].Items[3].Flat
 	const thick = 0.15e-3
 	box := a.Pieces[0].Ring().Bounds()
@@ -48,7 +48,7 @@ func TestARolledStageIsDerived(t *testing.T) {
 	hand.Hand, hand.Pieces = true, []Piece{{Points: []Corner{{X: 0}, {X: 0.6}, {X: 0.6, Y: 0.2}}, FibreDeg: 3}}
 	d.Stages[0].Items[0].Flat = &hand
 	d.Stages[0].Rolled.Width = 0.05
-	again := d.Derived(materials)
+	again := d.Derived(materials, nil)
 	assert.Equal(t, hand.Pieces, again.Stages[0].Items[0].Flat.Pieces)
 	assert.Greater(t, again.Stages[0].Items[1].Flat.Area(), b.Area())
 	assert.True(t, again.Bare().Stages[0].Items[0].Flat.Hand)
@@ -56,7 +56,7 @@ func TestARolledStageIsDerived(t *testing.T) {
 
 // In plan a roll is unrolled: every turn is a layer, and what it weighs is what is cut.
 func TestARolledStageIsWorkedOut(t *testing.T) {
-	d := rolledTube().Derived(materials)
+	d := rolledTube().Derived(materials, nil)
 	w, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
 	require.NoError(t, err)
 	require.Len(t, w.Zones, 2, "with the local sheet and without")
@@ -81,7 +81,7 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 		change(&d.Stages[0])
 		faults := d.Check(materials)
 		require.NotEmpty(t, faults)
-		assert.NotPanics(t, func() { d.Derived(materials) })
+		assert.NotPanics(t, func() { d.Derived(materials, nil) })
 		return Fault{faults[0].Key, faults[0].Field, unit.Said(faults[0].Says)}
 	}
 	assert.Equal(t, Fault{"t", "rolled", "Tube: the taper crosses zero before 620 mm from the first end, where a sheet " +
@@ -108,19 +108,19 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 
 // Two who change different sheets of one roll do not meet in what follows from both.
 func TestFlatsAreNobodysChange(t *testing.T) {
-	base := rolledTube().Derived(materials)
+	base := rolledTube().Derived(materials, nil)
 	mine, theirs := rolledTube(), rolledTube()
 	mine.Stages[0].Items[0].AngleDeg = 5
 	theirs.Stages[0].Items[1].AngleDeg = 30
-	merged, conflicts := Merge(base, theirs.Derived(materials), mine.Derived(materials))
+	merged, conflicts := Merge(base, theirs.Derived(materials, nil), mine.Derived(materials, nil))
 	require.Empty(t, conflicts)
 	assert.Equal(t, 5.0, merged.Stages[0].Items[0].AngleDeg)
 	assert.Equal(t, 30.0, merged.Stages[0].Items[1].AngleDeg)
 	// A change of the mandrel is told by its fields, and of every flat that follows.
 	wide := rolledTube()
 	wide.Stages[0].Rolled.Width = 0.05
-	assert.Equal(t, []StageChange{{"Tube", []string{"rolled.width"}}}, StageDifference(base, wide.Derived(materials)))
-	lines := Difference(base, wide.Derived(materials))
+	assert.Equal(t, []StageChange{{"Tube", []string{"rolled.width"}}}, StageDifference(base, wide.Derived(materials, nil)))
+	lines := Difference(base, wide.Derived(materials, nil))
 	assert.Equal(t, []string{"flat"}, lines[0].Fields)
 	other := wide
 	other.Stages = append(other.Stages, Stage{Key: "n", Name: "New", Kind: "skin"})

@@ -19,7 +19,9 @@ type Material struct {
 	Widths     []float64 // in which it is sold, m; none: not said
 	Tolerance  float64   // of its thickness, a share
 	Sleeve     rolled.Sleeve
-	Resin      int64 // which; 0: none
+	Lock       float64 // shear at which it locks, radians; 0: not said
+	Round      float64 // tightest hollow that it goes into, m; 0: not said
+	Resin      int64   // which; 0: none
 }
 
 // Layer is an item that covers an area, as it lies on the tool.
@@ -76,7 +78,12 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 				// Core, film and peel ply carry next to nothing in their plane.
 				lamina.E1, lamina.E2, lamina.G12, lamina.Nu12 = 0, 0, 0, 0
 			}
+			share := 0.0
+			if i.Flat != nil && len(i.Flat.Pieces) > 0 {
+				share = i.Flat.Area() / ring.Area() // a surface that slopes is larger than its plan
+			}
 			out = append(out, Layer{Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle, Placed: laminate.Placed{
+				Share: share,
 				Ply: laminate.Ply{
 					Name:     labels[i.Key],
 					Material: m.Name,

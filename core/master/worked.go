@@ -30,6 +30,7 @@ type Case struct {
 	// Outlines says what the outlines of layers are; nil: as [laminate.NewOutlines] does. It may
 	// give a plan that was worked out before.
 	Outlines func([]laminate.Placed) *laminate.Outlines
+	Lay      Draper // lays the plies of curved stages; nil: they have no flats
 }
 
 // Worked is what a case is.
@@ -66,7 +67,7 @@ func (c Case) Shown() (Case, error) {
 		return c, nil
 	}
 	one, err := c.Doc.Of(c.Doc.Variants[0])
-	c.Doc = one.Derived(c.Materials)
+	c.Doc = one.Derived(c.Materials, c.Lay)
 	return c, err
 }
 
@@ -109,6 +110,7 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 	var inPlan []laminate.Finding
 	all.run(func() {
 		inPlan = append(c.Doc.Inspect(layers, plan, c.Rules), c.Doc.Widths(layers, c.Materials)...)
+		inPlan = append(inPlan, c.Doc.warnings()...)
 	})
 	zones, err := plan.Zones(placed)
 	if err != nil {
@@ -267,4 +269,21 @@ func Said(names []string) string {
 	}
 	flush()
 	return said
+}
+
+// warnings are what the flats of plies say of themselves.
+func (d Document) warnings() []laminate.Finding {
+	var out []laminate.Finding
+	labels := d.Labels()
+	for _, i := range d.Items() {
+		if i.Flat == nil {
+			continue
+		}
+		for _, says := range i.Flat.Warnings {
+			out = append(out, laminate.Finding{
+				Rule: "flat", Plies: []string{labels[i.Key]}, Says: fmt.Sprintf("ply %s: %s", labels[i.Key], says),
+			})
+		}
+	}
+	return out
 }

@@ -124,7 +124,7 @@ func (s *Room) asked(db *gorm.DB, partCode, letter string, doc *master.Document)
 	}
 	m, err := s.Master(db, r)
 	if err == nil && doc != nil {
-		m.Doc = m.Doc.Derived(m.Materials)
+		m.Doc = m.Doc.Derived(m.Materials, m.Lay)
 	}
 	return m, r, err
 }

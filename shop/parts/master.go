@@ -60,7 +60,7 @@ func ofProcess(p Process) MasterOf {
 
 // equip loads the materials of a document and the shop's rules.
 func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
-	m.Outlines = s.outlines.of
+	m.Outlines, m.Lay = s.outlines.of, s.drapes.lay
 	ids := []int64{}
 	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {
@@ -98,6 +98,8 @@ func asMaster(m stock.Material) master.Material {
 		Films:      m.Films,
 		BulkFactor: max(1, m.Sheet.BulkFactor),
 		Tolerance:  m.Sheet.ThicknessTolerance,
+		Lock:       unit.Rad(m.Sheet.LockDeg),
+		Round:      m.Sheet.HollowRadius,
 		Sleeve: rolled.Sleeve{
 			Diameter: m.Sheet.SleeveDiameter, Angle: unit.Rad(m.Sheet.SleeveAngle),
 			Least: unit.Rad(m.Sheet.SleeveLeast), Most: unit.Rad(m.Sheet.SleeveMost),
@@ -195,7 +197,7 @@ func (s *Room) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error 
 		if err := s.equip(tx.DB, &m); err != nil {
 			return err
 		}
-		derived := m.Doc.Derived(m.Materials)
+		derived := m.Doc.Derived(m.Materials, m.Lay)
 		r.Doc = &derived
 	}
 	if err := tx.Save(r).Error; err != nil {

@@ -24,6 +24,7 @@ import (
 type Room struct {
 	*stock.Room
 	outlines outlines
+	drapes   drapes
 	routed   sync.Map // *Routed by the revision's id, nil where it has no route
 }
 

@@ -44,15 +44,8 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		if err != nil {
 			return RolledReply{}, err
 		}
-		out := RolledReply{Keys: []string{}, Faults: []master.Fault{}, Bending: []float64{}, Torsion: []float64{}}
-		for _, f := range m.Doc.Check(m.Materials) {
-			at := slices.IndexFunc(m.Doc.Stages, func(s master.Stage) bool {
-				inIt := func(i master.Item) bool { return i.Key == f.Key }
-				return s.Key == q.Stage && (s.Key == f.Key || slices.ContainsFunc(s.Items, inIt))
-			})
-			if at >= 0 || f.Field == "parameters" || f.Field == "variants" {
-				out.Faults = append(out.Faults, f)
-			}
+		out := RolledReply{
+			Keys: []string{}, Faults: faultsOf(m, q.Stage), Bending: []float64{}, Torsion: []float64{},
 		}
 		if len(out.Faults) > 0 {
 			return out, nil

@@ -67,6 +67,7 @@ type MaterialSheet struct {
 	SleeveLeast        float64           `json:"sleeveLeastDeg,omitempty" doc:"Sleeve: its yarns gape below" minimum:"0" maximum:"89"`
 	SleeveMost         float64           `json:"sleeveMostDeg,omitempty" doc:"Sleeve: it jams beyond" minimum:"0" maximum:"89"`
 	LockDeg            float64           `json:"lockDeg,omitempty" doc:"Woven: shear at which it locks, degrees" minimum:"0" maximum:"89"`
+	HollowRadius       float64           `json:"hollowRadius,omitempty" doc:"Tightest hollow that it goes into without bridging, m" minimum:"0" maximum:"10"`
 	SteerRadius        float64           `json:"steerRadius,omitempty" doc:"Unidirectional: tightest radius that a strip is steered round, m" minimum:"0" maximum:"100"`
 	StorageMax         float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
 	ShelfLife          float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`

@@ -526,3 +526,31 @@ func (m *Mesh) Locate(p Vec) (Vec, int32) {
 	}
 	return in, at
 }
+
+// Offset is the surface a depth off towards the bag, as it is once plies lie on it: every point
+// along the mean of the normals round it, by their areas.
+func (m *Mesh) Offset(depth float64) *Mesh {
+	if depth == 0 {
+		return m
+	}
+	o := *m
+	o.Points = make([]Vec, len(m.Points))
+	for p := range m.Points {
+		n := Vec{}
+		for _, t := range m.around[m.from[p]:m.from[p+1]] {
+			n = n.Add(m.cross(int(t)))
+		}
+		n = n.Unit()
+		// So far that the faces round it move by the depth: over an edge the point moves more.
+		least := 1.0
+		for _, t := range m.around[m.from[p]:m.from[p+1]] {
+			least = min(least, max(0.5, n.Dot(m.normals[t])))
+		}
+		o.Points[p] = m.Points[p].Add(n.Times(depth / least))
+	}
+	o.normals = make([]Vec, len(m.normals))
+	for t := range o.Triangles {
+		o.normals[t] = o.cross(t).Unit()
+	}
+	return &o
+}

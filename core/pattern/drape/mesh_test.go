@@ -158,3 +158,12 @@ func TestSurfacesThatCannotBe(t *testing.T) {
 		require.ErrorContains(t, err, c.says)
 	}
 }
+
+// A cap offset by a depth is a larger cap; a hollow, a smaller one.
+func TestAnOffsetSurface(t *testing.T) {
+	m := usual(t, SphereCap, 20_000)
+	for _, d := range []float64{0.01, -0.01} {
+		assert.InEpsilon(t, m.Area()*math.Pow((0.4+d)/0.4, 2), m.Offset(d).Area(), 1e-3)
+	}
+	assert.Same(t, m, m.Offset(0))
+}

@@ -1387,6 +1387,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/draped": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lay a ply of a curved stage over its surface; stores nothing */
+        post: operations["draped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/drawing": {
         parameters: {
             query?: never;
@@ -2379,6 +2396,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/surfaces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Kinds of surfaces that plies can be laid over */
+        get: operations["surfaces"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/tablets": {
         parameters: {
             query?: never;
@@ -3276,6 +3310,126 @@ export interface components {
              */
             version: number;
         };
+        DrapeNode: {
+            at: number[];
+            /**
+             * Format: int64
+             * @description Warp cells from the start
+             */
+            i: number;
+            /**
+             * Format: int64
+             * @description Weft cells from the start
+             */
+            j: number;
+            /**
+             * Format: double
+             * @description Degrees
+             */
+            shear: number;
+            /**
+             * Format: double
+             * @description From the surface's 0°, degrees
+             */
+            warp: number;
+            /** Format: double */
+            weft: number;
+        };
+        DrapeNotch: {
+            /** @description In the flat */
+            at: number[];
+            /** @description On the surface */
+            on: number[];
+            /** @enum {string} */
+            says: "warp" | "weft";
+        };
+        DrapeRegion: {
+            /**
+             * Format: double
+             * @description m²
+             */
+            area: number;
+            /** @description The worst of it */
+            at: number[];
+            /** Format: double */
+            worst: number;
+        };
+        Draped: {
+            /**
+             * Format: double
+             * @description Of the flat, m²
+             */
+            area: number;
+            /** @description On the surface, in turn */
+            boundary: number[][];
+            /** @description Where a hollow is tighter than it goes into, in m */
+            bridges: components["schemas"]["DrapeRegion"][];
+            /** Format: double */
+            cell: number;
+            /** @description Warp along x, the start at the origin */
+            flat: number[][];
+            /** @description Where it is sheared beyond what it takes, in degrees */
+            locks: components["schemas"]["DrapeRegion"][];
+            /**
+             * Format: double
+             * @description Of shear without its sign, over the area
+             */
+            meanDeg: number;
+            /** @description Within the ply, row after row of weft */
+            nodes: components["schemas"]["DrapeNode"][];
+            /** @description Where the threads through the start meet the edge */
+            notches: components["schemas"]["DrapeNotch"][];
+            /**
+             * Format: double
+             * @description By how much the warp leaves its angle at most
+             */
+            offDeg: number;
+            peakAt: number[];
+            /**
+             * Format: double
+             * @description Largest shear, either way
+             */
+            peakDeg: number;
+            /** @description What a planner should know of it */
+            says: string[];
+            /** @description On the surface */
+            start: number[];
+            /**
+             * Format: double
+             * @description Of what it covers, m²
+             */
+            surface: number;
+            /**
+             * Format: double
+             * @description At the start, from the surface's 0°
+             */
+            warpDeg: number;
+        };
+        DrapedQuestion: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description Key; missing: the first */
+            ply?: string;
+            /** @description Key */
+            stage: string;
+        };
+        DrapedReply: {
+            draped?: components["schemas"]["Draped"];
+            /** @description Of the surface */
+            edge: number[][];
+            /** @description Of this stage; while there are any, nothing is laid */
+            faults: components["schemas"]["Fault"][];
+            /**
+             * Format: double
+             * @description Shear beyond which its material locks, degrees; 0: not said
+             */
+            lockDeg: number;
+            /** @description Key; empty: the stage has none */
+            ply: string;
+            /** @description Why it cannot be laid */
+            says?: string;
+        };
         Drawing: {
             /** @description In lay order, on the tool */
             layers: components["schemas"]["LayerView"][];
@@ -3564,12 +3718,24 @@ export interface components {
              * @description What it was derived by
              * @enum {string}
              */
-            by: "rolled";
+            by: "rolled" | "draped";
             /** @description Changed by hand: it stays as it is when what it was derived from changes */
             hand?: boolean;
+            /**
+             * Format: double
+             * @description Draped: by how much its warp leaves its angle at most, degrees
+             */
+            offDeg?: number;
+            /**
+             * Format: double
+             * @description Draped: its largest shear, degrees
+             */
+            peakDeg?: number;
             pieces: components["schemas"]["Piece"][];
             /** @description How it is put on, its quantities as data */
             says?: string;
+            /** @description What to look at, quantities as data */
+            warnings?: string[];
         };
         Flaw: {
             /** Format: double */
@@ -3820,6 +3986,8 @@ export interface components {
             key: string;
             /** @enum {string} */
             kind: "ply" | "film adhesive" | "core" | "peel ply" | "insert" | "potting" | "fillet";
+            /** @description Of a curved stage */
+            laid?: components["schemas"]["Laid"];
             /**
              * Format: double
              * @description Lump: kg each
@@ -4015,6 +4183,20 @@ export interface components {
         LabelView: {
             key: string;
             label: string;
+        };
+        Laid: {
+            /**
+             * Format: double
+             * @description Side of a cell of its net, m; 0: a hundredth of the surface
+             */
+            cell?: number;
+            /**
+             * Format: double
+             * @description Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply
+             */
+            x?: number;
+            /** Format: double */
+            y?: number;
         };
         LaidPly: {
             /** Format: double */
@@ -4389,6 +4571,10 @@ export interface components {
             /** Format: double */
             poisson: number;
         };
+        Mark: {
+            at: components["schemas"]["Corner"];
+            says: string;
+        };
         MarkView: {
             /** Format: date-time */
             at: string;
@@ -4614,6 +4800,11 @@ export interface components {
              * @description Core: shear stiffness across, Pa
              */
             g23?: number;
+            /**
+             * Format: double
+             * @description Tightest hollow that it goes into without bridging, m
+             */
+            hollowRadius?: number;
             /**
              * Format: double
              * @description Woven: shear at which it locks, degrees
@@ -5323,6 +5514,8 @@ export interface components {
         Piece: {
             /** Format: double */
             fibreDeg: number;
+            /** @description That are drawn on it */
+            marks?: components["schemas"]["Mark"][];
             points: components["schemas"]["Corner"][];
         };
         PieceView: {
@@ -7056,6 +7249,8 @@ export interface components {
              * @description Its 0° from the tool's, degrees
              */
             rosette?: number;
+            /** @description Its plies are laid over a curved surface */
+            surface?: components["schemas"]["Surface"];
         };
         StageChange: {
             /** @description That differ; none: it is new or gone */
@@ -7125,6 +7320,22 @@ export interface components {
             /** @description Its id, once stored */
             roll?: string;
             says: string;
+        };
+        Surface: {
+            /** @description By name: m; angles in degrees */
+            dims: {
+                [key: string]: number;
+            };
+            /** @enum {string} */
+            kind: "cylinder" | "cone" | "sphere cap" | "paraboloid" | "torus segment" | "saddle" | "ramped box corner";
+            /** @description The bag lies on the other side than it would */
+            turned?: boolean;
+        };
+        SurfaceKind: {
+            called: string;
+            dims: components["schemas"]["ShapeDim"][];
+            /** @enum {string} */
+            kind: "cylinder" | "cone" | "sphere cap" | "paraboloid" | "torus segment" | "saddle" | "ramped box corner";
         };
         System: {
             /** @enum {string} */
@@ -12507,6 +12718,78 @@ export interface operations {
             };
         };
     };
+    draped: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrapedQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrapedReply"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     drawing: {
         parameters: {
             query?: never;
@@ -16008,6 +16291,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    surfaces: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceKind"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,97 @@
+package parts
+
+import (
+	"context"
+	"slices"
+
+	"gorm.io/gorm"
+
+	"juxta/core/master"
+	"juxta/core/pattern/drape"
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// DrapedQuestion asks how a ply of a curved stage lies.
+type DrapedQuestion struct {
+	Document *master.Document `json:"document,omitempty" doc:"As it stands on the page; missing: as kept"`
+	Letter   string           `json:"letter,omitempty"`
+	Stage    string           `json:"stage" doc:"Key" minLength:"1" maxLength:"24"`
+	Ply      string           `json:"ply,omitempty" doc:"Key; missing: the first"`
+}
+
+// DrapedReply is how it lies, or why it cannot.
+type DrapedReply struct {
+	Ply    string         `json:"ply" doc:"Key; empty: the stage has none"`
+	Faults []master.Fault `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
+	Says   string         `json:"says,omitempty" doc:"Why it cannot be laid"`
+	Draped *wire.Draped   `json:"draped,omitempty"`
+	Edge   []wire.Spot    `json:"edge" doc:"Of the surface"`
+	Lock   float64        `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
+}
+
+// Draped lays a ply of a curved stage, kept or as it stands on a page. It stores nothing.
+func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (DrapedReply, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (DrapedReply, error) {
+		m, _, err := s.asked(db, partCode, q.Letter, q.Document)
+		if err != nil {
+			return DrapedReply{}, err
+		}
+		out := DrapedReply{Faults: faultsOf(m, q.Stage), Edge: []wire.Spot{}}
+		if len(out.Faults) > 0 {
+			return out, nil
+		}
+		c, err := m.Shown()
+		if err != nil {
+			return out, undrawn(err)
+		}
+		k := slices.IndexFunc(c.Doc.Stages, func(s master.Stage) bool { return s.Key == q.Stage })
+		if k < 0 || c.Doc.Stages[k].Surface == nil {
+			return out, book.NotHere.At("stage", "there is no stage %q on a curved surface", q.Stage)
+		}
+		stage := c.Doc.Stages[k]
+		mesh, err := s.drapes.surface(*stage.Surface)
+		if err != nil {
+			out.Says = err.Error()
+			return out, nil
+		}
+		for _, p := range mesh.Edge() {
+			out.Edge = append(out.Edge, wire.FromSpot(p))
+		}
+		at := slices.IndexFunc(stage.Items, func(i master.Item) bool {
+			return i.Kind == master.Ply && (q.Ply == "" || i.Key == q.Ply)
+		})
+		if at < 0 {
+			return out, nil
+		}
+		out.Ply = stage.Items[at].Key
+		of, err := c.Doc.DrapeOf(stage, out.Ply, c.Materials)
+		if err != nil {
+			return out, undrawn(err)
+		}
+		out.Lock = wire.Rounded(of.Lock)
+		d, err := s.drapes.lay(of)
+		if err != nil {
+			out.Says = err.Error()
+			return out, nil
+		}
+		v := wire.FromDraped(d, drape.Start{Warp: of.Warp}, of.Options(mesh), true)
+		out.Draped = &v
+		return out, nil
+	})
+}
+
+// faultsOf are the faults of a stage, and of what its variants follow from.
+func faultsOf(m MasterOf, stage string) []master.Fault {
+	out := []master.Fault{}
+	for _, f := range m.Doc.Check(m.Materials) {
+		inIt := slices.ContainsFunc(m.Doc.Stages, func(s master.Stage) bool {
+			of := func(i master.Item) bool { return i.Key == f.Key }
+			return s.Key == stage && (s.Key == f.Key || slices.ContainsFunc(s.Items, of))
+		})
+		if inIt || f.Field == "parameters" || f.Field == "variants" {
+			out = append(out, f)
+		}
+	}
+	return out
+}

@@ -1,0 +1,87 @@
+package parts
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/json"
+	"sync"
+
+	"juxta/core/master"
+	"juxta/core/pattern/drape"
+)
+
+// drapes keeps how plies lie on their surfaces, and the surfaces: a master is asked about at
+// every key of whoever writes it, and most of its plies lie as they lay.
+type drapes struct {
+	mu       sync.Mutex
+	surfaces map[[sha256.Size]byte]*drape.Mesh
+	laid     map[[sha256.Size]byte]laid
+}
+
+type laid struct {
+	d   *drape.Draped
+	err error
+}
+
+const (
+	surfacesMost = 8
+	drapesMost   = 200
+)
+
+// lay lays a ply, or tells how it lay before.
+func (k *drapes) lay(of master.DrapeOf) (*drape.Draped, error) {
+	key, err := hashed(of)
+	if err != nil {
+		return nil, err
+	}
+	k.mu.Lock()
+	before, known := k.laid[key]
+	k.mu.Unlock()
+	if known {
+		return before.d, before.err
+	}
+	m, err := k.surface(of.Surface)
+	if err != nil {
+		return nil, err
+	}
+	d, err := of.Lay(context.Background(), m)
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.laid == nil || len(k.laid) >= drapesMost {
+		k.laid = map[[sha256.Size]byte]laid{}
+	}
+	k.laid[key] = laid{d, err}
+	return d, err
+}
+
+// surface is a surface as a mesh.
+func (k *drapes) surface(s master.Surface) (*drape.Mesh, error) {
+	key, err := hashed(s)
+	if err != nil {
+		return nil, err
+	}
+	k.mu.Lock()
+	m, known := k.surfaces[key]
+	k.mu.Unlock()
+	if known {
+		return m, nil
+	}
+	if m, err = s.Built(); err != nil {
+		return nil, err
+	}
+	k.mu.Lock()
+	defer k.mu.Unlock()
+	if k.surfaces == nil || len(k.surfaces) >= surfacesMost {
+		k.surfaces = map[[sha256.Size]byte]*drape.Mesh{}
+	}
+	k.surfaces[key] = m
+	return m, nil
+}
+
+func hashed(v any) (key [sha256.Size]byte, err error) {
+	raw, err := json.Marshal(v)
+	if err != nil {
+		return key, err
+	}
+	return sha256.Sum256(raw), nil
+}
