@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -87,4 +88,54 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	// What lies flat says so.
 	p.set("Stage", "Fittings")
 	p.see("Its plies lie flat")
+}
+
+// A planner looks at how a petal lies on its tool, walks the threads by keyboard, lays it on first
+// somewhere else, and is told what cannot be.
+func TestAPlannerDrapesAPetal(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	v := h.named(t, "SP-25")
+	ply := func() master.Item { return h.named(t, "SP-25").Document.Stages[0].Items[0] }
+	p.visit("/parts/" + v.Part.Code + "?view=patterns")
+	p.signIn("Marek Orde", password)
+	p.see("Covers on the tool")
+	p.see("Point at a place")
+	p.axe("a draped ply")
+	before := ply().Flat.Pieces[0].Points
+	p.click("From above")
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("svg[role=application]").focus()`))
+	for range 12 {
+		p.press(kb.ArrowRight)
+	}
+	p.press(kb.ArrowUp)
+	p.see("Here: sheared by")
+	p.click("Lay it on first here")
+	require.Eventually(t, func() bool {
+		i := ply()
+		return i.Laid != nil && i.Laid.X != nil && *i.Laid.X > 0.02 && len(i.Flat.Pieces) == 1 &&
+			!assert.ObjectsAreEqual(before, i.Flat.Pieces[0].Points)
+	}, patience, 30*time.Millisecond)
+	p.see("Kept")
+	// Off the surface: told, and the ply has no flat to be cut by.
+	p.fill("Laid on first at x, mm", "3000")
+	p.see("the start lies off the surface: choose a place on it")
+	p.see("cannot be laid")
+	p.fill("Laid on first at x, mm", "0")
+	p.fill("y, mm", "350")
+	p.notSee("cannot be laid")
+	// Another surface, one that cannot be, and what is too small for the ply.
+	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelectorAll("details").forEach((d) => (d.open = true))`))
+	p.fill("Focal length, mm", "letters")
+	p.see("is not a number")
+	p.fill("Focal length, mm", "350")
+	p.fill("Inner radius, mm", "700")
+	p.see("a paraboloid's inner radius lies below its outer one")
+	p.see("Not kept: put the faults right first")
+	p.fill("Inner radius, mm", "200")
+	p.see("the ply reaches over the edge of the surface at")
+	p.click("Show ply 4")
+	p.see("ply 4, Sable twill 200")
+	p.see("Flat, 0.012 m²")
 }

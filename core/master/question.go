@@ -67,7 +67,7 @@ func (c Case) Stresses(stack []laminate.Ply, load Load) (all []laminate.PlyStres
 }
 
 // Releasable is the first thing that keeps parts from being built from a master
-// without faults, or nil: plies of different resins, or none at all.
+// without faults, or nil: plies of different resins, one that has no flat, or no plies at all.
 func (c Case) Releasable() *Fault {
 	if c.Doc.Family() {
 		return nil
@@ -79,6 +79,8 @@ func (c Case) Releasable() *Fault {
 		}
 		m := c.Materials[i.MaterialID]
 		switch {
+		case i.Flat != nil && len(i.Flat.Pieces) == 0:
+			return &Fault{i.Key, "flat", "ply " + labels[i.Key] + " has no flat that could be cut: " + i.Flat.Warnings[0]}
 		case m.Resin == 0:
 			return &Fault{
 				i.Key,

@@ -5,6 +5,7 @@ import { Button, Heading, Row, SelectField } from "../../ui/parts";
 import { Page } from "../../ui/parts";
 import type { Master, Stage } from "./edits";
 import type { Revision } from "./useMaster";
+import { DrapedPage } from "./DrapedPage";
 import { RolledPage } from "./RolledPage";
 
 export function Patterns({
@@ -21,7 +22,7 @@ export function Patterns({
 }) {
   const [picked, pick] = useState<string>();
   const stages = doc.stages;
-  const stage = stages.find((s) => s.key === picked) ?? stages.find((s) => s.rolled) ?? stages[0];
+  const stage = stages.find((s) => s.key === picked) ?? stages.find((s) => s.rolled ?? s.surface) ?? stages[0];
   if (!stage)
     return (
       <Page>
@@ -35,7 +36,7 @@ export function Patterns({
       {stages.map((s, k) => (
         <option key={s.key} value={s.key}>
           {s.name || `stage ${k + 1}`}
-          {s.rolled ? ", rolled" : ""}
+          {s.rolled ? ", rolled" : s.surface ? ", curved" : ""}
         </option>
       ))}
     </SelectField>
@@ -49,6 +50,19 @@ export function Patterns({
         doc={doc}
         stage={stage}
         mandrel={stage.rolled}
+        choice={choice}
+        {...(change ? { change, set } : {})}
+      />
+    );
+  if (stage.surface)
+    return (
+      <DrapedPage
+        key={stage.key}
+        v={v}
+        code={code}
+        doc={doc}
+        stage={stage}
+        surface={stage.surface}
         choice={choice}
         {...(change ? { change, set } : {})}
       />
@@ -72,6 +86,9 @@ export function Patterns({
             onPress={() => set({ rolled: { section: "round", width: 0.04, length: 0.6, stepDeg: 90 } })}
           >
             Roll it on a mandrel
+          </Button>
+          <Button onPress={() => set({ surface: { kind: "sphere cap", dims: { radius: 0.4, angle: 50 } } })}>
+            Lay it over a curved surface
           </Button>
         </Row>
       )}

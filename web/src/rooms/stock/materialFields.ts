@@ -38,7 +38,12 @@ export const ply: Field[] = [
 /** How it goes over a shape. */
 export const drape: Field[] = [
   { label: "Woven: locks at a shear of, °", scale: 1, get: (i) => i.sheet.lockDeg, set: sheet("lockDeg") },
-  { label: "Goes into hollows of at least, mm", scale: 1e3, get: (i) => i.sheet.hollowRadius, set: sheet("hollowRadius") },
+  {
+    label: "Goes into hollows of at least, mm",
+    scale: 1e3,
+    get: (i) => i.sheet.hollowRadius,
+    set: sheet("hollowRadius"),
+  },
   {
     label: "Unidirectional: steered round at least, mm",
     scale: 1e3,

@@ -1,0 +1,112 @@
+package master
+
+import (
+	"context"
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/pattern/drape"
+	"juxta/core/unit"
+)
+
+// laying lays a ply on its surface, without keeping anything.
+func laying(of DrapeOf) (*drape.Draped, error) {
+	m, err := of.Surface.Built()
+	if err != nil {
+		return nil, err
+	}
+	return of.Lay(context.Background(), m)
+}
+
+// curved is a cap of a sphere with two plies, round in plan.
+func curved() Document {
+	return Document{Format: Format,
+		Outlines: []Outline{{Name: "round", Kind: "circle", Dims: map[string]float64{"diameter": 0.4}}},
+		Stages: []Stage{{
+			Key: "s", Name: "Shell", Kind: "skin",
+			Surface: &Surface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.4, "angle": 50}},
+			Items: []Item{
+				{Key: "a", Kind: Ply, MaterialID: 1, Outline: "round", AngleDeg: 45},
+				{Key: "b", Kind: Ply, MaterialID: 1, Outline: "round"},
+			},
+		}}}
+}
+
+func TestACurvedStageIsDerived(t *testing.T) {
+	d := curved()
+	require.Empty(t, d.Check(materials))
+	d = d.Derived(materials, laying)
+	a, b := d.Stages[0].Items[0].Flat, d.Stages[0].Items[1].Flat
+	require.Len(t, a.Pieces, 1)
+	// A cap of a sphere over a circle of 200 mm: 2πR(R − √(R² − 0.2²)); the flat is a little larger.
+	cap := 2 * math.Pi * 0.4 * (0.4 - math.Sqrt(0.12))
+	assert.Greater(t, a.Area(), cap)
+	assert.InEpsilon(t, cap, a.Area(), 0.01)
+	assert.InDelta(t, a.Area(), b.Area(), 1e-4, "whatever its direction; the second lies 0.15 mm farther out")
+	assert.Zero(t, a.Pieces[0].FibreDeg)
+	assert.Len(t, a.Pieces[0].Marks, 5, "the start, and a notch at either end of its threads")
+	assert.Contains(t, unit.Said(a.Says), "laid on first at x 0 mm, y 0 mm, warp along its notches")
+	assert.Greater(t, a.Peak, 5.0)
+	// What is cut weighs what lies on the surface, not what its plan holds.
+	w, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	require.NoError(t, err)
+	assert.InEpsilon(t, 2*cap*0.23, w.Weighed.Laid, 0.01)
+	assert.Empty(t, w.Findings)
+	// A material that locks early says so of each ply.
+	locks := map[int64]Material{1: materials[1]}
+	m := locks[1]
+	m.Lock, m.Resin = unit.Rad(5), 1
+	locks[1] = m
+	d = curved().Derived(locks, laying)
+	w, err = Case{Doc: d, Materials: locks}.Work(WhatIf{})
+	require.NoError(t, err)
+	require.NotEmpty(t, w.Findings)
+	assert.Equal(t, "flat", w.Findings[0].Rule)
+	assert.Contains(t, unit.Said(w.Findings[0].Says), "ply 1: it locks at")
+	assert.Nil(t, Case{Doc: d, Materials: locks}.Releasable())
+	// One that reaches over the edge has no flat, says why, and keeps the master from its release.
+	wide := curved()
+	wide.Outlines[0].Dims["diameter"] = 0.9
+	wide = wide.Derived(locks, laying)
+	require.Empty(t, wide.Stages[0].Items[0].Flat.Pieces)
+	fault := Case{Doc: wide, Materials: locks}.Releasable()
+	require.NotNil(t, fault)
+	assert.Contains(
+		t,
+		unit.Said(fault.Says),
+		"has no flat that could be cut: the ply reaches over the edge of the surface",
+	)
+}
+
+func TestACurvedStageThatCannotBe(t *testing.T) {
+	says := func(change func(s *Stage)) Fault {
+		d := curved()
+		change(&d.Stages[0])
+		faults := d.Check(materials)
+		require.NotEmpty(t, faults)
+		return faults[0]
+	}
+	assert.Equal(t, Fault{"s", "surface", `Shell: "egg" is no surface that is known here`},
+		says(func(s *Stage) { s.Surface.Kind = "egg" }))
+	assert.Contains(t, says(func(s *Stage) { s.Surface.Dims["radius"] = math.NaN() }).Says, "must be above zero")
+	assert.Contains(
+		t,
+		says(func(s *Stage) { s.Rolled = &Rolled{Section: "round", Width: 0.1, Length: 1} }).Says,
+		"not both",
+	)
+	at := 0.1
+	assert.Contains(
+		t,
+		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &Laid{X: &at} }).Says,
+		"only a stage on a curved surface",
+	)
+	// A start off the surface is told when it is laid.
+	d := curved()
+	far := 3.0
+	d.Stages[0].Items[0].Laid = &Laid{X: &far, Y: &at}
+	d = d.Derived(materials, laying)
+	assert.Equal(t, []string{"the start lies off the surface: choose a place on it"}, d.Stages[0].Items[0].Flat.Warnings)
+}
