@@ -246,11 +246,9 @@ func (n *Net) pin(left, below, before int) (place, bool, bool) {
 	x := middle.Add(u.Times(r))
 	t := n.t[left]
 	angle := 0.0
-	var at place
-	inside := false
 	for range 30 {
-		at, inside = m.find(t, x)
-		t = at.t
+		foot, _ := m.find(t, x)
+		t = foot.t
 		// The circle against the plane of that triangle: normal·(middle + r(cos u + sin v) − p) = 0.
 		nrm := m.normals[t]
 		p := m.Points[m.Triangles[t][0]]
@@ -276,7 +274,8 @@ func (n *Net) pin(left, below, before int) (place, bool, bool) {
 			break
 		}
 	}
-	if at, inside = m.find(t, x); at.at.Distance(x) > n.Cell*0.2 && inside {
+	at, inside := m.find(t, x)
+	if at.at.Distance(x) > n.Cell*0.2 && inside {
 		return place{}, false, false // it found no place: the surface breaks off here
 	}
 	return place{at.t, x}, inside, true
