@@ -17,6 +17,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/format/dxf"
@@ -31,7 +32,8 @@ import (
 type drawingBody struct {
 	Name    string `json:"name" maxLength:"200" doc:"Of the file: its ending says what it is"`
 	Content string `json:"content" maxLength:"20000000"`
-	Unit    string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a DXF that does not say its own"`
+	Unit    string `json:"unit,omitempty" enum:"mm,inch" doc:"Of a drawing that does not say its own"`
+	Binary  bool   `json:"binary,omitempty" doc:"The content is base64: of a DXF that is not of UTF-8"`
 }
 
 // RevisionFile asks for a file about a revision.
@@ -68,7 +70,7 @@ func (r *routes) exchange() {
 		"/api/parts/{code}/outlines",
 		"readOutlines",
 		"Outlines of a drawing; stores nothing",
-		func(_ context.Context, _ book.By, in *with[drawingBody]) ([]master.Outline, error) {
+		func(_ context.Context, _ book.By, in *with[drawingBody]) (drawnOutlines, error) {
 			return readOutlines(in.Body)
 		},
 	)
@@ -268,38 +270,71 @@ func drawn(v parts.RevisionView, ending string) ([]byte, error) {
 	return out.Bytes(), err
 }
 
-func readOutlines(in drawingBody) ([]master.Outline, error) {
-	out := []master.Outline{}
+// drawnOutlines are the outlines of a drawing, and what was taken otherwise than it stands.
+type drawnOutlines struct {
+	Outlines []master.Outline `json:"outlines"`
+	Notes    []string         `json:"notes"`
+}
+
+// unitOfDrawing is the unit of a drawing that does not say its own, m; 0: it was not chosen.
+func unitOfDrawing(chosen string) float64 {
+	return map[string]float64{"mm": 1e-3, "inch": 0.0254}[chosen]
+}
+
+func readOutlines(in drawingBody) (drawnOutlines, error) {
+	out := drawnOutlines{[]master.Outline{}, []string{}}
 	var faults []string
-	add := func(name string, points int, at func(int) (float64, float64)) {
-		o := master.Outline{Name: name, Kind: "points"}
-		for i := range points {
-			x, y := at(i)
-			o.Points = append(o.Points, master.Corner{X: x, Y: y})
+	taken := map[string]bool{}
+	add := func(name string, ring geom.Ring, marks []master.Drawn) {
+		o := master.Outline{Name: name, Kind: "points", Points: corners(ring), Marks: marks}
+		for n := 2; taken[o.Name]; n++ {
+			o.Name = fmt.Sprintf("%s %d", name, n)
 		}
-		out = append(out, o)
+		taken[o.Name] = true
+		out.Outlines = append(out.Outlines, o)
 	}
 	switch {
 	case strings.HasSuffix(strings.ToLower(in.Name), ".svg"):
-		all, wrong := svg.ReadOutlines([]byte(in.Content))
-		faults = wrong
-		for _, o := range all {
-			add(o.Name, len(o.Ring), func(i int) (float64, float64) { return o.Ring[i].X, o.Ring[i].Y })
+		read, wrong := svg.Read([]byte(in.Content), unitOfDrawing(in.Unit))
+		if faults = wrong; read == nil {
+			break
+		}
+		out.Notes = append(out.Notes, read.Notes...)
+		for _, o := range read.Outlines {
+			var marks []master.Drawn
+			for _, m := range o.Marks {
+				marks = append(marks, drawnMark(m.Text, m.At, m.Line, m.Closed))
+			}
+			add(o.Name, o.Ring, marks)
 		}
 	case strings.HasSuffix(strings.ToLower(in.Name), ".dxf"):
-		read, wrong := dxf.Read([]byte(in.Content), map[string]float64{"mm": 1e-3, "inch": 0.0254}[in.Unit])
-		faults = wrong
-		if read != nil {
-			for _, layer := range slices.Sorted(maps.Keys(read.Outlines)) {
-				ring := read.Outlines[layer]
-				add(layer, len(ring), func(i int) (float64, float64) { return ring[i].X, ring[i].Y })
+		raw := []byte(in.Content)
+		if in.Binary {
+			var err error
+			if raw, err = base64.StdEncoding.DecodeString(in.Content); err != nil {
+				faults = []string{"the drawing did not arrive whole: choose it again"}
+				break
 			}
+		}
+		read, wrong := dxf.Read(raw, unitOfDrawing(in.Unit))
+		if faults = wrong; read == nil {
+			break
+		}
+		for _, o := range read.Outlines {
+			var marks []master.Drawn
+			for _, m := range o.Marks {
+				marks = append(marks, drawnMark(m.Text, m.At, m.Line, m.Closed))
+			}
+			add(o.Name, o.Ring, marks)
+		}
+		for _, kind := range slices.Sorted(maps.Keys(read.Left)) {
+			out.Notes = append(out.Notes, fmt.Sprintf("left out, as it draws no outline: %d %s", read.Left[kind], kind))
 		}
 	default:
 		faults = []string{"a drawing ends in .dxf or .svg"}
 	}
 	if len(faults) > 0 {
-		return nil, &book.Error{
+		return out, &book.Error{
 			Rule:    book.Faults,
 			Field:   "drawing",
 			Says:    "the drawing has faults: nothing was taken from it",
@@ -307,6 +342,21 @@ func readOutlines(in drawingBody) ([]master.Outline, error) {
 		}
 	}
 	return out, nil
+}
+
+func corners(points []geom.Point) []master.Corner {
+	out := make([]master.Corner, len(points))
+	for k, p := range points {
+		out[k] = master.Corner{X: p.X, Y: p.Y}
+	}
+	return out
+}
+
+func drawnMark(says string, at geom.Point, line []geom.Point, closed bool) master.Drawn {
+	if len(line) == 0 {
+		line = []geom.Point{at}
+	}
+	return master.Drawn{Says: says, Points: corners(line), Closed: closed}
 }
 
 // tableOf is a ply table as CSV text, from CSV text or from an XLSX file in

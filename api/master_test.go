@@ -196,8 +196,13 @@ func TestTablesAndOutlinesComeBack(t *testing.T) {
 	svg := b.send("GET", "/api/parts/"+code+"/outlines.svg?letter=A", "").body
 	body, err = json.Marshal(map[string]string{"name": "a.svg", "content": string(svg)})
 	require.NoError(t, err)
-	var outlines []master.Outline
-	b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "outlines-svg").into(t, &outlines)
+	var drawn struct {
+		Outlines []master.Outline
+		Notes    []string
+	}
+	b.send("POST", "/api/parts/"+code+"/outlines", string(body), key, "outlines-svg").into(t, &drawn)
+	assert.Empty(t, drawn.Notes)
+	outlines := drawn.Outlines
 	require.Len(t, outlines, len(v.Document.Outlines))
 	for _, o := range outlines {
 		ring, err := o.Ring()

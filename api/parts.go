@@ -408,7 +408,7 @@ func readPart(in importBody) (parts.Import, error) {
 	for i := range faults {
 		faults[i] = "ply table, " + faults[i]
 	}
-	drawing, wrong := dxf.Read([]byte(in.Drawing), map[string]float64{"mm": 1e-3, "inch": 0.0254}[in.Unit])
+	drawing, wrong := dxf.Read([]byte(in.Drawing), unitOfDrawing(in.Unit))
 	for _, w := range wrong {
 		faults = append(faults, "drawing, "+w)
 	}
@@ -435,8 +435,8 @@ func readPart(in importBody) (parts.Import, error) {
 			},
 		)
 	}
-	for layer, ring := range drawing.Outlines {
-		out.Outlines[layer] = wire.FromRing(ring)
+	for _, o := range drawing.Outlines {
+		out.Outlines[o.Name] = wire.FromRing(o.Ring)
 	}
 	return out, nil
 }

@@ -185,8 +185,8 @@ func Panel() (parts.Import, error) {
 			},
 		)
 	}
-	for layer, ring := range read.Outlines {
-		in.Outlines[layer] = wire.FromRing(ring)
+	for _, o := range read.Outlines {
+		in.Outlines[o.Name] = wire.FromRing(o.Ring)
 	}
 	return in, nil
 }

@@ -344,9 +344,9 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.axe("process read")
 
 	p.become("Marek Orde", password)
-	petal := h.named(t, "SP-25")
-	p.visit("/parts/" + petal.Part.Code + "?view=outlines")
-	p.see("stands for: the draped outline")
+	yoke := h.named(t, "SP-27")
+	p.visit("/parts/" + yoke.Part.Code + "?view=outlines")
+	p.see("stands for: the developed half shell")
 	p.see("circle, from its middle")
 	p.set("New outline", "circle, from its middle")
 	p.fill("Diameter, mm", "80")
@@ -363,23 +363,32 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	path = filepath.Join(t.TempDir(), "bent.svg")
 	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bent" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
 	p.upload(0, path)
-	p.see("a curve that is not read")
-	p.keeps("the outlines kept", petal.Part.Code,
+	p.see("the drawing does not say its size: choose mm or inch")
+	p.set("Unit of a drawing that says none", "mm")
+	path = filepath.Join(t.TempDir(), "straight.svg")
+	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="straight" d="M0 0C1 1 2 2 3 3z"/></svg>`), 0o600))
+	p.upload(0, path)
+	p.see("no closed outline that is seen")
+	path = filepath.Join(t.TempDir(), "bow.svg")
+	require.NoError(t, os.WriteFile(path, []byte(`<svg><path id="bow" d="M0 0C0 9 9 9 9 0"/></svg>`), 0o600))
+	p.upload(0, path)
+	p.see("is open: it was closed by a straight line of 9.0 mm")
+	p.keeps("the outlines kept", yoke.Part.Code,
 		`v.document.outlines.some((o) => o.name === "lug") &&
 		v.document.outlines.some((o) => o.dims?.diameter === 0.08)`)
 
 	// A load that is needed again is kept in the master.
-	p.visit("/parts/" + petal.Part.Code + "?view=laminate")
+	p.visit("/parts/" + yoke.Part.Code + "?view=laminate")
 	p.see("none yet")
 	p.fill("Nxy, N/mm", "12.5")
 	p.fill("Name of the case", "wind from the side")
 	p.click("Keep it in the master")
 	p.see("Keep it as it is now")
 	p.see("Kept")
-	p.keeps("the case kept", petal.Part.Code,
+	p.keeps("the case kept", yoke.Part.Code,
 		`v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500`)
 
-	p.visit("/parts/" + petal.Part.Code + "?view=process")
+	p.visit("/parts/" + yoke.Part.Code + "?view=process")
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
 	// A recipe is written segment by segment, and foreseen before it is kept.
@@ -412,9 +421,9 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.click("Keep the process")
 	p.see("The process is kept.")
 	p.axe("process")
-	p.visit("/parts/" + petal.Part.Code)
+	p.visit("/parts/" + yoke.Part.Code)
 	p.see("Whoever lays or bags it must hold: bonding")
-	kept := h.named(t, "SP-25").Process
+	kept := h.named(t, "SP-27").Process
 	assert.Equal(t, 3, kept.DebulkEvery)
 	require.Len(t, kept.Recipe.Segments, 4)
 	assert.InDelta(t, 408.15, kept.Recipe.Segments[2].Target, 1e-9)
@@ -432,7 +441,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.click("Make the parts of its variants")
 	p.notSee("not as the family")
 	small := h.named(t, "SP-21-600")
-	assert.InDelta(t, 0.74, small.Document.Outlines[0].Dims["length"], 1e-9)
+	assert.InDelta(t, 0.7, small.Document.Stages[0].Rolled.Length, 1e-9)
 
 	p.visit("/parts/rules")
 	p.see("common practice, no source")

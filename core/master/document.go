@@ -47,6 +47,14 @@ type Outline struct {
 	Points      []Corner           `json:"points,omitempty" doc:"Of an outline of points" maxItems:"5000"`
 	Placeholder string             `json:"placeholder,omitempty" doc:"Set where the outline stands for one that a later stage derives: from what" maxLength:"200"`
 	Expr        map[string]string  `json:"expr,omitempty" doc:"Family: expressions for dimensions, in mm and degrees"`
+	Marks       []Drawn            `json:"marks,omitempty" doc:"What a drawing held in it: holes, lines, texts" maxItems:"2000"`
+}
+
+// Drawn is a mark of an outline: a text at a place, or a line; a hole is a closed one.
+type Drawn struct {
+	Says   string   `json:"says,omitempty" maxLength:"120"`
+	Points []Corner `json:"points" maxItems:"5000"`
+	Closed bool     `json:"closed,omitempty"`
 }
 
 // Corner is a point of an outline, m. Bulge makes the edge to the next point

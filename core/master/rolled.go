@@ -347,8 +347,12 @@ func (s Stage) rolledLayers(labels map[string]string, materials map[int64]Materi
 		}
 		for _, p := range plies {
 			p.Name, p.Kind, p.FaceUp = labels[i.Key], i.Kind, i.FaceUp
+			angle := math.Mod(s.Rosette+i.AngleDeg, 360)
+			if sheet.How == rolled.Braid {
+				angle = unit.Deg(p.Angle)
+			}
 			out = append(out, Layer{
-				Key: i.Key, Stage: s.Key, Item: i, AngleDeg: unit.Deg(p.Angle),
+				Key: i.Key, Stage: s.Key, Item: i, AngleDeg: angle,
 				Placed: laminate.Placed{Ply: p, Outline: ring, Share: share, Kept: kept},
 			})
 		}

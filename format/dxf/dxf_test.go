@@ -2,12 +2,14 @@ package dxf
 
 import (
 	"bytes"
+	"encoding/binary"
 	"encoding/json"
 	"fmt"
 	"math"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -37,8 +39,18 @@ func read(t *testing.T, raw []byte) geom.Ring {
 	t.Helper()
 	d, faults := Read(raw, 0)
 	require.Empty(t, faults)
-	require.Contains(t, d.Outlines, "full")
-	return d.Outlines["full"]
+	return d.named(t, "full").Ring
+}
+
+func (d *Drawing) named(t *testing.T, name string) Outline {
+	t.Helper()
+	for _, o := range d.Outlines {
+		if o.Name == name {
+			return o
+		}
+	}
+	require.Failf(t, "no such outline", "%q is not among %d outlines", name, len(d.Outlines))
+	return Outline{}
 }
 
 func TestUnitsHeaderIsHonoured(t *testing.T) {
@@ -47,10 +59,10 @@ func TestUnitsHeaderIsHonoured(t *testing.T) {
 	}
 	d, faults := Read(drawing("", square), 0.0254)
 	require.Empty(t, faults)
-	assert.InDelta(t, 5000*0.0254*0.0254, d.Outlines["full"].Area(), 1e-9, "the unit chosen by hand")
+	assert.InDelta(t, 5000*0.0254*0.0254, d.named(t, "full").Ring.Area(), 1e-9, "the unit chosen by hand")
 	d, faults = Read(drawing("4", square), 0.0254)
 	require.Empty(t, faults)
-	assert.InDelta(t, 0.005, d.Outlines["full"].Area(), 1e-9, "the header wins over the choice")
+	assert.InDelta(t, 0.005, d.named(t, "full").Ring.Area(), 1e-9, "the header wins over the choice")
 }
 
 // Closed forms: circle, half-circle bulge (±1) and quarter-circle bulge
@@ -91,21 +103,24 @@ func TestTextAndOtherLayersDoNotDisturb(t *testing.T) {
 
 func TestFaultsNameTheEntity(t *testing.T) {
 	for says, raw := range map[string][]byte{
-		"this is not a DXF file": []byte("hello\nthere\n"),
-		"this is not a text DXF": []byte("AB\x00\x01"),
-		"does not say its unit":  drawing("", square),
-		"line 8: the unit 3":     drawing("3", square),
-		"no outline":             drawing("4"),
-		`SPLINE on layer "full" (line 16): this entity is not`: drawing("4", "0 SPLINE|8 full"),
-		`LINE on layer "full"`:                                 drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),
-		"the outline does not close: it ends at (5.000, 5.000": drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),
-		"group 40 is missing":                                  drawing("4", "0 CIRCLE|8 full|10 0|20 0"),
-		"radius is not above zero":                             drawing("4", "0 CIRCLE|8 full|10 0|20 0|40 -1"),
-		"already has an outline":                               drawing("4", square, "0 CIRCLE|8 full|10 0|20 0|40 9"),
-		"touches or crosses itself": drawing("4", "0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 "+
+		"this is not a DXF file":                               []byte("hello\nthere\n"),
+		"neither a text DXF file":                              []byte("AB\x00\x01"),
+		"an empty line stands":                                 []byte("0\nSECTION\n\n2\nENTITIES\n"),
+		"does not say its unit":                                drawing("", square),
+		"line 8: the unit 3":                                   drawing("3", square),
+		"no outline":                                           drawing("4"),
+		"it has neither control points nor points":             drawing("4", "0 SPLINE|8 full"),
+		"its knots do not fit its control points":              drawing("4", "0 SPLINE|8 full|71 3|40 0|40 1|10 0|20 0|10 1|20 1"),
+		"only 1 HATCH, 2 REGION: explode these":                drawing("4", "0 REGION|8 a", "0 HATCH|8 a", "0 REGION|8 a"),
+		`LINE on layer "full" (line 16): the outline does not`: drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),
+		"it goes from (0.000, 0.000) to (5.000, 5.000) mm":     drawing("4", "0 LINE|8 full|10 0|20 0|11 5|21 5"),
+		"its ends lie 0.100 mm apart at (0.000, 0.100) mm": drawing("4",
+			"0 LWPOLYLINE|8 full|10 0|20 0|10 100|20 0|10 100|20 100|10 0|20 100|10 0|20 0.1"),
+		"group 40 is missing":      drawing("4", "0 CIRCLE|8 full|10 0|20 0"),
+		"radius is not above zero": drawing("4", "0 CIRCLE|8 full|10 0|20 0|40 -1"),
+		"the outline crosses itself at (4.737, 4.737) mm": drawing("4", "0 LWPOLYLINE|8 full|70 1|10 0|20 0|10 "+
 			"10|20 10|10 10|20 0|10 0|20 9"),
-		"drawn on the back": drawing("4", square+"|230 -1"),
-		"is no number":      drawing("4", strings.Replace(square, "10 100", "10 wide", 1)),
+		"is no number": drawing("4", strings.Replace(square, "10 100", "10 wide", 1)),
 	} {
 		d, faults := Read(raw, 0)
 		assert.Nil(t, d, says)
@@ -123,7 +138,7 @@ func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 	)
 	back, faults := Read(file.Bytes(), 0)
 	require.Empty(t, faults)
-	assert.Equal(t, ring, back.Outlines["CUT"])
+	assert.Equal(t, ring, back.named(t, "CUT").Ring)
 }
 
 // Two independent readers from the npm registry, dxf-parser and dxf, must read
@@ -201,9 +216,9 @@ func FuzzRead(f *testing.F) {
 		if d == nil {
 			return
 		}
-		for layer, ring := range d.Outlines {
-			if err := ring.Check(); err != nil {
-				t.Fatalf("%s passed and is none: %v", layer, err)
+		for _, o := range d.Outlines {
+			if err := o.Ring.Check(); err != nil {
+				t.Fatalf("%s passed and is none: %v", o.Name, err)
 			}
 		}
 	})
@@ -227,8 +242,135 @@ func TestOutlinesComeBackOnTheirLayers(t *testing.T) {
 	read, faults := Read(out.Bytes(), 0)
 	require.Empty(t, faults)
 	require.Len(t, read.Outlines, 3)
-	assert.InDelta(t, 0.12, read.Outlines["full"].Area(), 1e-9)
-	assert.InDelta(t, 0.005, read.Outlines["pad_ 2_3"].Area(), 1e-9)
-	assert.InDelta(t, 0.0004, read.Outlines["CUT"].Area(), 1e-9)
-	assert.InDelta(t, -0.1, read.Outlines["pad_ 2_3"].Bounds().Min.Y, 1e-9)
+	assert.InDelta(t, 0.12, read.named(t, "full").Ring.Area(), 1e-9)
+	assert.InDelta(t, 0.005, read.named(t, "pad_ 2_3").Ring.Area(), 1e-9)
+	assert.InDelta(t, 0.0004, read.named(t, "CUT").Ring.Area(), 1e-9)
+	assert.InDelta(t, -0.1, read.named(t, "pad_ 2_3").Ring.Bounds().Min.Y, 1e-9)
+}
+
+// What real drawings hold besides one plain line a layer, each against a closed form.
+func TestWhatDrawingsHold(t *testing.T) {
+	const mm2 = 1e-6
+	kappa := 4 * (math.Sqrt2 - 1) / 3 // a quarter of a circle as a cubic: off by 0.03 %
+	spline := func(pairs ...string) string { return "0 SPLINE|8 full|70 8|71 3|" + strings.Join(pairs, "|") }
+	quarter := spline("40 0", "40 0", "40 0", "40 0", "40 1", "40 1", "40 1", "40 1", "10 100", "20 0",
+		"10 100", fmt.Sprint("20 ", 100*kappa), fmt.Sprint("10 ", 100*kappa), "20 100", "10 0", "20 100")
+	half := math.Sqrt(0.5)
+	rational := "0 SPLINE|8 full|70 12|71 2|40 0|40 0|40 0|40 1|40 1|40 1|41 1|41 " + fmt.Sprint(half) + "|41 1|" +
+		"10 100|20 0|10 100|20 100|10 0|20 100"
+	sides := []string{"0 LINE|8 full|10 0|20 0|11 100|21 0", "0 LINE|8 full|10 0|20 100|11 0|21 0"}
+	for name, c := range map[string]struct {
+		raw  []byte
+		area float64 // mm²
+	}{
+		"ellipse": {drawing("4", "0 ELLIPSE|8 full|10 5|20 5|11 40|21 30|40 0.5|41 0|42 6.283185307179586"), math.Pi * 50 * 25},
+		"half an ellipse and its axis": {drawing("4", "0 ELLIPSE|8 full|10 0|20 0|11 50|21 0|40 0.4|41 0|42 3.141592653589793",
+			"0 LINE|8 full|10 -50|20 0|11 50|21 0"), math.Pi * 50 * 20 / 2},
+		"a cubic spline":    {drawing("4", append([]string{quarter}, sides...)...), math.Pi * 2500 * 1.00028},
+		"a rational spline": {drawing("4", append([]string{rational}, sides...)...), math.Pi * 2500},
+		"an old polyline": {drawing("4", "0 POLYLINE|8 full|66 1|70 1", "0 VERTEX|8 full|10 0|20 0", "0 VERTEX|8 full|10 100|20 0|42 1",
+			"0 VERTEX|8 full|10 100|20 100", "0 VERTEX|8 full|10 0|20 100", "0 SEQEND"), 10000 + math.Pi*1250},
+		"drawn on the back":      {drawing("4", square+"|230 -1"), 5000},
+		"on paper as well":       {drawing("4", square, strings.Replace(square, "8 full", "8 full|67 1", 1)), 5000},
+		"drawn twice":            {drawing("4", square, square), 5000},
+		"a hatch and a region":   {drawing("4", square, "0 HATCH|8 full", "0 REGION|8 other", "0 SOLID|8 full"), 5000},
+		"with a grain line":      {drawing("4", square, "0 LINE|8 full|10 10|20 10|11 60|21 10"), 5000},
+		"with a hole":            {drawing("4", square, "0 CIRCLE|8 full|10 50|20 25|40 10"), 5000},
+		"blank lines at the end": {append(drawing("4", square), "\n \n\n"...), 5000},
+		"lines in any order": {drawing("4", "0 LINE|8 full|10 0|20 0|11 100|21 0", "0 LINE|8 full|10 0|20 50|11 0|21 0",
+			"0 LINE|8 full|10 100|20 50|11 0|21 50", "0 LINE|8 full|10 100|20 50|11 100|21 0"), 5000},
+	} {
+		assert.InEpsilon(t, c.area*mm2, read(t, c.raw).Area(), 2e-3, name)
+	}
+	d, faults := Read(drawing("4", square, "0 CIRCLE|8 full|10 50|20 25|40 10", "0 LINE|8 full|10 10|20 10|11 60|21 10",
+		"0 TEXT|8 notes|10 20|20 20|1 ply\\U+00A07", "0 POINT|8 full|10 500|20 5"), 0)
+	require.Empty(t, faults)
+	marks := d.named(t, "full").Marks
+	require.Len(t, marks, 3)
+	assert.Equal(t, "ply\u00a07", marks[0].Text)
+	assert.Equal(t, []bool{false, false, true}, []bool{marks[0].Closed, marks[1].Closed, marks[2].Closed})
+	assert.Len(t, d.Marks, 1, "a point beside it")
+	// Several on a layer are numbered, the largest first.
+	d, faults = Read(drawing("4", "0 CIRCLE|8 full|10 900|20 25|40 10", square), 0)
+	require.Empty(t, faults)
+	assert.Greater(t, d.named(t, "full").Ring.Area(), d.named(t, "full 2").Ring.Area())
+}
+
+// A block is drawn where it is put, turned, enlarged, in rows; its layer 0 is the insert's.
+func TestBlocksArePutIn(t *testing.T) {
+	lines := []string{
+		"0 SECTION", "2 HEADER", "9 $INSUNITS", "70 4", "0 ENDSEC", "0 SECTION", "2 TABLES", "0 TABLE", "2 LAYER",
+		"0 LAYER", "2 off", "70 0", "62 -7", "0 LAYER", "2 frozen", "70 1", "62 7", "0 ENDTAB", "0 ENDSEC", "0 SECTION",
+		"2 BLOCKS", "0 BLOCK", "8 0", "2 tab", "10 10", "20 0",
+	}
+	add := func(entities ...string) {
+		for _, e := range entities {
+			lines = append(lines, strings.Split(e, "|")...)
+		}
+	}
+	add("0 LWPOLYLINE|8 0|70 1|10 10|20 0|10 20|20 0|10 20|20 5|10 10|20 5", "0 ENDBLK")
+	add("0 BLOCK|8 0|2 pair|10 0|20 0", "0 INSERT|8 0|2 tab|10 0|20 0", "0 INSERT|8 0|2 tab|10 0|20 50|50 90", "0 ENDBLK")
+	lines = append(lines, "0 ENDSEC", "0 SECTION", "2 ENTITIES")
+	add("0 INSERT|8 one|2 tab|10 100|20 0|41 2|42 3", "0 INSERT|8 row|2 tab|10 0|20 200|70 3|71 2|44 30|45 20",
+		"0 INSERT|8 deep|2 pair|10 500|20 0", "0 INSERT|8 off|2 tab|10 0|20 0", "0 CIRCLE|8 frozen|10 0|20 0|40 5",
+		"0 INSERT|8 none|2 nothing|10 0|20 0")
+	lines = append(lines, "0 ENDSEC", "0 EOF")
+	d, faults := Read([]byte(strings.ReplaceAll(strings.Join(lines, "\n"), " ", "\n")+"\n"), 0)
+	require.Empty(t, faults)
+	assert.Len(t, d.Outlines, 1+6+2)
+	one := d.named(t, "one").Ring
+	assert.InDelta(t, 10*5*6e-6, one.Area(), 1e-12)
+	assert.InDelta(t, 0.1, one.Bounds().Min.X, 1e-12, "from its base")
+	assert.InDelta(t, 0.26, d.named(t, "row 2").Ring.Bounds().Max.Y+d.named(t, "row 6").Ring.Bounds().Max.Y-0.17, 0.021)
+	turned := d.named(t, "deep 2").Ring.Bounds()
+	assert.InDelta(t, 50e-6, d.named(t, "deep 2").Ring.Area(), 1e-12)
+	assert.True(t, turned.Height() > turned.Width() || d.named(t, "deep").Ring.Bounds().Height() > 0.009)
+	assert.Equal(t, 1, d.Left["INSERT of a block that there is not"])
+}
+
+// The same drawing in binary, with group codes of two bytes and of one, and in an old encoding.
+func TestBinaryAndOldEncodings(t *testing.T) {
+	text := drawing("4", square, "0 CIRCLE|8 full|10 50|20 25|40 10")
+	pairs, fault := tokens(text)
+	require.Empty(t, fault)
+	for _, wide := range []bool{true, false} {
+		var b bytes.Buffer
+		b.WriteString("A")
+		b.Write(magic)
+		for _, p := range pairs {
+			if wide {
+				_ = binary.Write(&b, binary.LittleEndian, uint16(p.code))
+			} else {
+				b.WriteByte(byte(p.code))
+			}
+			switch v, _ := strconv.ParseFloat(p.value, 64); shapeOf(p.code) {
+			case 'd':
+				_ = binary.Write(&b, binary.LittleEndian, v)
+			case 'h':
+				_ = binary.Write(&b, binary.LittleEndian, int16(v))
+			default:
+				b.WriteString(p.value + "\x00")
+			}
+		}
+		d, faults := Read(b.Bytes(), 0)
+		require.Empty(t, faults)
+		assert.InDelta(t, 0.005, d.named(t, "full").Ring.Area(), 1e-12)
+		assert.Len(t, d.named(t, "full").Marks, 1)
+		_, faults = Read(b.Bytes()[:b.Len()-7], 0)
+		assert.Contains(t, faults[0], "in the middle of an entry")
+	}
+	old := bytes.ReplaceAll(text, []byte("\nfull\n"), []byte("\n\xdcber\n"))
+	d, faults := Read(old, 0)
+	require.Empty(t, faults)
+	assert.InDelta(t, 0.005, d.named(t, "Über").Ring.Area(), 1e-12, "Windows 1252 where nothing else is said")
+	escaped := bytes.ReplaceAll(text, []byte("\nfull\n"), []byte("\n\\U+00DCber\n"))
+	d, faults = Read(escaped, 0)
+	require.Empty(t, faults)
+	d.named(t, "Über")
+	// Our own export writes such names and reads them back.
+	var out bytes.Buffer
+	require.NoError(t, Write(&out, []Piece{{Outline: geom.Rect(0.1, 0.1), Layer: "Überlappung"}}))
+	d, faults = Read(out.Bytes(), 0)
+	require.Empty(t, faults)
+	d.named(t, "Überlappung")
 }

@@ -1,22 +1,30 @@
 package svg
 
 import (
-	"bytes"
-	"encoding/xml"
-	"errors"
+	"cmp"
 	"fmt"
 	"io"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
 	"juxta/core/geom"
 )
 
-// Outline is a closed outline of a drawing with its name.
+// Outline is a closed outline of a drawing with its name, and what lies in it.
 type Outline struct {
-	Name string
-	Ring geom.Ring
+	Name  string
+	Ring  geom.Ring
+	Marks []Mark
+}
+
+// Mark is a text at a place, or a line: a hole is a closed one.
+type Mark struct {
+	Text   string
+	At     geom.Point
+	Line   []geom.Point
+	Closed bool
 }
 
 // Bounds of a drawing that is read: its size in bytes, elements, outlines, points
@@ -29,6 +37,16 @@ const (
 	MaxPoints   = 60_000
 	MaxCorners  = 5_000
 	MaxFaults   = 50
+	maxMarks    = 2_000
+)
+
+// sag is how far a chord may lie beside its curve, m; joint how far apart two ends may lie and
+// still be one place; gap how near each other the ends of what is meant to be closed lie, over
+// its length.
+const (
+	sag   = 5e-6
+	joint = 2e-5
+	gap   = 0.02
 )
 
 // WriteOutlines writes outlines as paths with their names as ids, 1:1 in mm.
@@ -64,12 +82,40 @@ func WriteOutlines(w io.Writer, title string, all []Outline) error {
 	return nil
 }
 
-// ReadOutlines reads the closed outlines of a drawing: path (of straight lines
-// and circular or elliptic arcs), polygon, polyline, rect, circle and ellipse.
-// A unit of the drawing is a millimetre, unless width and viewBox say another.
-// y is turned up. Transforms, and curves by control points, are refused by
-// name. The faults name elements; there are outlines only without faults.
-func ReadOutlines(raw []byte) (all []Outline, faults []string) {
+// Drawing is what was read, in m with y up.
+type Drawing struct {
+	Outlines []Outline
+	Marks    []Mark   // outside every outline
+	Notes    []string // what was taken otherwise than it stands
+}
+
+// context is what an element has from those round it.
+type context struct {
+	t      affine
+	fill   string
+	stroke string
+	hidden bool
+	name   string
+	depth  int // of uses
+}
+
+// reader reads the shapes of a drawing.
+type reader struct {
+	byID   map[string]*node
+	css    map[string]map[string]string
+	out    Drawing
+	faults []string
+	n      int // shapes so far, for names
+	points int
+	uses   int
+}
+
+// Read reads the closed outlines of a drawing: paths with all their curves, and the basic shapes,
+// wherever transforms, nested drawings and uses put them. What is not seen is left out; open lines,
+// texts and holes are marks of the outline that they lie in. unit is the length of a unit of a
+// drawing that does not say its size, in m; 0 makes that a fault. y is turned up. The faults name
+// elements; there is a drawing only without faults.
+func Read(raw []byte, unit float64) (*Drawing, []string) {
 	if len(raw) > MaxSize {
 		return nil, []string{
 			fmt.Sprintf(
@@ -79,127 +125,375 @@ func ReadOutlines(raw []byte) (all []Outline, faults []string) {
 			),
 		}
 	}
-	elements, points := 0, 0
-	dec := xml.NewDecoder(bytes.NewReader(raw))
-	dec.Entity = map[string]string{}
-	scale, n, root := 1e-3, 0, false
-	for {
-		token, err := dec.Token()
-		if errors.Is(err, io.EOF) {
-			break
+	root, byID, css, fault := tree(raw)
+	if fault != "" {
+		return nil, []string{fault}
+	}
+	t, err := root.size(unit)
+	if err != nil {
+		return nil, []string{err.Error()}
+	}
+	r := &reader{byID: byID, css: css}
+	c := context{t: t}
+	r.inherit(root, &c)
+	r.walk(root, c)
+	r.holes()
+	if len(r.out.Outlines) == 0 && len(r.faults) == 0 {
+		r.faults = []string{"the drawing has no closed outline that is seen: join its lines in the drawing program"}
+	}
+	if len(r.faults) > 0 {
+		if len(r.faults) >= MaxFaults {
+			r.faults = append(r.faults[:MaxFaults], "and more: put these right first")
 		}
-		if err != nil {
-			return nil, []string{"this is not an SVG drawing: " + err.Error()}
+		return nil, r.faults
+	}
+	return &r.out, nil
+}
+
+// size is how the root lies in the plane, in m with y up.
+func (n *node) size(unit float64) (affine, error) {
+	up := affine{1, 0, 0, -1, 0, 0}
+	w, in, ok := length(n.a["width"])
+	h, inH, okH := length(n.a["height"])
+	box := numbers(n.a["viewBox"])
+	framed := len(box) == 4 && box[2] > 0 && box[3] > 0
+	if ok && in == "" {
+		in = "px"
+	}
+	if okH && inH == "" {
+		inH = "px"
+	}
+	scale := units[in]
+	if !ok || scale == 0 || !(w > 0) {
+		if n.a["width"] != "" && scale != 0 {
+			return up, fmt.Errorf("width %q and viewBox %q do not say how large the drawing is", n.a["width"], n.a["viewBox"])
 		}
-		start, ok := token.(xml.StartElement)
-		if !ok {
+		if unit == 0 {
+			return up, fmt.Errorf("the drawing does not say its size: choose mm or inch")
+		}
+		return affine{unit, 0, 0, -unit, 0, 0}, nil
+	}
+	if in != "px" && !framed {
+		return up, fmt.Errorf("width %q and viewBox %q do not say how large the drawing is", n.a["width"], n.a["viewBox"])
+	}
+	if !framed {
+		return affine{scale, 0, 0, -scale, 0, 0}, nil
+	}
+	if in == "px" && unit > 0 && w == box[2] && n.a["width"] == strings.TrimSuffix(n.a["width"], "px") {
+		// A number without a unit that is the frame's own says nothing: many programs write it.
+		return affine{unit, 0, 0, -unit, 0, 0}, nil
+	}
+	s := w * scale / box[2]
+	if okH && h > 0 && units[inH] > 0 {
+		s = min(s, h*units[inH]/box[3])
+	}
+	return affine{s, 0, 0, -s, 0, 0}, nil
+}
+
+// unseen are elements that are not drawn where they stand.
+var unseen = []string{
+	"defs", "clipPath", "mask", "pattern", "marker", "symbol", "linearGradient", "radialGradient", "metadata", "title",
+	"desc", "style", "script", "filter", "foreignObject", "image", "namedview", "font",
+}
+
+// inherit takes what an element says of itself and of what lies in it; false: nothing of it is seen.
+func (r *reader) inherit(n *node, c *context) bool {
+	if n.styled("display", r.css) == "none" {
+		return false
+	}
+	if v := n.styled("visibility", r.css); v != "" {
+		c.hidden = v == "hidden" || v == "collapse"
+	}
+	if v := n.styled("opacity", r.css); v != "" {
+		if f, err := strconv.ParseFloat(v, 64); err == nil && f == 0 {
+			return false
+		}
+	}
+	if v := n.styled("fill", r.css); v != "" && v != "inherit" {
+		c.fill = v
+	}
+	if v := n.styled("stroke", r.css); v != "" && v != "inherit" {
+		c.stroke = v
+	}
+	if id := n.a["id"]; id != "" {
+		c.name = short(id)
+	}
+	return true
+}
+
+func (r *reader) fault(n *node, name string, err any) {
+	if len(r.faults) < MaxFaults {
+		r.faults = append(r.faults, fmt.Sprintf("%s %q: %s", n.kind, name, err))
+	}
+}
+
+func (r *reader) walk(n *node, c context) {
+	for _, child := range n.children {
+		if len(r.faults) >= MaxFaults || r.points > MaxPoints {
+			return
+		}
+		if slices.Contains(unseen, child.kind) {
 			continue
 		}
-		if elements++; elements > MaxElements {
-			return nil, []string{fmt.Sprintf("the drawing has more than %d elements", MaxElements)}
+		r.element(child, c)
+	}
+}
+
+func (r *reader) element(n *node, c context) {
+	if !r.inherit(n, &c) {
+		return
+	}
+	name := short(n.a["id"])
+	own := n.styled("transform", r.css)
+	u, err := transform(own)
+	if err != nil {
+		r.fault(n, name, err)
+		return
+	}
+	if origin := strings.Fields(n.styled("transform-origin", r.css)); own != "" && len(origin) >= 2 {
+		x, inX, okX := length(origin[0])
+		y, inY, okY := length(origin[1])
+		if !okX || !okY || inX == "%" || inY == "%" {
+			r.fault(n, name, "its transform turns about a place that is not read: draw it in place")
+			return
 		}
-		if len(faults) >= MaxFaults {
-			return nil, append(faults[:MaxFaults], "and more: put these right first")
+		u = affine{1, 0, 0, 1, x, y}.then(u).then(affine{1, 0, 0, 1, -x, -y})
+	}
+	c.t = c.t.then(u)
+	switch n.kind {
+	case "g", "a", "switch":
+		r.walk(n, c)
+	case "svg":
+		x, _, _ := length(n.a["x"])
+		y, _, _ := length(n.a["y"])
+		w, inW, okW := length(n.a["width"])
+		h, inH, okH := length(n.a["height"])
+		if okW && okH && inW != "%" && inH != "%" && w > 0 && h > 0 {
+			c.t = c.t.then(n.window(x, y, w, h))
+		} else {
+			c.t = c.t.then(affine{1, 0, 0, 1, x, y})
 		}
-		a := map[string]string{}
-		for _, at := range start.Attr {
-			a[at.Name.Local] = at.Value
+		r.walk(n, c)
+	case "use":
+		r.use(n, c)
+	case "text":
+		r.text(n, c)
+	default:
+		r.shape(n, c)
+	}
+}
+
+// use draws an element where another is told to.
+func (r *reader) use(n *node, c context) {
+	to := r.byID[strings.TrimPrefix(n.a["href"], "#")]
+	if r.uses++; to == nil || c.depth > 8 || r.uses > MaxElements {
+		if to != nil {
+			r.fault(n, short(n.a["id"]), "elements use each other more than 8 deep: draw them in place")
 		}
-		kind := start.Name.Local
-		if !root {
-			if kind != "svg" {
-				return nil, []string{"this is not an SVG drawing"}
-			}
-			root = true
-			if scale, err = unitOf(a); err != nil {
-				return nil, []string{err.Error()}
-			}
+		return
+	}
+	x, _, _ := length(n.a["x"])
+	y, _, _ := length(n.a["y"])
+	c.depth++
+	c.t = c.t.then(affine{1, 0, 0, 1, x, y})
+	if to.kind == "symbol" || to.kind == "svg" {
+		w, _, okW := length(cmp.Or(n.a["width"], to.a["width"]))
+		h, _, okH := length(cmp.Or(n.a["height"], to.a["height"]))
+		if okW && okH {
+			c.t = c.t.then(to.window(0, 0, w, h))
+		}
+		if r.inherit(to, &c) {
+			r.walk(to, c)
+		}
+		return
+	}
+	r.element(to, c)
+}
+
+// text is a mark.
+func (r *reader) text(n *node, c context) {
+	words := n.text
+	for _, t := range n.children {
+		words += " " + t.text
+	}
+	if words = strings.Join(strings.Fields(words), " "); words == "" || c.hidden || len(r.out.Marks) >= maxMarks {
+		return
+	}
+	first := func(name string) float64 {
+		v := numbers(n.a[name])
+		if len(v) == 0 && len(n.children) > 0 {
+			v = numbers(n.children[0].a[name])
+		}
+		return or(v, 0, 0)
+	}
+	r.out.Marks = append(r.out.Marks, Mark{Text: long(words), At: c.t.at(geom.Point{X: first("x"), Y: first("y")})})
+}
+
+// shape reads an element that draws lines.
+func (r *reader) shape(n *node, c context) {
+	lines, err := n.lines(sag / max(c.t.scale(), 1e-12))
+	if lines == nil && err == nil {
+		return
+	}
+	filled, lined := c.fill != "none" && c.fill != "transparent", c.stroke != "" && c.stroke != "none" && c.stroke != "transparent"
+	if c.hidden || !filled && !lined {
+		return // it is not seen
+	}
+	r.n++
+	name := cmp.Or(short(n.a["id"]), c.name)
+	if name == "" {
+		name = fmt.Sprintf("%s %d", n.kind, r.n)
+	}
+	if err != nil {
+		r.fault(n, name, err)
+		return
+	}
+	k := 0
+	for _, l := range lines {
+		for i, p := range l.points {
+			l.points[i] = c.t.at(p)
+		}
+		if r.points += len(l.points); r.points > MaxPoints || len(r.out.Outlines) >= MaxOutlines {
+			r.faults = []string{fmt.Sprintf("the drawing has more than %d outlines or %d points", MaxOutlines, MaxPoints)}
+			r.points = MaxPoints + 1
+			return
+		}
+		if len(l.points) > MaxCorners {
+			r.fault(n, name, fmt.Sprintf("it has %d points, at most %d are read", len(l.points), MaxCorners))
 			continue
 		}
-		if a["transform"] != "" {
-			faults = append(faults, fmt.Sprintf("%s %q has a transform: draw it in place", kind, short(a["id"])))
-			continue
-		}
-		rings, err := element(kind, a)
-		if rings == nil && err == nil {
-			continue
-		}
-		n++
-		name := short(a["id"])
-		if name == "" {
-			name = fmt.Sprintf("%s %d", kind, n)
-		}
-		if err != nil {
-			faults = append(faults, fmt.Sprintf("%s %q: %s", kind, name, err))
-			continue
-		}
-		for k, r := range rings {
-			if points += len(r); points > MaxPoints || len(all) >= MaxOutlines {
-				return nil, []string{fmt.Sprintf("the drawing has more than %d outlines or %d points", MaxOutlines, MaxPoints)}
+		ring, mark := r.closed(n, name, l, filled)
+		switch {
+		case mark:
+			if len(r.out.Marks) < maxMarks {
+				r.out.Marks = append(r.out.Marks, Mark{Line: l.points, At: l.points[0]})
 			}
-			if len(r) > MaxCorners {
-				faults = append(faults, fmt.Sprintf("%s %q has %d points, at most %d are read", kind, name, len(r), MaxCorners))
-				continue
-			}
-			for i, p := range r {
-				r[i] = geom.Point{X: p.X * scale, Y: -p.Y * scale}
-			}
+		case ring != nil:
 			called := name
-			if k > 0 {
-				called = fmt.Sprintf("%s %d", name, k+1)
+			if k++; k > 1 {
+				called = fmt.Sprintf("%s %d", name, k)
 			}
-			if err := r.Check(); err != nil {
-				faults = append(faults, fmt.Sprintf("%s %q: %s", kind, called, err))
-				continue
-			}
-			all = append(all, Outline{called, r})
+			r.out.Outlines = append(r.out.Outlines, Outline{Name: called, Ring: ring})
 		}
 	}
-	if !root {
-		return nil, []string{"this is not an SVG drawing"}
-	}
-	if len(all) == 0 && len(faults) == 0 {
-		faults = []string{"the drawing has no closed outline"}
-	}
-	if len(faults) > 0 {
-		return nil, faults
-	}
-	return all, nil
 }
 
-// short is a name as long as one can be.
-func short(name string) string {
-	if r := []rune(name); len(r) > 60 {
-		return string(r[:60])
+// closed is the outline that a line goes round; mark says that it is an open one.
+func (r *reader) closed(n *node, name string, l line, filled bool) (ring geom.Ring, mark bool) {
+	first, last := l.points[0], l.points[len(l.points)-1]
+	far := math.Hypot(first.X-last.X, first.Y-last.Y)
+	if !l.closed && far > joint {
+		length := 0.0
+		for k := 1; k < len(l.points); k++ {
+			length += math.Hypot(l.points[k].X-l.points[k-1].X, l.points[k].Y-l.points[k-1].Y)
+		}
+		switch {
+		case len(l.points) < 3:
+			return nil, true
+		case filled:
+			// It is seen as closed.
+			if len(r.out.Notes) < MaxFaults {
+				r.out.Notes = append(r.out.Notes, fmt.Sprintf("%s %q is open: it was closed by a straight line of %.1f mm, as its fill is",
+					n.kind, name, far*1e3))
+			}
+		case far <= gap*length:
+			r.fault(n, name, fmt.Sprintf("the outline does not close: its ends lie %.3f mm apart. Join them in the drawing", far*1e3))
+			return nil, false
+		default:
+			return nil, true
+		}
 	}
-	return name
+	ring = make(geom.Ring, 0, len(l.points))
+	for _, p := range l.points {
+		if k := len(ring); k == 0 || math.Hypot(ring[k-1].X-p.X, ring[k-1].Y-p.Y) > 1e-7 {
+			ring = append(ring, p)
+		}
+	}
+	if k := len(ring); k > 1 && math.Hypot(ring[0].X-ring[k-1].X, ring[0].Y-ring[k-1].Y) <= joint {
+		ring = ring[:k-1]
+	}
+	if err := ring.Check(); err != nil {
+		if len(ring) < 3 && filled {
+			return nil, false // a dot
+		}
+		if at, crosses := ring.Crossing(); crosses {
+			r.fault(n, name, fmt.Sprintf("the outline crosses itself at (%.2f, %.2f) mm: draw it round once", at.X*1e3, at.Y*1e3))
+			return nil, false
+		}
+		r.fault(n, name, err)
+		return nil, false
+	}
+	if ring.SignedArea() < 0 {
+		slices.Reverse(ring)
+	}
+	return ring, false
 }
 
-// unitOf is how many metres a unit of the drawing is.
-func unitOf(a map[string]string) (float64, error) {
-	box := numbers(a["viewBox"])
-	w := strings.TrimSpace(a["width"])
-	units := map[string]float64{"mm": 1e-3, "cm": 1e-2, "in": 0.0254, "m": 1}
-	for _, suffix := range []string{"mm", "cm", "in", "m"} {
-		text, ok := strings.CutSuffix(w, suffix)
-		if !ok {
-			continue
-		}
-		v, err := strconv.ParseFloat(strings.TrimSpace(text), 64)
-		if err != nil || v <= 0 || len(box) != 4 || box[2] <= 0 {
-			return 0, fmt.Errorf("width %q and viewBox %q do not say how large the drawing is", w, a["viewBox"])
-		}
-		return v * units[suffix] / box[2], nil
+// holes makes marks of what lies in an outline of the same element, and gives every mark to the
+// outline that it lies in.
+func (r *reader) holes() {
+	all := r.out.Outlines
+	order := make([]int, len(all))
+	for k := range order {
+		order[k] = k
 	}
-	return 1e-3, nil
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(all[b].Ring.Area(), all[a].Ring.Area()) })
+	base := func(k int) string { return strings.TrimRight(all[k].Name, " 0123456789") }
+	depth := make([]int, len(all))
+	var marks []Mark
+	for i, k := range order {
+		for _, j := range order[:i] {
+			if base(j) == base(k) && all[j].Ring.Holds(all[k].Ring[0].Middle(all[k].Ring[1])) {
+				depth[k] = max(depth[k], depth[j]+1)
+			}
+		}
+		if depth[k]%2 == 1 {
+			marks = append(marks, Mark{Line: all[k].Ring, At: all[k].Ring[0], Closed: true})
+		}
+	}
+	var kept []Outline
+	for k, o := range all {
+		if depth[k]%2 == 0 {
+			kept = append(kept, o)
+		}
+	}
+	r.out.Outlines = kept
+	marks = append(marks, r.out.Marks...)
+	r.out.Marks = nil
+	for _, m := range marks {
+		at := m.At
+		if len(m.Line) > 1 {
+			at = m.Line[0].Middle(m.Line[1])
+		}
+		best, in := math.Inf(1), -1
+		for k, o := range kept {
+			if a := o.Ring.Area(); a < best && o.Ring.Holds(at) {
+				best, in = a, k
+			}
+		}
+		if in >= 0 {
+			kept[in].Marks = append(kept[in].Marks, m)
+		} else {
+			r.out.Marks = append(r.out.Marks, m)
+		}
+	}
+}
+
+// short is a name as long as one can be, long a text.
+func short(name string) string { return cut(name, 60) }
+
+func long(text string) string { return cut(text, 120) }
+
+func cut(text string, most int) string {
+	if r := []rune(text); len(r) > most {
+		return string(r[:most])
+	}
+	return text
 }
 
 func numbers(s string) []float64 {
 	var out []float64
-	for _, f := range strings.FieldsFunc(s, func(r rune) bool {
-		return r == ',' || r == ' ' || r == '\n' ||
-			r == '\t' || r == '\r'
-	}) {
+	for _, f := range strings.FieldsFunc(s, func(r rune) bool { return strings.ContainsRune(", \n\t\r", r) }) {
 		v, err := strconv.ParseFloat(f, 64)
 		if err != nil || math.IsNaN(v) || math.IsInf(v, 0) {
 			return nil
@@ -209,219 +503,79 @@ func numbers(s string) []float64 {
 	return out
 }
 
-func element(kind string, a map[string]string) ([]geom.Ring, error) {
-	get := func(name string) float64 {
-		v, err := strconv.ParseFloat(strings.TrimSuffix(strings.TrimSpace(a[name]), "mm"), 64)
-		if err != nil || math.IsInf(v, 0) {
+// lines are what a shape draws, in its own units; none: it is no shape.
+func (n *node) lines(fine float64) ([]line, error) {
+	get := func(name string, usual float64) float64 {
+		if n.a[name] == "" {
+			return usual
+		}
+		v, unit, ok := length(n.a[name])
+		if !ok || unit != "" && unit != "px" {
 			return math.NaN()
 		}
 		return v
 	}
-	or0 := func(name string) float64 {
-		if a[name] == "" {
-			return 0
-		}
-		return get(name)
-	}
-	switch kind {
+	switch n.kind {
 	case "rect":
-		x, y, w, h := or0("x"), or0("y"), get("width"), get("height")
-		if a["rx"] != "" || a["ry"] != "" {
-			return nil, fmt.Errorf("rounded corners are drawn as a path")
+		x, y, w, h := get("x", 0), get("y", 0), get("width", math.NaN()), get("height", math.NaN())
+		rx, ry := get("rx", -1), get("ry", -1)
+		if math.IsNaN(x + y + w + h + rx + ry) {
+			return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
 		}
-		return []geom.Ring{{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}}, nil
-	case "circle":
-		return []geom.Ring{oval(or0("cx"), or0("cy"), get("r"), get("r"))}, nil
-	case "ellipse":
-		return []geom.Ring{oval(or0("cx"), or0("cy"), get("rx"), get("ry"))}, nil
+		if w == 0 || h == 0 {
+			return nil, nil
+		}
+		if rx < 0 {
+			rx = ry
+		}
+		if ry < 0 {
+			ry = rx
+		}
+		rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
+		if rx == 0 || ry == 0 {
+			return []line{{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true}}, nil
+		}
+		return paths(fmt.Sprintf("M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gz",
+			x+rx, y, x+w-rx, rx, ry, x+w, y+ry, y+h-ry, rx, ry, x+w-rx, y+h, x+rx, rx, ry, x, y+h-ry, y+ry, rx, ry, x+rx, y), fine)
+	case "circle", "ellipse":
+		rx, ry := get("rx", math.NaN()), get("ry", math.NaN())
+		if n.kind == "circle" {
+			rx = get("r", math.NaN())
+			ry = rx
+		}
+		x, y := get("cx", 0), get("cy", 0)
+		if math.IsNaN(x + y + rx + ry) {
+			return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
+		}
+		if rx == 0 || ry == 0 {
+			return nil, nil
+		}
+		return paths(fmt.Sprintf("M%g %gA%g %g 0 0 1 %g %gA%g %g 0 0 1 %g %gz", x+rx, y, rx, ry, x-rx, y, rx, ry, x+rx, y), fine)
 	case "polygon", "polyline":
-		v := numbers(a["points"])
-		if len(v) < 6 || len(v)%2 != 0 {
+		v := numbers(n.a["points"])
+		if len(v) < 4 || len(v)%2 != 0 {
 			return nil, fmt.Errorf("its points are not pairs of numbers")
 		}
-		var r geom.Ring
+		l := line{closed: n.kind == "polygon"}
 		for i := 0; i < len(v); i += 2 {
-			r = append(r, geom.Point{X: v[i], Y: v[i+1]})
+			l.points = append(l.points, geom.Point{X: v[i], Y: v[i+1]})
 		}
-		return []geom.Ring{open(r)}, nil
+		return []line{l}, nil
+	case "line":
+		a, b := geom.Point{X: get("x1", 0), Y: get("y1", 0)}, geom.Point{X: get("x2", 0), Y: get("y2", 0)}
+		if math.IsNaN(a.X+a.Y+b.X+b.Y) || a == b {
+			return nil, nil
+		}
+		return []line{{[]geom.Point{a, b}, false}}, nil
 	case "path":
-		return paths(a["d"])
+		if strings.TrimSpace(n.a["d"]) == "" {
+			return nil, nil
+		}
+		lines, err := paths(n.a["d"], fine)
+		if err == nil && lines == nil {
+			lines = []line{}
+		}
+		return lines, err
 	}
 	return nil, nil
-}
-
-func oval(cx, cy, rx, ry float64) geom.Ring {
-	const n = 240
-	r := make(geom.Ring, n)
-	for k := range r {
-		s, c := math.Sincos(2 * math.Pi * float64(k) / n)
-		r[k] = geom.Point{X: cx + rx*c, Y: cy + ry*s}
-	}
-	return r
-}
-
-// open leaves out a last point that repeats the first.
-func open(r geom.Ring) geom.Ring {
-	if n := len(r); n > 1 && math.Hypot(r[0].X-r[n-1].X, r[0].Y-r[n-1].Y) < 1e-6 {
-		return r[:n-1]
-	}
-	return r
-}
-
-// paths reads the data of a path: M L H V A Z and their small letters.
-func paths(data string) ([]geom.Ring, error) {
-	s := &scanner{text: data}
-	var rings []geom.Ring
-	var ring geom.Ring
-	var at geom.Point
-	command := byte(0)
-	closed := func() {
-		if len(ring) > 0 {
-			rings, ring = append(rings, open(ring)), nil
-		}
-	}
-	for {
-		if c, ok := s.letter(); ok {
-			command = c
-		} else if s.end() {
-			break
-		} else if command == 0 || command == 'Z' || command == 'z' {
-			return nil, fmt.Errorf("its data cannot be read at character %d", s.at+1)
-		}
-		relative := command >= 'a'
-		from := at
-		if !relative {
-			from = geom.Point{}
-		}
-		switch command | 0x20 {
-		case 'm', 'l':
-			v, err := s.take(2)
-			if err != nil {
-				return nil, err
-			}
-			at = geom.Point{X: from.X + v[0], Y: from.Y + v[1]}
-			if command|0x20 == 'm' {
-				closed()
-				command-- // what follows a move is a line
-			}
-			ring = append(ring, at)
-		case 'h', 'v':
-			v, err := s.take(1)
-			if err != nil {
-				return nil, err
-			}
-			if command|0x20 == 'h' {
-				at.X = from.X + v[0]
-			} else {
-				at.Y = from.Y + v[0]
-			}
-			ring = append(ring, at)
-		case 'a':
-			v, err := s.take(7)
-			if err != nil {
-				return nil, err
-			}
-			to := geom.Point{X: from.X + v[5], Y: from.Y + v[6]}
-			ring = append(ring, elliptic(at, to, v[0], v[1], v[2]*math.Pi/180, v[3] != 0, v[4] != 0)...)
-			at = to
-		case 'z':
-			if len(ring) > 0 {
-				at = ring[0]
-			}
-			closed()
-		default:
-			return nil, fmt.Errorf("%q is a curve that is not read: draw it with lines and arcs", string(command))
-		}
-		if len(ring) > MaxCorners || len(rings) > MaxOutlines {
-			return nil, fmt.Errorf("it has more than %d points, or more than %d outlines", MaxCorners, MaxOutlines)
-		}
-	}
-	closed()
-	if len(rings) == 0 {
-		return nil, fmt.Errorf("it has no points")
-	}
-	return rings, nil
-}
-
-type scanner struct {
-	text string
-	at   int
-}
-
-func (s *scanner) skip() {
-	for s.at < len(s.text) && strings.IndexByte(" \t\r\n,", s.text[s.at]) >= 0 {
-		s.at++
-	}
-}
-
-func (s *scanner) end() bool { s.skip(); return s.at >= len(s.text) }
-
-func (s *scanner) letter() (byte, bool) {
-	if s.end() {
-		return 0, false
-	}
-	c := s.text[s.at]
-	if c|0x20 >= 'a' && c|0x20 <= 'z' && c|0x20 != 'e' {
-		s.at++
-		return c, true
-	}
-	return 0, false
-}
-
-func (s *scanner) take(n int) ([]float64, error) {
-	out := make([]float64, n)
-	for i := range out {
-		s.skip()
-		start := s.at
-		for s.at < len(s.text) {
-			c := s.text[s.at]
-			sign := (c == '-' || c == '+') && s.at > start && s.text[s.at-1]|0x20 != 'e'
-			if sign || strings.IndexByte("+-.0123456789eE", c) < 0 || c == '.' && strings.Contains(s.text[start:s.at], ".") {
-				break
-			}
-			s.at++
-		}
-		v, err := strconv.ParseFloat(s.text[start:s.at], 64)
-		if err != nil || math.IsNaN(v) || math.Abs(v) > 1e7 {
-			return nil, fmt.Errorf("its data cannot be read at character %d", start+1)
-		}
-		out[i] = v
-	}
-	return out, nil
-}
-
-// elliptic is an arc by its ends, as the format gives it, without the first
-// point (SVG 1.1, appendix F.6.5).
-func elliptic(p, q geom.Point, rx, ry, turn float64, large, sweep bool) geom.Ring {
-	rx, ry = math.Abs(rx), math.Abs(ry)
-	if rx < 1e-9 || ry < 1e-9 || p == q {
-		return geom.Ring{q}
-	}
-	sin, cos := math.Sincos(turn)
-	dx, dy := (p.X-q.X)/2, (p.Y-q.Y)/2
-	x1, y1 := cos*dx+sin*dy, -sin*dx+cos*dy
-	if l := x1*x1/(rx*rx) + y1*y1/(ry*ry); l > 1 {
-		rx, ry = rx*math.Sqrt(l), ry*math.Sqrt(l)
-	}
-	k := math.Sqrt(max(0, (rx*rx*ry*ry-rx*rx*y1*y1-ry*ry*x1*x1)/(rx*rx*y1*y1+ry*ry*x1*x1)))
-	if large == sweep {
-		k = -k
-	}
-	cx1, cy1 := k*rx*y1/ry, -k*ry*x1/rx
-	cx, cy := cos*cx1-sin*cy1+(p.X+q.X)/2, sin*cx1+cos*cy1+(p.Y+q.Y)/2
-	from := math.Atan2((y1-cy1)/ry, (x1-cx1)/rx)
-	by := math.Atan2((-y1-cy1)/ry, (-x1-cx1)/rx) - from
-	if sweep && by < 0 {
-		by += 2 * math.Pi
-	}
-	if !sweep && by > 0 {
-		by -= 2 * math.Pi
-	}
-	n := max(4, int(math.Ceil(math.Abs(by)/(math.Pi/120))))
-	out := make(geom.Ring, 0, n)
-	for i := 1; i < n; i++ {
-		s, c := math.Sincos(from + by*float64(i)/float64(n))
-		out = append(out, geom.Point{X: cx + rx*c*cos - ry*s*sin, Y: cy + rx*c*sin + ry*s*cos})
-	}
-	return append(out, q)
 }

@@ -3439,11 +3439,13 @@ export interface components {
             tool?: components["schemas"]["ToolOutline"];
         };
         DrawingBody: {
+            /** @description The content is base64: of a DXF that is not of UTF-8 */
+            binary?: boolean;
             content: string;
             /** @description Of the file: its ending says what it is */
             name: string;
             /**
-             * @description Of a DXF that does not say its own
+             * @description Of a drawing that does not say its own
              * @enum {string}
              */
             unit?: "mm" | "inch";
@@ -3454,6 +3456,15 @@ export interface components {
             letter?: string;
             /** @description Of the section: x1, y1, x2, y2 in m; missing: through the middle of the smallest layer */
             line?: number[];
+        };
+        Drawn: {
+            closed?: boolean;
+            points: components["schemas"]["Corner"][];
+            says?: string;
+        };
+        DrawnOutlines: {
+            notes: string[];
+            outlines: components["schemas"]["Outline"][];
         };
         Ending: {
             reason: string;
@@ -5386,6 +5397,8 @@ export interface components {
             };
             /** @enum {string} */
             kind: "points" | "rectangle" | "strip" | "ring sector" | "circle" | "ellipse" | "patch" | "taper" | "regular";
+            /** @description What a drawing held in it: holes, lines, texts */
+            marks?: components["schemas"]["Drawn"][];
             name: string;
             /** @description Set where the outline stands for one that a later stage derives: from what */
             placeholder?: string;
@@ -13102,7 +13115,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Outline"][];
+                    "application/json": components["schemas"]["DrawnOutlines"];
                 };
             };
             /** @description Forbidden */

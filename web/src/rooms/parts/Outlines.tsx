@@ -2,7 +2,7 @@
 // points with arcs, or from a drawing.
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { api, client } from "../../app/api";
+import { api, base64, client } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
 import { bounds, path } from "../../ui/Hatch";
 import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
@@ -37,6 +37,8 @@ export function Outlines({
 }) {
   const [at, setAt] = useState(0);
   const [error, setError] = useState<string[]>([]);
+  const [notes, setNotes] = useState<string[]>([]);
+  const [unit, setUnit] = useState<"" | "mm" | "inch">("");
   const shapes = api.useQuery("get", "/api/shapes");
   const library = shapes.data ?? [];
   const dims = (kind: Kind) => library.find((k) => k.kind === kind)?.dims;
@@ -80,16 +82,21 @@ export function Outlines({
   const read = async (file: File) => {
     const { data, error: fault } = await client.POST("/api/parts/{code}/outlines", {
       params: { path: { code } },
-      body: { name: file.name, content: await file.text() },
+      // As bytes: old drawings are not of UTF-8, and some are binary.
+      body: file.name.toLowerCase().endsWith(".dxf")
+        ? { name: file.name, content: await base64(file), binary: true, ...(unit ? { unit } : {}) }
+        : { name: file.name, content: await file.text(), ...(unit ? { unit } : {}) },
     });
     if (!data) {
       const { says, details } = explain(fault);
       setError([says, ...details]);
+      setNotes([]);
       return;
     }
     setError([]);
-    const rest = doc.outlines.filter((o) => !data.some((n) => n.name === o.name));
-    change?.({ ...doc, outlines: [...rest, ...data] });
+    setNotes(data.notes);
+    const rest = doc.outlines.filter((o) => !data.outlines.some((n) => n.name === o.name));
+    change?.({ ...doc, outlines: [...rest, ...data.outlines] });
     setAt(rest.length);
   };
   return (
@@ -126,7 +133,7 @@ export function Outlines({
             ))}
           </tbody>
         </Table>
-        {one && <Drawn ring={drawn.get(one.name)} name={one.name} />}
+        {one && <Drawn ring={drawn.get(one.name)} name={one.name} marks={one.marks ?? []} />}
       </Row>
       {change && (
         <Row $gap={10}>
@@ -142,6 +149,15 @@ export function Outlines({
           <FileTrigger acceptedFileTypes={[".dxf", ".svg"]} onSelect={(f) => f?.[0] && void read(f[0])}>
             <Button $quiet>From a drawing (DXF, SVG)</Button>
           </FileTrigger>
+          <SelectField
+            label="Unit of a drawing that says none"
+            value={unit}
+            onChange={(e) => setUnit(e.target.value as typeof unit)}
+          >
+            <option value="">it says its own</option>
+            <option>mm</option>
+            <option>inch</option>
+          </SelectField>
           <SelectField
             label="Trimmed to"
             value={doc.trim ?? ""}
@@ -163,6 +179,11 @@ export function Outlines({
           ))}
         </ul>
       )}
+      {notes.map((n) => (
+        <p key={n} role="status" style={{ margin: 0 }}>
+          <Mark tone="attend">{n}</Mark>
+        </p>
+      ))}
       {one && change && (
         <Stack $gap={8} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
           <Row $gap={12} $top>
@@ -206,7 +227,7 @@ export function Outlines({
   );
 }
 
-function Drawn({ ring, name }: { ring?: number[][]; name: string }) {
+function Drawn({ ring, name, marks }: { ring?: number[][]; name: string; marks: Schemas["Drawn"][] }) {
   if (!ring || ring.length === 0) return <p>Not drawn yet.</p>;
   const b = bounds([ring]);
   const scale = Math.min(260 / (b.x1 - b.x0), 180 / (b.y1 - b.y0));
@@ -222,6 +243,35 @@ function Drawn({ ring, name }: { ring?: number[][]; name: string }) {
         stroke="var(--ink)"
         strokeWidth={2}
       />
+      {marks.map((m, k) => {
+        const line = m.points
+          .map(
+            (p, i) =>
+              `${i ? "L" : "M"}${(20 + (p.x - b.x0) * scale).toFixed(1)},${(200 - (p.y - b.y0) * scale).toFixed(1)}`,
+          )
+          .join("");
+        const [first] = m.points;
+        return m.says || m.points.length < 2 ? (
+          <text
+            key={k}
+            x={20 + ((first?.x ?? 0) - b.x0) * scale}
+            y={200 - ((first?.y ?? 0) - b.y0) * scale}
+            fontSize={12}
+            fill="var(--blue)"
+          >
+            {m.says ?? "+"}
+          </text>
+        ) : (
+          <path
+            key={k}
+            d={line + (m.closed ? "Z" : "")}
+            fill={m.closed ? "var(--paper)" : "none"}
+            stroke="var(--blue)"
+            strokeWidth={1.5}
+            strokeDasharray="5 3"
+          />
+        );
+      })}
       <text x={20} y={216} fontSize={13} fill="var(--ink)">
         {told.sides(b.x1 - b.x0, b.y1 - b.y0)}
       </text>
