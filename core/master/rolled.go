@@ -68,7 +68,7 @@ type Wrap struct {
 
 // Flat is an item's shape on the table, in pieces that are cut each for itself.
 type Flat struct {
-	By       string   `json:"by" doc:"What it was derived by" enum:"rolled,draped"`
+	By       string   `json:"by" doc:"What it was derived by" enum:"rolled,draped,spliced"`
 	Says     string   `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
 	Hand     bool     `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
 	Pieces   []Piece  `json:"pieces" maxItems:"600"`
@@ -165,8 +165,8 @@ func (t TapePlan) Taped(m Rolled) rolled.Tape {
 	return rolled.Tape{Width: t.Width, Pitch: t.Pitch, Layers: t.Layers, Tension: t.Tension, Beyond: m.Trim + m.TapeEnds}
 }
 
-// Derived is the document with the flats of its rolled and its curved stages as they follow from
-// it. Those
+// Derived is the document with the flats of its rolled and its curved stages, and of plies that
+// are spliced, as they follow from it. Those
 // changed by hand stay as they are, and so do all of a stage that cannot be rolled as it
 // stands: [Document.Check] says why.
 func (d Document) Derived(materials map[int64]Material, lay Draper) Document {
@@ -186,6 +186,9 @@ func (d Document) Derived(materials map[int64]Material, lay Draper) Document {
 		}
 		if s.Surface != nil && s.Rolled == nil && lay != nil {
 			made = d.draped(s, materials, lay)
+		}
+		if s.Surface == nil && s.Rolled == nil {
+			made = d.spliced(s, materials)
 		}
 		for n, i := range s.Items {
 			if i.Flat == nil || !i.Flat.Hand {

@@ -38,9 +38,10 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 		}
 		k := kind{l.Item.Outline, math.Mod(l.Item.TurnDeg-l.AngleDeg, 360), l.Item.FaceUp}
 		w, known := across[k]
-		known = known && l.Item.Flat == nil
-		if !known {
+		if !known || l.Item.Flat != nil {
 			w = l.across()
+		}
+		if l.Item.Flat == nil {
 			across[k] = w
 		}
 		if w+2*edgeTrim <= slices.Max(m.Widths)+1e-9 {

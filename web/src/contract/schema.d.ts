@@ -3729,7 +3729,7 @@ export interface components {
              * @description What it was derived by
              * @enum {string}
              */
-            by: "rolled" | "draped";
+            by: "rolled" | "draped" | "spliced";
             /** @description Changed by hand: it stays as it is when what it was derived from changes */
             hand?: boolean;
             /**

@@ -173,7 +173,7 @@ export function Detail({
         )}
       </Row>
       <Row $gap={16}>
-        {item.kind === "ply" && tick("splice", "may be spliced along the fibre (recorded; nothing reads it yet)")}
+        {item.kind === "ply" && tick("splice", "may be spliced along the fibre where it is wider than its roll")}
         {tick("second", "a second person checks it")}
         {!layer && tick("metal", "of metal")}
       </Row>

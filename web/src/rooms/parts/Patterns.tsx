@@ -1,9 +1,11 @@
 // Flat patterns of a master: by stage, how its plies come from the shape on the tool to the
 // shape on the table.
 import { useState } from "react";
-import { Button, Heading, Row, SelectField } from "../../ui/parts";
-import { Page } from "../../ui/parts";
+import { angle } from "../../ui/format";
+import { Button, Heading, Mark, Page, Row, SelectField, Table } from "../../ui/parts";
+import { said } from "../../ui/units";
 import type { Master, Stage } from "./edits";
+import { useLabels } from "./StackPage";
 import type { Revision } from "./useMaster";
 import { DrapedPage } from "./DrapedPage";
 import { RolledPage } from "./RolledPage";
@@ -21,6 +23,7 @@ export function Patterns({
   change?: (m: Master) => void;
 }) {
   const [picked, pick] = useState<string>();
+  const labels = useLabels(doc);
   const stages = doc.stages;
   const stage = stages.find((s) => s.key === picked) ?? stages.find((s) => s.rolled ?? s.surface) ?? stages[0];
   if (!stage)
@@ -79,6 +82,7 @@ export function Patterns({
         </div>
         {choice}
       </Row>
+      <FlatPlies stage={stage} labels={labels} />
       {change && (
         <Row $gap={10}>
           <Button
@@ -93,5 +97,41 @@ export function Patterns({
         </Row>
       )}
     </Page>
+  );
+}
+
+/** Plies that lie flat: in one piece, or in pieces along the fibre. */
+function FlatPlies({ stage, labels }: { stage: Stage; labels: Map<string, string> }) {
+  const plies = stage.items.filter((i) => i.kind === "ply");
+  if (plies.length === 0) return null;
+  return (
+    <Table style={{ width: "auto", minWidth: 480 }}>
+      <thead>
+        <tr>
+          <th>Ply</th>
+          <th className="n">Angle</th>
+          <th>Outline</th>
+          <th>Cut</th>
+        </tr>
+      </thead>
+      <tbody>
+        {plies.map((i) => (
+          <tr key={i.key}>
+            <td>{labels.get(i.key)}</td>
+            <td className="n">{angle(i.angleDeg)}</td>
+            <td>{i.outline}</td>
+            <td>
+              {!i.flat ? (
+                "in one piece"
+              ) : i.flat.pieces.length > 0 ? (
+                said(i.flat.says)
+              ) : (
+                <Mark tone="stop">{said(i.flat.warnings?.[0])}</Mark>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </Table>
   );
 }
