@@ -62,8 +62,8 @@ func FromDraped(d *drape.Draped, s drape.Start, o drape.Options, net bool) Drape
 	out := Draped{
 		Flat: Drawn(d.Flat), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
 		Peak: unit.Deg(d.Peak), PeakAt: FromSpot(d.PeakAt), Mean: unit.Deg(d.Mean), Off: unit.Deg(d.Off),
-		Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Says: d.Says(o), Cell: d.Net.Cell, Nodes: []DrapeNode{},
-		Start: FromSpot(d.Net.Start()), Warp: unit.Deg(s.Warp),
+		Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Says: d.Says(o), Cell: d.Cell, Nodes: []DrapeNode{},
+		Start: FromSpot(d.Start), Warp: unit.Deg(s.Warp),
 	}
 	if out.Says == nil {
 		out.Says = []string{}
@@ -74,7 +74,7 @@ func FromDraped(d *drape.Draped, s drape.Start, o drape.Options, net bool) Drape
 	for _, n := range d.Notches {
 		out.Notches = append(out.Notches, DrapeNotch{[2]float64{Fine(n.At.X), Fine(n.At.Y)}, FromSpot(n.On), n.Says})
 	}
-	cell := d.Net.Cell * d.Net.Cell
+	cell := d.Cell * d.Cell
 	for _, r := range d.Locks {
 		out.Locks = append(out.Locks, DrapeRegion{FromSpot(r.At), unit.Deg(r.Worst), float64(r.Cells) * cell})
 	}

@@ -152,7 +152,7 @@ func flatOfDraped(one *drape.Draped, of DrapeOf) *Flat {
 	for _, n := range one.Notches {
 		p.Marks = append(p.Marks, Mark{At: place(n.At), Says: n.Says})
 	}
-	at := one.Net.Start()
+	at := one.Start
 	return &Flat{
 		By: "draped", Pieces: []Piece{p},
 		Says: fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",

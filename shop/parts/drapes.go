@@ -25,7 +25,7 @@ type laid struct {
 
 const (
 	surfacesMost = 8
-	drapesMost   = 200
+	drapesMost   = 100 // some MB each: their nodes
 )
 
 // lay lays a ply, or tells how it lay before.

@@ -13,7 +13,8 @@ import (
 
 // Draped is a ply that lies on a surface, and its flat.
 type Draped struct {
-	Net      *Net
+	Cell     float64   // of its net
+	Start    Vec       // where it was laid on first
 	Boundary []Vec     // on the surface
 	Flat     geom.Ring // warp along x, the start at the origin
 	Notches  []Notch   // where the threads through the start meet the edge
@@ -61,7 +62,7 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 	if err != nil {
 		return nil, err
 	}
-	d := &Draped{Net: n, Boundary: boundary}
+	d := &Draped{Cell: n.Cell, Start: n.start.at, Boundary: boundary}
 	f := n.finder()
 	ring := make(geom.Ring, 0, len(boundary))
 	for _, p := range boundary {
@@ -83,8 +84,8 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 		return nil, fmt.Errorf("the start lies outside the ply: choose a place within it")
 	}
 	d.Area = d.Flat.Area()
-	d.measure(s, o)
-	d.notches()
+	d.measure(n, s, o)
+	d.notches(n)
 	return d, nil
 }
 
@@ -212,8 +213,7 @@ func (c *Cell) within(p Vec) (s, t, off float64) {
 }
 
 // measure goes over what lies within the ply.
-func (d *Draped) measure(s Start, o Options) {
-	n := d.Net
+func (d *Draped) measure(n *Net, s Start, o Options) {
 	inside := map[[2]int]bool{}
 	holds := func(i, j int) bool {
 		return d.Flat.Holds(geom.Point{X: float64(i) * n.Cell, Y: float64(j) * n.Cell})
@@ -368,7 +368,7 @@ func regions(cells map[[2]int]float64, at map[[2]int]Vec, worse func(a, b float6
 }
 
 // notches marks where the threads through the start meet the edge.
-func (d *Draped) notches() {
+func (d *Draped) notches(n *Net) {
 	for _, way := range []struct {
 		x, y float64
 		says string
@@ -391,12 +391,12 @@ func (d *Draped) notches() {
 			continue
 		}
 		notch := Notch{At: geom.Point{X: way.x * far, Y: way.y * far}, Says: way.says, Along: far}
-		i := far / d.Net.Cell
+		i := far / d.Cell
 		k := int(i)
-		a := d.Net.index(int(way.x)*k, int(way.y)*k)
-		b := d.Net.index(int(way.x)*(k+1), int(way.y)*(k+1))
-		if a >= 0 && b >= 0 && d.Net.t[a] >= 0 && d.Net.t[b] >= 0 {
-			notch.On = d.Net.at[a].along(d.Net.at[b], i-float64(k))
+		a := n.index(int(way.x)*k, int(way.y)*k)
+		b := n.index(int(way.x)*(k+1), int(way.y)*(k+1))
+		if a >= 0 && b >= 0 && n.t[a] >= 0 && n.t[b] >= 0 {
+			notch.On = n.at[a].along(n.at[b], i-float64(k))
 		}
 		d.Notches = append(d.Notches, notch)
 	}
@@ -407,7 +407,7 @@ func (d *Draped) Says(o Options) []string {
 	var out []string
 	for _, r := range d.Locks {
 		out = append(out, fmt.Sprintf("it locks at %s: sheared by %.0f° where %.0f° are possible, over %s",
-			r.At.said(), unit.Deg(r.Worst), unit.Deg(o.Lock), unit.Area(float64(r.Cells)*d.Net.Cell*d.Net.Cell, 4)))
+			r.At.said(), unit.Deg(r.Worst), unit.Deg(o.Lock), unit.Area(float64(r.Cells)*d.Cell*d.Cell, 4)))
 	}
 	for _, r := range d.Bridges {
 		out = append(

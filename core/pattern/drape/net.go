@@ -367,6 +367,3 @@ func (n *Net) threads(i, j int) (warp, weft Vec, ok bool) {
 func (n *Net) point(i, j, u, v float64) geom.Point {
 	return geom.Point{X: (i + u) * n.Cell, Y: (j + v) * n.Cell}
 }
-
-// Start is where the net was laid on first.
-func (n *Net) Start() Vec { return n.start.at }
