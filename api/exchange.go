@@ -301,9 +301,9 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 		}
 		out.Notes = append(out.Notes, read.Notes...)
 		for _, o := range read.Outlines {
-			var marks []master.Drawn
-			for _, m := range o.Marks {
-				marks = append(marks, drawnMark(m.Text, m.At, m.Line, m.Closed))
+			marks := make([]master.Drawn, len(o.Marks))
+			for k, m := range o.Marks {
+				marks[k] = drawnMark(m.Text, m.At, m.Line, m.Closed)
 			}
 			add(o.Name, o.Ring, marks)
 		}
@@ -321,9 +321,9 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 			break
 		}
 		for _, o := range read.Outlines {
-			var marks []master.Drawn
-			for _, m := range o.Marks {
-				marks = append(marks, drawnMark(m.Text, m.At, m.Line, m.Closed))
+			marks := make([]master.Drawn, len(o.Marks))
+			for k, m := range o.Marks {
+				marks[k] = drawnMark(m.Text, m.At, m.Line, m.Closed)
 			}
 			add(o.Name, o.Ring, marks)
 		}

@@ -3,7 +3,6 @@ package svg
 import (
 	"cmp"
 	"fmt"
-	"io"
 	"math"
 	"slices"
 	"strconv"
@@ -48,39 +47,6 @@ const (
 	joint = 2e-5
 	gap   = 0.02
 )
-
-// WriteOutlines writes outlines as paths with their names as ids, 1:1 in mm.
-func WriteOutlines(w io.Writer, title string, all []Outline) error {
-	box := geom.Box{}
-	for k, o := range all {
-		b := o.Ring.Bounds()
-		if k == 0 {
-			box = b
-		}
-		box.Min.X, box.Min.Y = min(box.Min.X, b.Min.X), min(box.Min.Y, b.Min.Y)
-		box.Max.X, box.Max.Y = max(box.Max.X, b.Max.X), max(box.Max.Y, b.Max.Y)
-	}
-	// y points down in SVG: what lies at y stands at −y, as the reader knows.
-	if _, err := fmt.Fprintf(w, `<?xml version="1.0" encoding="UTF-8"?>
-<svg xmlns="http://www.w3.org/2000/svg" width="%.3fmm" height="%.3fmm" viewBox="%.3f %.3f %.3f %.3f">
-<title>%s</title>
-`, box.Width()*1e3, box.Height()*1e3,
-		box.Min.X*1e3, -box.Max.Y*1e3, box.Width()*1e3, box.Height()*1e3, escape(title)); err != nil {
-		return fmt.Errorf("write SVG: %w", err)
-	}
-	for _, o := range all {
-		if _, err := fmt.Fprintf(
-			w, `<path id="%s" fill="none" stroke="#17191B" stroke-width="0.5" d="%s"/>`+"\n", escape(o.Name),
-			d(o.Ring, func(v float64) float64 { return -v * 1e3 }),
-		); err != nil {
-			return fmt.Errorf("write SVG: %w", err)
-		}
-	}
-	if _, err := fmt.Fprintln(w, "</svg>"); err != nil {
-		return fmt.Errorf("write SVG: %w", err)
-	}
-	return nil
-}
 
 // Drawing is what was read, in m with y up.
 type Drawing struct {
@@ -501,81 +467,4 @@ func numbers(s string) []float64 {
 		out = append(out, v)
 	}
 	return out
-}
-
-// lines are what a shape draws, in its own units; none: it is no shape.
-func (n *node) lines(fine float64) ([]line, error) {
-	get := func(name string, usual float64) float64 {
-		if n.a[name] == "" {
-			return usual
-		}
-		v, unit, ok := length(n.a[name])
-		if !ok || unit != "" && unit != "px" {
-			return math.NaN()
-		}
-		return v
-	}
-	switch n.kind {
-	case "rect":
-		x, y, w, h := get("x", 0), get("y", 0), get("width", math.NaN()), get("height", math.NaN())
-		rx, ry := get("rx", -1), get("ry", -1)
-		if math.IsNaN(x + y + w + h + rx + ry) {
-			return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
-		}
-		if w == 0 || h == 0 {
-			return nil, nil
-		}
-		if rx < 0 {
-			rx = ry
-		}
-		if ry < 0 {
-			ry = rx
-		}
-		rx, ry = min(max(rx, 0), w/2), min(max(ry, 0), h/2)
-		if rx == 0 || ry == 0 {
-			return []line{{[]geom.Point{{X: x, Y: y}, {X: x + w, Y: y}, {X: x + w, Y: y + h}, {X: x, Y: y + h}}, true}}, nil
-		}
-		return paths(fmt.Sprintf("M%g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gH%gA%g %g 0 0 1 %g %gV%gA%g %g 0 0 1 %g %gz",
-			x+rx, y, x+w-rx, rx, ry, x+w, y+ry, y+h-ry, rx, ry, x+w-rx, y+h, x+rx, rx, ry, x, y+h-ry, y+ry, rx, ry, x+rx, y), fine)
-	case "circle", "ellipse":
-		rx, ry := get("rx", math.NaN()), get("ry", math.NaN())
-		if n.kind == "circle" {
-			rx = get("r", math.NaN())
-			ry = rx
-		}
-		x, y := get("cx", 0), get("cy", 0)
-		if math.IsNaN(x + y + rx + ry) {
-			return nil, fmt.Errorf("its place or size is no figure, or in a unit of its own")
-		}
-		if rx == 0 || ry == 0 {
-			return nil, nil
-		}
-		return paths(fmt.Sprintf("M%g %gA%g %g 0 0 1 %g %gA%g %g 0 0 1 %g %gz", x+rx, y, rx, ry, x-rx, y, rx, ry, x+rx, y), fine)
-	case "polygon", "polyline":
-		v := numbers(n.a["points"])
-		if len(v) < 4 || len(v)%2 != 0 {
-			return nil, fmt.Errorf("its points are not pairs of numbers")
-		}
-		l := line{closed: n.kind == "polygon"}
-		for i := 0; i < len(v); i += 2 {
-			l.points = append(l.points, geom.Point{X: v[i], Y: v[i+1]})
-		}
-		return []line{l}, nil
-	case "line":
-		a, b := geom.Point{X: get("x1", 0), Y: get("y1", 0)}, geom.Point{X: get("x2", 0), Y: get("y2", 0)}
-		if math.IsNaN(a.X+a.Y+b.X+b.Y) || a == b {
-			return nil, nil
-		}
-		return []line{{[]geom.Point{a, b}, false}}, nil
-	case "path":
-		if strings.TrimSpace(n.a["d"]) == "" {
-			return nil, nil
-		}
-		lines, err := paths(n.a["d"], fine)
-		if err == nil && lines == nil {
-			lines = []line{}
-		}
-		return lines, err
-	}
-	return nil, nil
 }

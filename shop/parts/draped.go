@@ -37,19 +37,15 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		if err != nil {
 			return DrapedReply{}, err
 		}
-		out := DrapedReply{Faults: faultsOf(m, q.Stage), Edge: []wire.Spot{}}
-		if len(out.Faults) > 0 {
-			return out, nil
+		out := DrapedReply{Edge: []wire.Spot{}}
+		c, stage, faults, err := m.stage(q.Stage)
+		out.Faults = faults
+		if err != nil || len(faults) > 0 {
+			return out, err
 		}
-		c, err := m.Shown()
-		if err != nil {
-			return out, undrawn(err)
-		}
-		k := slices.IndexFunc(c.Doc.Stages, func(s master.Stage) bool { return s.Key == q.Stage })
-		if k < 0 || c.Doc.Stages[k].Surface == nil {
+		if stage.Surface == nil {
 			return out, book.NotHere.At("stage", "there is no stage %q on a curved surface", q.Stage)
 		}
-		stage := c.Doc.Stages[k]
 		mesh, err := s.drapes.surface(*stage.Surface)
 		if err != nil {
 			out.Says = err.Error()
@@ -79,6 +75,22 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		out.Draped = &v
 		return out, nil
 	})
+}
+
+// stage is a stage of the master as it is shown, or its faults.
+func (m MasterOf) stage(key string) (master.Case, master.Stage, []master.Fault, error) {
+	if faults := faultsOf(m, key); len(faults) > 0 {
+		return m.Case, master.Stage{}, faults, nil
+	}
+	c, err := m.Shown()
+	if err != nil {
+		return c, master.Stage{}, []master.Fault{}, undrawn(err)
+	}
+	k := slices.IndexFunc(c.Doc.Stages, func(s master.Stage) bool { return s.Key == key })
+	if k < 0 {
+		return c, master.Stage{}, []master.Fault{}, book.NotHere.At("stage", "there is no stage %q", key)
+	}
+	return c, c.Doc.Stages[k], []master.Fault{}, nil
 }
 
 // faultsOf are the faults of a stage, and of what its variants follow from.

@@ -44,21 +44,15 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		if err != nil {
 			return RolledReply{}, err
 		}
-		out := RolledReply{
-			Keys: []string{}, Faults: faultsOf(m, q.Stage), Bending: []float64{}, Torsion: []float64{},
+		out := RolledReply{Keys: []string{}, Bending: []float64{}, Torsion: []float64{}}
+		c, stage, faults, err := m.stage(q.Stage)
+		out.Faults = faults
+		if err != nil || len(faults) > 0 {
+			return out, err
 		}
-		if len(out.Faults) > 0 {
-			return out, nil
-		}
-		c, err := m.Shown()
-		if err != nil {
-			return out, undrawn(err)
-		}
-		k := slices.IndexFunc(c.Doc.Stages, func(s master.Stage) bool { return s.Key == q.Stage })
-		if k < 0 || c.Doc.Stages[k].Rolled == nil {
+		if stage.Rolled == nil {
 			return out, book.NotHere.At("stage", "there is no stage %q that is rolled on a mandrel", q.Stage)
 		}
-		stage := c.Doc.Stages[k]
 		r, items := stage.Roll(c.Doc.Labels(), c.Materials)
 		var sweep []int
 		for n, i := range items {

@@ -10,6 +10,7 @@ import { Seam, type Difference } from "../../ui/Seam";
 import { plain, said } from "../../ui/units";
 import { Figure } from "./Detail";
 import { DrapedFlat } from "./DrapedFlat";
+import { Facts } from "./Facts";
 import { withItem, type Item, type Master, type Stage } from "./edits";
 import { cells, views, type Node, type View } from "./net";
 import { NetView } from "./NetView";
@@ -197,7 +198,7 @@ export function DrapedPage({
                 }}
                 label={`${name} flat, ${told.area(d.area, 3)}, its warp along the roll`}
               />
-              <Facts d={d} />
+              <Facts facts={factsOf(d)} />
               {change && (
                 <Row $gap={12} $top role="group" aria-label="How it is laid on">
                   <Figure
@@ -241,29 +242,14 @@ export function DrapedPage({
   );
 }
 
-function Facts({ d }: { d: Schemas["Draped"] }) {
-  const facts: [string, string][] = [
-    ["Covers on the tool", told.area(d.surface, 3)],
-    ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
-    ["Most shear", `${plain(d.peakDeg, 1)}° at ${told.size(d.peakAt[0]!, 0)}, ${told.size(d.peakAt[1]!, 0)}`],
-    ["Notches, datum marks", `${d.notches.length}, 1`],
-    ["Net", `${d.nodes.length} places, cells of ${told.size(d.cell)}`],
-  ];
-  return (
-    <Table>
-      <tbody>
-        {facts.map(([label, says]) => (
-          <tr key={label}>
-            <th scope="row" style={{ borderBottom: "1px solid var(--g4)" }}>
-              {label}
-            </th>
-            <td className="n">{says}</td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
-  );
-}
+/** What is known of how a ply lies. */
+const factsOf = (d: Schemas["Draped"]): [string, string][] => [
+  ["Covers on the tool", told.area(d.surface, 3)],
+  ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
+  ["Most shear", `${plain(d.peakDeg, 1)}° at ${told.size(d.peakAt[0]!, 0)}, ${told.size(d.peakAt[1]!, 0)}`],
+  ["Notches, datum marks", `${d.notches.length}, 1`],
+  ["Net", `${d.nodes.length} places, cells of ${told.size(d.cell)}`],
+];
 
 /** The plies of the stage with what their flats say of themselves. */
 function Plies({

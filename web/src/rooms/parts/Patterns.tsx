@@ -44,32 +44,9 @@ export function Patterns({
       ))}
     </SelectField>
   );
-  if (stage.rolled)
-    return (
-      <RolledPage
-        key={stage.key}
-        v={v}
-        code={code}
-        doc={doc}
-        stage={stage}
-        mandrel={stage.rolled}
-        choice={choice}
-        {...(change ? { change, set } : {})}
-      />
-    );
-  if (stage.surface)
-    return (
-      <DrapedPage
-        key={stage.key}
-        v={v}
-        code={code}
-        doc={doc}
-        stage={stage}
-        surface={stage.surface}
-        choice={choice}
-        {...(change ? { change, set } : {})}
-      />
-    );
+  const page = { v, code, doc, stage, choice, ...(change ? { change, set } : {}) };
+  if (stage.rolled) return <RolledPage key={stage.key} mandrel={stage.rolled} {...page} />;
+  if (stage.surface) return <DrapedPage key={stage.key} surface={stage.surface} {...page} />;
   const cores = stage.items.filter((i) => i.kind === "core").length;
   return (
     <Page>

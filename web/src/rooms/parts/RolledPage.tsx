@@ -10,6 +10,7 @@ import { Seam, type Difference } from "../../ui/Seam";
 import { plain, said } from "../../ui/units";
 import { layered } from "./cells";
 import { withItem, type Item, type Master, type Stage } from "./edits";
+import { Facts } from "./Facts";
 import { FlatDrawing } from "./FlatDrawing";
 import { MandrelForm, type Mandrel } from "./MandrelForm";
 import { PointsField } from "./PointsField";
@@ -219,7 +220,7 @@ export function RolledPage({
                   </Mark>
                 </p>
               )}
-              <Facts s={s} />
+              <Facts facts={factsOf(s)} />
               {change && item && (
                 <>
                   <WrapForm key={item.key} item={item} last={k === w.sheets.length - 1} set={setItem} />
@@ -389,7 +390,8 @@ function TapeAndPull({ w, says }: { w: Schemas["RolledWorked"]; says: string | u
   );
 }
 
-function Facts({ s }: { s: Schemas["RolledSheet"] }) {
+/** What is known of a sheet. */
+function factsOf(s: Schemas["RolledSheet"]) {
   const bends = Math.abs(s.angleDeg[1]! - s.angleDeg[0]!) > 0.05;
   const facts: [string, string][] = [
     [
@@ -416,20 +418,7 @@ function Facts({ s }: { s: Schemas["RolledSheet"] }) {
         (Math.abs(s.covered[0]! - s.covered[1]!) > 1e-3 ? ` to ${percent(s.covered[1]!, 1)} % at the last end` : ""),
     ]);
   facts.push(["Area, mass", `${told.area(s.area, 3)}, ${plain(s.mass * 1e3, 0)} g`]);
-  return (
-    <Table>
-      <tbody>
-        {facts.map(([label, says]) => (
-          <tr key={label}>
-            <th scope="row" style={{ borderBottom: "1px solid var(--g4)" }}>
-              {label}
-            </th>
-            <td className="n">{says}</td>
-          </tr>
-        ))}
-      </tbody>
-    </Table>
-  );
+  return facts;
 }
 
 /** All sheets: the table is the same facts as the drawings. */
