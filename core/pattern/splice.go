@@ -4,8 +4,6 @@ import (
 	"fmt"
 	"math"
 
-	sf "github.com/peterstace/simplefeatures/geom"
-
 	"juxta/core/geom"
 	"juxta/core/unit"
 )
@@ -59,7 +57,7 @@ func Spliced(outline geom.Ring, s Splice) (pieces []geom.Ring, levels []float64,
 		if k < n-1 {
 			hi = levels[k] + s.Overlap/2
 		}
-		part, err := strip(outline, lo, hi)
+		part, err := outline.Band(lo, hi)
 		if err != nil {
 			return nil, nil, err
 		}
@@ -100,43 +98,4 @@ func (s Splice) apart(levels []float64) float64 {
 		}
 	}
 	return least
-}
-
-// strip is what of an outline lies between two levels; of one that is hollow there may be several
-// pieces.
-func strip(outline geom.Ring, lo, hi float64) ([]geom.Ring, error) {
-	box := outline.Bounds()
-	band := geom.Rect(box.Width()+2, hi-lo).Move(box.Min.X-1, lo)
-	shared, err := sf.Intersection(outline.Polygon(), band.Polygon())
-	if err != nil {
-		return nil, fmt.Errorf("cut along the fibre: %w", err)
-	}
-	var out []geom.Ring
-	for _, part := range shared.Dump() {
-		if part.Type() != sf.TypePolygon {
-			continue
-		}
-		seq := part.MustAsPolygon().ExteriorRing().Coordinates()
-		ring := make(geom.Ring, 0, seq.Length())
-		for k := range seq.Length() - 1 {
-			p := seq.GetXY(k)
-			ring = append(ring, geom.Point{X: p.X, Y: p.Y})
-		}
-		if ring.Area() < 1e-7 {
-			continue // a sliver where the strip only touches
-		}
-		if ring.SignedArea() < 0 {
-			ring = reversed(ring)
-		}
-		out = append(out, ring)
-	}
-	return out, nil
-}
-
-func reversed(r geom.Ring) geom.Ring {
-	out := make(geom.Ring, len(r))
-	for k, p := range r {
-		out[len(r)-1-k] = p
-	}
-	return out
 }

@@ -26,7 +26,10 @@ type Draped struct {
 	Off      float64 // by how much the warp leaves its angle at most
 	Locks    []Region
 	Bridges  []Region
-	Inside   []Node // nodes within the ply
+	Inside   []Node   // nodes within the ply
+	Lips     []Lip    // its darts
+	Steered  *Steered // of a strip; its net does not shear
+
 }
 
 // Notch is a mark at the edge of the flat where a thread through the start ends.
@@ -42,10 +45,13 @@ type Region struct {
 	At    Vec
 	Worst float64 // shear, or radius of a hollow in m
 	Cells int
+	Panel int
+	I, J  int // the cell of the worst
 }
 
 // Node is a place of the net within the ply.
 type Node struct {
+	Panel int // 0, or which flap beyond a dart
 	I, J  int
 	At    Vec
 	Shear float64
@@ -53,7 +59,8 @@ type Node struct {
 	Weft  float64
 }
 
-// Drape lays a ply of a boundary on the surface from a start, and brings it back to the flat.
+// Drape lays a ply of a boundary on the surface from a start, and brings it back to the flat,
+// with the darts of the options.
 func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*Draped, error) {
 	if len(boundary) < 3 {
 		return nil, fmt.Errorf("the outline of a ply has at least 3 places")
@@ -63,19 +70,10 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 		return nil, err
 	}
 	d := &Draped{Cell: n.Cell, Start: n.start.at, Boundary: boundary}
-	f := n.finder()
-	ring := make(geom.Ring, 0, len(boundary))
-	for _, p := range boundary {
-		q, far := f.flat(p)
-		if far > 2.5 {
-			return nil, fault(p, "the fabric does not reach %s: its threads run off the surface before; lay it from "+
-				"another start, or in pieces", p.said())
-		}
-		ring = append(ring, q)
-	}
-	d.Flat = slim(ring)
-	if d.Flat.SignedArea() < 0 {
-		slices.Reverse(d.Flat)
+	cut := cutting{n: n, main: n.finder(nil), edge: boundary, d: d}
+	panels, err := cut.panels(ctx, o.Darts)
+	if err != nil {
+		return nil, err
 	}
 	if err := d.Flat.Check(); err != nil {
 		return nil, fmt.Errorf("the flat would overlap itself: lay the ply in pieces (%w)", err)
@@ -84,60 +82,21 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 		return nil, fmt.Errorf("the start lies outside the ply: choose a place within it")
 	}
 	d.Area = d.Flat.Area()
-	d.measure(n, s, o)
+	for k, p := range panels {
+		d.measure(k, p, s, o)
+	}
+	if d.Surface > 0 {
+		d.Mean /= d.Surface
+	}
 	d.notches(n)
 	return d, nil
 }
 
-// slim leaves out points that lie within a twentieth of a millimetre of the line without them.
-func slim(ring geom.Ring) geom.Ring {
-	if len(ring) < 4 {
-		return ring
-	}
-	const within = 5e-5
-	// From the two points that lie farthest apart, so that no corner is lost.
-	a, b := 0, 0
-	for k, p := range ring {
-		if math.Hypot(p.X-ring[0].X, p.Y-ring[0].Y) > math.Hypot(ring[a].X-ring[0].X, ring[a].Y-ring[0].Y) {
-			a = k
-		}
-	}
-	for k, p := range ring {
-		if math.Hypot(p.X-ring[a].X, p.Y-ring[a].Y) > math.Hypot(ring[b].X-ring[a].X, ring[b].Y-ring[a].Y) {
-			b = k
-		}
-	}
-	turned := slices.Concat(ring[a:], ring[:a])
-	keep := make([]bool, len(turned)+1)
-	at := func(k int) geom.Point { return turned[k%len(turned)] }
-	var look func(i, j int)
-	look = func(i, j int) {
-		far, worst := within, -1
-		for k := i + 1; k < j; k++ {
-			if d := at(k).To(at(i), at(j)); d > far {
-				far, worst = d, k
-			}
-		}
-		if worst > 0 {
-			keep[worst] = true
-			look(i, worst)
-			look(worst, j)
-		}
-	}
-	half := (b - a + len(ring)) % len(ring)
-	if half == 0 {
-		half = len(turned) / 2
-	}
-	keep[0], keep[half] = true, true
-	look(0, half)
-	look(half, len(turned))
-	var out geom.Ring
-	for k, p := range turned {
-		if keep[k] {
-			out = append(out, p)
-		}
-	}
-	return out
+// panel is what of a ply is laid by one net: all of it, or a flap beyond a dart.
+type panel struct {
+	net  *Net
+	ring geom.Ring // of the flat
+	own  func(Cell) bool
 }
 
 // finder finds where on the net a place of the surface lies.
@@ -148,8 +107,12 @@ type finder struct {
 	step  float64
 }
 
-func (n *Net) finder() *finder {
+// finder over the cells of a net that are its own; nil: all of them.
+func (n *Net) finder(own func(Cell) bool) *finder {
 	f := &finder{n: n, cells: n.Cells(), in: map[[3]int32][]int32{}, step: 1.5 * n.Cell}
+	if own != nil {
+		f.cells = slices.DeleteFunc(f.cells, func(c Cell) bool { return !own(c) })
+	}
 	for k, c := range f.cells {
 		middle := c.Corners[0].along(c.Corners[2], 0.5)
 		key := f.key(middle)
@@ -212,16 +175,20 @@ func (c *Cell) within(p Vec) (s, t, off float64) {
 	return s, t, off
 }
 
-// measure goes over what lies within the ply.
-func (d *Draped) measure(n *Net, s Start, o Options) {
+// measure goes over what lies within a panel of the ply.
+func (d *Draped) measure(which int, on panel, s Start, o Options) {
+	n, ring := on.net, on.ring
+	box := ring.Bounds()
 	inside := map[[2]int]bool{}
 	holds := func(i, j int) bool {
-		return d.Flat.Holds(geom.Point{X: float64(i) * n.Cell, Y: float64(j) * n.Cell})
+		return ring.Holds(geom.Point{X: float64(i) * n.Cell, Y: float64(j) * n.Cell})
 	}
 	locked, hollow := map[[2]int]float64{}, map[[2]int]float64{}
 	at := map[[2]int]Vec{}
-	sum, area := 0.0, 0.0
 	for _, c := range n.Cells() {
+		if on.own != nil && !on.own(c) || beyond(box, c, n.Cell) {
+			continue
+		}
 		corners := 0
 		for _, k := range [4][2]int{{0, 0}, {1, 0}, {1, 1}, {0, 1}} {
 			key := [2]int{c.I + k[0], c.J + k[1]}
@@ -235,13 +202,13 @@ func (d *Draped) measure(n *Net, s Start, o Options) {
 			}
 		}
 		share := float64(corners) / 4
-		if corners > 0 && corners < 4 || corners == 0 && near0(d.Flat, c, n.Cell) {
+		if corners > 0 && corners < 4 || corners == 0 && near0(ring, c, n.Cell) {
 			// Cut by the edge: by a grid of its own.
 			const fine = 6
 			hit := 0
 			for a := range fine {
 				for b := range fine {
-					if d.Flat.Holds(n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine)) {
+					if ring.Holds(n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine)) {
 						hit++
 					}
 				}
@@ -254,8 +221,7 @@ func (d *Draped) measure(n *Net, s Start, o Options) {
 		p := c.Corners
 		whole := (p[1].Sub(p[0]).Cross(p[3].Sub(p[0])).Length() + p[1].Sub(p[2]).Cross(p[3].Sub(p[2])).Length()) / 2
 		d.Surface += whole * share
-		sum += math.Abs(c.Shear) * whole * share
-		area += whole * share
+		d.Mean += math.Abs(c.Shear) * whole * share
 		if share < 0.5 {
 			continue
 		}
@@ -271,11 +237,8 @@ func (d *Draped) measure(n *Net, s Start, o Options) {
 			hollow[key] = r
 		}
 	}
-	if area > 0 {
-		d.Mean = sum / area
-	}
-	d.Locks = regions(locked, at, func(a, b float64) bool { return a > b })
-	d.Bridges = regions(hollow, at, func(a, b float64) bool { return a < b })
+	d.Locks = append(d.Locks, regions(which, locked, at, func(a, b float64) bool { return a > b })...)
+	d.Bridges = append(d.Bridges, regions(which, hollow, at, func(a, b float64) bool { return a < b })...)
 	for key, in := range inside {
 		if !in {
 			continue
@@ -288,13 +251,21 @@ func (d *Draped) measure(n *Net, s Start, o Options) {
 		zero := n.mesh.zero(n.t[x])
 		side := n.mesh.normals[n.t[x]].Cross(zero)
 		node := Node{
-			I: key[0], J: key[1], At: n.at[x], Warp: math.Atan2(warp.Dot(side), warp.Dot(zero)),
+			Panel: which, I: key[0], J: key[1], At: n.at[x], Warp: math.Atan2(warp.Dot(side), warp.Dot(zero)),
 			Weft: math.Atan2(weft.Dot(side), weft.Dot(zero)), Shear: math.Pi/2 - math.Acos(max(-1, min(1, warp.Dot(weft)))),
 		}
 		d.Inside = append(d.Inside, node)
 		d.Off = max(d.Off, math.Abs(near(node.Warp-s.Warp, 0)))
 	}
-	slices.SortFunc(d.Inside, func(a, b Node) int { return cmp.Or(cmp.Compare(a.J, b.J), cmp.Compare(a.I, b.I)) })
+	slices.SortFunc(d.Inside, func(a, b Node) int {
+		return cmp.Or(cmp.Compare(a.Panel, b.Panel), cmp.Compare(a.J, b.J), cmp.Compare(a.I, b.I))
+	})
+}
+
+// beyond says whether a cell lies outside a box of the flat.
+func beyond(box geom.Box, c Cell, cell float64) bool {
+	x, y := float64(c.I)*cell, float64(c.J)*cell
+	return x > box.Max.X || y > box.Max.Y || x+cell < box.Min.X || y+cell < box.Min.Y
 }
 
 // near0 says whether the edge passes a cell none of whose corners lie within: a narrow tongue.
@@ -329,7 +300,9 @@ func (n *Net) hollow(c Cell) float64 {
 }
 
 // regions gathers cells that touch.
-func regions(cells map[[2]int]float64, at map[[2]int]Vec, worse func(a, b float64) bool) []Region {
+func regions(
+	panel int, cells map[[2]int]float64, at map[[2]int]Vec, worse func(a, b float64) bool,
+) []Region {
 	keys := make([][2]int, 0, len(cells))
 	for k := range cells {
 		keys = append(keys, k)
@@ -341,7 +314,7 @@ func regions(cells map[[2]int]float64, at map[[2]int]Vec, worse func(a, b float6
 		if done[k] {
 			continue
 		}
-		r := Region{At: at[k], Worst: cells[k]}
+		r := Region{At: at[k], Worst: cells[k], Panel: panel, I: k[0], J: k[1]}
 		queue := [][2]int{k}
 		done[k] = true
 		for len(queue) > 0 {
@@ -349,7 +322,7 @@ func regions(cells map[[2]int]float64, at map[[2]int]Vec, worse func(a, b float6
 			queue = queue[:len(queue)-1]
 			r.Cells++
 			if worse(cells[c], r.Worst) {
-				r.Worst, r.At = cells[c], at[c]
+				r.Worst, r.At, r.I, r.J = cells[c], at[c], c[0], c[1]
 			}
 			for di := -1; di <= 1; di++ {
 				for dj := -1; dj <= 1; dj++ {
@@ -415,6 +388,11 @@ func (d *Draped) Says(o Options) []string {
 			fmt.Sprintf("it may bridge at %s: a hollow of %s where %s is the tightest it goes into", r.At.said(),
 				unit.Size(r.Worst, 1), unit.Size(o.Round, 1)),
 		)
+	}
+	for _, l := range d.Lips {
+		if l.Width < 0 {
+			out = append(out, l.says())
+		}
 	}
 	return out
 }

@@ -54,6 +54,7 @@ type Mesh struct {
 	from    []int32 // where those of a point begin
 	edge    []int32 // the points of its edge in turn
 	size    float64 // of the longest side of its box
+	seen    *seenInPlan
 	Mended  Mended
 }
 
@@ -106,7 +107,7 @@ func NewMesh(points []Vec, triangles [][3]int32) (*Mesh, error) {
 		lo = Vec{min(lo.X, p.X), min(lo.Y, p.Y), min(lo.Z, p.Z)}
 		hi = Vec{max(hi.X, p.X), max(hi.Y, p.Y), max(hi.Z, p.Z)}
 	}
-	m := &Mesh{size: max(hi.X-lo.X, hi.Y-lo.Y, hi.Z-lo.Z)}
+	m := &Mesh{seen: &seenInPlan{}, size: max(hi.X-lo.X, hi.Y-lo.Y, hi.Z-lo.Z)}
 	if m.size < 1e-3 || m.size > 100 {
 		return nil, fault(
 			lo,
@@ -433,6 +434,7 @@ func (m *Mesh) Offset(depth float64) *Mesh {
 		return m
 	}
 	o := *m
+	o.seen = &seenInPlan{}
 	o.Points = make([]Vec, len(m.Points))
 	for p := range m.Points {
 		n := Vec{}

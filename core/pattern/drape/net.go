@@ -21,6 +21,8 @@ type Options struct {
 	Lock  float64 // shear beyond which the material locks; 0: not said
 	Round float64 // tightest hollow that it goes into without bridging, m; 0: not said
 	Most  int     // cells along a thread from the start either way; 0: as the surface asks
+	Steer float64 // least radius that a strip is steered along, m; 0: not said
+	Darts []Dart  // by which the ply is cut
 }
 
 // MostNodes is how many nodes a net may have.
@@ -119,7 +121,7 @@ func (m *Mesh) Lay(ctx context.Context, s Start, o Options) (*Net, error) {
 	}
 	count := 1
 	for _, q := range [][2]int{{1, 1}, {-1, 1}, {-1, -1}, {1, -1}} {
-		if err := n.quarter(ctx, q, &count); err != nil {
+		if err := n.quarter(ctx, [2]int{}, q, noLimit, &count); err != nil {
 			return nil, err
 		}
 	}
@@ -135,12 +137,16 @@ func (m *Mesh) zero(t int32) Vec {
 	return m.inPlane(t, Vec{Y: 1})
 }
 
-// quarter lays what lies between two arms, row after row. Where an arm has ended at the edge
-// and the surface goes on beside it, the thread that lies nearest goes on straight, as an arm
-// would.
-func (n *Net) quarter(ctx context.Context, q [2]int, count *int) error {
+// noLimit is a quarter that goes as far as the surface does.
+var noLimit = [2]int{math.MaxInt, math.MaxInt}
+
+// quarter lays what lies between the two arms from a node, row after row, so many threads far at
+// most. Where an arm has ended at the edge and the surface goes on beside it, the thread that lies
+// nearest goes on straight, as an arm would.
+func (n *Net) quarter(ctx context.Context, from, q, most [2]int, count *int) error {
 	laid := func(x int) bool { return x >= 0 && n.t[x] >= 0 }
-	for j := 1; ; j++ {
+	at := func(i, j int) int { return n.index(from[0]+q[0]*i, from[1]+q[1]*j) }
+	for j := 1; j <= most[1]; j++ {
 		if err := ctx.Err(); err != nil {
 			return err
 		}
@@ -148,7 +154,7 @@ func (n *Net) quarter(ctx context.Context, q [2]int, count *int) error {
 		// A row ends where neither it nor the one below has anything more.
 		last := 0
 		for i := 0; ; i++ {
-			x := n.index(q[0]*i, q[1]*(j-1))
+			x := at(i, j-1)
 			if x < 0 {
 				break
 			}
@@ -156,32 +162,32 @@ func (n *Net) quarter(ctx context.Context, q [2]int, count *int) error {
 				last = i
 			}
 		}
-		for i := 1; ; i++ {
-			here, before := n.index(q[0]*i, q[1]*j), n.index(q[0]*(i-1), q[1]*(j-1))
-			left, below := n.index(q[0]*(i-1), q[1]*j), n.index(q[0]*i, q[1]*(j-1))
+		for i := 1; i <= most[0]; i++ {
+			here, before := at(i, j), at(i-1, j-1)
+			left, below := at(i-1, j), at(i, j-1)
 			if here < 0 || i > last && !laid(left) {
 				break
 			}
 			if laid(here) {
 				continue
 			}
-			var at place
+			var to place
 			var on, ok bool
 			switch {
 			case laid(left) && laid(below) && laid(before):
 				if !n.on[left] && !n.on[below] && !n.on[before] {
 					continue
 				}
-				at, on, ok = n.pin(left, below, before)
+				to, on, ok = n.pin(left, below, before)
 			case laid(left) && !laid(below):
-				at, on, ok = n.straight(left, n.index(q[0]*(i-2), q[1]*j))
+				to, on, ok = n.straight(left, at(i-2, j))
 			case laid(below) && !laid(left):
-				at, on, ok = n.straight(below, n.index(q[0]*i, q[1]*(j-2)))
+				to, on, ok = n.straight(below, at(i, j-2))
 			}
 			if !ok {
 				continue
 			}
-			n.at[here], n.t[here], n.on[here] = at.at, at.t, on
+			n.at[here], n.t[here], n.on[here] = to.at, to.t, on
 			if *count++; *count > MostNodes {
 				return fmt.Errorf(
 					"a cell of %s is too fine for this surface: at most %d nodes are laid",
@@ -192,9 +198,10 @@ func (n *Net) quarter(ctx context.Context, q [2]int, count *int) error {
 			any = true
 		}
 		if !any {
-			return nil
+			break
 		}
 	}
+	return nil
 }
 
 // straight is where a thread that comes from one node over another goes on straight.

@@ -2,6 +2,7 @@ package drape
 
 import (
 	"math"
+	"sync"
 
 	"juxta/core/geom"
 	"juxta/core/unit"
@@ -16,7 +17,18 @@ type plan struct {
 	in     [][]int32
 }
 
+// seenInPlan keeps a mesh's plan, for it is asked often and never changes.
+type seenInPlan struct {
+	once sync.Once
+	plan *plan
+}
+
 func (m *Mesh) plan() *plan {
+	m.seen.once.Do(func() { m.seen.plan = m.inPlan() })
+	return m.seen.plan
+}
+
+func (m *Mesh) inPlan() *plan {
 	lo, hi := m.Box()
 	n := max(1, int(math.Sqrt(float64(len(m.Triangles))/2)))
 	step := max(hi.X-lo.X, hi.Y-lo.Y) / float64(n)

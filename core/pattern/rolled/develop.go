@@ -54,9 +54,9 @@ func (m Mandrel) develop(c curves, places []along, seam, turns, grows, wider flo
 	slices.Reverse(high)
 	slices.Reverse(a)
 	ring := append(geom.Ring{}, low...)
-	ring = append(ring, thin(b[1:len(b)-1])...)
+	ring = append(ring, geom.Thin(b[1:len(b)-1], chord)...)
 	ring = append(ring, high...)
-	ring = append(ring, thin(a[1:len(a)-1])...)
+	ring = append(ring, geom.Thin(a[1:len(a)-1], chord)...)
 	out.ring = ring
 	return out
 }
@@ -217,35 +217,3 @@ func seamAt(curve []station, depth, length float64) on {
 
 // finer than a knife cuts.
 const chord = 2e-5
-
-// thin leaves out points that lie within a chord of the line between those that stay
-// (Douglas and Peucker 1973).
-func thin(points []geom.Point) []geom.Point {
-	if len(points) < 3 {
-		return points
-	}
-	keep := make([]bool, len(points))
-	keep[0], keep[len(points)-1] = true, true
-	var look func(i, j int)
-	look = func(i, j int) {
-		far, at := chord, -1
-		for k := i + 1; k < j; k++ {
-			if d := points[k].To(points[i], points[j]); d > far {
-				far, at = d, k
-			}
-		}
-		if at > 0 {
-			keep[at] = true
-			look(i, at)
-			look(at, j)
-		}
-	}
-	look(0, len(points)-1)
-	var out []geom.Point
-	for k, p := range points {
-		if keep[k] {
-			out = append(out, p)
-		}
-	}
-	return out
-}

@@ -149,7 +149,7 @@ func (m Mandrel) unrolled(c curves, first, last along, turns, wider float64) (d 
 			l := math.Hypot(q.X-o.X, q.Y-o.Y)
 			out = append(out, geom.Point{X: p.X - (q.Y-o.Y)/l*side*wider/2, Y: p.Y + (q.X-o.X)/l*side*wider/2})
 		}
-		return thin(out)
+		return geom.Thin(out, chord)
 	}
 	low, high = line(0, -1), line(1, 1)
 	end := func(t, from, to float64) []geom.Point {
@@ -157,7 +157,7 @@ func (m Mandrel) unrolled(c curves, first, last along, turns, wider float64) (d 
 		for i := 1; i < steps; i++ {
 			out = append(out, at(begin+from+(to-from)*float64(i)/steps, t))
 		}
-		return thin(out)
+		return geom.Thin(out, chord)
 	}
 	ring := append(geom.Ring{}, low...)
 	ring = append(ring, end(1, turns, turns+1)...)

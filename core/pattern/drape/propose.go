@@ -1,0 +1,182 @@
+package drape
+
+import (
+	"context"
+	"math"
+	"runtime"
+	"slices"
+
+	"golang.org/x/sync/errgroup"
+
+	"juxta/core/geom"
+)
+
+// Proposed are darts that bring shear below what locks, or as near to it as darts do.
+type Proposed struct {
+	Darts []Dart
+	Peak  float64 // with them
+	From  float64 // without
+}
+
+// Propose looks for darts where a ply locks, the worst place first: of those that bring the peak
+// of its quarter below the locking angle the shortest, else that of the least peak. It keeps the
+// darts that there are. Stopped by its context it gives what it has.
+func (m *Mesh) Propose(ctx context.Context, boundary []Vec, s Start, o Options) (Proposed, error) {
+	o.Cell = max(o.Cell, m.size/50)
+	o.Lock = max(o.Lock-finer, o.Lock/2)
+	d, err := m.Drape(ctx, boundary, s, o)
+	if err != nil {
+		return Proposed{}, err
+	}
+	out := Proposed{Darts: slices.Clone(o.Darts), Peak: d.Peak, From: d.Peak}
+	for len(out.Darts) < mostProposed && len(d.Locks) > 0 && ctx.Err() == nil {
+		better := false
+		for _, r := range d.Locks {
+			next, with, found := m.dart(ctx, boundary, s, o, d, r)
+			if found {
+				out.Darts, out.Peak, d, better = append(out.Darts, next), with.Peak, with, true
+				o.Darts = out.Darts
+				break
+			}
+		}
+		if !better {
+			break
+		}
+	}
+	return out, ctx.Err()
+}
+
+const (
+	mostProposed = 6
+	worth        = 0.02 // radians: a dart that gains less is not proposed
+	finer        = 0.02 // radians: what the finer net that is cut by may lie above this one
+)
+
+// dart is the best for a place that locks.
+func (m *Mesh) dart(ctx context.Context, boundary []Vec, s Start, o Options, d *Draped, r Region) (Dart, *Draped, bool) {
+	at := slices.IndexFunc(d.Inside, func(n Node) bool {
+		return n.Panel == r.Panel && n.At.Distance(r.At) < o.Cell
+	})
+	if at < 0 || r.Panel != 0 {
+		return Dart{}, nil, false // a flap is not cut once more
+	}
+	worst := d.Inside[at]
+	nodes := map[[2]int]Vec{}
+	for _, n := range d.Inside {
+		if n.Panel == 0 {
+			nodes[[2]int{n.I, n.J}] = n.At
+		}
+	}
+	var all []Dart
+	for along := range 2 {
+		for _, a := range []float64{0.25, 0.4, 0.55, 0.7, 0.85} {
+			for _, b := range []float64{0, 0.2, 0.45, 0.7} {
+				share := [2]float64{a, b}
+				if along == 0 {
+					share = [2]float64{b, a}
+				}
+				tip := [2]int{int(math.Round(float64(worst.I) * share[0])), int(math.Round(float64(worst.J) * share[1]))}
+				if tip[1-along] == 0 {
+					continue
+				}
+				if dart, ok := thread(nodes, tip, [2]int{worst.I, worst.J}, along); ok && !slices.Contains(all, dart) {
+					all = append(all, dart)
+				}
+			}
+		}
+	}
+	tried := make([]*Draped, len(all))
+	var some errgroup.Group
+	some.SetLimit(runtime.GOMAXPROCS(0))
+	for k, dart := range all {
+		some.Go(func() error {
+			next := o
+			next.Darts = append(slices.Clone(o.Darts), dart)
+			laid, err := m.Drape(ctx, boundary, s, next)
+			if err == nil && laid.Lips[len(laid.Lips)-1].Width >= 0 {
+				tried[k] = laid
+			}
+			return nil // one that cannot be is none
+		})
+	}
+	_ = some.Wait()
+	var best Dart
+	var with *Draped
+	least := math.Inf(1)
+	for k, laid := range tried {
+		if laid == nil {
+			continue
+		}
+		// What still locks near it counts first, then how long it is.
+		over := 0.0
+		for _, l := range laid.Locks {
+			if sameQuarter(l, worst) {
+				over = max(over, l.Worst-o.Lock)
+			}
+		}
+		if at := over*1e3 + all[k].Tip.Distance(all[k].Mouth); at < least {
+			least, best, with = at, all[k], laid
+		}
+	}
+	if with == nil || worstNear(d, worst) < worstNear(with, worst)+worth {
+		return best, nil, false
+	}
+	return best, with, true
+}
+
+// worstNear is the largest shear in the quarter of a node.
+func worstNear(d *Draped, of Node) float64 {
+	most := 0.0
+	for _, n := range d.Inside {
+		if n.I*of.I >= 0 && n.J*of.J >= 0 {
+			most = max(most, math.Abs(n.Shear))
+		}
+	}
+	return most
+}
+
+func sameQuarter(r Region, of Node) bool { return r.I*of.I >= 0 && r.J*of.J >= 0 }
+
+// thread is a dart along the thread from a node to the last node within the ply.
+func thread(nodes map[[2]int]Vec, tip, toward [2]int, along int) (Dart, bool) {
+	from, ok := nodes[tip]
+	if !ok {
+		return Dart{}, false
+	}
+	step := 1
+	if toward[along] < 0 {
+		step = -1
+	}
+	last, count := from, 0
+	for k := tip; ; k[along] += step {
+		p, there := nodes[k]
+		if !there {
+			break
+		}
+		last = p
+		count++
+	}
+	return Dart{Tip: from, Mouth: last}, count > 2
+}
+
+// Split is the two sides of an outline in plan along the line through two places, each reaching
+// over it by half an overlap.
+func Split(outline geom.Ring, a, b geom.Point, overlap float64) ([]geom.Ring, error) {
+	angle := math.Atan2(b.Y-a.Y, b.X-a.X)
+	turned := outline.Rotate(-angle)
+	level := geom.Ring{a}.Rotate(-angle)[0].Y
+	box := turned.Bounds()
+	below, err := turned.Band(box.Min.Y-1, level+overlap/2)
+	if err != nil {
+		return nil, err
+	}
+	above, err := turned.Band(level-overlap/2, box.Max.Y+1)
+	if err != nil {
+		return nil, err
+	}
+	out := slices.Concat(below, above)
+	for k := range out {
+		out[k] = out[k].Rotate(angle)
+	}
+	return out, nil
+}
