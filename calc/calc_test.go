@@ -28,6 +28,13 @@ func run(t *testing.T, name, input string) (map[string]any, error) {
 	return out, nil
 }
 
+func example(t *testing.T, name string) string {
+	t.Helper()
+	c, err := Find(name)
+	require.NoError(t, err)
+	return string(c.Example())
+}
+
 func TestEveryExampleRunsAndEverySchemaIsJSON(t *testing.T) {
 	for _, c := range All() {
 		out, err := run(t, c.Name, "")
@@ -63,7 +70,18 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	require.NoError(t, err)
 	assert.EqualValues(t, 18, out["tried"])
 	assert.InEpsilon(t, 2*math.Pi*0.16*(1-math.Cos(50*math.Pi/180)), out["surface"], 0.01, "2πR²(1 − cos)")
-	assert.Len(t, out["locks"], 4)
+	piece := out["pieces"].([]any)[0].(map[string]any)
+	assert.Len(t, piece["locks"], 4)
+	drapes := example(t, "drape")
+	// With the darts that are proposed it shears less; of strips not at all.
+	out, err = run(t, "drape", strings.Replace(drapes, `"starts": 9`, `"propose": true`, 1))
+	require.NoError(t, err)
+	assert.NotEmpty(t, out["proposed"])
+	assert.Less(t, out["peakDeg"], piece["peakDeg"])
+	out, err = run(t, "drape", strings.Replace(drapes, `"starts": 9`, `"strip": 0.1`, 1))
+	require.NoError(t, err)
+	assert.Greater(t, len(out["pieces"].([]any)), 5)
+	assert.Zero(t, out["peakDeg"])
 
 	out, err = run(t, "tube", "")
 	require.NoError(t, err)
@@ -74,10 +92,7 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 }
 
 func TestBadInputNamesTheField(t *testing.T) {
-	example := func(name string) string {
-		c, _ := Find(name)
-		return string(c.Example())
-	}
+	example := func(name string) string { return example(t, name) }
 	for says, c := range map[string]struct{ name, input string }{
 		"not JSON":                            {"laminate", "{"},
 		"plies":                               {"laminate", `{"materials":{},"plies":[]}`},

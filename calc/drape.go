@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 
+	"juxta/core/geom"
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/wire"
@@ -23,6 +24,18 @@ type DrapeIn struct {
 	Starts   int          `json:"starts,omitempty" doc:"Starts to try for the least peak shear; 0: as given" minimum:"0" maximum:"2000"`
 	WarpsDeg []float64    `json:"warpsDeg,omitempty" doc:"Directions to try at each; missing: as given" maxItems:"90"`
 	Net      bool         `json:"net,omitempty" doc:"Also the nodes of the net"`
+	Cuts     []DrapeCut   `json:"cuts,omitempty" doc:"Darts and splits" maxItems:"40"`
+	Propose  bool         `json:"propose,omitempty" doc:"Propose cuts where it locks, and lay it with them"`
+	Strip    float64      `json:"strip,omitempty" doc:"Width of the strips that it is laid of; 0: of whole fabric" minimum:"0"`
+	Steer    float64      `json:"steer,omitempty" doc:"Least radius that a strip is steered along; 0: not said" minimum:"0"`
+}
+
+// DrapeCut is a cut through a ply, in plan.
+type DrapeCut struct {
+	Kind    string     `json:"kind" enum:"dart,split"`
+	From    [2]float64 `json:"from" doc:"Of a dart its tip; of a split one place of its line"`
+	To      [2]float64 `json:"to" doc:"Of a dart its mouth; of a split another place of its line"`
+	Overlap float64    `json:"overlap,omitempty" doc:"Of its sides; 0: butt" minimum:"0"`
 }
 
 // DrapeSurface is a built-in surface, or triangles.
@@ -36,8 +49,10 @@ type DrapeSurface struct {
 
 // DrapeOut is how it lies.
 type DrapeOut struct {
-	wire.Draped
-	Tried int `json:"tried,omitempty" doc:"Starts that were tried"`
+	wire.DrapedWhole
+	Pieces   []wire.Draped `json:"pieces" doc:"One, or as it is cut or laid of strips"`
+	Proposed []DrapeCut    `json:"proposed,omitempty" doc:"Cuts that it was laid with as well"`
+	Tried    int           `json:"tried,omitempty" doc:"Starts that were tried"`
 }
 
 var drapeCalc = define("drape", "shear, true fibre angles and flat outline of a ply over a curved surface", DrapeIn{
@@ -95,45 +110,77 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	if o.Cell == 0 {
 		o.Cell = m.Size() / 100
 	}
-	boundary, err := m.Whole(o.Cell / 2)
-	if len(in.Outline) > 0 {
-		boundary, err = m.Project(in.Outline.Ring(), o.Cell/2)
+	o.Steer = in.Steer
+	p := drape.Ply{Outline: in.Outline.Ring(), Warp: unit.Rad(in.WarpDeg), Strip: in.Strip}
+	if in.Start != nil {
+		p.At = &drape.Vec{X: in.Start[0], Y: in.Start[1], Z: in.Start[2]}
 	}
-	if err != nil {
+	for _, c := range in.Cuts {
+		p.Cuts = append(p.Cuts, drape.Cut{
+			Split: c.Kind == "split", From: geom.Point{X: c.From[0], Y: c.From[1]}, To: geom.Point{X: c.To[0], Y: c.To[1]},
+			Overlap: c.Overlap,
+		})
+	}
+	// What is wrong is told of the outline first, then of how it is laid.
+	if len(p.Outline) > 0 {
+		if _, err := m.Project(p.Outline, o.Cell/2); err != nil {
+			return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
+		}
+	} else if _, err := m.Whole(o.Cell / 2); err != nil {
 		return DrapeOut{}, &InputError{"outline", unit.Said(err.Error())}
 	}
-	start := drape.Start{At: m.Middle(boundary), Warp: unit.Rad(in.WarpDeg)}
-	if in.Start != nil {
-		start.At = drape.Vec{X: in.Start[0], Y: in.Start[1], Z: in.Start[2]}
-	}
-	out := DrapeOut{}
+	out := DrapeOut{Pieces: []wire.Draped{}}
 	if in.Starts > 0 {
-		warps := []float64{start.Warp}
+		warps := []float64{p.Warp}
 		if len(in.WarpsDeg) > 0 {
 			warps = warps[:0]
 			for _, w := range in.WarpsDeg {
 				warps = append(warps, unit.Rad(w))
 			}
 		}
-		found, err := m.Search(ctx, boundary, warps, in.Starts, o, nil)
+		found, err := m.Search(ctx, p, warps, in.Starts, o, nil)
 		if err != nil {
 			return out, &InputError{"starts", unit.Said(err.Error())}
 		}
-		start, out.Tried = found.Start, found.Tried
+		p.At, p.Warp, out.Tried = &found.Start.At, found.Start.Warp, found.Tried
 	}
-	d, err := m.Drape(ctx, boundary, start, o)
-	if err != nil {
-		if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
-			return out, err
+	if in.Propose {
+		cuts, err := m.Propose(ctx, p, o)
+		if err != nil {
+			return out, drapeError(err)
 		}
-		return out, &InputError{"start", unit.Said(err.Error())}
+		p.Cuts = append(p.Cuts, cuts...)
+		for _, c := range cuts {
+			kind := "dart"
+			if c.Split {
+				kind = "split"
+			}
+			out.Proposed = append(out.Proposed, DrapeCut{
+				kind, [2]float64{c.From.X, c.From.Y}, [2]float64{c.To.X, c.To.Y}, c.Overlap,
+			})
+		}
 	}
-	if math.IsNaN(d.Area) {
+	all, err := m.Pieces(ctx, p, o)
+	if err != nil {
+		return out, drapeError(err)
+	}
+	out.DrapedWhole = wire.FromWhole(all, p.Warp, o)
+	if math.IsNaN(out.Area) {
 		return out, fmt.Errorf("the flat has no area")
 	}
-	out.Draped = wire.FromDraped(d, start, o, in.Net)
+	for _, d := range all {
+		out.Pieces = append(out.Pieces, wire.FromDraped(d, in.Net))
+	}
 	for k, s := range out.Says {
 		out.Says[k] = unit.Said(s)
 	}
 	return out, nil
+}
+
+// drapeError is what is wrong with how a ply is laid.
+func drapeError(err error) error {
+	if errors.Is(err, context.Canceled) || errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
+	return &InputError{"start", unit.Said(err.Error())}
 }

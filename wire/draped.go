@@ -7,24 +7,50 @@ import (
 	"juxta/core/unit"
 )
 
-// Draped is how a ply lies on a surface, and its flat: lengths in m, angles in degrees.
+// Draped is how a piece of a ply lies on a surface, and its flat: lengths in m, angles in degrees.
 type Draped struct {
-	Flat     Outline       `json:"flat" doc:"Warp along x, the start at the origin"`
+	Flat     Outline       `json:"flat" doc:"Warp along x, the start at the origin; of a strip, its middle along x"`
 	Boundary []Spot        `json:"boundary" doc:"On the surface, in turn"`
 	Notches  []DrapeNotch  `json:"notches" doc:"Where the threads through the start meet the edge"`
 	Area     float64       `json:"area" doc:"Of the flat, m²"`
 	Surface  float64       `json:"surface" doc:"Of what it covers, m²"`
 	Peak     float64       `json:"peakDeg" doc:"Largest shear, either way"`
-	PeakAt   Spot          `json:"peakAt"`
-	Mean     float64       `json:"meanDeg" doc:"Of shear without its sign, over the area"`
-	Off      float64       `json:"offDeg" doc:"By how much the warp leaves its angle at most"`
 	Locks    []DrapeRegion `json:"locks" doc:"Where it is sheared beyond what it takes, in degrees"`
 	Bridges  []DrapeRegion `json:"bridges" doc:"Where a hollow is tighter than it goes into, in m"`
-	Says     []string      `json:"says" doc:"What a planner should know of it"`
+	Lips     []DrapeLip    `json:"lips" doc:"Its darts"`
+	Strip    *DrapeStrip   `json:"strip,omitempty"`
 	Cell     float64       `json:"cell"`
-	Nodes    []DrapeNode   `json:"nodes" doc:"Within the ply, row after row of weft"`
+	Nodes    []DrapeNode   `json:"nodes" doc:"Within the piece, row after row of weft"`
 	Start    Spot          `json:"start" doc:"On the surface"`
-	Warp     float64       `json:"warpDeg" doc:"At the start, from the surface's 0°"`
+}
+
+// DrapeLip is a dart as it is cut.
+type DrapeLip struct {
+	Line  []Spot  `json:"line" doc:"On the surface, from its tip to the edge"`
+	Width float64 `json:"width" doc:"Cut away at the edge, m; below zero: it opens on the tool by so much"`
+}
+
+// DrapeStrip is how a strip lies beside its neighbour.
+type DrapeStrip struct {
+	Number int     `json:"number" doc:"0: through the start; to its left 1, 2 …"`
+	Radius float64 `json:"radius,omitempty" doc:"Tightest that it is steered along, m; missing: straight"`
+	At     Spot    `json:"at" doc:"Where"`
+	Gap    float64 `json:"gap" doc:"Widest to its neighbour, m"`
+	Lap    float64 `json:"lap" doc:"Widest that it lies over its neighbour, m"`
+}
+
+// DrapedWhole is what is known of all pieces of a ply together.
+type DrapedWhole struct {
+	Area    float64    `json:"area" doc:"Of the flats, m²"`
+	Surface float64    `json:"surface" doc:"Of what they cover, m²"`
+	Peak    float64    `json:"peakDeg" doc:"Largest shear, either way"`
+	PeakAt  Spot       `json:"peakAt"`
+	Mean    float64    `json:"meanDeg" doc:"Of shear without its sign, over the area"`
+	Off     float64    `json:"offDeg" doc:"By how much the warp leaves its angle at most"`
+	Radius  float64    `json:"radius,omitempty" doc:"Of strips: the tightest that one is steered along, m; missing: straight"`
+	Says    []string   `json:"says" doc:"What a planner should know of it"`
+	Scale   [4]float64 `json:"scaleDeg" doc:"Shear from which on it is drawn as none, some, much, locked"`
+	Warp    float64    `json:"warpDeg" doc:"At the start, from the surface's 0°"`
 }
 
 // Spot is a place in space, m.
@@ -49,6 +75,7 @@ type DrapeRegion struct {
 
 // DrapeNode is where two threads cross.
 type DrapeNode struct {
+	Panel int     `json:"p" doc:"0; beyond its darts 1, 2 …"`
 	I     int     `json:"i" doc:"Warp cells from the start"`
 	J     int     `json:"j" doc:"Weft cells from the start"`
 	At    Spot    `json:"at"`
@@ -57,16 +84,36 @@ type DrapeNode struct {
 	Weft  float64 `json:"weft"`
 }
 
-// FromDraped is how a ply lies, as it travels; its net only if asked for.
-func FromDraped(d *drape.Draped, s drape.Start, o drape.Options, net bool) Draped {
-	out := Draped{
-		Flat: Drawn(d.Flat), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
-		Peak: unit.Deg(d.Peak), PeakAt: FromSpot(d.PeakAt), Mean: unit.Deg(d.Mean), Off: unit.Deg(d.Off),
-		Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Says: d.Says(o), Cell: d.Cell, Nodes: []DrapeNode{},
-		Start: FromSpot(d.Start), Warp: unit.Deg(s.Warp),
+// FromWhole is what is known of all pieces, as it travels.
+func FromWhole(all []*drape.Draped, warp float64, o drape.Options) DrapedWhole {
+	w := drape.Together(all)
+	out := DrapedWhole{
+		Area: w.Area, Surface: w.Surface, Peak: unit.Deg(w.Peak), PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
+		Off: unit.Deg(w.Off), Radius: finite(w.Radius), Says: drape.Says(all, o), Warp: unit.Deg(warp),
+	}
+	for k, v := range drape.Scale(o.Lock) {
+		out.Scale[k] = Rounded(v)
 	}
 	if out.Says == nil {
 		out.Says = []string{}
+	}
+	return out
+}
+
+// finite is a radius, or nothing where the way is straight.
+func finite(r float64) float64 {
+	if r > 1e4 {
+		return 0
+	}
+	return r
+}
+
+// FromDraped is how a piece lies, as it travels; its net only if asked for.
+func FromDraped(d *drape.Draped, net bool) Draped {
+	out := Draped{
+		Flat: Drawn(d.Flat), Boundary: []Spot{}, Notches: []DrapeNotch{}, Area: d.Area, Surface: d.Surface,
+		Peak: unit.Deg(d.Peak), Locks: []DrapeRegion{}, Bridges: []DrapeRegion{}, Lips: []DrapeLip{}, Cell: d.Cell,
+		Nodes: []DrapeNode{}, Start: FromSpot(d.Start),
 	}
 	for _, p := range d.Boundary {
 		out.Boundary = append(out.Boundary, FromSpot(p))
@@ -81,12 +128,22 @@ func FromDraped(d *drape.Draped, s drape.Start, o drape.Options, net bool) Drape
 	for _, r := range d.Bridges {
 		out.Bridges = append(out.Bridges, DrapeRegion{FromSpot(r.At), r.Worst, float64(r.Cells) * cell})
 	}
+	for _, l := range d.Lips {
+		lip := DrapeLip{Line: []Spot{}, Width: Fine(l.Width)}
+		for _, p := range l.Line {
+			lip.Line = append(lip.Line, FromSpot(p))
+		}
+		out.Lips = append(out.Lips, lip)
+	}
+	if s := d.Steered; s != nil {
+		out.Strip = &DrapeStrip{s.Number, finite(s.Radius), FromSpot(s.At), Fine(s.Gap), Fine(s.Lap)}
+	}
 	if !net {
 		return out
 	}
 	for _, n := range d.Inside {
 		out.Nodes = append(out.Nodes, DrapeNode{
-			n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft),
+			n.Panel, n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft),
 		})
 	}
 	return out

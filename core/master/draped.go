@@ -22,6 +22,43 @@ type Laid struct {
 	X    *float64 `json:"x,omitempty" doc:"Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply" minimum:"-100" maximum:"100"`
 	Y    *float64 `json:"y,omitempty" minimum:"-100" maximum:"100"`
 	Cell float64  `json:"cell,omitempty" doc:"Side of a cell of its net, m; 0: a hundredth of the surface" minimum:"0" maximum:"1"`
+	// Unidirectional fabric does not shear.
+	Strip float64     `json:"strip,omitempty" doc:"Width of the strips that it is laid of, m; 0: of whole fabric" minimum:"0" maximum:"2"`
+	Cuts  []FabricCut `json:"cuts,omitempty" doc:"Darts and splits" maxItems:"40"`
+}
+
+// Kinds of cut.
+const (
+	DartCut  = "dart"
+	SplitCut = "split"
+)
+
+// FabricCut goes through a ply on its surface: a dart from its tip to the edge, or a split from edge to
+// edge, along the line through two places in plan.
+type FabricCut struct {
+	Kind    string  `json:"kind" enum:"dart,split"`
+	X       float64 `json:"x" doc:"Its tip, or one place of the line, from the datum, m" minimum:"-100" maximum:"100"`
+	Y       float64 `json:"y" minimum:"-100" maximum:"100"`
+	ToX     float64 `json:"toX" doc:"Its mouth, or another place of the line" minimum:"-100" maximum:"100"`
+	ToY     float64 `json:"toY" minimum:"-100" maximum:"100"`
+	Overlap float64 `json:"overlap,omitempty" doc:"Of its sides, m; 0: butt" minimum:"0" maximum:"1"`
+}
+
+// Core is the cut in the core's terms.
+func (c FabricCut) Core() drape.Cut {
+	return drape.Cut{
+		Split: c.Kind == SplitCut, From: geom.Point{X: c.X, Y: c.Y}, To: geom.Point{X: c.ToX, Y: c.ToY}, Overlap: c.Overlap,
+	}
+}
+
+// CutOf is a cut of the core's, to the tenth of a millimetre.
+func CutOf(c drape.Cut) FabricCut {
+	fine := func(v float64) float64 { return math.Round(v*1e4) / 1e4 }
+	out := FabricCut{Kind: DartCut, X: fine(c.From.X), Y: fine(c.From.Y), ToX: fine(c.To.X), ToY: fine(c.To.Y), Overlap: c.Overlap}
+	if c.Split {
+		out.Kind = SplitCut
+	}
+	return out
 }
 
 // DrapeOf is all that how a ply lies on a surface follows from.
@@ -34,10 +71,13 @@ type DrapeOf struct {
 	Cell    float64
 	Lock    float64 // radians
 	Round   float64 // m
+	Steer   float64 // m
+	Strip   float64 // m
+	Cuts    []FabricCut
 }
 
 // Draper lays plies over surfaces. It may keep what it laid before.
-type Draper func(DrapeOf) (*drape.Draped, error)
+type Draper func(DrapeOf) ([]*drape.Draped, error)
 
 // surfaceTriangles is how finely a built-in surface is made.
 const surfaceTriangles = 40_000
@@ -62,23 +102,30 @@ func (s Surface) Built() (*drape.Mesh, error) {
 	return m, err
 }
 
-// Lay lays a ply on its surface as it is given, as a mesh without what lies under the ply.
-func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) (*drape.Draped, error) {
+// Lay lays a ply on its surface piece by piece, as a mesh without what lies under the ply.
+func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) ([]*drape.Draped, error) {
 	m = m.Offset(o.Lift)
-	opts := o.Options(m)
-	boundary, err := m.Project(o.Outline, opts.Cell/2)
+	p, err := o.Ply(m)
 	if err != nil {
 		return nil, err
 	}
-	at := m.Middle(boundary)
+	return m.Pieces(ctx, p, o.Options(m))
+}
+
+// Ply is what is laid, in the core's terms.
+func (o DrapeOf) Ply(m *drape.Mesh) (drape.Ply, error) {
+	p := drape.Ply{Outline: o.Outline, Warp: o.Warp, Strip: o.Strip}
+	for _, c := range o.Cuts {
+		p.Cuts = append(p.Cuts, c.Core())
+	}
 	if o.X != nil && o.Y != nil {
 		from, err := m.Project(geom.Ring{{X: *o.X, Y: *o.Y}}, 1)
 		if err != nil {
-			return nil, fmt.Errorf("the start lies off the surface: choose a place on it")
+			return p, fmt.Errorf("the start lies off the surface: choose a place on it")
 		}
-		at = from[0]
+		p.At = &from[0]
 	}
-	return m.Drape(ctx, boundary, drape.Start{At: at, Warp: o.Warp}, opts)
+	return p, nil
 }
 
 // Options of its net on a surface.
@@ -87,7 +134,7 @@ func (o DrapeOf) Options(m *drape.Mesh) drape.Options {
 	if cell == 0 {
 		cell = m.Size() / 100
 	}
-	return drape.Options{Cell: cell, Lock: o.Lock, Round: o.Round}
+	return drape.Options{Cell: cell, Lock: o.Lock, Round: o.Round, Steer: o.Steer}
 }
 
 // DrapeOf is what how an item of a curved stage lies follows from. The thickness of what lies
@@ -110,9 +157,10 @@ func (d Document) DrapeOf(s Stage, key string, materials map[int64]Material) (Dr
 		ring, angle := s.OnTool(i, own)
 		out := DrapeOf{
 			Surface: *s.Surface, Lift: math.Round(lift*1e7) / 1e7, Outline: ring, Warp: unit.Rad(angle), Lock: m.Lock, Round: m.Round,
+			Steer: m.Steer,
 		}
 		if i.Laid != nil {
-			out.X, out.Y, out.Cell = i.Laid.X, i.Laid.Y, i.Laid.Cell
+			out.X, out.Y, out.Cell, out.Strip, out.Cuts = i.Laid.X, i.Laid.Y, i.Laid.Cell, i.Laid.Strip, i.Laid.Cuts
 		}
 		return out, nil
 	}
@@ -131,35 +179,77 @@ func (d Document) draped(s Stage, materials map[int64]Material, lay Draper) map[
 		if err != nil {
 			continue // that is told already
 		}
-		one, err := lay(of)
+		all, err := lay(of)
 		if err != nil {
 			made[i.Key] = &Flat{By: "draped", Pieces: []Piece{}, Warnings: []string{err.Error()}}
 			continue
 		}
-		made[i.Key] = flatOfDraped(one, of)
+		made[i.Key] = flatOfDraped(all, of)
 	}
 	return made
 }
 
-func flatOfDraped(one *drape.Draped, of DrapeOf) *Flat {
+func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
+	w := drape.Together(all)
+	f := &Flat{
+		By: "draped", Pieces: []Piece{}, Warnings: drape.Says(all, drape.Options{Lock: of.Lock, Round: of.Round, Steer: of.Steer}),
+		Peak: math.Round(unit.Deg(w.Peak)*100) / 100, Off: math.Round(unit.Deg(w.Off)*100) / 100,
+	}
+	darts := 0
+	for _, d := range all {
+		f.Pieces = append(f.Pieces, pieceOf(d))
+		darts += len(d.Lips)
+	}
+	at := all[0].Start
+	switch {
+	case of.Strip > 0:
+		f.Says = fmt.Sprintf("%d strips of %s side by side along the fibre", len(all), unit.Size(of.Strip, 0))
+		if !math.IsInf(w.Radius, 1) && w.Radius < 50 {
+			f.Says += fmt.Sprintf(", steered along %s at the tightest", unit.Run(w.Radius, 2))
+		}
+	case len(all) > 1:
+		f.Says = fmt.Sprintf("%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",
+			len(all), unit.Deg(w.Peak))
+	default:
+		f.Says = fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",
+			unit.Size(at.X, 0), unit.Size(at.Y, 0), unit.Deg(w.Peak))
+	}
+	if darts == 1 {
+		f.Says += "; one dart"
+	} else if darts > 1 {
+		f.Says += fmt.Sprintf("; %d darts", darts)
+	}
+	return f
+}
+
+// pieceOf is one piece as it is cut, in the corner of its box, with its marks.
+func pieceOf(d *drape.Draped) Piece {
 	p := Piece{Points: []Corner{}}
-	box := one.Flat.Bounds()
+	box := d.Flat.Bounds()
 	place := func(q geom.Point) Corner { return Corner{X: tenth(q.X - box.Min.X), Y: tenth(q.Y - box.Min.Y)} }
-	for _, q := range one.Flat {
+	for _, q := range d.Flat {
 		p.Points = append(p.Points, place(q))
 	}
+	if s := d.Steered; s != nil {
+		at := geom.Point{X: (box.Min.X + box.Max.X) / 2}
+		p.Marks = append(p.Marks, Mark{At: place(at), Says: fmt.Sprintf("strip %+d", s.Number)})
+		return p
+	}
 	p.Marks = append(p.Marks, Mark{At: place(geom.Point{}), Says: "start"})
-	for _, n := range one.Notches {
+	for _, n := range d.Notches {
 		p.Marks = append(p.Marks, Mark{At: place(n.At), Says: n.Says})
 	}
-	at := one.Start
-	return &Flat{
-		By: "draped", Pieces: []Piece{p},
-		Says: fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",
-			unit.Size(at.X, 0), unit.Size(at.Y, 0), unit.Deg(one.Peak)),
-		Warnings: one.Says(drape.Options{Lock: of.Lock, Round: of.Round}),
-		Peak:     math.Round(unit.Deg(one.Peak)*100) / 100, Off: math.Round(unit.Deg(one.Off)*100) / 100,
+	for _, l := range d.Lips {
+		if l.Width >= 0 {
+			continue // it is in the outline
+		}
+		m := Mark{At: place(l.Flat[0]), Says: "cut"}
+		for _, q := range l.Flat {
+			m.Line = append(m.Line, place(q))
+		}
+		p.Marks = append(p.Marks, m)
 	}
+	return p
 }
 
 // checkSurface finds what cannot be right about a curved stage.
@@ -172,10 +262,33 @@ func (s Stage) checkSurface(add func(key, field, format string, args ...any)) {
 		}
 		return
 	}
+	for _, i := range s.Items {
+		if i.Laid != nil {
+			i.checkLaid(add)
+		}
+	}
 	if s.Rolled != nil {
 		add(s.Key, "surface", "%s: a stage is rolled on a mandrel or laid on a surface, not both", s.Name)
 	}
 	if _, err := s.Surface.Built(); err != nil {
 		add(s.Key, "surface", "%s: %s", s.Name, err)
+	}
+}
+
+// checkLaid finds what cannot be right about how a ply is laid on.
+func (i Item) checkLaid(add func(key, field, format string, args ...any)) {
+	odd := func(v float64) bool { return math.IsNaN(v) || math.IsInf(v, 0) }
+	if l := i.Laid; odd(l.Strip) || odd(l.Cell) || l.Strip < 0 || l.Cell < 0 {
+		add(i.Key, "laid", "the width of strips and the cell of a net are numbers, not below nothing")
+	}
+	for k, c := range i.Laid.Cuts {
+		switch {
+		case c.Kind != DartCut && c.Kind != SplitCut:
+			add(i.Key, "laid", "cut %d: %q is neither a dart nor a split", k+1, c.Kind)
+		case odd(c.X+c.Y+c.ToX+c.ToY+c.Overlap) || c.Overlap < 0:
+			add(i.Key, "laid", "cut %d: its places are numbers, its overlap is not below nothing", k+1)
+		case math.Hypot(c.ToX-c.X, c.ToY-c.Y) < 1e-3:
+			add(i.Key, "laid", "cut %d begins where it ends", k+1)
+		}
 	}
 }

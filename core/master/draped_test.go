@@ -13,7 +13,7 @@ import (
 )
 
 // laying lays a ply on its surface, without keeping anything.
-func laying(of DrapeOf) (*drape.Draped, error) {
+func laying(of DrapeOf) ([]*drape.Draped, error) {
 	m, err := of.Surface.Built()
 	if err != nil {
 		return nil, err

@@ -87,8 +87,9 @@ type Piece struct {
 
 // Mark is a notch at the edge of a piece, or a mark within it.
 type Mark struct {
-	At   Corner `json:"at"`
-	Says string `json:"says" maxLength:"40"`
+	At   Corner   `json:"at"`
+	Says string   `json:"says" maxLength:"40"`
+	Line []Corner `json:"line,omitempty" doc:"It is a cut along a line" maxItems:"2000"`
 }
 
 // Ring is the piece's outline.

@@ -21,6 +21,7 @@ type Material struct {
 	Sleeve     rolled.Sleeve
 	Lock       float64 // shear at which it locks, radians; 0: not said
 	Round      float64 // tightest hollow that it goes into, m; 0: not said
+	Steer      float64 // least radius that a strip is steered along, m; 0: not said
 	Resin      int64   // which; 0: none
 }
 

@@ -7,7 +7,6 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 	"juxta/shop/book"
 	"juxta/wire"
 )
@@ -22,12 +21,14 @@ type DrapedQuestion struct {
 
 // DrapedReply is how it lies, or why it cannot.
 type DrapedReply struct {
-	Ply    string         `json:"ply" doc:"Key; empty: the stage has none"`
-	Faults []master.Fault `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
-	Says   string         `json:"says,omitempty" doc:"Why it cannot be laid"`
-	Draped *wire.Draped   `json:"draped,omitempty"`
-	Edge   []wire.Spot    `json:"edge" doc:"Of the surface"`
-	Lock   float64        `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
+	Ply    string            `json:"ply" doc:"Key; empty: the stage has none"`
+	Faults []master.Fault    `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
+	Says   string            `json:"says,omitempty" doc:"Why it cannot be laid"`
+	Whole  *wire.DrapedWhole `json:"whole,omitempty" doc:"Of all pieces; missing: it cannot be laid"`
+	Pieces []wire.Draped     `json:"pieces"`
+	Edge   []wire.Spot       `json:"edge" doc:"Of the surface"`
+	Lines  [][]wire.Spot     `json:"lines" doc:"Sections of the surface across x and across y"`
+	Lock   float64           `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
 }
 
 // Draped lays a ply of a curved stage, kept or as it stands on a page. It stores nothing.
@@ -37,7 +38,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		if err != nil {
 			return DrapedReply{}, err
 		}
-		out := DrapedReply{Edge: []wire.Spot{}}
+		out := DrapedReply{Edge: []wire.Spot{}, Lines: [][]wire.Spot{}, Pieces: []wire.Draped{}}
 		c, stage, faults, err := m.stage(q.Stage)
 		out.Faults = faults
 		if err != nil || len(faults) > 0 {
@@ -54,6 +55,13 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		for _, p := range mesh.Edge() {
 			out.Edge = append(out.Edge, wire.FromSpot(p))
 		}
+		for _, l := range mesh.Sections(8) {
+			line := make([]wire.Spot, len(l))
+			for k, p := range l {
+				line[k] = wire.FromSpot(p)
+			}
+			out.Lines = append(out.Lines, line)
+		}
 		at := slices.IndexFunc(stage.Items, func(i master.Item) bool {
 			return i.Kind == master.Ply && (q.Ply == "" || i.Key == q.Ply)
 		})
@@ -66,13 +74,16 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 			return out, undrawn(err)
 		}
 		out.Lock = wire.Rounded(of.Lock)
-		d, err := s.drapes.lay(of)
+		all, err := s.drapes.lay(of)
 		if err != nil {
 			out.Says = err.Error()
 			return out, nil
 		}
-		v := wire.FromDraped(d, drape.Start{Warp: of.Warp}, of.Options(mesh), true)
-		out.Draped = &v
+		whole := wire.FromWhole(all, of.Warp, of.Options(mesh))
+		out.Whole = &whole
+		for _, d := range all {
+			out.Pieces = append(out.Pieces, wire.FromDraped(d, true))
+		}
 		return out, nil
 	})
 }

@@ -19,8 +19,8 @@ type drapes struct {
 }
 
 type laid struct {
-	d   *drape.Draped
-	err error
+	pieces []*drape.Draped
+	err    error
 }
 
 const (
@@ -29,7 +29,7 @@ const (
 )
 
 // lay lays a ply, or tells how it lay before.
-func (k *drapes) lay(of master.DrapeOf) (*drape.Draped, error) {
+func (k *drapes) lay(of master.DrapeOf) ([]*drape.Draped, error) {
 	key, err := hashed(of)
 	if err != nil {
 		return nil, err
@@ -38,20 +38,20 @@ func (k *drapes) lay(of master.DrapeOf) (*drape.Draped, error) {
 	before, known := k.laid[key]
 	k.mu.Unlock()
 	if known {
-		return before.d, before.err
+		return before.pieces, before.err
 	}
 	m, err := k.surface(of.Surface)
 	if err != nil {
 		return nil, err
 	}
-	d, err := of.Lay(context.Background(), m)
+	all, err := of.Lay(context.Background(), m)
 	k.mu.Lock()
 	defer k.mu.Unlock()
 	if k.laid == nil || len(k.laid) >= drapesMost {
 		k.laid = map[[sha256.Size]byte]laid{}
 	}
-	k.laid[key] = laid{d, err}
-	return d, err
+	k.laid[key] = laid{all, err}
+	return all, err
 }
 
 // surface is a surface as a mesh.

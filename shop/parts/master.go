@@ -100,6 +100,7 @@ func asMaster(m stock.Material) master.Material {
 		Tolerance:  m.Sheet.ThicknessTolerance,
 		Lock:       unit.Rad(m.Sheet.LockDeg),
 		Round:      m.Sheet.HollowRadius,
+		Steer:      m.Sheet.SteerRadius,
 		Sleeve: rolled.Sleeve{
 			Diameter: m.Sheet.SleeveDiameter, Angle: unit.Rad(m.Sheet.SleeveAngle),
 			Least: unit.Rad(m.Sheet.SleeveLeast), Most: unit.Rad(m.Sheet.SleeveMost),

@@ -127,8 +127,8 @@ func TestACutOpensOnASaddle(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, d.Lips, 1)
 	assert.Less(t, d.Lips[0].Width, -0.001)
-	require.Len(t, d.Says(o), 1)
-	assert.Contains(t, unit.Said(d.Says(o)[0]), "on the tool: lay a patch over it")
+	require.Len(t, d.says(o), 1)
+	assert.Contains(t, unit.Said(d.says(o)[0]), "on the tool: lay a patch over it")
 }
 
 // Where it locks darts are proposed, and with them it locks less; the lips overlap as asked.
@@ -138,7 +138,7 @@ func TestDartsAreProposedWhereItLocks(t *testing.T) {
 	plain, err := m.Drape(context.Background(), b, Start{}, o)
 	require.NoError(t, err)
 	require.Len(t, plain.Locks, 4)
-	p, err := m.Propose(context.Background(), b, Start{}, o)
+	p, err := m.proposeDarts(context.Background(), b, Start{}, o)
 	require.NoError(t, err)
 	require.GreaterOrEqual(t, len(p.Darts), 4)
 	assert.Less(t, p.Peak, p.From-unit.Rad(2))
@@ -155,7 +155,7 @@ func TestDartsAreProposedWhereItLocks(t *testing.T) {
 	assert.Greater(t, over.Area, d.Area)
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	_, err = m.Propose(ctx, b, Start{}, o)
+	_, err = m.proposeDarts(ctx, b, Start{}, o)
 	require.ErrorIs(t, err, context.Canceled)
 }
 

@@ -375,8 +375,8 @@ func (d *Draped) notches(n *Net) {
 	}
 }
 
-// Says is what a planner should know of how the ply lies, in words.
-func (d *Draped) Says(o Options) []string {
+// says is what a planner should know of how a piece lies, in words.
+func (d *Draped) says(o Options) []string {
 	var out []string
 	for _, r := range d.Locks {
 		out = append(out, fmt.Sprintf("it locks at %s: sheared by %.0f° where %.0f° are possible, over %s",

@@ -59,7 +59,7 @@ func TestTheFlatOfACap(t *testing.T) {
 	assert.InEpsilon(t, d.Area-m.Area(), lost, 0.08)
 	// It locks in four places, one a quarter, and says so.
 	assert.Len(t, d.Locks, 4)
-	says := d.Says(Options{Lock: unit.Rad(20)})
+	says := d.says(Options{Lock: unit.Rad(20)})
 	require.Len(t, says, 4)
 	assert.Contains(t, unit.Said(says[0]), "where 20° are possible")
 	// Symmetric: the flat turned by a quarter is the flat.
@@ -99,7 +99,7 @@ func TestAHollowIsBridged(t *testing.T) {
 	require.NoError(t, err)
 	require.NotEmpty(t, d.Bridges)
 	assert.InDelta(t, 0.025, d.Bridges[0].Worst, 0.006, "tightest in the very corner")
-	assert.Contains(t, unit.Said(d.Says(Options{Round: 0.05})[0]), "it may bridge at")
+	assert.Contains(t, unit.Said(d.says(Options{Round: 0.05})[0]), "it may bridge at")
 	d, err = m.Drape(context.Background(), b, Start{At: at}, Options{Cell: 0.005, Round: 0.02})
 	require.NoError(t, err)
 	assert.Empty(t, d.Bridges)
@@ -109,9 +109,8 @@ func TestAHollowIsBridged(t *testing.T) {
 // the best so far.
 func TestTheBestStartIsSought(t *testing.T) {
 	m := usual(t, SphereCap, 5_000)
-	b := whole(t, m, 0.01)
 	tried := 0
-	best, err := m.Search(context.Background(), b, []float64{0}, 25, Options{Cell: 0.02}, func(f Found) {
+	best, err := m.Search(context.Background(), Ply{}, []float64{0}, 25, Options{Cell: 0.02}, func(f Found) {
 		assert.Greater(t, f.Tried, tried)
 		tried = f.Tried
 	})
@@ -119,7 +118,7 @@ func TestTheBestStartIsSought(t *testing.T) {
 	assert.Equal(t, best.Of, tried)
 	assert.Less(t, math.Hypot(best.Start.At.X, best.Start.At.Y), 0.08)
 	ctx, stop := context.WithCancel(context.Background())
-	some, err := m.Search(ctx, b, []float64{0, 0.5}, 25, Options{Cell: 0.02}, func(f Found) {
+	some, err := m.Search(ctx, Ply{}, []float64{0, 0.5}, 25, Options{Cell: 0.02}, func(f Found) {
 		if f.Tried == 12 {
 			stop()
 		}
@@ -127,16 +126,15 @@ func TestTheBestStartIsSought(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 12, some.Tried)
 	assert.False(t, math.IsInf(some.Peak, 1))
-	_, err = m.Search(context.Background(), b, nil, 5, Options{Cell: 0.02}, nil)
+	_, err = m.Search(context.Background(), Ply{}, nil, 5, Options{Cell: 0.02}, nil)
 	require.Error(t, err)
 }
 
 // BenchmarkSearch seeks a start over a hundred candidates.
 func BenchmarkSearch(b *testing.B) {
 	m := usual(b, Paraboloid, 200_000)
-	edge := whole(b, m, 0.005)
 	for b.Loop() {
-		f, err := m.Search(context.Background(), edge, []float64{math.Pi / 4}, 100, Options{Cell: 0.005}, nil)
+		f, err := m.Search(context.Background(), Ply{}, []float64{math.Pi / 4}, 100, Options{Cell: 0.005}, nil)
 		require.NoError(b, err)
 		b.ReportMetric(float64(f.Tried), "candidates")
 	}

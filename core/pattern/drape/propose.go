@@ -1,6 +1,7 @@
 package drape
 
 import (
+	"cmp"
 	"context"
 	"math"
 	"runtime"
@@ -18,10 +19,60 @@ type Proposed struct {
 	From  float64 // without
 }
 
-// Propose looks for darts where a ply locks, the worst place first: of those that bring the peak
-// of its quarter below the locking angle the shortest, else that of the least peak. It keeps the
-// darts that there are. Stopped by its context it gives what it has.
-func (m *Mesh) Propose(ctx context.Context, boundary []Vec, s Start, o Options) (Proposed, error) {
+// Propose looks for cuts where a ply locks: darts, and where these do not help a split through the
+// middle of the piece that locks. What is cut already stays.
+func (m *Mesh) Propose(ctx context.Context, p Ply, o Options) ([]Cut, error) {
+	all, err := m.Pieces(ctx, p, o)
+	if err != nil {
+		return nil, err
+	}
+	worst := slices.MaxFunc(all, func(a, b *Draped) int { return cmp.Compare(a.Peak, b.Peak) })
+	if len(worst.Locks) == 0 || p.Strip > 0 {
+		return nil, ctx.Err()
+	}
+	for _, l := range worst.Lips {
+		tip := l.Line[0]
+		o.Darts = append(o.Darts, Dart{Tip: tip, Mouth: l.Line[len(l.Line)-1]})
+	}
+	had := len(o.Darts)
+	found, err := m.proposeDarts(ctx, worst.Boundary, Start{worst.Start, p.Warp}, o)
+	var out []Cut
+	for _, d := range found.Darts[min(had, len(found.Darts)):] {
+		out = append(out, Cut{
+			From: geom.Point{X: d.Tip.X, Y: d.Tip.Y}, To: geom.Point{X: d.Mouth.X, Y: d.Mouth.Y},
+		})
+	}
+	if err != nil || len(out) > 0 || len(worst.Lips) > 0 {
+		return out, err
+	}
+	return m.proposeSplit(ctx, p, inPlan(worst.Boundary), worst.Peak, o)
+}
+
+// proposeSplit is the best of some splits through the middle of a piece.
+func (m *Mesh) proposeSplit(ctx context.Context, p Ply, ring geom.Ring, peak float64, o Options) ([]Cut, error) {
+	o.Cell, o.Darts = max(o.Cell, m.size/50), nil
+	c := ring.Centroid()
+	var best []Cut
+	for k := range 6 {
+		sin, cos := math.Sincos(p.Warp + float64(k)*math.Pi/6)
+		cut := Cut{Split: true, From: geom.Point{X: c.X - cos*m.size, Y: c.Y - sin*m.size}, To: geom.Point{X: c.X + cos*m.size, Y: c.Y + sin*m.size}}
+		next := p
+		next.Cuts = append(slices.Clone(p.Cuts), cut)
+		all, err := m.Pieces(ctx, next, o)
+		if err != nil {
+			continue
+		}
+		if w := Together(all); w.Peak < peak-worth {
+			peak, best = w.Peak, []Cut{cut}
+		}
+	}
+	return best, ctx.Err()
+}
+
+// proposeDarts looks for darts where a piece locks, the worst place first: of those that bring the
+// peak of its quarter below the locking angle the shortest, else that of the least peak. It keeps
+// the darts that there are. Stopped by its context it gives what it has.
+func (m *Mesh) proposeDarts(ctx context.Context, boundary []Vec, s Start, o Options) (Proposed, error) {
 	o.Cell = max(o.Cell, m.size/50)
 	o.Lock = max(o.Lock-finer, o.Lock/2)
 	d, err := m.Drape(ctx, boundary, s, o)

@@ -11,29 +11,36 @@ import (
 
 // Found is the best start so far of a search.
 type Found struct {
-	Start Start
-	Peak  float64
-	Tried int
-	Of    int
+	Start  Start
+	Peak   float64 // +Inf: none lay the ply yet
+	Radius float64 // of strips
+	Tried  int
+	Of     int
 }
 
 // Search tries starts all over a ply, each with every direction, and keeps that of the least peak
-// shear. It tells of every try; stopped by its context it keeps the best so far. Nets of the
-// search are coarser than that which is cut by: the winner is laid again by whoever asked.
+// shear; of a ply of strips, that whose tightest strip is steered along the largest radius. It tells
+// of every try; stopped by its context it keeps the best so far. Nets of the search are coarser than
+// that which is cut by: the winner is laid again by whoever asked.
 func (m *Mesh) Search(
-	ctx context.Context, boundary []Vec, directions []float64, starts int, o Options, tell func(Found),
+	ctx context.Context, p Ply, directions []float64, starts int, o Options, tell func(Found),
 ) (Found, error) {
 	if len(directions) == 0 || starts < 1 {
 		return Found{}, fmt.Errorf("a search needs a start and a direction at least")
 	}
-	var ring geom.Ring
-	for _, p := range boundary {
-		ring = append(ring, geom.Point{X: p.X, Y: p.Y})
+	o.Cell = max(o.Cell, m.size/60)
+	ring := p.Outline
+	if len(ring) == 0 {
+		whole, err := m.Whole(o.Cell)
+		if err != nil {
+			return Found{}, err
+		}
+		ring = inPlan(whole)
 	}
 	best := Found{Peak: math.Inf(1)}
+	least := math.Inf(1)
 	places := m.spread(ring, starts)
 	best.Of = len(places) * len(directions)
-	o.Cell = max(o.Cell, m.size/60)
 	var last error
 	for _, at := range places {
 		for _, warp := range directions {
@@ -41,9 +48,17 @@ func (m *Mesh) Search(
 				break
 			}
 			best.Tried++
-			d, err := m.Drape(ctx, boundary, Start{at, warp}, o)
-			if err == nil && d.Peak < best.Peak {
-				best.Peak, best.Start = d.Peak, Start{at, warp}
+			p.At, p.Warp = &at, warp
+			all, err := m.Pieces(ctx, p, o)
+			if err == nil {
+				w := Together(all)
+				bad := w.Peak
+				if p.Strip > 0 {
+					bad = 1 / w.Radius
+				}
+				if bad < least {
+					least, best.Peak, best.Radius, best.Start = bad, w.Peak, w.Radius, Start{at, warp}
+				}
 			}
 			if err != nil && !errors.Is(err, context.Canceled) {
 				last = err
@@ -53,7 +68,7 @@ func (m *Mesh) Search(
 			}
 		}
 	}
-	if math.IsInf(best.Peak, 1) {
+	if math.IsInf(least, 1) {
 		if last == nil {
 			last = ctx.Err()
 		}
