@@ -10,6 +10,7 @@ import (
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/format/dxf"
+	"juxta/format/mesh"
 	"juxta/format/plytable"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -139,6 +140,37 @@ func (r *routes) parts() {
 			return r.shop.Draped(ctx, in.Code, in.Body)
 		},
 	)
+	post(
+		r,
+		book.WriteMaster,
+		"/api/parts/{code}/drapes",
+		"seekDrape",
+		"Search where a ply is laid on first, or by which cuts it no longer locks",
+		func(ctx context.Context, by book.By, in *with[parts.NewDrapeSearch]) (parts.DrapeSearchView, error) {
+			return r.shop.SeekDrape(ctx, by, in.Code, in.Body)
+		},
+	)
+	type search struct {
+		ID int64 `path:"id"`
+	}
+	get(r, "/api/drapes/{id}", "drapeSearch", "A search as far as it has come",
+		func(ctx context.Context, in *search) (parts.DrapeSearchView, error) {
+			return r.shop.SeenDrape(ctx, in.ID)
+		})
+	post(r, book.WriteMaster, "/api/drapes/{id}/stop", "stopDrape", "Stop a search and keep its best",
+		func(ctx context.Context, by book.By, in *search) (parts.DrapeSearchView, error) {
+			return r.shop.StopDrape(ctx, by, in.ID)
+		})
+	get(r, "/api/meshes", "meshes", "Surfaces that were brought in from files, newest first",
+		func(ctx context.Context, _ *none) ([]parts.SurfaceView, error) { return r.shop.Surfaces(ctx) })
+	post(r, book.WriteMaster, "/api/meshes", "keepMesh", "Bring a surface in from its file (STL, OBJ)",
+		func(ctx context.Context, by book.By, in *a[meshBody]) (parts.SurfaceView, error) {
+			m, err := mesh.Read(in.Body.Content, in.Body.Unit)
+			if err != nil {
+				return parts.SurfaceView{}, book.Wrong.At("content", "%s", err)
+			}
+			return r.shop.KeepSurface(ctx, by, parts.NewSurface{Name: in.Body.Name, Unit: in.Body.Unit, Sure: in.Body.Sure, Mesh: m})
+		})
 	get(
 		r,
 		"/api/surfaces",
@@ -328,6 +360,14 @@ type shapeDim struct {
 	Called string  `json:"called"`
 	Unit   string  `json:"unit" enum:"m,°,number"`
 	Usual  float64 `json:"usual" doc:"What a new outline has"`
+}
+
+// meshBody is a file of a surface.
+type meshBody struct {
+	Name    string `json:"name" maxLength:"120" doc:"Of the file"`
+	Unit    string `json:"unit" enum:"mm,cm,m,inch" doc:"Neither STL nor OBJ says its own"`
+	Content []byte `json:"content" doc:"base64"`
+	Sure    bool   `json:"sure,omitempty" doc:"The question about its unit is answered: it is right"`
 }
 
 // surfaceKind is a kind of curved surface.

@@ -238,11 +238,14 @@ func most(path string) int64 {
 	switch {
 	case path == "/api/session" || path == "/api/badge" || path == "/api/first":
 		return 8 << 10
+	case path == "/api/meshes":
+		return 64 << 20
 	case path == "/api/files" || path == "/api/parts" || path == "/api/masters" || path == "/api/stock-list" ||
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||
-		strings.HasSuffix(path, "/foresee"):
+		strings.HasSuffix(path, "/foresee") || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
+		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes"):
 		return 8 << 20
 	}
 	return 512 << 10

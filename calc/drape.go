@@ -145,12 +145,12 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 		p.At, p.Warp, out.Tried = &found.Start.At, found.Start.Warp, found.Tried
 	}
 	if in.Propose {
-		cuts, err := m.Propose(ctx, p, o)
+		found, err := m.Propose(ctx, p, o, nil)
 		if err != nil {
 			return out, drapeError(err)
 		}
-		p.Cuts = append(p.Cuts, cuts...)
-		for _, c := range cuts {
+		p.Cuts = append(p.Cuts, found.Cuts...)
+		for _, c := range found.Cuts {
 			kind := "dart"
 			if c.Split {
 				kind = "split"

@@ -328,17 +328,26 @@ func (s *script) masters(ids map[string]int64) {
 	boss1 := master.Outline{Name: "boss small", Kind: "circle", Dims: map[string]float64{"diameter": 0.1}}
 	petal := s.sketch(ids, shell, boss, boss1).stage("Shell", "skin").
 		on(master.Surface{Kind: "paraboloid", Dims: map[string]float64{
-			"focal": 0.35, "inner": 0.1, "outer": 0.62, "angle": 56,
+			"focal": 0.25, "inner": 0.1, "outer": 0.62, "angle": 56,
 		}}).
 		put(master.Item{
 			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, Note: "from the rib outwards, no bridging in the lip",
 		}, twill).
-		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).
+		lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
+		// Tape does not shear: along the rib it is laid of strips.
+		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90, Laid: &master.Laid{Strip: 0.05}}).
 		lay("45", twill, master.Item{Outline: "boss", Y: 0.3, Note: "round the fitting"}).
 		lay("0", glass, master.Item{Outline: "boss small", Y: 0.3}).
 		put(master.Item{Kind: master.Ply, Outline: "boss", Y: 0.3, AngleDeg: 45}, twill).
 		lay("90", ud, master.Item{Outline: "shell", TurnDeg: 90}).lay("0", ud, master.Item{Outline: "shell", TurnDeg: 90}).
-		put(master.Item{Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, FaceUp: true, Second: true}, twill)
+		put(master.Item{
+			Kind: master.Ply, Outline: "shell", TurnDeg: 90, AngleDeg: 45, FaceUp: true, Second: true,
+			Laid: &master.Laid{X: number(0), Y: number(0.37), Cuts: []master.FabricCut{
+				{Kind: master.DartCut, X: 0, Y: 0.46, ToX: 0, ToY: 0.6},
+				{Kind: master.DartCut, X: 0, Y: 0.27, ToX: 0, ToY: 0.12},
+			}},
+			Note: "darts in the rib: the seen face lies without pull",
+		}, twill)
 	s.enter("SP-25", "Dish petal", petal.made("open shell"), process("petal tool P-2", "Ember 120"), false)
 
 	panel := s.sketch(ids, box("full", 0.9, 0.6), box("net", 0.88, 0.58), box("core", 0.84, 0.54)).

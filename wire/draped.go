@@ -75,13 +75,14 @@ type DrapeRegion struct {
 
 // DrapeNode is where two threads cross.
 type DrapeNode struct {
-	Panel int     `json:"p" doc:"0; beyond its darts 1, 2 …"`
-	I     int     `json:"i" doc:"Warp cells from the start"`
-	J     int     `json:"j" doc:"Weft cells from the start"`
-	At    Spot    `json:"at"`
-	Shear float64 `json:"shear" doc:"Degrees"`
-	Warp  float64 `json:"warp" doc:"From the surface's 0°, degrees"`
-	Weft  float64 `json:"weft"`
+	Panel int         `json:"p" doc:"0; beyond its darts 1, 2 …"`
+	I     int         `json:"i" doc:"Warp cells from the start"`
+	J     int         `json:"j" doc:"Weft cells from the start"`
+	At    Spot        `json:"at"`
+	Shear float64     `json:"shear" doc:"Degrees"`
+	Warp  float64     `json:"warp" doc:"From the surface's 0°, degrees"`
+	Weft  float64     `json:"weft"`
+	Flat  *[2]float64 `json:"flat,omitempty" doc:"Of a strip: where it lies in the flat; else (i, j) cells from the origin"`
 }
 
 // FromWhole is what is known of all pieces, as it travels.
@@ -142,9 +143,11 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		return out
 	}
 	for _, n := range d.Inside {
-		out.Nodes = append(out.Nodes, DrapeNode{
-			n.Panel, n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft),
-		})
+		node := DrapeNode{n.Panel, n.I, n.J, FromSpot(n.At), Rounded(n.Shear), Rounded(n.Warp), Rounded(n.Weft), nil}
+		if d.Steered != nil {
+			node.Flat = &[2]float64{Fine(n.Flat.X), Fine(n.Flat.Y)}
+		}
+		out.Nodes = append(out.Nodes, node)
 	}
 	return out
 }

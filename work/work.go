@@ -54,6 +54,12 @@ func (q *Inserter) Record(ctx context.Context, tx *sql.Tx, runID int64) error {
 	return err
 }
 
+// Drape queues a search for how a ply is laid.
+func (q *Inserter) Drape(ctx context.Context, tx *sql.Tx, searchID int64) error {
+	_, err := q.client.InsertTx(ctx, tx, drapeArgs{searchID}, nil)
+	return err
+}
+
 // Worker takes jobs and does them until it is stopped.
 type Worker struct {
 	client *river.Client[pgxTx]
@@ -66,6 +72,7 @@ type Worker struct {
 func Start(ctx context.Context, db *store.DB, s *shop.Shop) (*Worker, error) {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &nestWorker{shop: s})
+	river.AddWorker(workers, &drapeWorker{shop: s})
 	river.AddWorker(workers, &recordWorker{shop: s})
 	client, err := river.NewClient(riverpgxv5.New(db.Pool), &river.Config{
 		Logger:  quiet(),
@@ -100,7 +107,7 @@ func (w *Worker) Stop() {
 	}
 }
 
-// resume looks for runs whose recorder has died and queues them again.
+// resume looks for runs whose recorder has died, and searches whose worker has, and queues them again.
 func (w *Worker) resume(ctx context.Context, s *shop.Shop) {
 	defer close(w.done)
 	ticker := time.NewTicker(3 * time.Second)
@@ -118,8 +125,11 @@ func (w *Worker) resume(ctx context.Context, s *shop.Shop) {
 				err = s.ResumeRun(ctx, id)
 			}
 		}
+		if err == nil {
+			err = s.ForsakenDrapes(ctx)
+		}
 		if err != nil && ctx.Err() == nil {
-			slog.Warn("could not look for abandoned runs", "error", err)
+			slog.Warn("could not look for abandoned work", "error", err)
 		}
 		select {
 		case <-ctx.Done():

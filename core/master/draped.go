@@ -12,10 +12,14 @@ import (
 
 // Surface is what the plies of a stage lie on where it is curved.
 type Surface struct {
-	Kind   string             `json:"kind" enum:"cylinder,cone,sphere cap,paraboloid,torus segment,saddle,ramped box corner"`
+	Kind   string             `json:"kind" enum:"cylinder,cone,sphere cap,paraboloid,torus segment,saddle,ramped box corner,mesh"`
 	Dims   map[string]float64 `json:"dims" doc:"By name: m; angles in degrees"`
+	MeshID int64              `json:"meshId,omitempty" doc:"Of a mesh: the surface that was brought in; a file names it in its surfaces"`
 	Turned bool               `json:"turned,omitempty" doc:"The bag lies on the other side than it would"`
 }
+
+// MeshSurface is the kind of a surface that was brought in from a file.
+const MeshSurface = "mesh"
 
 // Laid is how a ply of a curved stage is laid on.
 type Laid struct {
@@ -269,6 +273,12 @@ func (s Stage) checkSurface(add func(key, field, format string, args ...any)) {
 	}
 	if s.Rolled != nil {
 		add(s.Key, "surface", "%s: a stage is rolled on a mandrel or laid on a surface, not both", s.Name)
+	}
+	if s.Surface.Kind == MeshSurface {
+		if s.Surface.MeshID == 0 {
+			add(s.Key, "surface", "%s: choose which surface it lies on, or bring one in", s.Name)
+		}
+		return // whether it is kept here is told where it is laid
 	}
 	if _, err := s.Surface.Built(); err != nil {
 		add(s.Key, "surface", "%s: %s", s.Name, err)

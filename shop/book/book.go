@@ -27,6 +27,7 @@ import (
 type Queue interface {
 	Nest(ctx context.Context, tx *sql.Tx, nestID int64) error
 	Record(ctx context.Context, tx *sql.Tx, runID int64) error
+	Drape(ctx context.Context, tx *sql.Tx, searchID int64) error
 }
 
 // Book is what everybody in the shop writes into: the database, the queue of long

@@ -28,6 +28,7 @@ type DrapedReply struct {
 	Pieces []wire.Draped     `json:"pieces"`
 	Edge   []wire.Spot       `json:"edge" doc:"Of the surface"`
 	Lines  [][]wire.Spot     `json:"lines" doc:"Sections of the surface across x and across y"`
+	Step   float64           `json:"step" doc:"How far sections lie apart, m"`
 	Lock   float64           `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
 }
 
@@ -47,7 +48,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		if stage.Surface == nil {
 			return out, book.NotHere.At("stage", "there is no stage %q on a curved surface", q.Stage)
 		}
-		mesh, err := s.drapes.surface(*stage.Surface)
+		mesh, err := s.drapes.surface(*stage.Surface, meshes(db))
 		if err != nil {
 			out.Says = err.Error()
 			return out, nil
@@ -55,7 +56,9 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		for _, p := range mesh.Edge() {
 			out.Edge = append(out.Edge, wire.FromSpot(p))
 		}
-		for _, l := range mesh.Sections(8) {
+		lines, step := mesh.Sections(8)
+		out.Step = step
+		for _, l := range lines {
 			line := make([]wire.Spot, len(l))
 			for k, p := range l {
 				line[k] = wire.FromSpot(p)
@@ -74,7 +77,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 			return out, undrawn(err)
 		}
 		out.Lock = wire.Rounded(of.Lock)
-		all, err := s.drapes.lay(of)
+		all, err := m.Lay(of)
 		if err != nil {
 			out.Says = err.Error()
 			return out, nil

@@ -23,13 +23,16 @@ type laid struct {
 	err    error
 }
 
+// loader loads a surface that was brought in.
+type loader func(id int64) (*drape.Mesh, error)
+
 const (
 	surfacesMost = 8
 	drapesMost   = 100 // some MB each: their nodes
 )
 
 // lay lays a ply, or tells how it lay before.
-func (k *drapes) lay(of master.DrapeOf) ([]*drape.Draped, error) {
+func (k *drapes) lay(of master.DrapeOf, load loader) ([]*drape.Draped, error) {
 	key, err := hashed(of)
 	if err != nil {
 		return nil, err
@@ -40,7 +43,7 @@ func (k *drapes) lay(of master.DrapeOf) ([]*drape.Draped, error) {
 	if known {
 		return before.pieces, before.err
 	}
-	m, err := k.surface(of.Surface)
+	m, err := k.surface(of.Surface, load)
 	if err != nil {
 		return nil, err
 	}
@@ -55,7 +58,7 @@ func (k *drapes) lay(of master.DrapeOf) ([]*drape.Draped, error) {
 }
 
 // surface is a surface as a mesh.
-func (k *drapes) surface(s master.Surface) (*drape.Mesh, error) {
+func (k *drapes) surface(s master.Surface, load loader) (*drape.Mesh, error) {
 	key, err := hashed(s)
 	if err != nil {
 		return nil, err
@@ -66,8 +69,16 @@ func (k *drapes) surface(s master.Surface) (*drape.Mesh, error) {
 	if known {
 		return m, nil
 	}
-	if m, err = s.Built(); err != nil {
+	if s.Kind == master.MeshSurface {
+		m, err = load(s.MeshID)
+	} else {
+		m, err = s.Built()
+	}
+	if err != nil {
 		return nil, err
+	}
+	if s.Kind == master.MeshSurface && s.Turned {
+		m.Turn()
 	}
 	k.mu.Lock()
 	defer k.mu.Unlock()

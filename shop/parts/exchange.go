@@ -28,6 +28,7 @@ type MasterFile struct {
 	Document  master.Document `json:"document"`
 	Process   *Process        `json:"process,omitempty"`
 	Pictures  []FilePicture   `json:"pictures,omitempty" doc:"What the items' pictureId refers to" maxItems:"200"`
+	Surfaces  []FileSurface   `json:"surfaces,omitempty" doc:"What the stages' meshId refers to" maxItems:"20"`
 }
 
 // FilePicture is a picture of a master file.
@@ -73,6 +74,9 @@ func (s *Room) ExportMaster(ctx context.Context, partCode, letter string) (Maste
 				return out, err
 			}
 			out.Pictures = append(out.Pictures, FilePicture{f.ID, f.Name, f.Content})
+		}
+		if out.Surfaces, err = takeSurfaces(db, v.Document); err != nil {
+			return out, err
 		}
 		slices.SortFunc(out.Materials, func(a, b FileMaterial) int { return strings.Compare(a.Name, b.Name) })
 		return out, nil
@@ -129,6 +133,9 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		}
 		doc := in.Document.WithMaterials(next)
 		if err := bringPictures(tx, &doc, in.Pictures); err != nil {
+			return RevisionView{}, err
+		}
+		if err := bringSurfaces(tx, &doc, in.Surfaces); err != nil {
 			return RevisionView{}, err
 		}
 		var resin stock.Resin

@@ -14,6 +14,7 @@ import (
 
 	"juxta/core/laminate"
 	"juxta/core/master"
+	"juxta/core/pattern/drape"
 	"juxta/core/pattern/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
@@ -60,7 +61,9 @@ func ofProcess(p Process) MasterOf {
 
 // equip loads the materials of a document and the shop's rules.
 func (s *Room) equip(db *gorm.DB, m *MasterOf) error {
-	m.Outlines, m.Lay = s.outlines.of, s.drapes.lay
+	load := meshes(db)
+	m.Outlines = s.outlines.of
+	m.Lay = func(of master.DrapeOf) ([]*drape.Draped, error) { return s.drapes.lay(of, load) }
 	ids := []int64{}
 	for _, i := range m.Doc.Items() {
 		if i.MaterialID != 0 && !slices.Contains(ids, i.MaterialID) {

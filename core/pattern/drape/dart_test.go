@@ -133,30 +133,67 @@ func TestACutOpensOnASaddle(t *testing.T) {
 
 // Where it locks darts are proposed, and with them it locks less; the lips overlap as asked.
 func TestDartsAreProposedWhereItLocks(t *testing.T) {
-	m, b := capPly(t)
+	m := usual(t, SphereCap, 60_000)
+	ply := Ply{Outline: geom.Rect(0.44, 0.44).Move(-0.22, -0.22)}
 	o := Options{Cell: 0.008, Lock: unit.Rad(16)}
-	plain, err := m.Drape(context.Background(), b, Start{}, o)
-	require.NoError(t, err)
-	require.Len(t, plain.Locks, 4)
-	p, err := m.proposeDarts(context.Background(), b, Start{}, o)
-	require.NoError(t, err)
-	require.GreaterOrEqual(t, len(p.Darts), 4)
-	assert.Less(t, p.Peak, p.From-unit.Rad(2))
-	o.Darts = p.Darts
-	d, err := m.Drape(context.Background(), b, Start{}, o)
-	require.NoError(t, err)
-	assert.Less(t, d.Peak, plain.Peak-unit.Rad(2))
-	t.Logf("%.1f° without, %.1f° with %d darts (%.1f° proposed)", unit.Deg(plain.Peak), unit.Deg(d.Peak), len(p.Darts), unit.Deg(p.Peak))
-	for k := range o.Darts {
-		o.Darts[k].Overlap = 0.006
+	laid := func(p Ply) *Draped {
+		all, err := m.Pieces(context.Background(), p, o)
+		require.NoError(t, err)
+		require.Len(t, all, 1)
+		return all[0]
 	}
-	over, err := m.Drape(context.Background(), b, Start{}, o)
+	plain := laid(ply)
+	require.Len(t, plain.Locks, 4)
+	tried := 0
+	p, err := m.Propose(context.Background(), ply, o, func(f Proposed) {
+		assert.GreaterOrEqual(t, f.Tried, tried)
+		tried = f.Tried
+	})
 	require.NoError(t, err)
-	assert.Greater(t, over.Area, d.Area)
+	assert.Equal(t, tried, p.Tried)
+	require.GreaterOrEqual(t, len(p.Cuts), 4)
+	assert.Less(t, p.Peak, plain.Peak-unit.Rad(2))
+	ply.Cuts = p.Cuts
+	d := laid(ply)
+	assert.Less(t, d.Peak, plain.Peak-unit.Rad(2))
+	t.Logf("%.1f° without, %.1f° with %d darts (%.1f° proposed)", unit.Deg(plain.Peak), unit.Deg(d.Peak), len(p.Cuts), unit.Deg(p.Peak))
+	for k := range ply.Cuts {
+		ply.Cuts[k].Overlap = 0.006
+	}
+	assert.Greater(t, laid(ply).Area, d.Area)
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	_, err = m.proposeDarts(ctx, b, Start{}, o)
+	_, err = m.Propose(ctx, ply, o, nil)
 	require.ErrorIs(t, err, context.Canceled)
+}
+
+// A split is laid piece by piece, each from its own middle, and shears less than the whole.
+func TestASplitPlyIsLaidPieceByPiece(t *testing.T) {
+	m := usual(t, SphereCap, 60_000)
+	ply := Ply{Outline: geom.Rect(0.44, 0.44).Move(-0.22, -0.22)}
+	o := Options{Cell: 0.01}
+	whole, err := m.Pieces(context.Background(), ply, o)
+	require.NoError(t, err)
+	for _, over := range []float64{0, 0.02} {
+		ply.Cuts = []Cut{{Split: true, From: geom.Point{Y: -1}, To: geom.Point{Y: 1}, Overlap: over}}
+		all, err := m.Pieces(context.Background(), ply, o)
+		require.NoError(t, err)
+		require.Len(t, all, 2)
+		w, one := Together(all), Together(whole)
+		assert.Less(t, w.Peak, one.Peak*0.65)
+		// The strip that lies twice is as wide as the overlap and as long as a meridian's chord.
+		assert.InDelta(t, one.Surface+over*2*0.4*math.Asin(0.22/0.4), w.Surface, 1.5e-3)
+	}
+	says := func(c Cut) error {
+		p := ply
+		p.Cuts = []Cut{c}
+		_, err := m.Pieces(context.Background(), p, o)
+		return err
+	}
+	require.ErrorContains(t, says(Cut{Split: true, From: geom.Point{X: 1}, To: geom.Point{X: 1, Y: 1}}), "passes by the ply")
+	require.ErrorContains(t, says(Cut{Split: true, From: geom.Point{X: 0.2}, To: geom.Point{X: 0.2, Y: 1}, Overlap: 0.1}), "wider than the piece")
+	require.ErrorContains(t, says(Cut{From: geom.Point{X: 0.1, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}, Overlap: 0.5}), "wider than the ply")
+	require.ErrorContains(t, says(Cut{From: geom.Point{X: 0.3, Y: 0.1}, To: geom.Point{X: 0.1, Y: 0.3}}), "lies off the ply")
 }
 
 func TestDartsThatCannotBe(t *testing.T) {

@@ -57,6 +57,7 @@ type Node struct {
 	Shear float64
 	Warp  float64 // true direction from the surface's 0°
 	Weft  float64
+	Flat  geom.Point // of a strip's: where it lies in the flat; else its threads say so
 }
 
 // Drape lays a ply of a boundary on the surface from a start, and brings it back to the flat,

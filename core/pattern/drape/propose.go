@@ -12,81 +12,98 @@ import (
 	"juxta/core/geom"
 )
 
-// Proposed are darts that bring shear below what locks, or as near to it as darts do.
+// Proposed are cuts that bring shear below what locks, or as near to it as they do.
 type Proposed struct {
-	Darts []Dart
-	Peak  float64 // with them
-	From  float64 // without
+	Cuts  []Cut
+	Peak  float64 // with them, on a coarser net than the ply is cut by
+	Tried int     // ways of cutting that were laid
 }
 
 // Propose looks for cuts where a ply locks: darts, and where these do not help a split through the
-// middle of the piece that locks. What is cut already stays.
-func (m *Mesh) Propose(ctx context.Context, p Ply, o Options) ([]Cut, error) {
-	all, err := m.Pieces(ctx, p, o)
-	if err != nil {
-		return nil, err
-	}
-	worst := slices.MaxFunc(all, func(a, b *Draped) int { return cmp.Compare(a.Peak, b.Peak) })
-	if len(worst.Locks) == 0 || p.Strip > 0 {
-		return nil, ctx.Err()
-	}
-	for _, l := range worst.Lips {
-		tip := l.Line[0]
-		o.Darts = append(o.Darts, Dart{Tip: tip, Mouth: l.Line[len(l.Line)-1]})
-	}
-	had := len(o.Darts)
-	found, err := m.proposeDarts(ctx, worst.Boundary, Start{worst.Start, p.Warp}, o)
-	var out []Cut
-	for _, d := range found.Darts[min(had, len(found.Darts)):] {
-		out = append(out, Cut{
-			From: geom.Point{X: d.Tip.X, Y: d.Tip.Y}, To: geom.Point{X: d.Mouth.X, Y: d.Mouth.Y},
-		})
-	}
-	if err != nil || len(out) > 0 || len(worst.Lips) > 0 {
-		return out, err
-	}
-	return m.proposeSplit(ctx, p, inPlan(worst.Boundary), worst.Peak, o)
-}
-
-// proposeSplit is the best of some splits through the middle of a piece.
-func (m *Mesh) proposeSplit(ctx context.Context, p Ply, ring geom.Ring, peak float64, o Options) ([]Cut, error) {
-	o.Cell, o.Darts = max(o.Cell, m.size/50), nil
-	c := ring.Centroid()
-	var best []Cut
-	for k := range 6 {
-		sin, cos := math.Sincos(p.Warp + float64(k)*math.Pi/6)
-		cut := Cut{Split: true, From: geom.Point{X: c.X - cos*m.size, Y: c.Y - sin*m.size}, To: geom.Point{X: c.X + cos*m.size, Y: c.Y + sin*m.size}}
-		next := p
-		next.Cuts = append(slices.Clone(p.Cuts), cut)
-		all, err := m.Pieces(ctx, next, o)
-		if err != nil {
-			continue
-		}
-		if w := Together(all); w.Peak < peak-worth {
-			peak, best = w.Peak, []Cut{cut}
-		}
-	}
-	return best, ctx.Err()
-}
-
-// proposeDarts looks for darts where a piece locks, the worst place first: of those that bring the
-// peak of its quarter below the locking angle the shortest, else that of the least peak. It keeps
-// the darts that there are. Stopped by its context it gives what it has.
-func (m *Mesh) proposeDarts(ctx context.Context, boundary []Vec, s Start, o Options) (Proposed, error) {
+// middle of the piece that locks. What is cut already stays. It tells of what it has; stopped by its
+// context it gives that.
+func (m *Mesh) Propose(ctx context.Context, p Ply, o Options, tell func(Proposed)) (Proposed, error) {
 	o.Cell = max(o.Cell, m.size/50)
-	o.Lock = max(o.Lock-finer, o.Lock/2)
-	d, err := m.Drape(ctx, boundary, s, o)
+	all, err := m.Pieces(ctx, p, o)
 	if err != nil {
 		return Proposed{}, err
 	}
-	out := Proposed{Darts: slices.Clone(o.Darts), Peak: d.Peak, From: d.Peak}
-	for len(out.Darts) < mostProposed && len(d.Locks) > 0 && ctx.Err() == nil {
+	worst := slices.MaxFunc(all, func(a, b *Draped) int { return cmp.Compare(a.Peak, b.Peak) })
+	seek := proposing{m: m, o: o, tell: tell, out: Proposed{Peak: worst.Peak}}
+	if len(worst.Locks) == 0 || p.Strip > 0 {
+		return seek.out, ctx.Err()
+	}
+	for _, l := range worst.Lips {
+		seek.o.Darts = append(seek.o.Darts, Dart{Tip: l.Line[0], Mouth: l.Line[len(l.Line)-1]})
+	}
+	if err := seek.darts(ctx, worst.Boundary, Start{worst.Start, p.Warp}); err != nil {
+		return seek.out, err
+	}
+	if len(seek.out.Cuts) == 0 && len(worst.Lips) == 0 {
+		seek.split(ctx, p, inPlan(worst.Boundary))
+	}
+	return seek.out, ctx.Err()
+}
+
+// proposing is a search for cuts.
+type proposing struct {
+	m    *Mesh
+	o    Options
+	tell func(Proposed)
+	out  Proposed
+}
+
+func (s *proposing) told() {
+	if s.tell != nil {
+		s.tell(s.out)
+	}
+}
+
+// split looks for the best of some splits through the middle of a piece.
+func (s *proposing) split(ctx context.Context, p Ply, ring geom.Ring) {
+	o := s.o
+	o.Darts = nil
+	c := ring.Centroid()
+	far := s.m.size
+	for k := range 6 {
+		sin, cos := math.Sincos(p.Warp + float64(k)*math.Pi/6)
+		cut := Cut{
+			Split: true, From: geom.Point{X: c.X - cos*far, Y: c.Y - sin*far}, To: geom.Point{X: c.X + cos*far, Y: c.Y + sin*far},
+		}
+		next := p
+		next.Cuts = append(slices.Clone(p.Cuts), cut)
+		all, err := s.m.Pieces(ctx, next, o)
+		s.out.Tried++
+		if err != nil {
+			continue // one that cannot be is none
+		}
+		if w := Together(all); w.Peak < s.out.Peak-worth {
+			s.out.Peak, s.out.Cuts = w.Peak, []Cut{cut}
+		}
+		s.told()
+	}
+}
+
+// darts looks for darts where a piece locks, the worst place first: of those that bring the peak of
+// its quarter below the locking angle the shortest, else that of the least peak.
+func (s *proposing) darts(ctx context.Context, boundary []Vec, at Start) error {
+	s.o.Lock = max(s.o.Lock-finer, s.o.Lock/2)
+	d, err := s.m.Drape(ctx, boundary, at, s.o)
+	if err != nil {
+		return err
+	}
+	for len(s.out.Cuts) < mostProposed && len(d.Locks) > 0 && ctx.Err() == nil {
 		better := false
 		for _, r := range d.Locks {
-			next, with, found := m.dart(ctx, boundary, s, o, d, r)
+			next, with, found := s.dart(ctx, boundary, at, d, r)
+			s.told()
 			if found {
-				out.Darts, out.Peak, d, better = append(out.Darts, next), with.Peak, with, true
-				o.Darts = out.Darts
+				s.o.Darts = append(slices.Clone(s.o.Darts), next)
+				s.out.Cuts = append(s.out.Cuts, Cut{
+					From: geom.Point{X: next.Tip.X, Y: next.Tip.Y}, To: geom.Point{X: next.Mouth.X, Y: next.Mouth.Y},
+				})
+				s.out.Peak, d, better = with.Peak, with, true
+				s.told()
 				break
 			}
 		}
@@ -94,7 +111,7 @@ func (m *Mesh) proposeDarts(ctx context.Context, boundary []Vec, s Start, o Opti
 			break
 		}
 	}
-	return out, ctx.Err()
+	return ctx.Err()
 }
 
 const (
@@ -104,7 +121,8 @@ const (
 )
 
 // dart is the best for a place that locks.
-func (m *Mesh) dart(ctx context.Context, boundary []Vec, s Start, o Options, d *Draped, r Region) (Dart, *Draped, bool) {
+func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Draped, r Region) (Dart, *Draped, bool) {
+	o := s.o
 	at := slices.IndexFunc(d.Inside, func(n Node) bool {
 		return n.Panel == r.Panel && n.At.Distance(r.At) < o.Cell
 	})
@@ -143,7 +161,7 @@ func (m *Mesh) dart(ctx context.Context, boundary []Vec, s Start, o Options, d *
 		some.Go(func() error {
 			next := o
 			next.Darts = append(slices.Clone(o.Darts), dart)
-			laid, err := m.Drape(ctx, boundary, s, next)
+			laid, err := s.m.Drape(ctx, boundary, start, next)
 			if err == nil && laid.Lips[len(laid.Lips)-1].Width >= 0 {
 				tried[k] = laid
 			}
@@ -151,6 +169,7 @@ func (m *Mesh) dart(ctx context.Context, boundary []Vec, s Start, o Options, d *
 		})
 	}
 	_ = some.Wait()
+	s.out.Tried += len(all)
 	var best Dart
 	var with *Draped
 	least := math.Inf(1)

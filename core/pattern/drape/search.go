@@ -12,6 +12,7 @@ import (
 // Found is the best start so far of a search.
 type Found struct {
 	Start  Start
+	Found  bool
 	Peak   float64 // +Inf: none lay the ply yet
 	Radius float64 // of strips
 	Tried  int
@@ -57,7 +58,7 @@ func (m *Mesh) Search(
 					bad = 1 / w.Radius
 				}
 				if bad < least {
-					least, best.Peak, best.Radius, best.Start = bad, w.Peak, w.Radius, Start{at, warp}
+					least, best.Peak, best.Radius, best.Start, best.Found = bad, w.Peak, w.Radius, Start{at, warp}, true
 				}
 			}
 			if err != nil && !errors.Is(err, context.Canceled) {

@@ -6,18 +6,17 @@ import (
 )
 
 // Sections are the lines in which planes across x, and then across y, cut the surface, about so many
-// of each at round places.
-func (m *Mesh) Sections(about int) [][]Vec {
+// of each at round places; step is how far they lie apart.
+func (m *Mesh) Sections(about int) (lines [][]Vec, step float64) {
 	lo, hi := m.Box()
-	step := roundStep(max(hi.X-lo.X, hi.Y-lo.Y) / float64(about))
-	var out [][]Vec
+	step = roundStep(max(hi.X-lo.X, hi.Y-lo.Y) / float64(about))
 	for axis := range 2 {
 		from, to := along(lo, axis), along(hi, axis)
 		for k := math.Ceil(from/step + 1e-6); k*step < to-step*1e-6; k++ {
-			out = append(out, m.Section(axis, k*step)...)
+			lines = append(lines, m.Section(axis, k*step)...)
 		}
 	}
-	return out
+	return lines, step
 }
 
 // roundStep is a step of 1, 2 or 5 times a power of ten near to one.

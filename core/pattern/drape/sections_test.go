@@ -24,7 +24,8 @@ func TestASectionOfASphereIsACircle(t *testing.T) {
 	assert.InDelta(t, 0, ends[0]+ends[1], 1e-3)
 	assert.Empty(t, m.Section(0, 3))
 	// All over, at round places.
-	all := m.Sections(8)
+	all, step := m.Sections(8)
+	assert.InDelta(t, 0.1, step, 1e-12)
 	assert.GreaterOrEqual(t, len(all), 10)
 	for _, l := range all {
 		x, y := l[len(l)/2].X, l[len(l)/2].Y

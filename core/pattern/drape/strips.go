@@ -359,7 +359,7 @@ func (w *strips) lay(f *family, k int, by *beside0) error {
 		d.Area = d.Flat.Area()
 		d.Surface = d.Area
 		d.Start = f.place(geom.Point{X: (box.Min.X + box.Max.X) / 2, Y: (box.Min.Y + box.Max.Y) / 2})
-		w.nodes(f, ring, middle, d)
+		w.nodes(f, ring, middle, along, d)
 		if by.f != nil {
 			w.neighbour(f, by, d)
 		}
@@ -435,7 +435,7 @@ var nearby = func() (out [][2]int) {
 }()
 
 // nodes are those of a strip within its outline.
-func (w *strips) nodes(f *family, ring geom.Ring, middle float64, d *Draped) {
+func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(float64) float64, d *Draped) {
 	box := ring.Bounds()
 	j0, j1 := int(math.Ceil(box.Min.Y/f.across-1e-9)), int(math.Floor(box.Max.Y/f.across+1e-9))
 	i0, i1 := int(math.Floor(box.Min.X/f.n.Cell)), int(math.Ceil(box.Max.X/f.n.Cell))
@@ -459,7 +459,7 @@ func (w *strips) nodes(f *family, ring geom.Ring, middle float64, d *Draped) {
 			side := w.m.normals[f.n.t[x]].Cross(zero)
 			node := Node{
 				I: i, J: j, At: f.n.at[x], Warp: math.Atan2(warp.Dot(side), warp.Dot(zero)),
-				Weft: math.Atan2(weft.Dot(side), weft.Dot(zero)),
+				Weft: math.Atan2(weft.Dot(side), weft.Dot(zero)), Flat: geom.Point{X: along(float64(i) * f.n.Cell), Y: float64(j)*f.across - middle},
 			}
 			d.Inside = append(d.Inside, node)
 			d.Off = max(d.Off, math.Abs(near(node.Warp-w.warp, 0)))

@@ -328,6 +328,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/drapes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A search as far as it has come */
+        get: operations["drapeSearch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/drapes/{id}/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop a search and keep its best */
+        post: operations["stopDrape"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/failures/{id}": {
         parameters: {
             query?: never;
@@ -1095,6 +1129,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Surfaces that were brought in from files, newest first */
+        get: operations["meshes"];
+        put?: never;
+        /** Bring a surface in from its file (STL, OBJ) */
+        post: operations["keepMesh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nests": {
         parameters: {
             query?: never;
@@ -1398,6 +1450,23 @@ export interface paths {
         put?: never;
         /** Lay a ply of a curved stage over its surface; stores nothing */
         post: operations["draped"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/drapes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Search where a ply is laid on first, or by which cuts it no longer locks */
+        post: operations["seekDrape"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3310,8 +3379,49 @@ export interface components {
              */
             version: number;
         };
+        DrapeBest: {
+            /** @description That it was laid with */
+            cuts?: components["schemas"]["FabricCut"][];
+            /** @description There is one */
+            found: boolean;
+            /**
+             * Format: int64
+             * @description 0: it is not known how many are tried
+             */
+            of: number;
+            /**
+             * Format: double
+             * @description Largest shear, degrees, on a coarser net than the ply is cut by
+             */
+            peakDeg: number;
+            /**
+             * Format: double
+             * @description Of strips: the tightest that one is steered along, m
+             */
+            radius?: number;
+            /** Format: int64 */
+            tried: number;
+            /**
+             * Format: double
+             * @description Where it is laid on first, from the datum, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        DrapeLip: {
+            /** @description On the surface, from its tip to the edge */
+            line: number[][];
+            /**
+             * Format: double
+             * @description Cut away at the edge, m; below zero: it opens on the tool by so much
+             */
+            width: number;
+        };
         DrapeNode: {
             at: number[];
+            /** @description Of a strip: where it lies in the flat; else (i, j) cells from the origin */
+            flat?: number[];
             /**
              * Format: int64
              * @description Warp cells from the start
@@ -3322,6 +3432,11 @@ export interface components {
              * @description Weft cells from the start
              */
             j: number;
+            /**
+             * Format: int64
+             * @description 0; beyond its darts 1, 2 …
+             */
+            p: number;
             /**
              * Format: double
              * @description Degrees
@@ -3354,6 +3469,41 @@ export interface components {
             /** Format: double */
             worst: number;
         };
+        DrapeSearchView: {
+            best: components["schemas"]["DrapeBest"];
+            /** Format: int64 */
+            id: number;
+            /** @description Why it failed */
+            says?: string;
+            /** @enum {string} */
+            state: "queued" | "running" | "done" | "failed";
+            /** @enum {string} */
+            what: "start" | "cuts";
+        };
+        DrapeStrip: {
+            /** @description Where */
+            at: number[];
+            /**
+             * Format: double
+             * @description Widest to its neighbour, m
+             */
+            gap: number;
+            /**
+             * Format: double
+             * @description Widest that it lies over its neighbour, m
+             */
+            lap: number;
+            /**
+             * Format: int64
+             * @description 0: through the start; to its left 1, 2 …
+             */
+            number: number;
+            /**
+             * Format: double
+             * @description Tightest that it is steered along, m; missing: straight
+             */
+            radius?: number;
+        };
         Draped: {
             /**
              * Format: double
@@ -3366,44 +3516,29 @@ export interface components {
             bridges: components["schemas"]["DrapeRegion"][];
             /** Format: double */
             cell: number;
-            /** @description Warp along x, the start at the origin */
+            /** @description Warp along x, the start at the origin; of a strip, its middle along x */
             flat: number[][];
+            /** @description Its darts */
+            lips: components["schemas"]["DrapeLip"][];
             /** @description Where it is sheared beyond what it takes, in degrees */
             locks: components["schemas"]["DrapeRegion"][];
-            /**
-             * Format: double
-             * @description Of shear without its sign, over the area
-             */
-            meanDeg: number;
-            /** @description Within the ply, row after row of weft */
+            /** @description Within the piece, row after row of weft */
             nodes: components["schemas"]["DrapeNode"][];
             /** @description Where the threads through the start meet the edge */
             notches: components["schemas"]["DrapeNotch"][];
             /**
              * Format: double
-             * @description By how much the warp leaves its angle at most
-             */
-            offDeg: number;
-            peakAt: number[];
-            /**
-             * Format: double
              * @description Largest shear, either way
              */
             peakDeg: number;
-            /** @description What a planner should know of it */
-            says: string[];
             /** @description On the surface */
             start: number[];
+            strip?: components["schemas"]["DrapeStrip"];
             /**
              * Format: double
              * @description Of what it covers, m²
              */
             surface: number;
-            /**
-             * Format: double
-             * @description At the start, from the surface's 0°
-             */
-            warpDeg: number;
         };
         DrapedQuestion: {
             /** @description As it stands on the page; missing: as kept */
@@ -3415,20 +3550,71 @@ export interface components {
             stage: string;
         };
         DrapedReply: {
-            draped?: components["schemas"]["Draped"];
             /** @description Of the surface */
             edge: number[][];
             /** @description Of this stage; while there are any, nothing is laid */
             faults: components["schemas"]["Fault"][];
+            /** @description Sections of the surface across x and across y */
+            lines: number[][][];
             /**
              * Format: double
              * @description Shear beyond which its material locks, degrees; 0: not said
              */
             lockDeg: number;
+            pieces: components["schemas"]["Draped"][];
             /** @description Key; empty: the stage has none */
             ply: string;
             /** @description Why it cannot be laid */
             says?: string;
+            /**
+             * Format: double
+             * @description How far sections lie apart, m
+             */
+            step: number;
+            /** @description Of all pieces; missing: it cannot be laid */
+            whole?: components["schemas"]["DrapedWhole"];
+        };
+        DrapedWhole: {
+            /**
+             * Format: double
+             * @description Of the flats, m²
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description Of shear without its sign, over the area
+             */
+            meanDeg: number;
+            /**
+             * Format: double
+             * @description By how much the warp leaves its angle at most
+             */
+            offDeg: number;
+            peakAt: number[];
+            /**
+             * Format: double
+             * @description Largest shear, either way
+             */
+            peakDeg: number;
+            /**
+             * Format: double
+             * @description Of strips: the tightest that one is steered along, m; missing: straight
+             */
+            radius?: number;
+            /** @description What a planner should know of it */
+            says: string[];
+            /** @description Shear from which on it is drawn as none, some, much, locked */
+            scaleDeg: number[];
+            /**
+             * Format: double
+             * @description Of what they cover, m²
+             */
+            surface: number;
+            /**
+             * Format: double
+             * @description At the start, from the surface's 0°
+             */
+            warpDeg: number;
         };
         Drawing: {
             /** @description In lay order, on the tool */
@@ -3603,6 +3789,29 @@ export interface components {
             /** Format: date-time */
             shelfEnd?: string;
         };
+        FabricCut: {
+            /** @enum {string} */
+            kind: "dart" | "split";
+            /**
+             * Format: double
+             * @description Of its sides, m; 0: butt
+             */
+            overlap?: number;
+            /**
+             * Format: double
+             * @description Its mouth, or another place of the line
+             */
+            toX: number;
+            /** Format: double */
+            toY: number;
+            /**
+             * Format: double
+             * @description Its tip, or one place of the line, from the datum, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         FailureChange: {
             reason?: string;
             /**
@@ -3690,6 +3899,20 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        FileSurface: {
+            /** Format: int64 */
+            id: number;
+            name: string;
+            /** @description x, y, z of every point in m, little-endian float64, in base64 */
+            points: string;
+            /** @description Three points of each from 0, little-endian int32, in base64 */
+            triangles: string;
+            /**
+             * @description That its own file was read in; here all is in m
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "inch";
         };
         FileView: {
             /** Format: date-time */
@@ -4201,6 +4424,13 @@ export interface components {
              * @description Side of a cell of its net, m; 0: a hundredth of the surface
              */
             cell?: number;
+            /** @description Darts and splits */
+            cuts?: components["schemas"]["FabricCut"][];
+            /**
+             * Format: double
+             * @description Width of the strips that it is laid of, m; 0: of whole fabric
+             */
+            strip?: number;
             /**
              * Format: double
              * @description Where it is laid on first, in plan from the datum, m; missing: in the middle of the ply
@@ -4584,6 +4814,8 @@ export interface components {
         };
         Mark: {
             at: components["schemas"]["Corner"];
+            /** @description It is a cut along a line */
+            line?: components["schemas"]["Corner"][];
             says: string;
         };
         MarkView: {
@@ -4613,6 +4845,8 @@ export interface components {
             /** @description What the items' pictureId refers to */
             pictures?: components["schemas"]["FilePicture"][];
             process?: components["schemas"]["Process"];
+            /** @description What the stages' meshId refers to */
+            surfaces?: components["schemas"]["FileSurface"][];
         };
         MaterialChange: {
             /**
@@ -5002,6 +5236,19 @@ export interface components {
             /** @description Of the process's inspections in their order, in their units; null: not measured */
             values?: (number | null)[];
         };
+        MeshBody: {
+            /** @description base64 */
+            content: string;
+            /** @description Of the file */
+            name: string;
+            /** @description The question about its unit is answered: it is right */
+            sure?: boolean;
+            /**
+             * @description Neither STL nor OBJ says its own
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "inch";
+        };
         Moved: {
             /**
              * Format: date-time
@@ -5123,6 +5370,20 @@ export interface components {
              */
             cureAt: string;
             serial: string;
+        };
+        NewDrapeSearch: {
+            /** @description As it stands on the page; missing: as kept */
+            document?: components["schemas"]["Document"];
+            letter?: string;
+            /** @description Key */
+            ply: string;
+            /** @description Key */
+            stage: string;
+            /**
+             * @description Where it is laid on first, or by which cuts it no longer locks
+             * @enum {string}
+             */
+            what: "start" | "cuts";
         };
         NewFailure: {
             /** Format: date-time */
@@ -7340,7 +7601,12 @@ export interface components {
                 [key: string]: number;
             };
             /** @enum {string} */
-            kind: "cylinder" | "cone" | "sphere cap" | "paraboloid" | "torus segment" | "saddle" | "ramped box corner";
+            kind: "cylinder" | "cone" | "sphere cap" | "paraboloid" | "torus segment" | "saddle" | "ramped box corner" | "mesh";
+            /**
+             * Format: int64
+             * @description Of a mesh: the surface that was brought in; a file names it in its surfaces
+             */
+            meshId?: number;
             /** @description The bag lies on the other side than it would */
             turned?: boolean;
         };
@@ -7349,6 +7615,29 @@ export interface components {
             dims: components["schemas"]["ShapeDim"][];
             /** @enum {string} */
             kind: "cylinder" | "cone" | "sphere cap" | "paraboloid" | "torus segment" | "saddle" | "ramped box corner";
+        };
+        SurfaceView: {
+            /** Format: date-time */
+            at?: string;
+            /**
+             * Format: int64
+             * @description 0: it was not kept yet, see the question
+             */
+            id: number;
+            /** @description What was put right about it */
+            mended: string[];
+            name: string;
+            /** @description What makes its unit doubtful: nothing is kept until it is said to be right */
+            question?: string;
+            /** @description Of its box, m */
+            size: number[];
+            /** Format: int64 */
+            triangles: number;
+            /**
+             * @description That its file was read in
+             * @enum {string}
+             */
+            unit: "mm" | "cm" | "m" | "inch";
         };
         System: {
             /** @enum {string} */
@@ -8937,6 +9226,104 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    drapeSearch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrapeSearchView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopDrape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrapeSearchView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11682,6 +12069,104 @@ export interface operations {
             };
         };
     };
+    meshes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    keepMesh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeshBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SurfaceView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     nests: {
         parameters: {
             query?: never;
@@ -12754,6 +13239,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrapedReply"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    seekDrape: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDrapeSearch"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrapeSearchView"];
                 };
             };
             /** @description Forbidden */

@@ -44,6 +44,9 @@ const pressable = css`
 const Pressed = styled(AriaButton)<Looks>`
   ${pressable}
   ${(p) => p.$quiet && "&:not([data-disabled]) { background: transparent; color: var(--ink); border-color: var(--ink); }"}
+  ${(p) =>
+    p.$quiet &&
+    '&&[aria-pressed="true"] { background: var(--ink); color: var(--paper); border-color: var(--ink); > small { color: inherit; } }'}
   ${(p) => p.$small && "min-height: 32px; font-size: 14px; padding: 0 10px; border-width: 1.5px; white-space: nowrap;"}
   ${(p) => p.$bench && "min-height: 68px; font-size: 22px; padding: 0 24px;"}
 `;

@@ -5,11 +5,12 @@ import type { Schemas } from "../../contract/types";
 import { bounds, HatchPattern, path, scaleBar, type HatchOf } from "../../ui/Hatch";
 import { told } from "../../ui/format";
 import { inSize, shownNumber, unitName } from "../../ui/units";
-import { nearest, steps, type Cells, type Node } from "./net";
+import { nearest, type Cells, type Node } from "./net";
 import { ShearHatches, shearFill } from "./NetView";
 
 export function DrapedFlat({
   draped,
+  piece,
   grid,
   hatch,
   picked,
@@ -19,6 +20,8 @@ export function DrapedFlat({
   height = 400,
 }: {
   draped: Schemas["Draped"];
+  /** Which of the ply's pieces it is. */
+  piece: number;
   grid: Cells;
   hatch: HatchOf;
   picked: Node | undefined;
@@ -34,7 +37,8 @@ export function DrapedFlat({
   const y = (v: number) => 16 + (b.y1 - v) * scale;
   const bottom = y(b.y0);
   const bar = scaleBar(b.x1 - b.x0);
-  const on = (n: Node): [number, number] => [n.i * draped.cell, n.j * draped.cell];
+  const on = (n: Node): [number, number] => [n.flat?.[0] ?? n.i * draped.cell, n.flat?.[1] ?? n.j * draped.cell];
+  const locked = (grid.by.at(-1) ?? []).filter((c) => c[0]?.piece === piece);
   return (
     <svg
       viewBox={`0 0 ${width} ${bottom + 44}`}
@@ -45,7 +49,7 @@ export function DrapedFlat({
         const box = e.currentTarget.getBoundingClientRect();
         const k = width / box.width;
         const n = nearest(
-          draped.nodes,
+          grid.all.filter((m) => m.piece === piece),
           [((e.clientX - box.left) * k - 14) / scale + b.x0, b.y1 - ((e.clientY - box.top) * k - 16) / scale],
           on,
         );
@@ -58,18 +62,7 @@ export function DrapedFlat({
         <HatchPattern id={`${id}w`} of={hatch} />
       </defs>
       <path d={path(draped.flat, x, y)} fill={`url(#${id}w)`} stroke="var(--ink)" strokeWidth={2.5} />
-      {grid.by[steps - 1]!.length > 0 && (
-        <path
-          d={grid.by[steps - 1]!.map((c) =>
-            path(
-              c.map((n) => on(n)),
-              x,
-              y,
-            ),
-          ).join("")}
-          fill={shearFill(id, steps - 1)}
-        />
-      )}
+      {locked.length > 0 && <path d={locked.map((c) => path(c.map(on), x, y)).join("")} fill={shearFill(id, 3)} />}
       {draped.notches.map((n) => {
         const [px, py] = [x(n.at[0]!), y(n.at[1]!)];
         const away = Math.atan2(n.at[1]!, n.at[0]!);
@@ -79,8 +72,10 @@ export function DrapedFlat({
           </g>
         );
       })}
-      <path d={`M${x(0) - 9},${y(0)}h18M${x(0)},${y(0) - 9}v18`} stroke="var(--blue)" strokeWidth={2.5} />
-      {picked && (
+      {!draped.strip && (
+        <path d={`M${x(0) - 9},${y(0)}h18M${x(0)},${y(0) - 9}v18`} stroke="var(--blue)" strokeWidth={2.5} />
+      )}
+      {picked?.piece === piece && (
         <circle cx={x(on(picked)[0])} cy={y(on(picked)[1])} r={8} fill="none" stroke="var(--blue)" strokeWidth={3} />
       )}
       <g stroke="var(--blue)" strokeWidth={2.5} fill="none">

@@ -7,14 +7,16 @@ import { Refused, type Schemas } from "../../contract/types";
 import { angle as signed, told } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
-import { plain, said } from "../../ui/units";
-import { Figure } from "./Detail";
+import { inSize, plain, said, shownNumber, unitName } from "../../ui/units";
 import { DrapedFlat } from "./DrapedFlat";
-import { Facts } from "./Facts";
+import { DrapedView } from "./DrapedView";
 import { withItem, type Item, type Master, type Stage } from "./edits";
-import { cells, views, type Node, type View } from "./net";
-import { NetView } from "./NetView";
+import { Facts } from "./Facts";
+import { LaidForm } from "./LaidForm";
+import { again, cells, type Node } from "./net";
+import { laidBy, SeekDrape, useSeek } from "./SeekDrape";
 import { useLabels } from "./StackPage";
+import { SurfaceForm } from "./SurfaceForm";
 import type { Revision } from "./useMaster";
 
 type Reply = Schemas["DrapedReply"];
@@ -56,30 +58,42 @@ export function DrapedPage({
   set?: (part: Partial<Stage>) => void;
 }) {
   const [chosen, choose] = useState<string>();
-  const [view, look] = useState<View>("slant");
   const [at, pick] = useState<Node>();
-  const asked = useDraped(code, v.letter, change ? doc : undefined, stage.key, chosen);
+  const [shown, show] = useState(0);
+  const seek = useSeek(code, v.letter, stage.key);
+  const plies = stage.items.filter((i) => i.kind === "ply");
+  // While a search goes on, the best so far is drawn.
+  const sought = stage.items.find((i) => i.key === seek.ply);
+  const best = change && sought ? laidBy(seek.search, sought.laid) : undefined;
+  const drawn = best && sought ? withItem(doc, sought.key, { laid: best }) : doc;
+  const asked = useDraped(code, v.letter, change ? drawn : undefined, stage.key, chosen);
   const materials = api.useQuery("get", "/api/materials");
   const labels = useLabels(doc);
   // While a fault stands, the last way it lay stays in sight.
   const [good, setGood] = useState<Reply>();
   const answer = asked.data;
-  if (answer?.draped && answer !== good) setGood(answer);
-  const d = answer?.draped ?? good?.draped;
-  const lock = answer?.lockDeg ?? 0;
-  const grid = useMemo(() => cells(d?.nodes ?? [], lock), [d, lock]);
+  if (answer?.whole && answer !== good) setGood(answer);
+  const lies = answer?.whole ? answer : good;
+  const grid = useMemo(() => cells(lies?.pieces ?? [], lies?.whole?.scaleDeg ?? []), [lies]);
   if (!answer) return <Loading error={asked.error} />;
-  const plies = stage.items.filter((i) => i.kind === "ply");
   const item = plies.find((i) => i.key === answer.ply);
   const material = (materials.data ?? []).find((m) => m.id === item?.materialId);
   const name = item ? `ply ${labels.get(item.key) ?? ""}` : "";
-  const picked = at && grid.nodes.get(`${at.i},${at.j}`);
+  const picked = at && again(grid, at);
+  const whole = lies?.whole;
+  const pieces = lies?.pieces ?? [];
+  const piece = Math.min(picked?.piece ?? shown, pieces.length - 1);
+  const d = pieces[piece];
+  const locks = pieces.some((p) => p.locks.length > 0);
   const differences: Difference[] = [];
-  if (d) {
-    const more = (d.area / d.surface - 1) * 100;
+  if (whole) {
+    const more = (whole.area / whole.surface - 1) * 100;
     differences.push({ says: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
-    if (d.locks.length > 0) differences.push({ says: "locks", tone: "stop" });
-    if (d.bridges.length > 0) differences.push({ says: "bridges", tone: "attend" });
+    if (locks) differences.push({ says: "locks", tone: "stop" });
+    if (pieces.some((p) => p.bridges.length > 0)) differences.push({ says: "bridges", tone: "attend" });
+    const darts = pieces.reduce((n, p) => n + p.lips.length, 0);
+    if (darts > 0) differences.push({ says: darts === 1 ? "1 dart" : `${darts} darts`, tone: "plain" });
+    if (pieces.length > 1) differences.push({ says: `${pieces.length} pieces`, tone: "plain" });
   }
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
   return (
@@ -95,9 +109,20 @@ export function DrapedPage({
                 {v.part.number} {v.letter}, {stage.name}
                 {name && `, ${name}, ${material?.name ?? ""}`}
               </Heading>
-              <Big>{surface.kind}</Big>
+              <Big>{surface.kind === "mesh" ? "surface from a file" : surface.kind}</Big>
             </div>
-            {choice}
+            <Row $gap={12}>
+              {choice}
+              {plies.length > 1 && (
+                <SelectField label="Ply" value={answer.ply} onChange={(e) => choose(e.target.value)}>
+                  {plies.map((i) => (
+                    <option key={i.key} value={i.key}>
+                      {labels.get(i.key)}, {signed(i.angleDeg)}
+                    </option>
+                  ))}
+                </SelectField>
+              )}
+            </Row>
           </Row>
           {answer.faults.map((f) => (
             <p key={f.key + f.field + f.says} role="alert" style={{ margin: 0 }}>
@@ -109,24 +134,18 @@ export function DrapedPage({
               <Mark tone="stop">{said(answer.says)}</Mark>
             </p>
           )}
-          {d && (
+          {whole && lies && (
             <>
-              <Row $gap={8}>
-                {(Object.keys(views) as View[]).map((k) => (
-                  <Button key={k} $quiet $small aria-pressed={view === k} onPress={() => look(k)}>
-                    {views[k]}
-                  </Button>
-                ))}
-              </Row>
-              <NetView
-                draped={d}
+              <DrapedView
+                pieces={pieces}
                 grid={grid}
-                edge={answer.edge}
-                view={view}
-                lock={lock}
+                edge={lies.edge}
+                lines={lies.lines}
+                scale={whole.scaleDeg}
+                lock={lies.lockDeg}
                 picked={picked}
                 pick={pick}
-                label={`${name} on its surface, ${views[view].toLowerCase()}: shear up to ${plain(d.peakDeg, 0)}°`}
+                label={`${name} on its surface: shear up to ${plain(whole.peakDeg, 0)}°`}
               />
               <p role="status" style={{ margin: 0 }}>
                 {picked ? (
@@ -145,21 +164,42 @@ export function DrapedPage({
                     )}
                   </>
                 ) : (
-                  "Point at a place, here or on the table, to see how the fabric lies there."
+                  <>
+                    Point at a place, here or on the table, to see how the fabric lies there. Dashed: sections every{" "}
+                    {size(lies.step)}.
+                  </>
                 )}
               </p>
               <p style={{ margin: 0, fontSize: 18 }}>
-                Peak shear{" "}
-                <b style={d.locks.length > 0 ? { color: "var(--brick)" } : undefined}>{plain(d.peakDeg, 0)}°</b>
-                {lock > 0 && `, locks at ${plain(lock, 0)}°`} · Mean <b>{plain(d.meanDeg, 0)}°</b> · Fibre off its angle
-                at most <b>{plain(d.offDeg, 0)}°</b>
+                Peak shear <b style={locks ? { color: "var(--brick)" } : undefined}>{plain(whole.peakDeg, 0)}°</b>
+                {lies.lockDeg > 0 && `, locks at ${plain(lies.lockDeg, 0)}°`} · Mean <b>{plain(whole.meanDeg, 0)}°</b> ·
+                Fibre off its angle at most <b>{plain(whole.offDeg, 0)}°</b>
+                {whole.radius ? (
+                  <>
+                    {" "}
+                    · Steered along <b>{plain(whole.radius, 2)} m</b> at the tightest
+                  </>
+                ) : null}
               </p>
-              {d.says.map((s) => (
+              {whole.says.map((s) => (
                 <Mark key={s} tone="attend">
                   {said(s)}
                 </Mark>
               ))}
+              {change && item && (
+                <SeekDrape
+                  seek={seek}
+                  doc={doc}
+                  ply={item.key}
+                  laid={item.laid}
+                  locks={locks}
+                  take={(laid) => setItem({ laid })}
+                />
+              )}
             </>
+          )}
+          {change && item && (
+            <LaidForm item={item} pieces={pieces} picked={picked} start={pieces[0]?.start} set={setItem} />
           )}
           {set && (
             <SurfaceForm
@@ -177,16 +217,36 @@ export function DrapedPage({
       }
       built={
         <Stack $gap={12}>
-          {d && item ? (
+          {d && whole && item ? (
             <>
-              <div>
-                <Heading>
-                  {name}, {signed(item.angleDeg)}
-                </Heading>
-                <Big>Flat, {told.area(d.area, 3)}</Big>
-              </div>
+              <Row $between $top>
+                <div>
+                  <Heading>
+                    {name}, {signed(item.angleDeg)}
+                    {pieces.length > 1 && `, ${pieceName(d, piece)} of ${pieces.length}`}
+                  </Heading>
+                  <Big>Flat, {told.area(pieces.length > 1 ? whole.area : d.area, 3)}</Big>
+                </div>
+                {pieces.length > 1 && (
+                  <SelectField
+                    label="Piece"
+                    value={piece}
+                    onChange={(e) => {
+                      pick(undefined);
+                      show(Number(e.target.value));
+                    }}
+                  >
+                    {pieces.map((p, k) => (
+                      <option key={k} value={k}>
+                        {pieceName(p, k)}, {told.area(p.area, 3)}
+                      </option>
+                    ))}
+                  </SelectField>
+                )}
+              </Row>
               <DrapedFlat
                 draped={d}
+                piece={piece}
                 grid={grid}
                 picked={picked}
                 pick={pick}
@@ -198,39 +258,7 @@ export function DrapedPage({
                 }}
                 label={`${name} flat, ${told.area(d.area, 3)}, its warp along the roll`}
               />
-              <Facts facts={factsOf(d)} />
-              {change && (
-                <Row $gap={12} $top role="group" aria-label="How it is laid on">
-                  <Figure
-                    label="Warp at the start, °"
-                    scale={1}
-                    need
-                    min={-180}
-                    max={180}
-                    value={item.angleDeg}
-                    set={(a) => setItem({ angleDeg: a ?? 0 })}
-                  />
-                  <Figure
-                    label="Laid on first at x, mm"
-                    scale={1e3}
-                    value={item.laid?.x}
-                    set={(x) => setItem({ laid: x === undefined ? undefined : { y: d.start[1]!, ...item.laid, x } })}
-                  />
-                  <Figure
-                    label="y, mm"
-                    scale={1e3}
-                    value={item.laid?.y}
-                    set={(y) => setItem({ laid: y === undefined ? undefined : { x: d.start[0]!, ...item.laid, y } })}
-                  />
-                  <Figure
-                    label="Cell of its net, mm"
-                    scale={1e3}
-                    min={0}
-                    value={item.laid?.cell}
-                    set={(cell) => setItem({ laid: { ...item.laid, cell } })}
-                  />
-                </Row>
-              )}
+              <Facts facts={factsOf(whole, d)} />
             </>
           ) : (
             <p>No ply lies on this surface yet: lay plies in the stack, each with its outline in plan.</p>
@@ -242,14 +270,35 @@ export function DrapedPage({
   );
 }
 
-/** What is known of how a ply lies. */
-const factsOf = (d: Schemas["Draped"]): [string, string][] => [
-  ["Covers on the tool", told.area(d.surface, 3)],
-  ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
-  ["Most shear", `${plain(d.peakDeg, 1)}° at ${told.size(d.peakAt[0]!, 0)}, ${told.size(d.peakAt[1]!, 0)}`],
-  ["Notches, datum marks", `${d.notches.length}, 1`],
-  ["Net", `${d.nodes.length} places, cells of ${told.size(d.cell)}`],
-];
+/** What a piece is called, as the kit calls it. */
+function pieceName(p: Schemas["Draped"], k: number) {
+  if (!p.strip) return `piece ${k + 1}`;
+  return p.strip.number === 0 ? "strip 0" : `strip ${p.strip.number > 0 ? "+" : "−"}${Math.abs(p.strip.number)}`;
+}
+
+const size = (m: number) => `${shownNumber(inSize(Math.round(m * 1e4) / 1e4))} ${unitName("size")}`;
+
+/** What is known of how a ply lies, and one of its pieces. */
+function factsOf(w: Schemas["DrapedWhole"], d: Schemas["Draped"]): [string, string][] {
+  const out: [string, string][] = [
+    ["Covers on the tool", told.area(w.surface, 3)],
+    ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],
+  ];
+  if (d.strip) {
+    out.push(["Steered along", d.strip.radius ? `${plain(d.strip.radius, 2)} m at the tightest` : "straight"]);
+    out.push(["To its neighbour", `up to ${size(d.strip.gap)} apart, up to ${size(d.strip.lap)} over it`]);
+    return out;
+  }
+  out.push(["Most shear", `${plain(w.peakDeg, 1)}° at ${told.size(w.peakAt[0]!, 0)}, ${told.size(w.peakAt[1]!, 0)}`]);
+  for (const [k, l] of d.lips.entries())
+    out.push([
+      `Dart ${k + 1}`,
+      l.width < 0 ? `opens by ${size(-l.width)} on the tool` : `${size(l.width)} cut away at the edge`,
+    ]);
+  out.push(["Notches, datum marks", `${d.notches.length}, 1`]);
+  out.push(["Net", `${d.nodes.length} places, cells of ${told.size(d.cell)}`]);
+  return out;
+}
 
 /** The plies of the stage with what their flats say of themselves. */
 function Plies({
@@ -303,60 +352,5 @@ function Plies({
         ))}
       </tbody>
     </Table>
-  );
-}
-
-function SurfaceForm({ surface, set, off }: { surface: Surface; set: (s: Surface) => void; off: () => void }) {
-  const kinds = api.useQuery("get", "/api/surfaces").data ?? [];
-  const known = kinds.find((k) => k.kind === surface.kind);
-  return (
-    <details>
-      <summary style={{ fontWeight: 700, minHeight: 32, cursor: "pointer" }}>The surface</summary>
-      <Stack $gap={10}>
-        <Row $gap={12} $top>
-          <SelectField
-            label="Surface"
-            value={surface.kind}
-            onChange={(e) => {
-              const kind = kinds.find((k) => k.kind === e.target.value);
-              if (kind)
-                set({
-                  kind: kind.kind,
-                  dims: Object.fromEntries(kind.dims.map((x) => [x.name, surface.dims[x.name] ?? x.usual])),
-                });
-            }}
-          >
-            {kinds.map((k) => (
-              <option key={k.kind} value={k.kind}>
-                {k.called}
-              </option>
-            ))}
-          </SelectField>
-          {known?.dims.map((x) => (
-            <Figure
-              key={surface.kind + x.name}
-              need
-              label={x.called[0]!.toUpperCase() + x.called.slice(1) + (x.unit === "°" ? ", °" : ", mm")}
-              scale={x.unit === "°" ? 1 : 1e3}
-              value={surface.dims[x.name]}
-              set={(n) => set({ ...surface, dims: { ...surface.dims, [x.name]: n ?? 0 } })}
-            />
-          ))}
-          <label style={{ minHeight: 32, display: "inline-flex", alignItems: "center", gap: 8, alignSelf: "flex-end" }}>
-            <input
-              type="checkbox"
-              checked={surface.turned ?? false}
-              onChange={(e) => set({ ...surface, turned: e.target.checked || undefined })}
-            />
-            laid on its other side
-          </label>
-        </Row>
-        <Row>
-          <Button $quiet $small onPress={off}>
-            Lay it flat instead
-          </Button>
-        </Row>
-      </Stack>
-    </details>
   );
 }

@@ -1,12 +1,22 @@
 // A draped ply on its tool, drawn from one side: its net, how much it shears as the density of
 // the hatch, where it locks, and the place that somebody points at.
 import { useId, useMemo, type KeyboardEvent } from "react";
-import type { Schemas } from "../../contract/types";
 import { bounds, scaleBar } from "../../ui/Hatch";
 import { inSize, plain, shownNumber, unitName } from "../../ui/units";
-import { nearest, project, steps, threads, type Cells, type Node, type View } from "./net";
-
-type Draped = Schemas["Draped"];
+import {
+  arrows,
+  first,
+  nearest,
+  nodeKey,
+  project,
+  threads,
+  threadStep,
+  walk,
+  type Cells,
+  type Node,
+  type Piece,
+  type View,
+} from "./net";
 
 /** Hatches of shear: none, wide, close, and crossed in the colour of what stops. */
 export function ShearHatches({ id }: { id: string }) {
@@ -37,10 +47,12 @@ export function ShearHatches({ id }: { id: string }) {
 export const shearFill = (id: string, step: number) => (step === 0 ? "none" : `url(#${id}${step})`);
 
 export function NetView({
-  draped,
+  pieces,
   grid,
   edge,
+  lines,
   view,
+  scale: shear,
   lock,
   picked,
   pick,
@@ -48,10 +60,14 @@ export function NetView({
   width = 560,
   height = 420,
 }: {
-  draped: Draped;
+  pieces: Piece[];
   grid: Cells;
   edge: number[][];
+  /** Sections of the surface. */
+  lines: number[][][];
   view: View;
+  /** Shear at which each step begins, degrees. */
+  scale: number[];
   lock: number;
   picked: Node | undefined;
   pick: (n: Node) => void;
@@ -61,7 +77,7 @@ export function NetView({
 }) {
   const id = useId().replaceAll(":", "");
   const flat = useMemo(() => edge.map((p) => project(view, p)), [edge, view]);
-  const b = bounds([flat.length > 0 ? flat : draped.boundary.map((p) => project(view, p))]);
+  const b = bounds([flat.length > 0 ? flat : pieces.flatMap((d) => d.boundary.map((p) => project(view, p)))]);
   const scale = Math.min((width - 110) / (b.x1 - b.x0), (height - 60) / Math.max(b.y1 - b.y0, 1e-6));
   const x = (v: number) => 96 + (v - b.x0) * scale;
   const y = (v: number) => 16 + (b.y1 - v) * scale;
@@ -72,27 +88,16 @@ export function NetView({
         return `${k ? "L" : "M"}${x(u).toFixed(1)},${y(v).toFixed(1)}`;
       })
       .join("");
-  const every = Math.max(1, Math.round(Math.sqrt(draped.nodes.length) / 26));
-  const drawn = useMemo(() => threads(grid, every), [grid, every]);
+  const drawn = useMemo(() => threads(grid, threadStep(grid)), [grid]);
   const bar = scaleBar(b.x1 - b.x0);
   const bottom = y(b.y0) + 30;
-  const start = project(view, draped.start);
-  const warp = grid.nodes.get("1,0") ?? grid.nodes.get("-1,0");
-  const way = warp ? project(view, warp.at) : start;
-  const turn = Math.atan2(way[1] - start[1], way[0] - start[0]) + (warp?.i === -1 ? Math.PI : 0);
   const at = picked && project(view, picked.at);
   const keys = (e: KeyboardEvent) => {
-    const step: Record<string, [number, number]> = {
-      ArrowRight: [1, 0],
-      ArrowLeft: [-1, 0],
-      ArrowUp: [0, 1],
-      ArrowDown: [0, -1],
-    };
-    const by = step[e.key];
+    const by = arrows[e.key];
     if (!by) return;
     e.preventDefault();
-    const from = picked ?? grid.nodes.get("0,0");
-    const next = from && grid.nodes.get(`${from.i + by[0]},${from.j + by[1]}`);
+    const from = picked ?? first(grid);
+    const next = from && walk(grid, from, ...by);
     if (next) pick(next);
   };
   return (
@@ -110,12 +115,15 @@ export function NetView({
           ((e.clientX - box.left) * k - 96) / scale + b.x0,
           b.y1 - ((e.clientY - box.top) * k - 16) / scale,
         ];
-        const n = nearest(draped.nodes, to, (m) => project(view, m.at));
+        const n = nearest(grid.all, to, (m) => project(view, m.at));
         if (n) pick(n);
       }}
       style={{ cursor: "crosshair" }}
     >
       <ShearHatches id={id} />
+      {lines.map((l, k) => (
+        <path key={k} d={line(l)} fill="none" stroke="var(--g3)" strokeWidth={0.8} strokeDasharray="6 4" />
+      ))}
       {flat.length > 0 && <path d={`${line(edge)}Z`} fill="none" stroke="var(--g3)" strokeWidth={1.5} />}
       {grid.by.map(
         (all, k) =>
@@ -131,16 +139,89 @@ export function NetView({
       {drawn.map((run, k) => (
         <path key={k} d={line(run.map((n) => n.at))} fill="none" stroke="var(--ink)" strokeWidth={0.7} />
       ))}
-      <path d={`${line(draped.boundary)}Z`} fill="none" stroke="var(--ink)" strokeWidth={2.5} />
+      {pieces.map((d, k) => (
+        <path key={k} d={`${line(d.boundary)}Z`} fill="none" stroke="var(--ink)" strokeWidth={2.5} />
+      ))}
+      {pieces.flatMap((d) =>
+        d.lips.map((l) => (
+          <path
+            key={l.line.join()}
+            d={line(l.line)}
+            fill="none"
+            stroke="var(--blue)"
+            strokeWidth={3}
+            strokeDasharray={l.width < 0 ? "2 4" : "8 4"}
+          />
+        )),
+      )}
+      {pieces.map((d, k) => (d.strip ? null : <Warp key={k} piece={k} d={d} grid={grid} view={view} x={x} y={y} />))}
+      {pieces
+        .flatMap((d) => d.locks)
+        .map((r) => {
+          const [u, v] = project(view, r.at);
+          return (
+            <g key={r.at.join()} fontSize={13} fontWeight={700}>
+              <path d={`M${x(u) - 6},${y(v) - 6}l12,12m0,-12l-12,12`} stroke="var(--brick)" strokeWidth={2.5} />
+              <text
+                x={x(u)}
+                y={y(v) - 10}
+                fill="var(--brick)"
+                stroke="var(--paper)"
+                strokeWidth={4}
+                paintOrder="stroke"
+                textAnchor="middle"
+              >
+                locks, {plain(r.worst, 0)}°
+              </text>
+            </g>
+          );
+        })}
+      {at && <circle cx={x(at[0])} cy={y(at[1])} r={8} fill="none" stroke="var(--blue)" strokeWidth={3} />}
+      <g fontSize={12.5} fill="var(--ink)">
+        <ShearScale id={id} scale={shear} lock={lock} />
+        <path d={`M96,${bottom - 8}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
+        <text x={104 + bar * scale} y={bottom - 3}>
+          {shownNumber(inSize(bar))} {unitName("size")}
+        </text>
+      </g>
+    </svg>
+  );
+}
+
+/** Where a piece is laid on first, and which way its warp goes. */
+function Warp({
+  piece,
+  d,
+  grid,
+  view,
+  x,
+  y,
+}: {
+  piece: number;
+  d: Piece;
+  grid: Cells;
+  view: View;
+  x: (v: number) => number;
+  y: (v: number) => number;
+}) {
+  const start = project(view, d.start);
+  const to = (i: number) => grid.nodes.get(nodeKey(piece, 0, i, 0));
+  const warp = to(1) ?? to(-1);
+  const way = warp ? project(view, warp.at) : start;
+  const turn = Math.atan2(way[1] - start[1], way[0] - start[0]) + (warp?.i === -1 ? Math.PI : 0);
+  const end = (far: number): [number, number] => [
+    x(start[0]) + far * Math.cos(turn),
+    y(start[1]) - far * Math.sin(turn),
+  ];
+  return (
+    <>
       <g stroke="var(--blue)" strokeWidth={2.5} fill="none">
         <circle cx={x(start[0])} cy={y(start[1])} r={6} />
-        <path
-          d={`M${x(start[0])},${y(start[1])}L${x(start[0]) + 44 * Math.cos(turn)},${y(start[1]) - 44 * Math.sin(turn)}`}
-        />
+        <path d={`M${x(start[0])},${y(start[1])}L${end(44).join(",")}`} />
       </g>
       <text
-        x={x(start[0]) + 54 * Math.cos(turn)}
-        y={y(start[1]) - 54 * Math.sin(turn)}
+        x={end(54)[0]}
+        y={end(54)[1]}
         fontSize={14}
         fontWeight={700}
         fill="var(--blue)"
@@ -151,49 +232,30 @@ export function NetView({
       >
         warp
       </text>
-      {draped.locks.map((r) => {
-        const [u, v] = project(view, r.at);
-        return (
-          <g key={r.at.join()} fontSize={13} fontWeight={700}>
-            <path d={`M${x(u) - 6},${y(v) - 6}l12,12m0,-12l-12,12`} stroke="var(--brick)" strokeWidth={2.5} />
-            <text
-              x={x(u)}
-              y={y(v) - 10}
-              fill="var(--brick)"
-              stroke="var(--paper)"
-              strokeWidth={4}
-              paintOrder="stroke"
-              textAnchor="middle"
-            >
-              locks, {plain(r.worst, 0)}°
-            </text>
-          </g>
-        );
-      })}
-      {at && <circle cx={x(at[0])} cy={y(at[1])} r={8} fill="none" stroke="var(--blue)" strokeWidth={3} />}
-      <g fontSize={12.5} fill="var(--ink)">
-        <text x={4} y={14}>
-          shear
-        </text>
-        {Array.from({ length: steps }, (_, k) => (
-          <g key={k} transform={`translate(4 ${22 + k * 36})`}>
-            <rect
-              width={26}
-              height={22}
-              fill={shearFill(id, k)}
-              stroke={k === steps - 1 ? "var(--brick)" : "var(--ink)"}
-            />
-            <text x={32} y={16}>
-              {plain(((lock > 0 ? lock : 45) * k) / (steps - 1), 0)}°
-              {k === steps - 1 ? (lock > 0 ? " locks" : " +") : ""}
-            </text>
-          </g>
-        ))}
-        <path d={`M96,${bottom - 8}h${bar * scale}`} stroke="var(--ink)" strokeWidth={3} />
-        <text x={104 + bar * scale} y={bottom - 3}>
-          {shownNumber(inSize(bar))} {unitName("size")}
-        </text>
-      </g>
-    </svg>
+    </>
+  );
+}
+
+/** What the hatches of shear mean. */
+export function ShearScale({ id, scale, lock }: { id: string; scale: number[]; lock: number }) {
+  return (
+    <>
+      <text x={4} y={14}>
+        shear
+      </text>
+      {scale.map((from, k) => (
+        <g key={k} transform={`translate(4 ${22 + k * 36})`}>
+          <rect
+            width={26}
+            height={22}
+            fill={shearFill(id, k)}
+            stroke={k === scale.length - 1 ? "var(--brick)" : "var(--ink)"}
+          />
+          <text x={32} y={16}>
+            {plain(from, 0)}°{k === scale.length - 1 ? (lock > 0 ? " locks" : " +") : ""}
+          </text>
+        </g>
+      ))}
+    </>
   );
 }
