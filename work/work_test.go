@@ -17,6 +17,7 @@ import (
 	"juxta/shop/builds"
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
+	"juxta/shop/parts"
 	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
@@ -196,4 +197,51 @@ func TestARunCanBeStoppedWithAReason(t *testing.T) {
 	})
 	require.NotNil(t, v.Verdict)
 	assert.False(t, v.Verdict.Met)
+}
+
+// A search for a start is done by the worker, and one that is stopped keeps its best.
+func TestAStartIsSearchedAndCutsAreProposed(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, "")
+	w := start(t, s)
+	defer w.Stop()
+	by := somebody(t, s)
+	planner := *by.Person
+	planner.Role = "planner"
+	by.Person = &planner
+	all, err := s.Parts(ctx)
+	require.NoError(t, err)
+	i := slices.IndexFunc(all, func(p parts.PartLine) bool { return p.Number == "SP-25" })
+	require.GreaterOrEqual(t, i, 0)
+	v, err := s.Revision(ctx, all[i].Code, "")
+	require.NoError(t, err)
+	stage := v.Document.Stages[0]
+	seek := func(ply int, what string) parts.DrapeSearchView {
+		line, err := s.SeekDrape(ctx, by, v.Part.Code, parts.NewDrapeSearch{
+			Document: &v.Document, Stage: stage.Key, Ply: stage.Items[ply].Key, What: what,
+		})
+		require.NoError(t, err)
+		return line
+	}
+	over := func(id int64) parts.DrapeSearchView {
+		var out parts.DrapeSearchView
+		eventually(t, "the end of the search", func() bool {
+			out, err = s.SeenDrape(ctx, id)
+			return err == nil && (out.State == "done" || out.State == "failed")
+		})
+		return out
+	}
+	one := over(seek(0, "start").ID)
+	assert.Empty(t, one.Says)
+	assert.True(t, one.Best.Found)
+	assert.Equal(t, one.Best.Of, one.Best.Tried)
+	assert.Less(t, one.Best.Peak, stage.Items[0].Flat.Peak+0.5)
+	two := seek(7, "start")
+	_, err = s.StopDrape(ctx, by, two.ID)
+	require.NoError(t, err)
+	assert.Less(t, over(two.ID).Best.Tried, one.Best.Of)
+	// It locks nowhere: there is nothing to cut.
+	none := over(seek(0, "cuts").ID)
+	assert.Empty(t, none.Says)
+	assert.False(t, none.Best.Found)
 }

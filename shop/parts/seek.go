@@ -136,7 +136,8 @@ func (s *Room) StopDrape(ctx context.Context, by book.By, id int64) (DrapeSearch
 			return DrapeSearchView{}, err
 		}
 		if row.State != "queued" && row.State != "running" {
-			return row.view(), nil // it is over: that is what was wanted
+			// That is what was wanted.
+			return row.view(), tx.Log("drape search was over", "", "", map[string]any{"id": id})
 		}
 		if err := tx.Model(&row).Update("stop", true).Error; err != nil {
 			return DrapeSearchView{}, err

@@ -152,10 +152,8 @@ func (s *Room) KeepSurface(ctx context.Context, by book.By, in NewSurface) (Surf
 	}
 	asked := map[string]any{"name": row.Name, "sha256": row.Sha256}
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "keep surface", asked, func(tx *book.Tx) (SurfaceView, error) {
-		if err := bringSurface(tx, &row); err != nil {
-			return SurfaceView{}, err
-		}
-		return row.view(), nil
+		err := bringSurface(tx, &row)
+		return row.view(), err
 	})
 }
 
@@ -167,7 +165,7 @@ func bringSurface(tx *book.Tx, row *Surface) error {
 	}
 	if len(here) > 0 {
 		*row = here[0]
-		return nil
+		return tx.Log("surface brought in again", row.Name, "", map[string]any{"id": row.ID})
 	}
 	row.PersonID, row.At = tx.By.ID(), tx.Now
 	if err := tx.Create(row).Error; errors.Is(err, gorm.ErrDuplicatedKey) {

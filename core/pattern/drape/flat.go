@@ -380,8 +380,12 @@ func (d *Draped) notches(n *Net) {
 func (d *Draped) says(o Options) []string {
 	var out []string
 	for _, r := range d.Locks {
-		out = append(out, fmt.Sprintf("it locks at %s: sheared by %.0f° where %.0f° are possible, over %s",
-			r.At.said(), unit.Deg(r.Worst), unit.Deg(o.Lock), unit.Area(float64(r.Cells)*d.Cell*d.Cell, 4)))
+		over := "in one spot"
+		if area := float64(r.Cells) * d.Cell * d.Cell; area >= 5e-5 {
+			over = "over " + unit.Area(area, 4).String()
+		}
+		out = append(out, fmt.Sprintf("it locks at %s: sheared by %.0f° where %.0f° are possible, %s",
+			r.At.said(), unit.Deg(r.Worst), unit.Deg(o.Lock), over))
 	}
 	for _, r := range d.Bridges {
 		out = append(

@@ -50,45 +50,44 @@ func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float6
 	if !first.ring.Holds(geom.Point{}) {
 		return nil, fmt.Errorf("the start lies outside the ply: choose a place within it")
 	}
-	if err := work.lay(first, 0, nil); err != nil {
+	if err := work.lay(first, 0, neighbour{}); err != nil {
 		return nil, err
 	}
 	for _, side := range []int{1, -1} {
-		f, before := first, 0 // the family, and its last strip that was laid
-		var offset int        // number of its strip 0
-		for {
-			if err := ctx.Err(); err != nil {
-				return nil, err
-			}
-			k := before + side
-			if !f.any(k, side) {
-				break
-			}
-			if len(work.out) >= mostStrips {
-				return nil, fmt.Errorf("strips of %s are too narrow for this ply: at most %d are laid", unit.Size(width, 1), mostStrips)
-			}
-			if o.Steer > 0 && f.radius(k) < o.Steer*(1-1e-6) && k != 0 {
-				next, err := work.from(ctx, f, k)
-				if err != nil {
-					return nil, err
-				}
-				if next != nil {
-					f, offset, before = next, offset+k, -side
-					if err := work.lay(f, 0, &beside0{f: next.before, k: k, side: side, number: offset}); err != nil {
-						return nil, err
-					}
-					before = 0
-					continue
-				}
-			}
-			if err := work.lay(f, k, &beside0{number: offset + k}); err != nil {
-				return nil, err
-			}
-			before = k
+		if err := work.side(ctx, first, side); err != nil {
+			return nil, err
 		}
 	}
 	slices.SortFunc(work.out, func(a, b *Draped) int { return cmp.Compare(b.Steered.Number, a.Steered.Number) })
 	return work.out, nil
+}
+
+// side lays the strips to one side of the first, each along its neighbour, or a family of its own.
+func (w *strips) side(ctx context.Context, f *family, side int) error {
+	offset := 0 // number of the family's own line
+	for k := side; f.any(k, side); k += side {
+		if err := ctx.Err(); err != nil {
+			return err
+		}
+		if len(w.out) >= mostStrips {
+			return fmt.Errorf("strips of %s are too narrow for this ply: at most %d are laid", unit.Size(w.width, 1), mostStrips)
+		}
+		by := neighbour{number: offset + k}
+		if w.o.Steer > 0 && f.radius(k) < w.o.Steer*(1-1e-6) {
+			next, err := w.from(ctx, f, k)
+			if err != nil {
+				return err
+			}
+			if next != nil {
+				by.f, by.k, by.side = f, k, side
+				offset, f, k = offset+k, next, 0
+			}
+		}
+		if err := w.lay(f, k, by); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // strips is the work of laying a ply of strips.
@@ -101,12 +100,12 @@ type strips struct {
 	out   []*Draped
 }
 
-// beside0 is what a strip that begins a family lies beside.
-type beside0 struct {
-	f      *family // that of its neighbour
+// neighbour is what a strip lies beside.
+type neighbour struct {
+	number int     // of the strip
+	f      *family // of its neighbour, where it begins one of its own
 	k      int     // where it would lie in that
 	side   int
-	number int
 }
 
 // family is a line over the surface with lines beside it: everywhere as far from it as at its
@@ -118,7 +117,6 @@ type family struct {
 	across float64 // from node to node across, m
 	half   int     // nodes across half a strip
 	ring   geom.Ring
-	before *family
 	width  float64
 }
 
@@ -329,15 +327,11 @@ func (w *strips) from(ctx context.Context, f *family, k int) (*family, error) {
 	if err != nil {
 		return nil, err
 	}
-	next.before = f
 	return next, nil
 }
 
 // lay lays one strip of a family.
-func (w *strips) lay(f *family, k int, by *beside0) error {
-	if by == nil {
-		by = &beside0{}
-	}
+func (w *strips) lay(f *family, k int, by neighbour) error {
 	middle := float64(k) * f.width
 	parts, err := f.ring.Band(middle-f.width/2, middle+f.width/2)
 	if err != nil {
@@ -361,7 +355,7 @@ func (w *strips) lay(f *family, k int, by *beside0) error {
 		d.Start = f.place(geom.Point{X: (box.Min.X + box.Max.X) / 2, Y: (box.Min.Y + box.Max.Y) / 2})
 		w.nodes(f, ring, middle, along, d)
 		if by.f != nil {
-			w.neighbour(f, by, d)
+			w.apart(f, by, d)
 		}
 		w.out = append(w.out, d)
 	}
@@ -467,9 +461,9 @@ func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(flo
 	}
 }
 
-// neighbour is how far the inner edge of a strip that begins a family lies from the outer edge of
+// apart is how far the inner edge of a strip that begins a family lies from the outer edge of
 // the strip before it.
-func (w *strips) neighbour(f *family, by *beside0, d *Draped) {
+func (w *strips) apart(f *family, by neighbour, d *Draped) {
 	edge := (float64(by.k) - float64(by.side)*0.5) * by.f.width
 	for _, n := range d.Inside {
 		if n.J != -by.side*f.half {

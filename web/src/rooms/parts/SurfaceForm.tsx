@@ -15,9 +15,10 @@ type Unit = Kept["unit"];
 
 export function SurfaceForm({ surface, set, off }: { surface: Surface; set: (s: Surface) => void; off: () => void }) {
   const kinds = api.useQuery("get", "/api/surfaces").data ?? [];
+  const [open, setOpen] = useState(surface.kind === "mesh" && !surface.meshId);
   const known = kinds.find((k) => k.kind === surface.kind);
   return (
-    <details open={surface.kind === "mesh" && !surface.meshId ? true : undefined}>
+    <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary style={{ fontWeight: 700, minHeight: 32, cursor: "pointer" }}>The surface</summary>
       <Stack $gap={10}>
         <Row $gap={12} $top>

@@ -1,0 +1,166 @@
+package shop_test
+
+import (
+	"math"
+	"testing"
+	"time"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/master"
+	"juxta/core/pattern/drape"
+	"juxta/core/unit"
+	"juxta/shop/book"
+	"juxta/shop/parts"
+)
+
+// shell is a draft of one ply over a cap of a sphere.
+func (h *house) shell(s master.Surface) parts.RevisionView {
+	h.t.Helper()
+	twill := h.material("Sable twill 200")
+	v, err := h.ImportMaster(h.ctx, h.as("Marek Orde"), parts.MasterFile{
+		Format: "juxta master file 1", Number: "D-1", Name: "Shell", Document: master.Document{
+			Format:   master.Format,
+			Outlines: []master.Outline{{Name: "round", Kind: "circle", Dims: map[string]float64{"diameter": 0.3}}},
+			Stages: []master.Stage{{
+				Key: "s", Name: "Shell", Kind: "skin", Surface: &s,
+				Items: []master.Item{{Key: "a", Kind: master.Ply, MaterialID: twill, Outline: "round", FaceUp: true}},
+			}},
+		},
+		Materials: []parts.FileMaterial{{ID: twill, Name: "Sable twill 200", Kind: "woven"}},
+	})
+	require.NoError(h.t, err)
+	return v
+}
+
+func bowl(t *testing.T, radius float64) *drape.Mesh {
+	t.Helper()
+	m, err := drape.Built(drape.SphereCap, map[string]float64{"radius": radius, "angle": 1}, 4000)
+	require.NoError(t, err)
+	return m
+}
+
+// A surface of a file is kept once, its unit doubted where it looks wrong, and plies lie on it; it
+// travels in the master's file.
+func TestPliesLieOnASurfaceOfAFile(t *testing.T) {
+	h := open(t)
+	by := func() book.By { return h.as("Marek Orde") }
+	small := bowl(t, 0.4/25.4)
+	asked, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl.stl", Unit: "mm", Mesh: small})
+	require.NoError(t, err)
+	assert.Zero(t, asked.ID)
+	assert.Equal(t, "Read in mm the surface is 26.5 mm long. Was it drawn in inches? Then it would be 673 mm.", unit.Said(asked.Question))
+	sure, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl.stl", Unit: "mm", Sure: true, Mesh: small})
+	require.NoError(t, err)
+	assert.NotZero(t, sure.ID)
+	huge, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "bowl", Unit: "m", Mesh: bowl(t, 40)})
+	require.NoError(t, err)
+	assert.Contains(t, unit.Said(huge.Question), "Surfaces are mostly drawn in mm.")
+	_, err = h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: " ", Unit: "mm", Mesh: small})
+	refusal(t, err, book.Invalid, "a surface needs a name")
+
+	kept, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "tool.stl", Unit: "mm", Mesh: bowl(t, 0.4)})
+	require.NoError(t, err)
+	twice, err := h.KeepSurface(h.ctx, by(), parts.NewSurface{Name: "copy.stl", Unit: "mm", Mesh: bowl(t, 0.4)})
+	require.NoError(t, err)
+	assert.Equal(t, kept.ID, twice.ID, "one and the same")
+	all, err := h.Surfaces(h.ctx)
+	require.NoError(t, err)
+	require.Len(t, all, 2)
+	assert.Equal(t, "tool.stl", all[0].Name)
+
+	v := h.shell(master.Surface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.4, "angle": 57.2958}})
+	built := v.Document.Stages[0].Items[0].Flat
+	doc := v.Document
+	doc.Stages[0].Surface = &master.Surface{Kind: master.MeshSurface, Dims: map[string]float64{}, MeshID: kept.ID}
+	v, err = h.ChangeDraft(h.ctx, by(), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
+	require.NoError(t, err)
+	flat := v.Document.Stages[0].Items[0].Flat
+	require.Len(t, flat.Pieces, 1)
+	assert.InEpsilon(t, built.Area(), flat.Area(), 2e-3)
+	file, err := h.ExportMaster(h.ctx, v.Part.Code, "A")
+	require.NoError(t, err)
+	require.Len(t, file.Surfaces, 1)
+	file.Number = "D-2"
+	other, err := h.ImportMaster(h.ctx, by(), file)
+	require.NoError(t, err)
+	assert.Equal(t, kept.ID, other.Document.Stages[0].Surface.MeshID)
+	file.Number, file.Surfaces = "D-3", nil
+	_, err = h.ImportMaster(h.ctx, by(), file)
+	refusal(t, err, book.Invalid, "which the file does not hold")
+	file.Surfaces = []parts.FileSurface{{ID: kept.ID, Name: "x", Unit: "mm", Points: []byte{1}, Triangles: []byte{2}}}
+	_, err = h.ImportMaster(h.ctx, by(), file)
+	refusal(t, err, book.Invalid, "is not whole")
+	// One that is not here: the ply has no flat, and says why.
+	doc.Stages[0].Surface = &master.Surface{Kind: master.MeshSurface, Dims: map[string]float64{}, MeshID: 999}
+	v, err = h.ChangeDraft(h.ctx, by(), v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
+	require.NoError(t, err)
+	assert.Contains(t, v.Document.Stages[0].Items[0].Flat.Warnings[0], "is not kept here")
+	// Written once.
+	require.Error(t, h.DB.Gorm.Exec(`update surfaces set name = 'other'`).Error)
+}
+
+// A search is asked for and stopped; its worker tells how far it is, and when it falls silent the
+// search goes back into the queue.
+func TestASearchForAStart(t *testing.T) {
+	h := open(t)
+	by := func() book.By { return h.as("Marek Orde") }
+	v := h.shell(master.Surface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.4, "angle": 50}})
+	in := parts.NewDrapeSearch{Stage: "s", Ply: "a", What: "start"}
+	s, err := h.SeekDrape(h.ctx, by(), v.Part.Code, in)
+	require.NoError(t, err)
+	assert.Equal(t, "queued", s.State)
+	row, ok, err := h.BeginDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	require.True(t, ok)
+	assert.Equal(t, "start", row.What)
+	assert.InDelta(t, math.Pi*0.15*0.15, row.Problem.Outline.Area(), 1e-3)
+	_, ok, err = h.BeginDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	assert.False(t, ok, "another worker is at it")
+	stop, err := h.DrapeProgress(h.ctx, s.ID, parts.DrapeBest{X: 0.01, Peak: 7.777777, Tried: 3, Of: 100, Found: true})
+	require.NoError(t, err)
+	assert.False(t, stop)
+	s, err = h.SeenDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	assert.Equal(t, parts.DrapeBest{X: 0.01, Peak: 7.78, Tried: 3, Of: 100, Found: true}, s.Best)
+	// Silent for long: it is taken up again.
+	require.NoError(t, h.ForsakenDrapes(h.ctx))
+	s, err = h.SeenDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "running", s.State)
+	require.NoError(t, h.DB.Gorm.Exec(`update drape_searches set seen_at = ?`, time.Now().Add(-time.Minute)).Error)
+	require.NoError(t, h.ForsakenDrapes(h.ctx))
+	s, err = h.SeenDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "queued", s.State)
+	_, err = h.StopDrape(h.ctx, by(), s.ID)
+	require.NoError(t, err)
+	_, ok, err = h.BeginDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	require.True(t, ok)
+	stop, err = h.DrapeProgress(h.ctx, s.ID, s.Best)
+	require.NoError(t, err)
+	assert.True(t, stop)
+	require.NoError(t, h.EndDrape(h.ctx, s.ID, s.Best, ""))
+	s, err = h.StopDrape(h.ctx, by(), s.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "done", s.State, "over already: that is what was wanted")
+	_, ok, err = h.BeginDrape(h.ctx, s.ID)
+	require.NoError(t, err)
+	assert.False(t, ok)
+
+	_, err = h.SeenDrape(h.ctx, 12345)
+	refusal(t, err, book.Invalid, "there is no search 12345")
+	in.Ply = "b"
+	_, err = h.SeekDrape(h.ctx, by(), v.Part.Code, in)
+	refusal(t, err, book.Invalid, "no such ply")
+	_, err = h.SeekDrape(h.ctx, h.as("Hedda Solm"), v.Part.Code, in)
+	require.Error(t, err)
+	doc := v.Document
+	doc.Outlines[0].Dims = map[string]float64{"diameter": -1}
+	in.Ply, in.Document = "a", &doc
+	_, err = h.SeekDrape(h.ctx, by(), v.Part.Code, in)
+	require.Error(t, err)
+}
