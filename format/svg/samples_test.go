@@ -1,0 +1,82 @@
+package svg
+
+import (
+	"os"
+	"path/filepath"
+	"strings"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/geom"
+	"juxta/format/second"
+)
+
+// A set of icons of the npm registry, every third of some two thousand: nine of ten are read and have
+// the area that a painter of another package covers, all others but a few are refused with a place.
+func TestSampleIcons(t *testing.T) {
+	icons := filepath.Join(second.Modules(t), "bootstrap-icons/icons")
+	var covered map[string]float64 // units of the drawing, which are 16 × 16
+	second.Says(t, &covered, `
+const { createCanvas, loadImage } = require("@napi-rs/canvas"); const out = {}, size = 256;
+for (const [k, file] of fs.readdirSync(args[0]).entries()) {
+  if (k % 3 || !file.endsWith(".svg")) continue;
+  const text = fs.readFileSync(path.join(args[0], file), "utf8").replace('width="16" height="16"',
+    'width="' + size + '" height="' + size + '"').replace('fill="currentColor"', 'fill="black"');
+  const g = createCanvas(size, size).getContext("2d");
+  g.drawImage(await loadImage(Buffer.from(text)), 0, 0, size, size);
+  const d = g.getImageData(0, 0, size, size).data;
+  let sum = 0;
+  for (let k = 3; k < d.length; k += 4) sum += d[k];
+  out[file] = (sum / 255 / size / size) * 256;
+}
+say(out);`, icons)
+	require.Greater(t, len(covered), 600)
+	right, wrong, refused := 0, []string{}, []string{}
+	for file, want := range covered {
+		raw, err := os.ReadFile(filepath.Join(icons, file))
+		require.NoError(t, err)
+		d, faults := Read(raw, 1e-3)
+		if d == nil {
+			require.NotEmpty(t, faults, file)
+			refused = append(refused, file+": "+faults[0])
+			continue
+		}
+		if area := inked(d) * 1e6; area > want*0.98-0.05 && area < want*1.02+0.05 {
+			right++
+		} else {
+			wrong = append(wrong, file)
+		}
+	}
+	t.Logf("%d of %d right; refused: %s; not alike: %s", right, len(covered), strings.Join(refused, ", "), strings.Join(wrong, ", "))
+	assert.Greater(t, float64(right), 0.95*float64(len(covered)))
+	assert.Less(t, len(wrong), len(covered)/50, "shapes that lie over one another are no outline of one ply")
+	for _, r := range refused {
+		assert.Contains(t, r, "crosses itself at", "with its place")
+	}
+}
+
+// inked is the area that is painted: what lies in an odd number of closed lines.
+func inked(d *Drawing) float64 {
+	var all []geom.Ring
+	for _, o := range d.Outlines {
+		all = append(all, o.Ring)
+		for _, m := range o.Marks {
+			if m.Closed {
+				all = append(all, m.Line)
+			}
+		}
+	}
+	sum := 0.0
+	for i, r := range all {
+		sign := 1.0
+		for k, q := range all {
+			if k != i && q.Area() > r.Area() && q.Holds(r[0]) {
+				sign = -sign
+			}
+		}
+		sum += sign * r.Area()
+	}
+	return sum
+}
