@@ -8,6 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/laminate"
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 )
@@ -79,6 +80,55 @@ func TestACurvedStageIsDerived(t *testing.T) {
 		unit.Said(fault.Says),
 		"has no flat that could be cut: the ply reaches over the edge of the surface",
 	)
+}
+
+// On a sphere the warp at a place off the axes is not what it was at the start: a zone works out to
+// what lies there, and the rules are held against what is drawn.
+func TestTrueAnglesFeedTheZones(t *testing.T) {
+	d := curved()
+	d.Outlines = append(d.Outlines, Outline{Name: "patch", Kind: "circle", Dims: map[string]float64{"diameter": 0.04}})
+	d.Stages[0].Items = []Item{
+		{Key: "a", Kind: Ply, MaterialID: 1, Outline: "round"},
+		{Key: "b", Kind: Ply, MaterialID: 1, Outline: "patch", X: 0.12, Y: 0.12},
+	}
+	require.Empty(t, d.Check(materials))
+	d = d.Derived(materials, laying)
+	plain, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	require.NoError(t, err)
+	w, err := Case{Doc: d, Materials: materials, Lay: laying}.Work(WhatIf{})
+	require.NoError(t, err)
+	assert.Equal(t, plain.Findings, w.Findings)
+	require.Len(t, w.Zones, 2)
+	for _, z := range plain.Zones {
+		assert.Nil(t, z.Angles)
+	}
+	// Under the patch: ply a by the net's own node there, ply b starts there with its own 0°.
+	z := w.Zones[1]
+	require.Len(t, z.Angles, 2)
+	assert.Greater(t, math.Abs(z.Angles[0]), 1.0)
+	assert.InDelta(t, 0, z.Angles[1], 1, "its place is not its start")
+	of, err := d.DrapeOf(d.Stages[0], "a", materials)
+	require.NoError(t, err)
+	all, err := laying(of)
+	require.NoError(t, err)
+	near, best := 0.0, math.Inf(1)
+	for _, n := range all[0].Inside {
+		if off := math.Hypot(n.At.X-z.At.X, n.At.Y-z.At.Y); off < best {
+			near, best = unit.Deg(n.Warp), off
+		}
+	}
+	assert.InDelta(t, near, z.Angles[0], 0.06)
+	// A stack at that angle is what it works out to.
+	alone, err := laminate.Work([]laminate.Ply{
+		{Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[0])}, {Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[1])},
+	}, w.DeltaT, Span)
+	require.NoError(t, err)
+	assert.InEpsilon(t, alone.Stiffness.A[0][0], z.Worked.Stiffness.A[0][0], 1e-9)
+	assert.NotEqual(t, plain.Zones[1].Worked.Stiffness.A[0][2], z.Worked.Stiffness.A[0][2])
+	// What if that ply were turned: it is turned from where it lies.
+	turned, err := Case{Doc: d, Materials: materials, Lay: laying}.Work(WhatIf{Turn: map[string]float64{"a": 10}})
+	require.NoError(t, err)
+	assert.InDelta(t, z.Angles[0]+10, turned.Zones[1].Angles[0], 0.11)
 }
 
 func TestACurvedStageThatCannotBe(t *testing.T) {

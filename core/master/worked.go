@@ -52,6 +52,10 @@ type Zone struct {
 	Keys   []string // of its layers, in lay order
 	Says   string   // its layers, such as 1 to 4, core 1
 	Worked *laminate.Worked
+	// Angles of its layers as they lie at its place, degrees, where a stage is curved; nil: as drawn.
+	// What a zone works out to follows from them; the rules of a stack are held against what is
+	// drawn, for they are the plan's.
+	Angles []float64
 }
 
 // Found is a broken rule and the zones in which it is, none for one of the plan.
@@ -125,6 +129,7 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 	}
 	apart := c.Doc.laidOnCured()
 	found := make([][]laminate.Finding, len(zones))
+	lies := c.lie()
 	w.Zones = make([]Zone, len(zones))
 	workers := runtime.GOMAXPROCS(0) // asked once: it may change meanwhile
 	for first := range workers {
@@ -132,7 +137,7 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 			var stack []laminate.Ply // one for all: hundreds of plies are much to fetch for each zone
 			for n := first; n < len(zones); n += workers {
 				stack = zones[n].Stack(stack[:0], placed)
-				if w.Zones[n] = zoneOf(zones[n], layers, stack, w.DeltaT); w.Zones[n].Worked != nil {
+				if w.Zones[n] = zoneOf(zones[n], layers, stack, lies, w.DeltaT); w.Zones[n].Worked != nil {
 					found[n] = laminate.Inspect(together(zones[n], stack, layers, apart), c.Rules)
 				}
 			}
@@ -157,15 +162,15 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 }
 
 // zoneOf works the stack of a zone out.
-func zoneOf(z laminate.Zone, layers []Layer, stack []laminate.Ply, deltaT float64) Zone {
-	out := Zone{Zone: z, Keys: make([]string, len(z.Plies))}
+func zoneOf(z laminate.Zone, layers []Layer, stack []laminate.Ply, lies lying, deltaT float64) Zone {
+	out := Zone{Zone: z, Keys: make([]string, len(z.Plies)), Angles: lies.angles(z, layers)}
 	names := make([]string, len(z.Plies))
 	for i, k := range z.Plies {
 		out.Keys[i], names[i] = layers[k].Key, layers[k].Name
 	}
 	out.Says = Said(names)
 	if slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
-		if worked, err := laminate.Work(stack, deltaT, Span); err == nil {
+		if worked, err := laminate.Work(Lies(stack, out.Angles), deltaT, Span); err == nil {
 			out.Worked = &worked
 		}
 	}

@@ -43,6 +43,7 @@ type ZoneView struct {
 	X      float64           `json:"x" doc:"A place inside it, m"`
 	Y      float64           `json:"y"`
 	Beside []int             `json:"beside"`
+	Angles []float64         `json:"anglesDeg,omitempty" doc:"Of its layers as they lie at its place, where a stage is curved; missing: as drawn"`
 	Worked *calc.LaminateOut `json:"worked,omitempty"`
 }
 
@@ -107,7 +108,7 @@ func undrawn(err error) error {
 }
 
 func zoneView(z master.Zone) ZoneView {
-	v := ZoneView{Items: z.Keys, Says: z.Says, Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}}
+	v := ZoneView{Items: z.Keys, Says: z.Says, Area: z.Area, X: z.At.X, Y: z.At.Y, Beside: []int{}, Angles: z.Angles}
 	if z.Worked != nil {
 		out := calc.FromWorked(*z.Worked)
 		v.Worked = &out

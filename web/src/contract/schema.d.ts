@@ -8123,6 +8123,8 @@ export interface components {
             turns?: number;
         };
         ZoneView: {
+            /** @description Of its layers as they lie at its place, where a stage is curved; missing: as drawn */
+            anglesDeg?: number[];
             /** Format: double */
             area: number;
             beside: number[];

@@ -74,6 +74,13 @@ export function Laminate({
           Areas add up to {told.area(worked.area, 4)}. Warp over {told.run(worked.span)} from{" "}
           {told.rise(-worked.deltaT, 0)} of cooling, each zone as a plate of its own; the part follows its largest.
         </small>
+        {worked.zones[zone]?.anglesDeg && (
+          <p style={{ margin: "6px 0" }}>
+            <b>Over its curved surface</b> the layers of zone {zoneName(zone)} lie at{" "}
+            {worked.zones[zone].anglesDeg.map((a) => angle(a)).join(", ")}, in lay order; stiffness and warp follow from
+            that.
+          </p>
+        )}
         {worked.zones[zone]?.worked?.sandwich && (
           <p>
             <b>Sandwich.</b> Skins {told.size(worked.zones[zone].worked.sandwich.apart, 2)} apart; shear stiffness{" "}
