@@ -13,6 +13,7 @@ import (
 	"github.com/danielgtaylor/huma/v2/sse"
 
 	"juxta/core/geom"
+	"juxta/core/master"
 	"juxta/format/dxf"
 	"juxta/format/svg"
 	"juxta/shop/book"
@@ -180,9 +181,24 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 		}
 		ring := p.Outline.Ring()
 		at, height := labelPlace(ring, len(label))
-		pieces[i] = dxf.Piece{Outline: ring, Label: label, At: at, Height: height}
+		pieces[i] = dxf.Piece{Outline: ring, Label: label, At: at, Height: height, Marks: marksOf(p.Marks)}
 	}
 	return v, pieces, nil
+}
+
+// marksOf are marks as the drawing formats want them.
+func marksOf(all []master.Drawn) []dxf.Mark {
+	out := make([]dxf.Mark, 0, len(all))
+	for _, m := range all {
+		if points := m.Places(); len(points) > 0 {
+			mark := dxf.Mark{Text: m.Says, At: points[0], Line: points, Closed: m.Closed}
+			if len(points) > 1 {
+				mark.Text = "" // a line's name is not drawn
+			}
+			out = append(out, mark)
+		}
+	}
+	return out
 }
 
 // labelPlace puts a label of n letters inside an outline: on its widest level,

@@ -256,7 +256,7 @@ func drawn(v parts.RevisionView, ending string) ([]byte, error) {
 		if err != nil {
 			continue // a family's outlines are drawn by its variants
 		}
-		pieces = append(pieces, dxf.Piece{Outline: ring, Layer: o.Name})
+		pieces = append(pieces, dxf.Piece{Outline: ring, Layer: o.Name, Marks: marksOf(o.Marks)})
 		outlines = append(outlines, svg.Outline{Name: o.Name, Ring: ring})
 	}
 	if len(outlines) == 0 {

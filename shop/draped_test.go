@@ -8,11 +8,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"
+	"juxta/wire"
 )
 
 // shell is a draft of one ply over a cap of a sphere.
@@ -99,6 +101,37 @@ func TestPliesLieOnASurfaceOfAFile(t *testing.T) {
 	assert.Contains(t, v.Document.Stages[0].Items[0].Flat.Warnings[0], "is not kept here")
 	// Written once.
 	require.Error(t, h.DB.Gorm.Exec(`update surfaces set name = 'other'`).Error)
+}
+
+// What is drawn on a piece's backing lies where the piece lies on its roll, face up or down: its datum
+// within it, its notches on its edge.
+func TestMarksLieOnTheRoll(t *testing.T) {
+	h := open(t)
+	v := h.shell(master.Surface{Kind: "sphere cap", Dims: map[string]float64{"radius": 0.4, "angle": 50}})
+	flat := v.Document.Stages[0].Items[0].Flat
+	for _, up := range []bool{true, false} {
+		p := parts.Ply{Flat: flat, FaceUp: up}
+		rings, marks := p.OnRoll(), p.MarksOnRoll()
+		require.Len(t, marks, 1)
+		require.Len(t, marks[0], 6, "a cross of two lines, four notches")
+		for k, m := range marks[0] {
+			a := m.Places()[0]
+			if k < 2 {
+				assert.True(t, rings[0].Holds(a), "the datum")
+				continue
+			}
+			assert.Less(t, rings[0].Distance(a), 1e-4, "a notch begins on the edge")
+			assert.True(t, rings[0].Holds(m.Places()[1]), "and goes inwards")
+		}
+	}
+	own := geom.Rect(0.2, 0.1)
+	p := parts.Ply{Outline: wire.FromRing(own), AngleDeg: 90, FaceUp: true, Marks: []master.Drawn{
+		{Points: []master.Corner{{X: 0.05, Y: 0.02}, {X: 0.06, Y: 0.02}, {X: 0.06, Y: 0.03}}, Closed: true},
+	}}
+	hole := p.MarksOnRoll()[0][0]
+	assert.True(t, hole.Closed)
+	assert.True(t, p.OnRoll()[0].Holds(hole.Places()[0]))
+	assert.InDelta(t, 0.02, hole.Points[0].X, 1e-9, "turned with the ply, by a quarter")
 }
 
 // A search is asked for and stopped; its worker tells how far it is, and when it falls silent the

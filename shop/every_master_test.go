@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -73,12 +74,13 @@ func TestEveryMasterAddsUp(t *testing.T) {
 				turned, err := h.Ask(h.ctx, p.Code, parts.Question{Document: doc})
 				require.NoError(t, err)
 				within, why := 1e-5, "flats are kept to a tenth of a micrometre"
-				if slices.ContainsFunc(doc.Stages, func(s master.Stage) bool { return s.Surface != nil }) {
+				curved := slices.ContainsFunc(doc.Stages, func(s master.Stage) bool { return s.Surface != nil })
+				if curved {
 					within, why = 0.05, "turned fabric shears elsewhere over a curved surface, and its darts lie otherwise"
 				}
 				assert.InEpsilon(t, w.Scale.Laid, turned.Worked.Scale.Laid, within, why)
 				for k, z := range turned.Worked.Zones {
-					if z.Worked != nil {
+					if z.Worked != nil && !curved {
 						assert.InDelta(t, w.Zones[k].Worked.Bow, z.Worked.Bow, 1e-9)
 						// A11 + A22 + 2 A12 does not turn (Tsai & Hahn).
 						a, b := w.Zones[k].Worked.A, z.Worked.A

@@ -1,16 +1,14 @@
 package master
 
 import (
-	"errors"
 	"fmt"
 	"runtime"
-	"runtime/debug"
 	"slices"
 	"strconv"
-	"sync"
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
+	"juxta/core/parallel"
 )
 
 const (
@@ -109,10 +107,10 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 	plan := c.Outlines(placed)
 	// What needs the plan alone is looked at while it is cut into zones, and zones
 	// know nothing of each other: each processor takes some.
-	var all group
-	defer func() { _ = all.wait() }()
+	var all parallel.Group
+	defer func() { _ = all.Wait() }()
 	var inPlan []laminate.Finding
-	all.run(func() {
+	all.Run(func() {
 		inPlan = append(c.Doc.Inspect(layers, plan, c.Rules), c.Doc.Widths(layers, c.Materials)...)
 		inPlan = append(inPlan, c.Doc.warnings()...)
 	})
@@ -133,7 +131,7 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 	w.Zones = make([]Zone, len(zones))
 	workers := runtime.GOMAXPROCS(0) // asked once: it may change meanwhile
 	for first := range workers {
-		all.run(func() {
+		all.Run(func() {
 			var stack []laminate.Ply // one for all: hundreds of plies are much to fetch for each zone
 			for n := first; n < len(zones); n += workers {
 				stack = zones[n].Stack(stack[:0], placed)
@@ -143,7 +141,7 @@ func (c Case) Work(question WhatIf) (*Worked, error) {
 			}
 		})
 	}
-	if err := all.wait(); err != nil {
+	if err := all.Wait(); err != nil {
 		return nil, err
 	}
 	for n, z := range w.Zones {
@@ -208,32 +206,6 @@ func (w *Worked) find(f laminate.Finding, zones ...int) {
 		return
 	}
 	w.Findings = append(w.Findings, Found{f, zones})
-}
-
-// group runs what may run at once. A panic in it is an error of the group:
-// nobody else would catch it beside the caller's own goroutine.
-type group struct {
-	running sync.WaitGroup
-	mu      sync.Mutex
-	errs    []error
-}
-
-func (g *group) run(do func()) {
-	g.running.Go(func() {
-		defer func() {
-			if p := recover(); p != nil {
-				g.mu.Lock()
-				defer g.mu.Unlock()
-				g.errs = append(g.errs, fmt.Errorf("panic: %v\n%s", p, debug.Stack()))
-			}
-		}()
-		do()
-	})
-}
-
-func (g *group) wait() error {
-	g.running.Wait()
-	return errors.Join(g.errs...)
 }
 
 // Said names layers shortly: runs of ply numbers, and the others by their names.

@@ -162,15 +162,3 @@ func TestTheFirstPlyToFailIsPointedAt(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "2", all[first].Ply, "pulled along x, the ply that runs across it tears first")
 }
-
-// A fault in one zone's working-out ends the question, not the server.
-func TestAPanicInAGroupIsAnError(t *testing.T) {
-	var all group
-	done := 0
-	all.run(func() { done++ })
-	all.run(func() { panic("a zone of no plies") })
-	err := all.wait()
-	assert.ErrorContains(t, err, "panic: a zone of no plies")
-	assert.ErrorContains(t, err, "worked_test.go", "where it was")
-	assert.Equal(t, 1, done)
-}

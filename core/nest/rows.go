@@ -67,6 +67,16 @@ func Lay(outline geom.Ring, at Placement) geom.Ring {
 	return turn(outline, at.Turned).Move(micron(at.X), micron(at.Y))
 }
 
+// Carry lays points of a piece, such as its marks, as [Lay] lays its outline.
+func Carry(outline geom.Ring, points []geom.Point, at Placement) []geom.Point {
+	r, own := outline, geom.Ring(points)
+	if at.Turned {
+		r, own = r.Rotate(math.Pi), own.Rotate(math.Pi)
+	}
+	low := r.Bounds().Min
+	return own.Move(micron(at.X)-low.X, micron(at.Y)-low.Y)
+}
+
 // turn gives the outline turned, its box at the origin, on whole micrometres.
 func turn(outline geom.Ring, turned bool) geom.Ring {
 	if turned {

@@ -136,3 +136,15 @@ func TestMergeKeepsIntervalsSortedAndApart(t *testing.T) {
 		assert.EqualValues(t, len(inside), total)
 	})
 }
+
+// Marks of a piece lie on the sheet where its outline does.
+func TestMarksAreLaidWithTheirPiece(t *testing.T) {
+	ring := geom.Ring{{X: 0.1, Y: 0.2}, {X: 0.5, Y: 0.25}, {X: 0.2, Y: 0.6}}
+	for _, at := range []Placement{{X: 0.3, Y: 0.1}, {X: 0.3, Y: 0.1, Turned: true}} {
+		laid := Lay(ring, at)
+		for k, p := range Carry(ring, ring, at) {
+			assert.InDelta(t, laid[k].X, p.X, 1e-6)
+			assert.InDelta(t, laid[k].Y, p.Y, 1e-6)
+		}
+	}
+}

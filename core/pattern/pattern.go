@@ -2,7 +2,11 @@
 // a ply as it lies on the tool.
 package pattern
 
-import "juxta/core/geom"
+import (
+	"slices"
+
+	"juxta/core/geom"
+)
 
 // OnRoll turns a ply's outline, drawn as it lies on the tool seen from the bag
 // side, into the outline as it is cut, with the fibre (or warp) along x, the
@@ -12,10 +16,24 @@ import "juxta/core/geom"
 // it is seen; a ply laid face down is cut as its mirror image, which is why
 // the nest itself never mirrors anything.
 func OnRoll(outline geom.Ring, angle float64, faceUp bool) geom.Ring {
-	flat := outline.Rotate(-angle)
+	out := Carry(outline, outline, angle, faceUp)
 	if !faceUp {
-		flat = flat.Flip()
+		slices.Reverse(out) // a mirror image is gone round the other way
 	}
-	low := flat.Bounds().Min
-	return flat.Move(-low.X, -low.Y)
+	return out
+}
+
+// Carry turns points of a ply, such as its marks, as [OnRoll] turns its outline.
+func Carry(outline geom.Ring, points []geom.Point, angle float64, faceUp bool) []geom.Point {
+	turned := func(r geom.Ring) geom.Ring {
+		r = r.Rotate(-angle)
+		if !faceUp {
+			for k, p := range r {
+				r[k] = geom.Point{X: p.X, Y: -p.Y}
+			}
+		}
+		return r
+	}
+	low := turned(outline).Bounds().Min
+	return turned(points).Move(-low.X, -low.Y)
 }

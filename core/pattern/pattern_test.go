@@ -33,3 +33,22 @@ func TestFaceDownIsCutMirrored(t *testing.T) {
 		assert.Contains(t, back, p)
 	}
 }
+
+// Marks go where their outline goes: a place halfway between two corners stays there.
+func TestMarksAreCarriedWithTheirOutline(t *testing.T) {
+	flag := geom.Ring{{X: 0.1, Y: 0.2}, {X: 2, Y: 0}, {X: 0, Y: 1}}
+	middle := []geom.Point{flag[0].Middle(flag[1]), flag[1].Middle(flag[2])}
+	for _, up := range []bool{true, false} {
+		cut := OnRoll(flag, 0.7, up)
+		carried := Carry(flag, middle, 0.7, up)
+		assert.Len(t, carried, 2)
+		for k, p := range carried {
+			a, b := cut[k], cut[k+1]
+			if !up {
+				a, b = cut[2-k], cut[1-k] // gone round the other way
+			}
+			assert.InDelta(t, a.Middle(b).X, p.X, 1e-12)
+			assert.InDelta(t, a.Middle(b).Y, p.Y, 1e-12)
+		}
+	}
+}

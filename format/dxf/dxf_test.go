@@ -141,6 +141,31 @@ func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 	assert.Equal(t, ring, back.named(t, "CUT").Ring)
 }
 
+// Marks of a piece are written apart from what is cut, and read as marks again.
+func TestMarksAreWrittenApart(t *testing.T) {
+	var file bytes.Buffer
+	require.NoError(t, Write(&file, []Piece{{Outline: geom.Rect(0.4, 0.3), Layer: "shell", Marks: []Mark{
+		{Line: []geom.Point{{X: 0, Y: 0.1}, {X: 0.006, Y: 0.1}}}, {Text: "strip +2", At: geom.Point{X: 0.2, Y: 0.15}},
+		{Line: geom.Rect(0.05, 0.05).Move(0.1, 0.1), Closed: true},
+	}}}))
+	text := file.String()
+	for layer, n := range map[string]int{"MARK": 2, "HOLE": 1, "shell": 1} {
+		assert.Equal(t, n, strings.Count(text, "AcDbEntity\n  8\n"+layer+"\n"), layer)
+	}
+	back, faults := Read(file.Bytes(), 0)
+	require.Empty(t, faults)
+	var marks []Mark
+	for _, o := range back.Outlines {
+		marks = append(marks, o.Marks...)
+	}
+	assert.InDelta(t, 0.12, back.named(t, "shell").Ring.Area(), 1e-9)
+	says := ""
+	for _, m := range append(marks, back.Marks...) {
+		says += m.Text
+	}
+	assert.Contains(t, says, "strip +2")
+}
+
 // Two independent readers from the npm registry, dxf-parser and dxf, must read
 // what we write: count, layer, coordinates, closed flag, label.
 func TestIndependentReadersReadOurFiles(t *testing.T) {

@@ -17,6 +17,7 @@ type Piece struct {
 	At      geom.Point // where the label starts
 	Height  float64    // of its letters, m
 	Layer   string     // of the outline; empty: CUT
+	Marks   []Mark     // within it: lines and texts on layer MARK, holes on layer HOLE
 }
 
 // Write writes outlines as closed LWPOLYLINEs, on layer CUT unless they say
@@ -36,7 +37,7 @@ func Write(w io.Writer, pieces []Piece) error {
 	put(2, "TABLES")
 	put(0, "TABLE")
 	put(2, "LAYER")
-	layers := []string{"CUT", "MARK"}
+	layers := []string{"CUT", "MARK", "HOLE"}
 	for _, p := range pieces {
 		if l := layerName(p.Layer); !slices.Contains(layers, l) {
 			layers = append(layers, l)
@@ -62,26 +63,41 @@ func Write(w io.Writer, pieces []Piece) error {
 		put(100, "AcDbEntity")
 		put(8, layer)
 	}
-	for _, p := range pieces {
-		begin("LWPOLYLINE", layerName(p.Layer))
+	line := func(layer string, points []geom.Point, closed int) {
+		begin("LWPOLYLINE", layer)
 		put(100, "AcDbPolyline")
-		put(90, len(p.Outline))
-		put(70, 1)
-		for _, c := range p.Outline {
+		put(90, len(points))
+		put(70, closed)
+		for _, c := range points {
 			put(10, mm(c.X))
 			put(20, mm(c.Y))
 		}
-		if p.Label == "" {
-			continue
-		}
+	}
+	text := func(says string, at geom.Point, height float64) {
 		begin("TEXT", "MARK")
 		put(100, "AcDbText")
-		put(10, mm(p.At.X))
-		put(20, mm(p.At.Y))
+		put(10, mm(at.X))
+		put(20, mm(at.Y))
 		put(30, "0.0")
-		put(40, mm(p.Height))
-		put(1, oneLine(p.Label))
+		put(40, mm(height))
+		put(1, oneLine(says))
 		put(100, "AcDbText")
+	}
+	for _, p := range pieces {
+		line(layerName(p.Layer), p.Outline, 1)
+		if p.Label != "" {
+			text(p.Label, p.At, p.Height)
+		}
+		for _, m := range p.Marks {
+			switch {
+			case m.Text != "":
+				text(m.Text, m.At, markHeight)
+			case m.Closed:
+				line("HOLE", m.Line, 1)
+			case len(m.Line) > 1:
+				line("MARK", m.Line, 0)
+			}
+		}
 	}
 	put(0, "ENDSEC")
 	put(0, "EOF")
@@ -90,6 +106,9 @@ func Write(w io.Writer, pieces []Piece) error {
 	}
 	return nil
 }
+
+// markHeight is that of letters that a drawing held or that a piece is marked by, m.
+const markHeight = 0.005
 
 // layerName is a name that the format takes: without the characters that it
 // keeps for itself.

@@ -13,10 +13,12 @@ import (
 
 	"juxta/calc"
 	"juxta/core/ident"
+	"juxta/core/master"
 	"juxta/core/material"
 	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -39,14 +41,15 @@ type NestLine struct {
 // PieceView is one piece of a nest: which ply of which build, and its outline
 // as laid on the sheet.
 type PieceView struct {
-	ID      string       `json:"id"`
-	Build   string       `json:"build"`
-	Number  string       `json:"number"`
-	Serial  string       `json:"serial"`
-	Ply     int          `json:"ply"`
-	Outline wire.Outline `json:"outline" doc:"On the sheet, m"`
-	Label   string       `json:"label" doc:"What is written on the backing"`
-	CutPly  string       `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
+	ID      string         `json:"id"`
+	Build   string         `json:"build"`
+	Number  string         `json:"number"`
+	Serial  string         `json:"serial"`
+	Ply     int            `json:"ply"`
+	Outline wire.Outline   `json:"outline" doc:"On the sheet, m"`
+	Label   string         `json:"label" doc:"What is written on the backing"`
+	CutPly  string         `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
+	Marks   []master.Drawn `json:"marks,omitempty" doc:"Drawn on the backing, on the sheet: notches, datum, holes, lines, texts"`
 }
 
 // NestView is a nest as far as it has come.
@@ -265,11 +268,52 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	for _, p := range n.Problem.Pieces {
 		outlines[p.ID] = p.Outline
 	}
+	marks, err := marked(db, n)
+	if err != nil {
+		return nil, err
+	}
 	out := make([]PieceView, len(n.Best.Placements))
 	for i, at := range n.Best.Placements {
-		v := views[at.ID]
-		v.Outline = wire.FromRing(nest.Lay(outlines[at.ID].Ring(), nest.Placement(at)))
+		v, own := views[at.ID], outlines[at.ID].Ring()
+		v.Outline = wire.FromRing(nest.Lay(own, nest.Placement(at)))
+		for _, m := range marks[at.ID] {
+			v.Marks = append(v.Marks, m.At(nest.Carry(own, m.Places(), nest.Placement(at))))
+		}
 		out[i] = v
+	}
+	return out, nil
+}
+
+// marked are the marks of a nest's pieces, each as it lies on its roll.
+func marked(db *gorm.DB, n Nest) (map[string][]master.Drawn, error) {
+	var rows []NestPiece
+	if err := db.Where("nest_id = ?", n.ID).Find(&rows).Error; err != nil {
+		return nil, err
+	}
+	plyOf := map[string]int64{}
+	var ids []int64
+	for _, r := range rows {
+		plyOf[r.Piece] = r.PlyID
+		ids = append(ids, r.PlyID)
+	}
+	var plies []parts.Ply
+	if err := db.Where("id in ? and (flat is not null or marks is not null)", ids).Find(&plies).Error; err != nil {
+		return nil, err
+	}
+	of := map[int64][][]master.Drawn{}
+	for _, p := range plies {
+		of[p.ID] = p.MarksOnRoll()
+	}
+	// The pieces of a ply of a build stand in their order.
+	out, before := map[string][]master.Drawn{}, map[string]int{}
+	for _, p := range n.Problem.Pieces {
+		id := plyOf[p.ID]
+		build, _, _ := strings.Cut(p.ID, "/")
+		key := fmt.Sprintf("%s/%d", build, id)
+		if k := before[key]; k < len(of[id]) {
+			out[p.ID] = of[id][k]
+		}
+		before[key]++
 	}
 	return out, nil
 }

@@ -279,6 +279,14 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 			}
 			p.Outline = wire.FromRing(own.Rotate(unit.Rad(l.Item.TurnDeg)))
 			p.X, p.Y = l.Item.X, l.Item.Y
+			for _, o := range doc.Outlines {
+				if o.Name != l.Item.Outline {
+					continue
+				}
+				for _, m := range o.Marks {
+					p.Marks = append(p.Marks, m.Turned(unit.Rad(l.Item.TurnDeg)))
+				}
+			}
 		}
 		plies = append(plies, p)
 	}

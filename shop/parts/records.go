@@ -91,7 +91,27 @@ type Ply struct {
 	Outline    wire.Outline `gorm:"serializer:json"`
 	X, Y       float64
 	FaceUp     bool
-	Flat       *master.Flat `gorm:"serializer:json"` // its shape on the table, where it is not its outline
+	Flat       *master.Flat   `gorm:"serializer:json"` // its shape on the table, where it is not its outline
+	Marks      []master.Drawn `gorm:"serializer:json"` // of its outline, as it lies on the tool
+}
+
+// MarksOnRoll are the marks of each piece that is cut of the ply, as it lies on its roll.
+func (p Ply) MarksOnRoll() [][]master.Drawn {
+	carry := func(outline geom.Ring, marks []master.Drawn, angle float64) []master.Drawn {
+		out := make([]master.Drawn, len(marks))
+		for k, m := range marks {
+			out[k] = m.At(pattern.Carry(outline, m.Places(), angle, p.FaceUp))
+		}
+		return out
+	}
+	if p.Flat == nil {
+		return [][]master.Drawn{carry(p.Outline.Ring(), p.Marks, wire.Degrees(p.AngleDeg))}
+	}
+	out := make([][]master.Drawn, len(p.Flat.Pieces))
+	for k, piece := range p.Flat.Pieces {
+		out[k] = carry(piece.Ring(), piece.Drawn(), wire.Degrees(piece.FibreDeg))
+	}
+	return out
 }
 
 // OnRoll are the pieces that are cut of the ply, each as it lies on its roll.

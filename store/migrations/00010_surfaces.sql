@@ -33,5 +33,8 @@ create table drape_searches (
 );
 create index drape_searches_open on drape_searches (seen_at) where state in ('queued', 'running');
 
+-- What a drawing held in a ply's outline: holes, lines, texts, as it lies on the tool.
+alter table plies add column marks jsonb;
+
 -- +goose Down
 select 1 / 0; -- migrations only go forward

@@ -7,9 +7,8 @@ import (
 	"runtime"
 	"slices"
 
-	"golang.org/x/sync/errgroup"
-
 	"juxta/core/geom"
+	"juxta/core/parallel"
 )
 
 // Proposed are cuts that bring shear below what locks, or as near to it as they do.
@@ -95,9 +94,12 @@ func (s *proposing) darts(ctx context.Context, boundary []Vec, at Start) error {
 	for len(s.out.Cuts) < mostProposed && len(d.Locks) > 0 && ctx.Err() == nil {
 		better := false
 		for _, r := range d.Locks {
-			next, with, found := s.dart(ctx, boundary, at, d, r)
+			next, with, err := s.dart(ctx, boundary, at, d, r)
+			if err != nil {
+				return err
+			}
 			s.told()
-			if found {
+			if with != nil {
 				s.o.Darts = append(slices.Clone(s.o.Darts), next)
 				s.out.Cuts = append(s.out.Cuts, Cut{
 					From: geom.Point{X: next.Tip.X, Y: next.Tip.Y}, To: geom.Point{X: next.Mouth.X, Y: next.Mouth.Y},
@@ -120,14 +122,14 @@ const (
 	finer        = 0.02 // radians: what the finer net that is cut by may lie above this one
 )
 
-// dart is the best for a place that locks.
-func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Draped, r Region) (Dart, *Draped, bool) {
+// dart is the best for a place that locks, and how the piece lies with it; nil: none helps.
+func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Draped, r Region) (Dart, *Draped, error) {
 	o := s.o
 	at := slices.IndexFunc(d.Inside, func(n Node) bool {
 		return n.Panel == r.Panel && n.At.Distance(r.At) < o.Cell
 	})
 	if at < 0 || r.Panel != 0 {
-		return Dart{}, nil, false // a flap is not cut once more
+		return Dart{}, nil, nil // a flap is not cut once more
 	}
 	worst := d.Inside[at]
 	nodes := map[[2]int]Vec{}
@@ -155,20 +157,23 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 		}
 	}
 	tried := make([]*Draped, len(all))
-	var some errgroup.Group
-	some.SetLimit(runtime.GOMAXPROCS(0))
-	for k, dart := range all {
-		some.Go(func() error {
-			next := o
-			next.Darts = append(slices.Clone(o.Darts), dart)
-			laid, err := s.m.Drape(ctx, boundary, start, next)
-			if err == nil && laid.Lips[len(laid.Lips)-1].Width >= 0 {
-				tried[k] = laid
+	var some parallel.Group
+	workers := runtime.GOMAXPROCS(0)
+	for from := range workers {
+		some.Run(func() {
+			for k := from; k < len(all); k += workers {
+				next := o
+				next.Darts = append(slices.Clone(o.Darts), all[k])
+				// One that cannot be is none.
+				if laid, err := s.m.Drape(ctx, boundary, start, next); err == nil && laid.Lips[len(laid.Lips)-1].Width >= 0 {
+					tried[k] = laid
+				}
 			}
-			return nil // one that cannot be is none
 		})
 	}
-	_ = some.Wait()
+	if err := some.Wait(); err != nil {
+		return Dart{}, nil, err
+	}
 	s.out.Tried += len(all)
 	var best Dart
 	var with *Draped
@@ -189,9 +194,9 @@ func (s *proposing) dart(ctx context.Context, boundary []Vec, start Start, d *Dr
 		}
 	}
 	if with == nil || worstNear(d, worst) < worstNear(with, worst)+worth {
-		return best, nil, false
+		return best, nil, nil
 	}
-	return best, with, true
+	return best, with, nil
 }
 
 // worstNear is the largest shear in the quarter of a node.
