@@ -36,6 +36,14 @@ type drawingBody struct {
 	Binary  bool   `json:"binary,omitempty" doc:"The content is base64: of a DXF that is not of UTF-8"`
 }
 
+// movedBody asks for an outline beside another one.
+type movedBody struct {
+	Outline master.Outline `json:"outline"`
+	Name    string         `json:"name" minLength:"1" maxLength:"60"`
+	Offset  float64        `json:"offset" doc:"Outwards, m; below zero: inwards" minimum:"-10" maximum:"10"`
+	Radius  float64        `json:"radius" doc:"Of its corners, m; 0: as they are" minimum:"0" maximum:"10"`
+}
+
 // RevisionFile asks for a file about a revision.
 type RevisionFile struct {
 	ByCode
@@ -72,6 +80,20 @@ func (r *routes) exchange() {
 		"Outlines of a drawing; stores nothing",
 		func(_ context.Context, _ book.By, in *with[drawingBody]) (drawnOutlines, error) {
 			return readOutlines(in.Body)
+		},
+	)
+	post(
+		r,
+		book.AskMaster,
+		"/api/outline",
+		"movedOutline",
+		"An outline outside or inside another one, its corners rounded; stores nothing",
+		func(_ context.Context, _ book.By, in *a[movedBody]) (master.Outline, error) {
+			out, err := in.Body.Outline.Moved(in.Body.Name, in.Body.Offset, in.Body.Radius)
+			if err != nil {
+				return out, book.Wrong.At("outline", "%s", err)
+			}
+			return out, nil
 		},
 	)
 	r.revisionFile(

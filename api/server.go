@@ -244,7 +244,7 @@ func most(path string) int64 {
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||
-		strings.HasSuffix(path, "/foresee") || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
+		strings.HasSuffix(path, "/foresee") || path == "/api/outline" || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
 		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes"):
 		return 8 << 20
 	}

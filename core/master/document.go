@@ -207,6 +207,29 @@ func (o Outline) Ring() (geom.Ring, error) {
 	return s.Outline()
 }
 
+// Moved is an outline of points that lies an offset outside another one, or inside it, with its corners
+// rounded; its marks go with it.
+func (o Outline) Moved(name string, offset, radius float64) (Outline, error) {
+	out := Outline{Name: name, Kind: "points", Marks: o.Marks}
+	ring, err := o.Ring()
+	if err == nil {
+		ring, err = ring.Offset(offset)
+	}
+	if err == nil {
+		ring, err = ring.Rounded(radius)
+	}
+	if err != nil {
+		return out, err
+	}
+	if len(ring) > 5000 {
+		return out, fmt.Errorf("the outline would have %d points, at most 5000 are kept", len(ring))
+	}
+	for _, p := range ring {
+		out.Points = append(out.Points, Corner{X: tenth(p.X), Y: tenth(p.Y)})
+	}
+	return out, ring.Check()
+}
+
 // OnTool is where the item's outline lies, and what its fibre angle is from
 // the tool's rosette, in degrees.
 func (s Stage) OnTool(i Item, own geom.Ring) (geom.Ring, float64) {

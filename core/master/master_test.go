@@ -602,3 +602,18 @@ func TestPointsAreBounded(t *testing.T) {
 	}
 	assert.Equal(t, []string{fmt.Sprintf(tooMany, MaxPoints)}, says(moved))
 }
+
+// An outline beside another one: a rectangle 10 mm larger all round, with its corners rounded.
+func TestAnOutlineIsMoved(t *testing.T) {
+	o := Outline{Name: "net", Kind: "rectangle", Dims: map[string]float64{"length": 0.3, "width": 0.2}}
+	moved, err := o.Moved("rough", -0.01, 0.02)
+	require.NoError(t, err)
+	assert.Equal(t, "rough", moved.Name)
+	ring, err := moved.Ring()
+	require.NoError(t, err)
+	assert.InDelta(t, 0.28*0.18-(4-math.Pi)*0.02*0.02, ring.Area(), 1e-6)
+	_, err = o.Moved("none", -0.1, 0)
+	require.ErrorContains(t, err, "nothing is left of the outline 100.0 mm inwards")
+	_, err = Outline{Kind: "rectangle"}.Moved("x", 0.01, 0)
+	require.Error(t, err)
+}

@@ -1267,6 +1267,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** An outline outside or inside another one, its corners rounded; stores nothing */
+        post: operations["movedOutline"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts": {
         parameters: {
             query?: never;
@@ -5266,6 +5283,20 @@ export interface components {
             /** @description Putting back: its bag was sealed again */
             sealed?: boolean;
         };
+        MovedBody: {
+            name: string;
+            /**
+             * Format: double
+             * @description Outwards, m; below zero: inwards
+             */
+            offset: number;
+            outline: components["schemas"]["Outline"];
+            /**
+             * Format: double
+             * @description Of its corners, m; 0: as they are
+             */
+            radius: number;
+        };
         Named: {
             /** Format: int64 */
             id: number;
@@ -5799,6 +5830,8 @@ export interface components {
             id: string;
             /** @description What is written on the backing */
             label: string;
+            /** @description Drawn on the backing, on the sheet: notches, datum, holes, lines, texts */
+            marks?: components["schemas"]["Drawn"][];
             number: string;
             /** @description On the sheet, m */
             outline: number[][];
@@ -12497,6 +12530,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    movedOutline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Outline"];
                 };
             };
             /** @description Forbidden */

@@ -2,10 +2,10 @@
 // points with arcs, or from a drawing.
 import { useState } from "react";
 import { FileTrigger } from "react-aria-components";
-import { api, base64, client } from "../../app/api";
+import { api, base64, client, useChange } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
 import { bounds, path } from "../../ui/Hatch";
-import { Button, Heading, Mark, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
+import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Figure } from "./Detail";
 import { items, type Master } from "./edits";
 import { told } from "../../ui/format";
@@ -211,6 +211,15 @@ export function Outlines({
           {one.kind === "points" && (
             <PointsField key={one.name} points={one.points ?? []} set={(points) => set({ points })} />
           )}
+          <Beside
+            key={`beside ${one.name}`}
+            outline={one}
+            taken={doc.outlines.map((o) => o.name)}
+            add={(o) => {
+              change({ ...doc, outlines: [...doc.outlines, o] });
+              setAt(doc.outlines.length);
+            }}
+          />
           <Row>
             <Button
               $quiet
@@ -223,6 +232,33 @@ export function Outlines({
           </Row>
         </Stack>
       )}
+    </Stack>
+  );
+}
+
+/** A new outline outside or inside of one, its corners rounded. */
+function Beside({ outline, taken, add }: { outline: Outline; taken: string[]; add: (o: Outline) => void }) {
+  const [offset, setOffset] = useState<number>();
+  const [radius, setRadius] = useState<number>();
+  const make = useChange("/api/outline", add);
+  let name = `${outline.name} ${offset ? (offset > 0 ? "larger" : "smaller") : "rounded"}`.slice(0, 56);
+  for (let n = 2; taken.includes(name); n++) name = `${name.replace(/ \d+$/, "")} ${n}`;
+  return (
+    <Stack $gap={8} role="group" aria-label="A new outline beside it">
+      <Row $gap={12} $top>
+        <Figure label="Outwards (inwards below 0), mm" scale={1e3} value={offset} set={setOffset} />
+        <Figure label="Corners rounded by, mm" scale={1e3} min={0} value={radius} set={setRadius} />
+        <div style={{ alignSelf: "flex-end" }}>
+          <Button
+            $quiet
+            why={offset || radius ? "" : "enter an offset or a radius"}
+            onPress={() => make.mutate({ body: { outline, name, offset: offset ?? 0, radius: radius ?? 0 } })}
+          >
+            Make it a new outline
+          </Button>
+        </div>
+      </Row>
+      <Refusal error={make.error} />
     </Stack>
   );
 }
