@@ -119,6 +119,20 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 	p.see("Leave it as it is")
 	p.click("Leave it as it is")
 	p.see("Search the best start")
+	// By hand, and over all of the surface.
+	p.click("Change it by hand")
+	p.see("Changed by hand: it stays as it is")
+	kept("by hand", func(i master.Item) bool { return i.Flat.Hand })
+	p.click("Derive it again")
+	kept("derived again", func(i master.Item) bool { return !i.Flat.Hand })
+	before := ply().Flat.Area()
+	p.fill("Laid on first at x, mm", "0")
+	p.fill("y, mm", "0")
+	p.click("Cover the whole surface")
+	kept("the whole surface", func(i master.Item) bool { return i.Outline == "whole surface" })
+	p.see("whole surface")
+	// A bowl of 85° is too deep for one piece: said, or laid; back to what it was.
+	kept("an answer", func(i master.Item) bool { return len(i.Flat.Warnings) > 0 || i.Flat.Area() > before })
 	// In space: turned, brought nearer, walked by keys.
 	p.click("In space")
 	p.see("All of it")

@@ -24,8 +24,7 @@ func (r Ring) Offset(by float64) (Ring, error) {
 		slices.Reverse(r)
 	}
 	step := min(arcStep, math.Abs(by)/20)
-	raw := r.moved(by, step)
-	loops := chained(r.apart(split(raw), math.Abs(by)-2*step))
+	loops := chained(snapped(r.apart(split(r.moved(by, step)), math.Abs(by)-step*0.8)), 10*step)
 	loops = slices.DeleteFunc(loops, func(l Ring) bool { return l.SignedArea() < 1e-8 })
 	switch {
 	case len(loops) == 0:
@@ -51,17 +50,36 @@ func (r Ring) moved(by, step float64) []Point {
 		before, from := normal(i + n - 1)
 		after, to := normal(i)
 		p := r[i]
+		turn := math.Remainder(to-from, 2*math.Pi)
+		last, next := r[(i+n-1)%n], r[(i+1)%n]
+		short := min(math.Hypot(p.X-last.X, p.Y-last.Y), math.Hypot(next.X-p.X, next.Y-p.Y))
+		if turn*by <= 0 && math.Abs(by)*math.Tan(math.Abs(turn)/2) < short/4 {
+			// The sides still meet, where their bisector says.
+			k := by / (1 + before.X*after.X + before.Y*after.Y)
+			out = append(out, Point{p.X + (before.X+after.X)*k, p.Y + (before.Y+after.Y)*k})
+			continue
+		}
 		out = append(out, Point{p.X + before.X*by, p.Y + before.Y*by})
-		if turn := math.Remainder(to-from, 2*math.Pi); turn*by > 0 {
-			steps := int(math.Ceil(math.Abs(turn) / 2 / math.Acos(1-step/math.Abs(by))))
+		if turn*by > 0 {
+			steps := max(2, int(math.Ceil(math.Abs(turn)/2/math.Acos(1-step/math.Abs(by)))))
 			for k := 1; k < steps; k++ {
 				sin, cos := math.Sincos(turn * float64(k) / float64(steps))
-				out = append(out, Point{p.X + (before.X*cos-before.Y*sin)*by, p.Y + (before.X*sin+before.Y*cos)*by})
+				// A little outside, so that its chords lie as far within.
+				far := by + math.Copysign(step*0.7, by)
+				out = append(out, Point{p.X + (before.X*cos-before.Y*sin)*far, p.Y + (before.X*sin+before.Y*cos)*far})
 			}
 		}
 		out = append(out, Point{p.X + after.X*by, p.Y + after.Y*by})
 	}
-	return out
+	// An arc that shrinks to a point is one: its chords would lie crosswise.
+	last := Point{math.Inf(1), 0}
+	return slices.DeleteFunc(out, func(p Point) bool {
+		if math.Hypot(p.X-last.X, p.Y-last.Y) < 4*step {
+			return true
+		}
+		last = p
+		return false
+	})
 }
 
 // split is a closed line in ways between the places where it crosses itself.
@@ -118,34 +136,58 @@ func (r Ring) apart(ways [][2]Point, least float64) [][2]Point {
 	})
 }
 
-// chained joins ways end to end to closed lines; what does not close is left out.
-func chained(ways [][2]Point) []Ring {
-	at := map[Point][]int{}
+// snapped is the ways on whole micrometres without those that come to nothing.
+func snapped(ways [][2]Point) [][2]Point {
+	whole := func(v float64) float64 { return math.Round(v*1e6) / 1e6 }
 	for k, w := range ways {
-		at[w[0]] = append(at[w[0]], k)
+		for i, p := range w {
+			ways[k][i] = Point{whole(p.X), whole(p.Y)}
+		}
 	}
+	return slices.DeleteFunc(ways, func(w [2]Point) bool { return w[0] == w[1] })
+}
+
+// chained joins ways end to end to closed lines, each from where it comes back to, over gaps of at most a
+// distance; what does not close is left out.
+func chained(ways [][2]Point, gap float64) []Ring {
 	used := make([]bool, len(ways))
+	// next is the way that begins nearest to a place.
+	next := func(p Point) int {
+		best, at := gap, -1
+		for k, w := range ways {
+			if d := math.Hypot(w[0].X-p.X, w[0].Y-p.Y); !used[k] && d <= best {
+				best, at = d, k
+			}
+		}
+		return at
+	}
 	var out []Ring
 	for k := range ways {
 		if used[k] {
 			continue
 		}
 		var line Ring
-		for here := k; ; {
+		for here := k; here >= 0; {
 			used[here] = true
-			line = append(line, ways[here][0])
-			next := slices.IndexFunc(at[ways[here][1]], func(n int) bool { return !used[n] })
-			if next < 0 {
-				if ways[here][1] == line[0] && len(line) > 2 {
+			w := ways[here]
+			// It comes back to where it was: that is a loop of its own.
+			if from := slices.IndexFunc(line, func(q Point) bool { return math.Hypot(q.X-w[0].X, q.Y-w[0].Y) < 1e-9 }); from >= 0 {
+				out = append(out, slices.Clone(line[from:]))
+				line = line[:from]
+			}
+			line = append(line, w[0])
+			if here = next(w[1]); here < 0 || len(line) > 2 && near(w[1], line[0]) < near(w[1], ways[here][0]) {
+				if near(w[1], line[0]) <= gap {
 					out = append(out, line)
 				}
 				break
 			}
-			here = at[ways[here][1]][next]
 		}
 	}
-	return out
+	return slices.DeleteFunc(out, func(r Ring) bool { return len(r) < 3 })
 }
+
+func near(a, b Point) float64 { return math.Hypot(a.X-b.X, a.Y-b.Y) }
 
 // smooth is the turn below which a corner is one of an arc's chords and stays, radians.
 const smooth = 0.2

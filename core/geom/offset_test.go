@@ -68,6 +68,19 @@ func TestRoundedCorners(t *testing.T) {
 	assert.Equal(t, waist, same)
 }
 
+// A hair within a circle of many chords: each corner is where its sides meet, and nothing is left over.
+func TestAHairWithinACircle(t *testing.T) {
+	circle := make(Ring, 492)
+	for k := range circle {
+		sin, cos := math.Sincos(2 * math.Pi * float64(k) / 492)
+		circle[k] = Point{0.346 * cos, 0.346 * sin}
+	}
+	in, err := circle.Offset(-2e-4)
+	require.NoError(t, err)
+	require.NoError(t, in.Check())
+	assert.InDelta(t, circle.Area()-circle.Perimeter()*2e-4, in.Area(), 3e-5)
+}
+
 // BenchmarkOffset moves an outline of 400 corners outwards.
 func BenchmarkOffset(b *testing.B) {
 	ring := make(Ring, 400)

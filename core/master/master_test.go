@@ -611,7 +611,7 @@ func TestAnOutlineIsMoved(t *testing.T) {
 	assert.Equal(t, "rough", moved.Name)
 	ring, err := moved.Ring()
 	require.NoError(t, err)
-	assert.InDelta(t, 0.28*0.18-(4-math.Pi)*0.02*0.02, ring.Area(), 1e-6)
+	assert.InDelta(t, 0.28*0.18-(4-math.Pi)*0.02*0.02, ring.Area(), 3e-6)
 	_, err = o.Moved("none", -0.1, 0)
 	require.ErrorContains(t, err, "nothing is left of the outline 100.0 mm inwards")
 	_, err = Outline{Kind: "rectangle"}.Moved("x", 0.01, 0)

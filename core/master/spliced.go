@@ -28,8 +28,11 @@ func (d Document) spliced(s Stage, materials map[int64]Material) map[string]*Fla
 		how := pattern.Splice{
 			Usable: slices.Max(m.Widths) - 2*edgeTrim, Avoid: before[angle], Stagger: max(i.Stagger, i.JoinWidth),
 		}
-		if i.Join == "overlap" {
+		switch i.Join {
+		case "overlap":
 			how.Overlap = i.JoinWidth
+		case "":
+			how.Overlap = m.Splice // as its material is spliced
 		}
 		pieces, levels, err := pattern.Spliced(flat, how)
 		if err != nil {

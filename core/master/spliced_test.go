@@ -1,6 +1,7 @@
 package master
 
 import (
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -54,6 +55,15 @@ func TestAWidePlyIsLaidOfPieces(t *testing.T) {
 		}
 	}
 	assert.Equal(t, []string{"3"}, said, "only what is not spliced is too wide")
+	// A ply that does not say how its pieces meet is spliced as its material is.
+	usual := narrow[1]
+	usual.Splice = 0.012
+	own := d
+	own.Stages = slices.Clone(d.Stages)
+	own.Stages[0].Items = slices.Clone(d.Stages[0].Items)
+	own.Stages[0].Items[0].Join = ""
+	own = own.Derived(map[int64]Material{1: usual}, nil)
+	assert.Contains(t, unit.Said(own.Stages[0].Items[0].Flat.Says), "overlapping 12.0 mm")
 	// One that no roll can make is told, and keeps the master from its release.
 	d.Stages[0].Items[1].JoinWidth = 0.08
 	d = d.Derived(narrow, nil)

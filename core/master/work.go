@@ -22,6 +22,7 @@ type Material struct {
 	Lock       float64 // shear at which it locks, radians; 0: not said
 	Round      float64 // tightest hollow that it goes into, m; 0: not said
 	Steer      float64 // least radius that a strip is steered along, m; 0: not said
+	Splice     float64 // overlap of pieces side by side where a ply does not say its own, m; 0: butt
 	Resin      int64   // which; 0: none
 }
 

@@ -104,6 +104,7 @@ func asMaster(m stock.Material) master.Material {
 		Lock:       unit.Rad(m.Sheet.LockDeg),
 		Round:      m.Sheet.HollowRadius,
 		Steer:      m.Sheet.SteerRadius,
+		Splice:     m.Sheet.SpliceOverlap,
 		Sleeve: rolled.Sleeve{
 			Diameter: m.Sheet.SleeveDiameter, Angle: unit.Rad(m.Sheet.SleeveAngle),
 			Least: unit.Rad(m.Sheet.SleeveLeast), Most: unit.Rad(m.Sheet.SleeveMost),

@@ -69,6 +69,7 @@ type MaterialSheet struct {
 	LockDeg            float64           `json:"lockDeg,omitempty" doc:"Woven: shear at which it locks, degrees" minimum:"0" maximum:"89"`
 	HollowRadius       float64           `json:"hollowRadius,omitempty" doc:"Tightest hollow that it goes into without bridging, m" minimum:"0" maximum:"10"`
 	SteerRadius        float64           `json:"steerRadius,omitempty" doc:"Unidirectional: tightest radius that a strip is steered round, m" minimum:"0" maximum:"100"`
+	SpliceOverlap      float64           `json:"spliceOverlap,omitempty" doc:"Of pieces side by side along the fibre, where a ply does not say its own, m; 0: butt" minimum:"0" maximum:"1"`
 	StorageMax         float64           `json:"storageMax,omitempty" doc:"Warmest storage, K" minimum:"0"`
 	ShelfLife          float64           `json:"shelfLife,omitempty" doc:"In storage, from the day it was made, s" minimum:"0" maximum:"1000000000"`
 	CoreTube           float64           `json:"coreTube,omitempty" doc:"Radius of the tube that it is wound on, m" minimum:"0" maximum:"1"`

@@ -5116,6 +5116,11 @@ export interface components {
             sleeveMostDeg?: number;
             /**
              * Format: double
+             * @description Of pieces side by side along the fibre, where a ply does not say its own, m; 0: butt
+             */
+            spliceOverlap?: number;
+            /**
+             * Format: double
              * @description Unidirectional: tightest radius that a strip is steered round, m
              */
             steerRadius?: number;

@@ -2,16 +2,18 @@
 // between them where the fabric will not go.
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { useMemo, useState, type ReactNode } from "react";
-import { api, client } from "../../app/api";
+import { api, client, useChange } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { angle as signed, told } from "../../ui/format";
-import { Big, Button, Heading, Loading, Mark, Row, SelectField, Stack, Table } from "../../ui/parts";
+import { Big, Button, Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { inSize, plain, said, shownNumber, unitName } from "../../ui/units";
+import { areaOf, ByHand } from "./ByHand";
 import { DrapedFlat } from "./DrapedFlat";
 import { DrapedView } from "./DrapedView";
 import { withItem, type Item, type Master, type Stage } from "./edits";
 import { Facts } from "./Facts";
+import { FlatDrawing } from "./FlatDrawing";
 import { LaidForm } from "./LaidForm";
 import { again, cells, type Node } from "./net";
 import { laidBy, SeekDrape, useSeek } from "./SeekDrape";
@@ -75,6 +77,12 @@ export function DrapedPage({
   if (answer?.whole && answer !== good) setGood(answer);
   const lies = answer?.whole ? answer : good;
   const grid = useMemo(() => cells(lies?.pieces ?? [], lies?.whole?.scaleDeg ?? []), [lies]);
+  const cover = useChange("/api/outline", (o) => {
+    const key = answer?.ply;
+    if (!key || !change) return;
+    const outlines = [...doc.outlines.filter((x) => x.name !== o.name), o];
+    change(withItem({ ...doc, outlines }, key, { outline: o.name, x: 0, y: 0, turnDeg: undefined }));
+  });
   if (!answer) return <Loading error={asked.error} />;
   const item = plies.find((i) => i.key === answer.ply);
   const material = (materials.data ?? []).find((m) => m.id === item?.materialId);
@@ -96,6 +104,11 @@ export function DrapedPage({
     if (pieces.length > 1) differences.push({ says: `${pieces.length} pieces`, tone: "plain" });
   }
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
+  // What is kept is cut: a change by hand, and the flat of a released revision.
+  const flat = item?.flat;
+  const parted = flat && whole && !change && Math.abs(areaOf(flat) - whole.area) > 1e-5;
+  const kept = flat && (flat.hand || parted) ? flat.pieces[Math.min(piece, flat.pieces.length - 1)] : undefined;
+  if (flat?.hand) differences.push({ says: "by hand", tone: "attend" });
   return (
     <Seam
       left="minmax(0, 1.1fr)"
@@ -199,6 +212,19 @@ export function DrapedPage({
             </>
           )}
           {change && item && (
+            <Row $gap={8}>
+              <Button
+                $quiet
+                $small
+                why={answer.edge.length > 2 ? "" : "The surface has no edge: draw an outline on it in plan."}
+                onPress={() => cover.mutate({ body: wholeOf(answer.edge) })}
+              >
+                Cover the whole surface
+              </Button>
+            </Row>
+          )}
+          <Refusal error={cover.error} />
+          {change && item && (
             <LaidForm item={item} pieces={pieces} picked={picked} start={pieces[0]?.start} set={setItem} />
           )}
           {set && (
@@ -244,21 +270,51 @@ export function DrapedPage({
                   </SelectField>
                 )}
               </Row>
-              <DrapedFlat
-                draped={d}
-                piece={piece}
-                grid={grid}
-                picked={picked}
-                pick={pick}
-                hatch={{
-                  angleDeg: 0,
-                  woven: material?.kind === "woven",
-                  thickness: material?.thickness ?? 0,
-                  faceUp: item.faceUp,
-                }}
-                label={`${name} flat, ${told.area(d.area, 3)}, its warp along the roll`}
-              />
+              {kept ? (
+                <>
+                  <FlatDrawing
+                    outline={kept.points.map((p) => [p.x, p.y])}
+                    hatch={{
+                      angleDeg: kept.fibreDeg,
+                      woven: material?.kind === "woven",
+                      thickness: material?.thickness ?? 0,
+                      faceUp: item.faceUp,
+                    }}
+                    label={`${name} flat as it is kept`}
+                  />
+                  {!item.flat?.hand && (
+                    <Mark tone="attend">
+                      Cut as it was released, {told.area(areaOf(item.flat!), 4)}. Laid anew it would be{" "}
+                      {told.area(whole.area, 4)}.
+                    </Mark>
+                  )}
+                </>
+              ) : (
+                <DrapedFlat
+                  draped={d}
+                  piece={piece}
+                  grid={grid}
+                  picked={picked}
+                  pick={pick}
+                  hatch={{
+                    angleDeg: 0,
+                    woven: material?.kind === "woven",
+                    thickness: material?.thickness ?? 0,
+                    faceUp: item.faceUp,
+                  }}
+                  label={`${name} flat, ${told.area(d.area, 3)}, its warp along the roll`}
+                />
+              )}
               <Facts facts={factsOf(whole, d)} />
+              {change && (
+                <ByHand
+                  key={item.key}
+                  flat={item.flat}
+                  derived={told.area(whole.area, 4)}
+                  begin={item.flat?.pieces.length ? item.flat : undefined}
+                  set={(flat) => setItem({ flat })}
+                />
+              )}
             </>
           ) : (
             <p>No ply lies on this surface yet: lay plies in the stack, each with its outline in plan.</p>
@@ -269,6 +325,18 @@ export function DrapedPage({
     />
   );
 }
+
+/** The edge of a surface as an outline in plan, a hair within it. */
+const wholeOf = (edge: number[][]) => ({
+  outline: {
+    name: "whole surface",
+    kind: "points" as const,
+    points: edge.map((p) => ({ x: p[0]!, y: p[1]! })),
+  },
+  name: "whole surface",
+  offset: -2e-4,
+  radius: 0,
+});
 
 /** What a piece is called, as the kit calls it. */
 function pieceName(p: Schemas["Draped"], k: number) {

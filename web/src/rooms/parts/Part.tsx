@@ -64,7 +64,10 @@ export function PartPage() {
 const views = ["stack", "outlines", "patterns", "laminate", "route", "process", "difference", "family"] as const;
 type View = (typeof views)[number];
 /** What a view asks besides. */
-const besides: Partial<Record<View, Asked>> = { outlines: { outlines: true } };
+const besides: Partial<Record<View, Asked>> = {
+  outlines: { outlines: true },
+  patterns: { outlines: true },
+};
 
 function Master({ v, code }: { v: Revision; code: string }) {
   const [query, setQuery] = useSearchParams();
@@ -119,7 +122,13 @@ function Master({ v, code }: { v: Revision; code: string }) {
           choose={choose}
         />
       ) : view === "patterns" ? (
-        <Patterns v={v} code={code} doc={w.doc} {...(writes ? { change: w.change } : {})} />
+        <Patterns
+          v={v}
+          code={code}
+          doc={w.doc}
+          drawn={new Map((w.reply?.outlines ?? []).map((o) => [o.name, o.outline]))}
+          {...(writes ? { change: w.change } : {})}
+        />
       ) : (
         <Page>
           <Row $between>

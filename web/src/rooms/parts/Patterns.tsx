@@ -2,9 +2,12 @@
 // shape on the table.
 import { useState } from "react";
 import { angle } from "../../ui/format";
-import { Button, Heading, Mark, Page, Row, SelectField, Table } from "../../ui/parts";
+import { Button, Heading, Mark, Page, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
-import type { Master, Stage } from "./edits";
+import { api } from "../../app/api";
+import { withItem, type Master, type Stage } from "./edits";
+import { ByHand } from "./ByHand";
+import { FlatDrawing } from "./FlatDrawing";
 import { useLabels } from "./StackPage";
 import type { Revision } from "./useMaster";
 import { DrapedPage } from "./DrapedPage";
@@ -14,11 +17,14 @@ export function Patterns({
   v,
   code,
   doc,
+  drawn,
   change,
 }: {
   v: Revision;
   code: string;
   doc: Master;
+  /** Outlines as the server drew them, by name, m. */
+  drawn: Map<string, number[][]>;
   /** Missing: it is read only. */
   change?: (m: Master) => void;
 }) {
@@ -59,7 +65,7 @@ export function Patterns({
         </div>
         {choice}
       </Row>
-      <FlatPlies stage={stage} labels={labels} />
+      <FlatPlies stage={stage} labels={labels} drawn={drawn} doc={doc} {...(change ? { change } : {})} />
       {change && (
         <Row $gap={10}>
           <Button
@@ -77,38 +83,103 @@ export function Patterns({
   );
 }
 
-/** Plies that lie flat: in one piece, or in pieces along the fibre. */
-function FlatPlies({ stage, labels }: { stage: Stage; labels: Map<string, string> }) {
+/** Plies that lie flat: in one piece, or in pieces along the fibre; the chosen one drawn. */
+function FlatPlies({
+  stage,
+  labels,
+  drawn,
+  doc,
+  change,
+}: {
+  stage: Stage;
+  labels: Map<string, string>;
+  drawn: Map<string, number[][]>;
+  doc: Master;
+  change?: (m: Master) => void;
+}) {
+  const [chosen, choose] = useState<string>();
+  const materials = api.useQuery("get", "/api/materials").data ?? [];
   const plies = stage.items.filter((i) => i.kind === "ply");
   if (plies.length === 0) return null;
+  const one = plies.find((i) => i.key === chosen) ?? plies[0]!;
+  const material = materials.find((m) => m.id === one.materialId);
+  const hatch = {
+    woven: material?.kind === "woven",
+    thickness: material?.thickness ?? 0,
+    faceUp: one.faceUp,
+  };
+  const ring = drawn.get(one.outline ?? "");
   return (
-    <Table style={{ width: "auto", minWidth: 480 }}>
-      <thead>
-        <tr>
-          <th>Ply</th>
-          <th className="n">Angle</th>
-          <th>Outline</th>
-          <th>Cut</th>
-        </tr>
-      </thead>
-      <tbody>
-        {plies.map((i) => (
-          <tr key={i.key}>
-            <td>{labels.get(i.key)}</td>
-            <td className="n">{angle(i.angleDeg)}</td>
-            <td>{i.outline}</td>
-            <td>
-              {!i.flat ? (
-                "in one piece"
-              ) : i.flat.pieces.length > 0 ? (
-                said(i.flat.says)
-              ) : (
-                <Mark tone="stop">{said(i.flat.warnings?.[0])}</Mark>
-              )}
-            </td>
+    <Row $gap={28} $top>
+      <Table style={{ width: "auto", flex: "1 1 420px" }}>
+        <thead>
+          <tr>
+            <th>Ply</th>
+            <th className="n">Angle</th>
+            <th>Outline</th>
+            <th>Cut</th>
           </tr>
+        </thead>
+        <tbody>
+          {plies.map((i) => (
+            <tr key={i.key} className={i === one ? "on" : undefined}>
+              <td>
+                <Button
+                  $quiet
+                  $small
+                  aria-label={`Show ply ${labels.get(i.key)}`}
+                  aria-pressed={i === one}
+                  onPress={() => choose(i.key)}
+                >
+                  {labels.get(i.key)}
+                </Button>
+              </td>
+              <td className="n">{angle(i.angleDeg)}</td>
+              <td>{i.outline}</td>
+              <td>
+                {!i.flat ? (
+                  "in one piece"
+                ) : i.flat.pieces.length > 0 ? (
+                  said(i.flat.says)
+                ) : (
+                  <Mark tone="stop">{said(i.flat.warnings?.[0])}</Mark>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <Stack $gap={10} style={{ flex: "1 1 420px" }}>
+        <Heading>
+          ply {labels.get(one.key)}, {angle(one.angleDeg)}
+          {material && `, ${material.name}`}
+        </Heading>
+        {one.flat?.pieces.map((p, k) => (
+          <FlatDrawing
+            key={k}
+            outline={p.points.map((q) => [q.x, q.y])}
+            hatch={{ ...hatch, angleDeg: p.fibreDeg }}
+            height={180}
+            label={`ply ${labels.get(one.key)}, piece ${k + 1}, flat`}
+          />
         ))}
-      </tbody>
-    </Table>
+        {!one.flat && ring && ring.length > 0 && (
+          <FlatDrawing
+            outline={ring}
+            hatch={{ ...hatch, angleDeg: one.angleDeg + (stage.rosette ?? 0) - (one.turnDeg ?? 0) }}
+            label={`ply ${labels.get(one.key)} flat, its fibre at ${one.angleDeg}°`}
+          />
+        )}
+        {change && one.flat && (
+          <ByHand
+            key={one.key}
+            flat={one.flat}
+            derived="as the table says"
+            begin={one.flat.pieces.length > 0 ? one.flat : undefined}
+            set={(flat) => change(withItem(doc, one.key, { flat }))}
+          />
+        )}
+      </Stack>
+    </Row>
   );
 }

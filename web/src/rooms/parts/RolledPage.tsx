@@ -10,10 +10,10 @@ import { Seam, type Difference } from "../../ui/Seam";
 import { plain, said } from "../../ui/units";
 import { layered } from "./cells";
 import { withItem, type Item, type Master, type Stage } from "./edits";
+import { ByHand } from "./ByHand";
 import { Facts } from "./Facts";
 import { FlatDrawing } from "./FlatDrawing";
 import { MandrelForm, type Mandrel } from "./MandrelForm";
-import { PointsField } from "./PointsField";
 import { SectionRound, WallUnrolled } from "./SectionRound";
 import { AngleFor, type Sought } from "./AngleFor";
 import { useLabels } from "./StackPage";
@@ -95,7 +95,8 @@ export function RolledPage({
     return x.width === x.height ? told.size(x.width, digits) : told.sides(x.width, x.height, digits);
   };
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
-  const hand = item?.flat?.hand ? item.flat : undefined;
+  // What is kept is cut: a change by hand, and the flat of a released revision.
+  const hand = item?.flat && (item.flat.hand || !change) && item.flat.pieces.length > 0 ? item.flat : undefined;
   const flat = hand?.pieces[0]?.points.map((p) => [p.x, p.y]) ?? s?.flat;
   return (
     <Seam
@@ -212,54 +213,24 @@ export function RolledPage({
                   faceUp: item?.faceUp ?? true,
                 }}
               />
-              {hand && (
-                <p style={{ margin: 0 }}>
-                  <Mark tone="attend">
-                    Changed by hand: it stays as it is, whatever it was derived from. Derived it would be{" "}
-                    {told.sides(s.length, s.across)}.
-                  </Mark>
-                </p>
-              )}
               <Facts facts={factsOf(s)} />
               {change && item && (
                 <>
                   <WrapForm key={item.key} item={item} last={k === w.sheets.length - 1} set={setItem} />
-                  <Row $gap={8}>
-                    {hand ? (
-                      <Button $quiet $small onPress={() => setItem({ flat: undefined })}>
-                        Derive it again
-                      </Button>
-                    ) : (
-                      <Button
-                        $quiet
-                        $small
-                        why={family ? "The flats of a family belong to its variants." : ""}
-                        onPress={() =>
-                          setItem({
-                            flat: {
-                              by: "rolled",
-                              hand: true,
-                              pieces: Array.from({ length: s.pieces }, () => ({
-                                points: s.flat.map((p) => ({ x: p[0]!, y: p[1]! })),
-                                fibreDeg: s.fibreDeg,
-                              })),
-                            },
-                          })
-                        }
-                      >
-                        Change it by hand
-                      </Button>
-                    )}
-                  </Row>
-                  {hand && (
-                    <PointsField
-                      key={item.key}
-                      points={hand.pieces[0]!.points}
-                      set={(points) =>
-                        setItem({ flat: { ...hand, pieces: hand.pieces.map((p) => ({ ...p, points })) } })
-                      }
-                    />
-                  )}
+                  <ByHand
+                    key={`hand ${item.key}`}
+                    flat={item.flat}
+                    derived={told.sides(s.length, s.across)}
+                    begin={{
+                      by: "rolled",
+                      pieces: Array.from({ length: s.pieces }, () => ({
+                        points: s.flat.map((p) => ({ x: p[0]!, y: p[1]! })),
+                        fibreDeg: s.fibreDeg,
+                      })),
+                    }}
+                    why={family ? "The flats of a family belong to its variants." : ""}
+                    set={(flat) => setItem({ flat })}
+                  />
                 </>
               )}
             </>

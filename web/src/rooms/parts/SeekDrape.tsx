@@ -137,6 +137,7 @@ function progress(s: Search) {
   const count = of > 0 ? `${tried} of ${of} starts` : `${tried} ways of cutting`;
   if (!found) return `${count}.`;
   if (s.what === "start" && radius) return `${count}, steered along ${plain(radius, 2)} m at the tightest.`;
-  const with_ = s.what === "cuts" ? `, ${cuts?.length ?? 0} cuts` : "";
-  return `${count}${with_}, peak shear ${plain(peakDeg, 0)}°.`;
+  const n = cuts?.length ?? 0;
+  const cut = s.what === "cuts" ? `, ${n} ${n === 1 ? "cut" : "cuts"}` : "";
+  return `${count}${cut}, peak shear ${plain(peakDeg, 0)}°.`;
 }

@@ -166,6 +166,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
             {row("Bulk factor before cure", s.bulkFactor, s.bulkFactor)}
             {row("Thickness tolerance", `± ${percent(s.thicknessTolerance ?? 0, 1)} %`, s.thicknessTolerance)}
             {row("Locks at a shear of", `${s.lockDeg}°`, s.lockDeg)}
+            {row("Spliced with an overlap of", told.size(s.spliceOverlap ?? 0), s.spliceOverlap)}
             {row("Steered round at least", told.size(s.steerRadius ?? 0, 0), s.steerRadius)}
             {row(
               "Sleeve as made",

@@ -45,6 +45,12 @@ export const drape: Field[] = [
     set: sheet("hollowRadius"),
   },
   {
+    label: "Spliced with an overlap of, mm",
+    scale: 1e3,
+    get: (i) => i.sheet.spliceOverlap,
+    set: sheet("spliceOverlap"),
+  },
+  {
     label: "Unidirectional: steered round at least, mm",
     scale: 1e3,
     get: (i) => i.sheet.steerRadius,
