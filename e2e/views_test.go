@@ -123,6 +123,11 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 	} {
 		p.visit(view.path)
 		p.see(view.sees)
+		if view.name == "drape" {
+			p.set("Ply", "9, +45°")
+			p.see("Dart 1")
+			p.until("the net in space", `document.querySelector("[data-drawn]") !== null`)
+		}
 		shoot(view.name)
 	}
 }

@@ -59,7 +59,7 @@ export function DrapedView(props: {
       {view === "space" ? (
         <>
           <div style={{ position: "relative" }}>
-            <Suspense fallback={<div style={{ height: 430 }}>Getting ready to draw …</div>}>
+            <Suspense fallback={<div style={{ height: 430, padding: "30px 0 0 120px" }}>Getting ready to draw …</div>}>
               <NetInSpace {...props} label={label} turns={turns} lost={lost} />
             </Suspense>
             <svg

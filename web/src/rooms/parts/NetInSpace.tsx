@@ -108,7 +108,10 @@ export default function NetInSpace({
       made.end();
     };
   }, []);
-  useEffect(() => stage.current?.show(pieces, grid, edge, lines), [pieces, grid, edge, lines]);
+  useEffect(() => {
+    stage.current?.show(pieces, grid, edge, lines);
+    if (stage.current && host.current) host.current.dataset["drawn"] = "yes";
+  }, [pieces, grid, edge, lines]);
   useEffect(() => stage.current?.mark(picked?.at), [picked]);
   useImperativeHandle(turns, () => ({
     turn: (round, up) => stage.current?.turn(round, up),
