@@ -238,9 +238,9 @@ func most(path string) int64 {
 	switch {
 	case path == "/api/session" || path == "/api/badge" || path == "/api/first":
 		return 8 << 10
-	case path == "/api/meshes":
+	case path == "/api/meshes" || path == "/api/masters": // either may hold a surface
 		return 64 << 20
-	case path == "/api/files" || path == "/api/parts" || path == "/api/masters" || path == "/api/stock-list" ||
+	case path == "/api/files" || path == "/api/parts" || path == "/api/stock-list" ||
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||

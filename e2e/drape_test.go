@@ -226,5 +226,6 @@ HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
 	p.see("This browser does not draw in space (it has no WebGL)")
 	p.see("From the side")
 	p.notSee("In space")
+	p.see("the net is drawn flat, from four sides.")
 	p.until("the net", `document.querySelectorAll("svg[role=application] path").length > 20`)
 }

@@ -108,6 +108,10 @@ func (s Surface) Built() (*drape.Mesh, error) {
 
 // Lay lays a ply on its surface piece by piece, as a mesh without what lies under the ply.
 func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) ([]*drape.Draped, error) {
+	if least := m.Size() / finest; o.Cell > 0 && o.Cell < least {
+		return nil, fmt.Errorf("a cell of %s is too fine for this surface: at least %s, so that a page need not wait",
+			unit.Size(o.Cell, 1), unit.Size(least, 1))
+	}
 	m = m.Offset(o.Lift)
 	p, err := o.Ply(m)
 	if err != nil {
@@ -115,6 +119,9 @@ func (o DrapeOf) Lay(ctx context.Context, m *drape.Mesh) ([]*drape.Draped, error
 	}
 	return m.Pieces(ctx, p, o.Options(m))
 }
+
+// finest is how many cells go along a surface at the most: a ply is laid while somebody types.
+const finest = 250
 
 // Ply is what is laid, in the core's terms.
 func (o DrapeOf) Ply(m *drape.Mesh) (drape.Ply, error) {

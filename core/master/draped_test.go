@@ -153,8 +153,12 @@ func TestACurvedStageThatCannotBe(t *testing.T) {
 		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &Laid{X: &at} }).Says,
 		"only a stage on a curved surface",
 	)
-	// A start off the surface is told when it is laid.
+	// Too fine a net is told when it is laid, and so is a start off the surface.
 	d := curved()
+	d.Stages[0].Items[0].Laid = &Laid{Cell: 0.001}
+	d = d.Derived(materials, laying)
+	assert.Contains(t, unit.Said(d.Stages[0].Items[0].Flat.Warnings[0]), "a cell of 1.0 mm is too fine for this surface: at least 2.5 mm")
+	d = curved()
 	far := 3.0
 	d.Stages[0].Items[0].Laid = &Laid{X: &far, Y: &at}
 	d = d.Derived(materials, laying)

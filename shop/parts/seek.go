@@ -96,6 +96,10 @@ func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in Ne
 		if in.What == "cuts" && of.Lock == 0 {
 			return DrapeSearchView{}, book.NotNow.At("what", "its material does not say where it locks: enter that with the material first")
 		}
+		// Searches are work, no record.
+		if err := tx.Exec(`delete from drape_searches where ended_at < ?`, tx.Now.AddDate(0, 0, -30)).Error; err != nil {
+			return DrapeSearchView{}, err
+		}
 		row := DrapeSearch{
 			PartID: r.PartID, What: in.What, Problem: of, State: "queued", PersonID: tx.By.ID(), CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
 		}

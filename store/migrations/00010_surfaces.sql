@@ -31,6 +31,7 @@ create table drape_searches (
     seen_at    timestamptz not null, -- when its worker was last at it
     ended_at   timestamptz
 );
+create index drape_searches_ended on drape_searches (ended_at);
 create index drape_searches_open on drape_searches (seen_at) where state in ('queued', 'running');
 
 -- What a drawing held in a ply's outline: holes, lines, texts, as it lies on the tool.

@@ -152,3 +152,33 @@ func BenchmarkNet(b *testing.B) {
 		b.ReportMetric(float64(n.Nodes()), "nodes")
 	}
 }
+
+// Over a block of a net of pinned threads the curvature sums up to what its four angles lack of a full
+// turn, ∬K dA = 2π − Σα (Hazzidakis, Ueber einige Eigenschaften der Flächen mit constantem
+// Krümmungsmaass, J. reine angew. Math. 88 (1879), from memory): held against a hemisphere, with blocks
+// from its pole whose far corners lie at up to 60° from it.
+func TestAHemisphereByHazzidakis(t *testing.T) {
+	const r, cell = 0.4, 0.005
+	m, err := Built(SphereCap, map[string]float64{"radius": r, "angle": math.Pi / 2}, 200_000)
+	require.NoError(t, err)
+	n := lay(t, m, Start{}, cell)
+	for _, k := range []int{20, 40, 60} {
+		area := 0.0
+		for j := range k {
+			for i := range k {
+				c, ok := n.cell(i, j)
+				require.True(t, ok && c.On)
+				p := c.Corners
+				area += p[1].Sub(p[0]).Cross(p[3].Sub(p[0])).Length()/2 + p[1].Sub(p[2]).Cross(p[3].Sub(p[2])).Length()/2
+			}
+		}
+		omega := func(i, j int) float64 {
+			warp, weft, ok := n.threads(i, j)
+			require.True(t, ok)
+			return math.Acos(warp.Dot(weft))
+		}
+		sum := omega(0, 0) + math.Pi - omega(k, 0) + omega(k, k) + math.Pi - omega(0, k)
+		t.Logf("to %.0f° from the pole: curvature %.4f, angles lack %.4f", unit.Deg(float64(k)*cell/r), area/r/r, 2*math.Pi-sum)
+		assert.InEpsilon(t, area/r/r, 2*math.Pi-sum, 1e-3, "%d cells", k)
+	}
+}

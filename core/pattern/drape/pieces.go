@@ -108,6 +108,9 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 		}
 		out = append(out, d)
 	}
+	if len(out) == 0 {
+		return nil, fmt.Errorf("nothing is left of the ply: it is narrower than a strip can be")
+	}
 	return out, nil
 }
 

@@ -46,6 +46,17 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
         return (
           <g key={p.id}>
             <path d={path(p.outline, x, y)} fill={`url(#${id})`} stroke="var(--ink)" strokeWidth={1.5} />
+            {p.marks
+              ?.filter((m) => m.points.length > 1)
+              .map((m, k) => (
+                <path
+                  key={k}
+                  d={m.points.map((q, n) => `${n ? "L" : "M"}${x(q.x)},${y(q.y)}`).join("") + (m.closed ? "Z" : "")}
+                  fill={m.closed ? "var(--paper)" : "none"}
+                  stroke="var(--ink)"
+                  strokeWidth={1.5}
+                />
+              ))}
             {size > 6 && tall > 16 && (
               <>
                 <rect

@@ -1,11 +1,19 @@
 // A draped ply on its tool: in space where the browser can, else drawn flat from four sides.
-import { lazy, Suspense, useCallback, useId, useRef, useState } from "react";
+import { lazy, Suspense, useCallback, useEffect, useId, useRef, useState } from "react";
 import { Button, Mark, Row, Stack } from "../../ui/parts";
 import { views, type Cells, type Node, type Piece, type View } from "./net";
 import type { Turns } from "./NetInSpace";
 import { NetView, ShearHatches, ShearScale } from "./NetView";
 
-const NetInSpace = lazy(() => import("./NetInSpace"));
+// Without a network its script may not come: then the net is drawn flat as well.
+const NetInSpace = lazy(() => import("./NetInSpace").catch(() => ({ default: NotThere })));
+
+function NotThere({ lost }: { lost: (why: string) => void }) {
+  useEffect(() => lost("the drawing in space could not be loaded"), [lost]);
+  return <div />;
+}
+
+const noWebGL = "this browser does not draw in space (it has no WebGL)";
 
 /** Whether the browser draws in space at all. */
 const able = (() => {
@@ -32,11 +40,12 @@ export function DrapedView(props: {
   label: string;
 }) {
   const id = useId().replaceAll(":", "");
-  const [space, setSpace] = useState(able);
+  const [why, setWhy] = useState(() => (able() ? "" : noWebGL));
+  const space = why === "";
   const [chosen, look] = useState<View>("space");
   const view = chosen === "space" && !space ? "slant" : chosen;
   const turns = useRef<Turns>(null);
-  const lost = useCallback(() => setSpace(false), []);
+  const lost = useCallback((says = noWebGL) => setWhy(says), []);
   const label = `${props.label}, ${views[view].toLowerCase()}`;
   return (
     <Stack $gap={8}>
@@ -51,9 +60,7 @@ export function DrapedView(props: {
       </Row>
       {!space && (
         <p role="status" style={{ margin: 0 }}>
-          <Mark tone="attend">
-            This browser does not draw in space (it has no WebGL): the net is drawn flat, from four sides.
-          </Mark>
+          <Mark tone="attend">{`${why[0]!.toUpperCase()}${why.slice(1)}: the net is drawn flat, from four sides.`}</Mark>
         </p>
       )}
       {view === "space" ? (
