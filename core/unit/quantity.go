@@ -61,7 +61,7 @@ func Areal(kg float64, digits int) Quantity { return Quantity{KindAreal, kg, dig
 
 // String is the quantity as it stands in a sentence, such as ⟨size 0.0031 1⟩.
 func (q Quantity) String() string {
-	return fmt.Sprintf("⟨%s %s %d⟩", q.Kind, strconv.FormatFloat(q.SI, 'g', 12, 64), q.Digits)
+	return fmt.Sprintf("⟨%s %s %d⟩", q.Kind, strconv.FormatFloat(q.SI, 'g', -1, 64), q.Digits)
 }
 
 // System is the units that somebody reads and types in; an empty choice is the

@@ -1,6 +1,7 @@
 package svg
 
 import (
+	"bytes"
 	"os"
 	"path/filepath"
 	"strings"
@@ -79,4 +80,28 @@ func inked(d *Drawing) float64 {
 		sum += sign * r.Area()
 	}
 	return sum
+}
+
+// What is written here is painted by another package as it was meant: 1:1, with its area.
+func TestAnIndependentReaderPaintsOurFiles(t *testing.T) {
+	ring := geom.Ring{{X: 0, Y: 0}, {X: 0.2, Y: 0}, {X: 0.2, Y: 0.1}, {X: 0.12, Y: 0.06}, {X: 0, Y: 0.1}}
+	var file bytes.Buffer
+	require.NoError(t, WriteOutlines(&file, "shell", []Outline{{Name: "shell", Ring: ring}}))
+	path := filepath.Join(t.TempDir(), "shell.svg")
+	require.NoError(t, os.WriteFile(path, file.Bytes(), 0o600))
+	var got struct{ Wide, High, Area float64 }
+	second.Says(t, &got, `
+const { createCanvas, loadImage } = require("@napi-rs/canvas");
+const text = fs.readFileSync(args[0], "utf8").replaceAll('fill="none"', 'fill="black"').replaceAll('stroke="#17191B"', 'stroke="none"');
+const image = await loadImage(Buffer.from(text)), wide = 800, high = (wide * image.height) / image.width;
+const g = createCanvas(wide, high).getContext("2d");
+g.drawImage(image, 0, 0, wide, high);
+const d = g.getImageData(0, 0, wide, Math.round(high)).data;
+let sum = 0;
+for (let k = 3; k < d.length; k += 4) sum += d[k] / 255;
+say({ wide: image.width, high: image.height, area: sum / wide / high });`, path)
+	// 96 pixels an inch, by the standard.
+	assert.InDelta(t, 200/25.4*96, got.Wide, 1)
+	assert.InDelta(t, 100/25.4*96, got.High, 1)
+	assert.InEpsilon(t, ring.Area()/0.02, got.Area, 0.005)
 }

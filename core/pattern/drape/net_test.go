@@ -182,3 +182,43 @@ func TestAHemisphereByHazzidakis(t *testing.T) {
 		assert.InEpsilon(t, area/r/r, 2*math.Pi-sum, 1e-3, "%d cells", k)
 	}
 }
+
+// On a paraboloid the curvature is not the same everywhere: ω_uv = −K sin ω is integrated with that of
+// the places where the threads cross, K = 1/(4f²)/(1 + r²/4f²)², node by node, from right angles along
+// the two threads through the start; the finer the net, the nearer it comes.
+func TestAParaboloidShearsAsItsEquationSays(t *testing.T) {
+	const f = 0.35
+	m, err := Built(Paraboloid, map[string]float64{"focal": f, "inner": 0.02, "outer": 0.62, "angle": math.Pi * 0.9}, 400_000)
+	require.NoError(t, err)
+	start, _ := m.Locate(Vec{Y: 0.3, Z: 0.3 * 0.3 / 4 / f})
+	off := func(cell float64) float64 {
+		n := lay(t, m, Start{start, 0.3}, cell)
+		k := int(math.Round(0.2 / cell))
+		// omega[j][i] from the start, shear measured at the middle of cells.
+		omega := make([][]float64, k+1)
+		for j := range omega {
+			omega[j] = make([]float64, k+1)
+			for i := range omega[j] {
+				if i == 0 || j == 0 {
+					omega[j][i] = math.Pi / 2
+					continue
+				}
+				c, ok := n.cell(i-1, j-1)
+				require.True(t, ok)
+				p := c.Corners[0].along(c.Corners[2], 0.5)
+				r2 := (p.X*p.X + p.Y*p.Y) / 4 / f / f
+				curve := 1 / (4 * f * f) / (1 + r2) / (1 + r2)
+				mean := (omega[j][i-1] + omega[j-1][i]) / 2
+				omega[j][i] = 2*mean - omega[j-1][i-1] - curve*cell*cell*math.Sin(mean)
+			}
+		}
+		c, ok := n.cell(k-1, k-1)
+		require.True(t, ok && c.On)
+		at := (omega[k][k] + omega[k-1][k] + omega[k][k-1] + omega[k-1][k-1]) / 4
+		t.Logf("cells of %.0f mm: %.3f° by the equation, %.3f° laid", cell*1e3, 90-unit.Deg(at), unit.Deg(c.Shear))
+		return unit.Deg(math.Abs(c.Shear - math.Pi/2 + at))
+	}
+	coarse, fine := off(0.02), off(0.005)
+	assert.Less(t, fine, 0.02)
+	assert.Less(t, fine, coarse)
+}
