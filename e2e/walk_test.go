@@ -393,6 +393,9 @@ func (p *page) layUp(h *house, kit builds.KitView) {
 		p.t.Helper()
 		p.until("ply to lay", `document.body.innerText.includes("Lay ply")`)
 		p.see("Expecting ply " + itoa(ply))
+		// Until what was signed before is over, a key signs nothing.
+		p.until("ply to sign", `[...document.querySelectorAll("button")].some((b) => !b.disabled &&
+			!b.hasAttribute("data-disabled") && b.innerText.includes("Sign ply `+itoa(ply)+`"))`)
 		p.press("\r")
 		p.see("Writing in")
 		p.press("\r")
