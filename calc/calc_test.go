@@ -60,7 +60,8 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 
 	out, err = run(t, "nest", "")
 	require.NoError(t, err)
-	assert.Less(t, out["length"], 0.9)
+	assert.Less(t, out["length"], 1.1)
+	assert.Len(t, out["placements"], 4)
 
 	out, err = run(t, "cure", "")
 	require.NoError(t, err)

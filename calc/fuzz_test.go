@@ -43,5 +43,5 @@ func hardNest(input string) bool {
 	if err := json.Unmarshal([]byte(input), &in); err != nil {
 		return false
 	}
-	return in.Steps > 20 || len(in.Pieces) > 6 || in.Width > 3
+	return in.Steps > 20 || in.Steps == 0 || in.Seconds > 1 || len(in.Pieces) > 6
 }

@@ -17,7 +17,6 @@ import (
 	"time"
 
 	"juxta/core/cure"
-	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/format/dxf"
@@ -51,7 +50,7 @@ func (noQueue) Drape(context.Context, *sql.Tx, int64) error  { return nil }
 
 // script plays the shop's last weeks; its first error stops everything.
 type script struct {
-	orders int // that a nest tries
+	places int // that a nest seeks for its plies
 	ctx    context.Context
 	shop   *shop.Shop
 	now    time.Time
@@ -66,7 +65,7 @@ type Secrets struct{ PIN, Password string }
 
 // begin is a script of an open shop.
 func begin(ctx context.Context, db *store.DB, secrets Secrets) *script {
-	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN, orders: 40}
+	s := &script{ctx: ctx, who: map[string]book.By{}, pin: secrets.PIN, places: 4000}
 	s.shop = shop.New(
 		&book.Book{
 			DB:       db,
@@ -203,7 +202,7 @@ func (s *script) cut(of []string, rolls ...stock.RollView) {
 			return s.shop.StartNest(
 				s.ctx,
 				s.who[brandl],
-				cutting.NewNest{Roll: r.Code, Builds: of, Seed: 7, Steps: s.orders},
+				cutting.NewNest{Roll: r.Code, Builds: of, Seed: 7, Steps: s.places},
 			)
 		})
 		if s.err == nil {
@@ -226,7 +225,7 @@ func (s *script) search(code string) error {
 		return err
 	}
 	s.wait(9 * time.Second)
-	found, err := nest.Nest(s.ctx, problem.Problem(), nest.Options{Seed: problem.Seed, Steps: problem.Steps})
+	found, err := problem.Search(s.ctx, nil)
 	if err != nil {
 		return err
 	}

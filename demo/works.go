@@ -29,7 +29,7 @@ import (
 // in rework, a truss strut before its kit is counted.
 func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) error {
 	s := begin(ctx, db, secrets)
-	s.now, s.orders = end.Add(-12*day), 5
+	s.now, s.places = end.Add(-12*day), 600
 	s.known()
 	all := try(s, func() ([]stock.MaterialView, error) { return s.shop.Materials(s.ctx) })
 	ids := map[string]int64{}

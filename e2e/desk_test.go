@@ -183,12 +183,12 @@ func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	line, err := h.shop.StartNest(
 		context.Background(),
 		h.as(t, "Tilda Brandl"),
-		cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100000},
+		cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 100_000_000},
 	)
 	require.NoError(t, err)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
-	p.see("of 100000 orders tried")
+	p.see("of 100000000 places sought")
 	p.until("the best so far, drawn", `document.querySelectorAll("svg path[fill^='url']").length === 8`)
 	p.click("Stop and keep")
 	p.see("All 8 plies are cut")
@@ -196,7 +196,7 @@ func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "done", v.State)
 	assert.Len(t, v.Placed, 8)
-	assert.Less(t, v.Step, 100000)
+	assert.Less(t, v.Step, 100_000_000)
 }
 
 func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {

@@ -7,7 +7,6 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/core/nest"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -26,7 +25,7 @@ func (h *house) nested(build, roll string) string {
 	problem, ok, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(h.t, err)
 	require.True(h.t, ok)
-	found, err := nest.Nest(h.ctx, problem.Problem(), nest.Options{Steps: problem.Steps})
+	found, err := problem.Search(h.ctx, nil)
 	require.NoError(h.t, err)
 	best := wire.FromNest(found)
 	require.NoError(h.t, h.EndNest(h.ctx, n.ID, &best, ""))

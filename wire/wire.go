@@ -162,40 +162,75 @@ func (w Fuse) Core() material.Fuse {
 type Flaw struct {
 	From float64 `json:"from" minimum:"0"`
 	To   float64 `json:"to" minimum:"0"`
+	Low  float64 `json:"low,omitempty" doc:"Across the roll from its lower edge; low and high zero: the whole width" minimum:"0"`
+	High float64 `json:"high,omitempty" minimum:"0"`
 	Kind string  `json:"kind,omitempty" enum:"flaw,splice" doc:"Missing: flaw"`
 	Note string  `json:"note,omitempty" maxLength:"120"`
 }
 
-// Placement says where a piece lies on the sheet.
+// Placement says where a piece lies: its points are turned about their own origin, then moved by x and y
+// from the start of the sheet's lower edge.
 type Placement struct {
-	ID     string  `json:"id"`
-	X      float64 `json:"x"`
-	Y      float64 `json:"y"`
-	Turned bool    `json:"turned"`
+	ID    string  `json:"id"`
+	Sheet int     `json:"sheet" doc:"Which of the sheets, from 0"`
+	X     float64 `json:"x" doc:"m"`
+	Y     float64 `json:"y" doc:"m"`
+	Turn  int     `json:"turn" doc:"Anticlockwise about the origin of the piece's own points, degrees" enum:"0,90,180,270"`
 }
+
+// Core is the placement as the core's value.
+func (p Placement) Core() nest.Placement { return nest.Placement(p) }
 
 // NestResult is a nest as found so far.
 type NestResult struct {
 	Placements []Placement `json:"placements"`
-	Length     float64     `json:"length" doc:"Roll used, m"`
-	Yield      float64     `json:"yield" doc:"Area of the pieces over that of the roll used"`
-	Step       int         `json:"step" doc:"Orders tried"`
+	Left       []string    `json:"left,omitempty" doc:"Pieces that were left out"`
+	Used       []float64   `json:"used" doc:"Of each sheet, m"`
+	Length     float64     `json:"length" doc:"Used of all sheets, m"`
+	Yield      float64     `json:"yield" doc:"Area of the pieces over that of what is used"`
+	Rest       *Rest       `json:"rest,omitempty" doc:"The largest rectangle within what is used on which nothing lies"`
+	Step       int         `json:"step" doc:"Places sought for a piece"`
+	Dropped    int         `json:"dropped,omitempty" doc:"Layouts that did not pass the exact check and were dropped"`
+}
+
+// Rest is a rectangle of a sheet, m.
+type Rest struct {
+	Sheet  int     `json:"sheet"`
+	X      float64 `json:"x"`
+	Y      float64 `json:"y"`
+	Width  float64 `json:"width" doc:"Along the sheet"`
+	Height float64 `json:"height" doc:"Across it"`
 }
 
 // FromNest is the wire form of a nest.
 func FromNest(r nest.Result) NestResult {
-	w := NestResult{Placements: make([]Placement, len(r.Placements)), Length: r.Length, Yield: r.Yield, Step: r.Step}
+	w := NestResult{
+		Placements: make([]Placement, len(r.Placements)), Left: r.Left, Used: r.Used, Length: r.Length, Yield: r.Yield, Step: r.Step,
+		Dropped: r.Dropped,
+	}
 	for i, p := range r.Placements {
 		w.Placements[i] = Placement(p)
+	}
+	if r.Rest.Area() > 0 {
+		b := r.Rest.Box
+		w.Rest = &Rest{r.Rest.Sheet, Fine(b.Min.X), Fine(b.Min.Y), Fine(b.Width()), Fine(b.Height())}
 	}
 	return w
 }
 
 // Core is the nest as the core's value.
 func (w NestResult) Core() nest.Result {
-	r := nest.Result{Placements: make([]nest.Placement, len(w.Placements)), Length: w.Length, Yield: w.Yield, Step: w.Step}
+	r := nest.Result{
+		Placements: make([]nest.Placement, len(w.Placements)), Left: w.Left, Used: w.Used, Length: w.Length, Yield: w.Yield, Step: w.Step,
+		Dropped: w.Dropped,
+	}
 	for i, p := range w.Placements {
 		r.Placements[i] = nest.Placement(p)
+	}
+	if w.Rest != nil {
+		r.Rest = nest.Rest{Sheet: w.Rest.Sheet, Box: geom.Box{
+			Min: geom.Point{X: w.Rest.X, Y: w.Rest.Y}, Max: geom.Point{X: w.Rest.X + w.Rest.Width, Y: w.Rest.Y + w.Rest.Height},
+		}}
 	}
 	return r
 }

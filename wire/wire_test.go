@@ -37,10 +37,11 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 			placements = append(
 				placements,
 				nest.Placement{
-					ID:     rapid.String().Draw(t, "id"),
-					X:      number.Draw(t, "x"),
-					Y:      number.Draw(t, "y"),
-					Turned: rapid.Bool().Draw(t, "turned"),
+					ID:    rapid.String().Draw(t, "id"),
+					Sheet: rapid.IntRange(0, 5).Draw(t, "sheet"),
+					X:     number.Draw(t, "x"),
+					Y:     number.Draw(t, "y"),
+					Turn:  90 * rapid.IntRange(0, 3).Draw(t, "turn"),
 				},
 			)
 			terms = append(
@@ -53,6 +54,7 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 			Placements: placements,
 			Length:     number.Draw(t, "l"),
 			Yield:      number.Draw(t, "y"),
+			Used:       []float64{number.Draw(t, "used")},
 			Step:       rapid.Int().Draw(t, "s"),
 		}
 		assert.Equal(t, found, through(t, FromNest(found)).Core())

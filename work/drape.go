@@ -2,6 +2,7 @@ package work
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -57,7 +58,8 @@ func (w *drapeWorker) Work(ctx context.Context, job *river.Job[drapeArgs]) error
 	}
 	err = w.seek(search, row, tell)
 	if ctx.Err() != nil {
-		return ctx.Err() // shutting down: the job comes back
+		// Shutting down: the job comes back.
+		return errors.Join(ctx.Err(), w.shop.LeaveDrape(context.WithoutCancel(ctx), id))
 	}
 	if err != nil && search.Err() == nil {
 		return w.shop.EndDrape(ctx, id, best, err.Error())

@@ -48,7 +48,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
 	})
-	assert.Contains(t, unit.Said(v.Says), "0.40 m are left on the roll and ply ")
+	assert.Contains(t, unit.Said(v.Says), "0.40 m are left and ")
 	assert.Empty(t, v.Placed)
 	_, err = s.ConfirmCut(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not finished")
@@ -62,7 +62,7 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	line, err := s.StartNest(
 		ctx,
 		by,
-		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000, Seed: 5},
+		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100_000_000, Seed: 5},
 	)
 	require.NoError(t, err)
 	first := start(t, s)
@@ -75,8 +75,8 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	first.Stop()
 	v, err := s.Nest(ctx, line.Code)
 	require.NoError(t, err)
-	assert.Equal(t, "running", v.State, "its best so far stays to be seen")
-	assert.Len(t, v.Placed, 8)
+	assert.Equal(t, "queued", v.State, "another worker takes it up at once")
+	assert.Len(t, v.Placed, 8, "its best so far stays to be seen")
 	before := v.Step
 	second := start(t, s)
 	defer second.Stop()

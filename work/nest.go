@@ -2,6 +2,7 @@ package work
 
 import (
 	"context"
+	"errors"
 	"log/slog"
 	"time"
 
@@ -35,24 +36,21 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	search, stop := context.WithCancel(ctx)
 	defer stop()
 	var last time.Time
-	result, err := nest.Nest(
-		search,
-		problem.Problem(),
-		nest.Options{Seed: problem.Seed, Steps: problem.Steps, Progress: func(best nest.Result, step int) {
-			if now := time.Now(); step == 0 || now.Sub(last) >= reportEvery {
-				last = now
-				asked, err := w.shop.NestProgress(ctx, id, wire.FromNest(best), step)
-				if err != nil && ctx.Err() == nil {
-					slog.Warn("nest progress was not kept", "nest", id, "error", err)
-				}
-				if asked {
-					stop()
-				}
+	result, err := problem.Search(search, func(best nest.Result, step int) {
+		if now := time.Now(); now.Sub(last) >= reportEvery {
+			last = now
+			asked, err := w.shop.NestProgress(ctx, id, wire.FromNest(best), step)
+			if err != nil && ctx.Err() == nil {
+				slog.Warn("nest progress was not kept", "nest", id, "error", err)
 			}
-		}},
-	)
+			if asked {
+				stop()
+			}
+		}
+	})
 	if ctx.Err() != nil {
-		return ctx.Err() // shutting down: the job comes back
+		// Shutting down: the job comes back.
+		return errors.Join(ctx.Err(), w.shop.LeaveNest(context.WithoutCancel(ctx), id))
 	}
 	if err != nil {
 		return w.shop.EndNest(ctx, id, nil, err.Error())

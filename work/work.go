@@ -5,6 +5,7 @@ package work
 import (
 	"context"
 	"database/sql"
+	"errors"
 	"fmt"
 	"log/slog"
 	"time"
@@ -126,7 +127,7 @@ func (w *Worker) resume(ctx context.Context, s *shop.Shop) {
 			}
 		}
 		if err == nil {
-			err = s.ForsakenDrapes(ctx)
+			err = errors.Join(s.ForsakenDrapes(ctx), s.ForsakenNests(ctx))
 		}
 		if err != nil && ctx.Err() == nil {
 			slog.Warn("could not look for abandoned work", "error", err)

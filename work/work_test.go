@@ -68,7 +68,7 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 	line, err := s.StartNest(
 		ctx,
 		by,
-		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100000},
+		cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100_000_000},
 	)
 	require.NoError(t, err)
 	var v cutting.NestView
@@ -84,7 +84,7 @@ func TestANestIsSearchedStoppedAndItsBestKept(t *testing.T) {
 		return err == nil && v.State == "done"
 	})
 	assert.Positive(t, v.Length)
-	assert.Less(t, v.Step, 100000)
+	assert.Less(t, v.Step, 100_000_000)
 	_, err = s.StopNest(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not being searched")
 }

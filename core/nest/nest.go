@@ -1,67 +1,96 @@
-// Package nest places plies on the roll: irregular strip packing with the
-// fibre direction held. Pieces come as they are cut, their fibre along x, the
-// length of the roll; the engine may turn them only as each piece allows and
-// never mirrors them.
+// Package nest places plies on rolls and off-cuts: irregular strip packing with the fibre direction held.
+// Pieces come as they are cut, their fibre along x, the length of the roll; the engine turns them only as
+// each piece allows and never mirrors them.
+//
+// The method is overlap minimisation on a shrinking strip by guided local search (Egeblad, Nielsen and
+// Odgaard 2007; Umetani et al. 2009; Gardeyn, Wauters and Vanden Berghe 2025) over the no-fit polygons of
+// convex parts, with a relaxation of all pieces at once where little overlap is left (as in Imamichi,
+// Yagiura and Nagamochi 2009).
 package nest
 
 import (
-	"context"
 	"fmt"
 	"math"
-	"math/rand/v2"
 	"slices"
 
 	"juxta/core/geom"
 	"juxta/core/unit"
 )
 
-// Piece is one ply to cut. Outline lies with its fibre along x. HalfTurn says
-// that it may also be cut turned by 180°.
+// Piece is one ply to cut. Outline and Holes lie with its fibre along x; what lies in a hole is free for
+// others.
 type Piece struct {
-	ID       string
-	Outline  geom.Ring
-	HalfTurn bool
+	ID          string
+	Outline     geom.Ring
+	Holes       []geom.Ring
+	HalfTurn    bool       // it may also be cut turned by 180°
+	QuarterTurn bool       // also by 90° and 270°: only where warp and weft are declared equal
+	Kit         string     // what it is complete with
+	Batch       string     // pieces that name the same lie on sheets of one batch
+	Sheets      []int      // that it may lie on; none: on any
+	At          *Placement // where it is held; nil: free
 }
 
-// Flaw is a stretch of the roll that must stay empty, in metres from the start
-// of the sheet.
-type Flaw struct{ From, To float64 }
+// Flaw is a zone of a sheet that must stay empty, in metres: along from its start and across from its
+// lower edge. Low and High both zero is the whole width.
+type Flaw struct{ From, To, Low, High float64 }
 
-// Problem is a set of pieces and the roll they are cut from. All in metres.
+// Sheet is a roll or an off-cut, in metres.
+type Sheet struct {
+	Name     string
+	Width    float64
+	Length   float64 // that is left of it
+	EdgeTrim float64 // left unused along both edges
+	Flaws    []Flaw
+	Bite     float64 // length of the table: no piece lies across its multiples; 0: pieces may
+	Batch    string
+}
+
+// Problem is a set of pieces and the sheets they are cut from, which are used up in their order.
 type Problem struct {
-	Pieces    []Piece
-	Width     float64 // of the roll
-	Length    float64 // that is left on the roll
-	EdgeTrim  float64 // left unused along both edges
-	Gap       float64 // between pieces, for the knife
-	Flaws     []Flaw
-	Precision float64 // height of a scan row; 0 means 2 mm
+	Pieces   []Piece
+	Sheets   []Sheet
+	Gap      float64  // between pieces, and from flaws, for the knife, m
+	Together bool     // keep the pieces of a kit near one another
+	Leave    bool     // leave out what does not fit, whole kits where it can be
+	First    []string // kits by importance: the last is left out first; those not named come after
 }
 
-// Placement says where a piece lies: turned by 180° first if Turned, then its
-// bounding box moved so that its lower left corner is at (X, Y).
+// Placement says where a piece lies: the points of its outline are turned about their own origin by
+// Turn degrees anticlockwise (0, 90, 180, 270), then moved by (X, Y) from the start of the sheet's lower
+// edge, in metres.
 type Placement struct {
-	ID     string
-	X, Y   float64
-	Turned bool
+	ID    string
+	Sheet int
+	X, Y  float64
+	Turn  int
 }
 
-// Result is a nest. Step counts the orders tried; Yield is the area of the
-// pieces over that of the roll length they use.
+// Result is a nest.
 type Result struct {
 	Placements []Placement
-	Length     float64
-	Yield      float64
-	Step       int
+	Left       []string  // pieces that were left out, for nothing better fits
+	Used       []float64 // of each sheet, m
+	Length     float64   // used of all, m
+	Yield      float64   // area of the pieces over that of what is used
+	Rest       Rest      // the largest rectangle that is left within what is used
+	Step       int       // places sought for a piece
+	Dropped    int       // layouts that did not pass the exact check and were dropped
 }
 
-// Options steer the search: the same seed and number of steps give the same
-// nest. Progress, if not nil, hears of every better nest and of every 50th
-// step; its argument is the best so far.
+// Rest is a rectangle of a sheet on which nothing lies.
+type Rest struct {
+	Sheet int
+	Box   geom.Box
+}
+
+// Options steer the search: the same seed and number of steps give the same nest. A step is the search
+// for a better place of one piece. Progress, if not nil, hears of the best every few hundred steps.
 type Options struct {
 	Seed     uint64
 	Steps    int
 	Progress func(best Result, step int)
+	Share    func() float64 // how much of the time is over, 0 to 1; nil: as many of the steps as are done
 }
 
 // FieldError names the part of the problem that cannot be nested.
@@ -69,136 +98,165 @@ type FieldError struct{ Field, Says string }
 
 func (e *FieldError) Error() string { return e.Field + ": " + e.Says }
 
-// Nest searches for the shortest sheet: a bottom-left placement on scan rows,
-// whose order of pieces is improved by seeded swaps and moves that are kept
-// when they shorten the sheet (or leave it equal). It is anytime: when ctx is
-// done it gives the best so far with a nil error, provided a first nest was
-// found. The result has passed [Verify].
-//
-// One step costs O(pieces² · rows · candidates): each piece is slid along
-// every row against all that lie already.
-func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
-	table, err := newTable(p)
-	if err != nil {
-		return Result{}, err
-	}
-	rng := rand.New(rand.NewPCG(o.Seed, 0x6a75787461))
-	order := make([]int, len(p.Pieces))
-	for i := range order {
-		order[i] = i
-	}
-	// Largest first is the usual good start (common practice, no source).
-	slices.SortStableFunc(order, func(a, b int) int {
-		return -cmpFloat(p.Pieces[a].Outline.Area(), p.Pieces[b].Outline.Area())
-	})
-	best, err := table.place(order)
-	if err != nil {
-		return Result{}, err
-	}
-	report := func(step int) {
-		if o.Progress != nil {
-			o.Progress(best.result(p, step), step)
-		}
-	}
-	report(0)
-	step, current := 0, order
-	for step < o.Steps && ctx.Err() == nil && len(order) > 1 {
-		step++
-		trial := vary(rng, current)
-		got, err := table.place(trial)
-		if err == nil && got.score <= best.score {
-			better := got.score < best.score
-			best, current = got, trial
-			if better {
-				report(step)
-				continue
-			}
-		}
-		if step%50 == 0 {
-			report(step)
-		}
-	}
-	result := best.result(p, step)
-	if err := Verify(p, result); err != nil {
-		return Result{}, fmt.Errorf("the nest did not pass its own check: %w", err)
-	}
-	return result, nil
-}
-
-func cmpFloat(a, b float64) int {
+// turns are the allowed turns of a piece in quarters.
+func (p Piece) turns() []int {
 	switch {
-	case a < b:
-		return -1
-	case a > b:
-		return 1
+	case p.QuarterTurn:
+		return []int{0, 1, 2, 3}
+	case p.HalfTurn:
+		return []int{0, 2}
 	}
-	return 0
+	return []int{0}
 }
 
-// vary swaps two pieces or moves one to another turn.
-func vary(rng *rand.Rand, order []int) []int {
-	next := slices.Clone(order)
-	i, j := rng.IntN(len(next)), rng.IntN(len(next))
-	if rng.IntN(2) == 0 {
-		next[i], next[j] = next[j], next[i]
-		return next
+// Area is what of the piece is cloth, m².
+func (p Piece) Area() float64 {
+	area := p.Outline.Area()
+	for _, h := range p.Holes {
+		area -= h.Area()
 	}
-	moved := next[i]
-	next = slices.Delete(next, i, i+1)
-	return slices.Insert(next, min(j, len(next)), moved)
+	return area
 }
 
-// candidate is a finished placement of all pieces in one order.
-type candidate struct {
-	placements []Placement
-	length     float64
-	score      float64
+// Lay is an outline of a piece as its placement puts it on the sheet, on whole micrometres: the engine,
+// the check and the cut file all speak of the same points.
+func Lay(outline geom.Ring, at Placement) geom.Ring {
+	return whole(Carry(whole(outline), at))
 }
 
-func (c candidate) result(p Problem, step int) Result {
-	area := 0.0
-	for _, piece := range p.Pieces {
-		area += piece.Outline.Area()
+// whole is a ring on whole micrometres.
+func whole(r geom.Ring) geom.Ring {
+	out := make(geom.Ring, len(r))
+	for k, p := range r {
+		out[k] = geom.Point{X: micron(p.X), Y: micron(p.Y)}
 	}
-	return Result{Placements: c.placements, Length: c.length, Yield: area / (c.length * p.Width), Step: step}
+	return out
 }
+
+// Carry lays points of a piece, such as its marks, as [Lay] lays its outline.
+func Carry(points []geom.Point, at Placement) []geom.Point {
+	return geom.Ring(points).Rotate(float64(at.Turn)*math.Pi/180).Move(micron(at.X), micron(at.Y))
+}
+
+func micron(v float64) float64 { return math.Round(v*1e6) / 1e6 }
 
 func checkProblem(p Problem) error {
 	positive := func(v float64) bool { return v > 0 && !math.IsInf(v, 0) }
 	switch {
 	case len(p.Pieces) == 0:
 		return &FieldError{"pieces", "there is nothing to nest"}
-	case !positive(p.Width):
-		return &FieldError{"width", "the roll width must be above zero"}
-	case !positive(p.Length):
-		return &FieldError{"length", "the length left on the roll must be above zero"}
-	case p.EdgeTrim < 0 || 2*p.EdgeTrim >= p.Width:
-		return &FieldError{"edgeTrim", "the edge trim must leave some width"}
-	case p.Gap < 0:
+	case len(p.Pieces) > MostPieces:
+		return &FieldError{"pieces", fmt.Sprintf("at most %d pieces are nested at once", MostPieces)}
+	case len(p.Sheets) == 0:
+		return &FieldError{"sheets", "there is no roll to nest on"}
+	case !(p.Gap >= 0) || math.IsInf(p.Gap, 0):
 		return &FieldError{"gap", "the gap cannot be negative"}
 	}
-	for i, f := range p.Flaws {
-		if f.To <= f.From || f.From < 0 {
-			return &FieldError{fmt.Sprintf("flaws[%d]", i), "a flaw must end after it starts"}
+	for k, s := range p.Sheets {
+		field := fmt.Sprintf("sheets[%d].", k)
+		switch {
+		case !positive(s.Width):
+			return &FieldError{field + "width", "the roll width must be above zero"}
+		case !positive(s.Length):
+			return &FieldError{field + "length", "the length left on the roll must be above zero"}
+		case !(s.EdgeTrim >= 0) || 2*s.EdgeTrim >= s.Width:
+			return &FieldError{field + "edgeTrim", "the edge trim must leave some width"}
+		case !(s.Bite >= 0):
+			return &FieldError{field + "bite", "the length of the table cannot be negative"}
 		}
-	}
-	seen := map[string]bool{}
-	for i, piece := range p.Pieces {
-		field := fmt.Sprintf("pieces[%d]", i)
-		if piece.ID == "" || seen[piece.ID] {
-			return &FieldError{field + ".id", "every piece needs an id of its own"}
-		}
-		seen[piece.ID] = true
-		if err := piece.Outline.Check(); err != nil {
-			return &FieldError{field + ".outline", fmt.Sprintf("piece %s: %v", piece.ID, err)}
-		}
-		if h := piece.Outline.Bounds().Height(); h > p.Width-2*p.EdgeTrim+1e-9 {
-			return &FieldError{
-				field + ".outline",
-				fmt.Sprintf("piece %s is %s across the roll, which has %s to use: it needs a splice or a wider roll",
-					piece.ID, unit.Size(h, 0), unit.Size(p.Width-2*p.EdgeTrim, 0)),
+		for i, f := range s.Flaws {
+			if !(f.To > f.From) || !(f.From >= 0) || f.High < f.Low || f.Low < 0 {
+				return &FieldError{fmt.Sprintf("%sflaws[%d]", field, i), "a flaw must end after it starts"}
 			}
 		}
 	}
+	seen := map[string]bool{}
+	var held []lying
+	for i, piece := range p.Pieces {
+		if err := piece.check(i, p, seen); err != nil {
+			return err
+		}
+		if piece.At == nil {
+			continue
+		}
+		l, err := piece.checkHeld(i, p)
+		if err != nil {
+			return err
+		}
+		for k := range held {
+			if held[k].at.Sheet == l.at.Sheet {
+				if err := held[k].apart(&l, p.Gap); err != nil {
+					return &FieldError{fmt.Sprintf("pieces[%d].at", i), err.Error()}
+				}
+			}
+		}
+		held = append(held, l)
+	}
 	return nil
+}
+
+// checkHeld says why a piece cannot be held where it is.
+func (piece Piece) checkHeld(i int, p Problem) (lying, error) {
+	field := fmt.Sprintf("pieces[%d].at", i)
+	at := *piece.At
+	if at.ID != piece.ID || at.Sheet < 0 || at.Sheet >= len(p.Sheets) || !piece.may(at.Sheet) ||
+		at.Turn%90 != 0 || !slices.Contains(piece.turns(), at.Turn/90) {
+		return lying{}, &FieldError{field, fmt.Sprintf("piece %s may not be held there, or so turned", piece.ID)}
+	}
+	l := lie(piece, at)
+	if err := l.within(p, p.Sheets[at.Sheet], p.Sheets[at.Sheet].Length); err != nil {
+		return l, &FieldError{field, err.Error()}
+	}
+	return l, nil
+}
+
+// MostPieces is how many pieces are nested at once.
+const MostPieces = 3000
+
+func (piece Piece) check(i int, p Problem, seen map[string]bool) error {
+	field := fmt.Sprintf("pieces[%d]", i)
+	if piece.ID == "" || seen[piece.ID] {
+		return &FieldError{field + ".id", "every piece needs an id of its own"}
+	}
+	seen[piece.ID] = true
+	if err := piece.Outline.Check(); err != nil {
+		return &FieldError{field + ".outline", fmt.Sprintf("piece %s: %v", piece.ID, err)}
+	}
+	for k, h := range piece.Holes {
+		at := fmt.Sprintf("%s.holes[%d]", field, k)
+		if err := h.Check(); err != nil {
+			return &FieldError{at, fmt.Sprintf("a hole of piece %s: %v", piece.ID, err)}
+		}
+		if slices.ContainsFunc(h, func(q geom.Point) bool { return !piece.Outline.Holds(q) }) {
+			return &FieldError{at, fmt.Sprintf("a hole of piece %s is not within its outline", piece.ID)}
+		}
+	}
+	least, most := math.Inf(1), 0.0
+	for k, s := range p.Sheets {
+		if !piece.may(k) {
+			continue
+		}
+		usable := s.Width - 2*s.EdgeTrim
+		most = max(most, usable)
+		for _, t := range piece.turns() {
+			box := piece.Outline.Rotate(float64(t) * math.Pi / 2).Bounds()
+			least = min(least, max(box.Height()-usable, 0))
+		}
+	}
+	if most == 0 {
+		return &FieldError{field + ".sheets", fmt.Sprintf("piece %s may lie on none of the sheets", piece.ID)}
+	}
+	if least > 1e-9 {
+		return &FieldError{
+			field + ".outline",
+			fmt.Sprintf("piece %s is %s across the roll, which has %s to use: it needs a splice or a wider roll",
+				piece.ID, unit.Size(most+least, 0), unit.Size(most, 0)),
+		}
+	}
+	return nil
+}
+
+// may says whether the piece may lie on a sheet.
+func (piece Piece) may(sheet int) bool {
+	return len(piece.Sheets) == 0 || slices.Contains(piece.Sheets, sheet)
 }

@@ -1,63 +1,157 @@
 package nest
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 
 	"juxta/core/geom"
 	"juxta/core/unit"
 )
 
-// Verify holds a result against its problem by other means than the engine's:
-// every piece placed once, turned only if it may be, inside the usable width
-// and the length said, clear of flaws, overlapping no other (exact integer
-// arithmetic on whole micrometres) and at least the gap away from it, less
-// 2 µm of rounding. The error names the pieces.
+// tolerance is how far a gap or an edge may be missed by rounding, m.
+const tolerance = 2e-6
+
+// Verify holds a result against its problem by other means than the engine's: every piece placed once or
+// left out, turned only as it may be, held where it is held, on a sheet that it may lie on, inside its
+// usable width and the length said, clear of flaws and of table ends, overlapping no other (exact integer
+// arithmetic on whole micrometres) and at least the gap away from it, less 2 µm of rounding. The error
+// names the pieces.
 func Verify(p Problem, r Result) error {
-	if len(r.Placements) != len(p.Pieces) {
-		return fmt.Errorf("%d pieces placed, %d asked for", len(r.Placements), len(p.Pieces))
-	}
-	const tol = 2e-6
-	byID := map[string]Piece{}
+	byID := make(map[string]Piece, len(p.Pieces))
 	for _, piece := range p.Pieces {
 		byID[piece.ID] = piece
 	}
-	laid := make([]geom.Ring, len(r.Placements))
+	for _, id := range r.Left {
+		if _, ok := byID[id]; !ok {
+			return fmt.Errorf("piece %s is left out twice or was not asked for", id)
+		}
+		delete(byID, id)
+	}
+	if len(r.Placements) != len(byID) {
+		return fmt.Errorf("%d pieces placed, %d asked for", len(r.Placements), len(byID))
+	}
+	if len(r.Used) != len(p.Sheets) {
+		return fmt.Errorf("lengths of %d sheets are given, there are %d", len(r.Used), len(p.Sheets))
+	}
+	batches := map[string]string{}
+	laid := make([]lying, len(r.Placements))
 	for i, at := range r.Placements {
 		piece, ok := byID[at.ID]
 		if !ok {
 			return fmt.Errorf("piece %s is placed twice or was not asked for", at.ID)
 		}
 		delete(byID, at.ID)
-		if at.Turned && !piece.HalfTurn {
-			return fmt.Errorf("piece %s is turned and may not be", at.ID)
-		}
-		laid[i] = Lay(piece.Outline, at)
-		box := laid[i].Bounds()
 		switch {
-		case box.Min.X < -tol || box.Max.X > r.Length+tol || r.Length > p.Length+tol:
-			return fmt.Errorf("piece %s lies beyond the sheet", at.ID)
-		case box.Min.Y < p.EdgeTrim-tol || box.Max.Y > p.Width-p.EdgeTrim+tol:
-			return fmt.Errorf("piece %s lies in the edge trim", at.ID)
+		case at.Turn%90 != 0 || !slices.Contains(piece.turns(), at.Turn/90):
+			return fmt.Errorf("piece %s is turned and may not be", at.ID)
+		case at.Sheet < 0 || at.Sheet >= len(p.Sheets) || !piece.may(at.Sheet):
+			return fmt.Errorf("piece %s lies on a sheet that it may not lie on", at.ID)
+		case piece.At != nil && *piece.At != at:
+			return fmt.Errorf("piece %s is not where it is held", at.ID)
 		}
-		for _, f := range p.Flaws {
-			// A flaw is left out over the whole width, and a piece is all of one piece.
-			if box.Max.X > f.From+tol && box.Min.X < f.To-tol {
-				return fmt.Errorf("piece %s lies on the flaw at %s", at.ID, unit.Run(f.From, 2))
+		if piece.Batch != "" {
+			if own, known := batches[piece.Batch]; known && own != p.Sheets[at.Sheet].Batch {
+				return fmt.Errorf("piece %s is of another batch than those it belongs to", at.ID)
+			}
+			batches[piece.Batch] = p.Sheets[at.Sheet].Batch
+		}
+		laid[i] = lie(piece, at)
+		if err := laid[i].within(p, p.Sheets[at.Sheet], r.Used[at.Sheet]); err != nil {
+			return err
+		}
+	}
+	order := make([]int, len(laid))
+	for i := range order {
+		order[i] = i
+	}
+	slices.SortFunc(order, func(a, b int) int {
+		return cmp.Or(cmp.Compare(laid[a].at.Sheet, laid[b].at.Sheet), cmp.Compare(laid[a].box.Min.X, laid[b].box.Min.X))
+	})
+	for n, i := range order {
+		for _, j := range order[n+1:] {
+			if laid[j].at.Sheet != laid[i].at.Sheet || laid[j].box.Min.X > laid[i].box.Max.X+p.Gap {
+				break
+			}
+			if err := laid[i].apart(&laid[j], p.Gap); err != nil {
+				return err
 			}
 		}
 	}
-	for i := range laid {
-		for j := range i {
-			if !near(laid[i].Bounds(), laid[j].Bounds(), p.Gap) {
-				continue
+	return nil
+}
+
+// lying is a piece as it lies: its outline and holes on the sheet.
+type lying struct {
+	at    Placement
+	box   geom.Box
+	rings []geom.Ring
+	edges []edge
+}
+
+// edge is a side on half micrometres, what is inside on its left.
+type edge struct{ a, b cell }
+
+func lie(piece Piece, at Placement) lying {
+	l := lying{at: at}
+	for k, r := range append([]geom.Ring{piece.Outline}, piece.Holes...) {
+		ring := Lay(r, at)
+		l.rings = append(l.rings, ring)
+		cells := lattice(ring)
+		if k > 0 {
+			slices.Reverse(cells)
+		}
+		for i, a := range cells {
+			if b := cells[(i+1)%len(cells)]; a != b {
+				l.edges = append(l.edges, edge{a, b})
 			}
-			a, b := r.Placements[i].ID, r.Placements[j].ID
-			if overlap(lattice(laid[i]), lattice(laid[j])) {
-				return fmt.Errorf("pieces %s and %s overlap", a, b)
-			}
-			if d := distance(laid[i], laid[j]); d < p.Gap-tol {
-				return fmt.Errorf("pieces %s and %s are %s apart, less than the gap", a, b, unit.Size(d, 2))
+		}
+	}
+	l.box = l.rings[0].Bounds()
+	return l
+}
+
+// within says why a piece does not lie where its sheet lets it.
+func (l *lying) within(p Problem, s Sheet, used float64) error {
+	switch {
+	case l.box.Min.X < -tolerance || l.box.Max.X > used+tolerance || used > s.Length+tolerance:
+		return fmt.Errorf("piece %s lies beyond the sheet", l.at.ID)
+	case l.box.Min.Y < s.EdgeTrim-tolerance || l.box.Max.Y > s.Width-s.EdgeTrim+tolerance:
+		return fmt.Errorf("piece %s lies in the edge trim", l.at.ID)
+	}
+	for _, f := range s.Flaws {
+		low, high := f.Low, f.High
+		if low == 0 && high == 0 {
+			high = s.Width
+		}
+		zone := lie(Piece{Outline: geom.Rect(f.To-f.From, high-low)}, Placement{ID: "the flaw", X: f.From, Y: low})
+		if near(l.box, zone.box, p.Gap) && l.apart(&zone, p.Gap) != nil {
+			return fmt.Errorf("piece %s lies on the flaw at %s", l.at.ID, unit.Run(f.From, 2))
+		}
+	}
+	if s.Bite > 0 {
+		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length && k*s.Bite > l.box.Min.X+tolerance {
+			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.Run(k*s.Bite, 2))
+		}
+	}
+	return nil
+}
+
+// apart says why two pieces are not apart by a gap.
+func (l *lying) apart(o *lying, gap float64) error {
+	if !near(l.box, o.box, gap) {
+		return nil
+	}
+	if overlap(l.edges, o.edges) {
+		return fmt.Errorf("pieces %s and %s overlap", l.at.ID, o.at.ID)
+	}
+	if gap > 0 {
+		for _, a := range l.rings {
+			for _, b := range o.rings {
+				if d := distance(a, b, gap); d < gap-tolerance {
+					return fmt.Errorf("pieces %s and %s are %s apart, less than the gap", l.at.ID, o.at.ID, unit.Size(d, 2))
+				}
 			}
 		}
 	}
@@ -98,19 +192,26 @@ func side(a, b, c cell) int {
 	return 0
 }
 
-// overlap says exactly whether two anticlockwise outlines share inner points.
-// They do if edges cross, if two edges run along each other in the same
-// direction (both insides lie on their left), or if some stretch of one's edge
-// lies inside the other. Stretches end at corners, which are lattice points.
-func overlap(a, b []cell) bool {
-	for i := range a {
-		for j := range b {
-			if clash(a[i], a[(i+1)%len(a)], b[j], b[(j+1)%len(b)]) {
+// overlap says exactly whether two shapes share inner points. They do if edges cross, if two edges run
+// along each other in the same direction (both insides lie on their left), or if some stretch of one's
+// edge lies inside the other. Stretches end at corners, which are lattice points.
+func overlap(a, b []edge) bool {
+	for _, x := range a {
+		for _, y := range b {
+			if apartBoxes(x, y) {
+				continue
+			}
+			if clash(x.a, x.b, y.a, y.b) {
 				return true
 			}
 		}
 	}
 	return entersInside(a, b) || entersInside(b, a)
+}
+
+func apartBoxes(x, y edge) bool {
+	return max(x.a.x, x.b.x) < min(y.a.x, y.b.x) || max(y.a.x, y.b.x) < min(x.a.x, x.b.x) ||
+		max(x.a.y, x.b.y) < min(y.a.y, y.b.y) || max(y.a.y, y.b.y) < min(x.a.y, x.b.y)
 }
 
 // clash: the edges cross properly, or overlap in the same direction.
@@ -132,17 +233,16 @@ func shareStretch(p, q, u, v cell) bool {
 }
 
 // entersInside says whether any stretch of a's edges lies strictly inside b.
-func entersInside(a, b []cell) bool {
-	for i, p := range a {
-		q := a[(i+1)%len(a)]
-		stops := []cell{p, q}
+func entersInside(a, b []edge) bool {
+	for _, e := range a {
+		stops := []cell{e.a, e.b}
 		for _, c := range b {
-			if c != p && c != q && onEdge(p, q, c) {
-				stops = append(stops, c)
+			if c.a != e.a && c.a != e.b && onEdge(e.a, e.b, c.a) {
+				stops = append(stops, c.a)
 			}
 		}
 		if len(stops) > 2 {
-			sortAlong(stops, p, q)
+			sortAlong(stops, e.a, e.b)
 		}
 		for k := 1; k < len(stops); k++ {
 			if strictlyInside(b, cell{(stops[k-1].x + stops[k].x) / 2, (stops[k-1].y + stops[k].y) / 2}) {
@@ -168,10 +268,10 @@ func sortAlong(stops []cell, p, q cell) {
 }
 
 // strictlyInside by crossing number; a point on the boundary is not inside.
-func strictlyInside(ring []cell, c cell) bool {
+func strictlyInside(shape []edge, c cell) bool {
 	in := false
-	for i, p := range ring {
-		q := ring[(i+1)%len(ring)]
+	for _, e := range shape {
+		p, q := e.a, e.b
 		if onEdge(p, q, c) {
 			return false
 		}
@@ -188,24 +288,19 @@ func strictlyInside(ring []cell, c cell) bool {
 	return in
 }
 
-// distance between two outlines that do not overlap, in m.
-func distance(a, b geom.Ring) float64 {
-	best := math.Inf(1)
-	for i := range a {
-		for j := range b {
-			p, q, u, v := a[i], a[(i+1)%len(a)], b[j], b[(j+1)%len(b)]
-			best = min(best, toSegment(p, u, v), toSegment(q, u, v), toSegment(u, p, q), toSegment(v, p, q))
+// distance between two outlines that do not overlap, in m; those farther apart than a length are that far.
+func distance(a, b geom.Ring, length float64) float64 {
+	best := length
+	for i, p := range a {
+		q := a[(i+1)%len(a)]
+		for j, u := range b {
+			v := b[(j+1)%len(b)]
+			if min(p.X, q.X) > max(u.X, v.X)+best || min(u.X, v.X) > max(p.X, q.X)+best ||
+				min(p.Y, q.Y) > max(u.Y, v.Y)+best || min(u.Y, v.Y) > max(p.Y, q.Y)+best {
+				continue
+			}
+			best = min(best, p.To(u, v), q.To(u, v), u.To(p, q), v.To(p, q))
 		}
 	}
 	return best
-}
-
-func toSegment(c, p, q geom.Point) float64 {
-	dx, dy := q.X-p.X, q.Y-p.Y
-	f := ((c.X-p.X)*dx + (c.Y-p.Y)*dy) / (dx*dx + dy*dy)
-	if math.IsNaN(f) {
-		f = 0
-	}
-	f = math.Min(1, math.Max(0, f))
-	return math.Hypot(c.X-p.X-f*dx, c.Y-p.Y-f*dy)
 }

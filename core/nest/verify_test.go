@@ -35,8 +35,8 @@ func TestExactOverlapAgreesWithTheGeometryLibrary(t *testing.T) {
 		a, b := latticeShape(t, "a"), latticeShape(t, "b")
 		shared, err := geom.Overlap(a, b)
 		require.NoError(t, err)
-		assert.Equal(t, shared > 1e-12, overlap(lattice(a), lattice(b)), "%v %v share %g", a, b, shared)
-		assert.Equal(t, overlap(lattice(a), lattice(b)), overlap(lattice(b), lattice(a)))
+		assert.Equal(t, shared > 1e-12, overlap(edgesOf(a), edgesOf(b)), "%v %v share %g", a, b, shared)
+		assert.Equal(t, overlap(edgesOf(a), edgesOf(b)), overlap(edgesOf(b), edgesOf(a)))
 	})
 }
 
@@ -56,95 +56,89 @@ func TestTouchingIsNotOverlapping(t *testing.T) {
 		"half along an edge": {square.Move(0.001, 0.0005), false},
 		"crossing as a plus": {geom.Rect(0.003, 0.0002).Move(-0.001, 0.0004), true},
 	} {
-		assert.Equal(t, c.want, overlap(lattice(square), lattice(c.other)), name)
+		assert.Equal(t, c.want, overlap(edgesOf(square), edgesOf(c.other)), name)
 	}
 }
 
 func TestDistanceOfKnownShapes(t *testing.T) {
 	square := geom.Rect(1, 1)
-	assert.InDelta(t, 0.5, distance(square, square.Move(1.5, 0.2)), 1e-12)
-	assert.InDelta(t, math.Hypot(0.3, 0.4), distance(square, square.Move(1.3, 1.4)), 1e-12)
+	assert.InDelta(t, 0.5, distance(square, square.Move(1.5, 0.2), 9), 1e-12)
+	assert.InDelta(t, math.Hypot(0.3, 0.4), distance(square, square.Move(1.3, 1.4), 9), 1e-12)
 	assert.InDelta(
 		t,
 		0.1/math.Sqrt2,
 		distance(
 			geom.Ring{{X: 0, Y: 0}, {X: 1, Y: 0}, {X: 0, Y: 1}},
 			geom.Ring{{X: 1.1, Y: 0}, {X: 1.1, Y: 1}, {X: 0.1, Y: 1}},
+			9,
 		),
 		1e-12,
 	)
 }
 
-func TestLayPutsTheLowerLeftCornerWhereThePlacementSays(t *testing.T) {
+// Turned about the origin of its own points, then moved.
+func TestLayTurnsAboutTheOriginAndThenMoves(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		ring := latticeShape(t, "a")
 		at := Placement{
-			X:      rapid.Float64Range(0, 5).Draw(t, "x"),
-			Y:      rapid.Float64Range(0, 1).Draw(t, "y"),
-			Turned: rapid.Bool().Draw(t, "turned"),
+			X: rapid.Float64Range(0, 5).Draw(t, "x"), Y: rapid.Float64Range(0, 1).Draw(t, "y"),
+			Turn: 90 * rapid.IntRange(0, 3).Draw(t, "turn"),
 		}
 		laid := Lay(ring, at)
-		assert.InDelta(t, at.X, laid.Bounds().Min.X, 1e-6)
-		assert.InDelta(t, at.Y, laid.Bounds().Min.Y, 1e-6)
-		assert.InDelta(t, ring.Area(), laid.Area(), 1e-9)
-		for _, p := range laid {
+		sin, cos := math.Sincos(float64(at.Turn) * math.Pi / 180)
+		for k, p := range laid {
+			assert.InDelta(t, cos*ring[k].X-sin*ring[k].Y+at.X, p.X, 2e-6)
+			assert.InDelta(t, sin*ring[k].X+cos*ring[k].Y+at.Y, p.Y, 2e-6)
 			assert.InDelta(t, math.Round(p.X*1e6), p.X*1e6, 1e-6, "whole micrometres")
 		}
-	})
-}
-
-func TestRowsCoverTheShape(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		outline := turn(latticeShape(t, "a"), false)
-		h := 0.0007
-		s := newShape(outline, false, 0.0004, h)
-		for r := range s.body {
-			for _, f := range []float64{0.01, 0.5, 0.99} {
-				xs := outline.Crossings((float64(r) + f) * h)
-				for i := 0; i+1 < len(xs); i += 2 {
-					covered := false
-					for _, iv := range s.body[r] {
-						covered = covered || metres(iv.lo) <= xs[i]+1e-13 && metres(iv.hi) >= xs[i+1]-1e-13
-					}
-					require.True(t, covered, "row %d does not cover %g to %g", r, xs[i], xs[i+1])
-				}
-			}
-		}
-		require.Len(t, s.grown, len(s.body)+2*s.pad)
-	})
-}
-
-func TestMergeKeepsIntervalsSortedAndApart(t *testing.T) {
-	rapid.Check(t, func(t *rapid.T) {
-		var list []interval
-		inside := map[int64]bool{}
-		for range rapid.IntRange(0, 12).Draw(t, "n") {
-			lo := rapid.Int64Range(0, 40).Draw(t, "lo")
-			hi := lo + rapid.Int64Range(1, 9).Draw(t, "len")
-			list = merge(list, interval{lo, hi})
-			for k := lo; k < hi; k++ {
-				inside[k] = true
-			}
-		}
-		total := int64(0)
-		for i, iv := range list {
-			total += iv.hi - iv.lo
-			if i > 0 {
-				require.Greater(t, iv.lo, list[i-1].hi)
-			}
-		}
-		assert.EqualValues(t, len(inside), total)
 	})
 }
 
 // Marks of a piece lie on the sheet where its outline does.
 func TestMarksAreLaidWithTheirPiece(t *testing.T) {
 	ring := geom.Ring{{X: 0.1, Y: 0.2}, {X: 0.5, Y: 0.25}, {X: 0.2, Y: 0.6}}
-	for _, at := range []Placement{{X: 0.3, Y: 0.1}, {X: 0.3, Y: 0.1, Turned: true}} {
+	for _, at := range []Placement{{X: 0.3, Y: 0.1}, {X: 0.3, Y: 0.1, Turn: 180}} {
 		laid := Lay(ring, at)
-		for k, p := range Carry(ring, ring, at) {
+		for k, p := range Carry(ring, at) {
 			assert.InDelta(t, laid[k].X, p.X, 1e-6)
 			assert.InDelta(t, laid[k].Y, p.Y, 1e-6)
 		}
 	}
+}
+
+func edgesOf(r geom.Ring) []edge { return lie(Piece{Outline: r}, Placement{}).edges }
+
+func TestVerifyFindsEachFault(t *testing.T) {
+	p := Problem{
+		Pieces: rectangles(2, 0.2, 0.1), Gap: 0.002,
+		Sheets: []Sheet{{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, Bite: 0.5}},
+	}
+	p.Pieces[0].Batch, p.Pieces[1].Batch = "skin", "skin"
+	p.Sheets = append(p.Sheets, Sheet{Width: 0.3, Length: 1, Batch: "other"})
+	good := Result{Placements: []Placement{{ID: "0", X: 0, Y: 0.01}, {ID: "1", X: 0.202, Y: 0.01}}, Used: []float64{0.402, 0.3}}
+	require.NoError(t, Verify(p, good))
+	for says, change := range map[string]func(*Result){
+		"overlap":           func(r *Result) { r.Placements[1].X = 0.1 },
+		"0 and 1 overlap":   func(r *Result) { r.Placements[1] = Placement{ID: "1", X: 0, Y: 0.01} },
+		"less than":         func(r *Result) { r.Placements[1].X = 0.201 },
+		"edge trim":         func(r *Result) { r.Placements[1].Y = 0.2 },
+		"beyond":            func(r *Result) { r.Used[0] = 0.3 },
+		"turned":            func(r *Result) { r.Placements[0].Turn = 180 },
+		"flaw":              func(r *Result) { r.Placements[1].X, r.Used[0] = 0.55, 0.75 },
+		"end of the table":  func(r *Result) { r.Placements[1].X, r.Used[0] = 0.31, 0.75 },
+		"twice":             func(r *Result) { r.Placements[1].ID = "0" },
+		"1 pieces":          func(r *Result) { r.Placements = r.Placements[:1] },
+		"another batch":     func(r *Result) { r.Placements[1] = Placement{ID: "1", Sheet: 1} },
+		"may not lie on":    func(r *Result) { r.Placements[1].Sheet = 2 },
+		"left out twice":    func(r *Result) { r.Left = []string{"9"} },
+		"lengths of 1 shee": func(r *Result) { r.Used = r.Used[:1] },
+	} {
+		r := Result{Placements: append([]Placement(nil), good.Placements...), Used: append([]float64(nil), good.Used...)}
+		change(&r)
+		assert.ErrorContains(t, Verify(p, r), says)
+	}
+	held := p
+	held.Pieces = append([]Piece(nil), p.Pieces...)
+	held.Pieces[0].At = &Placement{ID: "0", X: 0.001, Y: 0.01}
+	assert.ErrorContains(t, Verify(held, good), "held")
 }

@@ -438,8 +438,8 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 			}
 			var past struct{ Plies, Roll float64 }
 			if err := db.Raw(`select
-				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
-				coalesce(sum((n.best->>'length')::float8 * (n.problem->>'width')::float8), 0) as roll from nests n
+				coalesce(sum((n.best->>'length')::float8 * (n.problem->'sheets'->0->>'width')::float8 * (n.best->>'yield')::float8), 0) as plies,
+				coalesce(sum((n.best->>'length')::float8 * (n.problem->'sheets'->0->>'width')::float8), 0) as roll from nests n
 				join rolls r on r.id = n.roll_id
 				where n.state = 'cut' and r.material_id in (select id from materials
 				where family = ?)`, d.MaterialID).Scan(&past).Error; err != nil {

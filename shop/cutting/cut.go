@@ -63,7 +63,10 @@ type NestView struct {
 	Placed    []PieceView        `json:"placed"`
 	Builds    []builds.BuildLine `json:"builds"`
 	Step      int                `json:"step"`
-	Steps     int                `json:"steps"`
+	Steps     int                `json:"steps" doc:"Places to seek for a ply; 0: as long as the limit"`
+	Limit     float64            `json:"limit,omitempty" doc:"Seconds to search for at most"`
+	AtMost    float64            `json:"atMost" doc:"The yield that no nest is above: of the width between the edge trims, filled without a gap"`
+	Rest      *wire.Rest         `json:"rest,omitempty" doc:"The largest rectangle within what is used on which nothing lies"`
 	Seconds   float64            `json:"seconds" doc:"Since it was started, or that it took"`
 	Says      string             `json:"says,omitempty"`
 	Advice    string             `json:"advice,omitempty" doc:"Failed: what can be done"`
@@ -80,7 +83,8 @@ type NewNest struct {
 	Gap      float64  `json:"gap,omitempty" doc:"For the knife, m; 0 means 2 mm" minimum:"0" maximum:"0.05"`
 	EdgeTrim float64  `json:"edgeTrim,omitempty" doc:"m; 0 means 5 mm" minimum:"0" maximum:"0.2"`
 	Seed     uint64   `json:"seed,omitempty"`
-	Steps    int      `json:"steps,omitempty" doc:"Orders to try; 0 means 600" minimum:"0" maximum:"100000"`
+	Steps    int      `json:"steps,omitempty" doc:"Places to seek for a ply; 0: as long as the seconds" minimum:"0" maximum:"100000000"`
+	Seconds  float64  `json:"seconds,omitempty" doc:"To search for at most; both 0: 10 s" minimum:"0" maximum:"1200"`
 }
 
 // StartNest puts a nest into the queue.
@@ -111,17 +115,14 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			}
 			return v
 		}
-		if in.Steps == 0 {
-			in.Steps = 600
+		if in.Steps == 0 && in.Seconds == 0 {
+			in.Seconds = 10
 		}
 		problem := calc.NestIn{
-			Width:    roll.Width,
-			Length:   view.Length,
-			Gap:      orElse(in.Gap, 0.002),
-			EdgeTrim: orElse(in.EdgeTrim, 0.005),
-			Flaws:    view.Flaws,
-			Seed:     in.Seed,
-			Steps:    in.Steps,
+			Sheets: []calc.NestSheet{{
+				Name: roll.Code, Width: roll.Width, Length: view.Length, EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws,
+			}},
+			Gap: orElse(in.Gap, 0.002), Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
 		}
 		id, code, err := book.NextCode(tx.DB, "nests", ident.Nest)
 		if err != nil {
@@ -137,12 +138,14 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
 				problem.Pieces = append(
 					problem.Pieces,
-					calc.NestPiece{ID: piece, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
+					calc.NestPiece{ID: piece, Kit: p.Build, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
 				)
 				pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
 			}
 		}
-		n := Nest{ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now}
+		n := Nest{
+			ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
+		}
 		if err := tx.Create(&n).Error; err != nil {
 			return NestLine{}, err
 		}
@@ -207,7 +210,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	if err != nil {
 		return NestView{}, err
 	}
-	p := n.Problem
+	p, sheet := n.Problem, n.Problem.Sheets[0]
 	v := NestView{
 		NestLine: NestLine{
 			Code:     n.Code,
@@ -217,13 +220,15 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 			Pieces:   len(p.Pieces),
 			At:       n.CreatedAt,
 		},
-		Width:     p.Width,
-		RollLeft:  p.Length,
-		EdgeTrim:  p.EdgeTrim,
+		Width:     sheet.Width,
+		RollLeft:  sheet.Length,
+		EdgeTrim:  sheet.EdgeTrim,
 		Gap:       p.Gap,
-		Flaws:     p.Flaws,
+		Flaws:     sheet.Flaws,
 		Step:      n.StepsDone,
 		Steps:     p.Steps,
+		Limit:     p.Seconds,
+		AtMost:    1 - 2*sheet.EdgeTrim/sheet.Width,
 		Says:      n.Says,
 		CutAt:     n.CutAt,
 		Placed:    []PieceView{},
@@ -250,7 +255,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		}
 	}
 	if n.Best != nil {
-		v.Length, v.Yield = n.Best.Length, n.Best.Yield
+		v.Length, v.Yield, v.Rest = n.Best.Length, n.Best.Yield, n.Best.Rest
 		if v.Placed, err = placed(db, n); err != nil {
 			return NestView{}, err
 		}
@@ -275,9 +280,9 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	out := make([]PieceView, len(n.Best.Placements))
 	for i, at := range n.Best.Placements {
 		v, own := views[at.ID], outlines[at.ID].Ring()
-		v.Outline = wire.FromRing(nest.Lay(own, nest.Placement(at)))
+		v.Outline = wire.FromRing(nest.Lay(own, at.Core()))
 		for _, m := range marks[at.ID] {
-			v.Marks = append(v.Marks, m.At(nest.Carry(own, m.Places(), nest.Placement(at))))
+			v.Marks = append(v.Marks, m.At(nest.Carry(m.Places(), at.Core())))
 		}
 		out[i] = v
 	}
@@ -376,7 +381,7 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 			return NestView{}, err
 		}
 		// Another cut since has moved the roll's end, and the flaws with it.
-		if math.Abs(roll.Length-n.Problem.Length) > 1e-6 {
+		if math.Abs(roll.Length-n.Problem.Sheets[0].Length) > 1e-6 {
 			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is "+
 				"left", roll.Code)
 		}
@@ -448,7 +453,9 @@ func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestVie
 // right since the nest was made lies on the table all the same.
 func stillFits(r stock.Roll, n Nest) error {
 	p := n.Problem
-	p.Width, p.Flaws = r.Width, r.FlawsLeft()
+	sheet := p.Sheets[0]
+	sheet.Width, sheet.Flaws = r.Width, r.FlawsLeft()
+	p.Sheets = []calc.NestSheet{sheet}
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
 		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}

@@ -9,7 +9,7 @@ import (
 
 // The records as the database keeps them: one struct a table, SI units.
 
-// Nest is a cut plan for one roll; Problem carries its seed and steps.
+// Nest is a cut plan for one roll, the first sheet of its problem, which carries its seed and steps.
 type Nest struct {
 	ID        int64
 	Code      string
@@ -21,6 +21,7 @@ type Nest struct {
 	Stop      bool
 	Says      string
 	CreatedAt time.Time
+	SeenAt    time.Time // when its worker was last at it
 	StartedAt *time.Time
 	EndedAt   *time.Time
 	CutAt     *time.Time

@@ -7,6 +7,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"time"
 
 	"gorm.io/gorm"
 
@@ -29,12 +30,14 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 	}
 	for id, v := range called {
 		says = strings.ReplaceAll(says, "piece "+id+" ", fmt.Sprintf("ply %d of %s · %s ", v.Ply, v.Number, v.Serial))
+		says = strings.ReplaceAll(says, "without "+v.Build+" ", fmt.Sprintf("without %s · %s ", v.Number, v.Serial))
 	}
-	usable, needs := n.Problem.Width-2*n.Problem.EdgeTrim, 0.0
+	sheet := n.Problem.Sheets[0]
+	usable, needs := sheet.Width-2*sheet.EdgeTrim, 0.0
 	var wide []string
 	for _, p := range n.Problem.Pieces {
 		if h := p.Outline.Ring().Bounds().Height(); h > usable+1e-9 {
-			needs = max(needs, h+2*n.Problem.EdgeTrim)
+			needs = max(needs, h+2*sheet.EdgeTrim)
 			if kit := called[p.ID].Number + " · " + called[p.ID].Serial; !slices.Contains(wide, kit) {
 				wide = append(wide, kit)
 			}
@@ -71,29 +74,35 @@ func (s *Room) StopNest(ctx context.Context, by book.By, code string) (NestView,
 	})
 }
 
-// BeginNest marks a nest as being searched and gives its problem; ok is false
-// when it is already over.
+const nests = "nests"
+
+// BeginNest takes a nest up and gives its problem; ok is false when it is already over, or another worker
+// is at it.
 func (s *Room) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok bool, err error) {
+	if ok, err := s.TakeUp(ctx, nests, id); err != nil || !ok {
+		return problem, false, err
+	}
 	db := s.DB.Gorm.WithContext(ctx)
 	var n Nest
 	if err := db.Take(&n, id).Error; err != nil {
 		return problem, false, err
 	}
-	if n.State != "queued" && n.State != "running" {
-		return problem, false, nil
-	}
-	now := s.Now().UTC()
-	err = db.Model(&n).Updates(map[string]any{"state": "running", "started_at": now}).Error
-	return n.Problem, true, err
+	err = db.Model(&n).Update("started_at", s.Now().UTC()).Error
+	return n.Problem, err == nil, err
 }
 
-// NestProgress keeps the best nest so far; stop says that somebody asked the
-// search to end.
+// LeaveNest leaves a nest to another worker.
+func (s *Room) LeaveNest(ctx context.Context, id int64) error { return s.Abandon(ctx, nests, id) }
+
+// ForsakenNests puts nests whose worker has fallen silent back into the queue.
+func (s *Room) ForsakenNests(ctx context.Context) error { return s.Forsaken(ctx, nests, s.Queue.Nest) }
+
+// NestProgress keeps the best nest so far; stop says that somebody asked the search to end.
 func (s *Room) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
 	var n Nest
 	db := s.DB.Gorm.WithContext(ctx)
-	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone").Updates(Nest{
-		Best: &best, StepsDone: step,
+	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone", "SeenAt").Updates(Nest{
+		Best: &best, StepsDone: step, SeenAt: time.Now().UTC(),
 	}).Error; err != nil {
 		return false, err
 	}

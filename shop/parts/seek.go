@@ -67,9 +67,6 @@ func (d DrapeSearch) view() DrapeSearchView {
 	return v
 }
 
-// silentFor is how long a search may be out of sight before another worker takes it up.
-const silentFor = 20 * time.Second
-
 // SeekDrape queues a search for how a ply is laid.
 func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in NewDrapeSearch) (DrapeSearchView, error) {
 	return book.Write(ctx, s.Book, by, book.WriteMaster, "seek drape "+partCode, in, func(tx *book.Tx) (DrapeSearchView, error) {
@@ -150,18 +147,20 @@ func (s *Room) StopDrape(ctx context.Context, by book.By, id int64) (DrapeSearch
 	})
 }
 
+const drapeSearches = "drape_searches"
+
 // BeginDrape takes a search up; ok is false when it is over, or another worker is at it.
 func (s *Room) BeginDrape(ctx context.Context, id int64) (row DrapeSearch, ok bool, err error) {
-	now := time.Now().UTC()
-	got := s.DB.Gorm.WithContext(ctx).Exec(
-		`update drape_searches set state = 'running', seen_at = ? where id = ? and (state = 'queued' or state = 'running' and seen_at < ?)`,
-		now, id, now.Add(-silentFor),
-	)
-	if got.Error != nil || got.RowsAffected == 0 {
-		return row, false, got.Error
+	if ok, err := s.TakeUp(ctx, drapeSearches, id); err != nil || !ok {
+		return row, false, err
 	}
 	row, err = drapeSearch(s.DB.Gorm.WithContext(ctx), id)
 	return row, err == nil, err
+}
+
+// LeaveDrape leaves a search to another worker.
+func (s *Room) LeaveDrape(ctx context.Context, id int64) error {
+	return s.Abandon(ctx, drapeSearches, id)
 }
 
 // DrapeProgress keeps the best so far; stop says that somebody asked the search to end.
@@ -211,19 +210,5 @@ func (b DrapeBest) finite() DrapeBest {
 
 // ForsakenDrapes puts searches whose worker has fallen silent back into the queue.
 func (s *Room) ForsakenDrapes(ctx context.Context) error {
-	return s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
-		tx := &book.Tx{DB: g}
-		now := time.Now().UTC()
-		var ids []int64
-		if err := g.Raw(`select id from drape_searches where state in ('queued', 'running') and seen_at < ?
-			for update skip locked`, now.Add(-silentFor)).Scan(&ids).Error; err != nil || len(ids) == 0 {
-			return err
-		}
-		for _, id := range ids {
-			if err := s.Queue.Drape(ctx, tx.SQL(), id); err != nil {
-				return err
-			}
-		}
-		return g.Exec(`update drape_searches set state = 'queued', seen_at = ? where id in ?`, now, ids).Error
-	})
+	return s.Forsaken(ctx, drapeSearches, s.Queue.Drape)
 }

@@ -3991,11 +3991,18 @@ export interface components {
         Flaw: {
             /** Format: double */
             from: number;
+            /** Format: double */
+            high?: number;
             /**
              * @description Missing: flaw
              * @enum {string}
              */
             kind?: "flaw" | "splice";
+            /**
+             * Format: double
+             * @description Across the roll from its lower edge; low and high zero: the whole width
+             */
+            low?: number;
             note?: string;
             /** Format: double */
             to: number;
@@ -5327,6 +5334,11 @@ export interface components {
             advice?: string;
             /** Format: date-time */
             at: string;
+            /**
+             * Format: double
+             * @description The yield that no nest is above: of the width between the edge trims, filled without a gap
+             */
+            atMost: number;
             builds: components["schemas"]["BuildLine"][];
             code: string;
             /** Format: date-time */
@@ -5338,10 +5350,17 @@ export interface components {
             gap: number;
             /** Format: double */
             length: number;
+            /**
+             * Format: double
+             * @description Seconds to search for at most
+             */
+            limit?: number;
             material: string;
             /** Format: int64 */
             pieces: number;
             placed: components["schemas"]["PieceView"][];
+            /** @description The largest rectangle within what is used on which nothing lies */
+            rest?: components["schemas"]["Rest"];
             roll: string;
             rollFuse: components["schemas"]["Fuse"];
             /**
@@ -5359,7 +5378,10 @@ export interface components {
             state: "queued" | "running" | "done" | "failed" | "cut";
             /** Format: int64 */
             step: number;
-            /** Format: int64 */
+            /**
+             * Format: int64
+             * @description Places to seek for a ply; 0: as long as the limit
+             */
             steps: number;
             /** Format: double */
             thickness: number;
@@ -5469,11 +5491,16 @@ export interface components {
              */
             gap?: number;
             roll: string;
+            /**
+             * Format: double
+             * @description To search for at most; both 0: 10 s
+             */
+            seconds?: number;
             /** Format: int64 */
             seed?: number;
             /**
              * Format: int64
-             * @description Orders to try; 0 means 600
+             * @description Places to seek for a ply; 0: as long as the seconds
              */
             steps?: number;
         };
@@ -6182,6 +6209,24 @@ export interface components {
             /** @description The supplier's cycle */
             recipe: components["schemas"]["Recipe"];
             viscosity?: components["schemas"]["Viscosity"];
+        };
+        Rest: {
+            /**
+             * Format: double
+             * @description Across it
+             */
+            height: number;
+            /** Format: int64 */
+            sheet: number;
+            /**
+             * Format: double
+             * @description Along the sheet
+             */
+            width: number;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         Retest: {
             /** @description Number of the report */

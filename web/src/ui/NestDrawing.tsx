@@ -8,7 +8,7 @@ import { unitName } from "./units";
 
 type Nest = Pick<
   Schemas["NestView"],
-  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces"
+  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest"
 >;
 
 export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
@@ -81,6 +81,32 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
           </g>
         );
       })}
+      {nest.rest && (
+        <g>
+          <rect
+            x={x(nest.rest.x) + 2}
+            y={y(nest.rest.y + nest.rest.height) + 2}
+            width={Math.max(0, nest.rest.width * scale - 4)}
+            height={Math.max(0, nest.rest.height * scale - 4)}
+            fill="none"
+            stroke="var(--blue)"
+            strokeWidth={1.5}
+            strokeDasharray="3 4"
+          />
+          {nest.rest.width * scale > 170 && nest.rest.height * scale > 20 && (
+            <text
+              x={x(nest.rest.x + nest.rest.width / 2)}
+              y={y(nest.rest.y + nest.rest.height / 2) + 5}
+              fontSize={14}
+              textAnchor="middle"
+              fill="var(--blue)"
+              fontWeight={700}
+            >
+              left {told.size(nest.rest.width, 0)} × {told.size(nest.rest.height, 0)}
+            </text>
+          )}
+        </g>
+      )}
       {nest.length > 0 && (
         <path d={`M${x(nest.length)},0V${height + 12}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="7 4" />
       )}
@@ -90,9 +116,9 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
           <g key={f.from}>
             <rect
               x={x(f.from)}
-              y={4}
+              y={f.high ? y(f.high) : 4}
               width={(Math.min(f.to, length) - f.from) * scale}
-              height={height}
+              height={f.high ? (f.high - (f.low ?? 0)) * scale : height}
               fill="var(--brick)"
               fillOpacity={0.13}
               stroke="var(--brick)"

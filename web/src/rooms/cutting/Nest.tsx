@@ -84,15 +84,17 @@ export function Nest() {
           <Spoken>
             {searching ? "Searching" : `The search has ended: yield ${n.yield ? percent(n.yield, 1) : "–"} %`}
           </Spoken>
-          Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b>
+          Yield <b style={{ fontSize: 30 }}>{n.yield ? percent(n.yield, 1) : "–"} %</b> of at most{" "}
+          {percent(n.atMost, 1)} %
           <br />
           {searching ? (
             <>
-              {n.step} of {n.steps} orders tried, {n.seconds.toFixed(0)} s {gone && "· connection lost, trying again"}
+              {n.steps ? `${n.step} of ${n.steps} places sought` : `${n.step} places sought`}, {n.seconds.toFixed(0)}
+              {n.limit ? ` of ${n.limit.toFixed(0)}` : ""} s {gone && "· connection lost, trying again"}
             </>
           ) : (
             <>
-              {n.step} orders tried in {n.seconds.toFixed(0)} s
+              {n.step} places sought in {n.seconds.toFixed(0)} s
             </>
           )}
         </div>

@@ -1,0 +1,193 @@
+package nest
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"juxta/core/unit"
+)
+
+// settled is a problem whose pieces of one batch may lie on the sheets of one batch only: the first that
+// has room for them, else the one with the most.
+func settled(p Problem) Problem {
+	need := map[string]float64{}
+	for _, q := range p.Pieces {
+		if q.Batch != "" {
+			need[q.Batch] += q.Area()
+		}
+	}
+	if len(need) == 0 {
+		return p
+	}
+	room := map[string]float64{}
+	var batches []string
+	for _, s := range p.Sheets {
+		if _, known := room[s.Batch]; !known {
+			batches = append(batches, s.Batch)
+		}
+		room[s.Batch] += s.Length * (s.Width - 2*s.EdgeTrim)
+	}
+	const fills = 0.75 // what of a sheet pieces fill, about
+	out := p
+	out.Pieces = slices.Clone(p.Pieces)
+	chosen := map[string]string{}
+	for i, q := range out.Pieces {
+		if q.Batch == "" {
+			continue
+		}
+		own, known := chosen[q.Batch]
+		if !known {
+			most := math.Inf(-1)
+			for _, b := range batches {
+				if left := room[b]*fills - need[q.Batch]; left > most {
+					own, most = b, left
+				}
+				if most >= 0 {
+					break
+				}
+			}
+			chosen[q.Batch] = own
+			room[own] -= need[q.Batch] / fills
+		}
+		var sheets []int
+		for k, s := range p.Sheets {
+			if s.Batch == own && q.may(k) {
+				sheets = append(sheets, k)
+			}
+		}
+		if len(sheets) > 0 {
+			out.Pieces[i].Sheets = sheets
+		}
+	}
+	return out
+}
+
+// kitOf is what a piece is left out with.
+func kitOf(q Piece) string {
+	if q.Kit == "" {
+		return "piece " + q.ID
+	}
+	return q.Kit
+}
+
+// kits are those of a problem, the most important first.
+func kits(p Problem) []string {
+	var out []string
+	for _, k := range p.First {
+		if slices.ContainsFunc(p.Pieces, func(q Piece) bool { return q.Kit == k }) {
+			out = append(out, k)
+		}
+	}
+	for _, q := range p.Pieces {
+		if k := kitOf(q); !slices.Contains(out, k) {
+			out = append(out, k)
+		}
+	}
+	return out
+}
+
+// out are the pieces that are left out next: those that fit nowhere with their kits, else the least
+// important kit.
+func (f *field) out() []string {
+	var gone []string
+	for _, i := range f.lost {
+		gone = append(gone, kitOf(f.p.Pieces[i]))
+	}
+	if len(gone) == 0 {
+		all := kits(f.p)
+		gone = all[len(all)-1:]
+	}
+	var out []string
+	for _, q := range f.p.Pieces {
+		if slices.Contains(gone, kitOf(q)) {
+			out = append(out, q.ID)
+		}
+	}
+	return out
+}
+
+// tooShort says by how much the sheets are too short, and which kit could be left out.
+func (f *field) tooShort() error {
+	if len(f.lost) > 0 || f.best == nil {
+		id := ""
+		if len(f.lost) > 0 {
+			id = f.p.Pieces[f.lost[0]].ID
+		}
+		return &FieldError{"sheets", fmt.Sprintf("piece %s fits on none of the sheets beside what must lie there as well", id)}
+	}
+	there := 0.0
+	for _, s := range f.p.Sheets {
+		there += s.Length
+	}
+	over := f.best.end - f.ground.whole
+	says := fmt.Sprintf("%s are left and %s are needed: %s too short", unit.Run(there, 2), unit.Run(hundredth(there+over), 2), unit.Run(hundredth(over), 2))
+	// By their areas: the smallest kit that makes up for it.
+	need := over / (there + over) * f.area
+	best, least := "", math.Inf(1)
+	for _, k := range kits(f.p) {
+		area := 0.0
+		for _, q := range f.p.Pieces {
+			if kitOf(q) == k {
+				area += q.Area()
+			}
+		}
+		if area >= need && area < least && area < f.area {
+			best, least = k, area
+		}
+	}
+	if best != "" {
+		says += fmt.Sprintf("; without %s it would fit, by the areas", best)
+	}
+	return &FieldError{"sheets", says}
+}
+
+// hundredth is a length rounded up to the centimetre.
+func hundredth(v float64) float64 { return math.Ceil(v*100-0.01) / 100 }
+
+// gather exchanges pieces that are as one another, so that those of a kit lie near one another: along the
+// sheets the first places go to the most important kit.
+func (g *ground) gather(r *Result) {
+	rank := map[string]int{}
+	for k, kit := range kits(g.p) {
+		rank[kit] = k
+	}
+	type group struct{ pieces, places []int }
+	groups := map[string]*group{}
+	var keys []string
+	at := map[string]int{}
+	for k, p := range r.Placements {
+		at[p.ID] = k
+	}
+	for i, q := range g.p.Pieces {
+		k, laid := at[q.ID]
+		if !laid || q.At != nil {
+			continue
+		}
+		key := fmt.Sprint(g.things[i].kind, g.things[i].turns, q.Sheets, q.Batch)
+		if groups[key] == nil {
+			groups[key] = &group{}
+			keys = append(keys, key)
+		}
+		groups[key].pieces = append(groups[key].pieces, i)
+		groups[key].places = append(groups[key].places, k)
+	}
+	for _, key := range keys {
+		own := groups[key]
+		slices.SortStableFunc(own.pieces, func(a, b int) int {
+			return cmp.Compare(rank[kitOf(g.p.Pieces[a])], rank[kitOf(g.p.Pieces[b])])
+		})
+		places := make([]Placement, len(own.places))
+		for k, n := range own.places {
+			places[k] = r.Placements[n]
+		}
+		slices.SortFunc(places, func(a, b Placement) int {
+			return cmp.Or(cmp.Compare(a.Sheet, b.Sheet), cmp.Compare(a.X, b.X), cmp.Compare(a.Y, b.Y))
+		})
+		for k, i := range own.pieces {
+			places[k].ID = g.p.Pieces[i].ID
+			r.Placements[own.places[k]] = places[k]
+		}
+	}
+}

@@ -1,0 +1,135 @@
+package nest
+
+import (
+	"cmp"
+	"math"
+	"slices"
+)
+
+// start lays the pieces one by one, each as far to the start as it goes over some levels across its sheets:
+// on a level the places that are taken are stretches of the no-fit polygons, and the first place beside
+// them is free. What fits on no sheet is told.
+func (s *searcher) start(order []int, levels int) (lost []int) {
+	for i := range s.things {
+		s.band[i] = -1
+		s.index.drop(i)
+	}
+	s.end = math.Inf(1)
+	for i := range s.things {
+		if p := s.p.Pieces[i].At; p != nil {
+			s.hold(i, *p)
+		}
+	}
+	laid := make([]int, 0, len(order))
+	for _, i := range order {
+		if s.things[i].held {
+			laid = append(laid, i)
+		}
+	}
+	var taken []stretch
+	for _, i := range order {
+		if s.things[i].held {
+			continue
+		}
+		best, found := spot{}, false
+		bestEnd := math.Inf(1)
+		t := &s.things[i]
+		for _, b := range t.bands {
+			if found {
+				break // sheets are used up in their order
+			}
+			for turn := range t.turns {
+				solid := t.solids[turn]
+				lo, hi, fits := s.domain(solid, b, s.end)
+				if !fits {
+					continue
+				}
+				box := s.tables.solids[solid].box
+				for k := range levels {
+					y := lo.Y
+					switch {
+					case k == 1:
+						y = hi.Y
+					case k > 1 && k%2 == 0 && len(laid) > 0:
+						// Beside one that lies already.
+						j := laid[s.rng.IntN(len(laid))]
+						if s.rng.IntN(2) == 0 {
+							y = s.hi[j].Y + s.p.Gap - box.Min.Y
+						} else {
+							y = s.lo[j].Y - s.p.Gap - box.Max.Y
+						}
+						if y < lo.Y || y > hi.Y {
+							continue
+						}
+					case k > 1:
+						y = lo.Y + s.rng.Float64()*(hi.Y-lo.Y)
+					}
+					x, ok := 0.0, false
+					if x, taken, ok = s.first(i, solid, laid, lo.X, hi.X, y, taken); ok && x+box.Max.X < bestEnd {
+						best, found, bestEnd = spot{uint8(turn), int16(b), x, y, 0}, true, x+box.Max.X
+					}
+				}
+			}
+		}
+		if !found {
+			lost = append(lost, i)
+			continue
+		}
+		s.put(i, best.turn, best.band, best.x, best.y)
+		laid = append(laid, i)
+	}
+	s.end = s.furthest()
+	return lost
+}
+
+// hold lays a piece where it is held.
+func (s *searcher) hold(i int, at Placement) {
+	t := &s.things[i]
+	turn := max(0, slices.Index(t.turns, at.Turn/90))
+	s.put(i, uint8(turn), int16(at.Sheet), s.bands[at.Sheet].start+at.X, at.Y)
+}
+
+// furthest is where the last piece ends.
+func (s *searcher) furthest() float64 {
+	end := 0.0
+	for i := range s.things {
+		if s.band[i] >= 0 {
+			end = max(end, s.hi[i].X)
+		}
+	}
+	return end
+}
+
+type stretch struct{ from, to float64 }
+
+// first is the first free place of a solid on a level between two ends.
+func (s *searcher) first(i, solid int, laid []int, from, to, y float64, taken []stretch) (float64, []stretch, bool) {
+	taken = taken[:0]
+	add := func(f fit, x0, y0 float64) {
+		for k := range f {
+			if a, b, any := f[k].span(y - y0); any && b+x0 > from {
+				taken = append(taken, stretch{a + x0, b + x0})
+			}
+		}
+	}
+	box := s.tables.solids[solid].box
+	low, high := y+box.Min.Y-s.p.Gap, y+box.Max.Y+s.p.Gap
+	for _, j := range laid {
+		if s.hi[j].Y <= low || s.lo[j].Y >= high {
+			continue
+		}
+		add(s.tables.of(s.solid(j), solid), s.x[j], s.y[j])
+	}
+	for _, o := range s.still {
+		add(s.tables.of(o.solid, solid), o.x, o.y)
+	}
+	slices.SortFunc(taken, func(a, b stretch) int { return cmp.Compare(a.from, b.from) })
+	x := from
+	for _, t := range taken {
+		if t.from >= x {
+			break
+		}
+		x = max(x, t.to)
+	}
+	return x, taken, x <= to
+}
