@@ -64,7 +64,14 @@ func (in NestIn) Problem() nest.Problem {
 		p.Pieces = append(p.Pieces, one)
 	}
 	for _, s := range in.Sheets {
-		sheet := nest.Sheet{Name: s.Name, Width: s.Width, Length: s.Length, EdgeTrim: s.EdgeTrim, Bite: s.Bite, Batch: s.Batch}
+		sheet := nest.Sheet{
+			Name:     s.Name,
+			Width:    s.Width,
+			Length:   s.Length,
+			EdgeTrim: s.EdgeTrim,
+			Bite:     s.Bite,
+			Batch:    s.Batch,
+		}
 		for _, f := range s.Flaws {
 			sheet.Flaws = append(sheet.Flaws, nest.Flaw{From: f.From, To: f.To, Low: f.Low, High: f.High})
 		}
@@ -102,7 +109,13 @@ var nestCalc = define("nest", "plies placed on rolls and off-cuts, fibre directi
 	},
 	Sheets: []NestSheet{
 		{Name: "off-cut", Width: 0.6, Length: 0.45, EdgeTrim: 0.005},
-		{Name: "roll", Width: 0.6, Length: 40, EdgeTrim: 0.005, Flaws: []wire.Flaw{{From: 0.1, To: 0.14, Low: 0.2, High: 0.3}}},
+		{
+			Name:     "roll",
+			Width:    0.6,
+			Length:   40,
+			EdgeTrim: 0.005,
+			Flaws:    []wire.Flaw{{From: 0.1, To: 0.14, Low: 0.2, High: 0.3}},
+		},
 	},
 	Gap: 0.002, Seed: 1, Steps: 3000,
 }, func(ctx context.Context, in NestIn) (wire.NestResult, error) {

@@ -3,7 +3,9 @@ package nest
 import (
 	"context"
 	"fmt"
+	"os"
 	"slices"
+	"strconv"
 	"testing"
 	"time"
 
@@ -18,7 +20,7 @@ func BenchmarkDissections(b *testing.B) {
 			for range b.N {
 				var all []float64
 				for seed := range uint64(10) {
-					all = append(all, densityOf(b, seed, n, seconds))
+					all = append(all, densityOf(b, seed, n, seconds(b)))
 				}
 				slices.Sort(all)
 				b.ReportMetric((all[4]+all[5])/2*100, "%median")
@@ -29,7 +31,71 @@ func BenchmarkDissections(b *testing.B) {
 	}
 }
 
-const seconds = 60 * time.Second
+// seconds is how long a search is, from the environment variable NEST_SECONDS; 60 if that is not said.
+func seconds(b testing.TB) time.Duration {
+	said := os.Getenv("NEST_SECONDS")
+	if said == "" {
+		return time.Minute
+	}
+	s, err := strconv.ParseFloat(said, 64)
+	require.NoError(b, err)
+	return time.Duration(s * float64(time.Second))
+}
+
+// BenchmarkKits gives the density of kits of plies at a gap of 2 mm on rolls of 600 and 1,270 mm, and when
+// there was a first layout: medians of five seeds.
+func BenchmarkKits(b *testing.B) {
+	for _, n := range []int{20, 60, 150} {
+		for _, width := range []float64{0.6, 1.27} {
+			b.Run(fmt.Sprintf("%d on %.0f", n, width*1000), func(b *testing.B) {
+				for range b.N {
+					var yields, firsts []float64
+					for seed := range uint64(5) {
+						r, first := searched(b, Problem{Pieces: kit(seed, n), Sheets: roll(width, 100), Gap: 0.002}, seed, seconds(b))
+						yields, firsts = append(yields, r.Yield), append(firsts, first.Seconds())
+					}
+					slices.Sort(yields)
+					slices.Sort(firsts)
+					b.ReportMetric(yields[2]*100, "%density")
+					b.ReportMetric(firsts[2], "s-first")
+				}
+			})
+		}
+	}
+}
+
+// BenchmarkThousand gives when a thousand different pieces had a first layout, its density, and what it
+// allocated.
+func BenchmarkThousand(b *testing.B) {
+	b.ReportAllocs()
+	for range b.N {
+		r, first := searched(
+			b,
+			Problem{Pieces: kit(3, 1000), Sheets: roll(1.27, 400), Gap: 0.002},
+			3,
+			min(seconds(b), 20*time.Second),
+		)
+		b.ReportMetric(r.Yield*100, "%density")
+		b.ReportMetric(first.Seconds(), "s-first")
+	}
+}
+
+func searched(b testing.TB, p Problem, seed uint64, length time.Duration) (Result, time.Duration) {
+	ctx, stop := context.WithTimeout(context.Background(), length)
+	began := time.Now()
+	defer stop()
+	first := time.Duration(0)
+	r, err := Nest(ctx, p, Options{
+		Seed: seed, Share: func() float64 { return time.Since(began).Seconds() / length.Seconds() },
+		Progress: func(Result, int) {
+			if first == 0 {
+				first = time.Since(began)
+			}
+		},
+	})
+	require.NoError(b, err)
+	return r, first
+}
 
 // grain is by how much the strip is wider than the rectangle that was cut: the corners of its pieces lie on
 // whole micrometres, and not on the sides of their neighbours.
@@ -37,12 +103,6 @@ const grain = 5e-5
 
 func densityOf(b testing.TB, seed uint64, n int, length time.Duration) float64 {
 	pieces, width, long := dissection(seed, n, seed%2 == 1)
-	ctx, stop := context.WithTimeout(context.Background(), length)
-	began := time.Now()
-	defer stop()
-	r, err := Nest(ctx, Problem{Pieces: pieces, Sheets: roll(width+grain, 20)}, Options{
-		Seed: seed, Share: func() float64 { return time.Since(began).Seconds() / length.Seconds() },
-	})
-	require.NoError(b, err)
+	r, _ := searched(b, Problem{Pieces: pieces, Sheets: roll(width+grain, 20)}, seed, length)
 	return long * width / (r.Length * (width + grain))
 }

@@ -115,14 +115,22 @@ func (f *field) tooShort() error {
 		if len(f.lost) > 0 {
 			id = f.p.Pieces[f.lost[0]].ID
 		}
-		return &FieldError{"sheets", fmt.Sprintf("piece %s fits on none of the sheets beside what must lie there as well", id)}
+		return &FieldError{
+			"sheets",
+			fmt.Sprintf("piece %s fits on none of the sheets beside what must lie there as well", id),
+		}
 	}
 	there := 0.0
 	for _, s := range f.p.Sheets {
 		there += s.Length
 	}
 	over := f.best.end - f.ground.whole
-	says := fmt.Sprintf("%s are left and %s are needed: %s too short", unit.Run(there, 2), unit.Run(hundredth(there+over), 2), unit.Run(hundredth(over), 2))
+	says := fmt.Sprintf(
+		"%s are left and %s are needed: %s too short",
+		unit.Run(there, 2),
+		unit.Run(hundredth(there+over), 2),
+		unit.Run(hundredth(over), 2),
+	)
 	// By their areas: the smallest kit that makes up for it.
 	need := over / (there + over) * f.area
 	best, least := "", math.Inf(1)

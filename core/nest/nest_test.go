@@ -50,7 +50,9 @@ func TestRectanglesMeetTheAreaBound(t *testing.T) {
 // table ends.
 func hands(t *rapid.T) Problem {
 	p := Problem{
-		Sheets: []Sheet{{Width: 0.6, Length: 40, EdgeTrim: 0.01}}, Gap: rapid.SampledFrom([]float64{0, 0.002, 0.0035}).Draw(t, "gap"),
+		Sheets: []Sheet{
+			{Width: 0.6, Length: 40, EdgeTrim: 0.01},
+		}, Gap: rapid.SampledFrom([]float64{0, 0.002, 0.0035}).Draw(t, "gap"),
 	}
 	if rapid.Bool().Draw(t, "offcut") {
 		p.Sheets = []Sheet{{Width: 0.45, Length: 0.5}, p.Sheets[0]}
@@ -71,7 +73,12 @@ func hands(t *rapid.T) Problem {
 			{{X: w / 2, Y: 0}, {X: w, Y: h / 2}, {X: w / 2, Y: h}, {X: 0, Y: h / 2}},
 			ringSector(0.6*w, w, 1.2),
 		}).Draw(t, "outline")
-		one := Piece{ID: fmt.Sprint(i), Outline: outline, HalfTurn: rapid.Bool().Draw(t, "half"), QuarterTurn: rapid.Bool().Draw(t, "quarter")}
+		one := Piece{
+			ID:          fmt.Sprint(i),
+			Outline:     outline,
+			HalfTurn:    rapid.Bool().Draw(t, "half"),
+			QuarterTurn: rapid.Bool().Draw(t, "quarter"),
+		}
 		if len(outline) == 4 && outline[0] == (geom.Point{}) && rapid.Bool().Draw(t, "hole") {
 			one.Holes = []geom.Ring{geom.Rect(w*0.6, h*0.6).Move(w*0.2, h*0.2)}
 		}
@@ -226,7 +233,11 @@ func TestAProblemTurnedWholeIsAsLong(t *testing.T) {
 			turned[i] = p
 		}
 		for _, all := range [][]Piece{pieces, turned} {
-			r, err := Nest(context.Background(), Problem{Pieces: all, Sheets: roll(width+grain, 9)}, Options{Seed: seed, Steps: 80_000})
+			r, err := Nest(
+				context.Background(),
+				Problem{Pieces: all, Sheets: roll(width+grain, 9)},
+				Options{Seed: seed, Steps: 80_000},
+			)
 			require.NoError(t, err)
 			assert.InEpsilon(t, long, r.Length, 2e-3, "seed %d", seed)
 		}
@@ -351,7 +362,10 @@ func TestBadProblemNamesTheField(t *testing.T) {
 
 // A roll that is all flaw, and one too short for any piece.
 func TestARollWithoutRoomSaysSo(t *testing.T) {
-	p := Problem{Pieces: rectangles(2, 0.3, 0.2), Sheets: []Sheet{{Width: 0.6, Length: 2, Flaws: []Flaw{{From: 0, To: 2}}}}}
+	p := Problem{
+		Pieces: rectangles(2, 0.3, 0.2),
+		Sheets: []Sheet{{Width: 0.6, Length: 2, Flaws: []Flaw{{From: 0, To: 2}}}},
+	}
 	_, err := Nest(context.Background(), p, Options{Steps: 100})
 	assert.ErrorContains(t, err, "too short")
 	p.Leave = true
@@ -379,7 +393,11 @@ func TestKitsAreKeptTogether(t *testing.T) {
 }
 
 func TestOnePieceLiesAtTheStart(t *testing.T) {
-	r, err := Nest(context.Background(), Problem{Pieces: rectangles(1, 0.3, 0.2), Sheets: roll(0.6, 9), Gap: 0.002}, Options{Steps: 3000})
+	r, err := Nest(
+		context.Background(),
+		Problem{Pieces: rectangles(1, 0.3, 0.2), Sheets: roll(0.6, 9), Gap: 0.002},
+		Options{Steps: 3000},
+	)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.3, r.Length, 1e-5)
 	p := Problem{Pieces: rectangles(1, 0.3, 0.2), Sheets: roll(0.6, 9)}

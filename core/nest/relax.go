@@ -15,6 +15,7 @@ type relaxer struct {
 	was, to            []geom.Point // where the list of neighbours was made, and the domains
 	lo                 []geom.Point
 	deepest            float64 // that it came to
+	solids             []int
 	pairs              [][2]int32
 	fits               []fit
 	stills             [][2]int32
@@ -116,11 +117,12 @@ func (s *searcher) apart(most int, e ease) bool {
 // neighbours lists who may press on whom while nobody moves farther than a margin.
 func (s *searcher) neighbours(margin float64) {
 	r := &s.relaxs
-	r.pairs, r.fits, r.stills = r.pairs[:0], r.fits[:0], r.stills[:0]
+	r.pairs, r.fits, r.stills, r.solids = r.pairs[:0], r.fits[:0], r.stills[:0], r.solids[:0]
 	gap := s.p.Gap + margin
 	for i := range s.things {
 		box := s.tables.solids[s.solid(i)].box
 		r.was[i] = geom.Point{X: r.x[i], Y: r.y[i]}
+		r.solids = append(r.solids, s.solid(i))
 		s.lo[i] = geom.Point{X: r.x[i] + box.Min.X, Y: r.y[i] + box.Min.Y}
 		s.hi[i] = geom.Point{X: r.x[i] + box.Max.X, Y: r.y[i] + box.Max.Y}
 		s.index.put(i, s.lo[i].X, s.hi[i].X)
@@ -151,8 +153,14 @@ func (s *searcher) pressed(e ease) (sum, deepest float64) {
 	clear(r.press)
 	for k, p := range r.pairs {
 		i, j := p[0], p[1]
+		// Boxes first.
+		a, b := &s.tables.solids[r.solids[i]].box, &s.tables.solids[r.solids[j]].box
+		dx, dy, gap := r.x[i]-r.x[j], r.y[i]-r.y[j], s.p.Gap+2e-6
+		if dx+a.Min.X > b.Max.X+gap || dx+a.Max.X < b.Min.X-gap || dy+a.Min.Y > b.Max.Y+gap || dy+a.Max.Y < b.Min.Y-gap {
+			continue
+		}
 		for n := range r.fits[k] {
-			d, nx, ny := r.fits[k][n].eased(r.x[i]-r.x[j], r.y[i]-r.y[j], e)
+			d, nx, ny := r.fits[k][n].eased(dx, dy, e)
 			if d <= 0 {
 				continue
 			}
@@ -219,9 +227,9 @@ func (s *searcher) relaxed(most int) bool {
 	return false
 }
 
-// shorter squeezes a layout without overlap towards the start for as long as it relaxes.
-func (s *searcher) shorter(best *layout) {
-	for step := 0.01; step > 2e-5; {
+// shorter squeezes a layout without overlap towards the start for as long as it relaxes, and it is not to stop.
+func (s *searcher) shorter(best *layout, stop func() bool) {
+	for step := 0.01; step > 2e-5 && !stop(); {
 		s.load(best)
 		base := s.base()
 		if s.squeeze(s.end-(s.end-base)*step, base) && s.relaxed(300) {

@@ -107,10 +107,12 @@ func (g *ground) shortest() float64 {
 
 // stretch is how many steps a searcher does before the next meeting.
 func (f *field) stretch() int {
+	// With many pieces a step takes longer.
+	most := max(20, min(between, 60_000/len(f.things)))
 	if f.o.Steps > 0 {
-		return min(between, 1+(f.o.Steps-f.steps)/searchers)
+		return min(most, 1+(f.o.Steps-f.steps)/searchers)
 	}
-	return between
+	return most
 }
 
 // accept takes a layout as the best, which is told if it passes the exact check; the searchers are at
@@ -160,7 +162,7 @@ func (f *field) work(k int) {
 	if k > 0 {
 		stir(s.rng, order)
 	}
-	lost := s.start(order, 24)
+	lost := s.start(order, max(6, min(24, 1200/len(order))))
 	if len(lost) > 0 {
 		if k == 0 {
 			f.lost = lost
@@ -256,7 +258,7 @@ func (w *worker) shrink() {
 		}
 		if w.separate(idle, strikes) {
 			w.best.copyFrom(w.layout)
-			w.shorter(w.best)
+			w.shorter(w.best, func() bool { return w.f.ctx.Err() != nil })
 			w.meetIfDue()
 			return
 		}
@@ -305,6 +307,7 @@ func (w *worker) separate(idle, strikes int) bool {
 	}
 	least := w.total(w.own)
 	w.least.copyFrom(w.layout)
+	tried := math.Inf(1) // to relax, and it did not
 	for strike := 0; strike < strikes; strike++ {
 		began := least
 		for quiet := 0; quiet < idle; quiet++ {
@@ -316,8 +319,11 @@ func (w *worker) separate(idle, strikes int) bool {
 				}
 				least = sum
 				w.least.copyFrom(w.layout)
-				if w.relaxed(120) {
-					return true
+				if sum < 0.8*tried {
+					tried = sum
+					if w.relaxed(120) {
+						return true
+					}
 				}
 			}
 			w.reweigh()

@@ -45,13 +45,14 @@ func sortedHoles(holes []geom.Ring) []geom.Ring {
 // cross is twice the area of a triangle, positive anticlockwise.
 func cross(a, b, c geom.Point) float64 { return (b.X-a.X)*(c.Y-a.Y) - (b.Y-a.Y)*(c.X-a.X) }
 
+// hollow is by how much farther hollow corners may be filled: each of them is a part.
+const hollow = 2.5
+
 // slim is a ring of fewer points that holds all of it (the left of every side) and leaves it by a distance
 // at most: hollow corners are filled, and short sides between bulging ones are replaced by the corner of
 // those beside them.
 func slim(r geom.Ring, within float64) geom.Ring {
 	r = slices.Clone(r)
-	// Points on a line are none.
-	r = slices.DeleteFunc(r, func(geom.Point) bool { return false })
 	for again := true; again && len(r) > 4; {
 		again = false
 		for i := 0; i < len(r) && len(r) > 4; i++ {
@@ -59,7 +60,7 @@ func slim(r geom.Ring, within float64) geom.Ring {
 			a, b, c, d := r[(i+n-1)%n], r[i], r[(i+1)%n], r[(i+2)%n]
 			if turn := cross(a, b, c); turn <= 0 {
 				// A hollow corner: the way from a to c.
-				if b.To(a, c) <= within && free(r, a, c, (i+n-1)%n, (i+1)%n) && filled(r, a, b, c) {
+				if b.To(a, c) <= hollow*within && free(r, a, c, (i+n-1)%n, (i+1)%n) && filled(r, a, b, c) {
 					r, again = slices.Delete(r, i, i+1), true
 				}
 				continue

@@ -12,7 +12,7 @@ import (
 // A solid is a shape in one turn: its convex parts and its box, about the origin of its points.
 type solid struct {
 	parts []part
-	boxes []geom.Box
+	sides [][]facing // of each part
 	box   geom.Box
 	area  float64
 	gap   float64 // that others keep from it
@@ -22,12 +22,48 @@ func newSolid(parts []part, gap float64) solid {
 	s := solid{parts: parts, box: geom.Ring(parts[0]).Bounds(), gap: gap}
 	for _, p := range parts {
 		b := geom.Ring(p).Bounds()
-		s.boxes = append(s.boxes, b)
+		s.sides = append(s.sides, sidesOf(p))
 		s.box.Min.X, s.box.Min.Y = min(s.box.Min.X, b.Min.X), min(s.box.Min.Y, b.Min.Y)
 		s.box.Max.X, s.box.Max.Y = max(s.box.Max.X, b.Max.X), max(s.box.Max.Y, b.Max.Y)
 		s.area += geom.Ring(p).Area()
 	}
 	return s
+}
+
+// facing is the outward normal of a side of a part.
+type facing struct {
+	angle, nx, ny float64
+	at            geom.Point // of the side
+}
+
+// sidesOf are the sides of a convex part by their angles.
+func sidesOf(p part) []facing {
+	var out []facing
+	for k, from := range p {
+		to := p[(k+1)%len(p)]
+		dx, dy := to.X-from.X, to.Y-from.Y
+		if l := math.Hypot(dx, dy); l > 0 {
+			out = append(out, facing{math.Atan2(-dx, dy), dy / l, -dx / l, from})
+		}
+	}
+	slices.SortFunc(out, byAngle)
+	return out
+}
+
+func byAngle(a, b facing) int { return cmp.Compare(a.angle, b.angle) }
+
+// back are sides turned about, by their angles.
+func back(sides []facing) []facing {
+	out := make([]facing, len(sides))
+	for k, s := range sides {
+		s.nx, s.ny = -s.nx, -s.ny
+		if s.angle += math.Pi; s.angle > math.Pi {
+			s.angle -= 2 * math.Pi
+		}
+		out[k] = s
+	}
+	slices.SortFunc(out, byAngle)
+	return out
 }
 
 // turned is the solid turned by quarters.
@@ -61,75 +97,79 @@ const slant = 2e-6
 func newFit(a, b *solid) fit {
 	gap := min(a.gap, b.gap)
 	out := make(fit, 0, len(a.parts)*len(b.parts))
-	for _, p := range a.parts {
-		for _, q := range b.parts {
-			out = append(out, newHull(p, q, gap))
+	for m, q := range b.parts {
+		theirs := back(b.sides[m])
+		for n, p := range a.parts {
+			out = append(out, newHull(p, q, a.sides[n], theirs, gap))
 		}
 	}
 	return out
 }
 
-func newHull(p, q part, gap float64) hull {
-	axes := make([]axis, 0, len(p)+len(q))
-	add := func(from, to geom.Point, sign float64) {
-		dx, dy := to.X-from.X, to.Y-from.Y
-		l := math.Hypot(dx, dy)
-		if l == 0 {
-			return
+// newHull is the no-fit polygon of two convex parts, of the sides of one and those of the other turned
+// about: their Minkowski sum.
+func newHull(p, q part, own, theirs []facing, gap float64) hull {
+	h := hull{
+		axes: make([]axis, 0, len(own)+len(theirs)+4),
+		size: math.Sqrt(min(geom.Ring(p).Area(), geom.Ring(q).Area())),
+	}
+	first, last := math.Inf(-1), math.Inf(-1)
+	// A gap goes round a sharp corner as an arc does, in steps that leave it by a few hundredths.
+	between := func(from, to float64) {
+		const most = math.Pi / 4
+		turn := to - from
+		for k, n := 1, int(turn/most-1e-9); gap > 0 && k <= n; k++ {
+			sin, cos := math.Sincos(from + turn*float64(k)/float64(n+1))
+			h.axes = append(h.axes, axis{cos, sin, highest(p, cos, sin) - lowest(q, cos, sin) + gap + slant})
 		}
-		axes = append(axes, axis{nx: sign * dy / l, ny: -sign * dx / l})
 	}
-	for k := range p {
-		add(p[k], p[(k+1)%len(p)], 1)
-	}
-	for k := range q {
-		add(q[k], q[(k+1)%len(q)], -1)
-	}
-	slices.SortFunc(axes, func(a, b axis) int { return cmp.Compare(math.Atan2(a.ny, a.nx), math.Atan2(b.ny, b.nx)) })
-	axes = slices.CompactFunc(axes, func(a, b axis) bool { return math.Abs(a.nx-b.nx)+math.Abs(a.ny-b.ny) < 1e-9 })
-	if gap > 0 {
-		axes = bevelled(axes)
-	}
-	h := hull{lo: geom.Point{X: math.Inf(-1), Y: math.Inf(-1)}, hi: geom.Point{X: math.Inf(1), Y: math.Inf(1)}}
-	for k := range axes {
-		x := &axes[k]
-		far, near := math.Inf(-1), math.Inf(1)
-		for _, v := range p {
-			far = max(far, x.nx*v.X+x.ny*v.Y)
+	for i, j := 0, 0; i < len(own) || j < len(theirs); {
+		mine := j == len(theirs) || i < len(own) && own[i].angle <= theirs[j].angle
+		var s facing
+		if mine {
+			s = own[i]
+			i++
+		} else {
+			s = theirs[j]
+			j++
 		}
-		for _, v := range q {
-			near = min(near, x.nx*v.X+x.ny*v.Y)
+		if s.angle-last < 1e-9 {
+			continue
 		}
-		x.c = far - near + gap
-		if math.Abs(x.nx) > 1e-9 && math.Abs(x.ny) > 1e-9 {
+		if math.IsInf(last, -1) {
+			first = s.angle
+		} else {
+			between(last, s.angle)
+		}
+		last = s.angle
+		x := axis{nx: s.nx, ny: s.ny, c: gap}
+		if mine {
+			x.c += s.nx*s.at.X + s.ny*s.at.Y - lowest(q, s.nx, s.ny)
+		} else {
+			x.c += highest(p, s.nx, s.ny) - s.nx*s.at.X - s.ny*s.at.Y
+		}
+		if math.Abs(s.nx) > 1e-9 && math.Abs(s.ny) > 1e-9 {
 			x.c += slant
 		}
+		h.axes = append(h.axes, x)
 	}
+	between(last, first+2*math.Pi)
 	bp, bq := geom.Ring(p).Bounds(), geom.Ring(q).Bounds()
 	h.lo = geom.Point{X: bp.Min.X - bq.Max.X - gap, Y: bp.Min.Y - bq.Max.Y - gap}
 	h.hi = geom.Point{X: bp.Max.X - bq.Min.X + gap, Y: bp.Max.Y - bq.Min.Y + gap}
-	h.axes = axes
-	h.size = math.Sqrt(min(geom.Ring(p).Area(), geom.Ring(q).Area()))
 	return h
 }
 
-// bevelled puts sides between those that turn sharply, so that a gap goes round a corner as an arc does,
-// and no farther out than by a few hundredths.
-func bevelled(axes []axis) []axis {
-	const most = math.Pi / 4
-	out := make([]axis, 0, 2*len(axes))
-	for k, a := range axes {
-		b := axes[(k+1)%len(axes)]
-		out = append(out, a)
-		from := math.Atan2(a.ny, a.nx)
-		turn := math.Mod(math.Atan2(b.ny, b.nx)-from+4*math.Pi, 2*math.Pi)
-		for n, between := 1, int(turn/most-1e-9); n <= between; n++ {
-			sin, cos := math.Sincos(from + turn*float64(n)/float64(between+1))
-			out = append(out, axis{nx: cos, ny: sin})
-		}
+// highest and lowest are the extent of a part along a direction.
+func highest(p part, nx, ny float64) float64 {
+	far := math.Inf(-1)
+	for _, v := range p {
+		far = max(far, nx*v.X+ny*v.Y)
 	}
-	return out
+	return far
 }
+
+func lowest(p part, nx, ny float64) float64 { return -highest(p, -nx, -ny) }
 
 // depth is how deep the second solid lies in the first at a shift: the sum over their parts of the
 // shortest way out.

@@ -131,7 +131,8 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 		}
 	}
 	if s.Bite > 0 {
-		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length && k*s.Bite > l.box.Min.X+tolerance {
+		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length &&
+			k*s.Bite > l.box.Min.X+tolerance {
 			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.Run(k*s.Bite, 2))
 		}
 	}

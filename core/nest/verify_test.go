@@ -111,11 +111,16 @@ func edgesOf(r geom.Ring) []edge { return lie(Piece{Outline: r}, Placement{}).ed
 func TestVerifyFindsEachFault(t *testing.T) {
 	p := Problem{
 		Pieces: rectangles(2, 0.2, 0.1), Gap: 0.002,
-		Sheets: []Sheet{{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, Bite: 0.5}},
+		Sheets: []Sheet{
+			{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, Bite: 0.5},
+		},
 	}
 	p.Pieces[0].Batch, p.Pieces[1].Batch = "skin", "skin"
 	p.Sheets = append(p.Sheets, Sheet{Width: 0.3, Length: 1, Batch: "other"})
-	good := Result{Placements: []Placement{{ID: "0", X: 0, Y: 0.01}, {ID: "1", X: 0.202, Y: 0.01}}, Used: []float64{0.402, 0.3}}
+	good := Result{
+		Placements: []Placement{{ID: "0", X: 0, Y: 0.01}, {ID: "1", X: 0.202, Y: 0.01}},
+		Used:       []float64{0.402, 0.3},
+	}
 	require.NoError(t, Verify(p, good))
 	for says, change := range map[string]func(*Result){
 		"overlap":           func(r *Result) { r.Placements[1].X = 0.1 },

@@ -26,7 +26,11 @@ func (b *Book) TakeUp(ctx context.Context, table string, id int64) (bool, error)
 
 // Abandon leaves a search that is not over to whoever takes it up next.
 func (b *Book) Abandon(ctx context.Context, table string, id int64) error {
-	return b.DB.Gorm.WithContext(ctx).Table(table).Where("id = ? and state = 'running'", id).Update("state", "queued").Error
+	return b.DB.Gorm.WithContext(ctx).
+		Table(table).
+		Where("id = ? and state = 'running'", id).
+		Update("state", "queued").
+		Error
 }
 
 // Forsaken puts the searches of a table whose worker has fallen silent back into the queue.
