@@ -124,7 +124,7 @@ func (f *field) tooShort() error {
 	for _, s := range f.p.Sheets {
 		there += s.Length
 	}
-	over := f.best.end - f.ground.whole
+	over := f.best.end - f.whole
 	says := fmt.Sprintf(
 		"%s are left and %s are needed: %s too short",
 		unit.Run(there, 2),

@@ -3,6 +3,7 @@ package nest
 import (
 	"cmp"
 	"context"
+	"fmt"
 	"math"
 	"math/rand/v2"
 	"slices"
@@ -24,7 +25,7 @@ func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
 	if err := checkProblem(p); err != nil {
 		return Result{}, err
 	}
-	s := &search{whole: p, o: o}
+	s := &search{o: o}
 	rest := settled(p)
 	for {
 		f, err := s.run(ctx, rest)
@@ -33,6 +34,9 @@ func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
 		}
 		if f.any {
 			return s.finish(f), nil
+		}
+		if f.best == nil && s.dropped > 0 {
+			return Result{}, fmt.Errorf("no layout passed the exact check: %d were dropped", s.dropped)
 		}
 		out := f.out()
 		if !p.Leave || len(out) == 0 {
@@ -48,7 +52,6 @@ func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
 
 // search is one call of Nest.
 type search struct {
-	whole   Problem
 	o       Options
 	steps   int
 	dropped int
@@ -118,7 +121,7 @@ func (f *field) stretch() int {
 // accept takes a layout as the best, which is told if it passes the exact check; the searchers are at
 // their meeting.
 func (f *field) accept(l *layout) bool {
-	if l.end <= f.ground.whole+tolerance {
+	if l.end <= f.whole+tolerance {
 		r := f.result(l)
 		if f.p.Together {
 			f.gather(&r)

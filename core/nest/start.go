@@ -27,9 +27,14 @@ func (s *searcher) start(order []int, levels int) (lost []int) {
 		}
 	}
 	var taken []stretch
+	// Of many pieces a new one looks at the end and at one stretch by chance: what lies far away is not asked.
+	many, reach, end := len(order) > manyPieces, 0.0, 0.0
 	for _, i := range order {
 		if s.things[i].held {
 			continue
+		}
+		if many {
+			reach = 6 * s.things[i].long
 		}
 		best, found := spot{}, false
 		bestEnd := math.Inf(1)
@@ -65,7 +70,14 @@ func (s *searcher) start(order []int, levels int) (lost []int) {
 						y = lo.Y + s.rng.Float64()*(hi.Y-lo.Y)
 					}
 					x, ok := 0.0, false
-					if x, taken, ok = s.first(i, solid, laid, lo.X, hi.X, y, taken); ok && x+box.Max.X < bestEnd {
+					from, to := lo.X, hi.X
+					if many && k%2 == 0 {
+						from = max(lo.X, end-reach/2)
+					} else if many {
+						from = lo.X + s.rng.Float64()*max(0, end-lo.X)
+						to = min(hi.X, from+reach)
+					}
+					if x, taken, ok = s.first(solid, from, to, y, taken); ok && x+box.Max.X < bestEnd {
 						best, found, bestEnd = spot{uint8(turn), int16(b), x, y, 0}, true, x+box.Max.X
 					}
 				}
@@ -77,6 +89,7 @@ func (s *searcher) start(order []int, levels int) (lost []int) {
 		}
 		s.put(i, best.turn, best.band, best.x, best.y)
 		laid = append(laid, i)
+		end = max(end, s.hi[i].X)
 	}
 	s.end = s.furthest()
 	return lost
@@ -100,10 +113,13 @@ func (s *searcher) furthest() float64 {
 	return end
 }
 
+// manyPieces is from how many on a new piece no longer looks everywhere.
+const manyPieces = 200
+
 type stretch struct{ from, to float64 }
 
 // first is the first free place of a solid on a level between two ends.
-func (s *searcher) first(i, solid int, laid []int, from, to, y float64, taken []stretch) (float64, []stretch, bool) {
+func (s *searcher) first(solid int, from, to, y float64, taken []stretch) (float64, []stretch, bool) {
 	taken = taken[:0]
 	add := func(f fit, x0, y0 float64) {
 		for k := range f {
@@ -114,11 +130,10 @@ func (s *searcher) first(i, solid int, laid []int, from, to, y float64, taken []
 	}
 	box := s.tables.solids[solid].box
 	low, high := y+box.Min.Y-s.p.Gap, y+box.Max.Y+s.p.Gap
-	for _, j := range laid {
-		if s.hi[j].Y <= low || s.lo[j].Y >= high {
-			continue
+	for _, k := range s.index.near(from+box.Min.X-s.p.Gap, to+box.Max.X+s.p.Gap) {
+		if j := int(k); s.hi[j].Y > low && s.lo[j].Y < high {
+			add(s.tables.of(s.solid(j), solid), s.x[j], s.y[j])
 		}
-		add(s.tables.of(s.solid(j), solid), s.x[j], s.y[j])
 	}
 	for _, o := range s.still {
 		add(s.tables.of(o.solid, solid), o.x, o.y)

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"math"
 	"slices"
+	"sync"
 	"sync/atomic"
 
 	"juxta/core/geom"
@@ -246,10 +247,11 @@ type tables struct {
 	solids []solid
 	cells  []atomic.Pointer[fit]
 	room   atomic.Int64 // that is left for more, in axes
+	clear  sync.Mutex
 }
 
-// mostAxes is how many sides of no-fit polygons are kept, some 400 MB.
-const mostAxes = 16_000_000
+// mostAxes is how many sides of no-fit polygons are kept, some 300 MB.
+const mostAxes = 12_000_000
 
 func newTables(solids []solid) *tables {
 	t := &tables{solids: solids, cells: make([]atomic.Pointer[fit], len(solids)*len(solids))}
@@ -268,8 +270,22 @@ func (t *tables) of(a, b int) fit {
 	for _, h := range f {
 		size += int64(len(h.axes)) + 4
 	}
-	if t.room.Add(-size) > 0 {
-		cell.Store(&f)
+	cell.Store(&f)
+	if t.room.Add(-size) < 0 {
+		t.empty()
 	}
 	return f
+}
+
+// empty forgets all fits, so that there is room for others.
+func (t *tables) empty() {
+	t.clear.Lock()
+	defer t.clear.Unlock()
+	if t.room.Load() >= 0 {
+		return // somebody did
+	}
+	for k := range t.cells {
+		t.cells[k].Store(nil)
+	}
+	t.room.Store(mostAxes)
 }
