@@ -93,6 +93,19 @@ func TestFlawsMoveWithTheRoll(t *testing.T) {
 	assert.InDelta(t, 5-v.Length, left[0].From, 1e-9)
 }
 
+func TestAFlawAcrossLiesOnTheRoll(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	r := h.received("Sable UD 150", "flawed across", 30, wire.Flaw{From: 5, To: 5.2, Low: 0.1, High: 0.2})
+	for _, f := range []wire.Flaw{
+		{From: 1, To: 2, Low: 0.3, High: 0.2}, {From: 1, To: 2, High: r.Width + 0.01}, {From: 1, To: 2, Low: -0.1, High: 0.2},
+	} {
+		_, err := h.SetFlaws(h.ctx, by, r.Code, []wire.Flaw{f})
+		refusal(t, err, book.Invalid, "across does not lie on a roll")
+	}
+	assert.Equal(t, 0.2, h.roll("flawed across").Flaws[0].High, "nothing of it was kept")
+}
+
 func TestAnOldRollIsRefusedAtTheCut(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")

@@ -125,6 +125,16 @@ func (f *field) tooShort() error {
 		there += s.Length
 	}
 	over := f.best.end - f.whole
+	room := 0.0
+	for _, t := range f.p.Sheets {
+		room += t.Length * (t.Width - 2*t.EdgeTrim)
+	}
+	if f.ctx.Err() != nil && f.share() < patience && f.area <= room {
+		return &FieldError{"sheets", fmt.Sprintf(
+			"the search was stopped while the shortest layout was %s too long: with more time all may fit",
+			unit.Run(hundredth(over), 2),
+		)}
+	}
 	says := fmt.Sprintf(
 		"%s are left and %s are needed: %s too short",
 		unit.Run(there, 2),

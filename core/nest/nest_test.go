@@ -405,3 +405,31 @@ func TestOnePieceLiesAtTheStart(t *testing.T) {
 	_, err = Nest(context.Background(), p, Options{Steps: 3000})
 	require.NoError(t, err)
 }
+
+// A piece that the shrinking end leaves no room for on the last sheet overlaps nothing there, and has to go all
+// the same.
+func TestWhatTheLastSheetHasNoRoomForGoesToAnother(t *testing.T) {
+	sheets := []Sheet{{Width: 0.6, Length: 1}, {Width: 0.6, Length: 5}}
+	s := newSearcher(newGround(Problem{Pieces: rectangles(2, 0.3, 0.5), Sheets: sheets, Gap: 0.002}), 1, 1)
+	last := s.bands[1].start
+	s.put(0, 0, 0, 0, 0)
+	s.put(1, 0, 1, last, 0)
+	s.end = last + 0.2
+	own := make([]float64, 2)
+	assert.Positive(t, s.total(own))
+	assert.Equal(t, []float64{0, own[1]}, own)
+	require.True(t, s.move(1))
+	assert.Equal(t, []int16{0, 0}, s.band)
+}
+
+func TestAStoppedSearchSaysSo(t *testing.T) {
+	pieces, width, long := dissection(4, 16, false)
+	stopped, stop := context.WithCancel(context.Background())
+	stop()
+	p := Problem{Pieces: pieces, Sheets: roll(width+grain, long*1.01)}
+	_, err := Nest(stopped, p, Options{Seed: 2, Share: func() float64 { return 0.1 }})
+	assert.ErrorContains(t, err, "the search was stopped while the shortest layout was ")
+	p.Sheets[0].Length = long * 0.9 // less than the area: no time helps
+	_, err = Nest(stopped, p, Options{Seed: 2, Share: func() float64 { return 0.1 }})
+	assert.ErrorContains(t, err, "too short")
+}

@@ -159,37 +159,40 @@ func (s *searcher) pressed(e ease) (sum, deepest float64) {
 		if dx+a.Min.X > b.Max.X+gap || dx+a.Max.X < b.Min.X-gap || dy+a.Min.Y > b.Max.Y+gap || dy+a.Max.Y < b.Min.Y-gap {
 			continue
 		}
-		for n := range r.fits[k] {
-			d, nx, ny := r.fits[k][n].eased(dx, dy, e)
-			if d <= 0 {
-				continue
-			}
-			sum += d * d
-			deepest = max(deepest, d)
-			r.gx[i] += d * nx
-			r.gy[i] += d * ny
-			r.gx[j] -= d * nx
-			r.gy[j] -= d * ny
-			r.press[i]++
-			r.press[j]++
-		}
+		way := r.fits[k].ways(dx, dy, e)
+		sum, deepest = sum+way.squares, max(deepest, way.deepest)
+		r.gx[i] += way.x
+		r.gy[i] += way.y
+		r.gx[j] -= way.x
+		r.gy[j] -= way.y
+		r.press[i] += way.count
+		r.press[j] += way.count
 	}
 	for _, p := range r.stills {
 		i, o := p[0], s.still[p[1]]
-		f := s.tables.of(o.solid, s.solid(int(i)))
-		for n := range f {
-			d, nx, ny := f[n].eased(r.x[i]-o.x, r.y[i]-o.y, ease{})
-			if d <= 0 {
-				continue
-			}
-			sum += d * d
-			deepest = max(deepest, d)
-			r.gx[i] += d * nx
-			r.gy[i] += d * ny
-			r.press[i] += 0.5
-		}
+		way := s.tables.of(o.solid, s.solid(int(i))).ways(r.x[i]-o.x, r.y[i]-o.y, ease{})
+		sum, deepest = sum+way.squares, max(deepest, way.deepest)
+		r.gx[i] += way.x
+		r.gy[i] += way.y
+		r.press[i] += way.count / 2
 	}
 	return sum, deepest
+}
+
+// way is out of all hulls of a fit at once.
+type way struct{ x, y, squares, deepest, count float64 }
+
+func (f fit) ways(dx, dy float64, e ease) (w way) {
+	for n := range f {
+		if d, nx, ny := f[n].eased(dx, dy, e); d > 0 {
+			w.x += d * nx
+			w.y += d * ny
+			w.squares += d * d
+			w.deepest = max(w.deepest, d)
+			w.count++
+		}
+	}
+	return w
 }
 
 // eased is the shortest way out of a hull that is grown a little.

@@ -73,7 +73,7 @@ type field struct {
 
 func (s *search) run(ctx context.Context, p Problem) (*field, error) {
 	g := newGround(p)
-	f := &field{ground: g, search: s, ctx: ctx, meet: newMeeting(searchers), bound: g.shortest()}
+	f := &field{ground: g, search: s, ctx: ctx, meet: newMeeting(searchers), bound: g.least()}
 	var all parallel.Group
 	for k := range searchers {
 		all.Run(func() {
@@ -91,8 +91,11 @@ func (s *search) finish(f *field) Result {
 	return r
 }
 
-// shortest is an end that no layout of the pieces can be before.
-func (g *ground) shortest() float64 {
+// shortest says whether none can be shorter than a layout.
+func (f *field) shortest(l *layout) bool { return l.end <= f.bound*(1+2e-5) }
+
+// least is an end that no layout of the pieces can be before.
+func (g *ground) least() float64 {
 	if len(g.bands) > 1 {
 		return 0
 	}
@@ -213,7 +216,7 @@ func (w *worker) gather() {
 			f.o.Progress(told, f.steps)
 		}
 		over := f.ctx.Err() != nil || f.o.Steps > 0 && f.steps >= f.o.Steps ||
-			f.best != nil && f.best.end <= f.bound*(1+2e-5) || !f.any && f.share() > patience
+			f.best != nil && f.shortest(f.best) || !f.any && f.share() > patience
 		for _, o := range all {
 			o.over = over
 			if f.best != nil && f.best.end < o.best.end-1e-7 {
@@ -242,6 +245,10 @@ func (f *field) share() float64 {
 
 // shrink goes for a shorter strip than the best until there is one, another searcher has it, or it is over.
 func (w *worker) shrink() {
+	if w.f.shortest(w.best) {
+		w.gather()
+		return
+	}
 	w.load(w.best)
 	base := w.base()
 	exploring := w.f.share() < 0.8
@@ -250,7 +257,7 @@ func (w *worker) shrink() {
 		by = 0.001 * math.Pow(0.1, w.rng.Float64())
 	}
 	w.changed = false
-	w.squeezeAt(w.end-(w.end-base)*by, base)
+	w.squeezeAt(max(w.f.bound, w.end-(w.end-base)*by), base)
 	w.pool = w.pool[:0]
 	w.forget()
 	for !w.over && !w.changed {
@@ -261,7 +268,7 @@ func (w *worker) shrink() {
 		}
 		if w.separate(idle, strikes) {
 			w.best.copyFrom(w.layout)
-			w.shorter(w.best, func() bool { return w.f.ctx.Err() != nil })
+			w.shorter(w.best, w.stopped)
 			w.meetIfDue()
 			return
 		}
@@ -297,8 +304,11 @@ func (w *worker) squeezeAt(to, base float64) {
 	}
 }
 
+// stopped says whether the time is over, or somebody has stopped the search.
+func (w *worker) stopped() bool { return w.f.ctx.Err() != nil }
+
 func (w *worker) meetIfDue() {
-	if w.steps >= w.next {
+	if w.steps >= w.next || w.stopped() {
 		w.gather()
 	}
 }
@@ -353,6 +363,9 @@ func (w *worker) sweep() {
 	w.steps++ // so that a sweep without a move counts as well
 	w.rng.Shuffle(len(w.order), func(a, b int) { w.order[a], w.order[b] = w.order[b], w.order[a] })
 	for _, i := range w.order {
+		if w.stopped() {
+			return
+		}
 		w.move(i)
 		if w.rate(i, w.solid(i), w.x[i], w.y[i], math.Inf(1)) > tight {
 			w.swap(i)

@@ -177,22 +177,7 @@ func lowest(p part, nx, ny float64) float64 { return -highest(p, -nx, -ny) }
 func (f fit) depth(dx, dy float64) float64 {
 	sum := 0.0
 	for k := range f {
-		h := &f[k]
-		if dx <= h.lo.X || dx >= h.hi.X || dy <= h.lo.Y || dy >= h.hi.Y {
-			continue
-		}
-		least := math.MaxFloat64
-		for _, a := range h.axes {
-			d := a.c - a.nx*dx - a.ny*dy
-			if d < least {
-				if d <= 0 {
-					least = 0
-					break
-				}
-				least = d
-			}
-		}
-		sum += least
+		sum += f[k].wayOut(dx, dy)
 	}
 	return sum
 }
@@ -202,24 +187,29 @@ func (f fit) depth(dx, dy float64) float64 {
 func (f fit) bulk(dx, dy float64) float64 {
 	sum := 0.0
 	for k := range f {
-		h := &f[k]
-		if dx <= h.lo.X || dx >= h.hi.X || dy <= h.lo.Y || dy >= h.hi.Y {
-			continue
+		if d := f[k].wayOut(dx, dy); d > tight {
+			sum += d * f[k].size
 		}
-		least := math.MaxFloat64
-		for _, a := range h.axes {
-			d := a.c - a.nx*dx - a.ny*dy
-			if d < least {
-				if d <= tight {
-					least = 0
-					break
-				}
-				least = d
-			}
-		}
-		sum += least * h.size
 	}
 	return sum
+}
+
+// wayOut is the shortest way out of a hull; 0 outside.
+func (h *hull) wayOut(dx, dy float64) float64 {
+	if dx <= h.lo.X || dx >= h.hi.X || dy <= h.lo.Y || dy >= h.hi.Y {
+		return 0
+	}
+	least := math.MaxFloat64
+	for _, a := range h.axes {
+		d := a.c - a.nx*dx - a.ny*dy
+		if d < least {
+			if d <= 0 {
+				return 0
+			}
+			least = d
+		}
+	}
+	return least
 }
 
 // span is where along x the second solid overlaps a part of the first, at a shift across of dy.

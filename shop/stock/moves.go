@@ -126,7 +126,7 @@ func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	} else if err := m.sells(width); err != nil {
 		return Roll{}, err
 	}
-	flaws, err := checkFlaws(in.Flaws, in.Length)
+	flaws, err := checkFlaws(in.Flaws, in.Length, width)
 	if err != nil {
 		return Roll{}, err
 	}
@@ -159,7 +159,7 @@ func (s *Room) receiveRoll(tx *book.Tx, b Batch, m Material, freezer int64, in N
 	return r, err
 }
 
-func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
+func checkFlaws(flaws []wire.Flaw, length, width float64) ([]wire.Flaw, error) {
 	out := []wire.Flaw{}
 	for _, f := range flaws {
 		if !(f.From >= 0 && f.To > f.From && f.To <= length+1e-9) {
@@ -169,6 +169,15 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 				unit.Run(f.From, 2),
 				unit.Run(f.To, 2),
 				unit.Run(length, 2),
+			)
+		}
+		if (f.Low != 0 || f.High != 0) && !(f.Low >= 0 && f.High > f.Low && f.High <= width+1e-9) {
+			return nil, book.Wrong.At(
+				"flaws",
+				"a flaw from %s to %s across does not lie on a roll %s wide",
+				unit.Size(f.Low, 0),
+				unit.Size(f.High, 0),
+				unit.Size(width, 0),
 			)
 		}
 		if f.Kind == "" {
@@ -183,7 +192,7 @@ func checkFlaws(flaws []wire.Flaw, length float64) ([]wire.Flaw, error) {
 // was cut off keeps its own.
 func (s *Room) SetFlaws(ctx context.Context, by book.By, code string, flaws []wire.Flaw) (RollView, error) {
 	return s.changeRoll(ctx, by, book.HandleMaterial, "set flaws", code, flaws, func(tx *book.Tx, r *Roll) error {
-		checked, err := checkFlaws(flaws, r.Length)
+		checked, err := checkFlaws(flaws, r.Length, r.Width)
 		if err != nil {
 			return err
 		}

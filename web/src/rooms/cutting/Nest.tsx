@@ -132,9 +132,16 @@ export function Nest() {
               ))}
             </tbody>
           </Table>
+          {n.rest && n.rest.width > 0 && (
+            <p>
+              Largest rectangle left within this length: {told.size(n.rest.width, 0)} along,{" "}
+              {told.size(n.rest.height, 0)} across, from {told.run(n.rest.x)}.
+            </p>
+          )}
           {n.flaws.map((f) => (
-            <p key={f.from}>
-              Flaw on the roll at {told.run(f.from)} to {told.run(f.to)} is left out.
+            <p key={`${f.from} ${f.low ?? 0}`}>
+              Flaw on the roll at {told.run(f.from)} to {told.run(f.to)}
+              {f.high ? `, ${told.size(f.low ?? 0, 0)} to ${told.size(f.high, 0)} across,` : ""} is left out.
             </p>
           ))}
         </section>
