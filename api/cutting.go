@@ -12,10 +12,12 @@ import (
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/danielgtaylor/huma/v2/sse"
 
-	"juxta/core/geom"
+	"juxta/core/cutpath"
 	"juxta/core/master"
 	"juxta/format/dxf"
+	"juxta/format/gcode"
 	"juxta/format/svg"
+	"juxta/paper"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
 )
@@ -69,16 +71,53 @@ func (r *routes) cut() {
 			return r.shop.StopNest(ctx, by, in.Code)
 		},
 	)
+	type cutReport struct {
+		ByCode
+		Body cutting.CutReport
+	}
 	post(
 		r,
 		book.CutPlies,
 		"/api/nests/{code}/cut",
 		"confirmCut",
-		"Record that the nest was cut",
-		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
-			return r.shop.ConfirmCut(ctx, by, in.Code)
+		"Record that the nest was cut, all of it or with exceptions",
+		func(ctx context.Context, by book.By, in *cutReport) (cutting.NestView, error) {
+			return r.shop.ReportCut(ctx, by, in.Code, in.Body)
 		},
 	)
+	get(
+		r,
+		"/api/nests/{code}/way",
+		"nestWay",
+		"The way of pen and knife over the nest, and how long it takes",
+		func(ctx context.Context, in *byKit) (cutting.KnifeWay, error) {
+			w, err := r.shop.WayOf(ctx, in.Code, in.ByKit)
+			if err != nil {
+				return cutting.KnifeWay{}, err
+			}
+			return w.View(), nil
+		},
+	)
+	huma.Register(r.api, huma.Operation{
+		OperationID: "nestGCode", Method: http.MethodGet, Path: "/api/nests/{code}/cut.nc",
+		Summary: "The program of pen and knife, words of ISO 6983",
+		Responses: map[string]*huma.Response{
+			"200": {Description: "The program", Content: map[string]*huma.MediaType{"text/plain": {}}},
+		},
+	}, func(ctx context.Context, in *program) (*file, error) {
+		w, err := r.shop.WayOf(ctx, in.Code, in.ByKit)
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		var out bytes.Buffer
+		err = gcode.Write(&out, w.Path, gcode.Options{
+			Name: w.Nest.Code + " ON " + w.Nest.Roll, IDs: w.IDs, Cutter: w.Cutter, Tangential: in.Tangential,
+		})
+		if err != nil {
+			return nil, problem(ctx, err)
+		}
+		return &file{"text/plain; charset=us-ascii", attachment(w.Nest.Code + ".nc"), out.Bytes()}, nil
+	})
 	sse.Register(
 		r.api,
 		huma.Operation{
@@ -126,6 +165,20 @@ func (r *routes) cut() {
 		},
 	)
 	r.download(
+		"/api/nests/{code}/cut.csv",
+		"nestCSV",
+		"What is cut, a line a piece, CSV",
+		"text/csv",
+		func(ctx context.Context, code string) (string, []byte, error) {
+			v, err := r.shop.Nest(ctx, code)
+			if err != nil {
+				return "", nil, err
+			}
+			raw, err := paper.CutList(v)
+			return v.Code + ".csv", raw, err
+		},
+	)
+	r.download(
 		"/api/nests/{code}/cut.svg",
 		"nestSVG",
 		"The nest at 1:1, SVG",
@@ -154,6 +207,16 @@ func (r *routes) cut() {
 	)
 }
 
+type byKit struct {
+	ByCode
+	ByKit bool `query:"byKit" doc:"One kit after the other"`
+}
+
+type program struct {
+	byKit
+	Tangential bool `query:"tangential" doc:"C words turn the knife"`
+}
+
 // wait pauses a stream; false when its reader has gone.
 func wait(ctx context.Context) bool {
 	select {
@@ -180,7 +243,7 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 			label += " " + p.CutPly
 		}
 		ring := p.Outline.Ring()
-		at, height := labelPlace(ring, len(label))
+		at, height := cutpath.LabelPlace(ring, len([]rune(label)))
 		pieces[i] = dxf.Piece{Outline: ring, Label: label, At: at, Height: height, Marks: marksOf(p.Marks)}
 	}
 	return v, pieces, nil
@@ -199,21 +262,6 @@ func marksOf(all []master.Drawn) []dxf.Mark {
 		}
 	}
 	return out
-}
-
-// labelPlace puts a label of n letters inside an outline: on its widest level,
-// in letters of at most 12 mm.
-func labelPlace(ring geom.Ring, n int) (geom.Point, float64) {
-	box := ring.Bounds()
-	best, from, level := 0.0, box.Min.X, (box.Min.Y+box.Max.Y)/2
-	for k := 1; k < 12; k++ {
-		y := box.Min.Y + box.Height()*float64(k)/12
-		if lo, hi := ring.WidestAt(y); hi-lo > best*1.02 {
-			best, from, level = hi-lo, lo, y
-		}
-	}
-	height := min(0.012, 0.8*best/(0.62*float64(n)), 0.4*box.Height())
-	return geom.Point{X: from + 0.1*best, Y: level - height/2}, height
 }
 
 // download registers a route that gives a file.

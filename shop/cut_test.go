@@ -1,6 +1,7 @@
 package shop_test
 
 import (
+	"math"
 	"testing"
 	"time"
 
@@ -11,6 +12,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/cutting"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -91,6 +93,92 @@ func TestFlawsMoveWithTheRoll(t *testing.T) {
 	left := h.roll("flawed").Flaws
 	require.Len(t, left, 1)
 	assert.InDelta(t, 5-v.Length, left[0].From, 1e-9)
+}
+
+// Two plies do not come off the table good, and what lay beside is kept: the length comes off the roll once, the
+// others have their ids and clocks, these wait to be cut again, and the off-cut ages like its roll.
+func TestACutWithExceptions(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	b, roll := h.newBuild("0040"), h.roll("SU-2207")
+	code := h.nested(b.Code, roll.Code)
+	h.ready(roll.Code)
+	before, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	require.Len(t, before.Placed, 8)
+	require.NotNil(t, before.Rest)
+	_, err = h.ReportCut(h.ctx, by, code, cutting.CutReport{Missing: []cutting.MissingPly{{Piece: "B-1/1", Why: "lost"}}})
+	refusal(t, err, book.Invalid, "this nest has no piece B-1/1")
+	report := cutting.CutReport{
+		Missing: []cutting.MissingPly{{Piece: before.Placed[0].ID, Why: "damaged", Note: "corner lifted"}, {Piece: before.Placed[3].ID, Why: "lost"}},
+		Keep:    &cutting.KeptRest{Place: "shelf 2"},
+	}
+	v, err := h.ReportCut(h.ctx, by, code, report)
+	require.NoError(t, err)
+	good := 0
+	for k, p := range v.Placed {
+		switch k {
+		case 0:
+			assert.Equal(t, "damaged", p.Missing)
+		case 3:
+			assert.Equal(t, "lost", p.Missing)
+		default:
+			good++
+			assert.Empty(t, p.Missing)
+		}
+		assert.Equal(t, p.Missing == "", p.CutPly != "")
+	}
+	assert.Equal(t, 6, good)
+	after := h.roll("SU-2207")
+	assert.InDelta(t, roll.Length-v.Length, after.Length, 1e-9)
+	waiting, err := h.WhichRoll(h.ctx, b.Code, nil)
+	require.NoError(t, err)
+	for _, d := range waiting {
+		if d.Material == v.Material {
+			assert.Equal(t, 2, d.Plies)
+		}
+	}
+	var off stock.Roll
+	require.NoError(t, h.DB.Gorm.Where("parent_id is not null").Order("id desc").Take(&off).Error)
+	assert.InDelta(t, before.Rest.Width*before.Rest.Height, off.Outline.Ring().Area(), 1e-9)
+	assert.Equal(t, "shelf 2", off.Place)
+	assert.InDelta(t, after.Fuse.Spent, off.Spent, 1)
+	again := h.nested(b.Code, roll.Code)
+	w, err := h.Nest(h.ctx, again)
+	require.NoError(t, err)
+	assert.Len(t, w.Placed, 2)
+	_, err = h.ReportCut(h.ctx, by, code, report)
+	refusal(t, err, book.Conflict, "already cut")
+}
+
+// The knife's way follows the nest; the arrow on the backing is the part's 0°: a ply at +45° lies with its fibre
+// along the roll, so that 0° is 45° clockwise of it, and the other way round where it is cut turned.
+func TestTheKnifesWayOverANest(t *testing.T) {
+	h := open(t)
+	code := h.nested(h.newBuild("0040").Code, h.roll("SU-2207").Code)
+	w, err := h.WayOf(h.ctx, code, false)
+	require.NoError(t, err)
+	for _, p := range w.Nest.Placed {
+		assert.InDelta(t, 0, math.Remainder(p.ZeroDeg+p.Angle-float64(p.Turn), 360), 1e-9)
+		assert.True(t, p.FaceUp)
+	}
+	v := w.View()
+	assert.Len(t, v.Strokes, v.Lifts)
+	freed := 0
+	for _, s := range v.Strokes {
+		if s.Frees {
+			freed++
+		}
+	}
+	assert.Equal(t, len(w.Nest.Placed), freed)
+	perimeter := 0.0
+	for _, p := range w.Nest.Placed {
+		perimeter += p.Outline.Ring().Perimeter()
+	}
+	// What ends where the sheet is cut off shares that line.
+	assert.Greater(t, v.Cut, perimeter)
+	assert.Less(t, v.Cut, (perimeter+w.Nest.Width)*1.1)
+	assert.Empty(t, v.Unmarked)
 }
 
 func TestAFlawAcrossLiesOnTheRoll(t *testing.T) {

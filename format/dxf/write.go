@@ -17,11 +17,11 @@ type Piece struct {
 	At      geom.Point // where the label starts
 	Height  float64    // of its letters, m
 	Layer   string     // of the outline; empty: CUT
-	Marks   []Mark     // within it: lines and texts on layer MARK, holes on layer HOLE
+	Marks   []Mark     // within it: lines on layer MARK, texts on layer TEXT, holes on layer HOLE
 }
 
 // Write writes outlines as closed LWPOLYLINEs, on layer CUT unless they say
-// another, and labels as TEXT on layer MARK, in mm.
+// another, what the pen draws on layer MARK and what it writes as TEXT on layer TEXT, in mm.
 func Write(w io.Writer, pieces []Piece) error {
 	out := bufio.NewWriter(w)
 	put := func(code int, value any) { fmt.Fprintf(out, "%3d\n%v\n", code, value) }
@@ -37,7 +37,7 @@ func Write(w io.Writer, pieces []Piece) error {
 	put(2, "TABLES")
 	put(0, "TABLE")
 	put(2, "LAYER")
-	layers := []string{"CUT", "MARK", "HOLE"}
+	layers := []string{"CUT", "MARK", "HOLE", "TEXT"}
 	for _, p := range pieces {
 		if l := layerName(p.Layer); !slices.Contains(layers, l) {
 			layers = append(layers, l)
@@ -74,7 +74,7 @@ func Write(w io.Writer, pieces []Piece) error {
 		}
 	}
 	text := func(says string, at geom.Point, height float64) {
-		begin("TEXT", "MARK")
+		begin("TEXT", "TEXT")
 		put(100, "AcDbText")
 		put(10, mm(at.X))
 		put(20, mm(at.Y))

@@ -4,8 +4,6 @@ package cutting
 import (
 	"context"
 	"fmt"
-	"math"
-	"slices"
 	"strings"
 	"time"
 
@@ -14,7 +12,6 @@ import (
 	"juxta/calc"
 	"juxta/core/ident"
 	"juxta/core/master"
-	"juxta/core/material"
 	"juxta/core/nest"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -49,6 +46,11 @@ type PieceView struct {
 	Outline wire.Outline   `json:"outline" doc:"On the sheet, m"`
 	Label   string         `json:"label" doc:"What is written on the backing"`
 	CutPly  string         `json:"cutPly,omitempty" doc:"Id of the cut ply, once cut"`
+	Missing string         `json:"missing,omitempty" enum:"damaged,lost,flawed,not cut" doc:"Cut, but this one did not come off the table good"`
+	Angle   float64        `json:"angleDeg" doc:"Of the fibre in the part"`
+	FaceUp  bool           `json:"faceUp"`
+	ZeroDeg float64        `json:"zeroDeg" doc:"Direction of the part's 0° on the sheet, anticlockwise"`
+	Turn    int            `json:"turn" doc:"Of the piece on the sheet, degrees"`
 	Marks   []master.Drawn `json:"marks,omitempty" doc:"Drawn on the backing, on the sheet: notches, datum, holes, lines, texts"`
 }
 
@@ -280,6 +282,11 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	out := make([]PieceView, len(n.Best.Placements))
 	for i, at := range n.Best.Placements {
 		v, own := views[at.ID], outlines[at.ID].Ring()
+		// The fibre lies along the sheet; a ply that is laid face down is cut as its mirror image.
+		v.Turn, v.ZeroDeg = at.Turn, float64(at.Turn)-v.Angle
+		if !v.FaceUp {
+			v.ZeroDeg = float64(at.Turn) + v.Angle
+		}
 		v.Outline = wire.FromRing(nest.Lay(own, at.Core()))
 		for _, m := range marks[at.ID] {
 			v.Marks = append(v.Marks, m.At(nest.Carry(m.Places(), at.Core())))
@@ -326,12 +333,16 @@ func marked(db *gorm.DB, n Nest) (map[string][]master.Drawn, error) {
 // called says whose plies the pieces of a nest are, by piece.
 func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 	var rows []struct {
-		Piece, Build, Part, Serial, CutPly string
-		Ply                                int
+		Piece, Build, Part, Serial, CutPly, Missing string
+		Ply                                         int
+		AngleDeg                                    float64
+		FaceUp                                      bool
 	}
 	err := db.Raw(`select np.piece, b.code as build, t.number as part, b.serial, p.number as ply,
 		coalesce((select c.code from cut_plies c where c.nest_id = np.nest_id and c.build_id = np.build_id
-		and c.ply_id = np.ply_id), '') as cut_ply
+		and c.ply_id = np.ply_id), '') as cut_ply,
+		coalesce((select m.why from cut_misses m where m.nest_id = np.nest_id and m.build_id = np.build_id
+		and m.ply_id = np.ply_id), '') as missing, p.angle_deg, p.face_up
 		from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
 		join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id
 		where np.nest_id = ?`, nestID).Scan(&rows).Error
@@ -347,6 +358,10 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 			Serial: r.Serial,
 			Ply:    r.Ply,
 			CutPly: r.CutPly,
+
+			Missing: r.Missing,
+			Angle:   r.AngleDeg,
+			FaceUp:  r.FaceUp,
 			Label: fmt.Sprintf(
 				"%s · %s · %d%s",
 				r.Part,
@@ -358,108 +373,3 @@ func called(db *gorm.DB, nestID int64) (map[string]PieceView, error) {
 	}
 	return views, nil
 }
-
-// ConfirmCut records that a nest was cut: the length comes off the roll, and
-// every ply gets its id and the roll's clock.
-func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestView, error) {
-	return book.Write(ctx, s.Book, by, book.CutPlies, "confirm cut "+code, nil, func(tx *book.Tx) (NestView, error) {
-		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
-		if err != nil {
-			return NestView{}, err
-		}
-		switch {
-		case n.State == "cut":
-			return NestView{}, book.Done.Errorf("this nest is already cut")
-		case n.State != "done":
-			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
-		}
-		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
-			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
-		}
-		var roll stock.Roll
-		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
-			return NestView{}, err
-		}
-		// Another cut since has moved the roll's end, and the flaws with it.
-		if math.Abs(roll.Length-n.Problem.Sheets[0].Length) > 1e-6 {
-			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is "+
-				"left", roll.Code)
-		}
-		if err := s.MayCut(tx, roll); err != nil {
-			return NestView{}, err
-		}
-		if err := stillFits(roll, n); err != nil {
-			return NestView{}, err
-		}
-		along := roll.Clock().Later(tx.Now).Carry()
-		var pieces []NestPiece
-		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
-			return NestView{}, err
-		}
-		var given []string
-		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ?
-			and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
-			return NestView{}, err
-		}
-		if len(given) > 0 {
-			return NestView{}, book.NotNow.Errorf(
-				"build %s is not under way any more: nest again without it",
-				strings.Join(given, ", "),
-			)
-		}
-		// The pieces of a ply are cut together: they are one ply, with one id.
-		pieces = slices.CompactFunc(pieces, func(a, b NestPiece) bool {
-			return a.BuildID == b.BuildID && a.PlyID == b.PlyID
-		})
-		for _, p := range pieces {
-			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
-			if err != nil {
-				return NestView{}, err
-			}
-			c := builds.CutPly{
-				ID:         id,
-				Code:       label,
-				BuildID:    p.BuildID,
-				PlyID:      p.PlyID,
-				NestID:     n.ID,
-				RollID:     roll.ID,
-				MaterialID: roll.MaterialID,
-				CutAt:      tx.Now,
-			}
-			c.Spent, c.More, c.Until = stock.Columns(along)
-			if err := tx.Create(&c).Error; err != nil {
-				return NestView{}, err
-			}
-		}
-		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{
-			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code,
-		}); err != nil {
-			return NestView{}, err
-		}
-		n.State, n.CutAt = "cut", &tx.Now
-		if err := tx.Save(&n).Error; err != nil {
-			return NestView{}, err
-		}
-		if err := tx.Log("nest cut", n.Code, "", map[string]any{
-			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces),
-		}); err != nil {
-			return NestView{}, err
-		}
-		return s.nestView(tx.DB, n.Code)
-	})
-}
-
-// stillFits holds a nest against the roll as it is now: what was mapped or put
-// right since the nest was made lies on the table all the same.
-func stillFits(r stock.Roll, n Nest) error {
-	p := n.Problem
-	sheet := p.Sheets[0]
-	sheet.Width, sheet.Flaws = r.Width, r.FlawsLeft()
-	p.Sheets = []calc.NestSheet{sheet}
-	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
-		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
-	}
-	return nil
-}
-
-// The queue's side: what a worker does with a nest.

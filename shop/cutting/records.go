@@ -34,3 +34,13 @@ type NestPiece struct {
 	BuildID int64
 	PlyID   int64
 }
+
+// CutMiss is a ply that a nest was to give and that did not come off the table good.
+type CutMiss struct {
+	ID      int64
+	NestID  int64
+	BuildID int64
+	PlyID   int64
+	Why     string
+	Note    string
+}

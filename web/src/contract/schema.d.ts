@@ -1191,8 +1191,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Record that the nest was cut */
+        /** Record that the nest was cut, all of it or with exceptions */
         post: operations["confirmCut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/cut.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is cut, a line a piece, CSV */
+        get: operations["nestCSV"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1208,6 +1225,23 @@ export interface paths {
         };
         /** The cut file, DXF in mm */
         get: operations["nestDXF"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/cut.nc": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The program of pen and knife, words of ISO 6983 */
+        get: operations["nestGCode"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1261,6 +1295,23 @@ export interface paths {
         put?: never;
         /** Stop and keep the best */
         post: operations["stopNest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/way": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The way of pen and knife over the nest, and how long it takes */
+        get: operations["nestWay"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3265,6 +3316,12 @@ export interface components {
             /** @description Label as scanned */
             cutPly: string;
         };
+        CutReport: {
+            /** @description Keep the largest rectangle that is left as an off-cut */
+            keep?: components["schemas"]["KeptRest"];
+            /** @description Pieces that are not good: their plies wait to be cut again */
+            missing?: components["schemas"]["MissingPly"][];
+        };
         CutView: {
             code: string;
             counted: boolean;
@@ -4336,6 +4393,11 @@ export interface components {
             /** @description What it waits for, in words; missing: it can be gone on with */
             waits?: string[];
         };
+        KeptRest: {
+            /** Format: int64 */
+            freezerId?: number;
+            place?: string;
+        };
         KeyWays: {
             /** @description Another key, by the usual one */
             moved?: {
@@ -4423,6 +4485,33 @@ export interface components {
             plies: components["schemas"]["KitPly"][];
             /** @description What the count waits for, in words */
             waits?: string[];
+        };
+        KnifeWay: {
+            /**
+             * Format: double
+             * @description By the knife, m
+             */
+            cut: number;
+            /**
+             * Format: double
+             * @description By the pen, m
+             */
+            drawn: number;
+            /**
+             * Format: double
+             * @description With the tool lifted, m
+             */
+            lifted: number;
+            /** Format: int64 */
+            lifts: number;
+            /**
+             * Format: double
+             * @description That it takes, of the table as it is entered
+             */
+            seconds: number;
+            strokes: components["schemas"]["StrokeView"][];
+            /** @description Plies too small for their label */
+            unmarked: string[];
         };
         LabelAt: {
             /** @description A quality person says why one that is too old is joined: it is signed so */
@@ -5278,6 +5367,12 @@ export interface components {
              */
             unit: "mm" | "cm" | "m" | "inch";
         };
+        MissingPly: {
+            note?: string;
+            piece: string;
+            /** @enum {string} */
+            why: "damaged" | "lost" | "flawed" | "not cut";
+        };
         Moved: {
             /**
              * Format: date-time
@@ -5856,20 +5951,41 @@ export interface components {
             points: components["schemas"]["Corner"][];
         };
         PieceView: {
+            /**
+             * Format: double
+             * @description Of the fibre in the part
+             */
+            angleDeg: number;
             build: string;
             /** @description Id of the cut ply, once cut */
             cutPly?: string;
+            faceUp: boolean;
             id: string;
             /** @description What is written on the backing */
             label: string;
             /** @description Drawn on the backing, on the sheet: notches, datum, holes, lines, texts */
             marks?: components["schemas"]["Drawn"][];
+            /**
+             * @description Cut, but this one did not come off the table good
+             * @enum {string}
+             */
+            missing?: "damaged" | "lost" | "flawed" | "not cut";
             number: string;
             /** @description On the sheet, m */
             outline: number[][];
             /** Format: int64 */
             ply: number;
             serial: string;
+            /**
+             * Format: int64
+             * @description Of the piece on the sheet, degrees
+             */
+            turn: number;
+            /**
+             * Format: double
+             * @description Direction of the part's 0° on the sheet, anticlockwise
+             */
+            zeroDeg: number;
         };
         Place: {
             bars: components["schemas"]["Bar"][];
@@ -7677,6 +7793,16 @@ export interface components {
             /** @description Its id, once stored */
             roll?: string;
             says: string;
+        };
+        StrokeView: {
+            /** @description After it the piece is free */
+            frees?: boolean;
+            /** @description Missing: the cut across the sheet */
+            piece?: string;
+            /** @description On the sheet, m */
+            points: number[][];
+            /** @enum {string} */
+            tool: "pen" | "knife";
         };
         Surface: {
             /** @description By name: m; angles in degrees */
@@ -12392,7 +12518,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutReport"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -12450,6 +12580,40 @@ export interface operations {
             };
         };
     };
+    nestCSV: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is cut, a line a piece, CSV */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     nestDXF: {
         parameters: {
             query?: never;
@@ -12471,6 +12635,40 @@ export interface operations {
                 };
                 content: {
                     "image/vnd.dxf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestGCode: {
+        parameters: {
+            query?: {
+                /** @description C words turn the knife */
+                tangential?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The program */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": unknown;
                 };
             };
             /** @description Error */
@@ -12620,6 +12818,41 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestWay: {
+        parameters: {
+            query?: {
+                /** @description One kit after the other */
+                byKit?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnifeWay"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

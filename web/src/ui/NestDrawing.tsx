@@ -11,7 +11,16 @@ type Nest = Pick<
   "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest"
 >;
 
-export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
+/** The knife's way is drawn over it where one is given: lifted moves dotted, the pen fine. */
+export function NestDrawing({
+  nest,
+  width,
+  way,
+}: {
+  nest: Nest;
+  width: number;
+  way?: Schemas["KnifeWay"] | undefined;
+}) {
   const id = useId().replaceAll(":", "");
   const length = Math.max(nest.length * 1.02, nest.width * 1.6);
   const scale = (width - 4) / length;
@@ -57,6 +66,13 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
                   strokeWidth={1.5}
                 />
               ))}
+            {p.missing && (
+              <path
+                d={`M${x(Math.min(...xs))},${y(Math.min(...ys))}L${x(Math.max(...xs))},${y(Math.max(...ys))}M${x(Math.min(...xs))},${y(Math.max(...ys))}L${x(Math.max(...xs))},${y(Math.min(...ys))}`}
+                stroke="var(--brick)"
+                strokeWidth={2}
+              />
+            )}
             {size > 6 && tall > 16 && (
               <>
                 <rect
@@ -107,6 +123,7 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
           )}
         </g>
       )}
+      {way && <Way way={way} x={x} y={y} />}
       {nest.length > 0 && (
         <path d={`M${x(nest.length)},0V${height + 12}`} stroke="var(--blue)" strokeWidth={2} strokeDasharray="7 4" />
       )}
@@ -151,5 +168,27 @@ export function NestDrawing({ nest, width }: { nest: Nest; width: number }) {
         </g>
       ))}
     </svg>
+  );
+}
+
+type Place = (v: number) => number;
+
+function Way({ way, x, y }: { way: Schemas["KnifeWay"]; x: Place; y: Place }) {
+  const line = (points: [number, number][]) => points.map((q, n) => `${n ? "L" : "M"}${x(q[0])},${y(q[1])}`).join("");
+  const pen = way.strokes.filter((s) => s.tool === "pen");
+  const ends = way.strokes.map((s) => [s.points[0]!, s.points.at(-1)!] as const);
+  return (
+    <g fill="none">
+      <path d={pen.map((s) => line(s.points as [number, number][])).join("")} stroke="var(--ink)" strokeWidth={0.8} />
+      <path
+        d={ends
+          .slice(1)
+          .map(([to], k) => line([ends[k]![1], to] as [number, number][]))
+          .join("")}
+        stroke="var(--blue)"
+        strokeWidth={1}
+        strokeDasharray="2 3"
+      />
+    </g>
   );
 }

@@ -11,23 +11,11 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import {
-  Big,
-  Button,
-  Caution,
-  Heading,
-  Key,
-  LinkButton,
-  Loading,
-  Mark,
-  Page,
-  Refusal,
-  Row,
-  Table,
-  Spoken,
-} from "../../ui/parts";
+import { Big, Button, Caution, Heading, Key, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
 import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
+import { Knife, type Order, useKnifeWay } from "./Knife";
+import { Report } from "./Report";
 
 export function Nest() {
   const { code = "" } = useParams();
@@ -44,10 +32,15 @@ export function Nest() {
     if (v.state !== "queued" && v.state !== "running") void cache.invalidateQueries();
   });
   const n = searching && live?.code === nest.data?.code ? live : nest.data;
+  const [order, setOrder] = useState<Order>("shortest");
+  const [shown, setShown] = useState(false);
+  const way = useKnifeWay(code, (n?.placed.length ?? 0) > 0 && !searching, order);
+  const again = useChange("/api/nests", (line) => void navigate(`/cut/${line.code}`));
+  const missing = n?.placed.filter((p) => p.missing) ?? [];
   useTitle(`Nest ${code}`);
   useKeys({
     s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
-    k: { says: "record the cut", run: () => cut.mutate({ code }), off: n?.state !== "done" || !cuts },
+    w: { says: "show the knife’s way", run: () => setShown((before) => !before), off: !n?.placed.length || searching },
     Enter: {
       says: "count the first kit",
       run: () => n && void navigate(`/kits/${n.builds[0]?.code}`),
@@ -101,7 +94,7 @@ export function Nest() {
       </Row>
       {n.state !== "failed" && (
         <div style={{ margin: "8px 0 4px" }}>
-          <NestDrawing nest={n} width={1232} />
+          <NestDrawing nest={n} width={1232} way={shown ? way.data : undefined} />
         </div>
       )}
       <Row $top $gap={40}>
@@ -138,6 +131,9 @@ export function Nest() {
               {told.size(n.rest.height, 0)} across, from {told.run(n.rest.x)}.
             </p>
           )}
+          {n.placed.length > 0 && !searching && (
+            <Knife code={code} way={way} order={order} onOrder={setOrder} kits={n.builds.length} shown={shown} onShown={setShown} />
+          )}
           {n.flaws.map((f) => (
             <p key={`${f.from} ${f.low ?? 0}`}>
               Flaw on the roll at {told.run(f.from)} to {told.run(f.to)}
@@ -150,38 +146,54 @@ export function Nest() {
           {n.says && n.state !== "failed" && <Mark tone="stop">{n.says}</Mark>}
           {n.cutAt ? (
             <p style={{ fontSize: 18, margin: "8px 0" }}>
-              <Mark tone="met">Cut {moment(n.cutAt)}</Mark>: {n.placed.length} plies carry the clock of {n.roll}.
+              <Mark tone="met">Cut {moment(n.cutAt)}</Mark>: {n.placed.length - missing.length} plies carry the clock of{" "}
+              {n.roll}.
             </p>
           ) : (
             <p style={{ margin: "8px 0" }}>
               Nothing cut yet.{n.state !== "failed" && " The nest is checked once more before it is recorded."}
             </p>
           )}
-          <Refusal error={stop.error ?? cut.error} />
-          <Row style={{ marginTop: 10 }}>
-            {(searching || n.state === "done") && (
+          {missing.length > 0 && (
+            <>
+              <ul style={{ margin: "0 0 8px", paddingLeft: 20 }}>
+                {missing.map((p) => (
+                  <li key={p.id}>
+                    <Mark tone="stop">
+                      {p.label}: {p.missing}
+                    </Mark>
+                    , to be cut again
+                  </li>
+                ))}
+              </ul>
               <Offer act="nest and cut">
-                {searching ? (
-                  <Button $bench onPress={() => stop.mutate({ code })} isDisabled={stop.isPending}>
-                    Stop and keep
-                  </Button>
-                ) : (
-                  <Button $bench onPress={() => cut.mutate({ code })} isDisabled={cut.isPending}>
-                    All {n.placed.length} plies are cut
-                  </Button>
-                )}
+                <Button
+                  onPress={() =>
+                    again.mutate({ body: { roll: n.roll, builds: [...new Set(missing.map((p) => p.build))] } })
+                  }
+                  isDisabled={again.isPending}
+                >
+                  Nest what is missing again on {n.roll}
+                </Button>
+              </Offer>
+            </>
+          )}
+          <Refusal error={stop.error ?? cut.error ?? again.error} />
+          {n.state === "done" && (
+            <Report nest={n} may={cuts} busy={cut.isPending} go={(body) => cut.mutate({ code, body })} />
+          )}
+          <Row style={{ marginTop: 10 }}>
+            {searching && (
+              <Offer act="nest and cut">
+                <Button $bench onPress={() => stop.mutate({ code })} isDisabled={stop.isPending}>
+                  Stop and keep
+                </Button>
               </Offer>
             )}
             {n.state === "cut" && (
               <Link to={`/kits/${n.builds[0]?.code}`}>
                 <b style={{ fontSize: 20 }}>Count the kits</b>
               </Link>
-            )}
-            {n.placed.length > 0 && !searching && (
-              <>
-                <LinkButton href={`/api/nests/${code}/cut.dxf`}>Cut file, DXF</LinkButton>
-                <LinkButton href={`/api/nests/${code}/cut.svg`}>Drawing, SVG</LinkButton>
-              </>
             )}
           </Row>
           <Caution style={{ marginTop: 14 }}>

@@ -1,0 +1,194 @@
+package cutting
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"juxta/calc"
+	"juxta/core/geom"
+	"juxta/core/ident"
+	"juxta/core/material"
+	"juxta/core/nest"
+	"juxta/shop/book"
+	"juxta/shop/builds"
+	"juxta/shop/stock"
+	"juxta/wire"
+)
+
+// CutReport says how a nest came off the table: all as planned where it says nothing.
+type CutReport struct {
+	Missing []MissingPly `json:"missing,omitempty" doc:"Pieces that are not good: their plies wait to be cut again" maxItems:"3000"`
+	Keep    *KeptRest    `json:"keep,omitempty" doc:"Keep the largest rectangle that is left as an off-cut"`
+}
+
+// MissingPly is a piece that did not come off the table good. A ply of several pieces is cut again whole.
+type MissingPly struct {
+	Piece string `json:"piece" maxLength:"80"`
+	Why   string `json:"why" enum:"damaged,lost,flawed,not cut"`
+	Note  string `json:"note,omitempty" maxLength:"200"`
+}
+
+// KeptRest says where an off-cut is kept.
+type KeptRest struct {
+	FreezerID int64  `json:"freezerId,omitempty"`
+	Place     string `json:"place,omitempty" maxLength:"60"`
+}
+
+// ConfirmCut records that all of a nest was cut, as planned.
+func (s *Room) ConfirmCut(ctx context.Context, by book.By, code string) (NestView, error) {
+	return s.ReportCut(ctx, by, code, CutReport{})
+}
+
+// ReportCut records that a nest was cut: the length comes off the roll, and every ply that is good gets its id
+// and the roll's clock; the others wait to be cut again.
+func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutReport) (NestView, error) {
+	return book.Write(ctx, s.Book, by, book.CutPlies, "confirm cut "+code, in, func(tx *book.Tx) (NestView, error) {
+		n, err := book.Find[Nest](book.Locked(tx.DB), ident.Nest, code, "nest")
+		if err != nil {
+			return NestView{}, err
+		}
+		switch {
+		case n.State == "cut":
+			return NestView{}, book.Done.Errorf("this nest is already cut")
+		case n.State != "done":
+			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
+		}
+		if err := nest.Verify(n.Problem.Problem(), n.Best.Core()); err != nil {
+			return NestView{}, fmt.Errorf("the stored nest of %s: %w", n.Code, err)
+		}
+		var roll stock.Roll
+		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
+			return NestView{}, err
+		}
+		// Another cut since has moved the roll's end, and the flaws with it.
+		if math.Abs(roll.Length-n.Problem.Sheets[0].Length) > 1e-6 {
+			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is "+
+				"left", roll.Code)
+		}
+		if err := s.MayCut(tx, roll); err != nil {
+			return NestView{}, err
+		}
+		if err := stillFits(roll, n); err != nil {
+			return NestView{}, err
+		}
+		along := roll.Clock().Later(tx.Now).Carry()
+		var pieces []NestPiece
+		if err := tx.Where("nest_id = ?", n.ID).Order("build_id, ply_id").Find(&pieces).Error; err != nil {
+			return NestView{}, err
+		}
+		var given []string
+		if err := tx.Raw(`select distinct b.code from nest_pieces p join builds b on b.id = p.build_id where p.nest_id = ?
+			and b.done_at is not null`, n.ID).Scan(&given).Error; err != nil {
+			return NestView{}, err
+		}
+		if len(given) > 0 {
+			return NestView{}, book.NotNow.Errorf(
+				"build %s is not under way any more: nest again without it",
+				strings.Join(given, ", "),
+			)
+		}
+		missing, err := misses(n, pieces, in.Missing)
+		if err != nil {
+			return NestView{}, err
+		}
+		if len(missing) > 0 {
+			if err := tx.Create(&missing).Error; err != nil {
+				return NestView{}, err
+			}
+		}
+		// The pieces of a ply are cut together: they are one ply, with one id.
+		pieces = slices.CompactFunc(pieces, func(a, b NestPiece) bool {
+			return a.BuildID == b.BuildID && a.PlyID == b.PlyID
+		})
+		pieces = slices.DeleteFunc(pieces, func(p NestPiece) bool {
+			return slices.ContainsFunc(missing, func(m CutMiss) bool { return m.BuildID == p.BuildID && m.PlyID == p.PlyID })
+		})
+		for _, p := range pieces {
+			id, label, err := book.NextCode(tx.DB, "cut_plies", ident.CutPly)
+			if err != nil {
+				return NestView{}, err
+			}
+			c := builds.CutPly{
+				ID:         id,
+				Code:       label,
+				BuildID:    p.BuildID,
+				PlyID:      p.PlyID,
+				NestID:     n.ID,
+				RollID:     roll.ID,
+				MaterialID: roll.MaterialID,
+				CutAt:      tx.Now,
+			}
+			c.Spent, c.More, c.Until = stock.Columns(along)
+			if err := tx.Create(&c).Error; err != nil {
+				return NestView{}, err
+			}
+		}
+		if err := s.RollEvent(tx, &roll, stock.FreezerEvent{
+			Kind: string(material.Used), At: tx.Now, Length: n.Best.Length, Note: "nest " + n.Code,
+		}); err != nil {
+			return NestView{}, err
+		}
+		kept := ""
+		if in.Keep != nil {
+			if kept, err = s.keepRest(tx, roll, n, *in.Keep); err != nil {
+				return NestView{}, err
+			}
+		}
+		n.State, n.CutAt = "cut", &tx.Now
+		if err := tx.Save(&n).Error; err != nil {
+			return NestView{}, err
+		}
+		if err := tx.Log("nest cut", n.Code, "", map[string]any{
+			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept,
+		}); err != nil {
+			return NestView{}, err
+		}
+		return s.nestView(tx.DB, n.Code)
+	})
+}
+
+// misses are the plies whose pieces are not good.
+func misses(n Nest, pieces []NestPiece, named []MissingPly) ([]CutMiss, error) {
+	var out []CutMiss
+	for k, m := range named {
+		i := slices.IndexFunc(pieces, func(p NestPiece) bool { return p.Piece == m.Piece })
+		if i < 0 {
+			return nil, book.Wrong.At(fmt.Sprintf("missing[%d].piece", k), "this nest has no piece %s", m.Piece)
+		}
+		one := CutMiss{
+			NestID: n.ID, BuildID: pieces[i].BuildID, PlyID: pieces[i].PlyID, Why: m.Why, Note: strings.TrimSpace(m.Note),
+		}
+		if !slices.ContainsFunc(out, func(o CutMiss) bool { return o.BuildID == one.BuildID && o.PlyID == one.PlyID }) {
+			out = append(out, one)
+		}
+	}
+	return out, nil
+}
+
+// keepRest keeps what is left of a nest as an off-cut, and gives its code.
+func (s *Room) keepRest(tx *book.Tx, roll stock.Roll, n Nest, in KeptRest) (string, error) {
+	rest := n.Best.Rest
+	if rest == nil || rest.Width <= 0 {
+		return "", book.Wrong.At("keep", "nothing is left of this nest that is worth keeping")
+	}
+	off, err := s.OffCut(tx, &roll, stock.NewOffCut{
+		Outline: wire.FromRing(geom.Rect(rest.Width, rest.Height)), FreezerID: in.FreezerID, Place: in.Place,
+	})
+	return off.Code, err
+}
+
+// stillFits holds a nest against the roll as it is now: what was mapped or put
+// right since the nest was made lies on the table all the same.
+func stillFits(r stock.Roll, n Nest) error {
+	p := n.Problem
+	sheet := p.Sheets[0]
+	sheet.Width, sheet.Flaws = r.Width, r.FlawsLeft()
+	p.Sheets = []calc.NestSheet{sheet}
+	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
+		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
+	}
+	return nil
+}

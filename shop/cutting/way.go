@@ -1,0 +1,133 @@
+package cutting
+
+import (
+	"context"
+
+	"gorm.io/gorm"
+
+	"juxta/core/cutpath"
+	"juxta/core/geom"
+	"juxta/shop/book"
+	"juxta/wire"
+)
+
+// KnifeWay is the way of pen and knife over a nest.
+type KnifeWay struct {
+	Seconds  float64      `json:"seconds" doc:"That it takes, of the table as it is entered"`
+	Cut      float64      `json:"cut" doc:"By the knife, m"`
+	Drawn    float64      `json:"drawn" doc:"By the pen, m"`
+	Lifted   float64      `json:"lifted" doc:"With the tool lifted, m"`
+	Lifts    int          `json:"lifts"`
+	Unmarked []string     `json:"unmarked" doc:"Plies too small for their label"`
+	Strokes  []StrokeView `json:"strokes"`
+}
+
+// StrokeView is one way of a tool without a lift.
+type StrokeView struct {
+	Tool   string       `json:"tool" enum:"pen,knife"`
+	Piece  string       `json:"piece,omitempty" doc:"Missing: the cut across the sheet"`
+	Points wire.Outline `json:"points" doc:"On the sheet, m"`
+	Frees  bool         `json:"frees,omitempty" doc:"After it the piece is free"`
+}
+
+// Way is the knife's way over a nest as the formats of files want it: IDs are those of the pieces.
+type Way struct {
+	Nest NestView
+	Path cutpath.Path
+	IDs  []string
+	cutpath.Cutter
+}
+
+// CutterOf is the shop's cutter.
+func CutterOf(db *gorm.DB) (cutpath.Cutter, error) {
+	c := cutpath.Usual()
+	_, _, err := book.ReadSetting(db, "cutter", &c)
+	return c, err
+}
+
+// WayOf is the way of pen and knife over a nest, kit by kit if that is asked for.
+func (s *Room) WayOf(ctx context.Context, code string, byKit bool) (Way, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (Way, error) {
+		v, err := s.nestView(db, code)
+		if err != nil {
+			return Way{}, err
+		}
+		return wayOver(db, v, byKit)
+	})
+}
+
+func wayOver(db *gorm.DB, v NestView, byKit bool) (w Way, err error) {
+	if len(v.Placed) == 0 {
+		return w, book.NotNow.Errorf("there is no nest to cut yet")
+	}
+	w.Nest = v
+	if w.Cutter, err = CutterOf(db); err != nil {
+		return w, err
+	}
+	pieces := make([]cutpath.Piece, len(v.Placed))
+	for k, p := range v.Placed {
+		pieces[k] = p.toCut()
+		w.IDs = append(w.IDs, p.ID)
+	}
+	w.Path, err = cutpath.Plan(
+		cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true},
+	)
+	return w, err
+}
+
+// markLetter is how high the texts of marks are written, m.
+const markLetter = 0.005
+
+// toCut is a piece as the knife's way wants it.
+func (p PieceView) toCut() cutpath.Piece {
+	zero := wire.Degrees(p.ZeroDeg)
+	out := cutpath.Piece{ID: p.ID, Kit: p.Build, Outline: p.Outline.Ring(), Label: p.Label, Zero: &zero}
+	for _, m := range p.Marks {
+		points := m.Places()
+		switch {
+		case m.Closed:
+			out.Holes = append(out.Holes, points)
+		case len(points) > 1:
+			out.Lines = append(out.Lines, points)
+		case len(points) == 1 && m.Says != "":
+			for _, l := range cutpath.Written(m.Says, points[0], markLetter) {
+				if inside(out.Outline, l) {
+					out.Lines = append(out.Lines, l)
+				}
+			}
+		}
+	}
+	return out
+}
+
+func inside(r geom.Ring, line []geom.Point) bool {
+	for _, p := range line {
+		if !r.Holds(p) {
+			return false
+		}
+	}
+	return true
+}
+
+// View is the way as a page draws it.
+func (w Way) View() KnifeWay {
+	v := KnifeWay{
+		Seconds: w.Path.Seconds, Cut: w.Path.Cut, Drawn: w.Path.Drawn, Lifted: w.Path.Lifted, Lifts: len(w.Path.Strokes),
+		Unmarked: []string{}, Strokes: make([]StrokeView, len(w.Path.Strokes)),
+	}
+	of := map[string]string{}
+	for _, p := range w.Nest.Placed {
+		of[p.ID] = p.Label
+	}
+	for _, id := range w.Path.Unmarked {
+		v.Unmarked = append(v.Unmarked, of[id])
+	}
+	for k, s := range w.Path.Strokes {
+		one := StrokeView{Tool: [...]string{"pen", "knife"}[s.Tool], Points: wire.FromRing(s.Points), Frees: s.Frees}
+		if s.Piece >= 0 {
+			one.Piece = w.IDs[s.Piece]
+		}
+		v.Strokes[k] = one
+	}
+	return v
+}

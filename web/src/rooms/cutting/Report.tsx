@@ -1,0 +1,118 @@
+// How a nest came off the table: all as planned, or with exceptions, and what is kept of the rest.
+import { useState } from "react";
+import { api } from "../../app/api";
+import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
+import type { Schemas } from "../../contract/types";
+import { told } from "../../ui/format";
+import { Button, Row, Select, SelectField, Table, TextField } from "../../ui/parts";
+
+type Why = Schemas["MissingPly"]["why"];
+
+const whys = ["damaged", "lost", "flawed", "not cut"] as const satisfies readonly Why[];
+
+type Props = { nest: Schemas["NestView"]; busy: boolean; may: boolean; go: (body: Schemas["CutReport"]) => void };
+
+export function Report({ nest, busy, may, go }: Props) {
+  const freezers = api.useQuery("get", "/api/freezers");
+  const [listed, setListed] = useState(false);
+  const [missing, setMissing] = useState<Record<string, Why>>({});
+  const [keep, setKeep] = useState(false);
+  const [freezer, setFreezer] = useState("");
+  const [place, setPlace] = useState("");
+  const bad = Object.keys(missing).length;
+  const rest = nest.rest && nest.rest.width > 0 ? nest.rest : undefined;
+  const send = () =>
+    go({
+      missing: Object.entries(missing).map(([piece, why]) => ({ piece, why })),
+      ...(keep && rest ? { keep: { place, ...(freezer ? { freezerId: Number(freezer) } : {}) } } : {}),
+    });
+  useKeys({
+    k: { says: "record the cut", run: send, off: !may || busy },
+    x: { says: "name exceptions", run: () => setListed(true), off: !may },
+  });
+  return (
+    <>
+      {listed && (
+        <div style={{ maxHeight: 320, overflow: "auto", margin: "8px 0", border: "1px solid var(--g4)" }}>
+          <Table>
+            <thead>
+              <tr>
+                <th>Ply</th>
+                <th>Came off the table</th>
+              </tr>
+            </thead>
+            <tbody>
+              {nest.placed.map((p) => (
+                <tr key={p.id}>
+                  <td>
+                    <b>{p.label}</b>
+                  </td>
+                  <td>
+                    <Select
+                      aria-label={`${p.label} came off the table`}
+                      value={missing[p.id] ?? ""}
+                      onChange={(e) =>
+                        setMissing((before) => {
+                          const next = { ...before };
+                          delete next[p.id];
+                          const why = whys.find((w) => w === e.target.value);
+                          return why ? { ...next, [p.id]: why } : next;
+                        })
+                      }
+                    >
+                      <option value="">good</option>
+                      {whys.map((w) => (
+                        <option key={w}>{w}</option>
+                      ))}
+                    </Select>
+                  </td>
+                </tr>
+              ))}
+            </tbody>
+          </Table>
+        </div>
+      )}
+      {rest && (
+        <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
+          <input
+            type="checkbox"
+            checked={keep}
+            onChange={(e) => setKeep(e.target.checked)}
+            style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
+          />
+          <span>
+            Keep the {told.size(rest.width, 0)} × {told.size(rest.height, 0)} that is left as an off-cut
+          </span>
+        </label>
+      )}
+      {keep && rest && (
+        <Row $gap={10} style={{ marginBottom: 8 }}>
+          <SelectField label="Goes to" value={freezer} onChange={(e) => setFreezer(e.target.value)}>
+            <option value="">where the roll goes</option>
+            {freezers.data?.map((f) => (
+              <option key={f.id} value={f.id}>
+                {f.name}
+              </option>
+            ))}
+          </SelectField>
+          <TextField label="Its place" value={place} onChange={setPlace} />
+        </Row>
+      )}
+      <Row>
+        <Offer act="nest and cut">
+          <Button $bench onPress={send} isDisabled={busy}>
+            {bad === 0
+              ? `All ${nest.placed.length} plies are cut`
+              : `${nest.placed.length - bad} of ${nest.placed.length} plies are cut`}
+          </Button>
+        </Offer>
+        {!listed && may && (
+          <Button $quiet onPress={() => setListed(true)}>
+            Not all are good
+          </Button>
+        )}
+      </Row>
+    </>
+  );
+}
