@@ -49,7 +49,7 @@ func Write(w io.Writer, path cutpath.Path, o Options) error {
 			}
 		}
 		if int(s.Tool) != tool {
-			tool = int(s.Tool)
+			tool, piece = int(s.Tool), -2
 			line("T%d M6", tool+1)
 		}
 		if s.Piece != piece {
