@@ -33,7 +33,7 @@ var may = map[string][]string{
 	"paper":  {"core", "format", "shop", "wire"},
 	"api":    {"core", "format", "paper", "shop", "web", "wire"},
 	"demo":   {"core", "device", "format", "shop", "store", "wire"},
-	"cmd":    {"api", "calc", "demo", "device", "shop", "store", "work"},
+	"cmd":    {"api", "calc", "core", "demo", "device", "shop", "store", "work"},
 }
 
 // rooms of the shop, each with those that it may know; what is not in the list is

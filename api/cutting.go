@@ -85,6 +85,30 @@ func (r *routes) cut() {
 			return r.shop.ReportCut(ctx, by, in.Code, in.Body)
 		},
 	)
+	type startCut struct {
+		ByCode
+		Body cutting.StartCut
+	}
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/table",
+		"cutOnTable",
+		"Hand the nest, or what is left of it, to the cutting table",
+		func(ctx context.Context, by book.By, in *startCut) (cutting.NestView, error) {
+			return r.shop.CutOnTable(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/table/stop",
+		"stopCut",
+		"Stop the knife",
+		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
+			return r.shop.StopCut(ctx, by, in.Code)
+		},
+	)
 	get(
 		r,
 		"/api/nests/{code}/way",
@@ -124,19 +148,22 @@ func (r *routes) cut() {
 			OperationID: "nestEvents",
 			Method:      http.MethodGet,
 			Path:        "/api/nests/{code}/events",
-			Summary:     "A nest while it is searched",
+			Summary:     "A nest while it is searched or cut",
 		},
 		map[string]any{"nest": cutting.NestView{}},
 		func(ctx context.Context, in *ByCode, send sse.Sender) {
-			last, still := -1, stillIn(ctx)
+			last, still := "", stillIn(ctx)
 			for still() {
 				v, err := r.shop.Nest(ctx, in.Code)
 				if err != nil {
 					return
 				}
-				over := v.State != "queued" && v.State != "running"
-				if v.Step != last || over {
-					last = v.Step
+				over, now := !v.Moving(), fmt.Sprint(v.State, v.Step)
+				if v.Job != nil {
+					now += fmt.Sprint(v.Job.State, v.Job.Share, v.Job.X, v.Job.Y)
+				}
+				if now != last || over {
+					last = now
 					if send.Data(v) != nil {
 						return
 					}

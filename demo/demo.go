@@ -47,6 +47,7 @@ type noQueue struct{}
 func (noQueue) Nest(context.Context, *sql.Tx, int64) error   { return nil }
 func (noQueue) Record(context.Context, *sql.Tx, int64) error { return nil }
 func (noQueue) Drape(context.Context, *sql.Tx, int64) error  { return nil }
+func (noQueue) Cut(context.Context, *sql.Tx, int64) error    { return nil }
 
 // script plays the shop's last weeks; its first error stops everything.
 type script struct {

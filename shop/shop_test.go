@@ -39,6 +39,7 @@ type noQueue struct{}
 func (noQueue) Nest(context.Context, *sql.Tx, int64) error   { return nil }
 func (noQueue) Record(context.Context, *sql.Tx, int64) error { return nil }
 func (noQueue) Drape(context.Context, *sql.Tx, int64) error  { return nil }
+func (noQueue) Cut(context.Context, *sql.Tx, int64) error    { return nil }
 
 // house is a shop for one test, with a clock it may move.
 type house struct {

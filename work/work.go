@@ -30,6 +30,12 @@ type recordArgs struct {
 
 func (recordArgs) Kind() string { return "record" }
 
+type cutArgs struct {
+	JobID int64 `json:"job_id"`
+}
+
+func (cutArgs) Kind() string { return "cut" }
+
 // Inserter is the shop's side of the queue: it inserts within the caller's
 // transaction and works nothing.
 type Inserter struct{ client *river.Client[*sql.Tx] }
@@ -55,6 +61,12 @@ func (q *Inserter) Record(ctx context.Context, tx *sql.Tx, runID int64) error {
 	return err
 }
 
+// Cut queues a nest for the table.
+func (q *Inserter) Cut(ctx context.Context, tx *sql.Tx, jobID int64) error {
+	_, err := q.client.InsertTx(ctx, tx, cutArgs{jobID}, &river.InsertOpts{Queue: "record"})
+	return err
+}
+
 // Drape queues a search for how a ply is laid.
 func (q *Inserter) Drape(ctx context.Context, tx *sql.Tx, searchID int64) error {
 	_, err := q.client.InsertTx(ctx, tx, drapeArgs{searchID}, nil)
@@ -68,13 +80,14 @@ type Worker struct {
 	done   chan struct{}
 }
 
-// Start begins to take jobs. Recorders have a queue of their own, so that no
-// nest keeps a run waiting.
+// Start begins to take jobs. Who follows an oven or a table has a queue of its own,
+// so that no nest keeps them waiting.
 func Start(ctx context.Context, db *store.DB, s *shop.Shop) (*Worker, error) {
 	workers := river.NewWorkers()
 	river.AddWorker(workers, &nestWorker{shop: s})
 	river.AddWorker(workers, &drapeWorker{shop: s})
 	river.AddWorker(workers, &recordWorker{shop: s})
+	river.AddWorker(workers, &cutWorker{shop: s})
 	client, err := river.NewClient(riverpgxv5.New(db.Pool), &river.Config{
 		Logger:  quiet(),
 		Workers: workers,
@@ -127,7 +140,7 @@ func (w *Worker) resume(ctx context.Context, s *shop.Shop) {
 			}
 		}
 		if err == nil {
-			err = errors.Join(s.ForsakenDrapes(ctx), s.ForsakenNests(ctx))
+			err = errors.Join(s.ForsakenDrapes(ctx), s.ForsakenNests(ctx), s.ForsakenCuts(ctx))
 		}
 		if err != nil && ctx.Err() == nil {
 			slog.Warn("could not look for abandoned work", "error", err)

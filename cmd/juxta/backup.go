@@ -189,7 +189,7 @@ func shopAt(ctx context.Context, url string) (*shop.Shop, error) {
 	if err != nil {
 		return nil, err
 	}
-	return newShop(db, "", "", 0)
+	return newShop(db, "", "", "", 0)
 }
 
 // verify checks the chain of the log against ends of it, and the clocks of the

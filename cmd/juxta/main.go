@@ -58,6 +58,7 @@ func root() *cobra.Command {
 		calcCommand(),
 		verifyCommand(),
 		ovenCommand(),
+		tableCommand(),
 		loggerCommand(),
 		openAPICommand(),
 	)

@@ -8,12 +8,14 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"strconv"
 	"strings"
 	"time"
 
 	"github.com/spf13/cobra"
 
 	"juxta/api"
+	"juxta/core/cutpath"
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
@@ -32,7 +34,7 @@ func databaseURL() (string, error) {
 }
 
 // openShop opens the database named by the environment and the shop on it.
-func openShop(ctx context.Context, oven, ovenName string, altitude float64) (*shop.Shop, error) {
+func openShop(ctx context.Context, oven, ovenName, table string, altitude float64) (*shop.Shop, error) {
 	url, err := databaseURL()
 	if err != nil {
 		return nil, err
@@ -41,17 +43,17 @@ func openShop(ctx context.Context, oven, ovenName string, altitude float64) (*sh
 	if err != nil {
 		return nil, err
 	}
-	return newShop(db, oven, ovenName, altitude)
+	return newShop(db, oven, ovenName, table, altitude)
 }
 
-func newShop(db *store.DB, oven, ovenName string, altitude float64) (*shop.Shop, error) {
+func newShop(db *store.DB, oven, ovenName, table string, altitude float64) (*shop.Shop, error) {
 	queue, err := work.NewInserter(db)
 	if err != nil {
 		db.Close()
 		return nil, err
 	}
 	return shop.New(
-		&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Altitude: altitude, Now: time.Now},
+		&book.Book{DB: db, Queue: queue, Oven: oven, OvenName: ovenName, Table: table, Altitude: altitude, Now: time.Now},
 	), nil
 }
 
@@ -115,7 +117,7 @@ func loopback(address string) bool {
 }
 
 func serveCommand() *cobra.Command {
-	var listen, oven, ovenName, heads string
+	var listen, oven, ovenName, table, heads string
 	var altitude float64
 	var o serveOptions
 	cmd := &cobra.Command{
@@ -129,7 +131,7 @@ func serveCommand() *cobra.Command {
 					listen,
 				)
 			}
-			s, err := openShop(cmd.Context(), oven, ovenName, altitude)
+			s, err := openShop(cmd.Context(), oven, ovenName, table, altitude)
 			if err != nil {
 				return err
 			}
@@ -170,6 +172,7 @@ func serveCommand() *cobra.Command {
 	f.StringVar(&listen, "listen", "127.0.0.1:8080", "address to listen on; beyond loopback only with --secure")
 	f.StringVar(&oven, "oven", "127.0.0.1:5020", "address of the oven (Modbus TCP)")
 	f.StringVar(&ovenName, "oven-name", "Oven 1", "what people call the oven")
+	f.StringVar(&table, "table", "", "address of the cutting table (docs/table.md); empty: there is none")
 	f.Float64Var(&altitude, "altitude", 0, "of the shop above sea level, m")
 	f.BoolVar(&o.Secure, "secure", false, "behind TLS: session cookies for HTTPS only, and HSTS")
 	f.StringSliceVar(
@@ -210,7 +213,7 @@ func workCommand() *cobra.Command {
 		Short: "Do queued work on an existing database (JUXTA_DATABASE_URL)",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			s, err := openShop(cmd.Context(), oven, "", 0)
+			s, err := openShop(cmd.Context(), oven, "", "", 0)
 			if err != nil {
 				return err
 			}
@@ -328,6 +331,36 @@ func loggerCommand() *cobra.Command {
 	cmd.Flags().
 		StringVar(&fault, "fault", "", "a fault from the start, such as juxta/freezer-1=warm; silent, drift, spikes, "+
 			"garbage and warm are known")
+	return cmd
+}
+
+func tableCommand() *cobra.Command {
+	var listen, fault string
+	var speed float64
+	cmd := &cobra.Command{
+		Use:   "sim-table",
+		Short: "Run the simulated cutting table alone (docs/table.md)",
+		Args:  cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error {
+			table, err := sim.ServeTable(listen, cutpath.Usual(), speed)
+			if err != nil {
+				return err
+			}
+			if kind, at, given := strings.Cut(fault, "="); given {
+				v, err := strconv.ParseFloat(at, 64)
+				if err != nil {
+					return fmt.Errorf("--fault is such as corner=2, stop=1, line=40 or sheet=1.2, not %q", fault)
+				}
+				table.Fail(sim.TableFault{Kind: kind, After: int(v), Length: v})
+			}
+			fmt.Fprintf(cmd.OutOrStdout(), "simulated cutting table on %s, clock %g times the wall's\n", table.Address, speed)
+			<-cmd.Context().Done()
+			return table.Close()
+		},
+	}
+	cmd.Flags().StringVar(&listen, "listen", "127.0.0.1:5030", "address to listen on")
+	cmd.Flags().Float64Var(&speed, "speed", 1, "clock, times the wall's, at most 1000")
+	cmd.Flags().StringVar(&fault, "fault", "", "a fault: corner=2 or stop=2 after two plies, line=40 lost once, sheet=1.2 its end in m")
 	return cmd
 }
 

@@ -20,6 +20,7 @@ import (
 
 	"github.com/spf13/cobra"
 
+	"juxta/core/cutpath"
 	"juxta/demo"
 	"juxta/device/sim"
 	"juxta/shop"
@@ -34,8 +35,8 @@ type startOptions struct {
 	port                  int
 	fresh, empty          bool
 	state, oven, ovenName string
-	broker                string
-	ovenSpeed             float64
+	broker, table         string
+	ovenSpeed, tableSpeed float64
 	altitude              float64
 }
 
@@ -66,6 +67,8 @@ func startCommand() *cobra.Command {
 		"MQTT broker of the climate loggers, such as tcp://10.0.0.5:1883; without it a simulated logger is started",
 	)
 	f.Float64Var(&o.ovenSpeed, "oven-speed", 240, "clock of the simulated oven, times the wall's, at most 600")
+	f.StringVar(&o.table, "table", "", "address of a real cutting table (docs/table.md); without it a simulated one is started")
+	f.Float64Var(&o.tableSpeed, "table-speed", 4, "clock of the simulated table, times the wall's, at most 1000")
 	f.Float64Var(&o.altitude, "altitude", demo.Altitude, "of the shop above sea level, m")
 	return cmd
 }
@@ -133,7 +136,15 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 		defer oven.Close()
 		o.oven, o.ovenName = oven.Address, o.ovenName+", simulated"
 	}
-	s, err := newShop(db, o.oven, o.ovenName, o.altitude)
+	if o.table == "" {
+		table, err := sim.ServeTable("127.0.0.1:0", cutpath.Usual(), o.tableSpeed)
+		if err != nil {
+			return err
+		}
+		defer table.Close()
+		o.table = table.Address
+	}
+	s, err := newShop(db, o.oven, o.ovenName, o.table, o.altitude)
 	if err != nil {
 		return err
 	}

@@ -28,6 +28,7 @@ type Queue interface {
 	Nest(ctx context.Context, tx *sql.Tx, nestID int64) error
 	Record(ctx context.Context, tx *sql.Tx, runID int64) error
 	Drape(ctx context.Context, tx *sql.Tx, searchID int64) error
+	Cut(ctx context.Context, tx *sql.Tx, jobID int64) error
 }
 
 // Book is what everybody in the shop writes into: the database, the queue of long
@@ -35,6 +36,7 @@ type Queue interface {
 type Book struct {
 	DB       *store.DB
 	Queue    Queue
+	Table    string           // host:port of the cutting table; empty: there is none
 	Oven     string           // host:port of the oven
 	OvenName string           // what people call it
 	Now      func() time.Time // the shop's clock

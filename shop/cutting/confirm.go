@@ -63,15 +63,14 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		if err := book.Locked(tx.DB).Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
-		// Another cut since has moved the roll's end, and the flaws with it.
-		if math.Abs(roll.Length-n.Problem.Sheets[0].Length) > 1e-6 {
-			return NestView{}, book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is "+
-				"left", roll.Code)
-		}
-		if err := s.MayCut(tx, roll); err != nil {
+		jobs, err := cutJobs(tx.DB, n.ID)
+		if err != nil {
 			return NestView{}, err
 		}
-		if err := stillFits(roll, n); err != nil {
+		if len(jobs) > 0 && jobs[0].open() {
+			return NestView{}, book.NotNow.Errorf("the knife is at this nest: wait for it, or stop it")
+		}
+		if err := s.current(tx, roll, n); err != nil {
 			return NestView{}, err
 		}
 		along := roll.Clock().Later(tx.Now).Carry()
@@ -178,6 +177,18 @@ func (s *Room) keepRest(tx *book.Tx, roll stock.Roll, n Nest, in KeptRest) (stri
 		Outline: wire.FromRing(geom.Rect(rest.Width, rest.Height)), FreezerID: in.FreezerID, Place: in.Place,
 	})
 	return off.Code, err
+}
+
+// current refuses a nest that is not of its roll as it is now, or a roll that must not be cut.
+func (s *Room) current(tx *book.Tx, roll stock.Roll, n Nest) error {
+	// Another cut since has moved the roll's end, and the flaws with it.
+	if math.Abs(roll.Length-n.Problem.Sheets[0].Length) > 1e-6 {
+		return book.NotNow.Errorf("%s has been cut since this nest was made: nest again on what is left", roll.Code)
+	}
+	if err := s.MayCut(tx, roll); err != nil {
+		return err
+	}
+	return stillFits(roll, n)
 }
 
 // stillFits holds a nest against the roll as it is now: what was mapped or put

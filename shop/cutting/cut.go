@@ -76,6 +76,8 @@ type NestView struct {
 	RollFuse  wire.Fuse          `json:"rollFuse"`
 	Woven     bool               `json:"woven"`
 	Thickness float64            `json:"thickness"`
+	Table     bool               `json:"table" doc:"A cutting table is there"`
+	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
 }
 
 // NewNest asks for a nest of some builds' plies not cut yet on a roll.
@@ -262,7 +264,9 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 			return NestView{}, err
 		}
 	}
-	return v, nil
+	v.Table = s.Table != ""
+	v.Job, err = jobView(db, n, v.Placed)
+	return v, err
 }
 
 // placed says of every placed piece whose ply it is, and draws it.

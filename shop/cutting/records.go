@@ -44,3 +44,25 @@ type CutMiss struct {
 	Why     string
 	Note    string
 }
+
+// CutJob is a nest on a table with a knife.
+type CutJob struct {
+	ID        int64
+	NestID    int64
+	Name      string   // as the table knows it
+	Address   string   // of the table
+	Pieces    []string `gorm:"serializer:json"` // that it cuts
+	ByKit     bool
+	State     string
+	Stop      bool
+	X, Y      float64  // on the sheet, m
+	Share     float64  // of the program
+	Seconds   float64  // that it takes by the plan
+	Piece     string   // that the knife is at
+	Freed     []string `gorm:"serializer:json"`
+	Says      string
+	CreatedAt time.Time
+	SeenAt    time.Time
+	StartedAt *time.Time
+	EndedAt   *time.Time
+}

@@ -2,6 +2,7 @@ package cutting
 
 import (
 	"context"
+	"slices"
 
 	"gorm.io/gorm"
 
@@ -56,7 +57,8 @@ func (s *Room) WayOf(ctx context.Context, code string, byKit bool) (Way, error) 
 	})
 }
 
-func wayOver(db *gorm.DB, v NestView, byKit bool) (w Way, err error) {
+// wayOver is the way over a nest, or over some of its pieces.
+func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err error) {
 	if len(v.Placed) == 0 {
 		return w, book.NotNow.Errorf("there is no nest to cut yet")
 	}
@@ -64,10 +66,12 @@ func wayOver(db *gorm.DB, v NestView, byKit bool) (w Way, err error) {
 	if w.Cutter, err = CutterOf(db); err != nil {
 		return w, err
 	}
-	pieces := make([]cutpath.Piece, len(v.Placed))
-	for k, p := range v.Placed {
-		pieces[k] = p.toCut()
-		w.IDs = append(w.IDs, p.ID)
+	var pieces []cutpath.Piece
+	for _, p := range v.Placed {
+		if len(only) == 0 || slices.Contains(only, p.ID) {
+			pieces = append(pieces, p.toCut())
+			w.IDs = append(w.IDs, p.ID)
+		}
 	}
 	w.Path, err = cutpath.Plan(
 		cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true},

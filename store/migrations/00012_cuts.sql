@@ -15,6 +15,8 @@ create table cut_jobs (
     id         bigint generated always as identity primary key,
     nest_id    bigint not null references nests,
     name       text not null,                -- of the job, as the table knows it
+    address    text not null,                -- of the table
+    pieces     jsonb not null,               -- that it cuts
     by_kit     boolean not null,
     state      text not null check (state in ('queued', 'running', 'fault', 'stopped', 'done')),
     stop       boolean not null default false,
@@ -30,7 +32,7 @@ create table cut_jobs (
     started_at timestamptz,
     ended_at   timestamptz
 );
-create unique index cut_jobs_one on cut_jobs (nest_id) where state in ('queued', 'running', 'fault');
+create unique index cut_jobs_one on cut_jobs (nest_id) where state in ('queued', 'running');
 create index cut_jobs_nest on cut_jobs (nest_id, id);
 create index cut_jobs_open on cut_jobs (seen_at) where state in ('queued', 'running');
 

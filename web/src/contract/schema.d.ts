@@ -1274,7 +1274,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A nest while it is searched */
+        /** A nest while it is searched or cut */
         get: operations["nestEvents"];
         put?: never;
         post?: never;
@@ -1295,6 +1295,40 @@ export interface paths {
         put?: never;
         /** Stop and keep the best */
         post: operations["stopNest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand the nest, or what is left of it, to the cutting table */
+        post: operations["cutOnTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/table/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop the knife */
+        post: operations["stopCut"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3311,6 +3345,42 @@ export interface components {
              * @description Widest piece across the roll, m
              */
             widest: number;
+        };
+        CutJobView: {
+            byKit: boolean;
+            /** Format: date-time */
+            ended?: string;
+            /** @description Pieces that are cut free, in their order, of all that was done of this nest */
+            freed: string[];
+            /** @description Of that piece */
+            label?: string;
+            /** @description Pieces that are not */
+            left: string[];
+            /** @description That the knife is at */
+            piece?: string;
+            /** @description Why it stopped */
+            says?: string;
+            /**
+             * Format: double
+             * @description That the program takes by the plan
+             */
+            seconds: number;
+            /**
+             * Format: double
+             * @description Of the program
+             */
+            share: number;
+            /** Format: date-time */
+            since?: string;
+            /** @enum {string} */
+            state: "queued" | "running" | "fault" | "stopped" | "done";
+            /**
+             * Format: double
+             * @description Of the tool on the sheet, m
+             */
+            x: number;
+            /** Format: double */
+            y: number;
         };
         CutPlyLabel: {
             /** @description Label as scanned */
@@ -5443,6 +5513,8 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
             /** Format: double */
             gap: number;
+            /** @description On the table */
+            job?: components["schemas"]["CutJobView"];
             /** Format: double */
             length: number;
             /**
@@ -5478,6 +5550,8 @@ export interface components {
              * @description Places to seek for a ply; 0: as long as the limit
              */
             steps: number;
+            /** @description A cutting table is there */
+            table: boolean;
             /** Format: double */
             thickness: number;
             /** Format: double */
@@ -7729,6 +7803,12 @@ export interface components {
             /** @description That differ; none: it is new or gone */
             fields: string[];
             name: string;
+        };
+        StartCut: {
+            /** @description One kit after the other */
+            byKit?: boolean;
+            /** @description Pieces that are spoiled and not cut any more */
+            skip?: string[];
         };
         Step: {
             /**
@@ -12760,6 +12840,146 @@ export interface operations {
         };
     };
     stopNest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    cutOnTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartCut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    stopCut: {
         parameters: {
             query?: never;
             header?: never;
