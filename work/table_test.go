@@ -14,6 +14,7 @@ import (
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
+	"juxta/shop/stock"
 )
 
 // onTable is a nest of eight plies whose roll lies open at a simulated table.
@@ -31,7 +32,11 @@ func onTable(t *testing.T, speed float64, faults ...sim.TableFault) (s *shop.Sho
 	by = somebody(t, s)
 	d := toCut(t, s)
 	roll := d.Rolls[0].Code
-	require.NoError(t, s.DB.Gorm.Exec("update rolls set out = true, open = true where code = ?", roll).Error)
+	_, err = s.TakeOut(ctx, by, stock.Moved{Rolls: []string{roll}})
+	require.NoError(t, err)
+	room, humidity, cold := 294.15, 0.45, 290.0
+	_, err = s.Open(ctx, by, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
+	require.NoError(t, err)
 	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: roll, Builds: []string{d.Builds[0].Code}, Steps: 100})
 	require.NoError(t, err)
 	w := start(t, s)
