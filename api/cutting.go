@@ -191,6 +191,28 @@ func (r *routes) cut() {
 			return v.Code + ".dxf", file.Bytes(), nil
 		},
 	)
+	for _, l := range []struct {
+		name, id, says string
+		sheet          bool
+	}{
+		{"labels", "nestLabels", "The labels of the cut plies on sheets, PDF", true},
+		{"label", "nestLabel", "The labels of the cut plies, one to a page, PDF", false},
+	} {
+		r.download(
+			"/api/nests/{code}/"+l.name+".pdf",
+			l.id,
+			l.says,
+			"application/pdf",
+			func(ctx context.Context, code string) (string, []byte, error) {
+				v, err := r.shop.Nest(ctx, code)
+				if err != nil {
+					return "", nil, err
+				}
+				raw, err := paper.PlyLabels(v, l.sheet)
+				return v.Code + "-" + l.name + ".pdf", raw, err
+			},
+		)
+	}
 	r.download(
 		"/api/nests/{code}/cut.csv",
 		"nestCSV",

@@ -6,7 +6,9 @@ import (
 
 	"juxta/core/unit"
 	"juxta/format/pdf"
+	"juxta/shop/book"
 	"juxta/shop/builds"
+	"juxta/shop/cutting"
 	"juxta/shop/people"
 	"juxta/shop/stock"
 )
@@ -48,4 +50,48 @@ func PreformLabel(f builds.PreformView) pdf.Label {
 // Badge is what somebody wears and scans.
 func Badge(b people.IssuedBadge) pdf.Label {
 	return pdf.Label{ID: b.Badge, Big: b.Person.Name, Lines: []string{b.Person.Role, "opens nothing without the PIN"}}
+}
+
+// PlyLabels set a label for every cut ply of a nest: one to a page, or twenty-four on a sheet.
+func PlyLabels(v cutting.NestView, sheet bool) ([]byte, error) {
+	var all []pdf.Label
+	seen := map[string]bool{}
+	for _, p := range v.Placed {
+		if p.CutPly == "" || seen[p.CutPly] {
+			continue
+		}
+		seen[p.CutPly] = true // a ply of several pieces is one ply
+		letter := ""
+		for _, b := range v.Builds {
+			if b.Code == p.Build {
+				letter = ", rev " + b.Letter
+			}
+		}
+		face := "face up"
+		if !p.FaceUp {
+			face = "face down"
+		}
+		films := fmt.Sprintf("%d films", v.Films)
+		if v.Films == 1 {
+			films = "1 film"
+		}
+		angle := p.Angle
+		l := pdf.Label{
+			ID: p.CutPly, Big: fmt.Sprintf("%s · %s · ply %d", p.Number, p.Serial, p.Ply), Angle: &angle,
+			Lines: []string{
+				fmt.Sprintf("%s, %s, %s%s", pdf.Degrees(p.Angle), face, films, letter),
+				v.Material, fmt.Sprintf("%s, lot %s", v.Roll, v.Batch),
+			},
+		}
+		if v.RollFuse.Ages {
+			l.Lines = append(l.Lines, "out-life until "+v.RollFuse.RunsOut.Local().Format("2 Jan 15:04"))
+		}
+		all = append(all, l)
+	}
+	if len(all) == 0 {
+		return nil, &book.Error{Rule: book.NotNow, Says: "labels carry the ids of cut plies: record the cut first"}
+	}
+	var file bytes.Buffer
+	err := pdf.LabelsOf(&file, pdf.Small, all, sheet)
+	return file.Bytes(), err
 }

@@ -69,7 +69,7 @@ func TestATableStopsOnAFaultAndGoesOnWithTheRest(t *testing.T) {
 	require.NoError(t, err)
 	v := seen(t, s, code, "the fault", ended)
 	assert.Equal(t, "fault", v.Job.State)
-	assert.Contains(t, v.Job.Says, "a corner of "+v.Job.Piece+" has lifted")
+	assert.Contains(t, v.Job.Says, "a corner of "+v.Job.Label+" has lifted")
 	assert.Len(t, v.Job.Freed, 2)
 	assert.Len(t, v.Job.Left, 6)
 	assert.NotEmpty(t, v.Job.Label)

@@ -76,6 +76,8 @@ type NestView struct {
 	RollFuse  wire.Fuse          `json:"rollFuse"`
 	Woven     bool               `json:"woven"`
 	Thickness float64            `json:"thickness"`
+	Films     int                `json:"films" doc:"Backings of the material"`
+	Batch     string             `json:"batch" doc:"Lot of the roll"`
 	Table     bool               `json:"table" doc:"A cutting table is there"`
 	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
 }
@@ -239,6 +241,8 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		RollFuse:  views[0].Fuse,
 		Woven:     m.Kind == "woven",
 		Thickness: m.Thickness,
+		Films:     m.Films,
+		Batch:     views[0].Batch,
 	}
 	if v.Flaws == nil {
 		v.Flaws = []wire.Flaw{}

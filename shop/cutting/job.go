@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -74,11 +75,23 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 		if p.ID == j.Piece {
 			v.Label = p.Label
 		}
+		v.Says = replaceWord(v.Says, p.ID, p.Label)
 		if !slices.Contains(v.Freed, p.ID) {
 			v.Left = append(v.Left, p.ID)
 		}
 	}
 	return &v, nil
+}
+
+// replaceWord puts a piece's label where a table names it by its id.
+func replaceWord(says, id, label string) string {
+	words := strings.Split(says, " ")
+	for k, w := range words {
+		if w == id {
+			words[k] = label
+		}
+	}
+	return strings.Join(words, " ")
 }
 
 // CutOnTable hands a nest to the table: all of it, or what an earlier program has left.

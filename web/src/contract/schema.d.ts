@@ -1284,6 +1284,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nests/{code}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels of the cut plies, one to a page, PDF */
+        get: operations["nestLabel"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The labels of the cut plies on sheets, PDF */
+        get: operations["nestLabels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nests/{code}/stop": {
         parameters: {
             query?: never;
@@ -5504,12 +5538,19 @@ export interface components {
              * @description The yield that no nest is above: of the width between the edge trims, filled without a gap
              */
             atMost: number;
+            /** @description Lot of the roll */
+            batch: string;
             builds: components["schemas"]["BuildLine"][];
             code: string;
             /** Format: date-time */
             cutAt?: string;
             /** Format: double */
             edgeTrim: number;
+            /**
+             * Format: int64
+             * @description Backings of the material
+             */
+            films: number;
             flaws: components["schemas"]["Flaw"][];
             /** Format: double */
             gap: number;
@@ -12826,6 +12867,74 @@ export interface operations {
                         /** @description The retry time in milliseconds. */
                         retry?: number;
                     }[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestLabel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The labels of the cut plies, one to a page, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestLabels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The labels of the cut plies on sheets, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
                 };
             };
             /** @description Error */

@@ -8,7 +8,7 @@ import { unitName } from "./units";
 
 type Nest = Pick<
   Schemas["NestView"],
-  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest"
+  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest" | "job"
 >;
 
 /** The knife's way is drawn over it where one is given: lifted moves dotted, the pen fine. */
@@ -49,12 +49,19 @@ export function NestDrawing({
         const cx = x((Math.min(...xs) + Math.max(...xs)) / 2);
         const cy = y((Math.min(...ys) + Math.max(...ys)) / 2);
         const fits = (text: string) => Math.min(15, (wide * 0.8) / (text.length * 0.56));
+        const free = nest.job?.freed.includes(p.id) ?? false;
+        const knifed = nest.job?.piece === p.id && !free;
         // Small pieces carry the end of the label only: serial and ply.
-        const label = fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`;
+        const label = (free ? "✓ " : "") + (fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`);
         const size = fits(label);
         return (
           <g key={p.id}>
-            <path d={path(p.outline, x, y)} fill={`url(#${id})`} stroke="var(--ink)" strokeWidth={1.5} />
+            <path
+              d={path(p.outline, x, y)}
+              fill={way ? "none" : free ? "var(--wash)" : `url(#${id})`}
+              stroke={knifed ? "var(--blue)" : "var(--ink)"}
+              strokeWidth={knifed ? 4 : 1.5}
+            />
             {p.marks
               ?.filter((m) => m.points.length > 1)
               .map((m, k) => (
@@ -73,7 +80,7 @@ export function NestDrawing({
                 strokeWidth={2}
               />
             )}
-            {size > 6 && tall > 16 && (
+            {size > 6 && tall > 16 && (!way || free) && (
               <>
                 <rect
                   x={cx - label.length * size * 0.29}
@@ -122,6 +129,13 @@ export function NestDrawing({
             </text>
           )}
         </g>
+      )}
+      {nest.job?.state === "running" && (
+        <path
+          d={`M${x(nest.job.x) - 12},${y(nest.job.y)}h24M${x(nest.job.x)},${y(nest.job.y) - 12}v24`}
+          stroke="var(--blue)"
+          strokeWidth={3}
+        />
       )}
       {way && <Way way={way} x={x} y={y} />}
       {nest.length > 0 && (

@@ -34,7 +34,7 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
   if (blade === "turned") asked.set("tangential", "true");
   const w = way.data;
   return (
-    <section aria-label="Knife">
+    <section aria-label="Knife" style={{ marginTop: 14 }}>
       <Heading>Knife</Heading>
       <Refusal error={way.error} />
       {w && (

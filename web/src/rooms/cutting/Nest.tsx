@@ -11,10 +11,25 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import { Big, Button, Caution, Heading, Key, Loading, Mark, Page, Refusal, Row, Table, Spoken } from "../../ui/parts";
+import {
+  Big,
+  Button,
+  Caution,
+  Heading,
+  Key,
+  LinkButton,
+  Loading,
+  Mark,
+  Page,
+  Refusal,
+  Row,
+  Table,
+  Spoken,
+} from "../../ui/parts";
 import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
 import { Knife, type Order, useKnifeWay } from "./Knife";
+import { isCutting, OnTable } from "./OnTable";
 import { Report } from "./Report";
 
 export function Nest() {
@@ -27,11 +42,12 @@ export function Nest() {
   const stop = useChange("/api/nests/{code}/stop");
   const cut = useChange("/api/nests/{code}/cut");
   const searching = nest.data?.state === "queued" || nest.data?.state === "running";
-  const gone = useEvents<Schemas["NestView"]>(searching ? `/api/nests/${code}/events` : undefined, (v) => {
+  const moving = searching || isCutting(nest.data);
+  const gone = useEvents<Schemas["NestView"]>(moving ? `/api/nests/${code}/events` : undefined, (v) => {
     setLive(v);
-    if (v.state !== "queued" && v.state !== "running") void cache.invalidateQueries();
+    if (v.state !== "queued" && v.state !== "running" && !isCutting(v)) void cache.invalidateQueries();
   });
-  const n = searching && live?.code === nest.data?.code ? live : nest.data;
+  const n = moving && live?.code === nest.data?.code ? live : nest.data;
   const [order, setOrder] = useState<Order>("shortest");
   const [shown, setShown] = useState(false);
   const way = useKnifeWay(code, (n?.placed.length ?? 0) > 0 && !searching, order);
@@ -132,7 +148,15 @@ export function Nest() {
             </p>
           )}
           {n.placed.length > 0 && !searching && (
-            <Knife code={code} way={way} order={order} onOrder={setOrder} kits={n.builds.length} shown={shown} onShown={setShown} />
+            <Knife
+              code={code}
+              way={way}
+              order={order}
+              onOrder={setOrder}
+              kits={n.builds.length}
+              shown={shown}
+              onShown={setShown}
+            />
           )}
           {n.flaws.map((f) => (
             <p key={`${f.from} ${f.low ?? 0}`}>
@@ -150,9 +174,11 @@ export function Nest() {
               {n.roll}.
             </p>
           ) : (
-            <p style={{ margin: "8px 0" }}>
-              Nothing cut yet.{n.state !== "failed" && " The nest is checked once more before it is recorded."}
-            </p>
+            !n.job && (
+              <p style={{ margin: "8px 0" }}>
+                Nothing cut yet.{n.state !== "failed" && " The nest is checked once more before it is recorded."}
+              </p>
+            )
           )}
           {missing.length > 0 && (
             <>
@@ -179,8 +205,15 @@ export function Nest() {
             </>
           )}
           <Refusal error={stop.error ?? cut.error ?? again.error} />
-          {n.state === "done" && (
-            <Report nest={n} may={cuts} busy={cut.isPending} go={(body) => cut.mutate({ code, body })} />
+          {n.state === "done" && n.table && <OnTable nest={n} order={order} may={cuts} />}
+          {n.state === "done" && !isCutting(n) && (
+            <Report
+              key={n.job?.state ?? "by hand"}
+              nest={n}
+              may={cuts}
+              busy={cut.isPending}
+              go={(body) => cut.mutate({ code, body })}
+            />
           )}
           <Row style={{ marginTop: 10 }}>
             {searching && (
@@ -191,9 +224,13 @@ export function Nest() {
               </Offer>
             )}
             {n.state === "cut" && (
-              <Link to={`/kits/${n.builds[0]?.code}`}>
-                <b style={{ fontSize: 20 }}>Count the kits</b>
-              </Link>
+              <>
+                <Link to={`/kits/${n.builds[0]?.code}`}>
+                  <b style={{ fontSize: 20 }}>Count the kits</b>
+                </Link>
+                <LinkButton href={`/api/nests/${code}/labels.pdf`}>Labels, sheets of 24</LinkButton>
+                <LinkButton href={`/api/nests/${code}/label.pdf`}>Labels, one by one</LinkButton>
+              </>
             )}
           </Row>
           <Caution style={{ marginTop: 14 }}>

@@ -11,12 +11,18 @@ type Why = Schemas["MissingPly"]["why"];
 
 const whys = ["damaged", "lost", "flawed", "not cut"] as const satisfies readonly Why[];
 
+/** Of a ply that the table did not cut free: one that it was to leave out or stopped at is spoiled. */
+const fate = (job: Schemas["CutJobView"], id: string): Why =>
+  job.state === "done" || id === job.piece ? "damaged" : "not cut";
+
 type Props = { nest: Schemas["NestView"]; busy: boolean; may: boolean; go: (body: Schemas["CutReport"]) => void };
 
 export function Report({ nest, busy, may, go }: Props) {
   const freezers = api.useQuery("get", "/api/freezers");
-  const [listed, setListed] = useState(false);
-  const [missing, setMissing] = useState<Record<string, Why>>({});
+  // What the table told: what it did not cut free is not there.
+  const apart = nest.job ? nest.job.left.map((id) => [id, fate(nest.job!, id)] as const) : [];
+  const [missing, setMissing] = useState<Record<string, Why>>(Object.fromEntries(apart));
+  const [listed, setListed] = useState(apart.length > 0);
   const [keep, setKeep] = useState(false);
   const [freezer, setFreezer] = useState("");
   const [place, setPlace] = useState("");
@@ -101,9 +107,12 @@ export function Report({ nest, busy, may, go }: Props) {
       )}
       <Row>
         <Offer act="nest and cut">
-          <Button $bench onPress={send} isDisabled={busy}>
+          {/* Where a table waits for the nest, cutting by hand comes second. */}
+          <Button $bench $quiet={nest.table && !nest.job} onPress={send} isDisabled={busy}>
             {bad === 0
-              ? `All ${nest.placed.length} plies are cut`
+              ? nest.placed.length === 1
+                ? "The ply is cut"
+                : `All ${nest.placed.length} plies are cut`
               : `${nest.placed.length - bad} of ${nest.placed.length} plies are cut`}
           </Button>
         </Offer>

@@ -1,2 +1,3 @@
 export { CutQueue } from "./CutQueue";
 export { Nest } from "./Nest";
+export { Table } from "./Table";

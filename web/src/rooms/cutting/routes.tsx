@@ -5,10 +5,12 @@ import { page } from "../../app/page";
 const room = () => import("./pages");
 const CutQueue = page(async () => (await room()).CutQueue);
 const Nest = page(async () => (await room()).Nest);
+const Table = page(async () => (await room()).Table);
 
 export const cutting = (
   <>
     <Route path="cut" element={<CutQueue />} />
     <Route path="cut/:code" element={<Nest />} />
+    <Route path="cut/:code/table" element={<Table />} />
   </>
 );

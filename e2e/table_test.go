@@ -1,0 +1,62 @@
+package e2e
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"juxta/core/cutpath"
+	"juxta/device/sim"
+	"juxta/shop/cutting"
+	"juxta/shop/stock"
+)
+
+// A nest is handed to the table; a corner lifts; the rest is cut without the spoiled ply, the report names it, the
+// off-cut is kept and the missing ply is nested again.
+func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx, brandl := context.Background(), h.as(t, "Tilda Brandl")
+	table, err := sim.ServeTable("127.0.0.1:0", cutpath.Usual(), 60)
+	require.NoError(t, err)
+	t.Cleanup(func() { _ = table.Close() })
+	table.Fail(sim.TableFault{Kind: "corner", After: 2})
+	h.shop.Table = table.Address
+	roll := h.roll(t, "SU-2291").Code
+	_, err = h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{roll}})
+	require.NoError(t, err)
+	room, humidity, cold := 294.15, 0.45, 290.0
+	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
+	require.NoError(t, err)
+	line, err := h.shop.StartNest(
+		ctx, brandl, cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 400},
+	)
+	require.NoError(t, err)
+	p := openPage(t, h.url)
+	p.visit("/cut/" + line.Code)
+	p.signIn("Tilda Brandl", pin)
+	p.see("Cut on the table")
+	p.see("on the table: ")
+	p.click("Show its way")
+	p.see("Hide its way")
+	p.axe("the knife's way")
+	p.press("t")
+	p.see("has lifted")
+	p.see("2 of 8 plies are cut free")
+	p.axe("a fault of the table")
+	p.click("To be read from afar")
+	p.see("2 of 8 cut")
+	p.axe("the table from afar")
+	p.click("Back to the nest")
+	p.click("Go on without")
+	p.see("The knife is through")
+	p.see("7 of 8 plies are cut free")
+	p.click("Keep the ")
+	p.fill("Its place", "shelf 2")
+	p.click("7 of 8 plies are cut")
+	p.see("carry the clock of")
+	p.see("to be cut again")
+	p.click("Nest what is missing again")
+	p.see("The ply is cut")
+}

@@ -1,0 +1,81 @@
+// The nest on the cutting table: what the knife is at, what is cut, and what to do when it stops.
+import { Link } from "react-router";
+import { useChange } from "../../app/api";
+import { useKeys } from "../../app/keys";
+import { Offer } from "../../app/Offer";
+import type { Schemas } from "../../contract/types";
+import { spell } from "../../ui/format";
+import { Button, Mark, Refusal, Row, Spoken } from "../../ui/parts";
+import type { Order } from "./Knife";
+
+export const isCutting = (n: Schemas["NestView"] | undefined) =>
+  n?.job?.state === "queued" || n?.job?.state === "running";
+
+/** What is still to go of a program, in words. */
+export function leftOf(job: Schemas["CutJobView"]) {
+  const left = job.seconds * (1 - job.share);
+  return left < 90 ? `about ${Math.ceil(left / 5) * 5} s` : `about ${spell(left)}`;
+}
+
+export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; order: Order; may: boolean }) {
+  const { code, job } = n;
+  const hand = useChange("/api/nests/{code}/table");
+  const stop = useChange("/api/nests/{code}/table/stop");
+  const cutting = isCutting(n);
+  const go = (skip: string[]) => hand.mutate({ code, body: { byKit: order === "by kit", skip } });
+  useKeys({
+    t: { says: "cut on the table", run: () => go([]), off: !may || job !== undefined || hand.isPending },
+    s: { says: "stop the knife", run: () => stop.mutate({ code }), off: !may || !cutting },
+  });
+  const total = n.placed.length;
+  return (
+    <section aria-label="Table">
+      {job && (
+        <p style={{ fontSize: 18, margin: "8px 0" }}>
+          {cutting ? (
+            <Mark tone="attend">{job.label ? `Knife at ${job.label}` : "On the table"}</Mark>
+          ) : job.state === "done" ? (
+            <Mark tone="met">The knife is through</Mark>
+          ) : (
+            <Mark tone="stop">
+              {job.state === "stopped" ? "Stopped" : "The table stopped"}
+              {job.label && ` at ${job.label}`}
+              {job.says && `: ${job.says}`}
+            </Mark>
+          )}
+          <br />
+          {job.freed.length} of {total} plies are cut free{cutting && `, ${leftOf(job)} left`}.{" "}
+          <Link to={`/cut/${code}/table`}>To be read from afar</Link>
+        </p>
+      )}
+      <Spoken>{job && `${job.freed.length} of ${total} plies are cut free`}</Spoken>
+      <Refusal error={hand.error ?? stop.error} />
+      <Offer act="nest and cut">
+        <Row style={{ margin: "8px 0" }}>
+          {!job && (
+            <Button $bench onPress={() => go([])} isDisabled={hand.isPending}>
+              Cut on the table
+            </Button>
+          )}
+          {cutting && (
+            <Button $bench onPress={() => stop.mutate({ code })} isDisabled={stop.isPending}>
+              Stop the knife
+            </Button>
+          )}
+          {(job?.state === "fault" || job?.state === "stopped") && job.left.length > 0 && (
+            <>
+              {job.piece && job.left.length > 1 && (
+                <Button $bench onPress={() => go([job.piece!])} isDisabled={hand.isPending}>
+                  Go on without {job.label}
+                </Button>
+              )}
+              <Button onPress={() => go([])} isDisabled={hand.isPending}>
+                Go on with all {job.left.length} that are left
+              </Button>
+            </>
+          )}
+        </Row>
+      </Offer>
+    </section>
+  );
+}
