@@ -20,6 +20,7 @@ import (
 	"juxta/paper"
 	"juxta/shop/book"
 	"juxta/shop/cutting"
+	"juxta/wire"
 )
 
 // pollEvery is how often a page that follows long work hears of it.
@@ -83,6 +84,48 @@ func (r *routes) cut() {
 		"Record that the nest was cut, all of it or with exceptions",
 		func(ctx context.Context, by book.By, in *cutReport) (cutting.NestView, error) {
 			return r.shop.ReportCut(ctx, by, in.Code, in.Body)
+		},
+	)
+	type arrangement struct {
+		ByCode
+		Body cutting.Arrangement
+	}
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/arrange",
+		"arrangeNest",
+		"Search the nest again round what is held, moved by hand, or cut",
+		func(ctx context.Context, by book.By, in *arrangement) (cutting.NestView, error) {
+			return r.shop.ArrangeNest(ctx, by, in.Code, in.Body)
+		},
+	)
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/back",
+		"takeNestBack",
+		"Take the last arrangement back",
+		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
+			return r.shop.TakeNestBack(ctx, by, in.Code)
+		},
+	)
+	type put struct {
+		ByCode
+		Body struct {
+			Piece  wire.Placement   `json:"piece" doc:"Where it is wanted"`
+			Others []wire.Placement `json:"others,omitempty" doc:"Pieces that were moved before" maxItems:"3000"`
+			Reach  float64          `json:"reach,omitempty" doc:"By how much it is drawn against others, m" minimum:"0" maximum:"0.2"`
+		}
+	}
+	post( // a question, though it is sent: what was moved before does not fit into an address
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/put",
+		"putPiece",
+		"Where a piece may lie near where it is wanted; stores nothing",
+		func(ctx context.Context, _ book.By, in *put) (cutting.Put, error) {
+			return r.shop.PutPiece(ctx, in.Code, in.Body.Piece, in.Body.Others, in.Body.Reach)
 		},
 	)
 	type startCut struct {

@@ -1,7 +1,9 @@
 package shop_test
 
 import (
+	"cmp"
 	"math"
+	"slices"
 	"testing"
 	"time"
 
@@ -22,16 +24,26 @@ func (h *house) nested(build, roll string) string {
 	h.t.Helper()
 	line, err := h.StartNest(h.ctx, h.as("Tilda Brandl"), cutting.NewNest{Roll: roll, Builds: []string{build}, Steps: 3})
 	require.NoError(h.t, err)
+	h.searched(line.Code)
+	return line.Code
+}
+
+// searched does a worker's part of a nest, for some steps.
+func (h *house) searched(code string) cutting.NestView {
+	h.t.Helper()
 	var n cutting.Nest
-	require.NoError(h.t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
+	require.NoError(h.t, h.DB.Gorm.Where("code = ?", code).Take(&n).Error)
 	problem, ok, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(h.t, err)
 	require.True(h.t, ok)
+	problem.Seconds, problem.Steps = 0, max(3, problem.Steps)
 	found, err := problem.Search(h.ctx, nil)
 	require.NoError(h.t, err)
 	best := wire.FromNest(found)
 	require.NoError(h.t, h.EndNest(h.ctx, n.ID, &best, ""))
-	return line.Code
+	v, err := h.Nest(h.ctx, code)
+	require.NoError(h.t, err)
+	return v
 }
 
 func (h *house) newBuild(serial string) builds.BuildLine {
@@ -232,4 +244,95 @@ func TestANestIsStaleOnceItsRollWasCut(t *testing.T) {
 	assert.Equal(t, before, h.roll("SU-2207").Length, "nothing is taken off for a refused cut")
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(h.build("0031").Code, roll))
 	assert.NoError(t, err, "a nest of what is left can be cut")
+}
+
+// A ply is put by hand and held, the rest is searched anew, and it can be taken back; what is put over another is
+// refused in the words of the shop.
+func TestANestIsArrangedByHand(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207").Code
+	h.ready(roll)
+	code := h.nested(h.newBuild("0040").Code, roll)
+	before, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	a, b := before.Placed[0], before.Placed[1]
+	at := func(p cutting.PieceView, dx float64) wire.Placement {
+		return wire.Placement{ID: p.ID, X: p.X + dx, Y: p.Y, Turn: p.Turn}
+	}
+	put, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0)
+	require.NoError(t, err)
+	assert.Empty(t, put.Over)
+	over := wire.Placement{ID: a.ID, X: b.X, Y: b.Y, Turn: b.Turn}
+	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []wire.Placement{over}})
+	refusal(t, err, book.Invalid, a.Label)
+	v, err := h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []wire.Placement{put.Placement}})
+	require.NoError(t, err)
+	assert.Equal(t, "queued", v.State)
+	v = h.searched(code)
+	assert.True(t, v.Again)
+	for _, p := range v.Placed {
+		switch p.ID {
+		case a.ID:
+			assert.Equal(t, put.Placement, at(p, 0))
+		case b.ID:
+			assert.Equal(t, at(b, 0), at(p, 0))
+		}
+	}
+	_, err = h.TakeNestBack(h.ctx, by, code)
+	require.NoError(t, err)
+	back, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	assert.Equal(t, before.Placed, back.Placed)
+	_, err = h.TakeNestBack(h.ctx, by, code)
+	refusal(t, err, book.Conflict, "not arranged again")
+}
+
+// After a fault: what is cut free stays, nothing lies where a ply was spoiled or beyond where the cloth ends, and what
+// has no room any more is left out, and waits to be cut.
+func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	b, roll := h.newBuild("0040"), h.roll("SU-2207").Code
+	h.ready(roll)
+	code := h.nested(b.Code, roll)
+	before, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	var n cutting.Nest
+	require.NoError(t, h.DB.Gorm.Where("code = ?", code).Take(&n).Error)
+	first := slices.MinFunc(before.Placed, func(p, q cutting.PieceView) int {
+		return cmp.Compare(p.Outline.Ring().Bounds().Max.X, q.Outline.Ring().Bounds().Max.X)
+	})
+	ends := first.Outline.Ring().Bounds().Max.X + 0.4
+	require.NoError(t, h.DB.Gorm.Create(&cutting.CutJob{
+		NestID: n.ID, Name: "j", Address: "a", Pieces: []string{first.ID}, State: "fault", Freed: []string{first.ID},
+		Says: "the sheet ends at 0.900 m", CreatedAt: h.at, SeenAt: h.at,
+	}).Error)
+	spoiled := before.Placed[0].ID
+	if spoiled == first.ID {
+		spoiled = before.Placed[1].ID
+	}
+	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Spoiled: []string{first.ID}})
+	refusal(t, err, book.Conflict, "named when the cut is recorded")
+	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Spoiled: []string{spoiled}, EndsAt: ends})
+	require.NoError(t, err)
+	v := h.searched(code)
+	require.NotEmpty(t, v.Left, "0.4 m of cloth do not hold the rest")
+	for _, p := range v.Placed {
+		assert.LessOrEqual(t, p.Outline.Ring().Bounds().Max.X, ends)
+		if p.ID == first.ID {
+			assert.Equal(t, [3]any{first.X, first.Y, first.Turn}, [3]any{p.X, p.Y, p.Turn})
+		}
+	}
+	assert.Equal(t, 8, len(v.Placed)+len(v.Left))
+	done, err := h.ConfirmCut(h.ctx, by, code)
+	require.NoError(t, err)
+	assert.Len(t, done.Placed, len(v.Placed))
+	waiting, err := h.WhichRoll(h.ctx, b.Code, nil)
+	require.NoError(t, err)
+	for _, d := range waiting {
+		if d.Material == v.Material {
+			assert.Equal(t, len(v.Left), d.Plies)
+		}
+	}
 }

@@ -181,6 +181,9 @@ type Placement struct {
 // Core is the placement as the core's value.
 func (p Placement) Core() nest.Placement { return nest.Placement(p) }
 
+// FromPlacement is the wire form of a placement.
+func FromPlacement(p nest.Placement) Placement { return Placement(p) }
+
 // NestResult is a nest as found so far.
 type NestResult struct {
 	Placements []Placement `json:"placements"`

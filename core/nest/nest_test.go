@@ -433,3 +433,43 @@ func TestAStoppedSearchSaysSo(t *testing.T) {
 	_, err = Nest(stopped, p, Options{Seed: 2, Share: func() float64 { return 0.1 }})
 	assert.ErrorContains(t, err, "too short")
 }
+
+// A piece that is put over another is pushed out of it, and one that lies near is drawn against its neighbour, the
+// gap away; what does not fit says what it overlaps. Held all, the layout is as it was put.
+func TestAPieceIsPutByHand(t *testing.T) {
+	p := Problem{Pieces: rectangles(3, 0.3, 0.2), Sheets: roll(0.6, 2), Gap: 0.002}
+	r := Result{Placements: []Placement{{ID: "0", X: 0, Y: 0}, {ID: "1", X: 0, Y: 0.25}, {ID: "2", X: 1, Y: 0}}}
+	for k := range p.Pieces {
+		r.Placements[k].ID = p.Pieces[k].ID
+	}
+	id := p.Pieces[2].ID
+	at, over, err := Snap(p, r, Placement{ID: id, X: 0.29, Y: 0}, 0.015)
+	require.NoError(t, err)
+	assert.Empty(t, over)
+	assert.InDelta(t, 0.302, at.X, 5e-6)
+	assert.InDelta(t, 0, at.Y, 5e-6)
+	at, over, err = Snap(p, r, Placement{ID: id, X: 0.31, Y: 0.01}, 0.015)
+	require.NoError(t, err)
+	assert.Empty(t, over)
+	assert.InDelta(t, 0.302, at.X, 5e-6)
+	assert.InDelta(t, 0, at.Y, 5e-6)
+	at, over, err = Snap(p, r, Placement{ID: id, X: 0.5, Y: 0.3}, 0.015)
+	require.NoError(t, err)
+	assert.Empty(t, over)
+	assert.InDelta(t, 0.485, at.X, 5e-6, "no farther than it reaches")
+	p.Sheets[0].Length = 0.31
+	_, over, err = Snap(p, r, Placement{ID: id, X: 0, Y: 0.1}, 0)
+	require.NoError(t, err)
+	assert.NotEmpty(t, over)
+	_, _, err = Snap(p, r, Placement{ID: id, Turn: 90}, 0)
+	assert.ErrorContains(t, err, "so turned")
+	p.Sheets[0].Length = 2
+	for k := range p.Pieces {
+		p.Pieces[k].At = &r.Placements[k]
+	}
+	got, err := Nest(context.Background(), p, Options{Steps: 1_000_000_000})
+	require.NoError(t, err)
+	assert.Equal(t, 1.3, got.Length)
+	p.Pieces[2].At = &Placement{ID: id, X: 0.1}
+	assert.ErrorContains(t, Check(p), "pieces[2].at")
+}

@@ -94,6 +94,11 @@ func (s *search) finish(f *field) Result {
 // shortest says whether none can be shorter than a layout.
 func (f *field) shortest(l *layout) bool { return l.end <= f.bound*(1+2e-5) }
 
+// loose says whether any piece may be moved.
+func (g *ground) loose() bool {
+	return slices.ContainsFunc(g.things, func(t thing) bool { return !t.held })
+}
+
 // least is an end that no layout of the pieces can be before.
 func (g *ground) least() float64 {
 	if len(g.bands) > 1 {
@@ -216,7 +221,7 @@ func (w *worker) gather() {
 			f.o.Progress(told, f.steps)
 		}
 		over := f.ctx.Err() != nil || f.o.Steps > 0 && f.steps >= f.o.Steps ||
-			f.best != nil && f.shortest(f.best) || !f.any && f.share() > patience
+			f.best != nil && (f.shortest(f.best) || !f.loose()) || !f.any && f.share() > patience
 		for _, o := range all {
 			o.over = over
 			if f.best != nil && f.best.end < o.best.end-1e-7 {
@@ -245,7 +250,7 @@ func (f *field) share() float64 {
 
 // shrink goes for a shorter strip than the best until there is one, another searcher has it, or it is over.
 func (w *worker) shrink() {
-	if w.f.shortest(w.best) {
+	if w.f.shortest(w.best) || !w.f.loose() {
 		w.gather()
 		return
 	}

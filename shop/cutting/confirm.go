@@ -152,6 +152,9 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 // misses are the plies whose pieces are not good.
 func misses(n Nest, pieces []NestPiece, named []MissingPly) ([]CutMiss, error) {
 	var out []CutMiss
+	for _, id := range n.Best.Left {
+		named = append(slices.Clip(named), MissingPly{Piece: id, Why: "not cut"})
+	}
 	for k, m := range named {
 		i := slices.IndexFunc(pieces, func(p NestPiece) bool { return p.Piece == m.Piece })
 		if i < 0 {

@@ -50,7 +50,10 @@ type PieceView struct {
 	Angle   float64        `json:"angleDeg" doc:"Of the fibre in the part"`
 	FaceUp  bool           `json:"faceUp"`
 	ZeroDeg float64        `json:"zeroDeg" doc:"Direction of the part's 0° on the sheet, anticlockwise"`
-	Turn    int            `json:"turn" doc:"Of the piece on the sheet, degrees"`
+	X       float64        `json:"x" doc:"Of the origin of its own points on the sheet, m"`
+	Y       float64        `json:"y" doc:"m"`
+	Turn    int            `json:"turn" doc:"About that origin, degrees"`
+	May     []int          `json:"may" doc:"Turns that its material allows, degrees"`
 	Marks   []master.Drawn `json:"marks,omitempty" doc:"Drawn on the backing, on the sheet: notches, datum, holes, lines, texts"`
 }
 
@@ -78,6 +81,8 @@ type NestView struct {
 	Thickness float64            `json:"thickness"`
 	Films     int                `json:"films" doc:"Backings of the material"`
 	Batch     string             `json:"batch" doc:"Lot of the roll"`
+	Left      []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
+	Again     bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
 	Table     bool               `json:"table" doc:"A cutting table is there"`
 	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
 }
@@ -242,6 +247,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		Woven:     m.Kind == "woven",
 		Thickness: m.Thickness,
 		Films:     m.Films,
+		Left:      []string{},
 		Batch:     views[0].Batch,
 	}
 	if v.Flaws == nil {
@@ -267,8 +273,22 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		if v.Placed, err = placed(db, n); err != nil {
 			return NestView{}, err
 		}
+		if len(n.Best.Left) > 0 {
+			all, err := called(db, n.ID)
+			if err != nil {
+				return NestView{}, err
+			}
+			for _, id := range n.Best.Left {
+				v.Left = append(v.Left, all[id].Label)
+			}
+		}
 	}
-	v.Table = s.Table != ""
+	if n.Says != "" && n.State != "failed" {
+		if v.Says, err = inWords(db, n.ID, place.ReplaceAllString(n.Says, "")); err != nil {
+			return NestView{}, err
+		}
+	}
+	v.Table, v.Again = s.Table != "", n.Before != nil
 	v.Job, err = jobView(db, n, v.Placed)
 	return v, err
 }
@@ -280,8 +300,17 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 		return nil, err
 	}
 	outlines := map[string]wire.Outline{}
+	turns := map[string][]int{}
 	for _, p := range n.Problem.Pieces {
 		outlines[p.ID] = p.Outline
+		switch {
+		case p.QuarterTurn:
+			turns[p.ID] = []int{0, 90, 180, 270}
+		case p.HalfTurn:
+			turns[p.ID] = []int{0, 180}
+		default:
+			turns[p.ID] = []int{0}
+		}
 	}
 	marks, err := marked(db, n)
 	if err != nil {
@@ -291,7 +320,7 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	for i, at := range n.Best.Placements {
 		v, own := views[at.ID], outlines[at.ID].Ring()
 		// The fibre lies along the sheet; a ply that is laid face down is cut as its mirror image.
-		v.Turn, v.ZeroDeg = at.Turn, float64(at.Turn)-v.Angle
+		v.X, v.Y, v.Turn, v.ZeroDeg, v.May = at.X, at.Y, at.Turn, float64(at.Turn)-v.Angle, turns[at.ID]
 		if !v.FaceUp {
 			v.ZeroDeg = float64(at.Turn) + v.Angle
 		}

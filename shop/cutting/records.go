@@ -17,6 +17,7 @@ type Nest struct {
 	State     string
 	Problem   calc.NestIn      `gorm:"serializer:json"`
 	Best      *wire.NestResult `gorm:"serializer:json"`
+	Before    *Arranged        `gorm:"serializer:json"`
 	StepsDone int
 	Stop      bool
 	Says      string
@@ -25,6 +26,12 @@ type Nest struct {
 	StartedAt *time.Time
 	EndedAt   *time.Time
 	CutAt     *time.Time
+}
+
+// Arranged is a problem with the nest that was found for it.
+type Arranged struct {
+	Problem calc.NestIn     `json:"problem"`
+	Best    wire.NestResult `json:"best"`
 }
 
 // NestPiece says which ply of which build a piece of a nest is.

@@ -118,9 +118,12 @@ func (s *Room) EndNest(ctx context.Context, id int64, best *wire.NestResult, say
 			return struct{}{}, err
 		}
 		n.State, n.EndedAt, n.Says = "done", &tx.Now, says
-		if best == nil {
+		switch {
+		case best == nil && n.Before != nil: // as it was stays
+			n.Problem, n.Best, n.Before = n.Before.Problem, &n.Before.Best, nil
+		case best == nil:
 			n.State = "failed"
-		} else {
+		default:
 			n.Best, n.StepsDone = best, best.Step
 		}
 		if err := tx.Save(&n).Error; err != nil {

@@ -10,6 +10,9 @@ create table cut_misses (
     unique (nest_id, build_id, ply_id)
 );
 
+-- A nest as it was before it was arranged again: taken back, or kept where the search finds nothing.
+alter table nests add column before jsonb;
+
 -- A nest on a table with a knife. The table holds the state of its program; what it told last stands here.
 create table cut_jobs (
     id         bigint generated always as identity primary key,

@@ -1182,6 +1182,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nests/{code}/arrange": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Search the nest again round what is held, moved by hand, or cut */
+        post: operations["arrangeNest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take the last arrangement back */
+        post: operations["takeNestBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nests/{code}/cut": {
         parameters: {
             query?: never;
@@ -1312,6 +1346,23 @@ export interface paths {
         get: operations["nestLabels"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/put": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a piece may lie near where it is wanted; stores nothing */
+        post: operations["putPiece"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2979,6 +3030,26 @@ export interface components {
              * @description m; 0: the material's
              */
             width?: number;
+        };
+        Arrangement: {
+            /**
+             * Format: double
+             * @description The cloth is spoiled from here on, m; 0: it is not
+             */
+            endsAt?: number;
+            /** @description Pieces that stay where they lie */
+            held?: string[];
+            /** @description Pieces that were put elsewhere by hand, and stay there */
+            moved?: components["schemas"]["Placement"][];
+            /**
+             * Format: double
+             * @description To search for; 0: 10 s
+             */
+            seconds?: number;
+            /** Format: int64 */
+            seed?: number;
+            /** @description Pieces that are spoiled: nothing lies where they lay, and they are cut elsewhere */
+            spoiled?: string[];
         };
         Ask: {
             path: string;
@@ -5531,6 +5602,8 @@ export interface components {
         NestView: {
             /** @description Failed: what can be done */
             advice?: string;
+            /** @description It was arranged again, and that can be taken back */
+            again: boolean;
             /** Format: date-time */
             at: string;
             /**
@@ -5556,6 +5629,8 @@ export interface components {
             gap: number;
             /** @description On the table */
             job?: components["schemas"]["CutJobView"];
+            /** @description Plies that were left out, for the rest of the cloth does not hold them */
+            left: string[];
             /** Format: double */
             length: number;
             /**
@@ -6080,6 +6155,8 @@ export interface components {
             label: string;
             /** @description Drawn on the backing, on the sheet: notches, datum, holes, lines, texts */
             marks?: components["schemas"]["Drawn"][];
+            /** @description Turns that its material allows, degrees */
+            may: number[];
             /**
              * @description Cut, but this one did not come off the table good
              * @enum {string}
@@ -6093,9 +6170,19 @@ export interface components {
             serial: string;
             /**
              * Format: int64
-             * @description Of the piece on the sheet, degrees
+             * @description About that origin, degrees
              */
             turn: number;
+            /**
+             * Format: double
+             * @description Of the origin of its own points on the sheet, m
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            y: number;
             /**
              * Format: double
              * @description Direction of the part's 0° on the sheet, anticlockwise
@@ -6105,6 +6192,30 @@ export interface components {
         Place: {
             bars: components["schemas"]["Bar"][];
             name: string;
+        };
+        Placement: {
+            id: string;
+            /**
+             * Format: int64
+             * @description Which of the sheets, from 0
+             */
+            sheet: number;
+            /**
+             * Format: int64
+             * @description Anticlockwise about the origin of the piece's own points, degrees
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /**
+             * Format: double
+             * @description m
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            y: number;
         };
         Places: {
             /** Format: date-time */
@@ -6284,6 +6395,44 @@ export interface components {
             operation?: string;
             /** @description As it stands on the page; missing: as kept */
             process?: components["schemas"]["Process"];
+        };
+        Put: {
+            id: string;
+            outline: number[][];
+            /** @description What it does not lie clear of, in words */
+            over: string[];
+            /**
+             * Format: int64
+             * @description Which of the sheets, from 0
+             */
+            sheet: number;
+            /**
+             * Format: int64
+             * @description Anticlockwise about the origin of the piece's own points, degrees
+             * @enum {integer}
+             */
+            turn: 0 | 90 | 180 | 270;
+            /**
+             * Format: double
+             * @description m
+             */
+            x: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            y: number;
+        };
+        PutBody: {
+            /** @description Pieces that were moved before */
+            others?: components["schemas"]["Placement"][];
+            /** @description Where it is wanted */
+            piece: components["schemas"]["Placement"];
+            /**
+             * Format: double
+             * @description By how much it is drawn against others, m
+             */
+            reach?: number;
         };
         QualificationView: {
             evidence: string;
@@ -12629,6 +12778,146 @@ export interface operations {
             };
         };
     };
+    arrangeNest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Arrangement"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    takeNestBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     confirmCut: {
         parameters: {
             query?: never;
@@ -12939,6 +13228,78 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    putPiece: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Put"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };
