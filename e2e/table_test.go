@@ -2,8 +2,11 @@ package e2e
 
 import (
 	"context"
+	"fmt"
 	"testing"
 
+	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/cutpath"
@@ -11,6 +14,60 @@ import (
 	"juxta/shop/cutting"
 	"juxta/shop/stock"
 )
+
+// A ply is drawn by the mouse beyond the others, moved by keys, locked, and the rest is searched anew round it; then
+// all is as it was again.
+func TestPliesArePutByHand(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	line, err := h.shop.StartNest(ctx, h.as(t, "Tilda Brandl"), cutting.NewNest{
+		Roll: h.roll(t, "SU-2291").Code, Builds: []string{h.build(t, "0003").Code}, Steps: 400,
+	})
+	require.NoError(t, err)
+	p := openPage(t, h.url)
+	p.visit("/cut/" + line.Code)
+	p.signIn("Tilda Brandl", pin)
+	p.click("Put plies by hand")
+	p.see("Improve the rest")
+	p.axe("plies put by hand")
+	// The ply that lies last is drawn a hand's breadth on.
+	at, err := evaluate[[]float64](p, `(() => {
+		const all = [...document.querySelectorAll("svg g[role=button]")].map((g) => [g.getBoundingClientRect(), g]);
+		all.sort((a, b) => b[0].right - a[0].right);
+		all[0][1].scrollIntoView({ block: "center" });
+		const box = all[0][1].getBoundingClientRect();
+		return [box.left + box.width / 2, box.top + box.height / 2];
+	})()`)
+	require.NoError(t, err)
+	p.do(
+		chromedp.MouseEvent(chromedp.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
+		chromedp.MouseEvent(chromedp.MouseMoved, at[0]+40, at[1], chromedp.ButtonLeft),
+		chromedp.MouseEvent(chromedp.MouseMoved, at[0]+90, at[1], chromedp.ButtonLeft),
+		chromedp.MouseEvent(chromedp.MouseReleased, at[0]+90, at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
+	)
+	p.until("the ply lies elsewhere", fmt.Sprintf(`(() => {
+		const box = document.activeElement.getBoundingClientRect();
+		return document.activeElement.getAttribute("role") === "button" && !document.activeElement.getAttribute("transform")
+			&& box.left + box.width / 2 > %f;
+	})()`, at[0]+60))
+	p.see("along, ")
+	p.press(kb.ArrowRight)
+	p.press("l")
+	p.see("locked")
+	v, err := h.shop.Nest(ctx, line.Code)
+	require.NoError(t, err)
+	p.click("Improve the rest")
+	p.see("Take the last arrangement back")
+	w, err := h.shop.Nest(ctx, line.Code)
+	require.NoError(t, err)
+	require.Greater(t, w.Length, v.Length, "what was put beyond the end stays there")
+	p.click("Take the last arrangement back")
+	p.until("it is as it was", `!document.body.innerText.includes("Take the last arrangement back")`)
+	w, err = h.shop.Nest(ctx, line.Code)
+	require.NoError(t, err)
+	require.Equal(t, v.Placed, w.Placed)
+}
 
 // A nest is handed to the table; a corner lifts; the rest is cut without the spoiled ply, the report names it, the
 // off-cut is kept and the missing ply is nested again.

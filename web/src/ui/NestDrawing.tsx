@@ -1,6 +1,6 @@
 // A roll with the plies placed on it, to scale, with the true hatch: the fibre
 // runs along the roll.
-import { useId } from "react";
+import { type KeyboardEvent, type PointerEvent as Pressed, useId } from "react";
 import type { Schemas } from "../contract/types";
 import { HatchPattern, path } from "./Hatch";
 import { told } from "./format";
@@ -11,18 +11,33 @@ type Nest = Pick<
   "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest" | "job"
 >;
 
+/** What a hand does with the plies, where they may be put by one. */
+export type Handled = {
+  chosen: string;
+  drag?: { id: string; dx: number; dy: number; over: string[] } | undefined;
+  fixed: (id: string) => boolean;
+  overlaps: (id: string) => boolean;
+  choose: (id: string) => void;
+  dragged: (p: Schemas["PieceView"], dx: number, dy: number) => void;
+  dropped: (p: Schemas["PieceView"], dx: number, dy: number) => void;
+  key: (p: Schemas["PieceView"], key: string, fine: boolean) => boolean;
+};
+
 /** The knife's way is drawn over it where one is given: lifted moves dotted, the pen fine. */
 export function NestDrawing({
   nest,
   width,
   way,
+  hand,
 }: {
   nest: Nest;
   width: number;
   way?: Schemas["KnifeWay"] | undefined;
+  hand?: Handled | undefined;
 }) {
   const id = useId().replaceAll(":", "");
-  const length = Math.max(nest.length * 1.02, nest.width * 1.6);
+  // Put by hand, a ply may lie beyond the end.
+  const length = Math.max(nest.length * (hand ? 1.3 : 1.02), nest.width * 1.6);
   const scale = (width - 4) / length;
   const height = nest.width * scale;
   const x = (v: number) => 2 + v * scale;
@@ -34,7 +49,8 @@ export function NestDrawing({
     <svg
       viewBox={`0 0 ${width} ${height + 40}`}
       width="100%"
-      role="img"
+      role={hand ? "group" : "img"}
+      style={hand && { touchAction: "none" }}
       aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${told.run(nest.length)} of roll`}
     >
       <defs>
@@ -54,13 +70,21 @@ export function NestDrawing({
         // Small pieces carry the end of the label only: serial and ply.
         const label = (free ? "✓ " : "") + (fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`);
         const size = fits(label);
+        const over = hand?.overlaps(p.id) ?? false;
+        const held = hand?.drag?.id === p.id ? hand.drag : undefined;
+        const chosen = hand?.chosen === p.id;
         return (
-          <g key={p.id}>
+          <g
+            key={p.id}
+            {...(hand ? handling(hand, p, scale, `${p.label}${hand.fixed(p.id) ? ", locked" : ""}`) : {})}
+            transform={held ? `translate(${held.dx * scale},${-held.dy * scale})` : undefined}
+          >
             <path
               d={path(p.outline, x, y)}
-              fill={way ? "none" : free ? "var(--wash)" : `url(#${id})`}
-              stroke={knifed ? "var(--blue)" : "var(--ink)"}
-              strokeWidth={knifed ? 4 : 1.5}
+              fill={way ? "none" : free || hand?.fixed(p.id) ? "var(--wash)" : `url(#${id})`}
+              stroke={over || held?.over.length ? "var(--brick)" : knifed || chosen ? "var(--blue)" : "var(--ink)"}
+              strokeWidth={knifed || chosen || over ? 4 : 1.5}
+              strokeDasharray={over || held?.over.length ? "8 4" : undefined}
             />
             {p.marks
               ?.filter((m) => m.points.length > 1)
@@ -183,6 +207,47 @@ export function NestDrawing({
       ))}
     </svg>
   );
+}
+
+/** What makes a ply one that is put by hand: mouse, touch and keys. */
+function handling(hand: Handled, p: Schemas["PieceView"], scale: number, label: string) {
+  return {
+    role: "button",
+    tabIndex: 0,
+    "aria-label": label,
+    "aria-pressed": hand.chosen === p.id,
+    style: { cursor: hand.fixed(p.id) ? "default" : "grab", outlineOffset: 2 },
+    onFocus: () => hand.choose(p.id),
+    onKeyDown: (e: KeyboardEvent) => {
+      if (hand.key(p, e.key, e.shiftKey)) {
+        e.preventDefault();
+        e.stopPropagation();
+      }
+    },
+    onPointerDown: (e: Pressed<SVGGElement>) => {
+      hand.choose(p.id);
+      e.currentTarget.focus();
+      if (hand.fixed(p.id)) return;
+      const drawn = e.currentTarget.ownerSVGElement!;
+      const by = (scale * drawn.getBoundingClientRect().width) / drawn.viewBox.baseVal.width;
+      const start = { x: e.clientX, y: e.clientY };
+      const target = e.currentTarget;
+      target.setPointerCapture(e.pointerId);
+      const off = (ev: PointerEvent) => ({ dx: (ev.clientX - start.x) / by, dy: -(ev.clientY - start.y) / by });
+      const move = (ev: PointerEvent) => {
+        const { dx, dy } = off(ev);
+        hand.dragged(p, dx, dy);
+      };
+      const up = (ev: PointerEvent) => {
+        target.removeEventListener("pointermove", move);
+        const { dx, dy } = off(ev);
+        if (Math.hypot(dx, dy) * by > 3) hand.dropped(p, dx, dy);
+      };
+      target.addEventListener("pointermove", move);
+      target.addEventListener("pointerup", up, { once: true });
+      target.addEventListener("pointercancel", () => target.removeEventListener("pointermove", move), { once: true });
+    },
+  };
 }
 
 type Place = (v: number) => number;

@@ -28,9 +28,11 @@ import {
 } from "../../ui/parts";
 import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
+import { ByHand } from "./ByHand";
 import { Knife, type Order, useKnifeWay } from "./Knife";
 import { isCutting, OnTable } from "./OnTable";
 import { Report } from "./Report";
+import { handled, useHand } from "./useHand";
 
 export function Nest() {
   const { code = "" } = useParams();
@@ -52,6 +54,8 @@ export function Nest() {
   const [shown, setShown] = useState(false);
   const way = useKnifeWay(code, (n?.placed.length ?? 0) > 0 && !searching, order);
   const again = useChange("/api/nests", (line) => void navigate(`/cut/${line.code}`));
+  const hand = useHand(n);
+  const byHand = hand.on && n?.state === "done" && !isCutting(n);
   const missing = n?.placed.filter((p) => p.missing) ?? [];
   useTitle(`Nest ${code}`);
   useKeys({
@@ -110,7 +114,12 @@ export function Nest() {
       </Row>
       {n.state !== "failed" && (
         <div style={{ margin: "8px 0 4px" }}>
-          <NestDrawing nest={n} width={1232} way={shown ? way.data : undefined} />
+          <NestDrawing
+            nest={byHand ? { ...n, placed: hand.placed } : n}
+            width={1232}
+            way={shown && !byHand ? way.data : undefined}
+            hand={byHand ? handled(hand) : undefined}
+          />
         </div>
       )}
       <Row $top $gap={40}>
@@ -157,6 +166,13 @@ export function Nest() {
               shown={shown}
               onShown={setShown}
             />
+          )}
+          {n.state === "done" && !isCutting(n) && <ByHand nest={n} hand={hand} may={cuts} />}
+          {n.left.length > 0 && (
+            <p>
+              <Mark tone="stop">Left out</Mark>, for the cloth does not hold them: {n.left.join(", ")}. They wait to be
+              cut.
+            </p>
           )}
           {n.flaws.map((f) => (
             <p key={`${f.from} ${f.low ?? 0}`}>

@@ -1,11 +1,12 @@
 // The nest on the cutting table: what the knife is at, what is cut, and what to do when it stops.
+import { useState } from "react";
 import { Link } from "react-router";
 import { useChange } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { Offer } from "../../app/Offer";
 import type { Schemas } from "../../contract/types";
 import { spell } from "../../ui/format";
-import { Button, Mark, Refusal, Row, Spoken } from "../../ui/parts";
+import { Button, Mark, NumberField, Refusal, Row, Spoken } from "../../ui/parts";
 import type { Order } from "./Knife";
 
 export const isCutting = (n: Schemas["NestView"] | undefined) =>
@@ -21,6 +22,8 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
   const { code, job } = n;
   const hand = useChange("/api/nests/{code}/table");
   const stop = useChange("/api/nests/{code}/table/stop");
+  const arrange = useChange("/api/nests/{code}/arrange");
+  const [ends, setEnds] = useState(NaN);
   const cutting = isCutting(n);
   const go = (skip: string[]) => hand.mutate({ code, body: { byKit: order === "by kit", skip } });
   useKeys({
@@ -49,7 +52,7 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
         </p>
       )}
       <Spoken>{job && `${job.freed.length} of ${total} plies are cut free`}</Spoken>
-      <Refusal error={hand.error ?? stop.error} />
+      <Refusal error={hand.error ?? stop.error ?? arrange.error} />
       <Offer act="nest and cut">
         <Row style={{ margin: "8px 0" }}>
           {!job && (
@@ -75,6 +78,25 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
             </>
           )}
         </Row>
+        {(job?.state === "fault" || job?.state === "stopped") && job.left.length > 0 && (
+          <Row $gap={10} style={{ margin: "8px 0", alignItems: "end" }}>
+            <div style={{ width: 220 }}>
+              <NumberField label="Cloth is spoiled from, m" value={ends} onChange={setEnds} min={0} />
+            </div>
+            <Button
+              $quiet
+              isDisabled={arrange.isPending}
+              onPress={() =>
+                arrange.mutate({
+                  code,
+                  body: { spoiled: job.piece ? [job.piece] : [], ...(ends > 0 ? { endsAt: ends } : {}) },
+                })
+              }
+            >
+              Nest the rest anew round what is cut
+            </Button>
+          </Row>
+        )}
       </Offer>
     </section>
   );
