@@ -470,6 +470,11 @@ func TestAPieceIsPutByHand(t *testing.T) {
 	got, err := Nest(context.Background(), p, Options{Steps: 1_000_000_000})
 	require.NoError(t, err)
 	assert.Equal(t, 1.3, got.Length)
-	p.Pieces[2].At = &Placement{ID: id, X: 0.1}
+	// Where one is held beyond all others nothing is to be won: it is over at once.
+	p.Pieces[0].At, p.Pieces[1].At = nil, nil
+	got, err = Nest(context.Background(), p, Options{Steps: 1_000_000_000})
+	require.NoError(t, err)
+	assert.Equal(t, 1.3, got.Length)
+	p.Pieces[0].At, p.Pieces[2].At = &r.Placements[0], &Placement{ID: id, X: 0.1}
 	assert.ErrorContains(t, Check(p), "pieces[2].at")
 }

@@ -106,7 +106,12 @@ func (g *ground) least() float64 {
 	}
 	b := g.bands[0]
 	least := g.area / (b.high - b.low)
-	for _, t := range g.things {
+	for i, t := range g.things {
+		if at := g.p.Pieces[i].At; at != nil {
+			solid := t.solids[max(0, slices.Index(t.turns, at.Turn/90))]
+			least = max(least, at.X+g.tables.solids[solid].box.Max.X)
+			continue
+		}
 		own := math.Inf(1)
 		for _, k := range t.solids {
 			own = min(own, g.tables.solids[k].box.Width())

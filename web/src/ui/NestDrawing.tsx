@@ -50,7 +50,7 @@ export function NestDrawing({
       viewBox={`0 0 ${width} ${height + 40}`}
       width="100%"
       role={hand ? "group" : "img"}
-      style={hand && { touchAction: "none" }}
+      style={hand && { touchAction: "none", userSelect: "none" }}
       aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${told.run(nest.length)} of roll`}
     >
       <defs>

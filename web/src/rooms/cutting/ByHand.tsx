@@ -25,7 +25,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
   const others = n.placed.map((p) => p.id).filter((id) => !hand.moved[id]);
   if (!hand.on)
     return (
-      <Row style={{ marginTop: 10 }}>
+      <Row style={{ margin: "4px 0 14px" }}>
         <Offer act="nest and cut">
           <Button $quiet onPress={() => hand.setOn(true)}>
             Put plies by hand
@@ -40,7 +40,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
       </Row>
     );
   return (
-    <section aria-label="By hand" style={{ marginTop: 14 }}>
+    <section aria-label="By hand" style={{ margin: "8px 0 18px" }}>
       <Heading>By hand</Heading>
       <p style={{ margin: "6px 0" }}>
         Drag a ply, or choose it with <Key>Tab</Key> and move it with the arrow keys by 10 mm, with Shift by 1 mm.{" "}

@@ -122,6 +122,7 @@ export function Nest() {
           />
         </div>
       )}
+      {n.state === "done" && !isCutting(n) && <ByHand nest={n} hand={hand} may={cuts} />}
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
           <Heading>As planned</Heading>
@@ -167,7 +168,6 @@ export function Nest() {
               onShown={setShown}
             />
           )}
-          {n.state === "done" && !isCutting(n) && <ByHand nest={n} hand={hand} may={cuts} />}
           {n.left.length > 0 && (
             <p>
               <Mark tone="stop">Left out</Mark>, for the cloth does not hold them: {n.left.join(", ")}. They wait to be
@@ -221,8 +221,8 @@ export function Nest() {
             </>
           )}
           <Refusal error={stop.error ?? cut.error ?? again.error} />
-          {n.state === "done" && n.table && <OnTable nest={n} order={order} may={cuts} />}
-          {n.state === "done" && !isCutting(n) && (
+          {n.state === "done" && n.table && !byHand && <OnTable nest={n} order={order} may={cuts} />}
+          {n.state === "done" && !isCutting(n) && !byHand && (
             <Report
               key={n.job?.state ?? "by hand"}
               nest={n}
