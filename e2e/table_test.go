@@ -69,6 +69,48 @@ func TestPliesArePutByHand(t *testing.T) {
 	require.Equal(t, v.Placed, w.Placed)
 }
 
+// A flaw is drawn over the cloth, written into the map of the roll, and the nest goes round it.
+func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	roll := h.roll(t, "SU-2291").Code
+	line, err := h.shop.StartNest(ctx, h.as(t, "Tilda Brandl"), cutting.NewNest{
+		Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 400,
+	})
+	require.NoError(t, err)
+	p := openPage(t, h.url)
+	p.visit("/cut/" + line.Code)
+	p.signIn("Tilda Brandl", pin)
+	p.click("Mark a flaw")
+	p.see("Draw over the cloth")
+	p.axe("a flaw that is marked")
+	box, err := evaluate[[]float64](p, `(() => {
+		const drawn = document.querySelector("svg rect[fill=transparent]");
+		drawn.scrollIntoView({ block: "center" });
+		const box = drawn.getBoundingClientRect();
+		return [box.left, box.top, box.width, box.height];
+	})()`)
+	require.NoError(t, err)
+	at := func(x, y float64) (float64, float64) { return box[0] + x*box[2], box[1] + y*box[3] }
+	x, y := at(0.3, 0.3)
+	p.do(chromedp.MouseEvent(chromedp.MousePressed, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	x, y = at(0.35, 0.4)
+	p.do(chromedp.MouseEvent(chromedp.MouseMoved, x, y, chromedp.ButtonLeft),
+		chromedp.MouseEvent(chromedp.MouseReleased, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	p.fill("What it is", "dry fibres")
+	p.click("Write it into the map of the roll")
+	p.see("does not fit " + roll + " as it is now")
+	now, err := h.shop.Roll(ctx, roll)
+	require.NoError(t, err)
+	flaw := now.Flaws[len(now.Flaws)-1]
+	require.InDelta(t, 0.09, flaw.To-flaw.From, 0.02)
+	require.InDelta(t, 0.06, flaw.High-flaw.Low, 0.02)
+	p.click("Nest again round it")
+	p.see("is left out.")
+	p.until("the nest fits", `!document.body.innerText.includes("does not fit")`)
+}
+
 // A nest is handed to the table; a corner lifts; the rest is cut without the spoiled ply, the report names it, the
 // off-cut is kept and the missing ply is nested again.
 func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {

@@ -10,6 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/geom"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -335,4 +336,32 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 			assert.Equal(t, len(v.Left), d.Plies)
 		}
 	}
+}
+
+// A flaw is found under a nest that was made: it says so, is not cut, and goes round it when it is searched again.
+func TestAFlawFoundUnderANest(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207")
+	h.ready(roll.Code)
+	code := h.nested(h.newBuild("0040").Code, roll.Code)
+	v, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	assert.Empty(t, v.Stale)
+	box := v.Placed[0].Outline.Ring().Bounds()
+	middle := geom.Point{X: (box.Min.X + box.Max.X) / 2, Y: (box.Min.Y + box.Max.Y) / 2}
+	flaw := wire.Flaw{From: middle.X - 0.01, To: middle.X + 0.01, Low: middle.Y - 0.01, High: middle.Y + 0.01}
+	_, err = h.SetFlaws(h.ctx, by, roll.Code, append(h.roll("SU-2207").Flaws, flaw))
+	require.NoError(t, err)
+	v, err = h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	assert.Contains(t, v.Stale, v.Placed[0].Label)
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, book.Conflict, "does not fit")
+	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{})
+	require.NoError(t, err)
+	v = h.searched(code)
+	assert.Empty(t, v.Stale)
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	require.NoError(t, err)
 }

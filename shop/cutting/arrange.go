@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -13,6 +14,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/nest"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 	"juxta/wire"
 )
 
@@ -35,7 +37,11 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 			return NestView{}, err
 		}
 		before := Arranged{Problem: n.Problem, Best: *n.Best}
-		problem, err := arranged(n, freed(jobs), in)
+		var roll stock.Roll
+		if err := tx.Take(&roll, n.RollID).Error; err != nil {
+			return NestView{}, err
+		}
+		problem, err := arranged(n, roll, freed(jobs), in)
 		if err != nil {
 			return NestView{}, err
 		}
@@ -82,11 +88,11 @@ func arrangeable(tx *book.Tx, code string) (n Nest, jobs []CutJob, err error) {
 }
 
 // arranged is the problem of a nest round what stays.
-func arranged(n Nest, cut []string, in Arrangement) (calc.NestIn, error) {
+func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestIn, error) {
 	p := n.Problem
 	p.Pieces, p.Sheets = slices.Clone(p.Pieces), slices.Clone(p.Sheets)
 	sheet := &p.Sheets[0]
-	sheet.Flaws = slices.Clone(sheet.Flaws)
+	sheet.Flaws = flawsOf(n, roll)
 	p.Seed, p.Steps, p.Seconds = in.Seed, 0, in.Seconds
 	if p.Seconds == 0 {
 		p.Seconds = 10
@@ -119,7 +125,7 @@ func arranged(n Nest, cut []string, in Arrangement) (calc.NestIn, error) {
 			if lay, laid := at[one.ID]; laid {
 				box := nest.Lay(one.Outline.Ring(), lay.Core()).Bounds()
 				sheet.Flaws = append(sheet.Flaws, wire.Flaw{
-					From: box.Min.X, To: box.Max.X, Low: max(0, box.Min.Y), High: box.Max.Y, Kind: "spoiled",
+					From: box.Min.X, To: box.Max.X, Low: max(0, box.Min.Y), High: box.Max.Y, Kind: "flaw", Note: spoiled,
 				})
 			}
 		} else if lay, stays := held[one.ID]; stays {
@@ -135,10 +141,28 @@ func arranged(n Nest, cut []string, in Arrangement) (calc.NestIn, error) {
 		}
 	}
 	if in.EndsAt > 0 && in.EndsAt < sheet.Length {
-		sheet.Flaws = append(sheet.Flaws, wire.Flaw{From: in.EndsAt, To: sheet.Length, Kind: "spoiled"})
+		sheet.Flaws = append(sheet.Flaws, wire.Flaw{From: in.EndsAt, To: sheet.Length, Kind: "flaw", Note: spoiled})
 	}
 	p.Leave, p.First = len(cut) > 0, cut
 	return p, nil
+}
+
+// spoiled is the note of what the knife has spoiled of the cloth that a nest lies on.
+const spoiled = "spoiled"
+
+// flawsOf are the flaws under a nest: those mapped on its roll by now, and what the knife has spoiled.
+func flawsOf(n Nest, roll stock.Roll) []wire.Flaw {
+	sheet := n.Problem.Sheets[0]
+	if math.Abs(roll.Length-sheet.Length) > 1e-6 { // cut since
+		return slices.Clone(sheet.Flaws)
+	}
+	out := roll.FlawsLeft()
+	for _, f := range sheet.Flaws {
+		if f.Note == spoiled {
+			out = append(out, f)
+		}
+	}
+	return out
 }
 
 // inWords says a sentence of the core with the plies as people call them.

@@ -199,7 +199,7 @@ func (s *Room) current(tx *book.Tx, roll stock.Roll, n Nest) error {
 func stillFits(r stock.Roll, n Nest) error {
 	p := n.Problem
 	sheet := p.Sheets[0]
-	sheet.Width, sheet.Flaws = r.Width, r.FlawsLeft()
+	sheet.Width, sheet.Flaws = r.Width, flawsOf(n, r)
 	p.Sheets = []calc.NestSheet{sheet}
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
 		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)

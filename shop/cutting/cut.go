@@ -82,6 +82,7 @@ type NestView struct {
 	Films     int                `json:"films" doc:"Backings of the material"`
 	Batch     string             `json:"batch" doc:"Lot of the roll"`
 	Left      []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
+	Stale     string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
 	Again     bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
 	Table     bool               `json:"table" doc:"A cutting table is there"`
 	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
@@ -235,7 +236,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		RollLeft:  sheet.Length,
 		EdgeTrim:  sheet.EdgeTrim,
 		Gap:       p.Gap,
-		Flaws:     sheet.Flaws,
+		Flaws:     flawsOf(n, roll),
 		Step:      n.StepsDone,
 		Steps:     p.Steps,
 		Limit:     p.Seconds,
@@ -286,6 +287,13 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	if n.Says != "" && n.State != "failed" {
 		if v.Says, err = inWords(db, n.ID, place.ReplaceAllString(n.Says, "")); err != nil {
 			return NestView{}, err
+		}
+	}
+	if n.State == "done" && n.Best != nil {
+		if err := stillFits(roll, n); err != nil {
+			if v.Stale, err = inWords(db, n.ID, err.Error()); err != nil {
+				return NestView{}, err
+			}
 		}
 	}
 	v.Table, v.Again = s.Table != "", n.Before != nil

@@ -5657,6 +5657,8 @@ export interface components {
              * @description Since it was started, or that it took
              */
             seconds: number;
+            /** @description Why it fits its roll no more */
+            stale?: string;
             /** @enum {string} */
             state: "queued" | "running" | "done" | "failed" | "cut";
             /** Format: int64 */

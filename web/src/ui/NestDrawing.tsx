@@ -11,6 +11,8 @@ type Nest = Pick<
   "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest" | "job"
 >;
 
+type Zone = { from: number; to: number; low: number; high: number };
+
 /** What a hand does with the plies, where they may be put by one. */
 export type Handled = {
   chosen: string;
@@ -29,11 +31,16 @@ export function NestDrawing({
   width,
   way,
   hand,
+  zone,
+  onZone,
 }: {
   nest: Nest;
   width: number;
   way?: Schemas["KnifeWay"] | undefined;
   hand?: Handled | undefined;
+  /** A rectangle that is drawn over the sheet, m; it is drawn where somebody hears of it. */
+  zone?: Zone | undefined;
+  onZone?: ((zone: Zone) => void) | undefined;
 }) {
   const id = useId().replaceAll(":", "");
   // Put by hand, a ply may lie beyond the end.
@@ -50,7 +57,7 @@ export function NestDrawing({
       viewBox={`0 0 ${width} ${height + 40}`}
       width="100%"
       role={hand ? "group" : "img"}
-      style={hand && { touchAction: "none", userSelect: "none" }}
+      style={hand || onZone ? { touchAction: "none", userSelect: "none" } : undefined}
       aria-label={`Nest ${nest.code}: ${nest.placed.length} of ${nest.pieces} plies placed on ${told.run(nest.length)} of roll`}
     >
       <defs>
@@ -191,6 +198,30 @@ export function NestDrawing({
             </text>
           </g>
         ))}
+      {onZone && (
+        <rect
+          x={x(0)}
+          y={4}
+          width={length * scale}
+          height={height}
+          fill="transparent"
+          style={{ cursor: "crosshair" }}
+          onPointerDown={(e) => draws(e, scale, nest.width, onZone)}
+        />
+      )}
+      {zone && zone.to > zone.from && (
+        <rect
+          x={x(zone.from)}
+          y={y(zone.high)}
+          width={(zone.to - zone.from) * scale}
+          height={Math.max(0, (zone.high - zone.low) * scale)}
+          fill="var(--brick)"
+          fillOpacity={0.2}
+          stroke="var(--brick)"
+          strokeWidth={2}
+          pointerEvents="none"
+        />
+      )}
       {ticks.map((t) => (
         <g key={t}>
           <path d={`M${x(t)},${height + 4}v7`} stroke="var(--ink)" />
@@ -248,6 +279,33 @@ function handling(hand: Handled, p: Schemas["PieceView"], scale: number, label: 
       target.addEventListener("pointercancel", () => target.removeEventListener("pointermove", move), { once: true });
     },
   };
+}
+
+/** Draws a rectangle from where the pointer came down. */
+function draws(e: Pressed<SVGRectElement>, scale: number, width: number, onZone: (zone: Zone) => void) {
+  const target = e.currentTarget;
+  const box = target.getBoundingClientRect();
+  const by = (scale * box.width) / target.width.baseVal.value;
+  const at = (ev: { clientX: number; clientY: number }) => ({
+    x: Math.max(0, (ev.clientX - box.left) / by),
+    y: Math.min(width, Math.max(0, width - (ev.clientY - box.top) / by)),
+  });
+  const from = at(e);
+  const cm = (v: number) => Math.round(v * 200) / 200;
+  target.setPointerCapture(e.pointerId);
+  const move = (ev: PointerEvent) => {
+    const to = at(ev);
+    onZone({
+      from: cm(Math.min(from.x, to.x)),
+      to: cm(Math.max(from.x, to.x)),
+      low: cm(Math.min(from.y, to.y)),
+      high: Math.min(width, cm(Math.max(from.y, to.y))),
+    });
+  };
+  const off = () => target.removeEventListener("pointermove", move);
+  target.addEventListener("pointermove", move);
+  target.addEventListener("pointerup", off, { once: true });
+  target.addEventListener("pointercancel", off, { once: true });
 }
 
 type Place = (v: number) => number;

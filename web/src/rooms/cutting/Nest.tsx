@@ -30,6 +30,7 @@ import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
 import { ByHand } from "./ByHand";
 import { Knife, type Order, useKnifeWay } from "./Knife";
+import { MarkFlaw, type Zone } from "./MarkFlaw";
 import { isCutting, OnTable } from "./OnTable";
 import { Report } from "./Report";
 import { handled, useHand } from "./useHand";
@@ -55,7 +56,8 @@ export function Nest() {
   const way = useKnifeWay(code, (n?.placed.length ?? 0) > 0 && !searching, order);
   const again = useChange("/api/nests", (line) => void navigate(`/cut/${line.code}`));
   const hand = useHand(n);
-  const byHand = hand.on && n?.state === "done" && !isCutting(n);
+  const [zone, setZone] = useState<Zone | undefined>();
+  const byHand = hand.on && !zone && n?.state === "done" && !isCutting(n);
   const missing = n?.placed.filter((p) => p.missing) ?? [];
   useTitle(`Nest ${code}`);
   useKeys({
@@ -119,10 +121,17 @@ export function Nest() {
             width={1232}
             way={shown && !byHand ? way.data : undefined}
             hand={byHand ? handled(hand) : undefined}
+            zone={zone}
+            onZone={zone && setZone}
           />
         </div>
       )}
-      {n.state === "done" && !isCutting(n) && <ByHand nest={n} hand={hand} may={cuts} />}
+      {n.state === "done" && !isCutting(n) && (
+        <>
+          {!hand.on && <MarkFlaw nest={n} zone={zone} onZone={setZone} />}
+          {!zone && <ByHand nest={n} hand={hand} may={cuts} />}
+        </>
+      )}
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
           <Heading>As planned</Heading>
