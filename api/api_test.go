@@ -3,9 +3,11 @@ package api_test
 import (
 	"bytes"
 	"context"
+	"encoding/csv"
 	"encoding/json"
 	"io"
 	"log/slog"
+	"math"
 	"net/http"
 	"net/http/cookiejar"
 	"net/http/httptest"
@@ -17,7 +19,10 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/api"
+	"juxta/core/cutpath"
+	"juxta/core/geom"
 	"juxta/demo"
+	"juxta/format/gcode"
 	"juxta/format/pdf/pdftest"
 	"juxta/format/sheet"
 	"juxta/shop"
@@ -319,6 +324,33 @@ func TestDownloadsOpenInOtherHands(t *testing.T) {
 	assert.Contains(t, string(dxf.body), "SP-11")
 	svg := b.send("GET", "/api/nests/"+nests[0].Code+"/cut.svg", "")
 	assert.Equal(t, "image/svg+xml", svg.Header.Get("Content-Type"))
+	var nest cutting.NestView
+	b.send("GET", "/api/nests/"+nests[0].Code, "").into(t, &nest)
+	for _, turned := range []string{"", "?tangential=true&byKit=true"} {
+		moves, err := gcode.Read(bytes.NewReader(b.send("GET", "/api/nests/"+nests[0].Code+"/cut.nc"+turned, "").body))
+		require.NoError(t, err)
+		strokes, ids := gcode.Strokes(moves, 0)
+		assert.Len(t, ids, len(nest.Placed))
+		// Every outline is cut, within 0.05 mm, by what is read again.
+		for _, p := range nest.Placed {
+			for _, corner := range p.Outline {
+				off := math.Inf(1)
+				for _, s := range strokes {
+					for k := 1; s.Tool == cutpath.Knife && k < len(s.Points); k++ {
+						off = min(off, geom.Point{X: corner[0], Y: corner[1]}.To(s.Points[k-1], s.Points[k]))
+					}
+				}
+				assert.Less(t, off, 5e-5)
+			}
+		}
+	}
+	rows, err := csv.NewReader(bytes.NewReader(b.send("GET", "/api/nests/"+nests[0].Code+"/cut.csv", "").body)).ReadAll()
+	require.NoError(t, err)
+	assert.Len(t, rows, len(nest.Placed)+1)
+	for _, name := range []string{"labels", "label", "template", "tiles"} {
+		_, text := pdftest.Read(t, b.send("GET", "/api/nests/"+nests[0].Code+"/"+name+".pdf", "").body)
+		assert.Contains(t, text, nest.Roll, name)
+	}
 	roll := b.rolls()[0]
 	for _, path := range []string{
 		"/api/rolls/" + roll.Code + "/label.pdf", "/api/batches/" + roll.BatchCode + "/labels.pdf",

@@ -16,6 +16,7 @@ import (
 	"juxta/core/master"
 	"juxta/format/dxf"
 	"juxta/format/gcode"
+	"juxta/format/pdf"
 	"juxta/format/svg"
 	"juxta/paper"
 	"juxta/shop/book"
@@ -157,7 +158,7 @@ func (r *routes) cut() {
 		"/api/nests/{code}/way",
 		"nestWay",
 		"The way of pen and knife over the nest, and how long it takes",
-		func(ctx context.Context, in *byKit) (cutting.KnifeWay, error) {
+		func(ctx context.Context, in *InOrder) (cutting.KnifeWay, error) {
 			w, err := r.shop.WayOf(ctx, in.Code, in.ByKit)
 			if err != nil {
 				return cutting.KnifeWay{}, err
@@ -256,6 +257,30 @@ func (r *routes) cut() {
 			},
 		)
 	}
+	for _, t := range []struct {
+		name, id, says string
+		tiled          bool
+	}{
+		{"template", "nestTemplate", "The nest at 1:1 on one page, PDF", false},
+		{"tiles", "nestTiles", "The nest at 1:1 on pages of A4, PDF", true},
+	} {
+		r.download(
+			"/api/nests/{code}/"+t.name+".pdf",
+			t.id,
+			t.says,
+			"application/pdf",
+			func(ctx context.Context, code string) (string, []byte, error) {
+				v, pieces, err := r.sheet(ctx, code)
+				if err != nil {
+					return "", nil, err
+				}
+				var file bytes.Buffer
+				title := fmt.Sprintf("Nest %s on roll %s, %s", v.Code, v.Roll, v.Material)
+				err = pdf.Template(&file, pdf.Cloth{Title: title, Width: v.Width, Length: v.Length, Pieces: pieces}, t.tiled)
+				return v.Code + "-" + t.name + ".pdf", file.Bytes(), err
+			},
+		)
+	}
 	r.download(
 		"/api/nests/{code}/cut.csv",
 		"nestCSV",
@@ -299,13 +324,14 @@ func (r *routes) cut() {
 	)
 }
 
-type byKit struct {
+// InOrder is the input of routes about the way of the knife.
+type InOrder struct {
 	ByCode
 	ByKit bool `query:"byKit" doc:"One kit after the other"`
 }
 
 type program struct {
-	byKit
+	InOrder
 	Tangential bool `query:"tangential" doc:"C words turn the knife"`
 }
 

@@ -339,6 +339,37 @@ func TestWritingIsLegible(t *testing.T) {
 	assert.Len(t, Written("é", geom.Point{}, 1), 1, "a box for what it does not know")
 }
 
+// Three squares in a row, 2 mm apart, are cut off below and above in one go each, and once between two; a ply that
+// lies in the line keeps them apart.
+func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
+	var pieces []Piece
+	for k := range 3 {
+		pieces = append(pieces, Piece{ID: fmt.Sprint(k), Outline: square(0.01+0.102*float64(k), 0.01, 0.1)})
+	}
+	sheet := Sheet{Length: 1, Width: 0.6}
+	cuts := ByRule(sheet, pieces)
+	require.Len(t, cuts, 2+6)
+	for k, c := range cuts {
+		switch {
+		case k < 2:
+			assert.InDelta(t, 0.304, c.Length(), 1e-9)
+			assert.Equal(t, []int{0, 1, 2}, c.Pieces)
+		default:
+			assert.InDelta(t, 0.1, c.Length(), 1e-9)
+			assert.Len(t, c.Pieces, 1)
+		}
+	}
+	// A small ply across the line between the first two: nothing is cut through it.
+	pieces[1].Outline = pieces[1].Outline.Move(0.01, 0)
+	pieces[2].Outline = pieces[2].Outline.Move(0.01, 0)
+	pieces = append(pieces, Piece{ID: "tip", Outline: square(0.112, 0.105, 0.008)})
+	cuts = ByRule(sheet, pieces)
+	assert.InDelta(t, 0.314, cuts[0].Length(), 1e-9, "below nothing lies between")
+	assert.Equal(t, 0.01, cuts[0].From.Y)
+	assert.InDelta(t, 0.202, cuts[1].Length(), 1e-9)
+	assert.Empty(t, ByRule(sheet, []Piece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
+}
+
 func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
 	tiny := Piece{ID: "t", Outline: square(0.1, 0.1, 0.01), Label: "SP-11 · 0030 · 4"}
 	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []Piece{tiny}, Usual(), Options{})

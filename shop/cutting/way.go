@@ -21,6 +21,14 @@ type KnifeWay struct {
 	Lifts    int          `json:"lifts"`
 	Unmarked []string     `json:"unmarked" doc:"Plies too small for their label"`
 	Strokes  []StrokeView `json:"strokes"`
+	Ruled    []RuledView  `json:"ruled" doc:"For who cuts by hand: straight cuts, the longest first"`
+}
+
+// RuledView is a cut along a straight edge.
+type RuledView struct {
+	Ends   wire.Outline `json:"ends" doc:"Where it begins and ends on the sheet, m"`
+	Length float64      `json:"length" doc:"m"`
+	Plies  []string     `json:"plies" doc:"Labels of the plies whose sides it cuts"`
 }
 
 // StrokeView is one way of a tool without a lift.
@@ -36,6 +44,8 @@ type Way struct {
 	Nest NestView
 	Path cutpath.Path
 	IDs  []string
+
+	ruled []cutpath.Ruled
 	cutpath.Cutter
 }
 
@@ -73,9 +83,9 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 			w.IDs = append(w.IDs, p.ID)
 		}
 	}
-	w.Path, err = cutpath.Plan(
-		cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true},
-	)
+	sheet := cutpath.Sheet{Length: v.Length, Width: v.Width}
+	w.Path, err = cutpath.Plan(sheet, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true})
+	w.ruled = cutpath.ByRule(sheet, pieces)
 	return w, err
 }
 
@@ -125,6 +135,14 @@ func (w Way) View() KnifeWay {
 	}
 	for _, id := range w.Path.Unmarked {
 		v.Unmarked = append(v.Unmarked, of[id])
+	}
+	v.Ruled = make([]RuledView, len(w.ruled))
+	for k, r := range w.ruled {
+		one := RuledView{Ends: wire.FromRing(geom.Ring{r.From, r.To}), Length: r.Length()}
+		for _, i := range r.Pieces {
+			one.Plies = append(one.Plies, of[w.IDs[i]])
+		}
+		v.Ruled[k] = one
 	}
 	for k, s := range w.Path.Strokes {
 		one := StrokeView{Tool: [...]string{"pen", "knife"}[s.Tool], Points: wire.FromRing(s.Points), Frees: s.Frees}

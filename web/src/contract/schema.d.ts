@@ -1420,6 +1420,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nests/{code}/template.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The nest at 1:1 on one page, PDF */
+        get: operations["nestTemplate"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/tiles.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The nest at 1:1 on pages of A4, PDF */
+        get: operations["nestTiles"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nests/{code}/way": {
         parameters: {
             query?: never;
@@ -4679,6 +4713,8 @@ export interface components {
             lifted: number;
             /** Format: int64 */
             lifts: number;
+            /** @description For who cuts by hand: straight cuts, the longest first */
+            ruled: components["schemas"]["RuledView"][];
             /**
              * Format: double
              * @description That it takes, of the table as it is entered
@@ -7499,6 +7535,17 @@ export interface components {
              * @description 0: the usual ones, nobody has changed them
              */
             version: number;
+        };
+        RuledView: {
+            /** @description Where it begins and ends on the sheet, m */
+            ends: number[][];
+            /**
+             * Format: double
+             * @description m
+             */
+            length: number;
+            /** @description Labels of the plies whose sides it cuts */
+            plies: string[];
         };
         RulesIn: {
             limits: components["schemas"]["RuleSettings"];
@@ -13063,11 +13110,16 @@ export interface operations {
     nestGCode: {
         parameters: {
             query?: {
+                /** @description One kit after the other */
+                byKit?: boolean;
                 /** @description C words turn the knife */
                 tangential?: boolean;
             };
             header?: never;
-            path?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -13510,6 +13562,74 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestTemplate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The nest at 1:1 on one page, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestTiles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The nest at 1:1 on pages of A4, PDF */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": unknown;
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

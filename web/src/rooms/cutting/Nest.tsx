@@ -29,6 +29,7 @@ import {
 import { NestDrawing } from "../../ui/NestDrawing";
 import { said } from "../../ui/units";
 import { ByHand } from "./ByHand";
+import { HandCuts } from "./HandCuts";
 import { Knife, type Order, useKnifeWay } from "./Knife";
 import { MarkFlaw, type Zone } from "./MarkFlaw";
 import { isCutting, OnTable } from "./OnTable";
@@ -167,15 +168,18 @@ export function Nest() {
             </p>
           )}
           {n.placed.length > 0 && !searching && (
-            <Knife
-              code={code}
-              way={way}
-              order={order}
-              onOrder={setOrder}
-              kits={n.builds.length}
-              shown={shown}
-              onShown={setShown}
-            />
+            <>
+              <Knife
+                code={code}
+                way={way}
+                order={order}
+                onOrder={setOrder}
+                kits={n.builds.length}
+                shown={shown}
+                onShown={setShown}
+              />
+              {n.state === "done" && <HandCuts code={code} way={way.data} />}
+            </>
           )}
           {n.left.length > 0 && (
             <p>
