@@ -3,6 +3,8 @@ package e2e
 import (
 	"context"
 	"fmt"
+	"os"
+	"path/filepath"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -67,6 +69,33 @@ func TestPliesArePutByHand(t *testing.T) {
 	w, err = h.shop.Nest(ctx, line.Code)
 	require.NoError(t, err)
 	require.Equal(t, v.Placed, w.Placed)
+}
+
+// Two plans for one kit stand beside each other.
+func TestNestsStandBesideEachOther(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	for _, steps := range []int{3, 3000} {
+		_, err := h.shop.StartNest(ctx, h.as(t, "Tilda Brandl"), cutting.NewNest{
+			Roll: h.roll(t, "SU-2291").Code, Builds: []string{h.build(t, "0003").Code}, Steps: steps,
+		})
+		require.NoError(t, err)
+	}
+	all, err := h.shop.Nests(ctx)
+	require.NoError(t, err)
+	p := openPage(t, h.url)
+	p.visit("/cut")
+	p.signIn("Tilda Brandl", pin)
+	p.see("Tick two to four nests")
+	for _, n := range all[:2] {
+		p.do(chromedp.Click(fmt.Sprintf(`input[aria-label="Compare %s"]`, n.Code)))
+	}
+	p.click("Beside each other")
+	p.see("Largest rectangle left")
+	p.until("both are found", `[...document.querySelectorAll("svg[role=img]")].length === 2
+		&& document.body.innerText.split("✓").length + document.body.innerText.split("to cut").length > 2`)
+	p.axe("nests beside each other")
 }
 
 // A flaw is drawn over the cloth, written into the map of the roll, and the nest goes round it.
@@ -147,6 +176,13 @@ func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
 	p.click("To be read from afar")
 	p.see("2 of 8 cut")
 	p.axe("the table from afar")
+	if into := os.Getenv("JUXTA_PICTURES"); into != "" {
+		p.until("the fonts", `document.fonts.status === "loaded"`)
+		p.do(chromedp.Evaluate[chromedp.Void](`scrollTo(0, 0)`))
+		shot, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
+		require.NoError(t, err)
+		require.NoError(t, os.WriteFile(filepath.Join(into, "table.png"), shot, 0o644))
+	}
 	p.click("Back to the nest")
 	p.click("Go on without")
 	p.see("The knife is through")

@@ -135,6 +135,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 // unpictured are views that are looked at for faults alone: the README shows
 // fewer than twenty.
 var unpictured = map[string]bool{
+	"sign-in":          true,
 	"climate":          true,
 	"which-roll":       true,
 	"wall":             true,

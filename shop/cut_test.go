@@ -365,3 +365,23 @@ func TestAFlawFoundUnderANest(t *testing.T) {
 	_, err = h.ConfirmCut(h.ctx, by, code)
 	require.NoError(t, err)
 }
+
+// Two plans of the same kit: one is cut, the other is released and cannot be cut any more.
+func TestAPlanWhosePliesAreCutIsReleased(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	b := h.newBuild("0040").Code
+	r := h.received("Sable UD 150", "another", 30)
+	h.ready(r.Code)
+	h.ready(h.roll("SU-2207").Code)
+	one, other := h.nested(b, r.Code), h.nested(b, h.roll("SU-2207").Code)
+	v, err := h.ConfirmCut(h.ctx, by, one)
+	require.NoError(t, err)
+	left, err := h.Nest(h.ctx, other)
+	require.NoError(t, err)
+	assert.Equal(t, "released", left.State)
+	assert.Contains(t, left.Says, v.Code)
+	_, err = h.ConfirmCut(h.ctx, by, other)
+	refusal(t, err, book.Conflict, "was released")
+	assert.InDelta(t, 30-v.Length, h.roll("another").Length, 1e-9)
+}

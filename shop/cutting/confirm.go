@@ -53,6 +53,8 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		switch {
 		case n.State == "cut":
 			return NestView{}, book.Done.Errorf("this nest is already cut")
+		case n.State == "released":
+			return NestView{}, book.NotNow.Errorf("this nest was released: %s", n.Says)
 		case n.State != "done":
 			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
 		}
@@ -136,17 +138,46 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 				return NestView{}, err
 			}
 		}
+		released, err := s.release(tx, n)
+		if err != nil {
+			return NestView{}, err
+		}
 		n.State, n.CutAt = "cut", &tx.Now
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
 		if err := tx.Log("nest cut", n.Code, "", map[string]any{
-			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept,
+			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept, "released": released,
 		}); err != nil {
 			return NestView{}, err
 		}
 		return s.nestView(tx.DB, n.Code)
 	})
+}
+
+// release gives up plans that hold plies which are cut now: others were better.
+func (s *Room) release(tx *book.Tx, n Nest) (codes []string, err error) {
+	var others []Nest
+	if err := book.Locked(tx.DB).Where(`id <> ? and state = 'done' and id in (select p.nest_id from nest_pieces p
+		join cut_plies c on c.build_id = p.build_id and c.ply_id = p.ply_id where c.nest_id = ?)`, n.ID, n.ID).
+		Find(&others).Error; err != nil {
+		return nil, err
+	}
+	for _, o := range others {
+		jobs, err := cutJobs(tx.DB, o.ID)
+		if err != nil {
+			return nil, err
+		}
+		if len(freed(jobs)) > 0 {
+			continue // some of it is cut: that is to be reported
+		}
+		codes = append(codes, o.Code)
+		err = tx.Model(&o).Select("State", "Says").Updates(Nest{State: "released", Says: "its plies were cut by " + n.Code}).Error
+		if err != nil {
+			return nil, err
+		}
+	}
+	return codes, nil
 }
 
 // misses are the plies whose pieces are not good.

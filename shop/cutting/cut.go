@@ -28,7 +28,7 @@ type NestLine struct {
 	Code     string    `json:"code"`
 	Roll     string    `json:"roll"`
 	Material string    `json:"material"`
-	State    string    `json:"state" enum:"queued,running,done,failed,cut"`
+	State    string    `json:"state" enum:"queued,running,done,failed,cut,released"`
 	Pieces   int       `json:"pieces"`
 	Length   float64   `json:"length"`
 	Yield    float64   `json:"yield"`

@@ -13,6 +13,11 @@ create table cut_misses (
 -- A nest as it was before it was arranged again: taken back, or kept where the search finds nothing.
 alter table nests add column before jsonb;
 
+-- A plan whose plies were cut by another is released: it is not cut any more.
+alter table nests drop constraint nests_state_check;
+alter table nests add constraint nests_state_check
+    check (state in ('queued', 'running', 'done', 'failed', 'cut', 'released'));
+
 -- A nest on a table with a knife. The table holds the state of its program; what it told last stands here.
 create table cut_jobs (
     id         bigint generated always as identity primary key,

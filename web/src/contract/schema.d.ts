@@ -5631,7 +5631,7 @@ export interface components {
             pieces: number;
             roll: string;
             /** @enum {string} */
-            state: "queued" | "running" | "done" | "failed" | "cut";
+            state: "queued" | "running" | "done" | "failed" | "cut" | "released";
             /** Format: double */
             yield: number;
         };
@@ -5696,7 +5696,7 @@ export interface components {
             /** @description Why it fits its roll no more */
             stale?: string;
             /** @enum {string} */
-            state: "queued" | "running" | "done" | "failed" | "cut";
+            state: "queued" | "running" | "done" | "failed" | "cut" | "released";
             /** Format: int64 */
             step: number;
             /**

@@ -10,7 +10,7 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, Rule, Table } from "../../ui/parts";
+import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, Rule, Spoken, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 
 type Demand = Schemas["CutDemand"];
@@ -36,6 +36,8 @@ export function CutQueue() {
   const queue = api.useQuery("get", "/api/cut");
   const nests = api.useQuery("get", "/api/nests");
   const [at, setAt] = useState(0);
+  const navigate = useNavigate();
+  const [compared, setCompared] = useState<string[]>([]);
   if (!queue.data) return <Loading error={queue.error} />;
   const demand = queue.data[Math.min(at, queue.data.length - 1)];
   return (
@@ -69,9 +71,23 @@ export function CutQueue() {
           <Big>Nests</Big>
           {nests.data?.length === 0 && <Empty style={{ marginTop: 14 }}>No nest yet.</Empty>}
           {nests.data && nests.data.length > 0 && (
+            <Row style={{ marginTop: 10 }}>
+              <Button
+                $quiet
+                why={compared.length > 1 ? "" : "Tick two to four nests."}
+                onPress={() => void navigate(`/cut/compare?nests=${compared.join(",")}`)}
+              >
+                Beside each other
+              </Button>
+            </Row>
+          )}
+          {nests.data && nests.data.length > 0 && (
             <Table style={{ marginTop: 12 }}>
               <thead>
                 <tr>
+                  <th>
+                    <Spoken>Compare</Spoken>
+                  </th>
                   <th>Nest</th>
                   <th>Roll</th>
                   <th className="n">Plies</th>
@@ -83,6 +99,18 @@ export function CutQueue() {
               <tbody>
                 {nests.data.map((n) => (
                   <tr key={n.code}>
+                    <td>
+                      <input
+                        type="checkbox"
+                        aria-label={`Compare ${n.code}`}
+                        checked={compared.includes(n.code)}
+                        disabled={!compared.includes(n.code) && compared.length >= 4}
+                        onChange={() =>
+                          setCompared((b) => (b.includes(n.code) ? b.filter((c) => c !== n.code) : [...b, n.code]))
+                        }
+                        style={{ width: 22, height: 22, accentColor: "var(--blue)" }}
+                      />
+                    </td>
                     <td>
                       <Link to={`/cut/${n.code}`}>
                         <b>{n.code}</b>
@@ -119,6 +147,7 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
     done: ["attend", "to cut"],
     failed: ["stop", "no nest"],
     cut: ["met", "cut"],
+    released: ["plain", "released"],
   } as const;
   const [tone, says] = words[state];
   return <Mark tone={tone}>{says}</Mark>;

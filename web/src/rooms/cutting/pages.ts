@@ -1,3 +1,4 @@
 export { CutQueue } from "./CutQueue";
 export { Nest } from "./Nest";
 export { Table } from "./Table";
+export { Compare } from "./Compare";

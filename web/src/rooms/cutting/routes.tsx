@@ -5,11 +5,13 @@ import { page } from "../../app/page";
 const room = () => import("./pages");
 const CutQueue = page(async () => (await room()).CutQueue);
 const Nest = page(async () => (await room()).Nest);
+const Compare = page(async () => (await room()).Compare);
 const Table = page(async () => (await room()).Table);
 
 export const cutting = (
   <>
     <Route path="cut" element={<CutQueue />} />
+    <Route path="cut/compare" element={<Compare />} />
     <Route path="cut/:code" element={<Nest />} />
     <Route path="cut/:code/table" element={<Table />} />
   </>
