@@ -318,7 +318,7 @@ func TestTimeOfAStraightWay(t *testing.T) {
 	assert.InDelta(t, 2.55, Seconds(through, c), 1e-9)
 	bent := []Stroke{{Tool: Knife, Points: []geom.Point{{}, {X: 0.5}, {X: 0.5, Y: 0.5}}}}
 	v := c.Jump / math.Sqrt2 // the change of velocity is √2 times as large
-	assert.InDelta(t, 0.3+2*(0.5/0.5+0.25)-2*(v/2-v*v/(2*2*0.5)), Seconds(bent, c), 1e-9)
+	assert.InDelta(t, 0.3+2*(1+0.25)-2*(v/2-v*v/(2*2*0.5)), Seconds(bent, c), 1e-9)
 }
 
 func TestWritingIsLegible(t *testing.T) {
