@@ -3,8 +3,10 @@ package api_test
 import (
 	"bytes"
 	"context"
+	"encoding/base64"
 	"encoding/csv"
 	"encoding/json"
+	"fmt"
 	"io"
 	"log/slog"
 	"math"
@@ -12,8 +14,10 @@ import (
 	"net/http/cookiejar"
 	"net/http/httptest"
 	"os"
+	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -22,6 +26,7 @@ import (
 	"juxta/core/cutpath"
 	"juxta/core/geom"
 	"juxta/demo"
+	"juxta/format/dxf"
 	"juxta/format/gcode"
 	"juxta/format/pdf/pdftest"
 	"juxta/format/sheet"
@@ -302,6 +307,56 @@ func TestBadInputNamesItsPlace(t *testing.T) {
 	large := `{"number":"X","name":"Y","plyTable":"","drawing":"` + strings.Repeat("0\\n", 14<<20) + `"}`
 	got = b.send("POST", "/api/parts", large, key, "0123456789")
 	assert.Contains(t, []int{413, 422}, got.StatusCode, "a body over the bound is refused")
+}
+
+// A nest goes out as a drawing and comes back: as it was it is taken, with a ply on another it is refused, and so is
+// what is no drawing.
+func TestANestDrawnElsewhereIsTakenIfItVerifies(t *testing.T) {
+	b, house := serve(t)
+	worker, err := work.Start(context.Background(), house.DB, house)
+	require.NoError(t, err)
+	defer worker.Stop()
+	b.signIn("Ines Falk")
+	var queue []cutting.CutDemand
+	b.send("GET", "/api/cut", "").into(t, &queue)
+	i := slices.IndexFunc(queue, func(d cutting.CutDemand) bool { return d.Material == "Sable UD 150" })
+	require.GreaterOrEqual(t, i, 0)
+	var line cutting.NestLine
+	b.send(
+		"POST",
+		"/api/nests",
+		fmt.Sprintf(`{"roll":%q,"builds":[%q],"steps":60}`, queue[i].Rolls[0].Code, queue[i].Builds[0].Code),
+		key,
+		"drawn-0001",
+	).into(t, &line)
+	var nest cutting.NestView
+	require.Eventually(t, func() bool {
+		b.send("GET", "/api/nests/"+line.Code, "").into(t, &nest)
+		return nest.State == "done"
+	}, time.Minute, 50*time.Millisecond)
+	file := b.send("GET", "/api/nests/"+line.Code+"/cut.dxf", "").body
+	send := func(raw []byte, name string) answer {
+		body := fmt.Sprintf(`{"drawing":%q}`, base64.StdEncoding.EncodeToString(raw))
+		return b.send("POST", "/api/nests/"+line.Code+"/drawing", body, key, name)
+	}
+	var back cutting.NestView
+	send(file, "drawn-0002").into(t, &back)
+	assert.InDelta(t, nest.Length, back.Length, 1e-5)
+	assert.True(t, back.Again)
+	bad := send([]byte("no drawing"), "drawn-0003")
+	assert.Equal(t, http.StatusUnprocessableEntity, bad.StatusCode)
+	// All plies at one place.
+	moved := make([]dxf.Piece, len(nest.Placed))
+	for k, p := range nest.Placed {
+		ring := p.Outline.Ring()
+		low := ring.Bounds().Min
+		moved[k] = dxf.Piece{Outline: ring.Move(0.01-low.X, 0.01-low.Y), Layer: fmt.Sprintf("PLY %d", k)}
+	}
+	var over bytes.Buffer
+	require.NoError(t, dxf.Write(&over, moved))
+	bad = send(over.Bytes(), "drawn-0004")
+	assert.Equal(t, http.StatusUnprocessableEntity, bad.StatusCode)
+	assert.Contains(t, string(bad.body), "cannot be cut")
 }
 
 func TestTheContractDocumentFitsTheGoTypes(t *testing.T) {

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"time"
 
@@ -14,6 +15,7 @@ import (
 
 	"juxta/core/cutpath"
 	"juxta/core/master"
+	"juxta/core/nest"
 	"juxta/format/dxf"
 	"juxta/format/gcode"
 	"juxta/format/pdf"
@@ -38,6 +40,18 @@ func (r *routes) cut() {
 		"What waits to be cut, with the rolls ranked for it",
 		func(ctx context.Context, in *chosen) ([]cutting.CutDemand, error) {
 			return r.shop.CutQueue(ctx, in.Builds...)
+		},
+	)
+	get(r, "/api/cutter", "cutter", "The cutting table as it is entered",
+		func(ctx context.Context, _ *none) (cutting.CutterView, error) { return r.shop.Cutter(ctx) })
+	post(
+		r,
+		book.KeepRules,
+		"/api/cutter",
+		"changeCutter",
+		"Enter what the cutting table does",
+		func(ctx context.Context, by book.By, in *struct{ Body cutting.CutterIn }) (cutting.CutterView, error) {
+			return r.shop.ChangeCutter(ctx, by, in.Body)
 		},
 	)
 	get(r, "/api/nests", "nests", "Nests, newest first", func(ctx context.Context, _ *none) ([]cutting.NestLine, error) {
@@ -109,6 +123,27 @@ func (r *routes) cut() {
 		"Take the last arrangement back",
 		func(ctx context.Context, by book.By, in *ByCode) (cutting.NestView, error) {
 			return r.shop.TakeNestBack(ctx, by, in.Code)
+		},
+	)
+	type nestDrawing struct {
+		ByCode
+		Body struct {
+			Drawing []byte `json:"drawing" doc:"DXF; outlines on layer CUT, or all of them where there is no such layer" minLength:"1" maxLength:"20000000"`
+			Unit    string `json:"unit,omitempty" doc:"Of a drawing that does not say its own" enum:"mm,inch"`
+		}
+	}
+	post(
+		r,
+		book.CutPlies,
+		"/api/nests/{code}/drawing",
+		"takeNestDrawing",
+		"Take a nest of the same plies that was drawn elsewhere, if it passes the check",
+		func(ctx context.Context, by book.By, in *nestDrawing) (cutting.NestView, error) {
+			all, err := seenIn(in.Body.Drawing, in.Body.Unit)
+			if err != nil {
+				return cutting.NestView{}, err
+			}
+			return r.shop.TakeDrawing(ctx, by, in.Code, all)
 		},
 	)
 	type put struct {
@@ -333,6 +368,31 @@ type InOrder struct {
 type program struct {
 	InOrder
 	Tangential bool `query:"tangential" doc:"C words turn the knife"`
+}
+
+// seenIn are the outlines of a drawing of a nest, with what is written in them.
+func seenIn(raw []byte, unit string) ([]nest.Seen, error) {
+	drawing, faults := dxf.Read(raw, unitOfDrawing(unit))
+	if len(faults) > 0 {
+		return nil, &book.Error{
+			Rule: book.Faults, Field: "drawing", Says: "the drawing has faults: nothing was stored", Details: faults,
+		}
+	}
+	layered := slices.ContainsFunc(drawing.Outlines, func(o dxf.Outline) bool { return o.Layer == "CUT" })
+	var all []nest.Seen
+	for _, o := range drawing.Outlines {
+		if layered && o.Layer != "CUT" {
+			continue
+		}
+		one := nest.Seen{Outline: o.Ring}
+		for _, m := range o.Marks {
+			if m.Text != "" {
+				one.Says = append(one.Says, m.Text)
+			}
+		}
+		all = append(all, one)
+	}
+	return all, nil
 }
 
 // wait pauses a stream; false when its reader has gone.

@@ -29,6 +29,7 @@ func (r *routes) freezer() {
 		Find   string `query:"find" maxLength:"80" doc:"In id, lot, material or place"`
 		Family int64  `query:"family" doc:"Of a material"`
 		State  string `query:"state" enum:"hand,out,finished,all" doc:"Missing: hand"`
+		Kind   string `query:"kind" enum:"roll,off-cut" doc:"Missing: both"`
 		Offset int    `query:"offset" minimum:"0"`
 		Limit  int    `query:"limit" minimum:"0" maximum:"200" doc:"Missing: 60"`
 	}
@@ -40,7 +41,9 @@ func (r *routes) freezer() {
 		func(ctx context.Context, in *rolls) (stock.Stock, error) {
 			return r.shop.Rolls(
 				ctx,
-				stock.RollQuery{Find: in.Find, Family: in.Family, State: in.State, Offset: in.Offset, Limit: in.Limit},
+				stock.RollQuery{
+					Find: in.Find, Family: in.Family, State: in.State, Kind: in.Kind, Offset: in.Offset, Limit: in.Limit,
+				},
 			)
 		},
 	)

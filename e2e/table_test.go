@@ -98,6 +98,31 @@ func TestNestsStandBesideEachOther(t *testing.T) {
 	p.axe("nests beside each other")
 }
 
+// Quality enters what the shop's table does, with letters first; a technician only looks.
+func TestTheCuttersValuesAreEntered(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/cut/cutter")
+	p.signIn("Jonas Quist", pin)
+	p.see("these are of a usual one")
+	p.axe("the cutting table")
+	p.fill("Knife down, mm/s", "fast")
+	p.fill("Why it is entered so", "the maker's papers")
+	p.see("Fill every value.")
+	v, err := h.shop.Cutter(context.Background())
+	require.NoError(t, err)
+	require.Zero(t, v.Version, "letters are no speed")
+	p.fill("Knife down, mm/s", "300")
+	p.fill("Length of the table, m", "1.5")
+	p.click("Enter it")
+	p.see("The cutting table is entered.")
+	v, err = h.shop.Cutter(context.Background())
+	require.NoError(t, err)
+	require.Equal(t, 1, v.Version)
+	require.InDelta(t, 1.5, v.Cutter.Table, 1e-9)
+}
+
 // A flaw is drawn over the cloth, written into the map of the roll, and the nest goes round it.
 func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	t.Parallel()
@@ -191,6 +216,11 @@ func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
 	p.fill("Its place", "shelf 2")
 	p.click("7 of 8 plies are cut")
 	p.see("carry the clock of")
+	p.see("to be cut again")
+	p.visit("/freezer/off-cuts")
+	p.see("shelf 2")
+	p.axe("off-cuts")
+	p.visit("/cut/" + line.Code)
 	p.see("to be cut again")
 	p.click("Nest what is missing again")
 	p.see("The ply is cut")

@@ -87,6 +87,8 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"rules", "/parts/rules", "Laminate rules"},
 		{"cut", "/cut", "From which roll?"},
 		{"nest", "/cut/" + flawed, "is left out"},
+		{"cutter", "/cut/cutter", "Length of the table"},
+		{"off-cuts", "/freezer/off-cuts", "As kept"},
 		{"kit", "/kits/" + laying.Code, "Counted by"},
 		{"layup", "/layup/" + laying.Code, "Sign ply 7"},
 		{"bag", "/bag/" + done.Code, "limit met"},
@@ -136,6 +138,8 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 // fewer than twenty.
 var unpictured = map[string]bool{
 	"sign-in":          true,
+	"cutter":           true,
+	"off-cuts":         true,
 	"climate":          true,
 	"which-roll":       true,
 	"wall":             true,

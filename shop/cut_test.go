@@ -366,7 +366,8 @@ func TestAFlawFoundUnderANest(t *testing.T) {
 	require.NoError(t, err)
 }
 
-// Two plans of the same kit: one is cut, the other is released and cannot be cut any more.
+// Two plans of the same kit: one is cut, the other is released and not handed to the table any more. Whoever cut it
+// all the same says so, and the plies are there twice.
 func TestAPlanWhosePliesAreCutIsReleased(t *testing.T) {
 	h := open(t)
 	by := h.as("Tilda Brandl")
@@ -381,7 +382,48 @@ func TestAPlanWhosePliesAreCutIsReleased(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "released", left.State)
 	assert.Contains(t, left.Says, v.Code)
-	_, err = h.ConfirmCut(h.ctx, by, other)
-	refusal(t, err, book.Conflict, "was released")
+	h.Table = "127.0.0.1:1"
+	_, err = h.CutOnTable(h.ctx, by, other, cutting.StartCut{})
+	refusal(t, err, book.Conflict, "was released: its plies were cut by "+v.Code)
 	assert.InDelta(t, 30-v.Length, h.roll("another").Length, 1e-9)
+	left, err = h.ConfirmCut(h.ctx, by, other)
+	require.NoError(t, err)
+	assert.Equal(t, "cut", left.State)
+}
+
+// The shop enters its table: times follow from it, nests keep off its ends, and one that was made before and lies
+// across one is not cut on it.
+func TestTheShopEntersItsCutter(t *testing.T) {
+	h := open(t)
+	keeper := h.as("Jonas Quist")
+	v, err := h.Cutter(h.ctx)
+	require.NoError(t, err)
+	assert.Zero(t, v.Version)
+	roll := h.roll("SU-2207").Code
+	b := h.newBuild("0040").Code
+	before := h.nested(b, roll)
+	slow, err := h.WayOf(h.ctx, before, false)
+	require.NoError(t, err)
+	c := v.Cutter
+	c.Feed, c.Table = 0.1, 0.9
+	_, err = h.ChangeCutter(h.ctx, h.as("Tilda Brandl"), cutting.CutterIn{Cutter: c, Reason: "the maker's papers"})
+	refusal(t, err, book.Refused, "")
+	wrong := c
+	wrong.CornerDeg = 0
+	_, err = h.ChangeCutter(h.ctx, keeper, cutting.CutterIn{Cutter: wrong, Reason: "x"})
+	refusal(t, err, book.Invalid, "the angle from which the knife is lifted")
+	v, err = h.ChangeCutter(h.ctx, keeper, cutting.CutterIn{Cutter: c, Reason: "the maker's papers"})
+	require.NoError(t, err)
+	assert.Equal(t, 1, v.Version)
+	_, err = h.ChangeCutter(h.ctx, keeper, cutting.CutterIn{Cutter: c, Reason: "again"})
+	refusal(t, err, book.Conflict, "somebody changed")
+	_, err = h.WayOf(h.ctx, before, false)
+	refusal(t, err, book.Conflict, "lies across the end of the cutting table")
+	w, err := h.WayOf(h.ctx, h.nested(b, roll), false)
+	require.NoError(t, err)
+	assert.Greater(t, w.Path.Seconds, slow.Path.Seconds)
+	for _, p := range w.Nest.Placed {
+		box := p.Outline.Ring().Bounds()
+		assert.Equal(t, math.Floor(box.Min.X/0.9), math.Floor((box.Max.X-1e-6)/0.9), p.Label)
+	}
 }

@@ -145,25 +145,37 @@ func (g *ground) sequence() []int {
 
 // result is a layout as whole micrometres on its sheets.
 func (g *ground) result(l *layout) Result {
-	r := Result{Placements: make([]Placement, 0, len(g.things)), Used: make([]float64, len(g.bands))}
-	area, cloth := 0.0, 0.0
+	places := make([]Placement, 0, len(g.things))
 	for i, t := range g.things {
 		if l.band[i] < 0 {
 			continue
 		}
 		b := int(l.band[i])
-		at := Placement{
+		places = append(places, Placement{
 			ID: g.p.Pieces[i].ID, Sheet: b, X: micron(l.x[i] - g.bands[b].start), Y: micron(l.y[i]), Turn: t.turns[l.turn[i]] * 90,
-		}
-		r.Placements = append(r.Placements, at)
-		r.Used[b] = max(r.Used[b], Lay(g.p.Pieces[i].Outline, at).Bounds().Max.X)
-		area += t.area
+		})
+	}
+	return summed(g.p, places)
+}
+
+// summed is a result by its placements: what is used of each sheet, and the yield.
+func summed(p Problem, places []Placement) Result {
+	byID := make(map[string]*Piece, len(p.Pieces))
+	for i := range p.Pieces {
+		byID[p.Pieces[i].ID] = &p.Pieces[i]
+	}
+	r := Result{Placements: places, Used: make([]float64, len(p.Sheets))}
+	area, cloth := 0.0, 0.0
+	for _, at := range places {
+		q := byID[at.ID]
+		r.Used[at.Sheet] = max(r.Used[at.Sheet], Lay(q.Outline, at).Bounds().Max.X)
+		area += q.Area()
 	}
 	for b, used := range r.Used {
 		used = math.Ceil(used*1e6-1e-3) / 1e6
 		r.Used[b] = used
 		r.Length += used
-		cloth += used * g.p.Sheets[b].Width
+		cloth += used * p.Sheets[b].Width
 	}
 	if cloth > 0 {
 		r.Yield = area / cloth

@@ -149,7 +149,7 @@ func TestMarksAreWrittenApart(t *testing.T) {
 		{Line: geom.Rect(0.05, 0.05).Move(0.1, 0.1), Closed: true},
 	}}}))
 	text := file.String()
-	for layer, n := range map[string]int{"MARK": 2, "HOLE": 1, "shell": 1} {
+	for layer, n := range map[string]int{"MARK": 1, "TEXT": 1, "HOLE": 1, "shell": 1} {
 		assert.Equal(t, n, strings.Count(text, "AcDbEntity\n  8\n"+layer+"\n"), layer)
 	}
 	back, faults := Read(file.Bytes(), 0)
@@ -212,7 +212,7 @@ console.log(JSON.stringify({ units: one.header.$INSUNITS, a: lines(one.entities)
 	}
 	require.NoError(t, json.Unmarshal(out, &got), string(out))
 	assert.Equal(t, 4, got.Units)
-	assert.Equal(t, [][2]string{{"MARK", "SP-02 0001 4"}}, got.Text)
+	assert.Equal(t, [][2]string{{"TEXT", "SP-02 0001 4"}}, got.Text)
 	for _, lines := range [][]line{got.A, got.B} {
 		require.Len(t, lines, 2)
 		for i, l := range lines {

@@ -174,6 +174,59 @@ func inWords(db *gorm.DB, nestID int64, says string) (string, error) {
 	return says, err
 }
 
+// TakeDrawing takes a nest of the same plies that was made elsewhere: the outlines of its drawing are found again,
+// and it is taken if it passes the exact check.
+func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []nest.Seen) (NestView, error) {
+	return book.Write(ctx, s.Book, by, book.CutPlies, "take drawing "+code, all, func(tx *book.Tx) (NestView, error) {
+		n, jobs, err := arrangeable(tx, code)
+		if err != nil {
+			return NestView{}, err
+		}
+		if len(freed(jobs)) > 0 {
+			return NestView{}, book.NotNow.Errorf("some of this nest is cut: it stays as it is")
+		}
+		views, err := called(tx.DB, n.ID)
+		if err != nil {
+			return NestView{}, err
+		}
+		names := map[string]string{}
+		for id, v := range views {
+			names[id] = v.Label
+		}
+		problem := n.Problem
+		problem.Pieces = slices.Clone(problem.Pieces)
+		for k := range problem.Pieces {
+			problem.Pieces[k].At = nil
+		}
+		p := problem.Problem()
+		r, err := nest.Recognise(p, names, all)
+		var wrong *nest.FieldError
+		if errors.As(err, &wrong) {
+			return NestView{}, book.Wrong.At("drawing", "%s", wrong.Says)
+		}
+		if err != nil {
+			return NestView{}, err
+		}
+		if err := nest.Verify(p, r); err != nil {
+			says, wrong := inWords(tx.DB, n.ID, err.Error())
+			if wrong != nil {
+				return NestView{}, wrong
+			}
+			return NestView{}, book.Wrong.At("drawing", "this nest cannot be cut: %s", says)
+		}
+		best := wire.FromNest(nest.Measured(p, r))
+		n.Before = &Arranged{Problem: n.Problem, Best: *n.Best}
+		n.Problem, n.Best, n.Says = problem, &best, ""
+		if err := tx.Save(&n).Error; err != nil {
+			return NestView{}, err
+		}
+		if err := tx.Log("nest drawn elsewhere", n.Code, "", map[string]any{"length": best.Length}); err != nil {
+			return NestView{}, err
+		}
+		return s.nestView(tx.DB, n.Code)
+	})
+}
+
 // TakeNestBack undoes the last arrangement of a nest, unless something was cut of it since.
 func (s *Room) TakeNestBack(ctx context.Context, by book.By, code string) (NestView, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "take back "+code, nil, func(tx *book.Tx) (NestView, error) {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -46,7 +47,8 @@ type CutBuild struct {
 	Says      string `json:"says,omitempty" doc:"What the operation is called"`
 	Waits     string `json:"waits,omitempty" doc:"What it still waits for: it is not nested before"`
 
-	Misfit string `json:"misfit,omitempty" doc:"Why no roll on hand can be cut for it: the rolls are weighed without it"`
+	Shares []string `json:"shares" doc:"Builds due about the same time whose plies lie beside its widest on one roll: they share a nest well"`
+	Misfit string   `json:"misfit,omitempty" doc:"Why no roll on hand can be cut for it: the rolls are weighed without it"`
 
 	longest, widest float64
 }
@@ -110,9 +112,11 @@ func (s *Room) cutDemands(db *gorm.DB, only []string, where string, args ...any)
 	}
 	for i := range demands {
 		d, until := &demands[i], time.Time{}
-		if err := misfits(db, d); err != nil {
+		widest, err := misfits(db, d)
+		if err != nil {
 			return nil, err
 		}
+		d.share(widest)
 		for _, b := range d.Builds {
 			if b.Misfit == "" && b.Waits == "" && b.CureAt.After(until) {
 				until = b.CureAt
@@ -125,14 +129,38 @@ func (s *Room) cutDemands(db *gorm.DB, only []string, where string, args ...any)
 	return demands, nil
 }
 
+// Plies of builds that are due within so long of one another are cut together; between them lie the knife's gap and
+// the edge trims, about.
+const (
+	dueTogether = 72 * time.Hour
+	betweenThem = 0.012
+)
+
+// share sorts the builds by when they are due, and names those that share a nest well: the widest plies of both lie
+// beside each other on the widest roll.
+func (d *CutDemand) share(width float64) {
+	slices.SortStableFunc(d.Builds, func(a, b CutBuild) int { return a.CureAt.Compare(b.CureAt) })
+	for i := range d.Builds {
+		b := &d.Builds[i]
+		for j, o := range d.Builds {
+			apart := o.CureAt.Sub(b.CureAt).Abs()
+			if i == j || b.Misfit != "" || o.Misfit != "" || o.Waits != "" || o.Code == b.Code && o.Operation == b.Operation {
+				continue
+			}
+			if apart <= dueTogether && b.widest+o.widest+betweenThem <= width {
+				b.Shares = append(b.Shares, o.Number+" · "+o.Serial)
+			}
+		}
+	}
+}
+
 // misfits marks the builds that no roll on hand is wide enough for, and leaves them
 // out of what the rolls are weighed for: one of them would pass over every roll for
-// all others.
-func misfits(db *gorm.DB, d *CutDemand) error {
-	var widest float64
+// all others. It gives the width of the widest roll.
+func misfits(db *gorm.DB, d *CutDemand) (widest float64, err error) {
 	if err := db.Raw(`select coalesce(max(width), 0) from rolls where length > 0 and material_id in (select id
 		from materials where family = ?)`, d.MaterialID).Scan(&widest).Error; err != nil {
-		return err
+		return 0, err
 	}
 	fit := *d
 	fit.Plies, fit.Area, fit.Longest, fit.Widest = 0, 0, 0, 0
@@ -156,7 +184,7 @@ func misfits(db *gorm.DB, d *CutDemand) error {
 	if fit.Plies > 0 { // else there is nothing to spoil
 		d.Plies, d.Area, d.Longest, d.Widest = fit.Plies, fit.Area, fit.Longest, fit.Widest
 	}
-	return nil
+	return widest, nil
 }
 
 // cutAreas are the demands of some plies not cut yet, without rolls.
@@ -204,7 +232,7 @@ func (s *Room) cutAreas(db *gorm.DB, only []string, where string, args ...any) (
 			of[key] = n
 			d.Builds = append(d.Builds, CutBuild{
 				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation, Says: p.Says,
-				Waits: waits[p.BuildID][p.Operation],
+				Waits: waits[p.BuildID][p.Operation], Shares: []string{},
 			})
 		}
 		b := &d.Builds[n]

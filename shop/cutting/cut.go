@@ -10,6 +10,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/calc"
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/core/nest"
@@ -130,9 +131,14 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		if in.Steps == 0 && in.Seconds == 0 {
 			in.Seconds = 10
 		}
+		cutter, err := cutterOf(tx.DB)
+		if err != nil {
+			return NestLine{}, err
+		}
 		problem := calc.NestIn{
 			Sheets: []calc.NestSheet{{
 				Name: roll.Code, Width: roll.Width, Length: view.Length, EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws,
+				Bite: cutter.Cutter.Table,
 			}},
 			Gap: orElse(in.Gap, 0.002), Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
 		}
@@ -145,13 +151,16 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 		}
 		var pieces []NestPiece
 		for _, p := range open {
-			flats := p.OnRoll()
+			flats, marks := p.OnRoll(), p.MarksOnRoll()
 			for k, flat := range flats {
 				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
-				problem.Pieces = append(
-					problem.Pieces,
-					calc.NestPiece{ID: piece, Kit: p.Build, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn},
-				)
+				one := calc.NestPiece{
+					ID: piece, Kit: p.Build, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
+				}
+				if k < len(marks) {
+					one.Holes = holesIn(flat, marks[k])
+				}
+				problem.Pieces = append(problem.Pieces, one)
 				pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
 			}
 		}
@@ -175,6 +184,18 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps},
 		)
 	})
+}
+
+// holesIn are the holes among the marks of a piece: what lies in one is free for others. One that runs over the edge
+// is a notch, and is left to the knife.
+func holesIn(flat geom.Ring, marks []master.Drawn) (out []wire.Outline) {
+	for _, m := range marks {
+		ring := geom.Ring(m.Places())
+		if m.Closed && ring.Check() == nil && inside(flat, ring) {
+			out = append(out, wire.FromRing(ring))
+		}
+	}
+	return out
 }
 
 // letter names a piece of a ply that is cut of several.

@@ -110,6 +110,8 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 			return NestView{}, book.NotNow.Errorf("no cutting table is connected: take the program to it, or cut by hand")
 		case n.State == "cut":
 			return NestView{}, book.Done.Errorf("this nest is already cut")
+		case n.State == "released":
+			return NestView{}, book.NotNow.Errorf("this nest was released: %s", n.Says)
 		case n.State != "done":
 			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
 		case len(jobs) > 0 && jobs[0].open():

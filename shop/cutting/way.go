@@ -2,7 +2,10 @@ package cutting
 
 import (
 	"context"
+	"errors"
+	"math"
 	"slices"
+	"time"
 
 	"gorm.io/gorm"
 
@@ -49,11 +52,50 @@ type Way struct {
 	cutpath.Cutter
 }
 
-// CutterOf is the shop's cutter.
-func CutterOf(db *gorm.DB) (cutpath.Cutter, error) {
-	c := cutpath.Usual()
-	_, _, err := book.ReadSetting(db, "cutter", &c)
-	return c, err
+const cutterKey = "cutter"
+
+// CutterView is the shop's cutting table as it is entered.
+type CutterView struct {
+	Version   int         `json:"version" doc:"0: the usual one, nobody has entered the shop's own"`
+	Cutter    wire.Cutter `json:"cutter"`
+	ChangedAt *time.Time  `json:"changedAt,omitempty"`
+}
+
+// CutterIn is a change of it.
+type CutterIn struct {
+	Version int         `json:"version" doc:"That was seen"`
+	Cutter  wire.Cutter `json:"cutter"`
+	Reason  string      `json:"reason" minLength:"1" maxLength:"400"`
+}
+
+func cutterOf(db *gorm.DB) (v CutterView, err error) {
+	v.Cutter = wire.FromCutter(cutpath.Usual())
+	v.Version, v.ChangedAt, err = book.ReadSetting(db, cutterKey, &v.Cutter)
+	return v, err
+}
+
+// Cutter is the shop's cutting table.
+func (s *Room) Cutter(ctx context.Context) (CutterView, error) {
+	return book.View(ctx, s.Book, cutterOf)
+}
+
+// ChangeCutter enters what the shop's table does. Nests are cut by it from then on.
+func (s *Room) ChangeCutter(ctx context.Context, by book.By, in CutterIn) (CutterView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepRules, "change cutter", in, func(tx *book.Tx) (CutterView, error) {
+		var wrong *cutpath.FieldError
+		if err := in.Cutter.Core().Check(); errors.As(err, &wrong) {
+			field := wrong.Field
+			if field == "turn" || field == "corner" {
+				field += "Deg"
+			}
+			return CutterView{}, book.Wrong.At("cutter."+field, "%s", wrong.Says)
+		}
+		usual := wire.FromCutter(cutpath.Usual())
+		if err := book.ChangeSetting(tx, cutterKey, "cutting table", usual, in.Cutter, in.Version, in.Reason); err != nil {
+			return CutterView{}, err
+		}
+		return cutterOf(tx.DB)
+	})
 }
 
 // WayOf is the way of pen and knife over a nest, kit by kit if that is asked for.
@@ -73,11 +115,17 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 		return w, book.NotNow.Errorf("there is no nest to cut yet")
 	}
 	w.Nest = v
-	if w.Cutter, err = CutterOf(db); err != nil {
+	cutter, err := cutterOf(db)
+	if err != nil {
 		return w, err
 	}
+	w.Cutter = cutter.Cutter.Core()
 	var pieces []cutpath.Piece
 	for _, p := range v.Placed {
+		box := p.Outline.Ring().Bounds()
+		if t := w.Table; t > 0 && math.Floor((box.Min.X+1e-6)/t) != math.Floor((box.Max.X-1e-6)/t) {
+			return w, book.NotNow.Errorf("%s lies across the end of the cutting table: nest again", p.Label)
+		}
 		if len(only) == 0 || slices.Contains(only, p.ID) {
 			pieces = append(pieces, p.toCut())
 			w.IDs = append(w.IDs, p.ID)

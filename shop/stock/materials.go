@@ -165,6 +165,12 @@ func (m Material) view() MaterialView {
 	return v
 }
 
+// QuarterTurn says whether its plies may also be cut turned by 90°: a woven whose warp and weft are declared equal
+// and whose faces are alike, that may be turned at all.
+func (m Material) QuarterTurn() bool {
+	return m.Kind == "woven" && m.HalfTurn && m.Sheet.WarpEqualsWeft && !m.AsymmetricWeave
+}
+
 func (m *Material) take(in MaterialIn) {
 	m.Name, m.Kind, m.Width, m.E1, m.E2, m.Nu12, m.G12 = in.Name, in.Kind, in.Width, in.E1, in.E2, in.Nu12, in.G12
 	m.Alpha1, m.Alpha2, m.Thickness, m.ArealMass = in.Alpha1, in.Alpha2, in.Thickness, in.ArealMass

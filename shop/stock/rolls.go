@@ -86,6 +86,7 @@ type RollQuery struct {
 	Find   string
 	Family int64  // of a material; 0: any
 	State  string // hand (the default), out, finished or all
+	Kind   string // roll or off-cut; empty: both
 	Offset int
 	Limit  int // 0 means 60, at most 200
 }
@@ -123,6 +124,9 @@ func (s *Room) stockPage(ctx context.Context, q RollQuery) (Stock, error) {
 		case "all":
 		default:
 			return Stock{}, book.Wrong.At("state", "the state is hand, out, finished or all")
+		}
+		if q.Kind != "" {
+			where, args = append(where, "r.kind = ?"), append(args, q.Kind)
 		}
 		if q.Family != 0 {
 			where, args = append(where, "r.material_id in (select id from materials where family = ?)"), append(args, q.Family)

@@ -328,6 +328,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/cutter": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The cutting table as it is entered */
+        get: operations["cutter"];
+        put?: never;
+        /** Enter what the cutting table does */
+        post: operations["changeCutter"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/drapes/{id}": {
         parameters: {
             query?: never;
@@ -1295,6 +1313,23 @@ export interface paths {
         get: operations["nestSVG"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/nests/{code}/drawing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a nest of the same plies that was drawn elsewhere, if it passes the check */
+        post: operations["takeNestDrawing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3443,6 +3478,8 @@ export interface components {
             /** @description What the operation is called */
             says?: string;
             serial: string;
+            /** @description Builds due about the same time whose plies lie beside its widest on one roll: they share a nest well */
+            shares: string[];
             /** @description What it still waits for: it is not nested before */
             waits?: string;
         };
@@ -3538,6 +3575,92 @@ export interface components {
             cutAt: string;
             nest: string;
             roll: string;
+        };
+        Cutter: {
+            /**
+             * Format: double
+             * @description m/s²
+             */
+            acceleration: number;
+            /**
+             * Format: double
+             * @description How long that takes, s
+             */
+            advance: number;
+            /**
+             * Format: double
+             * @description Sharper than this the knife is lifted and turned, degrees
+             */
+            cornerDeg: number;
+            /**
+             * Format: double
+             * @description Knife or pen down, m/s
+             */
+            feed: number;
+            /**
+             * Format: double
+             * @description By how much the velocity may change at once at a corner, m/s
+             */
+            jump: number;
+            /**
+             * Format: double
+             * @description How far before a line the knife comes down, m
+             */
+            leadIn: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            lift: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            lower: number;
+            /**
+             * Format: double
+             * @description How far it goes on beyond its end, m
+             */
+            overcut: number;
+            /**
+             * Format: double
+             * @description Lifted, m/s
+             */
+            rapid: number;
+            /**
+             * Format: double
+             * @description Its length, m: the cloth advances by it; 0: it is long enough
+             */
+            table: number;
+            /**
+             * Format: double
+             * @description From pen to knife, s
+             */
+            toolChange: number;
+            /**
+             * Format: double
+             * @description Of the lifted knife, degrees/s
+             */
+            turnDeg: number;
+        };
+        CutterIn: {
+            cutter: components["schemas"]["Cutter"];
+            reason: string;
+            /**
+             * Format: int64
+             * @description That was seen
+             */
+            version: number;
+        };
+        CutterView: {
+            /** Format: date-time */
+            changedAt?: string;
+            cutter: components["schemas"]["Cutter"];
+            /**
+             * Format: int64
+             * @description 0: the usual one, nobody has entered the shop's own
+             */
+            version: number;
         };
         Datum: {
             name: string;
@@ -5619,6 +5742,15 @@ export interface components {
             /** Format: int64 */
             id: number;
             name: string;
+        };
+        NestDrawingBody: {
+            /** @description DXF; outlines on layer CUT, or all of them where there is no such layer */
+            drawing: string;
+            /**
+             * @description Of a drawing that does not say its own
+             * @enum {string}
+             */
+            unit?: "mm" | "inch";
         };
         NestLine: {
             /** Format: date-time */
@@ -9765,6 +9897,104 @@ export interface operations {
             };
         };
     };
+    cutter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutterView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    changeCutter: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CutterIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CutterView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     drapeSearch: {
         parameters: {
             query?: never;
@@ -13180,6 +13410,78 @@ export interface operations {
             };
         };
     };
+    takeNestDrawing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NestDrawingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NestView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     nestEvents: {
         parameters: {
             query?: never;
@@ -16366,6 +16668,8 @@ export interface operations {
                 family?: number;
                 /** @description Missing: hand */
                 state?: "hand" | "out" | "finished" | "all";
+                /** @description Missing: both */
+                kind?: "roll" | "off-cut";
                 offset?: number;
                 /** @description Missing: 60 */
                 limit?: number;

@@ -1,5 +1,5 @@
 // Plies put by hand: what is chosen, where it lies, and then the rest searched anew.
-import { useChange } from "../../app/api";
+import { base64, useChange } from "../../app/api";
 import { Offer } from "../../app/Offer";
 import type { Schemas } from "../../contract/types";
 import { told } from "../../ui/format";
@@ -13,6 +13,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
     hand.setOn(false);
   });
   const back = useChange("/api/nests/{code}/back", () => hand.forget());
+  const drawn = useChange("/api/nests/{code}/drawing");
   const chosen = n.placed.find((p) => p.id === hand.chosen);
   const put = hand.moved[hand.chosen];
   const moved = hand.placements();
@@ -35,8 +36,21 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
               Take the last arrangement back
             </Button>
           )}
+          <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
+            Or one drawn elsewhere, DXF:
+            <input
+              type="file"
+              accept=".dxf"
+              disabled={drawn.isPending}
+              onChange={(e) => {
+                const file = e.target.files?.[0];
+                e.target.value = "";
+                if (file) void base64(file).then((drawing) => drawn.mutate({ code, body: { drawing } }));
+              }}
+            />
+          </label>
         </Offer>
-        <Refusal error={back.error} />
+        <Refusal error={back.error ?? drawn.error} />
       </Row>
     );
   return (

@@ -215,6 +215,12 @@ function Ask({ demand: all }: { demand: Demand }) {
                     <Mark tone="attend">{b.waits}</Mark>
                   </>
                 )}
+                {b.shares.length > 0 && (
+                  <>
+                    <br />
+                    <small>lies well beside {b.shares.join(", ")}</small>
+                  </>
+                )}
                 {b.misfit && (
                   <>
                     <br />

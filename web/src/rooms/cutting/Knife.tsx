@@ -1,5 +1,6 @@
 // The knife's way over a nest: how long it takes, in which order, and the files that other tables read.
 import { useState } from "react";
+import { Link } from "react-router";
 import { api } from "../../app/api";
 import { Choices } from "../../ui/Choices";
 import { spell, told } from "../../ui/format";
@@ -40,7 +41,8 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
       {w && (
         <p style={{ margin: "6px 0", fontSize: 18 }}>
           <b>{w.seconds < 90 ? `${Math.ceil(w.seconds)} s` : spell(w.seconds)}</b> on the table: {told.run(w.cut)} cut,{" "}
-          {told.run(w.drawn)} drawn, {told.run(w.lifted)} lifted, {w.lifts} lifts.
+          {told.run(w.drawn)} drawn, {told.run(w.lifted)} lifted, {w.lifts} lifts.{" "}
+          <Link to="/cut/cutter">The table as it is entered</Link>.
           {w.unmarked.length > 0 && <> Too small for their label: {w.unmarked.join(", ")}: mark them by hand.</>}
         </p>
       )}

@@ -235,7 +235,12 @@ export function Nest() {
           )}
           <Refusal error={stop.error ?? cut.error ?? again.error} />
           {n.state === "done" && n.table && !byHand && <OnTable nest={n} order={order} may={cuts} />}
-          {n.state === "done" && !isCutting(n) && !byHand && (
+          {n.state === "released" && (
+            <p style={{ margin: "8px 0" }}>
+              Released. If it was cut all the same, say so: its plies are then there twice.
+            </p>
+          )}
+          {(n.state === "done" || n.state === "released") && !isCutting(n) && !byHand && (
             <Report
               key={n.job?.state ?? "by hand"}
               nest={n}

@@ -7,3 +7,4 @@ export { Materials } from "./Materials";
 export { UsagePage } from "./Usage";
 export { StockList } from "./StockList";
 export { RollPage } from "./Roll";
+export { OffCuts } from "./OffCuts";

@@ -6,6 +6,7 @@ const room = () => import("./pages");
 const Rolls = page(async () => (await room()).Rolls);
 const Batches = page(async () => (await room()).Batches);
 const BatchPage = page(async () => (await room()).BatchPage);
+const OffCuts = page(async () => (await room()).OffCuts);
 const Receive = page(async () => (await room()).Receive);
 const WhichRoll = page(async () => (await room()).WhichRoll);
 const ClimatePage = page(async () => (await room()).ClimatePage);
@@ -17,6 +18,7 @@ const RollPage = page(async () => (await room()).RollPage);
 export const stock = (
   <>
     <Route path="freezer" element={<Rolls />} />
+    <Route path="freezer/off-cuts" element={<OffCuts />} />
     <Route path="freezer/batches" element={<Batches />} />
     <Route path="freezer/batches/:code" element={<BatchPage />} />
     <Route path="freezer/receive" element={<Receive />} />

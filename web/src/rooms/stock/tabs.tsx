@@ -8,6 +8,7 @@ export function FreezerTabs() {
       <NavLink to="/freezer" end>
         Rolls
       </NavLink>
+      <NavLink to="/freezer/off-cuts">Off-cuts</NavLink>
       <NavLink to="/freezer/batches">Batches</NavLink>
       <NavLink to="/freezer/which">Which roll?</NavLink>
       <NavLink to="/freezer/climate">Freezers and room</NavLink>

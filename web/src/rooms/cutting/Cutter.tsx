@@ -1,0 +1,104 @@
+// What the shop's cutting table does: its times and the ways of its knife follow from it.
+import { useState } from "react";
+import { Link } from "react-router";
+import { api, useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import type { Schemas } from "../../contract/types";
+import { Big, Button, Loading, NumberField, Page, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { useSay } from "../../ui/say";
+import { shortNumber } from "../../ui/units";
+
+type Values = Schemas["Cutter"];
+
+/** Fields with their unit, and what of them is the SI value. */
+const fields: readonly { key: keyof Values; says: string; by: number }[] = [
+  { key: "feed", says: "Knife down, mm/s", by: 1e-3 },
+  { key: "rapid", says: "Lifted, mm/s", by: 1e-3 },
+  { key: "acceleration", says: "Acceleration, m/s²", by: 1 },
+  { key: "jump", says: "Change of speed at a corner, mm/s", by: 1e-3 },
+  { key: "lower", says: "To lower, s", by: 1 },
+  { key: "lift", says: "To lift, s", by: 1 },
+  { key: "turnDeg", says: "Turn of the knife, °/s", by: 1 },
+  { key: "toolChange", says: "Pen to knife, s", by: 1 },
+  { key: "cornerDeg", says: "Lifted at corners sharper than, °", by: 1 },
+  { key: "leadIn", says: "Lead-in, mm", by: 1e-3 },
+  { key: "overcut", says: "Overcut, mm", by: 1e-3 },
+  { key: "table", says: "Length of the table, m", by: 1 },
+  { key: "advance", says: "Advance of the cloth, s", by: 1 },
+];
+
+export function Cutter() {
+  useTitle("The cutting table");
+  const kept = api.useQuery("get", "/api/cutter");
+  if (!kept.data) return <Loading error={kept.error} />;
+  return (
+    <Page>
+      <Form key={kept.data.version} v={kept.data} />
+      <Link to="/cut">Back to what waits to be cut</Link>
+    </Page>
+  );
+}
+
+function Form({ v }: { v: Schemas["CutterView"] }) {
+  const writes = useSession().may("keep the shop's rules");
+  const say = useSay();
+  const save = useChange("/api/cutter", () => say("The cutting table is entered.", true));
+  const [cutter, setCutter] = useState(v.cutter);
+  const [reason, setReason] = useState("");
+  const empty = fields.some((f) => Number.isNaN(cutter[f.key]));
+  return (
+    <section aria-label="The cutting table" style={{ paddingBottom: 24, maxWidth: 900 }}>
+      <form
+        onSubmit={(e) => {
+          e.preventDefault();
+          save.mutate({ body: { version: v.version, cutter, reason } });
+        }}
+      >
+        <Stack $gap={8}>
+          <Big>The cutting table</Big>
+          <p>
+            {v.version === 0 && "Nobody has entered the shop’s own: these are of a usual one. "}Times, and where the
+            knife is lifted, follow from it; take the values from the maker’s papers. A table of length 0 is longer than
+            any sheet.
+          </p>
+          <Row $gap={12} style={{ alignItems: "end" }}>
+            {fields.map((f) => (
+              <div key={f.key} style={{ width: 200 }}>
+                {writes ? (
+                  <NumberField
+                    label={f.says}
+                    value={Math.round((cutter[f.key] / f.by) * 1e6) / 1e6}
+                    onChange={(n) => setCutter({ ...cutter, [f.key]: n * f.by })}
+                    min={0}
+                  />
+                ) : (
+                  <>
+                    <small>{f.says}</small>
+                    <br />
+                    <b>{shortNumber(cutter[f.key] / f.by)}</b>
+                  </>
+                )}
+              </div>
+            ))}
+          </Row>
+          {writes && (
+            <Row $gap={12} style={{ alignItems: "flex-end" }}>
+              <div style={{ flex: "1 1 300px" }}>
+                <TextField label="Why it is entered so" value={reason} onChange={setReason} />
+              </div>
+              <Button
+                type="submit"
+                why={empty ? "Fill every value." : reason.trim() === "" ? "Say why." : ""}
+                isDisabled={save.isPending}
+              >
+                Enter it
+              </Button>
+            </Row>
+          )}
+          <Refusal error={save.error} />
+        </Stack>
+      </form>
+    </section>
+  );
+}
