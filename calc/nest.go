@@ -31,6 +31,8 @@ type NestSheet struct {
 	Flaws    []wire.Flaw `json:"flaws,omitempty"`
 	Bite     float64     `json:"bite,omitempty" doc:"Length of the table: no piece lies across its multiples, m; 0: pieces may"`
 	Batch    string      `json:"batch,omitempty"`
+
+	Spoiled []wire.Outline `json:"spoiled,omitempty" doc:"What the knife has spoiled: nothing lies there"`
 }
 
 // NestIn is a nest to find.
@@ -74,6 +76,9 @@ func (in NestIn) Problem() nest.Problem {
 		}
 		for _, f := range s.Flaws {
 			sheet.Flaws = append(sheet.Flaws, nest.Flaw{From: f.From, To: f.To, Low: f.Low, High: f.High})
+		}
+		for _, o := range s.Spoiled {
+			sheet.Spoiled = append(sheet.Spoiled, o.Ring())
 		}
 		p.Sheets = append(p.Sheets, sheet)
 	}

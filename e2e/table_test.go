@@ -165,16 +165,16 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	p.until("the nest fits", `!document.body.innerText.includes("does not fit")`)
 }
 
-// A nest is handed to the table; a corner lifts; the rest is cut without the spoiled ply, the report names it, the
-// off-cut is kept and the missing ply is nested again.
-func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
-	t.Parallel()
+// atTable is a house with a simulated table, a fault, and a nest of eight plies whose roll lies open at it; the page
+// shows the nest.
+func atTable(t *testing.T, fault sim.TableFault) (*house, *page, cutting.NestLine) {
+	t.Helper()
 	h := openHouse(t)
 	ctx, brandl := context.Background(), h.as(t, "Tilda Brandl")
 	table, err := sim.ServeTable("127.0.0.1:0", cutpath.Usual(), 60)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = table.Close() })
-	table.Fail(sim.TableFault{Kind: "corner", After: 2})
+	table.Fail(fault)
 	h.shop.Table = table.Address
 	roll := h.roll(t, "SU-2291").Code
 	_, err = h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{roll}})
@@ -190,6 +190,37 @@ func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
 	p.see("Cut on the table")
+	return h, p, line
+}
+
+// The rest is nested anew round what is cut free and what is spoiled, and all eight come off.
+func TestTheRestIsNestedAnewAndCut(t *testing.T) {
+	t.Parallel()
+	h, p, line := atTable(t, sim.TableFault{Kind: "corner", After: 2})
+	p.press("t")
+	p.see("has lifted")
+	p.click("Nest the rest anew round what is cut")
+	p.see("Take the last arrangement back")
+	p.see("Go on with all 6 that are left")
+	p.axe("the rest nested anew")
+	p.click("Go on with all 6 that are left")
+	p.see("The knife is through")
+	p.see("8 of 8 plies are cut free")
+	p.press("k")
+	p.see("carry the clock of")
+	v, err := h.shop.Nest(context.Background(), line.Code)
+	require.NoError(t, err)
+	require.Len(t, v.Spoiled, 1)
+	for _, ply := range v.Placed {
+		require.NotEmpty(t, ply.CutPly)
+	}
+}
+
+// A nest is handed to the table; a corner lifts; the rest is cut without the spoiled ply, the report names it, the
+// off-cut is kept and the missing ply is nested again.
+func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
+	t.Parallel()
+	_, p, line := atTable(t, sim.TableFault{Kind: "corner", After: 2})
 	p.see("on the table: ")
 	p.click("Show its way")
 	p.see("Hide its way")

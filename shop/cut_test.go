@@ -319,7 +319,11 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	require.NoError(t, err)
 	v := h.searched(code)
 	require.NotEmpty(t, v.Left, "0.4 m of cloth do not hold the rest")
+	require.Len(t, v.Spoiled, 1)
 	for _, p := range v.Placed {
+		over, err := geom.Overlap(p.Outline.Ring(), v.Spoiled[0].Ring())
+		require.NoError(t, err)
+		assert.Zero(t, over)
 		assert.LessOrEqual(t, p.Outline.Ring().Bounds().Max.X, ends)
 		if p.ID == first.ID {
 			assert.Equal(t, [3]any{first.X, first.Y, first.Turn}, [3]any{p.X, p.Y, p.Turn})
@@ -426,4 +430,35 @@ func TestTheShopEntersItsCutter(t *testing.T) {
 		box := p.Outline.Ring().Bounds()
 		assert.Equal(t, math.Floor(box.Min.X/0.9), math.Floor((box.Max.X-1e-6)/0.9), p.Label)
 	}
+}
+
+// The roll runs out while the knife is at it: what was cut is recorded all the same, and every ply carries the clock
+// that the kit will be refused by. Nobody begins to cut it any more.
+func TestARollThatRunsOutInTheMiddleOfTheCut(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207").Code
+	h.ready(roll)
+	code := h.nested(h.newBuild("0040").Code, roll)
+	h.at = h.at.Add(60 * 24 * time.Hour)
+	_, err := h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, book.Refused, "must not be cut")
+	h.Table = "127.0.0.1:1"
+	_, err = h.CutOnTable(h.ctx, by, code, cutting.StartCut{})
+	refusal(t, err, book.Refused, "must not be cut")
+	v, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	var n cutting.Nest
+	require.NoError(t, h.DB.Gorm.Where("code = ?", code).Take(&n).Error)
+	all := []string{}
+	for _, p := range v.Placed {
+		all = append(all, p.ID)
+	}
+	require.NoError(t, h.DB.Gorm.Create(&cutting.CutJob{
+		NestID: n.ID, Name: "j", Address: "a", Pieces: all, State: "done", Freed: all, CreatedAt: h.at, SeenAt: h.at,
+	}).Error)
+	done, err := h.ConfirmCut(h.ctx, by, code)
+	require.NoError(t, err)
+	assert.Equal(t, "cut", done.State)
+	assert.Negative(t, done.Builds[0].Fuse.Left)
 }

@@ -18,6 +18,7 @@ type Piece struct {
 	Holes   []geom.Ring
 	Lines   [][]geom.Point // drawn by the pen: notches, datum, seams
 	Label   string         // written by the pen; empty: none
+	Cut     bool           // it is cut already: only kept clear of
 	Zero    *float64       // direction of the part's 0° on the sheet, rad, drawn as an arrow; nil: none
 }
 

@@ -279,6 +279,24 @@ func TestCommonLinesAreCutOnce(t *testing.T) {
 	assert.InDelta(t, 1.6-0.1, path.Cut, 1e-9)
 }
 
+// What is cut already is not cut again, nor marked, and nothing runs into it: a lead-in that would is shorter.
+func TestWhatIsCutAlreadyIsKeptClearOf(t *testing.T) {
+	c := Usual()
+	pieces := []Piece{{ID: "1", Outline: square(0.1, 0.1, 0.1), Label: "A", Cut: true}, {ID: "2", Outline: square(0.2, 0.1, 0.1)}}
+	path, err := Plan(Sheet{Length: 1, Width: 0.6}, pieces, c, Options{})
+	require.NoError(t, err)
+	long := 0.0
+	for _, s := range path.Strokes {
+		assert.Equal(t, 1, s.Piece)
+		for _, q := range s.Points {
+			assert.GreaterOrEqual(t, q.X, 0.2-1e-9, "the square beside it begins there")
+		}
+		long += apart(s.Points[0], s.Points[len(s.Points)-1])
+	}
+	assert.InDelta(t, 0.3, long, 4*(c.LeadIn+c.Overcut), "the side between them is cut")
+	assert.Zero(t, path.Drawn)
+}
+
 func TestTheKnifeIsLiftedAtSharpCornersOnly(t *testing.T) {
 	c := Usual()
 	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []Piece{{ID: "1", Outline: square(0.2, 0.2, 0.1)}}, c, Options{})

@@ -99,7 +99,11 @@ func (w *way) join(a, b, c, d geom.Point) (from, to geom.Point, joined bool) {
 		bridge = [2]geom.Point{d, a}
 	}
 	apartBy := max(x-long, -y)
-	if apartBy > ruledBridge || apartBy > 1e-6 && !w.clear(bridge[0], bridge[1]) {
+	if apartBy > ruledBridge {
+		return a, b, false
+	}
+	const off = 1e-6 // the two that are joined are touched at their ends
+	if apartBy > 3*off && !w.clear(toward(bridge[0], bridge[1], off), toward(bridge[1], bridge[0], off)) {
 		return a, b, false
 	}
 	from, to = a, b

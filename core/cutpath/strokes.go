@@ -36,6 +36,14 @@ func newWay(sheet Sheet, pieces []Piece, c Cutter) *way {
 			}
 		}
 	}
+	for i, p := range pieces {
+		for _, ring := range append([]geom.Ring{p.Outline}, p.Holes...) {
+			for k := 0; p.Cut && k < len(ring); k++ {
+				w.sides.add(ring[k], ring[(k+1)%len(ring)])
+			}
+		}
+		w.cutYet[i] = p.Cut
+	}
 	// The edges of the roll are cut already.
 	w.sides.add(geom.Point{}, geom.Point{X: sheet.Length})
 	w.sides.add(geom.Point{Y: sheet.Width}, geom.Point{X: sheet.Length, Y: sheet.Width})
@@ -56,7 +64,7 @@ func (w *way) draw(bite int, at geom.Point) geom.Point {
 	var lines [][][]geom.Point
 	var of []int
 	for i, p := range w.pieces {
-		if w.biteOf(i) != bite {
+		if w.biteOf(i) != bite || p.Cut {
 			continue
 		}
 		own, labelled := p.marked()
@@ -83,7 +91,7 @@ func (w *way) groups(bite int, byKit bool) [][]int {
 	var out [][]int
 	at := map[string]int{}
 	for i, p := range w.pieces {
-		if w.biteOf(i) != bite {
+		if w.biteOf(i) != bite || p.Cut {
 			continue
 		}
 		kit := ""
@@ -301,14 +309,17 @@ func (w *way) clear(a, b geom.Point) bool {
 // grain is the distance below which points are one, m.
 const grain = 1e-7
 
-// crossed says whether a way that begins on an outline, or off the piece, comes into its cloth.
+// crossed says whether a way that begins on an outline, or off the piece, comes into its cloth or along its edge.
 func (p Piece) crossed(a, b geom.Point) bool {
 	in := func(q geom.Point) bool {
-		if !p.Outline.Holds(q) || p.Outline.Distance(q) < grain {
+		if p.Outline.Distance(q) < grain {
+			return true
+		}
+		if !p.Outline.Holds(q) {
 			return false
 		}
 		for _, h := range p.Holes {
-			if h.Holds(q) || h.Distance(q) < grain {
+			if h.Holds(q) && h.Distance(q) >= grain {
 				return false
 			}
 		}

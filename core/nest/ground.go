@@ -83,16 +83,19 @@ func newGround(p Problem) *ground {
 	for k, s := range p.Sheets {
 		b := band{at, s.Length, s.EdgeTrim, s.Width - s.EdgeTrim}
 		g.bands = append(g.bands, b)
-		add := func(r geom.Ring, gap float64) {
+		add := func(parts []part, gap float64) {
 			g.still = append(g.still, still{len(solids), at, 0})
-			solids = append(solids, newSolid([]part{part(r)}, gap))
+			solids = append(solids, newSolid(parts, gap))
+		}
+		for _, r := range s.Spoiled {
+			add(convex(whole(r), nil), p.Gap)
 		}
 		for _, f := range s.Flaws {
 			low, high := f.Low, f.High
 			if low == 0 && high == 0 {
 				high = s.Width
 			}
-			add(geom.Rect(f.To-f.From, high-low).Move(f.From, low), p.Gap)
+			add([]part{part(geom.Rect(f.To-f.From, high-low).Move(f.From, low))}, p.Gap)
 		}
 		g.whole = at + s.Length
 		if k == len(p.Sheets)-1 {
@@ -106,7 +109,7 @@ func newGround(p Problem) *ground {
 		}
 		if s.Bite > 0 {
 			for x := s.Bite; x < b.length; x += s.Bite {
-				add(geom.Ring{{X: x, Y: 0}, {X: x, Y: s.Width}}, 0)
+				add([]part{{{X: x, Y: 0}, {X: x, Y: s.Width}}}, 0)
 			}
 		}
 		at = b.end() + 2*long + 1

@@ -44,6 +44,7 @@ type Sheet struct {
 	Flaws    []Flaw
 	Bite     float64 // length of the table: no piece lies across its multiples; 0: pieces may
 	Batch    string
+	Spoiled  []geom.Ring // what the knife has spoiled: nothing lies there
 }
 
 // Problem is a set of pieces and the sheets they are cut from, which are used up in their order.
@@ -163,6 +164,11 @@ func checkProblem(p Problem) error {
 			return &FieldError{field + "edgeTrim", "the edge trim must leave some width"}
 		case !(s.Bite >= 0):
 			return &FieldError{field + "bite", "the length of the table cannot be negative"}
+		}
+		for i, r := range s.Spoiled {
+			if err := r.Check(); err != nil {
+				return &FieldError{fmt.Sprintf("%sspoiled[%d]", field, i), err.Error()}
+			}
 		}
 		for i, f := range s.Flaws {
 			if !(f.To > f.From) || !(f.From >= 0) || f.High < f.Low || f.Low < 0 {

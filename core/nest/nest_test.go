@@ -478,3 +478,22 @@ func TestAPieceIsPutByHand(t *testing.T) {
 	p.Pieces[0].At, p.Pieces[2].At = &r.Placements[0], &Placement{ID: id, X: 0.1}
 	assert.ErrorContains(t, Check(p), "pieces[2].at")
 }
+
+// Cloth that is spoiled is an outline as any other: what lies round it keeps its gap, and a piece that is held just
+// that far off stays.
+func TestNothingLiesOnWhatIsSpoiled(t *testing.T) {
+	p := Problem{Pieces: rectangles(3, 0.3, 0.2), Sheets: roll(0.6, 2), Gap: 0.002}
+	p.Sheets[0].Spoiled = []geom.Ring{{{X: 0.1, Y: 0}, {X: 0.4, Y: 0}, {X: 0.1, Y: 0.3}}}
+	p.Pieces[0].At = &Placement{ID: "0", X: 0.402, Y: 0}
+	r, err := Nest(context.Background(), p, Options{Seed: 1, Steps: 3000})
+	require.NoError(t, err)
+	gone := p.Sheets[0].Spoiled[0].Polygon()
+	for k, at := range r.Placements {
+		far, _ := sf.Distance(gone, Lay(p.Pieces[k].Outline, at).Polygon())
+		assert.GreaterOrEqual(t, far, p.Gap-tolerance)
+	}
+	r.Placements[1].X, r.Placements[1].Y = 0.11, 0.01
+	assert.ErrorContains(t, Verify(p, r), "cloth is spoiled")
+	p.Pieces[0].At.X = 0.401
+	assert.Error(t, Check(p))
+}

@@ -2,6 +2,7 @@ package nest
 
 import (
 	"math"
+	"slices"
 
 	"juxta/core/geom"
 )
@@ -41,11 +42,13 @@ func restOf(p Problem, r Result) Rest {
 				}
 			}
 		}
+		taken := slices.Clone(s.Spoiled)
 		for _, at := range r.Placements {
-			if at.Sheet != k {
-				continue
+			if at.Sheet == k {
+				taken = append(taken, Lay(byID[at.ID].Outline, at))
 			}
-			ring := Lay(byID[at.ID].Outline, at)
+		}
+		for _, ring := range taken {
 			for _, q := range convex(ring, nil) {
 				box := geom.Ring(q).Bounds()
 				box.Min.Y, box.Max.Y = box.Min.Y-p.Gap, box.Max.Y+p.Gap

@@ -130,6 +130,12 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 			return fmt.Errorf("piece %s lies on the flaw at %s", l.at.ID, unit.Run(f.From, 2))
 		}
 	}
+	for _, r := range s.Spoiled {
+		gone := lie(Piece{Outline: r}, Placement{})
+		if gone.apart(l, p.Gap) != nil {
+			return fmt.Errorf("piece %s lies where the cloth is spoiled", l.at.ID)
+		}
+	}
 	if s.Bite > 0 {
 		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length &&
 			k*s.Bite > l.box.Min.X+tolerance {

@@ -123,10 +123,9 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 				return p, book.Done.At("spoiled", "a ply that is cut free is named when the cut is recorded")
 			}
 			if lay, laid := at[one.ID]; laid {
-				box := nest.Lay(one.Outline.Ring(), lay.Core()).Bounds()
-				sheet.Flaws = append(sheet.Flaws, wire.Flaw{
-					From: box.Min.X, To: box.Max.X, Low: max(0, box.Min.Y), High: box.Max.Y, Kind: "flaw", Note: spoiled,
-				})
+				sheet.Spoiled = append(
+					slices.Clip(sheet.Spoiled), wire.FromRing(nest.Lay(one.Outline.Ring(), lay.Core())),
+				)
 			}
 		} else if lay, stays := held[one.ID]; stays {
 			one.At = &lay

@@ -2,6 +2,7 @@ package cutting
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -70,7 +71,13 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		if len(jobs) > 0 && jobs[0].open() {
 			return NestView{}, book.NotNow.Errorf("the knife is at this nest: wait for it, or stop it")
 		}
-		if err := s.current(tx, roll, n); err != nil {
+		err = s.current(tx, roll, n)
+		var refused *book.Error
+		if len(jobs) > 0 && errors.As(err, &refused) && refused.Rule == book.Life {
+			// It ran out while the knife was at it: that is recorded, and every ply carries its clock.
+			err = stillFits(roll, n)
+		}
+		if err != nil {
 			return NestView{}, err
 		}
 		along := roll.Clock().Later(tx.Now).Carry()

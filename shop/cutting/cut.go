@@ -83,6 +83,7 @@ type NestView struct {
 	Films     int                `json:"films" doc:"Backings of the material"`
 	Batch     string             `json:"batch" doc:"Lot of the roll"`
 	Left      []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
+	Spoiled   []wire.Outline     `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
 	Stale     string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
 	Again     bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
 	Table     bool               `json:"table" doc:"A cutting table is there"`
@@ -270,6 +271,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		Thickness: m.Thickness,
 		Films:     m.Films,
 		Left:      []string{},
+		Spoiled:   append([]wire.Outline{}, sheet.Spoiled...),
 		Batch:     views[0].Batch,
 	}
 	if v.Flaws == nil {

@@ -71,8 +71,12 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 		State: j.State, Says: j.Says, Piece: j.Piece, Freed: freed(jobs), Left: []string{}, X: j.X, Y: j.Y, Share: j.Share,
 		Seconds: j.Seconds, ByKit: j.ByKit, Since: j.StartedAt, Ended: j.EndedAt,
 	}
+	// Arranged again since, the knife is at none.
+	if j.EndedAt != nil && n.EndedAt != nil && n.EndedAt.After(*j.EndedAt) {
+		v.Piece = ""
+	}
 	for _, p := range placed {
-		if p.ID == j.Piece {
+		if p.ID == v.Piece {
 			v.Label = p.Label
 		}
 		v.Says = replaceWord(v.Says, p.ID, p.Label)

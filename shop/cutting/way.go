@@ -109,7 +109,7 @@ func (s *Room) WayOf(ctx context.Context, code string, byKit bool) (Way, error) 
 	})
 }
 
-// wayOver is the way over a nest, or over some of its pieces.
+// wayOver is the way over a nest, or over some of its pieces: it keeps clear of the others.
 func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err error) {
 	if len(v.Placed) == 0 {
 		return w, book.NotNow.Errorf("there is no nest to cut yet")
@@ -126,10 +126,9 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 		if t := w.Table; t > 0 && math.Floor((box.Min.X+1e-6)/t) != math.Floor((box.Max.X-1e-6)/t) {
 			return w, book.NotNow.Errorf("%s lies across the end of the cutting table: nest again", p.Label)
 		}
-		if len(only) == 0 || slices.Contains(only, p.ID) {
-			pieces = append(pieces, p.toCut())
-			w.IDs = append(w.IDs, p.ID)
-		}
+		one := p.toCut()
+		one.Cut = len(only) > 0 && !slices.Contains(only, p.ID)
+		pieces, w.IDs = append(pieces, one), append(w.IDs, p.ID)
 	}
 	sheet := cutpath.Sheet{Length: v.Length, Width: v.Width}
 	w.Path, err = cutpath.Plan(sheet, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true})

@@ -5825,6 +5825,8 @@ export interface components {
              * @description Since it was started, or that it took
              */
             seconds: number;
+            /** @description What the knife has spoiled of the cloth */
+            spoiled: number[][][];
             /** @description Why it fits its roll no more */
             stale?: string;
             /** @enum {string} */

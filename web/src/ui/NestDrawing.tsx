@@ -8,7 +8,18 @@ import { unitName } from "./units";
 
 type Nest = Pick<
   Schemas["NestView"],
-  "placed" | "width" | "length" | "flaws" | "edgeTrim" | "woven" | "thickness" | "code" | "pieces" | "rest" | "job"
+  | "placed"
+  | "width"
+  | "length"
+  | "flaws"
+  | "edgeTrim"
+  | "woven"
+  | "thickness"
+  | "code"
+  | "pieces"
+  | "rest"
+  | "job"
+  | "spoiled"
 >;
 
 type Zone = { from: number; to: number; low: number; high: number };
@@ -135,6 +146,19 @@ export function NestDrawing({
           </g>
         );
       })}
+      {nest.spoiled.map((o, k) => (
+        <path
+          key={k}
+          d={path(o, x, y)}
+          fill="var(--brick)"
+          fillOpacity={0.13}
+          stroke="var(--brick)"
+          strokeWidth={1.5}
+          strokeDasharray="6 4"
+        >
+          <title>spoiled</title>
+        </path>
+      ))}
       {nest.rest && (
         <g>
           <rect
