@@ -128,10 +128,11 @@ export function Nest() {
         </div>
       )}
       {n.state === "done" && !isCutting(n) && (
-        <>
+        // One row of tools, so that what is done next stays in sight; what is opened has the page's width.
+        <div style={hand.on || zone || n.stale ? undefined : { display: "flex", flexWrap: "wrap", gap: "0 12px" }}>
           {!hand.on && <MarkFlaw nest={n} zone={zone} onZone={setZone} />}
           {!zone && <ByHand nest={n} hand={hand} may={cuts} />}
-        </>
+        </div>
       )}
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
