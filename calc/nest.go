@@ -3,8 +3,10 @@ package calc
 import (
 	"context"
 	"errors"
+	"math"
 	"time"
 
+	"juxta/core/cutpath"
 	"juxta/core/nest"
 	"juxta/wire"
 )
@@ -41,6 +43,7 @@ type NestIn struct {
 	Sheets   []NestSheet `json:"sheets" doc:"In the order that they are used up in"`
 	Gap      float64     `json:"gap,omitempty" doc:"For the knife, between pieces and from flaws, m"`
 	Together bool        `json:"together,omitempty" doc:"Keep the pieces of a kit near one another"`
+	Spread   bool        `json:"spread,omitempty" doc:"Or spread them, so that one flaw does not take a whole kit"`
 	Leave    bool        `json:"leave,omitempty" doc:"Leave out what does not fit, whole kits where it can be; else that is an error"`
 	First    []string    `json:"first,omitempty" doc:"Kits by importance: the last is left out first"`
 	Seed     uint64      `json:"seed,omitempty" doc:"The same seed and steps give the same nest"`
@@ -50,7 +53,7 @@ type NestIn struct {
 
 // Problem is the nest as the core's value.
 func (in NestIn) Problem() nest.Problem {
-	p := nest.Problem{Gap: in.Gap, Together: in.Together, Leave: in.Leave, First: in.First}
+	p := nest.Problem{Gap: in.Gap, Together: in.Together, Spread: in.Spread, Leave: in.Leave, First: in.First}
 	for _, piece := range in.Pieces {
 		one := nest.Piece{
 			ID: piece.ID, Outline: piece.Outline.Ring(), HalfTurn: piece.HalfTurn, QuarterTurn: piece.QuarterTurn, Kit: piece.Kit,
@@ -91,7 +94,8 @@ func (in NestIn) Search(ctx context.Context, tell func(best nest.Result, step in
 	if seconds == 0 && in.Steps == 0 {
 		seconds = 10
 	}
-	o := nest.Options{Seed: in.Seed, Steps: in.Steps, Progress: tell}
+	p := in.Problem()
+	o := nest.Options{Seed: in.Seed, Steps: in.Steps, Progress: tell, Knife: knifeOver(p)}
 	if seconds > 0 {
 		began := time.Now()
 		o.Share = func() float64 { return time.Since(began).Seconds() / seconds }
@@ -99,7 +103,38 @@ func (in NestIn) Search(ctx context.Context, tell func(best nest.Result, step in
 		ctx, stop = context.WithTimeout(ctx, time.Duration(seconds*float64(time.Second)))
 		defer stop()
 	}
-	return nest.Nest(ctx, in.Problem(), o)
+	return nest.Nest(ctx, p, o)
+}
+
+// knifeOver says how long the usual knife takes for a nest, s. A nest that it cannot be planned for takes for ever.
+func knifeOver(p nest.Problem) func(nest.Result) float64 {
+	return func(r nest.Result) float64 {
+		byID := make(map[string]nest.Piece, len(p.Pieces))
+		for _, q := range p.Pieces {
+			byID[q.ID] = q
+		}
+		on := make([][]cutpath.Piece, len(p.Sheets))
+		for _, at := range r.Placements {
+			q := byID[at.ID]
+			one := cutpath.Piece{ID: q.ID, Kit: q.Kit, Outline: nest.Lay(q.Outline, at), Cut: q.At != nil}
+			for _, h := range q.Holes {
+				one.Holes = append(one.Holes, nest.Lay(h, at))
+			}
+			on[at.Sheet] = append(on[at.Sheet], one)
+		}
+		seconds := 0.0
+		for k, pieces := range on {
+			if len(pieces) == 0 {
+				continue
+			}
+			path, err := cutpath.Plan(cutpath.Sheet{Length: r.Used[k], Width: p.Sheets[k].Width}, pieces, cutpath.Usual(), cutpath.Options{Across: true})
+			if err != nil {
+				return math.Inf(1)
+			}
+			seconds += path.Seconds
+		}
+		return seconds
+	}
 }
 
 var nestCalc = define("nest", "plies placed on rolls and off-cuts, fibre direction held", NestIn{

@@ -101,6 +101,43 @@ func searched(b testing.TB, p Problem, seed uint64, length time.Duration) (Resul
 // whole micrometres, and not on the sides of their neighbours.
 const grain = 5e-5
 
+// BenchmarkPieceByPiece is BenchmarkDissections without the blocks of what fits whole: the search alone.
+func BenchmarkPieceByPiece(b *testing.B) {
+	for _, n := range []int{16, 32, 64} {
+		b.Run(fmt.Sprint(n), func(b *testing.B) {
+			for range b.N {
+				var all []float64
+				for seed := range uint64(6) {
+					pieces, width, long := dissection(seed, n, seed%2 == 1)
+					length := seconds(b)
+					ctx, stop := context.WithTimeout(context.Background(), length)
+					began := time.Now()
+					share := func() float64 { return time.Since(began).Seconds() / length.Seconds() }
+					s := &search{o: Options{Seed: seed, Share: share}, plain: true}
+					f, err := s.run(ctx, Problem{Pieces: pieces, Sheets: roll(width+grain, 20)}, 1)
+					stop()
+					require.NoError(b, err)
+					all = append(all, long*width/(f.found.Length*(width+grain)))
+				}
+				slices.Sort(all)
+				b.ReportMetric((all[2]+all[3])/2*100, "%median")
+			}
+		})
+	}
+}
+
+// BenchmarkLiterature gives the heights that sets of the literature are packed to, of a best of 20.
+func BenchmarkLiterature(b *testing.B) {
+	for name, sizes := range hopperTurton() {
+		b.Run(name, func(b *testing.B) {
+			for range b.N {
+				r, _ := searched(b, literature(sizes), 1, seconds(b))
+				b.ReportMetric(r.Length*100, "height")
+			}
+		})
+	}
+}
+
 func densityOf(b testing.TB, seed uint64, n int, length time.Duration) float64 {
 	pieces, width, long := dissection(seed, n, seed%2 == 1)
 	r, _ := searched(b, Problem{Pieces: pieces, Sheets: roll(width+grain, 20)}, seed, length)

@@ -79,6 +79,7 @@ func newGround(p Problem) *ground {
 		g.things = append(g.things, t)
 		g.area += t.area
 	}
+	turned := len(solids)
 	at := 0.0
 	for k, s := range p.Sheets {
 		b := band{at, s.Length, s.EdgeTrim, s.Width - s.EdgeTrim}
@@ -114,7 +115,7 @@ func newGround(p Problem) *ground {
 		}
 		at = b.end() + 2*long + 1
 	}
-	g.tables = newTables(solids)
+	g.tables = newTables(solids, turned)
 	return g
 }
 

@@ -9,61 +9,6 @@ import (
 	"juxta/core/unit"
 )
 
-// settled is a problem whose pieces of one batch may lie on the sheets of one batch only: the first that
-// has room for them, else the one with the most.
-func settled(p Problem) Problem {
-	need := map[string]float64{}
-	for _, q := range p.Pieces {
-		if q.Batch != "" {
-			need[q.Batch] += q.Area()
-		}
-	}
-	if len(need) == 0 {
-		return p
-	}
-	room := map[string]float64{}
-	var batches []string
-	for _, s := range p.Sheets {
-		if _, known := room[s.Batch]; !known {
-			batches = append(batches, s.Batch)
-		}
-		room[s.Batch] += s.Length * (s.Width - 2*s.EdgeTrim)
-	}
-	const fills = 0.75 // what of a sheet pieces fill, about
-	out := p
-	out.Pieces = slices.Clone(p.Pieces)
-	chosen := map[string]string{}
-	for i, q := range out.Pieces {
-		if q.Batch == "" {
-			continue
-		}
-		own, known := chosen[q.Batch]
-		if !known {
-			most := math.Inf(-1)
-			for _, b := range batches {
-				if left := room[b]*fills - need[q.Batch]; left > most {
-					own, most = b, left
-				}
-				if most >= 0 {
-					break
-				}
-			}
-			chosen[q.Batch] = own
-			room[own] -= need[q.Batch] / fills
-		}
-		var sheets []int
-		for k, s := range p.Sheets {
-			if s.Batch == own && q.may(k) {
-				sheets = append(sheets, k)
-			}
-		}
-		if len(sheets) > 0 {
-			out.Pieces[i].Sheets = sheets
-		}
-	}
-	return out
-}
-
 // kitOf is what a piece is left out with.
 func kitOf(q Piece) string {
 	if q.Kit == "" {
@@ -164,8 +109,8 @@ func (f *field) tooShort() error {
 // hundredth is a length rounded up to the centimetre.
 func hundredth(v float64) float64 { return math.Ceil(v*100-0.01) / 100 }
 
-// gather exchanges pieces that are as one another, so that those of a kit lie near one another: along the
-// sheets the first places go to the most important kit.
+// gather exchanges pieces that are as one another, so that those of a kit lie near one another (along the
+// sheets the first places go to the most important kit), or are spread: the kits take turns.
 func (g *ground) gather(r *Result) {
 	rank := map[string]int{}
 	for k, kit := range kits(g.p) {
@@ -193,8 +138,19 @@ func (g *ground) gather(r *Result) {
 	}
 	for _, key := range keys {
 		own := groups[key]
+		turn, count := map[int]int{}, map[string]int{}
+		for _, i := range own.pieces {
+			kit := kitOf(g.p.Pieces[i])
+			if g.p.Spread {
+				turn[i] = count[kit]
+			}
+			count[kit]++
+		}
 		slices.SortStableFunc(own.pieces, func(a, b int) int {
-			return cmp.Compare(rank[kitOf(g.p.Pieces[a])], rank[kitOf(g.p.Pieces[b])])
+			return cmp.Or(
+				cmp.Compare(turn[a], turn[b]),
+				cmp.Compare(rank[kitOf(g.p.Pieces[a])], rank[kitOf(g.p.Pieces[b])]),
+			)
 		})
 		places := make([]Placement, len(own.places))
 		for k, n := range own.places {

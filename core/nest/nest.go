@@ -53,6 +53,7 @@ type Problem struct {
 	Sheets   []Sheet
 	Gap      float64  // between pieces, and from flaws, for the knife, m
 	Together bool     // keep the pieces of a kit near one another
+	Spread   bool     // or spread them, so that one flaw does not take a whole kit
 	Leave    bool     // leave out what does not fit, whole kits where it can be
 	First    []string // kits by importance: the last is left out first; those not named come after
 }
@@ -92,6 +93,9 @@ type Options struct {
 	Steps    int
 	Progress func(best Result, step int)
 	Share    func() float64 // how much of the time is over, 0 to 1; nil: as many of the steps as are done
+	// Knife says how long the knife takes for a nest, s: of those as long that leave as much the quickest is
+	// given. nil: it is not asked.
+	Knife func(Result) float64
 }
 
 // FieldError names the part of the problem that cannot be nested.
@@ -152,6 +156,8 @@ func checkProblem(p Problem) error {
 		return &FieldError{"sheets", "there is no roll to nest on"}
 	case !(p.Gap >= 0) || math.IsInf(p.Gap, 0):
 		return &FieldError{"gap", "the gap cannot be negative"}
+	case p.Together && p.Spread:
+		return &FieldError{"spread", "the plies of a kit are kept together or spread, not both"}
 	}
 	for k, s := range p.Sheets {
 		field := fmt.Sprintf("sheets[%d].", k)

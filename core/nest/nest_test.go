@@ -236,7 +236,7 @@ func TestAProblemTurnedWholeIsAsLong(t *testing.T) {
 			r, err := Nest(
 				context.Background(),
 				Problem{Pieces: all, Sheets: roll(width+grain, 9)},
-				Options{Seed: seed, Steps: 80_000},
+				Options{Seed: seed, Steps: 30_000},
 			)
 			require.NoError(t, err)
 			assert.InEpsilon(t, long, r.Length, 2e-3, "seed %d", seed)
@@ -423,13 +423,17 @@ func TestWhatTheLastSheetHasNoRoomForGoesToAnother(t *testing.T) {
 }
 
 func TestAStoppedSearchSaysSo(t *testing.T) {
-	pieces, width, long := dissection(4, 16, false)
+	pieces := kit(4, 30)
+	area := 0.0
+	for _, q := range pieces {
+		area += q.Area()
+	}
 	stopped, stop := context.WithCancel(context.Background())
 	stop()
-	p := Problem{Pieces: pieces, Sheets: roll(width+grain, long*1.01)}
+	p := Problem{Pieces: pieces, Sheets: roll(0.6, area/0.6*1.02)}
 	_, err := Nest(stopped, p, Options{Seed: 2, Share: func() float64 { return 0.1 }})
 	assert.ErrorContains(t, err, "the search was stopped while the shortest layout was ")
-	p.Sheets[0].Length = long * 0.9 // less than the area: no time helps
+	p.Sheets[0].Length = area / 0.6 * 0.9 // less than the area: no time helps
 	_, err = Nest(stopped, p, Options{Seed: 2, Share: func() float64 { return 0.1 }})
 	assert.ErrorContains(t, err, "too short")
 }

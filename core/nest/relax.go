@@ -183,13 +183,21 @@ func (s *searcher) pressed(e ease) (sum, deepest float64) {
 type way struct{ x, y, squares, deepest, count float64 }
 
 func (f fit) ways(dx, dy float64, e ease) (w way) {
-	for n := range f {
-		if d, nx, ny := f[n].eased(dx, dy, e); d > 0 {
-			w.x += d * nx
-			w.y += d * ny
-			w.squares += d * d
-			w.deepest = max(w.deepest, d)
-			w.count++
+	dx, dy = dx*f.sign, dy*f.sign
+	more := max(e.x, e.y)
+	for n := range f.rows {
+		r := &f.rows[n]
+		if !r.holds(dx, dy, more) {
+			continue
+		}
+		for k := r.from; k < r.to; k++ {
+			if d, nx, ny := f.hulls[k].eased(dx, dy, e); d > 0 {
+				w.x += d * nx * f.sign
+				w.y += d * ny * f.sign
+				w.squares += d * d
+				w.deepest = max(w.deepest, d)
+				w.count++
+			}
 		}
 	}
 	return w

@@ -28,11 +28,13 @@ func Nest(ctx context.Context, p Problem, o Options) (Result, error) {
 	s := &search{o: o}
 	rest := settled(p)
 	for {
-		f, err := s.run(ctx, rest)
+		f, err := s.run(ctx, rest, 1)
 		if err != nil {
 			return Result{}, err
 		}
 		if f.any {
+			f.tidy()
+			f.tell()
 			return s.finish(f), nil
 		}
 		if f.best == nil && s.dropped > 0 {
@@ -56,6 +58,7 @@ type search struct {
 	steps   int
 	dropped int
 	left    []string // pieces that were left out
+	plain   bool     // never in blocks
 }
 
 // field is what the searchers of a problem share.
@@ -69,11 +72,14 @@ type field struct {
 	any   bool
 	lost  []int // pieces that lie nowhere
 	bound float64
+	until float64 // the share of the search at which it is over
+	begun bool
 }
 
-func (s *search) run(ctx context.Context, p Problem) (*field, error) {
+// run searches until a share of the time is over.
+func (s *search) run(ctx context.Context, p Problem, until float64) (*field, error) {
 	g := newGround(p)
-	f := &field{ground: g, search: s, ctx: ctx, meet: newMeeting(searchers), bound: g.least()}
+	f := &field{ground: g, search: s, ctx: ctx, meet: newMeeting(searchers), bound: g.least(), until: until}
 	var all parallel.Group
 	for k := range searchers {
 		all.Run(func() {
@@ -136,7 +142,7 @@ func (f *field) stretch() int {
 func (f *field) accept(l *layout) bool {
 	if l.end <= f.whole+tolerance {
 		r := f.result(l)
-		if f.p.Together {
+		if f.p.Together || f.p.Spread {
 			f.gather(&r)
 		}
 		if err := Verify(f.p, r); err != nil {
@@ -178,7 +184,7 @@ func (f *field) work(k int) {
 	if k > 0 {
 		stir(s.rng, order)
 	}
-	lost := s.start(order, max(6, min(24, 1200/len(order))))
+	lost := s.start(order, max(6, min(24, 900/len(order))))
 	if len(lost) > 0 {
 		if k == 0 {
 			f.lost = lost
@@ -220,12 +226,15 @@ func (w *worker) gather() {
 				break
 			}
 		}
-		if f.any && f.o.Progress != nil {
-			told := f.found
-			told.Step, told.Left = f.steps, f.left
-			f.o.Progress(told, f.steps)
+		f.tell()
+		if !f.begun && f.until == 1 && !f.plain {
+			f.startInBlocks(all[0])
+			if all[0].best.end < f.best.end-1e-6 && f.accept(all[0].best) {
+				f.tell()
+			}
 		}
-		over := f.ctx.Err() != nil || f.o.Steps > 0 && f.steps >= f.o.Steps ||
+		f.begun = true
+		over := f.ctx.Err() != nil || f.until < 1 && f.share() > f.until || f.o.Steps > 0 && f.steps >= f.o.Steps ||
 			f.best != nil && (f.shortest(f.best) || !f.loose()) || !f.any && f.share() > patience
 		for _, o := range all {
 			o.over = over
@@ -236,6 +245,15 @@ func (w *worker) gather() {
 		}
 	})
 	w.next = f.stretch()
+}
+
+// tell says what is found so far.
+func (f *field) tell() {
+	if f.any && f.o.Progress != nil {
+		told := f.found
+		told.Step, told.Left = f.steps, f.left
+		f.o.Progress(told, f.steps)
+	}
 }
 
 // patience is the share of a search within which all is to fit; then something is left out.

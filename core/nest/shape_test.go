@@ -1,6 +1,7 @@
 package nest
 
 import (
+	"math"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -68,7 +69,7 @@ func TestDepthAgreesWithTheGeometryLibrary(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		a, b := latticeShape(t, "a"), latticeShape(t, "b")
 		sa, sb := newSolid(convex(a, nil), 0), newSolid(convex(b, nil), 0)
-		f := newFit(&sa, &sb)
+		f := fit{newTable(&sa, &sb), 1}
 		dx, dy := rapid.Float64Range(-0.01, 0.01).Draw(t, "dx"), rapid.Float64Range(-0.01, 0.01).Draw(t, "dy")
 		shared, err := geom.Overlap(a, b.Move(dx, dy))
 		require.NoError(t, err)
@@ -77,19 +78,62 @@ func TestDepthAgreesWithTheGeometryLibrary(t *testing.T) {
 			require.Positive(t, depth)
 		}
 		// Slanted sides are kept 2 µm apart.
-		if depth > 3e-6*float64(len(f)) {
+		if depth > 3e-6*float64(len(f.hulls)) {
 			require.Positive(t, shared, "depth %g", depth)
 		}
-		for k := range f {
-			if d, nx, ny := f[k].eased(dx, dy, ease{}); d > 0 {
-				again, _, _ := f[k].eased(dx+nx*(d+1e-9), dy+ny*(d+1e-9), ease{})
+		for k := range f.hulls {
+			if d, nx, ny := f.hulls[k].eased(dx, dy, ease{}); d > 0 {
+				again, _, _ := f.hulls[k].eased(dx+nx*(d+1e-9), dy+ny*(d+1e-9), ease{})
 				require.Zero(t, again)
 			}
-			if from, to, any := f[k].span(dy); any {
-				d, _, _ := f[k].eased((from+to)/2, dy, ease{})
+			if from, to, any := f.span(k, dy); any {
+				d, _, _ := f.hulls[k].eased((from+to)/2, dy, ease{})
 				require.Positive(t, d)
-				d, _, _ = f[k].eased(from-1e-9, dy, ease{})
+				d, _, _ = f.hulls[k].eased(from-1e-9, dy, ease{})
 				require.Zero(t, d)
+			}
+		}
+	})
+}
+
+// One table serves two shapes in all their turns, either of them first: it says what one of their own would.
+func TestOneTableServesAllTurns(t *testing.T) {
+	rapid.Check(t, func(t *rapid.T) {
+		gap := rapid.SampledFrom([]float64{0, 0.001}).Draw(t, "gap")
+		var solids []solid
+		for _, name := range []string{"a", "b"} {
+			one := newSolid(convex(latticeShape(t, name), nil), gap)
+			for q := range 4 {
+				solids = append(solids, one.turned(q))
+			}
+		}
+		// What does not move has no turns.
+		solids = append(solids, newSolid([]part{{{X: 0, Y: 0}, {X: 0.004, Y: 0}, {X: 0.001, Y: 0.005}}}, gap))
+		all := newTables(solids, 8)
+		dx, dy := rapid.Float64Range(-0.01, 0.01).Draw(t, "dx"), rapid.Float64Range(-0.01, 0.01).Draw(t, "dy")
+		for a := range solids {
+			for b := range solids {
+				own, shared := fit{newTable(&solids[a], &solids[b]), 1}, all.of(a, b)
+				require.InDelta(t, own.depth(dx, dy), shared.depth(dx, dy), 1e-12)
+				require.InDelta(t, own.bulk(dx, dy, math.Inf(1)), shared.bulk(dx, dy, math.Inf(1)), 1e-12)
+				x, y := own.ways(dx, dy, ease{}), shared.ways(dx, dy, ease{})
+				// Where two sides are as near, either is the way out.
+				require.InDelta(t, x.squares, y.squares, 1e-12)
+				require.Len(t, shared.hulls, len(own.hulls))
+				least, most := math.Inf(1), math.Inf(-1)
+				leastToo, mostToo := least, most
+				for k := range own.hulls {
+					if from, to, any := own.span(k, dy); any {
+						least, most = min(least, from), max(most, to)
+					}
+					if from, to, any := shared.span(k, dy); any {
+						leastToo, mostToo = min(leastToo, from), max(mostToo, to)
+					}
+				}
+				if least < most || leastToo < mostToo {
+					require.InDelta(t, least, leastToo, 1e-9)
+					require.InDelta(t, most, mostToo, 1e-9)
+				}
 			}
 		}
 	})

@@ -45,24 +45,11 @@ func Snap(p Problem, r Result, want Placement, reach float64) (at Placement, ove
 		x, y = clampX(x+w.x*1.02/w.count), clampY(y+w.y*1.02/w.count)
 	}
 	if s.wayFrom(i, x, y).count == 0 && reach > 0 {
-		x = s.slide(x, reach, func(v float64) bool { return v >= lo.X && s.wayFrom(i, v, y).count == 0 })
-		y = s.slide(y, reach, func(v float64) bool { return v >= lo.Y && s.wayFrom(i, x, v).count == 0 })
+		x = drawnBy(x, reach, func(v float64) bool { return v >= lo.X && s.wayFrom(i, v, y).count == 0 })
+		y = drawnBy(y, reach, func(v float64) bool { return v >= lo.Y && s.wayFrom(i, x, v).count == 0 })
 	}
 	at = Placement{ID: want.ID, Sheet: b, X: micron(x - s.bands[b].start), Y: micron(y), Turn: want.Turn}
 	return at, s.over(p, r, i, at), nil
-}
-
-// slide goes back by at most reach while it is free.
-func (s *searcher) slide(v, reach float64, free func(float64) bool) float64 {
-	for step, left := reach/2, reach; step > 1e-6; {
-		if step <= left && free(v-step) {
-			v -= step
-			left -= step
-		} else {
-			step /= 2
-		}
-	}
-	return v
 }
 
 // wayFrom is the way of a piece out of all that it overlaps at a place.

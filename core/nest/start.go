@@ -1,7 +1,6 @@
 package nest
 
 import (
-	"cmp"
 	"math"
 	"slices"
 )
@@ -70,12 +69,13 @@ func (s *searcher) start(order []int, levels int) (lost []int) {
 						y = lo.Y + s.rng.Float64()*(hi.Y-lo.Y)
 					}
 					x, ok := 0.0, false
-					from, to := lo.X, hi.X
+					// Only a place before the best so far is of use.
+					from, to := lo.X, min(hi.X, bestEnd-box.Max.X)
 					if many && k%2 == 0 {
 						from = max(lo.X, end-reach/2)
 					} else if many {
 						from = lo.X + s.rng.Float64()*max(0, end-lo.X)
-						to = min(hi.X, from+reach)
+						to = min(to, from+reach)
 					}
 					if x, taken, ok = s.first(solid, from, to, y, taken); ok && x+box.Max.X < bestEnd {
 						best, found, bestEnd = spot{uint8(turn), int16(b), x, y, 0}, true, x+box.Max.X
@@ -122,9 +122,17 @@ type stretch struct{ from, to float64 }
 func (s *searcher) first(solid int, from, to, y float64, taken []stretch) (float64, []stretch, bool) {
 	taken = taken[:0]
 	add := func(f fit, x0, y0 float64) {
-		for k := range f {
-			if a, b, any := f[k].span(y - y0); any && b+x0 > from {
-				taken = append(taken, stretch{a + x0, b + x0})
+		own := len(taken)
+		for k := range f.hulls {
+			a, b, any := f.span(k, y-y0)
+			if a, b = a+x0, b+x0; !any || b <= from {
+				continue
+			}
+			// The parts of one piece mostly make one stretch.
+			if n := len(taken); n > own && a <= taken[n-1].to && b >= taken[n-1].from {
+				taken[n-1] = stretch{min(a, taken[n-1].from), max(b, taken[n-1].to)}
+			} else {
+				taken = append(taken, stretch{a, b})
 			}
 		}
 	}
@@ -138,7 +146,12 @@ func (s *searcher) first(solid int, from, to, y float64, taken []stretch) (float
 	for _, o := range s.still {
 		add(s.tables.of(o.solid, solid), o.x, o.y)
 	}
-	slices.SortFunc(taken, func(a, b stretch) int { return cmp.Compare(a.from, b.from) })
+	slices.SortFunc(taken, func(a, b stretch) int {
+		if a.from < b.from {
+			return -1
+		}
+		return 1
+	})
 	x := from
 	for _, t := range taken {
 		if t.from >= x {

@@ -14,8 +14,9 @@ import (
 type solid struct {
 	parts []part
 	sides [][]facing // of each part
+	boxes []geom.Box // of each part
+	sizes []float64  // roots of their areas, m
 	box   geom.Box
-	area  float64
 	gap   float64 // that others keep from it
 }
 
@@ -23,10 +24,10 @@ func newSolid(parts []part, gap float64) solid {
 	s := solid{parts: parts, box: geom.Ring(parts[0]).Bounds(), gap: gap}
 	for _, p := range parts {
 		b := geom.Ring(p).Bounds()
-		s.sides = append(s.sides, sidesOf(p))
+		s.sides, s.boxes = append(s.sides, sidesOf(p)), append(s.boxes, b)
+		s.sizes = append(s.sizes, math.Sqrt(geom.Ring(p).Area()))
 		s.box.Min.X, s.box.Min.Y = min(s.box.Min.X, b.Min.X), min(s.box.Min.Y, b.Min.Y)
 		s.box.Max.X, s.box.Max.Y = max(s.box.Max.X, b.Max.X), max(s.box.Max.Y, b.Max.Y)
-		s.area += geom.Ring(p).Area()
 	}
 	return s
 }
@@ -88,31 +89,62 @@ type hull struct {
 }
 
 // fit holds the no-fit polygons of the parts of two solids: where the second may not lie from the first.
-type fit []hull
+// Those of the second from the first are those of the first from the second, turned about, and those of
+// both turned by 180° are so too: one table serves all four, at a shift of the sign given.
+type fit struct {
+	*table
+	sign float64
+}
+
+// table is what is known of two solids: the hulls of all parts of the first with a part of the second are a
+// row, and most rows are out of reach at any shift.
+type table struct {
+	hulls []hull
+	rows  []row
+}
+
+type row struct {
+	lo, hi   geom.Point // of all its hulls
+	from, to int32
+}
 
 // slant is by how much slanted sides are kept apart beyond the gap, for placements are rounded to whole
 // micrometres; upright ones fit to the last.
 const slant = 2e-6
 
-// newFit is the no-fit polygon of two solids, the lesser of their gaps kept.
-func newFit(a, b *solid) fit {
+// newTable has the no-fit polygons of two solids, the lesser of their gaps kept.
+func newTable(a, b *solid) *table {
 	gap := min(a.gap, b.gap)
-	out := make(fit, 0, len(a.parts)*len(b.parts))
-	for m, q := range b.parts {
+	out := &table{hulls: make([]hull, 0, len(a.parts)*len(b.parts)), rows: make([]row, 0, len(b.parts))}
+	for m := range b.parts {
 		theirs := back(b.sides[m])
-		for n, p := range a.parts {
-			out = append(out, newHull(p, q, a.sides[n], theirs, gap))
+		bq := b.boxes[m]
+		out.rows = append(out.rows, row{
+			lo:   geom.Point{X: a.box.Min.X - bq.Max.X - gap, Y: a.box.Min.Y - bq.Max.Y - gap},
+			hi:   geom.Point{X: a.box.Max.X - bq.Min.X + gap, Y: a.box.Max.Y - bq.Min.Y + gap},
+			from: int32(len(out.hulls)), to: int32(len(out.hulls) + len(a.parts)),
+		})
+		for n := range a.parts {
+			h := newHull(a.sides[n], theirs, gap)
+			bp := a.boxes[n]
+			h.lo = geom.Point{X: bp.Min.X - bq.Max.X - gap, Y: bp.Min.Y - bq.Max.Y - gap}
+			h.hi = geom.Point{X: bp.Max.X - bq.Min.X + gap, Y: bp.Max.Y - bq.Min.Y + gap}
+			h.size = min(a.sizes[n], b.sizes[m])
+			out.hulls = append(out.hulls, h)
 		}
 	}
 	return out
 }
 
 // newHull is the no-fit polygon of two convex parts, of the sides of one and those of the other turned
-// about: their Minkowski sum.
-func newHull(p, q part, own, theirs []facing, gap float64) hull {
-	h := hull{
-		axes: make([]axis, 0, len(own)+len(theirs)+4),
-		size: math.Sqrt(min(geom.Ring(p).Area(), geom.Ring(q).Area())),
+// about, both by their angles: their Minkowski sum. The corner of a part that is farthest along a
+// direction is where its next side by angle begins.
+func newHull(own, theirs []facing, gap float64) hull {
+	h := hull{axes: make([]axis, 0, len(own)+len(theirs)+4)}
+	i, j := 0, 0
+	add := func(nx, ny, more float64) {
+		p, q := own[i%len(own)].at, theirs[j%len(theirs)].at
+		h.axes = append(h.axes, axis{nx, ny, nx*(p.X-q.X) + ny*(p.Y-q.Y) + gap + more})
 	}
 	first, last := math.Inf(-1), math.Inf(-1)
 	// A gap goes round a sharp corner as an arc does, in steps that leave it by a few hundredths.
@@ -121,77 +153,76 @@ func newHull(p, q part, own, theirs []facing, gap float64) hull {
 		turn := to - from
 		for k, n := 1, int(turn/most-1e-9); gap > 0 && k <= n; k++ {
 			sin, cos := math.Sincos(from + turn*float64(k)/float64(n+1))
-			h.axes = append(h.axes, axis{cos, sin, highest(p, cos, sin) - lowest(q, cos, sin) + gap + slant})
+			add(cos, sin, slant)
 		}
 	}
-	for i, j := 0, 0; i < len(own) || j < len(theirs); {
+	for i < len(own) || j < len(theirs) {
 		mine := j == len(theirs) || i < len(own) && own[i].angle <= theirs[j].angle
-		var s facing
+		s := &theirs[j%len(theirs)]
 		if mine {
-			s = own[i]
+			s = &own[i]
+		}
+		if s.angle-last >= 1e-9 {
+			if math.IsInf(last, -1) {
+				first = s.angle
+			} else {
+				between(last, s.angle)
+			}
+			last = s.angle
+			more := 0.0
+			if math.Abs(s.nx) > 1e-9 && math.Abs(s.ny) > 1e-9 {
+				more = slant
+			}
+			add(s.nx, s.ny, more)
+		}
+		if mine {
 			i++
 		} else {
-			s = theirs[j]
 			j++
 		}
-		if s.angle-last < 1e-9 {
-			continue
-		}
-		if math.IsInf(last, -1) {
-			first = s.angle
-		} else {
-			between(last, s.angle)
-		}
-		last = s.angle
-		x := axis{nx: s.nx, ny: s.ny, c: gap}
-		if mine {
-			x.c += s.nx*s.at.X + s.ny*s.at.Y - lowest(q, s.nx, s.ny)
-		} else {
-			x.c += highest(p, s.nx, s.ny) - s.nx*s.at.X - s.ny*s.at.Y
-		}
-		if math.Abs(s.nx) > 1e-9 && math.Abs(s.ny) > 1e-9 {
-			x.c += slant
-		}
-		h.axes = append(h.axes, x)
 	}
 	between(last, first+2*math.Pi)
-	bp, bq := geom.Ring(p).Bounds(), geom.Ring(q).Bounds()
-	h.lo = geom.Point{X: bp.Min.X - bq.Max.X - gap, Y: bp.Min.Y - bq.Max.Y - gap}
-	h.hi = geom.Point{X: bp.Max.X - bq.Min.X + gap, Y: bp.Max.Y - bq.Min.Y + gap}
 	return h
 }
-
-// highest and lowest are the extent of a part along a direction.
-func highest(p part, nx, ny float64) float64 {
-	far := math.Inf(-1)
-	for _, v := range p {
-		far = max(far, nx*v.X+ny*v.Y)
-	}
-	return far
-}
-
-func lowest(p part, nx, ny float64) float64 { return -highest(p, -nx, -ny) }
 
 // depth is how deep the second solid lies in the first at a shift: the sum over their parts of the
 // shortest way out.
 func (f fit) depth(dx, dy float64) float64 {
+	dx, dy = dx*f.sign, dy*f.sign
 	sum := 0.0
-	for k := range f {
-		sum += f[k].wayOut(dx, dy)
+	for n := range f.rows {
+		if r := &f.rows[n]; r.holds(dx, dy, 0) {
+			for k := r.from; k < r.to; k++ {
+				sum += f.hulls[k].wayOut(dx, dy)
+			}
+		}
 	}
 	return sum
 }
 
 // bulk is how deep by how large: the sum over their parts of the shortest way out by the size of the
-// smaller one, m².
-func (f fit) bulk(dx, dy float64) float64 {
+// smaller one, m². Beyond most it is not told to the end.
+func (f fit) bulk(dx, dy, most float64) float64 {
+	dx, dy = dx*f.sign, dy*f.sign
 	sum := 0.0
-	for k := range f {
-		if d := f[k].wayOut(dx, dy); d > tight {
-			sum += d * f[k].size
+	for n := range f.rows {
+		r := &f.rows[n]
+		if !r.holds(dx, dy, 0) {
+			continue
+		}
+		for k := r.from; k < r.to; k++ {
+			if d := f.hulls[k].wayOut(dx, dy); d > tight {
+				if sum += d * f.hulls[k].size; sum > most {
+					return sum
+				}
+			}
 		}
 	}
 	return sum
+}
+
+func (r *row) holds(dx, dy, e float64) bool {
+	return dx > r.lo.X-e && dx < r.hi.X+e && dy > r.lo.Y-e && dy < r.hi.Y+e
 }
 
 // wayOut is the shortest way out of a hull; 0 outside.
@@ -213,6 +244,14 @@ func (h *hull) wayOut(dx, dy float64) float64 {
 }
 
 // span is where along x the second solid overlaps a part of the first, at a shift across of dy.
+func (f fit) span(k int, dy float64) (from, to float64, any bool) {
+	from, to, any = f.hulls[k].span(dy * f.sign)
+	if f.sign < 0 {
+		from, to = -to, -from
+	}
+	return from, to, any
+}
+
 func (h *hull) span(dy float64) (from, to float64, any bool) {
 	if dy <= h.lo.Y || dy >= h.hi.Y {
 		return 0, 0, false
@@ -235,7 +274,8 @@ func (h *hull) span(dy float64) (from, to float64, any bool) {
 // tables are the fits of all solids with all, made when they are asked for first.
 type tables struct {
 	solids []solid
-	cells  []atomic.Pointer[fit]
+	turned int // so many of them are pieces, each in its four turns
+	cells  []atomic.Pointer[table]
 	room   atomic.Int64 // that is left for more, in axes
 	clear  sync.Mutex
 }
@@ -243,28 +283,39 @@ type tables struct {
 // mostAxes is how many sides of no-fit polygons are kept, some 300 MB.
 const mostAxes = 12_000_000
 
-func newTables(solids []solid) *tables {
-	t := &tables{solids: solids, cells: make([]atomic.Pointer[fit], len(solids)*len(solids))}
+func newTables(solids []solid, turned int) *tables {
+	t := &tables{solids: solids, turned: turned, cells: make([]atomic.Pointer[table], len(solids)*len(solids))}
 	t.room.Store(mostAxes)
 	return t
 }
 
 // of is the fit of solid b from solid a.
 func (t *tables) of(a, b int) fit {
+	sign := 1.0
+	if a > b {
+		a, b, sign = b, a, -1
+	}
+	// The turns of a piece stand next to one another, that of 180° two on.
+	if a < t.turned && b < t.turned && a&2 != 0 {
+		a, b, sign = a&^2, b^2, -sign
+		if a > b {
+			a, b, sign = b, a, -sign
+		}
+	}
 	cell := &t.cells[a*len(t.solids)+b]
 	if f := cell.Load(); f != nil {
-		return *f
+		return fit{f, sign}
 	}
-	f := newFit(&t.solids[a], &t.solids[b])
+	f := newTable(&t.solids[a], &t.solids[b])
 	size := int64(0)
-	for _, h := range f {
+	for _, h := range f.hulls {
 		size += int64(len(h.axes)) + 4
 	}
-	cell.Store(&f)
+	cell.Store(f)
 	if t.room.Add(-size) < 0 {
 		t.empty()
 	}
-	return f
+	return fit{f, sign}
 }
 
 // empty forgets all fits, so that there is room for others.
