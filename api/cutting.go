@@ -152,6 +152,7 @@ func (r *routes) cut() {
 			Piece  wire.Placement   `json:"piece" doc:"Where it is wanted"`
 			Others []wire.Placement `json:"others,omitempty" doc:"Pieces that were moved before" maxItems:"3000"`
 			Reach  float64          `json:"reach,omitempty" doc:"By how much it is drawn against others, m" minimum:"0" maximum:"0.2"`
+			About  *int             `json:"about,omitempty" doc:"Turn to which it is turned about its middle first, degrees" enum:"0,90,180,270"`
 		}
 	}
 	post( // a question, though it is sent: what was moved before does not fit into an address
@@ -161,7 +162,7 @@ func (r *routes) cut() {
 		"putPiece",
 		"Where a piece may lie near where it is wanted; stores nothing",
 		func(ctx context.Context, _ book.By, in *put) (cutting.Put, error) {
-			return r.shop.PutPiece(ctx, in.Code, in.Body.Piece, in.Body.Others, in.Body.Reach)
+			return r.shop.PutPiece(ctx, in.Code, in.Body.Piece, in.Body.Others, in.Body.Reach, in.Body.About)
 		},
 	)
 	type startCut struct {
@@ -201,6 +202,10 @@ func (r *routes) cut() {
 			return w.View(), nil
 		},
 	)
+	get(r, "/api/nests/{code}/ruled", "nestRuled", "The straight cuts of the nest for who cuts by hand, the longest first",
+		func(ctx context.Context, in *ByCode) ([]cutting.RuledView, error) {
+			return r.shop.RuledOf(ctx, in.Code)
+		})
 	huma.Register(r.api, huma.Operation{
 		OperationID: "nestGCode", Method: http.MethodGet, Path: "/api/nests/{code}/cut.nc",
 		Summary: "The program of pen and knife, words of ISO 6983",

@@ -261,9 +261,16 @@ func TestANestIsArrangedByHand(t *testing.T) {
 	at := func(p cutting.PieceView, dx float64) wire.Placement {
 		return wire.Placement{ID: p.ID, X: p.X + dx, Y: p.Y, Turn: p.Turn}
 	}
-	put, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0)
+	put, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0, nil)
 	require.NoError(t, err)
 	assert.Empty(t, put.Over)
+	half := (a.Turn + 180) % 360
+	turned, err := h.PutPiece(h.ctx, code, at(a, before.Length+0.3), nil, 0, &half)
+	require.NoError(t, err)
+	assert.Equal(t, half, turned.Turn)
+	box, was := turned.Outline.Ring().Bounds(), put.Outline.Ring().Bounds()
+	assert.InDelta(t, was.Min.X, box.Min.X, 2e-6, "about its middle")
+	assert.InDelta(t, was.Max.Y, box.Max.Y, 2e-6)
 	over := wire.Placement{ID: a.ID, X: b.X, Y: b.Y, Turn: b.Turn}
 	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Held: []string{b.ID}, Moved: []wire.Placement{over}})
 	refusal(t, err, book.Invalid, a.Label)
@@ -319,7 +326,13 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	require.NoError(t, err)
 	v := h.searched(code)
 	require.NotEmpty(t, v.Left, "0.4 m of cloth do not hold the rest")
-	require.Len(t, v.Spoiled, 1)
+	require.Len(t, v.Spoiled, 2, "the ply, and the cloth from where it ends")
+	assert.InDelta(t, ends, v.Spoiled[1].Ring().Bounds().Min.X, 1e-9)
+	require.NotNil(t, v.Job)
+	for _, f := range v.Job.Report {
+		assert.Equal(t, "not cut", f.Why)
+	}
+	assert.Len(t, v.Job.Report, len(v.Job.Left))
 	for _, p := range v.Placed {
 		over, err := geom.Overlap(p.Outline.Ring(), v.Spoiled[0].Ring())
 		require.NoError(t, err)

@@ -345,6 +345,9 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	assert.Equal(t, "failed", v.State)
 	assert.NotContains(t, v.Says, "pieces[")
 	assert.Regexp(t, `^ply \d+ of SP-11 · 0060 is wider than the roll`, v.Says)
+	require.NotEmpty(t, v.Wide)
+	assert.Equal(t, "SP-11", v.Wide[0].Number)
+	assert.NotEmpty(t, v.Wide[0].Item, "where a splice is allowed")
 	assert.Regexp(
 		t,
 		`^Take a roll of \d+ mm or wider; or nest the other kits without SP-11 · 0060; or let the planner`,

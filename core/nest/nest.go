@@ -143,6 +143,19 @@ func Carry(points []geom.Point, at Placement) []geom.Point {
 	return geom.Ring(points).Rotate(float64(at.Turn)*math.Pi/180).Move(micron(at.X), micron(at.Y))
 }
 
+// TurnedTo is where an outline lies when it is turned about the middle of its box, from where it lies to a turn.
+func TurnedTo(outline geom.Ring, at Placement, turn int) Placement {
+	middle := func(at Placement) geom.Point {
+		box := Lay(outline, at).Bounds()
+		return box.Min.Middle(box.Max)
+	}
+	was := middle(at)
+	at.Turn = turn
+	now := middle(at)
+	at.X, at.Y = at.X+was.X-now.X, at.Y+was.Y-now.Y
+	return at
+}
+
 func micron(v float64) float64 { return math.Round(v*1e6) / 1e6 }
 
 func checkProblem(p Problem) error {

@@ -19,6 +19,8 @@ func (s *searcher) start(order []int, levels int) (lost []int) {
 			s.hold(i, *p)
 		}
 	}
+	// What may lie on few sheets takes its room there first.
+	slices.SortStableFunc(order, func(a, b int) int { return len(s.things[a].bands) - len(s.things[b].bands) })
 	laid := make([]int, 0, len(order))
 	for _, i := range order {
 		if s.things[i].held {

@@ -109,8 +109,10 @@ func close(a, b geom.Ring) bool {
 	return !slices.ContainsFunc(a, func(q geom.Point) bool { return b.Distance(q) > likeness })
 }
 
-// Measured is a result with what is left of it, as a search gives it.
+// Measured is a result with its lengths, its yield and what is left of it, as a search gives it.
 func Measured(p Problem, r Result) Result {
-	r.Rest = restOf(p, r)
-	return r
+	out := summed(p, r.Placements)
+	out.Left, out.Step, out.Dropped = r.Left, r.Step, r.Dropped
+	out.Rest = restOf(p, out)
+	return out
 }

@@ -11,6 +11,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/calc"
+	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/nest"
 	"juxta/shop/book"
@@ -140,28 +141,24 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 		}
 	}
 	if in.EndsAt > 0 && in.EndsAt < sheet.Length {
-		sheet.Flaws = append(sheet.Flaws, wire.Flaw{From: in.EndsAt, To: sheet.Length, Kind: "flaw", Note: spoiled})
+		end := geom.Rect(sheet.Length-in.EndsAt, sheet.Width).Move(in.EndsAt, 0)
+		sheet.Spoiled = append(slices.Clip(sheet.Spoiled), wire.FromRing(end))
 	}
 	p.Leave, p.First = len(cut) > 0, cut
 	return p, nil
 }
 
-// spoiled is the note of what the knife has spoiled of the cloth that a nest lies on.
-const spoiled = "spoiled"
-
-// flawsOf are the flaws under a nest: those mapped on its roll by now, and what the knife has spoiled.
+// flawsOf are the flaws under a nest: those mapped on its roll by now.
 func flawsOf(n Nest, roll stock.Roll) []wire.Flaw {
-	sheet := n.Problem.Sheets[0]
-	if math.Abs(roll.Length-sheet.Length) > 1e-6 { // cut since
+	if sheet := n.Problem.Sheets[0]; math.Abs(roll.Length-sheet.Length) > 1e-6 { // cut since
 		return slices.Clone(sheet.Flaws)
 	}
-	out := roll.FlawsLeft()
-	for _, f := range sheet.Flaws {
-		if f.Note == spoiled {
-			out = append(out, f)
-		}
-	}
-	return out
+	return roll.FlawsLeft()
+}
+
+// sameCloth says whether a roll is as it was when a nest was made for it.
+func sameCloth(roll stock.Roll, n Nest) bool {
+	return roll.Width == n.Problem.Sheets[0].Width && slices.Equal(flawsOf(n, roll), n.Problem.Sheets[0].Flaws)
 }
 
 // inWords says a sentence of the core with the plies as people call them.
@@ -258,9 +255,10 @@ type Put struct {
 }
 
 // PutPiece says where a piece may lie near where it is wanted: pushed out of others, and drawn against them by at
-// most reach. Others are pieces that were moved before. Nothing is stored.
+// most reach; turned about its middle first where a turn is given. Others are pieces that were moved before. Nothing
+// is stored.
 func (s *Room) PutPiece(
-	ctx context.Context, code string, want wire.Placement, others []wire.Placement, reach float64,
+	ctx context.Context, code string, want wire.Placement, others []wire.Placement, reach float64, about *int,
 ) (Put, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Put, error) {
 		n, err := book.Find[Nest](db, ident.Nest, code, "nest")
@@ -281,7 +279,15 @@ func (s *Room) PutPiece(
 				}
 			}
 		}
-		at, over, err := nest.Snap(p, r, want.Core(), reach)
+		wanted := want.Core()
+		if about != nil {
+			k := slices.IndexFunc(p.Pieces, func(q nest.Piece) bool { return q.ID == want.ID })
+			if k < 0 {
+				return Put{}, book.Wrong.At("piece", "this nest has no piece %s", want.ID)
+			}
+			wanted = nest.TurnedTo(p.Pieces[k].Outline, wanted, *about)
+		}
+		at, over, err := nest.Snap(p, r, wanted, reach)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
 			return Put{}, book.Wrong.At("piece", "%s", wrong.Says)

@@ -9,8 +9,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/calc"
-	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/core/nest"
@@ -76,6 +74,7 @@ type NestView struct {
 	Seconds   float64            `json:"seconds" doc:"Since it was started, or that it took"`
 	Says      string             `json:"says,omitempty"`
 	Advice    string             `json:"advice,omitempty" doc:"Failed: what can be done"`
+	Wide      []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
 	CutAt     *time.Time         `json:"cutAt,omitempty"`
 	RollFuse  wire.Fuse          `json:"rollFuse"`
 	Woven     bool               `json:"woven"`
@@ -85,129 +84,10 @@ type NestView struct {
 	Left      []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
 	Spoiled   []wire.Outline     `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
 	Stale     string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
+	Others    []OtherRoll        `json:"others" doc:"Rolls that were nested with it: while it is searched, and the nests that came of it"`
 	Again     bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
 	Table     bool               `json:"table" doc:"A cutting table is there"`
 	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
-}
-
-// NewNest asks for a nest of some builds' plies not cut yet on a roll.
-type NewNest struct {
-	Roll     string   `json:"roll"`
-	Builds   []string `json:"builds" minItems:"1" maxItems:"50" doc:"By their codes; of one on a route also one operation, its key after a space"`
-	Gap      float64  `json:"gap,omitempty" doc:"For the knife, m; 0 means 2 mm" minimum:"0" maximum:"0.05"`
-	EdgeTrim float64  `json:"edgeTrim,omitempty" doc:"m; 0 means 5 mm" minimum:"0" maximum:"0.2"`
-	Seed     uint64   `json:"seed,omitempty"`
-	Steps    int      `json:"steps,omitempty" doc:"Places to seek for a ply; 0: as long as the seconds" minimum:"0" maximum:"100000000"`
-	Seconds  float64  `json:"seconds,omitempty" doc:"To search for at most; both 0: 10 s" minimum:"0" maximum:"1200"`
-}
-
-// StartNest puts a nest into the queue.
-func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine, error) {
-	return book.Write(ctx, s.Book, by, book.CutPlies, "start nest", in, func(tx *book.Tx) (NestLine, error) {
-		roll, err := book.Find[stock.Roll](tx.DB, ident.Roll, in.Roll, "roll")
-		if err != nil {
-			return NestLine{}, err
-		}
-		var m stock.Material
-		if err := tx.Take(&m, roll.MaterialID).Error; err != nil {
-			return NestLine{}, err
-		}
-		view, err := s.RollView(tx, roll)
-		if err != nil {
-			return NestLine{}, err
-		}
-		open, err := s.uncut(tx.DB, in.Builds, "p.material_id in (select id from materials where family = ?)", m.Family)
-		if err != nil {
-			return NestLine{}, err
-		}
-		if len(open) == 0 {
-			return NestLine{}, book.Wrong.At("builds", "nothing of these builds is left to cut from %s", m.Name)
-		}
-		orElse := func(v, usual float64) float64 {
-			if v == 0 {
-				return usual
-			}
-			return v
-		}
-		if in.Steps == 0 && in.Seconds == 0 {
-			in.Seconds = 10
-		}
-		cutter, err := cutterOf(tx.DB)
-		if err != nil {
-			return NestLine{}, err
-		}
-		problem := calc.NestIn{
-			Sheets: []calc.NestSheet{{
-				Name: roll.Code, Width: roll.Width, Length: view.Length, EdgeTrim: orElse(in.EdgeTrim, 0.005), Flaws: view.Flaws,
-				Bite: cutter.Cutter.Table,
-			}},
-			Gap: orElse(in.Gap, 0.002), Seed: in.Seed, Steps: in.Steps, Seconds: in.Seconds,
-		}
-		id, code, err := book.NextCode(tx.DB, "nests", ident.Nest)
-		if err != nil {
-			return NestLine{}, err
-		}
-		if err := s.inTurn(tx.DB, open); err != nil {
-			return NestLine{}, err
-		}
-		var pieces []NestPiece
-		for _, p := range open {
-			flats, marks := p.OnRoll(), p.MarksOnRoll()
-			for k, flat := range flats {
-				piece := fmt.Sprintf("%s/%d%s", p.Build, p.Number, letter(k, len(flats)))
-				one := calc.NestPiece{
-					ID: piece, Kit: p.Build, Outline: wire.FromRing(flat), HalfTurn: m.HalfTurn, QuarterTurn: m.QuarterTurn(),
-				}
-				if k < len(marks) {
-					one.Holes = holesIn(flat, marks[k])
-				}
-				problem.Pieces = append(problem.Pieces, one)
-				pieces = append(pieces, NestPiece{NestID: id, Piece: piece, BuildID: p.BuildID, PlyID: p.ID})
-			}
-		}
-		n := Nest{
-			ID: id, Code: code, RollID: roll.ID, State: "queued", Problem: problem, CreatedAt: tx.Now, SeenAt: time.Now().UTC(),
-		}
-		if err := tx.Create(&n).Error; err != nil {
-			return NestLine{}, err
-		}
-		if err := tx.Create(&pieces).Error; err != nil {
-			return NestLine{}, err
-		}
-		if err := s.Queue.Nest(tx.Ctx, tx.SQL(), n.ID); err != nil {
-			return NestLine{}, fmt.Errorf("queue the nest: %w", err)
-		}
-		line := NestLine{Code: code, Roll: roll.Code, Material: m.Name, State: n.State, Pieces: len(pieces), At: tx.Now}
-		return line, tx.Log(
-			"nest asked for",
-			code,
-			"",
-			map[string]any{"roll": roll.Code, "builds": in.Builds, "seed": in.Seed, "steps": in.Steps},
-		)
-	})
-}
-
-// holesIn are the holes among the marks of a piece: what lies in one is free for others. One that runs over the edge
-// is a notch, and is left to the knife.
-func holesIn(flat geom.Ring, marks []master.Drawn) (out []wire.Outline) {
-	for _, m := range marks {
-		ring := geom.Ring(m.Places())
-		if m.Closed && ring.Check() == nil && inside(flat, ring) {
-			out = append(out, wire.FromRing(ring))
-		}
-	}
-	return out
-}
-
-// letter names a piece of a ply that is cut of several.
-func letter(k, of int) string {
-	switch {
-	case of == 1:
-		return ""
-	case k < 26:
-		return string(rune('a' + k))
-	}
-	return letter(k/26-1, of) + letter(k%26, of)
 }
 
 // Nests lists the newest nests.
@@ -271,6 +151,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		Thickness: m.Thickness,
 		Films:     m.Films,
 		Left:      []string{},
+		Wide:      []WidePly{},
 		Spoiled:   append([]wire.Outline{}, sheet.Spoiled...),
 		Batch:     views[0].Batch,
 	}
@@ -291,9 +172,15 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		if v.Says, v.Advice, err = whyFailed(db, n); err != nil {
 			return NestView{}, err
 		}
+		if v.Wide, _, err = tooWide(db, n); err != nil {
+			return NestView{}, err
+		}
 	}
 	if n.Best != nil {
-		v.Length, v.Yield, v.Rest = n.Best.Length, n.Best.Yield, n.Best.Rest
+		v.Length, v.Yield, v.Rest = n.Best.Used[0], n.Best.Yield, n.Best.Rest
+		if v.Rest != nil && v.Rest.Sheet > 0 {
+			v.Rest = nil
+		}
 		if v.Placed, err = placed(db, n); err != nil {
 			return NestView{}, err
 		}
@@ -312,15 +199,19 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 			return NestView{}, err
 		}
 	}
-	if n.State == "done" && n.Best != nil {
+	v.Table, v.Again = s.Table != "", n.Before != nil
+	if v.Job, err = jobView(db, n, v.Placed); err != nil {
+		return NestView{}, err
+	}
+	// While the knife is at it nobody nests again.
+	if n.State == "done" && n.Best != nil && !v.Moving() && !sameCloth(roll, n) {
 		if err := stillFits(roll, n); err != nil {
 			if v.Stale, err = inWords(db, n.ID, err.Error()); err != nil {
 				return NestView{}, err
 			}
 		}
 	}
-	v.Table, v.Again = s.Table != "", n.Before != nil
-	v.Job, err = jobView(db, n, v.Placed)
+	v.Others, err = others(db, n)
 	return v, err
 }
 
@@ -347,8 +238,11 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 	if err != nil {
 		return nil, err
 	}
-	out := make([]PieceView, len(n.Best.Placements))
-	for i, at := range n.Best.Placements {
+	out := make([]PieceView, 0, len(n.Best.Placements))
+	for _, at := range n.Best.Placements {
+		if at.Sheet > 0 {
+			continue // on another roll, while it is searched
+		}
 		v, own := views[at.ID], outlines[at.ID].Ring()
 		// The fibre lies along the sheet; a ply that is laid face down is cut as its mirror image.
 		v.X, v.Y, v.Turn, v.ZeroDeg, v.May = at.X, at.Y, at.Turn, float64(at.Turn)-v.Angle, turns[at.ID]
@@ -359,7 +253,7 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 		for _, m := range marks[at.ID] {
 			v.Marks = append(v.Marks, m.At(nest.Carry(m.Places(), at.Core())))
 		}
-		out[i] = v
+		out = append(out, v)
 	}
 	return out, nil
 }

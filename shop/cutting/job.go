@@ -26,9 +26,30 @@ type CutJobView struct {
 	Y       float64    `json:"y"`
 	Share   float64    `json:"share" doc:"Of the program"`
 	Seconds float64    `json:"seconds" doc:"That the program takes by the plan"`
+	ToGo    float64    `json:"toGo" doc:"Of them that are left by the share of the program that is run, s"`
 	ByKit   bool       `json:"byKit"`
+	Report  []Fate     `json:"report" doc:"What the plies that are not free come to be reported as, until a person says otherwise"`
 	Since   *time.Time `json:"since,omitempty"`
 	Ended   *time.Time `json:"ended,omitempty"`
+}
+
+// Fate is what a piece that the table did not cut free is reported as.
+type Fate struct {
+	Piece string `json:"piece"`
+	Why   string `json:"why" enum:"damaged,lost,flawed,not cut"`
+}
+
+// fates are those of what a job has left: where it was through, or at a piece, that one is spoiled.
+func (v CutJobView) fates() []Fate {
+	out := []Fate{}
+	for _, id := range v.Left {
+		why := "not cut"
+		if v.State == "done" || id == v.Piece {
+			why = "damaged"
+		}
+		out = append(out, Fate{id, why})
+	}
+	return out
 }
 
 // Moving says whether a nest is searched or cut right now.
@@ -84,6 +105,7 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 			v.Left = append(v.Left, p.ID)
 		}
 	}
+	v.ToGo, v.Report = v.Seconds*(1-v.Share), v.fates()
 	return &v, nil
 }
 

@@ -9,11 +9,13 @@ import (
 
 // The records as the database keeps them: one struct a table, SI units.
 
-// Nest is a cut plan for one roll, the first sheet of its problem, which carries its seed and steps.
+// Nest is a cut plan for one roll, the first sheet of its problem, which carries its seed and steps; while it is
+// searched there may be more sheets.
 type Nest struct {
 	ID        int64
 	Code      string
 	RollID    int64
+	LeadID    *int64 // the nest that it was searched with, on several rolls
 	State     string
 	Problem   calc.NestIn      `gorm:"serializer:json"`
 	Best      *wire.NestResult `gorm:"serializer:json"`

@@ -32,26 +32,65 @@ func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
 		says = strings.ReplaceAll(says, "piece "+id+" ", fmt.Sprintf("ply %d of %s · %s ", v.Ply, v.Number, v.Serial))
 		says = strings.ReplaceAll(says, "without "+v.Build+" ", fmt.Sprintf("without %s · %s ", v.Number, v.Serial))
 	}
-	sheet := n.Problem.Sheets[0]
-	usable, needs := sheet.Width-2*sheet.EdgeTrim, 0.0
-	var wide []string
-	for _, p := range n.Problem.Pieces {
-		if h := p.Outline.Ring().Bounds().Height(); h > usable+1e-9 {
-			needs = max(needs, h+2*sheet.EdgeTrim)
-			if kit := called[p.ID].Number + " · " + called[p.ID].Serial; !slices.Contains(wide, kit) {
-				wide = append(wide, kit)
-			}
+	wide, needs, err := tooWide(db, n)
+	if err != nil {
+		return "", "", err
+	}
+	if len(wide) == 0 {
+		return says, "Take a longer roll, or one with fewer flaws; nest on several rolls; or nest fewer kits at once.", nil
+	}
+	var kits []string
+	for _, w := range wide {
+		if kit := w.Number + " · " + w.Serial; !slices.Contains(kits, kit) {
+			kits = append(kits, kit)
 		}
 	}
-	if needs > 0 {
-		return says, fmt.Sprintf(
-			"Take a roll of %s or wider; or nest the other kits without %s; or let the planner make the ply of pieces or "+
-				"turn it in the master.",
-			unit.Size(math.Ceil(needs*1e3)/1e3, 0),
-			strings.Join(wide, ", "),
-		), nil
+	return says, fmt.Sprintf(
+		"Take a roll of %s or wider; or nest the other kits without %s; or let the planner splice the ply along the "+
+			"fibre or turn it in the master.",
+		unit.Size(math.Ceil(needs*1e3)/1e3, 0),
+		strings.Join(kits, ", "),
+	), nil
+}
+
+// WidePly is a ply that is wider than its roll.
+type WidePly struct {
+	Part   string `json:"part" doc:"Code"`
+	Number string `json:"number"`
+	Serial string `json:"serial"`
+	Ply    int    `json:"ply"`
+	Item   string `json:"item" doc:"Of the master: where a splice along the fibre is allowed"`
+}
+
+// tooWide are the plies of a nest that are wider than all its rolls, and how wide a roll would have to be.
+func tooWide(db *gorm.DB, n Nest) (out []WidePly, needs float64, err error) {
+	usable, trim := 0.0, 0.0
+	for _, s := range n.Problem.Sheets {
+		usable, trim = max(usable, s.Width-2*s.EdgeTrim), s.EdgeTrim
 	}
-	return says, "Take a longer roll, or one with fewer flaws; or nest fewer kits at once.", nil
+	out = []WidePly{}
+	for _, p := range n.Problem.Pieces {
+		box := p.Outline.Ring().Bounds()
+		h := box.Height()
+		if p.QuarterTurn {
+			h = min(h, box.Width())
+		}
+		if h <= usable+1e-9 {
+			continue
+		}
+		needs = max(needs, h+2*trim)
+		var one WidePly
+		if err := db.Raw(`select t.code as part, t.number, b.serial, p.number as ply, p.item_key as item
+			from nest_pieces np join builds b on b.id = np.build_id join plies p on p.id = np.ply_id
+			join revisions r on r.id = p.revision_id join parts t on t.id = r.part_id
+			where np.nest_id = ? and np.piece = ?`, n.ID, p.ID).Scan(&one).Error; err != nil {
+			return nil, 0, err
+		}
+		if !slices.Contains(out, one) {
+			out = append(out, one)
+		}
+	}
+	return out, needs, nil
 }
 
 // StopNest asks a running nest to stop and keep its best.
@@ -125,6 +164,11 @@ func (s *Room) EndNest(ctx context.Context, id int64, best *wire.NestResult, say
 			n.State = "failed"
 		default:
 			n.Best, n.StepsDone = best, best.Step
+		}
+		if n.State == "done" {
+			if err := apart(tx, &n); err != nil {
+				return struct{}{}, err
+			}
 		}
 		if err := tx.Save(&n).Error; err != nil {
 			return struct{}{}, err

@@ -24,7 +24,6 @@ type KnifeWay struct {
 	Lifts    int          `json:"lifts"`
 	Unmarked []string     `json:"unmarked" doc:"Plies too small for their label"`
 	Strokes  []StrokeView `json:"strokes"`
-	Ruled    []RuledView  `json:"ruled" doc:"For who cuts by hand: straight cuts, the longest first"`
 }
 
 // RuledView is a cut along a straight edge.
@@ -48,7 +47,6 @@ type Way struct {
 	Path cutpath.Path
 	IDs  []string
 
-	ruled []cutpath.Ruled
 	cutpath.Cutter
 }
 
@@ -98,6 +96,29 @@ func (s *Room) ChangeCutter(ctx context.Context, by book.By, in CutterIn) (Cutte
 	})
 }
 
+// RuledOf are the straight cuts of a nest for who cuts by hand, the longest first.
+func (s *Room) RuledOf(ctx context.Context, code string) ([]RuledView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RuledView, error) {
+		v, err := s.nestView(db, code)
+		if err != nil {
+			return nil, err
+		}
+		pieces := make([]cutpath.Piece, len(v.Placed))
+		for k, p := range v.Placed {
+			pieces[k] = p.toCut()
+		}
+		out := []RuledView{}
+		for _, r := range cutpath.ByRule(cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces) {
+			one := RuledView{Ends: wire.FromRing(geom.Ring{r.From, r.To}), Length: r.Length()}
+			for _, i := range r.Pieces {
+				one.Plies = append(one.Plies, v.Placed[i].Label)
+			}
+			out = append(out, one)
+		}
+		return out, nil
+	})
+}
+
 // WayOf is the way of pen and knife over a nest, kit by kit if that is asked for.
 func (s *Room) WayOf(ctx context.Context, code string, byKit bool) (Way, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Way, error) {
@@ -132,7 +153,6 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 	}
 	sheet := cutpath.Sheet{Length: v.Length, Width: v.Width}
 	w.Path, err = cutpath.Plan(sheet, pieces, w.Cutter, cutpath.Options{ByKit: byKit, Across: true})
-	w.ruled = cutpath.ByRule(sheet, pieces)
 	return w, err
 }
 
@@ -182,14 +202,6 @@ func (w Way) View() KnifeWay {
 	}
 	for _, id := range w.Path.Unmarked {
 		v.Unmarked = append(v.Unmarked, of[id])
-	}
-	v.Ruled = make([]RuledView, len(w.ruled))
-	for k, r := range w.ruled {
-		one := RuledView{Ends: wire.FromRing(geom.Ring{r.From, r.To}), Length: r.Length()}
-		for _, i := range r.Pieces {
-			one.Plies = append(one.Plies, of[w.IDs[i]])
-		}
-		v.Ruled[k] = one
 	}
 	for k, s := range w.Path.Strokes {
 		one := StrokeView{Tool: [...]string{"pen", "knife"}[s.Tool], Points: wire.FromRing(s.Points), Frees: s.Frees}

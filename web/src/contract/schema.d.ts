@@ -1404,6 +1404,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/nests/{code}/ruled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The straight cuts of the nest for who cuts by hand, the longest first */
+        get: operations["nestRuled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/nests/{code}/stop": {
         parameters: {
             query?: never;
@@ -3534,6 +3551,8 @@ export interface components {
             left: string[];
             /** @description That the knife is at */
             piece?: string;
+            /** @description What the plies that are not free come to be reported as, until a person says otherwise */
+            report: components["schemas"]["Fate"][];
             /** @description Why it stopped */
             says?: string;
             /**
@@ -3550,6 +3569,11 @@ export interface components {
             since?: string;
             /** @enum {string} */
             state: "queued" | "running" | "fault" | "stopped" | "done";
+            /**
+             * Format: double
+             * @description Of them that are left by the share of the program that is run, s
+             */
+            toGo: number;
             /**
              * Format: double
              * @description Of the tool on the sheet, m
@@ -4252,6 +4276,11 @@ export interface components {
             toAt?: string;
             withdrawn: boolean;
         };
+        Fate: {
+            piece: string;
+            /** @enum {string} */
+            why: "damaged" | "lost" | "flawed" | "not cut";
+        };
         Fault: {
             field: string;
             key: string;
@@ -4836,8 +4865,6 @@ export interface components {
             lifted: number;
             /** Format: int64 */
             lifts: number;
-            /** @description For who cuts by hand: straight cuts, the longest first */
-            ruled: components["schemas"]["RuledView"][];
             /**
              * Format: double
              * @description That it takes, of the table as it is entered
@@ -5807,6 +5834,8 @@ export interface components {
              */
             limit?: number;
             material: string;
+            /** @description Rolls that were nested with it: while it is searched, and the nests that came of it */
+            others: components["schemas"]["OtherRoll"][];
             /** Format: int64 */
             pieces: number;
             placed: components["schemas"]["PieceView"][];
@@ -5842,6 +5871,8 @@ export interface components {
             table: boolean;
             /** Format: double */
             thickness: number;
+            /** @description Failed: plies that are wider than the roll */
+            wide: components["schemas"]["WidePly"][];
             /** Format: double */
             width: number;
             woven: boolean;
@@ -5935,18 +5966,29 @@ export interface components {
             sure?: boolean;
         };
         NewNest: {
+            /** @description Rolls and off-cuts that are used after it, in their order */
+            also?: string[];
             /** @description By their codes; of one on a route also one operation, its key after a space */
             builds: string[];
             /**
              * Format: double
-             * @description m; 0 means 5 mm
+             * @description m; missing: 5 mm
              */
             edgeTrim?: number;
             /**
              * Format: double
-             * @description For the knife, m; 0 means 2 mm
+             * @description For the knife, m; missing: 2 mm; with 0 sides that lie on each other are cut once
              */
             gap?: number;
+            /**
+             * @description Keep like plies of a kit near one another, or spread them; missing: as is shortest
+             * @enum {string}
+             */
+            kits?: "together" | "spread";
+            /** @description Leave out what does not fit: kits that must be complete last, then those due last first */
+            leave?: boolean;
+            /** @description All plies of a build come from one batch */
+            oneBatch?: boolean;
             roll: string;
             /**
              * Format: double
@@ -5960,6 +6002,8 @@ export interface components {
              * @description Places to seek for a ply; 0: as long as the seconds
              */
             steps?: number;
+            /** @description Builds that must be complete from the first roll */
+            whole?: string[];
         };
         NewOffCut: {
             /** Format: int64 */
@@ -6166,6 +6210,22 @@ export interface components {
             start: number;
             /** @description What it waits for, in words */
             waits: string[];
+        };
+        OtherRoll: {
+            /**
+             * Format: double
+             * @description Of it that they take, m
+             */
+            length: number;
+            /** @description On it; missing while it is searched */
+            nest?: string;
+            /**
+             * Format: int64
+             * @description That lie on it
+             */
+            plies: number;
+            roll: string;
+            state?: string;
         };
         Outline: {
             /** @description By name: m; angles in degrees; sides as a number */
@@ -6596,6 +6656,12 @@ export interface components {
             y: number;
         };
         PutBody: {
+            /**
+             * Format: int64
+             * @description Turn to which it is turned about its middle first, degrees
+             * @enum {integer}
+             */
+            about?: 0 | 90 | 180 | 270;
             /** @description Pieces that were moved before */
             others?: components["schemas"]["Placement"][];
             /** @description Where it is wanted */
@@ -8642,6 +8708,16 @@ export interface components {
             turn?: {
                 [key: string]: number;
             };
+        };
+        WidePly: {
+            /** @description Of the master: where a splice along the fibre is allowed */
+            item: string;
+            number: string;
+            /** @description Code */
+            part: string;
+            /** Format: int64 */
+            ply: number;
+            serial: string;
         };
         WorkStep: {
             /** @description It was begun or done, and what it rests on was taken back since */
@@ -13658,6 +13734,38 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    nestRuled: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuledView"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

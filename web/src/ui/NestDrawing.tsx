@@ -1,9 +1,10 @@
 // A roll with the plies placed on it, to scale, with the true hatch: the fibre
 // runs along the roll.
-import { type KeyboardEvent, type PointerEvent as Pressed, useId } from "react";
+import { useId } from "react";
 import type { Schemas } from "../contract/types";
-import { HatchPattern, path } from "./Hatch";
+import { bounds, HatchPattern, path } from "./Hatch";
 import { told } from "./format";
+import { draws, handling, type Handled, type Zone } from "./nestHand";
 import { unitName } from "./units";
 
 type Nest = Pick<
@@ -22,20 +23,6 @@ type Nest = Pick<
   | "spoiled"
 >;
 
-type Zone = { from: number; to: number; low: number; high: number };
-
-/** What a hand does with the plies, where they may be put by one. */
-export type Handled = {
-  chosen: string;
-  drag?: { id: string; dx: number; dy: number; over: string[] } | undefined;
-  fixed: (id: string) => boolean;
-  overlaps: (id: string) => boolean;
-  choose: (id: string) => void;
-  dragged: (p: Schemas["PieceView"], dx: number, dy: number) => void;
-  dropped: (p: Schemas["PieceView"], dx: number, dy: number) => void;
-  key: (p: Schemas["PieceView"], key: string, fine: boolean) => boolean;
-};
-
 /** The knife's way is drawn over it where one is given: lifted moves dotted, the pen fine. */
 export function NestDrawing({
   nest,
@@ -44,6 +31,8 @@ export function NestDrawing({
   hand,
   zone,
   onZone,
+  look,
+  onLook,
 }: {
   nest: Nest;
   width: number;
@@ -52,16 +41,29 @@ export function NestDrawing({
   /** A rectangle that is drawn over the sheet, m; it is drawn where somebody hears of it. */
   zone?: Zone | undefined;
   onZone?: ((zone: Zone) => void) | undefined;
+  /** The ply that is looked at from near; none: the whole sheet. */
+  look?: string | undefined;
+  /** Hears which ply is pressed to be looked at. */
+  onLook?: ((id: string) => void) | undefined;
 }) {
   const id = useId().replaceAll(":", "");
   // Put by hand, a ply may lie beyond the end.
   const length = Math.max(nest.length * (hand ? 1.3 : 1.02), nest.width * 1.6);
-  const scale = (width - 4) / length;
-  const height = nest.width * scale;
-  const x = (v: number) => 2 + v * scale;
-  const y = (v: number) => 4 + height - v * scale;
+  const whole = (width - 4) / length;
+  const near = nest.placed.find((p) => p.id === look)?.outline;
+  const height = near ? Math.max(nest.width * whole, 380) : nest.width * whole;
+  const box = near ? bounds([near]) : { x0: 0, y0: 0, x1: length, y1: nest.width };
+  // A ply with as much round it as shows what it lies beside.
+  const scale = near ? Math.min(width / (box.x1 - box.x0), height / (box.y1 - box.y0)) / 1.5 : whole;
+  const [left, low] = near
+    ? [(box.x0 + box.x1) / 2 - width / 2 / scale, (box.y0 + box.y1) / 2 - height / 2 / scale]
+    : [0, 0];
+  const x = (v: number) => 2 + (v - left) * scale;
+  const y = (v: number) => 4 + height - (v - low) * scale;
   const feet = unitName("run") === "ft" ? 0.3048 : 1; // a round step of the person's unit
-  const tick = (length > 6 * feet ? (length > 20 * feet ? 2 : 1) : length > 2.4 * feet ? 0.5 : 0.2) * feet;
+  const seen = (width - 4) / scale;
+  const tick =
+    (seen > 6 * feet ? (seen > 20 * feet ? 2 : 1) : seen > 2.4 * feet ? 0.5 : seen > 0.8 * feet ? 0.2 : 0.05) * feet;
   const ticks = Array.from({ length: Math.floor(length / tick) + 1 }, (_, i) => i * tick);
   return (
     <svg
@@ -74,78 +76,18 @@ export function NestDrawing({
       <defs>
         <HatchPattern id={id} of={{ angleDeg: 0, woven: nest.woven, thickness: nest.thickness, faceUp: true }} />
       </defs>
-      <rect x={x(0)} y={4} width={length * scale} height={height} fill="none" stroke="var(--ink)" strokeWidth={2} />
-      {nest.placed.map((p) => {
-        const xs = p.outline.map((q) => q[0]!);
-        const ys = p.outline.map((q) => q[1]!);
-        const wide = (Math.max(...xs) - Math.min(...xs)) * scale;
-        const tall = (Math.max(...ys) - Math.min(...ys)) * scale;
-        const cx = x((Math.min(...xs) + Math.max(...xs)) / 2);
-        const cy = y((Math.min(...ys) + Math.max(...ys)) / 2);
-        const fits = (text: string) => Math.min(15, (wide * 0.8) / (text.length * 0.56));
-        const free = nest.job?.freed.includes(p.id) ?? false;
-        const knifed = nest.job?.piece === p.id && !free;
-        // Small pieces carry the end of the label only: serial and ply.
-        const label = (free ? "✓ " : "") + (fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`);
-        const size = fits(label);
-        const over = hand?.overlaps(p.id) ?? false;
-        const held = hand?.drag?.id === p.id ? hand.drag : undefined;
-        const chosen = hand?.chosen === p.id;
-        return (
-          <g
-            key={p.id}
-            {...(hand ? handling(hand, p, scale, `${p.label}${hand.fixed(p.id) ? ", locked" : ""}`) : {})}
-            transform={held ? `translate(${held.dx * scale},${-held.dy * scale})` : undefined}
-          >
-            <path
-              d={path(p.outline, x, y)}
-              fill={way ? "none" : free || hand?.fixed(p.id) ? "var(--wash)" : `url(#${id})`}
-              stroke={over || held?.over.length ? "var(--brick)" : knifed || chosen ? "var(--blue)" : "var(--ink)"}
-              strokeWidth={knifed || chosen || over ? 4 : 1.5}
-              strokeDasharray={over || held?.over.length ? "8 4" : undefined}
-            />
-            {p.marks
-              ?.filter((m) => m.points.length > 1)
-              .map((m, k) => (
-                <path
-                  key={k}
-                  d={m.points.map((q, n) => `${n ? "L" : "M"}${x(q.x)},${y(q.y)}`).join("") + (m.closed ? "Z" : "")}
-                  fill={m.closed ? "var(--paper)" : "none"}
-                  stroke="var(--ink)"
-                  strokeWidth={1.5}
-                />
-              ))}
-            {p.missing && (
-              <path
-                d={`M${x(Math.min(...xs))},${y(Math.min(...ys))}L${x(Math.max(...xs))},${y(Math.max(...ys))}M${x(Math.min(...xs))},${y(Math.max(...ys))}L${x(Math.max(...xs))},${y(Math.min(...ys))}`}
-                stroke="var(--brick)"
-                strokeWidth={2}
-              />
-            )}
-            {size > 6 && tall > 16 && (!way || free) && (
-              <>
-                <rect
-                  x={cx - label.length * size * 0.29}
-                  y={cy - size * 0.75}
-                  width={label.length * size * 0.58}
-                  height={size * 1.45}
-                  fill="var(--paper)"
-                />
-                <text
-                  x={cx}
-                  y={cy + size * 0.34}
-                  fontSize={size}
-                  fontWeight={700}
-                  textAnchor="middle"
-                  fill="var(--ink)"
-                >
-                  {label}
-                </text>
-              </>
-            )}
-          </g>
-        );
-      })}
+      <rect
+        x={x(0)}
+        y={y(nest.width)}
+        width={length * scale}
+        height={nest.width * scale}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={2}
+      />
+      {nest.placed.map((p) => (
+        <Piece key={p.id} p={p} nest={nest} id={id} x={x} y={y} scale={scale} way={way} hand={hand} onLook={onLook} />
+      ))}
       {nest.spoiled.map((o, k) => (
         <path
           key={k}
@@ -202,9 +144,9 @@ export function NestDrawing({
           <g key={f.from}>
             <rect
               x={x(f.from)}
-              y={f.high ? y(f.high) : 4}
+              y={y(f.high ? f.high : nest.width)}
               width={(Math.min(f.to, length) - f.from) * scale}
-              height={f.high ? (f.high - (f.low ?? 0)) * scale : height}
+              height={(f.high ? f.high - (f.low ?? 0) : nest.width) * scale}
               fill="var(--brick)"
               fillOpacity={0.13}
               stroke="var(--brick)"
@@ -264,74 +206,6 @@ export function NestDrawing({
   );
 }
 
-/** What makes a ply one that is put by hand: mouse, touch and keys. */
-function handling(hand: Handled, p: Schemas["PieceView"], scale: number, label: string) {
-  return {
-    role: "button",
-    tabIndex: 0,
-    "aria-label": label,
-    "aria-pressed": hand.chosen === p.id,
-    style: { cursor: hand.fixed(p.id) ? "default" : "grab", outlineOffset: 2 },
-    onFocus: () => hand.choose(p.id),
-    onKeyDown: (e: KeyboardEvent) => {
-      if (hand.key(p, e.key, e.shiftKey)) {
-        e.preventDefault();
-        e.stopPropagation();
-      }
-    },
-    onPointerDown: (e: Pressed<SVGGElement>) => {
-      hand.choose(p.id);
-      e.currentTarget.focus();
-      if (hand.fixed(p.id)) return;
-      const drawn = e.currentTarget.ownerSVGElement!;
-      const by = (scale * drawn.getBoundingClientRect().width) / drawn.viewBox.baseVal.width;
-      const start = { x: e.clientX, y: e.clientY };
-      const target = e.currentTarget;
-      target.setPointerCapture(e.pointerId);
-      const off = (ev: PointerEvent) => ({ dx: (ev.clientX - start.x) / by, dy: -(ev.clientY - start.y) / by });
-      const move = (ev: PointerEvent) => {
-        const { dx, dy } = off(ev);
-        hand.dragged(p, dx, dy);
-      };
-      const up = (ev: PointerEvent) => {
-        target.removeEventListener("pointermove", move);
-        const { dx, dy } = off(ev);
-        if (Math.hypot(dx, dy) * by > 3) hand.dropped(p, dx, dy);
-      };
-      target.addEventListener("pointermove", move);
-      target.addEventListener("pointerup", up, { once: true });
-      target.addEventListener("pointercancel", () => target.removeEventListener("pointermove", move), { once: true });
-    },
-  };
-}
-
-/** Draws a rectangle from where the pointer came down. */
-function draws(e: Pressed<SVGRectElement>, scale: number, width: number, onZone: (zone: Zone) => void) {
-  const target = e.currentTarget;
-  const box = target.getBoundingClientRect();
-  const by = (scale * box.width) / target.width.baseVal.value;
-  const at = (ev: { clientX: number; clientY: number }) => ({
-    x: Math.max(0, (ev.clientX - box.left) / by),
-    y: Math.min(width, Math.max(0, width - (ev.clientY - box.top) / by)),
-  });
-  const from = at(e);
-  const cm = (v: number) => Math.round(v * 200) / 200;
-  target.setPointerCapture(e.pointerId);
-  const move = (ev: PointerEvent) => {
-    const to = at(ev);
-    onZone({
-      from: cm(Math.min(from.x, to.x)),
-      to: cm(Math.max(from.x, to.x)),
-      low: cm(Math.min(from.y, to.y)),
-      high: Math.min(width, cm(Math.max(from.y, to.y))),
-    });
-  };
-  const off = () => target.removeEventListener("pointermove", move);
-  target.addEventListener("pointermove", move);
-  target.addEventListener("pointerup", off, { once: true });
-  target.addEventListener("pointercancel", off, { once: true });
-}
-
 type Place = (v: number) => number;
 
 function Way({ way, x, y }: { way: Schemas["KnifeWay"]; x: Place; y: Place }) {
@@ -350,6 +224,85 @@ function Way({ way, x, y }: { way: Schemas["KnifeWay"]; x: Place; y: Place }) {
         strokeWidth={1}
         strokeDasharray="2 3"
       />
+    </g>
+  );
+}
+
+type Shown = {
+  p: Schemas["PieceView"];
+  nest: Nest;
+  /** Of the hatch. */
+  id: string;
+  x: Place;
+  y: Place;
+  scale: number;
+  way: Schemas["KnifeWay"] | undefined;
+  hand: Handled | undefined;
+  onLook: ((id: string) => void) | undefined;
+};
+
+/** One ply as it lies: its outline with the hatch, its marks and its label. */
+function Piece({ p, nest, id, x, y, scale, way, hand, onLook }: Shown) {
+  const xs = p.outline.map((q) => q[0]!);
+  const ys = p.outline.map((q) => q[1]!);
+  const wide = (Math.max(...xs) - Math.min(...xs)) * scale;
+  const tall = (Math.max(...ys) - Math.min(...ys)) * scale;
+  const cx = x((Math.min(...xs) + Math.max(...xs)) / 2);
+  const cy = y((Math.min(...ys) + Math.max(...ys)) / 2);
+  const fits = (text: string) => Math.min(15, (wide * 0.8) / (text.length * 0.56));
+  const free = nest.job?.freed.includes(p.id) ?? false;
+  const knifed = nest.job?.piece === p.id && !free;
+  // Small pieces carry the end of the label only: serial and ply.
+  const label = (free ? "✓ " : "") + (fits(p.label) >= 12 ? p.label : `${p.serial} · ${p.ply}`);
+  const size = fits(label);
+  const over = hand?.overlaps(p.id) ?? false;
+  const held = hand?.drag?.id === p.id ? hand.drag : undefined;
+  const chosen = hand?.chosen === p.id;
+  return (
+    <g
+      {...(onLook && !hand ? { onClick: () => onLook(p.id), style: { cursor: "zoom-in" } } : {})}
+      {...(hand ? handling(hand, p, scale, `${p.label}${hand.fixed(p.id) ? ", locked" : ""}`) : {})}
+      transform={held ? `translate(${held.dx * scale},${-held.dy * scale})` : undefined}
+    >
+      <path
+        d={path(p.outline, x, y)}
+        fill={way ? "none" : free || hand?.fixed(p.id) ? "var(--wash)" : `url(#${id})`}
+        stroke={over || held?.over.length ? "var(--brick)" : knifed || chosen ? "var(--blue)" : "var(--ink)"}
+        strokeWidth={knifed || chosen || over ? 4 : 1.5}
+        strokeDasharray={over || held?.over.length ? "8 4" : undefined}
+      />
+      {p.marks
+        ?.filter((m) => m.points.length > 1)
+        .map((m, k) => (
+          <path
+            key={k}
+            d={m.points.map((q, n) => `${n ? "L" : "M"}${x(q.x)},${y(q.y)}`).join("") + (m.closed ? "Z" : "")}
+            fill={m.closed ? "var(--paper)" : "none"}
+            stroke="var(--ink)"
+            strokeWidth={1.5}
+          />
+        ))}
+      {p.missing && (
+        <path
+          d={`M${x(Math.min(...xs))},${y(Math.min(...ys))}L${x(Math.max(...xs))},${y(Math.max(...ys))}M${x(Math.min(...xs))},${y(Math.max(...ys))}L${x(Math.max(...xs))},${y(Math.min(...ys))}`}
+          stroke="var(--brick)"
+          strokeWidth={2}
+        />
+      )}
+      {size > 6 && tall > 16 && (!way || free) && (
+        <>
+          <rect
+            x={cx - label.length * size * 0.29}
+            y={cy - size * 0.75}
+            width={label.length * size * 0.58}
+            height={size * 1.45}
+            fill="var(--paper)"
+          />
+          <text x={cx} y={cy + size * 0.34} fontSize={size} fontWeight={700} textAnchor="middle" fill="var(--ink)">
+            {label}
+          </text>
+        </>
+      )}
     </g>
   );
 }

@@ -47,6 +47,11 @@ export function Compare() {
       (n) => (n.rest && n.rest.width > 0 ? `${told.size(n.rest.width, 0)} × ${told.size(n.rest.height, 0)}` : "none"),
     ],
     ["Knife", (_, k) => (ways[k]?.data ? spell(ways[k].data.seconds) : "–")],
+    [
+      "Life of the roll used",
+      (n) =>
+        n.rollFuse.ages && n.rollFuse.life > 0 ? `${percent(n.rollFuse.spent / n.rollFuse.life)} %` : "does not age",
+    ],
     ["Clock of the roll", (n) => <Fuse fuse={n.rollFuse} />],
   ];
   return (

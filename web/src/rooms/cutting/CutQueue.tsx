@@ -1,35 +1,13 @@
 // What waits to be cut, by material, with the rolls ranked for it.
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
-import styled from "styled-components";
-import { api, useChange } from "../../app/api";
+import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { useKeys } from "../../app/keys";
-import { Offer } from "../../app/Offer";
-import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { Fuse } from "../../ui/Fuse";
 import { moment, percent, told } from "../../ui/format";
-import { Big, Button, Empty, Heading, Loading, Mark, Refusal, Row, Rule, Spoken, Table } from "../../ui/parts";
+import { Big, Button, Empty, Heading, Loading, Mark, Row, Spoken, Table } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
-
-type Demand = Schemas["CutDemand"];
-
-const Choice = styled.label<{ $on: boolean; $passed: boolean }>`
-  display: grid;
-  grid-template-columns: 26px 110px 1fr;
-  gap: 10px;
-  align-items: center;
-  padding: 8px 6px;
-  min-height: 56px;
-  border-bottom: 1px solid var(--g4);
-  ${(p) => p.$on && "background: var(--wash);"}
-  input {
-    width: 22px;
-    height: 22px;
-    accent-color: var(--blue);
-  }
-`;
+import { Ask } from "./Ask";
 
 export function CutQueue() {
   useTitle("Cut");
@@ -151,117 +129,4 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
   } as const;
   const [tone, says] = words[state];
   return <Mark tone={tone}>{says}</Mark>;
-}
-
-/** A build, or one operation of it. */
-const keyOf = (b: Demand["builds"][number]) => (b.operation ? `${b.code} ${b.operation}` : b.code);
-
-function Ask({ demand: all }: { demand: Demand }) {
-  const navigate = useNavigate();
-  const { may } = useSession();
-  const start = useChange("/api/nests", (n) => void navigate(`/cut/${n.code}`));
-  const [builds, setBuilds] = useState(all.builds.filter((b) => !b.misfit && !b.waits).map(keyOf));
-  // The rolls are weighed for what is ticked: another width, other hours to cure.
-  const some = api.useQuery(
-    "get",
-    "/api/cut",
-    { params: { query: { builds } } },
-    { enabled: builds.length > 0 && builds.length < all.builds.length, placeholderData: (before) => before },
-  );
-  const ticked =
-    builds.length < all.builds.length ? some.data?.find((d) => d.materialId === all.materialId) : undefined;
-  const demand = { ...all, rolls: (ticked ?? all).rolls };
-  const fits = demand.rolls.filter((r) => !r.passed);
-  const [chosen, setRoll] = useState("");
-  const roll = demand.rolls.some((r) => r.code === chosen) ? chosen : (fits[0]?.code ?? "");
-  const go = () => start.mutate({ body: { roll, builds } });
-  const why =
-    builds.length === 0 ? "Tick a kit first." : roll === "" ? "No roll fits: choose one, or tick other kits." : "";
-  useKeys({
-    Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") },
-  });
-  return (
-    <>
-      <Table style={{ marginTop: 12 }}>
-        <thead>
-          <tr>
-            <th>Kit</th>
-            <th className="n">Plies</th>
-            <th className="n">Area</th>
-            <th>Cure planned</th>
-          </tr>
-        </thead>
-        <tbody>
-          {demand.builds.map((b) => (
-            <tr key={keyOf(b)}>
-              <td>
-                <label>
-                  <input
-                    type="checkbox"
-                    checked={builds.includes(keyOf(b))}
-                    disabled={b.waits !== undefined}
-                    onChange={(e) =>
-                      setBuilds(e.target.checked ? [...builds, keyOf(b)] : builds.filter((c) => c !== keyOf(b)))
-                    }
-                  />{" "}
-                  <b>
-                    {b.number} · {b.serial}
-                  </b>
-                  {b.says && b.says !== "cut" && <small> {b.says}</small>}
-                </label>
-                {b.waits && (
-                  <>
-                    <br />
-                    <Mark tone="attend">{b.waits}</Mark>
-                  </>
-                )}
-                {b.shares.length > 0 && (
-                  <>
-                    <br />
-                    <small>lies well beside {b.shares.join(", ")}</small>
-                  </>
-                )}
-                {b.misfit && (
-                  <>
-                    <br />
-                    <Mark tone="attend">{b.misfit}</Mark>
-                  </>
-                )}
-              </td>
-              <td className="n">{b.plies}</td>
-              <td className="n">{told.area(b.area)}</td>
-              <td>{moment(b.cureAt)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </Table>
-      <Rule />
-      <Heading>From which roll? First to expire that fits</Heading>
-      <div role="radiogroup" aria-label="Roll">
-        {demand.rolls.map((r) => (
-          <Choice key={r.code} $on={r.code === roll} $passed={r.passed !== undefined}>
-            <input type="radio" name="roll" checked={r.code === roll} onChange={() => setRoll(r.code)} />
-            <span>
-              <b>{r.code}</b>
-              <br />
-              <small>{told.run(r.length)}</small>
-            </span>
-            <span>
-              <Fuse fuse={r.fuse} />
-              {r.passed && <Mark tone="stop">passed over: {r.passed}</Mark>}
-            </span>
-          </Choice>
-        ))}
-      </div>
-      <Refusal error={start.error} />
-      <Row style={{ marginTop: 14 }}>
-        <Offer act="nest and cut">
-          <Button $bench onPress={go} why={why} isDisabled={start.isPending}>
-            Nest {demand.builds.filter((b) => builds.includes(keyOf(b))).reduce((n, b) => n + b.plies, 0)} plies on{" "}
-            {roll || "a roll"}
-          </Button>
-        </Offer>
-      </Row>
-    </>
-  );
 }

@@ -1,12 +1,13 @@
 // For who cuts with a knife and a straight edge: templates at 1:1, and the straight cuts in their order.
 import { useState } from "react";
-import type { Schemas } from "../../contract/types";
+import { api } from "../../app/api";
 import { told } from "../../ui/format";
-import { Button, Heading, LinkButton, Row, Table } from "../../ui/parts";
+import { Button, Heading, LinkButton, Refusal, Row, Table } from "../../ui/parts";
 
-export function HandCuts({ code, way }: { code: string; way: Schemas["KnifeWay"] | undefined }) {
+export function HandCuts({ code }: { code: string }) {
   const [open, setOpen] = useState(false);
   const [done, setDone] = useState<number[]>([]);
+  const ruled = api.useQuery("get", "/api/nests/{code}/ruled", { params: { path: { code } } }, { enabled: open });
   return (
     <section aria-label="By hand with a straight edge" style={{ marginTop: 14 }}>
       <Heading>With a straight edge</Heading>
@@ -17,7 +18,8 @@ export function HandCuts({ code, way }: { code: string; way: Schemas["KnifeWay"]
         <LinkButton href={`/api/nests/${code}/template.pdf`}>Template 1:1, one page</LinkButton>
         <LinkButton href={`/api/nests/${code}/tiles.pdf`}>Template 1:1 on A4</LinkButton>
       </Row>
-      {open && way && (
+      <Refusal error={ruled.error} />
+      {open && ruled.data && (
         <>
           <p style={{ margin: "6px 0" }}>
             Straight cuts, the longest first; then what is bent, round the template. Ticks are for you and are not kept.
@@ -33,7 +35,7 @@ export function HandCuts({ code, way }: { code: string; way: Schemas["KnifeWay"]
               </tr>
             </thead>
             <tbody>
-              {way.ruled.map((r, k) => (
+              {ruled.data.map((r, k) => (
                 <tr key={k}>
                   <td>
                     <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>

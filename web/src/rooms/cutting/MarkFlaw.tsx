@@ -85,7 +85,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
               code: n.roll,
               body: {
                 flaws: [
-                  ...n.flaws.filter((f) => f.note !== "spoiled"),
+                  ...n.flaws,
                   {
                     from: zone.from,
                     to: zone.to,

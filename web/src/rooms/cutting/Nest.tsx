@@ -1,10 +1,8 @@
 // One nest: the best found so far drawn while it is searched, then cut files
 // and the cut itself.
-import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { api, useChange, useEvents } from "../../app/api";
-import type { Schemas } from "../../contract/types";
+import { useChange } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { Offer } from "../../app/Offer";
 import { useSession } from "../../app/session";
@@ -23,6 +21,7 @@ import {
   Page,
   Refusal,
   Row,
+  SelectField,
   Table,
   Spoken,
 } from "../../ui/parts";
@@ -32,28 +31,21 @@ import { ByHand } from "./ByHand";
 import { HandCuts } from "./HandCuts";
 import { Knife, type Order, useKnifeWay } from "./Knife";
 import { MarkFlaw, type Zone } from "./MarkFlaw";
-import { isCutting, OnTable } from "./OnTable";
+import { OnTable } from "./OnTable";
 import { Report } from "./Report";
 import { handled, useHand } from "./useHand";
+import { isCutting, useNest } from "./useNest";
 
 export function Nest() {
   const { code = "" } = useParams();
   const navigate = useNavigate();
-  const cache = useQueryClient();
   const cuts = useSession().may("nest and cut");
-  const nest = api.useQuery("get", "/api/nests/{code}", { params: { path: { code } } });
-  const [live, setLive] = useState<Schemas["NestView"] | undefined>();
+  const { nest: n, error, searching, gone } = useNest(code);
   const stop = useChange("/api/nests/{code}/stop");
   const cut = useChange("/api/nests/{code}/cut");
-  const searching = nest.data?.state === "queued" || nest.data?.state === "running";
-  const moving = searching || isCutting(nest.data);
-  const gone = useEvents<Schemas["NestView"]>(moving ? `/api/nests/${code}/events` : undefined, (v) => {
-    setLive(v);
-    if (v.state !== "queued" && v.state !== "running" && !isCutting(v)) void cache.invalidateQueries();
-  });
-  const n = moving && live?.code === nest.data?.code ? live : nest.data;
   const [order, setOrder] = useState<Order>("shortest");
   const [shown, setShown] = useState(false);
+  const [look, setLook] = useState("");
   const way = useKnifeWay(code, (n?.placed.length ?? 0) > 0 && !searching, order);
   const again = useChange("/api/nests", (line) => void navigate(`/cut/${line.code}`));
   const hand = useHand(n);
@@ -70,7 +62,7 @@ export function Nest() {
       off: n?.state !== "cut",
     },
   });
-  if (!n) return <Loading error={nest.error} />;
+  if (!n) return <Loading error={error} />;
   return (
     <Page>
       <Row $between>
@@ -90,6 +82,15 @@ export function Nest() {
             >
               <Mark tone="stop">{n.says}</Mark>
               <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
+              {n.wide.length > 0 && (
+                <Row $gap={10} style={{ margin: "8px 0" }}>
+                  {n.wide.map((w) => (
+                    <LinkButton key={`${w.part} ${w.ply} ${w.serial}`} href={`/parts/${w.part}?item=${w.item}`}>
+                      Splice ply {w.ply} of {w.number} along the fibre
+                    </LinkButton>
+                  ))}
+                </Row>
+              )}
               <Link to="/cut">
                 <b>Back to what waits to be cut</b>
               </Link>
@@ -124,6 +125,8 @@ export function Nest() {
             hand={byHand ? handled(hand) : undefined}
             zone={zone}
             onZone={zone && setZone}
+            look={byHand || zone ? undefined : look}
+            onLook={byHand || zone ? undefined : (id) => setLook((before) => (before === id ? "" : id))}
           />
         </div>
       )}
@@ -133,6 +136,18 @@ export function Nest() {
           {!hand.on && <MarkFlaw nest={n} zone={zone} onZone={setZone} />}
           {!zone && <ByHand nest={n} hand={hand} may={cuts} />}
         </div>
+      )}
+      {n.placed.length > 0 && !byHand && !zone && (
+        <Row style={{ marginBottom: 8 }}>
+          <SelectField label="Look at" value={look} onChange={(e) => setLook(e.target.value)}>
+            <option value="">the whole sheet</option>
+            {n.placed.map((p) => (
+              <option key={p.id} value={p.id}>
+                {p.label}
+              </option>
+            ))}
+          </SelectField>
+        </Row>
       )}
       <Row $top $gap={40}>
         <section aria-label="As planned" style={{ flex: "1 1 460px" }}>
@@ -179,9 +194,22 @@ export function Nest() {
                 shown={shown}
                 onShown={setShown}
               />
-              {n.state === "done" && <HandCuts code={code} way={way.data} />}
+              {n.state === "done" && <HandCuts code={code} />}
             </>
           )}
+          {n.others.map((o) => (
+            <p key={o.roll}>
+              {o.plies} {o.plies === 1 ? "ply" : "plies"} on {told.run(o.length)} of{" "}
+              {o.nest ? (
+                <>
+                  {o.roll}: <Link to={`/cut/${o.nest}`}>nest {o.nest}</Link>
+                </>
+              ) : (
+                <>{o.roll}: a nest of its own when the search has ended</>
+              )}
+              .
+            </p>
+          ))}
           {n.left.length > 0 && (
             <p>
               <Mark tone="stop">Left out</Mark>, for the cloth does not hold them: {n.left.join(", ")}. They wait to be

@@ -8,13 +8,11 @@ import type { Schemas } from "../../contract/types";
 import { spell } from "../../ui/format";
 import { Button, Mark, NumberField, Refusal, Row, Spoken } from "../../ui/parts";
 import type { Order } from "./Knife";
-
-export const isCutting = (n: Schemas["NestView"] | undefined) =>
-  n?.job?.state === "queued" || n?.job?.state === "running";
+import { isCutting } from "./useNest";
 
 /** What is still to go of a program, in words. */
 export function leftOf(job: Schemas["CutJobView"]) {
-  const left = job.seconds * (1 - job.share);
+  const left = job.toGo;
   return left < 90 ? `about ${Math.ceil(left / 5) * 5} s` : `about ${spell(left)}`;
 }
 
@@ -52,6 +50,12 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
         </p>
       )}
       <Spoken>{job && `${job.freed.length} of ${total} plies are cut free`}</Spoken>
+      {job && n.again && !cutting && job.left.length > 0 && (
+        <p style={{ margin: "6px 0" }}>
+          <Mark tone="attend">Strike out what the pen has marked on plies that were moved</Mark>, before the knife goes
+          on: the new marks are drawn beside them.
+        </p>
+      )}
       <Refusal error={hand.error ?? stop.error ?? arrange.error} />
       <Offer act="nest and cut">
         <Row style={{ margin: "8px 0" }}>

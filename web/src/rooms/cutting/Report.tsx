@@ -11,17 +11,13 @@ type Why = Schemas["MissingPly"]["why"];
 
 const whys = ["damaged", "lost", "flawed", "not cut"] as const satisfies readonly Why[];
 
-/** Of a ply that the table did not cut free: one that it was to leave out or stopped at is spoiled. */
-const fate = (job: Schemas["CutJobView"], id: string): Why =>
-  job.state === "done" || id === job.piece ? "damaged" : "not cut";
-
 type Props = { nest: Schemas["NestView"]; busy: boolean; may: boolean; go: (body: Schemas["CutReport"]) => void };
 
 export function Report({ nest, busy, may, go }: Props) {
   const freezers = api.useQuery("get", "/api/freezers");
   // What the table told: what it did not cut free is not there.
-  const apart = nest.job ? nest.job.left.map((id) => [id, fate(nest.job!, id)] as const) : [];
-  const [missing, setMissing] = useState<Record<string, Why>>(Object.fromEntries(apart));
+  const apart = nest.job?.report ?? [];
+  const [missing, setMissing] = useState<Record<string, Why>>(Object.fromEntries(apart.map((f) => [f.piece, f.why])));
   const [listed, setListed] = useState(apart.length > 0);
   const [keep, setKeep] = useState(false);
   const [freezer, setFreezer] = useState("");

@@ -1,30 +1,21 @@
 // The table, to be read from two metres: what the knife is at, what comes next, how long it takes.
-import { useState } from "react";
 import { Link, useParams } from "react-router";
-import { api, useChange, useEvents } from "../../app/api";
+import { useChange } from "../../app/api";
 import { useKeys } from "../../app/keys";
 import { Offer } from "../../app/Offer";
 import { useTitle } from "../../app/shell";
-import type { Schemas } from "../../contract/types";
 import { NestDrawing } from "../../ui/NestDrawing";
 import { Button, Heading, Loading, Mark, Page, Refusal, Row, Spoken } from "../../ui/parts";
-import { isCutting, leftOf } from "./OnTable";
-import { useQueryClient } from "@tanstack/react-query";
+import { leftOf } from "./OnTable";
+import { isCutting, useNest } from "./useNest";
 
 export function Table() {
   const { code = "" } = useParams();
-  const cache = useQueryClient();
-  const nest = api.useQuery("get", "/api/nests/{code}", { params: { path: { code } } });
-  const [live, setLive] = useState<Schemas["NestView"] | undefined>();
+  const { nest: n, error, gone } = useNest(code);
   const stop = useChange("/api/nests/{code}/table/stop");
-  const gone = useEvents<Schemas["NestView"]>(isCutting(nest.data) ? `/api/nests/${code}/events` : undefined, (v) => {
-    setLive(v);
-    if (!isCutting(v)) void cache.invalidateQueries();
-  });
-  const n = isCutting(nest.data) && live?.code === nest.data?.code ? live : nest.data;
   useTitle(`Table ${code}`);
   useKeys({ s: { says: "stop the knife", run: () => stop.mutate({ code }), off: !isCutting(n) } });
-  if (!n) return <Loading error={nest.error} />;
+  if (!n) return <Loading error={error} />;
   const job = n.job;
   const cutting = isCutting(n);
   return (

@@ -4,7 +4,7 @@ import { useRef, useState } from "react";
 import { client } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 
-import type { Handled } from "../../ui/NestDrawing";
+import type { Handled } from "../../ui/nestHand";
 
 type Piece = Schemas["PieceView"];
 type Put = Schemas["Put"];
@@ -34,17 +34,17 @@ export function useHand(nest: Schemas["NestView"] | undefined) {
       .filter((m) => m.id !== id)
       .map((m): Placement => ({ id: m.id, sheet: 0, x: m.x, y: m.y, turn: m.turn }));
 
-  const ask = (piece: Placement, by: number) => {
+  const ask = (piece: Placement, by: number, about?: Placement["turn"]) => {
     const code = nest?.code ?? "";
     return client
       .POST("/api/nests/{code}/put", {
         params: { path: { code } },
-        body: { piece, others: others(piece.id), reach: by },
+        body: { piece, others: others(piece.id), reach: by, ...(about === undefined ? {} : { about }) },
       })
       .catch((e: unknown) => ({ data: undefined, error: e }));
   };
-  const put = async (piece: Placement, by: number) => {
-    const { data, error: wrong } = await ask(piece, by);
+  const put = async (piece: Placement, by: number, about?: Placement["turn"]) => {
+    const { data, error: wrong } = await ask(piece, by, about);
     if (data) setMoved((before) => ({ ...before, [data.id]: data }));
     setError(wrong);
   };
@@ -72,18 +72,7 @@ export function useHand(nest: Schemas["NestView"] | undefined) {
       const from = at(p);
       const next = p.may[(p.may.indexOf(from.turn) + 1) % p.may.length] ?? 0;
       if (fixed(p.id) || next === from.turn) return Promise.resolve();
-      const outline = moved[p.id]?.outline ?? p.outline;
-      const xs = outline.map((q) => q[0]!);
-      const ys = outline.map((q) => q[1]!);
-      const cx = (Math.min(...xs) + Math.max(...xs)) / 2;
-      const cy = (Math.min(...ys) + Math.max(...ys)) / 2;
-      const angle = ((next - from.turn) * Math.PI) / 180;
-      const [sin, cos] = [Math.sin(angle), Math.cos(angle)];
-      const [ox, oy] = [from.x - cx, from.y - cy];
-      return put(
-        { ...from, turn: next as Placement["turn"], x: cx + ox * cos - oy * sin, y: cy + ox * sin + oy * cos },
-        reach,
-      );
+      return put(from, reach, next as Placement["turn"]);
     },
     /** While a ply is dragged: one question at a time, the last answer stands. */
     dragged: (p: Piece, dx: number, dy: number) => {

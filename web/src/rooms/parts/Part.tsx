@@ -78,7 +78,8 @@ function Master({ v, code }: { v: Revision; code: string }) {
   const [asked, ask] = useState<Asked>({});
   const [line, setLine] = useState<Line>();
   const w = useMaster(code, v, writes, view === "laminate" ? asked : (besides[view] ?? {}), view === "stack", line);
-  const [chosen, choose] = useState<string[]>([]);
+  // An address may name an item of the stack.
+  const [chosen, choose] = useState<string[]>(() => query.getAll("item"));
   const [processOpen, setProcessOpen] = useState(false);
   const go = (next: View) =>
     setQuery({

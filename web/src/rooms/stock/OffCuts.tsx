@@ -46,6 +46,14 @@ export function OffCuts() {
             kept; a roll’s own page keeps any other piece.
           </Empty>
         )}
+        {rolls.data.total > all.length && (
+          <p>
+            <Mark tone="attend">
+              The first {all.length} of {rolls.data.total} are shown
+            </Mark>
+            : find others by what they are called.
+          </p>
+        )}
         {all.length > 0 && (
           <Table>
             <thead>
