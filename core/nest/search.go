@@ -97,8 +97,8 @@ func (s *search) finish(f *field) Result {
 	return r
 }
 
-// shortest says whether none can be shorter than a layout.
-func (f *field) shortest(l *layout) bool { return l.end <= f.bound*(1+2e-5) }
+// shortest says whether none can be shorter than a layout, by more than a fifth of a millimetre a metre.
+func (f *field) shortest(l *layout) bool { return l.end <= f.bound*(1+2e-4) }
 
 // loose says whether any piece may be moved.
 func (g *ground) loose() bool {

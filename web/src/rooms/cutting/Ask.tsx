@@ -14,6 +14,9 @@ import { Button, Heading, Mark, NumberField, Refusal, Row, Rule, SelectField, Ta
 type Demand = Schemas["CutDemand"];
 type NewNest = Schemas["NewNest"];
 
+/** A box to be ticked with gloves on. */
+const box = { width: 22, height: 22, accentColor: "var(--blue)" };
+
 const Choice = styled.label<{ $on: boolean; $passed: boolean }>`
   display: grid;
   grid-template-columns: 26px 110px 1fr;
@@ -182,6 +185,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
                 <input
                   type="checkbox"
                   checked={also.includes(r.code)}
+                  style={box}
                   disabled={!also.includes(r.code) && also.length >= 7}
                   onChange={(e) => setMore(e.target.checked ? [...also, r.code] : also.filter((c) => c !== r.code))}
                 />
@@ -227,7 +231,12 @@ const usual: How = { gap: 0.002, edgeTrim: 0.005, seconds: 10, kits: "", oneBatc
 function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => void; several: boolean }) {
   const tick = (key: "oneBatch" | "leave", says: string) => (
     <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
-      <input type="checkbox" checked={how[key]} onChange={(e) => onHow({ ...how, [key]: e.target.checked })} />
+      <input
+        type="checkbox"
+        style={box}
+        checked={how[key]}
+        onChange={(e) => onHow({ ...how, [key]: e.target.checked })}
+      />
       {says}
     </label>
   );

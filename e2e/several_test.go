@@ -1,0 +1,67 @@
+package e2e
+
+import (
+	"context"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+
+	"juxta/shop/cutting"
+	"juxta/shop/stock"
+	"juxta/wire"
+)
+
+// A kit is nested on an off-cut and a roll, with the gap said by hand, wrongly at first; each of the two is a nest of
+// its own then, and a ply of one is looked at from near.
+func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ctx := context.Background()
+	long := h.roll(t, "SU-2291").Code
+	brandl := h.as(t, "Tilda Brandl")
+	_, err := h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{long}})
+	require.NoError(t, err)
+	room, humidity, cold := 294.15, 0.45, 290.0
+	_, err = h.shop.Open(ctx, brandl, long, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
+	require.NoError(t, err)
+	kept, err := h.shop.KeepOffCut(ctx, brandl, long, stock.NewOffCut{
+		Outline: wire.Outline{{0, 0}, {1.4, 0}, {1.4, 0.6}, {0, 0.6}},
+	})
+	require.NoError(t, err)
+	short := kept.Code
+	p := openPage(t, h.url)
+	p.visit("/cut")
+	p.signIn("Tilda Brandl", pin)
+	p.see("From which roll?")
+	p.click("Sable UD 150")
+	p.click("How it is cut")
+	p.fill("Gap for the knife, mm", "two")
+	p.see("is not a number")
+	p.fill("Gap for the knife, mm", "1,5")
+	p.fill("Search for, s", "2")
+	p.click(short)
+	p.click("More cloth")
+	p.click(long + " roll")
+	p.axe("a nest on several rolls is asked for")
+	p.click("and 1 more")
+	p.see("The search has ended")
+	p.see(": nest N-")
+	all, err := h.shop.Nests(ctx)
+	require.NoError(t, err)
+	require.Equal(t, "done", all[0].State)
+	var mine cutting.NestView
+	for _, n := range all[:2] {
+		v, err := h.shop.Nest(ctx, n.Code)
+		require.NoError(t, err)
+		require.InDelta(t, 0.0015, v.Gap, 1e-12)
+		if v.Roll == short {
+			mine = v
+		}
+	}
+	require.Len(t, mine.Others, 1)
+	p.set("Look at", mine.Placed[0].Label)
+	p.until("the ply fills the drawing", `[...document.querySelectorAll("svg[role=img] g path")].some((e) =>
+		e.getBoundingClientRect().width > 500 || e.getBoundingClientRect().height > 240)`)
+	p.click("nest " + mine.Others[0].Nest)
+	p.see(mine.Others[0].Roll)
+}
