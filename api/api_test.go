@@ -343,6 +343,10 @@ func TestANestDrawnElsewhereIsTakenIfItVerifies(t *testing.T) {
 	send(file, "drawn-0002").into(t, &back)
 	assert.InDelta(t, nest.Length, back.Length, 1e-5)
 	assert.True(t, back.Again)
+	large := append(bytes.Repeat([]byte("999\nwhat another program writes beside it\n"), 300_000), file...)
+	require.Greater(t, len(large), 12_000_000)
+	send(large, "drawn-0005").into(t, &back)
+	assert.InDelta(t, nest.Length, back.Length, 1e-5)
 	bad := send([]byte("no drawing"), "drawn-0003")
 	assert.Equal(t, http.StatusUnprocessableEntity, bad.StatusCode)
 	// All plies at one place.

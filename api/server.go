@@ -148,6 +148,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 	r.parts()
 	r.builds()
 	r.cut()
+	r.cutFiles()
 	r.kits()
 	r.layup()
 	r.bag()
@@ -240,7 +241,7 @@ func most(path string) int64 {
 		return 8 << 10
 	case path == "/api/meshes" || path == "/api/masters": // either may hold a surface
 		return 64 << 20
-	case path == "/api/files" || path == "/api/parts" || path == "/api/stock-list" ||
+	case path == "/api/files" || path == "/api/parts" || strings.HasPrefix(path, "/api/nests/") && strings.HasSuffix(path, "/drawing") || path == "/api/stock-list" ||
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||

@@ -22,6 +22,7 @@ type NestPiece struct {
 	Batch       string          `json:"batch,omitempty" doc:"Pieces that name the same lie on sheets of one batch"`
 	Sheets      []int           `json:"sheets,omitempty" doc:"That it may lie on, from 0; missing: on any"`
 	At          *wire.Placement `json:"at,omitempty" doc:"Where it is held; missing: it is free"`
+	Cut         bool            `json:"cut,omitempty" doc:"It is cut free there already: flaws found under it since are no matter"`
 }
 
 // NestSheet is a roll or an off-cut.
@@ -57,7 +58,7 @@ func (in NestIn) Problem() nest.Problem {
 	for _, piece := range in.Pieces {
 		one := nest.Piece{
 			ID: piece.ID, Outline: piece.Outline.Ring(), HalfTurn: piece.HalfTurn, QuarterTurn: piece.QuarterTurn, Kit: piece.Kit,
-			Batch: piece.Batch, Sheets: piece.Sheets,
+			Batch: piece.Batch, Sheets: piece.Sheets, Cut: piece.Cut,
 		}
 		for _, h := range piece.Holes {
 			one.Holes = append(one.Holes, h.Ring())

@@ -17,14 +17,8 @@ func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
-	long := h.roll(t, "SU-2291").Code
-	brandl := h.as(t, "Tilda Brandl")
-	_, err := h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{long}})
-	require.NoError(t, err)
-	room, humidity, cold := 294.15, 0.45, 290.0
-	_, err = h.shop.Open(ctx, brandl, long, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
-	require.NoError(t, err)
-	kept, err := h.shop.KeepOffCut(ctx, brandl, long, stock.NewOffCut{
+	long := h.opened(t, "SU-2291")
+	kept, err := h.shop.KeepOffCut(ctx, h.as(t, "Tilda Brandl"), long, stock.NewOffCut{
 		Outline: wire.Outline{{0, 0}, {1.4, 0}, {1.4, 0.6}, {0, 0.6}},
 	})
 	require.NoError(t, err)

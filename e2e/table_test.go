@@ -23,10 +23,7 @@ func TestPliesArePutByHand(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
-	line, err := h.shop.StartNest(ctx, h.as(t, "Tilda Brandl"), cutting.NewNest{
-		Roll: h.roll(t, "SU-2291").Code, Builds: []string{h.build(t, "0003").Code}, Steps: 400,
-	})
-	require.NoError(t, err)
+	line := h.asked(t, h.roll(t, "SU-2291").Code)
 	p := openPage(t, h.url)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
@@ -129,10 +126,7 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	h := openHouse(t)
 	ctx := context.Background()
 	roll := h.roll(t, "SU-2291").Code
-	line, err := h.shop.StartNest(ctx, h.as(t, "Tilda Brandl"), cutting.NewNest{
-		Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 400,
-	})
-	require.NoError(t, err)
+	line := h.asked(t, roll)
 	p := openPage(t, h.url)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
@@ -165,27 +159,39 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	p.until("the nest fits", `!document.body.innerText.includes("does not fit")`)
 }
 
+// opened is the roll of a lot, out of the freezer and out of its bag.
+func (h *house) opened(t *testing.T, lot string) string {
+	t.Helper()
+	ctx, brandl, roll := context.Background(), h.as(t, "Tilda Brandl"), h.roll(t, lot).Code
+	_, err := h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{roll}})
+	require.NoError(t, err)
+	room, humidity, cold := 294.15, 0.45, 290.0
+	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
+	require.NoError(t, err)
+	return roll
+}
+
+// asked is a nest of the eight plies of a build on a roll, to be searched.
+func (h *house) asked(t *testing.T, roll string) cutting.NestLine {
+	t.Helper()
+	line, err := h.shop.StartNest(context.Background(), h.as(t, "Tilda Brandl"), cutting.NewNest{
+		Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 400,
+	})
+	require.NoError(t, err)
+	return line
+}
+
 // atTable is a house with a simulated table, a fault, and a nest of eight plies whose roll lies open at it; the page
 // shows the nest.
 func atTable(t *testing.T, fault sim.TableFault) (*house, *page, cutting.NestLine) {
 	t.Helper()
 	h := openHouse(t)
-	ctx, brandl := context.Background(), h.as(t, "Tilda Brandl")
 	table, err := sim.ServeTable("127.0.0.1:0", cutpath.Usual(), 60)
 	require.NoError(t, err)
 	t.Cleanup(func() { _ = table.Close() })
 	table.Fail(fault)
 	h.shop.Table = table.Address
-	roll := h.roll(t, "SU-2291").Code
-	_, err = h.shop.TakeOut(ctx, brandl, stock.Moved{Rolls: []string{roll}})
-	require.NoError(t, err)
-	room, humidity, cold := 294.15, 0.45, 290.0
-	_, err = h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &room, Humidity: &humidity, Coldest: &cold})
-	require.NoError(t, err)
-	line, err := h.shop.StartNest(
-		ctx, brandl, cutting.NewNest{Roll: roll, Builds: []string{h.build(t, "0003").Code}, Steps: 400},
-	)
-	require.NoError(t, err)
+	line := h.asked(t, h.opened(t, "SU-2291"))
 	p := openPage(t, h.url)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)

@@ -322,6 +322,15 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	}
 	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Spoiled: []string{first.ID}})
 	refusal(t, err, book.Conflict, "named when the cut is recorded")
+	// A flaw that is mapped under what is cut free already does not stand in the way of the rest.
+	under := first.Outline.Ring().Bounds()
+	_, err = h.SetFlaws(h.ctx, by, roll, append(h.roll("SU-2207").Flaws, wire.Flaw{
+		From: under.Min.X + 0.02, To: under.Min.X + 0.05, Low: under.Min.Y + 0.05, High: under.Min.Y + 0.08,
+	}))
+	require.NoError(t, err)
+	now, err := h.Nest(h.ctx, code)
+	require.NoError(t, err)
+	assert.Empty(t, now.Stale)
 	_, err = h.ArrangeNest(h.ctx, by, code, cutting.Arrangement{Spoiled: []string{spoiled}, EndsAt: ends})
 	require.NoError(t, err)
 	v := h.searched(code)
@@ -456,6 +465,13 @@ func TestARollThatRunsOutInTheMiddleOfTheCut(t *testing.T) {
 	h.at = h.at.Add(60 * 24 * time.Hour)
 	_, err := h.ConfirmCut(h.ctx, by, code)
 	refusal(t, err, book.Refused, "must not be cut")
+	for _, late := range []time.Time{h.at.Add(time.Hour), h.at.Add(-time.Hour), h.at.Add(-61 * 24 * time.Hour)} {
+		_, err = h.ReportCut(h.ctx, by, code, cutting.CutReport{Began: &late})
+		assert.ErrorContains(t, err, map[time.Time]string{
+			h.at.Add(time.Hour): "still to come", h.at.Add(-time.Hour): "had run out by then",
+			h.at.Add(-61 * 24 * time.Hour): "only after that",
+		}[late])
+	}
 	h.Table = "127.0.0.1:1"
 	_, err = h.CutOnTable(h.ctx, by, code, cutting.StartCut{})
 	refusal(t, err, book.Refused, "must not be cut")
@@ -474,4 +490,24 @@ func TestARollThatRunsOutInTheMiddleOfTheCut(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "cut", done.State)
 	assert.Negative(t, done.Builds[0].Fuse.Left)
+}
+
+// Cut by hand, when the knife began is said: the roll had not run out then.
+func TestARollThatRanOutWhileItWasCutByHand(t *testing.T) {
+	h := open(t)
+	by := h.as("Tilda Brandl")
+	roll := h.roll("SU-2207")
+	h.ready(roll.Code)
+	code := h.nested(h.newBuild("0040").Code, roll.Code)
+	now, err := h.Roll(h.ctx, roll.Code)
+	require.NoError(t, err)
+	left := time.Duration((now.Fuse.Life - now.Fuse.Spent) * float64(time.Second))
+	began := h.at.Add(left - 10*time.Minute)
+	h.at = h.at.Add(left + 5*time.Minute)
+	_, err = h.ConfirmCut(h.ctx, by, code)
+	refusal(t, err, book.Refused, "must not be cut")
+	done, err := h.ReportCut(h.ctx, by, code, cutting.CutReport{Began: &began})
+	require.NoError(t, err)
+	assert.Equal(t, "cut", done.State)
+	assert.Negative(t, done.Builds[0].Fuse.Left, "every ply carries the clock")
 }

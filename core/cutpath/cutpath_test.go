@@ -355,6 +355,8 @@ func TestWritingIsLegible(t *testing.T) {
 	}
 	assert.Equal(t, Written("q", geom.Point{}, 1), Written("Q", geom.Point{}, 1))
 	assert.Len(t, Written("é", geom.Point{}, 1), 1, "a box for what it does not know")
+	assert.Equal(t, []string{"É", "Ž"}, Unwritten("SP-1 · é 7 Žé"))
+	assert.Empty(t, Unwritten("SP-11 · 0003 · 5a"))
 }
 
 // Three squares in a row, 2 mm apart, are cut off below and above in one go each, and once between two; a ply that

@@ -2,6 +2,7 @@ package cutpath
 
 import (
 	"math"
+	"slices"
 	"strings"
 
 	"juxta/core/geom"
@@ -47,6 +48,16 @@ func Written(text string, at geom.Point, height float64) [][]geom.Point {
 		at.X += letterStep * height
 	}
 	return out
+}
+
+// Unwritten are the letters of a text that the pen does not know, each once: it draws a box for them.
+func Unwritten(text string) (letters []string) {
+	for _, r := range strings.ToUpper(text) {
+		if _, known := strokesOf[r]; !known && !slices.Contains(letters, string(r)) {
+			letters = append(letters, string(r))
+		}
+	}
+	return letters
 }
 
 // LabelPlace is where a text of n letters goes inside an outline: on its widest level, in letters of at most

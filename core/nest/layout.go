@@ -163,6 +163,9 @@ func (s *searcher) total(own []float64) float64 {
 		}
 		solid := s.solid(i)
 		for _, o := range s.still {
+			if s.things[i].held {
+				break // it was held against them when it was asked for
+			}
 			if d := s.tables.of(o.solid, solid).depth(s.x[i]-o.x, s.y[i]-o.y); d > tight {
 				own[i] += d
 				sum += d

@@ -29,6 +29,7 @@ type Piece struct {
 	Batch       string     // pieces that name the same lie on sheets of one batch
 	Sheets      []int      // that it may lie on; none: on any
 	At          *Placement // where it is held; nil: free
+	Cut         bool       // it is cut free there already: flaws found under it since are no matter
 }
 
 // Flaw is a zone of a sheet that must stay empty, in metres: along from its start and across from its

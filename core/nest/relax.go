@@ -138,7 +138,7 @@ func (s *searcher) neighbours(margin float64) {
 		}
 		for k, o := range s.still {
 			box := s.tables.solids[o.solid].box
-			if o.x+box.Min.X < s.hi[i].X+gap && o.x+box.Max.X > s.lo[i].X-gap {
+			if !s.things[i].held && o.x+box.Min.X < s.hi[i].X+gap && o.x+box.Max.X > s.lo[i].X-gap {
 				r.stills = append(r.stills, [2]int32{int32(i), int32(k)})
 			}
 		}

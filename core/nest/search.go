@@ -141,10 +141,7 @@ func (f *field) stretch() int {
 // their meeting.
 func (f *field) accept(l *layout) bool {
 	if l.end <= f.whole+tolerance {
-		r := f.result(l)
-		if f.p.Together || f.p.Spread {
-			f.gather(&r)
-		}
+		r := f.arranged(l)
 		if err := Verify(f.p, r); err != nil {
 			f.dropped++
 			return false
@@ -154,6 +151,15 @@ func (f *field) accept(l *layout) bool {
 	}
 	f.best = l.clone()
 	return true
+}
+
+// arranged is a layout with like pieces exchanged as is asked for.
+func (f *field) arranged(l *layout) Result {
+	r := f.result(l)
+	if f.p.Together || f.p.Spread {
+		f.gather(&r)
+	}
+	return r
 }
 
 // worker is one searcher at its work.

@@ -19,14 +19,14 @@ func (f *field) tidy() {
 	for _, side := range []float64{0, -1, 1} {
 		s.load(f.best)
 		s.drawn(side)
-		r := f.result(s.layout)
+		r := f.arranged(s.layout)
 		r.Rest = restOf(f.p, r)
 		if r.Length > best.Length+1e-9 {
 			continue
 		}
-		const same = 0.01 // of what is left, or of the length
+		const same = 0.01 // of what is left
 		shorter, more := best.Length-r.Length, r.Rest.Area()-best.Rest.Area()
-		won := shorter > same*best.Length || more > same*best.Rest.Area()
+		won := shorter > 5e-4 || more > same*best.Rest.Area() // half a millimetre of roll is as long
 		if !won && more >= -same*best.Rest.Area() && f.o.Knife != nil {
 			if math.IsNaN(seconds) {
 				seconds = f.o.Knife(best)

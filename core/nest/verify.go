@@ -85,6 +85,7 @@ func Verify(p Problem, r Result) error {
 // lying is a piece as it lies: its outline and holes on the sheet.
 type lying struct {
 	at    Placement
+	cut   bool
 	box   geom.Box
 	rings []geom.Ring
 	edges []edge
@@ -94,7 +95,7 @@ type lying struct {
 type edge struct{ a, b cell }
 
 func lie(piece Piece, at Placement) lying {
-	l := lying{at: at}
+	l := lying{at: at, cut: piece.Cut}
 	for k, r := range append([]geom.Ring{piece.Outline}, piece.Holes...) {
 		ring := Lay(r, at)
 		l.rings = append(l.rings, ring)
@@ -119,6 +120,9 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 		return fmt.Errorf("piece %s lies beyond the sheet", l.at.ID)
 	case l.box.Min.Y < s.EdgeTrim-tolerance || l.box.Max.Y > s.Width-s.EdgeTrim+tolerance:
 		return fmt.Errorf("piece %s lies in the edge trim", l.at.ID)
+	}
+	if l.cut {
+		return nil
 	}
 	for _, f := range s.Flaws {
 		low, high := f.Low, f.High

@@ -2,8 +2,12 @@ package gcode
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"math"
+	"os"
+	"os/exec"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -82,6 +86,57 @@ func TestWhatIsReadAgainIsDrawnTheSame(t *testing.T) {
 		}
 		assert.Equal(t, tangential, turns > 0)
 	}
+}
+
+// Another reader of such programs (gcode-toolpath, an npm package) follows the knife over the same ways: every
+// stretch with the tool down is one of the plan's, in its order, with its tool.
+func TestAnIndependentReaderFollowsTheProgram(t *testing.T) {
+	web, err := filepath.Abs("../../web")
+	require.NoError(t, err)
+	require.DirExists(t, filepath.Join(web, "node_modules", "gcode-toolpath"), "run npm ci in web first, as ./test does")
+	p, pieces := path(t, cutpath.Usual())
+	var ids []string
+	for _, piece := range pieces {
+		ids = append(ids, piece.ID)
+	}
+	file := filepath.Join(t.TempDir(), "nest.nc")
+	f, err := os.Create(file)
+	require.NoError(t, err)
+	require.NoError(t, Write(f, p, Options{Name: "N-1", IDs: ids, Cutter: cutpath.Usual()}))
+	require.NoError(t, f.Close())
+	script := `
+import fs from "node:fs"; import { createRequire } from "node:module";
+const require = createRequire(process.argv[1] + "/package.json");
+const all = [];
+const reader = new (require("gcode-toolpath"))({
+	addLine: (modal, a, b) => all.push([modal.motion, modal.tool, a.x, a.y, a.z, b.x, b.y, b.z]),
+});
+reader.loadFromString(fs.readFileSync(process.argv[2], "utf8"), () =>
+	console.log(JSON.stringify(all.map(([m, ...rest]) => [m === "G1" ? 1 : 0, ...rest.map(Number)]))));`
+	out, err := exec.Command("node", "--input-type=module", "-e", script, web, file).Output()
+	require.NoError(t, err)
+	var moves [][8]float64
+	require.NoError(t, json.Unmarshal(out, &moves), string(out))
+	var want [][5]float64 // tool, from, to
+	for _, s := range p.Strokes {
+		for k := 1; k < len(s.Points); k++ {
+			a, b := s.Points[k-1], s.Points[k]
+			want = append(want, [5]float64{float64(s.Tool) + 1, a.X, a.Y, b.X, b.Y})
+		}
+	}
+	n := 0
+	for _, m := range moves {
+		if m[0] == 0 || m[4] > 0 || m[7] > 0 || m[2] == m[5] && m[3] == m[6] {
+			continue // lifted, or only lowered
+		}
+		require.Less(t, n, len(want), "more ways than planned")
+		for k, v := range want[n] {
+			read := [5]float64{m[1], m[2] / 1e3, m[3] / 1e3, m[5] / 1e3, m[6] / 1e3}[k]
+			require.InDelta(t, v, read, 1e-6, "way %d", n)
+		}
+		n++
+	}
+	assert.Equal(t, len(want), n)
 }
 
 func TestWhatATableDoesNotKnowIsRefused(t *testing.T) {

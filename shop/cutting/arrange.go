@@ -118,7 +118,7 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 	for k := range p.Pieces {
 		one := &p.Pieces[k]
 		known[one.ID] = true
-		one.At = nil
+		one.At, one.Cut = nil, slices.Contains(cut, one.ID)
 		if slices.Contains(in.Spoiled, one.ID) {
 			if slices.Contains(cut, one.ID) {
 				return p, book.Done.At("spoiled", "a ply that is cut free is named when the cut is recorded")

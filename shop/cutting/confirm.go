@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 	"strings"
+	"time"
 
 	"juxta/calc"
 	"juxta/core/geom"
@@ -23,6 +24,7 @@ import (
 type CutReport struct {
 	Missing []MissingPly `json:"missing,omitempty" doc:"Pieces that are not good: their plies wait to be cut again" maxItems:"3000"`
 	Keep    *KeptRest    `json:"keep,omitempty" doc:"Keep the largest rectangle that is left as an off-cut"`
+	Began   *time.Time   `json:"began,omitempty" doc:"Cut by hand from a roll that has run out since: when the knife began"`
 }
 
 // MissingPly is a piece that did not come off the table good. A ply of several pieces is cut again whole.
@@ -73,9 +75,16 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		}
 		err = s.current(tx, roll, n)
 		var refused *book.Error
-		if len(jobs) > 0 && errors.As(err, &refused) && refused.Rule == book.Life {
+		if errors.As(err, &refused) && refused.Rule == book.Life && (len(jobs) > 0 || in.Began != nil) {
 			// It ran out while the knife was at it: that is recorded, and every ply carries its clock.
-			err = stillFits(roll, n)
+			if len(jobs) == 0 {
+				err = s.beganInTime(tx, roll, n, *in.Began, err)
+			} else {
+				err = nil
+			}
+			if err == nil {
+				err = stillFits(roll, n, jobs)
+			}
 		}
 		if err != nil {
 			return NestView{}, err
@@ -153,6 +162,7 @@ func (s *Room) ReportCut(ctx context.Context, by book.By, code string, in CutRep
 		}
 		if err := tx.Log("nest cut", n.Code, "", map[string]any{
 			"roll": roll.Code, "length": n.Best.Length, "plies": len(pieces), "missing": in.Missing, "offCut": kept, "released": released,
+			"began": in.Began,
 		}); err != nil {
 			return NestView{}, err
 		}
@@ -227,16 +237,53 @@ func (s *Room) current(tx *book.Tx, roll stock.Roll, n Nest) error {
 	if err := s.MayCut(tx, roll); err != nil {
 		return err
 	}
-	return stillFits(roll, n)
+	jobs, err := cutJobs(tx.DB, n.ID)
+	if err != nil {
+		return err
+	}
+	return stillFits(roll, n, jobs)
+}
+
+// beganInTime holds the moment at which somebody began to cut against a roll that has run out since. It refuses as
+// it was refused where anything else stands against the roll.
+func (s *Room) beganInTime(tx *book.Tx, roll stock.Roll, n Nest, began time.Time, refused error) error {
+	v, err := s.RollView(tx, roll)
+	if err != nil {
+		return err
+	}
+	var batch stock.Batch
+	if err := tx.Take(&batch, roll.BatchID).Error; err != nil {
+		return err
+	}
+	ranOut := func(spent float64, at time.Time) bool {
+		return v.Fuse.Ages && spent >= v.Fuse.Life || v.Fuse.ShelfEnd != nil && at.After(*v.Fuse.ShelfEnd)
+	}
+	switch {
+	case batch.Blocked() != "" || !ranOut(v.Fuse.Spent, tx.Now):
+		return refused
+	case began.After(tx.Now):
+		return book.Wrong.At("began", "that is still to come")
+	case began.Before(n.CreatedAt) || roll.Since != nil && began.Before(*roll.Since):
+		return book.Wrong.At("began", "the nest was made, or the roll taken out, only after that")
+	case ranOut(v.Fuse.Spent-tx.Now.Sub(began).Seconds(), began):
+		return book.Life.At("began", "%s had run out by then", roll.Code)
+	}
+	return nil
 }
 
 // stillFits holds a nest against the roll as it is now: what was mapped or put
-// right since the nest was made lies on the table all the same.
-func stillFits(r stock.Roll, n Nest) error {
+// right since the nest was made lies on the table all the same. What a table has cut free is cut.
+func stillFits(r stock.Roll, n Nest, jobs []CutJob) error {
 	p := n.Problem
 	sheet := p.Sheets[0]
 	sheet.Width, sheet.Flaws = r.Width, flawsOf(n, r)
 	p.Sheets = []calc.NestSheet{sheet}
+	p.Pieces = slices.Clone(p.Pieces)
+	for _, id := range freed(jobs) {
+		for k := range p.Pieces {
+			p.Pieces[k].Cut = p.Pieces[k].Cut || p.Pieces[k].ID == id
+		}
+	}
 	if err := nest.Verify(p.Problem(), n.Best.Core()); err != nil {
 		return book.NotNow.Errorf("this nest does not fit %s as it is now (%s): nest again", r.Code, err)
 	}

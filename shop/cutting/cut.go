@@ -205,7 +205,11 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 	}
 	// While the knife is at it nobody nests again.
 	if n.State == "done" && n.Best != nil && !v.Moving() && !sameCloth(roll, n) {
-		if err := stillFits(roll, n); err != nil {
+		jobs, err := cutJobs(db, n.ID)
+		if err != nil {
+			return NestView{}, err
+		}
+		if err := stillFits(roll, n, jobs); err != nil {
 			if v.Stale, err = inWords(db, n.ID, err.Error()); err != nil {
 				return NestView{}, err
 			}

@@ -23,6 +23,7 @@ type KnifeWay struct {
 	Lifted   float64      `json:"lifted" doc:"With the tool lifted, m"`
 	Lifts    int          `json:"lifts"`
 	Unmarked []string     `json:"unmarked" doc:"Plies too small for their label"`
+	Boxed    []string     `json:"boxed" doc:"Letters that the pen does not know: it draws a box for them"`
 	Strokes  []StrokeView `json:"strokes"`
 }
 
@@ -190,11 +191,30 @@ func inside(r geom.Ring, line []geom.Point) bool {
 	return true
 }
 
+// boxed are the letters of labels and marks that the pen does not know.
+func (w Way) boxed() []string {
+	out := []string{}
+	add := func(text string) {
+		for _, l := range cutpath.Unwritten(text) {
+			if !slices.Contains(out, l) {
+				out = append(out, l)
+			}
+		}
+	}
+	for _, p := range w.Nest.Placed {
+		add(p.Label)
+		for _, m := range p.Marks {
+			add(m.Says)
+		}
+	}
+	return out
+}
+
 // View is the way as a page draws it.
 func (w Way) View() KnifeWay {
 	v := KnifeWay{
 		Seconds: w.Path.Seconds, Cut: w.Path.Cut, Drawn: w.Path.Drawn, Lifted: w.Path.Lifted, Lifts: len(w.Path.Strokes),
-		Unmarked: []string{}, Strokes: make([]StrokeView, len(w.Path.Strokes)),
+		Unmarked: []string{}, Boxed: w.boxed(), Strokes: make([]StrokeView, len(w.Path.Strokes)),
 	}
 	of := map[string]string{}
 	for _, p := range w.Nest.Placed {

@@ -3587,6 +3587,11 @@ export interface components {
             cutPly: string;
         };
         CutReport: {
+            /**
+             * Format: date-time
+             * @description Cut by hand from a roll that has run out since: when the knife began
+             */
+            began?: string;
             /** @description Keep the largest rectangle that is left as an off-cut */
             keep?: components["schemas"]["KeptRest"];
             /** @description Pieces that are not good: their plies wait to be cut again */
@@ -4848,6 +4853,8 @@ export interface components {
             waits?: string[];
         };
         KnifeWay: {
+            /** @description Letters that the pen does not know: it draws a box for them */
+            boxed: string[];
             /**
              * Format: double
              * @description By the knife, m

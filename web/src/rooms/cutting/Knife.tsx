@@ -44,6 +44,7 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
           {told.run(w.drawn)} drawn, {told.run(w.lifted)} lifted, {w.lifts} lifts.{" "}
           <Link to="/cut/cutter">The table as it is entered</Link>.
           {w.unmarked.length > 0 && <> Too small for their label: {w.unmarked.join(", ")}: mark them by hand.</>}
+          {w.boxed.length > 0 && <> The pen draws a box for {w.boxed.join(" ")}: write these letters by hand.</>}
         </p>
       )}
       <Row $gap={20} $top>

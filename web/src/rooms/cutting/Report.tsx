@@ -22,11 +22,20 @@ export function Report({ nest, busy, may, go }: Props) {
   const [keep, setKeep] = useState(false);
   const [freezer, setFreezer] = useState("");
   const [place, setPlace] = useState("");
+  const [began, setBegan] = useState("");
+  const session = api.useQuery("get", "/api/session");
+  const { rollFuse: fuse, job } = nest;
+  // By hand, a roll that ran out meanwhile asks when the knife began.
+  const ranOut =
+    !job &&
+    ((fuse.ages && fuse.spent >= fuse.life) ||
+      (fuse.shelfEnd !== undefined && new Date(fuse.shelfEnd) < new Date(session.data?.now ?? 0)));
   const bad = Object.keys(missing).length;
   const rest = nest.rest && nest.rest.width > 0 ? nest.rest : undefined;
   const send = () =>
     go({
       missing: Object.entries(missing).map(([piece, why]) => ({ piece, why })),
+      ...(ranOut && began ? { began: new Date(began).toISOString() } : {}),
       ...(keep && rest ? { keep: { place, ...(freezer ? { freezerId: Number(freezer) } : {}) } } : {}),
     });
   useKeys({
@@ -99,6 +108,16 @@ export function Report({ nest, busy, may, go }: Props) {
             ))}
           </SelectField>
           <TextField label="Its place" value={place} onChange={setPlace} />
+        </Row>
+      )}
+      {ranOut && (
+        <Row $gap={10} style={{ margin: "8px 0", alignItems: "end" }}>
+          <TextField
+            label={`${nest.roll} has run out: the knife began at`}
+            type="datetime-local"
+            value={began}
+            onChange={setBegan}
+          />
         </Row>
       )}
       <Row>
