@@ -221,7 +221,7 @@ func (s *script) search(code string) error {
 	if err := s.shop.DB.Gorm.Where("code = ?", code).Take(&n).Error; err != nil {
 		return err
 	}
-	problem, _, err := s.shop.BeginNest(s.ctx, n.ID)
+	turn, problem, _, err := s.shop.BeginNest(s.ctx, n.ID)
 	if err != nil {
 		return err
 	}
@@ -231,7 +231,7 @@ func (s *script) search(code string) error {
 		return err
 	}
 	best := wire.FromNest(found)
-	return s.shop.EndNest(s.ctx, n.ID, &best, "")
+	return s.shop.EndNest(s.ctx, turn, &best, "")
 }
 
 // lay cuts, counts and lays a build up to and with ply last.

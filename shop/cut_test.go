@@ -29,19 +29,25 @@ func (h *house) nested(build, roll string) string {
 	return line.Code
 }
 
+// silent makes a worker be out of sight for long.
+func (h *house) silent(table string, id int64) {
+	h.t.Helper()
+	require.NoError(h.t, h.DB.Gorm.Table(table).Where("id = ?", id).Update("seen_at", time.Now().Add(-time.Minute)).Error)
+}
+
 // searched does a worker's part of a nest, for some steps.
 func (h *house) searched(code string) cutting.NestView {
 	h.t.Helper()
 	var n cutting.Nest
 	require.NoError(h.t, h.DB.Gorm.Where("code = ?", code).Take(&n).Error)
-	problem, ok, err := h.BeginNest(h.ctx, n.ID)
+	turn, problem, ok, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(h.t, err)
 	require.True(h.t, ok)
 	problem.Seconds, problem.Steps = 0, max(3, problem.Steps)
 	found, err := problem.Search(h.ctx, nil)
 	require.NoError(h.t, err)
 	best := wire.FromNest(found)
-	require.NoError(h.t, h.EndNest(h.ctx, n.ID, &best, ""))
+	require.NoError(h.t, h.EndNest(h.ctx, turn, &best, ""))
 	v, err := h.Nest(h.ctx, code)
 	require.NoError(h.t, err)
 	return v

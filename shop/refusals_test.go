@@ -327,7 +327,7 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	require.NoError(t, err)
 	var n cutting.Nest
 	require.NoError(t, h.DB.Gorm.Where("code = ?", line.Code).Take(&n).Error)
-	problem, _, err := h.BeginNest(h.ctx, n.ID)
+	turn, problem, _, err := h.BeginNest(h.ctx, n.ID)
 	require.NoError(t, err)
 	wide, at := "", 0
 	for k, p := range problem.Pieces {
@@ -338,7 +338,7 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	require.NotEmpty(t, wide, "a ply wider than 300 mm")
 	require.NoError(
 		t,
-		h.EndNest(h.ctx, n.ID, nil, "pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll"),
+		h.EndNest(h.ctx, turn, nil, "pieces["+string(rune('0'+at%10))+"].outline: piece "+wide+" is wider than the roll"),
 	)
 	v, err := h.Nest(h.ctx, line.Code)
 	require.NoError(t, err)

@@ -12,6 +12,7 @@ import (
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/shop/parts"
 )
 
@@ -34,7 +35,7 @@ const starts = 100
 
 func (w *drapeWorker) Work(ctx context.Context, job *river.Job[drapeArgs]) error {
 	id := job.Args.SearchID
-	row, ok, err := w.shop.BeginDrape(ctx, id)
+	turn, row, ok, err := w.shop.BeginDrape(ctx, id)
 	if err != nil || !ok {
 		return err
 	}
@@ -48,23 +49,23 @@ func (w *drapeWorker) Work(ctx context.Context, job *river.Job[drapeArgs]) error
 			return
 		}
 		last = time.Now()
-		asked, err := w.shop.DrapeProgress(ctx, id, best)
+		asked, err := w.shop.DrapeProgress(ctx, turn, best)
 		if err != nil && ctx.Err() == nil {
 			slog.Warn("a drape search's progress was not kept", "search", id, "error", err)
 		}
-		if asked {
+		if asked || errors.Is(err, book.ErrTurnOver) {
 			stop()
 		}
 	}
 	err = w.seek(search, row, tell)
 	if ctx.Err() != nil {
 		// Shutting down: the job comes back.
-		return errors.Join(ctx.Err(), w.shop.LeaveDrape(context.WithoutCancel(ctx), id))
+		return errors.Join(ctx.Err(), w.shop.Abandon(context.WithoutCancel(ctx), turn))
 	}
 	if err != nil && search.Err() == nil {
-		return w.shop.EndDrape(ctx, id, best, err.Error())
+		return ended(w.shop.EndDrape(ctx, turn, best, err.Error()))
 	}
-	return w.shop.EndDrape(ctx, id, best, "")
+	return ended(w.shop.EndDrape(ctx, turn, best, ""))
 }
 
 // seek does a search, telling of the best so far.

@@ -11,6 +11,7 @@ import (
 
 	"juxta/core/nest"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -29,7 +30,7 @@ const reportEvery = 250 * time.Millisecond
 
 func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	id := job.Args.NestID
-	problem, ok, err := w.shop.BeginNest(ctx, id)
+	turn, problem, ok, err := w.shop.BeginNest(ctx, id)
 	if err != nil || !ok {
 		return err
 	}
@@ -39,22 +40,31 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	result, err := problem.Search(search, func(best nest.Result, step int) {
 		if now := time.Now(); now.Sub(last) >= reportEvery {
 			last = now
-			asked, err := w.shop.NestProgress(ctx, id, wire.FromNest(best), step)
+			asked, err := w.shop.NestProgress(ctx, turn, wire.FromNest(best), step)
 			if err != nil && ctx.Err() == nil {
 				slog.Warn("nest progress was not kept", "nest", id, "error", err)
 			}
-			if asked {
+			if asked || errors.Is(err, book.ErrTurnOver) {
 				stop()
 			}
 		}
 	})
 	if ctx.Err() != nil {
 		// Shutting down: the job comes back.
-		return errors.Join(ctx.Err(), w.shop.LeaveNest(context.WithoutCancel(ctx), id))
+		return errors.Join(ctx.Err(), w.shop.Abandon(context.WithoutCancel(ctx), turn))
 	}
 	if err != nil {
-		return w.shop.EndNest(ctx, id, nil, err.Error())
+		return ended(w.shop.EndNest(ctx, turn, nil, err.Error()))
 	}
 	best := wire.FromNest(result)
-	return w.shop.EndNest(ctx, id, &best, "")
+	return ended(w.shop.EndNest(ctx, turn, &best, ""))
+}
+
+// ended is no error where another worker was at it meanwhile: nothing is left to do.
+func ended(err error) error {
+	if errors.Is(err, book.ErrTurnOver) {
+		slog.Warn("a worker came back late", "says", err)
+		return nil
+	}
+	return err
 }

@@ -13,6 +13,7 @@ import (
 	"juxta/device"
 	"juxta/format/gcode"
 	"juxta/shop"
+	"juxta/shop/book"
 	"juxta/shop/cutting"
 )
 
@@ -28,28 +29,28 @@ func (*cutWorker) Timeout(*river.Job[cutArgs]) time.Duration { return -1 }
 const lookEvery = 200 * time.Millisecond
 
 func (w *cutWorker) Work(ctx context.Context, job *river.Job[cutArgs]) error {
-	id := job.Args.JobID
-	cut, way, ok, err := w.shop.BeginCut(ctx, id)
+	turn, cut, way, ok, err := w.shop.BeginCut(ctx, job.Args.JobID)
 	if err != nil || !ok {
 		return err
 	}
-	c := &cutter{shop: w.shop, job: cut, way: way}
+	c := &cutter{shop: w.shop, turn: turn, job: cut, way: way}
 	if c.program, err = c.write(); err != nil {
-		return w.shop.EndCut(ctx, id, "fault", err.Error())
+		return ended(w.shop.EndCut(ctx, turn, "fault", err.Error()))
 	}
 	state, says, err := c.follow(ctx)
 	if ctx.Err() != nil { // shutting down: the table goes on, another follows it
-		return errors.Join(ctx.Err(), w.shop.LeaveCut(context.WithoutCancel(ctx), id))
+		return errors.Join(ctx.Err(), w.shop.Abandon(context.WithoutCancel(ctx), turn))
 	}
 	if err != nil {
-		return err
+		return ended(err)
 	}
-	return w.shop.EndCut(ctx, id, state, says)
+	return ended(w.shop.EndCut(ctx, turn, state, says))
 }
 
 // cutter hands a program to the table and follows it.
 type cutter struct {
 	shop    *shop.Shop
+	turn    book.Turn
 	job     cutting.CutJob
 	way     cutting.Way
 	program []string
@@ -90,7 +91,7 @@ func (c *cutter) follow(ctx context.Context) (state, says string, err error) {
 				return "fault", fmt.Sprintf("the cutting table was silent for %s: go and look (%v)", giveUp, fault), nil
 			}
 			// Silence is no reason for another worker to step in.
-			if _, err := c.shop.CutProgress(ctx, c.job); err != nil {
+			if _, err := c.shop.CutProgress(ctx, c.turn, c.job); err != nil {
 				return "", "", err
 			}
 		}
@@ -129,7 +130,7 @@ func (c *cutter) look(ctx context.Context) (state, says string, fault, err error
 	}
 	c.job.X, c.job.Y = s.At.X+float64(s.Advanced)*c.way.Cutter.Table, s.At.Y
 	c.job.Share, c.job.Piece = float64(s.Line)/float64(len(c.program)), c.pieceAt(s.Line)
-	stop, err := c.shop.CutProgress(ctx, c.job)
+	stop, err := c.shop.CutProgress(ctx, c.turn, c.job)
 	if err != nil {
 		return "", "", nil, err
 	}

@@ -212,9 +212,11 @@ func (s *Room) StopCut(ctx context.Context, by book.By, code string) (NestView, 
 const jobs = "cut_jobs"
 
 // BeginCut takes a job up and gives its way; ok is false when it is over, or another worker is at it.
-func (s *Room) BeginCut(ctx context.Context, id int64) (job CutJob, way Way, ok bool, err error) {
-	if ok, err := s.TakeUp(ctx, jobs, id); err != nil || !ok {
-		return job, way, false, err
+// The turn is given up with Abandon; the table goes on by itself.
+func (s *Room) BeginCut(ctx context.Context, id int64) (turn book.Turn, job CutJob, way Way, ok bool, err error) {
+	turn, ok, err = s.TakeUp(ctx, jobs, id)
+	if err != nil || !ok {
+		return turn, job, way, false, err
 	}
 	way, err = book.View(ctx, s.Book, func(db *gorm.DB) (Way, error) {
 		if err := db.Take(&job, id).Error; err != nil {
@@ -230,7 +232,7 @@ func (s *Room) BeginCut(ctx context.Context, id int64) (job CutJob, way Way, ok 
 		}
 		return wayOver(db, v, job.ByKit, job.Pieces...)
 	})
-	return job, way, err == nil, err
+	return turn, job, way, err == nil, err
 }
 
 // CutStarted notes that the table runs a job: from then on it is never begun again.
@@ -239,28 +241,18 @@ func (s *Room) CutStarted(ctx context.Context, id int64) error {
 }
 
 // CutProgress keeps what the table told; stop says that somebody asked it to stop.
-func (s *Room) CutProgress(ctx context.Context, j CutJob) (stop bool, err error) {
-	db := s.DB.Gorm.WithContext(ctx)
-	j.SeenAt = time.Now().UTC()
-	if err := db.Model(&CutJob{ID: j.ID}).Select("X", "Y", "Share", "Piece", "Freed", "SeenAt").Updates(j).Error; err != nil {
-		return false, err
-	}
-	err = db.Model(&CutJob{}).Where("id = ?", j.ID).Pluck("stop", &stop).Error
-	return stop, err
+func (s *Room) CutProgress(ctx context.Context, turn book.Turn, j CutJob) (stop bool, err error) {
+	return s.Progress(ctx, turn, &j, "X", "Y", "Share", "Piece", "Freed")
 }
-
-// LeaveCut leaves a job to another worker; ForsakenCuts puts those whose worker has fallen silent back into the
-// queue. The table goes on by itself.
-func (s *Room) LeaveCut(ctx context.Context, id int64) error { return s.Abandon(ctx, jobs, id) }
 
 // ForsakenCuts puts jobs whose worker has fallen silent back into the queue.
 func (s *Room) ForsakenCuts(ctx context.Context) error { return s.Forsaken(ctx, jobs, s.Queue.Cut) }
 
 // EndCut notes how a job ended.
-func (s *Room) EndCut(ctx context.Context, id int64, state, says string) error {
-	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end cut", id, func(tx *book.Tx) (struct{}, error) {
-		var j CutJob
-		if err := book.Locked(tx.DB).Take(&j, id).Error; err != nil {
+func (s *Room) EndCut(ctx context.Context, turn book.Turn, state, says string) error {
+	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end cut", turn, func(tx *book.Tx) (struct{}, error) {
+		j, err := book.Ending[CutJob](tx, turn)
+		if err != nil {
 			return struct{}{}, err
 		}
 		var n Nest

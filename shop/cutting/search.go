@@ -7,7 +7,6 @@ import (
 	"regexp"
 	"slices"
 	"strings"
-	"time"
 
 	"gorm.io/gorm"
 
@@ -116,44 +115,34 @@ func (s *Room) StopNest(ctx context.Context, by book.By, code string) (NestView,
 const nests = "nests"
 
 // BeginNest takes a nest up and gives its problem; ok is false when it is already over, or another worker
-// is at it.
-func (s *Room) BeginNest(ctx context.Context, id int64) (problem calc.NestIn, ok bool, err error) {
-	if ok, err := s.TakeUp(ctx, nests, id); err != nil || !ok {
-		return problem, false, err
+// is at it. The turn is given up with Abandon.
+func (s *Room) BeginNest(ctx context.Context, id int64) (turn book.Turn, problem calc.NestIn, ok bool, err error) {
+	turn, ok, err = s.TakeUp(ctx, nests, id)
+	if err != nil || !ok {
+		return turn, problem, false, err
 	}
 	db := s.DB.Gorm.WithContext(ctx)
 	var n Nest
 	if err := db.Take(&n, id).Error; err != nil {
-		return problem, false, err
+		return turn, problem, false, err
 	}
 	err = db.Model(&n).Update("started_at", s.Now().UTC()).Error
-	return n.Problem, err == nil, err
+	return turn, n.Problem, err == nil, err
 }
-
-// LeaveNest leaves a nest to another worker.
-func (s *Room) LeaveNest(ctx context.Context, id int64) error { return s.Abandon(ctx, nests, id) }
 
 // ForsakenNests puts nests whose worker has fallen silent back into the queue.
 func (s *Room) ForsakenNests(ctx context.Context) error { return s.Forsaken(ctx, nests, s.Queue.Nest) }
 
 // NestProgress keeps the best nest so far; stop says that somebody asked the search to end.
-func (s *Room) NestProgress(ctx context.Context, id int64, best wire.NestResult, step int) (stop bool, err error) {
-	var n Nest
-	db := s.DB.Gorm.WithContext(ctx)
-	if err := db.Model(&Nest{ID: id}).Select("Best", "StepsDone", "SeenAt").Updates(Nest{
-		Best: &best, StepsDone: step, SeenAt: time.Now().UTC(),
-	}).Error; err != nil {
-		return false, err
-	}
-	err = db.Select("stop").Take(&n, id).Error
-	return n.Stop, err
+func (s *Room) NestProgress(ctx context.Context, turn book.Turn, best wire.NestResult, step int) (stop bool, err error) {
+	return s.Progress(ctx, turn, &Nest{Best: &best, StepsDone: step}, "Best", "StepsDone")
 }
 
 // EndNest keeps the final nest, or why there is none.
-func (s *Room) EndNest(ctx context.Context, id int64, best *wire.NestResult, says string) error {
-	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", id, func(tx *book.Tx) (struct{}, error) {
-		var n Nest
-		if err := book.Locked(tx.DB).Take(&n, id).Error; err != nil {
+func (s *Room) EndNest(ctx context.Context, turn book.Turn, best *wire.NestResult, says string) error {
+	_, err := book.Write(ctx, s.Book, book.By{}, book.CutPlies, "end nest", turn, func(tx *book.Tx) (struct{}, error) {
+		n, err := book.Ending[Nest](tx, turn)
+		if err != nil {
 			return struct{}{}, err
 		}
 		n.State, n.EndedAt, n.Says = "done", &tx.Now, says

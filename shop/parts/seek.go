@@ -149,37 +149,27 @@ func (s *Room) StopDrape(ctx context.Context, by book.By, id int64) (DrapeSearch
 
 const drapeSearches = "drape_searches"
 
-// BeginDrape takes a search up; ok is false when it is over, or another worker is at it.
-func (s *Room) BeginDrape(ctx context.Context, id int64) (row DrapeSearch, ok bool, err error) {
-	if ok, err := s.TakeUp(ctx, drapeSearches, id); err != nil || !ok {
-		return row, false, err
+// BeginDrape takes a search up; ok is false when it is over, or another worker is at it. The turn is given up with
+// Abandon.
+func (s *Room) BeginDrape(ctx context.Context, id int64) (turn book.Turn, row DrapeSearch, ok bool, err error) {
+	turn, ok, err = s.TakeUp(ctx, drapeSearches, id)
+	if err != nil || !ok {
+		return turn, row, false, err
 	}
 	row, err = drapeSearch(s.DB.Gorm.WithContext(ctx), id)
-	return row, err == nil, err
-}
-
-// LeaveDrape leaves a search to another worker.
-func (s *Room) LeaveDrape(ctx context.Context, id int64) error {
-	return s.Abandon(ctx, drapeSearches, id)
+	return turn, row, err == nil, err
 }
 
 // DrapeProgress keeps the best so far; stop says that somebody asked the search to end.
-func (s *Room) DrapeProgress(ctx context.Context, id int64, best DrapeBest) (stop bool, err error) {
-	db := s.DB.Gorm.WithContext(ctx)
+func (s *Room) DrapeProgress(ctx context.Context, turn book.Turn, best DrapeBest) (stop bool, err error) {
 	best = best.finite()
-	if err := db.Model(&DrapeSearch{ID: id}).Select("Best", "SeenAt").Updates(DrapeSearch{
-		Best: &best, SeenAt: time.Now().UTC(),
-	}).Error; err != nil {
-		return false, err
-	}
-	row, err := drapeSearch(db, id)
-	return row.Stop, err
+	return s.Progress(ctx, turn, &DrapeSearch{Best: &best}, "Best")
 }
 
 // EndDrape keeps what a search found, or why it found nothing.
-func (s *Room) EndDrape(ctx context.Context, id int64, best DrapeBest, says string) error {
-	_, err := book.Write(ctx, s.Book, book.By{}, book.WriteMaster, "end drape", id, func(tx *book.Tx) (struct{}, error) {
-		row, err := drapeSearch(book.Locked(tx.DB), id)
+func (s *Room) EndDrape(ctx context.Context, turn book.Turn, best DrapeBest, says string) error {
+	_, err := book.Write(ctx, s.Book, book.By{}, book.WriteMaster, "end drape", turn, func(tx *book.Tx) (struct{}, error) {
+		row, err := book.Ending[DrapeSearch](tx, turn)
 		if err != nil {
 			return struct{}{}, err
 		}
@@ -191,7 +181,7 @@ func (s *Room) EndDrape(ctx context.Context, id int64, best DrapeBest, says stri
 		if err := tx.Save(&row).Error; err != nil {
 			return struct{}{}, err
 		}
-		return struct{}{}, tx.Log("drape search "+row.State, "", says, map[string]any{"id": id, "tried": best.Tried})
+		return struct{}{}, tx.Log("drape search "+row.State, "", says, map[string]any{"id": turn.ID, "tried": best.Tried})
 	})
 	return err
 }
