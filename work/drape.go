@@ -3,7 +3,6 @@ package work
 import (
 	"context"
 	"errors"
-	"log/slog"
 	"time"
 
 	"github.com/riverqueue/river"
@@ -12,7 +11,6 @@ import (
 	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop"
-	"juxta/shop/book"
 	"juxta/shop/parts"
 )
 
@@ -34,12 +32,11 @@ func (*drapeWorker) Timeout(*river.Job[drapeArgs]) time.Duration { return 30 * t
 const starts = 100
 
 func (w *drapeWorker) Work(ctx context.Context, job *river.Job[drapeArgs]) error {
-	id := job.Args.SearchID
-	turn, row, ok, err := w.shop.BeginDrape(ctx, id)
+	turn, row, ok, err := w.shop.BeginDrape(ctx, job.Args.SearchID)
 	if err != nil || !ok {
 		return err
 	}
-	search, stop := context.WithCancel(ctx)
+	search, stop := attend(ctx, w.shop, turn)
 	defer stop()
 	var best parts.DrapeBest
 	var last time.Time
@@ -49,13 +46,7 @@ func (w *drapeWorker) Work(ctx context.Context, job *river.Job[drapeArgs]) error
 			return
 		}
 		last = time.Now()
-		asked, err := w.shop.DrapeProgress(ctx, turn, best)
-		if err != nil && ctx.Err() == nil {
-			slog.Warn("a drape search's progress was not kept", "search", id, "error", err)
-		}
-		if asked || errors.Is(err, book.ErrTurnOver) {
-			stop()
-		}
+		told(stop, func() (bool, error) { return w.shop.DrapeProgress(ctx, turn, best) })
 	}
 	err = w.seek(search, row, tell)
 	if ctx.Err() != nil {

@@ -90,6 +90,38 @@ func TestANestIsSearchedAgainByAnotherWorkerWhenItsOwnStops(t *testing.T) {
 	assert.Positive(t, v.Length)
 }
 
+// Another has taken a nest up while its worker was out of sight: it lets go of it, and it is the other's to end.
+func TestAWorkerThatLostItsTurnLetsGo(t *testing.T) {
+	ctx := context.Background()
+	s := open(t, "")
+	by := somebody(t, s)
+	d := toCut(t, s)
+	line, err := s.StartNest(ctx, by, cutting.NewNest{Roll: d.Rolls[0].Code, Builds: []string{d.Builds[0].Code}, Steps: 100_000_000})
+	require.NoError(t, err)
+	w := start(t, s)
+	defer w.Stop()
+	searched := func(v cutting.NestView) bool { return v.Step > 0 }
+	before := seen(t, s, line.Code, "the search", searched)
+	working := func() (n int64) {
+		require.NoError(t, s.DB.Gorm.Table("river_job").Where("kind = 'nest' and state = 'running'").Count(&n).Error)
+		return n
+	}
+	require.EqualValues(t, 1, working())
+	require.NoError(t, s.DB.Gorm.Exec(`update nests set turn = turn + 1, best = null, steps_done = 0 where code = ?`, line.Code).Error)
+	eventually(t, "the worker to let go", func() bool { return working() == 0 })
+	v, err := s.Nest(ctx, line.Code)
+	require.NoError(t, err)
+	assert.Equal(t, "running", v.State)
+	assert.Zero(t, v.Step, "what the late one finds is not kept")
+	assert.Positive(t, before.Length)
+	// The other dies; whoever comes next ends it.
+	require.NoError(t, s.DB.Gorm.Exec(`update nests set seen_at = now() - interval '1 minute' where code = ?`, line.Code).Error)
+	seen(t, s, line.Code, "another to search", searched)
+	_, err = s.StopNest(ctx, by, line.Code)
+	require.NoError(t, err)
+	seen(t, s, line.Code, "the end", func(v cutting.NestView) bool { return v.State == "done" })
+}
+
 func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 	ctx := context.Background()
 	address := freeAddress(t)

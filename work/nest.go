@@ -3,7 +3,6 @@ package work
 import (
 	"context"
 	"errors"
-	"log/slog"
 	"time"
 
 	"github.com/jackc/pgx/v5"
@@ -11,7 +10,6 @@ import (
 
 	"juxta/core/nest"
 	"juxta/shop"
-	"juxta/shop/book"
 	"juxta/wire"
 )
 
@@ -29,24 +27,17 @@ func (*nestWorker) Timeout(*river.Job[nestArgs]) time.Duration { return 30 * tim
 const reportEvery = 250 * time.Millisecond
 
 func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
-	id := job.Args.NestID
-	turn, problem, ok, err := w.shop.BeginNest(ctx, id)
+	turn, problem, ok, err := w.shop.BeginNest(ctx, job.Args.NestID)
 	if err != nil || !ok {
 		return err
 	}
-	search, stop := context.WithCancel(ctx)
+	search, stop := attend(ctx, w.shop, turn)
 	defer stop()
 	var last time.Time
 	result, err := problem.Search(search, func(best nest.Result, step int) {
 		if now := time.Now(); now.Sub(last) >= reportEvery {
 			last = now
-			asked, err := w.shop.NestProgress(ctx, turn, wire.FromNest(best), step)
-			if err != nil && ctx.Err() == nil {
-				slog.Warn("nest progress was not kept", "nest", id, "error", err)
-			}
-			if asked || errors.Is(err, book.ErrTurnOver) {
-				stop()
-			}
+			told(stop, func() (bool, error) { return w.shop.NestProgress(ctx, turn, wire.FromNest(best), step) })
 		}
 	})
 	if ctx.Err() != nil {
@@ -58,13 +49,4 @@ func (w *nestWorker) Work(ctx context.Context, job *river.Job[nestArgs]) error {
 	}
 	best := wire.FromNest(result)
 	return ended(w.shop.EndNest(ctx, turn, &best, ""))
-}
-
-// ended is no error where another worker was at it meanwhile: nothing is left to do.
-func ended(err error) error {
-	if errors.Is(err, book.ErrTurnOver) {
-		slog.Warn("a worker came back late", "says", err)
-		return nil
-	}
-	return err
 }

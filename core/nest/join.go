@@ -302,7 +302,7 @@ func inBlocks(p Problem) (Problem, []block, bool) {
 		return p, nil, false
 	}
 	out := p
-	out.Pieces, out.Together = nil, false
+	out.Pieces, out.Together, out.Spread = nil, false, false
 	for k, b := range all {
 		q := b.like
 		if len(b.members) > 1 {
@@ -340,13 +340,16 @@ func (f *field) startInBlocks(w *worker) {
 	for i, q := range f.p.Pieces {
 		index[q.ID] = i
 	}
+	of := map[string]block{}
+	for _, b := range all {
+		of[b.like.ID] = b
+	}
 	was := w.best.clone()
 	// Corners on sides are up to a micrometre off them: a little more room until all come apart.
 	for room := 1.0; room < 100; room *= 4 {
 		w.end = math.Inf(1)
 		for _, at := range found.found.Placements {
-			k := slices.IndexFunc(all, func(b block) bool { return b.like.ID == at.ID })
-			for _, member := range all[k].members {
+			for _, member := range of[at.ID].members {
 				q := onTop(member, at)
 				q.ID = member.ID
 				w.hold(index[q.ID], q)

@@ -61,8 +61,10 @@ func (b *Book) Progress(ctx context.Context, t Turn, row any, fields ...string) 
 		if len(stops) == 0 {
 			return ErrTurnOver
 		}
-		if err := t.of(tx).Select(fields).Updates(row).Error; err != nil {
-			return err
+		if len(fields) > 0 {
+			if err := t.of(tx).Select(fields).Updates(row).Error; err != nil {
+				return err
+			}
 		}
 		return t.of(tx).Update("seen_at", time.Now().UTC()).Error
 	})

@@ -102,6 +102,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
                 <label>
                   <input
                     type="checkbox"
+                    style={box}
                     checked={builds.includes(keyOf(b))}
                     disabled={b.waits !== undefined}
                     onChange={(e) =>
@@ -131,6 +132,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
                     <label>
                       <input
                         type="checkbox"
+                        style={box}
                         checked={whole.includes(b.code)}
                         onChange={(e) =>
                           setWhole(e.target.checked ? [...whole, b.code] : whole.filter((c) => c !== b.code))
@@ -228,6 +230,9 @@ type How = {
 };
 const usual: How = { gap: 0.002, edgeTrim: 0.005, seconds: 10, kits: "", oneBatch: false, leave: false };
 
+/** A figure as it is said, while something that is a figure stands in its field. */
+const sure = (v: number, says: (v: number) => string) => (Number.isNaN(v) ? "–" : says(v));
+
 function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => void; several: boolean }) {
   const tick = (key: "oneBatch" | "leave", says: string) => (
     <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
@@ -254,7 +259,8 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
   return (
     <details style={{ margin: "10px 0" }}>
       <summary style={{ minHeight: 44, display: "list-item", alignContent: "center" }}>
-        How it is cut: gap {told.size(how.gap, 1)}, edge trim {told.size(how.edgeTrim, 1)}, {how.seconds} s to search
+        How it is cut: gap {sure(how.gap, (v) => told.size(v, 1))}, edge trim{" "}
+        {sure(how.edgeTrim, (v) => told.size(v, 1))}, {sure(how.seconds, (v) => `${v} s`)} to search
         {how.leave && ", what does not fit is left out"}
       </summary>
       <Row $gap={10} style={{ alignItems: "end" }}>
