@@ -411,16 +411,29 @@ func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
 }
 
 // BenchmarkPlan is the way over 150 plies of four corners and a label each.
-func BenchmarkPlan(b *testing.B) {
-	var pieces []Piece
-	for k := range 150 {
-		pieces = append(pieces, Piece{
+// rows are square plies in rows of three that lie near one another.
+func rows(n int) (Sheet, []Piece) {
+	pieces := make([]Piece, n)
+	for k := range pieces {
+		pieces[k] = Piece{
 			ID: fmt.Sprint(k), Outline: square(float64(k/3)*0.2, float64(k%3)*0.2, 0.198), Label: "SP-11 · 0030 · 4",
-		})
+		}
 	}
+	return Sheet{Length: float64(n)/15 + 0.1, Width: 0.6}, pieces
+}
+
+func BenchmarkPlan(b *testing.B) {
+	sheet, pieces := rows(150)
 	for b.Loop() {
-		if _, err := Plan(Sheet{Length: 10.1, Width: 0.6}, pieces, Usual(), Options{Across: true}); err != nil {
+		if _, err := Plan(sheet, pieces, Usual(), Options{Across: true}); err != nil {
 			b.Fatal(err)
 		}
+	}
+}
+
+func BenchmarkByRule(b *testing.B) {
+	sheet, pieces := rows(1000)
+	for b.Loop() {
+		ByRule(sheet, pieces)
 	}
 }

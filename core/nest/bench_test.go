@@ -80,6 +80,19 @@ func BenchmarkThousand(b *testing.B) {
 	}
 }
 
+// BenchmarkSnap puts one piece among a thousand by hand.
+func BenchmarkSnap(b *testing.B) {
+	p := Problem{Pieces: kit(3, 1000), Sheets: roll(1.27, 400), Gap: 0.002}
+	r, err := Nest(context.Background(), p, Options{Steps: 1})
+	require.NoError(b, err)
+	want := r.Placements[500]
+	want.X += 0.01
+	for b.Loop() {
+		_, _, err := Snap(p, r, want, 0.02)
+		require.NoError(b, err)
+	}
+}
+
 func searched(b testing.TB, p Problem, seed uint64, length time.Duration) (Result, time.Duration) {
 	ctx, stop := context.WithTimeout(context.Background(), length)
 	began := time.Now()

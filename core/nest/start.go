@@ -149,10 +149,13 @@ func (s *searcher) first(solid int, from, to, y float64, taken []stretch) (float
 		add(s.tables.of(o.solid, solid), o.x, o.y)
 	}
 	slices.SortFunc(taken, func(a, b stretch) int {
-		if a.from < b.from {
+		switch {
+		case a.from < b.from:
 			return -1
+		case a.from > b.from:
+			return 1
 		}
-		return 1
+		return 0
 	})
 	x := from
 	for _, t := range taken {

@@ -50,3 +50,32 @@ export function Reasoned({
     </form>
   );
 }
+
+/** The last row of a form whose change needs a reason. */
+export function Because({
+  label,
+  does,
+  lacks = "",
+  isPending,
+  reason,
+  setReason,
+}: {
+  label: string;
+  /** The button that does it, and what it lacks besides a reason. */
+  does: string;
+  lacks?: string;
+  isPending: boolean;
+  reason: string;
+  setReason: (reason: string) => void;
+}) {
+  return (
+    <Row $gap={12} style={{ alignItems: "flex-end" }}>
+      <div style={{ flex: "1 1 300px" }}>
+        <TextField label={label} value={reason} onChange={setReason} />
+      </div>
+      <Button type="submit" why={lacks || (reason.trim() === "" ? "Say why." : "")} isDisabled={isPending}>
+        {does}
+      </Button>
+    </Row>
+  );
+}

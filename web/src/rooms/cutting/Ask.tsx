@@ -263,7 +263,7 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
         {sure(how.edgeTrim, (v) => told.size(v, 1))}, {sure(how.seconds, (v) => `${v} s`)} to search
         {how.leave && ", what does not fit is left out"}
       </summary>
-      <Row $gap={10} style={{ alignItems: "end" }}>
+      <Row $top $gap={10}>
         {size("Gap for the knife, mm", "gap")}
         {size("Edge trim, mm", "edgeTrim")}
         <div style={{ width: 130 }}>

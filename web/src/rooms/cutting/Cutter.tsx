@@ -5,7 +5,8 @@ import { api, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import type { Schemas } from "../../contract/types";
-import { Big, Button, Loading, NumberField, Page, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Big, Loading, NumberField, Page, Refusal, Row, Stack } from "../../ui/parts";
+import { Because } from "../../ui/Reasoned";
 import { useSay } from "../../ui/say";
 import { shortNumber } from "../../ui/units";
 
@@ -83,18 +84,14 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
             ))}
           </Row>
           {writes && (
-            <Row $gap={12} style={{ alignItems: "flex-end" }}>
-              <div style={{ flex: "1 1 300px" }}>
-                <TextField label="Why it is entered so" value={reason} onChange={setReason} />
-              </div>
-              <Button
-                type="submit"
-                why={empty ? "Fill every value." : reason.trim() === "" ? "Say why." : ""}
-                isDisabled={save.isPending}
-              >
-                Enter it
-              </Button>
-            </Row>
+            <Because
+              label="Why it is entered so"
+              does="Enter it"
+              lacks={empty ? "Fill every value." : ""}
+              isPending={save.isPending}
+              reason={reason}
+              setReason={setReason}
+            />
           )}
           <Refusal error={save.error} />
         </Stack>

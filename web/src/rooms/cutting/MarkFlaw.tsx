@@ -31,7 +31,7 @@ export function MarkFlaw({ nest: n, zone, onZone }: Props) {
         )}
         <Refusal error={again.error} />
         <Offer act="handle material">
-          <Row style={{ margin: "4px 0 8px" }}>
+          <Row style={{ margin: "4px 0 14px" }}>
             {n.stale && (
               <Button onPress={() => again.mutate({ code: n.code, body: {} })} isDisabled={again.isPending}>
                 Nest again round it

@@ -132,7 +132,13 @@ export function Nest() {
       )}
       {n.state === "done" && !isCutting(n) && (
         // One row of tools, so that what is done next stays in sight; what is opened has the page's width.
-        <div style={hand.on || zone || n.stale ? undefined : { display: "flex", flexWrap: "wrap", gap: "0 12px" }}>
+        <div
+          style={
+            hand.on || zone || n.stale
+              ? undefined
+              : { display: "flex", flexWrap: "wrap", alignItems: "center", gap: "0 12px" }
+          }
+        >
           {!hand.on && <MarkFlaw nest={n} zone={zone} onZone={setZone} />}
           {!zone && <ByHand nest={n} hand={hand} may={cuts} />}
         </div>

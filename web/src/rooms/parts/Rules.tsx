@@ -5,7 +5,8 @@ import type { Schemas } from "../../contract/types";
 import { useSay } from "../../ui/say";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
-import { Big, Button, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Big, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
+import { Because } from "../../ui/Reasoned";
 import { Figure } from "./Detail";
 import { PartTabs } from "./Tabs";
 
@@ -88,14 +89,13 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
             }
           />
           {writes && (
-            <Row $gap={12} style={{ alignItems: "flex-end" }}>
-              <div style={{ flex: "1 1 300px" }}>
-                <TextField label="Why it is decided so" value={reason} onChange={setReason} />
-              </div>
-              <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={save.isPending}>
-                Decide so
-              </Button>
-            </Row>
+            <Because
+              label="Why it is decided so"
+              does="Decide so"
+              isPending={save.isPending}
+              reason={reason}
+              setReason={setReason}
+            />
           )}
           <Refusal error={save.error} />
         </Stack>
@@ -183,14 +183,13 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
               </tbody>
             </Table>
             {writes && (
-              <Row $gap={12} style={{ alignItems: "flex-end" }}>
-                <div style={{ flex: "1 1 300px" }}>
-                  <TextField label="Why they change" value={reason} onChange={setReason} />
-                </div>
-                <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={save.isPending}>
-                  Keep the rules
-                </Button>
-              </Row>
+              <Because
+                label="Why they change"
+                does="Keep the rules"
+                isPending={save.isPending}
+                reason={reason}
+                setReason={setReason}
+              />
             )}
             <Refusal error={save.error} />
           </Stack>
