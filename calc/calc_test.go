@@ -65,7 +65,18 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 
 	out, err = run(t, "cure", "")
 	require.NoError(t, err)
-	assert.Greater(t, out["cure"], 0.5)
+	assert.Equal(t, true, out["met"])
+	assert.Greater(t, out["duration"], 5*3600.0)
+	assert.NotEmpty(t, out["points"])
+
+	// 120 psi on 0.11 m² open a mould with some ten short tons; a press of twenty holds it (common practice).
+	out, err = run(t, "press", "")
+	require.NoError(t, err)
+	assert.InDelta(t, 10*8896.44, out["opening"], 0.05*10*8896.44)
+	assert.Equal(t, true, out["held"])
+	out, err = run(t, "press", `{"pressure": 827371, "area": 0.11, "bolts": 4, "each": 20e3, "margin": 0}`)
+	require.NoError(t, err)
+	assert.Equal(t, false, out["held"])
 
 	out, err = run(t, "drape", "")
 	require.NoError(t, err)
@@ -112,8 +123,9 @@ func TestBadInputNamesTheField(t *testing.T) {
 		"start: the start lies":               {"drape", `{"surface":{"kind":"saddle","dims":{"radius":0.5,"length":0.5,"width":0.4}},"start":[3,0,0],"warpDeg":0}`},
 		"surface: three triangles share":      {"drape", `{"surface":{"points":[[0,0,0],[1,0,0],[0,1,0],[0,0,1],[0,-1,0]],"triangles":[[0,1,2],[0,1,3],[0,1,4]]},"warpDeg":0}`},
 		"outline: the ply reaches over":       {"drape", `{"surface":{"kind":"saddle","dims":{"radius":0.5,"length":0.5,"width":0.4}},"outline":[[0,0],[2,0],[0,0.1]],"warpDeg":0}`},
-		"recipe: segment 2":                   {"cure", strings.Replace(example("cure"), "393.15", "1393.15", 1)},
-		"recipe: segment 1: the ramp":         {"cure", strings.Replace(example("cure"), "0.033", "-1", 1)},
+		"recipe: segment 2":                   {"cure", strings.Replace(example("cure"), "450.15", "1450.15", 1)},
+		"recipe: segment 1: the ramp":         {"cure", strings.Replace(example("cure"), "0.025", "-1", 1)},
+		"force: a mould is held shut":         {"press", `{"pressure": 1e5, "area": 1}`},
 	} {
 		_, err := run(t, c.name, c.input)
 		var wrong *InputError
@@ -122,7 +134,7 @@ func TestBadInputNamesTheField(t *testing.T) {
 		assert.NotContains(t, wrong.Error(), "\n", "one line")
 	}
 	_, err := Find("tarot")
-	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, tube")
+	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, press, tube")
 }
 
 // The whole ledger from the command line: a bag opened, a line taken back, a

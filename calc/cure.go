@@ -2,57 +2,360 @@ package calc
 
 import (
 	"context"
+	"math"
 
 	"juxta/core/cure"
+	"juxta/core/cure/forecast"
+	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/wire"
 )
 
-// CureIn is a recipe to walk, with a part that follows the air with one time
-// constant.
+// CureLayer is a layer of a stack. Properties are those at 20 °C and change in a straight line with the temperature.
+type CureLayer struct {
+	Name            string  `json:"name" minLength:"1" maxLength:"60"`
+	Thickness       float64 `json:"thickness" doc:"m" exclusiveMinimum:"0"`
+	Density         float64 `json:"density" doc:"kg/m³" exclusiveMinimum:"0"`
+	Specific        float64 `json:"specific" doc:"Heat, J/(kg K)" exclusiveMinimum:"0"`
+	Conductivity    float64 `json:"conductivity" doc:"Through the thickness, W/(m K)" exclusiveMinimum:"0"`
+	SpecificByT     float64 `json:"specificByT,omitempty" doc:"Its relative change, 1/K"`
+	ConductivityByT float64 `json:"conductivityByT,omitempty" doc:"Its relative change, 1/K"`
+	Contact         float64 `json:"contact,omitempty" doc:"Resistance to heat on its lower side, m² K/W" minimum:"0"`
+	Ribs            float64 `json:"ribs,omitempty" doc:"Mass that ribs add, as a part of its own" minimum:"0" maximum:"20"`
+	Resin           float64 `json:"resin,omitempty" doc:"Share of its mass that is resin and cures; 0: it does not" minimum:"0" maximum:"1"`
+}
+
+// CureSection is one place of a part: layers from the face below to the one above.
+type CureSection struct {
+	Name   string      `json:"name" minLength:"1" maxLength:"60"`
+	Layers []CureLayer `json:"layers" minItems:"1" maxItems:"24"`
+	Below  string      `json:"below,omitempty" enum:",platen,shut" doc:"How heat comes to it; empty: from the air"`
+	Above  string      `json:"above,omitempty" enum:",platen,shut"`
+	Area   float64     `json:"area,omitempty" doc:"Of all of it in the load, m²" minimum:"0"`
+	Resin  *wire.Resin `json:"resin,omitempty" doc:"Of this section; missing: the resin of all"`
+}
+
+// Equipment is what a cure is done in.
+type Equipment struct {
+	Name       string  `json:"name" minLength:"1" maxLength:"60"`
+	Kind       string  `json:"kind" enum:"oven,autoclave,press"`
+	Film       float64 `json:"film" doc:"Heat transfer of its air at no pressure, W/(m² K)" minimum:"0" maximum:"1000"`
+	Contact    float64 `json:"contact,omitempty" doc:"Heat transfer of its platens, W/(m² K)" minimum:"0" maximum:"20000"`
+	ByPressure bool    `json:"byPressure,omitempty" doc:"The air's grows with the pressure"`
+	Lag        float64 `json:"lag,omitempty" doc:"By which it is behind its set point, s" minimum:"0" maximum:"86400"`
+	HeatUp     float64 `json:"heatUp,omitempty" doc:"Steepest that it heats, K/s; 0: not said" minimum:"0"`
+	CoolDown   float64 `json:"coolDown,omitempty" doc:"And cools, K/s" minimum:"0"`
+	Power      float64 `json:"power,omitempty" doc:"W; 0: not said" minimum:"0"`
+	Capacity   float64 `json:"capacity,omitempty" doc:"Of its air and walls, J/K" minimum:"0"`
+	Hottest    float64 `json:"hottest,omitempty" doc:"K; 0: not said" minimum:"0"`
+	Pressure   float64 `json:"pressure,omitempty" doc:"Most that it gives, Pa" minimum:"0"`
+	Vacuum     float64 `json:"vacuum,omitempty" doc:"Deepest that it draws, Pa; 0: all of the air" minimum:"0"`
+	PressureUp float64 `json:"pressureUp,omitempty" doc:"How fast pressure is put on, Pa/s; 0: 333" minimum:"0"`
+	Lead       float64 `json:"lead,omitempty" doc:"By how much the air may lead a part that is controlled by its sensor, K; 0: 15" minimum:"0"`
+	Sensors    int     `json:"sensors,omitempty" doc:"Part sensors that it reads" minimum:"0" maximum:"200"`
+	Ports      int     `json:"ports,omitempty" doc:"Vacuum ports" minimum:"0" maximum:"200"`
+}
+
+// CureLimits are what a cure is held against; what is 0 is not asked for.
+type CureLimits struct {
+	MaxPart      float64 `json:"maxPart,omitempty" doc:"Hottest that the part may get, K" minimum:"0"`
+	MaxOvershoot float64 `json:"maxOvershoot,omitempty" doc:"Above the highest set point so far, K" minimum:"0"`
+	MaxSpread    float64 `json:"maxSpread,omitempty" doc:"Between hottest and coldest place of a section, K" minimum:"0"`
+	MaxRamp      float64 `json:"maxRamp,omitempty" doc:"Steepest heating of the part, K/s over 5 min" minimum:"0"`
+	MinCure      float64 `json:"minCure,omitempty" doc:"Degree of cure at the end, everywhere" minimum:"0" maximum:"1"`
+	MinGlass     float64 `json:"minGlass,omitempty" doc:"Glass transition at the end, everywhere, K" minimum:"0"`
+	MaxPressure  float64 `json:"maxPressure,omitempty" doc:"That a core bears, Pa" minimum:"0"`
+	Thin         float64 `json:"thin,omitempty" doc:"Viscosity at or below which pressure is to be on, Pa s" minimum:"0"`
+	Humidity     float64 `json:"humidity,omitempty" doc:"Of the room that it was laid in, 0 to 1" minimum:"0" maximum:"1"`
+	OpenBelow    float64 `json:"openBelow,omitempty" doc:"Part temperature for opening, K" minimum:"0"`
+	Free         bool    `json:"free,omitempty" doc:"It stands free: its glass transition must stay ahead of it"`
+}
+
+// Mishap is something that goes wrong during a cure.
+type Mishap struct {
+	Kind string  `json:"kind" enum:"door open,heater lost,power cut,sensor off,vacuum lost"`
+	At   float64 `json:"at" doc:"s from the start" minimum:"0"`
+	For  float64 `json:"for" doc:"s" exclusiveMinimum:"0"`
+	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost" minimum:"0" maximum:"1"`
+}
+
+// CureIn is a cure to be foreseen.
 type CureIn struct {
-	Recipe   master.Recipe `json:"recipe"`
-	Kinetics wire.Kinetics `json:"kinetics"`
-	Alpha0   float64       `json:"alpha0,omitempty" doc:"Degree of cure at the start" minimum:"0" exclusiveMaximum:"1"`
-	PartLag  float64       `json:"partLag" doc:"Time constant of the part, s" exclusiveMinimum:"0"`
-	Step     float64       `json:"step,omitempty" doc:"s; 0 means 60" minimum:"0"`
+	Recipe     master.Recipe `json:"recipe"`
+	Equipment  Equipment     `json:"equipment"`
+	Resin      wire.Resin    `json:"resin"`
+	Sections   []CureSection `json:"sections" minItems:"1" maxItems:"12"`
+	Limits     CureLimits    `json:"limits"`
+	Mishaps    []Mishap      `json:"mishaps,omitempty" maxItems:"6"`
+	Atmosphere float64       `json:"atmosphere,omitempty" doc:"Of the place, Pa; 0: 101,325" minimum:"0"`
+	Room       float64       `json:"room,omitempty" doc:"K; 0: 293.15" minimum:"0"`
+	Every      float64       `json:"every,omitempty" doc:"Time between points, s; 0: some 300 points" minimum:"0"`
 }
 
-// CureOut is the plan with the degree of cure at each of its points.
+// Core is the equipment as the core's value.
+func (e Equipment) Core() forecast.Equipment {
+	return forecast.Equipment{
+		Name: e.Name, Film: e.Film, Contact: e.Contact, ByPressure: e.ByPressure, Lag: e.Lag, HeatUp: e.HeatUp, CoolDown: e.CoolDown,
+		Power: e.Power, Capacity: e.Capacity, Hottest: e.Hottest, Pressure: e.Pressure, Vacuum: e.Vacuum, PressureUp: e.PressureUp,
+		Lead: e.Lead,
+	}
+}
+
+func (l CureLayer) core(r cure.Resin) heat.Layer {
+	out := heat.Layer{
+		Name: l.Name, Thickness: l.Thickness, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,
+		SpecificByT: l.SpecificByT, ConductivityByT: l.ConductivityByT, Contact: l.Contact,
+	}
+	if l.Resin > 0 {
+		out.Reaction = &heat.Reaction{Law: r.Kinetics, Alpha0: r.Alpha0, Heat: l.Density * l.Resin * r.Heat}
+	}
+	return heat.Ribbed(out, l.Ribs)
+}
+
+// Job is the cure as the core's value.
+func (in CureIn) Job() forecast.Job {
+	j := forecast.Job{
+		Recipe: in.Recipe.Core(), Equipment: in.Equipment.Core(), Limits: forecast.Limits(in.Limits), Every: in.Every,
+	}
+	j.Equipment.Atmosphere, j.Equipment.Temperature = in.Atmosphere, in.Room
+	for _, s := range in.Sections {
+		r := in.Resin.Core()
+		if s.Resin != nil {
+			r = s.Resin.Core()
+		}
+		one := forecast.Section{Name: s.Name, Below: forecast.Side(s.Below), Above: forecast.Side(s.Above), Resin: r, Area: s.Area}
+		for _, l := range s.Layers {
+			one.Layers = append(one.Layers, l.core(r))
+		}
+		j.Sections = append(j.Sections, one)
+	}
+	for _, m := range in.Mishaps {
+		j.Mishaps = append(j.Mishaps, forecast.Mishap(m))
+	}
+	return j
+}
+
+// CurePart is what a section is like at one moment.
+type CurePart struct {
+	Lead   float64  `json:"lead" doc:"Hottest of what cures, K"`
+	Lag    float64  `json:"lag" doc:"Coldest, K"`
+	Middle float64  `json:"middle" doc:"K"`
+	Tool   float64  `json:"tool" doc:"Face of the tool under the part, K"`
+	Least  float64  `json:"least" doc:"Degree of cure"`
+	Most   float64  `json:"most"`
+	Thin   *float64 `json:"thin,omitempty" doc:"Least viscosity, Pa s; missing: not known, or gelled"`
+	Thick  *float64 `json:"thick,omitempty" doc:"Most viscosity, Pa s"`
+	Glass  *float64 `json:"glass,omitempty" doc:"Least glass transition, K"`
+	Ahead  *float64 `json:"ahead,omitempty" doc:"By how much the glass transition is above the temperature, where it is so least, K"`
+}
+
+// ForecastPoint is a moment of a forecast.
+type ForecastPoint struct {
+	T        float64    `json:"t" doc:"s"`
+	SetPoint float64    `json:"setPoint" doc:"K"`
+	Air      float64    `json:"air" doc:"K"`
+	Pressure float64    `json:"pressure" doc:"Above the air outside, Pa"`
+	Vacuum   float64    `json:"vacuum" doc:"Under the bag, Pa"`
+	Resin    float64    `json:"resin" doc:"Most pressure of the resin, Pa absolute"`
+	Vapour   float64    `json:"vapour" doc:"Of the water taken up, Pa absolute"`
+	Segment  int        `json:"segment" doc:"From 0"`
+	Waiting  bool       `json:"waiting"`
+	Parts    []CurePart `json:"parts" doc:"A section each"`
+}
+
+// CureEvent is something that happens at a time.
+type CureEvent struct {
+	T       float64 `json:"t" doc:"s"`
+	Kind    string  `json:"kind"`
+	Section int     `json:"section" doc:"From 0; -1: all"`
+	Value   float64 `json:"value" doc:"Its temperature in K, pressure in Pa, viscosity in Pa s or segment"`
+}
+
+// CureHeld is one limit and what was found.
+type CureHeld struct {
+	What    string  `json:"what"`
+	Kind    string  `json:"kind" doc:"temperature, rise, pressure, rate (K/s) or share"`
+	Limit   float64 `json:"limit"`
+	Found   float64 `json:"found"`
+	AtLeast bool    `json:"atLeast"`
+	Met     bool    `json:"met"`
+	Section int     `json:"section"`
+	T       float64 `json:"t"`
+}
+
+// CureFinding is something to be looked at.
+type CureFinding struct {
+	Rule    string  `json:"rule"`
+	Section int     `json:"section"`
+	T       float64 `json:"t"`
+	Says    string  `json:"says"`
+	Advice  string  `json:"advice"`
+}
+
+// CureOutcome is what a section has felt.
+type CureOutcome struct {
+	Name      string      `json:"name"`
+	Hottest   float64     `json:"hottest" doc:"K"`
+	HottestAt float64     `json:"hottestAt" doc:"s"`
+	Overshoot float64     `json:"overshoot" doc:"K"`
+	Spread    float64     `json:"spread" doc:"K"`
+	SpreadAt  float64     `json:"spreadAt"`
+	Ramp      float64     `json:"ramp" doc:"K/s"`
+	Cure      float64     `json:"cure" doc:"Least at the end"`
+	Glass     *float64    `json:"glass,omitempty" doc:"Least at the end, K"`
+	GelBegins *float64    `json:"gelBegins,omitempty" doc:"s"`
+	Gelled    *float64    `json:"gelled,omitempty" doc:"s"`
+	Shares    []float64   `json:"shares" doc:"Places through the thickness, from below"`
+	Times     []float64   `json:"times" doc:"s"`
+	Through   [][]float64 `json:"through" doc:"Temperatures there, a row a time, K"`
+}
+
+// CureOut is what a cure comes to.
 type CureOut struct {
-	Plan     []wire.PlanPoint `json:"plan"`
-	Alpha    []float64        `json:"alpha"`
-	Cure     float64          `json:"cure" doc:"Degree of cure at the end"`
-	Duration float64          `json:"duration" doc:"s"`
+	Points   []ForecastPoint `json:"points"`
+	Events   []CureEvent     `json:"events"`
+	Sections []CureOutcome   `json:"sections"`
+	Findings []CureFinding   `json:"findings"`
+	Held     []CureHeld      `json:"held"`
+	Met      bool            `json:"met" doc:"Every limit that was entered is met"`
+	From     *float64        `json:"from,omitempty" doc:"Pressure may go on from, s"`
+	To       *float64        `json:"to,omitempty" doc:"And to"`
+	Duration float64         `json:"duration" doc:"s"`
+	Energy   float64         `json:"energy" doc:"Put into equipment and parts, J"`
 }
 
-var cureCalc = define("cure", "a recipe walked in time, with the degree of cure", CureIn{
-	Recipe: master.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []master.Segment{
-		{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15},
-		{Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15},
-		{Target: 323.15, Rate: 0.05},
-	}},
-	Kinetics: wire.Kinetics{Terms: []wire.Term{{A: 2.5e6, E: 70e3, M: 0, N: 1.2}}}, Alpha0: 0.02, PartLag: 600,
-}, func(_ context.Context, in CureIn) (CureOut, error) {
-	recipe := in.Recipe.Core()
-	if err := recipe.Check(); err != nil {
+// known is a figure, or nothing where it is none.
+func known(v float64) *float64 {
+	if math.IsNaN(v) || math.IsInf(v, 0) {
+		return nil
+	}
+	return &v
+}
+
+// FromForecast is the wire form of a forecast, with at most so many rows of temperatures through the thickness.
+func FromForecast(f forecast.Forecast, rows int) CureOut {
+	out := CureOut{
+		Points: make([]ForecastPoint, len(f.Points)), Events: []CureEvent{}, Findings: []CureFinding{}, Held: []CureHeld{}, Met: f.Met(),
+		From: known(f.Window.From), To: known(f.Window.To), Duration: f.Duration, Energy: f.Energy,
+	}
+	for i, p := range f.Points {
+		one := ForecastPoint{
+			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Pressure: p.Pressure, Vacuum: p.Vacuum, Resin: p.Resin, Vapour: p.Vapour,
+			Segment: p.Segment, Waiting: p.Waiting,
+		}
+		for _, x := range p.Parts {
+			one.Parts = append(one.Parts, CurePart{
+				Lead: x.Lead, Lag: x.Lag, Middle: x.Middle, Tool: x.Tool, Least: x.Least, Most: x.Most, Thin: known(x.Thin),
+				Thick: known(x.Thick), Glass: known(x.Glass), Ahead: known(x.Ahead),
+			})
+		}
+		out.Points[i] = one
+	}
+	for _, e := range f.Events {
+		out.Events = append(out.Events, CureEvent(e))
+	}
+	for _, x := range f.Findings {
+		out.Findings = append(out.Findings, CureFinding(x))
+	}
+	for _, h := range f.Held {
+		if !math.IsNaN(h.Found) {
+			out.Held = append(out.Held, CureHeld{h.What, string(h.Kind), h.Limit, h.Found, h.AtLeast, h.Met, h.Section, h.T})
+		}
+	}
+	for _, o := range f.Sections {
+		one := CureOutcome{
+			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Spread: o.Spread, SpreadAt: o.SpreadAt,
+			Ramp: o.Ramp, Cure: o.Cure, Glass: known(o.Glass), GelBegins: known(o.GelBegins), Gelled: known(o.Gelled),
+			Shares: o.Through.Shares,
+		}
+		every := max(1, (len(o.Through.T)+rows-1)/max(1, rows))
+		for i := 0; i < len(o.Through.T); i += every {
+			one.Times, one.Through = append(one.Times, o.Through.T[i]), append(one.Through, o.Through.K[i])
+		}
+		out.Sections = append(out.Sections, one)
+	}
+	return out
+}
+
+// ExampleCure is the thick segment of 72 plies on steel in an autoclave; all figures are invented.
+func ExampleCure() CureIn {
+	return CureIn{
+		Recipe: master.Recipe{Name: "two dwells", Start: 293.15, Tolerance: 5, Segments: []master.Segment{
+			{Target: 403.15, Rate: 0.025, Hold: 3600, WaitPart: 398.15, Vacuum: 80e3},
+			{Target: 450.15, Rate: 0.0167, Hold: 7200, WaitPart: 445.15, Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
+			{Target: 323.15, Rate: 0.033, WaitCool: 333.15, Pressure: 620e3},
+		}},
+		Equipment: Equipment{
+			Name: "Autoclave 1", Kind: "autoclave", Film: 25, ByPressure: true, Lag: 180, HeatUp: 0.067, CoolDown: 0.067, Hottest: 503.15,
+			Pressure: 800e3, Sensors: 12, Ports: 6,
+		},
+		Resin: wire.Resin{
+			Kinetics: wire.Kinetics{
+				Terms:     []wire.Term{{A: 1.2e5, E: 66e3, M: 0.8, N: 2.2}},
+				Diffusion: &wire.Diffusion{C: 30, Alpha0: -1.5, AlphaT: 5.5e-3},
+			},
+			Viscosity: &wire.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}, Alpha0: 0.02,
+			ResinFacts: wire.ResinFacts{
+				Glass: &wire.Glass{Raw: 268, Cured: 483, Lambda: 0.78}, Gel: 0.47, Heat: 450e3, Coldest: 293, Hottest: 473,
+			},
+		},
+		Sections: []CureSection{{Name: "segment", Layers: []CureLayer{
+			{Name: "steel tool", Thickness: 0.012, Density: 7854, Specific: 434, Conductivity: 60.5},
+			{Name: "72 plies", Thickness: 0.0144, Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.34},
+			{Name: "breather and bag", Thickness: 0.004, Density: 200, Specific: 1300, Conductivity: 0.07},
+		}}},
+		Limits: CureLimits{MaxOvershoot: 12, MaxSpread: 15, MinCure: 0.9, MinGlass: 453.15, Thin: 50, Humidity: 0.5, OpenBelow: 338.15},
+	}
+}
+
+var cureCalc = define("cure", "what a part feels in a cure: temperatures, cure, viscosity, pressure window", ExampleCure(),
+	func(ctx context.Context, in CureIn) (CureOut, error) { return in.Foresee(ctx, 60) })
+
+// Foresee works a cure out. Bad input is an *[InputError].
+func (in CureIn) Foresee(ctx context.Context, rows int) (CureOut, error) {
+	f, err := forecast.Foresee(ctx, in.Job())
+	if err != nil {
+		if ctx.Err() != nil {
+			return CureOut{}, ctx.Err()
+		}
 		return CureOut{}, &InputError{"recipe", err.Error()}
 	}
-	if in.Step == 0 {
-		in.Step = 60
+	return FromForecast(f, rows), nil
+}
+
+// PressIn is a bladder mould in a press.
+type PressIn struct {
+	Pressure float64  `json:"pressure" doc:"Of the bladder, Pa" exclusiveMinimum:"0"`
+	Area     float64  `json:"area" doc:"Projected, m²" exclusiveMinimum:"0"`
+	Force    float64  `json:"force,omitempty" doc:"Of the press, N" minimum:"0"`
+	Bolts    int      `json:"bolts,omitempty" minimum:"0" maximum:"1000"`
+	Each     float64  `json:"each,omitempty" doc:"What a bolt may bear, N" minimum:"0"`
+	Margin   *float64 `json:"margin,omitempty" doc:"More than the opening force that is to be there; missing: 0.25" minimum:"0" maximum:"5"`
+}
+
+// PressOut says whether a mould is held shut.
+type PressOut struct {
+	Opening float64 `json:"opening" doc:"Force that opens it, N"`
+	There   float64 `json:"there" doc:"Force that holds it, N"`
+	Left    float64 `json:"left" doc:"Beyond what is asked for with the margin, N; below zero: it is not held"`
+	Held    bool    `json:"held"`
+	Most    float64 `json:"most" doc:"Pressure that it holds with the margin, Pa"`
+}
+
+var pressCalc = define("press", "the force with which a bladder opens its mould, against press and bolts", PressIn{
+	Pressure: 827371, Area: 0.11, Force: 178e3,
+}, func(_ context.Context, in PressIn) (PressOut, error) {
+	margin := 0.25
+	if in.Margin != nil {
+		margin = *in.Margin
 	}
-	const week = 7 * 24 * 3600
-	plan := cure.Plan(recipe, in.PartLag, in.Step, week)
-	if last := plan[len(plan)-1]; last.T >= week {
-		return CureOut{}, &InputError{"partLag", "the part never reaches the temperature that a hold waits for within a week"}
+	p := cure.Press{Force: in.Force, Bolts: in.Bolts, Each: in.Each, Margin: margin}
+	if err := p.Check(); err != nil {
+		return PressOut{}, &InputError{"force", err.Error()}
 	}
-	history := make([]cure.Point, len(plan))
-	for i, p := range plan {
-		history[i] = cure.Point{T: p.T, Temperature: p.Part}
-	}
-	alpha, err := in.Kinetics.Core().Integrate(in.Alpha0, history)
-	if err != nil {
-		return CureOut{}, &InputError{"kinetics", err.Error()}
-	}
-	return CureOut{wire.FromPlan(plan), alpha, alpha[len(alpha)-1], plan[len(plan)-1].T}, nil
+	left := p.Holds(in.Pressure, in.Area)
+	there := left + cure.Opening(in.Pressure, in.Area)*(1+margin)
+	return PressOut{
+		Opening: cure.Opening(in.Pressure, in.Area), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),
+	}, nil
 })

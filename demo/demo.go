@@ -316,7 +316,7 @@ func (s *script) cure(code string) error {
 	for t := 0.0; !c.Done; t += every {
 		oven.Step(c.SetPoint, true, every)
 		lag := oven.Noisy(oven.Lag)
-		c = c.Step(recipe, lag, every)
+		c = c.Step(recipe, cure.Sensed{Lag: lag}, every)
 		sample := cure.Sample{
 			T:        t,
 			SetPoint: c.SetPoint,

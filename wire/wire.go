@@ -238,41 +238,6 @@ func (w NestResult) Core() nest.Result {
 	return r
 }
 
-// Term is one Arrhenius term A exp(-E/RT) αᵐ (1-α)ⁿ.
-type Term struct {
-	A float64 `json:"a" doc:"1/s"`
-	E float64 `json:"e" doc:"J/mol"`
-	M float64 `json:"m"`
-	N float64 `json:"n"`
-}
-
-// Kinetics is the rate of cure as a sum of terms.
-type Kinetics struct {
-	Terms []Term `json:"terms" minItems:"1"`
-}
-
-// Core is the kinetics as the core's value.
-func (k Kinetics) Core() cure.Kinetics {
-	var c cure.Kinetics
-	for _, t := range k.Terms {
-		c.Terms = append(c.Terms, cure.Term(t))
-	}
-	return c
-}
-
-// Viscosity of a resin: Arrhenius with cure, or Castro–Macosko when Gel > 0.
-type Viscosity struct {
-	Mu    float64 `json:"mu" doc:"At infinite temperature, Pa s" exclusiveMinimum:"0"`
-	U     float64 `json:"u" doc:"J/mol" minimum:"0"`
-	Kappa float64 `json:"kappa,omitempty"`
-	Gel   float64 `json:"gel,omitempty" doc:"Degree of cure at gelation; 0: Arrhenius with cure" minimum:"0" maximum:"1"`
-	A     float64 `json:"a,omitempty"`
-	B     float64 `json:"b,omitempty"`
-}
-
-// Core is the viscosity as the core's value.
-func (v Viscosity) Core() cure.Viscosity { return cure.Viscosity(v) }
-
 // PlanPoint is one point of a planned run.
 type PlanPoint struct {
 	T        float64 `json:"t"`

@@ -58,7 +58,7 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 			Step:       rapid.Int().Draw(t, "s"),
 		}
 		assert.Equal(t, found, through(t, FromNest(found)).Core())
-		kinetics := through(t, Kinetics{terms}).Core()
+		kinetics := through(t, Kinetics{Terms: terms}).Core()
 		require.Len(t, kinetics.Terms, len(terms))
 		for i, k := range kinetics.Terms {
 			assert.Equal(t, cure.Term(terms[i]), k)

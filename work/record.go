@@ -154,11 +154,9 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	if r.last >= 0 && t < r.last+sampleEvery {
 		return false, nil, nil
 	}
-	lag := now.Lag
-	if math.IsNaN(lag) {
-		lag = 0 // a blind sensor never starts a hold
-	}
-	r.controller = r.controller.Step(r.run.Process.Recipe.Core(), lag, t-math.Max(r.last, 0))
+	dt := t - math.Max(r.last, 0)
+	r.controller = r.controller.Cured(r.run.Kinetics.Core(), r.run.Alpha0, now.Lag, dt)
+	r.controller = r.controller.Step(r.run.Process.Recipe.Core(), r.sensed(now), dt)
 	if fault := r.oven.SetPoint(r.controller.SetPoint); fault != nil {
 		return drop(fault)
 	}
@@ -174,4 +172,13 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	}
 	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller)
 	return stop, nil, err
+}
+
+// sensed is what the controller knows of the part by the oven's sensors and by how far the resin is with them.
+func (r *recorder) sensed(now device.Reading) cure.Sensed {
+	thick := math.NaN()
+	if v := r.run.Viscosity; v != nil {
+		thick = v.Core().At(r.controller.Lag, r.controller.Cure)
+	}
+	return cure.Sensed{Lag: now.Lag, Lead: now.Lead, Cure: r.controller.Cure, Thick: thick, Thin: thick}
 }

@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/require"
 )
 
-var steady = Kinetics{[]Term{{2.2e8, 85e3, 0, 1.2}}}
+var steady = Kinetics{Terms: []Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}}
 
 func asked() Limits {
 	return Limits{SoakBelow: 4, MaxPart: 420, MaxRamp: 1, MinVacuum: 8e4, MinCure: 0.01, MaxGap: 600}

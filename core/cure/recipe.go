@@ -7,18 +7,37 @@ import (
 	"juxta/core/unit"
 )
 
-// Segment is one leg of a recipe: the set point ramps to Target at Rate (K/s),
-// then waits until the lagging part sensor reaches WaitPart (0: does not
-// wait), then holds for Hold seconds.
+// Segment is one leg of a recipe: the set point ramps to Target at Rate (K/s), waits until all that it asks for has
+// come, then holds for Hold seconds. What is 0 is not asked for.
 type Segment struct {
-	Target, Rate, Hold, WaitPart float64
+	Target, Rate, Hold float64
+	WaitPart           float64 // lagging part sensor at or above, K
+	WaitCure           float64 // degree of cure of what lags at or above
+	WaitThin           float64 // viscosity of what lags at or below, Pa s
+	WaitThick          float64 // viscosity of what leads at or above, Pa s
+	WaitCool           float64 // leading part sensor at or below, K
+	Pressure           float64 // above the air outside from the segment's start on, Pa
+	WithTool           bool    // the pressure is raised as the lagging sensor goes to the target, not at once
+	Vacuum             float64 // drawn under the bag, Pa below the air outside
+	Vent               float64 // pressure at which the bag is vented, Pa
 }
 
-// Recipe is a cure cycle for an oven under vacuum.
+// Control says what follows the set point.
+type Control string
+
+// The controls: the air, or air that is led so that a part sensor follows.
+const (
+	ByAir     Control = ""
+	ByLagging Control = "lagging"
+	ByLeading Control = "leading"
+)
+
+// Recipe is a cure cycle.
 type Recipe struct {
 	Name      string
 	Start     float64 // set point at the start, K
 	Tolerance float64 // of the air about its set point, K
+	Control   Control
 	Segments  []Segment
 }
 
@@ -36,14 +55,39 @@ func (r Recipe) Check() error {
 			return fmt.Errorf("segment %d: a target of %s is not possible here", i+1, unit.Temperature(s.Target, 0))
 		case s.Rate <= 0:
 			return fmt.Errorf("segment %d: the ramp must be above zero", i+1)
+		case s.Rate > mostRate:
+			return fmt.Errorf("segment %d: no vessel and no press ramps by %s a minute", i+1, unit.Rise(s.Rate*60, 0))
 		case s.Hold < 0:
 			return fmt.Errorf("segment %d: the hold cannot be below zero", i+1)
 		case s.WaitPart > s.Target:
 			return fmt.Errorf("segment %d: the part cannot be waited for above the target", i+1)
+		case s.WaitCool > 0 && s.WaitCool < s.Target+1:
+			return fmt.Errorf("segment %d: it waits for the part to cool to %s, and air of %s brings it there only in the end: let the "+
+				"air go lower", i+1, unit.Temperature(s.WaitCool, 0), unit.Temperature(s.Target, 0))
+		case s.WaitCure < 0 || s.WaitCure >= 1:
+			return fmt.Errorf("segment %d: a degree of cure that is waited for lies between 0 and 1", i+1)
+		case s.WaitThin < 0 || s.WaitThick < 0:
+			return fmt.Errorf("segment %d: a viscosity cannot be below zero", i+1)
+		case s.Pressure < 0 || s.Pressure > mostPressure:
+			return fmt.Errorf("segment %d: a pressure of %s is not possible here", i+1, unit.Pressure(s.Pressure, 0))
+		case s.Vacuum < 0 || s.Vacuum > 101_325:
+			return fmt.Errorf("segment %d: a vacuum lies between none and the whole air", i+1)
+		case s.Vent < 0 || s.Vent > s.Pressure:
+			return fmt.Errorf("segment %d: the bag cannot be vented at more pressure than there is", i+1)
 		}
 	}
-	return nil
+	switch r.Control {
+	case ByAir, ByLagging, ByLeading:
+		return nil
+	}
+	return fmt.Errorf("a recipe is controlled by the air, by the lagging or by the leading part sensor")
 }
+
+// mostRate is the steepest ramp that is taken for one, K/s, and mostPressure the highest pressure, Pa.
+const (
+	mostRate     = 100.0 / 60
+	mostPressure = 20e6
+)
 
 // Controller walks a recipe. Its zero value with SetPoint at the recipe's
 // start is the beginning; it is plain data, so that a run can be picked up
@@ -51,17 +95,46 @@ func (r Recipe) Check() error {
 type Controller struct {
 	Segment  int     // index of the present segment
 	SetPoint float64 // K
-	Waiting  bool    // for the lagging part sensor
+	Waiting  bool    // for what the segment asks for
 	Held     float64 // s of the present hold
 	Done     bool
+	Lag      float64 // last reading of the lagging part sensor, K; 0: none yet
+	Cure     float64 // degree of cure of what lags, by its readings
 }
 
 // Begin is a controller at the start of a recipe.
 func Begin(r Recipe) Controller { return Controller{SetPoint: r.Start} }
 
-// Step moves on by dt seconds with the lagging part sensor at lag kelvin. Time
-// left over by one leg is spent on the next.
-func (c Controller) Step(r Recipe, lag, dt float64) Controller {
+// Cured goes on with the degree of cure of what lags by a reading of its sensor in K, dt seconds after the one before.
+// A reading that failed is NaN: what there was before stands for it.
+func (c Controller) Cured(k Kinetics, alpha0, lag, dt float64) Controller {
+	if math.IsNaN(lag) {
+		lag = c.Lag
+	}
+	c.Cure = math.Max(c.Cure, alpha0)
+	if c.Lag > 0 && lag > 0 && dt > 0 {
+		c.Cure = k.advance(c.Cure, Point{0, c.Lag}, Point{dt, lag})
+	}
+	c.Lag = lag
+	return c
+}
+
+// Sensed is what a controller knows of the part. What is not known is NaN: a blind sensor never ends a wait.
+type Sensed struct {
+	Lag, Lead   float64 // of the part sensors, K
+	Cure        float64 // degree of cure of what lags
+	Thick, Thin float64 // viscosity of what leads, and of what lags, Pa s
+}
+
+// Ready says whether all that a segment waits for has come.
+func (s Segment) Ready(part Sensed) bool {
+	return (s.WaitPart == 0 || part.Lag >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
+		(s.WaitThin == 0 || part.Thin <= s.WaitThin) && (s.WaitThick == 0 || part.Thick >= s.WaitThick) &&
+		(s.WaitCool == 0 || part.Lead <= s.WaitCool)
+}
+
+// Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.
+func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
 	for dt > 0 && !c.Done {
 		s := r.Segments[c.Segment]
 		if gap := s.Target - c.SetPoint; gap != 0 {
@@ -73,7 +146,7 @@ func (c Controller) Step(r Recipe, lag, dt float64) Controller {
 			dt -= math.Abs(gap) / s.Rate
 			c.SetPoint = s.Target
 		}
-		if c.Held == 0 && s.WaitPart > 0 && lag < s.WaitPart {
+		if c.Held == 0 && !s.Ready(part) {
 			c.Waiting = true
 			return c
 		}
@@ -92,6 +165,37 @@ func (c Controller) Step(r Recipe, lag, dt float64) Controller {
 		}
 	}
 	return c
+}
+
+// Next is how long it is until a controller's set point changes its way by itself, s: the end of a ramp or of a hold;
+// infinite while it waits for the part.
+func (c Controller) Next(r Recipe, part Sensed) float64 {
+	if c.Done {
+		return math.Inf(1)
+	}
+	s := r.Segments[c.Segment]
+	switch gap := math.Abs(s.Target - c.SetPoint); {
+	case gap > 0:
+		return gap / s.Rate
+	case c.Held == 0 && !s.Ready(part):
+		return math.Inf(1)
+	}
+	return s.Hold - c.Held
+}
+
+// Slope is how a set point moves now, K/s.
+func (c Controller) Slope(r Recipe) float64 {
+	if c.Done {
+		return 0
+	}
+	s := r.Segments[c.Segment]
+	switch {
+	case s.Target > c.SetPoint:
+		return s.Rate
+	case s.Target < c.SetPoint:
+		return -s.Rate
+	}
+	return 0
 }
 
 // Planned is one point of the plan: the set point with its band, and the part

@@ -48,6 +48,15 @@ type Segment struct {
 	Rate     float64 `json:"rate" doc:"Ramp, K/s"`
 	Hold     float64 `json:"hold" doc:"s"`
 	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
+
+	WaitCure  float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
+	WaitThin  float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
+	WaitThick float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
+	WaitCool  float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
+	Pressure  float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
+	WithTool  bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
+	Vacuum    float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
+	Vent      float64 `json:"vent,omitempty" doc:"Pressure at which the bag is vented, Pa; 0: it is not" minimum:"0"`
 }
 
 // Recipe is a cure cycle.
@@ -55,12 +64,13 @@ type Recipe struct {
 	Name      string    `json:"name"`
 	Start     float64   `json:"start" doc:"Set point at the start, K"`
 	Tolerance float64   `json:"tolerance" doc:"Band of the air about the set point, K"`
+	Control   string    `json:"control,omitempty" enum:",lagging,leading" doc:"What follows the set point: the air, or a part sensor by leading the air"`
 	Segments  []Segment `json:"segments" minItems:"1" maxItems:"40"`
 }
 
 // Core is the recipe as the core's value.
 func (r Recipe) Core() cure.Recipe {
-	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance}
+	c := cure.Recipe{Name: r.Name, Start: r.Start, Tolerance: r.Tolerance, Control: cure.Control(r.Control)}
 	for _, s := range r.Segments {
 		c.Segments = append(c.Segments, cure.Segment(s))
 	}

@@ -50,6 +50,9 @@ func Rise(kelvin float64, digits int) Quantity { return Quantity{KindRise, kelvi
 // Vacuum in Pa below the air outside.
 func Vacuum(pa float64, digits int) Quantity { return Quantity{KindVacuum, pa, digits} }
 
+// Pressure in Pa.
+func Pressure(pa float64, digits int) Quantity { return Quantity{KindPressure, pa, digits} }
+
 // Mass in kg.
 func Mass(kg float64, digits int) Quantity { return Quantity{KindMass, kg, digits} }
 

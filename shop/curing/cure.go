@@ -284,7 +284,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunL
 			begun := max(resin.Alpha0, heated.Begun)
 			if first == "" {
 				first = string(same)
-				run.Process, run.Kinetics, run.Alpha0 = heated.Process, resin.Kinetics, begun
+				run.Process, run.Kinetics, run.Viscosity, run.Alpha0 = heated.Process, resin.Kinetics, resin.Viscosity, begun
 			} else if first != string(same) {
 				return RunLine{}, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its "+
 					"own", b.Number, b.Serial)

@@ -20,6 +20,7 @@ type Run struct {
 	Process    parts.Process `gorm:"serializer:json"`
 	Alpha0     float64
 	Kinetics   wire.Kinetics   `gorm:"serializer:json"`
+	Viscosity  *wire.Viscosity `gorm:"serializer:json"`
 	Controller cure.Controller `gorm:"serializer:json"`
 	Recorder   string
 	Heartbeat  *time.Time

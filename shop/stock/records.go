@@ -154,4 +154,10 @@ type Resin struct {
 	Viscosity *wire.Viscosity `gorm:"serializer:json"`
 	Alpha0    float64         // degree of cure as received
 	Recipe    master.Recipe   `gorm:"serializer:json"`
+	Facts     wire.ResinFacts `gorm:"serializer:json"`
+}
+
+// Cures is the resin as it cures.
+func (r Resin) Cures() wire.Resin {
+	return wire.Resin{Kinetics: r.Kinetics, Viscosity: r.Viscosity, Alpha0: r.Alpha0, ResinFacts: r.Facts}
 }

@@ -19,6 +19,16 @@ type ResinIn struct {
 	Viscosity *wire.Viscosity `json:"viscosity,omitempty"`
 	Alpha0    float64         `json:"alpha0" doc:"Degree of cure as received" minimum:"0" exclusiveMaximum:"1"`
 	Recipe    master.Recipe   `json:"recipe" doc:"The supplier's cycle"`
+	wire.ResinFacts
+}
+
+// cures is the resin as it cures.
+func (in ResinIn) cures() wire.Resin {
+	return wire.Resin{Kinetics: in.Kinetics, Viscosity: in.Viscosity, Alpha0: in.Alpha0, ResinFacts: in.ResinFacts}
+}
+
+func (r Resin) in() ResinIn {
+	return ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts}
 }
 
 // ResinView is a resin system.
@@ -35,7 +45,7 @@ func (s *Room) Resins(ctx context.Context) ([]ResinView, error) {
 	}
 	views := make([]ResinView, len(all))
 	for i, r := range all {
-		views[i] = ResinView{ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}, r.ID}
+		views[i] = ResinView{r.in(), r.ID}
 	}
 	return views, nil
 }
@@ -65,6 +75,9 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) 
 					return ResinView{}, book.Wrong.At("viscosity", "%s", err)
 				}
 			}
+			if err := in.cures().Core().Check(); err != nil {
+				return ResinView{}, book.Wrong.At("resin", "%s", err)
+			}
 			r := Resin{ID: id}
 			detail := map[string]any{"to": in}
 			if id != 0 {
@@ -73,9 +86,10 @@ func (s *Room) SaveResin(ctx context.Context, by book.By, id int64, in ResinIn) 
 				} else if err != nil {
 					return ResinView{}, err
 				}
-				detail["from"] = ResinIn{r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe}
+				detail["from"] = r.in()
 			}
-			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe = in.Name, in.Kinetics, in.Viscosity, in.Alpha0, in.Recipe
+			r.Name, r.Kinetics, r.Viscosity, r.Alpha0, r.Recipe, r.Facts = in.Name, in.Kinetics, in.Viscosity, in.Alpha0,
+				in.Recipe, in.ResinFacts
 			if err := tx.Save(&r).Error; err != nil {
 				if errors.Is(err, gorm.ErrDuplicatedKey) {
 					return ResinView{}, book.Taken.Errorf("there is already a resin called %s", in.Name)

@@ -3771,6 +3771,17 @@ export interface components {
             toDrawn: components["schemas"]["Drawing"];
             toWorked?: components["schemas"]["Worked"];
         };
+        Diffusion: {
+            /** Format: double */
+            alpha0: number;
+            /**
+             * Format: double
+             * @description 1/K
+             */
+            alphaT: number;
+            /** Format: double */
+            c: number;
+        };
         Disposition: {
             /** @enum {string} */
             disposition: "good" | "refer" | "scrap";
@@ -4532,6 +4543,20 @@ export interface components {
              */
             tackLeft?: number;
         };
+        Glass: {
+            /**
+             * Format: double
+             * @description Of the fully cured, K
+             */
+            cured: number;
+            /** Format: double */
+            lambda: number;
+            /**
+             * Format: double
+             * @description Of the uncured resin, K
+             */
+            raw: number;
+        };
         Habits: {
             /** @description The sign-in page tells the people's names to every tablet that asks, not only to those that are registered */
             namesToAll: boolean;
@@ -4773,6 +4798,7 @@ export interface components {
             off?: boolean;
         };
         Kinetics: {
+            diffusion?: components["schemas"]["Diffusion"];
             terms: components["schemas"]["Term"][];
         };
         KitClosed: {
@@ -6747,6 +6773,11 @@ export interface components {
             };
         };
         Recipe: {
+            /**
+             * @description What follows the set point: the air, or a part sensor by leading the air
+             * @enum {string}
+             */
+            control?: "" | "lagging" | "leading";
             name: string;
             segments: components["schemas"]["Segment"][];
             /**
@@ -6815,10 +6846,33 @@ export interface components {
              * @description Degree of cure as received
              */
             alpha0: number;
+            /**
+             * Format: double
+             * @description That the laws hold from, K; 0: not said
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at gelation; 0: where its viscosity ends
+             */
+            gel?: number;
+            glass?: components["schemas"]["Glass"];
+            /**
+             * Format: double
+             * @description Of the whole reaction, J/kg of resin; 0: not known
+             */
+            heat?: number;
+            /**
+             * Format: double
+             * @description And to, K; 0: not said
+             */
+            hottest?: number;
             kinetics: components["schemas"]["Kinetics"];
             name: string;
             /** @description The supplier's cycle */
             recipe: components["schemas"]["Recipe"];
+            /** @description Where the figures come from */
+            source?: string;
             viscosity?: components["schemas"]["Viscosity"];
         };
         ResinView: {
@@ -6827,12 +6881,35 @@ export interface components {
              * @description Degree of cure as received
              */
             alpha0: number;
+            /**
+             * Format: double
+             * @description That the laws hold from, K; 0: not said
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at gelation; 0: where its viscosity ends
+             */
+            gel?: number;
+            glass?: components["schemas"]["Glass"];
+            /**
+             * Format: double
+             * @description Of the whole reaction, J/kg of resin; 0: not known
+             */
+            heat?: number;
+            /**
+             * Format: double
+             * @description And to, K; 0: not said
+             */
+            hottest?: number;
             /** Format: int64 */
             id: number;
             kinetics: components["schemas"]["Kinetics"];
             name: string;
             /** @description The supplier's cycle */
             recipe: components["schemas"]["Recipe"];
+            /** @description Where the figures come from */
+            source?: string;
             viscosity?: components["schemas"]["Viscosity"];
         };
         Rest: {
@@ -8036,6 +8113,11 @@ export interface components {
             hold: number;
             /**
              * Format: double
+             * @description Above the air outside from the segment's start on, Pa
+             */
+            pressure?: number;
+            /**
+             * Format: double
              * @description Ramp, K/s
              */
             rate: number;
@@ -8046,9 +8128,41 @@ export interface components {
             target: number;
             /**
              * Format: double
+             * @description Drawn under the bag, Pa
+             */
+            vacuum?: number;
+            /**
+             * Format: double
+             * @description Pressure at which the bag is vented, Pa; 0: it is not
+             */
+            vent?: number;
+            /**
+             * Format: double
+             * @description And the leading part sensor has fallen to this, K
+             */
+            waitCool?: number;
+            /**
+             * Format: double
+             * @description And what lags has this degree of cure
+             */
+            waitCure?: number;
+            /**
+             * Format: double
              * @description The hold starts when the lagging part sensor reads this, K; 0: at once
              */
             waitPart?: number;
+            /**
+             * Format: double
+             * @description And the viscosity of what leads has risen to this, Pa s
+             */
+            waitThick?: number;
+            /**
+             * Format: double
+             * @description And its viscosity has fallen to this, Pa s
+             */
+            waitThin?: number;
+            /** @description The pressure is raised as the lagging sensor goes to the target, not at once */
+            withTool?: boolean;
         };
         SensorIn: {
             /**
@@ -8442,18 +8556,35 @@ export interface components {
         Term: {
             /**
              * Format: double
-             * @description 1/s
+             * @description 1/s; below zero only beside others
              */
             a: number;
+            /**
+             * Format: double
+             * @description Degree of cure at which it ends; 0: without that factor
+             */
+            b?: number;
             /**
              * Format: double
              * @description J/mol
              */
             e: number;
+            /**
+             * Format: double
+             * @description Degree of cure that it holds from
+             */
+            from?: number;
             /** Format: double */
             m: number;
             /** Format: double */
             n: number;
+            /** Format: double */
+            p?: number;
+            /**
+             * Format: double
+             * @description And to; 0: to the end
+             */
+            to?: number;
         };
         TestValue: {
             /** Format: int64 */

@@ -1,0 +1,213 @@
+package forecast
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"juxta/core/unit"
+)
+
+// finish holds what was seen against the limits, and says what to look at.
+func (w *walker) finish() Forecast {
+	f := &w.out
+	f.Duration = w.t
+	f.Window = Window{math.NaN(), math.NaN()}
+	for k := range w.states {
+		s := &w.states[k]
+		s.out.Cure, s.out.Glass = s.now.Least, s.now.Glass
+		f.Sections = append(f.Sections, s.out)
+		if !w.Sections[k].cures() {
+			continue
+		}
+		if !math.IsNaN(s.thinAt) {
+			f.Events = append(f.Events, Event{s.thinAt, Thinnest, k, s.thin})
+		}
+		f.Events = append(f.Events, Event{s.out.HottestAt, Hottest, k, s.out.Hottest})
+		w.windowOf(s)
+	}
+	slices.SortStableFunc(f.Events, func(a, b Event) int { return cmp.Compare(a.T, b.T) })
+	w.hold()
+	w.press()
+	for k := range w.states {
+		w.look(k)
+	}
+	if w.Limits.OpenBelow > 0 && math.IsNaN(w.opens) {
+		w.find("opening", -1, w.t, fmt.Sprintf("at the end the part has not cooled to %s, at which it may be opened",
+			unit.Temperature(w.Limits.OpenBelow, 0)), "Let the last segment wait for the part to cool.")
+	}
+	slices.SortStableFunc(f.Findings, func(a, b Finding) int { return cmp.Compare(a.T, b.T) })
+	return *f
+}
+
+// windowOf narrows the window for pressure to that of one more section.
+func (w *walker) windowOf(s *sight) {
+	win := &w.out.Window
+	if w.Limits.Thin == 0 || math.IsNaN(s.thinned) {
+		return
+	}
+	win.From = math.Max(s.thinned, zero(win.From))
+	to := s.out.GelBegins
+	if math.IsNaN(to) {
+		to = w.t
+	}
+	if math.IsNaN(win.To) || to < win.To {
+		win.To = to
+	}
+}
+
+func zero(v float64) float64 {
+	if math.IsNaN(v) {
+		return 0
+	}
+	return v
+}
+
+// hold holds the outcome against every limit that was entered, at the worst section.
+func (w *walker) hold() {
+	l, f := w.Limits, &w.out
+	worst := func(what string, kind unit.Kind, limit float64, atLeast bool, of func(Outcome) (found, at float64)) {
+		if limit == 0 {
+			return
+		}
+		h := Held{What: what, Kind: kind, Limit: limit, AtLeast: atLeast, Found: math.NaN(), Section: -1}
+		for k, o := range f.Sections {
+			found, at := of(o)
+			if math.IsNaN(found) {
+				continue
+			}
+			if math.IsNaN(h.Found) || atLeast && found < h.Found || !atLeast && found > h.Found {
+				h.Found, h.Section, h.T = found, k, at
+			}
+		}
+		h.Met = atLeast && h.Found >= limit || !atLeast && h.Found <= limit
+		f.Held = append(f.Held, h)
+	}
+	worst("hottest", unit.KindTemperature, l.MaxPart, false, func(o Outcome) (float64, float64) { return o.Hottest, o.HottestAt })
+	worst("overshoot", unit.KindRise, l.MaxOvershoot, false, func(o Outcome) (float64, float64) { return o.Overshoot, o.HottestAt })
+	worst("spread through the thickness", unit.KindRise, l.MaxSpread, false, func(o Outcome) (float64, float64) { return o.Spread, o.SpreadAt })
+	worst("steepest heating", "rate", l.MaxRamp, false, func(o Outcome) (float64, float64) { return o.Ramp, o.RampAt })
+	worst("degree of cure, least", "share", l.MinCure, true, func(o Outcome) (float64, float64) { return o.Cure, f.Duration })
+	worst("glass transition, least", unit.KindTemperature, l.MinGlass, true, func(o Outcome) (float64, float64) { return o.Glass, f.Duration })
+	if l.MaxPressure > 0 {
+		h := Held{What: "pressure on the core", Kind: unit.KindPressure, Limit: l.MaxPressure, Section: -1}
+		for _, p := range f.Points {
+			// What presses on it is the pressure and what the bag draws.
+			if on := p.Pressure + p.Vacuum; on > h.Found {
+				h.Found, h.T = on, p.T
+			}
+		}
+		h.Met = h.Found <= h.Limit
+		f.Held = append(f.Held, h)
+	}
+}
+
+func (w *walker) find(rule string, section int, t float64, says, advice string) {
+	w.out.Findings = append(w.out.Findings, Finding{rule, section, t, says, advice})
+}
+
+// press looks at when the pressure goes on, and whether it holds water vapour shut.
+func (w *walker) press() {
+	f := &w.out
+	most := 0.0
+	for _, s := range w.Recipe.Segments {
+		most = math.Max(most, s.Pressure)
+	}
+	win := f.Window
+	if most > 0 && w.Limits.Thin > 0 {
+		on := math.NaN()
+		for _, p := range f.Points {
+			if p.Pressure >= 0.9*most {
+				on = p.T
+				break
+			}
+		}
+		switch {
+		case math.IsNaN(win.From) || win.From >= win.To:
+			w.find("pressure", -1, 0, fmt.Sprintf("nowhere is all of the part thinner than %g Pa s before it begins to gel: there is no "+
+				"window for the pressure", w.Limits.Thin), "Heat more slowly, or dwell below, so that all of it flows before the hottest place gels.")
+		case math.IsNaN(on) || on > win.To:
+			w.find("pressure", -1, win.To, fmt.Sprintf("the pressure is not on when the part begins to gel after %s", clock(win.To)),
+				fmt.Sprintf("Put it on from %s on: a segment that waits for the viscosity does.", clock(win.From)))
+		case on < win.From-60:
+			w.find("pressure", -1, on, fmt.Sprintf("the pressure is on after %s, and all of the part is thinner than %g Pa s only after %s",
+				clock(on), w.Limits.Thin, clock(win.From)), "Let the segment wait for the viscosity before it.")
+		}
+	}
+	if w.Limits.Humidity > 0 {
+		w.vapour()
+	}
+}
+
+// vapour looks for the time in which water vapour is not held shut, while the resin can still give way.
+func (w *walker) vapour() {
+	gelled := math.Inf(1)
+	for _, o := range w.out.Sections {
+		if !math.IsNaN(o.Gelled) {
+			gelled = math.Min(gelled, o.Gelled)
+		}
+	}
+	from, to := math.NaN(), math.NaN()
+	most := Point{}
+	for _, p := range w.out.Points {
+		if p.T > gelled {
+			break
+		}
+		if p.Vapour > p.Resin {
+			if math.IsNaN(from) {
+				from = p.T
+			}
+			to = p.T
+			if p.Vapour-p.Resin > most.Vapour-most.Resin || most.T == 0 {
+				most = p
+			}
+		}
+	}
+	if !math.IsNaN(from) {
+		w.find("water", -1, from, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
+			"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most.Vapour, 0),
+			unit.Pressure(most.Resin, 0)), "Put pressure on before, dry the kit, or gel it colder.")
+	}
+}
+
+// look says what is to be looked at in a section.
+func (w *walker) look(k int) {
+	s, l := &w.states[k], w.Limits
+	o := s.out
+	if !w.Sections[k].cures() {
+		return
+	}
+	if l.MaxOvershoot > 0 && o.Overshoot > l.MaxOvershoot || l.MaxPart > 0 && o.Hottest > l.MaxPart {
+		w.find("overshoot", k, o.HottestAt, fmt.Sprintf("%s comes to %s after %s, %s above the set point", o.Name,
+			unit.Temperature(o.Hottest, 0), clock(o.HottestAt), unit.Rise(math.Max(0, o.Overshoot), 0)),
+			"A dwell lower down lets it give off part of its heat before; so does a slower ramp.")
+	}
+	if l.MaxSpread > 0 && o.Spread > l.MaxSpread {
+		w.find("spread", k, o.SpreadAt, fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
+			unit.Rise(o.Spread, 0), clock(o.SpreadAt)), "Ramp more slowly, or dwell before.")
+	}
+	if l.MaxRamp > 0 && o.Ramp > l.MaxRamp {
+		w.find("ramp", k, o.RampAt, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.Rise(o.Ramp*60, 1), clock(o.RampAt)),
+			"Ramp more slowly.")
+	}
+	if l.MinCure > 0 && o.Cure < l.MinCure {
+		w.find("cure", k, w.t, fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100), "Hold longer or hotter.")
+	}
+	if l.MinGlass > 0 && o.Glass < l.MinGlass {
+		w.find("glass", k, w.t, fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),
+			"Hold hotter, or add a post-cure.")
+	}
+	if l.Free && !math.IsNaN(s.sags) {
+		w.find("sag", k, s.sags, fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
+			"temperature, at %s", o.Name, clock(s.sags), unit.Rise(-s.least, 0), unit.Temperature(s.leastK, 0)),
+			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.")
+	}
+	if w.Sections[k].Resin.Gelled() > 0 && math.IsNaN(o.Gelled) {
+		w.find("gel", k, w.t, o.Name+" has not gelled everywhere at the end", "Hold longer or hotter.")
+	}
+	if o.Outside != "" {
+		w.find("range", k, 0, fmt.Sprintf("%s gets %s: what is said of it is a guess there", o.Name, o.Outside),
+			"Ask the resin's supplier.")
+	}
+}

@@ -1,0 +1,312 @@
+// Package forecast works out what parts will feel in a cure before the oven door closes: a recipe is walked on an
+// oven, an autoclave or a press with the parts in it, each as stacks of layers, to the temperatures, the degree of
+// cure, the viscosity and the glass transition everywhere in them, and to the pressure with the window that it may go
+// on in.
+//
+// SI units; pressures above the air outside, vacuum below it.
+package forecast
+
+import (
+	"errors"
+	"fmt"
+	"math"
+
+	"juxta/core/cure"
+	"juxta/core/cure/heat"
+	"juxta/core/unit"
+)
+
+// Side is how heat comes to a face of a stack.
+type Side string
+
+// The sides.
+const (
+	Air    Side = ""       // the air of the oven or the vessel
+	Platen Side = "platen" // a heated platen
+	Shut   Side = "shut"   // no heat goes through
+)
+
+// Section is one place of a part as a stack of layers from the face below, the tool's usually, to the one above.
+type Section struct {
+	Name         string
+	Layers       []heat.Layer
+	Below, Above Side
+	Resin        cure.Resin // of the layers that react
+	Area         float64    // of all of it in the load, m²; 0: small against the equipment
+}
+
+// Equipment is what the cure is done in.
+type Equipment struct {
+	Name        string
+	Film        float64 // heat transfer of its air at no pressure, W/(m² K)
+	Contact     float64 // heat transfer of its platens, W/(m² K)
+	ByPressure  bool    // the air's grows with the pressure: as (p/p0)^0.8
+	Lag         float64 // s, by which air and platens are behind their set point
+	HeatUp      float64 // steepest that they heat, K/s; 0: not said
+	CoolDown    float64 // and cool, K/s; 0: not said
+	Power       float64 // W; 0: not said
+	Capacity    float64 // of air and walls, J/K
+	Hottest     float64 // K; 0: not said
+	Pressure    float64 // most that it gives, Pa
+	Vacuum      float64 // deepest that it draws, Pa
+	PressureUp  float64 // how fast pressure is put on, Pa/s; 0: [UsualPressureUp]
+	Lead        float64 // by how much the air may lead a part that is controlled by its sensor, K; 0: [UsualLead]
+	Atmosphere  float64 // of the place, Pa; 0: 101,325
+	Temperature float64 // of the room, K; 0: 293.15
+}
+
+// Where nobody entered others (common practice, no source).
+const (
+	UsualPressureUp = 2e4 / 60.0 // 0.2 bar a minute
+	UsualLead       = 15.0
+)
+
+// Limits are what a cure is held against; what is 0 is not asked for.
+type Limits struct {
+	MaxPart      float64 // hottest that the part may get, K
+	MaxOvershoot float64 // above the highest set point, K
+	MaxSpread    float64 // between the hottest and the coldest place of a section, K
+	MaxRamp      float64 // steepest heating of the part, K/s over 5 min
+	MinCure      float64 // degree of cure at the end, everywhere
+	MinGlass     float64 // glass transition at the end, everywhere, K
+	MaxPressure  float64 // that the core bears, Pa
+	Thin         float64 // viscosity at or below which pressure is to be on, Pa s
+	Humidity     float64 // of the room that it was laid in, 0 to 1
+	OpenBelow    float64 // part temperature for opening, K
+	Free         bool    // it stands free: its glass transition must stay ahead of it
+}
+
+// Job is a cure to be foreseen.
+type Job struct {
+	Recipe    cure.Recipe
+	Equipment Equipment
+	Sections  []Section
+	Limits    Limits
+	Mishaps   []Mishap
+	Accuracy  heat.Accuracy
+	Every     float64 // time between the points that are told, s; 0: about 300 of them
+	Longest   float64 // s; 0: three days
+}
+
+// Check says what of a job cannot be.
+func (j Job) Check() error {
+	if err := j.Recipe.Check(); err != nil {
+		return err
+	}
+	e := j.Equipment
+	for _, x := range []float64{e.Film, e.Contact, e.Lag, e.HeatUp, e.CoolDown, e.Power, e.Capacity, e.Hottest, e.Pressure, e.Vacuum} {
+		if math.IsNaN(x) || math.IsInf(x, 0) || x < 0 {
+			return errors.New("the figures of the equipment must be numbers, and not below zero")
+		}
+	}
+	if len(j.Sections) == 0 {
+		return errors.New("nothing lies in the oven: a section of a part is needed")
+	}
+	for _, s := range j.Sections {
+		if err := s.check(e); err != nil {
+			return fmt.Errorf("%s: %w", s.Name, err)
+		}
+	}
+	for i, s := range j.Recipe.Segments {
+		switch {
+		case e.Hottest > 0 && s.Target > e.Hottest:
+			return fmt.Errorf("segment %d: %s goes up to %s only", i+1, e.Name, unit.Temperature(e.Hottest, 0))
+		case s.Pressure > e.Pressure:
+			return fmt.Errorf("segment %d: %s is more than %s gives, which is %s", i+1, unit.Pressure(s.Pressure, 0), e.Name,
+				unit.Pressure(e.Pressure, 0))
+		case s.Vacuum > 0 && s.Vacuum > e.vacuum():
+			return fmt.Errorf("segment %d: %s of vacuum is more than %s draws, which is %s", i+1, unit.Vacuum(s.Vacuum, 0), e.Name,
+				unit.Vacuum(e.vacuum(), 0))
+		}
+		for _, x := range j.Sections {
+			if (s.WaitThin > 0 || s.WaitThick > 0) && x.cures() && x.Resin.Viscosity == nil {
+				return fmt.Errorf("segment %d waits for a viscosity, and that of the resin of %s is not known", i+1, x.Name)
+			}
+		}
+	}
+	return nil
+}
+
+func (s Section) check(e Equipment) error {
+	// Layers are checked where they are made into a column.
+	for _, side := range []Side{s.Below, s.Above} {
+		switch {
+		case side == Air && e.Film <= 0:
+			return errors.New("say how well the air passes heat on")
+		case side == Platen && e.Contact <= 0:
+			return errors.New("say how well the platens pass heat on")
+		case side != Air && side != Platen && side != Shut:
+			return fmt.Errorf("heat comes to a face from the air or a platen, or it is shut: not %q", side)
+		}
+	}
+	if s.Below == Shut && s.Above == Shut {
+		return errors.New("no heat comes to it from either side")
+	}
+	if s.Area < 0 || math.IsNaN(s.Area) {
+		return errors.New("its area must not be below zero")
+	}
+	if s.cures() {
+		return s.Resin.Check()
+	}
+	return nil
+}
+
+func (s Section) cures() bool {
+	for _, l := range s.Layers {
+		if l.Reaction != nil {
+			return true
+		}
+	}
+	return false
+}
+
+func (e Equipment) atmosphere() float64 {
+	if e.Atmosphere > 0 {
+		return e.Atmosphere
+	}
+	return 101_325
+}
+
+func (e Equipment) room() float64 {
+	if e.Temperature > 0 {
+		return e.Temperature
+	}
+	return 293.15
+}
+
+func (e Equipment) vacuum() float64 {
+	if e.Vacuum > 0 {
+		return e.Vacuum
+	}
+	return e.atmosphere()
+}
+
+// passes is the heat transfer to a side at a pressure, W/(m² K). That of turbulent air grows with its density to the
+// power of 0.8 (Johnston, An integrated model of the development of process-induced deformation in autoclave
+// processing of composite structures, thesis, University of British Columbia 1997; the exponent is that of turbulent
+// convection on a plate, Incropera & DeWitt).
+func (e Equipment) passes(s Side, pressure float64) float64 {
+	switch s {
+	case Shut:
+		return 0
+	case Platen:
+		return e.Contact
+	}
+	if e.ByPressure {
+		return e.Film * math.Pow(1+pressure/e.atmosphere(), 0.8)
+	}
+	return e.Film
+}
+
+// Part is what a section is like at one moment.
+type Part struct {
+	Lead, Lag, Middle float64 // hottest, coldest and middle of what cures, K
+	Tool              float64 // of the face of the tool that the part lies on, K
+	Least, Most       float64 // degree of cure
+	Thin, Thick       float64 // viscosity where it is least and most, Pa s; NaN: not known
+	Glass             float64 // least glass transition, K; NaN: not known
+	Ahead             float64 // by how much the glass transition is above the temperature where it is so least, K
+	At                float64 // where it is hottest, as a share of the thickness from below
+}
+
+// Point is a moment of a forecast.
+type Point struct {
+	T, SetPoint, Air, Pressure, Vacuum float64
+	Segment                            int
+	Waiting                            bool
+	Parts                              []Part // a section each
+	Resin                              float64
+	Vapour                             float64
+}
+
+// Event is something that happens at a time, in a section or in all.
+type Event struct {
+	T       float64
+	Kind    string
+	Section int // -1: all
+	Value   float64
+}
+
+// The kinds of event.
+const (
+	Gels      = "gel begins"
+	Gelled    = "gelled"
+	Thinnest  = "thinnest"
+	Hottest   = "hottest"
+	Dwells    = "dwell begins"
+	MayOpen   = "may be opened"
+	PressedOn = "pressure on"
+	Vented    = "bag vented"
+)
+
+// Forecast is what a job comes to.
+type Forecast struct {
+	Points   []Point
+	Events   []Event
+	Sections []Outcome
+	Findings []Finding
+	Held     []Held
+	Window   Window
+	Duration float64 // s
+	Energy   float64 // put into equipment and parts, J
+	Steps    int
+}
+
+// Outcome is what a section has felt.
+type Outcome struct {
+	Name      string
+	Hottest   float64 // K
+	HottestAt float64 // s
+	Overshoot float64 // above the highest set point so far, K
+	Spread    float64 // most between hottest and coldest, K
+	SpreadAt  float64
+	Ramp      float64 // steepest over 5 min, K/s
+	RampAt    float64
+	Cure      float64 // least at the end
+	Glass     float64 // least at the end, K; NaN: not known
+	GelBegins float64 // s; NaN: never
+	Gelled    float64 // s; NaN: never
+	Outside   string  // why the law was used outside its range
+	Through   Picture
+}
+
+// Picture is the temperature through what cures over time: a row a time.
+type Picture struct {
+	T      []float64   // s
+	Shares []float64   // of the thickness from below
+	K      [][]float64 // temperatures, a row a time
+}
+
+// Window is when pressure may go on: from where the resin is thin enough to flow until it begins to gel.
+type Window struct {
+	From, To float64 // s; NaN: there is none
+}
+
+// Finding is something to be looked at, with what would change it.
+type Finding struct {
+	Rule    string
+	Section int // -1: all
+	T       float64
+	Says    string
+	Advice  string
+}
+
+// Held is one limit and what was found.
+type Held struct {
+	What         string
+	Kind         unit.Kind
+	Limit, Found float64
+	AtLeast, Met bool
+	Section      int // where it was found; -1: all
+	T            float64
+}
+
+// Met says whether every limit is met.
+func (f Forecast) Met() bool {
+	for _, h := range f.Held {
+		if !h.Met {
+			return false
+		}
+	}
+	return true
+}

@@ -1,0 +1,58 @@
+package forecast
+
+import (
+	"fmt"
+	"math"
+)
+
+// Mishap is something that goes wrong during a cure.
+type Mishap struct {
+	Kind string
+	At   float64 // s from the start
+	For  float64 // s
+	Size float64 // share of the heat that is lost; of a door 0
+}
+
+// The kinds of mishap.
+const (
+	DoorOpen   = "door open"   // the air is the room's
+	HeaterLost = "heater lost" // a share of the power is gone
+	PowerCut   = "power cut"   // nothing heats, and the air is left to cool
+	SensorOff  = "sensor off"  // the lagging sensor has fallen off and reads the air
+	VacuumLost = "vacuum lost" // the bag is at the pressure of the air outside
+)
+
+func (m Mishap) check() error {
+	switch m.Kind {
+	case DoorOpen, HeaterLost, PowerCut, SensorOff, VacuumLost:
+	default:
+		return fmt.Errorf("%q is not known as a mishap", m.Kind)
+	}
+	if !(m.At >= 0) || !(m.For > 0) || math.IsInf(m.At+m.For, 0) || m.Kind == HeaterLost && !(m.Size > 0 && m.Size <= 1) {
+		return fmt.Errorf("%s: say when, for how long, and how much of the heat is lost", m.Kind)
+	}
+	return nil
+}
+
+// during says whether a mishap of a kind lasts at a time, and how large it is.
+func (j *Job) during(kind string, t float64) (size float64, lasts bool) {
+	for _, m := range j.Mishaps {
+		if m.Kind == kind && t >= m.At && t < m.At+m.For {
+			return m.Size, true
+		}
+	}
+	return 0, false
+}
+
+// change is the next time after t at which a mishap begins or ends, s.
+func (j *Job) change(t float64) float64 {
+	next := math.Inf(1)
+	for _, m := range j.Mishaps {
+		for _, at := range []float64{m.At, m.At + m.For} {
+			if at > t+1e-6 {
+				next = math.Min(next, at)
+			}
+		}
+	}
+	return next
+}
