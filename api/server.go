@@ -153,6 +153,7 @@ func contract(h huma.API, s *shop.Shop, g *guard) {
 	r.layup()
 	r.bag()
 	r.cure()
+	r.recipes()
 	r.finish()
 	r.today()
 	r.release()

@@ -91,6 +91,7 @@ func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) err
 	rolls := s.rolls(end, stock)
 	part := s.part()
 	s.masters(stock)
+	s.cureRoom()
 	s.firstBuild(end, part, rolls)
 	s.readings(end)
 	s.secondBuild(end, part, rolls)

@@ -16,7 +16,9 @@ import (
 // kiln is the demo's hotter resin, for the autoclave; its figures are invented.
 func kiln() stock.ResinIn {
 	return stock.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
-		Kinetics: wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
+		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
+		Viscosity:  &wire.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
+		ResinFacts: facts(0, 208, 0.75, 450e3, 200),
 		Recipe: master.Recipe{Name: "Kiln 180, autoclave", Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(130), Rate: 1.5 / 60, Hold: 3600, WaitPart: unit.Kelvin(127)},
 			{Target: unit.Kelvin(177), Rate: 1.0 / 60, Hold: 7200, WaitPart: unit.Kelvin(174)},

@@ -52,6 +52,8 @@ func Ember() stock.ResinIn {
 	return stock.ResinIn{Name: "Ember 120", Alpha0: 0.02,
 		Kinetics:  wire.Kinetics{Terms: []wire.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
 		Viscosity: &wire.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
+
+		ResinFacts: facts(-10, 135, 0.6, 400e3, 150),
 		Recipe: master.Recipe{
 			Name:      "Ember 120, vacuum oven",
 			Start:     unit.Kelvin(21),

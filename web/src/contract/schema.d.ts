@@ -380,6 +380,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/equipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Ovens, autoclaves and presses as they heat */
+        get: operations["equipment"];
+        put?: never;
+        /** Enter what cures are done in, or a version of it */
+        post: operations["saveEquipment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/failures/{id}": {
         parameters: {
             query?: never;
@@ -635,6 +653,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a part would feel in a cure as it stands on the page; stores nothing */
+        post: operations["forecast"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/freezers": {
         parameters: {
             query?: never;
@@ -817,6 +852,23 @@ export interface paths {
         put?: never;
         /** Take the kit out of the freezer */
         post: operations["kitOut"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/layers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stacks are made of, with usual figures */
+        get: operations["usualLayers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2189,6 +2241,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The newest version of every cure recipe */
+        get: operations["recipes"];
+        put?: never;
+        /** Save a recipe as a new version, a draft */
+        post: operations["saveRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A version of a cure recipe */
+        get: operations["recipe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recipes/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Release a recipe that somebody else wrote */
+        post: operations["releaseRecipe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/release/{code}": {
         parameters: {
             query?: never;
@@ -3467,11 +3571,307 @@ export interface components {
             /** @description PIN or password */
             secret: string;
         };
+        CureEvent: {
+            kind: string;
+            /**
+             * Format: int64
+             * @description From 0; -1: all
+             */
+            section: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            t: number;
+            /**
+             * Format: double
+             * @description Its temperature in K, pressure in Pa, viscosity in Pa s or segment
+             */
+            value: number;
+        };
+        CureFinding: {
+            advice: string;
+            rule: string;
+            says: string;
+            /** Format: int64 */
+            section: number;
+            /** Format: double */
+            t: number;
+        };
+        CureHeld: {
+            atLeast: boolean;
+            /** Format: double */
+            found: number;
+            /** @description temperature, rise, pressure, rate (K/s) or share */
+            kind: string;
+            /** Format: double */
+            limit: number;
+            met: boolean;
+            /** Format: int64 */
+            section: number;
+            /** Format: double */
+            t: number;
+            what: string;
+        };
+        CureLayer: {
+            /**
+             * Format: double
+             * @description Through the thickness, W/(m K)
+             */
+            conductivity: number;
+            /**
+             * Format: double
+             * @description Its relative change, 1/K
+             */
+            conductivityByT?: number;
+            /**
+             * Format: double
+             * @description Resistance to heat on its lower side, m² K/W
+             */
+            contact?: number;
+            /**
+             * Format: double
+             * @description kg/m³
+             */
+            density: number;
+            name: string;
+            /**
+             * Format: double
+             * @description Share of its mass that is resin and cures; 0: it does not
+             */
+            resin?: number;
+            /**
+             * Format: double
+             * @description Mass that ribs add, as a part of its own
+             */
+            ribs?: number;
+            /**
+             * Format: double
+             * @description Heat, J/(kg K)
+             */
+            specific: number;
+            /**
+             * Format: double
+             * @description Its relative change, 1/K
+             */
+            specificByT?: number;
+            /**
+             * Format: double
+             * @description m
+             */
+            thickness: number;
+        };
+        CureLimits: {
+            /** @description It stands free: its glass transition must stay ahead of it */
+            free?: boolean;
+            /**
+             * Format: double
+             * @description Of the room that it was laid in, 0 to 1
+             */
+            humidity?: number;
+            /**
+             * Format: double
+             * @description Above the highest set point so far, K
+             */
+            maxOvershoot?: number;
+            /**
+             * Format: double
+             * @description Hottest that the part may get, K
+             */
+            maxPart?: number;
+            /**
+             * Format: double
+             * @description That a core bears, Pa
+             */
+            maxPressure?: number;
+            /**
+             * Format: double
+             * @description Steepest heating of the part, K/s over 5 min
+             */
+            maxRamp?: number;
+            /**
+             * Format: double
+             * @description Between hottest and coldest place of a section, K
+             */
+            maxSpread?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at the end, everywhere
+             */
+            minCure?: number;
+            /**
+             * Format: double
+             * @description Glass transition at the end, everywhere, K
+             */
+            minGlass?: number;
+            /**
+             * Format: double
+             * @description Part temperature for opening, K
+             */
+            openBelow?: number;
+            /**
+             * Format: double
+             * @description Viscosity at or below which pressure is to be on, Pa s
+             */
+            thin?: number;
+        };
+        CureOut: {
+            /**
+             * Format: double
+             * @description s
+             */
+            duration: number;
+            /**
+             * Format: double
+             * @description Put into equipment and parts, J
+             */
+            energy: number;
+            events: components["schemas"]["CureEvent"][];
+            findings: components["schemas"]["CureFinding"][];
+            /**
+             * Format: double
+             * @description Pressure may go on from, s
+             */
+            from?: number;
+            held: components["schemas"]["CureHeld"][];
+            /** @description Every limit that was entered is met */
+            met: boolean;
+            points: components["schemas"]["ForecastPoint"][];
+            sections: components["schemas"]["CureOutcome"][];
+            /**
+             * Format: double
+             * @description And to
+             */
+            to?: number;
+        };
+        CureOutcome: {
+            /**
+             * Format: double
+             * @description Least at the end
+             */
+            cure: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            gelBegins?: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            gelled?: number;
+            /**
+             * Format: double
+             * @description Least at the end, K
+             */
+            glass?: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            hottest: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            hottestAt: number;
+            name: string;
+            /**
+             * Format: double
+             * @description K
+             */
+            overshoot: number;
+            /**
+             * Format: double
+             * @description K/s
+             */
+            ramp: number;
+            /** @description Places through the thickness, from below */
+            shares: number[];
+            /**
+             * Format: double
+             * @description K
+             */
+            spread: number;
+            /** Format: double */
+            spreadAt: number;
+            /** @description Temperatures there, a row a time, K */
+            through: number[][];
+            /** @description s */
+            times: number[];
+        };
+        CurePart: {
+            /**
+             * Format: double
+             * @description By how much the glass transition is above the temperature, where it is so least, K
+             */
+            ahead?: number;
+            /**
+             * Format: double
+             * @description Least glass transition, K
+             */
+            glass?: number;
+            /**
+             * Format: double
+             * @description Coldest, K
+             */
+            lag: number;
+            /**
+             * Format: double
+             * @description Hottest of what cures, K
+             */
+            lead: number;
+            /**
+             * Format: double
+             * @description Degree of cure
+             */
+            least: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            middle: number;
+            /** Format: double */
+            most: number;
+            /**
+             * Format: double
+             * @description Most viscosity, Pa s
+             */
+            thick?: number;
+            /**
+             * Format: double
+             * @description Least viscosity, Pa s; missing: not known, or gelled
+             */
+            thin?: number;
+            /**
+             * Format: double
+             * @description Face of the tool under the part, K
+             */
+            tool: number;
+        };
         CurePoint: {
             /** Format: double */
             alpha: number;
             /** Format: double */
             t: number;
+        };
+        CureSection: {
+            /** @enum {string} */
+            above?: "" | "platen" | "shut";
+            /**
+             * Format: double
+             * @description Of all of it in the load, m²
+             */
+            area?: number;
+            /**
+             * @description How heat comes to it; empty: from the air
+             * @enum {string}
+             */
+            below?: "" | "platen" | "shut";
+            layers: components["schemas"]["CureLayer"][];
+            name: string;
+            /** @description Of this section; missing: the resin of all */
+            resin?: components["schemas"]["Resin"];
         };
         CutBuild: {
             /**
@@ -4101,6 +4501,106 @@ export interface components {
         Ending: {
             reason: string;
         };
+        Equipment: {
+            /** @description The air's grows with the pressure */
+            byPressure?: boolean;
+            /**
+             * Format: double
+             * @description Of its air and walls, J/K
+             */
+            capacity?: number;
+            /**
+             * Format: double
+             * @description Heat transfer of its platens, W/(m² K)
+             */
+            contact?: number;
+            /**
+             * Format: double
+             * @description And cools, K/s
+             */
+            coolDown?: number;
+            /**
+             * Format: double
+             * @description Heat transfer of its air at no pressure, W/(m² K)
+             */
+            film: number;
+            /**
+             * Format: double
+             * @description Steepest that it heats, K/s; 0: not said
+             */
+            heatUp?: number;
+            /**
+             * Format: double
+             * @description K; 0: not said
+             */
+            hottest?: number;
+            /** @enum {string} */
+            kind: "oven" | "autoclave" | "press";
+            /**
+             * Format: double
+             * @description By which it is behind its set point, s
+             */
+            lag?: number;
+            /**
+             * Format: double
+             * @description By how much the air may lead a part that is controlled by its sensor, K; 0: 15
+             */
+            lead?: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description Vacuum ports
+             */
+            ports?: number;
+            /**
+             * Format: double
+             * @description W; 0: not said
+             */
+            power?: number;
+            /**
+             * Format: double
+             * @description Most that it gives, Pa
+             */
+            pressure?: number;
+            /**
+             * Format: double
+             * @description How fast pressure is put on, Pa/s; 0: 333
+             */
+            pressureUp?: number;
+            /**
+             * Format: int64
+             * @description Part sensors that it reads
+             */
+            sensors?: number;
+            /**
+             * Format: double
+             * @description Deepest that it draws, Pa; 0: all of the air
+             */
+            vacuum?: number;
+        };
+        EquipmentIn: {
+            facts: components["schemas"]["Equipment"];
+            /**
+             * Format: int64
+             * @description That was looked at; 0: it is new
+             */
+            version: number;
+            /** @description Where the figures come from */
+            why: string;
+        };
+        EquipmentView: {
+            /** Format: date-time */
+            at: string;
+            by?: string;
+            facts: components["schemas"]["Equipment"];
+            /**
+             * Format: int64
+             * @description That was looked at; 0: it is new
+             */
+            version: number;
+            /** @description Where the figures come from */
+            why: string;
+        };
         EquivalentStay: {
             /**
              * Format: double
@@ -4443,6 +4943,64 @@ export interface components {
         };
         Flaws: {
             flaws: components["schemas"]["Flaw"][];
+        };
+        ForecastIn: {
+            /**
+             * Format: double
+             * @description Degree of cure that the out-time has brought; 0: as received
+             */
+            alpha0?: number;
+            /** @description Name */
+            equipment: string;
+            mishaps?: components["schemas"]["Mishap"][];
+            plan: components["schemas"]["RecipePlan"];
+            /** Format: int64 */
+            resinId: number;
+        };
+        ForecastPoint: {
+            /**
+             * Format: double
+             * @description K
+             */
+            air: number;
+            /** @description A section each */
+            parts: components["schemas"]["CurePart"][];
+            /**
+             * Format: double
+             * @description Above the air outside, Pa
+             */
+            pressure: number;
+            /**
+             * Format: double
+             * @description Most pressure of the resin, Pa absolute
+             */
+            resin: number;
+            /**
+             * Format: int64
+             * @description From 0
+             */
+            segment: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            setPoint: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            t: number;
+            /**
+             * Format: double
+             * @description Under the bag, Pa
+             */
+            vacuum: number;
+            /**
+             * Format: double
+             * @description Of the water taken up, Pa absolute
+             */
+            vapour: number;
+            waiting: boolean;
         };
         Foreseen: {
             /**
@@ -5761,6 +6319,25 @@ export interface components {
              */
             unit: "mm" | "cm" | "m" | "inch";
         };
+        Mishap: {
+            /**
+             * Format: double
+             * @description s from the start
+             */
+            at: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            for: number;
+            /** @enum {string} */
+            kind: "door open" | "heater lost" | "power cut" | "sensor off" | "vacuum lost";
+            /**
+             * Format: double
+             * @description Share of the heat that is lost
+             */
+            size?: number;
+        };
         MissingPly: {
             note?: string;
             piece: string;
@@ -6791,6 +7368,50 @@ export interface components {
              */
             tolerance: number;
         };
+        RecipeIn: {
+            /** @description Name */
+            equipment: string;
+            name: string;
+            plan: components["schemas"]["RecipePlan"];
+            /** Format: int64 */
+            resinId: number;
+            /**
+             * Format: int64
+             * @description Newest that was looked at; 0: it is new
+             */
+            version: number;
+        };
+        RecipePlan: {
+            limits: components["schemas"]["CureLimits"];
+            /** @description Why each segment is there */
+            reasons?: string[];
+            recipe: components["schemas"]["Recipe"];
+            sections: components["schemas"]["CureSection"][];
+        };
+        RecipeView: {
+            /** @description Name */
+            equipment: string;
+            /** Format: int64 */
+            id: number;
+            name: string;
+            plan: components["schemas"]["RecipePlan"];
+            /** Format: date-time */
+            releasedAt?: string;
+            releasedBy?: string;
+            resin: string;
+            /** Format: int64 */
+            resinId: number;
+            /** @enum {string} */
+            state: "draft" | "released" | "superseded";
+            /**
+             * Format: int64
+             * @description Newest that was looked at; 0: it is new
+             */
+            version: number;
+            /** Format: date-time */
+            writtenAt: string;
+            writtenBy?: string;
+        };
         ReleaseLine: {
             /** Format: double */
             expected?: number;
@@ -6839,6 +7460,38 @@ export interface components {
             range?: components["schemas"]["RangeView"];
             whatIf?: components["schemas"]["Worked"];
             worked?: components["schemas"]["Worked"];
+        };
+        Resin: {
+            /**
+             * Format: double
+             * @description Degree of cure as it begins
+             */
+            alpha0?: number;
+            /**
+             * Format: double
+             * @description That the laws hold from, K; 0: not said
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at gelation; 0: where its viscosity ends
+             */
+            gel?: number;
+            glass?: components["schemas"]["Glass"];
+            /**
+             * Format: double
+             * @description Of the whole reaction, J/kg of resin; 0: not known
+             */
+            heat?: number;
+            /**
+             * Format: double
+             * @description And to, K; 0: not said
+             */
+            hottest?: number;
+            kinetics: components["schemas"]["Kinetics"];
+            /** @description Where the figures come from */
+            source?: string;
+            viscosity?: components["schemas"]["Viscosity"];
         };
         ResinIn: {
             /**
@@ -8722,6 +9375,24 @@ export interface components {
             /** Format: date-time */
             to: string;
         };
+        UsualLayer: {
+            /**
+             * Format: double
+             * @description W/(m K)
+             */
+            conductivity: number;
+            /**
+             * Format: double
+             * @description kg/m³
+             */
+            density: number;
+            name: string;
+            /**
+             * Format: double
+             * @description J/(kg K)
+             */
+            specific: number;
+        };
         Value: {
             /**
              * Format: date-time
@@ -10309,6 +10980,104 @@ export interface operations {
             };
         };
     };
+    equipment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EquipmentView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    saveEquipment: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EquipmentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EquipmentView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     changeFailure: {
         parameters: {
             query?: never;
@@ -11220,6 +11989,75 @@ export interface operations {
             };
         };
     };
+    forecast: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     freezers: {
         parameters: {
             query?: never;
@@ -11955,6 +12793,35 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    usualLayers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsualLayer"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -16583,6 +17450,206 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recipes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    saveRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecipeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    releaseRecipe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnPIN"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeView"];
+                };
             };
             /** @description Forbidden */
             403: {

@@ -1,0 +1,269 @@
+package curing
+
+import (
+	"context"
+	"errors"
+	"math"
+	"strings"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/calc"
+	"juxta/core/bag"
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/shop/book"
+	"juxta/shop/stock"
+)
+
+// RecipePlan is a recipe with the stacks that it is planned for and the limits that it is held against.
+type RecipePlan struct {
+	Recipe   master.Recipe      `json:"recipe"`
+	Sections []calc.CureSection `json:"sections" minItems:"1" maxItems:"12"`
+	Limits   calc.CureLimits    `json:"limits"`
+	Reasons  []string           `json:"reasons,omitempty" doc:"Why each segment is there" maxItems:"40"`
+}
+
+// Recipe is one version of a recipe.
+type Recipe struct {
+	ID         int64
+	Name       string
+	Version    int
+	State      string
+	ResinID    int64
+	Equipment  string
+	Plan       RecipePlan `gorm:"serializer:json"`
+	WrittenBy  *int64
+	WrittenAt  time.Time
+	ReleasedBy *int64
+	ReleasedAt *time.Time
+}
+
+// RecipeIn saves a version of a recipe.
+type RecipeIn struct {
+	Name      string     `json:"name" minLength:"1" maxLength:"80"`
+	Version   int        `json:"version" doc:"Newest that was looked at; 0: it is new" minimum:"0"`
+	ResinID   int64      `json:"resinId"`
+	Equipment string     `json:"equipment" minLength:"1" maxLength:"60" doc:"Name"`
+	Plan      RecipePlan `json:"plan"`
+}
+
+// RecipeView is a version of a recipe.
+type RecipeView struct {
+	RecipeIn
+	ID         int64      `json:"id"`
+	State      string     `json:"state" enum:"draft,released,superseded"`
+	Resin      string     `json:"resin"`
+	WrittenBy  string     `json:"writtenBy,omitempty"`
+	WrittenAt  time.Time  `json:"writtenAt"`
+	ReleasedBy string     `json:"releasedBy,omitempty"`
+	ReleasedAt *time.Time `json:"releasedAt,omitempty"`
+}
+
+// Recipes lists the newest version of every recipe, by name.
+func (s *Room) Recipes(ctx context.Context) ([]RecipeView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RecipeView, error) {
+		return s.recipes(db, `select distinct on (name) * from recipes order by name, version desc`)
+	})
+}
+
+// RecipeByID is one version of a recipe.
+func (s *Room) RecipeByID(ctx context.Context, id int64) (RecipeView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RecipeView, error) { return s.recipe(db, id) })
+}
+
+func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
+	all, err := s.recipes(db, `select * from recipes where id = ?`, id)
+	if err == nil && len(all) == 0 {
+		err = book.NoSuch.Errorf("there is no such recipe")
+	}
+	if err != nil {
+		return RecipeView{}, err
+	}
+	return all[0], nil
+}
+
+func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, error) {
+	var all []Recipe
+	if err := db.Raw(query, args...).Scan(&all).Error; err != nil {
+		return nil, err
+	}
+	names, err := s.Names(db)
+	if err != nil {
+		return nil, err
+	}
+	var ids []int64
+	for _, r := range all {
+		ids = append(ids, r.ResinID)
+	}
+	resins, err := book.ByID(db, ids, func(r stock.Resin) int64 { return r.ID })
+	if err != nil {
+		return nil, err
+	}
+	name := func(id *int64) string {
+		if id == nil {
+			return ""
+		}
+		return names[*id]
+	}
+	out := make([]RecipeView, len(all))
+	for i, r := range all {
+		out[i] = RecipeView{
+			RecipeIn: RecipeIn{r.Name, r.Version, r.ResinID, r.Equipment, r.Plan}, ID: r.ID, State: r.State, Resin: resins[r.ResinID].Name,
+			WrittenBy: name(r.WrittenBy), WrittenAt: r.WrittenAt, ReleasedBy: name(r.ReleasedBy), ReleasedAt: r.ReleasedAt,
+		}
+	}
+	return out, nil
+}
+
+// SaveRecipe saves a recipe as a new version, a draft.
+func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeView, error) {
+	return book.Write(ctx, s.Book, by, book.WriteMaster, "save recipe", in, func(tx *book.Tx) (RecipeView, error) {
+		if in.Name = strings.TrimSpace(in.Name); in.Name == "" {
+			return RecipeView{}, book.Needed.At("name", "the recipe needs a name")
+		}
+		in.Plan.Recipe.Name = in.Name
+		if _, _, err := s.cureOf(tx.DB, ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan}); err != nil {
+			return RecipeView{}, err
+		}
+		if err := in.Plan.Recipe.Core().Check(); err != nil {
+			return RecipeView{}, book.Wrong.At("recipe", "%s", err)
+		}
+		var last int
+		if err := tx.Raw(`select coalesce(max(version), 0) from recipes where name = ?`, in.Name).Scan(&last).Error; err != nil {
+			return RecipeView{}, err
+		}
+		if last != in.Version {
+			if in.Version == 0 {
+				return RecipeView{}, book.Taken.At("name", "there is already a recipe called %s", in.Name)
+			}
+			return RecipeView{}, book.Changed.Errorf("somebody else has saved version %d of %s in the meantime: look at it first", last, in.Name)
+		}
+		r := Recipe{
+			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
+			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
+		}
+		if err := tx.Create(&r).Error; err != nil {
+			return RecipeView{}, err
+		}
+		if err := tx.Log("recipe saved", r.Name, "", map[string]any{"version": r.Version, "plan": r.Plan}); err != nil {
+			return RecipeView{}, err
+		}
+		return s.recipe(tx.DB, r.ID)
+	})
+}
+
+// ReleaseRecipe releases a draft; who wrote it does not. The version that was released before is superseded.
+func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin string) (RecipeView, error) {
+	by, err := s.Signed(ctx, by, book.ReleaseMaster, pin)
+	if err != nil {
+		return RecipeView{}, err
+	}
+	return book.Write(ctx, s.Book, by, book.ReleaseMaster, "release recipe", id, func(tx *book.Tx) (RecipeView, error) {
+		var r Recipe
+		if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+			return RecipeView{}, book.NoSuch.Errorf("there is no such recipe")
+		} else if err != nil {
+			return RecipeView{}, err
+		}
+		var last int
+		if err := tx.Raw(`select max(version) from recipes where name = ?`, r.Name).Scan(&last).Error; err != nil {
+			return RecipeView{}, err
+		}
+		switch {
+		case r.State != "draft":
+			return RecipeView{}, book.Done.Errorf("version %d of %s is %s already", r.Version, r.Name, r.State)
+		case r.Version != last:
+			return RecipeView{}, book.Changed.Errorf("there is a version %d of %s: release that one", last, r.Name)
+		case by.Person != nil && r.WrittenBy != nil && *r.WrittenBy == by.Person.ID:
+			return RecipeView{}, book.Second.Errorf("you wrote this recipe: a second person has to look at it and release it")
+		}
+		if err := tx.Exec(`update recipes set state = 'superseded' where name = ? and state = 'released'`, r.Name).Error; err != nil {
+			return RecipeView{}, err
+		}
+		if err := tx.Exec(`update recipes set state = 'released', released_by = ?, released_at = ? where id = ?`, tx.By.ID(), tx.Now, id).
+			Error; err != nil {
+			return RecipeView{}, err
+		}
+		if err := tx.Log("recipe released", r.Name, "", map[string]any{
+			"version": r.Version, "meaning": "released", "role": tx.Role(),
+		}); err != nil {
+			return RecipeView{}, err
+		}
+		return s.recipe(tx.DB, id)
+	})
+}
+
+// ForecastIn asks what a part would feel in a cure as it stands on the page.
+type ForecastIn struct {
+	ResinID   int64         `json:"resinId"`
+	Equipment string        `json:"equipment" doc:"Name"`
+	Plan      RecipePlan    `json:"plan"`
+	Alpha0    float64       `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
+	Mishaps   []calc.Mishap `json:"mishaps,omitempty" maxItems:"6"`
+}
+
+// cureOf is a cure with what the shop keeps of resin and equipment.
+func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, error) {
+	var resin stock.Resin
+	if err := db.Take(&resin, in.ResinID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
+		return calc.CureIn{}, resin, book.NotHere.At("resinId", "there is no such resin here")
+	} else if err != nil {
+		return calc.CureIn{}, resin, err
+	}
+	e, err := equipmentOf(db, in.Equipment)
+	if err != nil {
+		return calc.CureIn{}, resin, err
+	}
+	out := calc.CureIn{
+		Recipe: in.Plan.Recipe, Equipment: e.Facts, Resin: resin.Cures(), Sections: in.Plan.Sections, Limits: in.Plan.Limits,
+		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
+	}
+	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)
+	return out, resin, nil
+}
+
+// rowsThrough is how many rows a picture through the thickness has.
+const rowsThrough = 72
+
+// Forecast works out what a part would feel; nothing is stored.
+func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error) {
+	var resin stock.Resin
+	of, err := book.View(ctx, s.Book, func(db *gorm.DB) (of calc.CureIn, err error) {
+		of, resin, err = s.cureOf(db, in)
+		return of, err
+	})
+	if err != nil {
+		return calc.CureOut{}, err
+	}
+	out, err := of.Foresee(ctx, rowsThrough)
+	var wrong *calc.InputError
+	if errors.As(err, &wrong) {
+		return calc.CureOut{}, book.Wrong.At("recipe", "%s", wrong.Says)
+	}
+	if err == nil && mixedUp(in.Plan.Recipe, resin.Recipe) {
+		hottest := hottestOf(in.Plan.Recipe)
+		out.Findings = append([]calc.CureFinding{{
+			Rule: "units", Section: -1,
+			Says: "the supplier's cycle goes up to " + unit.Temperature(hottestOf(resin.Recipe), 0).String() + " and this one to " +
+				unit.Temperature(hottest, 0).String() + ": the same number in the other unit",
+			Advice: "Was it typed in °F where °C is meant, or the other way round?",
+		}}, out.Findings...)
+	}
+	return out, err
+}
+
+func hottestOf(r master.Recipe) (most float64) {
+	for _, s := range r.Segments {
+		most = math.Max(most, s.Target)
+	}
+	return most
+}
+
+// mixedUp says whether the highest temperature of a recipe is that of the supplier's with the number of the other unit.
+func mixedUp(r, supplier master.Recipe) bool {
+	c, of := unit.Celsius(hottestOf(r)), unit.Celsius(hottestOf(supplier))
+	fahrenheit := func(c float64) float64 { return c*1.8 + 32 }
+	return math.Abs(fahrenheit(c)-of) < 1.5 || math.Abs(c-fahrenheit(of)) < 1.5
+}
