@@ -30,6 +30,7 @@ import {
 import { RunChart } from "../../ui/RunChart";
 import { placeOf } from "../../ui/RouteSteps";
 import { Seam, type Pair } from "../../ui/Seam";
+import { CureTabs } from "./Tabs";
 
 export function CureStart() {
   useTitle("Cure");
@@ -62,107 +63,112 @@ export function CureStart() {
   useKeys({ s: { says: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
   if (!builds.data || !runs.data) return <Loading error={builds.error ?? runs.error} />;
   return (
-    <Seam
-      names={["To cure", "Runs"]}
-      planned={
-        <Stack $gap={14}>
-          <div>
-            <Heading>As planned</Heading>
-            <Big>To load</Big>
-          </div>
-          {waiting.length === 0 && (
-            <Empty>Nothing waits for the oven. A build comes here when its bag has passed the leak check.</Empty>
-          )}
-          {waiting.map((x) => (
-            <label
-              key={keyOf(x)}
-              style={{
-                display: "grid",
-                gridTemplateColumns: "30px 220px 1fr",
-                gap: 10,
-                alignItems: "center",
-                minHeight: 64,
-              }}
-            >
-              <input
-                type="checkbox"
-                style={{ width: 24, height: 24 }}
-                checked={ticked(x)}
-                onChange={() =>
-                  setOther(other.includes(keyOf(x)) ? other.filter((k) => k !== keyOf(x)) : [...other, keyOf(x)])
-                }
-              />
-              <span>
-                <b style={{ fontSize: 20 }}>
-                  {x.b.number} · {x.b.serial}
-                </b>
-                <br />
-                <small>
-                  {x.b.name}
-                  {x.s && `: ${x.s.says}`}
+    <>
+      <CureTabs />
+      <Seam
+        names={["To cure", "Runs"]}
+        planned={
+          <Stack $gap={14}>
+            <div>
+              <Heading>As planned</Heading>
+              <Big>To load</Big>
+            </div>
+            {waiting.length === 0 && (
+              <Empty>Nothing waits for the oven. A build comes here when its bag has passed the leak check.</Empty>
+            )}
+            {waiting.map((x) => (
+              <label
+                key={keyOf(x)}
+                style={{
+                  display: "grid",
+                  gridTemplateColumns: "30px 220px 1fr",
+                  gap: 10,
+                  alignItems: "center",
+                  minHeight: 64,
+                }}
+              >
+                <input
+                  type="checkbox"
+                  style={{ width: 24, height: 24 }}
+                  checked={ticked(x)}
+                  onChange={() =>
+                    setOther(other.includes(keyOf(x)) ? other.filter((k) => k !== keyOf(x)) : [...other, keyOf(x)])
+                  }
+                />
+                <span>
+                  <b style={{ fontSize: 20 }}>
+                    {x.b.number} · {x.b.serial}
+                  </b>
                   <br />
-                  {recipeOf(x)}
-                </small>
-              </span>
-              {x.b.fuse && <Fuse fuse={x.b.fuse} />}
-            </label>
-          ))}
-          {besides.length > 0 && (
-            <>
-              <Heading>To be signed</Heading>
-              {besides.map(({ b, s }) => (
-                <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
-                  {b.number} · {b.serial}: {s.says}
-                </Link>
-              ))}
-            </>
-          )}
-          <Refusal error={start.error} />
-          {waiting.length > 0 && (
-            <Offer act="run the oven">
-              <Button $bench why={why} isDisabled={start.isPending} onPress={go}>
-                {busy ? "The oven is running" : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
-              </Button>
-            </Offer>
-          )}
-          <Caution>
-            Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and
-            pressure vessels keep their own interlocks; follow their maker, the resin supplier’s data sheet and local
-            codes.
-          </Caution>
-        </Stack>
-      }
-      built={
-        <>
-          <Heading>As run</Heading>
-          <Big>Runs</Big>
-          {runs.data.length === 0 && <Empty style={{ marginTop: 14 }}>No run yet.</Empty>}
-          <Table style={{ marginTop: 10 }}>
-            <tbody>
-              {runs.data.map((r) => (
-                <tr key={r.code}>
-                  <td>
-                    <Link to={`/cure/${r.code}`}>
-                      <b style={{ fontSize: 19 }}>{r.code}</b>
-                    </Link>
+                  <small>
+                    {x.b.name}
+                    {x.s && `: ${x.s.says}`}
                     <br />
-                    <small>{moment(r.at)}</small>
-                  </td>
-                  <td>
-                    {r.builds.join(", ")}
-                    <br />
-                    <small>{r.recipe}</small>
-                  </td>
-                  <td>
-                    <RunState run={r} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </Table>
-        </>
-      }
-    />
+                    {recipeOf(x)}
+                  </small>
+                </span>
+                {x.b.fuse && <Fuse fuse={x.b.fuse} />}
+              </label>
+            ))}
+            {besides.length > 0 && (
+              <>
+                <Heading>To be signed</Heading>
+                {besides.map(({ b, s }) => (
+                  <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
+                    {b.number} · {b.serial}: {s.says}
+                  </Link>
+                ))}
+              </>
+            )}
+            <Refusal error={start.error} />
+            {waiting.length > 0 && (
+              <Offer act="run the oven">
+                <Button $bench why={why} isDisabled={start.isPending} onPress={go}>
+                  {busy
+                    ? "The oven is running"
+                    : `Start run with ${load.length} ${load.length === 1 ? "part" : "parts"}`}
+                </Button>
+              </Offer>
+            )}
+            <Caution>
+              Before the door closes: vacuum lines on, sensors in the part’s leading and lagging places. Ovens and
+              pressure vessels keep their own interlocks; follow their maker, the resin supplier’s data sheet and local
+              codes.
+            </Caution>
+          </Stack>
+        }
+        built={
+          <>
+            <Heading>As run</Heading>
+            <Big>Runs</Big>
+            {runs.data.length === 0 && <Empty style={{ marginTop: 14 }}>No run yet.</Empty>}
+            <Table style={{ marginTop: 10 }}>
+              <tbody>
+                {runs.data.map((r) => (
+                  <tr key={r.code}>
+                    <td>
+                      <Link to={`/cure/${r.code}`}>
+                        <b style={{ fontSize: 19 }}>{r.code}</b>
+                      </Link>
+                      <br />
+                      <small>{moment(r.at)}</small>
+                    </td>
+                    <td>
+                      {r.builds.join(", ")}
+                      <br />
+                      <small>{r.recipe}</small>
+                    </td>
+                    <td>
+                      <RunState run={r} />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+          </>
+        }
+      />
+    </>
   );
 }
 

@@ -1,1 +1,2 @@
 export { CureStart, CureRun } from "./Cure";
+export { RecipePage, Recipes } from "./Recipes";

@@ -1,0 +1,126 @@
+// What the part will feel: every limit with what was found, what to look at, and the temperature through the thickness.
+import { useEffect, useRef } from "react";
+import { Heading, Mark, Stack, Table } from "../../ui/parts";
+import { percent, spell, told } from "../../ui/format";
+import { plain, said } from "../../ui/units";
+import type { Forecast } from "./useForecast";
+
+type Held = Forecast["held"][number];
+
+/** A figure of a limit in the person's words. */
+export function amount(kind: Held["kind"], v: number) {
+  switch (kind) {
+    case "temperature":
+      return told.degrees(v, 1);
+    case "rise":
+      return told.rise(v, 1);
+    case "pressure":
+      return told.pressure(v);
+    case "rate":
+      return `${told.rise(v * 60, 1)}/min`;
+  }
+  return `${percent(v, 1)} %`;
+}
+
+export function Feels({ f }: { f: Forecast }) {
+  return (
+    <Stack $gap={14}>
+      <div>
+        <Heading>What the part will feel</Heading>
+        <Table>
+          <tbody>
+            {f.held.map((h) => (
+              <tr key={h.what}>
+                <td>
+                  {h.what}
+                  {f.sections.length > 1 && h.section >= 0 && <small> {f.sections[h.section]!.name}</small>}
+                </td>
+                <td className="n">
+                  <b>{amount(h.kind, h.found)}</b>
+                </td>
+                <td style={{ whiteSpace: "nowrap" }}>
+                  <Mark tone={h.met ? "met" : "stop"}>
+                    {`${h.atLeast ? "at least" : "at most"} ${amount(h.kind, h.limit)}`}
+                  </Mark>
+                </td>
+              </tr>
+            ))}
+            {f.sections.map((s) => (
+              <tr key={s.name}>
+                <td>{f.sections.length > 1 ? `gel, ${s.name}` : "gel, first to last"}</td>
+                <td className="n" colSpan={2} style={{ textAlign: "left" }}>
+                  {s.gelBegins === undefined
+                    ? "not within this cure"
+                    : `${spell(s.gelBegins)} to ${s.gelled === undefined ? "not everywhere" : spell(s.gelled)}`}
+                </td>
+              </tr>
+            ))}
+            {f.from !== undefined && f.to !== undefined && (
+              <tr>
+                <td>pressure may go on</td>
+                <td colSpan={2}>{f.to > f.from ? `${spell(f.from)} to ${spell(f.to)}` : "at no time"}</td>
+              </tr>
+            )}
+            <tr>
+              <td>energy into equipment and parts</td>
+              <td colSpan={2}>{plain(f.energy / 3.6e6, 1)} kWh</td>
+            </tr>
+          </tbody>
+        </Table>
+      </div>
+      {f.findings.length > 0 && (
+        <div>
+          <Heading>To look at</Heading>
+          {f.findings.map((x) => (
+            <p key={x.rule + x.says} style={{ margin: "6px 0" }}>
+              <Mark tone="attend">{x.says}</Mark>
+              <br />
+              {said(x.advice)}
+            </p>
+          ))}
+        </div>
+      )}
+    </Stack>
+  );
+}
+
+/** By how much each place is hotter or colder than the mean at that time: darker is hotter, the tool side is down. */
+export function Through({ f, section }: { f: Forecast; section: number }) {
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const s = f.sections[section]!;
+  useEffect(() => {
+    const c = canvas.current;
+    const to = c?.getContext("2d");
+    if (!c || !to) return;
+    const rows = s.shares.length;
+    c.width = s.times.length;
+    c.height = rows;
+    to.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--ink").trim();
+    s.through.forEach((row, i) => {
+      const mean = row.reduce((a, b) => a + b, 0) / rows;
+      row.forEach((k, j) => {
+        // Nine steps are told apart better than a slope.
+        to.globalAlpha = Math.min(1, Math.max(0, Math.round(4 + ((k - mean) / Math.max(0.5, s.spread)) * 8) / 8));
+        to.clearRect(i, rows - 1 - j, 1, 1);
+        to.fillRect(i, rows - 1 - j, 1, 1);
+      });
+    });
+  }, [s]);
+  return (
+    <figure style={{ margin: 0 }}>
+      <Heading>Through the thickness{f.sections.length > 1 && `: ${s.name}`}</Heading>
+      <canvas
+        ref={canvas}
+        role="img"
+        style={{ width: "100%", height: 120, imageRendering: "pixelated", border: "1.5px solid var(--ink)" }}
+        aria-label={`Through the thickness: most ${told.rise(s.spread)} apart, after ${spell(s.spreadAt)}`}
+      />
+      <figcaption>
+        <small>
+          tool side down, time to the right; darker is hotter than the mean at that time, lighter colder; most{" "}
+          {told.rise(s.spread)} apart after {spell(s.spreadAt)}
+        </small>
+      </figcaption>
+    </figure>
+  );
+}

@@ -1,0 +1,52 @@
+// What a cure is held against; an empty field is not asked for.
+import { Heading, NumberField, Row } from "../../ui/parts";
+import type { Plan } from "./useForecast";
+
+type Key = Exclude<keyof Plan["limits"], "free">;
+
+const kelvin = { to: (k: number) => k - 273.15, from: (c: number) => c + 273.15 };
+const per = (by: number) => ({ to: (v: number) => v * by, from: (v: number) => v / by });
+
+const fields: readonly { key: Key; label: string; to: (v: number) => number; from: (v: number) => number }[] = [
+  { key: "maxPart", label: "Hottest, °C", ...kelvin },
+  { key: "maxOvershoot", label: "Overshoot, K", ...per(1) },
+  { key: "maxSpread", label: "Spread, K", ...per(1) },
+  { key: "maxRamp", label: "Ramp, K/min", ...per(60) },
+  { key: "minCure", label: "Cure at least, %", ...per(100) },
+  { key: "minGlass", label: "Tg at least, °C", ...kelvin },
+  { key: "maxPressure", label: "Pressure on core, kPa", ...per(1e-3) },
+  { key: "thin", label: "Flows below, Pa·s", ...per(1) },
+  { key: "humidity", label: "Room’s humidity, %", ...per(100) },
+  { key: "openBelow", label: "Opened below, °C", ...kelvin },
+];
+
+export function LimitsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
+  const set = (part: Partial<Plan["limits"]>) => change?.({ ...plan, limits: { ...plan.limits, ...part } });
+  return (
+    <section aria-label="Limits">
+      <Heading>Limits: an empty one is not asked for</Heading>
+      <Row $top $gap={10} style={{ marginTop: 6 }}>
+        {fields.map((f) => (
+          <div key={f.key} style={{ width: 126 }}>
+            <NumberField
+              label={f.label}
+              off={!change}
+              value={plan.limits[f.key] ? +f.to(plan.limits[f.key]!).toPrecision(8) : NaN}
+              onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
+            />
+          </div>
+        ))}
+        <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
+          <input
+            type="checkbox"
+            style={{ width: 22, height: 22 }}
+            checked={plan.limits.free ?? false}
+            disabled={!change}
+            onChange={(e) => set({ free: e.target.checked })}
+          />
+          stands free: the glass transition stays ahead
+        </label>
+      </Row>
+    </section>
+  );
+}

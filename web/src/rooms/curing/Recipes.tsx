@@ -1,0 +1,265 @@
+// The recipes of the shop, and one on its page: planned as a curve and a table, foreseen beside it as it is typed.
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { api, useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import type { Schemas } from "../../contract/types";
+import { moment, spell } from "../../ui/format";
+import {
+  Big,
+  Button,
+  Caution,
+  Heading,
+  Loading,
+  Mark,
+  Page,
+  Refusal,
+  Row,
+  Rule,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
+import { useSay } from "../../ui/say";
+import { Sign } from "../../ui/Sign";
+import { Curve, Legend } from "./Curve";
+import { Feels, Through } from "./Feels";
+import { LimitsOf } from "./LimitsOf";
+import { Segments } from "./Segments";
+import { StackOf } from "./StackOf";
+import { CureTabs } from "./Tabs";
+import { WhatIf, type Mishap } from "./WhatIf";
+import { filled, useForecast, type Plan } from "./useForecast";
+
+type Recipe = Schemas["RecipeView"];
+
+export function Recipes() {
+  useTitle("Cure recipes");
+  const all = api.useQuery("get", "/api/recipes");
+  if (!all.data) return <Loading error={all.error} />;
+  return (
+    <>
+      <CureTabs />
+      <Page>
+        <Row $between>
+          <Big>Cure recipes</Big>
+        </Row>
+        <Table>
+          <thead>
+            <tr>
+              <th>Recipe</th>
+              <th>Resin</th>
+              <th>In</th>
+              <th>For</th>
+              <th>State</th>
+            </tr>
+          </thead>
+          <tbody>
+            {all.data.map((r) => (
+              <tr key={r.id}>
+                <td style={{ minHeight: 44 }}>
+                  <Link to={`/cure/recipes/${r.id}`}>
+                    <b>{r.name}</b>
+                  </Link>
+                  <br />
+                  <small>version {r.version}</small>
+                </td>
+                <td>{r.resin}</td>
+                <td>{r.equipment}</td>
+                <td>{r.plan.sections.map((s) => s.name).join(", ")}</td>
+                <td>
+                  {r.state === "released" ? <Mark tone="met">released</Mark> : <Mark tone="attend">{r.state}</Mark>}
+                  <br />
+                  <small>
+                    {r.releasedBy ? `${r.releasedBy}, ` : `${r.writtenBy}, `}
+                    {moment(r.releasedAt ?? r.writtenAt)}
+                  </small>
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </Table>
+      </Page>
+    </>
+  );
+}
+
+export function RecipePage() {
+  const { id = "" } = useParams();
+  const kept = api.useQuery("get", "/api/recipes/{id}", { params: { path: { id: +id } } });
+  if (!kept.data) return <Loading error={kept.error} />;
+  return (
+    <>
+      <CureTabs />
+      <Editor key={kept.data.id} r={kept.data} />
+    </>
+  );
+}
+
+function Editor({ r }: { r: Recipe }) {
+  useTitle(r.name);
+  const { may } = useSession();
+  const navigate = useNavigate();
+  const say = useSay();
+  const resins = api.useQuery("get", "/api/resins");
+  const equipment = api.useQuery("get", "/api/equipment");
+  const [plan, setPlan] = useState<Plan>(r.plan);
+  const [name, setName] = useState(r.name);
+  const [resinId, setResin] = useState(r.resinId);
+  const [place, setPlace] = useState(r.equipment);
+  const [section, setSection] = useState(0);
+  const [mishaps, setMishaps] = useState<Mishap[]>([]);
+  const writes = may("write the master");
+  const change = writes ? setPlan : undefined;
+  const as = { resinId, equipment: place, plan };
+  const forecast = useForecast({ ...as, ...(mishaps.length > 0 ? { mishaps } : {}) });
+  const without = useForecast(mishaps.length > 0 ? as : undefined);
+  const f = forecast.data;
+  const at = Math.min(section, (f?.sections.length ?? 1) - 1);
+  const touched =
+    JSON.stringify(plan) !== JSON.stringify(r.plan) ||
+    name !== r.name ||
+    resinId !== r.resinId ||
+    place !== r.equipment;
+  const save = useChange("/api/recipes", (v) => {
+    say(`Version ${v.version} is saved.`, true);
+    void navigate(`/cure/recipes/${v.id}`);
+  });
+  const release = useChange("/api/recipes/{id}/release", () => say("It is released.", true));
+  const unmet = f?.held.filter((h) => !h.met).length ?? 0;
+  const tight = f?.held
+    .filter((h) => h.met && h.limit > 0 && h.kind !== "temperature")
+    .map((h) => ({ h, near: h.atLeast ? h.limit / h.found : h.found / h.limit }))
+    .sort((a, b) => b.near - a.near)[0]?.h;
+  return (
+    <Page>
+      <Row $between $top>
+        <div>
+          <Heading>
+            {r.name} · version {r.version}, {r.state} · {r.resin} · {r.equipment}
+          </Heading>
+          <Big>
+            {f ? spell(f.duration) : "…"}
+            {touched && " as changed"}
+          </Big>
+        </div>
+        <div style={{ textAlign: "right" }}>
+          {f &&
+            (f.held.length === 0 ? (
+              <Mark tone="attend">no limit is entered</Mark>
+            ) : unmet > 0 ? (
+              <Mark tone="stop">{`${unmet} of ${f.held.length} limits are not met`}</Mark>
+            ) : (
+              <Mark tone="met">every limit entered is met</Mark>
+            ))}
+          {tight && unmet === 0 && (
+            <>
+              <br />
+              <small>nearest to its limit: {tight.what}</small>
+            </>
+          )}
+        </div>
+      </Row>
+      <Refusal error={forecast.error} />
+      {!filled(as) && <Mark tone="attend">The curves wait until every field is filled.</Mark>}
+      {f && f.sections.length > 0 && at >= 0 && (
+        <>
+          <Curve
+            f={f}
+            plan={plan}
+            section={at}
+            change={change}
+            others={without.data && mishaps.length > 0 ? [{ name: "as planned", f: without.data }] : []}
+          />
+          <Legend glass={f.points.some((p) => p.parts[at]?.glass !== undefined)} />
+        </>
+      )}
+      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.6fr) minmax(0, 1fr)", gap: 26 }}>
+        <Stack $gap={18}>
+          <div>
+            <Heading>Segments</Heading>
+            <Segments plan={plan} change={change} />
+          </div>
+          <StackOf
+            plan={plan}
+            change={change}
+            chosen={Math.min(section, plan.sections.length - 1)}
+            choose={setSection}
+          />
+          <LimitsOf plan={plan} change={change} />
+        </Stack>
+        <Stack $gap={18}>
+          {f && <Feels f={f} />}
+          {f && at >= 0 && f.sections[at] && <Through f={f} section={at} />}
+          <WhatIf mishaps={mishaps} change={setMishaps} f={f} planned={without.data} />
+          <Rule />
+          <Row $gap={10} style={{ alignItems: "end" }}>
+            <SelectField label="Resin" value={resinId} disabled={!writes} onChange={(e) => setResin(+e.target.value)}>
+              {resins.data?.map((x) => (
+                <option key={x.id} value={x.id}>
+                  {x.name}
+                </option>
+              ))}
+            </SelectField>
+            <SelectField label="Cured in" value={place} disabled={!writes} onChange={(e) => setPlace(e.target.value)}>
+              {equipment.data?.map((x) => (
+                <option key={x.facts.name} value={x.facts.name}>
+                  {x.facts.name}
+                </option>
+              ))}
+            </SelectField>
+          </Row>
+          {writes && (
+            <Stack $gap={8}>
+              <TextField label="Name; another one begins a new recipe" value={name} onChange={setName} />
+              <Refusal error={save.error} />
+              <Row>
+                <Button
+                  why={!touched ? "Nothing is changed." : !filled(plan) ? "Fill every field." : ""}
+                  isDisabled={save.isPending}
+                  onPress={() =>
+                    save.mutate({
+                      body: { name, version: name.trim() === r.name ? r.version : 0, resinId, equipment: place, plan },
+                    })
+                  }
+                >
+                  Save as {name.trim() === r.name ? `version ${r.version + 1}` : "a new recipe"}
+                </Button>
+                {touched && (
+                  <Button
+                    $quiet
+                    onPress={() => {
+                      setPlan(r.plan);
+                      setName(r.name);
+                      setResin(r.resinId);
+                      setPlace(r.equipment);
+                    }}
+                  >
+                    Take the changes back
+                  </Button>
+                )}
+              </Row>
+            </Stack>
+          )}
+          {r.state === "draft" && may("release a revision") && (
+            <>
+              <Refusal error={release.error} />
+              <Sign
+                says="Release it"
+                why={touched ? "Save the changes first." : ""}
+                busy={release.isPending}
+                sign={(pin) => release.mutate({ id: r.id, body: { pin } })}
+              />
+            </>
+          )}
+          <Caution>
+            Foreseen from the figures entered; a thermocouple knows better. The resin supplier’s data sheet, the makers
+            of oven and vessel, local codes and the responsible engineer rule.
+          </Caution>
+        </Stack>
+      </div>
+    </Page>
+  );
+}

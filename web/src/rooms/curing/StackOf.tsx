@@ -1,0 +1,172 @@
+// What lies in the oven: the sections of a part, each a stack of layers.
+import { useState } from "react";
+import { api } from "../../app/api";
+import type { Schemas } from "../../contract/types";
+import { Button, Heading, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
+import type { Plan } from "./useForecast";
+
+type Section = Schemas["CureSection"];
+type Layer = Schemas["CureLayer"];
+
+export function StackOf({
+  plan,
+  change,
+  chosen,
+  choose,
+}: {
+  plan: Plan;
+  change: ((plan: Plan) => void) | undefined;
+  chosen: number;
+  choose: (k: number) => void;
+}) {
+  const usual = api.useQuery("get", "/api/layers");
+  const [all, setAll] = useState(false);
+  const off = !change;
+  const s = plan.sections[chosen]!;
+  const put = (part: Partial<Section>) =>
+    change?.({ ...plan, sections: plan.sections.map((x, k) => (k === chosen ? { ...x, ...part } : x)) });
+  const layer = (k: number, part: Partial<Layer>) =>
+    put({ layers: s.layers.map((l, n) => (n === k ? { ...l, ...part } : l)) });
+  const num = (k: number, label: string, v: number, then: (v: number) => Partial<Layer>) => (
+    <div style={{ width: 78 }}>
+      <NumberField
+        plain
+        need
+        off={off}
+        label={`${s.layers[k]!.name}: ${label}`}
+        value={+v.toPrecision(7)}
+        onChange={(n) => layer(k, then(n))}
+      />
+    </div>
+  );
+  const add = (name: string) => {
+    const of = usual.data?.find((u) => u.name === name);
+    if (of) put({ layers: [...s.layers, { ...of, thickness: 0.004 }] });
+    if (name === "laminate")
+      put({
+        layers: [
+          ...s.layers,
+          { name: "plies", thickness: 0.002, density: 1580, specific: 950, conductivity: 0.65, resin: 0.34 },
+        ],
+      });
+  };
+  const side = (label: string, key: "below" | "above") => (
+    <SelectField label={label} value={s[key] ?? ""} disabled={off} onChange={(e) => put({ [key]: e.target.value })}>
+      <option value="">the air</option>
+      <option value="platen">a platen</option>
+      <option value="shut">nothing</option>
+    </SelectField>
+  );
+  return (
+    <section aria-label="What lies in it">
+      <Row $between>
+        <Heading>What lies in it</Heading>
+        <Row $gap={8}>
+          {plan.sections.length > 1 && (
+            <SelectField label="Section" value={chosen} onChange={(e) => choose(+e.target.value)}>
+              {plan.sections.map((x, k) => (
+                <option key={k} value={k}>
+                  {x.name}
+                </option>
+              ))}
+            </SelectField>
+          )}
+          {!off && (
+            <Button
+              $quiet
+              $small
+              onPress={() => {
+                change({
+                  ...plan,
+                  sections: [...plan.sections, { ...s, name: `${s.name} ${plan.sections.length + 1}` }],
+                });
+                choose(plan.sections.length);
+              }}
+            >
+              One more section
+            </Button>
+          )}
+          {!off && plan.sections.length > 1 && (
+            <Button
+              $quiet
+              $small
+              onPress={() => {
+                change({ ...plan, sections: plan.sections.filter((_, k) => k !== chosen) });
+                choose(0);
+              }}
+            >
+              Take {s.name} out
+            </Button>
+          )}
+        </Row>
+      </Row>
+      <Table>
+        <thead>
+          <tr>
+            <th>From the face below up</th>
+            <th>Thick, mm</th>
+            {all && <th>kg/m³</th>}
+            {all && <th>J/(kg K)</th>}
+            {all && <th>W/(m K)</th>}
+            {all && <th>Resin, %</th>}
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          {s.layers.map((l, k) => (
+            <tr key={k}>
+              <td>
+                {off || !all ? (
+                  l.name
+                ) : (
+                  <TextField
+                    aria-label={`Layer ${k + 1}`}
+                    label=""
+                    value={l.name}
+                    onChange={(name) => layer(k, { name })}
+                  />
+                )}
+                {(l.resin ?? 0) > 0 && !all && <small> cures</small>}
+              </td>
+              <td>{num(k, "thickness, mm", l.thickness * 1e3, (v) => ({ thickness: v / 1e3 }))}</td>
+              {all && <td>{num(k, "density, kg/m³", l.density, (v) => ({ density: v }))}</td>}
+              {all && <td>{num(k, "specific heat", l.specific, (v) => ({ specific: v }))}</td>}
+              {all && <td>{num(k, "conductivity", l.conductivity, (v) => ({ conductivity: v }))}</td>}
+              {all && <td>{num(k, "resin, %", (l.resin ?? 0) * 100, (v) => ({ resin: v / 100 }))}</td>}
+              <td>
+                {!off && s.layers.length > 1 && (
+                  <Button
+                    $quiet
+                    $small
+                    aria-label={`Take ${l.name} out`}
+                    onPress={() => put({ layers: s.layers.filter((_, n) => n !== k) })}
+                  >
+                    ✕
+                  </Button>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </Table>
+      <Row $gap={10} style={{ marginTop: 8 }}>
+        {!off && (
+          <SelectField label="One more layer on top" value="" onChange={(e) => add(e.target.value)}>
+            <option value="">choose</option>
+            <option value="laminate">laminate</option>
+            {usual.data?.map((u) => (
+              <option key={u.name} value={u.name}>
+                {u.name}
+              </option>
+            ))}
+          </SelectField>
+        )}
+        {side("Heat from below", "below")}
+        {side("Heat from above", "above")}
+        <Button $quiet $small onPress={() => setAll(!all)}>
+          {all ? "Only the thicknesses" : "All figures"}
+        </Button>
+      </Row>
+    </section>
+  );
+}
