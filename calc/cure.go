@@ -255,7 +255,7 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 		out.Events = append(out.Events, CureEvent(e))
 	}
 	for _, x := range f.Findings {
-		out.Findings = append(out.Findings, CureFinding(x))
+		out.Findings = append(out.Findings, CureFinding{x.Rule, x.Section, x.T, x.Says, x.Advice})
 	}
 	for _, h := range f.Held {
 		if !math.IsNaN(h.Found) {

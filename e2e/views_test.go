@@ -3,9 +3,11 @@ package e2e
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"image/png"
 	"os"
 	"path/filepath"
+	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -42,6 +44,14 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		}
 	}
 	roll := h.roll(t, "SU-2207").Code
+	recipes, err := h.shop.Recipes(ctx)
+	require.NoError(t, err)
+	ring := ""
+	for _, r := range recipes {
+		if strings.HasPrefix(r.Name, "Ring") {
+			ring = fmt.Sprint("/cure/recipes/", r.ID)
+		}
+	}
 	laying, done, waiting := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
 	into := os.Getenv("JUXTA_PICTURES")
 	shoot := func(name string) {
@@ -89,6 +99,8 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"nest", "/cut/" + flawed, "is left out"},
 		{"cutter", "/cut/cutter", "Length of the table"},
 		{"off-cuts", "/freezer/off-cuts", "As kept"},
+		{"recipes", "/cure/recipes", "Yoke arm, press"},
+		{"cure-plan", ring, "What the part will feel"},
 		{"kit", "/kits/" + laying.Code, "Counted by"},
 		{"layup", "/layup/" + laying.Code, "Sign ply 7"},
 		{"bag", "/bag/" + done.Code, "limit met"},
@@ -140,6 +152,7 @@ var unpictured = map[string]bool{
 	"sign-in":          true,
 	"cutter":           true,
 	"off-cuts":         true,
+	"recipes":          true,
 	"climate":          true,
 	"which-roll":       true,
 	"wall":             true,

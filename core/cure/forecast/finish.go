@@ -34,7 +34,7 @@ func (w *walker) finish() Forecast {
 		w.look(k)
 	}
 	if w.Limits.OpenBelow > 0 && math.IsNaN(w.opens) {
-		w.find("opening", -1, w.t, fmt.Sprintf("at the end the part has not cooled to %s, at which it may be opened",
+		w.find("opening", -1, w.t, 1, fmt.Sprintf("at the end the part has not cooled to %s, at which it may be opened",
 			unit.Temperature(w.Limits.OpenBelow, 0)), "Let the last segment wait for the part to cool.")
 	}
 	slices.SortStableFunc(f.Findings, func(a, b Finding) int { return cmp.Compare(a.T, b.T) })
@@ -103,35 +103,30 @@ func (w *walker) hold() {
 	}
 }
 
-func (w *walker) find(rule string, section int, t float64, says, advice string) {
-	w.out.Findings = append(w.out.Findings, Finding{rule, section, t, says, advice})
+// find notes a finding; by is how bad it is, about as a part of a limit.
+func (w *walker) find(rule string, section int, t, by float64, says, advice string) {
+	w.out.Findings = append(w.out.Findings, Finding{rule, section, t, says, advice, math.Min(1, math.Max(0, by))})
 }
 
 // press looks at when the pressure goes on, and whether it holds water vapour shut.
 func (w *walker) press() {
 	f := &w.out
-	most := 0.0
-	for _, s := range w.Recipe.Segments {
-		most = math.Max(most, s.Pressure)
-	}
 	win := f.Window
-	if most > 0 && w.Limits.Thin > 0 {
-		on := math.NaN()
-		for _, p := range f.Points {
-			if p.Pressure >= 0.9*most {
-				on = p.T
-				break
-			}
-		}
+	if w.most > 0 && w.Limits.Thin > 0 {
+		on := w.pressed
 		switch {
 		case math.IsNaN(win.From) || win.From >= win.To:
-			w.find("pressure", -1, 0, fmt.Sprintf("nowhere is all of the part thinner than %g Pa s before it begins to gel: there is no "+
+			w.find("pressure", -1, 0, 1, fmt.Sprintf("nowhere is all of the part thinner than %g Pa s before it begins to gel: there is no "+
 				"window for the pressure", w.Limits.Thin), "Heat more slowly, or dwell below, so that all of it flows before the hottest place gels.")
 		case math.IsNaN(on) || on > win.To:
-			w.find("pressure", -1, win.To, fmt.Sprintf("the pressure is not on when the part begins to gel after %s", clock(win.To)),
+			late := 1.0
+			if !math.IsNaN(on) {
+				late = (on - win.To) / 3600
+			}
+			w.find("pressure", -1, win.To, late, fmt.Sprintf("the pressure is not on when the part begins to gel after %s", clock(win.To)),
 				fmt.Sprintf("Put it on from %s on: a segment that waits for the viscosity does.", clock(win.From)))
 		case on < win.From-60:
-			w.find("pressure", -1, on, fmt.Sprintf("the pressure is on after %s, and all of the part is thinner than %g Pa s only after %s",
+			w.find("pressure", -1, on, (win.From-on)/3600, fmt.Sprintf("the pressure is on after %s, and all of the part is thinner than %g Pa s only after %s",
 				clock(on), w.Limits.Thin, clock(win.From)), "Let the segment wait for the viscosity before it.")
 		}
 	}
@@ -165,7 +160,7 @@ func (w *walker) vapour() {
 		}
 	}
 	if !math.IsNaN(from) {
-		w.find("water", -1, from, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
+		w.find("water", -1, from, (most.Vapour-most.Resin)/1e5, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
 			"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most.Vapour, 0),
 			unit.Pressure(most.Resin, 0)), "Put pressure on before, dry the kit, or gel it colder.")
 	}
@@ -179,35 +174,35 @@ func (w *walker) look(k int) {
 		return
 	}
 	if l.MaxOvershoot > 0 && o.Overshoot > l.MaxOvershoot || l.MaxPart > 0 && o.Hottest > l.MaxPart {
-		w.find("overshoot", k, o.HottestAt, fmt.Sprintf("%s comes to %s after %s, %s above the set point", o.Name,
+		w.find("overshoot", k, o.HottestAt, 0, fmt.Sprintf("%s comes to %s after %s, %s above the set point", o.Name,
 			unit.Temperature(o.Hottest, 0), clock(o.HottestAt), unit.Rise(math.Max(0, o.Overshoot), 0)),
 			"A dwell lower down lets it give off part of its heat before; so does a slower ramp.")
 	}
 	if l.MaxSpread > 0 && o.Spread > l.MaxSpread {
-		w.find("spread", k, o.SpreadAt, fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
+		w.find("spread", k, o.SpreadAt, 0, fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
 			unit.Rise(o.Spread, 0), clock(o.SpreadAt)), "Ramp more slowly, or dwell before.")
 	}
 	if l.MaxRamp > 0 && o.Ramp > l.MaxRamp {
-		w.find("ramp", k, o.RampAt, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.Rise(o.Ramp*60, 1), clock(o.RampAt)),
+		w.find("ramp", k, o.RampAt, 0, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.Rise(o.Ramp*60, 1), clock(o.RampAt)),
 			"Ramp more slowly.")
 	}
 	if l.MinCure > 0 && o.Cure < l.MinCure {
-		w.find("cure", k, w.t, fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100), "Hold longer or hotter.")
+		w.find("cure", k, w.t, 0, fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100), "Hold longer or hotter.")
 	}
 	if l.MinGlass > 0 && o.Glass < l.MinGlass {
-		w.find("glass", k, w.t, fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),
+		w.find("glass", k, w.t, 0, fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),
 			"Hold hotter, or add a post-cure.")
 	}
 	if l.Free && !math.IsNaN(s.sags) {
-		w.find("sag", k, s.sags, fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
+		w.find("sag", k, s.sags, -s.least/100, fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
 			"temperature, at %s", o.Name, clock(s.sags), unit.Rise(-s.least, 0), unit.Temperature(s.leastK, 0)),
 			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.")
 	}
 	if w.Sections[k].Resin.Gelled() > 0 && math.IsNaN(o.Gelled) {
-		w.find("gel", k, w.t, o.Name+" has not gelled everywhere at the end", "Hold longer or hotter.")
+		w.find("gel", k, w.t, 1, o.Name+" has not gelled everywhere at the end", "Hold longer or hotter.")
 	}
 	if o.Outside != "" {
-		w.find("range", k, 0, fmt.Sprintf("%s gets %s: what is said of it is a guess there", o.Name, o.Outside),
+		w.find("range", k, 0, 0, fmt.Sprintf("%s gets %s: what is said of it is a guess there", o.Name, o.Outside),
 			"Ask the resin's supplier.")
 	}
 }

@@ -289,6 +289,7 @@ type Finding struct {
 	T       float64
 	Says    string
 	Advice  string
+	By      float64 // how bad it is, about as a part of a limit
 }
 
 // Held is one limit and what was found.

@@ -127,6 +127,13 @@ func (w *walker) note() {
 	if _, lost := w.during(VacuumLost, w.t); lost || w.vented {
 		w.vacuum = 0
 	}
+	if w.Limits.Thin > 0 && w.thinning {
+		w.see(true)
+	}
+	if math.IsNaN(w.pressed) && w.most > 0 && w.pressure >= 0.9*w.most {
+		w.pressed = w.t
+	}
+	w.thinning = false
 	lead, hottest := math.Inf(-1), 0.0
 	for k := range w.states {
 		w.states[k].note(w, k)
@@ -143,6 +150,12 @@ func (w *walker) note() {
 
 func (s *sight) note(w *walker, k int) {
 	p, o, r := s.now, &s.out, w.Sections[k].Resin
+	if w.Limits.Thin > 0 && math.IsNaN(s.thinned) {
+		if p.Thick <= w.Limits.Thin {
+			s.thinned = w.t
+		}
+		w.thinning = true
+	}
 	if p.Lead > o.Hottest {
 		o.Hottest, o.HottestAt = p.Lead, w.t
 	}
@@ -202,9 +215,6 @@ func (w *walker) point() {
 		p.Vapour = math.Max(p.Vapour, cure.WaterVapour(s.now.Lead, w.Limits.Humidity))
 		if s.now.Thin < s.thin {
 			s.thin, s.thinAt = s.now.Thin, w.t
-		}
-		if w.Limits.Thin > 0 && math.IsNaN(s.thinned) && s.now.Thick <= w.Limits.Thin {
-			s.thinned = w.t
 		}
 		if s.now.Ahead < s.least {
 			s.least, s.leastAt, s.leastK = s.now.Ahead, w.t, s.now.Lead

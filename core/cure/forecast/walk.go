@@ -53,6 +53,8 @@ type walker struct {
 	vented                   bool
 	summit                   float64 // highest set point so far
 	opens                    float64 // when it may be opened, s; NaN: not yet
+	most, pressed            float64 // highest pressure of the recipe, and when nearly all of it is on, s; NaN: not yet
+	thinning                 bool    // some section is not thin enough to flow yet
 	pressedFrom              float64 // pressure when the segment began
 	lagFrom                  float64 // lagging sensor when it began
 	segment                  int
@@ -65,9 +67,12 @@ type walker struct {
 }
 
 func newWalker(j Job) (*walker, error) {
-	w := &walker{Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN()}
+	w := &walker{Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN(), pressed: math.NaN(), thinning: true}
 	if w.Longest == 0 {
 		w.Longest = longest
+	}
+	for _, s := range j.Recipe.Segments {
+		w.most = math.Max(w.most, s.Pressure)
 	}
 	if w.Every == 0 {
 		w.Every = math.Max(10, j.roughly()/points)

@@ -72,15 +72,7 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
 function Edit({ r, done }: { r: Resin | null; done: () => void }) {
   const save = useChange("/api/resins/{id}", done);
   const [form, setForm] = useState<In>(
-    r
-      ? {
-          name: r.name,
-          alpha0: r.alpha0,
-          kinetics: r.kinetics,
-          recipe: r.recipe,
-          ...(r.viscosity ? { viscosity: r.viscosity } : {}),
-        }
-      : start,
+    r ? (Object.fromEntries(Object.entries(r).filter(([k]) => k !== "id" && !k.startsWith("$"))) as In) : start,
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
@@ -88,7 +80,10 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
   };
   const terms = form.kinetics.terms;
   const term = (i: number, change: Partial<Schemas["Term"]>) =>
-    setForm({ ...form, kinetics: { terms: terms.map((t, k) => (k === i ? { ...t, ...change } : t)) } });
+    setForm({
+      ...form,
+      kinetics: { ...form.kinetics, terms: terms.map((t, k) => (k === i ? { ...t, ...change } : t)) },
+    });
   const segments = form.recipe.segments;
   const segment = (i: number, change: Partial<Schemas["Segment"]>) =>
     setForm({
@@ -103,28 +98,109 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
     <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
       <Stack $gap={8}>
         <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
-        <Heading>Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ</Heading>
+        <Heading>
+          Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ (B−α)ᵖ, each from a degree of cure to another; empty: throughout
+        </Heading>
         {terms.map((t, i) => (
           <div key={i} style={small}>
-            <NumberField label="log₁₀ A, 1/s" value={Math.log10(t.a)} onChange={(x) => term(i, { a: 10 ** x })} />
+            <NumberField label="A, 1/s" value={t.a} onChange={(a) => term(i, { a })} />
             <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
             <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
             <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
+            {(["b", "p", "from", "to"] as const).map((key) => (
+              <NumberField
+                key={key}
+                label={{ b: "B", p: "p", from: "From α", to: "To α" }[key]}
+                value={t[key] || NaN}
+                onChange={(x) => term(i, { [key]: Number.isNaN(x) ? 0 : x })}
+              />
+            ))}
           </div>
         ))}
         <Row $gap={8}>
           <Button
             $quiet
-            onPress={() => setForm({ ...form, kinetics: { terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })}
+            onPress={() =>
+              setForm({ ...form, kinetics: { ...form.kinetics, terms: [...terms, { a: 1e6, e: 7e4, m: 1, n: 1 }] } })
+            }
           >
             One more
           </Button>
           {terms.length > 1 && (
-            <Button $quiet onPress={() => setForm({ ...form, kinetics: { terms: terms.slice(0, -1) } })}>
+            <Button
+              $quiet
+              onPress={() => setForm({ ...form, kinetics: { ...form.kinetics, terms: terms.slice(0, -1) } })}
+            >
               One less
             </Button>
           )}
         </Row>
+        <Heading>Slowed in the glass: divided by 1 + exp(C (α − α₀ − αT T)); empty: it is not</Heading>
+        <div style={small}>
+          {(["c", "alpha0", "alphaT"] as const).map((key) => (
+            <NumberField
+              key={key}
+              label={{ c: "C", alpha0: "α₀", alphaT: "αT, 1/K" }[key]}
+              value={form.kinetics.diffusion?.[key] ?? NaN}
+              onChange={(x) =>
+                setForm({
+                  ...form,
+                  kinetics: {
+                    terms,
+                    ...(key === "c" && Number.isNaN(x)
+                      ? {}
+                      : { diffusion: { c: 0, alpha0: 0, alphaT: 0, ...form.kinetics.diffusion, [key]: x } }),
+                  },
+                })
+              }
+            />
+          ))}
+        </div>
+        <Heading>Heat, glass transition, and the range that the figures hold in; what is empty is not known</Heading>
+        <div style={small}>
+          <NumberField
+            label="Reaction, kJ/kg"
+            value={form.heat ? form.heat / 1e3 : NaN}
+            onChange={(x) => setForm({ ...form, heat: Number.isNaN(x) ? 0 : x * 1e3 })}
+          />
+          <NumberField
+            label="Gel at"
+            value={form.gel || NaN}
+            onChange={(x) => setForm({ ...form, gel: Number.isNaN(x) ? 0 : x })}
+          />
+          {(["raw", "cured", "lambda"] as const).map((key) => (
+            <NumberField
+              key={key}
+              label={{ raw: "Tg raw, °C", cured: "Tg cured, °C", lambda: "λ" }[key]}
+              value={form.glass ? form.glass[key] - (key === "lambda" ? 0 : 273.15) : NaN}
+              onChange={(x) =>
+                setForm({
+                  ...form,
+                  glass: {
+                    raw: 263.15,
+                    cured: 393.15,
+                    lambda: 0.5,
+                    ...form.glass,
+                    [key]: x + (key === "lambda" ? 0 : 273.15),
+                  },
+                })
+              }
+            />
+          ))}
+          {(["coldest", "hottest"] as const).map((key) => (
+            <NumberField
+              key={key}
+              label={{ coldest: "Holds from, °C", hottest: "Holds to, °C" }[key]}
+              value={form[key] ? form[key] - 273.15 : NaN}
+              onChange={(x) => setForm({ ...form, [key]: Number.isNaN(x) ? 0 : x + 273.15 })}
+            />
+          ))}
+        </div>
+        <TextField
+          label="Where the figures come from"
+          value={form.source ?? ""}
+          onChange={(source) => setForm({ ...form, source })}
+        />
         <Heading>Viscosity; gelation 0 for the form with κ</Heading>
         <div style={small}>
           <NumberField
