@@ -48,4 +48,12 @@ func (r *routes) recipes() {
 		func(ctx context.Context, _ book.By, in *a[curing.ForecastIn]) (calc.CureOut, error) {
 			return r.shop.Forecast(ctx, in.Body)
 		})
+	post(r, book.AskMaster, "/api/forecast/find", "findCycle", "Go on with a search for the shortest cycle; stores nothing",
+		func(ctx context.Context, _ book.By, in *a[curing.FindCycle]) (calc.FindState, error) {
+			return r.shop.ShortestCycle(ctx, in.Body)
+		})
+	post(r, book.AskMaster, "/api/forecast/map", "mapCure", "Where a cure works over thickness and dwell; stores nothing",
+		func(ctx context.Context, _ book.By, in *a[curing.CureMap]) ([]calc.MapCell, error) {
+			return r.shop.MapCure(ctx, in.Body)
+		})
 }

@@ -69,6 +69,12 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	assert.Greater(t, out["duration"], 5*3600.0)
 	assert.NotEmpty(t, out["points"])
 
+	before := out["duration"].(float64)
+	out, err = run(t, "recipe", "")
+	require.NoError(t, err)
+	assert.Less(t, out["duration"], before)
+	assert.Zero(t, out["misses"])
+
 	// 120 psi on 0.11 m² open a mould with some ten short tons; a press of twenty holds it (common practice).
 	out, err = run(t, "press", "")
 	require.NoError(t, err)
@@ -134,7 +140,7 @@ func TestBadInputNamesTheField(t *testing.T) {
 		assert.NotContains(t, wrong.Error(), "\n", "one line")
 	}
 	_, err := Find("tarot")
-	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, press, tube")
+	assert.ErrorContains(t, err, "there are cure, drape, laminate, nest, outtime, press, recipe, tube")
 }
 
 // The whole ledger from the command line: a bag opened, a line taken back, a

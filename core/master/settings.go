@@ -77,6 +77,15 @@ func (r Recipe) Core() cure.Recipe {
 	return c
 }
 
+// RecipeOf is a recipe of the core.
+func RecipeOf(c cure.Recipe) Recipe {
+	r := Recipe{Name: c.Name, Start: c.Start, Tolerance: c.Tolerance, Control: string(c.Control)}
+	for _, s := range c.Segments {
+		r.Segments = append(r.Segments, Segment(s))
+	}
+	return r
+}
+
 // RunLimits are what a run is judged by.
 type RunLimits struct {
 	SoakBelow float64 `json:"soakBelow" doc:"The lagging sensor may hold this far below the target, K"`

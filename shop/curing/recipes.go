@@ -237,11 +237,7 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 	if err != nil {
 		return calc.CureOut{}, err
 	}
-	out, err := of.Foresee(ctx, rowsThrough)
-	var wrong *calc.InputError
-	if errors.As(err, &wrong) {
-		return calc.CureOut{}, book.Wrong.At("recipe", "%s", wrong.Says)
-	}
+	out, err := asked(of.Foresee(ctx, rowsThrough))
 	if err == nil && mixedUp(in.Plan.Recipe, resin.Recipe) {
 		hottest := hottestOf(in.Plan.Recipe)
 		out.Findings = append([]calc.CureFinding{{
@@ -266,4 +262,57 @@ func mixedUp(r, supplier master.Recipe) bool {
 	c, of := unit.Celsius(hottestOf(r)), unit.Celsius(hottestOf(supplier))
 	fahrenheit := func(c float64) float64 { return c*1.8 + 32 }
 	return math.Abs(fahrenheit(c)-of) < 1.5 || math.Abs(c-fahrenheit(of)) < 1.5
+}
+
+// FindCycle asks for the shortest cycle, or goes on with a search for it.
+type FindCycle struct {
+	ForecastIn
+	Search *calc.FindState `json:"search,omitempty" doc:"As far as it has come"`
+	Tries  int             `json:"tries" doc:"Cycles to try now" minimum:"1" maximum:"400"`
+}
+
+// ShortestCycle goes on with a search for the shortest cycle that meets the limits; nothing is stored.
+func (s *Room) ShortestCycle(ctx context.Context, in FindCycle) (calc.FindState, error) {
+	of, err := s.cureNow(ctx, in.ForecastIn)
+	if err != nil {
+		return calc.FindState{}, err
+	}
+	return asked(calc.FindIn{CureIn: of, Search: in.Search, Seed: 1, Tries: in.Tries}.Find(ctx))
+}
+
+// CureMap asks where a cure works over thickness and dwell.
+type CureMap struct {
+	ForecastIn
+	Section   int       `json:"section" minimum:"0" maximum:"11"`
+	Layer     int       `json:"layer" doc:"Whose thickness is varied" minimum:"0" maximum:"23"`
+	Thickness []float64 `json:"thickness" doc:"m" minItems:"1" maxItems:"40"`
+	Segment   int       `json:"segment" doc:"Whose hold is varied" minimum:"0" maximum:"39"`
+	Holds     []float64 `json:"holds" doc:"s" minItems:"1" maxItems:"40"`
+}
+
+// MapCure works out a part of a map; nothing is stored.
+func (s *Room) MapCure(ctx context.Context, in CureMap) ([]calc.MapCell, error) {
+	of, err := s.cureNow(ctx, in.ForecastIn)
+	if err != nil {
+		return nil, err
+	}
+	return asked(calc.MapIn{
+		CureIn: of, Section: in.Section, Layer: in.Layer, Thickness: in.Thickness, Segment: in.Segment, Holds: in.Holds,
+	}.Map(ctx))
+}
+
+func (s *Room) cureNow(ctx context.Context, in ForecastIn) (calc.CureIn, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (calc.CureIn, error) {
+		of, _, err := s.cureOf(db, in)
+		return of, err
+	})
+}
+
+// asked turns what was wrong with a question into a refusal.
+func asked[T any](out T, err error) (T, error) {
+	var wrong *calc.InputError
+	if errors.As(err, &wrong) {
+		err = book.Wrong.At(wrong.Field, "%s", wrong.Says)
+	}
+	return out, err
 }

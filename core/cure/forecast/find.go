@@ -9,6 +9,7 @@ import (
 	"juxta/core/cure"
 	"juxta/core/cure/heat"
 	"juxta/core/parallel"
+	"juxta/core/unit"
 )
 
 // Search is how far a search for the shortest cycle has come: plain data, so that it can be gone on with.
@@ -135,17 +136,7 @@ func (t tried) better(o tried) bool {
 func (f Forecast) Misses() float64 {
 	sum := 0.0
 	for _, h := range f.Held {
-		if h.Met {
-			continue
-		}
-		by := math.Abs(h.Found-h.Limit) / math.Max(math.Abs(h.Limit), 1e-9)
-		if h.Kind == "temperature" {
-			by = math.Abs(h.Found-h.Limit) / 100
-		}
-		if math.IsNaN(by) {
-			by = 1
-		}
-		sum += by + 1e-6
+		sum += h.Misses()
 	}
 	for _, x := range f.Findings {
 		switch x.Rule {
@@ -154,6 +145,21 @@ func (f Forecast) Misses() float64 {
 		}
 	}
 	return sum
+}
+
+// Misses is by how much a limit is missed, as a part of it; of a temperature as a part of 100 K. 0: it is met.
+func (h Held) Misses() float64 {
+	if h.Met {
+		return 0
+	}
+	by := math.Abs(h.Found-h.Limit) / math.Max(math.Abs(h.Limit), 1e-9)
+	if h.Kind == unit.KindTemperature {
+		by = math.Abs(h.Found-h.Limit) / 100
+	}
+	if math.IsNaN(by) {
+		by = 1
+	}
+	return by + 1e-6
 }
 
 func (j Job) try(ctx context.Context, r cure.Recipe) tried {

@@ -670,6 +670,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forecast/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Go on with a search for the shortest cycle; stores nothing */
+        post: operations["findCycle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/forecast/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a cure works over thickness and dwell; stores nothing */
+        post: operations["mapCure"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/freezers": {
         parameters: {
             query?: never;
@@ -3715,6 +3749,35 @@ export interface components {
              */
             thin?: number;
         };
+        CureMap: {
+            /**
+             * Format: double
+             * @description Degree of cure that the out-time has brought; 0: as received
+             */
+            alpha0?: number;
+            /** @description Name */
+            equipment: string;
+            /** @description s */
+            holds: number[];
+            /**
+             * Format: int64
+             * @description Whose thickness is varied
+             */
+            layer: number;
+            mishaps?: components["schemas"]["Mishap"][];
+            plan: components["schemas"]["RecipePlan"];
+            /** Format: int64 */
+            resinId: number;
+            /** Format: int64 */
+            section: number;
+            /**
+             * Format: int64
+             * @description Whose hold is varied
+             */
+            segment: number;
+            /** @description m */
+            thickness: number[];
+        };
         CureOut: {
             /**
              * Format: double
@@ -4876,6 +4939,57 @@ export interface components {
             /** Format: int64 */
             size: number;
         };
+        FindCycle: {
+            /**
+             * Format: double
+             * @description Degree of cure that the out-time has brought; 0: as received
+             */
+            alpha0?: number;
+            /** @description Name */
+            equipment: string;
+            mishaps?: components["schemas"]["Mishap"][];
+            plan: components["schemas"]["RecipePlan"];
+            /** Format: int64 */
+            resinId: number;
+            /** @description As far as it has come */
+            search?: components["schemas"]["FindState"];
+            /**
+             * Format: int64
+             * @description Cycles to try now
+             */
+            tries: number;
+        };
+        FindState: {
+            /**
+             * Format: double
+             * @description s
+             */
+            duration: number;
+            /** @description Settled: the limit that keeps it from being shorter, with what would be found */
+            heldBack?: components["schemas"]["CureHeld"];
+            /** Format: double */
+            lacks?: number;
+            /** Format: double */
+            lasts?: number;
+            /**
+             * Format: double
+             * @description By how much it misses its limits, as parts of them added up; 0: it meets all
+             */
+            misses: number;
+            /** @description Best that has passed a check at a finer step */
+            proved?: components["schemas"]["Recipe"];
+            /** @description Best so far */
+            recipe: components["schemas"]["Recipe"];
+            /** Format: int64 */
+            round: number;
+            /** Format: int64 */
+            scale: number;
+            settled: boolean;
+            /** @description What a minute less would be taken from */
+            shorter?: string;
+            /** Format: int64 */
+            tried: number;
+        };
         Finding: {
             plies: string[];
             rule: string;
@@ -5876,6 +5990,24 @@ export interface components {
             modulus: number;
             /** Format: double */
             poisson: number;
+        };
+        MapCell: {
+            /**
+             * Format: double
+             * @description s; 0: it cannot be run
+             */
+            duration: number;
+            /** Format: double */
+            hold: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            hottest: number;
+            /** Format: double */
+            thickness: number;
+            /** @description The limit that it misses by most, or why it cannot be run */
+            why?: string;
         };
         Mark: {
             at: components["schemas"]["Corner"];
@@ -12009,6 +12141,144 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CureOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    findCycle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FindCycle"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindState"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    mapCure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CureMap"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MapCell"][];
                 };
             };
             /** @description Forbidden */

@@ -28,6 +28,7 @@ import { Curve, Legend } from "./Curve";
 import { Feels, Through } from "./Feels";
 import { LimitsOf } from "./LimitsOf";
 import { Segments } from "./Segments";
+import { CureMap, Shortest } from "./Shortest";
 import { StackOf } from "./StackOf";
 import { CureTabs } from "./Tabs";
 import { WhatIf, type Mishap } from "./WhatIf";
@@ -189,6 +190,8 @@ function Editor({ r }: { r: Recipe }) {
             choose={setSection}
           />
           <LimitsOf plan={plan} change={change} />
+          <Shortest asked={as} take={setPlan} ready={filled(as)} />
+          <CureMap asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
         </Stack>
         <Stack $gap={18}>
           {f && <Feels f={f} />}

@@ -1,0 +1,186 @@
+package shop_test
+
+import (
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+
+	"juxta/calc"
+	"juxta/core/master"
+	"juxta/core/unit"
+	"juxta/shop/book"
+	"juxta/shop/curing"
+)
+
+func (h *house) oven(name string) curing.EquipmentView {
+	h.t.Helper()
+	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), curing.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
+		Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
+	}})
+	require.NoError(h.t, err)
+	return v
+}
+
+func (h *house) recipe(name string) curing.RecipeIn {
+	h.t.Helper()
+	resins, err := h.Resins(h.ctx)
+	require.NoError(h.t, err)
+	return curing.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: curing.RecipePlan{
+		Recipe: master.Recipe{Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
+			{Target: unit.Kelvin(120), Rate: 0.025, Hold: 5400, WaitPart: unit.Kelvin(116)},
+			{Target: unit.Kelvin(40), Rate: 0.03, WaitCool: unit.Kelvin(55)},
+		}},
+		Sections: []calc.CureSection{{Name: "wall", Layers: []calc.CureLayer{
+			{Name: "aluminium", Thickness: 0.008, Density: 2770, Specific: 875, Conductivity: 177},
+			{Name: "plies", Thickness: 0.003, Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.36},
+		}}},
+		Limits: calc.CureLimits{MinCure: 0.85, MaxOvershoot: 10},
+	}}
+}
+
+// A recipe is saved in versions and released by a second person; what was released stays, and is superseded by the next.
+func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
+	h := open(t)
+	orde, quist := func() book.By { return h.as("Marek Orde") }, func() book.By { return h.as("Jonas Quist") }
+	h.oven("Oven 9")
+	in := h.recipe("Wall")
+	one, err := h.SaveRecipe(h.ctx, orde(), in)
+	require.NoError(t, err)
+	assert.Equal(t, 1, one.Version)
+	assert.Equal(t, "draft", one.State)
+	_, err = h.SaveRecipe(h.ctx, orde(), in)
+	refusal(t, err, book.Conflict, "already a recipe called Wall")
+	_, err = h.ReleaseRecipe(h.ctx, orde(), one.ID, pin)
+	refusal(t, err, book.Refused, "a second person")
+	_, err = h.ReleaseRecipe(h.ctx, quist(), one.ID, "000000")
+	require.Error(t, err)
+	done, err := h.ReleaseRecipe(h.ctx, quist(), one.ID, pin)
+	require.NoError(t, err)
+	assert.Equal(t, "released", done.State)
+	assert.Equal(t, "Jonas Quist", done.ReleasedBy)
+	_, err = h.ReleaseRecipe(h.ctx, quist(), one.ID, pin)
+	refusal(t, err, book.Conflict, "released already")
+	require.Error(t, h.DB.Gorm.Exec(`update recipes set plan = '{}' where id = ?`, one.ID).Error, "a version stays as it is")
+
+	in.Version, in.Plan.Recipe.Segments[0].Hold = 1, 6000
+	two, err := h.SaveRecipe(h.ctx, orde(), in)
+	require.NoError(t, err)
+	assert.Equal(t, 2, two.Version)
+	_, err = h.SaveRecipe(h.ctx, orde(), in)
+	refusal(t, err, book.Conflict, "in the meantime")
+	_, err = h.ReleaseRecipe(h.ctx, quist(), two.ID, pin)
+	require.NoError(t, err)
+	one, err = h.RecipeByID(h.ctx, one.ID)
+	require.NoError(t, err)
+	assert.Equal(t, "superseded", one.State)
+	all, err := h.Recipes(h.ctx)
+	require.NoError(t, err)
+	of := func(r curing.RecipeView) bool { return r.Name == "Wall" }
+	k := slices.IndexFunc(all, of)
+	require.GreaterOrEqual(t, k, 0)
+	assert.Equal(t, two.ID, all[k].ID)
+	assert.False(t, slices.ContainsFunc(all[k+1:], of), "its newest version alone")
+	_, err = h.RecipeByID(h.ctx, 4711)
+	refusal(t, err, book.Missing, "no such recipe")
+}
+
+func TestRecipesThatCannotBeKept(t *testing.T) {
+	h := open(t)
+	by := func() book.By { return h.as("Marek Orde") }
+	h.oven("Oven 9")
+	for says, change := range map[string]func(*curing.RecipeIn){
+		"needs a name":         func(in *curing.RecipeIn) { in.Name = " " },
+		"no such resin":        func(in *curing.RecipeIn) { in.ResinID = 4711 },
+		"no equipment called":  func(in *curing.RecipeIn) { in.Equipment = "Oven 77" },
+		"must be above zero":   func(in *curing.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
+		"no vessel and no pre": func(in *curing.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+	} {
+		in := h.recipe("Wall")
+		change(&in)
+		_, err := h.SaveRecipe(h.ctx, by(), in)
+		require.Error(t, err, says)
+		assert.Contains(t, unit.Said(err.Error()), says)
+	}
+	_, err := h.SaveRecipe(h.ctx, h.as("Tilda Brandl"), h.recipe("Wall"))
+	require.Error(t, err, "a technician writes none")
+}
+
+func TestEquipmentIsKeptInVersions(t *testing.T) {
+	h := open(t)
+	by := func() book.By { return h.as("Marek Orde") }
+	one := h.oven("Oven 9")
+	assert.Equal(t, 1, one.Version)
+	in := one.EquipmentIn
+	in.Facts.Film = 24
+	two, err := h.SaveEquipment(h.ctx, by(), in)
+	require.NoError(t, err)
+	assert.Equal(t, 2, two.Version)
+	_, err = h.SaveEquipment(h.ctx, by(), in)
+	refusal(t, err, book.Conflict, "in the meantime")
+	all, err := h.AllEquipment(h.ctx)
+	require.NoError(t, err)
+	k := slices.IndexFunc(all, func(e curing.EquipmentView) bool { return e.Facts.Name == "Oven 9" })
+	require.GreaterOrEqual(t, k, 0)
+	assert.Equal(t, 24.0, all[k].Facts.Film)
+	for says, change := range map[string]func(*curing.EquipmentIn){
+		"needs a name":          func(in *curing.EquipmentIn) { in.Facts.Name = "" },
+		"where the figures":     func(in *curing.EquipmentIn) { in.Why = " " },
+		"the air passes heat":   func(in *curing.EquipmentIn) { in.Facts.Film = 0 },
+		"the platens pass heat": func(in *curing.EquipmentIn) { in.Facts.Kind = "press" },
+	} {
+		bad := in
+		change(&bad)
+		_, err := h.SaveEquipment(h.ctx, by(), bad)
+		refusal(t, err, book.Invalid, says)
+	}
+}
+
+// What is foreseen is of the resin and the oven as the shop keeps them, in the air of the place; the shortest cycle and
+// the map are of the same.
+func TestACureIsForeseen(t *testing.T) {
+	h := open(t)
+	h.oven("Oven 9")
+	r := h.recipe("Wall")
+	in := curing.ForecastIn{ResinID: r.ResinID, Equipment: r.Equipment, Plan: r.Plan}
+	f, err := h.Forecast(h.ctx, in)
+	require.NoError(t, err)
+	assert.True(t, f.Met)
+	assert.Greater(t, f.Duration, 2*3600.0)
+	later := in
+	later.Alpha0 = 0.1
+	g, err := h.Forecast(h.ctx, later)
+	require.NoError(t, err)
+	assert.Greater(t, g.Points[0].Parts[0].Least, f.Points[0].Parts[0].Least, "its out-time counts")
+
+	found, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40})
+	require.NoError(t, err)
+	more, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40, Search: &found})
+	require.NoError(t, err)
+	assert.Greater(t, more.Tried, found.Tried)
+	assert.LessOrEqual(t, more.Duration, found.Duration)
+	assert.Less(t, more.Duration, f.Duration)
+
+	cells, err := h.MapCure(h.ctx, curing.CureMap{
+		ForecastIn: in, Layer: 1, Thickness: []float64{0.002, 0.04}, Segment: 0, Holds: []float64{60, 5400},
+	})
+	require.NoError(t, err)
+	require.Len(t, cells, 4)
+	assert.Contains(t, cells[0].Why, "degree of cure", "a minute is not enough")
+	assert.Empty(t, cells[1].Why)
+	assert.NotEmpty(t, cells[3].Why, "40 mm overheat")
+	_, err = h.MapCure(h.ctx, curing.CureMap{ForecastIn: in, Layer: 9, Thickness: []float64{1}, Holds: []float64{1}})
+	refusal(t, err, book.Invalid, "no such layer")
+
+	// 248 where 120 °C is meant: the number of the other unit.
+	mixed := in
+	mixed.Plan.Recipe.Segments = []master.Segment{{Target: unit.Kelvin(49), Rate: 0.025, Hold: 600}}
+	f, err = h.Forecast(h.ctx, mixed)
+	require.NoError(t, err)
+	require.NotEmpty(t, f.Findings)
+	assert.Equal(t, "units", f.Findings[0].Rule, "120 °F is 49 °C")
+	mixed.Plan.Sections[0].Layers[1].Thickness = 2
+	_, err = h.Forecast(h.ctx, mixed)
+	refusal(t, err, book.Invalid, "is a block")
+}
