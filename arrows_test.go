@@ -31,8 +31,8 @@ var may = map[string][]string{
 	"shop":   {"calc", "core", "shop", "store", "wire"},
 	"work":   {"core", "device", "format", "shop", "store", "wire"},
 	"paper":  {"core", "format", "shop", "wire"},
-	"api":    {"core", "format", "paper", "shop", "web", "wire"},
-	"demo":   {"core", "device", "format", "shop", "store", "wire"},
+	"api":    {"calc", "core", "format", "paper", "shop", "web", "wire"},
+	"demo":   {"calc", "core", "device", "format", "shop", "store", "wire"},
 	"cmd":    {"api", "calc", "core", "demo", "device", "shop", "store", "work"},
 }
 

@@ -190,12 +190,13 @@ func (p *page) pressAt(words string) {
 	p.do(chromedp.MouseClickXY(at[0], at[1]))
 }
 
-// fill types into the field with this label.
+// fill types into the field with this label, or with this accessible name.
 func (p *page) fill(label, text string) {
 	p.t.Helper()
 	field := fmt.Sprintf(
-		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%q)); return l
-				&& (l.control ?? document.getElementById(l.htmlFor)); })()`,
+		`(() => { const l = [...document.querySelectorAll("label")].find((l) => l.textContent.includes(%[1]q)); return l
+				? (l.control ?? document.getElementById(l.htmlFor))
+				: document.querySelector("input[aria-label*=" + JSON.stringify(%[1]q) + "]"); })()`,
 		label,
 	)
 	p.until("the field "+label, field)

@@ -7,7 +7,6 @@ import (
 	"image/png"
 	"os"
 	"path/filepath"
-	"strings"
 	"testing"
 
 	"github.com/chromedp/chromedp"
@@ -44,14 +43,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		}
 	}
 	roll := h.roll(t, "SU-2207").Code
-	recipes, err := h.shop.Recipes(ctx)
-	require.NoError(t, err)
-	ring := ""
-	for _, r := range recipes {
-		if strings.HasPrefix(r.Name, "Ring") {
-			ring = fmt.Sprint("/cure/recipes/", r.ID)
-		}
-	}
+	ring := fmt.Sprint("/cure/recipes/", h.recipe(t, "Ring").ID)
 	laying, done, waiting := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
 	into := os.Getenv("JUXTA_PICTURES")
 	shoot := func(name string) {
@@ -101,6 +93,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"off-cuts", "/freezer/off-cuts", "As kept"},
 		{"recipes", "/cure/recipes", "Yoke arm, press"},
 		{"cure-plan", ring, "What the part will feel"},
+		{"cure-steps", ring + "/steps", "In the part now"},
 		{"kit", "/kits/" + laying.Code, "Counted by"},
 		{"layup", "/layup/" + laying.Code, "Sign ply 7"},
 		{"bag", "/bag/" + done.Code, "limit met"},
@@ -153,6 +146,8 @@ var unpictured = map[string]bool{
 	"cutter":           true,
 	"off-cuts":         true,
 	"recipes":          true,
+	"cure-steps":       true,
+	"parts":            true,
 	"climate":          true,
 	"which-roll":       true,
 	"wall":             true,

@@ -3,6 +3,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
+import { dashes } from "./Beside";
 import { ends, withSegment, type Forecast, type Plan } from "./useForecast";
 
 const Handle = styled.rect`
@@ -30,6 +31,8 @@ type Props = {
   section: number;
   /** Other cures that are laid over it, by name. */
   others?: { name: string; f: Forecast }[];
+  /** A moment that is looked at, s. */
+  now?: number;
   change?: ((plan: Plan) => void) | undefined;
 };
 
@@ -44,7 +47,7 @@ const says: Record<string, string> = {
   "bag vented": "bag vented",
 };
 
-export function Curve({ f, plan, section, others = [], change }: Props) {
+export function Curve({ f, plan, section, others = [], now: moment, change }: Props) {
   const [frozen, setFrozen] = useState<{ long: number; low: number; high: number } | null>(null);
   const drag = useRef<{ x: number; y: number; plan: Plan; at: ReturnType<typeof ends> } | null>(null);
   const all = [f, ...others.map((o) => o.f)];
@@ -216,7 +219,7 @@ export function Curve({ f, plan, section, others = [], change }: Props) {
             fill="none"
             stroke="var(--g1)"
             strokeWidth={1.6}
-            strokeDasharray={["8 3", "3 3", "10 3 2 3"][k % 3]}
+            strokeDasharray={dashes[k % 3]}
           >
             <title>{o.name}</title>
           </path>
@@ -245,6 +248,9 @@ export function Curve({ f, plan, section, others = [], change }: Props) {
           strokeDasharray="2 3"
         />
       </g>
+      {moment !== undefined && (
+        <line x1={x(moment)} x2={x(moment)} y1={top} y2={H - bottom} stroke="var(--blue)" strokeWidth={2.5} />
+      )}
       {placed.map(({ e, cx, cy, words, tx, ty }) => (
         <g key={`${e.kind} ${e.t}`}>
           <circle cx={cx} cy={cy} r={5} fill="var(--paper)" stroke="var(--ink)" strokeWidth={1.8} />

@@ -24,7 +24,9 @@ import {
 } from "../../ui/parts";
 import { useSay } from "../../ui/say";
 import { Sign } from "../../ui/Sign";
+import { Beside, type Pinned } from "./Beside";
 import { Curve, Legend } from "./Curve";
+import { Exchange } from "./Exchange";
 import { Feels, Through } from "./Feels";
 import { LimitsOf } from "./LimitsOf";
 import { Segments } from "./Segments";
@@ -32,7 +34,7 @@ import { CureMap, Shortest } from "./Shortest";
 import { StackOf } from "./StackOf";
 import { CureTabs } from "./Tabs";
 import { WhatIf, type Mishap } from "./WhatIf";
-import { filled, useForecast, type Plan } from "./useForecast";
+import { filled, useForecast, useForecasts, type Plan } from "./useForecast";
 
 type Recipe = Schemas["RecipeView"];
 
@@ -117,6 +119,9 @@ function Editor({ r }: { r: Recipe }) {
   const as = { resinId, equipment: place, plan };
   const forecast = useForecast({ ...as, ...(mishaps.length > 0 ? { mishaps } : {}) });
   const without = useForecast(mishaps.length > 0 ? as : undefined);
+  const [pins, setPins] = useState<Pinned[]>([]);
+  const beside = useForecasts(pins.map((p) => p.asked));
+  const laid = pins.flatMap((p, k) => (beside[k] ? [{ name: p.name, f: beside[k] }] : []));
   const f = forecast.data;
   const at = Math.min(section, (f?.sections.length ?? 1) - 1);
   const touched =
@@ -145,6 +150,7 @@ function Editor({ r }: { r: Recipe }) {
             {f ? spell(f.duration) : "…"}
             {touched && " as changed"}
           </Big>
+          <Link to={`/cure/recipes/${r.id}/steps`}>Step by step, with the reasons</Link>
         </div>
         <div style={{ textAlign: "right" }}>
           {f &&
@@ -172,9 +178,10 @@ function Editor({ r }: { r: Recipe }) {
             plan={plan}
             section={at}
             change={change}
-            others={without.data && mishaps.length > 0 ? [{ name: "as planned", f: without.data }] : []}
+            others={without.data && mishaps.length > 0 ? [...laid, { name: "as planned", f: without.data }] : laid}
           />
           <Legend glass={f.points.some((p) => p.parts[at]?.glass !== undefined)} />
+          <Beside pins={pins} change={setPins} asked={as} f={f} others={beside} />
         </>
       )}
       <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.6fr) minmax(0, 1fr)", gap: 26 }}>
@@ -196,6 +203,7 @@ function Editor({ r }: { r: Recipe }) {
         <Stack $gap={18}>
           {f && <Feels f={f} />}
           {f && at >= 0 && f.sections[at] && <Through f={f} section={at} />}
+          <Exchange name={name} plan={plan} f={f} take={change} />
           <WhatIf mishaps={mishaps} change={setMishaps} f={f} planned={without.data} />
           <Rule />
           <Row $gap={10} style={{ alignItems: "end" }}>

@@ -1,2 +1,3 @@
 export { CureStart, CureRun } from "./Cure";
 export { RecipePage, Recipes } from "./Recipes";
+export { Teach } from "./Teach";

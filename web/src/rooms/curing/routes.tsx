@@ -6,6 +6,7 @@ const room = () => import("./pages");
 const CureStart = page(async () => (await room()).CureStart);
 const CureRun = page(async () => (await room()).CureRun);
 const Recipes = page(async () => (await room()).Recipes);
+const Teach = page(async () => (await room()).Teach);
 const RecipePage = page(async () => (await room()).RecipePage);
 
 export const curing = (
@@ -13,6 +14,7 @@ export const curing = (
     <Route path="cure" element={<CureStart />} />
     <Route path="cure/recipes" element={<Recipes />} />
     <Route path="cure/recipes/:id" element={<RecipePage />} />
+    <Route path="cure/recipes/:id/steps" element={<Teach />} />
     <Route path="cure/:code" element={<CureRun />} />
   </>
 );

@@ -1,5 +1,5 @@
 // What a part would feel in a cure as it stands on the page.
-import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { keepPreviousData, useQueries, useQuery } from "@tanstack/react-query";
 import { client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 
@@ -16,22 +16,28 @@ export const filled = (v: unknown): boolean =>
       ? Object.values(v).every(filled)
       : true;
 
-export function useForecast(asked: Asked | undefined) {
+const foreseen = (asked: Asked | undefined) => {
   const key = asked && filled(asked) ? JSON.stringify(asked) : undefined;
-  return useQuery({
+  return {
     queryKey: ["forecast", key],
     enabled: key !== undefined,
-    placeholderData: keepPreviousData,
     retry: false,
     refetchOnWindowFocus: false,
     staleTime: 60_000,
-    queryFn: async ({ signal }): Promise<Forecast> => {
+    queryFn: async ({ signal }: { signal: AbortSignal }): Promise<Forecast> => {
       const { data, error } = await client.POST("/api/forecast", { body: asked!, signal });
       if (!data) throw new Refused(error);
       return data;
     },
-  });
-}
+  };
+};
+
+/** While somebody types, the curves before stay until the new ones are there. */
+export const useForecast = (asked: Asked | undefined) =>
+  useQuery({ ...foreseen(asked), placeholderData: keepPreviousData });
+
+/** Several beside one another, in their order; one that cannot be foreseen has none. */
+export const useForecasts = (all: Asked[]) => useQueries({ queries: all.map(foreseen) }).map((q) => q.data);
 
 /** Where a segment's ramp ends, and the segment itself, s. */
 export function ends(f: Forecast, plan: Plan) {
