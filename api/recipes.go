@@ -56,4 +56,8 @@ func (r *routes) recipes() {
 		func(ctx context.Context, _ book.By, in *a[curing.CureMap]) ([]calc.MapCell, error) {
 			return r.shop.MapCure(ctx, in.Body)
 		})
+	post(r, book.AskMaster, "/api/runs/{code}/learn", "learnFromRun", "What a recorded run tells of its equipment and resin; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[curing.LearnIn]) (curing.LearnedFrom, error) {
+			return r.shop.LearnFrom(ctx, in.Code, in.Body)
+		})
 }

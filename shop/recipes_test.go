@@ -154,6 +154,12 @@ func TestACureIsForeseen(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, g.Points[0].Parts[0].Least, f.Points[0].Parts[0].Least, "its out-time counts")
 
+	later = in
+	later.OutTime = 120 * 3600
+	g, err = h.Forecast(h.ctx, later)
+	require.NoError(t, err)
+	assert.Greater(t, g.Points[0].Parts[0].Least, f.Points[0].Parts[0].Least, "five days in the shop have begun its cure")
+
 	found, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40})
 	require.NoError(t, err)
 	more, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40, Search: &found})
@@ -183,4 +189,29 @@ func TestACureIsForeseen(t *testing.T) {
 	mixed.Plan.Sections[0].Layers[1].Thickness = 2
 	_, err = h.Forecast(h.ctx, mixed)
 	refusal(t, err, book.Invalid, "is a block")
+}
+
+// The demo's run is held against the model; what is not over, or lies on another stack, says so.
+func TestARunIsLearnedFrom(t *testing.T) {
+	h := open(t)
+	runs, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	require.NotEmpty(t, runs)
+	h.oven("Oven 9")
+	r := h.recipe("Wall")
+	in := curing.LearnIn{ResinID: r.ResinID, Equipment: r.Equipment, Section: r.Plan.Sections[0]}
+	l, err := h.LearnFrom(h.ctx, runs[0].Code, in)
+	require.NoError(t, err)
+	t.Logf("%+v %+v", l, *l.Rate)
+	assert.Equal(t, 20.0, l.Film.Was)
+	assert.Positive(t, l.Film.Value)
+	assert.Positive(t, l.Film.Spread)
+	assert.Positive(t, l.Lag.Value)
+	assert.Less(t, l.Off, 15.0)
+	assert.Greater(t, l.Used, 100)
+	_, err = h.LearnFrom(h.ctx, "R-2X3AQ", in)
+	require.Error(t, err)
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set state = 'running' where code = ?`, runs[0].Code).Error)
+	_, err = h.LearnFrom(h.ctx, runs[0].Code, in)
+	refusal(t, err, book.Conflict, "not over yet")
 }

@@ -11,6 +11,7 @@ import (
 
 	"juxta/calc"
 	"juxta/core/bag"
+	"juxta/core/cure"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
@@ -201,8 +202,12 @@ type ForecastIn struct {
 	Equipment string        `json:"equipment" doc:"Name"`
 	Plan      RecipePlan    `json:"plan"`
 	Alpha0    float64       `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
+	OutTime   float64       `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
 	Mishaps   []calc.Mishap `json:"mishaps,omitempty" maxItems:"6"`
 }
+
+// shopWarmth is at what out-time is spent, K (common practice, no source).
+const shopWarmth = 294.15
 
 // cureOf is a cure with what the shop keeps of resin and equipment.
 func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, error) {
@@ -221,6 +226,14 @@ func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, err
 		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
 	}
 	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)
+	if in.OutTime > 0 {
+		shop := []cure.Point{{T: 0, Temperature: shopWarmth}, {T: in.OutTime, Temperature: shopWarmth}}
+		alpha, err := out.Resin.Core().Kinetics.Integrate(out.Resin.Alpha0, shop)
+		if err != nil {
+			return calc.CureIn{}, resin, book.Wrong.At("outTime", "%s", err)
+		}
+		out.Resin.Alpha0 = min(alpha[1], 0.99)
+	}
 	return out, resin, nil
 }
 

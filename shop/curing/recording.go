@@ -148,27 +148,9 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		if err := book.Locked(tx.DB).Take(&run, id).Error; err != nil {
 			return struct{}{}, err
 		}
-		var samples []Sample
-		if err := tx.Where("run_id = ?", id).Order("t").Find(&samples).Error; err != nil {
+		log, err := logOf(tx.DB, id)
+		if err != nil {
 			return struct{}{}, err
-		}
-		log := make([]cure.Sample, len(samples))
-		value := func(v *float64) float64 {
-			if v == nil {
-				return math.NaN()
-			}
-			return *v
-		}
-		for i, x := range samples {
-			log[i] = cure.Sample{
-				T:        x.T,
-				SetPoint: x.SetPoint,
-				Air:      value(x.Air),
-				Tool:     value(x.Tool),
-				Lead:     value(x.Lead),
-				Lag:      value(x.Lag),
-				Vacuum:   value(x.Vacuum),
-			}
 		}
 		verdict, err := cure.Judge(
 			log,
@@ -191,7 +173,7 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 			"run "+state,
 			run.Code,
 			says,
-			map[string]any{"samples": len(samples), "verdict": run.Verdict},
+			map[string]any{"samples": len(log), "verdict": run.Verdict},
 		)
 	})
 	return err

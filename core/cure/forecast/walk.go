@@ -85,23 +85,27 @@ func newWalker(j Job) (*walker, error) {
 		if err != nil {
 			return nil, fmt.Errorf("%s: %w", s.Name, err)
 		}
-		var cures []int
-		for k, l := range s.Layers {
-			if l.Reaction != nil {
-				cures = append(cures, k)
-			}
-		}
-		if len(cures) == 0 { // a blank is watched whole
-			for k := range s.Layers {
-				cures = append(cures, k)
-			}
-		}
-		w.columns, w.curing = append(w.columns, c), append(w.curing, cures)
+		w.columns, w.curing = append(w.columns, c), append(w.curing, curingOf(s.Layers))
 		w.states = append(w.states, newSight(s))
 		w.into = append(w.into, 0)
 	}
 	w.see(true)
 	return w, nil
+}
+
+// curingOf are the layers that cure; a blank, in which none does, is watched whole.
+func curingOf(layers []heat.Layer) (cures []int) {
+	for k, l := range layers {
+		if l.Reaction != nil {
+			cures = append(cures, k)
+		}
+	}
+	if len(cures) == 0 {
+		for k := range layers {
+			cures = append(cures, k)
+		}
+	}
+	return cures
 }
 
 // roughly is how long a recipe takes without its waits, s.

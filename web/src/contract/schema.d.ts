@@ -2704,6 +2704,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{code}/learn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a recorded run tells of its equipment and resin; stores nothing */
+        post: operations["learnFromRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{code}/stop": {
         parameters: {
             query?: never;
@@ -3765,6 +3782,11 @@ export interface components {
              */
             layer: number;
             mishaps?: components["schemas"]["Mishap"][];
+            /**
+             * Format: double
+             * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
+             */
+            outTime?: number;
             plan: components["schemas"]["RecipePlan"];
             /** Format: int64 */
             resinId: number;
@@ -4948,6 +4970,11 @@ export interface components {
             /** @description Name */
             equipment: string;
             mishaps?: components["schemas"]["Mishap"][];
+            /**
+             * Format: double
+             * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
+             */
+            outTime?: number;
             plan: components["schemas"]["RecipePlan"];
             /** Format: int64 */
             resinId: number;
@@ -5067,6 +5094,11 @@ export interface components {
             /** @description Name */
             equipment: string;
             mishaps?: components["schemas"]["Mishap"][];
+            /**
+             * Format: double
+             * @description Spent at the warmth of the shop, s: by it the resin has begun to cure
+             */
+            outTime?: number;
             plan: components["schemas"]["RecipePlan"];
             /** Format: int64 */
             resinId: number;
@@ -5800,6 +5832,42 @@ export interface components {
              * @description Pa below the air outside
              */
             start: number;
+        };
+        LearnIn: {
+            /** @description Name */
+            equipment: string;
+            /** Format: int64 */
+            resinId: number;
+            section: components["schemas"]["CureSection"];
+        };
+        LearnedFigure: {
+            /** Format: double */
+            spread: number;
+            /** Format: double */
+            value: number;
+            /**
+             * Format: double
+             * @description As it is kept
+             */
+            was: number;
+        };
+        LearnedFrom: {
+            /** @description Heat transfer of the air, W/(m² K) */
+            film: components["schemas"]["LearnedFigure"];
+            /** @description Of the air behind its set point, s */
+            lag: components["schemas"]["LearnedFigure"];
+            /**
+             * Format: double
+             * @description Root mean square of what is left between sensors and model, K
+             */
+            off: number;
+            /** @description Of the reaction, as a part of what its law says */
+            rate?: components["schemas"]["LearnedFigure"];
+            /**
+             * Format: int64
+             * @description Readings of part sensors
+             */
+            used: number;
         };
         LeaveStepOut: {
             operation: string;
@@ -19316,6 +19384,78 @@ export interface operations {
             };
             /** @description Error */
             default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    learnFromRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LearnedFrom"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
                 headers: {
                     [name: string]: unknown;
                 };

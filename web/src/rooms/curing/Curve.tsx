@@ -288,7 +288,7 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
 }
 
 /** What the lines are, in words and by their dashes. */
-export function Legend({ glass }: { glass: boolean }) {
+export function Legend({ glass, handles = false }: { glass: boolean; handles?: boolean }) {
   const one = (name: string, colour: string, width: number, dash?: string) => (
     <span key={name} style={{ display: "inline-flex", gap: 8, alignItems: "center" }}>
       <svg width={34} height={12} aria-hidden="true">
@@ -299,7 +299,7 @@ export function Legend({ glass }: { glass: boolean }) {
   );
   return (
     <small style={{ display: "flex", flexWrap: "wrap", gap: "2px 22px", margin: "2px 0 8px", fontSize: 14 }}>
-      {one("set point, drag a handle", "--g3", 9)}
+      {one(handles ? "set point, drag a handle" : "set point", "--g3", 9)}
       {one("air", "--g2", 1)}
       {one("coldest of the part", "--ink", 3)}
       {one("hottest", "--brick", 2, "2 3")}

@@ -13,6 +13,7 @@ import {
   Heading,
   Loading,
   Mark,
+  NumberField,
   Page,
   Refusal,
   Row,
@@ -28,6 +29,7 @@ import { Beside, type Pinned } from "./Beside";
 import { Curve, Legend } from "./Curve";
 import { Exchange } from "./Exchange";
 import { Feels, Through } from "./Feels";
+import { Learn } from "./Learn";
 import { LimitsOf } from "./LimitsOf";
 import { Segments } from "./Segments";
 import { CureMap, Shortest } from "./Shortest";
@@ -116,7 +118,8 @@ function Editor({ r }: { r: Recipe }) {
   const [mishaps, setMishaps] = useState<Mishap[]>([]);
   const writes = may("write the master");
   const change = writes ? setPlan : undefined;
-  const as = { resinId, equipment: place, plan };
+  const [spent, setSpent] = useState(0);
+  const as = { resinId, equipment: place, plan, ...(spent === 0 ? {} : { outTime: spent * 3600 }) };
   const forecast = useForecast({ ...as, ...(mishaps.length > 0 ? { mishaps } : {}) });
   const without = useForecast(mishaps.length > 0 ? as : undefined);
   const [pins, setPins] = useState<Pinned[]>([]);
@@ -180,7 +183,7 @@ function Editor({ r }: { r: Recipe }) {
             change={change}
             others={without.data && mishaps.length > 0 ? [...laid, { name: "as planned", f: without.data }] : laid}
           />
-          <Legend glass={f.points.some((p) => p.parts[at]?.glass !== undefined)} />
+          <Legend handles={change !== undefined} glass={f.points.some((p) => p.parts[at]?.glass !== undefined)} />
           <Beside pins={pins} change={setPins} asked={as} f={f} others={beside} />
         </>
       )}
@@ -198,6 +201,7 @@ function Editor({ r }: { r: Recipe }) {
           />
           <LimitsOf plan={plan} change={change} />
           <Shortest asked={as} take={setPlan} ready={filled(as)} />
+          <Learn asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
           <CureMap asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
         </Stack>
         <Stack $gap={18}>
@@ -222,6 +226,9 @@ function Editor({ r }: { r: Recipe }) {
               ))}
             </SelectField>
           </Row>
+          <div style={{ width: 170 }}>
+            <NumberField label="Out-time spent, h" value={spent} onChange={setSpent} min={0} max={8760} need />
+          </div>
           {writes && (
             <Stack $gap={8}>
               <TextField label="Name; another one begins a new recipe" value={name} onChange={setName} />

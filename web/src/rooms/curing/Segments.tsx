@@ -1,5 +1,5 @@
 // The segments of a recipe, in a table: where to, how fast, what is waited for, how long, and how it is pressed.
-import { Button, NumberField, Row, SelectField, Table } from "../../ui/parts";
+import { Button, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
 import { withSegment, type Plan, type Segment } from "./useForecast";
 
@@ -36,7 +36,13 @@ export function Segments({ plan, change }: { plan: Plan; change: ((plan: Plan) =
   const off = !change;
   const set = (k: number, part: Partial<Segment>) => change?.(withSegment(plan, k, part));
   const segments = plan.recipe.segments;
-  const put = (list: Segment[]) => change?.({ ...plan, recipe: { ...plan.recipe, segments: list } });
+  /** Other segments; the reason of one that is gone goes with it. */
+  const put = (list: Segment[], gone?: number) =>
+    change?.({
+      ...plan,
+      recipe: { ...plan.recipe, segments: list },
+      ...(plan.reasons ? { reasons: plan.reasons.filter((_, n) => n !== gone) } : {}),
+    });
   const field = (k: number, label: string, v: number, then: (v: number) => Partial<Segment>, width = 70) => (
     <div style={{ width }}>
       <NumberField
@@ -142,7 +148,12 @@ export function Segments({ plan, change }: { plan: Plan; change: ((plan: Plan) =
                     $quiet
                     $small
                     aria-label={`Take segment ${k + 1} out`}
-                    onPress={() => put(segments.filter((_, n) => n !== k))}
+                    onPress={() =>
+                      put(
+                        segments.filter((_, n) => n !== k),
+                        k,
+                      )
+                    }
                   >
                     ✕
                   </Button>
@@ -152,6 +163,24 @@ export function Segments({ plan, change }: { plan: Plan; change: ((plan: Plan) =
           ))}
         </tbody>
       </Table>
+      {!off && (
+        <details style={{ margin: "8px 0" }}>
+          <summary style={{ minHeight: 40, display: "list-item", alignContent: "center" }}>
+            Why each segment is there, for who steps through it
+          </summary>
+          {segments.map((_s, k) => (
+            <TextField
+              key={k}
+              label={`${k + 1}`}
+              aria-label={`Why segment ${k + 1}`}
+              value={plan.reasons?.[k] ?? ""}
+              onChange={(why) =>
+                change({ ...plan, reasons: segments.map((_, n) => (n === k ? why : (plan.reasons?.[n] ?? ""))) })
+              }
+            />
+          ))}
+        </details>
+      )}
       {!off && (
         <Row $gap={10} style={{ marginTop: 8 }}>
           <Button

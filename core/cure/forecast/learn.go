@@ -1,0 +1,217 @@
+package forecast
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"math"
+
+	"gonum.org/v1/gonum/mat"
+
+	"juxta/core/cure"
+	"juxta/core/cure/heat"
+)
+
+// Learned is a figure with its spread: one standard deviation by how far the readings lie off the model.
+type Learned struct{ Value, Spread float64 }
+
+// Lessons are what a past run says of its equipment and its resin.
+type Lessons struct {
+	Film  Learned // heat transfer of the air, W/(m² K)
+	Lag   Learned // of the air behind its set point, s
+	Rate  Learned // of the reaction, as a part of what the law says
+	Off   float64 // root mean square of what is left between the part sensors and the model, K
+	Used  int     // readings of part sensors
+	Cures bool    // the rate could be told: the part cured enough
+}
+
+// Learn fits the heat transfer of the air, its lag and the rate of the reaction to the log of a run with a part that is
+// known as a stack of layers: least squares over the readings of the leading and the lagging sensor, with the air as it
+// was logged (Gauss and Newton's method, slopes by differences). Readings that failed are left out. The lag of the air
+// is the one that follows the logged set point best.
+func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Lessons, error) {
+	if err := s.check(e); err != nil {
+		return Lessons{}, err
+	}
+	log = thinned(log)
+	if len(log) < 20 {
+		return Lessons{}, errors.New("the log is too short: twenty readings of the air, a minute apart, are the least")
+	}
+	rise := 0.0
+	for _, x := range log {
+		rise = math.Max(rise, x.Air-log[0].Air)
+	}
+	if rise < 20 {
+		return Lessons{}, errors.New("the air was never 20 K warmer than at the start: nothing can be learned from that")
+	}
+	l := Lessons{Cures: s.cures()}
+	at := []float64{math.Log(e.Film), 0} // logarithms: neither can be below zero
+	n := 1
+	if l.Cures {
+		n = 2
+	}
+	rest, err := leftOver(s, e, log, at)
+	if err != nil {
+		return l, err
+	}
+	square := func(r []float64) (sum float64) {
+		for _, v := range r {
+			sum += v * v
+		}
+		return sum
+	}
+	var normal mat.SymDense
+	for range 12 {
+		if ctx.Err() != nil {
+			return l, ctx.Err()
+		}
+		slopes := mat.NewDense(len(rest), n, nil)
+		for k := range n {
+			by := append([]float64(nil), at...)
+			by[k] += 0.01
+			moved, err := leftOver(s, e, log, by)
+			if err != nil {
+				return l, err
+			}
+			for i := range rest {
+				slopes.Set(i, k, (moved[i]-rest[i])/0.01)
+			}
+		}
+		normal = *mat.NewSymDense(n, nil)
+		normal.SymOuterK(1, slopes.T())
+		var right, step mat.VecDense
+		right.MulVec(slopes.T(), mat.NewVecDense(len(rest), rest))
+		var chol mat.Cholesky
+		if !chol.Factorize(&normal) || chol.SolveVecTo(&step, &right) != nil {
+			return l, errors.New("the readings do not tell heat transfer and rate apart")
+		}
+		better := false
+		for share := 1.0; share > 0.01 && !better; share /= 2 {
+			to := append([]float64(nil), at...)
+			for k := range n {
+				to[k] -= share * math.Max(-0.7, math.Min(0.7, step.AtVec(k)))
+			}
+			if r, err := leftOver(s, e, log, to); err == nil && square(r) < square(rest)*(1-1e-9) {
+				at, rest, better = to, r, true
+			}
+		}
+		if !better {
+			break
+		}
+	}
+	l.Used = len(rest)
+	l.Off = math.Sqrt(square(rest) / float64(len(rest)))
+	var cov mat.SymDense
+	var chol mat.Cholesky
+	if !chol.Factorize(&normal) || chol.InverseTo(&cov) != nil {
+		return l, errors.New("the readings do not tell heat transfer and rate apart")
+	}
+	variance := square(rest) / float64(max(1, len(rest)-n))
+	l.Film = Learned{math.Exp(at[0]), math.Exp(at[0]) * math.Sqrt(variance*cov.At(0, 0))}
+	l.Rate = Learned{1, 0}
+	if n == 2 {
+		l.Rate = Learned{math.Exp(at[1]), math.Exp(at[1]) * math.Sqrt(variance*cov.At(1, 1))}
+	}
+	l.Lag = lagOf(log)
+	return l, nil
+}
+
+// thinned are readings a minute apart at the least whose air is known.
+func thinned(log []cure.Sample) (out []cure.Sample) {
+	for _, x := range log {
+		if math.IsNaN(x.Air) || len(out) > 0 && x.T < out[len(out)-1].T+60 {
+			continue
+		}
+		out = append(out, x)
+	}
+	return out
+}
+
+// leftOver is by how much the model is above the part sensors at every reading that counts, with the logarithms of the
+// heat transfer and of the factor of the rate.
+func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []float64, err error) {
+	e.Film = math.Exp(at[0])
+	layers := append([]heat.Layer(nil), s.Layers...)
+	for k, l := range layers {
+		if r := l.Reaction; r != nil {
+			own := *r
+			own.Law.Terms = append([]cure.Term(nil), r.Law.Terms...)
+			for i := range own.Law.Terms {
+				own.Law.Terms[i].A *= math.Exp(at[1])
+			}
+			layers[k].Reaction = &own
+		}
+	}
+	start := log[0].Air
+	if !math.IsNaN(log[0].Lag) {
+		start = log[0].Lag
+	}
+	c, err := heat.NewColumn(layers, start, heat.Accuracy{})
+	if err != nil {
+		return nil, err
+	}
+	w := &walker{Job: Job{Sections: []Section{{Layers: layers, Resin: s.Resin}}, Equipment: e}, columns: []*heat.Column{c}}
+	w.curing = [][]int{curingOf(layers)}
+	for i := 1; i < len(log); i++ {
+		a, b := log[i-1], log[i]
+		span := b.T - a.T
+		for done, h := 0.0, span; done < span-1e-9; {
+			h = math.Min(h, span-done)
+			air := func(t float64) float64 { return a.Air + (b.Air-a.Air)*t/span }
+			face := func(side Side) heat.Face { return heat.Face{From: air(done), To: air(done + h), H: e.passes(side, 0)} }
+			worst := c.Try(h, face(s.Below), face(s.Above))
+			if worst <= 1 {
+				c.Accept()
+				done += h
+			}
+			if h *= math.Min(5, math.Max(0.2, 0.9*math.Pow(math.Max(worst, 1e-9), -1.0/3))); h < leastStep {
+				return nil, fmt.Errorf("after %s the cure runs too fast to be worked out", clock(a.T))
+			}
+		}
+		p := w.part(0, false)
+		if !math.IsNaN(b.Lag) {
+			out = append(out, p.Lag-b.Lag)
+		}
+		if !math.IsNaN(b.Lead) {
+			out = append(out, p.Lead-b.Lead)
+		}
+	}
+	if len(out) < 20 {
+		return nil, errors.New("fewer than twenty readings of the part count: nothing can be learned from them")
+	}
+	return out, nil
+}
+
+// lagOf is the time constant with which the logged air follows the logged set point best.
+func lagOf(log []cure.Sample) Learned {
+	off := func(lag float64) (sum float64) {
+		air := log[0].Air
+		for i := 1; i < len(log); i++ {
+			dt := log[i].T - log[i-1].T
+			slope := (log[i].SetPoint - log[i-1].SetPoint) / dt
+			behind := slope * lag
+			air = log[i].SetPoint - behind + (air-log[i-1].SetPoint+behind)*math.Exp(-dt/lag)
+			sum += (air - log[i].Air) * (air - log[i].Air)
+		}
+		return sum
+	}
+	// Golden section over the logarithm, from a second to two hours.
+	low, high := 0.0, math.Log(7200)
+	const golden = 0.6180339887498949
+	for range 60 {
+		a, b := high-golden*(high-low), low+golden*(high-low)
+		if off(math.Exp(a)) < off(math.Exp(b)) {
+			high = b
+		} else {
+			low = a
+		}
+	}
+	at := (low + high) / 2
+	best := off(math.Exp(at))
+	bend := (off(math.Exp(at+0.02)) - 2*best + off(math.Exp(at-0.02))) / (0.02 * 0.02) / 2
+	spread := 0.0
+	if bend > 0 {
+		spread = math.Exp(at) * math.Sqrt(best/float64(max(1, len(log)-1))/bend)
+	}
+	return Learned{math.Exp(at), spread}
+}

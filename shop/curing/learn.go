@@ -1,0 +1,97 @@
+package curing
+
+import (
+	"context"
+	"math"
+
+	"gorm.io/gorm"
+
+	"juxta/calc"
+	"juxta/core/cure"
+	"juxta/core/cure/forecast"
+	"juxta/core/ident"
+	"juxta/shop/book"
+)
+
+// LearnIn names what lay in a run: the resin, the equipment as it is kept, and the place of the part as a stack.
+type LearnIn struct {
+	ResinID   int64            `json:"resinId"`
+	Equipment string           `json:"equipment" doc:"Name"`
+	Section   calc.CureSection `json:"section"`
+}
+
+// LearnedFigure is a figure with one standard deviation.
+type LearnedFigure struct {
+	Was    float64 `json:"was" doc:"As it is kept"`
+	Value  float64 `json:"value"`
+	Spread float64 `json:"spread"`
+}
+
+// LearnedFrom is what a run says of its equipment and its resin.
+type LearnedFrom struct {
+	Film LearnedFigure  `json:"film" doc:"Heat transfer of the air, W/(m² K)"`
+	Lag  LearnedFigure  `json:"lag" doc:"Of the air behind its set point, s"`
+	Rate *LearnedFigure `json:"rate,omitempty" doc:"Of the reaction, as a part of what its law says"`
+	Off  float64        `json:"off" doc:"Root mean square of what is left between sensors and model, K"`
+	Used int            `json:"used" doc:"Readings of part sensors"`
+}
+
+// LearnFrom fits what a recorded run tells of its equipment and its resin; nothing is stored.
+func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedFrom, error) {
+	var of calc.CureIn
+	var log []cure.Sample
+	_, err := book.View(ctx, s.Book, func(db *gorm.DB) (struct{}, error) {
+		run, err := book.Find[Run](db, ident.Run, code, "run")
+		if err != nil {
+			return struct{}{}, err
+		}
+		if run.State == "queued" || run.State == "running" {
+			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
+		}
+		of, _, err = s.cureOf(db, ForecastIn{
+			ResinID: in.ResinID, Equipment: in.Equipment, Plan: RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
+		})
+		if err == nil {
+			log, err = logOf(db, run.ID)
+		}
+		return struct{}{}, err
+	})
+	if err != nil {
+		return LearnedFrom{}, err
+	}
+	j := of.Job()
+	l, err := forecast.Learn(ctx, j.Sections[0], j.Equipment, log)
+	if err != nil {
+		return LearnedFrom{}, book.Wrong.At("run", "%s", err)
+	}
+	out := LearnedFrom{
+		Film: LearnedFigure{j.Equipment.Film, l.Film.Value, l.Film.Spread}, Lag: LearnedFigure{j.Equipment.Lag, l.Lag.Value, l.Lag.Spread},
+		Off: l.Off, Used: l.Used,
+	}
+	if l.Cures {
+		out.Rate = &LearnedFigure{1, l.Rate.Value, l.Rate.Spread}
+	}
+	return out, nil
+}
+
+// logOf is what was recorded of a run; a sensor that failed is NaN.
+func logOf(db *gorm.DB, run int64) ([]cure.Sample, error) {
+	var samples []Sample
+	if err := db.Where("run_id = ?", run).Order("t").Find(&samples).Error; err != nil {
+		return nil, err
+	}
+	value := func(v *float64) float64 {
+		if v == nil {
+			return math.NaN()
+		}
+		return *v
+	}
+	log := make([]cure.Sample, len(samples))
+	for i, x := range samples {
+		log[i] = cure.Sample{
+			T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead), Lag: value(x.Lag),
+			Vacuum: value(x.Vacuum),
+		}
+	}
+	return log, nil
+}

@@ -1,0 +1,153 @@
+// What a past run tells: heat transfer and lag of the equipment, rate of the resin, each with its spread.
+import { useState } from "react";
+import { api, client, useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import { Refused, type Schemas } from "../../contract/types";
+import { moment } from "../../ui/format";
+import { Button, Heading, Refusal, Row, SelectField, Table } from "../../ui/parts";
+import { useSay } from "../../ui/say";
+import { plain } from "../../ui/units";
+import type { Asked } from "./useForecast";
+
+type Learned = Schemas["LearnedFrom"];
+
+export function Learn({ asked, section, ready }: { asked: Asked; section: number; ready: boolean }) {
+  const runs = api.useQuery("get", "/api/runs");
+  const equipment = api.useQuery("get", "/api/equipment");
+  const resins = api.useQuery("get", "/api/resins");
+  const { may } = useSession();
+  const say = useSay();
+  const [run, setRun] = useState("");
+  const [found, setFound] = useState<Learned | null>(null);
+  const [error, setError] = useState<unknown>(null);
+  const [busy, setBusy] = useState(false);
+  const keepOven = useChange("/api/equipment", (e) => say(`Version ${e.version} of ${e.facts.name} is kept.`, true));
+  const keepResin = useChange("/api/resins/{id}", (r) => say(`${r.name} is kept as learned.`, true));
+  const over = runs.data?.filter((r) => r.state !== "queued" && r.state !== "running") ?? [];
+  const of = over.find((r) => r.code === run);
+  const learn = async () => {
+    setBusy(true);
+    setError(null);
+    setFound(null);
+    try {
+      const { data, error: refused } = await client.POST("/api/runs/{code}/learn", {
+        params: { path: { code: run } },
+        body: { resinId: asked.resinId, equipment: asked.equipment, section: asked.plan.sections[section]! },
+      });
+      if (!data) throw new Refused(refused);
+      setFound(data);
+    } catch (e) {
+      setError(e);
+    } finally {
+      setBusy(false);
+    }
+  };
+  const oven = equipment.data?.find((e) => e.facts.name === asked.equipment);
+  const resin = resins.data?.find((r) => r.id === asked.resinId);
+  const why = of ? `learned from run ${of.code} of ${moment(of.at)}` : "";
+  const rows: [string, Schemas["LearnedFigure"] | undefined, number, string][] = [
+    ["heat transfer of the air", found?.film, 1, "W/(m² K)"],
+    ["lag of the air", found?.lag, 0, "s"],
+    ["rate of the reaction, to its law", found?.rate, 2, ""],
+  ];
+  return (
+    <section aria-label="Learn from a run">
+      <Heading>Learn from a run of this stack</Heading>
+      <Row $gap={10} style={{ alignItems: "end", margin: "6px 0" }}>
+        <SelectField label="Run" value={run} onChange={(e) => setRun(e.target.value)}>
+          <option value="">choose</option>
+          {over.map((r) => (
+            <option key={r.code} value={r.code}>
+              {r.code}, {moment(r.at)}, {r.builds.join(", ")}
+            </option>
+          ))}
+        </SelectField>
+        <Button
+          $quiet
+          onPress={() => void learn()}
+          isDisabled={busy}
+          why={!ready ? "Fill every field." : run === "" ? "Choose a run." : ""}
+        >
+          Hold it against the model
+        </Button>
+      </Row>
+      <Refusal error={error ?? keepOven.error ?? keepResin.error} />
+      {found && (
+        <div role="status">
+          <Table>
+            <thead>
+              <tr>
+                <th />
+                <th className="n">as kept</th>
+                <th className="n">learned</th>
+              </tr>
+            </thead>
+            <tbody>
+              {rows.flatMap(([name, v, digits, unit]) =>
+                v
+                  ? [
+                      <tr key={name}>
+                        <td>{name}</td>
+                        <td className="n">
+                          {plain(v.was, digits)} {unit}
+                        </td>
+                        <td className="n">
+                          <b>{plain(v.value, digits)}</b> ± {plain(v.spread, digits + 1)} {unit}
+                        </td>
+                      </tr>,
+                    ]
+                  : [],
+              )}
+            </tbody>
+          </Table>
+          <p>
+            <small>
+              From {found.used} readings of the part sensors; {plain(found.off, 1)} K are left between them and the
+              model. The stack beside has to be the one that lay in the run, and ± says how well the readings tell the
+              figures, not whether the stack is right.
+            </small>
+          </p>
+          <Row $gap={10}>
+            {oven && may("keep tools") && (
+              <Button
+                $quiet
+                isDisabled={keepOven.isPending}
+                onPress={() =>
+                  keepOven.mutate({
+                    body: {
+                      facts: { ...oven.facts, film: found.film.value, lag: found.lag.value },
+                      version: oven.version,
+                      why,
+                    },
+                  })
+                }
+              >
+                Keep as a version of {oven.facts.name}
+              </Button>
+            )}
+            {resin && found.rate && may("keep materials and resins") && (
+              <Button
+                $quiet
+                isDisabled={keepResin.isPending}
+                onPress={() => {
+                  const { id, ...form } = resin;
+                  const by = found.rate!.value;
+                  keepResin.mutate({
+                    id,
+                    body: {
+                      ...form,
+                      kinetics: { ...form.kinetics, terms: form.kinetics.terms.map((t) => ({ ...t, a: t.a * by })) },
+                      source: `${form.source ?? ""}; rate × ${by.toPrecision(3)} ${why}`.slice(0, 300),
+                    },
+                  });
+                }}
+              >
+                Keep the rate for {resin.name}
+              </Button>
+            )}
+          </Row>
+        </div>
+      )}
+    </section>
+  );
+}
