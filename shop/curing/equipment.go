@@ -2,6 +2,7 @@ package curing
 
 import (
 	"context"
+	"errors"
 	"strings"
 	"time"
 
@@ -96,7 +97,9 @@ func (s *Room) SaveEquipment(ctx context.Context, by book.By, in EquipmentIn) (E
 			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s in the meantime: look at it again", f.Name)
 		}
 		e := Equipment{Name: f.Name, Version: last + 1, Facts: f, Why: strings.TrimSpace(in.Why), PersonID: tx.By.ID(), CreatedAt: tx.Now}
-		if err := tx.Create(&e).Error; err != nil {
+		if err := tx.Create(&e).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s at the same moment: look at it again", f.Name)
+		} else if err != nil {
 			return EquipmentView{}, err
 		}
 		out := EquipmentView{EquipmentIn: EquipmentIn{e.Facts, e.Version, e.Why}, At: e.CreatedAt}

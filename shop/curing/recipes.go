@@ -145,7 +145,9 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
 			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
 		}
-		if err := tx.Create(&r).Error; err != nil {
+		if err := tx.Create(&r).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
+			return RecipeView{}, book.Changed.Errorf("somebody else has saved %s at the same moment: look at it first", in.Name)
+		} else if err != nil {
 			return RecipeView{}, err
 		}
 		if err := tx.Log("recipe saved", r.Name, "", map[string]any{"version": r.Version, "plan": r.Plan}); err != nil {

@@ -37,9 +37,10 @@ func Foresee(ctx context.Context, j Job) (Forecast, error) {
 // longest is how long a cure is followed where nobody says otherwise, s, and leastStep the shortest step that is
 // tried before the walk is given up as one that cannot meet its accuracy.
 const (
-	longest   = 3 * 24 * 3600.0
-	leastStep = 1e-6
-	points    = 300.0
+	longest    = 3 * 24 * 3600.0
+	leastStep  = 1e-6
+	points     = 300.0
+	mostPoints = 50_000.0
 )
 
 type walker struct {
@@ -67,7 +68,10 @@ type walker struct {
 }
 
 func newWalker(j Job) (*walker, error) {
-	w := &walker{Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN(), pressed: math.NaN(), thinning: true}
+	w := &walker{
+		Job: j, c: cure.Begin(j.Recipe), air: j.Equipment.room(), step: 1, segment: -1, opens: math.NaN(), pressed: math.NaN(),
+		thinning: true,
+	}
 	if w.Longest == 0 {
 		w.Longest = longest
 	}
@@ -77,6 +81,7 @@ func newWalker(j Job) (*walker, error) {
 	if w.Every == 0 {
 		w.Every = math.Max(10, j.roughly()/points)
 	}
+	w.Every = math.Max(w.Every, j.roughly()/mostPoints)
 	if j.Recipe.Control != cure.ByAir && w.Equipment.Lead == 0 {
 		w.Equipment.Lead = UsualLead
 	}
@@ -156,6 +161,7 @@ func (w *walker) begin() {
 
 // forward does one step, of at most so long.
 func (w *walker) forward(most float64) error {
+	free := w.step
 	waiting := w.c.SetPoint == w.Recipe.Segments[w.c.Segment].Target && math.IsInf(most, 1)
 	h := math.Min(most, math.Min(w.step, w.tell-w.t))
 	h = math.Min(h, math.Min(w.change(w.t)-w.t, w.airStep()))
@@ -174,6 +180,7 @@ func (w *walker) forward(most float64) error {
 		}
 		next := h * math.Min(5, math.Max(0.2, 0.9*math.Pow(math.Max(worst, 1e-9), -1.0/3)))
 		if worst > 1 {
+			free = 0
 			if h = math.Min(next, h/2); h < leastStep {
 				return fmt.Errorf("after %s the cure runs too fast to be worked out to %g K: a runaway, or a law outside its range",
 					clock(w.t), w.accuracy())
@@ -183,7 +190,7 @@ func (w *walker) forward(most float64) error {
 		for _, c := range w.columns {
 			c.Accept()
 		}
-		before := w.sensed
+		before, pressed := w.sensed, w.pressure
 		w.t, w.air, w.pressure = w.t+h, to, pressure
 		w.see(false)
 		if waiting && h > 2 && w.Recipe.Segments[w.c.Segment].Ready(w.sensed) {
@@ -191,7 +198,7 @@ func (w *walker) forward(most float64) error {
 			for _, c := range w.columns {
 				c.Undo()
 			}
-			w.t, w.air, w.sensed = w.t-h, from, before
+			w.t, w.air, w.pressure, w.sensed = w.t-h, from, pressed, before
 			h /= 2
 			continue
 		}
@@ -201,7 +208,9 @@ func (w *walker) forward(most float64) error {
 		if held == 0 && w.c.Held > 0 {
 			w.event(Dwells, -1, float64(w.c.Segment+1))
 		}
-		w.step = next
+		if w.step = next; free > h { // cut short by something else than its error
+			w.step = math.Max(next, free)
+		}
 		w.out.Steps++
 		w.note()
 		return nil
@@ -244,8 +253,9 @@ func (w *walker) airAfter(h float64) float64 {
 	from, to, lag := w.aim(0), w.aim(h), e.Lag
 	heatUp := e.HeatUp
 	power := e.Power
+	cool := e.CoolDown
 	if _, open := w.during(DoorOpen, w.t); open {
-		from, to, lag = e.room(), e.room(), 90
+		from, to, lag, cool = e.room(), e.room(), 90, 0 // however quickly that is
 	} else if _, cut := w.during(PowerCut, w.t); cut {
 		from, to, lag = e.room(), e.room(), math.Max(3600, e.Lag)
 	} else if share, lost := w.during(HeaterLost, w.t); lost {
@@ -263,8 +273,8 @@ func (w *walker) airAfter(h float64) float64 {
 	if heatUp > 0 {
 		at = math.Min(at, w.air+heatUp*h)
 	}
-	if e.CoolDown > 0 {
-		at = math.Max(at, w.air-math.Max(e.CoolDown, 0)*h)
+	if cool > 0 {
+		at = math.Max(at, w.air-cool*h)
 	}
 	if power > 0 && e.Capacity > 0 {
 		taken := 0.0
