@@ -24,6 +24,10 @@ func (r *routes) recipes() {
 		func(ctx context.Context, in *ByID) (curing.RecipeView, error) { return r.shop.RecipeByID(ctx, in.ID) })
 	get(r, "/api/equipment", "equipment", "Ovens, autoclaves and presses as they heat",
 		func(ctx context.Context, _ *none) ([]curing.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
+	get(r, "/api/parts/{code}/stack", "partStack", "The thickest, the thinnest and the largest place of a part as stacks on its tool",
+		func(ctx context.Context, in *ByCode) (curing.PartStack, error) {
+			return r.shop.StackOfPart(ctx, in.Code)
+		})
 	get(r, "/api/layers", "usualLayers", "What stacks are made of, with usual figures",
 		func(context.Context, *none) ([]UsualLayer, error) {
 			out := []UsualLayer{}

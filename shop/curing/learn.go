@@ -31,7 +31,7 @@ type LearnedFigure struct {
 type LearnedFrom struct {
 	Film LearnedFigure  `json:"film" doc:"Heat transfer of the air, W/(m² K)"`
 	Lag  LearnedFigure  `json:"lag" doc:"Of the air behind its set point, s"`
-	Rate *LearnedFigure `json:"rate,omitempty" doc:"Of the reaction, as a part of what its law says"`
+	Rate *LearnedFigure `json:"rate,omitempty" doc:"Of the reaction, as a part of what its law says; missing: the readings do not tell it"`
 	Off  float64        `json:"off" doc:"Root mean square of what is left between sensors and model, K"`
 	Used int            `json:"used" doc:"Readings of part sensors"`
 }

@@ -22,7 +22,7 @@ type Lessons struct {
 	Rate  Learned // of the reaction, as a part of what the law says
 	Off   float64 // root mean square of what is left between the part sensors and the model, K
 	Used  int     // readings of part sensors
-	Cures bool    // the rate could be told: the part cured enough
+	Cures bool    // the readings tell the rate
 }
 
 // Learn fits the heat transfer of the air, its lag and the rate of the reaction to the log of a run with a part that is
@@ -44,12 +44,20 @@ func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Less
 	if rise < 20 {
 		return Lessons{}, errors.New("the air was never 20 K warmer than at the start: nothing can be learned from that")
 	}
-	l := Lessons{Cures: s.cures()}
-	at := []float64{math.Log(e.Film), 0} // logarithms: neither can be below zero
-	n := 1
-	if l.Cures {
-		n = 2
+	if s.cures() {
+		// A rate that is far off, or told by hardly anything, is not one that was learned.
+		l, err := learn(ctx, s, e, log, 2)
+		if err == nil && l.Rate.Value > 0.5 && l.Rate.Value < 2 && l.Rate.Spread < 0.25*l.Rate.Value || ctx.Err() != nil {
+			return l, err
+		}
 	}
+	return learn(ctx, s, e, log, 1)
+}
+
+// learn fits the heat transfer, and with n = 2 the rate as well.
+func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int) (Lessons, error) {
+	l := Lessons{Cures: n == 2}
+	at := []float64{math.Log(e.Film), 0} // logarithms: neither can be below zero
 	rest, err := leftOver(s, e, log, at)
 	if err != nil {
 		return l, err

@@ -2104,6 +2104,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/parts/{code}/stack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The thickest, the thinnest and the largest place of a part as stacks on its tool */
+        get: operations["partStack"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/parts/{code}/variants": {
         parameters: {
             query?: never;
@@ -5861,7 +5878,7 @@ export interface components {
              * @description Root mean square of what is left between sensors and model, K
              */
             off: number;
-            /** @description Of the reaction, as a part of what its law says */
+            /** @description Of the reaction, as a part of what its law says; missing: the readings do not tell it */
             rate?: components["schemas"]["LearnedFigure"];
             /**
              * Format: int64
@@ -7115,6 +7132,16 @@ export interface components {
              * @description Who wrote it last
              */
             wroteId?: number;
+        };
+        PartStack: {
+            /** @description What was assumed */
+            notes: string[];
+            /**
+             * Format: int64
+             * @description Of its plies; missing: they have none
+             */
+            resinId?: number;
+            sections: components["schemas"]["CureSection"][];
         };
         Permit: {
             act: string;
@@ -17171,6 +17198,38 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    partStack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartStack"];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -102,6 +102,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
           </Table>
           <p>
             <small>
+              {!found.rate && "The readings do not tell the rate of the reaction: it is left as the law has it. "}
               From {found.used} readings of the part sensors; {plain(found.off, 1)} K are left between them and the
               model. The stack beside has to be the one that lay in the run, and ± says how well the readings tell the
               figures, not whether the stack is right.

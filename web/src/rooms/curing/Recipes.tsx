@@ -198,6 +198,11 @@ function Editor({ r }: { r: Recipe }) {
             change={change}
             chosen={Math.min(section, plan.sections.length - 1)}
             choose={setSection}
+            take={(sections, resin) => {
+              setSection(0);
+              setPlan({ ...plan, sections });
+              if (resin) setResin(resin);
+            }}
           />
           <LimitsOf plan={plan} change={change} />
           <Shortest asked={as} take={setPlan} ready={filled(as)} />

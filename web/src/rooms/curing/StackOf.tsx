@@ -1,8 +1,8 @@
 // What lies in the oven: the sections of a part, each a stack of layers.
 import { useState } from "react";
-import { api } from "../../app/api";
-import type { Schemas } from "../../contract/types";
-import { Button, Heading, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
+import { api, client } from "../../app/api";
+import { Refused, type Schemas } from "../../contract/types";
+import { Button, Heading, Mark, NumberField, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
 import type { Plan } from "./useForecast";
 
 type Section = Schemas["CureSection"];
@@ -13,14 +13,28 @@ export function StackOf({
   change,
   chosen,
   choose,
+  take,
 }: {
   plan: Plan;
   change: ((plan: Plan) => void) | undefined;
   chosen: number;
   choose: (k: number) => void;
+  /** A part's stack with the resin of its plies. */
+  take: (sections: Section[], resinId: number | undefined) => void;
 }) {
   const usual = api.useQuery("get", "/api/layers");
+  const parts = api.useQuery("get", "/api/parts");
   const [all, setAll] = useState(false);
+  const [notes, setNotes] = useState<string[]>([]);
+  const [error, setError] = useState<unknown>(null);
+  const ofPart = async (code: string) => {
+    setNotes([]);
+    setError(null);
+    const { data, error: refused } = await client.GET("/api/parts/{code}/stack", { params: { path: { code } } });
+    if (!data) return setError(new Refused(refused));
+    setNotes(data.notes);
+    take(data.sections, data.resinId);
+  };
   const off = !change;
   const s = plan.sections[chosen]!;
   const put = (part: Partial<Section>) =>
@@ -167,6 +181,28 @@ export function StackOf({
           {all ? "Only the thicknesses" : "All figures"}
         </Button>
       </Row>
+      {!off && (
+        <div style={{ marginTop: 8 }}>
+          <SelectField
+            label="Or the stack of a part, from its master"
+            value=""
+            onChange={(e) => void ofPart(e.target.value)}
+          >
+            <option value="">choose</option>
+            {parts.data?.map((p) => (
+              <option key={p.code} value={p.code}>
+                {p.number} {p.name}
+              </option>
+            ))}
+          </SelectField>
+          <Refusal error={error} />
+          {notes.map((n) => (
+            <p key={n}>
+              <Mark tone="attend">{n}</Mark>
+            </p>
+          ))}
+        </div>
+      )}
     </section>
   );
 }
