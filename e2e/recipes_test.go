@@ -46,6 +46,7 @@ func TestACureIsPlanned(t *testing.T) {
 	p.notSee("The curves wait")
 	p.fill("Segment 1: at, K/min", "0")
 	p.see("the ramp must be above zero")
+	p.notSee("every limit entered is met")
 	p.fill("Segment 1: at, K/min", "1,5")
 	p.see("as changed")
 	// A handle is moved by keys: five kelvin hotter.

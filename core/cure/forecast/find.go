@@ -140,7 +140,7 @@ func (f Forecast) Misses() float64 {
 	}
 	for _, x := range f.Findings {
 		switch x.Rule {
-		case "pressure", "water", "sag", "gel", "opening":
+		case "pressure", "water", "sag", "gel", "opening", Unknown:
 			sum += x.By + 1e-6
 		}
 	}

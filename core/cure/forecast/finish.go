@@ -16,7 +16,7 @@ func (w *walker) finish() Forecast {
 	f.Window = Window{math.NaN(), math.NaN()}
 	for k := range w.states {
 		s := &w.states[k]
-		s.out.Cure, s.out.Glass = s.now.Least, s.now.Glass
+		s.out.Cure, s.out.Glass, s.out.Cures = s.now.Least, s.now.Glass, w.Sections[k].cures()
 		f.Sections = append(f.Sections, s.out)
 		if !w.Sections[k].cures() {
 			continue
@@ -81,6 +81,9 @@ func (w *walker) hold() {
 				h.Found, h.Section, h.T = found, k, at
 			}
 		}
+		if math.IsNaN(h.Found) {
+			return // nothing in the load has it
+		}
 		h.Met = atLeast && h.Found >= limit || !atLeast && h.Found <= limit
 		f.Held = append(f.Held, h)
 	}
@@ -88,7 +91,12 @@ func (w *walker) hold() {
 	worst("overshoot", unit.KindRise, l.MaxOvershoot, false, func(o Outcome) (float64, float64) { return o.Overshoot, o.HottestAt })
 	worst("spread through the thickness", unit.KindRise, l.MaxSpread, false, func(o Outcome) (float64, float64) { return o.Spread, o.SpreadAt })
 	worst("steepest heating", "rate", l.MaxRamp, false, func(o Outcome) (float64, float64) { return o.Ramp, o.RampAt })
-	worst("degree of cure, least", "share", l.MinCure, true, func(o Outcome) (float64, float64) { return o.Cure, f.Duration })
+	worst("degree of cure, least", "share", l.MinCure, true, func(o Outcome) (float64, float64) {
+		if !o.Cures {
+			return math.NaN(), 0 // a blank has none
+		}
+		return o.Cure, f.Duration
+	})
 	worst("glass transition, least", unit.KindTemperature, l.MinGlass, true, func(o Outcome) (float64, float64) { return o.Glass, f.Duration })
 	if l.MaxPressure > 0 {
 		h := Held{What: "pressure on the core", Kind: unit.KindPressure, Limit: l.MaxPressure, Section: -1}
@@ -188,6 +196,10 @@ func (w *walker) look(k int) {
 	}
 	if l.MinCure > 0 && o.Cure < l.MinCure {
 		w.find("cure", k, w.t, 0, fmt.Sprintf("%s is cured to %.1f %% where it is so least", o.Name, o.Cure*100), "Hold longer or hotter.")
+	}
+	if (l.MinGlass > 0 || l.Free) && w.Sections[k].Resin.Glass == nil {
+		w.find(Unknown, k, w.t, 1, "how the glass transition of the resin of "+o.Name+" rises is not known: what is asked of it cannot be held",
+			"Enter it with the resin.")
 	}
 	if l.MinGlass > 0 && o.Glass < l.MinGlass {
 		w.find("glass", k, w.t, 0, fmt.Sprintf("%s has a glass transition of %s where it is lowest", o.Name, unit.Temperature(o.Glass, 0)),

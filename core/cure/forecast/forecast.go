@@ -10,6 +10,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 
 	"juxta/core/cure"
 	"juxta/core/cure/heat"
@@ -262,6 +263,7 @@ type Outcome struct {
 	SpreadAt  float64
 	Ramp      float64 // steepest over 5 min, K/s
 	RampAt    float64
+	Cures     bool    // something in it does
 	Cure      float64 // least at the end
 	Glass     float64 // least at the end, K; NaN: not known
 	GelBegins float64 // s; NaN: never
@@ -281,6 +283,9 @@ type Picture struct {
 type Window struct {
 	From, To float64 // s; NaN: there is none
 }
+
+// Unknown is the rule of a finding that a limit cannot be held, for the resin's figures are not known.
+const Unknown = "unknown"
 
 // Finding is something to be looked at, with what would change it.
 type Finding struct {
@@ -309,5 +314,6 @@ func (f Forecast) Met() bool {
 			return false
 		}
 	}
-	return true
+	// A limit that cannot be held against anything is not met.
+	return !slices.ContainsFunc(f.Findings, func(x Finding) bool { return x.Rule == Unknown })
 }

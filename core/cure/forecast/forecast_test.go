@@ -147,6 +147,10 @@ func TestAThinPlateIsBehindByItsTimeConstant(t *testing.T) {
 	j.Equipment.Lag, j.Limits = 0, Limits{}
 	f := foresee(t, j)
 	behind := plate.Thickness * plate.Density * plate.Specific / 25 / 60
+	j.Limits.MinCure = 0.9
+	for _, h := range foresee(t, j).Held {
+		assert.NotEqual(t, "degree of cure, least", h.What, "a blank has no cure that could be too little")
+	}
 	end := f.Points[len(f.Points)-1]
 	assert.InDelta(t, behind, end.Air-end.Parts[0].Lag, 0.05)
 	assert.InDelta(t, 7200, f.Duration, 1)
@@ -252,6 +256,16 @@ func TestAPostCureStandingFree(t *testing.T) {
 	j.Recipe.Segments[0].Rate = 0.08 / 60
 	slow := foresee(t, j)
 	assert.Empty(t, finding(slow, "sag").Says)
+}
+
+// What is asked of a glass transition that nobody knows is not met.
+func TestALimitThatCannotBeHeldIsNotMet(t *testing.T) {
+	j := ring()
+	require.True(t, foresee(t, j).Met())
+	j.Sections[0].Resin.Glass = nil
+	f := foresee(t, j)
+	assert.False(t, f.Met())
+	assert.Contains(t, finding(f, Unknown).Says, "is not known")
 }
 
 func TestMishaps(t *testing.T) {

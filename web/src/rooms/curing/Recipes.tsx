@@ -137,6 +137,9 @@ function Editor({ r }: { r: Recipe }) {
     void navigate(`/cure/recipes/${v.id}`);
   });
   const release = useChange("/api/recipes/{id}/release", () => say("It is released.", true));
+  // What is refused, or not filled, has no verdict: the curves are still those of before.
+  const answered = !forecast.error && filled(as);
+  const current = answered && !forecast.isPlaceholderData;
   const unmet = f?.held.filter((h) => !h.met).length ?? 0;
   const tight = f?.held
     .filter((h) => h.met && h.limit > 0 && h.kind !== "temperature")
@@ -150,21 +153,24 @@ function Editor({ r }: { r: Recipe }) {
             {r.name} · version {r.version}, {r.state} · {r.resin} · {r.equipment}
           </Heading>
           <Big>
-            {f ? spell(f.duration) : "…"}
+            {f && answered ? spell(f.duration) : "…"}
             {touched && " as changed"}
           </Big>
           <Link to={`/cure/recipes/${r.id}/steps`}>Step by step, with the reasons</Link>
         </div>
         <div style={{ textAlign: "right" }}>
           {f &&
+            current &&
             (f.held.length === 0 ? (
               <Mark tone="attend">no limit is entered</Mark>
             ) : unmet > 0 ? (
               <Mark tone="stop">{`${unmet} of ${f.held.length} limits are not met`}</Mark>
+            ) : !f.met ? (
+              <Mark tone="stop">a limit cannot be held: see below</Mark>
             ) : (
               <Mark tone="met">every limit entered is met</Mark>
             ))}
-          {tight && unmet === 0 && (
+          {current && tight && unmet === 0 && (
             <>
               <br />
               <small>nearest to its limit: {tight.what}</small>
