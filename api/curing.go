@@ -9,6 +9,7 @@ import (
 
 	"juxta/shop/book"
 	"juxta/shop/curing"
+	"juxta/shop/parts"
 )
 
 func (r *routes) cure() {
@@ -39,6 +40,10 @@ func (r *routes) cure() {
 			return r.shop.StartRun(ctx, by, in.Body.Loads)
 		},
 	)
+	post(r, book.AskMaster, "/api/runs/foresee", "foreseeRun", "What a load would do together in the oven; stores nothing",
+		func(ctx context.Context, by book.By, in *builds) (parts.Foreseen, error) {
+			return r.shop.ForeseeRun(ctx, by, in.Body.Loads)
+		})
 	post(
 		r,
 		book.StopOven,

@@ -56,6 +56,10 @@ func (r *routes) book() {
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
+			cures, err := r.shop.ForeseeAll(ctx, v)
+			if err != nil {
+				return nil, problem(ctx, err)
+			}
 			var out bytes.Buffer
 			pictures := map[int64][]byte{}
 			for _, i := range v.Document.Items() {
@@ -66,7 +70,7 @@ func (r *routes) book() {
 				}
 			}
 			b, err := paper.PlyBook(
-				paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Pictures: pictures},
+				paper.Master{Revision: v, Worked: *reply.Worked, Drawing: drawing, Tools: tools, Cures: cures, Pictures: pictures},
 				in.Templates == "yes",
 				unitsOf(ctx),
 			)

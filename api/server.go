@@ -247,7 +247,7 @@ func most(path string) int64 {
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||
 		strings.HasSuffix(path, "/foresee") || path == "/api/outline" || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
-		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes"):
+		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes") || path == "/api/recipes/curve":
 		return 8 << 20
 	}
 	return 512 << 10

@@ -33,6 +33,8 @@ type CureSection struct {
 	Above  string      `json:"above,omitempty" enum:",platen,shut"`
 	Area   float64     `json:"area,omitempty" doc:"Of all of it in the load, m²" minimum:"0"`
 	Resin  *wire.Resin `json:"resin,omitempty" doc:"Of this section; missing: the resin of all"`
+	Part   string      `json:"part,omitempty" doc:"Of a load that it belongs to; sections that name none are of one part" maxLength:"80"`
+	Count  int         `json:"count,omitempty" doc:"Of alike parts in the load; 0: one" minimum:"0" maximum:"1000"`
 }
 
 // Equipment is what a cure is done in.
@@ -52,6 +54,9 @@ type Equipment struct {
 	Vacuum     float64 `json:"vacuum,omitempty" doc:"Deepest that it draws, Pa; 0: all of the air" minimum:"0"`
 	PressureUp float64 `json:"pressureUp,omitempty" doc:"How fast pressure is put on, Pa/s; 0: 333" minimum:"0"`
 	Lead       float64 `json:"lead,omitempty" doc:"By how much the air may lead a part that is controlled by its sensor, K; 0: 15" minimum:"0"`
+	Force      float64 `json:"force,omitempty" doc:"With which it closes a mould, N" minimum:"0" maximum:"1000000000"`
+	Bolts      int     `json:"bolts,omitempty" doc:"That hold a mould shut besides" minimum:"0" maximum:"1000"`
+	Bolt       float64 `json:"bolt,omitempty" doc:"What one of them may bear, N" minimum:"0"`
 	Sensors    int     `json:"sensors,omitempty" doc:"Part sensors that it reads" minimum:"0" maximum:"200"`
 	Ports      int     `json:"ports,omitempty" doc:"Vacuum ports" minimum:"0" maximum:"200"`
 }
@@ -69,14 +74,20 @@ type CureLimits struct {
 	Humidity     float64 `json:"humidity,omitempty" doc:"Of the room that it was laid in, 0 to 1" minimum:"0" maximum:"1"`
 	OpenBelow    float64 `json:"openBelow,omitempty" doc:"Part temperature for opening, K" minimum:"0"`
 	Free         bool    `json:"free,omitempty" doc:"It stands free: its glass transition must stay ahead of it"`
+	EdgePressure float64 `json:"edgePressure,omitempty" doc:"That a core bears near edges without pads, Pa" minimum:"0"`
+	Bladder      float64 `json:"bladder,omitempty" doc:"Area over which a bladder presses its mould open, m²" minimum:"0" maximum:"100"`
+	PartGrows    float64 `json:"partGrows,omitempty" doc:"Expansion of the part along its length, 1/K" minimum:"-0.001" maximum:"0.001"`
+	ToolGrows    float64 `json:"toolGrows,omitempty" doc:"And of its tool, 1/K" minimum:"-0.001" maximum:"0.001"`
+	Length       float64 `json:"length,omitempty" doc:"Over which they differ, m" minimum:"0" maximum:"100"`
+	MaxApart     float64 `json:"maxApart,omitempty" doc:"By which tool and part may differ in length once cool, m" minimum:"0" maximum:"1"`
 }
 
 // Mishap is something that goes wrong during a cure.
 type Mishap struct {
-	Kind string  `json:"kind" enum:"door open,heater lost,power cut,sensor off,vacuum lost"`
+	Kind string  `json:"kind" enum:"door open,heater lost,power cut,sensor off,vacuum lost,neighbour"`
 	At   float64 `json:"at" doc:"s from the start" minimum:"0"`
-	For  float64 `json:"for" doc:"s" exclusiveMinimum:"0"`
-	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost" minimum:"0" maximum:"1"`
+	For  float64 `json:"for" doc:"s; a neighbour is there all the time" minimum:"0"`
+	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost, or how many times as thick a neighbour is" minimum:"0" maximum:"5"`
 }
 
 // CureIn is a cure to be foreseen.
@@ -97,7 +108,7 @@ func (e Equipment) Core() forecast.Equipment {
 	return forecast.Equipment{
 		Name: e.Name, Film: e.Film, Contact: e.Contact, ByPressure: e.ByPressure, Lag: e.Lag, HeatUp: e.HeatUp, CoolDown: e.CoolDown,
 		Power: e.Power, Capacity: e.Capacity, Hottest: e.Hottest, Pressure: e.Pressure, Vacuum: e.Vacuum, PressureUp: e.PressureUp,
-		Lead: e.Lead,
+		Lead: e.Lead, Sensors: e.Sensors, Ports: e.Ports, Force: e.Force, Bolts: e.Bolts, Bolt: e.Bolt,
 	}
 }
 
@@ -123,7 +134,10 @@ func (in CureIn) Job() forecast.Job {
 		if s.Resin != nil {
 			r = s.Resin.Core()
 		}
-		one := forecast.Section{Name: s.Name, Below: forecast.Side(s.Below), Above: forecast.Side(s.Above), Resin: r, Area: s.Area}
+		one := forecast.Section{
+			Name: s.Name, Below: forecast.Side(s.Below), Above: forecast.Side(s.Above), Resin: r, Area: s.Area,
+			Part: s.Part, Count: s.Count,
+		}
 		for _, l := range s.Layers {
 			one.Layers = append(one.Layers, l.core(r))
 		}

@@ -1,10 +1,14 @@
 package demo
 
 import (
+	"slices"
+
 	"juxta/calc"
+	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/curing"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -63,8 +67,22 @@ func equipment() []calc.Equipment {
 
 // plies are a laminate of so many of 0.2 mm.
 func plies(name string, n int) calc.CureLayer {
+	of := heat.Of(heat.Laminate)
 	return calc.CureLayer{
-		Name: name, Thickness: 2e-4 * float64(n), Density: 1580, Specific: 950, Conductivity: 0.65, Resin: 0.34,
+		Name: name, Thickness: 2e-4 * float64(n), Density: of.Density, Specific: of.Specific, Conductivity: of.Conductivity, Resin: 0.34,
+	}
+}
+
+// takeRecipe makes the first released version of a recipe that of a process, with its limits.
+func takeRecipe(p *parts.Process, of planned) {
+	p.Recipe, p.From, p.Equipment = of.plan.Recipe, &master.Released{Name: of.name, Version: 1}, of.in
+	p.Recipe.Name = of.name
+	p.RunLimits.MaxPart, p.RunLimits.MinCure = of.plan.Limits.MaxPart, of.plan.Limits.MinCure
+	for _, s := range of.plan.Recipe.Segments {
+		p.PressureMax = max(p.PressureMax, s.Pressure*1.05)
+		if s.Hold > 0 {
+			p.RunLimits.MinVacuum = min(p.RunLimits.MinVacuum, s.Vacuum)
+		}
 	}
 }
 
@@ -80,7 +98,7 @@ var (
 
 type planned struct {
 	name, resin, in string
-	plan            curing.RecipePlan
+	plan            parts.RecipePlan
 }
 
 func cures() []planned {
@@ -95,7 +113,7 @@ func cures() []planned {
 		return calc.CureSection{Name: name, Layers: layers, Below: "platen", Above: "platen"}
 	}
 	return []planned{
-		{"Ring, two dwells", "Kiln 180", "Autoclave 1", curing.RecipePlan{
+		{"Ring, two dwells", "Kiln 180", "Autoclave 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(105), Rate: 1.5 / 60, Hold: 900, WaitPart: c(100), Vacuum: 80e3},
 				master.Segment{Target: c(118), Rate: 0.5 / 60, Hold: 7200, WaitPart: c(114), Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
@@ -116,7 +134,7 @@ func cures() []planned {
 				"Cooled slowly and under pressure: tool and part shrink differently, and the door opens only when the part is cool.",
 			},
 		}},
-		{"Panel, vacuum oven", "Ember 120", "Oven 1", curing.RecipePlan{
+		{"Panel, vacuum oven", "Ember 120", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: c(77), Vacuum: 80e3},
 				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Vacuum: 80e3},
@@ -128,7 +146,7 @@ func cures() []planned {
 			},
 			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 8, MaxSpread: 10, MinCure: 0.9, OpenBelow: c(60)},
 		}},
-		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", curing.RecipePlan{
+		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", parts.RecipePlan{
 			Recipe: start("lagging",
 				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Pressure: 100e3, Vacuum: 60e3, Vent: 80e3},
 				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Pressure: 100e3},
@@ -139,7 +157,7 @@ func cures() []planned {
 			},
 			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 10, MinCure: 0.9, MaxPressure: 240e3, OpenBelow: c(60)},
 		}},
-		{"Yoke arm, press", "Ember 120", "Press 1", curing.RecipePlan{
+		{"Yoke arm, press", "Ember 120", "Press 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1500, WaitPart: c(126), Pressure: 600e3, WithTool: true},
 				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
@@ -147,7 +165,7 @@ func cures() []planned {
 			Sections: []calc.CureSection{pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25))},
 			Limits:   calc.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
 		}},
-		{"Petal, 80 °C", "Tarn 80", "Oven 1", curing.RecipePlan{
+		{"Petal, 80 °C", "Tarn 80", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: c(77), Vacuum: 80e3},
 				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
@@ -155,7 +173,7 @@ func cures() []planned {
 			Sections: []calc.CureSection{section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather)},
 			Limits:   calc.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
 		}},
-		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", curing.RecipePlan{
+		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(70), Rate: 0.5 / 60, Hold: 1800},
 				master.Segment{Target: c(105), Rate: 0.15 / 60, Hold: 4 * 3600},
@@ -164,7 +182,7 @@ func cures() []planned {
 			Sections: []calc.CureSection{section("shell", plies("6 plies", 6))},
 			Limits:   calc.CureLimits{MaxPart: c(110), MinGlass: c(100), Free: true},
 		}},
-		{"Repair, wet overnight", "Tarn wet", "Oven 1", curing.RecipePlan{
+		{"Repair, wet overnight", "Tarn wet", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(23), Rate: 0.5 / 60, Hold: 14 * 3600, Vacuum: 60e3},
 				master.Segment{Target: c(60), Rate: 0.25 / 60, Hold: 6 * 3600, WaitPart: c(57)},
@@ -179,8 +197,8 @@ func cures() []planned {
 // cureRoom enters what cures are done in, the resins that no roll here has, and the recipes.
 func (s *script) cureRoom() {
 	for _, e := range equipment() {
-		try(s, func() (curing.EquipmentView, error) {
-			return s.shop.SaveEquipment(s.ctx, s.who[orde], curing.EquipmentIn{Facts: e, Why: "made up for the demo"})
+		try(s, func() (parts.EquipmentView, error) {
+			return s.shop.SaveEquipment(s.ctx, s.who[orde], parts.EquipmentIn{Facts: e, Why: "made up for the demo"})
 		})
 	}
 	for _, in := range []stock.ResinIn{tarn(), wet()} {
@@ -196,8 +214,18 @@ func (s *script) cureRoom() {
 				Name: c.name, ResinID: resins[c.resin], Equipment: c.in, Plan: c.plan,
 			})
 		})
-		if k > 0 { // the first is still being planned
-			try(s, func() (curing.RecipeView, error) { return s.shop.ReleaseRecipe(s.ctx, s.who[quist], v.ID, s.pin) })
+		try(s, func() (curing.RecipeView, error) { return s.shop.ReleaseRecipe(s.ctx, s.who[quist], v.ID, s.pin) })
+		if k > 0 {
+			continue
 		}
+		// The next version of the first is still being planned.
+		next := c.plan
+		next.Recipe.Segments = slices.Clone(next.Recipe.Segments)
+		next.Recipe.Segments[1].Hold = 6600
+		try(s, func() (curing.RecipeView, error) {
+			return s.shop.SaveRecipe(s.ctx, s.who[orde], curing.RecipeIn{
+				Name: c.name, Version: 1, ResinID: resins[c.resin], Equipment: c.in, Plan: next,
+			})
+		})
 	}
 }

@@ -238,7 +238,7 @@ func (s *script) masters(ids map[string]int64) {
 	resin := map[string]stock.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
 	process := func(tool, of string) parts.Process {
 		p := parts.UsualProcess(stock.Resin{Recipe: resin[of].Recipe}, Altitude)
-		p.Tool = tool
+		p.Tool, p.Equipment = tool, "Oven 1"
 		return p
 	}
 	const ud, twill, glass, film, core, paste, udK = "Sable UD " +
@@ -315,8 +315,8 @@ func (s *script) masters(ids map[string]int64) {
 	ring.Stages[0].Items[35].Hold = "thickness of the half stack is measured and entered"
 	ring.Stages[0].Items[0].Caution = "A thick laminate can overheat itself in the cure: follow the recipe's first hold."
 	p = process("flat tool T-19", "Kiln 180")
-	p.PressureMax, p.PartLag, p.DebulkEvery = 620e3, 2400, 6
-	p.RunLimits.MaxPart = unit.Kelvin(190)
+	p.DebulkEvery = 6
+	takeRecipe(&p, cures()[0])
 	p.Inspections = []parts.Inspection{
 		{What: "flatness", Unit: "mm", Most: number(0.15), Instrument: "granite and feeler"},
 	}

@@ -47,8 +47,7 @@ func (s *script) yokes(end time.Time, glass int64) parts.RevisionView {
 				made.Route[n].Heat = &master.Heat{
 					Recipe: master.Recipe{Name: "warm debulk, 60 °C", Start: unit.Kelvin(21), Tolerance: 5,
 						Segments: []master.Segment{{Target: unit.Kelvin(60), Rate: 2.0 / 60, Hold: 1200}}},
-					PartLag: 600,
-					Limits:  master.RunLimits{SoakBelow: 6, MaxPart: unit.Kelvin(70), MaxRamp: 4.0 / 60, MaxGap: 300},
+					Limits: master.RunLimits{SoakBelow: 6, MaxPart: unit.Kelvin(70), MaxRamp: 4.0 / 60, MaxGap: 300},
 				}
 			}
 			if o.Kind == string(route.Closing) {

@@ -3,6 +3,7 @@
 package device
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"time"
@@ -25,9 +26,14 @@ const (
 	RegClockLo = 6
 	RegState   = 7
 	inputs     = 8
+	// RegPressure is the pressure above the air outside in tenths of a kPa, of a vessel that has one.
+	RegPressure = 8
 	// Holding registers.
 	RegSetPoint = 0
 	RegCommand  = 1
+	// What a vessel is told besides: pressure, and vacuum under the bag, in tenths of a kPa.
+	RegPressureSet = 2
+	RegVacuumSet   = 3
 
 	FailedSensor = 0x8000
 )
@@ -91,6 +97,37 @@ func vacuum(reg uint16) float64 {
 		return math.NaN()
 	}
 	return float64(reg) * 10
+}
+
+// ErrNoPressure says that an oven has no registers for pressure.
+var ErrNoPressure = errors.New("it takes no pressure")
+
+// Pressure reads the pressure of a vessel, Pa above the air outside; [ErrNoPressure] where it has none.
+func (o *Oven) Pressure() (float64, error) {
+	reg, err := o.client.ReadRegister(RegPressure, modbus.INPUT_REGISTER)
+	if err != nil {
+		return math.NaN(), pressureless("read the pressure", err)
+	}
+	if reg == FailedSensor {
+		return math.NaN(), nil
+	}
+	return float64(reg) * 100, nil
+}
+
+// Press tells a vessel its pressure, and the vacuum under the bag, in Pa; [ErrNoPressure] where it takes none.
+func (o *Oven) Press(pressure, vacuum float64) error {
+	tenths := func(pa float64) uint16 { return uint16(math.Round(math.Min(math.Max(pa, 0), 3e6) / 100)) }
+	if err := o.client.WriteRegisters(RegPressureSet, []uint16{tenths(pressure), tenths(vacuum)}); err != nil {
+		return pressureless("tell the pressure", err)
+	}
+	return nil
+}
+
+func pressureless(what string, err error) error {
+	if errors.Is(err, modbus.ErrIllegalDataAddress) || errors.Is(err, modbus.ErrIllegalFunction) {
+		return ErrNoPressure
+	}
+	return fmt.Errorf("%s: %w", what, err)
 }
 
 // Start begins a run: the oven sets its clock to zero and heats to setPoint.

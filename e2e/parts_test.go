@@ -392,7 +392,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
 	// A recipe is written segment by segment, and foreseen before it is kept.
-	p.see("If it runs as planned: 4 h 10")
+	p.see("If it runs as planned, in Oven 1")
 	p.fill("2: hold, min", "5")
 	p.fill("2: part has, °C", "117")
 	p.fill("Name of the recipe", "Too short")

@@ -2,7 +2,10 @@ package e2e
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -14,9 +17,9 @@ import (
 	"juxta/shop/curing"
 )
 
-func (h *house) recipe(t *testing.T, name string) curing.RecipeView {
+func (h *house) recipe(t testing.TB, name string) curing.RecipeView {
 	t.Helper()
-	all, err := h.shop.Recipes(context.Background())
+	all, err := h.shop.Recipes(context.Background(), false)
 	require.NoError(t, err)
 	for _, r := range all {
 		if strings.HasPrefix(r.Name, name) {
@@ -60,14 +63,14 @@ func TestACureIsPlanned(t *testing.T) {
 	p.see("The responsible engineer decides")
 	p.click("Keep this one to compare")
 	p.see("Degree of cure, least")
-	p.click("Save as version 2")
-	p.see("version 2, draft")
+	p.click("Save as version 3")
+	p.see("version 3, draft")
 	p.see("Type the PIN.")
 	p.fill("Your PIN again", pin)
 	p.click("Release it")
 	p.see("a second person has to look at it")
 	two := h.recipe(t, "Ring")
-	assert.Equal(t, 2, two.Version)
+	assert.Equal(t, 3, two.Version)
 	assert.InDelta(t, 455.15, two.Plan.Recipe.Segments[2].Target, 1e-9)
 	assert.InDelta(t, 120, two.Plan.Recipe.Segments[2].Hold, 1e-9)
 	assert.NotEqual(t, ring.ID, two.ID)
@@ -75,10 +78,15 @@ func TestACureIsPlanned(t *testing.T) {
 	q := openPage(t, h.url)
 	q.visit(fmt.Sprint("/cure/recipes/", two.ID))
 	q.signIn("Jonas Quist", pin)
-	q.see("version 2, draft")
+	q.see("version 3, draft")
 	q.fill("Your PIN again", pin)
 	q.click("Release it")
-	q.see("version 2, released")
+	q.see("version 3, released")
+	// What the older one says otherwise, and what is cured by it.
+	q.set("Beside version", "1, superseded")
+	q.see("changed")
+	q.see("in both")
+	q.see("SP-24")
 }
 
 // The shortest cycle is looked for, stopped with the best so far, and taken; the map is drawn row by row.
@@ -114,4 +122,120 @@ func TestACureIsStepped(t *testing.T) {
 	p.press(kb.ArrowRight)
 	p.see("The rest of the cure")
 	p.see("gelled: it keeps its shape")
+}
+
+// A revision takes a recipe as it was released, is foreseen by it, and is no longer called so once it is changed by hand.
+func TestARevisionIsCuredByAReleasedRecipe(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	v := h.named(t, "SP-25")
+	p := openPage(t, h.url)
+	p.visit("/parts/" + v.Part.Code + "?view=process")
+	p.signIn("Marek Orde", "twelve letters")
+	p.see("no released one")
+	p.set("Take a released recipe", "Panel, vacuum oven, version 1: Ember 120, Oven 1")
+	p.see("version 1 of Panel, vacuum oven as released")
+	p.see("If it runs as planned, in Oven 1")
+	p.axe("a process with a released recipe")
+	p.click("Keep the process")
+	p.see("The process is kept.")
+	p.keeps("the recipe that it is", v.Part.Code, `v.process.from.name === "Panel, vacuum oven" && v.process.equipment === "Oven 1"`)
+	p.fill("2: hold, min", "95")
+	p.see("no released one")
+	p.click("Keep the process")
+	p.keeps("what was changed", v.Part.Code, `v.process.from === undefined && v.process.recipe.segments[1].hold === 5700`)
+}
+
+// What cures are done in is entered with where its figures come from, and a change of it is a version.
+func TestEquipmentIsEntered(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/cure/equipment")
+	p.signIn("Marek Orde", "twelve letters")
+	p.click("Press 1")
+	p.see("What holds a mould shut")
+	p.axe("ovens and vessels")
+	p.fill("Closes with, kN", "a lot")
+	p.see("is not a number")
+	p.fill("Closes with, kN", "178")
+	p.see("Say where the figures come from.")
+	p.fill("Where the figures come from", "its plate")
+	p.click("Keep as version 2")
+	p.see("Version 2 of Press 1 is kept.")
+	p.click("Enter another")
+	p.fill("Name", "Oven 2")
+	p.fill("Hottest, °C", "180")
+	p.fill("Where the figures come from", "a run with thermocouples")
+	p.click("Keep it")
+	p.see("Version 1 of Oven 2 is kept.")
+	all, err := h.shop.AllEquipment(context.Background())
+	require.NoError(t, err)
+	for _, e := range all {
+		switch e.Facts.Name {
+		case "Press 1":
+			assert.InDelta(t, 178e3, e.Facts.Force, 1e-6)
+		case "Oven 2":
+			assert.InDelta(t, 453.15, e.Facts.Hottest, 1e-9)
+		}
+	}
+}
+
+// A recipe is begun from nothing, read from a curve and from a file; what is none says so and changes nothing.
+func TestARecipeIsReadFromFiles(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit("/cure/recipes")
+	p.signIn("Marek Orde", "twelve letters")
+	p.click("Begin a recipe")
+	p.see("Give it a name.")
+	file := func(name, content string) string {
+		path := filepath.Join(t.TempDir(), name)
+		require.NoError(t, os.WriteFile(path, []byte(content), 0o600))
+		return path
+	}
+	p.upload(1, file("curve.csv", "time min;set point °C;pressure kPa\n0;20;0\n60;80;0\n120;80;100\n180;20;0\n"))
+	p.until("the curve as segments", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 2`)
+	p.upload(1, file("curve.csv", "time;temperature °C\n0;20\n60;80\n"))
+	p.see("no column is a time with its unit")
+	p.upload(0, file("recipe.json", `{"recipe":{"segments":[{"to":3}]},"sections":[{"layers":"none"}]}`))
+	p.until("a refusal of what is no recipe", `document.querySelector("[aria-label='Files'] [role=alert], [aria-label='Files'] p, [aria-label='Files'] li") !== null`)
+	p.until("the segments of before", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 2`)
+	p.upload(0, file("recipe.json", "no"))
+	p.see("This file is not JSON.")
+	p.fill("Name; another one begins a new recipe", "From a curve")
+	p.click("Save as a new recipe")
+	p.see("From a curve · version 1, draft")
+	made := h.recipe(t, "From a curve")
+	require.Len(t, made.Plan.Recipe.Segments, 2)
+	assert.InDelta(t, 353.15, made.Plan.Recipe.Segments[0].Target, 0.1)
+	assert.InDelta(t, 3600, made.Plan.Recipe.Segments[0].Hold, 1)
+	raw, err := json.Marshal(h.recipe(t, "Panel").Plan)
+	require.NoError(t, err)
+	p.upload(0, file("panel.json", string(raw)))
+	p.until("the file's segments", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 3`)
+	p.see("every limit entered is met")
+}
+
+// A handle of the curve is dragged with the mouse; a thicker neighbour is put beside it.
+func TestAHandleIsDragged(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	p := openPage(t, h.url)
+	p.visit(fmt.Sprint("/cure/recipes/", h.recipe(t, "Panel").ID))
+	p.signIn("Marek Orde", "twelve letters")
+	p.see("every limit entered is met")
+	at, err := evaluate[[]float64](p, `(() => { const h = document.querySelector("[role=slider][aria-label='Segment 2: temperature and ramp']");
+		h.scrollIntoView({block: "center"}); const b = h.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; })()`)
+	require.NoError(t, err)
+	p.do(chromedp.MouseEvent(chromedp.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
+		chromedp.MouseEvent(chromedp.MouseMoved, at[0], at[1]-10, chromedp.ButtonLeft),
+		chromedp.MouseEvent(chromedp.MouseMoved, at[0], at[1]-20, chromedp.ButtonLeft),
+		chromedp.MouseEvent(chromedp.MouseReleased, at[0], at[1]-20, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	p.see("as changed")
+	p.until("a hotter segment", `+document.querySelector("[aria-label^='Segment 2: to,']").value > 122`)
+	p.click("Take the changes back")
+	p.set("Something goes wrong", "a thicker part lies beside it")
+	p.see("neighbour, 2 times as thick")
 }

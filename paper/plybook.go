@@ -26,6 +26,7 @@ type Master struct {
 	Worked   parts.Worked
 	Drawing  parts.Drawing
 	Tools    []parts.ToolView
+	Cures    []parts.ForeseenCure
 	Pictures map[int64][]byte // files by id
 }
 
@@ -35,7 +36,7 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 	v, w, d := m.Revision, m.Worked, m.Drawing
 	b := pdf.Book{
 		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
-		Cover: said(append(cover(v, w, d, m.Tools), way(v.Document)...), units), Units: units,
+		Cover: said(slices.Concat(cover(v, w, d, m.Tools), way(v.Document), foreseen(m.Cures, units)), units), Units: units,
 	}
 	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {

@@ -8,6 +8,7 @@ import (
 	"strings"
 	"time"
 
+	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/format/pdf"
 	"juxta/shop"
@@ -296,6 +297,9 @@ func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 	}
 	s.Notes = append(s.Notes, fmt.Sprintf("Started by %s, %s.", run.StartedBy, stamp(run.At)))
 	s.Charts = runCharts(run, units)
+	if f := run.Foreseen; f != nil {
+		s.Notes = append(s.Notes, fmt.Sprintf("Foreseen when it was started, in %s: %s.", f.Equipment, material.Hours(asTime(f.Duration))))
+	}
 	if run.Says != "" {
 		s.Notes = append(s.Notes, "Note: "+run.Says)
 	}
@@ -435,25 +439,13 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 		lead, lag = append(lead, read(x.Lead, degrees)), append(lag, read(x.Lag, degrees))
 		vacuum = append(vacuum, read(x.Vacuum, deep))
 	}
-	band := pdf.Band{Name: "the band of the air as planned"}
-	for _, p := range run.Plan {
-		band.X, band.Low, band.Up = append(
-			band.X,
-			p.T/3600,
-		), append(
-			band.Low,
-			degrees(p.Low),
-		), append(
-			band.Up,
-			degrees(p.High),
-		)
-	}
+	band := bandOf(run.Plan, degrees)
 	cured := pdf.Curve{Name: "cure, %", Dash: []float64{2, 1}}
 	for i := 0; i < len(run.Cure); i += step {
 		cured.X, cured.Y = append(cured.X, run.Cure[i].T/3600), append(cured.Y, run.Cure[i].Alpha*100)
 	}
 	vacuumUnit := units.Unit(unit.KindVacuum)
-	return []pdf.Chart{
+	charts := []pdf.Chart{
 		{X: "h from the start of the run", Y: units.Unit(unit.KindTemperature), Band: &band, Lines: []pdf.Curve{
 			{
 				Name: "set point",
@@ -470,4 +462,17 @@ func runCharts(run *curing.RunView, units unit.System) []pdf.Chart {
 			Lines: []pdf.Curve{{Name: "vacuum, " + vacuumUnit, X: hours, Y: vacuum}, cured},
 		},
 	}
+	pressure := pdf.Curve{Name: "pressure"}
+	for i := 0; i < len(run.Samples); i += step {
+		if p := run.Samples[i].Pressure; p != nil {
+			pressure.X = append(pressure.X, run.Samples[i].T/3600)
+			pressure.Y = append(pressure.Y, units.Value(unit.KindPressure, *p))
+		}
+	}
+	if len(pressure.X) > 1 {
+		charts = append(charts, pdf.Chart{
+			X: "h from the start of the run", Y: units.Unit(unit.KindPressure) + " above the air outside", Lines: []pdf.Curve{pressure},
+		})
+	}
+	return charts
 }

@@ -144,14 +144,14 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	process := before.Process
 	bagless, endless, cold := process, process, process
 	bagless.BagStack = "none"
-	endless.PartLag = 1e9
+	endless.Recipe.Segments = []master.Segment{{Target: 350, Rate: 0.03, Hold: 4 * 24 * 3600}}
 	cold.Recipe = master.Recipe{Name: "cold", Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: 20, Rate: 1}}}
 	for says, in := range map[string]parts.DraftChange{
 		`outline "square": the outline touches or crosses itself`: {Document: crossed},
 		"ply 1: this material is not known here":                  {Document: strange},
 		"the outline has 2 points":                                {Document: far},
 		`there is no bag stack "none"`:                            {Process: &bagless},
-		"would not reach the recipe's holds":                      {Process: &endless},
+		"takes longer than three days":                            {Process: &endless},
 		"segment 1: a target of -253 °C":                          {Process: &cold},
 	} {
 		in.Version = before.Version

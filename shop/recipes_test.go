@@ -12,11 +12,12 @@ import (
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/curing"
+	"juxta/shop/parts"
 )
 
-func (h *house) oven(name string) curing.EquipmentView {
+func (h *house) oven(name string) parts.EquipmentView {
 	h.t.Helper()
-	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), curing.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
+	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), parts.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
 		Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
 	}})
 	require.NoError(h.t, err)
@@ -27,7 +28,7 @@ func (h *house) recipe(name string) curing.RecipeIn {
 	h.t.Helper()
 	resins, err := h.Resins(h.ctx)
 	require.NoError(h.t, err)
-	return curing.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: curing.RecipePlan{
+	return curing.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: parts.RecipePlan{
 		Recipe: master.Recipe{Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(120), Rate: 0.025, Hold: 5400, WaitPart: unit.Kelvin(116)},
 			{Target: unit.Kelvin(40), Rate: 0.03, WaitCool: unit.Kelvin(55)},
@@ -75,7 +76,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	one, err = h.RecipeByID(h.ctx, one.ID)
 	require.NoError(t, err)
 	assert.Equal(t, "superseded", one.State)
-	all, err := h.Recipes(h.ctx)
+	all, err := h.Recipes(h.ctx, false)
 	require.NoError(t, err)
 	of := func(r curing.RecipeView) bool { return r.Name == "Wall" }
 	k := slices.IndexFunc(all, of)
@@ -121,14 +122,14 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	refusal(t, err, book.Conflict, "in the meantime")
 	all, err := h.AllEquipment(h.ctx)
 	require.NoError(t, err)
-	k := slices.IndexFunc(all, func(e curing.EquipmentView) bool { return e.Facts.Name == "Oven 9" })
+	k := slices.IndexFunc(all, func(e parts.EquipmentView) bool { return e.Facts.Name == "Oven 9" })
 	require.GreaterOrEqual(t, k, 0)
 	assert.Equal(t, 24.0, all[k].Facts.Film)
-	for says, change := range map[string]func(*curing.EquipmentIn){
-		"needs a name":          func(in *curing.EquipmentIn) { in.Facts.Name = "" },
-		"where the figures":     func(in *curing.EquipmentIn) { in.Why = " " },
-		"the air passes heat":   func(in *curing.EquipmentIn) { in.Facts.Film = 0 },
-		"the platens pass heat": func(in *curing.EquipmentIn) { in.Facts.Kind = "press" },
+	for says, change := range map[string]func(*parts.EquipmentIn){
+		"needs a name":          func(in *parts.EquipmentIn) { in.Facts.Name = "" },
+		"where the figures":     func(in *parts.EquipmentIn) { in.Why = " " },
+		"the air passes heat":   func(in *parts.EquipmentIn) { in.Facts.Film = 0 },
+		"the platens pass heat": func(in *parts.EquipmentIn) { in.Facts.Kind = "press" },
 	} {
 		bad := in
 		change(&bad)
@@ -251,4 +252,118 @@ func TestTheStackOfAPart(t *testing.T) {
 	assert.GreaterOrEqual(t, seen, 4)
 	_, err = h.StackOfPart(h.ctx, "nothing")
 	require.Error(t, err)
+}
+
+// A revision takes a recipe as it was released, and what is cured by it is known; what was changed by hand is not called so.
+func TestARevisionTakesAReleasedRecipe(t *testing.T) {
+	h := open(t)
+	orde := func() book.By { return h.as("Marek Orde") }
+	all, err := h.Recipes(h.ctx, true)
+	require.NoError(t, err)
+	k := slices.IndexFunc(all, func(r curing.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
+	require.GreaterOrEqual(t, k, 0)
+	r := all[k]
+	v := h.named("SP-25")
+	p := v.Process
+	p.Recipe, p.From, p.Equipment = r.Plan.Recipe, &master.Released{Name: r.Name, Version: r.Version}, r.Equipment
+	kept, err := h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
+	require.NoError(t, err)
+	assert.Equal(t, r.Name, kept.Process.From.Name)
+	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{})
+	require.NoError(t, err)
+	assert.Equal(t, "Oven 1", seen.Equipment)
+	one, err := h.RecipeByID(h.ctx, r.ID)
+	require.NoError(t, err)
+	assert.Contains(t, one.UsedBy, curing.RecipeUse{Code: v.Part.Code, Number: "SP-25", Letter: v.Letter, State: v.State, Version: r.Version})
+	require.NotEmpty(t, one.Versions)
+
+	keep := func(change func(p *parts.Process)) error {
+		mine := p
+		mine.Recipe.Segments = slices.Clone(p.Recipe.Segments)
+		change(&mine)
+		_, err := h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: kept.Version, Process: &mine})
+		return err
+	}
+	refusal(t, keep(func(p *parts.Process) { p.Recipe.Segments[0].Hold++ }), book.Conflict, "is not what version 1 of Panel, vacuum oven says")
+	refusal(t, keep(func(p *parts.Process) { p.From = &master.Released{Name: r.Name, Version: 7} }), book.Invalid, "is not released here")
+	refusal(t, keep(func(p *parts.Process) { p.Equipment = "Oven 77" }), book.Invalid, `no equipment called "Oven 77"`)
+	// So it is with an operation of its own.
+	doc := v.Document
+	doc.Route = []master.Operation{{Key: "cure", Kind: "cure", Stages: []string{doc.Stages[0].Key}, Heat: &master.Heat{
+		Recipe: r.Plan.Recipe, From: &master.Released{Name: "nobody's", Version: 1}, Limits: p.RunLimits,
+	}}}
+	_, err = h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: kept.Version, Document: &doc})
+	refusal(t, err, book.Invalid, "version 1 of nobody's is not released here")
+
+	// A master that was written elsewhere keeps what it does and loses the names that mean nothing here.
+	file, err := h.ExportMaster(h.ctx, v.Part.Code, v.Letter)
+	require.NoError(t, err)
+	file.Number = "CP-31"
+	file.Process.From.Name, file.Process.Equipment = "theirs", "their oven"
+	other, err := h.ImportMaster(h.ctx, orde(), file)
+	require.NoError(t, err)
+	assert.Nil(t, other.Process.From)
+	assert.Empty(t, other.Process.Equipment)
+	assert.Equal(t, kept.Process.Recipe, other.Process.Recipe)
+}
+
+// A load is foreseen together before the door closes, and its run keeps what was expected of it.
+func TestALoadIsForeseenTogether(t *testing.T) {
+	h := open(t)
+	build := h.bagged()
+	loads := []curing.OvenLoad{{Build: build}}
+	entries := h.count(`select count(*) from entries`)
+	seen, err := h.ForeseeRun(h.ctx, h.as("Ines Falk"), loads)
+	require.NoError(t, err)
+	assert.NotEmpty(t, seen.Places)
+	assert.NotEmpty(t, seen.Plan)
+	assert.Equal(t, entries, h.count(`select count(*) from entries`), "nothing is stored")
+	_, err = h.ForeseeRun(h.ctx, h.as("Ines Falk"), append(loads, loads[0]))
+	refusal(t, err, book.Invalid, "named twice")
+	_, err = h.ForeseeRun(h.ctx, h.as("Ines Falk"), nil)
+	refusal(t, err, book.Invalid, "choose what goes into the oven")
+	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), loads)
+	require.NoError(t, err)
+	v, err := h.Run(h.ctx, line.Code)
+	require.NoError(t, err)
+	require.NotNil(t, v.Foreseen)
+	assert.Equal(t, seen.Plan, v.Plan)
+	assert.Equal(t, seen.Duration, v.Foreseen.Duration)
+	// A run of before cures were foreseen has the band about what its air was told.
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = null where code <> ?`, line.Code).Error)
+	runs, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	old, err := h.Run(h.ctx, runs[len(runs)-1].Code)
+	require.NoError(t, err)
+	require.Nil(t, old.Foreseen)
+	require.Len(t, old.Plan, len(old.Samples))
+	assert.Equal(t, old.Samples[3].SetPoint+old.Process.Recipe.Tolerance, old.Plan[3].High)
+}
+
+// The rate that a run tells is kept with its source, once.
+func TestALearnedRateIsKept(t *testing.T) {
+	h := open(t)
+	runs, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	resins, err := h.Resins(h.ctx)
+	require.NoError(t, err)
+	before := resins[0]
+	by := h.as("Marek Orde")
+	in := curing.KeepLearned{ResinID: before.ID, Rate: 1.1}
+	after, err := h.KeepRate(h.ctx, by, runs[0].Code, in)
+	require.NoError(t, err)
+	for k, term := range before.Kinetics.Terms {
+		assert.InEpsilon(t, term.A*1.1, after.Kinetics.Terms[k].A, 1e-12)
+	}
+	assert.Contains(t, after.Source, "rate × 1.1 learned from run "+runs[0].Code)
+	again, err := h.KeepRate(h.ctx, by, runs[0].Code, in)
+	require.NoError(t, err)
+	assert.Equal(t, after, again, "the same change sent twice is one")
+	_, err = h.KeepRate(h.ctx, h.as("Marek Orde"), runs[0].Code, curing.KeepLearned{ResinID: 999, Rate: 1.1})
+	refusal(t, err, book.Missing, "no such resin")
+	for range 5 {
+		after, err = h.KeepRate(h.ctx, h.as("Marek Orde"), runs[0].Code, in)
+		require.NoError(t, err)
+	}
+	assert.LessOrEqual(t, len(after.Source), 300)
 }

@@ -35,8 +35,7 @@ func heat(name string, kelvin float64) *master.Heat {
 		Recipe: master.Recipe{
 			Name: name, Start: 295, Tolerance: 5, Segments: []master.Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}},
 		},
-		PartLag: 600,
-		Limits:  master.RunLimits{SoakBelow: 4, MaxPart: kelvin + 8, MaxRamp: 0.1, MaxGap: 300},
+		Limits: master.RunLimits{SoakBelow: 4, MaxPart: kelvin + 8, MaxRamp: 0.1, MaxGap: 300},
 	}
 }
 

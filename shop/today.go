@@ -9,7 +9,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/core/cure"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/curing"
@@ -174,9 +173,8 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		}
 		x := Itself{Says: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")), Path: "/cure/" + r.Code,
 			Then: "the run is over, and the oven may be opened once it is cool"}
-		if r.StartedAt != nil {
-			plan := cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost)
-			end := r.StartedAt.Add(stock.Seconds(plan[len(plan)-1].T))
+		if r.StartedAt != nil && r.Foreseen != nil {
+			end := r.StartedAt.Add(stock.Seconds(r.Foreseen.Duration))
 			x.Until = &end
 		}
 		out = append(out, x)

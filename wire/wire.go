@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"juxta/core/cure"
+	"juxta/core/cure/forecast"
 	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/material"
@@ -238,20 +239,21 @@ func (w NestResult) Core() nest.Result {
 	return r
 }
 
-// PlanPoint is one point of a planned run.
+// PlanPoint is one point of a planned run, K.
 type PlanPoint struct {
-	T        float64 `json:"t"`
+	T        float64 `json:"t" doc:"s"`
 	SetPoint float64 `json:"setPoint"`
-	Low      float64 `json:"low"`
+	Low      float64 `json:"low" doc:"Of the air's band"`
 	High     float64 `json:"high"`
-	Part     float64 `json:"part"`
+	Part     float64 `json:"part" doc:"Coldest place of what cures, as foreseen"`
+	Lead     float64 `json:"lead,omitempty" doc:"And the hottest; missing: of before cures were foreseen"`
 }
 
 // FromPlan is the wire form of a plan.
-func FromPlan(plan []cure.Planned) []PlanPoint {
+func FromPlan(plan []forecast.Planned) []PlanPoint {
 	out := make([]PlanPoint, len(plan))
 	for i, p := range plan {
-		out[i] = PlanPoint(p)
+		out[i] = PlanPoint{p.T, p.SetPoint, p.Low, p.High, p.Lag, p.Lead}
 	}
 	return out
 }

@@ -3,11 +3,13 @@ package work_test
 import (
 	"context"
 	"net"
+	"slices"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/device/sim"
 	"juxta/shop/curing"
@@ -170,4 +172,53 @@ func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 		last = x.T
 	}
 	require.NotNil(t, v.Verdict)
+}
+
+// A recipe with pressure is told to the vessel segment by segment: the pressure rises, the bag is vented, and what was
+// reached is held against the most that is allowed. An oven without pressure runs all the same, and that is said.
+func TestPressureIsCommandedAndRecorded(t *testing.T) {
+	ctx := context.Background()
+	for _, airless := range []bool{false, true} {
+		oven, err := sim.Serve("127.0.0.1:0", 600, 5)
+		require.NoError(t, err)
+		if airless {
+			oven.WithoutPressure()
+		}
+		s := open(t, oven.Address)
+		line, err := s.StartRun(ctx, somebody(t, s), []curing.OvenLoad{{Build: ready(t, s)}})
+		require.NoError(t, err)
+		var run curing.Run
+		require.NoError(t, s.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
+		require.NotNil(t, run.Foreseen)
+		run.Process.Recipe = master.Recipe{Name: "under pressure", Start: 295, Tolerance: 5, Control: "lagging", Segments: []master.Segment{
+			{Target: 320, Rate: 0.05, Hold: 1800, WaitPart: 317, Pressure: 300e3, Vacuum: 80e3, Vent: 150e3}, {Target: 300, Rate: 0.1},
+		}}
+		run.Process.PressureMax = 310e3
+		require.NoError(t, s.DB.Gorm.Save(&run).Error)
+		w := start(t, s)
+		var v curing.RunView
+		eventually(t, "the end of the run", func() bool {
+			v, err = s.Run(ctx, line.Code)
+			return err == nil && v.State == "finished"
+		})
+		w.Stop()
+		require.NoError(t, oven.Close())
+		require.NotNil(t, v.Verdict)
+		k := slices.IndexFunc(v.Verdict.Checks, func(c wire.RunCheck) bool { return c.What == "highest pressure" })
+		if airless {
+			assert.Equal(t, -1, k)
+			assert.Contains(t, v.Says, "the oven takes none")
+			assert.Nil(t, v.Samples[0].Pressure)
+			continue
+		}
+		require.GreaterOrEqual(t, k, 0)
+		assert.True(t, v.Verdict.Checks[k].Met)
+		assert.InDelta(t, 300e3, v.Verdict.Checks[k].Found, 2e3)
+		last := v.Samples[len(v.Samples)-1]
+		assert.Less(t, *last.Pressure, 150e3, "it goes off with the last segment")
+		vented := slices.IndexFunc(v.Samples, func(x curing.Sample) bool { return *x.Vacuum < 20e3 })
+		assert.Positive(t, vented, "the bag is vented once the pressure holds it")
+		led := slices.ContainsFunc(v.Samples, func(x curing.Sample) bool { return *x.Air > x.SetPoint+6 })
+		assert.True(t, led, "the air leads the lagging sensor that rules")
+	}
 }

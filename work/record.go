@@ -11,6 +11,7 @@ import (
 	"github.com/riverqueue/river"
 
 	"juxta/core/cure"
+	"juxta/core/cure/forecast"
 	"juxta/device"
 	"juxta/shop"
 	"juxta/shop/curing"
@@ -67,6 +68,7 @@ type recorder struct {
 	begun      bool    // the oven has been started for this run
 	offset     float64 // added to the oven's clock after the oven restarted
 	says       string
+	pressless  bool // the oven takes no pressure
 }
 
 func (r *recorder) record(ctx context.Context) (state, says string, err error) {
@@ -156,8 +158,17 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	}
 	dt := t - math.Max(r.last, 0)
 	r.controller = r.controller.Cured(r.run.Kinetics.Core(), r.run.Alpha0, now.Lag, dt)
-	r.controller = r.controller.Step(r.run.Process.Recipe.Core(), r.sensed(now), dt)
-	if fault := r.oven.SetPoint(r.controller.SetPoint); fault != nil {
+	recipe, part := r.run.Process.Recipe.Core(), r.sensed(now)
+	r.controller = r.controller.Step(recipe, part, dt)
+	lead, rate := forecast.UsualLead, forecast.UsualPressureUp
+	if f := r.run.Foreseen; f != nil {
+		lead, rate = f.Lead, f.PressUp
+	}
+	if fault := r.oven.SetPoint(recipe.Aim(r.controller.SetPoint, part, lead)); fault != nil {
+		return drop(fault)
+	}
+	pressure, fault := r.press(recipe, now.Lag, rate, dt)
+	if fault != nil {
 		return drop(fault)
 	}
 	r.last = t
@@ -169,9 +180,33 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 		Lead:     now.Lead,
 		Lag:      now.Lag,
 		Vacuum:   now.Vacuum,
+		Pressure: pressure,
 	}
 	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller)
 	return stop, nil, err
+}
+
+// press tells a vessel its pressure and reads it; NaN where the recipe asks for none, and where the oven has none, which is
+// said once.
+func (r *recorder) press(recipe cure.Recipe, lag, rate, dt float64) (float64, error) {
+	if !recipe.Pressed() || r.pressless {
+		return math.NaN(), nil
+	}
+	var vacuum float64
+	r.controller, vacuum = r.controller.Presses(recipe, lag, rate, dt)
+	err := r.oven.Press(r.controller.Pressure, vacuum)
+	if err == nil {
+		var p float64
+		if p, err = r.oven.Pressure(); err == nil {
+			return p, nil
+		}
+	}
+	if errors.Is(err, device.ErrNoPressure) {
+		r.pressless = true
+		r.says = "the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all"
+		return math.NaN(), nil
+	}
+	return math.NaN(), err
 }
 
 // sensed is what the controller knows of the part by the oven's sensors and by how far the resin is with them.

@@ -116,13 +116,65 @@ func TestHoldWaitsForTheLaggingSensor(t *testing.T) {
 	assert.Equal(t, 200.0, c.Held, "a hold that has begun goes on; the judgement sees the dip")
 }
 
-func TestPlanIsLongerForASlowerPart(t *testing.T) {
-	quick, slow := Plan(oven, 60, 30, 1e6), Plan(oven, 1200, 30, 1e6)
-	assert.Greater(t, slow[len(slow)-1].T, quick[len(quick)-1].T+1000)
-	for _, p := range slow {
-		assert.LessOrEqual(t, p.Part, 394.0)
-		assert.InDelta(t, 10, p.High-p.Low, 1e-9)
+// followed is a moment of a part that follows the set point.
+type followed struct{ T, SetPoint, Part float64 }
+
+// follow is a recipe run by a part that follows the set point with a time constant, told every dt seconds and where a
+// hold begins.
+func follow(r Recipe, tau, dt, longest float64) []followed {
+	c, part, told := Begin(r), r.Start, math.Inf(-1)
+	var out []followed
+	for t := 0.0; ; t++ {
+		if t >= told+dt || c.Held > 0 && c.Held <= 1 || c.Done {
+			out, told = append(out, followed{t, c.SetPoint, part}), t
+		}
+		if c.Done || t >= longest {
+			return out
+		}
+		part += (c.SetPoint - part) * (1 - math.Exp(-1/tau))
+		c = c.Step(r, Sensed{Lag: part, Lead: part}, 1)
 	}
+}
+
+func TestARunIsLongerForASlowerPart(t *testing.T) {
+	quick, slow := follow(oven, 60, 30, 1e6), follow(oven, 1200, 30, 1e6)
+	assert.Greater(t, slow[len(slow)-1].T, quick[len(quick)-1].T+1000)
+	assert.GreaterOrEqual(t, quick[len(quick)-1].T, oven.Least()-1)
+	assert.Greater(t, oven.Hottest(), 390.0)
+}
+
+// The air leads a part that controls it, by no more than it may, and follows a blind sensor nowhere.
+func TestTheAirLeadsWhatControlsIt(t *testing.T) {
+	part := Sensed{Lag: 350, Lead: 362}
+	for control, want := range map[Control]float64{ByAir: 360, ByLagging: 375, ByLeading: 352} {
+		r := oven
+		r.Control = control
+		assert.Equal(t, want, r.Aim(360, part, 15), string(control))
+		assert.Equal(t, 360.0, r.Aim(360, Sensed{Lag: math.NaN(), Lead: math.NaN()}, 15))
+	}
+}
+
+// Pressure goes on at its rate, with the part where it is to, and the bag is vented once it holds.
+func TestPressureIsRaised(t *testing.T) {
+	r := Recipe{Start: 300, Tolerance: 5, Segments: []Segment{
+		{Target: 400, Rate: 1, Hold: 3600, Pressure: 6e5, WithTool: true, Vacuum: 8e4, Vent: 2e5}, {Target: 320, Rate: 1},
+	}}
+	assert.True(t, r.Pressed())
+	assert.False(t, oven.Pressed())
+	c, vacuum := Begin(r).Presses(r, 300, 1e4, 10)
+	assert.Equal(t, []float64{0, 8e4}, []float64{c.Pressure, vacuum}, "it is as warm as it was")
+	c, vacuum = c.Presses(r, 325, 1e4, 100)
+	assert.InDelta(t, 1.5e5, c.Pressure, 1e-6, "a quarter of the way")
+	assert.Equal(t, 8e4, vacuum)
+	c, vacuum = c.Presses(r, 350, 1e4, 5)
+	assert.InDelta(t, 2e5, c.Pressure, 1e-6, "no faster than it can")
+	assert.Zero(t, vacuum, "the bag is vented")
+	c, _ = c.Presses(r, math.NaN(), 1e4, 100)
+	assert.InDelta(t, 6e5, c.Pressure, 1e-6, "a sensor that nobody reads holds nothing up")
+	c.Segment = 1
+	c, _ = c.Presses(r, 390, 1e4, 1000)
+	assert.Zero(t, c.Pressure)
+	assert.True(t, c.Vented)
 }
 
 func TestRecipeNamesTheBadSegment(t *testing.T) {
@@ -149,7 +201,7 @@ var (
 // goodRun is a log that meets every limit.
 func goodRun() []Sample {
 	var log []Sample
-	for _, p := range Plan(oven, 240, 30, 1e6) {
+	for _, p := range follow(oven, 240, 30, 1e6) {
 		log = append(
 			log,
 			Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part + 1, Lag: p.Part, Vacuum: 92e3},
@@ -259,16 +311,6 @@ func TestEachLimitTurnsItsOwnVerdict(t *testing.T) {
 	}
 }
 
-func TestARecipeTooLongForItsPartIsCutShort(t *testing.T) {
-	slow := Plan(oven, 1e9, 60, 7200)
-	assert.Equal(t, 7200.0, slow[len(slow)-1].T, "a part that never follows does not plan for ever")
-	for _, p := range slow {
-		assert.Equal(t, p.SetPoint-oven.Tolerance, p.Low)
-		assert.Equal(t, p.SetPoint+oven.Tolerance, p.High)
-		assert.LessOrEqual(t, p.Part, p.SetPoint+1e-9)
-	}
-}
-
 func TestKineticsThatCannotBeAreNamed(t *testing.T) {
 	for _, k := range []Kinetics{
 		{},
@@ -306,77 +348,6 @@ func BenchmarkJudgeEightHours(b *testing.B) {
 		_, err := Judge(log, oven, limits, kinetics, 0.02)
 		require.NoError(b, err)
 	}
-}
-
-// What a recipe is expected to do is what a run does that goes as planned: the
-// same log, judged by the other way.
-func TestARecipeForeseenIsJudgedAsItsRun(t *testing.T) {
-	r := Recipe{
-		Name:      "80 then 120",
-		Start:     295,
-		Tolerance: 5,
-		Segments: []Segment{
-			{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15},
-			{Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 390.15},
-			{Target: 323.15, Rate: 0.05},
-		},
-	}
-	k := Kinetics{Terms: []Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}}
-	l := Limits{SoakBelow: 4, MaxPart: 401, MaxRamp: 3.0 / 60, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300}
-	plan, v, err := Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)
-	require.NoError(t, err)
-	var log []Sample
-	for _, p := range plan {
-		log = append(log, Sample{p.T, p.SetPoint, p.SetPoint, p.Part, p.Part, p.Part, 90e3})
-	}
-	run, err := Judge(log, r, l, k, 0.02)
-	require.NoError(t, err)
-	assert.True(t, v.Met)
-	assert.Equal(t, run.Alpha, v.Alpha)
-	assert.Equal(t, run.Checks[:len(v.Checks)], v.Checks, "all but vacuum, air and silence, which are not planned")
-	assert.Len(t, run.Checks, len(v.Checks)+3)
-	// A tighter limit than the recipe keeps is told before anything is heated.
-	l.MaxPart = 390
-	_, v, err = Foresee(r, l, k, 0.02, 600, 60, 3*24*3600)
-	require.NoError(t, err)
-	assert.False(t, v.Met)
-	_, _, err = Foresee(r, l, k, 0.02, 1e7, 60, 24*3600)
-	assert.ErrorContains(t, err, "within 24 h")
-	_, _, err = Foresee(Recipe{Name: "none", Start: 295, Tolerance: 5}, l, k, 0.02, 600, 60, 24*3600)
-	assert.ErrorContains(t, err, "no segment")
-}
-
-// A longer hold and a hotter one cure further, and never take less time; a slower
-// part waits longer at its holds, and is judged by what it then gets.
-func TestForesightFollowsTheRecipe(t *testing.T) {
-	k := Kinetics{Terms: []Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}}
-	l := Limits{SoakBelow: 4, MaxPart: 500, MaxRamp: 1, MinVacuum: 80e3, MinCure: 0.9, MaxGap: 300}
-	rapid.Check(t, func(rt *rapid.T) {
-		target := rapid.Float64Range(370, 420).Draw(rt, "target")
-		hold := rapid.Float64Range(600, 7200).Draw(rt, "hold")
-		lag := rapid.Float64Range(60, 2400).Draw(rt, "lag")
-		see := func(target, hold, lag float64) (float64, float64, Verdict) {
-			r := Recipe{
-				Name:      "one step",
-				Start:     295,
-				Tolerance: 5,
-				Segments:  []Segment{{Target: target, Rate: 0.03, Hold: hold, WaitPart: target - 3}, {Target: 320, Rate: 0.05}},
-			}
-			plan, v, err := Foresee(r, l, k, 0.02, lag, 30, 3*24*3600)
-			require.NoError(rt, err)
-			return plan[len(plan)-1].T, v.Cure, v
-		}
-		took, cured, v := see(target, hold, lag)
-		longer, further, _ := see(target, hold+1800, lag)
-		assert.Greater(rt, longer, took)
-		assert.GreaterOrEqual(rt, further, cured)
-		_, hotter, _ := see(target+8, hold, lag)
-		assert.GreaterOrEqual(rt, hotter, cured)
-		slow, _, _ := see(target, hold, lag+600)
-		assert.Greater(rt, slow, took, "a slower part is waited for")
-		assert.True(rt, v.Checks[0].Met, "a hold that waits for the part is held long enough: %s", v.Checks[0].Says)
-		assert.Equal(rt, v.Cure >= l.MinCure, v.Met, "nothing else can fail here")
-	})
 }
 
 // Where no vacuum is asked for, as of a press or a post-cure, none is judged.

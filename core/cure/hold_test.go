@@ -17,7 +17,7 @@ func asked() Limits {
 // ran is a log of a recipe as planned, with what a change makes of each sample.
 func ran(r Recipe, change func(s *Sample)) []Sample {
 	var log []Sample
-	for _, p := range Plan(r, 300, 60, 1e6) {
+	for _, p := range follow(r, 300, 60, 1e6) {
 		s := Sample{T: p.T, SetPoint: p.SetPoint, Air: p.SetPoint, Tool: p.Part, Lead: p.Part, Lag: p.Part, Vacuum: 9e4}
 		change(&s)
 		log = append(log, s)
@@ -92,57 +92,4 @@ func TestTheAirIsHeldToItsBand(t *testing.T) {
 	silent := check(t, ran(oven, func(s *Sample) { s.Air = math.NaN() }), oven, asked(), 6)
 	assert.False(t, silent.Met)
 	assert.Equal(t, "the air sensor gave no reading", silent.Says)
-}
-
-// A first-order lag behind a ramp of rate b trails it by b·τ(1 − e^(−t/τ)) (the
-// closed form of any text on linear systems); the plan is that, whatever its step.
-func TestThePlannedPartIsTheClosedFormOfItsRamp(t *testing.T) {
-	const tau, rate = 600.0, 2.0 / 60
-	r := Recipe{Start: 295, Tolerance: 5, Segments: []Segment{{Target: 395, Rate: rate, Hold: 600}}}
-	for _, dt := range []float64{1, 60, 300} {
-		for _, p := range Plan(r, tau, dt, 1e6) {
-			if p.T <= 3000 {
-				assert.InDelta(t, 295+rate*p.T-rate*tau*(1-math.Exp(-p.T/tau)), p.Part, 1e-9, "at %g s in steps of %g s", p.T, dt)
-			}
-		}
-	}
-}
-
-// Waits and holds are met at their moment, not at the end of a step: plans in fine
-// and in coarse steps agree wherever both have a point.
-func TestThePlanDoesNotDependOnItsStep(t *testing.T) {
-	fine := map[float64]Planned{}
-	for _, p := range Plan(oven, 900, 1, 1e6) {
-		fine[p.T] = p
-	}
-	coarse := Plan(oven, 900, 60, 1e6)
-	require.Greater(t, len(coarse), 100)
-	met := 0
-	for _, p := range coarse[:len(coarse)-1] {
-		if _, both := fine[p.T]; !both {
-			met++ // where a wait ends
-			continue
-		}
-		assert.InDelta(t, fine[p.T].SetPoint, p.SetPoint, 1e-6, "set point at %g s", p.T)
-		assert.InDelta(t, fine[p.T].Part, p.Part, 1e-6, "part at %g s", p.T)
-	}
-	assert.LessOrEqual(t, met, len(oven.Segments))
-}
-
-// A recipe that waits until the part has what its soak is counted from holds as
-// long as it says, however coarse the steps of the plan are.
-func TestAHoldThatBeginsWhereTheSoakIsCountedFrom(t *testing.T) {
-	l := Limits{SoakBelow: 4, MaxRamp: 5.0 / 60, MaxPart: 500}
-	for _, dt := range []float64{7, 60, 300} {
-		r := Recipe{Start: 295, Tolerance: 5, Segments: []Segment{{Target: 390, Rate: 3.0 / 60, WaitPart: 386, Hold: 2400}}}
-		plan := Plan(r, 900, dt, 1e6)
-		part, set := make([]Point, len(plan)), make([]Point, len(plan))
-		for i, p := range plan {
-			part[i], set[i] = Point{p.T, p.Part}, Point{p.T, p.SetPoint}
-		}
-		var v Verdict
-		require.NoError(t, v.heat(set, part, part, r, l, Kinetics{Terms: []Term{{A: 1e3, E: 6e4, N: 1}}}, 0.01))
-		assert.True(t, v.Checks[0].Met, "steps of %v s: %s", dt, v.Checks[0].Says)
-		assert.InDelta(t, 2400, v.Checks[0].Found, dt, "the run ends by the end of a step of %v s", dt)
-	}
 }

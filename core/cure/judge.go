@@ -2,6 +2,7 @@ package cure
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -12,6 +13,7 @@ import (
 // Sample is one line of a run's log. A sensor that failed reads NaN.
 type Sample struct {
 	T, SetPoint, Air, Tool, Lead, Lag, Vacuum float64
+	Pressure                                  float64 // above the air outside, Pa; NaN: nobody recorded it
 }
 
 // Limits that a run is judged by, as entered in the revision.
@@ -25,6 +27,8 @@ type Limits struct {
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
 	// set point stands, s; 0 means [UsualAirOut].
 	MaxAirOut float64
+	// MaxPressure is the most pressure that may be on, Pa; 0: it is not judged.
+	MaxPressure float64
 }
 
 // UsualAirOut is how long the air may lie outside its band where nobody entered
@@ -94,6 +98,11 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 		v.add(vacuum(log, l.MinVacuum))
 	}
 	v.add(airBand(log, r, l.airOut()))
+	if l.MaxPressure > 0 {
+		if c, read := pressure(log, l.MaxPressure); read {
+			v.add(c)
+		}
+	}
 	gap, at := longestGap(lag)
 	v.add(Check{"longest silence in the log", l.MaxGap, gap, "s", false, gap <= l.MaxGap, at,
 		fmt.Sprintf("%.0f s, at most %.0f s", gap, l.MaxGap)})
@@ -101,29 +110,26 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	return v, nil
 }
 
-// Foresee holds a recipe as planned against its limits: what a run would do
-// whose part follows the set point with a time constant of lag seconds, in
-// steps of dt, as [Plan] walks it. Vacuum is not planned and not judged. The
-// error says why it cannot be run, or that a part so slow takes longer than
-// longest seconds.
-func Foresee(r Recipe, l Limits, k Kinetics, alpha0, lag, dt, longest float64) ([]Planned, Verdict, error) {
+// JudgePlan holds a run as it is foreseen against its limits: what [Judge] would say of it. Vacuum and silence are not
+// foreseen and not judged.
+func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdict, error) {
 	if err := r.Check(); err != nil {
-		return nil, Verdict{}, err
+		return Verdict{}, err
 	}
-	plan := Plan(r, lag, dt, longest)
-	if plan[len(plan)-1].T >= longest {
-		return plan, Verdict{}, fmt.Errorf("the part would not reach the recipe's holds within %.0f h", longest/3600)
+	if len(log) == 0 {
+		return Verdict{}, errors.New("nothing is foreseen")
 	}
-	part, set := make([]Point, len(plan)), make([]Point, len(plan))
-	for i, p := range plan {
-		part[i], set[i] = Point{p.T, p.Part}, Point{p.T, p.SetPoint}
+	lead, lag, set := make([]Point, len(log)), make([]Point, len(log)), make([]Point, len(log))
+	for i, x := range log {
+		lead[i], lag[i], set[i] = Point{x.T, x.Lead}, Point{x.T, x.Lag}, Point{x.T, x.SetPoint}
 	}
 	var v Verdict
-	if err := v.heat(set, part, part, r, l, k, alpha0); err != nil {
-		return plan, Verdict{}, err
+	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
+		return Verdict{}, err
 	}
+	v.add(airBand(log, r, l.airOut()))
 	v.met()
-	return plan, v, nil
+	return v, nil
 }
 
 func (v *Verdict) add(c Check) { v.Checks = append(v.Checks, c) }
@@ -226,6 +232,22 @@ func clean(log []Sample, read func(Sample) float64) []Point {
 		out = append(out, p)
 	}
 	return out
+}
+
+// pressure judges the highest reading of the pressure; read is false where nobody recorded one, as in an oven.
+func pressure(log []Sample, limit float64) (c Check, read bool) {
+	c = Check{What: "highest pressure", Limit: limit, Unit: "Pa"}
+	for _, s := range log {
+		if !math.IsNaN(s.Pressure) {
+			read = true
+			if s.Pressure > c.Found {
+				c.Found, c.At = s.Pressure, s.T
+			}
+		}
+	}
+	c.Met = c.Found <= limit
+	c.Says = fmt.Sprintf("%s, at most %s", unit.Pressure(c.Found, 0), unit.Pressure(limit, 0))
+	return c, read
 }
 
 // stay is the time in which the set point stands at a segment's target.

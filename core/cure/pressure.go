@@ -37,6 +37,9 @@ func (p Press) Holds(pressure, area float64) float64 {
 	return p.Force + float64(p.Bolts)*p.Each - Opening(pressure, area)*(1+p.Margin)
 }
 
+// Shut is the most opening force that a mould is held shut against with the margin, N.
+func (p Press) Shut() float64 { return (p.Force + float64(p.Bolts)*p.Each) / (1 + p.Margin) }
+
 // Mismatch is by how much a part and its tool differ in length after a change of temperature in K, for a length in m;
 // above zero the tool has become longer than the part. Expansions in 1/K.
 func Mismatch(tool, part, length, change float64) float64 { return (tool - part) * length * change }

@@ -3,6 +3,7 @@ package cure
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"juxta/core/unit"
 )
@@ -100,6 +101,12 @@ type Controller struct {
 	Done     bool
 	Lag      float64 // last reading of the lagging part sensor, K; 0: none yet
 	Cure     float64 // degree of cure of what lags, by its readings
+
+	Pressure    float64 `json:",omitempty"` // that is told, Pa
+	Vented      bool    `json:",omitempty"` // the bag
+	Pressing    int     `json:",omitempty"` // segment that the next two belong to, from 1; 0: none yet
+	PressedFrom float64 `json:",omitempty"` // pressure where it began, Pa
+	LagFrom     float64 `json:",omitempty"` // lagging sensor where it began, K
 }
 
 // Begin is a controller at the start of a recipe.
@@ -117,6 +124,31 @@ func (c Controller) Cured(k Kinetics, alpha0, lag, dt float64) Controller {
 	}
 	c.Lag = lag
 	return c
+}
+
+// Presses moves the pressure that is told on by dt seconds, at most by rate Pa/s, and tells the vacuum under the bag in Pa
+// that belongs to it.
+func (c Controller) Presses(r Recipe, lag, rate, dt float64) (Controller, float64) {
+	s := r.Segments[min(c.Segment, len(r.Segments)-1)]
+	if math.IsNaN(lag) {
+		lag = c.Lag
+	}
+	if c.Pressing != c.Segment+1 && !c.Done {
+		c.Pressing, c.PressedFrom, c.LagFrom = c.Segment+1, c.Pressure, lag
+		c.Vented = c.Vented && s.Vacuum == 0
+	}
+	want := s.Pressed(c.PressedFrom, c.LagFrom, lag)
+	c.Pressure = math.Min(math.Max(want, c.Pressure-rate*dt), c.Pressure+rate*dt)
+	c.Vented = c.Vented || s.Vent > 0 && c.Pressure >= s.Vent
+	if c.Vented {
+		return c, 0
+	}
+	return c, s.Vacuum
+}
+
+// Pressed says whether a recipe asks for pressure anywhere.
+func (r Recipe) Pressed() bool {
+	return slices.ContainsFunc(r.Segments, func(s Segment) bool { return s.Pressure > 0 })
 }
 
 // Sensed is what a controller knows of the part. What is not known is NaN: a blind sensor never ends a wait.
@@ -198,92 +230,57 @@ func (c Controller) Slope(r Recipe) float64 {
 	return 0
 }
 
-// Planned is one point of the plan: the set point with its band, and the part
-// as it is expected to follow.
-type Planned struct{ T, SetPoint, Low, High, Part float64 }
-
-// PlanStep is how often a plan is told, and PlanMost how long a recipe is followed
-// at most, in s.
-const (
-	PlanStep = 60.0
-	PlanMost = 3 * 24 * 3600.0
-)
-
-// Plan walks the recipe with a part that follows the set point with a time
-// constant of lag seconds, for at most longest seconds, and tells every dt
-// seconds where both are. Ramps, waits and holds are integrated exactly (a first-
-// order lag has a closed form on each), so that dt changes nothing but how many
-// points there are; where a wait ends in between stands a point of its own, for
-// that is where its hold begins. It needs a recipe that passes [Recipe.Check].
-func Plan(r Recipe, lag, dt, longest float64) []Planned {
-	c, part := Begin(r), r.Start
-	var out []Planned
-	tell := func(t float64) {
-		out = append(out, Planned{t, c.SetPoint, c.SetPoint - r.Tolerance, c.SetPoint + r.Tolerance, part})
+// Least is how long a recipe takes at the least, s: its ramps and its holds, without what it waits for.
+func (r Recipe) Least() float64 {
+	sum, at := 0.0, r.Start
+	for _, s := range r.Segments {
+		sum += math.Abs(s.Target-at)/s.Rate + s.Hold
+		at = s.Target
 	}
-	for t := 0.0; ; t += dt {
-		tell(t)
-		if c.Done || t >= longest {
-			return out
-		}
-		for left := dt; left > 0 && !c.Done; {
-			c, part, left = c.glide(r, part, math.Max(lag, 1e-9), left)
-			if left > 0 && !c.Done {
-				tell(t + dt - left)
-			}
-		}
-	}
+	return sum
 }
 
-// glide moves on by dt seconds with a part that follows the set point with a time
-// constant, or to the end of a wait: what is left of dt then comes back.
-func (c Controller) glide(r Recipe, part, lag, dt float64) (Controller, float64, float64) {
-	for dt > 0 && !c.Done {
-		s := r.Segments[c.Segment]
-		if gap := s.Target - c.SetPoint; gap != 0 {
-			whole := math.Abs(gap) / s.Rate
-			slope, move := math.Copysign(s.Rate, gap), math.Min(dt, whole)
-			part = follow(part, c.SetPoint, slope, lag, move)
-			if c.SetPoint += slope * move; move == whole {
-				c.SetPoint = s.Target
-			}
-			dt -= move
-			continue
-		}
-		if c.Held == 0 && s.WaitPart > 0 && part < s.WaitPart {
-			c.Waiting = true
-			until := math.Inf(1)
-			if c.SetPoint > s.WaitPart {
-				until = lag * math.Log((c.SetPoint-part)/(c.SetPoint-s.WaitPart))
-			}
-			if until > dt {
-				return c, follow(part, c.SetPoint, 0, lag, dt), 0
-			}
-			part = s.WaitPart
-			c.Waiting = false
-			return c, part, dt - until
-		}
-		c.Waiting = false
-		hold := math.Min(dt, s.Hold-c.Held)
-		part = follow(part, c.SetPoint, 0, lag, hold)
-		c.Held += hold
-		dt -= hold
-		if c.Held < s.Hold {
-			return c, part, 0
-		}
-		c.Held = 0
-		if c.Segment+1 == len(r.Segments) {
-			c.Done = true
-		} else {
-			c.Segment++
-		}
+// Hottest is the highest temperature that a recipe asks for, K.
+func (r Recipe) Hottest() (most float64) {
+	for _, s := range r.Segments {
+		most = math.Max(most, s.Target)
 	}
-	return c, part, dt
+	return most
 }
 
-// follow is where a first-order lag is after t seconds behind a set point that
-// begins at from and moves by slope: the solution of lag·dp/dt = s(t) − p.
-func follow(p, from, slope, lag, t float64) float64 {
-	behind := slope * lag
-	return from + slope*t - behind + (p-from+behind)*math.Exp(-t/lag)
+// MixedUp says whether the highest temperature of a recipe is that of another with the number of the other unit: °F
+// taken for °C, or the other way round.
+func (r Recipe) MixedUp(with Recipe) bool {
+	c, of := unit.Celsius(r.Hottest()), unit.Celsius(with.Hottest())
+	fahrenheit := func(c float64) float64 { return c*1.8 + 32 }
+	return math.Abs(fahrenheit(c)-of) < 1.5 || math.Abs(c-fahrenheit(of)) < 1.5
+}
+
+// aimGain is by how much more than a part sensor is off the air is led (common practice of a proportional loop, no
+// source).
+const aimGain = 4
+
+// Aim is what air or platens are told, K: the set point, or what brings the part sensor to it that a recipe is
+// controlled by, at most lead from it. A sensor that gives no reading leads nothing.
+func (r Recipe) Aim(setPoint float64, part Sensed, lead float64) float64 {
+	sensor := part.Lag
+	switch r.Control {
+	case ByAir:
+		return setPoint
+	case ByLeading:
+		sensor = part.Lead
+	}
+	if math.IsNaN(sensor) {
+		return setPoint
+	}
+	return setPoint + math.Min(lead, math.Max(-lead, aimGain*(setPoint-sensor)))
+}
+
+// Pressed is what pressure a segment asks for, Pa, with what there was and the lagging sensor in K where it began.
+func (s Segment) Pressed(from, lagFrom, lag float64) float64 {
+	if !s.WithTool || s.Target == lagFrom || lag == 0 || lagFrom == 0 { // nobody knows how warm it is
+		return s.Pressure
+	}
+	share := math.Min(1, math.Max(0, (lag-lagFrom)/(s.Target-lagFrom)))
+	return from + (s.Pressure-from)*share
 }

@@ -36,10 +36,18 @@ type Closing struct {
 // Heat is a run in an oven or a press, and the limits that it is held against.
 type Heat struct {
 	Recipe      Recipe    `json:"recipe"`
-	PartLag     float64   `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0" maximum:"86400"`
+	From        *Released `json:"from,omitempty" doc:"The released recipe that it is"`
+	Equipment   string    `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
+	PartLag     float64   `json:"partLag,omitempty" doc:"Of documents that were signed before cures were foreseen; used by nothing" minimum:"0"`
 	Limits      RunLimits `json:"limits"`
 	PressureMax float64   `json:"pressureMax,omitempty" doc:"Most pressure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
 	PressForce  float64   `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+}
+
+// Released names a version of a recipe of the shop's.
+type Released struct {
+	Name    string `json:"name" minLength:"1" maxLength:"80"`
+	Version int    `json:"version" minimum:"1"`
 }
 
 // Segment is one leg of a recipe.
@@ -98,7 +106,12 @@ type RunLimits struct {
 }
 
 // Core is the limits as the core's value.
-func (l RunLimits) Core() cure.Limits { return cure.Limits(l) }
+func (l RunLimits) Core() cure.Limits {
+	return cure.Limits{
+		SoakBelow: l.SoakBelow, MaxPart: l.MaxPart, MaxRamp: l.MaxRamp, MinVacuum: l.MinVacuum, MinCure: l.MinCure, MaxGap: l.MaxGap,
+		MaxAirOut: l.MaxAirOut,
+	}
+}
 
 // Policy is the debulks as the bench knows them.
 func (d Debulks) Policy() layup.Policy {
@@ -165,20 +178,14 @@ func (h Heat) Check(altitude float64) (faults []Fault) {
 				i+1, unit.Temperature(s.Target, 1), unit.Temperature(h.Limits.MaxPart, 1))})
 		}
 	}
-	if h.PartLag <= 0 {
-		return append(faults, Fault{Field: "partLag", Says: "say by how much the part lags behind the air"})
-	}
-	if plan := h.Plan(); plan[len(plan)-1].T >= cure.PlanMost {
-		faults = append(faults, Fault{Field: "partLag",
-			Says: "the part would not reach the recipe's holds within three days"})
+	if h.Recipe.Core().Least() >= longestRun {
+		faults = append(faults, Fault{Field: "recipe", Says: "the recipe takes longer than three days"})
 	}
 	return drawn(faults, "limits.minVacuum", "the run asks for", h.Limits.MinVacuum, altitude)
 }
 
-// Plan is the run as it is expected to go.
-func (h Heat) Plan() []cure.Planned {
-	return cure.Plan(h.Recipe.Core(), h.PartLag, cure.PlanStep, cure.PlanMost)
-}
+// longestRun is what no run takes, s.
+const longestRun = 3 * 24 * 3600
 
 // OperationFindings are what a planner should look at in the operations themselves: a
 // recipe that takes longer than its planned time, a post-cure that no run records, and what
@@ -190,11 +197,11 @@ func (d Document) OperationFindings() []route.Finding {
 		says := c.Says(d.RouteStages())
 		switch {
 		case o.Heat != nil && len(o.Heat.Check(0)) == 0:
-			plan := o.Heat.Plan()
 			// A quarter of an hour is nobody's worry.
-			if runs := seconds(plan[len(plan)-1].T); runs > c.Takes()+15*time.Minute {
+			if runs := seconds(o.Heat.Recipe.Core().Least()); runs > c.Takes()+15*time.Minute {
 				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Says: fmt.Sprintf(
-					"%s: its recipe runs %s, and %s are planned for it", says, material.Hours(runs), material.Hours(c.Takes()))})
+					"%s: its recipe runs %s without its waits, and %s are planned for it", says, material.Hours(runs),
+					material.Hours(c.Takes()))})
 			}
 		case c.Kind == route.Injecting && d.unweighed(o):
 			found = append(found, route.Finding{Rule: "resin not weighed", Key: o.Key, Says: says +
@@ -256,12 +263,45 @@ func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault
 func (r Recipe) Says() []string {
 	out := make([]string, len(r.Segments))
 	for k, s := range r.Segments {
-		out[k] = fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1))
-		if s.Hold > 0 {
-			out[k] += ", hold " + material.Hours(seconds(s.Hold))
-		}
+		out[k] = s.Says()
 	}
 	return out
+}
+
+// Says is a segment in words.
+func (s Segment) Says() string {
+	says := []string{fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1))}
+	if s.WaitPart > 0 {
+		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
+	}
+	if s.WaitCure > 0 {
+		says = append(says, fmt.Sprintf("until what lags is cured to %.0f %%", s.WaitCure*100))
+	}
+	if s.WaitThin > 0 {
+		says = append(says, fmt.Sprintf("until its viscosity is %g Pa s or less", s.WaitThin))
+	}
+	if s.WaitThick > 0 {
+		says = append(says, fmt.Sprintf("until the viscosity of what leads is %g Pa s or more", s.WaitThick))
+	}
+	if s.WaitCool > 0 {
+		says = append(says, fmt.Sprintf("until the leading part has cooled to %s", unit.Temperature(s.WaitCool, 0)))
+	}
+	if s.Hold > 0 {
+		says = append(says, "hold "+material.Hours(seconds(s.Hold)))
+	}
+	switch {
+	case s.Pressure > 0 && s.WithTool:
+		says = append(says, fmt.Sprintf("pressure %s as the part warms", unit.Pressure(s.Pressure, 0)))
+	case s.Pressure > 0:
+		says = append(says, fmt.Sprintf("pressure %s", unit.Pressure(s.Pressure, 0)))
+	}
+	if s.Vacuum > 0 {
+		says = append(says, fmt.Sprintf("vacuum %s", unit.Vacuum(s.Vacuum, 0)))
+	}
+	if s.Vent > 0 {
+		says = append(says, fmt.Sprintf("bag vented at %s", unit.Pressure(s.Vent, 0)))
+	}
+	return strings.Join(says, ", ")
 }
 
 // Says is how plies are debulked, in words.
@@ -295,7 +335,14 @@ func (c Closing) Says() string {
 
 // Says is the run in words.
 func (h Heat) Says() string {
-	says := "run " + h.Recipe.Name + ": " + strings.Join(h.Recipe.Says(), "; ")
+	says := "run " + h.Recipe.Name
+	if h.From != nil {
+		says += fmt.Sprintf(", version %d as released", h.From.Version)
+	}
+	if h.Equipment != "" {
+		says += " in " + h.Equipment
+	}
+	says += ": " + strings.Join(h.Recipe.Says(), "; ")
 	if h.PressureMax > 0 {
 		says += "; pressure at most " + unit.Vacuum(h.PressureMax, 0).String()
 	}

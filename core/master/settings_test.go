@@ -15,8 +15,8 @@ import (
 // recipe is a run of an hour at a temperature, in K.
 func recipe(kelvin float64) *Heat {
 	return &Heat{
-		Recipe:  Recipe{Name: "r", Start: 295, Tolerance: 5, Segments: []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}}},
-		PartLag: 600, Limits: RunLimits{MaxPart: kelvin + 8},
+		Recipe: Recipe{Name: "r", Start: 295, Tolerance: 5, Segments: []Segment{{Target: kelvin, Rate: 0.05, Hold: 3600}}},
+		Limits: RunLimits{MaxPart: kelvin + 8},
 	}
 }
 
@@ -50,10 +50,7 @@ func TestSettingsThatCannotBeAreTold(t *testing.T) {
 	at("over what time", "closing.leakDrop", closing(func(c *Closing) { c.LeakSeconds = 0 }))
 	at("has no segment", "heat.recipe", heated(func(h *Heat) { h.Recipe.Segments = nil }))
 	at("the part may have", "heat.limits.maxPart", heated(func(h *Heat) { h.Limits.MaxPart = 380 }))
-	at("lags behind the air", "heat.partLag", heated(func(h *Heat) { h.PartLag = 0 }))
-	at("within three days", "heat.partLag", heated(func(h *Heat) {
-		h.PartLag, h.Recipe.Segments[0].WaitPart = 80000, 389
-	}))
+	at("longer than three days", "heat.recipe", heated(func(h *Heat) { h.Recipe.Segments[0].Hold = 4 * 24 * 3600 }))
 	at("no pump draws", "heat.limits.minVacuum", heated(func(h *Heat) { h.Limits.MinVacuum = 85e3 }))
 	deep.Vacuum = 70e3
 	whole := Operation{Debulks: &deep, Closing: &tight, Heat: recipe(390)}
@@ -83,7 +80,7 @@ func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
 	}
 	found := d.OperationFindings()
 	require.Len(t, found, 1, "the ramp takes half an hour besides")
-	assert.Contains(t, found[0].Says, "cure: its recipe runs 1 h 32, and 1 h are planned for it")
+	assert.Contains(t, found[0].Says, "cure: its recipe runs 1 h 32 without its waits, and 1 h are planned for it")
 	for k := range d.Route {
 		d.Route[k].Unattended = 5400
 	}
@@ -107,6 +104,15 @@ func TestSettingsInWords(t *testing.T) {
 	assert.Equal(t, "closed with caul; from 80 kPa or more at most 3.0 kPa lost in 5 min", unit.Said(said[1]))
 	assert.Equal(t, "run r: to 117 °C at 3.0 K/min, hold 1 h; pressure at most 600 kPa; the press closes with 250 kN",
 		unit.Said(said[2]))
+	assert.Equal(t, "to 180 °C at 1.5 K/min, until the lagging part has 177 °C, until what lags is cured to 40 %, "+
+		"until its viscosity is 20 Pa s or less, until the viscosity of what leads is 5 Pa s or more, "+
+		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, bag vented at 100 kPa",
+		unit.Said(Segment{
+			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15, Hold: 3600,
+			Pressure: 620e3, WithTool: true, Vacuum: 80e3, Vent: 100e3,
+		}.Says()))
+	h.From, h.Equipment = &Released{"r", 2}, "Oven 1"
+	assert.Contains(t, unit.Said(h.Says()), "run r, version 2 as released in Oven 1: to 117 °C")
 	assert.Equal(t, "no debulk", Debulks{}.Says())
 	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.Says())
 	assert.Empty(t, Operation{}.Own())

@@ -12,7 +12,7 @@ import (
 // numbers are invented for the demo shop.
 type Oven struct {
 	Air, Tool, Lead, Lag float64
-	Vacuum               float64
+	Vacuum, Pressure     float64
 	room                 float64
 	rng                  *rand.Rand
 }
@@ -25,6 +25,7 @@ const (
 	partToTool = 900.0
 	heating    = 5.0 / 60
 	cooling    = 4.0 / 60
+	pressing   = 2000.0 // Pa/s
 )
 
 // NewOven is a cold oven at room temperature with its bag drawn down. The same
@@ -57,6 +58,15 @@ func (o *Oven) Step(setPoint float64, on bool, dt float64) {
 		o.Lead += (o.Air-o.Lead)*h/leadTau + (o.Tool-o.Lead)*h/partToTool
 		o.Lag += (o.Air-o.Lag)*h/lagTau + (o.Tool-o.Lag)*h/partToTool
 	}
+}
+
+// Press moves pressure and vacuum on by dt seconds towards what they are told, Pa.
+func (o *Oven) Press(pressure, vacuum, dt float64) {
+	towards := func(v *float64, to float64) {
+		*v += math.Max(-pressing*dt, math.Min(pressing*dt, to-*v))
+	}
+	towards(&o.Pressure, pressure)
+	towards(&o.Vacuum, vacuum)
 }
 
 // Noisy is a sensor's reading of a true temperature: within about ±0.3 K.

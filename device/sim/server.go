@@ -24,11 +24,17 @@ type Server struct {
 	mu       sync.Mutex
 	oven     *Oven
 	setPoint float64
+	pressure float64 // that it is told, Pa
+	vacuum   float64 // that it draws, Pa
 	running  bool
 	clock    float64
 	speed    float64
 	failed   bool
+	airless  bool // it is an oven: it has no registers for pressure
 }
+
+// mostPressure that the simulated oven takes, tenths of a kPa.
+const mostPressure = 10_000
 
 // Serve starts a simulated oven on address (host:port; port 0 picks a free
 // one). Close it when done.
@@ -36,7 +42,7 @@ func Serve(address string, speed float64, seed uint64) (*Server, error) {
 	if speed <= 0 || speed > 600 {
 		return nil, fmt.Errorf("the simulated oven runs at 1 to 600 times the wall clock, not %g", speed)
 	}
-	s := &Server{quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed}
+	s := &Server{quit: make(chan struct{}), done: make(chan struct{}), oven: NewOven(unit.Kelvin(21), seed), speed: speed, vacuum: 91e3}
 	for tries := 5; ; tries-- {
 		err := s.listen(address)
 		if err == nil {
@@ -89,6 +95,13 @@ func (s *Server) FailLagSensor(failed bool) {
 	s.failed = failed
 }
 
+// WithoutPressure makes it an oven that has no registers for pressure.
+func (s *Server) WithoutPressure() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.airless = true
+}
+
 func (s *Server) run() {
 	defer close(s.done)
 	const tick = 20 * time.Millisecond
@@ -104,6 +117,7 @@ func (s *Server) run() {
 			dt := now.Sub(last).Seconds() * s.speed
 			last = now
 			s.oven.Step(s.setPoint, s.running, dt)
+			s.oven.Press(s.pressure, s.vacuum, dt)
 			if s.running {
 				s.clock += dt
 			}
@@ -130,6 +144,10 @@ func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint
 		device.RegLead: device.Tenths(s.oven.Noisy(s.oven.Lead)), device.RegLag: device.Tenths(lag),
 		device.RegVacuum:  uint16(math.Max(0, s.oven.NoisyVacuum()/10)),
 		device.RegClockHi: uint16(clock >> 16), device.RegClockLo: uint16(clock), device.RegState: state,
+		device.RegPressure: uint16(math.Round(s.oven.Pressure / 100)),
+	}
+	if s.airless {
+		all = all[:device.RegPressure]
 	}
 	if int(req.Addr)+int(req.Quantity) > len(all) {
 		return nil, modbus.ErrIllegalDataAddress
@@ -137,11 +155,11 @@ func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint
 	return all[req.Addr : req.Addr+req.Quantity], nil
 }
 
-// HandleHoldingRegisters takes the set point and the command, and tells them.
+// HandleHoldingRegisters takes set point, command, pressure and vacuum, and tells them.
 func (s *Server) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]uint16, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	if int(req.Addr)+int(req.Quantity) > 2 {
+	if end := int(req.Addr) + int(req.Quantity); end > 4 || s.airless && end > device.RegPressureSet {
 		return nil, modbus.ErrIllegalDataAddress
 	}
 	for i, v := range req.Args {
@@ -155,11 +173,20 @@ func (s *Server) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]
 				return nil, modbus.ErrIllegalDataValue // the oven's own interlock
 			}
 			s.setPoint = target
+		case device.RegPressureSet:
+			if v > mostPressure {
+				return nil, modbus.ErrIllegalDataValue // its safety valve
+			}
+			s.pressure = float64(v) * 100
+		case device.RegVacuumSet:
+			s.vacuum = math.Min(float64(v)*100, 91e3)
 		case device.RegCommand:
 			if start := v == device.CommandStart; start != s.running {
 				s.running = start
 				if start {
 					s.clock = 0
+				} else {
+					s.pressure, s.vacuum = 0, 91e3
 				}
 			}
 		}
@@ -168,7 +195,9 @@ func (s *Server) HandleHoldingRegisters(req *modbus.HoldingRegistersRequest) ([]
 	if s.running {
 		command = device.CommandStart
 	}
-	all := []uint16{device.RegSetPoint: device.Tenths(s.setPoint), device.RegCommand: command}
+	all := []uint16{
+		device.RegSetPoint: device.Tenths(s.setPoint), device.RegCommand: command,
+		device.RegPressureSet: uint16(s.pressure / 100), device.RegVacuumSet: uint16(s.vacuum / 100)}
 	return all[req.Addr : req.Addr+req.Quantity], nil
 }
 

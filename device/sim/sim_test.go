@@ -67,6 +67,35 @@ func TestDriverRunsTheSimulatedOvenOverModbusTCP(t *testing.T) {
 	assert.False(t, r.Running)
 }
 
+// A vessel takes its pressure and draws its vacuum; its valve bounds it, and an oven has none.
+func TestAVesselIsToldItsPressure(t *testing.T) {
+	server, err := Serve("127.0.0.1:0", 600, 1)
+	require.NoError(t, err)
+	defer server.Close()
+	oven, err := device.Dial(server.Address)
+	require.NoError(t, err)
+	defer oven.Close()
+	require.NoError(t, oven.Start(unit.Kelvin(40)))
+	require.NoError(t, oven.Press(620e3, 0))
+	require.Eventually(t, func() bool {
+		p, err := oven.Pressure()
+		r, failed := oven.Read()
+		return err == nil && failed == nil && p == 620e3 && r.Vacuum < 500
+	}, 20*time.Second, 10*time.Millisecond)
+	assert.Error(t, oven.Press(1.2e6, 0), "more than its safety valve lets stay")
+	require.NoError(t, oven.Stop())
+	require.Eventually(t, func() bool {
+		p, err := oven.Pressure()
+		return err == nil && p == 0
+	}, 20*time.Second, 10*time.Millisecond, "it lets its pressure off when it is stopped")
+	server.WithoutPressure()
+	_, err = oven.Pressure()
+	assert.ErrorIs(t, err, device.ErrNoPressure)
+	assert.ErrorIs(t, oven.Press(1e5, 0), device.ErrNoPressure)
+	_, err = oven.Read()
+	assert.NoError(t, err)
+}
+
 func TestUnreachableOvenIsASentence(t *testing.T) {
 	address, err := freePort("127.0.0.1:0")
 	require.NoError(t, err)

@@ -4,8 +4,6 @@ package curing
 import (
 	"context"
 	"encoding/json"
-	"fmt"
-	"slices"
 	"time"
 
 	"gorm.io/gorm"
@@ -39,6 +37,7 @@ type RunView struct {
 	Process   parts.Process    `json:"process"`
 	Loaded    []LoadedBuild    `json:"loaded"`
 	Plan      []wire.PlanPoint `json:"plan"`
+	Foreseen  *parts.Foreseen  `json:"foreseen,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
 	Samples   []Sample         `json:"samples"`
 	Cure      []wire.CurePoint `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
 	Segment   int              `json:"segment" doc:"Present segment, from 1"`
@@ -165,7 +164,6 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 		StartedBy: names[run.StartedBy],
 		Segment:   run.Controller.Segment + 1,
 		Waiting:   run.Controller.Waiting,
-		Plan:      wire.FromPlan(cure.Plan(run.Process.Recipe.Core(), run.Process.PartLag, cure.PlanStep, cure.PlanMost)),
 	}
 	if v.Loaded, err = s.loaded(db, run.ID); err != nil {
 		return RunView{}, err
@@ -173,8 +171,27 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 	if err := db.Where("run_id = ?", run.ID).Order("t").Find(&v.Samples).Error; err != nil {
 		return RunView{}, err
 	}
+	v.Plan = run.plan(v.Samples)
+	if run.Foreseen != nil { // its plan stands there already
+		f := *run.Foreseen
+		f.Plan, f.Cure = []wire.PlanPoint{}, []wire.CurePoint{}
+		v.Foreseen = &f
+	}
 	v.Cure, err = run.degree(v.Samples)
 	return v, err
+}
+
+// plan is the run as foreseen; of one of before, the band about the set points that it was told.
+func (run Run) plan(samples []Sample) []wire.PlanPoint {
+	if run.Foreseen != nil {
+		return run.Foreseen.Plan
+	}
+	out := make([]wire.PlanPoint, len(samples))
+	within := run.Process.Recipe.Tolerance
+	for i, x := range samples {
+		out[i] = wire.PlanPoint{T: x.T, SetPoint: x.SetPoint, Low: x.SetPoint - within, High: x.SetPoint + within}
+	}
+	return out
 }
 
 // degree integrates the degree of cure from the lagging sensor's readings.
@@ -202,7 +219,7 @@ func (s *Room) RunSince(ctx context.Context, code string, t float64) (RunUpdate,
 }
 
 func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) {
-	run, err := book.Find[Run](db, ident.Run, code, "run")
+	run, err := book.Find[Run](db.Omit("foreseen"), ident.Run, code, "run")
 	if err != nil {
 		return RunUpdate{}, err
 	}
@@ -233,98 +250,6 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 		}
 	}
 	return u, nil
-}
-
-// OvenLoad is what is put into the oven: a build, and of one that walks a route the operation
-// that the run completes.
-type OvenLoad struct {
-	Build     string `json:"build"`
-	Operation string `json:"operation,omitempty" doc:"Missing: the one whose turn it is"`
-}
-
-// StartRun loads builds into the oven and asks for the run to be recorded.
-func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunLine, error) {
-	return book.Write(ctx, s.Book, by, book.RunOven, "start run", loads, func(tx *book.Tx) (RunLine, error) {
-		if len(loads) == 0 {
-			return RunLine{}, book.Needed.At("builds", "choose what goes into the oven")
-		}
-		var busy int64
-		if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
-			return RunLine{}, err
-		}
-		if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).
-			Error; err != nil {
-			return RunLine{}, err
-		}
-		if busy > 0 {
-			return RunLine{}, book.Done.Errorf("the oven is running already")
-		}
-		var run Run
-		var first string
-		var loaded []RunBuild
-		codes := make([]string, len(loads))
-		for k, load := range loads {
-			codes[k] = load.Build
-			b, err := s.Held(tx, load.Build)
-			if err != nil {
-				return RunLine{}, err
-			}
-			heated, err := b.ToHeat(tx, load.Operation)
-			if err != nil {
-				return RunLine{}, err
-			}
-			if slices.Contains(loaded, RunBuild{BuildID: b.ID, Operation: heated.Operation}) {
-				return RunLine{}, book.Wrong.Errorf("%s · %s is named twice for this run", b.Number, b.Serial)
-			}
-			resin, err := s.ResinOf(tx.DB, heated.Revision, heated.Stages)
-			if err != nil {
-				return RunLine{}, err
-			}
-			same, _ := json.Marshal([]any{heated.Process.Heat(), resin.ID})
-			begun := max(resin.Alpha0, heated.Begun)
-			if first == "" {
-				first = string(same)
-				run.Process, run.Kinetics, run.Viscosity, run.Alpha0 = heated.Process, resin.Kinetics, resin.Viscosity, begun
-			} else if first != string(same) {
-				return RunLine{}, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its "+
-					"own", b.Number, b.Serial)
-			}
-			// The run is judged by what has come the least way yet.
-			run.Alpha0 = min(run.Alpha0, begun)
-			loaded = append(loaded, RunBuild{BuildID: b.ID, Operation: heated.Operation})
-		}
-		id, code, err := book.NextCode(tx.DB, "runs", ident.Run)
-		if err != nil {
-			return RunLine{}, err
-		}
-		run.ID, run.Code, run.State, run.Oven, run.OvenName = id, code, "queued", s.Oven, s.OvenName
-		run.CreatedAt, run.StartedBy = tx.Now, tx.By.Person.ID
-		asked := time.Now().UTC() // leases live on the wall clock, also in tests
-		run.Heartbeat = &asked
-		run.Controller = cure.Begin(run.Process.Recipe.Core())
-		if err := tx.Create(&run).Error; err != nil {
-			return RunLine{}, err
-		}
-		for _, b := range loaded {
-			b.RunID = id
-			if err := tx.Create(&b).Error; err != nil {
-				return RunLine{}, err
-			}
-		}
-		if err := s.Queue.Record(tx.Ctx, tx.SQL(), id); err != nil {
-			return RunLine{}, fmt.Errorf("queue the run: %w", err)
-		}
-		if err := tx.Log("run started", code, "", map[string]any{
-			"builds": codes, "recipe": run.Process.Recipe.Name,
-		}); err != nil {
-			return RunLine{}, err
-		}
-		lines, err := s.RunLines(tx.DB, "h.id = ?", id)
-		if err != nil {
-			return RunLine{}, err
-		}
-		return lines[0], nil
-	})
 }
 
 // StopRun asks the recorder to turn the heat off and end the run.

@@ -2,7 +2,9 @@ package curing
 
 import (
 	"context"
+	"fmt"
 	"math"
+	"time"
 
 	"gorm.io/gorm"
 
@@ -11,6 +13,8 @@ import (
 	"juxta/core/cure/forecast"
 	"juxta/core/ident"
 	"juxta/shop/book"
+	"juxta/shop/parts"
+	"juxta/shop/stock"
 )
 
 // LearnIn names what lay in a run: the resin, the equipment as it is kept, and the place of the part as a stack.
@@ -49,7 +53,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
 		of, _, err = s.cureOf(db, ForecastIn{
-			ResinID: in.ResinID, Equipment: in.Equipment, Plan: RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
+			ResinID: in.ResinID, Equipment: in.Equipment, Plan: parts.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
 		if err == nil {
 			log, err = logOf(db, run.ID)
@@ -74,6 +78,23 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	return out, nil
 }
 
+// KeepLearned keeps a rate that was learned from a run.
+type KeepLearned struct {
+	ResinID int64   `json:"resinId"`
+	Rate    float64 `json:"rate" doc:"As a part of what the law says" minimum:"0.01" maximum:"100"`
+}
+
+// KeepRate keeps the rate of the reaction that a run tells for its resin, with the run and its date as source.
+func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLearned) (stock.ResinView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepMaterials, "keep rate "+code, in, func(tx *book.Tx) (stock.ResinView, error) {
+		run, err := book.Find[Run](tx.DB, ident.Run, code, "run")
+		if err != nil {
+			return stock.ResinView{}, err
+		}
+		return stock.Faster(tx, in.ResinID, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
+	})
+}
+
 // logOf is what was recorded of a run; a sensor that failed is NaN.
 func logOf(db *gorm.DB, run int64) ([]cure.Sample, error) {
 	var samples []Sample
@@ -90,7 +111,7 @@ func logOf(db *gorm.DB, run int64) ([]cure.Sample, error) {
 	for i, x := range samples {
 		log[i] = cure.Sample{
 			T: x.T, SetPoint: x.SetPoint, Air: value(x.Air), Tool: value(x.Tool), Lead: value(x.Lead), Lag: value(x.Lag),
-			Vacuum: value(x.Vacuum),
+			Vacuum: value(x.Vacuum), Pressure: value(x.Pressure),
 		}
 	}
 	return log, nil

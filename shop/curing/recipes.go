@@ -3,7 +3,6 @@ package curing
 import (
 	"context"
 	"errors"
-	"math"
 	"strings"
 	"time"
 
@@ -12,42 +11,19 @@ import (
 	"juxta/calc"
 	"juxta/core/bag"
 	"juxta/core/cure"
-	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
-// RecipePlan is a recipe with the stacks that it is planned for and the limits that it is held against.
-type RecipePlan struct {
-	Recipe   master.Recipe      `json:"recipe"`
-	Sections []calc.CureSection `json:"sections" minItems:"1" maxItems:"12"`
-	Limits   calc.CureLimits    `json:"limits"`
-	Reasons  []string           `json:"reasons,omitempty" doc:"Why each segment is there" maxItems:"40"`
-}
-
-// Recipe is one version of a recipe.
-type Recipe struct {
-	ID         int64
-	Name       string
-	Version    int
-	State      string
-	ResinID    int64
-	Equipment  string
-	Plan       RecipePlan `gorm:"serializer:json"`
-	WrittenBy  *int64
-	WrittenAt  time.Time
-	ReleasedBy *int64
-	ReleasedAt *time.Time
-}
-
 // RecipeIn saves a version of a recipe.
 type RecipeIn struct {
-	Name      string     `json:"name" minLength:"1" maxLength:"80"`
-	Version   int        `json:"version" doc:"Newest that was looked at; 0: it is new" minimum:"0"`
-	ResinID   int64      `json:"resinId"`
-	Equipment string     `json:"equipment" minLength:"1" maxLength:"60" doc:"Name"`
-	Plan      RecipePlan `json:"plan"`
+	Name      string           `json:"name" minLength:"1" maxLength:"80"`
+	Version   int              `json:"version" doc:"Newest that was looked at; 0: it is new" minimum:"0"`
+	ResinID   int64            `json:"resinId"`
+	Equipment string           `json:"equipment" minLength:"1" maxLength:"60" doc:"Name"`
+	Plan      parts.RecipePlan `json:"plan"`
 }
 
 // RecipeView is a version of a recipe.
@@ -60,12 +36,32 @@ type RecipeView struct {
 	WrittenAt  time.Time  `json:"writtenAt"`
 	ReleasedBy string     `json:"releasedBy,omitempty"`
 	ReleasedAt *time.Time `json:"releasedAt,omitempty"`
+
+	Versions []RecipeVersion `json:"versions,omitempty" doc:"All of them, newest first"`
+	UsedBy   []RecipeUse     `json:"usedBy,omitempty" doc:"Revisions that are cured by it"`
 }
 
-// Recipes lists the newest version of every recipe, by name.
-func (s *Room) Recipes(ctx context.Context) ([]RecipeView, error) {
+// RecipeVersion is a version beside others.
+type RecipeVersion struct {
+	ID      int64  `json:"id"`
+	Version int    `json:"version"`
+	State   string `json:"state"`
+}
+
+// RecipeUse is a revision that is cured by a version of a recipe.
+type RecipeUse struct {
+	Code    string `json:"code" doc:"Of the part"`
+	Number  string `json:"number"`
+	Letter  string `json:"letter"`
+	State   string `json:"state"`
+	Version int    `json:"version" doc:"Of the recipe"`
+}
+
+// Recipes lists the newest version of every recipe, by name; released: the newest that was released.
+func (s *Room) Recipes(ctx context.Context, released bool) ([]RecipeView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]RecipeView, error) {
-		return s.recipes(db, `select distinct on (name) * from recipes order by name, version desc`)
+		return s.recipes(db, `select distinct on (name) * from recipes where not @released or state = 'released'
+			order by name, version desc`, map[string]any{"released": released})
 	})
 }
 
@@ -74,6 +70,7 @@ func (s *Room) RecipeByID(ctx context.Context, id int64) (RecipeView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RecipeView, error) { return s.recipe(db, id) })
 }
 
+// recipe is a version with the others beside it, and with what is made by it.
 func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 	all, err := s.recipes(db, `select * from recipes where id = ?`, id)
 	if err == nil && len(all) == 0 {
@@ -82,11 +79,23 @@ func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 	if err != nil {
 		return RecipeView{}, err
 	}
-	return all[0], nil
+	v := all[0]
+	v.Versions = []RecipeVersion{}
+	if err := db.Raw(`select id, version, state from recipes where name = ? order by version desc`, v.Name).Scan(&v.Versions).
+		Error; err != nil {
+		return v, err
+	}
+	v.UsedBy = []RecipeUse{}
+	err = db.Raw(`select distinct p.code, p.number, r.letter, r.state, (used.released->>'version')::int as version
+		from revisions r join parts p on p.id = r.part_id cross join lateral (
+			select r.process->'from' as released
+			union all select o->'heat'->'from' from jsonb_array_elements(r.doc->'route') o
+		) used where used.released->>'name' = ? and r.state <> 'superseded' order by p.number, r.letter`, v.Name).Scan(&v.UsedBy).Error
+	return v, err
 }
 
 func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, error) {
-	var all []Recipe
+	var all []parts.Recipe
 	if err := db.Raw(query, args...).Scan(&all).Error; err != nil {
 		return nil, err
 	}
@@ -141,7 +150,7 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			}
 			return RecipeView{}, book.Changed.Errorf("somebody else has saved version %d of %s in the meantime: look at it first", last, in.Name)
 		}
-		r := Recipe{
+		r := parts.Recipe{
 			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
 			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
 		}
@@ -164,7 +173,7 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 		return RecipeView{}, err
 	}
 	return book.Write(ctx, s.Book, by, book.ReleaseMaster, "release recipe", id, func(tx *book.Tx) (RecipeView, error) {
-		var r Recipe
+		var r parts.Recipe
 		if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 			return RecipeView{}, book.NoSuch.Errorf("there is no such recipe")
 		} else if err != nil {
@@ -202,7 +211,7 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 type ForecastIn struct {
 	ResinID   int64         `json:"resinId"`
 	Equipment string        `json:"equipment" doc:"Name"`
-	Plan      RecipePlan    `json:"plan"`
+	Plan      parts.RecipePlan    `json:"plan"`
 	Alpha0    float64       `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
 	OutTime   float64       `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
 	Mishaps   []calc.Mishap `json:"mishaps,omitempty" maxItems:"6"`
@@ -219,7 +228,7 @@ func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, err
 	} else if err != nil {
 		return calc.CureIn{}, resin, err
 	}
-	e, err := equipmentOf(db, in.Equipment)
+	e, err := parts.EquipmentOf(db, in.Equipment)
 	if err != nil {
 		return calc.CureIn{}, resin, err
 	}
@@ -253,30 +262,16 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 		return calc.CureOut{}, err
 	}
 	out, err := asked(of.Foresee(ctx, rowsThrough))
-	if err == nil && mixedUp(in.Plan.Recipe, resin.Recipe) {
-		hottest := hottestOf(in.Plan.Recipe)
+	mine, supplier := in.Plan.Recipe.Core(), resin.Recipe.Core()
+	if err == nil && mine.MixedUp(supplier) {
 		out.Findings = append([]calc.CureFinding{{
 			Rule: "units", Section: -1,
-			Says: "the supplier's cycle goes up to " + unit.Temperature(hottestOf(resin.Recipe), 0).String() + " and this one to " +
-				unit.Temperature(hottest, 0).String() + ": the same number in the other unit",
+			Says: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
+				unit.Temperature(mine.Hottest(), 0).String() + ": the same number in the other unit",
 			Advice: "Was it typed in °F where °C is meant, or the other way round?",
 		}}, out.Findings...)
 	}
 	return out, err
-}
-
-func hottestOf(r master.Recipe) (most float64) {
-	for _, s := range r.Segments {
-		most = math.Max(most, s.Target)
-	}
-	return most
-}
-
-// mixedUp says whether the highest temperature of a recipe is that of the supplier's with the number of the other unit.
-func mixedUp(r, supplier master.Recipe) bool {
-	c, of := unit.Celsius(hottestOf(r)), unit.Celsius(hottestOf(supplier))
-	fahrenheit := func(c float64) float64 { return c*1.8 + 32 }
-	return math.Abs(fahrenheit(c)-of) < 1.5 || math.Abs(c-fahrenheit(of)) < 1.5
 }
 
 // FindCycle asks for the shortest cycle, or goes on with a search for it.

@@ -104,6 +104,7 @@ func (s *Room) AddSample(
 			Lead:     known(x.Lead),
 			Lag:      known(x.Lag),
 			Vacuum:   known(x.Vacuum),
+			Pressure: known(x.Pressure),
 		}
 		if err := g.Create(&sample).Error; err != nil {
 			return err
@@ -152,10 +153,12 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		if err != nil {
 			return struct{}{}, err
 		}
+		limits := run.Process.RunLimits.Core()
+		limits.MaxPressure = run.Process.PressureMax
 		verdict, err := cure.Judge(
 			log,
 			run.Process.Recipe.Core(),
-			run.Process.RunLimits.Core(),
+			limits,
 			run.Kinetics.Core(),
 			run.Alpha0,
 		)

@@ -31,6 +31,7 @@ type Run struct {
 	Stop       bool
 	Verdict    *wire.Verdict `gorm:"serializer:json"`
 	Says       string
+	Foreseen   *parts.Foreseen `gorm:"serializer:json"` // nil: of before cures were foreseen, or it could not be
 }
 
 // RunBuild puts a build into a run.
@@ -50,4 +51,5 @@ type Sample struct {
 	Lead     *float64 `json:"lead"`
 	Lag      *float64 `json:"lag"`
 	Vacuum   *float64 `json:"vacuum" doc:"Pa below the air outside"`
+	Pressure *float64 `json:"pressure,omitempty" doc:"Pa above the air outside; missing: there is none, or of before it was recorded"`
 }

@@ -159,6 +159,11 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err := process.check(s.Altitude); err != nil {
 			return RevisionView{}, err
 		}
+		own := *process
+		if err := unnamed(tx.DB, &own, &doc); err != nil {
+			return RevisionView{}, err
+		}
+		process = &own
 		part, letter, err := nextRevision(tx, number, name)
 		if err != nil {
 			return RevisionView{}, err

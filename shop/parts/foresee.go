@@ -1,13 +1,21 @@
 package parts
 
 import (
+	"cmp"
 	"context"
+	"errors"
+	"fmt"
 	"slices"
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
+	"juxta/core/bag"
 	"juxta/core/cure"
+	"juxta/core/cure/forecast"
+	"juxta/core/cure/heat"
 	"juxta/core/master"
+	"juxta/core/route"
 	"juxta/shop/book"
 	"juxta/shop/stock"
 	"juxta/wire"
@@ -21,17 +29,52 @@ type ProcessQuestion struct {
 	Operation string           `json:"operation,omitempty" doc:"What an operation of the route makes of it: its own settings, after the runs before it"`
 }
 
-// Foreseen is a recipe as it is expected to run.
+// Foreseen is a cure as it is expected to run.
 type Foreseen struct {
-	Plan     []wire.PlanPoint `json:"plan"`
-	Duration float64          `json:"duration" doc:"s"`
-	Begun    float64          `json:"begun" doc:"Degree of cure that it begins with"`
-	Cure     []wire.CurePoint `json:"cure" doc:"Degree of cure along the plan"`
-	Verdict  *wire.Verdict    `json:"verdict,omitempty" doc:"The plan held against the limits of a run; missing: no ply says which resin it is"`
+	Plan      []wire.PlanPoint   `json:"plan"`
+	Duration  float64            `json:"duration" doc:"s"`
+	Equipment string             `json:"equipment" doc:"That it is foreseen in"`
+	Lead      float64            `json:"lead" doc:"By how much the air may lead a part that controls it, K"`
+	PressUp   float64            `json:"pressUp" doc:"How fast pressure is put on, Pa/s"`
+	Begun     float64            `json:"begun" doc:"Degree of cure that it begins with"`
+	Cure      []wire.CurePoint   `json:"cure" doc:"Degree of cure along the plan, by the lagging sensor"`
+	Verdict   *wire.Verdict      `json:"verdict,omitempty" doc:"The plan held against the limits of a run; missing: no ply says which resin it is"`
+	Places    []ForeseenPlace    `json:"places" doc:"What each place of the load feels"`
+	Findings  []calc.CureFinding `json:"findings" doc:"What should be looked at"`
+	Notes     []string           `json:"notes" doc:"What was assumed"`
 }
 
-// Foresee walks a process's recipe with the resin that it cures and holds it against the
-// process's own limits. It stores nothing.
+// ForeseenPlace is what a place of a load is expected to feel.
+type ForeseenPlace struct {
+	Name      string   `json:"name"`
+	Thickness float64  `json:"thickness" doc:"Of what cures, m"`
+	Hottest   float64  `json:"hottest" doc:"K"`
+	HottestAt float64  `json:"hottestAt" doc:"s"`
+	Overshoot float64  `json:"overshoot" doc:"Above the highest set point, K"`
+	Cure      float64  `json:"cure" doc:"Least degree of cure at the end"`
+	Glass     *float64 `json:"glass,omitempty" doc:"Least glass transition at the end, K; missing: not known"`
+	Gelled    *float64 `json:"gelled,omitempty" doc:"When all of it has gelled, s"`
+}
+
+// Load is what a part brings to a cure that is foreseen.
+type Load struct {
+	Name    string
+	Count   int // of alike parts
+	Master  MasterOf
+	Process Process  // as it holds for the operation
+	Stages  []string // that it cures; nil: all of the master
+	Free    bool     // it stands without its tool
+	Begun   float64  // degree of cure; 0: as received
+}
+
+// LoadOf is what so many parts of a revision bring to a cure.
+func (s *Room) LoadOf(db *gorm.DB, name string, count int, r Revision, p Process, stages []string, free bool, begun float64) (Load, error) {
+	m, err := s.Master(db, r)
+	return Load{name, count, m, p, stages, free, begun}, err
+}
+
+// Foresee walks a process's recipe with the part that it cures and holds it against the process's own limits. It stores
+// nothing.
 func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (Foreseen, error) {
 		m, _, err := s.asked(db, partCode, in.Letter, in.Document)
@@ -46,7 +89,7 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 			}
 		}
 		if in.Operation == "" {
-			return m.foresee(db, process, nil, 0)
+			return s.ForeseeLoads(ctx, db, []Load{{Count: 1, Master: m, Process: process}})
 		}
 		ordered, faults := m.Doc.Ordered()
 		if len(faults) > 0 {
@@ -69,7 +112,10 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 			if faults := o.SettingFaults(s.Altitude); len(faults) > 0 {
 				return Foreseen{}, book.Wrong.At("document", "%s: %s", ordered.Operations[k].Says(ordered.Stages), faults[0].Says)
 			}
-			if out, err = m.foresee(db, process.Of(o), o.Stages, begun); err != nil {
+			out, err = s.ForeseeLoads(ctx, db, []Load{{
+				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
+			}})
+			if err != nil {
 				return Foreseen{}, err
 			}
 			if n := len(out.Cure); n > 0 {
@@ -80,33 +126,214 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 	})
 }
 
-// foresee walks the recipe of some stages, from the degree of cure that they have.
-func (m MasterOf) foresee(db *gorm.DB, p Process, stages []string, begun float64) (Foreseen, error) {
-	heat := p.Heat()
-	resin, ok, err := m.resin(db, stages)
-	if err != nil {
-		return Foreseen{}, err
+// ForeseenCure is a cure of a revision as it is foreseen, or why it is not.
+type ForeseenCure struct {
+	Says string // what its route calls it
+	Foreseen
+	Why string
+}
+
+// ForeseeAll foresees all cures of a revision, in the order of its route.
+func (s *Room) ForeseeAll(ctx context.Context, v RevisionView) ([]ForeseenCure, error) {
+	one := func(says, operation string) (ForeseenCure, error) {
+		f, err := s.Foresee(ctx, v.Part.Code, ProcessQuestion{Letter: v.Letter, Operation: operation})
+		var refused *book.Error
+		if errors.As(err, &refused) {
+			return ForeseenCure{Says: says, Why: refused.Says}, nil
+		}
+		return ForeseenCure{Says: says, Foreseen: f}, err
 	}
-	if !ok {
-		plan := heat.Plan()
-		return Foreseen{Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Cure: []wire.CurePoint{}}, nil
+	if len(v.Document.Route) == 0 {
+		f, err := one("Cure", "")
+		return []ForeseenCure{f}, err
 	}
-	begun = max(begun, resin.Alpha0)
-	plan, verdict, err := cure.Foresee(
-		heat.Recipe.Core(), heat.Limits.Core(), resin.Kinetics.Core(), begun, heat.PartLag, cure.PlanStep, cure.PlanMost,
-	)
-	if err != nil {
-		return Foreseen{}, book.Wrong.At("process.recipe", "%s", err)
-	}
-	judged := wire.FromVerdict(verdict)
-	out := Foreseen{
-		Plan: wire.FromPlan(plan), Duration: plan[len(plan)-1].T, Verdict: &judged, Begun: begun,
-		Cure: make([]wire.CurePoint, len(verdict.Alpha)),
-	}
-	for i, a := range verdict.Alpha {
-		out.Cure[i] = wire.CurePoint{T: plan[i].T, Alpha: a}
+	var out []ForeseenCure
+	for _, o := range v.Document.Route {
+		if c := o.Core(); c.Heats() {
+			f, err := one(c.Says(v.Document.RouteStages()), o.Key)
+			if err != nil {
+				return nil, err
+			}
+			out = append(out, f)
+		}
 	}
 	return out, nil
+}
+
+// ForeseeLoads walks the recipe that all of a load have in common.
+func (s *Room) ForeseeLoads(ctx context.Context, db *gorm.DB, loads []Load) (Foreseen, error) {
+	p := loads[0].Process
+	out := Foreseen{Plan: []wire.PlanPoint{}, Cure: []wire.CurePoint{}, Places: []ForeseenPlace{}, Notes: []string{}}
+	in := calc.CureIn{Recipe: p.Recipe, Atmosphere: bag.Atmosphere(s.Altitude), Every: forecast.PlanStep}
+	var err error
+	if in.Limits, err = limitsOf(db, p); err != nil {
+		return out, err
+	}
+	equipment, pressed, err := equipmentFor(db, p)
+	if err != nil {
+		return out, err
+	}
+	out.Equipment, out.Begun = equipment.Name, 1
+	out.Lead, out.PressUp = cmp.Or(equipment.Lead, forecast.UsualLead), cmp.Or(equipment.PressureUp, forecast.UsualPressureUp)
+	var law *wire.Kinetics
+	for _, l := range loads {
+		resin, ok, err := l.Master.resin(db, l.Stages)
+		if err != nil {
+			return out, err
+		}
+		stack, err := l.stack(db, pressed)
+		if err != nil {
+			return out, err
+		}
+		cures := resin.Cures()
+		cures.Alpha0 = max(cures.Alpha0, l.Begun)
+		if ok {
+			out.Begun = min(out.Begun, cures.Alpha0)
+			if law == nil {
+				law = &cures.Kinetics
+			}
+		}
+		for _, note := range stack.Notes {
+			if !slices.Contains(out.Notes, note) {
+				out.Notes = append(out.Notes, note)
+			}
+		}
+		for _, section := range stack.Sections[:min(len(stack.Sections), max(1, mostSections/len(loads)))] {
+			section.Part, section.Count = l.Name, l.Count
+			if len(loads) > 1 {
+				section.Name = short(l.Name + ": " + section.Name)
+			}
+			section.Resin = &cures
+			if !ok {
+				section.Resin, section.Layers = nil, blank(section.Layers)
+			}
+			in.Sections = append(in.Sections, section)
+		}
+	}
+	if len(in.Sections) > mostSections {
+		out.Notes = append(out.Notes, fmt.Sprintf("of the load the first %d are foreseen", mostSections))
+		in.Sections = in.Sections[:mostSections]
+	}
+	job := in.Job()
+	atmosphere := job.Equipment.Atmosphere
+	job.Equipment = equipment
+	job.Equipment.Atmosphere = atmosphere
+	f, err := forecast.Foresee(ctx, job)
+	switch {
+	case ctx.Err() != nil:
+		return out, ctx.Err()
+	case err != nil:
+		return out, book.Wrong.At("process.recipe", "%s", err)
+	}
+	return out, out.fill(f, in, p, law)
+}
+
+// mostSections is how many places are foreseen at once.
+const mostSections = 12
+
+// fill puts in what a forecast says.
+func (out *Foreseen) fill(f forecast.Forecast, in calc.CureIn, p Process, law *wire.Kinetics) error {
+	out.Plan, out.Duration = wire.FromPlan(f.Plan(p.Recipe.Tolerance)), f.Duration
+	seen := calc.FromForecast(f, 1)
+	out.Findings = seen.Findings
+	for k, o := range seen.Sections {
+		place := ForeseenPlace{
+			Name: o.Name, Hottest: o.Hottest, HottestAt: o.HottestAt, Overshoot: o.Overshoot, Cure: o.Cure, Glass: o.Glass, Gelled: o.Gelled,
+		}
+		for _, l := range in.Sections[k].Layers {
+			if l.Resin > 0 {
+				place.Thickness += l.Thickness
+			}
+		}
+		out.Places = append(out.Places, place)
+	}
+	if law == nil {
+		out.Begun = 0
+		return nil
+	}
+	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), p.RunLimits.Core(), law.Core(), out.Begun)
+	if err != nil {
+		return book.Wrong.At("process.recipe", "%s", err)
+	}
+	judged := wire.FromVerdict(verdict)
+	out.Verdict = &judged
+	for i, a := range verdict.Alpha {
+		out.Cure = append(out.Cure, wire.CurePoint{T: out.Plan[i].T, Alpha: a})
+	}
+	return nil
+}
+
+// stack is what of a load is foreseen. Where it cannot be worked out yet, plies on the tool stand for it, and that is
+// said.
+func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
+	how := onTool
+	switch {
+	case l.Free:
+		how = standsFree
+	case pressed:
+		how = inMould
+	}
+	stack, err := l.Master.stack(db, l.Process.Tool, how)
+	var refused *book.Error
+	if !errors.As(err, &refused) {
+		return stack, err
+	}
+	plies := usualLayer(heat.Laminate, standIn)
+	plies.Resin = heat.LaminateResin
+	layers := []calc.CureLayer{plies}
+	if !l.Free {
+		layers = []calc.CureLayer{usualLayer(usualTool, usualToolThick), plies, usualLayer(breatherAndBag, breatherThick)}
+	}
+	return PartStack{
+		Sections: []calc.CureSection{{Name: "2 mm of plies", Layers: layers}},
+		Notes:    []string{"its stack cannot be worked out yet (" + refused.Says + "): 2 mm of plies on 10 mm of aluminium stand for it"},
+	}, nil
+}
+
+// standIn is the thickness of the plies that stand for a stack that is not known, m.
+const standIn = 2e-3
+
+// blank is a stack in which nothing cures.
+func blank(layers []calc.CureLayer) []calc.CureLayer {
+	out := slices.Clone(layers)
+	for k := range out {
+		out[k].Resin = 0
+	}
+	return out
+}
+
+// limitsOf are what a forecast is held against: the process's own, and where it is a released recipe also that one's.
+func limitsOf(db *gorm.DB, p Process) (out calc.CureLimits, err error) {
+	if p.From != nil {
+		r, ok, err := release(db, *p.From)
+		if err != nil {
+			return out, err
+		}
+		if ok {
+			out = r.Plan.Limits
+		}
+	}
+	out.MaxPart, out.MaxRamp, out.MinCure = p.RunLimits.MaxPart, p.RunLimits.MaxRamp, p.RunLimits.MinCure
+	return out, nil
+}
+
+// equipmentFor is what a process is cured in, and whether that is a press.
+func equipmentFor(db *gorm.DB, p Process) (e forecast.Equipment, pressed bool, err error) {
+	if p.Equipment != "" {
+		own, err := EquipmentOf(db, p.Equipment)
+		return own.Facts.Core(), own.Facts.Kind == "press", err
+	}
+	under := p.PressureMax > 0
+	for _, s := range p.Recipe.Segments {
+		under = under || s.Pressure > 0
+	}
+	switch {
+	case p.PressForce > 0:
+		return forecast.UsualPress, true, nil
+	case under:
+		return forecast.UsualAutoclave, false, nil
+	}
+	return forecast.UsualOven, false, nil
 }
 
 // ResinOf is the resin that is cured in some stages of a revision, or in all.

@@ -147,7 +147,7 @@ func UsualProcess(r stock.Resin, altitude float64) Process {
 	return Process{
 		Tool: "flat tool", DebulkFirst: true, DebulkEvery: 4, DebulkSeconds: 900, DebulkVacuum: vacuum,
 		BagStack: "no bleed", LeakStart: vacuum, LeakDrop: 3e3, LeakSeconds: 300,
-		Recipe: r.Recipe, PartLag: 600,
+		Recipe: r.Recipe,
 		RunLimits: master.RunLimits{
 			SoakBelow: 4,
 			MaxPart:   hottest + 8,

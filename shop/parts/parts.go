@@ -10,7 +10,6 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/core/cure"
 	"juxta/core/geom"
 	"juxta/core/ident"
 	"juxta/core/master"
@@ -68,28 +67,27 @@ type PlyView struct {
 
 // RevisionView is a revision with what is worked out from it.
 type RevisionView struct {
-	Part      PartLine         `json:"part"`
-	Letter    string           `json:"letter"`
-	State     string           `json:"state" enum:"draft,checked,released,superseded"`
-	Version   int              `json:"version"`
-	Hash      string           `json:"hash" doc:"Of the document and the process: SHA-256, hexadecimal"`
-	Document  master.Document  `json:"document"`
-	Process   Process          `json:"process"`
-	Plies     []PlyView        `json:"plies" doc:"Without their outlines: those are in the document, and worked out"`
-	Worked    *Worked          `json:"worked,omitempty"`
-	Plan      []wire.PlanPoint `json:"plan" doc:"The recipe walked in time"`
-	Against   string           `json:"against,omitempty" doc:"Letter of the revision before"`
-	Before    *Worked          `json:"before,omitempty"`
-	Changed   []string         `json:"changed" doc:"Keys of items that differ from the revision before, or are new"`
-	Gone      int              `json:"gone" doc:"Items of the revision before that are gone"`
-	Letters   []RevisionLine   `json:"letters" doc:"All revisions, newest first"`
-	ChangedBy string           `json:"changedBy,omitempty" doc:"Who wrote the draft last"`
-	CheckedBy string           `json:"checkedBy,omitempty"`
-	CheckedAt *time.Time       `json:"checkedAt,omitempty"`
-	SignedBy  string           `json:"signedBy,omitempty"`
-	SignedAt  *time.Time       `json:"signedAt,omitempty"`
-	Waivers   []WaiverView     `json:"waivers"`
-	Variants  []VariantPart    `json:"variants" doc:"Family: the parts of its variants"`
+	Part      PartLine        `json:"part"`
+	Letter    string          `json:"letter"`
+	State     string          `json:"state" enum:"draft,checked,released,superseded"`
+	Version   int             `json:"version"`
+	Hash      string          `json:"hash" doc:"Of the document and the process: SHA-256, hexadecimal"`
+	Document  master.Document `json:"document"`
+	Process   Process         `json:"process"`
+	Plies     []PlyView       `json:"plies" doc:"Without their outlines: those are in the document, and worked out"`
+	Worked    *Worked         `json:"worked,omitempty"`
+	Against   string          `json:"against,omitempty" doc:"Letter of the revision before"`
+	Before    *Worked         `json:"before,omitempty"`
+	Changed   []string        `json:"changed" doc:"Keys of items that differ from the revision before, or are new"`
+	Gone      int             `json:"gone" doc:"Items of the revision before that are gone"`
+	Letters   []RevisionLine  `json:"letters" doc:"All revisions, newest first"`
+	ChangedBy string          `json:"changedBy,omitempty" doc:"Who wrote the draft last"`
+	CheckedBy string          `json:"checkedBy,omitempty"`
+	CheckedAt *time.Time      `json:"checkedAt,omitempty"`
+	SignedBy  string          `json:"signedBy,omitempty"`
+	SignedAt  *time.Time      `json:"signedAt,omitempty"`
+	Waivers   []WaiverView    `json:"waivers"`
+	Variants  []VariantPart   `json:"variants" doc:"Family: the parts of its variants"`
 }
 
 // RevisionLine is a revision in the list of a part's revisions.
@@ -195,7 +193,6 @@ func (s *Room) written(db *gorm.DB, partCode, letter string) (v RevisionView, m 
 			materials,
 		),
 		Changed: []string{},
-		Plan:    wire.FromPlan(cure.Plan(r.Process.Recipe.Core(), r.Process.PartLag, cure.PlanStep, cure.PlanMost)),
 	}
 	for k := range v.Plies {
 		v.Plies[k].Outline = wire.Outline{}

@@ -25,7 +25,8 @@ func (p Process) Closing() master.Closing {
 // Heat is the run of the cure.
 func (p Process) Heat() master.Heat {
 	return master.Heat{
-		Recipe: p.Recipe, PartLag: p.PartLag, Limits: p.RunLimits, PressureMax: p.PressureMax, PressForce: p.PressForce,
+		Recipe: p.Recipe, From: p.From, Equipment: p.Equipment, PartLag: p.PartLag, Limits: p.RunLimits, PressureMax: p.PressureMax,
+		PressForce: p.PressForce,
 	}
 }
 
@@ -38,7 +39,7 @@ func (p Process) Of(o master.Operation) Process {
 		p.BagStack, p.LeakStart, p.LeakDrop, p.LeakSeconds = c.Stack, c.LeakStart, c.LeakDrop, c.LeakSeconds
 	}
 	if h := o.Heat; h != nil {
-		p.Recipe, p.PartLag, p.RunLimits = h.Recipe, h.PartLag, h.Limits
+		p.Recipe, p.From, p.Equipment, p.PartLag, p.RunLimits = h.Recipe, h.From, h.Equipment, h.PartLag, h.Limits
 		p.PressureMax, p.PressForce = h.PressureMax, h.PressForce
 	}
 	if o.Tool != "" {
@@ -50,7 +51,7 @@ func (p Process) Of(o master.Operation) Process {
 // fields of the process by those of an operation's settings.
 var fields = map[string]string{
 	"debulks.vacuum": "debulkVacuum", "closing.stack": "bagStack", "closing.leakDrop": "leakDrop",
-	"closing.leakStart": "leakStart", "heat.recipe": "recipe", "heat.partLag": "partLag",
+	"closing.leakStart": "leakStart", "heat.recipe": "recipe",
 	"heat.limits.maxPart": "runLimits.maxPart", "heat.limits.minVacuum": "runLimits.minVacuum",
 }
 

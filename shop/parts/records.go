@@ -53,19 +53,21 @@ type Process struct {
 	LeakDrop           float64          `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
 	LeakSeconds        float64          `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
 	Recipe             master.Recipe    `json:"recipe"`
-	PartLag            float64          `json:"partLag" doc:"Expected time constant of the part behind the air, s" exclusiveMinimum:"0"`
+	PartLag            float64          `json:"partLag,omitempty" doc:"Of revisions that were signed before cures were foreseen; used by nothing" minimum:"0"`
 	RunLimits          master.RunLimits `json:"runLimits"`
 	MassTolerance      float64          `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 	ThicknessTolerance float64          `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 
-	Bleed          float64      `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
-	PressureMax    float64      `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
-	PressForce     float64      `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
-	Demould        string       `json:"demould,omitempty" maxLength:"600"`
-	Trimming       string       `json:"trimming,omitempty" maxLength:"600"`
-	Bonding        string       `json:"bonding,omitempty" maxLength:"600"`
-	Inspections    []Inspection `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
-	Qualifications []string     `json:"qualifications,omitempty" doc:"That whoever lays or bags it must hold besides those of the steps" maxItems:"10"`
+	From           *master.Released `json:"from,omitempty" doc:"The released recipe that it is"`
+	Equipment      string           `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
+	Bleed          float64          `json:"bleed,omitempty" doc:"Share of the plies' resin that the bag takes out" minimum:"0" maximum:"0.5"`
+	PressureMax    float64          `json:"pressureMax,omitempty" doc:"Most pressure in cure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
+	PressForce     float64          `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
+	Demould        string           `json:"demould,omitempty" maxLength:"600"`
+	Trimming       string           `json:"trimming,omitempty" maxLength:"600"`
+	Bonding        string           `json:"bonding,omitempty" maxLength:"600"`
+	Inspections    []Inspection     `json:"inspections,omitempty" doc:"Values that are measured on the finished part" maxItems:"60"`
+	Qualifications []string         `json:"qualifications,omitempty" doc:"That whoever lays or bags it must hold besides those of the steps" maxItems:"10"`
 }
 
 // Inspection is a value that is measured and its limits.

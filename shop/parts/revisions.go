@@ -92,6 +92,9 @@ func (s *Room) ChangeDraft(ctx context.Context, by book.By, partCode string, in 
 				r.Process = *in.Process
 				said["process"] = *in.Process
 			}
+			if err := allKnown(tx.DB, in.Process, in.Document); err != nil {
+				return RevisionView{}, err
+			}
 			r.ChangedBy = tx.By.ID()
 			if err := s.storeDraft(tx, &r, stored); err != nil {
 				return RevisionView{}, err

@@ -1,10 +1,16 @@
 package parts
 
 import (
+	"context"
+	"fmt"
+	"math"
 	"slices"
+	"strings"
 
 	"gorm.io/gorm"
 
+	"juxta/calc"
+	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/shop/book"
 	"juxta/shop/stock"
@@ -23,44 +29,219 @@ type StackZone struct {
 	Layers []StackLayer
 }
 
-// Stacks are the zones of the newest revision of a part, the largest first, with the tool of its process; no tool:
-// its sheet is empty.
-func (s *Room) Stacks(db *gorm.DB, partCode string) (zones []StackZone, tool Tool, err error) {
-	m, r, err := s.asked(db, partCode, "", nil)
-	if err != nil {
-		return nil, tool, err
-	}
+// zones are those of a master, the largest first.
+func (m MasterOf) zones() ([]StackZone, error) {
 	if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
-		return nil, tool, book.NotNow.Errorf("the master has a fault that has to be put right first: %s", faults[0].Says)
+		return nil, book.NotNow.Errorf("the master has a fault that has to be put right first: %s", faults[0].Says)
 	}
+	var err error
 	if m.Case, err = m.Shown(); err != nil {
-		return nil, tool, undrawn(err)
+		return nil, undrawn(err)
 	}
 	worked, err := m.Case.Work(master.WhatIf{})
 	if err != nil {
-		return nil, tool, undrawn(err)
+		return nil, undrawn(err)
 	}
 	if worked == nil || len(worked.Zones) == 0 {
-		return nil, tool, book.NotNow.Errorf("no layer of this part covers an area yet")
+		return nil, book.NotNow.Errorf("no layer of this part covers an area yet")
 	}
 	layers, err := m.Layers()
 	if err != nil {
-		return nil, tool, undrawn(err)
+		return nil, undrawn(err)
 	}
-	for _, z := range worked.Zones {
-		zone := StackZone{Says: z.Says, Area: z.Area}
+	out := make([]StackZone, len(worked.Zones))
+	for n, z := range worked.Zones {
+		out[n] = StackZone{Says: z.Says, Area: z.Area}
 		for _, key := range z.Keys {
 			k := slices.IndexFunc(layers, func(l master.Layer) bool { return l.Key == key })
 			if k >= 0 {
-				zone.Layers = append(zone.Layers, StackLayer{layers[k].Item.Kind, m.Records[layers[k].Item.MaterialID]})
+				out[n].Layers = append(out[n].Layers, StackLayer{layers[k].Item.Kind, m.Records[layers[k].Item.MaterialID]})
 			}
 		}
-		zones = append(zones, zone)
 	}
-	if name := r.Process.Tool; name != "" {
-		if err := db.Where("name = ?", name).Limit(1).Find(&tool).Error; err != nil {
-			return nil, tool, err
+	return out, nil
+}
+
+// PartStack is what of a part is to be foreseen: its thickest, its thinnest and its largest place as stacks on its tool.
+type PartStack struct {
+	Sections []calc.CureSection `json:"sections"`
+	ResinID  int64              `json:"resinId,omitempty" doc:"Of its plies; missing: they have none"`
+	Notes    []string           `json:"notes" doc:"What was assumed"`
+}
+
+// Figures of layers that no record has (common practice, no source).
+const (
+	usualTool        = "aluminium"
+	usualToolThick   = 0.01
+	thickestTool     = 0.1
+	breatherAndBag   = "breather and bag"
+	breatherThick    = 0.004
+	sectionsOfAPart  = 3
+	thinnestOfALayer = 1e-5
+	mostLayers       = 24
+)
+
+// StackOfPart takes the stacks of a part's newest revision.
+func (s *Room) StackOfPart(ctx context.Context, partCode string) (PartStack, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (PartStack, error) {
+		m, _, err := s.asked(db, partCode, "", nil)
+		if err != nil {
+			return PartStack{}, err
+		}
+		return m.stack(db, m.process.Tool, onTool)
+	})
+}
+
+// standing is how a part stands in a cure: on its tool in a bag, in a closed mould, or free.
+type standing int
+
+const (
+	onTool standing = iota
+	inMould
+	standsFree
+)
+
+// stack is what of a master is to be foreseen on a tool of a name.
+func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, error) {
+	out := PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
+	zones, err := m.zones()
+	if err != nil {
+		return out, err
+	}
+	var tool Tool
+	if toolName != "" {
+		if err := db.Where("name = ?", toolName).Limit(1).Find(&tool).Error; err != nil {
+			return out, err
 		}
 	}
-	return zones, tool, nil
+	var below, above []calc.CureLayer
+	if how != standsFree {
+		below = []calc.CureLayer{toolLayer(tool, &out)}
+	}
+	switch how {
+	case onTool:
+		above = []calc.CureLayer{usualLayer(breatherAndBag, breatherThick)}
+	case inMould:
+		above = below
+	case standsFree:
+	}
+	for _, z := range telling(zones) {
+		section := calc.CureSection{Name: short(z.Says), Layers: slices.Clone(below)}
+		for _, l := range z.Layers {
+			section.Layers = stacked(section.Layers, len(below), l, &out)
+		}
+		section.Layers = append(section.Layers, above...)
+		if how == inMould {
+			section.Below, section.Above = "platen", "platen"
+		}
+		if n := len(section.Layers); n > len(below)+len(above) && n <= mostLayers {
+			out.Sections = append(out.Sections, section)
+		}
+	}
+	if len(out.Sections) == 0 {
+		return out, book.NotNow.Errorf("no place of this part has a stack of 1 to 22 different layers")
+	}
+	return out, nil
+}
+
+// telling are the thickest, the thinnest and the largest of zones, each once.
+func telling(zones []StackZone) (out []StackZone) {
+	thick := func(z StackZone) (sum float64) {
+		for _, l := range z.Layers {
+			sum += l.Material.Thickness
+		}
+		return sum
+	}
+	byThickness := slices.Clone(zones)
+	slices.SortStableFunc(byThickness, func(a, b StackZone) int {
+		switch {
+		case thick(a) > thick(b):
+			return -1
+		case thick(a) < thick(b):
+			return 1
+		}
+		return 0
+	})
+	for _, z := range []StackZone{byThickness[0], byThickness[len(byThickness)-1], zones[0]} {
+		if !slices.ContainsFunc(out, func(o StackZone) bool { return o.Says == z.Says }) {
+			out = append(out, z)
+		}
+	}
+	return out[:min(len(out), sectionsOfAPart)]
+}
+
+// stacked puts a layer of a zone on a stack that has so many layers below the part; plies of one material on one another are one layer.
+func stacked(on []calc.CureLayer, below int, l StackLayer, out *PartStack) []calc.CureLayer {
+	m := l.Material
+	if m.Thickness < thinnestOfALayer {
+		return on
+	}
+	one := usualLayer(heat.Laminate, m.Thickness)
+	one.Name, one.Density = m.Name, m.ArealMass/m.Thickness
+	if l.Kind == "core" {
+		core := usualLayer("honeycomb core", m.Thickness)
+		one.Specific, one.Conductivity = core.Specific, core.Conductivity
+	}
+	if m.ResinID != nil {
+		one.Resin = m.Sheet.ResinShare
+		if one.Resin == 0 {
+			one.Resin = heat.LaminateResin
+			out.note(fmt.Sprintf("%s does not say its resin share: %.0f %% is taken", m.Name, one.Resin*100))
+		}
+		switch out.ResinID {
+		case 0:
+			out.ResinID = *m.ResinID
+		case *m.ResinID:
+		default:
+			out.note(m.Name + " has another resin: it is taken to cure like the first")
+		}
+	}
+	if n := len(on); n > below && on[n-1].Name == one.Name {
+		on[n-1].Thickness += one.Thickness
+		return on
+	}
+	return append(on, one)
+}
+
+func (p *PartStack) note(says string) {
+	if !slices.Contains(p.Notes, says) {
+		p.Notes = append(p.Notes, says)
+	}
+}
+
+func usualLayer(name string, thick float64) calc.CureLayer {
+	l := heat.Of(name)
+	return calc.CureLayer{
+		Name: name, Thickness: thick, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,
+	}
+}
+
+// toolLayer is a tool as a layer: by its material, as thick as its heat capacity over its face asks for.
+func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
+	name := usualTool
+	for _, l := range heat.Usual {
+		if tool.Sheet.Material != "" && strings.Contains(strings.ToLower(tool.Sheet.Material), l.Name) {
+			name = l.Name
+		}
+	}
+	if tool.Sheet.Material == "" || !strings.Contains(strings.ToLower(tool.Sheet.Material), name) {
+		out.note("the tool's material is not known here: " + usualTool + " is taken")
+	}
+	one := usualLayer(name, usualToolThick)
+	face := tool.Sheet.Length * tool.Sheet.Width
+	if tool.Sheet.ThermalMass > 0 && face > 0 {
+		thick := tool.Sheet.ThermalMass / (one.Density * one.Specific * face)
+		one.Thickness = min(thickestTool, max(1e-3, math.Round(thick*1e4)/1e4))
+	} else {
+		out.note("the tool's thermal mass is not known: 10 mm are taken")
+	}
+	return one
+}
+
+// short is a zone's name within what a section may be called.
+func short(says string) string {
+	if r := []rune(says); len(r) > 57 {
+		return string(r[:56]) + "…"
+	}
+	return says
 }

@@ -14,19 +14,18 @@ import (
 
 // Search is how far a search for the shortest cycle has come: plain data, so that it can be gone on with.
 type Search struct {
-	Recipe    cure.Recipe // best so far
-	Duration  float64     // s
-	Misses    float64     // by how much it misses its limits, added up as parts of them; 0: it meets all
-	Scale     int         // steps of the search: 8, 4, 2, 1
-	Round     int
-	Tried     int
-	Settled   bool
-	Proved    cure.Recipe // best that has passed a check at a finer step and on a finer grid, after the first round
-	Lasts     float64     // s
-	Lacks     float64     // misses
-	HeldBack  Held        // settled: the limit that keeps it from being a minute shorter; no name: none does
-	Shorter   string      // what a minute less would be taken from
-	LessFound float64     // what would be found of that limit then
+	Recipe   cure.Recipe // best so far
+	Duration float64     // s
+	Misses   float64     // by how much it misses its limits, added up as parts of them; 0: it meets all
+	Scale    int         // steps of the search: 8, 4, 2, 1
+	Round    int
+	Tried    int
+	Settled  bool
+	Proved   cure.Recipe // best that has passed a check at a finer step and on a finer grid, after the first round
+	Lasts    float64     // s
+	Lacks    float64     // misses
+	HeldBack Held        // settled: the limit that keeps it from being a minute shorter; no name: none does
+	Shorter  string      // what a minute less would be taken from
 }
 
 // Steps of what is changed: people type whole kelvin, tenths of a kelvin a minute and whole minutes.
@@ -367,7 +366,7 @@ func (j Job) heldBack(ctx context.Context, s *Search) {
 			for _, h := range t.f.Held {
 				// A minute less by each way, as if it went on as it begins.
 				if by := t.misses * 60 / (s.Duration - t.duration); !h.Met && by < least {
-					least, s.HeldBack, s.Shorter, s.LessFound = by, h, k.says(), h.Found
+					least, s.HeldBack, s.Shorter = by, h, k.says()
 				}
 			}
 		}

@@ -6,6 +6,7 @@ import (
 	"math"
 	"slices"
 
+	"juxta/core/cure"
 	"juxta/core/unit"
 )
 
@@ -30,6 +31,7 @@ func (w *walker) finish() Forecast {
 	slices.SortStableFunc(f.Events, func(a, b Event) int { return cmp.Compare(a.T, b.T) })
 	w.hold()
 	w.press()
+	w.connect()
 	for k := range w.states {
 		w.look(k)
 	}
@@ -98,16 +100,69 @@ func (w *walker) hold() {
 		return o.Cure, f.Duration
 	})
 	worst("glass transition, least", unit.KindTemperature, l.MinGlass, true, func(o Outcome) (float64, float64) { return o.Glass, f.Duration })
-	if l.MaxPressure > 0 {
-		h := Held{What: "pressure on the core", Kind: unit.KindPressure, Limit: l.MaxPressure, Section: -1}
-		for _, p := range f.Points {
-			// What presses on it is the pressure and what the bag draws.
-			if on := p.Pressure + p.Vacuum; on > h.Found {
-				h.Found, h.T = on, p.T
-			}
+	on := Held{Kind: unit.KindPressure, Section: -1}
+	for _, p := range f.Points {
+		// What presses on a core is the pressure and what the bag draws.
+		if both := p.Pressure + p.Vacuum; both > on.Found {
+			on.Found, on.T = both, p.T
 		}
-		h.Met = h.Found <= h.Limit
-		f.Held = append(f.Held, h)
+	}
+	w.atMost("pressure on the core", l.MaxPressure, on)
+	w.atMost("pressure on the core near edges without pads", l.EdgePressure, on)
+	w.shut()
+	w.apart()
+}
+
+// atMost holds what was found against the most that is allowed; 0: nobody asks.
+func (w *walker) atMost(what string, limit float64, h Held) {
+	if limit > 0 {
+		h.What, h.Limit, h.Met = what, limit, h.Found <= limit
+		w.out.Held = append(w.out.Held, h)
+	}
+}
+
+// shutMargin is by how much more than a bladder's opening force holds a mould shut (common practice, no source).
+const shutMargin = 0.25
+
+// shut holds the force of a bladder against what closes its mould.
+func (w *walker) shut() {
+	e := w.Equipment
+	if w.Limits.Bladder == 0 {
+		return
+	}
+	press := cure.Press{Force: e.Force, Bolts: e.Bolts, Each: e.Bolt, Margin: shutMargin}
+	if err := press.Check(); err != nil {
+		w.find(Unknown, -1, 0, 1, "what holds the mould shut against its bladder is not known: the pressure cannot be held against it",
+			"Enter the closing force or the bolts of "+e.Name+".")
+		return
+	}
+	h := Held{Kind: "force", Section: -1}
+	for _, p := range w.out.Points {
+		if force := cure.Opening(p.Pressure, w.Limits.Bladder); force > h.Found {
+			h.Found, h.T = force, p.T
+		}
+	}
+	w.atMost("force of the bladder, a quarter less than what holds the mould", press.Shut(), h)
+}
+
+// apart holds by how much tool and part differ in length at the end against what is allowed: they part where the last of
+// it has gelled.
+func (w *walker) apart() {
+	l := w.Limits
+	if l.MaxApart == 0 {
+		return
+	}
+	for k, o := range w.out.Sections {
+		if math.IsNaN(o.Gelled) {
+			continue
+		}
+		p := w.out.Points
+		at := p[slices.IndexFunc(p, func(p Point) bool { return p.T >= math.Min(o.Gelled, w.t) })].Parts[k]
+		cool := w.states[k].now.Middle - at.Middle
+		w.atMost("tool and part apart in length once cool", l.MaxApart, Held{
+			Kind: unit.KindSize, Found: math.Abs(cure.Mismatch(l.ToolGrows, l.PartGrows, l.Length, cool)), Section: k, T: w.t,
+		})
+		return
 	}
 }
 
@@ -140,6 +195,27 @@ func (w *walker) press() {
 	}
 	if w.Limits.Humidity > 0 {
 		w.vapour()
+	}
+}
+
+// connect looks whether there are sensors and vacuum lines for all of the load: a leading and a lagging sensor for each
+// section, and a line for each part (common practice, no source).
+func (w *walker) connect() {
+	e := w.Equipment
+	if want := 2 * len(w.Sections); e.Sensors > 0 && want > e.Sensors {
+		w.find("sensors", -1, 0, 0, fmt.Sprintf("a leading and a lagging sensor in each of %d places are %d, and %s reads %d", len(w.Sections),
+			want, e.Name, e.Sensors), "Choose which places lead and lag, or load fewer parts.")
+	}
+	parts, of := 0, map[string]bool{}
+	for _, s := range w.Sections {
+		if !of[s.Part] {
+			of[s.Part], parts = true, parts+max(1, s.Count)
+		}
+	}
+	drawn := slices.ContainsFunc(w.Recipe.Segments, func(s cure.Segment) bool { return s.Vacuum > 0 })
+	if drawn && e.Ports > 0 && parts > e.Ports {
+		w.find("ports", -1, 0, 0, fmt.Sprintf("%d parts under vacuum want a line each, and %s has %d", parts, e.Name, e.Ports),
+			"Load fewer parts, or put several under one bag.")
 	}
 }
 

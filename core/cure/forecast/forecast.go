@@ -34,6 +34,8 @@ type Section struct {
 	Below, Above Side
 	Resin        cure.Resin // of the layers that react
 	Area         float64    // of all of it in the load, m²; 0: small against the equipment
+	Part         string     // of the load that it belongs to; sections that name none are of one part
+	Count        int        // of alike parts in the load; 0: one
 }
 
 // Equipment is what the cure is done in.
@@ -52,6 +54,11 @@ type Equipment struct {
 	Vacuum      float64 // deepest that it draws, Pa
 	PressureUp  float64 // how fast pressure is put on, Pa/s; 0: [UsualPressureUp]
 	Lead        float64 // by how much the air may lead a part that is controlled by its sensor, K; 0: [UsualLead]
+	Force       float64 // with which it closes a mould, N
+	Bolts       int     // that hold a mould shut besides
+	Bolt        float64 // what one of them may bear, N
+	Sensors     int     // part sensors that it reads; 0: not said
+	Ports       int     // vacuum lines; 0: not said
 	Atmosphere  float64 // of the place, Pa; 0: 101,325
 	Temperature float64 // of the room, K; 0: 293.15
 }
@@ -75,6 +82,12 @@ type Limits struct {
 	Humidity     float64 // of the room that it was laid in, 0 to 1
 	OpenBelow    float64 // part temperature for opening, K
 	Free         bool    // it stands free: its glass transition must stay ahead of it
+	EdgePressure float64 // that the core bears near edges without pads, Pa
+	Bladder      float64 // area over which a bladder presses its mould open, m²
+	PartGrows    float64 // expansion of the part along its length, 1/K
+	ToolGrows    float64 // and of its tool
+	Length       float64 // over which they differ, m
+	MaxApart     float64 // by which tool and part may differ in length once it is cool, m
 }
 
 // Job is a cure to be foreseen.
@@ -95,7 +108,7 @@ func (j Job) Check() error {
 		return err
 	}
 	e := j.Equipment
-	for _, x := range []float64{e.Film, e.Contact, e.Lag, e.HeatUp, e.CoolDown, e.Power, e.Capacity, e.Hottest, e.Pressure, e.Vacuum} {
+	for _, x := range []float64{e.Film, e.Contact, e.Lag, e.HeatUp, e.CoolDown, e.Power, e.Capacity, e.Hottest, e.Pressure, e.Vacuum, e.Force, e.Bolt} {
 		if math.IsNaN(x) || math.IsInf(x, 0) || x < 0 {
 			return errors.New("the figures of the equipment must be numbers, and not below zero")
 		}

@@ -1,8 +1,10 @@
 package forecast
 
 import (
+	"cmp"
 	"fmt"
 	"math"
+	"slices"
 )
 
 // Mishap is something that goes wrong during a cure.
@@ -10,7 +12,7 @@ type Mishap struct {
 	Kind string
 	At   float64 // s from the start
 	For  float64 // s
-	Size float64 // share of the heat that is lost; of a door 0
+	Size float64 // share of the heat that is lost; of a neighbour, how many times as thick; of the others 0
 }
 
 // The kinds of mishap.
@@ -20,10 +22,16 @@ const (
 	PowerCut   = "power cut"   // nothing heats, and the air is left to cool
 	SensorOff  = "sensor off"  // the lagging sensor has fallen off and reads the air
 	VacuumLost = "vacuum lost" // the bag is at the pressure of the air outside
+	Neighbour  = "neighbour"   // a part like the thickest of the load, and thicker, lies beside it all the time
 )
 
 func (m Mishap) check() error {
 	switch m.Kind {
+	case Neighbour:
+		if !(m.Size >= 1 && m.Size <= 5) {
+			return fmt.Errorf("%s: say how many times as thick it is, from 1 to 5", m.Kind)
+		}
+		return nil
 	case DoorOpen, HeaterLost, PowerCut, SensorOff, VacuumLost:
 	default:
 		return fmt.Errorf("%q is not known as a mishap", m.Kind)
@@ -55,4 +63,31 @@ func (j *Job) change(t float64) float64 {
 		}
 	}
 	return next
+}
+
+// crowded is the job with the neighbours that mishaps put beside it.
+func (j Job) crowded() Job {
+	thick := func(s Section) (sum float64) {
+		for _, l := range s.Layers {
+			if l.Reaction != nil {
+				sum += l.Thickness
+			}
+		}
+		return sum
+	}
+	for _, m := range j.Mishaps {
+		if m.Kind != Neighbour {
+			continue
+		}
+		like := slices.MaxFunc(j.Sections, func(a, b Section) int { return cmp.Compare(thick(a), thick(b)) })
+		like.Layers = slices.Clone(like.Layers)
+		for k := range like.Layers {
+			if like.Layers[k].Reaction != nil {
+				like.Layers[k].Thickness *= m.Size
+			}
+		}
+		like.Count, like.Name, like.Part = 1, fmt.Sprintf("neighbour, %g times as thick", m.Size), "neighbour"
+		j.Sections = append(slices.Clone(j.Sections), like)
+	}
+	return j
 }

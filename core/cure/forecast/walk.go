@@ -24,7 +24,7 @@ func Foresee(ctx context.Context, j Job) (Forecast, error) {
 			return Forecast{}, fmt.Errorf("%s: enter the power of %s, or how fast it heats", m.Kind, j.Equipment.Name)
 		}
 	}
-	w, err := newWalker(j)
+	w, err := newWalker(j.crowded())
 	if err != nil {
 		return Forecast{}, err
 	}
@@ -113,15 +113,8 @@ func curingOf(layers []heat.Layer) (cures []int) {
 	return cures
 }
 
-// roughly is how long a recipe takes without its waits, s.
-func (j *Job) roughly() float64 {
-	sum, at := 0.0, j.Recipe.Start
-	for _, s := range j.Recipe.Segments {
-		sum += math.Abs(s.Target-at)/s.Rate + s.Hold
-		at = s.Target
-	}
-	return sum * 1.15
-}
+// roughly is about how long a recipe takes, s.
+func (j *Job) roughly() float64 { return j.Recipe.Least() * 1.15 }
 
 func (w *walker) walk(ctx context.Context) error {
 	w.point()
@@ -193,7 +186,7 @@ func (w *walker) forward(most float64) error {
 		before, pressed := w.sensed, w.pressure
 		w.t, w.air, w.pressure = w.t+h, to, pressure
 		w.see(false)
-		if waiting && h > 2 && w.Recipe.Segments[w.c.Segment].Ready(w.sensed) {
+		if waiting && h > 0.5 && w.Recipe.Segments[w.c.Segment].Ready(w.sensed) {
 			// What it waits for has come within the step: its moment is sought.
 			for _, c := range w.columns {
 				c.Undo()
@@ -207,6 +200,7 @@ func (w *walker) forward(most float64) error {
 		w.c = w.c.Step(w.Recipe, w.sensed, h)
 		if held == 0 && w.c.Held > 0 {
 			w.event(Dwells, -1, float64(w.c.Segment+1))
+			w.point() // a hold is counted from here
 		}
 		if w.step = next; free > h { // cut short by something else than its error
 			w.step = math.Max(next, free)
@@ -235,16 +229,7 @@ func (w *walker) airStep() float64 {
 // aim is where the air is told to go, ahead by h seconds.
 func (w *walker) aim(h float64) float64 {
 	set := w.c.SetPoint + w.c.Slope(w.Recipe)*h
-	sensor := w.sensed.Lag
-	switch w.Recipe.Control {
-	case cure.ByAir:
-		return set
-	case cure.ByLeading:
-		sensor = w.sensed.Lead
-	}
-	const gain = 4
-	lead := w.Equipment.Lead
-	return set + math.Min(lead, math.Max(-lead, gain*(set-sensor)))
+	return w.Recipe.Aim(set, w.sensed, w.Equipment.Lead)
 }
 
 // airAfter is where the air is after h seconds.
@@ -293,11 +278,7 @@ func (w *walker) pressureAfter(h float64) float64 {
 	if rate == 0 {
 		rate = UsualPressureUp
 	}
-	want := s.Pressure
-	if s.WithTool && s.Target != w.lagFrom {
-		share := math.Min(1, math.Max(0, (w.sensed.Lag-w.lagFrom)/(s.Target-w.lagFrom)))
-		want = w.pressedFrom + (s.Pressure-w.pressedFrom)*share
-	}
+	want := s.Pressed(w.pressedFrom, w.lagFrom, w.sensed.Lag)
 	return math.Min(math.Max(want, w.pressure-rate*h), w.pressure+rate*h)
 }
 

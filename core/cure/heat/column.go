@@ -130,9 +130,6 @@ func (c *cell) resistance(t float64) (r, slope float64) {
 	return r, -r * c.kByT / rel
 }
 
-// Cells are the number of cells of all layers.
-func (c *Column) Cells() int { return len(c.cells) }
-
 // Temperatures are those of the cells now, K, and the middles of the cells, m from the face below.
 func (c *Column) Temperatures() (at, t []float64) {
 	x := 0.0

@@ -1,5 +1,7 @@
 package heat
 
+import "slices"
+
 // Usual are layers of one millimetre of what stacks are made of, by name, for where nobody has entered a supplier's
 // figures. Metals: Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, table A.1 (plain carbon steel, AISI 304,
 // aluminium 2024-T6), from memory; the nickel-iron alloy of low expansion: handbook values, from memory. Laminates,
@@ -16,5 +18,22 @@ var Usual = []Layer{
 	{Name: "honeycomb core", Density: 48, Specific: 1300, Conductivity: 0.07},
 	{Name: "foam core", Density: 75, Specific: 1300, Conductivity: 0.035},
 	{Name: "breather and bag", Density: 200, Specific: 1300, Conductivity: 0.07},
+	{Name: Laminate, Density: 1580, Specific: 950, Conductivity: 0.65},
 	{Name: "bladder", Density: 1150, Specific: 1300, Conductivity: 0.25},
+}
+
+// Laminate is the name of plies in [Usual], and LaminateResin the share of their mass that is resin where it is not
+// known (common practice, no source).
+const (
+	Laminate      = "laminate"
+	LaminateResin = 0.36
+)
+
+// Of is a usual layer by its name; one that is not there has no figures.
+func Of(name string) Layer {
+	k := slices.IndexFunc(Usual, func(l Layer) bool { return l.Name == name })
+	if k < 0 {
+		return Layer{Name: name}
+	}
+	return Usual[k]
 }

@@ -670,6 +670,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/forecast/curves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The curves of a cure as CSV; stores nothing */
+        post: operations["forecastCurves"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/forecast/find": {
         parameters: {
             query?: never;
@@ -2310,6 +2327,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes/curve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The recipe that follows a curve of set points; stores nothing */
+        post: operations["recipeFromCurve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{id}": {
         parameters: {
             query?: never;
@@ -2687,6 +2721,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/foresee": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a load would do together in the oven; stores nothing */
+        post: operations["foreseeRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{code}": {
         parameters: {
             query?: never;
@@ -2732,6 +2783,23 @@ export interface paths {
         put?: never;
         /** What a recorded run tells of its equipment and resin; stores nothing */
         post: operations["learnFromRun"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{code}/learn/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the rate that a run tells for its resin */
+        post: operations["keepRate"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3730,6 +3798,16 @@ export interface components {
             thickness: number;
         };
         CureLimits: {
+            /**
+             * Format: double
+             * @description Area over which a bladder presses its mould open, m²
+             */
+            bladder?: number;
+            /**
+             * Format: double
+             * @description That a core bears near edges without pads, Pa
+             */
+            edgePressure?: number;
             /** @description It stands free: its glass transition must stay ahead of it */
             free?: boolean;
             /**
@@ -3737,6 +3815,16 @@ export interface components {
              * @description Of the room that it was laid in, 0 to 1
              */
             humidity?: number;
+            /**
+             * Format: double
+             * @description Over which they differ, m
+             */
+            length?: number;
+            /**
+             * Format: double
+             * @description By which tool and part may differ in length once cool, m
+             */
+            maxApart?: number;
             /**
              * Format: double
              * @description Above the highest set point so far, K
@@ -3779,9 +3867,19 @@ export interface components {
             openBelow?: number;
             /**
              * Format: double
+             * @description Expansion of the part along its length, 1/K
+             */
+            partGrows?: number;
+            /**
+             * Format: double
              * @description Viscosity at or below which pressure is to be on, Pa s
              */
             thin?: number;
+            /**
+             * Format: double
+             * @description And of its tool, 1/K
+             */
+            toolGrows?: number;
         };
         CureMap: {
             /**
@@ -3970,8 +4068,15 @@ export interface components {
              * @enum {string}
              */
             below?: "" | "platen" | "shut";
+            /**
+             * Format: int64
+             * @description Of alike parts in the load; 0: one
+             */
+            count?: number;
             layers: components["schemas"]["CureLayer"][];
             name: string;
+            /** @description Of a load that it belongs to; sections that name none are of one part */
+            part?: string;
             /** @description Of this section; missing: the resin of all */
             resin?: components["schemas"]["Resin"];
         };
@@ -4596,6 +4701,11 @@ export interface components {
             points: components["schemas"]["Corner"][];
             says?: string;
         };
+        DrawnBody: {
+            name: string;
+            /** @description CSV or XLSX: a time, a temperature, a pressure, with their units in the header */
+            table: string;
+        };
         DrawnOutlines: {
             notes: string[];
             outlines: components["schemas"]["Outline"][];
@@ -4604,6 +4714,16 @@ export interface components {
             reason: string;
         };
         Equipment: {
+            /**
+             * Format: double
+             * @description What one of them may bear, N
+             */
+            bolt?: number;
+            /**
+             * Format: int64
+             * @description That hold a mould shut besides
+             */
+            bolts?: number;
             /** @description The air's grows with the pressure */
             byPressure?: boolean;
             /**
@@ -4626,6 +4746,11 @@ export interface components {
              * @description Heat transfer of its air at no pressure, W/(m² K)
              */
             film: number;
+            /**
+             * Format: double
+             * @description With which it closes a mould, N
+             */
+            force?: number;
             /**
              * Format: double
              * @description Steepest that it heats, K/s; 0: not said
@@ -5171,16 +5296,72 @@ export interface components {
              * @description Degree of cure that it begins with
              */
             begun: number;
-            /** @description Degree of cure along the plan */
+            /** @description Degree of cure along the plan, by the lagging sensor */
             cure: components["schemas"]["CurePoint"][];
             /**
              * Format: double
              * @description s
              */
             duration: number;
+            /** @description That it is foreseen in */
+            equipment: string;
+            /** @description What should be looked at */
+            findings: components["schemas"]["CureFinding"][];
+            /**
+             * Format: double
+             * @description By how much the air may lead a part that controls it, K
+             */
+            lead: number;
+            /** @description What was assumed */
+            notes: string[];
+            /** @description What each place of the load feels */
+            places: components["schemas"]["ForeseenPlace"][];
             plan: components["schemas"]["PlanPoint"][];
+            /**
+             * Format: double
+             * @description How fast pressure is put on, Pa/s
+             */
+            pressUp: number;
             /** @description The plan held against the limits of a run; missing: no ply says which resin it is */
             verdict?: components["schemas"]["Verdict"];
+        };
+        ForeseenPlace: {
+            /**
+             * Format: double
+             * @description Least degree of cure at the end
+             */
+            cure: number;
+            /**
+             * Format: double
+             * @description When all of it has gelled, s
+             */
+            gelled?: number;
+            /**
+             * Format: double
+             * @description Least glass transition at the end, K; missing: not known
+             */
+            glass?: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            hottest: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            hottestAt: number;
+            name: string;
+            /**
+             * Format: double
+             * @description Above the highest set point, K
+             */
+            overshoot: number;
+            /**
+             * Format: double
+             * @description Of what cures, m
+             */
+            thickness: number;
         };
         Found: {
             id: string;
@@ -5320,12 +5501,16 @@ export interface components {
             hash: string;
         };
         Heat: {
+            /** @description What it is cured in, by its name; missing: as is usual */
+            equipment?: string;
+            /** @description The released recipe that it is */
+            from?: components["schemas"]["Released"];
             limits: components["schemas"]["RunLimits"];
             /**
              * Format: double
-             * @description Expected time constant of the part behind the air, s
+             * @description Of documents that were signed before cures were foreseen; used by nothing
              */
-            partLag: number;
+            partLag?: number;
             /**
              * Format: double
              * @description Press: closing force, N
@@ -5504,6 +5689,15 @@ export interface components {
             tight?: string[];
             /** @description What it waits for, in words; missing: it can be gone on with */
             waits?: string[];
+        };
+        KeepLearned: {
+            /**
+             * Format: double
+             * @description As a part of what the law says
+             */
+            rate: number;
+            /** Format: int64 */
+            resinId: number;
         };
         KeptRest: {
             /** Format: int64 */
@@ -6544,14 +6738,14 @@ export interface components {
             at: number;
             /**
              * Format: double
-             * @description s
+             * @description s; a neighbour is there all the time
              */
             for: number;
             /** @enum {string} */
-            kind: "door open" | "heater lost" | "power cut" | "sensor off" | "vacuum lost";
+            kind: "door open" | "heater lost" | "power cut" | "sensor off" | "vacuum lost" | "neighbour";
             /**
              * Format: double
-             * @description Share of the heat that is lost
+             * @description Share of the heat that is lost, or how many times as thick a neighbour is
              */
             size?: number;
         };
@@ -7298,13 +7492,27 @@ export interface components {
         PlanPoint: {
             /** Format: double */
             high: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description And the hottest; missing: of before cures were foreseen
+             */
+            lead?: number;
+            /**
+             * Format: double
+             * @description Of the air's band
+             */
             low: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description Coldest place of what cures, as foreseen
+             */
             part: number;
             /** Format: double */
             setPoint: number;
-            /** Format: double */
+            /**
+             * Format: double
+             * @description s
+             */
             t: number;
         };
         PlyNumber: {
@@ -7407,6 +7615,10 @@ export interface components {
              */
             debulkVacuum: number;
             demould?: string;
+            /** @description What it is cured in, by its name; missing: as is usual */
+            equipment?: string;
+            /** @description The released recipe that it is */
+            from?: components["schemas"]["Released"];
             /** @description Values that are measured on the finished part */
             inspections?: components["schemas"]["Inspection"][];
             /**
@@ -7431,9 +7643,9 @@ export interface components {
             massTolerance: number;
             /**
              * Format: double
-             * @description Expected time constant of the part behind the air, s
+             * @description Of revisions that were signed before cures were foreseen; used by nothing
              */
-            partLag: number;
+            partLag?: number;
             /**
              * Format: double
              * @description Press: closing force, N
@@ -7615,6 +7827,25 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
             sections: components["schemas"]["CureSection"][];
         };
+        RecipeUse: {
+            /** @description Of the part */
+            code: string;
+            letter: string;
+            number: string;
+            state: string;
+            /**
+             * Format: int64
+             * @description Of the recipe
+             */
+            version: number;
+        };
+        RecipeVersion: {
+            /** Format: int64 */
+            id: number;
+            state: string;
+            /** Format: int64 */
+            version: number;
+        };
         RecipeView: {
             /** @description Name */
             equipment: string;
@@ -7630,11 +7861,15 @@ export interface components {
             resinId: number;
             /** @enum {string} */
             state: "draft" | "released" | "superseded";
+            /** @description Revisions that are cured by it */
+            usedBy?: components["schemas"]["RecipeUse"][];
             /**
              * Format: int64
              * @description Newest that was looked at; 0: it is new
              */
             version: number;
+            /** @description All of them, newest first */
+            versions?: components["schemas"]["RecipeVersion"][];
             /** Format: date-time */
             writtenAt: string;
             writtenBy?: string;
@@ -7675,6 +7910,11 @@ export interface components {
             thickness: components["schemas"]["Limit"];
             /** @description Of the cure run */
             verdict?: components["schemas"]["Verdict"];
+        };
+        Released: {
+            name: string;
+            /** Format: int64 */
+            version: number;
         };
         Reply: {
             /** @description The revision before */
@@ -7861,8 +8101,6 @@ export interface components {
             /** @description All revisions, newest first */
             letters: components["schemas"]["RevisionLine"][];
             part: components["schemas"]["PartLine"];
-            /** @description The recipe walked in time */
-            plan: components["schemas"]["PlanPoint"][];
             /** @description Without their outlines: those are in the document, and worked out */
             plies: components["schemas"]["PlyView"][];
             process: components["schemas"]["Process"];
@@ -8806,6 +9044,8 @@ export interface components {
             cure: components["schemas"]["CurePoint"][];
             /** Format: date-time */
             endedAt?: string;
+            /** @description What was expected when it was started, without the plan; missing: it was not foreseen */
+            foreseen?: components["schemas"]["Foreseen"];
             loaded: components["schemas"]["LoadedBuild"][];
             /** @description Every limit met */
             met?: boolean;
@@ -8835,6 +9075,11 @@ export interface components {
             lag: number | null;
             /** Format: double */
             lead: number | null;
+            /**
+             * Format: double
+             * @description Pa above the air outside; missing: there is none, or of before it was recorded
+             */
+            pressure?: number;
             /**
              * Format: double
              * @description K
@@ -9614,6 +9859,11 @@ export interface components {
              */
             density: number;
             name: string;
+            /**
+             * Format: double
+             * @description Share of its mass that cures; missing: none
+             */
+            resin?: number;
             /**
              * Format: double
              * @description J/(kg K)
@@ -12236,6 +12486,77 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CureOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    forecastCurves: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ForecastIn"];
+            };
+        };
+        responses: {
+            /** @description The curves, SI units */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": unknown;
                 };
             };
             /** @description Forbidden */
@@ -17897,7 +18218,10 @@ export interface operations {
     };
     recipes: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The newest that was released of each, instead of the newest */
+                released?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -17944,6 +18268,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecipeView"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    recipeFromCurve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawnBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recipe"];
                 };
             };
             /** @description Forbidden */
@@ -19374,6 +19767,75 @@ export interface operations {
             };
         };
     };
+    foreseeRun: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BuildsBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Foreseen"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     run: {
         parameters: {
             query?: never;
@@ -19475,6 +19937,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LearnedFrom"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    keepRate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepLearned"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResinView"];
                 };
             };
             /** @description Forbidden */

@@ -28,7 +28,7 @@ function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">)
   // undefined keeps a line going over it, null breaks it: a failed sensor breaks.
   const record = (f: (s: Schemas["Sample"]) => number | null) =>
     times.map((t) => (taken.has(t) ? f(taken.get(t)!) : undefined));
-  const band = (f: (p: Schemas["PlanPoint"]) => number) =>
+  const band = (f: (p: Schemas["PlanPoint"]) => number | null) =>
     times.map((t) => (planned.has(t) ? f(planned.get(t)!) : undefined));
   return [
     times.map((t) => t / 3600),
@@ -39,6 +39,7 @@ function rows({ plan, samples, cure }: Pick<Props, "plan" | "samples" | "cure">)
     record((s) => degree(s.lead)),
     record((s) => degree(s.lag)),
     times.map((t) => (alpha.has(t) ? alpha.get(t)! * 100 : undefined)),
+    band((p) => degree(p.part || null)),
   ] as uPlot.AlignedData;
 }
 
@@ -119,12 +120,13 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
           { ...line("part, leading", ink, 1.6, [2, 3]), scale: "C" },
           { ...line("part, lagging", ink, 3), scale: "C" },
           { ...line("degree of cure", colour("--blue"), 2, [14, 4]), scale: "cure" },
+          { ...line(foreseen, colour("--g2"), expected ? 0 : 1.6, [3, 4]), scale: "C" },
         ].map((s, i) =>
           i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) },
         ),
         legend: { show: false },
       },
-      [[], [], [], [], [], [], [], []],
+      [[], [], [], [], [], [], [], [], []],
       box.current!,
     );
     chart.current = u;
@@ -134,7 +136,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
       resized.disconnect();
       u.destroy();
     };
-  }, [height]);
+  }, [height, expected]);
   useEffect(() => {
     chart.current?.setData(rows({ plan, samples, cure }));
   }, [plan, samples, cure, height]);
@@ -151,7 +153,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
                 <path d="M0 6H44" stroke={stroke} strokeWidth={w} strokeDasharray={dash} />
               )}
             </svg>{" "}
-            {expected && says === lagging ? "part, as expected" : says}
+            {says}
           </span>
         ))}
       </Legend>
@@ -160,7 +162,8 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
 }
 
 const lagging = "part, lagging";
-const measured = ["air", "tool", "part, leading"];
+const foreseen = "part, as foreseen";
+const measured = ["air", "tool", foreseen];
 const lines: [says: string, stroke: string, w: number, dash?: string][] = [
   ["plan of the air", "", 0, "band"],
   ["air", "var(--g1)", 1.2],
@@ -168,6 +171,7 @@ const lines: [says: string, stroke: string, w: number, dash?: string][] = [
   ["part, leading", "var(--ink)", 1.6, "2 3"],
   [lagging, "var(--ink)", 3],
   ["degree of cure", "var(--blue)", 2, "14 4"],
+  [foreseen, "var(--g2)", 1.6, "3 4"],
 ];
 
 const Legend = styled.figcaption`

@@ -1,6 +1,6 @@
 // Loading the oven, and a run: the plan as a band, the record as it
 // comes, and how it was judged.
-import { useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, useChange, useEvents } from "../../app/api";
@@ -29,6 +29,8 @@ import {
 } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
 import { placeOf } from "../../ui/RouteSteps";
+import { Expected } from "../../ui/Expected";
+import { SegmentRead } from "../../ui/SegmentRead";
 import { Seam, type Pair } from "../../ui/Seam";
 import { CureTabs } from "./Tabs";
 
@@ -120,6 +122,7 @@ export function CureStart() {
                 ))}
               </>
             )}
+            {load.length > 0 && <Together loads={load} />}
             <Refusal error={start.error} />
             {waiting.length > 0 && (
               <Offer act="run the oven">
@@ -169,6 +172,29 @@ export function CureStart() {
         }
       />
     </>
+  );
+}
+
+/** What the load would do together, asked before the door closes. */
+function Together({ loads }: { loads: Schemas["OvenLoad"][] }) {
+  const asked = api.useQuery(
+    "post",
+    "/api/runs/foresee",
+    { body: { loads } },
+    { placeholderData: keepPreviousData, retry: false },
+  );
+  if (asked.error) return <Refusal error={asked.error} />;
+  const f = asked.data;
+  if (!f) return null;
+  return (
+    <section aria-label="What this load would do">
+      <Stack $gap={8}>
+        <Heading>
+          As foreseen in {f.equipment}: {spell(f.duration)}
+        </Heading>
+        <Expected f={f} />
+      </Stack>
+    </section>
   );
 }
 
@@ -262,6 +288,9 @@ export function CureRun() {
               value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)}
               unit={unitName("vacuum")}
             />
+            {now?.pressure != null && (
+              <Number says="pressure" value={figure("pressure", now.pressure, 0)} unit={unitName("pressure")} />
+            )}
             <Number says="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
             <Spoken>
               {going
@@ -300,15 +329,19 @@ export function CureRun() {
             <ol style={{ margin: 0, paddingLeft: 22 }}>
               {v.process.recipe.segments.map((s, i) => (
                 <li key={i} aria-current={going && i + 1 === segment.segment ? "step" : undefined}>
-                  to <b>{told.degrees(s.target)}</b> at {told.rise(s.rate * 60)}/min
-                  {s.hold > 0 && `, hold ${spell(s.hold)}`}
-                  {s.waitPart !== undefined &&
-                    s.waitPart > 0 &&
-                    ` once the lagging part reads ${told.degrees(s.waitPart)}`}
+                  <SegmentRead s={s} />
                   {going && i + 1 === segment.segment && <Mark tone="attend"> now</Mark>}
                 </li>
               ))}
             </ol>
+            {v.foreseen && (
+              <Stack $gap={8} style={{ marginTop: 16 }}>
+                <Heading>
+                  As foreseen in {v.foreseen.equipment}: {spell(v.foreseen.duration)}
+                </Heading>
+                <Expected f={v.foreseen} />
+              </Stack>
+            )}
           </>
         }
         built={

@@ -4,7 +4,7 @@ import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
 import { dashes } from "./Beside";
-import { ends, withSegment, type Forecast, type Plan } from "./useForecast";
+import { ends, frame, withSegment, type Forecast, type Plan } from "./useForecast";
 
 const Handle = styled.rect`
   fill: var(--paper);
@@ -17,10 +17,8 @@ const Handle = styled.rect`
   }
 `;
 
-const W = 1180;
+const { W, left, right } = frame;
 const H = 330;
-const left = 46;
-const right = 46;
 const top = 14;
 const bottom = 34;
 
@@ -205,11 +203,6 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
           </text>
         </g>
       ))}
-      {f.from !== undefined && f.to !== undefined && f.to > f.from && (
-        <rect x={x(f.from)} width={x(f.to) - x(f.from)} y={H - bottom - 3} height={6} fill="var(--blue)">
-          <title>{`Pressure may go on: ${spell(f.from)} to ${spell(f.to)}`}</title>
-        </rect>
-      )}
       <g clipPath="url(#plot)">
         <path d={line(f, (p) => p.setPoint)} fill="none" stroke="var(--g3)" strokeOpacity={0.55} strokeWidth={11} />
         {others.map((o, k) => (
@@ -288,7 +281,10 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
 }
 
 /** What the lines are, in words and by their dashes. */
-export function Legend({ glass, handles = false }: { glass: boolean; handles?: boolean }) {
+export function Legend({ f, section, handles = false }: { f: Forecast; section: number; handles?: boolean }) {
+  const glass = f.points.some((p) => p.parts[section]?.glass !== undefined);
+  const pressed = f.points.some((p) => p.pressure > 0 || p.vacuum > 0);
+  const vapour = f.points.some((p) => p.vapour > 0);
   const one = (name: string, colour: string, width: number, dash?: string) => (
     <span key={name} style={{ display: "inline-flex", gap: 8, alignItems: "center" }}>
       <svg width={34} height={12} aria-hidden="true">
@@ -305,7 +301,13 @@ export function Legend({ glass, handles = false }: { glass: boolean; handles?: b
       {one("hottest", "--brick", 2, "2 3")}
       {one("degree of cure, least", "--blue", 2, "7 4")}
       {glass && one("glass transition, least", "--green", 1.8, "9 3 2 3")}
-      {one("pressure may go on", "--blue", 6)}
+      {pressed && (
+        <>
+          {one("pressure; shaded, when it may go on", "--blue", 2.6)}
+          {one("vacuum", "--g2", 1.4, "6 4")}
+          {vapour && one("what water vapour asks for", "--green", 1.8, "2 3")}
+        </>
+      )}
     </small>
   );
 }

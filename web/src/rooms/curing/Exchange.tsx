@@ -1,71 +1,91 @@
-// A recipe as a file, and the curves as a table.
+// A recipe as a file, the curves as a table, and a recipe that is read from either.
 import { useState } from "react";
-import { Button, Heading, Mark, Row } from "../../ui/parts";
-import type { Forecast, Plan } from "./useForecast";
+import { client } from "../../app/api";
+import { Refused } from "../../contract/types";
+import { Button, Heading, Refusal, Row } from "../../ui/parts";
+import { filled, type Asked, type Plan } from "./useForecast";
 
-function hand(name: string, mime: string, text: string) {
+function hand(name: string, content: Blob) {
   const a = document.createElement("a");
-  a.href = URL.createObjectURL(new Blob([text], { type: mime }));
+  a.href = URL.createObjectURL(content);
   a.download = name;
   a.click();
   setTimeout(() => URL.revokeObjectURL(a.href), 1000);
 }
 
-/** The curves, a line a time: SI units, comma and point as in RFC 4180. */
-function table(f: Forecast) {
-  const cell = (v: number | undefined) => (v === undefined ? "" : String(+v.toPrecision(7)));
-  const head = ["t s", "set point K", "air K", "pressure Pa", "vacuum Pa", "segment"];
-  for (const s of f.sections)
-    for (const c of [
-      "coldest K",
-      "middle K",
-      "hottest K",
-      "least cure",
-      "most cure",
-      "least viscosity Pa s",
-      "glass transition K",
-    ])
-      head.push(`${s.name.replaceAll(",", " ")}: ${c}`);
-  const lines = f.points.map((p) =>
-    [
-      ...[p.t, p.setPoint, p.air, p.pressure, p.vacuum, p.segment + 1].map(cell),
-      ...p.parts.flatMap((q) => [q.lag, q.middle, q.lead, q.least, q.most, q.thin, q.glass].map(cell)),
-    ].join(","),
-  );
-  return [head.map((h) => `"${h.replaceAll('"', '""')}"`).join(","), ...lines].join("\r\n") + "\r\n";
-}
+const strange = (title: string) => new Refused({ title, detail: title });
+
+/** Bytes as the API takes them. */
+const base64 = async (file: File) => {
+  let out = "";
+  for (const b of new Uint8Array(await file.arrayBuffer())) out += String.fromCharCode(b);
+  return btoa(out);
+};
 
 export function Exchange({
   name,
-  plan,
-  f,
+  asked,
   take,
 }: {
   name: string;
-  plan: Plan;
-  f: Forecast | undefined;
+  asked: Asked;
   take: ((plan: Plan) => void) | undefined;
 }) {
-  const [says, setSays] = useState("");
+  const [error, setError] = useState<unknown>(null);
   const file = name.replace(/[^\p{L}\p{N}]+/gu, "-");
-  const read = async (chosen: File | undefined) => {
-    if (!chosen) return;
-    setSays("");
-    if (chosen.size > 1_000_000) return setSays("A recipe has less than a megabyte.");
-    try {
-      const v = JSON.parse(await chosen.text()) as Partial<Plan>;
-      if (!v.recipe?.segments?.length || !v.sections?.length)
-        return setSays("This file has no recipe with segments and sections: it is not one that was written here.");
-      take?.({
-        recipe: v.recipe,
-        sections: v.sections,
-        limits: v.limits ?? {},
-        ...(v.reasons ? { reasons: v.reasons } : {}),
-      });
-    } catch {
-      setSays("This file is not JSON.");
-    }
+  const attempt = (what: () => Promise<void>) => {
+    setError(null);
+    what().catch(setError);
   };
+  const curves = async () => {
+    const { data, error: refused } = await client.POST("/api/forecast/curves", { body: asked, parseAs: "blob" });
+    if (!data) throw new Refused(refused);
+    hand(`${file}.csv`, data);
+  };
+  const recipe = async (chosen: File) => {
+    if (chosen.size > 500_000) throw strange("A recipe has less than half a megabyte.");
+    let v: Partial<Plan> | null;
+    try {
+      v = JSON.parse(await chosen.text()) as Partial<Plan> | null;
+    } catch {
+      throw strange("This file is not JSON.");
+    }
+    if (!v?.recipe || !v.sections)
+      throw strange("This file has no recipe with segments and sections: it is not one that was written here.");
+    const plan: Plan = {
+      recipe: v.recipe,
+      sections: v.sections,
+      limits: v.limits ?? {},
+      ...(v.reasons ? { reasons: v.reasons } : {}),
+    };
+    // The server says whether it is one: nothing of a file is on the page before it is known to be sound.
+    const { data, error: refused } = await client.POST("/api/forecast", { body: { ...asked, plan } });
+    if (!data) throw new Refused(refused);
+    take?.(plan);
+  };
+  const curve = async (chosen: File) => {
+    if (chosen.size > 4_000_000) throw strange("A curve has less than 4 megabytes.");
+    const { data, error: refused } = await client.POST("/api/recipes/curve", {
+      body: { name, table: await base64(chosen) },
+    });
+    if (!data) throw new Refused(refused);
+    const control = asked.plan.recipe.control;
+    take?.({ ...asked.plan, recipe: { ...data, ...(control ? { control } : {}) }, reasons: [] });
+  };
+  const choose = (label: string, accept: string, read: (f: File) => Promise<void>) => (
+    <label style={{ display: "flex", gap: 8, alignItems: "center", flexWrap: "wrap" }}>
+      {label}
+      <input
+        type="file"
+        accept={accept}
+        onChange={(e) => {
+          const chosen = e.target.files?.[0];
+          if (chosen) attempt(() => read(chosen));
+          e.target.value = "";
+        }}
+      />
+    </label>
+  );
   return (
     <section aria-label="Files">
       <Heading>Files</Heading>
@@ -73,23 +93,19 @@ export function Exchange({
         <Button
           $quiet
           $small
-          onPress={() => hand(`${file}.json`, "application/json", JSON.stringify(plan, null, 2) + "\n")}
+          onPress={() =>
+            hand(`${file}.json`, new Blob([JSON.stringify(asked.plan, null, 2) + "\n"], { type: "application/json" }))
+          }
         >
           Recipe, JSON
         </Button>
-        {f && (
-          <Button $quiet $small onPress={() => hand(`${file}.csv`, "text/csv", table(f))}>
-            Curves, CSV
-          </Button>
-        )}
-        {take && (
-          <label style={{ display: "flex", gap: 8, alignItems: "center" }}>
-            Read one:
-            <input type="file" accept=".json,application/json" onChange={(e) => void read(e.target.files?.[0])} />
-          </label>
-        )}
+        <Button $quiet $small why={filled(asked) ? "" : "Fill every field."} onPress={() => attempt(curves)}>
+          Curves, CSV
+        </Button>
       </Row>
-      {says && <Mark tone="stop">{says}</Mark>}
+      {take && choose("Read a recipe, JSON:", ".json,application/json", recipe)}
+      {take && choose("Read a curve of set points, CSV or XLSX:", ".csv,.xlsx,text/csv", curve)}
+      <Refusal error={error} />
     </section>
   );
 }

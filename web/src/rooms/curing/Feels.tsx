@@ -16,6 +16,10 @@ export function amount(kind: Held["kind"], v: number) {
       return told.rise(v, 1);
     case "pressure":
       return told.pressure(v);
+    case "force":
+      return `${plain(v / 1e3, 0)} kN`;
+    case "size":
+      return told.size(v, 2);
     case "rate":
       return `${told.rise(v * 60, 1)}/min`;
   }

@@ -22,7 +22,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
   const keepOven = useChange("/api/equipment", (e) => say(`Version ${e.version} of ${e.facts.name} is kept.`, true));
-  const keepResin = useChange("/api/resins/{id}", (r) => say(`${r.name} is kept as learned.`, true));
+  const keepResin = useChange("/api/runs/{code}/learn/keep", (r) => say(`${r.name} is kept as learned.`, true));
   const over = runs.data?.filter((r) => r.state !== "queued" && r.state !== "running") ?? [];
   const of = over.find((r) => r.code === run);
   const learn = async () => {
@@ -130,18 +130,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
               <Button
                 $quiet
                 isDisabled={keepResin.isPending}
-                onPress={() => {
-                  const { id, ...form } = resin;
-                  const by = found.rate!.value;
-                  keepResin.mutate({
-                    id,
-                    body: {
-                      ...form,
-                      kinetics: { ...form.kinetics, terms: form.kinetics.terms.map((t) => ({ ...t, a: t.a * by })) },
-                      source: `${form.source ?? ""}; rate × ${by.toPrecision(3)} ${why}`.slice(0, 300),
-                    },
-                  });
-                }}
+                onPress={() => keepResin.mutate({ code: run, body: { resinId: resin.id, rate: found.rate!.value } })}
               >
                 Keep the rate for {resin.name}
               </Button>

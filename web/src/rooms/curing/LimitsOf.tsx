@@ -20,22 +20,33 @@ const fields: readonly { key: Key; label: string; to: (v: number) => number; fro
   { key: "openBelow", label: "Opened below, °C", ...kelvin },
 ];
 
+/** What few parts need. */
+const more: typeof fields = [
+  { key: "edgePressure", label: "On its edges without pads, kPa", ...per(1e-3) },
+  { key: "bladder", label: "Bladder presses over, m²", ...per(1) },
+  { key: "maxApart", label: "Apart once cool, mm", ...per(1e3) },
+  { key: "length", label: "over a length of, m", ...per(1) },
+  { key: "toolGrows", label: "Tool grows, 10⁻⁶/K", ...per(1e6) },
+  { key: "partGrows", label: "Part grows, 10⁻⁶/K", ...per(1e6) },
+];
+
 export function LimitsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
   const set = (part: Partial<Plan["limits"]>) => change?.({ ...plan, limits: { ...plan.limits, ...part } });
+  const field = (f: (typeof fields)[number], width: number) => (
+    <div key={f.key} style={{ width }}>
+      <NumberField
+        label={f.label}
+        off={!change}
+        value={plan.limits[f.key] ? +f.to(plan.limits[f.key]!).toPrecision(8) : NaN}
+        onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
+      />
+    </div>
+  );
   return (
     <section aria-label="Limits">
       <Heading>Limits: an empty one is not asked for</Heading>
       <Row $top $gap={10} style={{ marginTop: 6 }}>
-        {fields.map((f) => (
-          <div key={f.key} style={{ width: 126 }}>
-            <NumberField
-              label={f.label}
-              off={!change}
-              value={plan.limits[f.key] ? +f.to(plan.limits[f.key]!).toPrecision(8) : NaN}
-              onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
-            />
-          </div>
-        ))}
+        {fields.map((f) => field(f, 126))}
         <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
           <input
             type="checkbox"
@@ -47,6 +58,14 @@ export function LimitsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) =
           stands free: the glass transition stays ahead
         </label>
       </Row>
+      <details open={more.some((f) => plan.limits[f.key])}>
+        <summary style={{ minHeight: 40, display: "list-item", alignContent: "center" }}>
+          Core edges, bladder, cool-down
+        </summary>
+        <Row $top $gap={10}>
+          {more.map((f) => field(f, 150))}
+        </Row>
+      </details>
     </section>
   );
 }

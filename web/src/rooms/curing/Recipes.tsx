@@ -10,6 +10,7 @@ import {
   Big,
   Button,
   Caution,
+  Empty,
   Heading,
   Loading,
   Mark,
@@ -31,10 +32,12 @@ import { Exchange } from "./Exchange";
 import { Feels, Through } from "./Feels";
 import { Learn } from "./Learn";
 import { LimitsOf } from "./LimitsOf";
+import { Pressure } from "./Pressure";
 import { Segments } from "./Segments";
 import { CureMap, Shortest } from "./Shortest";
 import { StackOf } from "./StackOf";
 import { CureTabs } from "./Tabs";
+import { Versions } from "./Versions";
 import { WhatIf, type Mishap } from "./WhatIf";
 import { filled, useForecast, useForecasts, type Plan } from "./useForecast";
 
@@ -43,6 +46,7 @@ type Recipe = Schemas["RecipeView"];
 export function Recipes() {
   useTitle("Cure recipes");
   const all = api.useQuery("get", "/api/recipes");
+  const { may } = useSession();
   if (!all.data) return <Loading error={all.error} />;
   return (
     <>
@@ -50,6 +54,7 @@ export function Recipes() {
       <Page>
         <Row $between>
           <Big>Cure recipes</Big>
+          {may("write the master") && <Link to="/cure/recipes/new">Begin a recipe</Link>}
         </Row>
         <Table>
           <thead>
@@ -103,6 +108,49 @@ export function RecipePage() {
   );
 }
 
+/** A recipe that is begun from nothing: one dwell on a few plies, to be changed. */
+export function NewRecipe() {
+  const resins = api.useQuery("get", "/api/resins");
+  const equipment = api.useQuery("get", "/api/equipment");
+  const layers = api.useQuery("get", "/api/layers");
+  if (!resins.data || !equipment.data || !layers.data)
+    return <Loading error={resins.error ?? equipment.error ?? layers.error} />;
+  const resin = resins.data[0];
+  const oven = equipment.data[0];
+  if (!resin || !oven)
+    return (
+      <Page>
+        <CureTabs />
+        <Empty>A recipe needs a resin and something to cure it in: enter {resin ? "an oven" : "a resin"} first.</Empty>
+      </Page>
+    );
+  const thick: Record<string, number> = { aluminium: 0.01, laminate: 0.002, "breather and bag": 0.004 };
+  const stack = Object.keys(thick).flatMap((name) =>
+    layers.data.filter((l) => l.name === name).map((l) => ({ ...l, thickness: thick[name]! })),
+  );
+  const begun: Recipe = {
+    id: 0,
+    name: "",
+    version: 0,
+    state: "draft",
+    resinId: resin.id,
+    resin: resin.name,
+    equipment: oven.facts.name,
+    writtenAt: new Date().toISOString(),
+    plan: {
+      recipe: { ...resin.recipe, name: "new" },
+      sections: [{ name: "10 plies on their tool", layers: stack }],
+      limits: { minCure: 0.9 },
+    },
+  };
+  return (
+    <>
+      <CureTabs />
+      <Editor r={begun} />
+    </>
+  );
+}
+
 function Editor({ r }: { r: Recipe }) {
   useTitle(r.name);
   const { may } = useSession();
@@ -150,13 +198,13 @@ function Editor({ r }: { r: Recipe }) {
       <Row $between $top>
         <div>
           <Heading>
-            {r.name} · version {r.version}, {r.state} · {r.resin} · {r.equipment}
+            {r.id ? `${r.name} · version ${r.version}, ${r.state}` : "A new recipe"} · {r.resin} · {r.equipment}
           </Heading>
           <Big>
             {f && answered ? spell(f.duration) : "…"}
             {touched && " as changed"}
           </Big>
-          <Link to={`/cure/recipes/${r.id}/steps`}>Step by step, with the reasons</Link>
+          {r.id > 0 && <Link to={`/cure/recipes/${r.id}/steps`}>Step by step, with the reasons</Link>}
         </div>
         <div style={{ textAlign: "right" }}>
           {f &&
@@ -189,7 +237,15 @@ function Editor({ r }: { r: Recipe }) {
             change={change}
             others={without.data && mishaps.length > 0 ? [...laid, { name: "as planned", f: without.data }] : laid}
           />
-          <Legend handles={change !== undefined} glass={f.points.some((p) => p.parts[at]?.glass !== undefined)} />
+          <Pressure
+            f={f}
+            limits={plan.limits}
+            long={Math.max(
+              600,
+              ...[f, ...laid.map((o) => o.f), ...(without.data ? [without.data] : [])].map((g) => g.duration),
+            )}
+          />
+          <Legend f={f} section={at} handles={change !== undefined} />
           <Beside pins={pins} change={setPins} asked={as} f={f} others={beside} />
         </>
       )}
@@ -218,7 +274,7 @@ function Editor({ r }: { r: Recipe }) {
         <Stack $gap={18}>
           {f && <Feels f={f} />}
           {f && at >= 0 && f.sections[at] && <Through f={f} section={at} />}
-          <Exchange name={name} plan={plan} f={f} take={change} />
+          <Exchange name={name || "recipe"} asked={as} take={change} />
           <WhatIf mishaps={mishaps} change={setMishaps} f={f} planned={without.data} />
           <Rule />
           <Row $gap={10} style={{ alignItems: "end" }}>
@@ -246,7 +302,15 @@ function Editor({ r }: { r: Recipe }) {
               <Refusal error={save.error} />
               <Row>
                 <Button
-                  why={!touched ? "Nothing is changed." : !filled(plan) ? "Fill every field." : ""}
+                  why={
+                    name.trim() === ""
+                      ? "Give it a name."
+                      : !touched && r.id
+                        ? "Nothing is changed."
+                        : !filled(plan)
+                          ? "Fill every field."
+                          : ""
+                  }
                   isDisabled={save.isPending}
                   onPress={() =>
                     save.mutate({
@@ -272,7 +336,8 @@ function Editor({ r }: { r: Recipe }) {
               </Row>
             </Stack>
           )}
-          {r.state === "draft" && may("release a revision") && (
+          <Versions r={r} />
+          {r.id > 0 && r.state === "draft" && may("release a revision") && (
             <>
               <Refusal error={release.error} />
               <Sign

@@ -55,14 +55,9 @@ export function StackOf({
   );
   const add = (name: string) => {
     const of = usual.data?.find((u) => u.name === name);
-    if (of) put({ layers: [...s.layers, { ...of, thickness: 0.004 }] });
-    if (name === "laminate")
-      put({
-        layers: [
-          ...s.layers,
-          { name: "plies", thickness: 0.002, density: 1580, specific: 950, conductivity: 0.65, resin: 0.34 },
-        ],
-      });
+    if (!of) return;
+    const cures = of.resin ? { name: "plies", thickness: 0.002 } : { thickness: 0.004 };
+    put({ layers: [...s.layers, { ...of, ...cures }] });
   };
   const side = (label: string, key: "below" | "above") => (
     <SelectField label={label} value={s[key] ?? ""} disabled={off} onChange={(e) => put({ [key]: e.target.value })}>
@@ -123,6 +118,10 @@ export function StackOf({
             {all && <th>J/(kg K)</th>}
             {all && <th>W/(m K)</th>}
             {all && <th>Resin, %</th>}
+            {all && <th title="Change of the specific heat by temperature">c, %/K</th>}
+            {all && <th title="Change of the conductivity by temperature">k, %/K</th>}
+            {all && <th title="Resistance to heat on its lower side">Below, m²K/kW</th>}
+            {all && <th title="Mass that ribs add, as a part of its own">Ribs, %</th>}
             <th />
           </tr>
         </thead>
@@ -147,6 +146,22 @@ export function StackOf({
               {all && <td>{num(k, "specific heat", l.specific, (v) => ({ specific: v }))}</td>}
               {all && <td>{num(k, "conductivity", l.conductivity, (v) => ({ conductivity: v }))}</td>}
               {all && <td>{num(k, "resin, %", (l.resin ?? 0) * 100, (v) => ({ resin: v / 100 }))}</td>}
+              {all && (
+                <td>
+                  {num(k, "change of specific heat, %/K", (l.specificByT ?? 0) * 100, (v) => ({
+                    specificByT: v / 100,
+                  }))}
+                </td>
+              )}
+              {all && (
+                <td>
+                  {num(k, "change of conductivity, %/K", (l.conductivityByT ?? 0) * 100, (v) => ({
+                    conductivityByT: v / 100,
+                  }))}
+                </td>
+              )}
+              {all && <td>{num(k, "contact below, m²K/kW", (l.contact ?? 0) * 1e3, (v) => ({ contact: v / 1e3 }))}</td>}
+              {all && <td>{num(k, "ribs, %", (l.ribs ?? 0) * 100, (v) => ({ ribs: v / 100 }))}</td>}
               <td>
                 {!off && s.layers.length > 1 && (
                   <Button
@@ -167,7 +182,6 @@ export function StackOf({
         {!off && (
           <SelectField label="One more layer on top" value="" onChange={(e) => add(e.target.value)}>
             <option value="">choose</option>
-            <option value="laminate">laminate</option>
             {usual.data?.map((u) => (
               <option key={u.name} value={u.name}>
                 {u.name}

@@ -8,6 +8,7 @@ export function CureTabs() {
         Load and runs
       </NavLink>
       <NavLink to="/cure/recipes">Recipes</NavLink>
+      <NavLink to="/cure/equipment">Ovens and vessels</NavLink>
     </Tabs>
   );
 }

@@ -9,6 +9,7 @@ import { percent, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Page, Refusal, Row, Stack, Table } from "../../ui/parts";
 import { plain } from "../../ui/units";
 import { Curve, Legend } from "./Curve";
+import { Pressure } from "./Pressure";
 import { CureTabs } from "./Tabs";
 import { ends, useForecast } from "./useForecast";
 
@@ -64,8 +65,9 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
       </Big>
       <div style={{ position: "relative" }}>
         <Curve f={f} plan={r.plan} section={0} now={at} />
+        <Pressure f={f} limits={r.plan.limits} long={Math.max(600, f.duration)} />
       </div>
-      <Legend glass={part.glass !== undefined} />
+      <Legend f={f} section={0} />
       <Row $gap={12} style={{ margin: "4px 0 14px" }}>
         <Button $bench $quiet onPress={() => go(k - 1)} why={k === 0 ? "The first." : ""}>
           Before

@@ -13,6 +13,7 @@ const kinds: Record<Mishap["kind"], { says: string; lasts: number; size?: number
   "power cut": { says: "the power is cut", lasts: 3600 },
   "sensor off": { says: "the lagging sensor has fallen off", lasts: 7200 },
   "vacuum lost": { says: "the vacuum is lost", lasts: 1800 },
+  neighbour: { says: "a thicker part lies beside it", lasts: 0, size: 2 },
 };
 
 export function WhatIf({
@@ -33,22 +34,36 @@ export function WhatIf({
       {mishaps.map((m, k) => (
         <Row key={k} $gap={8} style={{ alignItems: "end", margin: "6px 0" }}>
           <b style={{ width: 180 }}>{kinds[m.kind].says}</b>
-          <div style={{ width: 92 }}>
-            <NumberField
-              label="After, min"
-              value={Math.round(m.at / 60)}
-              onChange={(v) => set(k, { at: v * 60 })}
-              min={0}
-            />
-          </div>
-          <div style={{ width: 92 }}>
-            <NumberField
-              label="For, min"
-              value={Math.round(m.for / 60)}
-              onChange={(v) => set(k, { for: v * 60 })}
-              min={1}
-            />
-          </div>
+          {m.kind === "neighbour" ? (
+            <div style={{ width: 140 }}>
+              <NumberField
+                label="Times as thick"
+                value={m.size ?? 2}
+                onChange={(v) => set(k, { size: v })}
+                min={1}
+                max={5}
+              />
+            </div>
+          ) : (
+            <>
+              <div style={{ width: 92 }}>
+                <NumberField
+                  label="After, min"
+                  value={Math.round(m.at / 60)}
+                  onChange={(v) => set(k, { at: v * 60 })}
+                  min={0}
+                />
+              </div>
+              <div style={{ width: 92 }}>
+                <NumberField
+                  label="For, min"
+                  value={Math.round(m.for / 60)}
+                  onChange={(v) => set(k, { for: v * 60 })}
+                  min={1}
+                />
+              </div>
+            </>
+          )}
           <Button
             $quiet
             $small
@@ -70,7 +85,7 @@ export function WhatIf({
               ...mishaps,
               {
                 kind,
-                at: Math.round((f?.duration ?? 7200) / 180) * 60,
+                at: kind === "neighbour" ? 0 : Math.round((f?.duration ?? 7200) / 180) * 60,
                 for: of.lasts,
                 ...(of.size ? { size: of.size } : {}),
               },
@@ -92,8 +107,9 @@ export function WhatIf({
           </p>
           {f.sections.map((s, k) => (
             <p key={s.name}>
-              {s.name}: hottest {told.degrees(s.hottest)}, planned {told.degrees(planned.sections[k]!.hottest)}; cured
-              to {percent(s.cure, 1)} %, planned {percent(planned.sections[k]!.cure, 1)} %.
+              {s.name}: hottest {told.degrees(s.hottest)}
+              {planned.sections[k] && `, planned ${told.degrees(planned.sections[k].hottest)}`}; cured to{" "}
+              {percent(s.cure, 1)} %{planned.sections[k] && `, planned ${percent(planned.sections[k].cure, 1)} %`}.
             </p>
           ))}
           <Mark tone={f.met ? "plain" : "stop"}>

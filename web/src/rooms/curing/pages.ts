@@ -1,3 +1,4 @@
 export { CureStart, CureRun } from "./Cure";
-export { RecipePage, Recipes } from "./Recipes";
+export { Equipment } from "./Equipment";
+export { NewRecipe, RecipePage, Recipes } from "./Recipes";
 export { Teach } from "./Teach";

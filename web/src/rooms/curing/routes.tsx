@@ -7,12 +7,16 @@ const CureStart = page(async () => (await room()).CureStart);
 const CureRun = page(async () => (await room()).CureRun);
 const Recipes = page(async () => (await room()).Recipes);
 const Teach = page(async () => (await room()).Teach);
+const Equipment = page(async () => (await room()).Equipment);
+const NewRecipe = page(async () => (await room()).NewRecipe);
 const RecipePage = page(async () => (await room()).RecipePage);
 
 export const curing = (
   <>
     <Route path="cure" element={<CureStart />} />
     <Route path="cure/recipes" element={<Recipes />} />
+    <Route path="cure/recipes/new" element={<NewRecipe />} />
+    <Route path="cure/equipment" element={<Equipment />} />
     <Route path="cure/recipes/:id" element={<RecipePage />} />
     <Route path="cure/recipes/:id/steps" element={<Teach />} />
     <Route path="cure/:code" element={<CureRun />} />

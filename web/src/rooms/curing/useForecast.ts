@@ -8,6 +8,9 @@ export type Segment = Schemas["Segment"];
 export type Forecast = Schemas["CureOut"];
 export type Asked = Schemas["ForecastIn"];
 
+/** The frame that curves over the time of a cure are drawn in, so that they stand over one another. */
+export const frame = { W: 1180, left: 46, right: 46 };
+
 /** NaN stands in a field that is not filled: nothing can be foreseen from it. */
 export const filled = (v: unknown): boolean =>
   typeof v === "number"

@@ -4,9 +4,9 @@ import { Row } from "../../ui/parts";
 import { Figure } from "./Detail";
 
 type Limits = Schemas["RunLimits"];
-type Run = { partLag: number; limits: Limits };
+type Run = { limits: Limits };
 
-export function LimitsForm({ run, set }: { run: Run; set: (part: Partial<Run>) => void }) {
+export function LimitsForm({ run, set }: { run: Run; set: (part: Run) => void }) {
   const { limits } = run;
   const limit = (label: string, name: keyof Limits, scale: number, offset = 0) => (
     <Figure
@@ -19,13 +19,6 @@ export function LimitsForm({ run, set }: { run: Run; set: (part: Partial<Run>) =
   );
   return (
     <Row $gap={12} style={{ alignItems: "flex-end" }}>
-      <Figure
-        need
-        label="Part lags air by, min"
-        scale={1 / 60}
-        value={run.partLag}
-        set={(x) => x !== undefined && set({ partLag: x })}
-      />
       {limit("Part at most, °C", "maxPart", 1, -273.15)}
       {limit("Ramps at most, K/min", "maxRamp", 60)}
       {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}

@@ -10,7 +10,7 @@ import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextFie
 import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
+import { Foreseen, RecipeForm, RecipeRead, taken } from "./Recipe";
 import { inOwn } from "../../ui/units";
 
 type Process = Schemas["Process"];
@@ -61,7 +61,7 @@ export function ProcessForm({
       <Stack $gap={14}>
         <ProcessRead p={v.process} />
         <Halves>
-          <RecipeRead recipe={v.process.recipe} />
+          <RecipeRead cured={v.process} />
           <Foreseen code={v.part.code} letter={v.letter} question={{ process: v.process }} />
         </Halves>
       </Stack>
@@ -117,13 +117,17 @@ export function ProcessForm({
         </Row>
         <Heading>Cure</Heading>
         <Halves>
-          <RecipeForm recipe={p.recipe} set={(recipe) => set({ recipe })} />
+          <RecipeForm
+            cured={p}
+            set={set}
+            take={(r) => {
+              const took = taken(r, p.runLimits);
+              set({ ...took.cured, runLimits: took.limits, pressureMax: took.pressureMax });
+            }}
+          />
           <Foreseen code={v.part.code} letter={v.letter} question={{ process: p }} />
         </Halves>
-        <LimitsForm
-          run={{ partLag: p.partLag, limits: p.runLimits }}
-          set={({ partLag = p.partLag, limits = p.runLimits }) => set({ partLag, runLimits: limits })}
-        />
+        <LimitsForm run={{ limits: p.runLimits }} set={({ limits }) => set({ runLimits: limits })} />
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
           {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
           {figure("Press closes with, kN", "pressForce", 1e-3)}

@@ -4,9 +4,11 @@ import { keepPreviousData } from "@tanstack/react-query";
 import { useMemo } from "react";
 import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { spell, told } from "../../ui/format";
+import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
+import { Expected } from "../../ui/Expected";
+import { SegmentRead } from "../../ui/SegmentRead";
 import { Figure } from "./Detail";
 import { said } from "../../ui/units";
 
@@ -14,10 +16,28 @@ type Recipe = Schemas["Recipe"];
 type Segment = Schemas["Segment"];
 
 const zero = 273.15;
-const nothing = { air: null, tool: null, lead: null, vacuum: null };
+const nothing = { air: null, tool: null, vacuum: null };
 
-export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) => void }) {
+/** What a cure is done by: a recipe, the released one that it is, and what it is done in. */
+export type Cured = { recipe: Recipe; from?: Schemas["Released"] | undefined; equipment?: string | undefined };
+
+export function RecipeForm({
+  cured,
+  set: put_,
+  take,
+}: {
+  cured: Cured;
+  set: (part: Partial<Cured>) => void;
+  /** A released recipe as a whole, with the limits that it was planned with. */
+  take: (r: Schemas["RecipeView"]) => void;
+}) {
+  const { recipe, from } = cured;
   const resins = api.useQuery("get", "/api/resins");
+  const released = api.useQuery("get", "/api/recipes", { params: { query: { released: true } } });
+  const equipment = api.useQuery("get", "/api/equipment");
+  // What is changed by hand is no longer the recipe that somebody released.
+  const set = (next: Recipe) => put_({ recipe: next, from: undefined });
+  const newest = from && released.data?.find((r) => r.name === from.name);
   const put = (k: number, part: Partial<Segment>) =>
     set({ ...recipe, segments: recipe.segments.map((s, n) => (n === k ? { ...s, ...part } : s)) });
   const insert = (k: number) => {
@@ -29,6 +49,44 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
   };
   return (
     <Stack $gap={10}>
+      <Row $gap={12} style={{ alignItems: "flex-end" }}>
+        <SelectField
+          label="Take a released recipe"
+          value=""
+          onChange={(e) => {
+            const r = released.data?.find((x) => x.id === Number(e.target.value));
+            if (r) take(r);
+          }}
+        >
+          <option value="">choose one</option>
+          {released.data?.map((r) => (
+            <option key={r.id} value={r.id}>
+              {r.name}, version {r.version}: {r.resin}, {r.equipment}
+            </option>
+          ))}
+        </SelectField>
+        <SelectField
+          label="Cured in"
+          value={cured.equipment ?? ""}
+          onChange={(e) => put_({ equipment: e.target.value || undefined })}
+        >
+          <option value="">as is usual</option>
+          {equipment.data?.map((x) => (
+            <option key={x.facts.name}>{x.facts.name}</option>
+          ))}
+        </SelectField>
+      </Row>
+      <p>
+        {from ? (
+          newest && newest.version !== from.version ? (
+            <Mark tone="attend">{`version ${from.version} of ${from.name} as released; version ${newest.version} is released since`}</Mark>
+          ) : (
+            <Mark tone="met">{`version ${from.version} of ${from.name} as released`}</Mark>
+          )
+        ) : (
+          <Mark tone="attend">a recipe of this revision’s own: no released one</Mark>
+        )}
+      </p>
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <div style={{ flex: "1 1 180px" }}>
           <TextField label="Name of the recipe" value={recipe.name} onChange={(name) => set({ ...recipe, name })} />
@@ -106,6 +164,11 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
                   set={(x) => put(k, { hold: x ?? 0 })}
                 />
               </td>
+              <td style={{ maxWidth: 150 }}>
+                <small>
+                  <More s={s} />
+                </small>
+              </td>
               <td>
                 <Row $gap={6}>
                   <Button $quiet $small onPress={() => insert(k)} aria-label={`Insert a segment below ${k + 1}`}>
@@ -134,22 +197,56 @@ export function RecipeForm({ recipe, set }: { recipe: Recipe; set: (r: Recipe) =
   );
 }
 
+/** What a released recipe brings: itself, what it is done in, and those of its limits that a run is held against. */
+export function taken(r: Schemas["RecipeView"], limits: Schemas["RunLimits"]) {
+  const of = r.plan.limits;
+  const pressure = Math.max(0, ...r.plan.recipe.segments.map((s) => s.pressure ?? 0));
+  return {
+    cured: { recipe: r.plan.recipe, from: { name: r.name, version: r.version }, equipment: r.equipment },
+    limits: {
+      ...limits,
+      maxPart: of.maxPart || limits.maxPart,
+      maxRamp: of.maxRamp || limits.maxRamp,
+      minCure: of.minCure || limits.minCure,
+      minVacuum: Math.min(
+        limits.minVacuum,
+        ...r.plan.recipe.segments.filter((s) => s.hold > 0).map((s) => s.vacuum ?? 0),
+      ),
+    },
+    pressureMax: pressure > 0 ? pressure * 1.05 : undefined,
+  };
+}
+
+/** What a segment asks for that is planned on the page of a recipe. */
+function More({ s }: { s: Segment }) {
+  const says = [
+    s.waitCure && `cured to ${percent(s.waitCure)} %`,
+    s.waitThin && "flows",
+    s.waitThick && "gels",
+    s.waitCool && `cool: ${told.degrees(s.waitCool)}`,
+    s.pressure && told.pressure(s.pressure),
+    s.vacuum && `vacuum ${told.vacuum(s.vacuum, 0)}`,
+  ].filter(Boolean);
+  return says.join(", ");
+}
+
 /** The recipe in words. */
-export function RecipeRead({ recipe }: { recipe: Recipe }) {
+export function RecipeRead({ cured: { recipe, from, equipment } }: { cured: Cured }) {
   return (
-    <ol aria-label="Segments of the recipe" style={{ margin: 0, paddingLeft: 22 }}>
-      {recipe.segments.map((s, k) => (
-        <li key={k}>
-          to <b>{told.degrees(s.target)}</b> at {told.rise(s.rate * 60)}/min
-          {s.waitPart ? `, until the part has ${told.degrees(s.waitPart)}` : ""}
-          {s.hold > 0 && (
-            <>
-              , hold <b>{spell(s.hold)}</b>
-            </>
-          )}
-        </li>
-      ))}
-    </ol>
+    <Stack $gap={4}>
+      <p>
+        <b>{recipe.name}</b>
+        {from && `, version ${from.version} as released`}
+        {equipment && `, in ${equipment}`}
+      </p>
+      <ol aria-label="Segments of the recipe" style={{ margin: 0, paddingLeft: 22 }}>
+        {recipe.segments.map((s, k) => (
+          <li key={k}>
+            <SegmentRead s={s} />
+          </li>
+        ))}
+      </ol>
+    </Stack>
   );
 }
 
@@ -172,7 +269,8 @@ export function Foreseen({
   );
   const seen = asked.data;
   const expected = useMemo(
-    () => (seen?.plan ?? []).map((p) => ({ ...nothing, t: p.t, setPoint: p.setPoint, lag: p.part })),
+    () =>
+      (seen?.plan ?? []).map((p) => ({ ...nothing, t: p.t, setPoint: p.setPoint, lead: p.lead ?? null, lag: p.part })),
     [seen],
   );
   return (
@@ -180,7 +278,9 @@ export function Foreseen({
       <Refusal error={asked.error} />
       {seen && (
         <>
-          <Heading>If it runs as planned: {spell(seen.duration)}</Heading>
+          <Heading>
+            If it runs as planned, in {seen.equipment}: {spell(seen.duration)}
+          </Heading>
           <RunChart
             plan={seen.plan}
             samples={expected}
@@ -198,6 +298,7 @@ export function Foreseen({
               </li>
             ))}
           </ul>
+          <Expected f={seen} />
           {!seen.verdict && <small>No ply yet says which resin cures: nothing is held against the limits.</small>}
         </>
       )}

@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import { Figure } from "./Detail";
 import type { Operation } from "./lanes";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead } from "./Recipe";
+import { Foreseen, RecipeForm, RecipeRead, taken } from "./Recipe";
 import type { Master } from "./edits";
 
 type Process = Schemas["Process"];
@@ -32,7 +32,8 @@ const of = (p: Process) => ({
   closing: { stack: p.bagStack, leakStart: p.leakStart, leakDrop: p.leakDrop, leakSeconds: p.leakSeconds },
   heat: {
     recipe: p.recipe,
-    partLag: p.partLag,
+    ...(p.from ? { from: p.from } : {}),
+    ...(p.equipment ? { equipment: p.equipment } : {}),
     limits: p.runLimits,
     ...(p.pressureMax ? { pressureMax: p.pressureMax } : {}),
     ...(p.pressForce ? { pressForce: p.pressForce } : {}),
@@ -244,18 +245,20 @@ function ClosingForm({
 }
 
 function HeatRead({ h }: { h: Schemas["Heat"] }) {
-  return (
-    <Stack $gap={4}>
-      <b>{h.recipe.name}</b>
-      <RecipeRead recipe={h.recipe} />
-    </Stack>
-  );
+  return <RecipeRead cured={h} />;
 }
 
 function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) => void }) {
   return (
     <Stack $gap={10}>
-      <RecipeForm recipe={h.recipe} set={(recipe) => set({ ...h, recipe })} />
+      <RecipeForm
+        cured={h}
+        set={(part) => set({ ...h, ...part })}
+        take={(r) => {
+          const took = taken(r, h.limits);
+          set({ ...h, ...took.cured, limits: took.limits, pressureMax: took.pressureMax });
+        }}
+      />
       <LimitsForm run={h} set={(part) => set({ ...h, ...part })} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <Figure

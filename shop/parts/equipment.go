@@ -1,4 +1,4 @@
-package curing
+package parts
 
 import (
 	"context"
@@ -62,8 +62,8 @@ func (s *Room) AllEquipment(ctx context.Context) ([]EquipmentView, error) {
 	})
 }
 
-// equipmentOf is the newest version of a name.
-func equipmentOf(db *gorm.DB, name string) (e Equipment, err error) {
+// EquipmentOf is the newest version of a name.
+func EquipmentOf(db *gorm.DB, name string) (e Equipment, err error) {
 	var found []Equipment
 	if err := db.Where("name = ?", name).Order("version desc").Limit(1).Find(&found).Error; err != nil {
 		return e, err

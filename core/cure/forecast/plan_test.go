@@ -1,0 +1,160 @@
+package forecast
+
+import (
+	"math"
+	"testing"
+
+	"github.com/stretchr/testify/assert"
+	"github.com/stretchr/testify/require"
+	"pgregory.net/rapid"
+
+	"juxta/core/cure"
+	"juxta/core/cure/heat"
+	"juxta/core/unit"
+)
+
+// panel is so much of an epoxy of 120 °C on aluminium in a usual oven.
+func panel(thick float64) Job {
+	r := cure.Resin{Kinetics: cure.Kinetics{Terms: []cure.Term{{A: 2.2e8, E: 85e3, N: 1.2}}}, Alpha0: 0.02, Heat: 3e5}
+	return Job{
+		Recipe: cure.Recipe{Name: "80 then 120", Start: 295, Tolerance: 5, Segments: []cure.Segment{
+			{Target: 353.15, Rate: 0.033, Hold: 1800, WaitPart: 350.15}, {Target: 393.15, Rate: 0.033, Hold: 3600, WaitPart: 389.15},
+			{Target: 323.15, Rate: 0.05},
+		}},
+		Equipment: UsualOven,
+		Sections: []Section{{Name: "panel", Resin: r, Layers: []heat.Layer{
+			{Name: "tool", Thickness: 0.008, Density: 2770, Specific: 875, Conductivity: 177}, laminate(thick, r),
+		}}},
+		Every: PlanStep,
+	}
+}
+
+// What a recipe is expected to do is what a run does that goes as foreseen: the same log, judged by the other way.
+func TestAPlanIsJudgedAsItsRun(t *testing.T) {
+	j := panel(0.004)
+	l := cure.Limits{SoakBelow: 4, MaxPart: 401, MaxRamp: 3.0 / 60, MinCure: 0.9, MaxGap: 300, MaxAirOut: 1200}
+	law := j.Sections[0].Resin.Kinetics
+	for _, every := range []float64{30, 60, 300} {
+		j.Every = every
+		f := foresee(t, j)
+		v, err := cure.JudgePlan(f.Log(), j.Recipe, l, law, 0.02)
+		require.NoError(t, err)
+		assert.True(t, v.Met, "%+v", v.Checks)
+		assert.InDelta(t, 3600, v.Checks[1].Found, 600, "a hold that waits for what its soak is counted from is held, however seldom it is told")
+		run, err := cure.Judge(f.Log(), j.Recipe, l, law, 0.02)
+		require.NoError(t, err)
+		assert.Equal(t, run.Alpha, v.Alpha)
+		assert.Equal(t, run.Checks[:len(v.Checks)-1], v.Checks[:len(v.Checks)-1], "silence apart, which is not planned")
+		plan := f.Plan(5)
+		assert.Equal(t, f.Duration, plan[len(plan)-1].T)
+		for _, p := range plan {
+			assert.InDelta(t, 10, p.High-p.Low, 1e-9)
+			assert.LessOrEqual(t, p.Lag, p.Lead)
+		}
+	}
+	f := foresee(t, j)
+	l.MaxPart = 390
+	v, err := cure.JudgePlan(f.Log(), j.Recipe, l, law, 0.02)
+	require.NoError(t, err)
+	assert.False(t, v.Met, "a tighter limit than the recipe keeps is told before anything is heated")
+	_, err = cure.JudgePlan(nil, j.Recipe, l, law, 0.02)
+	require.Error(t, err)
+}
+
+// A longer hold and a hotter one cure further, and a thicker part takes no less time.
+func TestAPlanFollowsItsRecipe(t *testing.T) {
+	rapid.Check(t, func(rt *rapid.T) {
+		hold, thick := rapid.Float64Range(600, 7200).Draw(rt, "hold"), rapid.Float64Range(0.001, 0.008).Draw(rt, "thick")
+		see := func(hold, hotter, thick float64) (float64, float64) {
+			j := panel(thick)
+			j.Recipe.Segments[1].Hold = hold
+			j.Recipe.Segments[1].Target += hotter
+			f := foresee(t, j)
+			return f.Duration, f.Sections[0].Cure
+		}
+		took, cured := see(hold, 0, thick)
+		longer, further := see(hold+1800, 0, thick)
+		assert.Greater(rt, longer, took)
+		assert.GreaterOrEqual(rt, further, cured-1e-9)
+		_, hotter := see(hold, 6, thick)
+		assert.GreaterOrEqual(rt, hotter, cured-1e-4)
+		slow, _ := see(hold, 0, thick+0.006)
+		assert.Greater(rt, slow, took-60)
+	})
+}
+
+// What a load wants of sensors and of vacuum lines is counted, and a neighbour is one more place of it.
+func TestALoadIsCounted(t *testing.T) {
+	j := panel(0.004)
+	j.Recipe.Segments[0].Vacuum = 8e4
+	j.Equipment.Sensors, j.Equipment.Ports = 2, 1
+	f := foresee(t, j)
+	assert.Empty(t, finding(f, "sensors").Says)
+	assert.Empty(t, finding(f, "ports").Says)
+	j.Sections[0].Count = 3
+	assert.Contains(t, finding(foresee(t, j), "ports").Says, "3 parts under vacuum want a line each")
+	j.Mishaps = []Mishap{{Kind: Neighbour, Size: 3}}
+	crowd := foresee(t, j)
+	require.Len(t, crowd.Sections, 2)
+	assert.Len(t, j.Sections, 1, "the job that was asked about stays")
+	assert.Greater(t, crowd.Duration, f.Duration, "the run waits for the thicker one")
+	assert.Contains(t, finding(crowd, "sensors").Says, "in each of 2 places are 4")
+	assert.Contains(t, finding(crowd, "ports").Says, "4 parts")
+	for _, wrong := range []float64{0, 0.5, 9, math.NaN()} {
+		assert.Error(t, Mishap{Kind: Neighbour, Size: wrong}.check())
+	}
+}
+
+func held(f Forecast, what string) Held {
+	for _, h := range f.Held {
+		if h.What == what {
+			return h
+		}
+	}
+	return Held{What: "none of " + what}
+}
+
+// A bladder of 120 psi in a mould of 1.2 square feet pushes it open with more than ten short tons, and a press of 20 of
+// them holds it (common practice, no source; the ton of 2,000 lb and the pound-force are those of NIST SP 811).
+func TestABladderIsHeldShut(t *testing.T) {
+	const ton, psi = 2000 * 4.448222, 6894.757
+	j := panel(0.002)
+	j.Equipment.Pressure, j.Equipment.PressureUp = 1e6, 1e4
+	for k := range j.Recipe.Segments {
+		j.Recipe.Segments[k].Pressure = 120 * psi
+	}
+	j.Limits.Bladder = 1.2 * 0.3048 * 0.3048
+	f := foresee(t, j)
+	assert.Contains(t, finding(f, Unknown).Says, "what holds the mould shut")
+	assert.False(t, f.Met())
+	const what = "force of the bladder, a quarter less than what holds the mould"
+	j.Equipment.Force = 20 * ton
+	h := held(foresee(t, j), what)
+	assert.True(t, h.Met)
+	assert.Greater(t, h.Found, 10*ton)
+	assert.InDelta(t, 16*ton, h.Limit, 1)
+	j.Equipment.Force, j.Equipment.Bolts, j.Equipment.Bolt = 6*ton, 6, ton
+	assert.False(t, held(foresee(t, j), what).Met, "six tons and six bolts of one leave no quarter")
+}
+
+// A core bears less near edges without pads, and tool and part that grow unlike are apart once they are cool.
+func TestEdgesAndCoolDown(t *testing.T) {
+	j := ring()
+	j.Limits.EdgePressure, j.Limits.MaxPressure = 5e5, 8e5
+	j.Limits.ToolGrows, j.Limits.PartGrows, j.Limits.Length, j.Limits.MaxApart = 12e-6, 2e-6, 0.8, 0.5e-3
+	f := foresee(t, j)
+	assert.True(t, held(f, "pressure on the core").Met)
+	assert.False(t, held(f, "pressure on the core near edges without pads").Met)
+	apart := held(f, "tool and part apart in length once cool")
+	assert.Equal(t, unit.KindSize, apart.Kind)
+	end := f.Points[len(f.Points)-1].Parts[0].Middle
+	gelled := f.Sections[0].Gelled
+	require.False(t, math.IsNaN(gelled))
+	for _, p := range f.Points {
+		if p.T >= gelled {
+			assert.InDelta(t, 10e-6*0.8*(p.Parts[0].Middle-end), apart.Found, 1e-9)
+			break
+		}
+	}
+	assert.False(t, apart.Met)
+}

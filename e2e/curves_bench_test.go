@@ -1,0 +1,43 @@
+package e2e
+
+import (
+	"fmt"
+	"slices"
+	"testing"
+
+	"github.com/stretchr/testify/require"
+)
+
+// From a key in a field of a recipe until other curves stand in the page.
+//
+//	go test ./e2e -run '^$' -bench KeyToCurves -benchtime 30x
+func BenchmarkKeyToCurves(b *testing.B) {
+	h := openHouse(b)
+	for _, name := range []string{"Ring", "Panel"} {
+		b.Run(name, func(b *testing.B) {
+			p := openPage(b, h.url)
+			p.visit(fmt.Sprint("/cure/recipes/", h.recipe(b, name).ID))
+			p.signIn("Marek Orde", password)
+			p.see("every limit entered is met")
+			var took []float64
+			hold := 100
+			for b.Loop() {
+				hold++ // what was asked before is remembered
+				ms, err := evaluateAwait[float64](p, fmt.Sprintf(`new Promise((done) => {
+					const field = document.querySelector("[aria-label='Segment 1: hold, min']");
+					const curve = document.querySelector("svg path[stroke='var(--ink)']");
+					const from = performance.now();
+					new MutationObserver((_, o) => { o.disconnect(); done(performance.now() - from); })
+						.observe(curve, { attributes: true, attributeFilter: ["d"] });
+					Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(field, "%d");
+					field.dispatchEvent(new Event("input", { bubbles: true }));
+				})`, hold))
+				require.NoError(b, err)
+				took = append(took, ms)
+			}
+			slices.Sort(took)
+			b.ReportMetric(took[len(took)/2], "ms/key")
+			b.ReportMetric(took[len(took)-1], "ms/slowest")
+		})
+	}
+}

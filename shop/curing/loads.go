@@ -1,0 +1,171 @@
+package curing
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"slices"
+	"time"
+
+	"gorm.io/gorm"
+
+	"juxta/core/cure"
+	"juxta/core/ident"
+	"juxta/shop/book"
+	"juxta/shop/parts"
+)
+
+// OvenLoad is what is put into the oven: a build, and of one that walks a route the operation
+// that the run completes.
+type OvenLoad struct {
+	Build     string `json:"build"`
+	Operation string `json:"operation,omitempty" doc:"Missing: the one whose turn it is"`
+}
+
+// filled is an oven with what is put in.
+type filled struct {
+	run   Run
+	in    []RunBuild
+	loads []parts.Load // alike parts are one
+}
+
+// fill looks up what is put into the oven, and refuses what cannot run together; hold keeps the builds until the
+// transaction ends.
+func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err error) {
+	if len(loads) == 0 {
+		return out, book.Needed.At("builds", "choose what goes into the oven")
+	}
+	var first string
+	var alike []string
+	for _, load := range loads {
+		b, err := s.Build(tx.DB, load.Build)
+		if err == nil && hold {
+			b, err = s.Held(tx, load.Build)
+		}
+		if err != nil {
+			return out, err
+		}
+		heated, err := b.ToHeat(tx, load.Operation)
+		if err != nil {
+			return out, err
+		}
+		if slices.Contains(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation}) {
+			return out, book.Wrong.Errorf("%s · %s is named twice for this run", b.Number, b.Serial)
+		}
+		resin, err := s.ResinOf(tx.DB, heated.Revision, heated.Stages)
+		if err != nil {
+			return out, err
+		}
+		asks := heated.Process.Heat()
+		asks.PartLag, asks.From = 0, nil // what is written beside a recipe is not another recipe
+		same, _ := json.Marshal([]any{asks, resin.ID})
+		begun := max(resin.Alpha0, heated.Begun)
+		if first == "" {
+			first = string(same)
+			out.run.Process, out.run.Kinetics, out.run.Viscosity, out.run.Alpha0 = heated.Process, resin.Kinetics, resin.Viscosity, begun
+		} else if first != string(same) {
+			return out, book.Limit.Errorf("%s · %s has another recipe or other limits: it needs a run of its own", b.Number, b.Serial)
+		}
+		// The run is judged by what has come the least way yet.
+		out.run.Alpha0 = min(out.run.Alpha0, begun)
+		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
+		key := fmt.Sprint(heated.Revision.ID, heated.Operation, begun)
+		if k := slices.Index(alike, key); k >= 0 {
+			out.loads[k].Count++
+			continue
+		}
+		of, err := s.LoadOf(tx.DB, b.Number, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, heated.Begun)
+		if err != nil {
+			return out, err
+		}
+		alike, out.loads = append(alike, key), append(out.loads, of)
+	}
+	return out, nil
+}
+
+// ForeseeRun is what a load would do together, before the door closes; nothing is stored.
+func (s *Room) ForeseeRun(ctx context.Context, by book.By, loads []OvenLoad) (parts.Foreseen, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (parts.Foreseen, error) {
+		in, err := s.fill(&book.Tx{DB: db, Ctx: ctx, By: by, Act: book.RunOven, Now: s.Now()}, loads, false)
+		if err != nil {
+			return parts.Foreseen{}, err
+		}
+		return s.ForeseeLoads(ctx, db, in.loads)
+	})
+}
+
+// StartRun loads builds into the oven and asks for the run to be recorded.
+func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunLine, error) {
+	return book.Write(ctx, s.Book, by, book.RunOven, "start run", loads, func(tx *book.Tx) (RunLine, error) {
+		if err := s.free(tx); err != nil {
+			return RunLine{}, err
+		}
+		in, err := s.fill(tx, loads, true)
+		if err != nil {
+			return RunLine{}, err
+		}
+		run := in.run
+		// A load that cannot be foreseen runs all the same: the recipe is signed, and the sensors tell.
+		foreseen, err := s.ForeseeLoads(tx.Ctx, tx.DB, in.loads)
+		var refused *book.Error
+		switch {
+		case err == nil:
+			run.Foreseen = &foreseen
+		case errors.As(err, &refused):
+			run.Says = "not foreseen: " + refused.Says
+		default:
+			return RunLine{}, err
+		}
+		id, code, err := book.NextCode(tx.DB, "runs", ident.Run)
+		if err != nil {
+			return RunLine{}, err
+		}
+		run.ID, run.Code, run.State, run.Oven, run.OvenName = id, code, "queued", s.Oven, s.OvenName
+		run.CreatedAt, run.StartedBy = tx.Now, tx.By.Person.ID
+		asked := time.Now().UTC() // leases live on the wall clock, also in tests
+		run.Heartbeat = &asked
+		run.Controller = cure.Begin(run.Process.Recipe.Core())
+		if err := tx.Create(&run).Error; err != nil {
+			return RunLine{}, err
+		}
+		for _, b := range in.in {
+			b.RunID = id
+			if err := tx.Create(&b).Error; err != nil {
+				return RunLine{}, err
+			}
+		}
+		if err := s.Queue.Record(tx.Ctx, tx.SQL(), id); err != nil {
+			return RunLine{}, fmt.Errorf("queue the run: %w", err)
+		}
+		codes := make([]string, len(loads))
+		for k, load := range loads {
+			codes[k] = load.Build
+		}
+		if err := tx.Log("run started", code, "", map[string]any{
+			"builds": codes, "recipe": run.Process.Recipe.Name, "from": run.Process.From,
+		}); err != nil {
+			return RunLine{}, err
+		}
+		lines, err := s.RunLines(tx.DB, "h.id = ?", id)
+		if err != nil {
+			return RunLine{}, err
+		}
+		return lines[0], nil
+	})
+}
+
+// free refuses while the oven runs.
+func (s *Room) free(tx *book.Tx) error {
+	var busy int64
+	if err := tx.Exec(`select pg_advisory_xact_lock(hashtext(?))`, "oven "+s.Oven).Error; err != nil {
+		return err
+	}
+	if err := tx.Model(&Run{}).Where("oven = ? and state in ('queued', 'running')", s.Oven).Count(&busy).Error; err != nil {
+		return err
+	}
+	if busy > 0 {
+		return book.Done.Errorf("the oven is running already")
+	}
+	return nil
+}

@@ -1,0 +1,262 @@
+// What cures are done in, as it heats: every change is a version, with where its figures come from.
+import { useState } from "react";
+import { api, useChange } from "../../app/api";
+import { useSession } from "../../app/session";
+import { useTitle } from "../../app/shell";
+import type { Schemas } from "../../contract/types";
+import { moment } from "../../ui/format";
+import {
+  Big,
+  Button,
+  Caution,
+  Empty,
+  Heading,
+  Loading,
+  NumberField,
+  Refusal,
+  Row,
+  SelectField,
+  Stack,
+  Table,
+  TextField,
+} from "../../ui/parts";
+import { useSay } from "../../ui/say";
+import { Seam } from "../../ui/Seam";
+import { told } from "../../ui/format";
+import { CureTabs } from "./Tabs";
+import { filled } from "./useForecast";
+
+type View = Schemas["EquipmentView"];
+type Facts = Schemas["Equipment"];
+type Key = { [K in keyof Facts]-?: Facts[K] extends number | undefined ? K : never }[keyof Facts];
+
+const per = (by: number) => ({ to: (v: number) => v * by, from: (v: number) => v / by });
+const kelvin = { to: (k: number) => k - 273.15, from: (c: number) => c + 273.15 };
+
+type Field = { key: Key; label: string; to: (v: number) => number; from: (v: number) => number; need?: boolean };
+
+const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Field[] }[] = [
+  {
+    name: "How heat comes to the part",
+    of: ["all"],
+    fields: [
+      { key: "film", label: "Air, W/(m²·K)", ...per(1), need: true },
+      { key: "contact", label: "Platens, W/(m²·K)", ...per(1) },
+      { key: "lag", label: "Behind its set point, s", ...per(1) },
+    ],
+  },
+  {
+    name: "What it can do",
+    of: ["all"],
+    fields: [
+      { key: "heatUp", label: "Heats at most, K/min", ...per(60) },
+      { key: "coolDown", label: "Cools at most, K/min", ...per(60) },
+      { key: "power", label: "Power, kW", ...per(1e-3) },
+      { key: "capacity", label: "Air and walls, kJ/K", ...per(1e-3) },
+      { key: "hottest", label: "Hottest, °C", ...kelvin },
+      { key: "vacuum", label: "Draws, kPa", ...per(1e-3) },
+    ],
+  },
+  {
+    name: "Pressure",
+    of: ["autoclave", "press"],
+    fields: [
+      { key: "pressure", label: "Pressure at most, kPa", ...per(1e-3) },
+      { key: "pressureUp", label: "Raised by, kPa/min", ...per(60e-3) },
+    ],
+  },
+  {
+    name: "What holds a mould shut",
+    of: ["press"],
+    fields: [
+      { key: "force", label: "Closes with, kN", ...per(1e-3) },
+      { key: "bolts", label: "Bolts besides", ...per(1) },
+      { key: "bolt", label: "A bolt bears, kN", ...per(1e-3) },
+    ],
+  },
+  {
+    name: "Sensors and lines",
+    of: ["all"],
+    fields: [
+      { key: "lead", label: "Air leads a part by, K", ...per(1) },
+      { key: "sensors", label: "Part sensors", ...per(1) },
+      { key: "ports", label: "Vacuum lines", ...per(1) },
+    ],
+  },
+];
+
+const begun: View = {
+  facts: { name: "", kind: "oven", film: 20, lag: 300 },
+  version: 0,
+  why: "",
+  at: new Date(0).toISOString(),
+};
+
+export function Equipment() {
+  useTitle("Ovens and vessels");
+  const all = api.useQuery("get", "/api/equipment");
+  const { may } = useSession();
+  const [at, setAt] = useState<string | null>(null);
+  if (!all.data) return <Loading error={all.error} />;
+  const one = at === "" ? begun : (all.data.find((e) => e.facts.name === at) ?? all.data[0]);
+  const keeps = may("keep tools");
+  return (
+    <>
+      <CureTabs />
+      <Seam
+        names={["Ovens and vessels", "One of them"]}
+        planned={
+          <Stack $gap={12}>
+            <Big>Ovens and vessels</Big>
+            {all.data.length === 0 && <Empty>None is entered yet: cures are foreseen in a usual one.</Empty>}
+            <Table>
+              <thead>
+                <tr>
+                  <th>Name</th>
+                  <th>Kind</th>
+                  <th className="n">Up to</th>
+                  <th className="n">Pressure</th>
+                  <th className="n">Sensors</th>
+                  <th className="n">Lines</th>
+                </tr>
+              </thead>
+              <tbody>
+                {all.data.map((e) => (
+                  <tr key={e.facts.name} className={e === one ? "on" : undefined}>
+                    <td>
+                      <Button $quiet $small onPress={() => setAt(e.facts.name)} aria-pressed={e === one}>
+                        {e.facts.name}
+                      </Button>
+                      <br />
+                      <small>version {e.version}</small>
+                    </td>
+                    <td>{e.facts.kind}</td>
+                    <td className="n">{e.facts.hottest ? told.degrees(e.facts.hottest) : "–"}</td>
+                    <td className="n">{e.facts.pressure ? told.pressure(e.facts.pressure) : "none"}</td>
+                    <td className="n">{e.facts.sensors ?? "–"}</td>
+                    <td className="n">{e.facts.ports ?? "–"}</td>
+                  </tr>
+                ))}
+              </tbody>
+            </Table>
+            {keeps && (
+              <Row>
+                <Button $quiet onPress={() => setAt("")}>
+                  Enter another
+                </Button>
+              </Row>
+            )}
+            <Caution>
+              These figures foretell a cure; they guard nothing. Interlocks, relief valves and their inspection are the
+              maker’s and the local code’s.
+            </Caution>
+          </Stack>
+        }
+        built={one && <One key={`${one.facts.name} ${one.version}`} e={one} keeps={keeps} done={setAt} />}
+      />
+    </>
+  );
+}
+
+function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string) => void }) {
+  const say = useSay();
+  const [facts, setFacts] = useState(e.facts);
+  const [why, setWhy] = useState("");
+  const save = useChange("/api/equipment", (v) => {
+    say(`Version ${v.version} of ${v.facts.name} is kept.`, true);
+    done(v.facts.name);
+  });
+  const set = (part: Partial<Facts>) => setFacts({ ...facts, ...part });
+  const isNew = e.version === 0;
+  const changed = JSON.stringify(facts) !== JSON.stringify(e.facts);
+  return (
+    <Stack $gap={14}>
+      <Heading>{isNew ? "Another one" : `${e.facts.kind}, version ${e.version}`}</Heading>
+      {isNew ? (
+        <TextField label="Name" value={facts.name} onChange={(name) => set({ name })} />
+      ) : (
+        <div>
+          <Big>{e.facts.name}</Big>
+          <small>
+            {e.by && `${e.by}, `}
+            {moment(e.at)}: {e.why}
+          </small>
+        </div>
+      )}
+      <Row $gap={12} style={{ alignItems: "end" }}>
+        <SelectField
+          label="Kind"
+          value={facts.kind}
+          disabled={!keeps}
+          onChange={(x) => set({ kind: x.target.value as Facts["kind"] })}
+        >
+          {["oven", "autoclave", "press"].map((k) => (
+            <option key={k}>{k}</option>
+          ))}
+        </SelectField>
+        {facts.kind === "autoclave" && (
+          <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
+            <input
+              type="checkbox"
+              style={{ width: 22, height: 22 }}
+              checked={facts.byPressure ?? false}
+              disabled={!keeps}
+              onChange={(x) => set({ byPressure: x.target.checked })}
+            />
+            the air passes more heat on under pressure
+          </label>
+        )}
+      </Row>
+      {groups
+        .filter((g) => g.of.includes("all") || g.of.includes(facts.kind))
+        .map((g) => (
+          <section key={g.name} aria-label={g.name}>
+            <Heading>{g.name}</Heading>
+            <Row $top $gap={10} style={{ marginTop: 6 }}>
+              {g.fields
+                .filter((f) => f.key !== "contact" || facts.kind === "press")
+                .map((f) => (
+                  <div key={f.key} style={{ width: 150 }}>
+                    <NumberField
+                      label={f.label}
+                      off={!keeps}
+                      min={f.key === "hottest" ? undefined : 0}
+                      value={facts[f.key] ? +f.to(facts[f.key]!).toPrecision(8) : NaN}
+                      onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
+                    />
+                  </div>
+                ))}
+            </Row>
+          </section>
+        ))}
+      {keeps && (
+        <>
+          <TextField label="Where the figures come from" value={why} onChange={setWhy} />
+          <Refusal error={save.error} />
+          <Row>
+            <Button
+              isDisabled={save.isPending}
+              why={
+                !changed && !isNew
+                  ? "Nothing is changed."
+                  : !filled(facts)
+                    ? "Fill every field."
+                    : why.trim() === ""
+                      ? "Say where the figures come from."
+                      : ""
+              }
+              onPress={() => save.mutate({ body: { facts, version: e.version, why } })}
+            >
+              {isNew ? "Keep it" : `Keep as version ${e.version + 1}`}
+            </Button>
+            {changed && !isNew && (
+              <Button $quiet onPress={() => setFacts(e.facts)}>
+                Take the changes back
+              </Button>
+            )}
+          </Row>
+        </>
+      )}
+    </Stack>
+  );
+}
