@@ -51,7 +51,7 @@ func facts(raw, cured, lambda, heat, hottest float64) wire.ResinFacts {
 func equipment() []calc.Equipment {
 	return []calc.Equipment{
 		{
-			Name: "Oven 1", Kind: "oven", Film: 18, Lag: 240, HeatUp: 3.0 / 60, CoolDown: 2.0 / 60, Power: 18e3, Capacity: 120e3,
+			Name: "Oven 1", Kind: "oven", Film: 45, Lag: 60, HeatUp: 5.0 / 60, CoolDown: 4.0 / 60, Power: 18e3, Capacity: 120e3,
 			Hottest: unit.Kelvin(200), Vacuum: 88e3, Sensors: 8, Ports: 4,
 		},
 		{
@@ -79,6 +79,9 @@ func takeRecipe(p *parts.Process, of planned) {
 	p.Recipe.Name = of.name
 	p.RunLimits.MaxPart, p.RunLimits.MinCure = of.plan.Limits.MaxPart, of.plan.Limits.MinCure
 	for _, s := range of.plan.Recipe.Segments {
+		if s.WaitPart > 0 { // what is waited for counts as held
+			p.RunLimits.SoakBelow = max(p.RunLimits.SoakBelow, s.Target-s.WaitPart)
+		}
 		p.PressureMax = max(p.PressureMax, s.Pressure*1.05)
 		if s.Hold > 0 {
 			p.RunLimits.MinVacuum = min(p.RunLimits.MinVacuum, s.Vacuum)
@@ -201,7 +204,7 @@ func (s *script) cureRoom() {
 			return s.shop.SaveEquipment(s.ctx, s.who[orde], parts.EquipmentIn{Facts: e, Why: "made up for the demo"})
 		})
 	}
-	for _, in := range []stock.ResinIn{tarn(), wet()} {
+	for _, in := range []stock.ResinIn{kiln(), tarn(), wet()} {
 		try(s, func() (stock.ResinView, error) { return s.shop.SaveResin(s.ctx, s.who[orde], 0, in) })
 	}
 	resins := map[string]int64{}

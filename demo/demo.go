@@ -13,6 +13,7 @@ import (
 	"database/sql"
 	"embed"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -89,8 +90,8 @@ func Load(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) err
 	stock := s.materials()
 	s.freezers()
 	rolls := s.rolls(end, stock)
-	part := s.part()
 	s.cureRoom()
+	part := s.part()
 	s.masters(stock)
 	s.firstBuild(end, part, rolls)
 	s.readings(end)
@@ -133,7 +134,7 @@ func (s *script) part() parts.RevisionView {
 	in := try(s, Panel)
 	v := try(s, func() (parts.RevisionView, error) { return s.shop.ImportPart(s.ctx, s.who[orde], in) })
 	process := v.Process
-	process.Tool = "flat tool T-18"
+	process.Tool, process.Equipment = "flat tool T-18", "Oven 1"
 	process.DebulkEvery = 4
 	process.Inspections = []parts.Inspection{
 		{What: "flatness", Unit: "mm", Most: number(0.3), Instrument: "plate and feeler"},
@@ -326,6 +327,7 @@ func (s *script) cure(code string) error {
 			Lead:     oven.Noisy(oven.Lead),
 			Lag:      lag,
 			Vacuum:   oven.NoisyVacuum(),
+			Pressure: math.NaN(), // an oven has none
 		}
 		if _, err := s.shop.AddSample(s.ctx, run.ID, "demo", sample, c); err != nil {
 			return err

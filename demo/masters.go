@@ -216,15 +216,13 @@ func tools() []parts.ToolIn {
 
 // masters enters the tools and the masters of the shop's other parts.
 func (s *script) masters(ids map[string]int64) {
-	hot := try(s, func() (stock.ResinView, error) { return s.shop.SaveResin(s.ctx, s.who[orde], 0, kiln()) })
-	ember := try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) })
-	for _, r := range ember {
-		if r.Name == "Ember 120" {
-			for _, in := range more(r.ID, hot.ID) {
-				v := try(s, func() (stock.MaterialView, error) { return s.shop.AddMaterial(s.ctx, s.who[orde], in) })
-				ids[v.Name] = v.ID
-			}
-		}
+	resins := map[string]int64{}
+	for _, r := range try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) }) {
+		resins[r.Name] = r.ID
+	}
+	for _, in := range more(resins["Ember 120"], resins["Kiln 180"]) {
+		v := try(s, func() (stock.MaterialView, error) { return s.shop.AddMaterial(s.ctx, s.who[orde], in) })
+		ids[v.Name] = v.ID
 	}
 	for _, t := range tools() {
 		v := try(s, func() (parts.ToolView, error) { return s.shop.SaveTool(s.ctx, s.who[orde], 0, t) })
@@ -394,7 +392,7 @@ func (s *script) masters(ids map[string]int64) {
 		lay("[0/±45]s", ud, master.Item{Outline: "half shell"}).
 		put(master.Item{Kind: master.Ply, Outline: "half shell", AngleDeg: 45, FaceUp: true}, twill)
 	p = process("yoke tool Y-1", "Ember 120")
-	p.PressureMax, p.PressForce, p.BagStack = 620e3, 180e3, "no bleed"
+	p.PressureMax, p.PressForce, p.BagStack, p.Equipment = 620e3, 180e3, "no bleed", "Press 1"
 	p.Demould = "Let the bladder down before the press opens. Never open under pressure."
 	s.enter("SP-27", "Yoke arm, hollow", yoke.made("hollow part"), p, false)
 

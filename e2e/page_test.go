@@ -89,7 +89,8 @@ func (p *page) until(what, condition string) {
 	p.t.Helper()
 	ctx, cancel := context.WithTimeout(p.ctx, patience)
 	defer cancel()
-	for {
+	// What is not there at once is asked for less and less often: asking costs the page time as well.
+	for pause := 20 * time.Millisecond; ; pause = min(2*pause, 160*time.Millisecond) {
 		ok, err := chromedp.Run(
 			ctx,
 			chromedp.Evaluate[bool](`Promise.resolve(`+condition+`).then(Boolean)`, chromedp.EvalAwaitPromise),
@@ -100,7 +101,7 @@ func (p *page) until(what, condition string) {
 		if ctx.Err() != nil {
 			p.fail("waited in vain for " + what)
 		}
-		_ = chromedp.Do(ctx, chromedp.Sleep(40*time.Millisecond))
+		_ = chromedp.Do(ctx, chromedp.Sleep(pause))
 	}
 }
 

@@ -392,7 +392,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
 	// A recipe is written segment by segment, and foreseen before it is kept.
-	p.see("If it runs as planned, in Oven 1")
+	p.see("If it runs as planned, in Press 1")
 	p.fill("2: hold, min", "5")
 	p.fill("2: part has, °C", "117")
 	p.fill("Name of the recipe", "Too short")
@@ -416,7 +416,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.until(
 		"every limit met as planned",
 		`(() => { const all = [...document.querySelectorAll("[aria-label='Limits as planned'] li")]
-				.map((li) => li.innerText); return all.length === 6 && all.every((says) => says.startsWith("✓")); })()`,
+				.map((li) => li.innerText); return all.length === 7 && all.every((says) => says.startsWith("✓")); })()`,
 	)
 	p.click("Keep the process")
 	p.see("The process is kept.")
@@ -463,10 +463,10 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	p.see("Ply book (PDF)")
 	base := "/api/parts/" + v.Part.Code
 	pages, text := pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A")))
-	assert.Equal(t, 2+12+1, pages, "a cover, its way, a page an item, a section")
+	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as foreseen, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
-		"The way of this part", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
+		"The way of this part", "cure of Tool skin as foreseen", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
 		assert.Contains(t, text, says)

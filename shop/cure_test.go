@@ -192,7 +192,7 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	assert.InDelta(t, seen.Verdict.Cure, seen.Cure[len(seen.Cure)-1].Alpha, 1e-15)
 	require.NotEmpty(t, seen.Places)
 	assert.Positive(t, seen.Places[0].Thickness)
-	assert.Equal(t, "a usual oven", seen.Equipment)
+	assert.Equal(t, "Oven 1", seen.Equipment)
 	// A minute's hold does not cure it, and the page is told so.
 	p := v.Process
 	p.Recipe.Segments = slices.Clone(p.Recipe.Segments)

@@ -349,6 +349,7 @@ func TestALearnedRateIsKept(t *testing.T) {
 	require.NoError(t, err)
 	before := resins[0]
 	by := h.as("Marek Orde")
+	by.Key = "once"
 	in := curing.KeepLearned{ResinID: before.ID, Rate: 1.1}
 	after, err := h.KeepRate(h.ctx, by, runs[0].Code, in)
 	require.NoError(t, err)

@@ -215,7 +215,7 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		assert.True(t, v.Verdict.Checks[k].Met)
 		assert.InDelta(t, 300e3, v.Verdict.Checks[k].Found, 2e3)
 		last := v.Samples[len(v.Samples)-1]
-		assert.Less(t, *last.Pressure, 150e3, "it goes off with the last segment")
+		assert.Less(t, *last.Pressure, 280e3, "it goes off with the last segment, as fast as it may")
 		vented := slices.IndexFunc(v.Samples, func(x curing.Sample) bool { return *x.Vacuum < 20e3 })
 		assert.Positive(t, vented, "the bag is vented once the pressure holds it")
 		led := slices.ContainsFunc(v.Samples, func(x curing.Sample) bool { return *x.Air > x.SetPoint+6 })

@@ -36,12 +36,12 @@ func TestCurvesAreReadInTheirUnits(t *testing.T) {
 
 func TestCurvesThatCannotBeReadAreNamed(t *testing.T) {
 	for says, raw := range map[string]string{
-		"no column is a time":        "x,temperature °C\n1,2\n3,4\n",
-		"no column is a temperature": "time s,y\n1,2\n3,4\n",
-		"two points at least":        "time s,temperature °C\n",
+		"no column is a time":         "x,temperature °C\n1,2\n3,4\n",
+		"no column is a temperature":  "time s,y\n1,2\n3,4\n",
+		"two points at least":         "time s,temperature °C\n",
 		"row 3: temperature: \"hot\"": "time s,temperature °C\n0,20\n60,hot\n",
-		"row 2: time: is missing":    "time s,temperature °C\n,20\n60,30\n",
-		"neither a CSV text file":    "\x00\x01",
+		"row 2: time: is missing":     "time s,temperature °C\n,20\n60,30\n",
+		"neither a CSV text file":     "\x00\x01",
 	} {
 		out, faults := Read([]byte(raw))
 		assert.Empty(t, out, says)

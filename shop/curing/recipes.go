@@ -209,12 +209,12 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 
 // ForecastIn asks what a part would feel in a cure as it stands on the page.
 type ForecastIn struct {
-	ResinID   int64         `json:"resinId"`
-	Equipment string        `json:"equipment" doc:"Name"`
-	Plan      parts.RecipePlan    `json:"plan"`
-	Alpha0    float64       `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
-	OutTime   float64       `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
-	Mishaps   []calc.Mishap `json:"mishaps,omitempty" maxItems:"6"`
+	ResinID   int64            `json:"resinId"`
+	Equipment string           `json:"equipment" doc:"Name"`
+	Plan      parts.RecipePlan `json:"plan"`
+	Alpha0    float64          `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
+	OutTime   float64          `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
+	Mishaps   []calc.Mishap    `json:"mishaps,omitempty" maxItems:"6"`
 }
 
 // shopWarmth is at what out-time is spent, K (common practice, no source).

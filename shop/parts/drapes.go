@@ -31,8 +31,15 @@ const (
 	drapesMost   = 100 // some MB each: their nodes
 )
 
+// built is what lies on surfaces that their own figures say: the same in every shop of the process. What was brought in
+// is known by its number in one shop alone.
+var built drapes
+
 // lay lays a ply, or tells how it lay before.
 func (k *drapes) lay(of master.DrapeOf, load loader) ([]*drape.Draped, error) {
+	if of.Surface.Kind != master.MeshSurface {
+		k = &built
+	}
 	key, err := hashed(of)
 	if err != nil {
 		return nil, err

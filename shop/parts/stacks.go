@@ -101,6 +101,9 @@ const (
 	standsFree
 )
 
+// mandrel is the kind of tool that a part goes round.
+const mandrel = "male mandrel"
+
 // stack is what of a master is to be foreseen on a tool of a name.
 func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, error) {
 	out := PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
@@ -122,6 +125,8 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 	case onTool:
 		above = []calc.CureLayer{usualLayer(breatherAndBag, breatherThick)}
 	case inMould:
+		// The mould's mass is that of both halves.
+		below[0].Thickness /= 2
 		above = below
 	case standsFree:
 	}
@@ -131,8 +136,11 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 			section.Layers = stacked(section.Layers, len(below), l, &out)
 		}
 		section.Layers = append(section.Layers, above...)
-		if how == inMould {
+		switch {
+		case how == inMould:
 			section.Below, section.Above = "platen", "platen"
+		case how == onTool && tool.Kind == mandrel:
+			section.Below = "shut" // its middle
 		}
 		if n := len(section.Layers); n > len(below)+len(above) && n <= mostLayers {
 			out.Sections = append(out.Sections, section)
@@ -229,6 +237,9 @@ func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
 	}
 	one := usualLayer(name, usualToolThick)
 	face := tool.Sheet.Length * tool.Sheet.Width
+	if tool.Kind == mandrel { // the part goes round it
+		face = 2 * (tool.Sheet.Width + tool.Sheet.Height) * tool.Sheet.Length
+	}
 	if tool.Sheet.ThermalMass > 0 && face > 0 {
 		thick := tool.Sheet.ThermalMass / (one.Density * one.Specific * face)
 		one.Thickness = min(thickestTool, max(1e-3, math.Round(thick*1e4)/1e4))

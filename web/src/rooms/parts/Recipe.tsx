@@ -208,6 +208,11 @@ export function taken(r: Schemas["RecipeView"], limits: Schemas["RunLimits"]) {
       maxPart: of.maxPart || limits.maxPart,
       maxRamp: of.maxRamp || limits.maxRamp,
       minCure: of.minCure || limits.minCure,
+      // What a hold waits for counts as held.
+      soakBelow: Math.max(
+        limits.soakBelow,
+        ...r.plan.recipe.segments.map((s) => (s.waitPart ? s.target - s.waitPart : 0)),
+      ),
       minVacuum: Math.min(
         limits.minVacuum,
         ...r.plan.recipe.segments.filter((s) => s.hold > 0).map((s) => s.vacuum ?? 0),
