@@ -29,7 +29,9 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 		assert.Equal(t, "application/pdf", got.Header.Get("Content-Type"))
 		pages, text := pdftest.Read(t, got.body)
 		items := len(v.Document.Items())
-		assert.Equal(t, 2+items+1, pages, p.Number)
+		front := pages - items - 1 // of several cures more than of one
+		assert.True(t, front == 2 || front == 3, "%s: %d pages of cover, way and cures as foreseen", p.Number, front)
+		assert.Contains(t, text, "as foreseen", p.Number)
 		assert.Contains(t, text, "The way of this part", p.Number)
 		assert.Equal(
 			t,

@@ -63,6 +63,10 @@ func (r *routes) recipes() {
 		func(ctx context.Context, by book.By, in *a[curing.RecipeIn]) (curing.RecipeView, error) {
 			return r.shop.SaveRecipe(ctx, by, in.Body)
 		})
+	post(r, book.AskMaster, "/api/recipes/{id}/take", "takeRecipe", "What becomes of a cure that takes a released recipe; stores nothing",
+		func(ctx context.Context, _ book.By, in *withID[master.Heat]) (master.Heat, error) {
+			return r.shop.TakeRecipe(ctx, in.ID, in.Body)
+		})
 	post(r, book.ReleaseMaster, "/api/recipes/{id}/release", "releaseRecipe", "Release a recipe that somebody else wrote",
 		func(ctx context.Context, by book.By, in *withID[ownPIN]) (curing.RecipeView, error) {
 			return r.shop.ReleaseRecipe(ctx, by, in.ID, in.Body.PIN)

@@ -75,18 +75,9 @@ func plies(name string, n int) calc.CureLayer {
 
 // takeRecipe makes the first released version of a recipe that of a process, with its limits.
 func takeRecipe(p *parts.Process, of planned) {
-	p.Recipe, p.From, p.Equipment = of.plan.Recipe, &master.Released{Name: of.name, Version: 1}, of.in
-	p.Recipe.Name = of.name
-	p.RunLimits.MaxPart, p.RunLimits.MinCure = of.plan.Limits.MaxPart, of.plan.Limits.MinCure
-	for _, s := range of.plan.Recipe.Segments {
-		if s.WaitPart > 0 { // what is waited for counts as held
-			p.RunLimits.SoakBelow = max(p.RunLimits.SoakBelow, s.Target-s.WaitPart)
-		}
-		p.PressureMax = max(p.PressureMax, s.Pressure*1.05)
-		if s.Hold > 0 {
-			p.RunLimits.MinVacuum = min(p.RunLimits.MinVacuum, s.Vacuum)
-		}
-	}
+	of.plan.Recipe.Name = of.name
+	h := parts.Recipe{Name: of.name, Version: 1, Equipment: of.in, Plan: of.plan}.Taken(p.Heat())
+	*p = p.Of(master.Operation{Heat: &h})
 }
 
 func layer(name string, thick, density, specific, conductivity float64) calc.CureLayer {

@@ -278,6 +278,8 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 7. Cure.
 	p.click("To the oven")
 	p.see("Start run with 1 part")
+	p.see("As foreseen in a usual oven")
+	p.see("Gelled after")
 	p.axe("cure")
 	p.press("s")
 	p.see("segment 1 of 3")

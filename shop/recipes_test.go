@@ -264,8 +264,13 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	require.GreaterOrEqual(t, k, 0)
 	r := all[k]
 	v := h.named("SP-25")
-	p := v.Process
-	p.Recipe, p.From, p.Equipment = r.Plan.Recipe, &master.Released{Name: r.Name, Version: r.Version}, r.Equipment
+	taken, err := h.TakeRecipe(h.ctx, r.ID, v.Process.Heat())
+	require.NoError(t, err)
+	assert.Equal(t, r.Plan.Limits.MaxPart, taken.Limits.MaxPart, "with the limits that it was planned with")
+	assert.Equal(t, v.Process.RunLimits.MaxGap, taken.Limits.MaxGap, "and those that no recipe has")
+	_, err = h.TakeRecipe(h.ctx, 999, taken)
+	refusal(t, err, book.Invalid, "no released recipe")
+	p := v.Process.Of(master.Operation{Heat: &taken})
 	kept, err := h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
 	require.NoError(t, err)
 	assert.Equal(t, r.Name, kept.Process.From.Name)

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -70,12 +71,24 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		// The run is judged by what has come the least way yet.
 		out.run.Alpha0 = min(out.run.Alpha0, begun)
 		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
-		key := fmt.Sprint(heated.Revision.ID, heated.Operation, begun)
+		lines, err := s.BuildLines(tx.DB, "b.id = ?", b.ID)
+		if err != nil {
+			return out, err
+		}
+		// What lay out of the freezer has begun to cure. It is foreseen so, and not judged so: nobody measured it.
+		begins := heated.Begun
+		if f := lines[0].Fuse; f != nil && begins == 0 {
+			if begins, err = aged(resin.Cures(), f.Spent); err != nil {
+				return out, err
+			}
+			begins = math.Round(begins*1e3) / 1e3 // parts that lay out about as long are alike
+		}
+		key := fmt.Sprint(heated.Revision.ID, heated.Operation, begins)
 		if k := slices.Index(alike, key); k >= 0 {
 			out.loads[k].Count++
 			continue
 		}
-		of, err := s.LoadOf(tx.DB, b.Number, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, heated.Begun)
+		of, err := s.LoadOf(tx.DB, b.Number, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, begins)
 		if err != nil {
 			return out, err
 		}

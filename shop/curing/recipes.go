@@ -15,6 +15,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/shop/stock"
+	"juxta/wire"
 )
 
 // RecipeIn saves a version of a recipe.
@@ -237,15 +238,22 @@ func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, err
 		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
 	}
 	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)
-	if in.OutTime > 0 {
-		shop := []cure.Point{{T: 0, Temperature: shopWarmth}, {T: in.OutTime, Temperature: shopWarmth}}
-		alpha, err := out.Resin.Core().Kinetics.Integrate(out.Resin.Alpha0, shop)
-		if err != nil {
-			return calc.CureIn{}, resin, book.Wrong.At("outTime", "%s", err)
-		}
-		out.Resin.Alpha0 = min(alpha[1], 0.99)
+	if out.Resin.Alpha0, err = aged(out.Resin, in.OutTime); err != nil {
+		return calc.CureIn{}, resin, book.Wrong.At("outTime", "%s", err)
 	}
 	return out, resin, nil
+}
+
+// aged is the degree of cure of a resin after an out-time in s.
+func aged(r wire.Resin, spent float64) (float64, error) {
+	if spent <= 0 {
+		return r.Alpha0, nil
+	}
+	alpha, err := r.Kinetics.Core().Integrate(r.Alpha0, []cure.Point{{T: 0, Temperature: shopWarmth}, {T: spent, Temperature: shopWarmth}})
+	if err != nil {
+		return r.Alpha0, err
+	}
+	return min(alpha[1], 0.99), nil
 }
 
 // rowsThrough is how many rows a picture through the thickness has.

@@ -1,6 +1,8 @@
 package parts
 
 import (
+	"cmp"
+	"context"
 	"errors"
 	"time"
 
@@ -32,6 +34,44 @@ type Recipe struct {
 	WrittenAt  time.Time
 	ReleasedBy *int64
 	ReleasedAt *time.Time
+}
+
+// Taken is a cure that takes a released recipe: the recipe with its name and its equipment, and of the cure's limits those
+// that the recipe was planned with.
+func (r Recipe) Taken(h master.Heat) master.Heat {
+	h.Recipe, h.From, h.Equipment = r.Plan.Recipe, &master.Released{Name: r.Name, Version: r.Version}, r.Equipment
+	h.PressureMax = 0
+	of := r.Plan.Limits
+	h.Limits.MaxPart = cmp.Or(of.MaxPart, h.Limits.MaxPart)
+	h.Limits.MaxRamp = cmp.Or(of.MaxRamp, h.Limits.MaxRamp)
+	h.Limits.MinCure = cmp.Or(of.MinCure, h.Limits.MinCure)
+	for _, s := range r.Plan.Recipe.Segments {
+		h.PressureMax = max(h.PressureMax, s.Pressure*pressureOver)
+		if s.WaitPart > 0 { // what a hold waits for counts as held
+			h.Limits.SoakBelow = max(h.Limits.SoakBelow, s.Target-s.WaitPart)
+		}
+		if s.Hold > 0 { // a bag that is vented, or that nobody draws, has no vacuum to hold
+			h.Limits.MinVacuum = min(h.Limits.MinVacuum, s.Vacuum)
+		}
+	}
+	return h
+}
+
+// pressureOver is what a run may have of the pressure that its recipe asks for (common practice, no source).
+const pressureOver = 1.05
+
+// TakeRecipe says what becomes of a cure that takes a released recipe; it stores nothing.
+func (s *Room) TakeRecipe(ctx context.Context, id int64, h master.Heat) (master.Heat, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (master.Heat, error) {
+		var r Recipe
+		if err := db.Where("id = ? and state <> 'draft'", id).Limit(1).Find(&r).Error; err != nil {
+			return h, err
+		}
+		if r.ID == 0 {
+			return h, book.NotHere.At("id", "there is no released recipe of this number")
+		}
+		return r.Taken(h), nil
+	})
 }
 
 // release is the version of a recipe that a cure names, and whether there is one that was released.

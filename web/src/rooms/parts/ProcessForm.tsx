@@ -10,7 +10,7 @@ import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextFie
 import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead, taken } from "./Recipe";
+import { Foreseen, RecipeForm, RecipeRead, heatOf } from "./Recipe";
 import { inOwn } from "../../ui/units";
 
 type Process = Schemas["Process"];
@@ -118,12 +118,9 @@ export function ProcessForm({
         <Heading>Cure</Heading>
         <Halves>
           <RecipeForm
-            cured={p}
+            cured={heatOf(p)}
             set={set}
-            take={(r) => {
-              const took = taken(r, p.runLimits);
-              set({ ...took.cured, runLimits: took.limits, pressureMax: took.pressureMax });
-            }}
+            take={({ limits, ...h }) => set({ ...h, pressureMax: h.pressureMax, runLimits: limits })}
           />
           <Foreseen code={v.part.code} letter={v.letter} question={{ process: p }} />
         </Halves>

@@ -1,9 +1,9 @@
 // The cure recipe segment by segment, and what a run that goes as planned would
 // do: the server walks it, integrates the cure and holds it against the limits.
 import { keepPreviousData } from "@tanstack/react-query";
-import { useMemo } from "react";
-import { api } from "../../app/api";
-import type { Schemas } from "../../contract/types";
+import { useMemo, useState } from "react";
+import { api, client } from "../../app/api";
+import { Refused, type Schemas } from "../../contract/types";
 import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { RunChart } from "../../ui/RunChart";
@@ -21,22 +21,43 @@ const nothing = { air: null, tool: null, vacuum: null };
 /** What a cure is done by: a recipe, the released one that it is, and what it is done in. */
 export type Cured = { recipe: Recipe; from?: Schemas["Released"] | undefined; equipment?: string | undefined };
 
+/** The cure of a process. */
+export const heatOf = (p: Schemas["Process"]): Schemas["Heat"] => ({
+  recipe: p.recipe,
+  limits: p.runLimits,
+  ...(p.from ? { from: p.from } : {}),
+  ...(p.equipment ? { equipment: p.equipment } : {}),
+  ...(p.pressureMax ? { pressureMax: p.pressureMax } : {}),
+  ...(p.pressForce ? { pressForce: p.pressForce } : {}),
+});
+
 export function RecipeForm({
   cured,
-  set: put_,
+  set: change,
   take,
 }: {
-  cured: Cured;
+  /** The cure as it stands, with its limits. */
+  cured: Schemas["Heat"];
   set: (part: Partial<Cured>) => void;
-  /** A released recipe as a whole, with the limits that it was planned with. */
-  take: (r: Schemas["RecipeView"]) => void;
+  /** The cure with a released recipe, and the limits that this was planned with. */
+  take: (h: Schemas["Heat"]) => void;
 }) {
+  const [error, setError] = useState<unknown>(null);
+  const takes = async (id: number) => {
+    setError(null);
+    const { data, error: refused } = await client.POST("/api/recipes/{id}/take", {
+      params: { path: { id } },
+      body: cured,
+    });
+    if (data) take(data);
+    else setError(new Refused(refused));
+  };
   const { recipe, from } = cured;
   const resins = api.useQuery("get", "/api/resins");
   const released = api.useQuery("get", "/api/recipes", { params: { query: { released: true } } });
   const equipment = api.useQuery("get", "/api/equipment");
   // What is changed by hand is no longer the recipe that somebody released.
-  const set = (next: Recipe) => put_({ recipe: next, from: undefined });
+  const set = (next: Recipe) => change({ recipe: next, from: undefined });
   const newest = from && released.data?.find((r) => r.name === from.name);
   const put = (k: number, part: Partial<Segment>) =>
     set({ ...recipe, segments: recipe.segments.map((s, n) => (n === k ? { ...s, ...part } : s)) });
@@ -53,10 +74,7 @@ export function RecipeForm({
         <SelectField
           label="Take a released recipe"
           value=""
-          onChange={(e) => {
-            const r = released.data?.find((x) => x.id === Number(e.target.value));
-            if (r) take(r);
-          }}
+          onChange={(e) => e.target.value !== "" && void takes(Number(e.target.value)).catch(setError)}
         >
           <option value="">choose one</option>
           {released.data?.map((r) => (
@@ -68,7 +86,7 @@ export function RecipeForm({
         <SelectField
           label="Cured in"
           value={cured.equipment ?? ""}
-          onChange={(e) => put_({ equipment: e.target.value || undefined })}
+          onChange={(e) => change({ equipment: e.target.value || undefined })}
         >
           <option value="">as is usual</option>
           {equipment.data?.map((x) => (
@@ -76,6 +94,7 @@ export function RecipeForm({
           ))}
         </SelectField>
       </Row>
+      <Refusal error={error ?? released.error ?? equipment.error} />
       <p>
         {from ? (
           newest && newest.version !== from.version ? (
@@ -195,31 +214,6 @@ export function RecipeForm({
       </small>
     </Stack>
   );
-}
-
-/** What a released recipe brings: itself, what it is done in, and those of its limits that a run is held against. */
-export function taken(r: Schemas["RecipeView"], limits: Schemas["RunLimits"]) {
-  const of = r.plan.limits;
-  const pressure = Math.max(0, ...r.plan.recipe.segments.map((s) => s.pressure ?? 0));
-  return {
-    cured: { recipe: r.plan.recipe, from: { name: r.name, version: r.version }, equipment: r.equipment },
-    limits: {
-      ...limits,
-      maxPart: of.maxPart || limits.maxPart,
-      maxRamp: of.maxRamp || limits.maxRamp,
-      minCure: of.minCure || limits.minCure,
-      // What a hold waits for counts as held.
-      soakBelow: Math.max(
-        limits.soakBelow,
-        ...r.plan.recipe.segments.map((s) => (s.waitPart ? s.target - s.waitPart : 0)),
-      ),
-      minVacuum: Math.min(
-        limits.minVacuum,
-        ...r.plan.recipe.segments.filter((s) => s.hold > 0).map((s) => s.vacuum ?? 0),
-      ),
-    },
-    pressureMax: pressure > 0 ? pressure * 1.05 : undefined,
-  };
 }
 
 /** What a segment asks for that is planned on the page of a recipe. */

@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import { Figure } from "./Detail";
 import type { Operation } from "./lanes";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead, taken } from "./Recipe";
+import { Foreseen, RecipeForm, RecipeRead, heatOf } from "./Recipe";
 import type { Master } from "./edits";
 
 type Process = Schemas["Process"];
@@ -30,14 +30,7 @@ const of = (p: Process) => ({
     vacuum: p.debulkVacuum,
   },
   closing: { stack: p.bagStack, leakStart: p.leakStart, leakDrop: p.leakDrop, leakSeconds: p.leakSeconds },
-  heat: {
-    recipe: p.recipe,
-    ...(p.from ? { from: p.from } : {}),
-    ...(p.equipment ? { equipment: p.equipment } : {}),
-    limits: p.runLimits,
-    ...(p.pressureMax ? { pressureMax: p.pressureMax } : {}),
-    ...(p.pressForce ? { pressForce: p.pressForce } : {}),
-  },
+  heat: heatOf(p),
 });
 
 /** Takes away what an operation of another kind cannot have. */
@@ -251,14 +244,7 @@ function HeatRead({ h }: { h: Schemas["Heat"] }) {
 function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) => void }) {
   return (
     <Stack $gap={10}>
-      <RecipeForm
-        cured={h}
-        set={(part) => set({ ...h, ...part })}
-        take={(r) => {
-          const took = taken(r, h.limits);
-          set({ ...h, ...took.cured, limits: took.limits, pressureMax: took.pressureMax });
-        }}
-      />
+      <RecipeForm cured={h} set={(part) => set({ ...h, ...part })} take={set} />
       <LimitsForm run={h} set={(part) => set({ ...h, ...part })} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <Figure
