@@ -88,7 +88,7 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 			out.loads[k].Count++
 			continue
 		}
-		of, err := s.LoadOf(tx.DB, b.Number, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, begins)
+		of, err := s.LoadOf(tx.DB, b.Number+" · "+b.Serial, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, begins)
 		if err != nil {
 			return out, err
 		}

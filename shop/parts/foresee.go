@@ -225,7 +225,8 @@ func (s *Room) ForeseeLoads(ctx context.Context, db *gorm.DB, loads []Load) (For
 	case err != nil:
 		return out, book.Wrong.At("process.recipe", "%s", err)
 	}
-	return out, out.fill(f, in, p, law)
+	err = out.fill(f, in, p, law)
+	return out, err
 }
 
 // mostSections is how many places are foreseen at once.

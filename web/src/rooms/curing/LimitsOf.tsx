@@ -1,4 +1,5 @@
 // What a cure is held against; an empty field is not asked for.
+import { memo } from "react";
 import { Heading, NumberField, Row } from "../../ui/parts";
 import type { Plan } from "./useForecast";
 
@@ -30,14 +31,22 @@ const more: typeof fields = [
   { key: "partGrows", label: "Part grows, 10⁻⁶/K", ...per(1e6) },
 ];
 
-export function LimitsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
-  const set = (part: Partial<Plan["limits"]>) => change?.({ ...plan, limits: { ...plan.limits, ...part } });
+export const LimitsOf = memo(LimitsOfPlan);
+
+function LimitsOfPlan({
+  limits,
+  change,
+}: {
+  limits: Plan["limits"];
+  change: ((limits: Plan["limits"]) => void) | undefined;
+}) {
+  const set = (part: Partial<Plan["limits"]>) => change?.({ ...limits, ...part });
   const field = (f: (typeof fields)[number], width: number) => (
     <div key={f.key} style={{ width }}>
       <NumberField
         label={f.label}
         off={!change}
-        value={plan.limits[f.key] ? +f.to(plan.limits[f.key]!).toPrecision(8) : NaN}
+        value={limits[f.key] ? +f.to(limits[f.key]!).toPrecision(8) : NaN}
         onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
       />
     </div>
@@ -51,14 +60,14 @@ export function LimitsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) =
           <input
             type="checkbox"
             style={{ width: 22, height: 22 }}
-            checked={plan.limits.free ?? false}
+            checked={limits.free ?? false}
             disabled={!change}
             onChange={(e) => set({ free: e.target.checked })}
           />
           stands free: the glass transition stays ahead
         </label>
       </Row>
-      <details open={more.some((f) => plan.limits[f.key])}>
+      <details open={more.some((f) => limits[f.key])}>
         <summary style={{ minHeight: 40, display: "list-item", alignContent: "center" }}>
           Core edges, bladder, cool-down
         </summary>

@@ -1,5 +1,5 @@
 // The recipes of the shop, and one on its page: planned as a curve and a table, foreseen beside it as it is typed.
-import { useState } from "react";
+import { memo, useCallback, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { api, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
@@ -42,6 +42,12 @@ import { WhatIf, type Mishap } from "./WhatIf";
 import { filled, useForecast, useForecasts, type Plan } from "./useForecast";
 
 type Recipe = Schemas["RecipeView"];
+
+// What asks about the plan stays as it is while curves come in.
+const ShortestKept = memo(Shortest);
+const LearnKept = memo(Learn);
+const CureMapKept = memo(CureMap);
+const ExchangeKept = memo(Exchange);
 
 export function Recipes() {
   useTitle("Cure recipes");
@@ -167,7 +173,17 @@ function Editor({ r }: { r: Recipe }) {
   const writes = may("write the master");
   const change = writes ? setPlan : undefined;
   const [spent, setSpent] = useState(0);
-  const as = { resinId, equipment: place, plan, ...(spent === 0 ? {} : { outTime: spent * 3600 }) };
+  const as = useMemo(
+    () => ({ resinId, equipment: place, plan, ...(spent === 0 ? {} : { outTime: spent * 3600 }) }),
+    [resinId, place, plan, spent],
+  );
+  const setSections = useCallback((sections: Plan["sections"]) => setPlan((p) => ({ ...p, sections })), []);
+  const setLimits = useCallback((limits: Plan["limits"]) => setPlan((p) => ({ ...p, limits })), []);
+  const takeStack = useCallback((sections: Plan["sections"], resin: number | undefined) => {
+    setSection(0);
+    setPlan((p) => ({ ...p, sections }));
+    if (resin) setResin(resin);
+  }, []);
   const forecast = useForecast({ ...as, ...(mishaps.length > 0 ? { mishaps } : {}) });
   const without = useForecast(mishaps.length > 0 ? as : undefined);
   const [pins, setPins] = useState<Pinned[]>([]);
@@ -256,25 +272,21 @@ function Editor({ r }: { r: Recipe }) {
             <Segments plan={plan} change={change} />
           </div>
           <StackOf
-            plan={plan}
-            change={change}
+            sections={plan.sections}
+            change={writes ? setSections : undefined}
             chosen={Math.min(section, plan.sections.length - 1)}
             choose={setSection}
-            take={(sections, resin) => {
-              setSection(0);
-              setPlan({ ...plan, sections });
-              if (resin) setResin(resin);
-            }}
+            take={takeStack}
           />
-          <LimitsOf plan={plan} change={change} />
-          <Shortest asked={as} take={setPlan} ready={filled(as)} />
-          <Learn asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
-          <CureMap asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
+          <LimitsOf limits={plan.limits} change={writes ? setLimits : undefined} />
+          <ShortestKept asked={as} take={setPlan} ready={filled(as)} />
+          <LearnKept asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
+          <CureMapKept asked={as} section={Math.min(section, plan.sections.length - 1)} ready={filled(as)} />
         </Stack>
         <Stack $gap={18}>
           {f && <Feels f={f} />}
           {f && at >= 0 && f.sections[at] && <Through f={f} section={at} />}
-          <Exchange name={name || "recipe"} asked={as} take={change} />
+          <ExchangeKept name={name || "recipe"} asked={as} take={change} />
           <WhatIf mishaps={mishaps} change={setMishaps} f={f} planned={without.data} />
           <Rule />
           <Row $gap={10} style={{ alignItems: "end" }}>

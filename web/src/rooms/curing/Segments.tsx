@@ -1,4 +1,5 @@
 // The segments of a recipe, in a table: where to, how fast, what is waited for, how long, and how it is pressed.
+import { memo } from "react";
 import { Button, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
 import { withSegment, type Plan, type Segment } from "./useForecast";
@@ -32,7 +33,9 @@ const waits = [
 
 const usual = { waitPart: -4, waitCool: 10, waitCure: 0.5, waitThin: 10, waitThick: 20 };
 
-export function Segments({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
+export const Segments = memo(SegmentsOf);
+
+function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
   const off = !change;
   const set = (k: number, part: Partial<Segment>) => change?.(withSegment(plan, k, part));
   const segments = plan.recipe.segments;

@@ -1,22 +1,24 @@
 // What lies in the oven: the sections of a part, each a stack of layers.
-import { useState } from "react";
+import { memo, useState } from "react";
 import { api, client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { Button, Heading, Mark, NumberField, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
-import type { Plan } from "./useForecast";
 
 type Section = Schemas["CureSection"];
 type Layer = Schemas["CureLayer"];
 
-export function StackOf({
-  plan,
+/** Memoized, as its fields are many: a curve that comes in leaves them as they are. */
+export const StackOf = memo(StackOfPlan);
+
+function StackOfPlan({
+  sections,
   change,
   chosen,
   choose,
   take,
 }: {
-  plan: Plan;
-  change: ((plan: Plan) => void) | undefined;
+  sections: Section[];
+  change: ((sections: Section[]) => void) | undefined;
   chosen: number;
   choose: (k: number) => void;
   /** A part's stack with the resin of its plies. */
@@ -36,9 +38,8 @@ export function StackOf({
     take(data.sections, data.resinId);
   };
   const off = !change;
-  const s = plan.sections[chosen]!;
-  const put = (part: Partial<Section>) =>
-    change?.({ ...plan, sections: plan.sections.map((x, k) => (k === chosen ? { ...x, ...part } : x)) });
+  const s = sections[chosen]!;
+  const put = (part: Partial<Section>) => change?.(sections.map((x, k) => (k === chosen ? { ...x, ...part } : x)));
   const layer = (k: number, part: Partial<Layer>) =>
     put({ layers: s.layers.map((l, n) => (n === k ? { ...l, ...part } : l)) });
   const num = (k: number, label: string, v: number, then: (v: number) => Partial<Layer>) => (
@@ -71,9 +72,9 @@ export function StackOf({
       <Row $between>
         <Heading>What lies in it</Heading>
         <Row $gap={8}>
-          {plan.sections.length > 1 && (
+          {sections.length > 1 && (
             <SelectField label="Section" value={chosen} onChange={(e) => choose(+e.target.value)}>
-              {plan.sections.map((x, k) => (
+              {sections.map((x, k) => (
                 <option key={k} value={k}>
                   {x.name}
                 </option>
@@ -85,22 +86,19 @@ export function StackOf({
               $quiet
               $small
               onPress={() => {
-                change({
-                  ...plan,
-                  sections: [...plan.sections, { ...s, name: `${s.name} ${plan.sections.length + 1}` }],
-                });
-                choose(plan.sections.length);
+                change([...sections, { ...s, name: `${s.name} ${sections.length + 1}` }]);
+                choose(sections.length);
               }}
             >
               One more section
             </Button>
           )}
-          {!off && plan.sections.length > 1 && (
+          {!off && sections.length > 1 && (
             <Button
               $quiet
               $small
               onPress={() => {
-                change({ ...plan, sections: plan.sections.filter((_, k) => k !== chosen) });
+                change(sections.filter((_, k) => k !== chosen));
                 choose(0);
               }}
             >
