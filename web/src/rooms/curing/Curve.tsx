@@ -1,5 +1,5 @@
 // The curves of a cure as it is foreseen. The set point is a band with handles: dragged, or moved with the arrow keys.
-import { useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
 import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
@@ -22,17 +22,21 @@ const H = 330;
 const top = 14;
 const bottom = 34;
 
+type Other = { name: string; f: Forecast };
+
 type Props = {
   f: Forecast;
   plan: Plan;
   /** The section whose curves are drawn. */
   section: number;
   /** Other cures that are laid over it, by name. */
-  others?: { name: string; f: Forecast }[];
+  others?: Other[];
   /** A moment that is looked at, s. */
   now?: number;
   change?: ((plan: Plan) => void) | undefined;
 };
+
+const alone: Other[] = [];
 
 const says: Record<string, string> = {
   "gel begins": "gel begins",
@@ -45,22 +49,18 @@ const says: Record<string, string> = {
   "bag vented": "bag vented",
 };
 
-export function Curve({ f, plan, section, others = [], now: moment, change }: Props) {
-  const [frozen, setFrozen] = useState<{ long: number; low: number; high: number } | null>(null);
-  const drag = useRef<{ x: number; y: number; plan: Plan; at: ReturnType<typeof ends> } | null>(null);
-  const all = [f, ...others.map((o) => o.f)];
-  const temps = all.flatMap((g) =>
-    g.points.flatMap((p) => [p.setPoint, p.air, ...p.parts.map((q) => q.lead), ...p.parts.map((q) => q.lag)]),
-  );
-  const now = {
-    long: Math.max(...all.map((g) => g.duration), 600),
-    low: Math.min(...temps) - 8,
-    high: Math.max(...temps) + 12,
-  };
-  const { long, low, high } = frozen ?? now;
-  const x = (t: number) => left + (t / long) * (W - left - right);
-  const y = (k: number) => top + ((high - k) / (high - low)) * (H - top - bottom);
-  const share = (v: number) => top + (1 - v) * (H - top - bottom);
+/** Where a degree of cure is drawn, and a time and a temperature between what is shown of them. */
+const cureAt = (v: number) => top + (1 - v) * (H - top - bottom);
+const timeAt = (long: number) => (t: number) => left + (t / long) * (W - left - right);
+const kelvinAt = (low: number, high: number) => (k: number) => top + ((high - k) / (high - low)) * (H - top - bottom);
+
+type LinesProps = { f: Forecast; section: number; others: Other[]; long: number; low: number; high: number };
+
+/** The curves themselves: they stay as they are while only the plan has moved. */
+const Lines = memo(function LinesOf({ f, section, others, long, low, high }: LinesProps) {
+  const x = timeAt(long);
+  const y = kelvinAt(low, high);
+  const part = (p: Forecast["points"][number]) => p.parts[section]!;
   const line = (g: Forecast, of: (p: Forecast["points"][number]) => number | undefined, to = y) => {
     let d = "";
     let pen = false;
@@ -75,6 +75,57 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
     }
     return d;
   };
+  return (
+    <g clipPath="url(#plot)">
+      <path d={line(f, (p) => p.setPoint)} fill="none" stroke="var(--g3)" strokeOpacity={0.55} strokeWidth={11} />
+      {others.map((o, k) => (
+        <path
+          key={o.name}
+          d={line(o.f, (p) => p.parts[0]?.middle)}
+          fill="none"
+          stroke="var(--g1)"
+          strokeWidth={1.6}
+          strokeDasharray={dashes[k % 3]}
+        >
+          <title>{o.name}</title>
+        </path>
+      ))}
+      <path d={line(f, (p) => p.air)} fill="none" stroke="var(--g2)" strokeWidth={1} />
+      <path
+        d={line(f, (p) => part(p).glass)}
+        fill="none"
+        stroke="var(--green)"
+        strokeWidth={1.8}
+        strokeDasharray="9 3 2 3"
+      />
+      <path
+        d={line(f, (p) => part(p).least, cureAt)}
+        fill="none"
+        stroke="var(--blue)"
+        strokeWidth={2}
+        strokeDasharray="7 4"
+      />
+      <path d={line(f, (p) => part(p).lag)} fill="none" stroke="var(--ink)" strokeWidth={3} />
+      <path d={line(f, (p) => part(p).lead)} fill="none" stroke="var(--brick)" strokeWidth={2} strokeDasharray="2 3" />
+    </g>
+  );
+});
+
+export function Curve({ f, plan, section, others = alone, now: moment, change }: Props) {
+  const [frozen, setFrozen] = useState<{ long: number; low: number; high: number } | null>(null);
+  const drag = useRef<{ x: number; y: number; plan: Plan; at: ReturnType<typeof ends> } | null>(null);
+  const all = [f, ...others.map((o) => o.f)];
+  const temps = all.flatMap((g) =>
+    g.points.flatMap((p) => [p.setPoint, p.air, ...p.parts.map((q) => q.lead), ...p.parts.map((q) => q.lag)]),
+  );
+  const now = {
+    long: Math.max(...all.map((g) => g.duration), 600),
+    low: Math.min(...temps) - 8,
+    high: Math.max(...temps) + 12,
+  };
+  const { long, low, high } = frozen ?? now;
+  const x = timeAt(long);
+  const y = kelvinAt(low, high);
   const every = [600, 1800, 3600, 7200, 14400, 43200].find((s) => long / s <= 12) ?? 86400;
   const ticks = Array.from({ length: Math.floor(long / every) + 1 }, (_, k) => k * every);
   const span = value("temperature", high) - value("temperature", low);
@@ -191,7 +242,7 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
         {unitName("temperature")}
       </text>
       {[0, 0.25, 0.5, 0.75, 1].map((v) => (
-        <text key={v} x={W - right + 6} y={share(v) + 4} fill="var(--blue)">
+        <text key={v} x={W - right + 6} y={cureAt(v) + 4} fill="var(--blue)">
           {percent(v)} %
         </text>
       ))}
@@ -203,44 +254,7 @@ export function Curve({ f, plan, section, others = [], now: moment, change }: Pr
           </text>
         </g>
       ))}
-      <g clipPath="url(#plot)">
-        <path d={line(f, (p) => p.setPoint)} fill="none" stroke="var(--g3)" strokeOpacity={0.55} strokeWidth={11} />
-        {others.map((o, k) => (
-          <path
-            key={o.name}
-            d={line(o.f, (p) => p.parts[0]?.middle)}
-            fill="none"
-            stroke="var(--g1)"
-            strokeWidth={1.6}
-            strokeDasharray={dashes[k % 3]}
-          >
-            <title>{o.name}</title>
-          </path>
-        ))}
-        <path d={line(f, (p) => p.air)} fill="none" stroke="var(--g2)" strokeWidth={1} />
-        <path
-          d={line(f, (p) => part(p).glass)}
-          fill="none"
-          stroke="var(--green)"
-          strokeWidth={1.8}
-          strokeDasharray="9 3 2 3"
-        />
-        <path
-          d={line(f, (p) => part(p).least, share)}
-          fill="none"
-          stroke="var(--blue)"
-          strokeWidth={2}
-          strokeDasharray="7 4"
-        />
-        <path d={line(f, (p) => part(p).lag)} fill="none" stroke="var(--ink)" strokeWidth={3} />
-        <path
-          d={line(f, (p) => part(p).lead)}
-          fill="none"
-          stroke="var(--brick)"
-          strokeWidth={2}
-          strokeDasharray="2 3"
-        />
-      </g>
+      <Lines {...{ f, others, section, long, low, high }} />
       {moment !== undefined && (
         <line x1={x(moment)} x2={x(moment)} y1={top} y2={H - bottom} stroke="var(--blue)" strokeWidth={2.5} />
       )}

@@ -88,6 +88,12 @@ export function Feels({ f }: { f: Forecast }) {
   );
 }
 
+/** The colour that the page writes in there. */
+const ink = (of: Element) => {
+  const [r = 0, g = 0, b = 0] = (getComputedStyle(of).color.match(/[\d.]+/g) ?? []).map(Number);
+  return [r, g, b] as const;
+};
+
 /** By how much each place is hotter or colder than the mean at that time: darker is hotter, the tool side is down. */
 export function Through({ f, section }: { f: Forecast; section: number }) {
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -99,16 +105,17 @@ export function Through({ f, section }: { f: Forecast; section: number }) {
     const rows = s.shares.length;
     c.width = s.times.length;
     c.height = rows;
-    to.fillStyle = getComputedStyle(document.documentElement).getPropertyValue("--ink").trim();
+    const [r, g, b] = ink(c);
+    const picture = to.createImageData(c.width, rows);
     s.through.forEach((row, i) => {
-      const mean = row.reduce((a, b) => a + b, 0) / rows;
+      const mean = row.reduce((sum, k) => sum + k, 0) / rows;
       row.forEach((k, j) => {
         // Nine steps are told apart better than a slope.
-        to.globalAlpha = Math.min(1, Math.max(0, Math.round(4 + ((k - mean) / Math.max(0.5, s.spread)) * 8) / 8));
-        to.clearRect(i, rows - 1 - j, 1, 1);
-        to.fillRect(i, rows - 1 - j, 1, 1);
+        const share = Math.min(1, Math.max(0, Math.round(4 + ((k - mean) / Math.max(0.5, s.spread)) * 8) / 8));
+        picture.data.set([r, g, b, share * 255], 4 * ((rows - 1 - j) * c.width + i));
       });
     });
+    to.putImageData(picture, 0, 0);
   }, [s]);
   return (
     <figure style={{ margin: 0 }}>

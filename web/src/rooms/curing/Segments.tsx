@@ -1,5 +1,5 @@
 // The segments of a recipe, in a table: where to, how fast, what is waited for, how long, and how it is pressed.
-import { memo } from "react";
+import { memo, useCallback } from "react";
 import { Button, NumberField, Row, SelectField, Table, TextField } from "../../ui/parts";
 import { labelIn } from "../../ui/units";
 import { withSegment, type Plan, type Segment } from "./useForecast";
@@ -33,20 +33,25 @@ const waits = [
 
 const usual = { waitPart: -4, waitCool: 10, waitCure: 0.5, waitThin: 10, waitThick: 20 };
 
-export const Segments = memo(SegmentsOf);
+type Change = (next: (plan: Plan) => Plan) => void;
 
-function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => void) | undefined }) {
+/** One segment; the others stay as they are while it is typed in. */
+const SegmentRow = memo(RowOf);
+
+function RowOf({
+  s,
+  k,
+  change,
+  takeOut,
+}: {
+  s: Segment;
+  k: number;
+  change: Change | undefined;
+  takeOut: ((k: number) => void) | undefined;
+}) {
   const off = !change;
-  const set = (k: number, part: Partial<Segment>) => change?.(withSegment(plan, k, part));
-  const segments = plan.recipe.segments;
-  /** Other segments; the reason of one that is gone goes with it. */
-  const put = (list: Segment[], gone?: number) =>
-    change?.({
-      ...plan,
-      recipe: { ...plan.recipe, segments: list },
-      ...(plan.reasons ? { reasons: plan.reasons.filter((_, n) => n !== gone) } : {}),
-    });
-  const field = (k: number, label: string, v: number, then: (v: number) => Partial<Segment>, width = 70) => (
+  const set = (part: Partial<Segment>) => change?.((plan) => withSegment(plan, k, part));
+  const field = (label: string, v: number, then: (v: number) => Partial<Segment>, width = 70) => (
     <div style={{ width }}>
       <NumberField
         plain
@@ -54,9 +59,106 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => voi
         label={`Segment ${k + 1}: ${label}`}
         value={+v.toPrecision(8)}
         off={off}
-        onChange={(n) => set(k, then(n))}
+        onChange={(n) => set(then(n))}
       />
     </div>
+  );
+  return (
+    <tr>
+      <td>{k + 1}</td>
+      <td>{field("to, °C", s.target - 273.15, (v) => ({ target: v + 273.15 }))}</td>
+      <td>{field("at, K/min", s.rate * 60, (v) => ({ rate: v / 60 }), 58)}</td>
+      <td>
+        {waits
+          .filter((w) => s[w.key] !== undefined && s[w.key] !== 0)
+          .map((w) => (
+            <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
+              <small style={{ width: 76 }}>{w.says}</small>
+              {field(`${w.says}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
+              {!off && (
+                <Button
+                  $quiet
+                  $small
+                  aria-label={`Segment ${k + 1}: no longer wait until ${w.says}`}
+                  onPress={() => set({ [w.key]: 0 })}
+                >
+                  ✕
+                </Button>
+              )}
+            </Row>
+          ))}
+        {!off && (
+          <SelectField
+            label=""
+            aria-label={`Segment ${k + 1}: wait for more`}
+            value=""
+            onChange={(e) => {
+              const key = e.target.value as keyof typeof usual;
+              const add = usual[key];
+              set({ [key]: key === "waitPart" || key === "waitCool" ? s.target + add : add });
+            }}
+          >
+            <option value="">wait for …</option>
+            {waits
+              .filter((w) => !s[w.key])
+              .map((w) => (
+                <option key={w.key} value={w.key}>
+                  {w.says}
+                </option>
+              ))}
+          </SelectField>
+        )}
+      </td>
+      <td>{field("hold, min", s.hold / 60, (v) => ({ hold: v * 60 }), 62)}</td>
+      <td>
+        {field("pressure, kPa", (s.pressure ?? 0) / 1e3, (v) => ({ pressure: v * 1e3 }))}
+        {(s.pressure ?? 0) > 0 && (
+          <label style={{ display: "flex", gap: 6, fontSize: 13, alignItems: "center" }}>
+            <input
+              type="checkbox"
+              style={{ width: 20, height: 20 }}
+              checked={s.withTool ?? false}
+              disabled={off}
+              onChange={(e) => set({ withTool: e.target.checked })}
+            />
+            as it warms
+          </label>
+        )}
+      </td>
+      <td>
+        {field("vacuum, kPa", (s.vacuum ?? 0) / 1e3, (v) => ({ vacuum: v * 1e3 }))}
+        {(s.vacuum ?? 0) > 0 && (s.pressure ?? 0) > 0 && (
+          <Row $gap={6} style={{ flexWrap: "nowrap" }}>
+            <small>vent at</small>
+            {field("bag vented at a pressure of, kPa", (s.vent ?? 0) / 1e3, (v) => ({ vent: v * 1e3 }), 70)}
+          </Row>
+        )}
+      </td>
+      <td>
+        {takeOut && (
+          <Button $quiet $small aria-label={`Take segment ${k + 1} out`} onPress={() => takeOut(k)}>
+            ✕
+          </Button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+export const Segments = memo(SegmentsOf);
+
+function SegmentsOf({ plan, change }: { plan: Plan; change: Change | undefined }) {
+  const off = !change;
+  const segments = plan.recipe.segments;
+  /** Without a segment; the reason of one that is gone goes with it. */
+  const takeOut = useCallback(
+    (gone: number) =>
+      change?.((p) => ({
+        ...p,
+        recipe: { ...p.recipe, segments: p.recipe.segments.filter((_, n) => n !== gone) },
+        ...(p.reasons ? { reasons: p.reasons.filter((_, n) => n !== gone) } : {}),
+      })),
+    [change],
   );
   return (
     <>
@@ -75,94 +177,13 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => voi
         </thead>
         <tbody>
           {segments.map((s, k) => (
-            <tr key={k}>
-              <td>{k + 1}</td>
-              <td>{field(k, "to, °C", s.target - 273.15, (v) => ({ target: v + 273.15 }))}</td>
-              <td>{field(k, "at, K/min", s.rate * 60, (v) => ({ rate: v / 60 }), 58)}</td>
-              <td>
-                {waits
-                  .filter((w) => s[w.key] !== undefined && s[w.key] !== 0)
-                  .map((w) => (
-                    <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
-                      <small style={{ width: 76 }}>{w.says}</small>
-                      {field(k, `${w.says}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
-                      {!off && (
-                        <Button
-                          $quiet
-                          $small
-                          aria-label={`Segment ${k + 1}: no longer wait until ${w.says}`}
-                          onPress={() => set(k, { [w.key]: 0 })}
-                        >
-                          ✕
-                        </Button>
-                      )}
-                    </Row>
-                  ))}
-                {!off && (
-                  <SelectField
-                    label=""
-                    aria-label={`Segment ${k + 1}: wait for more`}
-                    value=""
-                    onChange={(e) => {
-                      const key = e.target.value as keyof typeof usual;
-                      const add = usual[key];
-                      set(k, { [key]: key === "waitPart" || key === "waitCool" ? s.target + add : add });
-                    }}
-                  >
-                    <option value="">wait for …</option>
-                    {waits
-                      .filter((w) => !s[w.key])
-                      .map((w) => (
-                        <option key={w.key} value={w.key}>
-                          {w.says}
-                        </option>
-                      ))}
-                  </SelectField>
-                )}
-              </td>
-              <td>{field(k, "hold, min", s.hold / 60, (v) => ({ hold: v * 60 }), 62)}</td>
-              <td>
-                {field(k, "pressure, kPa", (s.pressure ?? 0) / 1e3, (v) => ({ pressure: v * 1e3 }))}
-                {(s.pressure ?? 0) > 0 && (
-                  <label style={{ display: "flex", gap: 6, fontSize: 13, alignItems: "center" }}>
-                    <input
-                      type="checkbox"
-                      style={{ width: 20, height: 20 }}
-                      checked={s.withTool ?? false}
-                      disabled={off}
-                      onChange={(e) => set(k, { withTool: e.target.checked })}
-                    />
-                    as it warms
-                  </label>
-                )}
-              </td>
-              <td>
-                {field(k, "vacuum, kPa", (s.vacuum ?? 0) / 1e3, (v) => ({ vacuum: v * 1e3 }))}
-                {(s.vacuum ?? 0) > 0 && (s.pressure ?? 0) > 0 && (
-                  <Row $gap={6} style={{ flexWrap: "nowrap" }}>
-                    <small>vent at</small>
-                    {field(k, "bag vented at a pressure of, kPa", (s.vent ?? 0) / 1e3, (v) => ({ vent: v * 1e3 }), 70)}
-                  </Row>
-                )}
-              </td>
-              <td>
-                {!off && segments.length > 1 && (
-                  <Button
-                    $quiet
-                    $small
-                    aria-label={`Take segment ${k + 1} out`}
-                    onPress={() =>
-                      put(
-                        segments.filter((_, n) => n !== k),
-                        k,
-                      )
-                    }
-                  >
-                    ✕
-                  </Button>
-                )}
-              </td>
-            </tr>
+            <SegmentRow
+              key={k}
+              s={s}
+              k={k}
+              change={change}
+              takeOut={!off && segments.length > 1 ? takeOut : undefined}
+            />
           ))}
         </tbody>
       </Table>
@@ -178,7 +199,10 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => voi
               aria-label={`Why segment ${k + 1}`}
               value={plan.reasons?.[k] ?? ""}
               onChange={(why) =>
-                change({ ...plan, reasons: segments.map((_, n) => (n === k ? why : (plan.reasons?.[n] ?? ""))) })
+                change((p) => ({
+                  ...p,
+                  reasons: p.recipe.segments.map((_, n) => (n === k ? why : (p.reasons?.[n] ?? ""))),
+                }))
               }
             />
           ))}
@@ -188,14 +212,23 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: ((plan: Plan) => voi
         <Row $gap={10} style={{ marginTop: 8 }}>
           <Button
             $quiet
-            onPress={() => put([...segments, { target: segments.at(-1)!.target, rate: 1 / 60, hold: 1800 }])}
+            onPress={() =>
+              change((p) => {
+                const before = p.recipe.segments;
+                const one = { target: before.at(-1)!.target, rate: 1 / 60, hold: 1800 };
+                return { ...p, recipe: { ...p.recipe, segments: [...before, one] } };
+              })
+            }
           >
             One more segment
           </Button>
           <SelectField
             label="Follows the set point"
             value={plan.recipe.control ?? ""}
-            onChange={(e) => change({ ...plan, recipe: { ...plan.recipe, control: e.target.value as "" } })}
+            onChange={(e) => {
+              const control = e.target.value as "";
+              change((p) => ({ ...p, recipe: { ...p.recipe, control } }));
+            }}
           >
             <option value="">the air</option>
             <option value="lagging">the coldest part sensor</option>

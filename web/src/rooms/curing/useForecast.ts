@@ -40,7 +40,8 @@ export const useForecast = (asked: Asked | undefined) =>
   useQuery({ ...foreseen(asked), placeholderData: keepPreviousData });
 
 /** Several beside one another, in their order; one that cannot be foreseen has none. */
-export const useForecasts = (all: Asked[]) => useQueries({ queries: all.map(foreseen) }).map((q) => q.data);
+export const useForecasts = (all: Asked[]) => useQueries({ queries: all.map(foreseen), combine: found });
+const found = (all: { data?: Forecast | undefined }[]) => all.map((q) => q.data);
 
 /** Where a segment's ramp ends, and the segment itself, s. */
 export function ends(f: Forecast, plan: Plan) {
