@@ -153,7 +153,8 @@ func cures() []planned {
 		}},
 		{"Yoke arm, press", "Ember 120", "Press 1", parts.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1500, WaitPart: c(126), Pressure: 600e3, WithTool: true},
+				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitTurn: true, Pressure: 200e3, WithTool: true},
+				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
 				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
 			),
 			Sections: []calc.CureSection{pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25))},

@@ -329,7 +329,7 @@ func (s *script) cure(code string) error {
 			Vacuum:   oven.NoisyVacuum(),
 			Pressure: math.NaN(), // an oven has none
 		}
-		if _, err := s.shop.AddSample(s.ctx, run.ID, "demo", sample, c); err != nil {
+		if _, err := s.shop.AddSample(s.ctx, run.ID, "demo", sample, c, ""); err != nil {
 			return err
 		}
 		s.wait(time.Duration(every) * time.Second)

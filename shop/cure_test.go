@@ -78,11 +78,11 @@ func TestOneRecorderAtATime(t *testing.T) {
 	_, ok, err := h.LeaseRun(h.ctx, run.ID, "two")
 	require.NoError(t, err)
 	assert.False(t, ok, "while one records, two does not")
-	_, err = h.AddSample(h.ctx, run.ID, "two", sample(0, 300, 9e4), run.Controller)
+	_, err = h.AddSample(h.ctx, run.ID, "two", sample(0, 300, 9e4), run.Controller, "")
 	refusal(t, err, book.Conflict, "another recorder")
 	refusal(t, h.KeepLease(h.ctx, run.ID, "two"), book.Conflict, "another recorder")
 	require.NoError(t, h.KeepLease(h.ctx, run.ID, "one"))
-	_, err = h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller)
+	_, err = h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller, "")
 	require.NoError(t, err)
 	abandoned := func() []int64 {
 		ids, err := h.Abandoned(h.ctx)
@@ -99,7 +99,7 @@ func TestOneRecorderAtATime(t *testing.T) {
 	_, ok, err = h.LeaseRun(h.ctx, run.ID, "two")
 	require.NoError(t, err)
 	assert.True(t, ok)
-	_, err = h.AddSample(h.ctx, run.ID, "one", sample(15, 300, 9e4), run.Controller)
+	_, err = h.AddSample(h.ctx, run.ID, "one", sample(15, 300, 9e4), run.Controller, "")
 	refusal(t, err, book.Conflict, "another recorder")
 	last, err := h.LastSample(h.ctx, run.ID)
 	require.NoError(t, err)
@@ -117,7 +117,7 @@ func TestAPageHearsOnlyWhatIsNew(t *testing.T) {
 		if i == 3 {
 			x.Lag = math.NaN()
 		}
-		_, err := h.AddSample(h.ctx, run.ID, "one", x, run.Controller)
+		_, err := h.AddSample(h.ctx, run.ID, "one", x, run.Controller, "")
 		require.NoError(t, err)
 	}
 	u, err := h.RunSince(h.ctx, run.Code, 15)
@@ -140,7 +140,7 @@ func TestARunThatCannotBeJudgedHasFailedAndSaysWhy(t *testing.T) {
 	h := open(t)
 	build := h.bagged()
 	run := h.running(build, "one")
-	_, err := h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller)
+	_, err := h.AddSample(h.ctx, run.ID, "one", sample(0, 300, 9e4), run.Controller, "")
 	require.NoError(t, err)
 	require.NoError(t, h.EndRun(h.ctx, run.ID, "finished", ""))
 	v, err := h.Run(h.ctx, run.Code)
@@ -158,7 +158,7 @@ func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
 	h := open(t)
 	run := h.running(h.bagged(), "one")
 	for i := range 4 {
-		_, err := h.AddSample(h.ctx, run.ID, "one", sample(float64(60*i), 300, math.NaN()), run.Controller)
+		_, err := h.AddSample(h.ctx, run.ID, "one", sample(float64(60*i), 300, math.NaN()), run.Controller, "")
 		require.NoError(t, err)
 	}
 	require.NoError(t, h.EndRun(h.ctx, run.ID, "stopped", "somebody stopped it"))
@@ -213,6 +213,15 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	require.NoError(t, err)
 	assert.Nil(t, seen.Verdict)
 	assert.NotEmpty(t, seen.Plan)
+	require.Contains(t, seen.Notes[0], "2 mm of plies stand for it")
+	// What stands for a stack lies as the stack would: between the halves of a mould in a press, which heats it sooner.
+	pressed := begun.Process
+	pressed.Equipment = "Press 1"
+	mould, err := h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &pressed})
+	require.NoError(t, err)
+	assert.Equal(t, "Press 1", mould.Equipment)
+	assert.Less(t, mould.Duration, seen.Duration)
+	assert.Less(t, mould.Duration, pressed.Recipe.Core().Least()+1200)
 	assert.Equal(t, entries+1, h.count(`select count(*) from entries`), "the part that was begun, and nothing else")
 }
 

@@ -150,7 +150,7 @@ func (h *house) heats(state string, loads ...curing.OvenLoad) string {
 	require.NoError(h.t, err)
 	require.True(h.t, ok)
 	for k := range 3 {
-		_, err = h.AddSample(h.ctx, run.ID, "test", sample(float64(60*k), 390, 9e4), run.Controller)
+		_, err = h.AddSample(h.ctx, run.ID, "test", sample(float64(60*k), 390, 9e4), run.Controller, "")
 		require.NoError(h.t, err)
 	}
 	require.NoError(h.t, h.EndRun(h.ctx, run.ID, state, ""))

@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
+	"strings"
 	"time"
 
 	"github.com/google/uuid"
@@ -41,6 +43,9 @@ func (w *recordWorker) Work(ctx context.Context, job *river.Job[recordArgs]) err
 		return err
 	}
 	r.run, r.controller = run, run.Controller
+	for _, known := range strings.Split(run.Says, between) {
+		r.say(known)
+	}
 	if r.last, err = w.shop.LastSample(ctx, r.id); err != nil {
 		return err
 	}
@@ -64,12 +69,24 @@ type recorder struct {
 	run        curing.Run
 	controller cure.Controller
 	oven       *device.Oven
-	last       float64 // time of the newest sample, -1 for none
-	begun      bool    // the oven has been started for this run
-	offset     float64 // added to the oven's clock after the oven restarted
-	says       string
-	pressless  bool // the oven takes no pressure
+	last       float64  // time of the newest sample, -1 for none
+	begun      bool     // the oven has been started for this run
+	offset     float64  // added to the oven's clock after the oven restarted
+	said       []string // what is to be known of the run, each once
+	pressless  bool     // the oven takes no pressure
 }
+
+// between stands between what is to be known of a run.
+const between = "; "
+
+// say adds to what is to be known of the run. It is stored with the next sample, so that another recorder goes on with it.
+func (r *recorder) say(what string) {
+	if what != "" && !slices.Contains(r.said, what) {
+		r.said = append(r.said, what)
+	}
+}
+
+func (r *recorder) says() string { return strings.Join(r.said, between) }
 
 func (r *recorder) record(ctx context.Context) (state, says string, err error) {
 	defer func() {
@@ -93,16 +110,17 @@ func (r *recorder) record(ctx context.Context) (state, says string, err error) {
 				return "", "", err
 			}
 		default:
-			return "failed", fmt.Sprintf("the oven was silent for %s: %v", giveUp, fault), nil
+			r.say(fmt.Sprintf("the oven was silent for %s: %v", giveUp, fault))
+			return "failed", r.says(), nil
 		}
 		if stop || r.controller.Done {
 			if r.oven == nil || r.oven.Stop() != nil {
-				r.says = "the oven did not confirm that its heat is off: go and look"
+				r.say("the oven did not confirm that its heat is off: go and look")
 			}
 			if stop {
-				return "stopped", r.says, nil
+				return "stopped", r.says(), nil
 			}
-			return "finished", r.says, nil
+			return "finished", r.says(), nil
 		}
 		select {
 		case <-ctx.Done():
@@ -139,7 +157,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	case !now.Running:
 		if r.begun {
 			r.offset = r.last + 1
-			r.says = "the oven had lost the run and was started again where it was left"
+			r.say("the oven had lost the run and was started again where it was left")
 		}
 		if fault := r.oven.Start(r.controller.SetPoint); fault != nil {
 			return drop(fault)
@@ -182,7 +200,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 		Vacuum:   now.Vacuum,
 		Pressure: pressure,
 	}
-	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller)
+	stop, err = r.shop.AddSample(ctx, r.id, r.name, sample, r.controller, r.says())
 	return stop, nil, err
 }
 
@@ -203,7 +221,7 @@ func (r *recorder) press(recipe cure.Recipe, lag, rate, dt float64) (float64, er
 	}
 	if errors.Is(err, device.ErrNoPressure) {
 		r.pressless = true
-		r.says = "the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all"
+		r.say("the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all")
 		return math.NaN(), nil
 	}
 	return math.NaN(), err

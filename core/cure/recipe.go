@@ -16,6 +16,7 @@ type Segment struct {
 	WaitCure           float64 // degree of cure of what lags at or above
 	WaitThin           float64 // viscosity of what lags at or below, Pa s
 	WaitThick          float64 // viscosity of what leads at or above, Pa s
+	WaitTurn           bool    // viscosity of what lags past its least within the segment
 	WaitCool           float64 // leading part sensor at or below, K
 	Pressure           float64 // above the air outside from the segment's start on, Pa
 	WithTool           bool    // the pressure is raised as the lagging sensor goes to the target, not at once
@@ -101,6 +102,7 @@ type Controller struct {
 	Done     bool
 	Lag      float64 // last reading of the lagging part sensor, K; 0: none yet
 	Cure     float64 // degree of cure of what lags, by its readings
+	Thinnest float64 `json:",omitempty"` // least viscosity of what lags in a segment that waits for its turn, Pa s; 0: none yet
 
 	Pressure    float64 `json:",omitempty"` // that is told, Pa
 	Vented      bool    `json:",omitempty"` // the bag
@@ -158,15 +160,28 @@ type Sensed struct {
 	Thick, Thin float64 // viscosity of what leads, and of what lags, Pa s
 }
 
-// Ready says whether all that a segment waits for has come.
-func (s Segment) Ready(part Sensed) bool {
+// WaitsFlow says whether a segment waits for a viscosity.
+func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || s.WaitTurn }
+
+// turn is by how much the viscosity has risen again where its least is taken to be over: more than what a sensor's noise of
+// some tenths of a kelvin makes of it (common practice, no source).
+const turn = 1.05
+
+// Ready says whether all that the present segment waits for has come.
+func (c Controller) Ready(r Recipe, part Sensed) bool {
+	s := r.Segments[c.Segment]
 	return (s.WaitPart == 0 || part.Lag >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
 		(s.WaitThin == 0 || part.Thin <= s.WaitThin) && (s.WaitThick == 0 || part.Thick >= s.WaitThick) &&
+		(!s.WaitTurn || c.Thinnest > 0 && part.Thin >= turn*c.Thinnest || math.IsInf(part.Thin, 1)) &&
 		(s.WaitCool == 0 || part.Lead <= s.WaitCool)
 }
 
 // Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.
 func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
+	if !c.Done && r.Segments[c.Segment].WaitTurn && part.Thin > 0 && (c.Thinnest == 0 || part.Thin < c.Thinnest) &&
+		!math.IsInf(part.Thin, 1) {
+		c.Thinnest = part.Thin
+	}
 	for dt > 0 && !c.Done {
 		s := r.Segments[c.Segment]
 		if gap := s.Target - c.SetPoint; gap != 0 {
@@ -178,7 +193,7 @@ func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
 			dt -= math.Abs(gap) / s.Rate
 			c.SetPoint = s.Target
 		}
-		if c.Held == 0 && !s.Ready(part) {
+		if c.Held == 0 && !c.Ready(r, part) {
 			c.Waiting = true
 			return c
 		}
@@ -189,7 +204,7 @@ func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
 		} else {
 			dt -= left
 		}
-		c.Held = 0
+		c.Held, c.Thinnest = 0, 0
 		if c.Segment+1 == len(r.Segments) {
 			c.Done = true
 		} else {
@@ -209,7 +224,7 @@ func (c Controller) Next(r Recipe, part Sensed) float64 {
 	switch gap := math.Abs(s.Target - c.SetPoint); {
 	case gap > 0:
 		return gap / s.Rate
-	case c.Held == 0 && !s.Ready(part):
+	case c.Held == 0 && !c.Ready(r, part):
 		return math.Inf(1)
 	}
 	return s.Hold - c.Held

@@ -60,6 +60,7 @@ type Segment struct {
 	WaitCure  float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
 	WaitThin  float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
 	WaitThick float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
+	WaitTurn  bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
 	WaitCool  float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
 	Pressure  float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
 	WithTool  bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
@@ -282,6 +283,9 @@ func (s Segment) Says() string {
 	}
 	if s.WaitThick > 0 {
 		says = append(says, fmt.Sprintf("until the viscosity of what leads is %g Pa s or more", s.WaitThick))
+	}
+	if s.WaitTurn {
+		says = append(says, "until the viscosity of what lags has passed its least")
 	}
 	if s.WaitCool > 0 {
 		says = append(says, fmt.Sprintf("until the leading part has cooled to %s", unit.Temperature(s.WaitCool, 0)))

@@ -15,6 +15,7 @@ import (
 	"juxta/core/ident"
 	"juxta/shop/book"
 	"juxta/shop/parts"
+	"juxta/shop/stock"
 )
 
 // OvenLoad is what is put into the oven: a build, and of one that walks a route the operation
@@ -38,7 +39,8 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		return out, book.Needed.At("builds", "choose what goes into the oven")
 	}
 	var first string
-	var alike []string
+	masters := map[int64]parts.MasterOf{} // by revision
+	var each []brought
 	for _, load := range loads {
 		b, err := s.Build(tx.DB, load.Build)
 		if err == nil && hold {
@@ -54,7 +56,14 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		if slices.Contains(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation}) {
 			return out, book.Wrong.Errorf("%s · %s is named twice for this run", b.Number, b.Serial)
 		}
-		resin, err := s.ResinOf(tx.DB, heated.Revision, heated.Stages)
+		m, known := masters[heated.Revision.ID]
+		if !known {
+			if m, err = s.Master(tx.DB, heated.Revision); err != nil {
+				return out, err
+			}
+			masters[heated.Revision.ID] = m
+		}
+		resin, err := m.Resin(tx.DB, heated.Stages)
 		if err != nil {
 			return out, err
 		}
@@ -71,28 +80,55 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		// The run is judged by what has come the least way yet.
 		out.run.Alpha0 = min(out.run.Alpha0, begun)
 		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
-		lines, err := s.BuildLines(tx.DB, "b.id = ?", b.ID)
-		if err != nil {
-			return out, err
+		each = append(each, brought{parts.Load{
+			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages, Free: heated.Free,
+			Begun: heated.Begun,
+		}, b.ID, b.Code, fmt.Sprint(heated.Revision.ID, " ", heated.Operation), resin})
+	}
+	out.loads, err = s.alike(tx.DB, each)
+	return out, err
+}
+
+// brought is what one build brings to the oven; builds that have the same of are of one operation of one revision.
+type brought struct {
+	load     parts.Load
+	id       int64
+	code, of string
+	resin    stock.Resin
+}
+
+// alike are loads with parts that are alike as one.
+func (s *Room) alike(db *gorm.DB, each []brought) (out []parts.Load, err error) {
+	ids := make([]int64, len(each))
+	for k, one := range each {
+		ids[k] = one.id
+	}
+	lines, err := s.BuildLines(db, "b.id in ?", ids)
+	if err != nil {
+		return nil, err
+	}
+	spent := map[string]float64{} // out-time, s
+	for _, l := range lines {
+		if l.Fuse != nil {
+			spent[l.Code] = l.Fuse.Spent
 		}
+	}
+	at := map[string]int{}
+	for _, one := range each {
 		// What lay out of the freezer has begun to cure. It is foreseen so, and not judged so: nobody measured it.
-		begins := heated.Begun
-		if f := lines[0].Fuse; f != nil && begins == 0 {
-			if begins, err = aged(resin.Cures(), f.Spent); err != nil {
-				return out, err
+		if lay, ok := spent[one.code]; ok && one.load.Begun == 0 {
+			if one.load.Begun, err = aged(one.resin.Cures(), lay); err != nil {
+				return nil, err
 			}
-			begins = math.Round(begins*1e3) / 1e3 // parts that lay out about as long are alike
+			one.load.Begun = math.Round(one.load.Begun*1e3) / 1e3 // parts that lay out about as long are alike
 		}
-		key := fmt.Sprint(heated.Revision.ID, heated.Operation, begins)
-		if k := slices.Index(alike, key); k >= 0 {
-			out.loads[k].Count++
+		key := fmt.Sprint(one.of, " ", one.load.Begun)
+		if k, ok := at[key]; ok {
+			out[k].Count++
 			continue
 		}
-		of, err := s.LoadOf(tx.DB, b.Number+" · "+b.Serial, 1, heated.Revision, heated.Process, heated.Stages, heated.Free, begins)
-		if err != nil {
-			return out, err
-		}
-		alike, out.loads = append(alike, key), append(out.loads, of)
+		at[key] = len(out)
+		out = append(out, one.load)
 	}
 	return out, nil
 }

@@ -62,7 +62,7 @@ func (s *Room) ResumeRun(ctx context.Context, id int64) error {
 	})
 }
 
-// AddSample stores one reading with the controller's state; stop says that
+// AddSample stores one reading with the controller's state and what is to be known of the run so far; stop says that
 // somebody asked the run to end. A recorder that lost its lease is refused.
 func (s *Room) AddSample(
 	ctx context.Context,
@@ -70,6 +70,7 @@ func (s *Room) AddSample(
 	recorder string,
 	x cure.Sample,
 	c cure.Controller,
+	says string,
 ) (stop bool, err error) {
 	state, err := json.Marshal(c)
 	if err != nil {
@@ -77,8 +78,9 @@ func (s *Room) AddSample(
 	}
 	err = s.DB.Gorm.WithContext(ctx).Transaction(func(g *gorm.DB) error {
 		got := g.Exec(
-			`update runs set controller = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`,
+			`update runs set controller = ?, says = ?, heartbeat = ? where id = ? and recorder = ? and state = 'running'`,
 			string(state),
+			says,
 			time.Now().UTC(),
 			id,
 			recorder,

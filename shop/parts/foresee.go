@@ -67,12 +67,6 @@ type Load struct {
 	Begun   float64  // degree of cure; 0: as received
 }
 
-// LoadOf is what so many parts of a revision bring to a cure.
-func (s *Room) LoadOf(db *gorm.DB, name string, count int, r Revision, p Process, stages []string, free bool, begun float64) (Load, error) {
-	m, err := s.Master(db, r)
-	return Load{name, count, m, p, stages, free, begun}, err
-}
-
 // Foresee walks a process's recipe with the part that it cures and holds it against the process's own limits. It stores
 // nothing.
 func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion) (Foreseen, error) {
@@ -165,10 +159,11 @@ func (s *Room) ForeseeLoads(ctx context.Context, db *gorm.DB, loads []Load) (For
 	p := loads[0].Process
 	out := Foreseen{Plan: []wire.PlanPoint{}, Cure: []wire.CurePoint{}, Places: []ForeseenPlace{}, Notes: []string{}}
 	in := calc.CureIn{Recipe: p.Recipe, Atmosphere: bag.Atmosphere(s.Altitude), Every: forecast.PlanStep}
-	var err error
-	if in.Limits, err = limitsOf(db, p); err != nil {
+	limits, err := limitsOf(db, loads)
+	if err != nil {
 		return out, err
 	}
+	in.Limits = calc.CureLimits(limits)
 	equipment, pressed, err := equipmentFor(db, p)
 	if err != nil {
 		return out, err
@@ -264,8 +259,8 @@ func (out *Foreseen) fill(f forecast.Forecast, in calc.CureIn, p Process, law *w
 	return nil
 }
 
-// stack is what of a load is foreseen. Where it cannot be worked out yet, plies on the tool stand for it, and that is
-// said.
+// stack is what of a load is foreseen. Where it cannot be worked out yet, plies with what holds them stand for it, and
+// that is said.
 func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
 	how := onTool
 	switch {
@@ -281,14 +276,10 @@ func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
 	}
 	plies := usualLayer(heat.Laminate, standIn)
 	plies.Resin = heat.LaminateResin
-	layers := []calc.CureLayer{plies}
-	if !l.Free {
-		layers = []calc.CureLayer{usualLayer(usualTool, usualToolThick), plies, usualLayer(breatherAndBag, breatherThick)}
-	}
-	return PartStack{
-		Sections: []calc.CureSection{{Name: "2 mm of plies", Layers: layers}},
-		Notes:    []string{"its stack cannot be worked out yet (" + refused.Says + "): 2 mm of plies on 10 mm of aluminium stand for it"},
-	}, nil
+	stack = PartStack{Notes: []string{"its stack cannot be worked out yet (" + refused.Says + "): 2 mm of plies stand for it"}}
+	held, err := heldBy(db, l.Process.Tool, how, &stack)
+	stack.Sections = []calc.CureSection{held.section("2 mm of plies", []calc.CureLayer{plies})}
+	return stack, err
 }
 
 // standIn is the thickness of the plies that stand for a stack that is not known, m.
@@ -303,18 +294,26 @@ func blank(layers []calc.CureLayer) []calc.CureLayer {
 	return out
 }
 
-// limitsOf are what a forecast is held against: the process's own, and where it is a released recipe also that one's.
-func limitsOf(db *gorm.DB, p Process) (out calc.CureLimits, err error) {
-	if p.From != nil {
-		r, ok, err := release(db, *p.From)
+// limitsOf are what a forecast is held against: the process's own, which all of a load have in common, and those of the
+// released recipes that they are, the tighter of each.
+func limitsOf(db *gorm.DB, loads []Load) (out forecast.Limits, err error) {
+	seen := map[master.Released]bool{}
+	for _, l := range loads {
+		from := l.Process.From
+		if from == nil || seen[*from] {
+			continue
+		}
+		seen[*from] = true
+		r, ok, err := release(db, *from)
 		if err != nil {
 			return out, err
 		}
 		if ok {
-			out = r.Plan.Limits
+			out = out.With(forecast.Limits(r.Plan.Limits))
 		}
 	}
-	out.MaxPart, out.MaxRamp, out.MinCure = p.RunLimits.MaxPart, p.RunLimits.MaxRamp, p.RunLimits.MinCure
+	own := loads[0].Process.RunLimits
+	out.MaxPart, out.MaxRamp, out.MinCure = own.MaxPart, own.MaxRamp, own.MinCure
 	return out, nil
 }
 
@@ -337,12 +336,8 @@ func equipmentFor(db *gorm.DB, p Process) (e forecast.Equipment, pressed bool, e
 	return forecast.UsualOven, false, nil
 }
 
-// ResinOf is the resin that is cured in some stages of a revision, or in all.
-func (s *Room) ResinOf(db *gorm.DB, r Revision, stages []string) (stock.Resin, error) {
-	m, err := s.Master(db, r)
-	if err != nil {
-		return stock.Resin{}, err
-	}
+// Resin is what is cured in some stages of a master, or in all.
+func (m MasterOf) Resin(db *gorm.DB, stages []string) (stock.Resin, error) {
 	resin, ok, err := m.resin(db, stages)
 	if err == nil && !ok {
 		err = book.Incomplete.Errorf("no ply says which resin is cured here: the run could not be judged")

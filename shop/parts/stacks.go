@@ -111,38 +111,17 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 	if err != nil {
 		return out, err
 	}
-	var tool Tool
-	if toolName != "" {
-		if err := db.Where("name = ?", toolName).Limit(1).Find(&tool).Error; err != nil {
-			return out, err
-		}
-	}
-	var below, above []calc.CureLayer
-	if how != standsFree {
-		below = []calc.CureLayer{toolLayer(tool, &out)}
-	}
-	switch how {
-	case onTool:
-		above = []calc.CureLayer{usualLayer(breatherAndBag, breatherThick)}
-	case inMould:
-		// The mould's mass is that of both halves.
-		below[0].Thickness /= 2
-		above = below
-	case standsFree:
+	held, err := heldBy(db, toolName, how, &out)
+	if err != nil {
+		return out, err
 	}
 	for _, z := range telling(zones) {
-		section := calc.CureSection{Name: short(z.Says), Layers: slices.Clone(below)}
+		var layers []calc.CureLayer
 		for _, l := range z.Layers {
-			section.Layers = stacked(section.Layers, len(below), l, &out)
+			layers = stacked(layers, l, &out)
 		}
-		section.Layers = append(section.Layers, above...)
-		switch {
-		case how == inMould:
-			section.Below, section.Above = "platen", "platen"
-		case how == onTool && tool.Kind == mandrel:
-			section.Below = "shut" // its middle
-		}
-		if n := len(section.Layers); n > len(below)+len(above) && n <= mostLayers {
+		section := held.section(short(z.Says), layers)
+		if len(layers) > 0 && len(section.Layers) <= mostLayers {
 			out.Sections = append(out.Sections, section)
 		}
 	}
@@ -150,6 +129,43 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 		return out, book.NotNow.Errorf("no place of this part has a stack of 1 to 22 different layers")
 	}
 	return out, nil
+}
+
+// holding is what a part lies on and under in a cure, and how heat comes to both faces.
+type holding struct {
+	below, above []calc.CureLayer
+	under, over  string
+}
+
+// heldBy is what holds a part on a tool of a name; a name that nobody knows is a usual tool.
+func heldBy(db *gorm.DB, toolName string, how standing, out *PartStack) (h holding, err error) {
+	var tool Tool
+	if toolName != "" {
+		if err := db.Where("name = ?", toolName).Limit(1).Find(&tool).Error; err != nil {
+			return h, err
+		}
+	}
+	switch how {
+	case onTool:
+		h.below = []calc.CureLayer{toolLayer(tool, out)}
+		h.above = []calc.CureLayer{usualLayer(breatherAndBag, breatherThick)}
+		if tool.Kind == mandrel {
+			h.under = "shut" // its middle
+		}
+	case inMould:
+		// The mould's mass is that of both halves.
+		half := toolLayer(tool, out)
+		half.Thickness /= 2
+		h.below, h.above = []calc.CureLayer{half}, []calc.CureLayer{half}
+		h.under, h.over = "platen", "platen"
+	case standsFree:
+	}
+	return h, nil
+}
+
+// section is a place of a part with what holds it.
+func (h holding) section(name string, layers []calc.CureLayer) calc.CureSection {
+	return calc.CureSection{Name: name, Layers: slices.Concat(h.below, layers, h.above), Below: h.under, Above: h.over}
 }
 
 // telling are the thickest, the thinnest and the largest of zones, each once.
@@ -178,8 +194,8 @@ func telling(zones []StackZone) (out []StackZone) {
 	return out[:min(len(out), sectionsOfAPart)]
 }
 
-// stacked puts a layer of a zone on a stack that has so many layers below the part; plies of one material on one another are one layer.
-func stacked(on []calc.CureLayer, below int, l StackLayer, out *PartStack) []calc.CureLayer {
+// stacked puts a layer of a zone on those under it; plies of one material on one another are one layer.
+func stacked(on []calc.CureLayer, l StackLayer, out *PartStack) []calc.CureLayer {
 	m := l.Material
 	if m.Thickness < thinnestOfALayer {
 		return on
@@ -204,7 +220,7 @@ func stacked(on []calc.CureLayer, below int, l StackLayer, out *PartStack) []cal
 			out.note(m.Name + " has another resin: it is taken to cure like the first")
 		}
 	}
-	if n := len(on); n > below && on[n-1].Name == one.Name {
+	if n := len(on); n > 0 && on[n-1].Name == one.Name {
 		on[n-1].Thickness += one.Thickness
 		return on
 	}

@@ -69,27 +69,6 @@ const (
 	UsualLead       = 15.0
 )
 
-// Limits are what a cure is held against; what is 0 is not asked for.
-type Limits struct {
-	MaxPart      float64 // hottest that the part may get, K
-	MaxOvershoot float64 // above the highest set point, K
-	MaxSpread    float64 // between the hottest and the coldest place of a section, K
-	MaxRamp      float64 // steepest heating of the part, K/s over 5 min
-	MinCure      float64 // degree of cure at the end, everywhere
-	MinGlass     float64 // glass transition at the end, everywhere, K
-	MaxPressure  float64 // that the core bears, Pa
-	Thin         float64 // viscosity at or below which pressure is to be on, Pa s
-	Humidity     float64 // of the room that it was laid in, 0 to 1
-	OpenBelow    float64 // part temperature for opening, K
-	Free         bool    // it stands free: its glass transition must stay ahead of it
-	EdgePressure float64 // that the core bears near edges without pads, Pa
-	Bladder      float64 // area over which a bladder presses its mould open, m²
-	PartGrows    float64 // expansion of the part along its length, 1/K
-	ToolGrows    float64 // and of its tool
-	Length       float64 // over which they differ, m
-	MaxApart     float64 // by which tool and part may differ in length once it is cool, m
-}
-
 // Job is a cure to be foreseen.
 type Job struct {
 	Recipe    cure.Recipe
@@ -133,7 +112,7 @@ func (j Job) Check() error {
 				unit.Vacuum(e.vacuum(), 0))
 		}
 		for _, x := range j.Sections {
-			if (s.WaitThin > 0 || s.WaitThick > 0) && x.cures() && x.Resin.Viscosity == nil {
+			if s.WaitsFlow() && x.cures() && x.Resin.Viscosity == nil {
 				return fmt.Errorf("segment %d waits for a viscosity, and that of the resin of %s is not known", i+1, x.Name)
 			}
 		}

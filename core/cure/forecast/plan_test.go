@@ -105,6 +105,20 @@ func TestALoadIsCounted(t *testing.T) {
 	}
 }
 
+// What is cured together is held against the tighter of each limit: neither gives one up, in whatever order.
+func TestLimitsOfALoadAreTheTighterOfEach(t *testing.T) {
+	one := Limits{MaxPart: 410, MaxSpread: 10, MinCure: 0.9, MaxApart: 0.001, Length: 2, ToolGrows: 23e-6, PartGrows: 3e-6}
+	two := Limits{MaxPart: 400, MaxRamp: 0.1, MinCure: 0.8, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6}
+	both := Limits{
+		MaxPart: 400, MaxSpread: 10, MaxRamp: 0.1, MinCure: 0.9, MinGlass: 380, Free: true, MaxApart: 0.0005, Length: 2, ToolGrows: 12e-6,
+	}
+	assert.Equal(t, both, one.With(two))
+	assert.Equal(t, both, two.With(one))
+	assert.Equal(t, one, one.With(Limits{}))
+	assert.Equal(t, one, Limits{}.With(one))
+	assert.Equal(t, one, one.With(one))
+}
+
 func held(f Forecast, what string) Held {
 	for _, h := range f.Held {
 		if h.What == what {
@@ -157,4 +171,43 @@ func TestEdgesAndCoolDown(t *testing.T) {
 		}
 	}
 	assert.False(t, apart.Met)
+}
+
+// A press that waits for the turn of the viscosity puts its pressure on where the resin has just been thinnest: a few per cent
+// above, and no place has gelled.
+func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
+	for _, thick := range []float64{0.001, 0.002, 0.004} {
+		j := panel(thick)
+		j.Equipment = UsualPress
+		j.Sections[0].Below, j.Sections[0].Above = Platen, Platen
+		j.Sections[0].Resin.Viscosity = &cure.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}
+		j.Recipe.Segments = []cure.Segment{
+			{Target: 393.15, Rate: 0.1, WaitTurn: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
+		}
+		f := foresee(t, j)
+		var on []Event
+		for _, e := range f.Events {
+			if e.Kind == PressedOn {
+				on = append(on, e)
+			}
+		}
+		require.Len(t, on, 2)
+		least := math.Inf(1) // by the curve that is drawn
+		var at, then float64
+		for _, p := range f.Points {
+			if v := p.Parts[0].Thick; v < least {
+				least, at = v, p.T
+			}
+			if p.T <= on[1].T {
+				then = p.Parts[0].Thick
+			}
+		}
+		assert.Greater(t, on[1].T, at-1)
+		assert.Less(t, on[1].T, at+180, "%g m", thick)
+		assert.InDelta(t, 1.05*least, then, 0.06*least)
+		assert.Less(t, on[1].T, f.Sections[0].GelBegins)
+	}
+	j := panel(0.002)
+	j.Recipe.Segments[0].WaitTurn = true
+	assert.ErrorContains(t, j.Check(), "waits for a viscosity, and that of the resin of panel is not known")
 }

@@ -38,7 +38,7 @@ func newSight(s Section) sight {
 func (w *walker) see(deep bool) {
 	w.sensed = cure.Sensed{Lag: math.Inf(1), Lead: math.Inf(-1), Cure: 1, Thick: math.Inf(-1), Thin: math.NaN()}
 	s := w.Recipe.Segments[min(w.c.Segment, len(w.Recipe.Segments)-1)]
-	deep = deep || s.WaitThin > 0 || s.WaitThick > 0
+	deep = deep || s.WaitsFlow()
 	known := false
 	for k := range w.columns {
 		p := w.part(k, deep)

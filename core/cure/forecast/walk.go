@@ -186,7 +186,7 @@ func (w *walker) forward(most float64) error {
 		before, pressed := w.sensed, w.pressure
 		w.t, w.air, w.pressure = w.t+h, to, pressure
 		w.see(false)
-		if waiting && h > 0.5 && w.Recipe.Segments[w.c.Segment].Ready(w.sensed) {
+		if waiting && h > 0.5 && w.c.Ready(w.Recipe, w.sensed) {
 			// What it waits for has come within the step: its moment is sought.
 			for _, c := range w.columns {
 				c.Undo()
@@ -308,6 +308,8 @@ func (w *walker) never() error {
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or less, which does not come", of, s.WaitThin)
 	case s.WaitThick > 0 && !(w.sensed.Thick >= s.WaitThick):
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or more, which does not come", of, s.WaitThick)
+	case s.WaitTurn && !math.IsInf(w.sensed.Thin, 1):
+		return fmt.Errorf("%s: it waits until the viscosity has passed its least, and it is still falling", of)
 	case s.WaitCool > 0 && !(w.sensed.Lead <= s.WaitCool):
 		return fmt.Errorf("%s: it waits for the part to cool to %s, and it comes to %s", of, unit.Temperature(s.WaitCool, 1),
 			unit.Temperature(w.sensed.Lead, 1))

@@ -9303,6 +9303,8 @@ export interface components {
              * @description And its viscosity has fallen to this, Pa s
              */
             waitThin?: number;
+            /** @description And the viscosity of what lags has passed its least */
+            waitTurn?: boolean;
             /** @description The pressure is raised as the lagging sensor goes to the target, not at once */
             withTool?: boolean;
         };

@@ -31,6 +31,9 @@ const waits = [
   { key: "waitThick", says: "viscosity has risen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
 ] as const;
 
+/** And a wait that has no figure. */
+const passed = "viscosity has passed its least";
+
 const usual = { waitPart: -4, waitCool: 10, waitCure: 0.5, waitThin: 10, waitThick: 20 };
 
 type Change = (next: (plan: Plan) => Plan) => void;
@@ -87,12 +90,28 @@ function RowOf({
               )}
             </Row>
           ))}
+        {s.waitTurn && (
+          <Row $gap={6} style={{ flexWrap: "nowrap" }}>
+            <small style={{ width: 156 }}>{passed}</small>
+            {!off && (
+              <Button
+                $quiet
+                $small
+                aria-label={`Segment ${k + 1}: no longer wait until ${passed}`}
+                onPress={() => set({ waitTurn: false })}
+              >
+                ✕
+              </Button>
+            )}
+          </Row>
+        )}
         {!off && (
           <SelectField
             label=""
             aria-label={`Segment ${k + 1}: wait for more`}
             value=""
             onChange={(e) => {
+              if (e.target.value === "waitTurn") return set({ waitTurn: true });
               const key = e.target.value as keyof typeof usual;
               const add = usual[key];
               set({ [key]: key === "waitPart" || key === "waitCool" ? s.target + add : add });
@@ -106,6 +125,7 @@ function RowOf({
                   {w.says}
                 </option>
               ))}
+            {!s.waitTurn && <option value="waitTurn">{passed}</option>}
           </SelectField>
         )}
       </td>

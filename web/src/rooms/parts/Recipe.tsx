@@ -222,6 +222,7 @@ function More({ s }: { s: Segment }) {
     s.waitCure && `cured to ${percent(s.waitCure)} %`,
     s.waitThin && "flows",
     s.waitThick && "gels",
+    s.waitTurn && "thinnest",
     s.waitCool && `cool: ${told.degrees(s.waitCool)}`,
     s.pressure && told.pressure(s.pressure),
     s.vacuum && `vacuum ${told.vacuum(s.vacuum, 0)}`,
