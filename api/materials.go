@@ -69,13 +69,17 @@ func (r *routes) material() {
 	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]stock.ResinView, error) {
 		return r.shop.Resins(ctx)
 	})
+	get(r, "/api/resins/{id}/versions", "resinVersions", "The versions of a resin system, newest first",
+		func(ctx context.Context, in *ByID) ([]stock.ResinVersionView, error) {
+			return r.shop.ResinVersions(ctx, in.ID)
+		})
 	post(
 		r,
 		book.KeepMaterials,
 		"/api/resins/{id}",
 		"saveResin",
-		"Enter a resin system (id 0) or change one",
-		func(ctx context.Context, by book.By, in *withID[stock.ResinIn]) (stock.ResinView, error) {
+		"Enter a resin system (id 0) or a version of it",
+		func(ctx context.Context, by book.By, in *withID[stock.ResinChange]) (stock.ResinView, error) {
 			return r.shop.SaveResin(ctx, by, in.ID, in.Body)
 		},
 	)

@@ -37,6 +37,14 @@ func (r *routes) recipes() {
 		})
 	get(r, "/api/recipes/{id}", "recipe", "A version of a cure recipe",
 		func(ctx context.Context, in *ByID) (curing.RecipeView, error) { return r.shop.RecipeByID(ctx, in.ID) })
+	type beside struct {
+		ByID
+		Other int64 `path:"other"`
+	}
+	get(r, "/api/recipes/{id}/since/{other}", "recipeSince", "What a version of a recipe says otherwise than another one",
+		func(ctx context.Context, in *beside) (curing.RecipeBeside, error) {
+			return r.shop.RecipeSince(ctx, in.ID, in.Other)
+		})
 	get(r, "/api/equipment", "equipment", "Ovens, autoclaves and presses as they heat",
 		func(ctx context.Context, _ *none) ([]parts.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
 	get(r, "/api/parts/{code}/stack", "partStack", "The thickest, the thinnest and the largest place of a part as stacks on its tool",

@@ -172,6 +172,7 @@ type ForecastPoint struct {
 	Vacuum   float64    `json:"vacuum" doc:"Under the bag, Pa"`
 	Resin    float64    `json:"resin" doc:"Most pressure of the resin, Pa absolute"`
 	Vapour   float64    `json:"vapour" doc:"Of the water taken up, Pa absolute"`
+	Asks     float64    `json:"asks" doc:"Pressure above the air outside that holds this vapour shut, Pa"`
 	Segment  int        `json:"segment" doc:"From 0"`
 	Waiting  bool       `json:"waiting"`
 	Parts    []CurePart `json:"parts" doc:"A section each"`
@@ -254,7 +255,7 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 	}
 	for i, p := range f.Points {
 		one := ForecastPoint{
-			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Pressure: p.Pressure, Vacuum: p.Vacuum, Resin: p.Resin, Vapour: p.Vapour,
+			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Pressure: p.Pressure, Vacuum: p.Vacuum, Resin: p.Resin, Vapour: p.Vapour, Asks: p.Asks,
 			Segment: p.Segment, Waiting: p.Waiting,
 		}
 		for _, x := range p.Parts {

@@ -197,7 +197,9 @@ func (s *script) cureRoom() {
 		})
 	}
 	for _, in := range []stock.ResinIn{kiln(), tarn(), wet()} {
-		try(s, func() (stock.ResinView, error) { return s.shop.SaveResin(s.ctx, s.who[orde], 0, in) })
+		try(s, func() (stock.ResinView, error) {
+			return s.shop.SaveResin(s.ctx, s.who[orde], 0, stock.ResinChange{ResinIn: in})
+		})
 	}
 	resins := map[string]int64{}
 	for _, r := range try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) }) {

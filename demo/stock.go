@@ -198,7 +198,7 @@ func besides(resin int64) []stock.MaterialIn {
 
 // Materials enters the demo's resin and prepregs.
 func Materials(ctx context.Context, s *shop.Shop, by book.By) ([]stock.MaterialView, error) {
-	resin, err := s.SaveResin(ctx, by, 0, Ember())
+	resin, err := s.SaveResin(ctx, by, 0, stock.ResinChange{ResinIn: Ember()})
 	if err != nil {
 		return nil, err
 	}

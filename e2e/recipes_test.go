@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -14,7 +15,13 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/calc"
+	"juxta/core/cure/forecast"
+	"juxta/core/ident"
+	"juxta/shop/book"
 	"juxta/shop/curing"
+	"juxta/shop/parts"
+	"juxta/shop/stock"
 )
 
 func (h *house) recipe(t testing.TB, name string) curing.RecipeView {
@@ -86,6 +93,7 @@ func TestACureIsPlanned(t *testing.T) {
 	q.set("Beside version", "1, superseded")
 	q.see("changed")
 	q.see("in both")
+	q.see("Limits and stack are the same.")
 	q.see("SP-24")
 }
 
@@ -216,6 +224,78 @@ func TestARecipeIsReadFromFiles(t *testing.T) {
 	p.upload(0, file("panel.json", string(raw)))
 	p.until("the file's segments", `document.querySelectorAll("[aria-label='Segments'] tbody tr").length === 3`)
 	p.see("every limit entered is met")
+}
+
+// runAsForeseen records one more finished run: that of a recipe in which the resin reacts so many times as fast as its
+// law says.
+func (h *house) runAsForeseen(t *testing.T, r curing.RecipeView, faster float64) string {
+	t.Helper()
+	ctx := context.Background()
+	ovens, err := h.shop.AllEquipment(ctx)
+	require.NoError(t, err)
+	oven := slices.IndexFunc(ovens, func(e parts.EquipmentView) bool { return e.Facts.Name == r.Equipment })
+	var resin stock.Resin
+	require.NoError(t, h.shop.DB.Gorm.Take(&resin, r.ResinID).Error)
+	for k := range resin.Kinetics.Terms {
+		resin.Kinetics.Terms[k].A *= faster
+	}
+	f, err := forecast.Foresee(ctx, calc.CureIn{
+		Recipe: r.Plan.Recipe, Equipment: ovens[oven].Facts, Resin: resin.Cures(), Sections: r.Plan.Sections, Limits: r.Plan.Limits, Every: 60,
+	}.Job())
+	require.NoError(t, err)
+	runs, err := h.shop.Runs(ctx)
+	require.NoError(t, err)
+	k := slices.IndexFunc(runs, func(r curing.RunLine) bool { return r.State == "finished" })
+	require.GreaterOrEqual(t, k, 0)
+	var run curing.Run
+	require.NoError(t, h.shop.DB.Gorm.Where("code = ?", runs[k].Code).Take(&run).Error)
+	run.ID, run.Code, err = book.NextCode(h.shop.DB.Gorm, "runs", ident.Run)
+	require.NoError(t, err)
+	run.Process.Recipe = r.Plan.Recipe
+	require.NoError(t, h.shop.DB.Gorm.Create(&run).Error)
+	var samples []curing.Sample
+	for _, x := range f.Log() {
+		samples = append(samples, curing.Sample{RunID: run.ID, T: x.T, SetPoint: x.SetPoint, Air: &x.Air, Tool: &x.Tool, Lead: &x.Lead, Lag: &x.Lag, Pressure: &x.Pressure})
+	}
+	require.NoError(t, h.shop.DB.Gorm.CreateInBatches(samples, 200).Error)
+	return run.Code
+}
+
+// What a run tells is held beside what is kept; it is kept as a version of the vessel and of the resin, once.
+func TestWhatARunTellsIsKept(t *testing.T) {
+	t.Parallel()
+	h := openHouse(t)
+	ring := h.recipe(t, "Ring")
+	run := h.runAsForeseen(t, ring, 1.2)
+	p := openPage(t, h.url)
+	p.visit(fmt.Sprint("/cure/recipes/", ring.ID))
+	p.signIn("Marek Orde", "twelve letters")
+	p.see("every limit entered is met")
+	p.see("Choose a run.")
+	of, err := evaluate[string](p, fmt.Sprintf(`[...document.querySelectorAll("option")].find((o) => o.value === %q).text`, run))
+	require.NoError(t, err)
+	p.set("Run", of)
+	p.click("Hold it against the model")
+	p.see("rate of the reaction, to its law 1.00 1.2")
+	p.click("Keep as a version of Autoclave 1")
+	p.see("kept as version 2 of Autoclave 1")
+	p.notSee("Keep as a version of Autoclave 1")
+	p.click("Keep the rate for Kiln 180")
+	p.see("kept as version 2 of Kiln 180")
+	vessels, err := h.shop.AllEquipment(context.Background())
+	require.NoError(t, err)
+	k := slices.IndexFunc(vessels, func(e parts.EquipmentView) bool { return e.Facts.Name == "Autoclave 1" })
+	assert.Equal(t, 2, vessels[k].Version)
+	assert.Contains(t, vessels[k].Why, "learned from run "+run)
+	// A wait for the turn of the viscosity is put in and taken out, in words.
+	p.set("Segment 1: wait for more", "viscosity has passed its least")
+	p.see("as changed")
+	p.click("Segment 1: no longer wait until viscosity has passed its least")
+	p.see("as changed")
+	p.visit("/freezer/materials")
+	p.click("Version 2")
+	p.see("learned from run " + run)
+	p.see("otherwise than before: reactions, where its figures come from")
 }
 
 // A handle of the curve is dragged with the mouse; a thicker neighbour is put beside it.

@@ -296,10 +296,10 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	require.NoError(t, err)
 	bad := resins[0].ResinIn
 	bad.Viscosity.Gel = 2
-	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, bad)
+	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: bad, Version: 1})
 	refusal(t, err, book.Invalid, "gelation lies between")
 	bad.Viscosity, bad.Kinetics.Terms = nil, nil
-	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, bad)
+	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: bad, Version: 1})
 	refusal(t, err, book.Invalid, "")
 }
 

@@ -13,6 +13,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/curing"
 	"juxta/shop/parts"
+	"juxta/shop/stock"
 )
 
 func (h *house) oven(name string) parts.EquipmentView {
@@ -355,7 +356,7 @@ func TestALearnedRateIsKept(t *testing.T) {
 	before := resins[0]
 	by := h.as("Marek Orde")
 	by.Key = "once"
-	in := curing.KeepLearned{ResinID: before.ID, Rate: 1.1}
+	in := curing.KeepLearned{ResinID: before.ID, Version: before.Version, Rate: 1.1}
 	after, err := h.KeepRate(h.ctx, by, runs[0].Code, in)
 	require.NoError(t, err)
 	for k, term := range before.Kinetics.Terms {
@@ -367,9 +368,26 @@ func TestALearnedRateIsKept(t *testing.T) {
 	assert.Equal(t, after, again, "the same change sent twice is one")
 	_, err = h.KeepRate(h.ctx, h.as("Marek Orde"), runs[0].Code, curing.KeepLearned{ResinID: 999, Rate: 1.1})
 	refusal(t, err, book.Missing, "no such resin")
+	_, err = h.KeepRate(h.ctx, h.as("Marek Orde"), runs[0].Code, in)
+	refusal(t, err, book.Conflict, "is in version 2 by now")
 	for range 5 {
+		in.Version = after.Version
 		after, err = h.KeepRate(h.ctx, h.as("Marek Orde"), runs[0].Code, in)
 		require.NoError(t, err)
 	}
 	assert.LessOrEqual(t, len(after.Source), 300)
+	versions, err := h.ResinVersions(h.ctx, before.ID)
+	require.NoError(t, err)
+	require.Len(t, versions, 7)
+	assert.Equal(t, before.ResinIn, versions[6].Facts, "what it was is not lost")
+	assert.Empty(t, versions[6].Differs)
+	assert.Equal(t, []string{"kinetics", "source"}, versions[0].Differs)
+	assert.Equal(t, "Marek Orde", versions[0].By)
+	assert.Contains(t, versions[0].Why, "learned from run "+runs[0].Code)
+	_, err = h.SaveResin(h.ctx, h.as("Ada Wren"), before.ID, stock.ResinChange{ResinIn: before.ResinIn, Version: 1})
+	require.Error(t, err, "an administrator writes none")
+	_, err = h.SaveResin(h.ctx, h.as("Hanne Vold"), before.ID, stock.ResinChange{ResinIn: before.ResinIn, Version: 1})
+	refusal(t, err, book.Conflict, "is in version 7 by now")
+	_, err = h.ResinVersions(h.ctx, 4711)
+	refusal(t, err, book.Missing, "no such resin")
 }

@@ -396,7 +396,7 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	}
 	refusal(
 		t,
-		second(h.SaveResin(h.ctx, orde, resins[0].ID, twin)),
+		second(h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: twin, Version: resins[0].Version})),
 		book.Conflict,
 		"there is already a resin called "+resins[1].Name,
 	)

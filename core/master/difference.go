@@ -77,18 +77,23 @@ func (c Change) Differs() bool { return c.Was == nil || c.Is == nil || len(c.Fie
 
 // alike pairs items that say the same by their longest common sequence.
 func alike(was, is []Item, partner []int) {
-	text := func(i Item) string {
+	pair(was, is, partner, func(i Item) any {
 		i.Key = ""
-		raw, _ := json.Marshal(i)
-		return string(raw)
+		return i
+	})
+}
+
+// pair pairs what says the same by its longest common sequence.
+func pair[T any](was, is []T, partner []int, of func(T) any) {
+	text := func(all []T) []string {
+		out := make([]string, len(all))
+		for k, one := range all {
+			raw, _ := json.Marshal(of(one))
+			out[k] = string(raw)
+		}
+		return out
 	}
-	a, b := make([]string, len(is)), make([]string, len(was))
-	for i := range is {
-		a[i] = text(is[i])
-	}
-	for j := range was {
-		b[j] = text(was[j])
-	}
+	a, b := text(is), text(was)
 	common := make([][]int, len(a)+1)
 	for i := range common {
 		common[i] = make([]int, len(b)+1)
@@ -142,7 +147,7 @@ func keptInOrder(partner []int) map[int]bool {
 
 // fields are the names of the fields in which two items differ.
 func fields(before, after Document, was, is Item) []string {
-	differ := unlike(was, is)
+	differ := Unlike(was, is)
 	if was.Outline == "" || is.Outline == "" {
 		return differ
 	}
@@ -158,9 +163,9 @@ func fields(before, after Document, was, is Item) []string {
 	return differ
 }
 
-// unlike are the names in the document of the fields in which two things differ, but for
+// Unlike are the names in the document of the fields in which two things differ, but for
 // their keys.
-func unlike(was, is any) []string {
+func Unlike(was, is any) []string {
 	members := func(v any) map[string]any {
 		raw, _ := json.Marshal(v)
 		m := map[string]any{}
@@ -208,10 +213,10 @@ func StageDifference(before, after Document) []StageChange {
 			continue
 		}
 		old.Items, s.Items = nil, nil
-		fields := unlike(old, s)
+		fields := Unlike(old, s)
 		if old.Rolled != nil && s.Rolled != nil {
 			fields = slices.DeleteFunc(fields, func(f string) bool { return f == "rolled" })
-			for _, f := range unlike(*old.Rolled, *s.Rolled) {
+			for _, f := range Unlike(*old.Rolled, *s.Rolled) {
 				fields = append(fields, "rolled."+f)
 			}
 		}

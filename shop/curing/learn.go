@@ -1,6 +1,7 @@
 package curing
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -33,17 +34,24 @@ type LearnedFigure struct {
 
 // LearnedFrom is what a run says of its equipment and its resin.
 type LearnedFrom struct {
-	Film LearnedFigure  `json:"film" doc:"Heat transfer of the air, W/(m² K)"`
-	Lag  LearnedFigure  `json:"lag" doc:"Of the air behind its set point, s"`
-	Rate *LearnedFigure `json:"rate,omitempty" doc:"Of the reaction, as a part of what its law says; missing: the readings do not tell it"`
-	Off  float64        `json:"off" doc:"Root mean square of what is left between sensors and model, K"`
-	Used int            `json:"used" doc:"Readings of part sensors"`
+	Film    LearnedFigure  `json:"film" doc:"Heat transfer of the air at no pressure, or of the platens, W/(m² K)"`
+	Platens bool           `json:"platens" doc:"It is that of the platens"`
+	Lag     LearnedFigure  `json:"lag" doc:"Of the air behind its set point, s"`
+	Rate    *LearnedFigure `json:"rate,omitempty" doc:"Of the reaction, as a part of what its law says; missing: the readings do not tell it"`
+	Off     float64        `json:"off" doc:"Root mean square of what is left between sensors and model, K"`
+	Used    int            `json:"used" doc:"Readings of part sensors"`
+
+	ResinVersion     int `json:"resinVersion" doc:"Of the resin that it is held against"`
+	EquipmentVersion int `json:"equipmentVersion"`
 }
 
 // LearnFrom fits what a recorded run tells of its equipment and its resin; nothing is stored.
 func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedFrom, error) {
 	var of calc.CureIn
 	var log []cure.Sample
+	var resin stock.Resin
+	var equipment parts.Equipment
+	var ran cure.Recipe
 	_, err := book.View(ctx, s.Book, func(db *gorm.DB) (struct{}, error) {
 		run, err := book.Find[Run](db, ident.Run, code, "run")
 		if err != nil {
@@ -52,9 +60,13 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		if run.State == "queued" || run.State == "running" {
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
-		of, _, err = s.cureOf(db, ForecastIn{
+		ran = run.Process.Recipe.Core()
+		of, resin, err = s.cureOf(db, ForecastIn{
 			ResinID: in.ResinID, Equipment: in.Equipment, Plan: parts.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
+		if err == nil {
+			equipment, err = parts.EquipmentOf(db, in.Equipment)
+		}
 		if err == nil {
 			log, err = logOf(db, run.ID)
 		}
@@ -64,13 +76,24 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		return LearnedFrom{}, err
 	}
 	j := of.Job()
+	// What a part sensor rules, the air is told something else than the set point.
+	lead := cmp.Or(j.Equipment.Lead, forecast.UsualLead)
+	for k, x := range log {
+		log[k].SetPoint = ran.Aim(x.SetPoint, cure.Sensed{Lag: x.Lag, Lead: x.Lead}, lead)
+	}
 	l, err := forecast.Learn(ctx, j.Sections[0], j.Equipment, log)
 	if err != nil {
 		return LearnedFrom{}, book.Wrong.At("run", "%s", err)
 	}
+	platens := j.Sections[0].ByPlatens()
+	was := j.Equipment.Film
+	if platens {
+		was = j.Equipment.Contact
+	}
 	out := LearnedFrom{
-		Film: LearnedFigure{j.Equipment.Film, l.Film.Value, l.Film.Spread}, Lag: LearnedFigure{j.Equipment.Lag, l.Lag.Value, l.Lag.Spread},
-		Off: l.Off, Used: l.Used,
+		Platens: platens,
+		Film:    LearnedFigure{was, l.Film.Value, l.Film.Spread}, Lag: LearnedFigure{j.Equipment.Lag, l.Lag.Value, l.Lag.Spread},
+		Off: l.Off, Used: l.Used, ResinVersion: resin.Version, EquipmentVersion: equipment.Version,
 	}
 	if l.Cures {
 		out.Rate = &LearnedFigure{1, l.Rate.Value, l.Rate.Spread}
@@ -81,6 +104,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 // KeepLearned keeps a rate that was learned from a run.
 type KeepLearned struct {
 	ResinID int64   `json:"resinId"`
+	Version int     `json:"version" doc:"Of the resin that the run was held against"`
 	Rate    float64 `json:"rate" doc:"As a part of what the law says" minimum:"0.01" maximum:"100"`
 }
 
@@ -91,7 +115,7 @@ func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLea
 		if err != nil {
 			return stock.ResinView{}, err
 		}
-		return stock.Faster(tx, in.ResinID, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
+		return stock.Faster(tx, in.ResinID, in.Version, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
 	})
 }
 

@@ -71,6 +71,35 @@ func (s *Room) RecipeByID(ctx context.Context, id int64) (RecipeView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RecipeView, error) { return s.recipe(db, id) })
 }
 
+// RecipeBeside is a version of a recipe held against another one.
+type RecipeBeside struct {
+	parts.PlanDifference
+	Version int `json:"version" doc:"Of the other one"`
+}
+
+// RecipeSince is what a recipe says otherwise than another one.
+func (s *Room) RecipeSince(ctx context.Context, id, other int64) (RecipeBeside, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (RecipeBeside, error) {
+		both, err := book.ByID(db, []int64{id, other}, func(r parts.Recipe) int64 { return r.ID })
+		if err != nil {
+			return RecipeBeside{}, err
+		}
+		is, found := both[id]
+		was, there := both[other]
+		if !found || !there {
+			return RecipeBeside{}, book.NoSuch.Errorf("there is no such recipe")
+		}
+		out := RecipeBeside{is.Plan.Difference(was.Plan), was.Version}
+		if is.Equipment != was.Equipment {
+			out.Says = append(out.Says, "cured in "+is.Equipment+", was "+was.Equipment)
+		}
+		if is.ResinID != was.ResinID {
+			out.Says = append(out.Says, "it cures another resin")
+		}
+		return out, nil
+	})
+}
+
 // recipe is a version with the others beside it, and with what is made by it.
 func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 	all, err := s.recipes(db, `select * from recipes where id = ?`, id)

@@ -2,7 +2,6 @@ package parts
 
 import (
 	"context"
-	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -295,31 +294,7 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			v.Stages = append(v.Stages, StageChange(c))
 		}
 		v.Route = routeDifference(pair[0].Doc, pair[1].Doc)
-		v.Process = differing(pair[0].process, pair[1].process)
+		v.Process = append([]string{}, master.Unlike(pair[0].process, pair[1].process)...)
 		return v, nil
 	})
-}
-
-// differing are the names of the fields in which two processes differ.
-func differing(a, b Process) []string {
-	members := func(p Process) map[string]json.RawMessage {
-		raw, _ := json.Marshal(p)
-		m := map[string]json.RawMessage{}
-		_ = json.Unmarshal(raw, &m)
-		return m
-	}
-	x, y := members(a), members(b)
-	out := []string{}
-	for k := range y {
-		if string(x[k]) != string(y[k]) {
-			out = append(out, k)
-		}
-	}
-	for k := range x {
-		if _, there := y[k]; !there {
-			out = append(out, k)
-		}
-	}
-	slices.Sort(out)
-	return out
 }

@@ -155,6 +155,7 @@ type Resin struct {
 	Alpha0    float64         // degree of cure as received
 	Recipe    master.Recipe   `gorm:"serializer:json"`
 	Facts     wire.ResinFacts `gorm:"serializer:json"`
+	Version   int
 }
 
 // Cures is the resin as it cures.

@@ -204,12 +204,15 @@ type Part struct {
 
 // Point is a moment of a forecast.
 type Point struct {
-	T, SetPoint, Air, Pressure, Vacuum float64
-	Segment                            int
-	Waiting                            bool
-	Parts                              []Part // a section each
-	Resin                              float64
-	Vapour                             float64
+	T                float64 // s
+	SetPoint, Air    float64 // K
+	Pressure, Vacuum float64 // above the air outside and under the bag, Pa
+	Segment          int
+	Waiting          bool
+	Parts            []Part  // a section each
+	Resin            float64 // most pressure of the resin, Pa absolute
+	Vapour           float64 // of the water taken up, where it is hottest, Pa absolute
+	Asks             float64 // pressure above the air outside that holds this vapour shut, Pa
 }
 
 // Event is something that happens at a time, in a section or in all.

@@ -17,7 +17,7 @@ type Learned struct{ Value, Spread float64 }
 
 // Lessons are what a past run says of its equipment and its resin.
 type Lessons struct {
-	Film  Learned // heat transfer of the air, W/(m² K)
+	Film  Learned // heat transfer of the air at no pressure, or of the platens, W/(m² K)
 	Lag   Learned // of the air behind its set point, s
 	Rate  Learned // of the reaction, as a part of what the law says
 	Off   float64 // root mean square of what is left between the part sensors and the model, K
@@ -26,7 +26,7 @@ type Lessons struct {
 }
 
 // Learn fits the heat transfer of the air, its lag and the rate of the reaction to the log of a run with a part that is
-// known as a stack of layers: least squares over the readings of the leading and the lagging sensor, with the air as it
+// known as a stack of layers: of the platens where no air comes to it. Least squares over the readings of the leading and the lagging sensor, with the air as it
 // was logged (Gauss and Newton's method, slopes by differences). Readings that failed are left out. The lag of the air
 // is the one that follows the logged set point best.
 func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Lessons, error) {
@@ -57,7 +57,7 @@ func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Less
 // learn fits the heat transfer, and with n = 2 the rate as well.
 func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int) (Lessons, error) {
 	l := Lessons{Cures: n == 2}
-	at := []float64{math.Log(e.Film), 0} // logarithms: neither can be below zero
+	at := []float64{math.Log(*s.heatedBy(&e)), 0} // logarithms: neither can be below zero
 	rest, err := leftOver(s, e, log, at)
 	if err != nil {
 		return l, err
@@ -138,7 +138,7 @@ func thinned(log []cure.Sample) (out []cure.Sample) {
 // leftOver is by how much the model is above the part sensors at every reading that counts, with the logarithms of the
 // heat transfer and of the factor of the rate.
 func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []float64, err error) {
-	e.Film = math.Exp(at[0])
+	*s.heatedBy(&e) = math.Exp(at[0])
 	layers := append([]heat.Layer(nil), s.Layers...)
 	for k, l := range layers {
 		if r := l.Reaction; r != nil {
@@ -166,7 +166,10 @@ func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []fl
 		for done, h := 0.0, span; done < span-1e-9; {
 			h = math.Min(h, span-done)
 			air := func(t float64) float64 { return a.Air + (b.Air-a.Air)*t/span }
-			face := func(side Side) heat.Face { return heat.Face{From: air(done), To: air(done + h), H: e.passes(side, 0)} }
+			pressed := known(a.Pressure) + (known(b.Pressure)-known(a.Pressure))*(done+h/2)/span
+			face := func(side Side) heat.Face {
+				return heat.Face{From: air(done), To: air(done + h), H: e.passes(side, pressed)}
+			}
 			worst := c.Try(h, face(s.Below), face(s.Above))
 			if worst <= 1 {
 				c.Accept()
@@ -188,6 +191,25 @@ func leftOver(s Section, e Equipment, log []cure.Sample, at []float64) (out []fl
 		return nil, errors.New("fewer than twenty readings of the part count: nothing can be learned from them")
 	}
 	return out, nil
+}
+
+// heatedBy is the heat transfer that heats a section: of the air, or of the platens where none comes to it.
+func (s Section) heatedBy(e *Equipment) *float64 {
+	if s.ByPlatens() {
+		return &e.Contact
+	}
+	return &e.Film
+}
+
+// ByPlatens says whether no air comes to a section.
+func (s Section) ByPlatens() bool { return s.Below != Air && s.Above != Air }
+
+// known is a pressure in Pa; one that nobody read is none.
+func known(pressure float64) float64 {
+	if math.IsNaN(pressure) {
+		return 0
+	}
+	return pressure
 }
 
 // lagOf is the time constant with which the logged air follows the logged set point best.

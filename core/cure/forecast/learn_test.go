@@ -32,6 +32,7 @@ func ran(t *testing.T, j Job, rate float64) (log []cure.Sample) {
 	for _, p := range foresee(t, j).Points {
 		log = append(log, cure.Sample{
 			T: p.T, SetPoint: p.SetPoint, Air: p.Air, Tool: p.Parts[0].Tool, Lead: noisy(p.Parts[0].Lead), Lag: noisy(p.Parts[0].Lag),
+			Pressure: p.Pressure,
 		})
 	}
 	return log
@@ -66,6 +67,30 @@ func TestARunTeachesWhatWasPutIntoIt(t *testing.T) {
 	require.NoError(t, err)
 	assert.InDelta(t, 33, l.Film.Value, 4*l.Film.Spread+0.3)
 	assert.Equal(t, Learned{1, 0}, l.Rate, "nothing cures in it")
+}
+
+// Under pressure the air passes more heat on: what is learned is still that of no pressure. Platens are learned as such.
+func TestARunUnderPressureAndOneInAPressTeach(t *testing.T) {
+	j := ring()
+	require.True(t, j.Equipment.ByPressure)
+	j.Equipment.HeatUp, j.Equipment.Film = 0, 33
+	e := j.Equipment
+	e.Film = 20
+	l, err := Learn(context.Background(), j.Sections[0], e, ran(t, j, 1.25))
+	require.NoError(t, err)
+	assert.InDelta(t, 33, l.Film.Value, 4*l.Film.Spread+0.3)
+	assert.InDelta(t, 1.25, l.Rate.Value, 4*l.Rate.Spread+0.02)
+	assert.InDelta(t, 0.1, l.Off, 0.05)
+
+	p := panel(0.004)
+	p.Sections[0].Below, p.Sections[0].Above = Platen, Platen
+	p.Equipment = UsualPress
+	p.Equipment.Contact, p.Equipment.HeatUp, p.Equipment.Lag = 150, 0, 60
+	press := p.Equipment
+	press.Contact = 400
+	l, err = Learn(context.Background(), p.Sections[0], press, ran(t, p, 1))
+	require.NoError(t, err)
+	assert.InDelta(t, 150, l.Film.Value, 4*l.Film.Spread+3)
 }
 
 func TestLogsThatTeachNothing(t *testing.T) {

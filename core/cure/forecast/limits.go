@@ -1,6 +1,13 @@
 package forecast
 
-import "math"
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+
+	"juxta/core/unit"
+)
 
 // Limits are what a cure is held against; what is 0 is not asked for.
 type Limits struct {
@@ -23,22 +30,74 @@ type Limits struct {
 	MaxApart     float64 // by which tool and part may differ in length once it is cool, m
 }
 
+// asked is a limit in words: what it asks, in which way, and where it stands.
+type asked struct {
+	says    string
+	kind    unit.Kind // empty: a plain number, times by
+	by      float64
+	digits  int
+	atLeast bool // the larger is the tighter
+	of      func(*Limits) *float64
+}
+
+var asks = []asked{
+	{"hottest", unit.KindTemperature, 1, 0, false, func(l *Limits) *float64 { return &l.MaxPart }},
+	{"overshoot", unit.KindRise, 1, 1, false, func(l *Limits) *float64 { return &l.MaxOvershoot }},
+	{"spread through the thickness", unit.KindRise, 1, 1, false, func(l *Limits) *float64 { return &l.MaxSpread }},
+	{"heating in a minute", unit.KindRise, 60, 1, false, func(l *Limits) *float64 { return &l.MaxRamp }},
+	{"degree of cure, %", "", 100, 1, true, func(l *Limits) *float64 { return &l.MinCure }},
+	{"glass transition", unit.KindTemperature, 1, 0, true, func(l *Limits) *float64 { return &l.MinGlass }},
+	{"pressure on the core", unit.KindPressure, 1, 0, false, func(l *Limits) *float64 { return &l.MaxPressure }},
+	{"pressure near edges without pads", unit.KindPressure, 1, 0, false, func(l *Limits) *float64 { return &l.EdgePressure }},
+	{"viscosity below which it flows, Pa s", "", 1, 1, false, func(l *Limits) *float64 { return &l.Thin }},
+	{"humidity of the room, %", "", 100, 0, true, func(l *Limits) *float64 { return &l.Humidity }},
+	{"opened below", unit.KindTemperature, 1, 0, false, func(l *Limits) *float64 { return &l.OpenBelow }},
+	{"area of the bladder", unit.KindArea, 1, 3, true, func(l *Limits) *float64 { return &l.Bladder }},
+}
+
+// apart are those that say together by how much tool and part may differ.
+var apart = []asked{
+	{"expansion of the part, 1e-6/K", "", 1e6, 1, false, func(l *Limits) *float64 { return &l.PartGrows }},
+	{"expansion of the tool, 1e-6/K", "", 1e6, 1, false, func(l *Limits) *float64 { return &l.ToolGrows }},
+	{"length over which they differ", unit.KindRun, 1, 2, false, func(l *Limits) *float64 { return &l.Length }},
+	{"apart once cool", unit.KindSize, 1, 2, false, func(l *Limits) *float64 { return &l.MaxApart }},
+}
+
+// told is a limit's value for a reader; 0 is none.
+func (a asked) told(v float64) string {
+	switch {
+	case v == 0:
+		return "none"
+	case a.kind == "":
+		return strconv.FormatFloat(v*a.by, 'f', a.digits, 64)
+	}
+	return unit.Quantity{Kind: a.kind, SI: v * a.by, Digits: a.digits}.String()
+}
+
+// Difference says each limit that is not what it was, a sentence each.
+func (l Limits) Difference(was Limits) (out []string) {
+	for _, a := range slices.Concat(asks, apart) {
+		if is, before := *a.of(&l), *a.of(&was); is != before {
+			out = append(out, fmt.Sprintf("%s: %s, was %s", a.says, a.told(is), a.told(before)))
+		}
+	}
+	switch {
+	case l.Free && !was.Free:
+		out = append(out, "it stands free now: its glass transition is to stay ahead")
+	case was.Free && !l.Free:
+		out = append(out, "it no longer stands free")
+	}
+	return out
+}
+
 // With is the tighter of each of two sets of limits, for what is cured together: nothing of either is given up.
 func (l Limits) With(o Limits) Limits {
-	least := func(a, b float64) float64 {
-		if a == 0 || b == 0 {
-			return math.Max(a, b)
+	for _, a := range asks {
+		mine, other := a.of(&l), *a.of(&o)
+		if *mine == 0 || other != 0 && (other > *mine) == a.atLeast {
+			*mine = other
 		}
-		return math.Min(a, b)
 	}
-	for _, most := range [][2]*float64{
-		{&l.MaxPart, &o.MaxPart}, {&l.MaxOvershoot, &o.MaxOvershoot}, {&l.MaxSpread, &o.MaxSpread}, {&l.MaxRamp, &o.MaxRamp},
-		{&l.MaxPressure, &o.MaxPressure}, {&l.EdgePressure, &o.EdgePressure}, {&l.Thin, &o.Thin}, {&l.OpenBelow, &o.OpenBelow},
-	} {
-		*most[0] = least(*most[0], *most[1])
-	}
-	l.MinCure, l.MinGlass = math.Max(l.MinCure, o.MinCure), math.Max(l.MinGlass, o.MinGlass)
-	l.Humidity, l.Bladder = math.Max(l.Humidity, o.Humidity), math.Max(l.Bladder, o.Bladder)
 	l.Free = l.Free || o.Free
 	// Tool and part go by the pair that parts most for what is allowed.
 	if o.strain() > l.strain() {

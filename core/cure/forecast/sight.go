@@ -224,6 +224,7 @@ func (w *walker) point() {
 		}
 		s.picture(w, k)
 	}
+	p.Asks = math.Max(0, p.Vapour-w.Equipment.atmosphere())
 	w.out.Points = append(w.out.Points, p)
 }
 

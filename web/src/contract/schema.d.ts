@@ -2378,6 +2378,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recipes/{id}/since/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a version of a recipe says otherwise than another one */
+        get: operations["recipeSince"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/recipes/{id}/take": {
         parameters: {
             query?: never;
@@ -2456,8 +2473,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Enter a resin system (id 0) or change one */
+        /** Enter a resin system (id 0) or a version of it */
         post: operations["saveResin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/resins/{id}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The versions of a resin system, newest first */
+        get: operations["resinVersions"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5268,6 +5302,11 @@ export interface components {
              * @description K
              */
             air: number;
+            /**
+             * Format: double
+             * @description Pressure above the air outside that holds this vapour shut, Pa
+             */
+            asks: number;
             /** @description A section each */
             parts: components["schemas"]["CurePart"][];
             /**
@@ -5715,6 +5754,11 @@ export interface components {
             rate: number;
             /** Format: int64 */
             resinId: number;
+            /**
+             * Format: int64
+             * @description Of the resin that the run was held against
+             */
+            version: number;
         };
         KeptRest: {
             /** Format: int64 */
@@ -6080,7 +6124,9 @@ export interface components {
             was: number;
         };
         LearnedFrom: {
-            /** @description Heat transfer of the air, W/(m² K) */
+            /** Format: int64 */
+            equipmentVersion: number;
+            /** @description Heat transfer of the air at no pressure, or of the platens, W/(m² K) */
             film: components["schemas"]["LearnedFigure"];
             /** @description Of the air behind its set point, s */
             lag: components["schemas"]["LearnedFigure"];
@@ -6089,8 +6135,15 @@ export interface components {
              * @description Root mean square of what is left between sensors and model, K
              */
             off: number;
+            /** @description It is that of the platens */
+            platens: boolean;
             /** @description Of the reaction, as a part of what its law says; missing: the readings do not tell it */
             rate?: components["schemas"]["LearnedFigure"];
+            /**
+             * Format: int64
+             * @description Of the resin that it is held against
+             */
+            resinVersion: number;
             /**
              * Format: int64
              * @description Readings of part sensors
@@ -7824,6 +7877,16 @@ export interface components {
              */
             tolerance: number;
         };
+        RecipeBeside: {
+            /** @description What else differs: limits, stack, where it is cured */
+            says: string[];
+            segments: components["schemas"]["SegmentChange"][];
+            /**
+             * Format: int64
+             * @description Of the other one
+             */
+            version: number;
+        };
         RecipeIn: {
             /** @description Name */
             equipment: string;
@@ -7977,6 +8040,46 @@ export interface components {
             source?: string;
             viscosity?: components["schemas"]["Viscosity"];
         };
+        ResinChange: {
+            /**
+             * Format: double
+             * @description Degree of cure as received
+             */
+            alpha0: number;
+            /**
+             * Format: double
+             * @description That the laws hold from, K; 0: not said
+             */
+            coldest?: number;
+            /**
+             * Format: double
+             * @description Degree of cure at gelation; 0: where its viscosity ends
+             */
+            gel?: number;
+            glass?: components["schemas"]["Glass"];
+            /**
+             * Format: double
+             * @description Of the whole reaction, J/kg of resin; 0: not known
+             */
+            heat?: number;
+            /**
+             * Format: double
+             * @description And to, K; 0: not said
+             */
+            hottest?: number;
+            kinetics: components["schemas"]["Kinetics"];
+            name: string;
+            /** @description The supplier's cycle */
+            recipe: components["schemas"]["Recipe"];
+            /** @description Where the figures come from */
+            source?: string;
+            /**
+             * Format: int64
+             * @description That was looked at; 0: it is new
+             */
+            version: number;
+            viscosity?: components["schemas"]["Viscosity"];
+        };
         ResinIn: {
             /**
              * Format: double
@@ -8011,6 +8114,18 @@ export interface components {
             /** @description Where the figures come from */
             source?: string;
             viscosity?: components["schemas"]["Viscosity"];
+        };
+        ResinVersionView: {
+            /** Format: date-time */
+            at: string;
+            by?: string;
+            /** @description Names of what is otherwise than in the version before */
+            differs: string[];
+            facts: components["schemas"]["ResinIn"];
+            /** Format: int64 */
+            version: number;
+            /** @description Where its figures come from */
+            why: string;
         };
         ResinView: {
             /**
@@ -8047,6 +8162,8 @@ export interface components {
             recipe: components["schemas"]["Recipe"];
             /** @description Where the figures come from */
             source?: string;
+            /** Format: int64 */
+            version: number;
             viscosity?: components["schemas"]["Viscosity"];
         };
         Rest: {
@@ -9307,6 +9424,11 @@ export interface components {
             waitTurn?: boolean;
             /** @description The pressure is raised as the lagging sensor goes to the target, not at once */
             withTool?: boolean;
+        };
+        SegmentChange: {
+            fields: string[];
+            is?: components["schemas"]["Segment"];
+            was?: components["schemas"]["Segment"];
         };
         SensorIn: {
             /**
@@ -18507,6 +18629,38 @@ export interface operations {
             };
         };
     };
+    recipeSince: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+                other: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecipeBeside"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
     takeRecipe: {
         parameters: {
             query?: never;
@@ -18794,7 +18948,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ResinIn"];
+                "application/json": components["schemas"]["ResinChange"];
             };
         };
         responses: {
@@ -18845,6 +18999,37 @@ export interface operations {
             };
             /** @description Internal Server Error */
             500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    resinVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResinVersionView"][];
+                };
+            };
+            /** @description Error */
+            default: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -298,7 +298,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
 export function Legend({ f, section, handles = false }: { f: Forecast; section: number; handles?: boolean }) {
   const glass = f.points.some((p) => p.parts[section]?.glass !== undefined);
   const pressed = f.points.some((p) => p.pressure > 0 || p.vacuum > 0);
-  const vapour = f.points.some((p) => p.vapour > 0);
+  const vapour = f.points.some((p) => p.asks > 0);
   const one = (name: string, colour: string, width: number, dash?: string) => (
     <span key={name} style={{ display: "inline-flex", gap: 8, alignItems: "center" }}>
       <svg width={34} height={12} aria-hidden="true">

@@ -4,7 +4,7 @@ import { api, client, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import { Refused, type Schemas } from "../../contract/types";
 import { moment } from "../../ui/format";
-import { Button, Heading, Refusal, Row, SelectField, Table } from "../../ui/parts";
+import { Button, Heading, Mark, Refusal, Row, SelectField, Table } from "../../ui/parts";
 import { useSay } from "../../ui/say";
 import { plain } from "../../ui/units";
 import type { Asked } from "./useForecast";
@@ -18,35 +18,43 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
   const { may } = useSession();
   const say = useSay();
   const [run, setRun] = useState("");
-  const [found, setFound] = useState<Learned | null>(null);
+  const [found, setFound] = useState<(Learned & { run: string; resinId: number; place: string }) | null>(null);
   const [error, setError] = useState<unknown>(null);
   const [busy, setBusy] = useState(false);
-  const keepOven = useChange("/api/equipment", (e) => say(`Version ${e.version} of ${e.facts.name} is kept.`, true));
-  const keepResin = useChange("/api/runs/{code}/learn/keep", (r) => say(`${r.name} is kept as learned.`, true));
+  const [kept, setKept] = useState<{ oven?: number; resin?: number }>({});
+  const keepOven = useChange("/api/equipment", (e) => {
+    setKept((k) => ({ ...k, oven: e.version }));
+    say(`Version ${e.version} of ${e.facts.name} is kept.`, true);
+  });
+  const keepResin = useChange("/api/runs/{code}/learn/keep", (r) => {
+    setKept((k) => ({ ...k, resin: r.version }));
+    say(`Version ${r.version} of ${r.name} is kept.`, true);
+  });
   const over = runs.data?.filter((r) => r.state !== "queued" && r.state !== "running") ?? [];
-  const of = over.find((r) => r.code === run);
+  const of = over.find((r) => r.code === found?.run);
   const learn = async () => {
     setBusy(true);
     setError(null);
     setFound(null);
+    setKept({});
     try {
       const { data, error: refused } = await client.POST("/api/runs/{code}/learn", {
         params: { path: { code: run } },
         body: { resinId: asked.resinId, equipment: asked.equipment, section: asked.plan.sections[section]! },
       });
       if (!data) throw new Refused(refused);
-      setFound(data);
+      setFound({ ...data, run, resinId: asked.resinId, place: asked.equipment });
     } catch (e) {
       setError(e);
     } finally {
       setBusy(false);
     }
   };
-  const oven = equipment.data?.find((e) => e.facts.name === asked.equipment);
-  const resin = resins.data?.find((r) => r.id === asked.resinId);
+  const oven = found && equipment.data?.find((e) => e.facts.name === found.place);
+  const resin = found && resins.data?.find((r) => r.id === found.resinId);
   const why = of ? `learned from run ${of.code} of ${moment(of.at)}` : "";
   const rows: [string, Schemas["LearnedFigure"] | undefined, number, string][] = [
-    ["heat transfer of the air", found?.film, 1, "W/(m² K)"],
+    [found?.platens ? "heat transfer of the platens" : "heat transfer of the air", found?.film, 1, "W/(m² K)"],
     ["lag of the air", found?.lag, 0, "s"],
     ["rate of the reaction, to its law", found?.rate, 2, ""],
   ];
@@ -109,15 +117,20 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
             </small>
           </p>
           <Row $gap={10}>
-            {oven && may("keep tools") && (
+            {kept.oven && <Mark tone="met">{`kept as version ${kept.oven} of ${oven?.facts.name}`}</Mark>}
+            {oven && !kept.oven && may("keep tools") && (
               <Button
                 $quiet
                 isDisabled={keepOven.isPending}
                 onPress={() =>
                   keepOven.mutate({
                     body: {
-                      facts: { ...oven.facts, film: found.film.value, lag: found.lag.value },
-                      version: oven.version,
+                      facts: {
+                        ...oven.facts,
+                        lag: found.lag.value,
+                        ...(found.platens ? { contact: found.film.value } : { film: found.film.value }),
+                      },
+                      version: found.equipmentVersion,
                       why,
                     },
                   })
@@ -126,11 +139,17 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
                 Keep as a version of {oven.facts.name}
               </Button>
             )}
-            {resin && found.rate && may("keep materials and resins") && (
+            {kept.resin && <Mark tone="met">{`kept as version ${kept.resin} of ${resin?.name}`}</Mark>}
+            {resin && found.rate && !kept.resin && may("keep materials and resins") && (
               <Button
                 $quiet
                 isDisabled={keepResin.isPending}
-                onPress={() => keepResin.mutate({ code: run, body: { resinId: resin.id, rate: found.rate!.value } })}
+                onPress={() =>
+                  keepResin.mutate({
+                    code: found.run,
+                    body: { resinId: resin.id, version: found.resinVersion, rate: found.rate!.value },
+                  })
+                }
               >
                 Keep the rate for {resin.name}
               </Button>

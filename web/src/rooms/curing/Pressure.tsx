@@ -9,10 +9,7 @@ const floor = 12;
 
 export function Pressure({ f, limits, long }: { f: Forecast; limits: Plan["limits"]; long: number }) {
   const core = limits.edgePressure || limits.maxPressure || 0;
-  const most = Math.max(
-    core,
-    ...f.points.map((p) => Math.max(p.pressure, p.vacuum, p.vapour - p.resin + p.pressure || 0)),
-  );
+  const most = Math.max(core, ...f.points.map((p) => Math.max(p.pressure, p.vacuum, p.asks)));
   if (most <= 0) return null;
   const { W, left, right } = frame;
   const x = (t: number) => left + (t / long) * (W - left - right);
@@ -66,14 +63,8 @@ export function Pressure({ f, limits, long }: { f: Forecast; limits: Plan["limit
           </text>
         </>
       )}
-      {f.points.some((p) => p.vapour > 0) && (
-        <path
-          d={line((p) => p.vapour - p.resin + p.pressure)}
-          fill="none"
-          stroke="var(--green)"
-          strokeWidth={1.8}
-          strokeDasharray="2 3"
-        />
+      {f.points.some((p) => p.asks > 0) && (
+        <path d={line((p) => p.asks)} fill="none" stroke="var(--green)" strokeWidth={1.8} strokeDasharray="2 3" />
       )}
       <path d={line((p) => p.vacuum)} fill="none" stroke="var(--g2)" strokeWidth={1.4} strokeDasharray="6 4" />
       <path d={line((p) => p.pressure)} fill="none" stroke="var(--blue)" strokeWidth={2.6} />

@@ -5,13 +5,18 @@ import { api } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { Mark, Refusal, Row, SelectField } from "../../ui/parts";
 import { SegmentRead } from "../../ui/SegmentRead";
+import { said } from "../../ui/units";
 
 /** The versions of a recipe, what an older one says otherwise, and what is cured by it. */
 export function Versions({ r }: { r: Schemas["RecipeView"] }) {
   const [other, setOther] = useState(0);
-  const of = api.useQuery("get", "/api/recipes/{id}", { params: { path: { id: other } } }, { enabled: other > 0 });
-  const before = other > 0 ? of.data : undefined;
-  const steps = Math.max(r.plan.recipe.segments.length, before?.plan.recipe.segments.length ?? 0);
+  const since = api.useQuery(
+    "get",
+    "/api/recipes/{id}/since/{other}",
+    { params: { path: { id: r.id, other } } },
+    { enabled: other > 0 },
+  );
+  const beside = other > 0 ? since.data : undefined;
   return (
     <>
       {(r.versions?.length ?? 0) > 1 && (
@@ -27,45 +32,48 @@ export function Versions({ r }: { r: Schemas["RecipeView"] }) {
                   </option>
                 ))}
             </SelectField>
-            {before && <Link to={`/cure/recipes/${before.id}`}>Open version {before.version}</Link>}
+            {beside && <Link to={`/cure/recipes/${other}`}>Open version {beside.version}</Link>}
           </Row>
-          <Refusal error={of.error} />
-          {before && (
+          <Refusal error={since.error} />
+          {beside && (
             <ol style={{ margin: 0, paddingLeft: 22 }}>
-              {Array.from({ length: steps }, (_, k) => {
-                const was = before.plan.recipe.segments[k];
-                const is = r.plan.recipe.segments[k];
-                const same = JSON.stringify(was) === JSON.stringify(is);
-                return (
-                  <li key={k}>
-                    {same && is ? (
-                      <>
-                        <SegmentRead s={is} /> <small>in both</small>
-                      </>
-                    ) : (
-                      <>
-                        <Mark tone="attend">changed</Mark>
-                        <br />
-                        was: {was ? <SegmentRead s={was} /> : "not there"}
-                        <br />
-                        is: {is ? <SegmentRead s={is} /> : "not there"}
-                      </>
-                    )}
-                  </li>
-                );
-              })}
+              {beside.segments.map(({ was, is, fields }, k) => (
+                <li key={k}>
+                  {was && is && fields.length === 0 ? (
+                    <>
+                      <SegmentRead s={is} /> <small>in both</small>
+                    </>
+                  ) : (
+                    <>
+                      <Mark tone="attend">{!was ? "new" : !is ? "gone" : "changed"}</Mark>
+                      {was && (
+                        <>
+                          <br />
+                          was: <SegmentRead s={was} />
+                        </>
+                      )}
+                      {is && (
+                        <>
+                          <br />
+                          is: <SegmentRead s={is} />
+                        </>
+                      )}
+                    </>
+                  )}
+                </li>
+              ))}
             </ol>
           )}
-          {before && (
-            <small>
-              {JSON.stringify(before.plan.limits) === JSON.stringify(r.plan.limits)
-                ? "The limits are the same. "
-                : "The limits differ. "}
-              {JSON.stringify(before.plan.sections) === JSON.stringify(r.plan.sections)
-                ? "The stack is the same."
-                : "The stack differs."}
-            </small>
-          )}
+          {beside &&
+            (beside.says.length > 0 ? (
+              <ul style={{ margin: "6px 0", paddingLeft: 22 }}>
+                {beside.says.map((x) => (
+                  <li key={x}>{said(x)}</li>
+                ))}
+              </ul>
+            ) : (
+              <small>Limits and stack are the same.</small>
+            ))}
         </section>
       )}
       {(r.usedBy?.length ?? 0) > 0 && (

@@ -1,8 +1,8 @@
 // Resin systems: the supplier's cycle, kinetics and viscosity.
 import { useState, type FormEvent } from "react";
-import { useChange } from "../../app/api";
+import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
-import { told } from "../../ui/format";
+import { moment, told } from "../../ui/format";
 import { Button, Heading, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
 
 type Resin = Schemas["ResinView"];
@@ -56,6 +56,7 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
                 : ", viscosity known"
               : ", viscosity not known"}
           </small>
+          <Versions r={r} />
         </div>
       ))}
       {editing && (
@@ -69,14 +70,63 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
   );
 }
 
+/** What was said of a resin before, each version with where it came from. */
+function Versions({ r }: { r: Resin }) {
+  const [open, setOpen] = useState(false);
+  const all = api.useQuery("get", "/api/resins/{id}/versions", { params: { path: { id: r.id } } }, { enabled: open });
+  return (
+    <details onToggle={(e) => setOpen(e.currentTarget.open)}>
+      <summary style={{ minHeight: 32, display: "list-item", alignContent: "center" }}>
+        <small>Version {r.version}</small>
+      </summary>
+      <Refusal error={all.error} />
+      <ol reversed style={{ margin: 0, paddingLeft: 24 }}>
+        {all.data?.map((v) => (
+          <li key={v.version} value={v.version}>
+            {moment(v.at)}
+            {v.by && `, ${v.by}`}
+            {v.why && `: ${v.why}`}
+            {v.differs.length > 0 && (
+              <>
+                <br />
+                <small>otherwise than before: {v.differs.map((d) => called[d] ?? d).join(", ")}</small>
+              </>
+            )}
+          </li>
+        ))}
+      </ol>
+    </details>
+  );
+}
+
+/** What the fields of a resin are called on the page. */
+const called: Record<string, string> = {
+  kinetics: "reactions",
+  alpha0: "degree of cure as received",
+  recipe: "the supplier’s cycle",
+  heat: "reaction heat",
+  gel: "gel point",
+  glass: "glass transition",
+  coldest: "range",
+  hottest: "range",
+  source: "where its figures come from",
+};
+
 function Edit({ r, done }: { r: Resin | null; done: () => void }) {
   const save = useChange("/api/resins/{id}", done);
   const [form, setForm] = useState<In>(
-    r ? (Object.fromEntries(Object.entries(r).filter(([k]) => k !== "id" && !k.startsWith("$"))) as In) : start,
+    r
+      ? (Object.fromEntries(
+          Object.entries(r).filter(([k]) => k !== "id" && k !== "version" && !k.startsWith("$")),
+        ) as In)
+      : start,
   );
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    save.mutate({ id: r?.id ?? 0, body: { ...form, recipe: { ...form.recipe, name: form.recipe.name || form.name } } });
+    save.mutate({
+      id: r?.id ?? 0,
+      body: { ...form, version: r?.version ?? 0, recipe: { ...form.recipe, name: form.recipe.name || form.name } },
+    });
   };
   const terms = form.kinetics.terms;
   const term = (i: number, change: Partial<Schemas["Term"]>) =>
