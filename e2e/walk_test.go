@@ -33,9 +33,11 @@ import (
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
 	api.Unhurried() // as the command is
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
+	code := storetest.Run(m, func(ctx context.Context, db *store.DB) error {
 		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
-	}))
+	})
+	closeBrowser()
+	os.Exit(code)
 }
 
 const pin, password = "271828", "twelve letters"
@@ -352,6 +354,8 @@ func (p *page) cutAll(h *house, material, roll string) {
 		p.click(material)
 		p.click(roll)
 	}
+	p.set("Search for, s", "1")
+	p.see("1 s to search")
 	p.click("Nest ")
 	p.see("Yield")
 	nest := filepath.Base(p.path())
