@@ -71,7 +71,8 @@ func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 	draft := h.build(t, "0003").Part
 	pages := []struct{ path, sees, opens string }{
 		{"/parts/" + draft + "?view=process", "Demould", ""},
-		{"/freezer/materials", "Resin systems", "Change"},
+		{"/freezer/materials", "Resin systems", "Change it"},
+		{"/freezer/materials", "Resin systems", "Change Ember 120"},
 	}
 	record := func() string {
 		v, err := h.shop.Revision(context.Background(), draft, "")

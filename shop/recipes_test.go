@@ -2,6 +2,7 @@ package shop_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -323,6 +324,15 @@ func TestALoadIsForeseenTogether(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, seen.Places)
 	assert.NotEmpty(t, seen.Plan)
+	other := func(v parts.Foreseen) bool {
+		return slices.ContainsFunc(v.Notes, func(n string) bool { return strings.Contains(n, "it is planned for Oven 1") })
+	}
+	assert.False(t, other(seen), "%v", seen.Notes)
+	h.OvenName = "Vessel 7"
+	moved, err := h.ForeseeRun(h.ctx, h.as("Ines Falk"), loads)
+	require.NoError(t, err)
+	assert.True(t, other(moved), "what records it is another one: %v", moved.Notes)
+	h.OvenName = "Oven 1"
 	assert.Equal(t, entries, h.count(`select count(*) from entries`), "nothing is stored")
 	_, err = h.ForeseeRun(h.ctx, h.as("Ines Falk"), append(loads, loads[0]))
 	refusal(t, err, book.Invalid, "named twice")

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"gorm.io/gorm"
@@ -140,8 +141,17 @@ func (s *Room) ForeseeRun(ctx context.Context, by book.By, loads []OvenLoad) (pa
 		if err != nil {
 			return parts.Foreseen{}, err
 		}
-		return s.ForeseeLoads(ctx, db, in.loads)
+		return s.foreseeHere(ctx, db, in.loads)
 	})
+}
+
+// foreseeHere foresees a load, and says where it is planned for something else than what records the run here.
+func (s *Room) foreseeHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (parts.Foreseen, error) {
+	out, err := s.ForeseeLoads(ctx, db, loads)
+	if named := loads[0].Process.Equipment; err == nil && named != "" && !strings.HasPrefix(s.OvenName, named) {
+		out.Notes = append(out.Notes, fmt.Sprintf("it is planned for %s and foreseen in it; what records the run here is %s", named, s.OvenName))
+	}
+	return out, err
 }
 
 // StartRun loads builds into the oven and asks for the run to be recorded.
@@ -156,7 +166,7 @@ func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunL
 		}
 		run := in.run
 		// A load that cannot be foreseen runs all the same: the recipe is signed, and the sensors tell.
-		foreseen, err := s.ForeseeLoads(tx.Ctx, tx.DB, in.loads)
+		foreseen, err := s.foreseeHere(tx.Ctx, tx.DB, in.loads)
 		var refused *book.Error
 		switch {
 		case err == nil:

@@ -12,7 +12,6 @@ import {
   Empty,
   Heading,
   Loading,
-  NumberField,
   Refusal,
   Row,
   SelectField,
@@ -23,24 +22,18 @@ import {
 import { useSay } from "../../ui/say";
 import { Seam } from "../../ui/Seam";
 import { told } from "../../ui/format";
+import { Figures, kelvin, per, type Figure } from "./Figures";
 import { CureTabs } from "./Tabs";
 import { filled } from "./useForecast";
 
 type View = Schemas["EquipmentView"];
 type Facts = Schemas["Equipment"];
-type Key = { [K in keyof Facts]-?: Facts[K] extends number | undefined ? K : never }[keyof Facts];
-
-const per = (by: number) => ({ to: (v: number) => v * by, from: (v: number) => v / by });
-const kelvin = { to: (k: number) => k - 273.15, from: (c: number) => c + 273.15 };
-
-type Field = { key: Key; label: string; to: (v: number) => number; from: (v: number) => number; need?: boolean };
-
-const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Field[] }[] = [
+const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Facts>[] }[] = [
   {
     name: "How heat comes to the part",
     of: ["all"],
     fields: [
-      { key: "film", label: "Air, W/(m²·K)", ...per(1), need: true },
+      { key: "film", label: "Air, W/(m²·K)", ...per(1) },
       { key: "contact", label: "Platens, W/(m²·K)", ...per(1) },
       { key: "lag", label: "Behind its set point, s", ...per(1) },
     ],
@@ -213,19 +206,12 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
           <section key={g.name} aria-label={g.name}>
             <Heading>{g.name}</Heading>
             <Row $top $gap={10} style={{ marginTop: 6 }}>
-              {g.fields
-                .filter((f) => f.key !== "contact" || facts.kind === "press")
-                .map((f) => (
-                  <div key={f.key} style={{ width: 150 }}>
-                    <NumberField
-                      label={f.label}
-                      off={!keeps}
-                      min={f.key === "hottest" ? undefined : 0}
-                      value={facts[f.key] ? +f.to(facts[f.key]!).toPrecision(8) : NaN}
-                      onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
-                    />
-                  </div>
-                ))}
+              <Figures
+                of={facts}
+                fields={g.fields.filter((f) => f.key !== "contact" || facts.kind === "press")}
+                width={150}
+                change={keeps ? set : undefined}
+              />
             </Row>
           </section>
         ))}

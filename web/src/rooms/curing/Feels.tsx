@@ -67,7 +67,11 @@ export function Feels({ f }: { f: Forecast }) {
             )}
             <tr>
               <td>energy into equipment and parts</td>
-              <td colSpan={2}>{plain(f.energy / 3.6e6, 1)} kWh</td>
+              <td colSpan={2}>
+                {f.energy > 0
+                  ? `${plain(f.energy / 3.6e6, 1)} kWh`
+                  : "not known: no area, and no heat that the air takes"}
+              </td>
             </tr>
           </tbody>
         </Table>

@@ -1,14 +1,10 @@
 // What a cure is held against; an empty field is not asked for.
 import { memo } from "react";
-import { Heading, NumberField, Row } from "../../ui/parts";
+import { Heading, Row } from "../../ui/parts";
+import { Figures, kelvin, per, type Figure } from "./Figures";
 import type { Plan } from "./useForecast";
 
-type Key = Exclude<keyof Plan["limits"], "free">;
-
-const kelvin = { to: (k: number) => k - 273.15, from: (c: number) => c + 273.15 };
-const per = (by: number) => ({ to: (v: number) => v * by, from: (v: number) => v / by });
-
-const fields: readonly { key: Key; label: string; to: (v: number) => number; from: (v: number) => number }[] = [
+const fields: readonly Figure<Plan["limits"]>[] = [
   { key: "maxPart", label: "Hottest, °C", ...kelvin },
   { key: "maxOvershoot", label: "Overshoot, K", ...per(1) },
   { key: "maxSpread", label: "Spread, K", ...per(1) },
@@ -41,21 +37,11 @@ function LimitsOfPlan({
   change: ((limits: Plan["limits"]) => void) | undefined;
 }) {
   const set = (part: Partial<Plan["limits"]>) => change?.({ ...limits, ...part });
-  const field = (f: (typeof fields)[number], width: number) => (
-    <div key={f.key} style={{ width }}>
-      <NumberField
-        label={f.label}
-        off={!change}
-        value={limits[f.key] ? +f.to(limits[f.key]!).toPrecision(8) : NaN}
-        onChange={(v) => set({ [f.key]: Number.isNaN(v) ? 0 : f.from(v) })}
-      />
-    </div>
-  );
   return (
     <section aria-label="Limits">
       <Heading>Limits: an empty one is not asked for</Heading>
       <Row $top $gap={10} style={{ marginTop: 6 }}>
-        {fields.map((f) => field(f, 126))}
+        <Figures of={limits} fields={fields} width={150} change={change && set} />
         <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
           <input
             type="checkbox"
@@ -72,7 +58,7 @@ function LimitsOfPlan({
           Core edges, bladder, cool-down
         </summary>
         <Row $top $gap={10}>
-          {more.map((f) => field(f, 150))}
+          <Figures of={limits} fields={more} width={150} change={change && set} />
         </Row>
       </details>
     </section>

@@ -189,6 +189,15 @@ function StackOfPlan({
         )}
         {side("Heat from below", "below")}
         {side("Heat from above", "above")}
+        <div style={{ width: 112 }}>
+          <NumberField
+            label="Area, m²"
+            off={off}
+            min={0}
+            value={s.area || NaN}
+            onChange={(v) => put({ area: Number.isNaN(v) ? 0 : v })}
+          />
+        </div>
         <Button $quiet $small onPress={() => setAll(!all)}>
           {all ? "Only the thicknesses" : "All figures"}
         </Button>

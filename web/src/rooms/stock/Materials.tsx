@@ -28,7 +28,7 @@ import {
 } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
 import { Paper } from "./Receive";
-import { Resins } from "./Resins";
+import { EditResin, Resins } from "./Resins";
 import { FreezerTabs } from "./tabs";
 
 type Material = Schemas["MaterialView"];
@@ -54,6 +54,7 @@ export function Materials() {
   const materials = api.useQuery("get", "/api/materials");
   const resins = api.useQuery("get", "/api/resins");
   const [editing, setEditing] = useState<"new" | "old" | null>(null);
+  const [resin, setResin] = useState<Schemas["ResinView"] | "new" | null>(null);
   if (!materials.data || !resins.data) return <Loading error={materials.error ?? resins.error} />;
   const chosen = materials.data.find((m) => String(m.family) === id) ?? materials.data[0];
   const keep = may("keep materials and resins");
@@ -71,7 +72,13 @@ export function Materials() {
                 <Big>Materials</Big>
               </div>
               {keep && (
-                <Button $quiet onPress={() => setEditing("new")}>
+                <Button
+                  $quiet
+                  onPress={() => {
+                    setResin(null);
+                    setEditing("new");
+                  }}
+                >
                   A new material
                 </Button>
               )}
@@ -82,9 +89,15 @@ export function Materials() {
             <Table>
               <tbody>
                 {materials.data.map((m) => (
-                  <tr key={m.id} className={m === chosen && editing !== "new" ? "on" : undefined}>
+                  <tr key={m.id} className={m === chosen && editing !== "new" && !resin ? "on" : undefined}>
                     <td>
-                      <Link to={`/freezer/materials/${m.family}`} onClick={() => setEditing(null)}>
+                      <Link
+                        to={`/freezer/materials/${m.family}`}
+                        onClick={() => {
+                          setEditing(null);
+                          setResin(null);
+                        }}
+                      >
                         <b style={{ fontSize: 18 }}>{m.name}</b>
                       </Link>
                       <br />
@@ -100,11 +113,17 @@ export function Materials() {
               </tbody>
             </Table>
             <Rule />
-            <Resins resins={resins.data} keep={keep} />
+            <Resins resins={resins.data} edit={keep ? setResin : undefined} />
           </Stack>
         }
         built={
-          editing ? (
+          resin ? (
+            <EditResin
+              key={resin === "new" ? 0 : resin.id}
+              r={resin === "new" ? null : resin}
+              done={() => setResin(null)}
+            />
+          ) : editing ? (
             <Edit
               key={editing === "new" ? "new" : chosen?.id}
               m={editing === "old" ? chosen : undefined}

@@ -3,7 +3,7 @@ import { useState, type FormEvent } from "react";
 import { api, useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { moment, told } from "../../ui/format";
-import { Button, Heading, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
+import { Big, Button, Heading, NumberField, Refusal, Row, Stack, TextField } from "../../ui/parts";
 
 type Resin = Schemas["ResinView"];
 type In = Schemas["ResinIn"];
@@ -23,14 +23,20 @@ const start: In = {
   },
 };
 
-export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
-  const [editing, setEditing] = useState<Resin | "new" | null>(null);
+export function Resins({
+  resins,
+  edit,
+}: {
+  resins: Resin[];
+  /** Missing: whoever looks may not. */
+  edit: ((r: Resin | "new") => void) | undefined;
+}) {
   return (
     <Stack $gap={8}>
       <Row $between>
         <Heading>Resin systems</Heading>
-        {keep && (
-          <Button $quiet onPress={() => setEditing("new")}>
+        {edit && (
+          <Button $quiet onPress={() => edit("new")}>
             A new resin
           </Button>
         )}
@@ -38,8 +44,8 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
       {resins.map((r) => (
         <div key={r.id}>
           <b>{r.name}</b>{" "}
-          {keep && (
-            <Button $quiet onPress={() => setEditing(r)}>
+          {edit && (
+            <Button $quiet onPress={() => edit(r)} aria-label={`Change ${r.name}`}>
               Change
             </Button>
           )}
@@ -59,13 +65,6 @@ export function Resins({ resins, keep }: { resins: Resin[]; keep: boolean }) {
           <Versions r={r} />
         </div>
       ))}
-      {editing && (
-        <Edit
-          key={editing === "new" ? 0 : editing.id}
-          r={editing === "new" ? null : editing}
-          done={() => setEditing(null)}
-        />
-      )}
     </Stack>
   );
 }
@@ -112,7 +111,8 @@ const called: Record<string, string> = {
   source: "where its figures come from",
 };
 
-function Edit({ r, done }: { r: Resin | null; done: () => void }) {
+/** A resin as it is entered, or as a version of it. */
+export function EditResin({ r, done }: { r: Resin | null; done: () => void }) {
   const save = useChange("/api/resins/{id}", done);
   const [form, setForm] = useState<In>(
     r
@@ -143,17 +143,18 @@ function Edit({ r, done }: { r: Resin | null; done: () => void }) {
   const visc = form.viscosity;
   const v = (change: Partial<Schemas["Viscosity"]>) =>
     setForm({ ...form, viscosity: { mu: 1e-9, u: 6e4, ...visc, ...change } });
-  const small = { display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(92px, 1fr))", gap: 8 } as const;
+  const small = { display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(104px, 1fr))", gap: 8 } as const;
   return (
-    <form onSubmit={submit} style={{ borderTop: "2px solid var(--ink)", paddingTop: 8 }}>
+    <form onSubmit={submit}>
       <Stack $gap={8}>
+        <Big>{r ? `${r.name}, version ${r.version}` : "A new resin"}</Big>
         <TextField label="Name" value={form.name} onChange={(name) => setForm({ ...form, name })} isRequired />
         <Heading>
           Reactions: A exp(−E/RT) αᵐ (1−α)ⁿ (B−α)ᵖ, each from a degree of cure to another; empty: throughout
         </Heading>
         {terms.map((t, i) => (
           <div key={i} style={small}>
-            <NumberField label="A, 1/s" value={t.a} onChange={(a) => term(i, { a })} />
+            <NumberField label="A, 1/s" value={+t.a.toPrecision(6)} onChange={(a) => term(i, { a })} />
             <NumberField label="E, kJ/mol" value={t.e / 1e3} onChange={(x) => term(i, { e: x * 1e3 })} />
             <NumberField label="m" value={t.m} onChange={(m) => term(i, { m })} />
             <NumberField label="n" value={t.n} onChange={(n) => term(i, { n })} />
