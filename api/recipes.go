@@ -3,6 +3,8 @@ package api
 import (
 	"bytes"
 	"context"
+	"net/http"
+	"reflect"
 
 	"github.com/danielgtaylor/huma/v2"
 
@@ -119,6 +121,14 @@ func (r *routes) curves() {
 		}
 		return &file{"text/csv; charset=utf-8", attachment(in.Body.Plan.Recipe.Name + ".csv"), out.Bytes()}, nil
 	})
+	huma.Register(r.api, huma.Operation{
+		OperationID: "recipeSchema", Method: http.MethodGet, Path: "/api/recipes/schema", Summary: "The JSON Schema of a recipe's file",
+		Responses: map[string]*huma.Response{
+			"200": {Description: "The schema", Content: map[string]*huma.MediaType{"application/schema+json": {}}},
+		},
+	}, func(context.Context, *none) (*file, error) {
+		return &file{"application/schema+json", attachment("recipe.schema.json"), calc.SchemaOf(reflect.TypeFor[parts.RecipePlan]())}, nil
+	})
 	type drawn struct {
 		Body struct {
 			Name  string `json:"name" minLength:"1" maxLength:"80"`
@@ -141,7 +151,7 @@ func (r *routes) curves() {
 
 // curvesOf are the curves of a forecast, a moment a row, SI units.
 func curvesOf(f calc.CureOut) sheet.Table {
-	t := sheet.Table{Name: "curves", Columns: []string{"time s", "set point K", "air K", "pressure Pa", "vacuum Pa", "segment"}}
+	t := sheet.Table{Name: "curves", Columns: []string{"time s", "set point K", "air K", "pressure Pa", "vacuum Pa", "pressure that vapour asks for Pa", "segment"}}
 	for _, s := range f.Sections {
 		for _, c := range []string{
 			"coldest K", "middle K", "hottest K", "least cure", "most cure", "least viscosity Pa s", "glass transition K",
@@ -156,7 +166,7 @@ func curvesOf(f calc.CureOut) sheet.Table {
 		return *v
 	}
 	for _, p := range f.Points {
-		row := []any{p.T, p.SetPoint, p.Air, p.Pressure, p.Vacuum, p.Segment + 1}
+		row := []any{p.T, p.SetPoint, p.Air, p.Pressure, p.Vacuum, p.Asks, p.Segment + 1}
 		for _, q := range p.Parts {
 			row = append(row, q.Lag, q.Middle, q.Lead, q.Least, q.Most, known(q.Thin), known(q.Glass))
 		}

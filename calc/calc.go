@@ -69,8 +69,11 @@ func Find(name string) (Calculation, error) {
 func (c Calculation) Example() []byte { return indented(c.example) }
 
 // Schema is the JSON Schema of the input.
-func (c Calculation) Schema() []byte {
-	registry, schema := c.schema()
+func (c Calculation) Schema() []byte { return SchemaOf(c.in) }
+
+// SchemaOf is the JSON Schema of what is read into a Go type.
+func SchemaOf(t reflect.Type) []byte {
+	registry, schema := schemaOf(t)
 	raw, _ := json.Marshal(schema)
 	var doc map[string]any
 	_ = json.Unmarshal(raw, &doc)
@@ -79,9 +82,9 @@ func (c Calculation) Schema() []byte {
 	return indented(doc)
 }
 
-func (c Calculation) schema() (huma.Registry, *huma.Schema) {
+func schemaOf(t reflect.Type) (huma.Registry, *huma.Schema) {
 	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
-	return registry, huma.SchemaFromType(registry, c.in)
+	return registry, huma.SchemaFromType(registry, t)
 }
 
 // Run validates the input and computes. Bad input is an *[InputError].
@@ -90,7 +93,7 @@ func (c Calculation) Run(ctx context.Context, raw []byte) ([]byte, error) {
 	if err := json.Unmarshal(raw, &value); err != nil {
 		return nil, &InputError{"", "the input is not JSON: " + err.Error()}
 	}
-	registry, schema := c.schema()
+	registry, schema := schemaOf(c.in)
 	result := &huma.ValidateResult{}
 	huma.Validate(registry, schema, huma.NewPathBuffer(nil, 0), huma.ModeWriteToServer, value, result)
 	if len(result.Errors) > 0 {

@@ -73,6 +73,33 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	assert.Equal(t, 2, two.Version)
 	_, err = h.SaveRecipe(h.ctx, orde(), in)
 	refusal(t, err, book.Conflict, "in the meantime")
+	d, err := h.RecipeSince(h.ctx, two.ID, one.ID)
+	require.NoError(t, err)
+	assert.Equal(t, 1, d.Version)
+	assert.Equal(t, []string{"hold"}, d.Segments[0].Fields)
+	assert.Empty(t, d.Says)
+	_, err = h.RecipeSince(h.ctx, two.ID, 4711)
+	refusal(t, err, book.Missing, "no such recipe")
+	other := two.Plan
+	other.Recipe.Control, other.Limits.MaxOvershoot, other.Limits.MinCure, other.Limits.Free = "lagging", 7, 0, true
+	other.Sections = slices.Clone(other.Sections)
+	other.Sections[0].Layers = slices.Clone(other.Sections[0].Layers)
+	other.Sections[0].Layers[0].Thickness += 0.001
+	other.Sections[0].Layers[0].Density += 10
+	other.Sections[0].Above = "platen"
+	other.Sections = append(other.Sections, calc.CureSection{Name: "root"})
+	var says []string
+	for _, s := range append(other.Difference(two.Plan).Says, two.Plan.Difference(other).Says...) {
+		says = append(says, unit.Said(s))
+	}
+	layer := other.Sections[0].Name + ": " + other.Sections[0].Layers[0].Name
+	for _, want := range []string{
+		"another sensor follows the set point", "overshoot: 7.0 K, was", "degree of cure, %: none, was 85.0", "it stands free now",
+		layer + " is ", layer + " has other figures", "heat comes to " + other.Sections[0].Name + " in another way", "root is new", "root is gone",
+		"it no longer stands free",
+	} {
+		assert.True(t, slices.ContainsFunc(says, func(s string) bool { return strings.Contains(s, want) }), "%s in %q", want, says)
+	}
 	_, err = h.ReleaseRecipe(h.ctx, quist(), two.ID, pin)
 	require.NoError(t, err)
 	one, err = h.RecipeByID(h.ctx, one.ID)
@@ -400,4 +427,40 @@ func TestALearnedRateIsKept(t *testing.T) {
 	refusal(t, err, book.Conflict, "is in version 7 by now")
 	_, err = h.ResinVersions(h.ctx, 4711)
 	refusal(t, err, book.Missing, "no such resin")
+}
+
+// Of what is cured in several runs each is foreseen with what lies there: what an earlier run has cured is heated and cures no
+// more, and what is laid later is not there yet.
+func TestACureOfSomeStagesIsForeseenWithWhatLiesThere(t *testing.T) {
+	h := open(t)
+	v := h.named("SP-26")
+	var places [][]parts.ForeseenPlace
+	for _, o := range v.Document.Route {
+		if !o.Core().Heats() {
+			continue
+		}
+		f, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Letter: v.Letter, Operation: o.Key})
+		require.NoError(t, err)
+		places = append(places, f.Places)
+	}
+	require.Len(t, places, 3)
+	thick := func(stage int) (sum float64) {
+		for _, i := range v.Document.Stages[stage].Items {
+			if i.MaterialID == 0 {
+				continue // a debulk
+			}
+			var m stock.Material
+			require.NoError(t, h.DB.Gorm.Take(&m, i.MaterialID).Error)
+			if m.ResinID != nil {
+				sum += m.Thickness
+			}
+		}
+		return sum
+	}
+	for stage, of := range places {
+		assert.InDelta(t, thick(stage), of[0].Thickness, 1e-9, "stage %d: %v", stage, of)
+	}
+	whole, err := h.StackOfPart(h.ctx, v.Part.Code)
+	require.NoError(t, err)
+	assert.Greater(t, len(whole.Sections[0].Layers), 4, "a recipe is planned on all of it")
 }

@@ -182,6 +182,7 @@ func TestRecipeNamesTheBadSegment(t *testing.T) {
 		"segment 2: a target of 727": {Target: 1000, Rate: 1},
 		"segment 2: the ramp":        {Target: 350},
 		"segment 2: the hold":        {Target: 350, Rate: 1, Hold: -1},
+		"segment 2: a dwell at 12":   {Target: 285, Rate: 1, Hold: 60},
 		"segment 2: the part":        {Target: 350, Rate: 1, WaitPart: 360},
 	} {
 		r := oven

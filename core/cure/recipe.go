@@ -61,6 +61,9 @@ func (r Recipe) Check() error {
 			return fmt.Errorf("segment %d: no vessel and no press ramps by %s a minute", i+1, unit.Rise(s.Rate*60, 0))
 		case s.Hold < 0:
 			return fmt.Errorf("segment %d: the hold cannot be below zero", i+1)
+		case s.Hold > 0 && s.Target < r.Start-r.Tolerance:
+			return fmt.Errorf("segment %d: a dwell at %s lies below the start of the cure at %s", i+1, unit.Temperature(s.Target, 0),
+				unit.Temperature(r.Start, 0))
 		case s.WaitPart > s.Target:
 			return fmt.Errorf("segment %d: the part cannot be waited for above the target", i+1)
 		case s.WaitCool > 0 && s.WaitCool < s.Target+1:

@@ -22,3 +22,20 @@ func (r *Route) Begun(k int, left func(k int) float64) float64 {
 	}
 	return begun
 }
+
+// Cured are the stages besides its own that the runs before an operation have cured: they lie in its run as well, and cure
+// no more.
+func (r *Route) Cured(k int) (out []string) {
+	past := r.before(k)
+	for w, o := range r.Operations {
+		if !past[w] || !o.Heats() {
+			continue
+		}
+		for _, stage := range o.Stages {
+			if !slices.Contains(r.Operations[k].Stages, stage) && !slices.Contains(out, stage) {
+				out = append(out, stage)
+			}
+		}
+	}
+	return out
+}

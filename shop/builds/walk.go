@@ -352,6 +352,7 @@ type Heated struct {
 	Revision  parts.Revision
 	Process   parts.Process
 	Stages    []string // nil: all of the master
+	Cured     []string // stages besides, that runs before have cured
 	Free      bool     // it stands without its tool
 	Begun     float64  // degree of cure that earlier runs left in all of them; 0: none
 }
@@ -372,6 +373,7 @@ func (b buildRow) ToHeat(tx *book.Tx, operation string) (Heated, error) {
 		return h, nil
 	}
 	h.Stages, h.Free = b.walk.Operations[k].Stages, b.walk.Operations[k].Kind == route.PostCuring
+	h.Cured = b.walk.Cured(k)
 	h.Begun = b.walk.Begun(k, func(k int) float64 { return b.walk.Runs[b.walk.key(k)].Cure })
 	return h, nil
 }

@@ -82,7 +82,8 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		out.run.Alpha0 = min(out.run.Alpha0, begun)
 		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
 		each = append(each, brought{parts.Load{
-			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages, Free: heated.Free,
+			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages, Cured: heated.Cured,
+			Free:  heated.Free,
 			Begun: heated.Begun,
 		}, b.ID, b.Code, fmt.Sprint(heated.Revision.ID, " ", heated.Operation), resin})
 	}
@@ -148,7 +149,8 @@ func (s *Room) ForeseeRun(ctx context.Context, by book.By, loads []OvenLoad) (pa
 // foreseeHere foresees a load, and says where it is planned for something else than what records the run here.
 func (s *Room) foreseeHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (parts.Foreseen, error) {
 	out, err := s.ForeseeLoads(ctx, db, loads)
-	if named := loads[0].Process.Equipment; err == nil && named != "" && !strings.HasPrefix(s.OvenName, named) {
+	here, _, _ := strings.Cut(s.OvenName, ",") // the simulated one says so behind its name
+	if named := loads[0].Process.Equipment; err == nil && named != "" && named != here {
 		out.Notes = append(out.Notes, fmt.Sprintf("it is planned for %s and foreseen in it; what records the run here is %s", named, s.OvenName))
 	}
 	return out, err

@@ -63,6 +63,7 @@ type Load struct {
 	Master  MasterOf
 	Process Process  // as it holds for the operation
 	Stages  []string // that it cures; nil: all of the master
+	Cured   []string // that runs before have cured, and that lie there as well
 	Free    bool     // it stands without its tool
 	Begun   float64  // degree of cure; 0: as received
 }
@@ -107,7 +108,7 @@ func (s *Room) Foresee(ctx context.Context, partCode string, in ProcessQuestion)
 				return Foreseen{}, book.Wrong.At("document", "%s: %s", ordered.Operations[k].Says(ordered.Stages), faults[0].Says)
 			}
 			out, err = s.ForeseeLoads(ctx, db, []Load{{
-				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
+				Count: 1, Master: m, Process: process.Of(o), Stages: o.Stages, Cured: ordered.Cured(k), Free: ordered.Operations[k].Kind == route.PostCuring, Begun: begun,
 			}})
 			if err != nil {
 				return Foreseen{}, err
@@ -269,7 +270,7 @@ func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
 	case pressed:
 		how = inMould
 	}
-	stack, err := l.Master.stack(db, l.Process.Tool, how)
+	stack, err := l.Master.stack(db, l.Process.Tool, how, l.lies)
 	var refused *book.Error
 	if !errors.As(err, &refused) {
 		return stack, err
@@ -280,6 +281,12 @@ func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
 	held, err := heldBy(db, l.Process.Tool, how, &stack)
 	stack.Sections = []calc.CureSection{held.section("2 mm of plies", []calc.CureLayer{plies})}
 	return stack, err
+}
+
+// lies says whether the layers of a stage lie in the run, and whether they cure in it.
+func (l Load) lies(stage string) (there, cures bool) {
+	cures = l.Stages == nil || slices.Contains(l.Stages, stage)
+	return cures || slices.Contains(l.Cured, stage), cures
 }
 
 // standIn is the thickness of the plies that stand for a stack that is not known, m.

@@ -19,6 +19,7 @@ import (
 // StackLayer is a layer of a zone, uncured thickness as its material says.
 type StackLayer struct {
 	Kind     string // of its item
+	Stage    string // its key
 	Material stock.Material
 }
 
@@ -55,7 +56,7 @@ func (m MasterOf) zones() ([]StackZone, error) {
 		for _, key := range z.Keys {
 			k := slices.IndexFunc(layers, func(l master.Layer) bool { return l.Key == key })
 			if k >= 0 {
-				out[n].Layers = append(out[n].Layers, StackLayer{layers[k].Item.Kind, m.Records[layers[k].Item.MaterialID]})
+				out[n].Layers = append(out[n].Layers, StackLayer{layers[k].Item.Kind, layers[k].Stage, m.Records[layers[k].Item.MaterialID]})
 			}
 		}
 	}
@@ -88,7 +89,7 @@ func (s *Room) StackOfPart(ctx context.Context, partCode string) (PartStack, err
 		if err != nil {
 			return PartStack{}, err
 		}
-		return m.stack(db, m.process.Tool, onTool)
+		return m.stack(db, m.process.Tool, onTool, func(string) (there, cures bool) { return true, true })
 	})
 }
 
@@ -104,8 +105,8 @@ const (
 // mandrel is the kind of tool that a part goes round.
 const mandrel = "male mandrel"
 
-// stack is what of a master is to be foreseen on a tool of a name.
-func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, error) {
+// stack is what of a master is to be foreseen on a tool of a name: the layers of those stages that lie there.
+func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(stage string) (there, cures bool)) (PartStack, error) {
 	out := PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
 	zones, err := m.zones()
 	if err != nil {
@@ -115,10 +116,11 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 	if err != nil {
 		return out, err
 	}
-	for _, z := range telling(zones) {
+	for _, z := range telling(lying(zones, lies)) {
 		var layers []calc.CureLayer
 		for _, l := range z.Layers {
-			layers = stacked(layers, l, &out)
+			_, cures := lies(l.Stage)
+			layers = stacked(layers, l, cures, &out)
 		}
 		section := held.section(short(z.Says), layers)
 		if len(layers) > 0 && len(section.Layers) <= mostLayers {
@@ -129,6 +131,29 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing) (PartStack, 
 		return out, book.NotNow.Errorf("no place of this part has a stack of 1 to 22 different layers")
 	}
 	return out, nil
+}
+
+// lying are the zones with what lies there: those in which something cures, or all where nothing does.
+func lying(zones []StackZone, lies func(stage string) (there, cures bool)) (out []StackZone) {
+	var blank []StackZone
+	for _, z := range zones {
+		cure := false
+		z.Layers = slices.DeleteFunc(slices.Clone(z.Layers), func(l StackLayer) bool {
+			there, cures := lies(l.Stage)
+			cure = cure || cures && l.Material.ResinID != nil
+			return !there
+		})
+		switch {
+		case cure:
+			out = append(out, z)
+		case len(z.Layers) > 0:
+			blank = append(blank, z)
+		}
+	}
+	if len(out) == 0 {
+		return blank
+	}
+	return out
 }
 
 // holding is what a part lies on and under in a cure, and how heat comes to both faces.
@@ -170,6 +195,9 @@ func (h holding) section(name string, layers []calc.CureLayer) calc.CureSection 
 
 // telling are the thickest, the thinnest and the largest of zones, each once.
 func telling(zones []StackZone) (out []StackZone) {
+	if len(zones) == 0 {
+		return nil
+	}
 	thick := func(z StackZone) (sum float64) {
 		for _, l := range z.Layers {
 			sum += l.Material.Thickness
@@ -194,8 +222,9 @@ func telling(zones []StackZone) (out []StackZone) {
 	return out[:min(len(out), sectionsOfAPart)]
 }
 
-// stacked puts a layer of a zone on those under it; plies of one material on one another are one layer.
-func stacked(on []calc.CureLayer, l StackLayer, out *PartStack) []calc.CureLayer {
+// stacked puts a layer of a zone on those under it; plies of one material on one another are one layer, but for those that
+// have cured before.
+func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *PartStack) []calc.CureLayer {
 	m := l.Material
 	if m.Thickness < thinnestOfALayer {
 		return on
@@ -206,7 +235,10 @@ func stacked(on []calc.CureLayer, l StackLayer, out *PartStack) []calc.CureLayer
 		core := usualLayer("honeycomb core", m.Thickness)
 		one.Specific, one.Conductivity = core.Specific, core.Conductivity
 	}
-	if m.ResinID != nil {
+	if !cures {
+		one.Name += ", cured"
+	}
+	if m.ResinID != nil && cures {
 		one.Resin = m.Sheet.ResinShare
 		if one.Resin == 0 {
 			one.Resin = heat.LaminateResin

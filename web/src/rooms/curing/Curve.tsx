@@ -43,7 +43,7 @@ const says: Record<string, string> = {
   gelled: "gelled",
   thinnest: "thinnest",
   hottest: "hottest",
-  "dwell begins": "dwell begins",
+  "dwell begins": "dwell",
   "may be opened": "may be opened",
   "pressure on": "pressure on",
   "bag vented": "bag vented",
@@ -105,6 +105,21 @@ const Lines = memo(function LinesOf({ f, section, others, long, low, high }: Lin
         strokeWidth={2}
         strokeDasharray="7 4"
       />
+      <path
+        d={line(f, (p) => part(p).tool)}
+        fill="none"
+        stroke="var(--ochre)"
+        strokeWidth={1.8}
+        strokeDasharray="12 3"
+      />
+      <path
+        d={line(f, (p) => part(p).middle)}
+        fill="none"
+        stroke="var(--ink)"
+        strokeWidth={1.4}
+        strokeDasharray="1 4"
+        strokeLinecap="round"
+      />
       <path d={line(f, (p) => part(p).lag)} fill="none" stroke="var(--ink)" strokeWidth={3} />
       <path d={line(f, (p) => part(p).lead)} fill="none" stroke="var(--brick)" strokeWidth={2} strokeDasharray="2 3" />
     </g>
@@ -136,7 +151,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
     (_, k) => first + k * step,
   );
   const kelvin = (shown: number) => low + ((shown - value("temperature", low)) / span) * (high - low);
-  const marks = f.events.filter((e) => e.section === section || (e.section < 0 && e.kind !== "dwell begins"));
+  const marks = f.events.filter((e) => e.section === section || e.section < 0);
   const part = (p: Forecast["points"][number]) => p.parts[section]!;
   const at = ends(f, plan);
   // Each word takes the first place near its mark that nothing else has.
@@ -297,6 +312,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
 /** What the lines are, in words and by their dashes. */
 export function Legend({ f, section, handles = false }: { f: Forecast; section: number; handles?: boolean }) {
   const glass = f.points.some((p) => p.parts[section]?.glass !== undefined);
+  const flows = f.points.some((p) => p.parts[section]?.thin !== undefined);
   const pressed = f.points.some((p) => p.pressure > 0 || p.vacuum > 0);
   const vapour = f.points.some((p) => p.asks > 0);
   const one = (name: string, colour: string, width: number, dash?: string) => (
@@ -311,10 +327,14 @@ export function Legend({ f, section, handles = false }: { f: Forecast; section: 
     <small style={{ display: "flex", flexWrap: "wrap", gap: "2px 22px", margin: "2px 0 8px", fontSize: 14 }}>
       {one(handles ? "set point, drag a handle" : "set point", "--g3", 9)}
       {one("air", "--g2", 1)}
+      {one("tool under the part", "--ochre", 1.8, "12 3")}
       {one("coldest of the part", "--ink", 3)}
+      {one("centre", "--ink", 1.4, "1 4")}
       {one("hottest", "--brick", 2, "2 3")}
       {one("degree of cure, least", "--blue", 2, "7 4")}
       {glass && one("glass transition, least", "--green", 1.8, "9 3 2 3")}
+      {flows && one("viscosity, where it is most", "--ink", 2.4)}
+      {flows && one("and least", "--g1", 1.6, "2 3")}
       {pressed && (
         <>
           {one("pressure; shaded, when it may go on", "--blue", 2.6)}

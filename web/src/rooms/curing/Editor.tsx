@@ -27,6 +27,7 @@ import { Beside, type Pinned } from "./Beside";
 import { Curve, Legend } from "./Curve";
 import { Exchange } from "./Exchange";
 import { Feels, Through } from "./Feels";
+import { Flow } from "./Flow";
 import { Learn } from "./Learn";
 import { LimitsOf } from "./LimitsOf";
 import { Pressure } from "./Pressure";
@@ -94,6 +95,7 @@ export function Editor({ r }: { r: Recipe }) {
     ],
     [pins, beside, planned],
   );
+  const long = Math.max(600, ...[...(f ? [f] : []), ...laid.map((o) => o.f)].map((g) => g.duration));
   const at = Math.min(section, (f?.sections.length ?? 1) - 1);
   const touched =
     JSON.stringify(plan) !== JSON.stringify(r.plan) ||
@@ -152,11 +154,8 @@ export function Editor({ r }: { r: Recipe }) {
       {f && f.sections.length > 0 && at >= 0 && (
         <>
           <Curve f={f} plan={plan} section={at} change={change} others={laid} />
-          <Pressure
-            f={f}
-            limits={plan.limits}
-            long={Math.max(600, ...[f, ...laid.map((o) => o.f)].map((g) => g.duration))}
-          />
+          <Flow f={f} section={at} limits={plan.limits} long={long} />
+          <Pressure f={f} limits={plan.limits} long={long} />
           {felt?.sections[at] && <LegendKept f={felt} section={at} handles={change !== undefined} />}
           {felt && <BesideKept pins={pins} change={setPins} asked={calm} f={felt} others={beside} />}
         </>

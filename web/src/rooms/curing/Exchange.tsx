@@ -94,7 +94,15 @@ export function Exchange({
           $quiet
           $small
           onPress={() =>
-            hand(`${file}.json`, new Blob([JSON.stringify(asked.plan, null, 2) + "\n"], { type: "application/json" }))
+            hand(
+              `${file}.json`,
+              new Blob(
+                [JSON.stringify({ $schema: `${location.origin}/api/recipes/schema`, ...asked.plan }, null, 2) + "\n"],
+                {
+                  type: "application/json",
+                },
+              ),
+            )
           }
         >
           Recipe, JSON
@@ -102,6 +110,9 @@ export function Exchange({
         <Button $quiet $small why={filled(asked) ? "" : "Fill every field."} onPress={() => attempt(curves)}>
           Curves, CSV
         </Button>
+        <a href="/api/recipes/schema" download>
+          What a recipe’s file holds, JSON Schema
+        </a>
       </Row>
       {take && choose("Read a recipe, JSON:", ".json,application/json", recipe)}
       {take && choose("Read a curve of set points, CSV or XLSX:", ".csv,.xlsx,text/csv", curve)}

@@ -50,6 +50,16 @@ export function Feels({ f }: { f: Forecast }) {
               </tr>
             ))}
             {f.sections.map((s) => (
+              <tr key={`felt ${s.name}`}>
+                <td>{f.sections.length > 1 ? s.name : "besides"}</td>
+                <td colSpan={2}>
+                  hottest {told.degrees(s.hottest, 1)}, {told.rise(s.overshoot, 1)} above its set point,{" "}
+                  {told.rise(s.spread, 1)} apart; cured to {percent(s.cure, 1)} %
+                  {s.glass !== undefined && `, Tg ${told.degrees(s.glass, 0)}`}
+                </td>
+              </tr>
+            ))}
+            {f.sections.map((s) => (
               <tr key={s.name}>
                 <td>{f.sections.length > 1 ? `gel, ${s.name}` : "gel, first to last"}</td>
                 <td className="n" colSpan={2} style={{ textAlign: "left" }}>

@@ -9,6 +9,7 @@ import { percent, spell, told } from "../../ui/format";
 import { Big, Button, Caution, Heading, Loading, Page, Refusal, Row, Stack, Table } from "../../ui/parts";
 import { plain } from "../../ui/units";
 import { Curve, Legend } from "./Curve";
+import { Flow } from "./Flow";
 import { Pressure } from "./Pressure";
 import { CureTabs } from "./Tabs";
 import { ends, useForecast } from "./useForecast";
@@ -65,6 +66,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
       </Big>
       <div style={{ position: "relative" }}>
         <Curve f={f} plan={r.plan} section={0} now={at} />
+        <Flow f={f} section={0} limits={r.plan.limits} long={Math.max(600, f.duration)} />
         <Pressure f={f} limits={r.plan.limits} long={Math.max(600, f.duration)} />
       </div>
       <Legend f={f} section={0} />
