@@ -121,7 +121,8 @@ export function Editor({ r }: { r: Recipe }) {
       <Row $between $top>
         <div>
           <Heading>
-            {r.id ? `${r.name} · version ${r.version}, ${r.state}` : "A new recipe"} · {r.resin} · {r.equipment}
+            {r.id ? `${r.name} · version ${r.version}, ${r.state}` : "A new recipe"} ·{" "}
+            {resins.data?.find((x) => x.id === resinId)?.name ?? r.resin} · {place}
           </Heading>
           <Big>
             {f && answered ? spell(f.duration) : "…"}
