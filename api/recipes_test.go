@@ -85,9 +85,11 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 	for says, change := range map[string]func(in *curing.ForecastIn){
 		"is a block, not a layer": func(in *curing.ForecastIn) { in.Plan.Sections[0].Layers[1].Thickness = 2 },
 		"no vessel and no press":  func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
-		"lies below the start":    func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[0].Target, in.Plan.Recipe.Segments[0].WaitPart = 270, 0 },
-		"than Autoclave 1 gives":  func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[2].Pressure = 9e6 },
-		"there is no such resin":  func(in *curing.ForecastIn) { in.ResinID = 4711 },
+		"lies below the start": func(in *curing.ForecastIn) {
+			in.Plan.Recipe.Segments[0].Target, in.Plan.Recipe.Segments[0].WaitPart = 270, 0
+		},
+		"than Autoclave 1 gives": func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[2].Pressure = 9e6 },
+		"there is no such resin": func(in *curing.ForecastIn) { in.ResinID = 4711 },
 	} {
 		b.send("GET", fmt.Sprint("/api/recipes/", ring.ID), "").into(t, &ring)
 		got := ask("/api/forecast", change)
