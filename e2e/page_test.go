@@ -231,7 +231,11 @@ func (p *page) set(label, value string) {
 				&& (l.control ?? document.getElementById(l.htmlFor))); })()`,
 		label,
 	)
-	p.until("the field "+label, field)
+	// What a choice offers may come after the field.
+	p.until(value+" in the field "+label, fmt.Sprintf(
+		`(() => { const f = %s; return f && (!(f instanceof HTMLSelectElement) || [...f.options].some((o) => o.text === %q)); })()`,
+		field, value,
+	))
 	p.do(
 		chromedp.Evaluate[chromedp.Void](
 			fmt.Sprintf(
