@@ -24,7 +24,7 @@ type page struct {
 	base string
 }
 
-// patience is how long a test waits for what must come: long enough for a slow machine with three browser windows at once.
+// patience is how long a test waits for what must come: long enough for a slow machine.
 const patience = 90 * time.Second
 
 // browser is the one that all tests drive, begun by the first: a start of its own would take each of them longer than most
