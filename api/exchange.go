@@ -17,6 +17,7 @@ import (
 
 	"github.com/danielgtaylor/huma/v2"
 
+	"juxta/calc"
 	"juxta/core/geom"
 	"juxta/core/master"
 	"juxta/core/unit"
@@ -181,23 +182,10 @@ func (r *routes) exchange() {
 			Summary:     "JSON Schema of a master file",
 		},
 		func(context.Context, *none) (*file, error) {
-			raw, err := MasterSchema()
-			return &file{"application/schema+json", `inline; filename="master.schema.json"`, raw}, err
+			schema := calc.SchemaOf(reflect.TypeFor[parts.MasterFile]())
+			return &file{"application/schema+json", `inline; filename="master.schema.json"`, schema}, nil
 		},
 	)
-}
-
-// MasterSchema is the JSON Schema of a master file, made from its Go type.
-func MasterSchema() ([]byte, error) {
-	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
-	root := registry.Schema(reflect.TypeFor[parts.MasterFile](), true, "MasterFile")
-	out := map[string]any{
-		"$schema": "https://json-schema.org/draft/2020-12/schema",
-		"title":   "A Juxta master file",
-		"$ref":    root.Ref,
-		"$defs":   registry.Map(),
-	}
-	return json.MarshalIndent(out, "", "  ")
 }
 
 // revisionFile registers a route that gives a file about a revision.

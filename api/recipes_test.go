@@ -9,10 +9,13 @@ import (
 	"strings"
 	"testing"
 
+	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/calc/calctest"
 	"juxta/shop/curing"
+	"juxta/shop/parts"
 	"juxta/shop/stock"
 )
 
@@ -73,14 +76,18 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 
 	got = b.send("GET", "/api/recipes/schema", "")
 	require.Equal(t, http.StatusOK, got.StatusCode)
-	var schema struct {
-		Schema string                     `json:"$schema"`
-		Defs   map[string]json.RawMessage `json:"$defs"`
+	schema := got.body
+	for _, r := range all { // as the page writes a recipe's file
+		named, err := json.Marshal(struct {
+			Schema string `json:"$schema"`
+			parts.RecipePlan
+		}{"http://localhost/api/recipes/schema", r.Plan})
+		require.NoError(t, err)
+		assert.NoError(t, calctest.Against(schema, named), r.Name)
+		var broken *jsonschema.ValidationError
+		wrong := strings.Replace(string(named), `"hold":`, `"holds":`, 1)
+		assert.ErrorAs(t, calctest.Against(schema, []byte(wrong)), &broken, r.Name)
 	}
-	got.into(t, &schema)
-	assert.Contains(t, schema.Schema, "json-schema.org")
-	assert.Contains(t, string(got.body), `"sections"`)
-	assert.Contains(t, string(schema.Defs["Segment"]), `"waitTurn"`)
 
 	for says, change := range map[string]func(in *curing.ForecastIn){
 		"is a block, not a layer": func(in *curing.ForecastIn) { in.Plan.Sections[0].Layers[1].Thickness = 2 },

@@ -82,9 +82,13 @@ func SchemaOf(t reflect.Type) []byte {
 	return indented(doc)
 }
 
+// schemaOf is the schema of a Go type, which a file may name.
 func schemaOf(t reflect.Type) (huma.Registry, *huma.Schema) {
 	registry := huma.NewMapRegistry("#/$defs/", huma.DefaultSchemaNamer)
-	return registry, huma.SchemaFromType(registry, t)
+	schema := huma.SchemaFromType(registry, t)
+	schema.Properties["$schema"] = &huma.Schema{Type: huma.TypeString, Format: "uri"}
+	schema.PrecomputeMessages()
+	return registry, schema
 }
 
 // Run validates the input and computes. Bad input is an *[InputError].

@@ -8,8 +8,11 @@ import (
 	"testing"
 	"time"
 
+	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
+
+	"juxta/calc/calctest"
 )
 
 func run(t *testing.T, name, input string) (map[string]any, error) {
@@ -40,9 +43,30 @@ func TestEveryExampleRunsAndEverySchemaIsJSON(t *testing.T) {
 		out, err := run(t, c.Name, "")
 		require.NoError(t, err, c.Name)
 		assert.NotEmpty(t, out, c.Name)
-		var schema map[string]any
-		require.NoError(t, json.Unmarshal(c.Schema(), &schema), c.Name)
-		assert.Contains(t, schema, "$defs")
+		assert.NoError(t, calctest.Against(c.Schema(), c.Example()), c.Name)
+		named := strings.Replace(string(c.Example()), "{", `{"$schema": "http://localhost/schema",`, 1)
+		assert.NoError(t, calctest.Against(c.Schema(), []byte(named)), "a file names its schema")
+		_, err = run(t, c.Name, named)
+		require.NoError(t, err, c.Name)
+	}
+}
+
+// What a schema refuses is refused here and by another reader of it.
+func TestASchemaRefusesInOtherHandsToo(t *testing.T) {
+	for says, c := range map[string][3]string{
+		"a member that is not known": {"cure", `"recipe": {`, `"recipy": 1, "recipe": {`},
+		"words for a number":         {"nest", `"width": 0.6`, `"width": "wide"`},
+		"too few":                    {"outtime", `864000`, `-1`},
+		"no such thing":              {"laminate", `"plies": [`, `"plies": [], "other": [`},
+	} {
+		bad := strings.Replace(example(t, c[0]), c[1], c[2], 1)
+		require.NotEqual(t, example(t, c[0]), bad, says)
+		_, err := run(t, c[0], bad)
+		require.Error(t, err, says)
+		calculation, err := Find(c[0])
+		require.NoError(t, err)
+		var broken *jsonschema.ValidationError
+		assert.ErrorAs(t, calctest.Against(calculation.Schema(), []byte(bad)), &broken, says)
 	}
 }
 

@@ -246,6 +246,31 @@ func TestARunIsLearnedFrom(t *testing.T) {
 	refusal(t, err, book.Conflict, "not over yet")
 }
 
+// What the air was told where a sensor controls it is that of the run, whatever the equipment allows by now.
+func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
+	h := open(t)
+	runs, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	oven := h.oven("Oven 9")
+	r := h.recipe("Wall")
+	in := curing.LearnIn{ResinID: r.ResinID, Equipment: r.Equipment, Section: r.Plan.Sections[0]}
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 12}',
+		process = jsonb_set(process::jsonb, '{recipe,control}', '"lagging"') where code = ?`, runs[0].Code).Error)
+	lag := func() float64 {
+		l, err := h.LearnFrom(h.ctx, runs[0].Code, in)
+		require.NoError(t, err)
+		return l.Lag.Value
+	}
+	told := lag()
+	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), parts.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: calc.Equipment{
+		Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
+	}})
+	require.NoError(t, err)
+	assert.Equal(t, told, lag())
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
+	assert.NotEqual(t, told, lag(), "air that was told more came sooner to what it was told")
+}
+
 // The stacks of a part come from its master: plies in one layer with their resin, on the part's tool.
 func TestTheStackOfAPart(t *testing.T) {
 	h := open(t)

@@ -13,7 +13,6 @@ import (
 	"github.com/riverqueue/river"
 
 	"juxta/core/cure"
-	"juxta/core/cure/forecast"
 	"juxta/device"
 	"juxta/shop"
 	"juxta/shop/curing"
@@ -178,10 +177,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	r.controller = r.controller.Cured(r.run.Kinetics.Core(), r.run.Alpha0, now.Lag, dt)
 	recipe, part := r.run.Process.Recipe.Core(), r.sensed(now)
 	r.controller = r.controller.Step(recipe, part, dt)
-	lead, rate := forecast.UsualLead, forecast.UsualPressureUp
-	if f := r.run.Foreseen; f != nil {
-		lead, rate = f.Lead, f.PressUp
-	}
+	lead, rate := r.run.Foreseen.Told()
 	if fault := r.oven.SetPoint(recipe.Aim(r.controller.SetPoint, part, lead)); fault != nil {
 		return drop(fault)
 	}

@@ -23,18 +23,17 @@ func (r *Route) Begun(k int, left func(k int) float64) float64 {
 	return begun
 }
 
-// Cured are the stages besides its own that the runs before an operation have cured: they lie in its run as well, and cure
-// no more.
+// Cured are the stages besides its own that operations before it have hardened: they lie in its run as well, and cure
+// no more. What was only debulked, hot or not, is not hard.
 func (r *Route) Cured(k int) (out []string) {
 	past := r.before(k)
-	for w, o := range r.Operations {
-		if !past[w] || !o.Heats() {
-			continue
+	for _, s := range r.Stages {
+		hard := false
+		for w, o := range r.Operations {
+			hard = hard || past[w] && slices.Contains(o.Stages, s.Key) && slices.Contains(s.hardens(), o.Kind)
 		}
-		for _, stage := range o.Stages {
-			if !slices.Contains(r.Operations[k].Stages, stage) && !slices.Contains(out, stage) {
-				out = append(out, stage)
-			}
+		if hard && !slices.Contains(r.Operations[k].Stages, s.Key) {
+			out = append(out, s.Key)
 		}
 	}
 	return out

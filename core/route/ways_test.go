@@ -308,6 +308,32 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	assert.Equal(t, map[string]Mark{"one": {State: Done}, "two": {State: InWork}}, marks)
 }
 
+// What operations before a run have hardened lies in it and cures no more: what was only debulked, hot or not, is not hard,
+// and a bond that sets without heat is.
+func TestWhatIsHardBeforeARun(t *testing.T) {
+	r, faults := New([]Operation{
+		{Key: "lay", Kind: Laying, Stages: []string{"skin", "rib"}},
+		{Key: "warm", Kind: Debulking, Stages: []string{"skin", "rib"}, After: []string{"lay"}, Heated: true},
+		{Key: "close", Kind: Closing, Stages: []string{"skin", "rib"}, After: []string{"warm"}},
+		{Key: "skin", Kind: Curing, Stages: []string{"skin"}, After: []string{"close"}},
+		{Key: "rib", Kind: Curing, Stages: []string{"rib"}, After: []string{"skin"}},
+		{Key: "out", Kind: Demoulding, Stages: []string{"skin", "rib"}, After: []string{"rib"}},
+		{Key: "joint", Kind: Bonding, Stages: []string{"joint"}, After: []string{"out"}},
+		{Key: "post", Kind: PostCuring, After: []string{"joint"}, Heated: true},
+		{Key: "apart", Kind: PostCuring, Stages: []string{"rib"}, After: []string{"out"}, Heated: true},
+	}, []Stage{{Key: "skin"}, {Key: "rib"}, {Key: "joint", Kind: Bond}})
+	require.Empty(t, faults)
+	hard := map[string][]string{}
+	for k, o := range r.Operations {
+		hard[o.Key] = r.Cured(k)
+	}
+	assert.Empty(t, hard["warm"])
+	assert.Empty(t, hard["skin"], "the rib was debulked hot, and is to be cured yet")
+	assert.Equal(t, []string{"skin"}, hard["rib"])
+	assert.Equal(t, []string{"skin", "rib", "joint"}, hard["post"], "the joint set without heat")
+	assert.Equal(t, []string{"skin"}, hard["apart"], "it is not about the joint, nor after it")
+}
+
 // What asks for more than its room records is over once that is signed, and has to be
 // signed again when its room recorded something since; what is held stays so whatever its
 // room says.

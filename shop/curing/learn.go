@@ -1,7 +1,6 @@
 package curing
 
 import (
-	"cmp"
 	"context"
 	"fmt"
 	"math"
@@ -52,6 +51,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	var resin stock.Resin
 	var equipment parts.Equipment
 	var ran cure.Recipe
+	var told *parts.Foreseen
 	_, err := book.View(ctx, s.Book, func(db *gorm.DB) (struct{}, error) {
 		run, err := book.Find[Run](db, ident.Run, code, "run")
 		if err != nil {
@@ -60,7 +60,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		if run.State == "queued" || run.State == "running" {
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
-		ran = run.Process.Recipe.Core()
+		ran, told = run.Process.Recipe.Core(), run.Foreseen
 		of, resin, err = s.cureOf(db, ForecastIn{
 			ResinID: in.ResinID, Equipment: in.Equipment, Plan: parts.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
@@ -77,7 +77,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	}
 	j := of.Job()
 	// What a part sensor rules, the air is told something else than the set point.
-	lead := cmp.Or(j.Equipment.Lead, forecast.UsualLead)
+	lead, _ := told.Told()
 	for k, x := range log {
 		log[k].SetPoint = ran.Aim(x.SetPoint, cure.Sensed{Lag: x.Lag, Lead: x.Lead}, lead)
 	}

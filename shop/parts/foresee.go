@@ -44,6 +44,15 @@ type Foreseen struct {
 	Notes     []string           `json:"notes" doc:"What was assumed"`
 }
 
+// Told is by how much the air may lead a part that controls it, K, and how fast pressure is put on, Pa/s: as foreseen,
+// and as usual where nothing was.
+func (f *Foreseen) Told() (lead, pressUp float64) {
+	if f == nil {
+		return forecast.UsualLead, forecast.UsualPressureUp
+	}
+	return f.Lead, f.PressUp
+}
+
 // ForeseenPlace is what a place of a load is expected to feel.
 type ForeseenPlace struct {
 	Name      string   `json:"name"`

@@ -109,4 +109,11 @@ func TestLogsThatTeachNothing(t *testing.T) {
 	}
 	_, err = Learn(context.Background(), j.Sections[0], j.Equipment, log)
 	assert.ErrorContains(t, err, "fewer than twenty")
+	shut := j.Sections[0]
+	shut.Below, shut.Above = Shut, Shut
+	_, err = Learn(context.Background(), shut, j.Equipment, log)
+	assert.ErrorContains(t, err, "no heat comes to it")
+	shut.Above = Platen
+	_, err = Learn(context.Background(), shut, j.Equipment, log)
+	assert.ErrorContains(t, err, "how well the platens pass heat on")
 }

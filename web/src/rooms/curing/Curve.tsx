@@ -1,5 +1,5 @@
 // The curves of a cure as it is foreseen. The set point is a band with handles: dragged, or moved with the arrow keys.
-import { memo, useRef, useState, type KeyboardEvent, type PointerEvent } from "react";
+import { memo, useRef, useState, type KeyboardEvent, type PointerEvent, type SVGProps } from "react";
 import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
 import { percent, spell, told } from "../../ui/format";
@@ -54,14 +54,16 @@ const cureAt = (v: number) => top + (1 - v) * (H - top - bottom);
 const timeAt = (long: number) => (t: number) => left + (t / long) * (W - left - right);
 const kelvinAt = (low: number, high: number) => (k: number) => top + ((high - k) / (high - low)) * (H - top - bottom);
 
+type Moment = Forecast["points"][number];
+type Of = (p: Moment) => number | undefined;
 type LinesProps = { f: Forecast; section: number; others: Other[]; long: number; low: number; high: number };
 
 /** The curves themselves: they stay as they are while only the plan has moved. */
 const Lines = memo(function LinesOf({ f, section, others, long, low, high }: LinesProps) {
   const x = timeAt(long);
   const y = kelvinAt(low, high);
-  const part = (p: Forecast["points"][number]) => p.parts[section]!;
-  const line = (g: Forecast, of: (p: Forecast["points"][number]) => number | undefined, to = y) => {
+  const part = (p: Moment) => p.parts[section]!;
+  const line = (g: Forecast, of: Of, to = y) => {
     let d = "";
     let pen = false;
     for (const p of g.points) {
@@ -75,6 +77,22 @@ const Lines = memo(function LinesOf({ f, section, others, long, low, high }: Lin
     }
     return d;
   };
+  // What is drawn last lies on top.
+  const looks: (SVGProps<SVGPathElement> & { of: Of; place?: (v: number) => number })[] = [
+    { of: (p) => p.air, stroke: "var(--g2)", strokeWidth: 1 },
+    { of: (p) => part(p).glass, stroke: "var(--green)", strokeWidth: 1.8, strokeDasharray: "9 3 2 3" },
+    { of: (p) => part(p).least, place: cureAt, stroke: "var(--blue)", strokeWidth: 2, strokeDasharray: "7 4" },
+    { of: (p) => part(p).tool, stroke: "var(--ochre)", strokeWidth: 1.8, strokeDasharray: "12 3" },
+    {
+      of: (p) => part(p).middle,
+      stroke: "var(--ink)",
+      strokeWidth: 1.4,
+      strokeDasharray: "1 4",
+      strokeLinecap: "round",
+    },
+    { of: (p) => part(p).lag, stroke: "var(--ink)", strokeWidth: 3 },
+    { of: (p) => part(p).lead, stroke: "var(--brick)", strokeWidth: 2, strokeDasharray: "2 3" },
+  ];
   return (
     <g clipPath="url(#plot)">
       <path d={line(f, (p) => p.setPoint)} fill="none" stroke="var(--g3)" strokeOpacity={0.55} strokeWidth={11} />
@@ -90,38 +108,9 @@ const Lines = memo(function LinesOf({ f, section, others, long, low, high }: Lin
           <title>{o.name}</title>
         </path>
       ))}
-      <path d={line(f, (p) => p.air)} fill="none" stroke="var(--g2)" strokeWidth={1} />
-      <path
-        d={line(f, (p) => part(p).glass)}
-        fill="none"
-        stroke="var(--green)"
-        strokeWidth={1.8}
-        strokeDasharray="9 3 2 3"
-      />
-      <path
-        d={line(f, (p) => part(p).least, cureAt)}
-        fill="none"
-        stroke="var(--blue)"
-        strokeWidth={2}
-        strokeDasharray="7 4"
-      />
-      <path
-        d={line(f, (p) => part(p).tool)}
-        fill="none"
-        stroke="var(--ochre)"
-        strokeWidth={1.8}
-        strokeDasharray="12 3"
-      />
-      <path
-        d={line(f, (p) => part(p).middle)}
-        fill="none"
-        stroke="var(--ink)"
-        strokeWidth={1.4}
-        strokeDasharray="1 4"
-        strokeLinecap="round"
-      />
-      <path d={line(f, (p) => part(p).lag)} fill="none" stroke="var(--ink)" strokeWidth={3} />
-      <path d={line(f, (p) => part(p).lead)} fill="none" stroke="var(--brick)" strokeWidth={2} strokeDasharray="2 3" />
+      {looks.map(({ of, place = y, ...look }, k) => (
+        <path key={k} d={line(f, of, place)} fill="none" {...look} />
+      ))}
     </g>
   );
 });
@@ -152,7 +141,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
   );
   const kelvin = (shown: number) => low + ((shown - value("temperature", low)) / span) * (high - low);
   const marks = f.events.filter((e) => e.section === section || e.section < 0);
-  const part = (p: Forecast["points"][number]) => p.parts[section]!;
+  const part = (p: Moment) => p.parts[section]!;
   const at = ends(f, plan);
   // Each word takes the first place near its mark that nothing else has.
   const taken = at.flatMap((e, k) => {
