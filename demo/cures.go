@@ -139,6 +139,11 @@ func cures() []planned {
 				section("root", aluminium8, plies("20 plies", 20), breather),
 			},
 			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 8, MaxSpread: 10, MinCure: 0.9, OpenBelow: c(60)},
+			Reasons: []string{
+				"The resin thins while it hardly cures: air and what evaporates leave through the bag before it gels.",
+				"The cure itself. It is counted from when the coldest place is warm, which is that on the thickest plies.",
+				"Cooled under vacuum, so that nothing lifts from the tool before it is stiff.",
+			},
 		}},
 		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", parts.RecipePlan{
 			Recipe: start("lagging",
@@ -150,6 +155,10 @@ func cures() []planned {
 				section("edge", aluminium8, plies("10 plies", 10), breather),
 			},
 			Limits: calc.CureLimits{MaxPart: c(130), MaxOvershoot: 10, MinCure: 0.9, MaxPressure: 240e3, OpenBelow: c(60)},
+			Reasons: []string{
+				"Low pressure from the start, no more than the core bears. The sensor that lags rules the air: the edge is solid and slow.",
+				"Cooled under pressure, as slowly as skins and core come down together.",
+			},
 		}},
 		{"Yoke arm, press", "Ember 120", "Press 1", parts.RecipePlan{
 			Recipe: start("",
@@ -159,6 +168,11 @@ func cures() []planned {
 			),
 			Sections: []calc.CureSection{pressed("wall", steel12, plies("10 plies", 10), layer("bladder", 0.001, 1150, 1300, 0.25))},
 			Limits:   calc.CureLimits{MaxPart: c(145), MaxOvershoot: 12, MinCure: 0.85, OpenBelow: c(60)},
+			Reasons: []string{
+				"The bladder is filled as the tool warms: the plies follow the wall, and fold nowhere. It goes on when the resin is thinnest.",
+				"Full pressure while the resin flows, then minutes at the temperature that it cures quickly at.",
+				"Cooled in the closed mould: the part is stiff before the pressure is let off.",
+			},
 		}},
 		{"Petal, 80 °C", "Tarn 80", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
@@ -167,6 +181,10 @@ func cures() []planned {
 			),
 			Sections: []calc.CureSection{section("shell", layer("glass tool", 0.008, 1900, 900, 0.4), plies("6 plies", 6), breather)},
 			Limits:   calc.CureLimits{MaxPart: c(95), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
+			Reasons: []string{
+				"As warm as the master and the tool bear. It takes hours, and the resin has gelled long before they are over.",
+				"Stiff enough to leave the tool, not yet for the sun: the rest of the cure is done standing free.",
+			},
 		}},
 		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
@@ -176,6 +194,11 @@ func cures() []planned {
 			),
 			Sections: []calc.CureSection{section("shell", plies("6 plies", 6))},
 			Limits:   calc.CureLimits{MaxPart: c(110), MinGlass: c(100), Free: true},
+			Reasons: []string{
+				"Below the glass transition that the first cure has left: the shell stands by itself.",
+				"So slowly that the glass transition stays ahead of the part. Faster, it would sag.",
+				"Nothing holds it: it cools in still air and is not touched before it is cool.",
+			},
 		}},
 		{"Repair, wet overnight", "Tarn wet", "Oven 1", parts.RecipePlan{
 			Recipe: start("",
@@ -185,6 +208,11 @@ func cures() []planned {
 			),
 			Sections: []calc.CureSection{section("patch", plies("5 plies", 5), breather)},
 			Limits:   calc.CureLimits{MaxPart: c(70), MaxOvershoot: 8, MinCure: 0.8, OpenBelow: c(50)},
+			Reasons: []string{
+				"Overnight at the room's warmth under vacuum: a patch that gels slowly does not heat itself.",
+				"Warm once it has gelled, for the rest of the cure.",
+				"Cool before the bag comes off.",
+			},
 		}},
 	}
 }

@@ -31,6 +31,7 @@ func TestTheRecipesOfTheDemoCure(t *testing.T) {
 		if c.plan.Limits.Free { // it was cured before
 			in.Resin.Alpha0 = 0.85
 		}
+		assert.Len(t, c.plan.Reasons, len(c.plan.Recipe.Segments), "%s tells a new colleague why", c.name)
 		out, err := in.Foresee(context.Background(), 10)
 		require.NoError(t, err, c.name)
 		t.Logf("%s: %.1f h, %v", c.name, out.Duration/3600, out.Met)

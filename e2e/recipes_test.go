@@ -130,6 +130,14 @@ func TestACureIsStepped(t *testing.T) {
 	p.press(kb.ArrowRight)
 	p.see("The rest of the cure")
 	p.see("gelled: it keeps its shape")
+	// What goes on is that of the place that is looked at.
+	p.visit(fmt.Sprint("/cure/recipes/", h.recipe(t, "Panel").ID, "/steps"))
+	p.click("Next")
+	p.see("It is counted from when the coldest place is warm")
+	p.see("2 h 06: hottest")
+	p.set("Place", "root")
+	p.see("2 h 03: hottest")
+	p.notSee("2 h 06: hottest")
 }
 
 // A revision takes a recipe as it was released, is foreseen by it, and is no longer called so once it is changed by hand.
