@@ -304,6 +304,17 @@ func TestWhatARunTellsIsKept(t *testing.T) {
 	p.click("Version 2")
 	p.see("learned from run " + run)
 	p.see("otherwise than before: reactions, where its figures come from")
+	// What was released with the figures of before is looked at again.
+	p.visit("/cure/recipes")
+	p.see("figures are newer than its release")
+	p.click("Shutter panel, low pressure")
+	p.see("Autoclave 1 has come into version 2 since the release: learned from run " + run)
+	p.see("every limit entered is met")
+	p.axe("a recipe with newer figures")
+	p.click("Save as version 2")
+	p.see("Version 2 is saved")
+	p.see("version 2, draft")
+	p.notSee("since the release")
 }
 
 // A handle of the curve is dragged with the mouse; a thicker neighbour is put beside it.

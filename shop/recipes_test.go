@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"time"
 
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -406,6 +407,67 @@ func TestALoadIsForeseenTogether(t *testing.T) {
 	require.Nil(t, old.Foreseen)
 	require.Len(t, old.Plan, len(old.Samples))
 	assert.Equal(t, old.Samples[3].SetPoint+old.Process.Recipe.Tolerance, old.Plan[3].High)
+}
+
+// What is learned after a recipe was released is told of it, and of whatever is cured by it, until it is released anew.
+func TestFiguresThatAreNewerThanARelease(t *testing.T) {
+	h := open(t)
+	orde := func() book.By { return h.as("Marek Orde") }
+	all, err := h.Recipes(h.ctx, true)
+	require.NoError(t, err)
+	k := slices.IndexFunc(all, func(r curing.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
+	for _, r := range all {
+		assert.Empty(t, r.Since, r.Name)
+	}
+	r := all[k]
+	v := h.named("SP-25")
+	taken, err := h.TakeRecipe(h.ctx, r.ID, v.Process.Heat())
+	require.NoError(t, err)
+	p := v.Process.Of(master.Operation{Heat: &taken})
+	_, err = h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
+	require.NoError(t, err)
+	newer := func() (out []calc.CureFinding) {
+		seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{})
+		require.NoError(t, err)
+		for _, f := range seen.Findings {
+			if f.Rule == "figures since" {
+				out = append(out, f)
+			}
+		}
+		return out
+	}
+	assert.Empty(t, newer())
+
+	h.at = h.at.Add(time.Hour)
+	runs, err := h.Runs(h.ctx)
+	require.NoError(t, err)
+	resins, err := h.Resins(h.ctx)
+	require.NoError(t, err)
+	own := resins[slices.IndexFunc(resins, func(x stock.ResinView) bool { return x.ID == r.ResinID })]
+	_, err = h.KeepRate(h.ctx, orde(), runs[0].Code, curing.KeepLearned{ResinID: own.ID, Version: own.Version, Rate: 1.05})
+	require.NoError(t, err)
+	ovens, err := h.AllEquipment(h.ctx)
+	require.NoError(t, err)
+	oven := ovens[slices.IndexFunc(ovens, func(e parts.EquipmentView) bool { return e.Facts.Name == r.Equipment })]
+	oven.Why = "a new blower"
+	_, err = h.SaveEquipment(h.ctx, orde(), oven.EquipmentIn)
+	require.NoError(t, err)
+	found := newer()
+	require.Len(t, found, 2)
+	assert.Contains(t, found[0].Says, "Panel, vacuum oven: Ember 120 has come into version 2 since the release: rate × 1.05 learned from run")
+	assert.Contains(t, found[1].Says, "Oven 1 has come into version 2 since the release: a new blower")
+	one, err := h.RecipeByID(h.ctx, r.ID)
+	require.NoError(t, err)
+	assert.Len(t, one.Since, 2)
+
+	h.at = h.at.Add(time.Hour)
+	again, err := h.SaveRecipe(h.ctx, orde(), one.RecipeIn)
+	require.NoError(t, err)
+	assert.Empty(t, again.Since, "nobody has released it")
+	again, err = h.ReleaseRecipe(h.ctx, h.as("Jonas Quist"), again.ID, pin)
+	require.NoError(t, err)
+	assert.Empty(t, again.Since)
+	assert.Len(t, newer(), 2, "the part is still cured by the version of before")
 }
 
 // The rate that a run tells is kept with its source, once.

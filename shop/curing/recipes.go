@@ -38,6 +38,7 @@ type RecipeView struct {
 	ReleasedBy string     `json:"releasedBy,omitempty"`
 	ReleasedAt *time.Time `json:"releasedAt,omitempty"`
 
+	Since    []string        `json:"since,omitempty" doc:"Figures of its resin and its equipment that are newer than its release"`
 	Versions []RecipeVersion `json:"versions,omitempty" doc:"All of them, newest first"`
 	UsedBy   []RecipeUse     `json:"usedBy,omitempty" doc:"Revisions that are cured by it"`
 }
@@ -141,6 +142,10 @@ func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, er
 	if err != nil {
 		return nil, err
 	}
+	since, err := parts.Since(db, all)
+	if err != nil {
+		return nil, err
+	}
 	name := func(id *int64) string {
 		if id == nil {
 			return ""
@@ -152,6 +157,7 @@ func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, er
 		out[i] = RecipeView{
 			RecipeIn: RecipeIn{r.Name, r.Version, r.ResinID, r.Equipment, r.Plan}, ID: r.ID, State: r.State, Resin: resins[r.ResinID].Name,
 			WrittenBy: name(r.WrittenBy), WrittenAt: r.WrittenAt, ReleasedBy: name(r.ReleasedBy), ReleasedAt: r.ReleasedAt,
+			Since: since[r.ID],
 		}
 	}
 	return out, nil

@@ -169,11 +169,11 @@ func (s *Room) ForeseeLoads(ctx context.Context, db *gorm.DB, loads []Load) (For
 	p := loads[0].Process
 	out := Foreseen{Plan: []wire.PlanPoint{}, Cure: []wire.CurePoint{}, Places: []ForeseenPlace{}, Notes: []string{}}
 	in := calc.CureIn{Recipe: p.Recipe, Atmosphere: bag.Atmosphere(s.Altitude), Every: forecast.PlanStep}
-	limits, err := limitsOf(db, loads)
+	released, err := releasedFor(db, loads)
 	if err != nil {
 		return out, err
 	}
-	in.Limits = calc.CureLimits(limits)
+	in.Limits = calc.CureLimits(limitsOf(p, released))
 	equipment, pressed, err := equipmentFor(db, p)
 	if err != nil {
 		return out, err
@@ -230,8 +230,24 @@ func (s *Room) ForeseeLoads(ctx context.Context, db *gorm.DB, loads []Load) (For
 	case err != nil:
 		return out, book.Wrong.At("process.recipe", "%s", err)
 	}
-	err = out.fill(f, in, p, law)
-	return out, err
+	if err := out.fill(f, in, p, law); err != nil {
+		return out, err
+	}
+	return out, out.since(db, released)
+}
+
+// since adds what of the figures has changed since the recipes were released.
+func (out *Foreseen) since(db *gorm.DB, released []Recipe) error {
+	since, err := Since(db, released)
+	for _, r := range released {
+		for _, says := range since[r.ID] {
+			out.Findings = append(out.Findings, calc.CureFinding{
+				Rule: "figures since", Section: -1, Says: r.Name + ": " + says,
+				Advice: "Who answers for the recipe looks at it with the new figures, and releases it anew.",
+			})
+		}
+	}
+	return err
 }
 
 // mostSections is how many places are foreseen at once.
@@ -310,9 +326,8 @@ func blank(layers []calc.CureLayer) []calc.CureLayer {
 	return out
 }
 
-// limitsOf are what a forecast is held against: the process's own, which all of a load have in common, and those of the
-// released recipes that they are, the tighter of each.
-func limitsOf(db *gorm.DB, loads []Load) (out forecast.Limits, err error) {
+// releasedFor are the released recipes that the cures of a load are.
+func releasedFor(db *gorm.DB, loads []Load) (out []Recipe, err error) {
 	seen := map[master.Released]bool{}
 	for _, l := range loads {
 		from := l.Process.From
@@ -322,15 +337,23 @@ func limitsOf(db *gorm.DB, loads []Load) (out forecast.Limits, err error) {
 		seen[*from] = true
 		r, ok, err := release(db, *from)
 		if err != nil {
-			return out, err
+			return nil, err
 		}
 		if ok {
-			out = out.With(forecast.Limits(r.Plan.Limits))
+			out = append(out, r)
 		}
 	}
-	own := loads[0].Process.RunLimits
-	out.MaxPart, out.MaxRamp, out.MinCure = own.MaxPart, own.MaxRamp, own.MinCure
 	return out, nil
+}
+
+// limitsOf are what a forecast is held against: the process's own, which all of a load have in common, and those of the
+// released recipes that they are, the tighter of each.
+func limitsOf(own Process, released []Recipe) (out forecast.Limits) {
+	for _, r := range released {
+		out = out.With(forecast.Limits(r.Plan.Limits))
+	}
+	out.MaxPart, out.MaxRamp, out.MinCure = own.RunLimits.MaxPart, own.RunLimits.MaxRamp, own.RunLimits.MinCure
+	return out
 }
 
 // equipmentFor is what a process is cured in, and whether that is a press.

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"context"
 	"errors"
+	"fmt"
 	"time"
 
 	"gorm.io/gorm"
@@ -11,6 +12,7 @@ import (
 	"juxta/calc"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/stock"
 )
 
 // RecipePlan is a recipe with the stacks that it is planned for and the limits that it is held against.
@@ -82,6 +84,45 @@ func release(db *gorm.DB, of master.Released) (r Recipe, ok bool, err error) {
 		return r, false, err
 	}
 	return found[0], true, nil
+}
+
+// Since says by recipe which figures of its resin and its equipment are newer than its release.
+func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
+	var ids []int64
+	var names []string
+	for _, r := range all {
+		ids, names = append(ids, r.ResinID), append(names, r.Equipment)
+	}
+	var resins []stock.ResinVersion
+	if err := db.Where("resin_id in ? and version > 1", ids).Order("version").Find(&resins).Error; err != nil {
+		return nil, err
+	}
+	var equipment []Equipment
+	if err := db.Where("name in ? and version > 1", names).Order("version").Find(&equipment).Error; err != nil {
+		return nil, err
+	}
+	out := map[int64][]string{}
+	for _, r := range all {
+		if r.ReleasedAt == nil {
+			continue
+		}
+		add := func(name string, version int, at time.Time, why string) {
+			if at.After(*r.ReleasedAt) {
+				out[r.ID] = append(out[r.ID], fmt.Sprintf("%s has come into version %d since the release: %s", name, version, why))
+			}
+		}
+		for _, v := range resins {
+			if v.ResinID == r.ResinID {
+				add(v.Facts.Name, v.Version, v.CreatedAt, v.Why)
+			}
+		}
+		for _, e := range equipment {
+			if e.Name == r.Equipment {
+				add(e.Name, e.Version, e.CreatedAt, e.Why)
+			}
+		}
+	}
+	return out, nil
 }
 
 // knownHere says whether what a cure names is kept in this shop and is what the cure has.

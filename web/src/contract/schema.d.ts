@@ -7956,6 +7956,8 @@ export interface components {
             resin: string;
             /** Format: int64 */
             resinId: number;
+            /** @description Figures of its resin and its equipment that are newer than its release */
+            since?: string[];
             /** @enum {string} */
             state: "draft" | "released" | "superseded";
             /** @description Revisions that are cured by it */

@@ -22,6 +22,7 @@ import {
   TextField,
 } from "../../ui/parts";
 import { useSay } from "../../ui/say";
+import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
 import { Beside, type Pinned } from "./Beside";
 import { Curve, Legend } from "./Curve";
@@ -150,6 +151,11 @@ export function Editor({ r }: { r: Recipe }) {
           )}
         </div>
       </Row>
+      {r.since?.map((x) => (
+        <p key={x}>
+          <Mark tone="attend">{said(x)}</Mark> Look at it with the new figures; then it is saved and released anew.
+        </p>
+      ))}
       <Refusal error={forecast.error} />
       {!ready && <Mark tone="attend">The curves wait until every field is filled.</Mark>}
       {f && f.sections.length > 0 && at >= 0 && (
@@ -213,7 +219,7 @@ export function Editor({ r }: { r: Recipe }) {
                   why={
                     name.trim() === ""
                       ? "Give it a name."
-                      : !touched && r.id
+                      : !touched && r.id && !r.since
                         ? "Nothing is changed."
                         : !filled(plan)
                           ? "Fill every field."

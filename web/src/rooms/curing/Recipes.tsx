@@ -51,6 +51,12 @@ export function Recipes() {
                     {r.releasedBy ? `${r.releasedBy}, ` : `${r.writtenBy}, `}
                     {moment(r.releasedAt ?? r.writtenAt)}
                   </small>
+                  {r.since && (
+                    <>
+                      <br />
+                      <Mark tone="attend">figures are newer than its release</Mark>
+                    </>
+                  )}
                 </td>
               </tr>
             ))}
