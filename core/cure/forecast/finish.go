@@ -26,7 +26,10 @@ func (w *walker) finish() Forecast {
 			f.Events = append(f.Events, Event{s.thinAt, Thinnest, k, s.thin})
 		}
 		f.Events = append(f.Events, Event{s.out.HottestAt, Hottest, k, s.out.Hottest})
-		w.windowOf(s)
+		w.windowOf(k)
+	}
+	if math.IsInf(f.Window.From, 1) {
+		f.Window = Window{math.NaN(), math.NaN()}
 	}
 	slices.SortStableFunc(f.Events, func(a, b Event) int { return cmp.Compare(a.T, b.T) })
 	w.hold()
@@ -43,13 +46,17 @@ func (w *walker) finish() Forecast {
 	return *f
 }
 
-// windowOf narrows the window for pressure to that of one more section.
-func (w *walker) windowOf(s *sight) {
-	win := &w.out.Window
-	if w.Limits.Thin == 0 || math.IsNaN(s.thinned) {
+// windowOf narrows the window for pressure to that of one more section: to nothing by one that never flows.
+func (w *walker) windowOf(k int) {
+	s, win := &w.states[k], &w.out.Window
+	if w.Limits.Thin == 0 || w.Sections[k].Resin.Viscosity == nil {
 		return
 	}
-	win.From = math.Max(s.thinned, zero(win.From))
+	from := s.thinned
+	if math.IsNaN(from) {
+		from = math.Inf(1)
+	}
+	win.From = math.Max(from, zero(win.From))
 	to := s.out.GelBegins
 	if math.IsNaN(to) {
 		to = w.t
@@ -146,23 +153,22 @@ func (w *walker) shut() {
 }
 
 // apart holds by how much tool and part differ in length at the end against what is allowed: they part where the last of
-// it has gelled.
+// a section has gelled.
 func (w *walker) apart() {
-	l := w.Limits
-	if l.MaxApart == 0 {
-		return
-	}
+	l, p := w.Limits, w.out.Points
+	worst := Held{Kind: unit.KindSize, Section: -1, T: w.t}
 	for k, o := range w.out.Sections {
 		if math.IsNaN(o.Gelled) {
 			continue
 		}
-		p := w.out.Points
 		at := p[slices.IndexFunc(p, func(p Point) bool { return p.T >= math.Min(o.Gelled, w.t) })].Parts[k]
 		cool := w.states[k].now.Middle - at.Middle
-		w.atMost("tool and part apart in length once cool", l.MaxApart, Held{
-			Kind: unit.KindSize, Found: math.Abs(cure.Mismatch(l.ToolGrows, l.PartGrows, l.Length, cool)), Section: k, T: w.t,
-		})
-		return
+		if by := math.Abs(cure.Mismatch(l.ToolGrows, l.PartGrows, l.Length, cool)); worst.Section < 0 || by > worst.Found {
+			worst.Found, worst.Section = by, k
+		}
+	}
+	if worst.Section >= 0 {
+		w.atMost("tool and part apart in length once cool", l.MaxApart, worst)
 	}
 }
 
@@ -175,7 +181,7 @@ func (w *walker) find(rule string, section int, t, by float64, says, advice stri
 func (w *walker) press() {
 	f := &w.out
 	win := f.Window
-	if w.most > 0 && w.Limits.Thin > 0 {
+	if w.most > 0 && w.Limits.Thin > 0 && w.flows() {
 		on := w.pressed
 		switch {
 		case math.IsNaN(win.From) || win.From >= win.To:
@@ -196,6 +202,19 @@ func (w *walker) press() {
 	if w.Limits.Humidity > 0 {
 		w.vapour()
 	}
+}
+
+// flows says whether the viscosity of all that cures is known, and notes of what it is not.
+func (w *walker) flows() bool {
+	known := true
+	for k, s := range w.Sections {
+		if s.cures() && s.Resin.Viscosity == nil {
+			known = false
+			w.find(Unknown, k, 0, 1, "the viscosity of the resin of "+s.Name+" is not known: whether it flows when the pressure goes on cannot be said",
+				"Enter it with the resin.")
+		}
+	}
+	return known
 }
 
 // connect looks whether there are sensors and vacuum lines for all of the load: a leading and a lagging sensor for each
@@ -219,34 +238,31 @@ func (w *walker) connect() {
 	}
 }
 
-// vapour looks for the time in which water vapour is not held shut, while the resin can still give way.
+// vapour looks for the time in which water vapour is not held shut, where the resin can still give way.
 func (w *walker) vapour() {
-	gelled := math.Inf(1)
-	for _, o := range w.out.Sections {
-		if !math.IsNaN(o.Gelled) {
-			gelled = math.Min(gelled, o.Gelled)
-		}
-	}
 	from, to := math.NaN(), math.NaN()
-	most := Point{}
+	most, resin := 0.0, 0.0
 	for _, p := range w.out.Points {
-		if p.T > gelled {
-			break
+		steam := 0.0
+		for k, o := range w.out.Sections {
+			if o.Cures && !(p.T > o.Gelled) {
+				steam = math.Max(steam, cure.WaterVapour(p.Parts[k].Lead, w.Limits.Humidity))
+			}
 		}
-		if p.Vapour > p.Resin {
-			if math.IsNaN(from) {
-				from = p.T
-			}
-			to = p.T
-			if p.Vapour-p.Resin > most.Vapour-most.Resin || most.T == 0 {
-				most = p
-			}
+		if steam <= p.Resin {
+			continue
+		}
+		if math.IsNaN(from) {
+			from = p.T
+		}
+		if to = p.T; steam-p.Resin > most-resin {
+			most, resin = steam, p.Resin
 		}
 	}
 	if !math.IsNaN(from) {
-		w.find("water", -1, from, (most.Vapour-most.Resin)/1e5, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
-			"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most.Vapour, 0),
-			unit.Pressure(most.Resin, 0)), "Put pressure on before, dry the kit, or gel it colder.")
+		w.find("water", -1, from, (most-resin)/1e5, fmt.Sprintf("from %s to %s water that was taken up at %.0f %% has a vapour pressure of up to %s, and the "+
+			"resin %s at the most: voids may grow", clock(from), clock(to), w.Limits.Humidity*100, unit.Pressure(most, 0),
+			unit.Pressure(resin, 0)), "Put pressure on before, dry the kit, or gel it colder.")
 	}
 }
 

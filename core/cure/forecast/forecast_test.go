@@ -220,9 +220,26 @@ func TestPressureThatIsTooEarlyTooLateOrTooHigh(t *testing.T) {
 	thick := ring()
 	thick.Limits.Thin = 1e-6
 	assert.Contains(t, finding(foresee(t, thick), "pressure").Says, "no window")
+	// One place that never flows leaves no window, however well the others do; of what is not known none is told.
+	stiff := ring()
+	of := stiff.Sections[0]
+	of.Name, of.Resin = "stiff", kiln()
+	honey := *of.Resin.Viscosity
+	honey.Mu *= 1e6
+	of.Resin.Viscosity = &honey
+	stiff.Sections = append(stiff.Sections, of)
+	f := foresee(t, stiff)
+	assert.Contains(t, finding(f, "pressure").Says, "no window")
+	assert.True(t, math.IsNaN(f.Window.From) && math.IsNaN(f.Window.To))
+	of.Resin.Viscosity = nil
+	stiff.Sections[1] = of
+	f = foresee(t, stiff)
+	assert.Empty(t, finding(f, "pressure").Says)
+	assert.Contains(t, finding(f, Unknown).Says, "the viscosity of the resin of stiff is not known")
+	assert.False(t, f.Met())
 	core := ring()
 	core.Limits.MaxPressure = 2.4e5
-	f := foresee(t, core)
+	f = foresee(t, core)
 	assert.False(t, f.Met())
 	h := f.Held[len(f.Held)-1]
 	assert.Equal(t, "pressure on the core", h.What)
@@ -237,7 +254,20 @@ func TestWaterIsNotHeldShutByTheAirAlone(t *testing.T) {
 	}
 	j.Limits.Thin = 0
 	assert.Contains(t, unit.Said(finding(foresee(t, j), "water").Says), "voids may grow")
+	// It is asked as long as any place can still give way, and no longer.
+	set := j.Sections[0]
+	set.Name, set.Resin = "set", kiln()
+	set.Resin.Alpha0 = 0.9
+	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
+	j.Sections = append(j.Sections, set)
+	assert.Contains(t, unit.Said(finding(foresee(t, j), "water").Says), "voids may grow")
+	j.Sections = j.Sections[1:]
+	assert.Empty(t, finding(foresee(t, j), "water").Says)
+	j = ring()
 	j.Limits.Humidity = 0.02
+	for i := range j.Recipe.Segments {
+		j.Recipe.Segments[i].Pressure, j.Recipe.Segments[i].Vent = 0, 0
+	}
 	assert.Empty(t, finding(foresee(t, j), "water").Says)
 }
 
@@ -292,6 +322,11 @@ func TestMishaps(t *testing.T) {
 	j.Mishaps = []Mishap{{Kind: "flood", At: 1, For: 1}}
 	_, err := Foresee(context.Background(), j)
 	assert.ErrorContains(t, err, "not known")
+	j = ring()
+	j.Equipment.HeatUp, j.Equipment.Power = 0, 4e3
+	j.Mishaps = []Mishap{{Kind: HeaterLost, At: 2400, For: 3600, Size: 0.9}}
+	_, err = Foresee(context.Background(), j)
+	assert.ErrorContains(t, err, "enter the power and the heat capacity", "what air and walls take is not known")
 }
 
 func TestWhatNeverComesIsSaid(t *testing.T) {

@@ -171,6 +171,15 @@ func TestEdgesAndCoolDown(t *testing.T) {
 		}
 	}
 	assert.False(t, apart.Met)
+	// Of several places the one that is worst: this one is hard when it goes in.
+	set := j.Sections[0]
+	set.Name, set.Resin = "set", kiln()
+	set.Resin.Alpha0 = 0.9
+	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
+	j.Sections = []Section{set, j.Sections[0]}
+	both := held(foresee(t, j), "tool and part apart in length once cool")
+	assert.Equal(t, 1, both.Section)
+	assert.InDelta(t, apart.Found, both.Found, 2e-6)
 }
 
 // A press that waits for the turn of the viscosity puts its pressure on where the resin has just been thinnest: a few per cent

@@ -20,8 +20,8 @@ func Foresee(ctx context.Context, j Job) (Forecast, error) {
 		if err := m.check(); err != nil {
 			return Forecast{}, err
 		}
-		if m.Kind == HeaterLost && j.Equipment.Power == 0 && j.Equipment.HeatUp == 0 {
-			return Forecast{}, fmt.Errorf("%s: enter the power of %s, or how fast it heats", m.Kind, j.Equipment.Name)
+		if e := j.Equipment; m.Kind == HeaterLost && (e.Power == 0 || e.Capacity == 0) && e.HeatUp == 0 {
+			return Forecast{}, fmt.Errorf("%s: enter the power and the heat capacity of %s, or how fast it heats", m.Kind, e.Name)
 		}
 	}
 	w, err := newWalker(j.crowded())
