@@ -2,6 +2,8 @@ package cure
 
 import (
 	"math"
+	"slices"
+	"strings"
 	"testing"
 
 	"github.com/stretchr/testify/assert"
@@ -366,4 +368,32 @@ func TestNoVacuumIsJudgedWhereNoneIsAskedFor(t *testing.T) {
 	}
 	assert.Contains(t, asked(limits), "least vacuum")
 	assert.NotContains(t, asked(free), "least vacuum")
+}
+
+// Air that is led for a part sensor is held against what it was told for it, not against the set point.
+func TestLedAirIsHeldAgainstWhatItWasTold(t *testing.T) {
+	log := make([]Sample, 0, 400)
+	for k := range 400 { // a thick part: an hour behind its set point, and its air 15 K above it so long
+		at := float64(k) * 30
+		part := 393 - 60*math.Exp(-at/2400)
+		log = append(log, Sample{T: at, SetPoint: 393, Air: 393 + math.Min(15, 4*(393-part)), Lead: part, Lag: part, Vacuum: 92e3})
+	}
+	r := Recipe{Start: 393, Tolerance: 5, Control: ByLagging, Segments: []Segment{{Target: 393, Rate: 1, Hold: 7200}}}
+	l := limits
+	l.Lead, l.MinCure, l.MaxPart = 15, 0, 500
+	air := func(r Recipe) Check {
+		v, err := Judge(log, r, l, kinetics, 0.02)
+		require.NoError(t, err)
+		k := slices.IndexFunc(v.Checks, func(c Check) bool { return strings.Contains(c.What, "of the air outside ±5 K") })
+		return v.Checks[k]
+	}
+	assert.True(t, air(r).Met, "%+v", air(r))
+	assert.Contains(t, air(r).What, "of what it was told")
+	for k := 150; k < 200; k++ {
+		log[k].Air -= 8 // and for 25 min it was not
+	}
+	assert.False(t, air(r).Met)
+	r.Control = ByAir
+	assert.False(t, air(r).Met, "nobody led it: it was too hot")
+	assert.NotContains(t, air(r).What, "told")
 }

@@ -27,6 +27,8 @@ type Limits struct {
 	// MaxAirOut is how long the air may lie outside its band at a stretch while the
 	// set point stands, s; 0 means [UsualAirOut].
 	MaxAirOut float64
+	// Lead is by how much the air might be led from its set point for a part sensor that the recipe is controlled by, K.
+	Lead float64
 	// MaxPressure is the most pressure that may be on, Pa; 0: it is not judged.
 	MaxPressure float64
 }
@@ -97,7 +99,7 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	if l.MinVacuum > 0 { // a press draws none, and what stands free needs none
 		v.add(vacuum(log, l.MinVacuum))
 	}
-	v.add(airBand(log, r, l.airOut()))
+	v.add(airBand(log, r, l))
 	if l.MaxPressure > 0 {
 		if c, read := pressure(log, l.MaxPressure); read {
 			v.add(c)
@@ -127,7 +129,7 @@ func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Ve
 	if err := v.heat(set, lead, lag, r, l, k, alpha0); err != nil {
 		return Verdict{}, err
 	}
-	v.add(airBand(log, r, l.airOut()))
+	v.add(airBand(log, r, l))
 	v.met()
 	return v, nil
 }
@@ -327,14 +329,22 @@ func between(history []Point, from, to float64) []Point {
 
 // airBand judges the air against the band about its set point that the plan draws,
 // while the set point stands: on ramps the air lags, and the part is what counts.
-func airBand(log []Sample, r Recipe, most float64) Check {
+// Where a part sensor controls, the band lies about what the air was told for it.
+func airBand(log []Sample, r Recipe, l Limits) Check {
+	most := l.airOut()
+	of := "while it holds"
+	if r.Control != ByAir {
+		of = "of what it was told while it holds"
+	}
 	c := Check{
-		What:  fmt.Sprintf("longest time of the air outside ±%.0f K while it holds", r.Tolerance),
+		What:  fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
 		Limit: most,
 		Unit:  "s",
 		Says:  "the air sensor gave no reading",
 	}
-	air := clean(log, func(s Sample) float64 { return s.Air })
+	air := clean(log, func(s Sample) float64 {
+		return s.Air - (r.Aim(s.SetPoint, Sensed{Lag: s.Lag, Lead: s.Lead}, l.Lead) - s.SetPoint)
+	})
 	if len(air) == 0 {
 		// Nobody knows: it counts as outside all the time.
 		c.Found = math.Max(log[len(log)-1].T-log[0].T, most+1)

@@ -157,6 +157,7 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		}
 		limits := run.Process.RunLimits.Core()
 		limits.MaxPressure = run.Process.PressureMax
+		limits.Lead, _ = run.Foreseen.Told()
 		verdict, err := cure.Judge(
 			log,
 			run.Process.Recipe.Core(),

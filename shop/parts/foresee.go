@@ -273,7 +273,9 @@ func (out *Foreseen) fill(f forecast.Forecast, in calc.CureIn, p Process, law *w
 		out.Begun = 0
 		return nil
 	}
-	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), p.RunLimits.Core(), law.Core(), out.Begun)
+	limits := p.RunLimits.Core()
+	limits.Lead = out.Lead
+	verdict, err := cure.JudgePlan(f.Log(), p.Recipe.Core(), limits, law.Core(), out.Begun)
 	if err != nil {
 		return book.Wrong.At("process.recipe", "%s", err)
 	}
