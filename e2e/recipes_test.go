@@ -65,6 +65,11 @@ func TestACureIsPlanned(t *testing.T) {
 		p.press(kb.ArrowUp)
 	}
 	p.until("the field follows the handle", `[...document.querySelectorAll("input")].some((i) => i.value === "182")`)
+	p.set("Something goes wrong", "heaters are lost")
+	p.see("Of them, %")
+	p.fill("Of them, %", "80")
+	p.see("It takes")
+	p.click("Without: heaters are lost")
 	p.set("Something goes wrong", "the door is opened")
 	p.see("planned")
 	p.see("The responsible engineer decides")

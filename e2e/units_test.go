@@ -34,7 +34,7 @@ func (p *page) fields() map[string]string {
 // metric unit is in it: written down here once more, apart from the page's table.
 func own(label string) (string, func(v float64) float64) {
 	vacuum := !regexp.MustCompile(`(?i)pressure|stands in cure`).MatchString(label)
-	parts := regexp.MustCompile(`^(.*), (mm|m|°C|K/min|K|kPa|kg)( below| \(.*\))?$`).FindStringSubmatch(label)
+	parts := regexp.MustCompile(`^(.*), (mm|m|m²|°C|K/min|K|kPa|kg)( below| \(.*\))?$`).FindStringSubmatch(label)
 	if parts == nil {
 		return label, func(v float64) float64 { return v }
 	}
@@ -44,6 +44,7 @@ func own(label string) (string, func(v float64) float64) {
 	}{
 		"mm":    {"in", func(v float64) float64 { return v / 25.4 }},
 		"m":     {"ft", func(v float64) float64 { return v / 0.3048 }},
+		"m²":    {"ft²", func(v float64) float64 { return v / (0.3048 * 0.3048) }},
 		"°C":    {"°F", func(v float64) float64 { return v*9/5 + 32 }},
 		"K/min": {"°F/min", func(v float64) float64 { return v * 9 / 5 }},
 		"K":     {"°F", func(v float64) float64 { return v * 9 / 5 }},
@@ -73,6 +74,8 @@ func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 		{"/parts/" + draft + "?view=process", "Demould", ""},
 		{"/freezer/materials", "Resin systems", "Change it"},
 		{"/freezer/materials", "Resin systems", "Change Ember 120"},
+		{fmt.Sprint("/cure/recipes/", h.recipe(t, "Ring").ID), "every limit entered is met", "All figures"},
+		{"/cure/equipment", "How heat comes to the part", ""},
 	}
 	record := func() string {
 		v, err := h.shop.Revision(context.Background(), draft, "")
@@ -101,6 +104,10 @@ func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 			p.click(page.opens)
 		}
 		shown := p.fields()
+		headed, err := evaluate[[]string](p, `[...document.querySelectorAll("main th")].map((h) => h.textContent)
+			.filter((h) => /, (mm|m|°C|K|K\/min|kPa|kg|m²)$/.test(h))`)
+		require.NoError(t, err)
+		assert.Empty(t, headed, "columns of %s that stay metric", page.path)
 		for label, text := range metric {
 			called, to := own(label)
 			value, there := shown[called]

@@ -3,6 +3,7 @@ import { memo, useState } from "react";
 import { api, client } from "../../app/api";
 import { Refused, type Schemas } from "../../contract/types";
 import { Button, Heading, Mark, NumberField, Refusal, Row, SelectField, Table, TextField } from "../../ui/parts";
+import { labelIn } from "../../ui/units";
 
 type Section = Schemas["CureSection"];
 type Layer = Schemas["CureLayer"];
@@ -111,7 +112,7 @@ function StackOfPlan({
         <thead>
           <tr>
             <th>From the face below up</th>
-            <th>Thick, mm</th>
+            <th>{labelIn("Thick, mm")}</th>
             {all && <th>kg/m³</th>}
             {all && <th>J/(kg K)</th>}
             {all && <th>W/(m K)</th>}

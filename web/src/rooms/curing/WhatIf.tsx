@@ -9,7 +9,7 @@ export type Mishap = Schemas["Mishap"];
 
 const kinds: Record<Mishap["kind"], { says: string; lasts: number; size?: number }> = {
   "door open": { says: "the door is opened", lasts: 300 },
-  "heater lost": { says: "half of the heaters are lost", lasts: 3600, size: 0.5 },
+  "heater lost": { says: "heaters are lost", lasts: 3600, size: 0.5 },
   "power cut": { says: "the power is cut", lasts: 3600 },
   "sensor off": { says: "the lagging sensor has fallen off", lasts: 7200 },
   "vacuum lost": { says: "the vacuum is lost", lasts: 1800 },
@@ -62,6 +62,17 @@ export function WhatIf({
                   min={1}
                 />
               </div>
+              {m.kind === "heater lost" && (
+                <div style={{ width: 92 }}>
+                  <NumberField
+                    label="Of them, %"
+                    value={Math.round((m.size ?? 0.5) * 100)}
+                    onChange={(v) => set(k, { size: v / 100 })}
+                    min={1}
+                    max={100}
+                  />
+                </div>
+              )}
             </>
           )}
           <Button
