@@ -293,7 +293,7 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	assert.Zero(t, begun(1), "the second stage is fresh")
 	assert.Equal(t, 0.8, begun(2))
 	assert.Equal(t, 0.95, begun(4), "what is signed for itself has no run")
-	assert.Zero(t, begun(5), "it says of no stage that it is about it")
+	assert.Equal(t, 0.95, begun(5), "it names no stage: it is about all")
 	assert.True(t, r.Before(4, 0))
 	assert.False(t, r.Before(0, 4))
 	assert.Equal(t, []Room{Cure, Cure, Cure}, []Room{
@@ -330,7 +330,11 @@ func TestWhatIsHardBeforeARun(t *testing.T) {
 	assert.Empty(t, hard["warm"])
 	assert.Empty(t, hard["skin"], "the rib was debulked hot, and is to be cured yet")
 	assert.Equal(t, []string{"skin"}, hard["rib"])
-	assert.Equal(t, []string{"skin", "rib", "joint"}, hard["post"], "the joint set without heat")
+	assert.Empty(t, hard["post"], "it is about all of it")
+	assert.Equal(t, []string{"skin", "rib", "joint"}, r.hard(7), "the joint set without heat")
+	left := map[string]float64{"warm": 0.1, "skin": 0.9, "rib": 0.8}
+	assert.Equal(t, 0.8, r.Begun(7, func(k int) float64 { return left[r.Operations[k].Key] }), "of the joint no run tells")
+	assert.Equal(t, 0.1, r.Begun(3, func(k int) float64 { return left[r.Operations[k].Key] }))
 	assert.Equal(t, []string{"skin"}, hard["apart"], "it is not about the joint, nor after it")
 }
 

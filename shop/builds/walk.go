@@ -351,7 +351,7 @@ type Heated struct {
 	Operation string
 	Revision  parts.Revision
 	Process   parts.Process
-	Stages    []string // nil: all of the master
+	Stages    []string // none: all of the master
 	Cured     []string // stages besides, that runs before have cured
 	Free      bool     // it stands without its tool
 	Begun     float64  // degree of cure that earlier runs left in all of them; 0: none

@@ -50,7 +50,7 @@ func (f *Foreseen) Told() (lead, pressUp float64) {
 	if f == nil {
 		return forecast.UsualLead, forecast.UsualPressureUp
 	}
-	return f.Lead, f.PressUp
+	return cmp.Or(f.Lead, forecast.UsualLead), cmp.Or(f.PressUp, forecast.UsualPressureUp)
 }
 
 // ForeseenPlace is what a place of a load is expected to feel.
@@ -71,7 +71,7 @@ type Load struct {
 	Count   int // of alike parts
 	Master  MasterOf
 	Process Process  // as it holds for the operation
-	Stages  []string // that it cures; nil: all of the master
+	Stages  []string // that it cures; none: all of the master
 	Cured   []string // that runs before have cured, and that lie there as well
 	Free    bool     // it stands without its tool
 	Begun   float64  // degree of cure; 0: as received
@@ -312,7 +312,7 @@ func (l Load) stack(db *gorm.DB, pressed bool) (PartStack, error) {
 
 // lies says whether the layers of a stage lie in the run, and whether they cure in it.
 func (l Load) lies(stage string) (there, cures bool) {
-	cures = l.Stages == nil || slices.Contains(l.Stages, stage)
+	cures = len(l.Stages) == 0 || slices.Contains(l.Stages, stage)
 	return cures || slices.Contains(l.Cured, stage), cures
 }
 

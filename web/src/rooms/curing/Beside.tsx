@@ -28,8 +28,14 @@ export function Beside({
     ["Overshoot", (g) => told.rise(Math.max(...g.sections.map((s) => s.overshoot)))],
     ["Spread through the thickness", (g) => told.rise(Math.max(...g.sections.map((s) => s.spread)))],
     ["Degree of cure, least", (g) => `${percent(Math.min(...g.sections.map((s) => s.cure)), 1)} %`],
-    ["Energy", (g) => `${plain(g.energy / 3.6e6, 1)} kWh`],
-    ["Limits of its own", (g) => (g.met ? "all met" : `${g.held.filter((h) => !h.met).length} not met`)],
+    ["Energy", (g) => (g.energy > 0 ? `${plain(g.energy / 3.6e6, 1)} kWh` : "not known")],
+    [
+      "Limits of its own",
+      (g) => {
+        const unmet = g.held.filter((h) => !h.met).length;
+        return g.met ? "all met" : unmet > 0 ? `${unmet} not met` : "one cannot be held";
+      },
+    ],
   ];
   return (
     <section aria-label="Beside one another">

@@ -22,7 +22,6 @@ import {
   TextField,
 } from "../../ui/parts";
 import { useSay } from "../../ui/say";
-import { said } from "../../ui/units";
 import { Sign } from "../../ui/Sign";
 import { Beside, type Pinned } from "./Beside";
 import { Curve, Legend } from "./Curve";
@@ -153,7 +152,7 @@ export function Editor({ r }: { r: Recipe }) {
       </Row>
       {r.since?.map((x) => (
         <p key={x}>
-          <Mark tone="attend">{said(x)}</Mark> Look at it with the new figures; then it is saved and released anew.
+          <Mark tone="attend">{x}</Mark> Look at it with the new figures; then it is saved and released anew.
         </p>
       ))}
       <Refusal error={forecast.error} />

@@ -19,7 +19,7 @@ const fields: readonly Figure<Plan["limits"]>[] = [
 
 /** What few parts need. */
 const more: typeof fields = [
-  { key: "edgePressure", label: "On its edges without pads, kPa", ...per(1e-3) },
+  { key: "edgePressure", label: "Pressure on edges without pads, kPa", ...per(1e-3) },
   { key: "bladder", label: "Bladder presses over, m²", ...per(1) },
   { key: "maxApart", label: "Apart once cool, mm", ...per(1e3) },
   { key: "length", label: "over a length of, m", ...per(1) },
