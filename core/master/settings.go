@@ -348,7 +348,7 @@ func (h Heat) Says() string {
 	}
 	says += ": " + strings.Join(h.Recipe.Says(), "; ")
 	if h.PressureMax > 0 {
-		says += "; pressure at most " + unit.Vacuum(h.PressureMax, 0).String()
+		says += "; pressure at most " + unit.Pressure(h.PressureMax, 0).String()
 	}
 	if h.PressForce > 0 {
 		says += fmt.Sprintf("; the press closes with %.0f kN", h.PressForce/1000)

@@ -249,14 +249,14 @@ export function CureRun() {
       <>
         {said(c.what)}
         <b>
-          {c.atLeast ? "at least" : "at most"} {amount(c.unit, c.limit)}
+          {c.atLeast ? "at least" : "at most"} {amount(c, c.limit)}
         </b>
       </>
     ),
     difference: { says: margin(c), tone: c.met ? "met" : "stop" },
     built: (
       <>
-        <b style={{ minWidth: 110 }}>{amount(c.unit, c.found)}</b>
+        <b style={{ minWidth: 110 }}>{amount(c, c.found)}</b>
         <Mark tone={c.met ? "met" : "stop"}>{c.met ? "met" : "not met"}</Mark>
         <small>at {spell(c.at)}</small>
       </>
@@ -409,14 +409,14 @@ export function CureRun() {
 }
 
 /** A limit or a finding in people's units; a difference of temperatures stays in K. */
-function amount(unit: string, v: number, difference = false) {
-  switch (unit) {
+function amount(c: Schemas["RunCheck"], v: number, difference = false) {
+  switch (c.unit) {
     case "K":
       return difference ? told.rise(v) : told.degrees(v, 1);
     case "K/s":
       return `${told.rise(v * 60)}/min`;
     case "Pa":
-      return told.vacuum(v);
+      return c.atLeast ? told.vacuum(v) : told.pressure(v); // of a vacuum the least is asked for, of a pressure the most
     case "s":
       return v < 600 ? `${v.toFixed(0)} s` : spell(v);
     default:
@@ -426,7 +426,7 @@ function amount(unit: string, v: number, difference = false) {
 
 /** How far a finding lies from its limit: + on the side that is met. */
 function margin(c: Schemas["RunCheck"]) {
-  return `${c.met ? "+" : "−"}${amount(c.unit, Math.abs(c.found - c.limit), true)}`;
+  return `${c.met ? "+" : "−"}${amount(c, Math.abs(c.found - c.limit), true)}`;
 }
 
 function Number({ says, value, unit }: { says: string; value: string; unit: string }) {

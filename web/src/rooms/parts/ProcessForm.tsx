@@ -243,7 +243,7 @@ function ProcessReadOf({ p }: { p: Process }) {
         <b>Made by:</b> debulk {p.debulkFirst ? "after ply 1, then " : ""}every {p.debulkEvery} plies,{" "}
         {spell(p.debulkSeconds)} at {told.vacuum(p.debulkVacuum, 0)} · bag “{p.bagStack}”, leak at most{" "}
         {told.vacuum(p.leakDrop)} in {spell(p.leakSeconds)} · {p.recipe.name}{" "}
-        {p.pressureMax ? `· pressure at most ${told.vacuum(p.pressureMax, 0)} ` : ""}· mass ±{percent(p.massTolerance)}{" "}
+        {p.pressureMax ? `· pressure at most ${told.pressure(p.pressureMax)} ` : ""}· mass ±{percent(p.massTolerance)}{" "}
         %, thickness ±{percent(p.thicknessTolerance)} %
       </p>
       {[
