@@ -93,7 +93,7 @@ func TestEveryMainViewIsShownWithoutAFault(t *testing.T) {
 		{"off-cuts", "/freezer/off-cuts", "As kept"},
 		{"recipes", "/cure/recipes", "Yoke arm, press"},
 		{"cure-plan", ring, "What the part will feel"},
-		{"cure-steps", ring + "/steps", "In the part now"},
+		{"cure-steps", ring + "/steps", "After 0 min"},
 		{"equipment", "/cure/equipment", "How heat comes to the part"},
 		{"kit", "/kits/" + laying.Code, "Counted by"},
 		{"layup", "/layup/" + laying.Code, "Sign ply 7"},

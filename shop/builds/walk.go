@@ -352,7 +352,7 @@ type Heated struct {
 	Revision  parts.Revision
 	Process   parts.Process
 	Stages    []string // none: all of the master
-	Cured     []string // stages besides, that runs before have cured
+	Cured     []string // stages besides, that operations before have hardened
 	Free      bool     // it stands without its tool
 	Begun     float64  // degree of cure that earlier runs left in all of them; 0: none
 }

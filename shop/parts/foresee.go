@@ -72,7 +72,7 @@ type Load struct {
 	Master  MasterOf
 	Process Process  // as it holds for the operation
 	Stages  []string // that it cures; none: all of the master
-	Cured   []string // that runs before have cured, and that lie there as well
+	Cured   []string // that operations before have hardened, and that lie there as well
 	Free    bool     // it stands without its tool
 	Begun   float64  // degree of cure; 0: as received
 }
