@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"math"
 	"net/http"
+	"strings"
 	"testing"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
@@ -238,6 +239,12 @@ func TestMasterFilesAreWhatTheirSchemaSays(t *testing.T) {
 	}
 	var broken *jsonschema.ValidationError
 	assert.ErrorAs(t, calctest.Against(schema, []byte(`{"number": 7}`)), &broken)
+	// One that names its schema, as other writers do, is taken.
+	file := b.send("GET", "/api/parts/"+b.partCode("SP-11")+"/master.json?letter=A", "").body
+	named := strings.Replace(string(file), `"number": "SP-11"`, `"$schema": "http://localhost/api/master.schema.json", "number": "CP-77"`, 1)
+	assert.NoError(t, calctest.Against(schema, []byte(named)))
+	got := b.send("POST", "/api/masters", named, key, "names-its-schema")
+	assert.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 }
 
 // Masters of 100 plies on 11 outlines and of 500 plies on 51: what their page asks

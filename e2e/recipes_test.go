@@ -311,7 +311,7 @@ func TestWhatARunTellsIsKept(t *testing.T) {
 	p.see("otherwise than before: reactions, where its figures come from")
 	// What was released with the figures of before is looked at again.
 	p.visit("/cure/recipes")
-	p.see("figures are newer than its release")
+	p.see("figures are newer than this version")
 	p.click("Shutter panel, low pressure")
 	p.see("Autoclave 1 has come into version 2 since the release: learned from run " + run)
 	p.see("every limit entered is met")

@@ -437,6 +437,9 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 		return out
 	}
 	assert.Empty(t, newer())
+	draft, err := h.SaveRecipe(h.ctx, orde(), r.RecipeIn)
+	require.NoError(t, err)
+	assert.Empty(t, draft.Since)
 
 	h.at = h.at.Add(time.Hour)
 	runs, err := h.Runs(h.ctx)
@@ -459,11 +462,15 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	one, err := h.RecipeByID(h.ctx, r.ID)
 	require.NoError(t, err)
 	assert.Len(t, one.Since, 2)
+	draft, err = h.RecipeByID(h.ctx, draft.ID)
+	require.NoError(t, err)
+	require.Len(t, draft.Since, 2)
+	assert.Contains(t, draft.Since[0], "since it was written")
 
 	h.at = h.at.Add(time.Hour)
-	again, err := h.SaveRecipe(h.ctx, orde(), one.RecipeIn)
+	again, err := h.SaveRecipe(h.ctx, orde(), draft.RecipeIn)
 	require.NoError(t, err)
-	assert.Empty(t, again.Since, "nobody has released it")
+	assert.Empty(t, again.Since, "it was written with them")
 	again, err = h.ReleaseRecipe(h.ctx, h.as("Jonas Quist"), again.ID, pin)
 	require.NoError(t, err)
 	assert.Empty(t, again.Since)

@@ -38,7 +38,7 @@ type RecipeView struct {
 	ReleasedBy string     `json:"releasedBy,omitempty"`
 	ReleasedAt *time.Time `json:"releasedAt,omitempty"`
 
-	Since    []string        `json:"since,omitempty" doc:"Figures of its resin and its equipment that are newer than its release"`
+	Since    []string        `json:"since,omitempty" doc:"Figures of its resin and its equipment that are newer than its release, or than a draft"`
 	Versions []RecipeVersion `json:"versions,omitempty" doc:"All of them, newest first"`
 	UsedBy   []RecipeUse     `json:"usedBy,omitempty" doc:"Revisions that are cured by it"`
 }

@@ -19,6 +19,7 @@ import (
 // MasterFile is a whole master as one file: it says nothing that only this
 // database knows. Items refer to the file's own list of materials.
 type MasterFile struct {
+	Schema    string          `json:"$schema,omitempty" doc:"That the file names" maxLength:"300"`
 	Format    string          `json:"format" enum:"juxta master file 1"`
 	Number    string          `json:"number" minLength:"1" maxLength:"40"`
 	Name      string          `json:"name" maxLength:"80"`

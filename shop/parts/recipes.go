@@ -86,8 +86,12 @@ func release(db *gorm.DB, of master.Released) (r Recipe, ok bool, err error) {
 	return found[0], true, nil
 }
 
-// Since says by recipe which figures of its resin and its equipment are newer than its release.
+// Since says by recipe which figures of its resin and its equipment are newer than its release, and of a draft than its
+// writing.
 func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
+	if len(all) == 0 {
+		return nil, nil
+	}
 	var ids []int64
 	var names []string
 	for _, r := range all {
@@ -103,12 +107,13 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	}
 	out := map[int64][]string{}
 	for _, r := range all {
-		if r.ReleasedAt == nil {
-			continue
+		seen, when := r.WrittenAt, "it was written"
+		if r.ReleasedAt != nil {
+			seen, when = *r.ReleasedAt, "the release"
 		}
 		add := func(name string, version int, at time.Time, why string) {
-			if at.After(*r.ReleasedAt) {
-				out[r.ID] = append(out[r.ID], fmt.Sprintf("%s has come into version %d since the release: %s", name, version, why))
+			if at.After(seen) {
+				out[r.ID] = append(out[r.ID], fmt.Sprintf("%s has come into version %d since %s: %s", name, version, when, why))
 			}
 		}
 		for _, v := range resins {

@@ -6394,6 +6394,8 @@ export interface components {
             void?: boolean;
         };
         MasterFile: {
+            /** @description That the file names */
+            $schema?: string;
             document: components["schemas"]["Document"];
             /** @enum {string} */
             format: "juxta master file 1";
@@ -7956,7 +7958,7 @@ export interface components {
             resin: string;
             /** Format: int64 */
             resinId: number;
-            /** @description Figures of its resin and its equipment that are newer than its release */
+            /** @description Figures of its resin and its equipment that are newer than its release, or than a draft */
             since?: string[];
             /** @enum {string} */
             state: "draft" | "released" | "superseded";

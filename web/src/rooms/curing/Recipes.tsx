@@ -54,7 +54,7 @@ export function Recipes() {
                   {r.since && (
                     <>
                       <br />
-                      <Mark tone="attend">figures are newer than its release</Mark>
+                      <Mark tone="attend">figures are newer than this version</Mark>
                     </>
                   )}
                 </td>

@@ -79,6 +79,8 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
   const s = r.plan.recipe.segments[k]!;
   const set = f.sections[section]!.gelled;
   const gelled = set !== undefined && at >= set;
+  const thinnest = f.events.find((e) => e.kind === "thinnest" && e.section === section)?.t;
+  const { thin } = r.plan.limits;
   const happens = f.events.filter(
     (e) => (e.section === section || e.section < 0) && e.t >= (own[k]?.from ?? 0) - 1 && e.t < (own[k]?.end ?? 0),
   );
@@ -92,12 +94,12 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
     [
       "degree of cure, least",
       `${percent(part.least, 1)} %`,
-      gelled ? "gelled: it keeps its shape" : part.least > 0.3 ? "thickening" : "",
+      gelled ? "gelled: it keeps its shape" : thinnest !== undefined && at > thinnest ? "thickening" : "",
     ],
     [
       "viscosity, least",
       part.thin === undefined ? "–" : `${plain(part.thin, part.thin < 10 ? 1 : 0)} Pa s`,
-      part.thin === undefined ? "no longer flows" : part.thin < 100 ? "flows" : "hardly flows",
+      part.thin === undefined ? "no longer flows" : !thin ? "" : part.thin <= thin ? "flows" : "hardly flows",
     ],
     ...(part.glass === undefined
       ? []
