@@ -25,7 +25,7 @@ import (
 	"juxta/api"
 	"juxta/core/cutpath"
 	"juxta/core/geom"
-	"juxta/demo"
+	"juxta/demo/demotest"
 	"juxta/format/dxf"
 	"juxta/format/gcode"
 	"juxta/format/pdf/pdftest"
@@ -41,13 +41,11 @@ import (
 	"juxta/work"
 )
 
-const pin, password = "161803", "twelve letters"
+const pin, password = demotest.PIN, demotest.Password
 
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, storetest.Now)
-	}))
+	os.Exit(demotest.Run(m))
 }
 
 // browser is a client with a cookie jar against a server of its own.
@@ -65,14 +63,14 @@ func open(t *testing.T) *browser {
 
 func serve(t testing.TB) (*browser, *shop.Shop) {
 	t.Helper()
-	return serveOn(t, storetest.Open(t), api.Options{})
+	return serveOn(t, storetest.Open(t, demotest.Shop), api.Options{})
 }
 
 func serveOn(t testing.TB, db *store.DB, o api.Options) (*browser, *shop.Shop) {
 	t.Helper()
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	s := shop.New(&book.Book{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock})
+	s := shop.New(&book.Book{DB: db, Queue: queue, Oven: "127.0.0.1:1", Now: storetest.Clock()})
 	server, err := api.New(s, o)
 	require.NoError(t, err)
 	t.Cleanup(server.Close)

@@ -16,6 +16,7 @@ import (
 
 	"juxta/api"
 	"juxta/core/ident"
+	"juxta/demo/demotest"
 	"juxta/shop"
 	"juxta/shop/parts"
 	"juxta/store/storetest"
@@ -205,7 +206,7 @@ func FuzzRoutes(f *testing.F) {
 		f.Add(uint(k), uint64(k))
 		f.Add(uint(k), uint64(1_000_000+k))
 	}
-	b, s := serveOn(f, storetest.Open(f), api.Options{})
+	b, s := serveOn(f, storetest.Open(f, demotest.Shop), api.Options{})
 	people := []string{"Ada Wren", "Marek Orde", "Jonas Quist", "Ines Falk"}
 	at := ""
 	f.Fuzz(func(t *testing.T, which uint, seed uint64) {
@@ -244,7 +245,7 @@ func FuzzRoutes(f *testing.F) {
 // Whatever a master file holds: it is refused and nothing of it is stored, or
 // what was stored is written out and comes in again as the same.
 func FuzzMasterFile(f *testing.F) {
-	b, s := serveOn(f, storetest.Open(f), api.Options{})
+	b, s := serveOn(f, storetest.Open(f, demotest.Shop), api.Options{})
 	b.t = f
 	b.signIn("Marek Orde")
 	allParts, err := s.Parts(f.Context())

@@ -19,6 +19,7 @@ import (
 
 	"juxta/api"
 	"juxta/core/ident"
+	"juxta/demo/demotest"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/curing"
@@ -155,8 +156,8 @@ func TestNothingThatIsSentMakesAFault(t *testing.T) {
 }
 
 func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
-	db := storetest.Open(t)
-	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock}), api.Options{})
+	db := storetest.Open(t, demotest.Shop)
+	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock()}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)
@@ -179,8 +180,8 @@ func TestAFaultOfOursTellsAnIDAndNothingElse(t *testing.T) {
 }
 
 func TestReadyzTellsWhenTheDatabaseIsGone(t *testing.T) {
-	db := storetest.Open(t)
-	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock}), api.Options{})
+	db := storetest.Open(t, demotest.Shop)
+	server, err := api.New(shop.New(&book.Book{DB: db, Now: storetest.Clock()}), api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
 	web := httptest.NewServer(server.Handler)

@@ -16,6 +16,7 @@ import (
 
 	"juxta/api"
 	"juxta/demo"
+	"juxta/demo/demotest"
 	"juxta/format/pdf/pdftest"
 	"juxta/shop"
 	"juxta/shop/book"
@@ -47,7 +48,7 @@ func TestAnInputIsNotEchoed(t *testing.T) {
 // /api/first stopped the shop for good that way. Every route with a pool of one,
 // and a week of the whole shop.
 func TestNoPathTakesASecondConnection(t *testing.T) {
-	b, _ := serveOn(t, storetest.OpenNarrow(t, false), api.Options{})
+	b, _ := serveOn(t, storetest.OpenNarrow(t, demotest.Shop), api.Options{})
 	b.Timeout = 20 * time.Second
 	first := `{"code":"aaaa-bbbb-cccc-dddd","name":"Somebody","pin":"135798","password":"a long password"}`
 	assert.Equal(t, http.StatusConflict, b.send("POST", "/api/first", first).StatusCode)
@@ -75,14 +76,14 @@ func TestNoPathTakesASecondConnection(t *testing.T) {
 			)
 		}
 	}
-	empty, _ := serveOn(t, storetest.OpenNarrow(t, true), api.Options{})
+	empty, _ := serveOn(t, storetest.OpenNarrow(t, storetest.Empty), api.Options{})
 	empty.Timeout = 20 * time.Second
 	assert.Equal(t, http.StatusForbidden, empty.send("POST", "/api/first", first).StatusCode, "no code was made")
 	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Minute)
 	defer cancel()
 	require.NoError(
 		t,
-		demo.Load(ctx, storetest.OpenNarrow(t, true), demo.Secrets{PIN: pin, Password: password}, storetest.Now),
+		demo.Load(ctx, storetest.OpenNarrow(t, storetest.Empty), demo.Secrets{PIN: pin, Password: password}, storetest.Now),
 	)
 }
 
@@ -145,7 +146,7 @@ func TestNamesAreToldToTheShopsTabletsOnly(t *testing.T) {
 // Behind a proxy that is trusted people have addresses of their own, and wrong
 // sign-ins of one do not keep another, nor anybody's signatures.
 func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
-	b, s := serveOn(t, storetest.Open(t), api.Options{Proxies: []string{"127.0.0.1"}})
+	b, s := serveOn(t, storetest.Open(t, demotest.Shop), api.Options{Proxies: []string{"127.0.0.1"}})
 	b.signIn("Jonas Quist")
 	from := func(ip string) []string { return []string{"X-Forwarded-For", ip} }
 	var quist int64
@@ -182,7 +183,7 @@ func TestWrongSignInsOfOneBlockNobodyElse(t *testing.T) {
 // A name that is not the server's is answered by nothing, and behind TLS browsers
 // come back by TLS only.
 func TestTheServerKnowsItsNames(t *testing.T) {
-	b, _ := serveOn(t, storetest.Open(t), api.Options{Hosts: []string{"juxta.example"}, Secure: true})
+	b, _ := serveOn(t, storetest.Open(t, demotest.Shop), api.Options{Hosts: []string{"juxta.example"}, Secure: true})
 	ask := func(host string) *http.Response {
 		req, err := http.NewRequest("GET", b.url+"/api/session", nil)
 		require.NoError(t, err)
@@ -198,13 +199,13 @@ func TestTheServerKnowsItsNames(t *testing.T) {
 	}
 	assert.Contains(t, ask("juxta.example").Header.Get("Strict-Transport-Security"), "max-age=")
 	assert.Empty(t, open(t).send("GET", "/api/session", "").Header.Get("Strict-Transport-Security"))
-	_, err := api.New(shop.New(&book.Book{DB: storetest.Open(t)}), api.Options{Proxies: []string{"somewhere"}})
+	_, err := api.New(shop.New(&book.Book{DB: storetest.Open(t, demotest.Shop)}), api.Options{Proxies: []string{"somewhere"}})
 	assert.ErrorContains(t, err, "the proxy to trust")
 }
 
 // Clients that do not read hold nothing that others need, and are let go.
 func TestWhoDoesNotReadHoldsNoConnection(t *testing.T) {
-	b, s := serveOn(t, storetest.OpenNarrow(t, false), api.Options{})
+	b, s := serveOn(t, storetest.OpenNarrow(t, demotest.Shop), api.Options{})
 	b.Timeout = 30 * time.Second
 	b.signIn("Ada Wren")
 	// More than any socket takes unread.

@@ -19,7 +19,6 @@ import (
 	"juxta/format/pdf/pdftest"
 	"juxta/shop/book"
 	"juxta/shop/people"
-	"juxta/store/storetest"
 )
 
 // somebodyOf is a person of the demo with each role.
@@ -177,7 +176,8 @@ func TestASessionLivesByWhoIsThere(t *testing.T) {
 	}
 	first := expiry()
 	assert.WithinDuration(t, time.Now().Add(20*time.Minute), first, time.Minute)
-	s.Now = func() time.Time { return storetest.Clock().Add(3 * time.Minute) }
+	now := s.Now
+	s.Now = func() time.Time { return now().Add(3 * time.Minute) }
 	require.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "").StatusCode)
 	assert.Equal(t, first, expiry(), "polling is nobody")
 	require.Equal(t, http.StatusOK, b.send("GET", "/api/rolls", "", "Juxta-Present", "yes").StatusCode)

@@ -7,7 +7,8 @@ import (
 
 	"github.com/stretchr/testify/require"
 
-	"juxta/demo"
+	"juxta/api"
+	"juxta/demo/demotest"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
@@ -20,9 +21,8 @@ import (
 //
 //	go test ./api -run '^$' -bench Today -benchtime 200x
 func BenchmarkToday(b *testing.B) {
-	_, s := serve(b)
+	_, s := serveOn(b, storetest.Open(b, demotest.Works), api.Options{})
 	ctx := context.Background()
-	require.NoError(b, demo.Works(ctx, s.DB, demo.Secrets{PIN: pin, Password: password}, storetest.Now))
 	n, err := shoptest.MoreBuilds(storetest.Owner(b, s.DB).Gorm, 14)
 	require.NoError(b, err)
 	require.GreaterOrEqual(b, n, int64(200))

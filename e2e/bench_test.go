@@ -7,7 +7,6 @@ import (
 	"testing"
 	"time"
 
-	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -38,7 +37,7 @@ func (h *house) readied(t *testing.T, change func(first *master.Item)) string {
 		ctx,
 		orde,
 		v.Part.Code,
-		builds.NewBuild{Serial: "0009", CureAt: time.Now().Add(90 * time.Hour)},
+		builds.NewBuild{Serial: "0009", CureAt: h.shop.Now().Add(90 * time.Hour)},
 	)
 	require.NoError(t, err)
 	roll := h.roll(t, "ST-0455").Code // it lies on the table and thaws
@@ -109,7 +108,7 @@ func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
 	code := h.readied(t, func(first *master.Item) {
 		first.Second, first.Hold = true, "the lip is measured"
 	})
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/layup/" + code)
 	p.signIn("Ines Falk", pin)
 	p.see("Hold point at ply 1: work stops until")
@@ -147,7 +146,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 	h := openHouse(t)
 	ctx, code := context.Background(), h.build(t, "0002").Code
 	h.laid(t, code)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/bag/" + code)
 	p.signIn("Ines Falk", pin)
 	p.see("Type the vacuum at start.")
@@ -195,7 +194,7 @@ func TestWhatAGaugeSaysIsStoredOrRefused(t *testing.T) {
 func TestEntriesOutliveTheirPage(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	release := "/release/" + h.build(t, "0001").Code
 	p.visit(release)
 	p.signIn("Jonas Quist", pin)
@@ -258,7 +257,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		require.NoError(t, h.shop.DB.Gorm.Raw(`select count(*) from entries`).Scan(&n).Error)
 		return n
 	}
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/freezer")
 	p.signIn("Hedda Solm", pin)
 	p.see("To take out for the cut")
@@ -339,28 +338,17 @@ func TestWithoutANetworkTheBenchSaysSo(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	code := h.build(t, "0002").Code
-	p := openPage(t, h.url)
+	way := openGate(t, h)
+	p := openPageAt(t, way.url, h.shop.Now)
 	p.visit("/layup/" + code)
 	p.signIn("Ines Falk", pin)
 	p.see("Sign ply 7")
-	offline := func(is bool) {
-		_, err := chromedp.Call(p.ctx, network.EmulateNetworkConditionsByRule, network.EmulateNetworkConditionsByRuleParams{
-			MatchedNetworkConditions: []*network.Conditions{{Offline: is, DownloadThroughput: -1, UploadThroughput: -1}}})
-		require.NoError(t, err)
-		_, err = chromedp.Call(
-			p.ctx,
-			network.OverrideNetworkState,
-			network.OverrideNetworkStateParams{Offline: is, DownloadThroughput: -1, UploadThroughput: -1},
-		)
-		require.NoError(t, err)
-		p.until("the network", fmt.Sprintf(`navigator.onLine === %v`, !is))
-	}
 	laid := func() int {
 		v, err := h.shop.Layup(context.Background(), code, "")
 		require.NoError(t, err)
 		return len(v.Laid)
 	}
-	offline(true)
+	way.close("/")
 	p.press("\r")
 	p.see("Writing in")
 	p.press("\r")
@@ -368,7 +356,7 @@ func TestWithoutANetworkTheBenchSaysSo(t *testing.T) {
 	p.see("The server cannot be reached. Nothing is lost: try again in a moment.")
 	p.see("Lay ply 7")
 	assert.Equal(t, 6, laid())
-	offline(false)
+	way.open()
 	p.press("\r")
 	p.see("Writing in")
 	p.press("\r")

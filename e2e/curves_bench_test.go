@@ -15,7 +15,7 @@ func BenchmarkKeyToCurves(b *testing.B) {
 	h := openHouse(b)
 	for _, name := range []string{"Ring", "Panel"} {
 		b.Run(name, func(b *testing.B) {
-			p := openPage(b, h.url)
+			p := openPage(b, h)
 			p.visit(fmt.Sprint("/cure/recipes/", h.recipe(b, name).ID))
 			p.signIn("Marek Orde", password)
 			p.see("every limit entered is met")

@@ -2,12 +2,9 @@ package e2e
 
 import (
 	"context"
-	"fmt"
 	"path/filepath"
 	"testing"
 
-	"github.com/chromedp/cdproto/emulation"
-	"github.com/chromedp/cdproto/network"
 	"github.com/chromedp/chromedp"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
@@ -65,7 +62,7 @@ func TestTwoPeopleAtTwoTabletsSignTheSamePly(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	build := h.build(t, "0002").Code
-	falk, brandl := openPage(t, h.url), openPage(t, h.url)
+	falk, brandl := openPage(t, h), openPage(t, h)
 	// Brandl's tablet hears nothing new of the bench while it is held.
 	brandl.onEveryLoad(`const ask = window.fetch;
 window.fetch = async (r) => { while (window.held && r.method === "GET"
@@ -121,7 +118,7 @@ window.fetch = async (r) => { while (window.held && r.method === "GET"
 func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/release")
 	p.click("Jonas Quist")
 	p.fill("PIN", "000000")
@@ -138,7 +135,7 @@ func TestAWrongPINIsToldAtItsPlaceAndKeepsThePageShut(t *testing.T) {
 func TestKeysLeadEverywhere(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/")
 	p.signIn("Ines Falk", pin)
 	// What each page must show is on no other page, or a key would be pressed on the page before.
@@ -178,7 +175,7 @@ func TestKeysLeadEverywhere(t *testing.T) {
 func TestANestIsWatchedWhileItIsSearchedAndStopped(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	roll := h.roll(t, "SU-2291").Code
 	line, err := h.shop.StartNest(
 		context.Background(),
@@ -207,7 +204,7 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	h.laid(t, build)
 	_, err := h.shop.CheckLeak(ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cure")
 	p.signIn("Ines Falk", pin)
 	p.click("Start run with 1 part")
@@ -231,66 +228,11 @@ func TestARunIsFollowedAndStoppedWithAReason(t *testing.T) {
 	p.see("Start run with 1 part")
 }
 
-// Every page on a 10-inch tablet held upright and in the dark of the oven room:
-// nothing lies outside the screen, and axe, which checks contrast too, is quiet.
-func TestEveryPageFitsATabletUprightAndTheDark(t *testing.T) {
-	t.Parallel()
-	h := openHouse(t)
-	ctx := context.Background()
-	p := openPage(t, h.url)
-	p.do(chromedp.EmulateViewport(800, 1280))
-	_, err := chromedp.Call(
-		p.ctx,
-		emulation.SetEmulatedMedia,
-		emulation.SetEmulatedMediaParams{Features: []*emulation.MediaFeature{{Name: "prefers-color-scheme", Value: "dark"}}},
-	)
-	require.NoError(t, err)
-	p.visit("/")
-	p.axe("sign-in, dark")
-	p.signIn("Ines Falk", pin)
-	nests, err := h.shop.Nests(ctx)
-	require.NoError(t, err)
-	roll := h.roll(t, "ST-0455")
-	laying, done, cut := h.build(t, "0002"), h.build(t, "0001"), h.build(t, "0003")
-	for path, sees := range map[string]string{
-		"/freezer": "1 out, 8 frozen", "/freezer/" + roll.Code: "As recorded", "/freezer/batches": "Batches",
-		"/freezer/batches/" + roll.BatchCode: "accepted", "/freezer/which": "take this one",
-		"/freezer/climate":   "What you found and did",
-		"/freezer/materials": "Resin systems", "/freezer/usage": "Expires soon", "/freezer/list": "Bring a stock list in",
-		"/freezer/receive": "Receive a delivery", "/shop": "work here", "/shop/matrix": "lay and debulk",
-		"/shop/log": "Append-only", "/shop/mine": "Your present PIN", "/parts": "Masters", "/parts/" + cut.Part: "Worked out",
-		"/cut": "From which roll?", "/cut/" + nests[0].Code: "carry the clock of", "/kits": "Counted kits",
-		"/kits/" + laying.Code:  "Counted by",
-		"/layup":                "SP-11",
-		"/layup/" + laying.Code: "Lay ply", "/bag": "SP-11", "/bag/" + done.Code: "limit met",
-		"/cure":             "every limit met",
-		"/cure/" + done.Run: "Held against", "/release": "SP-11", "/release/" + done.Code: "Weigh it",
-		"/today": "For the next shift", "/wall": "The shop today",
-		"/finish": "Nothing waits here", "/finish/" + done.Code: "Its revision has no route",
-		"/parts/" + h.named(t, "SP-27").Part.Code + "?view=route": "Ways of making",
-		"/thread": "Follow the thread", "/thread/" + done.Code: "from the log",
-	} {
-		p.visit(path)
-		p.see(sees)
-		wide, err := evaluate[float64](p, `document.documentElement.scrollWidth`)
-		require.NoError(t, err)
-		assert.LessOrEqual(t, wide, 800.0, "%s is wider than the tablet", path)
-		p.axe(fmt.Sprintf("%s, dark, upright", path))
-		small, err := evaluate[[]string](
-			p,
-			`[...document.querySelectorAll("button, nav a")].filter((b) => b.getClientRects().length > 0
-				&& b.getBoundingClientRect().height < 31.5).map((b) => b.innerText)`,
-		)
-		require.NoError(t, err)
-		assert.Empty(t, small, "%s has targets under 32 px", path)
-	}
-}
-
 // A part is good when everything that its process asks for is measured and met.
 func TestAPartIsMeasuredForAllThatIsAsked(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	build := h.build(t, "0001").Code
 	p.visit("/release/" + build)
 	p.signIn("Jonas Quist", pin)
@@ -316,15 +258,9 @@ func TestAPartIsMeasuredForAllThatIsAsked(t *testing.T) {
 func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
-	_, err := chromedp.Call(
-		p.ctx,
-		network.SetBlockedURLs,
-		network.SetBlockedURLsParams{
-			URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/parts-*", Block: true}},
-		},
-	)
-	require.NoError(t, err)
+	way := openGate(t, h)
+	way.close("/assets/parts-")
+	p := openPageAt(t, way.url, h.shop.Now)
 	p.visit("/freezer")
 	p.signIn("Ines Falk", pin)
 	p.see("To take out for the cut")
@@ -333,12 +269,7 @@ func TestAPageThatDoesNotComeSaysSo(t *testing.T) {
 	p.axe("a page that did not come")
 	p.press("3")
 	p.see("From which roll?")
-	_, err = chromedp.Call(
-		p.ctx,
-		network.SetBlockedURLs,
-		network.SetBlockedURLsParams{URLPatterns: []*network.BlockPattern{{URLPattern: h.url + "/assets/*"}}},
-	)
-	require.NoError(t, err)
+	way.open()
 	p.press("2")
 	p.click("Load it again")
 	p.see("Masters")

@@ -63,7 +63,7 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 		t.Helper()
 		require.Eventually(t, func() bool { return is(ply()) }, patience, 30*time.Millisecond, what)
 	}
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts/" + v.Part.Code + "?view=patterns")
 	p.signIn("Marek Orde", password)
 	p.see("it locks at")
@@ -87,10 +87,10 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 	p.see("wider than the ply")
 	p.fill("Overlap, mm", "6")
 	kept("the overlap", func(i master.Item) bool { return i.Laid.Cuts[0].Overlap == 0.006 && len(i.Flat.Pieces) == 1 })
-	p.click("Take Dart 1 out")
+	p.click("Remove Dart 1")
 	kept("one dart less", func(i master.Item) bool { return len(i.Laid.Cuts) == cuts-1 })
 	for range cuts - 1 {
-		p.click("Take Dart 1 out")
+		p.click("Remove Dart 1")
 	}
 	p.see("it locks at")
 	// By hand, on the place that is picked.
@@ -103,11 +103,11 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 	p.see("Here: sheared by")
 	p.click("Dart with its tip here")
 	kept("a dart by hand", func(i master.Item) bool { return len(i.Laid.Cuts) == 1 && i.Laid.Cuts[0].X > 0.01 })
-	p.click("Take Dart 1 out")
+	p.click("Remove Dart 1")
 	p.click("Split along y here")
 	kept("two pieces", func(i master.Item) bool { return len(i.Flat.Pieces) == 2 })
 	p.see("2 pieces")
-	p.click("Take Split 1 out")
+	p.click("Remove Split 1")
 	p.fill("Strips of width, mm", "60")
 	p.see("Steered along")
 	kept("strips", func(i master.Item) bool { return len(i.Flat.Pieces) > 6 && i.Flat.Peak == 0 })
@@ -181,7 +181,7 @@ func TestAPlannerBringsASurfaceIn(t *testing.T) {
 	// Two sheets that meet in one corner alone.
 	torn := file("torn.obj", []byte("v 0 0 0\nv 100 0 0\nv 0 100 0\nv -100 0 0\nv 0 -100 0\nf 1 2 3\nf 1 4 5\n"))
 	no := file("no.stl", append(make([]byte, 90), "this is no surface"...))
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts/" + v.Part.Code + "?view=patterns")
 	p.signIn("Marek Orde", password)
 	p.see("it locks at")
@@ -216,7 +216,7 @@ func TestTheNetIsDrawnFlatWhereThereIsNoWebGL(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	v := h.deep(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.onEveryLoad(`const own = HTMLCanvasElement.prototype.getContext;
 HTMLCanvasElement.prototype.getContext = function (kind, ...more) {
   return kind.startsWith("webgl") ? null : own.call(this, kind, ...more);

@@ -46,10 +46,10 @@ func TestTheBenchShowsWhatTheMasterSays(t *testing.T) {
 		ctx,
 		by,
 		v.Part.Code,
-		builds.NewBuild{Serial: "0001", CureAt: time.Now().Add(90 * time.Hour)},
+		builds.NewBuild{Serial: "0001", CureAt: h.shop.Now().Add(90 * time.Hour)},
 	)
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/layup/" + b.Code)
 	p.signIn("Ines Falk", pin)
 	p.see("must hold: bonding")
@@ -83,7 +83,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 		}
 	}
 	require.Greater(t, rule, 4)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts/" + v.Part.Code)
 	p.signIn("Jonas Quist", pin)
 	shown := func(n int) {

@@ -36,10 +36,10 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 		ctx,
 		orde,
 		v.Part.Code,
-		builds.NewBuild{Serial: "0077", CureAt: time.Now().Add(90 * time.Hour)},
+		builds.NewBuild{Serial: "0077", CureAt: h.shop.Now().Add(90 * time.Hour)},
 	)
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/freezer")
 	p.signIn("Ines Falk", pin)
 	p.press("8")
@@ -57,9 +57,9 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.fill("gap at the lip, mm", "0.2 mm")
 	p.see("release agent: scan its batch, and say when it was mixed")
 	p.fill("release agent: its batch", "RA-7")
-	p.set("Mixed or opened at", time.Now().Add(-2*time.Hour).Format("2006-01-02T15:04"))
+	p.set("Mixed or opened at", h.shop.Now().Add(-2*time.Hour).Format("2006-01-02T15:04"))
 	p.see("its pot life of 30 min was over")
-	p.set("Mixed or opened at", time.Now().Add(-5*time.Minute).Format("2006-01-02T15:04"))
+	p.set("Mixed or opened at", h.shop.Now().Add(-5*time.Minute).Format("2006-01-02T15:04"))
 	p.see("left of the pot")
 	p.see("surface: choose one")
 	p.set("surface", "clean")

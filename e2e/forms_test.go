@@ -88,7 +88,7 @@ func invented(label, text string, k int) float64 {
 func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.onEveryLoad(heldBack)
 	for _, name := range []string{"Ines Falk", "Jonas Quist", "Marek Orde", "Ada Wren"} {
 		h.reads(t, name, unit.System{})
@@ -223,7 +223,7 @@ func TestAMasterTypedInInchesIsTheSameRecord(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.onEveryLoad(asksFor)
 	p.visit("/parts")
 	p.signIn("Marek Orde", password)

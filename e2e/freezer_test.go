@@ -24,7 +24,7 @@ import (
 func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	one, two := h.roll(t, "SU-2291"), h.roll(t, "SU-2207")
 	p.visit("/freezer")
 	p.signIn("Tilda Brandl", pin)
@@ -94,7 +94,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/freezer")
 	p.signIn("Tilda Brandl", pin)
 	p.see("1 out, 8 frozen")
@@ -156,7 +156,7 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 func TestAStockListIsLookedAtBeforeItComesIn(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/freezer/list")
 	p.signIn("Tilda Brandl", pin)
 	p.see("Choosing a file changes nothing")
@@ -194,7 +194,7 @@ func (h *house) onHand(t *testing.T) int {
 func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts")
 	p.signIn("Ines Falk", pin)
 	p.see("Freezer 1 was too warm since")
@@ -207,7 +207,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	// It was more than a door: what lay inside has aged.
 	before := h.roll(t, "SU-2207").Fuse.Spent
 	p.click("Report a failure")
-	from, to := time.Now().Add(-3*time.Hour), time.Now().Add(-time.Hour)
+	from, to := h.shop.Now().Add(-3*time.Hour), h.shop.Now().Add(-time.Hour)
 	for label, at := range map[string]time.Time{"Too warm from": from, "Until; empty": to} {
 		p.set(label, at.Format("2006-01-02T15:04"))
 	}
@@ -225,7 +225,7 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 	ctx := context.Background()
 	badge, err := h.shop.IssueBadge(ctx, h.as(t, "Ada Wren"), h.as(t, "Tilda Brandl").Person.ID, pin)
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/layup")
 	// On the sign-in page a badge needs no field.
 	p.see("Who are you?")
@@ -258,7 +258,7 @@ func TestATabletChangesHandsByBadgeAndPIN(t *testing.T) {
 func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.onEveryLoad(`const now = Date.now; window.later = 0; Date.now = () => now.call(Date) + window.later;`)
 	p.visit("/layup")
 	p.signIn("Ines Falk", pin)
@@ -274,7 +274,7 @@ func TestAScreenThatNobodyTouchesLocksItself(t *testing.T) {
 
 func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	t.Parallel()
-	s := shop.New(&book.Book{DB: storetest.OpenBare(t), Now: time.Now})
+	s := shop.New(&book.Book{DB: storetest.Open(t, storetest.Empty), Now: storetest.Clock()})
 	server, err := api.New(s, api.Options{})
 	require.NoError(t, err)
 	t.Cleanup(server.Close)
@@ -282,7 +282,7 @@ func TestAnEmptyShopIsBegunInTheBrowser(t *testing.T) {
 	t.Cleanup(web.Close)
 	code, err := s.NewSetupCode(context.Background())
 	require.NoError(t, err)
-	p := openPage(t, web.URL)
+	p := openPageAt(t, web.URL, s.Now)
 	p.visit("/")
 	p.see("This shop is empty")
 	p.axe("the first administrator")

@@ -9,7 +9,6 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/core/master"
-	"juxta/demo"
 	"juxta/shop/shoptest"
 	"juxta/store/storetest"
 )
@@ -62,7 +61,7 @@ func BenchmarkOpenAMaster(b *testing.B) {
 	h := openHouse(b)
 	for _, number := range masters(b, h) {
 		b.Run(number, func(b *testing.B) {
-			p := openPage(b, h.url)
+			p := openPage(b, h)
 			p.visit("/parts")
 			p.signIn("Marek Orde", password)
 			var rows, findings []float64
@@ -107,7 +106,7 @@ func BenchmarkKeyToFindings(b *testing.B) {
 			v := h.named(b, number)
 			items := v.Document.Items()
 			one := items[slices.IndexFunc(items, func(i master.Item) bool { return i.Kind == master.Ply })]
-			p := openPage(b, h.url)
+			p := openPage(b, h)
 			p.onEveryLoad(clock)
 			p.visit("/parts/" + v.Part.Code)
 			p.signIn("Marek Orde", password)
@@ -144,13 +143,10 @@ func BenchmarkKeyToFindings(b *testing.B) {
 //
 //	go test ./e2e -run '^$' -bench TodaysPage -benchtime 10x
 func BenchmarkTodaysPage(b *testing.B) {
-	h := openHouse(b)
-	ctx := context.Background()
-	secrets := demo.Secrets{PIN: pin, Password: password}
-	require.NoError(b, demo.Works(ctx, h.shop.DB, secrets, h.shop.Now()))
+	h, _ := openWorks(b)
 	n, err := shoptest.MoreBuilds(storetest.Owner(b, h.shop.DB).Gorm, 14)
 	require.NoError(b, err)
-	p := openPage(b, h.url)
+	p := openPage(b, h)
 	p.onEveryLoad(`new MutationObserver((_, o) => {
 		if (window.usable !== undefined || !document.querySelector("li .when")) return;
 		o.disconnect();

@@ -37,7 +37,7 @@ func TestOneOperationIsCutCountedAndLaid(t *testing.T) {
 	air, humidity := 294.15, 0.45
 	_, err := h.shop.Open(ctx, brandl, roll, stock.OpenBag{Room: &air, Humidity: &humidity})
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut")
 	p.signIn("Tilda Brandl", pin)
 	p.click("Sable twill 200")

@@ -15,7 +15,7 @@ import (
 func TestTheSheetByKeyboard(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-25")
 	first := v.Document.Stages[0].Items[0]
 	p.visit("/parts/" + v.Part.Code)

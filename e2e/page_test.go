@@ -2,6 +2,7 @@ package e2e
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -39,7 +40,13 @@ var browser = sync.OnceValues(func() (context.Context, error) {
 var closeBrowser = func() {}
 
 // openPage opens a window that shares nothing with the others: no cookie, no store.
-func openPage(t testing.TB, base string) *page {
+func openPage(t testing.TB, h *house) *page {
+	t.Helper()
+	return openPageAt(t, h.url, h.shop.Now)
+}
+
+// openPageAt opens a window on an address, with a tablet that goes by a clock.
+func openPageAt(t testing.TB, base string, now func() time.Time) *page {
 	t.Helper()
 	all, err := browser()
 	require.NoError(t, err)
@@ -53,6 +60,7 @@ func openPage(t testing.TB, base string) *page {
 	require.NoError(t, err)
 	p := &page{t, ctx, base}
 	p.onEveryLoad(patient)
+	p.onEveryLoad(fmt.Sprintf(byTheShop, now().Sub(time.Now()).Milliseconds()))
 	return p
 }
 
@@ -61,6 +69,12 @@ func openPage(t testing.TB, base string) *page {
 // them their own length again.
 const patient = `const timeout = window.setTimeout;
 window.setTimeout = (f, ms, ...more) => timeout(f, ms === 1000 ? ms * (window.pace ?? 30) : ms, ...more);`
+
+// byTheShop sets the tablet's clock by the shop's, which is not that of the wall.
+const byTheShop = `window.Date = class extends Date {
+	constructor(...of) { if (of.length) super(...of); else super(window.Date.now()); }
+	static now() { return super.now() + %d; }
+};`
 
 // onEveryLoad runs a script in every page before its own.
 func (p *page) onEveryLoad(script string) {
@@ -268,9 +282,9 @@ func (p *page) keeps(what, part, holds string) {
 	p.until(what, `fetch("/api/parts/`+part+`").then((r) => r.json()).then((v) => `+holds+`)`)
 }
 
-// axe runs the accessibility checks on the page as it stands: nothing serious
-// or critical may be found.
-func (p *page) axe(name string) {
+// axe runs the accessibility checks on the page as it stands, or these of them alone:
+// nothing serious or critical may be found.
+func (p *page) axe(name string, rules ...string) {
 	p.t.Helper()
 	// What is still fetched is no page yet.
 	p.until("the page", `document.querySelector("main") && !document.body.innerText.includes("Fetching …")`)
@@ -281,9 +295,11 @@ func (p *page) axe(name string) {
 		require.NoError(p.t, err, "run npm ci in web first, as ./test does")
 		p.do(chromedp.Evaluate[chromedp.Void](string(source) + `; undefined`))
 	}
+	only, err := json.Marshal(rules)
+	require.NoError(p.t, err)
 	found, err := chromedp.Run(
 		p.ctx,
-		chromedp.Evaluate[[]string](`axe.run(document, { resultTypes: ["violations"], selectors: false, iframes: false }).then((r) =>
+		chromedp.Evaluate[[]string](`axe.run(document, { runOnly: `+string(only)+` ?? undefined, resultTypes: ["violations"], selectors: false, iframes: false }).then((r) =>
 		r.violations.filter((v) => ["serious",
 		"critical"].includes(v.impact) || v.id.startsWith("landmark")).map((v) => v.id + ": " + v.nodes
 				.map((n) => n.html).slice(0, 3).join(" ")))`, chromedp.EvalAwaitPromise),

@@ -53,7 +53,7 @@ func (h *house) named(t testing.TB, number string) parts.RevisionView {
 func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts")
 	p.signIn("Marek Orde", password)
 	p.click("SP-11")
@@ -125,7 +125,7 @@ func (h *house) signAs(t *testing.T, code string) {
 func TestTheStackIsWorkedByMouse(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-11")
 	p.visit("/parts/" + v.Part.Code)
 	p.signIn("Marek Orde", password)
@@ -279,7 +279,7 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-27")
 	keys := v.Document.Stages[0].Items
 	p.visit("/parts/" + v.Part.Code)
@@ -310,7 +310,7 @@ func TestTwoPlannersDoNotOverwriteEachOther(t *testing.T) {
 func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	panel := h.named(t, "SP-26")
 	p.visit("/parts/" + panel.Part.Code + "?view=laminate")
 	p.signIn("Hedda Solm", pin)
@@ -456,7 +456,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-26")
 	p.visit("/parts/" + v.Part.Code)
 	p.signIn("Tilda Brandl", pin)
@@ -490,7 +490,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 func TestAPartIsBegunWrittenAndCopied(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/parts")
 	p.signIn("Marek Orde", password)
 	p.see("Begin a part")

@@ -18,7 +18,7 @@ import (
 func TestAPlannerDevelopsATube(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-28")
 	tube := func() master.Stage { return h.named(t, "SP-28").Document.Stages[0] }
 	kept := func(what string, is func(s master.Stage) bool) {
@@ -95,7 +95,7 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 func TestAPlannerDrapesAPetal(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-25")
 	ply := func() master.Item { return h.named(t, "SP-25").Document.Stages[0].Items[0] }
 	p.visit("/parts/" + v.Part.Code + "?view=patterns")

@@ -12,7 +12,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/shop")
 	p.signIn("Jonas Quist", pin)
 	p.see("7 work here")
@@ -82,7 +82,7 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 func TestAPlannerKeepsMaterialsAndResins(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/freezer/materials")
 	p.signIn("Marek Orde", password)
 	p.click("Sable UD 150")

@@ -31,7 +31,7 @@ const atKey = `document.activeElement.dataset.operation ?? ""`
 func TestAPlannerWritesTheRoute(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	v := h.named(t, "SP-25")
 	route := func() []master.Operation { return h.named(t, "SP-25").Document.Route }
 	kept := func(what string, is func(all []master.Operation) bool) {

@@ -44,7 +44,7 @@ func TestASandwichIsWalkedThroughItsCures(t *testing.T) {
 	h, works := openWorks(t)
 	ctx := context.Background()
 	code := works["SP-26 0001"]
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/today")
 	p.signIn("Ines Falk", pin)
 	p.see("Lay of Core")
@@ -171,7 +171,7 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 	v, err := h.shop.Revision(ctx, h.named(t, "SP-27").Part.Code, "")
 	require.NoError(t, err)
 	other, err := h.shop.StartBuild(ctx, orde, v.Part.Code, builds.NewBuild{
-		Serial: "0003", CureAt: time.Now().Add(90 * time.Hour),
+		Serial: "0003", CureAt: h.shop.Now().Add(90 * time.Hour),
 	})
 	require.NoError(t, err)
 	label := func(code, form string) string {
@@ -181,7 +181,7 @@ func TestAHollowPartIsJoinedClosedAndLoaded(t *testing.T) {
 		require.Len(t, bench.Preforms, 1)
 		return bench.Preforms[0].Code
 	}
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/finish/" + code + "?operation=" + url.QueryEscape(h.called(t, code, "prepare tool").Operation))
 	p.signIn("Ines Falk", pin)
 	p.click("Sign: done")

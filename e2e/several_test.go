@@ -23,7 +23,7 @@ func TestAKitIsNestedOnSeveralRolls(t *testing.T) {
 	})
 	require.NoError(t, err)
 	short := kept.Code
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut")
 	p.signIn("Tilda Brandl", pin)
 	p.see("From which roll?")

@@ -24,7 +24,7 @@ func TestPliesArePutByHand(t *testing.T) {
 	h := openHouse(t)
 	ctx := context.Background()
 	line := h.asked(t, h.roll(t, "SU-2291").Code)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
 	p.click("Put plies by hand")
@@ -81,7 +81,7 @@ func TestNestsStandBesideEachOther(t *testing.T) {
 	}
 	all, err := h.shop.Nests(ctx)
 	require.NoError(t, err)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut")
 	p.signIn("Tilda Brandl", pin)
 	p.see("Tick two to four nests")
@@ -99,7 +99,7 @@ func TestNestsStandBesideEachOther(t *testing.T) {
 func TestTheCuttersValuesAreEntered(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut/cutter")
 	p.signIn("Jonas Quist", pin)
 	p.see("these are of a usual one")
@@ -127,7 +127,7 @@ func TestAFlawIsDrawnOverTheCloth(t *testing.T) {
 	ctx := context.Background()
 	roll := h.roll(t, "SU-2291").Code
 	line := h.asked(t, roll)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
 	p.click("Mark a flaw")
@@ -192,7 +192,7 @@ func atTable(t *testing.T, fault sim.TableFault) (*house, *page, cutting.NestLin
 	table.Fail(fault)
 	h.shop.Table = table.Address
 	line := h.asked(t, h.opened(t, "SU-2291"))
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/cut/" + line.Code)
 	p.signIn("Tilda Brandl", pin)
 	p.see("Cut on the table")
@@ -239,11 +239,8 @@ func TestANestIsCutOnTheTableAndWhatFailedAgain(t *testing.T) {
 	p.see("2 of 8 cut")
 	p.axe("the table from afar")
 	if into := os.Getenv("JUXTA_PICTURES"); into != "" {
-		p.until("the fonts", `document.fonts.status === "loaded"`)
 		p.do(chromedp.Evaluate[chromedp.Void](`scrollTo(0, 0)`))
-		shot, err := chromedp.Run(p.ctx, chromedp.CaptureScreenshot())
-		require.NoError(t, err)
-		require.NoError(t, os.WriteFile(filepath.Join(into, "table.png"), shot, 0o644))
+		p.picture(filepath.Join(into, "table.png"))
 	}
 	p.click("Back to the nest")
 	p.click("Go on without")

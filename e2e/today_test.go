@@ -13,7 +13,7 @@ import (
 func TestTheDayOfAPerson(t *testing.T) {
 	t.Parallel()
 	h, of := openWorks(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/")
 	p.signIn("Ines Falk", pin)
 	p.see("Join: SP-27 · 0002")
@@ -68,7 +68,7 @@ func TestAReworkIsAddedOnTheWayOfABuild(t *testing.T) {
 	t.Parallel()
 	h, works := openWorks(t)
 	code := works["SP-29 0001"]
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/finish/" + code)
 	p.signIn("Jonas Quist", pin)
 	p.see("bond of Fittings")

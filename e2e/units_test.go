@@ -68,7 +68,7 @@ func (h *house) reads(t *testing.T, name string, units unit.System) {
 func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	draft := h.build(t, "0003").Part
 	pages := []struct{ path, sees, opens string }{
 		{"/parts/" + draft + "?view=process", "Demould", ""},
@@ -163,7 +163,7 @@ func TestEveryFieldIsTheSameInBothSystems(t *testing.T) {
 func TestKeysAreWherePeoplePutThem(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/shop/mine")
 	p.signIn("Ines Falk", pin)
 	p.see("What single keys do")

@@ -19,6 +19,7 @@ import (
 
 	"juxta/api"
 	"juxta/demo"
+	"juxta/demo/demotest"
 	"juxta/device/sim"
 	"juxta/format/dxf"
 	"juxta/format/pdf/pdftest"
@@ -33,14 +34,12 @@ import (
 func TestMain(m *testing.M) {
 	slog.SetLogLoggerLevel(slog.LevelWarn)
 	api.Unhurried() // as the command is
-	code := storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
-	})
+	code := demotest.Run(m)
 	closeBrowser()
 	os.Exit(code)
 }
 
-const pin, password = "271828", "twelve letters"
+const pin, password = demotest.PIN, demotest.Password
 
 // house is a running shop with the demo in it and a clock that can be put
 // forward.
@@ -57,16 +56,14 @@ func openHouse(t testing.TB) *house {
 	if _, err := os.Stat("../web/dist/index.html"); err != nil {
 		t.Fatal("the web pages are not built: run ./test, which builds them")
 	}
-	return openHouseOf(t, storetest.Open(t))
+	return openHouseOf(t, storetest.Open(t, demotest.Shop))
 }
 
 // openWorks is a house with the demo's builds of the other parts, and their codes by part
 // and serial.
 func openWorks(t testing.TB) (*house, map[string]string) {
 	t.Helper()
-	h := openHouseOf(t, storetest.OpenMore(t, "works", func(ctx context.Context, db *store.DB) error {
-		return demo.Works(ctx, db, demo.Secrets{PIN: pin, Password: password}, time.Now())
-	}))
+	h := openHouseOf(t, storetest.Open(t, demotest.Works))
 	page, err := h.shop.Builds(context.Background(), builds.BuildQuery{Limit: 100})
 	require.NoError(t, err)
 	of := map[string]string{}
@@ -86,6 +83,7 @@ func openHouseOf(t testing.TB, db *store.DB) *house {
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
 	h := &house{}
+	now := storetest.Clock() // its own, from the moment at which the demo ends
 	h.shop = shop.New(
 		&book.Book{
 			DB:       db,
@@ -93,7 +91,7 @@ func openHouseOf(t testing.TB, db *store.DB) *house {
 			Oven:     oven.Address,
 			OvenName: "Oven 1, simulated",
 			Altitude: demo.Altitude,
-			Now:      func() time.Time { return time.Now().Add(time.Duration(h.ahead.Load())) },
+			Now:      func() time.Time { return now().Add(time.Duration(h.ahead.Load())) },
 		},
 	)
 	worker, err := work.Start(ctx, db, h.shop)
@@ -114,7 +112,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ctx := context.Background()
-	p := openPage(t, h.url)
+	p := openPage(t, h)
 	p.visit("/")
 	p.see("Who are you?")
 	p.axe("sign-in")

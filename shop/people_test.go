@@ -269,7 +269,7 @@ func TestASecondPersonSigns(t *testing.T) {
 
 func TestTheFirstAdministratorEntersWithAOneTimeCode(t *testing.T) {
 	h := &house{t: t, ctx: t.Context(), at: now}
-	h.Shop = shop.New(&book.Book{DB: storetest.OpenBare(t), Now: func() time.Time { return h.at }})
+	h.Shop = shop.New(&book.Book{DB: storetest.Open(t, storetest.Empty), Now: func() time.Time { return h.at }})
 	empty, err := h.Empty(h.ctx)
 	require.NoError(t, err)
 	require.True(t, empty)

@@ -13,26 +13,21 @@ import (
 
 	"juxta/core/master"
 	"juxta/core/unit"
-	"juxta/demo"
+	"juxta/demo/demotest"
 	"juxta/shop"
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/stock"
-	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/wire"
 )
 
-const pin, password = "314158", "twelve letters"
+const pin, password = demotest.PIN, demotest.Password
 
 var now = storetest.Now
 
 // Every test has a copy of the demo shop.
-func TestMain(m *testing.M) {
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		return demo.Load(ctx, db, demo.Secrets{PIN: pin, Password: password}, now)
-	}))
-}
+func TestMain(m *testing.M) { os.Exit(demotest.Run(m)) }
 
 type noQueue struct{}
 
@@ -66,7 +61,7 @@ func open(t *testing.T) *house {
 	h := &house{t: t, ctx: context.Background(), at: now}
 	h.Shop = shop.New(
 		&book.Book{
-			DB:       storetest.Open(t),
+			DB:       storetest.Open(t, demotest.Shop),
 			Queue:    noQueue{},
 			Oven:     "test",
 			OvenName: "Oven 1",

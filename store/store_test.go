@@ -18,7 +18,7 @@ import (
 func TestMain(m *testing.M) { os.Exit(storetest.Run(m)) }
 
 func TestMigratingTwiceChangesNothing(t *testing.T) {
-	db := storetest.Owner(t, storetest.Open(t))
+	db := storetest.Owner(t, storetest.Open(t, storetest.Empty))
 	require.NoError(t, db.Migrate(context.Background()))
 	var tables int64
 	require.NoError(
@@ -29,13 +29,13 @@ func TestMigratingTwiceChangesNothing(t *testing.T) {
 }
 
 func TestTestsDoNotShareADatabase(t *testing.T) {
-	a, b := storetest.Open(t), storetest.Open(t)
+	a, b := storetest.Open(t, storetest.Empty), storetest.Open(t, storetest.Empty)
 	require.NoError(t, storetest.Owner(t, a).Gorm.Exec(`create table only_here (x int)`).Error)
 	assert.Error(t, storetest.Owner(t, b).Gorm.Exec(`select * from only_here`).Error)
 }
 
 func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
-	db := storetest.Open(t)
+	db := storetest.Open(t, storetest.Empty)
 	insert := `insert into entries (seq, at, what, subject, why, detail, prev, hash)
 		values (1, now(), 'x', 'y', '', '{}', '', '')`
 	require.NoError(t, db.Gorm.Exec(insert).Error)
@@ -52,7 +52,7 @@ func TestTheDatabaseRefusesToChangeTheLog(t *testing.T) {
 }
 
 func TestTheServerRunsUnprivileged(t *testing.T) {
-	db := storetest.Open(t)
+	db := storetest.Open(t, storetest.Empty)
 	var super bool
 	require.NoError(t, db.Gorm.Raw(`select rolsuper from pg_roles where rolname = current_user`).Scan(&super).Error)
 	assert.False(t, super)
@@ -72,7 +72,7 @@ func TestSomebodyWhoGoesAwayIsNoFault(t *testing.T) {
 	before := slog.Default()
 	slog.SetDefault(slog.New(slog.NewTextHandler(&log, nil)))
 	t.Cleanup(func() { slog.SetDefault(before) })
-	db := storetest.Open(t)
+	db := storetest.Open(t, storetest.Empty)
 	ctx, leave := context.WithCancel(context.Background())
 	gone := make(chan error)
 	go func() { gone <- db.Gorm.WithContext(ctx).Exec(`select pg_sleep(60)`).Error }()

@@ -18,10 +18,10 @@ func TestReadingsArriveByMQTTAndGoOnAfterTheBrokerWasAway(t *testing.T) {
 	ctx := context.Background()
 	s := open(t, "")
 	address := freeAddress(t)
-	logger, err := sim.ServeLogger(address, 30*time.Millisecond, 1, 3)
+	logger, err := sim.ServeLogger(address, 30*time.Millisecond, 1, 3, s.Now)
 	require.NoError(t, err)
 	logger.Fail("juxta/freezer-2", sim.Garbage)
-	started := time.Now()
+	started := s.Now()
 	count := func(topic string) (n int) {
 		require.NoError(
 			t,
@@ -44,7 +44,7 @@ func TestReadingsArriveByMQTTAndGoOnAfterTheBrokerWasAway(t *testing.T) {
 
 	require.NoError(t, logger.Close())
 	before := count("juxta/room")
-	again, err := sim.ServeLogger(address, 30*time.Millisecond, 1, 3)
+	again, err := sim.ServeLogger(address, 30*time.Millisecond, 1, 3, s.Now)
 	require.NoError(t, err)
 	defer again.Close()
 	eventually(t, "readings after the broker came back", func() bool { return count("juxta/room") > before+3 })

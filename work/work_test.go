@@ -10,7 +10,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/demo"
+	"juxta/demo/demotest"
 	"juxta/device/sim"
 	"juxta/shop"
 	"juxta/shop/book"
@@ -18,24 +18,18 @@ import (
 	"juxta/shop/curing"
 	"juxta/shop/cutting"
 	"juxta/shop/parts"
-	"juxta/store"
 	"juxta/store/storetest"
 	"juxta/work"
 )
 
-func TestMain(m *testing.M) {
-	os.Exit(storetest.Run(m, func(ctx context.Context, db *store.DB) error {
-		// The devices of these tests keep the time of the wall, and so do the records.
-		return demo.Load(ctx, db, demo.Secrets{PIN: "628318", Password: "twelve letters"}, time.Now())
-	}))
-}
+func TestMain(m *testing.M) { os.Exit(demotest.Run(m)) }
 
 func open(t *testing.T, oven string) *shop.Shop {
 	t.Helper()
-	db := storetest.Open(t)
+	db := storetest.Open(t, demotest.Shop)
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
-	return shop.New(&book.Book{DB: db, Queue: queue, Oven: oven, Now: time.Now})
+	return shop.New(&book.Book{DB: db, Queue: queue, Oven: oven, Now: storetest.Clock()})
 }
 
 func start(t *testing.T, s *shop.Shop) *work.Worker {

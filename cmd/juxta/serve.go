@@ -309,7 +309,7 @@ func loggerCommand() *cobra.Command {
 		Short: "Run the simulated climate logger alone (an MQTT broker that publishes)",
 		Args:  cobra.NoArgs,
 		RunE: func(cmd *cobra.Command, _ []string) error {
-			logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()))
+			logger, err := sim.ServeLogger(listen, every, 1, uint64(time.Now().UnixNano()), time.Now)
 			if err != nil {
 				return err
 			}

@@ -166,7 +166,7 @@ func (o startOptions) run(ctx context.Context, out io.Writer) error {
 	}()
 	defer func() { <-kept }()
 	if o.broker == "" {
-		logger, err := sim.ServeLogger("127.0.0.1:0", 20*time.Second, 1, uint64(time.Now().UnixNano()))
+		logger, err := sim.ServeLogger("127.0.0.1:0", 20*time.Second, 1, uint64(time.Now().UnixNano()), time.Now)
 		if err != nil {
 			return err
 		}

@@ -50,8 +50,8 @@ type Reading struct {
 
 // ServeLogger starts the broker on address and publishes every so often on
 // topics juxta/room, juxta/freezer-1 and juxta/freezer-2. speed makes the
-// freezers, not the clock, run faster.
-func ServeLogger(address string, every time.Duration, speed float64, seed uint64) (*Logger, error) {
+// freezers, not the clock, run faster; now is the clock that it stamps its readings by.
+func ServeLogger(address string, every time.Duration, speed float64, seed uint64, now func() time.Time) (*Logger, error) {
 	broker := mqtt.New(&mqtt.Options{InlineClient: true, Logger: slog.New(slog.NewTextHandler(io.Discard, nil))})
 	// The stand-in listens on loopback only and holds nothing but weather.
 	if err := broker.AddHook(new(auth.AllowHook), nil); err != nil {
@@ -75,7 +75,7 @@ func ServeLogger(address string, every time.Duration, speed float64, seed uint64
 		faults:  map[string]Fault{},
 		since:   map[string]time.Time{},
 	}
-	go g.run(every, speed, seed)
+	go g.run(every, speed, seed, now)
 	return g, nil
 }
 
@@ -93,7 +93,7 @@ func (g *Logger) Close() error {
 	return g.broker.Close()
 }
 
-func (g *Logger) run(every time.Duration, speed float64, seed uint64) {
+func (g *Logger) run(every time.Duration, speed float64, seed uint64, now func() time.Time) {
 	defer close(g.done)
 	room := NewClimate(seed)
 	freezers := map[string]*Freezer{
@@ -103,14 +103,14 @@ func (g *Logger) run(every time.Duration, speed float64, seed uint64) {
 	tick := time.NewTicker(every)
 	defer tick.Stop()
 	for count := 0; ; count++ {
-		now := time.Now()
-		t, h := room.Step(now)
-		g.publish("juxta/room", Reading{now, t, &h}, count)
+		at := now()
+		t, h := room.Step(at)
+		g.publish("juxta/room", Reading{at, t, &h}, count)
 		for topic, f := range freezers {
 			g.mu.Lock()
 			warm := g.faults[topic] == Warm
 			g.mu.Unlock()
-			g.publish(topic, Reading{At: now, Temperature: f.Step(time.Duration(float64(every)*speed), warm)}, count)
+			g.publish(topic, Reading{At: at, Temperature: f.Step(time.Duration(float64(every)*speed), warm)}, count)
 		}
 		select {
 		case <-g.quit:

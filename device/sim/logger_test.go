@@ -61,7 +61,7 @@ func (h *heard) of(topic string) []string {
 
 // The logger over real MQTT, with every fault that it knows.
 func TestLoggerSpeaksMQTTAndItsFaults(t *testing.T) {
-	logger, err := ServeLogger("127.0.0.1:0", 20*time.Millisecond, 1, 7)
+	logger, err := ServeLogger("127.0.0.1:0", 20*time.Millisecond, 1, 7, time.Now)
 	require.NoError(t, err)
 	h := &heard{got: map[string][]string{}}
 	client := device.ListenClimate("tcp://"+logger.Address, "test", h.hear)

@@ -107,19 +107,67 @@ func (c *Cluster) URL(database string) string { return c.address(app, database) 
 func (c *Cluster) OwnerURL(database string) string { return c.address(owner, database) }
 
 // Create makes another database, as a copy of a template or empty, that belongs
-// to the owner of the tables. It is for tests.
+// to the owner of the tables. Like what follows it is for tests.
 func (c *Cluster) Create(ctx context.Context, name, template string) error {
+	how := ""
+	if template != "" {
+		// Files are copied faster than a log of them is written.
+		how = "template " + pgx.Identifier{template}.Sanitize() + " strategy file_copy"
+	}
+	return c.exec(ctx, fmt.Sprintf(`create database %s owner %s %s`, pgx.Identifier{name}.Sanitize(), owner, how))
+}
+
+// Drop removes a database, if it is there, whoever is still connected to it.
+func (c *Cluster) Drop(ctx context.Context, name string) error {
+	return c.exec(ctx, fmt.Sprintf(`drop database if exists %s with (force)`, pgx.Identifier{name}.Sanitize()))
+}
+
+// Rename gives a database to which nobody is connected another name.
+func (c *Cluster) Rename(ctx context.Context, name, to string) error {
+	return c.exec(ctx, fmt.Sprintf(
+		`alter database %s rename to %s`, pgx.Identifier{name}.Sanitize(), pgx.Identifier{to}.Sanitize(),
+	))
+}
+
+// Databases are the names of those that begin so.
+func (c *Cluster) Databases(ctx context.Context, prefix string) (names []string, err error) {
+	err = c.admin(ctx, func(conn *pgx.Conn) error {
+		rows, err := conn.Query(ctx, `select datname from pg_database where starts_with(datname, $1)`, prefix)
+		if err != nil {
+			return err
+		}
+		names, err = pgx.CollectRows(rows, pgx.RowTo[string])
+		return err
+	})
+	return names, err
+}
+
+// Alone does something while nobody else, in whatever process, does what has the
+// same name.
+func (c *Cluster) Alone(ctx context.Context, name string, do func() error) error {
+	return c.admin(ctx, func(conn *pgx.Conn) error {
+		if _, err := conn.Exec(ctx, `select pg_advisory_lock(hashtext($1))`, name); err != nil {
+			return err
+		}
+		return do()
+	})
+}
+
+func (c *Cluster) exec(ctx context.Context, sql string) error {
+	return c.admin(ctx, func(conn *pgx.Conn) error {
+		_, err := conn.Exec(ctx, sql)
+		return err
+	})
+}
+
+// admin connects as the superuser for as long as do takes.
+func (c *Cluster) admin(ctx context.Context, do func(conn *pgx.Conn) error) error {
 	conn, err := pgx.Connect(ctx, c.address(superuser, "postgres"))
 	if err != nil {
 		return fmt.Errorf("the database does not answer: %w", err)
 	}
 	defer func() { _ = conn.Close(context.WithoutCancel(ctx)) }()
-	how := ""
-	if template != "" {
-		how = "template " + pgx.Identifier{template}.Sanitize()
-	}
-	_, err = conn.Exec(ctx, fmt.Sprintf(`create database %s owner %s %s`, pgx.Identifier{name}.Sanitize(), owner, how))
-	return err
+	return do(conn)
 }
 
 func (c *Cluster) address(role, database string) string {

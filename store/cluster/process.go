@@ -112,7 +112,7 @@ func (c *Cluster) launch(ctx context.Context, port int) error {
 		"-c",
 		"unix_socket_directories=",
 		"-c",
-		"max_connections=120",
+		fmt.Sprint("max_connections=", map[bool]int{false: 120, true: 300}[c.options.Throwaway]),
 		"-c",
 		"log_line_prefix=%m [%p] ",
 	}

@@ -1,12 +1,14 @@
-// Package storetest gives each test a database of its own: a throw-away
-// PostgreSQL a test process, one migrated template in it, cloned for each test.
+// Package storetest gives each test a database of its own, as a copy of a template.
+//
+// The tests of all packages share one PostgreSQL server. It is started by the first
+// package that needs it, stopped by the last, and its templates are kept between runs,
+// in memory where there is room.
 package storetest
 
 import (
 	"context"
 	"fmt"
 	"os"
-	"sync"
 	"sync/atomic"
 	"testing"
 	"time"
@@ -18,7 +20,6 @@ import (
 var (
 	running *cluster.Cluster
 	next    atomic.Int64
-	began   = time.Now()
 )
 
 // Now is the moment at which the tests of a process begin: the same at every
@@ -35,149 +36,71 @@ var Now = func() time.Time {
 	return at.UTC()
 }()
 
-// Clock runs as the clock on the wall does, from [Now].
-func Clock() time.Time { return Now.Add(time.Since(began)).Round(0) }
+// Clock is a clock that runs as the one on the wall does, from [Now]: a test that comes
+// late finds what it begins with no older than one that comes early.
+func Clock() func() time.Time {
+	began := time.Now()
+	return func() time.Time { return Now.Add(time.Since(began)).Round(0) }
+}
 
-// Run is a package's TestMain: it starts the server, fills the template with
-// fill if there is one, runs the tests, and removes everything.
-func Run(m *testing.M, fill ...func(context.Context, *store.DB) error) int {
-	ctx := context.Background()
-	dir, err := os.MkdirTemp("", "juxta-test-")
-	if err != nil {
-		panic(err)
-	}
-	defer os.RemoveAll(dir)
-	running, err = cluster.Start(ctx, cluster.Options{Dir: dir, Throwaway: true})
+// Run is a package's TestMain: it joins the server, runs the tests, and leaves it.
+func Run(m *testing.M) int {
+	leave, err := join(context.Background())
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		return 1
 	}
-	defer running.Stop()
-	if err := fillTemplate(ctx, fill); err != nil {
-		fmt.Fprintln(os.Stderr, err)
-		return 1
-	}
+	defer leave()
 	return m.Run()
 }
 
-func fillTemplate(ctx context.Context, fill []func(context.Context, *store.DB) error) error {
-	if err := migrate(ctx, "juxta"); err != nil {
-		return err
-	}
-	db, err := store.Open(ctx, running.URL("juxta"))
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	for _, f := range fill {
-		if err := f(ctx, db); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// migrate brings a database forward as its owner.
-func migrate(ctx context.Context, name string) error {
-	db, err := store.Open(ctx, running.OwnerURL(name))
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	if err := db.Migrate(ctx); err != nil {
-		return err
-	}
-	return db.Grant(ctx, cluster.App)
-}
-
-// Owner opens the database of a test as the role that owns its tables, for what
-// the application itself may not do.
-func Owner(t testing.TB, db *store.DB) *store.DB {
+// Open gives a test its own database, as a copy of a template.
+func Open(t testing.TB, of *Template) *store.DB {
 	t.Helper()
-	owner, err := store.Open(context.Background(), running.OwnerURL(db.Pool.Config().ConnConfig.Database))
-	if err != nil {
-		t.Fatal(err)
-	}
-	t.Cleanup(owner.Close)
-	return owner
+	return open(t, running.URL(create(t, of)))
 }
 
-// URL clones the template and gives the address of the clone.
-func URL(t testing.TB) string {
+// OpenNarrow gives a test its own database with a pool of one connection: whoever
+// takes a second one waits for ever.
+func OpenNarrow(t testing.TB, of *Template) *store.DB {
 	t.Helper()
-	return running.URL(create(t, "juxta"))
+	return open(t, running.URL(create(t, of))+"&pool_max_conns=1")
 }
 
 // Bare gives the address of an empty database, without any schema, as the role
 // that owns it.
 func Bare(t testing.TB) string {
 	t.Helper()
-	return running.OwnerURL(create(t, ""))
+	return running.OwnerURL(create(t, nil))
 }
 
-// OpenBare gives a test a migrated database without what fills the template.
-func OpenBare(t testing.TB) *store.DB {
+// Owner opens the database of a test as the role that owns its tables, for what
+// the application itself may not do.
+func Owner(t testing.TB, db *store.DB) *store.DB {
 	t.Helper()
-	name := create(t, "")
-	err := migrate(context.Background(), name)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return open(t, running.URL(name))
+	return open(t, running.OwnerURL(db.Pool.Config().ConnConfig.Database))
 }
 
-func create(t testing.TB, template string) string {
+// create makes a database that goes with its test.
+func create(t testing.TB, of *Template) string {
 	t.Helper()
-	name := fmt.Sprintf("test_%d", next.Add(1))
-	if err := running.Create(context.Background(), name, template); err != nil {
-		t.Fatal(err)
-	}
-	return name
-}
-
-// Open gives a test its own migrated database.
-func Open(t testing.TB) *store.DB {
-	t.Helper()
-	return open(t, URL(t))
-}
-
-// more are templates that some tests share, each filled by whoever asks for it first.
-var more sync.Map
-
-// OpenMore gives a test its own database, filled as the template and with what else some
-// tests share, by its name.
-func OpenMore(t testing.TB, name string, fill func(context.Context, *store.DB) error) *store.DB {
-	t.Helper()
-	template := "more_" + name
-	once, _ := more.LoadOrStore(template, sync.OnceValue(func() error {
-		ctx := context.Background()
-		if err := running.Create(ctx, template, "juxta"); err != nil {
-			return err
-		}
-		db, err := store.Open(ctx, running.URL(template))
-		if err != nil {
-			return err
-		}
-		defer db.Close() // nothing may be open to a template
-		return fill(ctx, db)
-	}))
-	if err := once.(func() error)(); err != nil {
-		t.Fatal(err)
-	}
-	return open(t, running.URL(create(t, template)))
-}
-
-// OpenNarrow gives a test its own database, with what fills the template or bare,
-// and a pool of one connection: whoever takes a second one waits for ever.
-func OpenNarrow(t testing.TB, bare bool) *store.DB {
-	t.Helper()
-	name := create(t, map[bool]string{false: "juxta"}[bare])
-	if bare {
-		if err := migrate(context.Background(), name); err != nil {
+	ctx, from := context.Background(), ""
+	if of != nil {
+		var err error
+		if from, err = of.database(ctx); err != nil {
 			t.Fatal(err)
 		}
 	}
-	return open(t, running.URL(name)+"&pool_max_conns=1")
+	name := fmt.Sprintf("%s%d_%d", throwaway, os.Getpid(), next.Add(1))
+	if err := running.Create(ctx, name, from); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() {
+		if err := running.Drop(ctx, name); err != nil {
+			t.Error(err)
+		}
+	})
+	return name
 }
 
 func open(t testing.TB, url string) *store.DB {

@@ -1,6 +1,7 @@
 // A recipe on its page: planned as a curve and a table, foreseen beside it as it is typed.
 import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
+import styled from "styled-components";
 import { api, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
@@ -39,6 +40,16 @@ import { WhatIf, type Mishap } from "./WhatIf";
 import { filled, useForecast, useForecasts, type Plan } from "./useForecast";
 
 export type Recipe = Schemas["RecipeView"];
+
+/** The plan beside what follows from it; one below the other where both would be cramped. */
+const Columns = styled.div`
+  display: grid;
+  grid-template-columns: minmax(0, 1.6fr) minmax(0, 1fr);
+  gap: 26px;
+  @media (max-width: 1100px) {
+    grid-template-columns: minmax(0, 1fr);
+  }
+`;
 
 // What is asked of the plan, and what is told besides the curves, is drawn once the curves stand.
 const ShortestKept = memo(Shortest);
@@ -166,7 +177,7 @@ export function Editor({ r }: { r: Recipe }) {
           {felt && <BesideKept pins={pins} change={setPins} asked={calm} f={felt} others={beside} />}
         </>
       )}
-      <div style={{ display: "grid", gridTemplateColumns: "minmax(0, 1.6fr) minmax(0, 1fr)", gap: 26 }}>
+      <Columns>
         <Stack $gap={18}>
           <div>
             <Heading>Segments</Heading>
@@ -266,7 +277,7 @@ export function Editor({ r }: { r: Recipe }) {
             of oven and vessel, local codes and the responsible engineer rule.
           </Caution>
         </Stack>
-      </div>
+      </Columns>
     </Page>
   );
 }

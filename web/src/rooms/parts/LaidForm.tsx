@@ -96,10 +96,10 @@ export function LaidForm({
                 <Button
                   $quiet
                   $small
-                  aria-label={`Take ${called} out`}
+                  aria-label={`Remove ${called}`}
                   onPress={() => lay({ cuts: cuts.filter((_, n) => n !== k) })}
                 >
-                  Take it out
+                  Remove
                 </Button>
               </Row>
             </Row>

@@ -83,6 +83,7 @@ export const Grip = styled(Button)`
   background: none;
   border: 0;
   padding: 0 4px 0 0;
-  min-height: 24px;
+  min-height: 32px;
   min-width: 24px;
+  margin: -4px 0;
 `;
