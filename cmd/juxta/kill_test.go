@@ -45,7 +45,7 @@ func (r running) send(t *testing.T, c *http.Client, path, key string, body any) 
 // A build on its route, killed after every step: what was acknowledged is there, whatever
 // room it was recorded in.
 func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
-	state := stateDir(t)
+	state := demoState(t)
 	r := launch(t, state)
 	var all builds.BuildPage
 	r.read(t, r.client(t), "/api/builds?limit=200", &all)

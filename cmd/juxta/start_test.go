@@ -16,6 +16,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"testing"
 	"time"
@@ -32,6 +33,9 @@ var binary string
 func TestMain(m *testing.M) {
 	dir, err := os.MkdirTemp("", "juxta-bin-")
 	if err != nil {
+		panic(err)
+	}
+	if err := os.Chmod(dir, 0o755); err != nil { // the database's own user passes through
 		panic(err)
 	}
 	binary = filepath.Join(dir, "juxta")
@@ -91,12 +95,60 @@ func stateDir(t *testing.T) string {
 	return dir
 }
 
+// loaded is the state folder of a demo that was loaded and shut down in order.
+var loaded = sync.OnceValues(func() (string, error) {
+	dir := filepath.Join(filepath.Dir(binary), "loaded") // it goes with the binary
+	if err := os.Mkdir(dir, 0o755); err != nil {
+		return dir, err
+	}
+	port, err := somePort()
+	if err != nil {
+		return dir, err
+	}
+	cmd := exec.Command(binary, "start", "--state", dir, "--port", strconv.Itoa(port))
+	cmd.Env = slicesWithout(os.Environ(), "JUXTA_DATABASE_URL")
+	cmd.Stderr = os.Stderr
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return dir, err
+	}
+	if err := cmd.Start(); err != nil {
+		return dir, err
+	}
+	for lines := bufio.NewScanner(out); lines.Scan() && !strings.Contains(lines.Text(), "Ctrl-C"); {
+	}
+	if err := cmd.Process.Signal(os.Interrupt); err != nil {
+		return dir, err
+	}
+	_, _ = io.Copy(io.Discard, out)
+	return dir, cmd.Wait()
+})
+
+// demoState is a state folder with the demo in it.
+func demoState(t *testing.T) string {
+	t.Helper()
+	of, err := loaded()
+	require.NoError(t, err)
+	dir := stateDir(t)
+	out, err := exec.Command("cp", "-a", of+"/.", dir).CombinedOutput()
+	require.NoError(t, err, string(out))
+	return dir
+}
+
 func freePort(t *testing.T) int {
 	t.Helper()
-	l, err := net.Listen("tcp", "127.0.0.1:0")
+	port, err := somePort()
 	require.NoError(t, err)
+	return port
+}
+
+func somePort() (int, error) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return 0, err
+	}
 	defer l.Close()
-	return l.Addr().(*net.TCPAddr).Port
+	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
 func launch(t *testing.T, state string, more ...string) running {
@@ -228,7 +280,7 @@ func (r running) killAll(t *testing.T, state string) {
 }
 
 func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
-	state := stateDir(t)
+	state := demoState(t)
 	r := launch(t, state)
 	var signed []int
 	for round := range 3 {
@@ -284,7 +336,7 @@ func TestKillingEverythingLosesNoAcknowledgedSignature(t *testing.T) {
 // A database server that dies alone is started again, the pages go on, and what
 // was said meanwhile was the truth. The end of the log is written down.
 func TestADatabaseThatDiesIsStartedAgain(t *testing.T) {
-	state := stateDir(t)
+	state := demoState(t)
 	r := launch(t, state)
 	c := r.client(t)
 	status := func(path string) int {

@@ -3,58 +3,122 @@
 package pdftest
 
 import (
+	"bufio"
 	"bytes"
 	"encoding/json"
-	"fmt"
 	"image"
 	"image/draw"
 	"image/png"
+	"io"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"runtime"
 	"strings"
+	"sync"
 	"testing"
 )
 
-const opened = `
+// reader answers one line of JSON for each: a file in base64, and to what scale its first
+// pages are drawn, if they are. It is begun once a process: pdf.js takes half a second to load.
+const reader = `
+import { createInterface } from "node:readline";
 const { getDocument } = await import(process.argv[1] + "/pdfjs-dist/legacy/build/pdf.mjs");
-const data = [];
-for await (const part of process.stdin) data.push(part);
-const fonts = process.argv[1] + "/pdfjs-dist/standard_fonts/";
-const bytes = new Uint8Array(Buffer.concat(data));
-const doc = await getDocument({ data: bytes, verbosity: 0, standardFontDataUrl: fonts }).promise;
+const standardFontDataUrl = process.argv[1] + "/pdfjs-dist/standard_fonts/";
+for await (const line of createInterface({ input: process.stdin })) {
+  const { file, most, scale } = JSON.parse(line);
+  const answer = { pages: 0, text: "", drawn: [], fault: "" };
+  try {
+    const doc = await getDocument({
+      data: new Uint8Array(Buffer.from(file, "base64")), verbosity: 0, standardFontDataUrl,
+    }).promise;
+    answer.pages = doc.numPages;
+    for (let n = 1; n <= (scale ? Math.min(doc.numPages, most) : doc.numPages); n++) {
+      const page = await doc.getPage(n);
+      if (!scale) {
+        answer.text += (await page.getTextContent()).items.map((i) => i.str).join(" ") + " ";
+        continue;
+      }
+      const viewport = page.getViewport({ scale });
+      const { canvas, context } = doc.canvasFactory.create(Math.round(viewport.width), Math.round(viewport.height));
+      await page.render({ canvasContext: context, canvas, viewport, background: "white" }).promise;
+      answer.drawn.push(canvas.toBuffer("image/png").toString("base64"));
+    }
+    await doc.loadingTask.destroy();
+  } catch (fault) {
+    answer.fault = String(fault.stack ?? fault);
+  }
+  console.log(JSON.stringify(answer));
+}
 `
 
-const reads = opened + `
-let text = "";
-for (let n = 1; n <= doc.numPages; n++) {
-  const page = await doc.getPage(n);
-  text += (await page.getTextContent()).items.map((i) => i.str).join(" ") + " ";
+type question struct {
+	File  []byte  `json:"file"`
+	Most  int     `json:"most"`
+	Scale float64 `json:"scale"`
 }
-console.log(JSON.stringify({ pages: doc.numPages, text }));
-`
 
-const draws = opened + `
-for (let n = 1; n <= Math.min(doc.numPages, Number(process.argv[2])); n++) {
-  const page = await doc.getPage(n);
-  const viewport = page.getViewport({ scale: Number(process.argv[3]) });
-  const { canvas, context } = doc.canvasFactory.create(Math.round(viewport.width), Math.round(viewport.height));
-  await page.render({ canvasContext: context, canvas, viewport, background: "white" }).promise;
-  process.stdout.write(canvas.toBuffer("image/png"));
+type answer struct {
+	Pages int
+	Text  string
+	Drawn [][]byte
+	Fault string
 }
-`
+
+// node is the reader's process, which ends with that of the tests: its input does.
+var node struct {
+	sync.Mutex
+	ask    io.Writer
+	answer *bufio.Reader
+}
+
+func ask(t testing.TB, q question) (a answer) {
+	t.Helper()
+	node.Lock()
+	defer node.Unlock()
+	if node.ask == nil {
+		_, here, _, _ := runtime.Caller(0)
+		modules := filepath.Join(filepath.Dir(here), "../../../web/node_modules")
+		cmd := exec.Command("node", "--input-type=module", "-e", reader, modules)
+		cmd.Stderr = os.Stderr
+		in, err := cmd.StdinPipe()
+		if err != nil {
+			t.Fatal(err)
+		}
+		out, err := cmd.StdoutPipe()
+		if err != nil {
+			t.Fatal(err)
+		}
+		if err := cmd.Start(); err != nil {
+			t.Fatal(err)
+		}
+		node.ask, node.answer = in, bufio.NewReader(out)
+	}
+	line, err := json.Marshal(q)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := node.ask.Write(append(line, '\n')); err != nil {
+		t.Fatalf("the reader of PDFs is gone: %v", err)
+	}
+	raw, err := node.answer.ReadBytes('\n')
+	if err != nil {
+		t.Fatalf("the reader of PDFs is gone: %v", err)
+	}
+	if err := json.Unmarshal(raw, &a); err != nil {
+		t.Fatal(err)
+	}
+	if a.Fault != "" {
+		t.Fatalf("the PDF cannot be read: %s", a.Fault)
+	}
+	return a
+}
 
 // Read gives the number of pages of a PDF and its text, its white space folded.
 // Node.js and the web packages must be there, as ./test sees to.
 func Read(t testing.TB, file []byte) (pages int, text string) {
 	t.Helper()
-	var read struct {
-		Pages int
-		Text  string
-	}
-	if err := json.Unmarshal(run(t, file, reads), &read); err != nil {
-		t.Fatal(err)
-	}
+	read := ask(t, question{File: file})
 	return read.Pages, strings.Join(strings.Fields(read.Text), " ")
 }
 
@@ -68,9 +132,8 @@ type Page struct {
 // pixels to the mm.
 func Draw(t testing.TB, file []byte, most int, perMM float64) (pages []Page) {
 	t.Helper()
-	drawn := bytes.NewReader(run(t, file, draws, fmt.Sprint(most), fmt.Sprint(perMM*25.4/72)))
-	for drawn.Len() > 0 {
-		img, err := png.Decode(drawn)
+	for _, drawn := range ask(t, question{file, most, perMM * 25.4 / 72}).Drawn {
+		img, err := png.Decode(bytes.NewReader(drawn))
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -131,19 +194,4 @@ func (p Page) Level(least float64) (lengths []float64) {
 		before = long > least
 	}
 	return lengths
-}
-
-func run(t testing.TB, file []byte, script string, args ...string) []byte {
-	t.Helper()
-	_, here, _, _ := runtime.Caller(0)
-	modules := filepath.Join(filepath.Dir(here), "../../../web/node_modules")
-	cmd := exec.Command("node", append([]string{"--input-type=module", "-e", script, modules}, args...)...)
-	cmd.Stdin = bytes.NewReader(file)
-	var says bytes.Buffer
-	cmd.Stderr = &says
-	out, err := cmd.Output()
-	if err != nil {
-		t.Fatalf("the PDF cannot be read: %v\n%s", err, says.String())
-	}
-	return out
 }
