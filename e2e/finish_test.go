@@ -48,7 +48,6 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.see("prepare tool: ready")
 	p.click("prepare tool: ready")
 	p.see("Solvent: gloves, and air.")
-	p.axe("an operation of a build")
 	p.click("Start")
 	p.see("in work, Ines Falk")
 	// Wrong first, as a gauge and a hand would have it.
@@ -106,7 +105,6 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	}
 	p.visit("/finish")
 	p.see("1 operation to go on with")
-	p.axe("the room of the finish")
 	p.click("trim")
 	p.see("Sign: done")
 	// Who may not, reads.

@@ -137,7 +137,6 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 	p.become("Jonas Quist", pin)
 	p.visit(batch)
 	p.see("Must not be cut: batch ST-0777 is not accepted yet")
-	p.axe("a batch that waits")
 	p.fill("Your PIN again", "000000")
 	p.click("Sign: accept the batch")
 	p.see("this is not your PIN: nothing was signed")

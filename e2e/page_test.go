@@ -12,8 +12,10 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/cdproto/input"
 	cdp "github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
+	"github.com/chromedp/chromedp/kb"
 	"github.com/stretchr/testify/require"
 )
 
@@ -149,6 +151,14 @@ func (p *page) visit(path string) {
 	p.do(chromedp.Navigate(p.base + path))
 }
 
+// goTo leads to another page of the application as a link does: nothing is loaded anew.
+func (p *page) goTo(path string) {
+	p.t.Helper()
+	p.do(chromedp.Evaluate[chromedp.Void](fmt.Sprintf(
+		`history.pushState(null, "", %q); dispatchEvent(new PopStateEvent("popstate", { state: null }))`, path,
+	)))
+}
+
 // press types keys to whatever has the focus.
 func (p *page) press(keys string) {
 	p.t.Helper()
@@ -228,10 +238,22 @@ func (p *page) fill(label, text string) {
 	)
 	p.until("the field "+label, field)
 	p.do(
-		chromedp.Evaluate[chromedp.Void](`(() => { const f = `+field+`; f.focus(); f.select?.(); })()`),
-		chromedp.KeyEvent(text),
-		chromedp.KeyEvent("\t"),
+		chromedp.Evaluate[chromedp.Void](`(() => { const f = ` + field + `; f.focus(); f.select?.(); })()`),
 	)
+	p.types(text)
+	p.press("\t")
+}
+
+// types writes a text in place of what is chosen in the field that has the focus, in one
+// go: key by key a page is drawn anew for each, which is tried where keys matter.
+func (p *page) types(text string) {
+	p.t.Helper()
+	if text == "" {
+		p.press(kb.Delete)
+		return
+	}
+	_, err := chromedp.Call(p.ctx, input.InsertText, input.InsertTextParams{Text: text})
+	require.NoError(p.t, err)
 }
 
 // set puts a value into a field that takes no typing in one row everywhere, such

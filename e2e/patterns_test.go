@@ -31,7 +31,6 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.see("round, 40.0 mm")
 	p.see("rectangle, 800.0 × 141.1 mm")
 	p.see("The outside fits, also with all materials off.")
-	p.axe("a rolled stage")
 	open := `document.querySelectorAll("details").forEach((d) => (d.open = true))`
 	p.do(chromedp.Evaluate[chromedp.Void](open))
 	p.axe("a rolled stage, its forms open")
@@ -102,7 +101,6 @@ func TestAPlannerDrapesAPetal(t *testing.T) {
 	p.signIn("Marek Orde", password)
 	p.see("Covers on the tool")
 	p.see("Point at a place")
-	p.axe("a draped ply")
 	before := ply().Flat.Pieces[0].Points
 	p.click("From above")
 	p.do(chromedp.Evaluate[chromedp.Void](`document.querySelector("svg[role=application]").focus()`))

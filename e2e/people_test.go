@@ -16,7 +16,6 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.visit("/shop")
 	p.signIn("Jonas Quist", pin)
 	p.see("7 work here")
-	p.axe("people")
 	// A quality person gives and withdraws qualifications, not their own, and no roles.
 	p.click("Change Ines Falk")
 	p.see("Qualifications")
@@ -33,7 +32,6 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.visit("/shop/matrix")
 	p.see("quality, you")
 	p.see("not who laid a ply of the part")
-	p.axe("the matrix")
 	// An administrator changes a role, signed with the PIN; her sessions end.
 	p.become("Ada Wren", password)
 	p.visit("/shop")
@@ -61,7 +59,6 @@ func TestPeopleAreQualifiedChangedAndSeenInTheLog(t *testing.T) {
 	p.notSee("roll taken out")
 	p.click("More of entry")
 	p.see("hash ")
-	p.axe("the log")
 	p.fill("What", "person changed")
 	p.see("she forgot it")
 	p.click("Check the chain")
@@ -117,7 +114,6 @@ func TestAPlannerKeepsMaterialsAndResins(t *testing.T) {
 	// Which roll, for some plies of a build.
 	p.visit("/freezer/which")
 	p.see("take this one")
-	p.axe("which roll")
 	p.fill("Only plies", "2,3")
 	p.see("2 plies, 0.")
 	p.fill("Only plies", "two")

@@ -42,7 +42,6 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.signIn("Marek Orde", password)
 	p.see("10 operations, longest way")
 	p.see("nothing speaks against this route")
-	p.axe("the route")
 	// By keyboard alone: along the lines, between the lanes, a new operation, another kind.
 	p.at("cut")
 	p.press(kb.ArrowRight)

@@ -56,7 +56,6 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.see("The shop today")
 	p.see("prepare tool")
 	p.see("hose 3 hisses")
-	p.axe("the wall")
 	pressed, err := evaluate[float64](p, `document.querySelectorAll("button, a, input").length`)
 	require.NoError(t, err)
 	assert.Zero(t, pressed)

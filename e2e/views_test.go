@@ -154,7 +154,7 @@ func flawed(t *testing.T, h *house) string {
 
 func (p *page) show(v view) {
 	p.t.Helper()
-	p.visit(v.path)
+	p.goTo(v.path)
 	p.see(v.sees)
 	if v.then != nil {
 		v.then(p)

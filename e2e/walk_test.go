@@ -76,9 +76,10 @@ func openWorks(t testing.TB) (*house, map[string]string) {
 func openHouseOf(t testing.TB, db *store.DB) *house {
 	t.Helper()
 	ctx := context.Background()
-	// Slow enough that a busy machine leaves no gap of five minutes of its clock in a record.
-	oven, err := sim.Serve("127.0.0.1:0", 450, 5)
+	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
 	require.NoError(t, err)
+	// A busy machine leaves no gap in a record.
+	oven.WaitForReader(2*time.Minute, 1500)
 	t.Cleanup(func() { _ = oven.Close() })
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)
@@ -91,6 +92,7 @@ func openHouseOf(t testing.TB, db *store.DB) *house {
 			Oven:     oven.Address,
 			OvenName: "Oven 1, simulated",
 			Altitude: demo.Altitude,
+			Search:   time.Second,
 			Now:      func() time.Time { return now().Add(time.Duration(h.ahead.Load())) },
 		},
 	)
@@ -115,16 +117,13 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p := openPage(t, h)
 	p.visit("/")
 	p.see("Who are you?")
-	p.axe("sign-in")
 	p.signIn("Ines Falk", pin)
 
 	// 1. Freezer: a roll by scan and key, another by pointer.
 	ud := h.roll(t, "SU-2291").Code
 	p.see("For the next shift")
-	p.axe("the day")
 	p.press("1")
 	p.see("1 out, 8 frozen")
-	p.axe("freezer")
 	p.scan(strings.ToLower(ud))
 	p.see("In your hands 1 roll")
 	p.press("t")
@@ -133,7 +132,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// Too cold to be opened; warm enough some hours later.
 	p.visit("/freezer/" + ud)
 	p.see("Its coldest place should be at")
-	p.axe("a roll")
 	p.press("o")
 	p.click("Bag opened")
 	p.see("water would condense on it")
@@ -149,7 +147,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 2. Parts: an import with a fault is refused by row, the mended one goes in.
 	p.press("2")
 	p.see("A part from its files")
-	p.axe("parts")
 	dir := t.TempDir()
 	table, err := demo.Files.ReadFile("files/hinge-panel-plies.csv")
 	require.NoError(t, err)
@@ -178,7 +175,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.click("Import as a draft")
 	p.see("Vent panel")
 	p.see("symmetric, balanced")
-	p.axe("part")
 	part := p.path()
 	// Who wrote the draft signs neither; a second person checks and releases.
 	p.see("You wrote it: a second person has to look at it and sign.")
@@ -216,7 +212,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 3. Cut: the first-to-expire roll that fits is proposed; we choose ours.
 	p.press("3")
 	p.see("From which roll? First to expire that fits")
-	p.axe("cut")
 	p.cutAll(h, "Sable UD 150", ud)
 	p.press("3")
 	p.until("twill to be all that is left", `document.querySelector("main [aria-pressed]") === null`)
@@ -226,7 +221,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.press("4")
 	p.see("To count")
 	p.see("SP-20 · 0001")
-	p.axe("kits")
 	p.press("\r")
 	p.see("Scan each label")
 	build := filepath.Base(p.path())
@@ -254,7 +248,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 			p.see("3 missing")
 		}
 	}
-	p.axe("kit")
 	p.see("Sign: 10 plies, none missing")
 	p.press("k")
 	p.see("Counted by Ines Falk")
@@ -262,13 +255,11 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 5. Layup.
 	p.press("\r")
 	p.see("Lay ply")
-	p.axe("layup")
 	p.layUp(h, kit)
 
 	// 6. Bag: a leak that is too large, then one that meets the limit.
 	p.click("To the bag")
 	p.see("Which stack lies over the part?")
-	p.axe("bag")
 	p.press("k")
 	p.see("Closed by Ines Falk")
 	p.leakCheck("88", "80")
@@ -281,11 +272,9 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.see("Start run with 1 part")
 	p.see("As foreseen in a usual oven")
 	p.see("Gelled after")
-	p.axe("cure")
 	p.press("s")
 	p.see("segment 1 of 3")
 	p.see("every limit met")
-	p.axe("run")
 	run, err := h.shop.Run(ctx, filepath.Base(p.path()))
 	require.NoError(t, err)
 	require.NotNil(t, run.Verdict)
@@ -299,7 +288,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.become("Jonas Quist", pin)
 	p.visit("/release/" + build)
 	p.see("Mass on the scale")
-	p.axe("release")
 	p.fill("Mass on the scale", "0.5")
 	p.fill("Thickness 1", "1.0")
 	p.see("not met")
@@ -313,7 +301,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 9. Thread, both ways, and the record on paper.
 	p.scan(build)
 	p.see("As it happened, from the log")
-	p.axe("thread")
 	p.see("part signed good")
 	for _, ply := range []string{"ply taken back", "film found"} {
 		p.see(ply)
@@ -328,7 +315,6 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	p.visit("/thread/" + ud)
 	p.see("Every part it went into")
 	p.see("signed good")
-	p.axe("thread of a roll")
 
 	n, err := h.shop.VerifyLog(ctx)
 	require.NoError(t, err)
@@ -377,7 +363,6 @@ func (p *page) cutAll(h *house, material, roll string) {
 	}
 	p.press("k")
 	p.see("carry the clock of")
-	p.axe("nest")
 	file := p.fetched("/api/nests/" + nest + "/cut.dxf")
 	assert.Equal(p.t, v.Pieces, strings.Count(file, "LWPOLYLINE"))
 	_, faults := dxf.Read([]byte(file), 0)

@@ -24,7 +24,8 @@ need_package() {
     $sudo mkdir -p /etc/postgresql-common
     echo "create_main_cluster = false" | $sudo tee /etc/postgresql-common/createcluster.conf >/dev/null
   fi
-  { $sudo apt-get update -qq && $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$1"; } >/tmp/juxta-apt.$$ 2>&1 ||
+  debian() { $sudo apt-get update -qq && $sudo env DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends "$1" >/tmp/juxta-apt.$$ 2>&1; }
+  telling "Installing Debian's $1" debian "$1" ||
     { tail -3 /tmp/juxta-apt.$$ >&2; die "$1 could not be installed: run 'apt-get install $1' as root and see why, then start again."; }
   rm -f /tmp/juxta-apt.$$
 }
@@ -39,7 +40,7 @@ newer() {
 web_packages() {
   newer web/node_modules/.juxta-stamp web/package.json web/package-lock.json || return 0
   echo "Fetching the web packages …" >&2
-  (cd web && npm ci --no-audit --no-fund --loglevel=error) >&2 || die "The web packages could not be fetched: check the connection to the npm registry, then start again."
+  telling "Fetching the web packages" npm --prefix web ci --no-audit --no-fund --loglevel=error >&2 || die "The web packages could not be fetched: check the connection to the npm registry, then start again."
   touch web/node_modules/.juxta-stamp
 }
 
@@ -47,10 +48,34 @@ build_web() {
   web_packages
   newer web/dist/index.html web/src web/public web/index.html web/vite.config.ts web/package-lock.json || return 0
   echo "Building the web pages …" >&2
-  (cd web && npx --no-install vite build --logLevel error) >&2 || die "The web pages could not be built: see above."
+  pages() { cd web && npx --no-install vite build --logLevel error; }
+  telling "Building the web pages" pages >&2 || die "The web pages could not be built: see above."
 }
 
 build_binary() {
   mkdir -p bin
-  go build -o bin/juxta ./cmd/juxta || die "The program could not be built: see above."
+  telling "Building the program" go build -o bin/juxta ./cmd/juxta || die "The program could not be built: see above."
 }
+
+# telling WHAT COMMAND…: says that something takes long, every few seconds.
+telling() {
+  local what=$1 began=$SECONDS
+  shift
+  "$@" &
+  local working=$!
+  while kill -0 "$working" 2>/dev/null; do
+    sleep 1
+    [ $(((SECONDS - began) % 5)) != 4 ] || echo "$what … $((SECONDS - began)) s" >&2
+  done
+  wait "$working"
+}
+
+# in_memory lets tests keep their files in memory, where there is room: databases come
+# and go with every test. What is built stays on the disk.
+in_memory() {
+  [ -z "${TMPDIR:-}" ] && [ -w /dev/shm ] && [ "$(df --output=avail -k /dev/shm | tail -1)" -gt 4000000 ] || return 0
+  export GOTMPDIR=${GOTMPDIR:-/tmp} TMPDIR=/dev/shm
+}
+
+# tree is the commit of the working tree; empty where something is changed.
+tree() { [ -n "$(git status --porcelain 2>/dev/null)" ] || git rev-parse HEAD 2>/dev/null || true; }

@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"crypto/rand"
+	_ "embed"
 	"encoding/base32"
 	"errors"
 	"fmt"
@@ -31,6 +32,11 @@ import (
 	"juxta/work"
 )
 
+// startHelp is a file, so that ./start --help shows it before anything is fetched or built.
+//
+//go:embed start_help.txt
+var startHelp string
+
 type startOptions struct {
 	port                  int
 	fresh, empty          bool
@@ -48,6 +54,7 @@ func startCommand() *cobra.Command {
 		Args:  cobra.NoArgs,
 		RunE:  func(cmd *cobra.Command, _ []string) error { return o.run(cmd.Context(), cmd.OutOrStdout()) },
 	}
+	cmd.SetHelpFunc(func(cmd *cobra.Command, _ []string) { fmt.Fprint(cmd.OutOrStdout(), startHelp) })
 	f := cmd.Flags()
 	f.IntVar(&o.port, "port", 8080, "port on 127.0.0.1")
 	f.BoolVar(&o.fresh, "fresh", false, "discard what is there and start from scratch")

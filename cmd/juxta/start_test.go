@@ -21,6 +21,7 @@ import (
 	"testing"
 	"time"
 
+	"github.com/spf13/pflag"
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
@@ -379,6 +380,22 @@ func TestADatabaseThatDiesIsStartedAgain(t *testing.T) {
 	)
 	out := launch(t, state)
 	assert.Contains(t, out.said, "ATTENTION: the log was rewritten: entry "+lines[0])
+}
+
+// The help is a text of its own: it names every option as it is.
+func TestTheHelpOfStartNamesItsOptions(t *testing.T) {
+	cmd := startCommand()
+	said := ""
+	cmd.Flags().VisitAll(func(f *pflag.Flag) {
+		said += "--" + f.Name + "\n"
+		kind, usage := pflag.UnquoteUsage(f)
+		line := regexp.MustCompile(`--` + f.Name + ` +` + kind + ` *` + regexp.QuoteMeta(usage) + `.*\n`).FindString(startHelp)
+		require.NotEmpty(t, line, f.Name)
+		if f.DefValue != "" && f.DefValue != "false" {
+			assert.Regexp(t, `\(default "?`+regexp.QuoteMeta(f.DefValue)+`"?\)`, line)
+		}
+	})
+	assert.Len(t, regexp.MustCompile(`--[a-z]`).FindAllString(startHelp, -1), strings.Count(said, "\n")+1, "and --help")
 }
 
 func TestASecondAddressAsksForTLS(t *testing.T) {

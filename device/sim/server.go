@@ -30,6 +30,8 @@ type Server struct {
 	clock    float64
 	speed    float64
 	failed   bool
+	ahead    float64 // of the last reading, that its clock may be at the most, s; 0: as far as it runs
+	unread   float64 // since the last reading, s
 	airless  bool // it is an oven: it has no registers for pressure
 }
 
@@ -102,6 +104,14 @@ func (s *Server) WithoutPressure() {
 	s.airless = true
 }
 
+// WaitForReader lets its clock run no further than this past the last reading: whoever
+// records it on a machine that is busy misses nothing. It may then run much faster.
+func (s *Server) WaitForReader(ahead time.Duration, speed float64) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.ahead, s.speed = ahead.Seconds(), speed
+}
+
 func (s *Server) run() {
 	defer close(s.done)
 	const tick = 20 * time.Millisecond
@@ -116,6 +126,10 @@ func (s *Server) run() {
 			s.mu.Lock()
 			dt := now.Sub(last).Seconds() * s.speed
 			last = now
+			if s.ahead > 0 {
+				dt = min(dt, s.ahead-s.unread)
+				s.unread += dt
+			}
 			s.oven.Step(s.setPoint, s.running, dt)
 			s.oven.Press(s.pressure, s.vacuum, dt)
 			if s.running {
@@ -130,6 +144,7 @@ func (s *Server) run() {
 func (s *Server) HandleInputRegisters(req *modbus.InputRegistersRequest) ([]uint16, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	s.unread = 0
 	lag := s.oven.Noisy(s.oven.Lag)
 	if s.failed {
 		lag = math.NaN()

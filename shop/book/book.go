@@ -42,12 +42,22 @@ type Book struct {
 	Now      func() time.Time // the shop's clock
 	// Altitude above sea level in m: it bounds the vacuum that can be drawn.
 	Altitude float64
+	// Search is how long a nest is searched where nobody says it; 0: ten seconds.
+	Search time.Duration
 
 	// PIN holds the PIN that somebody gives again with a signature against their own;
 	// the people's room sets it.
 	PIN func(ctx context.Context, by By, pin string) error
 
 	memo memo
+}
+
+// SearchSeconds is how long a nest is searched where nobody says it.
+func (b *Book) SearchSeconds() float64 {
+	if b.Search == 0 {
+		return 10
+	}
+	return b.Search.Seconds()
 }
 
 // By says who asks for a change, from where, and under which idempotency key. A

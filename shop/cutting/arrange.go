@@ -42,6 +42,9 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 		if err := tx.Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
+		if in.Seconds == 0 {
+			in.Seconds = s.SearchSeconds()
+		}
 		problem, err := arranged(n, roll, freed(jobs), in)
 		if err != nil {
 			return NestView{}, err
@@ -95,9 +98,6 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 	sheet := &p.Sheets[0]
 	sheet.Flaws = flawsOf(n, roll)
 	p.Seed, p.Steps, p.Seconds = in.Seed, 0, in.Seconds
-	if p.Seconds == 0 {
-		p.Seconds = 10
-	}
 	at := map[string]wire.Placement{}
 	for _, one := range n.Best.Placements {
 		at[one.ID] = one

@@ -54,7 +54,7 @@ func (s *Room) StartNest(ctx context.Context, by book.By, in NewNest) (NestLine,
 			Together: in.Kits == "together", Spread: in.Kits == "spread",
 		}
 		if in.Steps == 0 && in.Seconds == 0 {
-			problem.Seconds = 10
+			problem.Seconds = s.SearchSeconds()
 		}
 		if problem.Sheets, err = s.sheetsOf(tx, rolls, usually(in.EdgeTrim, 0.005)); err != nil {
 			return NestLine{}, err
