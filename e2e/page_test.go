@@ -62,7 +62,7 @@ func openPageAt(t testing.TB, base string, now func() time.Time) *page {
 	require.NoError(t, err)
 	p := &page{t, ctx, base}
 	p.onEveryLoad(patient)
-	p.onEveryLoad(fmt.Sprintf(byTheShop, now().Sub(time.Now()).Milliseconds()))
+	p.onEveryLoad(fmt.Sprintf(byTheShop, time.Until(now()).Milliseconds()))
 	return p
 }
 

@@ -32,7 +32,7 @@ type Server struct {
 	failed   bool
 	ahead    float64 // of the last reading, that its clock may be at the most, s; 0: as far as it runs
 	unread   float64 // since the last reading, s
-	airless  bool // it is an oven: it has no registers for pressure
+	airless  bool    // it is an oven: it has no registers for pressure
 }
 
 // mostPressure that the simulated oven takes, tenths of a kPa.
