@@ -32,7 +32,7 @@ var may = map[string][]string{
 	"work":   {"core", "device", "format", "shop", "store", "wire"},
 	"paper":  {"core", "format", "shop", "wire"},
 	"api":    {"calc", "core", "format", "paper", "shop", "web", "wire"},
-	"demo":   {"calc", "core", "device", "format", "shop", "store", "wire"},
+	"demo":   {"calc", "core", "demo", "device", "format", "shop", "store", "wire"},
 	"cmd":    {"api", "calc", "core", "demo", "device", "shop", "store", "work"},
 }
 

@@ -117,11 +117,11 @@ func (r *routes) people() {
 	post(
 		r,
 		book.OwnAccount,
-		"/api/ways",
-		"changeWays",
+		"/api/preferences",
+		"changePreferences",
 		"Set one's own units and keys",
-		func(ctx context.Context, by book.By, in *a[book.Ways]) (book.Ways, error) {
-			return r.shop.ChangeWays(ctx, by, in.Body)
+		func(ctx context.Context, by book.By, in *a[book.Preferences]) (book.Preferences, error) {
+			return r.shop.ChangePreferences(ctx, by, in.Body)
 		},
 	)
 	post(

@@ -187,7 +187,7 @@ func (g *guard) touch(ctx context.Context, c *gin.Context) error {
 // unitsOf are the units of whoever asks.
 func unitsOf(ctx context.Context) unit.System {
 	if person, _ := ctx.Value(personKey).(*book.Person); person != nil {
-		return person.Ways.Units
+		return person.Preferences.Units
 	}
 	return unit.System{}
 }
@@ -205,12 +205,12 @@ func address(ctx context.Context) string {
 
 // sessionView is who is signed in; Person is missing for nobody.
 type sessionView struct {
-	Person *people.PersonView `json:"person,omitempty"`
-	Acts   []book.Permitted   `json:"acts" doc:"What they may do, and why not what they may not"`
-	Empty  bool               `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
-	Idle   float64            `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
-	Now    time.Time          `json:"now" doc:"The shop's clock"`
-	Ways   book.Ways          `json:"ways" doc:"How they like to work"`
+	Person      *people.PersonView `json:"person,omitempty"`
+	Acts        []book.Permitted   `json:"acts" doc:"What they may do, and why not what they may not"`
+	Empty       bool               `json:"empty" doc:"Nobody can sign in yet: the first administrator is to be entered"`
+	Idle        float64            `json:"idle" doc:"A session ends after this time without anybody at the screen, s"`
+	Now         time.Time          `json:"now" doc:"The shop's clock"`
+	Preferences book.Preferences   `json:"preferences" doc:"How they like to work"`
 }
 
 const tabletCookie = "juxta_tablet"
@@ -243,7 +243,7 @@ func (g *guard) view(ctx context.Context, p *book.Person) (v sessionView, err er
 	}
 	person := people.ViewOf(*p)
 	v.Person = &person
-	v.Ways = p.Ways
+	v.Preferences = p.Preferences
 	v.Acts, err = g.shop.Permits(ctx, p)
 	return v, err
 }

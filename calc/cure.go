@@ -368,7 +368,7 @@ var pressCalc = define("press", "the force with which a bladder opens its mould,
 	if err := p.Check(); err != nil {
 		return PressOut{}, &InputError{"force", err.Error()}
 	}
-	left := p.Holds(in.Pressure, in.Area)
+	left := p.ClampingMargin(in.Pressure, in.Area)
 	there := left + cure.Opening(in.Pressure, in.Area)*(1+margin)
 	return PressOut{
 		Opening: cure.Opening(in.Pressure, in.Area), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),

@@ -162,7 +162,7 @@ func cures() []planned {
 		}},
 		{"Yoke arm, press", "Ember 120", "Press 1", parts.RecipePlan{
 			Recipe: start("",
-				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitTurn: true, Pressure: 200e3, WithTool: true},
+				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitViscosityMinimum: true, Pressure: 200e3, RampWithPart: true},
 				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
 				master.Segment{Target: c(45), Rate: 8.0 / 60, WaitCool: c(60), Pressure: 600e3},
 			),

@@ -48,7 +48,7 @@ func (k *sketch) on(surface master.Surface) *sketch {
 
 // made is the sketch with the route of a way of making.
 func (k *sketch) made(way string) master.Document {
-	w, known := route.FindWay(way)
+	w, known := route.FindTemplate(way)
 	if !known {
 		panic("no way of making " + way)
 	}

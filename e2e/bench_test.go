@@ -300,7 +300,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		)
 		require.NoError(t, err)
 		// What only looks, and there at once or when the drawing has come.
-		looks := []string{"Show", "One more point", "Whole tool", "Beside each other\nTick two to four nests."}
+		looks := []string{"Show", "One more point", "Whole tool", "Compare\nTick two to four nests."}
 		offered = slices.DeleteFunc(offered, func(b string) bool { return slices.Contains(looks, b) })
 		assert.Empty(t, offered, "%s offers what only looks, and no more", page.path)
 		if page.key != "" {

@@ -135,7 +135,7 @@ func TestAPlannerCutsAPlyThatLocks(t *testing.T) {
 	kept("an answer", func(i master.Item) bool { return len(i.Flat.Warnings) > 0 || i.Flat.Area() > before })
 	// In space: turned, brought nearer, walked by keys.
 	p.click("In space")
-	p.see("All of it")
+	p.see("Fit to view")
 	p.until("the canvas", `document.querySelector("[role=application] canvas") !== null`)
 	p.click("Turn it left")
 	p.click("Nearer")

@@ -99,7 +99,7 @@ func TestABatchComesInIsTestedAndAcceptedByASecondPerson(t *testing.T) {
 	p.signIn("Tilda Brandl", pin)
 	p.see("1 out, 8 frozen")
 	p.press("a")
-	p.see("What came")
+	p.see("Delivery")
 	p.set("Material", "Sable twill 200")
 	p.see("Before it is cut it is tested for resin share")
 	p.fill("Lot, as on the label", "ST-0777")

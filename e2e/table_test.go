@@ -88,7 +88,7 @@ func TestNestsStandBesideEachOther(t *testing.T) {
 	for _, n := range all[:2] {
 		p.do(chromedp.Click(fmt.Sprintf(`input[aria-label="Compare %s"]`, n.Code)))
 	}
-	p.click("Beside each other")
+	p.click("Compare")
 	p.see("Largest rectangle left")
 	p.until("both are found", `[...document.querySelectorAll("svg[role=img]")].length === 2
 		&& document.body.innerText.split("✓").length + document.body.innerText.split("to cut").length > 2`)
@@ -103,15 +103,15 @@ func TestTheCuttersValuesAreEntered(t *testing.T) {
 	p.visit("/cut/cutter")
 	p.signIn("Jonas Quist", pin)
 	p.see("these are of a usual one")
-	p.fill("Knife down, mm/s", "fast")
+	p.fill("Cutting speed, mm/s", "fast")
 	p.fill("Why it is entered so", "the maker's papers")
 	p.see("Fill every value.")
 	v, err := h.shop.Cutter(context.Background())
 	require.NoError(t, err)
 	require.Zero(t, v.Version, "letters are no speed")
-	p.fill("Knife down, mm/s", "300")
+	p.fill("Cutting speed, mm/s", "300")
 	p.fill("Length of the table, m", "1.5")
-	p.click("Enter it")
+	p.click("Save")
 	p.see("The cutting table is entered.")
 	v, err = h.shop.Cutter(context.Background())
 	require.NoError(t, err)

@@ -44,7 +44,7 @@ func own(label string) (string, func(v float64) float64) {
 
 func (h *house) reads(t *testing.T, name string, units unit.System) {
 	t.Helper()
-	_, err := h.shop.ChangeWays(context.Background(), h.as(t, name), book.Ways{Units: units})
+	_, err := h.shop.ChangePreferences(context.Background(), h.as(t, name), book.Preferences{Units: units})
 	require.NoError(t, err)
 }
 

@@ -129,7 +129,7 @@ func viewsOfAPlanner(t *testing.T, h *house) []view {
 		{"part", draft, "thickness drawn ×", nil, true},
 		{"laminate", of("SP-26", "laminate"), "Sandwich.", nil, true},
 		{"process", draft + "?view=process", "Demould", nil, false},
-		{"tube", of("SP-23", "patterns"), "Outside then", nil, true},
+		{"tube", of("SP-23", "patterns"), "Outside diameter after", nil, true},
 		{"drape", of("SP-25", "patterns"), "Covers on the tool", darted, true},
 		{"route", of("SP-28", "route"), "Ways of making", nil, true},
 		{"difference", draft + "?view=difference", "1 of 11 items differ", nil, false},

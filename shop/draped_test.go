@@ -116,11 +116,11 @@ func TestMarksLieOnTheRoll(t *testing.T) {
 		for k, m := range marks[0] {
 			a := m.Places()[0]
 			if k < 2 {
-				assert.True(t, rings[0].Holds(a), "the datum")
+				assert.True(t, rings[0].Contains(a), "the datum")
 				continue
 			}
 			assert.Less(t, rings[0].Distance(a), 1e-4, "a notch begins on the edge")
-			assert.True(t, rings[0].Holds(m.Places()[1]), "and goes inwards")
+			assert.True(t, rings[0].Contains(m.Places()[1]), "and goes inwards")
 		}
 	}
 	own := geom.Rect(0.2, 0.1)
@@ -129,7 +129,7 @@ func TestMarksLieOnTheRoll(t *testing.T) {
 	}}
 	hole := p.MarksOnRoll()[0][0]
 	assert.True(t, hole.Closed)
-	assert.True(t, p.OnRoll()[0].Holds(hole.Places()[0]))
+	assert.True(t, p.OnRoll()[0].Contains(hole.Places()[0]))
 	assert.InDelta(t, 0.02, hole.Points[0].X, 1e-9, "turned with the ply, by a quarter")
 }
 

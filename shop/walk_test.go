@@ -45,7 +45,7 @@ func (h *house) walking(way string, stages ...master.Stage) string {
 		}
 	}
 	doc.Stages = stages
-	w, there := route.FindWay(way)
+	w, there := route.FindTemplate(way)
 	require.True(h.t, there)
 	require.Empty(h.t, w.Fits(doc.RouteStages()))
 	doc.Route = doc.Made(w)

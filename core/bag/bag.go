@@ -77,7 +77,7 @@ func Atmosphere(altitude float64) float64 {
 func Possible(vacuum, altitude float64) error {
 	if deepest := Atmosphere(altitude); vacuum > deepest {
 		return fmt.Errorf("no pump draws %s at %s: the air outside has about %s there",
-			unit.Vacuum(vacuum, 1), unit.Run(altitude, 0), unit.Vacuum(deepest, 1))
+			unit.Vacuum(vacuum, 1), unit.RollLength(altitude, 0), unit.Vacuum(deepest, 1))
 	}
 	return nil
 }

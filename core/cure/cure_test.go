@@ -159,7 +159,7 @@ func TestTheAirLeadsWhatControlsIt(t *testing.T) {
 // Pressure goes on at its rate, with the part where it is to, and the bag is vented once it holds.
 func TestPressureIsRaised(t *testing.T) {
 	r := Recipe{Start: 300, Tolerance: 5, Segments: []Segment{
-		{Target: 400, Rate: 1, Hold: 3600, Pressure: 6e5, WithTool: true, Vacuum: 8e4, Vent: 2e5}, {Target: 320, Rate: 1},
+		{Target: 400, Rate: 1, Hold: 3600, Pressure: 6e5, RampWithPart: true, Vacuum: 8e4, Vent: 2e5}, {Target: 320, Rate: 1},
 	}}
 	assert.True(t, r.Pressed())
 	assert.False(t, oven.Pressed())

@@ -185,7 +185,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 		ramp, at = other, t
 	}
 	v.add(Check{"steepest heating of the part over 5 min", l.MaxRamp, ramp, "K/s", false, ramp <= l.MaxRamp, at,
-		fmt.Sprintf("%s/min, at most %s/min", unit.Rise(ramp*60, 2), unit.Rise(l.MaxRamp*60, 2))})
+		fmt.Sprintf("%s/min, at most %s/min", unit.TemperatureDifference(ramp*60, 2), unit.TemperatureDifference(l.MaxRamp*60, 2))})
 	alpha, err := k.Integrate(alpha0, lag)
 	if err != nil {
 		return err

@@ -31,9 +31,9 @@ func (p Press) Check() error {
 	return nil
 }
 
-// Holds says by how much force a mould is held shut beyond what a pressure over an area asks for with the margin, N;
+// ClampingMargin says by how much force a mould is held shut beyond what a pressure over an area asks for with the margin, N;
 // below zero it opens.
-func (p Press) Holds(pressure, area float64) float64 {
+func (p Press) ClampingMargin(pressure, area float64) float64 {
 	return p.Force + float64(p.Bolts)*p.Each - Opening(pressure, area)*(1+p.Margin)
 }
 

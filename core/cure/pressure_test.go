@@ -22,8 +22,8 @@ func TestABladderOpensItsMould(t *testing.T) {
 	assert.InEpsilon(t, 10.2*ton, Opening(120*psi, 170*inch*inch), 0.01)
 	press := Press{Force: 20 * ton, Margin: 0.25}
 	assert.NoError(t, press.Check())
-	assert.Greater(t, press.Holds(120*psi, 170*inch*inch), 0.0)
-	assert.Less(t, Press{Bolts: 8, Each: ton, Margin: 0.25}.Holds(120*psi, 170*inch*inch), 0.0)
+	assert.Greater(t, press.ClampingMargin(120*psi, 170*inch*inch), 0.0)
+	assert.Less(t, Press{Bolts: 8, Each: ton, Margin: 0.25}.ClampingMargin(120*psi, 170*inch*inch), 0.0)
 	assert.Error(t, Press{}.Check())
 	assert.Error(t, Press{Force: 1, Margin: -1}.Check())
 }

@@ -11,17 +11,17 @@ import (
 // Segment is one leg of a recipe: the set point ramps to Target at Rate (K/s), waits until all that it asks for has
 // come, then holds for Hold seconds. What is 0 is not asked for.
 type Segment struct {
-	Target, Rate, Hold float64
-	WaitPart           float64 // lagging part sensor at or above, K
-	WaitCure           float64 // degree of cure of what lags at or above
-	WaitThin           float64 // viscosity of what lags at or below, Pa s
-	WaitThick          float64 // viscosity of what leads at or above, Pa s
-	WaitTurn           bool    // viscosity of what lags past its least within the segment
-	WaitCool           float64 // leading part sensor at or below, K
-	Pressure           float64 // above the air outside from the segment's start on, Pa
-	WithTool           bool    // the pressure is raised as the lagging sensor goes to the target, not at once
-	Vacuum             float64 // drawn under the bag, Pa below the air outside
-	Vent               float64 // pressure at which the bag is vented, Pa
+	Target, Rate, Hold   float64
+	WaitPart             float64 // lagging part sensor at or above, K
+	WaitCure             float64 // degree of cure of what lags at or above
+	WaitThin             float64 // viscosity of what lags at or below, Pa s
+	WaitThick            float64 // viscosity of what leads at or above, Pa s
+	WaitViscosityMinimum bool    // viscosity of what lags past its least within the segment
+	WaitCool             float64 // leading part sensor at or below, K
+	Pressure             float64 // above the air outside from the segment's start on, Pa
+	RampWithPart         bool    // the pressure is raised as the lagging sensor goes to the target, not at once
+	Vacuum               float64 // drawn under the bag, Pa below the air outside
+	Vent                 float64 // pressure at which the bag is vented, Pa
 }
 
 // Control says what follows the set point.
@@ -58,7 +58,7 @@ func (r Recipe) Check() error {
 		case s.Rate <= 0:
 			return fmt.Errorf("segment %d: the ramp must be above zero", i+1)
 		case s.Rate > mostRate:
-			return fmt.Errorf("segment %d: no vessel and no press ramps by %s a minute", i+1, unit.Rise(s.Rate*60, 0))
+			return fmt.Errorf("segment %d: no vessel and no press ramps by %s a minute", i+1, unit.TemperatureDifference(s.Rate*60, 0))
 		case s.Hold < 0:
 			return fmt.Errorf("segment %d: the hold cannot be below zero", i+1)
 		case s.Hold > 0 && s.Target < r.Start-r.Tolerance:
@@ -164,7 +164,7 @@ type Sensed struct {
 }
 
 // WaitsFlow says whether a segment waits for a viscosity.
-func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || s.WaitTurn }
+func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || s.WaitViscosityMinimum }
 
 // turn is by how much the viscosity has risen again where its least is taken to be over: more than what a sensor's noise of
 // some tenths of a kelvin makes of it (common practice, no source).
@@ -175,13 +175,13 @@ func (c Controller) Ready(r Recipe, part Sensed) bool {
 	s := r.Segments[c.Segment]
 	return (s.WaitPart == 0 || part.Lag >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
 		(s.WaitThin == 0 || part.Thin <= s.WaitThin) && (s.WaitThick == 0 || part.Thick >= s.WaitThick) &&
-		(!s.WaitTurn || c.Thinnest > 0 && part.Thin >= turn*c.Thinnest || math.IsInf(part.Thin, 1)) &&
+		(!s.WaitViscosityMinimum || c.Thinnest > 0 && part.Thin >= turn*c.Thinnest || math.IsInf(part.Thin, 1)) &&
 		(s.WaitCool == 0 || part.Lead <= s.WaitCool)
 }
 
 // Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.
 func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
-	if !c.Done && r.Segments[c.Segment].WaitTurn && part.Thin > 0 && (c.Thinnest == 0 || part.Thin < c.Thinnest) &&
+	if !c.Done && r.Segments[c.Segment].WaitViscosityMinimum && part.Thin > 0 && (c.Thinnest == 0 || part.Thin < c.Thinnest) &&
 		!math.IsInf(part.Thin, 1) {
 		c.Thinnest = part.Thin
 	}
@@ -296,7 +296,7 @@ func (r Recipe) Aim(setPoint float64, part Sensed, lead float64) float64 {
 
 // Pressed is what pressure a segment asks for, Pa, with what there was and the lagging sensor in K where it began.
 func (s Segment) Pressed(from, lagFrom, lag float64) float64 {
-	if !s.WithTool || s.Target == lagFrom || lag == 0 || lagFrom == 0 { // nobody knows how warm it is
+	if !s.RampWithPart || s.Target == lagFrom || lag == 0 || lagFrom == 0 { // nobody knows how warm it is
 		return s.Pressure
 	}
 	share := math.Min(1, math.Max(0, (lag-lagFrom)/(s.Target-lagFrom)))

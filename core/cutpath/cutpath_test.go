@@ -133,7 +133,7 @@ func TestEveryOutlineIsCutAndNoPlyIsCutInto(t *testing.T) {
 			if s.Tool == Pen {
 				require.Zero(t, cutting, "all is marked before the first cut")
 				for _, q := range s.Points {
-					require.True(t, pieces[s.Piece].Outline.Holds(q))
+					require.True(t, pieces[s.Piece].Outline.Contains(q))
 				}
 				continue
 			}
@@ -157,7 +157,7 @@ func TestEveryOutlineIsCutAndNoPlyIsCutInto(t *testing.T) {
 		for i, p := range pieces {
 			for j, q := range pieces {
 				for _, h := range p.Holes {
-					if h.Holds(q.Outline.Centroid()) && i != j {
+					if h.Contains(q.Outline.Centroid()) && i != j {
 						require.Less(t, freed[j], freed[i], "what lies in a hole is cut before what is round it")
 					}
 				}

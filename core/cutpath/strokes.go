@@ -30,7 +30,7 @@ func newWay(sheet Sheet, pieces []Piece, c Cutter) *way {
 		for h, hole := range p.Holes {
 			box := hole.Bounds()
 			for j, q := range pieces {
-				if j != i && box.Holds(w.boxes[j].Min) && box.Holds(w.boxes[j].Max) && hole.Holds(q.Outline.Centroid()) {
+				if j != i && box.Contains(w.boxes[j].Min) && box.Contains(w.boxes[j].Max) && hole.Contains(q.Outline.Centroid()) {
 					w.inside[[2]int{i, h}] = append(w.inside[[2]int{i, h}], j)
 				}
 			}
@@ -315,11 +315,11 @@ func (p Piece) crossed(a, b geom.Point) bool {
 		if p.Outline.Distance(q) < grain {
 			return true
 		}
-		if !p.Outline.Holds(q) {
+		if !p.Outline.Contains(q) {
 			return false
 		}
 		for _, h := range p.Holes {
-			if h.Holds(q) && h.Distance(q) >= grain {
+			if h.Contains(q) && h.Distance(q) >= grain {
 				return false
 			}
 		}

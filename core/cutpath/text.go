@@ -122,11 +122,11 @@ func arrowOf(middle geom.Point, angle, long float64) [][]geom.Point {
 func (p Piece) holds(lines [][]geom.Point) bool {
 	for _, l := range lines {
 		for _, q := range l {
-			if !p.Outline.Holds(q) {
+			if !p.Outline.Contains(q) {
 				return false
 			}
 			for _, h := range p.Holes {
-				if h.Holds(q) {
+				if h.Contains(q) {
 					return false
 				}
 			}

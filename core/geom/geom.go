@@ -27,8 +27,8 @@ func (b Box) Width() float64 { return b.Max.X - b.Min.X }
 // Height is the extent of the box along y, in metres.
 func (b Box) Height() float64 { return b.Max.Y - b.Min.Y }
 
-// Holds says whether a place lies in the box.
-func (b Box) Holds(p Point) bool {
+// Contains says whether a place lies in the box.
+func (b Box) Contains(p Point) bool {
 	return b.Min.X <= p.X && p.X <= b.Max.X && b.Min.Y <= p.Y && p.Y <= b.Max.Y
 }
 
@@ -106,8 +106,8 @@ func (r Ring) each(f func(Point) Point) Ring {
 	return out
 }
 
-// Holds says whether a place lies inside the outline (even-odd).
-func (r Ring) Holds(p Point) bool {
+// Contains says whether a place lies inside the outline (even-odd).
+func (r Ring) Contains(p Point) bool {
 	in := false
 	for i, a := range r {
 		b := r[(i+1)%len(r)]

@@ -18,12 +18,12 @@ func TestWhatLiesInside(t *testing.T) {
 		{0.5, 0.5}: true, {1.5, 0.5}: true, {0.5, 1.5}: true, {1.5, 1.5}: false, {-0.1, 0.5}: false, {2.1, 0.5}: false,
 		{0.5, 2.1}: false,
 	} {
-		assert.Equal(t, in, ell.Holds(p), "%v", p)
+		assert.Equal(t, in, ell.Contains(p), "%v", p)
 	}
 	box := ell.Bounds()
-	assert.True(t, box.Holds(Point{1.5, 1.5}), "the box does")
-	assert.True(t, box.Holds(Point{2, 2}), "its edge as well")
-	assert.False(t, box.Holds(Point{2.01, 1}))
+	assert.True(t, box.Contains(Point{1.5, 1.5}), "the box does")
+	assert.True(t, box.Contains(Point{2, 2}), "its edge as well")
+	assert.False(t, box.Contains(Point{2.01, 1}))
 }
 
 // The centre of an L of three squares is the mean of theirs; a triangle's is
@@ -71,7 +71,7 @@ func TestPlacesAgainstTheGeometryLibrary(t *testing.T) {
 		}
 		in, err := sf.Contains(star.Polygon(), at)
 		require.NoError(rt, err)
-		assert.Equal(rt, in, star.Holds(p))
+		assert.Equal(rt, in, star.Contains(p))
 		if want, ok := sf.Distance(star.Polygon(), at); ok && !in {
 			assert.InDelta(rt, want, away, 1e-9)
 		}

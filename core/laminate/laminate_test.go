@@ -264,7 +264,7 @@ func TestZonesOfAPanelWithALocalPatch(t *testing.T) {
 	assert.Equal(t, []int{0, 2}, zones[0].Plies)
 	assert.Equal(t, []int{1}, zones[0].Beside)
 	assert.InDelta(t, 0.5, zones[1].Centroid.X, 1e-9)
-	assert.True(t, geom.Rect(0.2, 0.1).Move(0.4, 0.2).Holds(zones[1].At))
+	assert.True(t, geom.Rect(0.2, 0.1).Move(0.4, 0.2).Contains(zones[1].At))
 }
 
 func TestZoneAreasTimesStacksMakeTheMass(t *testing.T) {

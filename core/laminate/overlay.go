@@ -134,7 +134,7 @@ func overlayed(outlines []geom.Ring, try int) (map[uint64]*region, bool, error) 
 		// What else lies over the ring's first point.
 		in, key := make(set, words), uint64(0)
 		for j := range rings {
-			if j != i && boxes[j].Holds(ring[0]) && rings[j].Holds(ring[0]) {
+			if j != i && boxes[j].Contains(ring[0]) && rings[j].Contains(ring[0]) {
 				in.flip(j)
 				key ^= member(j)
 			}

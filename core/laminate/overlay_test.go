@@ -69,7 +69,7 @@ func TestZonesAgainstTheGeometryLibrary(t *testing.T) {
 				assert.InDelta(rt, want, z.Area, off, "zone of plies %v", z.Plies)
 			}
 			for i, p := range plies {
-				assert.Equal(rt, under[i], p.Outline.Holds(z.At), "the place of the zone lies in its plies alone")
+				assert.Equal(rt, under[i], p.Outline.Contains(z.At), "the place of the zone lies in its plies alone")
 			}
 			sum += z.Area
 		}
@@ -117,7 +117,7 @@ func counted(plies []Placed, under map[int]bool) float64 {
 		for y := -0.4; y < 0.8; y += cell {
 			ok := true
 			for i, p := range plies {
-				ok = ok && p.Outline.Holds(geom.Point{X: x, Y: y}) == under[i]
+				ok = ok && p.Outline.Contains(geom.Point{X: x, Y: y}) == under[i]
 			}
 			if ok {
 				n++

@@ -214,7 +214,7 @@ func TestEveryZoneIsToldAPlaceInsideIt(t *testing.T) {
 		for _, z := range zones[:min(named, len(zones))] {
 			var over []int
 			for k, p := range plies {
-				if p.Outline.Holds(z.At) {
+				if p.Outline.Contains(z.At) {
 					over = append(over, k)
 				}
 			}

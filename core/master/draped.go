@@ -216,7 +216,7 @@ func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
 	case of.Strip > 0:
 		f.Says = fmt.Sprintf("%d strips of %s side by side along the fibre", len(all), unit.Size(of.Strip, 0))
 		if !math.IsInf(w.Radius, 1) && w.Radius < 50 {
-			f.Says += fmt.Sprintf(", steered along %s at the tightest", unit.Run(w.Radius, 2))
+			f.Says += fmt.Sprintf(", steered along %s at the tightest", unit.RollLength(w.Radius, 2))
 		}
 	case len(all) > 1:
 		f.Says = fmt.Sprintf("%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",

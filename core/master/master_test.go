@@ -506,7 +506,7 @@ func TestASectionShowsWhatTheLineCrosses(t *testing.T) {
 			inside := 0
 			for k := range steps {
 				f := (float64(k) + 0.5) / steps
-				if l.Outline.Holds(geom.Point{X: p.X + f*(q.X-p.X), Y: p.Y + f*(q.Y-p.Y)}) {
+				if l.Outline.Contains(geom.Point{X: p.X + f*(q.X-p.X), Y: p.Y + f*(q.Y-p.Y)}) {
 					inside++
 				}
 			}

@@ -94,7 +94,7 @@ func (d Document) RouteStages() []route.Stage {
 }
 
 // Made is the operations that a way of making makes of the document's stages.
-func (d Document) Made(w route.Way) []Operation {
+func (d Document) Made(w route.Template) []Operation {
 	made := w.Route(d.RouteStages())
 	out := make([]Operation, len(made))
 	for k, o := range made {
@@ -147,7 +147,7 @@ func (d Document) Operations() []Operation {
 	if len(d.Route) > 0 || len(d.Stages) == 0 {
 		return d.Route
 	}
-	way, _ := route.FindWay(route.OnePass)
+	way, _ := route.FindTemplate(route.OnePass)
 	return d.Made(way)
 }
 

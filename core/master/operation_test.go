@@ -24,7 +24,7 @@ func sandwich(t *testing.T, way string) Document {
 		}, {Key: "b", Name: "Core", Kind: "core", Items: []Item{}},
 		{Key: "c", Name: "Second skin", Kind: "second skin", Items: []Item{}},
 	}}
-	w, known := route.FindWay(way)
+	w, known := route.FindTemplate(way)
 	require.True(t, known)
 	d.Route = d.Made(w)
 	return d

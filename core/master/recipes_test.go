@@ -41,6 +41,6 @@ func TestARecipesDifferenceHoldsBothVersions(t *testing.T) {
 		}
 		assert.Equal(rt, 1, differ)
 	})
-	c := SegmentDifference(Recipe{Segments: []Segment{{Target: 350, Rate: 1, Hold: 60}}}, Recipe{Segments: []Segment{{Target: 360, Rate: 1, WaitTurn: true, Hold: 60}}})
+	c := SegmentDifference(Recipe{Segments: []Segment{{Target: 350, Rate: 1, Hold: 60}}}, Recipe{Segments: []Segment{{Target: 360, Rate: 1, WaitViscosityMinimum: true, Hold: 60}}})
 	assert.Equal(t, []string{"target", "waitTurn"}, c[0].Fields)
 }

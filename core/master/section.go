@@ -94,7 +94,7 @@ func Cut(layers []Layer, p, q geom.Point) (Section, error) {
 	for _, f := range alike {
 		f.holds = make([]bool, len(kept))
 		for i := 0; i+1 < len(kept); i++ {
-			f.holds[i] = f.ring.Holds(geom.Point{X: (kept[i] + kept[i+1]) / 2})
+			f.holds[i] = f.ring.Contains(geom.Point{X: (kept[i] + kept[i+1]) / 2})
 		}
 	}
 	low := make([][2]float64, len(kept)) // of the next layer, at both ends of each stretch

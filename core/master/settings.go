@@ -57,15 +57,15 @@ type Segment struct {
 	Hold     float64 `json:"hold" doc:"s"`
 	WaitPart float64 `json:"waitPart,omitempty" doc:"The hold starts when the lagging part sensor reads this, K; 0: at once"`
 
-	WaitCure  float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
-	WaitThin  float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
-	WaitThick float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
-	WaitTurn  bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
-	WaitCool  float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
-	Pressure  float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
-	WithTool  bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
-	Vacuum    float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
-	Vent      float64 `json:"vent,omitempty" doc:"Pressure at which the bag is vented, Pa; 0: it is not" minimum:"0"`
+	WaitCure             float64 `json:"waitCure,omitempty" doc:"And what lags has this degree of cure" minimum:"0" exclusiveMaximum:"1"`
+	WaitThin             float64 `json:"waitThin,omitempty" doc:"And its viscosity has fallen to this, Pa s" minimum:"0"`
+	WaitThick            float64 `json:"waitThick,omitempty" doc:"And the viscosity of what leads has risen to this, Pa s" minimum:"0"`
+	WaitViscosityMinimum bool    `json:"waitTurn,omitempty" doc:"And the viscosity of what lags has passed its least"`
+	WaitCool             float64 `json:"waitCool,omitempty" doc:"And the leading part sensor has fallen to this, K" minimum:"0"`
+	Pressure             float64 `json:"pressure,omitempty" doc:"Above the air outside from the segment's start on, Pa" minimum:"0"`
+	RampWithPart         bool    `json:"withTool,omitempty" doc:"The pressure is raised as the lagging sensor goes to the target, not at once"`
+	Vacuum               float64 `json:"vacuum,omitempty" doc:"Drawn under the bag, Pa" minimum:"0"`
+	Vent                 float64 `json:"vent,omitempty" doc:"Pressure at which the bag is vented, Pa; 0: it is not" minimum:"0"`
 }
 
 // Recipe is a cure cycle.
@@ -271,7 +271,7 @@ func (r Recipe) Says() []string {
 
 // Says is a segment in words.
 func (s Segment) Says() string {
-	says := []string{fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.Rise(s.Rate*60, 1))}
+	says := []string{fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1))}
 	if s.WaitPart > 0 {
 		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
 	}
@@ -284,7 +284,7 @@ func (s Segment) Says() string {
 	if s.WaitThick > 0 {
 		says = append(says, fmt.Sprintf("until the viscosity of what leads is %g Pa s or more", s.WaitThick))
 	}
-	if s.WaitTurn {
+	if s.WaitViscosityMinimum {
 		says = append(says, "until the viscosity of what lags has passed its least")
 	}
 	if s.WaitCool > 0 {
@@ -294,7 +294,7 @@ func (s Segment) Says() string {
 		says = append(says, "hold "+material.Hours(seconds(s.Hold)))
 	}
 	switch {
-	case s.Pressure > 0 && s.WithTool:
+	case s.Pressure > 0 && s.RampWithPart:
 		says = append(says, fmt.Sprintf("pressure %s as the part warms", unit.Pressure(s.Pressure, 0)))
 	case s.Pressure > 0:
 		says = append(says, fmt.Sprintf("pressure %s", unit.Pressure(s.Pressure, 0)))

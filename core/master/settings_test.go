@@ -110,7 +110,7 @@ func TestSettingsInWords(t *testing.T) {
 		"until the leading part has cooled to 200 °C, hold 1 h, pressure 620 kPa as the part warms, vacuum 80 kPa, bag vented at 100 kPa",
 		unit.Said(Segment{
 			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15, Hold: 3600,
-			Pressure: 620e3, WithTool: true, Vacuum: 80e3, Vent: 100e3,
+			Pressure: 620e3, RampWithPart: true, Vacuum: 80e3, Vent: 100e3,
 		}.Says()))
 	h.From, h.Equipment = &Released{"r", 2}, "Oven 1"
 	assert.Contains(t, unit.Said(h.Says()), "run r, version 2 as released in Oven 1: to 117 °C")
@@ -125,7 +125,7 @@ func TestAnInjectionRecordsItsResin(t *testing.T) {
 	d := Document{Format: Format, Outlines: []Outline{}, Stages: []Stage{
 		{Key: "i", Name: "Sleeve", Kind: "injection", Cavity: 500e-6, Resin: 0.2, Items: []Item{}},
 	}}
-	w, known := route.FindWay("injected")
+	w, known := route.FindTemplate("injected")
 	require.True(t, known)
 	d.Route = d.Made(w)
 	k := slices.IndexFunc(d.Route, func(o Operation) bool { return o.Kind == "inject" })

@@ -166,7 +166,7 @@ func (d Document) galvanic(layers []Layer, labels map[string]string) []laminate.
 		for _, step := range []int{-1, 1} {
 			for k := at + step; k >= 0 && k < len(items); k += step {
 				l, ok := byKey[items[k].Key]
-				if !ok || !l.Outline.Holds(geom.Point{X: i.X, Y: i.Y}) {
+				if !ok || !l.Outline.Contains(geom.Point{X: i.X, Y: i.Y}) {
 					continue
 				}
 				if l.Lamina.Conducts {

@@ -131,13 +131,13 @@ func (c *Choice) passed(job Job, now time.Time) string {
 	if need := job.Area / max(c.Width, 1e-9); usable < need {
 		if usable < c.Length-1e-9 {
 			return fmt.Sprintf("%s left, %s of it clear of flaws, at least %s needed",
-				unit.Run(c.Length, 2), unit.Run(usable, 2), unit.Run(need, 2))
+				unit.RollLength(c.Length, 2), unit.RollLength(usable, 2), unit.RollLength(need, 2))
 		}
-		return fmt.Sprintf("%s left, at least %s needed", unit.Run(c.Length, 2), unit.Run(need, 2))
+		return fmt.Sprintf("%s left, at least %s needed", unit.RollLength(c.Length, 2), unit.RollLength(need, 2))
 	}
 	if longest < job.Longest-1e-9 {
 		return fmt.Sprintf("its longest stretch without a flaw is %s, the longest piece needs %s",
-			unit.Run(longest, 2), unit.Run(job.Longest, 2))
+			unit.RollLength(longest, 2), unit.RollLength(job.Longest, 2))
 	}
 	return ""
 }

@@ -77,14 +77,14 @@ func (f *field) tooShort() error {
 	if f.ctx.Err() != nil && f.share() < patience && f.area <= room {
 		return &FieldError{"sheets", fmt.Sprintf(
 			"the search was stopped while the shortest layout was %s too long: with more time all may fit",
-			unit.Run(hundredth(over), 2),
+			unit.RollLength(hundredth(over), 2),
 		)}
 	}
 	says := fmt.Sprintf(
 		"%s are left and %s are needed: %s too short",
-		unit.Run(there, 2),
-		unit.Run(hundredth(there+over), 2),
-		unit.Run(hundredth(over), 2),
+		unit.RollLength(there, 2),
+		unit.RollLength(hundredth(there+over), 2),
+		unit.RollLength(hundredth(over), 2),
 	)
 	// By their areas: the smallest kit that makes up for it.
 	need := over / (there + over) * f.area

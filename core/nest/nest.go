@@ -253,7 +253,7 @@ func (piece Piece) check(i int, p Problem, seen map[string]bool) error {
 		if err := h.Check(); err != nil {
 			return &FieldError{at, fmt.Sprintf("a hole of piece %s: %v", piece.ID, err)}
 		}
-		if slices.ContainsFunc(h, func(q geom.Point) bool { return !piece.Outline.Holds(q) }) {
+		if slices.ContainsFunc(h, func(q geom.Point) bool { return !piece.Outline.Contains(q) }) {
 			return &FieldError{at, fmt.Sprintf("a hole of piece %s is not within its outline", piece.ID)}
 		}
 	}

@@ -33,14 +33,14 @@ func TestConvexPartsCoverAPiece(t *testing.T) {
 		for i := range 40 {
 			for j := range 40 {
 				at := geom.Point{X: box.Min.X + box.Width()*(float64(i)+0.51)/40, Y: box.Min.Y + box.Height()*(float64(j)+0.49)/40}
-				in := p.Outline.Holds(at)
+				in := p.Outline.Contains(at)
 				for _, h := range p.Holes {
-					in = in && !h.Holds(at)
+					in = in && !h.Contains(at)
 				}
 				if in {
 					held := false
 					for _, q := range parts {
-						held = held || geom.Ring(q).Holds(at)
+						held = held || geom.Ring(q).Contains(at)
 					}
 					require.True(t, held, "%s at %v", name, at)
 				}

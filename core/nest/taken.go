@@ -48,7 +48,7 @@ func Recognise(p Problem, names map[string]string, all []Seen) (Result, error) {
 			box := s.Outline.Bounds()
 			return Result{}, &FieldError{"drawing", fmt.Sprintf(
 				"the outline at %s along, %s across is none of the plies that are left, as large and turned as they may be",
-				unit.Run(box.Min.X, 3), unit.Size(box.Min.Y, 0),
+				unit.RollLength(box.Min.X, 3), unit.Size(box.Min.Y, 0),
 			)}
 		}
 	}

@@ -131,7 +131,7 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 		}
 		zone := lie(Piece{Outline: geom.Rect(f.To-f.From, high-low)}, Placement{ID: "the flaw", X: f.From, Y: low})
 		if near(l.box, zone.box, p.Gap) && l.apart(&zone, p.Gap) != nil {
-			return fmt.Errorf("piece %s lies on the flaw at %s", l.at.ID, unit.Run(f.From, 2))
+			return fmt.Errorf("piece %s lies on the flaw at %s", l.at.ID, unit.RollLength(f.From, 2))
 		}
 	}
 	for _, r := range s.Spoiled {
@@ -143,7 +143,7 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 	if s.Bite > 0 {
 		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length &&
 			k*s.Bite > l.box.Min.X+tolerance {
-			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.Run(k*s.Bite, 2))
+			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.RollLength(k*s.Bite, 2))
 		}
 	}
 	return nil

@@ -195,7 +195,7 @@ func TestWhatIsLeftOutPassesItsWaitingOn(t *testing.T) {
 }
 
 func TestAReworkWaitsAndReopensNothingSilently(t *testing.T) {
-	w, _ := FindWay(OnePass)
+	w, _ := FindTemplate(OnePass)
 	r, faults := New(w.Route([]Stage{{Key: "s", Kind: "skin"}}), []Stage{{Key: "s", Kind: "skin"}})
 	require.Empty(t, faults)
 	marks := map[string]Mark{}

@@ -36,16 +36,18 @@ type Quantity struct {
 // Size is a length on a part, in m.
 func Size(m float64, digits int) Quantity { return Quantity{KindSize, m, digits} }
 
-// Run is a length along a roll, in m.
-func Run(m float64, digits int) Quantity { return Quantity{KindRun, m, digits} }
+// RollLength is a length along a roll, in m.
+func RollLength(m float64, digits int) Quantity { return Quantity{KindRun, m, digits} }
 
 // Temperature in K.
 func Temperature(kelvin float64, digits int) Quantity {
 	return Quantity{KindTemperature, kelvin, digits}
 }
 
-// Rise is a difference of temperatures in K.
-func Rise(kelvin float64, digits int) Quantity { return Quantity{KindRise, kelvin, digits} }
+// TemperatureDifference is a difference of temperatures in K.
+func TemperatureDifference(kelvin float64, digits int) Quantity {
+	return Quantity{KindRise, kelvin, digits}
+}
 
 // Vacuum in Pa below the air outside.
 func Vacuum(pa float64, digits int) Quantity { return Quantity{KindVacuum, pa, digits} }

@@ -41,7 +41,7 @@ func TestUnitsAgainstTheirDefinitions(t *testing.T) {
 	assert.Equal(t, "32,0 °F", us.Shown(Temperature(273.15, 1)))
 	assert.Equal(t, "212,0 °F", us.Shown(Temperature(373.15, 1)))
 	assert.Equal(t, "12,0000 in", us.Shown(Size(0.3048, 2)))
-	assert.Equal(t, "1,000 ft", us.Shown(Run(0.3048, 3)))
+	assert.Equal(t, "1,000 ft", us.Shown(RollLength(0.3048, 3)))
 	assert.Equal(t, "29,92 inHg", us.Shown(Vacuum(101325, 1)))
 	assert.Equal(t, "14,696 psi", us.Shown(Quantity{KindPressure, 101325, 3}))
 	assert.Equal(t, "1013 mbar", System{Vacuum: "mbar"}.Shown(Vacuum(101325, 1)))

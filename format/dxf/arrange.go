@@ -81,7 +81,7 @@ func (p *pen) outlines(d *Drawing, layer string, closed []path, marks *[]Mark) {
 			if math.Abs(o.area-r.area) <= 1e-6*o.area && same(o.ring, r.ring) {
 				twice = true // drawn twice
 			}
-			if o.ring.Holds(inside(r.ring)) {
+			if o.ring.Contains(inside(r.ring)) {
 				depth[k] = max(depth[k], depth[j]+1)
 			}
 		}
@@ -113,7 +113,7 @@ func same(a, b geom.Ring) bool {
 
 // inside is a place within an outline.
 func inside(ring geom.Ring) geom.Point {
-	if c := ring.Centroid(); ring.Holds(c) {
+	if c := ring.Centroid(); ring.Contains(c) {
 		return c
 	}
 	box := ring.Bounds()
@@ -137,7 +137,7 @@ func (m Mark) into(d *Drawing) {
 		}
 	}
 	for k, o := range d.Outlines {
-		if a := o.Ring.Area(); a < best && o.Ring.Holds(place) {
+		if a := o.Ring.Area(); a < best && o.Ring.Contains(place) {
 			best, at = a, k
 		}
 	}

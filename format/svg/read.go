@@ -409,7 +409,7 @@ func (r *reader) holes() {
 	var marks []Mark
 	for i, k := range order {
 		for _, j := range order[:i] {
-			if base(j) == base(k) && all[j].Ring.Holds(all[k].Ring[0].Middle(all[k].Ring[1])) {
+			if base(j) == base(k) && all[j].Ring.Contains(all[k].Ring[0].Middle(all[k].Ring[1])) {
 				depth[k] = max(depth[k], depth[j]+1)
 			}
 		}
@@ -433,7 +433,7 @@ func (r *reader) holes() {
 		}
 		best, in := math.Inf(1), -1
 		for k, o := range kept {
-			if a := o.Ring.Area(); a < best && o.Ring.Holds(at) {
+			if a := o.Ring.Area(); a < best && o.Ring.Contains(at) {
 				best, in = a, k
 			}
 		}

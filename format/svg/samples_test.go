@@ -73,7 +73,7 @@ func inked(d *Drawing) float64 {
 	for i, r := range all {
 		sign := 1.0
 		for k, q := range all {
-			if k != i && q.Area() > r.Area() && q.Holds(r[0]) {
+			if k != i && q.Area() > r.Area() && q.Contains(r[0]) {
 				sign = -sign
 			}
 		}

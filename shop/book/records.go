@@ -20,18 +20,18 @@ type Person struct {
 	Epoch        int
 	CreatedAt    time.Time
 	LeftAt       *time.Time
-	Ways         Ways `gorm:"serializer:json"`
+	Preferences  Preferences `gorm:"column:ways;serializer:json"`
 }
 
-// Ways are how somebody likes to work: what they read and type in, and what single
+// Preferences are how somebody likes to work: what they read and type in, and what single
 // keys do.
-type Ways struct {
-	Units unit.System `json:"units"`
-	Keys  KeyWays     `json:"keys"`
+type Preferences struct {
+	Units unit.System    `json:"units"`
+	Keys  KeyPreferences `json:"keys"`
 }
 
-// KeyWays say what the single keys of the pages do for somebody.
-type KeyWays struct {
+// KeyPreferences say what the single keys of the pages do for somebody.
+type KeyPreferences struct {
 	Off   bool              `json:"off,omitempty" doc:"Single keys do nothing; scans are read"`
 	Moved map[string]string `json:"moved,omitempty" doc:"Another key, by the usual one"`
 }

@@ -184,7 +184,7 @@ func (p PieceView) toCut() cutpath.Piece {
 
 func inside(r geom.Ring, line []geom.Point) bool {
 	for _, p := range line {
-		if !r.Holds(p) {
+		if !r.Contains(p) {
 			return false
 		}
 	}

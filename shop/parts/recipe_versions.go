@@ -26,7 +26,7 @@ func (p RecipePlan) Difference(was RecipePlan) PlanDifference {
 		out.Says = append(out.Says, fmt.Sprintf("it starts at %s, was %s", unit.Temperature(p.Recipe.Start, 0), unit.Temperature(was.Recipe.Start, 0)))
 	}
 	if p.Recipe.Tolerance != was.Recipe.Tolerance {
-		out.Says = append(out.Says, fmt.Sprintf("band of the air: %s, was %s", unit.Rise(p.Recipe.Tolerance, 1), unit.Rise(was.Recipe.Tolerance, 1)))
+		out.Says = append(out.Says, fmt.Sprintf("band of the air: %s, was %s", unit.TemperatureDifference(p.Recipe.Tolerance, 1), unit.TemperatureDifference(was.Recipe.Tolerance, 1)))
 	}
 	out.Says = append(out.Says, forecast.Limits(p.Limits).Difference(forecast.Limits(was.Limits))...)
 	out.Says = append(out.Says, sectionsOtherwise(was.Sections, p.Sections)...)

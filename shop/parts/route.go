@@ -99,7 +99,7 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 		if q.Way == "" {
 			return out, nil
 		}
-		way, known := route.FindWay(q.Way)
+		way, known := route.FindTemplate(q.Way)
 		if !known {
 			return out, book.NotHere.At("way", "there is no way of making %q", q.Way)
 		}
@@ -124,7 +124,7 @@ func RouteOf(doc master.Document) RouteReply {
 		out.Stacks = append(out.Stacks, StackView{name, bag.Vacuum(name)})
 	}
 	stages := doc.RouteStages()
-	for _, w := range route.Ways {
+	for _, w := range route.Templates {
 		out.Ways = append(out.Ways, WayView{
 			Key: w.Key, Name: w.Name, Why: w.Why, Differs: w.Differs, Life: w.Life, Not: w.Fits(stages),
 		})

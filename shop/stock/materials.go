@@ -47,7 +47,7 @@ func Amount(of string, n float64) unit.Quantity {
 	if of == "kg" {
 		return unit.Mass(n, 2)
 	}
-	return unit.Run(n, 2)
+	return unit.RollLength(n, 2)
 }
 
 // MaterialSheet is what a data sheet says besides what the computation of a

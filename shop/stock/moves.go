@@ -166,9 +166,9 @@ func checkFlaws(flaws []wire.Flaw, length, width float64) ([]wire.Flaw, error) {
 			return nil, book.Wrong.At(
 				"flaws",
 				"a flaw from %s to %s does not lie on a roll of %s",
-				unit.Run(f.From, 2),
-				unit.Run(f.To, 2),
-				unit.Run(length, 2),
+				unit.RollLength(f.From, 2),
+				unit.RollLength(f.To, 2),
+				unit.RollLength(length, 2),
 			)
 		}
 		if (f.Low != 0 || f.High != 0) && !(f.Low >= 0 && f.High > f.Low && f.High <= width+1e-9) {

@@ -275,15 +275,15 @@ func (w *walker) look(k int) {
 	}
 	if l.MaxOvershoot > 0 && o.Overshoot > l.MaxOvershoot || l.MaxPart > 0 && o.Hottest > l.MaxPart {
 		w.find("overshoot", k, o.HottestAt, 0, fmt.Sprintf("%s comes to %s after %s, %s above the set point", o.Name,
-			unit.Temperature(o.Hottest, 0), clock(o.HottestAt), unit.Rise(math.Max(0, o.Overshoot), 0)),
+			unit.Temperature(o.Hottest, 0), clock(o.HottestAt), unit.TemperatureDifference(math.Max(0, o.Overshoot), 0)),
 			"A dwell lower down lets it give off part of its heat before; so does a slower ramp.")
 	}
 	if l.MaxSpread > 0 && o.Spread > l.MaxSpread {
 		w.find("spread", k, o.SpreadAt, 0, fmt.Sprintf("%s: %s between its hottest and its coldest place after %s", o.Name,
-			unit.Rise(o.Spread, 0), clock(o.SpreadAt)), "Ramp more slowly, or dwell before.")
+			unit.TemperatureDifference(o.Spread, 0), clock(o.SpreadAt)), "Ramp more slowly, or dwell before.")
 	}
 	if l.MaxRamp > 0 && o.Ramp > l.MaxRamp {
-		w.find("ramp", k, o.RampAt, 0, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.Rise(o.Ramp*60, 1), clock(o.RampAt)),
+		w.find("ramp", k, o.RampAt, 0, fmt.Sprintf("%s heats by %s a minute after %s", o.Name, unit.TemperatureDifference(o.Ramp*60, 1), clock(o.RampAt)),
 			"Ramp more slowly.")
 	}
 	if l.MinCure > 0 && o.Cure < l.MinCure {
@@ -299,7 +299,7 @@ func (w *walker) look(k int) {
 	}
 	if l.Free && !math.IsNaN(s.sags) {
 		w.find("sag", k, s.sags, -s.least/100, fmt.Sprintf("%s stands free and would sag from %s on: its glass transition is up to %s behind its "+
-			"temperature, at %s", o.Name, clock(s.sags), unit.Rise(-s.least, 0), unit.Temperature(s.leastK, 0)),
+			"temperature, at %s", o.Name, clock(s.sags), unit.TemperatureDifference(-s.least, 0), unit.Temperature(s.leastK, 0)),
 			"Ramp more slowly, or in steps, so that the cure keeps ahead; or leave it on its tool.")
 	}
 	if w.Sections[k].Resin.Gelled() > 0 && math.IsNaN(o.Gelled) {

@@ -191,7 +191,7 @@ func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 		j.Sections[0].Below, j.Sections[0].Above = Platen, Platen
 		j.Sections[0].Resin.Viscosity = &cure.Viscosity{Mu: 3.5e-10, U: 76.5e3, Gel: 0.47, A: 3.8, B: 2.5}
 		j.Recipe.Segments = []cure.Segment{
-			{Target: 393.15, Rate: 0.1, WaitTurn: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
+			{Target: 393.15, Rate: 0.1, WaitViscosityMinimum: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
 		}
 		f := foresee(t, j)
 		var on []Event
@@ -217,6 +217,6 @@ func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 		assert.Less(t, on[1].T, f.Sections[0].GelBegins)
 	}
 	j := panel(0.002)
-	j.Recipe.Segments[0].WaitTurn = true
+	j.Recipe.Segments[0].WaitViscosityMinimum = true
 	assert.ErrorContains(t, j.Check(), "waits for a viscosity, and that of the resin of panel is not known")
 }

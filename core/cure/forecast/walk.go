@@ -308,7 +308,7 @@ func (w *walker) never() error {
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or less, which does not come", of, s.WaitThin)
 	case s.WaitThick > 0 && !(w.sensed.Thick >= s.WaitThick):
 		return fmt.Errorf("%s: it waits for a viscosity of %g Pa s or more, which does not come", of, s.WaitThick)
-	case s.WaitTurn && !math.IsInf(w.sensed.Thin, 1):
+	case s.WaitViscosityMinimum && !math.IsInf(w.sensed.Thin, 1):
 		return fmt.Errorf("%s: it waits until the viscosity has passed its least, and it is still falling", of)
 	case s.WaitCool > 0 && !(w.sensed.Lead <= s.WaitCool):
 		return fmt.Errorf("%s: it waits for the part to cool to %s, and it comes to %s", of, unit.Temperature(s.WaitCool, 1),

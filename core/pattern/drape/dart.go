@@ -105,7 +105,7 @@ func (c *cutting) insert(p Vec) Vec {
 func (c *cutting) lay(ctx context.Context, which int, d Dart, mouth int) error {
 	cell := c.n.Cell
 	tip, far := c.main.flat(d.Tip)
-	if far > reaches || !geom.Ring(c.flat).Holds(tip) {
+	if far > reaches || !geom.Ring(c.flat).Contains(tip) {
 		return fault(d.Tip, "the tip of the dart at %s lies off the ply", d.Tip.said())
 	}
 	to := c.flat[mouth]

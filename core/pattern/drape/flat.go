@@ -79,7 +79,7 @@ func (m *Mesh) Drape(ctx context.Context, boundary []Vec, s Start, o Options) (*
 	if err := d.Flat.Check(); err != nil {
 		return nil, fmt.Errorf("the flat would overlap itself: lay the ply in pieces (%w)", err)
 	}
-	if !d.Flat.Holds(geom.Point{}) {
+	if !d.Flat.Contains(geom.Point{}) {
 		return nil, fmt.Errorf("the start lies outside the ply: choose a place within it")
 	}
 	d.Area = d.Flat.Area()
@@ -182,7 +182,7 @@ func (d *Draped) measure(which int, on panel, s Start, o Options) {
 	box := ring.Bounds()
 	inside := map[[2]int]bool{}
 	holds := func(i, j int) bool {
-		return ring.Holds(geom.Point{X: float64(i) * n.Cell, Y: float64(j) * n.Cell})
+		return ring.Contains(geom.Point{X: float64(i) * n.Cell, Y: float64(j) * n.Cell})
 	}
 	locked, hollow := map[[2]int]float64{}, map[[2]int]float64{}
 	at := map[[2]int]Vec{}
@@ -209,7 +209,7 @@ func (d *Draped) measure(which int, on panel, s Start, o Options) {
 			hit := 0
 			for a := range fine {
 				for b := range fine {
-					if ring.Holds(n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine)) {
+					if ring.Contains(n.point(float64(c.I), float64(c.J), (float64(a)+0.5)/fine, (float64(b)+0.5)/fine)) {
 						hit++
 					}
 				}
@@ -272,7 +272,7 @@ func beyond(box geom.Box, c Cell, cell float64) bool {
 // near0 says whether the edge passes a cell none of whose corners lie within: a narrow tongue.
 func near0(ring geom.Ring, c Cell, cell float64) bool {
 	middle := geom.Point{X: (float64(c.I) + 0.5) * cell, Y: (float64(c.J) + 0.5) * cell}
-	return ring.Holds(middle)
+	return ring.Contains(middle)
 }
 
 // hollow is the tightest radius along the threads of a cell whose middle lies on the bag side:

@@ -89,7 +89,7 @@ func (m *Mesh) Pieces(ctx context.Context, p Ply, o Options) ([]*Draped, error) 
 	var out []*Draped
 	for k, edge := range edges {
 		s := Start{At: m.Middle(edge), Warp: p.Warp}
-		if p.At != nil && (len(edges) == 1 || outlines[k].Holds(geom.Point{X: p.At.X, Y: p.At.Y})) {
+		if p.At != nil && (len(edges) == 1 || outlines[k].Contains(geom.Point{X: p.At.X, Y: p.At.Y})) {
 			s.At = *p.At
 		}
 		if p.Strip > 0 {
@@ -141,7 +141,7 @@ func (m *Mesh) darts(p Ply, outlines []geom.Ring) ([][]Dart, error) {
 		if p.Strip > 0 {
 			return nil, fmt.Errorf("strips need no darts: they are steered")
 		}
-		k := slices.IndexFunc(outlines, func(r geom.Ring) bool { return r.Holds(c.From) })
+		k := slices.IndexFunc(outlines, func(r geom.Ring) bool { return r.Contains(c.From) })
 		if k < 0 {
 			return nil, fmt.Errorf("the tip of a dart at x %s, y %s lies off the ply",
 				unit.Size(c.From.X, 0), unit.Size(c.From.Y, 0))
@@ -242,7 +242,7 @@ func Says(all []*Draped, o Options) []string {
 	}
 	if o.Steer > 0 && w.Radius < o.Steer*0.9 {
 		out = append(out, fmt.Sprintf("strips are steered along %s where %s is the least: narrower strips, or another start",
-			unit.Run(w.Radius, 2), unit.Run(o.Steer, 2)))
+			unit.RollLength(w.Radius, 2), unit.RollLength(o.Steer, 2)))
 	}
 	if w.Gap > 5e-4 || w.Lap > 5e-4 {
 		out = append(out, fmt.Sprintf("so that no strip is steered tighter than its limit, strips lie up to %s apart and up to %s over "+

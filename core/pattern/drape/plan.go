@@ -128,7 +128,7 @@ func (m *Mesh) Middle(boundary []Vec) Vec {
 	}
 	if math.Abs(ring.SignedArea()) > 1e-9 {
 		c := ring.Centroid()
-		if v, _, found := m.plan().lift(c); found && ring.Holds(c) {
+		if v, _, found := m.plan().lift(c); found && ring.Contains(c) {
 			return v
 		}
 	}

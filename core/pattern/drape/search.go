@@ -89,7 +89,7 @@ func (m *Mesh) spread(ring geom.Ring, n int) []Vec {
 		for y := box.Min.Y + step/2; y < box.Max.Y; y += step {
 			for x := box.Min.X + step/2; x < box.Max.X; x += step {
 				q := geom.Point{X: x, Y: y}
-				if !ring.Holds(q) {
+				if !ring.Contains(q) {
 					continue
 				}
 				if v, _, found := p.lift(q); found {

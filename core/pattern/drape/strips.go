@@ -47,7 +47,7 @@ func (m *Mesh) Strips(ctx context.Context, boundary []Vec, s Start, width float6
 	if err != nil {
 		return nil, err
 	}
-	if !first.ring.Holds(geom.Point{}) {
+	if !first.ring.Contains(geom.Point{}) {
 		return nil, fmt.Errorf("the start lies outside the ply: choose a place within it")
 	}
 	if err := work.lay(first, 0, neighbour{}); err != nil {
@@ -264,7 +264,7 @@ func (f *family) span(k int) (lo, hi int, any bool) {
 	for i := f.n.lo[0]; i < f.n.lo[0]+f.n.n[0]; i++ {
 		p := geom.Point{X: float64(i) * f.n.Cell, Y: v}
 		for _, dy := range []float64{0, -0.45 * f.width, 0.45 * f.width} {
-			if f.ring.Holds(geom.Point{X: p.X, Y: p.Y + dy}) {
+			if f.ring.Contains(geom.Point{X: p.X, Y: p.Y + dy}) {
 				lo, hi = min(lo, i), max(hi, i)
 			}
 		}
@@ -442,7 +442,7 @@ func (w *strips) nodes(f *family, ring geom.Ring, middle float64, along func(flo
 			// Nodes on the edge of a strip are its own as well.
 			y := float64(j) * f.across
 			y = max(box.Min.Y+1e-6, min(box.Max.Y-1e-6, y))
-			if !ring.Holds(geom.Point{X: float64(i) * f.n.Cell, Y: y}) {
+			if !ring.Contains(geom.Point{X: float64(i) * f.n.Cell, Y: y}) {
 				continue
 			}
 			warp, weft, ok := f.n.threads(i, j)

@@ -30,7 +30,7 @@ type Session = {
   /** Why they may not, in the words in which it would be refused; empty: they may. */
   mayNot: (act: string) => string;
   /** How they like to work. */
-  ways: Schemas["Ways"];
+  preferences: Schemas["Preferences"];
   signOut: () => void;
   /** Somebody else takes over: the screen asks for their secret. */
   switchTo: (badge: string) => void;
@@ -130,24 +130,24 @@ export function SessionGate({ children }: { children: ReactNode }) {
     return () => clearInterval(t);
   }, [person, idle, leave]);
   const acts = session.data?.acts;
-  const ways = session.data?.ways;
+  const preferences = session.data?.preferences;
   // Before any page of theirs is drawn.
   keepFor(person?.id ?? 0);
-  readIn(ways?.units ?? {});
-  pressBy(ways?.keys ?? {});
+  readIn(preferences?.units ?? {});
+  pressBy(preferences?.keys ?? {});
   const value = useMemo<Session | null>(() => {
     if (!person || !acts) return null;
     const of = new Map(acts.map((a) => [a.act, a.not ?? ""]));
     const mayNot = (act: string) => of.get(act) ?? `nobody may ${act}`;
     return {
       person,
-      ways: ways ?? { units: {}, keys: {} },
+      preferences: preferences ?? { units: {}, keys: {} },
       mayNot,
       may: (act) => mayNot(act) === "",
       signOut: () => leave({}),
       switchTo: (badge) => leave({ badge }),
     };
-  }, [person, acts, ways, leave]);
+  }, [person, acts, preferences, leave]);
   if (!session.data) return <Gate>{<section>{<Loading error={session.error} />}</section>}</Gate>;
   if (session.data.empty) return <First />;
   if (!value) {
@@ -157,7 +157,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
   // Other units are another page: nothing on it may stay as it was.
   return (
     <Current.Provider value={value}>
-      <Fragment key={JSON.stringify(ways?.units)}>{children}</Fragment>
+      <Fragment key={JSON.stringify(preferences?.units)}>{children}</Fragment>
     </Current.Provider>
   );
 }

@@ -16,17 +16,17 @@ export const usual: Record<string, string> = {
   "?": "show the keys of the page",
 };
 
-type Ways = { off?: boolean; moved?: Record<string, string> };
-let ways: Ways = {};
+type Preferences = { off?: boolean; moved?: Record<string, string> };
+let preferences: Preferences = {};
 /** Said before any page of a person is drawn. */
-export const pressBy = (w: Ways) => void (ways = w);
+export const pressBy = (w: Preferences) => void (preferences = w);
 
 /** The usual key that a pressed one stands for; undefined: none for this person. */
 export function meantBy(pressed: string): string | undefined {
   const key = pressed.length === 1 ? pressed.toLowerCase() : pressed;
   if (key.length > 1) return key; // Enter, Escape and the like are no letters
-  if (ways.off) return undefined;
-  const moved = Object.entries(ways.moved ?? {});
+  if (preferences.off) return undefined;
+  const moved = Object.entries(preferences.moved ?? {});
   const from = moved.find(([, to]) => to.toLowerCase() === key)?.[0];
   if (from !== undefined) return from;
   return moved.some(([usual]) => usual === key) ? undefined : key;
@@ -35,5 +35,5 @@ export function meantBy(pressed: string): string | undefined {
 /** How the key is shown to this person; empty: there is none. */
 export function keyShown(usual: string): string {
   if (usual.length > 1) return usual;
-  return ways.off ? "" : (ways.moved?.[usual.toLowerCase()] ?? usual).toUpperCase();
+  return preferences.off ? "" : (preferences.moved?.[usual.toLowerCase()] ?? usual).toUpperCase();
 }

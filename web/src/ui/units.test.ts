@@ -31,7 +31,7 @@ test("labels carry the person's unit, and a pressure is no vacuum", () => {
   expect(labelIn("Vacuum at start, kPa")).toBe("Vacuum at start, inHg");
   expect(labelIn("Most pressure in cure, kPa")).toBe("Most pressure in cure, psi");
   expect(labelIn("Heating at most, K/min")).toBe("Heating at most, °F/min");
-  expect(labelIn("Hottest, °C")).toBe("Hottest, °F");
+  expect(labelIn("Max. temperature, °C")).toBe("Max. temperature, °F");
   expect(labelIn("E1, GPa")).toBe("E1, GPa");
   expect(labelIn("Reason")).toBe("Reason");
 });

@@ -35,19 +35,19 @@ const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Fact
     fields: [
       { key: "film", label: "Air, W/(m²·K)", ...per(1) },
       { key: "contact", label: "Platens, W/(m²·K)", ...per(1) },
-      { key: "lag", label: "Behind its set point, s", ...per(1) },
+      { key: "lag", label: "Lag, s", ...per(1) },
     ],
   },
   {
-    name: "What it can do",
+    name: "Capacity",
     of: ["all"],
     fields: [
       { key: "heatUp", label: "Heats at most, K/min", ...per(60) },
       { key: "coolDown", label: "Cools at most, K/min", ...per(60) },
       { key: "power", label: "Power, kW", ...per(1e-3) },
-      { key: "capacity", label: "Air and walls, kJ/K", ...per(1e-3) },
-      { key: "hottest", label: "Hottest, °C", ...kelvin },
-      { key: "vacuum", label: "Draws, kPa", ...per(1e-3) },
+      { key: "capacity", label: "Heat capacity (air and walls), kJ/K", ...per(1e-3) },
+      { key: "hottest", label: "Max. temperature, °C", ...kelvin },
+      { key: "vacuum", label: "Max. vacuum, kPa", ...per(1e-3) },
     ],
   },
   {
@@ -55,7 +55,7 @@ const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Fact
     of: ["autoclave", "press"],
     fields: [
       { key: "pressure", label: "Pressure at most, kPa", ...per(1e-3) },
-      { key: "pressureUp", label: "Raised by, kPa/min", ...per(60e-3) },
+      { key: "pressureUp", label: "Pressurisation rate, kPa/min", ...per(60e-3) },
     ],
   },
   {
@@ -135,7 +135,7 @@ export function Equipment() {
             {keeps && (
               <Row>
                 <Button $quiet onPress={() => setAt("")}>
-                  Enter another
+                  Add another
                 </Button>
               </Row>
             )}

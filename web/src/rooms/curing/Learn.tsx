@@ -76,7 +76,7 @@ export function Learn({ asked, section, ready }: { asked: Asked; section: number
           isDisabled={busy}
           why={!ready ? "Fill every field." : run === "" ? "Choose a run." : ""}
         >
-          Hold it against the model
+          Compare with model
         </Button>
       </Row>
       <Refusal error={error ?? keepOven.error ?? keepResin.error} />

@@ -5,14 +5,14 @@ import { Figures, kelvin, per, type Figure } from "./Figures";
 import type { Plan } from "./useForecast";
 
 const fields: readonly Figure<Plan["limits"]>[] = [
-  { key: "maxPart", label: "Hottest, °C", ...kelvin },
+  { key: "maxPart", label: "Max. temperature, °C", ...kelvin },
   { key: "maxOvershoot", label: "Overshoot, K", ...per(1) },
   { key: "maxSpread", label: "Spread, K", ...per(1) },
   { key: "maxRamp", label: "Ramp, K/min", ...per(60) },
   { key: "minCure", label: "Cure at least, %", ...per(100) },
   { key: "minGlass", label: "Tg at least, °C", ...kelvin },
   { key: "maxPressure", label: "Pressure on core, kPa", ...per(1e-3) },
-  { key: "thin", label: "Flows below, Pa·s", ...per(1) },
+  { key: "thin", label: "Flow limit (viscosity), Pa·s", ...per(1) },
   { key: "humidity", label: "Room’s humidity, %", ...per(100) },
   { key: "openBelow", label: "Opened below, °C", ...kelvin },
 ];
@@ -23,8 +23,8 @@ const more: typeof fields = [
   { key: "bladder", label: "Bladder presses over, m²", ...per(1) },
   { key: "maxApart", label: "Apart once cool, mm", ...per(1e3) },
   { key: "length", label: "over a length of, m", ...per(1) },
-  { key: "toolGrows", label: "Tool grows, 10⁻⁶/K", ...per(1e6) },
-  { key: "partGrows", label: "Part grows, 10⁻⁶/K", ...per(1e6) },
+  { key: "toolGrows", label: "Tool expansion, 10⁻⁶/K", ...per(1e6) },
+  { key: "partGrows", label: "Part expansion, 10⁻⁶/K", ...per(1e6) },
 ];
 
 export const LimitsOf = memo(LimitsOfPlan);

@@ -156,7 +156,7 @@ function RowOf({
       </td>
       <td>
         {takeOut && (
-          <Button $quiet $small aria-label={`Take segment ${k + 1} out`} onPress={() => takeOut(k)}>
+          <Button $quiet $small aria-label={`Remove segment ${k + 1}`} onPress={() => takeOut(k)}>
             ✕
           </Button>
         )}

@@ -14,7 +14,7 @@ const most = 4;
 const line = { borderBottom: "1px solid var(--g4)" };
 
 export function Compare() {
-  useTitle("Nests beside each other");
+  useTitle("Compare nests");
   const [query] = useSearchParams();
   const codes = (query.get("nests") ?? "").split(",").filter(Boolean).slice(0, most);
   const nests = useQueries({
@@ -57,7 +57,7 @@ export function Compare() {
   return (
     <Page>
       <Heading>As planned</Heading>
-      <Big>Nests beside each other</Big>
+      <Big>Compare nests</Big>
       <Refusal error={wrong} />
       <Table style={{ marginTop: 14, tableLayout: "fixed" }}>
         <thead>

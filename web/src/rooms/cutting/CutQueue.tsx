@@ -55,7 +55,7 @@ export function CutQueue() {
                 why={compared.length > 1 ? "" : "Tick two to four nests."}
                 onPress={() => void navigate(`/cut/compare?nests=${compared.join(",")}`)}
               >
-                Beside each other
+                Compare
               </Button>
             </Row>
           )}

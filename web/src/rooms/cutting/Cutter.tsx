@@ -14,19 +14,19 @@ type Values = Schemas["Cutter"];
 
 /** Fields with their unit, and what of them is the SI value. */
 const fields: readonly { key: keyof Values; says: string; by: number }[] = [
-  { key: "feed", says: "Knife down, mm/s", by: 1e-3 },
-  { key: "rapid", says: "Lifted, mm/s", by: 1e-3 },
+  { key: "feed", says: "Cutting speed, mm/s", by: 1e-3 },
+  { key: "rapid", says: "Travel speed, mm/s", by: 1e-3 },
   { key: "acceleration", says: "Acceleration, m/s²", by: 1 },
   { key: "jump", says: "Change of speed at a corner, mm/s", by: 1e-3 },
   { key: "lower", says: "To lower, s", by: 1 },
-  { key: "lift", says: "To lift, s", by: 1 },
-  { key: "turnDeg", says: "Turn of the knife, °/s", by: 1 },
+  { key: "lift", says: "Lift time, s", by: 1 },
+  { key: "turnDeg", says: "Knife rotation speed, °/s", by: 1 },
   { key: "toolChange", says: "Pen to knife, s", by: 1 },
-  { key: "cornerDeg", says: "Lifted at corners sharper than, °", by: 1 },
+  { key: "cornerDeg", says: "Lift at corners sharper than, °", by: 1 },
   { key: "leadIn", says: "Lead-in, mm", by: 1e-3 },
   { key: "overcut", says: "Overcut, mm", by: 1e-3 },
   { key: "table", says: "Length of the table, m", by: 1 },
-  { key: "advance", says: "Advance of the cloth, s", by: 1 },
+  { key: "advance", says: "Conveyor advance time, s", by: 1 },
 ];
 
 export function Cutter() {
@@ -86,7 +86,7 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
           {writes && (
             <Because
               label="Why it is entered so"
-              does="Enter it"
+              does="Save"
               lacks={empty ? "Fill every value." : ""}
               isPending={save.isPending}
               reason={reason}

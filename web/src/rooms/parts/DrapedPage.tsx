@@ -186,7 +186,7 @@ export function DrapedPage({
               <p style={{ margin: 0, fontSize: 18 }}>
                 Peak shear <b style={locks ? { color: "var(--brick)" } : undefined}>{plain(whole.peakDeg, 0)}°</b>
                 {lies.lockDeg > 0 && `, locks at ${plain(lies.lockDeg, 0)}°`} · Mean <b>{plain(whole.meanDeg, 0)}°</b> ·
-                Fibre off its angle at most <b>{plain(whole.offDeg, 0)}°</b>
+                Max. fibre deviation <b>{plain(whole.offDeg, 0)}°</b>
                 {whole.radius ? (
                   <>
                     {" "}

@@ -102,7 +102,7 @@ export function DrapedView(props: {
               −
             </Button>
             <Button $quiet $small onPress={() => turns.current?.whole()}>
-              All of it
+              Fit to view
             </Button>
           </Row>
         </>

@@ -17,7 +17,7 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
   return (
     <Stack $gap={8}>
       <Heading>Records</Heading>
-      {fields.length === 0 && <p style={{ color: "var(--g1)" }}>Nothing but who signed it, and when.</p>}
+      {fields.length === 0 && <p style={{ color: "var(--g1)" }}>Signature and time only.</p>}
       {fields.map((f, k) => (
         <Row key={f.key} $gap={10} style={{ alignItems: "flex-end" }} role="group" aria-label={f.name}>
           <div style={{ flex: "2 1 160px" }}>
@@ -117,7 +117,7 @@ export function FieldsForm({ fields, change }: { fields: Field[]; change: ((all:
       {change && (
         <div>
           <Button $quiet $small onPress={add}>
-            One more thing to record
+            Add a record
           </Button>
         </div>
       )}

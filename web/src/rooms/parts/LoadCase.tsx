@@ -112,7 +112,7 @@ export function LoadCase({
             </div>
           ))}
           <Button type="submit" $quiet why={bad ? "Give every load." : ""}>
-            Work it out
+            Calculate
           </Button>
         </Row>
       </form>

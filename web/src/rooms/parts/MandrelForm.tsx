@@ -66,12 +66,12 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
         {size("lastWidth", `${across(m.section)} at the last end`)}
         {oblong(m.section) && size("lastHeight", "Height there")}
         {cornered(m.section) && size("lastRadius", "Radius there")}
-        {size("trim", "Trimmed at either end")}
+        {size("trim", "Trim per end")}
         {size("tapeEnds", "More for the tape")}
       </Row>
       <Row $gap={12} $top role="group" aria-label="Seams, and the size that is wanted">
         <Figure
-          label="Seams step round, °"
+          label="Seam stagger, °"
           scale={1}
           min={0}
           max={360}
@@ -103,7 +103,7 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
               set={(v) => set({ tape: { ...m.tape!, width: v ?? 0 } })}
             />
             <Figure
-              label="Advance a turn, mm"
+              label="Pitch, mm"
               scale={1e3}
               need
               min={0}
@@ -169,7 +169,7 @@ export function MandrelForm({ m, set }: { m: Mandrel; set: (part: Partial<Mandre
               set={(v) => set({ pull: { ...m.pull!, bore: v } })}
             />
             <Figure
-              label="Cools before the pull by, K"
+              label="Cool-down before pull, K"
               scale={1}
               need
               min={0}

@@ -102,7 +102,7 @@ export function OperationForm({
             <option key={k}>{k}</option>
           ))}
         </SelectField>
-        {text("name", "What it is called (empty: by its kind)", 2)}
+        {text("name", "Name (empty: by its kind)", 2)}
       </Row>
       <Group>
         <legend>Stages</legend>
@@ -147,7 +147,7 @@ export function OperationForm({
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         {minutes("setUp", "Set-up, min")}
         {minutes("attended", "Attended, min")}
-        {minutes("unattended", "By itself, min")}
+        {minutes("unattended", "Running unattended, min")}
         {places.length === 0 || o.kind === "outside" ? (
           text("place", "Place")
         ) : (
@@ -220,7 +220,7 @@ export function OperationVerbs({ add, takeOut }: { add: () => void; takeOut: () 
         New operation after it
       </Button>
       <Button $quiet $small onPress={takeOut}>
-        Take it out
+        Remove
       </Button>
     </Row>
   );

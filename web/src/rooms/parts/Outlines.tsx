@@ -227,7 +227,7 @@ export function Outlines({
               why={used(one.name) > 0 ? `${used(one.name)} items use it` : ""}
               onPress={() => change({ ...doc, outlines: doc.outlines.filter((o) => o !== one) })}
             >
-              Take it out
+              Remove
             </Button>
           </Row>
         </Stack>

@@ -171,10 +171,10 @@ function Begin() {
         <Big>Begin a part</Big>
         <Row $gap={10} style={{ alignItems: "flex-end" }}>
           <div style={{ width: 130 }}>
-            <TextField label="Its number" value={number} onChange={setNumber} />
+            <TextField label="Part number" value={number} onChange={setNumber} />
           </div>
           <div style={{ flex: "1 1 160px" }}>
-            <TextField label="What it is called" value={name} onChange={setName} />
+            <TextField label="Name" value={name} onChange={setName} />
           </div>
           <SelectField label="Resin" value={chosen} onChange={(e) => setResin(Number(e.target.value))}>
             {resins.data?.map((r) => (

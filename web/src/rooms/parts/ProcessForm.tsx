@@ -143,7 +143,7 @@ export function ProcessForm({
         <Table>
           <thead>
             <tr>
-              <th>What is measured</th>
+              <th>Measurements</th>
               <th>Least</th>
               <th>Target</th>
               <th>Most</th>

@@ -373,15 +373,15 @@ function factsOf(s: Schemas["RolledSheet"]) {
           ? `${plain(s.angleDeg[0]!, 1)}° to ${plain(s.angleDeg[1]!, 1)}° over the sheet`
           : signed(+s.angleDeg[0]!.toFixed(1)),
     ],
-    ["Depth of its middle", told.size(s.depth, 3)],
+    ["Mid-surface depth", told.size(s.depth, 3)],
     [
-      "Once round there",
+      "Perimeter",
       told.size(s.perimeter[0]!, 2) +
         (Math.abs(s.perimeter[0]! - s.perimeter[1]!) > 1e-6 ? ` to ${told.size(s.perimeter[1]!, 2)}` : ""),
     ],
   ];
   if (s.how === "wrap") facts.push(["Seam", `${plain(s.seamDeg, 0)}° round, ${told.size(s.seam[0]!)} along it`]);
-  if (s.pitch) facts.push(["Advance a turn", told.size(s.pitch)]);
+  if (s.pitch) facts.push(["Pitch", told.size(s.pitch)]);
   if (s.how === "strips")
     facts.push([
       "Strips",
@@ -416,7 +416,7 @@ function Sheets({
           <th className="n">Long</th>
           <th className="n">Wide</th>
           <th className="n">Seam</th>
-          <th className="n">Outside then</th>
+          <th className="n">Outside diameter after</th>
         </tr>
       </thead>
       <tbody>

@@ -166,9 +166,7 @@ export function RoutePage({
         <Stack $gap={10}>
           {one && <LastBuilds code={code} o={one} />}
           <Heading>To look at</Heading>
-          {r.findings.length === 0 && r.faults.length === 0 && (
-            <Mark tone="met">nothing speaks against this route</Mark>
-          )}
+          {r.findings.length === 0 && r.faults.length === 0 && <Mark tone="met">No problems found</Mark>}
           {r.findings.map((f) => (
             <Row key={f.rule + f.key} $gap={8}>
               <span style={{ flex: 1 }}>

@@ -282,7 +282,7 @@ function Add({
         ))}
       </Select>
       <Button $quiet $small type="submit">
-        Add it
+        Add
       </Button>
     </form>
   );

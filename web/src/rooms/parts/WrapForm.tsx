@@ -101,7 +101,7 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
       {(how === "wrap" || how === "spiral") && (
         <>
           <SelectField
-            label="Where it meets itself"
+            label="Seam"
             value={join}
             onChange={(e) => {
               const to = e.target.value as typeof join;
@@ -130,7 +130,7 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
       )}
       {how === "wrap" && (
         <Figure
-          label="Its own step from the seam before, mm"
+          label="Seam offset, mm"
           scale={1e3}
           min={0}
           value={item.stagger}

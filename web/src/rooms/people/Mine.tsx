@@ -5,7 +5,7 @@ import { useChange } from "../../app/api";
 import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Button, Heading, Page, Refusal, Row, Stack, TextField } from "../../ui/parts";
-import { MyWays } from "./MyWays";
+import { Preferences } from "./Preferences";
 import { ShopTabs } from "./tabs";
 
 export function Mine() {
@@ -59,7 +59,7 @@ export function Mine() {
             </Stack>
           </form>
         </section>
-        <MyWays />
+        <Preferences />
       </Page>
     </>
   );

@@ -95,7 +95,7 @@ export function Receive() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.6fr)"
-        names={["What the data sheet asks", "What came"]}
+        names={["What the data sheet asks", "Delivery"]}
         planned={
           <Stack $gap={12}>
             <Heading>What the data sheet asks</Heading>
@@ -137,7 +137,7 @@ export function Receive() {
           <Offer act="receive material">
             <form onSubmit={submit}>
               <Stack $gap={12}>
-                <Heading>What came</Heading>
+                <Heading>Delivery</Heading>
                 <Big>Receive a delivery</Big>
                 <Returned since={typed.since} forget={typed.done} />
                 <Row $gap={12} style={{ alignItems: "flex-end" }}>

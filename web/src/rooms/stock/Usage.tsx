@@ -11,7 +11,7 @@ import { FreezerTabs } from "./tabs";
 const day = (t: number) => new Date(t).toISOString().slice(0, 10);
 
 export function UsagePage() {
-  useTitle("What became of it");
+  useTitle("Usage");
   const [from, setFrom] = useState(() => day(Date.now() - 90 * 86400e3));
   const [to, setTo] = useState(() => day(Date.now()));
   const query = { from: `${from}T00:00:00Z`, to: `${to}T23:59:59Z` };
@@ -27,7 +27,7 @@ export function UsagePage() {
         <Row $between style={{ alignItems: "flex-end" }}>
           <div>
             <Heading>Material</Heading>
-            <Big>What became of it</Big>
+            <Big>Usage</Big>
           </div>
           <Row $gap={12} style={{ alignItems: "flex-end" }}>
             <TextField label="From" type="date" value={from} onChange={(v) => v && setFrom(v)} />

@@ -13,7 +13,7 @@ export function FreezerTabs() {
       <NavLink to="/freezer/which">Which roll?</NavLink>
       <NavLink to="/freezer/climate">Freezers and room</NavLink>
       <NavLink to="/freezer/materials">Materials</NavLink>
-      <NavLink to="/freezer/usage">What became of it</NavLink>
+      <NavLink to="/freezer/usage">Usage</NavLink>
       <NavLink to="/freezer/list">Stock list</NavLink>
     </Tabs>
   );

@@ -123,7 +123,7 @@ function OfBuild({ code }: { code: string }) {
     differences.push({ says: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
   return (
     <Seam
-      names={["What it is", "What happened"]}
+      names={["Identity", "History"]}
       left="minmax(0, 0.8fr)"
       differences={differences}
       planned={

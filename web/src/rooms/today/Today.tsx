@@ -71,7 +71,7 @@ export const pressesAt = (j: Job) =>
   j.latest &&
   (j.step.operation === ""
     ? `cure by ${moment(j.latest)}`
-    : j.step.state !== "in work" && `begins by ${moment(j.latest)}`);
+    : j.step.state !== "in work" && `start by ${moment(j.latest)}`);
 
 /** What a job says besides its name. */
 const detailOf = (j: Job) =>
@@ -205,11 +205,11 @@ export function Today() {
       built={
         <Stack $gap={14}>
           <div>
-            <Heading>By itself</Heading>
+            <Heading>Running unattended</Heading>
             <ItselfTable all={d.itself} />
           </div>
           <div>
-            <Heading>About to be too late</Heading>
+            <Heading>At risk</Heading>
             <LateTable all={d.late} />
           </div>
           <Notes notes={d.notes} />

@@ -87,9 +87,9 @@ export function Wall() {
         </Table>
       </section>
       <section>
-        <Heading>By itself</Heading>
+        <Heading>Running unattended</Heading>
         <ItselfTable all={w.itself} still />
-        <Heading style={{ marginTop: 20 }}>About to be too late</Heading>
+        <Heading style={{ marginTop: 20 }}>At risk</Heading>
         <LateTable all={w.late} still />
         {w.places.places.length > 0 && (
           <>

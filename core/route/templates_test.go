@@ -25,7 +25,7 @@ func someStages(t *rapid.T) []Stage {
 // Whatever stages a way fits, the route that it makes can be walked, and has nothing that
 // a planner would have to look at but what the stages themselves bring.
 func TestEveryWayMakesASoundRouteOfStagesThatFit(t *testing.T) {
-	for _, w := range Ways {
+	for _, w := range Templates {
 		fitted := 0
 		rapid.Check(t, func(t *rapid.T) {
 			stages := someStages(t)
@@ -48,7 +48,7 @@ func TestEveryWayMakesASoundRouteOfStagesThatFit(t *testing.T) {
 			assert.Greater(t, len(says), 30, w.Key)
 		}
 	}
-	assert.Len(t, Ways, 11)
+	assert.Len(t, Templates, 11)
 }
 
 // The stages that each way is meant for.
@@ -77,7 +77,7 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 		"wet layup":             of("wet layup"),
 		"trial panel":           of("skin"),
 	} {
-		w, known := FindWay(key)
+		w, known := FindTemplate(key)
 		require.True(t, known, key)
 		require.Empty(t, w.Fits(stages), key)
 		r, faults := New(w.Route(stages), stages)
@@ -91,9 +91,9 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 			marks[r.Operations[k].Key] = Mark{State: Done, At: day0}
 		}
 	}
-	_, known := FindWay("by magic")
+	_, known := FindTemplate("by magic")
 	assert.False(t, known)
-	three, _ := FindWay("sandwich, three cures")
+	three, _ := FindTemplate("sandwich, three cures")
 	assert.Equal(t, "no stage is a core", three.Fits(of("skin")))
 	assert.Equal(t, "the master has no stage yet", three.Fits(nil))
 }
@@ -105,7 +105,7 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 		{Key: "b", Name: "Right", Kind: Preform},
 		{Key: "c", Name: "Bridge", Kind: Preform},
 	}
-	w, _ := FindWay("hollow part")
+	w, _ := FindTemplate("hollow part")
 	r, _ := New(w.Route(stages), stages)
 	marks := map[string]Mark{}
 	for _, s := range stages {
@@ -208,7 +208,7 @@ func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
 		{Key: "c", Name: "Core", Kind: "core"},
 		{Key: "t", Name: "Second skin", Kind: "skin"},
 	}
-	w, _ := FindWay("sandwich, three cures")
+	w, _ := FindTemplate("sandwich, three cures")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
 	rec := Records{
@@ -257,7 +257,7 @@ func TestWhatIsLaidWhere(t *testing.T) {
 		{Key: "b", Name: "Bottom", Kind: Preform},
 		{Key: "w", Name: "Closing wrap", Kind: "co-cure"},
 	}
-	w, _ := FindWay("hollow part")
+	w, _ := FindTemplate("hollow part")
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
 	for k, o := range r.Operations {

@@ -6,9 +6,9 @@ import (
 	"time"
 )
 
-// Way of making is a template that turns the stages of a master into a route. It
+// Template is a way of making: it turns the stages of a master into a route. It
 // explains itself; a planner may change every operation afterwards.
-type Way struct {
+type Template struct {
 	Key, Name string
 	Why       string // why this order
 	Differs   string // where shops differ
@@ -19,20 +19,20 @@ type Way struct {
 }
 
 // Fits is empty, or says why a master's stages cannot be made this way.
-func (w Way) Fits(stages []Stage) string {
+func (t Template) Fits(stages []Stage) string {
 	if len(stages) == 0 {
 		return "the master has no stage yet"
 	}
-	if w.fits == nil {
+	if t.fits == nil {
 		return ""
 	}
-	return w.fits(stages)
+	return t.fits(stages)
 }
 
-// Route is the operations that the way makes of the stages.
-func (w Way) Route(stages []Stage) []Operation {
+// Route is the operations that the template makes of the stages.
+func (t Template) Route(stages []Stage) []Operation {
 	m := &making{stages: stages, keys: map[string]int{}}
-	w.make(m)
+	t.make(m)
 	return m.operations
 }
 
@@ -132,9 +132,9 @@ func onePass(m *making) {
 // OnePass is the key of the way by which documents without a route are read.
 const OnePass = "open shell"
 
-// Ways are the ways of making, the plainest first. Their reasons are common practice,
+// Templates are the ways of making, the plainest first. Their reasons are common practice,
 // no source; what a supplier's data sheet says goes before them.
-var Ways = []Way{
+var Templates = []Template{
 	{
 		Key: OnePass, Name: "Flat or open shell, one cure",
 		Why:     "Everything is laid on one tool, closed once and cured once; each step rests on the one before.",
@@ -336,11 +336,11 @@ func (m *making) bond(stages []Stage, adherends int, after ...string) string {
 	return key
 }
 
-// FindWay is the way with a key.
-func FindWay(key string) (Way, bool) {
-	k := slices.IndexFunc(Ways, func(w Way) bool { return w.Key == key })
+// FindTemplate is the template with a key.
+func FindTemplate(key string) (Template, bool) {
+	k := slices.IndexFunc(Templates, func(t Template) bool { return t.Key == key })
 	if k < 0 {
-		return Way{}, false
+		return Template{}, false
 	}
-	return Ways[k], true
+	return Templates[k], true
 }

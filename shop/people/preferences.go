@@ -21,9 +21,9 @@ var reads = strings.ToLower(string([]rune{
 	rune(ident.Batch), rune(ident.Badge), rune(ident.Preform),
 })) + "0123456789"
 
-// ChangeWays sets how a person likes to work. It changes what they see and type,
+// ChangePreferences sets how a person likes to work. It changes what they see and type,
 // and nothing that is recorded.
-func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.Ways, error) {
+func (s *Room) ChangePreferences(ctx context.Context, by book.By, in book.Preferences) (book.Preferences, error) {
 	if len(in.Keys.Moved) > keysMost {
 		return in, book.TooMuch.At("keys.moved", "at most %d keys can be moved", keysMost)
 	}
@@ -42,15 +42,15 @@ func (s *Room) ChangeWays(ctx context.Context, by book.By, in book.Ways) (book.W
 		}
 		taken = append(taken, to)
 	}
-	return book.Write(ctx, s.Book, by, book.OwnAccount, "change ways", in, func(tx *book.Tx) (book.Ways, error) {
+	return book.Write(ctx, s.Book, by, book.OwnAccount, "change preferences", in, func(tx *book.Tx) (book.Preferences, error) {
 		p, err := person(tx, by.Person.ID)
 		if err != nil {
 			return in, err
 		}
-		p.Ways = in
+		p.Preferences = in
 		if err := tx.Save(&p).Error; err != nil {
 			return in, err
 		}
-		return in, tx.Log("own ways changed", p.Name, "", in)
+		return in, tx.Log("own preferences changed", p.Name, "", in)
 	})
 }

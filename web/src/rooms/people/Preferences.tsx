@@ -8,7 +8,7 @@ import { Big, Button, Heading, Refusal, Row, Stack, TextField } from "../../ui/p
 import { usual } from "../../ui/shortcuts";
 
 type System = Schemas["System"];
-type Ways = Schemas["Ways"];
+type Preferred = Schemas["Preferences"];
 
 const kinds: { key: keyof System; label: string; of: { value: string; says: string }[] }[] = [
   { key: "length", label: "Lengths", of: both("mm", "mm and m", "in", "inches and feet") },
@@ -33,17 +33,17 @@ const inches: System = { length: "in", temperature: "F", vacuum: "inHg", pressur
 /** What was pressed last: other units draw the page anew, and the focus stays there. */
 let pressed = "";
 
-export function MyWays() {
+export function Preferences() {
   // Another visit begins where the page begins.
   useEffect(() => () => void setTimeout(() => (pressed = "")), []);
-  const { ways } = useSession();
-  const save = useChange("/api/ways");
-  const set = (next: Partial<Ways>) => save.mutate({ body: { ...ways, ...next } });
+  const { preferences } = useSession();
+  const save = useChange("/api/preferences");
+  const set = (next: Partial<Preferred>) => save.mutate({ body: { ...preferences, ...next } });
   const choose = (what: string, units: System) => {
     pressed = what;
     set({ units });
   };
-  const of = (key: keyof System) => ways.units[key] ?? kinds.find((k) => k.key === key)!.of[0]!.value;
+  const of = (key: keyof System) => preferences.units[key] ?? kinds.find((k) => k.key === key)!.of[0]!.value;
   return (
     <Stack as="section" aria-label="Units and keys" $gap={12} style={{ flex: "1 1 480px", maxWidth: 640 }}>
       <Heading>Units</Heading>
@@ -56,14 +56,14 @@ export function MyWays() {
         <Button
           $quiet
           autoFocus={pressed === "metric"}
-          onPress={() => choose("metric", { ...metric, decimal: ways.units.decimal })}
+          onPress={() => choose("metric", { ...metric, decimal: preferences.units.decimal })}
         >
           All metric
         </Button>
         <Button
           $quiet
           autoFocus={pressed === "inches"}
-          onPress={() => choose("inches", { ...inches, decimal: ways.units.decimal })}
+          onPress={() => choose("inches", { ...inches, decimal: preferences.units.decimal })}
         >
           All in inches and °F
         </Button>
@@ -75,7 +75,7 @@ export function MyWays() {
           value={of(k.key)}
           of={k.of}
           focused={pressed === k.key}
-          onChange={(v) => choose(k.key, { ...ways.units, [k.key]: v })}
+          onChange={(v) => choose(k.key, { ...preferences.units, [k.key]: v })}
         />
       ))}
       <Heading style={{ marginTop: 20 }}>Keys</Heading>
@@ -83,13 +83,13 @@ export function MyWays() {
       <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
         <input
           type="checkbox"
-          checked={ways.keys.off ?? false}
-          onChange={(e) => set({ keys: { ...ways.keys, off: e.target.checked } })}
+          checked={preferences.keys.off ?? false}
+          onChange={(e) => set({ keys: { ...preferences.keys, off: e.target.checked } })}
         />
         Single keys do nothing: everything is done by buttons, Enter and scans
       </label>
-      {!ways.keys.off && (
-        <Moves moved={ways.keys.moved ?? {}} save={(moved) => set({ keys: { ...ways.keys, moved } })} />
+      {!preferences.keys.off && (
+        <Moves moved={preferences.keys.moved ?? {}} save={(moved) => set({ keys: { ...preferences.keys, moved } })} />
       )}
       <Refusal error={save.error} />
     </Stack>

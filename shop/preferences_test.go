@@ -12,19 +12,19 @@ import (
 
 func TestEverybodyHasTheirOwnUnitsAndKeys(t *testing.T) {
 	h := open(t)
-	ways := book.Ways{
+	preferences := book.Preferences{
 		Units: unit.System{Length: "in", Vacuum: "inHg"},
-		Keys:  book.KeyWays{Off: true, Moved: map[string]string{"f": "g"}},
+		Keys:  book.KeyPreferences{Off: true, Moved: map[string]string{"f": "g"}},
 	}
 	by := h.as("Ines Falk")
-	_, err := h.ChangeWays(h.ctx, by, ways)
+	_, err := h.ChangePreferences(h.ctx, by, preferences)
 	require.NoError(t, err)
 	p, err := h.PersonByID(h.ctx, by.Person.ID)
 	require.NoError(t, err)
-	assert.Equal(t, ways, p.Ways)
+	assert.Equal(t, preferences, p.Preferences)
 	other, err := h.PersonByID(h.ctx, h.as("Jonas Quist").Person.ID)
 	require.NoError(t, err)
-	assert.Equal(t, book.Ways{}, other.Ways, "of nobody else")
+	assert.Equal(t, book.Preferences{}, other.Preferences, "of nobody else")
 	for says, moved := range map[string]map[string]string{
 		`"R" is where a scanned id begins`: {"f": "R"},
 		`"3" is where a scanned id begins`: {"f": "3"},
@@ -33,7 +33,7 @@ func TestEverybodyHasTheirOwnUnitsAndKeys(t *testing.T) {
 		`" " cannot stand for f`:           {"f": " "},
 		`"" cannot stand for f: a key`:     {"f": ""},
 	} {
-		_, err := h.ChangeWays(h.ctx, h.as("Ines Falk"), book.Ways{Keys: book.KeyWays{Moved: moved}})
+		_, err := h.ChangePreferences(h.ctx, h.as("Ines Falk"), book.Preferences{Keys: book.KeyPreferences{Moved: moved}})
 		refusal(t, err, book.Invalid, says)
 	}
 }
