@@ -33,7 +33,9 @@ const patience = 90 * time.Second
 // browser is the one that all tests drive, begun by the first: a start of its own would take each of them longer than most
 // of what they look at.
 var browser = sync.OnceValues(func() (context.Context, error) {
-	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.WindowSize(1280, 800))
+	// The same engine without a window's frame takes a quarter less of the processor than the whole browser.
+	options := append(chromedp.DefaultExecAllocatorOptions[:], chromedp.NoSandbox, chromedp.WindowSize(1280, 800),
+		chromedp.ExecPath("chromium-headless-shell"))
 	ctx, _ := chromedp.NewExecAllocator(context.Background(), options...)
 	ctx, closeBrowser = chromedp.NewContext(ctx)
 	return ctx, chromedp.Do(ctx)

@@ -42,7 +42,7 @@ func own(label string) (string, func(v float64) float64) {
 	return parts[1] + ", " + of.own + parts[3], of.to
 }
 
-func (h *house) reads(t *testing.T, name string, units unit.System) {
+func (h *house) reads(t testing.TB, name string, units unit.System) {
 	t.Helper()
 	_, err := h.shop.ChangePreferences(context.Background(), h.as(t, name), book.Preferences{Units: units})
 	require.NoError(t, err)

@@ -79,7 +79,7 @@ func openHouseOf(t testing.TB, db *store.DB) *house {
 	oven, err := sim.Serve("127.0.0.1:0", 600, 5)
 	require.NoError(t, err)
 	// A busy machine leaves no gap in a record.
-	oven.WaitForReader(2*time.Minute, 1500)
+	require.NoError(t, oven.WaitForReader(2*time.Minute, 1500))
 	t.Cleanup(func() { _ = oven.Close() })
 	queue, err := work.NewInserter(db)
 	require.NoError(t, err)

@@ -57,17 +57,17 @@ build_binary() {
   telling "Building the program" go build -o bin/juxta ./cmd/juxta || die "The program could not be built: see above."
 }
 
-# telling WHAT COMMAND…: says that something takes long, every few seconds.
+# telling WHAT COMMAND…: says that something takes long, every few seconds. The command
+# itself stays in front, where Ctrl-C reaches it.
 telling() {
-  local what=$1 began=$SECONDS
+  local what=$1 began=$SECONDS rc=0
   shift
-  "$@" &
-  local working=$!
-  while kill -0 "$working" 2>/dev/null; do
-    sleep 1
-    [ $(((SECONDS - began) % 5)) != 4 ] || echo "$what … $((SECONDS - began)) s" >&2
-  done
-  wait "$working"
+  while sleep 5 >/dev/null 2>&1 && kill -0 $$ 2>/dev/null; do echo "$what … $((SECONDS - began)) s" >&2; done &
+  local teller=$!
+  ("$@") || rc=$?
+  kill "$teller" 2>/dev/null || true
+  wait "$teller" 2>/dev/null || true
+  return $rc
 }
 
 # in_memory lets tests keep their files in memory, where there is room: databases come

@@ -179,8 +179,7 @@ func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 func TestPressureIsCommandedAndRecorded(t *testing.T) {
 	ctx := context.Background()
 	for _, airless := range []bool{false, true} {
-		oven, err := sim.Serve("127.0.0.1:0", 600, 5)
-		require.NoError(t, err)
+		oven := oven(t, 5)
 		if airless {
 			oven.WithoutPressure()
 		}

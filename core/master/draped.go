@@ -86,8 +86,13 @@ type Draper func(DrapeOf) ([]*drape.Draped, error)
 // surfaceTriangles is how finely a built-in surface is made.
 const surfaceTriangles = 40_000
 
+// checkTriangles make the mesh whose faults are those of a finer one as well.
+const checkTriangles = 400
+
 // Built is a built-in surface as a mesh.
-func (s Surface) Built() (*drape.Mesh, error) {
+func (s Surface) Built() (*drape.Mesh, error) { return s.built(surfaceTriangles) }
+
+func (s Surface) built(triangles int) (*drape.Mesh, error) {
 	dims := map[string]float64{}
 	for name, v := range s.Dims {
 		dims[name] = v
@@ -99,7 +104,7 @@ func (s Surface) Built() (*drape.Mesh, error) {
 			}
 		}
 	}
-	m, err := drape.Built(s.Kind, dims, surfaceTriangles)
+	m, err := drape.Built(s.Kind, dims, triangles)
 	if err == nil && s.Turned {
 		m.Turn()
 	}
@@ -287,7 +292,7 @@ func (s Stage) checkSurface(add func(key, field, format string, args ...any)) {
 		}
 		return // whether it is kept here is told where it is laid
 	}
-	if _, err := s.Surface.Built(); err != nil {
+	if _, err := s.Surface.built(checkTriangles); err != nil {
 		add(s.Key, "surface", "%s: %s", s.Name, err)
 	}
 }

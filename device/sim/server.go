@@ -105,11 +105,16 @@ func (s *Server) WithoutPressure() {
 }
 
 // WaitForReader lets its clock run no further than this past the last reading: whoever
-// records it on a machine that is busy misses nothing. It may then run much faster.
-func (s *Server) WaitForReader(ahead time.Duration, speed float64) {
+// records it on a machine that is busy misses nothing. It may then run faster, 1 to 6000
+// times as fast as the wall's clock; any other speed and no time ahead are errors.
+func (s *Server) WaitForReader(ahead time.Duration, speed float64) error {
+	if !(speed >= 1 && speed <= 6000) || ahead <= 0 {
+		return fmt.Errorf("an oven that waits for its reader runs ahead of it at 1 to 6000 times the wall clock, not %v at %g", ahead, speed)
+	}
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	s.ahead, s.speed = ahead.Seconds(), speed
+	return nil
 }
 
 func (s *Server) run() {

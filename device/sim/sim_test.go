@@ -104,3 +104,28 @@ func TestUnreachableOvenIsASentence(t *testing.T) {
 	_, err = Serve("127.0.0.1:0", 601, 1)
 	assert.ErrorContains(t, err, "600")
 }
+
+// Nobody reads for a while in which it would run on for an hour and more: its clock stands.
+func TestAnOvenWaitsForItsReader(t *testing.T) {
+	server, err := Serve("127.0.0.1:0", 600, 1)
+	require.NoError(t, err)
+	defer server.Close()
+	require.Error(t, server.WaitForReader(time.Minute, 0.5))
+	require.Error(t, server.WaitForReader(time.Minute, math.NaN()))
+	require.Error(t, server.WaitForReader(0, 600))
+	require.NoError(t, server.WaitForReader(2*time.Minute, 6000))
+	oven, err := device.Dial(server.Address)
+	require.NoError(t, err)
+	defer oven.Close()
+	require.NoError(t, oven.Start(unit.Kelvin(80)))
+	last, reads := 0.0, 0
+	require.Eventually(t, func() bool {
+		r, err := oven.Read()
+		require.NoError(t, err)
+		if r.Clock > last {
+			require.LessOrEqual(t, r.Clock-last, 121.0)
+			last, reads = r.Clock, reads+1
+		}
+		return reads > 5
+	}, 20*time.Second, 100*time.Millisecond)
+}

@@ -42,10 +42,11 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 		if err := tx.Take(&roll, n.RollID).Error; err != nil {
 			return NestView{}, err
 		}
-		if in.Seconds == 0 {
-			in.Seconds = s.SearchSeconds()
+		asked := in // what is logged is what was asked for
+		if asked.Seconds == 0 {
+			asked.Seconds = s.SearchSeconds()
 		}
-		problem, err := arranged(n, roll, freed(jobs), in)
+		problem, err := arranged(n, roll, freed(jobs), asked)
 		if err != nil {
 			return NestView{}, err
 		}

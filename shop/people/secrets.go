@@ -4,14 +4,16 @@ import (
 	"context"
 	_ "embed"
 	"fmt"
-	"juxta/shop/book"
 	"regexp"
 	"strings"
+	"testing"
 	"time"
 	"unicode/utf8"
 
 	"github.com/alexedwards/argon2id"
 	"golang.org/x/sync/semaphore"
+
+	"juxta/shop/book"
 )
 
 // Secrets: what may be one, and how they are hashed. Hashing is dear on purpose,
@@ -23,8 +25,11 @@ import (
 var pinParams = &argon2id.Params{Memory: 19 * 1024, Iterations: 2, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 
 // HashCheaply is for tests, which sign in often and keep nothing that is secret: the
-// hash of a secret costs next to nothing from then on.
+// hash of a secret costs next to nothing from then on. It panics outside a test.
 func HashCheaply() {
+	if !testing.Testing() {
+		panic("secrets are hashed cheaply in tests alone")
+	}
 	pinParams = &argon2id.Params{Memory: 8, Iterations: 1, Parallelism: 1, SaltLength: 16, KeyLength: 32}
 }
 
