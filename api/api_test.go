@@ -348,11 +348,11 @@ func TestANestDrawnElsewhereIsTakenIfItVerifies(t *testing.T) {
 	bad := send([]byte("no drawing"), "drawn-0003")
 	assert.Equal(t, http.StatusUnprocessableEntity, bad.StatusCode)
 	// All plies at one place.
-	moved := make([]dxf.Piece, len(nest.Placed))
+	moved := make([]dxf.LabelledOutline, len(nest.Placed))
 	for k, p := range nest.Placed {
 		ring := p.Outline.Ring()
 		low := ring.Bounds().Min
-		moved[k] = dxf.Piece{Outline: ring.Move(0.01-low.X, 0.01-low.Y), Layer: fmt.Sprintf("PLY %d", k)}
+		moved[k] = dxf.LabelledOutline{Outline: ring.Move(0.01-low.X, 0.01-low.Y), Layer: fmt.Sprintf("PLY %d", k)}
 	}
 	var over bytes.Buffer
 	require.NoError(t, dxf.Write(&over, moved))

@@ -30,8 +30,8 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 		pages, text := pdftest.Read(t, got.body)
 		items := len(v.Document.Items())
 		front := pages - items - 1 // of several cures more than of one
-		assert.True(t, front == 2 || front == 3, "%s: %d pages of cover, way and cures as foreseen", p.Number, front)
-		assert.Contains(t, text, "as foreseen", p.Number)
+		assert.True(t, front == 2 || front == 3, "%s: %d pages of cover, way and cures as simulated", p.Number, front)
+		assert.Contains(t, text, "as simulated", p.Number)
 		assert.Contains(t, text, "The way of this part", p.Number)
 		assert.Equal(
 			t,

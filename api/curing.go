@@ -40,9 +40,9 @@ func (r *routes) cure() {
 			return r.shop.StartRun(ctx, by, in.Body.Loads)
 		},
 	)
-	post(r, book.AskMaster, "/api/runs/foresee", "foreseeRun", "What a load would do together in the oven; stores nothing",
-		func(ctx context.Context, by book.By, in *builds) (parts.Foreseen, error) {
-			return r.shop.ForeseeRun(ctx, by, in.Body.Loads)
+	post(r, book.AskMaster, "/api/runs/simulate", "simulateRun", "What a load would do together in the oven; stores nothing",
+		func(ctx context.Context, by book.By, in *builds) (parts.CureSimulation, error) {
+			return r.shop.SimulateRun(ctx, by, in.Body.Loads)
 		})
 	post(
 		r,

@@ -150,15 +150,15 @@ func (r *routes) cutFiles() {
 }
 
 // sheet is a nest as the drawing formats want it: outlines with labels inside.
-func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dxf.Piece, error) {
+func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dxf.LabelledOutline, error) {
 	v, err := r.shop.Nest(ctx, code)
 	if err != nil {
 		return v, nil, err
 	}
 	if len(v.Placed) == 0 {
-		return v, nil, &book.Error{Rule: book.NotNow, Says: "there is no nest to export yet"}
+		return v, nil, &book.Error{Rule: book.NotNow, Message: "there is no nest to export yet"}
 	}
-	pieces := make([]dxf.Piece, len(v.Placed))
+	pieces := make([]dxf.LabelledOutline, len(v.Placed))
 	for i, p := range v.Placed {
 		label := p.Label
 		if p.CutPly != "" {
@@ -166,17 +166,17 @@ func (r *routes) sheet(ctx context.Context, code string) (cutting.NestView, []dx
 		}
 		ring := p.Outline.Ring()
 		at, height := cutpath.LabelPlace(ring, len([]rune(label)))
-		pieces[i] = dxf.Piece{Outline: ring, Label: label, At: at, Height: height, Marks: marksOf(p.Marks)}
+		pieces[i] = dxf.LabelledOutline{Outline: ring, Label: label, At: at, Height: height, Marks: marksOf(p.Marks)}
 	}
 	return v, pieces, nil
 }
 
 // marksOf are marks as the drawing formats want them.
-func marksOf(all []master.Drawn) []dxf.Mark {
-	out := make([]dxf.Mark, 0, len(all))
+func marksOf(all []master.Drawn) []dxf.Detail {
+	out := make([]dxf.Detail, 0, len(all))
 	for _, m := range all {
 		if points := m.Places(); len(points) > 0 {
-			mark := dxf.Mark{Text: m.Says, At: points[0], Line: points, Closed: m.Closed}
+			mark := dxf.Detail{Text: m.Text, At: points[0], Line: points, Closed: m.Closed}
 			if len(points) > 1 {
 				mark.Text = "" // a line's name is not drawn
 			}

@@ -243,23 +243,23 @@ type program struct {
 }
 
 // seenIn are the outlines of a drawing of a nest, with what is written in them.
-func seenIn(raw []byte, unit string) ([]nest.Seen, error) {
+func seenIn(raw []byte, unit string) ([]nest.DrawnOutline, error) {
 	drawing, faults := dxf.Read(raw, unitOfDrawing(unit))
 	if len(faults) > 0 {
 		return nil, &book.Error{
-			Rule: book.Faults, Field: "drawing", Says: "the drawing has faults: nothing was stored", Details: faults,
+			Rule: book.Faults, Field: "drawing", Message: "the drawing has faults: nothing was stored", Details: faults,
 		}
 	}
 	layered := slices.ContainsFunc(drawing.Outlines, func(o dxf.Outline) bool { return o.Layer == "CUT" })
-	var all []nest.Seen
+	var all []nest.DrawnOutline
 	for _, o := range drawing.Outlines {
 		if layered && o.Layer != "CUT" {
 			continue
 		}
-		one := nest.Seen{Outline: o.Ring}
+		one := nest.DrawnOutline{Outline: o.Ring}
 		for _, m := range o.Marks {
 			if m.Text != "" {
-				one.Says = append(one.Says, m.Text)
+				one.Texts = append(one.Texts, m.Text)
 			}
 		}
 		all = append(all, one)

@@ -245,7 +245,7 @@ func operationTable(doc master.Document) sheet.Table {
 			records = append(records, f.Name)
 		}
 		t.Rows = append(t.Rows, []any{
-			v.Number, o.Kind, v.Says, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
+			v.Number, o.Kind, v.Label, strings.Join(stages, ", "), strings.Join(after, " "), v.Room, o.Place, o.Tool,
 			o.SetUp / 60, o.Attended / 60, o.Unattended / 60, o.Qualification, map[bool]string{true: "yes"}[o.Second], o.Hold,
 			strings.Join(records, ", "), unit.Said(strings.Join(o.Own(), "; ")),
 		})
@@ -259,18 +259,18 @@ func exactMM(m float64) float64 { return math.Round(m*1e9) / 1e6 }
 
 func drawn(v parts.RevisionView, ending string) ([]byte, error) {
 	var out bytes.Buffer
-	var pieces []dxf.Piece
+	var pieces []dxf.LabelledOutline
 	var outlines []svg.Outline
 	for _, o := range v.Document.Outlines {
 		ring, err := o.Ring()
 		if err != nil {
 			continue // a family's outlines are drawn by its variants
 		}
-		pieces = append(pieces, dxf.Piece{Outline: ring, Layer: o.Name, Marks: marksOf(o.Marks)})
+		pieces = append(pieces, dxf.LabelledOutline{Outline: ring, Layer: o.Name, Marks: marksOf(o.Marks)})
 		outlines = append(outlines, svg.Outline{Name: o.Name, Ring: ring})
 	}
 	if len(outlines) == 0 {
-		return nil, &book.Error{Rule: book.NotNow, Says: "there is no outline to write yet"}
+		return nil, &book.Error{Rule: book.NotNow, Message: "there is no outline to write yet"}
 	}
 	if ending == "dxf" {
 		err := dxf.Write(&out, pieces)
@@ -347,7 +347,7 @@ func readOutlines(in drawingBody) (drawnOutlines, error) {
 		return out, &book.Error{
 			Rule:    book.Faults,
 			Field:   "drawing",
-			Says:    "the drawing has faults: nothing was taken from it",
+			Message: "the drawing has faults: nothing was taken from it",
 			Details: faults,
 		}
 	}
@@ -366,7 +366,7 @@ func drawnMark(says string, at geom.Point, line []geom.Point, closed bool) maste
 	if len(line) == 0 {
 		line = []geom.Point{at}
 	}
-	return master.Drawn{Says: says, Points: corners(line), Closed: closed}
+	return master.Drawn{Text: says, Points: corners(line), Closed: closed}
 }
 
 // tableOf is a ply table as CSV text, from CSV text or from an XLSX file in
@@ -378,24 +378,24 @@ func tableOf(in importBody) ([]byte, error) {
 	raw, err := base64.StdEncoding.DecodeString(in.PlyTableXLSX)
 	if err != nil {
 		return nil, &book.Error{
-			Rule:  book.Unreadable,
-			Field: "plyTableXlsx",
-			Says:  "the ply table did not arrive whole: choose it again",
+			Rule:    book.Unreadable,
+			Field:   "plyTableXlsx",
+			Message: "the ply table did not arrive whole: choose it again",
 		}
 	}
 	rows, err := sheet.Read(raw)
 	if err != nil {
 		return nil, &book.Error{
-			Rule:  book.Unreadable,
-			Field: "plyTableXlsx",
-			Says:  "the ply table cannot be read: " + err.Error(),
+			Rule:    book.Unreadable,
+			Field:   "plyTableXlsx",
+			Message: "the ply table cannot be read: " + err.Error(),
 		}
 	}
 	if len(rows) > plytable.MaxRows+1 {
 		return nil, &book.Error{
-			Rule:  book.TooMuch,
-			Field: "plyTableXlsx",
-			Says:  fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows),
+			Rule:    book.TooMuch,
+			Field:   "plyTableXlsx",
+			Message: fmt.Sprintf("the ply table has %d rows, at most %d plies are read", len(rows)-1, plytable.MaxRows),
 		}
 	}
 	var out bytes.Buffer

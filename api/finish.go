@@ -28,7 +28,7 @@ func (r *routes) finish() {
 		"/api/finish/{code}/judge",
 		"judgeStep",
 		"Hold what is typed into an operation's fields against them; stores nothing",
-		func(ctx context.Context, _ book.By, in *with[finish.SignStep]) ([]finish.VerdictView, error) {
+		func(ctx context.Context, _ book.By, in *with[finish.SignStep]) ([]finish.FieldCheckView, error) {
 			return r.shop.Judge(ctx, in.Code, in.Body)
 		},
 	)
@@ -38,7 +38,7 @@ func (r *routes) finish() {
 		"/api/finish/{code}/label",
 		"labelAtJoin",
 		"What a scanned label is to a join; stores nothing",
-		func(ctx context.Context, _ book.By, in *with[finish.LabelAt]) (finish.LabelSays, error) {
+		func(ctx context.Context, _ book.By, in *with[finish.LabelAt]) (finish.LabelCheck, error) {
 			return r.shop.Label(ctx, in.Code, in.Body)
 		},
 	)

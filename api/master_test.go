@@ -126,15 +126,15 @@ func TestABadMasterIsRefusedAtItsPlace(t *testing.T) {
 	b.send("GET", "/api/parts/"+code, "").into(t, &after)
 	assert.Equal(t, v, after, "nothing is stored")
 	var read struct {
-		Plies []struct{ AngleDeg float64 }
-		At    *int
-		Says  string
+		Plies   []struct{ AngleDeg float64 }
+		At      *int
+		Message string
 	}
 	b.send("GET", "/api/stack?code=0/45s", "").into(t, &read)
 	assert.Len(t, read.Plies, 4)
 	b.send("GET", "/api/stack?code=0/x", "").into(t, &read)
 	assert.Equal(t, 2, *read.At)
-	assert.Contains(t, read.Says, "is not an angle")
+	assert.Contains(t, read.Message, "is not an angle")
 }
 
 // An outline of every kind of the library, as the page begins it, is one that can

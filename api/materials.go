@@ -197,9 +197,9 @@ func (r *routes) material() {
 		func(ctx context.Context, by book.By, in *a[stockFile]) (stock.StockImport, error) {
 			if len(in.Body.Content) == 0 || len(in.Body.Content) > book.FileMost {
 				return stock.StockImport{}, &book.Error{
-					Rule:  book.TooMuch,
-					Field: "content",
-					Says:  "the stock list is empty or larger than 10 MB",
+					Rule:    book.TooMuch,
+					Field:   "content",
+					Message: "the stock list is empty or larger than 10 MB",
 				}
 			}
 			read, wrong := stocklist.Read(in.Body.Content, time.Local)
@@ -289,7 +289,7 @@ func usageTables(u stock.Usage) []sheet.Table {
 		}
 		expiring.Rows = append(
 			expiring.Rows,
-			[]any{e.Code, e.Material, e.Lot, round(e.Area), end, round(e.Left / 3600), round(e.Life / 3600), e.Says},
+			[]any{e.Code, e.Material, e.Lot, round(e.Area), end, round(e.Left / 3600), round(e.Life / 3600), e.Message},
 		)
 	}
 	life := sheet.Table{

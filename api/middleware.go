@@ -136,7 +136,7 @@ func refused(refusal *book.Error) *huma.ErrorModel {
 		book.Conflict: http.StatusConflict, book.Refused: http.StatusForbidden}[refusal.Kind]
 	var details []*huma.ErrorDetail
 	if refusal.Field != "" && len(refusal.Details) == 0 {
-		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: refusal.Says})
+		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: refusal.Message})
 	}
 	for _, d := range refusal.Details {
 		details = append(details, &huma.ErrorDetail{Location: refusal.Field, Message: d})
@@ -145,7 +145,7 @@ func refused(refusal *book.Error) *huma.ErrorModel {
 		Type:   "juxta:" + refusal.Code,
 		Title:  http.StatusText(status),
 		Status: status,
-		Detail: refusal.Says,
+		Detail: refusal.Message,
 		Errors: details,
 	}
 }

@@ -5,9 +5,9 @@ import (
 	"errors"
 	"math"
 
+	"juxta/core/drape"
 	"juxta/core/laminate"
 	"juxta/core/pattern"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/format/dxf"
 	"juxta/format/mesh"
@@ -183,11 +183,11 @@ func (r *routes) parts() {
 	post(
 		r,
 		book.AskMaster,
-		"/api/parts/{code}/foresee",
-		"foresee",
-		"Walk a process's recipe and hold it against its limits; stores nothing",
-		func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (parts.Foreseen, error) {
-			return r.shop.Foresee(ctx, in.Code, in.Body)
+		"/api/parts/{code}/simulate",
+		"simulateCure",
+		"Simulate a process's recipe and hold it against its limits; stores nothing",
+		func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (parts.CureSimulation, error) {
+			return r.shop.SimulateCure(ctx, in.Code, in.Body)
 		},
 	)
 	get(
@@ -414,9 +414,9 @@ func shapeKinds() []shapeKind {
 
 // stackRead is what a stacking code says, or where it does not.
 type stackRead struct {
-	Plies []codedPly `json:"plies"`
-	At    *int       `json:"at,omitempty" doc:"Character that is wrong, from 0"`
-	Says  string     `json:"says,omitempty"`
+	Plies   []codedPly `json:"plies"`
+	At      *int       `json:"at,omitempty" doc:"Character that is wrong, from 0"`
+	Message string     `json:"message,omitempty"`
 }
 
 type codedPly struct {
@@ -429,7 +429,7 @@ func readStack(code string) stackRead {
 	plies, err := laminate.ReadCode(code)
 	var fault *laminate.CodeError
 	if errors.As(err, &fault) {
-		out.At, out.Says = &fault.At, fault.Says
+		out.At, out.Message = &fault.At, fault.Message
 	}
 	for _, p := range plies {
 		out.Plies = append(out.Plies, codedPly(p))
@@ -456,7 +456,7 @@ func readPart(in importBody) (parts.Import, error) {
 		return parts.Import{}, &book.Error{
 			Rule:    book.Faults,
 			Field:   "files",
-			Says:    "the files have faults: nothing was stored",
+			Message: "the files have faults: nothing was stored",
 			Details: faults,
 		}
 	}

@@ -49,14 +49,14 @@ func (r *routes) book() {
 			if reply.Worked == nil {
 				return nil, problem(
 					ctx,
-					&book.Error{Rule: book.NotNow, Says: "there is nothing to print yet: the stack is empty, or has a fault"},
+					&book.Error{Rule: book.NotNow, Message: "there is nothing to print yet: the stack is empty, or has a fault"},
 				)
 			}
 			drawing, err := r.shop.Drawing(ctx, in.Code, parts.DrawingQuestion{Letter: v.Letter})
 			if err != nil {
 				return nil, problem(ctx, err)
 			}
-			cures, err := r.shop.ForeseeAll(ctx, v)
+			cures, err := r.shop.SimulateCures(ctx, v)
 			if err != nil {
 				return nil, problem(ctx, err)
 			}

@@ -139,7 +139,7 @@ func (r *routes) curves() {
 		func(_ context.Context, _ book.By, in *drawn) (master.Recipe, error) {
 			points, faults := curve.Read(in.Body.Table)
 			if len(faults) > 0 {
-				return master.Recipe{}, &book.Error{Rule: book.Faults, Field: "table", Says: "the curve has faults", Details: faults}
+				return master.Recipe{}, &book.Error{Rule: book.Faults, Field: "table", Message: "the curve has faults", Details: faults}
 			}
 			of, err := cure.FromCurve(in.Body.Name, points)
 			if err != nil {

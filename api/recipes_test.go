@@ -20,7 +20,7 @@ import (
 )
 
 // The curves of a cure come as a table in SI units, the file of a recipe has a schema that says what it holds, and what
-// cannot be foreseen says why.
+// cannot be simulated says why.
 func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")

@@ -1,6 +1,3 @@
-// Package api is the HTTP contract: one file a room, each route turning typed
-// input into one call of the shop and its answer into typed output. There are
-// no rules of the job here.
 package api
 
 import (
@@ -246,7 +243,7 @@ func most(path string) int64 {
 		strings.HasSuffix(path, "/outlines"):
 		return 24 << 20
 	case strings.HasSuffix(path, "/draft") || strings.HasSuffix(path, "/ask") || strings.HasSuffix(path, "/drawing") ||
-		strings.HasSuffix(path, "/foresee") || path == "/api/outline" || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
+		strings.HasSuffix(path, "/simulate") || path == "/api/outline" || strings.HasSuffix(path, "/route") || strings.HasSuffix(path, "/rolled") ||
 		strings.HasSuffix(path, "/draped") || strings.HasSuffix(path, "/drapes") || path == "/api/recipes/curve":
 		return 8 << 20
 	}
@@ -258,7 +255,7 @@ type ByCode struct {
 	Code string `path:"code" doc:"Id as on the label" maxLength:"20"`
 }
 
-// ByOperation is the input of routes about a build that may walk a route.
+// ByOperation is the input of routes about a build that may have a route.
 type ByOperation struct {
 	ByCode
 	Operation string `query:"operation" doc:"Key of an operation of its route; empty: the one whose turn it is" maxLength:"48"`

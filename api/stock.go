@@ -166,7 +166,7 @@ func (r *routes) freezer() {
 				}
 				n, err := strconv.Atoi(text)
 				if err != nil {
-					return nil, &book.Error{Rule: book.Unreadable, Field: "plies", Says: fmt.Sprintf("%q is not a ply number", text)}
+					return nil, &book.Error{Rule: book.Unreadable, Field: "plies", Message: fmt.Sprintf("%q is not a ply number", text)}
 				}
 				plies = append(plies, n)
 			}
@@ -215,7 +215,7 @@ func (r *routes) freezer() {
 				all[i] = paper.RollLabel(roll, unitsOf(ctx))
 			}
 			if len(all) == 0 {
-				return "", nil, &book.Error{Rule: book.NotNow, Says: "this batch has no rolls"}
+				return "", nil, &book.Error{Rule: book.NotNow, Message: "this batch has no rolls"}
 			}
 			raw, err := paper.Labels(true, all...)
 			return b.Code + "-labels.pdf", raw, err

@@ -20,7 +20,7 @@ func (r *routes) thread() {
 		"/api/find",
 		"find",
 		"Find anything by id, number, name, serial or batch",
-		func(ctx context.Context, in *query) ([]shop.Found, error) {
+		func(ctx context.Context, in *query) ([]shop.SearchHit, error) {
 			return r.shop.Find(ctx, in.Q)
 		},
 	)

@@ -48,12 +48,12 @@ func init() {
 		if status != http.StatusUnprocessableEntity || msg != "validation failed" {
 			return plain(status, msg, errs...)
 		}
-		wrong := &book.Error{Rule: book.Wrong, Says: "the input cannot be read"}
+		wrong := &book.Error{Rule: book.Wrong, Message: "the input cannot be read"}
 		out := refused(wrong)
 		for _, err := range errs[:min(len(errs), 20)] { // nobody reads on
 			d, ok := err.(*huma.ErrorDetail)
 			if !ok {
-				d = &huma.ErrorDetail{Message: wrong.Says}
+				d = &huma.ErrorDetail{Message: wrong.Message}
 			}
 			out.Errors = append(out.Errors, &huma.ErrorDetail{Location: d.Location, Message: worded(d.Location, d.Message)})
 		}

@@ -1,6 +1,3 @@
-// Package calc makes the core's computations callable by name with JSON in and
-// JSON out, as juxta calc does: the input is validated against a schema made
-// from its Go type before anything is computed.
 package calc
 
 import (
@@ -24,13 +21,13 @@ type Calculation struct {
 }
 
 // InputError is bad input: the field and a sentence.
-type InputError struct{ Field, Says string }
+type InputError struct{ Field, Message string }
 
 func (e *InputError) Error() string {
 	if e.Field == "" {
-		return e.Says
+		return e.Message
 	}
-	return e.Field + ": " + e.Says
+	return e.Field + ": " + e.Message
 }
 
 func define[In, Out any](name, about string, example In, run func(context.Context, In) (Out, error)) Calculation {

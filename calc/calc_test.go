@@ -130,7 +130,7 @@ func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	assert.Len(t, out["sheets"], 7, "three of one entry")
 	assert.InDelta(t, 0.06252, out["outside"].([]any)[0].(map[string]any)["width"], 1e-5)
 	remedies := out["fits"].(map[string]any)["remedies"].([]any)
-	assert.Equal(t, "a mandrel of 59.68 mm across", remedies[0].(map[string]any)["says"])
+	assert.Equal(t, "a mandrel of 59.68 mm across", remedies[0].(map[string]any)["message"])
 }
 
 func TestBadInputNamesTheField(t *testing.T) {
@@ -198,10 +198,10 @@ func TestOutTimeOfAWholeLedger(t *testing.T) {
 	}
 	out, err := OutTime(context.Background(), in)
 	require.NoError(t, err)
-	assert.InDelta(t, (1+2+4)*3600, out.Fuse.Spent, 1e-6, "before, in the warm freezer, on the bench")
+	assert.InDelta(t, (1+2+4)*3600, out.OutTime.Spent, 1e-6, "before, in the warm freezer, on the bench")
 	assert.InDelta(t, 35, out.Length, 1e-12)
-	assert.InDelta(t, 102*3600, out.Fuse.Life, 1e-6)
-	assert.True(t, out.Fuse.ShelfEnd.Equal(until))
+	assert.InDelta(t, 102*3600, out.OutTime.Life, 1e-6)
+	assert.True(t, out.OutTime.ShelfEnd.Equal(until))
 	in.Events[5].Cancels = 77
 	_, err = OutTime(context.Background(), in)
 	var wrong *InputError

@@ -90,7 +90,7 @@ type Mishap struct {
 	Size float64 `json:"size,omitempty" doc:"Share of the heat that is lost, or how many times as thick a neighbour is" minimum:"0" maximum:"5"`
 }
 
-// CureIn is a cure to be foreseen.
+// CureIn is a cure to be simulated.
 type CureIn struct {
 	Recipe     master.Recipe `json:"recipe"`
 	Equipment  Equipment     `json:"equipment"`
@@ -203,8 +203,14 @@ type CureFinding struct {
 	Rule    string  `json:"rule"`
 	Section int     `json:"section"`
 	T       float64 `json:"t"`
-	Says    string  `json:"says"`
+	Message string  `json:"message"`
 	Advice  string  `json:"advice"`
+}
+
+// UnmarshalJSON reads findings that were kept before their sentence was called a message, too.
+func (f *CureFinding) UnmarshalJSON(raw []byte) error {
+	type plain CureFinding
+	return wire.WithOldMessage(raw, (*plain)(f), &f.Message)
 }
 
 // CureOutcome is what a section has felt.
@@ -270,9 +276,9 @@ func FromForecast(f forecast.Forecast, rows int) CureOut {
 		out.Events = append(out.Events, CureEvent(e))
 	}
 	for _, x := range f.Findings {
-		out.Findings = append(out.Findings, CureFinding{x.Rule, x.Section, x.T, x.Says, x.Advice})
+		out.Findings = append(out.Findings, CureFinding{x.Rule, x.Section, x.T, x.Message, x.Advice})
 	}
-	for _, h := range f.Held {
+	for _, h := range f.Checks {
 		if !math.IsNaN(h.Found) {
 			out.Held = append(out.Held, CureHeld{h.What, string(h.Kind), h.Limit, h.Found, h.AtLeast, h.Met, h.Section, h.T})
 		}
@@ -324,11 +330,11 @@ func ExampleCure() CureIn {
 }
 
 var cureCalc = define("cure", "what a part feels in a cure: temperatures, cure, viscosity, pressure window", ExampleCure(),
-	func(ctx context.Context, in CureIn) (CureOut, error) { return in.Foresee(ctx, 60) })
+	func(ctx context.Context, in CureIn) (CureOut, error) { return in.Simulate(ctx, 60) })
 
-// Foresee works a cure out. Bad input is an *[InputError].
-func (in CureIn) Foresee(ctx context.Context, rows int) (CureOut, error) {
-	f, err := forecast.Foresee(ctx, in.Job())
+// Simulate works a cure out. Bad input is an *[InputError].
+func (in CureIn) Simulate(ctx context.Context, rows int) (CureOut, error) {
+	f, err := forecast.Simulate(ctx, in.Job())
 	if err != nil {
 		if ctx.Err() != nil {
 			return CureOut{}, ctx.Err()

@@ -6,8 +6,8 @@ import (
 	"fmt"
 	"math"
 
+	"juxta/core/drape"
 	"juxta/core/geom"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/wire"
 )
@@ -49,7 +49,7 @@ type DrapeSurface struct {
 
 // DrapeOut is how it lies.
 type DrapeOut struct {
-	wire.DrapedWhole
+	wire.DrapedSummary
 	Pieces   []wire.Draped `json:"pieces" doc:"One, or as it is cut or laid of strips"`
 	Proposed []DrapeCut    `json:"proposed,omitempty" doc:"Cuts that it was laid with as well"`
 	Tried    int           `json:"tried,omitempty" doc:"Starts that were tried"`
@@ -164,15 +164,15 @@ func Drape(ctx context.Context, in DrapeIn) (DrapeOut, error) {
 	if err != nil {
 		return out, drapeError(err)
 	}
-	out.DrapedWhole = wire.FromWhole(all, p.Warp, o)
+	out.DrapedSummary = wire.FromDrapedPieces(all, p.Warp, o)
 	if math.IsNaN(out.Area) {
 		return out, fmt.Errorf("the flat has no area")
 	}
 	for _, d := range all {
 		out.Pieces = append(out.Pieces, wire.FromDraped(d, in.Net))
 	}
-	for k, s := range out.Says {
-		out.Says[k] = unit.Said(s)
+	for k, s := range out.Messages {
+		out.Messages[k] = unit.Said(s)
 	}
 	return out, nil
 }

@@ -104,7 +104,7 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 	if span == 0 {
 		span = 1
 	}
-	w, err := laminate.Work(stack, in.DeltaT, span)
+	w, err := laminate.Analyse(stack, in.DeltaT, span)
 	if err != nil {
 		return LaminateOut{}, err
 	}
@@ -115,7 +115,7 @@ func Laminate(_ context.Context, in LaminateIn) (LaminateOut, error) {
 
 // FromWorked turns what the core makes of a stack into its wire form, without
 // findings.
-func FromWorked(w laminate.Worked) LaminateOut {
+func FromWorked(w laminate.Analysis) LaminateOut {
 	st, k := w.Stiffness, w.Constants
 	out := LaminateOut{
 		Thickness: st.Thickness, ArealMass: w.ArealMass, A: st.A, B: st.B, D: st.D,

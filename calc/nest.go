@@ -1,6 +1,7 @@
 package calc
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"math"
@@ -27,13 +28,14 @@ type NestPiece struct {
 
 // NestSheet is a roll or an off-cut.
 type NestSheet struct {
-	Name     string      `json:"name,omitempty"`
-	Width    float64     `json:"width" doc:"m"`
-	Length   float64     `json:"length" doc:"That is left of it, m"`
-	EdgeTrim float64     `json:"edgeTrim,omitempty" doc:"Left unused along both edges, m"`
-	Flaws    []wire.Flaw `json:"flaws,omitempty"`
-	Bite     float64     `json:"bite,omitempty" doc:"Length of the table: no piece lies across its multiples, m; 0: pieces may"`
-	Batch    string      `json:"batch,omitempty"`
+	Name        string      `json:"name,omitempty"`
+	Width       float64     `json:"width" doc:"m"`
+	Length      float64     `json:"length" doc:"That is left of it, m"`
+	EdgeTrim    float64     `json:"edgeTrim,omitempty" doc:"Left unused along both edges, m"`
+	Flaws       []wire.Flaw `json:"flaws,omitempty"`
+	TableLength float64     `json:"tableLength,omitempty" doc:"No piece lies across its multiples, m; 0: pieces may"`
+	OldLength   float64     `json:"bite,omitempty" doc:"What tableLength was called before"`
+	Batch       string      `json:"batch,omitempty"`
 
 	Spoiled []wire.Outline `json:"spoiled,omitempty" doc:"What the knife has spoiled: nothing lies there"`
 }
@@ -71,12 +73,12 @@ func (in NestIn) Problem() nest.Problem {
 	}
 	for _, s := range in.Sheets {
 		sheet := nest.Sheet{
-			Name:     s.Name,
-			Width:    s.Width,
-			Length:   s.Length,
-			EdgeTrim: s.EdgeTrim,
-			Bite:     s.Bite,
-			Batch:    s.Batch,
+			Name:        s.Name,
+			Width:       s.Width,
+			Length:      s.Length,
+			EdgeTrim:    s.EdgeTrim,
+			TableLength: cmp.Or(s.TableLength, s.OldLength),
+			Batch:       s.Batch,
 		}
 		for _, f := range s.Flaws {
 			sheet.Flaws = append(sheet.Flaws, nest.Flaw{From: f.From, To: f.To, Low: f.Low, High: f.High})
@@ -114,10 +116,10 @@ func knifeOver(p nest.Problem) func(nest.Result) float64 {
 		for _, q := range p.Pieces {
 			byID[q.ID] = q
 		}
-		on := make([][]cutpath.Piece, len(p.Sheets))
+		on := make([][]cutpath.PlacedPiece, len(p.Sheets))
 		for _, at := range r.Placements {
 			q := byID[at.ID]
-			one := cutpath.Piece{ID: q.ID, Kit: q.Kit, Outline: nest.Lay(q.Outline, at), Cut: q.At != nil}
+			one := cutpath.PlacedPiece{ID: q.ID, Kit: q.Kit, Outline: nest.Lay(q.Outline, at), Cut: q.At != nil}
 			for _, h := range q.Holes {
 				one.Holes = append(one.Holes, nest.Lay(h, at))
 			}
@@ -163,7 +165,7 @@ var nestCalc = define("nest", "plies placed on rolls and off-cuts, fibre directi
 	r, err := in.Search(ctx, nil)
 	var wrong *nest.FieldError
 	if errors.As(err, &wrong) {
-		return wire.NestResult{}, &InputError{wrong.Field, wrong.Says}
+		return wire.NestResult{}, &InputError{wrong.Field, wrong.Message}
 	}
 	return wire.FromNest(r), err
 })

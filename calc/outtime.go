@@ -43,9 +43,9 @@ type OutTimeIn struct {
 
 // OutTimeOut is the fuse and the length left.
 type OutTimeOut struct {
-	Fuse    wire.Fuse `json:"fuse"`
-	Length  float64   `json:"length" doc:"Left on the roll, m"`
-	Refusal string    `json:"refusal,omitempty" doc:"Why it must not be used now"`
+	OutTime wire.OutTimeStatus `json:"outTime"`
+	Length  float64            `json:"length" doc:"Left on the roll, m"`
+	Refusal string             `json:"refusal,omitempty" doc:"Why it must not be used now"`
 }
 
 var outTimeCalc = define("outtime", "the clock of ageing material from its ledger", OutTimeIn{
@@ -91,7 +91,7 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 		if errors.As(err, &wrong) {
 			for i, e := range events {
 				if e == wrong.Event {
-					return OutTimeOut{}, &InputError{fmt.Sprintf("events[%d]", i), wrong.Says}
+					return OutTimeOut{}, &InputError{fmt.Sprintf("events[%d]", i), wrong.Message}
 				}
 			}
 		}
@@ -101,8 +101,8 @@ func OutTime(_ context.Context, in OutTimeIn) (OutTimeOut, error) {
 	if in.ShelfEnd != nil {
 		limits.ShelfEnd = *in.ShelfEnd
 	}
-	fuse := material.NewFuse(clock, limits, seconds(in.Planned), in.Now)
-	out := OutTimeOut{Fuse: wire.FromFuse(fuse), Length: clock.Length}
+	fuse := material.NewOutTimeStatus(clock, limits, seconds(in.Planned), in.Now)
+	out := OutTimeOut{OutTime: wire.FromOutTime(fuse), Length: clock.Length}
 	if err := fuse.Refusal(in.Now); err != nil {
 		out.Refusal = err.Error()
 	}

@@ -141,7 +141,7 @@ func (in MapIn) cell(ctx context.Context, thick, hold float64) MapCell {
 	j.Recipe.Segments[in.Segment].Hold = hold
 	j.Every = 600
 	c := MapCell{Thickness: thick, Hold: hold}
-	f, err := forecast.Foresee(ctx, j)
+	f, err := forecast.Simulate(ctx, j)
 	if err != nil {
 		c.Why = err.Error()
 		return c
@@ -151,7 +151,7 @@ func (in MapIn) cell(ctx context.Context, thick, hold float64) MapCell {
 		c.Hottest = max(c.Hottest, o.Hottest)
 	}
 	worst := 0.0
-	for _, h := range f.Held {
+	for _, h := range f.Checks {
 		if by := h.Misses(); by > worst {
 			worst, c.Why = by, h.What
 		}

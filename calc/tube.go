@@ -6,7 +6,7 @@ import (
 	"slices"
 	"strings"
 
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 	"juxta/wire"
 )
@@ -111,19 +111,19 @@ var tubeCalc = define("tube", "flat outlines, size, stiffness and seams of what 
 }, Tube)
 
 // TubeOut is what comes of it.
-type TubeOut struct{ wire.RolledWorked }
+type TubeOut struct{ wire.RolledAnalysis }
 
 // say turns quantities in sentences into words.
 func (o *TubeOut) say() {
 	for k := range o.Findings {
-		o.Findings[k].Says = unit.Said(o.Findings[k].Says)
+		o.Findings[k].Message = unit.Said(o.Findings[k].Message)
 	}
 	for k := range o.Sheets {
-		o.Sheets[k].Says = unit.Said(o.Sheets[k].Says)
+		o.Sheets[k].Instruction = unit.Said(o.Sheets[k].Instruction)
 	}
 	if o.Fits != nil {
 		for k := range o.Fits.Remedies {
-			o.Fits.Remedies[k].Says = unit.Said(o.Fits.Remedies[k].Says)
+			o.Fits.Remedies[k].Message = unit.Said(o.Fits.Remedies[k].Message)
 		}
 	}
 	if o.Tape != nil {
@@ -151,9 +151,9 @@ func Tube(_ context.Context, in TubeIn) (TubeOut, error) {
 				field += f.Field
 			}
 		}
-		return TubeOut{}, &InputError{field, unit.Said(f.Says)}
+		return TubeOut{}, &InputError{field, unit.Said(f.Message)}
 	}
-	w := r.Work()
+	w := r.Analyse()
 	out := TubeOut{wire.FromRolled(w)}
 	if len(in.SweepNames) > 0 {
 		var sheets []int

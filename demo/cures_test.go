@@ -32,11 +32,11 @@ func TestTheRecipesOfTheDemoCure(t *testing.T) {
 			in.Resin.Alpha0 = 0.85
 		}
 		assert.Len(t, c.plan.Reasons, len(c.plan.Recipe.Segments), "%s tells a new colleague why", c.name)
-		out, err := in.Foresee(context.Background(), 10)
+		out, err := in.Simulate(context.Background(), 10)
 		require.NoError(t, err, c.name)
 		t.Logf("%s: %.1f h, %v", c.name, out.Duration/3600, out.Met)
 		for _, f := range out.Findings {
-			t.Log("   ", unit.Said(f.Says))
+			t.Log("   ", unit.Said(f.Message))
 		}
 		for _, h := range out.Held {
 			assert.True(t, h.Met, "%s: %s is %.4g, limit %.4g", c.name, h.What, h.Found, h.Limit)

@@ -1,11 +1,3 @@
-// Package demo loads the made-up shop "Quillmere Observatory Works", 640 m
-// above sea level: a flat panel with a local reinforcement that is built, the
-// masters of its other parts, a stock of rolls of differing age in two measured
-// freezers, and builds at the oven's far end,
-// at the bench and before the knife, so that every page has something to show.
-// It is written as a script of what the shop's people did in the last weeks,
-// and runs through the same verbs as the real shop. All names and figures are
-// invented.
 package demo
 
 import (
@@ -318,7 +310,7 @@ func (s *script) cure(code string) error {
 	for t := 0.0; !c.Done; t += every {
 		oven.Step(c.SetPoint, true, every)
 		lag := oven.Noisy(oven.Lag)
-		c = c.Step(recipe, cure.Sensed{Lag: lag}, every)
+		c = c.Step(recipe, cure.PartState{Lag: lag}, every)
 		sample := cure.Sample{
 			T:        t,
 			SetPoint: c.SetPoint,

@@ -57,7 +57,7 @@ func everyPage(t *testing.T, db *store.DB, end time.Time) {
 	assert.Equal(t, 8, stock.Frozen)
 	ages, refused := map[float64]bool{}, map[string]string{}
 	for _, r := range stock.Rolls {
-		ages[r.Fuse.Spent] = true
+		ages[r.OutTime.Spent] = true
 		refused[r.Batch] = r.Refusal
 		assert.Positive(t, r.Length)
 	}
@@ -106,13 +106,13 @@ func everyPage(t *testing.T, db *store.DB, end time.Time) {
 	require.NoError(t, err)
 	assert.Empty(t, a.Worked.Findings, "revision A is symmetric and balanced")
 	for _, z := range a.Worked.Zones {
-		assert.Zero(t, z.Worked.Bow)
+		assert.Zero(t, z.Analysis.Bow)
 	}
 	b, err := s.Revision(ctx, allParts[0].Code, "B")
 	require.NoError(t, err)
 	assert.Equal(t, "draft", b.State)
 	assert.NotEmpty(t, b.Changed)
-	assert.Greater(t, b.Worked.Zones[1].Worked.Bow, 0.0, "the added pad ply has no partner")
+	assert.Greater(t, b.Worked.Zones[1].Analysis.Bow, 0.0, "the added pad ply has no partner")
 
 	// The masters of the other parts: what the rules say of each, and of which
 	// outlines they say that they are placeholders.
@@ -122,7 +122,7 @@ func everyPage(t *testing.T, db *store.DB, end time.Time) {
 		require.NoError(t, err)
 		require.NotNil(t, v.Worked, p.Number)
 		for _, f := range v.Worked.Findings {
-			findings[p.Number] = append(findings[p.Number], f.Says)
+			findings[p.Number] = append(findings[p.Number], f.Message)
 		}
 		drawing, err := s.Drawing(ctx, p.Code, parts.DrawingQuestion{})
 		require.NoError(t, err)
@@ -160,7 +160,7 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 	open := map[string][]string{}
 	for _, b := range page.Builds {
 		for _, o := range b.Open {
-			open[b.Number] = append(open[b.Number], o.Says+": "+o.State)
+			open[b.Number] = append(open[b.Number], o.Label+": "+o.State)
 		}
 	}
 	assert.Equal(t, map[string][]string{
@@ -186,7 +186,7 @@ func TestTheBuildsOfTheOtherPartsStandAtDifferentPlaces(t *testing.T) {
 		for _, o := range work.Operations {
 			for _, f := range o.Forms {
 				if f.Name == "Inner web" {
-					old := f.Fuse.Core().Old()
+					old := f.OutTime.Core().TooOldToJoin()
 					require.Error(t, old)
 					assert.Contains(t, old.Error(), "its out-life of 240 h is spent")
 				}

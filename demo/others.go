@@ -59,10 +59,10 @@ func (s *script) yokes(end time.Time, glass int64) parts.RevisionView {
 }
 
 // named is the first operation that is called something.
-func (w walker) named(says string) finish.WorkStep {
+func (w buildOnRoute) named(says string) finish.WorkStep {
 	v := try(w.script, func() (finish.WorkView, error) { return w.shop.Work(w.ctx, w.code) })
 	for _, o := range v.Operations {
-		if o.Says == says {
+		if o.Label == says {
 			return o
 		}
 	}
@@ -70,7 +70,7 @@ func (w walker) named(says string) finish.WorkStep {
 }
 
 // oldYoke has one pre-form laid, ten days ago.
-func (s *script) oldYoke(end time.Time, glass int64, roll stock.RollView) walker {
+func (s *script) oldYoke(end time.Time, glass int64, roll stock.RollView) buildOnRoute {
 	v := s.yokes(end, glass)
 	w := s.begun(end.Add(-10*day-9*time.Hour), v, "0002", end.Add(-7*day))
 	w.cutting(w.named("cut of Inner web").Operation, roll)
@@ -80,7 +80,7 @@ func (s *script) oldYoke(end time.Time, glass int64, roll stock.RollView) walker
 }
 
 // forms counts and lays pre-forms, each by somebody, and counts what closes the joint.
-func (w walker) forms(by [][2]string) {
+func (w buildOnRoute) forms(by [][2]string) {
 	for _, form := range by {
 		w.wait(10 * time.Minute)
 		w.kit(w.named("kit of " + form[0]).Operation)
@@ -91,7 +91,7 @@ func (w walker) forms(by [][2]string) {
 
 // yoke has its three pre-forms laid, by two people; what closes the joint is not begun. The
 // other one stands at its join, where its oldest pre-form is too old.
-func (s *script) yoke(end time.Time, old walker, rolls []stock.RollView) {
+func (s *script) yoke(end time.Time, old buildOnRoute, rolls []stock.RollView) {
 	w := s.begun(end.Add(-17*time.Hour), s.master("SP-27"), "0001", end.Add(9*time.Hour))
 	if s.err == nil {
 		s.cut([]string{w.code, old.code}, rolls...)
@@ -105,7 +105,7 @@ func (s *script) yoke(end time.Time, old walker, rolls []stock.RollView) {
 func (s *script) pole(end time.Time, rolls []stock.RollView) {
 	s.at(end.Add(-6 * day))
 	v := s.master("SP-22")
-	w := s.walk(end.Add(-5*day), v, "0001", end.Add(-4*day), rolls[0]).until("trim")
+	w := s.startBuild(end.Add(-5*day), v, "0001", end.Add(-4*day), rolls[0]).until("trim")
 	s.at(end.Add(-26 * time.Hour))
 	in := finish.NewRework{
 		Kind: "sand", Name: "Pores filled and sanded", After: []string{"trim"}, Before: []string{"inspect"},
@@ -120,7 +120,7 @@ func (s *script) pole(end time.Time, rolls []stock.RollView) {
 func (s *script) truss(end time.Time, rolls []stock.RollView) {
 	s.at(end.Add(-41 * time.Hour))
 	v := s.released("SP-21-600", func(*master.Document) {})
-	s.walk(end.Add(-40*time.Hour), v, "0001", end.Add(20*time.Hour), rolls[0])
+	s.startBuild(end.Add(-40*time.Hour), v, "0001", end.Add(20*time.Hour), rolls[0])
 }
 
 // petal is on the bench, three plies laid; the next revision is a draft already.
@@ -134,7 +134,7 @@ func (s *script) petal(end time.Time, rolls []stock.RollView) {
 			}
 		}
 	})
-	w := s.walk(end.Add(-29*time.Hour), v, "0001", end.Add(7*time.Hour), rolls...)
+	w := s.startBuild(end.Add(-29*time.Hour), v, "0001", end.Add(7*time.Hour), rolls...)
 	for _, says := range []string{"kit", "prepare tool"} {
 		w.do(w.named(says))
 	}
@@ -165,7 +165,7 @@ func (s *script) ring(end time.Time, material int64) {
 	}
 	s.accepted(batch)
 	roll := try(s, func() (stock.RollDetail, error) { return s.shop.Roll(s.ctx, batch.Rolls[0].Code) })
-	w := s.walk(end.Add(-22*time.Hour), v, "0001", end.Add(26*time.Hour), roll.RollView)
+	w := s.startBuild(end.Add(-22*time.Hour), v, "0001", end.Add(26*time.Hour), roll.RollView)
 	w.kit("")
 	w.bench("")
 	s.at(end.Add(-5 * time.Hour))

@@ -424,7 +424,7 @@ func (s *script) readings(end time.Time) {
 		s.at(t)
 		open := end.Sub(t) > 5*time.Hour && end.Sub(t) < 5*time.Hour+35*time.Minute
 		airT, airH := room.Step(t)
-		for topic, sensed := range map[string]climate.Sensed{
+		for topic, sensed := range map[string]climate.LoggerReading{
 			topicRoom: {At: t, Temperature: &airT, Humidity: &airH},
 			topicOne:  {At: t, Temperature: pointer(one.Step(5*time.Minute, open))},
 			topicTwo:  {At: t, Temperature: pointer(two.Step(5*time.Minute, false))},

@@ -77,7 +77,7 @@ func Works(ctx context.Context, db *store.DB, secrets Secrets, end time.Time) er
 	s.at(end.Add(-9 * time.Hour))
 	try(s, func() (shop.Handover, error) {
 		return s.shop.HandOver(s.ctx, s.who[brandl], shop.NewHandover{
-			Says: "SP-11 0002: a corner of ply 6 wanted to bridge, warmed and pressed twice. Look again before the debulk.",
+			Text: "SP-11 0002: a corner of ply 6 wanted to bridge, warmed and pressed twice. Look again before the debulk.",
 		})
 	})
 	s.at(end)
@@ -122,27 +122,27 @@ func (s *script) released(number string, change func(d *master.Document)) parts.
 	return s.release(v)
 }
 
-// walker is a build on its route, as the script walks it.
-type walker struct {
+// buildOnRoute is a build on its route, as the script builds it.
+type buildOnRoute struct {
 	*script
 	code string
 }
 
-// walk starts a build and has all of its plies cut.
-func (s *script) walk(
+// startBuild starts a build and has all of its plies cut.
+func (s *script) startBuild(
 	from time.Time,
 	v parts.RevisionView,
 	serial string,
 	cureAt time.Time,
 	rolls ...stock.RollView,
-) walker {
+) buildOnRoute {
 	w := s.begun(from, v, serial, cureAt)
 	w.cutting("", rolls...)
 	return w
 }
 
 // begun starts a build.
-func (s *script) begun(from time.Time, v parts.RevisionView, serial string, cureAt time.Time) walker {
+func (s *script) begun(from time.Time, v parts.RevisionView, serial string, cureAt time.Time) buildOnRoute {
 	s.at(from)
 	b := try(s, func() (builds.BuildLine, error) {
 		return s.shop.StartBuild(s.ctx, s.who[orde], v.Part.Code, builds.NewBuild{Serial: serial, CureAt: cureAt})
@@ -150,11 +150,11 @@ func (s *script) begun(from time.Time, v parts.RevisionView, serial string, cure
 	if s.err != nil {
 		s.err = fmt.Errorf("%s · %s: %w", v.Part.Number, serial, s.err)
 	}
-	return walker{s, b.Code}
+	return buildOnRoute{s, b.Code}
 }
 
 // cutting cuts the plies of one operation, or all.
-func (w walker) cutting(operation string, rolls ...stock.RollView) {
+func (w buildOnRoute) cutting(operation string, rolls ...stock.RollView) {
 	of := w.code
 	if operation != "" {
 		of += " " + operation
@@ -168,7 +168,7 @@ func (w walker) cutting(operation string, rolls ...stock.RollView) {
 }
 
 // ready is the first operation that can be gone on with, of some kinds.
-func (w walker) ready(kinds ...route.Kind) (finish.WorkStep, bool) {
+func (w buildOnRoute) ready(kinds ...route.Kind) (finish.WorkStep, bool) {
 	v := try(w.script, func() (finish.WorkView, error) { return w.shop.Work(w.ctx, w.code) })
 	for _, o := range v.Operations {
 		if (o.State == "ready" || o.State == "in work") && slices.Contains(kinds, route.Kind(o.Kind)) {
@@ -179,7 +179,7 @@ func (w walker) ready(kinds ...route.Kind) (finish.WorkStep, bool) {
 }
 
 // until walks the build until an operation is done, each in its own time.
-func (w walker) until(key string) walker {
+func (w buildOnRoute) until(key string) buildOnRoute {
 	kinds := slices.DeleteFunc(route.Kinds(), func(k route.Kind) bool { return k == route.Releasing })
 	for w.err == nil {
 		o, there := w.ready(kinds...)
@@ -196,7 +196,7 @@ func (w walker) until(key string) walker {
 }
 
 // do does one operation.
-func (w walker) do(o finish.WorkStep) {
+func (w buildOnRoute) do(o finish.WorkStep) {
 	w.wait(20 * time.Minute)
 	switch kind := route.Kind(o.Kind); {
 	case kind == route.Kitting:
@@ -217,7 +217,7 @@ func (w walker) do(o finish.WorkStep) {
 	}
 }
 
-func (w walker) kit(operation string) {
+func (w buildOnRoute) kit(operation string) {
 	kit := try(w.script, func() (builds.KitView, error) { return w.shop.Kit(w.ctx, w.code, operation) })
 	for _, p := range kit.Plies {
 		w.wait(8 * time.Second)
@@ -241,10 +241,10 @@ func (w walker) kit(operation string) {
 }
 
 // bench lays all plies of an operation, with its debulks, second looks and hold points.
-func (w walker) bench(operation string) { w.lays(operation, falk, math.MaxInt) }
+func (w buildOnRoute) bench(operation string) { w.lays(operation, falk, math.MaxInt) }
 
 // lays has somebody lay so many plies of an operation.
-func (w walker) lays(operation, who string, plies int) {
+func (w buildOnRoute) lays(operation, who string, plies int) {
 	for w.err == nil {
 		v := try(w.script, func() (builds.LayupView, error) { return w.shop.Layup(w.ctx, w.code, operation) })
 		switch {
@@ -285,9 +285,9 @@ func (w walker) lays(operation, who string, plies int) {
 	}
 }
 
-func (w walker) close(o finish.WorkStep) {
+func (w buildOnRoute) close(o finish.WorkStep) {
 	stack := "no bleed"
-	switch o.Says {
+	switch o.Label {
 	case "Tape wound":
 		stack = "tape"
 	case "Bladder in, tool closed":
@@ -306,7 +306,7 @@ func (w walker) close(o finish.WorkStep) {
 }
 
 // sign signs an operation with what it asks, as it would be found.
-func (w walker) sign(o finish.WorkStep) {
+func (w buildOnRoute) sign(o finish.WorkStep) {
 	in := finish.SignStep{Operation: o.Operation, Fields: map[string]master.Value{}}
 	for _, f := range o.Planned.Fields {
 		switch f.Kind {
@@ -360,7 +360,7 @@ func (s *script) shutter(end time.Time, rolls []stock.RollView) {
 			}
 		}
 	})
-	w := s.walk(end.Add(-4*day), v, "0001", end.Add(-2*day), rolls[1])
+	w := s.startBuild(end.Add(-4*day), v, "0001", end.Add(-2*day), rolls[1])
 	w.until("cure s1")
 	for o, there := w.ready(route.Kitting); there; o, there = w.ready(route.Kitting) {
 		w.do(o)
@@ -379,7 +379,7 @@ func (s *script) vane(end time.Time, rolls []stock.RollView) parts.RevisionView 
 		})
 		d.Route[k+1].After = []string{"coat outside"}
 	})
-	w := s.walk(end.Add(-6*day), v, "0001", end.Add(-5*day), rolls[0]).until("trim")
+	w := s.startBuild(end.Add(-6*day), v, "0001", end.Add(-5*day), rolls[0]).until("trim")
 	due := end.Add(26 * time.Hour)
 	s.at(end.Add(-3 * day))
 	try(s, func() (finish.WorkView, error) {
@@ -390,7 +390,7 @@ func (s *script) vane(end time.Time, rolls []stock.RollView) parts.RevisionView 
 
 // taped is a second vane, which hangs in its tape and waits for the oven.
 func (s *script) taped(end time.Time, v parts.RevisionView, rolls []stock.RollView) {
-	s.walk(end.Add(-50*time.Hour), v, "0002", end.Add(3*time.Hour), rolls[0]).until("close")
+	s.startBuild(end.Add(-50*time.Hour), v, "0002", end.Add(3*time.Hour), rolls[0]).until("close")
 }
 
 // strut is cut to length; its fittings are to be bonded next. The revision isolates the
@@ -414,7 +414,7 @@ func (s *script) strut(end time.Time, rolls []stock.RollView) {
 	process := draft.Process
 	process.Qualifications = nil // its bond alone asks for one
 	s.enter("SP-29", "Bonded strut, fittings of glass", doc, process, true)
-	s.walk(end.Add(-3*day), s.master("SP-29"), "0001", end.Add(-day), rolls[0]).until("trim")
+	s.startBuild(end.Add(-3*day), s.master("SP-29"), "0001", end.Add(-day), rolls[0]).until("trim")
 }
 
 // bonded is a second strut, whose adhesive hardens: its over-wrap is next.
@@ -426,7 +426,7 @@ func (s *script) bonded(end time.Time, rolls []stock.RollView) {
 	try(s, func() (people.QualificationView, error) {
 		return s.shop.Qualify(s.ctx, s.who[wren], s.who[brandl].Person.ID, again)
 	})
-	w := s.walk(end.Add(-61*time.Hour), s.master("SP-29"), "0002", end.Add(-26*time.Hour), rolls[0]).until("trim")
+	w := s.startBuild(end.Add(-61*time.Hour), s.master("SP-29"), "0002", end.Add(-26*time.Hour), rolls[0]).until("trim")
 	o, there := w.ready(route.Bonding)
 	if !there && s.err == nil {
 		s.err = fmt.Errorf("the bond of %s is not ready", w.code)

@@ -1,5 +1,3 @@
-// Package device drives the shop's outside equipment. An oven is a Modbus TCP
-// device; docs/operations.md has its register layout.
 package device
 
 import (

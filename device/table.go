@@ -34,7 +34,7 @@ type TableStatus struct {
 	Advanced int
 	Clock    time.Duration // since the start of the program
 	Freed    int
-	Says     string
+	Message  string
 }
 
 // Table is a cutting table that speaks the line protocol of docs/table.md over TCP.
@@ -148,7 +148,7 @@ func (t *Table) Status() (s TableStatus, err error) {
 	if s.Job == "-" {
 		s.Job = ""
 	}
-	s.At, s.Clock, s.Says = geom.Point{X: float64(x) * 1e-6, Y: float64(y) * 1e-6}, time.Duration(clock)*time.Millisecond, rest
+	s.At, s.Clock, s.Message = geom.Point{X: float64(x) * 1e-6, Y: float64(y) * 1e-6}, time.Duration(clock)*time.Millisecond, rest
 	return s, nil
 }
 

@@ -136,7 +136,7 @@ func TestAHoldPointAndASecondPersonStopTheBench(t *testing.T) {
 	p.see("Debulk after ply 1")
 	v, err := h.shop.Layup(context.Background(), code, "")
 	require.NoError(t, err)
-	assert.Len(t, v.Marks, 2)
+	assert.Len(t, v.SignedDemands, 2)
 }
 
 // What a gauge says is stored as it was read, in whatever unit, or it is refused

@@ -15,8 +15,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/drape"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 	"juxta/shop/parts"
 )
 

@@ -100,7 +100,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 	p.click(fmt.Sprintf("%d more: no mirror partner", rule-4))
 	shown(rule)
 	// A reason that is being written keeps its line when the others are folded.
-	p.click("Let stand: " + v.Worked.Findings[rule-1].Says)
+	p.click("Let stand: " + v.Worked.Findings[rule-1].Message)
 	p.fill("Why it may stand", "a trial part")
 	p.click("Fewer: no mirror partner")
 	shown(5)
@@ -110,7 +110,7 @@ func TestManyFindingsOfOneRuleAreFolded(t *testing.T) {
 				.find((l) => l.textContent.includes("Why it may stand")).control.value === "a trial part"`,
 	)
 	// What is let stand does not take the place of what is not.
-	p.click("Let stand: " + v.Worked.Findings[0].Says)
+	p.click("Let stand: " + v.Worked.Findings[0].Message)
 	p.fill("Why it may stand", "for the first trial")
 	p.fill("PIN, to waive it", pin)
 	p.click("Waive the finding")

@@ -29,7 +29,7 @@ const heldBack = `(() => {
 		const r = new Request(input, init);
 		if (!window.holdsBack || r.method !== "POST") return real(r);
 		// A question is none of the records.
-		if (/\/(compare|foresee|ask|drawing)$/.test(new URL(r.url).pathname)) return real(r);
+		if (/\/(compare|simulate|ask|drawing)$/.test(new URL(r.url).pathname)) return real(r);
 		window.sent.push(await r.text());
 		return new Response(JSON.stringify({ detail: "held back by the test" }),
 			{ status: 409, headers: { "Content-Type": "application/problem+json" } });

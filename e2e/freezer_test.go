@@ -62,7 +62,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.click("Take it back")
 	p.see("taken back")
 	p.see("Counter-entry it was the other one")
-	assert.False(t, h.roll(t, "SU-2291").Fuse.Out)
+	assert.False(t, h.roll(t, "SU-2291").OutTime.Out)
 	// A search over the stock, and what is used up.
 	p.visit("/freezer")
 	p.fill("Find id, lot", "twill")
@@ -204,7 +204,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	p.see("Ines Falk")
 	p.notSee("look and acknowledge")
 	// It was more than a door: what lay inside has aged.
-	before := h.roll(t, "SU-2207").Fuse.Spent
+	before := h.roll(t, "SU-2207").OutTime.Spent
 	p.click("Report a failure")
 	from, to := h.shop.Now().Add(-3*time.Hour), h.shop.Now().Add(-time.Hour)
 	for label, at := range map[string]time.Time{"Too warm from": from, "Until; empty": to} {
@@ -213,7 +213,7 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	p.fill("What happened", "compressor tripped")
 	p.click("Report the failure")
 	p.see("compressor tripped")
-	assert.InDelta(t, before+2*3600, h.roll(t, "SU-2207").Fuse.Spent, 120)
+	assert.InDelta(t, before+2*3600, h.roll(t, "SU-2207").OutTime.Spent, 120)
 	p.visit("/freezer/" + h.roll(t, "SU-2207").Code)
 	p.see("in a freezer that was too warm")
 }

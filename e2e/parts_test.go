@@ -388,7 +388,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.visit("/parts/" + yoke.Part.Code + "?view=process")
 	p.fill("then every … plies", "3")
 	p.fill("Demould", "cool first")
-	// A recipe is written segment by segment, and foreseen before it is kept.
+	// A recipe is written segment by segment, and simulated before it is kept.
 	p.see("If it runs as planned, in Press 1")
 	p.fill("2: hold, min", "5")
 	p.fill("2: part has, °C", "117")
@@ -457,10 +457,10 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	p.see("Ply book (PDF)")
 	base := "/api/parts/" + v.Part.Code
 	pages, text := pdftest.Read(t, []byte(p.fetched(base+"/book?letter=A")))
-	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as foreseen, a page an item, a section")
+	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as simulated, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
-		"The way of this part", "cure of Tool skin as foreseen", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
+		"The way of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
 		assert.Contains(t, text, says)

@@ -97,7 +97,7 @@ func TestAPlannerKeepsMaterialsAndResins(t *testing.T) {
 	p.click("Keep as version 2")
 	p.see("unidirectional, version 2")
 	p.see("present")
-	assert.Equal(t, 100*3600.0, h.roll(t, "SU-2291").Fuse.Life)
+	assert.Equal(t, 100*3600.0, h.roll(t, "SU-2291").OutTime.Life)
 	// A resin, and a material of another kind made with it.
 	p.click("A new resin")
 	p.fill("Name", "Fell 90")

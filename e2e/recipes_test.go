@@ -143,7 +143,7 @@ func TestACureIsStepped(t *testing.T) {
 	p.notSee("2 h 06: hottest")
 }
 
-// A revision takes a recipe as it was released, is foreseen by it, and is no longer called so once it is changed by hand.
+// A revision takes a recipe as it was released, is simulated by it, and is no longer called so once it is changed by hand.
 func TestARevisionIsCuredByAReleasedRecipe(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
@@ -236,9 +236,9 @@ func TestARecipeIsReadFromFiles(t *testing.T) {
 	p.see("every limit entered is met")
 }
 
-// runAsForeseen records one more finished run: that of a recipe in which the resin reacts so many times as fast as its
+// runAsSimulated records one more finished run: that of a recipe in which the resin reacts so many times as fast as its
 // law says.
-func (h *house) runAsForeseen(t *testing.T, r curing.RecipeView, faster float64) string {
+func (h *house) runAsSimulated(t *testing.T, r curing.RecipeView, faster float64) string {
 	t.Helper()
 	ctx := context.Background()
 	ovens, err := h.shop.AllEquipment(ctx)
@@ -249,7 +249,7 @@ func (h *house) runAsForeseen(t *testing.T, r curing.RecipeView, faster float64)
 	for k := range resin.Kinetics.Terms {
 		resin.Kinetics.Terms[k].A *= faster
 	}
-	f, err := forecast.Foresee(ctx, calc.CureIn{
+	f, err := forecast.Simulate(ctx, calc.CureIn{
 		Recipe: r.Plan.Recipe, Equipment: ovens[oven].Facts, Resin: resin.Cures(), Sections: r.Plan.Sections, Limits: r.Plan.Limits, Every: 60,
 	}.Job())
 	require.NoError(t, err)
@@ -276,7 +276,7 @@ func TestWhatARunTellsIsKept(t *testing.T) {
 	t.Parallel()
 	h := openHouse(t)
 	ring := h.recipe(t, "Ring")
-	run := h.runAsForeseen(t, ring, 1.2)
+	run := h.runAsSimulated(t, ring, 1.2)
 	p := openPage(t, h)
 	p.visit(fmt.Sprint("/cure/recipes/", ring.ID))
 	p.signIn("Marek Orde", "twelve letters")

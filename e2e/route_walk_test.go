@@ -20,7 +20,7 @@ func (h *house) called(t *testing.T, code, says string) finish.WorkStep {
 	v, err := h.shop.Work(context.Background(), code)
 	require.NoError(t, err)
 	for _, o := range v.Operations {
-		if o.Says == says {
+		if o.Label == says {
 			return o
 		}
 	}

@@ -270,7 +270,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 	// 7. Cure.
 	p.click("To the oven")
 	p.see("Start run with 1 part")
-	p.see("As foreseen in a usual oven")
+	p.see("As simulated in a usual oven")
 	p.see("Gelled after")
 	p.press("s")
 	p.see("segment 1 of 3")

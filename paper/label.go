@@ -26,11 +26,11 @@ func RollLabel(v stock.RollView, units unit.System) pdf.Label {
 		"lot " + v.Batch,
 		units.Say(fmt.Sprintf("%s wide, %s as printed", unit.Size(v.Width, 0), stock.Amount(v.Unit, v.Length))),
 	}
-	if v.Fuse.ShelfEnd != nil {
-		lines = append(lines, "shelf life until "+v.Fuse.ShelfEnd.Local().Format("2 Jan 2006"))
+	if v.OutTime.ShelfEnd != nil {
+		lines = append(lines, "shelf life until "+v.OutTime.ShelfEnd.Local().Format("2 Jan 2006"))
 	}
-	if v.Fuse.Ages {
-		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", v.Fuse.Life/3600, v.Fuse.Spent/3600))
+	if v.OutTime.Ages {
+		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", v.OutTime.Life/3600, v.OutTime.Spent/3600))
 	}
 	if v.Kind == "off-cut" {
 		lines = append(lines, "off-cut of "+v.Parent)
@@ -41,8 +41,8 @@ func RollLabel(v stock.RollView, units unit.System) pdf.Label {
 // PreformLabel is what goes with a pre-form from its bench to the join.
 func PreformLabel(f builds.PreformView) pdf.Label {
 	lines := []string{"pre-form of " + f.Number + ", serial " + f.Serial}
-	if f.Fuse != nil && f.Fuse.Ages {
-		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", f.Fuse.Life/3600, f.Fuse.Spent/3600))
+	if f.OutTime != nil && f.OutTime.Ages {
+		lines = append(lines, fmt.Sprintf("out-life %.0f h, spent %.1f h", f.OutTime.Life/3600, f.OutTime.Spent/3600))
 	}
 	return pdf.Label{ID: f.Code, Big: f.Name, Lines: lines}
 }
@@ -83,13 +83,13 @@ func PlyLabels(v cutting.NestView, sheet bool) ([]byte, error) {
 				v.Material, fmt.Sprintf("%s, lot %s", v.Roll, v.Batch),
 			},
 		}
-		if v.RollFuse.Ages {
-			l.Lines = append(l.Lines, "out-life until "+v.RollFuse.RunsOut.Local().Format("2 Jan 15:04"))
+		if v.RollOutTime.Ages {
+			l.Lines = append(l.Lines, "out-life until "+v.RollOutTime.RunsOut.Local().Format("2 Jan 15:04"))
 		}
 		all = append(all, l)
 	}
 	if len(all) == 0 {
-		return nil, &book.Error{Rule: book.NotNow, Says: "labels carry the ids of cut plies: record the cut first"}
+		return nil, &book.Error{Rule: book.NotNow, Message: "labels carry the ids of cut plies: record the cut first"}
 	}
 	var file bytes.Buffer
 	err := pdf.LabelsOf(&file, pdf.Small, all, sheet)

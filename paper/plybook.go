@@ -23,10 +23,10 @@ const aTenth = 5e-5
 // Master is what a ply book is printed from.
 type Master struct {
 	Revision parts.RevisionView
-	Worked   parts.Worked
+	Worked   parts.AnalysisView
 	Drawing  parts.Drawing
 	Tools    []parts.ToolView
-	Cures    []parts.ForeseenCure
+	Cures    []parts.SimulatedCure
 	Pictures map[int64][]byte // files by id
 }
 
@@ -36,7 +36,7 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 	v, w, d := m.Revision, m.Worked, m.Drawing
 	b := pdf.Book{
 		Number: v.Part.Number, Name: v.Part.Name, Letter: v.Letter, State: v.State, Hash: v.Hash,
-		Cover: said(slices.Concat(cover(v, w, d, m.Tools), way(v.Document), foreseen(m.Cures, units)), units), Units: units,
+		Cover: said(slices.Concat(cover(v, w, d, m.Tools), way(v.Document), simulated(m.Cures, units)), units), Units: units,
 	}
 	layers := map[string]parts.LayerView{}
 	for _, l := range d.Layers {
@@ -97,7 +97,7 @@ func PlyBook(m Master, templates bool, units unit.System) (pdf.Book, error) {
 				}
 				page.Facts = append(
 					page.Facts,
-					[2]string{"Put on", f.Says},
+					[2]string{"Put on", f.Description},
 					[2]string{
 						"Cut",
 						fmt.Sprintf("%s%s along the roll, %s across", pieces, unit.Size(box.Max.X, 1), unit.Size(box.Max.Y, 1)),
@@ -263,7 +263,7 @@ func nameOf(l parts.LayerView) string {
 }
 
 // cover is what stands on a book's first page.
-func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.ToolView) []pdf.Section {
+func cover(v parts.RevisionView, w parts.AnalysisView, d parts.Drawing, tools []parts.ToolView) []pdf.Section {
 	area, count := map[string]float64{}, map[string]int{}
 	for _, l := range d.Layers {
 		area[l.Material] += l.Area
@@ -300,11 +300,11 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		},
 	}
 	process := pdf.Section{Heading: "Process", Notes: []string{
-		v.Process.Debulks().Says() + ".", v.Process.Closing().Says() + ".", v.Process.Heat().Says() + "."}}
+		v.Process.Debulks().InWords() + ".", v.Process.Closing().InWords() + ".", v.Process.Heat().InWords() + "."}}
 	for _, o := range v.Document.Route {
 		if own := o.Own(); len(own) > 0 {
 			process.Notes = append(process.Notes, fmt.Sprintf("But %s: %s.",
-				o.Core().Says(v.Document.RouteStages()), strings.Join(own, "; ")))
+				o.Core().Label(v.Document.RouteStages()), strings.Join(own, "; ")))
 		}
 	}
 	signed := pdf.Section{Heading: "Signed", Notes: []string{}}
@@ -315,7 +315,7 @@ func cover(v parts.RevisionView, w parts.Worked, d parts.Drawing, tools []parts.
 		signed.Notes = append(signed.Notes, "Released by "+v.SignedBy+", "+stamp(*v.SignedAt))
 	}
 	for _, x := range v.Waivers {
-		signed.Notes = append(signed.Notes, fmt.Sprintf("Let stand by %s: %s. %s", x.Person, x.Says, x.Reason))
+		signed.Notes = append(signed.Notes, fmt.Sprintf("Let stand by %s: %s. %s", x.Person, x.Finding, x.Reason))
 	}
 	cautions := pdf.Section{Heading: "Cautions", Notes: []string{
 		"Nitrile gloves: resin sensitises the skin, and skin oil and powder spoil the bond. Blades and heat guns: " +

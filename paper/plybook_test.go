@@ -22,7 +22,7 @@ func TestPaperIsInTheReadersUnits(t *testing.T) {
 		DebulkEvery: 4, DebulkVacuum: 80e3, DebulkSeconds: 900, LeakStart: 80e3, LeakDrop: 3e3, LeakSeconds: 300,
 		BagStack: "no bleed",
 	}}
-	m := Master{Revision: v, Worked: parts.Worked{Scale: parts.ScaleView{Laid: 0.45359237}}}
+	m := Master{Revision: v, Worked: parts.AnalysisView{Scale: parts.ScaleView{Laid: 0.45359237}}}
 	said := func(units unit.System) string {
 		var all []string
 		book, err := PlyBook(m, false, units)

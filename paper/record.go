@@ -1,5 +1,3 @@
-// Package paper lays out what the shop prints: records of builds, ply books,
-// labels, in the units of whoever prints them.
 package paper
 
 import (
@@ -42,7 +40,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		Foot: fmt.Sprintf("%s %s · %s · printed %s", b.Number, b.Serial, b.Code, stamp(now)),
 	}
 	doc.Sections = append(doc.Sections, revisionSection(t))
-	doc.Sections = append(doc.Sections, walked(t)...)
+	doc.Sections = append(doc.Sections, routeRecord(t)...)
 	doc.Sections = append(doc.Sections, batchSection(t))
 	var rolls [][]string
 	for _, r := range t.Rolls {
@@ -60,7 +58,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		},
 		Rows: rolls,
 	}
-	if f := b.Fuse; f != nil {
+	if f := b.OutTime; f != nil {
 		material.Notes = append(
 			material.Notes,
 			fmt.Sprintf(
@@ -80,7 +78,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		if i.CountedAt == nil {
 			continue
 		}
-		says := fmt.Sprintf("%s %s, counted by %s, %s", i.Says, i.Material, i.CountedBy, stamp(*i.CountedAt))
+		says := fmt.Sprintf("%s %s, counted by %s, %s", i.Label, i.Material, i.CountedBy, stamp(*i.CountedAt))
 		if i.From != "" {
 			says += ", from " + i.From
 		}
@@ -154,7 +152,7 @@ func AsBuilt(t shop.BuildThread, runs []curing.RunView, now time.Time, units uni
 		}
 		debulks = append(
 			debulks,
-			[]string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Says},
+			[]string{fmt.Sprint(d.AfterPly), stamp(d.StartedAt), ended, vacuum, d.StartedBy, counts, d.Message},
 		)
 	}
 	doc.Sections = append(
@@ -297,18 +295,18 @@ func cureSection(run *curing.RunView, units unit.System) pdf.Section {
 	}
 	s.Notes = append(s.Notes, fmt.Sprintf("Started by %s, %s.", run.StartedBy, stamp(run.At)))
 	s.Charts = runCharts(run, units)
-	if f := run.Foreseen; f != nil {
-		s.Notes = append(s.Notes, fmt.Sprintf("Foreseen when it was started, in %s: %s.", f.Equipment, material.Hours(asTime(f.Duration))))
+	if f := run.Simulation; f != nil {
+		s.Notes = append(s.Notes, fmt.Sprintf("Simulated when it was started, in %s: %s.", f.Equipment, material.Hours(asTime(f.Duration))))
 	}
-	if run.Says != "" {
-		s.Notes = append(s.Notes, "Note: "+run.Says)
+	if run.Message != "" {
+		s.Notes = append(s.Notes, "Note: "+run.Message)
 	}
 	if run.Verdict == nil {
 		return s
 	}
 	s.Notes = append(s.Notes, run.Verdict.Notes...)
 	for _, c := range run.Verdict.Checks {
-		s.Rows = append(s.Rows, []string{c.What, c.Says, fmt.Sprintf("%.0f min", c.At/60), "  " + met(c.Met)})
+		s.Rows = append(s.Rows, []string{c.What, c.Message, fmt.Sprintf("%.0f min", c.At/60), "  " + met(c.Met)})
 	}
 	return s
 }
@@ -399,8 +397,8 @@ func marksSection(t shop.BuildThread) pdf.Section {
 			{Name: "At", Share: .24},
 		},
 	}
-	for _, m := range t.Layup.Marks {
-		says, at := m.Says, stamp(m.At)
+	for _, m := range t.Layup.SignedDemands {
+		says, at := m.Text, stamp(m.At)
 		if m.Kind == "hold" {
 			says = "hold until " + says
 		}
@@ -410,7 +408,7 @@ func marksSection(t shop.BuildThread) pdf.Section {
 		s.Rows = append(s.Rows, []string{fmt.Sprint(m.Ply), says, m.Person, at})
 	}
 	for _, u := range t.Layup.Unmet {
-		s.Rows = append(s.Rows, []string{fmt.Sprint(u.Ply), u.Says, "NOT signed", ""})
+		s.Rows = append(s.Rows, []string{fmt.Sprint(u.Ply), u.Text, "NOT signed", ""})
 	}
 	return s
 }

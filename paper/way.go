@@ -46,7 +46,7 @@ func way(doc master.Document) []pdf.Section {
 			after = append(after, numbers[key])
 		}
 		table.Rows = append(table.Rows, []string{
-			fmt.Sprint(v.Number), v.Says, strings.Join(after, ", "), hours(o.SetUp + o.Attended + o.Unattended),
+			fmt.Sprint(v.Number), v.Label, strings.Join(after, ", "), hours(o.SetUp + o.Attended + o.Unattended),
 			strings.Join(slices.DeleteFunc([]string{o.Place, o.Tool}, func(s string) bool { return s == "" }), ", "),
 			strings.Join(asks(o), "; "),
 		})

@@ -124,7 +124,7 @@ func TestADeliveryIsCheckedAsItComes(t *testing.T) {
 	second, err := h.Roll(h.ctx, b.Rolls[1].Code)
 	require.NoError(t, err)
 	assert.Equal(t, "Freezer 2, shelf 2", second.Place)
-	assert.InDelta(t, 7200, second.Fuse.Spent, 1)
+	assert.InDelta(t, 7200, second.OutTime.Spent, 1)
 	assert.Equal(t, 1.0, second.Width, "the width of its material")
 	_, err = h.ReceiveBatch(h.ctx, by, in)
 	refusal(t, err, book.Conflict, "was received already")
@@ -165,8 +165,8 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 	_, err = h.RetestBatch(h.ctx, quist, b.Code, in)
 	require.NoError(t, err)
 	r := h.roll("ST-0418")
-	assert.Equal(t, 300*3600.0, r.Fuse.Life)
-	assert.WithinDuration(t, until, *r.Fuse.ShelfEnd, time.Second)
+	assert.Equal(t, 300*3600.0, r.OutTime.Life)
+	assert.WithinDuration(t, until, *r.OutTime.ShelfEnd, time.Second)
 	assert.NotContains(t, r.Refusal, "out-life")
 	off, err := h.KeepOffCut(
 		h.ctx,
@@ -175,7 +175,7 @@ func TestARetestExtendsTheLifeOfWhatIsLeft(t *testing.T) {
 		stock.NewOffCut{Outline: [][2]float64{{0, 0}, {1, 0}, {1, 0.5}, {0, 0.5}}},
 	)
 	require.NoError(t, err)
-	assert.Equal(t, 300*3600.0, off.Fuse.Life, "an off-cut inherits what the re-test gave its roll")
+	assert.Equal(t, 300*3600.0, off.OutTime.Life, "an off-cut inherits what the re-test gave its roll")
 }
 
 func TestPapersAreWhatTheySay(t *testing.T) {
@@ -229,7 +229,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Version)
 	assert.NotEqual(t, ud.ID, v.ID)
-	assert.Equal(t, 240*3600.0, h.roll("SU-2291").Fuse.Life, "what is on hand keeps its version unless it shall follow")
+	assert.Equal(t, 240*3600.0, h.roll("SU-2291").OutTime.Life, "what is on hand keeps its version unless it shall follow")
 	_, err = h.ChangeMaterial(h.ctx, orde, ud.Family, change)
 	refusal(t, err, book.Conflict, "somebody changed Sable UD 150 in the meantime")
 	change.Version, change.Stock = 2, true
@@ -237,7 +237,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	change.Name = "Sable UD 150 B"
 	_, err = h.ChangeMaterial(h.ctx, orde, ud.Family, change)
 	require.NoError(t, err)
-	assert.Equal(t, 190*3600.0, h.roll("SU-2291").Fuse.Life)
+	assert.Equal(t, 190*3600.0, h.roll("SU-2291").OutTime.Life)
 	a, err := h.Revision(h.ctx, h.part(), "A")
 	require.NoError(t, err)
 	assert.Equal(t, "Sable UD 150", a.Plies[1].Material, "what was released keeps the old one")
@@ -256,7 +256,7 @@ func TestAMaterialInUseIsChangedInANewVersion(t *testing.T) {
 	_, err = h.MaterialVersions(h.ctx, 999)
 	refusal(t, err, book.Missing, "no such material")
 	// A kit that was cut before keeps the limits that it was cut under.
-	assert.Equal(t, 240*3600.0, h.build("0002").Fuse.Life)
+	assert.Equal(t, 240*3600.0, h.build("0002").OutTime.Life)
 }
 
 func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
@@ -328,13 +328,13 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 3, plan.Faults)
 	require.Len(t, plan.Lines, 10_000)
-	assert.Equal(t, `no material is called "no such thing" here: enter it first`, plan.Lines[17].Says)
-	assert.Equal(t, "lot SU-2207 of Sable UD 150 is here already", plan.Lines[400].Says)
-	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Says)
+	assert.Equal(t, `no material is called "no such thing" here: enter it first`, plan.Lines[17].Message)
+	assert.Equal(t, "lot SU-2207 of Sable UD 150 is here already", plan.Lines[400].Message)
+	assert.Equal(t, "its out-life of 240 h is spent already", plan.Lines[9_000].Message)
 	assert.Equal(t, "new batch L-0000 of Sable UD 150, waits for acceptance; a roll of 40.00 m",
-		unit.Said(plan.Lines[0].Says))
+		unit.Said(plan.Lines[0].Message))
 	before := h.count(`select count(*) from rolls`)
-	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Says: "the lot is missing"}})
+	_, err = h.StoreStock(h.ctx, by, rows, []stock.StockFault{{Line: 5, Message: "the lot is missing"}})
 	refusal(t, err, book.Invalid, "4 rows are wrong: nothing was stored")
 	assert.Equal(t, before, h.count(`select count(*) from rolls`))
 	rows = stockRows(900)
@@ -348,7 +348,7 @@ func TestAStockListComesInWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, before+900, h.count(`select count(*) from rolls`))
 	d, err := h.Roll(h.ctx, done.Lines[7].Roll)
 	require.NoError(t, err)
-	assert.InDelta(t, 7*3600, d.Fuse.Spent, 1)
+	assert.InDelta(t, 7*3600, d.OutTime.Spent, 1)
 	assert.Equal(t, "passed", h.batch("L-0001").State)
 	assert.Equal(t, "pending", h.batch("L-0002").State)
 	assert.Len(t, h.batch("L-0002").Tests, 3)

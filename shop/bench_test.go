@@ -64,7 +64,7 @@ func TestASignatureRunsFewStatements(t *testing.T) {
 		_, err := h.ConfirmCut(h.ctx, h.as("Tilda Brandl"), h.nested(h.newBuild(serial).Code, roll))
 		require.NoError(t, err)
 	}
-	assert.Equal(t, few, h.statements(func() { require.NotNil(t, h.all()[0].Fuse) }))
+	assert.Equal(t, few, h.statements(func() { require.NotNil(t, h.all()[0].OutTime) }))
 }
 
 // How a ply was identified stands in its record: scanned, or chosen.
@@ -104,8 +104,8 @@ func TestAskingWhoseLabelItIsSignsNothing(t *testing.T) {
 	assert.True(t, next.Fits)
 	other := ask(kit.Plies[8].Cut[0].Code)
 	assert.False(t, other.Fits)
-	assert.Equal(t, kit.Plies[8].Cut[0].Code+" is ply 9: ply 7 comes next", other.Says)
-	assert.Contains(t, ask(kit.Plies[0].Cut[0].Code).Says, "laid already")
+	assert.Equal(t, kit.Plies[8].Cut[0].Code+" is ply 9: ply 7 comes next", other.Message)
+	assert.Contains(t, ask(kit.Plies[0].Cut[0].Code).Message, "laid already")
 	of, err := h.Kit(h.ctx, h.build("0001").Code, "")
 	require.NoError(t, err)
 	_, err = h.Expecting(h.ctx, build, of.Plies[0].Cut[0].Code)
@@ -239,9 +239,9 @@ func TestHoldPointsAndSecondPersonsStopTheWork(t *testing.T) {
 	v, err = h.Meet(h.ctx, falk, code, hold)
 	require.NoError(t, err)
 	assert.Equal(t, 2, v.Next.Ply)
-	require.Len(t, v.Marks, 3)
-	assert.Equal(t, "Tilda Brandl", v.Marks[1].Person)
-	assert.True(t, v.Marks[0].Void)
+	require.Len(t, v.SignedDemands, 3)
+	assert.Equal(t, "Tilda Brandl", v.SignedDemands[1].Person)
+	assert.True(t, v.SignedDemands[0].Void)
 	r, err = h.ReleaseOf(h.ctx, code)
 	require.NoError(t, err)
 	for _, m := range r.Missing {

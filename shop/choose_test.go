@@ -118,7 +118,7 @@ func TestAStayIsAlsoCountedByTheRoomsTemperature(t *testing.T) {
 	for k := range 13 {
 		warm := 31.0
 		h.at = start.Add(time.Duration(k) * 10 * time.Minute)
-		_, err := h.Sense(h.ctx, "juxta/room", climate.Sensed{At: h.at, Temperature: &warm})
+		_, err := h.Sense(h.ctx, "juxta/room", climate.LoggerReading{At: h.at, Temperature: &warm})
 		require.NoError(t, err)
 	}
 	d, err := h.Roll(h.ctx, code)
@@ -128,5 +128,5 @@ func TestAStayIsAlsoCountedByTheRoomsTemperature(t *testing.T) {
 	// By hand: exp(-85000/8.3145 (1/304.15 - 1/294.15)) = 3.137 times as fast.
 	assert.InEpsilon(t, 7200*3.137, d.Ageing.Equivalent, 0.02)
 	assert.InDelta(t, 1, d.Ageing.Covered, 0.01)
-	assert.InDelta(t, d.Fuse.Spent, d.Bench, 1, "the clock of the ledger counts hours, not degrees")
+	assert.InDelta(t, d.OutTime.Spent, d.Bench, 1, "the clock of the ledger counts hours, not degrees")
 }

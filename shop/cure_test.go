@@ -69,7 +69,7 @@ func TestOnlyPartsThatAreReadyGoIntoTheOven(t *testing.T) {
 	refusal(t, err, book.Conflict, "the oven is running already")
 	_, err = h.CheckLeak(h.ctx, by, build, "", builds.NewLeakCheck{Start: 90e3, End: 89e3, Seconds: 300})
 	refusal(t, err, book.Conflict, "already in its cure run")
-	assert.InDelta(t, 0, h.build("0002").Fuse.Planned, 1e-9, "the clock stops at the start of cure")
+	assert.InDelta(t, 0, h.build("0002").OutTime.Planned, 1e-9, "the clock stops at the start of cure")
 }
 
 func TestOneRecorderAtATime(t *testing.T) {
@@ -146,7 +146,7 @@ func TestARunThatCannotBeJudgedHasFailedAndSaysWhy(t *testing.T) {
 	v, err := h.Run(h.ctx, run.Code)
 	require.NoError(t, err)
 	assert.Equal(t, "failed", v.State)
-	assert.Contains(t, v.Says, "there is nothing to judge")
+	assert.Contains(t, v.Message, "there is nothing to judge")
 	assert.Nil(t, v.Verdict)
 	assert.Equal(t, "cure", h.build("0002").Room, "the part still waits for its cure")
 	again, err := h.StartRun(h.ctx, h.as("Ines Falk"), []curing.OvenLoad{{Build: build}})
@@ -168,7 +168,7 @@ func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
 	assert.False(t, v.Verdict.Met)
 	for _, c := range v.Verdict.Checks {
 		if c.What == "least vacuum" {
-			assert.Equal(t, "the vacuum gauge gave no reading", c.Says)
+			assert.Equal(t, "the vacuum gauge gave no reading", c.Message)
 			assert.False(t, c.Met)
 		}
 	}
@@ -179,11 +179,11 @@ func TestASilentVacuumGaugeMeetsNothingAndIsStored(t *testing.T) {
 	refusal(t, err, book.Conflict, "this run is over")
 }
 
-func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
+func TestAProcessIsSimulatedBeforeItIsKept(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-25")
 	entries := h.count(`select count(*) from entries`)
-	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &v.Process})
+	seen, err := h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &v.Process})
 	require.NoError(t, err)
 	require.NotNil(t, seen.Verdict)
 	assert.True(t, seen.Verdict.Met, "%+v", seen.Verdict.Checks)
@@ -199,17 +199,17 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	for i := range p.Recipe.Segments {
 		p.Recipe.Segments[i].Hold = min(p.Recipe.Segments[i].Hold, 60)
 	}
-	seen, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
+	seen, err = h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
 	require.NoError(t, err)
 	assert.False(t, seen.Verdict.Met)
 	assert.Less(t, seen.Verdict.Cure, 0.9)
 	p.Recipe.Segments[0].Rate = 0
-	_, err = h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
+	_, err = h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{Process: &p})
 	refusal(t, err, book.Invalid, "segment 1: the ramp must be above zero")
 	// Without a ply nobody knows the resin: the plan is drawn, nothing is judged.
 	begun, err := h.BeginPart(h.ctx, h.as("Marek Orde"), parts.NewPart{Number: "SP-70", Name: "Empty yet", ResinID: 1})
 	require.NoError(t, err)
-	seen, err = h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &begun.Process})
+	seen, err = h.SimulateCure(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &begun.Process})
 	require.NoError(t, err)
 	assert.Nil(t, seen.Verdict)
 	assert.NotEmpty(t, seen.Plan)
@@ -217,7 +217,7 @@ func TestAProcessIsForeseenBeforeItIsKept(t *testing.T) {
 	// What stands for a stack lies as the stack would: between the halves of a mould in a press, which heats it sooner.
 	pressed := begun.Process
 	pressed.Equipment = "Press 1"
-	mould, err := h.Foresee(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &pressed})
+	mould, err := h.SimulateCure(h.ctx, begun.Part.Code, parts.ProcessQuestion{Process: &pressed})
 	require.NoError(t, err)
 	assert.Equal(t, "Press 1", mould.Equipment)
 	assert.Less(t, mould.Duration, seen.Duration)

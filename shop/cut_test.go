@@ -96,7 +96,7 @@ func TestCuttingTakesTheLengthAndHandsOnTheClock(t *testing.T) {
 	)
 	require.Len(t, spent, 8)
 	for _, s := range spent {
-		assert.InDelta(t, out.Fuse.Spent+2*3600, s, 1)
+		assert.InDelta(t, out.OutTime.Spent+2*3600, s, 1)
 	}
 	_, err = h.ConfirmCut(h.ctx, by, code)
 	refusal(t, err, book.Conflict, "already cut")
@@ -161,7 +161,7 @@ func TestACutWithExceptions(t *testing.T) {
 	require.NoError(t, h.DB.Gorm.Where("parent_id is not null").Order("id desc").Take(&off).Error)
 	assert.InDelta(t, before.Rest.Width*before.Rest.Height, off.Outline.Ring().Area(), 1e-9)
 	assert.Equal(t, "shelf 2", off.Place)
-	assert.InDelta(t, after.Fuse.Spent, off.Spent, 1)
+	assert.InDelta(t, after.OutTime.Spent, off.Spent, 1)
 	again := h.nested(b.Code, roll.Code)
 	w, err := h.Nest(h.ctx, again)
 	require.NoError(t, err)
@@ -320,7 +320,7 @@ func TestTheRestIsNestedAnewRoundWhatIsCut(t *testing.T) {
 	ends := first.Outline.Ring().Bounds().Max.X + 0.4
 	require.NoError(t, h.DB.Gorm.Create(&cutting.CutJob{
 		NestID: n.ID, Name: "j", Address: "a", Pieces: []string{first.ID}, State: "fault", Freed: []string{first.ID},
-		Says: "the sheet ends at 0.900 m", CreatedAt: h.at, SeenAt: h.at,
+		Message: "the sheet ends at 0.900 m", CreatedAt: h.at, SeenAt: h.at,
 	}).Error)
 	spoiled := before.Placed[0].ID
 	if spoiled == first.ID {
@@ -413,7 +413,7 @@ func TestAPlanWhosePliesAreCutIsReleased(t *testing.T) {
 	left, err := h.Nest(h.ctx, other)
 	require.NoError(t, err)
 	assert.Equal(t, "released", left.State)
-	assert.Contains(t, left.Says, v.Code)
+	assert.Contains(t, left.Message, v.Code)
 	h.Table = "127.0.0.1:1"
 	_, err = h.CutOnTable(h.ctx, by, other, cutting.StartCut{})
 	refusal(t, err, book.Conflict, "was released: its plies were cut by "+v.Code)
@@ -495,7 +495,7 @@ func TestARollThatRunsOutInTheMiddleOfTheCut(t *testing.T) {
 	done, err := h.ConfirmCut(h.ctx, by, code)
 	require.NoError(t, err)
 	assert.Equal(t, "cut", done.State)
-	assert.Negative(t, done.Builds[0].Fuse.Left)
+	assert.Negative(t, done.Builds[0].OutTime.Left)
 }
 
 // Cut by hand, when the knife began is said: the roll had not run out then.
@@ -507,7 +507,7 @@ func TestARollThatRanOutWhileItWasCutByHand(t *testing.T) {
 	code := h.nested(h.newBuild("0040").Code, roll.Code)
 	now, err := h.Roll(h.ctx, roll.Code)
 	require.NoError(t, err)
-	left := time.Duration((now.Fuse.Life - now.Fuse.Spent) * float64(time.Second))
+	left := time.Duration((now.OutTime.Life - now.OutTime.Spent) * float64(time.Second))
 	began := h.at.Add(left - 10*time.Minute)
 	h.at = h.at.Add(left + 5*time.Minute)
 	_, err = h.ConfirmCut(h.ctx, by, code)
@@ -515,5 +515,5 @@ func TestARollThatRanOutWhileItWasCutByHand(t *testing.T) {
 	done, err := h.ReportCut(h.ctx, by, code, cutting.CutReport{Began: &began})
 	require.NoError(t, err)
 	assert.Equal(t, "cut", done.State)
-	assert.Negative(t, done.Builds[0].Fuse.Left, "every ply carries the clock")
+	assert.Negative(t, done.Builds[0].OutTime.Left, "every ply carries the clock")
 }

@@ -1,6 +1,3 @@
-// Package shop is the door to the rooms of the shop: what each of them keeps and
-// does is asked of it. The rooms stand in an order: book, people, climate, stock,
-// parts, builds, then cutting, curing and finish, and inspect; each knows those before it.
 package shop
 
 import (

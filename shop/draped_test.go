@@ -7,9 +7,9 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/drape"
 	"juxta/core/geom"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/parts"

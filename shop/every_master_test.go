@@ -40,12 +40,12 @@ func TestEveryMasterAddsUp(t *testing.T) {
 					under[key] += z.Area
 					thick += layers[key].Thickness
 				}
-				if z.Worked != nil {
-					assert.InDelta(t, thick, z.Worked.Thickness, 1e-12)
+				if z.Analysis != nil {
+					assert.InDelta(t, thick, z.Analysis.Thickness, 1e-12)
 					// Work is positive: the stiffness is that of a body.
-					assert.Positive(t, z.Worked.A[0][0])
-					assert.Positive(t, z.Worked.D[0][0])
-					assert.Positive(t, z.Worked.A[0][0]*z.Worked.A[1][1]-z.Worked.A[0][1]*z.Worked.A[0][1])
+					assert.Positive(t, z.Analysis.A[0][0])
+					assert.Positive(t, z.Analysis.D[0][0])
+					assert.Positive(t, z.Analysis.A[0][0]*z.Analysis.A[1][1]-z.Analysis.A[0][1]*z.Analysis.A[0][1])
 				}
 			}
 			assert.InDelta(t, w.Area, total, 1e-9, "every zone is listed")
@@ -56,11 +56,11 @@ func TestEveryMasterAddsUp(t *testing.T) {
 			assert.GreaterOrEqual(t, w.Scale.Cured, w.Scale.Trimmed)
 			// Shares are whole.
 			for _, z := range w.Zones {
-				if z.Worked == nil {
+				if z.Analysis == nil {
 					continue
 				}
 				sum := 0.0
-				for _, s := range z.Worked.Shares {
+				for _, s := range z.Analysis.Shares {
 					sum += s.Part
 				}
 				assert.InDelta(t, 1, sum, 1e-9)
@@ -80,10 +80,10 @@ func TestEveryMasterAddsUp(t *testing.T) {
 				}
 				assert.InEpsilon(t, w.Scale.Laid, turned.Worked.Scale.Laid, within, why)
 				for k, z := range turned.Worked.Zones {
-					if z.Worked != nil && !curved {
-						assert.InDelta(t, w.Zones[k].Worked.Bow, z.Worked.Bow, 1e-9)
+					if z.Analysis != nil && !curved {
+						assert.InDelta(t, w.Zones[k].Analysis.Bow, z.Analysis.Bow, 1e-9)
 						// A11 + A22 + 2 A12 does not turn (Tsai & Hahn).
-						a, b := w.Zones[k].Worked.A, z.Worked.A
+						a, b := w.Zones[k].Analysis.A, z.Analysis.A
 						assert.InEpsilon(t, a[0][0]+a[1][1]+2*a[0][1], b[0][0]+b[1][1]+2*b[0][1], 1e-9)
 					}
 				}
@@ -117,11 +117,11 @@ func TestAPartSeenFromTheOtherSide(t *testing.T) {
 	other, err := h.Ask(h.ctx, v.Part.Code, parts.Question{Document: doc})
 	require.NoError(t, err)
 	for k, z := range other.Worked.Zones {
-		was := v.Worked.Zones[k].Worked
-		assert.InDelta(t, was.Bow, z.Worked.Bow, 1e-9)
+		was := v.Worked.Zones[k].Analysis
+		assert.InDelta(t, was.Bow, z.Analysis.Bow, 1e-9)
 		for i := range 3 {
-			assert.InDelta(t, was.Curvature[i], -z.Worked.Curvature[i], 1e-9)
-			assert.InDelta(t, was.B[i][i], -z.Worked.B[i][i], 1e-3+1e-9*math.Abs(was.A[0][0]))
+			assert.InDelta(t, was.Curvature[i], -z.Analysis.Curvature[i], 1e-9)
+			assert.InDelta(t, was.B[i][i], -z.Analysis.B[i][i], 1e-3+1e-9*math.Abs(was.A[0][0]))
 		}
 	}
 }
@@ -209,8 +209,8 @@ func TestPicturesStandAtTheBench(t *testing.T) {
 	require.NoError(t, err)
 	bench, err := h.Layup(h.ctx, b.Code, "")
 	require.NoError(t, err)
-	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "picture", Says: "2", Picture: file.ID})
-	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "caution", Says: "mind the lip"})
+	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "picture", Text: "2", Picture: file.ID})
+	assert.Contains(t, bench.Notes, builds.BenchNote{Ply: 2, Kind: "caution", Text: "mind the lip"})
 	assert.Equal(t, []string{"bonding"}, bench.Process.Qualifications)
 	_, content, err := h.File(h.ctx, file.ID)
 	require.NoError(t, err)

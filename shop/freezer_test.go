@@ -53,7 +53,7 @@ func TestSeveralRollsGoOutTogetherOrNotAtAll(t *testing.T) {
 	entries := h.count(`select count(*) from entries`)
 	_, err := h.TakeOut(h.ctx, by, moved(one, out, two))
 	refusal(t, err, book.Conflict, "already out")
-	assert.False(t, h.roll("SU-2291").Fuse.Out, "one that cannot go keeps all in")
+	assert.False(t, h.roll("SU-2291").OutTime.Out, "one that cannot go keeps all in")
 	assert.Equal(t, entries, h.count(`select count(*) from entries`))
 	views, err := h.TakeOut(h.ctx, by, moved(one, two, one))
 	require.NoError(t, err)
@@ -144,7 +144,7 @@ func TestALateEntryCountsFromWhenItHappened(t *testing.T) {
 		stock.Moved{Rolls: []string{code}, At: &earlier, Note: "forgot to write it down"},
 	)
 	require.NoError(t, err)
-	assert.InDelta(t, 3*3600, v[0].Fuse.Spent, 1)
+	assert.InDelta(t, 3*3600, v[0].OutTime.Spent, 1)
 	d, err := h.Roll(h.ctx, code)
 	require.NoError(t, err)
 	last := d.Ledger[len(d.Ledger)-1]
@@ -157,7 +157,7 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	h := open(t)
 	brandl, falk, quist := h.as("Tilda Brandl"), h.as("Ines Falk"), h.as("Jonas Quist")
 	code := h.roll("SU-2291").Code
-	before := h.roll("SU-2291").Fuse.Spent
+	before := h.roll("SU-2291").OutTime.Spent
 	_, err := h.TakeOut(h.ctx, brandl, moved(code))
 	require.NoError(t, err)
 	h.at = h.at.Add(5 * time.Hour)
@@ -173,8 +173,8 @@ func TestAWrongLineIsTakenBackByACounterEntry(t *testing.T) {
 	refusal(t, err, book.Missing, "no such line")
 	v, err := h.Correct(h.ctx, brandl, code, in)
 	require.NoError(t, err)
-	assert.False(t, v.Fuse.Out)
-	assert.InDelta(t, before, v.Fuse.Spent, 1, "as if it had never been written")
+	assert.False(t, v.OutTime.Out)
+	assert.InDelta(t, before, v.OutTime.Spent, 1, "as if it had never been written")
 	_, err = h.Correct(h.ctx, quist, code, in)
 	refusal(t, err, book.Conflict, "already taken back")
 	d, err = h.Roll(h.ctx, code)
@@ -237,10 +237,10 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	from := h.at.Add(-4 * time.Hour)
 	f, err := h.ReportFailure(h.ctx, brandl, 2, stock.NewFailure{From: from, Reason: "compressor dead"})
 	require.NoError(t, err)
-	assert.InDelta(t, two.Fuse.Spent+4*3600, h.roll("SU-2291").Fuse.Spent, 1)
-	assert.InDelta(t, one.Fuse.Spent, h.roll("SU-2207").Fuse.Spent, 1, "the other freezer stayed cold")
+	assert.InDelta(t, two.OutTime.Spent+4*3600, h.roll("SU-2291").OutTime.Spent, 1)
+	assert.InDelta(t, one.OutTime.Spent, h.roll("SU-2207").OutTime.Spent, 1, "the other freezer stayed cold")
 	h.at = h.at.Add(time.Hour)
-	assert.InDelta(t, two.Fuse.Spent+5*3600, h.roll("SU-2291").Fuse.Spent, 1, "it goes on")
+	assert.InDelta(t, two.OutTime.Spent+5*3600, h.roll("SU-2291").OutTime.Spent, 1, "it goes on")
 	d, err := h.Roll(h.ctx, two.Code)
 	require.NoError(t, err)
 	assert.InDelta(t, 5*3600, d.Warm, 1)
@@ -250,7 +250,7 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{To: &end})
 	require.NoError(t, err)
 	h.at = h.at.Add(time.Hour)
-	assert.InDelta(t, two.Fuse.Spent+4.5*3600, h.roll("SU-2291").Fuse.Spent, 1)
+	assert.InDelta(t, two.OutTime.Spent+4.5*3600, h.roll("SU-2291").OutTime.Spent, 1)
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{To: &end})
 	refusal(t, err, book.Conflict, "has ended already")
 	_, err = h.ChangeFailure(h.ctx, brandl, f.ID, stock.FailureChange{Withdraw: true, Reason: "x"})
@@ -262,7 +262,7 @@ func TestAFreezerFailureAgesEverythingInsideAndCanBeWithdrawn(t *testing.T) {
 		stock.FailureChange{Withdraw: true, Reason: "the probe hung in the door"},
 	)
 	require.NoError(t, err)
-	assert.InDelta(t, two.Fuse.Spent, h.roll("SU-2291").Fuse.Spent, 1)
+	assert.InDelta(t, two.OutTime.Spent, h.roll("SU-2291").OutTime.Spent, 1)
 	for says, in := range map[string]stock.NewFailure{
 		"begun in the future":  {From: h.at.Add(time.Hour), Reason: "x"},
 		"ended after it began": {From: from, To: &from, Reason: "x"}, "say what happened": {From: from, Reason: " "},
@@ -295,7 +295,7 @@ func TestScrapAndOffCuts(t *testing.T) {
 	assert.Equal(t, roll.Code, off.Parent)
 	assert.InDelta(t, 0.5, off.Length, 1e-9)
 	assert.InDelta(t, 0.3, off.Width, 1e-9)
-	assert.InDelta(t, roll.Fuse.Spent, off.Fuse.Spent, 1, "never fresher than its roll")
+	assert.InDelta(t, roll.OutTime.Spent, off.OutTime.Spent, 1, "never fresher than its roll")
 	assert.InDeltaSlice(t, []float64{0.5, 0.3}, off.Outline[2][:], 1e-9, "drawn from its own corner")
 	assert.InDelta(t, roll.Length-0.5, h.roll("SU-2207").Length, 1e-9)
 	_, err = h.KeepOffCut(h.ctx, by, code, stock.NewOffCut{Outline: wire.Outline{{0, 0}, {1, 0}, {1, 0.9}, {0, 0.9}}})
@@ -360,7 +360,7 @@ func TestTheRouteCountsWhatWaits(t *testing.T) {
 		require.NoError(t, err)
 		out := map[string]string{}
 		for _, s := range rooms {
-			out[s.Room] = s.Says
+			out[s.Room] = s.Summary
 		}
 		return out
 	}
@@ -400,11 +400,11 @@ func TestARollLeadsByWhatWaitsForIt(t *testing.T) {
 	for _, lot := range []string{"SU-2207", "SU-2291", "ST-0455", "ST-0418"} {
 		r := h.roll(lot)
 		assert.Equal(t, []string{waits.Code}, r.NeededFor, lot)
-		assert.InDelta(t, waits.CureAt.Sub(h.at).Seconds(), r.Fuse.Planned, 1, "the plan burns until the planned cure")
+		assert.InDelta(t, waits.CureAt.Sub(h.at).Seconds(), r.OutTime.Planned, 1, "the plan burns until the planned cure")
 	}
 	assert.Contains(t, h.roll("ST-0418").Refusal, "pass the end of its out-life by 46 h")
 	assert.Empty(t, h.roll("SU-2291").Refusal)
-	assert.False(t, h.roll("LC-9").Fuse.Ages, "core does not age")
+	assert.False(t, h.roll("LC-9").OutTime.Ages, "core does not age")
 	// A shelf life that ends while it lies there.
 	h.at = h.at.Add(61 * 24 * time.Hour)
 	assert.Contains(t, h.roll("ST-0418").Refusal, "shelf life ended on")

@@ -132,7 +132,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	}
 	plain := ask(parts.Question{})
 	require.Len(t, plain.Worked.Zones, 2)
-	assert.Equal(t, "1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6", plain.Worked.Zones[0].Says)
+	assert.Equal(t, "1 to 3, film adhesive 1, core 1, film adhesive 2, 4 to 6", plain.Worked.Zones[0].Label)
 	assert.InDelta(t, 0.9*0.6, plain.Worked.Area, 1e-9)
 	assert.InDelta(t, 0.84*0.54, plain.Worked.Zones[0].Area, 1e-9)
 	// By hand: 2 twill of 0.345 and 4 unidirectional of 0.234 kg/m² on 0.54 m²,
@@ -143,9 +143,9 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	assert.InDelta(t, laid-0.02*resin, plain.Worked.Scale.Cured, 1e-9, "two percent of the plies' resin are bled")
 	assert.Less(t, plain.Worked.Scale.Trimmed, plain.Worked.Scale.Cured)
 	assert.InDelta(t, 0.45, plain.Worked.Scale.X, 1e-3)
-	require.NotNil(t, plain.Worked.Zones[0].Worked.Sandwich)
-	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Worked.Sandwich.ShearX, 0.05e6)
-	assert.Zero(t, plain.Worked.Zones[0].Worked.Bow)
+	require.NotNil(t, plain.Worked.Zones[0].Analysis.Sandwich)
+	assert.InDelta(t, 38e6*0.00459*0.00459/0.004, plain.Worked.Zones[0].Analysis.Sandwich.ShearX, 0.05e6)
+	assert.Zero(t, plain.Worked.Zones[0].Analysis.Bow)
 	drawing, err := h.Drawing(h.ctx, v.Part.Code, parts.DrawingQuestion{})
 	require.NoError(t, err)
 	require.Len(t, drawing.Layers, 9, "lumps are no layers")
@@ -183,8 +183,8 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 			Off:    2,
 		},
 	)
-	assert.Greater(t, reply.WhatIf.Zones[0].Worked.Bow, 1e-5, "a twill turned over warps the panel")
-	assert.Zero(t, reply.Worked.Zones[0].Worked.Bow, "as written it stays flat")
+	assert.Greater(t, reply.WhatIf.Zones[0].Analysis.Bow, 1e-5, "a twill turned over warps the panel")
+	assert.Zero(t, reply.Worked.Zones[0].Analysis.Bow, "as written it stays flat")
 	drawing, err = h.Drawing(
 		h.ctx,
 		v.Part.Code,
@@ -211,7 +211,7 @@ func TestAQuestionIsAnsweredAndStoresNothing(t *testing.T) {
 	require.Len(t, faulty.Faults, 2)
 	assert.Equal(
 		t,
-		master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Says: `ply 2: there is no outline "nowhere"`},
+		master.Fault{Key: bad.Stages[0].Items[1].Key, Field: "outline", Message: `ply 2: there is no outline "nowhere"`},
 		faulty.Faults[0],
 	)
 	assert.Nil(t, faulty.Worked)
@@ -237,10 +237,10 @@ func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
 	v := h.named("SP-28")
 	f := v.Worked.Findings[0]
 	in := parts.NewWaiver{
-		Rule:   f.Rule,
-		Says:   f.Says,
-		Reason: "the fitting is anodised and sealed, drawing note 7",
-		PIN:    pin,
+		Rule:    f.Rule,
+		Finding: f.Message,
+		Reason:  "the fitting is anodised and sealed, drawing note 7",
+		PIN:     pin,
 	}
 	_, err := h.Waive(h.ctx, h.as("Marek Orde"), v.Part.Code, in)
 	refusal(t, err, book.Refused, "a quality person")
@@ -249,7 +249,7 @@ func TestAFindingMayBeLetStandBySomebodyElse(t *testing.T) {
 	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, wrong)
 	refusal(t, err, book.Refused, "not your PIN")
 	strange := in
-	strange.Says = "something else"
+	strange.Finding = "something else"
 	_, err = h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, strange)
 	refusal(t, err, book.Conflict, "no such finding")
 	waived, err := h.Waive(h.ctx, h.as("Jonas Quist"), v.Part.Code, in)
@@ -548,7 +548,7 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	assert.Empty(t, core.Plies)
 	before4 := []string{}
 	for _, n := range core.Notes {
-		before4 = append(before4, n.Kind+": "+unit.Said(n.Says))
+		before4 = append(before4, n.Kind+": "+unit.Said(n.Text))
 	}
 	assert.Equal(t, []string{
 		"first: film adhesive 1, Ember film 250 at x 30.0 mm, y " +
@@ -565,7 +565,7 @@ func TestTheBenchIsToldOfWhatLiesBetweenThePlies(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(
 		t,
-		builds.BenchNote{Ply: 6, Kind: "second", Says: "a second person checks it"},
+		builds.BenchNote{Ply: 6, Kind: "second", Text: "a second person checks it"},
 		last.Notes[len(last.Notes)-1],
 	)
 }

@@ -19,7 +19,7 @@ func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	other := shop.New(&book.Book{DB: h.DB, Queue: noQueue{}, Oven: "test", Altitude: 640, Now: h.Now})
 	var roll stock.RollView
 	for _, r := range h.rolls() {
-		if !r.Fuse.Out && r.Fuse.Ages {
+		if !r.OutTime.Out && r.OutTime.Ages {
 			roll = r
 		}
 	}
@@ -40,7 +40,7 @@ func TestKeptAnswersEndWithTheNextChange(t *testing.T) {
 	require.NotNil(t, before.OutSince)
 	h.at = h.at.Add(time.Hour)
 	later := page(h.Shop)
-	assert.InDelta(t, before.Fuse.Spent+3600, later.Fuse.Spent, 1, "the clock ends an answer, too")
+	assert.InDelta(t, before.OutTime.Spent+3600, later.OutTime.Spent, 1, "the clock ends an answer, too")
 	_, err = other.PutBack(h.ctx, h.as("Tilda Brandl"), moved(roll.Code))
 	require.NoError(t, err)
 	assert.Nil(t, page(h.Shop).OutSince, "another process put it back within the life of an answer")

@@ -28,7 +28,7 @@ func TestReleaseWhereTheLargestZoneIsSoft(t *testing.T) {
 	by := h.as("Marek Orde")
 	v := h.named("SP-25")
 	doc := v.Document
-	plies := v.Worked.Zones[0].Worked.Thickness
+	plies := v.Worked.Zones[0].Analysis.Thickness
 	doc.Outlines = append(
 		doc.Outlines,
 		master.Outline{Name: "wide", Kind: "rectangle", Dims: map[string]float64{"length": 3, "width": 3}},
@@ -47,7 +47,7 @@ func TestReleaseWhereTheLargestZoneIsSoft(t *testing.T) {
 	)
 	v, err := h.ChangeDraft(h.ctx, by, v.Part.Code, parts.DraftChange{Version: v.Version, Document: &doc})
 	require.NoError(t, err)
-	require.Nil(t, v.Worked.Zones[0].Worked, "the largest zone is film alone")
+	require.Nil(t, v.Worked.Zones[0].Analysis, "the largest zone is film alone")
 	h.release(v)
 	b, err := h.StartBuild(h.ctx, by, v.Part.Code, builds.NewBuild{Serial: "0001", CureAt: h.at.Add(30 * time.Hour)})
 	require.NoError(t, err)
@@ -131,7 +131,7 @@ func TestARetestReachesTheKit(t *testing.T) {
 	old, ud := h.roll("ST-0418"), h.roll("SU-2291")
 	h.ready(old.Code)
 	h.at = h.at.Add(40 * time.Hour)
-	life := h.roll("ST-0418").Fuse.Life
+	life := h.roll("ST-0418").OutTime.Life
 	_, err = h.ConfirmCut(h.ctx, by, h.nested(build.Code, old.Code))
 	require.NoError(t, err, "the roll may be cut after its re-test")
 	h.ready(ud.Code)
@@ -145,8 +145,8 @@ func TestARetestReachesTheKit(t *testing.T) {
 	}
 	kit, err = h.CloseKit(h.ctx, by, build.Code, "", "")
 	require.NoError(t, err)
-	assert.InDelta(t, life, kit.Build.Fuse.Life, 1)
-	assert.Greater(t, kit.Build.Fuse.Spent, 40*3600.0)
+	assert.InDelta(t, life, kit.Build.OutTime.Life, 1)
+	assert.Greater(t, kit.Build.OutTime.Spent, 40*3600.0)
 	_, err = h.Sign(h.ctx, h.as("Ines Falk"), build.Code, h.nextPly(build.Code))
 	assert.NoError(t, err)
 }
@@ -228,8 +228,8 @@ func TestANestOverAFlawMappedAfterItIsNotConfirmed(t *testing.T) {
 	var refusal *book.Error
 	require.ErrorAs(t, err, &refusal)
 	assert.Equal(t, book.Conflict, refusal.Kind)
-	assert.Contains(t, unit.Said(refusal.Says), "lies on the flaw at 0.05 m")
-	assert.Contains(t, refusal.Says, "nest again")
+	assert.Contains(t, unit.Said(refusal.Message), "lies on the flaw at 0.05 m")
+	assert.Contains(t, refusal.Message, "nest again")
 	_, err = h.SetFlaws(h.ctx, by, roll, nil)
 	require.NoError(t, err)
 	_, err = h.ConfirmCut(h.ctx, by, nest)
@@ -260,7 +260,7 @@ func TestTwoWhoChangeTheRulesAtOnce(t *testing.T) {
 			var refusal *book.Error
 			if err != nil {
 				require.ErrorAs(t, err, &refusal)
-				assert.Contains(t, refusal.Says, "somebody changed the rules in the meantime")
+				assert.Contains(t, refusal.Message, "somebody changed the rules in the meantime")
 				lost++
 			}
 		}

@@ -66,14 +66,14 @@ func TestADatabaseOfTheFirstSliceComesForward(t *testing.T) {
 		by[r.Code] = r
 	}
 	one, two, three := by["R-2X3AQ"], by["R-W3WRY"], by["R-8Q9F1"]
-	assert.InDelta(t, 3.5*3600, one.Fuse.Spent, 1e-6)
+	assert.InDelta(t, 3.5*3600, one.OutTime.Spent, 1e-6)
 	assert.InDelta(t, 42, one.Length, 1e-9)
 	assert.Equal(t, "Freezer 1, shelf 2", one.Place)
 	assert.Equal(t, "Freezer 2", two.Place)
 	assert.Equal(t, one.BatchCode, two.BatchCode, "one lot is one batch")
 	assert.NotEqual(t, one.BatchCode, three.BatchCode)
-	assert.True(t, three.Fuse.Out)
-	assert.InDelta(t, 6*3600, three.Fuse.Spent, 1e-6)
+	assert.True(t, three.OutTime.Out)
+	assert.InDelta(t, 6*3600, three.OutTime.Spent, 1e-6)
 	assert.Empty(t, one.Refusal, "what was there before batches were kept counts as accepted")
 	b, err := s.Batch(ctx, one.BatchCode)
 	require.NoError(t, err, "its label can be read")

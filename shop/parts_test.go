@@ -168,7 +168,7 @@ func TestAChangeToADraftIsWholeOrNotAtAll(t *testing.T) {
 	assert.Equal(t, before.Version+1, two.Version)
 	// By hand: two plies of 0.01 m² at 0.234 kg/m².
 	assert.InDelta(t, 2*0.01*0.234, two.Worked.Mass, 1e-12)
-	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Worked.Thickness, 1e-12)
+	assert.InDelta(t, 2*143e-6, two.Worked.Zones[0].Analysis.Thickness, 1e-12)
 	assert.Equal(t, 10, two.Gone, "every ply of A")
 	_, err = h.ChangeDraft(
 		h.ctx,
@@ -277,7 +277,7 @@ func TestABuildNeedsAReleasedRevisionAndASerialOfItsOwn(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, "A", b.Letter, "to the released revision, not to the draft")
 	assert.Equal(t, "cut", b.Room)
-	assert.Nil(t, b.Fuse, "nothing cut, nothing ageing")
+	assert.Nil(t, b.OutTime, "nothing cut, nothing ageing")
 }
 
 func TestTheDatabaseKeepsAReleasedRevisionAsItIs(t *testing.T) {

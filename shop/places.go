@@ -34,10 +34,10 @@ type Place struct {
 
 // Bar is an operation at a place.
 type Bar struct {
-	From time.Time `json:"from"`
-	To   time.Time `json:"to"`
-	Kind string    `json:"kind" enum:"done,in work,by itself,planned"`
-	Says string    `json:"says"`
+	From  time.Time `json:"from"`
+	To    time.Time `json:"to"`
+	Kind  string    `json:"kind" enum:"done,in work,by itself,planned"`
+	Label string    `json:"label"`
 }
 
 // inOrder are the rooms in which operations are done, in the order of a plain part's work.
@@ -74,12 +74,12 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 			}
 			for _, b := range rows {
 				for key, span := range spans[b.ID] {
-					o := b.Walk().Step(b.Walk().Index(key))
+					o := b.RouteProgress().Step(b.RouteProgress().Index(key))
 					bar := Bar{
-						From: span.Begun,
-						To:   span.Ended,
-						Kind: "done",
-						Says: fmt.Sprintf("%s, %s · %s", o.Says, b.Number, b.Serial),
+						From:  span.Begun,
+						To:    span.Ended,
+						Kind:  "done",
+						Label: fmt.Sprintf("%s, %s · %s", o.Label, b.Number, b.Serial),
 					}
 					if o.State == string(route.InWork) || o.State == string(route.Held) {
 						bar.Kind, bar.To = "in work", now
@@ -97,7 +97,7 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 			}
 			v.plan(jobs, at)
 			for _, p := range places {
-				slices.SortFunc(p.Bars, func(a, b Bar) int { return cmp.Or(a.From.Compare(b.From), cmp.Compare(a.Says, b.Says)) })
+				slices.SortFunc(p.Bars, func(a, b Bar) int { return cmp.Or(a.From.Compare(b.From), cmp.Compare(a.Label, b.Label)) })
 				v.Places = append(v.Places, *p)
 			}
 			slices.SortFunc(v.Places, func(a, b Place) int {
@@ -111,7 +111,7 @@ func (s *Shop) ShopPlaces(ctx context.Context) (Places, error) {
 // plan adds what would come next at each place, as far as it is shown.
 func (v *Places) plan(jobs []builds.Job, at func(builds.RouteStep) *Place) {
 	var next []builds.Job
-	var turns []route.Turn
+	var turns []route.QueuedWork
 	free := map[string]time.Time{}
 	for _, j := range jobs {
 		if j.Step.State != string(route.Ready) && j.Step.State != string(route.Waiting) || j.Step.Takes == 0 {
@@ -128,14 +128,14 @@ func (v *Places) plan(jobs []builds.Job, at func(builds.RouteStep) *Place) {
 		if from.Before(v.Now) {
 			from = v.Now
 		}
-		turns = append(turns, route.Turn{Place: p.Name, From: from, Takes: stock.Seconds(j.Step.Takes)})
+		turns = append(turns, route.QueuedWork{Place: p.Name, From: from, Takes: stock.Seconds(j.Step.Takes)})
 	}
-	for k, begins := range route.InTurn(free, turns) {
+	for k, begins := range route.ExpectedStarts(free, turns) {
 		if begins.Before(v.To) {
 			p := at(next[k].Step)
 			p.Bars = append(p.Bars, Bar{
 				From: begins, To: begins.Add(turns[k].Takes), Kind: "planned",
-				Says: fmt.Sprintf("%s, %s · %s", next[k].Step.Says, next[k].Number, next[k].Serial),
+				Label: fmt.Sprintf("%s, %s · %s", next[k].Step.Label, next[k].Number, next[k].Serial),
 			})
 		}
 	}

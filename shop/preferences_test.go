@@ -48,12 +48,12 @@ func TestAWaiverOfBeforeGoesOnToStand(t *testing.T) {
 		if f.Waived != "" {
 			continue
 		}
-		said := unit.Said(f.Says)
+		said := unit.Said(f.Message)
 		require.NoError(t, h.DB.Gorm.Exec(`insert into waivers (revision_id, rule, says, reason, person_id, at)
 			select max(r.id), ?, ?, 'as it was', 1, now() from revisions r join parts p on p.id = r.part_id
 			where p.number = 'SP-28'`, f.Rule, said).Error)
 	}
 	for _, f := range h.named("SP-28").Worked.Findings {
-		assert.NotEmpty(t, f.Waived, f.Says)
+		assert.NotEmpty(t, f.Waived, f.Message)
 	}
 }

@@ -71,8 +71,8 @@ func (w *wanderer) act() bool {
 	var refusal *book.Error
 	if err != nil {
 		require.ErrorAs(w.t, err, &refusal, "a refusal, not a fault")
-		assert.NotEmpty(w.t, refusal.Says)
-		assert.Equal(w.t, entries, w.count(`select count(*) from entries`), "a refusal writes nothing: %s", refusal.Says)
+		assert.NotEmpty(w.t, refusal.Message)
+		assert.Equal(w.t, entries, w.count(`select count(*) from entries`), "a refusal writes nothing: %s", refusal.Message)
 		return false
 	}
 	assert.Greater(w.t, w.count(`select count(*) from entries`), entries, "a change has its entry")
@@ -201,7 +201,7 @@ func (w *wanderer) look() {
 		if before, seen := w.length[r.Code]; seen && !w.may[r.Code] {
 			assert.LessOrEqual(w.t, r.Length, before+1e-9, "length never comes back but by a counter-entry")
 		}
-		assert.InDelta(w.t, r.Fuse.Life, r.Fuse.Spent+r.Fuse.Planned+r.Fuse.Left, 1e-6)
+		assert.InDelta(w.t, r.OutTime.Life, r.OutTime.Spent+r.OutTime.Planned+r.OutTime.Left, 1e-6)
 		w.length[r.Code] = r.Length
 	}
 	w.may = map[string]bool{}

@@ -78,7 +78,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 1, d.Version)
 	assert.Equal(t, []string{"hold"}, d.Segments[0].Fields)
-	assert.Empty(t, d.Says)
+	assert.Empty(t, d.Changes)
 	_, err = h.RecipeSince(h.ctx, two.ID, 4711)
 	refusal(t, err, book.Missing, "no such recipe")
 	other := two.Plan
@@ -90,7 +90,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	other.Sections[0].Above = "platen"
 	other.Sections = append(other.Sections, calc.CureSection{Name: "root"})
 	var says []string
-	for _, s := range append(other.Difference(two.Plan).Says, two.Plan.Difference(other).Says...) {
+	for _, s := range append(other.Difference(two.Plan).Changes, two.Plan.Difference(other).Changes...) {
 		says = append(says, unit.Said(s))
 	}
 	layer := other.Sections[0].Name + ": " + other.Sections[0].Layers[0].Name
@@ -168,9 +168,9 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	}
 }
 
-// What is foreseen is of the resin and the oven as the shop keeps them, in the air of the place; the shortest cycle and
+// What is simulated is of the resin and the oven as the shop keeps them, in the air of the place; the shortest cycle and
 // the map are of the same.
-func TestACureIsForeseen(t *testing.T) {
+func TestACureIsSimulated(t *testing.T) {
 	h := open(t)
 	h.oven("Oven 9")
 	r := h.recipe("Wall")
@@ -255,7 +255,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 	oven := h.oven("Oven 9")
 	r := h.recipe("Wall")
 	in := curing.LearnIn{ResinID: r.ResinID, Equipment: r.Equipment, Section: r.Plan.Sections[0]}
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 12}',
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = simulated || '{"lead": 12}',
 		process = jsonb_set(process::jsonb, '{recipe,control}', '"lagging"') where code = ?`, runs[0].Code).Error)
 	lag := func() float64 {
 		l, err := h.LearnFrom(h.ctx, runs[0].Code, in)
@@ -268,7 +268,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 	}})
 	require.NoError(t, err)
 	assert.Equal(t, told, lag())
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = simulated || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
 	assert.NotEqual(t, told, lag(), "air that was told more came sooner to what it was told")
 }
 
@@ -329,7 +329,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	kept, err := h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
 	require.NoError(t, err)
 	assert.Equal(t, r.Name, kept.Process.From.Name)
-	seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{})
+	seen, err := h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{})
 	require.NoError(t, err)
 	assert.Equal(t, "Oven 1", seen.Equipment)
 	one, err := h.RecipeByID(h.ctx, r.ID)
@@ -367,44 +367,44 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	assert.Equal(t, kept.Process.Recipe, other.Process.Recipe)
 }
 
-// A load is foreseen together before the door closes, and its run keeps what was expected of it.
-func TestALoadIsForeseenTogether(t *testing.T) {
+// A load is simulated together before the door closes, and its run keeps what was expected of it.
+func TestALoadIsSimulatedTogether(t *testing.T) {
 	h := open(t)
 	build := h.bagged()
 	loads := []curing.OvenLoad{{Build: build}}
 	entries := h.count(`select count(*) from entries`)
-	seen, err := h.ForeseeRun(h.ctx, h.as("Ines Falk"), loads)
+	seen, err := h.SimulateRun(h.ctx, h.as("Ines Falk"), loads)
 	require.NoError(t, err)
 	assert.NotEmpty(t, seen.Places)
 	assert.NotEmpty(t, seen.Plan)
-	other := func(v parts.Foreseen) bool {
+	other := func(v parts.CureSimulation) bool {
 		return slices.ContainsFunc(v.Notes, func(n string) bool { return strings.Contains(n, "it is planned for Oven 1") })
 	}
 	assert.False(t, other(seen), "%v", seen.Notes)
 	h.OvenName = "Vessel 7"
-	moved, err := h.ForeseeRun(h.ctx, h.as("Ines Falk"), loads)
+	moved, err := h.SimulateRun(h.ctx, h.as("Ines Falk"), loads)
 	require.NoError(t, err)
 	assert.True(t, other(moved), "what records it is another one: %v", moved.Notes)
 	h.OvenName = "Oven 1"
 	assert.Equal(t, entries, h.count(`select count(*) from entries`), "nothing is stored")
-	_, err = h.ForeseeRun(h.ctx, h.as("Ines Falk"), append(loads, loads[0]))
+	_, err = h.SimulateRun(h.ctx, h.as("Ines Falk"), append(loads, loads[0]))
 	refusal(t, err, book.Invalid, "named twice")
-	_, err = h.ForeseeRun(h.ctx, h.as("Ines Falk"), nil)
+	_, err = h.SimulateRun(h.ctx, h.as("Ines Falk"), nil)
 	refusal(t, err, book.Invalid, "choose what goes into the oven")
 	line, err := h.StartRun(h.ctx, h.as("Ines Falk"), loads)
 	require.NoError(t, err)
 	v, err := h.Run(h.ctx, line.Code)
 	require.NoError(t, err)
-	require.NotNil(t, v.Foreseen)
+	require.NotNil(t, v.Simulation)
 	assert.Equal(t, seen.Plan, v.Plan)
-	assert.Equal(t, seen.Duration, v.Foreseen.Duration)
-	// A run of before cures were foreseen has the band about what its air was told.
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = null where code <> ?`, line.Code).Error)
+	assert.Equal(t, seen.Duration, v.Simulation.Duration)
+	// A run of before cures were simulated has the band about what its air was told.
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = null where code <> ?`, line.Code).Error)
 	runs, err := h.Runs(h.ctx)
 	require.NoError(t, err)
 	old, err := h.Run(h.ctx, runs[len(runs)-1].Code)
 	require.NoError(t, err)
-	require.Nil(t, old.Foreseen)
+	require.Nil(t, old.Simulation)
 	require.Len(t, old.Plan, len(old.Samples))
 	assert.Equal(t, old.Samples[3].SetPoint+old.Process.Recipe.Tolerance, old.Plan[3].High)
 }
@@ -427,7 +427,7 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	_, err = h.ChangeDraft(h.ctx, orde(), v.Part.Code, parts.DraftChange{Version: v.Version, Process: &p})
 	require.NoError(t, err)
 	newer := func() (out []calc.CureFinding) {
-		seen, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{})
+		seen, err := h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{})
 		require.NoError(t, err)
 		for _, f := range seen.Findings {
 			if f.Rule == "figures since" {
@@ -457,8 +457,8 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	require.NoError(t, err)
 	found := newer()
 	require.Len(t, found, 2)
-	assert.Contains(t, found[0].Says, "Panel, vacuum oven: Ember 120 has come into version 2 since the release: rate × 1.05 learned from run")
-	assert.Contains(t, found[1].Says, "Oven 1 has come into version 2 since the release: a new blower")
+	assert.Contains(t, found[0].Message, "Panel, vacuum oven: Ember 120 has come into version 2 since the release: rate × 1.05 learned from run")
+	assert.Contains(t, found[1].Message, "Oven 1 has come into version 2 since the release: a new blower")
 	one, err := h.RecipeByID(h.ctx, r.ID)
 	require.NoError(t, err)
 	assert.Len(t, one.Since, 2)
@@ -523,17 +523,17 @@ func TestALearnedRateIsKept(t *testing.T) {
 	refusal(t, err, book.Missing, "no such resin")
 }
 
-// Of what is cured in several runs each is foreseen with what lies there: what an earlier run has cured is heated and cures no
+// Of what is cured in several runs each is simulated with what lies there: what an earlier run has cured is heated and cures no
 // more, and what is laid later is not there yet.
-func TestACureOfSomeStagesIsForeseenWithWhatLiesThere(t *testing.T) {
+func TestACureOfSomeStagesIsSimulatedWithWhatLiesThere(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-26")
-	var places [][]parts.ForeseenPlace
+	var places [][]parts.SimulatedPlace
 	for _, o := range v.Document.Route {
 		if !o.Core().Heats() {
 			continue
 		}
-		f, err := h.Foresee(h.ctx, v.Part.Code, parts.ProcessQuestion{Letter: v.Letter, Operation: o.Key})
+		f, err := h.SimulateCure(h.ctx, v.Part.Code, parts.ProcessQuestion{Letter: v.Letter, Operation: o.Key})
 		require.NoError(t, err)
 		places = append(places, f.Places)
 	}

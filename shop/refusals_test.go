@@ -148,7 +148,7 @@ func TestAReceiptIsCorrected(t *testing.T) {
 	}
 	assert.Contains(t, unit.Said(v.Quarantine), "it arrived at -11.0 °C")
 	assert.True(t, end.Equal(*v.ShelfEnd))
-	assert.True(t, end.Equal(*h.roll("L-2").Fuse.ShelfEnd), "its rolls have it from the batch")
+	assert.True(t, end.Equal(*h.roll("L-2").OutTime.ShelfEnd), "its rolls have it from the batch")
 	cold := 273.15 - 20
 	v, err = h.CorrectReceipt(h.ctx, by, b.Code, stock.ReceiptChange{ArrivalTemp: &cold, Reason: "the other probe"})
 	require.NoError(t, err)
@@ -343,8 +343,8 @@ func TestABuildThatFitsNoRollIsNamed(t *testing.T) {
 	v, err := h.Nest(h.ctx, line.Code)
 	require.NoError(t, err)
 	assert.Equal(t, "failed", v.State)
-	assert.NotContains(t, v.Says, "pieces[")
-	assert.Regexp(t, `^ply \d+ of SP-11 · 0060 is wider than the roll`, v.Says)
+	assert.NotContains(t, v.Message, "pieces[")
+	assert.Regexp(t, `^ply \d+ of SP-11 · 0060 is wider than the roll`, v.Message)
 	require.NotEmpty(t, v.Wide)
 	assert.Equal(t, "SP-11", v.Wide[0].Number)
 	assert.NotEmpty(t, v.Wide[0].Item, "where a splice is allowed")

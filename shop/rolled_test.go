@@ -85,7 +85,7 @@ func TestARolledDraftKeepsItsFlats(t *testing.T) {
 	reply, err = h.Rolled(h.ctx, v.Part.Code, parts.RolledQuestion{Stage: "t", Document: &doc})
 	require.NoError(t, err)
 	require.NotEmpty(t, reply.Faults)
-	assert.Contains(t, unit.Said(reply.Faults[0].Says), "the corner radius of 30.0 mm exceeds half")
+	assert.Contains(t, unit.Said(reply.Faults[0].Message), "the corner radius of 30.0 mm exceeds half")
 	assert.Nil(t, reply.Rolled)
 }
 

@@ -13,9 +13,9 @@ import (
 
 // RoomCount is one room with what waits there.
 type RoomCount struct {
-	Room  string `json:"room"`
-	Says  string `json:"says" doc:"What waits, in a few words"`
-	Count int    `json:"count"`
+	Room    string `json:"room"`
+	Summary string `json:"summary" doc:"What waits, in a few words"`
+	Count   int    `json:"count"`
 }
 
 // Rooms is the state of the shop in one line: every room with what waits.

@@ -19,7 +19,7 @@ func (h *house) hears(topic string, celsius ...float64) {
 	h.t.Helper()
 	for i := range celsius {
 		h.at = h.at.Add(time.Minute)
-		known, err := h.Sense(h.ctx, topic, climate.Sensed{At: h.at, Temperature: &celsius[i]})
+		known, err := h.Sense(h.ctx, topic, climate.LoggerReading{At: h.at, Temperature: &celsius[i]})
 		require.NoError(h.t, err)
 		require.True(h.t, known)
 	}
@@ -102,10 +102,10 @@ func TestFaultsOfASensorNeitherAlarmNorCalm(t *testing.T) {
 	h.hears("juxta/freezer-2", -19)
 	assert.Len(t, h.openAlarms(), 3, "who speaks again is not silent")
 	// What nobody entered, and what lies in the future.
-	known, err := h.Sense(h.ctx, "juxta/nowhere", climate.Sensed{At: h.at})
+	known, err := h.Sense(h.ctx, "juxta/nowhere", climate.LoggerReading{At: h.at})
 	require.NoError(t, err)
 	assert.False(t, known)
-	_, err = h.Sense(h.ctx, "juxta/room", climate.Sensed{At: h.at.Add(time.Hour)})
+	_, err = h.Sense(h.ctx, "juxta/room", climate.LoggerReading{At: h.at.Add(time.Hour)})
 	assert.ErrorContains(t, err, "future")
 }
 
@@ -121,7 +121,7 @@ func TestReadingsMayComeTwiceAndFromManyProcesses(t *testing.T) {
 				_, err := h.Sense(
 					h.ctx,
 					"juxta/freezer-2",
-					climate.Sensed{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm},
+					climate.LoggerReading{At: at.Add(time.Duration(k-13) * time.Minute), Temperature: &warm},
 				)
 				assert.NoError(t, err)
 			}

@@ -22,7 +22,7 @@ import (
 // until is when something that runs by itself is over.
 func until(d shop.Day, says string) *time.Time {
 	for _, x := range d.Itself {
-		if x.Says == says {
+		if x.Label == says {
 			return x.Until
 		}
 	}
@@ -99,7 +99,7 @@ func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
 	h.at = h.at.Add(61e9)
 	next, err = h.EndDebulk(h.ctx, falk, code, "lay c", builds.DebulkEnd{Vacuum: 72e3})
 	require.NoError(t, err)
-	assert.True(t, next.Debulks[0].Counts, next.Debulks[0].Says)
+	assert.True(t, next.Debulks[0].Counts, next.Debulks[0].Message)
 	_, err = h.Sign(h.ctx, falk, code, builds.SignPly{Ply: 4, CutPly: next.NextCut, FilmsOff: next.Plies[1].Films})
 	require.NoError(t, err)
 	_, err = h.StartDebulk(h.ctx, falk, code, "lay c")
@@ -116,7 +116,7 @@ func TestEachOperationGoesByItsOwnSettings(t *testing.T) {
 	leak.End = 64.5e3
 	v, err = h.CheckLeak(h.ctx, falk, code, "close c", leak)
 	require.NoError(t, err)
-	assert.True(t, v.Checks[1].Pass, v.Checks[1].Says)
+	assert.True(t, v.Checks[1].Pass, v.Checks[1].Message)
 	three := h.bakes("finished", code)
 	ran := func(code string) curing.RunView {
 		run, err := h.Run(h.ctx, code)
@@ -181,14 +181,14 @@ func TestAPostCureWithARecipeIsARun(t *testing.T) {
 	assert.Equal(t, []any{"ready", "cure", false}, []any{post.State, post.Room, post.Single})
 	_, err := h.SignStepDone(h.ctx, h.as("Ines Falk"), code, finish.SignStep{Operation: "post-cure"})
 	refusal(t, err, book.Refused, "is signed in its own room")
-	foreseen, err := h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "post-cure"})
+	simulated, err := h.SimulateCure(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "post-cure"})
 	require.NoError(t, err)
-	cured, err := h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "cure"})
+	cured, err := h.SimulateCure(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "cure"})
 	require.NoError(t, err)
 	end := cured.Cure[len(cured.Cure)-1].Alpha
 	assert.Greater(t, end, 0.5)
-	assert.Equal(t, end, foreseen.Begun, "the plan of the post-cure goes on from the end of the cure")
-	assert.Equal(t, end, foreseen.Cure[0].Alpha)
+	assert.Equal(t, end, simulated.Begun, "the plan of the post-cure goes on from the end of the cure")
+	assert.Equal(t, end, simulated.Cure[0].Alpha)
 	assert.Less(t, cured.Begun, 0.1)
 	first, err := h.Run(h.ctx, step(h.work(code), "cure").Run)
 	require.NoError(t, err)
@@ -199,7 +199,7 @@ func TestAPostCureWithARecipeIsARun(t *testing.T) {
 	require.NotNil(t, second.Verdict)
 	assert.Equal(t, first.Verdict.Cure, second.Cure[0].Alpha, "as its record does from the first run's")
 	assert.Equal(t, "done", h.stands(code)["post-cure"])
-	_, err = h.Foresee(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "demould"})
+	_, err = h.SimulateCure(h.ctx, h.named("SP-25").Part.Code, parts.ProcessQuestion{Operation: "demould"})
 	refusal(t, err, book.Invalid, `there is no operation "demould" that has a run`)
 }
 
@@ -226,7 +226,7 @@ func TestSettingsThatCannotBeAreNotKept(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, reply.Faults, 2)
 	assert.Equal(t, []string{"close", "closing.leakStart"}, []string{reply.Faults[0].Key, reply.Faults[0].Field})
-	assert.Contains(t, reply.Faults[1].Says, "cure: segment 1: a target of")
+	assert.Contains(t, reply.Faults[1].Message, "cure: segment 1: a target of")
 }
 
 // An operation of a room that asks for a second person, for a hold point or for something to
@@ -314,7 +314,7 @@ func TestEachCutOfARouteIsCutForItself(t *testing.T) {
 		for _, d := range queue {
 			for _, b := range d.Builds {
 				if b.Code == code {
-					out = append(out, fmt.Sprintf("%s %d %s", b.Says, b.Plies, b.Waits))
+					out = append(out, fmt.Sprintf("%s %d %s", b.Label, b.Plies, b.Waits))
 				}
 			}
 		}

@@ -135,7 +135,7 @@ func (h *house) ready(code string) stock.RollView {
 	d, err := h.Roll(h.ctx, code)
 	require.NoError(h.t, err)
 	v := d.RollView
-	if !v.Fuse.Out {
+	if !v.OutTime.Out {
 		all, err := h.TakeOut(h.ctx, by, moved(code))
 		require.NoError(h.t, err)
 		v = all[0]
@@ -194,9 +194,9 @@ func refusal(t *testing.T, err error, kind book.Kind, says string) {
 	t.Helper()
 	var refused *book.Error
 	require.ErrorAs(t, err, &refused)
-	assert.Equal(t, kind, refused.Kind, refused.Says)
-	assert.NotEmpty(t, refused.Code, refused.Says)
-	assert.Contains(t, unit.Said(refused.Says), says)
+	assert.Equal(t, kind, refused.Kind, refused.Message)
+	assert.NotEmpty(t, refused.Code, refused.Message)
+	assert.Contains(t, unit.Said(refused.Message), says)
 }
 
 func TestTwoPeopleSignTheSamePlyAtOnce(t *testing.T) {

@@ -31,7 +31,7 @@ func TestAKitIsCountedByItem(t *testing.T) {
 	require.NoError(t, err)
 	require.Len(t, kit.Items, 1)
 	assert.Equal(t, []string{"core", "core 1", "Lattice 48 core, 4 mm"},
-		[]string{kit.Items[0].Key, kit.Items[0].Says, kit.Items[0].Material})
+		[]string{kit.Items[0].Key, kit.Items[0].Label, kit.Items[0].Material})
 	_, err = h.CloseKit(h.ctx, by, code, "kit b", "")
 	refusal(t, err, book.Refused, "not counted yet: core 1")
 	refusal(t, count(builds.CountItem{Item: "qb"}), book.Invalid, `this kit holds no item "qb"`)
@@ -60,7 +60,7 @@ func TestAKitIsCountedByItem(t *testing.T) {
 	require.Len(t, thread.Kit.Items, 1)
 	assert.Equal(t, "block 8", thread.Kit.Items[0].From)
 	_, err = h.CountItemOf(h.ctx, by, h.build("0003").Code, "", builds.CountItem{Item: "core"})
-	refusal(t, err, book.Conflict, "walks one pass: its kit is counted by its plies")
+	refusal(t, err, book.Conflict, "has no route: its kit is counted by its plies")
 }
 
 // How an operation went on the last builds stands beside its plan, and the day of the shop by
@@ -103,8 +103,8 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 	bars := map[string]string{}
 	for _, p := range places.Places {
 		for _, b := range p.Bars {
-			if strings.HasSuffix(b.Says, "SP-25 · 0400") {
-				bars[b.Says] = p.Name + " " + b.Kind
+			if strings.HasSuffix(b.Label, "SP-25 · 0400") {
+				bars[b.Label] = p.Name + " " + b.Kind
 			}
 			assert.False(t, b.To.Before(b.From))
 		}
@@ -122,7 +122,7 @@ func TestWhatWasDoneStandsBesideItsPlan(t *testing.T) {
 	require.Len(t, lay, 1)
 	assert.Equal(t, 1800.0, *lay[0].Took)
 	tool := before("prepare tool")[0]
-	assert.Equal(t, []any{"done", 2100.0, []string{"a scratch by the pin"}}, []any{tool.State, *tool.Took, tool.Says})
+	assert.Equal(t, []any{"done", 2100.0, []string{"a scratch by the pin"}}, []any{tool.State, *tool.Took, tool.Reasons})
 	assert.Empty(t, before("nothing of the kind"))
 	wall, err := h.OnTheWall(h.ctx)
 	require.NoError(t, err)

@@ -15,25 +15,25 @@ import (
 	"gorm.io/gorm"
 )
 
-// Found is one hit of a search.
-type Found struct {
-	Kind string `json:"kind"`
-	ID   string `json:"id"`
-	Says string `json:"says"`
-	Path string `json:"path"`
+// SearchHit is one hit of a search.
+type SearchHit struct {
+	Kind  string `json:"kind"`
+	ID    string `json:"id"`
+	Label string `json:"label"`
+	Path  string `json:"path"`
 }
 
 // Find searches rolls, parts, builds and runs by id, number, name, serial or
 // batch.
-func (s *Shop) Find(ctx context.Context, q string) ([]Found, error) {
-	out := []Found{}
+func (s *Shop) Find(ctx context.Context, q string) ([]SearchHit, error) {
+	out := []SearchHit{}
 	q = strings.TrimSpace(q)
 	if q == "" {
 		return out, nil
 	}
 	pattern := book.Like(q)
 	err := book.Plain(s.DB.Gorm.WithContext(ctx).Raw(`
-		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as says,
+		(select 'build' as kind, b.code as id, t.number || ' · ' || b.serial || ' · ' || t.name as label,
 		'/thread/' || b.code as path
 		 from builds b join revisions r on r.id = b.revision_id join parts t on t.id = r.part_id
 		 where b.code ilike @q or t.number ilike @q or t.name ilike @q or b.serial ilike @q order by b.id desc limit 12)

@@ -18,54 +18,54 @@ import (
 // Day is a person's day: what they can go on with, what runs by itself and when it wants
 // somebody, what is about to be too late, and what the shift before left them.
 type Day struct {
-	Now    time.Time    `json:"now"`
-	Jobs   []builds.Job `json:"jobs" doc:"For this person, those that must begin first before others"`
-	Others int          `json:"others" doc:"Jobs that can be gone on with, and are for somebody else"`
-	Asks   []Ask        `json:"asks" doc:"What waits for this person besides builds"`
-	Itself []Itself     `json:"itself" doc:"What runs by itself, the next to want somebody first"`
-	Late   []Late       `json:"late"`
-	Notes  []Handover   `json:"notes" doc:"Of the last two days, the newest first"`
+	Now    time.Time           `json:"now"`
+	Jobs   []builds.Job        `json:"jobs" doc:"For this person, those that must begin first before others"`
+	Others int                 `json:"others" doc:"Jobs that can be gone on with, and are for somebody else"`
+	Asks   []Ask               `json:"asks" doc:"What waits for this person besides builds"`
+	Itself []RunningUnattended `json:"itself" doc:"What runs by itself, the next to want somebody first"`
+	Late   []AtRisk            `json:"late"`
+	Notes  []Handover          `json:"notes" doc:"Of the last two days, the newest first"`
 }
 
 // Ask is something besides a build that waits for somebody.
 type Ask struct {
-	Says string `json:"says"`
-	Path string `json:"path"`
+	Label string `json:"label"`
+	Path  string `json:"path"`
 }
 
-// Itself is something that goes on without anybody.
-type Itself struct {
-	Says  string     `json:"says"`
+// RunningUnattended is something that goes on without anybody.
+type RunningUnattended struct {
+	Label string     `json:"label"`
 	Path  string     `json:"path"`
 	Until *time.Time `json:"until,omitempty"`
 	Then  string     `json:"then" doc:"What it wants then"`
 }
 
-// Late is something that is too late, or about to be.
-type Late struct {
-	What string    `json:"what"`
-	Says string    `json:"says"`
-	Path string    `json:"path"`
-	At   time.Time `json:"at" doc:"When it is, or was, too late"`
-	Past bool      `json:"past"`
+// AtRisk is something that is too late, or about to be.
+type AtRisk struct {
+	What  string    `json:"what"`
+	Label string    `json:"label"`
+	Path  string    `json:"path"`
+	At    time.Time `json:"at" doc:"When it is, or was, too late"`
+	Past  bool      `json:"past"`
 }
 
 // Handover is what one shift left to the next.
 type Handover struct {
 	At     time.Time `json:"at"`
 	Person string    `json:"person"`
-	Says   string    `json:"says"`
+	Text   string    `json:"text"`
 }
 
 // Wall is the day of the whole shop as a screen in the room shows it: names and times, and
 // nothing to press.
 type Wall struct {
-	Now    time.Time    `json:"now"`
-	Jobs   []builds.Job `json:"jobs"`
-	Itself []Itself     `json:"itself"`
-	Late   []Late       `json:"late"`
-	Notes  []Handover   `json:"notes"`
-	Places Places       `json:"places"`
+	Now    time.Time           `json:"now"`
+	Jobs   []builds.Job        `json:"jobs"`
+	Itself []RunningUnattended `json:"itself"`
+	Late   []AtRisk            `json:"late"`
+	Notes  []Handover          `json:"notes"`
+	Places Places              `json:"places"`
 }
 
 // soon is how long before its end material is spoken of as about to be too late.
@@ -143,7 +143,7 @@ func (s *Shop) OnTheWall(ctx context.Context) (Wall, error) {
 	})
 }
 
-func (s *Shop) goesOn(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, []Late, []Handover, error) {
+func (s *Shop) goesOn(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningUnattended, []AtRisk, []Handover, error) {
 	itself, err := s.itself(db, jobs, now)
 	if err != nil {
 		return nil, nil, nil, err
@@ -153,15 +153,15 @@ func (s *Shop) goesOn(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		return nil, nil, nil, err
 	}
 	notes := []Handover{}
-	err = db.Raw(`select h.at, p.name as person, h.says from handovers h join people p on p.id = h.person_id
+	err = db.Raw(`select h.at, p.name as person, h.says as text from handovers h join people p on p.id = h.person_id
 		where h.at > ? order by h.id desc limit 12`, now.Add(-48*time.Hour)).Scan(&notes).Error
 	return itself, late, notes, err
 }
 
 // itself is what runs by itself: runs, debulks, thawing rolls, work that is out, and what
 // hardens or dries unattended.
-func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, error) {
-	out := []Itself{}
+func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]RunningUnattended, error) {
+	out := []RunningUnattended{}
 	var runs []curing.Run
 	if err := db.Where("state in ('queued', 'running')").Order("id").Find(&runs).Error; err != nil {
 		return nil, err
@@ -171,10 +171,10 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		if err != nil {
 			return nil, err
 		}
-		x := Itself{Says: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")), Path: "/cure/" + r.Code,
+		x := RunningUnattended{Label: fmt.Sprintf("run %s: %s", r.Code, strings.Join(lines[0].Builds, ", ")), Path: "/cure/" + r.Code,
 			Then: "the run is over, and the oven may be opened once it is cool"}
-		if r.StartedAt != nil && r.Foreseen != nil {
-			end := r.StartedAt.Add(stock.Seconds(r.Foreseen.Duration))
+		if r.StartedAt != nil && r.Simulation != nil {
+			end := r.StartedAt.Add(stock.Seconds(r.Simulation.Duration))
 			x.Until = &end
 		}
 		out = append(out, x)
@@ -195,9 +195,9 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 	}
 	for _, d := range debulks {
 		end := d.StartedAt.Add(stock.Seconds(d.Seconds))
-		out = append(out, Itself{
-			Says: fmt.Sprintf("debulk after ply %d, %s · %s", d.AfterPly, d.Number, d.Serial),
-			Path: "/layup/" + d.Code, Until: &end, Then: "read the vacuum and end it",
+		out = append(out, RunningUnattended{
+			Label: fmt.Sprintf("debulk after ply %d, %s · %s", d.AfterPly, d.Number, d.Serial),
+			Path:  "/layup/" + d.Code, Until: &end, Then: "read the vacuum and end it",
 		})
 	}
 	var rolls []struct {
@@ -209,8 +209,8 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		return nil, err
 	}
 	for _, r := range rolls {
-		out = append(out, Itself{
-			Says: fmt.Sprintf("roll %s, %s, thaws", r.Code, r.Name), Path: "/freezer/" + r.Code, Until: &r.RoomAt,
+		out = append(out, RunningUnattended{
+			Label: fmt.Sprintf("roll %s, %s, thaws", r.Code, r.Name), Path: "/freezer/" + r.Code, Until: &r.RoomAt,
 			Then: "its bag may be opened",
 		})
 	}
@@ -219,18 +219,18 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 		path := "/finish/" + j.Code
 		switch {
 		case j.Sent != "":
-			out = append(out, Itself{
-				Says: fmt.Sprintf("%s, %s, is out at %s", j.Step.Says, at, j.Sent), Path: path, Until: j.Due,
+			out = append(out, RunningUnattended{
+				Label: fmt.Sprintf("%s, %s, is out at %s", j.Step.Label, at, j.Sent), Path: path, Until: j.Due,
 				Then: "it is due back",
 			})
 		case j.Step.State == "in work" && j.Step.Single && j.Step.Since != nil && j.Step.Unattended > 0:
 			end := j.Step.Since.Add(stock.Seconds(j.Step.Takes))
-			out = append(out, Itself{
-				Says: fmt.Sprintf("%s, %s", j.Step.Says, at), Path: path, Until: &end, Then: "look at it and sign",
+			out = append(out, RunningUnattended{
+				Label: fmt.Sprintf("%s, %s", j.Step.Label, at), Path: path, Until: &end, Then: "look at it and sign",
 			})
 		}
 	}
-	slices.SortStableFunc(out, func(a, b Itself) int {
+	slices.SortStableFunc(out, func(a, b RunningUnattended) int {
 		switch {
 		case a.Until == nil || b.Until == nil:
 			return 0
@@ -243,11 +243,11 @@ func (s *Shop) itself(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Itself, 
 
 // late is what is too late, or about to be: work that should have begun, material whose life
 // runs out, work that is overdue, and batches that go out of date.
-func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Late, error) {
-	out := []Late{}
+func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]AtRisk, error) {
+	out := []AtRisk{}
 	told := map[string]bool{}
-	add := func(l Late) {
-		if key := l.What + l.Says; !told[key] {
+	add := func(l AtRisk) {
+		if key := l.What + l.Label; !told[key] {
 			told[key] = true
 			l.Past = l.At.Before(now)
 			out = append(out, l)
@@ -261,22 +261,22 @@ func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Late, erro
 				path = "/" + j.Step.Room
 			}
 		}
-		if f := j.Fuse; f != nil && f.Ages && f.RunsOut.Before(now.Add(soon)) {
-			add(Late{What: at, Says: "the out-life of its kit runs out", Path: path, At: f.RunsOut})
+		if f := j.OutTime; f != nil && f.Ages && f.RunsOut.Before(now.Add(soon)) {
+			add(AtRisk{What: at, Label: "the out-life of its kit runs out", Path: path, At: f.RunsOut})
 		}
-		if f := j.Fuse; f != nil && f.TackLeft != nil && *f.TackLeft < soon.Seconds() &&
+		if f := j.OutTime; f != nil && f.TackLeft != nil && *f.TackLeft < soon.Seconds() &&
 			(j.Step.Room == "kits" || j.Step.Room == "layup") {
-			add(Late{What: at, Says: "the tack of its plies ends", Path: path, At: now.Add(stock.Seconds(*f.TackLeft))})
+			add(AtRisk{What: at, Label: "the tack of its plies ends", Path: path, At: now.Add(stock.Seconds(*f.TackLeft))})
 		}
 		// What comes first says it for all that comes after it.
 		if len(j.Tight) > 0 && j.Latest != nil && !told["tight "+j.Code] {
 			told["tight "+j.Code] = true
-			add(Late{What: at, Says: j.Tight[0], Path: path, At: *j.Latest})
+			add(AtRisk{What: at, Label: j.Tight[0], Path: path, At: *j.Latest})
 		} else if j.Latest != nil && j.Step.Operation == "" && j.Latest.Before(now) {
-			add(Late{What: at, Says: "its cure was planned to begin", Path: path, At: *j.Latest})
+			add(AtRisk{What: at, Label: "its cure was planned to begin", Path: path, At: *j.Latest})
 		}
 		if j.Due != nil && j.Due.Before(now) {
-			add(Late{What: at, Says: "due back from " + j.Sent, Path: path, At: *j.Due})
+			add(AtRisk{What: at, Label: "due back from " + j.Sent, Path: path, At: *j.Due})
 		}
 	}
 	var batches []struct {
@@ -291,23 +291,23 @@ func (s *Shop) late(db *gorm.DB, jobs []builds.Job, now time.Time) ([]Late, erro
 		return nil, err
 	}
 	for _, b := range batches {
-		add(Late{
+		add(AtRisk{
 			What: b.Name + ", lot " + b.Lot, Path: "/freezer/batches/" + b.Code, At: b.ShelfEnd,
-			Says: fmt.Sprintf("its shelf life ends, with %s left", stock.Amount(stock.UnitOf(b.Unit), b.Length)),
+			Label: fmt.Sprintf("its shelf life ends, with %s left", stock.Amount(stock.UnitOf(b.Unit), b.Length)),
 		})
 	}
-	slices.SortStableFunc(out, func(a, b Late) int { return a.At.Compare(b.At) })
+	slices.SortStableFunc(out, func(a, b AtRisk) int { return a.At.Compare(b.At) })
 	return out, nil
 }
 
 // asks are what waits for a person besides builds, by what their role may do.
 func (s *Shop) asks(db *gorm.DB, p *book.Person) ([]Ask, error) {
 	var found []struct {
-		Act        book.Act
-		Says, Path string
+		Act         book.Act
+		Label, Path string
 	}
 	if err := db.Raw(`select @see as act, case when a.ended_at is null then f.name || ' is too warm'
-			else f.name || ' was too warm' end as says, '/freezer/climate' as path
+			else f.name || ' was too warm' end as label, '/freezer/climate' as path
 			from alarms a join sensors x on x.id = a.sensor_id join freezers f on f.id = x.freezer_id
 			where a.seen_at is null and a.kind <> 'silent'
 		union all select @decide, 'decide about lot ' || b.lot || ' of ' || m.name, '/freezer/batches/' || b.code
@@ -324,7 +324,7 @@ func (s *Shop) asks(db *gorm.DB, p *book.Person) ([]Ask, error) {
 	out := []Ask{}
 	for _, f := range found {
 		if book.May(p, f.Act) == nil {
-			out = append(out, Ask{f.Says, f.Path})
+			out = append(out, Ask{f.Label, f.Path})
 		}
 	}
 	return out, nil
@@ -332,21 +332,21 @@ func (s *Shop) asks(db *gorm.DB, p *book.Person) ([]Ask, error) {
 
 // NewHandover is what a shift leaves to the next.
 type NewHandover struct {
-	Says string `json:"says" maxLength:"600"`
+	Text string `json:"text" maxLength:"600"`
 }
 
 // HandOver keeps a note for the next shift. It stays as it was written.
 func (s *Shop) HandOver(ctx context.Context, by book.By, in NewHandover) (Handover, error) {
 	return book.Write(ctx, s.Book, by, book.LeaveNote, "hand over", in, func(tx *book.Tx) (Handover, error) {
-		says := strings.TrimSpace(in.Says)
+		says := strings.TrimSpace(in.Text)
 		if says == "" {
-			return Handover{}, book.Needed.At("says", "write what the next shift should know")
+			return Handover{}, book.Needed.At("text", "write what the next shift should know")
 		}
 		if err := tx.Exec(`insert into handovers (at, person_id, says) values (?, ?, ?)`, tx.Now, tx.By.Person.ID, says).
 			Error; err != nil {
 			return Handover{}, err
 		}
-		return Handover{At: tx.Now, Person: tx.By.Person.Name, Says: says},
+		return Handover{At: tx.Now, Person: tx.By.Person.Name, Text: says},
 			tx.Log("handed over", "the day", says, map[string]any{"role": tx.Role()})
 	})
 }

@@ -24,7 +24,7 @@ func (h *house) day(name string) shop.Day {
 func jobs(d shop.Day, number string) (out []string) {
 	for _, j := range d.Jobs {
 		if j.Number == number {
-			out = append(out, j.Step.Says+": "+j.Step.State)
+			out = append(out, j.Step.Label+": "+j.Step.State)
 		}
 	}
 	return out
@@ -43,7 +43,7 @@ func TestTheDayHoldsWhatAPersonMayDo(t *testing.T) {
 	assert.Equal(t, []string{"inspect and sign: ready"}, jobs(quist, "SP-11"))
 	says := func(d shop.Day) (out []string) {
 		for _, a := range d.Asks {
-			out = append(out, a.Says)
+			out = append(out, a.Label)
 		}
 		return out
 	}
@@ -67,7 +67,7 @@ func TestTheDayTellsWhatRunsAndWhatIsLate(t *testing.T) {
 	require.NoError(t, err)
 	d := h.day("Ines Falk")
 	require.NotEmpty(t, d.Itself)
-	assert.Equal(t, "debulk after ply 9, SP-11 · 0002", d.Itself[0].Says)
+	assert.Equal(t, "debulk after ply 9, SP-11 · 0002", d.Itself[0].Label)
 	require.NotNil(t, d.Itself[0].Until)
 	assert.WithinDuration(t, h.at.Add(15*time.Minute), *d.Itself[0].Until, time.Second)
 	assert.Empty(t, late(d, "SP-11 · 0003"))
@@ -84,7 +84,7 @@ func TestTheDayTellsWhatRunsAndWhatIsLate(t *testing.T) {
 	d = h.day("Ines Falk")
 	said := ""
 	for _, x := range d.Itself {
-		said += x.Says + "\n"
+		said += x.Label + "\n"
 	}
 	assert.Contains(t, said, "SP-11 · 0002")
 	assert.NotContains(t, jobs(d, "SP-11"), "load the oven: ready", "the oven has it")
@@ -93,7 +93,7 @@ func TestTheDayTellsWhatRunsAndWhatIsLate(t *testing.T) {
 func late(d shop.Day, what string) (out []string) {
 	for _, l := range d.Late {
 		if l.What == what {
-			out = append(out, l.Says)
+			out = append(out, l.Label)
 		}
 	}
 	return out
@@ -131,13 +131,13 @@ func TestTheDayOfABuildOnItsRoute(t *testing.T) {
 
 func TestTheShiftBeforeLeavesNotes(t *testing.T) {
 	h := open(t)
-	_, err := h.HandOver(h.ctx, h.as("Tilda Brandl"), shop.NewHandover{Says: "  "})
+	_, err := h.HandOver(h.ctx, h.as("Tilda Brandl"), shop.NewHandover{Text: "  "})
 	refusal(t, err, book.Invalid, "write what the next shift should know")
-	_, err = h.HandOver(h.ctx, h.as("Tilda Brandl"), shop.NewHandover{Says: "vacuum hose 3 hisses"})
+	_, err = h.HandOver(h.ctx, h.as("Tilda Brandl"), shop.NewHandover{Text: "vacuum hose 3 hisses"})
 	require.NoError(t, err)
 	d := h.day("Ines Falk")
 	require.Len(t, d.Notes, 1)
-	assert.Equal(t, []string{"Tilda Brandl", "vacuum hose 3 hisses"}, []string{d.Notes[0].Person, d.Notes[0].Says})
+	assert.Equal(t, []string{"Tilda Brandl", "vacuum hose 3 hisses"}, []string{d.Notes[0].Person, d.Notes[0].Text})
 	w, err := h.OnTheWall(h.ctx)
 	require.NoError(t, err)
 	assert.Len(t, w.Notes, 1)

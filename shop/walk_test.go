@@ -194,7 +194,7 @@ func TestAPreFormThatIsTooOldIsForQualityToDecide(t *testing.T) {
 	says, err := h.Label(h.ctx, code, label)
 	require.NoError(t, err)
 	assert.False(t, says.Fits)
-	assert.Contains(t, says.Says, ", Top, is too old to join: its tack life ended 8 h ago. A quality person has to decide")
+	assert.Contains(t, says.Message, ", Top, is too old to join: its tack life ended 8 h ago. A quality person has to decide")
 	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
 	refusal(t, err, book.Refused, "is too old to join")
 	join.Although = "pressed and looked at: it still lies"
@@ -249,7 +249,7 @@ func TestASandwichWalksThreeCures(t *testing.T) {
 	_, err = h.Kit(h.ctx, code, "kit z")
 	refusal(t, err, book.Invalid, `no such operation "kit z"`)
 	_, err = h.Kit(h.ctx, h.build("0002").Code, "kit a")
-	refusal(t, err, book.Invalid, "walks one pass")
+	refusal(t, err, book.Invalid, "has no route")
 
 	h.kits(code, "kit a")
 	h.kits(code, "kit b")
@@ -359,7 +359,7 @@ func TestPreFormsAreJoinedByTheirLabels(t *testing.T) {
 		in.Operation = "join"
 		v, err := h.Label(h.ctx, code, in)
 		require.NoError(t, err)
-		return v.Says
+		return v.Message
 	}
 	assert.Equal(t, label(top)+" is Top", says(finish.LabelAt{Label: " " + label(top) + " "}))
 	assert.Contains(t, says(finish.LabelAt{Label: label(bottom)}), "Bottom, is not laid yet")
@@ -431,8 +431,8 @@ func TestTheClockOfAStageEndsWithItsOwnCure(t *testing.T) {
 	spent := func(kit string) float64 {
 		v, err := h.Kit(h.ctx, code, kit)
 		require.NoError(t, err)
-		require.NotNil(t, v.Build.Fuse)
-		return v.Build.Fuse.Spent
+		require.NotNil(t, v.Build.OutTime)
+		return v.Build.OutTime.Spent
 	}
 	first, second := spent("kit a"), spent("kit b")
 	assert.Greater(t, first-second, 9*3600.0, "the second skin lay in the freezer")
@@ -440,10 +440,10 @@ func TestTheClockOfAStageEndsWithItsOwnCure(t *testing.T) {
 	assert.InDelta(t, first, spent("kit a"), 1, "its stage is cured")
 	page, err := h.Builds(h.ctx, builds.BuildQuery{Find: code})
 	require.NoError(t, err)
-	assert.InDelta(t, spent("kit b"), page.Builds[0].Fuse.Spent, 1, "what is not cured decides")
+	assert.InDelta(t, spent("kit b"), page.Builds[0].OutTime.Spent, 1, "what is not cured decides")
 	thread, err := h.ThreadOfBuild(h.ctx, code)
 	require.NoError(t, err)
-	assert.InDelta(t, spent("kit b"), thread.Build.Fuse.Spent, 1, "and its record says the same")
+	assert.InDelta(t, spent("kit b"), thread.Build.OutTime.Spent, 1, "and its record says the same")
 }
 
 // Work that goes out is sent with a date, and comes back on record.
@@ -513,12 +513,12 @@ func TestAReworkIsAddedToOneBuild(t *testing.T) {
 		_, err := h.AddRework(h.ctx, quist, code, in)
 		var refused *book.Error
 		require.ErrorAs(t, err, &refused, says)
-		assert.Contains(t, refused.Says, says)
+		assert.Contains(t, refused.Message, says)
 	}
 	_, err := h.AddRework(h.ctx, falk, code, good)
 	refusal(t, err, book.Refused, "to rework a part is not for a technician")
 	_, err = h.AddRework(h.ctx, quist, h.build("0002").Code, good)
-	refusal(t, err, book.Conflict, "walks one pass")
+	refusal(t, err, book.Conflict, "has no route")
 	v, err := h.AddRework(h.ctx, quist, code, good)
 	require.NoError(t, err)
 	assert.Equal(t, "ready", step(v, "rework 1").State)

@@ -1,4 +1,3 @@
-// Package store opens the database and brings it to the present schema.
 package store
 
 import (

@@ -3,7 +3,7 @@ package wire
 import (
 	"math"
 
-	"juxta/core/pattern/drape"
+	"juxta/core/drape"
 	"juxta/core/unit"
 )
 
@@ -39,18 +39,18 @@ type DrapeStrip struct {
 	Lap    float64 `json:"lap" doc:"Widest that it lies over its neighbour, m"`
 }
 
-// DrapedWhole is what is known of all pieces of a ply together.
-type DrapedWhole struct {
-	Area    float64    `json:"area" doc:"Of the flats, m²"`
-	Surface float64    `json:"surface" doc:"Of what they cover, m²"`
-	Peak    float64    `json:"peakDeg" doc:"Largest shear, either way"`
-	PeakAt  Spot       `json:"peakAt"`
-	Mean    float64    `json:"meanDeg" doc:"Of shear without its sign, over the area"`
-	Off     float64    `json:"offDeg" doc:"By how much the warp leaves its angle at most"`
-	Radius  float64    `json:"radius,omitempty" doc:"Of strips: the tightest that one is steered along, m; missing: straight"`
-	Says    []string   `json:"says" doc:"What a planner should know of it"`
-	Scale   [4]float64 `json:"scaleDeg" doc:"Shear from which on it is drawn as none, some, much, locked"`
-	Warp    float64    `json:"warpDeg" doc:"At the start, from the surface's 0°"`
+// DrapedSummary is what is known of all pieces of a ply together.
+type DrapedSummary struct {
+	Area     float64    `json:"area" doc:"Of the flats, m²"`
+	Surface  float64    `json:"surface" doc:"Of what they cover, m²"`
+	Peak     float64    `json:"peakDeg" doc:"Largest shear, either way"`
+	PeakAt   Spot       `json:"peakAt"`
+	Mean     float64    `json:"meanDeg" doc:"Of shear without its sign, over the area"`
+	Off      float64    `json:"offDeg" doc:"By how much the warp leaves its angle at most"`
+	Radius   float64    `json:"radius,omitempty" doc:"Of strips: the tightest that one is steered along, m; missing: straight"`
+	Messages []string   `json:"messages" doc:"What a planner should know of it"`
+	Scale    [4]float64 `json:"scaleDeg" doc:"Shear from which on it is drawn as none, some, much, locked"`
+	Warp     float64    `json:"warpDeg" doc:"At the start, from the surface's 0°"`
 }
 
 // Spot is a place in space, m.
@@ -61,9 +61,9 @@ func FromSpot(v drape.Vec) Spot { return Spot{Fine(v.X), Fine(v.Y), Fine(v.Z)} }
 
 // DrapeNotch is a mark at the edge.
 type DrapeNotch struct {
-	At   [2]float64 `json:"at" doc:"In the flat"`
-	On   Spot       `json:"on" doc:"On the surface"`
-	Says string     `json:"says" enum:"warp,weft"`
+	At     [2]float64 `json:"at" doc:"In the flat"`
+	On     Spot       `json:"on" doc:"On the surface"`
+	Thread string     `json:"thread" enum:"warp,weft"`
 }
 
 // DrapeRegion is where something is wrong.
@@ -85,18 +85,18 @@ type DrapeNode struct {
 	Flat  *[2]float64 `json:"flat,omitempty" doc:"Of a strip: where it lies in the flat; else (i, j) cells from the origin"`
 }
 
-// FromWhole is what is known of all pieces, as it travels.
-func FromWhole(all []*drape.Draped, warp float64, o drape.Options) DrapedWhole {
-	w := drape.Together(all)
-	out := DrapedWhole{
+// FromDrapedPieces is what is known of all pieces, as it travels.
+func FromDrapedPieces(all []*drape.Draped, warp float64, o drape.Options) DrapedSummary {
+	w := drape.Summarise(all)
+	out := DrapedSummary{
 		Area: w.Area, Surface: w.Surface, Peak: unit.Deg(w.Peak), PeakAt: FromSpot(w.PeakAt), Mean: unit.Deg(w.Mean),
-		Off: unit.Deg(w.Off), Radius: finite(w.Radius), Says: drape.Says(all, o), Warp: unit.Deg(warp),
+		Off: unit.Deg(w.Off), Radius: finite(w.Radius), Messages: drape.Messages(all, o), Warp: unit.Deg(warp),
 	}
 	for k, v := range drape.Scale(o.Lock) {
 		out.Scale[k] = Rounded(v)
 	}
-	if out.Says == nil {
-		out.Says = []string{}
+	if out.Messages == nil {
+		out.Messages = []string{}
 	}
 	return out
 }
@@ -120,7 +120,7 @@ func FromDraped(d *drape.Draped, net bool) Draped {
 		out.Boundary = append(out.Boundary, FromSpot(p))
 	}
 	for _, n := range d.Notches {
-		out.Notches = append(out.Notches, DrapeNotch{[2]float64{Fine(n.At.X), Fine(n.At.Y)}, FromSpot(n.On), n.Says})
+		out.Notches = append(out.Notches, DrapeNotch{[2]float64{Fine(n.At.X), Fine(n.At.Y)}, FromSpot(n.On), n.Thread})
 	}
 	cell := d.Cell * d.Cell
 	for _, r := range d.Locks {

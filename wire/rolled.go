@@ -3,12 +3,12 @@ package wire
 import (
 	"math"
 
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 )
 
-// RolledWorked is what comes of what is rolled on a mandrel: lengths in m, angles in degrees.
-type RolledWorked struct {
+// RolledAnalysis is what comes of what is rolled on a mandrel: lengths in m, angles in degrees.
+type RolledAnalysis struct {
 	Sheets       []RolledSheet      `json:"sheets" doc:"In their turn"`
 	Inside       [2]RolledSize      `json:"inside" doc:"At either end of the part"`
 	Outside      [2]RolledSize      `json:"outside"`
@@ -35,29 +35,29 @@ type RolledSize struct {
 
 // RolledSheet is a sheet as it is cut and put on.
 type RolledSheet struct {
-	Name      string     `json:"name"`
-	Material  string     `json:"material"`
-	Says      string     `json:"says" doc:"How it is put on, its quantities as data"`
-	How       string     `json:"how" enum:"wrap,spiral,strips,braid"`
-	Shape     string     `json:"shape" enum:"rectangle,parallelogram,cone sector,facet chain,strip,sleeve"`
-	Turns     int        `json:"turns"`
-	Flat      Outline    `json:"flat" doc:"Seen from outside: x along the mandrel, y the way round; strips and sleeves lie along x"`
-	FibreDeg  float64    `json:"fibreDeg" doc:"In the flat, from x"`
-	AngleDeg  [2]float64 `json:"angleDeg" doc:"Of the fibre from the mandrel over the sheet, least and most"`
-	Depth     float64    `json:"depth" doc:"Of its first turn's middle outside the mandrel"`
-	Perimeter [2]float64 `json:"perimeter" doc:"At that depth, at either end of the sheet"`
-	Across    float64    `json:"across" doc:"Width of the flat"`
-	Length    float64    `json:"length" doc:"Of the flat"`
-	Pieces    int        `json:"pieces"`
-	Area      float64    `json:"area" doc:"Of all that is cut, m²"`
-	Mass      float64    `json:"mass" doc:"Of all that is cut, kg"`
-	ArealMass float64    `json:"arealMass" doc:"As it lies, kg/m²"`
-	Thickness float64    `json:"thickness" doc:"Of a turn, cured"`
-	Seam      [2]float64 `json:"seam" doc:"Its place round at either end, from the middle of the right side"`
-	SeamDeg   float64    `json:"seamDeg" doc:"Where that is, round the section at the first end"`
-	Outside   [2]float64 `json:"outside" doc:"Of the first end once it lies: width, height"`
-	Pitch     float64    `json:"pitch,omitempty" doc:"Advance a turn, of a spiral or strips; 0: straight along"`
-	Covered   [2]float64 `json:"covered" doc:"Strips: share by which they overlap at either end of the sheet; below 0: a gap"`
+	Name        string     `json:"name"`
+	Material    string     `json:"material"`
+	Instruction string     `json:"instruction" doc:"How it is put on, its quantities as data"`
+	How         string     `json:"how" enum:"wrap,spiral,strips,braid"`
+	Shape       string     `json:"shape" enum:"rectangle,parallelogram,cone sector,facet chain,strip,sleeve"`
+	Turns       int        `json:"turns"`
+	Flat        Outline    `json:"flat" doc:"Seen from outside: x along the mandrel, y the way round; strips and sleeves lie along x"`
+	FibreDeg    float64    `json:"fibreDeg" doc:"In the flat, from x"`
+	AngleDeg    [2]float64 `json:"angleDeg" doc:"Of the fibre from the mandrel over the sheet, least and most"`
+	Depth       float64    `json:"depth" doc:"Of its first turn's middle outside the mandrel"`
+	Perimeter   [2]float64 `json:"perimeter" doc:"At that depth, at either end of the sheet"`
+	Across      float64    `json:"across" doc:"Width of the flat"`
+	Length      float64    `json:"length" doc:"Of the flat"`
+	Pieces      int        `json:"pieces"`
+	Area        float64    `json:"area" doc:"Of all that is cut, m²"`
+	Mass        float64    `json:"mass" doc:"Of all that is cut, kg"`
+	ArealMass   float64    `json:"arealMass" doc:"As it lies, kg/m²"`
+	Thickness   float64    `json:"thickness" doc:"Of a turn, cured"`
+	Seam        [2]float64 `json:"seam" doc:"Its place round at either end, from the middle of the right side"`
+	SeamDeg     float64    `json:"seamDeg" doc:"Where that is, round the section at the first end"`
+	Outside     [2]float64 `json:"outside" doc:"Of the first end once it lies: width, height"`
+	Pitch       float64    `json:"pitch,omitempty" doc:"Advance a turn, of a spiral or strips; 0: straight along"`
+	Covered     [2]float64 `json:"covered" doc:"Strips: share by which they overlap at either end of the sheet; below 0: a gap"`
 }
 
 // RolledStiffness is that of the tube from its laminate.
@@ -73,8 +73,8 @@ type RolledStiffness struct {
 
 // RolledFinding is something to look at.
 type RolledFinding struct {
-	Sheets []int  `json:"sheets" doc:"Which, from 0"`
-	Says   string `json:"says"`
+	Sheets  []int  `json:"sheets" doc:"Which, from 0"`
+	Message string `json:"message"`
 }
 
 // RolledFits is whether the outside comes to what is wanted.
@@ -89,8 +89,8 @@ type RolledFits struct {
 
 // RolledRemedy is a change and how far off the outside is then.
 type RolledRemedy struct {
-	Says string  `json:"says"`
-	Off  float64 `json:"off"`
+	Message string  `json:"message"`
+	Off     float64 `json:"off"`
 }
 
 // RolledRing is the outside of a turn in the section.
@@ -138,15 +138,15 @@ type RolledSwept struct {
 }
 
 // FromRolled is what was worked out, as it travels.
-func FromRolled(w rolled.Worked) RolledWorked {
+func FromRolled(w rolled.Analysis) RolledAnalysis {
 	deg := func(v [2]float64) [2]float64 { return [2]float64{unit.Deg(v[0]), unit.Deg(v[1])} }
-	out := RolledWorked{
+	out := RolledAnalysis{
 		Sheets: []RolledSheet{}, Wall: w.Wall, WallOff: w.WallOff, WallLikely: w.WallLikely, MassPerMetre: w.MassPerMetre,
 		OverSeams: w.OverSeams, OverSeamsDeg: unit.Deg(w.OverSeamsAt), Findings: []RolledFinding{},
 	}
 	for _, m := range w.Made {
 		s := RolledSheet{
-			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Says: m.Says(), How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
+			Name: m.Sheet.Name, Material: m.Sheet.Material.Name, Instruction: m.Instruction(), How: m.Sheet.How, Shape: m.Shape, Turns: max(1, m.Sheet.Turns),
 			Flat: Drawn(m.Flat), FibreDeg: unit.Deg(m.Fibre), AngleDeg: deg(m.Angles), Depth: m.Depth, Perimeter: m.Perimeter,
 			Across: m.Across, Length: m.Length, Pieces: m.Pieces, Area: m.Area, Mass: m.Mass, ArealMass: m.ArealMass,
 			Thickness: m.Thickness, Seam: m.Seam, SeamDeg: unit.Deg(m.SeamAngle), Outside: m.Outside, Covered: m.Covered,

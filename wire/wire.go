@@ -1,10 +1,8 @@
-// Package wire holds the shapes in which values of the core travel: in JSON
-// columns, through the HTTP contract and through juxta calc. SI throughout
-// (metre, second, kelvin, pascal, kilogram), angles in degrees. Each type
-// turns itself into the core's value and back; it has no rules of its own.
 package wire
 
 import (
+	"cmp"
+	"encoding/json"
 	"math"
 	"time"
 
@@ -80,9 +78,9 @@ type Share struct {
 
 // Finding is one rule that a stack breaks.
 type Finding struct {
-	Rule  string   `json:"rule"`
-	Says  string   `json:"says"`
-	Plies []string `json:"plies"`
+	Rule    string   `json:"rule"`
+	Message string   `json:"message"`
+	Plies   []string `json:"plies"`
 }
 
 // FromFindings turns the core's findings into their wire form.
@@ -103,8 +101,8 @@ func FromShares(shares []laminate.Share) []Share {
 	return out
 }
 
-// Fuse is what is left of a material's life; durations in s.
-type Fuse struct {
+// OutTimeStatus is what is left of a material's life; durations in s.
+type OutTimeStatus struct {
 	Life     float64    `json:"life" doc:"Out-life, s"`
 	Spent    float64    `json:"spent" doc:"Out-time spent, s"`
 	Planned  float64    `json:"planned" doc:"That the plan will still use, s"`
@@ -116,9 +114,9 @@ type Fuse struct {
 	Ages     bool       `json:"ages" doc:"It has an out-life at all"`
 }
 
-// FromFuse is the wire form of a fuse.
-func FromFuse(f material.Fuse) Fuse {
-	w := Fuse{
+// FromOutTime is the wire form of a fuse.
+func FromOutTime(f material.OutTimeStatus) OutTimeStatus {
+	w := OutTimeStatus{
 		Life:    f.Life.Seconds(),
 		Spent:   f.Spent.Seconds(),
 		Planned: f.Planned.Seconds(),
@@ -138,9 +136,9 @@ func FromFuse(f material.Fuse) Fuse {
 }
 
 // Core is the fuse as the core's value.
-func (w Fuse) Core() material.Fuse {
+func (w OutTimeStatus) Core() material.OutTimeStatus {
 	seconds := func(s float64) time.Duration { return time.Duration(s * float64(time.Second)) }
-	f := material.Fuse{
+	f := material.OutTimeStatus{
 		Life:    seconds(w.Life),
 		Spent:   seconds(w.Spent),
 		Planned: seconds(w.Planned),
@@ -267,7 +265,29 @@ type RunCheck struct {
 	AtLeast bool    `json:"atLeast" doc:"The limit is met at or above it; else at or below"`
 	Met     bool    `json:"met"`
 	At      float64 `json:"at" doc:"s from the start"`
-	Says    string  `json:"says"`
+	Message string  `json:"message"`
+}
+
+// UnmarshalJSON reads checks that were kept before their sentence was called a message, too.
+func (c *RunCheck) UnmarshalJSON(raw []byte) error {
+	type plain RunCheck
+	return WithOldMessage(raw, (*plain)(c), &c.Message)
+}
+
+// WithOldMessage reads a value, and its message by the name that it had in what was kept
+// before. What it reads into must not unmarshal itself.
+func WithOldMessage(raw []byte, into any, message *string) error {
+	var old struct {
+		Says string `json:"says"`
+	}
+	if err := json.Unmarshal(raw, &old); err != nil {
+		return err
+	}
+	if err := json.Unmarshal(raw, into); err != nil {
+		return err
+	}
+	*message = cmp.Or(*message, old.Says)
+	return nil
 }
 
 // Verdict is a run held against its limits.

@@ -69,13 +69,13 @@ func TestNothingIsLostOnTheWayThroughJSON(t *testing.T) {
 func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 	now := time.Date(2026, 3, 4, 5, 6, 7, 0, time.UTC)
 	shelf := now.Add(90 * 24 * time.Hour)
-	f := material.NewFuse(
+	f := material.NewOutTimeStatus(
 		material.Clock{Spent: 90 * time.Minute, Out: true},
 		material.Limits{OutLife: 240 * time.Hour, TackLife: 100 * time.Hour, ShelfEnd: shelf},
 		30*time.Hour,
 		now,
 	)
-	w := through(t, FromFuse(f))
+	w := through(t, FromOutTime(f))
 	assert.Equal(t, 864000.0, w.Life)
 	assert.Equal(t, 5400.0, w.Spent)
 	assert.Equal(t, 108000.0, w.Planned)
@@ -89,8 +89,8 @@ func TestAFuseSaysInSecondsWhatTheCoreSaysInTime(t *testing.T) {
 	assert.Equal(t, f.Tack, back.Tack)
 	assert.True(t, back.HasTack && back.Ages && back.Out)
 	assert.True(t, back.Ends().Equal(f.Ends()), "what is refused from the wire is what the core refuses")
-	assert.False(t, FromFuse(material.NewFuse(material.Clock{}, material.Limits{}, 0, now)).Ages, "core does not age")
-	bare := FromFuse(material.NewFuse(material.Clock{}, material.Limits{OutLife: time.Hour}, 0, now))
+	assert.False(t, FromOutTime(material.NewOutTimeStatus(material.Clock{}, material.Limits{}, 0, now)).Ages, "core does not age")
+	bare := FromOutTime(material.NewOutTimeStatus(material.Clock{}, material.Limits{OutLife: time.Hour}, 0, now))
 	assert.Nil(t, bare.TackLeft, "a life that was not entered is not made up")
 	assert.Nil(t, bare.ShelfEnd)
 }
@@ -151,4 +151,18 @@ func TestDrawnOutlinesAreShort(t *testing.T) {
 	require.NoError(t, err)
 	assert.JSONEq(t, `[[0.3333333,-0.6666667],[0.1234568,0],[3.1415927,0]]`, string(raw))
 	assert.Equal(t, ring, FromRing(ring).Ring())
+}
+
+// Verdicts that runs kept before call the sentence of a check by its old name.
+func TestAVerdictOfBeforeIsRead(t *testing.T) {
+	var v Verdict
+	require.NoError(t, json.Unmarshal([]byte(`{"met":true,"checks":[{"what":"a","met":true,"says":"as kept before"},
+		{"what":"b","limit":2,"message":"as kept now"}]}`), &v))
+	require.Len(t, v.Checks, 2)
+	assert.Equal(t, RunCheck{What: "a", Met: true, Message: "as kept before"}, v.Checks[0])
+	assert.Equal(t, RunCheck{What: "b", Limit: 2, Message: "as kept now"}, v.Checks[1])
+	again, err := json.Marshal(v)
+	require.NoError(t, err)
+	assert.NotContains(t, string(again), "says")
+	require.Error(t, json.Unmarshal([]byte(`{"checks":[{"says":3}]}`), &v))
 }

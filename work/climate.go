@@ -26,7 +26,7 @@ func Climate(ctx context.Context, s *shop.Shop, broker string) (stop func()) {
 			slog.Warn("a logger sent what is no reading", "topic", topic, "error", err)
 			return
 		}
-		sensed := climate.Sensed{At: s.Now(), Temperature: r.Temperature, Humidity: r.Humidity}
+		sensed := climate.LoggerReading{At: s.Now(), Temperature: r.Temperature, Humidity: r.Humidity}
 		if r.At != nil {
 			sensed.At = *r.At
 		}

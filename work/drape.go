@@ -7,8 +7,8 @@ import (
 
 	"github.com/riverqueue/river"
 
+	"juxta/core/drape"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop"
 	"juxta/shop/parts"

@@ -50,7 +50,7 @@ func TestANestThatCannotBeSaysWhy(t *testing.T) {
 		v, err = s.Nest(ctx, line.Code)
 		return err == nil && v.State == "failed"
 	})
-	assert.Contains(t, unit.Said(v.Says), "0.40 m are left and ")
+	assert.Contains(t, unit.Said(v.Message), "0.40 m are left and ")
 	assert.Empty(t, v.Placed)
 	_, err = s.ConfirmCut(ctx, by, line.Code)
 	assert.ErrorContains(t, err, "not finished")
@@ -165,7 +165,7 @@ func TestARunWaitsForAnOvenThatIsSilentAndSaysWhenItLostTheRun(t *testing.T) {
 		v, err = s.Run(ctx, line.Code)
 		return err == nil && v.State == "stopped"
 	})
-	assert.Contains(t, v.Says, "had lost the run and was started again where it was left")
+	assert.Contains(t, v.Message, "had lost the run and was started again where it was left")
 	last := -1.0
 	for _, x := range v.Samples {
 		assert.Greater(t, x.T, last, "time never goes back, whatever the oven's clock did")
@@ -188,12 +188,12 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		require.NoError(t, err)
 		var run curing.Run
 		require.NoError(t, s.DB.Gorm.Where("code = ?", line.Code).Take(&run).Error)
-		require.NotNil(t, run.Foreseen)
+		require.NotNil(t, run.Simulation)
 		run.Process.Recipe = master.Recipe{Name: "under pressure", Start: 295, Tolerance: 5, Control: "lagging", Segments: []master.Segment{
 			{Target: 320, Rate: 0.05, Hold: 1800, WaitPart: 317, Pressure: 300e3, Vacuum: 80e3, Vent: 150e3}, {Target: 300, Rate: 0.1},
 		}}
 		run.Process.PressureMax = 310e3
-		run.Says = "noted before"
+		run.Message = "noted before"
 		require.NoError(t, s.DB.Gorm.Save(&run).Error)
 		w := start(t, s)
 		var v curing.RunView
@@ -208,7 +208,7 @@ func TestPressureIsCommandedAndRecorded(t *testing.T) {
 		if airless {
 			assert.Equal(t, -1, k)
 			assert.Equal(t, "noted before; the recipe asks for pressure, and the oven takes none: it was put on by hand, or not at all",
-				v.Says, "one word does not push out another, and none is said twice")
+				v.Message, "one word does not push out another, and none is said twice")
 			assert.Nil(t, v.Samples[0].Pressure)
 			continue
 		}

@@ -42,7 +42,7 @@ func (w *recordWorker) Work(ctx context.Context, job *river.Job[recordArgs]) err
 		return err
 	}
 	r.run, r.controller = run, run.Controller
-	for _, known := range strings.Split(run.Says, between) {
+	for _, known := range strings.Split(run.Message, between) {
 		r.say(known)
 	}
 	if r.last, err = w.shop.LastSample(ctx, r.id); err != nil {
@@ -177,7 +177,7 @@ func (r *recorder) poll(ctx context.Context) (stop bool, fault, err error) {
 	r.controller = r.controller.Cured(r.run.Kinetics.Core(), r.run.Alpha0, now.Lag, dt)
 	recipe, part := r.run.Process.Recipe.Core(), r.sensed(now)
 	r.controller = r.controller.Step(recipe, part, dt)
-	lead, rate := r.run.Foreseen.Told()
+	lead, rate := r.run.Simulation.Told()
 	if fault := r.oven.SetPoint(recipe.Aim(r.controller.SetPoint, part, lead)); fault != nil {
 		return drop(fault)
 	}
@@ -224,10 +224,10 @@ func (r *recorder) press(recipe cure.Recipe, lag, rate, dt float64) (float64, er
 }
 
 // sensed is what the controller knows of the part by the oven's sensors and by how far the resin is with them.
-func (r *recorder) sensed(now device.Reading) cure.Sensed {
+func (r *recorder) sensed(now device.Reading) cure.PartState {
 	thick := math.NaN()
 	if v := r.run.Viscosity; v != nil {
 		thick = v.Core().At(r.controller.Lag, r.controller.Cure)
 	}
-	return cure.Sensed{Lag: now.Lag, Lead: now.Lead, Cure: r.controller.Cure, Thick: thick, Thin: thick}
+	return cure.PartState{Lag: now.Lag, Lead: now.Lead, Cure: r.controller.Cure, Thick: thick, Thin: thick}
 }

@@ -140,7 +140,7 @@ func (c *cutter) look(ctx context.Context) (state, says string, fault, err error
 	case s.State == device.TableFault && stop:
 		return "stopped", "", nil, nil
 	case s.State == device.TableFault:
-		return "fault", s.Says, nil, nil
+		return "fault", s.Message, nil, nil
 	case stop:
 		return "", "", c.table.Stop(), nil
 	}

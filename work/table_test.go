@@ -69,7 +69,7 @@ func TestATableStopsOnAFaultAndGoesOnWithTheRest(t *testing.T) {
 	require.NoError(t, err)
 	v := seen(t, s, code, "the fault", ended)
 	assert.Equal(t, "fault", v.Job.State)
-	assert.Contains(t, v.Job.Says, "a corner of "+v.Job.Label+" has lifted")
+	assert.Contains(t, v.Job.Message, "a corner of "+v.Job.Label+" has lifted")
 	assert.Len(t, v.Job.Freed, 2)
 	assert.Len(t, v.Job.Left, 6)
 	assert.NotEmpty(t, v.Job.Label)
@@ -107,7 +107,7 @@ func TestATableIsFollowedByAnotherWorkerAndNeverCutsTwice(t *testing.T) {
 	w = start(t, s)
 	defer w.Stop()
 	v := seen(t, s, code, "the end", ended)
-	assert.Equal(t, "done", v.Job.State, v.Job.Says)
+	assert.Equal(t, "done", v.Job.State, v.Job.Message)
 	assert.Len(t, v.Job.Freed, 8)
 	assert.Empty(t, v.Job.Left)
 	assert.InEpsilon(t, v.Job.Seconds, table.Clock(), 0.02, "one program, run once")
@@ -147,7 +147,7 @@ func TestATableThatLostItsProgramIsNotGivenItAgain(t *testing.T) {
 	v := seen(t, s, code, "what is said of it", ended)
 	assert.Equal(t, "fault", v.Job.State)
 	// Who looks in between hears that it was stopped; who does not, that it has lost its program.
-	assert.Regexp(t, "lost its program|stopped from outside", v.Job.Says)
+	assert.Regexp(t, "lost its program|stopped from outside", v.Job.Message)
 	s.Table = ""
 	_, err = s.CutOnTable(ctx, by, code, cutting.StartCut{})
 	assert.ErrorContains(t, err, "no cutting table is connected")

@@ -1,5 +1,3 @@
-// Package work does the shop's long work: it takes jobs from the PostgreSQL
-// queue, in the same process as the server or in as many others as wanted.
 package work
 
 import (

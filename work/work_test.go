@@ -233,7 +233,7 @@ func TestAStartIsSearchedAndCutsAreProposed(t *testing.T) {
 		return out
 	}
 	one := over(seek(0, "start").ID)
-	assert.Empty(t, one.Says)
+	assert.Empty(t, one.Message)
 	assert.True(t, one.Best.Found)
 	assert.Equal(t, one.Best.Of, one.Best.Tried)
 	assert.Less(t, one.Best.Peak, stage.Items[0].Flat.Peak+0.5)
@@ -243,6 +243,6 @@ func TestAStartIsSearchedAndCutsAreProposed(t *testing.T) {
 	assert.Less(t, over(two.ID).Best.Tried, one.Best.Of)
 	// It locks nowhere: there is nothing to cut.
 	none := over(seek(0, "cuts").ID)
-	assert.Empty(t, none.Says)
+	assert.Empty(t, none.Message)
 	assert.False(t, none.Best.Found)
 }

@@ -1,4 +1,3 @@
-// Package calctest holds documents against their schemas in tests.
 package calctest
 
 import (

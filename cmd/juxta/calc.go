@@ -41,7 +41,7 @@ func calcCommand() *cobra.Command {
 				return fmt.Errorf("read the input: %w", err)
 			}
 			if len(raw) > maxInput {
-				return &calc.InputError{Says: "the input is larger than 64 MiB"}
+				return &calc.InputError{Message: "the input is larger than 64 MiB"}
 			}
 			result, err := c.Run(cmd.Context(), raw)
 			if err != nil {

@@ -76,7 +76,7 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		var v finish.WorkView
 		r.read(t, c, "/api/finish/"+code, &v)
 		for _, o := range v.Operations {
-			if o.Says == says {
+			if o.Label == says {
 				return o
 			}
 		}
@@ -155,13 +155,13 @@ func TestKilledAtEveryStepOfARouteNothingIsLost(t *testing.T) {
 		},
 		{ // a note to the next shift
 			func(c *http.Client, key string) {
-				r.send(t, c, "/api/today/notes", key, shop.NewHandover{Says: "hose 3 hisses"})
+				r.send(t, c, "/api/today/notes", key, shop.NewHandover{Text: "hose 3 hisses"})
 			},
 			func(c *http.Client) {
 				var day shop.Day
 				r.read(t, c, "/api/today", &day)
 				require.NotEmpty(t, day.Notes)
-				assert.Equal(t, "hose 3 hisses", day.Notes[0].Says)
+				assert.Equal(t, "hose 3 hisses", day.Notes[0].Text)
 			},
 		},
 	} {

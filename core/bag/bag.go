@@ -1,5 +1,3 @@
-// Package bag judges a vacuum bag: the leak check before cure and the vacuum
-// that the place above sea level allows.
 package bag
 
 import (
@@ -25,40 +23,40 @@ type LeakCheck struct {
 	Took       time.Duration
 }
 
-// Verdict of a leak check. Rate is the fall in Pa per second, Lost what that
+// LeakResult of a leak check. Rate is the fall in Pa per second, Lost what that
 // makes over the time of the limit, in Pa.
-type Verdict struct {
+type LeakResult struct {
 	Pass       bool
 	Rate, Lost float64
-	Says       string
+	Message    string
 }
 
 // Judge holds a leak check against its limit. A check that lasted longer than
 // asked is judged by its rate, one that lasted shorter cannot pass. The error
 // says what cannot be a measurement.
-func Judge(c LeakCheck, l Limit) (Verdict, error) {
+func Judge(c LeakCheck, l Limit) (LeakResult, error) {
 	switch {
 	case c.Took <= 0:
-		return Verdict{}, fmt.Errorf("the time between start and end must be above zero")
+		return LeakResult{}, fmt.Errorf("the time between start and end must be above zero")
 	case c.Start <= 0 || c.Start > 101325:
-		return Verdict{}, fmt.Errorf("the start vacuum of %s is not possible", unit.Vacuum(c.Start, 1))
+		return LeakResult{}, fmt.Errorf("the start vacuum of %s is not possible", unit.Vacuum(c.Start, 1))
 	case c.End < 0 || c.End > c.Start:
-		return Verdict{}, fmt.Errorf(
+		return LeakResult{}, fmt.Errorf(
 			"the end vacuum cannot be above the start with the pump shut off: read both gauges again",
 		)
 	}
-	v := Verdict{Rate: (c.Start - c.End) / c.Took.Seconds()}
+	v := LeakResult{Rate: (c.Start - c.End) / c.Took.Seconds()}
 	v.Lost = v.Rate * l.Over.Seconds()
 	say := fmt.Sprintf("%s lost over %.0f min, limit %s", unit.Vacuum(v.Lost, 1), l.Over.Minutes(), unit.Vacuum(l.Drop, 1))
 	switch {
 	case c.Took < l.Over:
-		v.Says = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
+		v.Message = fmt.Sprintf("it lasted %.1f min, %.0f min are asked for", c.Took.Minutes(), l.Over.Minutes())
 	case c.Start < l.Start:
-		v.Says = fmt.Sprintf("it started at %s, at least %s are asked for", unit.Vacuum(c.Start, 1), unit.Vacuum(l.Start, 1))
+		v.Message = fmt.Sprintf("it started at %s, at least %s are asked for", unit.Vacuum(c.Start, 1), unit.Vacuum(l.Start, 1))
 	case v.Lost > l.Drop+1e-9:
-		v.Says = say
+		v.Message = say
 	default:
-		v.Pass, v.Says = true, say
+		v.Pass, v.Message = true, say
 	}
 	return v, nil
 }

@@ -96,7 +96,7 @@ func TestControllerTakesAsLongAsTheRecipeSays(t *testing.T) {
 	for _, dt := range []float64{1, 7, 600, 20000} {
 		c, elapsed := Begin(oven), 0.0
 		for !c.Done {
-			c = c.Step(oven, Sensed{Lag: 1000}, dt)
+			c = c.Step(oven, PartState{Lag: 1000}, dt)
 			elapsed += dt
 		}
 		assert.InDelta(t, want, elapsed, dt, "in steps of %g s", dt)
@@ -107,14 +107,14 @@ func TestControllerTakesAsLongAsTheRecipeSays(t *testing.T) {
 func TestHoldWaitsForTheLaggingSensor(t *testing.T) {
 	c := Begin(oven)
 	for range 5 {
-		c = c.Step(oven, Sensed{Lag: 300}, 3600)
+		c = c.Step(oven, PartState{Lag: 300}, 3600)
 		assert.True(t, c.Waiting)
 		assert.Equal(t, 353.0, c.SetPoint)
 	}
-	c = c.Step(oven, Sensed{Lag: 350}, 100)
+	c = c.Step(oven, PartState{Lag: 350}, 100)
 	assert.False(t, c.Waiting)
 	assert.Equal(t, 100.0, c.Held)
-	c = c.Step(oven, Sensed{Lag: 340}, 100)
+	c = c.Step(oven, PartState{Lag: 340}, 100)
 	assert.Equal(t, 200.0, c.Held, "a hold that has begun goes on; the judgement sees the dip")
 }
 
@@ -134,7 +134,7 @@ func follow(r Recipe, tau, dt, longest float64) []followed {
 			return out
 		}
 		part += (c.SetPoint - part) * (1 - math.Exp(-1/tau))
-		c = c.Step(r, Sensed{Lag: part, Lead: part}, 1)
+		c = c.Step(r, PartState{Lag: part, Lead: part}, 1)
 	}
 }
 
@@ -147,12 +147,12 @@ func TestARunIsLongerForASlowerPart(t *testing.T) {
 
 // The air leads a part that controls it, by no more than it may, and follows a blind sensor nowhere.
 func TestTheAirLeadsWhatControlsIt(t *testing.T) {
-	part := Sensed{Lag: 350, Lead: 362}
+	part := PartState{Lag: 350, Lead: 362}
 	for control, want := range map[Control]float64{ByAir: 360, ByLagging: 375, ByLeading: 352} {
 		r := oven
 		r.Control = control
 		assert.Equal(t, want, r.Aim(360, part, 15), string(control))
-		assert.Equal(t, 360.0, r.Aim(360, Sensed{Lag: math.NaN(), Lead: math.NaN()}, 15))
+		assert.Equal(t, 360.0, r.Aim(360, PartState{Lag: math.NaN(), Lead: math.NaN()}, 15))
 	}
 }
 

@@ -19,7 +19,7 @@ func drawn(r Recipe, every float64) (out []Drawn) {
 		if c.Done {
 			return out
 		}
-		c = c.Step(r, Sensed{}, every)
+		c = c.Step(r, PartState{}, every)
 	}
 }
 

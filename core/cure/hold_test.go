@@ -86,13 +86,13 @@ func TestTheAirIsHeldToItsBand(t *testing.T) {
 	bad := check(t, off, oven, asked(), 6)
 	assert.False(t, bad.Met)
 	assert.InDelta(t, 900, bad.Found, 121)
-	assert.Contains(t, bad.Says, "at most 10 min")
+	assert.Contains(t, bad.Message, "at most 10 min")
 	patient := asked()
 	patient.MaxAirOut = 1200
 	assert.True(t, check(t, off, oven, patient, 6).Met)
 	silent := check(t, ran(oven, func(s *Sample) { s.Air = math.NaN() }), oven, asked(), 6)
 	assert.False(t, silent.Met)
-	assert.Equal(t, "the air sensor gave no reading", silent.Says)
+	assert.Equal(t, "the air sensor gave no reading", silent.Message)
 }
 
 // The turn of the viscosity is seen by whoever reads it now and then: the least is remembered, also by a controller that was
@@ -101,7 +101,7 @@ func TestTheTurnOfTheViscosityIsWaitedFor(t *testing.T) {
 	r := Recipe{Name: "bump", Start: 300, Tolerance: 5, Segments: []Segment{{Target: 300, Rate: 1, WaitViscosityMinimum: true}, {Target: 310, Rate: 1, Hold: 60}}}
 	c := Begin(r)
 	for _, v := range []float64{math.NaN(), 90, 40, 41, 20, 20.9, 19, 19.5} {
-		c = c.Step(r, Sensed{Thin: v}, 15)
+		c = c.Step(r, PartState{Thin: v}, 15)
 		require.True(t, c.Waiting, "at %g Pa s", v)
 		stored, err := json.Marshal(c)
 		require.NoError(t, err)
@@ -109,10 +109,10 @@ func TestTheTurnOfTheViscosityIsWaitedFor(t *testing.T) {
 		require.NoError(t, json.Unmarshal(stored, &c))
 	}
 	assert.InDelta(t, 19, c.Thinnest, 0)
-	c = c.Step(r, Sensed{Thin: 19.96}, 15)
+	c = c.Step(r, PartState{Thin: 19.96}, 15)
 	assert.Equal(t, 1, c.Segment)
 	assert.Zero(t, c.Thinnest, "another segment has another least")
-	gelled := Begin(r).Step(r, Sensed{Thin: math.Inf(1)}, 15)
+	gelled := Begin(r).Step(r, PartState{Thin: math.Inf(1)}, 15)
 	assert.Equal(t, 1, gelled.Segment)
 	_, err := json.Marshal(gelled)
 	assert.NoError(t, err)

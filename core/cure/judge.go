@@ -54,7 +54,7 @@ type Check struct {
 	AtLeast      bool
 	Met          bool
 	At           float64
-	Says         string
+	Message      string
 }
 
 // Verdict is a run held against its limits. Met says that every check was met;
@@ -112,14 +112,14 @@ func Judge(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdic
 	return v, nil
 }
 
-// JudgePlan holds a run as it is foreseen against its limits: what [Judge] would say of it. Vacuum and silence are not
-// foreseen and not judged.
+// JudgePlan holds a run as it is simulated against its limits: what [Judge] would say of it. Vacuum and silence are not
+// simulated and not judged.
 func JudgePlan(log []Sample, r Recipe, l Limits, k Kinetics, alpha0 float64) (Verdict, error) {
 	if err := r.Check(); err != nil {
 		return Verdict{}, err
 	}
 	if len(log) == 0 {
-		return Verdict{}, errors.New("nothing is foreseen")
+		return Verdict{}, errors.New("nothing is simulated")
 	}
 	lead, lag, set := make([]Point, len(log)), make([]Point, len(log)), make([]Point, len(log))
 	for i, x := range log {
@@ -201,7 +201,7 @@ func (v *Verdict) heat(set, lead, lag []Point, r Recipe, l Limits, k Kinetics, a
 // vacuum judges the least reading of the vacuum gauge. A gauge that was silent
 // all the time has met nothing.
 func vacuum(log []Sample, limit float64) Check {
-	c := Check{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Says: "the vacuum gauge gave no reading"}
+	c := Check{What: "least vacuum", Limit: limit, Unit: "Pa", AtLeast: true, Message: "the vacuum gauge gave no reading"}
 	least := math.Inf(1)
 	for _, s := range log {
 		if s.Vacuum < least { // false for NaN
@@ -210,7 +210,7 @@ func vacuum(log []Sample, limit float64) Check {
 	}
 	if !math.IsInf(least, 1) {
 		c.Found, c.Met = least, least >= limit
-		c.Says = fmt.Sprintf("%s, at least %s", unit.Vacuum(least, 1), unit.Vacuum(limit, 1))
+		c.Message = fmt.Sprintf("%s, at least %s", unit.Vacuum(least, 1), unit.Vacuum(limit, 1))
 	}
 	return c
 }
@@ -248,7 +248,7 @@ func pressure(log []Sample, limit float64) (c Check, read bool) {
 		}
 	}
 	c.Met = c.Found <= limit
-	c.Says = fmt.Sprintf("%s, at most %s", unit.Pressure(c.Found, 0), unit.Pressure(limit, 0))
+	c.Message = fmt.Sprintf("%s, at most %s", unit.Pressure(c.Found, 0), unit.Pressure(limit, 0))
 	return c, read
 }
 
@@ -337,13 +337,13 @@ func airBand(log []Sample, r Recipe, l Limits) Check {
 		of = "of what it was told while it holds"
 	}
 	c := Check{
-		What:  fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
-		Limit: most,
-		Unit:  "s",
-		Says:  "the air sensor gave no reading",
+		What:    fmt.Sprintf("longest time of the air outside ±%.0f K %s", r.Tolerance, of),
+		Limit:   most,
+		Unit:    "s",
+		Message: "the air sensor gave no reading",
 	}
 	air := clean(log, func(s Sample) float64 {
-		return s.Air - (r.Aim(s.SetPoint, Sensed{Lag: s.Lag, Lead: s.Lead}, l.Lead) - s.SetPoint)
+		return s.Air - (r.Aim(s.SetPoint, PartState{Lag: s.Lag, Lead: s.Lead}, l.Lead) - s.SetPoint)
 	})
 	if len(air) == 0 {
 		// Nobody knows: it counts as outside all the time.
@@ -364,7 +364,7 @@ func airBand(log []Sample, r Recipe, l Limits) Check {
 		}
 	}
 	c.Met = c.Found <= most
-	c.Says = fmt.Sprintf("%.0f min, at most %.0f min", c.Found/60, most/60)
+	c.Message = fmt.Sprintf("%.0f min, at most %.0f min", c.Found/60, most/60)
 	return c
 }
 

@@ -1,10 +1,3 @@
-// Package cure knows recipes and what a run did: the set point as it should
-// go, the degree of cure from the logged temperatures, and a run held against
-// its limits by its leading and lagging sensors. What a part will feel before
-// it is cured is worked out by its package forecast.
-//
-// Temperatures in kelvin, times in seconds, vacuum in pascal below the air
-// outside.
 package cure
 
 import (

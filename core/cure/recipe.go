@@ -94,7 +94,7 @@ const (
 	mostPressure = 20e6
 )
 
-// Controller walks a recipe. Its zero value with SetPoint at the recipe's
+// Controller follows a recipe. Its zero value with SetPoint at the recipe's
 // start is the beginning; it is plain data, so that a run can be picked up
 // after a restart where it was left.
 type Controller struct {
@@ -156,8 +156,8 @@ func (r Recipe) Pressed() bool {
 	return slices.ContainsFunc(r.Segments, func(s Segment) bool { return s.Pressure > 0 })
 }
 
-// Sensed is what a controller knows of the part. What is not known is NaN: a blind sensor never ends a wait.
-type Sensed struct {
+// PartState is what a controller knows of the part. What is not known is NaN: a blind sensor never ends a wait.
+type PartState struct {
 	Lag, Lead   float64 // of the part sensors, K
 	Cure        float64 // degree of cure of what lags
 	Thick, Thin float64 // viscosity of what leads, and of what lags, Pa s
@@ -171,7 +171,7 @@ func (s Segment) WaitsFlow() bool { return s.WaitThin > 0 || s.WaitThick > 0 || 
 const turn = 1.05
 
 // Ready says whether all that the present segment waits for has come.
-func (c Controller) Ready(r Recipe, part Sensed) bool {
+func (c Controller) Ready(r Recipe, part PartState) bool {
 	s := r.Segments[c.Segment]
 	return (s.WaitPart == 0 || part.Lag >= s.WaitPart) && (s.WaitCure == 0 || part.Cure >= s.WaitCure) &&
 		(s.WaitThin == 0 || part.Thin <= s.WaitThin) && (s.WaitThick == 0 || part.Thick >= s.WaitThick) &&
@@ -180,7 +180,7 @@ func (c Controller) Ready(r Recipe, part Sensed) bool {
 }
 
 // Step moves on by dt seconds with the part as it is sensed. Time left over by one leg is spent on the next.
-func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
+func (c Controller) Step(r Recipe, part PartState, dt float64) Controller {
 	if !c.Done && r.Segments[c.Segment].WaitViscosityMinimum && part.Thin > 0 && (c.Thinnest == 0 || part.Thin < c.Thinnest) &&
 		!math.IsInf(part.Thin, 1) {
 		c.Thinnest = part.Thin
@@ -219,7 +219,7 @@ func (c Controller) Step(r Recipe, part Sensed, dt float64) Controller {
 
 // Next is how long it is until a controller's set point changes its way by itself, s: the end of a ramp or of a hold;
 // infinite while it waits for the part.
-func (c Controller) Next(r Recipe, part Sensed) float64 {
+func (c Controller) Next(r Recipe, part PartState) float64 {
 	if c.Done {
 		return math.Inf(1)
 	}
@@ -280,7 +280,7 @@ const aimGain = 4
 
 // Aim is what air or platens are told, K: the set point, or what brings the part sensor to it that a recipe is
 // controlled by, at most lead from it. A sensor that gives no reading leads nothing.
-func (r Recipe) Aim(setPoint float64, part Sensed, lead float64) float64 {
+func (r Recipe) Aim(setPoint float64, part PartState, lead float64) float64 {
 	sensor := part.Lag
 	switch r.Control {
 	case ByAir:

@@ -1,6 +1,3 @@
-// Package cutpath is the way of the pen and the knife over a nest: marks on the backing first, then cuts, what
-// lies within before what is round it, lines that two plies share once, lifted as little as may be, and never
-// through a ply that is kept. It tells how long it takes.
 package cutpath
 
 import (
@@ -10,8 +7,8 @@ import (
 	"juxta/core/geom"
 )
 
-// Piece is a ply as it lies on the sheet, m.
-type Piece struct {
+// PlacedPiece is a ply as it lies on the sheet, m.
+type PlacedPiece struct {
 	ID      string
 	Kit     string
 	Outline geom.Ring
@@ -66,11 +63,11 @@ const (
 // Stroke is one way of a tool without a lift, m. Piece is the index of its piece, −1 for the cut across the
 // sheet; Frees says that after it the piece is free.
 type Stroke struct {
-	Tool   Tool
-	Piece  int
-	Bite   int
-	Points []geom.Point
-	Frees  bool
+	Tool     Tool
+	Piece    int
+	Advanced int
+	Points   []geom.Point
+	Frees    bool
 }
 
 // Path is the way over a sheet.
@@ -84,9 +81,9 @@ type Path struct {
 }
 
 // FieldError names what of a cutter or a sheet cannot be.
-type FieldError struct{ Field, Says string }
+type FieldError struct{ Field, Message string }
 
-func (e *FieldError) Error() string { return e.Field + ": " + e.Says }
+func (e *FieldError) Error() string { return e.Field + ": " + e.Message }
 
 // Check says what of a cutter cannot be.
 func (c Cutter) Check() error {
@@ -110,7 +107,7 @@ func (c Cutter) Check() error {
 }
 
 // Plan is the way over pieces that lie clear of one another.
-func Plan(sheet Sheet, pieces []Piece, c Cutter, o Options) (Path, error) {
+func Plan(sheet Sheet, pieces []PlacedPiece, c Cutter, o Options) (Path, error) {
 	if err := c.Check(); err != nil {
 		return Path{}, err
 	}
@@ -123,10 +120,10 @@ func Plan(sheet Sheet, pieces []Piece, c Cutter, o Options) (Path, error) {
 	}
 	w := newWay(sheet, pieces, c)
 	at := geom.Point{}
-	for bite := range w.bites {
-		at = w.draw(bite, at)
-		for _, group := range w.groups(bite, o.ByKit) {
-			at = w.cut(bite, group, at)
+	for advanced := range w.lengths {
+		at = w.draw(advanced, at)
+		for _, group := range w.groups(advanced, o.ByKit) {
+			at = w.cut(advanced, group, at)
 		}
 		at.X += c.Table // of the next: the cloth has advanced
 	}
@@ -141,10 +138,10 @@ func Plan(sheet Sheet, pieces []Piece, c Cutter, o Options) (Path, error) {
 
 // measure adds up the lengths.
 func (w *way) measure() {
-	at, bite := geom.Point{}, 0
+	at, advanced := geom.Point{}, 0
 	for _, s := range w.Strokes {
-		at.X += float64(s.Bite-bite) * w.c.Table
-		bite = s.Bite
+		at.X += float64(s.Advanced-advanced) * w.c.Table
+		advanced = s.Advanced
 		w.Lifted += apart(at, s.Points[0])
 		long := 0.0
 		for k := 1; k < len(s.Points); k++ {

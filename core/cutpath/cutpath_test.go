@@ -32,13 +32,13 @@ func bare() Cutter {
 }
 
 // table draws pieces of some kinds, each in a cell of its own, some with a hole and some with a piece in it.
-func table(t *rapid.T) (Sheet, []Piece) {
-	var out []Piece
+func table(t *rapid.T) (Sheet, []PlacedPiece) {
+	var out []PlacedPiece
 	nx, ny := rapid.IntRange(1, 5).Draw(t, "nx"), rapid.IntRange(1, 3).Draw(t, "ny")
 	for x := range nx {
 		for y := range ny {
 			at := geom.Point{X: 0.01 + 0.21*float64(x), Y: 0.01 + 0.21*float64(y)}
-			p := Piece{ID: fmt.Sprintf("%d-%d", x, y), Kit: []string{"a", "b"}[rapid.IntRange(0, 1).Draw(t, "kit")], Label: "SP-1 7"}
+			p := PlacedPiece{ID: fmt.Sprintf("%d-%d", x, y), Kit: []string{"a", "b"}[rapid.IntRange(0, 1).Draw(t, "kit")], Label: "SP-1 7"}
 			angle := rapid.Float64Range(0, 2*math.Pi).Draw(t, "angle")
 			p.Zero = &angle
 			switch rapid.IntRange(0, 3).Draw(t, "kind") {
@@ -53,7 +53,7 @@ func table(t *rapid.T) (Sheet, []Piece) {
 				p.Outline = square(at.X, at.Y, 0.208)
 				p.Holes = []geom.Ring{square(at.X+0.02, at.Y+0.02, 0.05), disc(at.X+0.14, at.Y+0.14, 0.05, 40)}
 				if rapid.Bool().Draw(t, "within") {
-					out = append(out, Piece{ID: p.ID + "w", Kit: "b", Outline: square(at.X+0.12, at.Y+0.12, 0.03)})
+					out = append(out, PlacedPiece{ID: p.ID + "w", Kit: "b", Outline: square(at.X+0.12, at.Y+0.12, 0.03)})
 				}
 			}
 			out = append(out, p)
@@ -63,7 +63,7 @@ func table(t *rapid.T) (Sheet, []Piece) {
 }
 
 // cloth is what must not be cut into: a piece without a rim of 10 µm.
-func cloth(t require.TestingT, p Piece) sf.Geometry {
+func cloth(t require.TestingT, p PlacedPiece) sf.Geometry {
 	rim, err := p.Outline.Offset(-1e-5)
 	require.NoError(t, err)
 	g := rim.Polygon()
@@ -122,13 +122,13 @@ func TestEveryOutlineIsCutAndNoPlyIsCutInto(t *testing.T) {
 				}
 			}
 		}
-		freed, cutting, bite := map[int]int{}, 0, 0
+		freed, cutting, advanced := map[int]int{}, 0, 0
 		kits := []string{}
 		for n, s := range path.Strokes {
 			require.GreaterOrEqual(t, len(s.Points), 2)
-			require.GreaterOrEqual(t, s.Bite, bite, "the cloth goes one way")
-			if s.Bite > bite {
-				bite, cutting, kits = s.Bite, 0, nil
+			require.GreaterOrEqual(t, s.Advanced, advanced, "the cloth goes one way")
+			if s.Advanced > advanced {
+				advanced, cutting, kits = s.Advanced, 0, nil
 			}
 			if s.Tool == Pen {
 				require.Zero(t, cutting, "all is marked before the first cut")
@@ -170,7 +170,7 @@ func TestEveryOutlineIsCutAndNoPlyIsCutInto(t *testing.T) {
 	})
 }
 
-func noneWithin(pieces []Piece) bool {
+func noneWithin(pieces []PlacedPiece) bool {
 	for _, p := range pieces {
 		if p.ID[len(p.ID)-1] == 'w' {
 			return false
@@ -261,10 +261,10 @@ func tree(items []item, start geom.Point) float64 {
 
 // Plies that touch share their lines, and the edge of the roll is no cut at all.
 func TestCommonLinesAreCutOnce(t *testing.T) {
-	var pieces []Piece
+	var pieces []PlacedPiece
 	for x := range 4 {
 		for y := range 3 {
-			pieces = append(pieces, Piece{ID: fmt.Sprint(x, y), Outline: square(float64(x)*0.1, float64(y)*0.2, 0.1).Move(0, 0)})
+			pieces = append(pieces, PlacedPiece{ID: fmt.Sprint(x, y), Outline: square(float64(x)*0.1, float64(y)*0.2, 0.1).Move(0, 0)})
 			pieces[len(pieces)-1].Outline = geom.Rect(0.1, 0.2).Move(float64(x)*0.1, float64(y)*0.2)
 		}
 	}
@@ -273,7 +273,7 @@ func TestCommonLinesAreCutOnce(t *testing.T) {
 	// Five lines across, two along between the rows; the two along the edges of the roll are there.
 	assert.InDelta(t, 5*0.6+2*0.4, path.Cut, 1e-9)
 	// Half a side is shared where they are set off by half.
-	pieces = []Piece{{ID: "1", Outline: square(0.1, 0.1, 0.2)}, {ID: "2", Outline: square(0.3, 0.2, 0.2)}}
+	pieces = []PlacedPiece{{ID: "1", Outline: square(0.1, 0.1, 0.2)}, {ID: "2", Outline: square(0.3, 0.2, 0.2)}}
 	path, err = Plan(Sheet{Length: 1, Width: 0.6}, pieces, bare(), Options{})
 	require.NoError(t, err)
 	assert.InDelta(t, 1.6-0.1, path.Cut, 1e-9)
@@ -282,7 +282,7 @@ func TestCommonLinesAreCutOnce(t *testing.T) {
 // What is cut already is not cut again, nor marked, and nothing runs into it: a lead-in that would is shorter.
 func TestWhatIsCutAlreadyIsKeptClearOf(t *testing.T) {
 	c := Usual()
-	pieces := []Piece{{ID: "1", Outline: square(0.1, 0.1, 0.1), Label: "A", Cut: true}, {ID: "2", Outline: square(0.2, 0.1, 0.1)}}
+	pieces := []PlacedPiece{{ID: "1", Outline: square(0.1, 0.1, 0.1), Label: "A", Cut: true}, {ID: "2", Outline: square(0.2, 0.1, 0.1)}}
 	path, err := Plan(Sheet{Length: 1, Width: 0.6}, pieces, c, Options{})
 	require.NoError(t, err)
 	long := 0.0
@@ -299,18 +299,18 @@ func TestWhatIsCutAlreadyIsKeptClearOf(t *testing.T) {
 
 func TestTheKnifeIsLiftedAtSharpCornersOnly(t *testing.T) {
 	c := Usual()
-	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []Piece{{ID: "1", Outline: square(0.2, 0.2, 0.1)}}, c, Options{})
+	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "1", Outline: square(0.2, 0.2, 0.1)}}, c, Options{})
 	require.NoError(t, err)
 	require.Len(t, path.Strokes, 4)
 	assert.InDelta(t, 4*(0.1+c.LeadIn+c.Overcut), path.Cut, 1e-9)
-	path, err = Plan(Sheet{Length: 1, Width: 0.6}, []Piece{{ID: "1", Outline: disc(0.3, 0.3, 0.1, 72)}}, c, Options{})
+	path, err = Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "1", Outline: disc(0.3, 0.3, 0.1, 72)}}, c, Options{})
 	require.NoError(t, err)
 	require.Len(t, path.Strokes, 1)
 	ring := disc(0.3, 0.3, 0.1, 72)
 	assert.InDelta(t, ring.Perimeter()+c.LeadIn+c.Overcut, path.Cut, 1e-4, "in from the waste, and on along the line")
 	// Into a corner that points inwards nothing goes on.
 	notch := geom.Ring{{X: 0.1, Y: 0.1}, {X: 0.3, Y: 0.1}, {X: 0.3, Y: 0.3}, {X: 0.2, Y: 0.2}, {X: 0.1, Y: 0.3}}
-	path, err = Plan(Sheet{Length: 1, Width: 0.6}, []Piece{{ID: "1", Outline: notch}}, c, Options{})
+	path, err = Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "1", Outline: notch}}, c, Options{})
 	require.NoError(t, err)
 	require.Len(t, path.Strokes, 5)
 	assert.InDelta(t, notch.Perimeter()+4*(c.LeadIn+c.Overcut), path.Cut, 1e-9)
@@ -362,9 +362,9 @@ func TestWritingIsLegible(t *testing.T) {
 // Three squares in a row, 2 mm apart, are cut off below and above in one go each, and once between two; a ply that
 // lies in the line keeps them apart.
 func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
-	var pieces []Piece
+	var pieces []PlacedPiece
 	for k := range 3 {
-		pieces = append(pieces, Piece{ID: fmt.Sprint(k), Outline: square(0.01+0.102*float64(k), 0.01, 0.1)})
+		pieces = append(pieces, PlacedPiece{ID: fmt.Sprint(k), Outline: square(0.01+0.102*float64(k), 0.01, 0.1)})
 	}
 	sheet := Sheet{Length: 1, Width: 0.6}
 	cuts := ByRule(sheet, pieces)
@@ -382,17 +382,17 @@ func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
 	// A small ply across the line between the first two: nothing is cut through it.
 	pieces[1].Outline = pieces[1].Outline.Move(0.01, 0)
 	pieces[2].Outline = pieces[2].Outline.Move(0.01, 0)
-	pieces = append(pieces, Piece{ID: "tip", Outline: square(0.112, 0.105, 0.008)})
+	pieces = append(pieces, PlacedPiece{ID: "tip", Outline: square(0.112, 0.105, 0.008)})
 	cuts = ByRule(sheet, pieces)
 	assert.InDelta(t, 0.314, cuts[0].Length(), 1e-9, "below nothing lies between")
 	assert.Equal(t, 0.01, cuts[0].From.Y)
 	assert.InDelta(t, 0.202, cuts[1].Length(), 1e-9)
-	assert.Empty(t, ByRule(sheet, []Piece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
+	assert.Empty(t, ByRule(sheet, []PlacedPiece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
 }
 
 func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
-	tiny := Piece{ID: "t", Outline: square(0.1, 0.1, 0.01), Label: "SP-11 · 0030 · 4"}
-	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []Piece{tiny}, Usual(), Options{})
+	tiny := PlacedPiece{ID: "t", Outline: square(0.1, 0.1, 0.01), Label: "SP-11 · 0030 · 4"}
+	path, err := Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{tiny}, Usual(), Options{})
 	require.NoError(t, err)
 	assert.Equal(t, []string{"t"}, path.Unmarked)
 	for field, change := range map[string]func(*Cutter){
@@ -406,16 +406,16 @@ func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
 		require.ErrorAs(t, err, &wrong)
 		assert.Equal(t, field, wrong.Field)
 	}
-	_, err = Plan(Sheet{Length: 1, Width: 0.6}, []Piece{{ID: "x", Outline: geom.Ring{{}, {X: 1}}}}, Usual(), Options{})
+	_, err = Plan(Sheet{Length: 1, Width: 0.6}, []PlacedPiece{{ID: "x", Outline: geom.Ring{{}, {X: 1}}}}, Usual(), Options{})
 	assert.ErrorContains(t, err, "piece x")
 }
 
 // BenchmarkPlan is the way over 150 plies of four corners and a label each.
 // rows are square plies in rows of three that lie near one another.
-func rows(n int) (Sheet, []Piece) {
-	pieces := make([]Piece, n)
+func rows(n int) (Sheet, []PlacedPiece) {
+	pieces := make([]PlacedPiece, n)
 	for k := range pieces {
-		pieces[k] = Piece{
+		pieces[k] = PlacedPiece{
 			ID: fmt.Sprint(k), Outline: square(float64(k/3)*0.2, float64(k%3)*0.2, 0.198), Label: "SP-11 · 0030 · 4",
 		}
 	}

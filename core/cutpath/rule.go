@@ -28,7 +28,7 @@ const (
 // ByRule are the straight cuts of pieces for a person with a knife and a straight edge, the longest first (common
 // practice, no source): sides in one line are one cut where it comes into no ply between them. What is bent or
 // short is cut after them, round a template.
-func ByRule(sheet Sheet, pieces []Piece) []Ruled {
+func ByRule(sheet Sheet, pieces []PlacedPiece) []Ruled {
 	w := newWay(sheet, pieces, Usual())
 	type side struct {
 		from, to geom.Point

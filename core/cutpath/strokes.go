@@ -10,21 +10,21 @@ import (
 // way is a path while it is made.
 type way struct {
 	Path
-	sheet  Sheet
-	pieces []Piece
-	c      Cutter
-	boxes  []geom.Box
-	bites  int
-	inside map[[2]int][]int // pieces that lie in a hole of a piece
-	cutYet []bool           // pieces
-	sides  sides            // that are cut
+	sheet   Sheet
+	pieces  []PlacedPiece
+	c       Cutter
+	boxes   []geom.Box
+	lengths int
+	inside  map[[2]int][]int // pieces that lie in a hole of a piece
+	cutYet  []bool           // pieces
+	sides   sides            // that are cut
 }
 
-func newWay(sheet Sheet, pieces []Piece, c Cutter) *way {
-	w := &way{sheet: sheet, pieces: pieces, c: c, bites: 1, inside: map[[2]int][]int{}, cutYet: make([]bool, len(pieces))}
+func newWay(sheet Sheet, pieces []PlacedPiece, c Cutter) *way {
+	w := &way{sheet: sheet, pieces: pieces, c: c, lengths: 1, inside: map[[2]int][]int{}, cutYet: make([]bool, len(pieces))}
 	for i, p := range pieces {
 		w.boxes = append(w.boxes, p.Outline.Bounds())
-		w.bites = max(w.bites, w.biteOf(i)+1)
+		w.lengths = max(w.lengths, w.lengthOf(i)+1)
 	}
 	for i, p := range pieces {
 		for h, hole := range p.Holes {
@@ -50,21 +50,21 @@ func newWay(sheet Sheet, pieces []Piece, c Cutter) *way {
 	return w
 }
 
-// biteOf is on which table's length a piece lies.
-func (w *way) biteOf(i int) int {
+// lengthOf is on which table's length a piece lies.
+func (w *way) lengthOf(i int) int {
 	if w.c.Table == 0 {
 		return 0
 	}
 	return int((w.boxes[i].Min.X + 1e-6) / w.c.Table)
 }
 
-// draw draws the marks of a bite.
-func (w *way) draw(bite int, at geom.Point) geom.Point {
+// draw draws the marks of a table length.
+func (w *way) draw(advanced int, at geom.Point) geom.Point {
 	var items []item
 	var lines [][][]geom.Point
 	var of []int
 	for i, p := range w.pieces {
-		if w.biteOf(i) != bite || p.Cut {
+		if w.lengthOf(i) != advanced || p.Cut {
 			continue
 		}
 		own, labelled := p.marked()
@@ -79,19 +79,19 @@ func (w *way) draw(bite int, at geom.Point) geom.Point {
 	}
 	for _, k := range order(items, at).order {
 		for _, l := range lines[k] {
-			w.Strokes = append(w.Strokes, Stroke{Tool: Pen, Piece: of[k], Bite: bite, Points: l})
+			w.Strokes = append(w.Strokes, Stroke{Tool: Pen, Piece: of[k], Advanced: advanced, Points: l})
 			at = l[len(l)-1]
 		}
 	}
 	return at
 }
 
-// groups are the pieces of a bite that are cut in one go: all, or those of a kit.
-func (w *way) groups(bite int, byKit bool) [][]int {
+// groups are the pieces of a table length that are cut in one go: all, or those of a kit.
+func (w *way) groups(advanced int, byKit bool) [][]int {
 	var out [][]int
 	at := map[string]int{}
 	for i, p := range w.pieces {
-		if w.biteOf(i) != bite || p.Cut {
+		if w.lengthOf(i) != advanced || p.Cut {
 			continue
 		}
 		kit := ""
@@ -117,7 +117,7 @@ type line struct {
 }
 
 // cut cuts a group of pieces, with what lies in their holes before the holes.
-func (w *way) cut(bite int, group []int, at geom.Point) geom.Point {
+func (w *way) cut(advanced int, group []int, at geom.Point) geom.Point {
 	var items []item
 	var lines []line
 	outline := map[int]int{}
@@ -149,7 +149,7 @@ func (w *way) cut(bite int, group []int, at geom.Point) geom.Point {
 	t := order(items, at)
 	for _, k := range t.order {
 		l := lines[k]
-		w.ring(bite, l.piece, l.ring, l.starts[t.option[k]])
+		w.ring(advanced, l.piece, l.ring, l.starts[t.option[k]])
 		at = w.last(at)
 	}
 	return at
@@ -193,12 +193,12 @@ func (w *way) sharp(ring geom.Ring, k int) bool {
 }
 
 // ring cuts a closed line from a corner on, but for what of it is cut already.
-func (w *way) ring(bite, piece int, ring geom.Ring, start int) {
+func (w *way) ring(advanced, piece int, ring geom.Ring, start int) {
 	n := len(ring)
 	var chain []geom.Point
 	whole, smooth := true, true
 	flush := func() {
-		w.stroke(bite, piece, chain, w.c.Overcut)
+		w.stroke(advanced, piece, chain, w.c.Overcut)
 		chain = nil
 	}
 	for k := range n {
@@ -228,7 +228,7 @@ func (w *way) ring(bite, piece int, ring geom.Ring, start int) {
 		}
 	}
 	if whole && smooth && !w.sharp(ring, start) {
-		w.stroke(bite, piece, w.beyond(chain), 0)
+		w.stroke(advanced, piece, w.beyond(chain), 0)
 	} else {
 		flush()
 	}
@@ -258,7 +258,7 @@ func toward(a, b geom.Point, far float64) geom.Point {
 }
 
 // stroke cuts along points, begun and ended in the waste where that is clear.
-func (w *way) stroke(bite, piece int, points []geom.Point, overcut float64) {
+func (w *way) stroke(advanced, piece int, points []geom.Point, overcut float64) {
 	if len(points) < 2 {
 		return
 	}
@@ -270,7 +270,7 @@ func (w *way) stroke(bite, piece int, points []geom.Point, overcut float64) {
 	if to, ok := w.waste(points[n-2], points[n-1], overcut); ok {
 		out = append(out, to)
 	}
-	w.Strokes = append(w.Strokes, Stroke{Tool: Knife, Piece: piece, Bite: bite, Points: out})
+	w.Strokes = append(w.Strokes, Stroke{Tool: Knife, Piece: piece, Advanced: advanced, Points: out})
 }
 
 // waste is a point beyond the end b of a side a–b, as far as the way there touches no piece.
@@ -310,7 +310,7 @@ func (w *way) clear(a, b geom.Point) bool {
 const grain = 1e-7
 
 // crossed says whether a way that begins on an outline, or off the piece, comes into its cloth or along its edge.
-func (p Piece) crossed(a, b geom.Point) bool {
+func (p PlacedPiece) crossed(a, b geom.Point) bool {
 	in := func(q geom.Point) bool {
 		if p.Outline.Distance(q) < grain {
 			return true
@@ -352,15 +352,15 @@ func cross(a, b, c, d geom.Point) bool {
 
 // across cuts the sheet off at its end, but for what of that is cut already.
 func (w *way) across() {
-	bite := 0
+	advanced := 0
 	if w.c.Table > 0 {
-		bite = int((w.sheet.Length - 1e-6) / w.c.Table)
+		advanced = int((w.sheet.Length - 1e-6) / w.c.Table)
 	}
 	a, b := geom.Point{X: w.sheet.Length}, geom.Point{X: w.sheet.Length, Y: w.sheet.Width}
 	if at := w.last(a); at.Y > w.sheet.Width/2 {
 		a, b = b, a
 	}
 	for _, part := range w.sides.without(a, b) {
-		w.Strokes = append(w.Strokes, Stroke{Tool: Knife, Piece: -1, Bite: bite, Points: part[:]})
+		w.Strokes = append(w.Strokes, Stroke{Tool: Knife, Piece: -1, Advanced: advanced, Points: part[:]})
 	}
 }

@@ -80,7 +80,7 @@ const leastLetter = 0.002
 
 // marked are the lines that the pen draws on a piece: its own, its label, and the arrow of the 0° direction
 // beside it where there is room.
-func (p Piece) marked() (lines [][]geom.Point, labelled bool) {
+func (p PlacedPiece) marked() (lines [][]geom.Point, labelled bool) {
 	for _, l := range p.Lines {
 		if len(l) > 1 {
 			lines = append(lines, l)
@@ -119,7 +119,7 @@ func arrowOf(middle geom.Point, angle, long float64) [][]geom.Point {
 }
 
 // holds says whether lines lie on the cloth of a piece.
-func (p Piece) holds(lines [][]geom.Point) bool {
+func (p PlacedPiece) holds(lines [][]geom.Point) bool {
 	for _, l := range lines {
 		for _, q := range l {
 			if !p.Outline.Contains(q) {

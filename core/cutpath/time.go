@@ -10,13 +10,13 @@ import (
 // slows down by its acceleration, and passes a corner no faster than its jump allows; lifted it goes straight,
 // and the knife turns on its way.
 func Seconds(strokes []Stroke, c Cutter) float64 {
-	sum, bite := 0.0, 0
+	sum, advanced := 0.0, 0
 	at, tool, heading := geom.Point{}, Pen, 0.0
 	for k, s := range strokes {
-		if s.Bite != bite {
-			sum += float64(s.Bite-bite) * c.Advance
-			at.X += float64(s.Bite-bite) * c.Table
-			bite = s.Bite
+		if s.Advanced != advanced {
+			sum += float64(s.Advanced-advanced) * c.Advance
+			at.X += float64(s.Advanced-advanced) * c.Table
+			advanced = s.Advanced
 		}
 		if s.Tool != tool && k > 0 {
 			sum += c.ToolChange

@@ -19,11 +19,11 @@ type Coded struct {
 // CodeError says what a stacking code cannot mean, and at which character,
 // counted from 0.
 type CodeError struct {
-	At   int
-	Says string
+	At      int
+	Message string
 }
 
-func (e *CodeError) Error() string { return fmt.Sprintf("character %d: %s", e.At+1, e.Says) }
+func (e *CodeError) Error() string { return fmt.Sprintf("character %d: %s", e.At+1, e.Message) }
 
 // MaxCoded is the most plies that a code may make.
 const MaxCoded = 500

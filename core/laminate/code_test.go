@@ -66,8 +66,8 @@ func TestACodeThatMeansNothingPointsAtTheCharacter(t *testing.T) {
 		_, err := ReadCode(code)
 		var fault *CodeError
 		require.True(t, errors.As(err, &fault), code)
-		assert.Contains(t, fault.Says, want.Says, code)
-		assert.Equal(t, want.At, fault.At, "%s: %s", code, fault.Says)
+		assert.Contains(t, fault.Message, want.Message, code)
+		assert.Equal(t, want.At, fault.At, "%s: %s", code, fault.Message)
 	}
 }
 

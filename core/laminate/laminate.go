@@ -1,12 +1,3 @@
-// Package laminate works out what a stack of plies is: thickness, mass,
-// stiffness by classical lamination theory, warp after cure, and the shop's
-// rules of symmetry and balance.
-//
-// The z convention, everywhere: ply 1 lies on the tool; z is measured from
-// mid-plane, positive away from the tool. Angles are anticlockwise seen from
-// the bag side, in radians. Strains, forces and moments are engineering
-// values ordered (x, y, xy); M and κ are those of Jones, Mechanics of
-// Composite Materials, 2nd ed., ch. 4 (equation numbers from memory).
 package laminate
 
 import (

@@ -235,12 +235,12 @@ func TestInspectNamesThePlies(t *testing.T) {
 		found := Inspect(c.stack, DefaultRules())
 		require.Len(t, found, len(c.want), "%s: %v", name, found)
 		for i, f := range found {
-			assert.Contains(t, unit.Said(f.Says), c.want[i], name)
+			assert.Contains(t, unit.Said(f.Message), c.want[i], name)
 		}
 	}
 	found := Inspect(stackOf(graphiteEpoxy, 0, 0, 90, 0, 0), Rules{MinShare: 0.1})
 	require.Len(t, found, 1)
-	assert.Contains(t, found[0].Says, "only 0 % at ±45°")
+	assert.Contains(t, found[0].Message, "only 0 % at ±45°")
 }
 
 func TestSharesAreByThickness(t *testing.T) {

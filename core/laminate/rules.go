@@ -12,9 +12,9 @@ import (
 // Finding is one rule of the shop that a stack or a plan breaks, naming the
 // plies.
 type Finding struct {
-	Rule  string // one of the names of [RuleNames]
-	Says  string
-	Plies []string
+	Rule    string // one of the names of [RuleNames]
+	Message string
+	Plies   []string
 }
 
 // Rules are the limits that a part is held against; the zero value of a limit

@@ -156,7 +156,7 @@ func TestDropsOfNestedSquares(t *testing.T) {
 		}
 		var says []string
 		for _, f := range Drops(layers, rules) {
-			says = append(says, unit.Said(f.Says))
+			says = append(says, unit.Said(f.Message))
 		}
 		assert.Equal(rt, want, says)
 		// Turning the whole part changes no answer.
@@ -190,7 +190,7 @@ func TestDropsOfStripsWithSharedEdges(t *testing.T) {
 		}
 		var says []string
 		for _, f := range Drops(layers, Rules{DropSlope: 20}) {
-			says = append(says, unit.Said(f.Says))
+			says = append(says, unit.Said(f.Message))
 		}
 		assert.Equal(rt, want, says)
 	})

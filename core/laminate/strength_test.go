@@ -290,7 +290,7 @@ func TestRulesOfNeighboursAndCores(t *testing.T) {
 		found := Inspect(c.stack, c.rules)
 		require.Len(t, found, len(c.says), name)
 		for i, says := range c.says {
-			assert.Contains(t, found[i].Says, says, name)
+			assert.Contains(t, found[i].Message, says, name)
 			assert.NotEmpty(t, found[i].Plies, name)
 		}
 	}
@@ -309,10 +309,10 @@ func TestDropsKeepTheirDistance(t *testing.T) {
 	assert.Empty(t, Drops([]Placed{at(1, full), at(2, pad), at(3, apart), at(4, full)}, rules))
 	found := Drops([]Placed{at(1, full), at(2, pad), at(3, close), at(4, full)}, rules)
 	require.Len(t, found, 1)
-	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", unit.Said(found[0].Says))
+	assert.Equal(t, "plies 2 and 3 end 1.0 mm apart, at least 3.0 mm", unit.Said(found[0].Message))
 	found = Drops([]Placed{at(1, full), at(2, pad), at(3, pad), at(4, pad), at(5, pad), at(6, full)}, rules)
 	require.Len(t, found, 1)
-	assert.Contains(t, found[0].Says, "4 plies end at one line, at most 3")
+	assert.Contains(t, found[0].Message, "4 plies end at one line, at most 3")
 	// A pad that reaches the part's edge does not end there.
 	edge := geom.Rect(0.1, 0.1)
 	assert.Empty(t, Drops([]Placed{at(1, full), at(2, edge)}, rules))

@@ -6,30 +6,30 @@ import "fmt"
 // not its turn, or that somebody was first; Unknown that there is no such thing;
 // otherwise a rule of the shop forbids it.
 type Refusal struct {
-	Says    string
+	Message string
 	Late    bool
 	Unknown bool
 }
 
 func late(format string, args ...any) *Refusal {
-	return &Refusal{Says: fmt.Sprintf(format, args...), Late: true}
+	return &Refusal{Message: fmt.Sprintf(format, args...), Late: true}
 }
 
 func forbidden(format string, args ...any) *Refusal {
-	return &Refusal{Says: fmt.Sprintf(format, args...)}
+	return &Refusal{Message: fmt.Sprintf(format, args...)}
 }
 
 // Bench is a layup as far as it has come, with what its demands ask for.
 type Bench struct {
-	Steps []Step
-	Done  Done
-	Says  map[Met]string // of the demands
+	Steps   []Step
+	Done    Done
+	Demands map[MetDemand]string // of the demands
 }
 
 // First says what has to be done before a step that waits for a demand, as the
 // end of a refusal.
 func (b Bench) First(s Step) string {
-	says := b.Says[Met{Kind: s.Kind, Key: s.Key}]
+	says := b.Demands[MetDemand{Kind: s.Kind, Key: s.Key}]
 	switch s.Kind {
 	case Hold:
 		return fmt.Sprintf(": the hold point at ply %d is not signed as done (%s)", s.Ply, says)
@@ -63,7 +63,7 @@ func (b Bench) MayMeet(kind, key string) (Step, *Refusal) {
 		if s.Kind != kind || s.Key != key {
 			continue
 		}
-		if b.Done.Met[Met{Kind: kind, Key: key}] {
+		if b.Done.Met[MetDemand{Kind: kind, Key: key}] {
 			return s, late("this is signed already")
 		}
 		next, open := Next(b.Steps[:k], b.Done)
@@ -75,7 +75,7 @@ func (b Bench) MayMeet(kind, key string) (Step, *Refusal) {
 		}
 		return s, nil
 	}
-	return Step{}, &Refusal{Says: "the master asks for nothing of the kind there", Unknown: true}
+	return Step{}, &Refusal{Message: "the master asks for nothing of the kind there", Unknown: true}
 }
 
 // Label is that of a cut ply, as somebody brings it to the bench.

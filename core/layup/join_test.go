@@ -28,6 +28,6 @@ func TestAJoinTakesEachOfItsPreFormsOnce(t *testing.T) {
 	} {
 		r := Joined(c.forms, c.scanned)
 		require.NotNil(t, r, says)
-		assert.Contains(t, r.Says, says)
+		assert.Contains(t, r.Message, says)
 	}
 }

@@ -1,5 +1,3 @@
-// Package layup works out the order of work at the bench: which ply next, and
-// when a debulk falls due.
 package layup
 
 import (
@@ -81,8 +79,8 @@ func Steps(n int, p Policy, demands ...Demand) []Step {
 	return steps
 }
 
-// Met names a demand that was met.
-type Met struct{ Kind, Key string }
+// MetDemand names a demand that was met.
+type MetDemand struct{ Kind, Key string }
 
 // Done is what the bench has recorded: the plies laid (by number), the debulks
 // that met the policy, by the ply after which they were made, and the demands
@@ -90,14 +88,14 @@ type Met struct{ Kind, Key string }
 type Done struct {
 	Laid    map[int]bool
 	Debulks map[int]bool
-	Met     map[Met]bool
+	Met     map[MetDemand]bool
 }
 
 // Did says whether a step is recorded.
 func (d Done) Did(s Step) bool {
 	switch {
 	case s.Kind != "":
-		return d.Met[Met{s.Kind, s.Key}]
+		return d.Met[MetDemand{s.Kind, s.Key}]
 	case s.Debulk:
 		return d.Debulks[s.Ply]
 	}

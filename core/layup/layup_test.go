@@ -96,13 +96,13 @@ func TestDemandsStandWhereTheyFallDue(t *testing.T) {
 		{Ply: 3}, {Ply: 3, Kind: Second, Key: "c"}, {Ply: 3, Debulk: true}, {Ply: 4, Kind: Second, Key: "insert"},
 	}
 	assert.Equal(t, want, steps)
-	done := Done{Laid: map[int]bool{1: true}, Met: map[Met]bool{}}
+	done := Done{Laid: map[int]bool{1: true}, Met: map[MetDemand]bool{}}
 	next, _ := Next(steps, done)
 	assert.Equal(t, Step{Ply: 1, Kind: Second, Key: "a"}, next, "before the debulk covers it")
-	done.Met[Met{Second, "a"}] = true
+	done.Met[MetDemand{Second, "a"}] = true
 	assert.Len(t, Unmet(steps, done), 5)
 	for _, s := range steps {
-		done.Met[Met{s.Kind, s.Key}] = true
+		done.Met[MetDemand{s.Kind, s.Key}] = true
 		done.Laid[s.Ply], done.Debulks = true, map[int]bool{1: true, 3: true}
 	}
 	_, open := Next(steps, done)

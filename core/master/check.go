@@ -13,9 +13,9 @@ import (
 // Fault is what cannot be right about a document, at its place: the key of an
 // item or stage or the name of an outline, and the field.
 type Fault struct {
-	Key   string `json:"key"`
-	Field string `json:"field"`
-	Says  string `json:"says"`
+	Key     string `json:"key"`
+	Field   string `json:"field"`
+	Message string `json:"message"`
 }
 
 // MaxItems is the most that one master holds, and MaxPoints how many points

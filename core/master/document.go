@@ -1,10 +1,3 @@
-// Package master is the one document of a part from which everything is
-// derived: its outlines, its stages with their items in lay order, the
-// parameters of a family. It is the one package of the core whose types have
-// names in JSON: the document is itself what is kept, exchanged and published.
-//
-// Lengths are in m, angles in degrees (it is people who read and write the
-// document), masses in kg. Ply 1 lies on the tool.
 package master
 
 import (
@@ -52,7 +45,7 @@ type Outline struct {
 
 // Drawn is a mark of an outline: a text at a place, or a line; a hole is a closed one.
 type Drawn struct {
-	Says   string   `json:"says,omitempty" maxLength:"120"`
+	Text   string   `json:"says,omitempty" maxLength:"120"`
 	Points []Corner `json:"points" maxItems:"5000"`
 	Closed bool     `json:"closed,omitempty"`
 }

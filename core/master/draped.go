@@ -5,8 +5,8 @@ import (
 	"fmt"
 	"math"
 
+	"juxta/core/drape"
 	"juxta/core/geom"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 )
 
@@ -197,7 +197,7 @@ func (d Document) draped(s Stage, materials map[int64]Material, lay Draper) map[
 		}
 		all, err := lay(of)
 		if err != nil {
-			made[i.Key] = &Flat{By: "draped", Pieces: []Piece{}, Warnings: []string{err.Error()}}
+			made[i.Key] = &Flat{By: "draped", Pieces: []FlatPiece{}, Warnings: []string{err.Error()}}
 			continue
 		}
 		made[i.Key] = flatOfDraped(all, of)
@@ -206,9 +206,9 @@ func (d Document) draped(s Stage, materials map[int64]Material, lay Draper) map[
 }
 
 func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
-	w := drape.Together(all)
+	w := drape.Summarise(all)
 	f := &Flat{
-		By: "draped", Pieces: []Piece{}, Warnings: drape.Says(all, drape.Options{Lock: of.Lock, Round: of.Round, Steer: of.Steer}),
+		By: "draped", Pieces: []FlatPiece{}, Warnings: drape.Messages(all, drape.Options{Lock: of.Lock, Round: of.Round, Steer: of.Steer}),
 		Peak: math.Round(unit.Deg(w.Peak)*100) / 100, Off: math.Round(unit.Deg(w.Off)*100) / 100,
 	}
 	darts := 0
@@ -219,28 +219,28 @@ func flatOfDraped(all []*drape.Draped, of DrapeOf) *Flat {
 	at := all[0].Start
 	switch {
 	case of.Strip > 0:
-		f.Says = fmt.Sprintf("%d strips of %s side by side along the fibre", len(all), unit.Size(of.Strip, 0))
+		f.Description = fmt.Sprintf("%d strips of %s side by side along the fibre", len(all), unit.Size(of.Strip, 0))
 		if !math.IsInf(w.Radius, 1) && w.Radius < 50 {
-			f.Says += fmt.Sprintf(", steered along %s at the tightest", unit.RollLength(w.Radius, 2))
+			f.Description += fmt.Sprintf(", steered along %s at the tightest", unit.RollLength(w.Radius, 2))
 		}
 	case len(all) > 1:
-		f.Says = fmt.Sprintf("%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",
+		f.Description = fmt.Sprintf("%d pieces, each from its own start, warp along its notches; sheared by %.0f° at most",
 			len(all), unit.Deg(w.Peak))
 	default:
-		f.Says = fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",
+		f.Description = fmt.Sprintf("laid on first at x %s, y %s, warp along its notches; sheared by %.0f° at most",
 			unit.Size(at.X, 0), unit.Size(at.Y, 0), unit.Deg(w.Peak))
 	}
 	if darts == 1 {
-		f.Says += "; one dart"
+		f.Description += "; one dart"
 	} else if darts > 1 {
-		f.Says += fmt.Sprintf("; %d darts", darts)
+		f.Description += fmt.Sprintf("; %d darts", darts)
 	}
 	return f
 }
 
 // pieceOf is one piece as it is cut, in the corner of its box, with its marks.
-func pieceOf(d *drape.Draped) Piece {
-	p := Piece{Points: []Corner{}}
+func pieceOf(d *drape.Draped) FlatPiece {
+	p := FlatPiece{Points: []Corner{}}
 	box := d.Flat.Bounds()
 	place := func(q geom.Point) Corner { return Corner{X: tenth(q.X - box.Min.X), Y: tenth(q.Y - box.Min.Y)} }
 	for _, q := range d.Flat {
@@ -248,18 +248,18 @@ func pieceOf(d *drape.Draped) Piece {
 	}
 	if s := d.Steered; s != nil {
 		at := geom.Point{X: (box.Min.X + box.Max.X) / 2}
-		p.Marks = append(p.Marks, Mark{At: place(at), Says: fmt.Sprintf("strip %+d", s.Number)})
+		p.Marks = append(p.Marks, FlatMark{At: place(at), Text: fmt.Sprintf("strip %+d", s.Number)})
 		return p
 	}
-	p.Marks = append(p.Marks, Mark{At: place(geom.Point{}), Says: "start"})
+	p.Marks = append(p.Marks, FlatMark{At: place(geom.Point{}), Text: "start"})
 	for _, n := range d.Notches {
-		p.Marks = append(p.Marks, Mark{At: place(n.At), Says: n.Says})
+		p.Marks = append(p.Marks, FlatMark{At: place(n.At), Text: n.Thread})
 	}
 	for _, l := range d.Lips {
 		if l.Width >= 0 {
 			continue // it is in the outline
 		}
-		m := Mark{At: place(l.Flat[0]), Says: "cut"}
+		m := FlatMark{At: place(l.Flat[0]), Text: "cut"}
 		for _, q := range l.Flat {
 			m.Line = append(m.Line, place(q))
 		}

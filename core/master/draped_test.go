@@ -8,8 +8,8 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
+	"juxta/core/drape"
 	"juxta/core/laminate"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 )
 
@@ -49,10 +49,10 @@ func TestACurvedStageIsDerived(t *testing.T) {
 	assert.InDelta(t, a.Area(), b.Area(), 1e-4, "whatever its direction; the second lies 0.15 mm farther out")
 	assert.Zero(t, a.Pieces[0].FibreDeg)
 	assert.Len(t, a.Pieces[0].Marks, 5, "the start, and a notch at either end of its threads")
-	assert.Contains(t, unit.Said(a.Says), "laid on first at x 0 mm, y 0 mm, warp along its notches")
+	assert.Contains(t, unit.Said(a.Description), "laid on first at x 0 mm, y 0 mm, warp along its notches")
 	assert.Greater(t, a.Peak, 5.0)
 	// What is cut weighs what lies on the surface, not what its plan holds.
-	w, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	w, err := AnalysisInput{Doc: d, Materials: materials}.Analyse(WhatIf{})
 	require.NoError(t, err)
 	assert.InEpsilon(t, 2*cap*0.23, w.Weighed.Laid, 0.01)
 	assert.Empty(t, w.Findings)
@@ -62,22 +62,22 @@ func TestACurvedStageIsDerived(t *testing.T) {
 	m.Lock, m.Resin = unit.Rad(5), 1
 	locks[1] = m
 	d = curved().Derived(locks, laying)
-	w, err = Case{Doc: d, Materials: locks}.Work(WhatIf{})
+	w, err = AnalysisInput{Doc: d, Materials: locks}.Analyse(WhatIf{})
 	require.NoError(t, err)
 	require.NotEmpty(t, w.Findings)
 	assert.Equal(t, "flat", w.Findings[0].Rule)
-	assert.Contains(t, unit.Said(w.Findings[0].Says), "ply 1: it locks at")
-	assert.Nil(t, Case{Doc: d, Materials: locks}.Releasable())
+	assert.Contains(t, unit.Said(w.Findings[0].Message), "ply 1: it locks at")
+	assert.Nil(t, AnalysisInput{Doc: d, Materials: locks}.Releasable())
 	// One that reaches over the edge has no flat, says why, and keeps the master from its release.
 	wide := curved()
 	wide.Outlines[0].Dims["diameter"] = 0.9
 	wide = wide.Derived(locks, laying)
 	require.Empty(t, wide.Stages[0].Items[0].Flat.Pieces)
-	fault := Case{Doc: wide, Materials: locks}.Releasable()
+	fault := AnalysisInput{Doc: wide, Materials: locks}.Releasable()
 	require.NotNil(t, fault)
 	assert.Contains(
 		t,
-		unit.Said(fault.Says),
+		unit.Said(fault.Message),
 		"has no flat that could be cut: the ply reaches over the edge of the surface",
 	)
 }
@@ -93,9 +93,9 @@ func TestTrueAnglesFeedTheZones(t *testing.T) {
 	}
 	require.Empty(t, d.Check(materials))
 	d = d.Derived(materials, laying)
-	plain, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	plain, err := AnalysisInput{Doc: d, Materials: materials}.Analyse(WhatIf{})
 	require.NoError(t, err)
-	w, err := Case{Doc: d, Materials: materials, Lay: laying}.Work(WhatIf{})
+	w, err := AnalysisInput{Doc: d, Materials: materials, Lay: laying}.Analyse(WhatIf{})
 	require.NoError(t, err)
 	assert.Equal(t, plain.Findings, w.Findings)
 	require.Len(t, w.Zones, 2)
@@ -119,14 +119,14 @@ func TestTrueAnglesFeedTheZones(t *testing.T) {
 	}
 	assert.InDelta(t, near, z.Angles[0], 0.06)
 	// A stack at that angle is what it works out to.
-	alone, err := laminate.Work([]laminate.Ply{
+	alone, err := laminate.Analyse([]laminate.Ply{
 		{Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[0])}, {Kind: Ply, Lamina: materials[1].Lamina, Angle: unit.Rad(z.Angles[1])},
 	}, w.DeltaT, Span)
 	require.NoError(t, err)
-	assert.InEpsilon(t, alone.Stiffness.A[0][0], z.Worked.Stiffness.A[0][0], 1e-9)
-	assert.NotEqual(t, plain.Zones[1].Worked.Stiffness.A[0][2], z.Worked.Stiffness.A[0][2])
+	assert.InEpsilon(t, alone.Stiffness.A[0][0], z.Analysis.Stiffness.A[0][0], 1e-9)
+	assert.NotEqual(t, plain.Zones[1].Analysis.Stiffness.A[0][2], z.Analysis.Stiffness.A[0][2])
 	// What if that ply were turned: it is turned from where it lies.
-	turned, err := Case{Doc: d, Materials: materials, Lay: laying}.Work(WhatIf{Turn: map[string]float64{"a": 10}})
+	turned, err := AnalysisInput{Doc: d, Materials: materials, Lay: laying}.Analyse(WhatIf{Turn: map[string]float64{"a": 10}})
 	require.NoError(t, err)
 	assert.InDelta(t, z.Angles[0]+10, turned.Zones[1].Angles[0], 0.11)
 }
@@ -141,16 +141,16 @@ func TestACurvedStageThatCannotBe(t *testing.T) {
 	}
 	assert.Equal(t, Fault{"s", "surface", `Shell: "egg" is no surface that is known here`},
 		says(func(s *Stage) { s.Surface.Kind = "egg" }))
-	assert.Contains(t, says(func(s *Stage) { s.Surface.Dims["radius"] = math.NaN() }).Says, "must be above zero")
+	assert.Contains(t, says(func(s *Stage) { s.Surface.Dims["radius"] = math.NaN() }).Message, "must be above zero")
 	assert.Contains(
 		t,
-		says(func(s *Stage) { s.Rolled = &Rolled{Section: "round", Width: 0.1, Length: 1} }).Says,
+		says(func(s *Stage) { s.Rolled = &Rolled{Section: "round", Width: 0.1, Length: 1} }).Message,
 		"not both",
 	)
 	at := 0.1
 	assert.Contains(
 		t,
-		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &Laid{X: &at} }).Says,
+		says(func(s *Stage) { s.Surface, s.Items[0].Laid = nil, &Laid{X: &at} }).Message,
 		"only a stage on a curved surface",
 	)
 	// Too fine a net is told when it is laid, and so is a start off the surface.

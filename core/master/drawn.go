@@ -11,12 +11,12 @@ const notch = 0.006
 
 // Drawn are the marks of a piece as they are drawn on its backing: a datum as a cross, a notch as a
 // short line inwards from the edge, a cut as its line, what stands on it as text.
-func (p Piece) Drawn() []Drawn {
+func (p FlatPiece) Drawn() []Drawn {
 	var out []Drawn
-	line := func(says string, a, b Corner) { out = append(out, Drawn{Says: says, Points: []Corner{a, b}}) }
+	line := func(says string, a, b Corner) { out = append(out, Drawn{Text: says, Points: []Corner{a, b}}) }
 	var datum *Corner
 	for _, m := range p.Marks {
-		if m.Says == "start" {
+		if m.Text == "start" {
 			datum = &m.At
 		}
 	}
@@ -24,18 +24,18 @@ func (p Piece) Drawn() []Drawn {
 		a := m.At
 		switch {
 		case len(m.Line) > 1:
-			out = append(out, Drawn{Says: m.Says, Points: m.Line})
-		case m.Says == "start":
+			out = append(out, Drawn{Text: m.Text, Points: m.Line})
+		case m.Text == "start":
 			line("", Corner{X: a.X - notch, Y: a.Y}, Corner{X: a.X + notch, Y: a.Y})
 			line("", Corner{X: a.X, Y: a.Y - notch}, Corner{X: a.X, Y: a.Y + notch})
-		case datum != nil && (m.Says == "warp" || m.Says == "weft"):
+		case datum != nil && (m.Text == "warp" || m.Text == "weft"):
 			long := math.Hypot(datum.X-a.X, datum.Y-a.Y)
 			if long < notch {
 				continue
 			}
 			line("", a, Corner{X: a.X + (datum.X-a.X)/long*notch, Y: a.Y + (datum.Y-a.Y)/long*notch})
 		default:
-			out = append(out, Drawn{Says: m.Says, Points: []Corner{a}})
+			out = append(out, Drawn{Text: m.Text, Points: []Corner{a}})
 		}
 	}
 	return out

@@ -74,7 +74,7 @@ func ExampleDocument_Check() {
 	d := strip(0, 45)
 	d.Stages[0].Items[1].Outline = "pad"
 	for _, f := range d.Check(map[int64]master.Material{1: {Name: "UD", Kind: "unidirectional"}}) {
-		fmt.Printf("%s, %s: %s\n", f.Key, f.Field, f.Says)
+		fmt.Printf("%s, %s: %s\n", f.Key, f.Field, f.Message)
 	}
 	// Output:
 	// ply2, outline: ply 2: there is no outline "pad"

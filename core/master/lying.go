@@ -3,9 +3,9 @@ package master
 import (
 	"math"
 
+	"juxta/core/drape"
 	"juxta/core/geom"
 	"juxta/core/laminate"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 )
 
@@ -18,7 +18,7 @@ type lying struct {
 }
 
 // lie lays the plies of curved stages; a case without any, or without a draper, lies as it is drawn.
-func (c Case) lie() lying {
+func (c AnalysisInput) lie() lying {
 	l := lying{map[string][]*drape.Draped{}, map[string]float64{}, map[string]bool{}}
 	if c.Lay == nil {
 		return l

@@ -150,7 +150,7 @@ func TestAPanelIsWholeAndItsFaultsAreNamed(t *testing.T) {
 		change(&d)
 		faults := d.Check(materials)
 		if assert.NotEmpty(t, faults, says) {
-			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(unit.Said(f.Says), says) })
+			found := slices.ContainsFunc(faults, func(f Fault) bool { return strings.Contains(unit.Said(f.Message), says) })
 			assert.True(t, found, "%s: %v", says, faults)
 		}
 	}
@@ -188,8 +188,8 @@ func TestMetalOnCarbonAndSteepCoresAreFound(t *testing.T) {
 	require.NoError(t, err)
 	found := d.Inspect(layers, laminate.NewOutlines(Placed(layers)), laminate.DefaultRules())
 	require.Len(t, found, 2)
-	assert.Equal(t, "core 1 is chamfered at 45°, at most 30° is the rule", found[0].Says)
-	assert.Equal(t, "insert 1 is of metal and touches what conducts: isolate it from ply 4", found[1].Says)
+	assert.Equal(t, "core 1 is chamfered at 45°, at most 30° is the rule", found[0].Message)
+	assert.Equal(t, "insert 1 is of metal and touches what conducts: isolate it from ply 4", found[1].Message)
 }
 
 func TestASectionDropsAndRamps(t *testing.T) {
@@ -260,7 +260,7 @@ func TestAFamilyMakesItsVariants(t *testing.T) {
 	}
 	faults := narrow.Check(materials)
 	require.Len(t, faults, 3)
-	assert.Contains(t, faults[1].Says, `variant 90: outline "full": the width`)
+	assert.Contains(t, faults[1].Message, `variant 90: outline "full": the width`)
 	got, err = d.Of(d.Variants[2])
 	require.NoError(t, err)
 	assert.Len(t, got.Items(), 1, "an option left out")
@@ -566,7 +566,7 @@ func TestPointsAreBounded(t *testing.T) {
 	}
 	says := func(d Document) (out []string) {
 		for _, f := range d.Check(materials) {
-			out = append(out, f.Says)
+			out = append(out, f.Message)
 		}
 		return out
 	}

@@ -180,7 +180,7 @@ var settings = []struct {
 func (d Document) SettingFaults(altitude float64) (faults []Fault) {
 	for _, o := range d.Route {
 		for _, f := range o.SettingFaults(altitude) {
-			f.Says = o.Core().Says(d.RouteStages()) + ": " + f.Says
+			f.Message = o.Core().Label(d.RouteStages()) + ": " + f.Message
 			faults = append(faults, f)
 		}
 	}
@@ -203,11 +203,11 @@ func (d Document) checkRoute(add func(key, field, format string, args ...any)) {
 	}
 	if _, faults := d.Ordered(); len(faults) > 0 {
 		for _, f := range faults {
-			add(f.Key, f.Field, "%s", f.Says)
+			add(f.Key, f.Field, "%s", f.Message)
 		}
 	}
 	for _, o := range d.Route {
-		says := o.Core().Says(d.RouteStages())
+		says := o.Core().Label(d.RouteStages())
 		for _, v := range []float64{o.SetUp, o.Attended, o.Unattended, o.Below} {
 			if math.IsNaN(v) || math.IsInf(v, 0) {
 				add(o.Key, "time", "%s: every figure must be a number", says)

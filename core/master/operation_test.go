@@ -48,7 +48,7 @@ func TestADocumentWithoutARouteIsReadAsOnePass(t *testing.T) {
 	assert.Equal(t, Format, d.Normal().Format, "what is written is of the present edition")
 	d.Route = plain
 	require.Len(t, d.Check(nil), 1)
-	assert.Contains(t, d.Check(nil)[0].Says, `"juxta master 1" has no route`)
+	assert.Contains(t, d.Check(nil)[0].Message, `"juxta master 1" has no route`)
 	assert.Empty(t, Document{}.Operations(), "nothing is done to nothing")
 }
 
@@ -85,7 +85,7 @@ func TestFaultsOfARouteAreToldAtTheirOperation(t *testing.T) {
 		spoil(&d.Route[2])
 		faults := d.Check(nil)
 		require.Len(t, faults, 1, says)
-		assert.Contains(t, faults[0].Says, says)
+		assert.Contains(t, faults[0].Message, says)
 		assert.Equal(t, faults, d.RouteFaults())
 		if d.Route[2].Kind != "dance" && says[:4] != "thes" {
 			assert.Equal(t, d.Route[2].Key, faults[0].Key, says)
@@ -94,7 +94,7 @@ func TestFaultsOfARouteAreToldAtTheirOperation(t *testing.T) {
 	d := sandwich(t, route.OnePass)
 	d.Stages[0].Cavity = 1e-3
 	require.Len(t, d.Check(nil), 1)
-	assert.Equal(t, "only an injection has a cavity and an amount of resin", d.Check(nil)[0].Says)
+	assert.Equal(t, "only an injection has a cavity and an amount of resin", d.Check(nil)[0].Message)
 }
 
 func TestRoutesAreHeldAgainstEachOther(t *testing.T) {

@@ -50,7 +50,7 @@ func Stack(layers []Layer, keys []string) []laminate.Ply {
 
 // Stresses holds the plies of a stack against a load; first is the one that
 // fails first, -1 where no ply's strength is known.
-func (c Case) Stresses(stack []laminate.Ply, load Load) (all []laminate.PlyStress, first int, err error) {
+func (c AnalysisInput) Stresses(stack []laminate.Ply, load Load) (all []laminate.PlyStress, first int, err error) {
 	strengths := map[string]laminate.Strength{}
 	for _, m := range c.Materials {
 		strengths[m.Name] = m.Strength
@@ -68,7 +68,7 @@ func (c Case) Stresses(stack []laminate.Ply, load Load) (all []laminate.PlyStres
 
 // Releasable is the first thing that keeps parts from being built from a master
 // without faults, or nil: plies of different resins, one that has no flat, or no plies at all.
-func (c Case) Releasable() *Fault {
+func (c AnalysisInput) Releasable() *Fault {
 	if c.Doc.Family() {
 		return nil
 	}

@@ -18,18 +18,18 @@ type Value struct {
 	At     *time.Time `json:"at,omitempty" doc:"Of a product: when it was mixed or opened"`
 }
 
-// Verdict is what a field asks of a value, held against it.
-type Verdict struct {
+// FieldCheck is what a field asks of a value, held against it.
+type FieldCheck struct {
 	Key     string
 	Missing bool   // nothing was recorded, and something has to be
 	Met     bool   // it is there, and within its limits
-	Says    string // why not; empty if it is met, or free and empty
+	Message string // why not; empty if it is met, or free and empty
 }
 
 // Judge holds values against an operation's fields, in their order, at a time: a product
 // whose pot is over is not used.
-func (o Operation) Judge(values map[string]Value, now time.Time) []Verdict {
-	out := make([]Verdict, len(o.Fields))
+func (o Operation) Judge(values map[string]Value, now time.Time) []FieldCheck {
+	out := make([]FieldCheck, len(o.Fields))
 	for k, f := range o.Fields {
 		v, says := values[f.Key], ""
 		empty := v.empty(f.Kind)
@@ -44,7 +44,7 @@ func (o Operation) Judge(values map[string]Value, now time.Time) []Verdict {
 		default:
 			says = f.wrong(v, now)
 		}
-		out[k] = Verdict{Key: f.Key, Missing: empty && !f.Free, Met: !empty && says == "", Says: says}
+		out[k] = FieldCheck{Key: f.Key, Missing: empty && !f.Free, Met: !empty && says == "", Message: says}
 	}
 	return out
 }

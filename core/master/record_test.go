@@ -23,8 +23,8 @@ func TestWhatIsRecordedIsHeldAgainstItsFields(t *testing.T) {
 	says := func(values map[string]Value) []string {
 		var out []string
 		for _, v := range o.Judge(values, now) {
-			if v.Says != "" {
-				out = append(out, unit.Said(v.Says))
+			if v.Message != "" {
+				out = append(out, unit.Said(v.Message))
 				assert.False(t, v.Met)
 			}
 		}

@@ -7,7 +7,7 @@ import (
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 )
 
@@ -68,32 +68,32 @@ type Wrap struct {
 
 // Flat is an item's shape on the table, in pieces that are cut each for itself.
 type Flat struct {
-	By       string   `json:"by" doc:"What it was derived by" enum:"rolled,draped,spliced"`
-	Says     string   `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
-	Hand     bool     `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
-	Pieces   []Piece  `json:"pieces" maxItems:"600"`
-	Warnings []string `json:"warnings,omitempty" doc:"What to look at, quantities as data" maxItems:"200"`
-	Peak     float64  `json:"peakDeg,omitempty" doc:"Draped: its largest shear, degrees"`
-	Off      float64  `json:"offDeg,omitempty" doc:"Draped: by how much its warp leaves its angle at most, degrees"`
+	By          string      `json:"by" doc:"What it was derived by" enum:"rolled,draped,spliced"`
+	Description string      `json:"says,omitempty" doc:"How it is put on, its quantities as data" maxLength:"400"`
+	Hand        bool        `json:"hand,omitempty" doc:"Changed by hand: it stays as it is when what it was derived from changes"`
+	Pieces      []FlatPiece `json:"pieces" maxItems:"600"`
+	Warnings    []string    `json:"warnings,omitempty" doc:"What to look at, quantities as data" maxItems:"200"`
+	Peak        float64     `json:"peakDeg,omitempty" doc:"Draped: its largest shear, degrees"`
+	Off         float64     `json:"offDeg,omitempty" doc:"Draped: by how much its warp leaves its angle at most, degrees"`
 }
 
-// Piece is one piece of a flat, as it is seen from the bag side. Its fibre lies at an angle
+// FlatPiece is one piece of a flat, as it is seen from the bag side. Its fibre lies at an angle
 // from x.
-type Piece struct {
-	Points   []Corner `json:"points" maxItems:"5000"`
-	FibreDeg float64  `json:"fibreDeg" minimum:"-360" maximum:"360"`
-	Marks    []Mark   `json:"marks,omitempty" doc:"That are drawn on it" maxItems:"200"`
+type FlatPiece struct {
+	Points   []Corner   `json:"points" maxItems:"5000"`
+	FibreDeg float64    `json:"fibreDeg" minimum:"-360" maximum:"360"`
+	Marks    []FlatMark `json:"marks,omitempty" doc:"That are drawn on it" maxItems:"200"`
 }
 
-// Mark is a notch at the edge of a piece, or a mark within it.
-type Mark struct {
+// FlatMark is a notch at the edge of a piece, or a mark within it.
+type FlatMark struct {
 	At   Corner   `json:"at"`
-	Says string   `json:"says" maxLength:"40"`
+	Text string   `json:"says" maxLength:"40"`
 	Line []Corner `json:"line,omitempty" doc:"It is a cut along a line" maxItems:"2000"`
 }
 
 // Ring is the piece's outline.
-func (p Piece) Ring() geom.Ring {
+func (p FlatPiece) Ring() geom.Ring {
 	ring := make(geom.Ring, len(p.Points))
 	for k, c := range p.Points {
 		ring[k] = geom.Point{X: c.X, Y: c.Y}
@@ -181,7 +181,7 @@ func (d Document) Derived(materials map[int64]Material, lay Draper) Document {
 			if len(r.Check()) > 0 {
 				continue
 			}
-			for n, m := range r.Work().Made {
+			for n, m := range r.Analyse().Made {
 				made[items[n].Key] = flatOf(m)
 			}
 		}
@@ -196,7 +196,7 @@ func (d Document) Derived(materials map[int64]Material, lay Draper) Document {
 				d.Stages[k].Items[n].Flat = made[i.Key]
 			} else if m := made[i.Key]; m != nil {
 				kept := *i.Flat
-				kept.Says, kept.Warnings = m.Says, m.Warnings
+				kept.Description, kept.Warnings = m.Description, m.Warnings
 				d.Stages[k].Items[n].Flat = &kept
 			}
 		}
@@ -222,11 +222,11 @@ func (d Document) Bare() Document {
 func tenth(v float64) float64 { return math.Round(v*1e7) / 1e7 }
 
 func flatOf(m rolled.Made) *Flat {
-	p := Piece{FibreDeg: math.Round(unit.Deg(m.Fibre)*1e4) / 1e4}
+	p := FlatPiece{FibreDeg: math.Round(unit.Deg(m.Fibre)*1e4) / 1e4}
 	for _, c := range m.Flat {
 		p.Points = append(p.Points, Corner{X: tenth(c.X), Y: tenth(c.Y)})
 	}
-	f := &Flat{By: "rolled", Says: m.Says()}
+	f := &Flat{By: "rolled", Description: m.Instruction()}
 	for range m.Pieces {
 		f.Pieces = append(f.Pieces, p)
 	}
@@ -270,14 +270,14 @@ func (d Document) checkRolled(materials map[int64]Material, add func(key, field,
 		r, items := s.Roll(labels, materials)
 		for _, f := range r.Check() {
 			if f.Sheet < 0 {
-				add(s.Key, "rolled", "%s: %s", s.Name, f.Says)
+				add(s.Key, "rolled", "%s: %s", s.Name, f.Message)
 				continue
 			}
 			i := items[f.Sheet]
 			if materials[i.MaterialID].Name == "" {
 				continue // that it has none is said already
 			}
-			add(i.Key, "wrap", "%s: %s", r.Sheets[f.Sheet].Name, f.Says)
+			add(i.Key, "wrap", "%s: %s", r.Sheets[f.Sheet].Name, f.Message)
 		}
 		if m.Tape != nil {
 			if err := m.Tape.Taped(m).Check(); err != nil {
@@ -329,7 +329,7 @@ func (d Document) round() float64 {
 func (s Stage) rolledLayers(labels map[string]string, materials map[int64]Material, round float64) ([]Layer, error) {
 	r, items := s.Roll(labels, materials)
 	if faults := r.Check(); len(faults) > 0 {
-		return nil, fmt.Errorf("%s: %s", s.Name, faults[0].Says)
+		return nil, fmt.Errorf("%s: %s", s.Name, faults[0].Message)
 	}
 	var out []Layer
 	for _, t := range r.Order() {

@@ -34,18 +34,18 @@ func TestARolledStageIsDerived(t *testing.T) {
 	box := a.Pieces[0].Ring().Bounds()
 	assert.InDelta(t, 0.64, box.Width(), 1e-6)
 	assert.InDelta(t, 2*math.Pi*(0.04+2*thick), box.Height(), 1e-5, "two turns, one middle each")
-	assert.Equal(t, "2 times round, seam 0° round, 0.0 mm from the middle of the right side, butt", unit.Said(a.Says))
+	assert.Equal(t, "2 times round, seam 0° round, 0.0 mm from the middle of the right side, butt", unit.Said(a.Description))
 	assert.InDelta(t, math.Pi*(0.04+5*thick)*0.64, b.Area(), 1e-5)
 	assert.Equal(t, 45.0, b.Pieces[0].FibreDeg)
-	assert.Contains(t, unit.Said(b.Says), "wound as a spiral at 45.0°, advancing 128.")
+	assert.Contains(t, unit.Said(b.Description), "wound as a spiral at 45.0°, advancing 128.")
 	assert.Len(t, c.Pieces, 4)
-	assert.Contains(t, unit.Said(c.Says), "4 strips of 20.0 mm side by side")
+	assert.Contains(t, unit.Said(c.Description), "4 strips of 20.0 mm side by side")
 	assert.InDelta(t, 0.12, local.Pieces[0].Ring().Bounds().Width(), 1e-6)
-	assert.Contains(t, unit.Said(local.Says), "from 0 mm to 100 mm along")
+	assert.Contains(t, unit.Said(local.Description), "from 0 mm to 100 mm along")
 	// Nothing is left of what was derived in the bare document; what was changed by hand stays.
 	assert.Equal(t, rolledTube(), d.Bare())
 	hand := *a
-	hand.Hand, hand.Pieces = true, []Piece{{Points: []Corner{{X: 0}, {X: 0.6}, {X: 0.6, Y: 0.2}}, FibreDeg: 3}}
+	hand.Hand, hand.Pieces = true, []FlatPiece{{Points: []Corner{{X: 0}, {X: 0.6}, {X: 0.6, Y: 0.2}}, FibreDeg: 3}}
 	d.Stages[0].Items[0].Flat = &hand
 	d.Stages[0].Rolled.Width = 0.05
 	again := d.Derived(materials, nil)
@@ -57,12 +57,12 @@ func TestARolledStageIsDerived(t *testing.T) {
 // In plan a roll is unrolled: every turn is a layer, and what it weighs is what is cut.
 func TestARolledStageIsWorkedOut(t *testing.T) {
 	d := rolledTube().Derived(materials, nil)
-	w, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	w, err := AnalysisInput{Doc: d, Materials: materials}.Analyse(WhatIf{})
 	require.NoError(t, err)
 	require.Len(t, w.Zones, 2, "with the local sheet and without")
 	assert.Len(t, w.Zones[0].Plies, 4, "two turns, a spiral, strips")
-	assert.Equal(t, "1 to 3", w.Zones[0].Says)
-	assert.Equal(t, "1 to 4", w.Zones[1].Says)
+	assert.Equal(t, "1 to 3", w.Zones[0].Label)
+	assert.Equal(t, "1 to 4", w.Zones[1].Label)
 	cut := 0.0
 	for _, i := range d.Stages[0].Items {
 		cut += i.Flat.Area() * 0.23
@@ -71,7 +71,7 @@ func TestARolledStageIsWorkedOut(t *testing.T) {
 	assert.InEpsilon(t, cut*600/640, w.Weighed.Trimmed, 0.02, "the local sheet is trimmed at one end only")
 	// Strips of 20 mm at 45°, four side by side, cover a little less than once.
 	covers := 4 * 0.02 / (math.Pi * 0.04 * math.Sqrt(0.5))
-	assert.InEpsilon(t, (3+covers)*0.15e-3, w.Zones[0].Worked.Stiffness.Thickness, 0.01)
+	assert.InEpsilon(t, (3+covers)*0.15e-3, w.Zones[0].Analysis.Stiffness.Thickness, 0.01)
 	assert.InEpsilon(t, math.Pi*0.04*0.6, w.Area, 1e-6)
 }
 
@@ -82,7 +82,7 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 		faults := d.Check(materials)
 		require.NotEmpty(t, faults)
 		assert.NotPanics(t, func() { d.Derived(materials, nil) })
-		return Fault{faults[0].Key, faults[0].Field, unit.Said(faults[0].Says)}
+		return Fault{faults[0].Key, faults[0].Field, unit.Said(faults[0].Message)}
 	}
 	assert.Equal(t, Fault{"t", "rolled", "Tube: the taper crosses zero before 620 mm from the first end, where a sheet " +
 		"still reaches"}, says(func(s *Stage) { s.Rolled.LastWidth = 0.0001 }))
@@ -99,7 +99,7 @@ func TestWhatCannotBeRolledIsSaid(t *testing.T) {
 	flat.Stages[0].Rolled = nil
 	said := []string{}
 	for _, f := range flat.Check(materials) {
-		said = append(said, f.Says)
+		said = append(said, f.Message)
 	}
 	assert.Contains(t, said, "1: only a stage that is rolled on a mandrel has wraps")
 	assert.Equal(t, Fault{"a", "flat", "1: a flat changed by hand needs at least one piece"},
@@ -139,11 +139,11 @@ func TestAFamilyOfTubes(t *testing.T) {
 	require.NoError(t, err)
 	assert.Equal(t, 0.06, one.Stages[0].Rolled.Width)
 	assert.Equal(t, 0.3, one.Stages[0].Rolled.Length)
-	w, err := Case{Doc: d, Materials: materials}.Work(WhatIf{})
+	w, err := AnalysisInput{Doc: d, Materials: materials}.Analyse(WhatIf{})
 	require.NoError(t, err)
 	assert.InEpsilon(t, math.Pi*0.06*0.3, w.Area, 1e-6)
 	d.Stages[0].Rolled.Expr["hue"] = "D"
 	faults := d.Check(materials)
 	require.NotEmpty(t, faults)
-	assert.Contains(t, faults[0].Says, "hue takes no expression")
+	assert.Contains(t, faults[0].Message, "hue takes no expression")
 }

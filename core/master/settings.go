@@ -38,7 +38,7 @@ type Heat struct {
 	Recipe      Recipe    `json:"recipe"`
 	From        *Released `json:"from,omitempty" doc:"The released recipe that it is"`
 	Equipment   string    `json:"equipment,omitempty" doc:"What it is cured in, by its name; missing: as is usual" maxLength:"60"`
-	PartLag     float64   `json:"partLag,omitempty" doc:"Of documents that were signed before cures were foreseen; used by nothing" minimum:"0"`
+	PartLag     float64   `json:"partLag,omitempty" doc:"Of documents that were signed before cures were simulated; used by nothing" minimum:"0"`
 	Limits      RunLimits `json:"limits"`
 	PressureMax float64   `json:"pressureMax,omitempty" doc:"Most pressure, Pa; 0: vacuum alone" minimum:"0" maximum:"10000000"`
 	PressForce  float64   `json:"pressForce,omitempty" doc:"Press: closing force, N" minimum:"0"`
@@ -130,7 +130,7 @@ func (o Operation) SettingFaults(altitude float64) []Fault {
 	faults := []Fault{}
 	add := func(of string, found []Fault) {
 		for _, f := range found {
-			faults = append(faults, Fault{o.Key, of + "." + f.Field, f.Says})
+			faults = append(faults, Fault{o.Key, of + "." + f.Field, f.Message})
 		}
 	}
 	if o.Debulks != nil {
@@ -154,15 +154,15 @@ func (d Debulks) Check(altitude float64) (faults []Fault) {
 // Check finds what no shop at an altitude in m could do.
 func (c Closing) Check(altitude float64) (faults []Fault) {
 	if _, known := bag.Stacks[c.Stack]; !known {
-		faults = append(faults, Fault{Field: "stack", Says: fmt.Sprintf("there is no bag stack %q", c.Stack)})
+		faults = append(faults, Fault{Field: "stack", Message: fmt.Sprintf("there is no bag stack %q", c.Stack)})
 	}
 	if c.LeakDrop >= c.LeakStart && c.LeakStart > 0 {
-		faults = append(faults, Fault{Field: "leakDrop", Says: fmt.Sprintf("a leak check that starts at %s cannot lose %s",
+		faults = append(faults, Fault{Field: "leakDrop", Message: fmt.Sprintf("a leak check that starts at %s cannot lose %s",
 			unit.Vacuum(c.LeakStart, 1), unit.Vacuum(c.LeakDrop, 1))})
 	}
 	if bag.Vacuum(c.Stack) && (c.LeakDrop <= 0 || c.LeakSeconds <= 0) {
 		faults = append(faults, Fault{Field: "leakDrop",
-			Says: "a leak check needs the vacuum that may be lost, and over what time"})
+			Message: "a leak check needs the vacuum that may be lost, and over what time"})
 	}
 	return drawn(faults, "leakStart", "the leak check starts at", c.LeakStart, altitude)
 }
@@ -170,17 +170,17 @@ func (c Closing) Check(altitude float64) (faults []Fault) {
 // Check finds what no oven could do, or no shop at an altitude in m.
 func (h Heat) Check(altitude float64) (faults []Fault) {
 	if err := h.Recipe.Core().Check(); err != nil {
-		return append(faults, Fault{Field: "recipe", Says: err.Error()})
+		return append(faults, Fault{Field: "recipe", Message: err.Error()})
 	}
 	for i, s := range h.Recipe.Segments {
 		if s.Hold > 0 && h.Limits.MaxPart > 0 && s.Target > h.Limits.MaxPart {
-			faults = append(faults, Fault{Field: "limits.maxPart", Says: fmt.Sprintf(
+			faults = append(faults, Fault{Field: "limits.maxPart", Message: fmt.Sprintf(
 				"segment %d holds at %s, and the part may have %s at most",
 				i+1, unit.Temperature(s.Target, 1), unit.Temperature(h.Limits.MaxPart, 1))})
 		}
 	}
 	if h.Recipe.Core().Least() >= longestRun {
-		faults = append(faults, Fault{Field: "recipe", Says: "the recipe takes longer than three days"})
+		faults = append(faults, Fault{Field: "recipe", Message: "the recipe takes longer than three days"})
 	}
 	return drawn(faults, "limits.minVacuum", "the run asks for", h.Limits.MinVacuum, altitude)
 }
@@ -195,23 +195,23 @@ func (d Document) OperationFindings() []route.Finding {
 	var found []route.Finding
 	for _, o := range d.Route {
 		c := o.Core()
-		says := c.Says(d.RouteStages())
+		says := c.Label(d.RouteStages())
 		switch {
 		case o.Heat != nil && len(o.Heat.Check(0)) == 0:
 			// A quarter of an hour is nobody's worry.
 			if runs := seconds(o.Heat.Recipe.Core().Least()); runs > c.Takes()+15*time.Minute {
-				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Says: fmt.Sprintf(
+				found = append(found, route.Finding{Rule: "longer than planned", Key: o.Key, Message: fmt.Sprintf(
 					"%s: its recipe runs %s without its waits, and %s are planned for it", says, material.Hours(runs),
 					material.Hours(c.Takes()))})
 			}
 		case c.Kind == route.Injecting && d.unweighed(o):
-			found = append(found, route.Finding{Rule: "resin not weighed", Key: o.Key, Says: says +
+			found = append(found, route.Finding{Rule: "resin not weighed", Key: o.Key, Message: says +
 				": no field of it holds the resin that went in against what the cavity takes"})
 		case c.Kind == route.Releasing && (len(o.Fields) > 0 || o.Second || o.Hold != ""):
-			found = append(found, route.Finding{Rule: "not asked", Key: o.Key, Says: says +
+			found = append(found, route.Finding{Rule: "not asked", Key: o.Key, Message: says +
 				": the disposition has its own signature and asks for nothing else; record it in an inspect before it"})
 		case o.Heat == nil && c.Kind == route.PostCuring:
-			found = append(found, route.Finding{Rule: "no recipe", Key: o.Key, Says: says +
+			found = append(found, route.Finding{Rule: "no recipe", Key: o.Key, Message: says +
 				": it has no recipe of its own, so it is signed for itself and no run records it"})
 		}
 	}
@@ -227,8 +227,8 @@ func (d Document) PlaceFindings(places []string) []route.Finding {
 		if len(places) == 0 || o.Place == "" || o.Kind == string(route.Outside) || slices.ContainsFunc(places, here) {
 			continue
 		}
-		found = append(found, route.Finding{Rule: "no such place", Key: o.Key, Says: fmt.Sprintf(
-			"%s: the shop has no place %q; it has %s", o.Core().Says(d.RouteStages()), o.Place, strings.Join(places, ", "))})
+		found = append(found, route.Finding{Rule: "no such place", Key: o.Key, Message: fmt.Sprintf(
+			"%s: the shop has no place %q; it has %s", o.Core().Label(d.RouteStages()), o.Place, strings.Join(places, ", "))})
 	}
 	return found
 }
@@ -254,23 +254,23 @@ func drawn(faults []Fault, field, says string, vacuum, altitude float64) []Fault
 	if err := bag.Possible(vacuum, altitude); err != nil {
 		faults = append(
 			faults,
-			Fault{Field: field, Says: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)},
+			Fault{Field: field, Message: fmt.Sprintf("%s %s of vacuum: %s", says, unit.Vacuum(vacuum, 1), err)},
 		)
 	}
 	return faults
 }
 
-// Says is a recipe in words, a segment each.
-func (r Recipe) Says() []string {
+// InWords is a recipe in words, a segment each.
+func (r Recipe) InWords() []string {
 	out := make([]string, len(r.Segments))
 	for k, s := range r.Segments {
-		out[k] = s.Says()
+		out[k] = s.InWords()
 	}
 	return out
 }
 
-// Says is a segment in words.
-func (s Segment) Says() string {
+// InWords is a segment in words.
+func (s Segment) InWords() string {
 	says := []string{fmt.Sprintf("to %s at %s/min", unit.Temperature(s.Target, 0), unit.TemperatureDifference(s.Rate*60, 1))}
 	if s.WaitPart > 0 {
 		says = append(says, fmt.Sprintf("until the lagging part has %s", unit.Temperature(s.WaitPart, 0)))
@@ -308,8 +308,8 @@ func (s Segment) Says() string {
 	return strings.Join(says, ", ")
 }
 
-// Says is how plies are debulked, in words.
-func (d Debulks) Says() string {
+// InWords is how plies are debulked, in words.
+func (d Debulks) InWords() string {
 	var when []string
 	if d.First {
 		when = append(when, "after the first ply")
@@ -328,8 +328,8 @@ func (d Debulks) How() string {
 	return fmt.Sprintf("for %s at %s or more", material.Hours(seconds(d.Seconds)), unit.Vacuum(d.Vacuum, 0))
 }
 
-// Says is what a part is closed with, in words.
-func (c Closing) Says() string {
+// InWords is what a part is closed with, in words.
+func (c Closing) InWords() string {
 	if !bag.Vacuum(c.Stack) {
 		return fmt.Sprintf("closed with %s, no leak check", c.Stack)
 	}
@@ -337,8 +337,8 @@ func (c Closing) Says() string {
 		unit.Vacuum(c.LeakStart, 0), unit.Vacuum(c.LeakDrop, 1), material.Hours(seconds(c.LeakSeconds)))
 }
 
-// Says is the run in words.
-func (h Heat) Says() string {
+// InWords is the run in words.
+func (h Heat) InWords() string {
 	says := "run " + h.Recipe.Name
 	if h.From != nil {
 		says += fmt.Sprintf(", version %d as released", h.From.Version)
@@ -346,7 +346,7 @@ func (h Heat) Says() string {
 	if h.Equipment != "" {
 		says += " in " + h.Equipment
 	}
-	says += ": " + strings.Join(h.Recipe.Says(), "; ")
+	says += ": " + strings.Join(h.Recipe.InWords(), "; ")
 	if h.PressureMax > 0 {
 		says += "; pressure at most " + unit.Pressure(h.PressureMax, 0).String()
 	}
@@ -359,13 +359,13 @@ func (h Heat) Says() string {
 // Own are the settings of its own that an operation has, in words.
 func (o Operation) Own() (says []string) {
 	if o.Debulks != nil {
-		says = append(says, o.Debulks.Says())
+		says = append(says, o.Debulks.InWords())
 	}
 	if o.Closing != nil {
-		says = append(says, o.Closing.Says())
+		says = append(says, o.Closing.InWords())
 	}
 	if o.Heat != nil {
-		says = append(says, o.Heat.Says())
+		says = append(says, o.Heat.InWords())
 	}
 	return says
 }

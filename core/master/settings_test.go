@@ -29,8 +29,8 @@ func TestSettingsThatCannotBeAreTold(t *testing.T) {
 		o.Key = "x"
 		faults := o.SettingFaults(high)
 		require.Len(t, faults, 1, says)
-		assert.Contains(t, faults[0].Says, says)
-		assert.Equal(t, Fault{"x", field, faults[0].Says}, faults[0])
+		assert.Contains(t, faults[0].Message, says)
+		assert.Equal(t, Fault{"x", field, faults[0].Message}, faults[0])
 	}
 	closing := func(change func(c *Closing)) Operation {
 		c := tight
@@ -66,7 +66,7 @@ func TestSettingsBelongToTheirKinds(t *testing.T) {
 	}
 	faults := d.RouteFaults()
 	require.Len(t, faults, len(d.Route)-3, "all but the three cures")
-	assert.Contains(t, faults[0].Says, "only a cure or a post-cure or a debulk has settings of this kind")
+	assert.Contains(t, faults[0].Message, "only a cure or a post-cure or a debulk has settings of this kind")
 	assert.Equal(t, "heat", faults[0].Field)
 }
 
@@ -80,7 +80,7 @@ func TestAPlannerIsToldOfARunLongerThanPlanned(t *testing.T) {
 	}
 	found := d.OperationFindings()
 	require.Len(t, found, 1, "the ramp takes half an hour besides")
-	assert.Contains(t, found[0].Says, "cure: its recipe runs 1 h 32 without its waits, and 1 h are planned for it")
+	assert.Contains(t, found[0].Message, "cure: its recipe runs 1 h 32 without its waits, and 1 h are planned for it")
 	for k := range d.Route {
 		d.Route[k].Unattended = 5400
 	}
@@ -111,11 +111,11 @@ func TestSettingsInWords(t *testing.T) {
 		unit.Said(Segment{
 			Target: 453.15, Rate: 0.025, WaitPart: 450.15, WaitCure: 0.4, WaitThin: 20, WaitThick: 5, WaitCool: 473.15, Hold: 3600,
 			Pressure: 620e3, RampWithPart: true, Vacuum: 80e3, Vent: 100e3,
-		}.Says()))
+		}.InWords()))
 	h.From, h.Equipment = &Released{"r", 2}, "Oven 1"
-	assert.Contains(t, unit.Said(h.Says()), "run r, version 2 as released in Oven 1: to 117 °C")
-	assert.Equal(t, "no debulk", Debulks{}.Says())
-	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.Says())
+	assert.Contains(t, unit.Said(h.InWords()), "run r, version 2 as released in Oven 1: to 117 °C")
+	assert.Equal(t, "no debulk", Debulks{}.InWords())
+	assert.Equal(t, "closed with tape, no leak check", Closing{Stack: "tape"}.InWords())
 	assert.Empty(t, Operation{}.Own())
 }
 
@@ -145,8 +145,8 @@ func TestAnInjectionRecordsItsResin(t *testing.T) {
 	}
 	says := func() (out []string) {
 		for _, v := range inject.Judge(values, now) {
-			if v.Says != "" {
-				out = append(out, unit.Said(v.Says))
+			if v.Message != "" {
+				out = append(out, unit.Said(v.Message))
 			}
 		}
 		return out
@@ -167,7 +167,7 @@ func TestAGaugeShowsWhatItCan(t *testing.T) {
 		Key: "d", Name: "wall", Kind: "value", Unit: "mm", Most: number(2), From: number(0), To: number(25),
 	}}}
 	says := func(v float64) string {
-		return unit.Said(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Says)
+		return unit.Said(o.Judge(map[string]Value{"d": {Number: &v}}, time.Now())[0].Message)
 	}
 	assert.Empty(t, says(1.9))
 	assert.Contains(t, says(2.1), "is above the most")
@@ -179,7 +179,7 @@ func TestAGaugeShowsWhatItCan(t *testing.T) {
 		d.Route[0].Fields = []Field{f}
 		faults := d.RouteFaults()
 		require.Len(t, faults, 1)
-		return faults[0].Says
+		return faults[0].Message
 	}
 	assert.Contains(
 		t,
@@ -202,5 +202,5 @@ func TestAPlaceThatTheShopDoesNotHave(t *testing.T) {
 	found := d.PlaceFindings([]string{"bench 1", "oven 1"})
 	require.Len(t, found, 1)
 	assert.Equal(t, d.Route[1].Key, found[0].Key)
-	assert.Contains(t, found[0].Says, `the shop has no place "bench 9"; it has bench 1, oven 1`)
+	assert.Contains(t, found[0].Message, `the shop has no place "bench 9"; it has bench 1, oven 1`)
 }

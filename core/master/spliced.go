@@ -36,20 +36,20 @@ func (d Document) spliced(s Stage, materials map[int64]Material) map[string]*Fla
 		}
 		pieces, levels, err := pattern.Spliced(flat, how)
 		if err != nil {
-			made[i.Key] = &Flat{By: "spliced", Pieces: []Piece{}, Warnings: []string{err.Error()}}
+			made[i.Key] = &Flat{By: "spliced", Pieces: []FlatPiece{}, Warnings: []string{err.Error()}}
 			continue
 		}
 		if len(pieces) < 2 {
 			continue
 		}
 		before[angle] = levels
-		f := &Flat{By: "spliced", Says: fmt.Sprintf("%d pieces side by side along the fibre, butt", len(pieces))}
+		f := &Flat{By: "spliced", Description: fmt.Sprintf("%d pieces side by side along the fibre, butt", len(pieces))}
 		if how.Overlap > 0 {
-			f.Says = fmt.Sprintf("%d pieces side by side along the fibre, overlapping %s", len(pieces), unit.Size(how.Overlap, 1))
+			f.Description = fmt.Sprintf("%d pieces side by side along the fibre, overlapping %s", len(pieces), unit.Size(how.Overlap, 1))
 		}
 		box := flat.Bounds()
 		for _, ring := range pieces {
-			p := Piece{}
+			p := FlatPiece{}
 			for _, q := range ring {
 				p.Points = append(p.Points, Corner{X: tenth(q.X - box.Min.X), Y: tenth(q.Y - box.Min.Y)})
 			}

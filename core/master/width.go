@@ -71,7 +71,7 @@ func (d Document) Widths(layers []Layer, materials map[int64]Material) []laminat
 			what = "plies " + strings.Join(plies[b], ", ")
 		}
 		found = append(found, laminate.Finding{Rule: "width", Plies: plies[b],
-			Says: fmt.Sprintf(
+			Message: fmt.Sprintf(
 				"%s of %s: needs %s across the fibre with its edges, sold in %s",
 				what,
 				m.Name,

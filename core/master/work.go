@@ -5,7 +5,7 @@ import (
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 )
 
@@ -140,7 +140,7 @@ func (d Document) Inspect(layers []Layer, plan *laminate.Outlines, rules laminat
 			if a > 0 {
 				says = fmt.Sprintf("%s is chamfered at %g°, at most %.0f° is the rule", l.Name, a, unit.Deg(rules.MaxRamp))
 			}
-			found = append(found, laminate.Finding{Rule: "ramp", Says: says, Plies: []string{l.Name}})
+			found = append(found, laminate.Finding{Rule: "ramp", Message: says, Plies: []string{l.Name}})
 		}
 	}
 	if rules.Galvanic {
@@ -180,9 +180,9 @@ func (d Document) galvanic(layers []Layer, labels map[string]string) []laminate.
 			found = append(
 				found,
 				laminate.Finding{
-					Rule:  "galvanic",
-					Says:  fmt.Sprintf("%s is of metal and touches what conducts: isolate it from ply %s", name, beside[0]),
-					Plies: append([]string{name}, beside...),
+					Rule:    "galvanic",
+					Message: fmt.Sprintf("%s is of metal and touches what conducts: isolate it from ply %s", name, beside[0]),
+					Plies:   append([]string{name}, beside...),
 				},
 			)
 		}

@@ -11,14 +11,14 @@ import (
 	"juxta/core/laminate"
 )
 
-func panelCase() Case {
-	return Case{Doc: panel(), Materials: materials, Rules: laminate.DefaultRules(), Bleed: 0.1, Hottest: 393.15}
+func panelCase() AnalysisInput {
+	return AnalysisInput{Doc: panel(), Materials: materials, Rules: laminate.DefaultRules(), Bleed: 0.1, Hottest: 393.15}
 }
 
 // What a case is follows from areas, areal masses and thicknesses alone where it
 // can be reckoned by hand.
 func TestAPanelIsWorkedOut(t *testing.T) {
-	w, err := panelCase().Work(WhatIf{})
+	w, err := panelCase().Analyse(WhatIf{})
 	require.NoError(t, err)
 	plies, core := 0.4*0.3, 0.3*0.2 // m²
 	assert.InDelta(t, 4*0.23*plies+(2*0.25+0.19)*core+0.02, w.Weighed.Laid, 1e-9)
@@ -28,33 +28,33 @@ func TestAPanelIsWorkedOut(t *testing.T) {
 	// The core's zone and the rim around it are equally large: both are told.
 	says := map[string]Zone{}
 	for _, z := range w.Zones {
-		says[z.Says] = z
+		says[z.Label] = z
 		assert.InDelta(t, 0.06, z.Area, 1e-9)
 	}
 	rim, cored := says["1 to 4"], says["1 to 2, film adhesive 1, core 1, film adhesive 2, 3 to 4"]
-	require.NotNil(t, rim.Worked)
-	require.NotNil(t, cored.Worked)
+	require.NotNil(t, rim.Analysis)
+	require.NotNil(t, cored.Analysis)
 	assert.Equal(t, []string{"a", "b", "c", "d"}, rim.Keys)
-	assert.InDelta(t, 4*0.15e-3, rim.Worked.Stiffness.Thickness, 1e-12)
-	assert.InDelta(t, 4*0.15e-3+2*0.2e-3+4e-3, cored.Worked.Stiffness.Thickness, 1e-12)
-	assert.Nil(t, rim.Worked.Sandwich)
-	require.NotNil(t, cored.Worked.Sandwich)
-	assert.Equal(t, "core 1", cored.Worked.Sandwich.Core)
-	assert.InDelta(t, w.Zones[0].Worked.Stiffness.Thickness, w.Thickness, 1e-12)
+	assert.InDelta(t, 4*0.15e-3, rim.Analysis.Stiffness.Thickness, 1e-12)
+	assert.InDelta(t, 4*0.15e-3+2*0.2e-3+4e-3, cored.Analysis.Stiffness.Thickness, 1e-12)
+	assert.Nil(t, rim.Analysis.Sandwich)
+	require.NotNil(t, cored.Analysis.Sandwich)
+	assert.Equal(t, "core 1", cored.Analysis.Sandwich.Core)
+	assert.InDelta(t, w.Zones[0].Analysis.Stiffness.Thickness, w.Thickness, 1e-12)
 	// The stage is turned by 45°: its ±45° plies run along and across the tool.
-	assert.Equal(t, []laminate.Share{{AngleDeg: 0, Part: 0.5}, {AngleDeg: 90, Part: 0.5}}, rim.Worked.Shares)
+	assert.Equal(t, []laminate.Share{{AngleDeg: 0, Part: 0.5}, {AngleDeg: 90, Part: 0.5}}, rim.Analysis.Shares)
 	assert.Empty(t, w.Findings, "0/90/core/90/0 breaks no rule")
 }
 
 func TestOneFindingInSeveralZonesIsToldOnce(t *testing.T) {
 	c := panelCase()
 	c.Doc.Stages[2].Rosette = 0
-	w, err := c.Work(WhatIf{})
+	w, err := c.Analyse(WhatIf{})
 	require.NoError(t, err)
 	seen, zoned := map[string]bool{}, 0
 	for _, f := range w.Findings {
-		require.False(t, seen[f.Rule+f.Says], "%s told twice", f.Says)
-		seen[f.Rule+f.Says] = true
+		require.False(t, seen[f.Rule+f.Message], "%s told twice", f.Message)
+		seen[f.Rule+f.Message] = true
 		for _, z := range f.Zones {
 			assert.Less(t, z, len(w.Zones))
 			zoned++
@@ -63,16 +63,16 @@ func TestOneFindingInSeveralZonesIsToldOnce(t *testing.T) {
 	assert.Positive(t, zoned)
 	quiet := c
 	quiet.Rules = laminate.Rules{}
-	w, err = quiet.Work(WhatIf{})
+	w, err = quiet.Analyse(WhatIf{})
 	require.NoError(t, err)
 	assert.Empty(t, w.Findings, "no rule is asked")
 }
 
 func TestAQuestionChangesLayersAndNotTheDocument(t *testing.T) {
 	c := panelCase()
-	kept, err := c.Work(WhatIf{})
+	kept, err := c.Analyse(WhatIf{})
 	require.NoError(t, err)
-	dropped, err := c.Work(WhatIf{Drop: []string{"a", "b"}})
+	dropped, err := c.Analyse(WhatIf{Drop: []string{"a", "b"}})
 	require.NoError(t, err)
 	assert.InDelta(t, kept.Weighed.Laid-2*0.23*0.12, dropped.Weighed.Laid, 1e-9)
 	layers, err := c.Layers()
@@ -85,14 +85,14 @@ func TestAQuestionChangesLayersAndNotTheDocument(t *testing.T) {
 	assert.Equal(t, "c", layers[last].Key)
 	assert.NotEqual(t, layers[last].FaceUp, turned[last].FaceUp)
 	assert.InDelta(t, -layers[last].Angle, turned[last].Angle, 1e-12)
-	none, err := c.Work(WhatIf{Drop: []string{"a", "b", "f", "k", "g", "c", "d"}})
+	none, err := c.Analyse(WhatIf{Drop: []string{"a", "b", "f", "k", "g", "c", "d"}})
 	require.NoError(t, err)
 	assert.Nil(t, none, "without layers nothing is worked out")
 }
 
 func TestWhatIsNotBuiltFromIsNamed(t *testing.T) {
-	resins := func(ids ...int64) Case {
-		c := Case{Materials: map[int64]Material{}, Doc: Document{Format: Format, Stages: []Stage{{Key: "s", Kind: "skin"}}}}
+	resins := func(ids ...int64) AnalysisInput {
+		c := AnalysisInput{Materials: map[int64]Material{}, Doc: Document{Format: Format, Stages: []Stage{{Key: "s", Kind: "skin"}}}}
 		for k, id := range ids {
 			m := int64(k + 1)
 			c.Materials[m] = Material{Name: "cloth", Kind: "woven", Resin: id}
@@ -111,7 +111,7 @@ func TestWhatIsNotBuiltFromIsNamed(t *testing.T) {
 		&Fault{"b", "materialId", "ply 2 has another resin than ply 1: one cure needs one resin"},
 		resins(7, 8).Releasable(),
 	)
-	assert.Equal(t, "a revision without plies cannot be released", resins().Releasable().Says)
+	assert.Equal(t, "a revision without plies cannot be released", resins().Releasable().Message)
 	family := resins()
 	family.Doc.Variants = []Variant{{Name: "60"}}
 	assert.Nil(t, family.Releasable(), "its variants are built from")

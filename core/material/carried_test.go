@@ -33,7 +33,7 @@ func TestAPieceTakesAlongWhatItsRollHas(t *testing.T) {
 	piece, err := along.Piece(hour(30), hour(50), moves, nil).Clock(hour(50))
 	require.NoError(t, err)
 	assert.Equal(t, 20*time.Hour+2*time.Hour+10*time.Hour, piece.Spent)
-	fuse := NewFuse(piece, Limits{OutLife: 30 * time.Hour, ShelfEnd: hour(20)}, 0, hour(50))
+	fuse := NewOutTimeStatus(piece, Limits{OutLife: 30 * time.Hour, ShelfEnd: hour(20)}, 0, hour(50))
 	assert.Equal(t, 230*time.Hour, fuse.Life)
 	assert.Equal(t, until, fuse.ShelfEnd)
 	assert.NoError(t, fuse.Refusal(hour(50)))

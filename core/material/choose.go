@@ -21,7 +21,7 @@ type Job struct {
 // Choice is one roll or off-cut weighed for a job.
 type Choice struct {
 	ID            string
-	Fuse          Fuse
+	Fuse          OutTimeStatus
 	Length, Width float64 // m
 	Left          []Stretch
 	OffCut        bool

@@ -14,9 +14,9 @@ import (
 )
 
 func TestKitClockIsItsWorstPly(t *testing.T) {
-	fresh, tired := Fuse{Ages: true, Left: 50 * time.Hour}, Fuse{Ages: true, Left: -2 * time.Hour}
-	assert.Equal(t, tired, Worst([]Fuse{fresh, {}, tired}), "what does not age is never the worst")
-	assert.Equal(t, Fuse{}, Worst(nil))
+	fresh, tired := OutTimeStatus{Ages: true, Left: 50 * time.Hour}, OutTimeStatus{Ages: true, Left: -2 * time.Hour}
+	assert.Equal(t, tired, WorstOutTime([]OutTimeStatus{fresh, {}, tired}), "what does not age is never the worst")
+	assert.Equal(t, OutTimeStatus{}, WorstOutTime(nil))
 }
 
 func TestHoursAsPeopleSayThem(t *testing.T) {
@@ -28,12 +28,12 @@ func TestHoursAsPeopleSayThem(t *testing.T) {
 	}
 }
 
-func aged(spent, planned time.Duration) Fuse {
-	return NewFuse(Clock{Spent: spent}, Limits{OutLife: 100 * time.Hour, TackLife: 80 * time.Hour}, planned, day0)
+func aged(spent, planned time.Duration) OutTimeStatus {
+	return NewOutTimeStatus(Clock{Spent: spent}, Limits{OutLife: 100 * time.Hour, TackLife: 80 * time.Hour}, planned, day0)
 }
 
 func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
-	roll := func(id string, f Fuse) Choice { return Choice{ID: id, Fuse: f, Length: 30, Width: 1} }
+	roll := func(id string, f OutTimeStatus) Choice { return Choice{ID: id, Fuse: f, Length: 30, Width: 1} }
 	blocked, short, narrow, flawed, holed, piece := roll(
 		"blocked",
 		aged(0, 0),
@@ -59,7 +59,7 @@ func TestFirstToExpireThatFitsComesFirst(t *testing.T) {
 	flawed.Length, flawed.Left = 2.5, []Stretch{{0.2, 2.4}}
 	holed.Length, holed.Left = 4, []Stretch{{0.9, 1}, {1.9, 2}, {2.9, 3}}
 	piece.OffCut, piece.Length = true, 2.5
-	core := NewFuse(Clock{Spent: 9000 * time.Hour}, Limits{}, time.Hour, day0)
+	core := NewOutTimeStatus(Clock{Spent: 9000 * time.Hour}, Limits{}, time.Hour, day0)
 	assert.NoError(t, core.Refusal(day0), "core does not age")
 	assert.True(t, core.Ends().IsZero())
 	got := Choose([]Choice{
@@ -158,7 +158,7 @@ func TestRollsAreLoadedInTheOrderInWhichTheyAreRanked(t *testing.T) {
 			}
 			clock := Clock{Spent: time.Duration(rapid.IntRange(0, 300).Draw(t, "spent")) * time.Hour}
 			c := Choice{
-				ID: fmt.Sprintf("%02d", k), Fuse: NewFuse(clock, limits, 0, day0), Length: 30, Width: 1,
+				ID: fmt.Sprintf("%02d", k), Fuse: NewOutTimeStatus(clock, limits, 0, day0), Length: 30, Width: 1,
 				OffCut: rapid.Bool().Draw(t, "off-cut"),
 			}
 			all = append(all, c)

@@ -1,10 +1,3 @@
-// Package material keeps the clock of ageing material: how long a roll, a cut
-// ply or a kit has been outside the freezer and when its life runs out; when a
-// thawing roll may be opened; and which roll serves a job.
-//
-// The resin and its hardener are already mixed, so it ages whenever it is
-// warm. Out-time adds up from the moment the material leaves the freezer,
-// thawing included, and never comes back (common practice, no source).
 package material
 
 import (
@@ -111,11 +104,11 @@ func (c Clock) Later(now time.Time) Clock {
 
 // Error says which event cannot have happened as written.
 type Error struct {
-	Event Event
-	Says  string
+	Event   Event
+	Message string
 }
 
-func (e *Error) Error() string { return e.Says }
+func (e *Error) Error() string { return e.Message }
 
 // Clock adds up the events that happened up to now. Those at the same moment
 // are read in the order of their IDs, and without IDs as received, sealed, in,

@@ -355,7 +355,7 @@ func TestHandWorkedLedger(t *testing.T) {
 	assert.True(t, c.Out)
 	assert.False(t, c.Open)
 
-	f := NewFuse(c, Limits{OutLife: 240 * time.Hour, TackLife: 48 * time.Hour}, 30*time.Hour, now)
+	f := NewOutTimeStatus(c, Limits{OutLife: 240 * time.Hour, TackLife: 48 * time.Hour}, 30*time.Hour, now)
 	assert.Equal(t, 203*time.Hour+30*time.Minute, f.Left)
 	assert.Equal(t, time.Date(2026, 3, 14, 2, 45, 0, 0, time.UTC), f.RunsOut)
 	assert.Equal(t, 41*time.Hour+30*time.Minute, f.Tack)
@@ -408,11 +408,11 @@ func TestARetestExtendsLife(t *testing.T) {
 	h := History{Events: []Event{{Kind: Received, At: day0, Length: 10}}}
 	c, err := h.Clock(now)
 	require.NoError(t, err)
-	assert.ErrorContains(t, NewFuse(c, limits, 0, now).Refusal(now), "shelf life ended on 3 Mar 2026")
+	assert.ErrorContains(t, NewOutTimeStatus(c, limits, 0, now).Refusal(now), "shelf life ended on 3 Mar 2026")
 	h.Events = append(h.Events, Event{Kind: Retested, At: now, Until: now.Add(90 * 24 * time.Hour), More: 12 * time.Hour})
 	c, err = h.Clock(now)
 	require.NoError(t, err)
-	f := NewFuse(c, limits, 0, now)
+	f := NewOutTimeStatus(c, limits, 0, now)
 	assert.NoError(t, f.Refusal(now))
 	assert.Equal(t, 112*time.Hour, f.Life)
 	assert.Equal(t, now.Add(112*time.Hour), f.Ends(), "out-life ends before the new shelf life")

@@ -11,8 +11,8 @@ const (
 	Silence = 15 * time.Minute
 )
 
-// Sensed is what a sensor said at a time; T in K.
-type Sensed struct {
+// SensorReading is what a sensor said at a time; T in K.
+type SensorReading struct {
 	At time.Time
 	T  float64
 }
@@ -21,7 +21,7 @@ type Sensed struct {
 // their times, and says since when it has been above its limit without a break
 // for at least Grace, with the warmest reading of that time. A single reading
 // below the limit breaks it, and so does a silence.
-func TooWarm(log []Sensed, limit float64) (since time.Time, worst float64, alarm bool) {
+func TooWarm(log []SensorReading, limit float64) (since time.Time, worst float64, alarm bool) {
 	var first, last time.Time
 	for _, r := range log {
 		if r.T <= limit {

@@ -9,18 +9,18 @@ import (
 
 func TestTooWarmIsNeitherASpikeNorADoor(t *testing.T) {
 	const limit = 258.15
-	log := func(temps ...float64) []Sensed { // one a minute
-		out := []Sensed{}
+	log := func(temps ...float64) []SensorReading { // one a minute
+		out := []SensorReading{}
 		for i, k := range temps {
 			if k != 0 {
-				out = append(out, Sensed{day0.Add(time.Duration(i) * time.Minute), k})
+				out = append(out, SensorReading{day0.Add(time.Duration(i) * time.Minute), k})
 			}
 		}
 		return out
 	}
 	cold, warm := 255.0, 262.0
 	for name, c := range map[string]struct {
-		log   []Sensed
+		log   []SensorReading
 		alarm bool
 		since int
 	}{
@@ -31,7 +31,7 @@ func TestTooWarmIsNeitherASpikeNorADoor(t *testing.T) {
 		"cold again": {log(
 			warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, warm, cold,
 		), false, 0},
-		"warm, silent, warm":     {append(log(warm, warm), Sensed{day0.Add(40 * time.Minute), warm}), false, 0},
+		"warm, silent, warm":     {append(log(warm, warm), SensorReading{day0.Add(40 * time.Minute), warm}), false, 0},
 		"a lost reading between": {log(warm, warm, warm, warm, 0, 0, warm, warm, warm, warm, 263), true, 0},
 		"nothing":                {nil, false, 0},
 	} {

@@ -103,13 +103,13 @@ func newGround(p Problem) *ground {
 			for _, t := range g.things {
 				b.length += 1.5 * (t.long + p.Gap)
 			}
-			if s.Bite > 0 {
-				b.length += float64(len(g.things)) * s.Bite
+			if s.TableLength > 0 {
+				b.length += float64(len(g.things)) * s.TableLength
 			}
 			g.bands[k] = b
 		}
-		if s.Bite > 0 {
-			for x := s.Bite; x < b.length; x += s.Bite {
+		if s.TableLength > 0 {
+			for x := s.TableLength; x < b.length; x += s.TableLength {
 				add([]part{{{X: x, Y: 0}, {X: x, Y: s.Width}}}, 0)
 			}
 		}

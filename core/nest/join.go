@@ -284,8 +284,8 @@ func (b *block) lies(p Problem) bool {
 	box := b.ring.Bounds()
 	for k, s := range p.Sheets {
 		long := s.Length
-		if s.Bite > 0 {
-			long = min(long, s.Bite)
+		if s.TableLength > 0 {
+			long = min(long, s.TableLength)
 		}
 		if b.like.may(k) && (box.Width() > long || box.Height() > s.Width-2*s.EdgeTrim) {
 			return false

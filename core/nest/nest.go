@@ -1,11 +1,3 @@
-// Package nest places plies on rolls and off-cuts: irregular strip packing with the fibre direction held.
-// Pieces come as they are cut, their fibre along x, the length of the roll; the engine turns them only as
-// each piece allows and never mirrors them.
-//
-// The method is overlap minimisation on a shrinking strip by guided local search (Egeblad, Nielsen and
-// Odgaard 2007; Umetani et al. 2009; Gardeyn, Wauters and Vanden Berghe 2025) over the no-fit polygons of
-// convex parts, with a relaxation of all pieces at once where little overlap is left (as in Imamichi,
-// Yagiura and Nagamochi 2009).
 package nest
 
 import (
@@ -38,14 +30,14 @@ type Flaw struct{ From, To, Low, High float64 }
 
 // Sheet is a roll or an off-cut, in metres.
 type Sheet struct {
-	Name     string
-	Width    float64
-	Length   float64 // that is left of it
-	EdgeTrim float64 // left unused along both edges
-	Flaws    []Flaw
-	Bite     float64 // length of the table: no piece lies across its multiples; 0: pieces may
-	Batch    string
-	Spoiled  []geom.Ring // what the knife has spoiled: nothing lies there
+	Name        string
+	Width       float64
+	Length      float64 // that is left of it
+	EdgeTrim    float64 // left unused along both edges
+	Flaws       []Flaw
+	TableLength float64 // length of the table: no piece lies across its multiples; 0: pieces may
+	Batch       string
+	Spoiled     []geom.Ring // what the knife has spoiled: nothing lies there
 }
 
 // Problem is a set of pieces and the sheets they are cut from, which are used up in their order.
@@ -100,9 +92,9 @@ type Options struct {
 }
 
 // FieldError names the part of the problem that cannot be nested.
-type FieldError struct{ Field, Says string }
+type FieldError struct{ Field, Message string }
 
-func (e *FieldError) Error() string { return e.Field + ": " + e.Says }
+func (e *FieldError) Error() string { return e.Field + ": " + e.Message }
 
 // turns are the allowed turns of a piece in quarters.
 func (p Piece) turns() []int {
@@ -182,8 +174,8 @@ func checkProblem(p Problem) error {
 			return &FieldError{field + "length", "the length left on the roll must be above zero"}
 		case !(s.EdgeTrim >= 0) || 2*s.EdgeTrim >= s.Width:
 			return &FieldError{field + "edgeTrim", "the edge trim must leave some width"}
-		case !(s.Bite >= 0):
-			return &FieldError{field + "bite", "the length of the table cannot be negative"}
+		case !(s.TableLength >= 0):
+			return &FieldError{field + "tableLength", "the length of the table cannot be negative"}
 		}
 		for i, r := range s.Spoiled {
 			if err := r.Check(); err != nil {

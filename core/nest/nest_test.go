@@ -62,7 +62,7 @@ func hands(t *rapid.T) Problem {
 		last.Flaws = []Flaw{{From: 0.31, To: 0.42}, {From: 0.05, To: 0.1, Low: 0.2, High: 0.25}}
 	}
 	if rapid.Bool().Draw(t, "table") {
-		last.Bite = 0.7
+		last.TableLength = 0.7
 	}
 	for i := range rapid.IntRange(2, 8).Draw(t, "pieces") {
 		w, h := rapid.Float64Range(0.05, 0.4).Draw(t, "w"), rapid.Float64Range(0.05, 0.4).Draw(t, "h")
@@ -270,7 +270,7 @@ func TestHolesTakePieces(t *testing.T) {
 }
 
 func TestNoPieceLiesAcrossTheEndOfTheTable(t *testing.T) {
-	p := Problem{Pieces: rectangles(4, 0.3, 0.5), Sheets: []Sheet{{Width: 0.6, Length: 10, Bite: 0.7}}}
+	p := Problem{Pieces: rectangles(4, 0.3, 0.5), Sheets: []Sheet{{Width: 0.6, Length: 10, TableLength: 0.7}}}
 	r, err := Nest(context.Background(), p, Options{Steps: 2000})
 	require.NoError(t, err)
 	assert.InDelta(t, 1.3, r.Length, 1e-4, "two on each length of the table")
@@ -336,19 +336,19 @@ func sorted(s []string) []string {
 func TestBadProblemNamesTheField(t *testing.T) {
 	good := Problem{Pieces: rectangles(1, 0.2, 0.1), Sheets: roll(0.3, 1)}
 	for field, change := range map[string]func(*Problem){
-		"pieces":             func(p *Problem) { p.Pieces = nil },
-		"sheets":             func(p *Problem) { p.Sheets = nil },
-		"sheets[0].width":    func(p *Problem) { p.Sheets[0].Width = 0 },
-		"sheets[0].length":   func(p *Problem) { p.Sheets[0].Length = math.NaN() },
-		"gap":                func(p *Problem) { p.Gap = -1 },
-		"sheets[0].edgeTrim": func(p *Problem) { p.Sheets[0].EdgeTrim = 0.2 },
-		"sheets[0].flaws[0]": func(p *Problem) { p.Sheets[0].Flaws = []Flaw{{From: 2, To: 1}} },
-		"sheets[0].bite":     func(p *Problem) { p.Sheets[0].Bite = -1 },
-		"pieces[0].outline":  func(p *Problem) { p.Pieces[0].Outline = geom.Rect(0.2, 0.5) },
-		"pieces[0].id":       func(p *Problem) { p.Pieces[0].ID = "" },
-		"pieces[0].sheets":   func(p *Problem) { p.Pieces[0].Sheets = []int{3} },
-		"pieces[0].holes[0]": func(p *Problem) { p.Pieces[0].Holes = []geom.Ring{geom.Rect(1, 1)} },
-		"pieces[0].at":       func(p *Problem) { p.Pieces[0].At = &Placement{ID: "0", Turn: 90} },
+		"pieces":                func(p *Problem) { p.Pieces = nil },
+		"sheets":                func(p *Problem) { p.Sheets = nil },
+		"sheets[0].width":       func(p *Problem) { p.Sheets[0].Width = 0 },
+		"sheets[0].length":      func(p *Problem) { p.Sheets[0].Length = math.NaN() },
+		"gap":                   func(p *Problem) { p.Gap = -1 },
+		"sheets[0].edgeTrim":    func(p *Problem) { p.Sheets[0].EdgeTrim = 0.2 },
+		"sheets[0].flaws[0]":    func(p *Problem) { p.Sheets[0].Flaws = []Flaw{{From: 2, To: 1}} },
+		"sheets[0].tableLength": func(p *Problem) { p.Sheets[0].TableLength = -1 },
+		"pieces[0].outline":     func(p *Problem) { p.Pieces[0].Outline = geom.Rect(0.2, 0.5) },
+		"pieces[0].id":          func(p *Problem) { p.Pieces[0].ID = "" },
+		"pieces[0].sheets":      func(p *Problem) { p.Pieces[0].Sheets = []int{3} },
+		"pieces[0].holes[0]":    func(p *Problem) { p.Pieces[0].Holes = []geom.Ring{geom.Rect(1, 1)} },
+		"pieces[0].at":          func(p *Problem) { p.Pieces[0].At = &Placement{ID: "0", Turn: 90} },
 	} {
 		p := good
 		p.Pieces, p.Sheets = slices.Clone(good.Pieces), slices.Clone(good.Sheets)

@@ -10,10 +10,10 @@ import (
 	"juxta/core/unit"
 )
 
-// Seen is an outline of a drawing as it lies on the sheet, with what is written in it.
-type Seen struct {
+// DrawnOutline is an outline of a drawing as it lies on the sheet, with what is written in it.
+type DrawnOutline struct {
 	Outline geom.Ring
-	Says    []string
+	Texts   []string
 }
 
 // likeness is how far an outline of a drawing may be from a piece to be it, m: others round their numbers and their
@@ -23,9 +23,9 @@ const likeness = 1e-4
 // Recognise finds the pieces of a problem in the outlines of a drawing of its first sheet and gives their
 // placements: by what is written in them where that is one of the names of pieces, else by their shape alone. The
 // result is not verified.
-func Recognise(p Problem, names map[string]string, all []Seen) (Result, error) {
+func Recognise(p Problem, names map[string]string, all []DrawnOutline) (Result, error) {
 	found := map[string]Placement{}
-	take := func(s Seen, wanted func(q Piece) bool) bool {
+	take := func(s DrawnOutline, wanted func(q Piece) bool) bool {
 		for _, q := range p.Pieces {
 			if _, taken := found[q.ID]; taken || !wanted(q) {
 				continue
@@ -37,7 +37,7 @@ func Recognise(p Problem, names map[string]string, all []Seen) (Result, error) {
 		}
 		return false
 	}
-	var unnamed []Seen
+	var unnamed []DrawnOutline
 	for _, s := range all {
 		if !take(s, func(q Piece) bool { return s.names(names[q.ID]) }) {
 			unnamed = append(unnamed, s)
@@ -68,12 +68,12 @@ func Recognise(p Problem, names map[string]string, all []Seen) (Result, error) {
 }
 
 // names says whether the name of a piece is written in an outline.
-func (s Seen) names(name string) bool {
-	return slices.ContainsFunc(s.Says, func(says string) bool { return strings.TrimSpace(says) == name })
+func (s DrawnOutline) names(name string) bool {
+	return slices.ContainsFunc(s.Texts, func(says string) bool { return strings.TrimSpace(says) == name })
 }
 
 // is says whether an outline is a piece, and where it then lies.
-func (s Seen) is(q Piece) (Placement, bool) {
+func (s DrawnOutline) is(q Piece) (Placement, bool) {
 	if math.Abs(s.Outline.Area()-q.Outline.Area()) > likeness*q.Outline.Perimeter() {
 		return Placement{}, false
 	}

@@ -18,7 +18,7 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 	r, err := Nest(context.Background(), p, Options{Seed: 1, Steps: 2000})
 	require.NoError(t, err)
 	names := map[string]string{}
-	var all []Seen
+	var all []DrawnOutline
 	rng := rand.New(rand.NewPCG(1, 2))
 	for k, at := range r.Placements {
 		names[at.ID] = "ply " + at.ID
@@ -26,7 +26,7 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 		for _, q := range Lay(p.Pieces[k].Outline, at) {
 			ring = append(ring, geom.Point{X: q.X + 1e-5*(rng.Float64()-0.5), Y: q.Y + 1e-5*(rng.Float64()-0.5)})
 		}
-		all = append(all, Seen{Outline: ring, Says: []string{"a note", " ply " + at.ID + " "}})
+		all = append(all, DrawnOutline{Outline: ring, Texts: []string{"a note", " ply " + at.ID + " "}})
 	}
 	rng.Shuffle(len(all), func(a, b int) { all[a], all[b] = all[b], all[a] })
 	for _, named := range []bool{true, false} {
@@ -45,13 +45,13 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 				assert.InDelta(t, was.Min.X, is.Min.X, 1e-4)
 			}
 			for k := range all {
-				all[k].Says = nil
+				all[k].Texts = nil
 			}
 		}
 	}
 	_, err = Recognise(p, names, all[1:])
 	assert.ErrorContains(t, err, "not in the drawing: ply ")
-	_, err = Recognise(p, names, append(all[1:], Seen{Outline: geom.Rect(0.1, 0.123)}))
+	_, err = Recognise(p, names, append(all[1:], DrawnOutline{Outline: geom.Rect(0.1, 0.123)}))
 	assert.ErrorContains(t, err, "is none of the plies")
 	// One that lies on another is found, and does not pass the check.
 	for k := range all {

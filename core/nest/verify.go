@@ -140,10 +140,10 @@ func (l *lying) within(p Problem, s Sheet, used float64) error {
 			return fmt.Errorf("piece %s lies where the cloth is spoiled", l.at.ID)
 		}
 	}
-	if s.Bite > 0 {
-		if k := math.Floor((l.box.Max.X - tolerance) / s.Bite); k > 0 && k*s.Bite < s.Length &&
-			k*s.Bite > l.box.Min.X+tolerance {
-			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.RollLength(k*s.Bite, 2))
+	if s.TableLength > 0 {
+		if k := math.Floor((l.box.Max.X - tolerance) / s.TableLength); k > 0 && k*s.TableLength < s.Length &&
+			k*s.TableLength > l.box.Min.X+tolerance {
+			return fmt.Errorf("piece %s lies across the end of the table at %s", l.at.ID, unit.RollLength(k*s.TableLength, 2))
 		}
 	}
 	return nil

@@ -112,7 +112,7 @@ func TestVerifyFindsEachFault(t *testing.T) {
 	p := Problem{
 		Pieces: rectangles(2, 0.2, 0.1), Gap: 0.002,
 		Sheets: []Sheet{
-			{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, Bite: 0.5},
+			{Width: 0.3, Length: 1, EdgeTrim: 0.01, Flaws: []Flaw{{From: 0.6, To: 0.7, Low: 0, High: 0.1}}, TableLength: 0.5},
 		},
 	}
 	p.Pieces[0].Batch, p.Pieces[1].Batch = "skin", "skin"

@@ -1,4 +1,3 @@
-// Package parallel runs parts of one computation at once.
 package parallel
 
 import (

@@ -1,4 +1,3 @@
-// Package release holds a finished part against the limits of its revision.
 package release
 
 import (

@@ -7,11 +7,11 @@ import (
 	"strings"
 )
 
-// Finding is what a planner should look at in a route that can be walked: the rule that
+// Finding is what a planner should look at in a route that can be followed: the rule that
 // found it, the operation or stage that it is about, and a sentence. They are common
 // practice, no source, but where the sentence follows from the words themselves.
 type Finding struct {
-	Rule, Key, Says string
+	Rule, Key, Message string
 }
 
 // Check holds a route against what such work asks for: that every stage is laid and

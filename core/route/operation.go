@@ -131,8 +131,8 @@ func (o Operation) Room() Room {
 // Takes is how long the operation takes from its start to its end.
 func (o Operation) Takes() time.Duration { return o.SetUp + o.Attended + o.Unattended }
 
-// Says is what an operation is called in a sentence: "the cure of Tool skin".
-func (o Operation) Says(stages []Stage) string {
+// Label is what an operation is called in a sentence: "the cure of Tool skin".
+func (o Operation) Label(stages []Stage) string {
 	if o.Name != "" {
 		return o.Name
 	}

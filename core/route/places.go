@@ -2,16 +2,16 @@ package route
 
 import "time"
 
-// Turn is a piece of work that wants a place: from when on, and for how long.
-type Turn struct {
+// QueuedWork is a piece of work that wants a place: from when on, and for how long.
+type QueuedWork struct {
 	Place string
 	From  time.Time
 	Takes time.Duration
 }
 
-// InTurn tells when each piece of work would begin if every place did one after another, in
+// ExpectedStarts tells when each piece of work would begin if every place did one after another, in
 // the order given, once it is free: what a day comes to, no promise.
-func InTurn(free map[string]time.Time, turns []Turn) []time.Time {
+func ExpectedStarts(free map[string]time.Time, turns []QueuedWork) []time.Time {
 	out := make([]time.Time, len(turns))
 	until := map[string]time.Time{}
 	for place, at := range free {

@@ -10,7 +10,7 @@ import (
 
 func TestAPlaceDoesOneThingAfterAnother(t *testing.T) {
 	at := func(h float64) time.Time { return day0.Add(time.Duration(h * float64(time.Hour))) }
-	begins := InTurn(map[string]time.Time{"oven": at(3)}, []Turn{
+	begins := ExpectedStarts(map[string]time.Time{"oven": at(3)}, []QueuedWork{
 		{"bench 1", at(0), time.Hour}, {"oven", at(1), 4 * time.Hour}, {"bench 1", at(0), time.Hour},
 		{"bench 1", at(5), time.Hour}, {"oven", at(1), time.Hour},
 	})
@@ -20,14 +20,14 @@ func TestAPlaceDoesOneThingAfterAnother(t *testing.T) {
 // Nothing begins before it can, and no place does two things at once.
 func TestNoPlaceDoesTwoThingsAtOnce(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
-		turns := rapid.SliceOf(rapid.Custom(func(t *rapid.T) Turn {
-			return Turn{
+		turns := rapid.SliceOf(rapid.Custom(func(t *rapid.T) QueuedWork {
+			return QueuedWork{
 				Place: rapid.SampledFrom([]string{"a", "b"}).Draw(t, "place"),
 				From:  day0.Add(time.Duration(rapid.IntRange(0, 600).Draw(t, "from")) * time.Minute),
 				Takes: time.Duration(rapid.IntRange(0, 300).Draw(t, "takes")) * time.Minute,
 			}
 		})).Draw(t, "turns")
-		begins := InTurn(nil, turns)
+		begins := ExpectedStarts(nil, turns)
 		for k, x := range turns {
 			assert.False(t, begins[k].Before(x.From))
 			for n := range k {

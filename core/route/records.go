@@ -2,15 +2,15 @@ package route
 
 import "time"
 
-// Records are what the rooms have recorded of a build that walks its route, by the keys
+// Records are what the rooms have recorded of a build with a route, by the keys
 // of the operations.
 type Records struct {
-	Signed   map[string]Mark  // operations that are signed each for itself, and what was left out
-	Stages   map[string]Plies // by stage; a stage without plies may be missing
-	Counted  map[string]bool  // kits
-	Benches  map[string]Bench // lays and joins that have steps at the bench
-	Closed   map[string]bool  // what is closed, and whether it was found tight, or need not be
-	Runs     map[string]Run   // the last run of what is heated
+	Signed   map[string]RecordedStatus // operations that are signed each for itself, and what was left out
+	Stages   map[string]Plies          // by stage; a stage without plies may be missing
+	Counted  map[string]bool           // kits
+	Benches  map[string]Bench          // lays and joins that have steps at the bench
+	Closed   map[string]bool           // what is closed, and whether it was found tight, or need not be
+	Runs     map[string]RunState       // the last run of what is heated
 	Released bool
 
 	Latest map[string]time.Time // when a room recorded something of an operation last
@@ -22,21 +22,21 @@ type Plies struct{ Plies, Cut int }
 // Bench is how far the steps of a lay have come.
 type Bench struct{ Begun, Done bool }
 
-// Run is how a run of a cure stands.
-type Run string
+// RunState is how a run of a cure stands.
+type RunState string
 
 // The states of a run that its build's route sees; one that was stopped or failed is as
 // if there were none.
 const (
-	Running  Run = "running"
-	Complete Run = "finished"
+	Running  RunState = "running"
+	Complete RunState = "finished"
 )
 
-// Marks are the marks that follow from what was recorded. A lay without a step at the
+// RecordedStatuses are the marks that follow from what was recorded. A lay without a step at the
 // bench is signed for itself, and so is what asks for more than its room records, once the
 // room is done with it ([Route.Single]).
-func (r *Route) Marks(rec Records) map[string]Mark {
-	marks := map[string]Mark{}
+func (r *Route) RecordedStatuses(rec Records) map[string]RecordedStatus {
+	marks := map[string]RecordedStatus{}
 	for k, o := range r.Operations {
 		signed, there := rec.Signed[o.Key]
 		room, begun := r.room(k, rec)
@@ -49,10 +49,10 @@ func (r *Route) Marks(rec Records) map[string]Mark {
 			if there && signed.State == Done && !signed.At.Before(rec.Latest[o.Key]) {
 				marks[o.Key] = signed
 			} else {
-				marks[o.Key] = Mark{State: InWork}
+				marks[o.Key] = RecordedStatus{State: InWork}
 			}
 		default:
-			marks[o.Key] = Mark{State: room}
+			marks[o.Key] = RecordedStatus{State: room}
 		}
 	}
 	return marks

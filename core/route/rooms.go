@@ -1,5 +1,3 @@
-// Package route knows the rooms in the order of work and where a build
-// stands among them.
 package route
 
 // Room is one room of the work.

@@ -8,10 +8,10 @@ import (
 
 // Fault is what cannot be right about a route, at the operation and its field.
 type Fault struct {
-	Key, Field, Says string
+	Key, Field, Message string
 }
 
-func (f Fault) Error() string { return f.Says }
+func (f Fault) Error() string { return f.Message }
 
 // Route is the operations of a revision and what each waits for: a partial order.
 type Route struct {
@@ -47,7 +47,7 @@ func New(operations []Operation, stages []Stage) (*Route, []Fault) {
 		known[s.Key] = true
 	}
 	for k, o := range operations {
-		says := o.Says(stages)
+		says := o.Label(stages)
 		r.says = append(r.says, says)
 		if _, twice := r.at[o.Key]; twice || o.Key == "" {
 			add(o.Key, "key", "%s: two operations have the key %q", says, o.Key)
@@ -177,7 +177,7 @@ func reach(lines [][]int, from int) []bool {
 // With is the route of one build that has operations of its own besides: a rework. Before
 // names, by an added operation, those of the route that wait for it as well. Nothing
 // that is recorded as begun or done may be made to wait: a rework reopens nothing silently.
-func (r *Route) With(added []Operation, before map[string][]string, marks map[string]Mark) (*Route, []Fault) {
+func (r *Route) With(added []Operation, before map[string][]string, marks map[string]RecordedStatus) (*Route, []Fault) {
 	all := slices.Clone(r.Operations)
 	var faults []Fault
 	for _, o := range added {

@@ -50,9 +50,9 @@ func seq(n int) []int {
 func TestReadinessNeverSkipsAPredecessor(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := someRoute(t)
-		marks := map[string]Mark{}
+		marks := map[string]RecordedStatus{}
 		for range rapid.IntRange(0, 2*len(r.Operations)).Draw(t, "steps") {
-			stand := r.Stand(marks)
+			stand := r.Statuses(marks)
 			var open []int
 			for k, s := range stand {
 				over := func(key string) bool { return marks[key].over() }
@@ -60,11 +60,11 @@ func TestReadinessNeverSkipsAPredecessor(t *testing.T) {
 				switch s.State {
 				case Ready:
 					assert.True(t, allOver, "%s is ready before what it waits for", r.Operations[k].Key)
-					assert.Empty(t, s.Says)
+					assert.Empty(t, s.Reasons)
 					open = append(open, k)
 				case Waiting:
 					assert.False(t, allOver)
-					assert.Len(t, s.Says, len(s.Waits))
+					assert.Len(t, s.Reasons, len(s.Waits))
 					assert.NotEmpty(t, s.Waits)
 				}
 			}
@@ -75,7 +75,7 @@ func TestReadinessNeverSkipsAPredecessor(t *testing.T) {
 				break
 			}
 			k := rapid.SampledFrom(open).Draw(t, "next")
-			marks[r.Operations[k].Key] = Mark{State: rapid.SampledFrom([]State{Done, LeftOut}).Draw(t, "how"), At: day0}
+			marks[r.Operations[k].Key] = RecordedStatus{State: rapid.SampledFrom([]State{Done, LeftOut}).Draw(t, "how"), At: day0}
 		}
 	})
 }
@@ -83,9 +83,9 @@ func TestReadinessNeverSkipsAPredecessor(t *testing.T) {
 func TestTakingBackReopensExactlyWhatRestsOnIt(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := someRoute(t)
-		marks := map[string]Mark{}
+		marks := map[string]RecordedStatus{}
 		for _, k := range r.order[:rapid.IntRange(1, len(r.order)).Draw(t, "done")] {
-			marks[r.Operations[k].Key] = Mark{State: Done, At: day0}
+			marks[r.Operations[k].Key] = RecordedStatus{State: Done, At: day0}
 		}
 		key := r.Operations[rapid.SampledFrom(r.order[:len(marks)]).Draw(t, "taken back")].Key
 		reopened := r.Reopens(key, marks)
@@ -96,7 +96,7 @@ func TestTakingBackReopensExactlyWhatRestsOnIt(t *testing.T) {
 			return slices.ContainsFunc(o.After, func(w string) bool { return w == key || rests(w) })
 		}
 		delete(marks, key)
-		for k, s := range r.Stand(marks) {
+		for k, s := range r.Statuses(marks) {
 			own := r.Operations[k].Key
 			_, marked := marks[own]
 			assert.Equal(t, marked && rests(own), slices.Contains(reopened, own), own)
@@ -109,14 +109,14 @@ func TestTakingBackReopensExactlyWhatRestsOnIt(t *testing.T) {
 func TestTheOrderOfRecordingDoesNotMatter(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
 		r := someRoute(t)
-		stands := func(order []int) []Standing {
-			marks := map[string]Mark{}
+		stands := func(order []int) []Status {
+			marks := map[string]RecordedStatus{}
 			for _, k := range order {
-				s := r.Stand(marks)[k]
+				s := r.Statuses(marks)[k]
 				require.Equal(t, Ready, s.State)
-				marks[r.Operations[k].Key] = Mark{State: Done, At: day0}
+				marks[r.Operations[k].Key] = RecordedStatus{State: Done, At: day0}
 			}
-			return r.Stand(marks)
+			return r.Statuses(marks)
 		}
 		// Two orders in which the same operations can be done.
 		some := r.order[:rapid.IntRange(0, len(r.order)).Draw(t, "done")]
@@ -150,8 +150,8 @@ func TestACycleIsAlwaysRefusedAndNamed(t *testing.T) {
 		assert.Nil(t, refused)
 		require.Len(t, faults, 1)
 		assert.Equal(t, "after", faults[0].Field)
-		assert.Contains(t, faults[0].Says, "wait for each other")
-		assert.Contains(t, faults[0].Says, "the first", "the ring goes through what closed it")
+		assert.Contains(t, faults[0].Message, "wait for each other")
+		assert.Contains(t, faults[0].Message, "the first", "the ring goes through what closed it")
 	})
 }
 
@@ -163,7 +163,7 @@ func TestWhatCannotBeARouteIsToldAtItsPlace(t *testing.T) {
 	}, []Stage{{Key: "s", Name: "Skin"}})
 	says := map[string]string{}
 	for _, f := range faults {
-		says[f.Key+"/"+f.Field] = f.Says
+		says[f.Key+"/"+f.Field] = f.Message
 	}
 	assert.Equal(t, map[string]string{
 		"a/time":   "lay: a time is below zero",
@@ -174,7 +174,7 @@ func TestWhatCannotBeARouteIsToldAtItsPlace(t *testing.T) {
 	}, says)
 	_, faults = New(make([]Operation, MostOperations+1), nil)
 	require.Len(t, faults, 1)
-	assert.Contains(t, faults[0].Says, "301 operations are more than the 300")
+	assert.Contains(t, faults[0].Message, "301 operations are more than the 300")
 }
 
 // What is left out before its turn is not waited for; what it rests on is.
@@ -186,38 +186,38 @@ func TestWhatIsLeftOutPassesItsWaitingOn(t *testing.T) {
 		}, {Key: "b", Kind: Demoulding, After: []string{"a"}}, {Key: "c", Kind: Trimming, After: []string{"b", "a"}},
 	}, nil)
 	require.Empty(t, faults)
-	marks := map[string]Mark{"b": {State: LeftOut, Reason: "it has no tool"}}
-	stand := r.Stand(marks)
+	marks := map[string]RecordedStatus{"b": {State: LeftOut, Reason: "it has no tool"}}
+	stand := r.Statuses(marks)
 	assert.Equal(t, LeftOut, stand[1].State)
-	assert.Equal(t, []string{"waits for cure"}, stand[2].Says)
-	marks["a"] = Mark{State: Done}
-	assert.Equal(t, Ready, r.Stand(marks)[2].State)
+	assert.Equal(t, []string{"waits for cure"}, stand[2].Reasons)
+	marks["a"] = RecordedStatus{State: Done}
+	assert.Equal(t, Ready, r.Statuses(marks)[2].State)
 }
 
 func TestAReworkWaitsAndReopensNothingSilently(t *testing.T) {
 	w, _ := FindTemplate(OnePass)
 	r, faults := New(w.Route([]Stage{{Key: "s", Kind: "skin"}}), []Stage{{Key: "s", Kind: "skin"}})
 	require.Empty(t, faults)
-	marks := map[string]Mark{}
+	marks := map[string]RecordedStatus{}
 	for _, key := range []string{"prepare tool", "cut", "kit", "lay", "close", "cure", "demould"} {
-		marks[key] = Mark{State: Done, At: day0}
+		marks[key] = RecordedStatus{State: Done, At: day0}
 	}
 	sand := Operation{Key: "rework 1", Kind: Sanding, Name: "Pit sanded and filled", After: []string{"demould"}}
 	with, faults := r.With([]Operation{sand}, map[string][]string{"rework 1": {"trim"}}, marks)
 	require.Empty(t, faults)
-	stand := with.Stand(marks)
-	at := func(key string) Standing { return stand[with.at[key]] }
+	stand := with.Statuses(marks)
+	at := func(key string) Status { return stand[with.at[key]] }
 	assert.Equal(t, Ready, at("rework 1").State)
-	assert.Equal(t, []string{"waits for Pit sanded and filled"}, at("trim").Says)
+	assert.Equal(t, []string{"waits for Pit sanded and filled"}, at("trim").Reasons)
 	assert.Equal(t, Done, at("demould").State)
 	assert.Len(t, r.Operations, 10, "the route of the others is as it was")
 	_, faults = r.With([]Operation{sand}, map[string][]string{"rework 1": {"cure"}}, marks)
 	require.Len(t, faults, 1)
-	assert.Equal(t, "cure is done already: take it back first, or let what comes next wait", faults[0].Says)
+	assert.Equal(t, "cure is done already: take it back first, or let what comes next wait", faults[0].Message)
 	sand.After = []string{"release"}
 	_, faults = r.With([]Operation{sand}, map[string][]string{"rework 1": {"trim"}}, marks)
 	require.Len(t, faults, 1)
-	assert.Contains(t, faults[0].Says, "wait for each other")
+	assert.Contains(t, faults[0].Message, "wait for each other")
 }
 
 // The longest way as general-purpose graph code finds it: a shortest path with the
@@ -292,7 +292,7 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 		{Key: "cure", Kind: Curing, Unattended: 5 * time.Hour, After: []string{"lay"}, Stages: []string{"s"}},
 	}, []Stage{{Key: "s", Name: "Skin", Kind: "skin"}, {Key: "t", Name: "Other", Kind: "skin"}})
 	require.Empty(t, faults)
-	marks := map[string]Mark{
+	marks := map[string]RecordedStatus{
 		"kit": {State: Done, At: day0.Add(-time.Hour)},
 		"lay": {State: InWork, At: day0.Add(-90 * time.Minute)},
 	}
@@ -309,28 +309,28 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 	assert.Equal(t, []string{"the tack of kit 2 ends 1 h before lay of Skin can be over"}, times[1].Tight)
 	assert.Equal(t, []string{"cure of Skin should have begun 1 h before it can"}, times[2].Tight)
 	// Long in work is over at once, not in the past.
-	marks["lay"] = Mark{State: InWork, At: day0.Add(-9 * time.Hour)}
+	marks["lay"] = RecordedStatus{State: InWork, At: day0.Add(-9 * time.Hour)}
 	times, _ = r.Plan(day0, time.Time{}, marks, nil)
 	assert.Equal(t, day0, times[1].End)
 	assert.Equal(t, day0, times[2].Start)
 	// Held: it takes what it takes from now on.
-	marks["lay"] = Mark{State: Held, At: day0.Add(-9 * time.Hour), Reason: "a fold"}
-	assert.Equal(t, Held, r.Stand(marks)[1].State)
+	marks["lay"] = RecordedStatus{State: Held, At: day0.Add(-9 * time.Hour), Reason: "a fold"}
+	assert.Equal(t, Held, r.Statuses(marks)[1].State)
 	times, _ = r.Plan(day0, time.Time{}, marks, nil)
 	assert.Equal(t, day0.Add(4*time.Hour), times[1].End)
 }
 
 // sixty is a route of 60 operations, half of them done, each waiting for the three before.
-func sixty() ([]Operation, map[string]Mark) {
+func sixty() ([]Operation, map[string]RecordedStatus) {
 	ops := make([]Operation, 60)
-	marks := map[string]Mark{}
+	marks := map[string]RecordedStatus{}
 	for k := range ops {
 		ops[k] = Operation{Key: fmt.Sprint(k), Kind: Laying, Attended: time.Hour}
 		for w := max(0, k-3); w < k; w++ {
 			ops[k].After = append(ops[k].After, fmt.Sprint(w))
 		}
 		if k < 30 {
-			marks[fmt.Sprint(k)] = Mark{State: Done, At: day0}
+			marks[fmt.Sprint(k)] = RecordedStatus{State: Done, At: day0}
 		}
 	}
 	return ops, marks
@@ -341,7 +341,7 @@ func BenchmarkReadiness60(b *testing.B) {
 	ops, marks := sixty()
 	for b.Loop() {
 		r, _ := New(ops, nil)
-		r.Stand(marks)
+		r.Statuses(marks)
 	}
 }
 

@@ -84,11 +84,11 @@ func TestTheWaysFindNothingWrongWithWhatTheyAreMeantFor(t *testing.T) {
 		require.Empty(t, faults, key)
 		assert.Empty(t, r.Check(), key)
 		// Whoever does what is ready comes to the end.
-		marks := map[string]Mark{}
+		marks := map[string]RecordedStatus{}
 		for range r.Operations {
-			k := slices.IndexFunc(r.Stand(marks), func(s Standing) bool { return s.State == Ready })
+			k := slices.IndexFunc(r.Statuses(marks), func(s Status) bool { return s.State == Ready })
 			require.GreaterOrEqual(t, k, 0, key)
-			marks[r.Operations[k].Key] = Mark{State: Done, At: day0}
+			marks[r.Operations[k].Key] = RecordedStatus{State: Done, At: day0}
 		}
 	}
 	_, known := FindTemplate("by magic")
@@ -107,21 +107,21 @@ func TestPreformsWaitForNothingButTheirOwnKits(t *testing.T) {
 	}
 	w, _ := FindTemplate("hollow part")
 	r, _ := New(w.Route(stages), stages)
-	marks := map[string]Mark{}
+	marks := map[string]RecordedStatus{}
 	for _, s := range stages {
-		marks["cut "+s.Key], marks["kit "+s.Key] = Mark{State: Done, At: day0}, Mark{State: Done, At: day0}
+		marks["cut "+s.Key], marks["kit "+s.Key] = RecordedStatus{State: Done, At: day0}, RecordedStatus{State: Done, At: day0}
 	}
 	ready := 0
-	for k, s := range r.Stand(marks) {
+	for k, s := range r.Statuses(marks) {
 		if r.Operations[k].Kind == Laying {
 			assert.Equal(t, Ready, s.State)
 			ready++
 		}
 	}
 	assert.Equal(t, 3, ready)
-	marks["lay a"] = Mark{State: Done, At: day0}
-	join := r.Stand(marks)[r.at["join"]]
-	assert.Equal(t, []string{"waits for lay of Right", "waits for lay of Bridge", "waits for prepare tool"}, join.Says)
+	marks["lay a"] = RecordedStatus{State: Done, At: day0}
+	join := r.Statuses(marks)[r.at["join"]]
+	assert.Equal(t, []string{"waits for lay of Right", "waits for lay of Bridge", "waits for prepare tool"}, join.Reasons)
 }
 
 func TestWhatAPlannerShouldLookAt(t *testing.T) {
@@ -191,7 +191,7 @@ func TestWhatAPlannerShouldLookAt(t *testing.T) {
 		var found []string
 		for _, f := range r.Check() {
 			if f.Rule == rule {
-				found = append(found, f.Says)
+				found = append(found, f.Message)
 			}
 		}
 		assert.Contains(t, found, c.says, rule)
@@ -212,14 +212,14 @@ func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
 	r, faults := New(w.Route(stages), stages)
 	require.Empty(t, faults)
 	rec := Records{
-		Signed:  map[string]Mark{"prepare tool": {State: Done, By: "Ines", At: day0}},
+		Signed:  map[string]RecordedStatus{"prepare tool": {State: Done, By: "Ines", At: day0}},
 		Stages:  map[string]Plies{"s": {4, 4}, "c": {1, 0}, "t": {4, 2}},
 		Counted: map[string]bool{}, Benches: map[string]Bench{"lay s": {}, "lay t": {}},
-		Closed: map[string]bool{}, Runs: map[string]Run{},
+		Closed: map[string]bool{}, Runs: map[string]RunState{},
 	}
 	states := func() map[string]State {
 		out := map[string]State{}
-		for k, s := range r.Stand(r.Marks(rec)) {
+		for k, s := range r.Statuses(r.RecordedStatuses(rec)) {
 			out[r.Operations[k].Key] = s.State
 		}
 		return out
@@ -242,11 +242,11 @@ func TestWhatTheRoomsRecordedIsWhereTheOperationsStand(t *testing.T) {
 	assert.Equal(t, Ready, states()["lay c"])
 	core := slices.IndexFunc(r.Operations, func(o Operation) bool { return o.Key == "lay c" })
 	assert.True(t, r.Single(core, rec), "it has no step at the bench, so it is signed")
-	rec.Signed["lay c"] = Mark{State: Done, By: "Tilda", At: day0}
+	rec.Signed["lay c"] = RecordedStatus{State: Done, By: "Tilda", At: day0}
 	assert.Equal(t, Done, states()["lay c"])
 	rec.Benches["lay c"] = Bench{}
 	assert.Equal(t, Ready, states()["lay c"], "a lay with steps is done by its steps alone")
-	rec.Signed["lay c"] = Mark{State: LeftOut, By: "Jonas", At: day0, Reason: "as an example"}
+	rec.Signed["lay c"] = RecordedStatus{State: LeftOut, By: "Jonas", At: day0, Reason: "as an example"}
 	assert.Equal(t, LeftOut, states()["lay c"])
 }
 
@@ -304,8 +304,8 @@ func TestARunGoesOnFromTheRunsBeforeIt(t *testing.T) {
 	})
 	assert.Equal(t, Bag, Operation{Kind: Debulking}.Room())
 	assert.Equal(t, Cure, Operation{Kind: Debulking, Heated: true}.Room())
-	marks := r.Marks(Records{Runs: map[string]Run{"one": Complete, "two": Running}})
-	assert.Equal(t, map[string]Mark{"one": {State: Done}, "two": {State: InWork}}, marks)
+	marks := r.RecordedStatuses(Records{Runs: map[string]RunState{"one": Complete, "two": Running}})
+	assert.Equal(t, map[string]RecordedStatus{"one": {State: Done}, "two": {State: InWork}}, marks)
 }
 
 // What operations before a run have hardened lies in it and cures no more: what was only debulked, hot or not, is not hard,
@@ -351,27 +351,27 @@ func TestWhatAsksForMoreIsSignedOnceItsRoomIsDone(t *testing.T) {
 	at := time.Date(2026, 3, 1, 8, 0, 0, 0, time.UTC)
 	rec := Records{
 		Counted: map[string]bool{"kit": true}, Benches: map[string]Bench{"lay": {Begun: true}},
-		Signed: map[string]Mark{}, Latest: map[string]time.Time{"kit": at, "lay": at},
+		Signed: map[string]RecordedStatus{}, Latest: map[string]time.Time{"kit": at, "lay": at},
 	}
-	state := func(key string) State { return r.Marks(rec)[key].State }
+	state := func(key string) State { return r.RecordedStatuses(rec)[key].State }
 	assert.Equal(t, InWork, state("kit"), "counted, and not signed")
 	assert.True(t, r.Single(0, rec))
 	assert.Equal(t, InWork, state("lay"))
 	assert.False(t, r.Single(1, rec), "there are plies to be laid yet")
-	rec.Signed["kit"] = Mark{State: Done, At: at}
+	rec.Signed["kit"] = RecordedStatus{State: Done, At: at}
 	assert.Equal(t, Done, state("kit"))
 	rec.Latest["kit"] = at.Add(time.Minute)
 	assert.Equal(t, InWork, state("kit"), "it was counted anew after the signature")
-	rec.Signed["lay"] = Mark{State: Held, Reason: "a fold"}
+	rec.Signed["lay"] = RecordedStatus{State: Held, Reason: "a fold"}
 	assert.Equal(t, Held, state("lay"))
-	rec.Signed["lay"] = Mark{State: InWork}
+	rec.Signed["lay"] = RecordedStatus{State: InWork}
 	assert.Equal(t, InWork, state("lay"), "taken up again")
-	rec.Signed["lay"] = Mark{State: Done, At: at}
+	rec.Signed["lay"] = RecordedStatus{State: Done, At: at}
 	assert.Equal(t, InWork, state("lay"), "a signature is none before its room is done")
 	rec.Benches["lay"] = Bench{Begun: true, Done: true}
 	assert.Equal(t, Done, state("lay"))
 	rec.Closed = map[string]bool{"close": true}
-	rec.Signed["close"] = Mark{State: Held, Reason: "the gauge"}
+	rec.Signed["close"] = RecordedStatus{State: Held, Reason: "the gauge"}
 	assert.Equal(t, Held, state("close"))
 	delete(rec.Signed, "close")
 	assert.Equal(t, Done, state("close"), "it asks for nothing more")
@@ -399,7 +399,7 @@ func TestAnInjectionIsHeldAgainstItsCavity(t *testing.T) {
 }
 
 func TestWhatIsWaitedForIsOneSentence(t *testing.T) {
-	assert.Empty(t, Waits(nil))
-	assert.Equal(t, "waits for kit", Waits([]string{"waits for kit"}))
-	assert.Equal(t, "waits for kit, tool and join", Waits([]string{"waits for kit", "waits for tool", "waits for join"}))
+	assert.Empty(t, WaitReason(nil))
+	assert.Equal(t, "waits for kit", WaitReason([]string{"waits for kit"}))
+	assert.Equal(t, "waits for kit, tool and join", WaitReason([]string{"waits for kit", "waits for tool", "waits for join"}))
 }

@@ -32,11 +32,11 @@ type Times struct {
 // It takes O(operations + lines).
 func (r *Route) Plan(
 	now, due time.Time,
-	marks map[string]Mark,
+	marks map[string]RecordedStatus,
 	limits map[string]Limit,
 ) (times []Times, end time.Time) {
 	times = make([]Times, len(r.Operations))
-	stand := r.Stand(marks)
+	stand := r.Statuses(marks)
 	left := make([]time.Duration, len(r.Operations))
 	end = now
 	for _, k := range r.order {
@@ -50,10 +50,10 @@ func (r *Route) Plan(
 		left[k] = o.Takes()
 		switch s := stand[k]; {
 		case s.State == Done || s.State == LeftOut:
-			t.Start, left[k] = s.Mark.At, 0
+			t.Start, left[k] = s.Recorded.At, 0
 		case s.State == InWork:
-			t.Start = s.Mark.At
-			left[k] = max(0, o.Takes()-max(0, now.Sub(s.Mark.At)))
+			t.Start = s.Recorded.At
+			left[k] = max(0, o.Takes()-max(0, now.Sub(s.Recorded.At)))
 		}
 		switch t.End = t.Start.Add(left[k]); stand[k].State {
 		case InWork:
@@ -76,7 +76,7 @@ func (r *Route) Plan(
 // backwards goes from the end to the beginning: the latest times, the longest way, and
 // what cannot be in time.
 func (r *Route) backwards(
-	times []Times, stand []Standing, left []time.Duration, due, end time.Time, limits map[string]Limit,
+	times []Times, stand []Status, left []time.Duration, due, end time.Time, limits map[string]Limit,
 ) {
 	spare := make([]time.Time, len(r.Operations)) // latest end that does not move the end of all
 	for n := len(r.order) - 1; n >= 0; n-- {

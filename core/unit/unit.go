@@ -1,5 +1,3 @@
-// Package unit turns people's units into the SI values that the core computes
-// with (metre, second, kelvin, pascal, kilogram, radian) and back.
 package unit
 
 import "math"

@@ -1,4 +1,3 @@
-// Package sim holds the stand-ins for outside equipment that ship with Juxta.
 package sim
 
 import (

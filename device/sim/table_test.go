@@ -23,7 +23,7 @@ func program(t testing.TB) (cutpath.Path, cutpath.Cutter, []string) {
 	t.Helper()
 	c := cutpath.Usual()
 	c.Table = 0.8
-	var pieces []cutpath.Piece
+	var pieces []cutpath.PlacedPiece
 	var ids []string
 	for k := range 5 {
 		ring := geom.Rect(0.3, 0.25).Move(0.01+0.4*float64(k), 0.01)
@@ -35,7 +35,7 @@ func program(t testing.TB) (cutpath.Path, cutpath.Cutter, []string) {
 			ring = ring.Move(0.405*float64(k)-ring.Bounds().Min.X, 0.02-ring.Bounds().Min.Y)
 		}
 		id := fmt.Sprintf("B-1/%d", k+1)
-		pieces, ids = append(pieces, cutpath.Piece{ID: id, Outline: ring, Label: "SP-1 · 3"}), append(ids, id)
+		pieces, ids = append(pieces, cutpath.PlacedPiece{ID: id, Outline: ring, Label: "SP-1 · 3"}), append(ids, id)
 	}
 	path, err := cutpath.Plan(cutpath.Sheet{Length: 2.1, Width: 0.6}, pieces, c, cutpath.Options{Across: true})
 	require.NoError(t, err)
@@ -77,7 +77,7 @@ func TestATableTakesAsLongAsIsSaid(t *testing.T) {
 	require.NoError(t, driver.Load("job", lines))
 	require.NoError(t, driver.Start())
 	s := over(t, driver)
-	require.Equal(t, device.TableDone, s.State, s.Says)
+	require.Equal(t, device.TableDone, s.State, s.Message)
 	assert.InEpsilon(t, path.Seconds, s.Clock.Seconds(), 0.02)
 	assert.Equal(t, []any{5, "job", 2}, []any{s.Freed, s.Job, s.Advanced})
 	seen := map[string]bool{}
@@ -119,7 +119,7 @@ func TestFaultsStopTheTable(t *testing.T) {
 		require.NoError(t, driver.Start())
 		s := over(t, driver)
 		assert.Equal(t, device.TableFault, s.State)
-		assert.Contains(t, s.Says, f.says)
+		assert.Contains(t, s.Message, f.says)
 		assert.Equal(t, f.freed, s.Freed)
 		// The connection breaks: what the table has done it still knows.
 		require.NoError(t, driver.Close())
@@ -147,7 +147,7 @@ func TestATableRefusesWhatItDoesNotKnow(t *testing.T) {
 	assert.ErrorContains(t, driver.Load("b", lines), "a program is running")
 	assert.ErrorContains(t, driver.Clear(), "a program is running")
 	require.NoError(t, driver.Stop())
-	assert.Equal(t, "stopped from outside", over(t, driver).Says)
+	assert.Equal(t, "stopped from outside", over(t, driver).Message)
 	conn, err := net.Dial("tcp", table.Address)
 	require.NoError(t, err)
 	defer conn.Close()

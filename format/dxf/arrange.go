@@ -29,7 +29,7 @@ func (p *pen) arrange() (*Drawing, []path) {
 					far*1e3, b.X*1e3, b.Y*1e3)
 				continue
 			}
-			marks = append(marks, Mark{Layer: layer, Line: o.points, At: a})
+			marks = append(marks, Detail{Layer: layer, Line: o.points, At: a})
 		}
 		open = append(open, loose...)
 		p.outlines(d, layer, closed, &marks)
@@ -41,7 +41,7 @@ func (p *pen) arrange() (*Drawing, []path) {
 }
 
 // outlines sorts the closed lines of a layer into outlines and their holes.
-func (p *pen) outlines(d *Drawing, layer string, closed []path, marks *[]Mark) {
+func (p *pen) outlines(d *Drawing, layer string, closed []path, marks *[]Detail) {
 	type ringed struct {
 		ring geom.Ring
 		from entity
@@ -88,7 +88,7 @@ func (p *pen) outlines(d *Drawing, layer string, closed []path, marks *[]Mark) {
 		switch {
 		case twice:
 		case depth[k]%2 == 1:
-			*marks = append(*marks, Mark{Layer: layer, Line: r.ring, At: r.ring[0], Closed: true})
+			*marks = append(*marks, Detail{Layer: layer, Line: r.ring, At: r.ring[0], Closed: true})
 		case len(d.Outlines) >= maxOutlines:
 			p.fault(r.from, "the drawing has more than %d outlines: leave out what is no ply", maxOutlines)
 			return
@@ -127,7 +127,7 @@ func inside(ring geom.Ring) geom.Point {
 }
 
 // into gives a mark to the smallest outline that it lies in.
-func (m Mark) into(d *Drawing) {
+func (m Detail) into(d *Drawing) {
 	best, at := math.Inf(1), -1
 	place := m.At
 	if len(m.Line) > 1 {

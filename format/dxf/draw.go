@@ -38,7 +38,7 @@ type pen struct {
 	file   contents
 	paths  map[string][]path // by layer
 	order  []string
-	marks  []Mark
+	marks  []Detail
 	left   map[string]int
 	faults []string
 	points int
@@ -125,7 +125,7 @@ func (p *pen) one(e entity, t affine) {
 		p.write(e, t)
 		return
 	case "POINT":
-		p.marks = append(p.marks, Mark{Layer: e.layer, At: t.at(e.or(10, 0), e.or(20, 0))})
+		p.marks = append(p.marks, Detail{Layer: e.layer, At: t.at(e.or(10, 0), e.or(20, 0))})
 		return
 	case "LINE", "LWPOLYLINE", "POLYLINE", "ARC", "CIRCLE", "ELLIPSE", "SPLINE":
 	default:
@@ -177,7 +177,7 @@ func (p *pen) write(e entity, t affine) {
 		text = string(r[:120])
 	}
 	u := t.then(e.seen())
-	p.marks = append(p.marks, Mark{Layer: e.layer, At: u.at(e.or(10, 0), e.or(20, 0)), Text: text})
+	p.marks = append(p.marks, Detail{Layer: e.layer, At: u.at(e.or(10, 0), e.or(20, 0)), Text: text})
 }
 
 // points flattens an entity into points in m.

@@ -134,7 +134,7 @@ func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 	var file bytes.Buffer
 	require.NoError(
 		t,
-		Write(&file, []Piece{{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01}}),
+		Write(&file, []LabelledOutline{{Outline: ring, Label: "SP-02 · 0001 · 4", At: geom.Point{X: 0.01, Y: 0.01}, Height: 0.01}}),
 	)
 	back, faults := Read(file.Bytes(), 0)
 	require.Empty(t, faults)
@@ -144,7 +144,7 @@ func TestWhatIsWrittenReadsBackTheSame(t *testing.T) {
 // Marks of a piece are written apart from what is cut, and read as marks again.
 func TestMarksAreWrittenApart(t *testing.T) {
 	var file bytes.Buffer
-	require.NoError(t, Write(&file, []Piece{{Outline: geom.Rect(0.4, 0.3), Layer: "shell", Marks: []Mark{
+	require.NoError(t, Write(&file, []LabelledOutline{{Outline: geom.Rect(0.4, 0.3), Layer: "shell", Marks: []Detail{
 		{Line: []geom.Point{{X: 0, Y: 0.1}, {X: 0.006, Y: 0.1}}}, {Text: "strip +2", At: geom.Point{X: 0.2, Y: 0.15}},
 		{Line: geom.Rect(0.05, 0.05).Move(0.1, 0.1), Closed: true},
 	}}}))
@@ -154,7 +154,7 @@ func TestMarksAreWrittenApart(t *testing.T) {
 	}
 	back, faults := Read(file.Bytes(), 0)
 	require.Empty(t, faults)
-	var marks []Mark
+	var marks []Detail
 	for _, o := range back.Outlines {
 		marks = append(marks, o.Marks...)
 	}
@@ -172,7 +172,7 @@ func TestIndependentReadersReadOurFiles(t *testing.T) {
 	web, err := filepath.Abs("../../web")
 	require.NoError(t, err)
 	require.DirExists(t, filepath.Join(web, "node_modules", "dxf-parser"), "run npm ci in web first, as ./test does")
-	pieces := []Piece{
+	pieces := []LabelledOutline{
 		{
 			Outline: geom.Ring{{X: 0, Y: 0}, {X: 0.5, Y: 0}, {X: 0.5, Y: 0.28}, {X: 0, Y: 0.28}},
 			Label:   "SP-02 0001 4",
@@ -257,7 +257,7 @@ func TestOutlinesComeBackOnTheirLayers(t *testing.T) {
 		t,
 		Write(
 			&out,
-			[]Piece{
+			[]LabelledOutline{
 				{Outline: geom.Rect(0.4, 0.3), Layer: "full"},
 				{Outline: geom.Rect(0.1, 0.05).Move(0.2, -0.1), Layer: "pad: 2/3"},
 				{Outline: geom.Rect(0.02, 0.02)},
@@ -394,7 +394,7 @@ func TestBinaryAndOldEncodings(t *testing.T) {
 	d.named(t, "Über")
 	// Our own export writes such names and reads them back.
 	var out bytes.Buffer
-	require.NoError(t, Write(&out, []Piece{{Outline: geom.Rect(0.1, 0.1), Layer: "Überlappung"}}))
+	require.NoError(t, Write(&out, []LabelledOutline{{Outline: geom.Rect(0.1, 0.1), Layer: "Überlappung"}}))
 	d, faults = Read(out.Bytes(), 0)
 	require.Empty(t, faults)
 	d.named(t, "Überlappung")

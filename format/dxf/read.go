@@ -1,8 +1,3 @@
-// Package dxf reads and writes the part of DXF that outlines need, as text and in binary: lines,
-// polylines of either kind with bulges, arcs, circles, ellipses, splines, and blocks that are put
-// in; texts and points are kept as marks. The unit, the layers that are switched off, paper space
-// and the encoding are honoured. Group codes as in the published DXF reference (from memory; the
-// writer is checked by independent readers, the reader on drawings that others ship).
 package dxf
 
 import (
@@ -18,7 +13,7 @@ import (
 // Drawing is what was read, in m.
 type Drawing struct {
 	Outlines []Outline
-	Marks    []Mark         // outside every outline
+	Marks    []Detail       // outside every outline
 	Left     map[string]int // kinds of entity that draw no outline, and how many
 }
 
@@ -27,11 +22,11 @@ type Outline struct {
 	Name  string // of its layer, and a number where that has several
 	Layer string
 	Ring  geom.Ring
-	Marks []Mark
+	Marks []Detail
 }
 
-// Mark is a text, a place, or a line: a hole is a closed one.
-type Mark struct {
+// Detail is a text, a place, or a line: a hole is a closed one.
+type Detail struct {
 	Layer  string
 	Text   string
 	At     geom.Point

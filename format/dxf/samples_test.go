@@ -30,7 +30,7 @@ func TestSampleDrawings(t *testing.T) {
 		Closed int
 		Area   float64 // in the drawing's unit
 	}
-	second.Says(t, &other, `
+	second.Output(t, &other, `
 const { Helper } = require("dxf"); const out = {};
 for (const file of args) {
   let closed = 0, area = 0;

@@ -10,19 +10,19 @@ import (
 	"juxta/core/geom"
 )
 
-// Piece is one outline to write, with the label that is marked inside it.
-type Piece struct {
+// LabelledOutline is one outline to write, with the label that is marked inside it.
+type LabelledOutline struct {
 	Outline geom.Ring
 	Label   string
 	At      geom.Point // where the label starts
 	Height  float64    // of its letters, m
 	Layer   string     // of the outline; empty: CUT
-	Marks   []Mark     // within it: lines on layer MARK, texts on layer TEXT, holes on layer HOLE
+	Marks   []Detail   // within it: lines on layer MARK, texts on layer TEXT, holes on layer HOLE
 }
 
 // Write writes outlines as closed LWPOLYLINEs, on layer CUT unless they say
 // another, what the pen draws on layer MARK and what it writes as TEXT on layer TEXT, in mm.
-func Write(w io.Writer, pieces []Piece) error {
+func Write(w io.Writer, pieces []LabelledOutline) error {
 	out := bufio.NewWriter(w)
 	put := func(code int, value any) { fmt.Fprintf(out, "%3d\n%v\n", code, value) }
 	mm := func(v float64) string { return fmt.Sprintf("%.3f", v*1e3) }

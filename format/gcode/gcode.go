@@ -1,8 +1,3 @@
-// Package gcode writes and reads the way of a pen and a knife as words of ISO 6983: G0 lifted, G1 down, X and Y
-// in mm from the start of the table's lower edge, Z 5 lifted and Z 0 down, T1 M6 the pen, T2 M6 the knife, M60 the
-// cloth advances by a table's length, M30 the end. Lines are numbered (N). A comment (PLY id) says whose the
-// strokes after it are, (FREE id) that the piece is cut free. With a tangential knife C is its direction in degrees
-// from +X, anticlockwise, and goes on beyond ±180° rather than turn back.
 package gcode
 
 import (
@@ -41,10 +36,10 @@ func Write(w io.Writer, path cutpath.Path, o Options) error {
 	note("NEST", o.Name)
 	line("G21 G90 G94")
 	line("G0 Z%s", up)
-	tool, piece, bite, c := -1, -2, 0, 0.0
+	tool, piece, advanced, c := -1, -2, 0, 0.0
 	for _, s := range path.Strokes {
-		if s.Bite > bite {
-			for ; bite < s.Bite; bite++ {
+		if s.Advanced > advanced {
+			for ; advanced < s.Advanced; advanced++ {
 				line("M60")
 			}
 		}
@@ -60,7 +55,7 @@ func Write(w io.Writer, path cutpath.Path, o Options) error {
 			}
 		}
 		at := func(p geom.Point) string {
-			return fmt.Sprintf("X%s Y%s", mm(p.X-float64(s.Bite)*o.Cutter.Table), mm(p.Y))
+			return fmt.Sprintf("X%s Y%s", mm(p.X-float64(s.Advanced)*o.Cutter.Table), mm(p.Y))
 		}
 		turn := func(a, b geom.Point) string {
 			if !o.Tangential || s.Tool != cutpath.Knife {
@@ -250,10 +245,10 @@ func (p *parser) line(n int, text string) ([]Move, error) {
 // Strokes are what a program draws and cuts, on the sheet whose table is so long, m; pieces are counted as they
 // come first.
 func Strokes(moves []Move, table float64) (all []cutpath.Stroke, ids []string) {
-	at, bite, down := geom.Point{}, 0, false
+	at, advanced, down := geom.Point{}, 0, false
 	index := map[string]int{}
 	s := cutpath.Stroke{Piece: -1}
-	on := func(q geom.Point) geom.Point { return geom.Point{X: q.X + float64(bite)*table, Y: q.Y} }
+	on := func(q geom.Point) geom.Point { return geom.Point{X: q.X + float64(advanced)*table, Y: q.Y} }
 	for _, m := range moves {
 		switch m.Kind {
 		case Rapid, Feed:
@@ -272,8 +267,8 @@ func Strokes(moves []Move, table float64) (all []cutpath.Stroke, ids []string) {
 		case Tool:
 			s.Tool = cutpath.Tool(m.Tool - 1)
 		case Advance:
-			bite++
-			s.Bite = bite
+			advanced++
+			s.Advanced = advanced
 		case Ply:
 			s.Piece = -1
 			if m.ID != "" {

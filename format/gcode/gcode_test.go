@@ -18,16 +18,16 @@ import (
 	"juxta/core/geom"
 )
 
-func path(t testing.TB, c cutpath.Cutter) (cutpath.Path, []cutpath.Piece) {
+func path(t testing.TB, c cutpath.Cutter) (cutpath.Path, []cutpath.PlacedPiece) {
 	t.Helper()
 	zero := 0.7
-	var pieces []cutpath.Piece
+	var pieces []cutpath.PlacedPiece
 	for k := range 6 {
 		x := 0.01 + 0.35*float64(k)
 		pieces = append(pieces,
-			cutpath.Piece{ID: fmt.Sprintf("B-1/%d", k), Outline: geom.Rect(0.3, 0.4).Move(x, 0.01), Label: "SP-1 · 0007 · 3", Zero: &zero,
+			cutpath.PlacedPiece{ID: fmt.Sprintf("B-1/%d", k), Outline: geom.Rect(0.3, 0.4).Move(x, 0.01), Label: "SP-1 · 0007 · 3", Zero: &zero,
 				Holes: []geom.Ring{geom.Rect(0.05, 0.05).Move(x+0.02, 0.03)}},
-			cutpath.Piece{ID: fmt.Sprintf("B-2/%d", k), Outline: geom.Ring{{X: x, Y: 0.42}, {X: x + 0.3, Y: 0.42}, {X: x + 0.15, Y: 0.58}}})
+			cutpath.PlacedPiece{ID: fmt.Sprintf("B-2/%d", k), Outline: geom.Ring{{X: x, Y: 0.42}, {X: x + 0.3, Y: 0.42}, {X: x + 0.15, Y: 0.58}}})
 	}
 	p, err := cutpath.Plan(cutpath.Sheet{Length: 2.1, Width: 0.6}, pieces, c, cutpath.Options{Across: true})
 	require.NoError(t, err)
@@ -39,7 +39,7 @@ func TestWhatIsReadAgainIsDrawnTheSame(t *testing.T) {
 	c := cutpath.Usual()
 	c.Table = 0.7 // no piece lies across it: 0.35 each
 	p, pieces := path(t, c)
-	require.Equal(t, 2, p.Strokes[len(p.Strokes)-1].Bite)
+	require.Equal(t, 2, p.Strokes[len(p.Strokes)-1].Advanced)
 	var ids []string
 	for _, piece := range pieces {
 		ids = append(ids, piece.ID)
@@ -54,7 +54,7 @@ func TestWhatIsReadAgainIsDrawnTheSame(t *testing.T) {
 		require.Len(t, all, len(p.Strokes))
 		for k, s := range all {
 			want := p.Strokes[k]
-			assert.Equal(t, [3]any{want.Tool, want.Bite, want.Frees}, [3]any{s.Tool, s.Bite, s.Frees})
+			assert.Equal(t, [3]any{want.Tool, want.Advanced, want.Frees}, [3]any{s.Tool, s.Advanced, s.Frees})
 			if want.Piece >= 0 {
 				assert.Equal(t, ids[want.Piece], read[s.Piece])
 			} else {

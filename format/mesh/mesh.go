@@ -1,5 +1,3 @@
-// Package mesh reads surfaces of triangles: STL, binary and as text, and OBJ. Neither says its
-// unit, so that whoever reads one is asked for it.
 package mesh
 
 import (
@@ -10,7 +8,7 @@ import (
 	"strconv"
 	"strings"
 
-	"juxta/core/pattern/drape"
+	"juxta/core/drape"
 )
 
 // MaxSize is how large a file may be, in bytes.

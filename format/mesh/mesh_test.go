@@ -11,7 +11,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/core/pattern/drape"
+	"juxta/core/drape"
 )
 
 func surface(t testing.TB, triangles int) *drape.Mesh {

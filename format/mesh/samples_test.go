@@ -8,7 +8,7 @@ import (
 	"github.com/stretchr/testify/assert"
 	"github.com/stretchr/testify/require"
 
-	"juxta/core/pattern/drape"
+	"juxta/core/drape"
 	"juxta/core/unit"
 	"juxta/format/second"
 )
@@ -42,7 +42,7 @@ func TestSampleSurfaces(t *testing.T) {
 		Triangles int
 		Area      float64
 	}
-	second.Says(t, &other, `
+	second.Output(t, &other, `
 const { STLLoader } = await load("three/examples/jsm/loaders/STLLoader.js");
 const { OBJLoader } = await load("three/examples/jsm/loaders/OBJLoader.js");
 const out = {};

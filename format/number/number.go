@@ -1,5 +1,3 @@
-// Package number reads a number as a person writes it: with a comma or a point,
-// where these cannot mean two things.
 package number
 
 import (

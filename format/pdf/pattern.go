@@ -17,7 +17,7 @@ import (
 type Cloth struct {
 	Title         string
 	Width, Length float64 // m
-	Pieces        []dxf.Piece
+	Pieces        []dxf.LabelledOutline
 }
 
 // Tiles of a template: what of a page of A4 is printed on, and by how much pages lie over one another, mm.

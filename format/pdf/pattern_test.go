@@ -15,9 +15,9 @@ import (
 // A template as it is printed, held against a rule: the ply is as long as it is, on one page and over two, whose
 // marks lie over one another.
 func TestATemplateIsAsLargeAsThePly(t *testing.T) {
-	c := Cloth{Title: "Nest N-1", Width: 0.2, Length: 0.33, Pieces: []dxf.Piece{{
+	c := Cloth{Title: "Nest N-1", Width: 0.2, Length: 0.33, Pieces: []dxf.LabelledOutline{{
 		Outline: geom.Rect(0.3, 0.08).Move(0.02, 0.1), Label: "SP-1 · 7", At: geom.Point{X: 0.05, Y: 0.12}, Height: 0.01,
-		Marks: []dxf.Mark{{Line: []geom.Point{{X: 0.1, Y: 0.15}, {X: 0.16, Y: 0.15}}}},
+		Marks: []dxf.Detail{{Line: []geom.Point{{X: 0.1, Y: 0.15}, {X: 0.16, Y: 0.15}}}},
 	}}}
 	var file bytes.Buffer
 	require.NoError(t, Template(&file, c, false))

@@ -1,5 +1,3 @@
-// Package second asks independent readers of the npm registry what a file holds, for tests: they run
-// in node, with the packages that the web pages are built with.
 package second
 
 import (
@@ -23,9 +21,9 @@ func Modules(t testing.TB) string {
 	return dir
 }
 
-// Says runs a script and reads the JSON that it writes into out. The script has require of the
+// Output runs a script and reads the JSON that it writes into out. The script has require of the
 // packages, fs, path, and its arguments as args.
-func Says(t testing.TB, out any, script string, args ...string) {
+func Output(t testing.TB, out any, script string, args ...string) {
 	t.Helper()
 	const before = `import fs from "node:fs"; import path from "node:path"; import { createRequire } from "node:module";
 import { pathToFileURL } from "node:url";

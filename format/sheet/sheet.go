@@ -1,5 +1,3 @@
-// Package sheet writes and reads tables as CSV and XLSX. A cell of a table that
-// a spreadsheet would run as a formula is written as text.
 package sheet
 
 import (

@@ -1,10 +1,3 @@
-// Package stocklist reads a list of the rolls that a shop has, from CSV or
-// XLSX: a header row and one row a roll.
-//
-// Columns, in any order: material, lot, length (m, or kg for what is sold by
-// mass); optional: width (mm), freezer, place, made and shelf end (dates as
-// 2026-11-25 or 25.11.2026), out time (hours already spent), accepted (yes or
-// no).
 package stocklist
 
 import (
@@ -31,8 +24,8 @@ type Row struct {
 
 // Fault is a row that cannot be read, and why.
 type Fault struct {
-	Line int
-	Says string
+	Line    int
+	Message string
 }
 
 // columns that are known, with other names under which they come.

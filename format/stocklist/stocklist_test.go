@@ -97,7 +97,7 @@ func TestAHeaderThatCannotBeIsNamed(t *testing.T) {
 	} {
 		_, faults := Read([]byte(text), time.UTC)
 		require.NotEmpty(t, faults, text)
-		assert.Contains(t, strings.ReplaceAll(faults[0].Says, `"batch"`, `"lot"`), says)
+		assert.Contains(t, strings.ReplaceAll(faults[0].Message, `"batch"`, `"lot"`), says)
 	}
 }
 

@@ -15,11 +15,11 @@ import (
 type Outline struct {
 	Name  string
 	Ring  geom.Ring
-	Marks []Mark
+	Marks []Detail
 }
 
-// Mark is a text at a place, or a line: a hole is a closed one.
-type Mark struct {
+// Detail is a text at a place, or a line: a hole is a closed one.
+type Detail struct {
 	Text   string
 	At     geom.Point
 	Line   []geom.Point
@@ -51,7 +51,7 @@ const (
 // Drawing is what was read, in m with y up.
 type Drawing struct {
 	Outlines []Outline
-	Marks    []Mark   // outside every outline
+	Marks    []Detail // outside every outline
 	Notes    []string // what was taken otherwise than it stands
 }
 
@@ -292,7 +292,7 @@ func (r *reader) text(n *node, c context) {
 		}
 		return or(v, 0, 0)
 	}
-	r.out.Marks = append(r.out.Marks, Mark{Text: long(words), At: c.t.at(geom.Point{X: first("x"), Y: first("y")})})
+	r.out.Marks = append(r.out.Marks, Detail{Text: long(words), At: c.t.at(geom.Point{X: first("x"), Y: first("y")})})
 }
 
 // shape reads an element that draws lines.
@@ -332,7 +332,7 @@ func (r *reader) shape(n *node, c context) {
 		switch {
 		case mark:
 			if len(r.out.Marks) < maxMarks {
-				r.out.Marks = append(r.out.Marks, Mark{Line: l.points, At: l.points[0]})
+				r.out.Marks = append(r.out.Marks, Detail{Line: l.points, At: l.points[0]})
 			}
 		case ring != nil:
 			called := name
@@ -406,7 +406,7 @@ func (r *reader) holes() {
 	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(all[b].Ring.Area(), all[a].Ring.Area()) })
 	base := func(k int) string { return strings.TrimRight(all[k].Name, " 0123456789") }
 	depth := make([]int, len(all))
-	var marks []Mark
+	var marks []Detail
 	for i, k := range order {
 		for _, j := range order[:i] {
 			if base(j) == base(k) && all[j].Ring.Contains(all[k].Ring[0].Middle(all[k].Ring[1])) {
@@ -414,7 +414,7 @@ func (r *reader) holes() {
 			}
 		}
 		if depth[k]%2 == 1 {
-			marks = append(marks, Mark{Line: all[k].Ring, At: all[k].Ring[0], Closed: true})
+			marks = append(marks, Detail{Line: all[k].Ring, At: all[k].Ring[0], Closed: true})
 		}
 	}
 	var kept []Outline

@@ -19,7 +19,7 @@ import (
 func TestSampleIcons(t *testing.T) {
 	icons := filepath.Join(second.Modules(t), "bootstrap-icons/icons")
 	var covered map[string]float64 // units of the drawing, which are 16 × 16
-	second.Says(t, &covered, `
+	second.Output(t, &covered, `
 const { createCanvas, loadImage } = require("@napi-rs/canvas"); const out = {}, size = 256;
 for (const [k, file] of fs.readdirSync(args[0]).entries()) {
   if (k % 3 || !file.endsWith(".svg")) continue;
@@ -90,7 +90,7 @@ func TestAnIndependentReaderPaintsOurFiles(t *testing.T) {
 	path := filepath.Join(t.TempDir(), "shell.svg")
 	require.NoError(t, os.WriteFile(path, file.Bytes(), 0o600))
 	var got struct{ Wide, High, Area float64 }
-	second.Says(t, &got, `
+	second.Output(t, &got, `
 const { createCanvas, loadImage } = require("@napi-rs/canvas");
 const text = fs.readFileSync(args[0], "utf8").replaceAll('fill="none"', 'fill="black"').replaceAll('stroke="#17191B"', 'stroke="none"');
 const image = await loadImage(Buffer.from(text)), wide = 800, high = (wide * image.height) / image.width;

@@ -1,4 +1,3 @@
-// Package svg writes a nest as an SVG drawing at 1:1 in millimetres.
 package svg
 
 import (
@@ -21,7 +20,7 @@ type Sheet struct {
 
 // Write writes the sheet with its pieces. y points up in the shop and down in
 // SVG, so all is flipped about the middle of the roll.
-func Write(w io.Writer, sheet Sheet, pieces []dxf.Piece) error {
+func Write(w io.Writer, sheet Sheet, pieces []dxf.LabelledOutline) error {
 	out := bufio.NewWriter(w)
 	length, width := sheet.Length*1e3, sheet.Width*1e3
 	y := func(v float64) float64 { return width - v*1e3 }

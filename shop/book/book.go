@@ -1,8 +1,3 @@
-// Package book is what everybody in the shop writes into: one transaction for
-// each change, with its entry in the hash-chained log, who may do what, refusals
-// that a technician understands, and answers that are kept for a moment. Every
-// change may be repeated under its idempotency key, and is refused with an
-// [*Error].
 package book
 
 import (

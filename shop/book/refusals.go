@@ -54,16 +54,16 @@ var (
 type Error struct {
 	Rule
 	Field   string
-	Says    string
+	Message string
 	Details []string
 }
 
-func (e *Error) Error() string { return e.Says }
+func (e *Error) Error() string { return e.Message }
 
 // Errorf is a refusal by the rule, in a sentence.
 func (r Rule) Errorf(format string, args ...any) error { return r.At("", format, args...) }
 
 // At is a refusal by the rule, at a field.
 func (r Rule) At(field, format string, args ...any) error {
-	return &Error{Rule: r, Field: field, Says: fmt.Sprintf(format, args...)}
+	return &Error{Rule: r, Field: field, Message: fmt.Sprintf(format, args...)}
 }

@@ -30,7 +30,7 @@ type BagView struct {
 	Deepest  float64       `json:"deepest" doc:"Deepest vacuum at this altitude in the standard atmosphere, Pa"`
 	Altitude float64       `json:"altitude" doc:"m"`
 	Vacuum   bool          `json:"vacuum" doc:"It is drawn down by vacuum, so it is checked for leaks; what is taped, or closed in a mould, is not"`
-	At       *RouteStep    `json:"at,omitempty" doc:"The operation that closes it, of a build that walks a route"`
+	At       *RouteStep    `json:"at,omitempty" doc:"The operation that closes it, of a build with a route"`
 	Others   []RouteStep   `json:"others,omitempty" doc:"What else is closed or debulked of this build"`
 	Waits    []string      `json:"waits,omitempty" doc:"What the operation waits for, in words"`
 	Open     bool          `json:"open" doc:"It may be closed now"`
@@ -53,10 +53,10 @@ type LeakView struct {
 	Seconds float64   `json:"seconds"`
 	Lost    float64   `gorm:"-" json:"lost" doc:"Over the time of the limit, Pa"`
 	Pass    bool      `json:"pass"`
-	Says    string    `json:"says"`
+	Message string    `gorm:"column:says" json:"message"`
 }
 
-// Bag is the bag of a build; of one that walks a route that of an operation, without a key
+// Bag is the bag of a build; of one with a route that of an operation, without a key
 // the one whose turn it is.
 func (s *Room) Bag(ctx context.Context, code, operation string) (BagView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (BagView, error) {
@@ -64,7 +64,7 @@ func (s *Room) Bag(ctx context.Context, code, operation string) (BagView, error)
 		if err != nil {
 			return BagView{}, err
 		}
-		k, err := b.walk.at(b.Number, operation, route.Closing)
+		k, err := b.progress.at(b.Number, operation, route.Closing)
 		if err != nil {
 			return BagView{}, err
 		}
@@ -74,20 +74,20 @@ func (s *Room) Bag(ctx context.Context, code, operation string) (BagView, error)
 
 // bagView is the bag of an operation; k is -1 for the one pass.
 func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
-	key := b.walk.key(k)
+	key := b.progress.key(k)
 	var stages []string
-	if b.walk != nil {
-		stages = b.walk.Operations[k].Stages
+	if b.progress != nil {
+		stages = b.progress.Operations[k].Stages
 	}
 	var err error
-	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
+	if b.OutTime, err = s.KitOutTime(db, b, stages...); err != nil {
 		return BagView{}, err
 	}
 	var r parts.Revision
 	if err := db.Take(&r, b.RevisionID).Error; err != nil {
 		return BagView{}, err
 	}
-	process := b.walk.process(r.Process, k)
+	process := b.progress.process(r.Process, k)
 	v := BagView{
 		Build:    b.BuildLine,
 		Process:  process,
@@ -98,15 +98,15 @@ func (s *Room) bagView(db *gorm.DB, b buildRow, k int) (BagView, error) {
 	}
 	for name, layers := range bag.Stacks {
 		// A part of one pass is always drawn down.
-		if b.walk != nil || bag.Vacuum(name) {
+		if b.progress != nil || bag.Vacuum(name) {
 			v.Stacks = append(v.Stacks, BagStack{name, layers, bag.Vacuum(name)})
 		}
 	}
 	v.Open, v.Cured = b.Room == "bag", b.RunState == "running" || b.RunState == "finished"
-	if b.walk != nil {
-		v.At, v.Others, v.Waits = b.walk.here(k, route.Closing, route.Debulking)
-		v.Open = slices.Contains([]route.State{route.Ready, route.InWork}, b.walk.Standing[k].State)
-		v.Cured = len(b.walk.Reopens(key, b.walk.Marks)) > 0
+	if b.progress != nil {
+		v.At, v.Others, v.Waits = b.progress.here(k, route.Closing, route.Debulking)
+		v.Open = slices.Contains([]route.State{route.Ready, route.InWork}, b.progress.Statuses[k].State)
+		v.Cured = len(b.progress.Reopens(key, b.progress.Recorded)) > 0
 	}
 	slices.SortFunc(v.Stacks, func(a, b BagStack) int {
 		return cmp.Or(len(a.Layers)-len(b.Layers), strings.Compare(a.Name, b.Name))
@@ -157,11 +157,11 @@ func (s *Room) changeBag(
 		if err != nil {
 			return BagView{}, err
 		}
-		k, err := b.walk.at(b.Number, operation, route.Closing)
+		k, err := b.progress.at(b.Number, operation, route.Closing)
 		if err != nil {
 			return BagView{}, err
 		}
-		if err := b.walk.Asks(tx, k); err != nil {
+		if err := b.progress.Asks(tx, k); err != nil {
 			return BagView{}, err
 		}
 		v, err := s.bagView(tx.DB, b, k)
@@ -194,23 +194,23 @@ func (s *Room) CloseBag(ctx context.Context, by book.By, code, operation, stack 
 				return book.NotHere.At("stack", "there is no bag stack %q", stack)
 			case v.ClosedAt != nil:
 				return book.Done.Errorf("the bag is already closed, by %s", v.ClosedBy)
-			case b.walk == nil && !bag.Vacuum(stack):
+			case b.progress == nil && !bag.Vacuum(stack):
 				return book.NotHere.At("stack", "a part of one pass is bagged and drawn down: %q is for a build on a route", stack)
-			case b.walk != nil:
-				if err := b.walk.turn(k); err != nil {
+			case b.progress != nil:
+				if err := b.progress.turn(k); err != nil {
 					return err
 				}
 			case b.Room != "bag":
 				return book.Incomplete.Errorf("the layup of this part is not complete")
 			}
 			if err := tx.Create(&Bag{
-				BuildID: b.ID, Operation: b.walk.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
+				BuildID: b.ID, Operation: b.progress.key(k), Stack: layers, NeedsCheck: bag.Vacuum(stack), ClosedAt: tx.Now,
 				ClosedBy: tx.By.Person.ID,
 			}).Error; err != nil {
 				return err
 			}
 			return tx.Log("bag closed", b.Code, "", map[string]any{
-				"stack": stack, "planned": v.Process.BagStack, "operation": b.walk.key(k),
+				"stack": stack, "planned": v.Process.BagStack, "operation": b.progress.key(k),
 			})
 		},
 	)
@@ -229,9 +229,9 @@ type NewLeakCheck struct {
 func (s *Room) drawn(vacuum float64, sure bool) error {
 	if err := bag.Possible(vacuum, s.Altitude); err != nil && !sure {
 		return &book.Error{
-			Rule:  book.Unlikely,
-			Field: "sure",
-			Says:  fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err),
+			Rule:    book.Unlikely,
+			Field:   "sure",
+			Message: fmt.Sprintf("%s. Look at the gauge and its unit again; if it really reads so, say that it does", err),
 		}
 	}
 	return nil
@@ -261,14 +261,14 @@ func (s *Room) CheckLeak(
 		}
 		check := LeakCheck{
 			BuildID:     b.ID,
-			Operation:   b.walk.key(k),
+			Operation:   b.progress.key(k),
 			At:          tx.Now,
 			PersonID:    tx.By.Person.ID,
 			StartVacuum: in.Start,
 			EndVacuum:   in.End,
 			Seconds:     in.Seconds,
 			Pass:        verdict.Pass,
-			Says:        verdict.Says,
+			Message:     verdict.Message,
 		}
 		if err := tx.Create(&check).Error; err != nil {
 			return err
@@ -276,10 +276,10 @@ func (s *Room) CheckLeak(
 		return tx.Log(
 			"leak check",
 			b.Code,
-			verdict.Says,
+			verdict.Message,
 			map[string]any{
 				"pass": verdict.Pass, "start": in.Start, "end": in.End, "seconds": in.Seconds, "sure": in.Sure,
-				"operation": b.walk.key(k),
+				"operation": b.progress.key(k),
 			},
 		)
 	})

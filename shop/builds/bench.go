@@ -33,26 +33,26 @@ type bench struct {
 	Plies          int
 	Revision       parts.Revision `gorm:"embedded;embeddedPrefix:r_"`
 
-	walk *Walk // nil: one pass
+	progress *RouteProgress // nil: one pass
 }
 
 // mayLay refuses a signature at a bench before its turn, or once what comes next is begun.
 func (b bench) mayLay(k int) error {
-	if b.walk == nil {
+	if b.progress == nil {
 		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
 	}
-	return b.walk.mayLay(k)
+	return b.progress.mayLay(k)
 }
 
 // of is the bench at which a ply is laid, and what there is to do there.
 func (b bench) of(ply int, done layup.Done) (int, layupPlan, error) {
 	k := -1
-	if b.walk != nil {
-		if k = b.walk.benchOf(ply); k < 0 {
+	if b.progress != nil {
+		if k = b.progress.benchOf(ply); k < 0 {
 			return k, layupPlan{}, book.NotNow.Errorf("ply %d is not laid by this route", ply)
 		}
 	}
-	plan := planOf(b.Revision, b.Plies, b.walk, k)
+	plan := planOf(b.Revision, b.Plies, b.progress, k)
 	plan.Done = done
 	return k, plan, nil
 }
@@ -83,7 +83,7 @@ func (s *Room) benchOf(tx *book.Tx, code string) (bench, error) {
 	if b.Ended {
 		return b, book.Done.Errorf("this build was ended: %s", b.EndedWhy)
 	}
-	if b.walk, err = s.walkOf(tx.DB, buildRow{ID: b.ID, RevisionID: b.RevisionID}); err != nil {
+	if b.progress, err = s.routeProgressOf(tx.DB, buildRow{ID: b.ID, RevisionID: b.RevisionID}); err != nil {
 		return b, err
 	}
 	return b, book.HoldsAll(
@@ -150,7 +150,7 @@ func (s *Room) Sign(ctx context.Context, by book.By, code string, in SignPly) (S
 		if err := b.mayLay(k); err != nil {
 			return Signed{}, err
 		}
-		if err := b.walk.Asks(tx, k); err != nil {
+		if err := b.progress.Asks(tx, k); err != nil {
 			return Signed{}, err
 		}
 		if done.Laid[in.Ply] {
@@ -241,10 +241,10 @@ func labelled(tx *book.Tx, b bench, all []benchPly, label string, next int) (ben
 // warmKit refuses the kit of a ply if it lies in the freezer, or its life is spent.
 func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly, ply int) error {
 	kit := ""
-	if b.walk != nil {
-		kit = b.walk.kitOf(b.walk.stageOf(ply))
+	if b.progress != nil {
+		kit = b.progress.kitOf(b.progress.stageOf(ply))
 		all = slices.DeleteFunc(slices.Clone(all), func(c benchPly) bool {
-			return b.walk.kitOf(b.walk.stageOf(c.Number)) != kit
+			return b.progress.kitOf(b.progress.stageOf(c.Number)) != kit
 		})
 	}
 	var events []stock.FreezerEvent
@@ -258,15 +258,15 @@ func (s *Room) warmKit(tx *book.Tx, b bench, all []benchPly, ply int) error {
 	if err != nil {
 		return err
 	}
-	var fuses []material.Fuse
+	var fuses []material.OutTimeStatus
 	for _, c := range all {
 		clock, err := c.carried().Piece(c.CutAt, tx.Now, stock.CoreEvents(events), warm).Clock(tx.Now)
 		if err != nil {
 			return err
 		}
-		fuses = append(fuses, material.NewFuse(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now))
+		fuses = append(fuses, material.NewOutTimeStatus(clock, material.Limits{OutLife: stock.Seconds(c.OutLife)}, 0, tx.Now))
 	}
-	if f := material.Worst(fuses); f.Ages && f.Spent >= f.Life {
+	if f := material.WorstOutTime(fuses); f.Ages && f.Spent >= f.Life {
 		return book.Life.Errorf("the kit's out-life of %s is spent: a quality person has to decide", material.Hours(f.Life))
 	}
 	return nil
@@ -285,11 +285,11 @@ func alreadySigned(tx *book.Tx, b bench, ply int) error {
 
 // Expected is what the bench waits for, beside a label that somebody scanned.
 type Expected struct {
-	CutPly string `json:"cutPly"`
-	Ply    int    `json:"ply" doc:"That the label is of"`
-	Next   int    `json:"next,omitempty" doc:"Ply that comes next; 0: something else, or nothing"`
-	Fits   bool   `json:"fits" doc:"It is the next ply's label, and counted into this kit"`
-	Says   string `json:"says" doc:"What the label is, and why it does not fit"`
+	CutPly  string `json:"cutPly"`
+	Ply     int    `json:"ply" doc:"That the label is of"`
+	Next    int    `json:"next,omitempty" doc:"Ply that comes next; 0: something else, or nothing"`
+	Fits    bool   `json:"fits" doc:"It is the next ply's label, and counted into this kit"`
+	Message string `json:"message" doc:"What the label is, and why it does not fit"`
 }
 
 // Expecting says whose label was scanned at the bench of a build, and whether it
@@ -313,7 +313,7 @@ func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, err
 		if err != nil {
 			return Expected{}, err
 		}
-		b := bench{Plies: row.Plies, Revision: r, walk: row.walk}
+		b := bench{Plies: row.Plies, Revision: r, progress: row.progress}
 		_, plan, err := b.of(number, done)
 		if err != nil {
 			return Expected{}, err
@@ -324,7 +324,7 @@ func (s *Room) Expecting(ctx context.Context, code, label string) (Expected, err
 			out.Next = next.Ply
 		}
 		label := layup.Label{Code: c.Code, Ply: number, Counted: c.CountedAt != nil, Laid: done.Laid[number]}
-		out.Says, out.Fits = label.Scanned(out.Next)
+		out.Message, out.Fits = label.Scanned(out.Next)
 		return out, nil
 	})
 }
@@ -367,24 +367,24 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 			return LayupView{}, err
 		}
 		k := -1
-		if b.walk != nil {
-			if k = b.walk.benchOfItem(in.Key); k < 0 {
+		if b.progress != nil {
+			if k = b.progress.benchOfItem(in.Key); k < 0 {
 				return LayupView{}, book.NoSuch.Errorf("the master asks for nothing of the kind there")
 			}
 		}
-		plan := planOf(b.Revision, b.Plies, b.walk, k)
+		plan := planOf(b.Revision, b.Plies, b.progress, k)
 		plan.Done = done
 		found, not := plan.MayMeet(in.Kind, in.Key)
-		if not != nil && (not.Unknown || done.Met[layup.Met{Kind: in.Kind, Key: in.Key}]) {
+		if not != nil && (not.Unknown || done.Met[layup.MetDemand{Kind: in.Kind, Key: in.Key}]) {
 			return LayupView{}, refusalOf(not)
 		}
 		// What was passed over before it was asked for is signed afterwards, bag or none.
-		if b.walk == nil {
+		if b.progress == nil {
 			err = refusalOf(layup.Kit(b.KitCounted, false))
-		} else if b.walk.Standing[k].State == route.Waiting {
-			err = b.walk.turn(k)
+		} else if b.progress.Statuses[k].State == route.Waiting {
+			err = b.progress.turn(k)
 		} else if in.Kind == layup.Hold {
-			err = b.walk.Asks(tx, k)
+			err = b.progress.Asks(tx, k)
 		}
 		if err != nil {
 			return LayupView{}, err
@@ -406,12 +406,12 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 				return LayupView{}, book.Second.Errorf("%s laid it: somebody else has to look", signs.Person.Name)
 			}
 		}
-		mark := Mark{
+		mark := SignedDemand{
 			BuildID:   b.ID,
 			Kind:      in.Kind,
 			ItemKey:   in.Key,
 			Ply:       step.Ply,
-			Says:      step.Says,
+			Text:      step.Text,
 			PersonID:  signer,
 			EnteredBy: tx.By.Person.ID,
 			At:        tx.Now,
@@ -426,7 +426,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		if in.Kind == layup.Second {
 			what = "second person looked"
 		}
-		if err := tx.Log(what, b.Code, step.Says, map[string]any{
+		if err := tx.Log(what, b.Code, step.Text, map[string]any{
 			"ply": step.Ply, "item": in.Key, "person": signs.Person.Name, "meaning": what, "role": signs.Person.Role,
 		}); err != nil {
 			return LayupView{}, err
@@ -440,9 +440,9 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 }
 
 // mayBe are the people who may do an act, by name.
-func mayBe(db *gorm.DB, act book.Act) ([]Named, error) {
+func mayBe(db *gorm.DB, act book.Act) ([]NamedPerson, error) {
 	p, _ := book.PermitFor(act)
-	out := []Named{}
+	out := []NamedPerson{}
 	err := db.Raw(`select id, name from people where left_at is null and role in ? order by name`, p.Roles).
 		Scan(&out).
 		Error

@@ -1,5 +1,3 @@
-// Package builds is the parts in the making: their kits, the bench where they are laid, and their
-// bags.
 package builds
 
 import (
@@ -29,25 +27,25 @@ type Room struct {
 
 // BuildLine is a build as listed in every room.
 type BuildLine struct {
-	Code    string     `json:"code"`
-	Part    string     `json:"part" doc:"Part code"`
-	Number  string     `json:"number"`
-	Name    string     `json:"name"`
-	Serial  string     `json:"serial"`
-	Letter  string     `json:"letter"`
-	Room    string     `json:"room" doc:"Where it is to be found; a build on a route may be in several, as open says" enum:"cut,kits,layup,bag,cure,finish,release,finished,ended"`
-	Plies   int        `json:"plies"`
-	Cut     int        `json:"cut"`
-	Counted int        `json:"counted"`
-	Laid    int        `json:"laid"`
-	CureAt  time.Time  `json:"cureAt" doc:"Planned start of cure"`
-	Recipe  string     `json:"recipe" doc:"Of its cure, where no operation has its own"`
-	Run     string     `json:"run,omitempty"`
-	Outcome string     `json:"outcome,omitempty"`
-	Ended   string     `json:"ended,omitempty" doc:"Why it was ended before its time"`
-	Fuse    *wire.Fuse `gorm:"-" json:"fuse,omitempty" doc:"Of the kit: its worst ply"`
+	Code    string              `json:"code"`
+	Part    string              `json:"part" doc:"Part code"`
+	Number  string              `json:"number"`
+	Name    string              `json:"name"`
+	Serial  string              `json:"serial"`
+	Letter  string              `json:"letter"`
+	Room    string              `json:"room" doc:"Where it is to be found; a build on a route may be in several, as open says" enum:"cut,kits,layup,bag,cure,finish,release,finished,ended"`
+	Plies   int                 `json:"plies"`
+	Cut     int                 `json:"cut"`
+	Counted int                 `json:"counted"`
+	Laid    int                 `json:"laid"`
+	CureAt  time.Time           `json:"cureAt" doc:"Planned start of cure"`
+	Recipe  string              `json:"recipe" doc:"Of its cure, where no operation has its own"`
+	Run     string              `json:"run,omitempty"`
+	Outcome string              `json:"outcome,omitempty"`
+	Ended   string              `json:"ended,omitempty" doc:"Why it was ended before its time"`
+	OutTime *wire.OutTimeStatus `gorm:"-" json:"outTime,omitempty" doc:"Of the kit: its worst ply"`
 
-	Open []RouteStep `gorm:"-" json:"open,omitempty" doc:"Of a build that walks a route: the operations that somebody can go on with"`
+	Open []RouteStep `gorm:"-" json:"open,omitempty" doc:"Of a build with a route: the operations that somebody can go on with"`
 }
 
 type buildRow struct {
@@ -62,7 +60,7 @@ type buildRow struct {
 	EndedAt    *time.Time
 	DoneAt     *time.Time
 
-	walk *Walk // nil: one pass; or, in a list, over
+	progress *RouteProgress // nil: one pass; or, in a list, over
 }
 
 // BuildRows loads builds with the sums of what is recorded, in one query, newest
@@ -101,14 +99,14 @@ func (s *Room) BuildRows(db *gorm.DB, where string, args ...any) ([]buildRow, er
 	if err != nil {
 		return nil, err
 	}
-	walks, err := s.walks(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	progress, err := s.routeProgress(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
 	if err != nil {
 		return nil, err
 	}
 	for i := range rows {
 		r := &rows[i]
-		if r.walk = walks[r.ID]; r.walk != nil {
-			r.Room, r.Open = r.walk.room(), r.walk.open()
+		if r.progress = progress[r.ID]; r.progress != nil {
+			r.Room, r.Open = r.progress.room(), r.progress.open()
 			continue
 		}
 		done, err := s.wholeLayup(db, *r)
@@ -158,7 +156,7 @@ func (s *Room) BuildLines(db *gorm.DB, where string, args ...any) ([]BuildLine, 
 	if err != nil {
 		return nil, err
 	}
-	return s.withFuses(db, rows)
+	return s.loadOutTimes(db, rows)
 }
 
 // Build loads one build by its code.
@@ -172,7 +170,7 @@ func (s *Room) Build(db *gorm.DB, code string) (buildRow, error) {
 		return buildRow{}, err
 	}
 	if rows[0].DoneAt != nil {
-		rows[0].walk, err = s.walkOf(db, rows[0])
+		rows[0].progress, err = s.routeProgressOf(db, rows[0])
 	}
 	return rows[0], err
 }
@@ -269,17 +267,17 @@ func (s *Room) buildPage(db *gorm.DB, q BuildQuery) (BuildPage, error) {
 		rows = append(rows, more...)
 	}
 	// What the kit of a finished build had spent stands in its thread.
-	fuses, err := s.kitFuses(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
+	fuses, err := s.kitOutTimes(db, slices.DeleteFunc(slices.Clone(rows), func(r buildRow) bool { return r.DoneAt != nil }))
 	if err != nil {
 		return page, err
 	}
-	page.Builds = drawn(rows, fuses)
+	page.Builds = withOutTimes(rows, fuses)
 	return page, nil
 }
 
 // waits says whether somebody can go on with a build in a room.
 func (r buildRow) waits(room route.Room) bool {
-	if r.walk == nil {
+	if r.progress == nil {
 		return r.Room == string(room)
 	}
 	return slices.ContainsFunc(r.Open, func(s RouteStep) bool { return s.Room == string(room) })
@@ -287,7 +285,7 @@ func (r buildRow) waits(room route.Room) bool {
 
 // Rooms are those in which somebody can go on with a build, each once.
 func (r buildRow) Rooms() []string {
-	if r.walk == nil {
+	if r.progress == nil {
 		return []string{r.Room}
 	}
 	var out []string
@@ -301,10 +299,10 @@ func (r buildRow) Rooms() []string {
 
 // passed says whether a build was in a room, and is there no more.
 func (r buildRow) passed(room route.Room) bool {
-	if r.walk == nil {
+	if r.progress == nil {
 		return slices.Index(route.Order, route.Room(r.Room)) > slices.Index(route.Order, room)
 	}
-	return !r.waits(room) && slices.ContainsFunc(r.walk.Steps(), func(s RouteStep) bool {
+	return !r.waits(room) && slices.ContainsFunc(r.progress.Steps(), func(s RouteStep) bool {
 		return s.Room == string(room) && s.State == "done"
 	})
 }

@@ -18,7 +18,7 @@ type DebulkView struct {
 	EndedBy   string     `json:"endedBy,omitempty"`
 	Vacuum    *float64   `json:"vacuum,omitempty"`
 	Counts    bool       `json:"counts"`
-	Says      string     `json:"says,omitempty"`
+	Message   string     `gorm:"column:says" json:"message,omitempty"`
 }
 
 // waitsFor says what has to be done before anything else, as the end of a refusal.
@@ -26,8 +26,8 @@ func waitsFor(s *StepView) string {
 	if s == nil {
 		return ""
 	}
-	says := map[layup.Met]string{{Kind: s.Demand, Key: s.Key}: s.Says}
-	return layup.Bench{Says: says}.First(layup.Step{Ply: s.Ply, Kind: s.Demand, Key: s.Key})
+	says := map[layup.MetDemand]string{{Kind: s.Demand, Key: s.Key}: s.Text}
+	return layup.Bench{Demands: says}.First(layup.Step{Ply: s.Ply, Kind: s.Demand, Key: s.Key})
 }
 
 // StartDebulk starts the debulk that is due. A film unaccounted for stops it:

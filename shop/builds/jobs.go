@@ -16,19 +16,19 @@ import (
 // Job is something to be done to one build: an operation of its route, or what its room
 // does to a build of one pass.
 type Job struct {
-	Code   string     `json:"code" doc:"Of the build"`
-	Number string     `json:"number"`
-	Serial string     `json:"serial"`
-	Name   string     `json:"name"`
-	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Of what is not cured yet: its worst ply"`
-	Step   RouteStep  `json:"step"`
-	Waits  []string   `json:"waits,omitempty" doc:"What it waits for, in words; missing: it can be gone on with"`
-	From   time.Time  `json:"from" doc:"When it can begin at the earliest: now if it waits for nothing"`
-	Latest *time.Time `json:"latest,omitempty" doc:"When it must begin so that the cure is in time and no material is spent"`
-	Tight  []string   `json:"tight,omitempty" doc:"Why it cannot be in time, in words"`
-	Held   string     `json:"held,omitempty" doc:"Why it is held"`
-	Sent   string     `json:"sent,omitempty" doc:"Where the work is that went out"`
-	Due    *time.Time `json:"due,omitempty" doc:"When it is due back"`
+	Code    string              `json:"code" doc:"Of the build"`
+	Number  string              `json:"number"`
+	Serial  string              `json:"serial"`
+	Name    string              `json:"name"`
+	OutTime *wire.OutTimeStatus `json:"outTime,omitempty" doc:"Of what is not cured yet: its worst ply"`
+	Step    RouteStep           `json:"step"`
+	Waits   []string            `json:"waits,omitempty" doc:"What it waits for, in words; missing: it can be gone on with"`
+	From    time.Time           `json:"from" doc:"When it can begin at the earliest: now if it waits for nothing"`
+	Latest  *time.Time          `json:"latest,omitempty" doc:"When it must begin so that the cure is in time and no material is spent"`
+	Tight   []string            `json:"tight,omitempty" doc:"Why it cannot be in time, in words"`
+	Held    string              `json:"held,omitempty" doc:"Why it is held"`
+	Sent    string              `json:"sent,omitempty" doc:"Where the work is that went out"`
+	Due     *time.Time          `json:"due,omitempty" doc:"When it is due back"`
 
 	qualification string
 }
@@ -103,13 +103,13 @@ func (s *Room) jobsAnew(db *gorm.DB, ids []int64, now time.Time) (map[int64][]Jo
 	if err != nil {
 		return nil, err
 	}
-	fuses, err := s.kitFuses(db, rows)
+	fuses, err := s.kitOutTimes(db, rows)
 	if err != nil {
 		return nil, err
 	}
 	out := map[int64][]Job{}
 	for _, b := range rows {
-		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, Fuse: fuses[b.ID], From: now}
+		of := Job{Code: b.Code, Number: b.Number, Serial: b.Serial, Name: b.Name, OutTime: fuses[b.ID], From: now}
 		out[b.ID] = b.jobs(of, now)
 	}
 	return out, nil
@@ -117,20 +117,20 @@ func (s *Room) jobsAnew(db *gorm.DB, ids []int64, now time.Time) (map[int64][]Jo
 
 // jobs are those of one build.
 func (b buildRow) jobs(of Job, now time.Time) []Job {
-	if b.walk != nil {
-		return b.walk.jobs(of, b.CureAt, now)
+	if b.progress != nil {
+		return b.progress.jobs(of, b.CureAt, now)
 	}
 	does, known := passes[b.Room]
 	if !known || b.RunState == "running" || b.RunState == "queued" {
 		return nil // the oven has it
 	}
-	of.Step = RouteStep{Says: does.says, Kind: string(does.kind), Room: b.Room, State: "ready"}
+	of.Step = RouteStep{Label: does.says, Kind: string(does.kind), Room: b.Room, State: "ready"}
 	if b.Laid > 0 && b.Room == "layup" {
 		of.Step.State = "in work"
 	}
 	if b.RunState != "finished" {
 		of.Latest = &b.CureAt
-		if f := of.Fuse; f != nil && f.Ages && f.RunsOut.Before(b.CureAt) {
+		if f := of.OutTime; f != nil && f.Ages && f.RunsOut.Before(b.CureAt) {
 			of.Latest = &f.RunsOut
 		}
 	}
@@ -151,7 +151,7 @@ func (j Job) order(now time.Time) time.Time {
 
 // jobs are the operations that can be gone on with, and those that wait for nothing but
 // these.
-func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
+func (w *RouteProgress) jobs(of Job, cureAt, now time.Time) []Job {
 	limits := map[string]route.Limit{}
 	if k := w.nextCure(); k >= 0 {
 		key := w.Operations[k].Key
@@ -160,25 +160,25 @@ func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
 			limits[key] = route.Limit{Until: cureAt.Add(takes), What: "the time planned for the cure"}
 		}
 		// The cure has to begin before the life of its material is over.
-		if f := of.Fuse; f != nil && f.Ages {
+		if f := of.OutTime; f != nil && f.Ages {
 			if l, planned := limits[key]; !planned || f.RunsOut.Add(takes).Before(l.Until) {
 				limits[key] = route.Limit{Until: f.RunsOut.Add(takes), What: "the out-life of the kit"}
 			}
 		}
 	}
-	times, _ := w.Plan(now, time.Time{}, w.Marks, limits)
+	times, _ := w.Plan(now, time.Time{}, w.Recorded, limits)
 	opens := func(key string) bool { return w.Step(w.Index(key)).open() }
 	var out []Job
 	for _, k := range w.Order() {
 		j := of
 		j.Step, j.qualification = w.Step(k), w.Planned[k].Qualification
-		at := w.Standing[k]
+		at := w.Statuses[k]
 		if !j.Step.open() {
 			soon := at.State == route.Waiting && !slices.ContainsFunc(at.Waits, func(key string) bool { return !opens(key) })
 			if !soon {
 				continue
 			}
-			j.Waits = at.Says
+			j.Waits = at.Reasons
 		}
 		if times[k].Start.After(now) {
 			j.From = times[k].Start
@@ -187,8 +187,8 @@ func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
 			j.Latest = &t
 		}
 		j.Tight = times[k].Tight
-		if at.State == route.Held && at.Mark != nil {
-			j.Held = at.Mark.Reason
+		if at.State == route.Held && at.Recorded != nil {
+			j.Held = at.Recorded.Reason
 		}
 		if l, there := w.Lines[j.Step.Operation]; there && at.State == route.InWork {
 			j.Sent, j.Due = l.Fields[SentTo].Text, l.Fields[SentDue].At
@@ -199,10 +199,10 @@ func (w *Walk) jobs(of Job, cureAt, now time.Time) []Job {
 }
 
 // nextCure is the first cure that is not over; -1: none.
-func (w *Walk) nextCure() int {
+func (w *RouteProgress) nextCure() int {
 	for _, k := range w.Order() {
 		if w.Operations[k].Kind == route.Curing &&
-			!slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State) {
+			!slices.Contains([]route.State{route.Done, route.LeftOut}, w.Statuses[k].State) {
 			return k
 		}
 	}
@@ -210,9 +210,9 @@ func (w *Walk) nextCure() int {
 }
 
 // cured says whether a first cure is over: the build's planned cure was that.
-func (w *Walk) cured() bool {
+func (w *RouteProgress) cured() bool {
 	for k, o := range w.Operations {
-		if o.Kind == route.Curing && w.Standing[k].State == route.Done {
+		if o.Kind == route.Curing && w.Statuses[k].State == route.Done {
 			return true
 		}
 	}

@@ -20,7 +20,7 @@ import (
 // KitItem is what a kit holds besides its plies: film, core, peel ply, inserts, fillets.
 type KitItem struct {
 	Key       string     `json:"key" doc:"Of the item in the document"`
-	Says      string     `json:"says" doc:"What it is"`
+	Label     string     `json:"label" doc:"What it is"`
 	Material  string     `json:"material,omitempty"`
 	From      string     `json:"from,omitempty" doc:"What it is taken from, as counted: a roll, a batch, what stands on a bought part"`
 	CountedAt *time.Time `json:"countedAt,omitempty"`
@@ -44,7 +44,7 @@ func (ItemCount) TableName() string { return "kit_items" }
 // kitItems are what the kit of an operation holds besides its plies; the one pass counts
 // plies alone.
 func (s *Room) kitItems(db *gorm.DB, b buildRow, k int) ([]KitItem, error) {
-	if b.walk == nil {
+	if b.progress == nil {
 		return nil, nil
 	}
 	return s.itemsOf(db, b, []int{k})
@@ -72,7 +72,7 @@ func (s *Room) itemsOf(db *gorm.DB, b buildRow, kits []int) ([]KitItem, error) {
 	labels := m.Doc.Labels()
 	for _, k := range kits {
 		for _, stage := range m.Doc.Stages {
-			if !slices.Contains(b.walk.Operations[k].Stages, stage.Key) {
+			if !slices.Contains(b.progress.Operations[k].Stages, stage.Key) {
 				continue
 			}
 			for _, i := range stage.Items {
@@ -81,7 +81,7 @@ func (s *Room) itemsOf(db *gorm.DB, b buildRow, kits []int) ([]KitItem, error) {
 				}
 				v := kitItem(i, labels[i.Key], m.Records[i.MaterialID])
 				for _, c := range rows {
-					if c.ItemKey == i.Key && c.Operation == b.walk.key(k) {
+					if c.ItemKey == i.Key && c.Operation == b.progress.key(k) {
 						v.From, v.CountedAt, v.CountedBy = c.TakenFrom, &c.CountedAt, c.Person
 					}
 				}
@@ -94,12 +94,12 @@ func (s *Room) itemsOf(db *gorm.DB, b buildRow, kits []int) ([]KitItem, error) {
 
 // kitItem is an item of the master as a kit holds it.
 func kitItem(i master.Item, label string, of stock.Material) KitItem {
-	v := KitItem{Key: i.Key, Says: label, Material: of.Name, family: of.Family}
+	v := KitItem{Key: i.Key, Label: label, Material: of.Name, family: of.Family}
 	if i.Name != "" {
-		v.Says += ", " + i.Name
+		v.Label += ", " + i.Name
 	}
 	if i.Mass > 0 {
-		v.Says += ", " + unit.Mass(i.Mass, 3).String()
+		v.Label += ", " + unit.Mass(i.Mass, 3).String()
 	}
 	return v
 }
@@ -116,10 +116,10 @@ type CountItem struct {
 func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation string, in CountItem) (KitView, error) {
 	input, named := []any{in, operation}, kitNamed(operation)
 	return s.changeKit(ctx, by, "count item", code, input, named, func(tx *book.Tx, b buildRow, k int) error {
-		if b.walk == nil {
-			return book.NotNow.Errorf("%s walks one pass: its kit is counted by its plies", b.Number)
+		if b.progress == nil {
+			return book.NotNow.Errorf("%s has no route: its kit is counted by its plies", b.Number)
 		}
-		if b.counted(k) || b.walk.Records.Counted[b.walk.key(k)] {
+		if b.counted(k) || b.progress.Records.Counted[b.progress.key(k)] {
 			return book.Done.Errorf("this kit is already counted and closed")
 		}
 		all, err := s.kitItems(tx.DB, b, k)
@@ -133,22 +133,22 @@ func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation stri
 		item := all[n]
 		row := ItemCount{
 			BuildID:   b.ID,
-			Operation: b.walk.key(k),
+			Operation: b.progress.key(k),
 			ItemKey:   in.Item,
 			CountedAt: tx.Now,
 			CountedBy: tx.By.Person.ID,
 		}
 		if in.Aside {
 			if item.CountedAt == nil {
-				return book.NotNow.Errorf("%s is not counted into this kit", item.Says)
+				return book.NotNow.Errorf("%s is not counted into this kit", item.Label)
 			}
 			if err := tx.Delete(&row).Error; err != nil {
 				return err
 			}
-			return tx.Log("item set aside", b.Code, "", map[string]any{"item": in.Item, "says": item.Says, "from": item.From})
+			return tx.Log("item set aside", b.Code, "", map[string]any{"item": in.Item, "says": item.Label, "from": item.From})
 		}
 		if item.CountedAt != nil {
-			return book.Done.Errorf("%s is already counted, by %s", item.Says, item.CountedBy)
+			return book.Done.Errorf("%s is already counted, by %s", item.Label, item.CountedBy)
 		}
 		if row.TakenFrom, err = s.takenFrom(tx, item, strings.TrimSpace(in.From)); err != nil {
 			return err
@@ -157,7 +157,7 @@ func (s *Room) CountItemOf(ctx context.Context, by book.By, code, operation stri
 			return err
 		}
 		return tx.Log("item counted", b.Code, "", map[string]any{
-			"item": in.Item, "says": item.Says, "from": row.TakenFrom, "operation": b.walk.key(k),
+			"item": in.Item, "says": item.Label, "from": row.TakenFrom, "operation": b.progress.key(k),
 		})
 	})
 }
@@ -202,7 +202,7 @@ func (s *Room) takenFrom(tx *book.Tx, item KitItem, from string) (string, error)
 		return "", err
 	}
 	if m.Family != item.family {
-		return "", book.Wrong.At("from", "%s is %s, and this is %s", id, m.Name, item.Says)
+		return "", book.Wrong.At("from", "%s is %s, and this is %s", id, m.Name, item.Label)
 	}
 	return id, nil
 }
@@ -212,7 +212,7 @@ func (v KitView) uncounted() []string {
 	var out []string
 	for _, i := range v.Items {
 		if i.CountedAt == nil {
-			out = append(out, i.Says)
+			out = append(out, i.Label)
 		}
 	}
 	return out
@@ -221,8 +221,8 @@ func (v KitView) uncounted() []string {
 // allItems are the items of all kits of a build, in the order of its route.
 func (s *Room) allItems(db *gorm.DB, b buildRow) ([]KitItem, error) {
 	var kits []int
-	for _, k := range b.walk.Order() {
-		if b.walk.Operations[k].Kind == route.Kitting {
+	for _, k := range b.progress.Order() {
+		if b.progress.Operations[k].Kind == route.Kitting {
 			kits = append(kits, k)
 		}
 	}

@@ -45,13 +45,13 @@ type KitView struct {
 	CountedAt *time.Time     `json:"countedAt,omitempty"`
 	CountedBy string         `json:"countedBy,omitempty"`
 	InFreezer bool           `json:"inFreezer"`
-	At        *RouteStep     `json:"at,omitempty" doc:"The operation that the kit is for, of a build that walks a route"`
+	At        *RouteStep     `json:"at,omitempty" doc:"The operation that the kit is for, of a build with a route"`
 	Others    []RouteStep    `json:"others,omitempty" doc:"The kits of this build"`
 	Waits     []string       `json:"waits,omitempty" doc:"What the count waits for, in words"`
 	Log       []book.LogLine `json:"log"`
 }
 
-// Kit is the kit of a build as counted so far; of one that walks a route that of an
+// Kit is the kit of a build as counted so far; of one with a route that of an
 // operation, without a key the one whose turn it is.
 func (s *Room) Kit(ctx context.Context, code, operation string) (KitView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (KitView, error) {
@@ -59,7 +59,7 @@ func (s *Room) Kit(ctx context.Context, code, operation string) (KitView, error)
 		if err != nil {
 			return KitView{}, err
 		}
-		k, err := b.walk.at(b.Number, operation, route.Kitting)
+		k, err := b.progress.at(b.Number, operation, route.Kitting)
 		if err != nil {
 			return KitView{}, err
 		}
@@ -71,12 +71,12 @@ func (s *Room) Kit(ctx context.Context, code, operation string) (KitView, error)
 func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	v := KitView{Plies: []KitPly{}, Missing: []int{}, Doubled: []int{}}
 	var stages []string
-	if b.walk != nil {
-		v.At, v.Others, v.Waits = b.walk.here(k, route.Kitting)
-		stages = b.walk.Operations[k].Stages
+	if b.progress != nil {
+		v.At, v.Others, v.Waits = b.progress.here(k, route.Kitting)
+		stages = b.progress.Operations[k].Stages
 	}
 	var err error
-	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
+	if b.OutTime, err = s.KitOutTime(db, b, stages...); err != nil {
 		return KitView{}, err
 	}
 	v.Build = b.BuildLine
@@ -95,7 +95,7 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 		return KitView{}, err
 	}
 	for i, view := range parts.PlyViews(plies, materials) {
-		if b.walk != nil && !slices.Contains(stages, b.walk.stageOf(view.Number)) {
+		if b.progress != nil && !slices.Contains(stages, b.progress.stageOf(view.Number)) {
 			continue
 		}
 		k := KitPly{PlyView: view, Cut: []CutView{}}
@@ -119,15 +119,15 @@ func (s *Room) kitView(db *gorm.DB, b buildRow, k int) (KitView, error) {
 	if v.Items, err = s.kitItems(db, b, k); err != nil {
 		return KitView{}, err
 	}
-	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ?`, b.ID, b.walk.key(k)).
+	if err := db.Raw(`select container from kit_counts where build_id = ? and operation = ?`, b.ID, b.progress.key(k)).
 		Scan(&v.Container).Error; err != nil {
 		return KitView{}, err
 	}
-	if v.CountedAt, v.CountedBy, err = s.countedBy(db, b, b.walk.key(k)); err != nil {
+	if v.CountedAt, v.CountedBy, err = s.countedBy(db, b, b.progress.key(k)); err != nil {
 		return KitView{}, err
 	}
 	var last stock.FreezerEvent
-	if err := db.Where("build_id = ? and operation = ?", b.ID, b.walk.key(k)).Order("at desc, id desc").Limit(1).
+	if err := db.Where("build_id = ? and operation = ?", b.ID, b.progress.key(k)).Order("at desc, id desc").Limit(1).
 		Find(&last).Error; err != nil {
 		return KitView{}, err
 	}
@@ -171,7 +171,7 @@ func (s *Room) changeKit(
 		if err != nil {
 			return KitView{}, err
 		}
-		if err := b.walk.Asks(tx, k); err != nil {
+		if err := b.progress.Asks(tx, k); err != nil {
 			return KitView{}, err
 		}
 		if err := do(tx, b, k); err != nil {
@@ -186,25 +186,25 @@ func (s *Room) changeKit(
 
 // counted says whether the kit of an operation is counted and closed.
 func (b buildRow) counted(k int) bool {
-	if b.walk == nil {
+	if b.progress == nil {
 		return b.KitCounted
 	}
-	return b.walk.Standing[k].State == route.Done
+	return b.progress.Statuses[k].State == route.Done
 }
 
 // kitNamed is the kit of the operation that was named.
 func kitNamed(operation string) func(tx *book.Tx, b buildRow) (int, error) {
-	return func(_ *book.Tx, b buildRow) (int, error) { return b.walk.at(b.Number, operation, route.Kitting) }
+	return func(_ *book.Tx, b buildRow) (int, error) { return b.progress.at(b.Number, operation, route.Kitting) }
 }
 
 // kitOfLabel is the kit that a cut ply belongs into.
 func kitOfLabel(label string) func(tx *book.Tx, b buildRow) (int, error) {
 	return func(tx *book.Tx, b buildRow) (int, error) {
 		_, number, err := cutPlyOf(tx, b, label)
-		if err != nil || b.walk == nil {
+		if err != nil || b.progress == nil {
 			return -1, err
 		}
-		k := b.walk.first(route.Kitting, b.walk.stageOf(number))
+		k := b.progress.first(route.Kitting, b.progress.stageOf(number))
 		if k < 0 {
 			return k, book.NotHere.Errorf("no operation of the route counts a kit with ply %d", number)
 		}
@@ -298,19 +298,19 @@ func (s *Room) CloseKit(ctx context.Context, by book.By, code, operation, contai
 		if left := v.uncounted(); len(left) > 0 {
 			return book.Incomplete.Errorf("not counted yet: %s", strings.Join(left, "; "))
 		}
-		if b.walk != nil {
-			if err := b.walk.turn(k); err != nil {
+		if b.progress != nil {
+			if err := b.progress.turn(k); err != nil {
 				return err
 			}
 			if err := tx.Create(&KitCount{
-				BuildID: b.ID, Operation: b.walk.key(k), CountedAt: tx.Now, CountedBy: tx.By.Person.ID,
+				BuildID: b.ID, Operation: b.progress.key(k), CountedAt: tx.Now, CountedBy: tx.By.Person.ID,
 				Container: strings.TrimSpace(container),
 			}).Error; err != nil {
 				return err
 			}
 			return tx.Log("kit counted", b.Code, "", map[string]any{
-				"plies": len(v.Plies), "items": len(v.Items), "container": container, "operation": b.walk.key(k),
-				"says": v.At.Says,
+				"plies": len(v.Plies), "items": len(v.Items), "container": container, "operation": b.progress.key(k),
+				"says": v.At.Label,
 			})
 		}
 		if err := tx.Model(&Build{ID: b.ID}).Updates(map[string]any{
@@ -350,7 +350,7 @@ func (s *Room) MoveKit(
 		}
 		event := stock.FreezerEvent{
 			BuildID:   &b.ID,
-			Operation: b.walk.key(k),
+			Operation: b.progress.key(k),
 			Kind:      string(kind),
 			At:        tx.Now,
 			EnteredAt: tx.Now,
@@ -389,8 +389,8 @@ func (c CutPly) carried() material.Carried { return stock.Carried(c.Spent, c.Mor
 
 // begunOn says whether plies of a kit are on the tool already, or past it.
 func (b buildRow) begunOn(v KitView) bool {
-	if b.walk == nil {
+	if b.progress == nil {
 		return !slices.Contains([]string{"cut", "kits", "layup"}, b.Room) || b.Laid > 0
 	}
-	return slices.ContainsFunc(v.Plies, func(p KitPly) bool { return b.walk.Done.Laid[p.Number] })
+	return slices.ContainsFunc(v.Plies, func(p KitPly) bool { return b.progress.Done.Laid[p.Number] })
 }

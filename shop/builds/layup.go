@@ -43,14 +43,14 @@ type StepView struct {
 	Debulk bool   `json:"debulk"`
 	Demand string `json:"demand,omitempty" enum:"hold,second"`
 	Key    string `json:"key,omitempty" doc:"Demand: of the item"`
-	Says   string `json:"says,omitempty" doc:"Demand: what is to be done"`
+	Text   string `json:"text,omitempty" doc:"Demand: what is to be done"`
 }
 
-// MarkView is a demand of the master that somebody signed as met.
-type MarkView struct {
+// SignedDemandView is a demand of the master that somebody signed as met.
+type SignedDemandView struct {
 	Kind   string    `json:"kind" enum:"hold,second"`
 	Ply    int       `json:"ply"`
-	Says   string    `json:"says"`
+	Text   string    `gorm:"column:says" json:"text"`
 	Person string    `json:"person"`
 	At     time.Time `json:"at"`
 	Void   bool      `json:"void,omitempty" doc:"Its ply came off afterwards"`
@@ -59,35 +59,35 @@ type MarkView struct {
 
 // LayupView is the bench: what to do next, and what was done.
 type LayupView struct {
-	Build       BuildLine       `json:"build"`
-	Process     parts.Process   `json:"process"`
-	Plies       []parts.PlyView `json:"plies"`
-	Steps       []StepView      `json:"steps"`
-	Next        *StepView       `json:"next,omitempty" doc:"Nothing when the layup is complete"`
-	NextCut     string          `json:"nextCut,omitempty" doc:"Label of the counted ply that comes next"`
-	Laid        []LaidPly       `json:"laid" doc:"In order, without those taken back"`
-	TakenBack   []LaidPly       `json:"takenBack"`
-	Debulks     []DebulkView    `json:"debulks"`
-	Running     *DebulkView     `json:"running,omitempty"`
-	SinceDebulk int             `json:"sinceDebulk"`
-	FilmsShort  []int           `json:"filmsShort" doc:"Plies with a film unaccounted for"`
-	Marks       []MarkView      `json:"marks" doc:"Hold points and second looks, as signed"`
-	Unmet       []StepView      `json:"unmet" doc:"Those that nobody has signed"`
-	Seconds     []Named         `json:"seconds" doc:"Who may look as the second person"`
-	Notes       []BenchNote     `json:"notes" doc:"Of the master, by the ply that they stand before"`
-	At          *RouteStep      `json:"at,omitempty" doc:"The operation that is laid, of a build that walks a route"`
-	Others      []RouteStep     `json:"others,omitempty" doc:"What else is laid or joined for this build"`
-	Waits       []string        `json:"waits,omitempty" doc:"What the operation waits for, in words"`
-	Preforms    []PreformView   `json:"preforms,omitempty" doc:"Pre-forms that are laid here, with their labels"`
+	Build         BuildLine          `json:"build"`
+	Process       parts.Process      `json:"process"`
+	Plies         []parts.PlyView    `json:"plies"`
+	Steps         []StepView         `json:"steps"`
+	Next          *StepView          `json:"next,omitempty" doc:"Nothing when the layup is complete"`
+	NextCut       string             `json:"nextCut,omitempty" doc:"Label of the counted ply that comes next"`
+	Laid          []LaidPly          `json:"laid" doc:"In order, without those taken back"`
+	TakenBack     []LaidPly          `json:"takenBack"`
+	Debulks       []DebulkView       `json:"debulks"`
+	Running       *DebulkView        `json:"running,omitempty"`
+	SinceDebulk   int                `json:"sinceDebulk"`
+	FilmsShort    []int              `json:"filmsShort" doc:"Plies with a film unaccounted for"`
+	SignedDemands []SignedDemandView `json:"signedDemands" doc:"Hold points and second looks, as signed"`
+	Unmet         []StepView         `json:"unmet" doc:"Those that nobody has signed"`
+	Seconds       []NamedPerson      `json:"seconds" doc:"Who may look as the second person"`
+	Notes         []BenchNote        `json:"notes" doc:"Of the master, by the ply that they stand before"`
+	At            *RouteStep         `json:"at,omitempty" doc:"The operation that is laid, of a build with a route"`
+	Others        []RouteStep        `json:"others,omitempty" doc:"What else is laid or joined for this build"`
+	Waits         []string           `json:"waits,omitempty" doc:"What the operation waits for, in words"`
+	Preforms      []PreformView      `json:"preforms,omitempty" doc:"Pre-forms that are laid here, with their labels"`
 }
 
-// Named is a person by name.
-type Named struct {
+// NamedPerson is a person by name.
+type NamedPerson struct {
 	ID   int64  `json:"id"`
 	Name string `json:"name"`
 }
 
-// Layup is the bench view of a build; of one that walks a route that of an operation,
+// Layup is the bench view of a build; of one with a route that of an operation,
 // without a key the one whose turn it is.
 func (s *Room) Layup(ctx context.Context, code, operation string) (LayupView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (LayupView, error) {
@@ -95,7 +95,7 @@ func (s *Room) Layup(ctx context.Context, code, operation string) (LayupView, er
 		if err != nil {
 			return LayupView{}, err
 		}
-		k, err := b.walk.at(b.Number, operation, route.Laying, route.Joining)
+		k, err := b.progress.at(b.Number, operation, route.Laying, route.Joining)
 		if err != nil {
 			return LayupView{}, err
 		}
@@ -107,13 +107,13 @@ func (s *Room) Layup(ctx context.Context, code, operation string) (LayupView, er
 func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	var stages []string
 	here := func(int) bool { return true }
-	if b.walk != nil {
-		stages = b.walk.Lays(k)
-		numbers := b.walk.numbers(k)
+	if b.progress != nil {
+		stages = b.progress.Lays(k)
+		numbers := b.progress.numbers(k)
 		here = func(ply int) bool { return slices.Contains(numbers, ply) }
 	}
 	var err error
-	if b.Fuse, err = s.KitFuse(db, b, stages...); err != nil {
+	if b.OutTime, err = s.KitOutTime(db, b, stages...); err != nil {
 		return LayupView{}, err
 	}
 	var r parts.Revision
@@ -124,7 +124,7 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	if err != nil {
 		return LayupView{}, err
 	}
-	plan := planOf(r, len(plies), b.walk, k)
+	plan := planOf(r, len(plies), b.progress, k)
 	done, err := layupDone(db, b.ID)
 	if err != nil {
 		return LayupView{}, err
@@ -134,25 +134,25 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	}
 	plies = slices.DeleteFunc(plies, func(p parts.Ply) bool { return !here(p.Number) })
 	v := LayupView{
-		Build:       b.BuildLine,
-		Process:     b.walk.process(r.Process, k),
-		Plies:       parts.PlyViews(plies, materials),
-		Laid:        []LaidPly{},
-		TakenBack:   []LaidPly{},
-		Debulks:     []DebulkView{},
-		FilmsShort:  []int{},
-		SinceDebulk: layup.Since(done),
-		Marks:       []MarkView{},
-		Unmet:       []StepView{},
-		Seconds:     []Named{},
+		Build:         b.BuildLine,
+		Process:       b.progress.process(r.Process, k),
+		Plies:         parts.PlyViews(plies, materials),
+		Laid:          []LaidPly{},
+		TakenBack:     []LaidPly{},
+		Debulks:       []DebulkView{},
+		FilmsShort:    []int{},
+		SinceDebulk:   layup.Since(done),
+		SignedDemands: []SignedDemandView{},
+		Unmet:         []StepView{},
+		Seconds:       []NamedPerson{},
 	}
 	m, err := s.Master(db, r)
 	if err != nil {
 		return LayupView{}, err
 	}
-	v.Notes = benchNotes(m, func(stage string) bool { return b.walk == nil || slices.Contains(stages, stage) })
-	if b.walk != nil {
-		v.At, v.Others, v.Waits = b.walk.here(k, route.Laying, route.Joining)
+	v.Notes = benchNotes(m, func(stage string) bool { return b.progress == nil || slices.Contains(stages, stage) })
+	if b.progress != nil {
+		v.At, v.Others, v.Waits = b.progress.here(k, route.Laying, route.Joining)
 		if v.Preforms, err = s.preforms(db, b, stages); err != nil {
 			return LayupView{}, err
 		}
@@ -213,7 +213,7 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 	if err := db.Raw(`select k.kind, k.item_key as key, k.ply, k.says, p.name as person, k.at,
 		k.void_at is not null as void
 		from marks k join people p on p.id = k.person_id where k.build_id = ?
-		order by k.id`, b.ID).Scan(&v.Marks).Error; err != nil {
+		order by k.id`, b.ID).Scan(&v.SignedDemands).Error; err != nil {
 		return LayupView{}, err
 	}
 	if slices.ContainsFunc(v.Unmet, func(u StepView) bool { return u.Demand == layup.Second }) {
@@ -222,8 +222,8 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 		}
 	}
 	v.Debulks = slices.DeleteFunc(v.Debulks, func(d DebulkView) bool { return !here(d.AfterPly) })
-	v.Marks = slices.DeleteFunc(v.Marks, func(m MarkView) bool {
-		return b.walk != nil &&
+	v.SignedDemands = slices.DeleteFunc(v.SignedDemands, func(m SignedDemandView) bool {
+		return b.progress != nil &&
 			!slices.ContainsFunc(v.Steps, func(s StepView) bool { return s.Demand == m.Kind && s.Key == m.Key })
 	})
 	for i := range v.Debulks {
@@ -253,17 +253,17 @@ func filmsFound(db *gorm.DB, code string) (map[int]book.LogLine, error) {
 // benchNamed is the bench of the operation that was named.
 func benchNamed(operation string) func(b buildRow) (int, error) {
 	return func(b buildRow) (int, error) {
-		return b.walk.at(b.Number, operation, route.Laying, route.Joining)
+		return b.progress.at(b.Number, operation, route.Laying, route.Joining)
 	}
 }
 
 // benchOfPly is the bench at which a ply is laid.
 func benchOfPly(ply int) func(b buildRow) (int, error) {
 	return func(b buildRow) (int, error) {
-		if b.walk == nil {
+		if b.progress == nil {
 			return -1, nil
 		}
-		k := b.walk.benchOf(ply)
+		k := b.progress.benchOf(ply)
 		if k < 0 {
 			return k, book.NotNow.Errorf("ply %d is not laid by this route", ply)
 		}
@@ -273,21 +273,21 @@ func benchOfPly(ply int) func(b buildRow) (int, error) {
 
 // mayLay refuses work at a bench before its turn, or once what comes next is begun.
 func (b buildRow) mayLay(k int) error {
-	if b.walk == nil {
+	if b.progress == nil {
 		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
 	}
-	return b.walk.mayLay(k)
+	return b.progress.mayLay(k)
 }
 
-func (w *Walk) mayLay(k int) error {
-	if begun := w.Reopens(w.key(k), w.Marks); len(begun) > 0 {
+func (w *RouteProgress) mayLay(k int) error {
+	if begun := w.Reopens(w.key(k), w.Recorded); len(begun) > 0 {
 		return book.NotNow.Errorf(
 			"%s is %s already: it lies on this layup",
-			w.Says(w.Index(begun[0])),
-			w.Marks[begun[0]].State,
+			w.Label(w.Index(begun[0])),
+			w.Recorded[begun[0]].State,
 		)
 	}
-	if w.Standing[k].State == route.Done {
+	if w.Statuses[k].State == route.Done {
 		return nil // its last ply may come off again
 	}
 	return w.turn(k)
@@ -318,7 +318,7 @@ func (s *Room) changeLayup(
 		if err := b.mayLay(k); err != nil {
 			return LayupView{}, err
 		}
-		if err := b.walk.Asks(tx, k); err != nil {
+		if err := b.progress.Asks(tx, k); err != nil {
 			return LayupView{}, err
 		}
 		if err := do(tx, v, b); err != nil {

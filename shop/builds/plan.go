@@ -18,7 +18,7 @@ import (
 type BenchNote struct {
 	Ply  int    `json:"ply" doc:"That it stands before, or is about; one more than there are: after the last"`
 	Kind string `json:"kind" enum:"first,note,caution,hold,second,picture"`
-	Says string `json:"says"`
+	Text string `json:"text"`
 
 	Picture int64 `json:"picture,omitempty" doc:"File"`
 }
@@ -30,7 +30,7 @@ func benchNotes(m parts.MasterOf, here func(stage string) bool) []BenchNote {
 	for _, stage := range m.Doc.Stages {
 		for _, i := range stage.Items {
 			add := func(n BenchNote) {
-				if (n.Says != "" || n.Picture != 0) && here(stage.Key) {
+				if (n.Text != "" || n.Picture != 0) && here(stage.Key) {
 					out = append(out, n)
 				}
 			}
@@ -42,13 +42,13 @@ func benchNotes(m parts.MasterOf, here func(stage string) bool) []BenchNote {
 					}
 				}
 				says = fmt.Sprintf("%s at x %s, y %s", says, unit.Size(i.X, 1), unit.Size(i.Y, 1))
-				add(BenchNote{Ply: ply, Kind: "first", Says: says})
+				add(BenchNote{Ply: ply, Kind: "first", Text: says})
 			}
-			add(BenchNote{Ply: ply, Kind: "note", Says: i.Note})
-			add(BenchNote{Ply: ply, Kind: "caution", Says: i.Caution})
-			add(BenchNote{Ply: ply, Kind: "hold", Says: i.Hold})
+			add(BenchNote{Ply: ply, Kind: "note", Text: i.Note})
+			add(BenchNote{Ply: ply, Kind: "caution", Text: i.Caution})
+			add(BenchNote{Ply: ply, Kind: "hold", Text: i.Hold})
 			if i.Second {
-				add(BenchNote{Ply: ply, Kind: "second", Says: "a second person checks it"})
+				add(BenchNote{Ply: ply, Kind: "second", Text: "a second person checks it"})
 			}
 			if i.PictureID != 0 {
 				add(BenchNote{ply, "picture", labels[i.Key], i.PictureID})
@@ -69,8 +69,8 @@ type stageDemand struct {
 }
 
 // demandsOf are a master's demands at its items.
-func demandsOf(doc master.Document) (demands []stageDemand, says map[layup.Met]string) {
-	says = map[layup.Met]string{}
+func demandsOf(doc master.Document) (demands []stageDemand, says map[layup.MetDemand]string) {
+	says = map[layup.MetDemand]string{}
 	ply, labels := 1, doc.Labels()
 	for _, s := range doc.Stages {
 		for _, i := range s.Items {
@@ -84,11 +84,11 @@ func demandsOf(doc master.Document) (demands []stageDemand, says map[layup.Met]s
 			}
 			if i.Hold != "" {
 				add(layup.Hold)
-				says[layup.Met{Kind: layup.Hold, Key: i.Key}] = i.Hold
+				says[layup.MetDemand{Kind: layup.Hold, Key: i.Key}] = i.Hold
 			}
 			if i.Second {
 				add(layup.Second)
-				says[layup.Met{Kind: layup.Second, Key: i.Key}] = "a second person checks " + called
+				says[layup.MetDemand{Kind: layup.Second, Key: i.Key}] = "a second person checks " + called
 			}
 			if laid {
 				ply++
@@ -134,12 +134,12 @@ func stepsOf(numbers []int, p layup.Policy, demands []layup.Demand) []layup.Step
 type layupPlan struct{ layup.Bench }
 
 // planOf is the bench of an operation of a build's route, or of all its plies where it
-// walks one pass.
-func planOf(r parts.Revision, plies int, w *Walk, k int) layupPlan {
+// has no route.
+func planOf(r parts.Revision, plies int, w *RouteProgress, k int) layupPlan {
 	var p layupPlan
 	var demands []stageDemand
 	if r.Doc != nil {
-		demands, p.Says = demandsOf(*r.Doc)
+		demands, p.Demands = demandsOf(*r.Doc)
 	}
 	if w != nil {
 		p.Steps = stepsOf(w.numbers(k), w.process(r.Process, k).Debulks().Policy(), ofStages(demands, w.Lays(k)))
@@ -159,11 +159,11 @@ func refusalOf(r *layup.Refusal) error {
 	case r == nil:
 		return nil
 	case r.Unknown:
-		return book.NoSuch.Errorf("%s", r.Says)
+		return book.NoSuch.Errorf("%s", r.Message)
 	case r.Late:
-		return book.NotNow.Errorf("%s", r.Says)
+		return book.NotNow.Errorf("%s", r.Message)
 	}
-	return book.First.Errorf("%s", r.Says)
+	return book.First.Errorf("%s", r.Message)
 }
 
 func (p layupPlan) view(s layup.Step) StepView {
@@ -172,13 +172,13 @@ func (p layupPlan) view(s layup.Step) StepView {
 		Debulk: s.Debulk,
 		Demand: s.Kind,
 		Key:    s.Key,
-		Says:   p.Says[layup.Met{Kind: s.Kind, Key: s.Key}],
+		Text:   p.Demands[layup.MetDemand{Kind: s.Kind, Key: s.Key}],
 	}
 }
 
 // layupDone is what counts as done of a build's layup.
 func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
-	done := layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.Met]bool{}}
+	done := layup.Done{Laid: map[int]bool{}, Debulks: map[int]bool{}, Met: map[layup.MetDemand]bool{}}
 	var rows []struct {
 		What, Key string
 		Ply       int
@@ -195,7 +195,7 @@ func layupDone(db *gorm.DB, buildID int64) (layup.Done, error) {
 		case "debulk":
 			done.Debulks[r.Ply] = true
 		default:
-			done.Met[layup.Met{Kind: r.What, Key: r.Key}] = true
+			done.Met[layup.MetDemand{Kind: r.What, Key: r.Key}] = true
 		}
 	}
 	return done, err

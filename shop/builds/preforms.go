@@ -23,15 +23,15 @@ type Preform struct {
 
 // PreformView is a pre-form as the bench shows it.
 type PreformView struct {
-	Code   string     `json:"code" doc:"Its label"`
-	Stage  string     `json:"stage" doc:"Its key"`
-	Name   string     `json:"name"`
-	Laid   bool       `json:"laid"`
-	Joined bool       `json:"joined"`
-	Fuse   *wire.Fuse `json:"fuse,omitempty" doc:"Its worst ply"`
-	Old    string     `json:"old,omitempty" doc:"Why it is too old to be joined"`
-	Serial string     `json:"serial"`
-	Number string     `json:"number" doc:"Of the part"`
+	Code    string              `json:"code" doc:"Its label"`
+	Stage   string              `json:"stage" doc:"Its key"`
+	Name    string              `json:"name"`
+	Laid    bool                `json:"laid"`
+	Joined  bool                `json:"joined"`
+	OutTime *wire.OutTimeStatus `json:"outTime,omitempty" doc:"Its worst ply"`
+	Old     string              `json:"old,omitempty" doc:"Why it is too old to be joined"`
+	Serial  string              `json:"serial"`
+	Number  string              `json:"number" doc:"Of the part"`
 }
 
 // preformsOf gives every pre-form of a new build that is joined to others its label.
@@ -67,15 +67,15 @@ func (s *Room) preforms(db *gorm.DB, b buildRow, stages []string) ([]PreformView
 	var out []PreformView
 	for _, f := range found {
 		v := PreformView{
-			Code: f.Code, Stage: f.Stage, Name: b.walk.stageName(f.Stage), Serial: b.Serial, Number: b.Number,
-			Laid: b.walk.laid(f.Stage), Joined: b.walk.joined(f.Stage),
+			Code: f.Code, Stage: f.Stage, Name: b.progress.stageName(f.Stage), Serial: b.Serial, Number: b.Number,
+			Laid: b.progress.laid(f.Stage), Joined: b.progress.joined(f.Stage),
 		}
 		var err error
-		if v.Fuse, err = s.KitFuse(db, b, f.Stage); err != nil {
+		if v.OutTime, err = s.KitOutTime(db, b, f.Stage); err != nil {
 			return nil, err
 		}
-		if v.Fuse != nil && !v.Joined {
-			if old := v.Fuse.Core().Old(); old != nil {
+		if v.OutTime != nil && !v.Joined {
+			if old := v.OutTime.Core().TooOldToJoin(); old != nil {
 				v.Old = old.Error()
 			}
 		}
@@ -109,10 +109,10 @@ func (s *Room) PreformOf(ctx context.Context, code string) (PreformView, error) 
 
 // PreformsFor are the pre-forms that a join of a build brings together.
 func (s *Room) PreformsFor(db *gorm.DB, b buildRow, operation string) ([]PreformView, error) {
-	if b.walk == nil || b.walk.Index(operation) < 0 {
+	if b.progress == nil || b.progress.Index(operation) < 0 {
 		return nil, book.NotHere.At("operation", "%s has no operation %q", b.Number, operation)
 	}
-	return s.preforms(db, b, b.walk.Joins(b.walk.Index(operation)))
+	return s.preforms(db, b, b.progress.Joins(b.progress.Index(operation)))
 }
 
 // LastReading is what the part read last in its last run, K: by its lagging sensor, or by
@@ -129,7 +129,7 @@ func (s *Room) LastReading(db *gorm.DB, code string) (*float64, error) {
 }
 
 // stageName is what a stage is called.
-func (w *Walk) stageName(key string) string {
+func (w *RouteProgress) stageName(key string) string {
 	for _, s := range w.Stages {
 		if s.Key == key {
 			return s.Called()
@@ -139,13 +139,13 @@ func (w *Walk) stageName(key string) string {
 }
 
 // laid says whether every lay of a stage is done.
-func (w *Walk) laid(stage string) bool {
+func (w *RouteProgress) laid(stage string) bool {
 	k := w.first(route.Laying, stage)
-	return k >= 0 && slices.Contains([]route.State{route.Done, route.LeftOut}, w.Standing[k].State)
+	return k >= 0 && slices.Contains([]route.State{route.Done, route.LeftOut}, w.Statuses[k].State)
 }
 
 // joined says whether a stage is joined to others already.
-func (w *Walk) joined(stage string) bool {
+func (w *RouteProgress) joined(stage string) bool {
 	k := w.first(route.Joining, stage)
-	return k >= 0 && w.Standing[k].State == route.Done
+	return k >= 0 && w.Statuses[k].State == route.Done
 }

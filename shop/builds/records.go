@@ -22,19 +22,22 @@ type Build struct {
 	DoneAt       *time.Time // signed off, or ended
 }
 
-// Mark is a demand of the master that somebody signed as met.
-type Mark struct {
+// SignedDemand is a demand of the master that somebody signed as met.
+type SignedDemand struct {
 	ID        int64
 	BuildID   int64
 	Kind      string // hold or second
 	ItemKey   string
 	Ply       int
-	Says      string
-	PersonID  int64 // who signed
-	EnteredBy int64 // at whose session
+	Text      string `gorm:"column:says"`
+	PersonID  int64  // who signed
+	EnteredBy int64  // at whose session
 	At        time.Time
 	VoidAt    *time.Time
 }
+
+// TableName is that of the database.
+func (SignedDemand) TableName() string { return "marks" }
 
 // CutPly is a ply that was cut; Spent is the roll's out-time at the cut, s.
 type CutPly struct {
@@ -81,7 +84,7 @@ type Debulk struct {
 	EndedBy   *int64
 	Vacuum    *float64
 	Counts    bool
-	Says      string
+	Message   string `gorm:"column:says"`
 }
 
 // Bag is the closed bag of a build.
@@ -105,5 +108,5 @@ type LeakCheck struct {
 	EndVacuum   float64
 	Seconds     float64
 	Pass        bool
-	Says        string
+	Message     string `gorm:"column:says"`
 }

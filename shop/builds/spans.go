@@ -17,16 +17,16 @@ import (
 // Span is when an operation of a build was worked on, as its rooms recorded it.
 type Span struct {
 	Begun, Ended time.Time // of what was recorded first and last; the same: nobody said when it began
-	Says         []string  // why it was held or taken back
+	Reasons      []string  // why it was held or taken back
 }
 
 // Spans are when the operations of builds on routes were worked on, by build and operation,
 // as far as something was recorded of them since a time.
 func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]map[string]Span, error) {
-	walks, ids := map[int64]*Walk{}, book.IDs{}
+	all, ids := map[int64]*RouteProgress{}, book.IDs{}
 	for _, r := range rows {
-		if r.walk != nil {
-			walks[r.ID] = r.walk
+		if r.progress != nil {
+			all[r.ID] = r.progress
 			ids = append(ids, r.ID)
 		}
 	}
@@ -40,11 +40,11 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 		Key     string
 		Ply     int
 		At      time.Time
-		Says    string
+		Reason  string
 	}
 	err := db.Raw(`select * from (
 			select build_id, 'line' as what, operation as key, 0 as ply, at,
-				case when state in ('held', 'taken back') then reason else '' end as says
+				case when state in ('held', 'taken back') then reason else '' end as reason
 				from operation_lines where build_id = any(@ids)
 			union all select rb.build_id, 'run', rb.operation, 0, x.at, '' from run_builds rb join runs h on h.id = rb.run_id
 				cross join lateral (values (h.started_at), (h.ended_at)) x(at) where rb.build_id = any(@ids)
@@ -66,7 +66,7 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 		return nil, err
 	}
 	for _, e := range events {
-		w, key := walks[e.BuildID], e.Key
+		w, key := all[e.BuildID], e.Key
 		switch e.What {
 		case "lay":
 			key = w.key(w.benchOf(e.Ply))
@@ -86,8 +86,8 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 			span.Begun = e.At
 		}
 		span.Ended = e.At
-		if e.Says != "" {
-			span.Says = append(span.Says, e.Says)
+		if e.Reason != "" {
+			span.Reasons = append(span.Reasons, e.Reason)
 		}
 		out[e.BuildID][key] = span
 	}
@@ -96,13 +96,13 @@ func (s *Room) Spans(db *gorm.DB, rows []buildRow, since time.Time) (map[int64]m
 
 // Before is how an operation went on an earlier build.
 type Before struct {
-	Build  string     `json:"build"`
-	Serial string     `json:"serial"`
-	Letter string     `json:"letter"`
-	State  string     `json:"state" enum:"waiting,ready,in work,held,done,left out"`
-	Took   *float64   `json:"took,omitempty" doc:"From what was recorded first to what was recorded last, s; missing: nobody said when it began"`
-	At     *time.Time `json:"at,omitempty" doc:"When it was recorded last"`
-	Says   []string   `json:"says,omitempty" doc:"What was said when it was held, taken back or failed"`
+	Build   string     `json:"build"`
+	Serial  string     `json:"serial"`
+	Letter  string     `json:"letter"`
+	State   string     `json:"state" enum:"waiting,ready,in work,held,done,left out"`
+	Took    *float64   `json:"took,omitempty" doc:"From what was recorded first to what was recorded last, s; missing: nobody said when it began"`
+	At      *time.Time `json:"at,omitempty" doc:"When it was recorded last"`
+	Reasons []string   `json:"reasons,omitempty" doc:"What was said when it was held, taken back or failed"`
 }
 
 // lastBuilds is how many builds an operation is told of.
@@ -129,12 +129,12 @@ func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]
 				return nil, err
 			}
 			b := rows[0]
-			if b.walk == nil {
-				if b.walk, err = s.walkOf(db, b); err != nil {
+			if b.progress == nil {
+				if b.progress, err = s.routeProgressOf(db, b); err != nil {
 					return nil, err
 				}
 			}
-			k := b.walk.Index(operation)
+			k := b.progress.Index(operation)
 			if k < 0 {
 				return nil, fmt.Errorf("build %s has no operation %q", b.Code, operation)
 			}
@@ -142,9 +142,9 @@ func (s *Room) OnLastBuilds(ctx context.Context, partCode, operation string) ([]
 			if err != nil {
 				return nil, err
 			}
-			v := Before{Build: b.Code, Serial: b.Serial, Letter: b.Letter, State: b.walk.Step(k).State}
+			v := Before{Build: b.Code, Serial: b.Serial, Letter: b.Letter, State: b.progress.Step(k).State}
 			if span, there := spans[b.ID][operation]; there {
-				v.At, v.Says = &span.Ended, slices.Compact(span.Says)
+				v.At, v.Reasons = &span.Ended, slices.Compact(span.Reasons)
 				if took := span.Ended.Sub(span.Begun).Seconds(); took > 0 && v.State == string(route.Done) {
 					v.Took = &took
 				}

@@ -1,4 +1,3 @@
-// Package climate is the air that material lies in: sensors, what they read, and their alarms.
 package climate
 
 import (
@@ -219,8 +218,8 @@ func (s *Room) SeeAlarm(ctx context.Context, by book.By, id int64, note string) 
 	})
 }
 
-// Sensed is what a logger sent.
-type Sensed struct {
+// LoggerReading is what a logger sent.
+type LoggerReading struct {
 	At          time.Time `json:"at"`
 	Temperature *float64  `json:"temperature" doc:"°C"`
 	Humidity    *float64  `json:"humidity" doc:"%"`
@@ -229,7 +228,7 @@ type Sensed struct {
 // Sense keeps what a sensor sent on its topic, and raises or ends the alarm of
 // its freezer. It may come twice and out of order. known is false for a topic
 // that no sensor here speaks on.
-func (s *Room) Sense(ctx context.Context, topic string, in Sensed) (known bool, err error) {
+func (s *Room) Sense(ctx context.Context, topic string, in LoggerReading) (known bool, err error) {
 	db := s.DB.Gorm.WithContext(ctx)
 	var n Sensor
 	if err := db.Where("topic = ?", topic).Limit(1).Find(&n).Error; err != nil || n.ID == 0 {
@@ -267,11 +266,11 @@ func (s *Room) watch(ctx context.Context, n Sensor, now time.Time) error {
 		Error; err != nil {
 		return err
 	}
-	sensed, last := []material.Sensed{}, time.Time{}
+	sensed, last := []material.SensorReading{}, time.Time{}
 	for _, r := range log {
 		last = r.At
 		if r.Temperature != nil {
-			sensed = append(sensed, material.Sensed{At: r.At, T: *r.Temperature})
+			sensed = append(sensed, material.SensorReading{At: r.At, T: *r.Temperature})
 		}
 	}
 	if n.FreezerID != nil {

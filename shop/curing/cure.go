@@ -1,4 +1,3 @@
-// Package curing is the oven: runs, what they recorded, and what is made of it.
 package curing
 
 import (
@@ -33,24 +32,24 @@ type RunLine struct {
 // RunView is a run: plan, record and verdict.
 type RunView struct {
 	RunLine
-	Oven      string           `json:"oven" doc:"What people call it"`
-	Process   parts.Process    `json:"process"`
-	Loaded    []LoadedBuild    `json:"loaded"`
-	Plan      []wire.PlanPoint `json:"plan"`
-	Foreseen  *parts.Foreseen  `json:"foreseen,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
-	Samples   []Sample         `json:"samples"`
-	Cure      []wire.CurePoint `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
-	Segment   int              `json:"segment" doc:"Present segment, from 1"`
-	Waiting   bool             `json:"waiting" doc:"For the lagging part sensor"`
-	Verdict   *wire.Verdict    `json:"verdict,omitempty"`
-	Says      string           `json:"says,omitempty"`
-	StartedBy string           `json:"startedBy"`
+	Oven       string                `json:"oven" doc:"What people call it"`
+	Process    parts.Process         `json:"process"`
+	Loaded     []LoadedBuild         `json:"loaded"`
+	Plan       []wire.PlanPoint      `json:"plan"`
+	Simulation *parts.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
+	Samples    []Sample              `json:"samples"`
+	Cure       []wire.CurePoint      `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Segment    int                   `json:"segment" doc:"Present segment, from 1"`
+	Waiting    bool                  `json:"waiting" doc:"For the lagging part sensor"`
+	Verdict    *wire.Verdict         `json:"verdict,omitempty"`
+	Message    string                `json:"message,omitempty"`
+	StartedBy  string                `json:"startedBy"`
 }
 
 // LoadedBuild is a build in a run.
 type LoadedBuild struct {
 	builds.BuildLine
-	Operations []string `json:"operations,omitempty" doc:"What the run does to it, of a build that walks a route"`
+	Operations []string `json:"operations,omitempty" doc:"What the run does to it, of a build with a route"`
 }
 
 // loaded are the builds of a run, each with its operations as its route calls them.
@@ -80,7 +79,7 @@ func (s *Room) loaded(db *gorm.DB, run int64) ([]LoadedBuild, error) {
 		out[k].BuildLine = b
 		for _, h := range heated {
 			if way := routed[h.RevisionID]; h.Code == b.Code && way != nil && way.Index(h.Operation) >= 0 {
-				out[k].Operations = append(out[k].Operations, way.Says(way.Index(h.Operation)))
+				out[k].Operations = append(out[k].Operations, way.Label(way.Index(h.Operation)))
 			}
 		}
 	}
@@ -102,7 +101,7 @@ type RunUpdate struct {
 	Cure    []wire.CurePoint `json:"cure"`
 	Segment int              `json:"segment"`
 	Waiting bool             `json:"waiting"`
-	Says    string           `json:"says,omitempty"`
+	Message string           `json:"message,omitempty"`
 }
 
 // Runs lists the newest runs.
@@ -160,7 +159,7 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 		Process:   run.Process,
 		Samples:   []Sample{},
 		Verdict:   run.Verdict,
-		Says:      run.Says,
+		Message:   run.Message,
 		StartedBy: names[run.StartedBy],
 		Segment:   run.Controller.Segment + 1,
 		Waiting:   run.Controller.Waiting,
@@ -172,19 +171,19 @@ func (s *Room) runView(db *gorm.DB, code string) (RunView, error) {
 		return RunView{}, err
 	}
 	v.Plan = run.plan(v.Samples)
-	if run.Foreseen != nil { // its plan stands there already
-		f := *run.Foreseen
+	if run.Simulation != nil { // its plan stands there already
+		f := *run.Simulation
 		f.Plan, f.Cure = []wire.PlanPoint{}, []wire.CurePoint{}
-		v.Foreseen = &f
+		v.Simulation = &f
 	}
 	v.Cure, err = run.degree(v.Samples)
 	return v, err
 }
 
-// plan is the run as foreseen; of one of before, the band about the set points that it was told.
+// plan is the run as simulated; of one of before, the band about the set points that it was told.
 func (run Run) plan(samples []Sample) []wire.PlanPoint {
-	if run.Foreseen != nil {
-		return run.Foreseen.Plan
+	if run.Simulation != nil {
+		return run.Simulation.Plan
 	}
 	out := make([]wire.PlanPoint, len(samples))
 	within := run.Process.Recipe.Tolerance
@@ -235,7 +234,7 @@ func (s *Room) runSince(db *gorm.DB, code string, t float64) (RunUpdate, error) 
 		State:   run.State,
 		Segment: run.Controller.Segment + 1,
 		Waiting: run.Controller.Waiting,
-		Says:    run.Says,
+		Message: run.Message,
 		Samples: []Sample{},
 		Cure:    []wire.CurePoint{},
 	}

@@ -49,9 +49,9 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	var of calc.CureIn
 	var log []cure.Sample
 	var resin stock.Resin
-	var equipment parts.Equipment
+	var equipment parts.EquipmentVersion
 	var ran cure.Recipe
-	var told *parts.Foreseen
+	var told *parts.CureSimulation
 	_, err := book.View(ctx, s.Book, func(db *gorm.DB) (struct{}, error) {
 		run, err := book.Find[Run](db, ident.Run, code, "run")
 		if err != nil {
@@ -60,7 +60,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 		if run.State == "queued" || run.State == "running" {
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
-		ran, told = run.Process.Recipe.Core(), run.Foreseen
+		ran, told = run.Process.Recipe.Core(), run.Simulation
 		of, resin, err = s.cureOf(db, ForecastIn{
 			ResinID: in.ResinID, Equipment: in.Equipment, Plan: parts.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
@@ -79,7 +79,7 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 	// What a part sensor rules, the air is told something else than the set point.
 	lead, _ := told.Told()
 	for k, x := range log {
-		log[k].SetPoint = ran.Aim(x.SetPoint, cure.Sensed{Lag: x.Lag, Lead: x.Lead}, lead)
+		log[k].SetPoint = ran.Aim(x.SetPoint, cure.PartState{Lag: x.Lag, Lead: x.Lead}, lead)
 	}
 	l, err := forecast.Learn(ctx, j.Sections[0], j.Equipment, log)
 	if err != nil {

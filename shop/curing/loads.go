@@ -19,29 +19,29 @@ import (
 	"juxta/shop/stock"
 )
 
-// OvenLoad is what is put into the oven: a build, and of one that walks a route the operation
+// OvenLoad is what is put into the oven: a build, and of one with a route the operation
 // that the run completes.
 type OvenLoad struct {
 	Build     string `json:"build"`
 	Operation string `json:"operation,omitempty" doc:"Missing: the one whose turn it is"`
 }
 
-// filled is an oven with what is put in.
-type filled struct {
+// loadedOven is an oven with what is put in.
+type loadedOven struct {
 	run   Run
 	in    []RunBuild
 	loads []parts.Load // alike parts are one
 }
 
-// fill looks up what is put into the oven, and refuses what cannot run together; hold keeps the builds until the
+// loadOven looks up what is put into the oven, and refuses what cannot run together; hold keeps the builds until the
 // transaction ends.
-func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err error) {
+func (s *Room) loadOven(tx *book.Tx, loads []OvenLoad, hold bool) (out loadedOven, err error) {
 	if len(loads) == 0 {
 		return out, book.Needed.At("builds", "choose what goes into the oven")
 	}
 	var first string
 	masters := map[int64]parts.MasterOf{} // by revision
-	var each []brought
+	var each []buildInLoad
 	for _, load := range loads {
 		b, err := s.Build(tx.DB, load.Build)
 		if err == nil && hold {
@@ -50,7 +50,7 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		if err != nil {
 			return out, err
 		}
-		heated, err := b.ToHeat(tx, load.Operation)
+		heated, err := b.CureLoad(tx, load.Operation)
 		if err != nil {
 			return out, err
 		}
@@ -81,26 +81,26 @@ func (s *Room) fill(tx *book.Tx, loads []OvenLoad, hold bool) (out filled, err e
 		// The run is judged by what has come the least way yet.
 		out.run.Alpha0 = min(out.run.Alpha0, begun)
 		out.in = append(out.in, RunBuild{BuildID: b.ID, Operation: heated.Operation})
-		each = append(each, brought{parts.Load{
+		each = append(each, buildInLoad{parts.Load{
 			Name: b.Number + " · " + b.Serial, Count: 1, Master: m, Process: heated.Process, Stages: heated.Stages, Cured: heated.Cured,
 			Free:  heated.Free,
 			Begun: heated.Begun,
 		}, b.ID, b.Code, fmt.Sprint(heated.Revision.ID, " ", heated.Operation), resin})
 	}
-	out.loads, err = s.alike(tx.DB, each)
+	out.loads, err = s.groupAlike(tx.DB, each)
 	return out, err
 }
 
-// brought is what one build brings to the oven; builds that have the same of are of one operation of one revision.
-type brought struct {
+// buildInLoad is what one build brings to the oven; builds that have the same of are of one operation of one revision.
+type buildInLoad struct {
 	load     parts.Load
 	id       int64
 	code, of string
 	resin    stock.Resin
 }
 
-// alike are loads with parts that are alike as one.
-func (s *Room) alike(db *gorm.DB, each []brought) (out []parts.Load, err error) {
+// groupAlike are loads with parts that are alike as one.
+func (s *Room) groupAlike(db *gorm.DB, each []buildInLoad) (out []parts.Load, err error) {
 	ids := make([]int64, len(each))
 	for k, one := range each {
 		ids[k] = one.id
@@ -111,13 +111,13 @@ func (s *Room) alike(db *gorm.DB, each []brought) (out []parts.Load, err error) 
 	}
 	spent := map[string]float64{} // out-time, s
 	for _, l := range lines {
-		if l.Fuse != nil {
-			spent[l.Code] = l.Fuse.Spent
+		if l.OutTime != nil {
+			spent[l.Code] = l.OutTime.Spent
 		}
 	}
 	at := map[string]int{}
 	for _, one := range each {
-		// What lay out of the freezer has begun to cure. It is foreseen so, and not judged so: nobody measured it.
+		// What lay out of the freezer has begun to cure. It is simulated so, and not judged so: nobody measured it.
 		if lay, ok := spent[one.code]; ok && one.load.Begun == 0 {
 			if one.load.Begun, err = aged(one.resin.Cures(), lay); err != nil {
 				return nil, err
@@ -135,23 +135,23 @@ func (s *Room) alike(db *gorm.DB, each []brought) (out []parts.Load, err error) 
 	return out, nil
 }
 
-// ForeseeRun is what a load would do together, before the door closes; nothing is stored.
-func (s *Room) ForeseeRun(ctx context.Context, by book.By, loads []OvenLoad) (parts.Foreseen, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (parts.Foreseen, error) {
-		in, err := s.fill(&book.Tx{DB: db, Ctx: ctx, By: by, Act: book.RunOven, Now: s.Now()}, loads, false)
+// SimulateRun is what a load would do together, before the door closes; nothing is stored.
+func (s *Room) SimulateRun(ctx context.Context, by book.By, loads []OvenLoad) (parts.CureSimulation, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (parts.CureSimulation, error) {
+		in, err := s.loadOven(&book.Tx{DB: db, Ctx: ctx, By: by, Act: book.RunOven, Now: s.Now()}, loads, false)
 		if err != nil {
-			return parts.Foreseen{}, err
+			return parts.CureSimulation{}, err
 		}
-		return s.foreseeHere(ctx, db, in.loads)
+		return s.simulateHere(ctx, db, in.loads)
 	})
 }
 
-// foreseeHere foresees a load, and says where it is planned for something else than what records the run here.
-func (s *Room) foreseeHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (parts.Foreseen, error) {
-	out, err := s.ForeseeLoads(ctx, db, loads)
+// simulateHere simulates a load, and says where it is planned for something else than what records the run here.
+func (s *Room) simulateHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (parts.CureSimulation, error) {
+	out, err := s.SimulateLoads(ctx, db, loads)
 	here, _, _ := strings.Cut(s.OvenName, ",") // the simulated one says so behind its name
 	if named := loads[0].Process.Equipment; err == nil && named != "" && named != here {
-		out.Notes = append(out.Notes, fmt.Sprintf("it is planned for %s and foreseen in it; what records the run here is %s", named, s.OvenName))
+		out.Notes = append(out.Notes, fmt.Sprintf("it is planned for %s and simulated in it; what records the run here is %s", named, s.OvenName))
 	}
 	return out, err
 }
@@ -162,19 +162,19 @@ func (s *Room) StartRun(ctx context.Context, by book.By, loads []OvenLoad) (RunL
 		if err := s.free(tx); err != nil {
 			return RunLine{}, err
 		}
-		in, err := s.fill(tx, loads, true)
+		in, err := s.loadOven(tx, loads, true)
 		if err != nil {
 			return RunLine{}, err
 		}
 		run := in.run
-		// A load that cannot be foreseen runs all the same: the recipe is signed, and the sensors tell.
-		foreseen, err := s.foreseeHere(tx.Ctx, tx.DB, in.loads)
+		// A load that cannot be simulated runs all the same: the recipe is signed, and the sensors tell.
+		simulated, err := s.simulateHere(tx.Ctx, tx.DB, in.loads)
 		var refused *book.Error
 		switch {
 		case err == nil:
-			run.Foreseen = &foreseen
+			run.Simulation = &simulated
 		case errors.As(err, &refused):
-			run.Says = "not foreseen: " + refused.Says
+			run.Message = "not simulated: " + refused.Message
 		default:
 			return RunLine{}, err
 		}

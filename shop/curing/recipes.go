@@ -92,10 +92,10 @@ func (s *Room) RecipeSince(ctx context.Context, id, other int64) (RecipeBeside, 
 		}
 		out := RecipeBeside{is.Plan.Difference(was.Plan), was.Version}
 		if is.Equipment != was.Equipment {
-			out.Says = append(out.Says, "cured in "+is.Equipment+", was "+was.Equipment)
+			out.Changes = append(out.Changes, "cured in "+is.Equipment+", was "+was.Equipment)
 		}
 		if is.ResinID != was.ResinID {
-			out.Says = append(out.Says, "it cures another resin")
+			out.Changes = append(out.Changes, "it cures another resin")
 		}
 		return out, nil
 	})
@@ -304,12 +304,12 @@ func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error
 	if err != nil {
 		return calc.CureOut{}, err
 	}
-	out, err := asked(of.Foresee(ctx, rowsThrough))
+	out, err := asked(of.Simulate(ctx, rowsThrough))
 	mine, supplier := in.Plan.Recipe.Core(), resin.Recipe.Core()
 	if err == nil && mine.MixedUp(supplier) {
 		out.Findings = append([]calc.CureFinding{{
 			Rule: "units", Section: -1,
-			Says: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
+			Message: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
 				unit.Temperature(mine.Hottest(), 0).String() + ": the same number in the other unit",
 			Advice: "Was it typed in °F where °C is meant, or the other way round?",
 		}}, out.Findings...)
@@ -365,7 +365,7 @@ func (s *Room) cureNow(ctx context.Context, in ForecastIn) (calc.CureIn, error) 
 func asked[T any](out T, err error) (T, error) {
 	var wrong *calc.InputError
 	if errors.As(err, &wrong) {
-		err = book.Wrong.At(wrong.Field, "%s", wrong.Says)
+		err = book.Wrong.At(wrong.Field, "%s", wrong.Message)
 	}
 	return out, err
 }

@@ -157,7 +157,7 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 		}
 		limits := run.Process.RunLimits.Core()
 		limits.MaxPressure = run.Process.PressureMax
-		limits.Lead, _ = run.Foreseen.Told()
+		limits.Lead, _ = run.Simulation.Told()
 		verdict, err := cure.Judge(
 			log,
 			run.Process.Recipe.Core(),
@@ -171,7 +171,7 @@ func (s *Room) EndRun(ctx context.Context, id int64, state, says string) error {
 			w := wire.FromVerdict(verdict)
 			run.Verdict = &w
 		}
-		run.State, run.Says, run.EndedAt = state, says, &tx.Now
+		run.State, run.Message, run.EndedAt = state, says, &tx.Now
 		if err := tx.Save(&run).Error; err != nil {
 			return struct{}{}, err
 		}

@@ -29,16 +29,16 @@ type Run struct {
 	EndedAt    *time.Time
 	StartedBy  int64
 	Stop       bool
-	Verdict    *wire.Verdict `gorm:"serializer:json"`
-	Says       string
-	Foreseen   *parts.Foreseen `gorm:"serializer:json"` // nil: of before cures were foreseen, or it could not be
+	Verdict    *wire.Verdict         `gorm:"serializer:json"`
+	Message    string                `gorm:"column:says"`
+	Simulation *parts.CureSimulation `gorm:"column:foreseen;serializer:json"` // nil: of before cures were simulated, or it could not be
 }
 
 // RunBuild puts a build into a run.
 type RunBuild struct {
 	RunID     int64  `gorm:"primaryKey"`
 	BuildID   int64  `gorm:"primaryKey"`
-	Operation string `gorm:"primaryKey"` // that it completes, of a build that walks a route
+	Operation string `gorm:"primaryKey"` // that it completes, of a build with a route
 }
 
 // Sample is one reading of a run; a failed sensor is nil.

@@ -52,13 +52,13 @@ func (s *Room) ArrangeNest(ctx context.Context, by book.By, code string, in Arra
 		}
 		var wrong *nest.FieldError
 		if err := nest.Check(problem.Problem()); errors.As(err, &wrong) {
-			said, err := inWords(tx.DB, n.ID, wrong.Says)
+			said, err := inWords(tx.DB, n.ID, wrong.Message)
 			if err != nil {
 				return NestView{}, err
 			}
 			return NestView{}, book.Wrong.At("moved", "%s", said)
 		}
-		n.Problem, n.Before, n.State, n.Stop, n.Says, n.StepsDone = problem, &before, "queued", false, "", 0
+		n.Problem, n.Before, n.State, n.Stop, n.Message, n.StepsDone = problem, &before, "queued", false, "", 0
 		n.StartedAt, n.EndedAt, n.SeenAt = nil, nil, time.Now().UTC()
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
@@ -173,7 +173,7 @@ func inWords(db *gorm.DB, nestID int64, says string) (string, error) {
 
 // TakeDrawing takes a nest of the same plies that was made elsewhere: the outlines of its drawing are found again,
 // and it is taken if it passes the exact check.
-func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []nest.Seen) (NestView, error) {
+func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []nest.DrawnOutline) (NestView, error) {
 	return book.Write(ctx, s.Book, by, book.CutPlies, "take drawing "+code, all, func(tx *book.Tx) (NestView, error) {
 		n, jobs, err := arrangeable(tx, code)
 		if err != nil {
@@ -199,7 +199,7 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 		r, err := nest.Recognise(p, names, all)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
-			return NestView{}, book.Wrong.At("drawing", "%s", wrong.Says)
+			return NestView{}, book.Wrong.At("drawing", "%s", wrong.Message)
 		}
 		if err != nil {
 			return NestView{}, err
@@ -213,7 +213,7 @@ func (s *Room) TakeDrawing(ctx context.Context, by book.By, code string, all []n
 		}
 		best := wire.FromNest(nest.Measured(p, r))
 		n.Before = &Arranged{Problem: n.Problem, Best: *n.Best}
-		n.Problem, n.Best, n.Says = problem, &best, ""
+		n.Problem, n.Best, n.Message = problem, &best, ""
 		if err := tx.Save(&n).Error; err != nil {
 			return NestView{}, err
 		}
@@ -291,7 +291,7 @@ func (s *Room) PutPiece(
 		at, over, err := nest.Snap(p, r, wanted, reach)
 		var wrong *nest.FieldError
 		if errors.As(err, &wrong) {
-			return Put{}, book.Wrong.At("piece", "%s", wrong.Says)
+			return Put{}, book.Wrong.At("piece", "%s", wrong.Message)
 		}
 		if err != nil {
 			return Put{}, err

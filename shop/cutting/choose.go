@@ -43,7 +43,7 @@ type CutBuild struct {
 	CureAt time.Time `json:"cureAt"`
 
 	Operation string `json:"operation,omitempty" doc:"Of its route, that cuts these plies"`
-	Says      string `json:"says,omitempty" doc:"What the operation is called"`
+	Label     string `json:"label,omitempty" doc:"What the operation is called"`
 	Waits     string `json:"waits,omitempty" doc:"What it still waits for: it is not nested before"`
 
 	Shares []string `json:"shares" doc:"Builds due about the same time whose plies lie beside its widest on one roll: they share a nest well"`
@@ -54,16 +54,16 @@ type CutBuild struct {
 
 // RollChoice is a roll weighed for a cut.
 type RollChoice struct {
-	Code   string    `json:"code"`
-	Kind   string    `json:"kind" enum:"roll,off-cut"`
-	Batch  string    `json:"batch"`
-	Place  string    `json:"place"`
-	Width  float64   `json:"width"`
-	Length float64   `json:"length"`
-	Open   bool      `json:"open"`
-	Fuse   wire.Fuse `json:"fuse"`
-	Passed string    `json:"passed,omitempty" doc:"Why it was passed over"`
-	Warns  string    `json:"warns,omitempty" doc:"What to keep an eye on"`
+	Code    string             `json:"code"`
+	Kind    string             `json:"kind" enum:"roll,off-cut"`
+	Batch   string             `json:"batch"`
+	Place   string             `json:"place"`
+	Width   float64            `json:"width"`
+	Length  float64            `json:"length"`
+	Open    bool               `json:"open"`
+	OutTime wire.OutTimeStatus `json:"outTime"`
+	Passed  string             `json:"passed,omitempty" doc:"Why it was passed over"`
+	Warns   string             `json:"warns,omitempty" doc:"What to keep an eye on"`
 }
 
 // CutQueue lists what waits to be cut, by material, with the rolls ranked for it:
@@ -205,7 +205,7 @@ func (s *Room) cutAreas(db *gorm.DB, only []string, where string, args ...any) (
 			n = len(d.Builds)
 			of[key] = n
 			d.Builds = append(d.Builds, CutBuild{
-				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation, Says: p.Says,
+				Code: p.Build, Number: p.Part, Serial: p.Serial, CureAt: p.CureAt, Operation: p.Operation, Label: p.Label,
 				Waits: waits[p.BuildID][p.Operation], Shares: []string{},
 			})
 		}
@@ -247,7 +247,7 @@ func firstToExpire(db *gorm.DB, family int64, materials map[int64]stock.Material
 	}
 	dues := make([]material.Due, len(rolls))
 	for k, r := range rolls {
-		fuse := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.ShelfEnd), 0, now)
+		fuse := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.ShelfEnd), 0, now)
 		dues[k] = material.Due{ID: r.Code, OffCut: r.Kind == "off-cut", Ends: fuse.Ends()}
 	}
 	material.FirstToExpire(dues)
@@ -335,7 +335,7 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 		}
 		for _, r := range rows {
 			byCode[r.Code] = r
-			f := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), until.Sub(now), now)
+			f := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), until.Sub(now), now)
 			c := material.Choice{
 				ID:      r.Code,
 				Fuse:    f,
@@ -368,16 +368,16 @@ func (s *Room) choices(db *gorm.DB, d *CutDemand, until time.Time, freezers map[
 		}
 		r := byCode[c.ID]
 		choice := RollChoice{
-			Code:   r.Code,
-			Kind:   r.Kind,
-			Batch:  r.Batch.Lot,
-			Place:  r.Place,
-			Width:  r.Width,
-			Length: r.Length,
-			Open:   r.Open,
-			Fuse:   wire.FromFuse(c.Fuse),
-			Passed: c.Passed,
-			Warns:  c.Warns,
+			Code:    r.Code,
+			Kind:    r.Kind,
+			Batch:   r.Batch.Lot,
+			Place:   r.Place,
+			Width:   r.Width,
+			Length:  r.Length,
+			Open:    r.Open,
+			OutTime: wire.FromOutTime(c.Fuse),
+			Passed:  c.Passed,
+			Warns:   c.Warns,
 		}
 		if r.FreezerID != nil {
 			choice.Place = freezers[*r.FreezerID] + ", " + r.Place
@@ -461,7 +461,7 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 				for _, c := range material.Clear(r.Length, flaws) {
 					usable += c.To - c.From
 				}
-				f := material.NewFuse(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), 0, now)
+				f := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), 0, now)
 				switch {
 				case f.Refusal(now) != nil:
 					continue

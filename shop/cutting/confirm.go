@@ -187,7 +187,7 @@ func (s *Room) release(tx *book.Tx, n Nest) (codes []string, err error) {
 			continue // some of it is cut: that is to be reported
 		}
 		codes = append(codes, o.Code)
-		err = tx.Model(&o).Select("State", "Says").Updates(Nest{State: "released", Says: "its plies were cut by " + n.Code}).Error
+		err = tx.Model(&o).Select("State", "Message").Updates(Nest{State: "released", Message: "its plies were cut by " + n.Code}).Error
 		if err != nil {
 			return nil, err
 		}
@@ -256,16 +256,16 @@ func (s *Room) beganInTime(tx *book.Tx, roll stock.Roll, n Nest, began time.Time
 		return err
 	}
 	ranOut := func(spent float64, at time.Time) bool {
-		return v.Fuse.Ages && spent >= v.Fuse.Life || v.Fuse.ShelfEnd != nil && at.After(*v.Fuse.ShelfEnd)
+		return v.OutTime.Ages && spent >= v.OutTime.Life || v.OutTime.ShelfEnd != nil && at.After(*v.OutTime.ShelfEnd)
 	}
 	switch {
-	case batch.Blocked() != "" || !ranOut(v.Fuse.Spent, tx.Now):
+	case batch.Blocked() != "" || !ranOut(v.OutTime.Spent, tx.Now):
 		return refused
 	case began.After(tx.Now):
 		return book.Wrong.At("began", "that is still to come")
 	case began.Before(n.CreatedAt) || roll.Since != nil && began.Before(*roll.Since):
 		return book.Wrong.At("began", "the nest was made, or the roll taken out, only after that")
-	case ranOut(v.Fuse.Spent-tx.Now.Sub(began).Seconds(), began):
+	case ranOut(v.OutTime.Spent-tx.Now.Sub(began).Seconds(), began):
 		return book.Life.At("began", "%s had run out by then", roll.Code)
 	}
 	return nil

@@ -1,4 +1,3 @@
-// Package cutting is the cutting table: which roll, the nest on it, and the plies that were cut.
 package cutting
 
 import (
@@ -59,35 +58,35 @@ type PieceView struct {
 // NestView is a nest as far as it has come.
 type NestView struct {
 	NestLine
-	Width     float64            `json:"width"`
-	RollLeft  float64            `json:"rollLeft" doc:"On the roll before the cut, m"`
-	EdgeTrim  float64            `json:"edgeTrim"`
-	Gap       float64            `json:"gap"`
-	Flaws     []wire.Flaw        `json:"flaws"`
-	Placed    []PieceView        `json:"placed"`
-	Builds    []builds.BuildLine `json:"builds"`
-	Step      int                `json:"step"`
-	Steps     int                `json:"steps" doc:"Places to seek for a ply; 0: as long as the limit"`
-	Limit     float64            `json:"limit,omitempty" doc:"Seconds to search for at most"`
-	AtMost    float64            `json:"atMost" doc:"The yield that no nest is above: of the width between the edge trims, filled without a gap"`
-	Rest      *wire.Rest         `json:"rest,omitempty" doc:"The largest rectangle within what is used on which nothing lies"`
-	Seconds   float64            `json:"seconds" doc:"Since it was started, or that it took"`
-	Says      string             `json:"says,omitempty"`
-	Advice    string             `json:"advice,omitempty" doc:"Failed: what can be done"`
-	Wide      []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
-	CutAt     *time.Time         `json:"cutAt,omitempty"`
-	RollFuse  wire.Fuse          `json:"rollFuse"`
-	Woven     bool               `json:"woven"`
-	Thickness float64            `json:"thickness"`
-	Films     int                `json:"films" doc:"Backings of the material"`
-	Batch     string             `json:"batch" doc:"Lot of the roll"`
-	Left      []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
-	Spoiled   []wire.Outline     `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
-	Stale     string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
-	Others    []OtherRoll        `json:"others" doc:"Rolls that were nested with it: while it is searched, and the nests that came of it"`
-	Again     bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
-	Table     bool               `json:"table" doc:"A cutting table is there"`
-	Job       *CutJobView        `json:"job,omitempty" doc:"On the table"`
+	Width       float64            `json:"width"`
+	RollLeft    float64            `json:"rollLeft" doc:"On the roll before the cut, m"`
+	EdgeTrim    float64            `json:"edgeTrim"`
+	Gap         float64            `json:"gap"`
+	Flaws       []wire.Flaw        `json:"flaws"`
+	Placed      []PieceView        `json:"placed"`
+	Builds      []builds.BuildLine `json:"builds"`
+	Step        int                `json:"step"`
+	Steps       int                `json:"steps" doc:"Places to seek for a ply; 0: as long as the limit"`
+	Limit       float64            `json:"limit,omitempty" doc:"Seconds to search for at most"`
+	AtMost      float64            `json:"atMost" doc:"The yield that no nest is above: of the width between the edge trims, filled without a gap"`
+	Rest        *wire.Rest         `json:"rest,omitempty" doc:"The largest rectangle within what is used on which nothing lies"`
+	Seconds     float64            `json:"seconds" doc:"Since it was started, or that it took"`
+	Message     string             `gorm:"column:says" json:"message,omitempty"`
+	Advice      string             `json:"advice,omitempty" doc:"Failed: what can be done"`
+	Wide        []WidePly          `json:"wide" doc:"Failed: plies that are wider than the roll"`
+	CutAt       *time.Time         `json:"cutAt,omitempty"`
+	RollOutTime wire.OutTimeStatus `json:"rollOutTime"`
+	Woven       bool               `json:"woven"`
+	Thickness   float64            `json:"thickness"`
+	Films       int                `json:"films" doc:"Backings of the material"`
+	Batch       string             `json:"batch" doc:"Lot of the roll"`
+	Left        []string           `json:"left" doc:"Plies that were left out, for the rest of the cloth does not hold them"`
+	Spoiled     []wire.Outline     `json:"spoiled" doc:"What the knife has spoiled of the cloth"`
+	Stale       string             `json:"stale,omitempty" doc:"Why it fits its roll no more"`
+	Others      []OtherRoll        `json:"others" doc:"Rolls that were nested with it: while it is searched, and the nests that came of it"`
+	Again       bool               `json:"again" doc:"It was arranged again, and that can be taken back"`
+	Table       bool               `json:"table" doc:"A cutting table is there"`
+	Job         *CutJobView        `json:"job,omitempty" doc:"On the table"`
 }
 
 // Nests lists the newest nests.
@@ -134,26 +133,26 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 			Pieces:   len(p.Pieces),
 			At:       n.CreatedAt,
 		},
-		Width:     sheet.Width,
-		RollLeft:  sheet.Length,
-		EdgeTrim:  sheet.EdgeTrim,
-		Gap:       p.Gap,
-		Flaws:     flawsOf(n, roll),
-		Step:      n.StepsDone,
-		Steps:     p.Steps,
-		Limit:     p.Seconds,
-		AtMost:    1 - 2*sheet.EdgeTrim/sheet.Width,
-		Says:      n.Says,
-		CutAt:     n.CutAt,
-		Placed:    []PieceView{},
-		RollFuse:  views[0].Fuse,
-		Woven:     m.Kind == "woven",
-		Thickness: m.Thickness,
-		Films:     m.Films,
-		Left:      []string{},
-		Wide:      []WidePly{},
-		Spoiled:   append([]wire.Outline{}, sheet.Spoiled...),
-		Batch:     views[0].Batch,
+		Width:       sheet.Width,
+		RollLeft:    sheet.Length,
+		EdgeTrim:    sheet.EdgeTrim,
+		Gap:         p.Gap,
+		Flaws:       flawsOf(n, roll),
+		Step:        n.StepsDone,
+		Steps:       p.Steps,
+		Limit:       p.Seconds,
+		AtMost:      1 - 2*sheet.EdgeTrim/sheet.Width,
+		Message:     n.Message,
+		CutAt:       n.CutAt,
+		Placed:      []PieceView{},
+		RollOutTime: views[0].OutTime,
+		Woven:       m.Kind == "woven",
+		Thickness:   m.Thickness,
+		Films:       m.Films,
+		Left:        []string{},
+		Wide:        []WidePly{},
+		Spoiled:     append([]wire.Outline{}, sheet.Spoiled...),
+		Batch:       views[0].Batch,
 	}
 	if v.Flaws == nil {
 		v.Flaws = []wire.Flaw{}
@@ -169,7 +168,7 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 		return NestView{}, err
 	}
 	if n.State == "failed" {
-		if v.Says, v.Advice, err = whyFailed(db, n); err != nil {
+		if v.Message, v.Advice, err = whyFailed(db, n); err != nil {
 			return NestView{}, err
 		}
 		if v.Wide, _, err = tooWide(db, n); err != nil {
@@ -194,8 +193,8 @@ func (s *Room) nestView(db *gorm.DB, code string) (NestView, error) {
 			}
 		}
 	}
-	if n.Says != "" && n.State != "failed" {
-		if v.Says, err = inWords(db, n.ID, place.ReplaceAllString(n.Says, "")); err != nil {
+	if n.Message != "" && n.State != "failed" {
+		if v.Message, err = inWords(db, n.ID, place.ReplaceAllString(n.Message, "")); err != nil {
 			return NestView{}, err
 		}
 	}

@@ -17,7 +17,7 @@ import (
 // CutJobView is a nest on the table: what is planned and what is cut.
 type CutJobView struct {
 	State   string     `json:"state" enum:"queued,running,fault,stopped,done"`
-	Says    string     `json:"says,omitempty" doc:"Why it stopped"`
+	Message string     `gorm:"column:says" json:"message,omitempty" doc:"Why it stopped"`
 	Piece   string     `json:"piece,omitempty" doc:"That the knife is at"`
 	Label   string     `json:"label,omitempty" doc:"Of that piece"`
 	Freed   []string   `json:"freed" doc:"Pieces that are cut free, in their order, of all that was done of this nest"`
@@ -89,7 +89,7 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 	}
 	j := jobs[0]
 	v := CutJobView{
-		State: j.State, Says: j.Says, Piece: j.Piece, Freed: freed(jobs), Left: []string{}, X: j.X, Y: j.Y, Share: j.Share,
+		State: j.State, Message: j.Message, Piece: j.Piece, Freed: freed(jobs), Left: []string{}, X: j.X, Y: j.Y, Share: j.Share,
 		Seconds: j.Seconds, ByKit: j.ByKit, Since: j.StartedAt, Ended: j.EndedAt,
 	}
 	// Arranged again since, the knife is at none.
@@ -100,7 +100,7 @@ func jobView(db *gorm.DB, n Nest, placed []PieceView) (*CutJobView, error) {
 		if p.ID == v.Piece {
 			v.Label = p.Label
 		}
-		v.Says = replaceWord(v.Says, p.ID, p.Label)
+		v.Message = replaceWord(v.Message, p.ID, p.Label)
 		if !slices.Contains(v.Freed, p.ID) {
 			v.Left = append(v.Left, p.ID)
 		}
@@ -137,7 +137,7 @@ func (s *Room) CutOnTable(ctx context.Context, by book.By, code string, in Start
 		case n.State == "cut":
 			return NestView{}, book.Done.Errorf("this nest is already cut")
 		case n.State == "released":
-			return NestView{}, book.NotNow.Errorf("this nest was released: %s", n.Says)
+			return NestView{}, book.NotNow.Errorf("this nest was released: %s", n.Message)
 		case n.State != "done":
 			return NestView{}, book.NotNow.Errorf("this nest is not finished: stop it first, or wait")
 		case len(jobs) > 0 && jobs[0].open():
@@ -259,7 +259,7 @@ func (s *Room) EndCut(ctx context.Context, turn book.Turn, state, says string) e
 		if err := tx.Take(&n, j.NestID).Error; err != nil {
 			return struct{}{}, err
 		}
-		j.State, j.Says, j.EndedAt = state, says, &tx.Now
+		j.State, j.Message, j.EndedAt = state, says, &tx.Now
 		if err := tx.Save(&j).Error; err != nil {
 			return struct{}{}, err
 		}

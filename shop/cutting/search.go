@@ -22,7 +22,7 @@ var place = regexp.MustCompile(`^[a-zA-Z]+(\[\d+\])?(\.[a-zA-Z]+)?: `)
 // whyFailed says why there is no nest in the words of the shop, and what can be
 // done about it.
 func whyFailed(db *gorm.DB, n Nest) (says, advice string, err error) {
-	says = place.ReplaceAllString(n.Says, "")
+	says = place.ReplaceAllString(n.Message, "")
 	called, err := called(db, n.ID)
 	if err != nil {
 		return "", "", err
@@ -145,7 +145,7 @@ func (s *Room) EndNest(ctx context.Context, turn book.Turn, best *wire.NestResul
 		if err != nil {
 			return struct{}{}, err
 		}
-		n.State, n.EndedAt, n.Says = "done", &tx.Now, says
+		n.State, n.EndedAt, n.Message = "done", &tx.Now, says
 		switch {
 		case best == nil && n.Before != nil: // as it was stays
 			n.Problem, n.Best, n.Before = n.Before.Problem, &n.Before.Best, nil

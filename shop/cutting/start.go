@@ -160,7 +160,7 @@ func (s *Room) sheetsOf(tx *book.Tx, rolls []stock.Roll, trim float64) ([]calc.N
 	for k, r := range rolls {
 		out[k] = calc.NestSheet{
 			Name: r.Code, Width: r.Width, Length: views[k].Length, EdgeTrim: trim, Flaws: views[k].Flaws,
-			Bite: cutter.Cutter.Table, Batch: views[k].Batch,
+			TableLength: cutter.Cutter.Table, Batch: views[k].Batch,
 		}
 	}
 	return out, nil

@@ -23,7 +23,7 @@ type uncutPly struct {
 	Serial    string
 	CureAt    time.Time
 	Operation string `gorm:"-"` // key; empty: the one pass, or nothing cuts it
-	Says      string `gorm:"-"`
+	Label     string `gorm:"-"`
 	Waits     bool   `gorm:"-"` // the operation may have to wait for others
 }
 
@@ -98,7 +98,7 @@ func (s *Room) cutBy(db *gorm.DB, rows []uncutPly) error {
 		stage := way.Plies[p.Number-1].Stage
 		for _, k := range way.Order() {
 			if o := way.Operations[k]; o.Kind == route.Cutting && slices.Contains(o.Stages, stage) {
-				p.Operation, p.Says, p.Waits = o.Key, way.Says(k), len(o.After) > 0
+				p.Operation, p.Label, p.Waits = o.Key, way.Label(k), len(o.After) > 0
 				break
 			}
 		}
@@ -154,12 +154,12 @@ func (s *Room) waits(db *gorm.DB, rows []uncutPly) (map[int64]map[string]string,
 	}
 	for _, b := range all {
 		out[b.ID] = map[string]string{}
-		w := b.Walk()
+		w := b.RouteProgress()
 		for k, o := range w.Operations {
-			if at := w.Standing[k]; o.Kind == route.Cutting && (at.State == route.Waiting || at.State == route.Held) {
-				says := route.Waits(at.Says)
+			if at := w.Statuses[k]; o.Kind == route.Cutting && (at.State == route.Waiting || at.State == route.Held) {
+				says := route.WaitReason(at.Reasons)
 				if at.State == route.Held {
-					says = "is held: " + at.Mark.Reason
+					says = "is held: " + at.Recorded.Reason
 				}
 				out[b.ID][o.Key] = says
 			}
@@ -176,7 +176,7 @@ func (s *Room) inTurn(db *gorm.DB, rows []uncutPly) error {
 	}
 	for _, p := range rows {
 		if says := waits[p.BuildID][p.Operation]; says != "" {
-			return book.First.At("builds", "%s · %s: %s %s", p.Part, p.Serial, p.Says, says)
+			return book.First.At("builds", "%s · %s: %s %s", p.Part, p.Serial, p.Label, says)
 		}
 	}
 	return nil

@@ -87,7 +87,7 @@ func (s *Room) ChangeCutter(ctx context.Context, by book.By, in CutterIn) (Cutte
 			if field == "turn" || field == "corner" {
 				field += "Deg"
 			}
-			return CutterView{}, book.Wrong.At("cutter."+field, "%s", wrong.Says)
+			return CutterView{}, book.Wrong.At("cutter."+field, "%s", wrong.Message)
 		}
 		usual := wire.FromCutter(cutpath.Usual())
 		if err := book.ChangeSetting(tx, cutterKey, "cutting table", usual, in.Cutter, in.Version, in.Reason); err != nil {
@@ -104,7 +104,7 @@ func (s *Room) RuledOf(ctx context.Context, code string) ([]RuledView, error) {
 		if err != nil {
 			return nil, err
 		}
-		pieces := make([]cutpath.Piece, len(v.Placed))
+		pieces := make([]cutpath.PlacedPiece, len(v.Placed))
 		for k, p := range v.Placed {
 			pieces[k] = p.toCut()
 		}
@@ -142,7 +142,7 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 		return w, err
 	}
 	w.Cutter = cutter.Cutter.Core()
-	var pieces []cutpath.Piece
+	var pieces []cutpath.PlacedPiece
 	for _, p := range v.Placed {
 		box := p.Outline.Ring().Bounds()
 		if t := w.Table; t > 0 && math.Floor((box.Min.X+1e-6)/t) != math.Floor((box.Max.X-1e-6)/t) {
@@ -161,9 +161,9 @@ func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err er
 const markLetter = 0.005
 
 // toCut is a piece as the knife's way wants it.
-func (p PieceView) toCut() cutpath.Piece {
+func (p PieceView) toCut() cutpath.PlacedPiece {
 	zero := wire.Degrees(p.ZeroDeg)
-	out := cutpath.Piece{ID: p.ID, Kit: p.Build, Outline: p.Outline.Ring(), Label: p.Label, Zero: &zero}
+	out := cutpath.PlacedPiece{ID: p.ID, Kit: p.Build, Outline: p.Outline.Ring(), Label: p.Label, Zero: &zero}
 	for _, m := range p.Marks {
 		points := m.Places()
 		switch {
@@ -171,8 +171,8 @@ func (p PieceView) toCut() cutpath.Piece {
 			out.Holes = append(out.Holes, points)
 		case len(points) > 1:
 			out.Lines = append(out.Lines, points)
-		case len(points) == 1 && m.Says != "":
-			for _, l := range cutpath.Written(m.Says, points[0], markLetter) {
+		case len(points) == 1 && m.Text != "":
+			for _, l := range cutpath.Written(m.Text, points[0], markLetter) {
 				if inside(out.Outline, l) {
 					out.Lines = append(out.Lines, l)
 				}
@@ -204,7 +204,7 @@ func (w Way) boxed() []string {
 	for _, p := range w.Nest.Placed {
 		add(p.Label)
 		for _, m := range p.Marks {
-			add(m.Says)
+			add(m.Text)
 		}
 	}
 	return out

@@ -1,6 +1,3 @@
-// Package finish is the room of the operations that are signed each for itself: the tool
-// prepared, the part demoulded, trimmed, drilled, bonded, coated, sent out and looked at. What
-// they are and what they record stands in the route of the build's revision.
 package finish
 
 import (
@@ -41,8 +38,8 @@ type WorkStep struct {
 	Signed bool                    `json:"signed,omitempty" doc:"Something is recorded of it that can be taken back"`
 	Lays   bool                    `json:"lays,omitempty" doc:"Join: plies that close the joint are laid at the bench first"`
 
-	walk    *builds.Walk
-	Planned master.Operation `json:"planned"`
+	progress *builds.RouteProgress
+	Planned  master.Operation `json:"planned"`
 }
 
 // Waiting is an operation that somebody can go on with.
@@ -53,7 +50,7 @@ type Waiting struct {
 
 // bench is how far the plies of a join have come that are laid at the bench.
 func (o WorkStep) bench() (route.Bench, bool) {
-	b, there := o.walk.Records.Benches[o.Operation]
+	b, there := o.progress.Records.Benches[o.Operation]
 	return b, there
 }
 
@@ -88,14 +85,14 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 	if err != nil {
 		return WorkView{}, err
 	}
-	w := b.Walk()
+	w := b.RouteProgress()
 	v := WorkView{Build: b.BuildLine, OnePass: w == nil, Operations: []WorkStep{}}
 	if w == nil {
 		return v, nil
 	}
 	for _, k := range w.Order() {
-		at, key := w.Standing[k], w.Operations[k].Key
-		view := WorkStep{RouteStep: w.Step(k), Waits: at.Says, Again: at.Again, Planned: w.Planned[k], walk: w}
+		at, key := w.Statuses[k], w.Operations[k].Key
+		view := WorkStep{RouteStep: w.Step(k), Waits: at.Reasons, Again: at.Again, Planned: w.Planned[k], progress: w}
 		if view.Kind == string(route.Joining) {
 			if view.Forms, err = s.PreformsFor(db, b, key); err != nil {
 				return v, err
@@ -108,8 +105,8 @@ func (s *Room) WorkOf(db *gorm.DB, code string) (WorkView, error) {
 		if view.Waits == nil {
 			view.Waits = []string{}
 		}
-		if at.Mark != nil {
-			view.Reason = at.Mark.Reason
+		if at.Recorded != nil {
+			view.Reason = at.Recorded.Reason
 		}
 		if l, there := w.Lines[key]; there {
 			view.Second, view.Fields, view.Signed = l.SecondName, l.Fields, true
@@ -125,22 +122,22 @@ func (v WorkView) Unsigned() []string {
 	var out []string
 	for _, o := range v.Operations {
 		if o.Kind != string(route.Releasing) && o.State != "done" && o.State != "left out" {
-			out = append(out, fmt.Sprintf("operation %d, %s, is %s", o.Number, o.Says, o.State))
+			out = append(out, fmt.Sprintf("operation %d, %s, is %s", o.Number, o.Label, o.State))
 		}
 	}
 	return out
 }
 
-// VerdictView is what a field asks of what is typed.
-type VerdictView struct {
-	Key  string `json:"key"`
-	Met  bool   `json:"met"`
-	Says string `json:"says" doc:"Why not; empty: nothing speaks against it"`
+// FieldCheckView is what a field asks of what is typed.
+type FieldCheckView struct {
+	Key     string `json:"key"`
+	Met     bool   `json:"met"`
+	Message string `json:"message" doc:"Why not; empty: nothing speaks against it"`
 }
 
 // Judge holds what is typed into the fields of an operation against them; it stores
 // nothing.
-func (s *Room) Judge(ctx context.Context, code string, in SignStep) ([]VerdictView, error) {
+func (s *Room) Judge(ctx context.Context, code string, in SignStep) ([]FieldCheckView, error) {
 	v, err := s.Work(ctx, code)
 	if err != nil {
 		return nil, err
@@ -149,9 +146,9 @@ func (s *Room) Judge(ctx context.Context, code string, in SignStep) ([]VerdictVi
 	if k < 0 {
 		return nil, book.NotHere.At("operation", "%s has no operation %q", v.Build.Number, in.Operation)
 	}
-	out := []VerdictView{}
+	out := []FieldCheckView{}
 	for _, x := range v.Operations[k].Planned.Judge(in.Fields, s.Now()) {
-		out = append(out, VerdictView{Key: x.Key, Met: x.Met, Says: x.Says})
+		out = append(out, FieldCheckView{Key: x.Key, Met: x.Met, Message: x.Message})
 	}
 	return out, nil
 }

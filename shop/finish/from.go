@@ -63,7 +63,7 @@ func (s *Room) joins(
 		scanned = append(scanned, id)
 	}
 	if r := layup.Joined(forms, scanned); r != nil {
-		return book.Incomplete.At("labels", "%s", r.Says)
+		return book.Incomplete.At("labels", "%s", r.Message)
 	}
 	if bench, there := o.bench(); there && !bench.Done {
 		return book.First.Errorf("lay the plies that close the joint first")
@@ -120,36 +120,36 @@ type LabelAt struct {
 	Although  bool     `json:"although,omitempty" doc:"A quality person says why one that is too old is joined: it is signed so"`
 }
 
-// LabelSays is what a label is to a join.
-type LabelSays struct {
-	Code string `json:"code" doc:"As it is written"`
-	Fits bool   `json:"fits"`
-	Says string `json:"says"`
+// LabelCheck is what a label is to a join.
+type LabelCheck struct {
+	Code    string `json:"code" doc:"As it is written"`
+	Fits    bool   `json:"fits"`
+	Message string `json:"message"`
 }
 
 // Label says what a scanned label is to a join of a build; it stores nothing.
-func (s *Room) Label(ctx context.Context, code string, in LabelAt) (LabelSays, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (LabelSays, error) {
+func (s *Room) Label(ctx context.Context, code string, in LabelAt) (LabelCheck, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (LabelCheck, error) {
 		_, id, err := ident.Parse(in.Label)
 		if err != nil {
-			return LabelSays{}, book.Unreadable.At("label", "%s", err)
+			return LabelCheck{}, book.Unreadable.At("label", "%s", err)
 		}
 		forms, _, err := s.formsOf(db, code, in.Operation, in.Although)
 		if err != nil {
-			return LabelSays{}, err
+			return LabelCheck{}, err
 		}
 		if err := s.elsewhere(db, forms, id); err != nil {
-			return LabelSays{}, err
+			return LabelCheck{}, err
 		}
 		if r := layup.Takes(forms, in.Taken, id); r != nil {
-			return LabelSays{Code: id, Says: r.Says}, nil
+			return LabelCheck{Code: id, Message: r.Message}, nil
 		}
 		for _, f := range forms {
 			if f.Code == id {
-				return LabelSays{Code: id, Fits: true, Says: fmt.Sprintf("%s is %s", id, f.Name)}, nil
+				return LabelCheck{Code: id, Fits: true, Message: fmt.Sprintf("%s is %s", id, f.Name)}, nil
 			}
 		}
-		return LabelSays{Code: id}, nil
+		return LabelCheck{Code: id}, nil
 	})
 }
 

@@ -42,10 +42,10 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 		if err != nil {
 			return WorkView{}, err
 		}
-		w := b.Walk()
+		w := b.RouteProgress()
 		switch kind := route.Kind(in.Kind); {
 		case w == nil:
-			return WorkView{}, book.NotNow.Errorf("%s walks one pass: it has no route that a rework could be added to", b.Number)
+			return WorkView{}, book.NotNow.Errorf("%s has no route that a rework could be added to", b.Number)
 		case second == nil:
 			return WorkView{}, book.Second.At("secondId", "a second person looks at a rework and signs")
 		case b.Outcome != "":
@@ -61,8 +61,8 @@ func (s *Room) AddRework(ctx context.Context, by book.By, code string, in NewRew
 			Key: fmt.Sprintf("rework %d", w.Reworked+1), Kind: in.Kind, Name: strings.TrimSpace(in.Name),
 			After: in.After, Note: strings.TrimSpace(in.Note),
 		}
-		if _, faults := w.With([]master.Operation{o}, map[string][]string{o.Key: in.Before}, w.Marks); len(faults) > 0 {
-			return WorkView{}, book.Wrong.At(faults[0].Field, "%s", faults[0].Says)
+		if _, faults := w.With([]master.Operation{o}, map[string][]string{o.Key: in.Before}, w.Recorded); len(faults) > 0 {
+			return WorkView{}, book.Wrong.At(faults[0].Field, "%s", faults[0].Message)
 		}
 		record := builds.Rework{
 			BuildID: b.ID, Operation: o, Before: in.Before, Reason: strings.TrimSpace(in.Reason),

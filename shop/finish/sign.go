@@ -68,7 +68,7 @@ func (s *Room) step(
 		case o == nil:
 			return v, book.NotHere.At("operation", "%s %s has no operation %q", b.Number, b.Letter, key)
 		case !o.Single && !o.beside(act, what):
-			return v, book.First.Errorf("%s is signed in its own room", o.Says)
+			return v, book.First.Errorf("%s is signed in its own room", o.Label)
 		case b.Room == "finished":
 			return v, book.Done.Errorf("this part is signed off already: %s", b.Outcome)
 		}
@@ -84,7 +84,7 @@ func (s *Room) step(
 			return v, err
 		}
 		if err := tx.Log("operation "+line.State, b.Code, line.Reason, map[string]any{
-			"operation": key, "says": o.Says, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
+			"operation": key, "says": o.Label, "fields": line.Fields, "role": tx.Role(), "second": line.SecondID,
 		}); err != nil {
 			return v, err
 		}
@@ -104,7 +104,7 @@ func (o WorkStep) beside(act book.Act, what string) bool {
 
 // asks refuses an operation to somebody who does not hold what it asks for. Who holds,
 // refers or leaves it out does not do it, and is not asked.
-func (o WorkStep) asks(tx *book.Tx) error { return o.walk.Asks(tx, o.walk.Index(o.Operation)) }
+func (o WorkStep) asks(tx *book.Tx) error { return o.progress.Asks(tx, o.progress.Index(o.Operation)) }
 
 // turn refuses an operation that is not to be begun or signed now.
 func turn(o WorkStep, states ...string) error {
@@ -115,16 +115,16 @@ func turn(o WorkStep, states ...string) error {
 	}
 	switch o.State {
 	case "waiting":
-		return book.First.Errorf("%s %s", o.Says, route.Waits(o.Waits))
+		return book.First.Errorf("%s %s", o.Label, route.WaitReason(o.Waits))
 	case "held":
-		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Says, o.By, o.Reason)
+		return book.First.Errorf("%s is held, by %s: %s. Take it up again first", o.Label, o.By, o.Reason)
 	case "in work":
 		if o.Since != nil && o.By != "" {
-			return book.Done.Errorf("%s is in work already, since %s by %s", o.Says, book.Clock(*o.Since), o.By)
+			return book.Done.Errorf("%s is in work already, since %s by %s", o.Label, book.Clock(*o.Since), o.By)
 		}
-		return book.Done.Errorf("%s is in work already", o.Says) // a run, which no one person is at
+		return book.Done.Errorf("%s is in work already", o.Label) // a run, which no one person is at
 	}
-	return book.Done.Errorf("%s is %s already, by %s", o.Says, o.State, o.By)
+	return book.Done.Errorf("%s is %s already, by %s", o.Label, o.State, o.By)
 }
 
 // StartStep takes an operation up, for the first time or after it was held.
@@ -177,17 +177,17 @@ func (s *Room) SignStepDone(ctx context.Context, by book.By, code string, in Sig
 				return builds.OperationLine{}, err
 			}
 			if o.Planned.Second && second == nil {
-				return builds.OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Says)
+				return builds.OperationLine{}, book.Second.At("secondId", "%s: a second person looks and signs", o.Label)
 			}
 			for _, v := range o.Planned.Judge(in.Fields, tx.Now) {
-				if v.Says == "" {
+				if v.Message == "" {
 					continue
 				}
 				rule := book.Limit
 				if v.Missing {
 					rule = book.Incomplete
 				}
-				return builds.OperationLine{}, rule.At("fields."+v.Key, "%s", v.Says)
+				return builds.OperationLine{}, rule.At("fields."+v.Key, "%s", v.Message)
 			}
 			fields := map[string]master.Value{}
 			for _, f := range o.Planned.Fields {
@@ -275,13 +275,13 @@ func (s *Room) TakeBackStep(ctx context.Context, by book.By, code string, in Ste
 		func(tx *book.Tx, o WorkStep) (builds.OperationLine, error) {
 			switch {
 			case !o.Signed:
-				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Says)
+				return builds.OperationLine{}, book.NotNow.Errorf("nothing is recorded of %s", o.Label)
 			case strings.TrimSpace(in.Reason) == "":
 				return builds.OperationLine{}, book.Needed.At("reason", "say what was wrong")
 			case o.By != tx.By.Person.Name && tx.By.Person.Role != "quality":
 				return builds.OperationLine{}, book.NotTheirs.Errorf(
 					"%s was signed by %s: ask them or a quality person",
-					o.Says,
+					o.Label,
 					o.By,
 				)
 			}

@@ -1,5 +1,3 @@
-// Package inspect is the last look: what was measured, held against its limits, and what became of
-// the part.
 package inspect
 
 import (
@@ -51,8 +49,8 @@ type ReleaseView struct {
 	Referred    []book.LogLine   `json:"referred" doc:"What was referred at the bench"`
 
 	// What the sheet was made of, for whoever shows more of the build.
-	Whole builds.Whole    `json:"-"`
-	Work  finish.WorkView `json:"-"`
+	Whole builds.BuildRecord `json:"-"`
+	Work  finish.WorkView    `json:"-"`
 
 	expected release.Expected
 }
@@ -74,7 +72,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	if b.Fuse, err = s.KitFuse(db, b); err != nil {
+	if b.OutTime, err = s.KitOutTime(db, b); err != nil {
 		return ReleaseView{}, err
 	}
 	var r parts.Revision
@@ -85,7 +83,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	if err != nil {
 		return ReleaseView{}, err
 	}
-	worked, err := m.Work(master.WhatIf{})
+	worked, err := m.Analyse(master.WhatIf{})
 	if err != nil {
 		return ReleaseView{}, err
 	}
@@ -116,7 +114,7 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 			v.Missing = append(v.Missing, fmt.Sprintf(format, args...))
 		}
 	}
-	if v.Whole, err = s.WholeOf(db, b.Code); err != nil {
+	if v.Whole, err = s.BuildRecord(db, b.Code); err != nil {
 		return ReleaseView{}, err
 	}
 	if v.Work, err = s.WorkOf(db, b.Code); err != nil {
@@ -139,14 +137,14 @@ func (s *Room) ReleaseView(db *gorm.DB, code string) (ReleaseView, error) {
 	lack(onePass && !b.LeakPassed, "no leak check that passed")
 	for _, u := range whole.Unmet {
 		if u.Demand == layup.Hold {
-			lack(true, "the hold point at ply %d is not signed as done (%s)", u.Ply, u.Says)
+			lack(true, "the hold point at ply %d is not signed as done (%s)", u.Ply, u.Text)
 		} else {
-			lack(true, "%s: nobody has signed that", u.Says)
+			lack(true, "%s: nobody has signed that", u.Text)
 		}
 	}
 	short := whole.Layup.FilmsShort
 	lack(len(short) > 0, "a film of %s is unaccounted for", builds.PlyList(short))
-	lack(v.Build.Fuse != nil && v.Build.Fuse.Spent > v.Build.Fuse.Life, "the kit's out-life had run out before cure")
+	lack(v.Build.OutTime != nil && v.Build.OutTime.Spent > v.Build.OutTime.Life, "the kit's out-life had run out before cure")
 	v.Missing = append(v.Missing, v.Work.Unsigned()...)
 	log, err := s.LogOf(db, b.Code)
 	if err != nil {

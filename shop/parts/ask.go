@@ -36,9 +36,9 @@ type WhatIf struct {
 type Reply struct {
 	Faults   []master.Fault  `json:"faults" doc:"While there are any, nothing is worked out"`
 	Outlines []OutlineView   `json:"outlines" doc:"In their own axes, those that can be drawn"`
-	Worked   *Worked         `json:"worked,omitempty"`
-	Before   *Worked         `json:"before,omitempty" doc:"The revision before"`
-	WhatIf   *Worked         `json:"whatIf,omitempty"`
+	Worked   *AnalysisView   `json:"analysis,omitempty"`
+	Before   *AnalysisView   `json:"before,omitempty" doc:"The revision before"`
+	WhatIf   *AnalysisView   `json:"whatIf,omitempty"`
 	Load     []PlyStressView `json:"load,omitempty"`
 	Range    *RangeView      `json:"range,omitempty"`
 }
@@ -93,7 +93,7 @@ func (s *Room) Ask(ctx context.Context, partCode string, q Question) (Reply, err
 		if err != nil {
 			return out, err
 		}
-		out.Before, err = old.Work(master.WhatIf{})
+		out.Before, err = old.Analyse(master.WhatIf{})
 		return out, err
 	})
 }
@@ -133,7 +133,7 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	out := Reply{Faults: m.Doc.Check(m.Materials)}
 	var err error
 	if len(out.Faults) == 0 {
-		if m.Case, err = m.Shown(); err != nil {
+		if m.AnalysisInput, err = m.Shown(); err != nil {
 			return out, undrawn(err)
 		}
 	}
@@ -147,11 +147,11 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	if len(out.Faults) > 0 {
 		return out, nil
 	}
-	if out.Worked, err = m.Work(master.WhatIf{}); err != nil || out.Worked == nil {
+	if out.Worked, err = m.Analyse(master.WhatIf{}); err != nil || out.Worked == nil {
 		return out, err
 	}
 	if q.WhatIf != nil {
-		if out.WhatIf, err = m.Work(q.WhatIf.core()); err != nil {
+		if out.WhatIf, err = m.Analyse(q.WhatIf.core()); err != nil {
 			return out, err
 		}
 	}
@@ -163,7 +163,7 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 		return out, undrawn(err)
 	}
 	stack := master.Lies(master.Stack(layers, out.Worked.Zones[q.Zone].Items), out.Worked.Zones[q.Zone].Angles)
-	if out.Worked.Zones[q.Zone].Worked == nil {
+	if out.Worked.Zones[q.Zone].Analysis == nil {
 		return out, nil
 	}
 	if q.Load != nil {

@@ -21,15 +21,15 @@ type DrapedQuestion struct {
 
 // DrapedReply is how it lies, or why it cannot.
 type DrapedReply struct {
-	Ply    string            `json:"ply" doc:"Key; empty: the stage has none"`
-	Faults []master.Fault    `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
-	Says   string            `json:"says,omitempty" doc:"Why it cannot be laid"`
-	Whole  *wire.DrapedWhole `json:"whole,omitempty" doc:"Of all pieces; missing: it cannot be laid"`
-	Pieces []wire.Draped     `json:"pieces"`
-	Edge   []wire.Spot       `json:"edge" doc:"Of the surface"`
-	Lines  [][]wire.Spot     `json:"lines" doc:"Sections of the surface across x and across y"`
-	Step   float64           `json:"step" doc:"How far sections lie apart, m"`
-	Lock   float64           `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
+	Ply     string              `json:"ply" doc:"Key; empty: the stage has none"`
+	Faults  []master.Fault      `json:"faults" doc:"Of this stage; while there are any, nothing is laid"`
+	Message string              `json:"message,omitempty" doc:"Why it cannot be laid"`
+	Whole   *wire.DrapedSummary `json:"whole,omitempty" doc:"Of all pieces; missing: it cannot be laid"`
+	Pieces  []wire.Draped       `json:"pieces"`
+	Edge    []wire.Spot         `json:"edge" doc:"Of the surface"`
+	Lines   [][]wire.Spot       `json:"lines" doc:"Sections of the surface across x and across y"`
+	Step    float64             `json:"step" doc:"How far sections lie apart, m"`
+	Lock    float64             `json:"lockDeg" doc:"Shear beyond which its material locks, degrees; 0: not said"`
 }
 
 // Draped lays a ply of a curved stage, kept or as it stands on a page. It stores nothing.
@@ -50,7 +50,7 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		}
 		mesh, err := s.drapes.surface(*stage.Surface, meshes(db))
 		if err != nil {
-			out.Says = err.Error()
+			out.Message = err.Error()
 			return out, nil
 		}
 		for _, p := range mesh.Edge() {
@@ -79,10 +79,10 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 		out.Lock = wire.Rounded(of.Lock)
 		all, err := m.Lay(of)
 		if err != nil {
-			out.Says = err.Error()
+			out.Message = err.Error()
 			return out, nil
 		}
-		whole := wire.FromWhole(all, of.Warp, of.Options(mesh))
+		whole := wire.FromDrapedPieces(all, of.Warp, of.Options(mesh))
 		out.Whole = &whole
 		for _, d := range all {
 			out.Pieces = append(out.Pieces, wire.FromDraped(d, true))
@@ -92,9 +92,9 @@ func (s *Room) Draped(ctx context.Context, partCode string, q DrapedQuestion) (D
 }
 
 // stage is a stage of the master as it is shown, or its faults.
-func (m MasterOf) stage(key string) (master.Case, master.Stage, []master.Fault, error) {
+func (m MasterOf) stage(key string) (master.AnalysisInput, master.Stage, []master.Fault, error) {
 	if faults := faultsOf(m, key); len(faults) > 0 {
-		return m.Case, master.Stage{}, faults, nil
+		return m.AnalysisInput, master.Stage{}, faults, nil
 	}
 	c, err := m.Shown()
 	if err != nil {

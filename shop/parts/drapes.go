@@ -6,8 +6,8 @@ import (
 	"encoding/json"
 	"sync"
 
+	"juxta/core/drape"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 )
 
 // drapes keeps how plies lie on their surfaces, and the surfaces: a master is asked about at

@@ -12,8 +12,8 @@ import (
 	"juxta/shop/book"
 )
 
-// Equipment is one version of what cures are done in.
-type Equipment struct {
+// EquipmentVersion is one version of what cures are done in.
+type EquipmentVersion struct {
 	ID        int64
 	Name      string
 	Version   int
@@ -24,7 +24,7 @@ type Equipment struct {
 }
 
 // TableName is that of the database.
-func (Equipment) TableName() string { return "equipment" }
+func (EquipmentVersion) TableName() string { return "equipment" }
 
 // EquipmentIn enters what a cure is done in, or a new version of it.
 type EquipmentIn struct {
@@ -43,7 +43,7 @@ type EquipmentView struct {
 // AllEquipment lists the newest versions by name.
 func (s *Room) AllEquipment(ctx context.Context) ([]EquipmentView, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) ([]EquipmentView, error) {
-		var all []Equipment
+		var all []EquipmentVersion
 		if err := db.Raw(`select distinct on (name) * from equipment order by name, version desc`).Scan(&all).Error; err != nil {
 			return nil, err
 		}
@@ -63,8 +63,8 @@ func (s *Room) AllEquipment(ctx context.Context) ([]EquipmentView, error) {
 }
 
 // EquipmentOf is the newest version of a name.
-func EquipmentOf(db *gorm.DB, name string) (e Equipment, err error) {
-	var found []Equipment
+func EquipmentOf(db *gorm.DB, name string) (e EquipmentVersion, err error) {
+	var found []EquipmentVersion
 	if err := db.Where("name = ?", name).Order("version desc").Limit(1).Find(&found).Error; err != nil {
 		return e, err
 	}
@@ -96,7 +96,7 @@ func (s *Room) SaveEquipment(ctx context.Context, by book.By, in EquipmentIn) (E
 		if last != in.Version {
 			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s in the meantime: look at it again", f.Name)
 		}
-		e := Equipment{Name: f.Name, Version: last + 1, Facts: f, Why: strings.TrimSpace(in.Why), PersonID: tx.By.ID(), CreatedAt: tx.Now}
+		e := EquipmentVersion{Name: f.Name, Version: last + 1, Facts: f, Why: strings.TrimSpace(in.Why), PersonID: tx.By.ID(), CreatedAt: tx.Now}
 		if err := tx.Create(&e).Error; errors.Is(err, gorm.ErrDuplicatedKey) {
 			return EquipmentView{}, book.Changed.Errorf("somebody else has changed %s at the same moment: look at it again", f.Name)
 		} else if err != nil {

@@ -128,7 +128,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 			return RevisionView{}, &book.Error{
 				Rule:    book.Faults,
 				Field:   "materials",
-				Says:    "the file and the materials here do not fit: nothing was stored",
+				Message: "the file and the materials here do not fit: nothing was stored",
 				Details: faults,
 			}
 		}

@@ -203,7 +203,7 @@ func inDraft(tx *book.Tx, r Revision, err error) error {
 	if err := tx.Take(&part, r.PartID).Error; err != nil {
 		return err
 	}
-	return book.NotNow.Errorf("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Says)
+	return book.NotNow.Errorf("revision %s of %s cannot follow: %s", r.Letter, part.Number, says.Message)
 }
 
 // ChangeView is one line of the difference between two revisions.
@@ -223,8 +223,8 @@ type DifferenceView struct {
 	Stages     []StageChange `json:"stages" doc:"Of both, that differ beside their items"`
 	Route      []RouteChange `json:"route" doc:"Operations of both"`
 	Process    []string      `json:"process" doc:"Fields of the process that differ"`
-	FromWorked *Worked       `json:"fromWorked,omitempty"`
-	ToWorked   *Worked       `json:"toWorked,omitempty"`
+	FromWorked *AnalysisView `json:"fromWorked,omitempty"`
+	ToWorked   *AnalysisView `json:"toWorked,omitempty"`
 	FromDrawn  Drawing       `json:"fromDrawn" doc:"In plan"`
 	ToDrawn    Drawing       `json:"toDrawn"`
 }
@@ -264,10 +264,10 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			}
 
 		}
-		if v.FromWorked, err = pair[0].Work(master.WhatIf{}); err != nil {
+		if v.FromWorked, err = pair[0].Analyse(master.WhatIf{}); err != nil {
 			return v, err
 		}
-		if v.ToWorked, err = pair[1].Work(master.WhatIf{}); err != nil {
+		if v.ToWorked, err = pair[1].Analyse(master.WhatIf{}); err != nil {
 			return v, err
 		}
 		if v.FromDrawn, _, err = pair[0].drawn(); err != nil {

@@ -125,7 +125,7 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 		return nil, 0, &book.Error{
 			Rule:    book.Faults,
 			Field:   "plyTable",
-			Says:    "the ply table and the drawing do not fit: nothing was stored",
+			Message: "the ply table and the drawing do not fit: nothing was stored",
 			Details: faults,
 		}
 	}

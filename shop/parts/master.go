@@ -12,10 +12,10 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/drape"
 	"juxta/core/laminate"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/stock"
@@ -24,7 +24,7 @@ import (
 
 // MasterOf is a revision's master with all that its computation needs.
 type MasterOf struct {
-	master.Case
+	master.AnalysisInput
 	Records map[int64]stock.Material
 	process Process
 	waivers []Waiver
@@ -52,7 +52,7 @@ func (s *Room) Master(db *gorm.DB, r Revision) (MasterOf, error) {
 
 // ofProcess is a master without its document.
 func ofProcess(p Process) MasterOf {
-	m := MasterOf{process: p, Case: master.Case{Bleed: p.Bleed}}
+	m := MasterOf{process: p, AnalysisInput: master.AnalysisInput{Bleed: p.Bleed}}
 	for _, s := range p.Recipe.Segments {
 		m.Hottest = max(m.Hottest, s.Target)
 	}
@@ -179,11 +179,11 @@ func same(a, b any) bool { return bytes.Equal(sha(a), sha(b)) }
 // faulty is the refusal of a document with faults: the first one's place and
 // sentence, and all of them in detail.
 func faulty(faults []master.Fault) error {
-	e := &book.Error{Rule: book.Faults, Field: faults[0].Key + "/" + faults[0].Field, Says: faults[0].Says}
+	e := &book.Error{Rule: book.Faults, Field: faults[0].Key + "/" + faults[0].Field, Message: faults[0].Message}
 	if len(faults) > 1 {
-		e.Says = fmt.Sprintf("the master has %d faults: nothing was stored", len(faults))
+		e.Message = fmt.Sprintf("the master has %d faults: nothing was stored", len(faults))
 		for _, f := range faults {
-			e.Details = append(e.Details, f.Says)
+			e.Details = append(e.Details, f.Message)
 		}
 	}
 	return e
@@ -241,7 +241,7 @@ func (s *Room) derivePlies(tx *book.Tx, r Revision) error {
 		}
 	}
 	// What cannot be worked out is not stored either.
-	if _, err := m.Work(master.WhatIf{}); err != nil {
+	if _, err := m.Analyse(master.WhatIf{}); err != nil {
 		return err
 	}
 	if err := tx.Where("revision_id = ?", r.ID).Delete(&Ply{}).Error; err != nil {
@@ -314,7 +314,7 @@ func (m MasterOf) releasable() error {
 	if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
 		return faulty(faults)
 	}
-	if f := m.Case.Releasable(); f != nil {
+	if f := m.AnalysisInput.Releasable(); f != nil {
 		return faulty([]master.Fault{*f})
 	}
 	return nil

@@ -1,5 +1,3 @@
-// Package parts is the masters: parts, their revisions, what is worked out from them, the rules of
-// the shop, and the tools that they are made on.
 package parts
 
 import (
@@ -75,9 +73,9 @@ type RevisionView struct {
 	Document  master.Document `json:"document"`
 	Process   Process         `json:"process"`
 	Plies     []PlyView       `json:"plies" doc:"Without their outlines: those are in the document, and worked out"`
-	Worked    *Worked         `json:"worked,omitempty"`
+	Worked    *AnalysisView   `json:"analysis,omitempty"`
 	Against   string          `json:"against,omitempty" doc:"Letter of the revision before"`
-	Before    *Worked         `json:"before,omitempty"`
+	Before    *AnalysisView   `json:"before,omitempty"`
 	Changed   []string        `json:"changed" doc:"Keys of items that differ from the revision before, or are new"`
 	Gone      int             `json:"gone" doc:"Items of the revision before that are gone"`
 	Letters   []RevisionLine  `json:"letters" doc:"All revisions, newest first"`
@@ -142,11 +140,11 @@ func (s *Room) revisionView(db *gorm.DB, partCode, letter string) (RevisionView,
 	if err != nil {
 		return v, err
 	}
-	if v.Worked, err = m.Work(master.WhatIf{}); err != nil {
+	if v.Worked, err = m.Analyse(master.WhatIf{}); err != nil {
 		return v, err
 	}
 	if before != nil {
-		v.Before, err = before.Work(master.WhatIf{})
+		v.Before, err = before.Analyse(master.WhatIf{})
 	}
 	return v, err
 }
@@ -274,7 +272,7 @@ func PlyViews(plies []Ply, materials map[int64]stock.Material) []PlyView {
 			Area:      p.Outline.Ring().Area(),
 		}
 		if p.Flat != nil {
-			out[i].PutOn = p.Flat.Says
+			out[i].PutOn = p.Flat.Description
 		}
 	}
 	return out

@@ -61,7 +61,7 @@ func (p Process) check(altitude float64) error {
 	d, c, h := p.Debulks(), p.Closing(), p.Heat()
 	as := master.Operation{Debulks: &d, Closing: &c, Heat: &h}
 	for _, f := range as.SettingFaults(altitude) {
-		return book.Wrong.At("process."+fields[f.Field], "%s", f.Says)
+		return book.Wrong.At("process."+fields[f.Field], "%s", f.Message)
 	}
 	for i, x := range p.Inspections {
 		if err := unit.Between(x.Least, x.Target, x.Most); err != nil {

@@ -13,25 +13,25 @@ import (
 // PlanDifference is what a recipe says otherwise than another version.
 type PlanDifference struct {
 	Segments []master.SegmentChange `json:"segments"`
-	Says     []string               `json:"says" doc:"What else differs: limits, stack, where it is cured"`
+	Changes  []string               `json:"changes" doc:"What else differs: limits, stack, where it is cured"`
 }
 
 // Difference is what a plan says otherwise than one before.
 func (p RecipePlan) Difference(was RecipePlan) PlanDifference {
 	out := PlanDifference{master.SegmentDifference(was.Recipe, p.Recipe), []string{}}
 	if p.Recipe.Control != was.Recipe.Control {
-		out.Says = append(out.Says, "another sensor follows the set point")
+		out.Changes = append(out.Changes, "another sensor follows the set point")
 	}
 	if p.Recipe.Start != was.Recipe.Start {
-		out.Says = append(out.Says, fmt.Sprintf("it starts at %s, was %s", unit.Temperature(p.Recipe.Start, 0), unit.Temperature(was.Recipe.Start, 0)))
+		out.Changes = append(out.Changes, fmt.Sprintf("it starts at %s, was %s", unit.Temperature(p.Recipe.Start, 0), unit.Temperature(was.Recipe.Start, 0)))
 	}
 	if p.Recipe.Tolerance != was.Recipe.Tolerance {
-		out.Says = append(out.Says, fmt.Sprintf("band of the air: %s, was %s", unit.TemperatureDifference(p.Recipe.Tolerance, 1), unit.TemperatureDifference(was.Recipe.Tolerance, 1)))
+		out.Changes = append(out.Changes, fmt.Sprintf("band of the air: %s, was %s", unit.TemperatureDifference(p.Recipe.Tolerance, 1), unit.TemperatureDifference(was.Recipe.Tolerance, 1)))
 	}
-	out.Says = append(out.Says, forecast.Limits(p.Limits).Difference(forecast.Limits(was.Limits))...)
-	out.Says = append(out.Says, sectionsOtherwise(was.Sections, p.Sections)...)
+	out.Changes = append(out.Changes, forecast.Limits(p.Limits).Difference(forecast.Limits(was.Limits))...)
+	out.Changes = append(out.Changes, sectionsOtherwise(was.Sections, p.Sections)...)
 	if !slices.Equal(p.Reasons, was.Reasons) {
-		out.Says = append(out.Says, "the reasons are worded otherwise")
+		out.Changes = append(out.Changes, "the reasons are worded otherwise")
 	}
 	return out
 }

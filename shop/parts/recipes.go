@@ -101,7 +101,7 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	if err := db.Where("resin_id in ? and version > 1", ids).Order("version").Find(&resins).Error; err != nil {
 		return nil, err
 	}
-	var equipment []Equipment
+	var equipment []EquipmentVersion
 	if err := db.Where("name in ? and version > 1", names).Order("version").Find(&equipment).Error; err != nil {
 		return nil, err
 	}

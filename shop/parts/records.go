@@ -53,7 +53,7 @@ type Process struct {
 	LeakDrop           float64          `json:"leakDrop" doc:"Vacuum that may be lost, Pa" exclusiveMinimum:"0"`
 	LeakSeconds        float64          `json:"leakSeconds" doc:"Over this time, s" exclusiveMinimum:"0"`
 	Recipe             master.Recipe    `json:"recipe"`
-	PartLag            float64          `json:"partLag,omitempty" doc:"Of revisions that were signed before cures were foreseen; used by nothing" minimum:"0"`
+	PartLag            float64          `json:"partLag,omitempty" doc:"Of revisions that were signed before cures were simulated; used by nothing" minimum:"0"`
 	RunLimits          master.RunLimits `json:"runLimits"`
 	MassTolerance      float64          `json:"massTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`
 	ThicknessTolerance float64          `json:"thicknessTolerance" doc:"Fraction" exclusiveMinimum:"0" maximum:"1"`

@@ -126,7 +126,7 @@ func merged(part Part, r Revision, present, mine master.Document, in DraftChange
 		return mine, &book.Error{
 			Rule:  book.Changed,
 			Field: "document",
-			Says: fmt.Sprintf(
+			Message: fmt.Sprintf(
 				"somebody changed the same things of revision %s of %s in the meantime: yours is still on this page, "+
 					"compare it with theirs",
 				r.Letter,

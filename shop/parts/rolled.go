@@ -7,7 +7,7 @@ import (
 	"gorm.io/gorm"
 
 	"juxta/core/master"
-	"juxta/core/pattern/rolled"
+	"juxta/core/rolled"
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/wire"
@@ -25,12 +25,12 @@ type RolledQuestion struct {
 
 // RolledReply is what comes of it.
 type RolledReply struct {
-	Keys    []string           `json:"keys" doc:"Of the sheets, in their turn"`
-	Faults  []master.Fault     `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
-	Rolled  *wire.RolledWorked `json:"rolled,omitempty"`
-	Bending []float64          `json:"bending" doc:"Angles that give the wanted EI, degrees"`
-	Torsion []float64          `json:"torsion" doc:"Angles that give the wanted GJ, degrees"`
-	Says    string             `json:"says,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
+	Keys    []string             `json:"keys" doc:"Of the sheets, in their turn"`
+	Faults  []master.Fault       `json:"faults" doc:"Of this stage; while there are any, nothing is worked out"`
+	Rolled  *wire.RolledAnalysis `json:"rolled,omitempty"`
+	Bending []float64            `json:"bending" doc:"Angles that give the wanted EI, degrees"`
+	Torsion []float64            `json:"torsion" doc:"Angles that give the wanted GJ, degrees"`
+	Message string               `json:"message,omitempty" doc:"Why there is nothing to say of the mandrel's pull, or of the tape"`
 }
 
 // sweepSteps is how finely an angle is sought: whole degrees.
@@ -62,10 +62,10 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 			}
 		}
 		if faults := r.Check(); len(faults) > 0 {
-			out.Faults = append(out.Faults, master.Fault{Key: stage.Key, Field: "rolled", Says: faults[0].Says})
+			out.Faults = append(out.Faults, master.Fault{Key: stage.Key, Field: "rolled", Message: faults[0].Message})
 			return out, nil
 		}
-		w := r.Work()
+		w := r.Analyse()
 		v := wire.FromRolled(w)
 		if len(sweep) > 0 {
 			swept := r.Sweep(sweep, sweepSteps)
@@ -76,7 +76,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		if t := stage.Rolled.Tape; t != nil {
 			taped, err := r.Tape(t.Taped(*stage.Rolled), w)
 			if err != nil {
-				out.Says = err.Error()
+				out.Message = err.Error()
 			} else {
 				v.Tape = wire.FromTaped(taped)
 			}
@@ -84,7 +84,7 @@ func (s *Room) Rolled(ctx context.Context, partCode string, q RolledQuestion) (R
 		if p := stage.Rolled.Pull; p != nil {
 			pulled, err := r.Pull(p.Core(), w)
 			if err != nil {
-				out.Says = err.Error()
+				out.Message = err.Error()
 			} else {
 				v.Pull = wire.FromPulled(pulled)
 			}

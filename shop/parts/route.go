@@ -40,7 +40,7 @@ type RouteReply struct {
 type OperationView struct {
 	Key     string   `json:"key"`
 	Number  int      `json:"number"`
-	Says    string   `json:"says" doc:"What it is called"`
+	Label   string   `json:"label" doc:"What it is called"`
 	Room    string   `json:"room" doc:"Where it is done" enum:"cut,kits,layup,bag,cure,finish,release"`
 	Waits   []string `json:"waits" doc:"What it waits for, in words"`
 	Start   float64  `json:"start" doc:"From the beginning of the build at the earliest, s"`
@@ -50,9 +50,9 @@ type OperationView struct {
 
 // RouteFinding is what a planner should look at.
 type RouteFinding struct {
-	Rule string `json:"rule"`
-	Key  string `json:"key" doc:"Of an operation or a stage; empty: the whole route"`
-	Says string `json:"says"`
+	Rule    string `json:"rule"`
+	Key     string `json:"key" doc:"Of an operation or a stage; empty: the whole route"`
+	Message string `json:"message"`
 }
 
 // StackView is what a part may be closed with.
@@ -136,11 +136,11 @@ func RouteOf(doc master.Document) RouteReply {
 	begins := time.Unix(0, 0)
 	times, end := r.Plan(begins, time.Time{}, nil, nil)
 	out.Longest = end.Sub(begins).Seconds()
-	stand := r.Stand(nil)
+	stand := r.Statuses(nil)
 	for n, k := range r.Order() {
 		o := r.Operations[k]
 		v := OperationView{
-			Key: o.Key, Number: n + 1, Says: o.Says(stages), Room: string(o.Room()), Waits: stand[k].Says,
+			Key: o.Key, Number: n + 1, Label: o.Label(stages), Room: string(o.Room()), Waits: stand[k].Reasons,
 			Start: times[k].Start.Sub(begins).Seconds(), End: times[k].End.Sub(begins).Seconds(), Longest: times[k].Longest,
 		}
 		if v.Waits == nil {

@@ -18,7 +18,8 @@ import (
 type Waiver struct {
 	ID          int64
 	RevisionID  int64
-	Rule, Says  string
+	Rule        string
+	Finding     string `gorm:"column:says"`
 	Reason      string
 	PersonID    int64
 	At          time.Time
@@ -30,7 +31,7 @@ type Waiver struct {
 // quantities as data has them in words, and some without their unit.
 func (w Waiver) about(rule, says string) bool {
 	plain := func(s string) string { return strings.ReplaceAll(unit.Said(s), " mm", "") }
-	return w.Rule == rule && plain(w.Says) == plain(says)
+	return w.Rule == rule && plain(w.Finding) == plain(says)
 }
 
 // RuleSettings are the shop's limits for laminates. A limit of 0, or a switch
@@ -142,12 +143,12 @@ func (s *Room) ChangeRules(ctx context.Context, by book.By, in RulesIn) (RuleVie
 
 // WaiverView is a finding that somebody lets stand.
 type WaiverView struct {
-	ID     int64     `json:"id"`
-	Rule   string    `json:"rule"`
-	Says   string    `json:"says"`
-	Reason string    `json:"reason"`
-	Person string    `json:"person"`
-	At     time.Time `json:"at"`
+	ID      int64     `json:"id"`
+	Rule    string    `json:"rule"`
+	Finding string    `gorm:"column:says" json:"finding"`
+	Reason  string    `json:"reason"`
+	Person  string    `json:"person"`
+	At      time.Time `json:"at"`
 }
 
 func (s *Room) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
@@ -162,10 +163,10 @@ func (s *Room) waivers(db *gorm.DB, revisionID int64) ([]WaiverView, error) {
 
 // NewWaiver lets a finding of the draft stand.
 type NewWaiver struct {
-	Rule   string `json:"rule" maxLength:"40"`
-	Says   string `json:"says" doc:"The finding, word for word" maxLength:"600"`
-	Reason string `json:"reason" minLength:"1" maxLength:"600"`
-	PIN    string `json:"pin" maxLength:"12"`
+	Rule    string `json:"rule" maxLength:"40"`
+	Finding string `json:"finding" doc:"The finding, word for word" maxLength:"600"`
+	Reason  string `json:"reason" minLength:"1" maxLength:"600"`
+	PIN     string `json:"pin" maxLength:"12"`
 }
 
 // Waive lets a finding of a part's draft stand, signed with a reason. Who wrote
@@ -191,25 +192,25 @@ func (s *Room) Waive(ctx context.Context, by book.By, partCode string, in NewWai
 		if err != nil {
 			return RevisionView{}, err
 		}
-		w, err := m.Work(master.WhatIf{})
+		w, err := m.Analyse(master.WhatIf{})
 		if err != nil {
 			return RevisionView{}, err
 		}
 		if w == nil || !slices.ContainsFunc(w.Findings, func(f FindingView) bool {
-			return Waiver{Rule: in.Rule, Says: in.Says}.about(f.Rule, f.Says) && f.Waived == ""
+			return Waiver{Rule: in.Rule, Finding: in.Finding}.about(f.Rule, f.Message) && f.Waived == ""
 		}) {
 			return RevisionView{}, book.NotNow.Errorf(
 				"there is no such finding in the draft now, or it is waived already: look at it again",
 			)
 		}
 		if err := tx.Create(&Waiver{
-			RevisionID: r.ID, Rule: in.Rule, Says: in.Says, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID,
+			RevisionID: r.ID, Rule: in.Rule, Finding: in.Finding, Reason: strings.TrimSpace(in.Reason), PersonID: by.Person.ID,
 			At: tx.Now,
 		}).Error; err != nil {
 			return RevisionView{}, err
 		}
 		if err := tx.Log("finding waived", part.Code, in.Reason, map[string]string{
-			"letter": r.Letter, "rule": in.Rule, "says": in.Says, "role": tx.Role(),
+			"letter": r.Letter, "rule": in.Rule, "says": in.Finding, "role": tx.Role(),
 		}); err != nil {
 			return RevisionView{}, err
 		}
@@ -250,7 +251,7 @@ func (s *Room) WithdrawWaiver(ctx context.Context, by book.By, id int64) (Revisi
 				return RevisionView{}, err
 			}
 			if err := tx.Log("waiver withdrawn", part.Code, "", map[string]string{
-				"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Says,
+				"letter": r.Letter, "rule": all[0].Rule, "says": all[0].Finding,
 			}); err != nil {
 				return RevisionView{}, err
 			}

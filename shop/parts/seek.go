@@ -22,7 +22,7 @@ type DrapeSearch struct {
 	State     string         // queued, running, done, failed
 	Best      *DrapeBest     `gorm:"serializer:json"`
 	Stop      bool
-	Says      string
+	Message   string `gorm:"column:says"`
 	PersonID  *int64
 	CreatedAt time.Time
 	SeenAt    time.Time
@@ -52,15 +52,15 @@ type NewDrapeSearch struct {
 
 // DrapeSearchView is a search as far as it has come.
 type DrapeSearchView struct {
-	ID    int64     `json:"id"`
-	What  string    `json:"what" enum:"start,cuts"`
-	State string    `json:"state" enum:"queued,running,done,failed"`
-	Best  DrapeBest `json:"best"`
-	Says  string    `json:"says,omitempty" doc:"Why it failed"`
+	ID      int64     `json:"id"`
+	What    string    `json:"what" enum:"start,cuts"`
+	State   string    `json:"state" enum:"queued,running,done,failed"`
+	Best    DrapeBest `json:"best"`
+	Message string    `json:"message,omitempty" doc:"Why it failed"`
 }
 
 func (d DrapeSearch) view() DrapeSearchView {
-	v := DrapeSearchView{ID: d.ID, What: d.What, State: d.State, Says: d.Says}
+	v := DrapeSearchView{ID: d.ID, What: d.What, State: d.State, Message: d.Message}
 	if d.Best != nil {
 		v.Best = *d.Best
 	}
@@ -79,7 +79,7 @@ func (s *Room) SeekDrape(ctx context.Context, by book.By, partCode string, in Ne
 			return DrapeSearchView{}, err
 		}
 		if len(faults) > 0 {
-			return DrapeSearchView{}, book.NotNow.At("stage", "%s: put it right first", faults[0].Says)
+			return DrapeSearchView{}, book.NotNow.At("stage", "%s: put it right first", faults[0].Message)
 		}
 		if stage.Surface == nil || !slices.ContainsFunc(stage.Items, func(i master.Item) bool {
 			return i.Kind == master.Ply && i.Key == in.Ply
@@ -174,7 +174,7 @@ func (s *Room) EndDrape(ctx context.Context, turn book.Turn, best DrapeBest, say
 			return struct{}{}, err
 		}
 		best = best.finite()
-		row.State, row.EndedAt, row.Says, row.Best = "done", &tx.Now, says, &best
+		row.State, row.EndedAt, row.Message, row.Best = "done", &tx.Now, says, &best
 		if says != "" {
 			row.State = "failed"
 		}

@@ -25,7 +25,7 @@ type StackLayer struct {
 
 // StackZone is what lies over one place of a part, from the tool up.
 type StackZone struct {
-	Says   string
+	Label  string
 	Area   float64 // m²
 	Layers []StackLayer
 }
@@ -33,13 +33,13 @@ type StackZone struct {
 // zones are those of a master, the largest first.
 func (m MasterOf) zones() ([]StackZone, error) {
 	if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
-		return nil, book.NotNow.Errorf("the master has a fault that has to be put right first: %s", faults[0].Says)
+		return nil, book.NotNow.Errorf("the master has a fault that has to be put right first: %s", faults[0].Message)
 	}
 	var err error
-	if m.Case, err = m.Shown(); err != nil {
+	if m.AnalysisInput, err = m.Shown(); err != nil {
 		return nil, undrawn(err)
 	}
-	worked, err := m.Case.Work(master.WhatIf{})
+	worked, err := m.AnalysisInput.Analyse(master.WhatIf{})
 	if err != nil {
 		return nil, undrawn(err)
 	}
@@ -52,7 +52,7 @@ func (m MasterOf) zones() ([]StackZone, error) {
 	}
 	out := make([]StackZone, len(worked.Zones))
 	for n, z := range worked.Zones {
-		out[n] = StackZone{Says: z.Says, Area: z.Area}
+		out[n] = StackZone{Label: z.Label, Area: z.Area}
 		for _, key := range z.Keys {
 			k := slices.IndexFunc(layers, func(l master.Layer) bool { return l.Key == key })
 			if k >= 0 {
@@ -63,7 +63,7 @@ func (m MasterOf) zones() ([]StackZone, error) {
 	return out, nil
 }
 
-// PartStack is what of a part is to be foreseen: its thickest, its thinnest and its largest place as stacks on its tool.
+// PartStack is what of a part is to be simulated: its thickest, its thinnest and its largest place as stacks on its tool.
 type PartStack struct {
 	Sections []calc.CureSection `json:"sections"`
 	ResinID  int64              `json:"resinId,omitempty" doc:"Of its plies; missing: they have none"`
@@ -105,7 +105,7 @@ const (
 // mandrel is the kind of tool that a part goes round.
 const mandrel = "male mandrel"
 
-// stack is what of a master is to be foreseen on a tool of a name: the layers of those stages that lie there.
+// stack is what of a master is to be simulated on a tool of a name: the layers of those stages that lie there.
 func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(stage string) (there, cures bool)) (PartStack, error) {
 	out := PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
 	zones, err := m.zones()
@@ -122,7 +122,7 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(st
 			_, cures := lies(l.Stage)
 			layers = stacked(layers, l, cures, &out)
 		}
-		section := held.section(short(z.Says), layers)
+		section := held.section(short(z.Label), layers)
 		if len(layers) > 0 && len(section.Layers) <= mostLayers {
 			out.Sections = append(out.Sections, section)
 		}
@@ -215,7 +215,7 @@ func telling(zones []StackZone) (out []StackZone) {
 		return 0
 	})
 	for _, z := range []StackZone{byThickness[0], byThickness[len(byThickness)-1], zones[0]} {
-		if !slices.ContainsFunc(out, func(o StackZone) bool { return o.Says == z.Says }) {
+		if !slices.ContainsFunc(out, func(o StackZone) bool { return o.Label == z.Label }) {
 			out = append(out, z)
 		}
 	}

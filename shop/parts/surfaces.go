@@ -13,8 +13,8 @@ import (
 
 	"gorm.io/gorm"
 
+	"juxta/core/drape"
 	"juxta/core/master"
-	"juxta/core/pattern/drape"
 	"juxta/core/unit"
 	"juxta/shop/book"
 )

@@ -1,5 +1,3 @@
-// Package people is who works here: what they may do, how they sign in and sign,
-// and at which tablets.
 package people
 
 import (

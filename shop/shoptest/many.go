@@ -1,4 +1,3 @@
-// Package shoptest makes what tests and benchmarks of several floors need.
 package shoptest
 
 import (

@@ -1,5 +1,3 @@
-// Package stock is what the shop holds: materials, batches, rolls and off-cuts, freezers, and the
-// ledger that their clocks follow from.
 package stock
 
 import (

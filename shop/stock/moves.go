@@ -443,7 +443,7 @@ func (s *Room) rollEvents(tx *book.Tx, r *Roll, events ...FreezerEvent) error {
 func refusedBy(code string, err error) error {
 	var wrong *material.Error
 	if errors.As(err, &wrong) {
-		return book.NotNow.Errorf("%s: %s", code, wrong.Says)
+		return book.NotNow.Errorf("%s: %s", code, wrong.Message)
 	}
 	return err
 }

@@ -17,28 +17,28 @@ import (
 
 // RollView is a roll or an off-cut with its fuse.
 type RollView struct {
-	Code      string       `json:"code"`
-	Kind      string       `json:"kind" enum:"roll,off-cut"`
-	Parent    string       `json:"parent,omitempty" doc:"Off-cut: of which roll"`
-	Outline   wire.Outline `json:"outline,omitempty" doc:"Off-cut: m"`
-	Material  string       `json:"material"`
-	Family    int64        `json:"family" doc:"Of the material"`
-	Version   int          `json:"version" doc:"Of the material"`
-	Unit      string       `json:"unit" enum:"m,kg"`
-	Batch     string       `json:"batch" doc:"Lot"`
-	BatchCode string       `json:"batchCode"`
-	FreezerID int64        `json:"freezerId,omitempty"`
-	Place     string       `json:"place" doc:"Freezer and place where it lies, or belongs"`
-	Width     float64      `json:"width" doc:"m"`
-	Length    float64      `json:"length" doc:"Left, m or kg"`
-	Flaws     []wire.Flaw  `json:"flaws" doc:"m from the present end of the roll"`
-	Fuse      wire.Fuse    `json:"fuse"`
-	Open      bool         `json:"open" doc:"Its bag is open"`
-	OutSince  *time.Time   `json:"outSince,omitempty"`
-	DewAt     *time.Time   `json:"dewAt,omitempty" doc:"Sealed and thawing: when all of it is above the dew point"`
-	RoomAt    *time.Time   `json:"roomAt,omitempty" doc:"Thawing: when all of it is at the room's temperature"`
-	Refusal   string       `json:"refusal,omitempty" doc:"Why it must not be used now"`
-	NeededFor []string     `json:"neededFor" doc:"Builds waiting to be cut from this material"`
+	Code      string             `json:"code"`
+	Kind      string             `json:"kind" enum:"roll,off-cut"`
+	Parent    string             `json:"parent,omitempty" doc:"Off-cut: of which roll"`
+	Outline   wire.Outline       `json:"outline,omitempty" doc:"Off-cut: m"`
+	Material  string             `json:"material"`
+	Family    int64              `json:"family" doc:"Of the material"`
+	Version   int                `json:"version" doc:"Of the material"`
+	Unit      string             `json:"unit" enum:"m,kg"`
+	Batch     string             `json:"batch" doc:"Lot"`
+	BatchCode string             `json:"batchCode"`
+	FreezerID int64              `json:"freezerId,omitempty"`
+	Place     string             `json:"place" doc:"Freezer and place where it lies, or belongs"`
+	Width     float64            `json:"width" doc:"m"`
+	Length    float64            `json:"length" doc:"Left, m or kg"`
+	Flaws     []wire.Flaw        `json:"flaws" doc:"m from the present end of the roll"`
+	OutTime   wire.OutTimeStatus `json:"outTime"`
+	Open      bool               `json:"open" doc:"Its bag is open"`
+	OutSince  *time.Time         `json:"outSince,omitempty"`
+	DewAt     *time.Time         `json:"dewAt,omitempty" doc:"Sealed and thawing: when all of it is above the dew point"`
+	RoomAt    *time.Time         `json:"roomAt,omitempty" doc:"Thawing: when all of it is at the room's temperature"`
+	Refusal   string             `json:"refusal,omitempty" doc:"Why it must not be used now"`
+	NeededFor []string           `json:"neededFor" doc:"Builds waiting to be cut from this material"`
 }
 
 // RollLine is one line of a roll's ledger.
@@ -270,7 +270,7 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 			planned = d.until.Sub(now)
 		}
 		c := r.Clock().Later(now)
-		f := material.NewFuse(c, m.Limits(b.ShelfEnd), planned, now)
+		f := material.NewOutTimeStatus(c, m.Limits(b.ShelfEnd), planned, now)
 		v := RollView{
 			Code:      r.Code,
 			Kind:      r.Kind,
@@ -285,7 +285,7 @@ func (s *Room) RollViews(db *gorm.DB, rolls []Roll) ([]RollView, error) {
 			Width:     r.Width,
 			Length:    r.Length,
 			Flaws:     r.FlawsLeft(),
-			Fuse:      wire.FromFuse(f),
+			OutTime:   wire.FromOutTime(f),
 			Open:      r.Open,
 			NeededFor: d.builds,
 		}

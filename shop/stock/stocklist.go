@@ -26,16 +26,16 @@ type StockRow struct {
 
 // StockFault is a row that cannot be read.
 type StockFault struct {
-	Line int    `json:"line"`
-	Says string `json:"says"`
+	Line    int    `json:"line"`
+	Message string `json:"message"`
 }
 
 // StockLine says what becomes of a row of a stock list.
 type StockLine struct {
-	Line  int    `json:"line"`
-	Says  string `json:"says"`
-	Fault bool   `json:"fault"`
-	Roll  string `json:"roll,omitempty" doc:"Its id, once stored"`
+	Line    int    `json:"line"`
+	Message string `json:"message"`
+	Fault   bool   `json:"fault"`
+	Roll    string `json:"roll,omitempty" doc:"Its id, once stored"`
 }
 
 // StockImport is what an import would do, or did.
@@ -91,7 +91,7 @@ func (s *Room) planStock(
 		taken[lotKey{h.Family, h.Lot}] = true
 	}
 	for _, f := range faults {
-		out.Lines = append(out.Lines, StockLine{Line: f.Line, Says: f.Says, Fault: true})
+		out.Lines = append(out.Lines, StockLine{Line: f.Line, Message: f.Message, Fault: true})
 	}
 	now := s.Now()
 	for _, r := range rows {
@@ -119,7 +119,7 @@ func (s *Room) planStock(
 			wrong = "only a quality person brings in what is accepted already"
 		}
 		if wrong != "" {
-			out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: wrong, Fault: true})
+			out.Lines = append(out.Lines, StockLine{Line: r.Line, Message: wrong, Fault: true})
 			continue
 		}
 		says := fmt.Sprintf("one more roll of lot %s: %s", r.Lot, amount)
@@ -135,7 +135,7 @@ func (s *Room) planStock(
 			says += fmt.Sprintf(", %s of its out-life spent", material.Hours(Seconds(r.Spent)))
 		}
 		out.Rolls++
-		out.Lines = append(out.Lines, StockLine{Line: r.Line, Says: says})
+		out.Lines = append(out.Lines, StockLine{Line: r.Line, Message: says})
 	}
 	for _, l := range out.Lines {
 		if l.Fault {
@@ -179,13 +179,13 @@ func (s *Room) StoreStock(ctx context.Context, by book.By, rows []StockRow, faul
 			}
 			if plan.Faults > 0 {
 				refusal := &book.Error{
-					Rule:  book.Faults,
-					Field: "file",
-					Says:  fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults),
+					Rule:    book.Faults,
+					Field:   "file",
+					Message: fmt.Sprintf("%d rows are wrong: nothing was stored", plan.Faults),
 				}
 				for _, l := range plan.Lines {
 					if l.Fault && len(refusal.Details) < 50 {
-						refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Says))
+						refusal.Details = append(refusal.Details, fmt.Sprintf("row %d: %s", l.Line, l.Message))
 					}
 				}
 				return StockImport{}, refusal

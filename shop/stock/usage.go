@@ -28,7 +28,7 @@ type ExpiringRoll struct {
 	ShelfEnd *time.Time `json:"shelfEnd,omitempty"`
 	Left     float64    `json:"left" doc:"Of its out-life, s"`
 	Life     float64    `json:"life" doc:"s"`
-	Says     string     `json:"says"`
+	Message  string     `json:"message"`
 }
 
 // LifeUse is out-time of the rolls of a material by what it was spent on, each
@@ -78,19 +78,19 @@ func (s *Room) Usage(ctx context.Context, from, to time.Time) (Usage, error) {
 				Material: v.Material,
 				Lot:      v.Batch,
 				Area:     v.Length * v.Width,
-				ShelfEnd: v.Fuse.ShelfEnd,
-				Left:     v.Fuse.Life - v.Fuse.Spent,
-				Life:     v.Fuse.Life,
+				ShelfEnd: v.OutTime.ShelfEnd,
+				Left:     v.OutTime.Life - v.OutTime.Spent,
+				Life:     v.OutTime.Life,
 			}
 			switch {
 			case e.ShelfEnd != nil && now.After(*e.ShelfEnd):
-				e.Says = "shelf life is over"
-			case v.Fuse.Ages && e.Left <= 0:
-				e.Says = "out-life is spent"
+				e.Message = "shelf life is over"
+			case v.OutTime.Ages && e.Left <= 0:
+				e.Message = "out-life is spent"
 			case e.ShelfEnd != nil && e.ShelfEnd.Before(now.Add(60*24*time.Hour)):
-				e.Says = "shelf life ends soon"
+				e.Message = "shelf life ends soon"
 			default:
-				e.Says = "little out-life left"
+				e.Message = "little out-life left"
 			}
 			u.Expiring = append(u.Expiring, e)
 		}

@@ -24,7 +24,7 @@ type Search struct {
 	Proved   cure.Recipe // best that has passed a check at a finer step and on a finer grid, after the first round
 	Lasts    float64     // s
 	Lacks    float64     // misses
-	HeldBack Held        // settled: the limit that keeps it from being a minute shorter; no name: none does
+	HeldBack LimitCheck  // settled: the limit that keeps it from being a minute shorter; no name: none does
 	Shorter  string      // what a minute less would be taken from
 }
 
@@ -134,7 +134,7 @@ func (t tried) better(o tried) bool {
 // limit stands for by how bad it is.
 func (f Forecast) Misses() float64 {
 	sum := 0.0
-	for _, h := range f.Held {
+	for _, h := range f.Checks {
 		sum += h.Misses()
 	}
 	for _, x := range f.Findings {
@@ -147,7 +147,7 @@ func (f Forecast) Misses() float64 {
 }
 
 // Misses is by how much a limit is missed, as a part of it; of a temperature as a part of 100 K. 0: it is met.
-func (h Held) Misses() float64 {
+func (h LimitCheck) Misses() float64 {
 	if h.Met {
 		return 0
 	}
@@ -163,7 +163,7 @@ func (h Held) Misses() float64 {
 
 func (j Job) try(ctx context.Context, r cure.Recipe) tried {
 	j.Recipe, j.Every, j.Mishaps = r, math.Max(60, j.roughly()/120), nil
-	f, err := Foresee(ctx, j)
+	f, err := Simulate(ctx, j)
 	if err != nil {
 		return tried{recipe: r, misses: math.Inf(1), duration: math.Inf(1), err: err}
 	}
@@ -363,7 +363,7 @@ func (j Job) heldBack(ctx context.Context, s *Search) {
 			if t.err != nil || t.duration > s.Duration-20 || t.misses <= s.Misses {
 				continue
 			}
-			for _, h := range t.f.Held {
+			for _, h := range t.f.Checks {
 				// A minute less by each way, as if it went on as it begins.
 				if by := t.misses * 60 / (s.Duration - t.duration); !h.Met && by < least {
 					least, s.HeldBack, s.Shorter = by, h, k.says()

@@ -59,7 +59,7 @@ func TestFindAgainstAGridOfAllRecipes(t *testing.T) {
 	// The fine model agrees.
 	fine := j
 	fine.Recipe, fine.Accuracy = s.Recipe, heat.Accuracy{Step: heat.UsualStep / 20, Finer: 3}
-	assert.True(t, foresee(t, fine).Met())
+	assert.True(t, simulate(t, fine).Met())
 }
 
 // In pieces or at once, it is the same search; and one that cannot begin says why.

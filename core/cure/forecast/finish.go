@@ -80,7 +80,7 @@ func (w *walker) hold() {
 		if limit == 0 {
 			return
 		}
-		h := Held{What: what, Kind: kind, Limit: limit, AtLeast: atLeast, Found: math.NaN(), Section: -1}
+		h := LimitCheck{What: what, Kind: kind, Limit: limit, AtLeast: atLeast, Found: math.NaN(), Section: -1}
 		for k, o := range f.Sections {
 			found, at := of(o)
 			if math.IsNaN(found) {
@@ -94,7 +94,7 @@ func (w *walker) hold() {
 			return // nothing in the load has it
 		}
 		h.Met = atLeast && h.Found >= limit || !atLeast && h.Found <= limit
-		f.Held = append(f.Held, h)
+		f.Checks = append(f.Checks, h)
 	}
 	worst("hottest", unit.KindTemperature, l.MaxPart, false, func(o Outcome) (float64, float64) { return o.Hottest, o.HottestAt })
 	worst("overshoot", unit.KindRise, l.MaxOvershoot, false, func(o Outcome) (float64, float64) { return o.Overshoot, o.HottestAt })
@@ -107,7 +107,7 @@ func (w *walker) hold() {
 		return o.Cure, f.Duration
 	})
 	worst("glass transition, least", unit.KindTemperature, l.MinGlass, true, func(o Outcome) (float64, float64) { return o.Glass, f.Duration })
-	on := Held{Kind: unit.KindPressure, Section: -1}
+	on := LimitCheck{Kind: unit.KindPressure, Section: -1}
 	for _, p := range f.Points {
 		// What presses on a core is the pressure and what the bag draws.
 		if both := p.Pressure + p.Vacuum; both > on.Found {
@@ -121,10 +121,10 @@ func (w *walker) hold() {
 }
 
 // atMost holds what was found against the most that is allowed; 0: nobody asks.
-func (w *walker) atMost(what string, limit float64, h Held) {
+func (w *walker) atMost(what string, limit float64, h LimitCheck) {
 	if limit > 0 {
 		h.What, h.Limit, h.Met = what, limit, h.Found <= limit
-		w.out.Held = append(w.out.Held, h)
+		w.out.Checks = append(w.out.Checks, h)
 	}
 }
 
@@ -143,7 +143,7 @@ func (w *walker) shut() {
 			"Enter the closing force or the bolts of "+e.Name+".")
 		return
 	}
-	h := Held{Kind: "force", Section: -1}
+	h := LimitCheck{Kind: "force", Section: -1}
 	for _, p := range w.out.Points {
 		if force := cure.Opening(p.Pressure, w.Limits.Bladder); force > h.Found {
 			h.Found, h.T = force, p.T
@@ -156,7 +156,7 @@ func (w *walker) shut() {
 // a section has gelled.
 func (w *walker) apart() {
 	l, p := w.Limits, w.out.Points
-	worst := Held{Kind: unit.KindSize, Section: -1, T: w.t}
+	worst := LimitCheck{Kind: unit.KindSize, Section: -1, T: w.t}
 	for k, o := range w.out.Sections {
 		if math.IsNaN(o.Gelled) {
 			continue

@@ -1,9 +1,3 @@
-// Package forecast works out what parts will feel in a cure before the oven door closes: a recipe is walked on an
-// oven, an autoclave or a press with the parts in it, each as stacks of layers, to the temperatures, the degree of
-// cure, the viscosity and the glass transition everywhere in them, and to the pressure with the window that it may go
-// on in.
-//
-// SI units; pressures above the air outside, vacuum below it.
 package forecast
 
 import (
@@ -69,7 +63,7 @@ const (
 	UsualLead       = 15.0
 )
 
-// Job is a cure to be foreseen.
+// Job is a cure to be simulated.
 type Job struct {
 	Recipe    cure.Recipe
 	Equipment Equipment
@@ -241,7 +235,7 @@ type Forecast struct {
 	Events   []Event
 	Sections []Outcome
 	Findings []Finding
-	Held     []Held
+	Checks   []LimitCheck
 	Window   Window
 	Duration float64 // s
 	Energy   float64 // put into equipment and parts, J
@@ -287,13 +281,13 @@ type Finding struct {
 	Rule    string
 	Section int // -1: all
 	T       float64
-	Says    string
+	Message string
 	Advice  string
 	By      float64 // how bad it is, about as a part of a limit
 }
 
-// Held is one limit and what was found.
-type Held struct {
+// LimitCheck is one limit and what was found.
+type LimitCheck struct {
 	What         string
 	Kind         unit.Kind
 	Limit, Found float64
@@ -304,7 +298,7 @@ type Held struct {
 
 // Met says whether every limit is met.
 func (f Forecast) Met() bool {
-	for _, h := range f.Held {
+	for _, h := range f.Checks {
 		if !h.Met {
 			return false
 		}

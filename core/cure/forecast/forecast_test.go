@@ -57,9 +57,9 @@ func ring() Job {
 	}
 }
 
-func foresee(t testing.TB, j Job) Forecast {
+func simulate(t testing.TB, j Job) Forecast {
 	t.Helper()
-	f, err := Foresee(context.Background(), j)
+	f, err := Simulate(context.Background(), j)
 	require.NoError(t, err)
 	return f
 }
@@ -83,13 +83,13 @@ func finding(f Forecast, rule string) Finding {
 }
 
 func TestACureInOrder(t *testing.T) {
-	f := foresee(t, ring())
+	f := simulate(t, ring())
 	o := f.Sections[0]
 	t.Logf("%s, %d steps, hottest %.1f °C after %s, spread %.1f K, cure %.3f, Tg %.0f °C, window %s to %s, gel %s to %s", clock(f.Duration),
 		f.Steps, unit.Celsius(o.Hottest), clock(o.HottestAt), o.Spread, o.Cure, unit.Celsius(o.Glass), clock(f.Window.From),
 		clock(f.Window.To), clock(o.GelBegins), clock(o.Gelled))
 	for _, x := range f.Findings {
-		t.Log(unit.Said(x.Says), x.Advice)
+		t.Log(unit.Said(x.Message), x.Advice)
 	}
 	assert.Greater(t, f.Duration, 5*3600.0)
 	assert.Less(t, f.Duration, 12*3600.0)
@@ -126,7 +126,7 @@ func TestAHoldBeginsWhenThePartIsThere(t *testing.T) {
 	j := ring()
 	j.Recipe.Segments = j.Recipe.Segments[:1]
 	j.Every = 1
-	f := foresee(t, j)
+	f := simulate(t, j)
 	begins := event(f, Dwells)
 	require.False(t, math.IsNaN(begins.T))
 	at := 0
@@ -145,10 +145,10 @@ func TestAThinPlateIsBehindByItsTimeConstant(t *testing.T) {
 	j.Sections = []Section{{Name: "plate", Layers: []heat.Layer{plate}, Above: Shut}}
 	j.Recipe.Segments = []cure.Segment{{Target: c(140), Rate: 1.0 / 60}}
 	j.Equipment.Lag, j.Limits = 0, Limits{}
-	f := foresee(t, j)
+	f := simulate(t, j)
 	behind := plate.Thickness * plate.Density * plate.Specific / 25 / 60
 	j.Limits.MinCure = 0.9
-	for _, h := range foresee(t, j).Held {
+	for _, h := range simulate(t, j).Checks {
 		assert.NotEqual(t, "degree of cure, least", h.What, "a blank has no cure that could be too little")
 	}
 	end := f.Points[len(f.Points)-1]
@@ -158,10 +158,10 @@ func TestAThinPlateIsBehindByItsTimeConstant(t *testing.T) {
 
 // Led by its lagging sensor the part is there sooner, and the air no further ahead than it may be.
 func TestControlByAPartSensor(t *testing.T) {
-	byAir := foresee(t, ring())
+	byAir := simulate(t, ring())
 	j := ring()
 	j.Recipe.Control = cure.ByLagging
-	f := foresee(t, j)
+	f := simulate(t, j)
 	assert.Less(t, event(f, Dwells).T, event(byAir, Dwells).T)
 	for _, p := range f.Points {
 		assert.LessOrEqual(t, p.Air, p.SetPoint+UsualLead+0.1)
@@ -176,10 +176,10 @@ func TestTheRunWaitsForTheSlowest(t *testing.T) {
 	thin := alone.Sections[0]
 	thin.Name = "flange"
 	both.Sections = append(both.Sections, thin)
-	a, b := foresee(t, alone), foresee(t, both)
+	a, b := simulate(t, alone), simulate(t, both)
 	assert.Less(t, event(a, Dwells).T, event(b, Dwells).T)
 	assert.Greater(t, b.Sections[0].Hottest, b.Sections[1].Hottest)
-	for _, h := range b.Held {
+	for _, h := range b.Checks {
 		if h.What == "hottest" {
 			assert.Zero(t, h.Section, "the thick one")
 		}
@@ -199,9 +199,9 @@ func TestPressureHeatsBetter(t *testing.T) {
 func TestPowerLimitsTheRamp(t *testing.T) {
 	j := ring()
 	j.Equipment.Capacity, j.Equipment.Power, j.Sections[0].Area = 4e4, 1.8e3, 1
-	slow := foresee(t, j)
+	slow := simulate(t, j)
 	j.Equipment.Power = 0
-	quick := foresee(t, j)
+	quick := simulate(t, j)
 	assert.Greater(t, event(slow, Dwells).T, event(quick, Dwells).T+300)
 	for i := 1; i < len(slow.Points); i++ {
 		a, b := slow.Points[i-1], slow.Points[i]
@@ -213,13 +213,13 @@ func TestPowerLimitsTheRamp(t *testing.T) {
 func TestPressureThatIsTooEarlyTooLateOrTooHigh(t *testing.T) {
 	early := ring()
 	early.Recipe.Segments[0].Pressure = 6.2e5
-	assert.Contains(t, finding(foresee(t, early), "pressure").Says, "only after")
+	assert.Contains(t, finding(simulate(t, early), "pressure").Message, "only after")
 	late := ring()
 	late.Recipe.Segments[1].Pressure, late.Recipe.Segments[1].Vent = 0, 0
-	assert.Contains(t, finding(foresee(t, late), "pressure").Says, "not on when the part begins to gel")
+	assert.Contains(t, finding(simulate(t, late), "pressure").Message, "not on when the part begins to gel")
 	thick := ring()
 	thick.Limits.Thin = 1e-6
-	assert.Contains(t, finding(foresee(t, thick), "pressure").Says, "no window")
+	assert.Contains(t, finding(simulate(t, thick), "pressure").Message, "no window")
 	// One place that never flows leaves no window, however well the others do; of what is not known none is told.
 	stiff := ring()
 	of := stiff.Sections[0]
@@ -228,20 +228,20 @@ func TestPressureThatIsTooEarlyTooLateOrTooHigh(t *testing.T) {
 	honey.Mu *= 1e6
 	of.Resin.Viscosity = &honey
 	stiff.Sections = append(stiff.Sections, of)
-	f := foresee(t, stiff)
-	assert.Contains(t, finding(f, "pressure").Says, "no window")
+	f := simulate(t, stiff)
+	assert.Contains(t, finding(f, "pressure").Message, "no window")
 	assert.True(t, math.IsNaN(f.Window.From) && math.IsNaN(f.Window.To))
 	of.Resin.Viscosity = nil
 	stiff.Sections[1] = of
-	f = foresee(t, stiff)
-	assert.Empty(t, finding(f, "pressure").Says)
-	assert.Contains(t, finding(f, Unknown).Says, "the viscosity of the resin of stiff is not known")
+	f = simulate(t, stiff)
+	assert.Empty(t, finding(f, "pressure").Message)
+	assert.Contains(t, finding(f, Unknown).Message, "the viscosity of the resin of stiff is not known")
 	assert.False(t, f.Met())
 	core := ring()
 	core.Limits.MaxPressure = 2.4e5
-	f = foresee(t, core)
+	f = simulate(t, core)
 	assert.False(t, f.Met())
-	h := f.Held[len(f.Held)-1]
+	h := f.Checks[len(f.Checks)-1]
 	assert.Equal(t, "pressure on the core", h.What)
 	assert.InDelta(t, 6.2e5, h.Found, 1e3)
 }
@@ -253,22 +253,22 @@ func TestWaterIsNotHeldShutByTheAirAlone(t *testing.T) {
 		j.Recipe.Segments[i].Pressure, j.Recipe.Segments[i].Vent = 0, 0
 	}
 	j.Limits.Thin = 0
-	assert.Contains(t, unit.Said(finding(foresee(t, j), "water").Says), "voids may grow")
+	assert.Contains(t, unit.Said(finding(simulate(t, j), "water").Message), "voids may grow")
 	// It is asked as long as any place can still give way, and no longer.
 	set := j.Sections[0]
 	set.Name, set.Resin = "set", kiln()
 	set.Resin.Alpha0 = 0.9
 	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
 	j.Sections = append(j.Sections, set)
-	assert.Contains(t, unit.Said(finding(foresee(t, j), "water").Says), "voids may grow")
+	assert.Contains(t, unit.Said(finding(simulate(t, j), "water").Message), "voids may grow")
 	j.Sections = j.Sections[1:]
-	assert.Empty(t, finding(foresee(t, j), "water").Says)
+	assert.Empty(t, finding(simulate(t, j), "water").Message)
 	j = ring()
 	j.Limits.Humidity = 0.02
 	for i := range j.Recipe.Segments {
 		j.Recipe.Segments[i].Pressure, j.Recipe.Segments[i].Vent = 0, 0
 	}
-	assert.Empty(t, finding(foresee(t, j), "water").Says)
+	assert.Empty(t, finding(simulate(t, j), "water").Message)
 }
 
 // A part that was cured at 120 °C stands free: quickly it sags, slowly its glass keeps ahead.
@@ -281,25 +281,25 @@ func TestAPostCureStandingFree(t *testing.T) {
 	j.Limits = Limits{Free: true, MinGlass: c(160)}
 	j.Recipe.Segments = []cure.Segment{{Target: c(177), Rate: 5.0 / 60, Hold: 7200}}
 	j.Equipment.HeatUp = 0
-	quick := foresee(t, j)
-	assert.Contains(t, unit.Said(finding(quick, "sag").Says), "stands free and would sag from")
+	quick := simulate(t, j)
+	assert.Contains(t, unit.Said(finding(quick, "sag").Message), "stands free and would sag from")
 	j.Recipe.Segments[0].Rate = 0.08 / 60
-	slow := foresee(t, j)
-	assert.Empty(t, finding(slow, "sag").Says)
+	slow := simulate(t, j)
+	assert.Empty(t, finding(slow, "sag").Message)
 }
 
 // What is asked of a glass transition that nobody knows is not met.
 func TestALimitThatCannotBeHeldIsNotMet(t *testing.T) {
 	j := ring()
-	require.True(t, foresee(t, j).Met())
+	require.True(t, simulate(t, j).Met())
 	j.Sections[0].Resin.Glass = nil
-	f := foresee(t, j)
+	f := simulate(t, j)
 	assert.False(t, f.Met())
-	assert.Contains(t, finding(f, Unknown).Says, "is not known")
+	assert.Contains(t, finding(f, Unknown).Message, "is not known")
 }
 
 func TestMishaps(t *testing.T) {
-	plain := foresee(t, ring())
+	plain := simulate(t, ring())
 	for kind, differs := range map[string]func(f Forecast) bool{
 		DoorOpen:   func(f Forecast) bool { return f.Duration > plain.Duration+60 },
 		PowerCut:   func(f Forecast) bool { return f.Duration > plain.Duration+60 },
@@ -316,16 +316,16 @@ func TestMishaps(t *testing.T) {
 	} {
 		j := ring()
 		j.Mishaps = []Mishap{{Kind: kind, At: 2400, For: 3600, Size: 0.9}}
-		assert.True(t, differs(foresee(t, j)), kind)
+		assert.True(t, differs(simulate(t, j)), kind)
 	}
 	j := ring()
 	j.Mishaps = []Mishap{{Kind: "flood", At: 1, For: 1}}
-	_, err := Foresee(context.Background(), j)
+	_, err := Simulate(context.Background(), j)
 	assert.ErrorContains(t, err, "not known")
 	j = ring()
 	j.Equipment.HeatUp, j.Equipment.Power = 0, 4e3
 	j.Mishaps = []Mishap{{Kind: HeaterLost, At: 2400, For: 3600, Size: 0.9}}
-	_, err = Foresee(context.Background(), j)
+	_, err = Simulate(context.Background(), j)
 	assert.ErrorContains(t, err, "enter the power and the heat capacity", "what air and walls take is not known")
 }
 
@@ -340,7 +340,7 @@ func TestWhatNeverComesIsSaid(t *testing.T) {
 		j.Recipe.Segments = j.Recipe.Segments[:1]
 		j.Longest = 6 * 3600
 		change(&j, &j.Recipe.Segments[0])
-		_, err := Foresee(context.Background(), j)
+		_, err := Simulate(context.Background(), j)
 		require.Error(t, err, says)
 		assert.Contains(t, unit.Said(err.Error()), says)
 	}
@@ -363,20 +363,20 @@ func TestJobsThatCannotBe(t *testing.T) {
 	} {
 		j := ring()
 		change(&j)
-		_, err := Foresee(context.Background(), j)
+		_, err := Simulate(context.Background(), j)
 		require.Error(t, err, says)
 		assert.Contains(t, unit.Said(err.Error()), says)
 	}
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	_, err := Foresee(ctx, ring())
+	_, err := Simulate(ctx, ring())
 	assert.ErrorIs(t, err, context.Canceled)
 }
 
 // BenchmarkRing is the cure of the thick segment of 72 plies with all that is told of it.
 func BenchmarkRing(b *testing.B) {
 	for b.Loop() {
-		f := foresee(b, ring())
+		f := simulate(b, ring())
 		b.ReportMetric(float64(f.Steps), "steps")
 	}
 }

@@ -28,7 +28,7 @@ func (f Forecast) Plan(tolerance float64) []Planned {
 	return out
 }
 
-// Log is a forecast as the log that a run leaves which goes as foreseen: its sensors are where the load leads and lags.
+// Log is a forecast as the log that a run leaves which goes as simulated: its sensors are where the load leads and lags.
 func (f Forecast) Log() []cure.Sample {
 	out := make([]cure.Sample, len(f.Points))
 	for i, p := range f.Points {

@@ -29,14 +29,14 @@ func panel(thick float64) Job {
 	}
 }
 
-// What a recipe is expected to do is what a run does that goes as foreseen: the same log, judged by the other way.
+// What a recipe is expected to do is what a run does that goes as simulated: the same log, judged by the other way.
 func TestAPlanIsJudgedAsItsRun(t *testing.T) {
 	j := panel(0.004)
 	l := cure.Limits{SoakBelow: 4, MaxPart: 401, MaxRamp: 3.0 / 60, MinCure: 0.9, MaxGap: 300, MaxAirOut: 1200}
 	law := j.Sections[0].Resin.Kinetics
 	for _, every := range []float64{30, 60, 300} {
 		j.Every = every
-		f := foresee(t, j)
+		f := simulate(t, j)
 		v, err := cure.JudgePlan(f.Log(), j.Recipe, l, law, 0.02)
 		require.NoError(t, err)
 		assert.True(t, v.Met, "%+v", v.Checks)
@@ -52,7 +52,7 @@ func TestAPlanIsJudgedAsItsRun(t *testing.T) {
 			assert.LessOrEqual(t, p.Lag, p.Lead)
 		}
 	}
-	f := foresee(t, j)
+	f := simulate(t, j)
 	l.MaxPart = 390
 	v, err := cure.JudgePlan(f.Log(), j.Recipe, l, law, 0.02)
 	require.NoError(t, err)
@@ -69,7 +69,7 @@ func TestAPlanFollowsItsRecipe(t *testing.T) {
 			j := panel(thick)
 			j.Recipe.Segments[1].Hold = hold
 			j.Recipe.Segments[1].Target += hotter
-			f := foresee(t, j)
+			f := simulate(t, j)
 			return f.Duration, f.Sections[0].Cure
 		}
 		took, cured := see(hold, 0, thick)
@@ -88,18 +88,18 @@ func TestALoadIsCounted(t *testing.T) {
 	j := panel(0.004)
 	j.Recipe.Segments[0].Vacuum = 8e4
 	j.Equipment.Sensors, j.Equipment.Ports = 2, 1
-	f := foresee(t, j)
-	assert.Empty(t, finding(f, "sensors").Says)
-	assert.Empty(t, finding(f, "ports").Says)
+	f := simulate(t, j)
+	assert.Empty(t, finding(f, "sensors").Message)
+	assert.Empty(t, finding(f, "ports").Message)
 	j.Sections[0].Count = 3
-	assert.Contains(t, finding(foresee(t, j), "ports").Says, "3 parts under vacuum want a line each")
+	assert.Contains(t, finding(simulate(t, j), "ports").Message, "3 parts under vacuum want a line each")
 	j.Mishaps = []Mishap{{Kind: Neighbour, Size: 3}}
-	crowd := foresee(t, j)
+	crowd := simulate(t, j)
 	require.Len(t, crowd.Sections, 2)
 	assert.Len(t, j.Sections, 1, "the job that was asked about stays")
 	assert.Greater(t, crowd.Duration, f.Duration, "the run waits for the thicker one")
-	assert.Contains(t, finding(crowd, "sensors").Says, "in each of 2 places are 4")
-	assert.Contains(t, finding(crowd, "ports").Says, "4 parts")
+	assert.Contains(t, finding(crowd, "sensors").Message, "in each of 2 places are 4")
+	assert.Contains(t, finding(crowd, "ports").Message, "4 parts")
 	for _, wrong := range []float64{0, 0.5, 9, math.NaN()} {
 		assert.Error(t, Mishap{Kind: Neighbour, Size: wrong}.check())
 	}
@@ -119,13 +119,13 @@ func TestLimitsOfALoadAreTheTighterOfEach(t *testing.T) {
 	assert.Equal(t, one, one.With(one))
 }
 
-func held(f Forecast, what string) Held {
-	for _, h := range f.Held {
+func held(f Forecast, what string) LimitCheck {
+	for _, h := range f.Checks {
 		if h.What == what {
 			return h
 		}
 	}
-	return Held{What: "none of " + what}
+	return LimitCheck{What: "none of " + what}
 }
 
 // A bladder of 120 psi in a mould of 1.2 square feet pushes it open with more than ten short tons, and a press of 20 of
@@ -138,17 +138,17 @@ func TestABladderIsHeldShut(t *testing.T) {
 		j.Recipe.Segments[k].Pressure = 120 * psi
 	}
 	j.Limits.Bladder = 1.2 * 0.3048 * 0.3048
-	f := foresee(t, j)
-	assert.Contains(t, finding(f, Unknown).Says, "what holds the mould shut")
+	f := simulate(t, j)
+	assert.Contains(t, finding(f, Unknown).Message, "what holds the mould shut")
 	assert.False(t, f.Met())
 	const what = "force of the bladder, a quarter less than what holds the mould"
 	j.Equipment.Force = 20 * ton
-	h := held(foresee(t, j), what)
+	h := held(simulate(t, j), what)
 	assert.True(t, h.Met)
 	assert.Greater(t, h.Found, 10*ton)
 	assert.InDelta(t, 16*ton, h.Limit, 1)
 	j.Equipment.Force, j.Equipment.Bolts, j.Equipment.Bolt = 6*ton, 6, ton
-	assert.False(t, held(foresee(t, j), what).Met, "six tons and six bolts of one leave no quarter")
+	assert.False(t, held(simulate(t, j), what).Met, "six tons and six bolts of one leave no quarter")
 }
 
 // A core bears less near edges without pads, and tool and part that grow unlike are apart once they are cool.
@@ -156,7 +156,7 @@ func TestEdgesAndCoolDown(t *testing.T) {
 	j := ring()
 	j.Limits.EdgePressure, j.Limits.MaxPressure = 5e5, 8e5
 	j.Limits.ToolGrows, j.Limits.PartGrows, j.Limits.Length, j.Limits.MaxApart = 12e-6, 2e-6, 0.8, 0.5e-3
-	f := foresee(t, j)
+	f := simulate(t, j)
 	assert.True(t, held(f, "pressure on the core").Met)
 	assert.False(t, held(f, "pressure on the core near edges without pads").Met)
 	apart := held(f, "tool and part apart in length once cool")
@@ -177,7 +177,7 @@ func TestEdgesAndCoolDown(t *testing.T) {
 	set.Resin.Alpha0 = 0.9
 	set.Layers = []heat.Layer{laminate(0.0144, set.Resin)}
 	j.Sections = []Section{set, j.Sections[0]}
-	both := held(foresee(t, j), "tool and part apart in length once cool")
+	both := held(simulate(t, j), "tool and part apart in length once cool")
 	assert.Equal(t, 1, both.Section)
 	assert.InDelta(t, apart.Found, both.Found, 2e-6)
 }
@@ -193,7 +193,7 @@ func TestThePressureIsBumpedWhereTheResinIsThinnest(t *testing.T) {
 		j.Recipe.Segments = []cure.Segment{
 			{Target: 393.15, Rate: 0.1, WaitViscosityMinimum: true, Pressure: 1e5}, {Target: 403.15, Rate: 0.1, Hold: 1500, WaitPart: 399.15, Pressure: 6e5},
 		}
-		f := foresee(t, j)
+		f := simulate(t, j)
 		var on []Event
 		for _, e := range f.Events {
 			if e.Kind == PressedOn {

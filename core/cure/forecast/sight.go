@@ -36,7 +36,7 @@ func newSight(s Section) sight {
 
 // see looks at all sections; with deep also at what is costly.
 func (w *walker) see(deep bool) {
-	w.sensed = cure.Sensed{Lag: math.Inf(1), Lead: math.Inf(-1), Cure: 1, Thick: math.Inf(-1), Thin: math.NaN()}
+	w.sensed = cure.PartState{Lag: math.Inf(1), Lead: math.Inf(-1), Cure: 1, Thick: math.Inf(-1), Thin: math.NaN()}
 	s := w.Recipe.Segments[min(w.c.Segment, len(w.Recipe.Segments)-1)]
 	deep = deep || s.WaitsFlow()
 	known := false

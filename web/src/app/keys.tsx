@@ -33,7 +33,7 @@ export const rooms = [
   "thread",
 ] as const;
 
-type Action = { says: string; run: () => void; hold?: boolean; off?: boolean };
+type Action = { label: string; run: () => void; hold?: boolean; off?: boolean };
 type Actions = Record<string, Action>;
 /** Takes an id; true when the page knew what to do with it. */
 type Scanner = (id: string) => boolean;
@@ -111,7 +111,7 @@ export function Keys({
       const { data, error } = await client.GET("/api/scan/{code}", { params: { path: { code: id } } });
       if (data?.kind === "badge") switchTo(data.id);
       else if (data) void navigate(data.path);
-      else say(explain(error).says);
+      else say(explain(error).message);
     },
     [navigate, say, switchTo],
   );
@@ -208,7 +208,7 @@ export function Keys({
                 .map(([key, a]) => (
                   <div key={key} style={{ display: "contents" }}>
                     <dt>{a.hold ? `hold ${keyShown(key)}` : keyShown(key)}</dt>
-                    <dd>{a.says}</dd>
+                    <dd>{a.label}</dd>
                   </div>
                 ))}
               <dt>0</dt>
@@ -238,7 +238,7 @@ export function useKeys(actions: Actions) {
     latest.current = actions;
   });
   const shape = Object.entries(actions)
-    .map(([k, a]) => `${k}:${a.says}:${a.off ?? false}:${a.hold ?? false}`)
+    .map(([k, a]) => `${k}:${a.label}:${a.off ?? false}:${a.hold ?? false}`)
     .join("|");
   useLayoutEffect(() => {
     const wrapped = Object.fromEntries(

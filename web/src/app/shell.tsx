@@ -200,7 +200,7 @@ export function Shell() {
             return (
               <NavLink key={s} to={`/${s}`}>
                 <b>{names[s]}</b>
-                <small>{at?.says ?? "…"}</small>
+                <small>{at?.summary ?? "…"}</small>
               </NavLink>
             );
           })}
@@ -289,7 +289,7 @@ function Find({ close }: { close: () => void }) {
                 <Link to={h.path} onClick={close}>
                   <Heading as="span">{h.kind}</Heading>
                   <b>{h.id}</b>
-                  <span>{h.says}</span>
+                  <span>{h.label}</span>
                 </Link>
               </li>
             ))}

@@ -1866,23 +1866,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/parts/{code}/foresee": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Walk a process's recipe and hold it against its limits; stores nothing */
-        post: operations["foresee"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/parts/{code}/last-builds": {
         parameters: {
             query?: never;
@@ -2115,6 +2098,23 @@ export interface paths {
         put?: never;
         /** The route of a master as it stands on the page, or as a way of making would have it; stores nothing */
         post: operations["route"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/parts/{code}/simulate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Simulate a process's recipe and hold it against its limits; stores nothing */
+        post: operations["simulateCure"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2806,7 +2806,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/foresee": {
+    "/api/runs/simulate": {
         parameters: {
             query?: never;
             header?: never;
@@ -2816,7 +2816,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** What a load would do together in the oven; stores nothing */
-        post: operations["foreseeRun"];
+        post: operations["simulateRun"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3403,6 +3403,39 @@ export interface components {
              */
             worst?: number;
         };
+        AnalysisView: {
+            /**
+             * Format: double
+             * @description Of all zones, m²
+             */
+            area: number;
+            /**
+             * Format: double
+             * @description From the hottest hold to the room, K
+             */
+            deltaT: number;
+            findings: components["schemas"]["FindingView"][];
+            /** @description Of all items in lay order */
+            labels: components["schemas"]["LabelView"][];
+            /**
+             * Format: double
+             * @description As laid, kg
+             */
+            mass: number;
+            /**
+             * Format: int64
+             * @description Smaller zones that are not listed; their findings are
+             */
+            more: number;
+            scale: components["schemas"]["ScaleView"];
+            /**
+             * Format: double
+             * @description Over which the bow is told, m
+             */
+            span: number;
+            /** @description Largest first */
+            zones: components["schemas"]["ZoneView"][];
+        };
         AnotherRoll: {
             flaws?: components["schemas"]["Flaw"][];
             /** Format: int64 */
@@ -3446,8 +3479,8 @@ export interface components {
             spoiled?: string[];
         };
         Ask: {
+            label: string;
             path: string;
-            says: string;
         };
         At: {
             /**
@@ -3456,6 +3489,17 @@ export interface components {
              */
             at?: string;
             note?: string;
+        };
+        AtRisk: {
+            /**
+             * Format: date-time
+             * @description When it is, or was, too late
+             */
+            at: string;
+            label: string;
+            past: boolean;
+            path: string;
+            what: string;
         };
         Badge: {
             /** @description As scanned */
@@ -3472,7 +3516,7 @@ export interface components {
              * @description m
              */
             altitude: number;
-            /** @description The operation that closes it, of a build that walks a route */
+            /** @description The operation that closes it, of a build with a route */
             at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             checks: components["schemas"]["LeakView"][];
@@ -3507,7 +3551,7 @@ export interface components {
             from: string;
             /** @enum {string} */
             kind: "done" | "in work" | "by itself" | "planned";
-            says: string;
+            label: string;
             /** Format: date-time */
             to: string;
         };
@@ -3595,7 +3639,7 @@ export interface components {
             build: string;
             letter: string;
             /** @description What was said when it was held, taken back or failed */
-            says?: string[];
+            reasons?: string[];
             serial: string;
             /** @enum {string} */
             state: "waiting" | "ready" | "in work" | "held" | "done" | "left out";
@@ -3618,7 +3662,7 @@ export interface components {
              * @description That it stands before, or is about; one more than there are: after the last
              */
             ply: number;
-            says: string;
+            text: string;
         };
         BuildLine: {
             code: string;
@@ -3633,15 +3677,15 @@ export interface components {
             cut: number;
             /** @description Why it was ended before its time */
             ended?: string;
-            /** @description Of the kit: its worst ply */
-            fuse?: components["schemas"]["Fuse"];
             /** Format: int64 */
             laid: number;
             letter: string;
             name: string;
             number: string;
-            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            /** @description Of a build with a route: the operations that somebody can go on with */
             open?: components["schemas"]["RouteStep"][];
+            /** @description Of the kit: its worst ply */
+            outTime?: components["schemas"]["OutTimeStatus"];
             outcome?: string;
             /** @description Part code */
             part: string;
@@ -3795,8 +3839,8 @@ export interface components {
         };
         CureFinding: {
             advice: string;
+            message: string;
             rule: string;
-            says: string;
             /** Format: int64 */
             section: number;
             /** Format: double */
@@ -4148,6 +4192,41 @@ export interface components {
             /** @description Of this section; missing: the resin of all */
             resin?: components["schemas"]["Resin"];
         };
+        CureSimulation: {
+            /**
+             * Format: double
+             * @description Degree of cure that it begins with
+             */
+            begun: number;
+            /** @description Degree of cure along the plan, by the lagging sensor */
+            cure: components["schemas"]["CurePoint"][];
+            /**
+             * Format: double
+             * @description s
+             */
+            duration: number;
+            /** @description That it is simulated in */
+            equipment: string;
+            /** @description What should be looked at */
+            findings: components["schemas"]["CureFinding"][];
+            /**
+             * Format: double
+             * @description By how much the air may lead a part that controls it, K
+             */
+            lead: number;
+            /** @description What was assumed */
+            notes: string[];
+            /** @description What each place of the load feels */
+            places: components["schemas"]["SimulatedPlace"][];
+            plan: components["schemas"]["PlanPoint"][];
+            /**
+             * Format: double
+             * @description How fast pressure is put on, Pa/s
+             */
+            pressUp: number;
+            /** @description The plan held against the limits of a run; missing: no ply says which resin it is */
+            verdict?: components["schemas"]["Verdict"];
+        };
         CutBuild: {
             /**
              * Format: double
@@ -4157,6 +4236,8 @@ export interface components {
             code: string;
             /** Format: date-time */
             cureAt: string;
+            /** @description What the operation is called */
+            label?: string;
             /** @description Why no roll on hand can be cut for it: the rolls are weighed without it */
             misfit?: string;
             number: string;
@@ -4167,8 +4248,6 @@ export interface components {
              * @description Still to cut from this material
              */
             plies: number;
-            /** @description What the operation is called */
-            says?: string;
             serial: string;
             /** @description Builds due about the same time whose plies lie beside its widest on one roll: they share a nest well */
             shares: string[];
@@ -4224,12 +4303,12 @@ export interface components {
             label?: string;
             /** @description Pieces that are not */
             left: string[];
+            /** @description Why it stopped */
+            message?: string;
             /** @description That the knife is at */
             piece?: string;
             /** @description What the plies that are not free come to be reported as, until a person says otherwise */
             report: components["schemas"]["Fate"][];
-            /** @description Why it stopped */
-            says?: string;
             /**
              * Format: double
              * @description That the program takes by the plan
@@ -4377,10 +4456,10 @@ export interface components {
             /** @description What waits for this person besides builds */
             asks: components["schemas"]["Ask"][];
             /** @description What runs by itself, the next to want somebody first */
-            itself: components["schemas"]["Itself"][];
+            itself: components["schemas"]["RunningUnattended"][];
             /** @description For this person, those that must begin first before others */
             jobs: components["schemas"]["Job"][];
-            late: components["schemas"]["Late"][];
+            late: components["schemas"]["AtRisk"][];
             /** @description Of the last two days, the newest first */
             notes: components["schemas"]["Handover"][];
             /** Format: date-time */
@@ -4407,7 +4486,7 @@ export interface components {
             /** Format: date-time */
             endedAt?: string;
             endedBy?: string;
-            says?: string;
+            message?: string;
             /** Format: date-time */
             startedAt: string;
             startedBy: string;
@@ -4434,7 +4513,7 @@ export interface components {
             from: string;
             /** @description In plan */
             fromDrawn: components["schemas"]["Drawing"];
-            fromWorked?: components["schemas"]["Worked"];
+            fromWorked?: components["schemas"]["AnalysisView"];
             lines: components["schemas"]["ChangeView"][];
             /** @description Fields of the process that differ */
             process: string[];
@@ -4444,7 +4523,7 @@ export interface components {
             stages: components["schemas"]["StageChange"][];
             to: string;
             toDrawn: components["schemas"]["Drawing"];
-            toWorked?: components["schemas"]["Worked"];
+            toWorked?: components["schemas"]["AnalysisView"];
         };
         Diffusion: {
             /** Format: double */
@@ -4577,7 +4656,7 @@ export interface components {
             /** @description On the surface */
             on: number[];
             /** @enum {string} */
-            says: "warp" | "weft";
+            thread: "warp" | "weft";
         };
         DrapeRegion: {
             /**
@@ -4595,7 +4674,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @description Why it failed */
-            says?: string;
+            message?: string;
             /** @enum {string} */
             state: "queued" | "running" | "done" | "failed";
             /** @enum {string} */
@@ -4682,20 +4761,20 @@ export interface components {
              * @description Shear beyond which its material locks, degrees; 0: not said
              */
             lockDeg: number;
+            /** @description Why it cannot be laid */
+            message?: string;
             pieces: components["schemas"]["Draped"][];
             /** @description Key; empty: the stage has none */
             ply: string;
-            /** @description Why it cannot be laid */
-            says?: string;
             /**
              * Format: double
              * @description How far sections lie apart, m
              */
             step: number;
             /** @description Of all pieces; missing: it cannot be laid */
-            whole?: components["schemas"]["DrapedWhole"];
+            whole?: components["schemas"]["DrapedSummary"];
         };
-        DrapedWhole: {
+        DrapedSummary: {
             /**
              * Format: double
              * @description Of the flats, m²
@@ -4706,6 +4785,8 @@ export interface components {
              * @description Of shear without its sign, over the area
              */
             meanDeg: number;
+            /** @description What a planner should know of it */
+            messages: string[];
             /**
              * Format: double
              * @description By how much the warp leaves its angle at most
@@ -4722,8 +4803,6 @@ export interface components {
              * @description Of strips: the tightest that one is steered along, m; missing: straight
              */
             radius?: number;
-            /** @description What a planner should know of it */
-            says: string[];
             /** @description Shear from which on it is drawn as none, some, much, locked */
             scaleDeg: number[];
             /**
@@ -4994,6 +5073,8 @@ export interface components {
             cutPly: string;
             /** @description It is the next ply's label, and counted into this kit */
             fits: boolean;
+            /** @description What the label is, and why it does not fit */
+            message: string;
             /**
              * Format: int64
              * @description Ply that comes next; 0: something else, or nothing
@@ -5004,8 +5085,6 @@ export interface components {
              * @description That the label is of
              */
             ply: number;
-            /** @description What the label is, and why it does not fit */
-            says: string;
         };
         ExpiringRoll: {
             /**
@@ -5026,7 +5105,7 @@ export interface components {
             life: number;
             lot: string;
             material: string;
-            says: string;
+            message: string;
             /** Format: date-time */
             shelfEnd?: string;
         };
@@ -5095,7 +5174,7 @@ export interface components {
         Fault: {
             field: string;
             key: string;
-            says: string;
+            message: string;
         };
         Field: {
             caution?: string;
@@ -5130,6 +5209,12 @@ export interface components {
             to?: number;
             /** @description Of a value and its limits */
             unit?: string;
+        };
+        FieldCheckView: {
+            key: string;
+            /** @description Why not; empty: nothing speaks against it */
+            message: string;
+            met: boolean;
         };
         FileMaterial: {
             /** Format: int64 */
@@ -5228,15 +5313,15 @@ export interface components {
             tried: number;
         };
         Finding: {
+            message: string;
             plies: string[];
             rule: string;
-            says: string;
         };
         FindingView: {
             /** @description Among the labels: a stack of hundreds has findings about hundreds */
             items: number[];
+            message: string;
             rule: string;
-            says: string;
             /** @description Who lets it stand, and why */
             waived?: string;
             /** @description Among the zones listed; empty: in plan */
@@ -5267,11 +5352,24 @@ export interface components {
              * @description Draped: its largest shear, degrees
              */
             peakDeg?: number;
-            pieces: components["schemas"]["Piece"][];
+            pieces: components["schemas"]["FlatPiece"][];
             /** @description How it is put on, its quantities as data */
             says?: string;
             /** @description What to look at, quantities as data */
             warnings?: string[];
+        };
+        FlatMark: {
+            at: components["schemas"]["Corner"];
+            /** @description It is a cut along a line */
+            line?: components["schemas"]["Corner"][];
+            says: string;
+        };
+        FlatPiece: {
+            /** Format: double */
+            fibreDeg: number;
+            /** @description That are drawn on it */
+            marks?: components["schemas"]["FlatMark"][];
+            points: components["schemas"]["Corner"][];
         };
         Flaw: {
             /** Format: double */
@@ -5363,85 +5461,6 @@ export interface components {
             vapour: number;
             waiting: boolean;
         };
-        Foreseen: {
-            /**
-             * Format: double
-             * @description Degree of cure that it begins with
-             */
-            begun: number;
-            /** @description Degree of cure along the plan, by the lagging sensor */
-            cure: components["schemas"]["CurePoint"][];
-            /**
-             * Format: double
-             * @description s
-             */
-            duration: number;
-            /** @description That it is foreseen in */
-            equipment: string;
-            /** @description What should be looked at */
-            findings: components["schemas"]["CureFinding"][];
-            /**
-             * Format: double
-             * @description By how much the air may lead a part that controls it, K
-             */
-            lead: number;
-            /** @description What was assumed */
-            notes: string[];
-            /** @description What each place of the load feels */
-            places: components["schemas"]["ForeseenPlace"][];
-            plan: components["schemas"]["PlanPoint"][];
-            /**
-             * Format: double
-             * @description How fast pressure is put on, Pa/s
-             */
-            pressUp: number;
-            /** @description The plan held against the limits of a run; missing: no ply says which resin it is */
-            verdict?: components["schemas"]["Verdict"];
-        };
-        ForeseenPlace: {
-            /**
-             * Format: double
-             * @description Least degree of cure at the end
-             */
-            cure: number;
-            /**
-             * Format: double
-             * @description When all of it has gelled, s
-             */
-            gelled?: number;
-            /**
-             * Format: double
-             * @description Least glass transition at the end, K; missing: not known
-             */
-            glass?: number;
-            /**
-             * Format: double
-             * @description K
-             */
-            hottest: number;
-            /**
-             * Format: double
-             * @description s
-             */
-            hottestAt: number;
-            name: string;
-            /**
-             * Format: double
-             * @description Above the highest set point, K
-             */
-            overshoot: number;
-            /**
-             * Format: double
-             * @description Of what cures, m
-             */
-            thickness: number;
-        };
-        Found: {
-            id: string;
-            kind: string;
-            path: string;
-            says: string;
-        };
         FreezerIn: {
             /**
              * Format: double
@@ -5479,44 +5498,6 @@ export interface components {
              */
             rolls: number;
             sensor?: string;
-        };
-        Fuse: {
-            /** @description It has an out-life at all */
-            ages: boolean;
-            /**
-             * Format: double
-             * @description What is over; negative: the plan passes the end, s
-             */
-            left: number;
-            /**
-             * Format: double
-             * @description Out-life, s
-             */
-            life: number;
-            /** @description Outside the freezer now */
-            out: boolean;
-            /**
-             * Format: double
-             * @description That the plan will still use, s
-             */
-            planned: number;
-            /**
-             * Format: date-time
-             * @description End of out-life if kept out from now
-             */
-            runsOut: string;
-            /** Format: date-time */
-            shelfEnd?: string;
-            /**
-             * Format: double
-             * @description Out-time spent, s
-             */
-            spent: number;
-            /**
-             * Format: double
-             * @description Tack life left, s
-             */
-            tackLeft?: number;
         };
         Glass: {
             /**
@@ -5563,7 +5544,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             person: string;
-            says: string;
+            text: string;
         };
         Head: {
             /** Format: date-time */
@@ -5581,7 +5562,7 @@ export interface components {
             limits: components["schemas"]["RunLimits"];
             /**
              * Format: double
-             * @description Of documents that were signed before cures were foreseen; used by nothing
+             * @description Of documents that were signed before cures were simulated; used by nothing
              */
             partLag?: number;
             /**
@@ -5722,14 +5703,6 @@ export interface components {
         ItemKey: {
             key: string;
         };
-        Itself: {
-            path: string;
-            says: string;
-            /** @description What it wants then */
-            then: string;
-            /** Format: date-time */
-            until?: string;
-        };
         Job: {
             /** @description Of the build */
             code: string;
@@ -5743,8 +5716,6 @@ export interface components {
              * @description When it can begin at the earliest: now if it waits for nothing
              */
             from: string;
-            /** @description Of what is not cured yet: its worst ply */
-            fuse?: components["schemas"]["Fuse"];
             /** @description Why it is held */
             held?: string;
             /**
@@ -5754,6 +5725,8 @@ export interface components {
             latest?: string;
             name: string;
             number: string;
+            /** @description Of what is not cured yet: its worst ply */
+            outTime?: components["schemas"]["OutTimeStatus"];
             /** @description Where the work is that went out */
             sent?: string;
             serial: string;
@@ -5806,9 +5779,9 @@ export interface components {
             from?: string;
             /** @description Of the item in the document */
             key: string;
-            material?: string;
             /** @description What it is */
-            says: string;
+            label: string;
+            material?: string;
         };
         KitPly: {
             /** Format: double */
@@ -5849,7 +5822,7 @@ export interface components {
             y: number;
         };
         KitView: {
-            /** @description The operation that the kit is for, of a build that walks a route */
+            /** @description The operation that the kit is for, of a build with a route */
             at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             /** @description What the kit lies in */
@@ -5908,11 +5881,11 @@ export interface components {
             /** @description Scanned before it */
             taken?: string[];
         };
-        LabelSays: {
+        LabelCheck: {
             /** @description As it is written */
             code: string;
             fits: boolean;
-            says: string;
+            message: string;
         };
         LabelView: {
             key: string;
@@ -6017,17 +5990,6 @@ export interface components {
             /** Format: double */
             thickness: number;
         };
-        Late: {
-            /**
-             * Format: date-time
-             * @description When it is, or was, too late
-             */
-            at: string;
-            past: boolean;
-            path: string;
-            says: string;
-            what: string;
-        };
         LayerView: {
             /**
              * Format: double
@@ -6067,7 +6029,7 @@ export interface components {
             woven: boolean;
         };
         LayupView: {
-            /** @description The operation that is laid, of a build that walks a route */
+            /** @description The operation that is laid, of a build with a route */
             at?: components["schemas"]["RouteStep"];
             build: components["schemas"]["BuildLine"];
             debulks: components["schemas"]["DebulkView"][];
@@ -6075,8 +6037,6 @@ export interface components {
             filmsShort: number[];
             /** @description In order, without those taken back */
             laid: components["schemas"]["LaidPly"][];
-            /** @description Hold points and second looks, as signed */
-            marks: components["schemas"]["MarkView"][];
             /** @description Nothing when the layup is complete */
             next?: components["schemas"]["StepView"];
             /** @description Label of the counted ply that comes next */
@@ -6091,7 +6051,9 @@ export interface components {
             process: components["schemas"]["Process"];
             running?: components["schemas"]["DebulkView"];
             /** @description Who may look as the second person */
-            seconds: components["schemas"]["Named"][];
+            seconds: components["schemas"]["NamedPerson"][];
+            /** @description Hold points and second looks, as signed */
+            signedDemands: components["schemas"]["SignedDemandView"][];
             /** Format: int64 */
             sinceDebulk: number;
             steps: components["schemas"]["StepView"][];
@@ -6111,9 +6073,9 @@ export interface components {
              * @description Over the time of the limit, Pa
              */
             lost: number;
+            message: string;
             pass: boolean;
             person: string;
-            says: string;
             /** Format: double */
             seconds: number;
             /**
@@ -6236,17 +6198,17 @@ export interface components {
             cut: number;
             /** @description Why it was ended before its time */
             ended?: string;
-            /** @description Of the kit: its worst ply */
-            fuse?: components["schemas"]["Fuse"];
             /** Format: int64 */
             laid: number;
             letter: string;
             name: string;
             number: string;
-            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            /** @description Of a build with a route: the operations that somebody can go on with */
             open?: components["schemas"]["RouteStep"][];
-            /** @description What the run does to it, of a build that walks a route */
+            /** @description What the run does to it, of a build with a route */
             operations?: string[];
+            /** @description Of the kit: its worst ply */
+            outTime?: components["schemas"]["OutTimeStatus"];
             outcome?: string;
             /** @description Part code */
             part: string;
@@ -6374,24 +6336,6 @@ export interface components {
             thickness: number;
             /** @description The limit that it misses by most, or why it cannot be run */
             why?: string;
-        };
-        Mark: {
-            at: components["schemas"]["Corner"];
-            /** @description It is a cut along a line */
-            line?: components["schemas"]["Corner"][];
-            says: string;
-        };
-        MarkView: {
-            /** Format: date-time */
-            at: string;
-            /** @enum {string} */
-            kind: "hold" | "second";
-            person: string;
-            /** Format: int64 */
-            ply: number;
-            says: string;
-            /** @description Its ply came off afterwards */
-            void?: boolean;
         };
         MasterFile: {
             /** @description That the file names */
@@ -6875,7 +6819,7 @@ export interface components {
              */
             radius: number;
         };
-        Named: {
+        NamedPerson: {
             /** Format: int64 */
             id: number;
             name: string;
@@ -6944,6 +6888,7 @@ export interface components {
              */
             limit?: number;
             material: string;
+            message?: string;
             /** @description Rolls that were nested with it: while it is searched, and the nests that came of it */
             others: components["schemas"]["OtherRoll"][];
             /** Format: int64 */
@@ -6952,13 +6897,12 @@ export interface components {
             /** @description The largest rectangle within what is used on which nothing lies */
             rest?: components["schemas"]["Rest"];
             roll: string;
-            rollFuse: components["schemas"]["Fuse"];
             /**
              * Format: double
              * @description On the roll before the cut, m
              */
             rollLeft: number;
-            says?: string;
+            rollOutTime: components["schemas"]["OutTimeStatus"];
             /**
              * Format: double
              * @description Since it was started, or that it took
@@ -7057,7 +7001,7 @@ export interface components {
             name: string;
         };
         NewHandover: {
-            says: string;
+            text: string;
         };
         NewLeakCheck: {
             /**
@@ -7218,11 +7162,11 @@ export interface components {
             note?: string;
         };
         NewWaiver: {
+            /** @description The finding, word for word */
+            finding: string;
             pin: string;
             reason: string;
             rule: string;
-            /** @description The finding, word for word */
-            says: string;
         };
         OpenBag: {
             /** Format: date-time */
@@ -7302,6 +7246,8 @@ export interface components {
             /** Format: double */
             end: number;
             key: string;
+            /** @description What it is called */
+            label: string;
             /** @description On the longest way: what it loses, the build loses */
             longest: boolean;
             /** Format: int64 */
@@ -7311,8 +7257,6 @@ export interface components {
              * @enum {string}
              */
             room: "cut" | "kits" | "layup" | "bag" | "cure" | "finish" | "release";
-            /** @description What it is called */
-            says: string;
             /**
              * Format: double
              * @description From the beginning of the build at the earliest, s
@@ -7336,6 +7280,44 @@ export interface components {
             plies: number;
             roll: string;
             state?: string;
+        };
+        OutTimeStatus: {
+            /** @description It has an out-life at all */
+            ages: boolean;
+            /**
+             * Format: double
+             * @description What is over; negative: the plan passes the end, s
+             */
+            left: number;
+            /**
+             * Format: double
+             * @description Out-life, s
+             */
+            life: number;
+            /** @description Outside the freezer now */
+            out: boolean;
+            /**
+             * Format: double
+             * @description That the plan will still use, s
+             */
+            planned: number;
+            /**
+             * Format: date-time
+             * @description End of out-life if kept out from now
+             */
+            runsOut: string;
+            /** Format: date-time */
+            shelfEnd?: string;
+            /**
+             * Format: double
+             * @description Out-time spent, s
+             */
+            spent: number;
+            /**
+             * Format: double
+             * @description Tack life left, s
+             */
+            tackLeft?: number;
         };
         Outline: {
             /** @description By name: m; angles in degrees; sides as a number */
@@ -7484,13 +7466,6 @@ export interface components {
              * @enum {string}
              */
             secret: "PIN" | "password";
-        };
-        Piece: {
-            /** Format: double */
-            fibreDeg: number;
-            /** @description That are drawn on it */
-            marks?: components["schemas"]["Mark"][];
-            points: components["schemas"]["Corner"][];
         };
         PieceView: {
             /**
@@ -7672,8 +7647,6 @@ export interface components {
         PreformView: {
             /** @description Its label */
             code: string;
-            /** @description Its worst ply */
-            fuse?: components["schemas"]["Fuse"];
             joined: boolean;
             laid: boolean;
             name: string;
@@ -7681,6 +7654,8 @@ export interface components {
             number: string;
             /** @description Why it is too old to be joined */
             old?: string;
+            /** @description Its worst ply */
+            outTime?: components["schemas"]["OutTimeStatus"];
             serial: string;
             /** @description Its key */
             stage: string;
@@ -7736,7 +7711,7 @@ export interface components {
             massTolerance: number;
             /**
              * Format: double
-             * @description Of revisions that were signed before cures were foreseen; used by nothing
+             * @description Of revisions that were signed before cures were simulated; used by nothing
              */
             partLag?: number;
             /**
@@ -7902,7 +7877,7 @@ export interface components {
         };
         RecipeBeside: {
             /** @description What else differs: limits, stack, where it is cured */
-            says: string[];
+            changes: string[];
             segments: components["schemas"]["SegmentChange"][];
             /**
              * Format: int64
@@ -8022,16 +7997,16 @@ export interface components {
             version: number;
         };
         Reply: {
+            analysis?: components["schemas"]["AnalysisView"];
             /** @description The revision before */
-            before?: components["schemas"]["Worked"];
+            before?: components["schemas"]["AnalysisView"];
             /** @description While there are any, nothing is worked out */
             faults: components["schemas"]["Fault"][];
             load?: components["schemas"]["PlyStressView"][];
             /** @description In their own axes, those that can be drawn */
             outlines: components["schemas"]["OutlineView"][];
             range?: components["schemas"]["RangeView"];
-            whatIf?: components["schemas"]["Worked"];
-            worked?: components["schemas"]["Worked"];
+            whatIf?: components["schemas"]["AnalysisView"];
         };
         Resin: {
             /**
@@ -8240,7 +8215,8 @@ export interface components {
         RevisionView: {
             /** @description Letter of the revision before */
             against?: string;
-            before?: components["schemas"]["Worked"];
+            analysis?: components["schemas"]["AnalysisView"];
+            before?: components["schemas"]["AnalysisView"];
             /** @description Keys of items that differ from the revision before, or are new */
             changed: string[];
             /** @description Who wrote the draft last */
@@ -8273,17 +8249,16 @@ export interface components {
             /** Format: int64 */
             version: number;
             waivers: components["schemas"]["WaiverView"][];
-            worked?: components["schemas"]["Worked"];
         };
         RollChoice: {
             batch: string;
             code: string;
-            fuse: components["schemas"]["Fuse"];
             /** @enum {string} */
             kind: "roll" | "off-cut";
             /** Format: double */
             length: number;
             open: boolean;
+            outTime: components["schemas"]["OutTimeStatus"];
             /** @description Why it was passed over */
             passed?: string;
             place: string;
@@ -8332,7 +8307,6 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
             /** Format: int64 */
             freezerId?: number;
-            fuse: components["schemas"]["Fuse"];
             /** @enum {string} */
             kind: "roll" | "off-cut";
             ledger: components["schemas"]["RollLine"][];
@@ -8350,6 +8324,7 @@ export interface components {
             open: boolean;
             /** Format: date-time */
             outSince?: string;
+            outTime: components["schemas"]["OutTimeStatus"];
             /** @description Off-cut: m */
             outline?: number[][];
             /** @description Off-cut: of which roll */
@@ -8434,15 +8409,15 @@ export interface components {
             /** @description Why it was ended before its time */
             ended?: string;
             fromRoll: components["schemas"]["RollThreadPly"][];
-            /** @description Of the kit: its worst ply */
-            fuse?: components["schemas"]["Fuse"];
             /** Format: int64 */
             laid: number;
             letter: string;
             name: string;
             number: string;
-            /** @description Of a build that walks a route: the operations that somebody can go on with */
+            /** @description Of a build with a route: the operations that somebody can go on with */
             open?: components["schemas"]["RouteStep"][];
+            /** @description Of the kit: its worst ply */
+            outTime?: components["schemas"]["OutTimeStatus"];
             outcome?: string;
             /** @description Part code */
             part: string;
@@ -8485,7 +8460,6 @@ export interface components {
             flaws: components["schemas"]["Flaw"][];
             /** Format: int64 */
             freezerId?: number;
-            fuse: components["schemas"]["Fuse"];
             /** @enum {string} */
             kind: "roll" | "off-cut";
             /**
@@ -8500,6 +8474,7 @@ export interface components {
             open: boolean;
             /** Format: date-time */
             outSince?: string;
+            outTime: components["schemas"]["OutTimeStatus"];
             /** @description Off-cut: m */
             outline?: number[][];
             /** @description Off-cut: of which roll */
@@ -8602,8 +8577,53 @@ export interface components {
              */
             width: number;
         };
+        RolledAnalysis: {
+            findings: components["schemas"]["RolledFinding"][];
+            /** @description Missing: no size is asked for */
+            fits?: components["schemas"]["RolledFits"];
+            /** @description At either end of the part */
+            inside: components["schemas"]["RolledSize"][];
+            /**
+             * Format: double
+             * @description Of the part, kg/m
+             */
+            massPerMetre: number;
+            outside: components["schemas"]["RolledSize"][];
+            /**
+             * Format: double
+             * @description By how much it stands out on one side where most overlaps lie on each other, m
+             */
+            overSeams: number;
+            /**
+             * Format: double
+             * @description Where that is, round the section
+             */
+            overSeamsDeg: number;
+            pull?: components["schemas"]["RolledPull"];
+            /** @description At either end: the mandrel, and the outside of every turn, from the first end seen */
+            section: components["schemas"]["RolledRing"][][];
+            /** @description In their turn */
+            sheets: components["schemas"]["RolledSheet"][];
+            /** @description At either end */
+            stiffness: components["schemas"]["RolledStiffness"][];
+            /** @description What other angles of the sheets that were asked about would make of it */
+            swept?: components["schemas"]["RolledSwept"][];
+            tape?: components["schemas"]["RolledTape"];
+            /** @description At either end, m */
+            wall: number[];
+            /**
+             * Format: double
+             * @description With each off for itself: root of the sum of squares
+             */
+            wallLikely: number;
+            /**
+             * Format: double
+             * @description The wall at the first end with all materials off at once, either way
+             */
+            wallOff: number;
+        };
         RolledFinding: {
-            says: string;
+            message: string;
             /** @description Which, from 0 */
             sheets: number[];
         };
@@ -8678,9 +8698,9 @@ export interface components {
             torsion?: number;
         };
         RolledRemedy: {
+            message: string;
             /** Format: double */
             off: number;
-            says: string;
         };
         RolledReply: {
             /** @description Angles that give the wanted EI, degrees */
@@ -8689,9 +8709,9 @@ export interface components {
             faults: components["schemas"]["Fault"][];
             /** @description Of the sheets, in their turn */
             keys: string[];
-            rolled?: components["schemas"]["RolledWorked"];
             /** @description Why there is nothing to say of the mandrel's pull, or of the tape */
-            says?: string;
+            message?: string;
+            rolled?: components["schemas"]["RolledAnalysis"];
             /** @description Angles that give the wanted GJ, degrees */
             torsion: number[];
         };
@@ -8752,6 +8772,8 @@ export interface components {
             flat: number[][];
             /** @enum {string} */
             how: "wrap" | "spiral" | "strips" | "braid";
+            /** @description How it is put on, its quantities as data */
+            instruction: string;
             /**
              * Format: double
              * @description Of the flat
@@ -8775,8 +8797,6 @@ export interface components {
              * @description Advance a turn, of a spiral or strips; 0: straight along
              */
             pitch?: number;
-            /** @description How it is put on, its quantities as data */
-            says: string;
             /** @description Its place round at either end, from the middle of the right side */
             seam: number[];
             /**
@@ -8876,51 +8896,6 @@ export interface components {
              */
             whole: number;
         };
-        RolledWorked: {
-            findings: components["schemas"]["RolledFinding"][];
-            /** @description Missing: no size is asked for */
-            fits?: components["schemas"]["RolledFits"];
-            /** @description At either end of the part */
-            inside: components["schemas"]["RolledSize"][];
-            /**
-             * Format: double
-             * @description Of the part, kg/m
-             */
-            massPerMetre: number;
-            outside: components["schemas"]["RolledSize"][];
-            /**
-             * Format: double
-             * @description By how much it stands out on one side where most overlaps lie on each other, m
-             */
-            overSeams: number;
-            /**
-             * Format: double
-             * @description Where that is, round the section
-             */
-            overSeamsDeg: number;
-            pull?: components["schemas"]["RolledPull"];
-            /** @description At either end: the mandrel, and the outside of every turn, from the first end seen */
-            section: components["schemas"]["RolledRing"][][];
-            /** @description In their turn */
-            sheets: components["schemas"]["RolledSheet"][];
-            /** @description At either end */
-            stiffness: components["schemas"]["RolledStiffness"][];
-            /** @description What other angles of the sheets that were asked about would make of it */
-            swept?: components["schemas"]["RolledSwept"][];
-            tape?: components["schemas"]["RolledTape"];
-            /** @description At either end, m */
-            wall: number[];
-            /**
-             * Format: double
-             * @description With each off for itself: root of the sum of squares
-             */
-            wallLikely: number;
-            /**
-             * Format: double
-             * @description The wall at the first end with all materials off at once, either way
-             */
-            wallOff: number;
-        };
         RoomConditions: {
             /** Format: date-time */
             at: string;
@@ -8946,7 +8921,7 @@ export interface components {
             count: number;
             room: string;
             /** @description What waits, in a few words */
-            says: string;
+            summary: string;
         };
         RoomState: {
             room?: components["schemas"]["RoomConditions"];
@@ -8965,8 +8940,8 @@ export interface components {
         RouteFinding: {
             /** @description Of an operation or a stage; empty: the whole route */
             key: string;
+            message: string;
             rule: string;
-            says: string;
         };
         RouteQuestion: {
             /** @description As it stands on the page; missing: as kept */
@@ -9007,6 +8982,8 @@ export interface components {
             /** @description Who took it up or signed it last */
             by?: string;
             kind: string;
+            /** @description What it is called */
+            label: string;
             /**
              * Format: int64
              * @description In the order of the route
@@ -9018,8 +8995,6 @@ export interface components {
             /** @description Of what has a run */
             recipe?: string;
             room: string;
-            /** @description What it is called */
-            says: string;
             /** Format: date-time */
             since?: string;
             /** @description It is signed for itself, on the page of the route */
@@ -9126,8 +9101,8 @@ export interface components {
             found: number;
             /** Format: double */
             limit: number;
+            message: string;
             met: boolean;
-            says: string;
             /** @description K, s, K/s, Pa, or empty for a ratio */
             unit: string;
             what: string;
@@ -9185,9 +9160,9 @@ export interface components {
         };
         RunUpdate: {
             cure: components["schemas"]["CurePoint"][];
+            message?: string;
             /** @description New since the last update */
             samples: components["schemas"]["Sample"][];
-            says?: string;
             /** Format: int64 */
             segment: number;
             state: string;
@@ -9203,9 +9178,8 @@ export interface components {
             cure: components["schemas"]["CurePoint"][];
             /** Format: date-time */
             endedAt?: string;
-            /** @description What was expected when it was started, without the plan; missing: it was not foreseen */
-            foreseen?: components["schemas"]["Foreseen"];
             loaded: components["schemas"]["LoadedBuild"][];
+            message?: string;
             /** @description Every limit met */
             met?: boolean;
             /** @description What people call it */
@@ -9214,18 +9188,27 @@ export interface components {
             process: components["schemas"]["Process"];
             recipe: string;
             samples: components["schemas"]["Sample"][];
-            says?: string;
             /**
              * Format: int64
              * @description Present segment, from 1
              */
             segment: number;
+            /** @description What was expected when it was started, without the plan; missing: it was not foreseen */
+            simulation?: components["schemas"]["CureSimulation"];
             startedBy: string;
             /** @enum {string} */
             state: "queued" | "running" | "finished" | "stopped" | "failed";
             verdict?: components["schemas"]["Verdict"];
             /** @description For the lagging part sensor */
             waiting: boolean;
+        };
+        RunningUnattended: {
+            label: string;
+            path: string;
+            /** @description What it wants then */
+            then: string;
+            /** Format: date-time */
+            until?: string;
         };
         Sample: {
             /** Format: double */
@@ -9374,6 +9357,12 @@ export interface components {
             reason: string;
             /** Format: int64 */
             times: number;
+        };
+        SearchHit: {
+            id: string;
+            kind: string;
+            label: string;
+            path: string;
         };
         SectionView: {
             /** @description In lay order */
@@ -9594,6 +9583,18 @@ export interface components {
             /** Format: int64 */
             ply: number;
         };
+        SignedDemandView: {
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            kind: "hold" | "second";
+            person: string;
+            /** Format: int64 */
+            ply: number;
+            text: string;
+            /** @description Its ply came off afterwards */
+            void?: boolean;
+        };
         SignedRevision: {
             /** Format: date-time */
             checkedAt?: string;
@@ -9606,6 +9607,44 @@ export interface components {
             tool: string;
             writtenBy?: string;
         };
+        SimulatedPlace: {
+            /**
+             * Format: double
+             * @description Least degree of cure at the end
+             */
+            cure: number;
+            /**
+             * Format: double
+             * @description When all of it has gelled, s
+             */
+            gelled?: number;
+            /**
+             * Format: double
+             * @description Least glass transition at the end, K; missing: not known
+             */
+            glass?: number;
+            /**
+             * Format: double
+             * @description K
+             */
+            hottest: number;
+            /**
+             * Format: double
+             * @description s
+             */
+            hottestAt: number;
+            name: string;
+            /**
+             * Format: double
+             * @description Above the highest set point, K
+             */
+            overshoot: number;
+            /**
+             * Format: double
+             * @description Of what cures, m
+             */
+            thickness: number;
+        };
         Stack: {
             stack: string;
         };
@@ -9615,8 +9654,8 @@ export interface components {
              * @description Character that is wrong, from 0
              */
             at?: number;
+            message?: string;
             plies: components["schemas"]["CodedPly"][];
-            says?: string;
         };
         StackView: {
             name: string;
@@ -9685,7 +9724,7 @@ export interface components {
             /** Format: int64 */
             ply: number;
             /** @description Demand: what is to be done */
-            says?: string;
+            text?: string;
         };
         Stock: {
             /** Format: int64 */
@@ -9721,9 +9760,9 @@ export interface components {
             fault: boolean;
             /** Format: int64 */
             line: number;
+            message: string;
             /** @description Its id, once stored */
             roll?: string;
-            says: string;
         };
         StrokeView: {
             /** @description After it the piece is free */
@@ -10083,12 +10122,6 @@ export interface components {
             met: boolean;
             notes: string[];
         };
-        VerdictView: {
-            key: string;
-            met: boolean;
-            /** @description Why not; empty: nothing speaks against it */
-            says: string;
-        };
         Viscosity: {
             /** Format: double */
             a?: number;
@@ -10119,17 +10152,17 @@ export interface components {
         WaiverView: {
             /** Format: date-time */
             at: string;
+            finding: string;
             /** Format: int64 */
             id: number;
             person: string;
             reason: string;
             rule: string;
-            says: string;
         };
         Wall: {
-            itself: components["schemas"]["Itself"][];
+            itself: components["schemas"]["RunningUnattended"][];
             jobs: components["schemas"]["Job"][];
-            late: components["schemas"]["Late"][];
+            late: components["schemas"]["AtRisk"][];
             notes: components["schemas"]["Handover"][];
             /** Format: date-time */
             now: string;
@@ -10183,6 +10216,8 @@ export interface components {
             /** @description Join: the pre-forms that it takes */
             forms?: components["schemas"]["PreformView"][];
             kind: string;
+            /** @description What it is called */
+            label: string;
             /** @description Join: plies that close the joint are laid at the bench first */
             lays?: boolean;
             /**
@@ -10205,8 +10240,6 @@ export interface components {
             room: string;
             /** @description Of a cure: its last run */
             run?: string;
-            /** @description What it is called */
-            says: string;
             second?: string;
             /** @description Something is recorded of it that can be taken back */
             signed?: boolean;
@@ -10235,39 +10268,6 @@ export interface components {
             onePass: boolean;
             /** @description None before what it waits for */
             operations: components["schemas"]["WorkStep"][];
-        };
-        Worked: {
-            /**
-             * Format: double
-             * @description Of all zones, m²
-             */
-            area: number;
-            /**
-             * Format: double
-             * @description From the hottest hold to the room, K
-             */
-            deltaT: number;
-            findings: components["schemas"]["FindingView"][];
-            /** @description Of all items in lay order */
-            labels: components["schemas"]["LabelView"][];
-            /**
-             * Format: double
-             * @description As laid, kg
-             */
-            mass: number;
-            /**
-             * Format: int64
-             * @description Smaller zones that are not listed; their findings are
-             */
-            more: number;
-            scale: components["schemas"]["ScaleView"];
-            /**
-             * Format: double
-             * @description Over which the bow is told, m
-             */
-            span: number;
-            /** @description Largest first */
-            zones: components["schemas"]["ZoneView"][];
         };
         Wrap: {
             /** @description Tacked to the next at its seam, and rolled with it */
@@ -10309,14 +10309,14 @@ export interface components {
             turns?: number;
         };
         ZoneView: {
+            analysis?: components["schemas"]["LaminateOut"];
             /** @description Of its layers as they lie at its place, where a stage is curved; missing: as drawn */
             anglesDeg?: number[];
             /** Format: double */
             area: number;
             beside: number[];
             /** @description Its layers, such as plies 1 to 4, core 1 */
-            says: string;
-            worked?: components["schemas"]["LaminateOut"];
+            label: string;
             /**
              * Format: double
              * @description A place inside it, m
@@ -11907,7 +11907,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Found"][];
+                    "application/json": components["schemas"]["SearchHit"][];
                 };
             };
             /** @description Error */
@@ -12076,7 +12076,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VerdictView"][];
+                    "application/json": components["schemas"]["FieldCheckView"][];
                 };
             };
             /** @description Forbidden */
@@ -12148,7 +12148,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LabelSays"];
+                    "application/json": components["schemas"]["LabelCheck"];
                 };
             };
             /** @description Forbidden */
@@ -16896,78 +16896,6 @@ export interface operations {
             };
         };
     };
-    foresee: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description Id as on the label */
-                code: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ProcessQuestion"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Foreseen"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ErrorModel"];
-                };
-            };
-        };
-    };
     lastBuilds: {
         parameters: {
             query: {
@@ -17641,6 +17569,78 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RouteReply"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ErrorModel"];
+                };
+            };
+        };
+    };
+    simulateCure: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description Id as on the label */
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProcessQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CureSimulation"];
                 };
             };
             /** @description Forbidden */
@@ -20163,7 +20163,7 @@ export interface operations {
             };
         };
     };
-    foreseeRun: {
+    simulateRun: {
         parameters: {
             query?: never;
             header?: never;
@@ -20182,7 +20182,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Foreseen"];
+                    "application/json": components["schemas"]["CureSimulation"];
                 };
             };
             /** @description Forbidden */

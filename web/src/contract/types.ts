@@ -18,13 +18,13 @@ export class Refused extends Error {
 }
 
 /** What to show of an error: its sentence, and the lines that name rows or fields. */
-export function explain(error: unknown): { says: string; details: string[] } {
+export function explain(error: unknown): { message: string; details: string[] } {
   const problem = error as Refused | Problem | null | undefined;
   if (problem && typeof problem.detail === "string") {
     const details = (problem.errors ?? []).map((e) => e.message ?? "").filter((m) => m && m !== problem.detail);
-    return { says: problem.detail, details };
+    return { message: problem.detail, details };
   }
-  return { says: "The server cannot be reached. Nothing is lost: try again in a moment.", details: [] };
+  return { message: "The server cannot be reached. Nothing is lost: try again in a moment.", details: [] };
 }
 
 /** The code of the rule that a refusal follows from, whatever its sentence says. */

@@ -58,7 +58,7 @@ type Props<T extends string> = {
   label: string;
   value: T;
   onChange: (value: T) => void;
-  of: readonly { value: T; says: string }[];
+  of: readonly { value: T; label: string }[];
   bench?: boolean;
   /** The page is drawn anew by a choice in it: the chosen one has the focus again. */
   focused?: boolean;
@@ -71,7 +71,7 @@ export function Choices<T extends string>({ label, value, onChange, of, bench, f
       <div>
         {of.map((o) => (
           <Radio key={o.value} value={o.value} className="one" autoFocus={(focused ?? false) && o.value === value}>
-            {o.says}
+            {o.label}
           </Radio>
         ))}
       </div>

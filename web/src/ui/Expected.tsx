@@ -4,7 +4,7 @@ import { percent, spell, told } from "./format";
 import { Mark, Table } from "./parts";
 import { figure, said, unitName } from "./units";
 
-export function Expected({ f }: { f: Schemas["Foreseen"] }) {
+export function Expected({ f }: { f: Schemas["CureSimulation"] }) {
   return (
     <>
       <Table aria-label="What each place is expected to feel">
@@ -32,8 +32,8 @@ export function Expected({ f }: { f: Schemas["Foreseen"] }) {
         </tbody>
       </Table>
       {f.findings.map((x) => (
-        <p key={x.rule + x.says}>
-          <Mark tone="attend">{said(x.says)}</Mark> {said(x.advice)}
+        <p key={x.rule + x.message}>
+          <Mark tone="attend">{said(x.message)}</Mark> {said(x.advice)}
         </p>
       ))}
       {f.notes.length > 0 && <small>Assumed: {f.notes.map(said).join("; ")}.</small>}

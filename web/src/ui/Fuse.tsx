@@ -61,7 +61,7 @@ export function Fuse({
   ended,
   of = "Kit out-time",
 }: {
-  fuse: Schemas["Fuse"];
+  fuse: Schemas["OutTimeStatus"];
   tall?: boolean;
   ended?: boolean;
   /** What the tall fuse is called. */

@@ -6,7 +6,7 @@ import { date, moment, spell } from "./format";
 
 type Props = {
   life: Schemas["LifePoint"][];
-  fuse: Schemas["Fuse"];
+  fuse: Schemas["OutTimeStatus"];
   warmths: Schemas["FailureView"][];
   label: string;
 };

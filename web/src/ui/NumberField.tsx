@@ -17,19 +17,19 @@ const Styled = styled(TextField)<{ $bench?: boolean | undefined }>`
   }
 `;
 
-const Says = styled.span`
+const Message = styled.span`
   color: var(--brick);
   font-size: 14px;
   font-weight: 600;
 `;
 
 /** Holds every save of the page while an entry is wrong, and leads to it. */
-export function useHold(label: string, typed: string | null, says: string, show: () => void) {
+export function useHold(label: string, typed: string | null, message: string, show: () => void) {
   const say = useSay();
   // What takes a field away while its entry is wrong says what went with it.
   const entry = useRef("");
   useEffect(() => {
-    entry.current = says && typed?.trim() ? `${label}: “${typed}” was not kept: ${says}` : "";
+    entry.current = message && typed?.trim() ? `${label}: “${typed}” was not kept: ${message}` : "";
   });
   useEffect(() => () => void (entry.current && say(entry.current)), [say]);
   const by = useRef({});
@@ -39,15 +39,15 @@ export function useHold(label: string, typed: string | null, says: string, show:
   });
   useEffect(() => {
     const key = by.current;
-    hold(key, says ? { label, says, show: () => shown.current() } : null);
+    hold(key, message ? { label, message, show: () => shown.current() } : null);
     return () => hold(key, null);
-  }, [says, label]);
+  }, [message, label]);
 }
 
 type Look = {
   label: string;
   text: string;
-  says: string;
+  message: string;
   onChange: (typed: string) => void;
   onLeave: () => void;
   onForget: () => void;
@@ -57,13 +57,13 @@ type Look = {
   input: RefObject<HTMLInputElement | null>;
 };
 
-function Typed({ label, text, says, onChange, onLeave, onForget, bench, off, plain, input }: Look) {
+function Typed({ label, text, message, onChange, onLeave, onForget, bench, off, plain, input }: Look) {
   return (
     <Styled
       $bench={bench}
       value={text}
       isReadOnly={off ?? false}
-      isInvalid={says !== ""}
+      isInvalid={message !== ""}
       {...(plain ? { "aria-label": label } : {})}
       onChange={onChange}
       onBlur={onLeave}
@@ -74,7 +74,7 @@ function Typed({ label, text, says, onChange, onLeave, onForget, bench, off, pla
     >
       {!plain && <Label>{label}</Label>}
       <Input ref={input} inputMode="decimal" autoComplete="off" />
-      {says && <Says role="alert">{says}</Says>}
+      {message && <Message role="alert">{message}</Message>}
     </Styled>
   );
 }
@@ -110,26 +110,26 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
   const mine = ownOf(label, metric);
   const to = (v: number | undefined) => (v === undefined || !mine ? v : mine.to(v));
   const judge = (typed: string | null) => {
-    if (typed === null) return { says: need && Number.isNaN(value) ? "a number is needed here" : "", value };
+    if (typed === null) return { message: need && Number.isNaN(value) ? "a number is needed here" : "", value };
     const r = readNumber(typed, mine?.unit ?? metric, mine?.difference ?? metric === "K");
-    if ("says" in r) return { says: r.says, value: NaN };
-    if ("empty" in r) return { says: need ? "a number is needed here" : "", value: NaN };
+    if ("message" in r) return { message: r.message, value: NaN };
+    if ("empty" in r) return { message: need ? "a number is needed here" : "", value: NaN };
     // What came from the record is shown as it is, also beyond today's limits.
     return {
-      says: beyond(r.value, mine?.unit ?? metric, to(min), to(max)),
+      message: beyond(r.value, mine?.unit ?? metric, to(min), to(max)),
       value: mine ? mine.from(r.value) : r.value,
     };
   };
   const now = judge(text);
-  useHold(labelIn(label), text, now.says, () => {
+  useHold(labelIn(label), text, now.message, () => {
     setText((t) => t ?? "");
     setLeft(true);
     input.current?.focus();
   });
   const tell = (typed: string) => {
-    const { says, value: v } = judge(typed);
-    if (late && says) return; // what is kept stays until this is put right
-    const next = says ? NaN : v;
+    const { message, value: v } = judge(typed);
+    if (late && message) return; // what is kept stays until this is put right
+    const next = message ? NaN : v;
     if (!Object.is(next, value)) onChange(next);
   };
   return (
@@ -137,7 +137,7 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
       {...{ bench, off, plain, input }}
       label={labelIn(label)}
       text={text ?? (mine ? shortNumber(mine.to(value)) : shownNumber(value))}
-      says={left && text !== null ? now.says : ""}
+      message={left && text !== null ? now.message : ""}
       onChange={(typed) => {
         setText(typed);
         setLeft(false);
@@ -147,7 +147,7 @@ export function NumberField({ label, value, onChange, min, max, bench, late, nee
         setLeft(true);
         if (text === null) return;
         if (late) tell(text);
-        if (!now.says) setText(null);
+        if (!now.message) setText(null);
       }}
       onForget={() => {
         setText(null);
@@ -175,16 +175,16 @@ export function NumbersField({
   const mine = ownOf(label, unitOf(label));
   const read = text === null ? { values } : readNumbers(text, mine?.unit ?? unitOf(label));
   const off = "values" in read && count !== undefined && text !== null && read.values.length !== count;
-  const says = "says" in read ? read.says : off ? `${count} numbers are needed here` : "";
-  useHold(labelIn(label), text, says, () => input.current?.focus());
+  const message = "message" in read ? read.message : off ? `${count} numbers are needed here` : "";
+  useHold(labelIn(label), text, message, () => input.current?.focus());
   return (
     <Typed
-      {...{ input, says }}
+      {...{ input, message }}
       label={labelIn(label)}
       text={text ?? values.map((v) => (mine ? shortNumber(mine.to(v)) : shownNumber(v))).join("; ")}
       onChange={setText}
       onLeave={() => {
-        if (says || !("values" in read) || text === null) return;
+        if (message || !("values" in read) || text === null) return;
         onChange(mine ? read.values.map(mine.from) : read.values);
         setText(null);
       }}

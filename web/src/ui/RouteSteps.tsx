@@ -69,7 +69,7 @@ export function RouteSteps({
             aria-current={s.operation === at.operation ? "page" : undefined}
           >
             <span aria-hidden="true">{signs[s.state]}</span>
-            {s.number} {s.says}
+            {s.number} {s.label}
             <small>{s.state}</small>
           </Link>
         ))}

@@ -120,7 +120,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
           { ...line("part, leading", ink, 1.6, [2, 3]), scale: "C" },
           { ...line("part, lagging", ink, 3), scale: "C" },
           { ...line("degree of cure", colour("--blue"), 2, [14, 4]), scale: "cure" },
-          { ...line(foreseen, colour("--g2"), expected ? 0 : 1.6, [3, 4]), scale: "C" },
+          { ...line(simulated, colour("--g2"), expected ? 0 : 1.6, [3, 4]), scale: "C" },
         ].map((s, i) =>
           i === 0 ? s : { ...s, value: (_: uPlot, v: number | null) => (v == null ? "" : v.toFixed(1)) },
         ),
@@ -144,8 +144,8 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
     <figure style={{ margin: 0 }}>
       <div ref={box} role="img" aria-label={label} style={{ overflow: "hidden" }} />
       <Legend aria-hidden="true">
-        {(expected ? lines.filter(([says]) => !measured.includes(says)) : lines).map(([says, stroke, w, dash]) => (
-          <span key={says}>
+        {(expected ? lines.filter(([label]) => !measured.includes(label)) : lines).map(([label, stroke, w, dash]) => (
+          <span key={label}>
             <svg width="44" height="12">
               {dash === "band" ? (
                 <rect width="44" height="12" fill="var(--g4)" stroke="var(--g3)" />
@@ -153,7 +153,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
                 <path d="M0 6H44" stroke={stroke} strokeWidth={w} strokeDasharray={dash} />
               )}
             </svg>{" "}
-            {says}
+            {label}
           </span>
         ))}
       </Legend>
@@ -162,16 +162,16 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
 }
 
 const lagging = "part, lagging";
-const foreseen = "part, as foreseen";
-const measured = ["air", "tool", foreseen];
-const lines: [says: string, stroke: string, w: number, dash?: string][] = [
+const simulated = "part, as foreseen";
+const measured = ["air", "tool", simulated];
+const lines: [label: string, stroke: string, w: number, dash?: string][] = [
   ["plan of the air", "", 0, "band"],
   ["air", "var(--g1)", 1.2],
   ["tool", "var(--g1)", 1.4, "8 5"],
   ["part, leading", "var(--ink)", 1.6, "2 3"],
   [lagging, "var(--ink)", 3],
   ["degree of cure", "var(--blue)", 2, "14 4"],
-  [foreseen, "var(--g2)", 1.6, "3 4"],
+  [simulated, "var(--g2)", 1.6, "3 4"],
 ];
 
 const Legend = styled.figcaption`

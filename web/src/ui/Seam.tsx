@@ -134,7 +134,7 @@ const Knot = styled(Line)`
   }
 `;
 
-export type Difference = { says: string; tone: keyof typeof colours };
+export type Difference = { label: string; tone: keyof typeof colours };
 
 /** One thing as planned beside the same thing as built. */
 export type Pair = { key: string; planned: ReactNode; built: ReactNode; difference?: Difference };
@@ -167,8 +167,8 @@ export function Seam({
         {differences.length > 0 && (
           <Notes aria-label="Where the two differ">
             {differences.map((d) => (
-              <Tag key={d.says} $colour={colours[d.tone]}>
-                {d.says}
+              <Tag key={d.label} $colour={colours[d.tone]}>
+                {d.label}
               </Tag>
             ))}
           </Notes>
@@ -185,7 +185,7 @@ export function Seam({
               <Knot role="cell">
                 {p.difference && (
                   <Tag as="span" $colour={colours[p.difference.tone]}>
-                    {p.difference.says}
+                    {p.difference.label}
                   </Tag>
                 )}
               </Knot>

@@ -3,7 +3,7 @@ import { useState, type FormEvent } from "react";
 import { Button, Row, TextField } from "./parts";
 
 export function Sign({
-  says,
+  action,
   why = "",
   busy,
   quiet,
@@ -11,7 +11,7 @@ export function Sign({
   sign,
 }: {
   /** What the press says and means: "Accept the batch". */
-  says: string;
+  action: string;
   /** What has to be done before it can be signed. */
   why?: string | undefined;
   busy?: boolean;
@@ -34,7 +34,7 @@ export function Sign({
           <TextField label={label} type="password" pin value={pin} onChange={setPin} />
         </div>
         <Button type="submit" $quiet={quiet} why={why || (pin === "" ? "Type the PIN." : "")} isDisabled={busy}>
-          {says}
+          {action}
         </Button>
       </Row>
     </form>

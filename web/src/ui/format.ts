@@ -84,7 +84,7 @@ export const signature = (l: { meaning?: string; role?: string }) =>
   l.meaning ? `signed as ${l.meaning}${l.role ? `, ${l.role}` : ""}` : "";
 
 /** What an operation waits for, as one sentence: "waits for the kit and the tool". */
-export function waitsFor(says: string[]) {
-  const of = says.map((s) => s.replace(/^waits for /, ""));
-  return of.length < 2 ? says.join("") : `waits for ${of.slice(0, -1).join(", ")} and ${of.at(-1)}`;
+export function waitsFor(label: string[]) {
+  const of = label.map((s) => s.replace(/^waits for /, ""));
+  return of.length < 2 ? label.join("") : `waits for ${of.slice(0, -1).join(", ")} and ${of.at(-1)}`;
 }

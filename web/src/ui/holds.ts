@@ -3,7 +3,7 @@
 
 import { Refused } from "../contract/types";
 
-type Hold = { label: string; says: string; show: () => void };
+type Hold = { label: string; message: string; show: () => void };
 const holds = new Map<object, Hold>();
 
 /** Holds every save of the page until it is let go. */
@@ -17,5 +17,7 @@ export function mayStore() {
   const first = holds.values().next().value;
   if (!first) return;
   first.show();
-  throw new Refused({ detail: `${first.label}: ${first.says}. Nothing was stored: put it right, or empty the field` });
+  throw new Refused({
+    detail: `${first.label}: ${first.message}. Nothing was stored: put it right, or empty the field`,
+  });
 }

@@ -5,7 +5,7 @@ import { shownNumber, unitOf } from "./units";
 
 const value = (text: string, unit?: string) => {
   const r = readNumber(text, unit);
-  return "value" in r ? r.value : "says" in r ? r.says : "empty";
+  return "value" in r ? r.value : "message" in r ? r.message : "empty";
 };
 
 // The server reads files by the same table.
@@ -40,8 +40,8 @@ describe("a typed number", () => {
   });
   it("reads several with the same care", () => {
     expect(readNumbers("300, 600; 1000 12,5", "mm")).toEqual({ values: [300, 600, 1000, 12.5] });
-    expect(readNumbers("300,600")).toEqual({ says: "“300,600” may mean 300600 or 300.600: write one of these" });
-    expect(readNumbers("300; wide", "mm")).toEqual({ says: "“wide” is not a number" });
+    expect(readNumbers("300,600")).toEqual({ message: "“300,600” may mean 300600 or 300.600: write one of these" });
+    expect(readNumbers("300; wide", "mm")).toEqual({ message: "“wide” is not a number" });
   });
   it("says what is beyond its limits instead of changing it", () => {
     expect(beyond(950, "kPa", 0, 101.3)).toBe(

@@ -53,7 +53,7 @@ function find(unit: string) {
   return found && /^m/i.test(unit) && unit[0] !== found.unit[0] ? undefined : found;
 }
 
-export type Reading = { value: number } | { empty: true } | { says: string };
+export type Reading = { value: number } | { empty: true } | { message: string };
 
 /** Reads digits with comma or point; undefined where they are none, a sentence where they may mean two numbers. */
 function digits(text: string): number | string | undefined {
@@ -95,17 +95,17 @@ export function readNumber(typed: string, unit?: string, difference = false): Re
   if (text === "") return { empty: true };
   const m = /^([+-]?[\d.,'’ ]*\d(?:e[+-]?\d+)?)\s*(.*)$/i.exec(text);
   const found = m && digits(m[1]!.trim());
-  if (typeof found === "string") return { says: found };
+  if (typeof found === "string") return { message: found };
   const given = m?.[2] ?? "";
   if (found === undefined || found === null || !Number.isFinite(found))
-    return { says: `“${typed.trim()}” is not a number` };
+    return { message: `“${typed.trim()}” is not a number` };
   if (given === "" || given === unit) return { value: found };
   const from = find(given);
   const to = unit === undefined ? undefined : find(unit);
   // A word of more than letters, as in "12O5", is a slip and no unit.
-  if (!from) return { says: `“${typed.trim()}” is not a number${unit ? ` in ${unit}` : ""}` };
+  if (!from) return { message: `“${typed.trim()}” is not a number${unit ? ` in ${unit}` : ""}` };
   if (!to || to.kind !== from.kind)
-    return { says: unit ? `${from.unit} cannot be turned into ${unit}` : "no unit is expected here" };
+    return { message: unit ? `${from.unit} cannot be turned into ${unit}` : "no unit is expected here" };
   const [factor, zero = 0] = from.kind[from.unit]!;
   const [into, base = 0] = to.kind[to.unit]!;
   const [off, on] = difference ? [0, 0] : [zero, base];
@@ -113,11 +113,11 @@ export function readNumber(typed: string, unit?: string, difference = false): Re
 }
 
 /** Reads several numbers with semicolons or white space between them; a comma parts them where a space follows it. */
-export function readNumbers(typed: string, unit?: string): { values: number[] } | { says: string } {
+export function readNumbers(typed: string, unit?: string): { values: number[] } | { message: string } {
   const values: number[] = [];
   for (const one of typed.split(/;|,\s|\s+/).filter((x) => x.trim() !== "")) {
     const r = readNumber(one, unit);
-    if ("says" in r) return r;
+    if ("message" in r) return r;
     if ("value" in r) values.push(r.value);
   }
   return { values };
@@ -125,11 +125,11 @@ export function readNumbers(typed: string, unit?: string): { values: number[] } 
 
 /** Why a value that was read cannot stand here, or "". */
 export function beyond(value: number, unit: string | undefined, min?: number, max?: number): string {
-  const says = (v: number) => `${shownNumber(v)}${unit ? ` ${unit}` : ""}`;
+  const message = (v: number) => `${shownNumber(v)}${unit ? ` ${unit}` : ""}`;
   const other = unit && find(unit) ? `. If it was read in another unit, type the unit with it` : "";
   if (min !== undefined && value < min)
-    return `${says(value)} is below ${says(min)}, the least that is possible here${other}`;
+    return `${message(value)} is below ${message(min)}, the least that is possible here${other}`;
   if (max !== undefined && value > max)
-    return `${says(value)} is above ${says(max)}, the most that is possible here${other}`;
+    return `${message(value)} is above ${message(max)}, the most that is possible here${other}`;
   return "";
 }

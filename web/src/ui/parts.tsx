@@ -194,10 +194,10 @@ const Box = styled.div`
 /** Why something was refused, at the place where it was asked. */
 export function Refusal({ error }: { error: unknown }) {
   if (!error) return null;
-  const { says, details } = explain(error);
+  const { message, details } = explain(error);
   return (
     <Box role="alert">
-      <Mark tone="stop">{says}</Mark>
+      <Mark tone="stop">{message}</Mark>
       {details.length > 0 && (
         <ul>
           {details.map((d) => (

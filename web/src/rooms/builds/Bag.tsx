@@ -67,7 +67,7 @@ export function Bag() {
   const ready = v?.open && !v.closedAt;
   useKeys({
     k: {
-      says: "the bag is closed",
+      label: "the bag is closed",
       run: () => close.mutate({ code, operation, body: { stack: chosen } }),
       off: !ready || !bags,
     },
@@ -88,7 +88,7 @@ export function Bag() {
     key: c.at,
     planned: limit,
     difference: {
-      says: `${told.vacuum(c.lost)}`,
+      label: `${told.vacuum(c.lost)}`,
       tone: c.pass ? "met" : "stop",
     },
     built: (
@@ -98,7 +98,7 @@ export function Bag() {
         </span>
         <Mark tone={c.pass ? "met" : "stop"}>{c.pass ? "limit met" : "limit not met"}</Mark>
         <small>
-          {c.person}: {said(c.says)}
+          {c.person}: {said(c.message)}
         </small>
       </>
     ),
@@ -111,8 +111,8 @@ export function Bag() {
         !v.closed
           ? []
           : v.closed.join() === v.planned.join()
-            ? [{ says: "stack = plan", tone: "met" }]
-            : [{ says: "other stack", tone: "attend" }]
+            ? [{ label: "stack = plan", tone: "met" }]
+            : [{ label: "other stack", tone: "attend" }]
       }
       pairs={pairs}
       planned={
@@ -121,7 +121,7 @@ export function Bag() {
             <Heading>
               {b.number} · serial {b.serial} · revision {b.letter} · as planned
             </Heading>
-            <Big>{v.at ? v.at.says : `Bag “${v.process.bagStack}”`}</Big>
+            <Big>{v.at ? v.at.label : `Bag “${v.process.bagStack}”`}</Big>
           </div>
           {v.at && <RouteSteps code={code} at={v.at} others={v.others} waits={v.waits} />}
           <StackOf layers={v.planned} part={b.number} of="The stack as planned, from the part outwards" />
@@ -147,7 +147,7 @@ export function Bag() {
                   label="Which stack lies over the part?"
                   value={chosen}
                   onChange={setStack}
-                  of={v.stacks.map((x) => ({ value: x.name, says: x.name }))}
+                  of={v.stacks.map((x) => ({ value: x.name, label: x.name }))}
                 />
                 <p>{v.stacks.find((s) => s.name === chosen)?.layers.join(" · ")}</p>
                 <Button
@@ -172,7 +172,7 @@ export function Bag() {
       below={{
         planned: (
           <Stack $gap={14}>
-            {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+            {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
             <p>
               At {told.run(v.altitude, 0)} no pump draws deeper than about {told.vacuum(v.deepest, 0)} (standard
               atmosphere).

@@ -60,9 +60,9 @@ export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number | u
           </li>
         )}
         {mine.map((n) => (
-          <li key={n.kind + n.says}>
+          <li key={n.kind + n.text}>
             <Mark tone={n.kind === "note" || n.kind === "first" ? "plain" : "attend"}>
-              {noteWords[n.kind]} {said(n.says)}
+              {noteWords[n.kind]} {said(n.text)}
             </Mark>
           </li>
         ))}
@@ -73,7 +73,7 @@ export function BenchNotes({ v, at }: { v: Schemas["LayupView"]; at?: number | u
           aria-expanded={large === n.picture}
           onClick={() => setLarge(large === n.picture ? null : (n.picture ?? null))}
         >
-          <img src={`/api/files/${n.picture}`} alt={`Of ${/^\d/.test(n.says) ? `ply ${n.says}` : n.says}`} />
+          <img src={`/api/files/${n.picture}`} alt={`Of ${/^\d/.test(n.text) ? `ply ${n.text}` : n.text}`} />
         </Picture>
       ))}
     </Row>

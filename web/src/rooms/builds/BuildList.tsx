@@ -72,7 +72,7 @@ export function BuildList({ room }: { room: Room }) {
   const here = builds.data?.builds ?? [];
   useKeys({
     Enter: {
-      says: "open the first that waits",
+      label: "open the first that waits",
       run: () => here[0] && void navigate(stepsOf(here[0], room)[0]?.to ?? `/${room}/${here[0].code}`),
       off: here.length === 0,
     },
@@ -140,7 +140,7 @@ const stepsOf = (b: Schemas["BuildLine"], room: Room) => {
 function Line({ b, room, big }: { b: Schemas["BuildLine"]; room: Room; big?: boolean }) {
   const steps = stepsOf(b, room);
   if (steps.length > 0)
-    return steps.map((s) => <OneLine key={s.operation} b={b} to={s.to} count={`${s.says}: ${s.state}`} big={big} />);
+    return steps.map((s) => <OneLine key={s.operation} b={b} to={s.to} count={`${s.label}: ${s.state}`} big={big} />);
   const count =
     room === "kits"
       ? `${b.counted} of ${b.plies} counted`
@@ -171,7 +171,7 @@ function OneLine({ b, to, count, big }: { b: Schemas["BuildLine"]; to: string; c
         <br />
         <small>{b.code}</small>
       </span>
-      <span>{b.fuse && <Fuse fuse={b.fuse} ended={b.run !== undefined} />}</span>
+      <span>{b.outTime && <Fuse fuse={b.outTime} ended={b.run !== undefined} />}</span>
       <span>{b.room === "finished" || b.room === "ended" || b.run ? "" : <>cure planned {moment(b.cureAt)}</>}</span>
     </Item>
   );

@@ -59,10 +59,10 @@ export function Kit() {
   const countOne = (label: string) => {
     setLast(label);
     // Refusals are said at the foot of the screen: nothing moves under the next tap.
-    count.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
+    count.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).message) });
   };
   const uncount = (label: string) =>
-    aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).says) });
+    aside.mutate({ code, body: { cutPly: label } }, { onError: (e) => say(explain(e).message) });
   useScan((id) => {
     if (!id.startsWith("C")) return false;
     countOne(asLabel(id));
@@ -82,16 +82,16 @@ export function Kit() {
     k?.inFreezer ? out.mutate({ code, operation }) : back.mutate({ code, operation, body: { freezerId: into } });
   useKeys({
     k: {
-      says: "sign the count",
+      label: "sign the count",
       run: () => (whole ? sign() : say("The kit is not whole yet.")),
       off: !open || !counts,
     },
     u: {
-      says: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
+      label: k?.inFreezer ? "take the kit out" : "put the kit into the freezer",
       run: moveIt,
       off: !k || (!k.at && k.build.laid > 0) || !counts,
     },
-    Enter: { says: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
+    Enter: { label: "lay it", run: () => void navigate(`/layup/${code}`), off: open },
   });
   if (!k) return <Loading error={kit.error} />;
   const b = k.build;
@@ -106,9 +106,11 @@ export function Kit() {
   // On a route one kit is laid while another lies in the freezer: the shop knows which.
   const movable = k.plies.some((p) => p.cut.length > 0) && (k.at !== undefined || b.laid === 0);
   const differences: Difference[] = [
-    ...(open && counted > 0 ? k.missing : []).slice(0, 7).map((n) => ({ says: `${n} missing`, tone: "stop" as const })),
-    ...k.doubled.map((n) => ({ says: `${n} doubled`, tone: "stop" as const })),
-    ...(k.countedAt ? [{ says: `${all} = ${counted}`, tone: "met" as const }] : []),
+    ...(open && counted > 0 ? k.missing : [])
+      .slice(0, 7)
+      .map((n) => ({ label: `${n} missing`, tone: "stop" as const })),
+    ...k.doubled.map((n) => ({ label: `${n} doubled`, tone: "stop" as const })),
+    ...(k.countedAt ? [{ label: `${all} = ${counted}`, tone: "met" as const }] : []),
   ];
   return (
     <Seam
@@ -129,7 +131,7 @@ export function Kit() {
             <div style={{ fontSize: 76, fontWeight: 700, lineHeight: 1, letterSpacing: "-0.03em" }}>{counted}</div>
             of {what}
           </div>
-          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
           <Row>
             {counts && movable && (
               <Button $quiet onPress={moveIt} isDisabled={move.isPending}>
@@ -197,7 +199,7 @@ export function Kit() {
               count={(one, from) =>
                 item.mutate(
                   { code, operation, body: { item: one, ...(from ? { from } : {}) } },
-                  { onError: (e) => say(explain(e).says) },
+                  { onError: (e) => say(explain(e).message) },
                 )
               }
               aside={(one) => item.mutate({ code, operation, body: { item: one, aside: true } })}

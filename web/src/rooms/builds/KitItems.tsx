@@ -38,7 +38,7 @@ export function KitItems({
           {items.map((i) => (
             <tr key={i.key}>
               <td>
-                <b>{said(i.says)}</b> {i.material && <small>{i.material}</small>}
+                <b>{said(i.label)}</b> {i.material && <small>{i.material}</small>}
               </td>
               <td>
                 {i.countedAt ? (
@@ -47,7 +47,7 @@ export function KitItems({
                       counted{i.from && `, from ${i.from}`}, {i.countedBy}
                     </Mark>
                     {open && (
-                      <Button $quiet $small onPress={() => aside(i.key)} aria-label={`Not counted: ${said(i.says)}`}>
+                      <Button $quiet $small onPress={() => aside(i.key)} aria-label={`Not counted: ${said(i.label)}`}>
                         Not counted
                       </Button>
                     )}
@@ -56,7 +56,7 @@ export function KitItems({
                   <Row $gap={8} style={{ alignItems: "flex-end" }}>
                     <div style={{ width: 190 }}>
                       <TextField
-                        label={`${said(i.says)}: roll, batch or lot`}
+                        label={`${said(i.label)}: roll, batch or lot`}
                         value={from[i.key] ?? ""}
                         onChange={(text) => setFrom({ ...from, [i.key]: text })}
                       />
@@ -65,7 +65,7 @@ export function KitItems({
                       $quiet
                       isDisabled={busy}
                       onPress={() => count(i.key, (from[i.key] ?? "").trim())}
-                      aria-label={`Count ${said(i.says)}`}
+                      aria-label={`Count ${said(i.label)}`}
                     >
                       Count
                     </Button>

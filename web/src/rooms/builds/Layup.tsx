@@ -100,7 +100,7 @@ export function Layup() {
           keepalive: true,
         })
         .then(({ error }) =>
-          say(error ? `Ply ${ply} is not signed: ${explain(error).says}` : `Ply ${ply} is signed.`, !error),
+          say(error ? `Ply ${ply} is not signed: ${explain(error).message}` : `Ply ${ply} is signed.`, !error),
         );
     };
     window.addEventListener("pagehide", flush);
@@ -137,37 +137,37 @@ export function Layup() {
         if (!data || !data.fits) {
           setScanned("");
           setPending(null);
-          say(data ? data.says : explain(error).says);
+          say(data ? data.message : explain(error).message);
           return;
         }
         setScanned(data.cutPly);
         const films = v?.plies.find((p) => p.number === data.ply)?.films ?? 0;
         setPending({ ply: data.ply, cutPly: data.cutPly, how: "scanned", filmsOff: films - short, left: grace });
       })
-      .catch((fault: unknown) => say(explain(fault).says));
+      .catch((fault: unknown) => say(explain(fault).message));
     return true;
   });
   const last = v?.laid.at(-1);
   useKeys({
-    Enter: { says: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
+    Enter: { label: ply ? `sign ply ${ply.number}` : "sign", run: press, off: !ply || !lays || asking !== null },
     f: {
-      says: "one film is not off",
+      label: "one film is not off",
       run: () => setShort((s) => (s + 1) % ((ply?.films ?? 0) + 1)),
       off: !ply || !lays,
     },
-    o: { says: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
-    Backspace: { says: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
-    Escape: { says: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
+    o: { label: "stop, refer", run: () => setAsking("refer"), off: !v || !may("refer a part") },
+    Backspace: { label: "take back the last ply", run: () => setAsking("back"), hold: true, off: !last || !lays },
+    Escape: { label: "call back", run: () => (setPending(null), setAsking(null), setScanned("")) },
   });
   if (!v) return <Loading error={layup.error} />;
 
   const b = v.build;
   const differences: Difference[] = v.laid
     .filter((l) => l.filmsOff < l.films)
-    .map((l) => ({ says: `ply ${l.ply}: ${l.films - l.filmsOff} film short`, tone: "stop" }));
-  for (const t of v.takenBack.slice(-3)) differences.push({ says: `ply ${t.ply} taken back`, tone: "attend" });
+    .map((l) => ({ label: `ply ${l.ply}: ${l.films - l.filmsOff} film short`, tone: "stop" }));
+  for (const t of v.takenBack.slice(-3)) differences.push({ label: `ply ${t.ply} taken back`, tone: "attend" });
   // What is not laid yet does not equal anything.
-  if (last) differences.push({ says: `ply ${last.ply} = ${last.ply}`, tone: "met" });
+  if (last) differences.push({ label: `ply ${last.ply} = ${last.ply}`, tone: "met" });
 
   return (
     <Seam
@@ -227,7 +227,7 @@ export function Layup() {
             </Bench>
           )}
           <Refusal error={sign.error ?? takeBack.error ?? film.error ?? refer.error} />
-          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
           {v.plies.length > 0 && (
             <Foot $between>
               <span>
@@ -335,7 +335,7 @@ function Laid({ v }: { v: Layup }) {
   const rows = [
     ...v.laid.map((l) => ({ at: l.at, l, d: undefined, m: undefined })),
     ...v.debulks.filter((d) => d.endedAt).map((d) => ({ at: d.endedAt!, l: undefined, d, m: undefined })),
-    ...v.marks.map((m) => ({ at: m.at, l: undefined, d: undefined, m })),
+    ...v.signedDemands.map((m) => ({ at: m.at, l: undefined, d: undefined, m })),
   ].sort((a, b) => a.at.localeCompare(b.at));
   if (rows.length === 0)
     return (
@@ -386,7 +386,7 @@ function Laid({ v }: { v: Layup }) {
             <tr key={at + m.kind}>
               <td colSpan={4}>
                 {m.kind === "hold" ? `hold point at ply ${m.ply}: ` : ""}
-                {said(m.says)}{" "}
+                {said(m.text)}{" "}
                 {m.void ? <Mark tone="attend">its ply came off again</Mark> : <Mark tone="met">signed</Mark>}
               </td>
               <td>{m.person}</td>

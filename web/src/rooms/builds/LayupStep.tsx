@@ -117,8 +117,8 @@ export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string
   const gone = run ? Math.max(0, (now + skew - new Date(run.startedAt).getTime()) / 1000) : 0;
   const left = v.process.debulkSeconds - gone;
   useKeys({
-    d: { says: "start the debulk", run: () => start.mutate({ code, operation }), off: run !== undefined || !lays },
-    k: { says: "end the debulk", run: () => finish(), off: !run || !lays || !(vacuum >= 0) },
+    d: { label: "start the debulk", run: () => start.mutate({ code, operation }), off: run !== undefined || !lays },
+    k: { label: "end the debulk", run: () => finish(), off: !run || !lays || !(vacuum >= 0) },
   });
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
@@ -173,7 +173,7 @@ export function ToDebulk({ v, code, operation, after }: { v: Layup; code: string
             .slice(-2)
             .map((d) => (
               <Mark key={d.startedAt} tone="attend">
-                Debulk of {clock(d.startedAt)} does not count: {said(d.says)}.{" "}
+                Debulk of {clock(d.startedAt)} does not count: {said(d.message)}.{" "}
               </Mark>
             ))}
         </p>
@@ -188,7 +188,7 @@ export function ToSign({ v, code }: { v: Layup; code: string }) {
   return (
     <Stack $gap={12} style={{ marginTop: 8 }}>
       <Bench>
-        {v.at.says}
+        {v.at.label}
         <br />
         has no ply: it is signed as a whole.
       </Bench>
@@ -209,7 +209,7 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
   const others = v.seconds.filter((p) => p.name !== laid?.person);
   const chosen = who || (others[0]?.id ?? 0);
   const done = () => hold.mutate({ code, body: { key: step.key! } });
-  useKeys({ k: { says: "the hold point is done", run: done, off: step.demand !== "hold" || !lays } });
+  useKeys({ k: { label: "the hold point is done", run: done, off: step.demand !== "hold" || !lays } });
   return (
     <Stack $gap={16} style={{ marginTop: 8 }}>
       <Bench>
@@ -218,7 +218,7 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
           : v.plies.length === 0
             ? "Hold point: work stops until"
             : `Hold point at ply ${step.ply}: work stops until`}
-        <Huge style={{ fontSize: 40, lineHeight: 1.1, letterSpacing: 0 }}>{step.says}</Huge>
+        <Huge style={{ fontSize: 40, lineHeight: 1.1, letterSpacing: 0 }}>{step.text}</Huge>
       </Bench>
       {step.demand === "hold" ? (
         lays && (
@@ -238,7 +238,7 @@ export function ToMeet({ v, code, step }: { v: Layup; code: string; step: Schema
           </SelectField>
           <Sign
             label="Their PIN"
-            says="I looked at it"
+            action="I looked at it"
             why={chosen === 0 ? "Nobody else may look at it." : ""}
             busy={second.isPending}
             sign={(pin) => second.mutate({ code, body: { key: step.key!, personId: chosen, pin } })}

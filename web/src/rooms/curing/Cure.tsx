@@ -62,7 +62,7 @@ export function CureStart() {
   const load = waiting.filter(ticked).map(({ b, s }) => ({ build: b.code, ...(s ? { operation: s.operation } : {}) }));
   const why = busy ? "One run at a time." : load.length === 0 ? "Tick a part first." : "";
   const go = () => start.mutate({ body: { loads: load } });
-  useKeys({ s: { says: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
+  useKeys({ s: { label: "start the run", run: go, off: why !== "" || start.isPending || !ovens } });
   if (!builds.data || !runs.data) return <Loading error={builds.error ?? runs.error} />;
   return (
     <>
@@ -104,12 +104,12 @@ export function CureStart() {
                   <br />
                   <small>
                     {x.b.name}
-                    {x.s && `: ${x.s.says}`}
+                    {x.s && `: ${x.s.label}`}
                     <br />
                     {recipeOf(x)}
                   </small>
                 </span>
-                {x.b.fuse && <Fuse fuse={x.b.fuse} />}
+                {x.b.outTime && <Fuse fuse={x.b.outTime} />}
               </label>
             ))}
             {besides.length > 0 && (
@@ -117,7 +117,7 @@ export function CureStart() {
                 <Heading>To be signed</Heading>
                 {besides.map(({ b, s }) => (
                   <Link key={b.code + s.operation} to={placeOf(b.code, s)} style={{ fontSize: 20, minHeight: 44 }}>
-                    {b.number} · {b.serial}: {s.says}
+                    {b.number} · {b.serial}: {s.label}
                   </Link>
                 ))}
               </>
@@ -179,7 +179,7 @@ export function CureStart() {
 function Together({ loads }: { loads: Schemas["OvenLoad"][] }) {
   const asked = api.useQuery(
     "post",
-    "/api/runs/foresee",
+    "/api/runs/simulate",
     { body: { loads } },
     { placeholderData: keepPreviousData, retry: false },
   );
@@ -190,7 +190,7 @@ function Together({ loads }: { loads: Schemas["OvenLoad"][] }) {
     <section aria-label="What this load would do">
       <Stack $gap={8}>
         <Heading>
-          As foreseen in {f.equipment}: {spell(f.duration)}
+          As simulated in {f.equipment}: {spell(f.duration)}
         </Heading>
         <Expected f={f} />
       </Stack>
@@ -236,7 +236,7 @@ export function CureRun() {
     if (u.state !== "queued" && u.state !== "running") void cache.invalidateQueries();
   });
   useTitle(`Run ${code}`);
-  useKeys({ o: { says: "stop the run", run: () => setAsking(true), off: !going || !may("stop a run") } });
+  useKeys({ o: { label: "stop the run", run: () => setAsking(true), off: !going || !may("stop a run") } });
   if (!v) return <Loading error={run.error} />;
   const more = live.code === code ? live.samples.filter((s) => s.t > from) : [];
   const samples = [...v.samples, ...more];
@@ -253,7 +253,7 @@ export function CureRun() {
         </b>
       </>
     ),
-    difference: { says: margin(c), tone: c.met ? "met" : "stop" },
+    difference: { label: margin(c), tone: c.met ? "met" : "stop" },
     built: (
       <>
         <b style={{ minWidth: 110 }}>{amount(c, c.found)}</b>
@@ -274,24 +274,24 @@ export function CureRun() {
           </div>
           <Row $gap={28}>
             <Number
-              says="part, lagging"
+              label="part, lagging"
               value={now?.lag == null ? "–" : figure("temperature", now.lag, 0)}
               unit={unitName("temperature")}
             />
             <Number
-              says="air"
+              label="air"
               value={now?.air == null ? "–" : figure("temperature", now.air, 0)}
               unit={unitName("temperature")}
             />
             <Number
-              says="vacuum"
+              label="vacuum"
               value={now?.vacuum == null ? "–" : figure("vacuum", now.vacuum, 0)}
               unit={unitName("vacuum")}
             />
             {now?.pressure != null && (
-              <Number says="pressure" value={figure("pressure", now.pressure, 0)} unit={unitName("pressure")} />
+              <Number label="pressure" value={figure("pressure", now.pressure, 0)} unit={unitName("pressure")} />
             )}
-            <Number says="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
+            <Number label="degree of cure" value={cure.length ? percent(cure.at(-1)!.alpha) : "–"} unit="%" />
             <Spoken>
               {going
                 ? `Segment ${segment.segment} of ${v.process.recipe.segments.length}${segment.waiting ? ", waiting for the part" : ""}${gone ? ", connection lost" : ""}`
@@ -334,12 +334,12 @@ export function CureRun() {
                 </li>
               ))}
             </ol>
-            {v.foreseen && (
+            {v.simulation && (
               <Stack $gap={8} style={{ marginTop: 16 }}>
                 <Heading>
-                  As foreseen in {v.foreseen.equipment}: {spell(v.foreseen.duration)}
+                  As simulated in {v.simulation.equipment}: {spell(v.simulation.duration)}
                 </Heading>
-                <Expected f={v.foreseen} />
+                <Expected f={v.simulation} />
               </Stack>
             )}
           </>
@@ -347,7 +347,7 @@ export function CureRun() {
         built={
           <Stack $gap={10}>
             <Heading>Held against the limits of the revision</Heading>
-            {v.says && <Mark tone="attend">{v.says}</Mark>}
+            {v.message && <Mark tone="attend">{v.message}</Mark>}
             {!v.verdict && <p>{going ? "The run is judged when it ends." : "This run was not judged."}</p>}
             {v.verdict?.notes.map((n) => (
               <p key={n}>
@@ -429,10 +429,10 @@ function margin(c: Schemas["RunCheck"]) {
   return `${c.met ? "+" : "−"}${amount(c, Math.abs(c.found - c.limit), true)}`;
 }
 
-function Number({ says, value, unit }: { says: string; value: string; unit: string }) {
+function Number({ label, value, unit }: { label: string; value: string; unit: string }) {
   return (
     <span style={{ lineHeight: 1.1 }}>
-      <small>{says}</small>
+      <small>{label}</small>
       <br />
       <b style={{ fontSize: 38, letterSpacing: "-0.02em" }}>{value}</b> <small>{unit}</small>
     </span>

@@ -1,4 +1,4 @@
-// The curves of a cure as it is foreseen. The set point is a band with handles: dragged, or moved with the arrow keys.
+// The curves of a cure as it is simulated. The set point is a band with handles: dragged, or moved with the arrow keys.
 import { memo, useRef, useState, type KeyboardEvent, type PointerEvent, type SVGProps } from "react";
 import styled from "styled-components";
 import { plain, unitName, value } from "../../ui/units";
@@ -38,7 +38,7 @@ type Props = {
 
 const alone: Other[] = [];
 
-const says: Record<string, string> = {
+const label: Record<string, string> = {
   "gel begins": "gel begins",
   gelled: "gelled",
   thinnest: "thinnest",
@@ -158,7 +158,7 @@ export function Curve({ f, plan, section, others = alone, now: moment, change }:
         : e.kind === "thinnest"
           ? ` ${plain(e.value, e.value < 10 ? 1 : 0)} Pa s`
           : "";
-    const words = (says[e.kind] ?? e.kind) + more;
+    const words = (label[e.kind] ?? e.kind) + more;
     const w = words.length * 7.2;
     const from = Math.min(cx + 8, W - right - w);
     const spots = [-10, 18, -27, 35, -44, 52, -61, 69, 86].flatMap((dy) => [

@@ -1,4 +1,4 @@
-// A recipe on its page: planned as a curve and a table, foreseen beside it as it is typed.
+// A recipe on its page: planned as a curve and a table, simulated beside it as it is typed.
 import { memo, useCallback, useDeferredValue, useMemo, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import styled from "styled-components";
@@ -265,7 +265,7 @@ export function Editor({ r }: { r: Recipe }) {
             <>
               <Refusal error={release.error} />
               <Sign
-                says="Release it"
+                action="Release it"
                 why={touched ? "Save the changes first." : ""}
                 busy={release.isPending}
                 sign={(pin) => release.mutate({ id: r.id, body: { pin } })}
@@ -273,7 +273,7 @@ export function Editor({ r }: { r: Recipe }) {
             </>
           )}
           <Caution>
-            Foreseen from the figures entered; a thermocouple knows better. The resin supplier’s data sheet, the makers
+            Simulated from the figures entered; a thermocouple knows better. The resin supplier’s data sheet, the makers
             of oven and vessel, local codes and the responsible engineer rule.
           </Caution>
         </Stack>

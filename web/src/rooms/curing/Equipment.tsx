@@ -101,7 +101,7 @@ export function Equipment() {
         planned={
           <Stack $gap={12}>
             <Big>Ovens and vessels</Big>
-            {all.data.length === 0 && <Empty>None is entered yet: cures are foreseen in a usual one.</Empty>}
+            {all.data.length === 0 && <Empty>None is entered yet: cures are simulated in a usual one.</Empty>}
             <Table>
               <thead>
                 <tr>

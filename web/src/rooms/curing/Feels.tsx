@@ -90,8 +90,8 @@ export function Feels({ f }: { f: Forecast }) {
         <div>
           <Heading>To look at</Heading>
           {f.findings.map((x) => (
-            <p key={x.rule + x.says} style={{ margin: "6px 0" }}>
-              <Mark tone="attend">{x.says}</Mark>
+            <p key={x.rule + x.message} style={{ margin: "6px 0" }}>
+              <Mark tone="attend">{x.message}</Mark>
               <br />
               {said(x.advice)}
             </p>

@@ -8,27 +8,27 @@ import { withSegment, type Plan, type Segment } from "./useForecast";
 const waits = [
   {
     key: "waitPart",
-    says: "coldest above",
+    until: "coldest above",
     label: "°C",
     to: (k: number) => k - 273.15,
     from: (c: number) => c + 273.15,
   },
   {
     key: "waitCool",
-    says: "hottest below",
+    until: "hottest below",
     label: "°C",
     to: (k: number) => k - 273.15,
     from: (c: number) => c + 273.15,
   },
   {
     key: "waitCure",
-    says: "degree of cure above",
+    until: "degree of cure above",
     label: "%",
     to: (v: number) => v * 100,
     from: (v: number) => v / 100,
   },
-  { key: "waitThin", says: "viscosity has fallen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
-  { key: "waitThick", says: "viscosity has risen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
+  { key: "waitThin", until: "viscosity has fallen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
+  { key: "waitThick", until: "viscosity has risen to", label: "Pa·s", to: (v: number) => v, from: (v: number) => v },
 ] as const;
 
 /** And a wait that has no figure. */
@@ -76,13 +76,13 @@ function RowOf({
           .filter((w) => s[w.key] !== undefined && s[w.key] !== 0)
           .map((w) => (
             <Row key={w.key} $gap={6} style={{ flexWrap: "nowrap" }}>
-              <small style={{ width: 76 }}>{w.says}</small>
-              {field(`${w.says}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
+              <small style={{ width: 76 }}>{w.until}</small>
+              {field(`${w.until}, ${w.label}`, w.to(s[w.key]!), (v) => ({ [w.key]: w.from(v) }), 74)}
               {!off && (
                 <Button
                   $quiet
                   $small
-                  aria-label={`Segment ${k + 1}: no longer wait until ${w.says}`}
+                  aria-label={`Segment ${k + 1}: no longer wait until ${w.until}`}
                   onPress={() => set({ [w.key]: 0 })}
                 >
                   ✕
@@ -122,7 +122,7 @@ function RowOf({
               .filter((w) => !s[w.key])
               .map((w) => (
                 <option key={w.key} value={w.key}>
-                  {w.says}
+                  {w.until}
                 </option>
               ))}
             {!s.waitTurn && <option value="waitTurn">{passed}</option>}

@@ -70,8 +70,8 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
   );
   const go = (to: number) => setAt(own[Math.min(own.length - 1, Math.max(0, to))]?.from ?? 0);
   useKeys({
-    ArrowRight: { says: "next segment", run: () => go(k + 1) },
-    ArrowLeft: { says: "segment before", run: () => go(k - 1) },
+    ArrowRight: { label: "next segment", run: () => go(k + 1) },
+    ArrowLeft: { label: "segment before", run: () => go(k - 1) },
   });
   if (!f) return forecast.error ? <Refusal error={forecast.error} /> : <Loading />;
   const p = f.points.reduce((a, b) => (Math.abs(b.t - at) < Math.abs(a.t - at) ? b : a));
@@ -185,7 +185,7 @@ function Steps({ r }: { r: Schemas["RecipeView"] }) {
       <Pressure f={f} limits={r.plan.limits} long={Math.max(600, f.duration)} />
       <Legend f={f} section={section} />
       <Caution>
-        Foreseen from the figures entered. Hot tools, pressure vessels and vacuum have interlocks of their own: follow
+        Simulated from the figures entered. Hot tools, pressure vessels and vacuum have interlocks of their own: follow
         their makers, the resin supplier’s data sheet, local codes and the responsible engineer.
       </Caution>
     </Page>

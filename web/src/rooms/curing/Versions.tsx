@@ -65,9 +65,9 @@ export function Versions({ r }: { r: Schemas["RecipeView"] }) {
             </ol>
           )}
           {beside &&
-            (beside.says.length > 0 ? (
+            (beside.changes.length > 0 ? (
               <ul style={{ margin: "6px 0", paddingLeft: 22 }}>
-                {beside.says.map((x) => (
+                {beside.changes.map((x) => (
                   <li key={x}>{said(x)}</li>
                 ))}
               </ul>

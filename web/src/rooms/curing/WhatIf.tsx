@@ -7,13 +7,13 @@ import type { Forecast } from "./useForecast";
 
 export type Mishap = Schemas["Mishap"];
 
-const kinds: Record<Mishap["kind"], { says: string; lasts: number; size?: number }> = {
-  "door open": { says: "the door is opened", lasts: 300 },
-  "heater lost": { says: "heaters are lost", lasts: 3600, size: 0.5 },
-  "power cut": { says: "the power is cut", lasts: 3600 },
-  "sensor off": { says: "the lagging sensor has fallen off", lasts: 7200 },
-  "vacuum lost": { says: "the vacuum is lost", lasts: 1800 },
-  neighbour: { says: "a thicker part lies beside it", lasts: 0, size: 2 },
+const kinds: Record<Mishap["kind"], { label: string; lasts: number; size?: number }> = {
+  "door open": { label: "the door is opened", lasts: 300 },
+  "heater lost": { label: "heaters are lost", lasts: 3600, size: 0.5 },
+  "power cut": { label: "the power is cut", lasts: 3600 },
+  "sensor off": { label: "the lagging sensor has fallen off", lasts: 7200 },
+  "vacuum lost": { label: "the vacuum is lost", lasts: 1800 },
+  neighbour: { label: "a thicker part lies beside it", lasts: 0, size: 2 },
 };
 
 export function WhatIf({
@@ -33,7 +33,7 @@ export function WhatIf({
       <Heading>What if</Heading>
       {mishaps.map((m, k) => (
         <Row key={k} $gap={8} style={{ alignItems: "end", margin: "6px 0" }}>
-          <b style={{ width: 180 }}>{kinds[m.kind].says}</b>
+          <b style={{ width: 180 }}>{kinds[m.kind].label}</b>
           {m.kind === "neighbour" ? (
             <div style={{ width: 140 }}>
               <NumberField
@@ -78,7 +78,7 @@ export function WhatIf({
           <Button
             $quiet
             $small
-            aria-label={`Without: ${kinds[m.kind].says}`}
+            aria-label={`Without: ${kinds[m.kind].label}`}
             onPress={() => change(mishaps.filter((_, n) => n !== k))}
           >
             ✕
@@ -106,7 +106,7 @@ export function WhatIf({
           <option value="">nothing</option>
           {Object.entries(kinds).map(([kind, of]) => (
             <option key={kind} value={kind}>
-              {of.says}
+              {of.label}
             </option>
           ))}
         </SelectField>

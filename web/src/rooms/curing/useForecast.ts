@@ -11,7 +11,7 @@ export type Asked = Schemas["ForecastIn"];
 /** The frame that curves over the time of a cure are drawn in, so that they stand over one another. */
 export const frame = { W: 1180, left: 46, right: 46 };
 
-/** NaN stands in a field that is not filled: nothing can be foreseen from it. */
+/** NaN stands in a field that is not filled: nothing can be simulated from it. */
 export const filled = (v: unknown): boolean =>
   typeof v === "number"
     ? !Number.isNaN(v)
@@ -19,7 +19,7 @@ export const filled = (v: unknown): boolean =>
       ? Object.values(v).every(filled)
       : true;
 
-const foreseen = (asked: Asked | undefined) => {
+const simulated = (asked: Asked | undefined) => {
   const key = asked && filled(asked) ? JSON.stringify(asked) : undefined;
   return {
     queryKey: ["forecast", key],
@@ -37,10 +37,10 @@ const foreseen = (asked: Asked | undefined) => {
 
 /** While somebody types, the curves before stay until the new ones are there. */
 export const useForecast = (asked: Asked | undefined) =>
-  useQuery({ ...foreseen(asked), placeholderData: keepPreviousData });
+  useQuery({ ...simulated(asked), placeholderData: keepPreviousData });
 
-/** Several beside one another, in their order; one that cannot be foreseen has none. */
-export const useForecasts = (all: Asked[]) => useQueries({ queries: all.map(foreseen), combine: found });
+/** Several beside one another, in their order; one that cannot be simulated has none. */
+export const useForecasts = (all: Asked[]) => useQueries({ queries: all.map(simulated), combine: found });
 const found = (all: { data?: Forecast | undefined }[]) => all.map((q) => q.data);
 
 /** Where a segment's ramp ends, and the segment itself, s. */

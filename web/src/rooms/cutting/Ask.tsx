@@ -82,7 +82,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
           ? "Fill gap, edge trim and seconds."
           : "";
   useKeys({
-    Enter: { says: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") },
+    Enter: { label: "search for the nest", run: go, off: why !== "" || start.isPending || !may("nest and cut") },
   });
   return (
     <>
@@ -112,7 +112,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
                   <b>
                     {b.number} · {b.serial}
                   </b>
-                  {b.says && b.says !== "cut" && <small> {b.says}</small>}
+                  {b.label && b.label !== "cut" && <small> {b.label}</small>}
                 </label>
                 {b.waits && (
                   <>
@@ -168,7 +168,7 @@ export function Ask({ demand: all }: { demand: Demand }) {
               <small>{told.run(r.length)}</small>
             </span>
             <span>
-              <Fuse fuse={r.fuse} />
+              <Fuse fuse={r.outTime} />
               {r.passed && <Mark tone="stop">passed over: {r.passed}</Mark>}
             </span>
           </Choice>
@@ -231,10 +231,10 @@ type How = {
 const usual: How = { gap: 0.002, edgeTrim: 0.005, seconds: 10, kits: "", oneBatch: false, leave: false };
 
 /** A figure as it is said, while something that is a figure stands in its field. */
-const sure = (v: number, says: (v: number) => string) => (Number.isNaN(v) ? "–" : says(v));
+const sure = (v: number, label: (v: number) => string) => (Number.isNaN(v) ? "–" : label(v));
 
 function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => void; several: boolean }) {
-  const tick = (key: "oneBatch" | "leave", says: string) => (
+  const tick = (key: "oneBatch" | "leave", label: string) => (
     <label style={{ display: "flex", gap: 10, alignItems: "center", minHeight: 44 }}>
       <input
         type="checkbox"
@@ -242,7 +242,7 @@ function HowItIsCut({ how, onHow, several }: { how: How; onHow: (how: How) => vo
         checked={how[key]}
         onChange={(e) => onHow({ ...how, [key]: e.target.checked })}
       />
-      {says}
+      {label}
     </label>
   );
   const size = (label: string, key: "gap" | "edgeTrim") => (

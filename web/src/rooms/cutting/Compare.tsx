@@ -50,9 +50,11 @@ export function Compare() {
     [
       "Life of the roll used",
       (n) =>
-        n.rollFuse.ages && n.rollFuse.life > 0 ? `${percent(n.rollFuse.spent / n.rollFuse.life)} %` : "does not age",
+        n.rollOutTime.ages && n.rollOutTime.life > 0
+          ? `${percent(n.rollOutTime.spent / n.rollOutTime.life)} %`
+          : "does not age",
     ],
-    ["Clock of the roll", (n) => <Fuse fuse={n.rollFuse} />],
+    ["Clock of the roll", (n) => <Fuse fuse={n.rollOutTime} />],
   ];
   return (
     <Page>

@@ -127,6 +127,6 @@ export function State({ state }: { state: Schemas["NestLine"]["state"] }) {
     cut: ["met", "cut"],
     released: ["plain", "released"],
   } as const;
-  const [tone, says] = words[state];
-  return <Mark tone={tone}>{says}</Mark>;
+  const [tone, label] = words[state];
+  return <Mark tone={tone}>{label}</Mark>;
 }

@@ -13,20 +13,20 @@ import { shortNumber } from "../../ui/units";
 type Values = Schemas["Cutter"];
 
 /** Fields with their unit, and what of them is the SI value. */
-const fields: readonly { key: keyof Values; says: string; by: number }[] = [
-  { key: "feed", says: "Cutting speed, mm/s", by: 1e-3 },
-  { key: "rapid", says: "Travel speed, mm/s", by: 1e-3 },
-  { key: "acceleration", says: "Acceleration, m/s²", by: 1 },
-  { key: "jump", says: "Change of speed at a corner, mm/s", by: 1e-3 },
-  { key: "lower", says: "To lower, s", by: 1 },
-  { key: "lift", says: "Lift time, s", by: 1 },
-  { key: "turnDeg", says: "Knife rotation speed, °/s", by: 1 },
-  { key: "toolChange", says: "Pen to knife, s", by: 1 },
-  { key: "cornerDeg", says: "Lift at corners sharper than, °", by: 1 },
-  { key: "leadIn", says: "Lead-in, mm", by: 1e-3 },
-  { key: "overcut", says: "Overcut, mm", by: 1e-3 },
-  { key: "table", says: "Length of the table, m", by: 1 },
-  { key: "advance", says: "Conveyor advance time, s", by: 1 },
+const fields: readonly { key: keyof Values; label: string; by: number }[] = [
+  { key: "feed", label: "Cutting speed, mm/s", by: 1e-3 },
+  { key: "rapid", label: "Travel speed, mm/s", by: 1e-3 },
+  { key: "acceleration", label: "Acceleration, m/s²", by: 1 },
+  { key: "jump", label: "Change of speed at a corner, mm/s", by: 1e-3 },
+  { key: "lower", label: "To lower, s", by: 1 },
+  { key: "lift", label: "Lift time, s", by: 1 },
+  { key: "turnDeg", label: "Knife rotation speed, °/s", by: 1 },
+  { key: "toolChange", label: "Pen to knife, s", by: 1 },
+  { key: "cornerDeg", label: "Lift at corners sharper than, °", by: 1 },
+  { key: "leadIn", label: "Lead-in, mm", by: 1e-3 },
+  { key: "overcut", label: "Overcut, mm", by: 1e-3 },
+  { key: "table", label: "Length of the table, m", by: 1 },
+  { key: "advance", label: "Conveyor advance time, s", by: 1 },
 ];
 
 export function Cutter() {
@@ -68,14 +68,14 @@ function Form({ v }: { v: Schemas["CutterView"] }) {
               <div key={f.key} style={{ width: 200 }}>
                 {writes ? (
                   <NumberField
-                    label={f.says}
+                    label={f.label}
                     value={Math.round((cutter[f.key] / f.by) * 1e6) / 1e6}
                     onChange={(n) => setCutter({ ...cutter, [f.key]: n * f.by })}
                     min={0}
                   />
                 ) : (
                   <>
-                    <small>{f.says}</small>
+                    <small>{f.label}</small>
                     <br />
                     <b>{shortNumber(cutter[f.key] / f.by)}</b>
                   </>

@@ -54,8 +54,8 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
             value={order}
             onChange={onOrder}
             of={[
-              { value: "shortest", says: "shortest way" },
-              { value: "by kit", says: "kit by kit" },
+              { value: "shortest", label: "shortest way" },
+              { value: "by kit", label: "kit by kit" },
             ]}
           />
         )}
@@ -64,8 +64,8 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
           value={blade}
           onChange={setBlade}
           of={[
-            { value: "fixed", says: "turns by itself" },
-            { value: "turned", says: "turned by the program" },
+            { value: "fixed", label: "turns by itself" },
+            { value: "turned", label: "turned by the program" },
           ]}
         />
       </Row>

@@ -54,10 +54,10 @@ export function Nest() {
   const missing = n?.placed.filter((p) => p.missing) ?? [];
   useTitle(`Nest ${code}`);
   useKeys({
-    s: { says: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
-    w: { says: "show the knife’s way", run: () => setShown((before) => !before), off: !n?.placed.length || searching },
+    s: { label: "stop and keep the best", run: () => stop.mutate({ code }), off: !searching || !cuts },
+    w: { label: "show the knife’s way", run: () => setShown((before) => !before), off: !n?.placed.length || searching },
     Enter: {
-      says: "count the first kit",
+      label: "count the first kit",
       run: () => n && void navigate(`/kits/${n.builds[0]?.code}`),
       off: n?.state !== "cut",
     },
@@ -80,7 +80,7 @@ export function Nest() {
               role="alert"
               style={{ border: "2px solid var(--brick)", padding: "10px 14px", marginTop: 10, fontSize: 18 }}
             >
-              <Mark tone="stop">{n.says}</Mark>
+              <Mark tone="stop">{n.message}</Mark>
               <p style={{ margin: "6px 0 0" }}>{said(n.advice)}</p>
               {n.wide.length > 0 && (
                 <Row $gap={10} style={{ margin: "8px 0" }}>
@@ -177,7 +177,7 @@ export function Nest() {
                   </td>
                   <td className="n">{n.placed.filter((p) => p.build === b.code).length}</td>
                   <td style={{ width: 260 }}>
-                    <Fuse fuse={b.fuse ?? n.rollFuse} ended={b.run !== undefined} />
+                    <Fuse fuse={b.outTime ?? n.rollOutTime} ended={b.run !== undefined} />
                   </td>
                 </tr>
               ))}
@@ -231,7 +231,7 @@ export function Nest() {
         </section>
         <section aria-label="As cut" style={{ flex: "1 1 420px" }}>
           <Heading>As cut</Heading>
-          {n.says && n.state !== "failed" && <Mark tone="stop">{n.says}</Mark>}
+          {n.message && n.state !== "failed" && <Mark tone="stop">{n.message}</Mark>}
           {n.cutAt ? (
             <p style={{ fontSize: 18, margin: "8px 0" }}>
               <Mark tone="met">Cut {moment(n.cutAt)}</Mark>: {n.placed.length - missing.length} plies carry the clock of{" "}

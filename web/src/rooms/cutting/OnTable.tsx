@@ -25,8 +25,8 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
   const cutting = isCutting(n);
   const go = (skip: string[]) => hand.mutate({ code, body: { byKit: order === "by kit", skip } });
   useKeys({
-    t: { says: "cut on the table", run: () => go([]), off: !may || job !== undefined || hand.isPending },
-    s: { says: "stop the knife", run: () => stop.mutate({ code }), off: !may || !cutting },
+    t: { label: "cut on the table", run: () => go([]), off: !may || job !== undefined || hand.isPending },
+    s: { label: "stop the knife", run: () => stop.mutate({ code }), off: !may || !cutting },
   });
   const total = n.placed.length;
   return (
@@ -41,7 +41,7 @@ export function OnTable({ nest: n, order, may }: { nest: Schemas["NestView"]; or
             <Mark tone="stop">
               {job.state === "stopped" ? "Stopped" : "The table stopped"}
               {job.label && ` at ${job.label}`}
-              {job.says && `: ${job.says}`}
+              {job.message && `: ${job.message}`}
             </Mark>
           )}
           <br />

@@ -24,7 +24,7 @@ export function Report({ nest, busy, may, go }: Props) {
   const [place, setPlace] = useState("");
   const [began, setBegan] = useState("");
   const session = api.useQuery("get", "/api/session");
-  const { rollFuse: fuse, job } = nest;
+  const { rollOutTime: fuse, job } = nest;
   // By hand, a roll that ran out meanwhile asks when the knife began.
   const ranOut =
     !job &&
@@ -39,8 +39,8 @@ export function Report({ nest, busy, may, go }: Props) {
       ...(keep && rest ? { keep: { place, ...(freezer ? { freezerId: Number(freezer) } : {}) } } : {}),
     });
   useKeys({
-    k: { says: "record the cut", run: send, off: !may || busy },
-    x: { says: "name exceptions", run: () => setListed(true), off: !may },
+    k: { label: "record the cut", run: send, off: !may || busy },
+    x: { label: "name exceptions", run: () => setListed(true), off: !may },
   });
   return (
     <>

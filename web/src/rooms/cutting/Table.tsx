@@ -14,7 +14,7 @@ export function Table() {
   const { nest: n, error, gone } = useNest(code);
   const stop = useChange("/api/nests/{code}/table/stop");
   useTitle(`Table ${code}`);
-  useKeys({ s: { says: "stop the knife", run: () => stop.mutate({ code }), off: !isCutting(n) } });
+  useKeys({ s: { label: "stop the knife", run: () => stop.mutate({ code }), off: !isCutting(n) } });
   if (!n) return <Loading error={error} />;
   const job = n.job;
   const cutting = isCutting(n);
@@ -30,7 +30,7 @@ export function Table() {
             {cutting && (job?.label ?? "Begins")}
             {job?.state === "done" && "The knife is through"}
             {(job?.state === "fault" || job?.state === "stopped") && (
-              <Mark tone="stop">{job.says ? job.says : "Stopped"}</Mark>
+              <Mark tone="stop">{job.message ? job.message : "Stopped"}</Mark>
             )}
           </div>
         </div>

@@ -49,7 +49,7 @@ export function Finish() {
                     to={`/finish/${b.code}?operation=${encodeURIComponent(o.operation)}`}
                     style={{ fontSize: 20, display: "inline-block", minHeight: 40 }}
                   >
-                    {o.number} {o.says}
+                    {o.number} {o.label}
                   </Link>
                 </td>
                 <td>{[o.takes > 0 && spell(o.takes), o.place].filter(Boolean).join(", ")}</td>

@@ -24,7 +24,7 @@ export function Joined({
   put: (labels: string[]) => void;
 }) {
   const [typed, setTyped] = useState("");
-  const [says, setSays] = useState({ text: "", fits: true });
+  const [message, setMessage] = useState({ text: "", fits: true });
   const take = (label: string) =>
     void client
       .POST("/api/finish/{code}/label", {
@@ -32,13 +32,13 @@ export function Joined({
         body: { operation, label, although, ...(labels.length > 0 ? { taken: labels } : {}) },
       })
       .then(({ data, error }) => {
-        setSays({ text: data ? said(data.says) : explain(error).says, fits: data?.fits ?? false });
+        setMessage({ text: data ? said(data.message) : explain(error).message, fits: data?.fits ?? false });
         if (data?.fits) {
           put([...labels, data.code]);
           setTyped("");
         }
       })
-      .catch((fault: unknown) => setSays({ text: explain(fault).says, fits: false }));
+      .catch((fault: unknown) => setMessage({ text: explain(fault).message, fits: false }));
   useScan((id) => {
     if (!id.startsWith("J")) return false;
     take(asLabel(id));
@@ -79,7 +79,7 @@ export function Joined({
                   <Mark tone="attend">not laid yet</Mark>
                 )}
               </td>
-              <td style={{ minWidth: 180 }}>{f.fuse && <Fuse fuse={f.fuse} />}</td>
+              <td style={{ minWidth: 180 }}>{f.outTime && <Fuse fuse={f.outTime} />}</td>
             </tr>
           ))}
         </tbody>
@@ -94,7 +94,7 @@ export function Joined({
           </Button>
         </Row>
       </form>
-      <div role="status">{says.text && <Mark tone={says.fits ? "met" : "stop"}>{says.text}</Mark>}</div>
+      <div role="status">{message.text && <Mark tone={message.fits ? "met" : "stop"}>{message.text}</Mark>}</div>
     </Stack>
   );
 }

@@ -56,7 +56,7 @@ function ReworkForm({
   const choices = (all: Schemas["WorkStep"][]) =>
     all.map((o) => (
       <option key={o.operation} value={o.operation}>
-        {o.number} {o.says}
+        {o.number} {o.label}
       </option>
     ));
   return (
@@ -85,7 +85,7 @@ function ReworkForm({
       <SecondPerson of={second} />
       <Refusal error={add.error} />
       <Sign
-        says="Sign: add the rework"
+        action="Sign: add the rework"
         why={why}
         busy={add.isPending}
         sign={(pin) =>

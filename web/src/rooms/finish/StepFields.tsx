@@ -19,7 +19,7 @@ export function StepFields({
 }: {
   fields: Field[];
   values: Values;
-  verdicts: Schemas["VerdictView"][];
+  verdicts: Schemas["FieldCheckView"][];
   put: (values: Values) => void;
 }) {
   return (
@@ -33,8 +33,8 @@ export function StepFields({
             <Row $gap={10}>
               <small>{asks(f)}</small>
               <span role="status">
-                {given && verdict && (verdict.says || verdict.met) && (
-                  <Mark tone={verdict.met ? "met" : "stop"}>{verdict.met ? "met" : verdict.says}</Mark>
+                {given && verdict && (verdict.message || verdict.met) && (
+                  <Mark tone={verdict.met ? "met" : "stop"}>{verdict.met ? "met" : verdict.message}</Mark>
                 )}
               </span>
             </Row>
@@ -123,12 +123,12 @@ function Entry({ f, value, set }: { f: Field; value: Value; set: (v: Value) => v
 
 /** A picture or a paper that is kept: chosen or taken, and sent at once. */
 function Kept({ label, paper, value, set }: { label: string; paper: boolean; value: Value; set: (v: Value) => void }) {
-  const [says, setSays] = useState("");
+  const [message, setMessage] = useState("");
   const choose = async (file: File | undefined) => {
     if (!file) return;
-    setSays("sending …");
+    setMessage("sending …");
     const { data, error } = await client.POST("/api/files", { body: { name: file.name, content: await base64(file) } });
-    setSays(error ? explain(error).says : "");
+    setMessage(error ? explain(error).message : "");
     if (data) set({ fileId: data.id, text: data.name });
   };
   return (
@@ -147,7 +147,7 @@ function Kept({ label, paper, value, set }: { label: string; paper: boolean; val
         style={{ minHeight: 40, font: "inherit" }}
       />{" "}
       {value.fileId && <Mark tone="met">kept: {value.text}</Mark>}
-      {says && <Mark tone={says === "sending …" ? "plain" : "stop"}>{says}</Mark>}
+      {message && <Mark tone={message === "sending …" ? "plain" : "stop"}>{message}</Mark>}
     </label>
   );
 }

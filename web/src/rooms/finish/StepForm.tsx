@@ -19,7 +19,7 @@ const zero = 273.15;
 
 /** What the fields say of what is typed, asked anew when it changes. */
 function useVerdicts(code: string, operation: string, fields: Values, asks: boolean) {
-  const [verdicts, setVerdicts] = useState<Schemas["VerdictView"][]>([]);
+  const [verdicts, setVerdicts] = useState<Schemas["FieldCheckView"][]>([]);
   const key = JSON.stringify(fields);
   useEffect(() => {
     if (!asks) return;
@@ -29,7 +29,7 @@ function useVerdicts(code: string, operation: string, fields: Values, asks: bool
         params: { path: { code } },
         body: { operation, fields: JSON.parse(key) as Values },
       })
-      .then(({ data }) => !stale && setVerdicts((data ?? []).map((v) => ({ ...v, says: said(v.says) }))));
+      .then(({ data }) => !stale && setVerdicts((data ?? []).map((v) => ({ ...v, message: said(v.message) }))));
     return () => void (stale = true);
   }, [code, operation, key, asks]);
   return verdicts;
@@ -76,7 +76,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
   const { part, labels, adherends, due, vendor, although } = { ...nothing, ...typed.value };
   const forms = o.forms ?? [];
   const from = o.planned.adherends ?? [];
-  const wrong = verdicts.find((v) => v.says)?.says ?? "";
+  const wrong = verdicts.find((v) => v.message)?.message ?? "";
   const why =
     labels.length < forms.length
       ? `Scan ${forms.length - labels.length === 1 ? "the label of one more pre-form" : "the labels of the pre-forms"}.`
@@ -232,7 +232,7 @@ function LeaveOut({ run, busy, error }: { run: (reason: string, pin: string) => 
       <TextField label="Why it is left out" value={reason} onChange={setReason} autoFocus />
       <Refusal error={error} />
       <Sign
-        says="Sign: leave it out"
+        action="Sign: leave it out"
         why={reason.trim() === "" ? "Say why." : ""}
         busy={busy}
         sign={(pin) => run(reason, pin)}

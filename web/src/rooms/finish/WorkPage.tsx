@@ -50,7 +50,7 @@ export function WorkPage() {
                       aria-pressed={o === one}
                       onPress={() => setQuery({ operation: o.operation }, { replace: true })}
                     >
-                      {o.says}
+                      {o.label}
                     </Button>
                   </td>
                   <td>
@@ -69,7 +69,7 @@ export function WorkPage() {
               <Heading>
                 Operation {one.number} of {v.operations.length}
               </Heading>
-              <Big>{one.says}</Big>
+              <Big>{one.label}</Big>
             </div>
             <Asks o={one.planned} />
             {one.resin !== undefined && one.cavity !== undefined && (

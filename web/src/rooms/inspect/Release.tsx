@@ -72,8 +72,8 @@ export function Release() {
   const farthest = (of: Line[]) => {
     const worst = of.toSorted((p, q) => Math.abs(off(q)) - Math.abs(off(p)))[0];
     if (!worst) return undefined;
-    const says = `${off(worst) < 0 ? "−" : "+"}${percent(Math.abs(off(worst)), 1)} %`;
-    return { says, tone: of.every((l) => l.met) ? ("met" as const) : ("stop" as const) };
+    const label = `${off(worst) < 0 ? "−" : "+"}${percent(Math.abs(off(worst)), 1)} %`;
+    return { label, tone: of.every((l) => l.met) ? ("met" as const) : ("stop" as const) };
   };
   // What was left empty is not sent: the n-th line is that of the n-th point filled.
   const line = (i: number) => (points[i]! > 0 ? main[1 + points.slice(0, i).filter((p) => p > 0).length] : undefined);
@@ -153,7 +153,7 @@ export function Release() {
             </span>
           </>
         ),
-        ...(l ? { difference: { says: l.met ? "met" : "not met", tone: l.met ? "met" : "stop" } } : {}),
+        ...(l ? { difference: { label: l.met ? "met" : "not met", tone: l.met ? "met" : "stop" } } : {}),
         built: (
           <Measured
             line={l}
@@ -179,7 +179,7 @@ export function Release() {
         </>
       ),
       difference: {
-        says: `${b.plies} ${b.laid === b.plies ? "=" : "≠"} ${b.laid}`,
+        label: `${b.plies} ${b.laid === b.plies ? "=" : "≠"} ${b.laid}`,
         tone: b.laid === b.plies ? "met" : "stop",
       },
       built: (
@@ -212,7 +212,7 @@ export function Release() {
       key: "record",
       planned: "A whole record",
       difference:
-        v.missing.length > 0 ? { says: `${v.missing.length} open`, tone: "stop" } : { says: "whole", tone: "met" },
+        v.missing.length > 0 ? { label: `${v.missing.length} open`, tone: "stop" } : { label: "whole", tone: "met" },
       built: (
         <Stack $gap={2}>
           {v.missing.length === 0 && <Mark tone="met">nothing is missing from it</Mark>}
@@ -266,7 +266,7 @@ export function Release() {
       below={{
         planned: (
           <Stack $gap={14}>
-            {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+            {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
             <Link to={`/thread/${code}`}>The whole thread of this part</Link>
             <Caution>
               “Good” states that what was recorded met the limits entered. It does not state that the part is safe or

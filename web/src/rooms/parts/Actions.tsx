@@ -38,14 +38,14 @@ export function Actions({
         <span style={{ flex: 1 }}>
           {v.changedBy ? `Written by ${v.changedBy}. ` : ""}
           {not}
-          {!not && may("check a revision") && <Sign says={`Check revision ${v.letter}`} busy={busy} sign={check} />}
+          {!not && may("check a revision") && <Sign action={`Check revision ${v.letter}`} busy={busy} sign={check} />}
         </span>
       )}
       {v.state === "checked" && (
         <span style={{ flex: 1 }}>
           Checked by {v.checkedBy}, {v.checkedAt && moment(v.checkedAt)}. {not}
           {!not && may("release a revision") && (
-            <Sign says={`Release revision ${v.letter}`} busy={busy} sign={release} />
+            <Sign action={`Release revision ${v.letter}`} busy={busy} sign={release} />
           )}
         </span>
       )}

@@ -91,16 +91,16 @@ export function Detail({
         ...(item.join ? [{ label: "Seams stagger, mm", scale: 1e3, field: "stagger" } as Field] : []),
       ]
     : [{ label: "Mass each, g", scale: 1e3, field: "mass" }];
-  const text = (name: "name" | "hold" | "note" | "caution", says: string) => (
+  const text = (name: "name" | "hold" | "note" | "caution", label: string) => (
     <div style={{ flex: "1 1 220px" }}>
       <TextField
-        label={says + differs(name)}
+        label={label + differs(name)}
         value={item[name] ?? ""}
         onChange={off ? () => undefined : (v) => set({ [name]: v || undefined })}
       />
     </div>
   );
-  const tick = (name: "splice" | "second" | "metal", says: string) => (
+  const tick = (name: "splice" | "second" | "metal", label: string) => (
     <label style={{ minHeight: 32, display: "inline-flex", alignItems: "center", gap: 8 }}>
       <input
         type="checkbox"
@@ -108,7 +108,7 @@ export function Detail({
         disabled={off}
         onChange={(e) => set({ [name]: e.target.checked || undefined })}
       />
-      {says + differs(name)}
+      {label + differs(name)}
     </label>
   );
   return (

@@ -9,7 +9,7 @@ import { Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from 
 import { BuildLinks, useBuilds } from "./Actions";
 import { PlanView } from "./PlanView";
 import { takes } from "./RouteDrawing";
-import { Figures } from "./Worked";
+import { Figures } from "./Analysis";
 
 type Item = Schemas["Item"];
 

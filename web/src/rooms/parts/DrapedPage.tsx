@@ -96,19 +96,19 @@ export function DrapedPage({
   const differences: Difference[] = [];
   if (whole) {
     const more = (whole.area / whole.surface - 1) * 100;
-    differences.push({ says: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
-    if (locks) differences.push({ says: "locks", tone: "stop" });
-    if (pieces.some((p) => p.bridges.length > 0)) differences.push({ says: "bridges", tone: "attend" });
+    differences.push({ label: `${more < 0 ? "−" : "+"}${plain(Math.abs(more), 1)} % area`, tone: "plain" });
+    if (locks) differences.push({ label: "locks", tone: "stop" });
+    if (pieces.some((p) => p.bridges.length > 0)) differences.push({ label: "bridges", tone: "attend" });
     const darts = pieces.reduce((n, p) => n + p.lips.length, 0);
-    if (darts > 0) differences.push({ says: darts === 1 ? "1 dart" : `${darts} darts`, tone: "plain" });
-    if (pieces.length > 1) differences.push({ says: `${pieces.length} pieces`, tone: "plain" });
+    if (darts > 0) differences.push({ label: darts === 1 ? "1 dart" : `${darts} darts`, tone: "plain" });
+    if (pieces.length > 1) differences.push({ label: `${pieces.length} pieces`, tone: "plain" });
   }
   const setItem = (part: Partial<Item>) => item && change?.(withItem(doc, item.key, part));
   // What is kept is cut: a change by hand, and the flat of a released revision.
   const flat = item?.flat;
   const parted = flat && whole && !change && Math.abs(areaOf(flat) - whole.area) > 1e-5;
   const kept = flat && (flat.hand || parted) ? flat.pieces[Math.min(piece, flat.pieces.length - 1)] : undefined;
-  if (flat?.hand) differences.push({ says: "by hand", tone: "attend" });
+  if (flat?.hand) differences.push({ label: "by hand", tone: "attend" });
   return (
     <Seam
       left="minmax(0, 1.1fr)"
@@ -138,13 +138,13 @@ export function DrapedPage({
             </Row>
           </Row>
           {answer.faults.map((f) => (
-            <p key={f.key + f.field + f.says} role="alert" style={{ margin: 0 }}>
-              <Mark tone="stop">{said(f.says)}</Mark>
+            <p key={f.key + f.field + f.message} role="alert" style={{ margin: 0 }}>
+              <Mark tone="stop">{said(f.message)}</Mark>
             </p>
           ))}
-          {answer.says && (
+          {answer.message && (
             <p role="alert" style={{ margin: 0 }}>
-              <Mark tone="stop">{said(answer.says)}</Mark>
+              <Mark tone="stop">{said(answer.message)}</Mark>
             </p>
           )}
           {whole && lies && (
@@ -194,7 +194,7 @@ export function DrapedPage({
                   </>
                 ) : null}
               </p>
-              {whole.says.map((s) => (
+              {whole.messages.map((s) => (
                 <Mark key={s} tone="attend">
                   {said(s)}
                 </Mark>
@@ -347,7 +347,7 @@ function pieceName(p: Schemas["Draped"], k: number) {
 const size = (m: number) => `${shownNumber(inSize(Math.round(m * 1e4) / 1e4))} ${unitName("size")}`;
 
 /** What is known of how a ply lies, and one of its pieces. */
-function factsOf(w: Schemas["DrapedWhole"], d: Schemas["Draped"]): [string, string][] {
+function factsOf(w: Schemas["DrapedSummary"], d: Schemas["Draped"]): [string, string][] {
   const out: [string, string][] = [
     ["Covers on the tool", told.area(w.surface, 3)],
     ["Laid on first", `${told.size(d.start[0]!, 0)}, ${told.size(d.start[1]!, 0)} from the datum`],

@@ -45,7 +45,7 @@ export function DrapedView(props: {
   const [chosen, look] = useState<View>("space");
   const view = chosen === "space" && !space ? "slant" : chosen;
   const turns = useRef<Turns>(null);
-  const lost = useCallback((says = noWebGL) => setWhy(says), []);
+  const lost = useCallback((why = noWebGL) => setWhy(why), []);
   const label = `${props.label}, ${views[view].toLowerCase()}`;
   return (
     <Stack $gap={8}>

@@ -5,12 +5,12 @@ export function Facts({ facts }: { facts: [string, string][] }) {
   return (
     <Table>
       <tbody>
-        {facts.map(([label, says]) => (
-          <tr key={label}>
+        {facts.map(([name, value]) => (
+          <tr key={name}>
             <th scope="row" style={{ borderBottom: "1px solid var(--g4)" }}>
-              {label}
+              {name}
             </th>
-            <td className="n">{says}</td>
+            <td className="n">{value}</td>
           </tr>
         ))}
       </tbody>

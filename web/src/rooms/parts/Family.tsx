@@ -151,8 +151,8 @@ export function Family({
       {faults
         .filter((f) => f.field === "variants" || f.field === "parameters")
         .map((f) => (
-          <p key={f.says} role="alert">
-            <Mark tone="stop">{f.says}</Mark>
+          <p key={f.message} role="alert">
+            <Mark tone="stop">{f.message}</Mark>
           </p>
         ))}
       {change && (

@@ -9,7 +9,7 @@ import type { Master } from "./edits";
 import { LoadCase } from "./LoadCase";
 import { useLabels } from "./StackPage";
 import type { Asked, Reply } from "./useMaster";
-import { Figures, zoneName } from "./Worked";
+import { Figures, zoneName } from "./Analysis";
 
 export function Laminate({
   doc,
@@ -24,7 +24,7 @@ export function Laminate({
   asked: Asked;
   ask: (a: Asked) => void;
 }) {
-  const worked = reply?.worked;
+  const worked = reply?.analysis;
   const labels = useLabels(doc);
   if (!reply) return <p>Working it out …</p>;
   if (!worked) return <p>Nothing to work out yet: the stack is empty, or has a fault.</p>;
@@ -54,17 +54,18 @@ export function Laminate({
                     {zoneName(k)}
                   </Button>
                 </td>
-                <td>{z.says}</td>
+                <td>{z.label}</td>
                 <td className="n">{figure("area", z.area, 4)}</td>
-                <td className="n">{z.worked ? figure("size", z.worked.thickness, 2) : ""}</td>
-                <td className="n">{z.worked?.arealMass.toFixed(2)}</td>
+                <td className="n">{z.analysis ? figure("size", z.analysis.thickness, 2) : ""}</td>
+                <td className="n">{z.analysis?.arealMass.toFixed(2)}</td>
                 <td className="n">
-                  {z.worked && [z.worked.ex, z.worked.ey, z.worked.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+                  {z.analysis &&
+                    [z.analysis.ex, z.analysis.ey, z.analysis.gxy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
                 </td>
                 <td className="n">
-                  {z.worked && [z.worked.efx, z.worked.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
+                  {z.analysis && [z.analysis.efx, z.analysis.efy].map((e) => (e / 1e9).toFixed(1)).join(" / ")}
                 </td>
-                <td className="n">{z.worked && figure("size", z.worked.bow, 2)}</td>
+                <td className="n">{z.analysis && figure("size", z.analysis.bow, 2)}</td>
               </tr>
             ))}
           </tbody>
@@ -81,15 +82,15 @@ export function Laminate({
             that.
           </p>
         )}
-        {worked.zones[zone]?.worked?.sandwich && (
+        {worked.zones[zone]?.analysis?.sandwich && (
           <p>
-            <b>Sandwich.</b> Skins {told.size(worked.zones[zone].worked.sandwich.apart, 2)} apart; shear stiffness{" "}
-            {(worked.zones[zone].worked.sandwich.shearX / 1e3).toFixed(0)} and{" "}
-            {(worked.zones[zone].worked.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear
-            deflects {worked.zones[zone].worked.sandwich.deflects.toFixed(2)} times as far as bending.
+            <b>Sandwich.</b> Skins {told.size(worked.zones[zone].analysis.sandwich.apart, 2)} apart; shear stiffness{" "}
+            {(worked.zones[zone].analysis.sandwich.shearX / 1e3).toFixed(0)} and{" "}
+            {(worked.zones[zone].analysis.sandwich.shearY / 1e3).toFixed(0)} kN/m; over {told.run(worked.span)} shear
+            deflects {worked.zones[zone].analysis.sandwich.deflects.toFixed(2)} times as far as bending.
           </p>
         )}
-        <Matrices of={worked.zones[zone]?.worked} />
+        <Matrices of={worked.zones[zone]?.analysis} />
       </div>
       <WhatIf doc={doc} labels={labels} reply={reply} asked={asked} ask={ask} />
       <LoadCase
@@ -164,7 +165,7 @@ function WhatIf({
   const [by, setBy] = useState(2);
   const chosen = key || plies[0]?.key || "";
   const w = asked.whatIf ?? {};
-  const says = [
+  const label = [
     ...(w.flip ?? []).map((k) => `ply ${labels.get(k)} turned over`),
     ...(w.drop ?? []).map((k) => `ply ${labels.get(k)} left out`),
     ...Object.entries(w.turn ?? {}).map(([k, v]) => `ply ${labels.get(k)} off by ${angle(v)}`),
@@ -196,22 +197,22 @@ function WhatIf({
         >
           lay off its angle
         </Button>
-        {says.length > 0 && (
+        {label.length > 0 && (
           <Button $quiet onPress={() => ask({ ...asked, whatIf: undefined })}>
             Forget it
           </Button>
         )}
       </Row>
-      {says.length > 0 && (
+      {label.length > 0 && (
         <>
           <p role="status">
-            Asked: {says.join("; ")}. Nothing is changed by it.
-            {reply.whatIf && reply.worked && <Broken now={reply.worked} then={reply.whatIf} />}
+            Asked: {label.join("; ")}. Nothing is changed by it.
+            {reply.whatIf && reply.analysis && <Broken now={reply.analysis} then={reply.whatIf} />}
           </p>
           <Figures
             zones={2}
             columns={[
-              { name: "as written", of: reply.worked ?? undefined },
+              { name: "as written", of: reply.analysis ?? undefined },
               { name: "if so", of: reply.whatIf ?? undefined },
             ]}
           />
@@ -221,12 +222,12 @@ function WhatIf({
   );
 }
 
-function Broken({ now, then }: { now: Schemas["Worked"]; then: Schemas["Worked"] }) {
-  const more = then.findings.filter((f) => !now.findings.some((g) => g.says === f.says));
+function Broken({ now, then }: { now: Schemas["AnalysisView"]; then: Schemas["AnalysisView"] }) {
+  const more = then.findings.filter((f) => !now.findings.some((g) => g.message === f.message));
   return more.map((f) => (
-    <span key={f.says}>
+    <span key={f.message}>
       <br />
-      <Mark tone="stop">{f.says}</Mark>
+      <Mark tone="stop">{f.message}</Mark>
     </span>
   ));
 }

@@ -48,7 +48,7 @@ export function LastBuilds({ code, o }: { code: string; o: Operation }) {
                 )}
               </td>
               <td>
-                {b.says?.map((s) => (
+                {b.reasons?.map((s) => (
                   <div key={s}>
                     <Mark tone="attend">{said(s)}</Mark>
                   </div>

@@ -7,7 +7,7 @@ import { told } from "../../ui/format";
 import { Button, Caution, Heading, NumberField, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import type { Master } from "./edits";
 import type { Asked, Reply } from "./useMaster";
-import { zoneSays } from "./Worked";
+import { zoneSays } from "./Analysis";
 
 type Load = Schemas["Load"];
 
@@ -174,7 +174,7 @@ export function LoadCase({
         </Button>
         {reply.range && (
           <span role="status">
-            Bow of {name} over {told.run(reply.worked?.span ?? 1)}: likely {told.size(reply.range.low, 2)} to{" "}
+            Bow of {name} over {told.run(reply.analysis?.span ?? 1)}: likely {told.size(reply.range.low, 2)} to{" "}
             {told.size(reply.range.high, 2)}, in the middle {told.size(reply.range.middle, 2)}; the worst of 200 layups{" "}
             {told.size(reply.range.worst, 2)}.
           </span>

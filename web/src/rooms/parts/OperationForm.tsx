@@ -73,20 +73,20 @@ export function OperationForm({
   const id = useId();
   const text = (
     name: "name" | "place" | "tool" | "qualification" | "hold" | "caution" | "note",
-    says: string,
+    label: string,
     grow = 1,
   ) => (
     <div style={{ flex: `${grow} 1 ${grow * 130}px` }}>
       <TextField
-        label={says}
+        label={label}
         value={o[name] ?? ""}
         isReadOnly={off}
         onChange={(v) => change?.({ [name]: v || undefined })}
       />
     </div>
   );
-  const minutes = (name: "setUp" | "attended" | "unattended", says: string) => (
-    <Figure label={says} scale={1 / 60} value={o[name]} off={off} min={0} set={(v) => change?.({ [name]: v })} />
+  const minutes = (name: "setUp" | "attended" | "unattended", label: string) => (
+    <Figure label={label} scale={1 / 60} value={o[name]} off={off} min={0} set={(v) => change?.({ [name]: v })} />
   );
   return (
     <Stack $gap={10} role="group" aria-labelledby={id}>
@@ -139,7 +139,7 @@ export function OperationForm({
                   checked={(o.after ?? []).includes(p.key)}
                   onChange={(e) => wait?.(p.key, e.target.checked)}
                 />{" "}
-                {p.number} {p.says}
+                {p.number} {p.label}
               </label>
             ))}
         </Row>

@@ -88,8 +88,8 @@ export function Outlines({
         : { name: file.name, content: await file.text(), ...(unit ? { unit } : {}) },
     });
     if (!data) {
-      const { says, details } = explain(fault);
-      setError([says, ...details]);
+      const { message, details } = explain(fault);
+      setError([message, ...details]);
       setNotes([]);
       return;
     }
@@ -122,8 +122,8 @@ export function Outlines({
                   {faults
                     .filter((f) => f.key === o.name && f.field === "outline")
                     .map((f) => (
-                      <div key={f.says} role="alert">
-                        <Mark tone="stop">{f.says}</Mark>
+                      <div key={f.message} role="alert">
+                        <Mark tone="stop">{f.message}</Mark>
                       </div>
                     ))}
                 </td>

@@ -43,7 +43,7 @@ import { RoutePage } from "./RoutePage";
 import { SectionView } from "./SectionView";
 import { StackPage } from "./StackPage";
 import { useMaster, type Asked, type Writing } from "./useMaster";
-import { Figures, Findings, ruleName } from "./Worked";
+import { Figures, Findings, ruleName } from "./Analysis";
 
 type Revision = Schemas["RevisionView"];
 
@@ -87,7 +87,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
       ...(next === "stack" ? {} : { view: next }),
     });
   useKeys({
-    Escape: { says: "choose nothing", run: () => choose([]), off: chosen.length === 0 },
+    Escape: { label: "choose nothing", run: () => choose([]), off: chosen.length === 0 },
   });
   return (
     <>
@@ -180,7 +180,7 @@ function Master({ v, code }: { v: Revision; code: string }) {
 
 /** Whether what stands on the page is kept. */
 function Keeping({ w }: { w: Writing }) {
-  const says = {
+  const label = {
     kept: "Kept",
     waiting: w.faults.length > 0 ? "Not kept: put the faults right first" : "Keeping …",
     keeping: "Keeping …",
@@ -189,7 +189,7 @@ function Keeping({ w }: { w: Writing }) {
   return (
     <span role="status">
       <Mark tone={w.keeping === "kept" ? "met" : w.keeping === "refused" || w.faults.length > 0 ? "stop" : "plain"}>
-        {says}
+        {label}
       </Mark>
     </span>
   );
@@ -223,26 +223,26 @@ function StackSeam({
   const { mutate: mutateWaiver } = waive;
   const letStand = useCallback(
     (f: Schemas["FindingView"], reason: string, pin: string) =>
-      mutateWaiver({ code, body: { rule: f.rule, says: f.says, reason, pin } }),
+      mutateWaiver({ code, body: { rule: f.rule, finding: f.message, reason, pin } }),
     [mutateWaiver, code],
   );
   const [building, setBuilding] = useState(false);
   const open = v.state === "draft" || v.state === "checked";
   useKeys({
     v: {
-      says: "start a new revision",
+      label: "start a new revision",
       run: () => renew.mutate({ code }),
       off: v.part.draft !== undefined || !may("write the master"),
     },
     s: {
-      says: "start a build",
+      label: "start a build",
       run: () => setBuilding(true),
       off: !v.part.released || v.part.putAway !== undefined || !may("open a build"),
     },
-    z: { says: "undo", run: w.undo, off: !writes || w.done === 0 },
-    y: { says: "redo", run: w.redo, off: !writes || w.undone === 0 },
+    z: { label: "undo", run: w.undo, off: !writes || w.done === 0 },
+    y: { label: "redo", run: w.redo, off: !writes || w.undone === 0 },
   });
-  const worked = w.reply?.worked;
+  const worked = w.reply?.analysis;
   const keys = useMemo(() => worked?.labels.map((l) => l.key) ?? [], [worked]);
   const found = useMemo(
     () => new Set(worked?.findings.filter((f) => !f.waived).flatMap((f) => f.items.map((k) => keys[k]!))),
@@ -251,11 +251,12 @@ function StackSeam({
   const changed = useMemo(() => new Set(v.changed), [v.changed]);
   const differences: Difference[] = [];
   const fresh = v.changed.map((k) => worked?.labels.find((l) => l.key === k)?.label ?? "").filter(Boolean);
-  for (const n of fresh.slice(0, 6)) differences.push({ says: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
-  if (fresh.length > 6) differences.push({ says: `${fresh.length - 6} more`, tone: "plain" });
-  if (v.gone > 0) differences.push({ says: `− ${v.gone} of ${v.against}`, tone: "plain" });
+  for (const n of fresh.slice(0, 6))
+    differences.push({ label: /^\d/.test(n) ? `± ply ${n}` : `± ${n}`, tone: "plain" });
+  if (fresh.length > 6) differences.push({ label: `${fresh.length - 6} more`, tone: "plain" });
+  if (v.gone > 0) differences.push({ label: `− ${v.gone} of ${v.against}`, tone: "plain" });
   for (const f of new Set(worked?.findings.filter((x) => !x.waived).map((x) => x.rule)))
-    differences.push({ says: ruleName(f), tone: "stop" });
+    differences.push({ label: ruleName(f), tone: "stop" });
   // Findings first: what is drawn follows when they stand on the page.
   const drawing = useDeferredValue(useStill(w.drawing, w.working));
   const marked = useDeferredValue(useStill(found, w.working));

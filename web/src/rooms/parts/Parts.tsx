@@ -40,7 +40,7 @@ export function Parts() {
   const navigate = useNavigate();
   useKeys({
     Enter: {
-      says: "open the first part",
+      label: "open the first part",
       run: () => parts.data?.[0] && void navigate(`/parts/${parts.data[0].code}`),
       off: !parts.data?.length,
     },

@@ -23,7 +23,7 @@ export function PointsField({ points, set }: { points: Corner[]; set: (points: C
       const read = readNumbers(line);
       const v = "values" in read ? read.values : [];
       if (v.length < 2 || v.length > 3) {
-        const why = "says" in read ? `: ${read.says}` : "";
+        const why = "message" in read ? `: ${read.message}` : "";
         setWrong(
           `line ${k + 1}: “${line}” is not x; y in ${unitName("size")}, with the bulge of an arc after them if there is one${why}`,
         );

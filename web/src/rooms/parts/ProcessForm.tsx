@@ -10,7 +10,7 @@ import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextFie
 import { Returned } from "../../ui/Returned";
 import { Figure } from "./Detail";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead, heatOf } from "./Recipe";
+import { Simulated, RecipeForm, RecipeRead, heatOf } from "./Recipe";
 import { inOwn } from "../../ui/units";
 
 type Process = Schemas["Process"];
@@ -62,13 +62,13 @@ export function ProcessForm({
         <ProcessRead p={v.process} />
         <Halves>
           <RecipeRead cured={v.process} />
-          <Foreseen code={v.part.code} letter={v.letter} question={{ process: v.process }} />
+          <Simulated code={v.part.code} letter={v.letter} question={{ process: v.process }} />
         </Halves>
       </Stack>
     );
-  const text = (name: "demould" | "trimming" | "bonding", says: string) => (
+  const text = (name: "demould" | "trimming" | "bonding", label: string) => (
     <div style={{ flex: "1 1 240px" }}>
-      <TextField label={says} value={p[name] ?? ""} onChange={(x) => set({ [name]: x || undefined })} />
+      <TextField label={label} value={p[name] ?? ""} onChange={(x) => set({ [name]: x || undefined })} />
     </div>
   );
   const optional: (keyof Process)[] = ["bleed", "pressureMax", "pressForce"];
@@ -122,7 +122,7 @@ export function ProcessForm({
             set={set}
             take={({ limits, ...h }) => set({ ...h, pressureMax: h.pressureMax, runLimits: limits })}
           />
-          <Foreseen code={v.part.code} letter={v.letter} question={{ process: p }} />
+          <Simulated code={v.part.code} letter={v.letter} question={{ process: p }} />
         </Halves>
         <LimitsForm run={{ limits: p.runLimits }} set={({ limits }) => set({ runLimits: limits })} />
         <Row $gap={12} style={{ alignItems: "flex-end" }}>

@@ -218,7 +218,7 @@ export function RecipeForm({
 
 /** What a segment asks for that is planned on the page of a recipe. */
 function More({ s }: { s: Segment }) {
-  const says = [
+  const label = [
     s.waitCure && `cured to ${percent(s.waitCure)} %`,
     s.waitThin && "flows",
     s.waitThick && "gels",
@@ -227,7 +227,7 @@ function More({ s }: { s: Segment }) {
     s.pressure && told.pressure(s.pressure),
     s.vacuum && `vacuum ${told.vacuum(s.vacuum, 0)}`,
   ].filter(Boolean);
-  return says.join(", ");
+  return label.join(", ");
 }
 
 /** The recipe in words. */
@@ -251,7 +251,7 @@ export function RecipeRead({ cured: { recipe, from, equipment } }: { cured: Cure
 }
 
 /** The recipe as a run that goes as planned, and the limits that it would meet. */
-export function Foreseen({
+export function Simulated({
   code,
   letter,
   question,
@@ -263,7 +263,7 @@ export function Foreseen({
 }) {
   const asked = api.useQuery(
     "post",
-    "/api/parts/{code}/foresee",
+    "/api/parts/{code}/simulate",
     { params: { path: { code } }, body: { letter, ...question } },
     { placeholderData: keepPreviousData, retry: false },
   );
@@ -293,7 +293,7 @@ export function Foreseen({
             {seen.verdict?.checks.map((c) => (
               <li key={c.what}>
                 <Mark tone={c.met ? "met" : "stop"}>
-                  {said(c.what)}: {said(c.says)}
+                  {said(c.what)}: {said(c.message)}
                 </Mark>
               </li>
             ))}

@@ -19,23 +19,23 @@ export const Remarks = memo(function Remarks({
       key: i.key,
       label: labels.get(i.key) ?? "",
       ply: i.kind === "ply",
-      says: [
-        i.hold && { tone: "attend" as const, says: `hold until ${i.hold}` },
-        i.caution && { tone: "attend" as const, says: `caution: ${i.caution}` },
-        i.second && { tone: "attend" as const, says: "a second person checks it" },
-        i.splice && { tone: "plain" as const, says: "may be spliced along the fibre" },
-        i.metal && { tone: "plain" as const, says: "of metal" },
-        i.filmsOff !== undefined && { tone: "plain" as const, says: `${i.filmsOff} films to take off` },
-        i.join && { tone: "plain" as const, says: i.join === "butt" ? "pieces butt" : "pieces overlap" },
-        i.note && { tone: "plain" as const, says: i.note },
+      remarks: [
+        i.hold && { tone: "attend" as const, label: `hold until ${i.hold}` },
+        i.caution && { tone: "attend" as const, label: `caution: ${i.caution}` },
+        i.second && { tone: "attend" as const, label: "a second person checks it" },
+        i.splice && { tone: "plain" as const, label: "may be spliced along the fibre" },
+        i.metal && { tone: "plain" as const, label: "of metal" },
+        i.filmsOff !== undefined && { tone: "plain" as const, label: `${i.filmsOff} films to take off` },
+        i.join && { tone: "plain" as const, label: i.join === "butt" ? "pieces butt" : "pieces overlap" },
+        i.note && { tone: "plain" as const, label: i.note },
       ].filter((x) => !!x),
     }))
-    .filter((x) => x.says.length > 0);
+    .filter((x) => x.remarks.length > 0);
   // What is said of many alike is said once.
-  const said = [...Map.groupBy(each, (x) => JSON.stringify([x.ply, x.says])).entries()].map(([key, alike]) => ({
+  const said = [...Map.groupBy(each, (x) => JSON.stringify([x.ply, x.remarks])).entries()].map(([key, alike]) => ({
     key,
     keys: alike.map((x) => x.key),
-    says: alike[0]!.says,
+    remarks: alike[0]!.remarks,
     label: !alike[0]!.ply
       ? alike.map((x) => x.label).join(", ")
       : `${alike.length === 1 ? "Ply" : "Plies"} ${ranges(alike.map((x) => Number(x.label)))}`,
@@ -54,9 +54,9 @@ export const Remarks = memo(function Remarks({
             <Button $quiet $small onPress={() => point(x.keys)}>
               {x.label}
             </Button>{" "}
-            {x.says.map((s) => (
-              <span key={s.says} style={{ marginRight: 10 }}>
-                <Mark tone={s.tone}>{s.says}</Mark>
+            {x.remarks.map((s) => (
+              <span key={s.label} style={{ marginRight: 10 }}>
+                <Mark tone={s.tone}>{s.label}</Mark>
               </span>
             ))}
           </li>

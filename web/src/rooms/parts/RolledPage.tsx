@@ -84,12 +84,12 @@ export function RolledPage({
   if (w?.fits)
     differences.push(
       w.fits.met
-        ? { says: "fits", tone: w.fits.surely ? "met" : "attend" }
-        : { says: `${w.fits.off > 0 ? "+" : "−"}${told.size(Math.abs(w.fits.off), 2)} outside`, tone: "stop" },
+        ? { label: "fits", tone: w.fits.surely ? "met" : "attend" }
+        : { label: `${w.fits.off > 0 ? "+" : "−"}${told.size(Math.abs(w.fits.off), 2)} outside`, tone: "stop" },
     );
-  if (w && w.findings.length > 0) differences.push({ says: `${w.findings.length} to look at`, tone: "attend" });
-  if (w?.pull?.warning) differences.push({ says: "mandrel grips", tone: "stop" });
-  if (stage.items.some((i) => i.flat?.hand)) differences.push({ says: "by hand", tone: "attend" });
+  if (w && w.findings.length > 0) differences.push({ label: `${w.findings.length} to look at`, tone: "attend" });
+  if (w?.pull?.warning) differences.push({ label: "mandrel grips", tone: "stop" });
+  if (stage.items.some((i) => i.flat?.hand)) differences.push({ label: "by hand", tone: "attend" });
   const size = (e: 0 | 1, of: "inside" | "outside", digits = 2) => {
     const x = w![of][e]!;
     return x.width === x.height ? told.size(x.width, digits) : told.sides(x.width, x.height, digits);
@@ -119,8 +119,8 @@ export function RolledPage({
             {choice}
           </Row>
           {r.faults.map((f) => (
-            <p key={f.key + f.field + f.says} role="alert" style={{ margin: 0 }}>
-              <Mark tone="stop">{said(f.says)}</Mark>
+            <p key={f.key + f.field + f.message} role="alert" style={{ margin: 0 }}>
+              <Mark tone="stop">{said(f.message)}</Mark>
             </p>
           ))}
           {w && (
@@ -141,9 +141,9 @@ export function RolledPage({
                   <SectionRound worked={w} end={end} names={names} chosen={k} />
                   {tapered && (
                     <Row $gap={8}>
-                      {(["First end", "Last end"] as const).map((says, e) => (
-                        <Button key={says} $quiet $small aria-pressed={end === e} onPress={() => setEnd(e as 0 | 1)}>
-                          {says}
+                      {(["First end", "Last end"] as const).map((label, e) => (
+                        <Button key={label} $quiet $small aria-pressed={end === e} onPress={() => setEnd(e as 0 | 1)}>
+                          {label}
                         </Button>
                       ))}
                     </Row>
@@ -155,8 +155,8 @@ export function RolledPage({
               {w.findings.length > 0 && (
                 <ul style={{ margin: 0, paddingLeft: 0, listStyle: "none" }}>
                   {w.findings.map((f) => (
-                    <li key={f.says}>
-                      <Mark tone="attend">{said(f.says)}</Mark>
+                    <li key={f.message}>
+                      <Mark tone="attend">{said(f.message)}</Mark>
                     </li>
                   ))}
                 </ul>
@@ -187,7 +187,7 @@ export function RolledPage({
               </Row>
             </details>
           )}
-          {w && <TapeAndPull w={w} says={r.says} />}
+          {w && <TapeAndPull w={w} message={r.message} />}
         </Stack>
       }
       built={
@@ -202,7 +202,7 @@ export function RolledPage({
                   {s.shape}, {told.sides(s.length, s.across)}
                 </Big>
               </div>
-              <p style={{ margin: 0 }}>{said(s.says)}.</p>
+              <p style={{ margin: 0 }}>{said(s.instruction)}.</p>
               <FlatDrawing
                 outline={flat}
                 label={`${s.name} flat: ${s.shape}, ${told.sides(s.length, s.across)}, fibre at ${plain(s.fibreDeg, 1)}° from its length`}
@@ -248,7 +248,7 @@ export function RolledPage({
 }
 
 /** What comes out: sizes, wall, mass, stiffness. */
-function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "inside" | "outside") => string }) {
+function Sizes({ w, size }: { w: Schemas["RolledAnalysis"]; size: (e: 0 | 1, of: "inside" | "outside") => string }) {
   const ends = size(0, "inside") === size(1, "inside") && w.wall[0] === w.wall[1] ? [0 as const] : ([0, 1] as const);
   const row = (label: string, of: (e: 0 | 1) => string, alike = false) => (
     <tr>
@@ -294,7 +294,7 @@ function Sizes({ w, size }: { w: Schemas["RolledWorked"]; size: (e: 0 | 1, of: "
   );
 }
 
-function Fits({ w }: { w: Schemas["RolledWorked"] }) {
+function Fits({ w }: { w: Schemas["RolledAnalysis"] }) {
   const f = w.fits;
   if (!f) return null;
   return (
@@ -312,8 +312,8 @@ function Fits({ w }: { w: Schemas["RolledWorked"] }) {
           What would bring it nearer:
           <ul style={{ margin: "4px 0 0" }}>
             {f.remedies.map((m) => (
-              <li key={m.says}>
-                {said(m.says)}: {Math.abs(m.off) < 5e-7 ? "meets it" : `${told.size(Math.abs(m.off), 2)} off`}
+              <li key={m.message}>
+                {said(m.message)}: {Math.abs(m.off) < 5e-7 ? "meets it" : `${told.size(Math.abs(m.off), 2)} off`}
               </li>
             ))}
           </ul>
@@ -323,7 +323,7 @@ function Fits({ w }: { w: Schemas["RolledWorked"] }) {
   );
 }
 
-function TapeAndPull({ w, says }: { w: Schemas["RolledWorked"]; says: string | undefined }) {
+function TapeAndPull({ w, message }: { w: Schemas["RolledAnalysis"]; message: string | undefined }) {
   const { tape, pull } = w;
   return (
     <>
@@ -356,7 +356,7 @@ function TapeAndPull({ w, says }: { w: Schemas["RolledWorked"]; says: string | u
           )}
         </div>
       )}
-      {says && <Mark tone="attend">{said(says)}</Mark>}
+      {message && <Mark tone="attend">{said(message)}</Mark>}
     </>
   );
 }
@@ -400,7 +400,7 @@ function Sheets({
   chosen,
   choose,
 }: {
-  w: Schemas["RolledWorked"];
+  w: Schemas["RolledAnalysis"];
   keys: string[];
   labels: Map<string, string>;
   chosen: number;

@@ -191,12 +191,12 @@ export function RouteDrawing({
               // It begins as it is seen, then says the rest.
               aria-label={[
                 `${found.has(p.key) ? "✕ " : ""}${p.number} ${o.name || o.kind} ${takes(o)}`,
-                p.says,
+                p.label,
                 ...p.waits,
                 ...(p.longest ? ["on the longest way"] : []),
                 ...(found.has(p.key) ? ["look at it"] : []),
               ].join(", ")}
-              title={p.says}
+              title={p.label}
               tabIndex={p.key === (chosen ?? placed[0]?.key) ? 0 : -1}
               style={{ left: x(b), top: y(b), width: box }}
               onClick={() => choose(p.key)}

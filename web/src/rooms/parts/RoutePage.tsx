@@ -101,8 +101,8 @@ export function RoutePage({
         </p>
       )}
       {r.faults.map((f) => (
-        <p key={f.key + f.field + f.says} role="alert">
-          <Mark tone="stop">{f.says}</Mark>{" "}
+        <p key={f.key + f.field + f.message} role="alert">
+          <Mark tone="stop">{f.message}</Mark>{" "}
           {all.some((o) => o.key === f.key) && (
             <Button $quiet $small onPress={() => choose(f.key)}>
               Show
@@ -170,10 +170,10 @@ export function RoutePage({
           {r.findings.map((f) => (
             <Row key={f.rule + f.key} $gap={8}>
               <span style={{ flex: 1 }}>
-                <Mark tone="stop">{f.says}</Mark>
+                <Mark tone="stop">{f.message}</Mark>
               </span>
               {all.some((o) => o.key === f.key) && (
-                <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${said(f.says)}`}>
+                <Button $quiet $small onPress={() => choose(f.key)} aria-label={`Show: ${said(f.message)}`}>
                   Show
                 </Button>
               )}
@@ -200,7 +200,7 @@ const numbered = (all: Schemas["Operation"][], r: Reply): Schemas["OperationView
     : all.map((o, k) => ({
         key: o.key,
         number: k + 1,
-        says: o.name || o.kind,
+        label: o.name || o.kind,
         room: "layup",
         waits: [],
         start: 0,
@@ -243,7 +243,7 @@ function RouteTable({
                 <td>
                   <Button $quiet $small onPress={() => choose(p.key)} aria-pressed={p.key === chosen}>
                     {found.has(p.key) && "✕ "}
-                    {p.says}
+                    {p.label}
                   </Button>
                 </td>
                 <td>{reply.operations.length > 0 && p.room}</td>

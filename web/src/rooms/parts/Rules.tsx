@@ -13,20 +13,20 @@ import { PartTabs } from "./Tabs";
 type Limits = Schemas["RuleSettings"];
 
 /** Which setting belongs to which rule, and in what unit it is shown. */
-const settings: Record<string, { key: keyof Limits; says: string; scale?: number }[]> = {
-  symmetry: [{ key: "symmetry", says: "asked for" }],
-  balance: [{ key: "balance", says: "asked for" }],
-  share: [{ key: "minShare", says: "at least, %", scale: 100 }],
-  run: [{ key: "maxRun", says: "at most in a row", scale: 1 }],
-  step: [{ key: "maxStep", says: "at most, °", scale: 1 }],
-  outer: [{ key: "outer45", says: "asked for" }],
+const settings: Record<string, { key: keyof Limits; label: string; scale?: number }[]> = {
+  symmetry: [{ key: "symmetry", label: "asked for" }],
+  balance: [{ key: "balance", label: "asked for" }],
+  share: [{ key: "minShare", label: "at least, %", scale: 100 }],
+  run: [{ key: "maxRun", label: "at most in a row", scale: 1 }],
+  step: [{ key: "maxStep", label: "at most, °", scale: 1 }],
+  outer: [{ key: "outer45", label: "asked for" }],
   drop: [
-    { key: "dropSlope", says: "apart, × thickness", scale: 1 },
-    { key: "maxDrop", says: "plies at one line", scale: 1 },
+    { key: "dropSlope", label: "apart, × thickness", scale: 1 },
+    { key: "maxDrop", label: "plies at one line", scale: 1 },
   ],
-  ramp: [{ key: "maxRamp", says: "at most, °", scale: 1 }],
-  "core bond": [{ key: "coreResin", says: "resin at least, %", scale: 100 }],
-  galvanic: [{ key: "galvanic", says: "asked for" }],
+  ramp: [{ key: "maxRamp", label: "at most, °", scale: 1 }],
+  "core bond": [{ key: "coreResin", label: "resin at least, %", scale: 100 }],
+  galvanic: [{ key: "galvanic", label: "asked for" }],
 };
 
 export function RulesPage() {
@@ -54,7 +54,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
   const [habits, setHabits] = useState(v.habits);
   const [reason, setReason] = useState("");
   const writes = may("keep the shop's rules");
-  const tick = (key: "oneReleases" | "namesToAll", says: string) => (
+  const tick = (key: "oneReleases" | "namesToAll", label: string) => (
     <label style={{ minHeight: 36, display: "flex", gap: 8, alignItems: "center" }}>
       <input
         type="checkbox"
@@ -62,7 +62,7 @@ function Habits({ v }: { v: Schemas["HabitsView"] }) {
         disabled={!writes}
         onChange={(e) => setHabits({ ...habits, [key]: e.target.checked })}
       />
-      {says}
+      {label}
     </label>
   );
   return (
@@ -153,18 +153,18 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
                             >
                               <input
                                 type="checkbox"
-                                aria-label={`${r.name}: ${s.says}`}
+                                aria-label={`${r.name}: ${s.label}`}
                                 checked={limits[s.key] as boolean}
                                 disabled={!writes}
                                 onChange={(e) => setLimits({ ...limits, [s.key]: e.target.checked })}
                               />
-                              {s.says}
+                              {s.label}
                             </label>
                           ) : (
                             <Figure
                               need
                               key={s.key}
-                              label={s.says}
+                              label={s.label}
                               scale={s.scale}
                               value={limits[s.key] as number}
                               off={!writes}

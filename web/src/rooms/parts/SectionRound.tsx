@@ -5,7 +5,7 @@ import { bounds, path, scaleBar } from "../../ui/Hatch";
 import { angle as signed, told } from "../../ui/format";
 import { inSize, shownNumber, unitName } from "../../ui/units";
 
-type Worked = Schemas["RolledWorked"];
+type Worked = Schemas["RolledAnalysis"];
 
 export function SectionRound({
   worked,

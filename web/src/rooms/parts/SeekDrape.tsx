@@ -94,7 +94,7 @@ export function SeekDrape({
             {s.state === "running" && `Searching: ${progress(s)}`}
             {s.state === "done" &&
               (s.best.found ? `Found: ${progress(s)}` : `Nothing better was found: ${progress(s)}`)}
-            {s.state === "failed" && <Mark tone="stop">{said(s.says)}</Mark>}
+            {s.state === "failed" && <Mark tone="stop">{said(s.message)}</Mark>}
           </p>
           {going && (
             <progress

@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import { Figure } from "./Detail";
 import type { Operation } from "./lanes";
 import { LimitsForm } from "./LimitsForm";
-import { Foreseen, RecipeForm, RecipeRead, heatOf } from "./Recipe";
+import { Simulated, RecipeForm, RecipeRead, heatOf } from "./Recipe";
 import type { Master } from "./edits";
 
 type Process = Schemas["Process"];
@@ -92,7 +92,7 @@ export function SettingsForm({
       name="Run goes by"
       own={!!o.heat}
       reads={o.kind === "cure" ? <HeatRead h={own.heat} /> : <p>No recipe: it is signed for itself, without a run.</p>}
-      says={o.kind === "cure" ? undefined : ["nothing: signed, without a run", "a recipe of its own"]}
+      label={o.kind === "cure" ? undefined : ["nothing: signed, without a run", "a recipe of its own"]}
       set={change && ((is) => change({ heat: is ? own.heat : undefined }))}
     >
       {o.heat && change && <HeatForm h={o.heat} set={(heat) => change({ heat })} />}
@@ -107,14 +107,14 @@ function Own({
   name,
   own,
   reads,
-  says = ["as the process of the revision", "its own"],
+  label = ["as the process of the revision", "its own"],
   set,
   children,
 }: {
   name: string;
   own: boolean;
   reads: ReactNode;
-  says?: [string, string] | string[] | undefined;
+  label?: [string, string] | string[] | undefined;
   set: ((own: boolean) => void) | undefined;
   children: ReactNode;
 }) {
@@ -127,8 +127,8 @@ function Own({
           disabled={!set}
           onChange={(e) => set?.(e.target.value === "own")}
         >
-          <option value="process">{says[0]}</option>
-          <option value="own">{says[1]}</option>
+          <option value="process">{label[0]}</option>
+          <option value="own">{label[1]}</option>
         </SelectField>
         {!own && <div style={{ flex: "1 1 300px", paddingTop: 24 }}>{reads}</div>}
       </Row>
@@ -271,7 +271,7 @@ function Look({ code, letter, doc, operation }: { code: string; letter: string; 
   return (
     <details open={open} onToggle={(e) => setOpen(e.currentTarget.open)}>
       <summary style={{ minHeight: 32, cursor: "pointer" }}>The run as planned, after those before it</summary>
-      {open && <Foreseen code={code} letter={letter} question={{ document: doc, operation }} />}
+      {open && <Simulated code={code} letter={letter} question={{ document: doc, operation }} />}
     </details>
   );
 }

@@ -77,7 +77,7 @@ export function StackPage({
         {...(writes ? { change: w.change } : {})}
         undo={w.undo}
         redo={w.redo}
-        says={say}
+        label={say}
       />
       {items(doc).length === 0 && <p>An empty stack: type a stacking code above, or add an item.</p>}
       {writes && (
@@ -114,8 +114,8 @@ export function StackPage({
           {w.faults
             .filter((f) => !items(doc).some((i) => i.key === f.key))
             .map((f) => (
-              <li key={f.key + f.field + f.says}>
-                <Mark tone="stop">{f.says}</Mark>
+              <li key={f.key + f.field + f.message}>
+                <Mark tone="stop">{f.message}</Mark>
               </li>
             ))}
         </ul>
@@ -170,16 +170,16 @@ function CodeLine({
 }) {
   const [code, setCode] = useState("");
   const [material, setMaterial] = useState("");
-  const [wrong, setWrong] = useState<{ at: number; says: string } | null>(null);
+  const [wrong, setWrong] = useState<{ at: number; label: string } | null>(null);
   const field = useRef<HTMLDivElement>(null);
   const empty = items(doc).length === 0;
   const submit = async (e: FormEvent) => {
     e.preventDefault();
     const { data } = await client.GET("/api/stack", { params: { query: { code } } });
     if (!data) return;
-    if (data.says) {
+    if (data.message) {
       const place = data.at ?? 0;
-      setWrong({ at: place, says: data.says });
+      setWrong({ at: place, label: data.message });
       const input = field.current?.querySelector("input");
       input?.focus();
       input?.setSelectionRange(place, Math.min(place + 1, code.length));
@@ -217,7 +217,7 @@ function CodeLine({
       {wrong && (
         <p role="alert">
           <Mark tone="stop">
-            {code.slice(0, wrong.at)}▸{code.slice(wrong.at)}: {wrong.says}
+            {code.slice(0, wrong.at)}▸{code.slice(wrong.at)}: {wrong.label}
           </Mark>
         </p>
       )}

@@ -40,7 +40,7 @@ export function StackTable({
   change,
   undo,
   redo,
-  says,
+  label,
   tall,
 }: {
   doc: Master;
@@ -56,13 +56,13 @@ export function StackTable({
   change?: (m: Master) => void;
   undo: () => void;
   redo: () => void;
-  says: (text: string, good?: boolean) => void;
+  label: (text: string, good?: boolean) => void;
   /** How high it may become before it scrolls. */
   tall: string;
 }) {
   const [at, setAt] = useState<At | null>(null);
   const [typing, setTyping] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<{ key: string; says: string } | null>(null);
+  const [wrong, setWrong] = useState<{ key: string; label: string } | null>(null);
   const grid = useRef<HTMLTableElement>(null);
   const list = doc.stages.flatMap((s) => s.items);
   const names = (doc.parameters ?? []).map((p) => p.name);
@@ -116,12 +116,12 @@ export function StackTable({
   const lay = async (key: string, code: string) => {
     const { data, error } = await client.GET("/api/stack", { params: { query: { code } } });
     if (!data) {
-      setWrong({ key, says: explain(error).says });
+      setWrong({ key, label: explain(error).message });
       return;
     }
-    if (data.says) {
+    if (data.message) {
       const place = data.at ?? 0;
-      setWrong({ key, says: `${code.slice(0, place)}▸${code.slice(place)} — ${data.says}` });
+      setWrong({ key, label: `${code.slice(0, place)}▸${code.slice(place)} — ${data.message}` });
       return;
     }
     const [next, keys] = coded(doc, key, {}, data.plies);
@@ -130,7 +130,7 @@ export function StackTable({
     setTyping(null);
     setAt({ key: keys.at(-1) ?? key, field: "angleDeg" });
     choose(keys);
-    says(`${data.plies.length} plies laid`, true);
+    label(`${data.plies.length} plies laid`, true);
   };
 
   // then: null leaves the sheet.
@@ -143,7 +143,7 @@ export function StackTable({
     }
     const part = read(item, active.field, text, names);
     if (typeof part === "string") {
-      setWrong({ key: active.key, says: part });
+      setWrong({ key: active.key, label: part });
       return false;
     }
     if (text !== edited(item, active.field)) set(active.key, part);
@@ -212,7 +212,7 @@ export function StackTable({
         const taken = inOrder(list, keys);
         go({ key: taken[0]!, field: active?.field ?? "angleDeg" });
         choose(taken);
-        says(taken.length === 1 ? `${labels.get(taken[0]!)} moved` : `${taken.length} items moved`, true);
+        label(taken.length === 1 ? `${labels.get(taken[0]!)} moved` : `${taken.length} items moved`, true);
       },
     };
   });
@@ -277,7 +277,7 @@ export function StackTable({
                     materials={materials}
                     chosen={chosen.includes(i.key)}
                     marked={found.has(i.key) ? "found" : changed.has(i.key) ? "changed" : ""}
-                    fault={wrong?.key === i.key ? wrong.says : faults.find((f) => f.key === i.key)?.says}
+                    fault={wrong?.key === i.key ? wrong.label : faults.find((f) => f.key === i.key)?.message}
                     at={active?.key === i.key ? active.field : undefined}
                     typing={active?.key === i.key ? typing : null}
                     outlines={doc.outlines}

@@ -113,7 +113,7 @@ function RowOf(p: RowProps) {
     } else return;
     e.preventDefault();
   };
-  const select = (options: { value: string; says: string }[], field: Field) => (
+  const select = (options: { value: string; label: string }[], field: Field) => (
     <select
       ref={focused}
       aria-label={`${field === "materialId" ? "Material" : field === "faceUp" ? "Face" : field} of ${p.label}`}
@@ -132,7 +132,7 @@ function RowOf(p: RowProps) {
       {p.typing === "" && <option value="">choose</option>}
       {options.map((o) => (
         <option key={o.value} value={o.value}>
-          {o.says}
+          {o.label}
         </option>
       ))}
     </select>
@@ -141,22 +141,22 @@ function RowOf(p: RowProps) {
     switch (field) {
       case "kind":
         return select(
-          kinds.map((k) => ({ value: k, says: k })),
+          kinds.map((k) => ({ value: k, label: k })),
           field,
         );
       case "materialId":
         return select(
-          p.materials.map((m) => ({ value: String(m.id), says: m.name })),
+          p.materials.map((m) => ({ value: String(m.id), label: m.name })),
           field,
         );
       case "outline":
         return select(
-          p.outlines.map((o) => ({ value: o.name, says: o.name })),
+          p.outlines.map((o) => ({ value: o.name, label: o.name })),
           field,
         );
       case "faceUp":
         return select(
-          ["up", "down"].map((v) => ({ value: v, says: v })),
+          ["up", "down"].map((v) => ({ value: v, label: v })),
           field,
         );
       default:

@@ -23,22 +23,22 @@ export function WaysOfMaking({
   lay?: (made: Schemas["Operation"][]) => void;
 }) {
   const [key, setKey] = useState((ways.find((w) => !w.not) ?? ways[0])?.key ?? "");
-  const [says, setSays] = useState("");
+  const [label, setMessage] = useState("");
   const way = ways.find((w) => w.key === key);
   const make = async () => {
-    setSays("");
+    setMessage("");
     const { data, error } = await client.POST("/api/parts/{code}/route", {
       params: { path: { code } },
       body: { document: doc, letter, way: key },
     });
     if (data?.made) lay?.(data.made);
-    else setSays(explain(error).says);
+    else setMessage(explain(error).message);
   };
   if (!way) return null;
   return (
     <Stack $gap={8} style={{ borderTop: "2px solid var(--ink)", paddingTop: 10 }}>
       <Heading>Ways of making</Heading>
-      <SelectField label="Way" value={key} onChange={(e) => (setKey(e.target.value), setSays(""))}>
+      <SelectField label="Way" value={key} onChange={(e) => (setKey(e.target.value), setMessage(""))}>
         {ways.map((w) => (
           <option key={w.key} value={w.key}>
             {w.name}
@@ -59,7 +59,7 @@ export function WaysOfMaking({
           </Button>
         </Row>
       )}
-      <div role="status">{says && <Mark tone="stop">{says}</Mark>}</div>
+      <div role="status">{label && <Mark tone="stop">{label}</Mark>}</div>
       <p style={{ color: "var(--g1)", fontSize: 15 }}>
         Times and order are common practice and a beginning: every operation can be changed. What a supplier’s data
         sheet asks goes first.

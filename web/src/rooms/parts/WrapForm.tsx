@@ -42,9 +42,9 @@ export function WrapForm({ item, last, set }: { item: Item; last: boolean; set: 
           });
         }}
       >
-        {Object.entries(ways).map(([k, says]) => (
+        {Object.entries(ways).map(([k, label]) => (
           <option key={k} value={k}>
-            {says}
+            {label}
           </option>
         ))}
       </SelectField>

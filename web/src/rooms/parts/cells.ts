@@ -57,7 +57,7 @@ export function read(i: Item, field: Field, text: string, names: string[]): Part
         // A family's item takes an expression of the parameters instead.
         const t = text.trim().replace("−", "-").replace("°", "");
         if (names.some((n) => new RegExp(`\\b${n}\\b`).test(t))) return { expr: { ...i.expr, [field]: t } };
-        return "says" in read ? read.says : `“${text}” is not a number`;
+        return "message" in read ? read.message : `“${text}” is not a number`;
       }
       const v = mine ? mine.from(read.value) : read.value;
       const rest = Object.fromEntries(Object.entries(i.expr ?? {}).filter(([k]) => k !== field));

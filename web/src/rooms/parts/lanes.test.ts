@@ -22,7 +22,7 @@ const placed = (all: Operation[]): Placed[] =>
   all.map((o, k) => ({
     key: o.key,
     number: k + 1,
-    says: o.kind,
+    label: o.kind,
     room: rooms[o.kind]!,
     waits: [],
     start: 0,

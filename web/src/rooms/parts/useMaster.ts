@@ -44,7 +44,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
   const base = useRef(returned?.value.base ?? v.document);
   const version = useRef(returned?.value.version ?? v.version);
   const latest = useRef(doc);
-  const before = useRef<Schemas["Worked"]>(undefined);
+  const before = useRef<Schemas["AnalysisView"]>(undefined);
   // The last document that could be worked out, and its drawing.
   const [sound, setSound] = useState<Master | null>(null);
   const [drawing, setDrawing] = useState<Drawing | null>(null);
@@ -104,7 +104,7 @@ export function useMaster(code: string, v: Revision, writes: boolean, asked: Ask
           before.current ??= data.before;
           const mine = { ...data, ...(before.current ? { before: before.current } : {}) };
           // While a fault stands, the last state that could be worked out stays in sight.
-          setReply((last) => (data.faults.length > 0 && last?.worked ? { ...mine, worked: last.worked } : mine));
+          setReply((last) => (data.faults.length > 0 && last?.analysis ? { ...mine, worked: last.analysis } : mine));
           if (data.faults.length === 0) setSound(what.doc);
         });
     },

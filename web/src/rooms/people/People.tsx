@@ -180,7 +180,7 @@ function Add({ done }: { done: () => void }) {
           />
         )}
         <Sign
-          says="Let them in"
+          action="Let them in"
           why={form.name.trim() === "" ? "Give the name first." : form.pin === "" ? "Give their PIN first." : ""}
           busy={add.isPending}
           sign={send}
@@ -233,7 +233,7 @@ function Tablets() {
         <TextField label="Register this device as" value={name} onChange={setName} />
         <Sign
           label="Your PIN, to register it"
-          says="Register it"
+          action="Register it"
           why={name.trim() === "" ? "Name the tablet first." : ""}
           busy={register.isPending}
           sign={(pin) => register.mutate({ body: { name, pin } })}
@@ -342,7 +342,7 @@ function One({ p, keep, qualify, done }: { p: Person; keep: boolean; qualify: bo
                 Sign them out everywhere
               </Button>
             </Row>
-            {badge !== null && <small>{explain(badge).says}</small>}
+            {badge !== null && <small>{explain(badge).message}</small>}
           </Stack>
         )}
         {qualify && (

@@ -10,11 +10,11 @@ import { usual } from "../../ui/shortcuts";
 type System = Schemas["System"];
 type Preferred = Schemas["Preferences"];
 
-const kinds: { key: keyof System; label: string; of: { value: string; says: string }[] }[] = [
+const kinds: { key: keyof System; label: string; of: { value: string; label: string }[] }[] = [
   { key: "length", label: "Lengths", of: both("mm", "mm and m", "in", "inches and feet") },
   { key: "temperature", label: "Temperatures", of: both("C", "°C", "F", "°F") },
-  { key: "vacuum", label: "Vacuum", of: [...both("kPa", "kPa", "mbar", "mbar"), { value: "inHg", says: "inHg" }] },
-  { key: "pressure", label: "Pressure", of: [...both("kPa", "kPa", "bar", "bar"), { value: "psi", says: "psi" }] },
+  { key: "vacuum", label: "Vacuum", of: [...both("kPa", "kPa", "mbar", "mbar"), { value: "inHg", label: "inHg" }] },
+  { key: "pressure", label: "Pressure", of: [...both("kPa", "kPa", "bar", "bar"), { value: "psi", label: "psi" }] },
   { key: "mass", label: "Mass", of: both("kg", "kg", "lb", "lb") },
   { key: "area", label: "Areas", of: both("m2", "m²", "ft2", "ft²") },
   { key: "decimal", label: "Before the fraction stands", of: both("point", "a point, 1.5", "comma", "a comma, 1,5") },
@@ -22,8 +22,8 @@ const kinds: { key: keyof System; label: string; of: { value: string; says: stri
 
 function both(a: string, saysA: string, b: string, saysB: string) {
   return [
-    { value: a, says: saysA },
-    { value: b, says: saysB },
+    { value: a, label: saysA },
+    { value: b, label: saysB },
   ];
 }
 
@@ -106,10 +106,10 @@ function Moves({ moved, save }: { moved: Record<string, string>; save: (moved: R
     <>
       <p>Type another key where a usual one is in your way. What is empty stays as usual.</p>
       <div style={{ display: "grid", gridTemplateColumns: "repeat(auto-fill, minmax(250px, 1fr))", gap: 12 }}>
-        {Object.entries(usual).map(([key, says]) => (
+        {Object.entries(usual).map(([key, label]) => (
           <TextField
             key={key}
-            label={`${key.toUpperCase()}: ${says}`}
+            label={`${key.toUpperCase()}: ${label}`}
             value={typed[key] ?? ""}
             onChange={(to) => setTyped({ ...typed, [key]: to.slice(-1).toLowerCase() })}
           />

@@ -155,7 +155,7 @@ export function BatchPage() {
         </>
       ),
       built: <b>{b.arrivalTemp !== undefined ? `${told.degrees(b.arrivalTemp, 1)}` : "not measured"}</b>,
-      difference: b.tooWarm ? { says: `+${told.rise(b.tooWarm)}`, tone: "stop" } : undefined,
+      difference: b.tooWarm ? { label: `+${told.rise(b.tooWarm)}`, tone: "stop" } : undefined,
     },
     ...b.tests.map((t): Pair => ({
       key: String(t.id),
@@ -303,7 +303,7 @@ export function BatchPage() {
 
 const outside = (t: Test): Difference | undefined =>
   t.off
-    ? { says: `${t.off > 0 ? "+" : "−"}${Number(Math.abs(t.off).toPrecision(3))} ${t.unit}`, tone: "stop" }
+    ? { label: `${t.off > 0 ? "+" : "−"}${Number(Math.abs(t.off).toPrecision(3))} ${t.unit}`, tone: "stop" }
     : undefined;
 
 function Found({ t, open, keep }: { t: Test; open: boolean; keep: (value: number) => void }) {
@@ -372,8 +372,8 @@ function Decide({ b }: { b: Batch }) {
           if (w !== "retest") setWhat(w);
         }}
         of={[
-          ...offered.map((w) => ({ value: w, says: words[w] })),
-          ...(b.rolls.some((r) => r.length > 0) ? [{ value: "retest" as const, says: "Re-tested" }] : []),
+          ...offered.map((w) => ({ value: w, label: words[w] })),
+          ...(b.rolls.some((r) => r.length > 0) ? [{ value: "retest" as const, label: "Re-tested" }] : []),
         ]}
       />
       <TextField
@@ -392,7 +392,7 @@ function Decide({ b }: { b: Batch }) {
       <Refusal error={decide.error ?? retest.error} />
       {retesting ? (
         <Sign
-          says="Sign the re-test"
+          action="Sign the re-test"
           why={
             reason.trim() === ""
               ? "Give the reason."
@@ -415,7 +415,7 @@ function Decide({ b }: { b: Batch }) {
         />
       ) : (
         <Sign
-          says={`Sign: ${words[what].toLowerCase()}`}
+          action={`Sign: ${words[what].toLowerCase()}`}
           why={what !== "accept" && reason.trim() === "" ? "Give the reason." : ""}
           busy={decide.isPending}
           sign={(pin) => decide.mutate({ code: b.code, body: { do: what, pin, ...(reason ? { reason } : {}) } })}

@@ -47,7 +47,7 @@ export function ClimatePage() {
         left="minmax(0, 0.7fr)"
         names={["Limits and what was reported", "As measured, the last day"]}
         differences={unseen.map((a) => ({
-          says: a.kind === "silent" ? `${a.sensor} silent` : `${a.freezer} too warm`,
+          label: a.kind === "silent" ? `${a.sensor} silent` : `${a.freezer} too warm`,
           tone: "stop" as const,
         }))}
         planned={

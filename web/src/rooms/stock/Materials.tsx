@@ -145,10 +145,10 @@ export function Materials() {
 function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void }) {
   const versions = api.useQuery("get", "/api/materials/{id}/versions", { params: { path: { id: m.family } } });
   const s = m.sheet;
-  const row = (says: string, value: ReactNode, show: unknown) =>
+  const row = (label: string, value: ReactNode, show: unknown) =>
     show ? (
       <tr>
-        <td>{says}</td>
+        <td>{label}</td>
         <td>{value}</td>
       </tr>
     ) : null;
@@ -319,7 +319,13 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
       if (line.every((x) => x === "")) continue;
       const [l, m] = [readNumber(least), readNumber(most)];
       const fault =
-        "says" in l ? l.says : "says" in m ? m.says : rest.length > 0 || what === "" ? "what; least; most; unit" : "";
+        "message" in l
+          ? l.message
+          : "message" in m
+            ? m.message
+            : rest.length > 0 || what === ""
+              ? "what; least; most; unit"
+              : "";
       if (fault) {
         setWrong(`Acceptance test “${line.join("; ")}”: ${fault}`);
         return;

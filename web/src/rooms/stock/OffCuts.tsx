@@ -91,7 +91,7 @@ export function OffCuts() {
                   </td>
                   <td>
                     {r.place}
-                    {r.fuse.out && (
+                    {r.outTime.out && (
                       <>
                         <br />
                         <Mark tone="attend">out</Mark>
@@ -99,7 +99,7 @@ export function OffCuts() {
                     )}
                   </td>
                   <td style={{ width: 250 }}>
-                    <Fuse fuse={r.fuse} />
+                    <Fuse fuse={r.outTime} />
                   </td>
                 </tr>
               ))}

@@ -256,12 +256,12 @@ export function Paper({
   kept: { id: number; name: string } | null;
   keep: (f: { id: number; name: string } | null) => void;
 }) {
-  const [says, setSays] = useState("");
+  const [message, setMessage] = useState("");
   const choose = async (file: File | undefined) => {
     if (!file) return;
-    setSays("sending …");
+    setMessage("sending …");
     const { data, error } = await client.POST("/api/files", { body: { name: file.name, content: await base64(file) } });
-    setSays(error ? explain(error).says : "");
+    setMessage(error ? explain(error).message : "");
     keep(data ?? null);
   };
   return (
@@ -280,7 +280,7 @@ export function Paper({
       />
       <br />
       {kept && <Mark tone="met">kept: {kept.name}</Mark>}
-      {says && <Mark tone={says === "sending …" ? "plain" : "stop"}>{says}</Mark>}
+      {message && <Mark tone={message === "sending …" ? "plain" : "stop"}>{message}</Mark>}
     </label>
   );
 }

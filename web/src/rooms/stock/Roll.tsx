@@ -48,15 +48,15 @@ export function RollPage() {
   const putBack = () => back.mutate({ body: { rolls: [code], ...(r?.open ? { sealed: true } : {}) } });
   const done = () => setAsking(null);
   useKeys({
-    t: { says: "take it out", run: takeOut, off: !handle || r?.fuse.out !== false },
-    u: { says: "put it back", run: putBack, off: !handle || !r?.fuse.out },
-    o: { says: "open its bag", run: () => setAsking("open"), off: !handle || !r?.fuse.out || r.open },
-    Escape: { says: "leave it", run: done, off: asking === null },
+    t: { label: "take it out", run: takeOut, off: !handle || r?.outTime.out !== false },
+    u: { label: "put it back", run: putBack, off: !handle || !r?.outTime.out },
+    o: { label: "open its bag", run: () => setAsking("open"), off: !handle || !r?.outTime.out || r.open },
+    Escape: { label: "leave it", run: done, off: asking === null },
   });
   if (!r) return <Loading error={roll.error} />;
   const differences: Difference[] = [];
-  if (r.refusal) differences.push({ says: "not to be used", tone: "stop" });
-  if (r.warm > 0) differences.push({ says: `${spell(r.warm)} too warm`, tone: "attend" });
+  if (r.refusal) differences.push({ label: "not to be used", tone: "stop" });
+  if (r.warm > 0) differences.push({ label: `${spell(r.warm)} too warm`, tone: "attend" });
   return (
     <>
       <FreezerTabs />
@@ -90,15 +90,15 @@ export function RollPage() {
               <br />
               {told.amount(r.length, r.unit)} left, {told.size(r.width, 0)} wide. {r.place}.
             </p>
-            <Fuse fuse={r.fuse} tall of="Out-time" />
+            <Fuse fuse={r.outTime} tall of="Out-time" />
             {r.refusal && <Mark tone="stop">Not to be used: {r.refusal}</Mark>}
             <p>
-              {r.fuse.tackLeft !== undefined && (
-                <>Tack life left: {r.fuse.tackLeft > 0 ? <b>{spell(r.fuse.tackLeft)}</b> : <b>none</b>}. </>
+              {r.outTime.tackLeft !== undefined && (
+                <>Tack life left: {r.outTime.tackLeft > 0 ? <b>{spell(r.outTime.tackLeft)}</b> : <b>none</b>}. </>
               )}
-              {r.fuse.shelfEnd && (
+              {r.outTime.shelfEnd && (
                 <>
-                  Shelf life in the freezer until <b>{date(r.fuse.shelfEnd)}</b>.{" "}
+                  Shelf life in the freezer until <b>{date(r.outTime.shelfEnd)}</b>.{" "}
                 </>
               )}
               {r.outSince && r.open && <>Its bag is open. </>}
@@ -118,7 +118,7 @@ export function RollPage() {
             <Refusal error={out.error ?? back.error ?? seal.error} />
             {handle && asking === null && (
               <Row>
-                {r.fuse.out ? (
+                {r.outTime.out ? (
                   <Button $bench onPress={putBack}>
                     {r.open ? "Bag sealed: put back" : "Put back"}
                   </Button>
@@ -127,12 +127,12 @@ export function RollPage() {
                     Take out
                   </Button>
                 )}
-                {r.fuse.out && !r.open && (
+                {r.outTime.out && !r.open && (
                   <Button $bench $quiet onPress={() => setAsking("open")}>
                     Open the bag
                   </Button>
                 )}
-                {r.fuse.out && r.open && (
+                {r.outTime.out && r.open && (
                   <Button $bench $quiet onPress={() => seal.mutate({ code, body: {} })}>
                     Seal
                   </Button>
@@ -151,7 +151,7 @@ export function RollPage() {
                     Cut by hand
                   </Button>
                 )}
-                {may("nest and cut") && r.fuse.out && (
+                {may("nest and cut") && r.outTime.out && (
                   <Button $quiet onPress={() => setAsking("offcut")}>
                     Keep an off-cut
                   </Button>
@@ -188,7 +188,7 @@ export function RollPage() {
         built={
           <Stack $gap={10}>
             <Heading>As recorded</Heading>
-            <Big>{spell(r.fuse.spent)} of out-time</Big>
+            <Big>{spell(r.outTime.spent)} of out-time</Big>
             <p>
               {spell(r.bench)} on the bench
               {r.warm > 0 && <>, {spell(r.warm)} in a freezer that was too warm</>}
@@ -210,7 +210,7 @@ export function RollPage() {
             </p>
             <LifeLine
               life={r.life}
-              fuse={r.fuse}
+              fuse={r.outTime}
               warmths={r.warmths}
               label={`Life of ${r.code}: out-time over its time here`}
             />

@@ -11,7 +11,7 @@ type Props = { r: Detail; done: () => void };
 
 function Form({
   title,
-  says,
+  label,
   why = "",
   busy,
   error,
@@ -20,7 +20,7 @@ function Form({
   children,
 }: {
   title: string;
-  says: string;
+  label: string;
   /** What is missing yet. */
   why?: string;
   busy: boolean;
@@ -44,7 +44,7 @@ function Form({
         <Refusal error={error} />
         <Row>
           <Button type="submit" $bench why={why} isDisabled={busy}>
-            {says}
+            {label}
           </Button>
           <Button $quiet onPress={done}>
             Leave it
@@ -76,7 +76,7 @@ export function OpenBag({ r, done }: Props) {
   return (
     <Form
       title="Open the bag, above the dew point"
-      says="Bag opened"
+      label="Bag opened"
       busy={open.isPending}
       error={open.error}
       go={go}
@@ -110,7 +110,7 @@ export function UseLength({ r, done }: Props) {
   return (
     <Form
       title="Cut by hand"
-      says="Taken off"
+      label="Taken off"
       why={!(length > 0) ? "Give the length." : note.trim() === "" ? "Say what for." : ""}
       busy={use.isPending}
       error={use.error}
@@ -146,7 +146,7 @@ export function ScrapLength({ r, done }: Props) {
   return (
     <Form
       title="Throw away"
-      says={length > 0 ? `Scrap ${told.amount(length, r.unit)}` : "Scrap all of it"}
+      label={length > 0 ? `Scrap ${told.amount(length, r.unit)}` : "Scrap all of it"}
       why={reason === "other" && note.trim() === "" ? "Say what it is." : ""}
       busy={scrap.isPending}
       error={scrap.error}
@@ -200,7 +200,7 @@ export function KeepOffCut({ r, done }: Props) {
   return (
     <Form
       title="Keep an off-cut, with an id of its own"
-      says="Keep it"
+      label="Keep it"
       why={outline === null ? "Give its length and width." : ""}
       busy={keep.isPending}
       error={keep.error}
@@ -243,7 +243,7 @@ export function AddFlaw({ r, done }: Props) {
   return (
     <Form
       title="Flaws and splices, in m from the present end"
-      says="Write the map"
+      label="Write the map"
       why={adds || dropped.length > 0 ? "" : "Say from where to where, or drop one."}
       busy={set.isPending}
       error={set.error}
@@ -312,7 +312,7 @@ export function CorrectForm({
   return (
     <Form
       title="Take this line back by a counter-entry; both stay on record"
-      says={instead ? "Correct it" : "Take it back"}
+      label={instead ? "Correct it" : "Take it back"}
       why={reason.trim() === "" ? "Say what was wrong." : ""}
       busy={busy}
       error={error}

@@ -119,8 +119,8 @@ export function Rolls() {
   const back = useChange("/api/rolls/in", () => setHands([]));
   const shown = rolls.data?.rolls ?? [];
   const held = hands.map((h) => shown.find((r) => r.code === h.code) ?? h);
-  const frozen = held.filter((r) => !r.fuse.out);
-  const gone = held.filter((r) => r.fuse.out);
+  const frozen = held.filter((r) => !r.outTime.out);
+  const gone = held.filter((r) => r.outTime.out);
   const toggle = (r: Roll) =>
     setHands(hands.some((h) => h.code === r.code) ? hands.filter((h) => h.code !== r.code) : [...hands, r]);
   const codes = (of: Roll[]) => of.map((r) => r.code);
@@ -129,10 +129,10 @@ export function Rolls() {
     back.mutate({ body: { rolls: codes(of), sealed: of.every((r) => !r.open) ? undefined : true } });
   const handle = may("handle material");
   useKeys({
-    t: { says: "take out what is in your hands", run: () => takeOut(frozen), off: frozen.length === 0 || !handle },
-    u: { says: "put back what is in your hands", run: () => putBack(gone), off: gone.length === 0 || !handle },
-    a: { says: "receive a delivery", run: () => void navigate("/freezer/receive"), off: !may("receive material") },
-    Escape: { says: "empty your hands", run: () => setHands([]), off: hands.length === 0 },
+    t: { label: "take out what is in your hands", run: () => takeOut(frozen), off: frozen.length === 0 || !handle },
+    u: { label: "put back what is in your hands", run: () => putBack(gone), off: gone.length === 0 || !handle },
+    a: { label: "receive a delivery", run: () => void navigate("/freezer/receive"), off: !may("receive material") },
+    Escape: { label: "empty your hands", run: () => setHands([]), off: hands.length === 0 },
   });
   useScan((id) => {
     if (!id.startsWith("R")) return false;
@@ -145,8 +145,8 @@ export function Rolls() {
   });
   if (!rolls.data) return <Loading error={rolls.error} />;
   const differences: Difference[] = shown
-    .filter((r) => r.fuse.out && r.kind === "roll" && r.neededFor.length === 0)
-    .map((r) => ({ says: `${r.code} out, not needed`, tone: "attend" as const }));
+    .filter((r) => r.outTime.out && r.kind === "roll" && r.neededFor.length === 0)
+    .map((r) => ({ label: `${r.code} out, not needed`, tone: "attend" as const }));
   const pages = Math.ceil(rolls.data.total / size);
   return (
     <>
@@ -239,7 +239,7 @@ export function Rolls() {
                     </small>
                   </Link>
                   <div>
-                    <Fuse fuse={r.fuse} />
+                    <Fuse fuse={r.outTime} />
                     {r.refusal && (
                       <div>
                         <Mark tone="stop">Not to be used: {r.refusal}</Mark>
@@ -261,12 +261,12 @@ export function Rolls() {
                   </div>
                   {r.length > 0 && handle && (
                     <Button
-                      $quiet={r.fuse.out ? undefined : true}
-                      onPress={() => (r.fuse.out ? putBack([r]) : takeOut([r]))}
+                      $quiet={r.outTime.out ? undefined : true}
+                      onPress={() => (r.outTime.out ? putBack([r]) : takeOut([r]))}
                       isDisabled={out.isPending || back.isPending}
-                      aria-label={`${r.fuse.out ? (r.open ? "Seal and put back" : "Put back") : "Take out"} ${r.code}`}
+                      aria-label={`${r.outTime.out ? (r.open ? "Seal and put back" : "Put back") : "Take out"} ${r.code}`}
                     >
-                      {r.fuse.out ? (r.open ? "Seal, put back" : "Put back") : "Take out"}
+                      {r.outTime.out ? (r.open ? "Seal, put back" : "Put back") : "Take out"}
                     </Button>
                   )}
                 </RollRow>
@@ -340,7 +340,7 @@ function Hands({
           <li key={r.code} style={{ padding: "6px 0", borderBottom: "1px solid var(--g4)" }}>
             <Row $between>
               <span>
-                <b>{r.code}</b> {r.material} <small>{r.fuse.out ? "out" : r.place}</small>
+                <b>{r.code}</b> {r.material} <small>{r.outTime.out ? "out" : r.place}</small>
               </span>
               <Button $quiet onPress={() => drop(r)} aria-label={`Leave ${r.code}`}>
                 Leave

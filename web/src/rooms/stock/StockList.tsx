@@ -107,10 +107,10 @@ export function StockList() {
                 </thead>
                 <tbody>
                   {lines.slice(0, most).map((l) => (
-                    <tr key={`${l.line} ${l.says}`}>
+                    <tr key={`${l.line} ${l.message}`}>
                       <td className="n">{l.line || ""}</td>
                       <td>
-                        {l.fault ? <Mark tone="stop">{said(l.says)}</Mark> : said(l.says)}{" "}
+                        {l.fault ? <Mark tone="stop">{said(l.message)}</Mark> : said(l.message)}{" "}
                         {l.roll && <Link to={`/freezer/${l.roll}`}>{l.roll}</Link>}
                       </td>
                     </tr>

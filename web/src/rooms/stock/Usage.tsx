@@ -66,8 +66,8 @@ export function UsagePage() {
                     </td>
                     <td className="n">{told.area(e.area, 1)}</td>
                     <td>
-                      <Mark tone={e.says.endsWith("over") || e.says.endsWith("spent") ? "stop" : "attend"}>
-                        {e.says}
+                      <Mark tone={e.message.endsWith("over") || e.message.endsWith("spent") ? "stop" : "attend"}>
+                        {e.message}
                       </Mark>
                       <br />
                       <small>

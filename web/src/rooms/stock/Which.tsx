@@ -141,7 +141,7 @@ export function WhichRoll() {
                         </small>
                       </span>
                       <span>
-                        <Fuse fuse={r.fuse} />
+                        <Fuse fuse={r.outTime} />
                         <Row $gap={8}>
                           {r.passed ? (
                             <Mark tone="stop">passed over: {r.passed}</Mark>

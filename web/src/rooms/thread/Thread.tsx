@@ -33,7 +33,7 @@ function Search() {
   const hits = api.useQuery("get", "/api/find", { params: { query: { q } } }, { enabled: q.trim() !== "" });
   const builds = api.useQuery("get", "/api/builds", {});
   const rolls = api.useQuery("get", "/api/rolls");
-  const list = (rows: { id: string; says: string; path: string }[]) => (
+  const list = (rows: { id: string; label: string; path: string }[]) => (
     <Table>
       <tbody>
         {rows.map((r) => (
@@ -43,7 +43,7 @@ function Search() {
                 <b>{r.id}</b>
               </Link>
             </td>
-            <td>{said(r.says)}</td>
+            <td>{said(r.label)}</td>
           </tr>
         ))}
       </tbody>
@@ -65,7 +65,7 @@ function Search() {
             {list(
               (builds.data?.builds ?? []).map((b) => ({
                 id: b.code,
-                says: `${b.number} · ${b.serial}, ${b.name}, ${b.room}`,
+                label: `${b.number} · ${b.serial}, ${b.name}, ${b.room}`,
                 path: `/thread/${b.code}`,
               })),
             )}
@@ -75,7 +75,7 @@ function Search() {
             {list(
               (rolls.data?.rolls ?? []).map((r) => ({
                 id: r.code,
-                says: `${r.material}, batch ${r.batch}`,
+                label: `${r.material}, batch ${r.batch}`,
                 path: `/thread/${r.code}`,
               })),
             )}
@@ -112,15 +112,15 @@ function OfBuild({ code }: { code: string }) {
   const t = thread.data;
   const b = t.build;
   const differences: Difference[] = [];
-  if (t.layup.takenBack.length) differences.push({ says: `${t.layup.takenBack.length} taken back`, tone: "attend" });
-  if (t.layup.filmsShort.length) differences.push({ says: "film short", tone: "stop" });
+  if (t.layup.takenBack.length) differences.push({ label: `${t.layup.takenBack.length} taken back`, tone: "attend" });
+  if (t.layup.filmsShort.length) differences.push({ label: "film short", tone: "stop" });
   const checks = t.bags.flatMap((x) => x.checks);
   const failed = checks.filter((c) => !c.pass).length;
-  if (failed) differences.push({ says: `${failed} leak ✕`, tone: "attend" });
+  if (failed) differences.push({ label: `${failed} leak ✕`, tone: "attend" });
   for (const run of t.runs)
-    differences.push({ says: run.met ? "run met" : run.state, tone: run.met ? "met" : "attend" });
+    differences.push({ label: run.met ? "run met" : run.state, tone: run.met ? "met" : "attend" });
   if (t.release.disposition)
-    differences.push({ says: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
+    differences.push({ label: t.release.disposition, tone: t.release.disposition === "good" ? "met" : "stop" });
   return (
     <Seam
       names={["Identity", "History"]}
@@ -173,7 +173,7 @@ function OfBuild({ code }: { code: string }) {
               ))}
             </tbody>
           </Table>
-          {b.fuse && <Fuse fuse={b.fuse} tall ended={b.run !== undefined} />}
+          {b.outTime && <Fuse fuse={b.outTime} tall ended={b.run !== undefined} />}
           <Heading>People</Heading>
           <Table>
             <tbody>
@@ -277,7 +277,7 @@ function OfRoll({ code }: { code: string }) {
     <Seam
       names={["The roll", "Where it went"]}
       left="minmax(0, 0.6fr)"
-      differences={builds.map((b) => ({ says: `${b.fromRoll.length} plies`, tone: "plain" }))}
+      differences={builds.map((b) => ({ label: `${b.fromRoll.length} plies`, tone: "plain" }))}
       planned={
         <Stack $gap={12}>
           <div>
@@ -285,7 +285,7 @@ function OfRoll({ code }: { code: string }) {
             <Big>Roll {roll.code}</Big>
             batch <b>{roll.batch}</b>, {told.run(roll.length)} left, {roll.place}
           </div>
-          <Fuse fuse={roll.fuse} />
+          <Fuse fuse={roll.outTime} />
           <Link to={`/freezer/${roll.code}`}>Its ledger</Link>
         </Stack>
       }

@@ -89,7 +89,7 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
                   stroke="var(--ink)"
                   strokeWidth={1.2}
                 >
-                  <title>{`${b.says}, ${words[b.kind]}, ${clock(b.from)} to ${clock(b.to)}`}</title>
+                  <title>{`${b.label}, ${words[b.kind]}, ${clock(b.from)} to ${clock(b.to)}`}</title>
                 </rect>
               ),
             )}
@@ -108,7 +108,7 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
               {all.map(({ b, place }, k) => (
                 <tr key={k}>
                   <td>{place}</td>
-                  <td>{b.says}</td>
+                  <td>{b.label}</td>
                   <td>
                     {words[b.kind]}, {clock(b.from)} to {clock(b.to)}
                   </td>

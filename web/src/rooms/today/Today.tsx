@@ -109,7 +109,7 @@ export function Today() {
   const first = can.find((j) => j.step.state !== "held" && !j.sent);
   useKeys({
     Enter: {
-      says: first ? `start: ${first.step.says}` : "start the first",
+      label: first ? `start: ${first.step.label}` : "start the first",
       run: () => first && go(first),
       off: !first,
     },
@@ -117,8 +117,8 @@ export function Today() {
   if (!d) return <Loading error={day.error} />;
   const differences: Difference[] = [];
   const past = d.late.filter((l) => l.past).length;
-  if (past > 0) differences.push({ says: `${past} late`, tone: "stop" });
-  if (d.late.length > past) differences.push({ says: `${d.late.length - past} soon too late`, tone: "attend" });
+  if (past > 0) differences.push({ label: `${past} late`, tone: "stop" });
+  if (d.late.length > past) differences.push({ label: `${d.late.length - past} soon too late`, tone: "attend" });
   return (
     <Seam
       names={["Ready for you", "As it happens"]}
@@ -132,7 +132,7 @@ export function Today() {
               for you, what presses first
             </Heading>
             <Big>
-              {first ? `${capital(first.step.says)}: ${first.number} · ${first.serial}` : "Nothing waits for you"}
+              {first ? `${capital(first.step.label)}: ${first.number} · ${first.serial}` : "Nothing waits for you"}
             </Big>
           </div>
           <Refusal error={start.error} />
@@ -150,7 +150,7 @@ export function Today() {
                 <div>
                   <div style={{ fontSize: 19 }}>
                     <Link to={pathOf(j)} style={{ color: "inherit" }}>
-                      <b>{capital(j.step.says)}</b>
+                      <b>{capital(j.step.label)}</b>
                     </Link>{" "}
                     · {j.number} {j.name} · {j.serial}
                   </div>
@@ -160,8 +160,8 @@ export function Today() {
                       <Mark tone="attend">{said(t)}</Mark>
                     </div>
                   ))}
-                  {!j.waits && j.fuse && ["cut", "kits", "layup", "bag", "cure"].includes(j.step.room) && (
-                    <Fuse fuse={j.fuse} />
+                  {!j.waits && j.outTime && ["cut", "kits", "layup", "bag", "cure"].includes(j.step.room) && (
+                    <Fuse fuse={j.outTime} />
                   )}
                 </div>
                 <span>
@@ -170,7 +170,7 @@ export function Today() {
                       $quiet={j !== first}
                       onPress={() => go(j)}
                       isDisabled={start.isPending}
-                      aria-label={`${verbOf(j)}: ${j.step.says}, ${j.number} ${j.serial}`}
+                      aria-label={`${verbOf(j)}: ${j.step.label}, ${j.number} ${j.serial}`}
                     >
                       {verbOf(j)}
                     </Button>
@@ -184,8 +184,8 @@ export function Today() {
               <Heading>And besides</Heading>
               <ul style={{ margin: 0, paddingLeft: 18 }}>
                 {d.asks.map((a) => (
-                  <li key={a.says} style={{ minHeight: 32 }}>
-                    <Link to={a.path}>{a.says}</Link>
+                  <li key={a.label} style={{ minHeight: 32 }}>
+                    <Link to={a.path}>{a.label}</Link>
                   </li>
                 ))}
               </ul>
@@ -206,11 +206,11 @@ export function Today() {
         <Stack $gap={14}>
           <div>
             <Heading>Running unattended</Heading>
-            <ItselfTable all={d.itself} />
+            <UnattendedTable all={d.itself} />
           </div>
           <div>
             <Heading>At risk</Heading>
-            <LateTable all={d.late} />
+            <AtRiskTable all={d.late} />
           </div>
           <Notes notes={d.notes} />
           {places.data && places.data.places.length > 0 && (
@@ -227,14 +227,14 @@ export function Today() {
 
 const capital = (s: string) => (s[0]?.toUpperCase() ?? "") + s.slice(1);
 
-export function ItselfTable({ all, still }: { all: Schemas["Itself"][]; still?: boolean }) {
+export function UnattendedTable({ all, still }: { all: Schemas["RunningUnattended"][]; still?: boolean }) {
   if (all.length === 0) return <p>Nothing runs now.</p>;
   return (
     <Table>
       <tbody>
         {all.map((x) => (
-          <tr key={x.says}>
-            <td>{still ? x.says : <Link to={x.path}>{x.says}</Link>}</td>
+          <tr key={x.label}>
+            <td>{still ? x.label : <Link to={x.path}>{x.label}</Link>}</td>
             <td>
               <b>{x.until ? moment(x.until) : "begins"}</b>
               <br />
@@ -247,18 +247,18 @@ export function ItselfTable({ all, still }: { all: Schemas["Itself"][]; still?: 
   );
 }
 
-export function LateTable({ all, still }: { all: Schemas["Late"][]; still?: boolean }) {
+export function AtRiskTable({ all, still }: { all: Schemas["AtRisk"][]; still?: boolean }) {
   if (all.length === 0) return <p>Nothing presses.</p>;
   return (
     <Table>
       <tbody>
         {all.map((l) => (
-          <tr key={l.what + l.says}>
+          <tr key={l.what + l.label}>
             <td>
               <Mark tone={l.past ? "stop" : "attend"}>{l.what}</Mark>
             </td>
             <td>
-              {still ? said(l.says) : <Link to={l.path}>{said(l.says)}</Link>}
+              {still ? said(l.label) : <Link to={l.path}>{said(l.label)}</Link>}
               <br />
               <small>
                 {l.past ? "since" : "at"} {moment(l.at)}
@@ -276,18 +276,18 @@ function Notes({ notes }: { notes: Schemas["Handover"][] }) {
   const leave = useChange("/api/today/notes", typed.done);
   const submit = (e: FormEvent) => {
     e.preventDefault();
-    leave.mutate({ body: { says: typed.value } });
+    leave.mutate({ body: { text: typed.value } });
   };
   return (
     <Stack $gap={8}>
       <Heading>From the shift before</Heading>
       {notes.length === 0 && <p>No note of the last two days.</p>}
       {notes.map((n) => (
-        <div key={n.at + n.says}>
+        <div key={n.at + n.text}>
           <small>
             {n.person}, {moment(n.at)}
           </small>
-          <p style={{ margin: 0, fontSize: 18 }}>{n.says}</p>
+          <p style={{ margin: 0, fontSize: 18 }}>{n.text}</p>
         </div>
       ))}
       <Offer act="leave a note to the next shift">

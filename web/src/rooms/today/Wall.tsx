@@ -5,7 +5,7 @@ import { api } from "../../app/api";
 import { Heading, Loading, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
 import { useNow } from "../../ui/now";
-import { ItselfTable, LateTable, pressesAt, whenOf } from "./Today";
+import { UnattendedTable, AtRiskTable, pressesAt, whenOf } from "./Today";
 import { ShopDay } from "./ShopDay";
 
 const Board = styled.main`
@@ -68,7 +68,7 @@ export function Wall() {
                     <b>
                       {j.number} · {j.serial}
                     </b>{" "}
-                    {j.step.says}
+                    {j.step.label}
                     <br />
                     <small>
                       {[
@@ -88,9 +88,9 @@ export function Wall() {
       </section>
       <section>
         <Heading>Running unattended</Heading>
-        <ItselfTable all={w.itself} still />
+        <UnattendedTable all={w.itself} still />
         <Heading style={{ marginTop: 20 }}>At risk</Heading>
-        <LateTable all={w.late} still />
+        <AtRiskTable all={w.late} still />
         {w.places.places.length > 0 && (
           <>
             <Heading style={{ marginTop: 20 }}>By place</Heading>
@@ -101,8 +101,8 @@ export function Wall() {
           <>
             <Heading style={{ marginTop: 20 }}>From the shift before</Heading>
             {w.notes.slice(0, 3).map((n) => (
-              <p key={n.at + n.says} style={{ margin: "4px 0" }}>
-                {said(n.says)} <small>{n.person}</small>
+              <p key={n.at + n.text} style={{ margin: "4px 0" }}>
+                {said(n.text)} <small>{n.person}</small>
               </p>
             ))}
           </>

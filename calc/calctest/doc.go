@@ -1,0 +1,2 @@
+// Package calctest holds documents against their schemas in tests.
+package calctest

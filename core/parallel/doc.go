@@ -1,0 +1,2 @@
+// Package parallel runs parts of one computation at once.
+package parallel

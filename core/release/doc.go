@@ -1,0 +1,2 @@
+// Package release holds a finished part against the limits of its revision.
+package release

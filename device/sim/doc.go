@@ -1,0 +1,2 @@
+// Package sim holds the stand-ins for outside equipment that ship with Juxta.
+package sim

@@ -1,0 +1,2 @@
+// Package climate is the air that material lies in: sensors, what they read, and their alarms.
+package climate

@@ -1,0 +1,8 @@
+// Package curing is the oven: runs, what they recorded, and what is made of it.
+//
+// What is loaded together is simulated together when a run starts and kept with the run: its
+// plan is what the record is held beside. A run has a lease (recording.go): when its recorder
+// dies, another picks it up where it was left, from the controller's state stored with each
+// sample. A run goes on from the degree of cure that the runs before it left in the least cured
+// of its stages.
+package curing
