@@ -32,7 +32,7 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 		front := pages - items - 1 // of several cures more than of one
 		assert.True(t, front == 2 || front == 3, "%s: %d pages of cover, way and cures as simulated", p.Number, front)
 		assert.Contains(t, text, "as simulated", p.Number)
-		assert.Contains(t, text, "The way of this part", p.Number)
+		assert.Contains(t, text, "Route of this part", p.Number)
 		assert.Equal(
 			t,
 			pages,

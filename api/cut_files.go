@@ -30,7 +30,7 @@ func (r *routes) cutFiles() {
 			"200": {Description: "The program", Content: map[string]*huma.MediaType{"text/plain": {}}},
 		},
 	}, func(ctx context.Context, in *program) (*file, error) {
-		w, err := r.shop.WayOf(ctx, in.Code, in.ByKit)
+		w, err := r.shop.KnifePath(ctx, in.Code, in.ByKit)
 		if err != nil {
 			return nil, problem(ctx, err)
 		}

@@ -185,10 +185,10 @@ func (r *routes) cut() {
 		"/api/nests/{code}/way",
 		"nestWay",
 		"The way of pen and knife over the nest, and how long it takes",
-		func(ctx context.Context, in *InOrder) (cutting.KnifeWay, error) {
-			w, err := r.shop.WayOf(ctx, in.Code, in.ByKit)
+		func(ctx context.Context, in *InOrder) (cutting.KnifePath, error) {
+			w, err := r.shop.KnifePath(ctx, in.Code, in.ByKit)
 			if err != nil {
-				return cutting.KnifeWay{}, err
+				return cutting.KnifePath{}, err
 			}
 			return w.View(), nil
 		},

@@ -118,7 +118,7 @@ func problem(ctx context.Context, err error) error {
 			return huma.NewError(499, "the request was given up")
 		}
 		slog.Error("request failed", "id", requestID(ctx), "error", err)
-		if book.Down(err) {
+		if book.Unreachable(err) {
 			return huma.NewError(
 				http.StatusServiceUnavailable,
 				"The database does not answer: nothing was stored. Try again in a moment.",

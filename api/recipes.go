@@ -56,7 +56,7 @@ func (r *routes) recipes() {
 	get(r, "/api/layers", "usualLayers", "What stacks are made of, with usual figures",
 		func(context.Context, *none) ([]UsualLayer, error) {
 			out := []UsualLayer{}
-			for _, l := range heat.Usual {
+			for _, l := range heat.UsualLayers {
 				one := UsualLayer{l.Name, l.Density, l.Specific, l.Conductivity, 0}
 				if l.Name == heat.Laminate {
 					one.Resin = heat.LaminateResin

@@ -212,7 +212,7 @@ func post[In, Out any](
 // input is looked at; the shop itself looks once more.
 func operation(api huma.API, act book.Act, path, id, summary string) huma.Operation {
 	may := func(ctx huma.Context, next func(huma.Context)) {
-		if err := book.May(by(ctx.Context()).Person, act); err != nil {
+		if err := book.CheckRole(by(ctx.Context()).Person, act); err != nil {
 			_ = huma.WriteErr(api, ctx, http.StatusForbidden, err.Error(), err)
 			return
 		}

@@ -73,8 +73,8 @@ func TestASchemaRefusesInOtherHandsToo(t *testing.T) {
 func TestExamplesGiveWhatTheyShould(t *testing.T) {
 	out, err := run(t, "outtime", "")
 	require.NoError(t, err)
-	fuse := out["fuse"].(map[string]any)
-	assert.EqualValues(t, 3.5*3600, fuse["spent"], "07:10 to 10:40")
+	outTime := out["outTime"].(map[string]any)
+	assert.EqualValues(t, 3.5*3600, outTime["spent"], "07:10 to 10:40")
 	assert.InDelta(t, 33.38, out["length"], 1e-9)
 
 	out, err = run(t, "laminate", "")
@@ -207,4 +207,13 @@ func TestOutTimeOfAWholeLedger(t *testing.T) {
 	var wrong *InputError
 	require.ErrorAs(t, err, &wrong)
 	assert.Equal(t, "events[5]", wrong.Field)
+}
+
+// A nest of before gave the length of the table by another name.
+func TestTheLengthOfTheTableIsReadByItsOldName(t *testing.T) {
+	for _, key := range []string{"tableLength", "bite"} {
+		var in NestIn
+		require.NoError(t, json.Unmarshal([]byte(`{"sheets":[{"width":1,"length":5,"`+key+`":1.5}]}`), &in))
+		assert.Equal(t, 1.5, in.Problem().Sheets[0].TableLength, key)
+	}
 }

@@ -144,7 +144,7 @@ func (in CureIn) Job() forecast.Job {
 		j.Sections = append(j.Sections, one)
 	}
 	for _, m := range in.Mishaps {
-		j.Mishaps = append(j.Mishaps, forecast.Mishap(m))
+		j.Mishaps = append(j.Mishaps, forecast.Disturbance(m))
 	}
 	return j
 }
@@ -375,8 +375,8 @@ var pressCalc = define("press", "the force with which a bladder opens its mould,
 		return PressOut{}, &InputError{"force", err.Error()}
 	}
 	left := p.ClampingMargin(in.Pressure, in.Area)
-	there := left + cure.Opening(in.Pressure, in.Area)*(1+margin)
+	there := left + cure.OpeningForce(in.Pressure, in.Area)*(1+margin)
 	return PressOut{
-		Opening: cure.Opening(in.Pressure, in.Area), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),
+		Opening: cure.OpeningForce(in.Pressure, in.Area), There: there, Left: left, Held: left >= 0, Most: there / (in.Area * (1 + margin)),
 	}, nil
 })

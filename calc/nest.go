@@ -119,9 +119,9 @@ func knifeOver(p nest.Problem) func(nest.Result) float64 {
 		on := make([][]cutpath.PlacedPiece, len(p.Sheets))
 		for _, at := range r.Placements {
 			q := byID[at.ID]
-			one := cutpath.PlacedPiece{ID: q.ID, Kit: q.Kit, Outline: nest.Lay(q.Outline, at), Cut: q.At != nil}
+			one := cutpath.PlacedPiece{ID: q.ID, Kit: q.Kit, Outline: nest.PlaceOutline(q.Outline, at), Cut: q.At != nil}
 			for _, h := range q.Holes {
-				one.Holes = append(one.Holes, nest.Lay(h, at))
+				one.Holes = append(one.Holes, nest.PlaceOutline(h, at))
 			}
 			on[at.Sheet] = append(on[at.Sheet], one)
 		}

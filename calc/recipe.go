@@ -73,7 +73,7 @@ func (in FindIn) Find(ctx context.Context) (FindState, error) {
 			tries = 200
 		}
 		var err error
-		if s, err = forecast.Find(ctx, in.Job(), s, in.Seed, tries); err != nil {
+		if s, err = forecast.FindShortest(ctx, in.Job(), s, in.Seed, tries); err != nil {
 			return FindState{}, &InputError{"recipe", err.Error()}
 		}
 		if in.Tries > 0 || s.Settled || ctx.Err() != nil {

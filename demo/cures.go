@@ -67,7 +67,7 @@ func equipment() []calc.Equipment {
 
 // plies are a laminate of so many of 0.2 mm.
 func plies(name string, n int) calc.CureLayer {
-	of := heat.Of(heat.Laminate)
+	of := heat.LayerOf(heat.Laminate)
 	return calc.CureLayer{
 		Name: name, Thickness: 2e-4 * float64(n), Density: of.Density, Specific: of.Specific, Conductivity: of.Conductivity, Resin: 0.34,
 	}

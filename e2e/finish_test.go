@@ -90,7 +90,7 @@ func TestAnOperationIsWorkedInTheRoomOfTheFinish(t *testing.T) {
 	p.click("demould")
 	p.see("waits for cure")
 	p.notSee("Sign: done")
-	p.click("Leave it out of this build")
+	p.click("Omit from this build")
 	p.fill("Why it is left out", "a trial")
 	p.fill("Your PIN again", pin)
 	p.click("Sign: leave it out")

@@ -138,11 +138,11 @@ func TestEveryFormSendsTheSameInBothSystems(t *testing.T) {
 			"again", pin), "Refer", 2},
 		{"a re-test", "Jonas Quist", "/freezer/batches/" + out.BatchCode, press("Re-tested", says("Number of the "+
 			"test report", "T-7")), says("Your PIN", pin), "Sign the re-test", 0},
-		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Why they change", "as an example"), nil,
+		{"the shop's rules", "Jonas Quist", "/parts/rules", says("Reason for the change", "as an example"), nil,
 			"Keep the rules", 0},
 		{"a freezer", "Ada Wren", "/freezer/climate", press("A new freezer", says("Name", "F9")), nil, "Keep the freezer", 1},
 		{"a tool", "Marek Orde", "/parts/tools", press("Enter a tool", says("Name", "T-99")), nil, "Keep the tool", 2},
-		{"a material", "Marek Orde", "/freezer/materials", press("Change it"), nil, "Keep ", 5},
+		{"a material", "Marek Orde", "/freezer/materials", press("Edit"), nil, "Keep ", 5},
 		{"a resin", "Marek Orde", "/freezer/materials", press("A new resin", says("Name", "R9")), nil, "Keep the resin", 3},
 		{"a process", "Marek Orde", "/parts/" + draft + "?view=process", nil, nil, "Keep the process", 12},
 	}
@@ -347,7 +347,7 @@ func TestAMasterTypedInInchesIsTheSameRecord(t *testing.T) {
 		}
 		p.fill("ΔT, "+map[string]string{"mm": "K", "in": "°F"}[of], in.rise)
 		p.fill("Name of the case", "cold")
-		p.click("Keep it in the master")
+		p.click("Save in the master")
 		p.click("Family")
 		p.fill("L =", "210")
 		p.fill("long", "310")

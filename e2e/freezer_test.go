@@ -69,7 +69,7 @@ func TestSeveralRollsGoOutByScanAndAWrongLineIsTakenBack(t *testing.T) {
 	p.notSee("Sable UD 150 80.00")
 	p.see("ST-0460")
 	p.fill("Find id, lot", "no such lot")
-	p.see("Nothing here answers to that")
+	p.see("No match")
 	// A piece is kept, a length thrown away.
 	p.visit("/freezer/" + two.Code)
 	p.see("As recorded")
@@ -198,9 +198,9 @@ func TestAnAlarmStandsOnEveryPageUntilAPersonHasSeenIt(t *testing.T) {
 	p.signIn("Ines Falk", pin)
 	p.see("Freezer 1 was too warm since")
 	p.click("look and acknowledge")
-	p.see("What you found and did")
-	p.fill("What you found and did", "door was ajar")
-	p.click("I have seen it")
+	p.see("Findings and action")
+	p.fill("Findings and action", "door was ajar")
+	p.click("Acknowledge")
 	p.see("Ines Falk")
 	p.notSee("look and acknowledge")
 	// It was more than a door: what lay inside has aged.

@@ -97,7 +97,7 @@ func TestAPlannerWritesTheStackByKeyboard(t *testing.T) {
 	p.become("Jonas Quist", pin)
 	p.visit("/parts/" + v.Part.Code)
 	p.click("Let stand: 6 plies end at one line")
-	p.fill("Why it may stand", "pad tested, report 31")
+	p.fill("Reason for the waiver", "pad tested, report 31")
 	p.fill("PIN, to waive it", pin)
 	p.click("Waive the finding")
 	p.see("let stand: pad tested, report 31")
@@ -177,7 +177,7 @@ func TestTheStackIsWorkedByMouse(t *testing.T) {
 	// A line without a length is told at the line, and the drawing stays.
 	p.fill("Line of the section", "10, 10, 10, 10")
 	p.see("the line of the section needs a length")
-	p.notSee("Try to keep it again")
+	p.notSee("Save again")
 	p.fill("Line of the section", after)
 	p.notSee("needs a length")
 	// The field that was written in has scrolled the page.
@@ -336,7 +336,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.click("How far may it warp?")
 	p.see("the worst of 200 layups")
 	p.visit("/parts/" + panel.Part.Code + "?view=difference")
-	p.see("Their stacks are the same")
+	p.see("Same stack")
 	p.visit("/parts/" + panel.Part.Code + "?view=process")
 	p.see("pressure at most 170 kPa")
 
@@ -379,8 +379,8 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.see("none yet")
 	p.fill("Nxy, N/mm", "12.5")
 	p.fill("Name of the case", "wind from the side")
-	p.click("Keep it in the master")
-	p.see("Keep it as it is now")
+	p.click("Save in the master")
+	p.see("Save the case as it is now")
 	p.see("Kept")
 	p.keeps("the case kept", yoke.Part.Code,
 		`v.document.loads?.[0].name === "wind from the side" && v.document.loads[0].n[2] === 12500`)
@@ -400,7 +400,7 @@ func TestTheLaminateIsAskedAndTheDraftDrawn(t *testing.T) {
 	p.fill("3: part has, °C", "131")
 	p.fill("Name of the recipe", "Two steps and a last one")
 	p.see("segment 3 holds at 135.0 °C, and the part may have 128.0 °C at most")
-	p.fill("Part at most, °C", "140")
+	p.fill("Max. part temperature, °C", "140")
 	p.fill("3: at, K/min", "0")
 	p.fill("Name of the recipe", "Two steps and a last")
 	p.see("segment 3: the ramp must be above zero")
@@ -460,7 +460,7 @@ func TestThePlyBookAndTheFilesOfAMaster(t *testing.T) {
 	assert.Equal(t, 3+12+1, pages, "a cover, its way, its cures as simulated, a page an item, a section")
 	for _, says := range []string{
 		"Dome-shutter panel", "Ply book, revision A", "Ply 6", "Core 1", "Insert 2", "Hold point: potting is hard",
-		"The way of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
+		"Route of this part", "cure of Tool skin as simulated", "Gelled after", "cure of Tool skin", "not before the part is below 60 °C", "dry spots, bridging, folds",
 		"warp face down, to the tool", "Checked by a second person", v.Hash[:40], "flat tool, 1600",
 	} {
 		assert.Contains(t, text, says)

@@ -30,7 +30,7 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	p.signIn("Marek Orde", password)
 	p.see("round, 40.0 mm")
 	p.see("rectangle, 800.0 × 141.1 mm")
-	p.see("The outside fits, also with all materials off.")
+	p.see("The outside is within tolerance, also at the limits of all materials.")
 	open := `document.querySelectorAll("details").forEach((d) => (d.open = true))`
 	p.do(chromedp.Evaluate[chromedp.Void](open))
 	p.axe("a rolled stage, its forms open")
@@ -72,12 +72,12 @@ func TestAPlannerDevelopsATube(t *testing.T) {
 	})
 	// By hand: it stays, and says so.
 	p.click("Show ply 1")
-	p.click("Change it by hand")
+	p.click("Edit by hand")
 	p.see("Changed by hand: it stays as it is")
 	kept("by hand", func(s master.Stage) bool { return s.Items[0].Flat.Hand })
-	p.click("Derive it again")
+	p.click("Derive again")
 	kept("derived again", func(s master.Stage) bool { return !s.Items[0].Flat.Hand })
-	// An angle for a stiffness.
+	// Angle for a stiffness.
 	p.do(chromedp.Evaluate[chromedp.Void](open))
 	p.do(chromedp.Evaluate[chromedp.Void](
 		`[...document.querySelectorAll("fieldset label")].find((l) => l.textContent.trim() === "ply 3").click()`))

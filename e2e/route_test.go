@@ -40,7 +40,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	}
 	p.visit("/parts/" + v.Part.Code + "?view=route")
 	p.signIn("Marek Orde", password)
-	p.see("10 operations, longest way")
+	p.see("10 operations, critical path")
 	p.see("No problems found")
 	// By keyboard alone: along the lines, between the lanes, a new operation, another kind.
 	p.at("cut")
@@ -130,11 +130,11 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.see("Takes, where")
 	p.axe("the route as a table")
 	// Ways explain themselves, and those that do not fit say why.
-	p.set("Way", "Sandwich in three cures")
+	p.set("Template", "Sandwich in three cures")
 	p.see("no stage is a core")
-	p.set("Way", "Wet layup, cold cure, demould, post-cure")
+	p.set("Template", "Wet layup, cold cure, demould, post-cure")
 	p.see("The pot of each mix")
-	p.click("Put this way in place of the route")
+	p.click("Replace the route by this template")
 	p.see("post-cure")
 	kept("the way", func(all []master.Operation) bool {
 		return slices.ContainsFunc(all, func(o master.Operation) bool { return o.Kind == "post-cure" })
@@ -143,7 +143,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	// Who may not write reads.
 	p.become("Ines Falk", pin)
 	p.visit("/parts/" + v.Part.Code + "?view=route")
-	p.see("operations, longest way")
+	p.see("operations, critical path")
 	p.notSee("Put this way in place")
 	p.notSee("New operation after it")
 	p.at("cut")

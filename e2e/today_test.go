@@ -21,7 +21,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.see("is out at coater in the valley")
 	p.axe("the day, with builds on their routes")
 	p.fill("For the next shift", "hose 3 hisses")
-	p.click("Leave it")
+	p.click("Cancel")
 	p.see("hose 3 hisses")
 	// The one press takes up what is signed for itself.
 	p.click("Start: prepare tool, SP-27 0001")
@@ -41,9 +41,9 @@ func TestTheDayOfAPerson(t *testing.T) {
 			web = f.Code
 		}
 	}
-	p.see("too old: its out-life of 240 h is spent")
+	p.see("past its life: its out-life of 240 h is spent")
 	p.scan(web)
-	p.see("is too old to join: its out-life of 240 h is spent")
+	p.see("is past its life: its out-life of 240 h is spent")
 	p.click("Juxta, to the day")
 	p.see("For the next shift")
 	p.become("Jonas Quist", pin)

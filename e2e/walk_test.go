@@ -300,7 +300,7 @@ func TestATechnicianWalksAllNineStages(t *testing.T) {
 
 	// 9. Thread, both ways, and the record on paper.
 	p.scan(build)
-	p.see("As it happened, from the log")
+	p.see("From the log, in order")
 	p.see("part signed good")
 	for _, ply := range []string{"ply taken back", "film found"} {
 		p.see(ply)

@@ -21,7 +21,7 @@ func routeRecord(t shop.BuildThread) []pdf.Section {
 		return nil
 	}
 	way := pdf.Section{
-		Heading: "The way of this build",
+		Heading: "Route of this build",
 		Columns: []pdf.Column{
 			{Name: "No.", Share: 0.06, Right: true},
 			{Name: " Operation", Share: 0.24},

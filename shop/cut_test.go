@@ -175,7 +175,7 @@ func TestACutWithExceptions(t *testing.T) {
 func TestTheKnifesWayOverANest(t *testing.T) {
 	h := open(t)
 	code := h.nested(h.newBuild("0040").Code, h.roll("SU-2207").Code)
-	w, err := h.WayOf(h.ctx, code, false)
+	w, err := h.KnifePath(h.ctx, code, false)
 	require.NoError(t, err)
 	for _, p := range w.Nest.Placed {
 		assert.InDelta(t, 0, math.Remainder(p.ZeroDeg+p.Angle-float64(p.Turn), 360), 1e-9)
@@ -434,7 +434,7 @@ func TestTheShopEntersItsCutter(t *testing.T) {
 	roll := h.roll("SU-2207").Code
 	b := h.newBuild("0040").Code
 	before := h.nested(b, roll)
-	slow, err := h.WayOf(h.ctx, before, false)
+	slow, err := h.KnifePath(h.ctx, before, false)
 	require.NoError(t, err)
 	c := v.Cutter
 	c.Feed, c.Table = 0.1, 0.9
@@ -449,9 +449,9 @@ func TestTheShopEntersItsCutter(t *testing.T) {
 	assert.Equal(t, 1, v.Version)
 	_, err = h.ChangeCutter(h.ctx, keeper, cutting.CutterIn{Cutter: c, Reason: "again"})
 	refusal(t, err, book.Conflict, "somebody changed")
-	_, err = h.WayOf(h.ctx, before, false)
+	_, err = h.KnifePath(h.ctx, before, false)
 	refusal(t, err, book.Conflict, "lies across the end of the cutting table")
-	w, err := h.WayOf(h.ctx, h.nested(b, roll), false)
+	w, err := h.KnifePath(h.ctx, h.nested(b, roll), false)
 	require.NoError(t, err)
 	assert.Greater(t, w.Path.Seconds, slow.Path.Seconds)
 	for _, p := range w.Nest.Placed {

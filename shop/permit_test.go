@@ -38,20 +38,20 @@ func TestARefusalNamesWhoMay(t *testing.T) {
 	viewer, technician := &book.Person{Role: "viewer"}, &book.Person{Role: "technician"}
 	refusal(
 		t,
-		book.May(viewer, book.DecideBatch),
+		book.CheckRole(viewer, book.DecideBatch),
 		book.Refused,
 		"to decide on batches is not for a viewer: ask a quality person",
 	)
-	refusal(t, book.May(technician, book.ReleaseMaster), book.Refused, "ask a planner or a quality person")
+	refusal(t, book.CheckRole(technician, book.ReleaseMaster), book.Refused, "ask a planner or a quality person")
 	refusal(
 		t,
-		book.May(viewer, book.StopOven),
+		book.CheckRole(viewer, book.StopOven),
 		book.Refused,
 		"ask a technician, a planner, a quality person or an administrator",
 	)
-	refusal(t, book.May(technician, "fly"), book.Refused, "ask an administrator")
-	assert.NoError(t, book.May(technician, book.LayPlies))
-	assert.NoError(t, book.May(nil, book.LayPlies), "the system itself is nobody")
+	refusal(t, book.CheckRole(technician, "fly"), book.Refused, "ask an administrator")
+	assert.NoError(t, book.CheckRole(technician, book.LayPlies))
+	assert.NoError(t, book.CheckRole(nil, book.LayPlies), "the system itself is nobody")
 }
 
 func TestARoleThatWasTakenAwayCountsAtOnce(t *testing.T) {

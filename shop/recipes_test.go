@@ -255,7 +255,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 	oven := h.oven("Oven 9")
 	r := h.recipe("Wall")
 	in := curing.LearnIn{ResinID: r.ResinID, Equipment: r.Equipment, Section: r.Plan.Sections[0]}
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = simulated || '{"lead": 12}',
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 12}',
 		process = jsonb_set(process::jsonb, '{recipe,control}', '"lagging"') where code = ?`, runs[0].Code).Error)
 	lag := func() float64 {
 		l, err := h.LearnFrom(h.ctx, runs[0].Code, in)
@@ -268,7 +268,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 	}})
 	require.NoError(t, err)
 	assert.Equal(t, told, lag())
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = simulated || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = foreseen || '{"lead": 60}' where code = ?`, runs[0].Code).Error)
 	assert.NotEqual(t, told, lag(), "air that was told more came sooner to what it was told")
 }
 
@@ -399,7 +399,7 @@ func TestALoadIsSimulatedTogether(t *testing.T) {
 	assert.Equal(t, seen.Plan, v.Plan)
 	assert.Equal(t, seen.Duration, v.Simulation.Duration)
 	// A run of before cures were simulated has the band about what its air was told.
-	require.NoError(t, h.DB.Gorm.Exec(`update runs set simulated = null where code <> ?`, line.Code).Error)
+	require.NoError(t, h.DB.Gorm.Exec(`update runs set foreseen = null where code <> ?`, line.Code).Error)
 	runs, err := h.Runs(h.ctx)
 	require.NoError(t, err)
 	old, err := h.Run(h.ctx, runs[len(runs)-1].Code)

@@ -27,8 +27,8 @@ func TestARevisionWithoutARouteIsReadAsOnePass(t *testing.T) {
 		"layup", "cut", "kits", "layup", "bag", "cure", "finish", "finish", "release", "release",
 	}, rooms)
 	assert.Equal(t, 8.0+35.0/60, r.Longest/3600, "prepared, laid, closed, cured, demoulded, trimmed, inspected, released")
-	assert.Len(t, r.Ways, 11)
-	assert.Equal(t, "no stage is a core", r.Ways[1].Not)
+	assert.Len(t, r.Templates, 11)
+	assert.Equal(t, "no stage is a core", r.Templates[1].Not)
 }
 
 func TestAWayOfMakingIsAskedForAndKept(t *testing.T) {

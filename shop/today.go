@@ -84,7 +84,7 @@ func (s *Shop) Today(ctx context.Context, p *book.Person) (Day, error) {
 		holds := map[string]bool{"": true}
 		may := func(j builds.Job) bool {
 			act, asks := j.Asks()
-			if book.May(p, act) != nil {
+			if book.CheckRole(p, act) != nil {
 				return false
 			}
 			if _, asked := holds[asks]; !asked {
@@ -323,7 +323,7 @@ func (s *Shop) asks(db *gorm.DB, p *book.Person) ([]Ask, error) {
 	}
 	out := []Ask{}
 	for _, f := range found {
-		if book.May(p, f.Act) == nil {
+		if book.CheckRole(p, f.Act) == nil {
 			out = append(out, Ask{f.Label, f.Path})
 		}
 	}

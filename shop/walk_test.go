@@ -194,9 +194,9 @@ func TestAPreFormThatIsTooOldIsForQualityToDecide(t *testing.T) {
 	says, err := h.Label(h.ctx, code, label)
 	require.NoError(t, err)
 	assert.False(t, says.Fits)
-	assert.Contains(t, says.Message, ", Top, is too old to join: its tack life ended 8 h ago. A quality person has to decide")
+	assert.Contains(t, says.Message, ", Top, is past its life: its tack life ended 8 h ago. A quality person has to decide")
 	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
-	refusal(t, err, book.Refused, "is too old to join")
+	refusal(t, err, book.Refused, "is past its life")
 	join.Although = "pressed and looked at: it still lies"
 	_, err = h.SignStepDone(h.ctx, h.as("Ines Falk"), code, join)
 	refusal(t, err, book.Refused, "a quality person decides")

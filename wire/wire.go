@@ -230,7 +230,7 @@ func (w NestResult) Core() nest.Result {
 		r.Placements[i] = nest.Placement(p)
 	}
 	if w.Rest != nil {
-		r.Rest = nest.Rest{Sheet: w.Rest.Sheet, Box: geom.Box{
+		r.Rest = nest.Remnant{Sheet: w.Rest.Sheet, Box: geom.Box{
 			Min: geom.Point{X: w.Rest.X, Y: w.Rest.Y}, Max: geom.Point{X: w.Rest.X + w.Rest.Width, Y: w.Rest.Y + w.Rest.Height},
 		}}
 	}

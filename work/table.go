@@ -52,7 +52,7 @@ type cutter struct {
 	shop    *shop.Shop
 	turn    book.Turn
 	job     cutting.CutJob
-	way     cutting.Way
+	way     cutting.KnifePathView
 	program []string
 	table   *device.Table
 }

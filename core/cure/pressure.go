@@ -12,8 +12,8 @@ func WaterVapour(t, humidity float64) float64 {
 	return 101_325 * 4.962e5 * math.Exp(-4892/t) * humidity
 }
 
-// Opening is the force with which a pressure pushes a closed mould open over its projected area, N.
-func Opening(pressure, area float64) float64 { return pressure * area }
+// OpeningForce is the force with which a pressure pushes a closed mould open over its projected area, N.
+func OpeningForce(pressure, area float64) float64 { return pressure * area }
 
 // Press is what holds a mould shut.
 type Press struct {
@@ -34,12 +34,14 @@ func (p Press) Check() error {
 // ClampingMargin says by how much force a mould is held shut beyond what a pressure over an area asks for with the margin, N;
 // below zero it opens.
 func (p Press) ClampingMargin(pressure, area float64) float64 {
-	return p.Force + float64(p.Bolts)*p.Each - Opening(pressure, area)*(1+p.Margin)
+	return p.Force + float64(p.Bolts)*p.Each - OpeningForce(pressure, area)*(1+p.Margin)
 }
 
 // Shut is the most opening force that a mould is held shut against with the margin, N.
 func (p Press) Shut() float64 { return (p.Force + float64(p.Bolts)*p.Each) / (1 + p.Margin) }
 
-// Mismatch is by how much a part and its tool differ in length after a change of temperature in K, for a length in m;
+// ThermalMismatch is by how much a part and its tool differ in length after a change of temperature in K, for a length in m;
 // above zero the tool has become longer than the part. Expansions in 1/K.
-func Mismatch(tool, part, length, change float64) float64 { return (tool - part) * length * change }
+func ThermalMismatch(tool, part, length, change float64) float64 {
+	return (tool - part) * length * change
+}

@@ -19,7 +19,7 @@ func TestWaterVapour(t *testing.T) {
 // it (common practice, no source).
 func TestABladderOpensItsMould(t *testing.T) {
 	const psi, ton, inch = 6894.757, 8896.443, 0.0254
-	assert.InEpsilon(t, 10.2*ton, Opening(120*psi, 170*inch*inch), 0.01)
+	assert.InEpsilon(t, 10.2*ton, OpeningForce(120*psi, 170*inch*inch), 0.01)
 	press := Press{Force: 20 * ton, Margin: 0.25}
 	assert.NoError(t, press.Check())
 	assert.Greater(t, press.ClampingMargin(120*psi, 170*inch*inch), 0.0)
@@ -31,6 +31,6 @@ func TestABladderOpensItsMould(t *testing.T) {
 // Aluminium (23.6e-6 1/K, handbook, from memory) under a carbon part of 1e-6: 1 m of it, cooled by 157 K, has become
 // 3.5 mm shorter than the part.
 func TestMismatchAtCoolDown(t *testing.T) {
-	assert.InDelta(t, -3.55e-3, Mismatch(23.6e-6, 1e-6, 1, -157), 1e-5)
-	assert.Zero(t, math.Abs(Mismatch(1e-6, 1e-6, 1, -157)))
+	assert.InDelta(t, -3.55e-3, ThermalMismatch(23.6e-6, 1e-6, 1, -157), 1e-5)
+	assert.Zero(t, math.Abs(ThermalMismatch(1e-6, 1e-6, 1, -157)))
 }

@@ -342,21 +342,21 @@ func TestTimeOfAStraightWay(t *testing.T) {
 func TestWritingIsLegible(t *testing.T) {
 	seen := map[string]rune{}
 	for r := range strokesOf {
-		key := fmt.Sprint(Written(string(r), geom.Point{}, 6))
+		key := fmt.Sprint(LetterStrokes(string(r), geom.Point{}, 6))
 		other, twice := seen[key]
 		assert.False(t, twice, "%c is written as %c", r, other)
 		seen[key] = r
-		for _, l := range Written(string(r), geom.Point{X: 1, Y: 2}, 0.006) {
+		for _, l := range LetterStrokes(string(r), geom.Point{X: 1, Y: 2}, 0.006) {
 			assert.Greater(t, len(l), 1)
 			for _, p := range l {
 				assert.True(t, p.X >= 1 && p.X <= 1.004+1e-12 && p.Y >= 2 && p.Y <= 2.006+1e-12, "%c", r)
 			}
 		}
 	}
-	assert.Equal(t, Written("q", geom.Point{}, 1), Written("Q", geom.Point{}, 1))
-	assert.Len(t, Written("é", geom.Point{}, 1), 1, "a box for what it does not know")
-	assert.Equal(t, []string{"É", "Ž"}, Unwritten("SP-1 · é 7 Žé"))
-	assert.Empty(t, Unwritten("SP-11 · 0003 · 5a"))
+	assert.Equal(t, LetterStrokes("q", geom.Point{}, 1), LetterStrokes("Q", geom.Point{}, 1))
+	assert.Len(t, LetterStrokes("é", geom.Point{}, 1), 1, "a box for what it does not know")
+	assert.Equal(t, []string{"É", "Ž"}, MissingLetters("SP-1 · é 7 Žé"))
+	assert.Empty(t, MissingLetters("SP-11 · 0003 · 5a"))
 }
 
 // Three squares in a row, 2 mm apart, are cut off below and above in one go each, and once between two; a ply that
@@ -367,7 +367,7 @@ func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
 		pieces = append(pieces, PlacedPiece{ID: fmt.Sprint(k), Outline: square(0.01+0.102*float64(k), 0.01, 0.1)})
 	}
 	sheet := Sheet{Length: 1, Width: 0.6}
-	cuts := ByRule(sheet, pieces)
+	cuts := HandCuts(sheet, pieces)
 	require.Len(t, cuts, 2+6)
 	for k, c := range cuts {
 		switch {
@@ -383,11 +383,11 @@ func TestStraightCutsAreJoinedTheLongestFirst(t *testing.T) {
 	pieces[1].Outline = pieces[1].Outline.Move(0.01, 0)
 	pieces[2].Outline = pieces[2].Outline.Move(0.01, 0)
 	pieces = append(pieces, PlacedPiece{ID: "tip", Outline: square(0.112, 0.105, 0.008)})
-	cuts = ByRule(sheet, pieces)
+	cuts = HandCuts(sheet, pieces)
 	assert.InDelta(t, 0.314, cuts[0].Length(), 1e-9, "below nothing lies between")
 	assert.Equal(t, 0.01, cuts[0].From.Y)
 	assert.InDelta(t, 0.202, cuts[1].Length(), 1e-9)
-	assert.Empty(t, ByRule(sheet, []PlacedPiece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
+	assert.Empty(t, HandCuts(sheet, []PlacedPiece{{ID: "d", Outline: disc(0.3, 0.3, 0.1, 72)}}), "nothing of it is straight")
 }
 
 func TestSmallPiecesAreNamedAndBadCuttersRefused(t *testing.T) {
@@ -434,6 +434,6 @@ func BenchmarkPlan(b *testing.B) {
 func BenchmarkByRule(b *testing.B) {
 	sheet, pieces := rows(1000)
 	for b.Loop() {
-		ByRule(sheet, pieces)
+		HandCuts(sheet, pieces)
 	}
 }

@@ -8,14 +8,14 @@ import (
 	"juxta/core/geom"
 )
 
-// Ruled is a cut along a straight edge: sides of pieces that lie in one line, with the waste between them.
-type Ruled struct {
+// HandCut is a cut along a straight edge: sides of pieces that lie in one line, with the waste between them.
+type HandCut struct {
 	From, To geom.Point
 	Pieces   []int // whose sides it cuts
 }
 
 // Length of the cut, m.
-func (r Ruled) Length() float64 { return apart(r.From, r.To) }
+func (r HandCut) Length() float64 { return apart(r.From, r.To) }
 
 // What is cut along a straight edge: sides from this length on, that lie in one line to within so much, with no
 // more than this between them, m.
@@ -25,10 +25,10 @@ const (
 	ruledBridge = 0.02
 )
 
-// ByRule are the straight cuts of pieces for a person with a knife and a straight edge, the longest first (common
+// HandCuts are the straight cuts of pieces for a person with a knife and a straight edge, the longest first (common
 // practice, no source): sides in one line are one cut where it comes into no ply between them. What is bent or
 // short is cut after them, round a template.
-func ByRule(sheet Sheet, pieces []PlacedPiece) []Ruled {
+func HandCuts(sheet Sheet, pieces []PlacedPiece) []HandCut {
 	w := newWay(sheet, pieces, Usual())
 	type side struct {
 		from, to geom.Point
@@ -50,14 +50,14 @@ func ByRule(sheet Sheet, pieces []PlacedPiece) []Ruled {
 		}
 	}
 	slices.SortStableFunc(sides, func(a, b side) int { return cmp.Compare(a.from.X+a.from.Y, b.from.X+b.from.Y) })
-	var out []Ruled
+	var out []HandCut
 	taken := make([]bool, len(sides))
 	for i, s := range sides {
 		if taken[i] {
 			continue
 		}
 		taken[i] = true
-		cut := Ruled{s.from, s.to, []int{s.piece}}
+		cut := HandCut{s.from, s.to, []int{s.piece}}
 		for grown := true; grown; {
 			grown = false
 			for j, o := range sides {
@@ -75,7 +75,7 @@ func ByRule(sheet Sheet, pieces []PlacedPiece) []Ruled {
 		slices.Sort(cut.Pieces)
 		out = append(out, cut)
 	}
-	slices.SortStableFunc(out, func(a, b Ruled) int { return cmp.Compare(b.Length(), a.Length()) })
+	slices.SortStableFunc(out, func(a, b HandCut) int { return cmp.Compare(b.Length(), a.Length()) })
 	return out
 }
 

@@ -28,8 +28,8 @@ const unknown = "0006464000"
 
 const letterStep = 5.5 / 6 // from letter to letter, of their height
 
-// Written are the lines of a text in letters of a height from where it starts, m.
-func Written(text string, at geom.Point, height float64) [][]geom.Point {
+// LetterStrokes are the lines of a text in letters of a height from where it starts, m.
+func LetterStrokes(text string, at geom.Point, height float64) [][]geom.Point {
 	var out [][]geom.Point
 	for _, r := range strings.ToUpper(text) {
 		glyph, known := strokesOf[r]
@@ -50,8 +50,8 @@ func Written(text string, at geom.Point, height float64) [][]geom.Point {
 	return out
 }
 
-// Unwritten are the letters of a text that the pen does not know, each once: it draws a box for them.
-func Unwritten(text string) (letters []string) {
+// MissingLetters are the letters of a text that the pen does not know, each once: it draws a box for them.
+func MissingLetters(text string) (letters []string) {
 	for _, r := range strings.ToUpper(text) {
 		if _, known := strokesOf[r]; !known && !slices.Contains(letters, string(r)) {
 			letters = append(letters, string(r))
@@ -91,7 +91,7 @@ func (p PlacedPiece) marked() (lines [][]geom.Point, labelled bool) {
 	if p.Label != "" {
 		at, height := LabelPlace(p.Outline, len([]rune(p.Label)))
 		foot = geom.Point{X: at.X, Y: at.Y - height}
-		text := Written(p.Label, at, height)
+		text := LetterStrokes(p.Label, at, height)
 		if labelled = height >= leastLetter && p.holds(text); labelled {
 			lines = append(lines, text...)
 		}

@@ -49,11 +49,11 @@ type Mesh struct {
 	edge    []int32 // the points of its edge in turn
 	size    float64 // of the longest side of its box
 	seen    *seenInPlan
-	Mended  Mended
+	Mended  RepairReport
 }
 
-// Mended is what was put right about a mesh.
-type Mended struct {
+// RepairReport is what was put right about a mesh.
+type RepairReport struct {
 	Merged  int // points that stood at one place
 	Flipped int // triangles that looked the other way
 	Left    int // triangles of no area, left out

@@ -62,7 +62,7 @@ func TestAMeshIsMended(t *testing.T) {
 	m, err := NewMesh(points, [][3]int32{{0, 1, 2}, {3, 5, 4}, {6, 7, 8}})
 	require.NoError(t, err)
 	assert.Len(t, m.Points, 4)
-	assert.Equal(t, Mended{Merged: 5, Flipped: 1, Left: 1}, m.Mended)
+	assert.Equal(t, RepairReport{Merged: 5, Flipped: 1, Left: 1}, m.Mended)
 	assert.InDelta(t, 1, m.Area(), 1e-6)
 	for _, n := range m.normals {
 		assert.InDelta(t, 1, n.Z, 1e-9, "the bag lies above")

@@ -14,7 +14,7 @@ type Analysis struct {
 // warp, and the shear of a sandwich, are told over a span in m. It needs at least
 // one ply that is stiff.
 func Analyse(stack []Ply, deltaT, span float64) (Analysis, error) {
-	st, err := Stiff(stack)
+	st, err := StiffnessOf(stack)
 	if err != nil {
 		return Analysis{}, err
 	}
@@ -28,7 +28,7 @@ func Analyse(stack []Ply, deltaT, span float64) (Analysis, error) {
 		Warp:      st.Warp(inverse, deltaT, span),
 		Shares:    Shares(stack),
 	}
-	if s, ok := Sandwiched(stack, st, inverse, span); ok {
+	if s, ok := SandwichOf(stack, st, inverse, span); ok {
 		w.Sandwich = &s
 	}
 	for _, p := range stack {

@@ -57,9 +57,9 @@ func ExampleReadCode() {
 }
 
 // A symmetric stack stays flat as it cools; one ply more warps it.
-func ExampleWarped() {
+func ExampleWarpOf() {
 	for _, code := range []string{"[0/45/-45/90]s", "0/45/-45/90/90/-45/45/0/0"} {
-		w, _ := laminate.Warped(stack(code), -100, 1)
+		w, _ := laminate.WarpOf(stack(code), -100, 1)
 		fmt.Printf("%.1f mm\n", w.Bow*1e3)
 	}
 	// Output:

@@ -67,7 +67,7 @@ func TestReducedAndTurnedStiffnessOfKawExample(t *testing.T) {
 // Kaw, 2nd ed., example 4.2: [0/30/-45], each ply 5 mm, four figures, from
 // memory. Ply 1 lies at negative z, as ours does.
 func TestStiffnessOfKawExample(t *testing.T) {
-	s, err := Stiff(stackOf(graphiteEpoxy, 0, 30, -45))
+	s, err := StiffnessOf(stackOf(graphiteEpoxy, 0, 30, -45))
 	require.NoError(t, err)
 	within(
 		t,
@@ -117,14 +117,14 @@ func TestSymmetricStackHasNoCouplingAndStaysFlat(t *testing.T) {
 		for i := len(half) - 1; i >= 0; i-- {
 			full = append(full, half[i])
 		}
-		s, err := Stiff(full)
+		s, err := StiffnessOf(full)
 		require.NoError(t, err)
 		for r := range 3 {
 			for c := range 3 {
 				assert.InDelta(t, 0, s.B[r][c], 1e-9*s.A[0][0]*s.Thickness)
 			}
 		}
-		w, err := Warped(full, -100, 1)
+		w, err := WarpOf(full, -100, 1)
 		require.NoError(t, err)
 		assert.Zero(t, w.Bow)
 	})
@@ -137,7 +137,7 @@ func TestBalancedStackHasNoShearCoupling(t *testing.T) {
 			p.Angle = -p.Angle
 			stack = append(stack, p)
 		}
-		s, err := Stiff(stack)
+		s, err := StiffnessOf(stack)
 		require.NoError(t, err)
 		assert.InDelta(t, 0, s.A[0][2], 1e-9*s.A[0][0])
 		assert.InDelta(t, 0, s.A[1][2], 1e-9*s.A[0][0])
@@ -146,7 +146,7 @@ func TestBalancedStackHasNoShearCoupling(t *testing.T) {
 
 func TestQuasiIsotropicInPlane(t *testing.T) {
 	for _, angles := range [][]float64{{0, 60, -60}, {0, 45, 90, -45}, {10, 46, 82, 118, 154}} {
-		s, err := Stiff(stackOf(graphiteEpoxy, angles...))
+		s, err := StiffnessOf(stackOf(graphiteEpoxy, angles...))
 		require.NoError(t, err)
 		assert.InEpsilon(t, s.A[0][0], s.A[1][1], 1e-12)
 		assert.InEpsilon(t, (s.A[0][0]-s.A[0][1])/2, s.A[2][2], 1e-12)
@@ -174,23 +174,23 @@ func TestWarpAgainstTimoshenkoBimetal(t *testing.T) {
 	e1, e2, h1, h2, a1, a2, dT := 70e9, 200e9, 0.3e-3, 0.5e-3, 23e-6, 12e-6, -80.0
 	m, n, h := h1/h2, e1/e2, h1+h2
 	want := 6 * (a2 - a1) * dT * (1 + m) * (1 + m) / (h * (3*(1+m)*(1+m) + (1+m*n)*(m*m+1/(m*n))))
-	w, err := Warped([]Ply{strip("1", e1, a1, h1), strip("2", e2, a2, h2)}, dT, 1)
+	w, err := WarpOf([]Ply{strip("1", e1, a1, h1), strip("2", e2, a2, h2)}, dT, 1)
 	require.NoError(t, err)
 	assert.InEpsilon(t, want, w.Curvature[0], 1e-9)
 	assert.InEpsilon(t, math.Abs(want)/8, w.Bow, 1e-9)
 }
 
 func TestCrossPlyWarpsEquallyAndOppositely(t *testing.T) {
-	w, err := Warped(stackOf(graphiteEpoxy, 0, 90), -100, 1)
+	w, err := WarpOf(stackOf(graphiteEpoxy, 0, 90), -100, 1)
 	require.NoError(t, err)
 	assert.InEpsilon(t, w.Curvature[0], -w.Curvature[1], 1e-9)
-	turned, err := Warped(stackOf(graphiteEpoxy, 30, 120), -100, 1)
+	turned, err := WarpOf(stackOf(graphiteEpoxy, 30, 120), -100, 1)
 	require.NoError(t, err)
 	assert.InEpsilon(t, w.Bow, turned.Bow, 1e-9, "turning the stack turns the warp and does not change it")
 }
 
 func TestEngineeringConstantsOfOnePly(t *testing.T) {
-	s, err := Stiff(stackOf(graphiteEpoxy, 0))
+	s, err := StiffnessOf(stackOf(graphiteEpoxy, 0))
 	require.NoError(t, err)
 	inverse, err := s.Invert()
 	require.NoError(t, err)
@@ -205,9 +205,9 @@ func TestEngineeringConstantsOfOnePly(t *testing.T) {
 func TestImpossibleLaminaIsNamed(t *testing.T) {
 	bad := graphiteEpoxy
 	bad.Nu12 = 5
-	_, err := Stiff(stackOf(bad, 0))
+	_, err := StiffnessOf(stackOf(bad, 0))
 	assert.ErrorContains(t, err, "ply 1: nu12 5 is impossible")
-	_, err = Stiff(nil)
+	_, err = StiffnessOf(nil)
 	assert.ErrorContains(t, err, "no plies")
 }
 
@@ -284,7 +284,7 @@ func TestZoneAreasTimesStacksMakeTheMass(t *testing.T) {
 				sum += z.Area * p.Lamina.ArealMass
 			}
 		}
-		w, err := Weigh(plies, nil, 0, nil)
+		w, err := MassOf(plies, nil, 0, nil)
 		require.NoError(t, err)
 		assert.InEpsilon(t, w.Laid, sum, 1e-9)
 	})

@@ -6,15 +6,15 @@ import (
 	"juxta/core/geom"
 )
 
-// Lump is something of a mass at a place: an insert, potting, a fillet.
-type Lump struct {
+// PointMass is something of a mass at a place: an insert, potting, a fillet.
+type PointMass struct {
 	Mass float64 // kg
 	At   geom.Point
 }
 
-// Weighed is what a part weighs, in kg, by stage, and where its middle of mass
+// MassProperties is what a part weighs, in kg, by stage, and where its middle of mass
 // lies in plan.
-type Weighed struct {
+type MassProperties struct {
 	Laid    float64 // as laid, films off
 	Cured   float64 // less the resin that is bled
 	Trimmed float64 // less what lies outside the trim line
@@ -23,11 +23,11 @@ type Weighed struct {
 	Centre  geom.Point
 }
 
-// Weigh adds the layers' areal masses up over their areas, with lumps. bleed is
+// MassOf adds the layers' areal masses up over their areas, with lumps. bleed is
 // the share of the plies' resin that the bag takes out; trim is the net outline,
 // or nil where nothing is trimmed.
-func Weigh(plies []Placed, lumps []Lump, bleed float64, trim geom.Ring) (Weighed, error) {
-	var w Weighed
+func MassOf(plies []Placed, lumps []PointMass, bleed float64, trim geom.Ring) (MassProperties, error) {
+	var w MassProperties
 	var sx, sy float64
 	type inside struct {
 		ring geom.Ring
@@ -59,7 +59,7 @@ func Weigh(plies []Placed, lumps []Lump, bleed float64, trim geom.Ring) (Weighed
 			if !found {
 				var err error
 				if kept, err = geom.Overlap(p.Outline, trim); err != nil {
-					return Weighed{}, err
+					return MassProperties{}, err
 				}
 				known = append(known, inside{p.Outline, kept})
 			}

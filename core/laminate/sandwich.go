@@ -9,12 +9,12 @@ type Sandwich struct {
 	Deflects float64 // deflection of a strip from shear over that from bending, along x over the span
 }
 
-// Sandwiched finds the core of a stack and its shear stiffness over a span in
+// SandwichOf finds the core of a stack and its shear stiffness over a span in
 // m: a strip on two supports under uniform load bends by 5 q L⁴/(384 D) and
 // shears by q L²/(8 S) (Zenkert, An Introduction to Sandwich Construction, ch.
 // 3; equation numbers from memory, and the ratio 48 D/(5 S L²) follows). A
 // stack without exactly one core whose shear stiffness is known is none.
-func Sandwiched(stack []Ply, st Stiffness, s Compliance, span float64) (Sandwich, bool) {
+func SandwichOf(stack []Ply, st Stiffness, s Compliance, span float64) (Sandwich, bool) {
 	at, below, above, z := -1, 0.0, 0.0, 0.0
 	for i, p := range stack {
 		switch {

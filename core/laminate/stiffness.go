@@ -16,11 +16,11 @@ type Stiffness struct {
 	Thickness float64
 }
 
-// Stiff integrates the stack's A, B and D (Jones, eq. 4.22 to 4.24) and its
+// StiffnessOf integrates the stack's A, B and D (Jones, eq. 4.22 to 4.24) and its
 // thermal forces (§4.6) in one pass. The stack must not be empty, something in
 // it must be stiff, and every lamina must pass [Lamina.Check]; the error names
 // the ply.
-func Stiff(stack []Ply) (Stiffness, error) {
+func StiffnessOf(stack []Ply) (Stiffness, error) {
 	if len(stack) == 0 {
 		return Stiffness{}, fmt.Errorf("the stack has no plies")
 	}
@@ -179,9 +179,9 @@ func (st Stiffness) Warp(s Compliance, deltaT, span float64) Warp {
 	return w
 }
 
-// Warped is the warp of a stack; see [Stiffness.Warp].
-func Warped(stack []Ply, deltaT, span float64) (Warp, error) {
-	st, err := Stiff(stack)
+// WarpOf is the warp of a stack; see [Stiffness.Warp].
+func WarpOf(stack []Ply, deltaT, span float64) (Warp, error) {
+	st, err := StiffnessOf(stack)
 	if err != nil {
 		return Warp{}, err
 	}

@@ -40,7 +40,7 @@ type PlyStress struct {
 // without known strength carry no index. It is a check for the shop, not a
 // certification: it knows neither impact, holes, free edges nor fatigue.
 func Stresses(stack []Ply, strengths map[string]Strength, load Load) ([]PlyStress, error) {
-	st, err := Stiff(stack)
+	st, err := StiffnessOf(stack)
 	if err != nil {
 		return nil, err
 	}

@@ -38,7 +38,7 @@ func TestStrengthOfKawLamina(t *testing.T) {
 // from memory.
 func TestStressesOfKawLaminate(t *testing.T) {
 	stack := stackOf(graphiteEpoxy, 0, 30, -45)
-	st, err := Stiff(stack)
+	st, err := StiffnessOf(stack)
 	require.NoError(t, err)
 	inverse, err := st.Invert()
 	require.NoError(t, err)
@@ -83,7 +83,7 @@ func TestPlyStressesBalanceTheLoad(t *testing.T) {
 			N:      [3]float64{rapid.Float64Range(1e3, 1e5).Draw(rt, "Nx"), 3e4, rapid.Float64Range(-1e4, 1e4).Draw(rt, "Nxy")},
 			DeltaT: rapid.Float64Range(-150, 0).Draw(rt, "dT"),
 		}
-		st, err := Stiff(stack)
+		st, err := StiffnessOf(stack)
 		require.NoError(rt, err)
 		inverse, err := st.Invert()
 		require.NoError(rt, err)
@@ -133,7 +133,7 @@ func TestPlyStressesBalanceTheLoad(t *testing.T) {
 // (figures from memory; E and ν also follow from U1 and U4).
 func TestQuasiIsotropicOfTsaiAndHahn(t *testing.T) {
 	for _, angles := range [][]float64{{0, 60, -60, -60, 60, 0}, {0, 45, -45, 90, 90, -45, 45, 0}} {
-		st, err := Stiff(stackOf(graphiteEpoxy, angles...))
+		st, err := StiffnessOf(stackOf(graphiteEpoxy, angles...))
 		require.NoError(t, err)
 		inverse, err := st.Invert()
 		require.NoError(t, err)
@@ -168,7 +168,7 @@ func TestAFaceThatLeansWarps(t *testing.T) {
 		for _, up := range faces {
 			s = append(s, Ply{Name: "t", Lamina: twill, FaceUp: up})
 		}
-		st, err := Stiff(s)
+		st, err := StiffnessOf(s)
 		require.NoError(t, err)
 		return st
 	}
@@ -195,20 +195,20 @@ func TestShearOfASandwich(t *testing.T) {
 	skin := graphiteEpoxy
 	skin.Thickness = 0.5e-3
 	stack := []Ply{{Name: "1", Lamina: skin}, {Name: "K", Kind: KindCore, Lamina: core}, {Name: "2", Lamina: skin}}
-	st, err := Stiff(stack)
+	st, err := StiffnessOf(stack)
 	require.NoError(t, err)
 	inverse, err := st.Invert()
 	require.NoError(t, err)
-	w, ok := Sandwiched(stack, st, inverse, 0.5)
+	w, ok := SandwichOf(stack, st, inverse, 0.5)
 	require.True(t, ok)
 	d := 10.5e-3
 	assert.InEpsilon(t, 30e6*d*d/10e-3, w.Shearx, 1e-12)
 	assert.InEpsilon(t, 18e6*d*d/10e-3, w.Sheary, 1e-12)
 	bends := 1 / inverse[3][3]
 	assert.InEpsilon(t, (0.5*0.5/8/w.Shearx)/(5*math.Pow(0.5, 4)/384/bends), w.Deflects, 1e-12)
-	_, ok = Sandwiched(stack[:2], st, inverse, 0.5)
+	_, ok = SandwichOf(stack[:2], st, inverse, 0.5)
 	assert.False(t, ok, "a core with one skin")
-	_, err = Stiff(stack[1:2])
+	_, err = StiffnessOf(stack[1:2])
 	assert.ErrorContains(t, err, "nothing in the stack is stiff")
 }
 
@@ -223,12 +223,12 @@ func TestALightPanelWeighsWhatTheTradeSays(t *testing.T) {
 		{Ply: Ply{Kind: KindCore, Lamina: Lamina{ArealMass: 48 * 4e-3, Thickness: 4e-3}}, Outline: foot},
 		{Ply: Ply{Lamina: ply}, Outline: foot},
 	}
-	w, err := Weigh(layers, nil, 0, nil)
+	w, err := MassOf(layers, nil, 0, nil)
 	require.NoError(t, err)
 	assert.InDelta(t, 0.080, w.Laid, 0.008)
 	// With an insert of 12 g in one corner, a tenth of the resin bled and the
 	// rim of 5 mm trimmed off, by hand.
-	w, err = Weigh(layers, []Lump{{0.012, geom.Point{X: 0.3, Y: 0.3}}}, 0.1, geom.Rect(0.2948, 0.2948).Move(0.005, 0.005))
+	w, err = MassOf(layers, []PointMass{{0.012, geom.Point{X: 0.3, Y: 0.3}}}, 0.1, geom.Rect(0.2948, 0.2948).Move(0.005, 0.005))
 	require.NoError(t, err)
 	a := 0.3048 * 0.3048
 	assert.InDelta(t, 2*ply.ArealMass*0.45*a, w.Resin, 1e-12)

@@ -54,12 +54,12 @@ func TestTurningTheWholeStackTurnsItsStiffness(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
 		stack := randomStack(rt)
 		by := rapid.Float64Range(-math.Pi, math.Pi).Draw(rt, "by")
-		before, err := Stiff(stack)
+		before, err := StiffnessOf(stack)
 		require.NoError(rt, err)
 		for i := range stack {
 			stack[i].Angle += by
 		}
-		after, err := Stiff(stack)
+		after, err := StiffnessOf(stack)
 		require.NoError(rt, err)
 		for name, m := range map[string][2][3][3]float64{
 			"A": {before.A, after.A}, "B": {before.B, after.B}, "D": {before.D, after.D},
@@ -85,9 +85,9 @@ func TestTheMirrorImageOfAStack(t *testing.T) {
 			p.FaceUp = !p.FaceUp
 			mirror[len(stack)-1-i] = p
 		}
-		a, err := Stiff(stack)
+		a, err := StiffnessOf(stack)
 		require.NoError(rt, err)
-		b, err := Stiff(mirror)
+		b, err := StiffnessOf(mirror)
 		require.NoError(rt, err)
 		h := a.Thickness
 		for i := range 3 {
@@ -103,7 +103,7 @@ func TestTheMirrorImageOfAStack(t *testing.T) {
 
 func TestResponseBalancesTheLoad(t *testing.T) {
 	rapid.Check(t, func(rt *rapid.T) {
-		s, err := Stiff(randomStack(rt))
+		s, err := StiffnessOf(randomStack(rt))
 		require.NoError(rt, err)
 		var force, moment [3]float64
 		for i := range 3 {
@@ -135,7 +135,7 @@ func TestBendingStiffnessOfAnIsotropicPlate(t *testing.T) {
 		for i := range n {
 			angles = append(angles, float64(17*i)) // an isotropic sheet has no angle
 		}
-		s, err := Stiff(stackOf(sheet, angles...))
+		s, err := StiffnessOf(stackOf(sheet, angles...))
 		require.NoError(t, err)
 		h := 0.5e-3 * float64(n)
 		assert.InEpsilon(t, e*h*h*h/12/(1-nu*nu), s.D[0][0], 1e-9)
@@ -155,7 +155,7 @@ func TestBendingStiffnessOfASandwich(t *testing.T) {
 	skin := graphiteEpoxy
 	skin.Thickness = 0.3e-3
 	stack := []Ply{{Name: "1", Lamina: skin}, {Name: "K", Lamina: core}, {Name: "2", Lamina: skin}}
-	s, err := Stiff(stack)
+	s, err := StiffnessOf(stack)
 	require.NoError(t, err)
 	c, h := 12e-3, 12.6e-3
 	want := skin.Reduced()[0][0]*(h*h*h-c*c*c)/12 + core.Reduced()[0][0]*c*c*c/12
@@ -167,7 +167,7 @@ func TestBendingStiffnessOfASandwich(t *testing.T) {
 
 // Rules of mixture for a thin 0/90: Ex lies close to the mean of E1 and E2.
 func TestEngineeringConstantsOfACrossPly(t *testing.T) {
-	s, err := Stiff(stackOf(graphiteEpoxy, 0, 90, 90, 0))
+	s, err := StiffnessOf(stackOf(graphiteEpoxy, 0, 90, 90, 0))
 	require.NoError(t, err)
 	inverse, err := s.Invert()
 	require.NoError(t, err)
@@ -260,7 +260,7 @@ func BenchmarkStackOf200Plies(b *testing.B) {
 	}
 	stack := stackOf(graphiteEpoxy, angles...)
 	for b.Loop() {
-		s, err := Stiff(stack)
+		s, err := StiffnessOf(stack)
 		require.NoError(b, err)
 		inverse, err := s.Invert()
 		require.NoError(b, err)

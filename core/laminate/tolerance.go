@@ -21,7 +21,7 @@ func BowRange(stack []Ply, off, deltaT, span float64, seed uint64) (Range, error
 		for k := range laid {
 			laid[k].Angle = stack[k].Angle + (2*rng.Float64()-1)*off
 		}
-		w, err := Warped(laid, deltaT, span)
+		w, err := WarpOf(laid, deltaT, span)
 		if err != nil {
 			return Range{}, err
 		}

@@ -122,9 +122,9 @@ func (l Label) Scanned(next int) (says string, fits bool) {
 	return fmt.Sprintf("%s is ply %d, which comes next", l.Code, l.Ply), true
 }
 
-// Kit says why nothing may be laid from a kit, or nil: it is not whole, or the bag
+// CheckKit says why nothing may be laid from a kit, or nil: it is not whole, or the bag
 // of its part is closed.
-func Kit(counted, bagClosed bool) *Refusal {
+func CheckKit(counted, bagClosed bool) *Refusal {
 	switch {
 	case !counted:
 		return forbidden("count the kit first: nothing may be laid from a kit that is not whole")

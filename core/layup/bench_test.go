@@ -99,7 +99,7 @@ func TestOnlyTheLabelOfTheNextPlyFits(t *testing.T) {
 	says, fits = l.Scanned(4)
 	assert.False(t, fits)
 	assert.Contains(t, says, "laid already")
-	assert.Nil(t, Kit(true, false))
-	assert.Contains(t, Kit(false, false).Message, "count the kit first")
-	assert.True(t, Kit(true, true).Late)
+	assert.Nil(t, CheckKit(true, false))
+	assert.Contains(t, CheckKit(false, false).Message, "count the kit first")
+	assert.True(t, CheckKit(true, true).Late)
 }

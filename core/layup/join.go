@@ -11,9 +11,9 @@ type Form struct {
 	Let  bool   // quality lets it be joined all the same
 }
 
-// Takes says why a label cannot be joined here now, or nil. Taken are the labels that
+// CheckLabel says why a label cannot be joined here now, or nil. Taken are the labels that
 // were scanned before it.
-func Takes(forms []Form, taken []string, label string) *Refusal {
+func CheckLabel(forms []Form, taken []string, label string) *Refusal {
 	k := slices.IndexFunc(forms, func(f Form) bool { return f.Code == label })
 	switch {
 	case k < 0:
@@ -23,17 +23,17 @@ func Takes(forms []Form, taken []string, label string) *Refusal {
 	case !forms[k].Laid:
 		return forbidden("%s, %s, is not laid yet", label, forms[k].Name)
 	case forms[k].Over != "" && !forms[k].Let:
-		return forbidden("%s, %s, is too old to join: %s. A quality person has to decide",
+		return forbidden("%s, %s, is past its life: %s. A quality person has to decide",
 			label, forms[k].Name, forms[k].Over)
 	}
 	return nil
 }
 
-// Joined says why the labels that were scanned do not make the join, or nil: every
+// CheckJoin says why the labels that were scanned do not make the join, or nil: every
 // pre-form is there once.
-func Joined(forms []Form, scanned []string) *Refusal {
+func CheckJoin(forms []Form, scanned []string) *Refusal {
 	for k, label := range scanned {
-		if r := Takes(forms, scanned[:k], label); r != nil {
+		if r := CheckLabel(forms, scanned[:k], label); r != nil {
 			return r
 		}
 	}

@@ -123,8 +123,8 @@ func Unmet(steps []Step, done Done) []Step {
 	return open
 }
 
-// Since counts the plies laid since the last debulk.
-func Since(done Done) int {
+// PliesSinceDebulk counts the plies laid since the last debulk.
+func PliesSinceDebulk(done Done) int {
 	last, n := 0, 0
 	for ply := range done.Debulks {
 		last = max(last, ply)

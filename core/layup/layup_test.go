@@ -51,10 +51,10 @@ func TestNoMorePliesThanThePolicyLieUndebulked(t *testing.T) {
 			} else {
 				done.Laid[s.Ply] = true
 			}
-			require.LessOrEqual(t, Since(done), p.Every)
+			require.LessOrEqual(t, PliesSinceDebulk(done), p.Every)
 		}
 		require.Len(t, done.Laid, n)
-		assert.Zero(t, Since(done), "the last plies are debulked before the bag")
+		assert.Zero(t, PliesSinceDebulk(done), "the last plies are debulked before the bag")
 	})
 }
 

@@ -35,7 +35,7 @@ type AnalysisInput struct {
 type Analysis struct {
 	Zones    []Zone // largest first
 	Area     float64
-	Weighed  laminate.Weighed
+	Weighed  laminate.MassProperties
 	DeltaT   float64 // from the hottest hold to the room, K
 	Findings []Found
 	// Thickness of the largest zone in which something is stiff, m: a film that
@@ -122,7 +122,7 @@ func (c AnalysisInput) Analyse(question WhatIf) (*Analysis, error) {
 	if err != nil {
 		return nil, err
 	}
-	if w.Weighed, err = laminate.Weigh(placed, c.Doc.Lumps(), c.Bleed, trim); err != nil {
+	if w.Weighed, err = laminate.MassOf(placed, c.Doc.Lumps(), c.Bleed, trim); err != nil {
 		return nil, err
 	}
 	apart := c.Doc.laidOnCured()
@@ -166,9 +166,9 @@ func zoneOf(z laminate.Zone, layers []Layer, stack []laminate.Ply, lies lying, d
 	for i, k := range z.Plies {
 		out.Keys[i], names[i] = layers[k].Key, layers[k].Name
 	}
-	out.Label = Said(names)
+	out.Label = JoinNames(names)
 	if slices.ContainsFunc(stack, func(p laminate.Ply) bool { return !p.Lamina.Soft() }) {
-		if worked, err := laminate.Analyse(Lies(stack, out.Angles), deltaT, Span); err == nil {
+		if worked, err := laminate.Analyse(PliesAsLaid(stack, out.Angles), deltaT, Span); err == nil {
 			out.Analysis = &worked
 		}
 	}
@@ -208,8 +208,8 @@ func (w *Analysis) find(f laminate.Finding, zones ...int) {
 	w.Findings = append(w.Findings, Found{f, zones})
 }
 
-// Said names layers shortly: runs of ply numbers, and the others by their names.
-func Said(names []string) string {
+// JoinNames names layers shortly: runs of ply numbers, and the others by their names.
+func JoinNames(names []string) string {
 	said, from, last := "", 0, 0
 	flush := func() {
 		if from == 0 {

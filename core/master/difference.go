@@ -147,7 +147,7 @@ func keptInOrder(partner []int) map[int]bool {
 
 // fields are the names of the fields in which two items differ.
 func fields(before, after Document, was, is Item) []string {
-	differ := Unlike(was, is)
+	differ := ChangedFields(was, is)
 	if was.Outline == "" || is.Outline == "" {
 		return differ
 	}
@@ -163,9 +163,9 @@ func fields(before, after Document, was, is Item) []string {
 	return differ
 }
 
-// Unlike are the names in the document of the fields in which two things differ, but for
+// ChangedFields are the names in the document of the fields in which two things differ, but for
 // their keys.
-func Unlike(was, is any) []string {
+func ChangedFields(was, is any) []string {
 	members := func(v any) map[string]any {
 		raw, _ := json.Marshal(v)
 		m := map[string]any{}
@@ -213,10 +213,10 @@ func StageDifference(before, after Document) []StageChange {
 			continue
 		}
 		old.Items, s.Items = nil, nil
-		fields := Unlike(old, s)
+		fields := ChangedFields(old, s)
 		if old.Rolled != nil && s.Rolled != nil {
 			fields = slices.DeleteFunc(fields, func(f string) bool { return f == "rolled" })
-			for _, f := range Unlike(*old.Rolled, *s.Rolled) {
+			for _, f := range ChangedFields(*old.Rolled, *s.Rolled) {
 				fields = append(fields, "rolled."+f)
 			}
 		}

@@ -80,8 +80,8 @@ func (l lying) angles(z laminate.Zone, layers []Layer) []float64 {
 	return out
 }
 
-// Lies is the stack of a zone with the angles of its layers as they lie; nil angles leave it as drawn.
-func Lies(stack []laminate.Ply, anglesDeg []float64) []laminate.Ply {
+// PliesAsLaid is the stack of a zone with the angles of its layers as they lie; nil angles leave it as drawn.
+func PliesAsLaid(stack []laminate.Ply, anglesDeg []float64) []laminate.Ply {
 	if len(anglesDeg) != len(stack) {
 		return stack
 	}

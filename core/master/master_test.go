@@ -164,7 +164,7 @@ func TestLayersLieOnTheToolInTheStagesRosette(t *testing.T) {
 	assert.InDelta(t, 0, unit.FoldAngle(unit.Deg(layers[6].Angle)), 1e-9)
 	assert.Equal(t, geom.Point{X: 0.05, Y: 0.05}, layers[2].Outline[0])
 	assert.True(t, layers[2].Lamina.Soft(), "film adhesive carries nothing")
-	assert.Equal(t, []laminate.Lump{{Mass: 0.02, At: geom.Point{X: 0.2, Y: 0.15}}}, panel().Lumps())
+	assert.Equal(t, []laminate.PointMass{{Mass: 0.02, At: geom.Point{X: 0.2, Y: 0.15}}}, panel().Lumps())
 	zones, err := laminate.Zones([]laminate.Placed{layers[0].Placed, layers[3].Placed})
 	require.NoError(t, err)
 	assert.InDelta(t, 0.06, zones[0].Area, 1e-9)

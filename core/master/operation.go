@@ -290,7 +290,7 @@ func RouteDifference(before, after Document) []OperationChange {
 			continue
 		}
 		delete(was, is.Key)
-		out = append(out, OperationChange{Was: &w, Is: &is, Fields: Unlike(w.sorted(), is.sorted())})
+		out = append(out, OperationChange{Was: &w, Is: &is, Fields: ChangedFields(w.sorted(), is.sorted())})
 	}
 	for _, o := range before.Operations() {
 		if _, gone := was[o.Key]; gone {

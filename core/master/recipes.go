@@ -34,7 +34,7 @@ func SegmentDifference(was, is Recipe) []SegmentChange {
 				j++
 			}
 			if c.Was != nil && c.Is != nil {
-				c.Fields = Unlike(*c.Was, *c.Is)
+				c.Fields = ChangedFields(*c.Was, *c.Is)
 			}
 			out = append(out, c)
 		}

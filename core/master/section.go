@@ -176,9 +176,9 @@ func Shapes(layers []Layer) (shapes []geom.Ring, of []int) {
 	return shapes, of
 }
 
-// Beyond names the layers that reach over the edge of a face of a tool: told by
+// LayersBeyond names the layers that reach over the edge of a face of a tool: told by
 // the boxes about them.
-func Beyond(layers []Layer, face geom.Ring) []string {
+func LayersBeyond(layers []Layer, face geom.Ring) []string {
 	const tight = 1e-6 // m
 	on, beyond := face.Bounds(), []string{}
 	for _, l := range layers {

@@ -100,11 +100,11 @@ func (d Document) Layers(materials map[int64]Material) ([]Layer, error) {
 }
 
 // Lumps are the items that have a mass at a place.
-func (d Document) Lumps() []laminate.Lump {
-	var out []laminate.Lump
+func (d Document) Lumps() []laminate.PointMass {
+	var out []laminate.PointMass
 	for _, i := range d.Items() {
 		if !i.Layer() && i.Mass > 0 {
-			out = append(out, laminate.Lump{Mass: i.Mass, At: geom.Point{X: i.X, Y: i.Y}})
+			out = append(out, laminate.PointMass{Mass: i.Mass, At: geom.Point{X: i.X, Y: i.Y}})
 		}
 	}
 	return out

@@ -126,15 +126,15 @@ func TestLettersOfRevisions(t *testing.T) {
 }
 
 func TestLayersAreSaidShortly(t *testing.T) {
-	assert.Equal(t, "1 to 4, core 1, 5, 7 to 8", Said([]string{"1", "2", "3", "4", "core 1", "5", "7", "8"}))
-	assert.Empty(t, Said(nil))
+	assert.Equal(t, "1 to 4, core 1, 5, 7 to 8", JoinNames([]string{"1", "2", "3", "4", "core 1", "5", "7", "8"}))
+	assert.Empty(t, JoinNames(nil))
 }
 
 func TestWhatReachesBeyondTheTool(t *testing.T) {
 	layers, err := panelCase().Layers()
 	require.NoError(t, err)
-	assert.Empty(t, Beyond(layers, geom.Rect(0.4, 0.3)))
-	assert.Equal(t, []string{"1", "2", "3", "4"}, Beyond(layers, geom.Rect(0.39, 0.3)))
+	assert.Empty(t, LayersBeyond(layers, geom.Rect(0.4, 0.3)))
+	assert.Equal(t, []string{"1", "2", "3", "4"}, LayersBeyond(layers, geom.Rect(0.39, 0.3)))
 	shapes, of := Shapes(layers)
 	assert.Equal(t, []int{0, 0, 1, 1, 1, 0, 0}, of)
 	assert.InDelta(t, 0.06, shapes[1].Area(), 1e-9)

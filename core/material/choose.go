@@ -30,8 +30,8 @@ type Choice struct {
 	Warns         string // what to keep an eye on
 }
 
-// Clear are the stretches of a roll of some length that hold none of its flaws.
-func Clear(length float64, flaws []Stretch) []Stretch {
+// ClearLengths are the stretches of a roll of some length that hold none of its flaws.
+func ClearLengths(length float64, flaws []Stretch) []Stretch {
 	sorted := slices.Clone(flaws)
 	slices.SortFunc(sorted, func(a, b Stretch) int { return cmp.Compare(a.From, b.From) })
 	clear, from := []Stretch{}, 0.0
@@ -124,7 +124,7 @@ func (c *Choice) passed(job Job, now time.Time) string {
 		return fmt.Sprintf("%s wide, the widest piece needs %s", unit.Size(c.Width, 0), unit.Size(job.Widest, 0))
 	}
 	usable, longest := 0.0, 0.0
-	for _, s := range Clear(c.Length, c.Left) {
+	for _, s := range ClearLengths(c.Length, c.Left) {
 		usable += s.To - s.From
 		longest = max(longest, s.To-s.From)
 	}
@@ -162,10 +162,10 @@ type Shortage struct {
 	Short float64 // m² of roll that are missing for it
 }
 
-// Scarce says which needs the stock cannot cover, in the order of their dates.
+// Shortages says which needs the stock cannot cover, in the order of their dates.
 // Each need takes from what expires first and still lives on its day; an area
 // of plies takes area/yield of roll (0 < yield ≤ 1).
-func Scarce(needs []Need, stock []Stock, yield float64) []Shortage {
+func Shortages(needs []Need, stock []Stock, yield float64) []Shortage {
 	byDate := slices.Clone(needs)
 	slices.SortStableFunc(byDate, func(a, b Need) int { return cmp.Or(a.By.Compare(b.By), cmp.Compare(a.Build, b.Build)) })
 	left := slices.Clone(stock)

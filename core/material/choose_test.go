@@ -98,7 +98,7 @@ func TestClearStretchesAndFlawsMakeTheWholeRoll(t *testing.T) {
 			from := rapid.Float64Range(0, 60).Draw(t, "from")
 			flaws = append(flaws, Stretch{from, from + rapid.Float64Range(0, 5).Draw(t, "long")})
 		}
-		clear := Clear(length, flaws)
+		clear := ClearLengths(length, flaws)
 		// A second way: how much of a fine comb lies in no flaw.
 		const teeth = 4000
 		free := 0
@@ -128,15 +128,15 @@ func TestClearStretchesAndFlawsMakeTheWholeRoll(t *testing.T) {
 func TestScarcityByDate(t *testing.T) {
 	day := func(d int) time.Time { return time.Date(2026, 4, d, 12, 0, 0, 0, time.UTC) }
 	stock := []Stock{{"long", 12, day(30)}, {"soon", 5, day(10)}}
-	short := Scarce([]Need{{"third", day(14), 8}, {"first", day(8), 4}, {"second", day(9), 3.2}}, stock, 0.8)
+	short := Shortages([]Need{{"third", day(14), 8}, {"first", day(8), 4}, {"second", day(9), 3.2}}, stock, 0.8)
 	require.Len(t, short, 1)
 	assert.Equal(t, "third", short[0].Build)
 	assert.Equal(t, day(14), short[0].By)
 	assert.InDelta(t, 2, short[0].Short, 1e-9)
 	// What has expired by the day of the need is no stock for it.
-	short = Scarce([]Need{{"late", day(20), 12}}, stock, 1)
+	short = Shortages([]Need{{"late", day(20), 12}}, stock, 1)
 	require.Empty(t, short)
-	short = Scarce([]Need{{"late", day(20), 13}}, stock, 1)
+	short = Shortages([]Need{{"late", day(20), 13}}, stock, 1)
 	require.Len(t, short, 1)
 	assert.InDelta(t, 1, short[0].Short, 1e-9)
 	assert.Equal(t, 12.0, stock[0].Area, "the stock that was passed in stays as it was")

@@ -6,10 +6,10 @@ import (
 	"time"
 )
 
-// Wound is a roll as a body that warms: a long cylinder wound on a core tube,
+// RollGeometry is a roll as a body that warms: a long cylinder wound on a core tube,
 // with heat coming in through its outside only. The ends, which warm it
 // faster, are left out: the prediction errs towards waiting.
-type Wound struct {
+type RollGeometry struct {
 	Core, Outer  float64 // radii of the core tube and of the roll, m
 	Conductivity float64 // across the layers, W/(m K)
 	Density      float64 // kg/m³
@@ -27,8 +27,8 @@ const (
 
 // Roll is a roll of length m as wound: layers of this thickness with their
 // backing, of areal mass in kg/m², on a core tube of radius core in m.
-func Roll(length, thickness, arealMass, core float64) Wound {
-	return Wound{
+func Roll(length, thickness, arealMass, core float64) RollGeometry {
+	return RollGeometry{
 		Core:         core,
 		Outer:        math.Sqrt(core*core + max(length, 0)*thickness/math.Pi),
 		Conductivity: usualConductivity,
@@ -38,7 +38,7 @@ func Roll(length, thickness, arealMass, core float64) Wound {
 	}
 }
 
-func (w Wound) check() error {
+func (w RollGeometry) check() error {
 	for _, v := range []float64{w.Outer - w.Core, w.Conductivity, w.Density, w.SpecificHeat, w.Film} {
 		if !(v > 0) || math.IsInf(v, 0) {
 			return errors.New("a roll needs some thickness, and thermal data above zero")
@@ -51,13 +51,13 @@ func (w Wound) check() error {
 }
 
 // Biot is the Biot number with the length of volume over warmed surface.
-func (w Wound) Biot() float64 { return w.Film * w.depth() / w.Conductivity }
+func (w RollGeometry) Biot() float64 { return w.Film * w.depth() / w.Conductivity }
 
-func (w Wound) depth() float64 { return (w.Outer*w.Outer - w.Core*w.Core) / (2 * w.Outer) }
+func (w RollGeometry) depth() float64 { return (w.Outer*w.Outer - w.Core*w.Core) / (2 * w.Outer) }
 
 // Warmed is how far the coldest place, at the core, has come after a time of
 // t: 0 is frozen, 1 is the room.
-func (w Wound) Warmed(t time.Duration) (float64, error) {
+func (w RollGeometry) Warmed(t time.Duration) (float64, error) {
 	if err := w.check(); err != nil {
 		return 0, err
 	}
@@ -72,7 +72,7 @@ func (w Wound) Warmed(t time.Duration) (float64, error) {
 // Thaw is the time until the coldest place of a roll that was taken out at
 // frozen into air at room has come to until, all in K. It is 0 if it is there
 // already, and an error if the room never gets it there.
-func (w Wound) Thaw(frozen, room, until float64) (time.Duration, error) {
+func (w RollGeometry) Thaw(frozen, room, until float64) (time.Duration, error) {
 	if err := w.check(); err != nil {
 		return 0, err
 	}
@@ -108,7 +108,7 @@ const (
 //
 // Thin rolls (Bi < 0.1) are one lump: 1-exp(-t/τ). Others: conduction in r by
 // finite volumes, insulated at the core, convective outside, Crank–Nicolson.
-func (w Wound) warm(see func(s, cold float64) bool, exactly float64) error {
+func (w RollGeometry) warm(see func(s, cold float64) bool, exactly float64) error {
 	const most = 400000 // steps, far beyond any thaw
 	tau := w.Density * w.SpecificHeat * w.depth() / w.Film
 	if w.Biot() < 0.1 {
@@ -184,9 +184,9 @@ func (w Wound) warm(see func(s, cold float64) bool, exactly float64) error {
 
 // Flat is a sheet of this thickness and areal mass that lies flat and warms
 // from its upper face only.
-func Flat(thickness, arealMass float64) Wound {
+func Flat(thickness, arealMass float64) RollGeometry {
 	// A solid cylinder of radius 2t has the volume over surface of the sheet.
-	return Wound{
+	return RollGeometry{
 		Outer:        2 * thickness,
 		Conductivity: usualConductivity,
 		Density:      arealMass / thickness,

@@ -70,7 +70,7 @@ func TestThawAgainstTheSeriesSolution(t *testing.T) {
 	for _, bi := range []float64{0.25, 0.5, 1, 2, 5, 20} { // hR/k; the lumped form takes over below 0.2
 		r := 0.12
 		exact := axis(bi)
-		w := Wound{Outer: r, Conductivity: 0.5, Density: 1500, SpecificHeat: 1100, Film: bi * 0.5 / r}
+		w := RollGeometry{Outer: r, Conductivity: 0.5, Density: 1500, SpecificHeat: 1100, Film: bi * 0.5 / r}
 		for _, missing := range []float64{0.7, 0.4, 0.2, 0.05} {
 			got, err := w.Thaw(unit.Kelvin(-18), unit.Kelvin(22), unit.Kelvin(22-40*missing))
 			require.NoError(t, err)
@@ -92,7 +92,7 @@ func TestThawAgainstTheSeriesSolution(t *testing.T) {
 }
 
 func TestAThinRollIsOneLump(t *testing.T) {
-	w := Wound{Core: 0.04, Outer: 0.05, Conductivity: 0.5, Density: 1500, SpecificHeat: 1100, Film: 5}
+	w := RollGeometry{Core: 0.04, Outer: 0.05, Conductivity: 0.5, Density: 1500, SpecificHeat: 1100, Film: 5}
 	require.Less(t, w.Biot(), 0.1)
 	tau := 1500 * 1100 * (0.05*0.05 - 0.04*0.04) / (2 * 0.05) / 5
 	got, err := w.Thaw(255, 295, 275)

@@ -172,7 +172,7 @@ func summed(p Problem, places []Placement) Result {
 	area, cloth := 0.0, 0.0
 	for _, at := range places {
 		q := byID[at.ID]
-		r.Used[at.Sheet] = max(r.Used[at.Sheet], Lay(q.Outline, at).Bounds().Max.X)
+		r.Used[at.Sheet] = max(r.Used[at.Sheet], PlaceOutline(q.Outline, at).Bounds().Max.X)
 		area += q.Area()
 	}
 	for b, used := range r.Used {

@@ -231,7 +231,7 @@ func (j joint) joined(all []block, p Problem) (block, bool) {
 	n, m := len(a.ring), len(b.ring)
 	from, to := a.ring[j.i], a.ring[(j.i+j.sides)%n] // of the joint, on a
 	place := Placement{Turn: j.turn * 90}
-	turned := Lay(b.ring, place)
+	turned := PlaceOutline(b.ring, place)
 	// The end of b's first side lies on the beginning of a's.
 	end := turned[(j.j+1)%m]
 	place.X, place.Y = from.X-end.X, from.Y-end.Y
@@ -247,7 +247,7 @@ func (j joint) joined(all []block, p Problem) (block, bool) {
 		place.X, place.Y = place.X+v.X*by, place.Y+v.Y*by
 	}
 	place.X, place.Y = micron(place.X), micron(place.Y)
-	laid := Lay(b.ring, place)
+	laid := PlaceOutline(b.ring, place)
 	out := block{like: a.like, holes: slices.Clone(a.holes), members: slices.Clone(a.members)}
 	for k := range n - j.sides + 1 {
 		out.ring = append(out.ring, a.ring[(j.i+j.sides+k)%n])
@@ -265,7 +265,7 @@ func (j joint) joined(all []block, p Problem) (block, bool) {
 		return block{}, false
 	}
 	for _, h := range b.holes {
-		out.holes = append(out.holes, Lay(h, place))
+		out.holes = append(out.holes, PlaceOutline(h, place))
 	}
 	for _, q := range b.members {
 		out.members = append(out.members, onTop(q, place))
@@ -275,7 +275,7 @@ func (j joint) joined(all []block, p Problem) (block, bool) {
 
 // onTop is the placement of what lies at one place of what is laid at another.
 func onTop(inner, outer Placement) Placement {
-	at := Carry([]geom.Point{{X: inner.X, Y: inner.Y}}, outer)[0]
+	at := PlacePoints([]geom.Point{{X: inner.X, Y: inner.Y}}, outer)[0]
 	return Placement{ID: inner.ID, Sheet: outer.Sheet, X: micron(at.X), Y: micron(at.Y), Turn: (inner.Turn + outer.Turn) % 360}
 }
 

@@ -24,7 +24,7 @@ func TestWhatWasCutApartIsJoinedAgain(t *testing.T) {
 		var laid []geom.Ring
 		for _, at := range all[0].members {
 			k := slices.IndexFunc(pieces, func(q Piece) bool { return q.ID == at.ID })
-			laid = append(laid, Lay(pieces[k].Outline, at))
+			laid = append(laid, PlaceOutline(pieces[k].Outline, at))
 		}
 		box := all[0].ring.Bounds()
 		for i, r := range laid {
@@ -64,7 +64,7 @@ func TestOnlyWhatMayLieTogetherIsJoined(t *testing.T) {
 	r := Result{Placements: all[0].members, Used: []float64{3}, Length: 3}
 	least := math.Inf(1)
 	for _, at := range all[0].members {
-		box := Lay(lean, at).Bounds()
+		box := PlaceOutline(lean, at).Bounds()
 		least = min(least, box.Min.Y)
 	}
 	for k := range r.Placements {

@@ -68,13 +68,13 @@ type Result struct {
 	Used       []float64 // of each sheet, m
 	Length     float64   // used of all, m
 	Yield      float64   // area of the pieces over that of what is used
-	Rest       Rest      // the largest rectangle that is left within what is used
+	Rest       Remnant   // the largest rectangle that is left within what is used
 	Step       int       // places sought for a piece
 	Dropped    int       // layouts that did not pass the exact check and were dropped
 }
 
-// Rest is a rectangle of a sheet on which nothing lies.
-type Rest struct {
+// Remnant is a rectangle of a sheet on which nothing lies.
+type Remnant struct {
 	Sheet int
 	Box   geom.Box
 }
@@ -116,10 +116,10 @@ func (p Piece) Area() float64 {
 	return area
 }
 
-// Lay is an outline of a piece as its placement puts it on the sheet, on whole micrometres: the engine,
+// PlaceOutline is an outline of a piece as its placement puts it on the sheet, on whole micrometres: the engine,
 // the check and the cut file all speak of the same points.
-func Lay(outline geom.Ring, at Placement) geom.Ring {
-	return whole(Carry(whole(outline), at))
+func PlaceOutline(outline geom.Ring, at Placement) geom.Ring {
+	return whole(PlacePoints(whole(outline), at))
 }
 
 // whole is a ring on whole micrometres.
@@ -131,15 +131,15 @@ func whole(r geom.Ring) geom.Ring {
 	return out
 }
 
-// Carry lays points of a piece, such as its marks, as [Lay] lays its outline.
-func Carry(points []geom.Point, at Placement) []geom.Point {
+// PlacePoints lays points of a piece, such as its marks, as [Lay] lays its outline.
+func PlacePoints(points []geom.Point, at Placement) []geom.Point {
 	return geom.Ring(points).Rotate(float64(at.Turn)*math.Pi/180).Move(micron(at.X), micron(at.Y))
 }
 
 // TurnedTo is where an outline lies when it is turned about the middle of its box, from where it lies to a turn.
 func TurnedTo(outline geom.Ring, at Placement, turn int) Placement {
 	middle := func(at Placement) geom.Point {
-		box := Lay(outline, at).Bounds()
+		box := PlaceOutline(outline, at).Bounds()
 		return box.Min.Middle(box.Max)
 	}
 	was := middle(at)

@@ -104,10 +104,10 @@ func ringSector(inner, outer, angle float64) geom.Ring {
 
 // cloth is a piece as the geometry library sees it, its holes cut out.
 func cloth(t require.TestingT, piece Piece, at Placement) sf.Geometry {
-	g := Lay(piece.Outline, at).Polygon()
+	g := PlaceOutline(piece.Outline, at).Polygon()
 	for _, h := range piece.Holes {
 		var err error
-		g, err = sf.Difference(g, Lay(h, at).Polygon())
+		g, err = sf.Difference(g, PlaceOutline(h, at).Polygon())
 		require.NoError(t, err)
 	}
 	return g
@@ -493,7 +493,7 @@ func TestNothingLiesOnWhatIsSpoiled(t *testing.T) {
 	require.NoError(t, err)
 	gone := p.Sheets[0].Spoiled[0].Polygon()
 	for k, at := range r.Placements {
-		far, _ := sf.Distance(gone, Lay(p.Pieces[k].Outline, at).Polygon())
+		far, _ := sf.Distance(gone, PlaceOutline(p.Pieces[k].Outline, at).Polygon())
 		assert.GreaterOrEqual(t, far, p.Gap-tolerance)
 	}
 	r.Placements[1].X, r.Placements[1].Y = 0.11, 0.01

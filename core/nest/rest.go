@@ -15,8 +15,8 @@ const (
 
 // restOf is the largest rectangle along the roll, within what is used of the sheets, on which nothing lies: to
 // the grain of 5 mm, never over a piece or within the gap of one.
-func restOf(p Problem, r Result) Rest {
-	best := Rest{Sheet: -1}
+func restOf(p Problem, r Result) Remnant {
+	best := Remnant{Sheet: -1}
 	byID := map[string]*Piece{}
 	for i := range p.Pieces {
 		byID[p.Pieces[i].ID] = &p.Pieces[i]
@@ -45,7 +45,7 @@ func restOf(p Problem, r Result) Rest {
 		taken := slices.Clone(s.Spoiled)
 		for _, at := range r.Placements {
 			if at.Sheet == k {
-				taken = append(taken, Lay(byID[at.ID].Outline, at))
+				taken = append(taken, PlaceOutline(byID[at.ID].Outline, at))
 			}
 		}
 		for _, ring := range taken {
@@ -69,18 +69,18 @@ func restOf(p Problem, r Result) Rest {
 		if box, found := largest(full, nx, ny, int(math.Ceil(restLeast/restCell))); found {
 			box.Min.Y, box.Max.Y = box.Min.Y+s.EdgeTrim, box.Max.Y+s.EdgeTrim
 			if best.Sheet < 0 || box.Width()*box.Height() > best.Area() {
-				best = Rest{k, box}
+				best = Remnant{k, box}
 			}
 		}
 	}
 	if best.Sheet < 0 {
-		return Rest{}
+		return Remnant{}
 	}
 	return best
 }
 
 // Area of the rectangle, m².
-func (r Rest) Area() float64 { return r.Box.Width() * r.Box.Height() }
+func (r Remnant) Area() float64 { return r.Box.Width() * r.Box.Height() }
 
 // within is the extent along x of a convex part between two levels.
 func (q part) within(lo, hi float64) (from, to float64, any bool) {

@@ -92,7 +92,7 @@ func (s DrawnOutline) is(q Piece) (Placement, bool) {
 
 // onto is a placement that rounding has moved off the sheet, back on it.
 func onto(sheet Sheet, q Piece, at Placement) Placement {
-	box := Lay(q.Outline, at).Bounds()
+	box := PlaceOutline(q.Outline, at).Bounds()
 	by := func(over float64) float64 {
 		if over > 0 && over <= likeness {
 			return micron(over)

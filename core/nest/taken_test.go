@@ -23,7 +23,7 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 	for k, at := range r.Placements {
 		names[at.ID] = "ply " + at.ID
 		var ring geom.Ring
-		for _, q := range Lay(p.Pieces[k].Outline, at) {
+		for _, q := range PlaceOutline(p.Pieces[k].Outline, at) {
 			ring = append(ring, geom.Point{X: q.X + 1e-5*(rng.Float64()-0.5), Y: q.Y + 1e-5*(rng.Float64()-0.5)})
 		}
 		all = append(all, DrawnOutline{Outline: ring, Texts: []string{"a note", " ply " + at.ID + " "}})
@@ -41,7 +41,7 @@ func TestANestIsFoundAgainInItsDrawing(t *testing.T) {
 			for k, at := range got.Placements {
 				assert.Equal(t, r.Placements[k].ID, at.ID)
 				// Turned or not, where it is alike both ways.
-				was, is := Lay(p.Pieces[k].Outline, r.Placements[k]).Bounds(), Lay(p.Pieces[k].Outline, at).Bounds()
+				was, is := PlaceOutline(p.Pieces[k].Outline, r.Placements[k]).Bounds(), PlaceOutline(p.Pieces[k].Outline, at).Bounds()
 				assert.InDelta(t, was.Min.X, is.Min.X, 1e-4)
 			}
 			for k := range all {

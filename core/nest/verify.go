@@ -97,7 +97,7 @@ type edge struct{ a, b cell }
 func lie(piece Piece, at Placement) lying {
 	l := lying{at: at, cut: piece.Cut}
 	for k, r := range append([]geom.Ring{piece.Outline}, piece.Holes...) {
-		ring := Lay(r, at)
+		ring := PlaceOutline(r, at)
 		l.rings = append(l.rings, ring)
 		cells := lattice(ring)
 		if k > 0 {

@@ -84,7 +84,7 @@ func TestLayTurnsAboutTheOriginAndThenMoves(t *testing.T) {
 			X: rapid.Float64Range(0, 5).Draw(t, "x"), Y: rapid.Float64Range(0, 1).Draw(t, "y"),
 			Turn: 90 * rapid.IntRange(0, 3).Draw(t, "turn"),
 		}
-		laid := Lay(ring, at)
+		laid := PlaceOutline(ring, at)
 		sin, cos := math.Sincos(float64(at.Turn) * math.Pi / 180)
 		for k, p := range laid {
 			assert.InDelta(t, cos*ring[k].X-sin*ring[k].Y+at.X, p.X, 2e-6)
@@ -98,8 +98,8 @@ func TestLayTurnsAboutTheOriginAndThenMoves(t *testing.T) {
 func TestMarksAreLaidWithTheirPiece(t *testing.T) {
 	ring := geom.Ring{{X: 0.1, Y: 0.2}, {X: 0.5, Y: 0.25}, {X: 0.2, Y: 0.6}}
 	for _, at := range []Placement{{X: 0.3, Y: 0.1}, {X: 0.3, Y: 0.1, Turn: 180}} {
-		laid := Lay(ring, at)
-		for k, p := range Carry(ring, at) {
+		laid := PlaceOutline(ring, at)
+		for k, p := range PlacePoints(ring, at) {
 			assert.InDelta(t, laid[k].X, p.X, 1e-6)
 			assert.InDelta(t, laid[k].Y, p.Y, 1e-6)
 		}

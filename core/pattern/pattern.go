@@ -14,15 +14,15 @@ import (
 // it is seen; a ply laid face down is cut as its mirror image, which is why
 // the nest itself never mirrors anything.
 func OnRoll(outline geom.Ring, angle float64, faceUp bool) geom.Ring {
-	out := Carry(outline, outline, angle, faceUp)
+	out := PlacePoints(outline, outline, angle, faceUp)
 	if !faceUp {
 		slices.Reverse(out) // a mirror image is gone round the other way
 	}
 	return out
 }
 
-// Carry turns points of a ply, such as its marks, as [OnRoll] turns its outline.
-func Carry(outline geom.Ring, points []geom.Point, angle float64, faceUp bool) []geom.Point {
+// PlacePoints turns points of a ply, such as its marks, as [OnRoll] turns its outline.
+func PlacePoints(outline geom.Ring, points []geom.Point, angle float64, faceUp bool) []geom.Point {
 	turned := func(r geom.Ring) geom.Ring {
 		r = r.Rotate(-angle)
 		if !faceUp {

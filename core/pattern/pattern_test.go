@@ -40,7 +40,7 @@ func TestMarksAreCarriedWithTheirOutline(t *testing.T) {
 	middle := []geom.Point{flag[0].Middle(flag[1]), flag[1].Middle(flag[2])}
 	for _, up := range []bool{true, false} {
 		cut := OnRoll(flag, 0.7, up)
-		carried := Carry(flag, middle, 0.7, up)
+		carried := PlacePoints(flag, middle, 0.7, up)
 		assert.Len(t, carried, 2)
 		for k, p := range carried {
 			a, b := cut[k], cut[k+1]

@@ -19,8 +19,8 @@ const (
 	Braid   = "braid"  // a sleeve pulled over
 )
 
-// Ways are all of them.
-var Ways = []string{Wrapped, Spiral, Strips, Braid}
+// Methods are all of them.
+var Methods = []string{Wrapped, Spiral, Strips, Braid}
 
 // Seams: what happens where a sheet meets itself.
 const (
@@ -228,7 +228,7 @@ func (r Roll) checkSheet(s Sheet, add func(field, format string, args ...any)) {
 	perimeter := min(r.Mandrel.At(from).Perimeter(0), r.Mandrel.At(to).Perimeter(0))
 	t := s.Material.Lamina.Thickness
 	switch {
-	case !slices.Contains(Ways, s.how()):
+	case !slices.Contains(Methods, s.how()):
 		add("how", "%q is no way of putting a sheet on", s.How)
 	case !(t > 0):
 		add("material", "its material has no thickness")

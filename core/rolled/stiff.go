@@ -35,7 +35,7 @@ func (r Roll) stiffness(x, wall float64) Stiffness {
 	if len(stack) == 0 || !(wall > 0) {
 		return Stiffness{}
 	}
-	st, err := laminate.Stiff(stack)
+	st, err := laminate.StiffnessOf(stack)
 	if err != nil {
 		return Stiffness{}
 	}

@@ -220,7 +220,7 @@ func TestAReworkWaitsAndReopensNothingSilently(t *testing.T) {
 	assert.Contains(t, faults[0].Message, "wait for each other")
 }
 
-// The longest way as general-purpose graph code finds it: a shortest path with the
+// The critical path as general-purpose graph code finds it: a shortest path with the
 // lengths negative (gonum.org/v1/gonum/graph/path, Bellman and Ford).
 func TestTheLongestWayIsThatOfAGraphLibrary(t *testing.T) {
 	rapid.Check(t, func(t *rapid.T) {
@@ -307,7 +307,7 @@ func TestTimesFollowWhatIsRecorded(t *testing.T) {
 		"lay": {Until: day0.Add(3 * time.Hour), What: "the tack of kit 2"},
 	})
 	assert.Equal(t, []string{"the tack of kit 2 ends 1 h before lay of Skin can be over"}, times[1].Tight)
-	assert.Equal(t, []string{"cure of Skin should have begun 1 h before it can"}, times[2].Tight)
+	assert.Equal(t, []string{"cure of Skin can start 1 h too late"}, times[2].Tight)
 	// Long in work is over at once, not in the past.
 	marks["lay"] = RecordedStatus{State: InWork, At: day0.Add(-9 * time.Hour)}
 	times, _ = r.Plan(day0, time.Time{}, marks, nil)

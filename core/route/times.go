@@ -18,7 +18,7 @@ type Limit struct {
 type Times struct {
 	Start, End             time.Time // at the earliest
 	LatestStart, LatestEnd time.Time // zero: nothing presses
-	// Longest: it lies on the longest way to the end; what it loses, the build loses.
+	// Longest: it lies on the critical path to the end; what it loses, the build loses.
 	Longest bool
 	Tight   []string // why it cannot be in time, in words
 }
@@ -73,7 +73,7 @@ func (r *Route) Plan(
 	return times, end
 }
 
-// backwards goes from the end to the beginning: the latest times, the longest way, and
+// backwards goes from the end to the beginning: the latest times, the critical path, and
 // what cannot be in time.
 func (r *Route) backwards(
 	times []Times, stand []Status, left []time.Duration, due, end time.Time, limits map[string]Limit,
@@ -107,7 +107,7 @@ func (r *Route) backwards(
 		if spare[k] = free; !latest.IsZero() {
 			t.LatestEnd, t.LatestStart = latest, latest.Add(-left[k])
 			if t.Tight == nil && t.End.After(latest) {
-				t.Tight = append(t.Tight, fmt.Sprintf("%s should have begun %s before it can",
+				t.Tight = append(t.Tight, fmt.Sprintf("%s can start %s too late",
 					says, material.Hours(t.End.Sub(latest))))
 			}
 		}

@@ -91,7 +91,7 @@ func (tx *Tx) SQL() *sql.Tx { return tx.Statement.ConnPool.(*sql.Tx) }
 // nothing is signed; [Write] refuses such an act to whoever did not come through
 // here.
 func (b *Book) Signed(ctx context.Context, by By, act Act, pin string) (By, error) {
-	if err := May(by.Person, act); err != nil {
+	if err := CheckRole(by.Person, act); err != nil {
 		return by, err
 	}
 	if by.Person != nil {
@@ -129,7 +129,7 @@ func Write[T any](
 	do func(tx *Tx) (T, error),
 ) (T, error) {
 	var out T
-	if err := May(by.Person, act); err != nil {
+	if err := CheckRole(by.Person, act); err != nil {
 		return out, err
 	}
 	if !by.mayWrite(act) {
@@ -215,8 +215,8 @@ type Unknown struct{ err error }
 func (e *Unknown) Error() string { return "the answer to a commit was lost: " + e.err.Error() }
 func (e *Unknown) Unwrap() error { return e.err }
 
-// Down says that an error is of a database that does not answer.
-func Down(err error) bool { return store.Down(err) }
+// Unreachable says that an error is of a database that does not answer.
+func Unreachable(err error) bool { return store.Down(err) }
 
 // keptFor is how long the answer to a change may be asked for again.
 const keptFor = 7 * 24 * time.Hour

@@ -157,9 +157,9 @@ func PermitFor(act Act) (Permit, bool) {
 	return Matrix[i], true
 }
 
-// May refuses an act to a role. Work of the system itself has no person and is
+// CheckRole refuses an act to a role. Work of the system itself has no person and is
 // never refused.
-func May(person *Person, act Act) error {
+func CheckRole(person *Person, act Act) error {
 	if person == nil {
 		return nil
 	}
@@ -283,7 +283,7 @@ func (s *Book) Permits(ctx context.Context, person *Person) ([]Permitted, error)
 	}
 	permits := make([]Permitted, len(Matrix))
 	for i, p := range Matrix {
-		why := May(person, p.Act)
+		why := CheckRole(person, p.Act)
 		if why == nil && p.Qualification != "" {
 			why = lacks(held, person, p.Qualification, string(p.Act), s.Now())
 		}

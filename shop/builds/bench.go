@@ -39,7 +39,7 @@ type bench struct {
 // mayLay refuses a signature at a bench before its turn, or once what comes next is begun.
 func (b bench) mayLay(k int) error {
 	if b.progress == nil {
-		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
+		return refusalOf(layup.CheckKit(b.KitCounted, b.BagClosed))
 	}
 	return b.progress.mayLay(k)
 }
@@ -380,7 +380,7 @@ func (s *Room) Meet(ctx context.Context, by book.By, code string, in MeetDemand)
 		}
 		// What was passed over before it was asked for is signed afterwards, bag or none.
 		if b.progress == nil {
-			err = refusalOf(layup.Kit(b.KitCounted, false))
+			err = refusalOf(layup.CheckKit(b.KitCounted, false))
 		} else if b.progress.Statuses[k].State == route.Waiting {
 			err = b.progress.turn(k)
 		} else if in.Kind == layup.Hold {

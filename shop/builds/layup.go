@@ -141,7 +141,7 @@ func (s *Room) layupView(db *gorm.DB, b buildRow, k int) (LayupView, error) {
 		TakenBack:     []LaidPly{},
 		Debulks:       []DebulkView{},
 		FilmsShort:    []int{},
-		SinceDebulk:   layup.Since(done),
+		SinceDebulk:   layup.PliesSinceDebulk(done),
 		SignedDemands: []SignedDemandView{},
 		Unmet:         []StepView{},
 		Seconds:       []NamedPerson{},
@@ -274,7 +274,7 @@ func benchOfPly(ply int) func(b buildRow) (int, error) {
 // mayLay refuses work at a bench before its turn, or once what comes next is begun.
 func (b buildRow) mayLay(k int) error {
 	if b.progress == nil {
-		return refusalOf(layup.Kit(b.KitCounted, b.BagClosed))
+		return refusalOf(layup.CheckKit(b.KitCounted, b.BagClosed))
 	}
 	return b.progress.mayLay(k)
 }

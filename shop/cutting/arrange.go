@@ -126,7 +126,7 @@ func arranged(n Nest, roll stock.Roll, cut []string, in Arrangement) (calc.NestI
 			}
 			if lay, laid := at[one.ID]; laid {
 				sheet.Spoiled = append(
-					slices.Clip(sheet.Spoiled), wire.FromRing(nest.Lay(one.Outline.Ring(), lay.Core())),
+					slices.Clip(sheet.Spoiled), wire.FromRing(nest.PlaceOutline(one.Outline.Ring(), lay.Core())),
 				)
 			}
 		} else if lay, stays := held[one.ID]; stays {
@@ -299,7 +299,7 @@ func (s *Room) PutPiece(
 		put := Put{Placement: wire.FromPlacement(at), Over: []string{}}
 		for _, o := range n.Problem.Pieces {
 			if o.ID == at.ID {
-				put.Outline = wire.FromRing(nest.Lay(o.Outline.Ring(), at))
+				put.Outline = wire.FromRing(nest.PlaceOutline(o.Outline.Ring(), at))
 			}
 		}
 		all, err := called(db, n.ID)

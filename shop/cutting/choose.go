@@ -458,7 +458,7 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 				for _, f := range r.FlawsLeft() {
 					flaws = append(flaws, material.Stretch{From: f.From, To: f.To})
 				}
-				for _, c := range material.Clear(r.Length, flaws) {
+				for _, c := range material.ClearLengths(r.Length, flaws) {
 					usable += c.To - c.From
 				}
 				f := material.NewOutTimeStatus(r.Clock().Later(now), materials[r.MaterialID].Limits(r.Batch.ShelfEnd), 0, now)
@@ -487,7 +487,7 @@ func (s *Room) Scarcity(ctx context.Context) ([]ScarceView, error) {
 				}
 				needs = append(needs, material.Need{Build: b.Code, By: b.CureAt, Area: b.Area})
 			}
-			for _, short := range material.Scarce(needs, have, v.Yield) {
+			for _, short := range material.Shortages(needs, have, v.Yield) {
 				b := called[short.Build]
 				v.Short = append(v.Short, ShortageView{b.Code, b.Number, b.Serial, short.By, short.Short})
 			}

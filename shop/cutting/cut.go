@@ -252,9 +252,9 @@ func placed(db *gorm.DB, n Nest) ([]PieceView, error) {
 		if !v.FaceUp {
 			v.ZeroDeg = float64(at.Turn) + v.Angle
 		}
-		v.Outline = wire.FromRing(nest.Lay(own, at.Core()))
+		v.Outline = wire.FromRing(nest.PlaceOutline(own, at.Core()))
 		for _, m := range marks[at.ID] {
-			v.Marks = append(v.Marks, m.At(nest.Carry(m.Places(), at.Core())))
+			v.Marks = append(v.Marks, m.At(nest.PlacePoints(m.Places(), at.Core())))
 		}
 		out = append(out, v)
 	}

@@ -213,22 +213,22 @@ const jobs = "cut_jobs"
 
 // BeginCut takes a job up and gives its way; ok is false when it is over, or another worker is at it.
 // The turn is given up with Abandon; the table goes on by itself.
-func (s *Room) BeginCut(ctx context.Context, id int64) (turn book.Turn, job CutJob, way Way, ok bool, err error) {
+func (s *Room) BeginCut(ctx context.Context, id int64) (turn book.Turn, job CutJob, way KnifePathView, ok bool, err error) {
 	turn, ok, err = s.TakeUp(ctx, jobs, id)
 	if err != nil || !ok {
 		return turn, job, way, false, err
 	}
-	way, err = book.View(ctx, s.Book, func(db *gorm.DB) (Way, error) {
+	way, err = book.View(ctx, s.Book, func(db *gorm.DB) (KnifePathView, error) {
 		if err := db.Take(&job, id).Error; err != nil {
-			return Way{}, err
+			return KnifePathView{}, err
 		}
 		var n Nest
 		if err := db.Take(&n, job.NestID).Error; err != nil {
-			return Way{}, err
+			return KnifePathView{}, err
 		}
 		v, err := s.nestView(db, n.Code)
 		if err != nil {
-			return Way{}, err
+			return KnifePathView{}, err
 		}
 		return wayOver(db, v, job.ByKit, job.Pieces...)
 	})

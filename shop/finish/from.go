@@ -62,7 +62,7 @@ func (s *Room) joins(
 		}
 		scanned = append(scanned, id)
 	}
-	if r := layup.Joined(forms, scanned); r != nil {
+	if r := layup.CheckJoin(forms, scanned); r != nil {
 		return book.Incomplete.At("labels", "%s", r.Message)
 	}
 	if bench, there := o.bench(); there && !bench.Done {
@@ -141,7 +141,7 @@ func (s *Room) Label(ctx context.Context, code string, in LabelAt) (LabelCheck, 
 		if err := s.elsewhere(db, forms, id); err != nil {
 			return LabelCheck{}, err
 		}
-		if r := layup.Takes(forms, in.Taken, id); r != nil {
+		if r := layup.CheckLabel(forms, in.Taken, id); r != nil {
 			return LabelCheck{Code: id, Message: r.Message}, nil
 		}
 		for _, f := range forms {

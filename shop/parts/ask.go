@@ -162,7 +162,7 @@ func (m MasterOf) reply(q Question) (Reply, error) {
 	if err != nil {
 		return out, undrawn(err)
 	}
-	stack := master.Lies(master.Stack(layers, out.Worked.Zones[q.Zone].Items), out.Worked.Zones[q.Zone].Angles)
+	stack := master.PliesAsLaid(master.Stack(layers, out.Worked.Zones[q.Zone].Items), out.Worked.Zones[q.Zone].Angles)
 	if out.Worked.Zones[q.Zone].Analysis == nil {
 		return out, nil
 	}

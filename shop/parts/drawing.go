@@ -112,7 +112,7 @@ func (t Tool) outline(layers []master.Layer) *ToolOutline {
 	}
 	d := s.Datums[0]
 	face := geom.Rect(s.Length, s.Width).Move(-d.X, -d.Y)
-	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), master.Said(master.Beyond(layers, face))}
+	return &ToolOutline{t.Name, d.Name, wire.Drawn(face), master.JoinNames(master.LayersBeyond(layers, face))}
 }
 
 // drawn is the plan of a master, without a section, and its layers.

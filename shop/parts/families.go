@@ -294,7 +294,7 @@ func (s *Room) Difference(ctx context.Context, partCode, from, to string) (Diffe
 			v.Stages = append(v.Stages, StageChange(c))
 		}
 		v.Route = routeDifference(pair[0].Doc, pair[1].Doc)
-		v.Process = append([]string{}, master.Unlike(pair[0].process, pair[1].process)...)
+		v.Process = append([]string{}, master.ChangedFields(pair[0].process, pair[1].process)...)
 		return v, nil
 	})
 }

@@ -102,7 +102,7 @@ func (p Ply) MarksOnRoll() [][]master.Drawn {
 	carry := func(outline geom.Ring, marks []master.Drawn, angle float64) []master.Drawn {
 		out := make([]master.Drawn, len(marks))
 		for k, m := range marks {
-			out[k] = m.At(pattern.Carry(outline, m.Places(), angle, p.FaceUp))
+			out[k] = m.At(pattern.PlacePoints(outline, m.Places(), angle, p.FaceUp))
 		}
 		return out
 	}

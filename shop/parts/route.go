@@ -23,17 +23,17 @@ type RouteQuestion struct {
 
 // RouteReply is what the core makes of a route.
 type RouteReply struct {
-	Faults     []master.Fault     `json:"faults" doc:"Of the route"`
-	OnePass    bool               `json:"onePass" doc:"The document has no route: it is read as one pass"`
-	Planned    []master.Operation `json:"planned" doc:"The route; of a document without one, the one pass"`
-	Operations []OperationView    `json:"operations" doc:"None before what it waits for; empty while that cannot be said"`
-	Findings   []RouteFinding     `json:"findings"`
-	Longest    float64            `json:"longest" doc:"Work and waiting on the longest way, s"`
-	Work       float64            `json:"work" doc:"Of all operations, with somebody at them, s"`
-	Ways       []WayView          `json:"ways"`
-	Stacks     []StackView        `json:"stacks" doc:"That a part may be closed with"`
-	Places     []string           `json:"places,omitempty" doc:"Of the shop, to choose from; empty: any"`
-	Made       []master.Operation `json:"made,omitempty" doc:"What the way makes of the stages"`
+	Faults     []master.Fault      `json:"faults" doc:"Of the route"`
+	OnePass    bool                `json:"onePass" doc:"The document has no route: it is read as one pass"`
+	Planned    []master.Operation  `json:"planned" doc:"The route; of a document without one, the one pass"`
+	Operations []OperationView     `json:"operations" doc:"None before what it waits for; empty while that cannot be said"`
+	Findings   []RouteFinding      `json:"findings"`
+	Longest    float64             `json:"longest" doc:"Work and waiting on the critical path, s"`
+	Work       float64             `json:"work" doc:"Of all operations, with somebody at them, s"`
+	Templates  []RouteTemplateView `json:"templates"`
+	Stacks     []StackView         `json:"stacks" doc:"That a part may be closed with"`
+	Places     []string            `json:"places,omitempty" doc:"Of the shop, to choose from; empty: any"`
+	Made       []master.Operation  `json:"made,omitempty" doc:"What the template makes of the stages"`
 }
 
 // OperationView is an operation as it stands in the order of the route.
@@ -45,7 +45,7 @@ type OperationView struct {
 	Waits   []string `json:"waits" doc:"What it waits for, in words"`
 	Start   float64  `json:"start" doc:"From the beginning of the build at the earliest, s"`
 	End     float64  `json:"end"`
-	Longest bool     `json:"longest" doc:"On the longest way: what it loses, the build loses"`
+	Longest bool     `json:"longest" doc:"On the critical path: what it loses, the build loses"`
 }
 
 // RouteFinding is what a planner should look at.
@@ -61,8 +61,8 @@ type StackView struct {
 	Vacuum bool   `json:"vacuum" doc:"It is drawn down, so it is checked for leaks"`
 }
 
-// WayView is a way of making with its explanation.
-type WayView struct {
+// RouteTemplateView is a way of making with its explanation.
+type RouteTemplateView struct {
 	Key     string `json:"key"`
 	Name    string `json:"name"`
 	Why     string `json:"why" doc:"Why this order"`
@@ -114,7 +114,7 @@ func (s *Room) Route(ctx context.Context, partCode string, q RouteQuestion) (Rou
 // RouteOf is the route of a document, ordered, timed and held against what such work asks.
 func RouteOf(doc master.Document) RouteReply {
 	out := RouteReply{
-		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{}, Ways: []WayView{},
+		Faults: doc.RouteFaults(), Operations: []OperationView{}, Findings: []RouteFinding{}, Templates: []RouteTemplateView{},
 		Planned: doc.Operations(), OnePass: len(doc.Route) == 0,
 	}
 	if out.Planned == nil {
@@ -125,7 +125,7 @@ func RouteOf(doc master.Document) RouteReply {
 	}
 	stages := doc.RouteStages()
 	for _, w := range route.Templates {
-		out.Ways = append(out.Ways, WayView{
+		out.Templates = append(out.Templates, RouteTemplateView{
 			Key: w.Key, Name: w.Name, Why: w.Why, Differs: w.Differs, Life: w.Life, Not: w.Fits(stages),
 		})
 	}

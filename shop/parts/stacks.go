@@ -266,7 +266,7 @@ func (p *PartStack) note(says string) {
 }
 
 func usualLayer(name string, thick float64) calc.CureLayer {
-	l := heat.Of(name)
+	l := heat.LayerOf(name)
 	return calc.CureLayer{
 		Name: name, Thickness: thick, Density: l.Density, Specific: l.Specific, Conductivity: l.Conductivity,
 	}
@@ -275,7 +275,7 @@ func usualLayer(name string, thick float64) calc.CureLayer {
 // toolLayer is a tool as a layer: by its material, as thick as its heat capacity over its face asks for.
 func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
 	name := usualTool
-	for _, l := range heat.Usual {
+	for _, l := range heat.UsualLayers {
 		if tool.Sheet.Material != "" && strings.Contains(strings.ToLower(tool.Sheet.Material), l.Name) {
 			name = l.Name
 		}

@@ -28,8 +28,8 @@ type Surface struct {
 	Points    []byte // little-endian float64, m
 	Triangles []byte // little-endian int32
 	Count     int
-	Size      [3]float64   `gorm:"serializer:json"` // of its box, m
-	Mended    drape.Mended `gorm:"serializer:json"`
+	Size      [3]float64         `gorm:"serializer:json"` // of its box, m
+	Mended    drape.RepairReport `gorm:"serializer:json"`
 	PersonID  *int64
 	At        time.Time
 }

@@ -192,7 +192,7 @@ func (m Material) Limits(shelfEnd *time.Time) material.Limits {
 }
 
 // wound is a roll of the material as a body that warms.
-func (m Material) wound(length float64) material.Wound {
+func (m Material) wound(length float64) material.RollGeometry {
 	thickness := m.Thickness * max(1, m.Sheet.BulkFactor)
 	// Backing papers and films are about 0.1 mm each (common practice, no source).
 	thickness += 1e-4 * float64(m.Films)

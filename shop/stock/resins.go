@@ -191,7 +191,7 @@ func (s *Room) ResinVersions(ctx context.Context, id int64) ([]ResinVersionView,
 				one.By = names[*v.PersonID]
 			}
 			if k > 0 {
-				one.Differs = append(one.Differs, master.Unlike(all[k-1].Facts, v.Facts)...)
+				one.Differs = append(one.Differs, master.ChangedFields(all[k-1].Facts, v.Facts)...)
 			}
 			out[len(all)-1-k] = one
 		}

@@ -148,7 +148,7 @@ func (s *Room) planStock(
 
 // PlanStock is the dry run of a stock list: row by row what would happen.
 func (s *Room) PlanStock(ctx context.Context, by book.By, rows []StockRow, faults []StockFault) (StockImport, error) {
-	if err := book.May(by.Person, book.ReceiveStock); err != nil {
+	if err := book.CheckRole(by.Person, book.ReceiveStock); err != nil {
 		return StockImport{}, err
 	}
 	return book.View(ctx, s.Book, func(db *gorm.DB) (StockImport, error) {

@@ -51,7 +51,7 @@ var usuallyFrozen = unit.Kelvin(-18)
 
 // body is a roll as a body that warms, and how cold it was when it was taken
 // out; ok is false for what is not wound, such as paste.
-func (s *Room) body(db *gorm.DB, r Roll, m Material) (w material.Wound, frozen float64, ok bool) {
+func (s *Room) body(db *gorm.DB, r Roll, m Material) (w material.RollGeometry, frozen float64, ok bool) {
 	if m.Thickness <= 0 || m.ArealMass <= 0 || r.Length <= 0 {
 		return w, 0, false
 	}

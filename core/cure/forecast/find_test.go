@@ -45,7 +45,7 @@ func TestFindAgainstAGridOfAllRecipes(t *testing.T) {
 	s := Search{Recipe: j.Recipe}
 	var err error
 	for range 40 {
-		if s, err = Find(context.Background(), j, s, 3, 100); err != nil || s.Settled {
+		if s, err = FindShortest(context.Background(), j, s, 3, 100); err != nil || s.Settled {
 			break
 		}
 	}
@@ -68,7 +68,7 @@ func TestASearchIsTheSameEachTime(t *testing.T) {
 		s := Search{Recipe: small().Recipe}
 		for range 3 {
 			var err error
-			s, err = Find(context.Background(), small(), s, 7, 40)
+			s, err = FindShortest(context.Background(), small(), s, 7, 40)
 			require.NoError(t, err)
 		}
 		return s
@@ -77,11 +77,11 @@ func TestASearchIsTheSameEachTime(t *testing.T) {
 	assert.Equal(t, a, b)
 	bad := small()
 	bad.Recipe.Segments = nil
-	_, err := Find(context.Background(), bad, Search{Recipe: bad.Recipe}, 1, 10)
+	_, err := FindShortest(context.Background(), bad, Search{Recipe: bad.Recipe}, 1, 10)
 	assert.Error(t, err)
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	s, err := Find(ctx, small(), a, 7, 40)
+	s, err := FindShortest(ctx, small(), a, 7, 40)
 	require.NoError(t, err)
 	assert.Equal(t, a.Recipe, s.Recipe, "stopped, the best so far stays")
 }
@@ -94,7 +94,7 @@ func BenchmarkFind(b *testing.B) {
 		s := Search{Recipe: j.Recipe}
 		for !s.Settled {
 			var err error
-			s, err = Find(context.Background(), j, s, 1, 50)
+			s, err = FindShortest(context.Background(), j, s, 1, 50)
 			require.NoError(b, err)
 		}
 		b.ReportMetric(s.Duration/3600, "h")

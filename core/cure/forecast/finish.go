@@ -145,7 +145,7 @@ func (w *walker) shut() {
 	}
 	h := LimitCheck{Kind: "force", Section: -1}
 	for _, p := range w.out.Points {
-		if force := cure.Opening(p.Pressure, w.Limits.Bladder); force > h.Found {
+		if force := cure.OpeningForce(p.Pressure, w.Limits.Bladder); force > h.Found {
 			h.Found, h.T = force, p.T
 		}
 	}
@@ -163,7 +163,7 @@ func (w *walker) apart() {
 		}
 		at := p[slices.IndexFunc(p, func(p Point) bool { return p.T >= math.Min(o.Gelled, w.t) })].Parts[k]
 		cool := w.states[k].now.Middle - at.Middle
-		if by := math.Abs(cure.Mismatch(l.ToolGrows, l.PartGrows, l.Length, cool)); worst.Section < 0 || by > worst.Found {
+		if by := math.Abs(cure.ThermalMismatch(l.ToolGrows, l.PartGrows, l.Length, cool)); worst.Section < 0 || by > worst.Found {
 			worst.Found, worst.Section = by, k
 		}
 	}

@@ -69,7 +69,7 @@ type Job struct {
 	Equipment Equipment
 	Sections  []Section
 	Limits    Limits
-	Mishaps   []Mishap
+	Mishaps   []Disturbance
 	Accuracy  heat.Accuracy
 	Every     float64 // time between the points that are told, s; 0: about 300 of them
 	Longest   float64 // s; 0: three days

@@ -315,16 +315,16 @@ func TestMishaps(t *testing.T) {
 		},
 	} {
 		j := ring()
-		j.Mishaps = []Mishap{{Kind: kind, At: 2400, For: 3600, Size: 0.9}}
+		j.Mishaps = []Disturbance{{Kind: kind, At: 2400, For: 3600, Size: 0.9}}
 		assert.True(t, differs(simulate(t, j)), kind)
 	}
 	j := ring()
-	j.Mishaps = []Mishap{{Kind: "flood", At: 1, For: 1}}
+	j.Mishaps = []Disturbance{{Kind: "flood", At: 1, For: 1}}
 	_, err := Simulate(context.Background(), j)
 	assert.ErrorContains(t, err, "not known")
 	j = ring()
 	j.Equipment.HeatUp, j.Equipment.Power = 0, 4e3
-	j.Mishaps = []Mishap{{Kind: HeaterLost, At: 2400, For: 3600, Size: 0.9}}
+	j.Mishaps = []Disturbance{{Kind: HeaterLost, At: 2400, For: 3600, Size: 0.9}}
 	_, err = Simulate(context.Background(), j)
 	assert.ErrorContains(t, err, "enter the power and the heat capacity", "what air and walls take is not known")
 }

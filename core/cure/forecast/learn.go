@@ -12,37 +12,37 @@ import (
 	"juxta/core/cure/heat"
 )
 
-// Learned is a figure with its spread: one standard deviation by how far the readings lie off the model.
-type Learned struct{ Value, Spread float64 }
+// FittedValue is a figure with its spread: one standard deviation by how far the readings lie off the model.
+type FittedValue struct{ Value, Spread float64 }
 
-// Lessons are what a past run says of its equipment and its resin.
-type Lessons struct {
-	Film  Learned // heat transfer of the air at no pressure, or of the platens, W/(m² K)
-	Lag   Learned // of the air behind its set point, s
-	Rate  Learned // of the reaction, as a part of what the law says
-	Off   float64 // root mean square of what is left between the part sensors and the model, K
-	Used  int     // readings of part sensors
-	Cures bool    // the readings tell the rate
+// Calibration are what a past run says of its equipment and its resin.
+type Calibration struct {
+	Film  FittedValue // heat transfer of the air at no pressure, or of the platens, W/(m² K)
+	Lag   FittedValue // of the air behind its set point, s
+	Rate  FittedValue // of the reaction, as a part of what the law says
+	Off   float64     // root mean square of what is left between the part sensors and the model, K
+	Used  int         // readings of part sensors
+	Cures bool        // the readings tell the rate
 }
 
 // Learn fits the heat transfer of the air, its lag and the rate of the reaction to the log of a run with a part that is
 // known as a stack of layers: of the platens where no air comes to it. Least squares over the readings of the leading and the lagging sensor, with the air as it
 // was logged (Gauss and Newton's method, slopes by differences). Readings that failed are left out. The lag of the air
 // is the one that follows the logged set point best.
-func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Lessons, error) {
+func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Calibration, error) {
 	if err := s.check(e); err != nil {
-		return Lessons{}, err
+		return Calibration{}, err
 	}
 	log = thinned(log)
 	if len(log) < 20 {
-		return Lessons{}, errors.New("the log is too short: twenty readings of the air, a minute apart, are the least")
+		return Calibration{}, errors.New("the log is too short: twenty readings of the air, a minute apart, are the least")
 	}
 	rise := 0.0
 	for _, x := range log {
 		rise = math.Max(rise, x.Air-log[0].Air)
 	}
 	if rise < 20 {
-		return Lessons{}, errors.New("the air was never 20 K warmer than at the start: nothing can be learned from that")
+		return Calibration{}, errors.New("the air was never 20 K warmer than at the start: nothing can be learned from that")
 	}
 	if s.cures() {
 		// A rate that is far off, or told by hardly anything, is not one that was learned.
@@ -55,8 +55,8 @@ func Learn(ctx context.Context, s Section, e Equipment, log []cure.Sample) (Less
 }
 
 // learn fits the heat transfer, and with n = 2 the rate as well.
-func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int) (Lessons, error) {
-	l := Lessons{Cures: n == 2}
+func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int) (Calibration, error) {
+	l := Calibration{Cures: n == 2}
 	at := []float64{math.Log(*s.heatedBy(&e)), 0} // logarithms: neither can be below zero
 	rest, err := leftOver(s, e, log, at)
 	if err != nil {
@@ -115,10 +115,10 @@ func learn(ctx context.Context, s Section, e Equipment, log []cure.Sample, n int
 		return l, errors.New("the readings do not tell heat transfer and rate apart")
 	}
 	variance := square(rest) / float64(max(1, len(rest)-n))
-	l.Film = Learned{math.Exp(at[0]), math.Exp(at[0]) * math.Sqrt(variance*cov.At(0, 0))}
-	l.Rate = Learned{1, 0}
+	l.Film = FittedValue{math.Exp(at[0]), math.Exp(at[0]) * math.Sqrt(variance*cov.At(0, 0))}
+	l.Rate = FittedValue{1, 0}
 	if n == 2 {
-		l.Rate = Learned{math.Exp(at[1]), math.Exp(at[1]) * math.Sqrt(variance*cov.At(1, 1))}
+		l.Rate = FittedValue{math.Exp(at[1]), math.Exp(at[1]) * math.Sqrt(variance*cov.At(1, 1))}
 	}
 	l.Lag = lagOf(log)
 	return l, nil
@@ -213,7 +213,7 @@ func known(pressure float64) float64 {
 }
 
 // lagOf is the time constant with which the logged air follows the logged set point best.
-func lagOf(log []cure.Sample) Learned {
+func lagOf(log []cure.Sample) FittedValue {
 	off := func(lag float64) (sum float64) {
 		air := log[0].Air
 		for i := 1; i < len(log); i++ {
@@ -243,5 +243,5 @@ func lagOf(log []cure.Sample) Learned {
 	if bend > 0 {
 		spread = math.Exp(at) * math.Sqrt(best/float64(max(1, len(log)-1))/bend)
 	}
-	return Learned{math.Exp(at), spread}
+	return FittedValue{math.Exp(at), spread}
 }

@@ -66,7 +66,7 @@ func TestARunTeachesWhatWasPutIntoIt(t *testing.T) {
 	l, err = Learn(context.Background(), blank.Sections[0], e, ran(t, blank, 1))
 	require.NoError(t, err)
 	assert.InDelta(t, 33, l.Film.Value, 4*l.Film.Spread+0.3)
-	assert.Equal(t, Learned{1, 0}, l.Rate, "nothing cures in it")
+	assert.Equal(t, FittedValue{1, 0}, l.Rate, "nothing cures in it")
 }
 
 // Under pressure the air passes more heat on: what is learned is still that of no pressure. Platens are learned as such.

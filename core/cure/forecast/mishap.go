@@ -7,8 +7,8 @@ import (
 	"slices"
 )
 
-// Mishap is something that goes wrong during a cure.
-type Mishap struct {
+// Disturbance is something that goes wrong during a cure.
+type Disturbance struct {
 	Kind string
 	At   float64 // s from the start
 	For  float64 // s
@@ -25,7 +25,7 @@ const (
 	Neighbour  = "neighbour"   // a part like the thickest of the load, and thicker, lies beside it all the time
 )
 
-func (m Mishap) check() error {
+func (m Disturbance) check() error {
 	switch m.Kind {
 	case Neighbour:
 		if !(m.Size >= 1 && m.Size <= 5) {

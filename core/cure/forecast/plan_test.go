@@ -93,7 +93,7 @@ func TestALoadIsCounted(t *testing.T) {
 	assert.Empty(t, finding(f, "ports").Message)
 	j.Sections[0].Count = 3
 	assert.Contains(t, finding(simulate(t, j), "ports").Message, "3 parts under vacuum want a line each")
-	j.Mishaps = []Mishap{{Kind: Neighbour, Size: 3}}
+	j.Mishaps = []Disturbance{{Kind: Neighbour, Size: 3}}
 	crowd := simulate(t, j)
 	require.Len(t, crowd.Sections, 2)
 	assert.Len(t, j.Sections, 1, "the job that was asked about stays")
@@ -101,7 +101,7 @@ func TestALoadIsCounted(t *testing.T) {
 	assert.Contains(t, finding(crowd, "sensors").Message, "in each of 2 places are 4")
 	assert.Contains(t, finding(crowd, "ports").Message, "4 parts")
 	for _, wrong := range []float64{0, 0.5, 9, math.NaN()} {
-		assert.Error(t, Mishap{Kind: Neighbour, Size: wrong}.check())
+		assert.Error(t, Disturbance{Kind: Neighbour, Size: wrong}.check())
 	}
 }
 

@@ -2,11 +2,11 @@ package heat
 
 import "slices"
 
-// Usual are layers of one millimetre of what stacks are made of, by name, for where nobody has entered a supplier's
+// UsualLayers are layers of one millimetre of what stacks are made of, by name, for where nobody has entered a supplier's
 // figures. Metals: Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, table A.1 (plain carbon steel, AISI 304,
 // aluminium 2024-T6), from memory; the nickel-iron alloy of low expansion: handbook values, from memory. Laminates,
 // cores and bagging: common practice, no source.
-var Usual = []Layer{
+var UsualLayers = []Layer{
 	{Name: "steel", Density: 7854, Specific: 434, Conductivity: 60.5},
 	{Name: "stainless steel", Density: 7900, Specific: 477, Conductivity: 14.9},
 	{Name: "aluminium", Density: 2770, Specific: 875, Conductivity: 177},
@@ -29,11 +29,11 @@ const (
 	LaminateResin = 0.36
 )
 
-// Of is a usual layer by its name; one that is not there has no figures.
-func Of(name string) Layer {
-	k := slices.IndexFunc(Usual, func(l Layer) bool { return l.Name == name })
+// LayerOf is a usual layer by its name; one that is not there has no figures.
+func LayerOf(name string) Layer {
+	k := slices.IndexFunc(UsualLayers, func(l Layer) bool { return l.Name == name })
 	if k < 0 {
 		return Layer{Name: name}
 	}
-	return Usual[k]
+	return UsualLayers[k]
 }

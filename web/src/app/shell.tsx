@@ -294,7 +294,7 @@ function Find({ close }: { close: () => void }) {
               </li>
             ))}
           </ul>
-          {hits.data?.length === 0 && q.trim() !== "" && <Mark tone="attend">Nothing here answers to “{q}”.</Mark>}
+          {hits.data?.length === 0 && q.trim() !== "" && <Mark tone="attend">No match for “{q}”.</Mark>}
           <p style={{ marginTop: 14 }}>
             <Button $quiet onPress={close}>
               Close

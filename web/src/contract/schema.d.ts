@@ -5844,7 +5844,7 @@ export interface components {
             /** @description What the count waits for, in words */
             waits?: string[];
         };
-        KnifeWay: {
+        KnifePath: {
             /** @description Letters that the pen does not know: it draws a box for them */
             boxed: string[];
             /**
@@ -7248,7 +7248,7 @@ export interface components {
             key: string;
             /** @description What it is called */
             label: string;
-            /** @description On the longest way: what it loses, the build loses */
+            /** @description On the critical path: what it loses, the build loses */
             longest: boolean;
             /** Format: int64 */
             number: number;
@@ -8956,10 +8956,10 @@ export interface components {
             findings: components["schemas"]["RouteFinding"][];
             /**
              * Format: double
-             * @description Work and waiting on the longest way, s
+             * @description Work and waiting on the critical path, s
              */
             longest: number;
-            /** @description What the way makes of the stages */
+            /** @description What the template makes of the stages */
             made?: components["schemas"]["Operation"][];
             /** @description The document has no route: it is read as one pass */
             onePass: boolean;
@@ -8971,7 +8971,7 @@ export interface components {
             planned: components["schemas"]["Operation"][];
             /** @description That a part may be closed with */
             stacks: components["schemas"]["StackView"][];
-            ways: components["schemas"]["WayView"][];
+            templates: components["schemas"]["RouteTemplateView"][];
             /**
              * Format: double
              * @description Of all operations, with somebody at them, s
@@ -9011,6 +9011,18 @@ export interface components {
              * @description Of that, what goes on by itself, s
              */
             unattended?: number;
+        };
+        RouteTemplateView: {
+            /** @description Where shops differ */
+            differs: string;
+            key: string;
+            /** @description What it asks of the material's life */
+            life: string;
+            name: string;
+            /** @description Why the master's stages cannot be made so */
+            not?: string;
+            /** @description Why this order */
+            why: string;
         };
         RuleLine: {
             asks: string;
@@ -10167,18 +10179,6 @@ export interface components {
             /** Format: date-time */
             now: string;
             places: components["schemas"]["Places"];
-        };
-        WayView: {
-            /** @description Where shops differ */
-            differs: string;
-            key: string;
-            /** @description What it asks of the material's life */
-            life: string;
-            name: string;
-            /** @description Why the master's stages cannot be made so */
-            not?: string;
-            /** @description Why this order */
-            why: string;
         };
         WhatIf: {
             /** @description Left out */
@@ -15925,7 +15925,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KnifeWay"];
+                    "application/json": components["schemas"]["KnifePath"];
                 };
             };
             /** @description Error */

@@ -7,7 +7,7 @@ import { figure, said, unitName } from "./units";
 export function Expected({ f }: { f: Schemas["CureSimulation"] }) {
   return (
     <>
-      <Table aria-label="What each place is expected to feel">
+      <Table aria-label="Expected at each place">
         <thead>
           <tr>
             <th>Place</th>

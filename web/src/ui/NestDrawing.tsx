@@ -36,7 +36,7 @@ export function NestDrawing({
 }: {
   nest: Nest;
   width: number;
-  way?: Schemas["KnifeWay"] | undefined;
+  way?: Schemas["KnifePath"] | undefined;
   hand?: Handled | undefined;
   /** A rectangle that is drawn over the sheet, m; it is drawn where somebody hears of it. */
   zone?: Zone | undefined;
@@ -208,7 +208,7 @@ export function NestDrawing({
 
 type Place = (v: number) => number;
 
-function Way({ way, x, y }: { way: Schemas["KnifeWay"]; x: Place; y: Place }) {
+function Way({ way, x, y }: { way: Schemas["KnifePath"]; x: Place; y: Place }) {
   const line = (points: [number, number][]) => points.map((q, n) => `${n ? "L" : "M"}${x(q[0])},${y(q[1])}`).join("");
   const pen = way.strokes.filter((s) => s.tool === "pen");
   const ends = way.strokes.map((s) => [s.points[0]!, s.points.at(-1)!] as const);
@@ -236,7 +236,7 @@ type Shown = {
   x: Place;
   y: Place;
   scale: number;
-  way: Schemas["KnifeWay"] | undefined;
+  way: Schemas["KnifePath"] | undefined;
   hand: Handled | undefined;
   onLook: ((id: string) => void) | undefined;
 };

@@ -39,11 +39,11 @@ export function Reasoned({
         {children}
         <Refusal error={run.error} />
         <Row>
-          <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={run.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Enter the reason." : ""} isDisabled={run.isPending}>
             {does}
           </Button>
           <Button $quiet onPress={() => setAsking(false)}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>
@@ -73,7 +73,7 @@ export function Because({
       <div style={{ flex: "1 1 300px" }}>
         <TextField label={label} value={reason} onChange={setReason} />
       </div>
-      <Button type="submit" why={lacks || (reason.trim() === "" ? "Say why." : "")} isDisabled={isPending}>
+      <Button type="submit" why={lacks || (reason.trim() === "" ? "Enter the reason." : "")} isDisabled={isPending}>
         {does}
       </Button>
     </Row>

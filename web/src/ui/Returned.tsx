@@ -6,7 +6,7 @@ export function Returned({ since, forget }: { since?: string | undefined; forget
   if (!since) return null;
   return (
     <Row role="status" $gap={10}>
-      <Mark tone="attend">Your entries of {moment(since)} are here again: nothing of them is stored yet.</Mark>
+      <Mark tone="attend">Your entries of {moment(since)} are restored: nothing of them is stored yet.</Mark>
       <Button $quiet $small onPress={forget}>
         Begin anew
       </Button>

@@ -73,7 +73,7 @@ export function RouteSteps({
             <small>{s.state}</small>
           </Link>
         ))}
-        <Link to={`/finish/${code}?operation=${encodeURIComponent(at.operation)}`}>The way of this build</Link>
+        <Link to={`/finish/${code}?operation=${encodeURIComponent(at.operation)}`}>Route of this build</Link>
       </Steps>
       {at.single && at.state === "in work" && ["kits", "layup", "bag"].includes(at.room) && (
         <p style={{ margin: "0 0 8px", fontSize: 18 }}>
@@ -88,7 +88,7 @@ export function RouteSteps({
       )}
       {at.state === "held" && (
         <p style={{ margin: "0 0 8px" }}>
-          <Mark tone="stop">It is held. It is taken up again on the way of this build.</Mark>
+          <Mark tone="stop">It is held. It is taken up again on the route of this build.</Mark>
         </p>
       )}
     </>

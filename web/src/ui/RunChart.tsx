@@ -162,7 +162,7 @@ export function RunChart({ plan, samples, cure, height, label, expected }: Props
 }
 
 const lagging = "part, lagging";
-const simulated = "part, as foreseen";
+const simulated = "part, simulated";
 const measured = ["air", "tool", simulated];
 const lines: [label: string, stroke: string, w: number, dash?: string][] = [
   ["plan of the air", "", 0, "band"],

@@ -9,7 +9,7 @@ export function SegmentRead({ s }: { s: Schemas["Segment"] }) {
     s.waitCure && `what lags is cured to ${percent(s.waitCure)} %`,
     s.waitThin && `its viscosity is ${plain(s.waitThin, 0)} Pa·s or less`,
     s.waitThick && `the viscosity of what leads is ${plain(s.waitThick, 0)} Pa·s or more`,
-    s.waitTurn && "the viscosity of what lags has passed its least",
+    s.waitTurn && "after minimum viscosity (lagging place)",
     s.waitCool && `the leading part has cooled to ${told.degrees(s.waitCool)}`,
   ].filter(Boolean);
   return (

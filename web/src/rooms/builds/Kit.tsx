@@ -83,7 +83,7 @@ export function Kit() {
   useKeys({
     k: {
       label: "sign the count",
-      run: () => (whole ? sign() : say("The kit is not whole yet.")),
+      run: () => (whole ? sign() : say("The kit is not complete yet.")),
       off: !open || !counts,
     },
     u: {

@@ -420,11 +420,11 @@ function Why({ title, send, close }: { title: string; send: (reason: string) => 
       <Stack $gap={10}>
         <TextField label={title} value={reason} onChange={setReason} autoFocus isRequired />
         <Row>
-          <Button $bench type="submit" why={reason.trim() === "" ? "Say why." : ""}>
+          <Button $bench type="submit" why={reason.trim() === "" ? "Enter the reason." : ""}>
             Write it down
           </Button>
           <Button $bench $quiet onPress={close}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

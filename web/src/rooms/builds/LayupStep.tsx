@@ -266,7 +266,7 @@ export function Whole({ v }: { v: Layup }) {
       )}
       {v.at ? (
         <Link to={`/finish/${v.build.code}`}>
-          <b style={{ fontSize: 22 }}>What comes next</b>
+          <b style={{ fontSize: 22 }}>Next</b>
         </Link>
       ) : (
         <Link to={`/bag/${v.build.code}`}>

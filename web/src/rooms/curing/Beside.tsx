@@ -30,7 +30,7 @@ export function Beside({
     ["Degree of cure, least", (g) => `${percent(Math.min(...g.sections.map((s) => s.cure)), 1)} %`],
     ["Energy", (g) => (g.energy > 0 ? `${plain(g.energy / 3.6e6, 1)} kWh` : "not known")],
     [
-      "Limits of its own",
+      "Own limits",
       (g) => {
         const unmet = g.held.filter((h) => !h.met).length;
         return g.met ? "all met" : unmet > 0 ? `${unmet} not met` : "one cannot be held";
@@ -38,17 +38,17 @@ export function Beside({
     ],
   ];
   return (
-    <section aria-label="Beside one another">
+    <section aria-label="Compare">
       <Row $gap={10} style={{ alignItems: "end", margin: "2px 0 8px" }}>
-        <Heading>Beside one another</Heading>
+        <Heading>Compare</Heading>
         {pins.length < 3 && (
           <>
             <Button $quiet $small onPress={() => add(`as it was, ${spell(f.duration)}`, asked)}>
-              Keep this one to compare
+              Keep to compare
             </Button>
             <SelectField
               label=""
-              aria-label="Lay another recipe beside it"
+              aria-label="Compare with another recipe"
               value=""
               onChange={(e) => {
                 const r = recipes.data?.find((x) => x.id === +e.target.value);

@@ -187,7 +187,7 @@ function Together({ loads }: { loads: Schemas["OvenLoad"][] }) {
   const f = asked.data;
   if (!f) return null;
   return (
-    <section aria-label="What this load would do">
+    <section aria-label="Simulated load">
       <Stack $gap={8}>
         <Heading>
           As simulated in {f.equipment}: {spell(f.duration)}
@@ -375,13 +375,13 @@ export function CureRun() {
                     <Button
                       $bench
                       type="submit"
-                      why={reason.trim() === "" ? "Say why." : ""}
+                      why={reason.trim() === "" ? "Enter the reason." : ""}
                       isDisabled={stop.isPending}
                     >
                       Turn the heat off
                     </Button>
                     <Button $bench $quiet onPress={() => setAsking(false)}>
-                      Leave it running
+                      Keep it running
                     </Button>
                   </Row>
                 </form>

@@ -228,7 +228,7 @@ export function Editor({ r }: { r: Recipe }) {
                 <Button
                   why={
                     name.trim() === ""
-                      ? "Give it a name."
+                      ? "Enter a name."
                       : !touched && r.id && !r.since
                         ? "Nothing is changed."
                         : !filled(plan)
@@ -254,7 +254,7 @@ export function Editor({ r }: { r: Recipe }) {
                       setPlace(r.equipment);
                     }}
                   >
-                    Take the changes back
+                    Undo the changes
                   </Button>
                 )}
               </Row>

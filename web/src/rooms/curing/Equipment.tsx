@@ -1,4 +1,4 @@
-// What cures are done in, as it heats: every change is a version, with where its figures come from.
+// What cures are done in, as it heats: every change is a version, with the source of its figures.
 import { useState } from "react";
 import { api, useChange } from "../../app/api";
 import { useSession } from "../../app/session";
@@ -42,8 +42,8 @@ const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Fact
     name: "Capacity",
     of: ["all"],
     fields: [
-      { key: "heatUp", label: "Heats at most, K/min", ...per(60) },
-      { key: "coolDown", label: "Cools at most, K/min", ...per(60) },
+      { key: "heatUp", label: "Max. heating rate, K/min", ...per(60) },
+      { key: "coolDown", label: "Max. cooling rate, K/min", ...per(60) },
       { key: "power", label: "Power, kW", ...per(1e-3) },
       { key: "capacity", label: "Heat capacity (air and walls), kJ/K", ...per(1e-3) },
       { key: "hottest", label: "Max. temperature, °C", ...kelvin },
@@ -54,7 +54,7 @@ const groups: { name: string; of: (Facts["kind"] | "all")[]; fields: Figure<Fact
     name: "Pressure",
     of: ["autoclave", "press"],
     fields: [
-      { key: "pressure", label: "Pressure at most, kPa", ...per(1e-3) },
+      { key: "pressure", label: "Max. pressure, kPa", ...per(1e-3) },
       { key: "pressureUp", label: "Pressurisation rate, kPa/min", ...per(60e-3) },
     ],
   },
@@ -217,7 +217,7 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
         ))}
       {keeps && (
         <>
-          <TextField label="Where the figures come from" value={why} onChange={setWhy} />
+          <TextField label="Source of the figures" value={why} onChange={setWhy} />
           <Refusal error={save.error} />
           <Row>
             <Button
@@ -228,7 +228,7 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
                   : !filled(facts)
                     ? "Fill every field."
                     : why.trim() === ""
-                      ? "Say where the figures come from."
+                      ? "Enter the source of the figures."
                       : ""
               }
               onPress={() => save.mutate({ body: { facts, version: e.version, why } })}
@@ -237,7 +237,7 @@ function One({ e, keeps, done }: { e: View; keeps: boolean; done: (name: string)
             </Button>
             {changed && !isNew && (
               <Button $quiet onPress={() => setFacts(e.facts)}>
-                Take the changes back
+                Undo the changes
               </Button>
             )}
           </Row>

@@ -1,4 +1,4 @@
-// What the part will feel: every limit with what was found, what to look at, and the temperature through the thickness.
+// Cure of the part: every limit with what was found, what to look at, and the temperature through the thickness.
 import { useEffect, useRef } from "react";
 import { Heading, Mark, Stack, Table } from "../../ui/parts";
 import { percent, spell, told } from "../../ui/format";
@@ -30,7 +30,7 @@ export function Feels({ f }: { f: Forecast }) {
   return (
     <Stack $gap={14}>
       <div>
-        <Heading>What the part will feel</Heading>
+        <Heading>Cure of the part</Heading>
         <Table>
           <tbody>
             {f.held.map((h) => (

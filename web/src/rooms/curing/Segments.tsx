@@ -32,7 +32,7 @@ const waits = [
 ] as const;
 
 /** And a wait that has no figure. */
-const passed = "viscosity has passed its least";
+const passed = "after minimum viscosity";
 
 const usual = { waitPart: -4, waitCool: 10, waitCure: 0.5, waitThin: 10, waitThick: 20 };
 
@@ -240,7 +240,7 @@ function SegmentsOf({ plan, change }: { plan: Plan; change: Change | undefined }
               })
             }
           >
-            One more segment
+            Add a segment
           </Button>
           <SelectField
             label="Follows the set point"

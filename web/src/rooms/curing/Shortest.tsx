@@ -57,7 +57,7 @@ export function Shortest({ asked, take, ready }: { asked: Asked; take: (plan: Pl
           <Button onPress={long.stop}>Stop, the best so far stays</Button>
         ) : (
           <Button $quiet onPress={seek} why={ready ? "" : "Fill every field."}>
-            Look for it
+            Find it
           </Button>
         )}
         {found && found.misses === 0 && (
@@ -146,7 +146,7 @@ export function CureMap({ asked, section, ready }: { asked: Asked; section: numb
             onPress={draw}
             why={!ready ? "Fill every field." : held.length === 0 ? "No segment holds." : ""}
           >
-            Draw it
+            Draw the map
           </Button>
         )}
         {long.busy && (

@@ -91,7 +91,7 @@ function StackOfPlan({
                 choose(sections.length);
               }}
             >
-              One more section
+              Add a section
             </Button>
           )}
           {!off && sections.length > 1 && (
@@ -179,7 +179,7 @@ function StackOfPlan({
       </Table>
       <Row $gap={10} style={{ marginTop: 8 }}>
         {!off && (
-          <SelectField label="One more layer on top" value="" onChange={(e) => add(e.target.value)}>
+          <SelectField label="Add a layer on top" value="" onChange={(e) => add(e.target.value)}>
             <option value="">choose</option>
             {usual.data?.map((u) => (
               <option key={u.name} value={u.name}>

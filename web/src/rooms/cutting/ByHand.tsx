@@ -33,7 +33,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
           </Button>
           {n.again && may && (
             <Button $quiet onPress={() => back.mutate({ code })} isDisabled={back.isPending}>
-              Take the last arrangement back
+              Undo the last arrangement
             </Button>
           )}
           <label style={{ display: "flex", gap: 8, alignItems: "center", minHeight: 44 }}>
@@ -75,7 +75,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
           </span>
           {chosen.may.length > 1 && (
             <Button $quiet onPress={() => void hand.turn(chosen)}>
-              Turn it
+              Rotate
             </Button>
           )}
           <Button $quiet aria-pressed={hand.locked.includes(chosen.id)} onPress={() => hand.lock(chosen.id)}>
@@ -98,7 +98,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
           isDisabled={arrange.isPending}
           onPress={() => arrange.mutate({ code, body: { held: others, moved } })}
         >
-          Keep it exactly so
+          Keep exactly so
         </Button>
         <Button
           $quiet
@@ -107,7 +107,7 @@ export function ByHand({ nest: n, hand, may }: { nest: Schemas["NestView"]; hand
             hand.setOn(false);
           }}
         >
-          Leave it as it was
+          Discard the changes
         </Button>
       </Row>
     </section>

@@ -64,7 +64,7 @@ export function Knife({ code, way, order, onOrder, kits, shown, onShown }: Props
           value={blade}
           onChange={setBlade}
           of={[
-            { value: "fixed", label: "turns by itself" },
+            { value: "fixed", label: "free swivel" },
             { value: "turned", label: "turned by the program" },
           ]}
         />

@@ -72,7 +72,7 @@ export function Joined({
                     </Button>
                   </Row>
                 ) : f.old ? (
-                  <Mark tone="stop">too old: {said(f.old)}. A quality person decides.</Mark>
+                  <Mark tone="stop">past its life: {said(f.old)}. A quality person decides.</Mark>
                 ) : f.laid ? (
                   <Mark tone="plain">laid, not scanned yet</Mark>
                 ) : (

@@ -47,7 +47,7 @@ function ReworkForm({
     name.trim() === ""
       ? "Say what is to be done."
       : reason.trim() === ""
-        ? "Say why."
+        ? "Enter the reason."
         : before === ""
           ? "Nothing is left that could wait for it."
           : second.pin === ""
@@ -106,7 +106,7 @@ function ReworkForm({
       />
       <div>
         <Button $quiet $small onPress={close}>
-          Leave it
+          Cancel
         </Button>
       </div>
     </Stack>

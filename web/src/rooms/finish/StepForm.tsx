@@ -114,7 +114,7 @@ export function StepForm({ code, o, over }: { code: string; o: Schemas["WorkStep
         {open && forms.some((f) => f.old) && person.role === "quality" && (
           <div style={{ maxWidth: 520 }}>
             <TextField
-              label="Why a pre-form that is too old is joined all the same (empty: it is not)"
+              label="Reason to join a pre-form past its life (empty: it is not joined)"
               value={although}
               onChange={(although) => typed.set((t) => ({ ...t, although }))}
             />
@@ -223,7 +223,7 @@ function LeaveOut({ run, busy, error }: { run: (reason: string, pin: string) => 
     return (
       <div>
         <Button $quiet $small onPress={() => setAsking(true)}>
-          Leave it out of this build …
+          Omit from this build …
         </Button>
       </div>
     );
@@ -233,7 +233,7 @@ function LeaveOut({ run, busy, error }: { run: (reason: string, pin: string) => 
       <Refusal error={error} />
       <Sign
         action="Sign: leave it out"
-        why={reason.trim() === "" ? "Say why." : ""}
+        why={reason.trim() === "" ? "Enter the reason." : ""}
         busy={busy}
         sign={(pin) => run(reason, pin)}
       />

@@ -19,7 +19,7 @@ type Props = {
 export function Decision({ reason, put, unmeasured, unmet, busy, sign }: Props) {
   const { may } = useSession();
   const [pin, setPin] = useState("");
-  const unreasoned = reason.trim() === "" ? "Give the reason." : "";
+  const unreasoned = reason.trim() === "" ? "Enter the reason." : "";
   const unsigned = pin === "" ? "Type your PIN." : "";
   const signed = (d: Disposition) => {
     sign(d, pin);

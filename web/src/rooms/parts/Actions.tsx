@@ -133,7 +133,7 @@ function StartForm({ code, builds, close }: { code: string; builds: Schemas["Bui
             Start the build
           </Button>
           <Button $quiet onPress={close}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

@@ -14,7 +14,7 @@ type Finding = Schemas["FindingView"];
 type Waive = (f: Finding, reason: string, pin: string) => void;
 
 const names: Record<string, string> = {
-  symmetry: "no mirror partner",
+  symmetry: "unpaired",
   balance: "not balanced",
   share: "share",
   run: "too many in a row",
@@ -157,11 +157,11 @@ function LetStand({ stand }: { stand: (reason: string, pin: string) => void }) {
   const [reason, setReason] = useState("");
   return (
     <Stack $gap={8} style={{ padding: "8px 0" }}>
-      <TextField label="Why it may stand" value={reason} onChange={setReason} autoFocus />
+      <TextField label="Reason for the waiver" value={reason} onChange={setReason} autoFocus />
       <Sign
         action="Waive the finding"
         label="PIN, to waive it"
-        why={reason.trim() === "" ? "Give the reason." : ""}
+        why={reason.trim() === "" ? "Enter the reason." : ""}
         sign={(pin) => stand(reason, pin)}
       />
     </Stack>
@@ -195,7 +195,7 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
     <Table>
       <thead>
         <tr>
-          <th>Worked out</th>
+          <th>Calculated</th>
           {columns.map((c) => (
             <th key={c.name} className="n">
               {c.name}
@@ -232,8 +232,8 @@ function FiguresOf({ columns, zones = 3 }: { columns: Column[]; zones?: number }
           <tr>
             <td colSpan={columns.length + 1}>
               <small>
-                {now.zones.length + now.more - zones} smaller zones: see Laminate. Warp is told of the largest zone as a
-                plate of its own.
+                {now.zones.length + now.more - zones} smaller zones: see Laminate. Warp is given for the largest zone as
+                a plate of its own.
               </small>
             </td>
           </tr>

@@ -28,10 +28,10 @@ export function AngleFor({
       : `That ${what} at ${all.map((a) => `±${plain(a, 1)}°`).join(" or ")}.`;
   return (
     <details>
-      <summary style={{ fontWeight: 700, minHeight: 32, cursor: "pointer" }}>An angle for a stiffness</summary>
+      <summary style={{ fontWeight: 700, minHeight: 32, cursor: "pointer" }}>Angle for a stiffness</summary>
       <Stack $gap={10}>
         <fieldset style={{ border: 0, padding: 0, margin: 0 }}>
-          <legend>Sheets that may turn; those at a negative angle turn the other way</legend>
+          <legend>Sheets whose angle may change; negative angles change the opposite way</legend>
           <Row $gap={12} style={{ flexWrap: "wrap" }}>
             {reply.keys.map((key, k) => (
               <label key={key} style={{ minHeight: 32, display: "inline-flex", alignItems: "center", gap: 6 }}>

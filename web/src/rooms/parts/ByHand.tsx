@@ -34,7 +34,7 @@ export function ByHand({
           why={why || (begin ? "" : "There is no flat yet.")}
           onPress={() => begin && set({ ...begin, hand: true })}
         >
-          Change it by hand
+          Edit by hand
         </Button>
       </Row>
     );
@@ -42,12 +42,10 @@ export function ByHand({
   const one = hand.pieces[at];
   return (
     <Stack $gap={8}>
-      <Mark tone="attend">
-        Changed by hand: it stays as it is, whatever it was derived from. Derived it would be {derived}.
-      </Mark>
+      <Mark tone="attend">Changed by hand: it stays as it is, whatever it was derived from. Derived: {derived}.</Mark>
       <Row $gap={8}>
         <Button $quiet $small onPress={() => set(undefined)}>
-          Derive it again
+          Derive again
         </Button>
         {hand.pieces.length > 1 && (
           <SelectField label="Piece by hand" value={at} onChange={(e) => choose(Number(e.target.value))}>

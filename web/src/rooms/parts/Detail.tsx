@@ -165,7 +165,7 @@ export function Detail({
             disabled={off}
             onChange={(e) => set({ filmsOff: e.target.value === "" ? undefined : Number(e.target.value) })}
           >
-            <option value="">all it has</option>
+            <option value="">all</option>
             {[0, 1, 2].map((n) => (
               <option key={n}>{n}</option>
             ))}
@@ -216,7 +216,7 @@ function Picture({ id, set }: { id?: number | undefined; set?: (id?: number) => 
       )}
       {set && id && (
         <Button $quiet $small onPress={() => set(undefined)}>
-          Take the picture off
+          Remove the picture
         </Button>
       )}
       <Refusal error={error} />

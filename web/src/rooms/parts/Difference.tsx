@@ -26,7 +26,7 @@ const words: Record<string, string> = {
   "rolled.length": "length",
   after: "what it waits for",
   setUp: "set-up",
-  unattended: "by itself",
+  unattended: "unattended",
   fields: "what is recorded",
   second: "second person",
   heat: "recipe and limits of its run",
@@ -78,7 +78,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
           ))}
         </SelectField>
         <b role="status">
-          {d.data && (differing === 0 ? "Their stacks are the same" : `${differing} of ${lines.length} items differ`)}
+          {d.data && (differing === 0 ? "Same stack" : `${differing} of ${lines.length} items differ`)}
         </b>
         {(d.data?.process.length ?? 0) > 0 && <span>Process: {d.data!.process.join(", ")}</span>}
       </Row>
@@ -159,7 +159,7 @@ export function DifferencePage({ v }: { v: Schemas["RevisionView"] }) {
             </p>
           )}
           <RouteDifference from={from} to={to} lines={d.data.route} />
-          <Heading>Worked out</Heading>
+          <Heading>Calculated</Heading>
           <Figures
             columns={[
               { name: from, of: d.data.fromWorked },
@@ -186,9 +186,7 @@ function RouteDifference({ from, to, lines }: { from: string; to: string; lines:
   return (
     <>
       <Heading>
-        {touched.length === 0
-          ? "Their routes are the same"
-          : `Route: ${touched.length} of ${lines.length} operations differ`}
+        {touched.length === 0 ? "Same route" : `Route: ${touched.length} of ${lines.length} operations differ`}
       </Heading>
       {touched.length > 0 && (
         <Table>

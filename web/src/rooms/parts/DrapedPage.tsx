@@ -284,7 +284,7 @@ export function DrapedPage({
                   />
                   {!item.flat?.hand && (
                     <Mark tone="attend">
-                      Cut as it was released, {told.area(areaOf(item.flat!), 4)}. Laid anew it would be{" "}
+                      Cut as it was released, {told.area(areaOf(item.flat!), 4)}. Draped anew:{" "}
                       {told.area(whole.area, 4)}.
                     </Mark>
                   )}

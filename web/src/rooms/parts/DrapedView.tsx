@@ -83,10 +83,10 @@ export function DrapedView(props: {
             </svg>
           </div>
           <Row $gap={6}>
-            <Button $quiet $small aria-label="Turn it left" onPress={() => turns.current?.turn(-15, 0)}>
+            <Button $quiet $small aria-label="Rotate left" onPress={() => turns.current?.turn(-15, 0)}>
               ↺
             </Button>
-            <Button $quiet $small aria-label="Turn it right" onPress={() => turns.current?.turn(15, 0)}>
+            <Button $quiet $small aria-label="Rotate right" onPress={() => turns.current?.turn(15, 0)}>
               ↻
             </Button>
             <Button $quiet $small aria-label="See more from above" onPress={() => turns.current?.turn(0, 15)}>

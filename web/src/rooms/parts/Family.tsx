@@ -163,7 +163,11 @@ export function Family({
           <Button
             $quiet
             why={
-              /^[A-Za-z]\w*$/.test(field) ? "" : field === "" ? "Name it first." : "A letter, then letters and digits."
+              /^[A-Za-z]\w*$/.test(field)
+                ? ""
+                : field === ""
+                  ? "Enter a name first."
+                  : "A letter, then letters and digits."
             }
             onPress={() => {
               change({ ...doc, parameters: [...parameters, { name: field, unit: "mm", value: 100 }] });
@@ -176,7 +180,7 @@ export function Family({
             $quiet
             why={
               field.trim() === ""
-                ? "Name it first."
+                ? "Enter a name first."
                 : variants.some((x) => x.name === field.trim())
                   ? "There is one."
                   : ""
@@ -190,7 +194,7 @@ export function Family({
           </Button>
           {variants.length > 0 && (
             <Button $quiet onPress={() => change({ ...doc, variants: variants.slice(0, -1) })}>
-              Take the last variant out
+              Remove the last variant
             </Button>
           )}
         </Row>

@@ -26,8 +26,8 @@ export function Laminate({
 }) {
   const worked = reply?.analysis;
   const labels = useLabels(doc);
-  if (!reply) return <p>Working it out …</p>;
-  if (!worked) return <p>Nothing to work out yet: the stack is empty, or has a fault.</p>;
+  if (!reply) return <p>Calculating …</p>;
+  if (!worked) return <p>Nothing to calculate yet: the stack is empty, or has a fault.</p>;
   const zone = asked.zone ?? 0;
   return (
     <Stack $gap={18}>
@@ -199,7 +199,7 @@ function WhatIf({
         </Button>
         {label.length > 0 && (
           <Button $quiet onPress={() => ask({ ...asked, whatIf: undefined })}>
-            Forget it
+            Clear
           </Button>
         )}
       </Row>

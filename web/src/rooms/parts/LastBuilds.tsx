@@ -22,7 +22,7 @@ export function LastBuilds({ code, o }: { code: string; o: Operation }) {
           <tr>
             <th>Serial</th>
             <th>Took</th>
-            <th>What was said</th>
+            <th>Remarks</th>
           </tr>
         </thead>
         <tbody>

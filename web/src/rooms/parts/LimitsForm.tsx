@@ -19,14 +19,14 @@ export function LimitsForm({ run, set }: { run: Run; set: (part: Run) => void })
   );
   return (
     <Row $gap={12} style={{ alignItems: "flex-end" }}>
-      {limit("Part at most, °C", "maxPart", 1, -273.15)}
-      {limit("Ramps at most, K/min", "maxRamp", 60)}
-      {limit("Vacuum at least, kPa", "minVacuum", 1e-3)}
-      {limit("Degree of cure at least, %", "minCure", 100)}
+      {limit("Max. part temperature, °C", "maxPart", 1, -273.15)}
+      {limit("Max. ramp, K/min", "maxRamp", 60)}
+      {limit("Min. vacuum, kPa", "minVacuum", 1e-3)}
+      {limit("Min. degree of cure, %", "minCure", 100)}
       {limit("Holds count from, K below", "soakBelow", 1)}
-      {limit("Log silent at most, s", "maxGap", 1)}
+      {limit("Max. gap in the log, s", "maxGap", 1)}
       <Figure
-        label="Air off its band at most, min"
+        label="Max. time air out of band, min"
         scale={1 / 60}
         value={limits.maxAirOut || 600}
         set={(x) => set({ limits: { ...limits, maxAirOut: x ?? 0 } })}

@@ -84,17 +84,17 @@ export function LoadCase({
               </div>
               <Button
                 $quiet
-                why={bad ? "Give every load." : called.trim() === "" ? "Give it a name." : ""}
+                why={bad ? "Enter every load." : called.trim() === "" ? "Enter a name." : ""}
                 onPress={() => change({ ...doc, loads: [...others, made(called.trim(), values)] })}
               >
-                {others.length < kept.length ? "Keep it as it is now" : "Keep it in the master"}
+                {others.length < kept.length ? "Save the case as it is now" : "Save in the master"}
               </Button>
               <Button
                 $quiet
                 why={others.length === kept.length ? "Choose a case first." : ""}
                 onPress={() => (change({ ...doc, loads: others.length > 0 ? others : undefined }), setCalled(""))}
               >
-                Take the case out
+                Remove the case
               </Button>
             </>
           )}
@@ -111,7 +111,7 @@ export function LoadCase({
               />
             </div>
           ))}
-          <Button type="submit" $quiet why={bad ? "Give every load." : ""}>
+          <Button type="submit" $quiet why={bad ? "Enter every load." : ""}>
             Calculate
           </Button>
         </Row>
@@ -169,7 +169,7 @@ export function LoadCase({
         <div style={{ width: 150 }}>
           <NumberField label="All angles within ±, °" value={off} onChange={setOff} min={0} max={20} />
         </div>
-        <Button $quiet why={off > 0 ? "" : "Give an angle."} onPress={() => ask({ ...asked, off })}>
+        <Button $quiet why={off > 0 ? "" : "Enter an angle."} onPress={() => ask({ ...asked, off })}>
           How far may it warp?
         </Button>
         {reply.range && (

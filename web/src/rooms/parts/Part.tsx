@@ -304,7 +304,7 @@ function StackSeam({
   return (
     <Seam
       left="minmax(0, 1.25fr)"
-      names={["The master", "Worked out"]}
+      names={["The master", "Calculated"]}
       differences={differences}
       planned={
         <>
@@ -335,11 +335,9 @@ function StackSeam({
           )}
           {w.returned && (
             <p role="status">
-              <Mark tone="attend">
-                Your changes of {moment(w.returned)} are here again: the shop has not kept them yet.{" "}
-              </Mark>
+              <Mark tone="attend">Your changes of {moment(w.returned)} are restored: they are not saved yet. </Mark>
               <Button $quiet $small onPress={() => void w.takeTheirs()}>
-                Give them up
+                Discard them
               </Button>
             </p>
           )}
@@ -348,10 +346,10 @@ function StackSeam({
               <Refusal error={w.error} />
               <Row $gap={10} style={{ paddingTop: 8 }}>
                 <Button $quiet $small onPress={() => void w.retry()}>
-                  Try to keep it again
+                  Save again
                 </Button>
                 <Button $quiet $small onPress={() => void w.takeTheirs()}>
-                  Take theirs, give mine up
+                  Use theirs, discard mine
                 </Button>
               </Row>
             </div>

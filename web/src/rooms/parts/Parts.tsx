@@ -188,9 +188,9 @@ function Begin() {
             $quiet
             why={
               !number.trim()
-                ? "Give its number."
+                ? "Enter its number."
                 : !name.trim()
-                  ? "Give its name."
+                  ? "Enter its name."
                   : chosen === 0
                     ? "No resin yet: add one."
                     : ""
@@ -300,7 +300,7 @@ function Import() {
             type="submit"
             why={
               number === ""
-                ? "Give the drawing number."
+                ? "Enter the drawing number."
                 : !table
                   ? "Choose the ply table."
                   : !drawing

@@ -126,7 +126,7 @@ export function ProcessForm({
         </Halves>
         <LimitsForm run={{ limits: p.runLimits }} set={({ limits }) => set({ runLimits: limits })} />
         <Row $gap={12} style={{ alignItems: "flex-end" }}>
-          {figure("Pressure at most, kPa", "pressureMax", 1e-3)}
+          {figure("Max. pressure, kPa", "pressureMax", 1e-3)}
           {figure("Press closes with, kN", "pressForce", 1e-3)}
         </Row>
         <Heading>Demould, trim, bond</Heading>

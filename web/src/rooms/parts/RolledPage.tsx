@@ -279,7 +279,7 @@ function Sizes({ w, size }: { w: Schemas["RolledAnalysis"]; size: (e: 0 | 1, of:
         {row("Inside", (e) => size(e, "inside"))}
         {row("Outside", (e) => size(e, "outside"))}
         {row("Wall", (e) => told.size(w.wall[e]!, 2))}
-        {row("all materials off", () => `± ${told.size(w.wallOff, 3)}`, true)}
+        {row("all materials at their limits", () => `± ${told.size(w.wallOff, 3)}`, true)}
         {w.overSeams > 0 &&
           row("Over its seams", () => `+ ${told.size(w.overSeams, 2)} at ${plain(w.overSeamsDeg, 0)}°`, true)}
         {row("Mass", () => `${plain(w.massPerMetre * 1e3, 0)} g/m`, true)}
@@ -287,7 +287,7 @@ function Sizes({ w, size }: { w: Schemas["RolledAnalysis"]; size: (e: 0 | 1, of:
         {st[0]!.ex > 0 && row("Bending EI", (e) => stiff(st[e]!.bending[0]!))}
         {st[0]!.ex > 0 &&
           Math.abs(st[0]!.bending[1]! / st[0]!.bending[0]! - 1) > 0.001 &&
-          row("EI the other way", (e) => stiff(st[e]!.bending[1]!))}
+          row("EI about the other axis", (e) => stiff(st[e]!.bending[1]!))}
         {st[0]!.ex > 0 && row("Torsion GJ", (e) => stiff(st[e]!.torsion))}
       </tbody>
     </Table>
@@ -302,14 +302,14 @@ function Fits({ w }: { w: Schemas["RolledAnalysis"] }) {
       <Mark tone={f.met ? (f.surely ? "met" : "attend") : "stop"}>
         {f.met
           ? f.surely
-            ? "The outside fits, also with all materials off."
+            ? "The outside is within tolerance, also at the limits of all materials."
             : `The outside fits as nominal; the materials’ tolerances are ± ${told.size(f.spread, 2)} across.`
           : `The outside is ${told.size(Math.abs(f.off), 2)} ${f.off > 0 ? "too large" : "too small"}.`}
       </Mark>
       {f.remedies.length > 0 && (
         <>
           {" "}
-          What would bring it nearer:
+          Options:
           <ul style={{ margin: "4px 0 0" }}>
             {f.remedies.map((m) => (
               <li key={m.message}>
@@ -416,7 +416,7 @@ function Sheets({
           <th className="n">Long</th>
           <th className="n">Wide</th>
           <th className="n">Seam</th>
-          <th className="n">Outside diameter after</th>
+          <th className="n">Outside after</th>
         </tr>
       </thead>
       <tbody>

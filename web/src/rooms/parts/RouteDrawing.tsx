@@ -135,7 +135,7 @@ export function RouteDrawing({
   const lines = operations.flatMap((o) => (o.after ?? []).map((a) => ({ from: a, to: o.key })));
   const longest = new Set(placed.filter((p) => p.longest).map((p) => p.key));
   const ends = new Map(placed.map((p) => [p.key, p]));
-  /** A line on the longest way is thick: its operation begins when the other ends. */
+  /** A line on the critical path is thick: its operation begins when the other ends. */
   const presses = (l: { from: string; to: string }) =>
     longest.has(l.from) && longest.has(l.to) && ends.get(l.from)!.end === ends.get(l.to)!.start;
   return (
@@ -143,7 +143,7 @@ export function RouteDrawing({
       <div
         role="toolbar"
         aria-orientation="horizontal"
-        aria-label="The route as a drawing"
+        aria-label="Route drawing"
         style={{
           position: "relative",
           height: at.rows * rowHigh + 4,
@@ -193,7 +193,7 @@ export function RouteDrawing({
                 `${found.has(p.key) ? "✕ " : ""}${p.number} ${o.name || o.kind} ${takes(o)}`,
                 p.label,
                 ...p.waits,
-                ...(p.longest ? ["on the longest way"] : []),
+                ...(p.longest ? ["on the critical path"] : []),
                 ...(found.has(p.key) ? ["look at it"] : []),
               ].join(", ")}
               title={p.label}

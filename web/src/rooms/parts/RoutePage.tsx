@@ -13,7 +13,7 @@ import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";
 import { RouteDrawing, takes } from "./RouteDrawing";
 import { SettingsForm } from "./SettingsForm";
-import { WaysOfMaking } from "./WaysOfMaking";
+import { RouteTemplates } from "./RouteTemplates";
 
 type Reply = Schemas["RouteReply"];
 
@@ -82,7 +82,7 @@ export function RoutePage({
           </b>
           {r.operations.length > 0 && (
             <>
-              , longest way <b>{spell(r.longest)}</b> of work and waiting, <b>{spell(r.work)}</b> of work in all
+              , critical path <b>{spell(r.longest)}</b> of work and waiting, <b>{spell(r.work)}</b> of work in all
             </>
           )}
         </p>
@@ -96,8 +96,8 @@ export function RoutePage({
       </Row>
       {r.onePass && (
         <p>
-          <Mark tone="plain">No route was planned: it is read as one pass, laid as one, closed once, cured once.</Mark>
-          {change && " The first change makes it the part’s own; a way of making lays a whole route at once."}
+          <Mark tone="plain">No route planned: one layup, one bag, one cure.</Mark>
+          {change && " The first change makes it the part’s own; a template makes a whole route at once."}
         </p>
       )}
       {r.faults.map((f) => (
@@ -159,7 +159,7 @@ export function RoutePage({
                   · <Key>N</Key> new operation after it · <Key>Del</Key> takes it out
                 </>
               )}
-              . The thick line is the longest way; hatched goes on by itself.
+              . The thick line is the critical path; hatched runs unattended.
             </p>
           )}
         </Stack>
@@ -179,11 +179,11 @@ export function RoutePage({
               )}
             </Row>
           ))}
-          <WaysOfMaking
+          <RouteTemplates
             code={code}
             letter={letter}
             doc={doc}
-            ways={r.ways}
+            templates={r.templates}
             replaces={!r.onePass}
             {...(change ? { lay: (made) => change(remade(doc, made)) } : {})}
           />
@@ -250,7 +250,7 @@ function RouteTable({
                 <td>{(o.after ?? []).map((a) => reply.operations.find((x) => x.key === a)?.number ?? a).join(", ")}</td>
                 <td>
                   {takes(o)}
-                  {p.longest && <small> · longest way</small>}
+                  {p.longest && <small> · critical path</small>}
                 </td>
                 <td>{(o.fields ?? []).map((f) => f.name).join(", ")}</td>
               </tr>

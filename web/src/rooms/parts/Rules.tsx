@@ -184,7 +184,7 @@ function RulesForm({ v }: { v: Schemas["RuleView"] }) {
             </Table>
             {writes && (
               <Because
-                label="Why they change"
+                label="Reason for the change"
                 does="Keep the rules"
                 isPending={save.isPending}
                 reason={reason}

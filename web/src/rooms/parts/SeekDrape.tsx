@@ -76,11 +76,11 @@ export function SeekDrape({
     <Stack $gap={8}>
       {!s && (
         <Row $gap={8}>
-          <Button $quiet why={seek.pending ? "It is being asked for." : ""} onPress={() => begin("start")}>
+          <Button $quiet why={seek.pending ? "Search requested." : ""} onPress={() => begin("start")}>
             Search the best start
           </Button>
           {locks && !laid?.strip && (
-            <Button why={seek.pending ? "It is being asked for." : ""} onPress={() => begin("cuts")}>
+            <Button why={seek.pending ? "Search requested." : ""} onPress={() => begin("cuts")}>
               Propose cuts
             </Button>
           )}
@@ -90,7 +90,7 @@ export function SeekDrape({
       {s && (
         <Stack $gap={8} role="group" aria-label="Search">
           <p role="status" style={{ margin: 0, fontSize: 17 }}>
-            {s.state === "queued" && "Waiting for its turn."}
+            {s.state === "queued" && "Queued."}
             {s.state === "running" && `Searching: ${progress(s)}`}
             {s.state === "done" &&
               (s.best.found ? `Found: ${progress(s)}` : `Nothing better was found: ${progress(s)}`)}
@@ -122,7 +122,7 @@ export function SeekDrape({
             )}
             {!going && (
               <Button $quiet onPress={seek.leave}>
-                Leave it as it is
+                Discard the proposal
               </Button>
             )}
           </Row>

@@ -248,7 +248,7 @@ function HeatForm({ h, set }: { h: Schemas["Heat"]; set: (h: Schemas["Heat"]) =>
       <LimitsForm run={h} set={(part) => set({ ...h, ...part })} />
       <Row $gap={12} style={{ alignItems: "flex-end" }}>
         <Figure
-          label="Pressure at most, kPa"
+          label="Max. pressure, kPa"
           scale={1e-3}
           value={h.pressureMax}
           set={(x) => set({ ...h, pressureMax: x || undefined })}

@@ -97,7 +97,7 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
   const read = async (f: File) => {
     bring.reset();
     setFile(undefined);
-    if (unit === "") return setWrong("Say its unit first: neither STL nor OBJ says it.");
+    if (unit === "") return setWrong("Choose its unit first: neither STL nor OBJ states it.");
     if (f.size > mostBytes)
       return setWrong(
         `The file has ${Math.round(f.size / 2 ** 20)} MB, at most 45 are read: export the surface coarser.`,
@@ -133,7 +133,7 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
         </SelectField>
         <div style={{ alignSelf: "flex-end" }}>
           <FileTrigger acceptedFileTypes={[".stl", ".obj"]} onSelect={(f) => f?.[0] && void read(f[0])}>
-            <Button $quiet why={bring.isPending ? "It is being read." : ""}>
+            <Button $quiet why={bring.isPending ? "Reading …" : ""}>
               {bring.isPending ? "Reading …" : "Bring a surface in"}
             </Button>
           </FileTrigger>
@@ -149,7 +149,7 @@ function FromFile({ surface, set }: { surface: Surface; set: (s: Surface) => voi
         <Stack $gap={8} role="alert">
           <Mark tone="attend">{said(asked)}</Mark>
           <Row $gap={8}>
-            {unit === "mm" && <Button onPress={() => send(file, "inch", true)}>It is in inches</Button>}
+            {unit === "mm" && <Button onPress={() => send(file, "inch", true)}>Unit: inch</Button>}
             <Button $quiet onPress={() => send(file, unit, true)}>
               It is in {unit}, as I said
             </Button>

@@ -141,7 +141,7 @@ function OneTool({ tool, keeps, logs }: { tool: Tool; keeps: boolean; logs: bool
       {keeps && (
         <Row>
           <Button $quiet $small onPress={() => setEdit(true)}>
-            Change it
+            Edit
           </Button>
         </Row>
       )}
@@ -164,7 +164,7 @@ function OneTool({ tool, keeps, logs }: { tool: Tool; keeps: boolean; logs: bool
           <Refusal error={log.error} />
         </Stack>
       )}
-      <Heading>Its log</Heading>
+      <Heading>Tool log</Heading>
       <Table>
         <tbody>
           {tool.events.map((e, k) => (
@@ -294,11 +294,11 @@ function ToolForm({ tool, done }: { tool?: Tool; done: (id: number) => void }) {
         )}
         <Refusal error={save.error} />
         <Row>
-          <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>
+          <Button type="submit" why={form.name.trim() === "" ? "Enter its name." : ""} isDisabled={save.isPending}>
             Keep the tool
           </Button>
           <Button $quiet onPress={() => done(tool?.id ?? 0)}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

@@ -31,7 +31,7 @@ export function Mine() {
           <Big>{person.name}</Big>
           <form onSubmit={submit}>
             <Stack $gap={12} style={{ marginTop: 14 }}>
-              <TextField label="Your present PIN" type="password" pin value={pin} onChange={setPin} />
+              <TextField label="Current PIN" type="password" pin value={pin} onChange={setPin} />
               <TextField label="New PIN, 6 to 12 digits" type="password" pin value={newPin} onChange={setNewPin} />
               {person.secret === "password" && (
                 <TextField
@@ -50,7 +50,7 @@ export function Mine() {
                   }
                   isDisabled={change.isPending}
                 >
-                  Change it, and sign in again
+                  Edit, and sign in again
                 </Button>
                 <Button $quiet onPress={() => out.mutate({})}>
                   Sign me out everywhere

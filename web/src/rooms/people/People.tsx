@@ -186,7 +186,7 @@ function Add({ done }: { done: () => void }) {
           sign={send}
         />
         <Button $quiet onPress={done}>
-          Leave it
+          Cancel
         </Button>
       </Row>
       <Refusal error={add.error} />

@@ -180,7 +180,7 @@ export function BatchPage() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.9fr)"
-        names={["What it has to meet", "What was found"]}
+        names={["Requirements", "Results"]}
         planned={
           <>
             <Heading>
@@ -356,7 +356,7 @@ function Decide({ b }: { b: Batch }) {
     reject: "Reject the batch",
     quarantine: "Put it into quarantine",
     lift: "Lift the quarantine",
-    override: "Let it be cut all the same",
+    override: "Release for cutting by override",
   };
   const offered = (Object.keys(words) as (typeof what)[]).filter(
     (w) =>
@@ -395,7 +395,7 @@ function Decide({ b }: { b: Batch }) {
           action="Sign the re-test"
           why={
             reason.trim() === ""
-              ? "Give the reason."
+              ? "Enter the reason."
               : until === "" && !(more > 0)
                 ? "Say until when, or how much more."
                 : ""
@@ -416,7 +416,7 @@ function Decide({ b }: { b: Batch }) {
       ) : (
         <Sign
           action={`Sign: ${words[what].toLowerCase()}`}
-          why={what !== "accept" && reason.trim() === "" ? "Give the reason." : ""}
+          why={what !== "accept" && reason.trim() === "" ? "Enter the reason." : ""}
           busy={decide.isPending}
           sign={(pin) => decide.mutate({ code: b.code, body: { do: what, pin, ...(reason ? { reason } : {}) } })}
         />
@@ -459,7 +459,7 @@ function CorrectReceipt({ b }: { b: Batch }) {
   return (
     <form onSubmit={submit}>
       <Stack $gap={10}>
-        <Heading>What came, put right: lengths are corrected in the ledgers of the rolls</Heading>
+        <Heading>Corrected delivery: lengths are corrected in the ledgers of the rolls</Heading>
         <Row $gap={10} style={{ alignItems: "flex-end" }}>
           <TextField label="Lot" value={lot} onChange={setLot} />
           <TextField label="Made on" type="date" value={made} onChange={setMade} />
@@ -471,11 +471,11 @@ function CorrectReceipt({ b }: { b: Batch }) {
         <TextField label="What was wrong" value={reason} onChange={setReason} isRequired />
         <Refusal error={correct.error} />
         <Row>
-          <Button type="submit" why={reason.trim() === "" ? "Say why." : ""} isDisabled={correct.isPending}>
+          <Button type="submit" why={reason.trim() === "" ? "Enter the reason." : ""} isDisabled={correct.isPending}>
             Correct it
           </Button>
           <Button $quiet onPress={() => setOpen(false)}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

@@ -190,14 +190,14 @@ function OneAlarm({ a, failure }: { a: Alarm; failure: () => void }) {
         may("acknowledge alarms") && (
           <Row $gap={10} style={{ alignItems: "flex-end", marginTop: 4 }}>
             <div style={{ flex: 1, minWidth: 200 }}>
-              <TextField label="What you found and did" value={note} onChange={setNote} />
+              <TextField label="Findings and action" value={note} onChange={setNote} />
             </div>
             <Button
-              why={note.trim() === "" ? "Say what you found." : ""}
+              why={note.trim() === "" ? "Enter what you found." : ""}
               isDisabled={see.isPending}
               onPress={() => see.mutate({ id: a.id, body: { note } })}
             >
-              I have seen it
+              Acknowledge
             </Button>
             {a.kind === "too warm" && may("report a freezer failure") && (
               <Button $quiet onPress={failure}>
@@ -229,18 +229,18 @@ function OneFailure({ f }: { f: Schemas["FailureView"] }) {
       {!f.withdrawn && (
         <Row $gap={8}>
           {!f.toAt && may("report a freezer failure") && (
-            <Button onPress={() => change.mutate({ id: f.id, body: {} })}>It is cold again</Button>
+            <Button onPress={() => change.mutate({ id: f.id, body: {} })}>Cold again</Button>
           )}
           {person.role === "quality" && !asking && (
             <Button $quiet onPress={() => setAsking(true)}>
-              It was none
+              False alarm
             </Button>
           )}
           {asking && (
             <>
-              <TextField label="Why it was no failure" value={reason} onChange={setReason} />
+              <TextField label="Reason: no failure" value={reason} onChange={setReason} />
               <Button
-                why={reason.trim() === "" ? "Say why." : ""}
+                why={reason.trim() === "" ? "Enter the reason." : ""}
                 isDisabled={change.isPending}
                 onPress={() => change.mutate({ id: f.id, body: { withdraw: true, reason } })}
               >
@@ -271,7 +271,7 @@ function Failure({
   const [reason, setReason] = useState("");
   return (
     <Stack $gap={8}>
-      <Heading>A failure: everything that lay inside ages by it</Heading>
+      <Heading>A failure: everything inside ages by it</Heading>
       <Row $gap={10} style={{ alignItems: "flex-end" }}>
         <Select aria-label="Freezer" value={freezer} onChange={(e) => setFreezer(Number(e.target.value))}>
           {freezers.map((f) => (
@@ -287,7 +287,7 @@ function Failure({
       <Refusal error={report.error} />
       <Row $gap={8}>
         <Button
-          why={from === "" ? "Say since when." : reason.trim() === "" ? "Say what happened." : ""}
+          why={from === "" ? "Enter since when." : reason.trim() === "" ? "Enter what happened." : ""}
           isDisabled={report.isPending}
           onPress={() =>
             report.mutate({
@@ -299,7 +299,7 @@ function Failure({
           Report the failure
         </Button>
         <Button $quiet onPress={done}>
-          Leave it
+          Cancel
         </Button>
       </Row>
     </Stack>
@@ -323,7 +323,7 @@ function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
       <Refusal error={save.error} />
       <Row $gap={8}>
         <Button
-          why={name.trim() === "" ? "Give its name." : Number.isNaN(limit) ? "Give its limit." : ""}
+          why={name.trim() === "" ? "Enter its name." : Number.isNaN(limit) ? "Enter its limit." : ""}
           isDisabled={save.isPending}
           onPress={() =>
             save.mutate({
@@ -342,7 +342,7 @@ function EditFreezer({ f, done }: { f: Freezer | null; done: () => void }) {
           Keep the freezer
         </Button>
         <Button $quiet onPress={done}>
-          Leave it
+          Cancel
         </Button>
       </Row>
     </Stack>
@@ -371,14 +371,14 @@ function NewSensor({ freezers, done }: { freezers: Freezer[]; done: () => void }
       <Refusal error={save.error} />
       <Row $gap={8}>
         <Button
-          why={topic.trim() === "" ? "Give its topic." : name.trim() === "" ? "Give its name." : ""}
+          why={topic.trim() === "" ? "Enter its topic." : name.trim() === "" ? "Enter its name." : ""}
           isDisabled={save.isPending}
           onPress={() => save.mutate({ id: 0, body: { topic, name, ...(freezer ? { freezerId: freezer } : {}) } })}
         >
           Keep the sensor
         </Button>
         <Button $quiet onPress={done}>
-          Leave it
+          Cancel
         </Button>
       </Row>
     </Stack>

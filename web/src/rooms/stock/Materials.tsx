@@ -164,7 +164,7 @@ function Look({ m, keep, edit }: { m: Material; keep: boolean; edit: () => void 
         </div>
         {keep && (
           <Button $quiet onPress={edit}>
-            Change it
+            Edit
           </Button>
         )}
       </Row>
@@ -484,13 +484,13 @@ function Edit({ m, resins, done }: { m?: Material; resins: Schemas["ResinView"][
         <Row>
           <Button
             type="submit"
-            why={form.name.trim() === "" ? "Give its name." : ""}
+            why={form.name.trim() === "" ? "Enter its name." : ""}
             isDisabled={add.isPending || change.isPending}
           >
             {m ? (m.inUse ? `Keep as version ${m.version + 1}` : "Keep the change") : "Enter the material"}
           </Button>
           <Button $quiet onPress={() => done()}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

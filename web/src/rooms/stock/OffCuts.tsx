@@ -35,7 +35,7 @@ export function OffCuts() {
     <>
       <FreezerTabs />
       <Page>
-        <Heading>As kept</Heading>
+        <Heading>In stock</Heading>
         <Big>Off-cuts</Big>
         <div style={{ maxWidth: 320, margin: "10px 0" }}>
           <TextField label="Find by id, lot, material or place" value={find} onChange={setFind} />

@@ -57,9 +57,9 @@ export function Receive() {
   const why = !chosen
     ? "Choose the material."
     : lot.trim() === ""
-      ? "Give the lot number."
+      ? "Enter the lot number."
       : !rolls.every((r) => r.length > 0)
-        ? "Give the length of each roll."
+        ? "Enter the length of each roll."
         : "";
   const day = (d: string) => new Date(d).toISOString();
   const submit = (e: FormEvent) => {
@@ -234,7 +234,7 @@ export function Receive() {
                     $quiet
                     onPress={() => put({ rolls: [...rolls, { ...none, place: rolls.at(-1)?.place ?? "" }] })}
                   >
-                    One more roll
+                    Add a roll
                   </Button>
                 </Row>
               </Stack>

@@ -69,7 +69,7 @@ export function Resins({
   );
 }
 
-/** What was said of a resin before, each version with where it came from. */
+/** What was said of a resin before: each version with where it came from. */
 function Versions({ r }: { r: Resin }) {
   const [open, setOpen] = useState(false);
   const all = api.useQuery("get", "/api/resins/{id}/versions", { params: { path: { id: r.id } } }, { enabled: open });
@@ -108,7 +108,7 @@ const called: Record<string, string> = {
   glass: "glass transition",
   coldest: "range",
   hottest: "range",
-  source: "where its figures come from",
+  source: "source of its figures",
 };
 
 /** A resin as it is entered, or as a version of it. */
@@ -248,7 +248,7 @@ export function EditResin({ r, done }: { r: Resin | null; done: () => void }) {
           ))}
         </div>
         <TextField
-          label="Where the figures come from"
+          label="Source of the figures"
           value={form.source ?? ""}
           onChange={(source) => setForm({ ...form, source })}
         />
@@ -305,11 +305,11 @@ export function EditResin({ r, done }: { r: Resin | null; done: () => void }) {
         />
         <Refusal error={save.error} />
         <Row>
-          <Button type="submit" why={form.name.trim() === "" ? "Give its name." : ""} isDisabled={save.isPending}>
+          <Button type="submit" why={form.name.trim() === "" ? "Enter its name." : ""} isDisabled={save.isPending}>
             Keep the resin
           </Button>
           <Button $quiet onPress={done}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>

@@ -51,7 +51,7 @@ export function RollPage() {
     t: { label: "take it out", run: takeOut, off: !handle || r?.outTime.out !== false },
     u: { label: "put it back", run: putBack, off: !handle || !r?.outTime.out },
     o: { label: "open its bag", run: () => setAsking("open"), off: !handle || !r?.outTime.out || r.open },
-    Escape: { label: "leave it", run: done, off: asking === null },
+    Escape: { label: "cancel", run: done, off: asking === null },
   });
   if (!r) return <Loading error={roll.error} />;
   const differences: Difference[] = [];
@@ -62,7 +62,7 @@ export function RollPage() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.72fr)"
-        names={["What it may still do", "What it went through"]}
+        names={["Remaining life", "History"]}
         differences={differences}
         planned={
           <Stack $gap={12}>

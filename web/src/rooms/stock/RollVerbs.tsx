@@ -47,7 +47,7 @@ function Form({
             {label}
           </Button>
           <Button $quiet onPress={done}>
-            Leave it
+            Cancel
           </Button>
         </Row>
       </Stack>
@@ -111,7 +111,7 @@ export function UseLength({ r, done }: Props) {
     <Form
       title="Cut by hand"
       label="Taken off"
-      why={!(length > 0) ? "Give the length." : note.trim() === "" ? "Say what for." : ""}
+      why={!(length > 0) ? "Enter the length." : note.trim() === "" ? "Enter what for." : ""}
       busy={use.isPending}
       error={use.error}
       go={() => use.mutate({ code: r.code, body: { length, note } })}
@@ -147,7 +147,7 @@ export function ScrapLength({ r, done }: Props) {
     <Form
       title="Throw away"
       label={length > 0 ? `Scrap ${told.amount(length, r.unit)}` : "Scrap all of it"}
-      why={reason === "other" && note.trim() === "" ? "Say what it is." : ""}
+      why={reason === "other" && note.trim() === "" ? "Enter what it is." : ""}
       busy={scrap.isPending}
       error={scrap.error}
       go={() =>
@@ -201,7 +201,7 @@ export function KeepOffCut({ r, done }: Props) {
     <Form
       title="Keep an off-cut, with an id of its own"
       label="Keep it"
-      why={outline === null ? "Give its length and width." : ""}
+      why={outline === null ? "Enter its length and width." : ""}
       busy={keep.isPending}
       error={keep.error}
       go={() => outline && keep.mutate({ code: r.code, body: { outline, ...(take > 0 ? { take } : {}) } })}
@@ -313,7 +313,7 @@ export function CorrectForm({
     <Form
       title="Take this line back by a counter-entry; both stay on record"
       label={instead ? "Correct it" : "Take it back"}
-      why={reason.trim() === "" ? "Say what was wrong." : ""}
+      why={reason.trim() === "" ? "Enter what was wrong." : ""}
       busy={busy}
       error={error}
       go={() => send(body)}

@@ -153,7 +153,7 @@ export function Rolls() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.6fr)"
-        names={["What the plan asks", "Rolls as they are"]}
+        names={["Needed by the plan", "Rolls in stock"]}
         planned={
           hands.length > 0 ? (
             <Hands
@@ -209,7 +209,7 @@ export function Rolls() {
             {shown.length === 0 && (
               <Empty style={{ marginTop: 12 }}>
                 {find || state !== "hand" ? (
-                  "Nothing here answers to that."
+                  "No match."
                 ) : (
                   <>
                     No roll here yet. <Link to="/freezer/receive">Receive the first delivery</Link> with its lot and
@@ -421,7 +421,7 @@ function Asked() {
   return (
     <Stack $gap={14}>
       <div>
-        <Heading>What the plan asks</Heading>
+        <Heading>Needed by the plan</Heading>
         <Big>{queue.data?.length ? "To take out for the cut" : "Nothing waits to be cut"}</Big>
       </div>
       {queue.data?.map((d) => {

@@ -33,7 +33,7 @@ export function StockList() {
       <FreezerTabs />
       <Seam
         left="minmax(0, 0.6fr)"
-        names={["The list", "What it would do"]}
+        names={["The list", "Preview"]}
         planned={
           <Stack $gap={12}>
             <Heading>The list</Heading>
@@ -95,7 +95,7 @@ export function StockList() {
         }
         built={
           <Stack $gap={10}>
-            <Heading>{plan?.stored ? "What was done" : "What would happen"}</Heading>
+            <Heading>{plan?.stored ? "Done" : "Preview"}</Heading>
             <Big>{plan ? `${plan.lines.length} rows` : "Nothing chosen yet"}</Big>
             {plan && (
               <Table>

@@ -57,7 +57,7 @@ function Search() {
         <TextField label="A part, serial, batch or id; or scan a label" value={q} onChange={setQ} />
       </div>
       {q.trim() ? (
-        hits.data && (hits.data.length ? list(hits.data) : <Empty>Nothing here answers to “{q}”.</Empty>)
+        hits.data && (hits.data.length ? list(hits.data) : <Empty>No match for “{q}”.</Empty>)
       ) : (
         <Row $top $gap={48}>
           <section style={{ flex: 1 }}>
@@ -194,10 +194,10 @@ function OfBuild({ code }: { code: string }) {
           </Table>
           {t.operations.length > 0 && (
             <>
-              <Heading>Its way</Heading>
+              <Heading>Route</Heading>
               <p>
                 {t.operations.filter((o) => o.state === "done").length} of {t.operations.length} operations done.{" "}
-                <Link to={`/finish/${code}`}>The way of this build</Link>
+                <Link to={`/finish/${code}`}>Route of this build</Link>
               </p>
             </>
           )}
@@ -235,7 +235,7 @@ function OfBuild({ code }: { code: string }) {
       }
       built={
         <Stack $gap={8}>
-          <Heading>As it happened, from the log</Heading>
+          <Heading>From the log, in order</Heading>
           <Table>
             <thead>
               <tr>
@@ -275,7 +275,7 @@ function OfRoll({ code }: { code: string }) {
   const { roll, builds } = thread.data;
   return (
     <Seam
-      names={["The roll", "Where it went"]}
+      names={["The roll", "Used in"]}
       left="minmax(0, 0.6fr)"
       differences={builds.map((b) => ({ label: `${b.fromRoll.length} plies`, tone: "plain" }))}
       planned={
@@ -286,7 +286,7 @@ function OfRoll({ code }: { code: string }) {
             batch <b>{roll.batch}</b>, {told.run(roll.length)} left, {roll.place}
           </div>
           <Fuse fuse={roll.outTime} />
-          <Link to={`/freezer/${roll.code}`}>Its ledger</Link>
+          <Link to={`/freezer/${roll.code}`}>Ledger</Link>
         </Stack>
       }
       built={

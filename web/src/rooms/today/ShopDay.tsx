@@ -18,7 +18,7 @@ const most = 4;
 const words: Record<Bar["kind"], string> = {
   done: "done",
   "in work": "in work",
-  "by itself": "by itself",
+  "by itself": "unattended",
   planned: "next",
 };
 
@@ -117,8 +117,8 @@ export function ShopDay({ of, table = true }: { of: Places; table?: boolean }) {
             </tbody>
           </Table>
           <small>
-            What is next stands where it would begin if each place did one thing after another, what presses first
-            before others: no promise.
+            What is next stands where it would begin if each place did one thing after another, most urgent first before
+            others: no promise.
           </small>
         </details>
       )}

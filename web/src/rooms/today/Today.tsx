@@ -129,7 +129,7 @@ export function Today() {
           <div>
             <Heading>
               {new Date(d.now).toLocaleDateString("en-GB", { weekday: "long", day: "numeric", month: "long" })} · ready
-              for you, what presses first
+              for you, most urgent first
             </Heading>
             <Big>
               {first ? `${capital(first.step.label)}: ${first.number} · ${first.serial}` : "Nothing waits for you"}
@@ -181,7 +181,7 @@ export function Today() {
           </Jobs>
           {d.asks.length > 0 && (
             <>
-              <Heading>And besides</Heading>
+              <Heading>Also</Heading>
               <ul style={{ margin: 0, paddingLeft: 18 }}>
                 {d.asks.map((a) => (
                   <li key={a.label} style={{ minHeight: 32 }}>
@@ -248,7 +248,7 @@ export function UnattendedTable({ all, still }: { all: Schemas["RunningUnattende
 }
 
 export function AtRiskTable({ all, still }: { all: Schemas["AtRisk"][]; still?: boolean }) {
-  if (all.length === 0) return <p>Nothing presses.</p>;
+  if (all.length === 0) return <p>Nothing at risk.</p>;
   return (
     <Table>
       <tbody>
@@ -302,7 +302,7 @@ function Notes({ notes }: { notes: Schemas["Handover"][] }) {
               why={typed.value.trim() === "" ? "Write the note first." : ""}
               isDisabled={leave.isPending}
             >
-              Leave it
+              Cancel
             </Button>
           </Row>
         </form>

@@ -53,7 +53,7 @@ export function Wall() {
         <time>{now.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" })}</time>
       </header>
       <section>
-        <Heading>To do, what presses first</Heading>
+        <Heading>To do, most urgent first</Heading>
         <Table>
           <tbody>
             {w.jobs

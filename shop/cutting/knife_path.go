@@ -15,8 +15,8 @@ import (
 	"juxta/wire"
 )
 
-// KnifeWay is the way of pen and knife over a nest.
-type KnifeWay struct {
+// KnifePath is the way of pen and knife over a nest.
+type KnifePath struct {
 	Seconds  float64      `json:"seconds" doc:"That it takes, of the table as it is entered"`
 	Cut      float64      `json:"cut" doc:"By the knife, m"`
 	Drawn    float64      `json:"drawn" doc:"By the pen, m"`
@@ -42,8 +42,8 @@ type StrokeView struct {
 	Frees  bool         `json:"frees,omitempty" doc:"After it the piece is free"`
 }
 
-// Way is the knife's way over a nest as the formats of files want it: IDs are those of the pieces.
-type Way struct {
+// KnifePathView is the knife's way over a nest as the formats of files want it: IDs are those of the pieces.
+type KnifePathView struct {
 	Nest NestView
 	Path cutpath.Path
 	IDs  []string
@@ -109,7 +109,7 @@ func (s *Room) RuledOf(ctx context.Context, code string) ([]RuledView, error) {
 			pieces[k] = p.toCut()
 		}
 		out := []RuledView{}
-		for _, r := range cutpath.ByRule(cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces) {
+		for _, r := range cutpath.HandCuts(cutpath.Sheet{Length: v.Length, Width: v.Width}, pieces) {
 			one := RuledView{Ends: wire.FromRing(geom.Ring{r.From, r.To}), Length: r.Length()}
 			for _, i := range r.Pieces {
 				one.Plies = append(one.Plies, v.Placed[i].Label)
@@ -120,19 +120,19 @@ func (s *Room) RuledOf(ctx context.Context, code string) ([]RuledView, error) {
 	})
 }
 
-// WayOf is the way of pen and knife over a nest, kit by kit if that is asked for.
-func (s *Room) WayOf(ctx context.Context, code string, byKit bool) (Way, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (Way, error) {
+// KnifePath is the way of pen and knife over a nest, kit by kit if that is asked for.
+func (s *Room) KnifePath(ctx context.Context, code string, byKit bool) (KnifePathView, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (KnifePathView, error) {
 		v, err := s.nestView(db, code)
 		if err != nil {
-			return Way{}, err
+			return KnifePathView{}, err
 		}
 		return wayOver(db, v, byKit)
 	})
 }
 
 // wayOver is the way over a nest, or over some of its pieces: it keeps clear of the others.
-func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w Way, err error) {
+func wayOver(db *gorm.DB, v NestView, byKit bool, only ...string) (w KnifePathView, err error) {
 	if len(v.Placed) == 0 {
 		return w, book.NotNow.Errorf("there is no nest to cut yet")
 	}
@@ -172,7 +172,7 @@ func (p PieceView) toCut() cutpath.PlacedPiece {
 		case len(points) > 1:
 			out.Lines = append(out.Lines, points)
 		case len(points) == 1 && m.Text != "":
-			for _, l := range cutpath.Written(m.Text, points[0], markLetter) {
+			for _, l := range cutpath.LetterStrokes(m.Text, points[0], markLetter) {
 				if inside(out.Outline, l) {
 					out.Lines = append(out.Lines, l)
 				}
@@ -192,10 +192,10 @@ func inside(r geom.Ring, line []geom.Point) bool {
 }
 
 // boxed are the letters of labels and marks that the pen does not know.
-func (w Way) boxed() []string {
+func (w KnifePathView) boxed() []string {
 	out := []string{}
 	add := func(text string) {
-		for _, l := range cutpath.Unwritten(text) {
+		for _, l := range cutpath.MissingLetters(text) {
 			if !slices.Contains(out, l) {
 				out = append(out, l)
 			}
@@ -211,8 +211,8 @@ func (w Way) boxed() []string {
 }
 
 // View is the way as a page draws it.
-func (w Way) View() KnifeWay {
-	v := KnifeWay{
+func (w KnifePathView) View() KnifePath {
+	v := KnifePath{
 		Seconds: w.Path.Seconds, Cut: w.Path.Cut, Drawn: w.Path.Drawn, Lifted: w.Path.Lifted, Lifts: len(w.Path.Strokes),
 		Unmarked: []string{}, Boxed: w.boxed(), Strokes: make([]StrokeView, len(w.Path.Strokes)),
 	}

@@ -25,7 +25,7 @@ func way(doc master.Document) []pdf.Section {
 		numbers[o.Key] = fmt.Sprint(o.Number)
 	}
 	table := pdf.Section{
-		Heading: "The way of this part",
+		Heading: "Route of this part",
 		Page:    true,
 		Columns: []pdf.Column{
 			{Name: "No.", Share: 0.06, Right: true},
@@ -35,7 +35,7 @@ func way(doc master.Document) []pdf.Section {
 			{Name: "Place, tool", Share: 0.15},
 			{Name: "Asks and records", Share: 0.32},
 		},
-		Notes: []string{fmt.Sprintf("%d operations; the longest way is %s of work and waiting, %s is work. "+
+		Notes: []string{fmt.Sprintf("%d operations; the critical path is %s of work and waiting, %s is work. "+
 			"An operation may begin when all that stand under After are done.",
 			len(r.Operations), hours(r.Longest), hours(r.Work))},
 	}
