@@ -203,13 +203,13 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 	p.scan(h.roll(t, "SU-2207").Code)
 	p.see("As recorded")
 	p.visit(release)
-	p.see("are here again: nothing of them is stored yet")
+	p.see("are restored: nothing of them is stored yet")
 	p.until("both are here", typed("Mass on the scale")+` === "0.345" && `+typed("Thickness 2")+` === "0.985"`)
-	p.axe("entries that are here again")
+	p.axe("entries that are restored")
 	p.become("Hedda Solm", pin)
 	p.visit(release)
 	p.see("You may measure; who may sign it off signs.")
-	p.notSee("are here again")
+	p.notSee("are restored")
 	p.become("Jonas Quist", pin)
 	p.visit(release)
 	p.click("Begin anew")
@@ -220,7 +220,7 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 	p.scan(h.roll(t, "SU-2207").Code)
 	p.see("As recorded")
 	p.visit("/freezer/receive")
-	p.see("are here again")
+	p.see("are restored")
 	p.until("the lot is here", typed("Lot")+` === "SX-1"`)
 
 	p.become("Marek Orde", password)
@@ -235,13 +235,13 @@ func TestEntriesOutliveTheirPage(t *testing.T) {
 	p.press("3")
 	p.see("From which roll?")
 	p.visit("/parts/" + v.Part.Code)
-	p.see("are here again: the shop has not kept them yet")
+	p.see("are restored: they are not saved yet")
 	p.see("lie on each other")
 	assert.Equal(t, v.Version, h.named(t, "SP-27").Version, "a draft with a fault is not kept by the shop")
 	p.cell(v.Document.Stages[0].Items[0].Key, "angleDeg")
 	p.fill("Seams stagger, mm", "2,5 cm")
 	p.see("Kept")
-	p.notSee("are here again")
+	p.notSee("are restored")
 	assert.InDelta(t, 0.025, h.named(t, "SP-27").Document.Stages[0].Items[0].Stagger, 1e-12)
 }
 
@@ -284,7 +284,7 @@ func TestWhoMayNotIsOfferedNothing(t *testing.T) {
 		{"/bag/" + done, "limit met", "", "k"},
 		{"/cure", "To load", "", "s"},
 		{"/release/" + done, "Weigh it", "To inspect and sign off is not for a viewer: ask a quality person.", ""},
-		{"/thread/" + done, "from the log", "", ""},
+		{"/thread/" + done, "From the log", "", ""},
 		{"/shop", "work here", "", ""},
 	} {
 		p.visit(page.path)

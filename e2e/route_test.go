@@ -144,7 +144,7 @@ func TestAPlannerWritesTheRoute(t *testing.T) {
 	p.become("Ines Falk", pin)
 	p.visit("/parts/" + v.Part.Code + "?view=route")
 	p.see("operations, critical path")
-	p.notSee("Put this way in place")
+	p.notSee("Replace the route")
 	p.notSee("New operation after it")
 	p.at("cut")
 	p.press("n")
