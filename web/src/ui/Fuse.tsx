@@ -1,5 +1,5 @@
 // The fuse: spent out-time solid, what the plan will still use hatched, what
-// is over blank, and the moment it runs out as a clock time. It breaks when
+// is left blank, and the moment it runs out as a clock time. It breaks when
 // the plan passes the end.
 import styled from "styled-components";
 import type { Schemas } from "../contract/types";
@@ -80,7 +80,7 @@ export function Fuse({
         ? `runs out ${moment(fuse.runsOut)}`
         : `if taken out now, ${moment(fuse.runsOut)}`;
   const words = `${spell(fuse.spent)} spent of ${spell(fuse.life)}, ${spell(fuse.planned)} planned, ${
-    over ? `over by ${spell(fuse.left)}` : `${spell(fuse.left)} left over`
+    over ? `over by ${spell(fuse.left)}` : `${spell(fuse.left)} left`
   }, ${until}`;
   const bar = (
     <Bar $tall={tall} className={over ? "broken" : undefined} role="img" aria-label={`Out-time: ${words}`}>
@@ -109,7 +109,7 @@ export function Fuse({
       <Words $tall={tall}>
         <span>{spell(fuse.spent)} spent</span>
         {fuse.planned > 0 && <span>{spell(fuse.planned)} to cure start</span>}
-        {over ? <span className="over">over by {spell(fuse.left)}</span> : <span>{spell(fuse.left)} over</span>}
+        {over ? <span className="over">over by {spell(fuse.left)}</span> : <span>{spell(fuse.left)} left</span>}
       </Words>
       {!tall && (
         <Words>
