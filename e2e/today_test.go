@@ -21,7 +21,7 @@ func TestTheDayOfAPerson(t *testing.T) {
 	p.see("is out at coater in the valley")
 	p.axe("the day, with builds on their routes")
 	p.fill("For the next shift", "hose 3 hisses")
-	p.click("Cancel")
+	p.click("Leave the note")
 	p.see("hose 3 hisses")
 	// The one press takes up what is signed for itself.
 	p.click("Start: prepare tool, SP-27 0001")

@@ -302,7 +302,7 @@ function Notes({ notes }: { notes: Schemas["Handover"][] }) {
               why={typed.value.trim() === "" ? "Write the note first." : ""}
               isDisabled={leave.isPending}
             >
-              Cancel
+              Leave the note
             </Button>
           </Row>
         </form>
