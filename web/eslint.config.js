@@ -7,11 +7,15 @@ export default ts.config(
   ...ts.configs.recommendedTypeChecked,
   { languageOptions: { parserOptions: { projectService: true, tsconfigRootDir: import.meta.dirname } } },
   a11y.flatConfigs.recommended,
-  // The arrows: contract ← ui ← app ← rooms ← the page's beginning.
+  // The arrows: contract ← ui ← app ← rooms ← the page's beginning; among the rooms of a
+  // draft: master ← process ← route, patterns ← parts.
   ...[
     ["src/contract", ["ui", "app", "rooms"]],
     ["src/ui", ["app", "rooms"]],
     ["src/app", ["rooms"]],
+    ["src/rooms/master", ["process", "route", "patterns", "parts"]],
+    ["src/rooms/process", ["route", "patterns", "parts"]],
+    ["src/rooms/{route,patterns}", ["parts"]],
   ].map(([floor, above]) => ({
     files: [`${floor}/**/*.{ts,tsx}`],
     rules: {

@@ -8,7 +8,7 @@ import { layersOf } from "../../ui/layers";
 import { Heading, Loading, Mark, Refusal, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { BuildLinks, useBuilds } from "./Actions";
 import { PlanView } from "./PlanView";
-import { takes } from "./RouteDrawing";
+import { takes } from "../route/RouteDrawing";
 import { Figures } from "./Analysis";
 
 type Item = Schemas["Item"];

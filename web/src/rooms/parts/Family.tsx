@@ -5,8 +5,8 @@ import { Link } from "react-router";
 import { useChange } from "../../app/api";
 import type { Schemas } from "../../contract/types";
 import { Button, Heading, Mark, Refusal, Row, Select, Stack, Table, TextField } from "../../ui/parts";
-import { Figure } from "./Detail";
-import type { Master } from "./edits";
+import { Figure } from "../master/Detail";
+import type { Master } from "../master/edits";
 
 type Parameter = Schemas["Parameter"];
 

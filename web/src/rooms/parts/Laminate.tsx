@@ -5,10 +5,9 @@ import type { Schemas } from "../../contract/types";
 import { angle, told } from "../../ui/format";
 import { figure, labelIn, unitName } from "../../ui/units";
 import { Button, Heading, Mark, NumberField, Row, SelectField, Stack, Table } from "../../ui/parts";
-import type { Master } from "./edits";
+import { itemLabels, type Master } from "../master/edits";
 import { LoadCase } from "./LoadCase";
-import { useLabels } from "./StackPage";
-import type { Asked, Reply } from "./useMaster";
+import type { Asked, Reply } from "../master/useMaster";
 import { Figures, zoneName } from "./Analysis";
 
 export function Laminate({
@@ -25,7 +24,7 @@ export function Laminate({
   ask: (a: Asked) => void;
 }) {
   const worked = reply?.analysis;
-  const labels = useLabels(doc);
+  const labels = itemLabels(doc);
   if (!reply) return <p>Calculating …</p>;
   if (!worked) return <p>Nothing to calculate yet: the stack is empty, or has a fault.</p>;
   const zone = asked.zone ?? 0;

@@ -5,8 +5,8 @@ import { useState, type FormEvent } from "react";
 import type { Schemas } from "../../contract/types";
 import { told } from "../../ui/format";
 import { Button, Caution, Heading, NumberField, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
-import type { Master } from "./edits";
-import type { Asked, Reply } from "./useMaster";
+import type { Master } from "../master/edits";
+import type { Asked, Reply } from "../master/useMaster";
 import { zoneSays } from "./Analysis";
 
 type Load = Schemas["Load"];

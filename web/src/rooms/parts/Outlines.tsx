@@ -6,10 +6,10 @@ import { api, base64, client, useChange } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
 import { bounds, path } from "../../ui/Hatch";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
-import { Figure } from "./Detail";
-import { items, type Master } from "./edits";
+import { Figure } from "../master/Detail";
+import { items, type Master } from "../master/edits";
 import { told } from "../../ui/format";
-import { PointsField } from "./PointsField";
+import { PointsField } from "../master/PointsField";
 
 type Outline = Schemas["Outline"];
 type Kind = Outline["kind"];

@@ -4,6 +4,7 @@
 import { memo, useId, useMemo, useState } from "react";
 import styled from "styled-components";
 import { bounds, Hatches, hatchKey, path, placed, scaleBar } from "../../ui/Hatch";
+import type { Line } from "../master/useMaster";
 import type { Schemas } from "../../contract/types";
 import type { Layer } from "../../ui/layers";
 import { Button, NumberField } from "../../ui/parts";
@@ -36,8 +37,6 @@ const Frame = styled.div`
     padding: 0 4px;
   }
 `;
-
-export type Line = [number, number, number, number];
 
 // It is drawn anew only when something of it changed.
 export const PlanView = memo(PlanOf);

@@ -3,7 +3,7 @@
 import { memo } from "react";
 import { ranges } from "../../ui/format";
 import { Button, Heading, Mark } from "../../ui/parts";
-import { items, type Master } from "./edits";
+import { items, type Master } from "../master/edits";
 
 export const Remarks = memo(function Remarks({
   doc,

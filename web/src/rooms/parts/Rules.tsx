@@ -7,7 +7,7 @@ import { useSession } from "../../app/session";
 import { useTitle } from "../../app/shell";
 import { Big, Loading, Page, Refusal, Row, Stack, Table, TextField } from "../../ui/parts";
 import { Because } from "../../ui/Reasoned";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 import { PartTabs } from "./Tabs";
 
 type Limits = Schemas["RuleSettings"];

@@ -6,11 +6,22 @@ import type { Schemas } from "../../contract/types";
 import { useSay } from "../../ui/say";
 import { told } from "../../ui/format";
 import { Button, Mark, NumberField, Row, Select, SelectField, TextField } from "../../ui/parts";
-import { kinds } from "./cells";
-import { Detail, Figure } from "./Detail";
-import { coded, freshKey, inserted, items, mirrored, repeated, without, type Item, type Master } from "./edits";
+import { kinds } from "../master/cells";
+import { Detail, Figure } from "../master/Detail";
+import {
+  coded,
+  freshKey,
+  inserted,
+  itemLabels,
+  items,
+  mirrored,
+  repeated,
+  without,
+  type Item,
+  type Master,
+} from "../master/edits";
 import { StackTable } from "./Table";
-import type { Writing } from "./useMaster";
+import type { Writing } from "../master/useMaster";
 
 const stageKinds: Schemas["Stage"]["kind"][] = [
   "skin",
@@ -48,7 +59,7 @@ export function StackPage({
   const none = chosen.length === 0 ? "choose rows" : "";
   const doc = w.doc;
   const laid = w.drawing?.layers;
-  const labels = useLabels(doc);
+  const labels = itemLabels(doc);
   const all = items(doc).filter((i) => shown.includes(i.key));
   const one = all.find((i) => i.key === shown.at(-1));
   return (
@@ -144,17 +155,6 @@ const ordered = (m: Master, keys: string[]) =>
   items(m)
     .filter((i) => keys.includes(i.key))
     .map((i) => i.key);
-
-/** Labels as the server gives them: plies counted through, others by kind. */
-export function useLabels(doc: Master) {
-  const count: Record<string, number> = {};
-  const out = new Map<string, string>();
-  for (const i of items(doc)) {
-    count[i.kind] = (count[i.kind] ?? 0) + 1;
-    out.set(i.key, i.kind === "ply" ? String(count[i.kind]) : `${i.kind} ${count[i.kind]}`);
-  }
-  return out;
-}
 
 /** A stacking code that fills the stack. */
 function CodeLine({

@@ -15,13 +15,13 @@ import {
   type KeyboardEvent,
 } from "react";
 import { flushSync } from "react-dom";
-import { columns, edited, read } from "./cells";
+import { columns, edited, read } from "../master/cells";
 import { Grid } from "./TableLook";
 import { SheetRow, StageRow, type At, type Verbs } from "./TableRow";
 import { extended, inOrder, neighbour, pressed } from "./sheetKeys";
 import { client } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
-import { begun, coded, dropped, withItem, type Item, type Master } from "./edits";
+import { begun, coded, dropped, withItem, type Item, type Master } from "../master/edits";
 import { labelIn } from "../../ui/units";
 
 type Material = Schemas["MaterialView"];

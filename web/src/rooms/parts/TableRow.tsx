@@ -3,8 +3,8 @@
 import { memo, useRef, type KeyboardEvent } from "react";
 import { useDrag, useDrop } from "react-aria-components";
 import type { Schemas } from "../../contract/types";
-import { columns, edited, kinds, shown, type Field } from "./cells";
-import type { Item, Master, Stage } from "./edits";
+import { columns, edited, kinds, shown, type Field } from "../master/cells";
+import type { Item, Master, Stage } from "../master/edits";
 import { Grip } from "./TableLook";
 import { labelIn, said } from "../../ui/units";
 

@@ -22,7 +22,7 @@ import {
   TextField,
 } from "../../ui/parts";
 import { Seam } from "../../ui/Seam";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 import { PartTabs } from "./Tabs";
 
 type Tool = Schemas["ToolView"];

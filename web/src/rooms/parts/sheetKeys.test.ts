@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import type { Item, Master } from "./edits";
+import type { Item, Master } from "../master/edits";
 import { extended, neighbour, pressed, type Pressed } from "./sheetKeys";
 import type { At } from "./TableRow";
 

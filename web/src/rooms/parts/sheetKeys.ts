@@ -1,6 +1,6 @@
 // What the keys do in the sheet: a pure function of the key, the document and where
 // the sheet stands.
-import { choice, columns, edited } from "./cells";
+import { choice, columns, edited } from "../master/cells";
 import {
   filledDown,
   inserted,
@@ -12,7 +12,7 @@ import {
   without,
   type Item,
   type Master,
-} from "./edits";
+} from "../master/edits";
 import type { At } from "./TableRow";
 
 export type Pressed = { key: string; altKey: boolean; ctrlKey: boolean; metaKey: boolean; shiftKey: boolean };

@@ -7,7 +7,7 @@ import type { Schemas } from "../../contract/types";
 import { told } from "../../ui/format";
 import { Button, Mark, Refusal, Row, SelectField, Stack } from "../../ui/parts";
 import { said } from "../../ui/units";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 
 type Surface = Schemas["Surface"];
 type Kept = Schemas["SurfaceView"];

@@ -2,7 +2,7 @@
 // pulled.
 import type { Schemas } from "../../contract/types";
 import { Button, Row, SelectField, Stack } from "../../ui/parts";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 
 export type Mandrel = Schemas["Rolled"];
 

@@ -9,7 +9,7 @@ import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextFie
 import { RunChart } from "../../ui/RunChart";
 import { Expected } from "../../ui/Expected";
 import { SegmentRead } from "../../ui/SegmentRead";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 import { said } from "../../ui/units";
 
 type Recipe = Schemas["Recipe"];

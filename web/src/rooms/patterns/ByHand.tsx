@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Button, Mark, Row, SelectField, Stack } from "../../ui/parts";
 import type { Schemas } from "../../contract/types";
-import { PointsField } from "./PointsField";
+import { PointsField } from "../master/PointsField";
 
 type Flat = Schemas["Flat"];
 

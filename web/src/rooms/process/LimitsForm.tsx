@@ -1,7 +1,7 @@
 // What a run is held against, of a process or of one operation.
 import type { Schemas } from "../../contract/types";
 import { Row } from "../../ui/parts";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 
 type Limits = Schemas["RunLimits"];
 type Run = { limits: Limits };

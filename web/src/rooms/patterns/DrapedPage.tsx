@@ -11,15 +11,14 @@ import { inSize, plain, said, shownNumber, unitName } from "../../ui/units";
 import { areaOf, ByHand } from "./ByHand";
 import { DrapedFlat } from "./DrapedFlat";
 import { DrapedView } from "./DrapedView";
-import { withItem, type Item, type Master, type Stage } from "./edits";
-import { Facts } from "./Facts";
+import { itemLabels, withItem, type Item, type Master, type Stage } from "../master/edits";
+import { Facts } from "../master/Facts";
 import { FlatDrawing } from "./FlatDrawing";
 import { LaidForm } from "./LaidForm";
 import { again, cells, type Node } from "./net";
 import { laidBy, SeekDrape, useSeek } from "./SeekDrape";
-import { useLabels } from "./StackPage";
 import { SurfaceForm } from "./SurfaceForm";
-import type { Revision } from "./useMaster";
+import type { Revision } from "../master/useMaster";
 
 type Reply = Schemas["DrapedReply"];
 type Surface = Schemas["Surface"];
@@ -70,7 +69,7 @@ export function DrapedPage({
   const drawn = best && sought ? withItem(doc, sought.key, { laid: best }) : doc;
   const asked = useDraped(code, v.letter, change ? drawn : undefined, stage.key, chosen);
   const materials = api.useQuery("get", "/api/materials");
-  const labels = useLabels(doc);
+  const labels = itemLabels(doc);
   // While a fault stands, the last way it lay stays in sight.
   const [good, setGood] = useState<Reply>();
   const answer = asked.data;

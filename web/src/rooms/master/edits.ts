@@ -207,3 +207,14 @@ export function coded(
   const next = was ? [...list.slice(0, from), ...put, ...list.slice(from + 1)] : [...list, ...put];
   return [rebuilt(m, next), laid.map((i) => i.key)];
 }
+
+/** Labels as the server gives them: plies counted through, others by kind. */
+export function itemLabels(doc: Master) {
+  const count: Record<string, number> = {};
+  const out = new Map<string, string>();
+  for (const i of items(doc)) {
+    count[i.kind] = (count[i.kind] ?? 0) + 1;
+    out.set(i.key, i.kind === "ply" ? String(count[i.kind]) : `${i.kind} ${count[i.kind]}`);
+  }
+  return out;
+}

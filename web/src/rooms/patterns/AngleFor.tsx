@@ -4,7 +4,7 @@ import { useId } from "react";
 import type { Schemas } from "../../contract/types";
 import { plain } from "../../ui/units";
 import { Row, Stack } from "../../ui/parts";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 
 export type Sought = { sweep?: string[]; bending?: number; torsion?: number };
 

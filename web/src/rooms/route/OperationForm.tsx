@@ -3,8 +3,8 @@
 import { useId, type RefObject } from "react";
 import styled from "styled-components";
 import { Button, Heading, NumberField, Row, SelectField, Stack, TextField } from "../../ui/parts";
-import { Figure } from "./Detail";
-import type { Stage } from "./edits";
+import { Figure } from "../master/Detail";
+import type { Stage } from "../master/edits";
 import { FieldsForm } from "./FieldsForm";
 import type { Operation, Placed } from "./lanes";
 import { settingsOf } from "./SettingsForm";

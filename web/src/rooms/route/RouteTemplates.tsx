@@ -3,7 +3,7 @@ import { useState } from "react";
 import { client } from "../../app/api";
 import { explain, type Schemas } from "../../contract/types";
 import { Button, Heading, Mark, Row, SelectField, Stack } from "../../ui/parts";
-import type { Master } from "./edits";
+import type { Master } from "../master/edits";
 
 export function RouteTemplates({
   code,

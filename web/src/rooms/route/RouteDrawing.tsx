@@ -4,7 +4,7 @@ import { useLayoutEffect, useRef, useState, type KeyboardEvent } from "react";
 import styled from "styled-components";
 import { spell } from "../../ui/format";
 import { beside, drawn, type Box, type Operation, type Placed } from "./lanes";
-import type { Stage } from "./edits";
+import type { Stage } from "../master/edits";
 
 const high = 62;
 const rowHigh = 78;

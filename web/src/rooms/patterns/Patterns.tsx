@@ -5,11 +5,10 @@ import { angle } from "../../ui/format";
 import { Button, Heading, Mark, Page, Row, SelectField, Stack, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
 import { api } from "../../app/api";
-import { withItem, type Master, type Stage } from "./edits";
+import { itemLabels, withItem, type Master, type Stage } from "../master/edits";
 import { ByHand } from "./ByHand";
 import { FlatDrawing } from "./FlatDrawing";
-import { useLabels } from "./StackPage";
-import type { Revision } from "./useMaster";
+import type { Revision } from "../master/useMaster";
 import { DrapedPage } from "./DrapedPage";
 import { RolledPage } from "./RolledPage";
 
@@ -29,7 +28,7 @@ export function Patterns({
   change?: (m: Master) => void;
 }) {
   const [picked, pick] = useState<string>();
-  const labels = useLabels(doc);
+  const labels = itemLabels(doc);
   const stages = doc.stages;
   const stage = stages.find((s) => s.key === picked) ?? stages.find((s) => s.rolled ?? s.surface) ?? stages[0];
   if (!stage)

@@ -9,7 +9,9 @@ import { kept, put } from "../../app/kept";
 import { useSay } from "../../ui/say";
 import type { Master } from "./edits";
 import { begin, step } from "./history";
-import type { Line } from "./PlanView";
+
+/** A line across the plan that is cut along: from x and y to x and y, in metres. */
+export type Line = [number, number, number, number];
 
 export type Reply = Schemas["Reply"];
 export type Revision = Schemas["RevisionView"];

@@ -7,7 +7,7 @@ import { Refused, type Schemas } from "../../contract/types";
 import { spell } from "../../ui/format";
 import { Button, Heading, Key, LinkButton, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
 import { said } from "../../ui/units";
-import type { Master } from "./edits";
+import type { Master } from "../master/edits";
 import { LastBuilds } from "./LastBuilds";
 import { OperationForm, OperationVerbs } from "./OperationForm";
 import { addedAfter, changed, remade, takenOut, waiting } from "./operations";

@@ -4,7 +4,7 @@ import { useState } from "react";
 import { api, useChange } from "../../app/api";
 import { Button, Mark, Refusal, Row, Stack } from "../../ui/parts";
 import { plain, said } from "../../ui/units";
-import type { Item, Master } from "./edits";
+import type { Item, Master } from "../master/edits";
 import type { Schemas } from "../../contract/types";
 
 type Search = Schemas["DrapeSearchView"];

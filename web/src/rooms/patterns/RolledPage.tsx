@@ -8,16 +8,15 @@ import { angle as signed, percent, told } from "../../ui/format";
 import { Big, Button, Heading, Loading, Mark, Row, Stack, Table } from "../../ui/parts";
 import { Seam, type Difference } from "../../ui/Seam";
 import { plain, said } from "../../ui/units";
-import { layered } from "./cells";
-import { withItem, type Item, type Master, type Stage } from "./edits";
+import { layered } from "../master/cells";
+import { itemLabels, withItem, type Item, type Master, type Stage } from "../master/edits";
 import { ByHand } from "./ByHand";
-import { Facts } from "./Facts";
+import { Facts } from "../master/Facts";
 import { FlatDrawing } from "./FlatDrawing";
 import { MandrelForm, type Mandrel } from "./MandrelForm";
 import { SectionRound, WallUnrolled } from "./SectionRound";
 import { AngleFor, type Sought } from "./AngleFor";
-import { useLabels } from "./StackPage";
-import type { Revision } from "./useMaster";
+import type { Revision } from "../master/useMaster";
 import { WrapForm } from "./WrapForm";
 
 type Reply = Schemas["RolledReply"];
@@ -63,7 +62,7 @@ export function RolledPage({
   const [sought, seek] = useState<Sought>({});
   const asked = useRolled(code, v.letter, change ? doc : undefined, stage.key, sought);
   const materials = api.useQuery("get", "/api/materials");
-  const labels = useLabels(doc);
+  const labels = itemLabels(doc);
   // While a fault stands, the last state that could be worked out stays in sight.
   const [good, setGood] = useState<Reply>();
   const answer = asked.data;

@@ -1,5 +1,5 @@
 import { describe, expect, test } from "vitest";
-import type { Master } from "./edits";
+import type { Master } from "../master/edits";
 import { beside, drawn, type Operation, type Placed } from "./lanes";
 import { addedAfter, changed, takenOut, waiting } from "./operations";
 

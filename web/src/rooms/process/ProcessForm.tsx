@@ -8,7 +8,7 @@ import { useSay } from "../../ui/say";
 import { percent, spell, told } from "../../ui/format";
 import { Button, Heading, Mark, Refusal, Row, SelectField, Stack, Table, TextField } from "../../ui/parts";
 import { Returned } from "../../ui/Returned";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 import { LimitsForm } from "./LimitsForm";
 import { Simulated, RecipeForm, RecipeRead, heatOf } from "./Recipe";
 import { inOwn } from "../../ui/units";

@@ -1,6 +1,6 @@
 // Changes of a route: pure functions from one document to the next. A document without a
 // route gets one, the one pass that it was read as, with its first change.
-import type { Master } from "./edits";
+import type { Master } from "../master/edits";
 import type { Operation } from "./lanes";
 
 const withRoute = (m: Master, route: Operation[]): Master => ({ ...m, format: "juxta master 2", route });

@@ -1,8 +1,8 @@
 // How the chosen sheet of a rolled stage is put on.
 import type { Schemas } from "../../contract/types";
 import { Row, SelectField } from "../../ui/parts";
-import { Figure } from "./Detail";
-import type { Item } from "./edits";
+import { Figure } from "../master/Detail";
+import type { Item } from "../master/edits";
 
 type Wrap = Schemas["Wrap"];
 

@@ -4,11 +4,11 @@ import { useState, type ReactNode } from "react";
 import { Row, SelectField, Stack } from "../../ui/parts";
 import { spell, told } from "../../ui/format";
 import type { Schemas } from "../../contract/types";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 import type { Operation } from "./lanes";
-import { LimitsForm } from "./LimitsForm";
-import { Simulated, RecipeForm, RecipeRead, heatOf } from "./Recipe";
-import type { Master } from "./edits";
+import { LimitsForm } from "../process/LimitsForm";
+import { Simulated, RecipeForm, RecipeRead, heatOf } from "../process/Recipe";
+import type { Master } from "../master/edits";
 
 type Process = Schemas["Process"];
 type Part = (part: Partial<Operation>) => void;

@@ -1,8 +1,8 @@
 // How a ply is laid on: where first, of strips or whole, with which darts and splits.
 import { Button, Row, Stack } from "../../ui/parts";
 import type { Schemas } from "../../contract/types";
-import { Figure } from "./Detail";
-import type { Item } from "./edits";
+import { Figure } from "../master/Detail";
+import type { Item } from "../master/edits";
 import type { Node, Piece } from "./net";
 
 type Cut = Schemas["FabricCut"];

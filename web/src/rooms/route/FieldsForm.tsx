@@ -2,7 +2,7 @@
 // pictures, scans and products.
 import type { Schemas } from "../../contract/types";
 import { Button, Heading, Row, SelectField, Stack, TextField } from "../../ui/parts";
-import { Figure } from "./Detail";
+import { Figure } from "../master/Detail";
 
 type Field = Schemas["Field"];
 const kinds: Field["kind"][] = ["value", "choice", "text", "picture", "scan", "product", "paper"];
