@@ -202,6 +202,10 @@ func (s *Room) storeDraft(tx *book.Tx, r *Revision, doc *master.Document) error 
 		if err := s.equip(tx.DB, &m); err != nil {
 			return err
 		}
+		// What is refused is not draped first.
+		if faults := m.Doc.Check(m.Materials); len(faults) > 0 {
+			return faulty(faults)
+		}
 		derived := m.Doc.Derived(m.Materials, m.Lay)
 		r.Doc = &derived
 	}
