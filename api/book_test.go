@@ -10,7 +10,7 @@ import (
 
 	"juxta/format/pdf/pdftest"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // Every part of the demo has a ply book: a cover, a page an item, a section, and
@@ -75,7 +75,7 @@ func TestEveryPartHasItsPlyBook(t *testing.T) {
 func TestAnEmptyPartHasNoBookYet(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	var resins []stock.ResinView
+	var resins []recipes.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v parts.RevisionView
 	got := b.send("POST", "/api/parts/new", `{"number":"SP-50","name":"Nothing yet","resinId":1}`, key, "an-empty-part")

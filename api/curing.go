@@ -9,7 +9,7 @@ import (
 
 	"juxta/shop/book"
 	"juxta/shop/curing"
-	"juxta/shop/parts"
+	"juxta/shop/recipes"
 )
 
 func (r *routes) cure() {
@@ -41,7 +41,7 @@ func (r *routes) cure() {
 		},
 	)
 	post(r, book.AskMaster, "/api/runs/simulate", "simulateRun", "What a load would do together in the oven; stores nothing",
-		func(ctx context.Context, by book.By, in *builds) (parts.CureSimulation, error) {
+		func(ctx context.Context, by book.By, in *builds) (recipes.CureSimulation, error) {
 			return r.shop.SimulateRun(ctx, by, in.Body.Loads)
 		})
 	post(

@@ -11,6 +11,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/format/stocklist"
 	"juxta/shop/book"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -66,11 +67,11 @@ func (r *routes) material() {
 			return r.shop.ChangeMaterial(ctx, by, in.ID, in.Body)
 		},
 	)
-	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]stock.ResinView, error) {
+	get(r, "/api/resins", "resins", "Resin systems", func(ctx context.Context, _ *none) ([]recipes.ResinView, error) {
 		return r.shop.Resins(ctx)
 	})
 	get(r, "/api/resins/{id}/versions", "resinVersions", "The versions of a resin system, newest first",
-		func(ctx context.Context, in *ByID) ([]stock.ResinVersionView, error) {
+		func(ctx context.Context, in *ByID) ([]recipes.ResinVersionView, error) {
 			return r.shop.ResinVersions(ctx, in.ID)
 		})
 	post(
@@ -79,7 +80,7 @@ func (r *routes) material() {
 		"/api/resins/{id}",
 		"saveResin",
 		"Enter a resin system (id 0) or a version of it",
-		func(ctx context.Context, by book.By, in *withID[stock.ResinChange]) (stock.ResinView, error) {
+		func(ctx context.Context, by book.By, in *withID[recipes.ResinChange]) (recipes.ResinView, error) {
 			return r.shop.SaveResin(ctx, by, in.ID, in.Body)
 		},
 	)

@@ -22,7 +22,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/parts"
 	"juxta/shop/people"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 	"juxta/store/storetest"
 )
 
@@ -265,7 +265,7 @@ func TestAStreamEndsWithItsSession(t *testing.T) {
 func TestFileNamesStayInTheirHeader(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	var resins []stock.ResinView
+	var resins []recipes.ResinView
 	b.send("GET", "/api/resins", "").into(t, &resins)
 	var v parts.RevisionView
 	number := `X"; filename*=UTF-8''evil.exe; ü`

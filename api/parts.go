@@ -15,6 +15,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
+	"juxta/shop/recipes"
 	"juxta/wire"
 )
 
@@ -186,7 +187,7 @@ func (r *routes) parts() {
 		"/api/parts/{code}/simulate",
 		"simulateCure",
 		"Simulate a process's recipe and hold it against its limits; stores nothing",
-		func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (parts.CureSimulation, error) {
+		func(ctx context.Context, _ book.By, in *with[parts.ProcessQuestion]) (recipes.CureSimulation, error) {
 			return r.shop.SimulateCure(ctx, in.Code, in.Body)
 		},
 	)

@@ -16,8 +16,7 @@ import (
 	"juxta/format/sheet"
 	"juxta/shop/book"
 	"juxta/shop/curing"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // UsualLayer is what stacks are made of, with usual figures.
@@ -34,23 +33,23 @@ func (r *routes) recipes() {
 		Released bool `query:"released" doc:"The newest that was released of each, instead of the newest"`
 	}
 	get(r, "/api/recipes", "recipes", "The newest version of every cure recipe",
-		func(ctx context.Context, in *which) ([]curing.RecipeView, error) {
+		func(ctx context.Context, in *which) ([]recipes.RecipeView, error) {
 			return r.shop.Recipes(ctx, in.Released)
 		})
 	get(r, "/api/recipes/{id}", "recipe", "A version of a cure recipe",
-		func(ctx context.Context, in *ByID) (curing.RecipeView, error) { return r.shop.RecipeByID(ctx, in.ID) })
+		func(ctx context.Context, in *ByID) (recipes.RecipeView, error) { return r.shop.RecipeByID(ctx, in.ID) })
 	type beside struct {
 		ByID
 		Other int64 `path:"other"`
 	}
 	get(r, "/api/recipes/{id}/since/{other}", "recipeSince", "What a version of a recipe says otherwise than another one",
-		func(ctx context.Context, in *beside) (curing.RecipeBeside, error) {
+		func(ctx context.Context, in *beside) (recipes.RecipeBeside, error) {
 			return r.shop.RecipeSince(ctx, in.ID, in.Other)
 		})
 	get(r, "/api/equipment", "equipment", "Ovens, autoclaves and presses as they heat",
-		func(ctx context.Context, _ *none) ([]parts.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
+		func(ctx context.Context, _ *none) ([]recipes.EquipmentView, error) { return r.shop.AllEquipment(ctx) })
 	get(r, "/api/parts/{code}/stack", "partStack", "The thickest, the thinnest and the largest place of a part as stacks on its tool",
-		func(ctx context.Context, in *ByCode) (parts.PartStack, error) {
+		func(ctx context.Context, in *ByCode) (recipes.PartStack, error) {
 			return r.shop.StackOfPart(ctx, in.Code)
 		})
 	get(r, "/api/layers", "usualLayers", "What stacks are made of, with usual figures",
@@ -66,11 +65,11 @@ func (r *routes) recipes() {
 			return out, nil
 		})
 	post(r, book.KeepTools, "/api/equipment", "saveEquipment", "Enter what cures are done in, or a version of it",
-		func(ctx context.Context, by book.By, in *a[parts.EquipmentIn]) (parts.EquipmentView, error) {
+		func(ctx context.Context, by book.By, in *a[recipes.EquipmentIn]) (recipes.EquipmentView, error) {
 			return r.shop.SaveEquipment(ctx, by, in.Body)
 		})
 	post(r, book.WriteMaster, "/api/recipes", "saveRecipe", "Save a recipe as a new version, a draft",
-		func(ctx context.Context, by book.By, in *a[curing.RecipeIn]) (curing.RecipeView, error) {
+		func(ctx context.Context, by book.By, in *a[recipes.RecipeIn]) (recipes.RecipeView, error) {
 			return r.shop.SaveRecipe(ctx, by, in.Body)
 		})
 	post(r, book.AskMaster, "/api/recipes/{id}/take", "takeRecipe", "What becomes of a cure that takes a released recipe; stores nothing",
@@ -78,19 +77,19 @@ func (r *routes) recipes() {
 			return r.shop.TakeRecipe(ctx, in.ID, in.Body)
 		})
 	post(r, book.ReleaseMaster, "/api/recipes/{id}/release", "releaseRecipe", "Release a recipe that somebody else wrote",
-		func(ctx context.Context, by book.By, in *withID[ownPIN]) (curing.RecipeView, error) {
+		func(ctx context.Context, by book.By, in *withID[ownPIN]) (recipes.RecipeView, error) {
 			return r.shop.ReleaseRecipe(ctx, by, in.ID, in.Body.PIN)
 		})
 	post(r, book.AskMaster, "/api/forecast", "forecast", "What a part would feel in a cure as it stands on the page; stores nothing",
-		func(ctx context.Context, _ book.By, in *a[curing.ForecastIn]) (calc.CureOut, error) {
+		func(ctx context.Context, _ book.By, in *a[recipes.ForecastIn]) (calc.CureOut, error) {
 			return r.shop.Forecast(ctx, in.Body)
 		})
 	post(r, book.AskMaster, "/api/forecast/find", "findCycle", "Go on with a search for the shortest cycle; stores nothing",
-		func(ctx context.Context, _ book.By, in *a[curing.FindCycle]) (calc.FindState, error) {
+		func(ctx context.Context, _ book.By, in *a[recipes.FindCycle]) (calc.FindState, error) {
 			return r.shop.ShortestCycle(ctx, in.Body)
 		})
 	post(r, book.AskMaster, "/api/forecast/map", "mapCure", "Where a cure works over thickness and dwell; stores nothing",
-		func(ctx context.Context, _ book.By, in *a[curing.CureMap]) ([]calc.MapCell, error) {
+		func(ctx context.Context, _ book.By, in *a[recipes.CureMap]) ([]calc.MapCell, error) {
 			return r.shop.MapCure(ctx, in.Body)
 		})
 	post(r, book.AskMaster, "/api/runs/{code}/learn", "learnFromRun", "What a recorded run tells of its equipment and resin; stores nothing",
@@ -98,7 +97,7 @@ func (r *routes) recipes() {
 			return r.shop.LearnFrom(ctx, in.Code, in.Body)
 		})
 	post(r, book.KeepMaterials, "/api/runs/{code}/learn/keep", "keepRate", "Keep the rate that a run tells for its resin",
-		func(ctx context.Context, by book.By, in *with[curing.KeepLearned]) (stock.ResinView, error) {
+		func(ctx context.Context, by book.By, in *with[curing.KeepLearned]) (recipes.ResinView, error) {
 			return r.shop.KeepRate(ctx, by, in.Code, in.Body)
 		})
 	r.curves()
@@ -110,7 +109,7 @@ func (r *routes) curves() {
 	op.Responses = map[string]*huma.Response{
 		"200": {Description: "The curves, SI units", Content: map[string]*huma.MediaType{"text/csv": {}}},
 	}
-	huma.Register(r.api, op, func(ctx context.Context, in *a[curing.ForecastIn]) (*file, error) {
+	huma.Register(r.api, op, func(ctx context.Context, in *a[recipes.ForecastIn]) (*file, error) {
 		f, err := r.shop.Forecast(ctx, in.Body)
 		if err != nil {
 			return nil, problem(ctx, err)
@@ -127,7 +126,7 @@ func (r *routes) curves() {
 			"200": {Description: "The schema", Content: map[string]*huma.MediaType{"application/schema+json": {}}},
 		},
 	}, func(context.Context, *none) (*file, error) {
-		return &file{"application/schema+json", attachment("recipe.schema.json"), calc.SchemaOf(reflect.TypeFor[parts.RecipePlan]())}, nil
+		return &file{"application/schema+json", attachment("recipe.schema.json"), calc.SchemaOf(reflect.TypeFor[recipes.RecipePlan]())}, nil
 	})
 	type drawn struct {
 		Body struct {

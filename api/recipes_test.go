@@ -14,9 +14,7 @@ import (
 	"github.com/stretchr/testify/require"
 
 	"juxta/calc/calctest"
-	"juxta/shop/curing"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // The curves of a cure come as a table in SI units, the file of a recipe has a schema that says what it holds, and what
@@ -24,23 +22,23 @@ import (
 func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 	b := open(t)
 	b.signIn("Marek Orde")
-	var all []curing.RecipeView
+	var all []recipes.RecipeView
 	b.send("GET", "/api/recipes", "").into(t, &all)
-	var ring curing.RecipeView
+	var ring recipes.RecipeView
 	for _, r := range all {
 		if strings.HasPrefix(r.Name, "Ring") {
 			ring = r
 		}
 	}
 	require.NotZero(t, ring.ID)
-	ask := func(path string, change func(in *curing.ForecastIn)) answer {
-		in := curing.ForecastIn{ResinID: ring.ResinID, Equipment: ring.Equipment, Plan: ring.Plan}
+	ask := func(path string, change func(in *recipes.ForecastIn)) answer {
+		in := recipes.ForecastIn{ResinID: ring.ResinID, Equipment: ring.Equipment, Plan: ring.Plan}
 		change(&in)
 		raw, err := json.Marshal(in)
 		require.NoError(t, err)
 		return b.send("POST", path, string(raw), key, fmt.Sprint("curves-", len(raw), path))
 	}
-	got := ask("/api/forecast/curves", func(*curing.ForecastIn) {})
+	got := ask("/api/forecast/curves", func(*recipes.ForecastIn) {})
 	require.Equal(t, http.StatusOK, got.StatusCode, string(got.body))
 	assert.Equal(t, "text/csv; charset=utf-8", got.Header.Get("Content-Type"))
 	rows, err := csv.NewReader(strings.NewReader(strings.TrimPrefix(string(got.body), "\ufeff"))).ReadAll()
@@ -80,7 +78,7 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 	for _, r := range all { // as the page writes a recipe's file
 		named, err := json.Marshal(struct {
 			Schema string `json:"$schema"`
-			parts.RecipePlan
+			recipes.RecipePlan
 		}{"http://localhost/api/recipes/schema", r.Plan})
 		require.NoError(t, err)
 		assert.NoError(t, calctest.Against(schema, named), r.Name)
@@ -89,21 +87,21 @@ func TestARecipeAndItsCurvesAsFiles(t *testing.T) {
 		assert.ErrorAs(t, calctest.Against(schema, []byte(wrong)), &broken, r.Name)
 	}
 
-	for says, change := range map[string]func(in *curing.ForecastIn){
-		"is a block, not a layer": func(in *curing.ForecastIn) { in.Plan.Sections[0].Layers[1].Thickness = 2 },
-		"no vessel and no press":  func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
-		"lies below the start": func(in *curing.ForecastIn) {
+	for says, change := range map[string]func(in *recipes.ForecastIn){
+		"is a block, not a layer": func(in *recipes.ForecastIn) { in.Plan.Sections[0].Layers[1].Thickness = 2 },
+		"no vessel and no press":  func(in *recipes.ForecastIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+		"lies below the start": func(in *recipes.ForecastIn) {
 			in.Plan.Recipe.Segments[0].Target, in.Plan.Recipe.Segments[0].WaitPart = 270, 0
 		},
-		"than Autoclave 1 gives": func(in *curing.ForecastIn) { in.Plan.Recipe.Segments[2].Pressure = 9e6 },
-		"there is no such resin": func(in *curing.ForecastIn) { in.ResinID = 4711 },
+		"than Autoclave 1 gives": func(in *recipes.ForecastIn) { in.Plan.Recipe.Segments[2].Pressure = 9e6 },
+		"there is no such resin": func(in *recipes.ForecastIn) { in.ResinID = 4711 },
 	} {
 		b.send("GET", fmt.Sprint("/api/recipes/", ring.ID), "").into(t, &ring)
 		got := ask("/api/forecast", change)
 		assert.Equal(t, http.StatusUnprocessableEntity, got.StatusCode, says)
 		assert.Contains(t, string(got.body), says)
 	}
-	var versions []stock.ResinVersionView
+	var versions []recipes.ResinVersionView
 	b.send("GET", fmt.Sprintf("/api/resins/%d/versions", ring.ResinID), "").into(t, &versions)
 	require.Len(t, versions, 1)
 	assert.Equal(t, "Kiln 180", versions[0].Facts.Name)

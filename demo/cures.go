@@ -7,17 +7,16 @@ import (
 	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/core/unit"
-	"juxta/shop/curing"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 	"juxta/wire"
 )
 
 // What the demo shop cures in, and its recipes. All figures are invented.
 
 // tarn is a resin that hardens at 80 °C, and wet one that is mixed at the bench.
-func tarn() stock.ResinIn {
-	return stock.ResinIn{
+func tarn() recipes.ResinIn {
+	return recipes.ResinIn{
 		Name: "Tarn 80", Alpha0: 0.02,
 		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 1.1e7, E: 70e3, N: 1.3}}},
 		Viscosity:  &wire.Viscosity{Mu: 4e-8, U: 5.6e4, Gel: 0.5, A: 1.5, B: 0.9},
@@ -29,8 +28,8 @@ func tarn() stock.ResinIn {
 	}
 }
 
-func wet() stock.ResinIn {
-	return stock.ResinIn{
+func wet() recipes.ResinIn {
+	return recipes.ResinIn{
 		Name: "Tarn wet", Alpha0: 0.01,
 		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 2.2e5, E: 55e3, N: 1.5}, {A: 6e5, E: 55e3, M: 1, N: 1.5}}},
 		Viscosity:  &wire.Viscosity{Mu: 2e-9, U: 4.8e4, Gel: 0.6, A: 1.5, B: 0.5},
@@ -76,7 +75,7 @@ func plies(name string, n int) calc.CureLayer {
 // takeRecipe makes the first released version of a recipe that of a process, with its limits.
 func takeRecipe(p *parts.Process, of planned) {
 	of.plan.Recipe.Name = of.name
-	h := parts.Recipe{Name: of.name, Version: 1, Equipment: of.in, Plan: of.plan}.Taken(p.Heat())
+	h := recipes.Recipe{Name: of.name, Version: 1, Equipment: of.in, Plan: of.plan}.Taken(p.Heat())
 	*p = p.Of(master.Operation{Heat: &h})
 }
 
@@ -92,7 +91,7 @@ var (
 
 type planned struct {
 	name, resin, in string
-	plan            parts.RecipePlan
+	plan            recipes.RecipePlan
 }
 
 func cures() []planned {
@@ -107,7 +106,7 @@ func cures() []planned {
 		return calc.CureSection{Name: name, Layers: layers, Below: "platen", Above: "platen"}
 	}
 	return []planned{
-		{"Ring, two dwells", "Kiln 180", "Autoclave 1", parts.RecipePlan{
+		{"Ring, two dwells", "Kiln 180", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(105), Rate: 1.5 / 60, Hold: 900, WaitPart: c(100), Vacuum: 80e3},
 				master.Segment{Target: c(118), Rate: 0.5 / 60, Hold: 7200, WaitPart: c(114), Pressure: 620e3, Vacuum: 80e3, Vent: 100e3},
@@ -128,7 +127,7 @@ func cures() []planned {
 				"Cooled slowly and under pressure: tool and part shrink differently, and the door opens only when the part is cool.",
 			},
 		}},
-		{"Panel, vacuum oven", "Ember 120", "Oven 1", parts.RecipePlan{
+		{"Panel, vacuum oven", "Ember 120", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(80), Rate: 1.5 / 60, Hold: 1800, WaitPart: c(77), Vacuum: 80e3},
 				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Vacuum: 80e3},
@@ -145,7 +144,7 @@ func cures() []planned {
 				"Cooled under vacuum, so that nothing lifts from the tool before it is stiff.",
 			},
 		}},
-		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", parts.RecipePlan{
+		{"Shutter panel, low pressure", "Ember 120", "Autoclave 1", recipes.RecipePlan{
 			Recipe: start("lagging",
 				master.Segment{Target: c(120), Rate: 1.5 / 60, Hold: 5400, WaitPart: c(117), Pressure: 100e3, Vacuum: 60e3, Vent: 80e3},
 				master.Segment{Target: c(45), Rate: 2.0 / 60, WaitCool: c(55), Pressure: 100e3},
@@ -160,7 +159,7 @@ func cures() []planned {
 				"Cooled under pressure, as slowly as skins and core come down together.",
 			},
 		}},
-		{"Yoke arm, press", "Ember 120", "Press 1", parts.RecipePlan{
+		{"Yoke arm, press", "Ember 120", "Press 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(122), Rate: 10.0 / 60, WaitViscosityMinimum: true, Pressure: 200e3, RampWithPart: true},
 				master.Segment{Target: c(130), Rate: 10.0 / 60, Hold: 1380, WaitPart: c(126), Pressure: 600e3},
@@ -174,7 +173,7 @@ func cures() []planned {
 				"Cooled in the closed mould: the part is stiff before the pressure is let off.",
 			},
 		}},
-		{"Petal, 80 °C", "Tarn 80", "Oven 1", parts.RecipePlan{
+		{"Petal, 80 °C", "Tarn 80", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(80), Rate: 1.0 / 60, Hold: 8 * 3600, WaitPart: c(77), Vacuum: 80e3},
 				master.Segment{Target: c(40), Rate: 1.0 / 60, WaitCool: c(50)},
@@ -186,7 +185,7 @@ func cures() []planned {
 				"Stiff enough to leave the tool, not yet for the sun: the rest of the cure is done standing free.",
 			},
 		}},
-		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", parts.RecipePlan{
+		{"Petal, post-cure standing free", "Tarn 80", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(70), Rate: 0.5 / 60, Hold: 1800},
 				master.Segment{Target: c(105), Rate: 0.15 / 60, Hold: 4 * 3600},
@@ -200,7 +199,7 @@ func cures() []planned {
 				"Nothing holds it: it cools in still air and is not touched before it is cool.",
 			},
 		}},
-		{"Repair, wet overnight", "Tarn wet", "Oven 1", parts.RecipePlan{
+		{"Repair, wet overnight", "Tarn wet", "Oven 1", recipes.RecipePlan{
 			Recipe: start("",
 				master.Segment{Target: c(23), Rate: 0.5 / 60, Hold: 14 * 3600, Vacuum: 60e3},
 				master.Segment{Target: c(60), Rate: 0.25 / 60, Hold: 6 * 3600, WaitPart: c(57)},
@@ -220,26 +219,26 @@ func cures() []planned {
 // cureRoom enters what cures are done in, the resins that no roll here has, and the recipes.
 func (s *script) cureRoom() {
 	for _, e := range equipment() {
-		try(s, func() (parts.EquipmentView, error) {
-			return s.shop.SaveEquipment(s.ctx, s.who[orde], parts.EquipmentIn{Facts: e, Why: "made up for the demo"})
+		try(s, func() (recipes.EquipmentView, error) {
+			return s.shop.SaveEquipment(s.ctx, s.who[orde], recipes.EquipmentIn{Facts: e, Why: "made up for the demo"})
 		})
 	}
-	for _, in := range []stock.ResinIn{kiln(), tarn(), wet()} {
-		try(s, func() (stock.ResinView, error) {
-			return s.shop.SaveResin(s.ctx, s.who[orde], 0, stock.ResinChange{ResinIn: in})
+	for _, in := range []recipes.ResinIn{kiln(), tarn(), wet()} {
+		try(s, func() (recipes.ResinView, error) {
+			return s.shop.SaveResin(s.ctx, s.who[orde], 0, recipes.ResinChange{ResinIn: in})
 		})
 	}
 	resins := map[string]int64{}
-	for _, r := range try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) }) {
+	for _, r := range try(s, func() ([]recipes.ResinView, error) { return s.shop.Resins(s.ctx) }) {
 		resins[r.Name] = r.ID
 	}
 	for k, c := range cures() {
-		v := try(s, func() (curing.RecipeView, error) {
-			return s.shop.SaveRecipe(s.ctx, s.who[orde], curing.RecipeIn{
+		v := try(s, func() (recipes.RecipeView, error) {
+			return s.shop.SaveRecipe(s.ctx, s.who[orde], recipes.RecipeIn{
 				Name: c.name, ResinID: resins[c.resin], Equipment: c.in, Plan: c.plan,
 			})
 		})
-		try(s, func() (curing.RecipeView, error) { return s.shop.ReleaseRecipe(s.ctx, s.who[quist], v.ID, s.pin) })
+		try(s, func() (recipes.RecipeView, error) { return s.shop.ReleaseRecipe(s.ctx, s.who[quist], v.ID, s.pin) })
 		if k > 0 {
 			continue
 		}
@@ -247,8 +246,8 @@ func (s *script) cureRoom() {
 		next := c.plan
 		next.Recipe.Segments = slices.Clone(next.Recipe.Segments)
 		next.Recipe.Segments[1].Hold = 6600
-		try(s, func() (curing.RecipeView, error) {
-			return s.shop.SaveRecipe(s.ctx, s.who[orde], curing.RecipeIn{
+		try(s, func() (recipes.RecipeView, error) {
+			return s.shop.SaveRecipe(s.ctx, s.who[orde], recipes.RecipeIn{
 				Name: c.name, Version: 1, ResinID: resins[c.resin], Equipment: c.in, Plan: next,
 			})
 		})

@@ -9,13 +9,13 @@ import (
 
 	"juxta/calc"
 	"juxta/core/unit"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // Every recipe of the demo can be walked and meets what it asks for.
 func TestTheRecipesOfTheDemoCure(t *testing.T) {
-	resins := map[string]stock.ResinIn{}
-	for _, r := range []stock.ResinIn{Ember(), kiln(), tarn(), wet()} {
+	resins := map[string]recipes.ResinIn{}
+	for _, r := range []recipes.ResinIn{Ember(), kiln(), tarn(), wet()} {
 		resins[r.Name] = r
 	}
 	ovens := map[string]calc.Equipment{}

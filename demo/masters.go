@@ -6,6 +6,7 @@ import (
 	"juxta/core/master"
 	"juxta/core/unit"
 	"juxta/shop/parts"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -14,8 +15,8 @@ import (
 // draped shell) a placeholder stands for it and says so. All figures are invented.
 
 // kiln is the demo's hotter resin, for the autoclave; its figures are invented.
-func kiln() stock.ResinIn {
-	return stock.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
+func kiln() recipes.ResinIn {
+	return recipes.ResinIn{Name: "Kiln 180", Alpha0: 0.02,
 		Kinetics:   wire.Kinetics{Terms: []wire.Term{{A: 6.5e7, E: 86e3, M: 0, N: 1.3}}},
 		Viscosity:  &wire.Viscosity{Mu: 3e-10, U: 7.4e4, Gel: 0.5, A: 2, B: 1.2},
 		ResinFacts: facts(0, 208, 0.75, 450e3, 200),
@@ -217,7 +218,7 @@ func tools() []parts.ToolIn {
 // masters enters the tools and the masters of the shop's other parts.
 func (s *script) masters(ids map[string]int64) {
 	resins := map[string]int64{}
-	for _, r := range try(s, func() ([]stock.ResinView, error) { return s.shop.Resins(s.ctx) }) {
+	for _, r := range try(s, func() ([]recipes.ResinView, error) { return s.shop.Resins(s.ctx) }) {
 		resins[r.Name] = r.ID
 	}
 	for _, in := range more(resins["Ember 120"], resins["Kiln 180"]) {
@@ -233,9 +234,9 @@ func (s *script) masters(ids map[string]int64) {
 			})
 		}
 	}
-	resin := map[string]stock.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
+	resin := map[string]recipes.ResinIn{"Ember 120": Ember(), "Kiln 180": kiln()}
 	process := func(tool, of string) parts.Process {
-		p := parts.UsualProcess(stock.Resin{Recipe: resin[of].Recipe}, Altitude)
+		p := parts.UsualProcess(recipes.Resin{Recipe: resin[of].Recipe}, Altitude)
 		p.Tool, p.Equipment = tool, "Oven 1"
 		return p
 	}

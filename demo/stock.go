@@ -11,6 +11,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/climate"
 	"juxta/shop/people"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -48,8 +49,8 @@ func (s *script) qualifications(end time.Time) {
 }
 
 // Ember is the demo's resin; its cycle, kinetics and viscosity are invented.
-func Ember() stock.ResinIn {
-	return stock.ResinIn{Name: "Ember 120", Alpha0: 0.02,
+func Ember() recipes.ResinIn {
+	return recipes.ResinIn{Name: "Ember 120", Alpha0: 0.02,
 		Kinetics:  wire.Kinetics{Terms: []wire.Term{{A: 2.2e8, E: 85e3, M: 0, N: 1.2}}},
 		Viscosity: &wire.Viscosity{Mu: 1.1e-9, U: 6.4e4, Gel: 0.55, A: 1.4, B: 0.8},
 
@@ -198,7 +199,7 @@ func besides(resin int64) []stock.MaterialIn {
 
 // Materials enters the demo's resin and prepregs.
 func Materials(ctx context.Context, s *shop.Shop, by book.By) ([]stock.MaterialView, error) {
-	resin, err := s.SaveResin(ctx, by, 0, stock.ResinChange{ResinIn: Ember()})
+	resin, err := s.SaveResin(ctx, by, 0, recipes.ResinChange{ResinIn: Ember()})
 	if err != nil {
 		return nil, err
 	}

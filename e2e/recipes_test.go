@@ -20,11 +20,10 @@ import (
 	"juxta/core/ident"
 	"juxta/shop/book"
 	"juxta/shop/curing"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
-func (h *house) recipe(t testing.TB, name string) curing.RecipeView {
+func (h *house) recipe(t testing.TB, name string) recipes.RecipeView {
 	t.Helper()
 	all, err := h.shop.Recipes(context.Background(), false)
 	require.NoError(t, err)
@@ -34,7 +33,7 @@ func (h *house) recipe(t testing.TB, name string) curing.RecipeView {
 		}
 	}
 	require.Fail(t, "there is no recipe "+name)
-	return curing.RecipeView{}
+	return recipes.RecipeView{}
 }
 
 // A cure is planned: wrong entries are said at their place, the curves follow what is typed and what is moved on the
@@ -238,13 +237,13 @@ func TestARecipeIsReadFromFiles(t *testing.T) {
 
 // runAsSimulated records one more finished run: that of a recipe in which the resin reacts so many times as fast as its
 // law says.
-func (h *house) runAsSimulated(t *testing.T, r curing.RecipeView, faster float64) string {
+func (h *house) runAsSimulated(t *testing.T, r recipes.RecipeView, faster float64) string {
 	t.Helper()
 	ctx := context.Background()
 	ovens, err := h.shop.AllEquipment(ctx)
 	require.NoError(t, err)
-	oven := slices.IndexFunc(ovens, func(e parts.EquipmentView) bool { return e.Facts.Name == r.Equipment })
-	var resin stock.Resin
+	oven := slices.IndexFunc(ovens, func(e recipes.EquipmentView) bool { return e.Facts.Name == r.Equipment })
+	var resin recipes.Resin
 	require.NoError(t, h.shop.DB.Gorm.Take(&resin, r.ResinID).Error)
 	for k := range resin.Kinetics.Terms {
 		resin.Kinetics.Terms[k].A *= faster
@@ -294,7 +293,7 @@ func TestWhatARunTellsIsKept(t *testing.T) {
 	p.see("kept as version 2 of Kiln 180")
 	vessels, err := h.shop.AllEquipment(context.Background())
 	require.NoError(t, err)
-	k := slices.IndexFunc(vessels, func(e parts.EquipmentView) bool { return e.Facts.Name == "Autoclave 1" })
+	k := slices.IndexFunc(vessels, func(e recipes.EquipmentView) bool { return e.Facts.Name == "Autoclave 1" })
 	assert.Equal(t, 2, vessels[k].Version)
 	assert.Contains(t, vessels[k].Why, "learned from run "+run)
 	// A wait for the turn of the viscosity is put in and taken out, in words.

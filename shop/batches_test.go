@@ -12,6 +12,7 @@ import (
 
 	"juxta/core/unit"
 	"juxta/shop/book"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -296,10 +297,10 @@ func TestAMaterialSaysOnlyWhatCanBe(t *testing.T) {
 	require.NoError(t, err)
 	bad := resins[0].ResinIn
 	bad.Viscosity.Gel = 2
-	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: bad, Version: 1})
+	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, recipes.ResinChange{ResinIn: bad, Version: 1})
 	refusal(t, err, book.Invalid, "gelation lies between")
 	bad.Viscosity, bad.Kinetics.Terms = nil, nil
-	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: bad, Version: 1})
+	_, err = h.SaveResin(h.ctx, orde, resins[0].ID, recipes.ResinChange{ResinIn: bad, Version: 1})
 	refusal(t, err, book.Invalid, "")
 }
 

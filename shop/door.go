@@ -10,6 +10,7 @@ import (
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -17,6 +18,7 @@ import (
 type (
 	peopleRoom  = people.Room
 	climateRoom = climate.Room
+	recipesRoom = recipes.Room
 	stockRoom   = stock.Room
 	partsRoom   = parts.Room
 	buildsRoom  = builds.Room
@@ -31,6 +33,7 @@ type Shop struct {
 	*book.Book
 	*peopleRoom
 	*climateRoom
+	*recipesRoom
 	*stockRoom
 	*partsRoom
 	*buildsRoom
@@ -44,12 +47,13 @@ type Shop struct {
 func New(b *book.Book) *Shop {
 	folk := people.New(b)
 	air := &climate.Room{Room: folk}
-	goods := &stock.Room{Room: air}
+	cures := &recipes.Room{Room: air}
+	goods := &stock.Room{Room: cures}
 	masters := &parts.Room{Room: goods}
 	making := &builds.Room{Room: masters}
 	finishing := &finish.Room{Room: making}
 	s := &Shop{
-		Book: b, peopleRoom: folk, climateRoom: air, stockRoom: goods, partsRoom: masters, buildsRoom: making,
+		Book: b, peopleRoom: folk, climateRoom: air, recipesRoom: cures, stockRoom: goods, partsRoom: masters, buildsRoom: making,
 		cuttingRoom: &cutting.Room{
 			Room: making,
 		}, curingRoom: &curing.Room{Room: making}, finishRoom: finishing,

@@ -13,7 +13,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 func TestAReleasedRevisionIsFrozen(t *testing.T) {
@@ -183,7 +183,7 @@ func TestOneCureNeedsOneResin(t *testing.T) {
 	h := open(t)
 	kiln := demo.Ember()
 	kiln.Name = "Kiln 185"
-	other, err := h.SaveResin(h.ctx, h.as("Marek Orde"), 0, stock.ResinChange{ResinIn: kiln})
+	other, err := h.SaveResin(h.ctx, h.as("Marek Orde"), 0, recipes.ResinChange{ResinIn: kiln})
 	require.NoError(t, err)
 	in := demo.Sable(other.ID)[0]
 	in.Name = "Sable UD 150 K"

@@ -15,23 +15,24 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/curing"
 	"juxta/shop/parts"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
-func (h *house) oven(name string) parts.EquipmentView {
+func (h *house) oven(name string) recipes.EquipmentView {
 	h.t.Helper()
-	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), parts.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
+	v, err := h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Why: "a run with thermocouples", Facts: calc.Equipment{
 		Name: name, Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200),
 	}})
 	require.NoError(h.t, err)
 	return v
 }
 
-func (h *house) recipe(name string) curing.RecipeIn {
+func (h *house) recipe(name string) recipes.RecipeIn {
 	h.t.Helper()
 	resins, err := h.Resins(h.ctx)
 	require.NoError(h.t, err)
-	return curing.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: parts.RecipePlan{
+	return recipes.RecipeIn{Name: name, ResinID: resins[0].ID, Equipment: "Oven 9", Plan: recipes.RecipePlan{
 		Recipe: master.Recipe{Start: unit.Kelvin(21), Tolerance: 5, Segments: []master.Segment{
 			{Target: unit.Kelvin(120), Rate: 0.025, Hold: 5400, WaitPart: unit.Kelvin(116)},
 			{Target: unit.Kelvin(40), Rate: 0.03, WaitCool: unit.Kelvin(55)},
@@ -108,7 +109,7 @@ func TestARecipeIsReleasedByASecondPerson(t *testing.T) {
 	assert.Equal(t, "superseded", one.State)
 	all, err := h.Recipes(h.ctx, false)
 	require.NoError(t, err)
-	of := func(r curing.RecipeView) bool { return r.Name == "Wall" }
+	of := func(r recipes.RecipeView) bool { return r.Name == "Wall" }
 	k := slices.IndexFunc(all, of)
 	require.GreaterOrEqual(t, k, 0)
 	assert.Equal(t, two.ID, all[k].ID)
@@ -121,12 +122,12 @@ func TestRecipesThatCannotBeKept(t *testing.T) {
 	h := open(t)
 	by := func() book.By { return h.as("Marek Orde") }
 	h.oven("Oven 9")
-	for says, change := range map[string]func(*curing.RecipeIn){
-		"needs a name":         func(in *curing.RecipeIn) { in.Name = " " },
-		"no such resin":        func(in *curing.RecipeIn) { in.ResinID = 4711 },
-		"no equipment called":  func(in *curing.RecipeIn) { in.Equipment = "Oven 77" },
-		"must be above zero":   func(in *curing.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
-		"no vessel and no pre": func(in *curing.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
+	for says, change := range map[string]func(*recipes.RecipeIn){
+		"needs a name":         func(in *recipes.RecipeIn) { in.Name = " " },
+		"no such resin":        func(in *recipes.RecipeIn) { in.ResinID = 4711 },
+		"no equipment called":  func(in *recipes.RecipeIn) { in.Equipment = "Oven 77" },
+		"must be above zero":   func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 0 },
+		"no vessel and no pre": func(in *recipes.RecipeIn) { in.Plan.Recipe.Segments[0].Rate = 500.0 / 60 },
 	} {
 		in := h.recipe("Wall")
 		change(&in)
@@ -152,14 +153,14 @@ func TestEquipmentIsKeptInVersions(t *testing.T) {
 	refusal(t, err, book.Conflict, "in the meantime")
 	all, err := h.AllEquipment(h.ctx)
 	require.NoError(t, err)
-	k := slices.IndexFunc(all, func(e parts.EquipmentView) bool { return e.Facts.Name == "Oven 9" })
+	k := slices.IndexFunc(all, func(e recipes.EquipmentView) bool { return e.Facts.Name == "Oven 9" })
 	require.GreaterOrEqual(t, k, 0)
 	assert.Equal(t, 24.0, all[k].Facts.Film)
-	for says, change := range map[string]func(*parts.EquipmentIn){
-		"needs a name":          func(in *parts.EquipmentIn) { in.Facts.Name = "" },
-		"where the figures":     func(in *parts.EquipmentIn) { in.Why = " " },
-		"the air passes heat":   func(in *parts.EquipmentIn) { in.Facts.Film = 0 },
-		"the platens pass heat": func(in *parts.EquipmentIn) { in.Facts.Kind = "press" },
+	for says, change := range map[string]func(*recipes.EquipmentIn){
+		"needs a name":          func(in *recipes.EquipmentIn) { in.Facts.Name = "" },
+		"where the figures":     func(in *recipes.EquipmentIn) { in.Why = " " },
+		"the air passes heat":   func(in *recipes.EquipmentIn) { in.Facts.Film = 0 },
+		"the platens pass heat": func(in *recipes.EquipmentIn) { in.Facts.Kind = "press" },
 	} {
 		bad := in
 		change(&bad)
@@ -174,7 +175,7 @@ func TestACureIsSimulated(t *testing.T) {
 	h := open(t)
 	h.oven("Oven 9")
 	r := h.recipe("Wall")
-	in := curing.ForecastIn{ResinID: r.ResinID, Equipment: r.Equipment, Plan: r.Plan}
+	in := recipes.ForecastIn{ResinID: r.ResinID, Equipment: r.Equipment, Plan: r.Plan}
 	f, err := h.Forecast(h.ctx, in)
 	require.NoError(t, err)
 	assert.True(t, f.Met)
@@ -191,15 +192,15 @@ func TestACureIsSimulated(t *testing.T) {
 	require.NoError(t, err)
 	assert.Greater(t, g.Points[0].Parts[0].Least, f.Points[0].Parts[0].Least, "five days in the shop have begun its cure")
 
-	found, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40})
+	found, err := h.ShortestCycle(h.ctx, recipes.FindCycle{ForecastIn: in, Tries: 40})
 	require.NoError(t, err)
-	more, err := h.ShortestCycle(h.ctx, curing.FindCycle{ForecastIn: in, Tries: 40, Search: &found})
+	more, err := h.ShortestCycle(h.ctx, recipes.FindCycle{ForecastIn: in, Tries: 40, Search: &found})
 	require.NoError(t, err)
 	assert.Greater(t, more.Tried, found.Tried)
 	assert.LessOrEqual(t, more.Duration, found.Duration)
 	assert.Less(t, more.Duration, f.Duration)
 
-	cells, err := h.MapCure(h.ctx, curing.CureMap{
+	cells, err := h.MapCure(h.ctx, recipes.CureMap{
 		ForecastIn: in, Layer: 1, Thickness: []float64{0.002, 0.04}, Segment: 0, Holds: []float64{60, 5400},
 	})
 	require.NoError(t, err)
@@ -207,7 +208,7 @@ func TestACureIsSimulated(t *testing.T) {
 	assert.Contains(t, cells[0].Why, "degree of cure", "a minute is not enough")
 	assert.Empty(t, cells[1].Why)
 	assert.NotEmpty(t, cells[3].Why, "40 mm overheat")
-	_, err = h.MapCure(h.ctx, curing.CureMap{ForecastIn: in, Layer: 9, Thickness: []float64{1}, Holds: []float64{1}})
+	_, err = h.MapCure(h.ctx, recipes.CureMap{ForecastIn: in, Layer: 9, Thickness: []float64{1}, Holds: []float64{1}})
 	refusal(t, err, book.Invalid, "no such layer")
 
 	// 248 where 120 °C is meant: the number of the other unit.
@@ -263,7 +264,7 @@ func TestARunIsLearnedFromAsItWasTold(t *testing.T) {
 		return l.Lag.Value
 	}
 	told := lag()
-	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), parts.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: calc.Equipment{
+	_, err = h.SaveEquipment(h.ctx, h.as("Marek Orde"), recipes.EquipmentIn{Version: oven.Version, Why: "a new blower", Facts: calc.Equipment{
 		Name: "Oven 9", Kind: "oven", Film: 20, Lag: 200, HeatUp: 0.05, CoolDown: 0.05, Hottest: unit.Kelvin(200), Lead: 60,
 	}})
 	require.NoError(t, err)
@@ -299,7 +300,7 @@ func TestTheStackOfAPart(t *testing.T) {
 			h.oven("Oven 9")
 			in := h.recipe("Wall")
 			in.Plan.Sections, in.ResinID = v.Sections, v.ResinID
-			f, err := h.Forecast(h.ctx, curing.ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan})
+			f, err := h.Forecast(h.ctx, recipes.ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan})
 			require.NoError(t, err)
 			assert.Len(t, f.Sections, len(v.Sections))
 		}
@@ -315,7 +316,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	orde := func() book.By { return h.as("Marek Orde") }
 	all, err := h.Recipes(h.ctx, true)
 	require.NoError(t, err)
-	k := slices.IndexFunc(all, func(r curing.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
+	k := slices.IndexFunc(all, func(r recipes.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
 	require.GreaterOrEqual(t, k, 0)
 	r := all[k]
 	v := h.named("SP-25")
@@ -334,7 +335,7 @@ func TestARevisionTakesAReleasedRecipe(t *testing.T) {
 	assert.Equal(t, "Oven 1", seen.Equipment)
 	one, err := h.RecipeByID(h.ctx, r.ID)
 	require.NoError(t, err)
-	assert.Contains(t, one.UsedBy, curing.RecipeUse{Code: v.Part.Code, Number: "SP-25", Letter: v.Letter, State: v.State, Version: r.Version})
+	assert.Contains(t, one.UsedBy, recipes.RecipeUse{Code: v.Part.Code, Number: "SP-25", Letter: v.Letter, State: v.State, Version: r.Version})
 	require.NotEmpty(t, one.Versions)
 
 	keep := func(change func(p *parts.Process)) error {
@@ -377,7 +378,7 @@ func TestALoadIsSimulatedTogether(t *testing.T) {
 	require.NoError(t, err)
 	assert.NotEmpty(t, seen.Places)
 	assert.NotEmpty(t, seen.Plan)
-	other := func(v parts.CureSimulation) bool {
+	other := func(v recipes.CureSimulation) bool {
 		return slices.ContainsFunc(v.Notes, func(n string) bool { return strings.Contains(n, "it is planned for Oven 1") })
 	}
 	assert.False(t, other(seen), "%v", seen.Notes)
@@ -415,7 +416,7 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	orde := func() book.By { return h.as("Marek Orde") }
 	all, err := h.Recipes(h.ctx, true)
 	require.NoError(t, err)
-	k := slices.IndexFunc(all, func(r curing.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
+	k := slices.IndexFunc(all, func(r recipes.RecipeView) bool { return r.Name == "Panel, vacuum oven" })
 	for _, r := range all {
 		assert.Empty(t, r.Since, r.Name)
 	}
@@ -446,12 +447,12 @@ func TestFiguresThatAreNewerThanARelease(t *testing.T) {
 	require.NoError(t, err)
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
-	own := resins[slices.IndexFunc(resins, func(x stock.ResinView) bool { return x.ID == r.ResinID })]
+	own := resins[slices.IndexFunc(resins, func(x recipes.ResinView) bool { return x.ID == r.ResinID })]
 	_, err = h.KeepRate(h.ctx, orde(), runs[0].Code, curing.KeepLearned{ResinID: own.ID, Version: own.Version, Rate: 1.05})
 	require.NoError(t, err)
 	ovens, err := h.AllEquipment(h.ctx)
 	require.NoError(t, err)
-	oven := ovens[slices.IndexFunc(ovens, func(e parts.EquipmentView) bool { return e.Facts.Name == r.Equipment })]
+	oven := ovens[slices.IndexFunc(ovens, func(e recipes.EquipmentView) bool { return e.Facts.Name == r.Equipment })]
 	oven.Why = "a new blower"
 	_, err = h.SaveEquipment(h.ctx, orde(), oven.EquipmentIn)
 	require.NoError(t, err)
@@ -515,9 +516,9 @@ func TestALearnedRateIsKept(t *testing.T) {
 	assert.Equal(t, []string{"kinetics", "source"}, versions[0].Differs)
 	assert.Equal(t, "Marek Orde", versions[0].By)
 	assert.Contains(t, versions[0].Why, "learned from run "+runs[0].Code)
-	_, err = h.SaveResin(h.ctx, h.as("Ada Wren"), before.ID, stock.ResinChange{ResinIn: before.ResinIn, Version: 1})
+	_, err = h.SaveResin(h.ctx, h.as("Ada Wren"), before.ID, recipes.ResinChange{ResinIn: before.ResinIn, Version: 1})
 	require.Error(t, err, "an administrator writes none")
-	_, err = h.SaveResin(h.ctx, h.as("Hanne Vold"), before.ID, stock.ResinChange{ResinIn: before.ResinIn, Version: 1})
+	_, err = h.SaveResin(h.ctx, h.as("Hanne Vold"), before.ID, recipes.ResinChange{ResinIn: before.ResinIn, Version: 1})
 	refusal(t, err, book.Conflict, "is in version 7 by now")
 	_, err = h.ResinVersions(h.ctx, 4711)
 	refusal(t, err, book.Missing, "no such resin")
@@ -528,7 +529,7 @@ func TestALearnedRateIsKept(t *testing.T) {
 func TestACureOfSomeStagesIsSimulatedWithWhatLiesThere(t *testing.T) {
 	h := open(t)
 	v := h.named("SP-26")
-	var places [][]parts.SimulatedPlace
+	var places [][]recipes.SimulatedPlace
 	for _, o := range v.Document.Route {
 		if !o.Core().Heats() {
 			continue

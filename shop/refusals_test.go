@@ -16,6 +16,7 @@ import (
 	"juxta/shop/inspect"
 	"juxta/shop/parts"
 	"juxta/shop/people"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -388,7 +389,7 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	)
 	resins, err := h.Resins(h.ctx)
 	require.NoError(t, err)
-	twin := stock.ResinIn{
+	twin := recipes.ResinIn{
 		Name:     resins[1].Name,
 		Kinetics: resins[0].Kinetics,
 		Alpha0:   resins[0].Alpha0,
@@ -396,7 +397,7 @@ func TestRefusalsOfPartsAndMasters(t *testing.T) {
 	}
 	refusal(
 		t,
-		second(h.SaveResin(h.ctx, orde, resins[0].ID, stock.ResinChange{ResinIn: twin, Version: resins[0].Version})),
+		second(h.SaveResin(h.ctx, orde, resins[0].ID, recipes.ResinChange{ResinIn: twin, Version: resins[0].Version})),
 		book.Conflict,
 		"there is already a resin called "+resins[1].Name,
 	)

@@ -183,6 +183,21 @@ func (k Kinetics) Integrate(alpha0 float64, history []Point) ([]float64, error) 
 	return out, nil
 }
 
+// wholly is what out-time is taken to cure at most.
+const wholly = 0.99
+
+// Aged is the degree of cure that a resin of alpha0 has after an out-time in s, spent at the warmth of a room.
+func (k Kinetics) Aged(alpha0, spent float64) (float64, error) {
+	if spent <= 0 {
+		return alpha0, nil
+	}
+	alpha, err := k.Integrate(alpha0, []Point{{T: 0, Temperature: unit.Room}, {T: spent, Temperature: unit.Room}})
+	if err != nil {
+		return alpha0, err
+	}
+	return min(alpha[1], wholly), nil
+}
+
 // constants is Σ |A| exp(-E/RT) in 1/s.
 func (k Kinetics) constants(temperature float64) float64 {
 	sum := 0.0

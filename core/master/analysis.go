@@ -9,14 +9,11 @@ import (
 	"juxta/core/geom"
 	"juxta/core/laminate"
 	"juxta/core/parallel"
+	"juxta/core/unit"
 )
 
-const (
-	// Room is the temperature at which a part is measured after its cure, K.
-	Room = 294.15
-	// Span is the length over which a bow is told, m.
-	Span = 1.0
-)
+// Span is the length over which a bow is told, m.
+const Span = 1.0
 
 // AnalysisInput is a document with all that it is worked out from.
 type AnalysisInput struct {
@@ -102,7 +99,7 @@ func (c AnalysisInput) Analyse(question WhatIf) (*Analysis, error) {
 	if c.Outlines == nil {
 		c.Outlines = laminate.NewOutlines
 	}
-	w := &Analysis{DeltaT: Room - max(Room, c.Hottest)}
+	w := &Analysis{DeltaT: unit.Room - max(unit.Room, c.Hottest)}
 	placed := Placed(layers)
 	plan := c.Outlines(placed)
 	// What needs the plan alone is looked at while it is cut into zones, and zones

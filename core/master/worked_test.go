@@ -9,6 +9,7 @@ import (
 
 	"juxta/core/geom"
 	"juxta/core/laminate"
+	"juxta/core/unit"
 )
 
 func panelCase() AnalysisInput {
@@ -23,7 +24,7 @@ func TestAPanelIsWorkedOut(t *testing.T) {
 	plies, core := 0.4*0.3, 0.3*0.2 // m²
 	assert.InDelta(t, 4*0.23*plies+(2*0.25+0.19)*core+0.02, w.Weighed.Laid, 1e-9)
 	assert.InDelta(t, plies, w.Area, 1e-9)
-	assert.InDelta(t, Room-393.15, w.DeltaT, 1e-12)
+	assert.InDelta(t, unit.Room-393.15, w.DeltaT, 1e-12)
 	require.Len(t, w.Zones, 2)
 	// The core's zone and the rim around it are equally large: both are told.
 	says := map[string]Zone{}

@@ -8,6 +8,10 @@ const ZeroCelsius = 273.15
 // GasConstant R in J/(mol K): CODATA 2018, exact since the 2019 SI.
 const GasConstant = 8.31446261815324
 
+// Room is the warmth of a shop, K: what out-lives are stated for, at which out-time is spent, and at which a part is
+// measured after its cure (common practice, no source).
+const Room = 294.15
+
 // Rad turns degrees into radians.
 func Rad(deg float64) float64 { return deg * math.Pi / 180 }
 

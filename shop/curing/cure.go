@@ -12,6 +12,7 @@ import (
 	"juxta/shop/book"
 	"juxta/shop/builds"
 	"juxta/shop/parts"
+	"juxta/shop/recipes"
 	"juxta/wire"
 )
 
@@ -32,18 +33,18 @@ type RunLine struct {
 // RunView is a run: plan, record and verdict.
 type RunView struct {
 	RunLine
-	Oven       string                `json:"oven" doc:"What people call it"`
-	Process    parts.Process         `json:"process"`
-	Loaded     []LoadedBuild         `json:"loaded"`
-	Plan       []wire.PlanPoint      `json:"plan"`
-	Simulation *parts.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
-	Samples    []Sample              `json:"samples"`
-	Cure       []wire.CurePoint      `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
-	Segment    int                   `json:"segment" doc:"Present segment, from 1"`
-	Waiting    bool                  `json:"waiting" doc:"For the lagging part sensor"`
-	Verdict    *wire.Verdict         `json:"verdict,omitempty"`
-	Message    string                `json:"message,omitempty"`
-	StartedBy  string                `json:"startedBy"`
+	Oven       string                  `json:"oven" doc:"What people call it"`
+	Process    parts.Process           `json:"process"`
+	Loaded     []LoadedBuild           `json:"loaded"`
+	Plan       []wire.PlanPoint        `json:"plan"`
+	Simulation *recipes.CureSimulation `json:"simulation,omitempty" doc:"What was expected when it was started, without the plan; missing: it was not foreseen"`
+	Samples    []Sample                `json:"samples"`
+	Cure       []wire.CurePoint        `json:"cure" doc:"Degree of cure so far, by the lagging sensor"`
+	Segment    int                     `json:"segment" doc:"Present segment, from 1"`
+	Waiting    bool                    `json:"waiting" doc:"For the lagging part sensor"`
+	Verdict    *wire.Verdict           `json:"verdict,omitempty"`
+	Message    string                  `json:"message,omitempty"`
+	StartedBy  string                  `json:"startedBy"`
 }
 
 // LoadedBuild is a build in a run.

@@ -13,8 +13,7 @@ import (
 	"juxta/core/cure/forecast"
 	"juxta/core/ident"
 	"juxta/shop/book"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // LearnIn names what lay in a run: the resin, the equipment as it is kept, and the place of the part as a stack.
@@ -48,10 +47,10 @@ type LearnedFrom struct {
 func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedFrom, error) {
 	var of calc.CureIn
 	var log []cure.Sample
-	var resin stock.Resin
-	var equipment parts.EquipmentVersion
+	var resin recipes.Resin
+	var equipment recipes.EquipmentVersion
 	var ran cure.Recipe
-	var told *parts.CureSimulation
+	var told *recipes.CureSimulation
 	_, err := book.View(ctx, s.Book, func(db *gorm.DB) (struct{}, error) {
 		run, err := book.Find[Run](db, ident.Run, code, "run")
 		if err != nil {
@@ -61,11 +60,11 @@ func (s *Room) LearnFrom(ctx context.Context, code string, in LearnIn) (LearnedF
 			return struct{}{}, book.NotNow.Errorf("this run is not over yet")
 		}
 		ran, told = run.Process.Recipe.Core(), run.Simulation
-		of, resin, err = s.cureOf(db, ForecastIn{
-			ResinID: in.ResinID, Equipment: in.Equipment, Plan: parts.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
+		of, resin, err = s.CureOf(db, recipes.ForecastIn{
+			ResinID: in.ResinID, Equipment: in.Equipment, Plan: recipes.RecipePlan{Sections: []calc.CureSection{in.Section}}, Alpha0: run.Alpha0,
 		})
 		if err == nil {
-			equipment, err = parts.EquipmentOf(db, in.Equipment)
+			equipment, err = recipes.EquipmentOf(db, in.Equipment)
 		}
 		if err == nil {
 			log, err = logOf(db, run.ID)
@@ -109,13 +108,13 @@ type KeepLearned struct {
 }
 
 // KeepRate keeps the rate of the reaction that a run tells for its resin, with the run and its date as source.
-func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLearned) (stock.ResinView, error) {
-	return book.Write(ctx, s.Book, by, book.KeepMaterials, "keep rate "+code, in, func(tx *book.Tx) (stock.ResinView, error) {
+func (s *Room) KeepRate(ctx context.Context, by book.By, code string, in KeepLearned) (recipes.ResinView, error) {
+	return book.Write(ctx, s.Book, by, book.KeepMaterials, "keep rate "+code, in, func(tx *book.Tx) (recipes.ResinView, error) {
 		run, err := book.Find[Run](tx.DB, ident.Run, code, "run")
 		if err != nil {
-			return stock.ResinView{}, err
+			return recipes.ResinView{}, err
 		}
-		return stock.Faster(tx, in.ResinID, in.Version, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
+		return recipes.Faster(tx, in.ResinID, in.Version, in.Rate, fmt.Sprintf("learned from run %s of %s", run.Code, run.CreatedAt.Format(time.DateOnly)))
 	})
 }
 

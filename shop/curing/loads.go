@@ -16,7 +16,7 @@ import (
 	"juxta/core/ident"
 	"juxta/shop/book"
 	"juxta/shop/parts"
-	"juxta/shop/stock"
+	"juxta/shop/recipes"
 )
 
 // OvenLoad is what is put into the oven: a build, and of one with a route the operation
@@ -96,7 +96,7 @@ type buildInLoad struct {
 	load     parts.Load
 	id       int64
 	code, of string
-	resin    stock.Resin
+	resin    recipes.Resin
 }
 
 // groupAlike are loads with parts that are alike as one.
@@ -119,7 +119,7 @@ func (s *Room) groupAlike(db *gorm.DB, each []buildInLoad) (out []parts.Load, er
 	for _, one := range each {
 		// What lay out of the freezer has begun to cure. It is simulated so, and not judged so: nobody measured it.
 		if lay, ok := spent[one.code]; ok && one.load.Begun == 0 {
-			if one.load.Begun, err = aged(one.resin.Cures(), lay); err != nil {
+			if one.load.Begun, err = one.resin.Kinetics.Core().Aged(one.resin.Alpha0, lay); err != nil {
 				return nil, err
 			}
 			one.load.Begun = math.Round(one.load.Begun*1e3) / 1e3 // parts that lay out about as long are alike
@@ -136,18 +136,18 @@ func (s *Room) groupAlike(db *gorm.DB, each []buildInLoad) (out []parts.Load, er
 }
 
 // SimulateRun is what a load would do together, before the door closes; nothing is stored.
-func (s *Room) SimulateRun(ctx context.Context, by book.By, loads []OvenLoad) (parts.CureSimulation, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (parts.CureSimulation, error) {
+func (s *Room) SimulateRun(ctx context.Context, by book.By, loads []OvenLoad) (recipes.CureSimulation, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (recipes.CureSimulation, error) {
 		in, err := s.loadOven(&book.Tx{DB: db, Ctx: ctx, By: by, Act: book.RunOven, Now: s.Now()}, loads, false)
 		if err != nil {
-			return parts.CureSimulation{}, err
+			return recipes.CureSimulation{}, err
 		}
 		return s.simulateHere(ctx, db, in.loads)
 	})
 }
 
 // simulateHere simulates a load, and says where it is planned for something else than what records the run here.
-func (s *Room) simulateHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (parts.CureSimulation, error) {
+func (s *Room) simulateHere(ctx context.Context, db *gorm.DB, loads []parts.Load) (recipes.CureSimulation, error) {
 	out, err := s.SimulateLoads(ctx, db, loads)
 	here, _, _ := strings.Cut(s.OvenName, ",") // the simulated one says so behind its name
 	if named := loads[0].Process.Equipment; err == nil && named != "" && named != here {

@@ -5,6 +5,7 @@ import (
 
 	"juxta/core/cure"
 	"juxta/shop/parts"
+	"juxta/shop/recipes"
 	"juxta/wire"
 )
 
@@ -29,9 +30,9 @@ type Run struct {
 	EndedAt    *time.Time
 	StartedBy  int64
 	Stop       bool
-	Verdict    *wire.Verdict         `gorm:"serializer:json"`
-	Message    string                `gorm:"column:says"`
-	Simulation *parts.CureSimulation `gorm:"column:foreseen;serializer:json"` // nil: of before cures were simulated, or it could not be
+	Verdict    *wire.Verdict           `gorm:"serializer:json"`
+	Message    string                  `gorm:"column:says"`
+	Simulation *recipes.CureSimulation `gorm:"column:foreseen;serializer:json"` // nil: of before cures were simulated, or it could not be
 }
 
 // RunBuild puts a build into a run.

@@ -11,10 +11,9 @@
 // variants are parts of their own, brought up to date on request. A finding is let stand by a
 // waiver, word for word, for one revision.
 //
-// Recipes, equipment and resins are kept in versions; recipes are released by a second person.
 // A process, or an operation, holds a copy of its recipe and names the released version that it
-// is. What a cure does to a part is simulated from its zones on its tool (SimulateLoads, stacks.go)
-// and judged by the limits of a run before it is kept. How plies lie on surfaces, and what
-// outlines say whatever lies on them, is kept in memory by what it follows from (drapes.go,
-// outlines.go).
+// is (shop/recipes). What a cure does to a part is simulated from its zones on its tool
+// (SimulateLoads, stacks.go) and judged by the limits of a run before it is kept. How plies lie on
+// surfaces, and what outlines say whatever lies on them, is kept in memory by what it follows from
+// (drapes.go, outlines.go).
 package parts

@@ -13,6 +13,7 @@ import (
 	"juxta/core/ident"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -139,7 +140,7 @@ func (s *Room) ImportMaster(ctx context.Context, by book.By, in MasterFile) (Rev
 		if err := bringSurfaces(tx, &doc, in.Surfaces); err != nil {
 			return RevisionView{}, err
 		}
-		var resin stock.Resin
+		var resin recipes.Resin
 		for _, i := range doc.Items() {
 			k := slices.IndexFunc(known, func(m stock.Material) bool { return m.ID == i.MaterialID })
 			if i.Kind == master.Ply && k >= 0 && known[k].ResinID != nil && resin.ID == 0 {
@@ -262,7 +263,7 @@ func (s *Room) BeginPart(ctx context.Context, by book.By, in NewPart) (RevisionV
 		if taken > 0 {
 			return RevisionView{}, book.Taken.Errorf("there is already a part %s: start a new revision of it", number)
 		}
-		var resin stock.Resin
+		var resin recipes.Resin
 		err := tx.Take(&resin, in.ResinID).Error
 		if errors.Is(err, gorm.ErrRecordNotFound) {
 			return RevisionView{}, book.NotHere.At("resinId", "this resin is not known here")

@@ -9,6 +9,7 @@ import (
 	"juxta/core/bag"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 	"juxta/wire"
 )
@@ -49,7 +50,7 @@ func (s *Room) ImportPart(ctx context.Context, by book.By, in Import) (RevisionV
 		}
 		var process Process
 		if letter == "A" {
-			var resin stock.Resin
+			var resin recipes.Resin
 			if err := tx.Take(&resin, resinID).Error; err != nil {
 				return RevisionView{}, err
 			}
@@ -138,7 +139,7 @@ func matched(tx *book.Tx, in Import) ([]Ply, int64, error) {
 // UsualProcess is what the shop does unless a planner says otherwise: the
 // resin supplier's cycle, and the shop's habits (common practice, no source)
 // for debulk, leak check and limits.
-func UsualProcess(r stock.Resin, altitude float64) Process {
+func UsualProcess(r recipes.Resin, altitude float64) Process {
 	vacuum := min(80e3, math.Floor(0.9*bag.Atmosphere(altitude)/1e3)*1e3)
 	hottest := 0.0
 	for _, s := range r.Recipe.Segments {

@@ -1,7 +1,6 @@
 package parts
 
 import (
-	"bytes"
 	"cmp"
 	"crypto/sha256"
 	"encoding/hex"
@@ -173,8 +172,6 @@ func sha(v any) []byte {
 	sum := sha256.Sum256(raw)
 	return sum[:]
 }
-
-func same(a, b any) bool { return bytes.Equal(sha(a), sha(b)) }
 
 // faulty is the refusal of a document with faults: the first one's place and
 // sentence, and all of them in detail.

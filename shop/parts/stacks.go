@@ -13,6 +13,7 @@ import (
 	"juxta/core/cure/heat"
 	"juxta/core/master"
 	"juxta/shop/book"
+	"juxta/shop/recipes"
 	"juxta/shop/stock"
 )
 
@@ -63,13 +64,6 @@ func (m MasterOf) zones() ([]StackZone, error) {
 	return out, nil
 }
 
-// PartStack is what of a part is to be simulated: its thickest, its thinnest and its largest place as stacks on its tool.
-type PartStack struct {
-	Sections []calc.CureSection `json:"sections"`
-	ResinID  int64              `json:"resinId,omitempty" doc:"Of its plies; missing: they have none"`
-	Notes    []string           `json:"notes" doc:"What was assumed"`
-}
-
 // Figures of layers that no record has (common practice, no source).
 const (
 	usualTool        = "aluminium"
@@ -83,11 +77,11 @@ const (
 )
 
 // StackOfPart takes the stacks of a part's newest revision.
-func (s *Room) StackOfPart(ctx context.Context, partCode string) (PartStack, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (PartStack, error) {
+func (s *Room) StackOfPart(ctx context.Context, partCode string) (recipes.PartStack, error) {
+	return book.View(ctx, s.Book, func(db *gorm.DB) (recipes.PartStack, error) {
 		m, _, err := s.asked(db, partCode, "", nil)
 		if err != nil {
-			return PartStack{}, err
+			return recipes.PartStack{}, err
 		}
 		return m.stack(db, m.process.Tool, onTool, func(string) (there, cures bool) { return true, true })
 	})
@@ -106,8 +100,8 @@ const (
 const mandrel = "male mandrel"
 
 // stack is what of a master is to be simulated on a tool of a name: the layers of those stages that lie there.
-func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(stage string) (there, cures bool)) (PartStack, error) {
-	out := PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
+func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(stage string) (there, cures bool)) (recipes.PartStack, error) {
+	out := recipes.PartStack{Sections: []calc.CureSection{}, Notes: []string{}}
 	zones, err := m.zones()
 	if err != nil {
 		return out, err
@@ -122,7 +116,7 @@ func (m MasterOf) stack(db *gorm.DB, toolName string, how standing, lies func(st
 			_, cures := lies(l.Stage)
 			layers = stacked(layers, l, cures, &out)
 		}
-		section := held.section(short(z.Label), layers)
+		section := held.section(recipes.Short(z.Label), layers)
 		if len(layers) > 0 && len(section.Layers) <= mostLayers {
 			out.Sections = append(out.Sections, section)
 		}
@@ -163,7 +157,7 @@ type holding struct {
 }
 
 // heldBy is what holds a part on a tool of a name; a name that nobody knows is a usual tool.
-func heldBy(db *gorm.DB, toolName string, how standing, out *PartStack) (h holding, err error) {
+func heldBy(db *gorm.DB, toolName string, how standing, out *recipes.PartStack) (h holding, err error) {
 	var tool Tool
 	if toolName != "" {
 		if err := db.Where("name = ?", toolName).Limit(1).Find(&tool).Error; err != nil {
@@ -224,7 +218,7 @@ func telling(zones []StackZone) (out []StackZone) {
 
 // stacked puts a layer of a zone on those under it; plies of one material on one another are one layer, but for those that
 // have cured before.
-func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *PartStack) []calc.CureLayer {
+func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *recipes.PartStack) []calc.CureLayer {
 	m := l.Material
 	if m.Thickness < thinnestOfALayer {
 		return on
@@ -242,14 +236,14 @@ func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *PartStack) []ca
 		one.Resin = m.Sheet.ResinShare
 		if one.Resin == 0 {
 			one.Resin = heat.LaminateResin
-			out.note(fmt.Sprintf("%s does not say its resin share: %.0f %% is taken", m.Name, one.Resin*100))
+			out.Note(fmt.Sprintf("%s does not say its resin share: %.0f %% is taken", m.Name, one.Resin*100))
 		}
 		switch out.ResinID {
 		case 0:
 			out.ResinID = *m.ResinID
 		case *m.ResinID:
 		default:
-			out.note(m.Name + " has another resin: it is taken to cure like the first")
+			out.Note(m.Name + " has another resin: it is taken to cure like the first")
 		}
 	}
 	if n := len(on); n > 0 && on[n-1].Name == one.Name {
@@ -257,12 +251,6 @@ func stacked(on []calc.CureLayer, l StackLayer, cures bool, out *PartStack) []ca
 		return on
 	}
 	return append(on, one)
-}
-
-func (p *PartStack) note(says string) {
-	if !slices.Contains(p.Notes, says) {
-		p.Notes = append(p.Notes, says)
-	}
 }
 
 func usualLayer(name string, thick float64) calc.CureLayer {
@@ -273,7 +261,7 @@ func usualLayer(name string, thick float64) calc.CureLayer {
 }
 
 // toolLayer is a tool as a layer: by its material, as thick as its heat capacity over its face asks for.
-func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
+func toolLayer(tool Tool, out *recipes.PartStack) calc.CureLayer {
 	name := usualTool
 	for _, l := range heat.UsualLayers {
 		if tool.Sheet.Material != "" && strings.Contains(strings.ToLower(tool.Sheet.Material), l.Name) {
@@ -281,7 +269,7 @@ func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
 		}
 	}
 	if tool.Sheet.Material == "" || !strings.Contains(strings.ToLower(tool.Sheet.Material), name) {
-		out.note("the tool's material is not known here: " + usualTool + " is taken")
+		out.Note("the tool's material is not known here: " + usualTool + " is taken")
 	}
 	one := usualLayer(name, usualToolThick)
 	face := tool.Sheet.Length * tool.Sheet.Width
@@ -292,15 +280,7 @@ func toolLayer(tool Tool, out *PartStack) calc.CureLayer {
 		thick := tool.Sheet.ThermalMass / (one.Density * one.Specific * face)
 		one.Thickness = min(thickestTool, max(1e-3, math.Round(thick*1e4)/1e4))
 	} else {
-		out.note("the tool's thermal mass is not known: 10 mm are taken")
+		out.Note("the tool's thermal mass is not known: 10 mm are taken")
 	}
 	return one
-}
-
-// short is a zone's name within what a section may be called.
-func short(says string) string {
-	if r := []rune(says); len(r) > 57 {
-		return string(r[:56]) + "…"
-	}
-	return says
 }

@@ -13,7 +13,7 @@ import (
 	"juxta/core/material"
 	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/shop/climate"
+	"juxta/shop/recipes"
 )
 
 // Kinds of material, in the order in which they are offered.
@@ -121,7 +121,7 @@ type MaterialIn struct {
 
 // Room of the materials.
 type Room struct {
-	*climate.Room
+	*recipes.Room
 	// Follow puts a new version of a material into the drafts of masters, which stand
 	// in a room above.
 	Follow func(tx *book.Tx, family, present int64) error
@@ -289,7 +289,7 @@ func (s *Room) materialViews(db *gorm.DB, where string, args ...any) ([]Material
 	if err := db.Where(where, args...).Order("lower(name), version desc").Find(&all).Error; err != nil {
 		return nil, err
 	}
-	var resins []Resin
+	var resins []recipes.Resin
 	if err := db.Find(&resins).Error; err != nil {
 		return nil, err
 	}
@@ -364,7 +364,7 @@ func checkMaterial(tx *book.Tx, in *MaterialIn) error {
 	}
 	var n int64
 	if in.ResinID != 0 {
-		if err := tx.Model(&Resin{}).Where("id = ?", in.ResinID).Count(&n).Error; err != nil {
+		if err := tx.Model(&recipes.Resin{}).Where("id = ?", in.ResinID).Count(&n).Error; err != nil {
 			return err
 		}
 		if n == 0 {

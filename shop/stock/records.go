@@ -3,7 +3,6 @@ package stock
 import (
 	"time"
 
-	"juxta/core/master"
 	"juxta/wire"
 )
 
@@ -143,22 +142,4 @@ type FreezerFailure struct {
 	EnteredAt   time.Time
 	WithdrawnAt *time.Time
 	WithdrawnBy *int64
-}
-
-// Resin is a resin system with the supplier's cycle, its kinetics and, if
-// known, its viscosity.
-type Resin struct {
-	ID        int64
-	Name      string
-	Kinetics  wire.Kinetics   `gorm:"serializer:json"`
-	Viscosity *wire.Viscosity `gorm:"serializer:json"`
-	Alpha0    float64         // degree of cure as received
-	Recipe    master.Recipe   `gorm:"serializer:json"`
-	Facts     wire.ResinFacts `gorm:"serializer:json"`
-	Version   int
-}
-
-// Cures is the resin as it cures.
-func (r Resin) Cures() wire.Resin {
-	return wire.Resin{Kinetics: r.Kinetics, Viscosity: r.Viscosity, Alpha0: r.Alpha0, ResinFacts: r.Facts}
 }

@@ -9,6 +9,7 @@ import (
 	"juxta/core/unit"
 	"juxta/shop/book"
 	"juxta/shop/climate"
+	"juxta/shop/recipes"
 )
 
 // foretell works out when a roll that was taken out is past the dew point and
@@ -93,15 +94,11 @@ type EquivalentStay struct {
 	Covered    float64 `json:"covered" doc:"Part of the stay that was logged, 0 to 1"`
 }
 
-// reference is the room temperature that out-lives are usually stated for
-// (common practice, no source).
-const reference = 294.15
-
 func (s *Room) equivalent(db *gorm.DB, m Material, since, now time.Time) (*EquivalentStay, error) {
 	if m.ResinID == nil || !now.After(since) {
 		return nil, nil
 	}
-	var resin Resin
+	var resin recipes.Resin
 	if err := db.Take(&resin, *m.ResinID).Error; err != nil {
 		return nil, err
 	}
@@ -124,8 +121,8 @@ func (s *Room) equivalent(db *gorm.DB, m Material, since, now time.Time) (*Equiv
 	span := readings[len(readings)-1].At - readings[0].At
 	return &EquivalentStay{
 		Out:        now.Sub(since).Seconds(),
-		Equivalent: material.Equivalent(readings, e, reference),
-		Reference:  reference,
+		Equivalent: material.Equivalent(readings, e, unit.Room),
+		Reference:  unit.Room,
 		Energy:     e,
 		Covered:    span / now.Sub(since).Seconds(),
 	}, nil

@@ -1,4 +1,4 @@
-package curing
+package recipes
 
 import (
 	"context"
@@ -8,23 +8,16 @@ import (
 
 	"gorm.io/gorm"
 
-	"juxta/calc"
-	"juxta/core/bag"
-	"juxta/core/cure"
-	"juxta/core/unit"
 	"juxta/shop/book"
-	"juxta/shop/parts"
-	"juxta/shop/stock"
-	"juxta/wire"
 )
 
 // RecipeIn saves a version of a recipe.
 type RecipeIn struct {
-	Name      string           `json:"name" minLength:"1" maxLength:"80"`
-	Version   int              `json:"version" doc:"Newest that was looked at; 0: it is new" minimum:"0"`
-	ResinID   int64            `json:"resinId"`
-	Equipment string           `json:"equipment" minLength:"1" maxLength:"60" doc:"Name"`
-	Plan      parts.RecipePlan `json:"plan"`
+	Name      string     `json:"name" minLength:"1" maxLength:"80"`
+	Version   int        `json:"version" doc:"Newest that was looked at; 0: it is new" minimum:"0"`
+	ResinID   int64      `json:"resinId"`
+	Equipment string     `json:"equipment" minLength:"1" maxLength:"60" doc:"Name"`
+	Plan      RecipePlan `json:"plan"`
 }
 
 // RecipeView is a version of a recipe.
@@ -74,14 +67,14 @@ func (s *Room) RecipeByID(ctx context.Context, id int64) (RecipeView, error) {
 
 // RecipeBeside is a version of a recipe held against another one.
 type RecipeBeside struct {
-	parts.PlanDifference
+	PlanDifference
 	Version int `json:"version" doc:"Of the other one"`
 }
 
 // RecipeSince is what a recipe says otherwise than another one.
 func (s *Room) RecipeSince(ctx context.Context, id, other int64) (RecipeBeside, error) {
 	return book.View(ctx, s.Book, func(db *gorm.DB) (RecipeBeside, error) {
-		both, err := book.ByID(db, []int64{id, other}, func(r parts.Recipe) int64 { return r.ID })
+		both, err := book.ByID(db, []int64{id, other}, func(r Recipe) int64 { return r.ID })
 		if err != nil {
 			return RecipeBeside{}, err
 		}
@@ -126,7 +119,7 @@ func (s *Room) recipe(db *gorm.DB, id int64) (RecipeView, error) {
 }
 
 func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, error) {
-	var all []parts.Recipe
+	var all []Recipe
 	if err := db.Raw(query, args...).Scan(&all).Error; err != nil {
 		return nil, err
 	}
@@ -138,11 +131,11 @@ func (s *Room) recipes(db *gorm.DB, query string, args ...any) ([]RecipeView, er
 	for _, r := range all {
 		ids = append(ids, r.ResinID)
 	}
-	resins, err := book.ByID(db, ids, func(r stock.Resin) int64 { return r.ID })
+	resins, err := book.ByID(db, ids, func(r Resin) int64 { return r.ID })
 	if err != nil {
 		return nil, err
 	}
-	since, err := parts.Since(db, all)
+	since, err := Since(db, all)
 	if err != nil {
 		return nil, err
 	}
@@ -170,7 +163,7 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			return RecipeView{}, book.Needed.At("name", "the recipe needs a name")
 		}
 		in.Plan.Recipe.Name = in.Name
-		if _, _, err := s.cureOf(tx.DB, ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan}); err != nil {
+		if _, _, err := s.CureOf(tx.DB, ForecastIn{ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan}); err != nil {
 			return RecipeView{}, err
 		}
 		if err := in.Plan.Recipe.Core().Check(); err != nil {
@@ -186,7 +179,7 @@ func (s *Room) SaveRecipe(ctx context.Context, by book.By, in RecipeIn) (RecipeV
 			}
 			return RecipeView{}, book.Changed.Errorf("somebody else has saved version %d of %s in the meantime: look at it first", last, in.Name)
 		}
-		r := parts.Recipe{
+		r := Recipe{
 			Name: in.Name, Version: last + 1, State: "draft", ResinID: in.ResinID, Equipment: in.Equipment, Plan: in.Plan,
 			WrittenBy: tx.By.ID(), WrittenAt: tx.Now,
 		}
@@ -209,7 +202,7 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 		return RecipeView{}, err
 	}
 	return book.Write(ctx, s.Book, by, book.ReleaseMaster, "release recipe", id, func(tx *book.Tx) (RecipeView, error) {
-		var r parts.Recipe
+		var r Recipe
 		if err := book.Locked(tx.DB).Take(&r, id).Error; errors.Is(err, gorm.ErrRecordNotFound) {
 			return RecipeView{}, book.NoSuch.Errorf("there is no such recipe")
 		} else if err != nil {
@@ -241,131 +234,4 @@ func (s *Room) ReleaseRecipe(ctx context.Context, by book.By, id int64, pin stri
 		}
 		return s.recipe(tx.DB, id)
 	})
-}
-
-// ForecastIn asks what a part would feel in a cure as it stands on the page.
-type ForecastIn struct {
-	ResinID   int64            `json:"resinId"`
-	Equipment string           `json:"equipment" doc:"Name"`
-	Plan      parts.RecipePlan `json:"plan"`
-	Alpha0    float64          `json:"alpha0,omitempty" doc:"Degree of cure that the out-time has brought; 0: as received" minimum:"0" exclusiveMaximum:"1"`
-	OutTime   float64          `json:"outTime,omitempty" doc:"Spent at the warmth of the shop, s: by it the resin has begun to cure" minimum:"0" maximum:"31536000"`
-	Mishaps   []calc.Mishap    `json:"mishaps,omitempty" maxItems:"6"`
-}
-
-// shopWarmth is at what out-time is spent, K (common practice, no source).
-const shopWarmth = 294.15
-
-// cureOf is a cure with what the shop keeps of resin and equipment.
-func (s *Room) cureOf(db *gorm.DB, in ForecastIn) (calc.CureIn, stock.Resin, error) {
-	var resin stock.Resin
-	if err := db.Take(&resin, in.ResinID).Error; errors.Is(err, gorm.ErrRecordNotFound) {
-		return calc.CureIn{}, resin, book.NotHere.At("resinId", "there is no such resin here")
-	} else if err != nil {
-		return calc.CureIn{}, resin, err
-	}
-	e, err := parts.EquipmentOf(db, in.Equipment)
-	if err != nil {
-		return calc.CureIn{}, resin, err
-	}
-	out := calc.CureIn{
-		Recipe: in.Plan.Recipe, Equipment: e.Facts, Resin: resin.Cures(), Sections: in.Plan.Sections, Limits: in.Plan.Limits,
-		Mishaps: in.Mishaps, Atmosphere: bag.Atmosphere(s.Altitude),
-	}
-	out.Resin.Alpha0 = max(out.Resin.Alpha0, in.Alpha0)
-	if out.Resin.Alpha0, err = aged(out.Resin, in.OutTime); err != nil {
-		return calc.CureIn{}, resin, book.Wrong.At("outTime", "%s", err)
-	}
-	return out, resin, nil
-}
-
-// aged is the degree of cure of a resin after an out-time in s.
-func aged(r wire.Resin, spent float64) (float64, error) {
-	if spent <= 0 {
-		return r.Alpha0, nil
-	}
-	alpha, err := r.Kinetics.Core().Integrate(r.Alpha0, []cure.Point{{T: 0, Temperature: shopWarmth}, {T: spent, Temperature: shopWarmth}})
-	if err != nil {
-		return r.Alpha0, err
-	}
-	return min(alpha[1], 0.99), nil
-}
-
-// rowsThrough is how many rows a picture through the thickness has.
-const rowsThrough = 72
-
-// Forecast works out what a part would feel; nothing is stored.
-func (s *Room) Forecast(ctx context.Context, in ForecastIn) (calc.CureOut, error) {
-	var resin stock.Resin
-	of, err := book.View(ctx, s.Book, func(db *gorm.DB) (of calc.CureIn, err error) {
-		of, resin, err = s.cureOf(db, in)
-		return of, err
-	})
-	if err != nil {
-		return calc.CureOut{}, err
-	}
-	out, err := asked(of.Simulate(ctx, rowsThrough))
-	mine, supplier := in.Plan.Recipe.Core(), resin.Recipe.Core()
-	if err == nil && mine.MixedUp(supplier) {
-		out.Findings = append([]calc.CureFinding{{
-			Rule: "units", Section: -1,
-			Message: "the supplier's cycle goes up to " + unit.Temperature(supplier.Hottest(), 0).String() + " and this one to " +
-				unit.Temperature(mine.Hottest(), 0).String() + ": the same number in the other unit",
-			Advice: "Was it typed in °F where °C is meant, or the other way round?",
-		}}, out.Findings...)
-	}
-	return out, err
-}
-
-// FindCycle asks for the shortest cycle, or goes on with a search for it.
-type FindCycle struct {
-	ForecastIn
-	Search *calc.FindState `json:"search,omitempty" doc:"As far as it has come"`
-	Tries  int             `json:"tries" doc:"Cycles to try now" minimum:"1" maximum:"400"`
-}
-
-// ShortestCycle goes on with a search for the shortest cycle that meets the limits; nothing is stored.
-func (s *Room) ShortestCycle(ctx context.Context, in FindCycle) (calc.FindState, error) {
-	of, err := s.cureNow(ctx, in.ForecastIn)
-	if err != nil {
-		return calc.FindState{}, err
-	}
-	return asked(calc.FindIn{CureIn: of, Search: in.Search, Seed: 1, Tries: in.Tries}.Find(ctx))
-}
-
-// CureMap asks where a cure works over thickness and dwell.
-type CureMap struct {
-	ForecastIn
-	Section   int       `json:"section" minimum:"0" maximum:"11"`
-	Layer     int       `json:"layer" doc:"Whose thickness is varied" minimum:"0" maximum:"23"`
-	Thickness []float64 `json:"thickness" doc:"m" minItems:"1" maxItems:"40"`
-	Segment   int       `json:"segment" doc:"Whose hold is varied" minimum:"0" maximum:"39"`
-	Holds     []float64 `json:"holds" doc:"s" minItems:"1" maxItems:"40"`
-}
-
-// MapCure works out a part of a map; nothing is stored.
-func (s *Room) MapCure(ctx context.Context, in CureMap) ([]calc.MapCell, error) {
-	of, err := s.cureNow(ctx, in.ForecastIn)
-	if err != nil {
-		return nil, err
-	}
-	return asked(calc.MapIn{
-		CureIn: of, Section: in.Section, Layer: in.Layer, Thickness: in.Thickness, Segment: in.Segment, Holds: in.Holds,
-	}.Map(ctx))
-}
-
-func (s *Room) cureNow(ctx context.Context, in ForecastIn) (calc.CureIn, error) {
-	return book.View(ctx, s.Book, func(db *gorm.DB) (calc.CureIn, error) {
-		of, _, err := s.cureOf(db, in)
-		return of, err
-	})
-}
-
-// asked turns what was wrong with a question into a refusal.
-func asked[T any](out T, err error) (T, error) {
-	var wrong *calc.InputError
-	if errors.As(err, &wrong) {
-		err = book.Wrong.At(wrong.Field, "%s", wrong.Message)
-	}
-	return out, err
 }

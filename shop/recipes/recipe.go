@@ -1,9 +1,8 @@
-package parts
+package recipes
 
 import (
 	"cmp"
 	"context"
-	"errors"
 	"fmt"
 	"time"
 
@@ -12,7 +11,6 @@ import (
 	"juxta/calc"
 	"juxta/core/master"
 	"juxta/shop/book"
-	"juxta/shop/stock"
 )
 
 // RecipePlan is a recipe with the stacks that it is planned for and the limits that it is held against.
@@ -97,7 +95,7 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	for _, r := range all {
 		ids, names = append(ids, r.ResinID), append(names, r.Equipment)
 	}
-	var resins []stock.ResinVersion
+	var resins []ResinVersion
 	if err := db.Where("resin_id in ? and version > 1", ids).Order("version").Find(&resins).Error; err != nil {
 		return nil, err
 	}
@@ -130,8 +128,8 @@ func Since(db *gorm.DB, all []Recipe) (map[int64][]string, error) {
 	return out, nil
 }
 
-// knownHere says whether what a cure names is kept in this shop and is what the cure has.
-func knownHere(db *gorm.DB, h master.Heat) error {
+// KnownHere says whether what a cure names is kept in this shop and is what the cure has.
+func KnownHere(db *gorm.DB, h master.Heat) error {
 	if h.Equipment != "" {
 		if _, err := EquipmentOf(db, h.Equipment); err != nil {
 			return err
@@ -146,66 +144,9 @@ func knownHere(db *gorm.DB, h master.Heat) error {
 		return err
 	case !ok:
 		return book.NotHere.At("from", "version %d of %s is not released here", h.From.Version, h.From.Name)
-	case !same(r.Plan.Recipe, h.Recipe):
+	case !book.Same(r.Plan.Recipe, h.Recipe):
 		return book.Changed.At("from", "this recipe is not what version %d of %s says any more: take that one anew, or call this one "+
 			"something else", h.From.Version, h.From.Name)
-	}
-	return nil
-}
-
-// allKnown says whether what the cures of a process and of a document name is kept here.
-func allKnown(db *gorm.DB, p *Process, doc *master.Document) error {
-	for _, h := range heats(p, doc) {
-		if err := knownHere(db, *h); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// heats are the cures of a process and of a document, either of which may be missing.
-func heats(p *Process, doc *master.Document) (out []*master.Heat) {
-	if p != nil {
-		h := p.Heat()
-		out = append(out, &h)
-	}
-	if doc != nil {
-		for _, o := range doc.Route {
-			if o.Heat != nil {
-				out = append(out, o.Heat)
-			}
-		}
-	}
-	return out
-}
-
-// unnamed takes out of a master that comes from elsewhere what its cures name there and this shop does not keep: what
-// they do stays as it is.
-func unnamed(db *gorm.DB, p *Process, doc *master.Document) error {
-	strange := func(h master.Heat) (bool, error) {
-		err := knownHere(db, h)
-		var refused *book.Error
-		if errors.As(err, &refused) {
-			return true, nil
-		}
-		return false, err
-	}
-	if is, err := strange(p.Heat()); err != nil {
-		return err
-	} else if is {
-		p.From, p.Equipment = nil, ""
-	}
-	for k, o := range doc.Route {
-		if o.Heat == nil {
-			continue
-		}
-		if is, err := strange(*o.Heat); err != nil {
-			return err
-		} else if is {
-			own := *o.Heat
-			own.From, own.Equipment = nil, ""
-			doc.Route[k].Heat = &own
-		}
 	}
 	return nil
 }
